@@ -1,0 +1,3 @@
+from cinetica.cli import main
+
+main()

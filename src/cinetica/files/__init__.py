@@ -1,0 +1,1 @@
+"""Studies and traces as files."""

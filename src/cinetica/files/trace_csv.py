@@ -1,0 +1,31 @@
+"""Traces as CSV (RFC 4180). Floats are written so that they read back to the same bits."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from cinetica.motion.records import STATES, TRACE
+from cinetica.motion.simulate import Trace, mark_names
+
+
+def trace_text(trace: Trace) -> str:
+    """One header line with the columns of the model, then one line per row; flags are 0 and 1, marks joined by +."""
+    columns = TRACE.names or ()
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(columns)
+    lists = [_cells(trace, column) for column in columns]
+    writer.writerows(zip(*lists, strict=True))
+    return out.getvalue()
+
+
+def _cells(trace: Trace, column: str) -> list[object]:
+    values = trace[column].tolist()
+    if column == "state":
+        return [STATES[code] for code in values]
+    if column == "marks":
+        return ["+".join(mark_names(code)) for code in values]
+    if trace[column].dtype == bool:
+        return [int(value) for value in values]
+    return [repr(value) if isinstance(value, float) else value for value in values]

@@ -1,0 +1,1 @@
+"""What the nouns are: tune, course, take, drill, clock, study. Declarations and validation only."""

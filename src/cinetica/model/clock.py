@@ -1,0 +1,59 @@
+"""A clock: how time is cut into ticks. It belongs to the machine, not to the character."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated, NamedTuple
+
+from pydantic import Field
+
+from cinetica.model.parameters import Parameter, Strict, When, choice, declared_in, number, whole
+
+
+class Mode(StrEnum):
+    LOCKED = "locked"
+    VARIABLE = "variable"
+    FIXED = "fixed"
+
+
+class Read(StrEnum):
+    FRAME = "frame"
+    TICK = "tick"
+
+
+FRAMED = When("clock.mode", (Mode.VARIABLE, Mode.FIXED))
+
+
+class Hitch(NamedTuple):
+    """The frame in which the time `at` falls lasts `seconds` longer."""
+
+    at: Annotated[float, Field(ge=0, le=1e6)]
+    seconds: Annotated[float, Field(ge=0, le=60)]
+
+
+class Clock(Strict):
+    mode: Mode = choice(
+        Mode.LOCKED, "Clock", "How frames and ticks go together.",
+        {Mode.LOCKED: "One tick per frame, always the same length.",
+         Mode.VARIABLE: "One tick per frame, as long as the frame was.",
+         Mode.FIXED: "Ticks of one length, run as frames leave time for them."},
+        section="Clock")
+    tick_rate: float = number(
+        60, "Tick rate", "/s", (1, 10000), (20, 240), "Ticks per second.", section="Clock",
+        when=(When("clock.mode", (Mode.LOCKED, Mode.FIXED)),))
+    frame_rate: float = number(
+        60, "Frame rate", "/s", (1, 10000), (20, 240), "Frames per second.", section="Clock", when=(FRAMED,))
+    jitter: float = number(
+        0, "Jitter", "×", (0, 0.99), (0, 0.5), "Greatest random change of a frame's length, as a share of it.", section="Clock", when=(FRAMED,))
+    seed: int = whole(1, "Seed", "", (0, 2**31 - 1), (1, 100), "Which random frames.", section="Clock", when=(FRAMED,))
+    hitches: tuple[Hitch, ...] = ()
+    max_dt: float = number(
+        0.1, "Longest delta time", "s", (1e-4, 60), (0.02, 0.5), "Time that one frame lets pass in the game at most.", section="Clock", when=(FRAMED,))
+    read: Read = choice(
+        Read.FRAME, "Presses are read", "Where a press is noticed.",
+        {Read.FRAME: "Per frame, kept until a tick uses it.",
+         Read.TICK: "Per tick, from the frame's own flag: some are lost, some count twice."},
+        section="Clock", when=(When("clock.mode", (Mode.FIXED,)),))
+
+
+CLOCK_PARAMETERS: tuple[Parameter, ...] = tuple(declared_in("clock", Clock))

@@ -1,0 +1,199 @@
+"""How a parameter is declared: once, with everything that the rest of the program derives from it.
+
+A group of parameters is a pydantic model whose fields are made by `number`, `whole`, `switch` or
+`choice`. The sheet, the file schema, the command line, the kernel's record and the table in the
+docs all read the resulting `Parameter` objects, so a new parameter is one new field.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Value = float | int | bool | str
+Kind = Literal["number", "whole", "switch", "choice"]
+VIEWS = ("side", "top")
+SECTIONS = ("Hands", "Ground", "Air", "Jump", "Edges", "Climb", "Contact", "Facing", "Stepping", "Clock")
+
+
+class Strict(BaseModel):
+    """Base of everything that is read from a file: unknown keys, wrong types, NaN and infinity are refused."""
+
+    model_config = ConfigDict(strict=True, extra="forbid", frozen=True, allow_inf_nan=False)
+
+
+@dataclass(frozen=True)
+class When:
+    """A parameter matters only while another one has one of these values, or is over `over`."""
+
+    id: str
+    values: tuple[str | bool, ...] = ()
+    over: float | None = None
+
+    def holds(self, value: Value) -> bool:
+        if self.over is not None:
+            return float(value) > self.over
+        return value in self.values
+
+
+@dataclass(frozen=True)
+class Option:
+    """One value of a choice, with the words that explain it."""
+
+    id: str
+    meaning: str
+    views: tuple[str, ...] = VIEWS
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """Everything that is known about one parameter. `low` and `high` are hard; `comfort` is what a drag covers."""
+
+    group: str
+    key: str
+    kind: Kind
+    label: str
+    unit: str
+    default: Value
+    meaning: str
+    section: str
+    low: float = 0.0
+    high: float = 0.0
+    comfort: tuple[float, float] = (0.0, 0.0)
+    options: tuple[Option, ...] = ()
+    views: tuple[str, ...] = VIEWS
+    when: tuple[When, ...] = ()
+
+    @property
+    def id(self) -> str:
+        return f"{self.group}.{self.key}"
+
+    @property
+    def allowed(self) -> str:
+        """What may be entered, in words."""
+        if self.kind == "choice":
+            return "one of " + ", ".join(option.id for option in self.options)
+        if self.kind == "switch":
+            return "true or false"
+        noun = "a whole number" if self.kind == "whole" else "a number"
+        unit = f" {self.unit}" if self.unit else ""
+        return f"{noun} from {self.low:g} to {self.high:g}{unit}"
+
+    def matters(self, view: str, values: Mapping[str, Value]) -> bool:
+        """Whether this parameter has any effect, given the view and the values of the others by id."""
+        return view in self.views and all(when.holds(values[when.id]) for when in self.when)
+
+    def choices(self, view: str) -> tuple[Option, ...]:
+        return tuple(option for option in self.options if view in option.views)
+
+
+def code(member: StrEnum) -> int:
+    """The number under which the kernel knows a member of a choice: its place in the declaration."""
+    return list(type(member)).index(member)
+
+
+def number(
+    default: float,
+    label: str,
+    unit: str,
+    hard: tuple[float, float],
+    comfort: tuple[float, float],
+    meaning: str,
+    *,
+    section: str,
+    views: tuple[str, ...] = VIEWS,
+    when: tuple[When, ...] = (),
+) -> Any:
+    return _field("number", default, label, unit, meaning, section, views, when, hard, comfort)
+
+
+def whole(
+    default: int,
+    label: str,
+    unit: str,
+    hard: tuple[int, int],
+    comfort: tuple[int, int],
+    meaning: str,
+    *,
+    section: str,
+    views: tuple[str, ...] = VIEWS,
+    when: tuple[When, ...] = (),
+) -> Any:
+    return _field("whole", default, label, unit, meaning, section, views, when, hard, comfort)
+
+
+def switch(
+    default: bool,
+    label: str,
+    meaning: str,
+    *,
+    section: str,
+    views: tuple[str, ...] = VIEWS,
+    when: tuple[When, ...] = (),
+) -> Any:
+    return _field("switch", default, label, "", meaning, section, views, when)
+
+
+def choice(
+    default: StrEnum,
+    label: str,
+    meaning: str,
+    options: Mapping[Any, str],
+    *,
+    section: str,
+    views: tuple[str, ...] = VIEWS,
+    when: tuple[When, ...] = (),
+    only: Mapping[Any, tuple[str, ...]] | None = None,
+) -> Any:
+    """`options` says in words what each member does; `only` limits a member to some views."""
+    listed = tuple(
+        Option(member.value, options[member], (only or {}).get(member, VIEWS)) for member in type(default)
+    )
+    return _field("choice", default, label, "", meaning, section, views, when, options=listed)
+
+
+def _field(
+    kind: Kind,
+    default: Any,
+    label: str,
+    unit: str,
+    meaning: str,
+    section: str,
+    views: tuple[str, ...],
+    when: tuple[When, ...],
+    hard: tuple[float, float] | None = None,
+    comfort: tuple[float, float] = (0.0, 0.0),
+    options: tuple[Option, ...] = (),
+) -> Any:
+    if section not in SECTIONS:
+        raise ValueError(f"{label}: no section called {section}")
+    low, high = hard or (0.0, 0.0)
+    declared = {
+        "kind": kind, "label": label, "unit": unit, "meaning": meaning, "section": section, "views": views,
+        "when": when, "low": low, "high": high, "comfort": comfort, "options": options,
+    }  # fmt: skip
+    limits = {} if hard is None else {"ge": low, "le": high}
+    extra: Any = {"unit": unit} if unit else None
+    annotated: Any = Field(default, title=label, description=meaning, json_schema_extra=extra, **limits)
+    annotated.metadata.append(_Declared(declared))
+    return annotated
+
+
+@dataclass(frozen=True)
+class _Declared:
+    """Rides in a pydantic field's metadata, where pydantic leaves unknown objects alone."""
+
+    content: dict[str, Any]
+
+
+def declared_in(group: str, model: type[BaseModel]) -> Iterator[Parameter]:
+    """The parameters declared as fields of `model`, in order; fields made otherwise are passed over."""
+    for key, field in model.model_fields.items():
+        for note in field.metadata:
+            if isinstance(note, _Declared):
+                default = field.default.value if isinstance(field.default, StrEnum) else field.default
+                yield Parameter(group=group, key=key, default=default, **note.content)

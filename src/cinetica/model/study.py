@@ -1,0 +1,74 @@
+"""A study: the document. Tunes, drills and a clock under one name."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Annotated, Literal, Self, TypeVar
+
+from pydantic import AfterValidator, Field
+
+from cinetica.model.clock import Clock
+from cinetica.model.course import Coordinate, Course
+from cinetica.model.parameters import Strict
+from cinetica.model.take import Take
+from cinetica.model.tune import Name, Tune, View
+
+FORMAT = "cinetica-study"
+VERSION = 1
+
+Named = TypeVar("Named", Tune, "Drill")
+
+
+class Drill(Strict):
+    """A course, a take and a start. `start` is the middle of the feet, seen from above the middle of the body."""
+
+    name: Name
+    note: str = ""
+    view: View = "side"
+    start: tuple[Coordinate, Coordinate] = (0.0, 0.0)
+    course: Course = Course()
+    take: Take = Take()
+
+
+def _named_once(things: tuple[Named, ...]) -> tuple[Named, ...]:
+    twice = {thing.name for thing in things if sum(other.name == thing.name for other in things) > 1}
+    if twice:
+        raise ValueError(f"two of the same name: {', '.join(sorted(twice))}")
+    return things
+
+
+class Study(Strict):
+    format: Literal["cinetica-study"]
+    version: Literal[1]
+    name: Name
+    notes: str = ""
+    clock: Clock = Clock()
+    tunes: Annotated[tuple[Tune, ...], AfterValidator(_named_once)] = Field(default=(), max_length=1000)
+    drills: Annotated[tuple[Drill, ...], AfterValidator(_named_once)] = Field(default=(), max_length=1000)
+
+    def tune(self, name: str) -> Tune:
+        """The tune of this name; KeyError, with the names that there are, if there is none."""
+        return _by_name(self.tunes, name, "tune")
+
+    def drill(self, name: str) -> Drill:
+        """The drill of this name; KeyError, with the names that there are, if there is none."""
+        return _by_name(self.drills, name, "drill")
+
+    def tunes_for(self, drill: Drill) -> tuple[Tune, ...]:
+        """The tunes that can run on this drill: those of its view."""
+        return tuple(tune for tune in self.tunes if tune.view == drill.view)
+
+    def with_tune(self, changed: Tune, *, instead_of: str) -> Self:
+        """A copy with one tune exchanged."""
+        return self.model_copy(
+            update={"tunes": tuple(changed if tune.name == instead_of else tune for tune in self.tunes)}
+        )
+
+
+def _by_name(things: Iterable[Named], name: str, noun: str) -> Named:
+    listed = tuple(things)
+    for thing in listed:
+        if thing.name == name:
+            return thing
+    there = ", ".join(thing.name for thing in listed) or "none"
+    raise KeyError(f"no {noun} called {name!r}; there are: {there}")

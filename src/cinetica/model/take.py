@@ -1,0 +1,62 @@
+"""A take: what the hands did, frame by frame."""
+
+from __future__ import annotations
+
+from typing import Annotated, NamedTuple
+
+from pydantic import AfterValidator, Field
+
+from cinetica.model.parameters import Strict
+
+KEYS = ("left", "right", "up", "down", "jump", "modifier")
+LONGEST = 1_000_000
+
+Frame = Annotated[int, Field(ge=0, le=LONGEST)]
+Deflection = Annotated[float, Field(ge=-1, le=1)]
+
+
+class Press(NamedTuple):
+    """A key held in the frames `[start, end)`."""
+
+    start: Frame
+    end: Frame
+
+
+def _lasts(press: Press) -> Press:
+    if press.end <= press.start:
+        raise ValueError("a press is [from, to) in frames, with from before to")
+    return press
+
+
+Held = tuple[Annotated[Press, AfterValidator(_lasts)], ...]
+
+
+class Push(NamedTuple):
+    """A stick position from this frame on, until the next."""
+
+    frame: Frame
+    x: Deflection
+    y: Deflection
+
+
+class Keys(Strict):
+    left: Held = ()
+    right: Held = ()
+    up: Held = ()
+    down: Held = ()
+    jump: Held = ()
+    modifier: Held = ()
+
+
+class Take(Strict):
+    """A human performance. `length` counts frames at `rate` per second; at another clock it is sampled anew."""
+
+    rate: Annotated[float, Field(ge=1, le=1000)] = 60
+    length: Annotated[int, Field(ge=1, le=LONGEST)] = 120
+    keys: Keys = Keys()
+    stick: tuple[Push, ...] = ()
+    aim: tuple[Push, ...] = ()
+
+    @property
+    def seconds(self) -> float:
+        return self.length / self.rate

@@ -1,0 +1,127 @@
+"""How a clock cuts a take into ticks (docs/model.md, section 10): once per take and clock, for all tunes alike."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.model.clock import Clock, Mode, Read
+from cinetica.model.take import KEYS, Push, Take
+from cinetica.motion.compiling import SLACK
+from cinetica.motion.records import HAND, Records, empty_records
+
+MOST_TICKS = 1_000_000
+
+
+class Schedule(NamedTuple):
+    """One entry per row of the trace; entry 0 is the start: nothing held and dt 0.
+
+    `hands` is of dtype HAND, `dts` in seconds, `frames` is the frame of the take that was read (-1 at the start).
+    """
+
+    hands: Records
+    dts: NDArray[np.float64]
+    frames: NDArray[np.int64]
+
+
+@lru_cache(maxsize=32)
+def schedule(take: Take, clock: Clock) -> Schedule:
+    """The ticks of a take under a clock. ValueError if there would be more than MOST_TICKS."""
+    starts, lengths = _frames(take.seconds, clock)
+    read = np.minimum(np.floor(starts * take.rate + 1e-6).astype(np.int64), take.length - 1)
+    hands = _hands(take, read)
+    if clock.mode is Mode.FIXED:
+        return _fixed_ticks(hands, lengths, read, clock)
+    return Schedule(_with_start(hands), np.concatenate([[0.0], lengths]), np.concatenate([[-1], read]))
+
+
+def _frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Start on the wall and length in the game of every frame that begins before the take is over."""
+    rate = clock.tick_rate if clock.mode is Mode.LOCKED else clock.frame_rate
+    count = max(1, math.ceil((seconds - SLACK) * rate))
+    if count > MOST_TICKS or (clock.mode is Mode.FIXED and seconds * clock.tick_rate > MOST_TICKS):
+        raise ValueError(f"{seconds:g} s under this clock are more than {MOST_TICKS} ticks; shorten the take or lower the rate")
+    if clock.mode is Mode.LOCKED:
+        return np.arange(count) / rate, np.full(count, 1.0 / rate)
+    if clock.jitter == 0 and not clock.hitches:
+        starts, lengths = np.arange(count) / rate, np.full(count, 1.0 / rate)
+    else:
+        starts, lengths = _uneven_frames(seconds, clock)
+    return starts, np.minimum(lengths, clock.max_dt)
+
+
+def _uneven_frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Frames of 1/frame_rate·(1 + jitter·u), u uniform in [-1, 1) from the seed, longer by the hitches that begin in them."""
+    random = np.random.default_rng(clock.seed)
+    hitches = sorted(clock.hitches, reverse=True)
+    starts: list[float] = []
+    lengths: list[float] = []
+    now = 0.0
+    while now < seconds - SLACK:
+        if len(starts) >= MOST_TICKS:
+            raise ValueError(f"more than {MOST_TICKS} frames; shorten the take or lower the rate")
+        length = (1.0 + clock.jitter * random.uniform(-1.0, 1.0)) / clock.frame_rate
+        while hitches and hitches[-1].at < now + length - SLACK:
+            length += hitches.pop().seconds
+        starts.append(now)
+        lengths.append(length)
+        now += length
+    return np.array(starts), np.array(lengths)
+
+
+def _hands(take: Take, frames: NDArray[np.int64]) -> Records:
+    """The hands as read at these frames of the take. A press is a jump held now and not at the frame read before."""
+    hands = empty_records(HAND, len(frames))
+    for key in KEYS:
+        held = np.zeros(take.length, dtype=bool)
+        for start, end in getattr(take.keys, key):
+            held[start:end] = True
+        hands[key] = held[frames]
+    for stick, pushes in (("stick", take.stick), ("aim", take.aim)):
+        x, y = _held_positions(pushes, take.length)
+        hands[f"{stick}_x"], hands[f"{stick}_y"] = x[frames], y[frames]
+    before = np.concatenate([[False], hands["jump"][:-1]])
+    hands["pressed"] = hands["jump"] & ~before
+    hands["released"] = ~hands["jump"] & before
+    return hands
+
+
+def _held_positions(pushes: tuple[Push, ...], length: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    x, y = np.zeros(length), np.zeros(length)
+    for push in sorted(pushes, key=lambda push: push.frame):
+        x[push.frame :], y[push.frame :] = push.x, push.y
+    return x, y
+
+
+def _fixed_ticks(hands: Records, lengths: NDArray[np.float64], read: NDArray[np.int64], clock: Clock) -> Schedule:
+    """Ticks of one length by an accumulator: a frame runs 0, 1 or several. A latched press goes to the first tick that comes."""
+    h = 1.0 / clock.tick_rate
+    ran: list[int] = []
+    left = 0.0
+    for frame, length in enumerate(lengths.tolist()):
+        left += length
+        while left >= h - SLACK:
+            left -= h
+            ran.append(frame)
+    frames = np.array(ran, dtype=np.int64)
+    ticks = hands[frames]
+    if clock.read is Read.FRAME:
+        for flag in ("pressed", "released"):
+            ticks[flag] = _latched(hands[flag], frames)
+    return Schedule(_with_start(ticks), np.concatenate([[0.0], np.full(len(frames), h)]), np.concatenate([[-1], read[frames]]))
+
+
+def _latched(flags: NDArray[np.bool_], frames: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """For each tick, whether the flag was raised in a frame after the one of the tick before, up to its own."""
+    raised = np.concatenate([[0], np.cumsum(flags)])
+    upto = raised[frames + 1]
+    return np.diff(upto, prepend=0) > 0
+
+
+def _with_start(hands: Records) -> Records:
+    start = empty_records(HAND, 1)
+    return np.concatenate([start, hands]).view(np.recarray)

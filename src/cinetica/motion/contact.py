@@ -1,0 +1,229 @@
+"""The body against the course: x first, then y (docs/model.md, section 8).
+
+Rectangles are rows of left, bottom, right, top, so that column `axis` is the low side and column
+`axis + 2` the high side of an axis (x: 0, y: 1), and one function serves both axes.
+"""
+
+from __future__ import annotations
+
+from cinetica.model.parameters import code
+from cinetica.model.tune import HeadBump, Sweep, Wall
+from cinetica.motion.compiling import SLACK, compiled
+from cinetica.motion.records import BUMP, WALL
+
+SWEPT, STEPPED, PASS_THROUGH = code(Sweep.SWEPT), code(Sweep.STEPPED), code(Sweep.NONE)
+STOP_ALL = code(Wall.STOP)
+KEEP_RISE = code(HeadBump.KEEP)
+FAR = 1e30
+
+
+@compiled
+def extents(p):
+    """How far the body reaches from its position: to either side, below and above."""
+    if p.top_view:
+        return 0.5 * p.width, 0.5 * p.height, 0.5 * p.height
+    return 0.5 * p.width, 0.0, p.height
+
+
+@compiled
+def touches_any(rectangles, left, bottom, right, top):
+    """Whether the box overlaps one of them by more than the slack."""
+    for i in range(rectangles.shape[0]):
+        if (
+            right - rectangles[i, 0] > SLACK
+            and rectangles[i, 2] - left > SLACK
+            and top - rectangles[i, 1] > SLACK
+            and rectangles[i, 3] - bottom > SLACK
+        ):
+            return True
+    return False
+
+
+@compiled
+def way_free(rectangles, axis, low, high, across_low, across_high, d):
+    """How far of d the interval (low, high) gets along `axis` before a face; the others are FAR.
+
+    Faces already passed by more than the slack do not count, so a body that starts inside can leave.
+    """
+    free = FAR
+    for i in range(rectangles.shape[0]):
+        if rectangles[i, 1 - axis] < across_high - SLACK and rectangles[i, 3 - axis] > across_low + SLACK:
+            gap = rectangles[i, axis] - high if d > 0.0 else low - rectangles[i, axis + 2]
+            if -SLACK <= gap < free:
+                free = gap
+    return free
+
+
+@compiled
+def swept(rectangles, axis, at, below, above, across_low, across_high, d):
+    """Position after moving by d up to the first face in the way, and whether one was."""
+    if d == 0.0:
+        return at, False
+    free = way_free(rectangles, axis, at - below, at + above, across_low, across_high, d)
+    if free >= abs(d):
+        return at + d, False
+    return (at + free if d > 0.0 else at - free), True
+
+
+@compiled
+def stepped(rectangles, axis, at, below, above, across_low, across_high, d):
+    """Position after moving by d and backing out to the near side of what is then overlapped, and whether it did."""
+    there = at + d
+    if d == 0.0:
+        return there, False
+    face, blocked = (FAR if d > 0.0 else -FAR), False
+    for i in range(rectangles.shape[0]):
+        low, high = rectangles[i, axis], rectangles[i, axis + 2]
+        across = rectangles[i, 1 - axis] < across_high - SLACK and rectangles[i, 3 - axis] > across_low + SLACK
+        if across and low < there + above - SLACK and high > there - below + SLACK:
+            blocked = True
+            face = min(face, low) if d > 0.0 else max(face, high)
+    if not blocked:
+        return there, False
+    return (face - above if d > 0.0 else face + below), True
+
+
+@compiled
+def moved(p, rectangles, axis, at, below, above, across_low, across_high, d):
+    """Position and block after moving by d along one axis, in the way that `sweep` says."""
+    if p.sweep == SWEPT:
+        return swept(rectangles, axis, at, below, above, across_low, across_high, d)
+    if p.sweep == STEPPED:
+        return stepped(rectangles, axis, at, below, above, across_low, across_high, d)
+    return at + d, False
+
+
+@compiled
+def slip(solids, x, y, half, height, dy, reach):
+    """x after the least sideways shift, at most `reach`, that lets the whole rise pass; x itself if there is none."""
+    least, found = reach + SLACK, x
+    for i in range(solids.shape[0]):
+        for face in range(2):
+            to = solids[i, 0] - half if face == 0 else solids[i, 2] + half
+            shift = abs(to - x)
+            if shift <= least:
+                _, sideways = swept(solids, 0, x, half, half, y, y + height, to - x)
+                _, overhead = swept(solids, 1, y, 0.0, height, to - half, to + half, dy)
+                if not sideways and not overhead:
+                    least, found = shift, to
+    return found
+
+
+@compiled
+def under_feet(rectangles, x, y, half):
+    """Height of the feet over the nearest top at or under them; FAR if there is none."""
+    return way_free(rectangles, 1, y, y, x - half, x + half, -1.0)
+
+
+@compiled
+def overlap_depth(solids, left, bottom, right, top):
+    """Deepest overlap with a solid, measured along the axis where it is less; 0 if there is none."""
+    deepest = 0.0
+    for i in range(solids.shape[0]):
+        wide = min(right, solids[i, 2]) - max(left, solids[i, 0])
+        high = min(top, solids[i, 3]) - max(bottom, solids[i, 1])
+        depth = min(wide, high)
+        if depth > SLACK and depth > deepest:
+            deepest = depth
+    return deepest
+
+
+@compiled
+def move_x(s, p, solids, half, below, above, dx):
+    """Move along x. A block takes vx, with `wall = stop` vy too. Returns whether the tick's motion goes on."""
+    s.x, blocked = moved(p, solids, 0, s.x, half, half, s.y - below, s.y + above, dx)
+    if not blocked:
+        return True
+    s.vx = 0.0
+    s.marks |= WALL
+    if p.wall != STOP_ALL:
+        return True
+    s.vy = 0.0
+    return False
+
+
+@compiled
+def rise(s, p, solids, half, height, dy):
+    """Move up; past a corner overhead if `corner_slip` allows. A block is a bump and ends the rise unless kept."""
+    y, blocked = moved(p, solids, 1, s.y, 0.0, height, s.x - half, s.x + half, dy)
+    if blocked and p.sweep == SWEPT and p.corner_slip > 0.0:
+        x = slip(solids, s.x, s.y, half, height, dy, p.corner_slip)
+        if x != s.x:
+            s.x = x
+            y, blocked = s.y + dy, False
+    s.y = y
+    if blocked:
+        s.marks |= BUMP
+        if p.head_bump != KEEP_RISE:
+            s.vy = 0.0
+
+
+@compiled
+def caught(p, oneway, y, height, left, right, dy):
+    """Highest one-way top that the feet were not below and fall through (stepped: and then overlap); -FAR if none."""
+    there, highest = y + dy, -FAR
+    for i in range(oneway.shape[0]):
+        top = oneway[i, 3]
+        if oneway[i, 0] < right - SLACK and oneway[i, 2] > left + SLACK and there < top <= y + SLACK:
+            if p.sweep == SWEPT or there + height > oneway[i, 1] + SLACK:
+                highest = max(highest, top)
+    return highest
+
+
+@compiled
+def sink(s, p, ground, half, height, dy):
+    """Move down, on to solids and on to one-way solids that the feet were not below. Returns whether it was blocked."""
+    left, right = s.x - half, s.x + half
+    y, blocked = moved(p, ground.solids, 1, s.y, 0.0, height, left, right, dy)
+    if p.sweep != PASS_THROUGH:
+        top = caught(p, ground.oneway, s.y, height, left, right, dy)
+        if top > y:
+            y, blocked = top, True
+    s.y = y
+    if blocked:
+        s.vy = 0.0
+    return blocked
+
+
+@compiled
+def move_side(s, p, ground, dx, dy):
+    """Move by (dx, dy) seen from the side, and find out whether the body then stands."""
+    half, height = 0.5 * p.width, p.height
+    blocked_below = False
+    if move_x(s, p, ground.solids, half, 0.0, height, dx):
+        if dy > 0.0:
+            rise(s, p, ground.solids, half, height, dy)
+        elif dy < 0.0:
+            blocked_below = sink(s, p, ground, half, height, dy)
+    s.grounded = blocked_below
+    if not blocked_below and s.vy <= SLACK:
+        gap = min(under_feet(ground.solids, s.x, s.y, half), under_feet(ground.oneway, s.x, s.y, half))
+        s.grounded = gap <= p.ground_probe + SLACK
+        if gap <= SLACK and p.sweep != PASS_THROUGH:
+            # Gravity acts on the ground too; the ground takes it away even where the body did not move.
+            s.vy = 0.0
+
+
+@compiled
+def move_top(s, p, solids, dx, dy):
+    """Move by (dx, dy) seen from above."""
+    half, reach = 0.5 * p.width, 0.5 * p.height
+    if move_x(s, p, solids, half, reach, reach, dx):
+        s.y, blocked = moved(p, solids, 1, s.y, reach, reach, s.x - half, s.x + half, dy)
+        if blocked:
+            s.vy = 0.0
+            s.marks |= WALL
+            if p.wall == STOP_ALL:
+                s.vx = 0.0
+    s.grounded = True
+
+
+@compiled
+def move(s, p, ground, dx, dy):
+    """Steps 9 and 10 of a tick: go by (dx, dy) as far as the course allows, and note the overlap that is left."""
+    if p.top_view:
+        move_top(s, p, ground.solids, dx, dy)
+    else:
+        move_side(s, p, ground, dx, dy)
+    half, below, above = extents(p)
+    s.overlap = overlap_depth(ground.solids, s.x - half, s.y - below, s.x + half, s.y + above)

@@ -1,0 +1,145 @@
+"""The drive: from intent and velocity to the new planar velocity (docs/model.md, section 5).
+
+Every law takes a velocity v, the intent w and the speed S of full input, all as x and y. One axis
+alone is the same law with the other axis at 0: that is how the side view and separate axes work.
+"""
+
+from __future__ import annotations
+
+import math
+
+from cinetica.model.parameters import code
+from cinetica.model.tune import Axes, Form, Law
+from cinetica.motion.compiling import SLACK, compiled
+from cinetica.motion.intent import length
+
+INSTANT, RAMP, EASE, THROTTLE, PUSH, STEER = (code(law) for law in Law)
+JOINED = code(Axes.JOINED)
+EXACT = code(Form.EXACT)
+
+
+@compiled
+def toward(vx, vy, tx, ty, d):
+    """Move v by at most d straight at T, and stop there."""
+    gap_x, gap_y = tx - vx, ty - vy
+    gap = length(gap_x, gap_y)
+    if gap <= d + SLACK:
+        return tx, ty
+    return vx + d * (gap_x / gap), vy + d * (gap_y / gap)
+
+
+@compiled
+def instant(vx, vy, wx, wy, top, airborne, p):
+    """v = S·w; in the air v += (S·w - v)·min(1, air_control)."""
+    share = p.air_control if airborne and p.air_control < 1.0 else 1.0
+    if share == 1.0:
+        return top * wx, top * wy
+    return vx + (top * wx - vx) * share, vy + (top * wy - vy) * share
+
+
+@compiled
+def ramp(vx, vy, wx, wy, top, control, braking, p, h):
+    """No input: toward 0 by friction·h. Else toward S·w by a·h; a is turn_acceleration where v·w < 0 and it is set."""
+    if wx == 0.0 and wy == 0.0:
+        return toward(vx, vy, 0.0, 0.0, p.friction * braking * h)
+    turning = p.turn_acceleration > 0.0 and (vx * wx + vy * wy) * top < 0.0
+    acceleration = p.turn_acceleration if turning else p.acceleration
+    return toward(vx, vy, top * wx, top * wy, acceleration * control * h)
+
+
+@compiled
+def ease(vx, vy, wx, wy, top, control, braking, p, h):
+    """v += (S·w - v)·f with f = 1 - exp(-k·h), or min(1, k·h) in the linear form."""
+    still = wx == 0.0 and wy == 0.0
+    k = p.stop_rate * braking if still else p.rate * control
+    if p.form == EXACT:
+        f = 1.0 - math.exp(-k * h)
+    else:
+        f = k * h if k * h < 1.0 else 1.0
+    return vx + (top * wx - vx) * f, vy + (top * wy - vy) * f
+
+
+@compiled
+def throttle(s, vx, vy, wx, wy, top, control, braking, p, h):
+    """A scalar s ramps to S and v = s·w; without input s falls from at most |v| along the last direction."""
+    if wx != 0.0 or wy != 0.0:
+        s.throttle, _ = toward(s.throttle, 0.0, top, 0.0, p.acceleration * control * h)
+        m = length(wx, wy)
+        s.throttle_x, s.throttle_y = wx / m, wy / m
+        return s.throttle * wx, s.throttle * wy
+    speed = length(vx, vy)
+    if s.throttle > speed:
+        s.throttle = speed
+    if p.release_stop:
+        s.throttle = 0.0
+    s.throttle, _ = toward(s.throttle, 0.0, 0.0, 0.0, p.friction * braking * h)
+    return s.throttle * s.throttle_x, s.throttle * s.throttle_y
+
+
+@compiled
+def push(vx, vy, wx, wy, top, control, braking, p, h):
+    """v += acceleration·w·h; drag; without input friction or a full stop; then |v| is capped at S."""
+    vx += p.acceleration * control * h * wx
+    vy += p.acceleration * control * h * wy
+    kept = math.exp(-p.drag * h) if p.form == EXACT else 1.0 - p.drag * h
+    if kept < 0.0:
+        kept = 0.0
+    vx, vy = vx * kept, vy * kept
+    if wx == 0.0 and wy == 0.0:
+        if p.release_stop:
+            return 0.0, 0.0
+        vx, vy = toward(vx, vy, 0.0, 0.0, p.friction * braking * h)
+    speed = length(vx, vy)
+    if speed > top:
+        vx, vy = vx * (top / speed), vy * (top / speed)
+    return vx, vy
+
+
+@compiled
+def steer(s, vx, vy, wx, wy, top, p, h):
+    """Left and right turn the heading; along it v ramps to S·wy, across it v decays by exp(-grip·h)."""
+    share = 1.0 - math.exp(-p.turn_ease * h) if p.turn_ease > 0.0 else 1.0
+    s.turn_speed += (-wx * p.turn_rate - s.turn_speed) * share
+    s.facing += s.turn_speed * h
+    s.bank = -p.bank_angle * s.turn_speed / p.turn_rate if p.turn_rate > 0.0 else 0.0
+    ux, uy = math.cos(s.facing), math.sin(s.facing)
+    along, across = vx * ux + vy * uy, vy * ux - vx * uy
+    wanted = wy * p.reverse_factor if wy < 0.0 else wy
+    along, _ = ramp(along, 0.0, wanted, 0.0, top, 1.0, 1.0, p, h)
+    across = across * math.exp(-p.grip * h)
+    return along * ux - across * uy, along * uy + across * ux
+
+
+@compiled
+def plain(vx, vy, wx, wy, top, airborne, p, h):
+    """The laws without a memory of their own. In the air control and friction are scaled."""
+    control = p.air_control if airborne else 1.0
+    braking = p.air_friction if airborne else 1.0
+    if p.law == INSTANT:
+        return instant(vx, vy, wx, wy, top, airborne, p)
+    if p.law == EASE:
+        return ease(vx, vy, wx, wy, top, control, braking, p, h)
+    if p.law == PUSH:
+        return push(vx, vy, wx, wy, top, control, braking, p, h)
+    return ramp(vx, vy, wx, wy, top, control, braking, p, h)
+
+
+@compiled
+def drive(s, p, airborne, h):
+    """Set the planar velocity of this tick. The side view drives x only."""
+    top = p.top_speed * p.modifier_speed if s.modifier else p.top_speed
+    if p.law == STEER:
+        s.vx, s.vy = steer(s, s.vx, s.vy, s.wx, s.wy, top, p, h)
+    elif p.law == THROTTLE:
+        control = p.air_control if airborne else 1.0
+        braking = p.air_friction if airborne else 1.0
+        if p.top_view:
+            s.vx, s.vy = throttle(s, s.vx, s.vy, s.wx, s.wy, top, control, braking, p, h)
+        else:
+            s.vx, _ = throttle(s, s.vx, 0.0, s.wx, 0.0, top, control, braking, p, h)
+    elif p.top_view and p.axes == JOINED:
+        s.vx, s.vy = plain(s.vx, s.vy, s.wx, s.wy, top, airborne, p, h)
+    else:
+        s.vx, _ = plain(s.vx, 0.0, s.wx, 0.0, top, airborne, p, h)
+        if p.top_view:
+            s.vy, _ = plain(s.vy, 0.0, s.wy, 0.0, top, airborne, p, h)

@@ -1,0 +1,80 @@
+"""Facing and look (docs/model.md, section 9). Angles in radians."""
+
+from __future__ import annotations
+
+import math
+
+from cinetica.model.parameters import code
+from cinetica.model.tune import Aim, FacingRule, Law
+from cinetica.motion.compiling import SLACK, compiled
+from cinetica.motion.intent import shape_stick
+
+MIRROR, DIRECT, SECTORS, EASE, CONSTANT = (code(rule) for rule in list(FacingRule)[1:])
+AIM_STICK = code(Aim.AIM_STICK)
+STEER = code(Law.STEER)
+TURN = 2.0 * math.pi
+
+
+@compiled
+def wrapped(angle):
+    """The same angle within (-π, π]."""
+    return angle - TURN * math.ceil((angle - math.pi) / TURN)
+
+
+@compiled
+def wanted_facing(s, p, x, y):
+    """The angle that the source (x, y) asks for; without a source the present one, or 0."""
+    if x == 0.0 and (y == 0.0 or p.facing == MIRROR):
+        return s.facing if p.keep_last else 0.0
+    if p.facing == MIRROR:
+        return math.pi if x < 0.0 else 0.0
+    angle = math.atan2(y, x)
+    if p.facing == SECTORS:
+        sector = TURN / p.sectors
+        return wrapped(math.floor(angle / sector + 0.5) * sector)
+    return angle
+
+
+@compiled
+def turned(s, p, x, y, h):
+    """The facing after this tick: at once, by a share of the shorter arc, or by at most facing_speed·h of it."""
+    wanted = wanted_facing(s, p, x, y)
+    if p.facing != EASE and p.facing != CONSTANT:
+        return wanted
+    arc = wrapped(wanted - s.facing)
+    if p.facing == EASE:
+        return wrapped(s.facing + arc * (1.0 - math.exp(-p.facing_rate * h)))
+    step = p.facing_speed * h
+    if abs(arc) <= step + SLACK:
+        return wanted
+    return wrapped(s.facing + math.copysign(step, arc))
+
+
+@compiled
+def face(s, p, aim_x, aim_y, h):
+    """Set the facing: under steer it is the heading, else it follows the intent or the second stick."""
+    if p.law == STEER:
+        s.facing = wrapped(s.facing)
+    elif p.facing != 0:
+        aims = p.aim == AIM_STICK and (aim_x != 0.0 or aim_y != 0.0)
+        s.facing = turned(s, p, aim_x, aim_y, h) if aims else turned(s, p, s.wx, s.wy, h)
+
+
+@compiled
+def look(s, p, aim_x, aim_y, h):
+    """Yaw and pitch integrate the second stick; pitch stays within ±90°."""
+    scale = p.look_modifier * h if s.modifier else h
+    s.look_yaw += aim_x * p.look_rate_x * scale
+    s.look_pitch += aim_y * p.look_rate_y * scale
+    s.look_pitch = max(-0.5 * math.pi, min(0.5 * math.pi, s.look_pitch))
+
+
+@compiled
+def face_and_look(s, p, hand, h):
+    """Step 11 of a tick, first half."""
+    if hand.aim_x == 0.0 and hand.aim_y == 0.0:
+        face(s, p, 0.0, 0.0, h)
+        return
+    aim_x, aim_y = shape_stick(hand.aim_x, hand.aim_y, p)
+    face(s, p, aim_x, aim_y, h)
+    look(s, p, aim_x, aim_y, h)

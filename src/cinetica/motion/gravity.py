@@ -1,0 +1,37 @@
+"""What pulls the body down in one tick (docs/model.md, section 6)."""
+
+from __future__ import annotations
+
+from cinetica.motion.compiling import SLACK, compiled
+from cinetica.motion.jump import HEAVY_HOP, SUSTAIN_HOP, close_hop, holding
+
+
+@compiled
+def weight(s, p, airborne):
+    """The downward acceleration of this tick: gravity times the factors whose case holds."""
+    g = p.gravity
+    if s.vy < -SLACK:
+        g *= p.fall_factor
+        if s.down or s.wy < -0.5 - SLACK:
+            g *= p.fast_fall_factor
+    if airborne and holding(s) and abs(s.vy) < p.apex_speed - SLACK:
+        g *= p.apex_factor
+    if s.hop_open:
+        if p.short_hop == HEAVY_HOP:
+            if s.vy > SLACK and not holding(s) and s.since_launch >= p.min_hold - SLACK:
+                g *= p.heavy_factor
+        elif p.short_hop == SUSTAIN_HOP and s.since_launch < p.sustain_time - SLACK:
+            g *= p.sustain_factor
+    return g
+
+
+@compiled
+def fall(s, p, airborne, h):
+    """vy -= g·h, not below -terminal_speed. None on a weightless launch tick, none while floating in coyote time."""
+    floats = p.coyote_float and not s.spent and s.since_ground <= p.coyote + SLACK
+    if not floats and (p.launch_gravity or not s.launched):
+        s.vy -= weight(s, p, airborne) * h
+    if p.terminal_speed > 0.0 and s.vy < -p.terminal_speed:
+        s.vy = -p.terminal_speed
+    if s.vy <= SLACK:
+        close_hop(s)

@@ -1,0 +1,139 @@
+"""From the hands to the intent w, a vector of length up to 1 (docs/model.md, section 2)."""
+
+from __future__ import annotations
+
+import math
+
+from cinetica.model.parameters import code
+from cinetica.model.tune import DeadZone, Diagonal, Opposed, RatioOrder
+from cinetica.motion.compiling import SLACK, compiled
+
+LATEST, FIRST = code(Opposed.LATEST), code(Opposed.FIRST)
+NO_ZONE, AXIAL = code(DeadZone.NONE), code(DeadZone.AXIAL)
+NORMALIZED, LIMITED, DISC = code(Diagonal.NORMALIZED), code(Diagonal.LIMITED), code(Diagonal.DISC)
+BEFORE, AFTER = code(RatioOrder.BEFORE), code(RatioOrder.AFTER)
+
+
+@compiled
+def length(x, y):
+    """|(x, y)|. Not `hypot`: its last bit differs between the C library and Python."""
+    return math.sqrt(x * x + y * y)
+
+
+@compiled
+def opposed(negative, positive, negative_at, positive_at, rule):
+    """Direction -1, 0 or 1 of two opposing keys, pressed at these ticks. Both pressed in one tick cancel."""
+    if negative != positive:
+        return 1.0 if positive else -1.0
+    if not positive or negative_at == positive_at:
+        return 0.0
+    later = 1.0 if positive_at > negative_at else -1.0
+    if rule == LATEST:
+        return later
+    if rule == FIRST:
+        return -later
+    return 0.0
+
+
+@compiled
+def key_axis(value, direction, attack, release, reset, h):
+    """A key axis after one tick: toward `direction` by h/attack, toward 0 by h/release (0 s: at once)."""
+    seconds = release if direction == 0.0 else attack
+    if reset and value * direction < 0.0:
+        value = 0.0
+    if seconds <= 0.0:
+        return direction
+    step = h / seconds
+    gap = direction - value
+    if abs(gap) <= step + SLACK:
+        return direction
+    return value + math.copysign(step, gap)
+
+
+@compiled
+def dead_zone(m, inner, outer, rescale):
+    """Deflection m >= 0 after the zones: 0 up to `inner`, 1 from 1 - `outer`, m or its rescaling between."""
+    if m <= inner + SLACK:
+        return 0.0
+    if m >= 1.0 - outer - SLACK:
+        return 1.0
+    if rescale:
+        return (m - inner) / (1.0 - outer - inner)
+    return m
+
+
+@compiled
+def shape_stick(x, y, p):
+    """A raw stick position after dead zone and curve. `radial` works on the length, `axial` on each axis."""
+    if p.dead_zone_shape == AXIAL:
+        x = math.copysign(dead_zone(abs(x), p.dead_zone, p.outer_zone, p.dead_zone_rescale), x)
+        y = math.copysign(dead_zone(abs(y), p.dead_zone, p.outer_zone, p.dead_zone_rescale), y)
+    elif p.dead_zone_shape != NO_ZONE:
+        m = length(x, y)
+        shaped = dead_zone(m, p.dead_zone, p.outer_zone, p.dead_zone_rescale)
+        scale = shaped / m if shaped > 0.0 else 0.0
+        x, y = x * scale, y * scale
+    m = length(x, y)
+    if p.curve != 1.0 and 0.0 < m <= 1.0 + SLACK:
+        scale = m**p.curve / m
+        x, y = x * scale, y * scale
+    return x, y
+
+
+@compiled
+def join_axes(x, y, rule):
+    """The rule for diagonals. `disc` maps the square to the disc by x√(1-y²/2), y√(1-x²/2)."""
+    if rule == DISC:
+        return x * math.sqrt(1.0 - 0.5 * y * y), y * math.sqrt(1.0 - 0.5 * x * x)
+    m = length(x, y)
+    if (rule == NORMALIZED and m > 0.0) or (rule == LIMITED and m > 1.0):
+        return x / m, y / m
+    return x, y
+
+
+@compiled
+def to_view(x, y, p):
+    """Turn by the view's yaw; a tilted view shortens forward by cos(pitch) unless it is flattened."""
+    if not p.view_flatten:
+        y = y * math.cos(p.view_pitch)
+    if p.view_yaw == 0.0:
+        return x, y
+    c, s = math.cos(p.view_yaw), math.sin(p.view_yaw)
+    return x * c - y * s, x * s + y * c
+
+
+@compiled
+def sample(s, hand):
+    """Take over what the hands hold, and note the tick in which each direction was pressed."""
+    if hand.left and not s.left:
+        s.left_at = s.tick
+    if hand.right and not s.right:
+        s.right_at = s.tick
+    if hand.up and not s.up:
+        s.up_at = s.tick
+    if hand.down and not s.down:
+        s.down_at = s.tick
+    s.left, s.right, s.up, s.down = hand.left, hand.right, hand.up, hand.down
+    s.jump, s.modifier = hand.jump, hand.modifier
+
+
+@compiled
+def intend(s, p, hand, h):
+    """Set input and intent of this tick. A stick beyond its dead zone wins over the keys."""
+    s.input_x = opposed(s.left, s.right, s.left_at, s.right_at, p.opposed)
+    s.input_y = opposed(s.down, s.up, s.down_at, s.up_at, p.opposed)
+    s.key_x = key_axis(s.key_x, s.input_x, p.key_attack, p.key_release, p.key_reverse_reset, h)
+    s.key_y = key_axis(s.key_y, s.input_y, p.key_attack, p.key_release, p.key_reverse_reset, h)
+    x, y = s.key_x, s.key_y
+    if hand.stick_x != 0.0 or hand.stick_y != 0.0:
+        stick_x, stick_y = shape_stick(hand.stick_x, hand.stick_y, p)
+        if stick_x != 0.0 or stick_y != 0.0:
+            x, y = stick_x, stick_y
+            s.input_x, s.input_y = hand.stick_x, hand.stick_y
+    if p.axis_ratio_order == BEFORE:
+        y = y * p.axis_ratio
+    x, y = join_axes(x, y, p.diagonal)
+    if p.axis_ratio_order == AFTER:
+        y = y * p.axis_ratio
+    s.wy_before = s.wy
+    s.wx, s.wy = to_view(x, y, p)

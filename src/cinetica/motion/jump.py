@@ -1,0 +1,82 @@
+"""Press, launch and short hop (docs/model.md, sections 3 and 4)."""
+
+from __future__ import annotations
+
+from cinetica.model.parameters import code
+from cinetica.model.tune import BufferedRelease, Repeat, ShortHop
+from cinetica.motion.compiling import SLACK, compiled
+from cinetica.motion.records import AIR_LAUNCH, BUFFERED_LAUNCH, COYOTE_LAUNCH, CUT, LAUNCH, LOST_PRESS
+
+CUT_HOP, CAP_HOP, HEAVY_HOP, SUSTAIN_HOP = (code(hop) for hop in list(ShortHop)[1:])
+FULL = code(BufferedRelease.FULL)
+HOLD = code(Repeat.HOLD)
+
+
+@compiled
+def holding(s):
+    """Whether the button is held, or passes for held since its release was forgotten."""
+    return s.jump or s.passes_for_held
+
+
+@compiled
+def lift_off(s, p, vy):
+    """What every launch does. A button already let go is a short hop, or passes for held until the hop closes."""
+    s.vy = vy
+    s.armed = False
+    s.since_launch = 0.0
+    s.launched = True
+    s.hop_open = True
+    s.passes_for_held = not s.jump and p.buffered_release == FULL
+    if p.spend_grace:
+        s.spent = True
+
+
+@compiled
+def arm(s, p, pressed):
+    """A press is remembered for the jump buffer; one that expires unused is lost."""
+    if pressed:
+        s.armed = True
+    elif s.armed and s.since_press > p.buffer + SLACK:
+        s.armed = False
+        s.marks |= LOST_PRESS
+
+
+@compiled
+def launch(s, p, pressed):
+    """From the ground or in its grace with jump_speed + run_boost·|vx|; otherwise an air jump on a press."""
+    wanted = s.armed or (p.repeat == HOLD and s.jump and s.grounded)
+    if wanted and s.since_ground <= p.coyote + SLACK and not s.spent:
+        s.marks |= LAUNCH
+        if not s.grounded:
+            s.marks |= COYOTE_LAUNCH
+        if s.armed and s.since_press > 0.0:
+            s.marks |= BUFFERED_LAUNCH
+        lift_off(s, p, p.jump_speed + p.run_boost * abs(s.vx))
+    elif pressed and s.air_jumps_left > 0:
+        s.air_jumps_left -= 1
+        s.marks |= AIR_LAUNCH
+        lift_off(s, p, p.air_jump_speed)
+
+
+@compiled
+def close_hop(s):
+    s.hop_open = False
+    s.passes_for_held = False
+
+
+@compiled
+def shorten(s, p):
+    """The release while rising: cut multiplies vy, cap limits it, sustain ends; heavy acts through gravity."""
+    if not s.hop_open or holding(s):
+        return
+    if p.short_hop == SUSTAIN_HOP:
+        close_hop(s)
+    elif s.since_launch >= p.min_hold - SLACK and s.vy > SLACK:
+        if p.short_hop == CUT_HOP:
+            s.vy *= p.cut_factor
+        elif p.short_hop == CAP_HOP:
+            s.vy = min(s.vy, p.cap_speed)
+        else:
+            return
+        s.marks |= CUT
+        close_hop(s)

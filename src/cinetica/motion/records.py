@@ -1,0 +1,103 @@
+"""The structured records that the kernel works on, derived from the declarations of the model.
+
+A tune is one row of `TUNE`, so a sweep is many rows. Angles are in radians here. Records are
+NumPy record arrays, so that `p.top_speed` means the same compiled and uncompiled.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.model.course import Course, Rectangle
+from cinetica.model.parameters import Parameter
+from cinetica.model.tune import PARAMETERS, Tune
+
+Records = np.recarray[Any, Any]
+
+_TYPES = {"number": "f8", "whole": "i8", "switch": "?", "choice": "i8"}
+
+TUNE = np.dtype([("top_view", "?")] + [(parameter.key, _TYPES[parameter.kind]) for parameter in PARAMETERS])
+
+# What the hands do in one tick. `pressed` and `released` speak of the jump button.
+HAND = np.dtype(
+    [(name, "?") for name in ("left", "right", "up", "down", "jump", "modifier", "pressed", "released")]
+    + [(name, "f8") for name in ("stick_x", "stick_y", "aim_x", "aim_y")]
+)
+
+# All that lasts from one tick to the next.
+STATE = np.dtype(
+    [(name, "f8") for name in (
+        "x", "y", "vx", "vy",
+        "input_x", "input_y", "key_x", "key_y", "wx", "wy", "wy_before",
+        "throttle", "throttle_x", "throttle_y", "turn_speed", "bank", "facing", "look_yaw", "look_pitch",
+        "since_ground", "since_press", "since_launch", "since_climb_jump", "overlap",
+    )]
+    + [(name, "i8") for name in ("tick", "marks", "motion", "air_jumps_left", "left_at", "right_at", "up_at", "down_at")]
+    + [(name, "?") for name in (
+        "left", "right", "up", "down", "jump", "modifier",
+        "grounded", "climbing", "armed", "spent", "launched", "hop_open", "passes_for_held",
+    )]
+)  # fmt: skip
+
+# One row per tick, in the order of the trace's columns. `state` and `marks` are codes; see `STATES` and `MARKS`.
+TRACE = np.dtype(
+    [("tick", "i8"), ("time", "f8"), ("dt", "f8"), ("input_x", "f8"), ("input_y", "f8"), ("intent_x", "f8"), ("intent_y", "f8"),
+     ("jump_held", "?"), ("modifier_held", "?"), ("x", "f8"), ("y", "f8"), ("vx", "f8"), ("vy", "f8"), ("ax", "f8"), ("ay", "f8"),
+     ("speed", "f8"), ("facing", "f8"), ("bank", "f8"), ("look_yaw", "f8"), ("look_pitch", "f8"), ("state", "i8"),
+     ("since_ground", "f8"), ("since_press", "f8"), ("overlap", "f8"), ("marks", "i8")]
+)  # fmt: skip
+
+STATES = ("ground", "rise", "fall", "climb")
+GROUND, RISE, FALL, CLIMB = range(4)
+
+MARKS = (
+    "press", "release", "launch", "coyote_launch", "buffered_launch", "air_launch", "cut", "apex", "land", "bump",
+    "wall", "leave", "climb_on", "climb_off", "lost_press",
+)  # fmt: skip
+(
+    PRESS, RELEASE, LAUNCH, COYOTE_LAUNCH, BUFFERED_LAUNCH, AIR_LAUNCH, CUT, APEX, LAND, BUMP,
+    WALL, LEAVE, CLIMB_ON, CLIMB_OFF, LOST_PRESS,
+) = (1 << place for place in range(len(MARKS)))  # fmt: skip
+
+
+class Ground(NamedTuple):
+    """A course as the kernel sees it: arrays of shape (n, 4) of left, bottom, right, top."""
+
+    solids: NDArray[np.float64]
+    oneway: NDArray[np.float64]
+    climb: NDArray[np.float64]
+
+
+def ground(course: Course) -> Ground:
+    return Ground(_rectangles(course.solids), _rectangles(course.oneway), _rectangles(course.climb))
+
+
+def _rectangles(rectangles: Sequence[Rectangle]) -> NDArray[np.float64]:
+    return np.array(rectangles, dtype=np.float64).reshape(-1, 4)
+
+
+def empty_records(dtype: np.dtype[Any], count: int) -> Records:
+    return np.zeros(count, dtype).view(np.recarray)
+
+
+def tune_records(tunes: Sequence[Tune]) -> Records:
+    """Shape (len(tunes),) of dtype `TUNE`."""
+    rows = empty_records(TUNE, len(tunes))
+    for row, tune in zip(rows, tunes, strict=True):
+        row["top_view"] = tune.view == "top"
+        for parameter in PARAMETERS:
+            row[parameter.key] = _as_number(parameter, tune.get(parameter.id))
+    return rows
+
+
+def _as_number(parameter: Parameter, value: Any) -> float | int | bool:
+    if parameter.kind == "choice":
+        return [option.id for option in parameter.options].index(value)
+    if parameter.unit.startswith("°"):
+        return math.radians(value)
+    return value  # type: ignore[no-any-return]

@@ -1,0 +1,64 @@
+"""The friendly front of the kernel: a tune on a drill under a clock gives a trace."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, cast
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.model.clock import Clock
+from cinetica.model.study import Drill
+from cinetica.model.tune import Tune
+from cinetica.motion.clock import schedule
+from cinetica.motion.records import MARKS, STATE, TRACE, Records, empty_records, ground, tune_records
+from cinetica.motion.step import run_one
+
+
+@dataclass(frozen=True)
+class Trace:
+    """What came out: one row per tick.
+
+    `rows` is a record array of dtype TRACE, shape (ticks + 1,); row 0 is the start. Lengths in u,
+    times in s, angles in degrees; `state` and `marks` are codes of `records`. `frames` says which
+    frame of the take each row's input was read from (-1 at the start).
+    """
+
+    tune: Tune
+    drill: Drill
+    clock: Clock
+    rows: Records
+    frames: NDArray[np.int64]
+
+    def __len__(self) -> int:
+        return len(self.rows)
+
+    def __getitem__(self, column: str) -> NDArray[Any]:
+        return cast(NDArray[Any], self.rows[column])
+
+    def rows_with(self, mark: int) -> NDArray[np.int64]:
+        """Indices of the rows that bear this mark."""
+        return np.flatnonzero(self.rows["marks"] & mark)
+
+
+def simulate(tune: Tune, drill: Drill, clock: Clock) -> Trace:
+    """Run a tune on a drill under a clock.
+
+    Raises ValueError if the views differ or the take is too long for the clock.
+    """
+    if tune.view != drill.view:
+        raise ValueError(
+            f"tune {tune.name!r} is for the view {tune.view!r}, drill {drill.name!r} for {drill.view!r}; "
+            "the two views must be the same"
+        )
+    hands, dts, frames = schedule(drill.take, clock)
+    rows = empty_records(TRACE, len(dts))
+    x, y = drill.start
+    run_one(empty_records(STATE, 1), tune_records([tune]), ground(drill.course), float(x), float(y), hands, dts, rows)
+    return Trace(tune, drill, clock, rows, frames)
+
+
+def mark_names(marks: int) -> list[str]:
+    """The names of the marks in a code, in the order of the trace."""
+    return [name for place, name in enumerate(MARKS) if marks >> place & 1]

@@ -1,0 +1,180 @@
+"""One tick, a whole run, and many runs (docs/model.md, section 1).
+
+Everything here works on records: `s` of STATE, `p` of TUNE, `hand` of HAND, and on a `Ground`.
+"""
+
+from __future__ import annotations
+
+import math
+
+from cinetica.model.parameters import code
+from cinetica.model.tune import Integrator, TimeBase
+from cinetica.motion.climb import climb
+from cinetica.motion.compiling import SLACK, compiled, compiled_parallel, each_in_parallel
+from cinetica.motion.contact import move, under_feet
+from cinetica.motion.drive import drive
+from cinetica.motion.facing import face_and_look
+from cinetica.motion.gravity import fall
+from cinetica.motion.intent import intend, length, sample
+from cinetica.motion.jump import arm, close_hop, launch, shorten
+from cinetica.motion.records import APEX, CLIMB, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE
+
+POSITION_FIRST, MIDPOINT = code(Integrator.POSITION_FIRST), code(Integrator.MIDPOINT)
+PER_FRAME = code(TimeBase.FRAMES)
+DEGREES = 180.0 / math.pi
+
+
+@compiled
+def begin(s, p, ground, x, y):
+    """Row 0: at rest at (x, y). A body that starts in the air has no coyote window: its timers are infinite."""
+    s.x, s.y = x, y
+    s.grounded = p.top_view
+    if not p.top_view:
+        half = 0.5 * p.width
+        gap = min(under_feet(ground.solids, x, y, half), under_feet(ground.oneway, x, y, half))
+        s.grounded = gap <= p.ground_probe + SLACK
+    s.since_ground = 0.0 if s.grounded else math.inf
+    s.since_press = s.since_launch = s.since_climb_jump = math.inf
+    s.air_jumps_left = p.air_jumps
+    s.motion = GROUND if s.grounded else FALL
+
+
+@compiled
+def impulses(s, p, hand, ground):
+    """Steps 2, 4, 5 and 6, seen from the side: arm, climb, launch, short hop."""
+    s.launched = False
+    if hand.pressed:
+        s.since_press = 0.0
+    if not p.top_view:
+        arm(s, p, hand.pressed)
+        if ground.climb.shape[0] > 0:
+            climb(s, p, ground, hand.pressed)
+        if not s.climbing and not s.launched:
+            launch(s, p, hand.pressed)
+        shorten(s, p)
+
+
+@compiled
+def forces(s, p, h):
+    """Steps 7 and 8: drive and gravity. A climbing body has neither."""
+    if s.climbing:
+        return
+    airborne = not s.grounded or s.launched
+    drive(s, p, airborne, h)
+    if not p.top_view:
+        fall(s, p, airborne, h)
+
+
+@compiled
+def travel(s, p, old_vx, old_vy, h):
+    """Step 9: the way of this tick by the new velocity, the old one, or their mean."""
+    if p.integrator == POSITION_FIRST:
+        return old_vx * h, old_vy * h
+    if p.integrator == MIDPOINT:
+        return 0.5 * (old_vx + s.vx) * h, 0.5 * (old_vy + s.vy) * h
+    return s.vx * h, s.vy * h
+
+
+@compiled
+def settle(s, was_grounded, h):
+    """Step 11, second half: the state word, its marks, and the timers."""
+    was_rising = s.motion == RISE
+    if s.climbing:
+        s.motion = CLIMB
+    elif s.grounded:
+        s.motion = GROUND
+    else:
+        s.motion = RISE if s.vy > SLACK else FALL
+    if was_rising and s.vy <= SLACK and not s.climbing:
+        s.marks |= APEX
+    if s.grounded and not was_grounded:
+        s.marks |= LAND
+    if was_grounded and not s.grounded:
+        s.marks |= LEAVE
+    s.since_ground = 0.0 if s.grounded else s.since_ground + h
+    s.since_press += h
+    s.since_launch += h
+    s.since_climb_jump += h
+
+
+@compiled
+def tick(s, p, hand, ground, dt):
+    """One tick of length dt, in the order of docs/model.md, section 1."""
+    h = 1.0 / p.reference_rate if p.time_base == PER_FRAME else dt
+    s.tick += 1
+    s.marks = (PRESS if hand.pressed else 0) | (RELEASE if hand.released else 0)
+    was_grounded = s.grounded
+    sample(s, hand)
+    intend(s, p, hand, h)
+    impulses(s, p, hand, ground)
+    old_vx, old_vy = s.vx, s.vy
+    forces(s, p, h)
+    dx, dy = travel(s, p, old_vx, old_vy, h)
+    move(s, p, ground, dx, dy)
+    face_and_look(s, p, hand, h)
+    settle(s, was_grounded, h)
+    if s.grounded:
+        s.spent = False
+        close_hop(s)
+        s.air_jumps_left = p.air_jumps
+
+
+@compiled
+def write(s, row, time, dt, vx_before, vy_before):
+    """The trace's row for the state s. Angles go out in degrees."""
+    row.tick, row.time, row.dt = s.tick, time, dt
+    row.input_x, row.input_y, row.intent_x, row.intent_y = s.input_x, s.input_y, s.wx, s.wy
+    row.jump_held, row.modifier_held = s.jump, s.modifier
+    row.x, row.y, row.vx, row.vy = s.x, s.y, s.vx, s.vy
+    row.ax = (s.vx - vx_before) / dt if dt > 0.0 else 0.0
+    row.ay = (s.vy - vy_before) / dt if dt > 0.0 else 0.0
+    row.speed = length(s.vx, s.vy)
+    row.facing, row.bank = s.facing * DEGREES, s.bank * DEGREES
+    row.look_yaw, row.look_pitch = s.look_yaw * DEGREES, s.look_pitch * DEGREES
+    row.state, row.overlap, row.marks = s.motion, s.overlap, s.marks
+    row.since_ground, row.since_press = s.since_ground, s.since_press
+
+
+@compiled
+def run(s, p, ground, x, y, hands, dts, trace):
+    """Run one tune from (x, y), filling `trace`.
+
+    `s` starts zeroed. `hands` and `dts` have one entry per row of `trace`; entry 0 belongs to the
+    start: nothing held and dt 0. Latency is a shift along `hands`.
+    """
+    begin(s, p, ground, x, y)
+    time = 0.0
+    write(s, trace[0], time, 0.0, 0.0, 0.0)
+    for k in range(1, trace.shape[0]):
+        vx, vy = s.vx, s.vy
+        tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+        time += dts[k]
+        write(s, trace[k], time, dts[k], vx, vy)
+
+
+@compiled
+def run_one(states, tunes, ground, x, y, hands, dts, trace):
+    """`run` on the first row of arrays, the form in which records are handed over from Python."""
+    run(states[0], tunes[0], ground, x, y, hands, dts, trace)
+
+
+@compiled_parallel
+def run_many(states, tunes, ground, x, y, hands, dts):
+    """Run every row of `tunes` to the end, in parallel; `states` (zeroed, same length) are left as they end."""
+    for i in each_in_parallel(tunes.shape[0]):
+        s, p = states[i], tunes[i]
+        begin(s, p, ground, x, y)
+        for k in range(1, dts.shape[0]):
+            tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+
+
+@compiled
+def run_many_alone(states, tunes, ground, x, y, hands, dts):
+    """`run_many` on one core."""
+    for i in range(tunes.shape[0]):
+        s, p = states[i], tunes[i]
+        begin(s, p, ground, x, y)
+        for k in range(1, dts.shape[0]):
+            tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+
+

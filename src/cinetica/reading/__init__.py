@@ -1,0 +1,1 @@
+"""What is read off traces: measures, marks and, later, alignment, sweeps and fits."""
