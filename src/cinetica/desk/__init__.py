@@ -1,0 +1,1 @@
+"""The window. Widgets show and edit; every number comes from the packages below."""

@@ -1,0 +1,79 @@
+"""What a cell of the sheet says and understands: values as text, typed text as values, drags as steps."""
+
+from __future__ import annotations
+
+import math
+import re
+
+from cinetica.model.parameters import Parameter, Value
+
+_NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
+YES, NO = "yes", "no"
+FINE, COARSE = 0.1, 10.0
+
+
+def number_text(value: float, digits: int = 4) -> str:
+    """At most `digits` decimals, without idle zeros."""
+    if abs(value) >= 1e6:
+        return f"{value:.4g}"
+    text = f"{value:.{digits}f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def reading_text(value: float) -> str:
+    """A figure read off: three digits that matter, two decimals at least below a hundred."""
+    if abs(value) >= 100:
+        return f"{value:.1f}"
+    return f"{value:.2f}" if abs(value) >= 1 or value == 0 else f"{value:.3f}"
+
+
+def value_text(parameter: Parameter, value: Value) -> str:
+    if parameter.kind == "switch":
+        return YES if value else NO
+    if parameter.kind == "choice":
+        return str(value).replace("_", " ")
+    return number_text(float(value))
+
+
+def value_from_text(parameter: Parameter, text: str) -> Value:
+    """What was typed, as a value of the right type; ValueError, in words, if it is none. The range is the model's to check."""
+    text = text.strip()
+    if parameter.kind == "switch":
+        if text.lower() in (YES, NO, "true", "false", "1", "0", "on", "off"):
+            return text.lower() in (YES, "true", "1", "on")
+    elif parameter.kind == "choice":
+        wanted = text.lower().replace(" ", "_")
+        if wanted in {option.id for option in parameter.options}:
+            return wanted
+    elif _NUMBER.fullmatch(text):
+        number = float(text.replace(",", "."))
+        if parameter.kind == "number" and math.isfinite(number):
+            return number
+        if number == int(number):
+            return int(number)
+    raise ValueError(f"“{text}” does not do here: {parameter.label} is {parameter.allowed}; it stays as it was.")
+
+
+def drag_step(parameter: Parameter) -> float:
+    """Change per pixel or wheel notch: about a two-hundredth of the comfortable range, as a round number."""
+    if parameter.kind == "whole":
+        return 1.0
+    low, high = parameter.comfort
+    rough = (high - low) / 200
+    return float(10.0 ** math.floor(math.log10(rough)) * (1 if rough / 10 ** math.floor(math.log10(rough)) < 3 else 5))
+
+
+def dragged(parameter: Parameter, start: float, steps: float) -> Value:
+    """The value after a drag by so many steps, on the grid of the finest step and within the hard range."""
+    step = drag_step(parameter)
+    value = start + steps * step
+    grid = step if parameter.kind == "whole" else step * FINE
+    value = round(value / grid) * grid
+    value = min(max(value, parameter.low), parameter.high)
+    return round(value) if parameter.kind == "whole" else round(value, 9)
+
+
+def share_of_comfort(parameter: Parameter, value: float) -> float:
+    """Where a value stands in its comfortable range, from 0 to 1."""
+    low, high = parameter.comfort
+    return min(1.0, max(0.0, (value - low) / (high - low)))

@@ -1,0 +1,1 @@
+"""The page Compare: stage, lanes and strips over one time axis."""

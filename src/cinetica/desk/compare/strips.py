@@ -1,0 +1,281 @@
+"""The strips: one channel each, every tune's curve, the wake of the last edit, and the readout at the cursor."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.desk.compare.lanes import turn_axis
+from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis, round_step
+from cinetica.desk.session import Session, Shown
+from cinetica.reading.channels import Channel
+
+WAKE_ALPHA = 90
+
+
+class PaperGrid(pg.GraphicsObject):
+    """The fine printed grid of the paper, in the view's own coordinates."""
+
+    def __init__(self, box: pg.ViewBox, palette: look.Palette, *, square: bool = False) -> None:
+        super().__init__()
+        self._box, self.look, self._square = box, palette, square
+        self.setZValue(-100)
+        box.sigRangeChanged.connect(lambda *_: self._changed())
+
+    def _changed(self) -> None:
+        self.prepareGeometryChange()
+        self.update()
+
+    def boundingRect(self) -> QRectF:
+        return QRectF(self._box.viewRect())
+
+    def paint(self, painter: QPainter, *_: object) -> None:
+        rect = self._box.viewRect()
+        if rect.width() <= 0 or rect.height() <= 0:
+            return
+        across = round_step(rect.width(), self._box.width() / 46)
+        up = across if self._square else round_step(rect.height(), self._box.height() / 26)
+        for step_x, step_y, color in ((across / 5, up / 5 if self._square else 0.0, self.look.grid_fine), (across, up, self.look.grid)):
+            pen = QPen(QColor(color), 0)
+            painter.setPen(pen)
+            for x in _multiples(step_x, rect.left(), rect.right()):
+                painter.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
+            if step_y:
+                for y in _multiples(step_y, rect.top(), rect.bottom()):
+                    painter.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y))
+
+
+def _multiples(step: float, low: float, high: float) -> list[float]:
+    return [number * step for number in range(int(np.ceil(low / step)), int(np.floor(high / step)) + 1)]
+
+
+class StripView(pg.PlotWidget):
+    """The plot of one strip. A drag moves the frame cursor; the wheel turns the shared axis."""
+
+    def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
+        super().__init__(background=palette.paper)
+        self.session, self.axis = session, axis
+        item = self.getPlotItem()
+        item.hideButtons()
+        item.setMenuEnabled(False)
+        item.layout.setContentsMargins(0, 0, 0, 0)
+        item.layout.setSpacing(0)
+        item.hideAxis("bottom")
+        item.getAxis("left").setWidth(LEFT)
+        self.box: pg.ViewBox = item.getViewBox()
+        self.box.setMouseEnabled(x=False, y=False)
+        self.box.setDefaultPadding(0)
+        self.box.disableAutoRange()
+        self.grid = PaperGrid(self.box, palette)
+        item.addItem(self.grid, ignoreBounds=True)
+        self.setAntialiasing(True)
+        self.setFrameShape(self.Shape.NoFrame)
+
+    def _time(self, x: float) -> float:
+        return float(self.box.mapSceneToView(QPointF(x, 0)).x())
+
+    def _to_cursor(self, event: QMouseEvent) -> None:
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self.session.set_cursor(self.axis.row_at(self._time(event.position().x())))
+
+    mousePressEvent = mouseMoveEvent = _to_cursor
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        event.accept()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turn_axis(self.axis, event, self._time(event.position().x()))
+
+
+class Readout(QWidget):
+    """Every tune's value at the cursor, and its difference from the reference."""
+
+    def __init__(self, session: Session, channel: Channel, palette: look.Palette) -> None:
+        super().__init__()
+        self.session, self.channel, self.look = session, channel, palette
+        self.setFixedWidth(RIGHT)
+        self.setAccessibleName(f"Readout of {channel.label}")
+
+    def lines(self) -> list[tuple[int, str, str]]:
+        """Place, value and difference from the reference for each tune shown."""
+        made: list[tuple[int, str, str]] = []
+        reference = None
+        for shown in self.session.shown:
+            column = shown.trace[self.channel.column]
+            value = float(column[min(self.session.cursor, len(column) - 1)])
+            if reference is None:
+                reference = value
+                made.append((shown.place, signed(value), ""))
+            else:
+                made.append((shown.place, signed(value), signed(value - reference)))
+        return made
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(QColor(self.look.grid))
+        painter.drawLine(QPointF(0.5, 0), QPointF(0.5, self.height()))
+        lines = self.lines()
+        high = min(20.0, (self.height() - 4) / max(1, len(lines)))
+        painter.setFont(look.font(9 if high > 15 else 8))
+        right, middle = Qt.AlignmentFlag.AlignRight, Qt.AlignmentFlag.AlignVCenter
+        for number, (place, value, difference) in enumerate(lines):
+            y = 6 + number * high
+            painter.setPen(look.ink(self.look, place))
+            painter.drawText(QRectF(14, y, 20, high), middle, look.LETTERS[place % 26])
+            painter.setPen(QColor(self.look.ink))
+            painter.drawText(QRectF(24, y, 56, high), middle | right, value)
+            painter.setPen(QColor(self.look.soft))
+            painter.drawText(QRectF(80, y, RIGHT - 92, high), middle | right, difference)
+
+
+def signed(value: float) -> str:
+    """Two decimals with a sign; a minus as wide as a plus."""
+    if not np.isfinite(value):
+        return "–"
+    text = f"{value:+.2f}" if abs(value) < 1000 else f"{value:+.4g}"
+    return text.replace("-", "−")
+
+
+class Strip(QWidget):
+    """One channel of every tune over time."""
+
+    def __init__(self, session: Session, axis: TimeAxis, channel: Channel, palette: look.Palette) -> None:
+        super().__init__()
+        self.setObjectName("strip")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.session, self.axis, self.channel, self.look = session, axis, channel, palette
+        self.plot = StripView(session, axis, palette)
+        self.plot.setAccessibleName(f"{channel.label} over time")
+        self.readout = Readout(session, channel, palette)
+        self.title = QLabel(channel.label, self)
+        self.title.setObjectName("title")
+        self.title.setFont(look.font(9, bold=True))
+        self.unit = QLabel(channel.unit, self)
+        self.unit.setObjectName("soft")
+        self.unit.setFont(look.font(8))
+        self.title.move(14, 5)
+        self.unit.move(14, 23)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 1, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.plot, 1)
+        layout.addWidget(self.readout)
+        self.title.raise_()
+        self.unit.raise_()
+        self.curves: list[pg.PlotCurveItem] = []
+        self.wakes: list[pg.PlotCurveItem] = []
+        self.cursor_line = pg.InfiniteLine(angle=90, movable=False)
+        self.points = pg.ScatterPlotItem(pxMode=True)
+        self.plot.addItem(self.cursor_line, ignoreBounds=True)
+        self.plot.addItem(self.points, ignoreBounds=True)
+        self.set_look(palette)
+        axis.changed.connect(self._show_time)
+        session.traces_changed.connect(self.draw)
+        session.wake_changed.connect(self.draw_wake)
+        session.cursor_moved.connect(self.move_cursor)
+        self._show_time()
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.look = self.readout.look = self.plot.grid.look = palette
+        self.plot.setBackground(palette.paper)
+        left = self.plot.getPlotItem().getAxis("left")
+        left.setPen(pg.mkPen(None))
+        left.setTextPen(QColor(palette.soft))
+        left.setStyle(tickLength=0, tickTextOffset=8, tickFont=look.font(8))
+        self.cursor_line.setPen(pg.mkPen(palette.ink, width=1))
+        for curve in (*self.curves, *self.wakes):
+            self.plot.removeItem(curve)
+        self.curves, self.wakes = [], []
+        self.draw_wake()
+        self.draw()
+
+    def _show_time(self) -> None:
+        self.plot.box.setXRange(self.axis.start, self.axis.end, padding=0)
+
+    def draw(self) -> None:
+        """Redraw the curves from the session's traces."""
+        self._put(self.curves, self.session.shown, 2.0, 255)
+        self._fit_values()
+        self.move_cursor()
+
+    def draw_wake(self) -> None:
+        """The curves as they were when the last edit began, pale, where they are other than now."""
+        self._put(self.wakes, self.session.wake, 3.0, WAKE_ALPHA)
+
+    def _put(self, items: list[pg.PlotCurveItem], shown: list[Shown], width: float, alpha: int) -> None:
+        while len(items) < len(shown):
+            items.append(pg.PlotCurveItem())
+            self.plot.addItem(items[-1])
+        for item, one in zip(items, shown, strict=False):
+            item.setPen(look.ink_pen(self.look, one.place, width, alpha) if alpha == 255 else pg.mkPen(_pale(look.ink(self.look, one.place), alpha), width=width))
+            item.setZValue(-one.place if alpha == 255 else -50)
+            item.setData(np.asarray(one.trace["time"]), np.asarray(one.trace[self.channel.column], dtype=float), connect="finite")
+            item.show()
+        for item in items[len(shown) :]:
+            item.hide()
+
+    def _fit_values(self) -> None:
+        """Own scale: all that is drawn, and 0, with a little room."""
+        low, high = 0.0, 0.0
+        for shown in (*self.session.shown, *self.session.wake):
+            column = np.asarray(shown.trace[self.channel.column], dtype=float)
+            column = column[np.isfinite(column)]
+            if len(column):
+                low, high = min(low, float(column.min())), max(high, float(column.max()))
+        if high - low < 1e-9:
+            low, high = low - 1, high + 1
+        room = 0.12 * (high - low)
+        self.plot.box.setYRange(low - room, high + room, padding=0)
+
+    def move_cursor(self, *_: object) -> None:
+        row = self.session.cursor
+        self.cursor_line.setValue(self.session.time_at(row))
+        spots = []
+        for shown in self.session.shown:
+            at = min(row, len(shown.trace) - 1)
+            value = float(shown.trace[self.channel.column][at])
+            if np.isfinite(value):
+                ink = look.ink(self.look, shown.place)
+                spots.append({"pos": (float(shown.trace["time"][at]), value), "size": 9, "symbol": look.SHAPES[shown.place % 6],
+                              "pen": pg.mkPen(ink, width=1.6), "brush": pg.mkBrush(self.look.paper)})  # fmt: skip
+        self.points.setData(spots)
+        self.readout.update()
+
+
+def _pale(ink: QColor, alpha: int) -> QColor:
+    ink.setAlpha(alpha)
+    return ink
+
+
+class Strips(QWidget):
+    """The stack of strips."""
+
+    def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette, channels: list[Channel]) -> None:
+        super().__init__()
+        self.session, self.axis, self.look = session, axis, palette
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setSpacing(0)
+        self.strips: list[Strip] = []
+        self.show_channels(channels)
+
+    def show_channels(self, channels: list[Channel]) -> None:
+        """Show just these, in this order."""
+        if [strip.channel for strip in self.strips] == channels:
+            return
+        for strip in self.strips:
+            self._layout.removeWidget(strip)
+            strip.hide()
+            strip.deleteLater()
+        self.strips = [Strip(self.session, self.axis, channel, self.look) for channel in channels]
+        for strip in self.strips:
+            self._layout.addWidget(strip, 1)
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.look = palette
+        for strip in self.strips:
+            strip.set_look(palette)

@@ -1,0 +1,81 @@
+"""The one time axis that lanes and strips share."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+
+from cinetica.desk.session import Session
+
+# Room left of and right of the time axis, in pixels, the same for all that lies on it.
+LEFT, RIGHT = 112, 148
+SHORTEST = 0.05
+
+
+class TimeAxis(QObject):
+    """The stretch of time in view, in s, and the way between times and frames."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.start, self.end = 0.0, 1.0
+
+    @property
+    def whole(self) -> tuple[float, float]:
+        """All there is, with a little room on either side."""
+        ends = [float(shown.trace["time"][-1]) for shown in self.session.shown]
+        drill = self.session.drill
+        end = max([*ends, drill.take.seconds if drill else 0.0, SHORTEST])
+        return -0.01 * end, 1.01 * end
+
+    def fit(self) -> None:
+        self.show(*self.whole)
+
+    def show(self, start: float, end: float) -> None:
+        first, last = self.whole
+        length = min(max(end - start, SHORTEST), last - first)
+        start = min(max(start, first), last - length)
+        if (start, start + length) != (self.start, self.end):
+            self.start, self.end = start, start + length
+            self.changed.emit()
+
+    def zoom(self, factor: float, around: float) -> None:
+        """Show `factor` times as much, with the time `around` staying where it is."""
+        length = min(max((self.end - self.start) * factor, SHORTEST), self.whole[1] - self.whole[0])
+        share = (around - self.start) / (self.end - self.start)
+        self.show(around - share * length, around + (1 - share) * length)
+
+    def pan(self, share: float) -> None:
+        move = share * (self.end - self.start)
+        self.show(self.start + move, self.end + move)
+
+    def keep_in_view(self, time: float) -> None:
+        length = self.end - self.start
+        if not self.start <= time <= self.end:
+            self.show(time - length / 2, time + length / 2)
+
+    def x(self, time: float, width: float) -> float:
+        """Pixel of a time in a widget of this width."""
+        return LEFT + (time - self.start) / (self.end - self.start) * (width - LEFT - RIGHT)
+
+    def time(self, x: float, width: float) -> float:
+        return self.start + (x - LEFT) / max(1.0, width - LEFT - RIGHT) * (self.end - self.start)
+
+    def row_at(self, time: float) -> int:
+        """The row nearest to a time."""
+        if not self.session.shown:
+            return 0
+        times = self.session.shown[0].trace["time"]
+        after = int(np.searchsorted(times, time))
+        if after == 0 or after >= len(times):
+            return min(after, len(times) - 1)
+        return after - 1 if time - times[after - 1] < times[after] - time else after
+
+
+def round_step(span: float, count: float) -> float:
+    """The step 1, 2 or 5 times a power of ten that cuts `span` into at most `count` parts."""
+    rough = max(span / max(count, 1.0), 1e-12)
+    power = 10.0 ** np.floor(np.log10(rough))
+    return float(next(power * factor for factor in (1, 2, 5, 10) if power * factor >= rough * 0.999))

@@ -1,0 +1,139 @@
+"""The bar under the strips: step, play, where the cursor is, and what happens next."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QElapsedTimer, QTimer
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolButton
+
+from cinetica.desk import look
+from cinetica.desk.compare.time_axis import TimeAxis
+from cinetica.desk.session import Session
+from cinetica.reading.marks import Happening, happenings
+
+SPEEDS = (("1×", 1.0), ("½", 0.5), ("¼", 0.25), ("⅛", 0.125))
+
+
+class Transport(QFrame):
+    """Buttons in words; the same steps are on the arrow keys."""
+
+    def __init__(self, session: Session, axis: TimeAxis) -> None:
+        super().__init__()
+        self.setObjectName("transport")
+        self.setFixedHeight(38)
+        self.session, self.axis = session, axis
+        self.speed = 1.0
+        self._happenings: list[Happening] = []
+        self._timer = QTimer(self)
+        self._timer.setInterval(16)
+        self._timer.timeout.connect(self._play_on)
+        self._clock = QElapsedTimer()
+        self._play_from = 0.0
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(10, 0, 14, 0)
+        layout.setSpacing(1)
+        for text, tip, slot in (
+            ("Start", "To the first frame (Home)", lambda: session.set_cursor(0)),
+            ("‹ Back", "One frame back (←)", lambda: self.step(-1)),
+            ("Forward ›", "One frame forward (→)", lambda: self.step(1)),
+            ("End", "To the last frame (End)", lambda: session.set_cursor(session.last_row)),
+        ):
+            layout.addWidget(self._button(text, tip, slot))
+        self.play_button = self._button("Play", "Play or stop (Space)", self.toggle)
+        self.play_button.setFixedWidth(44)
+        layout.insertWidget(2, self.play_button)
+        speeds = QButtonGroup(self)
+        for text, speed in SPEEDS:
+            button = self._button(text, f"Play at {text} speed", lambda speed=speed: self._set_speed(speed))
+            button.setCheckable(True)
+            button.setChecked(speed == 1.0)
+            speeds.addButton(button)
+            layout.addWidget(button)
+        self.place = QLabel()
+        self.place.setFont(look.font(10, bold=True))
+        self.place.setMinimumWidth(158)
+        self.next = QLabel()
+        self.next.setObjectName("soft")
+        self.next.setFont(look.font(9))
+        self.wake = QLabel()
+        self.wake.setObjectName("soft")
+        self.wake.setFont(look.font(9))
+        layout.addSpacing(12)
+        layout.addWidget(self.place)
+        layout.addWidget(self.next)
+        layout.addStretch(1)
+        layout.addWidget(self.wake)
+        session.cursor_moved.connect(self._say)
+        session.traces_changed.connect(self._new_traces)
+        session.wake_changed.connect(self._say_wake)
+
+    def _button(self, text: str, tip: str, slot: object) -> QToolButton:
+        button = QToolButton()
+        button.setText(text)
+        button.setToolTip(tip)
+        button.setAccessibleName(tip)
+        button.setFont(look.font(9))
+        button.clicked.connect(slot)
+        return button
+
+    def step(self, frames: int) -> None:
+        self.stop()
+        self.session.set_cursor(self.session.cursor + frames)
+
+    def to_mark(self, direction: int) -> None:
+        """To the next or the previous row in which anything happens."""
+        rows = {happening.row for happening in self._happenings}
+        cursor = self.session.cursor
+        beyond = [row for row in rows if (row - cursor) * direction > 0]
+        if beyond:
+            self.session.set_cursor(min(beyond) if direction > 0 else max(beyond))
+
+    def toggle(self) -> None:
+        if self._timer.isActive():
+            self.stop()
+            return
+        if self.session.cursor >= self.session.last_row:
+            self.session.set_cursor(0)
+        self._play_from = self.session.time_at(self.session.cursor)
+        self._clock.start()
+        self._timer.start()
+        self.play_button.setText("Stop")
+
+    def stop(self) -> None:
+        self._timer.stop()
+        self.play_button.setText("Play")
+
+    def _set_speed(self, speed: float) -> None:
+        self._play_from = self.session.time_at(self.session.cursor)
+        self._clock.start()
+        self.speed = speed
+
+    def _play_on(self) -> None:
+        time = self._play_from + self.speed * self._clock.elapsed() / 1000
+        self.session.set_cursor(self.axis.row_at(time))
+        if self.session.cursor >= self.session.last_row:
+            self.stop()
+
+    def _new_traces(self) -> None:
+        self._happenings = happenings([shown.trace for shown in self.session.shown])
+        self._say()
+
+    def _say(self, *_: object) -> None:
+        cursor = self.session.cursor
+        self.place.setText(f"frame {cursor}   {self.session.time_at(cursor):.3f} s")
+        here = [self._words(happening) for happening in self._happenings if happening.row == cursor]
+        following = next((happening for happening in self._happenings if happening.row > cursor), None)
+        if here:
+            self.next.setText("here: " + ", ".join(here))
+        elif following:
+            self.next.setText(f"next: {self._words(following)}, frame {following.row}")
+        else:
+            self.next.setText("no more marks")
+
+    def _words(self, happening: Happening) -> str:
+        return f"{look.LETTERS[self.session.shown[happening.place].place % 26]} {happening.words}"
+
+    def _say_wake(self) -> None:
+        name = self.session.wake_name
+        self.wake.setText(f"pale: before “{name}” (Esc clears)" if name else "")
+
+

@@ -1,0 +1,132 @@
+"""How everything looks: the paper, the inks, and the style sheet made from them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPen
+
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+
+@dataclass(frozen=True)
+class Palette:
+    """Colours of one look. Text has a contrast of at least 4.5 to 1 on `paper` and on `sheet`."""
+
+    name: str
+    paper: str
+    sheet: str
+    grid_fine: str
+    grid: str
+    ink: str
+    soft: str
+    frame: str
+    frame_text: str
+    frame_soft: str
+    accent: str
+    earth: str
+    earth_edge: str
+    differs: str
+    warning: str
+    inks: tuple[str, ...]
+
+
+DAY = Palette(
+    name="day", paper="#FBF8F1", sheet="#F4EEE1", grid_fine="#ECE4D3", grid="#DACFB8", ink="#2B2A27", soft="#6B6356",
+    frame="#153A40", frame_text="#F4EEE1", frame_soft="#A9BFBD", accent="#0F6B63", earth="#DACFB8", earth_edge="#8A7F69",
+    differs="#FFF1CC", warning="#A3260B",
+    inks=("#1F4E9E", "#C2410C", "#4D7C0F", "#7E3794", "#A16207", "#475569"),
+)  # fmt: skip
+NIGHT = Palette(
+    name="night", paper="#14201F", sheet="#192827", grid_fine="#1E2E2D", grid="#2A3F3D", ink="#E9E2D2", soft="#94A09A",
+    frame="#0B1516", frame_text="#E9E2D2", frame_soft="#94A09A", accent="#4FB8AC", earth="#2A3A37", earth_edge="#5B716C",
+    differs="#3A301B", warning="#FF9B80",
+    inks=("#86AEFF", "#FF8F5C", "#A3D15B", "#D59AEC", "#E3B455", "#A9B8CC"),
+)  # fmt: skip
+
+# A tune is told by letter, ink, dash pattern and marker shape, so that no two rely on colour alone.
+DASHES: tuple[tuple[float, ...], ...] = ((), (6, 3), (1.5, 2.5), (7, 2.5, 1.5, 2.5), (12, 4), (3, 2))
+SHAPES = ("o", "s", "t1", "d", "p", "h")
+
+
+def ink(palette: Palette, place: int) -> QColor:
+    return QColor(palette.inks[place % len(palette.inks)])
+
+
+def ink_pen(palette: Palette, place: int, width: float = 2.0, alpha: int = 255) -> QPen:
+    """The pen with which the tune at this place of the study is drawn everywhere."""
+    color = ink(palette, place)
+    color.setAlpha(alpha)
+    pen = QPen(color, width)
+    pen.setCosmetic(True)
+    pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+    dashes = DASHES[place % len(DASHES)]
+    if dashes:
+        pen.setDashPattern(list(dashes))
+    return pen
+
+
+def font(size: int = 10, *, bold: bool = False) -> QFont:
+    """Inter where it is installed, else the system's sans; figures of equal width."""
+    families = [family for family in ("Inter", "Inter Display") if family in QFontDatabase.families()]
+    made = QFont(families[0]) if families else QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
+    made.setPixelSize(size + 3)
+    made.setFeature(QFont.Tag("tnum"), 1)
+    if bold:
+        made.setWeight(QFont.Weight.DemiBold)
+    return made
+
+
+def style_sheet(p: Palette) -> str:
+    return f"""
+    QWidget {{ color: {p.ink}; background: transparent; }}
+    QMainWindow, QDialog, QMessageBox {{ background: {p.sheet}; }}
+    QToolTip {{ color: {p.ink}; background: {p.paper}; border: 1px solid {p.grid}; padding: 4px; }}
+    #header {{ background: {p.frame}; }}
+    #header QLabel, #header QToolButton, #header QComboBox {{ color: {p.frame_text}; }}
+    #header QToolButton {{ border: none; padding: 6px 10px; }}
+    #header QToolButton:hover, #header QComboBox:hover {{ background: rgba(255,255,255,28); }}
+    #header QToolButton:focus, #header QComboBox:focus {{ outline: none; border-bottom: 2px solid {p.frame_soft}; }}
+    #header QToolButton::menu-indicator {{ image: none; }}
+    #header QToolButton:checked {{ border-bottom: 3px solid #E0A040; font-weight: 600; }}
+    #header QComboBox {{ border: none; padding: 5px 8px; }}
+    #header QComboBox::drop-down {{ border: none; width: 0; }}
+    #header #quiet {{ color: {p.frame_soft}; }}
+    QMenu, QComboBox QAbstractItemView {{ background: {p.paper}; border: 1px solid {p.grid}; padding: 3px; }}
+    QMenu::item {{ padding: 5px 22px 5px 14px; }}
+    QMenu::item:selected, QComboBox QAbstractItemView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
+    QMenu::item:disabled {{ color: {p.soft}; }}
+    QMenu::separator {{ height: 1px; background: {p.grid}; margin: 3px 8px; }}
+    #sheet, #foot {{ background: {p.sheet}; }}
+    #sheet {{ border-right: 1px solid {p.grid}; }}
+    #stack, #strip, #stage {{ background: {p.paper}; }}
+    #strip {{ border-top: 1px solid {p.grid}; }}
+    #transport {{ background: {p.sheet}; border-top: 1px solid {p.grid}; }}
+    #transport QToolButton {{ border: none; padding: 4px 6px; border-radius: 3px; }}
+    #transport QToolButton:hover, #foot QToolButton:hover {{ background: {p.grid_fine}; }}
+    #transport QToolButton:checked {{ color: {p.accent}; font-weight: 600; }}
+    #transport QToolButton:focus, #foot QToolButton:focus {{ border: 1px solid {p.accent}; }}
+    QLineEdit, QSpinBox, QDoubleSpinBox, QPlainTextEdit, QTextBrowser {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px;
+        padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.paper}; }}
+    QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {p.accent}; }}
+    QDialog QComboBox {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px; padding: 3px 6px; }}
+    QCheckBox {{ spacing: 6px; }}
+    QCheckBox::indicator {{ width: 12px; height: 12px; border: 1px solid {p.soft}; border-radius: 2px; background: {p.paper}; }}
+    QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
+    QCheckBox:focus {{ color: {p.accent}; }}
+    QPushButton {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px; padding: 5px 14px; }}
+    QPushButton:focus, QPushButton:hover {{ border-color: {p.accent}; }}
+    QTreeView {{ background: {p.sheet}; border: none; outline: none; }}
+    QTreeView::branch {{ background: {p.sheet}; image: none; }}
+    QHeaderView {{ background: {p.sheet}; border: none; }}
+    QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
+    QScrollBar::handle {{ background: {p.grid}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QSplitter::handle {{ background: {p.grid}; }}
+    #title {{ color: {p.accent}; font-weight: 600; }}
+    #soft {{ color: {p.soft}; }}
+    #warning {{ color: {p.warning}; font-weight: 600; }}
+    """

@@ -1,0 +1,238 @@
+"""What the window works on: the study with its undo list, the chosen drill, the traces and the frame cursor."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QUndoCommand, QUndoStack
+
+from cinetica.model.clock import Clock
+from cinetica.model.parameters import Parameter, Value
+from cinetica.model.study import FORMAT, VERSION, Drill, Study
+from cinetica.model.tune import Tune
+from cinetica.motion.simulate import Trace, simulate
+from cinetica.reading.measures import Reading, read_off
+
+EMPTY = Study(format=FORMAT, version=VERSION, name="Untitled study")
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A tune on the page: its place in the study, which gives letter and ink, and its trace."""
+
+    place: int
+    tune: Tune
+    trace: Trace
+    readings: dict[str, Reading]
+
+
+class _Edit(QUndoCommand):
+    """An edit as the study before and after it; studies share what they have in common."""
+
+    def __init__(self, session: Session, name: str, before: Study, after: Study, joins: bool) -> None:
+        super().__init__(name)
+        self._session, self._before, self._after, self._joins = session, before, after, joins
+
+    def id(self) -> int:
+        return 1
+
+    def mergeWith(self, other: QUndoCommand) -> bool:
+        """A run of notches on one number is one entry of the list."""
+        if not isinstance(other, _Edit) or not other._joins or other.text() != self.text():
+            return False
+        self._after = other._after
+        return True
+
+    def undo(self) -> None:
+        self._session._take(self._before)
+
+    def redo(self) -> None:
+        self._session._take(self._after)
+
+
+class Session(QObject):
+    """The one place where the page's state changes; widgets listen."""
+
+    study_changed = Signal()
+    drill_changed = Signal()
+    traces_changed = Signal()
+    wake_changed = Signal()
+    cursor_moved = Signal(int)
+    shown_changed = Signal()
+    refused = Signal(str)
+
+    def __init__(self, study: Study | None = None, path: Path | None = None) -> None:
+        super().__init__()
+        self.study = study or EMPTY
+        self.path = path
+        self.undo_stack = QUndoStack(self)
+        self.cursor = 0
+        self.shown: list[Shown] = []
+        self.wake: list[Shown] = []
+        self.wake_name = ""
+        self.ready = False
+        self._hidden: set[str] = set()
+        self._gesture: tuple[str, Study] | None = None
+        self._drill_name = self.study.drills[0].name if self.study.drills else ""
+
+    def start(self) -> None:
+        """Begin to run the kernel (it is loaded by now) and show traces."""
+        self.ready = True
+        self._run()
+
+    # The study and its edits
+
+    def load(self, study: Study, path: Path | None) -> None:
+        self.undo_stack.clear()
+        self.path = path
+        self._drill_name = study.drills[0].name if study.drills else ""
+        self._hidden.clear()
+        self.clear_wake()
+        self._take(study)
+        self.drill_changed.emit()
+        self.set_cursor(0)
+
+    def edit(self, name: str, after: Study, *, joins: bool = False) -> None:
+        """Change the study by one named, undoable edit; `joins` makes it part of the one before, if that has the same name."""
+        if after == self.study:
+            return
+        wake = self.wake if joins and self.wake_name == name == self.undo_stack.undoText() else None
+        with self.gesture(name, joins=joins):
+            if wake:
+                self.wake = wake
+            self._take(after)
+
+    @contextmanager
+    def gesture(self, name: str, *, joins: bool = False) -> Iterator[None]:
+        self.begin(name)
+        yield
+        self.end(joins=joins)
+
+    def begin(self, name: str) -> None:
+        """Begin an edit that goes through many values, such as a drag. The curves as they are stay as the wake."""
+        self.end()
+        self._gesture = (name, self.study)
+        self.wake, self.wake_name = list(self.shown), name
+        self.wake_changed.emit()
+
+    def end(self, *, joins: bool = False) -> None:
+        """End the gesture: what it did is one entry of the undo list, or none if nothing came of it."""
+        if self._gesture is None:
+            return
+        name, before = self._gesture
+        self._gesture = None
+        if before == self.study:
+            self.clear_wake()
+        else:
+            self.undo_stack.push(_Edit(self, name, before, self.study, joins))
+
+    def clear_wake(self) -> None:
+        self.wake, self.wake_name = [], ""
+        self.wake_changed.emit()
+
+    def set_value(self, tune: Tune, parameter: Parameter, value: Value, *, joins: bool = False) -> bool:
+        """Set one number of one tune. What is not allowed is refused in words and changes nothing."""
+        try:
+            changed = tune.put(parameter.id, value)
+        except ValueError:
+            self.refused.emit(f"{parameter.label} is {parameter.allowed}; it stays as it was.")
+            return False
+        after = self.study.with_tune(changed, instead_of=tune.name)
+        if self._gesture is not None:
+            self._take(after)
+        else:
+            self.edit(f"{parameter.label} of {tune.name}", after, joins=joins)
+        return True
+
+    def set_clock(self, clock: Clock, name: str) -> None:
+        self.edit(name, self.study.model_copy(update={"clock": clock}))
+
+    def _take(self, study: Study) -> None:
+        if study is self.study:
+            return
+        self.study = study
+        self.study_changed.emit()
+        self._run()
+
+    # The drill and its traces
+
+    @property
+    def drill(self) -> Drill | None:
+        return next((drill for drill in self.study.drills if drill.name == self._drill_name), None)
+
+    def choose_drill(self, name: str) -> None:
+        if name == self._drill_name:
+            return
+        self._drill_name = name
+        self.clear_wake()
+        self._run(quietly=True)
+        self.drill_changed.emit()
+        self.traces_changed.emit()
+        self.set_cursor(min(self.cursor, self.last_row))
+
+    @property
+    def tunes(self) -> list[tuple[int, Tune]]:
+        """The tunes that can run on the drill, each with its place in the study."""
+        drill = self.drill
+        return [(place, tune) for place, tune in enumerate(self.study.tunes) if drill is None or tune.view == drill.view]
+
+    @property
+    def reference(self) -> Tune | None:
+        return self.tunes[0][1] if self.tunes else None
+
+    def is_hidden(self, tune: Tune) -> bool:
+        return tune.name in self._hidden
+
+    def toggle(self, tune: Tune) -> None:
+        self._hidden ^= {tune.name}
+        self._run()
+        self.shown_changed.emit()
+
+    def _run(self, *, quietly: bool = False) -> None:
+        """Run every shown tune whose trace is not at hand."""
+        drill = self.drill
+        if not self.ready:
+            return
+        have = {id(shown.tune): shown for shown in self.shown if shown.trace.drill is drill and shown.trace.clock is self.study.clock}
+        try:
+            self.shown = [
+                have.get(id(tune)) or self._show(place, tune, drill)
+                for place, tune in self.tunes
+                if drill is not None and tune.name not in self._hidden
+            ]
+        except ValueError as error:
+            self.shown = []
+            self.refused.emit(str(error))
+        if not quietly:
+            self.traces_changed.emit()
+            if self.cursor > self.last_row:
+                self.set_cursor(self.last_row)
+
+    def _show(self, place: int, tune: Tune, drill: Drill) -> Shown:
+        trace = simulate(tune, drill, self.study.clock)
+        return Shown(place, tune, trace, read_off(trace))
+
+    # The frame cursor
+
+    @property
+    def last_row(self) -> int:
+        return max((len(shown.trace) - 1 for shown in self.shown), default=0)
+
+    def set_cursor(self, row: int) -> None:
+        row = max(0, min(row, self.last_row))
+        if row != self.cursor:
+            self.cursor = row
+            self.cursor_moved.emit(row)
+
+    def time_at(self, row: int) -> float:
+        """Time of a row, in s; the same for all tunes, since they run under one clock."""
+        if not self.shown:
+            return 0.0
+        time = self.shown[0].trace["time"]
+        return float(time[min(row, len(time) - 1)])
+
+

@@ -1,0 +1,204 @@
+"""The rows of the sheet: parameters by section, then the figures read off; columns are tunes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, Qt
+
+from cinetica.desk.cells import reading_text, value_from_text, value_text
+from cinetica.desk.look import LETTERS
+from cinetica.desk.session import Session, Shown
+from cinetica.model.parameters import SECTIONS, Parameter, Value
+from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.reading.measures import MEASURES, Measure, Reading
+
+Index = QModelIndex | QPersistentModelIndex
+READ_OFF = "Read off"
+LABEL, UNIT, FIRST_TUNE = 0, 1, 2
+Row = Parameter | Measure
+
+
+@dataclass
+class Group:
+    title: str
+    rows: list[Row] = field(default_factory=list)
+
+
+class SheetModel(QAbstractItemModel):
+    """Two levels: groups, and in them parameters, or with `figures` what is read off.
+
+    A row that matters to no tune is left out.
+    """
+
+    def __init__(self, session: Session, parent: QObject | None = None, *, figures: bool = False) -> None:
+        super().__init__(parent)
+        self.session, self.figures = session, figures
+        self.groups: list[Group] = []
+        self.tunes: list[tuple[int, Tune]] = []
+        self._values: list[dict[str, Value]] = []
+        self._readings: list[dict[str, Reading]] = []
+        self.wanted = ""
+        self.differing_only = False
+        self.rebuild()
+
+    # What there is to show
+
+    def filter(self, wanted: str, differing_only: bool) -> None:
+        self.wanted, self.differing_only = wanted.strip().lower(), differing_only
+        self.rebuild()
+
+    def refresh(self) -> None:
+        """Take over the session's values; rebuild only where other rows or columns are needed."""
+        if self._read():
+            self.rebuild()
+        else:
+            for row in range(len(self.groups)):
+                group = self.index(row, 0)
+                count = self.rowCount(group)
+                if count:
+                    self.dataChanged.emit(self.index(0, LABEL, group), self.index(count - 1, self.columnCount() - 1, group))
+
+    def rebuild(self) -> None:
+        self.beginResetModel()
+        self._read()
+        self.groups = self._grouped()
+        self.endResetModel()
+
+    def _read(self) -> bool:
+        """Whether rows or columns are other than before."""
+        before = [tune.name for _, tune in self.tunes]
+        self.tunes = self.session.tunes
+        self._values = [tune.values() for _, tune in self.tunes]
+        by_name: dict[str, Shown] = {shown.tune.name: shown for shown in self.session.shown}
+        self._readings = [by_name[tune.name].readings if tune.name in by_name else {} for _, tune in self.tunes]
+        rows = [[row.id for row in group.rows] for group in self._grouped()]
+        return before != [tune.name for _, tune in self.tunes] or rows != [[row.id for row in group.rows] for group in self.groups]
+
+    def _grouped(self) -> list[Group]:
+        groups = {section: Group(section) for section in (*SECTIONS, READ_OFF)}
+        for parameter in () if self.figures else PARAMETERS:
+            if self._is_wanted(parameter) and any(self.matters(parameter, column) for column in range(len(self.tunes))):
+                groups[parameter.section].rows.append(parameter)
+        for measure in MEASURES if self.figures else ():
+            if self._is_wanted(measure) and any(measure.id in readings for readings in self._readings):
+                groups[READ_OFF].rows.append(measure)
+        return [group for group in groups.values() if group.rows]
+
+    def _is_wanted(self, row: Row) -> bool:
+        if self.wanted and self.wanted not in f"{row.label} {row.id} {getattr(row, 'section', READ_OFF)}".lower():
+            return False
+        return not self.differing_only or any(self.differs(row, column) for column in range(1, len(self.tunes)))
+
+    # What a cell says
+
+    def row_at(self, index: Index) -> Row | None:
+        """The parameter or measure of an index; None for a group."""
+        if not index.isValid() or index.internalId() == 0:
+            return None
+        return self.groups[index.internalId() - 1].rows[index.row()]
+
+    def tune_at(self, index: Index) -> Tune | None:
+        column = index.column() - FIRST_TUNE
+        return self.tunes[column][1] if 0 <= column < len(self.tunes) else None
+
+    def matters(self, parameter: Parameter, column: int) -> bool:
+        tune = self.tunes[column][1]
+        return parameter.matters(tune.view, self._values[column])
+
+    def value(self, row: Row, column: int) -> Value | None:
+        """The value or figure in a tune's column; None where it does not matter or is absent."""
+        if isinstance(row, Measure):
+            reading = self._readings[column].get(row.id)
+            return None if reading is None else reading.value
+        return self._values[column][row.id] if self.matters(row, column) else None
+
+    def differs(self, row: Row, column: int) -> int:
+        """How a tune stands against the reference: 0 equal, 1 more (or otherwise), -1 less."""
+        mine, reference = self.value(row, column), self.value(row, 0)
+        if column == 0 or mine is None or reference is None or mine == reference:
+            return 0
+        if isinstance(mine, str) or isinstance(reference, str):
+            return 1
+        if isinstance(row, Measure) and reading_text(float(mine)) == reading_text(float(reference)):
+            return 0
+        return 1 if mine > reference else -1
+
+    def text(self, row: Row, column: int) -> str:
+        value = self.value(row, column)
+        if value is None:
+            return "–"
+        return reading_text(float(value)) if isinstance(row, Measure) else value_text(row, value)
+
+    def put_text(self, index: Index, text: str) -> bool:
+        """Set a cell by what was typed; refused in words if it does not do."""
+        row, tune = self.row_at(index), self.tune_at(index)
+        if not isinstance(row, Parameter) or tune is None:
+            return False
+        try:
+            value = value_from_text(row, text)
+        except ValueError as error:
+            self.session.refused.emit(str(error))
+            return False
+        return self.session.set_value(tune, row, value)
+
+    # Qt's side of it
+
+    def index(self, row: int, column: int, parent: Index = QModelIndex()) -> QModelIndex:  # noqa: B008
+        return self.createIndex(row, column, parent.row() + 1 if parent.isValid() else 0)
+
+    def parent(self, index: Index | None = None) -> Any:
+        if index is None:
+            return super().parent()
+        if not index.isValid() or index.internalId() == 0:
+            return QModelIndex()
+        return self.createIndex(index.internalId() - 1, 0, 0)
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        if not parent.isValid():
+            return len(self.groups)
+        return len(self.groups[parent.row()].rows) if parent.internalId() == 0 and parent.column() == 0 else 0
+
+    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        return FIRST_TUNE + len(self.tunes)
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+        row = self.row_at(index)
+        if isinstance(row, Parameter) and index.column() >= FIRST_TUNE and self.matters(row, index.column() - FIRST_TUNE):
+            flags |= Qt.ItemFlag.ItemIsEditable
+        return flags
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
+        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole and section >= FIRST_TUNE:
+            place, tune = self.tunes[section - FIRST_TUNE]
+            return f"{LETTERS[place % 26]} {tune.name}"
+        return None
+
+    def data(self, index: Index, role: int = 0) -> Any:
+        row = self.row_at(index)
+        if row is None:
+            if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole) and index.column() == LABEL:
+                return self.groups[index.row()].title
+            return None
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+            if index.column() == LABEL:
+                return row.label
+            return row.unit if index.column() == UNIT else self.text(row, index.column() - FIRST_TUNE)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return explanation(row)
+        if role == Qt.ItemDataRole.AccessibleTextRole:
+            tune = self.tune_at(index)
+            named = f"{row.label} of {tune.name}: {self.text(row, index.column() - FIRST_TUNE)}" if tune else row.label
+            return f"{named} {row.unit}".strip()
+        return None
+
+
+def explanation(row: Row) -> str:
+    """One or two sentences on a row: what it means and what may be entered."""
+    if isinstance(row, Measure):
+        return f"{row.label}: {row.meaning} Read off the trace."
+    if row.kind == "choice":
+        return f"{row.label}: {row.meaning}"
+    return f"{row.label}: {row.meaning} {row.allowed[0].upper()}{row.allowed[1:]}."

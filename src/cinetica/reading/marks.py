@@ -1,0 +1,63 @@
+"""Marks as a person reads them: what happened to which tune in which row."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from cinetica.motion.records import MARKS, WALL
+from cinetica.motion.simulate import Trace, mark_names
+
+WORDS = {
+    "press": "jump pressed",
+    "release": "jump released",
+    "launch": "launches",
+    "coyote_launch": "launches in coyote time",
+    "buffered_launch": "launches from the buffer",
+    "air_launch": "jumps in the air",
+    "cut": "hop cut short",
+    "apex": "at the apex",
+    "land": "lands",
+    "bump": "bumps its head",
+    "wall": "meets a wall",
+    "leave": "leaves the ground",
+    "climb_on": "holds on",
+    "climb_off": "lets go",
+    "lost_press": "press lost",
+}
+
+
+@dataclass(frozen=True)
+class Happening:
+    """One mark of one trace: the place of the trace among those given, the row, and the mark's name."""
+
+    place: int
+    row: int
+    mark: str
+
+    @property
+    def words(self) -> str:
+        return WORDS[self.mark]
+
+
+def starting_marks(trace: Trace) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
+    """The marks of each row, a wall only in the first of the rows in which the body is held against it."""
+    marks = trace["marks"].copy()
+    held = marks & WALL
+    marks[1:] &= ~np.where(held[:-1] & held[1:], WALL, 0)
+    return marks
+
+
+def happenings(traces: Sequence[Trace]) -> list[Happening]:
+    """All marks of several traces in the order of time. What leaving adds to a launch is left out."""
+    found = []
+    for place, trace in enumerate(traces):
+        marks = starting_marks(trace)
+        for row in np.flatnonzero(marks):
+            names = mark_names(int(marks[row]))
+            special = [name for name in names if name.endswith("_launch")]
+            hidden = {"launch", "leave"} if special else {"leave"} if "launch" in names else set()
+            found += [Happening(place, int(row), name) for name in names if name not in hidden]
+    return sorted(found, key=lambda happening: (happening.row, happening.place, MARKS.index(happening.mark)))

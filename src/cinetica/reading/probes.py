@@ -1,0 +1,82 @@
+"""Probes: short drills on which each value of a choice shows what it does, for a small drawn curve."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.model.clock import Clock
+from cinetica.model.course import Course, Rectangle
+from cinetica.model.parameters import Value
+from cinetica.model.study import Drill
+from cinetica.model.take import Keys, Press, Push, Take
+from cinetica.model.tune import Tune
+from cinetica.motion.simulate import simulate
+
+FLOOR = Rectangle(-50, -1, 50, 0)
+
+
+@dataclass(frozen=True)
+class Probe:
+    """What to run and which columns to draw across and up; `first` values make the effect visible."""
+
+    drills: dict[str, Drill]
+    across: str
+    up: str
+    first: tuple[tuple[str, Value], ...] = ()
+
+
+def _drills(keys: Keys, *, stick: tuple[Push, ...] = (), aim: tuple[Push, ...] = (), length: int = 60,
+            solids: tuple[Rectangle, ...] = (FLOOR,), start: tuple[float, float] = (0, 0)) -> dict[str, Drill]:  # fmt: skip
+    take = Take(length=length, keys=keys, stick=stick, aim=aim)
+    return {
+        "side": Drill(name="probe", view="side", start=start, course=Course(solids=solids), take=take),
+        "top": Drill(name="probe", view="top", take=take),
+    }
+
+
+_run = Keys(right=(Press(4, 32),))
+_run_and_turn = Keys(right=(Press(4, 30),), up=(Press(22, 50),))
+_tap = Keys(jump=(Press(4, 10),))
+_hold = Keys(jump=(Press(4, 50),))
+_both = Keys(right=(Press(4, 44),), left=(Press(18, 32),))
+_circle = tuple(
+    Push(frame, max(-1.0, min(1.0, 1.4 * float(np.cos(angle)))), max(-1.0, min(1.0, 1.4 * float(np.sin(angle)))))
+    for frame, angle in enumerate(np.linspace(0, 2 * np.pi, 60))
+)
+_out = tuple(Push(frame, frame / 59, frame / 118) for frame in range(60))
+_wall = (FLOOR, Rectangle(1.2, 0, 2, 6))
+_beam = (FLOOR, Rectangle(-3, 2.2, 3, 2.6))
+
+PROBES: dict[str, Probe] = {
+    "input.opposed": Probe(_drills(_both), "time", "intent_x"),
+    "input.dead_zone_shape": Probe(_drills(Keys(), stick=_out), "input_x", "intent_y"),
+    "input.diagonal": Probe(_drills(Keys(), stick=_circle), "intent_x", "intent_y"),
+    "input.axis_ratio_order": Probe(_drills(Keys(), stick=_circle), "intent_x", "intent_y", (("input.axis_ratio", 0.5),)),
+    "drive.law": Probe(_drills(_run), "time", "vx"),
+    "drive.axes": Probe(_drills(_run_and_turn), "vx", "vy"),
+    "drive.form": Probe(_drills(_run, length=40), "time", "vx"),
+    "jump.short_hop": Probe(_drills(_tap), "time", "y"),
+    "jump.buffered_release": Probe(_drills(Keys(jump=(Press(1, 3),)), start=(0, 0.05)), "time", "y"),
+    "jump.repeat": Probe(_drills(_hold, length=90), "time", "y"),
+    "contact.sweep": Probe(_drills(Keys(right=(Press(2, 50),)), solids=_wall), "time", "x"),
+    "contact.wall": Probe(_drills(Keys(right=(Press(2, 60),), jump=(Press(8, 30),)), solids=_wall), "time", "y"),
+    "contact.head_bump": Probe(_drills(_hold, solids=_beam), "time", "y"),
+    "facing.facing": Probe(_drills(Keys(right=(Press(2, 20),), left=(Press(20, 60),)), length=50), "time", "facing"),
+    "facing.aim": Probe(_drills(Keys(), aim=(Push(10, -1, 0.2), Push(35, 0, 0)), length=50), "time", "facing", (("facing.facing", "direct"),)),
+    "stepping.integrator": Probe(_drills(_hold), "time", "y"),
+    "stepping.time_base": Probe(_drills(_run), "time", "x"),
+}
+
+
+def probe_curve(tune: Tune, id: str, value: Value) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
+    """The curve (across, up) of a tune with this value on the probe of the choice; None if the choice has none."""
+    probe = PROBES.get(id)
+    if probe is None:
+        return None
+    for first, setting in (*probe.first, (id, value)):
+        tune = tune.put(first, setting)
+    trace = simulate(tune, probe.drills[tune.view], Clock())
+    return np.array(trace[probe.across], dtype=float), np.array(trace[probe.up], dtype=float)
