@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from pathlib import Path
 
@@ -46,6 +47,9 @@ def open_window(study: Study | None, path: Path | None) -> Window:
 def start(window: Window) -> None:
     """Load the kernel and show the traces."""
     window.session.start()
+    # What is loaded by now stays: the collector need not look at it again in the middle of a drag.
+    gc.collect()
+    gc.freeze()
     mark_warm()
     window.session.drill_changed.emit()
 

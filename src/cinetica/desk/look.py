@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from functools import cache
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPen
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainterPath, QPalette, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
@@ -47,7 +50,6 @@ NIGHT = Palette(
 
 # A tune is told by letter, ink, dash pattern and marker shape, so that no two rely on colour alone.
 DASHES: tuple[tuple[float, ...], ...] = ((), (6, 3), (1.5, 2.5), (7, 2.5, 1.5, 2.5), (12, 4), (3, 2))
-SHAPES = ("o", "s", "t1", "d", "p", "h")
 
 
 def ink(palette: Palette, place: int) -> QColor:
@@ -67,10 +69,38 @@ def ink_pen(palette: Palette, place: int, width: float = 2.0, alpha: int = 255) 
     return pen
 
 
+def mixed(color: QColor, ground: QColor, share: float) -> QColor:
+    """A colour thinned on its ground: `share` of it, the rest the ground."""
+    return QColor.fromRgbF(*(share * a + (1 - share) * b for a, b in zip(color.getRgbF()[:3], ground.getRgbF()[:3], strict=True)))
+
+
+@cache
+def shape(place: int, size: float) -> QPainterPath:
+    """The marker of the tune at this place, around the origin: circle, square, triangle, diamond, bar, hexagon."""
+    path, r = QPainterPath(), size / 2
+    corners = {1: (4, 45), 2: (3, -90), 3: (4, 0), 5: (6, 0)}
+    kind = place % 6
+    if kind == 0:
+        path.addEllipse(QPointF(0, 0), r, r)
+    elif kind == 4:
+        path.addRect(QRectF(-r, -r / 2, size, r))
+    else:
+        count, turn = corners[kind]
+        points = [QPointF(math.cos(math.radians(turn + n * 360 / count)), math.sin(math.radians(turn + n * 360 / count))) * r * 1.15 for n in range(count)]
+        path.addPolygon(QPolygonF([*points, points[0]]))
+    return path
+
+
+@cache
+def _family() -> str:
+    return "Inter" if "Inter" in QFontDatabase.families() else ""
+
+
+@cache
 def font(size: int = 10, *, bold: bool = False) -> QFont:
     """Inter where it is installed, else the system's sans; figures of equal width."""
-    families = [family for family in ("Inter", "Inter Display") if family in QFontDatabase.families()]
-    made = QFont(families[0]) if families else QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
+    family = _family()
+    made = QFont(family) if family else QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
     made.setPixelSize(size + 3)
     made.setFeature(QFont.Tag("tnum"), 1)
     if bold:
@@ -78,9 +108,29 @@ def font(size: int = 10, *, bold: bool = False) -> QFont:
     return made
 
 
+def qt_palette(p: Palette) -> QPalette:
+    """The colours for what Qt's own style draws."""
+    made = QPalette()
+    for role, color in (
+        (QPalette.ColorRole.Window, p.sheet), (QPalette.ColorRole.Base, p.paper), (QPalette.ColorRole.AlternateBase, p.sheet),
+        (QPalette.ColorRole.Button, p.sheet), (QPalette.ColorRole.WindowText, p.ink), (QPalette.ColorRole.Text, p.ink),
+        (QPalette.ColorRole.ButtonText, p.ink), (QPalette.ColorRole.PlaceholderText, p.soft),
+        (QPalette.ColorRole.ToolTipBase, p.paper), (QPalette.ColorRole.ToolTipText, p.ink),
+        (QPalette.ColorRole.Highlight, p.accent), (QPalette.ColorRole.HighlightedText, p.paper),
+        (QPalette.ColorRole.Mid, p.grid), (QPalette.ColorRole.Dark, p.soft),
+    ):  # fmt: skip
+        made.setColor(role, QColor(color))
+    return made
+
+
+def on_paper(widget: QWidget) -> None:
+    """Give a widget the ground of the paper. Known to be opaque, it spares Qt from painting all that lies under it."""
+    widget.setBackgroundRole(QPalette.ColorRole.Base)
+    widget.setAutoFillBackground(True)
+
+
 def style_sheet(p: Palette) -> str:
     return f"""
-    QWidget {{ color: {p.ink}; background: transparent; }}
     QMainWindow, QDialog, QMessageBox {{ background: {p.sheet}; }}
     QToolTip {{ color: {p.ink}; background: {p.paper}; border: 1px solid {p.grid}; padding: 4px; }}
     #header {{ background: {p.frame}; }}
@@ -90,7 +140,7 @@ def style_sheet(p: Palette) -> str:
     #header QToolButton:focus, #header QComboBox:focus {{ outline: none; border-bottom: 2px solid {p.frame_soft}; }}
     #header QToolButton::menu-indicator {{ image: none; }}
     #header QToolButton:checked {{ border-bottom: 3px solid #E0A040; font-weight: 600; }}
-    #header QComboBox {{ border: none; padding: 5px 8px; }}
+    #header QComboBox {{ background: transparent; border: none; padding: 5px 8px; }}
     #header QComboBox::drop-down {{ border: none; width: 0; }}
     #header #quiet {{ color: {p.frame_soft}; }}
     QMenu, QComboBox QAbstractItemView {{ background: {p.paper}; border: 1px solid {p.grid}; padding: 3px; }}
@@ -100,8 +150,6 @@ def style_sheet(p: Palette) -> str:
     QMenu::separator {{ height: 1px; background: {p.grid}; margin: 3px 8px; }}
     #sheet, #foot {{ background: {p.sheet}; }}
     #sheet {{ border-right: 1px solid {p.grid}; }}
-    #stack, #strip, #stage {{ background: {p.paper}; }}
-    #strip {{ border-top: 1px solid {p.grid}; }}
     #transport {{ background: {p.sheet}; border-top: 1px solid {p.grid}; }}
     #transport QToolButton {{ border: none; padding: 4px 6px; border-radius: 3px; }}
     #transport QToolButton:hover, #foot QToolButton:hover {{ background: {p.grid_fine}; }}

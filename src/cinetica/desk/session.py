@@ -20,7 +20,7 @@ from cinetica.reading.measures import Reading, read_off
 EMPTY = Study(format=FORMAT, version=VERSION, name="Untitled study")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Shown:
     """A tune on the page: its place in the study, which gives letter and ink, and its trace."""
 
@@ -129,6 +129,12 @@ class Session(QObject):
             self.clear_wake()
         else:
             self.undo_stack.push(_Edit(self, name, before, self.study, joins))
+
+    @property
+    def wake_shown(self) -> list[Shown]:
+        """The wake of those tunes whose curves are other than now."""
+        now = {id(shown) for shown in self.shown}
+        return [shown for shown in self.wake if id(shown) not in now]
 
     def clear_wake(self) -> None:
         self.wake, self.wake_name = [], ""

@@ -18,6 +18,7 @@ Index = QModelIndex | QPersistentModelIndex
 READ_OFF = "Read off"
 LABEL, UNIT, FIRST_TUNE = 0, 1, 2
 Row = Parameter | Measure
+Cells = dict[tuple[int, int], tuple[Value | None, int]]
 
 
 @dataclass
@@ -38,7 +39,9 @@ class SheetModel(QAbstractItemModel):
         self.groups: list[Group] = []
         self.tunes: list[tuple[int, Tune]] = []
         self._values: list[dict[str, Value]] = []
+        self._mattering: list[set[str]] = []
         self._readings: list[dict[str, Reading]] = []
+        self._cells: list[Cells] = []
         self.wanted = ""
         self.differing_only = False
         self.rebuild()
@@ -51,35 +54,54 @@ class SheetModel(QAbstractItemModel):
 
     def refresh(self) -> None:
         """Take over the session's values; rebuild only where other rows or columns are needed."""
-        if self._read():
+        before, cells = [tune.name for _, tune in self.tunes], self._cells
+        self._read()
+        groups = self._grouped()
+        same_rows = [group.rows for group in groups] == [group.rows for group in self.groups]
+        if before != [tune.name for _, tune in self.tunes] or not same_rows:
             self.rebuild()
-        else:
-            for row in range(len(self.groups)):
-                group = self.index(row, 0)
-                count = self.rowCount(group)
-                if count:
-                    self.dataChanged.emit(self.index(0, LABEL, group), self.index(count - 1, self.columnCount() - 1, group))
+            return
+        self._cells = self._all_cells()
+        for column, (was, now) in enumerate(zip(cells, self._cells, strict=True)):
+            for place, cell in now.items():
+                if was[place] != cell:
+                    index = self.createIndex(place[1], FIRST_TUNE + column, place[0] + 1)
+                    self.dataChanged.emit(index, index)
 
     def rebuild(self) -> None:
         self.beginResetModel()
         self._read()
         self.groups = self._grouped()
+        self._cells = self._all_cells()
         self.endResetModel()
 
-    def _read(self) -> bool:
-        """Whether rows or columns are other than before."""
-        before = [tune.name for _, tune in self.tunes]
+    def _read(self) -> None:
+        values = {id(tune): values for (_, tune), values in zip(self.tunes, self._values, strict=True)}
+        mattering = {id(tune): ids for (_, tune), ids in zip(self.tunes, self._mattering, strict=True)}
         self.tunes = self.session.tunes
-        self._values = [tune.values() for _, tune in self.tunes]
+        self._values = [values.get(id(tune)) or tune.values() for _, tune in self.tunes]
+        self._mattering = [
+            mattering.get(id(tune)) or {parameter.id for parameter in PARAMETERS if parameter.matters(tune.view, values)}
+            for (_, tune), values in zip(self.tunes, self._values, strict=True)
+        ]
         by_name: dict[str, Shown] = {shown.tune.name: shown for shown in self.session.shown}
         self._readings = [by_name[tune.name].readings if tune.name in by_name else {} for _, tune in self.tunes]
-        rows = [[row.id for row in group.rows] for group in self._grouped()]
-        return before != [tune.name for _, tune in self.tunes] or rows != [[row.id for row in group.rows] for group in self.groups]
+
+    def _all_cells(self) -> list[Cells]:
+        """What the cells of each column show, by group and row, so that only those that change are painted again."""
+        return [
+            {
+                (place, number): (self.value(row, column), self.differs(row, column))
+                for place, group in enumerate(self.groups)
+                for number, row in enumerate(group.rows)
+            }
+            for column in range(len(self.tunes))
+        ]
 
     def _grouped(self) -> list[Group]:
         groups = {section: Group(section) for section in (*SECTIONS, READ_OFF)}
         for parameter in () if self.figures else PARAMETERS:
-            if self._is_wanted(parameter) and any(self.matters(parameter, column) for column in range(len(self.tunes))):
+            if any(parameter.id in ids for ids in self._mattering) and self._is_wanted(parameter):
                 groups[parameter.section].rows.append(parameter)
         for measure in MEASURES if self.figures else ():
             if self._is_wanted(measure) and any(measure.id in readings for readings in self._readings):
@@ -87,6 +109,8 @@ class SheetModel(QAbstractItemModel):
         return [group for group in groups.values() if group.rows]
 
     def _is_wanted(self, row: Row) -> bool:
+        if not self.wanted and not self.differing_only:
+            return True
         if self.wanted and self.wanted not in f"{row.label} {row.id} {getattr(row, 'section', READ_OFF)}".lower():
             return False
         return not self.differing_only or any(self.differs(row, column) for column in range(1, len(self.tunes)))
@@ -104,8 +128,7 @@ class SheetModel(QAbstractItemModel):
         return self.tunes[column][1] if 0 <= column < len(self.tunes) else None
 
     def matters(self, parameter: Parameter, column: int) -> bool:
-        tune = self.tunes[column][1]
-        return parameter.matters(tune.view, self._values[column])
+        return parameter.id in self._mattering[column]
 
     def value(self, row: Row, column: int) -> Value | None:
         """The value or figure in a tune's column; None where it does not matter or is absent."""

@@ -50,7 +50,7 @@ class Window(QMainWindow):
         self.setCentralWidget(whole)
         self.resize(1280, 800)
         session.study_changed.connect(self._say_study)
-        session.undo_stack.cleanChanged.connect(lambda _: self._say_study())
+        session.undo_stack.indexChanged.connect(self._say_study)
         session.drill_changed.connect(self._list_drills)
         self._list_drills()
         self._say_study()
@@ -159,7 +159,7 @@ class Window(QMainWindow):
                 self.drills.setCurrentIndex(place)
         self.drills.setToolTip(drill.note if drill else "")
 
-    def _say_study(self) -> None:
+    def _say_study(self, *_: object) -> None:
         study = self.session.study
         changed = "" if self.session.undo_stack.isClean() else " •"
         self.study_name.setText(self.study_name.fontMetrics().elidedText(study.name, look.Qt.TextElideMode.ElideRight, 240) + changed)
@@ -177,6 +177,7 @@ class Window(QMainWindow):
         self.look = palette
         app = QApplication.instance()
         if isinstance(app, QApplication):
+            app.setPalette(look.qt_palette(palette))
             app.setStyleSheet(look.style_sheet(palette))
         self.page.set_look(palette)
 
@@ -239,6 +240,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         if self._may_leave():
             self.page.transport.stop()
+            self.session.undo_stack.indexChanged.disconnect(self._say_study)
             event.accept()
         else:
             event.ignore()

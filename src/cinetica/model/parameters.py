@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -68,9 +69,14 @@ class Parameter:
     views: tuple[str, ...] = VIEWS
     when: tuple[When, ...] = ()
 
-    @property
+    @cached_property
     def id(self) -> str:
         return f"{self.group}.{self.key}"
+
+    @cached_property
+    def codes(self) -> dict[str, int]:
+        """The number under which the kernel knows each option."""
+        return {option.id: place for place, option in enumerate(self.options)}
 
     @property
     def allowed(self) -> str:

@@ -451,9 +451,9 @@ class Tune(Strict):
 
     @model_validator(mode="after")
     def _choices_fit_the_view(self) -> Self:
-        for parameter in PARAMETERS:
+        for parameter in (parameter for parameter in PARAMETERS if parameter.kind == "choice"):
             value = self.get(parameter.id)
-            if parameter.kind == "choice" and value not in {option.id for option in parameter.choices(self.view)}:
+            if value not in {option.id for option in parameter.choices(self.view)}:
                 raise ValueError(f"{parameter.id}: {value} does not go with the view {self.view!r}")
         return self
 
@@ -464,14 +464,20 @@ class Tune(Strict):
         return value.value if isinstance(value, StrEnum) else cast(Value, value)
 
     def values(self) -> dict[str, Value]:
-        return {parameter.id: self.get(parameter.id) for parameter in PARAMETERS}
+        """All values by id, as in a file."""
+        return {
+            f"{group}.{key}": value.value if isinstance(value, StrEnum) else value
+            for group in GROUPS
+            for key, value in getattr(self, group)
+        }
 
     def put(self, id: str, value: Value) -> Tune:
         """A copy with one value changed, validated (pydantic's ValidationError if it is not allowed)."""
         parameter = parameter_by_id(id)
-        content = self.model_dump(mode="json")
-        content[parameter.group][parameter.key] = value
-        return Tune.model_validate_json(_json(content))
+        group = getattr(self, parameter.group)
+        content = group.model_dump(mode="json") | {parameter.key: value}
+        changed = self.model_copy(update={parameter.group: type(group).model_validate_json(_json(content))})
+        return changed._choices_fit_the_view() if parameter.kind == "choice" else changed
 
 
 def _json(content: object) -> bytes:

@@ -82,9 +82,12 @@ def shape_stick(x, y, p):
 
 @compiled
 def join_axes(x, y, rule):
-    """The rule for diagonals. `disc` maps the square to the disc by x√(1-y²/2), y√(1-x²/2)."""
+    """The rule for diagonals. `disc` maps the square to the disc by x√(1-y²/2), y√(1-x²/2).
+
+    A ratio that acts before can leave the square; there the roots end at 0.
+    """
     if rule == DISC:
-        return x * math.sqrt(1.0 - 0.5 * y * y), y * math.sqrt(1.0 - 0.5 * x * x)
+        return x * math.sqrt(max(0.0, 1.0 - 0.5 * y * y)), y * math.sqrt(max(0.0, 1.0 - 0.5 * x * x))
     m = length(x, y)
     if (rule == NORMALIZED and m > 0.0) or (rule == LIMITED and m > 1.0):
         return x / m, y / m
@@ -132,7 +135,7 @@ def intend(s, p, hand, h):
             s.input_x, s.input_y = hand.stick_x, hand.stick_y
     if p.axis_ratio_order == BEFORE:
         y = y * p.axis_ratio
-    x, y = join_axes(x, y, p.diagonal)
+    x, y = join_axes(x, y, p.diagonal_rule)
     if p.axis_ratio_order == AFTER:
         y = y * p.axis_ratio
     s.wy_before = s.wy

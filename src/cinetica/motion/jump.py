@@ -44,7 +44,7 @@ def arm(s, p, pressed):
 @compiled
 def launch(s, p, pressed):
     """From the ground or in its grace with jump_speed + run_boost·|vx|; otherwise an air jump on a press."""
-    wanted = s.armed or (p.repeat == HOLD and s.jump and s.grounded)
+    wanted = s.armed or (p.repeat_rule == HOLD and s.jump and s.grounded)
     if wanted and s.since_ground <= p.coyote + SLACK and not s.spent:
         s.marks |= LAUNCH
         if not s.grounded:

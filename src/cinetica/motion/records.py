@@ -21,7 +21,14 @@ Records = np.recarray[Any, Any]
 
 _TYPES = {"number": "f8", "whole": "i8", "switch": "?", "choice": "i8"}
 
-TUNE = np.dtype([("top_view", "?")] + [(parameter.key, _TYPES[parameter.kind]) for parameter in PARAMETERS])
+
+
+def field_name(parameter: Parameter) -> str:
+    """The parameter's key, but for those that are methods of every NumPy record: uncompiled, `p.repeat` would be the method."""
+    return f"{parameter.key}_rule" if hasattr(np.record, parameter.key) else parameter.key
+
+
+TUNE = np.dtype([("top_view", "?")] + [(field_name(parameter), _TYPES[parameter.kind]) for parameter in PARAMETERS])
 
 # What the hands do in one tick. `pressed` and `released` speak of the jump button.
 HAND = np.dtype(
@@ -87,17 +94,16 @@ def empty_records(dtype: np.dtype[Any], count: int) -> Records:
 
 def tune_records(tunes: Sequence[Tune]) -> Records:
     """Shape (len(tunes),) of dtype `TUNE`."""
-    rows = empty_records(TUNE, len(tunes))
-    for row, tune in zip(rows, tunes, strict=True):
-        row["top_view"] = tune.view == "top"
-        for parameter in PARAMETERS:
-            row[parameter.key] = _as_number(parameter, tune.get(parameter.id))
-    return rows
+    rows = [
+        (tune.view == "top", *(_as_number(parameter, value) for parameter, value in zip(PARAMETERS, tune.values().values(), strict=True)))
+        for tune in tunes
+    ]
+    return np.array(rows, TUNE).view(np.recarray)
 
 
 def _as_number(parameter: Parameter, value: Any) -> float | int | bool:
     if parameter.kind == "choice":
-        return [option.id for option in parameter.options].index(value)
+        return parameter.codes[value]
     if parameter.unit.startswith("°"):
         return math.radians(value)
     return value  # type: ignore[no-any-return]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, cast
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,7 @@ from cinetica.motion.records import MARKS, STATE, TRACE, Records, empty_records,
 from cinetica.motion.step import run_one
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Trace:
     """What came out: one row per tick.
 
@@ -34,12 +35,18 @@ class Trace:
     def __len__(self) -> int:
         return len(self.rows)
 
+    @cached_property
+    def _columns(self) -> NDArray[Any]:
+        # A record array looks a field up a hundred times slower than the plain array under it.
+        return self.rows.view(TRACE, np.ndarray)
+
     def __getitem__(self, column: str) -> NDArray[Any]:
-        return cast(NDArray[Any], self.rows[column])
+        found: NDArray[Any] = self._columns[column]
+        return found
 
     def rows_with(self, mark: int) -> NDArray[np.int64]:
         """Indices of the rows that bear this mark."""
-        return np.flatnonzero(self.rows["marks"] & mark)
+        return np.flatnonzero(self["marks"] & mark)
 
 
 def simulate(tune: Tune, drill: Drill, clock: Clock) -> Trace:

@@ -11,6 +11,11 @@ class Channel:
     label: str
     unit: str
 
+    @property
+    def always_finite(self) -> bool:
+        """The timers are infinite before their first event; all else is finite."""
+        return not self.column.startswith("since_")
+
 
 CHANNELS = (
     Channel("vx", "Velocity x", "u/s"),

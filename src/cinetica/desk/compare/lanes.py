@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from cinetica.desk import look
@@ -25,8 +24,6 @@ class OnTimeAxis(QWidget):
         super().__init__()
         self.session, self.axis, self.look = session, axis, palette
         axis.changed.connect(self.update)
-        session.cursor_moved.connect(self.update)
-        session.traces_changed.connect(self.update)
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette
@@ -67,14 +64,19 @@ class Lanes(OnTimeAxis):
         super().__init__(session, axis, palette)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._spans: dict[int, tuple[Shown, list[Span], list[Span]]] = {}
+        self._picture: QPixmap | None = None
+        session.cursor_moved.connect(self.update)
+        axis.changed.connect(self._paint_anew)
         session.traces_changed.connect(self._resize)
         session.drill_changed.connect(self._resize)
         self.setAccessibleName("Hands and states")
 
     def _resize(self) -> None:
-        self.updateGeometry()
-        self.update()
+        if self.sizeHint().height() != self.height():
+            self.updateGeometry()
+        self._paint_anew()
 
     @property
     def hands(self) -> list[str]:
@@ -91,20 +93,40 @@ class Lanes(OnTimeAxis):
     minimumSizeHint = sizeHint
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        if self._picture is None or self._picture.deviceIndependentSize().toSize() != self.size():
+            self._picture = self._painted()
         painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_readout_title(painter)
+        self._paint_flag(painter)
+
+    def _painted(self) -> QPixmap:
+        """All but the cursor, which moves much more often than the rest."""
+        picture = QPixmap(self.size() * self.devicePixelRatio())
+        picture.setDevicePixelRatio(self.devicePixelRatio())
+        picture.fill(QColor(self.look.paper))
+        painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.accent))
         painter.drawText(QRectF(14, TOP, 80, LANE), Qt.AlignmentFlag.AlignVCenter, "Hands")
         states = TOP + LANE * max(1, len(self.hands))
         painter.drawText(QRectF(14, states, 80, STATE_LANE), Qt.AlignmentFlag.AlignVCenter, "State")
-        self._paint_readout_title(painter)
         painter.setClipRect(QRectF(0, 0, self.width() - RIGHT + 1, self.height()))
         self._paint_hands(painter)
         for number, shown in enumerate(self.session.shown):
             self._paint_states(painter, states + number * STATE_LANE, shown)
-        painter.setClipping(False)
-        self._paint_flag(painter)
+        painter.end()
+        return picture
+
+    def _paint_anew(self) -> None:
+        self._picture = None
+        self.update()
+
+    def set_look(self, palette: look.Palette) -> None:
+        self._picture = None
+        super().set_look(palette)
 
     def _paint_readout_title(self, painter: QPainter) -> None:
         painter.setPen(QColor(self.look.grid))

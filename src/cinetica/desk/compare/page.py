@@ -33,7 +33,7 @@ class ComparePage(QWidget):
         self.transport = Transport(session, self.axis)
         self.notice = QLabel()
         self.notice.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.notice.setObjectName("stack")
+        look.on_paper(self.notice)
         self.notice.setFont(look.font(11))
         self.notice.setWordWrap(True)
         self._lay_out()
@@ -43,7 +43,7 @@ class ComparePage(QWidget):
 
     def _lay_out(self) -> None:
         below = QWidget()
-        below.setObjectName("stack")
+        look.on_paper(below)
         stack = QVBoxLayout(below)
         stack.setContentsMargins(0, 0, 0, 0)
         stack.setSpacing(0)

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 import pyqtgraph as pg
+from pyqtgraph.graphicsItems.ScatterPlotItem import Symbols
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QTransform
+from PySide6.QtWidgets import QGraphicsScene, QLabel, QVBoxLayout, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.compare.curve import CurveItem
 from cinetica.desk.compare.strips import PaperGrid
 from cinetica.desk.session import Session, Shown
 from cinetica.model.course import Rectangle
@@ -18,10 +22,8 @@ from cinetica.motion.simulate import Trace
 PRINT_EVERY = 6
 ARROW_SECONDS = 0.15
 # Marks drawn on the paths: what is drawn at the feet, by mark.
-GLYPHS = (
-    (PRESS, "o", "press"), (LAUNCH | AIR_LAUNCH, "t1", "launch"), (APEX, "+", "apex"), (LAND, "s", "land"),
-    (LOST_PRESS, "x", "press lost"), (CLIMB_ON, "d", "hold"),
-)  # fmt: skip
+GLYPHS = ((PRESS, "o"), (LAUNCH | AIR_LAUNCH, "t1"), (APEX, "|"), (LAND, "s"), (LOST_PRESS, "x"), (CLIMB_ON, "d"))
+GLYPH_SIZE = 9
 
 
 class CourseItem(pg.GraphicsObject):
@@ -34,6 +36,7 @@ class CourseItem(pg.GraphicsObject):
         self.oneway: tuple[Rectangle, ...] = ()
         self.climb: tuple[Rectangle, ...] = ()
         self.setZValue(-50)
+        self.setCacheMode(self.CacheMode.DeviceCoordinateCache)
 
     def show_course(self, solids: tuple[Rectangle, ...], oneway: tuple[Rectangle, ...], climb: tuple[Rectangle, ...]) -> None:
         self.prepareGeometryChange()
@@ -73,6 +76,11 @@ def _rect(rectangle: Rectangle) -> QRectF:
     return QRectF(QPointF(rectangle.left, rectangle.bottom), QPointF(rectangle.right, rectangle.top))
 
 
+@cache
+def _glyph(symbol: str) -> QPainterPath:
+    return QTransform.fromScale(GLYPH_SIZE, GLYPH_SIZE).map(Symbols[symbol])
+
+
 class BodyItem(pg.GraphicsObject):
     """One tune on the stage: prints every n frames, and the body at the cursor with its velocity arrow."""
 
@@ -85,11 +93,13 @@ class BodyItem(pg.GraphicsObject):
         self.prepareGeometryChange()
         self.shown, self.look = shown, palette
         self.row = 0
-        self.prints = QPainterPath()
         x, y = shown.trace["x"], shown.trace["y"]
-        for row in range(0, len(x), every):
-            self.prints.addRect(self.body(float(x[row]), float(y[row])))
-        self._bounds = self.prints.boundingRect().adjusted(-5, -5, 5, 5)
+        self.prints = [self.body(float(x[row]), float(y[row])) for row in range(0, len(x), every)]
+        self.extent = self.body(float(x.min()), float(y.min())).united(self.body(float(x.max()), float(y.max())))
+        self._bounds = self.extent.adjusted(-5, -5, 5, 5)
+        self._glyphs = [
+            (float(x[row]), float(y[row]), symbol) for mark, symbol in GLYPHS for row in shown.trace.rows_with(mark)
+        ]
         self.update()
 
     def body(self, x: float, y: float) -> QRectF:
@@ -114,7 +124,9 @@ class BodyItem(pg.GraphicsObject):
         wash.setAlpha(16)
         painter.setPen(QPen(faint, 0))
         painter.setBrush(wash)
-        painter.drawPath(self.prints)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.drawRects(self.prints)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         x, y = float(trace["x"][self.row]), float(trace["y"][self.row])
         body = self.body(x, y)
         wash.setAlpha(70)
@@ -123,6 +135,21 @@ class BodyItem(pg.GraphicsObject):
         painter.drawRect(body)
         self._paint_facing(painter, body, trace, ink)
         self._paint_arrow(painter, body.center(), float(trace["vx"][self.row]), float(trace["vy"][self.row]), ink)
+        self._paint_signs(painter, body, ink)
+
+    def _paint_signs(self, painter: QPainter, body: QRectF, ink: QColor) -> None:
+        """Marks at the feet and the letter over the body, in the size of the screen and not of the course."""
+        transform = painter.transform()
+        painter.resetTransform()
+        painter.setPen(QPen(ink, 1.5))
+        painter.setBrush(QColor(self.look.paper))
+        for x, y, symbol in self._glyphs:
+            at = transform.map(QPointF(x, y))
+            painter.drawPath(_glyph(symbol).translated(at))
+        painter.setFont(look.font(9, bold=True))
+        over = transform.map(QPointF(body.center().x(), body.bottom()))
+        area = QRectF(over.x() - 20, over.y() - 20, 40, 18)
+        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, look.LETTERS[self.shown.place % 26])
 
     def _paint_facing(self, painter: QPainter, body: QRectF, trace: Trace, ink: QColor) -> None:
         """From above a notch shows where the body faces."""
@@ -156,10 +183,11 @@ class Stage(QWidget):
 
     def __init__(self, session: Session, palette: look.Palette) -> None:
         super().__init__()
-        self.setObjectName("stage")
+        look.on_paper(self)
         self.session, self.look, self.every = session, palette, PRINT_EVERY
         self.plot = pg.PlotWidget(background=palette.paper)
         self.plot.setFrameShape(self.plot.Shape.NoFrame)
+        self.plot.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.plot.setAccessibleName("Stage")
         item = self.plot.getPlotItem()
         item.hideButtons()
@@ -168,18 +196,17 @@ class Stage(QWidget):
         item.getAxis("bottom").setHeight(20)
         item.layout.setContentsMargins(0, 0, 0, 0)
         self.box: pg.ViewBox = item.getViewBox()
+        self.plot.scene().setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
+        item.getAxis("bottom").setCacheMode(pg.AxisItem.CacheMode.DeviceCoordinateCache)
         self.box.setAspectLocked(True)
         self.box.setDefaultPadding(0)
         self.grid = PaperGrid(self.box, palette, square=True)
         self.course = CourseItem(palette)
-        self.marks = pg.ScatterPlotItem(pxMode=True)
-        for thing in (self.grid, self.course, self.marks):
+        for thing in (self.grid, self.course):
             self.plot.addItem(thing, ignoreBounds=True)
-        self.marks.setZValue(30)
         self.bodies: list[BodyItem] = []
-        self.paths: list[pg.PlotCurveItem] = []
-        self.wakes: list[pg.PlotCurveItem] = []
-        self.letters: list[pg.TextItem] = []
+        self.paths: list[CurveItem] = []
+        self.wakes: list[CurveItem] = []
         self._add_labels()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -206,10 +233,10 @@ class Stage(QWidget):
         self.plot.setBackground(palette.paper)
         bottom = self.plot.getPlotItem().getAxis("bottom")
         bottom.setPen(pg.mkPen(None))
+        bottom.setTickPen(pg.mkPen(None))
         bottom.setTextPen(QColor(palette.soft))
         bottom.setStyle(tickLength=0, tickFont=look.font(8))
         self.course.update()
-        self.draw_wake()
         self.draw()
 
     def _new_drill(self) -> None:
@@ -224,59 +251,40 @@ class Stage(QWidget):
         bounds = QRectF()
         for body in self.bodies:
             if body.isVisible():
-                bounds = bounds.united(body.prints.boundingRect())
+                bounds = bounds.united(body.extent)
         if not bounds.isEmpty():
             self.box.setRange(bounds.adjusted(-0.5, -0.7, 0.5, 0.9), padding=0)
 
     def draw(self) -> None:
         shown = self.session.shown
-        self._put_paths(self.paths, shown, 1.4, 255)
+        self._put_paths(self.paths, shown, wake=False)
+        self.draw_wake()
         for number, one in enumerate(shown):
             if number == len(self.bodies):
                 self.bodies.append(BodyItem(one, self.look, self.every))
                 self.plot.addItem(self.bodies[number], ignoreBounds=True)
-                self.letters.append(pg.TextItem(anchor=(0.5, 1.0)))
-                self.letters[number].setFont(look.font(9, bold=True))
-                self.plot.addItem(self.letters[number], ignoreBounds=True)
-            self.bodies[number].show_trace(one, self.look, self.every)
-            self.letters[number].setText(look.LETTERS[one.place % 26], look.ink(self.look, one.place))
-        for number, (body, letter) in enumerate(zip(self.bodies, self.letters, strict=True)):
+            if self.bodies[number].shown is not one or self.bodies[number].look is not self.look:
+                self.bodies[number].show_trace(one, self.look, self.every)
+        for number, body in enumerate(self.bodies):
             body.setVisible(number < len(shown))
-            letter.setVisible(number < len(shown))
-        self._draw_marks()
         self.move_cursor()
 
     def draw_wake(self) -> None:
-        self._put_paths(self.wakes, self.session.wake, 3.0, 80)
+        self._put_paths(self.wakes, self.session.wake_shown, wake=True)
 
-    def _put_paths(self, items: list[pg.PlotCurveItem], shown: list[Shown], width: float, alpha: int) -> None:
+    def _put_paths(self, items: list[CurveItem], shown: list[Shown], *, wake: bool) -> None:
         while len(items) < len(shown):
-            items.append(pg.PlotCurveItem())
+            items.append(CurveItem(wake=wake))
             self.plot.addItem(items[-1], ignoreBounds=True)
         for item, one in zip(items, shown, strict=False):
-            item.setPen(look.ink_pen(self.look, one.place, width, alpha))
             middle = one.tune.body.height / 2 if one.tune.view == "side" else 0.0
-            item.setData(np.asarray(one.trace["x"]), one.trace["y"] + middle)
-            item.show()
+            item.show_curve(one, self.look, one.trace["x"], one.trace["y"] + middle)
         for item in items[len(shown) :]:
             item.hide()
 
-    def _draw_marks(self) -> None:
-        spots = []
-        for shown in self.session.shown:
-            ink = look.ink(self.look, shown.place)
-            for mark, symbol, _ in GLYPHS:
-                for row in shown.trace.rows_with(mark):
-                    spots.append({"pos": (float(shown.trace["x"][row]), float(shown.trace["y"][row])), "symbol": symbol, "size": 9,
-                                  "pen": pg.mkPen(ink, width=1.5), "brush": pg.mkBrush(self.look.paper)})  # fmt: skip
-        self.marks.setData(spots)
-
     def move_cursor(self, *_: object) -> None:
-        for body, letter, shown in zip(self.bodies, self.letters, self.session.shown, strict=False):
+        for body in self.bodies:
             body.move_to(self.session.cursor)
-            trace = shown.trace
-            box = body.body(float(trace["x"][body.row]), float(trace["y"][body.row]))
-            letter.setPos(box.center().x(), box.bottom())
 
     def _say_scale(self) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)

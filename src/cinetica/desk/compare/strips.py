@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGraphicsScene, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.compare.curve import CurveItem
 from cinetica.desk.compare.lanes import turn_axis
 from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis, round_step
 from cinetica.desk.session import Session, Shown
 from cinetica.reading.channels import Channel
-
-WAKE_ALPHA = 90
 
 
 class PaperGrid(pg.GraphicsObject):
@@ -23,7 +22,10 @@ class PaperGrid(pg.GraphicsObject):
     def __init__(self, box: pg.ViewBox, palette: look.Palette, *, square: bool = False) -> None:
         super().__init__()
         self._box, self.look, self._square = box, palette, square
+        self._lines: tuple[QRectF, list[QLineF], list[QLineF]] = (QRectF(), [], [])
         self.setZValue(-100)
+        # Ruling the paper costs more than all curves; it stays the same until the view is turned.
+        self.setCacheMode(self.CacheMode.DeviceCoordinateCache)
         box.sigRangeChanged.connect(lambda *_: self._changed())
 
     def _changed(self) -> None:
@@ -37,20 +39,71 @@ class PaperGrid(pg.GraphicsObject):
         rect = self._box.viewRect()
         if rect.width() <= 0 or rect.height() <= 0:
             return
+        if self._lines[0] != rect:
+            self._lines = (rect, *self._ruled(rect))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        for color, lines in zip((self.look.grid_fine, self.look.grid), self._lines[1:], strict=True):
+            painter.setPen(QPen(QColor(color), 0))
+            painter.drawLines(lines)
+        painter.drawLine(QPointF(rect.left(), rect.bottom()), QPointF(rect.right(), rect.bottom()))
+
+    def _ruled(self, rect: QRectF) -> tuple[list[QLineF], list[QLineF]]:
+        """The fine and the strong lines of this stretch of paper."""
         across = round_step(rect.width(), self._box.width() / 46)
         up = across if self._square else round_step(rect.height(), self._box.height() / 26)
-        for step_x, step_y, color in ((across / 5, up / 5 if self._square else 0.0, self.look.grid_fine), (across, up, self.look.grid)):
-            pen = QPen(QColor(color), 0)
-            painter.setPen(pen)
-            for x in _multiples(step_x, rect.left(), rect.right()):
-                painter.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
+        ruled = []
+        for step_x, step_y in ((across / 5, up / 5 if self._square else 0.0), (across, up)):
+            lines = [QLineF(x, rect.top(), x, rect.bottom()) for x in _multiples(step_x, rect.left(), rect.right())]
             if step_y:
-                for y in _multiples(step_y, rect.top(), rect.bottom()):
-                    painter.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y))
+                lines += [QLineF(rect.left(), y, rect.right(), y) for y in _multiples(step_y, rect.top(), rect.bottom())]
+            ruled.append(lines)
+        return ruled[0], ruled[1]
 
 
 def _multiples(step: float, low: float, high: float) -> list[float]:
     return [number * step for number in range(int(np.ceil(low / step)), int(np.floor(high / step)) + 1)]
+
+
+class CursorItem(pg.GraphicsObject):
+    """The frame cursor in a strip, with every tune's marker on its curve. It is as narrow as its markers, so that
+    a step repaints no more than it must."""
+
+    REACH = 7
+
+    def __init__(self, box: pg.ViewBox, palette: look.Palette) -> None:
+        super().__init__()
+        self._box, self.look = box, palette
+        self._spots: list[tuple[int, float]] = []
+        self.setZValue(20)
+        box.sigRangeChanged.connect(lambda *_: self._resized())
+
+    def _resized(self) -> None:
+        self.prepareGeometryChange()
+        self.update()
+
+    def show_at(self, time: float, spots: list[tuple[int, float]]) -> None:
+        """Stand at a time, with a marker for each (place of the tune, value)."""
+        if self._spots != spots:
+            self._spots = spots
+            self.update()
+        self.setPos(time, 0)
+
+    def boundingRect(self) -> QRectF:
+        rect = self._box.viewRect()
+        wide = self.REACH * rect.width() / max(1.0, self._box.width())
+        return QRectF(-wide, rect.top(), 2 * wide, rect.height())
+
+    def paint(self, painter: QPainter, *_: object) -> None:
+        rect = self._box.viewRect()
+        painter.setPen(QPen(QColor(self.look.ink), 0))
+        painter.drawLine(QPointF(0, rect.top()), QPointF(0, rect.bottom()))
+        transform = painter.transform()
+        painter.resetTransform()
+        painter.setBrush(QColor(self.look.paper))
+        for place, value in self._spots:
+            painter.setPen(QPen(look.ink(self.look, place), 1.6))
+            middle = transform.map(QPointF(0, value))
+            painter.drawPath(look.shape(place, 9).translated(middle))
 
 
 class StripView(pg.PlotWidget):
@@ -66,6 +119,7 @@ class StripView(pg.PlotWidget):
         item.layout.setSpacing(0)
         item.hideAxis("bottom")
         item.getAxis("left").setWidth(LEFT)
+        item.getAxis("left").setCacheMode(pg.AxisItem.CacheMode.DeviceCoordinateCache)
         self.box: pg.ViewBox = item.getViewBox()
         self.box.setMouseEnabled(x=False, y=False)
         self.box.setDefaultPadding(0)
@@ -73,7 +127,9 @@ class StripView(pg.PlotWidget):
         self.grid = PaperGrid(self.box, palette)
         item.addItem(self.grid, ignoreBounds=True)
         self.setAntialiasing(True)
+        self.scene().setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
         self.setFrameShape(self.Shape.NoFrame)
+        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
     def _time(self, x: float) -> float:
         return float(self.box.mapSceneToView(QPointF(x, 0)).x())
@@ -98,6 +154,7 @@ class Readout(QWidget):
         super().__init__()
         self.session, self.channel, self.look = session, channel, palette
         self.setFixedWidth(RIGHT)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(f"Readout of {channel.label}")
 
     def lines(self) -> list[tuple[int, str, str]]:
@@ -116,8 +173,10 @@ class Readout(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.look.paper))
         painter.setPen(QColor(self.look.grid))
         painter.drawLine(QPointF(0.5, 0), QPointF(0.5, self.height()))
+        painter.drawLine(0, 0, self.width(), 0)
         lines = self.lines()
         high = min(20.0, (self.height() - 4) / max(1, len(lines)))
         painter.setFont(look.font(9 if high > 15 else 8))
@@ -146,7 +205,7 @@ class Strip(QWidget):
     def __init__(self, session: Session, axis: TimeAxis, channel: Channel, palette: look.Palette) -> None:
         super().__init__()
         self.setObjectName("strip")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        look.on_paper(self)
         self.session, self.axis, self.channel, self.look = session, axis, channel, palette
         self.plot = StripView(session, axis, palette)
         self.plot.setAccessibleName(f"{channel.label} over time")
@@ -160,18 +219,16 @@ class Strip(QWidget):
         self.title.move(14, 5)
         self.unit.move(14, 23)
         layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 1, 0, 0)
+        layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.plot, 1)
         layout.addWidget(self.readout)
         self.title.raise_()
         self.unit.raise_()
-        self.curves: list[pg.PlotCurveItem] = []
-        self.wakes: list[pg.PlotCurveItem] = []
-        self.cursor_line = pg.InfiniteLine(angle=90, movable=False)
-        self.points = pg.ScatterPlotItem(pxMode=True)
-        self.plot.addItem(self.cursor_line, ignoreBounds=True)
-        self.plot.addItem(self.points, ignoreBounds=True)
+        self.curves: list[CurveItem] = []
+        self.wakes: list[CurveItem] = []
+        self.cursor = CursorItem(self.plot.box, palette)
+        self.plot.addItem(self.cursor, ignoreBounds=True)
         self.set_look(palette)
         axis.changed.connect(self._show_time)
         session.traces_changed.connect(self.draw)
@@ -180,17 +237,13 @@ class Strip(QWidget):
         self._show_time()
 
     def set_look(self, palette: look.Palette) -> None:
-        self.look = self.readout.look = self.plot.grid.look = palette
+        self.look = self.readout.look = self.plot.grid.look = self.cursor.look = palette
         self.plot.setBackground(palette.paper)
         left = self.plot.getPlotItem().getAxis("left")
         left.setPen(pg.mkPen(None))
+        left.setTickPen(pg.mkPen(None))
         left.setTextPen(QColor(palette.soft))
         left.setStyle(tickLength=0, tickTextOffset=8, tickFont=look.font(8))
-        self.cursor_line.setPen(pg.mkPen(palette.ink, width=1))
-        for curve in (*self.curves, *self.wakes):
-            self.plot.removeItem(curve)
-        self.curves, self.wakes = [], []
-        self.draw_wake()
         self.draw()
 
     def _show_time(self) -> None:
@@ -198,23 +251,21 @@ class Strip(QWidget):
 
     def draw(self) -> None:
         """Redraw the curves from the session's traces."""
-        self._put(self.curves, self.session.shown, 2.0, 255)
+        self._put(self.curves, self.session.shown, wake=False)
+        self.draw_wake()
         self._fit_values()
         self.move_cursor()
 
     def draw_wake(self) -> None:
         """The curves as they were when the last edit began, pale, where they are other than now."""
-        self._put(self.wakes, self.session.wake, 3.0, WAKE_ALPHA)
+        self._put(self.wakes, self.session.wake_shown, wake=True)
 
-    def _put(self, items: list[pg.PlotCurveItem], shown: list[Shown], width: float, alpha: int) -> None:
+    def _put(self, items: list[CurveItem], shown: list[Shown], *, wake: bool) -> None:
         while len(items) < len(shown):
-            items.append(pg.PlotCurveItem())
-            self.plot.addItem(items[-1])
+            items.append(CurveItem(wake=wake))
+            self.plot.addItem(items[-1], ignoreBounds=True)
         for item, one in zip(items, shown, strict=False):
-            item.setPen(look.ink_pen(self.look, one.place, width, alpha) if alpha == 255 else pg.mkPen(_pale(look.ink(self.look, one.place), alpha), width=width))
-            item.setZValue(-one.place if alpha == 255 else -50)
-            item.setData(np.asarray(one.trace["time"]), np.asarray(one.trace[self.channel.column], dtype=float), connect="finite")
-            item.show()
+            item.show_curve(one, self.look, one.trace["time"], one.trace[self.channel.column])
         for item in items[len(shown) :]:
             item.hide()
 
@@ -222,33 +273,28 @@ class Strip(QWidget):
         """Own scale: all that is drawn, and 0, with a little room."""
         low, high = 0.0, 0.0
         for shown in (*self.session.shown, *self.session.wake):
-            column = np.asarray(shown.trace[self.channel.column], dtype=float)
-            column = column[np.isfinite(column)]
-            if len(column):
-                low, high = min(low, float(column.min())), max(high, float(column.max()))
+            column = shown.trace[self.channel.column]
+            finite = column if self.channel.always_finite else column[np.isfinite(column)]
+            if len(finite):
+                low, high = min(low, float(finite.min())), max(high, float(finite.max()))
         if high - low < 1e-9:
             low, high = low - 1, high + 1
-        room = 0.12 * (high - low)
-        self.plot.box.setYRange(low - room, high + room, padding=0)
+        # Rounded outward, so that the scale stands still while a number is dragged a little.
+        step = round_step(high - low, 5) / 2
+        low, high = (np.floor(low / step) - 0.3) * step, (np.ceil(high / step) + 0.5) * step
+        if self.plot.box.viewRange()[1] != [low, high]:
+            self.plot.box.setYRange(low, high, padding=0)
 
     def move_cursor(self, *_: object) -> None:
         row = self.session.cursor
-        self.cursor_line.setValue(self.session.time_at(row))
-        spots = []
+        spots: list[tuple[int, float]] = []
         for shown in self.session.shown:
             at = min(row, len(shown.trace) - 1)
             value = float(shown.trace[self.channel.column][at])
             if np.isfinite(value):
-                ink = look.ink(self.look, shown.place)
-                spots.append({"pos": (float(shown.trace["time"][at]), value), "size": 9, "symbol": look.SHAPES[shown.place % 6],
-                              "pen": pg.mkPen(ink, width=1.6), "brush": pg.mkBrush(self.look.paper)})  # fmt: skip
-        self.points.setData(spots)
+                spots.append((shown.place, value))
+        self.cursor.show_at(self.session.time_at(row), spots)
         self.readout.update()
-
-
-def _pale(ink: QColor, alpha: int) -> QColor:
-    ink.setAlpha(alpha)
-    return ink
 
 
 class Strips(QWidget):

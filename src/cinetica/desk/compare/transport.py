@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QElapsedTimer, QTimer
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolButton
+from PySide6.QtCore import QElapsedTimer, Qt, QTimer
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.compare.time_axis import TimeAxis
@@ -59,9 +59,12 @@ class Transport(QFrame):
         self.wake.setFont(look.font(9))
         layout.addSpacing(12)
         layout.addWidget(self.place)
-        layout.addWidget(self.next)
-        layout.addStretch(1)
-        layout.addWidget(self.wake)
+        # What they say may be long; it must not push the sheet aside.
+        for label in (self.next, self.wake):
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.wake.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        layout.addWidget(self.next, 3)
+        layout.addWidget(self.wake, 4)
         session.cursor_moved.connect(self._say)
         session.traces_changed.connect(self._new_traces)
         session.wake_changed.connect(self._say_wake)
