@@ -37,7 +37,7 @@ def open_window(study: Study | None, path: Path | None) -> Window:
     window = Window(Session(study, path))
     window.show()
     if is_warm():
-        QTimer.singleShot(0, lambda: start(window))
+        QTimer.singleShot(0, lambda: _start_for_good(window))
     else:
         window.page.say(PREPARING)
         _compile_aside(window)
@@ -47,17 +47,21 @@ def open_window(study: Study | None, path: Path | None) -> Window:
 def start(window: Window) -> None:
     """Load the kernel and show the traces."""
     window.session.start()
-    # What is loaded by now stays: the collector need not look at it again in the middle of a drag.
-    gc.collect()
-    gc.freeze()
     mark_warm()
     window.session.drill_changed.emit()
 
 
+def _start_for_good(window: Window) -> None:
+    start(window)
+    # What is loaded by now stays: the collector need not look at it again in the middle of a drag.
+    gc.collect()
+    gc.freeze()
+
+
 def _compile_aside(window: Window) -> None:
     process = QProcess(window)
-    process.finished.connect(lambda *_: start(window))
-    process.errorOccurred.connect(lambda *_: start(window))
+    process.finished.connect(lambda *_: _start_for_good(window))
+    process.errorOccurred.connect(lambda *_: _start_for_good(window))
     process.start(sys.executable, ["-m", "cinetica.motion.warm"])
 
 

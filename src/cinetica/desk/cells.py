@@ -47,10 +47,8 @@ def value_from_text(parameter: Parameter, text: str) -> Value:
             return wanted
     elif _NUMBER.fullmatch(text):
         number = float(text.replace(",", "."))
-        if parameter.kind == "number" and math.isfinite(number):
-            return number
-        if number == int(number):
-            return int(number)
+        if math.isfinite(number) and (parameter.kind == "number" or number.is_integer()):
+            return number if parameter.kind == "number" else int(number)
     raise ValueError(f"“{text}” does not do here: {parameter.label} is {parameter.allowed}; it stays as it was.")
 
 

@@ -29,7 +29,7 @@ IN_THE_SHEET = (
     ("Up, Down, Tab", "go from cell to cell"),
     ("digits", "type a number; Enter takes it, Escape leaves it"),
     ("Enter", "edit a number, open a choice, turn a switch, fold a group"),
-    ("+ and −", "one step up or down (with Ctrl ten)"),
+    ("Alt+Up, Alt+Down", "one step up or down; with Shift fine, with Ctrl coarse"),
     ("Delete", "back to the default"),
 )
 WITH_THE_MOUSE = (

@@ -380,8 +380,9 @@ class SheetView(QTreeView):
         enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
         if enter and index.isValid() and self.sheet.row_at(index) is None:
             self.setExpanded(index.siblingAtColumn(0), not self.isExpanded(index.siblingAtColumn(0)))
-        elif found and event.text() in ("+", "-") and found[1].kind in ("number", "whole"):
-            self._nudge(*found, (1 if event.text() == "+" else -1) * (COARSE if event.modifiers() & Qt.KeyboardModifier.ControlModifier else 1))
+        elif found and event.modifiers() & Qt.KeyboardModifier.AltModifier and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            if found[1].kind in ("number", "whole"):
+                self._nudge(*found, (1 if event.key() == Qt.Key.Key_Up else -1) * _scale(event.modifiers()))
         elif found and event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.to_default(*found)
         elif found and enter and found[1].kind in ("switch", "choice"):

@@ -176,7 +176,7 @@ class Window(QMainWindow):
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette
         app = QApplication.instance()
-        if isinstance(app, QApplication):
+        if isinstance(app, QApplication) and app.styleSheet() != look.style_sheet(palette):
             app.setPalette(look.qt_palette(palette))
             app.setStyleSheet(look.style_sheet(palette))
         self.page.set_look(palette)

@@ -166,14 +166,22 @@ class Flight:
 
 
 def _crossing(times: FloatArray, values: FloatArray, level: float, start: int, *, rising: bool) -> tuple[float, int] | None:
-    """Time at which `values` first crosses `level` in the rows after `start`, interpolated, and the row that it ends in."""
+    """Time at which `values` first crosses `level` in the rows from `start` on, interpolated, and the row that it ends in.
+
+    A change that ends in that row was cut off there, so the slope of the tick before says when it crossed.
+    """
     there = values[start:] >= level - SLACK if rising else values[start:] <= level + SLACK
     if not there.any():
         return None
     row = start + int(np.argmax(there))
     if row == 0 or values[row] == values[row - 1]:
         return float(times[row]), row
-    share = (level - values[row - 1]) / (values[row] - values[row - 1])
+    slope = values[row] - values[row - 1]
+    ends_here = row + 1 < len(values) and values[row + 1] == values[row]
+    if ends_here and row - 2 >= start - 1 and row >= 2:
+        before = values[row - 1] - values[row - 2]
+        slope = max(slope, before) if rising else min(slope, before)
+    share = (level - values[row - 1]) / slope
     share = min(1.0, max(0.0, float(share)))
     return float(times[row - 1] + share * (times[row] - times[row - 1])), row
 

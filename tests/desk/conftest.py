@@ -1,0 +1,76 @@
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLineEdit
+
+from cinetica.cli import demo_study
+from cinetica.desk.application import application, start
+from cinetica.desk.session import Session
+from cinetica.desk.window import Window
+
+
+@pytest.fixture(scope="session")
+def qapp():
+    return application()
+
+
+@pytest.fixture
+def window(qtbot):
+    """The real window on the demo study, its kernel loaded."""
+    window = Window(Session(demo_study("harbour")))
+    # Closing must not ask whether to keep what a test has changed.
+    qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
+    window.show()
+    start(window)
+    return window
+
+
+class Hand:
+    """Mouse and keyboard on the sheet."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+        self.view = window.page.sheet.view
+
+    def spot(self, id: str, tune: str) -> QPoint:
+        index = self.view.cell(id, tune)
+        assert index.isValid(), f"{id} is not shown"
+        self.view.scrollTo(index)
+        return self.view.visualRect(index).center()
+
+    def drag(self, id: str, tune: str, pixels: int, *, modifier=Qt.KeyboardModifier.NoModifier, release: bool = True) -> None:
+        start, port = self.spot(id, tune), self.view.viewport()
+        QTest.mousePress(port, Qt.MouseButton.LeftButton, modifier, start)
+        for moved in range(1, abs(pixels) + 1):
+            to = start + QPoint(moved if pixels > 0 else -moved, 0)
+            _move(port, to, modifier)
+        if release:
+            QTest.mouseRelease(port, Qt.MouseButton.LeftButton, modifier, start + QPoint(pixels, 0))
+
+    def release(self) -> None:
+        QTest.mouseRelease(self.view.viewport(), Qt.MouseButton.LeftButton)
+
+    def type(self, id: str, tune: str, text: str) -> None:
+        QTest.mouseClick(self.view.viewport(), Qt.MouseButton.LeftButton, pos=self.spot(id, tune))
+        QTest.keyClicks(self.view, text[0])
+        editor = self.view.viewport().findChildren(QLineEdit)[-1]
+        QTest.keyClicks(editor, text[1:])
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+        QApplication.processEvents()
+
+    def value(self, id: str, tune: str):
+        return self.window.session.study.tune(tune).get(id)
+
+
+def _move(port, to, modifier) -> None:
+    left = Qt.MouseButton.LeftButton
+    event = QMouseEvent(QMouseEvent.Type.MouseMove, QPointF(to), QPointF(port.mapToGlobal(to)), left, left, modifier)
+    QApplication.sendEvent(port, event)
+
+
+@pytest.fixture
+def hand(window):
+    return Hand(window)

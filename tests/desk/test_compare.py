@@ -1,0 +1,209 @@
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from cinetica.desk import look
+from cinetica.desk.keys import KEYS
+from cinetica.model.study import Study
+from cinetica.model.tune import parameter_by_id
+
+
+def key(window, key, modifier=Qt.KeyboardModifier.NoModifier):
+    QTest.keyClick(window, key, modifier)
+
+
+def test_keys_step_the_frame_cursor(window):
+    shift = Qt.KeyboardModifier.ShiftModifier
+    for pressed, modifier, frame in (
+        (Qt.Key.Key_Right, Qt.KeyboardModifier.NoModifier, 1), (Qt.Key.Key_Right, shift, 11), (Qt.Key.Key_Left, Qt.KeyboardModifier.NoModifier, 10),
+        (Qt.Key.Key_Left, shift, 0), (Qt.Key.Key_Left, Qt.KeyboardModifier.NoModifier, 0), (Qt.Key.Key_End, Qt.KeyboardModifier.NoModifier, 120),
+        (Qt.Key.Key_Right, Qt.KeyboardModifier.NoModifier, 120), (Qt.Key.Key_Home, Qt.KeyboardModifier.NoModifier, 0),
+    ):  # fmt: skip
+        key(window, pressed, modifier)
+        assert window.session.cursor == frame
+
+
+def test_brackets_go_from_mark_to_mark(window):
+    window.session.choose_drill("Rooftop hop")
+    key(window, Qt.Key.Key_BracketRight)
+    assert window.session.cursor == 51
+    assert "launches" in window.page.transport.next.text()
+    key(window, Qt.Key.Key_BracketRight)
+    key(window, Qt.Key.Key_BracketLeft)
+    assert window.session.cursor == 51
+
+
+def test_the_readout_says_values_and_differences_at_the_cursor(window):
+    window.session.set_cursor(60)
+    lines = window.page.strips.strips[0].readout.lines()
+    assert lines == [(0, "+7.50", ""), (1, "+6.00", "−1.50")]
+
+
+def test_a_click_in_a_strip_moves_the_cursor_to_that_time(window, qtbot):
+    qtbot.waitExposed(window)
+    strip = window.page.strips.strips[1]
+    x = round(window.page.axis.x(1.0, strip.width()))
+    QTest.mouseClick(strip.plot.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(x, 30))
+    assert window.session.cursor == pytest.approx(60, abs=1)
+    lanes = window.page.lanes
+    QTest.mouseClick(lanes, Qt.MouseButton.LeftButton, pos=QPoint(round(window.page.axis.x(0.5, lanes.width())), 30))
+    assert window.session.cursor == pytest.approx(30, abs=1)
+
+
+def test_lanes_and_strips_lie_frame_under_frame(window, qtbot):
+    qtbot.waitExposed(window)
+    for name in ("Quay sprint", "Gutter's edge"):
+        window.session.choose_drill(name)
+        for strip in window.page.strips.strips:
+            for time in (0.1, 0.7, 1.3):
+                in_strip = strip.plot.box.mapViewToScene(strip.plot.box.viewRect().center().__class__(time, 0)).x()
+                assert in_strip == pytest.approx(window.page.axis.x(time, window.page.lanes.width()), abs=1.5)
+
+
+def test_the_drill_chooser_lists_all_and_changes_all(window):
+    assert [window.drills.itemText(row) for row in range(5)] == [drill.name for drill in window.session.study.drills[:5]]
+    window.drills.setCurrentIndex(2)
+    window.drills.activated.emit(2)
+    assert window.session.drill.name == "Rooftop hop"
+    assert window.page.lanes.hands == ["right", "jump"]
+    assert window.page.stage.course.solids == window.session.drill.course.solids
+
+
+def test_numbers_hide_and_show_tunes_and_none_left_is_explained(window):
+    key(window, Qt.Key.Key_1)
+    assert [shown.tune.name for shown in window.session.shown] == ["Bramble"]
+    key(window, Qt.Key.Key_2)
+    assert window.session.shown == []
+    assert "hidden" in window.page.notice.text()
+    key(window, Qt.Key.Key_1)
+    assert window.page.notice.text() == ""
+
+
+def test_play_runs_through_and_stops_at_the_end(window, qtbot):
+    window.page.transport.speed = 8.0
+    key(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: window.session.cursor == 120 and window.page.transport.play_button.text() == "Play", timeout=5000)
+
+
+def test_zoom_pan_and_fit(window):
+    axis = window.page.axis
+    whole = (axis.start, axis.end)
+    axis.zoom(0.25, 1.0)
+    assert axis.end - axis.start == pytest.approx((whole[1] - whole[0]) / 4)
+    axis.pan(10)
+    assert axis.end <= whole[1] + 1e-9
+    window.session.set_cursor(1)
+    assert axis.start <= window.session.time_at(1) <= axis.end
+    key(window, Qt.Key.Key_F)
+    assert (axis.start, axis.end) == whole
+
+
+def test_night_and_day(window):
+    key(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    assert window.look is window.page.lanes.look is window.page.strips.strips[0].look is look.NIGHT
+    key(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    assert window.look is look.DAY
+
+
+@pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=lambda palette: palette.name)
+def test_text_can_be_read_on_its_ground(palette):
+    def light(color):
+        parts = [int(color[place : place + 2], 16) / 255 for place in (1, 3, 5)]
+        red, green, blue = (part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts)
+        return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+    def contrast(one, other):
+        low, high = sorted((light(one), light(other)))
+        return (high + 0.05) / (low + 0.05)
+
+    for ground in (palette.paper, palette.sheet):
+        for text in (palette.ink, palette.soft, palette.accent, palette.warning, *palette.inks):
+            assert contrast(text, ground) >= 4.5 - (0.35 if text in palette.inks else 0), (text, ground)
+    assert contrast(palette.frame_text, palette.frame) >= 4.5
+    assert contrast(palette.frame_soft, palette.frame) >= 4.5
+
+
+def test_no_two_tunes_rely_on_colour_alone():
+    assert len(set(look.DASHES)) == 6
+    shapes = [look.shape(place, 10) for place in range(6)]
+    assert all(a != b for number, a in enumerate(shapes) for b in shapes[:number])
+
+
+def test_every_key_of_the_help_does_something(window):
+    assert {name for name, _, _ in KEYS} == set(window.actions_by_name)
+    shortcuts = [shortcut.toString() for action in window.actions() for shortcut in action.shortcuts()]
+    assert len(shortcuts) == len(set(shortcuts))
+
+
+def test_a_study_without_drills_or_tunes_is_explained(window):
+    window.session.load(Study(format="cinetica-study", version=1, name="Empty"), None)
+    assert "no drill" in window.page.notice.text()
+    assert window.session.cursor == 0
+
+
+def test_opening_saving_and_a_bad_file(window, tmp_path, monkeypatch):
+    session = window.session
+    said = []
+    monkeypatch.setattr("cinetica.desk.window.QMessageBox.warning", lambda *words: said.append(words[-1]))
+    session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 9.0)
+    assert "•" in window.windowTitle()
+    session.path = tmp_path / "mine.json"
+    assert window.save()
+    assert "•" not in window.windowTitle()
+    bad = tmp_path / "bad.json"
+    bad.write_text("{")
+    window.open_file(bad)
+    assert "not JSON" in said[0]
+    assert session.study.tune("Wren").drive.top_speed == 9
+    window.open_file(tmp_path / "mine.json")
+    assert session.study.tune("Wren").drive.top_speed == 9
+    session.path = tmp_path / "nowhere" / "mine.json"
+    session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 3.0)
+    assert not window.save()
+    assert "nothing is lost" in said[1]
+
+
+def test_closing_with_changes_asks_and_can_be_called_off(window, monkeypatch):
+    from PySide6.QtWidgets import QMessageBox
+
+    session = window.session
+    session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 9.0)
+    monkeypatch.setattr("cinetica.desk.window.QMessageBox.question", lambda *_: QMessageBox.StandardButton.Cancel)
+    window.close()
+    assert window.isVisible()
+
+
+def test_the_clock_has_its_own_place(window):
+    from cinetica.desk.clock_panel import ClockPanel
+
+    panel = ClockPanel(window.session, look.DAY, window)
+    line = panel.fields["clock.tick_rate"]
+    line.setText("120")
+    line.editingFinished.emit()
+    assert window.session.study.clock.tick_rate == 120
+    assert len(window.session.shown[0].trace) == 241
+    assert "120 ticks/s" in window.clock.text()
+    line.setText("fast")
+    line.editingFinished.emit()
+    assert "Tick rate is a number from 1 to 10000" in panel.message.text()
+    assert window.session.study.clock.tick_rate == 120
+    window.session.undo_stack.undo()
+    assert window.session.study.clock.tick_rate == 60
+
+
+def test_the_clock_panel_shows_what_matters_in_its_mode(window):
+    from cinetica.desk.clock_panel import ClockPanel
+
+    panel = ClockPanel(window.session, look.DAY, window)
+    assert "clock.jitter" not in panel.fields
+    mode = panel.fields["clock.mode"]
+    mode.setCurrentIndex(2)
+    mode.activated.emit(2)
+    assert {"clock.jitter", "clock.read", "clock.hitches"} <= set(panel.fields)
+    hitches = panel.fields["clock.hitches"]
+    hitches.setText("0.5 0.2; 1.1 0,05")
+    hitches.editingFinished.emit()
+    assert window.session.study.clock.hitches == ((0.5, 0.2), (1.1, 0.05))
+    hitches.setText("now and then")
+    hitches.editingFinished.emit()
+    assert "pairs" in panel.message.text()

@@ -1,0 +1,158 @@
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from cinetica.desk.cells import drag_step, dragged, value_from_text, value_text
+from cinetica.desk.choices import ChoicePopup
+from cinetica.model.tune import PARAMETERS, parameter_by_id
+
+SPEED = "drive.top_speed"
+
+
+def test_a_drag_changes_the_number_and_the_curve_live(window, hand):
+    before = window.session.shown[0].trace["vx"].max()
+    hand.drag(SPEED, "Wren", 20, release=False)
+    assert hand.value(SPEED, "Wren") == pytest.approx(7.5 + 20 * 0.1)
+    assert window.session.shown[0].trace["vx"].max() == pytest.approx(before + 2)
+    curve = window.page.strips.strips[0].curves[0].boundingRect()
+    assert curve.bottom() >= 9.5
+    hand.release()
+
+
+def test_the_wake_stays_as_it_was_when_the_drag_began(window, hand):
+    was = window.session.shown[0]
+    hand.drag(SPEED, "Wren", 25)
+    assert window.session.wake_shown == [was]
+    assert window.page.strips.strips[0].wakes[0].isVisible()
+    assert "Top speed of Wren" in window.page.transport.wake.text()
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert window.session.wake_shown == []
+    assert not window.page.strips.strips[0].wakes[0].isVisible()
+
+
+def test_shift_is_fine_and_ctrl_is_coarse(hand):
+    hand.drag(SPEED, "Wren", 10, modifier=Qt.KeyboardModifier.ShiftModifier)
+    assert hand.value(SPEED, "Wren") == pytest.approx(7.6)
+    hand.drag(SPEED, "Wren", 4, modifier=Qt.KeyboardModifier.ControlModifier)
+    assert hand.value(SPEED, "Wren") == pytest.approx(11.6)
+
+
+def test_a_drag_goes_past_the_comfortable_range_but_not_the_hard_one(window, hand):
+    hand.drag(SPEED, "Wren", -300)
+    assert hand.value(SPEED, "Wren") == 0
+    hand.drag(SPEED, "Bramble", 250, release=False)
+    assert hand.value(SPEED, "Bramble") == pytest.approx(31)
+    assert "past the comfortable 0 to 20" in window.page.sheet.foot.text()
+    hand.release()
+
+
+def test_undo_and_redo_go_by_name_and_a_drag_is_one_edit(window, hand):
+    hand.drag(SPEED, "Wren", 12)
+    hand.type("drive.friction", "Bramble", "33")
+    assert window.session.undo_stack.undoText() == "Friction of Bramble"
+    assert window.actions_by_name["undo"].text() == "Undo Friction of Bramble"
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert hand.value("drive.friction", "Bramble") == 18
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert hand.value(SPEED, "Wren") == 7.5
+    assert not window.session.undo_stack.canUndo()
+    shift_ctrl = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    QTest.keyClick(window, Qt.Key.Key_Z, shift_ctrl)
+    assert hand.value(SPEED, "Wren") == pytest.approx(8.7)
+
+
+def test_typing_sets_a_number_with_point_or_comma(hand):
+    hand.type(SPEED, "Wren", "9.25")
+    assert hand.value(SPEED, "Wren") == 9.25
+    hand.type(SPEED, "Wren", "8,5")
+    assert hand.value(SPEED, "Wren") == 8.5
+
+
+@pytest.mark.parametrize("text", ["-3", "1e9", "0x", "1e999", "9..1", "-"])
+def test_what_is_not_allowed_keeps_the_old_value_and_says_what_is(window, hand, text):
+    hand.type(SPEED, "Wren", text)
+    assert hand.value(SPEED, "Wren") == 7.5
+    said = window.page.sheet.foot.text()
+    assert "a number from 0 to 100000 u/s" in said
+    assert "stays as it was" in said
+    assert not window.session.undo_stack.canUndo()
+
+
+def test_a_double_click_goes_back_to_the_default(window, hand):
+    QTest.mouseDClick(hand.view.viewport(), Qt.MouseButton.LeftButton, pos=hand.spot(SPEED, "Wren"))
+    assert hand.value(SPEED, "Wren") == 7
+
+
+def test_wheel_and_keys_step_the_current_number_as_one_edit(window, hand):
+    spot = hand.spot(SPEED, "Wren")
+    QTest.mouseClick(hand.view.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+    for _ in range(3):
+        port = hand.view.viewport()
+        event = QWheelEvent(
+            QPointF(spot), QPointF(port.mapToGlobal(spot)), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        QApplication.sendEvent(port, event)
+    assert hand.value(SPEED, "Wren") == pytest.approx(7.8)
+    QTest.keyClick(hand.view, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    assert hand.value(SPEED, "Wren") == pytest.approx(7.9)
+    window.session.undo_stack.undo()
+    assert hand.value(SPEED, "Wren") == 7.5
+    QTest.keyClick(hand.view, Qt.Key.Key_Delete)
+    assert hand.value(SPEED, "Wren") == 7
+
+
+def test_rows_that_do_not_matter_are_folded_away(window, hand):
+    assert hand.view.cell("jump.cut_factor", "Wren").isValid()
+    assert not hand.view.cell("jump.cap_speed", "Wren").isValid()
+    session = window.session
+    for name in ("Wren", "Bramble"):
+        session.set_value(session.study.tune(name), parameter_by_id("jump.short_hop"), "cap")
+    assert not hand.view.cell("jump.cut_factor", "Wren").isValid()
+    assert hand.view.cell("jump.cap_speed", "Wren").isValid()
+
+
+def test_a_choice_is_picked_from_a_list_that_explains_itself(window, hand):
+    QTest.mouseClick(hand.view.viewport(), Qt.MouseButton.LeftButton, pos=hand.spot("drive.law", "Wren"))
+    popup = hand.view.findChild(ChoicePopup)
+    assert popup.list.count() == 5
+    assert "straight lines" in popup.list.item(1).text()
+    assert not popup.list.item(1).icon().isNull()
+    QTest.keyClick(popup.list, Qt.Key.Key_Down)
+    QTest.keyClick(popup.list, Qt.Key.Key_Return)
+    assert hand.value("drive.law", "Wren") == "ease"
+
+
+def test_a_switch_turns_on_a_click(window, hand):
+    QTest.mouseClick(hand.view.viewport(), Qt.MouseButton.LeftButton, pos=hand.spot("jump.launch_gravity", "Wren"))
+    assert hand.value("jump.launch_gravity", "Wren") is False
+
+
+def test_search_and_differing_rows(window, hand):
+    window.page.sheet.search.setText("coyote")
+    assert [row.id for group in hand.view.sheet.groups for row in group.rows] == ["jump.coyote", "jump.coyote_float"]
+    window.page.sheet.search.clear()
+    window.page.sheet.differing.setChecked(True)
+    rows = {row.id for group in hand.view.sheet.groups for row in group.rows}
+    assert "drive.top_speed" in rows
+    assert "jump.cut_factor" not in rows
+
+
+def test_figures_are_read_beside_the_numbers(window, hand):
+    model = window.page.sheet.figures.sheet
+    top = next(row for row in model.groups[0].rows if row.id == "top_speed_reached")
+    assert [model.text(top, column) for column in (0, 1)] == ["7.50", "6.00"]
+    hand.drag(SPEED, "Wren", 10)
+    assert model.text(top, 0) == "8.50"
+
+
+@pytest.mark.parametrize("parameter", [p for p in PARAMETERS if p.kind in ("number", "whole")], ids=lambda p: p.id)
+def test_a_drag_stays_in_the_hard_range_and_texts_read_back(parameter):
+    assert 50 <= (parameter.comfort[1] - parameter.comfort[0]) / drag_step(parameter) <= 601 or parameter.kind == "whole"
+    for steps in (-1e9, -7, 0, 7, 1e9):
+        value = dragged(parameter, parameter.default, steps)
+        assert parameter.low <= value <= parameter.high
+        if abs(value) < 1e6:
+            assert value_from_text(parameter, value_text(parameter, value)) == pytest.approx(value, abs=1e-4)

@@ -1,0 +1,46 @@
+import pytest
+
+from cinetica.reading.marks import happenings
+from cinetica.reading.probes import PROBES, probe_curve
+from cinetica.reading.spans import grace_spans, state_spans
+from cinetica.model.tune import Tune, parameter_by_id
+from tests.builders import make_drill, make_tune, run
+
+LEDGE = ((-10.0, -1.0, 0.0, 0.0),)
+
+
+def test_states_cover_the_whole_take_without_gaps():
+    trace = run(make_tune(), make_drill(length=90, jump=[(10, 40)]))
+    spans = state_spans(trace)
+    assert [span.word for span in spans] == ["ground", "rise", "fall", "ground"]
+    assert spans[0].start == 0
+    assert spans[-1].end == pytest.approx(1.5)
+    assert all(a.end == b.start for a, b in zip(spans, spans[1:], strict=False))
+
+
+def test_grace_is_as_long_as_the_number_or_until_it_is_used():
+    unused = run(make_tune(jump__coyote=0.15), make_drill(length=60, start=(-1, 0), solids=LEDGE, right=[(0, 60)]))
+    coyote = next(span for span in grace_spans(unused) if span.word == "coyote")
+    assert coyote.end - coyote.start == pytest.approx(0.15)
+    used = run(make_tune(jump__coyote=0.15), make_drill(length=60, start=(-1, 0), solids=LEDGE, right=[(0, 60)], jump=[(20, 40)]))
+    coyote = next(span for span in grace_spans(used) if span.word == "coyote")
+    assert coyote.end == pytest.approx(20 / 60)
+
+
+def test_what_happens_is_told_once_and_in_order():
+    trace = run(make_tune(), make_drill(length=90, solids=((-10.0, -1.0, 10.0, 0.0), (2.0, 0.0, 3.0, 9.0)), right=[(0, 90)], jump=[(60, 80)]))
+    told = [happening.mark for happening in happenings([trace])]
+    assert told.count("wall") == 1
+    assert "leave" not in told
+    rows = [happening.row for happening in happenings([trace, trace])]
+    assert rows == sorted(rows)
+
+
+@pytest.mark.parametrize("id", list(PROBES))
+@pytest.mark.parametrize("view", ["side", "top"])
+def test_the_drawn_curves_tell_the_values_of_a_choice_apart(id, view):
+    parameter, tune = parameter_by_id(id), Tune(name="Wren", view=view)
+    if view not in parameter.views:
+        return
+    curves = [probe_curve(tune, id, option.id) for option in parameter.choices(view)]
+    assert all(len(across) == len(up) > 10 for across, up in curves)
