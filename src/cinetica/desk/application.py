@@ -14,7 +14,7 @@ from cinetica.desk import look
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
 from cinetica.model.study import Study
-from cinetica.motion.warm import is_warm, mark_warm
+from cinetica.motion.native import is_ready
 
 PREPARING = "Preparing the motion kernel for this machine.\nThis happens once and takes about twenty seconds."
 
@@ -36,7 +36,7 @@ def open_window(study: Study | None, path: Path | None) -> Window:
     """A window whose kernel is loaded as soon as it is painted, or compiled first by another process."""
     window = Window(Session(study, path))
     window.show()
-    if is_warm():
+    if is_ready():
         QTimer.singleShot(0, lambda: _start_for_good(window))
     else:
         window.page.say(PREPARING)
@@ -47,7 +47,6 @@ def open_window(study: Study | None, path: Path | None) -> Window:
 def start(window: Window) -> None:
     """Load the kernel and show the traces."""
     window.session.start()
-    mark_warm()
     window.session.drill_changed.emit()
 
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from cinetica.motion.compiling import SLACK, compiled
+from cinetica.motion.compiling import compiled
 from cinetica.motion.contact import extents, touches_any
 from cinetica.motion.jump import close_hop, lift_off
-from cinetica.motion.records import CLIMB_OFF, CLIMB_ON, LAUNCH
+from cinetica.motion.records import CLIMB_OFF, CLIMB_ON, LAUNCH, SLACK
 
 
 @compiled

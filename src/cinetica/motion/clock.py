@@ -11,8 +11,7 @@ from numpy.typing import NDArray
 
 from cinetica.model.clock import Clock, Mode, Read
 from cinetica.model.take import KEYS, Push, Take
-from cinetica.motion.compiling import SLACK
-from cinetica.motion.records import HAND, Records, empty_records
+from cinetica.motion.records import HAND, SLACK, Records, empty_records
 
 MOST_TICKS = 1_000_000
 

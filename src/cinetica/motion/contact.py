@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from cinetica.model.parameters import code
 from cinetica.model.tune import HeadBump, Sweep, Wall
-from cinetica.motion.compiling import SLACK, compiled
-from cinetica.motion.records import BUMP, WALL
+from cinetica.motion.compiling import compiled
+from cinetica.motion.records import BUMP, SLACK, WALL
 
 SWEPT, STEPPED, PASS_THROUGH = code(Sweep.SWEPT), code(Sweep.STEPPED), code(Sweep.NONE)
 STOP_ALL = code(Wall.STOP)

@@ -10,7 +10,8 @@ import math
 
 from cinetica.model.parameters import code
 from cinetica.model.tune import Axes, Form, Law
-from cinetica.motion.compiling import SLACK, compiled
+from cinetica.motion.compiling import compiled
+from cinetica.motion.records import SLACK
 from cinetica.motion.intent import length
 
 INSTANT, RAMP, EASE, THROTTLE, PUSH, STEER = (code(law) for law in Law)
@@ -65,7 +66,8 @@ def throttle(s, vx, vy, wx, wy, top, control, braking, p, h):
     if wx != 0.0 or wy != 0.0:
         s.throttle, _ = toward(s.throttle, 0.0, top, 0.0, p.acceleration * control * h)
         m = length(wx, wy)
-        s.throttle_x, s.throttle_y = wx / m, wy / m
+        if m > 0.0:
+            s.throttle_x, s.throttle_y = wx / m, wy / m
         return s.throttle * wx, s.throttle * wy
     speed = length(vx, vy)
     if s.throttle > speed:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from cinetica.motion.compiling import SLACK, compiled
+from cinetica.motion.compiling import compiled
+from cinetica.motion.records import SLACK
 from cinetica.motion.jump import HEAVY_HOP, SUSTAIN_HOP, close_hop, holding
 
 

@@ -6,7 +6,8 @@ import math
 
 from cinetica.model.parameters import code
 from cinetica.model.tune import DeadZone, Diagonal, Opposed, RatioOrder
-from cinetica.motion.compiling import SLACK, compiled
+from cinetica.motion.compiling import compiled
+from cinetica.motion.records import SLACK
 
 LATEST, FIRST = code(Opposed.LATEST), code(Opposed.FIRST)
 NO_ZONE, AXIAL = code(DeadZone.NONE), code(DeadZone.AXIAL)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from cinetica.model.parameters import code
 from cinetica.model.tune import BufferedRelease, Repeat, ShortHop
-from cinetica.motion.compiling import SLACK, compiled
-from cinetica.motion.records import AIR_LAUNCH, BUFFERED_LAUNCH, COYOTE_LAUNCH, CUT, LAUNCH, LOST_PRESS
+from cinetica.motion.compiling import compiled
+from cinetica.motion.records import AIR_LAUNCH, BUFFERED_LAUNCH, COYOTE_LAUNCH, CUT, LAUNCH, LOST_PRESS, SLACK
 
 CUT_HOP, CAP_HOP, HEAVY_HOP, SUSTAIN_HOP = (code(hop) for hop in list(ShortHop)[1:])
 FULL = code(BufferedRelease.FULL)

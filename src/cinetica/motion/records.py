@@ -19,6 +19,9 @@ from cinetica.model.tune import PARAMETERS, Tune
 
 Records = np.recarray[Any, Any]
 
+# Slack with which boundaries compare, so that "0.1 s at 60 per second" is 6 ticks and not 5.
+SLACK = 1e-9
+
 _TYPES = {"number": "f8", "whole": "i8", "switch": "?", "choice": "i8"}
 
 

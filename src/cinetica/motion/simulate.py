@@ -13,8 +13,8 @@ from cinetica.model.clock import Clock
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
+from cinetica.motion.native import kernel
 from cinetica.motion.records import MARKS, STATE, TRACE, Records, empty_records, ground, tune_records
-from cinetica.motion.step import run_one
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,7 +62,7 @@ def simulate(tune: Tune, drill: Drill, clock: Clock) -> Trace:
     hands, dts, frames = schedule(drill.take, clock)
     rows = empty_records(TRACE, len(dts))
     x, y = drill.start
-    run_one(empty_records(STATE, 1), tune_records([tune]), ground(drill.course), float(x), float(y), hands, dts, rows)
+    kernel()(empty_records(STATE, 1), tune_records([tune]), ground(drill.course), float(x), float(y), hands, dts, rows)
     return Trace(tune, drill, clock, rows, frames)
 
 

@@ -10,14 +10,14 @@ import math
 from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
 from cinetica.motion.climb import climb
-from cinetica.motion.compiling import SLACK, compiled, compiled_parallel, each_in_parallel
+from cinetica.motion.compiling import compiled, compiled_parallel, each_in_parallel
 from cinetica.motion.contact import move, under_feet
 from cinetica.motion.drive import drive
 from cinetica.motion.facing import face_and_look
 from cinetica.motion.gravity import fall
 from cinetica.motion.intent import intend, length, sample
 from cinetica.motion.jump import arm, close_hop, launch, shorten
-from cinetica.motion.records import APEX, CLIMB, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE
+from cinetica.motion.records import APEX, CLIMB, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE, SLACK
 
 POSITION_FIRST, MIDPOINT = code(Integrator.POSITION_FIRST), code(Integrator.MIDPOINT)
 PER_FRAME = code(TimeBase.FRAMES)

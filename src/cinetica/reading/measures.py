@@ -14,8 +14,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.motion.compiling import SLACK
 from cinetica.motion.records import (
+    SLACK,
     AIR_LAUNCH,
     BUFFERED_LAUNCH,
     CLIMB,

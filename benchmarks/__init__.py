@@ -1,0 +1,1 @@
+"""Measurements, as ratios within one run where they can be: `make bench` writes docs/benchmarks.md."""

@@ -1,0 +1,119 @@
+"""The compiled run as machine code that is loaded without the compiler.
+
+To load Numba and to ready its compiler takes longer than all else at a start. So the run is compiled
+once into an object file behind a plain C interface, and a start only hands that file to LLVM's linker.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import tempfile
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import llvmlite.binding as llvm
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.motion.cache import cache_folder, remove_earlier
+from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records
+
+Run = Callable[[Records, Records, Ground, float, float, Records, NDArray[np.float64], Records], None]
+
+# What Numba's wrapper names for errors that the kernel cannot raise. Should one be called all the same, the
+# process ends at once instead of running on with wrong numbers.
+NEVER_CALLED = ("NRT_MemInfo_call_dtor", "numba_gil_ensure", "numba_gil_release", "numba_unpickle", "numba_do_raise")
+POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
+SIGNATURE = (
+    POINTER, POINTER, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, NUMBER, NUMBER, POINTER, POINTER, POINTER, COUNT
+)  # fmt: skip
+
+
+def uncompiled() -> bool:
+    return os.environ.get("NUMBA_DISABLE_JIT") == "1"
+
+
+def object_file() -> Path:
+    return cache_folder() / "run.o"
+
+
+def is_ready() -> bool:
+    """Whether a run can start at once: its machine code is there, or none is wanted."""
+    return uncompiled() or object_file().exists()
+
+
+@cache
+def kernel() -> Run:
+    """`step.run_one`: from the object file, which is compiled first where there is none (about 20 s)."""
+    if uncompiled():
+        from cinetica.motion.step import run_one
+
+        return run_one  # type: ignore[no-any-return]
+    if not object_file().exists():
+        compile_object()
+    return _loaded(object_file())
+
+
+def compile_object() -> None:
+    """Compile the run and keep it as an object file: a line with the name of its function, then the machine code."""
+    import numba
+    from numba import carray, types
+
+    from cinetica.motion.step import run
+
+    def entry(states, tunes, solids, n_solids, oneway, n_oneway, climb, n_climb, x, y, hands, dts, trace, rows):  # type: ignore[no-untyped-def]
+        ground = Ground(carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)))
+        s, p = carray(states, (1,))[0], carray(tunes, (1,))[0]
+        run(s, p, ground, x, y, carray(hands, (rows,)), carray(dts, (rows,)), carray(trace, (rows,)))
+
+    def to(dtype: np.dtype[Any]) -> Any:
+        return types.CPointer(numba.from_dtype(np.dtype((np.record, dtype))))
+
+    numbers, count = types.CPointer(types.float64), types.int64
+    signature = types.void(
+        to(STATE), to(TUNE), numbers, count, numbers, count, numbers, count, types.float64, types.float64,
+        to(HAND), numbers, to(TRACE), count,
+    )  # fmt: skip
+    made = numba.cfunc(signature, nopython=True, error_model="numpy")(entry)
+    code = made._library._get_compiled_object()
+    _write(object_file(), made._wrapper_name.encode() + b"\n" + code)
+    remove_earlier()
+
+
+def _write(path: Path, content: bytes) -> None:
+    """Two programs that compile at once must not see half of each other's file."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as file:
+        file.write(content)
+    Path(file.name).replace(path)
+
+
+def _loaded(path: Path) -> Run:
+    name, _, code = path.read_bytes().partition(b"\n")
+    llvm.initialize_native_target()
+    llvm.initialize_native_asmprinter()
+    abort = ctypes.cast(ctypes.CDLL(None).abort, ctypes.c_void_p).value
+    for symbol in NEVER_CALLED:
+        # Symbols are the whole process's: where Numba is loaded too, its own stay.
+        if llvm.address_of_symbol(symbol) is None:
+            llvm.add_symbol(symbol, abort)
+    machine = llvm.Target.from_default_triple().create_target_machine(jit=True)
+    engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), machine)
+    engine.add_object_file(llvm.ObjectFileRef.from_data(code))
+    engine.finalize_object()
+    function = ctypes.CFUNCTYPE(None, *SIGNATURE)(engine.get_function_address(name.decode()))
+
+    def run(
+        states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records
+    ) -> None:
+        places = [array.ctypes.data for array in (states, tunes, *ground, hands, dts, trace)]
+        function(
+            places[0], places[1], places[2], len(ground.solids), places[3], len(ground.oneway), places[4], len(ground.climb),
+            x, y, places[5], places[6], places[7], len(trace),
+        )  # fmt: skip
+
+    run.engine = engine  # type: ignore[attr-defined]  # It owns the machine code: it must live as long as the function.
+    return run
