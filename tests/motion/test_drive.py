@@ -118,7 +118,8 @@ def test_steer_backs_up_slower_and_eases_into_a_turn():
     assert eased["facing"][1] == pytest.approx(-180 / 60 * (1 - math.exp(-6 / 60)))
 
 
-@given(take=takes(), law=st.sampled_from([law.value for law in Law]), axes=st.sampled_from(["joined", "separate"]))
+# Steering caps the speed along the heading only: what slips sideways comes on top.
+@given(take=takes(), law=st.sampled_from([law.value for law in Law if law is not Law.STEER]), axes=st.sampled_from(["joined", "separate"]))
 def test_speed_is_never_over_its_cap(take, law, axes):
     tune = make_tune("top", drive__law=law, drive__axes=axes, drive__modifier_speed=1, input__diagonal="limited")
     trace = run(tune, make_drill(view="top").model_copy(update={"take": take}))

@@ -125,7 +125,16 @@ def qt_palette(p: Palette) -> QPalette:
 
 def on_paper(widget: QWidget) -> None:
     """Give a widget the ground of the paper. Known to be opaque, it spares Qt from painting all that lies under it."""
-    widget.setBackgroundRole(QPalette.ColorRole.Base)
+    _fill(widget, QPalette.ColorRole.Base)
+
+
+def on_sheet(widget: QWidget) -> None:
+    """The same with the ground of the sheet."""
+    _fill(widget, QPalette.ColorRole.Window)
+
+
+def _fill(widget: QWidget, role: QPalette.ColorRole) -> None:
+    widget.setBackgroundRole(role)
     widget.setAutoFillBackground(True)
 
 
@@ -148,8 +157,6 @@ def style_sheet(p: Palette) -> str:
     QMenu::item:selected, QComboBox QAbstractItemView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
     QMenu::item:disabled {{ color: {p.soft}; }}
     QMenu::separator {{ height: 1px; background: {p.grid}; margin: 3px 8px; }}
-    #sheet, #foot {{ background: {p.sheet}; }}
-    #sheet {{ border-right: 1px solid {p.grid}; }}
     #transport {{ background: {p.sheet}; border-top: 1px solid {p.grid}; }}
     #transport QToolButton {{ border: none; padding: 4px 6px; border-radius: 3px; }}
     #transport QToolButton:hover, #foot QToolButton:hover {{ background: {p.grid_fine}; }}
@@ -165,9 +172,6 @@ def style_sheet(p: Palette) -> str:
     QCheckBox:focus {{ color: {p.accent}; }}
     QPushButton {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px; padding: 5px 14px; }}
     QPushButton:focus, QPushButton:hover {{ border-color: {p.accent}; }}
-    QTreeView {{ background: {p.sheet}; border: none; outline: none; }}
-    QTreeView::branch {{ background: {p.sheet}; image: none; }}
-    QHeaderView {{ background: {p.sheet}; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
     QScrollBar::handle {{ background: {p.grid}; border-radius: 4px; min-height: 24px; min-width: 24px; }}

@@ -207,6 +207,8 @@ class SheetView(QTreeView):
         self.tune_header = TuneHeader(self.sheet, palette)
         self.tune_header.clicked.connect(lambda column: session.toggle(self.sheet.tunes[column][1]))
         self.setHeader(self.tune_header)
+        self.setFrameShape(self.Shape.NoFrame)
+        look.on_sheet(self.viewport())
         self.setIndentation(0)
         self.setRootIsDecorated(False)
         self.setUniformRowHeights(True)
@@ -416,7 +418,7 @@ class Sheet(QFrame):
 
     def __init__(self, session: Session, palette: look.Palette) -> None:
         super().__init__()
-        self.setObjectName("sheet")
+        look.on_sheet(self)
         self.session = session
         self.view = SheetView(session, palette)
         self.figures = SheetView(session, palette, figures=True)

@@ -14,7 +14,7 @@ from cinetica.desk.session import Shown
 # Qt strokes a wide antialiased path twelve times slower than a thin one (measured: 0.5 ms against 0.04 ms for 160
 # points). Four thin strokes, each off by a part of a pixel, look the same.
 SPREAD = tuple(QPointF(x, y) for x in (-0.45, 0.45) for y in (-0.45, 0.45))
-WAKE_SPREAD = tuple(QPointF(x, y) for x in (-1.0, 0.0, 1.0) for y in (-1.0, 0.0, 1.0))
+WAKE_SPREAD = tuple(QPointF(x, y) for x, y in ((0, 0), (-1, 0), (1, 0), (0, -1), (0, 1)))
 
 
 class CurveItem(pg.GraphicsObject):

@@ -67,6 +67,8 @@ class Lanes(OnTimeAxis):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._spans: dict[int, tuple[Shown, list[Span], list[Span]]] = {}
         self._picture: QPixmap | None = None
+        self._ground: QPixmap | None = None
+        self._ground_for: object = None
         session.cursor_moved.connect(self.update)
         axis.changed.connect(self._paint_anew)
         session.traces_changed.connect(self._resize)
@@ -102,7 +104,24 @@ class Lanes(OnTimeAxis):
         self._paint_flag(painter)
 
     def _painted(self) -> QPixmap:
-        """All but the cursor, which moves much more often than the rest."""
+        """All but the cursor, which moves much more often than the rest. The hands stay while a tune is edited."""
+        place = (self.session.drill, self.axis.start, self.axis.end, self.size(), len(self.session.shown), self.look)
+        if self._ground is None or self._ground_for != place:
+            self._ground, self._ground_for = self._painted_hands(), place
+        picture = QPixmap(self._ground)
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setClipRect(QRectF(0, 0, self.width() - RIGHT + 1, self.height()))
+        for number, shown in enumerate(self.session.shown):
+            self._paint_states(painter, self._states_top + number * STATE_LANE, shown)
+        painter.end()
+        return picture
+
+    @property
+    def _states_top(self) -> int:
+        return TOP + LANE * max(1, len(self.hands))
+
+    def _painted_hands(self) -> QPixmap:
         picture = QPixmap(self.size() * self.devicePixelRatio())
         picture.setDevicePixelRatio(self.devicePixelRatio())
         picture.fill(QColor(self.look.paper))
@@ -111,12 +130,9 @@ class Lanes(OnTimeAxis):
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.accent))
         painter.drawText(QRectF(14, TOP, 80, LANE), Qt.AlignmentFlag.AlignVCenter, "Hands")
-        states = TOP + LANE * max(1, len(self.hands))
-        painter.drawText(QRectF(14, states, 80, STATE_LANE), Qt.AlignmentFlag.AlignVCenter, "State")
+        painter.drawText(QRectF(14, self._states_top, 80, STATE_LANE), Qt.AlignmentFlag.AlignVCenter, "State")
         painter.setClipRect(QRectF(0, 0, self.width() - RIGHT + 1, self.height()))
         self._paint_hands(painter)
-        for number, shown in enumerate(self.session.shown):
-            self._paint_states(painter, states + number * STATE_LANE, shown)
         painter.end()
         return picture
 
@@ -247,9 +263,8 @@ class Lanes(OnTimeAxis):
 
     def _words_at(self, at: QPointF) -> str:
         """What lies under the mouse, in words."""
-        states = TOP + LANE * max(1, len(self.hands))
-        number = int((at.y() - states) // STATE_LANE)
-        if not 0 <= number < len(self.session.shown) or at.y() < states:
+        number = int((at.y() - self._states_top) // STATE_LANE)
+        if not 0 <= number < len(self.session.shown) or at.y() < self._states_top:
             return ""
         shown = self.session.shown[number]
         time = self.axis.time(at.x(), self.width())

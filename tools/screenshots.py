@@ -1,0 +1,67 @@
+"""Take the pictures in docs/screenshots/ from the demo studies: `python tools/screenshots.py`.
+
+Without a display they are drawn off the screen, by the same code.
+"""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from cinetica.libraries import has_display
+
+if not has_display():
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+from PySide6.QtTest import QTest
+
+from cinetica.cli import demo_study
+from cinetica.desk import look
+from cinetica.desk.application import application, start
+from cinetica.desk.choices import ChoicePopup
+from cinetica.desk.clock_panel import ClockPanel
+from cinetica.desk.session import Session
+from cinetica.desk.window import Window
+from cinetica.model.tune import parameter_by_id
+
+FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+
+
+def opened(study: str, drill: str, cursor: int, palette: look.Palette = look.DAY) -> Window:
+    window = Window(Session(demo_study(study)), palette)
+    window.resize(1280, 800)
+    window.show()
+    start(window)
+    window.session.choose_drill(drill)
+    window.session.set_cursor(cursor)
+    QTest.qWait(100)
+    return window
+
+
+def keep(window: Window, name: str) -> None:
+    QTest.qWait(100)
+    window.grab().save(str(FOLDER / f"{name}.png"))
+    window.session.undo_stack.setClean()
+    window.close()
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    app = application()
+    keep(opened("harbour", "Gutter's edge", 30), "compare-day")
+    keep(opened("harbour", "Early knock", 57, look.NIGHT), "compare-night")
+    window = opened("harbour", "Rooftop hop", 66)
+    session = window.session
+    session.begin("Gravity of Wren")
+    session.set_value(session.study.tune("Wren"), parameter_by_id("gravity.gravity"), 30.0)
+    keep(window, "compare-wake")
+    window = opened("harbour", "Quay sprint", 20)
+    popup = ChoicePopup(window.session, window.session.study.tune("Wren"), parameter_by_id("drive.law"), window.look, window)
+    popup.grab().save(str(FOLDER / "choice-drive-law.png"))
+    panel = ClockPanel(window.session, window.look, window)
+    panel.grab().save(str(FOLDER / "clock.png"))
+    keep(window, "quay-sprint")
+    app.processEvents()
+
+
+main()
