@@ -16,5 +16,9 @@ lint: setup
 bench: setup
 	.venv/bin/python -m benchmarks
 
+figures: setup
+	.venv/bin/python tools/figures.py
+	.venv/bin/python tools/schema.py
+
 screenshots: setup
 	.venv/bin/python tools/screenshots.py

@@ -24,15 +24,12 @@ from cinetica.motion.step import run_many, run_many_alone
 
 COURSE = Course(solids=(Rectangle(-4, -1, 60, 0), Rectangle(20, 0, 21, 0.5), Rectangle(-6, -1, -4, 3)))
 TUNE = Tune(name="Wren")
-SLICE_FIELDS = (
-    "half height top_speed acceleration friction turn_acceleration air_control air_friction gravity fall_factor terminal_speed "
-    "jump_speed cut_factor buffer coyote"
-).split()
+SLICE_FIELDS = ["half", "height", "top_speed", "acceleration", "friction", "turn_acceleration", "air_control", "air_friction", "gravity", "fall_factor", "terminal_speed", "jump_speed", "cut_factor", "buffer", "coyote"]
 SLICE_TUNE = np.dtype([(name, "f8") for name in SLICE_FIELDS] + [("cut_hops", "i4"), ("spend_grace", "i4")])
 SLICE_HAND = np.dtype([(name, "u1") for name in ("left", "right", "up", "down", "jump", "pressed", "released")])
 SLICE_ROW = np.dtype(
     [("tick", "i8")]
-    + [(name, "f8") for name in "time dt intent_x intent_y x y vx vy ax ay speed since_ground since_press".split()]
+    + [(name, "f8") for name in ["time", "dt", "intent_x", "intent_y", "x", "y", "vx", "vy", "ax", "ay", "speed", "since_ground", "since_press"]]
     + [("jump", "i8"), ("state", "i8"), ("marks", "i8")]
 )
 

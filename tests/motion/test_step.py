@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from cinetica.cli import demo_study
 from cinetica.model.clock import Clock
 from cinetica.model.tune import PARAMETERS, Tune
-from cinetica.motion.records import STATE, TRACE, empty_records, ground, tune_records
 from cinetica.motion.clock import schedule
+from cinetica.motion.records import STATE, TRACE, empty_records, ground, tune_records
 from cinetica.motion.simulate import simulate
 from cinetica.motion.step import run_many, run_many_alone
 from tests.builders import make_drill, make_tune, marks_at, rows_of, run, takes

@@ -1,9 +1,9 @@
 import pytest
 
+from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.reading.marks import happenings
 from cinetica.reading.probes import PROBES, probe_curve
 from cinetica.reading.spans import grace_spans, state_spans
-from cinetica.model.tune import Tune, parameter_by_id
 from tests.builders import make_drill, make_tune, run
 
 LEDGE = ((-10.0, -1.0, 0.0, 0.0),)

@@ -53,7 +53,9 @@ class ChoicePopup(QFrame):
         item = QListWidgetItem(f"{option.id.replace('_', ' ')}\n{option.meaning}")
         item.setData(Qt.ItemDataRole.UserRole, option.id)
         if picture is not None:
-            item.setIcon(QIcon(picture))
+            icon = QIcon(picture)
+            icon.addPixmap(picture, QIcon.Mode.Selected)
+            item.setIcon(icon)
         return item
 
     def open_at(self, corner: QPoint) -> None:

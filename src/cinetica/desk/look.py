@@ -71,7 +71,8 @@ def ink_pen(palette: Palette, place: int, width: float = 2.0, alpha: int = 255) 
 
 def mixed(color: QColor, ground: QColor, share: float) -> QColor:
     """A colour thinned on its ground: `share` of it, the rest the ground."""
-    return QColor.fromRgbF(*(share * a + (1 - share) * b for a, b in zip(color.getRgbF()[:3], ground.getRgbF()[:3], strict=True)))
+    pairs = ((color.redF(), ground.redF()), (color.greenF(), ground.greenF()), (color.blueF(), ground.blueF()))
+    return QColor.fromRgbF(*(share * a + (1 - share) * b for a, b in pairs))
 
 
 @cache

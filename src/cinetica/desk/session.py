@@ -12,12 +12,12 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from cinetica.model.clock import Clock
 from cinetica.model.parameters import Parameter, Value
-from cinetica.model.study import FORMAT, VERSION, Drill, Study
+from cinetica.model.study import Drill, Study
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import Trace, simulate
 from cinetica.reading.measures import Reading, read_off
 
-EMPTY = Study(format=FORMAT, version=VERSION, name="Untitled study")
+EMPTY = Study(format="cinetica-study", version=1, name="Untitled study")
 
 
 @dataclass(frozen=True, eq=False)

@@ -86,7 +86,7 @@ class CellDelegate(QStyledItemDelegate):
         row = self._model.row_at(index)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        rect: QRect = option.rect  # type: ignore[attr-defined]
+        rect: QRect = option.rect
         if row is None:
             if index.column() == LABEL:
                 self._paint_group(painter, rect, index)
@@ -112,7 +112,7 @@ class CellDelegate(QStyledItemDelegate):
     def _paint_group(self, painter: QPainter, rect: QRect, index: Index) -> None:
         group = self._model.groups[index.row()]
         view = self.parent_view()
-        open_ = view.isExpanded(QModelIndex(index))
+        open_ = view.isExpanded(self._model.index(index.row(), 0))
         x, y = rect.left() + 12, rect.center().y() + 2
         points = [QPoint(x - 4, y - 3), QPoint(x + 4, y - 3), QPoint(x, y + 3)] if open_ else [QPoint(x - 3, y - 4), QPoint(x + 3, y), QPoint(x - 3, y + 4)]
         painter.setPen(Qt.PenStyle.NoPen)
@@ -185,7 +185,7 @@ class CellDelegate(QStyledItemDelegate):
             self._model.put_text(index, editor.text())
 
     def updateEditorGeometry(self, editor: QWidget, option: QStyleOptionViewItem, index: Index) -> None:
-        editor.setGeometry(option.rect.adjusted(4, 0, -2, 0))  # type: ignore[attr-defined]
+        editor.setGeometry(option.rect.adjusted(4, 0, -2, 0))
 
 
 class SheetView(QTreeView):

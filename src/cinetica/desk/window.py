@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
@@ -90,7 +90,7 @@ class Window(QMainWindow):
         self.clock = QToolButton()
         self.clock.setAccessibleName("Clock")
         self.clock.clicked.connect(self._open_clock)
-        drill = QLabel("Drill")
+        drill = QLabel("Drill ▾")
         drill.setObjectName("quiet")
         row.addWidget(drill)
         row.addWidget(self.drills)
@@ -162,10 +162,10 @@ class Window(QMainWindow):
     def _say_study(self, *_: object) -> None:
         study = self.session.study
         changed = "" if self.session.undo_stack.isClean() else " •"
-        self.study_name.setText(self.study_name.fontMetrics().elidedText(study.name, look.Qt.TextElideMode.ElideRight, 240) + changed)
+        self.study_name.setText(self.study_name.fontMetrics().elidedText(study.name, Qt.TextElideMode.ElideRight, 240) + changed)
         self.study_name.setToolTip(f"{study.name}\n{self.session.path or 'not saved in a file yet'}")
         self.setWindowTitle(f"{study.name}{changed} — Cinetica")
-        self.clock.setText(f"Clock  {clock_words(study.clock)}")
+        self.clock.setText(f"Clock  {clock_words(study.clock)} ▾")
 
     def _open_clock(self) -> None:
         panel = ClockPanel(self.session, self.look, self)

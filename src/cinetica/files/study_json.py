@@ -12,8 +12,8 @@ from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from cinetica.files.writing import write_atomically
 from cinetica.model.clock import CLOCK_PARAMETERS
-from cinetica.model.study import FORMAT, VERSION, Study
-from cinetica.model.tune import PARAMETERS
+from cinetica.model.study import VERSION, Drill, Study
+from cinetica.model.tune import PARAMETERS, Tune
 
 LARGEST = 64 * 2**20
 MOST_FAULTS = 20
@@ -132,8 +132,6 @@ def _meant(place: tuple[Any, ...]) -> str:
 
 def _model_of(model: Any, key: str) -> Any:
     if key in ("tunes", "drills"):
-        from cinetica.model.study import Drill, Tune
-
         return Tune if key == "tunes" else Drill
     field = model.model_fields.get(key) if hasattr(model, "model_fields") else None
     return field.annotation if field is not None else None
@@ -149,6 +147,3 @@ def _shown(value: Any) -> str:
     except (TypeError, ValueError, RecursionError):
         text = str(type(value).__name__)
     return text if len(text) <= 60 else text[:57] + "..."
-
-
-__all__ = ["FORMAT", "Refused", "describe", "parse_study", "read_study", "schema", "study_text", "write_study"]

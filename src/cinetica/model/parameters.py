@@ -182,7 +182,7 @@ def _field(
         "kind": kind, "label": label, "unit": unit, "meaning": meaning, "section": section, "views": views,
         "when": when, "low": low, "high": high, "comfort": comfort, "options": options,
     }  # fmt: skip
-    limits = {} if hard is None else {"ge": low, "le": high}
+    limits: dict[str, Any] = {} if hard is None else {"ge": low, "le": high}
     extra: Any = {"unit": unit} if unit else None
     annotated: Any = Field(default, title=label, description=meaning, json_schema_extra=extra, **limits)
     annotated.metadata.append(_Declared(declared))

@@ -451,11 +451,14 @@ class Tune(Strict):
 
     @model_validator(mode="after")
     def _choices_fit_the_view(self) -> Self:
+        self._check_choices()
+        return self
+
+    def _check_choices(self) -> None:
         for parameter in (parameter for parameter in PARAMETERS if parameter.kind == "choice"):
             value = self.get(parameter.id)
             if value not in {option.id for option in parameter.choices(self.view)}:
                 raise ValueError(f"{parameter.id}: {value} does not go with the view {self.view!r}")
-        return self
 
     def get(self, id: str) -> Value:
         """The value of the parameter with this id, as in a file (KeyError if there is none)."""
@@ -477,7 +480,9 @@ class Tune(Strict):
         group = getattr(self, parameter.group)
         content = group.model_dump(mode="json") | {parameter.key: value}
         changed = self.model_copy(update={parameter.group: type(group).model_validate_json(_json(content))})
-        return changed._choices_fit_the_view() if parameter.kind == "choice" else changed
+        if parameter.kind == "choice":
+            changed._check_choices()
+        return changed
 
 
 def _json(content: object) -> bytes:

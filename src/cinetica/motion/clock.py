@@ -107,7 +107,7 @@ def _fixed_ticks(hands: Records, lengths: NDArray[np.float64], read: NDArray[np.
             left -= h
             ran.append(frame)
     frames = np.array(ran, dtype=np.int64)
-    ticks = hands[frames]
+    ticks: Records = hands[frames].view(np.recarray)
     if clock.read is Read.FRAME:
         for flag in ("pressed", "released"):
             ticks[flag] = _latched(hands[flag], frames)

@@ -11,8 +11,8 @@ import math
 from cinetica.model.parameters import code
 from cinetica.model.tune import Axes, Form, Law
 from cinetica.motion.compiling import compiled
-from cinetica.motion.records import SLACK
 from cinetica.motion.intent import length
+from cinetica.motion.records import SLACK
 
 INSTANT, RAMP, EASE, THROTTLE, PUSH, STEER = (code(law) for law in Law)
 JOINED = code(Axes.JOINED)

@@ -7,8 +7,8 @@ import math
 from cinetica.model.parameters import code
 from cinetica.model.tune import Aim, FacingRule, Law
 from cinetica.motion.compiling import compiled
-from cinetica.motion.records import SLACK
 from cinetica.motion.intent import shape_stick
+from cinetica.motion.records import SLACK
 
 MIRROR, DIRECT, SECTORS, EASE, CONSTANT = (code(rule) for rule in list(FacingRule)[1:])
 AIM_STICK = code(Aim.AIM_STICK)

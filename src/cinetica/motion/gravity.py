@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from cinetica.motion.compiling import compiled
-from cinetica.motion.records import SLACK
 from cinetica.motion.jump import HEAVY_HOP, SUSTAIN_HOP, close_hop, holding
+from cinetica.motion.records import SLACK
 
 
 @compiled

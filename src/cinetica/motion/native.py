@@ -51,7 +51,7 @@ def kernel() -> Run:
     if uncompiled():
         from cinetica.motion.step import run_one
 
-        return run_one  # type: ignore[no-any-return]
+        return run_one
     if not object_file().exists():
         compile_object()
     return _loaded(object_file())
@@ -60,7 +60,7 @@ def kernel() -> Run:
 def compile_object() -> None:
     """Compile the run and keep it as an object file: a line with the name of its function, then the machine code."""
     import numba
-    from numba import carray, types
+    from numba import carray, types  # type: ignore[attr-defined]
 
     from cinetica.motion.step import run
 
@@ -77,9 +77,10 @@ def compile_object() -> None:
         to(STATE), to(TUNE), numbers, count, numbers, count, numbers, count, types.float64, types.float64,
         to(HAND), numbers, to(TRACE), count,
     )  # fmt: skip
-    made = numba.cfunc(signature, nopython=True, error_model="numpy")(entry)
-    code = made._library._get_compiled_object()
-    _write(object_file(), made._wrapper_name.encode() + b"\n" + code)
+    made = numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
+    code: bytes = made._library._get_compiled_object()  # type: ignore[attr-defined]
+    name: str = made._wrapper_name  # type: ignore[attr-defined]
+    _write(object_file(), name.encode() + b"\n" + code)
     remove_earlier()
 
 

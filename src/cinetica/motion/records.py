@@ -109,4 +109,4 @@ def _as_number(parameter: Parameter, value: Any) -> float | int | bool:
         return parameter.codes[value]
     if parameter.unit.startswith("°"):
         return math.radians(value)
-    return value  # type: ignore[no-any-return]
+    return value

@@ -15,7 +15,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.motion.records import (
-    SLACK,
     AIR_LAUNCH,
     BUFFERED_LAUNCH,
     CLIMB,
@@ -25,6 +24,7 @@ from cinetica.motion.records import (
     LAUNCH,
     LOST_PRESS,
     PRESS,
+    SLACK,
     WALL,
 )
 from cinetica.motion.simulate import Trace

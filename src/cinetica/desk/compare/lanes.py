@@ -38,11 +38,11 @@ class OnTimeAxis(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn_axis(self.axis, event, self.axis.time(event.position().x(), self.width()))
 
-    def x(self, time: float) -> float:
+    def at(self, time: float) -> float:
         return self.axis.x(time, self.width())
 
     def paint_cursor(self, painter: QPainter, top: float, bottom: float) -> float:
-        x = self.x(self.session.time_at(self.session.cursor))
+        x = self.at(self.session.time_at(self.session.cursor))
         painter.setPen(QPen(QColor(self.look.ink), 1))
         painter.drawLine(QPointF(x, top), QPointF(x, bottom))
         return x
@@ -182,19 +182,19 @@ class Lanes(OnTimeAxis):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self.look.accent))
         for start, end in presses:
-            left, right = self.x(start / rate), self.x(end / rate)
+            left, right = self.at(start / rate), self.at(end / rate)
             if right >= LEFT:
                 painter.drawRoundedRect(QRectF(max(left, LEFT), y + 4, right - max(left, LEFT), LANE - 9), 3, 3)
 
     def _paint_stick(self, painter: QPainter, y: float, pushes: tuple[Push, ...], axis: str, take: Take) -> None:
         """The stick's axis as steps between -1 and 1."""
         middle, reach = y + LANE / 2, LANE / 2 - 3
-        points = [QPointF(self.x(0), middle)]
+        points = [QPointF(self.at(0), middle)]
         for push in sorted(pushes, key=lambda push: push.frame):
             value = push.x if axis == "x" else push.y
-            x = self.x(push.frame / take.rate)
+            x = self.at(push.frame / take.rate)
             points += [QPointF(x, points[-1].y()), QPointF(x, middle - reach * value)]
-        points.append(QPointF(self.x(take.seconds), points[-1].y()))
+        points.append(QPointF(self.at(take.seconds), points[-1].y()))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(self.look.accent), 1.5))
         painter.save()
@@ -231,7 +231,7 @@ class Lanes(OnTimeAxis):
             self._paint_grace(painter, self._lane_rect(span, y), span.word, ink)
 
     def _lane_rect(self, span: Span, y: float) -> QRectF:
-        left, right = max(self.x(span.start), LEFT), self.x(span.end)
+        left, right = max(self.at(span.start), LEFT), self.at(span.end)
         return QRectF(left, y + 2, right - left - 1, STATE_LANE - 4)
 
     def _paint_grace(self, painter: QPainter, rect: QRectF, word: str, ink: QColor) -> None:
@@ -290,7 +290,7 @@ class Ruler(OnTimeAxis):
         step = round_step(self.axis.end - self.axis.start, (self.width() - LEFT - RIGHT) / 90)
         number = int(self.axis.start // step)
         while (time := number * step) <= self.axis.end:
-            x = self.x(time)
+            x = self.at(time)
             if LEFT <= x <= self.width() - RIGHT:
                 painter.drawText(QRectF(x - 40, 0, 80, 18), Qt.AlignmentFlag.AlignCenter, f"{time:.6g}")
             number += 1

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QSplitter, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QSizePolicy, QSplitter, QStackedLayout, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.lanes import Lanes, Ruler
@@ -13,7 +13,7 @@ from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.compare.transport import Transport
 from cinetica.desk.session import Session
 from cinetica.desk.sheet import Sheet
-from cinetica.reading.channels import BY_COLUMN, FIRST_SHOWN
+from cinetica.reading.channels import BY_COLUMN, FIRST_SHOWN, Channel
 
 SHEET_WIDTH = 344
 
@@ -31,6 +31,12 @@ class ComparePage(QWidget):
         self.strips = Strips(session, self.axis, palette, self._first_channels())
         self.ruler = Ruler(session, self.axis, palette)
         self.transport = Transport(session, self.axis)
+        self.note = QLabel()
+        self.note.setWordWrap(True)
+        self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.note.setObjectName("soft")
+        self.note.setFont(look.font(9))
+        self.note.setContentsMargins(14, 4, 14, 4)
         self.notice = QLabel()
         self.notice.setAlignment(Qt.AlignmentFlag.AlignCenter)
         look.on_paper(self.notice)
@@ -59,6 +65,7 @@ class ComparePage(QWidget):
         column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        column.addWidget(self.note)
         upper = QWidget()
         self._upper = QStackedLayout(upper)
         self._upper.addWidget(charts)
@@ -77,7 +84,7 @@ class ComparePage(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(halves)
 
-    def _first_channels(self) -> list:  # type: ignore[type-arg]
+    def _first_channels(self) -> list[Channel]:
         drill = self.session.drill
         return [BY_COLUMN[column] for column in FIRST_SHOWN[drill.view if drill else "side"]]
 
@@ -99,6 +106,10 @@ class ComparePage(QWidget):
             self.say("")
 
     def _new_drill(self) -> None:
+        drill = self.session.drill
+        self.note.setText(f"{drill.name}: {drill.note}" if drill and drill.note else "")
+        self.note.setToolTip(drill.note if drill else "")
+        self.note.setVisible(bool(self.note.text()))
         self.strips.show_channels(self._first_channels())
         self.axis.fit()
         self._notice_nothing()

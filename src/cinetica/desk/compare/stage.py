@@ -289,7 +289,7 @@ class Stage(QWidget):
     def _say_scale(self) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)
         self.about.setText(f"a print every {self.every} frames")
-        self.scale.setText(f"1 u = {pixels:.0f} px")
+        self.scale.setText(f"○ press   △ launch   ❘ apex   □ land   × press lost        1 u = {pixels:.0f} px")
         for label in (self.title, self.about, self.scale):
             label.adjustSize()
         self.scale.move(self.plot.width() - self.scale.width() - 12, 6)

@@ -227,8 +227,8 @@ class Strip(QWidget):
         self.unit.raise_()
         self.curves: list[CurveItem] = []
         self.wakes: list[CurveItem] = []
-        self.cursor = CursorItem(self.plot.box, palette)
-        self.plot.addItem(self.cursor, ignoreBounds=True)
+        self.cursor_item = CursorItem(self.plot.box, palette)
+        self.plot.addItem(self.cursor_item, ignoreBounds=True)
         self.set_look(palette)
         axis.changed.connect(self._show_time)
         session.traces_changed.connect(self.draw)
@@ -237,7 +237,7 @@ class Strip(QWidget):
         self._show_time()
 
     def set_look(self, palette: look.Palette) -> None:
-        self.look = self.readout.look = self.plot.grid.look = self.cursor.look = palette
+        self.look = self.readout.look = self.plot.grid.look = self.cursor_item.look = palette
         self.plot.setBackground(palette.paper)
         left = self.plot.getPlotItem().getAxis("left")
         left.setPen(pg.mkPen(None))
@@ -293,7 +293,7 @@ class Strip(QWidget):
             value = float(shown.trace[self.channel.column][at])
             if np.isfinite(value):
                 spots.append((shown.place, value))
-        self.cursor.show_at(self.session.time_at(row), spots)
+        self.cursor_item.show_at(self.session.time_at(row), spots)
         self.readout.update()
 
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QElapsedTimer, Qt, QTimer
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.compare.time_axis import TimeAxis
+from cinetica.desk.labels import ShortLabel
 from cinetica.desk.session import Session
 from cinetica.reading.marks import Happening, happenings
 
@@ -51,19 +52,17 @@ class Transport(QFrame):
         self.place = QLabel()
         self.place.setFont(look.font(10, bold=True))
         self.place.setMinimumWidth(158)
-        self.next = QLabel()
+        self.next = ShortLabel()
         self.next.setObjectName("soft")
         self.next.setFont(look.font(9))
-        self.wake = QLabel()
+        self.wake = ShortLabel()
         self.wake.setObjectName("soft")
         self.wake.setFont(look.font(9))
         layout.addSpacing(12)
         layout.addWidget(self.place)
-        # What they say may be long; it must not push the sheet aside.
-        for label in (self.next, self.wake):
-            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.wake.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         layout.addWidget(self.next, 3)
+        layout.addSpacing(12)
         layout.addWidget(self.wake, 4)
         session.cursor_moved.connect(self._say)
         session.traces_changed.connect(self._new_traces)

@@ -1,0 +1,66 @@
+"""Draw the figures of docs/model.md and its table of parameters, both from the declarations: `python tools/figures.py`."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from cinetica.model.clock import CLOCK_PARAMETERS
+from cinetica.model.parameters import SECTIONS, Parameter
+from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
+from cinetica.reading.probes import PROBES, probe_curve
+
+DOCS = Path(__file__).parents[1] / "docs"
+WIDE, HIGH, GAP, TITLE = 150, 80, 14, 20
+BEGIN, END = "<!-- table of parameters: made by tools/figures.py -->", "<!-- end of table -->"
+
+
+def figure(parameter: Parameter, view: str) -> str:
+    """One panel for each value of a choice, all on one scale, as SVG."""
+    tune = Tune(name="Wren", view=view)  # type: ignore[arg-type]
+    options = parameter.choices(view)
+    curves = [probe_curve(tune, parameter.id, option.id) for option in options]
+    left = min(float(x.min()) for x, _ in curves)
+    right = max(float(x.max()) for x, _ in curves) + 1e-9
+    low = min(float(y.min()) for _, y in curves)
+    high = max(float(y.max()) for _, y in curves) + 1e-9
+    panels = []
+    for place, (option, (x, y)) in enumerate(zip(options, curves, strict=True)):
+        at = place * (WIDE + GAP)
+        points = " ".join(
+            f"{at + 5 + (a - left) / (right - left) * (WIDE - 10):.1f},{TITLE + HIGH - 5 - (b - low) / (high - low) * (HIGH - 10):.1f}"
+            for a, b in zip(x, y, strict=True)
+        )
+        panels.append(
+            f'<rect x="{at + 0.5}" y="{TITLE + 0.5}" width="{WIDE}" height="{HIGH}" fill="#FBF8F1" stroke="#DACFB8"/>'
+            f'<text x="{at}" y="14" font-family="Inter, sans-serif" font-size="12" fill="#2B2A27">{option.id.replace("_", " ")}</text>'
+            f'<polyline points="{points}" fill="none" stroke="#1F4E9E" stroke-width="1.8"/>'
+        )
+    width = len(options) * (WIDE + GAP)
+    return f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{TITLE + HIGH + 2}">{"".join(panels)}</svg>\n'
+
+
+def table() -> str:
+    """Every parameter, in the order of the sheet."""
+    lines = ["| id | unit | default | allowed | meaning |", "|---|---|---|---|---|"]
+    for section in SECTIONS:
+        for parameter in (*PARAMETERS, *CLOCK_PARAMETERS):
+            if parameter.section == section:
+                default = str(parameter.default).lower() if parameter.kind == "switch" else parameter.default
+                allowed = parameter.allowed.removeprefix("one of ").removeprefix("a number ").removeprefix("a whole number ")
+                lines.append(f"| `{parameter.id}` | {parameter.unit} | {default} | {allowed} | {parameter.meaning} |")
+    return "\n".join(lines)
+
+
+def main() -> None:
+    (DOCS / "figures").mkdir(exist_ok=True)
+    for id in PROBES:
+        parameter = parameter_by_id(id)
+        view = "top" if id in ("drive.law", "drive.axes", "facing.facing", "facing.aim") or "side" not in parameter.views else "side"
+        (DOCS / "figures" / f"{id}.svg").write_text(figure(parameter, view))
+    text = (DOCS / "model.md").read_text()
+    before, rest = text.split(BEGIN)
+    (DOCS / "model.md").write_text(f"{before}{BEGIN}\n{table()}\n{END}{rest.split(END)[1]}")
+
+
+if __name__ == "__main__":
+    main()
