@@ -170,6 +170,8 @@ def _demo_without_display(study: Study, out: Path) -> None:
     from cinetica.motion.simulate import simulate
 
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    # Off the screen Qt warns of what only a screen could do.
+    os.environ.setdefault("QT_LOGGING_RULES", "default.warning=false")
     pairs = [(tune, drill) for drill in study.drills for tune in study.tunes_for(drill)]
     click.echo(_measures_text(study, pairs))
     out.mkdir(parents=True, exist_ok=True)

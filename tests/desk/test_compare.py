@@ -1,11 +1,14 @@
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
+from cinetica.cli import demo_study
 from cinetica.desk import look
 from cinetica.desk.keys import KEYS
 from cinetica.model.study import Study
 from cinetica.model.tune import parameter_by_id
+from cinetica.reading.channels import CHANNELS
 
 
 def key(window, key, modifier=Qt.KeyboardModifier.NoModifier):
@@ -207,3 +210,45 @@ def test_the_clock_panel_shows_what_matters_in_its_mode(window):
     hitches.setText("now and then")
     hitches.editingFinished.emit()
     assert "pairs" in panel.message.text()
+
+
+def test_a_drill_named_like_a_tune_shows_it_beside_the_reference(window):
+    window.session.load(demo_study("pitfalls"), None)
+    for name in ("Stuck to the wall", "Facing falls back"):
+        window.session.choose_drill(name)
+        shown = window.session.shown
+        assert [each.tune.name for each in shown] == [window.session.reference.name, name]
+        assert look.style(shown[0].place) != look.style(shown[1].place)
+        assert name in window.page.note.text()
+
+
+def test_the_view_from_above_has_its_own_strips_and_walls(window):
+    window.session.choose_drill("Channel turn")
+    assert [strip.channel.column for strip in window.page.strips.strips] == ["vx", "vy", "facing"]
+    assert [each.tune.name for each in window.session.shown] == ["Otter", "Punt"]
+    body = window.page.stage.bodies[0]
+    assert body.body(0, 0).center() == QPointF(0, 0)
+
+
+def test_strips_show_any_channel_are_added_and_removed(window, qtbot):
+    strips = window.page.strips
+
+    def pick(place, *words):
+        menu = strips.strips[place].title.menu()
+        for word in words[:-1]:
+            menu = next(action.menu() for action in menu.actions() if action.text() == word)
+        next(action for action in menu.actions() if action.text() == words[-1]).trigger()
+        QApplication.processEvents()
+
+    pick(0, "Acceleration x")
+    pick(2, "Add a strip below", "Since press")
+    pick(1, "Remove this strip")
+    assert [strip.channel.column for strip in strips.strips] == ["ax", "y", "since_press"]
+    window.session.choose_drill("Rooftop hop")
+    assert [strip.channel.column for strip in strips.strips] == ["ax", "y", "since_press"]
+    window.session.set_cursor(10)
+    assert strips.strips[2].readout.lines()[0][1] == "–"
+    for channel in CHANNELS:
+        strips.show_channels([channel])
+        QApplication.processEvents()
+        assert strips.strips[0].readout.lines()

@@ -25,7 +25,7 @@ from cinetica.motion.simulate import simulate
 from tests.builders import make_drill
 from tests.motion.test_step import random_tune
 digest = hashlib.sha256()
-for study in map(demo_study, ("harbour",)):
+for study in map(demo_study, ("harbour", "pitfalls")):
     for drill in study.drills:
         for tune in study.tunes_for(drill):
             digest.update(simulate(tune, drill, study.clock).rows.tobytes())
@@ -137,7 +137,7 @@ def test_the_two_views_must_be_the_same():
 
 
 def test_every_demo_pair_runs():
-    for name in ("harbour",):
+    for name in ("harbour", "pitfalls"):
         study = demo_study(name)
         for drill in study.drills:
             for tune in study.tunes_for(drill):

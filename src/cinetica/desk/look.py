@@ -52,8 +52,18 @@ NIGHT = Palette(
 DASHES: tuple[tuple[float, ...], ...] = ((), (6, 3), (1.5, 2.5), (7, 2.5, 1.5, 2.5), (12, 4), (3, 2))
 
 
+def style(place: int) -> int:
+    """Which of the six styles the tune at this place of the study has. From the seventh on they come again, but never
+    that of the first, which is the one that the others are held against."""
+    return place if place < 6 else 1 + (place - 1) % 5
+
+
+def letter(place: int) -> str:
+    return LETTERS[place % len(LETTERS)]
+
+
 def ink(palette: Palette, place: int) -> QColor:
-    return QColor(palette.inks[place % len(palette.inks)])
+    return QColor(palette.inks[style(place)])
 
 
 def ink_pen(palette: Palette, place: int, width: float = 2.0, alpha: int = 255) -> QPen:
@@ -63,7 +73,7 @@ def ink_pen(palette: Palette, place: int, width: float = 2.0, alpha: int = 255) 
     pen = QPen(color, width)
     pen.setCosmetic(True)
     pen.setCapStyle(Qt.PenCapStyle.FlatCap)
-    dashes = DASHES[place % len(DASHES)]
+    dashes = DASHES[style(place)]
     if dashes:
         pen.setDashPattern(list(dashes))
     return pen
@@ -80,7 +90,7 @@ def shape(place: int, size: float) -> QPainterPath:
     """The marker of the tune at this place, around the origin: circle, square, triangle, diamond, bar, hexagon."""
     path, r = QPainterPath(), size / 2
     corners = {1: (4, 45), 2: (3, -90), 3: (4, 0), 5: (6, 0)}
-    kind = place % 6
+    kind = style(place)
     if kind == 0:
         path.addEllipse(QPointF(0, 0), r, r)
     elif kind == 4:
@@ -180,6 +190,9 @@ def style_sheet(p: Palette) -> str:
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QSplitter::handle {{ background: {p.grid}; }}
     #title {{ color: {p.accent}; font-weight: 600; }}
+    QToolButton#title {{ border: none; padding: 2px 4px; }}
+    QToolButton#title:hover, QToolButton#title:focus {{ background: {p.grid_fine}; }}
+    QToolButton#title::menu-indicator {{ image: none; }}
     #soft {{ color: {p.soft}; }}
     #warning {{ color: {p.warning}; font-weight: 600; }}
     """

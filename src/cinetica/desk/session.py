@@ -78,6 +78,7 @@ class Session(QObject):
         self._hidden: set[str] = set()
         self._gesture: tuple[str, Study] | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
+        self._hide_others()
 
     def start(self) -> None:
         """Begin to run the kernel (it is loaded by now) and show traces."""
@@ -90,9 +91,11 @@ class Session(QObject):
         self.undo_stack.clear()
         self.path = path
         self._drill_name = study.drills[0].name if study.drills else ""
-        self._hidden.clear()
         self.clear_wake()
-        self._take(study)
+        self.study = study
+        self._hide_others()
+        self.study_changed.emit()
+        self._run()
         self.drill_changed.emit()
         self.set_cursor(0)
 
@@ -175,6 +178,7 @@ class Session(QObject):
             return
         self._drill_name = name
         self.clear_wake()
+        self._hide_others()
         self._run(quietly=True)
         self.drill_changed.emit()
         self.traces_changed.emit()
@@ -192,6 +196,12 @@ class Session(QObject):
 
     def is_hidden(self, tune: Tune) -> bool:
         return tune.name in self._hidden
+
+    def _hide_others(self) -> None:
+        """A drill that is named like a tune is about that tune: it and the reference are shown, the others hidden."""
+        names = [tune.name for _, tune in self.tunes]
+        about = self._drill_name in names
+        self._hidden = {name for name in names[1:] if name != self._drill_name} if about else set()
 
     def toggle(self, tune: Tune) -> None:
         self._hidden ^= {tune.name}

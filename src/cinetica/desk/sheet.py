@@ -33,7 +33,7 @@ from cinetica.reading.measures import Measure
 Index = QModelIndex | QPersistentModelIndex
 FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Facing", "Stepping"}
 ROW_HEIGHT = 24
-LABEL_WIDTH, UNIT_WIDTH, TUNE_WIDTH = 136, 42, 76
+LABEL_WIDTH, UNIT_WIDTH, TUNE_WIDTH, HIDDEN_WIDTH = 136, 42, 76, 20
 HINT = "Drag a number sideways, or type. Double-click: default. Shift is fine, Ctrl coarse."
 
 
@@ -47,7 +47,7 @@ class TuneHeader(QHeaderView):
         self._model, self.look = model, palette
         self.setSectionsClickable(True)
         self.setFixedHeight(34)
-        self.setMinimumSectionSize(30)
+        self.setMinimumSectionSize(HIDDEN_WIDTH)
         self.sectionClicked.connect(self._click)
 
     def _click(self, section: int) -> None:
@@ -60,15 +60,17 @@ class TuneHeader(QHeaderView):
             return
         place, tune = self._model.tunes[section - FIRST_TUNE]
         hidden = self._model.session.is_hidden(tune)
-        painter.setPen(look.ink(self.look, place))
+        painter.setPen(QColor(self.look.soft) if hidden else look.ink(self.look, place))
         painter.setFont(look.font(11, bold=True))
-        painter.drawText(rect.adjusted(6, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, look.LETTERS[place % 26])
-        painter.setPen(QColor(self.look.soft if hidden else self.look.ink))
+        painter.drawText(rect.adjusted(4 if hidden else 6, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
+        if hidden:
+            return
+        painter.setPen(QColor(self.look.ink))
         painter.setFont(look.font(9))
-        name = "hidden" if hidden else tune.name
+        name = tune.name
         name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, rect.width() - 24)
         painter.drawText(rect.adjusted(21, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setPen(look.ink_pen(self.look, place, 2.5, 70 if hidden else 255))
+        painter.setPen(look.ink_pen(self.look, place, 2.5))
         painter.drawLine(rect.left() + 5, rect.bottom() - 5, rect.right() - 3, rect.bottom() - 5)
 
 
@@ -131,6 +133,8 @@ class CellDelegate(QStyledItemDelegate):
 
     def _paint_value(self, painter: QPainter, rect: QRect, row: Parameter | Measure, column: int, current: bool) -> None:
         place, tune = self._model.tunes[column]
+        if self._model.session.is_hidden(tune):
+            return
         cell = rect.adjusted(4, 1, -2, -1)
         differs = self._model.differs(row, column)
         if differs and isinstance(row, Parameter):
@@ -249,12 +253,12 @@ class SheetView(QTreeView):
             self.verticalScrollBar().setValue(self._scrolled)
 
     def fit_columns(self) -> None:
-        """Share the width among the tunes, but keep each wide enough to read."""
-        count = len(self.sheet.tunes)
-        if count:
-            free = self.viewport().width() - LABEL_WIDTH - UNIT_WIDTH - 2
-            for column in range(count):
-                self.tune_header.resizeSection(FIRST_TUNE + column, max(TUNE_WIDTH, min(150, free // count)))
+        """Share the width among the tunes, but keep each wide enough to read; of a hidden one only the letter stays."""
+        hidden = [self.session.is_hidden(tune) for _, tune in self.sheet.tunes]
+        free = self.viewport().width() - LABEL_WIDTH - UNIT_WIDTH - 2 - HIDDEN_WIDTH * sum(hidden)
+        wide = max(TUNE_WIDTH, min(150, free // max(1, len(hidden) - sum(hidden))))
+        for column, is_hidden in enumerate(hidden):
+            self.tune_header.resizeSection(FIRST_TUNE + column, HIDDEN_WIDTH if is_hidden else wide)
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
@@ -462,6 +466,7 @@ class Sheet(QFrame):
             view.hovered.connect(self.explain)
             session.traces_changed.connect(view.sheet.refresh)
             session.drill_changed.connect(view.sheet.rebuild)
+            session.shown_changed.connect(view.fit_columns)
         session.shown_changed.connect(self.view.tune_header.viewport().update)
         session.refused.connect(self.refuse)
 

@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, Qt
 
 from cinetica.desk.cells import reading_text, value_from_text, value_text
-from cinetica.desk.look import LETTERS
+from cinetica.desk.look import letter
 from cinetica.desk.session import Session, Shown
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune
@@ -196,7 +196,7 @@ class SheetModel(QAbstractItemModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole and section >= FIRST_TUNE:
             place, tune = self.tunes[section - FIRST_TUNE]
-            return f"{LETTERS[place % 26]} {tune.name}"
+            return f"{letter(place)} {tune.name}"
         return None
 
     def data(self, index: Index, role: int = 0) -> Any:

@@ -41,4 +41,4 @@ CHANNELS = (
     Channel("dt", "Delta time", "s"),
 )
 BY_COLUMN = {channel.column: channel for channel in CHANNELS}
-FIRST_SHOWN = {"side": ("vx", "vy", "y"), "top": ("vx", "vy", "speed")}
+FIRST_SHOWN = {"side": ("vx", "vy", "y"), "top": ("vx", "vy", "facing")}

@@ -155,7 +155,7 @@ class Lanes(OnTimeAxis):
         painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, f"at frame {self.session.cursor}")
         reference = self.session.shown[0]
         if len(self.session.shown) > 1:
-            letter = look.LETTERS[reference.place % 26]
+            letter = look.letter(reference.place)
             painter.drawText(area, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"minus {letter}")
 
     def _paint_hands(self, painter: QPainter) -> None:
@@ -214,8 +214,8 @@ class Lanes(OnTimeAxis):
         ink = look.ink(self.look, shown.place)
         painter.setFont(look.font(9, bold=True))
         painter.setPen(ink)
-        letter = QRectF(0, y, LEFT - 8, STATE_LANE)
-        painter.drawText(letter, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, look.LETTERS[shown.place % 26])
+        area = QRectF(0, y, LEFT - 8, STATE_LANE)
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, look.letter(shown.place))
         painter.setFont(look.font(8))
         for span in states:
             rect = self._lane_rect(span, y)

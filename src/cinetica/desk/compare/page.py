@@ -24,6 +24,7 @@ class ComparePage(QWidget):
     def __init__(self, session: Session, palette: look.Palette) -> None:
         super().__init__()
         self.session = session
+        self._view = session.drill.view if session.drill else "side"
         self.axis = TimeAxis(session)
         self.sheet = Sheet(session, palette)
         self.stage = Stage(session, palette)
@@ -110,7 +111,11 @@ class ComparePage(QWidget):
         self.note.setText(f"{drill.name}: {drill.note}" if drill and drill.note else "")
         self.note.setToolTip(drill.note if drill else "")
         self.note.setVisible(bool(self.note.text()))
-        self.strips.show_channels(self._first_channels())
+        # The person's own choice of strips stays until a drill of the other view comes.
+        view = self.session.drill.view if self.session.drill else "side"
+        if view != self._view:
+            self._view = view
+            self.strips.show_channels(self._first_channels())
         self.axis.fit()
         self._notice_nothing()
 

@@ -149,7 +149,7 @@ class BodyItem(pg.GraphicsObject):
         painter.setFont(look.font(9, bold=True))
         over = transform.map(QPointF(body.center().x(), body.bottom()))
         area = QRectF(over.x() - 20, over.y() - 20, 40, 18)
-        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, look.LETTERS[self.shown.place % 26])
+        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, look.letter(self.shown.place))
 
     def _paint_facing(self, painter: QPainter, body: QRectF, trace: Trace, ink: QColor) -> None:
         """From above a notch shows where the body faces."""

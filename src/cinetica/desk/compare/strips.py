@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QGraphicsScene, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGraphicsScene, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.curve import CurveItem
 from cinetica.desk.compare.lanes import turn_axis
 from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis, round_step
 from cinetica.desk.session import Session, Shown
-from cinetica.reading.channels import Channel
+from cinetica.reading.channels import CHANNELS, Channel
+
+MOST_STRIPS = 8
 
 
 class PaperGrid(pg.GraphicsObject):
@@ -184,7 +186,7 @@ class Readout(QWidget):
         for number, (place, value, difference) in enumerate(lines):
             y = 6 + number * high
             painter.setPen(look.ink(self.look, place))
-            painter.drawText(QRectF(14, y, 20, high), middle, look.LETTERS[place % 26])
+            painter.drawText(QRectF(14, y, 20, high), middle, look.letter(place))
             painter.setPen(QColor(self.look.ink))
             painter.drawText(QRectF(24, y, 56, high), middle | right, value)
             painter.setPen(QColor(self.look.soft))
@@ -210,13 +212,18 @@ class Strip(QWidget):
         self.plot = StripView(session, axis, palette)
         self.plot.setAccessibleName(f"{channel.label} over time")
         self.readout = Readout(session, channel, palette)
-        self.title = QLabel(channel.label, self)
+        self.title = QToolButton(self)
+        self.title.setText(f"{channel.label} ▾")
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
+        self.title.setToolTip("Show another channel here, or add and remove strips")
+        self.title.setAccessibleName(f"Strip {channel.label}")
+        self.title.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.title.adjustSize()
         self.unit = QLabel(channel.unit, self)
         self.unit.setObjectName("soft")
         self.unit.setFont(look.font(8))
-        self.title.move(14, 5)
+        self.title.move(9, 3)
         self.unit.move(14, 23)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -298,7 +305,7 @@ class Strip(QWidget):
 
 
 class Strips(QWidget):
-    """The stack of strips."""
+    """The stack of strips. Each one's title opens a menu that exchanges, adds or removes."""
 
     def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette, channels: list[Channel]) -> None:
         super().__init__()
@@ -318,8 +325,30 @@ class Strips(QWidget):
             strip.hide()
             strip.deleteLater()
         self.strips = [Strip(self.session, self.axis, channel, self.look) for channel in channels]
-        for strip in self.strips:
+        for place, strip in enumerate(self.strips):
             self._layout.addWidget(strip, 1)
+            strip.title.setMenu(self._menu(place))
+
+    def _menu(self, place: int) -> QMenu:
+        channels = [strip.channel for strip in self.strips]
+        menu = QMenu(self)
+        for channel in CHANNELS:
+            if channel not in channels:
+                other = [*channels[:place], channel, *channels[place + 1 :]]
+                menu.addAction(channel.label, lambda other=other: self._later(other))
+        menu.addSeparator()
+        more = menu.addMenu("Add a strip below")
+        for channel in CHANNELS:
+            if channel not in channels and len(channels) < MOST_STRIPS:
+                longer = [*channels[: place + 1], channel, *channels[place + 1 :]]
+                more.addAction(channel.label, lambda longer=longer: self._later(longer))
+        remove = menu.addAction("Remove this strip", lambda: self._later([*channels[:place], *channels[place + 1 :]]))
+        remove.setEnabled(len(channels) > 1)
+        return menu
+
+    def _later(self, channels: list[Channel]) -> None:
+        # The menu that asked belongs to a strip that goes: it must close first.
+        QTimer.singleShot(0, self, lambda: self.show_channels(channels))
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette
