@@ -1,3 +1,4 @@
+import numpy as np
 import pytest
 
 from cinetica.model.tune import Tune, parameter_by_id
@@ -44,3 +45,5 @@ def test_the_drawn_curves_tell_the_values_of_a_choice_apart(id, view):
         return
     curves = [probe_curve(tune, id, option.id) for option in parameter.choices(view)]
     assert all(len(across) == len(up) > 10 for across, up in curves)
+    pairs = [(one, other) for number, one in enumerate(curves) for other in curves[:number]]
+    assert not any(np.allclose(one, other) for one, other in pairs)

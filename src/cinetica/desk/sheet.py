@@ -33,7 +33,7 @@ from cinetica.reading.measures import Measure
 Index = QModelIndex | QPersistentModelIndex
 FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Facing", "Stepping"}
 ROW_HEIGHT = 24
-LABEL_WIDTH, UNIT_WIDTH, TUNE_WIDTH, HIDDEN_WIDTH = 136, 42, 76, 20
+LABEL_WIDTH, UNIT_WIDTH, TUNE_WIDTH, HIDDEN_WIDTH = 136, 42, 66, 20
 HINT = "Drag a number sideways, or type. Double-click: default. Shift is fine, Ctrl coarse."
 
 

@@ -140,7 +140,7 @@ class SheetModel(QAbstractItemModel):
     def differs(self, row: Row, column: int) -> int:
         """How a tune stands against the reference: 0 equal, 1 more (or otherwise), -1 less."""
         mine, reference = self.value(row, column), self.value(row, 0)
-        if column == 0 or mine is None or reference is None or mine == reference:
+        if column == 0 or mine is None or reference is None or mine == reference or self.session.is_hidden(self.tunes[column][1]):
             return 0
         if isinstance(mine, str) or isinstance(reference, str):
             return 1

@@ -39,6 +39,10 @@ CHANNELS = (
     Channel("since_press", "Since press", "s"),
     Channel("overlap", "Overlap", "u"),
     Channel("dt", "Delta time", "s"),
+    Channel("time", "Time", "s"),
+    Channel("tick", "Tick", ""),
+    Channel("state", "State: ground 0, rise 1, fall 2, climb 3", ""),
+    Channel("marks", "Marks, as a code", ""),
 )
 BY_COLUMN = {channel.column: channel for channel in CHANNELS}
 FIRST_SHOWN = {"side": ("vx", "vy", "y"), "top": ("vx", "vy", "facing")}

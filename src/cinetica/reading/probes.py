@@ -26,6 +26,7 @@ class Probe:
     across: str
     up: str
     first: tuple[tuple[str, Value], ...] = ()
+    tick_rate: float = 60
 
 
 def _drills(keys: Keys, *, stick: tuple[Push, ...] = (), aim: tuple[Push, ...] = (), length: int = 60,
@@ -33,41 +34,50 @@ def _drills(keys: Keys, *, stick: tuple[Push, ...] = (), aim: tuple[Push, ...] =
     take = Take(length=length, keys=keys, stick=stick, aim=aim)
     return {
         "side": Drill(name="probe", view="side", start=start, course=Course(solids=solids), take=take),
-        "top": Drill(name="probe", view="top", take=take),
+        "top": Drill(name="probe", view="top", course=Course(solids=tuple(s for s in solids if s is not FLOOR)), take=take),
     }
 
 
 _run = Keys(right=(Press(4, 32),))
+_back = Keys(right=(Press(4, 30),), left=(Press(30, 50),), up=(Press(4, 30),))
 _run_and_turn = Keys(right=(Press(4, 30),), up=(Press(22, 50),))
 _tap = Keys(jump=(Press(4, 10),))
 _hold = Keys(jump=(Press(4, 50),))
 _both = Keys(right=(Press(4, 44),), left=(Press(18, 32),))
-_circle = tuple(
-    Push(frame, max(-1.0, min(1.0, 1.4 * float(np.cos(angle)))), max(-1.0, min(1.0, 1.4 * float(np.sin(angle)))))
-    for frame, angle in enumerate(np.linspace(0, 2 * np.pi, 60))
+_around = np.linspace(0, 2 * np.pi, 60)
+_half_circle = tuple(Push(frame, float(np.cos(angle / 2)), float(np.sin(angle / 2))) for frame, angle in enumerate(_around))
+# The rim of the square of half deflection, then that of full deflection.
+_squares = tuple(
+    Push(frame + 60 * turn, size * max(-1.0, min(1.0, 1.42 * float(np.cos(angle)))), size * max(-1.0, min(1.0, 1.42 * float(np.sin(angle)))))
+    for turn, size in enumerate((0.5, 1.0))
+    for frame, angle in enumerate(_around)
 )
 _out = tuple(Push(frame, frame / 59, frame / 118) for frame in range(60))
-_wall = (FLOOR, Rectangle(1.2, 0, 2, 6))
+_wall = (FLOOR, Rectangle(1.2, 0, 1.4, 6))
 _beam = (FLOOR, Rectangle(-3, 2.2, 3, 2.6))
 
 PROBES: dict[str, Probe] = {
     "input.opposed": Probe(_drills(_both), "time", "intent_x"),
     "input.dead_zone_shape": Probe(_drills(Keys(), stick=_out), "input_x", "intent_y"),
-    "input.diagonal": Probe(_drills(Keys(), stick=_circle), "intent_x", "intent_y"),
-    "input.axis_ratio_order": Probe(_drills(Keys(), stick=_circle), "intent_x", "intent_y", (("input.axis_ratio", 0.5),)),
-    "drive.law": Probe(_drills(_run), "time", "vx"),
+    "input.diagonal": Probe(_drills(Keys(), stick=_squares, length=120), "intent_x", "intent_y", (("input.dead_zone_shape", "none"),)),
+    "input.axis_ratio_order": Probe(
+        _drills(Keys(), stick=_squares, length=120), "intent_x", "intent_y", (("input.axis_ratio", 0.5), ("input.dead_zone_shape", "none"))
+    ),
+    "drive.law": Probe(_drills(_back, length=70), "time", "vx", (("drive.drag", 4), ("drive.acceleration", 40))),
     "drive.axes": Probe(_drills(_run_and_turn), "vx", "vy"),
-    "drive.form": Probe(_drills(_run, length=40), "time", "vx"),
+    "drive.form": Probe(_drills(_run, length=40), "time", "vx", (("drive.law", "ease"),), tick_rate=30),
     "jump.short_hop": Probe(_drills(_tap), "time", "y"),
     "jump.buffered_release": Probe(_drills(Keys(jump=(Press(1, 3),)), start=(0, 0.05)), "time", "y"),
     "jump.repeat": Probe(_drills(_hold, length=90), "time", "y"),
-    "contact.sweep": Probe(_drills(Keys(right=(Press(2, 50),)), solids=_wall), "time", "x"),
-    "contact.wall": Probe(_drills(Keys(right=(Press(2, 60),), jump=(Press(8, 30),)), solids=_wall), "time", "y"),
+    "contact.sweep": Probe(_drills(Keys(right=(Press(2, 30),)), solids=_wall, length=12), "time", "x", (("drive.top_speed", 66), ("drive.law", "instant"))),
+    "contact.wall": Probe(_drills(Keys(right=(Press(2, 60),), up=(Press(8, 60),), jump=(Press(8, 30),)), solids=_wall), "time", "y"),
     "contact.head_bump": Probe(_drills(_hold, solids=_beam), "time", "y"),
-    "facing.facing": Probe(_drills(Keys(right=(Press(2, 20),), left=(Press(20, 60),)), length=50), "time", "facing"),
+    "facing.facing": Probe(
+        _drills(Keys(), stick=_half_circle), "time", "facing", (("facing.facing_speed", 150), ("facing.facing_rate", 6), ("facing.sectors", 8))
+    ),
     "facing.aim": Probe(_drills(Keys(), aim=(Push(10, -1, 0.2), Push(35, 0, 0)), length=50), "time", "facing", (("facing.facing", "direct"),)),
-    "stepping.integrator": Probe(_drills(_hold), "time", "y"),
-    "stepping.time_base": Probe(_drills(_run), "time", "x"),
+    "stepping.integrator": Probe(_drills(Keys(jump=(Press(4, 50),), up=(Press(4, 10),)), length=20), "time", "y", tick_rate=30),
+    "stepping.time_base": Probe(_drills(_run), "time", "x", tick_rate=30),
 }
 
 
@@ -78,5 +88,5 @@ def probe_curve(tune: Tune, id: str, value: Value) -> tuple[NDArray[np.float64],
         return None
     for first, setting in (*probe.first, (id, value)):
         tune = tune.put(first, setting)
-    trace = simulate(tune, probe.drills[tune.view], Clock())
+    trace = simulate(tune, probe.drills[tune.view], Clock(tick_rate=probe.tick_rate))
     return np.array(trace[probe.across], dtype=float), np.array(trace[probe.up], dtype=float)

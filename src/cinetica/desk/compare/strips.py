@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
@@ -213,7 +215,7 @@ class Strip(QWidget):
         self.plot.setAccessibleName(f"{channel.label} over time")
         self.readout = Readout(session, channel, palette)
         self.title = QToolButton(self)
-        self.title.setText(f"{channel.label} ▾")
+        self.title.setText(f"{channel.label.partition(':')[0].partition(',')[0]} ▾")
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
         self.title.setToolTip("Show another channel here, or add and remove strips")
@@ -335,14 +337,14 @@ class Strips(QWidget):
         for channel in CHANNELS:
             if channel not in channels:
                 other = [*channels[:place], channel, *channels[place + 1 :]]
-                menu.addAction(channel.label, lambda other=other: self._later(other))
+                menu.addAction(channel.label, partial(self._later, other))
         menu.addSeparator()
         more = menu.addMenu("Add a strip below")
         for channel in CHANNELS:
             if channel not in channels and len(channels) < MOST_STRIPS:
                 longer = [*channels[: place + 1], channel, *channels[place + 1 :]]
-                more.addAction(channel.label, lambda longer=longer: self._later(longer))
-        remove = menu.addAction("Remove this strip", lambda: self._later([*channels[:place], *channels[place + 1 :]]))
+                more.addAction(channel.label, partial(self._later, longer))
+        remove = menu.addAction("Remove this strip", partial(self._later, [*channels[:place], *channels[place + 1 :]]))
         remove.setEnabled(len(channels) > 1)
         return menu
 
