@@ -26,15 +26,21 @@ def extents(p):
 
 
 @compiled
+def overlaps(rectangles, i, left, bottom, right, top):
+    """Whether the box overlaps the i-th of them by more than the slack on both axes."""
+    return (
+        right - rectangles[i, 0] > SLACK
+        and rectangles[i, 2] - left > SLACK
+        and top - rectangles[i, 1] > SLACK
+        and rectangles[i, 3] - bottom > SLACK
+    )
+
+
+@compiled
 def touches_any(rectangles, left, bottom, right, top):
-    """Whether the box overlaps one of them by more than the slack."""
+    """Whether the box overlaps one of them."""
     for i in range(rectangles.shape[0]):
-        if (
-            right - rectangles[i, 0] > SLACK
-            and rectangles[i, 2] - left > SLACK
-            and top - rectangles[i, 1] > SLACK
-            and rectangles[i, 3] - bottom > SLACK
-        ):
+        if overlaps(rectangles, i, left, bottom, right, top):
             return True
     return False
 
@@ -120,11 +126,10 @@ def overlap_depth(solids, left, bottom, right, top):
     """Deepest overlap with a solid, measured along the axis where it is less; 0 if there is none."""
     deepest = 0.0
     for i in range(solids.shape[0]):
-        wide = min(right, solids[i, 2]) - max(left, solids[i, 0])
-        high = min(top, solids[i, 3]) - max(bottom, solids[i, 1])
-        depth = min(wide, high)
-        if depth > SLACK and depth > deepest:
-            deepest = depth
+        if overlaps(solids, i, left, bottom, right, top):
+            wide = min(right, solids[i, 2]) - max(left, solids[i, 0])
+            high = min(top, solids[i, 3]) - max(bottom, solids[i, 1])
+            deepest = max(deepest, min(wide, high))
     return deepest
 
 

@@ -23,9 +23,11 @@ EXACT = code(Form.EXACT)
 def toward(vx, vy, tx, ty, d):
     """Move v by at most d straight at T, and stop there."""
     gap_x, gap_y = tx - vx, ty - vy
-    gap = length(gap_x, gap_y)
-    if gap <= d + SLACK:
+    reach = d + SLACK
+    square = gap_x * gap_x + gap_y * gap_y
+    if square <= reach * reach:
         return tx, ty
+    gap = math.sqrt(square)
     return vx + d * (gap_x / gap), vy + d * (gap_y / gap)
 
 

@@ -89,8 +89,9 @@ def join_axes(x, y, rule):
     """
     if rule == DISC:
         return x * math.sqrt(max(0.0, 1.0 - 0.5 * y * y)), y * math.sqrt(max(0.0, 1.0 - 0.5 * x * x))
-    m = length(x, y)
-    if (rule == NORMALIZED and m > 0.0) or (rule == LIMITED and m > 1.0):
+    square = x * x + y * y
+    if (rule == NORMALIZED and square > 0.0) or (rule == LIMITED and square > 1.0):
+        m = math.sqrt(square)
         return x / m, y / m
     return x, y
 

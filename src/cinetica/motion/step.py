@@ -10,7 +10,7 @@ import math
 from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
 from cinetica.motion.climb import climb
-from cinetica.motion.compiling import compiled, compiled_parallel, each_in_parallel
+from cinetica.motion.compiling import compiled, compiled_and_kept, compiled_parallel, each_in_parallel
 from cinetica.motion.contact import move, under_feet
 from cinetica.motion.drive import drive
 from cinetica.motion.facing import face_and_look
@@ -168,7 +168,7 @@ def run_many(states, tunes, ground, x, y, hands, dts):
             tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
 
 
-@compiled
+@compiled_and_kept
 def run_many_alone(states, tunes, ground, x, y, hands, dts):
     """`run_many` on one core."""
     for i in range(tunes.shape[0]):
