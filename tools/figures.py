@@ -7,7 +7,7 @@ from pathlib import Path
 from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.parameters import SECTIONS, Parameter
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
-from cinetica.reading.probes import PROBES, probe_curve
+from cinetica.reading.probes import probe_curve, probes
 
 DOCS = Path(__file__).parents[1] / "docs"
 WIDE, HIGH, GAP, TITLE = 150, 80, 14, 20
@@ -53,7 +53,7 @@ def table() -> str:
 
 def main() -> None:
     (DOCS / "figures").mkdir(exist_ok=True)
-    for id in PROBES:
+    for id in probes():
         parameter = parameter_by_id(id)
         view = "top" if id in ("drive.law", "drive.axes", "facing.facing", "facing.aim") or "side" not in parameter.views else "side"
         (DOCS / "figures" / f"{id}.svg").write_text(figure(parameter, view))

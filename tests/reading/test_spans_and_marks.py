@@ -3,7 +3,7 @@ import pytest
 
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.reading.marks import happenings
-from cinetica.reading.probes import PROBES, probe_curve
+from cinetica.reading.probes import probe_curve, probes
 from cinetica.reading.spans import grace_spans, state_spans
 from tests.builders import make_drill, make_tune, run
 
@@ -37,7 +37,7 @@ def test_what_happens_is_told_once_and_in_order():
     assert rows == sorted(rows)
 
 
-@pytest.mark.parametrize("id", list(PROBES))
+@pytest.mark.parametrize("id", list(probes()))
 @pytest.mark.parametrize("view", ["side", "top"])
 def test_the_drawn_curves_tell_the_values_of_a_choice_apart(id, view):
     parameter, tune = parameter_by_id(id), Tune(name="Wren", view=view)

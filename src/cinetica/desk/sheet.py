@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QRegion, QWheelEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
@@ -85,10 +85,13 @@ class CellDelegate(QStyledItemDelegate):
         return QSize(40, ROW_HEIGHT)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        rect: QRect = option.rect
+        # A row is painted whole wherever one of its cells has changed; most of it need not be.
+        if index.column() != LABEL and not self.parent_view().exposed.intersects(rect):
+            return
         row = self._model.row_at(index)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        rect: QRect = option.rect
         if row is None:
             if index.column() == LABEL:
                 self._paint_group(painter, rect, index)
@@ -106,9 +109,9 @@ class CellDelegate(QStyledItemDelegate):
             self._paint_value(painter, rect, row, index.column() - FIRST_TUNE, current)
         painter.restore()
 
-    def parent_view(self) -> QTreeView:
+    def parent_view(self) -> SheetView:
         view = self.parent()
-        assert isinstance(view, QTreeView)
+        assert isinstance(view, SheetView)
         return view
 
     def _paint_group(self, painter: QPainter, rect: QRect, index: Index) -> None:
@@ -204,6 +207,7 @@ class SheetView(QTreeView):
         self._folded = set(FOLDED_AT_FIRST)
         self._drag: tuple[Tune, Parameter, float, int] | None = None
         self._dragging = False
+        self.exposed = QRegion()
         self.setModel(self.sheet)
         self.cell_delegate = CellDelegate(self.sheet, palette)
         self.cell_delegate.setParent(self)
@@ -263,6 +267,10 @@ class SheetView(QTreeView):
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
         self.fit_columns()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        self.exposed = event.region()
+        super().paintEvent(event)
 
     def cell(self, id: str, tune: str) -> QModelIndex:
         """The index of a parameter or measure in a tune's column; invalid if it is not shown."""
@@ -467,8 +475,20 @@ class Sheet(QFrame):
             session.traces_changed.connect(view.sheet.refresh)
             session.drill_changed.connect(view.sheet.rebuild)
             session.shown_changed.connect(view.fit_columns)
+        # The two tables have the same columns: they move sideways together.
+        across, below = self.view.horizontalScrollBar(), self.figures.horizontalScrollBar()
+        across.valueChanged.connect(below.setValue)
+        below.valueChanged.connect(across.setValue)
+        self.figures.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         session.shown_changed.connect(self.view.tune_header.viewport().update)
         session.refused.connect(self.refuse)
+
+    @property
+    def wanted_width(self) -> int:
+        """Wide enough for every tune that is shown."""
+        tunes = [tune for _, tune in self.session.tunes if not self.session.is_hidden(tune)]
+        hidden = len(self.session.tunes) - len(tunes)
+        return LABEL_WIDTH + UNIT_WIDTH + len(tunes) * (TUNE_WIDTH + 12) + hidden * HIDDEN_WIDTH + 12
 
     def _filter(self) -> None:
         for view in (self.view, self.figures):

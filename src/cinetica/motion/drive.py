@@ -108,8 +108,8 @@ def steer(s, vx, vy, wx, wy, top, p, h):
     s.bank = -p.bank_angle * s.turn_speed / p.turn_rate if p.turn_rate > 0.0 else 0.0
     ux, uy = math.cos(s.facing), math.sin(s.facing)
     along, across = vx * ux + vy * uy, vy * ux - vx * uy
-    wanted = wy * p.reverse_factor if wy < 0.0 else wy
-    along, _ = ramp(along, 0.0, wanted, 0.0, top, 1.0, 1.0, p, h)
+    top = top * p.reverse_factor if wy < 0.0 else top
+    along, _ = ramp(along, 0.0, wy, 0.0, top, 1.0, 1.0, p, h)
     across = across * math.exp(-p.grip * h)
     return along * ux - across * uy, along * uy + across * ux
 

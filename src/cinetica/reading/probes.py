@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,52 +39,54 @@ def _drills(keys: Keys, *, stick: tuple[Push, ...] = (), aim: tuple[Push, ...] =
     }
 
 
-_run = Keys(right=(Press(4, 32),))
-_back = Keys(right=(Press(4, 30),), left=(Press(30, 50),), up=(Press(4, 30),))
-_run_and_turn = Keys(right=(Press(4, 30),), up=(Press(22, 50),))
-_tap = Keys(jump=(Press(4, 10),))
-_hold = Keys(jump=(Press(4, 50),))
-_both = Keys(right=(Press(4, 44),), left=(Press(18, 32),))
-_around = np.linspace(0, 2 * np.pi, 60)
-_half_circle = tuple(Push(frame, float(np.cos(angle / 2)), float(np.sin(angle / 2))) for frame, angle in enumerate(_around))
-# The rim of the square of half deflection, then that of full deflection.
-_squares = tuple(
-    Push(frame + 60 * turn, size * max(-1.0, min(1.0, 1.42 * float(np.cos(angle)))), size * max(-1.0, min(1.0, 1.42 * float(np.sin(angle)))))
-    for turn, size in enumerate((0.5, 1.0))
-    for frame, angle in enumerate(_around)
-)
-_out = tuple(Push(frame, frame / 59, frame / 118) for frame in range(60))
-_wall = (FLOOR, Rectangle(1.2, 0, 1.4, 6))
-_beam = (FLOOR, Rectangle(-3, 2.2, 3, 2.6))
-
-PROBES: dict[str, Probe] = {
-    "input.opposed": Probe(_drills(_both), "time", "intent_x"),
-    "input.dead_zone_shape": Probe(_drills(Keys(), stick=_out), "input_x", "intent_y"),
-    "input.diagonal": Probe(_drills(Keys(), stick=_squares, length=120), "intent_x", "intent_y", (("input.dead_zone_shape", "none"),)),
-    "input.axis_ratio_order": Probe(
-        _drills(Keys(), stick=_squares, length=120), "intent_x", "intent_y", (("input.axis_ratio", 0.5), ("input.dead_zone_shape", "none"))
-    ),
-    "drive.law": Probe(_drills(_back, length=70), "time", "vx", (("drive.drag", 4), ("drive.acceleration", 40))),
-    "drive.axes": Probe(_drills(_run_and_turn), "vx", "vy"),
-    "drive.form": Probe(_drills(_run, length=40), "time", "vx", (("drive.law", "ease"),), tick_rate=30),
-    "jump.short_hop": Probe(_drills(_tap), "time", "y"),
-    "jump.buffered_release": Probe(_drills(Keys(jump=(Press(1, 3),)), start=(0, 0.05)), "time", "y"),
-    "jump.repeat": Probe(_drills(_hold, length=90), "time", "y"),
-    "contact.sweep": Probe(_drills(Keys(right=(Press(2, 30),)), solids=_wall, length=12), "time", "x", (("drive.top_speed", 66), ("drive.law", "instant"))),
-    "contact.wall": Probe(_drills(Keys(right=(Press(2, 60),), up=(Press(8, 60),), jump=(Press(8, 30),)), solids=_wall), "time", "y"),
-    "contact.head_bump": Probe(_drills(_hold, solids=_beam), "time", "y"),
-    "facing.facing": Probe(
-        _drills(Keys(), stick=_half_circle), "time", "facing", (("facing.facing_speed", 150), ("facing.facing_rate", 6), ("facing.sectors", 8))
-    ),
-    "facing.aim": Probe(_drills(Keys(), aim=(Push(10, -1, 0.2), Push(35, 0, 0)), length=50), "time", "facing", (("facing.facing", "direct"),)),
-    "stepping.integrator": Probe(_drills(Keys(jump=(Press(4, 50),), up=(Press(4, 10),)), length=20), "time", "y", tick_rate=30),
-    "stepping.time_base": Probe(_drills(_run), "time", "x", tick_rate=30),
-}
+@cache
+def probes() -> dict[str, Probe]:
+    """The probe of each choice that has one, by id. Made when first asked for: a start does not need them."""
+    run = Keys(right=(Press(4, 32),))
+    back = Keys(right=(Press(4, 30),), left=(Press(30, 50),), up=(Press(4, 30),))
+    run_and_turn = Keys(right=(Press(4, 30),), up=(Press(22, 50),))
+    tap = Keys(jump=(Press(4, 10),))
+    hold = Keys(jump=(Press(4, 50),))
+    both = Keys(right=(Press(4, 44),), left=(Press(18, 32),))
+    around = np.linspace(0, 2 * np.pi, 60)
+    half_circle = tuple(Push(frame, float(np.cos(angle / 2)), float(np.sin(angle / 2))) for frame, angle in enumerate(around))
+    # The rim of the square of half deflection, then that of full deflection.
+    squares = tuple(
+        Push(frame + 60 * turn, size * max(-1.0, min(1.0, 1.42 * float(np.cos(angle)))), size * max(-1.0, min(1.0, 1.42 * float(np.sin(angle)))))
+        for turn, size in enumerate((0.5, 1.0))
+        for frame, angle in enumerate(around)
+    )
+    out = tuple(Push(frame, frame / 59, frame / 118) for frame in range(60))
+    wall = (FLOOR, Rectangle(1.2, 0, 1.4, 6))
+    beam = (FLOOR, Rectangle(-3, 2.2, 3, 2.6))
+    return {
+        "input.opposed": Probe(_drills(both), "time", "intent_x"),
+        "input.dead_zone_shape": Probe(_drills(Keys(), stick=out), "input_x", "intent_y"),
+        "input.diagonal": Probe(_drills(Keys(), stick=squares, length=120), "intent_x", "intent_y", (("input.dead_zone_shape", "none"),)),
+        "input.axis_ratio_order": Probe(
+            _drills(Keys(), stick=squares, length=120), "intent_x", "intent_y", (("input.axis_ratio", 0.5), ("input.dead_zone_shape", "none"))
+        ),
+        "drive.law": Probe(_drills(back, length=70), "time", "vx", (("drive.drag", 4), ("drive.acceleration", 40))),
+        "drive.axes": Probe(_drills(run_and_turn), "vx", "vy"),
+        "drive.form": Probe(_drills(run, length=40), "time", "vx", (("drive.law", "ease"),), tick_rate=30),
+        "jump.short_hop": Probe(_drills(tap), "time", "y"),
+        "jump.buffered_release": Probe(_drills(Keys(jump=(Press(1, 3),)), start=(0, 0.05)), "time", "y"),
+        "jump.repeat": Probe(_drills(hold, length=90), "time", "y"),
+        "contact.sweep": Probe(_drills(Keys(right=(Press(2, 30),)), solids=wall, length=12), "time", "x", (("drive.top_speed", 66), ("drive.law", "instant"))),
+        "contact.wall": Probe(_drills(Keys(right=(Press(2, 60),), up=(Press(8, 60),), jump=(Press(8, 30),)), solids=wall), "time", "y"),
+        "contact.head_bump": Probe(_drills(hold, solids=beam), "time", "y"),
+        "facing.facing": Probe(
+            _drills(Keys(), stick=half_circle), "time", "facing", (("facing.facing_speed", 150), ("facing.facing_rate", 6), ("facing.sectors", 8))
+        ),
+        "facing.aim": Probe(_drills(Keys(), aim=(Push(10, -1, 0.2), Push(35, 0, 0)), length=50), "time", "facing", (("facing.facing", "direct"),)),
+        "stepping.integrator": Probe(_drills(Keys(jump=(Press(4, 50),), up=(Press(4, 10),)), length=20), "time", "y", tick_rate=30),
+        "stepping.time_base": Probe(_drills(run), "time", "x", tick_rate=30),
+    }
 
 
 def probe_curve(tune: Tune, id: str, value: Value) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
     """The curve (across, up) of a tune with this value on the probe of the choice; None if the choice has none."""
-    probe = PROBES.get(id)
+    probe = probes().get(id)
     if probe is None:
         return None
     for first, setting in (*probe.first, (id, value)):

@@ -23,6 +23,7 @@ class CurveItem(pg.GraphicsObject):
     def __init__(self, *, wake: bool = False) -> None:
         super().__init__()
         self._wake = wake
+        self._spread = WAKE_SPREAD if wake else SPREAD
         self._path = QPainterPath()
         self._bounds = QRectF()
         self._room: tuple[float, float] | None = None
@@ -72,5 +73,5 @@ class CurveItem(pg.GraphicsObject):
         path = painter.transform().map(self._path)
         painter.resetTransform()
         painter.setPen(self._pen)
-        for offset in WAKE_SPREAD if self._wake else SPREAD:
+        for offset in self._spread:
             painter.drawPath(path.translated(offset))

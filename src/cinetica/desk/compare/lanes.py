@@ -66,11 +66,10 @@ class Lanes(OnTimeAxis):
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._spans: dict[int, tuple[Shown, list[Span], list[Span]]] = {}
-        self._picture: QPixmap | None = None
+        self._lanes: dict[int, tuple[Shown, QPixmap]] = {}
         self._ground: QPixmap | None = None
         self._ground_for: object = None
         session.cursor_moved.connect(self.update)
-        axis.changed.connect(self._paint_anew)
         session.traces_changed.connect(self._resize)
         session.drill_changed.connect(self._resize)
         self.setAccessibleName("Hands and states")
@@ -78,7 +77,7 @@ class Lanes(OnTimeAxis):
     def _resize(self) -> None:
         if self.sizeHint().height() != self.height():
             self.updateGeometry()
-        self._paint_anew()
+        self.update()
 
     @property
     def hands(self) -> list[str]:
@@ -95,25 +94,37 @@ class Lanes(OnTimeAxis):
     minimumSizeHint = sizeHint
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        if self._picture is None or self._picture.deviceIndependentSize().toSize() != self.size():
-            self._picture = self._painted()
         painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_readout_title(painter)
-        self._paint_flag(painter)
-
-    def _painted(self) -> QPixmap:
-        """All but the cursor, which moves much more often than the rest. The hands stay while a tune is edited."""
         place = (self.session.drill, self.axis.start, self.axis.end, self.size(), len(self.session.shown), self.look)
         if self._ground is None or self._ground_for != place:
             self._ground, self._ground_for = self._painted_hands(), place
-        picture = QPixmap(self._ground)
+            self._lanes.clear()
+        painter.drawPixmap(0, 0, self._ground)
+        for number, shown in enumerate(self.session.shown):
+            kept = self._lanes.get(shown.place)
+            if kept is None or kept[0] is not shown:
+                kept = self._lanes[shown.place] = (shown, self._painted_lane(shown))
+            painter.drawPixmap(0, self._states_top + number * STATE_LANE, kept[1])
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(look.font(9, bold=True))
+        painter.setPen(QColor(self.look.accent))
+        painter.drawText(QRectF(14, self._states_top, 60, STATE_LANE), Qt.AlignmentFlag.AlignVCenter, "State")
+        self._paint_readout_title(painter)
+        self._paint_flag(painter)
+
+    def _blank(self, height: int) -> QPixmap:
+        """What moves less often than the cursor is painted once, on pictures of the paper."""
+        picture = QPixmap(QSize(self.width(), height) * self.devicePixelRatio())
+        picture.setDevicePixelRatio(self.devicePixelRatio())
+        picture.fill(QColor(self.look.paper))
+        return picture
+
+    def _painted_lane(self, shown: Shown) -> QPixmap:
+        picture = self._blank(STATE_LANE)
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipRect(QRectF(0, 0, self.width() - RIGHT + 1, self.height()))
-        for number, shown in enumerate(self.session.shown):
-            self._paint_states(painter, self._states_top + number * STATE_LANE, shown)
+        painter.setClipRect(QRectF(0, 0, self.width() - RIGHT + 1, STATE_LANE))
+        self._paint_states(painter, 0, shown)
         painter.end()
         return picture
 
@@ -122,27 +133,16 @@ class Lanes(OnTimeAxis):
         return TOP + LANE * max(1, len(self.hands))
 
     def _painted_hands(self) -> QPixmap:
-        picture = QPixmap(self.size() * self.devicePixelRatio())
-        picture.setDevicePixelRatio(self.devicePixelRatio())
-        picture.fill(QColor(self.look.paper))
+        picture = self._blank(self.height())
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.accent))
         painter.drawText(QRectF(14, TOP, 80, LANE), Qt.AlignmentFlag.AlignVCenter, "Hands")
-        painter.drawText(QRectF(14, self._states_top, 80, STATE_LANE), Qt.AlignmentFlag.AlignVCenter, "State")
         painter.setClipRect(QRectF(0, 0, self.width() - RIGHT + 1, self.height()))
         self._paint_hands(painter)
         painter.end()
         return picture
-
-    def _paint_anew(self) -> None:
-        self._picture = None
-        self.update()
-
-    def set_look(self, palette: look.Palette) -> None:
-        self._picture = None
-        super().set_look(palette)
 
     def _paint_readout_title(self, painter: QPainter) -> None:
         painter.setPen(QColor(self.look.grid))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy, QSplitter, QStackedLayout, QVBoxLayout, QWidget
 
 from cinetica.desk import look
@@ -24,6 +25,7 @@ class ComparePage(QWidget):
     def __init__(self, session: Session, palette: look.Palette) -> None:
         super().__init__()
         self.session = session
+        self._own_sheet_width = False
         self._view = session.drill.view if session.drill else "side"
         self.axis = TimeAxis(session)
         self.sheet = Sheet(session, palette)
@@ -73,11 +75,11 @@ class ComparePage(QWidget):
         self._upper.addWidget(self.notice)
         column.addWidget(upper, 1)
         column.addWidget(self.transport)
-        halves = QSplitter(Qt.Orientation.Horizontal)
+        halves = self._halves = QSplitter(Qt.Orientation.Horizontal)
         halves.setHandleWidth(1)
         halves.addWidget(self.sheet)
         halves.addWidget(right)
-        halves.setSizes([SHEET_WIDTH, 936])
+        halves.splitterMoved.connect(self._sheet_was_moved)
         halves.setStretchFactor(1, 1)
         halves.setCollapsible(0, False)
         halves.setCollapsible(1, False)
@@ -88,6 +90,19 @@ class ComparePage(QWidget):
     def _first_channels(self) -> list[Channel]:
         drill = self.session.drill
         return [BY_COLUMN[column] for column in FIRST_SHOWN[drill.view if drill else "side"]]
+
+    def _sheet_was_moved(self, *_: int) -> None:
+        self._own_sheet_width = True
+
+    def _fit_sheet(self) -> None:
+        """As wide as its tunes need, but never more than two fifths, until the person moves the edge."""
+        if not self._own_sheet_width:
+            width = min(max(SHEET_WIDTH, self.sheet.wanted_width), max(SHEET_WIDTH, self.width() * 2 // 5))
+            self._halves.setSizes([width, max(1, self.width() - width)])
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit_sheet()
 
     def say(self, text: str) -> None:
         """Show a notice instead of the charts; an empty one shows the charts."""
@@ -116,6 +131,7 @@ class ComparePage(QWidget):
         if view != self._view:
             self._view = view
             self.strips.show_channels(self._first_channels())
+        self._fit_sheet()
         self.axis.fit()
         self._notice_nothing()
 

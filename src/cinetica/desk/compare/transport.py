@@ -64,6 +64,7 @@ class Transport(QFrame):
         layout.addWidget(self.next, 3)
         layout.addSpacing(12)
         layout.addWidget(self.wake, 4)
+        self.wake.hide()
         session.cursor_moved.connect(self._say)
         session.traces_changed.connect(self._new_traces)
         session.wake_changed.connect(self._say_wake)
@@ -136,6 +137,7 @@ class Transport(QFrame):
 
     def _say_wake(self) -> None:
         name = self.session.wake_name
+        self.wake.setVisible(bool(name))
         self.wake.setText(f"pale: before “{name}” (Esc clears)" if name else "")
 
 
