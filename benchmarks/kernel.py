@@ -105,7 +105,7 @@ def sweep(tunes: int = 10_000, ticks: int = 600) -> tuple[float, float]:
 
     def rate(run: Callable[..., object]) -> float:
         run(empty_records(STATE, tunes), many, course, 0.0, 0.0, hands, dts)
-        return tunes * ticks / best(lambda: run(empty_records(STATE, tunes), many, course, 0.0, 0.0, hands, dts), 5)
+        return tunes * ticks / best(lambda: run(empty_records(STATE, tunes), many, course, 0.0, 0.0, hands, dts), 15)
 
     return rate(run_many), rate(run_many_alone)
 

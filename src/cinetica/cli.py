@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import os
 import sys
@@ -31,11 +32,15 @@ class _OpenByDefault(click.Group):
 
 @click.group(cls=_OpenByDefault)
 @click.version_option(__version__, prog_name="cinetica")
-def main() -> None:
+@click.pass_context
+def main(context: click.Context) -> None:
     """Tune how a game character moves and compare the curves frame by frame.
 
     `cinetica [STUDY]` opens the window.
     """
+    if context.invoked_subcommand not in ("open", "demo"):
+        # The window does it itself, once all is loaded.
+        gc.enable()
 
 
 @main.command("open", hidden=True)

@@ -55,6 +55,7 @@ def _start_for_good(window: Window) -> None:
     # What is loaded by now stays: the collector need not look at it again in the middle of a drag.
     gc.collect()
     gc.freeze()
+    gc.enable()
 
 
 def _compile_aside(window: Window) -> None:

@@ -158,23 +158,23 @@ def run_one(states, tunes, ground, x, y, hands, dts, trace):
     run(states[0], tunes[0], ground, x, y, hands, dts, trace)
 
 
+@compiled
+def run_through(s, p, ground, x, y, hands, dts):
+    """Run one tune to the end without a trace; `s` is left as it ends."""
+    begin(s, p, ground, x, y)
+    for k in range(1, dts.shape[0]):
+        tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+
+
 @compiled_parallel
 def run_many(states, tunes, ground, x, y, hands, dts):
     """Run every row of `tunes` to the end, in parallel; `states` (zeroed, same length) are left as they end."""
     for i in each_in_parallel(tunes.shape[0]):
-        s, p = states[i], tunes[i]
-        begin(s, p, ground, x, y)
-        for k in range(1, dts.shape[0]):
-            tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+        run_through(states[i], tunes[i], ground, x, y, hands, dts)
 
 
 @compiled_and_kept
 def run_many_alone(states, tunes, ground, x, y, hands, dts):
     """`run_many` on one core."""
     for i in range(tunes.shape[0]):
-        s, p = states[i], tunes[i]
-        begin(s, p, ground, x, y)
-        for k in range(1, dts.shape[0]):
-            tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
-
-
+        run_through(states[i], tunes[i], ground, x, y, hands, dts)
