@@ -61,6 +61,9 @@ def main() -> None:
     panel = ClockPanel(window.session, window.look, window)
     panel.grab().save(str(FOLDER / "clock.png"))
     keep(window, "quay-sprint")
+    keep(opened("harbour", "Channel turn", 86), "from-above")
+    keep(opened("harbour", "Drying nets", 70), "drying-nets")
+    keep(opened("pitfalls", "Stuck to the wall", 30), "pitfalls")
     app.processEvents()
 
 

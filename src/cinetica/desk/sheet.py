@@ -224,6 +224,8 @@ class SheetView(QTreeView):
         self.setExpandsOnDoubleClick(False)
         self.setItemsExpandable(True)
         self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        # Always there, so that the columns of the two tables stay one under the other.
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.AnyKeyPressed)

@@ -18,8 +18,8 @@ TURN = 2.0 * math.pi
 
 @compiled
 def wrapped(angle):
-    """The same angle within (-π, π]."""
-    return angle - TURN * math.ceil((angle - math.pi) / TURN)
+    """The same angle within (-π, π]. What is within the slack of -π is π, so that half a turn goes one way always."""
+    return min(math.pi, angle - TURN * math.ceil((angle - math.pi - SLACK) / TURN))
 
 
 @compiled
@@ -32,8 +32,8 @@ def wanted_facing(s, p, x, y):
     angle = math.atan2(y, x)
     if p.facing == SECTORS:
         sector = TURN / p.sectors
-        return wrapped(math.floor(angle / sector + 0.5) * sector)
-    return angle
+        angle = math.floor(angle / sector + 0.5) * sector
+    return wrapped(angle)
 
 
 @compiled

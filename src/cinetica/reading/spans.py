@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from cinetica.motion.records import AIR_LAUNCH, COYOTE_LAUNCH, LAUNCH, LEAVE, PRESS, STATES
+from cinetica.motion.records import AIR_LAUNCH, CLIMB_ON, COYOTE_LAUNCH, LAUNCH, LEAVE, PRESS, STATES
 from cinetica.motion.simulate import Trace
 
 
@@ -35,7 +35,7 @@ def grace_spans(trace: Trace) -> list[Span]:
     did not launch), each up to its end or to the launch that used it."""
     marks, time = trace["marks"], trace["time"]
     launches = np.flatnonzero(marks & (LAUNCH | AIR_LAUNCH))
-    left = np.flatnonzero((marks & LEAVE).astype(bool) & ((marks & LAUNCH) == 0))
+    left = np.flatnonzero((marks & LEAVE).astype(bool) & ((marks & (LAUNCH | CLIMB_ON)) == 0))
     pressed = np.flatnonzero((marks & PRESS).astype(bool) & ((marks & (LAUNCH | AIR_LAUNCH)) == 0))
     if trace.drill.view != "side":
         return []

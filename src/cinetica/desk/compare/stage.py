@@ -64,7 +64,7 @@ class CourseItem(pg.GraphicsObject):
             painter.drawLine(QPointF(rectangle.left, rectangle.top), QPointF(rectangle.right, rectangle.top))
 
     def _fill(self, painter: QPainter, rectangle: Rectangle, pattern: Qt.BrushStyle, pen: QPen) -> None:
-        brush = QBrush(QColor(self.look.earth if pattern == Qt.BrushStyle.SolidPattern else self.look.earth_edge), pattern)
+        brush = QBrush(QColor(self.look.earth), pattern)
         # A pattern keeps its size on the screen, however far the view is zoomed.
         brush.setTransform(painter.worldTransform().inverted()[0])
         painter.setPen(pen)

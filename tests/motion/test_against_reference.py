@@ -1,0 +1,83 @@
+"""The kernel against the plain reference, on random studies of the whole model."""
+
+import random
+
+import pytest
+
+from cinetica.cli import demo_study
+from cinetica.files.study_json import parse_study
+from cinetica.model.clock import Clock
+from cinetica.model.course import Course, Rectangle
+from cinetica.motion.records import STATES, TRACE
+from cinetica.motion.simulate import simulate
+from tests.builders import make_drill, marks_at
+from tests.motion.test_step import random_tune
+from tests.reference import run_reference
+
+
+def compare(tune, drill, clock):
+    trace, rows = simulate(tune, drill, clock), run_reference(tune, drill, clock)
+    assert len(trace) == len(rows)
+    for number, row in enumerate(rows):
+        for column in TRACE.names:
+            ours = trace[column][number]
+            if column == "marks":
+                assert set(marks_at(trace, number)) == row["marks"], (number, column)
+            elif column == "state":
+                assert STATES[ours] == row["state"], (number, column)
+            else:
+                apart = 0.0 if ours == row[column] else abs(ours - row[column])
+                if column == "facing":
+                    # -180° and 180° are one direction, and rounding decides between them.
+                    apart = min(apart, abs(apart - 360))
+                assert apart <= 1e-7, (number, column, ours, row[column])
+
+
+def random_presses(chance, length):
+    edges = sorted(chance.sample(range(length), 2 * chance.randint(0, 4)))
+    return list(zip(edges[::2], edges[1::2], strict=True))
+
+
+def random_drill(chance, view):
+    length = chance.randint(40, 120)
+    keys = {key: random_presses(chance, length) for key in ("left", "right", "up", "down", "jump", "modifier")}
+    sticks = {
+        name: [(chance.randrange(length), chance.uniform(-1, 1), chance.uniform(-1, 1)) for _ in range(chance.choice([0, 0, 3]))]
+        for name in ("stick", "aim")
+    }
+
+    def boxes(count, floor):
+        made = [Rectangle(-6, -1, chance.uniform(1, 8), 0)] if floor else []
+        for _ in range(count):
+            left, bottom = chance.uniform(-5, 6), chance.uniform(-0.5, 4)
+            box = Rectangle(left, bottom, left + chance.uniform(0.2, 3), bottom + chance.uniform(0.1, 2))
+            if not (box.left < 1 and box.right > -1 and box.bottom < 2.2):
+                made.append(box)
+        return tuple(made)
+
+    course = Course(solids=boxes(3, view == "side"), oneway=boxes(2, False), climb=tuple(Rectangle(x, 0, x + 2, 5) for x in [chance.uniform(-3, 3)]))
+    return make_drill(view=view, length=length, **keys, **sticks).model_copy(update={"course": course})
+
+
+CLOCKS = (
+    '{"tick_rate": 30}', '{"tick_rate": 50}', "{}", '{"tick_rate": 120}', '{"tick_rate": 144}', '{"mode": "variable", "frame_rate": 75}',
+    '{"mode": "variable", "frame_rate": 50, "hitches": [[0.3, 0.15], [0.9, 0.04]]}', '{"mode": "fixed", "tick_rate": 50, "frame_rate": 60}',
+    '{"mode": "fixed", "tick_rate": 90, "frame_rate": 40, "read": "tick"}', '{"mode": "fixed", "frame_rate": 60, "hitches": [[0.5, 0.3]], "max_dt": 0.08}',
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", range(240))
+def test_random_studies_agree(seed):
+    chance = random.Random(seed)
+    view = ("side", "top")[seed % 2]
+    clock = parse_study(f'{{"format": "cinetica-study", "version": 1, "name": "x", "clock": {CLOCKS[seed % len(CLOCKS)]}}}', "x").clock
+    compare(random_tune(view, chance), random_drill(chance, view), clock)
+
+
+@pytest.mark.parametrize("name", ["harbour", "pitfalls"])
+def test_every_demo_drill_agrees(name):
+    study = demo_study(name)
+    for drill in study.drills:
+        for tune in study.tunes_for(drill):
+            compare(tune, drill, study.clock)
+            compare(tune, drill, Clock(tick_rate=120))

@@ -1,0 +1,434 @@
+"""The model once more, as plain as can be: one dictionary, one loop, no regard for speed.
+
+Written from the rules of docs/model.md and not from the kernel, so that a slip in one of them shows
+as a difference between the two.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from cinetica.model.clock import Clock
+from cinetica.model.study import Drill
+from cinetica.model.tune import Tune
+
+TINY = 1e-9
+INF = math.inf
+
+
+def run_reference(tune: Tune, drill: Drill, clock: Clock) -> list[dict[str, Any]]:
+    """One dictionary of columns for each row; `marks` is a set."""
+    return Runner(tune, drill, clock).run()
+
+
+def norm(v: complex) -> float:
+    return math.sqrt(v.real * v.real + v.imag * v.imag)
+
+
+def approach(value: complex, target: complex, step: float) -> complex:
+    gap = norm(target - value)
+    return target if gap <= step + TINY else value + (target - value) / gap * step
+
+
+def arc(angle: float) -> float:
+    """In degrees, within (-180, 180]; what is at -180 but for the slack is 180."""
+    angle = math.fmod(angle, 360)
+    slack = math.degrees(TINY)
+    return angle - 360 if angle > 180 + slack else angle + 360 if angle <= -180 + slack else angle
+
+
+class Runner:
+    def __init__(self, tune: Tune, drill: Drill, clock: Clock) -> None:
+        self.p = {id.partition(".")[2]: value for id, value in tune.values().items()}
+        self.side = tune.view == "side"
+        self.drill, self.clock = drill, clock
+        self.at = complex(*drill.start)
+        self.v = 0j
+        self.grounded = not self.side or self.height_over_ground() <= self.p["ground_probe"] + TINY
+        self.since = {"ground": 0.0 if self.grounded else INF, "press": INF, "launch": INF, "net": INF}
+        self.armed = self.spent = self.open = self.passes = self.climbing = False
+        self.air_jumps = self.p["air_jumps"]
+        self.pressed_at: dict[str, int] = {}
+        self.held_before: set[str] = set()
+        self.keys = [0.0, 0.0]
+        self.w = 0j
+        self.throttle, self.heading = 0.0, 0j
+        self.omega = self.bank = self.facing = self.yaw = self.pitch = 0.0
+        self.state = self.name_of_state()
+
+    # Hands
+
+    def frames(self) -> list[tuple[int, list[tuple[float, bool, bool]]]]:
+        """For each frame the take's frame that is read, and its ticks as (dt, pressed, released)."""
+        c, take = self.clock, self.drill.take
+        made: list[tuple[int, list[tuple[float, bool, bool]]]] = []
+        rate = c.tick_rate if c.mode == "locked" else c.frame_rate
+        now, left, before, count = 0.0, 0.0, False, 0
+        press = release = False
+        hitches = sorted(c.hitches)
+        while now < take.length / take.rate - TINY:
+            length = 1 / rate
+            while c.mode != "locked" and hitches and hitches[0][0] < now + length - TINY:
+                length += hitches.pop(0)[1]
+            frame = math.floor(now * take.rate + 1e-6)
+            jump = any(a <= frame < b for a, b in take.keys.jump)
+            flags = (jump and not before, before and not jump)
+            before = jump
+            press, release = press or flags[0], release or flags[1]
+            ticks = []
+            if c.mode == "fixed":
+                left += min(length, c.max_dt)
+                while left >= 1 / c.tick_rate - TINY:
+                    left -= 1 / c.tick_rate
+                    ticks.append((1 / c.tick_rate, *(flags if c.read == "tick" else (press, release))))
+                    press = release = False
+            else:
+                ticks.append((length if c.mode == "locked" else min(length, c.max_dt), *flags))
+            made.append((frame, ticks))
+            count += 1
+            now = count / rate if c.mode == "locked" or not c.hitches else now + length
+        return made
+
+    def hands(self, frame: int) -> dict[str, Any]:
+        take = self.drill.take
+        held = {key for key in type(take.keys).model_fields if any(a <= frame < b for a, b in getattr(take.keys, key))}
+        sticks = {}
+        for name in ("stick", "aim"):
+            pushes = [push for push in sorted(getattr(take, name), key=lambda push: push.frame) if push.frame <= frame]
+            sticks[name] = complex(pushes[-1].x, pushes[-1].y) if pushes else 0j
+        return {"held": held, **sticks}
+
+    def shaped(self, stick: complex) -> complex:
+        p = self.p
+
+        def zone(m: float) -> float:
+            if m <= p["dead_zone"] + TINY:
+                return 0.0
+            if m >= 1 - p["outer_zone"] - TINY:
+                return 1.0
+            return (m - p["dead_zone"]) / (1 - p["outer_zone"] - p["dead_zone"]) if p["dead_zone_rescale"] else m
+
+        if p["dead_zone_shape"] == "axial":
+            stick = complex(math.copysign(zone(abs(stick.real)), stick.real), math.copysign(zone(abs(stick.imag)), stick.imag))
+        elif p["dead_zone_shape"] == "radial" and norm(stick) > 0:
+            stick = stick / norm(stick) * zone(norm(stick))
+        m = norm(stick)
+        return stick / m * m ** p["curve"] if 0 < m <= 1 + TINY else stick
+
+    def intend(self, hands: dict[str, Any], tick: int, h: float) -> tuple[complex, complex]:
+        p = self.p
+        for key in hands["held"] - self.held_before:
+            self.pressed_at[key] = tick
+        self.held_before = hands["held"]
+        directions = []
+        for number, (minus, plus) in enumerate((("left", "right"), ("down", "up"))):
+            both = minus in hands["held"] and plus in hands["held"]
+            direction = float(plus in hands["held"]) - float(minus in hands["held"])
+            if both and p["opposed"] != "cancel":
+                late = self.pressed_at[plus] - self.pressed_at[minus]
+                direction = math.copysign(1, late) * (1 if p["opposed"] == "latest" else -1) if late else 0.0
+            directions.append(direction)
+            value = self.keys[number]
+            if p["key_reverse_reset"] and value * direction < 0:
+                value = 0.0
+            seconds = p["key_attack"] if direction else p["key_release"]
+            self.keys[number] = approach(complex(value), complex(direction), h / seconds).real if seconds > 0 else direction
+        raw, w = complex(*directions), complex(*self.keys)
+        stick = self.shaped(hands["stick"])
+        if stick != 0:
+            raw, w = hands["stick"], stick
+        if p["axis_ratio_order"] == "before":
+            w = complex(w.real, w.imag * p["axis_ratio"])
+        m = norm(w)
+        if p["diagonal"] == "disc":
+            w = complex(w.real * math.sqrt(max(0, 1 - w.imag**2 / 2)), w.imag * math.sqrt(max(0, 1 - w.real**2 / 2)))
+        elif m > 0 and (p["diagonal"] == "normalized" or (p["diagonal"] == "limited" and m > 1)):
+            w /= m
+        if p["axis_ratio_order"] == "after":
+            w = complex(w.real, w.imag * p["axis_ratio"])
+        if not p["view_flatten"]:
+            w = complex(w.real, w.imag * math.cos(math.radians(p["view_pitch"])))
+        turn = math.radians(p["view_yaw"])
+        return raw, w * complex(math.cos(turn), math.sin(turn))
+
+    # One tick
+
+    def run(self) -> list[dict[str, Any]]:
+        idle = ({"held": set(), "stick": 0j, "aim": 0j}, False, False)
+        queue = [idle] * self.p["latency"]
+        rows = [self.row(0, 0.0, 0.0, 0j, self.v, set(), idle[0])]
+        time, number = 0.0, 0
+        for frame, ticks in self.frames():
+            for dt, pressed, released in ticks:
+                number += 1
+                time += dt
+                queue.append((self.hands(frame), pressed, released))
+                rows.append(self.tick(number, time, dt, *queue.pop(0)))
+        return rows
+
+    def tick(self, number: int, time: float, dt: float, hands: dict[str, Any], pressed: bool, released: bool) -> dict[str, Any]:
+        p, was, before = self.p, self.grounded, self.v
+        rising = self.state == "rise"
+        h = 1 / p["reference_rate"] if p["time_base"] == "frames" else dt
+        marks = {name for name, is_so in (("press", pressed), ("release", released)) if is_so}
+        held = "jump" in hands["held"]
+        if pressed:
+            self.since["press"] = 0.0
+        old_w = self.w
+        raw, self.w = self.intend(hands, number, h)
+        self.launched = False
+        if self.side:
+            self.leap(marks, pressed, held, old_w)
+        v_old = self.v
+        airborne = self.side and (not self.grounded or self.launched)
+        if not self.climbing:
+            self.drive(airborne, "modifier" in hands["held"], h)
+            if self.side:
+                self.fall(airborne, held, "down" in hands["held"], h)
+        way = {"velocity_first": self.v, "position_first": v_old, "midpoint": (v_old + self.v) / 2}[p["integrator"]] * h
+        self.move(way, marks)
+        self.look(hands, h)
+        self.state = self.name_of_state()
+        marks |= {"apex"} if rising and self.v.imag <= TINY and not self.climbing else set()
+        marks |= {"land"} if self.grounded and not was else {"leave"} if was and not self.grounded else set()
+        self.since = {name: value + h for name, value in self.since.items()}
+        if self.grounded:
+            self.since["ground"], self.air_jumps = 0.0, p["air_jumps"]
+            self.spent = self.open = self.passes = False
+        return self.row(number, time, dt, raw, before, marks, hands)
+
+    def name_of_state(self) -> str:
+        if not self.side:
+            return "ground"
+        return "climb" if self.climbing else "ground" if self.grounded else "rise" if self.v.imag > TINY else "fall"
+
+    def row(self, tick: int, time: float, dt: float, raw: complex, before: complex, marks: set[str], hands: dict[str, Any]) -> dict[str, Any]:
+        a = (self.v - before) / dt if dt else 0j
+        return {
+            "tick": tick, "time": time, "dt": dt, "input_x": raw.real, "input_y": raw.imag, "intent_x": self.w.real, "intent_y": self.w.imag,
+            "jump_held": "jump" in hands["held"], "modifier_held": "modifier" in hands["held"], "x": self.at.real, "y": self.at.imag,
+            "vx": self.v.real, "vy": self.v.imag, "ax": a.real, "ay": a.imag, "speed": norm(self.v), "facing": self.facing, "bank": self.bank,
+            "look_yaw": self.yaw, "look_pitch": self.pitch, "state": self.state, "since_ground": self.since["ground"],
+            "since_press": self.since["press"], "overlap": self.depth() if tick else 0.0, "marks": marks,
+        }  # fmt: skip
+
+    def up(self, vy: float, held: bool) -> None:
+        self.v = complex(self.v.real, vy)
+        self.armed, self.launched, self.open = False, True, True
+        self.since["launch"] = 0.0
+        self.passes = not held and self.p["buffered_release"] == "full"
+        self.spent = self.spent or self.p["spend_grace"]
+
+    def leap(self, marks: set[str], pressed: bool, held: bool, old_w: complex) -> None:
+        """Arm, climb, launch, short hop."""
+        p = self.p
+        if self.armed and not pressed and self.since["press"] > p["buffer"] + TINY:
+            self.armed = False
+            marks.add("lost_press")
+        self.armed = self.armed or pressed
+        over = any(min(self.overlap_of(zone)) > TINY for zone in self.drill.course.climb)
+        if self.climbing and not over:
+            self.climbing = False
+            marks.add("climb_off")
+        elif over and not self.climbing and self.since["net"] >= p["climb_lock"] - TINY and old_w.imag <= 0.5 + TINY < 0.5 + 2 * TINY < self.w.imag:
+            self.climbing, self.open, self.passes = True, False, False
+            marks.add("climb_on")
+        if self.climbing and pressed:
+            self.climbing = False
+            self.since["net"] = 0.0
+            marks |= {"climb_off", "launch"}
+            self.up(p["climb_jump_speed"], held)
+        elif self.climbing:
+            self.v = p["climb_speed"] * self.w
+        elif (self.armed or (p["repeat"] == "hold" and held and self.grounded)) and self.since["ground"] <= p["coyote"] + TINY and not self.spent:
+            marks |= {"launch"} | ({"coyote_launch"} if not self.grounded else set())
+            marks |= {"buffered_launch"} if self.armed and self.since["press"] > 0 else set()
+            self.up(p["jump_speed"] + p["run_boost"] * abs(self.v.real), held)
+        elif pressed and self.air_jumps > 0:
+            self.air_jumps -= 1
+            marks.add("air_launch")
+            self.up(p["air_jump_speed"], held)
+        if self.open and not (held or self.passes):
+            if p["short_hop"] == "sustain":
+                self.open = False
+            elif p["short_hop"] in ("cut", "cap") and self.since["launch"] >= p["min_hold"] - TINY and self.v.imag > TINY:
+                vy = self.v.imag * p["cut_factor"] if p["short_hop"] == "cut" else min(self.v.imag, p["cap_speed"])
+                self.v = complex(self.v.real, vy)
+                self.open = self.passes = False
+                marks.add("cut")
+
+    def drive(self, airborne: bool, modified: bool, h: float) -> None:
+        p = self.p
+        top = p["top_speed"] * (p["modifier_speed"] if modified else 1)
+        control, braking = (p["air_control"], p["air_friction"]) if airborne else (1, 1)
+        law = {"instant": self.instant, "ramp": self.ramp, "ease": self.ease, "push": self.push}.get(p["law"])
+        if p["law"] == "steer":
+            self.steer(top, h)
+        elif p["law"] == "throttle":
+            v = self.wind(self.v if not self.side else complex(self.v.real), self.w if not self.side else complex(self.w.real), top, control, braking, h)
+            self.v = complex(v.real, self.v.imag) if self.side else v
+        elif not self.side and p["axes"] == "joined":
+            self.v = law(self.v, self.w, top, control, braking, h, airborne)
+        else:
+            x = law(complex(self.v.real), complex(self.w.real), top, control, braking, h, airborne).real
+            y = self.v.imag if self.side else law(complex(self.v.imag), complex(self.w.imag), top, 1, 1, h, False).real
+            self.v = complex(x, y)
+
+    def instant(self, v, w, top, control, braking, h, airborne):
+        return v + (top * w - v) * (min(1, control) if airborne else 1)
+
+    def ramp(self, v, w, top, control, braking, h, airborne):
+        if w == 0:
+            return approach(v, 0j, self.p["friction"] * braking * h)
+        against = (v * (top * w).conjugate()).real < 0 < self.p["turn_acceleration"]
+        return approach(v, top * w, (self.p["turn_acceleration"] if against else self.p["acceleration"]) * control * h)
+
+    def ease(self, v, w, top, control, braking, h, airborne):
+        k = self.p["stop_rate"] * braking if w == 0 else self.p["rate"] * control
+        return v + (top * w - v) * (1 - math.exp(-k * h) if self.p["form"] == "exact" else min(1, k * h))
+
+    def push(self, v, w, top, control, braking, h, airborne):
+        p = self.p
+        v = (v + p["acceleration"] * control * h * w) * (math.exp(-p["drag"] * h) if p["form"] == "exact" else max(0, 1 - p["drag"] * h))
+        if w == 0:
+            v = 0j if p["release_stop"] else approach(v, 0j, p["friction"] * braking * h)
+        return v / norm(v) * top if norm(v) > top else v
+
+    def wind(self, v, w, top, control, braking, h):
+        if w != 0:
+            self.throttle = approach(complex(self.throttle), complex(top), self.p["acceleration"] * control * h).real
+            self.heading = w / norm(w) if norm(w) > 0 else self.heading
+            return self.throttle * w
+        self.throttle = 0.0 if self.p["release_stop"] else approach(complex(min(self.throttle, norm(v))), 0j, self.p["friction"] * braking * h).real
+        return self.throttle * self.heading
+
+    def steer(self, top: float, h: float) -> None:
+        p = self.p
+        wanted = -self.w.real * p["turn_rate"]
+        self.omega += (wanted - self.omega) * (1 - math.exp(-p["turn_ease"] * h) if p["turn_ease"] > 0 else 1)
+        self.facing += self.omega * h
+        self.bank = -p["bank_angle"] * self.omega / p["turn_rate"] if p["turn_rate"] > 0 else 0.0
+        ahead = complex(math.cos(math.radians(self.facing)), math.sin(math.radians(self.facing)))
+        local = self.v * ahead.conjugate()
+        along = self.ramp(complex(local.real), complex(self.w.imag), top * (p["reverse_factor"] if self.w.imag < 0 else 1), 1, 1, h, False).real
+        self.v = complex(along, local.imag * math.exp(-p["grip"] * h)) * ahead
+
+    def fall(self, airborne: bool, held: bool, down: bool, h: float) -> None:
+        p, vy, holding = self.p, self.v.imag, held or self.passes
+        g = p["gravity"]
+        if vy < -TINY:
+            g *= p["fall_factor"] * (p["fast_fall_factor"] if down or self.w.imag < -0.5 - TINY else 1)
+        if airborne and holding and abs(vy) < p["apex_speed"] - TINY:
+            g *= p["apex_factor"]
+        if self.open and p["short_hop"] == "heavy" and vy > TINY and not holding and self.since["launch"] >= p["min_hold"] - TINY:
+            g *= p["heavy_factor"]
+        if self.open and p["short_hop"] == "sustain" and self.since["launch"] < p["sustain_time"] - TINY:
+            g *= p["sustain_factor"]
+        if (self.launched and not p["launch_gravity"]) or (p["coyote_float"] and not self.spent and self.since["ground"] <= p["coyote"] + TINY):
+            g = 0
+        vy -= g * h
+        self.v = complex(self.v.real, max(vy, -p["terminal_speed"]) if p["terminal_speed"] > 0 else vy)
+        if self.v.imag <= TINY:
+            self.open = self.passes = False
+
+    # Contact
+
+    def box(self, at: complex) -> tuple[float, float, float, float]:
+        w, h = self.p["width"], self.p["height"]
+        low = at.imag if self.side else at.imag - h / 2
+        return at.real - w / 2, low, at.real + w / 2, low + h
+
+    def overlap_of(self, r: Any, at: complex | None = None) -> tuple[float, float]:
+        left, bottom, right, top = self.box(self.at if at is None else at)
+        return min(right, r[2]) - max(left, r[0]), min(top, r[3]) - max(bottom, r[1])
+
+    def depth(self) -> float:
+        return max([min(self.overlap_of(r)) for r in self.drill.course.solids if min(self.overlap_of(r)) > TINY], default=0.0)
+
+    def height_over_ground(self) -> float:
+        left, feet, right, _ = self.box(self.at)
+        tops = [r[3] for r in (*self.drill.course.solids, *self.drill.course.oneway) if r[0] < right - TINY and r[2] > left + TINY and r[3] <= feet + TINY]
+        return feet - max(tops) if tops else INF
+
+    def go(self, axis: int, d: float) -> bool:
+        """Move along one axis; whether a solid blocked it."""
+        if d == 0:
+            return False
+        unit = 1 if axis == 0 else 1j
+        there, box, sign = self.at + d * unit, self.box(self.at), 1 if d > 0 else -1
+        front, near = box[axis + 2] if d > 0 else box[axis], (axis if d > 0 else axis + 2)
+        stops = []
+        for r in self.drill.course.solids:
+            across = r[1 - axis] < box[3 - axis] - TINY and r[3 - axis] > box[1 - axis] + TINY
+            in_the_way = -TINY <= sign * (r[near] - front) < abs(d)
+            overlapped = self.overlap_of(r, there)[axis] > TINY
+            if across and {"swept": in_the_way, "stepped": overlapped, "none": False}[self.p["sweep"]]:
+                stops.append(sign * (r[near] - front))
+        if axis == 1 and d < 0 and self.side and self.p["sweep"] != "none":
+            for r in self.drill.course.oneway:
+                under = r[0] < box[2] - TINY and r[2] > box[0] + TINY and there.imag < r[3] <= box[1] + TINY
+                if under and (self.p["sweep"] == "swept" or there.imag + self.p["height"] > r[1] + TINY):
+                    stops.append(box[1] - r[3])
+        self.at = self.at + sign * min(stops) * unit if stops else there
+        return bool(stops)
+
+    def move(self, way: complex, marks: set[str]) -> None:
+        p, below = self.p, False
+        blocked = self.go(0, way.real)
+        if blocked:
+            marks.add("wall")
+            self.v = complex(0, 0 if p["wall"] == "stop" else self.v.imag)
+        if not (blocked and p["wall"] == "stop"):
+            start = self.at
+            if self.go(1, way.imag):
+                if not self.side:
+                    marks.add("wall")
+                    self.v = complex(0 if p["wall"] == "stop" else self.v.real, 0)
+                elif way.imag < 0:
+                    below, self.v = True, complex(self.v.real, 0)
+                elif not (p["sweep"] == "swept" and p["corner_slip"] > 0 and self.slip(start, way.imag)):
+                    marks.add("bump")
+                    self.v = complex(self.v.real, 0 if p["head_bump"] == "stop" else self.v.imag)
+        if self.side:
+            self.grounded = below
+            if not below and self.v.imag <= TINY:
+                gap = self.height_over_ground()
+                self.grounded = gap <= p["ground_probe"] + TINY
+                if gap <= TINY and p["sweep"] != "none":
+                    self.v = complex(self.v.real, 0)
+
+    def slip(self, start: complex, rise: float) -> bool:
+        """Past a corner overhead, if that is possible; else the body stays where the rise was blocked."""
+        stopped, half = self.at, self.p["width"] / 2
+        shifts = [to - start.real for r in self.drill.course.solids for to in (r[0] - half, r[2] + half)]
+        for shift in sorted((shift for shift in shifts if abs(shift) <= self.p["corner_slip"] + TINY), key=abs):
+            self.at = start
+            if not self.go(0, shift) and not self.go(1, rise):
+                return True
+        self.at = stopped
+        return False
+
+    def look(self, hands: dict[str, Any], h: float) -> None:
+        p, aim = self.p, self.shaped(hands["aim"])
+        factor = p["look_modifier"] if "modifier" in hands["held"] else 1
+        self.yaw += aim.real * p["look_rate_x"] * factor * h
+        self.pitch = max(-90.0, min(90.0, self.pitch + aim.imag * p["look_rate_y"] * factor * h))
+        if p["law"] == "steer" or p["facing"] == "none":
+            self.facing = arc(self.facing)
+            return
+        source = aim if p["aim"] == "aim_stick" and aim != 0 else self.w
+        if p["facing"] == "mirror":
+            wanted = (180.0 if source.real < 0 else 0.0) if source.real else None
+        else:
+            wanted = math.degrees(math.atan2(source.imag, source.real)) if source != 0 else None
+            if wanted is not None and p["facing"] == "sectors":
+                wanted = arc(math.floor(wanted * p["sectors"] / 360 + 0.5) * 360 / p["sectors"])
+        if wanted is None:
+            wanted = self.facing if p["keep_last"] else 0.0
+        way = arc(wanted - self.facing)
+        if p["facing"] == "ease":
+            wanted = self.facing + way * (1 - math.exp(-p["facing_rate"] * h))
+        elif p["facing"] == "constant" and abs(way) > p["facing_speed"] * h + TINY:
+            wanted = self.facing + math.copysign(p["facing_speed"] * h, way)
+        self.facing = arc(wanted)
