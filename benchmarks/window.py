@@ -37,7 +37,7 @@ window = Window(Session(demo_study("harbour")))
 window.show()
 start(window)
 app.processEvents()
-assert window.session.shown and window.page.strips.strips[0].curves
+assert window.session.shown and window.page.strips.strips[0].curves.items
 """
 
 

@@ -35,7 +35,7 @@ def test_instant_is_at_speed_in_one_tick_and_softer_in_the_air():
     assert airborne["vx"][1:4] == pytest.approx([7 * (1 - 0.75**n) for n in (1, 2, 3)])
 
 
-@pytest.mark.parametrize("tick_rate", [30, 60, 144])
+@pytest.mark.parametrize("tick_rate", [30, 60, 144, 240])
 def test_exact_ease_is_the_exponential_at_every_rate(tick_rate):
     trace = run(make_tune(drive__law="ease", drive__rate=9), RUN, tick_rate)
     held = trace["time"] <= 1.0 + 1e-9

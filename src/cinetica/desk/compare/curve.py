@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
@@ -15,6 +17,9 @@ from cinetica.desk.session import Shown
 # points). Four thin strokes, each off by a part of a pixel, look the same.
 SPREAD = tuple(QPointF(x, y) for x in (-0.45, 0.45) for y in (-0.45, 0.45))
 WAKE_SPREAD = tuple(QPointF(x, y) for x, y in ((0, 0), (-1, 0), (1, 0), (0, -1), (0, 1)))
+
+
+Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 
 class CurveItem(pg.GraphicsObject):
@@ -75,3 +80,20 @@ class CurveItem(pg.GraphicsObject):
         painter.setPen(self._pen)
         for offset in self._spread:
             painter.drawPath(path.translated(offset))
+
+
+class Curves:
+    """The curves of one plot, one for each tune that is shown; `curve` says which x and y a tune has there."""
+
+    def __init__(self, plot: pg.PlotWidget, curve: Callable[[Shown], Curve], *, wake: bool = False) -> None:
+        self._plot, self._curve, self._wake = plot, curve, wake
+        self.items: list[CurveItem] = []
+
+    def show(self, shown: Sequence[Shown], palette: look.Palette) -> None:
+        while len(self.items) < len(shown):
+            self.items.append(CurveItem(wake=self._wake))
+            self._plot.addItem(self.items[-1], ignoreBounds=True)
+        for item, one in zip(self.items, shown, strict=False):
+            item.show_curve(one, palette, *self._curve(one))
+        for item in self.items[len(shown) :]:
+            item.hide()

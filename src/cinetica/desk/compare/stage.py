@@ -12,7 +12,7 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QTransfo
 from PySide6.QtWidgets import QGraphicsScene, QLabel, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.compare.curve import CurveItem
+from cinetica.desk.compare.curve import Curve, Curves
 from cinetica.desk.compare.strips import PaperGrid
 from cinetica.desk.session import Session, Shown
 from cinetica.model.course import Rectangle
@@ -205,8 +205,8 @@ class Stage(QWidget):
         for thing in (self.grid, self.course):
             self.plot.addItem(thing, ignoreBounds=True)
         self.bodies: list[BodyItem] = []
-        self.paths: list[CurveItem] = []
-        self.wakes: list[CurveItem] = []
+        self.paths = Curves(self.plot, self._path)
+        self.wakes = Curves(self.plot, self._path, wake=True)
         self._add_labels()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -257,7 +257,7 @@ class Stage(QWidget):
 
     def draw(self) -> None:
         shown = self.session.shown
-        self._put_paths(self.paths, shown, wake=False)
+        self.paths.show(shown, self.look)
         self.draw_wake()
         for number, one in enumerate(shown):
             if number == len(self.bodies):
@@ -270,17 +270,13 @@ class Stage(QWidget):
         self.move_cursor()
 
     def draw_wake(self) -> None:
-        self._put_paths(self.wakes, self.session.wake_shown, wake=True)
+        self.wakes.show(self.session.wake_shown, self.look)
 
-    def _put_paths(self, items: list[CurveItem], shown: list[Shown], *, wake: bool) -> None:
-        while len(items) < len(shown):
-            items.append(CurveItem(wake=wake))
-            self.plot.addItem(items[-1], ignoreBounds=True)
-        for item, one in zip(items, shown, strict=False):
-            middle = one.tune.body.height / 2 if one.tune.view == "side" else 0.0
-            item.show_curve(one, self.look, one.trace["x"], one.trace["y"] + middle)
-        for item in items[len(shown) :]:
-            item.hide()
+    @staticmethod
+    def _path(shown: Shown) -> Curve:
+        """The way of the middle of the body."""
+        middle = shown.tune.body.height / 2 if shown.tune.view == "side" else 0.0
+        return shown.trace["x"], shown.trace["y"] + middle
 
     def move_cursor(self, *_: object) -> None:
         for body in self.bodies:

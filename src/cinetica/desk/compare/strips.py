@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWhe
 from PySide6.QtWidgets import QGraphicsScene, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.compare.curve import CurveItem
+from cinetica.desk.compare.curve import Curve, Curves
 from cinetica.desk.compare.lanes import turn_axis
 from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis, round_step
 from cinetica.desk.session import Session, Shown
@@ -234,8 +234,8 @@ class Strip(QWidget):
         layout.addWidget(self.readout)
         self.title.raise_()
         self.unit.raise_()
-        self.curves: list[CurveItem] = []
-        self.wakes: list[CurveItem] = []
+        self.curves = Curves(self.plot, self._over_time)
+        self.wakes = Curves(self.plot, self._over_time, wake=True)
         self.cursor_item = CursorItem(self.plot.box, palette)
         self.plot.addItem(self.cursor_item, ignoreBounds=True)
         self.set_look(palette)
@@ -260,23 +260,17 @@ class Strip(QWidget):
 
     def draw(self) -> None:
         """Redraw the curves from the session's traces."""
-        self._put(self.curves, self.session.shown, wake=False)
+        self.curves.show(self.session.shown, self.look)
         self.draw_wake()
         self._fit_values()
         self.move_cursor()
 
     def draw_wake(self) -> None:
         """The curves as they were when the last edit began, pale, where they are other than now."""
-        self._put(self.wakes, self.session.wake_shown, wake=True)
+        self.wakes.show(self.session.wake_shown, self.look)
 
-    def _put(self, items: list[CurveItem], shown: list[Shown], *, wake: bool) -> None:
-        while len(items) < len(shown):
-            items.append(CurveItem(wake=wake))
-            self.plot.addItem(items[-1], ignoreBounds=True)
-        for item, one in zip(items, shown, strict=False):
-            item.show_curve(one, self.look, one.trace["time"], one.trace[self.channel.column])
-        for item in items[len(shown) :]:
-            item.hide()
+    def _over_time(self, shown: Shown) -> Curve:
+        return shown.trace["time"], shown.trace[self.channel.column]
 
     def _fit_values(self) -> None:
         """Own scale: all that is drawn, and 0, with a little room."""
