@@ -190,6 +190,7 @@ def style_sheet(p: Palette) -> str:
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QSplitter::handle {{ background: {p.grid}; }}
     #title {{ color: {p.accent}; font-weight: 600; }}
+    QToolButton#title {{ background: {p.paper}; }}
     QToolButton#title {{ border: none; padding: 2px 4px; }}
     QToolButton#title:hover, QToolButton#title:focus {{ background: {p.grid_fine}; }}
     QToolButton#title::menu-indicator {{ image: none; }}

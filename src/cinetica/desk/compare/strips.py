@@ -225,6 +225,8 @@ class Strip(QWidget):
         self.unit = QLabel(channel.unit, self)
         self.unit.setObjectName("soft")
         self.unit.setFont(look.font(8))
+        # Known to be opaque, it is not painted again whenever the plot under it is.
+        self.title.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.title.move(9, 3)
         self.unit.move(14, 23)
         layout = QHBoxLayout(self)
