@@ -38,6 +38,15 @@ def test_settings_change_clock_and_tune(study):
     assert max(float(row["vx"]) for row in rows) == pytest.approx(3)
 
 
+def test_hitches_can_be_set_too(study):
+    arguments = ("--set", "clock.mode=variable", "--set", "clock.hitches=[[0.5, 0.05]]")
+    rows = list(csv.DictReader(call("trace", study, "--tune", "Wren", "--drill", "Quay sprint", *arguments).output.splitlines()))
+    assert max(float(row["dt"]) for row in rows) == pytest.approx(1 / 60 + 0.05)
+    result = call("trace", study, "--tune", "Wren", "--drill", "Quay sprint", "--set", "clock.hitches=soon")
+    assert result.exit_code == 1
+    assert "a list of [at, seconds]" in result.output
+
+
 def test_measures_as_text_and_as_json(study):
     assert "Time to top speed" in call("measure", study, "--tune", "Wren").output
     content = json.loads(call("measure", study, "--drill", "Rooftop hop", "--json").output)

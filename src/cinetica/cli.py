@@ -13,7 +13,7 @@ import click
 from pydantic import ValidationError
 
 from cinetica import __version__
-from cinetica.files.study_json import Refused, describe, read_study
+from cinetica.files.study_json import Refused, read_study
 from cinetica.model.clock import CLOCK_PARAMETERS, Clock
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
@@ -149,7 +149,8 @@ def _measures_text(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
 
 def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...]) -> tuple[Tune, Clock]:
     """Tune and clock with `ID=VALUE` settings; Refused in words if one is not allowed."""
-    known = {parameter.id: parameter for parameter in (*PARAMETERS, *CLOCK_PARAMETERS)}
+    declared = {parameter.id: parameter.allowed for parameter in (*PARAMETERS, *CLOCK_PARAMETERS)}
+    known = declared | {"clock.hitches": "a list of [at, seconds], such as [[0.5, 0.2]]"}
     for setting in settings:
         id, equals, text = setting.partition("=")
         if not equals or id not in known:
@@ -160,13 +161,11 @@ def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...]) -> tuple
             value = text
         try:
             if id.startswith("clock."):
-                clock = Clock.model_validate_json(json.dumps(clock.model_dump(mode="json") | {known[id].key: value}))
+                clock = Clock.model_validate_json(json.dumps(clock.model_dump(mode="json") | {id.removeprefix("clock."): value}))
             else:
                 tune = tune.put(id, value)
         except ValidationError as error:
-            declared = known[id]
-            reason = f"must be {declared.allowed}" if len(error.errors()) == 1 else describe(error, "value")[0]
-            raise Refused([f"--set {setting}: {id} {reason}"]) from error
+            raise Refused([f"--set {setting}: {id} must be {known[id]}"]) from error
     return tune, clock
 
 
