@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from cinetica.model.clock import Clock
@@ -60,6 +60,9 @@ class Session(QObject):
     study_changed = Signal()
     drill_changed = Signal()
     traces_changed = Signal()
+    # What is read off the traces: figures, states, marks. While a number is dragged it follows the curves at once,
+    # but after them.
+    figures_changed = Signal()
     wake_changed = Signal()
     cursor_moved = Signal(int)
     shown_changed = Signal()
@@ -75,6 +78,9 @@ class Session(QObject):
         self.wake: list[Shown] = []
         self.wake_name = ""
         self.ready = False
+        self._figures = QTimer(self)
+        self._figures.setSingleShot(True)
+        self._figures.timeout.connect(self.figures_changed)
         self._hidden: set[str] = set()
         self._gesture: tuple[str, Study] | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
@@ -128,6 +134,9 @@ class Session(QObject):
             return
         name, before = self._gesture
         self._gesture = None
+        if self._figures.isActive():
+            self._figures.stop()
+            self.figures_changed.emit()
         if before == self.study:
             self.clear_wake()
         else:
@@ -181,7 +190,7 @@ class Session(QObject):
         self._hide_others()
         self._run(quietly=True)
         self.drill_changed.emit()
-        self.traces_changed.emit()
+        self._say_traces()
         self.set_cursor(min(self.cursor, self.last_row))
 
     @property
@@ -224,9 +233,17 @@ class Session(QObject):
             self.shown = []
             self.refused.emit(str(error))
         if not quietly:
-            self.traces_changed.emit()
+            self._say_traces()
             if self.cursor > self.last_row:
                 self.set_cursor(self.last_row)
+
+    def _say_traces(self) -> None:
+        self.traces_changed.emit()
+        if self._gesture is not None:
+            self._figures.start(0)
+        else:
+            self._figures.stop()
+            self.figures_changed.emit()
 
     def _show(self, place: int, tune: Tune, drill: Drill) -> Shown:
         trace = simulate(tune, drill, self.study.clock)

@@ -474,7 +474,7 @@ class Sheet(QFrame):
         self.differing.toggled.connect(self._filter)
         for view in (self.view, self.figures):
             view.hovered.connect(self.explain)
-            session.traces_changed.connect(view.sheet.refresh)
+            session.figures_changed.connect(view.sheet.refresh)
             session.drill_changed.connect(view.sheet.rebuild)
             session.shown_changed.connect(view.fit_columns)
         # The two tables have the same columns: they move sideways together.

@@ -70,7 +70,7 @@ class Lanes(OnTimeAxis):
         self._ground: QPixmap | None = None
         self._ground_for: object = None
         session.cursor_moved.connect(self.update)
-        session.traces_changed.connect(self._resize)
+        session.figures_changed.connect(self._resize)
         session.drill_changed.connect(self._resize)
         self.setAccessibleName("Hands and states")
 

@@ -66,7 +66,7 @@ class Transport(QFrame):
         layout.addWidget(self.wake, 4)
         self.wake.hide()
         session.cursor_moved.connect(self._say)
-        session.traces_changed.connect(self._new_traces)
+        session.figures_changed.connect(self._new_traces)
         session.wake_changed.connect(self._say_wake)
 
     def _button(self, text: str, tip: str, slot: object) -> QToolButton:
