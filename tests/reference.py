@@ -210,7 +210,7 @@ class Runner:
             "jump_held": "jump" in hands["held"], "modifier_held": "modifier" in hands["held"], "x": self.at.real, "y": self.at.imag,
             "vx": self.v.real, "vy": self.v.imag, "ax": a.real, "ay": a.imag, "speed": norm(self.v), "facing": self.facing, "bank": self.bank,
             "look_yaw": self.yaw, "look_pitch": self.pitch, "state": self.state, "since_ground": self.since["ground"],
-            "since_press": self.since["press"], "overlap": self.depth() if tick else 0.0, "marks": marks,
+            "since_press": self.since["press"], "overlap": self.depth(), "marks": marks,
         }  # fmt: skip
 
     def up(self, vy: float, held: bool) -> None:

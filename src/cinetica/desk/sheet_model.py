@@ -197,6 +197,9 @@ class SheetModel(QAbstractItemModel):
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole and section >= FIRST_TUNE:
             place, tune = self.tunes[section - FIRST_TUNE]
             return f"{letter(place)} {tune.name}"
+        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.ToolTipRole and section >= FIRST_TUNE:
+            tune = self.tunes[section - FIRST_TUNE][1]
+            return f"{tune.name}: {tune.note} Click to show or hide it."
         return None
 
     def data(self, index: Index, role: int = 0) -> Any:

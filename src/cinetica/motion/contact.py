@@ -134,6 +134,13 @@ def overlap_depth(solids, left, bottom, right, top):
 
 
 @compiled
+def note_overlap(s, p, solids):
+    """Set how deep the body is in a solid."""
+    half, below, above = extents(p)
+    s.overlap = overlap_depth(solids, s.x - half, s.y - below, s.x + half, s.y + above)
+
+
+@compiled
 def move_x(s, p, solids, half, below, above, dx):
     """Move along x. A block takes vx, with `wall = stop` vy too. Returns whether the tick's motion goes on."""
     s.x, blocked = moved(p, solids, 0, s.x, half, half, s.y - below, s.y + above, dx)
@@ -230,5 +237,6 @@ def move(s, p, ground, dx, dy):
         move_top(s, p, ground.solids, dx, dy)
     else:
         move_side(s, p, ground, dx, dy)
-    half, below, above = extents(p)
-    s.overlap = overlap_depth(ground.solids, s.x - half, s.y - below, s.x + half, s.y + above)
+    if p.sweep != SWEPT or s.overlap > 0.0:
+        # A swept body that was outside of all solids still is.
+        note_overlap(s, p, ground.solids)

@@ -11,7 +11,7 @@ from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
 from cinetica.motion.climb import climb
 from cinetica.motion.compiling import compiled, compiled_and_kept, compiled_parallel, each_in_parallel
-from cinetica.motion.contact import move, under_feet
+from cinetica.motion.contact import move, note_overlap, under_feet
 from cinetica.motion.drive import drive
 from cinetica.motion.facing import face_and_look
 from cinetica.motion.gravity import fall
@@ -28,6 +28,7 @@ DEGREES = 180.0 / math.pi
 def begin(s, p, ground, x, y):
     """Row 0: at rest at (x, y). A body that starts in the air has no coyote window: its timers are infinite."""
     s.x, s.y = x, y
+    note_overlap(s, p, ground.solids)
     s.grounded = p.top_view
     if not p.top_view:
         half = 0.5 * p.width
