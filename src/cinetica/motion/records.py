@@ -31,12 +31,14 @@ def field_name(parameter: Parameter) -> str:
     return f"{parameter.key}_rule" if hasattr(np.record, parameter.key) else parameter.key
 
 
-TUNE = np.dtype([("top_view", "?")] + [(field_name(parameter), _TYPES[parameter.kind]) for parameter in PARAMETERS])
+# Records are aligned: a number that lies across two cache lines costs as much as a rule of the model.
+TUNE = np.dtype([("top_view", "?")] + [(field_name(parameter), _TYPES[parameter.kind]) for parameter in PARAMETERS], align=True)
 
 # What the hands do in one tick. `pressed` and `released` speak of the jump button.
 HAND = np.dtype(
     [(name, "?") for name in ("left", "right", "up", "down", "jump", "modifier", "pressed", "released")]
-    + [(name, "f8") for name in ("stick_x", "stick_y", "aim_x", "aim_y")]
+    + [(name, "f8") for name in ("stick_x", "stick_y", "aim_x", "aim_y")],
+    align=True,
 )
 
 # All that lasts from one tick to the next.
@@ -51,7 +53,8 @@ STATE = np.dtype(
     + [(name, "?") for name in (
         "left", "right", "up", "down", "jump", "modifier",
         "grounded", "climbing", "armed", "spent", "launched", "hop_open", "passes_for_held",
-    )]
+    )],
+    align=True,
 )  # fmt: skip
 
 # One row per tick, in the order of the trace's columns. `state` and `marks` are codes; see `STATES` and `MARKS`.
@@ -59,7 +62,8 @@ TRACE = np.dtype(
     [("tick", "i8"), ("time", "f8"), ("dt", "f8"), ("input_x", "f8"), ("input_y", "f8"), ("intent_x", "f8"), ("intent_y", "f8"),
      ("jump_held", "?"), ("modifier_held", "?"), ("x", "f8"), ("y", "f8"), ("vx", "f8"), ("vy", "f8"), ("ax", "f8"), ("ay", "f8"),
      ("speed", "f8"), ("facing", "f8"), ("bank", "f8"), ("look_yaw", "f8"), ("look_pitch", "f8"), ("state", "i8"),
-     ("since_ground", "f8"), ("since_press", "f8"), ("overlap", "f8"), ("marks", "i8")]
+     ("since_ground", "f8"), ("since_press", "f8"), ("overlap", "f8"), ("marks", "i8")],
+    align=True,
 )  # fmt: skip
 
 STATES = ("ground", "rise", "fall", "climb")
