@@ -10,7 +10,7 @@ import math
 from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
 from cinetica.motion.climb import climb
-from cinetica.motion.compiling import compiled, compiled_and_kept, compiled_parallel, each_in_parallel
+from cinetica.motion.compiling import compiled, compiled_and_kept, compiled_parallel, copy_record, each_in_parallel, on_stack
 from cinetica.motion.contact import move, note_overlap, under_feet
 from cinetica.motion.drive import drive
 from cinetica.motion.facing import face_and_look
@@ -137,12 +137,13 @@ def write(s, row, time, dt, vx_before, vy_before):
 
 
 @compiled
-def run(s, p, ground, x, y, hands, dts, trace):
+def run(end, p, ground, x, y, hands, dts, trace):
     """Run one tune from (x, y), filling `trace`.
 
-    `s` starts zeroed. `hands` and `dts` have one entry per row of `trace`; entry 0 belongs to the
+    `end` is zeroed and left as the run ends. `hands` and `dts` have one entry per row of `trace`; entry 0 belongs to the
     start: nothing held and dt 0. Latency is a shift along `hands`.
     """
+    s = on_stack(end)
     begin(s, p, ground, x, y)
     time = 0.0
     write(s, trace[0], time, 0.0, 0.0, 0.0)
@@ -151,6 +152,7 @@ def run(s, p, ground, x, y, hands, dts, trace):
         tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
         time += dts[k]
         write(s, trace[k], time, dts[k], vx, vy)
+    copy_record(s, end)
 
 
 @compiled
@@ -160,11 +162,13 @@ def run_one(states, tunes, ground, x, y, hands, dts, trace):
 
 
 @compiled
-def run_through(s, p, ground, x, y, hands, dts):
-    """Run one tune to the end without a trace; `s` is left as it ends."""
+def run_through(end, p, ground, x, y, hands, dts):
+    """Run one tune to the end without a trace; `end` is zeroed and left as it ends."""
+    s = on_stack(end)
     begin(s, p, ground, x, y)
     for k in range(1, dts.shape[0]):
         tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+    copy_record(s, end)
 
 
 @compiled_parallel
