@@ -20,7 +20,7 @@ from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.native import kernel
 from cinetica.motion.records import STATE, TRACE, empty_records, ground, tune_records
-from cinetica.motion.step import run_many, run_many_alone
+from cinetica.motion.sweep import run_many, run_many_alone
 
 COURSE = Course(solids=(Rectangle(-4, -1, 60, 0), Rectangle(20, 0, 21, 0.5), Rectangle(-6, -1, -4, 3)))
 TUNE = Tune(name="Wren")

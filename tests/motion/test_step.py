@@ -13,7 +13,7 @@ from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.records import STATE, TRACE, empty_records, ground, tune_records
 from cinetica.motion.simulate import simulate
-from cinetica.motion.step import run_many, run_many_alone
+from cinetica.motion.sweep import run_many, run_many_alone
 from tests.builders import make_drill, make_tune, marks_at, rows_of, run, takes
 
 # Runs every demo drill and a few that use the whole model, and prints a digest of all traces.

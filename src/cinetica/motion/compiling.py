@@ -1,53 +1,55 @@
-"""How the functions of this package are compiled. `NUMBA_DISABLE_JIT=1` runs the same source as plain Python."""
+"""How the kernel is compiled.
+
+A function of the kernel is plain Python, marked by `@compiled`. Called from Python it runs as it stands, which is how a
+single tick is explained and debugged. `make_compilable` tells Numba of all of them, so that what Numba compiles calls
+their compiled forms; until then Numba is not even loaded.
+"""
 
 from __future__ import annotations
 
+import importlib
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from functools import cache, wraps
 from typing import Any
-
-import numba
-from llvmlite import ir
-from numba.core import cgutils, types
-from numba.extending import intrinsic
 
 from cinetica.motion.cache import cache_folder
 
-numba.config.CACHE_DIR = str(cache_folder())  # type: ignore[attr-defined]
+Function = Callable[..., Any]
+# Called in place of each function of the kernel, with the function and its arguments; returns what the function should.
+Watcher = Callable[[Function, tuple[Any, ...]], Any]
 
 # The kernel allocates nothing, so it needs no reference counts, which would cost more than the physics.
 # All functions are inlined into the run, where the state then lives in registers (`on_stack`).
-compiled = numba.njit(error_model="numpy", forceinline=True, _nrt=False)  # type: ignore[call-overload]
-compiled_and_kept = numba.njit(cache=True, error_model="numpy")
-compiled_parallel = numba.njit(cache=True, error_model="numpy", parallel=True)
-each_in_parallel = numba.prange
+OPTIONS = {"error_model": "numpy", "forceinline": True, "_nrt": False}
+
+_functions: list[tuple[Function, Function]] = []
+_watchers: list[Watcher] = []
 
 
-def _copy(builder: Any, target: Any, source: Any, size: int) -> None:
-    cgutils.raw_memcpy(builder, target, source, ir.Constant(ir.IntType(64), size), 1)  # type: ignore[no-untyped-call]
+def compiled(function: Function) -> Function:
+    """Mark a function of the kernel: plain when called from Python, compiled when called from compiled code."""
+
+    @wraps(function)
+    def called(*arguments: Any) -> Any:
+        return _watchers[-1](function, arguments) if _watchers else function(*arguments)
+
+    _functions.append((called, function))
+    return called
 
 
-@intrinsic
-def _on_stack(_typing: Any, record: Any) -> Any:
-    def write_code(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        slot = cgutils.alloca_once(builder, ir.ArrayType(ir.IntType(8), record.size))  # type: ignore[no-untyped-call]
-        slot.align = 16
-        place = builder.bitcast(slot, arguments[0].type)
-        _copy(builder, place, arguments[0], record.size)
-        return place
-
-    return record(record), write_code
-
-
-@intrinsic
-def _copy_record(_typing: Any, source: Any, target: Any) -> Any:
-    def write_code(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        _copy(builder, arguments[1], arguments[0], source.size)
-        return context.get_dummy_value()
-
-    return types.void(source, target), write_code
+@contextmanager
+def watched_by(watcher: Watcher) -> Iterator[None]:
+    """While this lasts, every call of a function of the kernel from Python goes through the watcher."""
+    _watchers.append(watcher)
+    try:
+        yield
+    finally:
+        _watchers.pop()
 
 
 def on_stack(record: Any) -> Any:
-    """A copy of a record that nothing else can see, so that the compiler need not store every field after every line."""
+    """A copy of a record that nothing else can see, so that compiled code need not store every field after every line."""
     return record.copy()
 
 
@@ -57,5 +59,44 @@ def copy_record(source: Any, target: Any) -> None:
         target[name] = source[name]
 
 
-if not numba.config.DISABLE_JIT:  # type: ignore[attr-defined]
-    on_stack, copy_record = _on_stack, _copy_record  # type: ignore[assignment]
+@cache
+def make_compilable() -> None:
+    """Tell Numba of all functions of the kernel, and where to keep what it compiles."""
+    numba = importlib.import_module("numba")
+    extending = importlib.import_module("numba.extending")
+    importlib.import_module("cinetica.motion.step")
+    numba.config.CACHE_DIR = str(cache_folder())
+    _teach_records()
+    for called, function in _functions:
+        extending.overload(called, jit_options=OPTIONS, strict=False)(_always(function))
+
+
+def _always(function: Function) -> Function:
+    return lambda *arguments: function
+
+
+def _teach_records() -> None:
+    """`on_stack` and `copy_record` for compiled code: room in the caller's own frame, and a plain copy of memory."""
+    from llvmlite import ir
+    from numba.core import cgutils, types
+    from numba.extending import lower_builtin, type_callable
+
+    def copy(builder: Any, target: Any, source: Any, size: int) -> None:
+        cgutils.raw_memcpy(builder, target, source, ir.Constant(ir.IntType(64), size), 1)
+
+    def stack_code(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        size = signature.args[0].size
+        slot = cgutils.alloca_once(builder, ir.ArrayType(ir.IntType(8), size))
+        slot.align = 16
+        place = builder.bitcast(slot, arguments[0].type)
+        copy(builder, place, arguments[0], size)
+        return place
+
+    def copy_code(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        copy(builder, arguments[1], arguments[0], signature.args[0].size)
+        return context.get_dummy_value()
+
+    type_callable(on_stack)(lambda context: lambda record: record)
+    lower_builtin(on_stack, types.Record)(stack_code)
+    type_callable(copy_record)(lambda context: lambda source, target: types.none)
+    lower_builtin(copy_record, types.Record, types.Record)(copy_code)

@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.motion.cache import cache_folder, remove_earlier
+from cinetica.motion.compiling import make_compilable
 from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records
 
 Run = Callable[[Records, Records, Ground, float, float, Records, NDArray[np.float64], Records], None]
@@ -63,6 +64,8 @@ def compile_object() -> None:
     from numba import carray, types  # type: ignore[attr-defined]
 
     from cinetica.motion.step import run
+
+    make_compilable()
 
     def entry(states, tunes, solids, n_solids, oneway, n_oneway, climb, n_climb, x, y, hands, dts, trace, rows):  # type: ignore[no-untyped-def]
         ground = Ground(carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)))

@@ -10,7 +10,7 @@ import math
 from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
 from cinetica.motion.climb import climb
-from cinetica.motion.compiling import compiled, compiled_and_kept, compiled_parallel, copy_record, each_in_parallel, on_stack
+from cinetica.motion.compiling import compiled, copy_record, on_stack
 from cinetica.motion.contact import move, note_overlap, under_feet
 from cinetica.motion.drive import drive
 from cinetica.motion.facing import face_and_look
@@ -169,17 +169,3 @@ def run_through(end, p, ground, x, y, hands, dts):
     for k in range(1, dts.shape[0]):
         tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
     copy_record(s, end)
-
-
-@compiled_parallel
-def run_many(states, tunes, ground, x, y, hands, dts):
-    """Run every row of `tunes` to the end, in parallel; `states` (zeroed, same length) are left as they end."""
-    for i in each_in_parallel(tunes.shape[0]):
-        run_through(states[i], tunes[i], ground, x, y, hands, dts)
-
-
-@compiled_and_kept
-def run_many_alone(states, tunes, ground, x, y, hands, dts):
-    """`run_many` on one core."""
-    for i in range(tunes.shape[0]):
-        run_through(states[i], tunes[i], ground, x, y, hands, dts)
