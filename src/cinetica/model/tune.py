@@ -437,6 +437,8 @@ class Tune(Strict):
 
     name: Name
     note: str = ""
+    # The tune that this one is a frozen copy of, where it is one.
+    snapshot_of: str = ""
     view: View = "side"
     body: Body = Body()
     input: Input = Input()

@@ -14,7 +14,7 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.native import kernel
-from cinetica.motion.records import MARKS, STATE, TRACE, Records, empty_records, ground, tune_records
+from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, tune_records
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,6 +64,27 @@ def simulate(tune: Tune, drill: Drill, clock: Clock) -> Trace:
     x, y = drill.start
     kernel()(empty_records(STATE, 1), tune_records([tune]), ground(drill.course), float(x), float(y), hands, dts, rows)
     return Trace(tune, drill, clock, rows, frames)
+
+
+@dataclass(frozen=True)
+class Moment:
+    """All that one tick works on: the state s before it, the tune p, the hands, the ground, and its length dt in s."""
+
+    s: Any
+    p: Any
+    hand: Any
+    ground: Ground
+    dt: float
+
+
+def before_tick(trace: Trace, row: int) -> Moment:
+    """What the tick that ends in this row (1 or later) began with: the run is repeated up to it."""
+    hands, dts, _ = schedule(trace.drill.take, trace.clock)
+    course, p = ground(trace.drill.course), tune_records([trace.tune])
+    states = empty_records(STATE, 1)
+    x, y = trace.drill.start
+    kernel()(states, p, course, float(x), float(y), hands[:row].view(np.recarray), dts[:row], empty_records(TRACE, row))
+    return Moment(states[0], p[0], hands[max(0, row - trace.tune.input.latency)], course, float(dts[row]))
 
 
 def mark_names(marks: int) -> list[str]:

@@ -1,0 +1,160 @@
+"""Editing a study: tunes and drills added, copied, renamed, moved and removed. Every change gives a new study."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from pydantic import ValidationError
+
+from cinetica.model.course import Course, Rectangle
+from cinetica.model.parameters import Parameter
+from cinetica.model.study import Drill, Study
+from cinetica.model.take import Take
+from cinetica.model.tune import Tune, View
+
+# As many as letters, inks, dashes and shapes tell apart at a glance.
+MOST_TUNES = 6
+FLOOR = Rectangle(-20.0, -1.0, 40.0, 0.0)
+
+
+def free_name(wanted: str, taken: Iterable[str]) -> str:
+    """The name itself, or with the first number that makes it free."""
+    names = set(taken)
+    number = 2
+    name = wanted
+    while name in names:
+        name, number = f"{wanted} {number}", number + 1
+    return name
+
+
+def _names(things: Sequence[Tune] | Sequence[Drill]) -> list[str]:
+    return [thing.name for thing in things]
+
+
+def check_name(name: str, taken: Iterable[str], noun: str) -> str:
+    """The name without spaces around it; ValueError, in words, if it will not do."""
+    name = name.strip()
+    if not name:
+        raise ValueError(f"A {noun} needs a name; it keeps the one it has.")
+    if name in set(taken):
+        raise ValueError(f"There is already a {noun} called “{name}”; choose another name.")
+    return name
+
+
+def _checked(make: type[Tune] | type[Drill], name: str, noun: str) -> str:
+    try:
+        make(name=name)
+    except ValidationError as error:
+        raise ValueError(f"“{name}” does not do as the name of a {noun}: {error.errors()[0]['msg']}.") from error
+    return name
+
+
+# Tunes
+
+
+def with_new_tune(study: Study, tune: Tune, *, after: str = "") -> Study:
+    """One tune more, behind the one called `after`, or at the end; ValueError if there are six of its view already."""
+    if sum(other.view == tune.view for other in study.tunes) >= MOST_TUNES:
+        raise ValueError(f"There are {MOST_TUNES} tunes for this view, which is as many as can be told apart. Remove one first.")
+    tune = tune.model_copy(update={"name": free_name(tune.name, _names(study.tunes))})
+    names = _names(study.tunes)
+    place = names.index(after) + 1 if after in names else len(names)
+    return study.model_copy(update={"tunes": (*study.tunes[:place], tune, *study.tunes[place:])})
+
+
+def new_tune(study: Study, view: View) -> Study:
+    return with_new_tune(study, Tune(name="New tune", view=view))
+
+
+def duplicated(study: Study, name: str) -> Study:
+    tune = study.tune(name)
+    return with_new_tune(study, tune.model_copy(update={"name": f"{name} copy", "snapshot_of": ""}), after=name)
+
+
+def with_snapshot(study: Study, name: str) -> Study:
+    """The tune as it is now, frozen beside itself."""
+    tune = study.tune(name)
+    taken = free_name(f"{tune.name} before", _names(study.tunes))
+    return with_new_tune(study, tune.model_copy(update={"name": taken, "snapshot_of": name}), after=name)
+
+
+def put_back(study: Study, snapshot: str) -> Study:
+    """The tune from which a snapshot was taken gets its numbers back; ValueError if it is gone or this is no snapshot."""
+    frozen = study.tune(snapshot)
+    if not frozen.snapshot_of:
+        raise ValueError(f"“{snapshot}” is no snapshot. Take one first, then it can be put back.")
+    if frozen.snapshot_of not in _names(study.tunes):
+        raise ValueError(f"“{frozen.snapshot_of}”, from which this snapshot was taken, is gone. Duplicate the snapshot instead.")
+    now = study.tune(frozen.snapshot_of)
+    restored = frozen.model_copy(update={"name": now.name, "note": now.note, "snapshot_of": now.snapshot_of})
+    return study.with_tune(restored, instead_of=now.name)
+
+
+def renamed_tune(study: Study, name: str, to: str) -> Study:
+    others = [tune.name for tune in study.tunes if tune.name != name]
+    to = _checked(Tune, check_name(to, others, "tune"), "tune")
+    tunes = tuple(
+        tune.model_copy(update={"name": to} if tune.name == name else {"snapshot_of": to} if tune.snapshot_of == name else {}) for tune in study.tunes
+    )
+    return study.model_copy(update={"tunes": tunes})
+
+
+def with_tune_note(study: Study, name: str, note: str) -> Study:
+    return study.with_tune(study.tune(name).model_copy(update={"note": note.strip()}), instead_of=name)
+
+
+def without_tune(study: Study, name: str) -> Study:
+    return study.model_copy(update={"tunes": tuple(tune for tune in study.tunes if tune.name != name)})
+
+
+def moved_tune(study: Study, name: str, by: int) -> Study:
+    """The tune so many places further on among those of its view; past the ends it stays there."""
+    tune = study.tune(name)
+    places = [place for place, other in enumerate(study.tunes) if other.view == tune.view]
+    now = [study.tunes[place].name for place in places].index(name)
+    to = min(max(now + by, 0), len(places) - 1)
+    order = [study.tunes[place] for place in places]
+    order.insert(to, order.pop(now))
+    tunes = list(study.tunes)
+    for place, other in zip(places, order, strict=True):
+        tunes[place] = other
+    return study.model_copy(update={"tunes": tuple(tunes)})
+
+
+def with_copied_values(study: Study, source: str, target: str, parameters: Iterable[Parameter]) -> Study:
+    """These values of one tune put into another; ValueError, in words, if they do not do there."""
+    given, taker = study.tune(source), study.tune(target)
+    for parameter in parameters:
+        taker = taker.put(parameter.id, given.get(parameter.id))
+    return study.with_tune(taker, instead_of=target)
+
+
+# Drills
+
+
+def with_new_drill(study: Study, view: View) -> Study:
+    """A drill to begin with: a long floor (none from above) and two seconds in which nothing is held."""
+    name = free_name("New drill", _names(study.drills))
+    course = Course(solids=(FLOOR,)) if view == "side" else Course()
+    return study.model_copy(update={"drills": (*study.drills, Drill(name=name, view=view, course=course, take=Take(length=120)))})
+
+
+def duplicated_drill(study: Study, name: str) -> Study:
+    drill = study.drill(name)
+    copy = drill.model_copy(update={"name": free_name(f"{name} copy", _names(study.drills))})
+    place = _names(study.drills).index(name) + 1
+    return study.model_copy(update={"drills": (*study.drills[:place], copy, *study.drills[place:])})
+
+
+def renamed_drill(study: Study, name: str, to: str) -> Study:
+    others = [drill.name for drill in study.drills if drill.name != name]
+    to = _checked(Drill, check_name(to, others, "drill"), "drill")
+    return with_drill(study, study.drill(name).model_copy(update={"name": to}), instead_of=name)
+
+
+def with_drill(study: Study, drill: Drill, *, instead_of: str) -> Study:
+    return study.model_copy(update={"drills": tuple(drill if other.name == instead_of else other for other in study.drills)})
+
+
+def without_drill(study: Study, name: str) -> Study:
+    return study.model_copy(update={"drills": tuple(drill for drill in study.drills if drill.name != name)})

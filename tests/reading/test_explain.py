@@ -1,0 +1,81 @@
+"""The lines of an explanation, and that they add up to what the trace shows."""
+
+import random
+
+import numpy as np
+import pytest
+
+from cinetica.cli import demo_study
+from cinetica.motion.simulate import simulate
+from cinetica.reading.explain import RULES, equation, explain
+from tests.builders import make_drill, make_tune, run
+from tests.motion.test_against_reference import random_drill
+from tests.motion.test_step import random_tune
+
+
+def adds_up(trace, rows):
+    for row in rows:
+        total = sum((np.array(line.change) for line in explain(trace, row)), np.zeros(4))
+        shown = [trace[name][row] - trace[name][row - 1] for name in ("vx", "vy", "x", "y")]
+        assert total == pytest.approx(shown, abs=1e-9), (row, [line.words for line in explain(trace, row)])
+
+
+@pytest.mark.parametrize("name", ["harbour", "pitfalls"])
+def test_every_tick_of_every_demo_drill_adds_up(name):
+    study = demo_study(name)
+    for drill in study.drills:
+        for tune in study.tunes_for(drill):
+            trace = simulate(tune, drill, study.clock)
+            adds_up(trace, range(1, len(trace)))
+
+
+@pytest.mark.parametrize("seed", range(200))
+def test_random_tunes_add_up(seed):
+    chance = random.Random(seed)
+    view = ("side", "top")[seed % 2]
+    trace = run(random_tune(view, chance), random_drill(chance, view), tick_rate=chance.choice([30, 60, 144]))
+    adds_up(trace, chance.sample(range(1, len(trace)), 12))
+
+
+def words_of(trace, row):
+    return {line.rule: line.words for line in explain(trace, row)}
+
+
+def test_a_ramp_says_its_acceleration_and_the_length_of_the_tick():
+    trace = run(make_tune(drive__acceleration=48), make_drill(right=[(0, 30)]))
+    assert words_of(trace, 4)["ramp"].startswith("vx 2.40 → 3.20: ramp, acceleration 48 u/s² × 1/60 s")
+
+
+def test_a_cut_hop_says_by_how_much():
+    tune = make_tune(jump__cut_factor=0.5, gravity__gravity=0)
+    trace = run(tune, make_drill(jump=[(2, 10)]))
+    assert words_of(trace, 11)["shorten"] == "vy 14.00 → 7.00: short hop cut × 0.5"
+
+
+def test_factors_are_named_only_where_they_act():
+    tune = make_tune(gravity__fall_factor=2, gravity__apex_speed=3, gravity__apex_factor=0.5)
+    trace = run(tune, make_drill(jump=[(0, 60)]))
+    rising = words_of(trace, 3)["weight"]
+    near_the_top = next(words_of(trace, row)["weight"] for row in range(1, 60) if 0 < trace["vy"][row - 1] < 3)
+    falling = next(words_of(trace, row)["weight"] for row in range(1, 60) if trace["vy"][row - 1] < -4)
+    assert "factor" not in rising
+    assert "apex factor 0.5" in near_the_top
+    assert "fall factor" not in near_the_top
+    assert "fall factor 2" in falling
+
+
+def test_walls_ceilings_and_ground_are_told_apart():
+    beam = ((-10.0, -1.0, 10.0, 0.0), (-1.0, 2.0, 1.0, 3.0), (5.0, 0.0, 6.0, 9.0))
+    trace = run(make_tune(), make_drill(length=200, solids=beam, jump=[(2, 20)], right=[(40, 200)]))
+    told = [line.words.rpartition(": ")[2] for row in range(1, 200) for line in explain(trace, row) if line.rule == "move"]
+    assert {"a ceiling", "the ground", "a wall"} <= set(told)
+
+
+def test_the_start_and_rows_outside_have_nothing_to_explain():
+    trace = run()
+    assert explain(trace, 0) == explain(trace, len(trace)) == explain(trace, -1) == []
+
+
+def test_every_rule_has_its_equation():
+    for rule in RULES:
+        assert equation(rule), rule
