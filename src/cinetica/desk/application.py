@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
 from cinetica.desk.session import Session
+from cinetica.desk.settings import Settings
 from cinetica.desk.window import Window
 from cinetica.model.study import Study
 from cinetica.motion.native import is_ready
@@ -34,7 +35,7 @@ def application() -> QApplication:
 
 def open_window(study: Study | None, path: Path | None) -> Window:
     """A window whose kernel is loaded as soon as it is painted, or compiled first by another process."""
-    window = Window(Session(study, path))
+    window = Window(Session(study, path), settings=Settings())
     window.show()
     if is_ready():
         QTimer.singleShot(0, lambda: _start_for_good(window))

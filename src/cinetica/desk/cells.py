@@ -6,6 +6,7 @@ import math
 import re
 
 from cinetica.model.parameters import Parameter, Value
+from cinetica.reading.measures import Measure
 
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
 YES, NO = "yes", "no"
@@ -50,6 +51,13 @@ def value_from_text(parameter: Parameter, text: str) -> Value:
         if math.isfinite(number) and (parameter.kind == "number" or number.is_integer()):
             return number if parameter.kind == "number" else int(number)
     raise ValueError(f"“{text}” does not do here: {parameter.label} is {parameter.allowed}; it stays as it was.")
+
+
+def wish_from_text(measure: Measure, text: str) -> float:
+    """A wish for a figure that is read off; ValueError, in words, if it is no number."""
+    if not _NUMBER.fullmatch(text.strip()):
+        raise ValueError(f"“{text}” does not do here: type what {measure.label.lower()} should be, in {measure.unit}.")
+    return float(text.strip().replace(",", "."))
 
 
 def drag_step(parameter: Parameter) -> float:

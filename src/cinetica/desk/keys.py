@@ -1,4 +1,4 @@
-"""Every key of the page Compare, once: the shortcuts and the help are both made from this."""
+"""Every key of the page Compare, once: the shortcuts, the menus and the help are all made from this."""
 
 from __future__ import annotations
 
@@ -13,31 +13,99 @@ KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
     ("previous_mark", ("[",), "to the previous mark"),
     ("next_mark", ("]",), "to the next mark"),
     ("play", ("Space",), "play or stop"),
+    ("loop", ("R",), "play again and again, or once"),
+    ("line_up", ("L",), "line up on start, press, launch, apex, landing"),
+    ("difference", ("D",), "draw differences from the reference"),
+    ("part", ("W",), "where they part, and why"),
+    ("explain", ("E",), "explain this frame"),
+    ("table", ("T",), "frame table or strips"),
+    ("course", ("C",), "edit the course on the stage"),
+    ("hands", ("H",), "to the hands, to edit them by key"),
+    ("sheet", ("S",), "to the sheet"),
     ("fit", ("F",), "fit stage and time axis"),
     ("find", ("Ctrl+F",), "find a number in the sheet"),
+    ("differing", ("Ctrl+Shift+F",), "only rows that differ"),
     ("clear_wake", ("Escape",), "clear the pale curves of before"),
+    ("new_tune", ("Ctrl+T",), "new tune"),
+    ("duplicate", ("Ctrl+D",), "duplicate the tune"),
+    ("snapshot", ("Ctrl+B",), "snapshot: keep the tune as it is beside itself"),
+    ("put_back", ("Ctrl+Shift+B",), "put the snapshot back"),
+    ("reference", ("Ctrl+R",), "make the tune the reference"),
+    ("hide", ("Ctrl+H",), "hide or show the tune"),
+    ("rename", ("F2",), "rename the tune"),
+    ("tune_note", ("Ctrl+I",), "note on the tune"),
+    ("tune_left", ("Ctrl+Shift+Left",), "move the tune to the left"),
+    ("tune_right", ("Ctrl+Shift+Right",), "move the tune to the right"),
+    ("remove_tune", ("Ctrl+Delete",), "remove the tune"),
+    ("previous_drill", ("Ctrl+PgUp",), "previous drill"),
+    ("next_drill", ("Ctrl+PgDown",), "next drill"),
+    ("new_drill", ("Ctrl+Shift+N",), "new drill, seen from the side"),
+    ("new_drill_above", ("Ctrl+Shift+M",), "new drill, seen from above"),
+    ("copy_drill", ("Ctrl+Shift+D",), "copy the drill"),
+    ("rename_drill", ("Shift+F2",), "rename the drill"),
+    ("drill_note", ("Ctrl+Shift+I",), "note on the drill"),
+    ("drill_length", ("Ctrl+L",), "length of the drill"),
+    ("remove_drill", ("Ctrl+Shift+Delete",), "remove the drill"),
     ("undo", ("Ctrl+Z",), "undo"),
     ("redo", ("Ctrl+Shift+Z",), "redo"),
     ("open", ("Ctrl+O",), "open a study"),
     ("save", ("Ctrl+S",), "save the study"),
     ("save_as", ("Ctrl+Shift+S",), "save the study under another name"),
     ("night", ("Ctrl+N",), "day or night look"),
+    ("larger", ("Ctrl++", "Ctrl+="), "larger text"),
+    ("smaller", ("Ctrl+-",), "smaller text"),
     ("help", ("F1",), "this help"),
     ("quit", ("Ctrl+Q",), "quit"),
 )
+SEPARATOR = "-"
+TUNE_MENU = (
+    "new_tune", "duplicate", "snapshot", "put_back", SEPARATOR, "reference", "hide", "rename", "tune_note",
+    SEPARATOR, "tune_left", "tune_right", "remove_tune",
+)  # fmt: skip
+# The menus of the header: title, with the letter that opens it by Alt, and the names of actions.
+MENUS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("&Study", ("open", "save", "save_as", SEPARATOR, "quit")),
+    ("&Edit", ("undo", "redo", "clear_wake", SEPARATOR, "find", "differing", "hands", "sheet")),
+    ("&Tune", TUNE_MENU),
+    ("&Drill", ("new_drill", "new_drill_above", "copy_drill", SEPARATOR, "rename_drill", "drill_note", "drill_length", "course", "remove_drill",
+                SEPARATOR, "previous_drill", "next_drill")),
+    ("&View", ("line_up", "difference", "part", "explain", "table", SEPARATOR, "fit", "night", "larger", "smaller")),
+    ("Hel&p", ("help",)),
+)  # fmt: skip
 IN_THE_SHEET = (
     ("Up, Down, Tab", "go from cell to cell"),
     ("digits", "type a number; Enter takes it, Escape leaves it"),
     ("Enter", "edit a number, open a choice, turn a switch, fold a group"),
     ("Alt+Up, Alt+Down", "one step up or down; with Shift fine, with Ctrl coarse"),
     ("Delete", "back to the default"),
+    ("Ctrl+A", "choose the row in every tune: what is typed goes to all"),
+    ("Ctrl+C, Ctrl+V", "copy and paste cells as text"),
+    ("G", "copy the row's group from the reference into this tune"),
+)
+IN_THE_HANDS = (
+    ("Up, Down", "to the lane above or below"),
+    ("PgUp, PgDown", "choose the press before or after"),
+    ("Left, Right", "move the chosen press by a frame; with Shift its end, with Alt its start"),
+    ("Insert", "hold the lane's key at the frame cursor"),
+    ("Enter", "type the exact frames of the chosen press"),
+    ("Delete", "remove it"),
+)
+ON_THE_STAGE = (
+    ("+, −, Up, Down, PgUp, PgDown", "zoom and pan"),
+    ("PgUp, PgDown", "while the course is edited: choose a rectangle"),
+    ("arrows", "move it by a step of the grid; with Shift its right and top sides"),
+    ("Insert, Delete", "add one, remove it"),
 )
 WITH_THE_MOUSE = (
     ("drag a number sideways", "change it; with Shift fine, with Ctrl coarse"),
     ("double-click a number", "back to its default"),
     ("wheel over the chosen number", "change it"),
-    ("click a tune's name, or 1…6", "show or hide it"),
-    ("drag in lanes or strips", "move the frame cursor"),
+    ("Ctrl+click, Shift+click", "choose several cells, then type"),
+    ("type over a figure read off", "set what you mean: the numbers behind it are found"),
+    ("click a tune's name", "make it the reference; double-click renames, right-click for more"),
+    ("drag a tune's name", "on a row of another tune: copy that value; on a group: copy the group; on a name: move it there"),
+    ("drag on a lane of the hands", "hold a key; drag its ends or its middle; double-click to type frames"),
+    ("drag in the strips", "move the frame cursor"),
     ("wheel over lanes or strips", "zoom in time; with Shift pan"),
     ("wheel and drag on the stage", "zoom and pan"),
 )
@@ -46,12 +114,14 @@ WITH_THE_MOUSE = (
 def help_text() -> str:
     """The help as HTML."""
     keys = "".join(_line(" or ".join(keys), meaning) for _, keys, meaning in KEYS)
-    sheet = "".join(_line(*pair) for pair in IN_THE_SHEET)
-    mouse = "".join(_line(*pair) for pair in WITH_THE_MOUSE)
+    tables = (
+        ("With the mouse", WITH_THE_MOUSE), ("In the sheet", IN_THE_SHEET), ("In the hands", IN_THE_HANDS), ("On the stage", ON_THE_STAGE),
+    )  # fmt: skip
+    others = "".join(f"<h4>{title}</h4><table>{''.join(_line(*pair) for pair in pairs)}</table>" for title, pairs in tables)
     return (
         "<p><b>Change a number, and the curves follow.</b> The pale curves are how it was before the edit. "
-        "Step the frame cursor through the take, and read every tune's value, and its difference from the first, at the right.</p>"
-        f"<h4>With the mouse</h4><table>{mouse}</table><h4>Keys</h4><table>{keys}</table><h4>In the sheet</h4><table>{sheet}</table>"
+        "Step the frame cursor through the take, and read every tune's value, and its difference from the reference, at the right.</p>"
+        f"<h4>Keys</h4><table>{keys}{_line('1 … 6', 'show or hide a tune')}</table>{others}"
     )
 
 

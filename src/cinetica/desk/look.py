@@ -107,12 +107,28 @@ def _family() -> str:
     return "Inter" if "Inter" in QFontDatabase.families() else ""
 
 
+# How much larger than usual all text is, in the steps that the person can choose.
+TEXT_SCALES = (1.0, 1.15, 1.3, 1.5)
+_scale = [TEXT_SCALES[0]]
+
+
+def set_text_scale(scale: float) -> None:
+    """For all that is made from now on."""
+    _scale[0] = scale
+    font.cache_clear()
+
+
+def px(pixels: float) -> int:
+    """A length that has to grow with the text."""
+    return round(pixels * _scale[0])
+
+
 @cache
 def font(size: int = 10, *, bold: bool = False) -> QFont:
     """Inter where it is installed, else the system's sans; figures of equal width."""
     family = _family()
     made = QFont(family) if family else QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
-    made.setPixelSize(size + 3)
+    made.setPixelSize(px(size + 3))
     made.setFeature(QFont.Tag("tnum"), 1)
     if bold:
         made.setWeight(QFont.Weight.DemiBold)
@@ -171,6 +187,17 @@ def style_sheet(p: Palette) -> str:
     #transport {{ background: {p.sheet}; border-top: 1px solid {p.grid}; }}
     #transport QToolButton {{ border: none; padding: 4px 6px; border-radius: 3px; }}
     #transport QToolButton:hover, #foot QToolButton:hover {{ background: {p.grid_fine}; }}
+    #bar {{ background: {p.sheet}; border-top: 1px solid {p.grid}; border-bottom: 1px solid {p.grid}; }}
+    #bar QToolButton {{ border: none; padding: 3px 6px; border-radius: 3px; }}
+    #bar QToolButton:hover {{ background: {p.grid_fine}; }}
+    #bar QToolButton:checked {{ color: {p.accent}; font-weight: 600; background: {p.grid_fine}; }}
+    #bar QToolButton:focus {{ border: 1px solid {p.accent}; }}
+    #bar QToolButton::menu-indicator {{ image: none; }}
+    QTreeWidget, QTableView {{ background: {p.paper}; color: {p.ink}; }}
+    QTreeWidget::item {{ padding: 1px 0; }}
+    QTreeWidget::item:selected, QTableView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
+    QTableView QHeaderView::section {{ background: {p.sheet}; border: none; border-bottom: 1px solid {p.grid}; padding: 2px 6px; }}
+    QSpinBox, QDoubleSpinBox {{ padding: 1px 4px; }}
     #transport QToolButton:checked {{ color: {p.accent}; font-weight: 600; }}
     #transport QToolButton:focus, #foot QToolButton:focus {{ border: 1px solid {p.accent}; }}
     QLineEdit, QSpinBox, QDoubleSpinBox, QPlainTextEdit, QTextBrowser {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px;
@@ -189,6 +216,8 @@ def style_sheet(p: Palette) -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QSplitter::handle {{ background: {p.grid}; }}
+    QSplitter#stack::handle:vertical {{ background: {p.paper}; border-top: 1px solid {p.grid}; }}
+    QSplitter#stack::handle:hover {{ background: {p.grid}; }}
     #title {{ color: {p.accent}; font-weight: 600; }}
     QToolButton#title {{ background: {p.paper}; }}
     QToolButton#title {{ border: none; padding: 2px 4px; }}

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
+from cinetica.model import editing
 from cinetica.model.clock import Clock
+from cinetica.model.course import Course
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
+from cinetica.model.take import Take
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import Trace, simulate
 from cinetica.reading.measures import Reading, read_off
@@ -22,12 +26,16 @@ EMPTY = Study(format="cinetica-study", version=1, name="Untitled study")
 
 @dataclass(frozen=True, eq=False)
 class Shown:
-    """A tune on the page: its place in the study, which gives letter and ink, and its trace."""
+    """A tune on the page: its place among those of its view, which gives letter and ink, and its trace."""
 
     place: int
     tune: Tune
     trace: Trace
-    readings: dict[str, Reading]
+
+    @cached_property
+    def readings(self) -> dict[str, Reading]:
+        """The figures, read off when they are first asked for: the curves do not wait for them."""
+        return read_off(self.trace)
 
 
 class _Edit(QUndoCommand):
@@ -58,7 +66,9 @@ class Session(QObject):
     """The one place where the page's state changes; widgets listen."""
 
     study_changed = Signal()
+    # Another drill is chosen; and, the hands or the course of the chosen one are edited.
     drill_changed = Signal()
+    drill_edited = Signal()
     traces_changed = Signal()
     # What is read off the traces: figures, states, marks. While a number is dragged it follows the curves at once,
     # but after them.
@@ -66,7 +76,10 @@ class Session(QObject):
     wake_changed = Signal()
     cursor_moved = Signal(int)
     shown_changed = Signal()
+    reference_changed = Signal()
+    # What was not done and why; and what was done, where it does not show by itself.
     refused = Signal(str)
+    told = Signal(str)
 
     def __init__(self, study: Study | None = None, path: Path | None = None) -> None:
         super().__init__()
@@ -82,6 +95,7 @@ class Session(QObject):
         self._figures.setSingleShot(True)
         self._figures.timeout.connect(self.figures_changed)
         self._hidden: set[str] = set()
+        self._reference = ""
         self._gesture: tuple[str, Study] | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
         self._hide_others()
@@ -154,16 +168,54 @@ class Session(QObject):
 
     def set_value(self, tune: Tune, parameter: Parameter, value: Value, *, joins: bool = False) -> bool:
         """Set one number of one tune. What is not allowed is refused in words and changes nothing."""
+        name = f"{parameter.label} of {tune.name}"
+        return self.alter(name, lambda study: editing.with_values(study, [(tune.name, parameter, value)]), joins=joins)
+
+    def set_values(self, name: str, changes: list[tuple[str, Parameter, Value]]) -> bool:
+        """Set several numbers in one edit, or none where one of them is refused."""
+        return self.alter(name, lambda study: editing.with_values(study, changes))
+
+    def alter(self, name: str, change: Callable[[Study], Study], *, joins: bool = False) -> bool:
+        """Change the study by a function that may refuse with a ValueError, in words; then nothing changes."""
         try:
-            changed = tune.put(parameter.id, value)
-        except ValueError:
-            self.refused.emit(f"{parameter.label} is {parameter.allowed}; it stays as it was.")
+            after = change(self.study)
+        except ValueError as error:
+            self.refused.emit(str(error))
             return False
-        after = self.study.with_tune(changed, instead_of=tune.name)
         if self._gesture is not None:
             self._take(after)
         else:
-            self.edit(f"{parameter.label} of {tune.name}", after, joins=joins)
+            self.edit(name, after, joins=joins)
+        return True
+
+    def set_drill(self, name: str, drill: Drill, *, joins: bool = False) -> None:
+        """Exchange the chosen drill by an edited one of the same name."""
+        self.alter(name, lambda study: editing.with_drill(study, drill, instead_of=drill.name), joins=joins)
+
+    def set_take(self, name: str, take: Take, *, joins: bool = False) -> None:
+        """Exchange what the hands do in the chosen drill."""
+        if self.drill is not None:
+            self.set_drill(name, self.drill.model_copy(update={"take": take}), joins=joins)
+
+    def set_course(self, name: str, course: Course, *, joins: bool = False) -> None:
+        if self.drill is not None:
+            self.set_drill(name, self.drill.model_copy(update={"course": course}), joins=joins)
+
+    def wish(self, tune: Tune, id: str, wanted: float) -> bool:
+        """Move the numbers behind a measure until it is what was wished for; refused in words where that cannot be."""
+        drill = self.drill
+        if drill is None or tune.snapshot_of:
+            self.refused.emit(f"“{tune.name}” is a snapshot and stays as it was." if drill else "There is no drill to measure it on.")
+            return False
+        from cinetica.reading.wishes import grant  # It loads SciPy, which a start need not wait for.
+
+        try:
+            granted = grant(tune, drill, self.study.clock, id, wanted)
+        except ValueError as refusal:
+            self.refused.emit(str(refusal))
+            return False
+        self.edit(f"{granted.measure.label} of {tune.name}", self.study.with_tune(granted.tune, instead_of=tune.name))
+        self.told.emit(granted.words)
         return True
 
     def set_clock(self, clock: Clock, name: str) -> None:
@@ -172,9 +224,21 @@ class Session(QObject):
     def _take(self, study: Study) -> None:
         if study is self.study:
             return
+        before, drill = self.study, self.drill
         self.study = study
+        if self.drill is None and study.drills:
+            # It was renamed, removed, or is not yet there again: the one at its place is the next best.
+            place = next((place for place, other in enumerate(before.drills) if other is drill), 0)
+            self._drill_name = study.drills[min(place, len(study.drills) - 1)].name
+            self.study_changed.emit()
+            self._run(quietly=True)
+            self.drill_changed.emit()
+            self._say_traces()
+            return
         self.study_changed.emit()
         self._run()
+        if self.drill is not drill:
+            self.drill_edited.emit()
 
     # The drill and its traces
 
@@ -195,13 +259,28 @@ class Session(QObject):
 
     @property
     def tunes(self) -> list[tuple[int, Tune]]:
-        """The tunes that can run on the drill, each with its place in the study."""
+        """The tunes that can run on the drill, each with its place among those of its view."""
         drill = self.drill
-        return [(place, tune) for place, tune in enumerate(self.study.tunes) if drill is None or tune.view == drill.view]
+        return list(enumerate(tune for tune in self.study.tunes if drill is None or tune.view == drill.view))
 
     @property
     def reference(self) -> Tune | None:
-        return self.tunes[0][1] if self.tunes else None
+        """The tune that the others are held against: the one that was chosen, or the first."""
+        tunes = [tune for _, tune in self.tunes]
+        return next((tune for tune in tunes if tune.name == self._reference), tunes[0] if tunes else None)
+
+    @property
+    def reference_shown(self) -> Shown | None:
+        """The reference among those shown, or the first of them while it is hidden."""
+        name = self.reference.name if self.reference else ""
+        return next((shown for shown in self.shown if shown.tune.name == name), self.shown[0] if self.shown else None)
+
+    def choose_reference(self, tune: Tune) -> None:
+        self._reference = tune.name
+        self._hidden.discard(tune.name)
+        self._run(quietly=True)
+        self.reference_changed.emit()
+        self._say_traces()
 
     def is_hidden(self, tune: Tune) -> bool:
         return tune.name in self._hidden
@@ -210,6 +289,7 @@ class Session(QObject):
         """A drill that is named like a tune is about that tune: it and the reference are shown, the others hidden."""
         names = [tune.name for _, tune in self.tunes]
         about = self._drill_name in names
+        self._reference = names[0] if about else self._reference
         self._hidden = {name for name in names[1:] if name != self._drill_name} if about else set()
 
     def toggle(self, tune: Tune) -> None:
@@ -246,8 +326,7 @@ class Session(QObject):
             self.figures_changed.emit()
 
     def _show(self, place: int, tune: Tune, drill: Drill) -> Shown:
-        trace = simulate(tune, drill, self.study.clock)
-        return Shown(place, tune, trace, read_off(trace))
+        return Shown(place, tune, simulate(tune, drill, self.study.clock))
 
     # The frame cursor
 
@@ -263,9 +342,10 @@ class Session(QObject):
 
     def time_at(self, row: int) -> float:
         """Time of a row, in s; the same for all tunes, since they run under one clock."""
-        if not self.shown:
+        reference = self.reference_shown
+        if reference is None:
             return 0.0
-        time = self.shown[0].trace["time"]
+        time = reference.trace["time"]
         return float(time[min(row, len(time) - 1)])
 
 

@@ -2,197 +2,26 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QRegion, QWheelEvent
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QCheckBox,
-    QFrame,
-    QHBoxLayout,
-    QHeaderView,
-    QLabel,
-    QLineEdit,
-    QSplitter,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QToolTip,
-    QTreeView,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import QEvent, QItemSelection, QItemSelectionModel, QModelIndex, QPersistentModelIndex, QPoint, Qt, Signal
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QMouseEvent, QPaintEvent, QRegion, QWheelEvent
+from PySide6.QtWidgets import QAbstractItemView, QCheckBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QSplitter, QToolTip, QTreeView, QVBoxLayout
 
 from cinetica.desk import look
-from cinetica.desk.cells import COARSE, FINE, dragged, number_text, share_of_comfort
+from cinetica.desk.cell_delegate import CellDelegate
+from cinetica.desk.cells import COARSE, FINE, dragged, number_text, value_from_text, wish_from_text
 from cinetica.desk.choices import ChoicePopup
 from cinetica.desk.session import Session
 from cinetica.desk.sheet_model import FIRST_TUNE, LABEL, UNIT, SheetModel, explanation
-from cinetica.model.parameters import Parameter
+from cinetica.desk.tune_header import HIDDEN_WIDTH, TuneHeader
+from cinetica.model import editing
+from cinetica.model.parameters import Parameter, Value
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import Measure
 
 Index = QModelIndex | QPersistentModelIndex
 FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Facing", "Stepping"}
-ROW_HEIGHT = 24
-LABEL_WIDTH, UNIT_WIDTH, TUNE_WIDTH, HIDDEN_WIDTH = 136, 42, 66, 20
-HINT = "Drag a number sideways, or type. Double-click: default. Shift is fine, Ctrl coarse."
-
-
-class TuneHeader(QHeaderView):
-    """Letter, name and line of each tune: the key to every curve. A click shows or hides it."""
-
-    clicked = Signal(int)
-
-    def __init__(self, model: SheetModel, palette: look.Palette) -> None:
-        super().__init__(Qt.Orientation.Horizontal)
-        self._model, self.look = model, palette
-        self.setSectionsClickable(True)
-        self.setFixedHeight(34)
-        self.setMinimumSectionSize(HIDDEN_WIDTH)
-        self.sectionClicked.connect(self._click)
-
-    def _click(self, section: int) -> None:
-        if section >= FIRST_TUNE:
-            self.clicked.emit(section - FIRST_TUNE)
-
-    def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
-        painter.fillRect(rect, QColor(self.look.sheet))
-        if section < FIRST_TUNE:
-            return
-        place, tune = self._model.tunes[section - FIRST_TUNE]
-        hidden = self._model.session.is_hidden(tune)
-        painter.setPen(QColor(self.look.soft) if hidden else look.ink(self.look, place))
-        painter.setFont(look.font(11, bold=True))
-        painter.drawText(rect.adjusted(4 if hidden else 6, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
-        if hidden:
-            return
-        painter.setPen(QColor(self.look.ink))
-        painter.setFont(look.font(9))
-        name = tune.name
-        name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, rect.width() - 24)
-        painter.drawText(rect.adjusted(21, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setPen(look.ink_pen(self.look, place, 2.5))
-        painter.drawLine(rect.left() + 5, rect.bottom() - 5, rect.right() - 3, rect.bottom() - 5)
-
-
-class CellDelegate(QStyledItemDelegate):
-    """Paints a cell: its value, where it stands in its comfortable range, and an arrow where it differs."""
-
-    def __init__(self, model: SheetModel, palette: look.Palette) -> None:
-        super().__init__()
-        self._model, self.look = model, palette
-
-    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        return QSize(40, ROW_HEIGHT)
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        rect: QRect = option.rect
-        # A row is painted whole wherever one of its cells has changed; most of it need not be.
-        if index.column() != LABEL and not self.parent_view().exposed.intersects(rect):
-            return
-        row = self._model.row_at(index)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if row is None:
-            if index.column() == LABEL:
-                self._paint_group(painter, rect, index)
-        elif index.column() == LABEL:
-            painter.setFont(look.font(9))
-            painter.setPen(QColor(self.look.ink))
-            text = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, rect.width() - 26)
-            painter.drawText(rect.adjusted(26, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
-        elif index.column() == UNIT:
-            painter.setFont(look.font(8))
-            painter.setPen(QColor(self.look.soft))
-            painter.drawText(rect.adjusted(0, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.unit)
-        else:
-            current = self.parent_view().currentIndex() == index
-            self._paint_value(painter, rect, row, index.column() - FIRST_TUNE, current)
-        painter.restore()
-
-    def parent_view(self) -> SheetView:
-        view = self.parent()
-        assert isinstance(view, SheetView)
-        return view
-
-    def _paint_group(self, painter: QPainter, rect: QRect, index: Index) -> None:
-        group = self._model.groups[index.row()]
-        view = self.parent_view()
-        open_ = view.isExpanded(self._model.index(index.row(), 0))
-        x, y = rect.left() + 12, rect.center().y() + 2
-        points = [QPoint(x - 4, y - 3), QPoint(x + 4, y - 3), QPoint(x, y + 3)] if open_ else [QPoint(x - 3, y - 4), QPoint(x + 3, y), QPoint(x - 3, y + 4)]
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self.look.accent))
-        painter.drawPolygon(QPolygonF(points))
-        painter.setPen(QColor(self.look.accent))
-        painter.setFont(look.font(9, bold=True))
-        wide = QRect(rect.left() + 24, rect.top() + 3, view.viewport().width() - 24, rect.height())
-        painter.drawText(wide, Qt.AlignmentFlag.AlignVCenter, group.title)
-        if not open_:
-            differing = sum(any(self._model.differs(row, column) for column in range(1, len(self._model.tunes))) for row in group.rows)
-            folded = f"{len(group.rows)} folded" + (f", {differing} differ" if differing else "")
-            painter.setFont(look.font(8))
-            painter.setPen(QColor(self.look.soft))
-            painter.drawText(wide.adjusted(0, 0, -10, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, folded)
-
-    def _paint_value(self, painter: QPainter, rect: QRect, row: Parameter | Measure, column: int, current: bool) -> None:
-        place, tune = self._model.tunes[column]
-        if self._model.session.is_hidden(tune):
-            return
-        cell = rect.adjusted(4, 1, -2, -1)
-        differs = self._model.differs(row, column)
-        if differs and isinstance(row, Parameter):
-            painter.fillRect(cell, QColor(self.look.differs))
-        value = self._model.value(row, column)
-        painter.setFont(look.font(9))
-        painter.setPen(QColor(self.look.soft if value is None or isinstance(row, Measure) else self.look.ink))
-        text = self._model.text(row, column)
-        flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, cell.width() - 16)
-        painter.drawText(cell.adjusted(2, 0, -14, -1), flags, text)
-        if differs:
-            self._paint_arrow(painter, cell, differs)
-        if isinstance(row, Parameter) and row.kind in ("number", "whole") and value is not None:
-            share = share_of_comfort(row, float(value))
-            y = cell.bottom()
-            painter.setPen(QPen(QColor(self.look.grid), 2))
-            painter.drawLine(cell.left() + 2, y, cell.right() - 12, y)
-            painter.setPen(QPen(look.ink(self.look, place), 2))
-            painter.drawLine(cell.left() + 2, y, cell.left() + 2 + round(share * (cell.width() - 15)), y)
-        if current:
-            painter.setPen(QPen(QColor(self.look.accent), 1.5))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(QRectF(cell).adjusted(0.5, 0, 0, 0.5), 3, 3)
-
-    def _paint_arrow(self, painter: QPainter, cell: QRect, direction: int) -> None:
-        x, y = cell.right() - 6, cell.center().y()
-        tip = y - 4 if direction > 0 else y + 4
-        base = y + 2 if direction > 0 else y - 2
-        painter.setBrush(QColor(self.look.warning))
-        pen = painter.pen()
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.drawPolygon(QPolygonF([QPoint(x - 4, base), QPoint(x + 4, base), QPoint(x, tip)]))
-        painter.setPen(pen)
-
-    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
-        editor = QLineEdit(parent)
-        editor.setAlignment(Qt.AlignmentFlag.AlignRight)
-        editor.setFont(look.font(9))
-        editor.setStyleSheet("padding: 0 2px;")
-        editor.setAccessibleName(str(index.data(Qt.ItemDataRole.AccessibleTextRole)))
-        return editor
-
-    def setEditorData(self, editor: QWidget, index: Index) -> None:
-        assert isinstance(editor, QLineEdit)
-        editor.setText(str(index.data(Qt.ItemDataRole.EditRole)))
-        editor.selectAll()
-
-    def setModelData(self, editor: QWidget, model: object, index: Index) -> None:
-        assert isinstance(editor, QLineEdit)
-        if editor.text() != str(index.data(Qt.ItemDataRole.EditRole)):
-            self._model.put_text(index, editor.text())
-
-    def updateEditorGeometry(self, editor: QWidget, option: QStyleOptionViewItem, index: Index) -> None:
-        editor.setGeometry(option.rect.adjusted(4, 0, -2, 0))
+LABEL_WIDTH, UNIT_WIDTH, TUNE_WIDTH = 136, 42, 66
+HINT = "Drag a number sideways, or type. Double-click: default. Shift is fine, Ctrl coarse. Type over a dotted figure to set what you mean."
 
 
 class SheetView(QTreeView):
@@ -204,7 +33,8 @@ class SheetView(QTreeView):
         super().__init__()
         self.session, self.look = session, palette
         self.sheet = SheetModel(session, self, figures=figures)
-        self._folded = set(FOLDED_AT_FIRST)
+        self.folded = set(FOLDED_AT_FIRST)
+        self._tune_name = ""
         self._drag: tuple[Tune, Parameter, float, int] | None = None
         self._dragging = False
         self.exposed = QRegion()
@@ -213,7 +43,9 @@ class SheetView(QTreeView):
         self.cell_delegate.setParent(self)
         self.setItemDelegate(self.cell_delegate)
         self.tune_header = TuneHeader(self.sheet, palette)
-        self.tune_header.clicked.connect(lambda column: session.toggle(self.sheet.tunes[column][1]))
+        self.tune_header.chosen.connect(self._choose_reference)
+        self.tune_header.pressed_on.connect(self._go_to_column)
+        self.tune_header.dropped.connect(self._drop)
         self.setHeader(self.tune_header)
         self.setFrameShape(self.Shape.NoFrame)
         look.on_sheet(self.viewport())
@@ -223,7 +55,8 @@ class SheetView(QTreeView):
         self.setMouseTracking(True)
         self.setExpandsOnDoubleClick(False)
         self.setItemsExpandable(True)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectItems)
         # Always there, so that the columns of the two tables stay one under the other.
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -232,8 +65,36 @@ class SheetView(QTreeView):
         self.setAccessibleName("Sheet of tunes")
         self.sheet.modelAboutToBeReset.connect(self._remember)
         self.sheet.modelReset.connect(self._restore)
-        self.expanded.connect(lambda index: self._folded.discard(str(index.data())))
-        self.collapsed.connect(lambda index: self._folded.add(str(index.data())))
+        self.expanded.connect(lambda index: self.folded.discard(str(index.data())))
+        self.collapsed.connect(lambda index: self.folded.add(str(index.data())))
+        self._restore()
+
+    def currentChanged(self, current: Index, previous: Index) -> None:
+        super().currentChanged(current, previous)
+        tune = self.sheet.tune_at(current)
+        if tune is not None:
+            self._tune_name = tune.name
+
+    def current_tune(self) -> Tune | None:
+        """The tune in whose column the person was last."""
+        return next((tune for _, tune in self.sheet.tunes if tune.name == self._tune_name), None)
+
+    def _go_to_column(self, column: int) -> None:
+        self._tune_name = self.sheet.tunes[column][1].name
+        if self.sheet.row_at(self.currentIndex()) is not None:
+            self.setCurrentIndex(self.currentIndex().siblingAtColumn(FIRST_TUNE + column))
+
+    def _choose_reference(self, column: int) -> None:
+        """A click on the name of a hidden tune shows it again; else it becomes the one that the others are held against."""
+        tune = self.sheet.tunes[column][1]
+        if self.session.is_hidden(tune):
+            self.session.toggle(tune)
+        else:
+            self.session.choose_reference(tune)
+
+    def fold(self, groups: list[str]) -> None:
+        """Just these groups are folded."""
+        self.folded = set(groups)
         self._restore()
 
     # Rows stay folded, and the cell stays current, when the model is rebuilt
@@ -249,9 +110,9 @@ class SheetView(QTreeView):
             index = self.sheet.index(row, 0)
             self.setFirstColumnSpanned(row, QModelIndex(), True)
             blocked = self.blockSignals(True)
-            self.setExpanded(index, searching or group.title not in self._folded)
+            self.setExpanded(index, searching or group.title not in self.folded)
             self.blockSignals(blocked)
-        for column, width in ((LABEL, LABEL_WIDTH), (UNIT, UNIT_WIDTH)):
+        for column, width in ((LABEL, look.px(LABEL_WIDTH)), (UNIT, look.px(UNIT_WIDTH))):
             self.tune_header.resizeSection(column, width)
         self.fit_columns()
         if (current := getattr(self, "_current", None)) is not None:
@@ -261,8 +122,8 @@ class SheetView(QTreeView):
     def fit_columns(self) -> None:
         """Share the width among the tunes, but keep each wide enough to read; of a hidden one only the letter stays."""
         hidden = [self.session.is_hidden(tune) for _, tune in self.sheet.tunes]
-        free = self.viewport().width() - LABEL_WIDTH - UNIT_WIDTH - 2 - HIDDEN_WIDTH * sum(hidden)
-        wide = max(TUNE_WIDTH, min(150, free // max(1, len(hidden) - sum(hidden))))
+        free = self.viewport().width() - look.px(LABEL_WIDTH) - look.px(UNIT_WIDTH) - 2 - HIDDEN_WIDTH * sum(hidden)
+        wide = max(look.px(TUNE_WIDTH), min(150, free // max(1, len(hidden) - sum(hidden))))
         for column, is_hidden in enumerate(hidden):
             self.tune_header.resizeSection(FIRST_TUNE + column, HIDDEN_WIDTH if is_hidden else wide)
 
@@ -288,6 +149,109 @@ class SheetView(QTreeView):
         if index.isValid():
             self.setCurrentIndex(index)
 
+    # A tune's name dragged on to another tune
+
+    def _drop(self, column: int, at: QPoint) -> None:
+        """On another name: move there. On a cell: copy the value of that row. On a group: copy the group."""
+        source = self.sheet.tunes[column][1].name
+        on_header = self.tune_header.viewport().mapFromGlobal(at)
+        if self.tune_header.viewport().rect().contains(on_header):
+            to = self.tune_header.logicalIndexAt(on_header) - FIRST_TUNE
+            if to >= 0 and to != column:
+                self.session.alter(f"Move {source}", lambda study: editing.moved_tune(study, source, to - column))
+            return
+        spot = self.viewport().mapFromGlobal(at)
+        index, to = self.indexAt(spot), self.columnAt(spot.x()) - FIRST_TUNE
+        if not index.isValid() or not 0 <= to < len(self.sheet.tunes) or to == column:
+            return
+        target, row = self.sheet.tunes[to][1].name, self.sheet.row_at(index)
+        if isinstance(row, Parameter):
+            self._copy_values(source, target, row.label, [row])
+        elif row is None and index.internalId() == 0:
+            self.copy_group(source, target, index.row())
+
+    def copy_group(self, source: str, target: str, place: int) -> None:
+        """Put all values of a group of one tune into another."""
+        group = self.sheet.groups[place]
+        self._copy_values(source, target, group.title, [row for row in group.rows if isinstance(row, Parameter)])
+
+    def _copy_values(self, source: str, target: str, what: str, parameters: list[Parameter]) -> None:
+        done = self.session.alter(f"{what} of {source} to {target}", lambda study: editing.with_copied_values(study, source, target, parameters))
+        if done:
+            self.hovered.emit(f"{what} of {source} copied to {target}.")
+
+    # Several cells at once, and cells as text
+
+    def _chosen(self) -> list[tuple[Tune, Parameter]]:
+        """The parameter cells that are selected, and the current one."""
+        indexes = sorted({*self.selectedIndexes(), self.currentIndex()}, key=lambda index: (index.internalId(), index.row(), index.column()))
+        return [found for index in indexes if (found := self._parameter_cell(index)) is not None]
+
+    def type_into(self, index: Index, text: str) -> None:
+        """What was typed into a cell goes to all that are chosen with it; a figure that was read off becomes a wish."""
+        row, tune = self.sheet.row_at(index), self.sheet.tune_at(index)
+        if row is None or tune is None:
+            return
+        try:
+            if isinstance(row, Measure):
+                self.session.wish(tune, row.id, wish_from_text(row, text))
+                return
+            value = value_from_text(row, text)
+        except ValueError as error:
+            self.session.refused.emit(str(error))
+            return
+        cells = [cell for cell in self._chosen() if cell[1] is row]
+        if len(cells) <= 1:
+            self.session.set_value(tune, row, value)
+        else:
+            self.session.set_values(f"{row.label} of {len(cells)} tunes", [(each.name, row, value) for each, _ in cells])
+
+    def choose_row(self) -> None:
+        """Select the current row in every tune."""
+        index = self.currentIndex()
+        if self._parameter_cell(index):
+            last = FIRST_TUNE + len(self.sheet.tunes) - 1
+            selection = QItemSelection(index.siblingAtColumn(FIRST_TUNE), index.siblingAtColumn(last))
+            self.selectionModel().select(selection, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+            self.hovered.emit("Chosen in every tune: what you type now goes to all of them.")
+
+    def copy(self) -> None:
+        """The chosen cells as text: rows are lines, tunes are separated by tabs."""
+        indexes = [index for index in {*self.selectedIndexes(), self.currentIndex()} if self.sheet.row_at(index) and index.column() >= FIRST_TUNE]
+        rows = sorted({(index.internalId(), index.row()) for index in indexes})
+        columns = sorted({index.column() for index in indexes})
+        texts = {(index.internalId(), index.row(), index.column()): str(index.data(Qt.ItemDataRole.EditRole)) for index in indexes}
+        lines = ["\t".join(texts.get((*row, column), "") for column in columns) for row in rows]
+        QGuiApplication.clipboard().setText("\n".join(lines))
+        self.hovered.emit(f"Copied {len(indexes)} cell{'s' if len(indexes) != 1 else ''}.")
+
+    def paste(self) -> None:
+        """Text with tabs goes from the current cell to the right and down; one value goes to all chosen cells."""
+        lines = [line.split("\t") for line in QGuiApplication.clipboard().text().strip("\n").split("\n")]
+        try:
+            changes = self._pasted(lines)
+        except ValueError as error:
+            self.session.refused.emit(f"{error} Nothing was pasted.")
+            return
+        if changes and self.session.set_values(f"Paste {len(changes)} value{'s' if len(changes) != 1 else ''}", changes):
+            self.hovered.emit(f"Pasted {len(changes)} value{'s' if len(changes) != 1 else ''}.")
+
+    def _pasted(self, lines: list[list[str]]) -> list[tuple[str, Parameter, Value]]:
+        if len(lines) == 1 and len(lines[0]) == 1:
+            return [(tune.name, parameter, value_from_text(parameter, lines[0][0])) for tune, parameter in self._chosen()]
+        index = self.currentIndex()
+        changes = []
+        for line in lines:
+            for number, text in enumerate(line):
+                cell = index.siblingAtColumn(index.column() + number)
+                found = self._parameter_cell(cell) if cell.isValid() else None
+                if text.strip() and found is None:
+                    raise ValueError(f"There is no cell that takes “{text}”.")
+                if text.strip() and found is not None:
+                    changes.append((found[0].name, found[1], value_from_text(found[1], text)))
+            index = self.indexBelow(index).siblingAtColumn(index.column()) if self.indexBelow(index).isValid() else QModelIndex()
+        return changes
+
     # Drag, wheel, double click, keys
 
     def _parameter_cell(self, index: QModelIndex) -> tuple[Tune, Parameter] | None:
@@ -303,6 +267,8 @@ class SheetView(QTreeView):
             return
         super().mousePressEvent(event)
         found = self._parameter_cell(index)
+        if found is None and (tune := self.sheet.tune_at(index)) is not None and tune.snapshot_of and isinstance(self.sheet.row_at(index), Parameter):
+            self.session.refused.emit(f"“{tune.name}” is a snapshot and stays as it was. Duplicate it to change it, or put it back.")
         if found and event.button() == Qt.MouseButton.LeftButton:
             tune, parameter = found
             if parameter.kind in ("number", "whole"):
@@ -359,6 +325,8 @@ class SheetView(QTreeView):
         found = self._parameter_cell(self.indexAt(event.position().toPoint()))
         if found and found[1].kind in ("number", "whole"):
             self.to_default(*found)
+        elif isinstance(self.sheet.row_at(index := self.indexAt(event.position().toPoint())), Measure) and self._can_edit(index):
+            self.edit(index)
 
     def to_default(self, tune: Tune, parameter: Parameter) -> None:
         self._drag = None
@@ -385,13 +353,24 @@ class SheetView(QTreeView):
         # Digits type into the current cell; elsewhere they show and hide tunes.
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             plain = not event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
-            if plain and self._parameter_cell(self.currentIndex()) and event.text() and event.text() in "0123456789.,+-":
+            types = plain and bool(event.text()) and event.text() in "0123456789.,+-"
+            if self._can_edit(self.currentIndex()) and (types or event.key() == Qt.Key.Key_Delete):
                 event.accept()
                 return True
         return super().event(event)
 
+    def _can_edit(self, index: QModelIndex) -> bool:
+        return index.isValid() and bool(self.sheet.flags(index) & Qt.ItemFlag.ItemIsEditable)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         index = self.currentIndex()
+        known = QKeySequence.StandardKey
+        for wanted, act in ((known.Copy, self.copy), (known.Paste, self.paste), (known.SelectAll, self.choose_row)):
+            if event.matches(wanted):
+                act()
+                return
+        if event.key() == Qt.Key.Key_G and not event.modifiers() and self._copy_group_here():
+            return
         found = self._parameter_cell(index)
         enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
         if enter and index.isValid() and self.sheet.row_at(index) is None:
@@ -400,15 +379,29 @@ class SheetView(QTreeView):
             if found[1].kind in ("number", "whole"):
                 self._nudge(*found, (1 if event.key() == Qt.Key.Key_Up else -1) * _scale(event.modifiers()))
         elif found and event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.to_default(*found)
+            self._all_to_default()
         elif found and enter and found[1].kind in ("switch", "choice"):
             self._pick(index, *found)
-        elif found and enter:
+        elif self._can_edit(index) and enter:
             self.edit(index)
-        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown) or (found and event.text()):
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown) or (self._can_edit(index) and event.text()):
             super().keyPressEvent(event)
         else:
             event.ignore()
+
+    def _copy_group_here(self) -> bool:
+        """Copy the current group from the reference into the current tune."""
+        index, tune, reference = self.currentIndex(), self.current_tune(), self.session.reference
+        if not index.isValid() or tune is None or reference is None or tune is reference or self.sheet.figures:
+            return False
+        place = index.internalId() - 1 if index.internalId() else index.row()
+        self.copy_group(reference.name, tune.name, place)
+        return True
+
+    def _all_to_default(self) -> None:
+        cells = self._chosen()
+        words = f"{cells[0][1].label} of {cells[0][0].name}" if len(cells) == 1 else f"{len(cells)} values to their defaults"
+        self.session.set_values(words, [(tune.name, parameter, parameter.default) for tune, parameter in cells])
 
     def moveCursor(self, action: QAbstractItemView.CursorAction, modifiers: Qt.KeyboardModifier) -> QModelIndex:
         """Tab goes from tune to tune in a row, then to the next row."""
@@ -440,17 +433,17 @@ class Sheet(QFrame):
         self.figures.setAccessibleName("Figures read off the traces")
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a number…")
+        self.search.setFont(look.font(9))
         self.search.setAccessibleName("Find a number")
         self.search.setClearButtonEnabled(True)
         self.differing = QCheckBox("differing only")
+        self.differing.setFont(look.font(9))
         self.foot = QLabel(HINT)
         self.foot.setObjectName("soft")
         self.foot.setWordWrap(True)
         self.foot.setFont(look.font(8))
-        self.foot.setFixedHeight(50)
+        self.foot.setFixedHeight(look.px(50))
         self.foot.setAlignment(Qt.AlignmentFlag.AlignVCenter)
-        title = QLabel("Tunes")
-        title.setFont(look.font(10, bold=True))
         bar = QHBoxLayout()
         bar.setContentsMargins(14, 0, 12, 6)
         bar.addWidget(self.search, 1)
@@ -483,14 +476,21 @@ class Sheet(QFrame):
         below.valueChanged.connect(across.setValue)
         self.figures.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         session.shown_changed.connect(self.view.tune_header.viewport().update)
+        session.reference_changed.connect(self._hold_against_another)
         session.refused.connect(self.refuse)
+        session.told.connect(self.explain)
+
+    def _hold_against_another(self) -> None:
+        for view in (self.view, self.figures):
+            view.sheet.rebuild()
+        self.view.tune_header.viewport().update()
 
     @property
     def wanted_width(self) -> int:
         """Wide enough for every tune that is shown."""
         tunes = [tune for _, tune in self.session.tunes if not self.session.is_hidden(tune)]
         hidden = len(self.session.tunes) - len(tunes)
-        return LABEL_WIDTH + UNIT_WIDTH + len(tunes) * (TUNE_WIDTH + 12) + hidden * HIDDEN_WIDTH + 12
+        return look.px(LABEL_WIDTH) + look.px(UNIT_WIDTH) + len(tunes) * (look.px(TUNE_WIDTH) + 12) + hidden * HIDDEN_WIDTH + 12
 
     def _filter(self) -> None:
         for view in (self.view, self.figures):
@@ -517,5 +517,3 @@ class Sheet(QFrame):
             view.look = view.cell_delegate.look = view.tune_header.look = palette
             view.viewport().update()
             view.tune_header.viewport().update()
-
-

@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, Qt
 
-from cinetica.desk.cells import reading_text, value_from_text, value_text
+from cinetica.desk.cells import reading_text, value_text
 from cinetica.desk.look import letter
 from cinetica.desk.session import Session, Shown
 from cinetica.model.parameters import SECTIONS, Parameter, Value
@@ -113,7 +113,7 @@ class SheetModel(QAbstractItemModel):
             return True
         if self.wanted and self.wanted not in f"{row.label} {row.id} {getattr(row, 'section', READ_OFF)}".lower():
             return False
-        return not self.differing_only or any(self.differs(row, column) for column in range(1, len(self.tunes)))
+        return not self.differing_only or any(self.differs(row, column) for column in range(len(self.tunes)))
 
     # What a cell says
 
@@ -137,10 +137,17 @@ class SheetModel(QAbstractItemModel):
             return None if reading is None else reading.value
         return self._values[column][row.id] if self.matters(row, column) else None
 
+    @property
+    def reference_column(self) -> int:
+        """The column of the tune that the others are held against."""
+        reference = self.session.reference
+        return next((column for column, (_, tune) in enumerate(self.tunes) if tune is reference), 0)
+
     def differs(self, row: Row, column: int) -> int:
         """How a tune stands against the reference: 0 equal, 1 more (or otherwise), -1 less."""
-        mine, reference = self.value(row, column), self.value(row, 0)
-        if column == 0 or mine is None or reference is None or mine == reference or self.session.is_hidden(self.tunes[column][1]):
+        against = self.reference_column
+        mine, reference = self.value(row, column), self.value(row, against)
+        if column == against or mine is None or reference is None or mine == reference or self.session.is_hidden(self.tunes[column][1]):
             return 0
         if isinstance(mine, str) or isinstance(reference, str):
             return 1
@@ -153,18 +160,6 @@ class SheetModel(QAbstractItemModel):
         if value is None:
             return "–"
         return reading_text(float(value)) if isinstance(row, Measure) else value_text(row, value)
-
-    def put_text(self, index: Index, text: str) -> bool:
-        """Set a cell by what was typed; refused in words if it does not do."""
-        row, tune = self.row_at(index), self.tune_at(index)
-        if not isinstance(row, Parameter) or tune is None:
-            return False
-        try:
-            value = value_from_text(row, text)
-        except ValueError as error:
-            self.session.refused.emit(str(error))
-            return False
-        return self.session.set_value(tune, row, value)
 
     # Qt's side of it
 
@@ -189,8 +184,10 @@ class SheetModel(QAbstractItemModel):
     def flags(self, index: Index) -> Qt.ItemFlag:
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
         row = self.row_at(index)
-        if isinstance(row, Parameter) and index.column() >= FIRST_TUNE and self.matters(row, index.column() - FIRST_TUNE):
-            flags |= Qt.ItemFlag.ItemIsEditable
+        column = index.column() - FIRST_TUNE
+        if row is not None and column >= 0 and not self.tunes[column][1].snapshot_of:
+            takes = self.matters(row, column) if isinstance(row, Parameter) else row.wishable and self.value(row, column) is not None
+            flags |= Qt.ItemFlag.ItemIsEditable if takes else Qt.ItemFlag.NoItemFlags
         return flags
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
@@ -199,7 +196,8 @@ class SheetModel(QAbstractItemModel):
             return f"{letter(place)} {tune.name}"
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.ToolTipRole and section >= FIRST_TUNE:
             tune = self.tunes[section - FIRST_TUNE][1]
-            return f"{tune.name}: {tune.note} Click to show or hide it."
+            kept = f"A snapshot of {tune.snapshot_of}: it stays as it was. " if tune.snapshot_of else ""
+            return f"{tune.name}. {tune.note} {kept}Click: hold the others against it. Double-click: rename. Right-click: more. Drag on to another tune: copy."
         return None
 
     def data(self, index: Index, role: int = 0) -> Any:
@@ -224,7 +222,8 @@ class SheetModel(QAbstractItemModel):
 def explanation(row: Row) -> str:
     """One or two sentences on a row: what it means and what may be entered."""
     if isinstance(row, Measure):
-        return f"{row.label}: {row.meaning} Read off the trace."
+        wish = " Type over it: the numbers behind it are found." if row.wishable else ""
+        return f"{row.label}: {row.meaning} Read off the trace.{wish}"
     if row.kind == "choice":
         return f"{row.label}: {row.meaning}"
     return f"{row.label}: {row.meaning} {row.allowed[0].upper()}{row.allowed[1:]}."

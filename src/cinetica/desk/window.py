@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
@@ -26,131 +27,205 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.clock_panel import ClockPanel, clock_words
+from cinetica.desk.commands import Commands
 from cinetica.desk.compare.page import ComparePage
-from cinetica.desk.keys import KEYS, help_text
+from cinetica.desk.keys import KEYS, MENUS, SEPARATOR, TUNE_MENU, help_text
 from cinetica.desk.session import Session
+from cinetica.desk.settings import Settings
 from cinetica.files.study_json import Refused, read_study, write_study
+from cinetica.model.editing import MOST_TUNES
 
 FILES = "Cinetica studies (*.json)"
 
 
 class Window(QMainWindow):
-    def __init__(self, session: Session, palette: look.Palette = look.DAY) -> None:
+    def __init__(self, session: Session, palette: look.Palette = look.DAY, settings: Settings | None = None) -> None:
         super().__init__()
-        self.session, self.look = session, palette
-        self.page = ComparePage(session, palette)
+        self.session, self.look, self.settings = session, palette, settings
+        self.commands = Commands(session, self)
         self.actions_by_name: dict[str, QAction] = {}
+        self._text_scale = look.TEXT_SCALES[0]
+        if settings is not None:
+            self._text_scale = settings.get("text_scale", self._text_scale)
+            self.look = look.NIGHT if settings.get("night", False) else palette
+        look.set_text_scale(self._text_scale)
         self._make_actions()
+        self.page = self._new_page()
+        self.resize(1280, 800)
+        if settings is not None:
+            settings.restore_window(self)
+            self.page.restore(settings)
+        session.study_changed.connect(self._say_study)
+        session.study_changed.connect(self._list_drills)
+        session.undo_stack.indexChanged.connect(self._say_study)
+        session.drill_changed.connect(self._list_drills)
+        self._list_drills()
+        self._say_study()
+        self.set_look(self.look)
+
+    def _new_page(self) -> ComparePage:
+        """Header and page, made for the present size of text."""
+        page = ComparePage(self.session, self.look)
         whole = QWidget()
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self._header())
-        layout.addWidget(self.page, 1)
+        layout.addWidget(page, 1)
         self.setCentralWidget(whole)
-        self.resize(1280, 800)
-        session.study_changed.connect(self._say_study)
-        session.undo_stack.indexChanged.connect(self._say_study)
-        session.drill_changed.connect(self._list_drills)
-        self._list_drills()
-        self._say_study()
-        self.set_look(palette)
+        page.sheet.view.tune_header.menu_wanted.connect(self._open_tune_menu)
+        self.commands.current_tune = page.sheet.view.current_tune
+        return page
 
     # Header and menus
 
     def _header(self) -> QFrame:
         header = QFrame()
         header.setObjectName("header")
-        header.setFixedHeight(46)
+        header.setFixedHeight(look.px(46))
         row = QHBoxLayout(header)
         row.setContentsMargins(18, 0, 14, 0)
-        row.setSpacing(4)
+        row.setSpacing(2)
         name = QLabel("Cinetica")
         name.setFont(look.font(14, bold=True))
         self.study_name = QLabel()
         self.study_name.setObjectName("quiet")
+        self.study_name.setFont(look.font(10))
         self.study_name.setMaximumWidth(260)
         row.addWidget(name)
         row.addSpacing(12)
         row.addWidget(self.study_name)
         row.addSpacing(10)
-        for title, entries in (
-            ("Study", ("open", "save", "save_as", "quit")),
-            ("Edit", ("undo", "redo", "clear_wake", "find")),
-            ("View", ("fit", "night")),
-            ("Help", ("help",)),
-        ):
+        for title, entries in MENUS:
             row.addWidget(self._menu_button(title, entries))
         row.addStretch(1)
         self.drills = QComboBox()
         self.drills.setAccessibleName("Drill")
+        self.drills.setFont(look.font(10))
         self.drills.setMinimumWidth(150)
-        self.drills.setMaximumWidth(280)
-        self.drills.activated.connect(lambda _: self.session.choose_drill(self.drills.currentData()))
+        self.drills.setMaximumWidth(look.px(230))
+        self.drills.activated.connect(self._choose_drill)
         self.clock = QToolButton()
+        self.clock.setFont(look.font(10))
         self.clock.setAccessibleName("Clock")
         self.clock.clicked.connect(self._open_clock)
-        drill = QLabel("Drill ▾")
-        drill.setObjectName("quiet")
-        row.addWidget(drill)
         row.addWidget(self.drills)
+        opens = QLabel("▾")
+        opens.setObjectName("quiet")
+        row.addWidget(opens)
         row.addSpacing(8)
         row.addWidget(self.clock)
         return header
 
+    def _choose_drill(self, _: int) -> None:
+        self.session.choose_drill(self.drills.currentData())
+
     def _menu_button(self, title: str, entries: tuple[str, ...]) -> QToolButton:
         button = QToolButton()
         button.setText(title)
+        button.setFont(look.font(10))
         button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(button)
-        for entry in entries:
-            menu.addAction(self.actions_by_name[entry])
-        button.setMenu(menu)
+        button.setMenu(self._menu(entries, button))
         return button
 
+    def _menu(self, entries: tuple[str, ...], parent: QWidget) -> QMenu:
+        menu = QMenu(parent)
+        menu.setFont(look.font(10))
+        for entry in entries:
+            if entry == SEPARATOR:
+                menu.addSeparator()
+            else:
+                menu.addAction(self.actions_by_name[entry])
+        return menu
+
+    def _open_tune_menu(self, at: QPoint) -> None:
+        self._menu(TUNE_MENU, self).popup(at)
+
     def _make_actions(self) -> None:
-        transport, session = self.page.transport, self.session
-        slots: dict[str, Callable[[], object]] = {
-            "back": lambda: transport.step(-1),
-            "forward": lambda: transport.step(1),
-            "back_ten": lambda: transport.step(-10),
-            "forward_ten": lambda: transport.step(10),
-            "start": lambda: session.set_cursor(0),
-            "end": lambda: session.set_cursor(session.last_row),
-            "previous_mark": lambda: transport.to_mark(-1),
-            "next_mark": lambda: transport.to_mark(1),
-            "play": transport.toggle,
-            "fit": self.page.fit,
-            "find": self.page.sheet.search.setFocus,
-            "clear_wake": session.clear_wake,
-            "open": self.open,
-            "save": self.save,
-            "save_as": self.save_as,
-            "night": lambda: self.set_look(look.DAY if self.look is look.NIGHT else look.NIGHT),
-            "help": self.show_help,
-            "quit": self.close,
-        }
-        stack = session.undo_stack
+        stack = self.session.undo_stack
         made = {"undo": stack.createUndoAction(self, "Undo"), "redo": stack.createRedoAction(self, "Redo")}
+        slots = self._slots()
         for name, keys, meaning in KEYS:
             action = made.get(name) or QAction(f"{meaning[0].upper()}{meaning[1:]}", self)
             if name in slots:
-                action.triggered.connect(lambda _=False, slot=slots[name]: slot())
+                action.triggered.connect(partial(self._do, slots[name]))
             action.setShortcuts([QKeySequence(key) for key in keys])
             self.actions_by_name[name] = action
             self.addAction(action)
-        for number in range(6):
+        for number in range(MOST_TUNES):
             action = QAction(f"Show or hide tune {number + 1}", self)
             action.setShortcut(QKeySequence(str(number + 1)))
-            action.triggered.connect(lambda _=False, number=number: self._toggle(number))
+            action.triggered.connect(partial(self._do, partial(self._toggle, number)))
             self.addAction(action)
+
+    @staticmethod
+    def _do(slot: Callable[[], object], _checked: bool = False) -> None:
+        slot()
+
+    def _slots(self) -> dict[str, Callable[[], object]]:
+        """What each key of `keys.KEYS` does. The page is looked up when it is done: it changes with the size of text."""
+        session, commands = self.session, self.commands
+        return {
+            "back": lambda: self.page.transport.step(-1),
+            "forward": lambda: self.page.transport.step(1),
+            "back_ten": lambda: self.page.transport.step(-10),
+            "forward_ten": lambda: self.page.transport.step(10),
+            "start": lambda: session.set_cursor(0),
+            "end": lambda: session.set_cursor(session.last_row),
+            "previous_mark": lambda: self.page.transport.to_mark(-1),
+            "next_mark": lambda: self.page.transport.to_mark(1),
+            "play": lambda: self.page.transport.toggle(),
+            "loop": lambda: self.page.transport.loop.toggle(),
+            "fit": lambda: self.page.fit(),
+            "line_up": lambda: self.page.comparing.next_anchor(),
+            "difference": lambda: self.page.comparing.set(differences=not self.page.comparing.differences),
+            "part": lambda: self.page.find_parting(),
+            "explain": lambda: self.page.bar.explain.toggle(),
+            "table": lambda: self.page.bar.table.toggle(),
+            "course": lambda: self.page.stage.toggle_editing(),
+            "hands": lambda: self.page.hands.setFocus(),
+            "sheet": lambda: self.page.sheet.view.setFocus(),
+            "find": lambda: self.page.sheet.search.setFocus(),
+            "differing": lambda: self.page.sheet.differing.toggle(),
+            "clear_wake": session.clear_wake,
+            "new_tune": commands.new_tune, "duplicate": commands.duplicate, "rename": commands.rename, "tune_note": commands.edit_note,
+            "snapshot": commands.snapshot, "put_back": commands.put_back, "reference": commands.make_reference, "hide": commands.hide,
+            "tune_left": partial(commands.move, -1), "tune_right": partial(commands.move, 1), "remove_tune": commands.remove,
+            "new_drill": partial(commands.new_drill, "side"), "new_drill_above": partial(commands.new_drill, "top"),
+            "copy_drill": commands.copy_drill, "rename_drill": commands.rename_drill, "drill_note": commands.edit_drill_note,
+            "remove_drill": commands.remove_drill, "previous_drill": partial(commands.next_drill, -1), "next_drill": partial(commands.next_drill, 1),
+            "drill_length": lambda: self.page.hands.ask_length(),
+            "open": self.open, "save": self.save, "save_as": self.save_as,
+            "night": lambda: self.set_look(look.DAY if self.look is look.NIGHT else look.NIGHT),
+            "larger": partial(self.change_text_size, 1), "smaller": partial(self.change_text_size, -1),
+            "help": self.show_help, "quit": self.close,
+        }  # fmt: skip
 
     def _toggle(self, number: int) -> None:
         if number < len(self.session.tunes):
             self.session.toggle(self.session.tunes[number][1])
 
+    def change_text_size(self, by: int) -> None:
+        """The next larger or smaller text: header and page are made anew."""
+        place = min(max(look.TEXT_SCALES.index(self._text_scale) + by, 0), len(look.TEXT_SCALES) - 1) if self._text_scale in look.TEXT_SCALES else 0
+        if look.TEXT_SCALES[place] == self._text_scale:
+            return
+        self._text_scale = look.TEXT_SCALES[place]
+        look.set_text_scale(self._text_scale)
+        QApplication.setFont(look.font(10))
+        self.page.transport.stop()
+        self.page = self._new_page()
+        self._list_drills()
+        self._say_study()
+        self.set_look(self.look)
+        self.session.drill_changed.emit()
+        self.session.traces_changed.emit()
+        self.session.figures_changed.emit()
+
     def _list_drills(self) -> None:
-        drill = self.session.drill
+        drill, names = self.session.drill, [each.name for each in self.session.study.drills]
+        if names == [self.drills.itemData(row) for row in range(self.drills.count())] and drill and self.drills.currentData() == drill.name:
+            return
         self.drills.clear()
         for place, each in enumerate(self.session.study.drills):
             self.drills.addItem(each.name, each.name)
@@ -227,6 +302,14 @@ class Window(QMainWindow):
         self._say_study()
         return True
 
+    def _keep_settings(self) -> None:
+        if self.settings is not None:
+            self.settings.keep_window(self)
+            self.settings.set("night", self.look is look.NIGHT)
+            self.settings.set("text_scale", self._text_scale)
+            self.page.keep(self.settings)
+            self.settings.save()
+
     def _may_leave(self) -> bool:
         """Whether the study may be left: it is saved, or the person saves or gives up the changes."""
         if self.session.undo_stack.isClean():
@@ -240,6 +323,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         if self._may_leave():
             self.page.transport.stop()
+            self._keep_settings()
             self.session.undo_stack.indexChanged.disconnect(self._say_study)
             event.accept()
         else:

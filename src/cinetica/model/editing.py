@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from pydantic import ValidationError
 
 from cinetica.model.course import Course, Rectangle
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import Take
 from cinetica.model.tune import Tune, View
@@ -121,12 +121,24 @@ def moved_tune(study: Study, name: str, by: int) -> Study:
     return study.model_copy(update={"tunes": tuple(tunes)})
 
 
+def with_values(study: Study, changes: Iterable[tuple[str, Parameter, Value]]) -> Study:
+    """Several values at once, each for the tune of a name; ValueError, in words, if one will not do, and then none is set."""
+    for name, parameter, value in changes:
+        tune = study.tune(name)
+        if tune.snapshot_of:
+            raise ValueError(f"“{name}” is a snapshot and stays as it was. Duplicate it to change it, or put it back.")
+        try:
+            tune = tune.put(parameter.id, value)
+        except ValueError as error:
+            raise ValueError(f"{parameter.label} is {parameter.allowed}; it stays as it was.") from error
+        study = study.with_tune(tune, instead_of=name)
+    return study
+
+
 def with_copied_values(study: Study, source: str, target: str, parameters: Iterable[Parameter]) -> Study:
     """These values of one tune put into another; ValueError, in words, if they do not do there."""
-    given, taker = study.tune(source), study.tune(target)
-    for parameter in parameters:
-        taker = taker.put(parameter.id, given.get(parameter.id))
-    return study.with_tune(taker, instead_of=target)
+    given = study.tune(source)
+    return with_values(study, [(target, parameter, given.get(parameter.id)) for parameter in parameters])
 
 
 # Drills

@@ -12,6 +12,10 @@ class Channel:
     unit: str
 
     @property
+    def short_label(self) -> str:
+        return self.label.partition(":")[0].partition(",")[0]
+
+    @property
     def always_finite(self) -> bool:
         """The timers are infinite before their first event; all else is finite."""
         return not self.column.startswith("since_")
@@ -45,4 +49,26 @@ CHANNELS = (
     Channel("marks", "Marks, as a code", ""),
 )
 BY_COLUMN = {channel.column: channel for channel in CHANNELS}
-FIRST_SHOWN = {"side": ("vx", "vy", "y"), "top": ("vx", "vy", "facing")}
+
+
+@dataclass(frozen=True)
+class Phase:
+    """Two channels against each other, frame by frame, instead of one over time."""
+
+    across: Channel
+    up: Channel
+
+    @property
+    def label(self) -> str:
+        return f"{self.up.label} over {self.across.label[0].lower()}{self.across.label[1:]}"
+
+
+PHASES = tuple(Phase(BY_COLUMN[across], BY_COLUMN[up]) for across, up in (("vx", "vy"), ("x", "vx"), ("y", "vy"), ("x", "speed")))
+Strips = tuple[Channel | Phase, ...]
+# What a person can ask for in one go: a name, and the strips that it shows, from the side and from above.
+PRESETS: dict[str, dict[str, Strips]] = {
+    "Velocity and position": {"side": tuple(BY_COLUMN[c] for c in ("vx", "vy", "y")), "top": tuple(BY_COLUMN[c] for c in ("vx", "vy", "facing"))},
+    "Speed over time": {"side": tuple(BY_COLUMN[c] for c in ("speed", "ax")), "top": tuple(BY_COLUMN[c] for c in ("speed", "facing"))},
+    "Phase": {"side": (BY_COLUMN["vx"], PHASES[0], PHASES[2]), "top": (BY_COLUMN["speed"], PHASES[0], PHASES[1])},
+}
+FIRST_PRESET = "Velocity and position"

@@ -49,16 +49,18 @@ class Measure:
     meaning: str
     views: tuple[str, ...]
     read: Callable[[Evidence], Reading | None]
+    # Whether it can be wished for: `wishes.grant` finds the numbers behind it.
+    wishable: bool = False
 
 
 MEASURES: list[Measure] = []
 
 
 def _measure(
-    id: str, label: str, unit: str, meaning: str, *, views: tuple[str, ...] = ("side", "top")
+    id: str, label: str, unit: str, meaning: str, *, views: tuple[str, ...] = ("side", "top"), wishable: bool = False
 ) -> Callable[[Callable[[Evidence], Reading | None]], Callable[[Evidence], Reading | None]]:
     def declare(read: Callable[[Evidence], Reading | None]) -> Callable[[Evidence], Reading | None]:
-        MEASURES.append(Measure(id, label, unit, meaning, views, read))
+        MEASURES.append(Measure(id, label, unit, meaning, views, read, wishable))
         return read
 
     return declare
@@ -190,7 +192,7 @@ def _at(times: FloatArray, values: FloatArray, time: float) -> float:
     return float(np.interp(time, times, values))
 
 
-@_measure("time_to_top_speed", "Time to top speed", "s", "From the first input to 99 % of top speed.")
+@_measure("time_to_top_speed", "Time to top speed", "s", "From the first input to 99 % of top speed.", wishable=True)
 def _time_to_top_speed(e: Evidence) -> Reading | None:
     rows = np.flatnonzero(e.driven)
     if len(rows) == 0 or e.top_speed == 0:
@@ -218,7 +220,7 @@ def _stop(e: Evidence) -> tuple[int, float, int] | None:
     return None
 
 
-@_measure("stopping_time", "Stopping time", "s", "From the release of input until 1 % of top speed is left.")
+@_measure("stopping_time", "Stopping time", "s", "From the release of input until 1 % of top speed is left.", wishable=True)
 def _stopping_time(e: Evidence) -> Reading | None:
     stop = _stop(e)
     if stop is None:
@@ -227,7 +229,7 @@ def _stopping_time(e: Evidence) -> Reading | None:
     return Reading(time - float(e.time[row - 1]), end - row + 1)
 
 
-@_measure("stopping_distance", "Stopping distance", "u", "Way gone in the stopping time.")
+@_measure("stopping_distance", "Stopping distance", "u", "Way gone in the stopping time.", wishable=True)
 def _stopping_distance(e: Evidence) -> Reading | None:
     stop = _stop(e)
     if stop is None:
@@ -309,12 +311,12 @@ def _diagonal_ratio(e: Evidence) -> Reading | None:
     return Reading(diagonal.value / straight.value)
 
 
-@_measure("jump_height", "Jump height", "u", "Rise of the first jump, from the feet at the launch to the highest row.", views=("side",))
+@_measure("jump_height", "Jump height", "u", "Rise of the first jump, from the feet at the launch to the highest row.", views=("side",), wishable=True)
 def _jump_height(e: Evidence) -> Reading | None:
     return None if e.jump is None else Reading(e.jump.height)
 
 
-@_measure("time_to_apex", "Time to apex", "s", "From the launch of the first jump until it stops rising.", views=("side",))
+@_measure("time_to_apex", "Time to apex", "s", "From the launch of the first jump until it stops rising.", views=("side",), wishable=True)
 def _time_to_apex(e: Evidence) -> Reading | None:
     if e.jump is None:
         return None

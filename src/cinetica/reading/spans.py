@@ -30,21 +30,39 @@ def state_spans(trace: Trace) -> list[Span]:
     return [Span(STATES[states[start]], float(time[start - 1]), float(time[end - 1])) for start, end in zip(starts, ends, strict=True)]
 
 
-def grace_spans(trace: Trace) -> list[Span]:
+@dataclass(frozen=True)
+class Grace(Span):
+    """A window of grace, from its start to its end or to the launch that used it; `full_end` is where it would have ended."""
+
+    full_end: float
+    used: bool
+
+    @property
+    def left(self) -> float:
+        """How much of the window was left when it was used, in s; 0 where it ran out."""
+        return self.full_end - self.end
+
+
+def grace_spans(trace: Trace) -> list[Grace]:
     """Windows of coyote time (from leaving the ground without a launch) and of the jump buffer (from a press that
     did not launch), each up to its end or to the launch that used it."""
     marks, time = trace["marks"], trace["time"]
-    launches = np.flatnonzero(marks & (LAUNCH | AIR_LAUNCH))
-    left = np.flatnonzero((marks & LEAVE).astype(bool) & ((marks & (LAUNCH | CLIMB_ON)) == 0))
-    pressed = np.flatnonzero((marks & PRESS).astype(bool) & ((marks & (LAUNCH | AIR_LAUNCH)) == 0))
     if trace.drill.view != "side":
         return []
+    launches = np.flatnonzero(marks & (LAUNCH | AIR_LAUNCH))
+    coyote_launches = np.flatnonzero(marks & COYOTE_LAUNCH)
+    left = np.flatnonzero((marks & LEAVE).astype(bool) & ((marks & (LAUNCH | CLIMB_ON)) == 0))
+    pressed = np.flatnonzero((marks & PRESS).astype(bool) & ((marks & (LAUNCH | AIR_LAUNCH)) == 0))
     spans = []
-    for word, rows, length in (("coyote", left, trace.tune.jump.coyote), ("buffer", pressed, trace.tune.jump.buffer)):
+    for word, rows, using, length in (
+        ("coyote", left, coyote_launches, trace.tune.jump.coyote), ("buffer", pressed, launches, trace.tune.jump.buffer),
+    ):  # fmt: skip
         for row in rows:
             start = float(time[row - 1])
-            used = launches[(launches > row) & ((marks[launches] & COYOTE_LAUNCH) != 0 if word == "coyote" else launches > 0)]
-            end = min(start + length, float(time[used[0] - 1]) if len(used) else np.inf, float(time[-1]))
-            if end > start:
-                spans.append(Span(word, start, end))
+            after = int(np.searchsorted(using, row, side="right"))
+            used = float(time[using[after] - 1]) if after < len(using) else np.inf
+            full_end = start + length
+            end = min(full_end, used, float(time[-1]))
+            if end > start or used <= full_end:
+                spans.append(Grace(word, start, end, full_end if used <= full_end else end, bool(used <= full_end)))
     return spans

@@ -50,7 +50,7 @@ _JUMP = ("jump_height", "time_to_apex")
 # Which number each law answers to: for getting up to speed, and for stopping.
 _STARTING = {Law.RAMP: "acceleration", Law.EASE: "rate", Law.THROTTLE: "acceleration", Law.PUSH: "acceleration", Law.STEER: "acceleration"}
 _STOPPING = {Law.RAMP: "friction", Law.EASE: "stop_rate", Law.THROTTLE: "friction", Law.PUSH: "friction", Law.STEER: "friction"}
-WISHES = ("jump_height", "time_to_apex", "time_to_top_speed", "stopping_time", "stopping_distance")
+WISHES = tuple(measure.id for measure in MEASURES if measure.wishable)
 
 
 def grant(tune: Tune, drill: Drill, clock: Clock, id: str, wanted: float) -> Granted:

@@ -7,32 +7,44 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy, QSplitter, QStackedLayout, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.compare.lanes import Lanes, Ruler
+from cinetica.desk.compare.bar import Bar
+from cinetica.desk.compare.comparing import Comparing
+from cinetica.desk.compare.explaining import Explaining
+from cinetica.desk.compare.frame_table import FrameTable
+from cinetica.desk.compare.hands import Hands
+from cinetica.desk.compare.on_time_axis import Ruler
 from cinetica.desk.compare.stage import Stage
+from cinetica.desk.compare.states import States
 from cinetica.desk.compare.strips import Strips
 from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.compare.transport import Transport
 from cinetica.desk.session import Session
+from cinetica.desk.settings import Settings
 from cinetica.desk.sheet import Sheet
-from cinetica.reading.channels import BY_COLUMN, FIRST_SHOWN, Channel
+from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, Channel, Phase
 
-SHEET_WIDTH = 344
+SHEET_WIDTH, STAGE_HEIGHT = 344, 216
 
 
 class ComparePage(QWidget):
-    """The sheet on the left; stage, lanes, strips and transport on the right."""
+    """The sheet on the left; stage, bar, hands, states, strips and transport on the right."""
 
     def __init__(self, session: Session, palette: look.Palette) -> None:
         super().__init__()
         self.session = session
         self._own_sheet_width = False
-        self._view = session.drill.view if session.drill else "side"
+        self._view = self._drill_view()
+        self.comparing = Comparing(session)
         self.axis = TimeAxis(session)
         self.sheet = Sheet(session, palette)
-        self.stage = Stage(session, palette)
-        self.lanes = Lanes(session, self.axis, palette)
-        self.strips = Strips(session, self.axis, palette, self._first_channels())
+        self.stage = Stage(self.comparing, palette)
+        self.explaining = Explaining(self.comparing, palette)
+        self.bar = Bar(self.comparing, self.show_preset)
+        self.hands = Hands(session, self.axis, palette)
+        self.states = States(session, self.axis, self.comparing, palette)
+        self.strips = Strips(self.comparing, self.axis, palette, PRESETS[FIRST_PRESET][self._view])
         self.ruler = Ruler(session, self.axis, palette)
+        self.table = FrameTable(self.comparing, palette)
         self.transport = Transport(session, self.axis)
         self.note = QLabel()
         self.note.setWordWrap(True)
@@ -46,50 +58,85 @@ class ComparePage(QWidget):
         self.notice.setFont(look.font(11))
         self.notice.setWordWrap(True)
         self._lay_out()
-        session.cursor_moved.connect(lambda row: self.axis.keep_in_view(session.time_at(row)))
+        self.bar.table.toggled.connect(self.show_table)
+        self.bar.explain.toggled.connect(self.show_explanation)
+        session.cursor_moved.connect(self._keep_in_view)
         session.drill_changed.connect(self._new_drill)
+        session.drill_edited.connect(self._say_note)
         session.traces_changed.connect(self._notice_nothing)
 
     def _lay_out(self) -> None:
-        below = QWidget()
-        look.on_paper(below)
-        stack = QVBoxLayout(below)
-        stack.setContentsMargins(0, 0, 0, 0)
-        stack.setSpacing(0)
-        for widget, stretch in ((self.lanes, 0), (self.strips, 1), (self.ruler, 0)):
-            stack.addWidget(widget, stretch)
-        charts = QSplitter(Qt.Orientation.Vertical)
-        charts.setHandleWidth(1)
-        charts.addWidget(self.stage)
-        charts.addWidget(below)
-        charts.setSizes([230, 460])
-        charts.setStretchFactor(1, 1)
+        self._below = QSplitter(Qt.Orientation.Vertical)
+        charts = QWidget()
+        look.on_paper(charts)
+        self._column(charts, (self.strips, 1), (self.ruler, 0))
+        self._numbers = QWidget()
+        self._charts_or_table = QStackedLayout(self._numbers)
+        self._charts_or_table.addWidget(charts)
+        self._charts_or_table.addWidget(self.table)
+        lower = QWidget()
+        look.on_paper(lower)
+        self._column(lower, (self.bar, 0), (self.hands, 0), (self.states, 0), (self._numbers, 1))
+        self.upper = QSplitter(Qt.Orientation.Horizontal)
+        self.upper.setHandleWidth(1)
+        self.upper.addWidget(self.stage)
+        self.upper.addWidget(self.explaining)
+        self.upper.setStretchFactor(0, 1)
+        self.explaining.hide()
+        self.charts = QSplitter(Qt.Orientation.Vertical)
+        self.charts.setHandleWidth(1)
+        self.charts.addWidget(self.upper)
+        self.charts.addWidget(lower)
+        self.charts.setSizes([look.px(STAGE_HEIGHT), 474])
+        self.charts.setStretchFactor(1, 1)
+        charts_or_notice = QWidget()
+        self._notices = QStackedLayout(charts_or_notice)
+        self._notices.addWidget(self.charts)
+        self._notices.addWidget(self.notice)
         right = QWidget()
-        column = QVBoxLayout(right)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(self.note)
-        upper = QWidget()
-        self._upper = QStackedLayout(upper)
-        self._upper.addWidget(charts)
-        self._upper.addWidget(self.notice)
-        column.addWidget(upper, 1)
-        column.addWidget(self.transport)
-        halves = self._halves = QSplitter(Qt.Orientation.Horizontal)
-        halves.setHandleWidth(1)
-        halves.addWidget(self.sheet)
-        halves.addWidget(right)
-        halves.splitterMoved.connect(self._sheet_was_moved)
-        halves.setStretchFactor(1, 1)
-        halves.setCollapsible(0, False)
-        halves.setCollapsible(1, False)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(halves)
+        self._column(right, (self.note, 0), (charts_or_notice, 1), (self.transport, 0))
+        self.halves = QSplitter(Qt.Orientation.Horizontal)
+        self.halves.setHandleWidth(1)
+        self.halves.addWidget(self.sheet)
+        self.halves.addWidget(right)
+        self.halves.splitterMoved.connect(self._sheet_was_moved)
+        self.halves.setStretchFactor(1, 1)
+        self.halves.setCollapsible(0, False)
+        self.halves.setCollapsible(1, False)
+        self._column(self, (self.halves, 1))
 
-    def _first_channels(self) -> list[Channel]:
-        drill = self.session.drill
-        return [BY_COLUMN[column] for column in FIRST_SHOWN[drill.view if drill else "side"]]
+    def _column(self, into: QWidget, *widgets: tuple[QWidget, int]) -> None:
+        layout = QVBoxLayout(into)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        for widget, stretch in widgets:
+            layout.addWidget(widget, stretch)
+
+    # What is shown
+
+    def _drill_view(self) -> str:
+        return self.session.drill.view if self.session.drill else "side"
+
+    def show_preset(self, name: str) -> None:
+        self.strips.show_channels(PRESETS[name][self._view])
+
+    def show_table(self, on: bool) -> None:
+        self._charts_or_table.setCurrentIndex(1 if on else 0)
+        if on:
+            self.table.view.setFocus()
+
+    def show_explanation(self, on: bool) -> None:
+        self.explaining.setVisible(on)
+        if on and self.upper.sizes()[1] < 200:
+            whole = self.upper.width()
+            self.upper.setSizes([whole - whole * 9 // 20, whole * 9 // 20])
+
+    def find_parting(self) -> None:
+        self.bar.explain.setChecked(True)
+        self.explaining.find_parting()
+
+    def _keep_in_view(self, row: int) -> None:
+        self.axis.keep_in_view(self.session.time_at(row))
 
     def _sheet_was_moved(self, *_: int) -> None:
         self._own_sheet_width = True
@@ -97,8 +144,9 @@ class ComparePage(QWidget):
     def _fit_sheet(self) -> None:
         """As wide as its tunes need, but never more than two fifths, until the person moves the edge."""
         if not self._own_sheet_width:
-            width = min(max(SHEET_WIDTH, self.sheet.wanted_width), max(SHEET_WIDTH, self.width() * 2 // 5))
-            self._halves.setSizes([width, max(1, self.width() - width)])
+            least = look.px(SHEET_WIDTH)
+            width = min(max(least, self.sheet.wanted_width), max(least, self.width() * 2 // 5))
+            self.halves.setSizes([width, max(1, self.width() - width)])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -107,30 +155,47 @@ class ComparePage(QWidget):
     def say(self, text: str) -> None:
         """Show a notice instead of the charts; an empty one shows the charts."""
         self.notice.setText(text)
-        self._upper.setCurrentIndex(1 if text else 0)
+        self._notices.setCurrentIndex(1 if text else 0)
 
     def _notice_nothing(self) -> None:
         """Where there is nothing to draw, say why and what to do."""
         drill, tunes = self.session.drill, self.session.tunes
         if drill is None:
-            self.say("This study has no drill yet.\nOpen a study from the menu Study, or start with `cinetica demo`.")
+            self.say("This study has no drill yet.\nAdd one from the menu Drill, or open a study from the menu Study.")
         elif not tunes:
-            self.say(f"No tune in this study is for the {drill.view} view of “{drill.name}”.\nChoose another drill above.")
+            self.say(f"No tune in this study is for the {drill.view} view of “{drill.name}”.\nAdd one from the menu Tune (Ctrl+T), or choose another drill.")
         elif not self.session.shown:
-            self.say("Every tune is hidden.\nClick a tune's name in the sheet, or press its number, to show it again.")
+            self.say("Every tune is hidden.\nPress a tune's number, or click its letter in the sheet, to show it again.")
         else:
             self.say("")
 
-    def _new_drill(self) -> None:
+    def _say_note(self) -> None:
         drill = self.session.drill
-        self.note.setText(f"{drill.name}: {drill.note}" if drill and drill.note else "")
+        warning = self._warning()
+        words = [f"{drill.name}: {drill.note}" if drill and drill.note else "", warning]
+        self.note.setText("  ".join(word for word in words if word))
         self.note.setToolTip(drill.note if drill else "")
         self.note.setVisible(bool(self.note.text()))
+
+    def _warning(self) -> str:
+        """What is odd about the course, though it can be run."""
+        drill = self.session.drill
+        if drill is None:
+            return ""
+        if drill.view == "side" and not (drill.course.solids or drill.course.oneway or drill.course.climb):
+            return "There is no ground: the body falls for as long as the drill lasts. Press C to add some."
+        inside = [look.letter(shown.place) for shown in self.session.shown if shown.trace["overlap"][0] > 0]
+        if inside:
+            return f"The body of {', '.join(inside)} starts inside a solid. Press C and drag the cross, or the solid."
+        return ""
+
+    def _new_drill(self) -> None:
         # The person's own choice of strips stays until a drill of the other view comes.
-        view = self.session.drill.view if self.session.drill else "side"
+        view = self._drill_view()
         if view != self._view:
             self._view = view
-            self.strips.show_channels(self._first_channels())
+            self.strips.show_channels(PRESETS[FIRST_PRESET][view])
+        self._say_note()
         self._fit_sheet()
         self.axis.fit()
         self._notice_nothing()
@@ -140,5 +205,36 @@ class ComparePage(QWidget):
         self.stage.fit()
 
     def set_look(self, palette: look.Palette) -> None:
-        for part in (self.sheet, self.stage, self.lanes, self.strips, self.ruler):
+        for part in (self.sheet, self.stage, self.explaining, self.hands, self.states, self.strips, self.ruler, self.table):
             part.set_look(palette)
+
+    # What the person has set up, from one start to the next
+
+    def keep(self, settings: Settings) -> None:
+        settings.keep_splitters({"charts": self.charts, "halves": self.halves} if self._own_sheet_width else {"charts": self.charts})
+        settings.set("explain", self.bar.explain.isChecked())
+        settings.set("drawing", self.comparing.drawing)
+        settings.set("shared_scale", self.comparing.shared_scale)
+        settings.set("every", self.stage.every)
+        settings.set("strips", [_strip_name(each) for each in self.strips.channels] if self._view == "side" else settings.get("strips", []))
+        settings.set("folded", sorted(self.sheet.view.folded))
+
+    def restore(self, settings: Settings) -> None:
+        if settings.restore_splitters({"charts": self.charts, "halves": self.halves}, "halves"):
+            self._own_sheet_width = True
+        self.bar.explain.setChecked(settings.get("explain", False))
+        self.comparing.set(drawing=settings.get("drawing", "lines"), shared_scale=settings.get("shared_scale", False))
+        self.stage.every_box.setValue(settings.get("every", self.stage.every))
+        self.sheet.view.fold(settings.get("folded", sorted(self.sheet.view.folded)))
+        strips = [strip for name in settings.get("strips", []) if (strip := _strip_of(name)) is not None]
+        if strips and self._view == "side":
+            self.strips.show_channels(strips)
+
+
+def _strip_name(strip: Channel | Phase) -> str:
+    return strip.column if isinstance(strip, Channel) else f"{strip.across.column}/{strip.up.column}"
+
+
+def _strip_of(name: str) -> Channel | Phase | None:
+    phases = {_strip_name(phase): phase for phase in PHASES}
+    return phases.get(name) or BY_COLUMN.get(name)

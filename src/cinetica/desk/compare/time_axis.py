@@ -65,9 +65,10 @@ class TimeAxis(QObject):
 
     def row_at(self, time: float) -> int:
         """The row nearest to a time."""
-        if not self.session.shown:
+        reference = self.session.reference_shown
+        if reference is None:
             return 0
-        times = self.session.shown[0].trace["time"]
+        times = reference.trace["time"]
         after = int(np.searchsorted(times, time))
         if after == 0 or after >= len(times):
             return min(after, len(times) - 1)

@@ -12,6 +12,8 @@ from cinetica.desk.session import Session
 from cinetica.reading.marks import Happening, happenings
 
 SPEEDS = (("1×", 1.0), ("½", 0.5), ("¼", 0.25), ("⅛", 0.125))
+# By frame: so many of them a second, whatever the clock.
+FRAMES_A_SECOND = 4.0
 
 
 class Transport(QFrame):
@@ -20,15 +22,16 @@ class Transport(QFrame):
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__()
         self.setObjectName("transport")
-        self.setFixedHeight(38)
+        self.setFixedHeight(look.px(38))
         self.session, self.axis = session, axis
+        # A share of real time; 0 is frame by frame.
         self.speed = 1.0
         self._happenings: list[Happening] = []
         self._timer = QTimer(self)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._play_on)
         self._clock = QElapsedTimer()
-        self._play_from = 0.0
+        self._play_from, self._row_from = 0.0, 0
         layout = QHBoxLayout(self)
         layout.setContentsMargins(10, 0, 14, 0)
         layout.setSpacing(1)
@@ -43,15 +46,19 @@ class Transport(QFrame):
         self.play_button.setFixedWidth(44)
         layout.insertWidget(2, self.play_button)
         speeds = QButtonGroup(self)
-        for text, speed in SPEEDS:
-            button = self._button(text, f"Play at {text} speed", lambda speed=speed: self._set_speed(speed))
+        for text, speed in (*SPEEDS, ("by frame", 0.0)):
+            tip = f"Play at {text} speed" if speed else f"Play {FRAMES_A_SECOND:g} frames a second"
+            button = self._button(text, tip, lambda speed=speed: self._set_speed(speed))
             button.setCheckable(True)
             button.setChecked(speed == 1.0)
             speeds.addButton(button)
             layout.addWidget(button)
+        self.loop = self._button("Loop", "Begin again at the end (R)", self._say)
+        self.loop.setCheckable(True)
+        layout.addWidget(self.loop)
         self.place = QLabel()
         self.place.setFont(look.font(10, bold=True))
-        self.place.setMinimumWidth(158)
+        self.place.setMinimumWidth(look.px(136))
         self.next = ShortLabel()
         self.next.setObjectName("soft")
         self.next.setFont(look.font(9))
@@ -96,25 +103,35 @@ class Transport(QFrame):
             return
         if self.session.cursor >= self.session.last_row:
             self.session.set_cursor(0)
-        self._play_from = self.session.time_at(self.session.cursor)
-        self._clock.start()
+        self._begin_here()
         self._timer.start()
         self.play_button.setText("Stop")
+
+    def _begin_here(self) -> None:
+        self._row_from = self.session.cursor
+        self._play_from = self.session.time_at(self._row_from)
+        self._clock.start()
 
     def stop(self) -> None:
         self._timer.stop()
         self.play_button.setText("Play")
 
     def _set_speed(self, speed: float) -> None:
-        self._play_from = self.session.time_at(self.session.cursor)
-        self._clock.start()
+        self._begin_here()
         self.speed = speed
 
     def _play_on(self) -> None:
-        time = self._play_from + self.speed * self._clock.elapsed() / 1000
-        self.session.set_cursor(self.axis.row_at(time))
+        elapsed = self._clock.elapsed() / 1000
+        if self.speed:
+            self.session.set_cursor(self.axis.row_at(self._play_from + self.speed * elapsed))
+        else:
+            self.session.set_cursor(self._row_from + int(elapsed * FRAMES_A_SECOND))
         if self.session.cursor >= self.session.last_row:
-            self.stop()
+            if not self.loop.isChecked():
+                self.stop()
+                return
+            self.session.set_cursor(0)
+            self._begin_here()
 
     def _new_traces(self) -> None:
         self._happenings = happenings([shown.trace for shown in self.session.shown])

@@ -1,0 +1,121 @@
+"""What can be done to tunes and drills as a whole, from the menus and by key. What cannot be done is answered in words."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QInputDialog, QWidget
+
+from cinetica.desk.session import Session
+from cinetica.model import editing
+from cinetica.model.study import Drill
+from cinetica.model.tune import Tune, View
+
+
+class Commands(QObject):
+    """`current_tune` says which tune the sheet is in; where there is none, the reference is meant."""
+
+    def __init__(self, session: Session, window: QWidget) -> None:
+        super().__init__(window)
+        self.session, self._window = session, window
+        self.current_tune: Callable[[], Tune | None] = lambda: None
+
+    @property
+    def tune(self) -> Tune | None:
+        tune = self.current_tune() or self.session.reference
+        if tune is None:
+            self.session.refused.emit("There is no tune yet. Add one from the menu Tune.")
+        return tune
+
+    @property
+    def drill(self) -> Drill | None:
+        if self.session.drill is None:
+            self.session.refused.emit("There is no drill yet. Add one from the menu Drill.")
+        return self.session.drill
+
+    def ask(self, title: str, label: str, text: str, *, long: bool = False) -> str | None:
+        """What the person types, or None if it is called off."""
+        answer, given = (QInputDialog.getMultiLineText if long else QInputDialog.getText)(self._window, title, label, text=text)
+        return answer if given else None
+
+    # Tunes
+
+    def new_tune(self) -> None:
+        view: View = self.session.drill.view if self.session.drill else "side"
+        self.session.alter("New tune", lambda study: editing.new_tune(study, view))
+
+    def duplicate(self) -> None:
+        if tune := self.tune:
+            self.session.alter(f"Duplicate {tune.name}", lambda study: editing.duplicated(study, tune.name))
+
+    def snapshot(self) -> None:
+        tune = self.tune
+        if tune and self.session.alter(f"Snapshot of {tune.name}", lambda study: editing.with_snapshot(study, tune.name)):
+            self.session.told.emit(f"{tune.name} is kept beside itself as it is now. Put back (Ctrl+Shift+B) returns to it.")
+
+    def put_back(self) -> None:
+        """The snapshot in whose column we are, or else the last one of the tune in whose column we are."""
+        tune = self.tune
+        if tune is None:
+            return
+        taken = [other.name for other in self.session.study.tunes if other.snapshot_of == tune.name]
+        snapshot = tune.name if tune.snapshot_of or not taken else taken[0]
+        if self.session.alter(f"Put back {snapshot}", lambda study: editing.put_back(study, snapshot)):
+            self.session.told.emit(f"“{snapshot}” is put back.")
+
+    def rename(self) -> None:
+        if (tune := self.tune) and (name := self.ask("Rename the tune", "Name of the tune", tune.name)) is not None:
+            self.session.alter(f"Rename {tune.name}", lambda study: editing.renamed_tune(study, tune.name, name))
+
+    def edit_note(self) -> None:
+        if (tune := self.tune) and (note := self.ask("Note on the tune", f"What is to be known about {tune.name}", tune.note, long=True)) is not None:
+            self.session.alter(f"Note on {tune.name}", lambda study: editing.with_tune_note(study, tune.name, note))
+
+    def make_reference(self) -> None:
+        if tune := self.tune:
+            self.session.choose_reference(tune)
+
+    def hide(self) -> None:
+        if tune := self.tune:
+            self.session.toggle(tune)
+
+    def move(self, by: int) -> None:
+        if tune := self.tune:
+            self.session.alter(f"Move {tune.name}", lambda study: editing.moved_tune(study, tune.name, by))
+
+    def remove(self) -> None:
+        if tune := self.tune:
+            self.session.alter(f"Remove {tune.name}", lambda study: editing.without_tune(study, tune.name))
+            self.session.told.emit(f"“{tune.name}” is removed. Undo (Ctrl+Z) brings it back.")
+
+    # Drills
+
+    def new_drill(self, view: View) -> None:
+        if self.session.alter("New drill", lambda study: editing.with_new_drill(study, view)):
+            self.session.choose_drill(self.session.study.drills[-1].name)
+
+    def copy_drill(self) -> None:
+        if drill := self.drill:
+            place = self.session.study.drills.index(drill)
+            if self.session.alter(f"Copy {drill.name}", lambda study: editing.duplicated_drill(study, drill.name)):
+                self.session.choose_drill(self.session.study.drills[place + 1].name)
+
+    def rename_drill(self) -> None:
+        if (drill := self.drill) and (name := self.ask("Rename the drill", "Name of the drill", drill.name)) is not None:
+            self.session.alter(f"Rename {drill.name}", lambda study: editing.renamed_drill(study, drill.name, name))
+
+    def edit_drill_note(self) -> None:
+        if (drill := self.drill) and (note := self.ask("Note on the drill", f"What to look at in {drill.name}", drill.note, long=True)) is not None:
+            self.session.set_drill(f"Note on {drill.name}", drill.model_copy(update={"note": note.strip()}))
+
+    def remove_drill(self) -> None:
+        if drill := self.drill:
+            self.session.alter(f"Remove {drill.name}", lambda study: editing.without_drill(study, drill.name))
+            self.session.told.emit(f"“{drill.name}” is removed. Undo (Ctrl+Z) brings it back.")
+
+    def next_drill(self, by: int) -> None:
+        drills = self.session.study.drills
+        if self.session.drill is not None:
+            place = drills.index(self.session.drill) + by
+            self.session.choose_drill(drills[place % len(drills)].name)

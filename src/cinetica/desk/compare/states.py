@@ -1,0 +1,164 @@
+"""The state lanes: in which state each tune was, and its windows of grace with what was left of them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtWidgets import QSizePolicy
+
+from cinetica.desk import look
+from cinetica.desk.compare.comparing import Comparing
+from cinetica.desk.compare.on_time_axis import OnTimeAxis
+from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis
+from cinetica.desk.session import Session, Shown
+from cinetica.reading.spans import Grace, Span, grace_spans, state_spans
+
+ALPHA = {"ground": 36, "rise": 120, "fall": 74, "climb": 150}
+GRACE_WORDS = {"coyote": "coyote time", "buffer": "jump buffer"}
+
+
+class States(OnTimeAxis):
+    """One lane for each tune."""
+
+    def __init__(self, session: Session, axis: TimeAxis, comparing: Comparing, palette: look.Palette) -> None:
+        super().__init__(session, axis, palette)
+        self.comparing = comparing
+        self.lane = look.px(20)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName("States of the tunes")
+        self._spans: dict[int, tuple[Shown, list[Span], list[Grace]]] = {}
+        self._lanes: dict[int, tuple[Shown, QPixmap]] = {}
+        self._painted_for: object = None
+        session.cursor_moved.connect(self.update)
+        session.figures_changed.connect(self._resize)
+        session.drill_changed.connect(self._resize)
+        comparing.changed.connect(self.update)
+
+    def _resize(self) -> None:
+        if self.sizeHint().height() != self.height():
+            self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(400, self.lane * max(1, len(self.session.shown)) + 8)
+
+    minimumSizeHint = sizeHint
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        place = (self.axis.start, self.axis.end, self.size(), self.look, self.comparing.anchor, self.session.reference_shown)
+        if self._painted_for != place:
+            self._painted_for = place
+            self._lanes.clear()
+        painter.fillRect(self.rect(), QColor(self.look.paper))
+        for number, shown in enumerate(self.session.shown):
+            kept = self._lanes.get(shown.place)
+            if kept is None or kept[0] is not shown:
+                kept = self._lanes[shown.place] = (shown, self._painted_lane(shown))
+            painter.drawPixmap(0, number * self.lane, kept[1])
+        painter.setFont(look.font(9, bold=True))
+        painter.setPen(QColor(self.look.accent))
+        painter.drawText(QRectF(14, 0, 60, self.lane), Qt.AlignmentFlag.AlignVCenter, "State")
+        self._paint_readout_title(painter)
+        self.paint_cursor(painter, 0, self.height())
+
+    def _paint_readout_title(self, painter: QPainter) -> None:
+        left = self.width() - RIGHT
+        painter.setPen(QColor(self.look.grid))
+        painter.drawLine(QPointF(left + 0.5, 0), QPointF(left + 0.5, self.height()))
+        reference = self.session.reference_shown
+        if reference is None:
+            return
+        painter.setFont(look.font(8))
+        painter.setPen(QColor(self.look.soft))
+        area = QRectF(left + 14, self.height() - look.px(20), RIGHT - 26, look.px(16))
+        painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, f"at frame {self.session.cursor}")
+        if len(self.session.shown) > 1:
+            painter.drawText(area, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"minus {look.letter(reference.place)}")
+
+    def _painted_lane(self, shown: Shown) -> QPixmap:
+        picture = self.blank(self.lane)
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setClipRect(QRectF(0, 0, self.width() - RIGHT + 1, self.lane))
+        ink = look.ink(self.look, shown.place)
+        painter.setFont(look.font(9, bold=True))
+        painter.setPen(ink)
+        painter.drawText(QRectF(0, 0, LEFT - 8, self.lane), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, look.letter(shown.place))
+        states, grace = self.spans_of(shown)
+        delay = self.comparing.delay(shown)
+        painter.setFont(look.font(8))
+        graces = [(window, self._rect(window.start - delay, window.full_end - delay)) for window in grace]
+        for span in states:
+            self._paint_state(painter, span, self._rect(span.start - delay, span.end - delay), ink, [rect for _, rect in graces])
+        for window, rect in graces:
+            self._paint_grace(painter, window, rect, self._rect(window.start - delay, window.end - delay), ink)
+        painter.end()
+        return picture
+
+    def _rect(self, start: float, end: float) -> QRectF:
+        left, right = max(self.at(start), LEFT), min(self.at(end), self.width() - RIGHT)
+        return QRectF(left, 2, right - left - 1, self.lane - 4)
+
+    def _paint_state(self, painter: QPainter, span: Span, rect: QRectF, ink: QColor, graces: list[QRectF]) -> None:
+        if rect.width() <= 0:
+            return
+        fill = QColor(ink)
+        fill.setAlpha(ALPHA[span.word])
+        painter.fillRect(rect, fill)
+        # The word stands in the first part of the span that no window of grace covers.
+        free = QRectF(rect)
+        for other in graces:
+            if other.left() <= free.left() + 4 and other.right() > free.left():
+                free.setLeft(min(other.right() + 1, free.right()))
+            elif free.left() < other.left() < free.right():
+                free.setRight(other.left())
+        if free.width() > painter.fontMetrics().horizontalAdvance(span.word) + 8:
+            painter.setPen(QColor(self.look.ink))
+            painter.drawText(free.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, span.word)
+
+    def _paint_grace(self, painter: QPainter, window: Grace, whole: QRectF, used: QRectF, ink: QColor) -> None:
+        """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty box."""
+        if whole.width() <= 0:
+            return
+        pattern = Qt.BrushStyle.FDiagPattern if window.word == "coyote" else Qt.BrushStyle.BDiagPattern
+        painter.fillRect(whole, QColor(self.look.paper))
+        if used.width() > 0:
+            painter.fillRect(used, QBrush(ink, pattern))
+        painter.setPen(QPen(ink, 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(whole)
+
+    def spans_of(self, shown: Shown) -> tuple[list[Span], list[Grace]]:
+        kept = self._spans.get(shown.place)
+        if kept is None or kept[0] is not shown:
+            kept = (shown, state_spans(shown.trace), grace_spans(shown.trace))
+            self._spans[shown.place] = kept
+        return kept[1], kept[2]
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._to_cursor(event)
+        self.setToolTip(self.words_at(event.position()))
+
+    def words_at(self, at: QPointF) -> str:
+        """What lies under the mouse, in words."""
+        number = int(at.y() // self.lane)
+        if not 0 <= number < len(self.session.shown):
+            return ""
+        shown = self.session.shown[number]
+        time = self.axis.time(at.x(), self.width()) + self.comparing.delay(shown)
+        spans, grace = self.spans_of(shown)
+        for window in grace:
+            if window.start <= time <= window.full_end:
+                return f"{shown.tune.name}: {GRACE_WORDS[window.word]}, {_grace_words(window, shown)}"
+        return next((f"{shown.tune.name}: {span.word}, {span.end - span.start:.3f} s" for span in spans if span.start <= time <= span.end), "")
+
+
+def _grace_words(window: Grace, shown: Shown) -> str:
+    length = f"{window.full_end - window.start:.3f} s"
+    if not window.used:
+        return f"{length}, not used"
+    dt = float(shown.trace["dt"][1:].mean())
+    return f"used with {window.left:.3f} s left of {length} ({round(window.left / dt)} ticks)"

@@ -1,0 +1,101 @@
+"""The head of the sheet: letter, name and line of each tune, which is the key to every curve."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QRect, Qt, Signal
+from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter
+from PySide6.QtWidgets import QApplication, QHeaderView
+
+from cinetica.desk import look
+from cinetica.desk.sheet_model import FIRST_TUNE, SheetModel
+
+HIDDEN_WIDTH = 20
+
+
+class TuneHeader(QHeaderView):
+    """A click makes a tune the reference, or shows it again; a drag copies or moves; columns are numbers of tunes."""
+
+    chosen = Signal(int)
+    rename_wanted = Signal(int)
+    menu_wanted = Signal(QPoint)
+    pressed_on = Signal(int)
+    # A column's name was dragged to this place on the screen.
+    dropped = Signal(int, QPoint)
+
+    def __init__(self, model: SheetModel, palette: look.Palette) -> None:
+        super().__init__(Qt.Orientation.Horizontal)
+        self._model, self.look = model, palette
+        self._pressed: tuple[int, QPoint] | None = None
+        self._dragging = False
+        self.setSectionsClickable(False)
+        self.setFixedHeight(look.px(34))
+        self.setMinimumSectionSize(HIDDEN_WIDTH)
+        self.setAccessibleName("Tunes")
+
+    def _column_at(self, at: QPoint) -> int | None:
+        column = self.logicalIndexAt(at) - FIRST_TUNE
+        return column if 0 <= column < len(self._model.tunes) else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        column = self._column_at(event.position().toPoint())
+        if column is not None:
+            self.pressed_on.emit(column)
+            if event.button() == Qt.MouseButton.LeftButton:
+                self._pressed = (column, event.position().toPoint())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None:
+            return
+        if (event.position().toPoint() - self._pressed[1]).manhattanLength() >= QApplication.startDragDistance():
+            self._dragging = True
+            self.setCursor(Qt.CursorShape.DragCopyCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        pressed, dragging = self._pressed, self._dragging
+        self._pressed, self._dragging = None, False
+        self.unsetCursor()
+        if pressed is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        if dragging:
+            self.dropped.emit(pressed[0], self.viewport().mapToGlobal(event.position().toPoint()))
+        else:
+            self.chosen.emit(pressed[0])
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        column = self._column_at(event.position().toPoint())
+        if column is not None:
+            self.rename_wanted.emit(column)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        column = self._column_at(event.pos())
+        if column is not None:
+            self.pressed_on.emit(column)
+            self.menu_wanted.emit(event.globalPos())
+
+    def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
+        painter.fillRect(rect, QColor(self.look.sheet))
+        if section < FIRST_TUNE:
+            return
+        session = self._model.session
+        place, tune = self._model.tunes[section - FIRST_TUNE]
+        hidden, ink = session.is_hidden(tune), look.ink(self.look, place)
+        painter.setFont(look.font(11, bold=True))
+        if hidden:
+            painter.setPen(QColor(self.look.soft))
+            painter.drawText(rect.adjusted(4, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
+            return
+        box = QRect(rect.left() + 3, rect.top() + look.px(5), look.px(17), look.px(17))
+        if tune is session.reference:
+            # The reference's letter is printed white on its ink.
+            painter.fillRect(box, ink)
+            painter.setPen(QColor(self.look.sheet))
+        else:
+            painter.setPen(ink)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.letter(place))
+        painter.setPen(QColor(self.look.soft if tune.snapshot_of else self.look.ink))
+        painter.setFont(look.font(9))
+        room = rect.adjusted(box.width() + 7, 0, 0, -6)
+        name = painter.fontMetrics().elidedText(tune.name, Qt.TextElideMode.ElideRight, room.width() - 2)
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setPen(look.ink_pen(self.look, place, 2.5))
+        painter.drawLine(rect.left() + 5, rect.bottom() - 5, rect.right() - 3, rect.bottom() - 5)
