@@ -28,6 +28,15 @@ def window(qtbot):
     return window
 
 
+def drag(widget, start: QPoint, to: QPoint, *, modifier=Qt.KeyboardModifier.NoModifier, release: bool = True) -> None:
+    """Drag on a widget in a few moves, as a hand does."""
+    QTest.mousePress(widget, Qt.MouseButton.LeftButton, modifier, start)
+    for share in (0.2, 0.5, 0.8, 1.0):
+        _move(widget, start + (to - start) * share, modifier)
+    if release:
+        QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, modifier, to)
+
+
 class Hand:
     """Mouse and keyboard on the sheet."""
 

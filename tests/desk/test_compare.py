@@ -5,6 +5,7 @@ from PySide6.QtWidgets import QApplication
 
 from cinetica.cli import demo_study
 from cinetica.desk import look
+from cinetica.desk.compare.bodies import body_at
 from cinetica.desk.keys import KEYS
 from cinetica.model.study import Study
 from cinetica.model.tune import parameter_by_id
@@ -48,8 +49,8 @@ def test_a_click_in_a_strip_moves_the_cursor_to_that_time(window, qtbot):
     x = round(window.page.axis.x(1.0, strip.width()))
     QTest.mouseClick(strip.plot.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(x, 30))
     assert window.session.cursor == pytest.approx(60, abs=1)
-    lanes = window.page.lanes
-    QTest.mouseClick(lanes, Qt.MouseButton.LeftButton, pos=QPoint(round(window.page.axis.x(0.5, lanes.width())), 30))
+    states = window.page.states
+    QTest.mouseClick(states, Qt.MouseButton.LeftButton, pos=QPoint(round(window.page.axis.x(0.5, states.width())), 5))
     assert window.session.cursor == pytest.approx(30, abs=1)
 
 
@@ -60,7 +61,7 @@ def test_lanes_and_strips_lie_frame_under_frame(window, qtbot):
         for strip in window.page.strips.strips:
             for time in (0.1, 0.7, 1.3):
                 in_strip = strip.plot.box.mapViewToScene(strip.plot.box.viewRect().center().__class__(time, 0)).x()
-                assert in_strip == pytest.approx(window.page.axis.x(time, window.page.lanes.width()), abs=1.5)
+                assert in_strip == pytest.approx(window.page.axis.x(time, window.page.states.width()), abs=1.5)
 
 
 def test_the_drill_chooser_lists_all_and_changes_all(window):
@@ -68,7 +69,7 @@ def test_the_drill_chooser_lists_all_and_changes_all(window):
     window.drills.setCurrentIndex(2)
     window.drills.activated.emit(2)
     assert window.session.drill.name == "Rooftop hop"
-    assert window.page.lanes.hands == ["right", "jump"]
+    assert window.page.hands.lanes == ["right", "jump"]
     assert window.page.stage.course.solids == window.session.drill.course.solids
 
 
@@ -103,7 +104,7 @@ def test_zoom_pan_and_fit(window):
 
 def test_night_and_day(window):
     key(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
-    assert window.look is window.page.lanes.look is window.page.strips.strips[0].look is look.NIGHT
+    assert window.look is window.page.hands.look is window.page.strips.strips[0].look is look.NIGHT
     key(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
     assert window.look is look.DAY
 
@@ -226,8 +227,7 @@ def test_the_view_from_above_has_its_own_strips_and_walls(window):
     window.session.choose_drill("Channel turn")
     assert [strip.channel.column for strip in window.page.strips.strips] == ["vx", "vy", "facing"]
     assert [each.tune.name for each in window.session.shown] == ["Otter", "Punt"]
-    body = window.page.stage.bodies[0]
-    assert body.body(0, 0).center() == QPointF(0, 0)
+    assert body_at(window.session.shown[0], 0, 0).center() == QPointF(0, 0)
 
 
 def test_strips_show_any_channel_are_added_and_removed(window, qtbot):

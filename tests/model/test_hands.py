@@ -3,7 +3,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cinetica.model.hands import (
-    fitted, moved, press_from_text, presses_of, push_from_text, pushes_of, stick_at, with_length, with_press, with_push, without_press, without_push,
+    fitted,
+    moved,
+    press_from_text,
+    presses_of,
+    push_from_text,
+    pushes_of,
+    stick_at,
+    with_length,
+    with_press,
+    with_push,
+    without_press,
+    without_push,
 )  # fmt: skip
 from cinetica.model.take import Press, Push, Take
 from tests.builders import takes
@@ -45,7 +56,7 @@ def test_held_frames_are_those_of_before_and_the_new_ones(take, key, start, end)
 def test_a_moved_press_keeps_its_length_and_stays_inside(start, length, by):
     press = moved(TAKE, Press(start, start + length), by)
     assert press.end - press.start == length
-    assert 0 <= press.start
+    assert press.start >= 0
     assert press.end <= 100
 
 

@@ -101,7 +101,7 @@ class SheetView(QTreeView):
 
     def _remember(self) -> None:
         row, tune = self.sheet.row_at(self.currentIndex()), self.sheet.tune_at(self.currentIndex())
-        self._current = (row.id, tune.name) if row and tune else None
+        self._current = (row.id, tune.name, self.currentIndex().column()) if row and tune else None
         self._scrolled = self.verticalScrollBar().value()
 
     def _restore(self) -> None:
@@ -116,7 +116,10 @@ class SheetView(QTreeView):
             self.tune_header.resizeSection(column, width)
         self.fit_columns()
         if (current := getattr(self, "_current", None)) is not None:
-            self.go_to(*current)
+            id, name, column = current
+            names = [tune.name for _, tune in self.sheet.tunes]
+            # Of a tune that was renamed the column is still there.
+            self.go_to(id, name if name in names or not names else names[min(column - FIRST_TUNE, len(names) - 1)])
             self.verticalScrollBar().setValue(self._scrolled)
 
     def fit_columns(self) -> None:

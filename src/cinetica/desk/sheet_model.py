@@ -54,11 +54,13 @@ class SheetModel(QAbstractItemModel):
 
     def refresh(self) -> None:
         """Take over the session's values; rebuild only where other rows or columns are needed."""
-        before, cells = [tune.name for _, tune in self.tunes], self._cells
+        if [tune.name for _, tune in self.tunes] != [tune.name for _, tune in self.session.tunes]:
+            self.rebuild()
+            return
+        cells = self._cells
         self._read()
         groups = self._grouped()
-        same_rows = [group.rows for group in groups] == [group.rows for group in self.groups]
-        if before != [tune.name for _, tune in self.tunes] or not same_rows:
+        if [group.rows for group in groups] != [group.rows for group in self.groups]:
             self.rebuild()
             return
         self._cells = self._all_cells()

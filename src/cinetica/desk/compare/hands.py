@@ -161,7 +161,7 @@ class Hands(OnTimeAxis):
         painter.setPen(QColor(self.look.grid))
         painter.drawLine(QPointF(self.width() - RIGHT + 0.5, 0), QPointF(self.width() - RIGHT + 0.5, self.height()))
         self._paint_flag(painter)
-        if self._said:
+        if self._said and self._drag is not None:
             self._paint_said(painter)
 
     def _painted_lanes(self) -> QPixmap:
@@ -352,14 +352,14 @@ class Hands(OnTimeAxis):
         old = cast("Push | None", drag.thing)
         x, other = (old.x, old.y) if old else hands.stick_at(drag.take, cast(Stick, stick), frame)
         push = Push(frame, value, other) if axis == "x" else Push(frame, x, value)
-        self._put_push(cast(Stick, stick), drag.lane, drag.take, old, push)
+        self._said = _push_words(self._put_push(cast(Stick, stick), drag.lane, drag.take, old, push))
 
-    def _put_push(self, stick: Stick, lane: str, take: Take, old: Push | None, push: Push, *, joins: bool = False) -> None:
+    def _put_push(self, stick: Stick, lane: str, take: Take, old: Push | None, push: Push, *, joins: bool = False) -> Push:
         after = hands.with_push(take, stick, push, instead_of=old)
         self.session.set_take(f"Stick of {lane}", after, joins=joins)
         placed = next(other for other in hands.pushes_of(after, stick) if other.frame == min(max(push.frame, 0), take.length - 1))
         self.selected = (lane, placed)
-        self._said = _push_words(placed)
+        return placed
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         drag, self._drag, self._said = self._drag, None, ""
@@ -517,7 +517,6 @@ class Hands(OnTimeAxis):
             stick = cast(Stick, lane.split()[0])
             x, y = hands.stick_at(take, stick, frame)
             self._put_push(stick, lane, take, None, Push(frame, *((1.0, y) if lane.endswith("x") else (x, 1.0))))
-            self._said = ""
 
     def remove_selected(self) -> None:
         take = self.take
@@ -539,7 +538,6 @@ class Hands(OnTimeAxis):
         lane, thing = self.selected
         if isinstance(thing, Push):
             self._put_push(cast(Stick, lane.split()[0]), lane, take, thing, Push(max(0, thing.frame + by), thing.x, thing.y), joins=True)
-            self._said = ""
             return
         if part == "middle":
             press = hands.moved(take, thing, by)

@@ -1,0 +1,506 @@
+"""Tunes, wishes, strips, line-up, table, explanation, course, playback and looks, driven through the real window."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from cinetica.cli import demo_study
+from cinetica.desk import look
+from cinetica.desk.application import start
+from cinetica.desk.session import Session
+from cinetica.desk.settings import Settings
+from cinetica.desk.window import Window
+from cinetica.model.tune import parameter_by_id
+from cinetica.reading.channels import PRESETS
+from tests.desk.conftest import drag
+
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+def key(window, which, modifier=Qt.KeyboardModifier.NoModifier):
+    QTest.keyClick(window, which, modifier)
+    QApplication.processEvents()
+
+
+def names(window):
+    return [tune.name for _, tune in window.session.tunes]
+
+
+def head_of(window, name):
+    header = window.page.sheet.view.tune_header
+    section = 2 + names(window).index(name)
+    return header, QPoint(header.sectionViewportPosition(section) + 30, header.height() // 2)
+
+
+@pytest.fixture
+def said(window):
+    told = []
+    window.session.refused.connect(told.append)
+    window.session.told.connect(told.append)
+    return told
+
+
+# Tunes
+
+
+def test_tunes_are_added_duplicated_renamed_moved_hidden_and_removed_by_key(window, hand, said, monkeypatch):
+    hand.spot("drive.top_speed", "Wren")
+    window.page.sheet.view.go_to("drive.top_speed", "Wren")
+    key(window, Qt.Key.Key_D, CTRL)
+    assert names(window) == ["Wren", "Wren copy", "Bramble"]
+    monkeypatch.setattr(window.commands, "ask", lambda *_, **__: " Wren the second ")
+    window.page.sheet.view.go_to("drive.top_speed", "Wren copy")
+    key(window, Qt.Key.Key_F2)
+    assert names(window) == ["Wren", "Wren the second", "Bramble"]
+    window.page.sheet.view.go_to("drive.top_speed", "Wren the second")
+    key(window, Qt.Key.Key_Right, CTRL | SHIFT)
+    assert names(window) == ["Wren", "Bramble", "Wren the second"]
+    key(window, Qt.Key.Key_3)
+    assert [shown.tune.name for shown in window.session.shown] == ["Wren", "Bramble"]
+    monkeypatch.setattr(window.commands, "ask", lambda *_, **__: "  ")
+    window.commands.rename()
+    assert "needs a name" in said[-1]
+    key(window, Qt.Key.Key_Delete, CTRL)
+    assert "Wren the second" not in names(window)
+    window.session.undo_stack.undo()
+    assert "Wren the second" in names(window)
+    for _ in range(4):
+        key(window, Qt.Key.Key_T, CTRL)
+    assert len(names(window)) == 6
+    assert "as many as can be told apart" in said[-1]
+
+
+def test_a_snapshot_stays_and_is_put_back(window, hand, said):
+    window.page.sheet.view.go_to("gravity.gravity", "Wren")
+    key(window, Qt.Key.Key_B, CTRL)
+    assert names(window) == ["Wren", "Wren before", "Bramble"]
+    gravity = hand.value("gravity.gravity", "Wren")
+    hand.type("gravity.gravity", "Wren", "11")
+    assert not window.session.set_value(window.session.study.tune("Wren before"), parameter_by_id("gravity.gravity"), 5.0)
+    assert "is a snapshot" in said[-1]
+    window.page.sheet.view.go_to("gravity.gravity", "Wren")
+    key(window, Qt.Key.Key_B, CTRL | SHIFT)
+    assert hand.value("gravity.gravity", "Wren") == gravity
+
+
+def test_a_click_on_a_name_makes_it_the_reference(window, qtbot):
+    qtbot.waitExposed(window)
+    window.session.set_cursor(60)
+    header, spot = head_of(window, "Bramble")
+    QTest.mouseClick(header.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+    assert window.session.reference.name == "Bramble"
+    assert window.page.strips.strips[0].readout.lines() == [(0, "+7.50", "+1.50"), (1, "+6.00", "")]
+    sheet = window.page.sheet.view.sheet
+    assert sheet.differs(parameter_by_id("drive.top_speed"), 0) == 1
+    assert sheet.differs(parameter_by_id("drive.top_speed"), 1) == 0
+
+
+def test_a_name_dragged_copies_a_value_a_group_or_moves(window, hand, qtbot):
+    qtbot.waitExposed(window)
+    view = window.page.sheet.view
+    header, spot = head_of(window, "Wren")
+    cell = header.viewport().mapFromGlobal(view.viewport().mapToGlobal(hand.spot("drive.acceleration", "Bramble")))
+    drag(header.viewport(), spot, cell)
+    assert hand.value("drive.acceleration", "Bramble") == hand.value("drive.acceleration", "Wren")
+    assert hand.value("drive.friction", "Bramble") != hand.value("drive.friction", "Wren")
+    group = next(place for place, each in enumerate(view.sheet.groups) if each.title == "Air")
+    rect = view.visualRect(view.sheet.index(group, 0))
+    x = view.visualRect(view.cell("drive.acceleration", "Bramble")).center().x()
+    drag(header.viewport(), spot, header.viewport().mapFromGlobal(view.viewport().mapToGlobal(QPoint(x, rect.center().y()))))
+    for id in ("gravity.gravity", "gravity.fall_factor", "drive.air_control"):
+        assert hand.value(id, "Bramble") == hand.value(id, "Wren")
+    drag(header.viewport(), spot, head_of(window, "Bramble")[1])
+    assert names(window) == ["Bramble", "Wren"]
+
+
+def test_what_is_typed_goes_to_every_chosen_cell(window, hand):
+    view = window.page.sheet.view
+    view.go_to("drive.top_speed", "Wren")
+    view.setFocus()
+    QTest.keyClick(view, Qt.Key.Key_A, CTRL)
+    QTest.keyClicks(view, "4")
+    editor = view.viewport().findChildren(type(window.page.sheet.search))[-1]
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+    QApplication.processEvents()
+    assert hand.value("drive.top_speed", "Wren") == hand.value("drive.top_speed", "Bramble") == 4
+    assert window.session.undo_stack.count() == 1
+
+
+def test_cells_are_copied_and_pasted_as_text(window, hand, said):
+    view = window.page.sheet.view
+    view.setFocus()
+    view.go_to("drive.top_speed", "Wren")
+    QTest.keyClick(view, Qt.Key.Key_A, CTRL)
+    QTest.keyClick(view, Qt.Key.Key_C, CTRL)
+    assert QGuiApplication.clipboard().text() == "7.5\t6"
+    QGuiApplication.clipboard().setText("5\t5.5\n33\t44\n")
+    view.go_to("drive.top_speed", "Wren")
+    QTest.keyClick(view, Qt.Key.Key_V, CTRL)
+    assert [hand.value("drive.top_speed", name) for name in ("Wren", "Bramble")] == [5, 5.5]
+    assert [hand.value("drive.acceleration", name) for name in ("Wren", "Bramble")] == [33, 44]
+    QGuiApplication.clipboard().setText("6\tfast")
+    view.go_to("drive.top_speed", "Wren")
+    QTest.keyClick(view, Qt.Key.Key_V, CTRL)
+    assert "Nothing was pasted" in said[-1]
+    assert hand.value("drive.top_speed", "Wren") == 5
+
+
+def test_a_number_is_pushed_past_its_comfortable_range_and_says_so(window, hand):
+    hand.drag("drive.top_speed", "Wren", 700, modifier=CTRL)
+    assert hand.value("drive.top_speed", "Wren") > parameter_by_id("drive.top_speed").comfort[1]
+    assert "past the comfortable" in window.page.sheet.foot.text()
+
+
+# Wishes
+
+
+def test_a_figure_is_typed_over_and_the_numbers_behind_it_are_moved(window, said):
+    window.session.choose_drill("Rooftop hop")
+    figures = window.page.sheet.figures
+    index = figures.cell("jump_height", "Wren")
+    figures.type_into(index, "3,5")
+    assert "Gravity" in said[-1]
+    assert window.session.shown[0].readings["jump_height"].value == pytest.approx(3.5, rel=1e-3)
+    assert window.session.undo_stack.undoText() == "Jump height of Wren"
+    before = window.session.study
+    for text, words in (("-1", "over 0"), ("high", "does not do")):
+        figures.type_into(figures.cell("jump_height", "Wren"), text)
+        assert words in said[-1]
+    figures.type_into(figures.cell("stopping_time", "Bramble"), "900")
+    assert "out of reach" in said[-1]
+    assert window.session.study is before
+
+
+def test_a_wish_is_typed_with_the_keyboard(window):
+    window.session.choose_drill("Rooftop hop")
+    figures = window.page.sheet.figures
+    figures.setFocus()
+    figures.go_to("time_to_top_speed", "Wren")
+    QTest.keyClicks(figures, "0")
+    editor = figures.viewport().findChildren(type(window.page.sheet.search))[-1]
+    QTest.keyClicks(editor, ".2")
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+    QApplication.processEvents()
+    assert window.session.shown[0].readings["time_to_top_speed"].value == pytest.approx(0.2, rel=1e-3)
+
+
+# Strips, line-up, difference, parting
+
+
+def test_presets_phases_and_the_order_of_strips(window):
+    strips = window.page.strips
+    for name, preset in PRESETS.items():
+        window.page.show_preset(name)
+        QApplication.processEvents()
+        assert strips.channels == list(preset["side"])
+    phase = strips.phases[0]
+    shown = window.session.shown[0]
+    window.session.set_cursor(40)
+    place, spot = phase.spots._spots[0]
+    assert (place, spot) == (0, QPointF(shown.trace["vx"][40], shown.trace["vy"][40]))
+    menu = strips.phases[0].title.menu()
+    next(action for action in menu.actions() if action.text() == "Move down").trigger()
+    QApplication.processEvents()
+    assert strips.channels[1:] == list(PRESETS["Phase"]["side"][:0:-1])
+
+
+def test_scales_are_own_or_shared(window):
+    window.page.show_preset("Velocity and position")
+    across, up, _ = window.page.strips.strips
+    assert across.plot.box.viewRange()[1] != up.plot.box.viewRange()[1]
+    QTest.mouseClick(window.page.bar.scale, Qt.MouseButton.LeftButton)
+    assert across.plot.box.viewRange()[1] == up.plot.box.viewRange()[1]
+
+
+@pytest.mark.parametrize("drawing", ["lines", "steps", "points"])
+def test_samples_are_drawn_as_asked(window, drawing):
+    window.page.comparing.set(drawing=drawing)
+    item = window.page.strips.strips[0].curves.items[0]
+    window.page.strips.strips[0].plot.grab()
+    count = len(window.session.shown[0].trace)
+    elements = item._path.elementCount() if item._path is not None else 0
+    assert elements == {"lines": count, "steps": 2 * count - 1, "points": 0}[drawing]
+
+
+def test_lining_up_shifts_the_others_and_the_readout_with_them(window):
+    window.session.choose_drill("Gutter's edge")
+    window.session.set_value(window.session.study.tune("Bramble"), parameter_by_id("jump.coyote"), 0.3)
+    window.session.set_value(window.session.study.tune("Bramble"), parameter_by_id("input.latency"), 4)
+    for _ in range(2):
+        key(window, Qt.Key.Key_L)
+    assert window.page.comparing.anchor == "launch"
+    wren, bramble = window.session.shown
+    rows = [int(shown.trace.rows_with(4)[0]) for shown in (wren, bramble)]
+    assert rows[1] - rows[0] == 4
+    window.session.set_cursor(rows[0])
+    lines = window.page.strips.strips[1].readout.lines()
+    assert lines[1][1] == f"{bramble.trace['vy'][rows[1]]:+.2f}".replace("-", "−")
+    x, _ = window.page.comparing.over_time(bramble, "vy")
+    assert x[rows[1]] == pytest.approx(wren.trace["time"][rows[0]])
+    window.session.choose_drill("Quay sprint")
+    assert "no launch, not lined up" in window.page.bar.warning.text()
+
+
+def test_difference_draws_each_tune_minus_the_reference(window):
+    key(window, Qt.Key.Key_D)
+    wren, bramble = window.session.shown
+    _, gap = window.page.comparing.over_time(bramble, "vx")
+    assert np.allclose(gap, bramble.trace["vx"] - wren.trace["vx"])
+    assert window.page.strips.strips[0].title.text().startswith("Δ")
+    key(window, Qt.Key.Key_D)
+    assert not window.page.strips.strips[0].title.text().startswith("Δ")
+
+
+def test_one_key_jumps_to_where_they_part_and_says_why(window):
+    window.session.choose_drill("Early knock")
+    explaining = window.page.explaining
+    explaining.channel.setCurrentIndex(explaining.channel.findData("y"))
+    key(window, Qt.Key.Key_W)
+    assert explaining.isVisible()
+    wren, bramble = (shown.trace for shown in window.session.shown)
+    row = window.session.cursor
+    assert abs(wren["y"][row] - bramble["y"][row]) > 0.05
+    assert np.all(np.abs(wren["y"][:row] - bramble["y"][:row]) <= 0.05)
+    assert f"part at frame {row}" in explaining.parted.text()
+    explaining.amount.setValue(1e5)
+    explaining.find_parting()
+    assert "never differ by more than 100000" in explaining.parted.text()
+
+
+def test_the_grace_that_was_left_is_told_under_the_mouse(window, qtbot):
+    window.session.choose_drill("Gutter's edge")
+    qtbot.waitExposed(window)
+    states = window.page.states
+    window_of = next(window_ for window_ in states.spans_of(window.session.shown[0])[1] if window_.word == "coyote")
+    words = states.words_at(QPointF(states.at(window_of.start + 0.01), 5))
+    # Wren's press comes in the eighth tick of nine.
+    assert "coyote time" in words
+    assert "left of 0.150 s" in words
+
+
+# Frame table, explanation
+
+
+def test_the_frame_table_follows_moves_and_copies(window):
+    key(window, Qt.Key.Key_T)
+    table = window.page.table
+    assert table.isVisible()
+    window.session.set_cursor(40)
+    assert table.view.currentIndex().row() == 40
+    QTest.keyClick(table.view, Qt.Key.Key_Down)
+    assert window.session.cursor == 41
+    model = table.model
+    headings = [model.heading(column) for column in range(model.columnCount())]
+    column = headings.index("B − A\nVelocity x, u/s")
+    wren, bramble = (shown.trace for shown in window.session.shown)
+    assert float(model.text(41, column)) == pytest.approx(bramble["vx"][41] - wren["vx"][41], rel=1e-5)
+    table.view.selectRow(3)
+    table.copy()
+    lines = QGuiApplication.clipboard().text().strip().split("\n")
+    assert len(lines) == len(wren) + 1
+    assert lines[0].split("\t")[:2] == ["frame", "time, s"]
+    assert lines[42].split("\t")[column] == model.text(41, column)
+
+
+def test_a_take_of_ten_minutes_scrolls_freely(window):
+    take = window.session.drill.take.model_copy(update={"length": 36_000})
+    window.session.set_take("Long", take)
+    key(window, Qt.Key.Key_T)
+    assert window.page.table.model.rowCount() == 36_001
+    window.session.set_cursor(30_000)
+    assert window.page.table.view.currentIndex().row() == 30_000
+    assert window.page.table.view.rowAt(5) > 29_900
+
+
+def test_this_frame_is_explained_for_every_tune(window, qtbot):
+    key(window, Qt.Key.Key_E)
+    window.session.set_cursor(8)
+    lines = window.page.explaining.lines
+    qtbot.waitUntil(lambda: lines.topLevelItemCount() == 2 and window.page.explaining.title.text() == "Frame 8")
+    wren = lines.topLevelItem(0)
+    assert "vx +1 " in f"{wren.text(0)} ".replace(",", " ")
+    told = [wren.child(row).text(0) for row in range(wren.childCount())]
+    assert any(words.startswith("vx 2.00 → 3.00: ramp, acceleration 60 u/s² × 1/60 s") for words in told)
+    assert "toward" in wren.child(0).toolTip(0).lower()
+
+
+# The stage and its course
+
+
+def at(stage, x, y):
+    return stage.plot.mapFromScene(stage.box.mapViewToScene(QPointF(x, y)))
+
+
+def test_a_course_is_edited_in_place_and_every_tune_reruns(window, qtbot, said):
+    window.session.choose_drill("Gutter's edge")
+    qtbot.waitExposed(window)
+    stage = window.page.stage
+    key(window, Qt.Key.Key_C)
+    assert stage.edit_bar.isVisible()
+    ledge = max(window.session.drill.course.solids, key=lambda solid: solid.left)
+    traces = [shown.trace for shown in window.session.shown]
+    edge = QPointF(ledge.left, (ledge.bottom + ledge.top) / 2)
+    drag(stage.plot.viewport(), at(stage, edge.x(), -1.5), at(stage, edge.x() - 1.1, -1.5))
+    moved = max(window.session.drill.course.solids, key=lambda solid: solid.left)
+    assert moved.left == pytest.approx(ledge.left - 1, abs=0.26)
+    assert moved.left * 4 == round(moved.left * 4)
+    assert moved.right == ledge.right
+    assert all(shown.trace is not old for shown, old in zip(window.session.shown, traces, strict=True))
+    window.session.undo_stack.undo()
+    assert ledge in window.session.drill.course.solids
+    count = len(window.session.drill.course.solids)
+    drag(stage.plot.viewport(), at(stage, 1, 2.1), at(stage, 2, 2.6))
+    assert len(window.session.drill.course.solids) == count + 1
+    stage.plot.setFocus()
+    QTest.keyClick(stage.plot, Qt.Key.Key_Up)
+    assert window.session.drill.course.solids[-1].bottom == pytest.approx(2.25 if at(stage, 1, 2.1) else 0, abs=0.26)
+    QTest.keyClick(stage.plot, Qt.Key.Key_Delete)
+    assert len(window.session.drill.course.solids) == count
+    QTest.keyClick(stage.plot, Qt.Key.Key_Escape)
+    assert not stage.editor.on
+
+
+def test_rectangles_are_chosen_added_and_typed_by_key(window, said):
+    stage = window.page.stage
+    key(window, Qt.Key.Key_C)
+    stage.plot.setFocus()
+    stage.edit_bar.kind.setCurrentIndex(2)
+    stage.edit_bar.kind.activated.emit(2)
+    QTest.keyClick(stage.plot, Qt.Key.Key_Insert)
+    assert len(window.session.drill.course.climb) == 1
+    stage.edit_bar.exact.setFocus()
+    stage.edit_bar.exact.setText("1 0 2 3")
+    QTest.keyClick(stage.edit_bar.exact, Qt.Key.Key_Return)
+    assert window.session.drill.course.climb == ((1, 0, 2, 3),)
+    stage.edit_bar.exact.setText("2 0 1 3")
+    QTest.keyClick(stage.edit_bar.exact, Qt.Key.Key_Return)
+    assert "left smaller than right" in said[-1]
+    stage.plot.setFocus()
+    QTest.keyClick(stage.plot, Qt.Key.Key_PageDown)
+    assert stage.editor.selected is not None
+
+
+def test_odd_courses_are_told_and_still_run(window):
+    page, course = window.page, window.session.drill.course
+    window.session.set_course("Nothing", course.model_copy(update={"solids": ()}))
+    assert "no ground" in page.note.text()
+    window.session.undo_stack.undo()
+    window.session.set_drill("Inside", window.session.drill.model_copy(update={"start": (0.0, -0.4)}))
+    assert "starts inside a solid" in page.note.text()
+    assert len(window.session.shown[0].trace) == 121
+
+
+def test_prints_and_arrows_are_those_asked_for(window):
+    stage = window.page.stage
+    stage.every_box.setValue(10)
+    assert len(stage.prints[0]._prints) == 13
+    stage.every_box.setValue(0)
+    assert stage.prints[0]._prints == []
+    window.session.set_cursor(8)
+    with_arrows = stage.grab().toImage()
+    arrows = [action for action in stage.title.menu().actions() if "arrows" in action.text()]
+    for action in arrows:
+        action.setChecked(False)
+    QApplication.processEvents()
+    assert stage.grab().toImage() != with_arrows
+
+
+# Playback, looks, what is remembered
+
+
+def test_playback_loops_if_wanted(window, qtbot):
+    transport = window.page.transport
+    transport.speed = 12.0
+    key(window, Qt.Key.Key_R)
+    window.session.set_cursor(100)
+    seen = []
+    window.session.cursor_moved.connect(seen.append)
+    key(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: any(later < earlier for earlier, later in zip(seen, seen[1:], strict=False)), timeout=5000)
+    assert transport.play_button.text() == "Stop"
+    key(window, Qt.Key.Key_Space)
+
+
+def test_text_grows_and_everything_still_works(window, hand):
+    small = window.page.sheet.search.font().pixelSize()
+    key(window, Qt.Key.Key_Plus, CTRL)
+    try:
+        assert window.page.sheet.search.font().pixelSize() > small
+        window.session.set_cursor(20)
+        assert len(window.page.strips.strips[0].readout.lines()) == 2
+        window.session.choose_drill("Rooftop hop")
+        assert window.page.hands.lanes == ["right", "jump"]
+    finally:
+        key(window, Qt.Key.Key_Minus, CTRL)
+    assert window.page.sheet.search.font().pixelSize() == small
+
+
+def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
+    def opened():
+        window = Window(Session(demo_study("harbour")), settings=Settings(tmp_path / "window.ini"))
+        qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
+        window.show()
+        start(window)
+        return window
+
+    first = opened()
+    first.page.charts.setSizes([333, 222])
+    upper, lower = first.page.charts.sizes()
+    first.page.show_preset("Phase")
+    first.page.bar.explain.setChecked(True)
+    first.page.sheet.view.setExpanded(first.page.sheet.view.sheet.index(1, 0), False)
+    folded = set(first.page.sheet.view.folded)
+    first.set_look(look.NIGHT)
+    first.page.stage.every_box.setValue(4)
+    first.close()
+    second = opened()
+    assert second.page.charts.sizes()[0] / sum(second.page.charts.sizes()) == pytest.approx(upper / (upper + lower), abs=0.02)
+    assert second.page.strips.channels == list(PRESETS["Phase"]["side"])
+    assert second.page.bar.explain.isChecked()
+    assert second.page.sheet.view.folded == folded
+    assert second.look is look.NIGHT
+    assert second.page.stage.every == 4
+    second.set_look(look.DAY)
+
+
+def test_settings_that_cannot_be_read_are_as_if_they_were_not_there(tmp_path):
+    (tmp_path / "window.ini").write_text("[General]\nexplain={\nevery=\"many\"\nstrips=[1, 2]\n")
+    settings = Settings(tmp_path / "window.ini")
+    assert settings.get("explain", False) is False
+    assert settings.get("every", 6) == 6
+    assert settings.get("strips", ["vx"]) == ["vx"]
+
+
+def test_everything_that_takes_the_focus_has_a_name(window):
+    from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
+
+    for kind in (QAbstractButton, QComboBox, QLineEdit):
+        for widget in window.findChildren(kind):
+            if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and widget.isVisible():
+                text = widget.text() if hasattr(widget, "text") else ""
+                assert widget.accessibleName() or text or widget.parent().accessibleName(), widget
+
+
+def test_drills_are_made_copied_renamed_and_removed(window, monkeypatch):
+    window.commands.copy_drill()
+    assert window.session.drill.name == "Quay sprint copy"
+    assert window.drills.currentText() == "Quay sprint copy"
+    monkeypatch.setattr(window.commands, "ask", lambda *_, **__: "Long quay")
+    window.commands.rename_drill()
+    assert window.session.drill.name == "Long quay"
+    window.session.undo_stack.undo()
+    assert window.session.drill.name == "Quay sprint copy"
+    window.commands.remove_drill()
+    assert window.session.drill is not None
+    window.commands.new_drill("top")
+    assert window.session.drill.view == "top"
+    assert [shown.tune.name for shown in window.session.shown] == ["Otter", "Punt"]
+    for _ in range(len(window.session.study.drills)):
+        window.commands.remove_drill()
+    assert window.session.drill is None
+    assert "no drill" in window.page.notice.text()
+    window.commands.new_drill("side")
+    assert window.page.notice.text() == ""
