@@ -13,6 +13,7 @@ if not has_display():
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 from benchmarks import kernel, window
+from cinetica.cli import demo_study
 
 Row = tuple[str, str, str]
 
@@ -32,15 +33,20 @@ def kernel_rows() -> list[Row]:
 
 
 def window_rows() -> list[Row]:
-    changed, complete, stepped, bare = window.drags()
+    two, six = window.drags(demo_study("harbour")), window.drags(window.study_of_six())
+    long = window.drags(window.study_of_six(), 30, ticks=72_000)
     start = window.starts()
     middle = statistics.median
     return [
-        ("changed number to painted curves, 2 tunes, longest demo drill, median", f"{middle(changed) * 1e3:.1f} ms", "at most 16.7 ms"),
-        ("the same, with all figures, states and marks", f"{middle(complete) * 1e3:.1f} ms", ""),
-        ("painted curves, worst of 200", f"{max(changed) * 1e3:.1f} ms", ""),
-        ("painted curves over a bare pyqtgraph repaint of as many points", f"{middle(changed) / middle(bare):.2f}", ""),
-        ("step of the cursor to painted, median", f"{middle(stepped) * 1e3:.1f} ms", ""),
+        ("changed number to painted curves, 2 tunes, longest demo drill, median", f"{middle(two.changed) * 1e3:.1f} ms", "at most 16.7 ms"),
+        ("the same, 6 tunes, median of 200", f"{middle(six.changed) * 1e3:.1f} ms", "at most 16.7 ms"),
+        ("the same, 6 tunes, worst of 200", f"{max(six.changed) * 1e3:.1f} ms", "at most 33 ms"),
+        ("the same, 6 tunes, with all figures, states and marks, median", f"{middle(six.complete) * 1e3:.1f} ms", ""),
+        ("6 tunes over a bare pyqtgraph repaint of as many points", f"{middle(six.changed) / middle(six.bare):.2f}", "at most 2"),
+        ("step of the cursor to painted, 6 tunes, median", f"{middle(six.stepped) * 1e3:.1f} ms", "at most 8 ms"),
+        ("the step over a bare pyqtgraph repaint of as many points", f"{middle(six.stepped) / middle(six.bare):.2f}", ""),
+        ("changed number to painted curves, 6 tunes, 10 minutes at 120 ticks/s, median", f"{middle(long.changed) * 1e3:.1f} ms", "at most 50 ms"),
+        ("the same over a bare pyqtgraph repaint of as many points", f"{middle(long.changed) / middle(long.bare):.2f}", ""),
         ("start to painted window with curves", f"{start['ours']:.2f} s", ""),
         ("the same over a bare Qt and pyqtgraph window", f"{start['ours'] / start['bare']:.2f}", "at most 2.5"),
         ("the same less a bare window with NumPy and Numba", f"{start['ours'] - start['bare with NumPy and Numba']:+.2f} s", "under 0.5 s"),

@@ -6,14 +6,18 @@ import statistics
 import subprocess
 import sys
 import time
+from typing import NamedTuple
 
 import numpy as np
 import pyqtgraph as pg
 
+from benchmarks.kernel import hands_for
 from cinetica.cli import demo_study
 from cinetica.desk.application import application, start
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
+from cinetica.model.editing import with_new_tune
+from cinetica.model.study import Study
 from cinetica.model.tune import parameter_by_id
 
 BARE = """
@@ -46,15 +50,38 @@ def settled(app: object, window: Window) -> None:
         app.processEvents()  # type: ignore[attr-defined]
 
 
-def drags(count: int = 200) -> tuple[list[float], list[float], list[float], list[float]]:
-    """Seconds from a changed number to painted curves, and to all that follows it; from a moved cursor to painted
-    widgets; and of a bare repaint of as many points."""
+class Taken(NamedTuple):
+    """Seconds of each of many repeats: changed number to painted curves, to all that follows it, and a step of the cursor
+    to painted; and a bare repaint of as many points."""
+
+    changed: list[float]
+    complete: list[float]
+    stepped: list[float]
+    bare: list[float]
+
+
+def study_of_six() -> Study:
+    """The demo study with six tunes for the side view."""
+    study = demo_study("harbour")
+    for number in range(4):
+        tune = study.tune("Wren").put("drive.top_speed", 4.0 + number).model_copy(update={"name": f"Wren {number}"})
+        study = with_new_tune(study, tune)
+    return study
+
+
+def drags(study: Study, count: int = 200, *, ticks: int = 0) -> Taken:
+    """On the longest demo drill; or, with `ticks`, on one of so many at 120 ticks/s."""
     app = application()
-    window = Window(Session(demo_study("harbour")))
+    drill = max((drill for drill in study.drills if drill.view == "side"), key=lambda drill: drill.take.seconds)
+    if ticks:
+        long = hands_for(ticks).model_copy(update={"rate": 120})
+        drill = drill.model_copy(update={"take": long})
+        study = study.model_copy(update={"drills": (drill,), "clock": study.clock.model_copy(update={"tick_rate": 120})})
+    window = Window(Session(study))
     window.show()
     start(window)
     session = window.session
-    session.choose_drill(max((drill for drill in session.study.drills if drill.view == "side"), key=lambda drill: drill.take.seconds).name)
+    session.choose_drill(drill.name)
     settled(app, window)
     parameter = parameter_by_id("drive.top_speed")
     session.begin("Top speed of Wren")
@@ -73,10 +100,10 @@ def drags(count: int = 200) -> tuple[list[float], list[float], list[float], list
         session.set_cursor(number % session.last_row)
         app.processEvents()
         stepped.append(time.perf_counter() - begin)
-    points = len(session.shown[0].trace)
+    points, curves = len(session.shown[0].trace), len(session.shown)
     session.undo_stack.setClean()
     window.close()
-    return changed, complete, stepped, bare_repaint(points, curves=2, plots=4, count=count)
+    return Taken(changed, complete, stepped, bare_repaint(points, curves=curves, plots=4, count=count))
 
 
 def bare_repaint(points: int, curves: int, plots: int, count: int) -> list[float]:

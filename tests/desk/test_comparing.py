@@ -296,13 +296,13 @@ def test_the_frame_table_follows_moves_and_copies(window):
     headings = [model.heading(column) for column in range(model.columnCount())]
     column = headings.index("B − A\nVelocity x, u/s")
     wren, bramble = (shown.trace for shown in window.session.shown)
-    assert float(model.text(41, column)) == pytest.approx(bramble["vx"][41] - wren["vx"][41], rel=1e-5)
+    assert float(model.text(41, column)) == pytest.approx(bramble["vx"][41] - wren["vx"][41], abs=1e-4)
     table.view.selectRow(3)
     table.copy()
     lines = QGuiApplication.clipboard().text().strip().split("\n")
     assert len(lines) == len(wren) + 1
     assert lines[0].split("\t")[:2] == ["frame", "time, s"]
-    assert lines[42].split("\t")[column] == model.text(41, column)
+    assert float(lines[42].split("\t")[column]) == pytest.approx(bramble["vx"][41] - wren["vx"][41], rel=1e-11)
 
 
 def test_a_take_of_ten_minutes_scrolls_freely(window):

@@ -93,7 +93,7 @@ class CellDelegate(QStyledItemDelegate):
         place, tune = self._model.tunes[column]
         if self._model.session.is_hidden(tune):
             return
-        cell = rect.adjusted(4, 1, -2, -1)
+        cell = rect.adjusted(4, 1, -2, -1) if rect.width() > look.px(60) else rect.adjusted(2, 1, -1, -1)
         differs = self._model.differs(row, column)
         if differs and isinstance(row, Parameter):
             painter.fillRect(cell, QColor(self.look.differs))
@@ -103,8 +103,8 @@ class CellDelegate(QStyledItemDelegate):
         painter.setPen(QColor(self.look.soft if fixed else self.look.ink))
         text = self._model.text(row, column)
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, cell.width() - 16)
-        painter.drawText(cell.adjusted(2, 0, -14, -1), flags, text)
+        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, cell.width() - 13)
+        painter.drawText(cell.adjusted(0, 0, -13, -1), flags, text)
         if differs:
             self._paint_arrow(painter, cell, differs)
         if isinstance(row, Measure) and not fixed:

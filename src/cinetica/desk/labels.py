@@ -12,6 +12,10 @@ class ShortLabel(QLabel):
         super().__init__(text)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
 
+    def setText(self, text: str) -> None:
+        super().setText(text)
+        self.setToolTip(text)
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setPen(self.palette().color(self.foregroundRole()))

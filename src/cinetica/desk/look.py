@@ -192,12 +192,15 @@ def style_sheet(p: Palette) -> str:
     #bar QToolButton:hover {{ background: {p.grid_fine}; }}
     #bar QToolButton:checked {{ color: {p.accent}; font-weight: 600; background: {p.grid_fine}; }}
     #bar QToolButton:focus {{ border: 1px solid {p.accent}; }}
-    #bar QToolButton::menu-indicator {{ image: none; }}
+    #bar QToolButton::menu-indicator, #transport QToolButton::menu-indicator {{ image: none; }}
     QTreeWidget, QTableView {{ background: {p.paper}; color: {p.ink}; }}
     QTreeWidget::item {{ padding: 1px 0; }}
     QTreeWidget::item:selected, QTableView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
     QTableView QHeaderView::section {{ background: {p.sheet}; border: none; border-bottom: 1px solid {p.grid}; padding: 2px 6px; }}
-    QSpinBox, QDoubleSpinBox {{ padding: 1px 4px; }}
+    QSpinBox, QDoubleSpinBox {{ padding: 0 2px; }}
+    QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0; border: none; }}
+    QSpinBox QLineEdit, QDoubleSpinBox QLineEdit {{ padding: 0 2px; border: none; background: transparent; }}
+    QTreeView QLineEdit {{ padding: 0 2px; }}
     #transport QToolButton:checked {{ color: {p.accent}; font-weight: 600; }}
     #transport QToolButton:focus, #foot QToolButton:focus {{ border: 1px solid {p.accent}; }}
     QLineEdit, QSpinBox, QDoubleSpinBox, QPlainTextEdit, QTextBrowser {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px;

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -21,6 +22,8 @@ from cinetica.model.tune import Tune
 from cinetica.motion.simulate import Trace, simulate
 from cinetica.reading.measures import Reading, read_off
 
+# Figures that take longer than QUICK (s) wait for RESTING (ms) while a number is dragged.
+QUICK, RESTING = 0.012, 120
 EMPTY = Study(format="cinetica-study", version=1, name="Untitled study")
 
 
@@ -93,9 +96,11 @@ class Session(QObject):
         self.ready = False
         self._figures = QTimer(self)
         self._figures.setSingleShot(True)
-        self._figures.timeout.connect(self.figures_changed)
+        self._figures.timeout.connect(self._say_figures)
+        self._figures_took = 0.0
         self._hidden: set[str] = set()
         self._reference = ""
+        self._kept: tuple[Study, Drill | None, list[tuple[int, Tune]]] | None = None
         self._gesture: tuple[str, Study] | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
         self._hide_others()
@@ -149,8 +154,7 @@ class Session(QObject):
         name, before = self._gesture
         self._gesture = None
         if self._figures.isActive():
-            self._figures.stop()
-            self.figures_changed.emit()
+            self._say_figures()
         if before == self.study:
             self.clear_wake()
         else:
@@ -244,7 +248,17 @@ class Session(QObject):
 
     @property
     def drill(self) -> Drill | None:
-        return next((drill for drill in self.study.drills if drill.name == self._drill_name), None)
+        return self._on_page[1]
+
+    @property
+    def _on_page(self) -> tuple[Study, Drill | None, list[tuple[int, Tune]]]:
+        """The chosen drill, and the tunes that can run on it: asked for at every turn, found once for each study."""
+        kept = self._kept
+        if kept is None or kept[0] is not self.study or (kept[1].name if kept[1] else "") != self._drill_name:
+            drill = next((drill for drill in self.study.drills if drill.name == self._drill_name), None)
+            tunes = list(enumerate(tune for tune in self.study.tunes if drill is None or tune.view == drill.view))
+            kept = self._kept = (self.study, drill, tunes)
+        return kept
 
     def choose_drill(self, name: str) -> None:
         if name == self._drill_name:
@@ -260,8 +274,7 @@ class Session(QObject):
     @property
     def tunes(self) -> list[tuple[int, Tune]]:
         """The tunes that can run on the drill, each with its place among those of its view."""
-        drill = self.drill
-        return list(enumerate(tune for tune in self.study.tunes if drill is None or tune.view == drill.view))
+        return self._on_page[2]
 
     @property
     def reference(self) -> Tune | None:
@@ -320,10 +333,16 @@ class Session(QObject):
     def _say_traces(self) -> None:
         self.traces_changed.emit()
         if self._gesture is not None:
-            self._figures.start(0)
+            # Where the figures take long, they wait until the hand rests, so that the curves go on following it.
+            self._figures.start(0 if self._figures_took < QUICK else RESTING)
         else:
-            self._figures.stop()
-            self.figures_changed.emit()
+            self._say_figures()
+
+    def _say_figures(self) -> None:
+        self._figures.stop()
+        begin = time.perf_counter()
+        self.figures_changed.emit()
+        self._figures_took = time.perf_counter() - begin
 
     def _show(self, place: int, tune: Tune, drill: Drill) -> Shown:
         return Shown(place, tune, simulate(tune, drill, self.study.clock))
@@ -345,7 +364,7 @@ class Session(QObject):
         reference = self.reference_shown
         if reference is None:
             return 0.0
-        time = reference.trace["time"]
-        return float(time[min(row, len(time) - 1)])
+        times = reference.trace["time"]
+        return float(times[min(row, len(times) - 1)])
 
 

@@ -21,6 +21,8 @@ from cinetica.reading.measures import Measure
 Index = QModelIndex | QPersistentModelIndex
 FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Facing", "Stepping"}
 LABEL_WIDTH, UNIT_WIDTH, TUNE_WIDTH = 136, 42, 66
+# Six tunes have to fit beside the charts of a small screen.
+NARROW_TUNE = 54
 HINT = "Drag a number sideways, or type. Double-click: default. Shift is fine, Ctrl coarse. Type over a dotted figure to set what you mean."
 
 
@@ -126,7 +128,8 @@ class SheetView(QTreeView):
         """Share the width among the tunes, but keep each wide enough to read; of a hidden one only the letter stays."""
         hidden = [self.session.is_hidden(tune) for _, tune in self.sheet.tunes]
         free = self.viewport().width() - look.px(LABEL_WIDTH) - look.px(UNIT_WIDTH) - 2 - HIDDEN_WIDTH * sum(hidden)
-        wide = max(look.px(TUNE_WIDTH), min(150, free // max(1, len(hidden) - sum(hidden))))
+        shown = max(1, len(hidden) - sum(hidden))
+        wide = max(look.px(TUNE_WIDTH if shown < 5 else NARROW_TUNE), min(150, free // shown))
         for column, is_hidden in enumerate(hidden):
             self.tune_header.resizeSection(FIRST_TUNE + column, HIDDEN_WIDTH if is_hidden else wide)
 

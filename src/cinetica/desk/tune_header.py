@@ -10,6 +10,7 @@ from cinetica.desk import look
 from cinetica.desk.sheet_model import FIRST_TUNE, SheetModel
 
 HIDDEN_WIDTH = 20
+TIGHT = 64
 
 
 class TuneHeader(QHeaderView):
@@ -28,7 +29,7 @@ class TuneHeader(QHeaderView):
         self._pressed: tuple[int, QPoint] | None = None
         self._dragging = False
         self.setSectionsClickable(False)
-        self.setFixedHeight(look.px(34))
+        self.setFixedHeight(look.px(38))
         self.setMinimumSectionSize(HIDDEN_WIDTH)
         self.setAccessibleName("Tunes")
 
@@ -84,7 +85,8 @@ class TuneHeader(QHeaderView):
             painter.setPen(QColor(self.look.soft))
             painter.drawText(rect.adjusted(4, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
             return
-        box = QRect(rect.left() + 3, rect.top() + look.px(5), look.px(17), look.px(17))
+        tight = rect.width() < look.px(TIGHT)
+        box = QRect(rect.left() + 3, rect.top() + look.px(1 if tight else 8), look.px(17), look.px(16))
         if tune is session.reference:
             # The reference's letter is printed white on its ink.
             painter.fillRect(box, ink)
@@ -93,8 +95,13 @@ class TuneHeader(QHeaderView):
             painter.setPen(ink)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.letter(place))
         painter.setPen(QColor(self.look.soft if tune.snapshot_of else self.look.ink))
-        painter.setFont(look.font(9))
-        room = rect.adjusted(box.width() + 7, 0, 0, -6)
+        if tight:
+            # Six tunes: the name stands under the letter.
+            painter.setFont(look.font(7))
+            room = QRect(rect.left() + 4, box.bottom(), rect.width() - 5, rect.bottom() - box.bottom() - 5)
+        else:
+            painter.setFont(look.font(9))
+            room = rect.adjusted(box.width() + 7, 0, 0, -6)
         name = painter.fontMetrics().elidedText(tune.name, Qt.TextElideMode.ElideRight, room.width() - 2)
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
         painter.setPen(look.ink_pen(self.look, place, 2.5))

@@ -36,12 +36,33 @@ class Trace:
         return len(self.rows)
 
     @cached_property
-    def _columns(self) -> NDArray[Any]:
+    def _plain_rows(self) -> NDArray[Any]:
         # A record array looks a field up a hundred times slower than the plain array under it.
         return self.rows.view(TRACE, np.ndarray)
 
+    @cached_property
+    def _columns(self) -> dict[str, NDArray[Any]]:
+        return {}
+
     def __getitem__(self, column: str) -> NDArray[Any]:
-        found: NDArray[Any] = self._columns[column]
+        """A column as an array of its own, shape (ticks + 1,): numbers that lie side by side are read five times faster."""
+        found = self._columns.get(column)
+        if found is None:
+            found = self._columns[column] = np.ascontiguousarray(self._plain_rows[column])
+        return found
+
+    @cached_property
+    def _spans(self) -> dict[str, tuple[float, float]]:
+        return {}
+
+    def span(self, column: str) -> tuple[float, float]:
+        """Least and greatest finite value of a column; 0 and 0 where there is none."""
+        found = self._spans.get(column)
+        if found is None:
+            values = self[column]
+            if not (np.isfinite(values.min()) and np.isfinite(values.max())):
+                values = values[np.isfinite(values)]
+            found = self._spans[column] = (float(values.min()), float(values.max())) if len(values) else (0.0, 0.0)
         return found
 
     def rows_with(self, mark: int) -> NDArray[np.int64]:

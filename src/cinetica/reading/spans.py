@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from cinetica.motion.records import AIR_LAUNCH, CLIMB_ON, COYOTE_LAUNCH, LAUNCH, LEAVE, PRESS, STATES
 from cinetica.motion.simulate import Trace
@@ -17,17 +18,6 @@ class Span:
     word: str
     start: float
     end: float
-
-
-def state_spans(trace: Trace) -> list[Span]:
-    """Stretches of one state. Row k covers the tick that ends at its time."""
-    states, time = trace["state"], trace["time"]
-    if len(states) < 2:
-        return []
-    changes = np.flatnonzero(states[2:] != states[1:-1]) + 2
-    starts = [1, *changes.tolist()]
-    ends = [*changes.tolist(), len(states)]
-    return [Span(STATES[states[start]], float(time[start - 1]), float(time[end - 1])) for start, end in zip(starts, ends, strict=True)]
 
 
 @dataclass(frozen=True)
@@ -43,26 +33,50 @@ class Grace(Span):
         return self.full_end - self.end
 
 
-def grace_spans(trace: Trace) -> list[Grace]:
+@dataclass(frozen=True, eq=False)
+class Runs:
+    """Stretches of one state: codes of `records.STATES`, and starts and ends in s, all of shape (n,)."""
+
+    codes: NDArray[np.int64]
+    starts: NDArray[np.float64]
+    ends: NDArray[np.float64]
+
+
+def state_runs(trace: Trace) -> Runs:
+    """Row k covers the tick that ends at its time."""
+    states, time = trace["state"], trace["time"]
+    if len(states) < 2:
+        return Runs(states[:0], time[:0], time[:0])
+    changes = np.flatnonzero(states[2:] != states[1:-1]) + 2
+    starts, ends = np.concatenate([[1], changes]), np.concatenate([changes, [len(states)]])
+    return Runs(states[starts], time[starts - 1], time[ends - 1])
+
+
+def state_spans(trace: Trace) -> list[Span]:
+    """Stretches of one state, as words."""
+    runs = state_runs(trace)
+    return [Span(STATES[code], start, end) for code, start, end in zip(runs.codes.tolist(), runs.starts.tolist(), runs.ends.tolist(), strict=True)]
+
+
+def grace_spans(trace: Trace, *, least: float = 0.0, view: tuple[float, float] = (-np.inf, np.inf)) -> list[Grace]:
     """Windows of coyote time (from leaving the ground without a launch) and of the jump buffer (from a press that
-    did not launch), each up to its end or to the launch that used it."""
+    did not launch), each up to its end or to the launch that used it. Only those of at least `least` s within `view`."""
     marks, time = trace["marks"], trace["time"]
     if trace.drill.view != "side":
         return []
     launches = np.flatnonzero(marks & (LAUNCH | AIR_LAUNCH))
-    coyote_launches = np.flatnonzero(marks & COYOTE_LAUNCH)
     left = np.flatnonzero((marks & LEAVE).astype(bool) & ((marks & (LAUNCH | CLIMB_ON)) == 0))
     pressed = np.flatnonzero((marks & PRESS).astype(bool) & ((marks & (LAUNCH | AIR_LAUNCH)) == 0))
     spans = []
     for word, rows, using, length in (
-        ("coyote", left, coyote_launches, trace.tune.jump.coyote), ("buffer", pressed, launches, trace.tune.jump.buffer),
+        ("coyote", left, np.flatnonzero(marks & COYOTE_LAUNCH), trace.tune.jump.coyote), ("buffer", pressed, launches, trace.tune.jump.buffer),
     ):  # fmt: skip
-        for row in rows:
-            start = float(time[row - 1])
-            after = int(np.searchsorted(using, row, side="right"))
-            used = float(time[using[after] - 1]) if after < len(using) else np.inf
-            full_end = start + length
-            end = min(full_end, used, float(time[-1]))
-            if end > start or used <= full_end:
-                spans.append(Grace(word, start, end, full_end if used <= full_end else end, bool(used <= full_end)))
+        starts = time[rows - 1]
+        used_at = np.append(time[using - 1], np.inf)[np.searchsorted(using, rows, side="right")]
+        used = used_at <= starts + length
+        ends = np.minimum(np.minimum(starts + length, used_at), time[-1])
+        full = np.where(used, starts + length, ends)
+        shown = (full - starts >= least) & ((ends > starts) | used) & (full > view[0]) & (starts < view[1])
+        kept = (starts[shown].tolist(), ends[shown].tolist(), full[shown].tolist(), used[shown].tolist())
+        spans += [Grace(word, *each) for each in zip(*kept, strict=True)]
     return spans

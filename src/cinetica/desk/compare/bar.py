@@ -6,10 +6,11 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtGui import QActionGroup
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QToolButton
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import DRAWINGS, Comparing
+from cinetica.desk.labels import ShortLabel
 from cinetica.reading.alignment import ANCHORS
 from cinetica.reading.channels import PRESETS
 
@@ -43,7 +44,7 @@ class Bar(QFrame):
         self.presets.setMenu(menu)
         self.table = self._switch("Frame table", "All frames as numbers instead of the strips (T)")
         self.explain = self._switch("Explain", "Which rules acted in this frame, with their numbers (E)")
-        self.warning = QLabel()
+        self.warning = ShortLabel()
         self.warning.setObjectName("soft")
         self.warning.setFont(look.font(8))
         for each in (self.anchor, self.difference, self.drawing, self.scale, self.presets):

@@ -40,6 +40,7 @@ class PrintsItem(pg.GraphicsObject):
 
     def __init__(self) -> None:
         super().__init__()
+        self.setCacheMode(self.CacheMode.DeviceCoordinateCache)
         self._made_of: tuple[Shown, look.Palette, int] | None = None
         self._prints: list[QRectF] = []
         self._glyphs: list[tuple[QPointF, str]] = []
@@ -55,7 +56,8 @@ class PrintsItem(pg.GraphicsObject):
         x, y = shown.trace["x"], shown.trace["y"]
         rows = range(0, len(x), max(every, every * (len(x) // max(1, every * MOST_PRINTS)))) if every else range(0)
         self._prints = [body_at(shown, float(x[row]), float(y[row])) for row in rows]
-        self.extent = body_at(shown, float(x.min()), float(y.min())).united(body_at(shown, float(x.max()), float(y.max())))
+        (left, right), (low, high) = shown.trace.span("x"), shown.trace.span("y")
+        self.extent = body_at(shown, left, low).united(body_at(shown, right, high))
         self._glyphs = []
         for mark, symbol in GLYPHS:
             found = shown.trace.rows_with(mark)
@@ -95,13 +97,17 @@ class GhostItem(pg.GraphicsObject):
         self.look = look.DAY
         self.shown: Shown | None = None
         self._row = 0
+        self._bounds = QRectF()
         self._arrows = (True, True)
         self.setZValue(30)
 
     def show_at(self, shown: Shown, row: int, palette: look.Palette, arrows: tuple[bool, bool]) -> None:
         """`arrows`: whether that of the velocity and that of the acceleration are drawn."""
+        if (self.shown is shown and self._row == row and self.look is palette) and self._arrows == arrows:
+            return
         self.prepareGeometryChange()
         self.shown, self._row, self.look, self._arrows = shown, row, palette, arrows
+        self._bounds = self._reach()
         self.update()
 
     @property
@@ -120,8 +126,9 @@ class GhostItem(pg.GraphicsObject):
         return velocity, acceleration
 
     def boundingRect(self) -> QRectF:
-        if self.shown is None:
-            return QRectF()
+        return self._bounds
+
+    def _reach(self) -> QRectF:
         body = self.body
         rect = QRectF(body)
         for tip in self._tips():

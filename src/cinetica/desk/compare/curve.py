@@ -33,12 +33,15 @@ class CurveItem(pg.GraphicsObject):
         self._spread = WAKE_SPREAD if wake else SPREAD
         self._x = self._y = np.zeros(0)
         self._path: QPainterPath | None = None
+        self._is_thicket = False
         self._bounds = QRectF()
         self._room: tuple[float, float] | None = None
         self._pen = QPen()
         self._drawing, self._place = "lines", 0
         self._drawn: tuple[object, ...] = ()
         self.look = look.DAY
+        # A curve that has not changed is a picture that is laid down again.
+        self.setCacheMode(self.CacheMode.DeviceCoordinateCache)
 
     def shows(self, key: tuple[object, ...]) -> bool:
         """Whether this is what is drawn already."""
@@ -51,8 +54,7 @@ class CurveItem(pg.GraphicsObject):
         x, y = curve
         self._x, self._y = np.ascontiguousarray(x), np.ascontiguousarray(y, dtype=float)
         self._path, self._drawing, self._place, self.look = None, drawing, shown.place, palette
-        finite = self._y if np.isfinite(self._y).all() else self._y[np.isfinite(self._y)]
-        low, high = (float(finite.min()), float(finite.max())) if len(finite) else (0.0, 0.0)
+        low, high = finite_span(self._y)
         left, right = (float(x.min()), float(x.max())) if len(x) else (0.0, 0.0)
         self._bounds = QRectF(left, low, right - left, high - low)
         self._pen = look.ink_pen(palette, shown.place, 1) if not self._wake else QPen(self._pale(palette, shown.place), 1)
@@ -111,7 +113,15 @@ class CurveItem(pg.GraphicsObject):
             points = self._visible()
             x, y = as_steps(*points) if self._drawing == "steps" else points
             self._path = pg.arrayToQPath(x, y, connect="finite")
+            # Up and down by more than a pixel in most columns.
+            self._is_thicket = self._over_time and len(self._x) > PLAIN and float(np.abs(np.diff(points[1])).mean()) > self._pixel()[1]
         path = transform.map(self._path)
+        if self._is_thicket:
+            # Dashes and antialiasing of what goes up and down within a pixel cannot be seen, only waited for.
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+            painter.setPen(QPen(self._pen.color(), 0))
+            painter.drawPath(path)
+            return
         for offset in self._spread:
             painter.drawPath(path.translated(offset))
 
@@ -152,14 +162,13 @@ class Curves:
             item.hide()
 
 
-def span_of(values: Sequence[NDArray[np.float64]]) -> tuple[float, float]:
-    """Least and greatest finite value of several arrays, with 0 among them."""
-    low, high = 0.0, 0.0
-    for column in values:
-        if len(column):
-            least, greatest = float(column.min()), float(column.max())
-            if not (np.isfinite(least) and np.isfinite(greatest)):
-                finite = column[np.isfinite(column)]
-                least, greatest = (float(finite.min()), float(finite.max())) if len(finite) else (0.0, 0.0)
-            low, high = min(low, least), max(high, greatest)
-    return low, high
+def finite_span(values: NDArray[np.float64]) -> tuple[float, float]:
+    """Least and greatest finite value; 0 and 0 where there is none."""
+    if len(values) and not (np.isfinite(values.min()) and np.isfinite(values.max())):
+        values = values[np.isfinite(values)]
+    return (float(values.min()), float(values.max())) if len(values) else (0.0, 0.0)
+
+
+def with_zero(spans: Sequence[tuple[float, float]]) -> tuple[float, float]:
+    """The span of several spans, and of 0."""
+    return min(0.0, *(span[0] for span in spans), 0.0), max(0.0, *(span[1] for span in spans), 0.0)

@@ -32,7 +32,6 @@ class Explaining(QWidget):
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
         self.amount = QDoubleSpinBox()
-        self.amount.setButtonSymbols(self.amount.ButtonSymbols.NoButtons)
         self.amount.setDecimals(3)
         self.amount.setRange(0, 1e6)
         self.amount.setSingleStep(0.01)

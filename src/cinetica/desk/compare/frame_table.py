@@ -52,8 +52,8 @@ class FrameModel(QAbstractTableModel):
     def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else 2 + len(self._columns)
 
-    def text(self, row: int, column: int) -> str:
-        """What a cell says; numbers with six digits that matter."""
+    def text(self, row: int, column: int, form: str = ".4f") -> str:
+        """What a cell says, numbers in the given form."""
         reference = self.session.reference_shown
         if reference is None:
             return ""
@@ -71,7 +71,7 @@ class FrameModel(QAbstractTableModel):
         if channel.column == "marks":
             return " + ".join(mark_names(int(value)))
         number = float(value) - (float(reference.trace[channel.column][row]) if is_difference else 0.0)
-        return f"{number:.6g}"
+        return format(number, form)
 
     def data(self, index: Index, role: int = 0) -> Any:
         if role == Qt.ItemDataRole.DisplayRole:
@@ -107,7 +107,7 @@ class FrameModel(QAbstractTableModel):
         columns = range(self.columnCount())
         yield "\t".join(self.heading(column).replace("\n", " ") for column in columns)
         for row in rows:
-            yield "\t".join(self.text(row, column) for column in columns)
+            yield "\t".join(self.text(row, column, ".12g") for column in columns)
 
 
 class FrameTable(QWidget):
@@ -129,7 +129,7 @@ class FrameTable(QWidget):
         self.view.verticalHeader().hide()
         self.view.verticalHeader().setDefaultSectionSize(look.px(19))
         self.view.horizontalHeader().setFont(look.font(8, bold=True))
-        self.view.horizontalHeader().setDefaultSectionSize(look.px(92))
+        self.view.horizontalHeader().setDefaultSectionSize(look.px(108))
         self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.view.installEventFilter(self)
         self.channels = QToolButton()

@@ -67,7 +67,7 @@ class Hands(OnTimeAxis):
         self.menu.aboutToShow.connect(self._fill_menu)
         self.menu_button.setMenu(self.menu)
         self.menu_button.move(9, self.top)
-        session.cursor_moved.connect(self.update)
+        session.cursor_moved.connect(self.move_cursor)
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._resize)
         session.traces_changed.connect(self._resize)

@@ -10,6 +10,9 @@ from cinetica.desk import look
 from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis, round_step
 from cinetica.desk.session import Session
 
+# Half the width of the flag with the number of the frame, in pixels.
+CURSOR_REACH = 48
+
 
 class OnTimeAxis(QWidget):
     """A widget on the time axis: a drag moves the frame cursor, the wheel zooms, with Shift it pans."""
@@ -17,6 +20,7 @@ class OnTimeAxis(QWidget):
     def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
         super().__init__()
         self.session, self.axis, self.look = session, axis, palette
+        self._cursor_x = 0
         axis.changed.connect(self.update)
 
     def set_look(self, palette: look.Palette) -> None:
@@ -31,6 +35,14 @@ class OnTimeAxis(QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn_axis(self.axis, event, self.axis.time(event.position().x(), self.width()))
+
+    def move_cursor(self, *_: object) -> None:
+        """Repaint where the cursor was and where it is now, and the readout's title."""
+        now = round(self.at(self.session.time_at(self.session.cursor)))
+        for x in (self._cursor_x, now):
+            self.update(x - CURSOR_REACH, 0, 2 * CURSOR_REACH, self.height())
+        self.update(self.width() - RIGHT, 0, RIGHT, self.height())
+        self._cursor_x = now
 
     def at(self, time: float) -> float:
         return self.axis.x(time, self.width())

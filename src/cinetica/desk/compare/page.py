@@ -42,8 +42,8 @@ class ComparePage(QWidget):
         self.bar = Bar(self.comparing, self.show_preset)
         self.hands = Hands(session, self.axis, palette)
         self.states = States(session, self.axis, self.comparing, palette)
-        self.strips = Strips(self.comparing, self.axis, palette, PRESETS[FIRST_PRESET][self._view])
         self.ruler = Ruler(session, self.axis, palette)
+        self.strips = Strips(self.comparing, self.axis, palette, self.ruler, PRESETS[FIRST_PRESET][self._view])
         self.table = FrameTable(self.comparing, palette)
         self.transport = Transport(session, self.axis)
         self.note = QLabel()
@@ -63,16 +63,15 @@ class ComparePage(QWidget):
         session.cursor_moved.connect(self._keep_in_view)
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._say_note)
+        session.study_changed.connect(self._fit_sheet)
+        session.shown_changed.connect(self._fit_sheet)
         session.traces_changed.connect(self._notice_nothing)
 
     def _lay_out(self) -> None:
         self._below = QSplitter(Qt.Orientation.Vertical)
-        charts = QWidget()
-        look.on_paper(charts)
-        self._column(charts, (self.strips, 1), (self.ruler, 0))
         self._numbers = QWidget()
         self._charts_or_table = QStackedLayout(self._numbers)
-        self._charts_or_table.addWidget(charts)
+        self._charts_or_table.addWidget(self.strips)
         self._charts_or_table.addWidget(self.table)
         lower = QWidget()
         look.on_paper(lower)
@@ -146,7 +145,8 @@ class ComparePage(QWidget):
         if not self._own_sheet_width:
             least = look.px(SHEET_WIDTH)
             width = min(max(least, self.sheet.wanted_width), max(least, self.width() * 2 // 5))
-            self.halves.setSizes([width, max(1, self.width() - width)])
+            if self.halves.sizes()[0] != width:
+                self.halves.setSizes([width, max(1, self.width() - width)])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QSizePolicy
@@ -11,8 +12,11 @@ from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis
 from cinetica.desk.session import Session, Shown
-from cinetica.reading.spans import Grace, Span, grace_spans, state_spans
+from cinetica.motion.records import STATES
+from cinetica.reading.spans import Grace, Span, grace_spans, state_runs, state_spans
 
+# Narrower states have no room for their word.
+WORD_WIDTH = 24
 ALPHA = {"ground": 36, "rise": 120, "fall": 74, "climb": 150}
 GRACE_WORDS = {"coyote": "coyote time", "buffer": "jump buffer"}
 
@@ -31,7 +35,7 @@ class States(OnTimeAxis):
         self._spans: dict[int, tuple[Shown, list[Span], list[Grace]]] = {}
         self._lanes: dict[int, tuple[Shown, QPixmap]] = {}
         self._painted_for: object = None
-        session.cursor_moved.connect(self.update)
+        session.cursor_moved.connect(self.move_cursor)
         session.figures_changed.connect(self._resize)
         session.drill_changed.connect(self._resize)
         comparing.changed.connect(self.update)
@@ -48,7 +52,8 @@ class States(OnTimeAxis):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        place = (self.axis.start, self.axis.end, self.size(), self.look, self.comparing.anchor, self.session.reference_shown)
+        lined_up = self.comparing.anchor != "start"
+        place = (self.axis.start, self.axis.end, self.size(), self.look, self.comparing.anchor, self.session.reference_shown if lined_up else None)
         if self._painted_for != place:
             self._painted_for = place
             self._lanes.clear()
@@ -87,16 +92,33 @@ class States(OnTimeAxis):
         painter.setFont(look.font(9, bold=True))
         painter.setPen(ink)
         painter.drawText(QRectF(0, 0, LEFT - 8, self.lane), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, look.letter(shown.place))
-        states, grace = self.spans_of(shown)
         delay = self.comparing.delay(shown)
         painter.setFont(look.font(8))
-        graces = [(window, self._rect(window.start - delay, window.full_end - delay)) for window in grace]
-        for span in states:
-            self._paint_state(painter, span, self._rect(span.start - delay, span.end - delay), ink, [rect for _, rect in graces])
+        view = (self.axis.start + delay, self.axis.end + delay)
+        graces = [
+            (window, self._rect(window.start - delay, window.full_end - delay))
+            for window in grace_spans(shown.trace, least=self._pixel, view=view)
+        ]
+        for span in self._visible_states(shown, view):
+            rect = self._rect(span.start - delay, span.end - delay)
+            self._paint_state(painter, span, rect, ink, [other for _, other in graces] if rect.width() > WORD_WIDTH else [])
         for window, rect in graces:
             self._paint_grace(painter, window, rect, self._rect(window.start - delay, window.end - delay), ink)
         painter.end()
         return picture
+
+    @property
+    def _pixel(self) -> float:
+        """The time that a pixel stands for, in s."""
+        return (self.axis.end - self.axis.start) / max(1, self.width() - LEFT - RIGHT)
+
+    def _visible_states(self, shown: Shown, view: tuple[float, float]) -> list[Span]:
+        """The states in view, but of several that end within one pixel only the first."""
+        runs = state_runs(shown.trace)
+        pixels = np.floor(runs.ends / self._pixel)
+        seen = (runs.ends > view[0]) & (runs.starts < view[1]) & np.append(True, np.diff(pixels) > 0)
+        kept = zip(runs.codes[seen].tolist(), runs.starts[seen].tolist(), runs.ends[seen].tolist(), strict=True)
+        return [Span(STATES[code], start, end) for code, start, end in kept]
 
     def _rect(self, start: float, end: float) -> QRectF:
         left, right = max(self.at(start), LEFT), min(self.at(end), self.width() - RIGHT)

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QGraphicsScene, QHBoxLayout, QLabel, QMenu, QSplit
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing, Curve
-from cinetica.desk.compare.curve import Curves, span_of
+from cinetica.desk.compare.curve import Curves, finite_span, with_zero
 from cinetica.desk.compare.on_time_axis import turn_axis
 from cinetica.desk.compare.paper import CursorItem, PaperGrid
 from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis, round_step
@@ -114,7 +114,7 @@ class Readout(QWidget):
         painter.drawLine(0, 0, self.width(), 0)
         lines = self.lines()
         high = min(float(look.px(20)), (self.height() - 4) / max(1, len(lines)))
-        painter.setFont(look.font(9 if high > look.px(15) else 8 if high > look.px(11) else 6))
+        painter.setFont(look.font(9 if high > look.px(15) else 8 if high > look.px(12) else 7 if high > look.px(9) else 6))
         right, middle = Qt.AlignmentFlag.AlignRight, Qt.AlignmentFlag.AlignVCenter
         top = 6 if high > look.px(15) else 2
         for number, (place, value, difference) in enumerate(lines):
@@ -125,7 +125,6 @@ class Readout(QWidget):
             painter.drawText(QRectF(24, y, 56, high), middle | right, value)
             painter.setPen(QColor(self.look.soft))
             painter.drawText(QRectF(80, y, RIGHT - 92, high), middle | right, difference)
-        self.setAccessibleDescription(", ".join(f"{look.letter(place)} {value} {difference}".strip() for place, value, difference in lines))
 
 
 def signed(value: float) -> str:
@@ -221,8 +220,8 @@ class Strip(Titled):
         """Least and greatest value that is drawn, and 0."""
         shown = (*self.session.shown, *self.session.wake)
         if not self.comparing.differences:
-            return span_of([one.trace[self.channel.column] for one in shown])
-        return span_of([self._over_time(one)[1] for one in shown])
+            return with_zero([one.trace.span(self.channel.column) for one in shown])
+        return with_zero([finite_span(self._over_time(one)[1]) for one in shown])
 
     def fit_values(self, low: float, high: float) -> None:
         """Show these values with a little room."""
@@ -282,7 +281,9 @@ class PhaseStrip(Titled):
         self.plot = PlotOnPaper(palette, bottom=True)
         self.plot.getPlotItem().getAxis("left").setWidth(look.px(44))
         self.plot.setAccessibleName(phase.label)
-        self.plot.box.setAspectLocked(phase.up.unit == phase.across.unit)
+        # Seen from above, a direction on the paper is a direction of the way: the scales must be equal.
+        from_above = self.session.drill is not None and self.session.drill.view == "top"
+        self.plot.box.setAspectLocked(from_above and phase.up.unit == phase.across.unit)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, look.px(38), 0, 0)
         layout.addWidget(self.plot)
@@ -308,7 +309,7 @@ class PhaseStrip(Titled):
         self.curves.show(self.session.shown, self.look, "points" if self.comparing.drawing == "points" else "lines")
         self.draw_wake()
         shown = (*self.session.shown, *self.session.wake)
-        (left, right), (low, high) = (span_of([one.trace[channel.column] for one in shown]) for channel in (self.phase.across, self.phase.up))
+        (left, right), (low, high) = (with_zero([one.trace.span(channel.column) for one in shown]) for channel in (self.phase.across, self.phase.up))
         wide, tall = max(right - left, 0.1) * 0.06, max(high - low, 0.1) * 0.08
         self.plot.box.setRange(QRectF(left - wide, low - tall, right - left + 2 * wide, high - low + 2 * tall), padding=0)
 
@@ -325,8 +326,9 @@ class PhaseStrip(Titled):
 class Strips(QWidget):
     """The stack of strips, phases side by side under those over time. Each one's title opens a menu."""
 
-    def __init__(self, comparing: Comparing, axis: TimeAxis, palette: look.Palette, channels: Sequence[Channel | Phase]) -> None:
+    def __init__(self, comparing: Comparing, axis: TimeAxis, palette: look.Palette, ruler: QWidget, channels: Sequence[Channel | Phase]) -> None:
         super().__init__()
+        look.on_paper(self)
         self.comparing, self.session, self.axis, self.look = comparing, comparing.session, axis, palette
         self._stack = QSplitter(Qt.Orientation.Vertical)
         self._stack.setObjectName("stack")
@@ -335,9 +337,20 @@ class Strips(QWidget):
         self._side_by_side = QSplitter(Qt.Orientation.Horizontal)
         self._side_by_side.setHandleWidth(2)
         self._side_by_side.setChildrenCollapsible(False)
-        layout = QVBoxLayout(self)
+        self._over_time = QWidget()
+        layout = QVBoxLayout(self._over_time)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self._stack)
+        layout.setSpacing(0)
+        layout.addWidget(self._stack, 1)
+        layout.addWidget(ruler)
+        self._both = QSplitter(Qt.Orientation.Vertical)
+        self._both.setHandleWidth(2)
+        self._both.setChildrenCollapsible(False)
+        self._both.addWidget(self._over_time)
+        self._both.addWidget(self._side_by_side)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(self._both)
         self._all: list[Strip | PhaseStrip] = []
         self.show_channels(channels)
         session = self.session
@@ -368,7 +381,6 @@ class Strips(QWidget):
             gone.hide()
             gone.setParent(None)
             gone.deleteLater()
-        self._side_by_side.setParent(None)
         self._all = [
             Strip(self.comparing, self.axis, each, self.look) if isinstance(each, Channel) else PhaseStrip(self.comparing, each, self.look)
             for each in ordered
@@ -377,10 +389,10 @@ class Strips(QWidget):
             self._stack.addWidget(over_time)
         for phase in self.phases:
             self._side_by_side.addWidget(phase)
-        if self.phases:
-            self._stack.addWidget(self._side_by_side)
-            self._side_by_side.show()
-        self._stack.setSizes([100] * len(self.strips) + ([260] if self.phases else []))
+        self._side_by_side.setVisible(bool(self.phases))
+        self._over_time.setVisible(bool(self.strips))
+        self._stack.setSizes([100] * len(self.strips))
+        self._both.setSizes([100 + 60 * len(self.strips), 300])
         for place, strip in enumerate(self._all):
             strip.title.setMenu(self._menu(place))
             strip.set_look(self.look)

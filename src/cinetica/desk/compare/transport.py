@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QElapsedTimer, Qt, QTimer
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolButton
+from PySide6.QtGui import QActionGroup
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.compare.time_axis import TimeAxis
@@ -45,14 +48,18 @@ class Transport(QFrame):
         self.play_button = self._button("Play", "Play or stop (Space)", self.toggle)
         self.play_button.setFixedWidth(44)
         layout.insertWidget(2, self.play_button)
-        speeds = QButtonGroup(self)
+        self.speeds = self._button("", "How fast to play", lambda: None)
+        self.speeds.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu, group = QMenu(self.speeds), QActionGroup(self)
         for text, speed in (*SPEEDS, ("by frame", 0.0)):
-            tip = f"Play at {text} speed" if speed else f"Play {FRAMES_A_SECOND:g} frames a second"
-            button = self._button(text, tip, lambda speed=speed: self._set_speed(speed))
-            button.setCheckable(True)
-            button.setChecked(speed == 1.0)
-            speeds.addButton(button)
-            layout.addWidget(button)
+            words = f"{text} speed" if speed else f"by frame: {FRAMES_A_SECOND:g} a second"
+            action = menu.addAction(words, partial(self._set_speed, text, speed))
+            action.setCheckable(True)
+            action.setChecked(speed == 1.0)
+            group.addAction(action)
+        self.speeds.setMenu(menu)
+        self._set_speed(*SPEEDS[0])
+        layout.addWidget(self.speeds)
         self.loop = self._button("Loop", "Begin again at the end (R)", self._say)
         self.loop.setCheckable(True)
         layout.addWidget(self.loop)
@@ -116,7 +123,8 @@ class Transport(QFrame):
         self._timer.stop()
         self.play_button.setText("Play")
 
-    def _set_speed(self, speed: float) -> None:
+    def _set_speed(self, words: str, speed: float) -> None:
+        self.speeds.setText(f"Speed: {words} ▾")
         self._begin_here()
         self.speed = speed
 
