@@ -1,4 +1,4 @@
-"""Draw the figures of docs/model.md and its table of parameters, both from the declarations: `python tools/figures.py`."""
+"""Draw the figures of docs/model.md and its tables of rules and parameters, all from the declarations: `python tools/figures.py`."""
 
 from __future__ import annotations
 
@@ -7,10 +7,13 @@ from pathlib import Path
 from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.parameters import SECTIONS, Parameter
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
+from cinetica.reading.explain import RULES, equation
 from cinetica.reading.probes import probe_curve, probes
 
 DOCS = Path(__file__).parents[1] / "docs"
 WIDE, HIGH, GAP, TITLE = 150, 80, 14, 20
+BAR = "\\|"
+RULES_BEGIN, RULES_END = "<!-- table of rules: made by tools/figures.py -->", "<!-- end of rules -->"
 BEGIN, END = "<!-- table of parameters: made by tools/figures.py -->", "<!-- end of table -->"
 
 
@@ -51,6 +54,17 @@ def table() -> str:
     return "\n".join(lines)
 
 
+def rules() -> str:
+    """Every rule by the name under which “Explain this frame” shows it, with the equation of its function."""
+    lines = ["| rule | what it does |", "|---|---|"]
+    return "\n".join([*lines, *(f"| `{rule}` | {equation(rule).replace('|', BAR)} |" for rule in RULES)])
+
+
+def between(text: str, begin: str, end: str, new: str) -> str:
+    before, rest = text.split(begin)
+    return f"{before}{begin}\n{new}\n{end}{rest.split(end)[1]}"
+
+
 def main() -> None:
     (DOCS / "figures").mkdir(exist_ok=True)
     for id in probes():
@@ -58,8 +72,8 @@ def main() -> None:
         view = "top" if id in ("drive.law", "drive.axes", "facing.facing", "facing.aim") or "side" not in parameter.views else "side"
         (DOCS / "figures" / f"{id}.svg").write_text(figure(parameter, view))
     text = (DOCS / "model.md").read_text()
-    before, rest = text.split(BEGIN)
-    (DOCS / "model.md").write_text(f"{before}{BEGIN}\n{table()}\n{END}{rest.split(END)[1]}")
+    text = between(text, BEGIN, END, table())
+    (DOCS / "model.md").write_text(between(text, RULES_BEGIN, RULES_END, rules()))
 
 
 if __name__ == "__main__":

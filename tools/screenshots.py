@@ -22,6 +22,7 @@ from cinetica.desk.choices import ChoicePopup
 from cinetica.desk.clock_panel import ClockPanel
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
+from cinetica.model.editing import with_new_tune, with_snapshot
 from cinetica.model.tune import parameter_by_id
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -63,6 +64,29 @@ def main() -> None:
     keep(window, "quay-sprint")
     keep(opened("harbour", "Channel turn", 86), "from-above")
     keep(opened("harbour", "Drying nets", 70), "drying-nets")
+    window = opened("harbour", "Early knock", 40)
+    window.page.explaining.channel.setCurrentIndex(window.page.explaining.channel.findData("y"))
+    window.page.find_parting()
+    keep(window, "explain")
+    window = opened("harbour", "Rooftop hop", 66)
+    window.page.show_preset("Phase")
+    window.page.comparing.set(anchor="launch")
+    keep(window, "phases")
+    window = opened("harbour", "Rooftop hop", 66, look.NIGHT)
+    window.page.bar.table.setChecked(True)
+    keep(window, "frame-table")
+    window = opened("harbour", "Chimney gap", 60)
+    window.page.stage.toggle_editing()
+    window.page.stage.editor.choose_next(1)
+    keep(window, "course")
+    window = opened("harbour", "Rooftop hop", 60)
+    study = window.session.study
+    for number, gravity in enumerate((30.0, 36.0, 48.0)):
+        tune = study.tune("Wren").put("gravity.gravity", gravity).model_copy(update={"name": f"Wren, {('light', 'lighter', 'heavy')[number]}"})
+        study = with_new_tune(study, tune, after="Wren")
+    window.session.edit("Three more", with_snapshot(study, "Wren"))
+    window.session.clear_wake()
+    keep(window, "six-tunes")
     keep(opened("pitfalls", "Stuck to the wall", 30), "pitfalls")
     app.processEvents()
 

@@ -285,8 +285,8 @@ class Session(QObject):
     @property
     def reference_shown(self) -> Shown | None:
         """The reference among those shown, or the first of them while it is hidden."""
-        name = self.reference.name if self.reference else ""
-        return next((shown for shown in self.shown if shown.tune.name == name), self.shown[0] if self.shown else None)
+        reference = self.reference
+        return next((shown for shown in self.shown if shown.tune is reference), self.shown[0] if self.shown else None)
 
     def choose_reference(self, tune: Tune) -> None:
         self._reference = tune.name

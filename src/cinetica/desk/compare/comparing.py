@@ -44,8 +44,10 @@ class Comparing(QObject):
 
     def shift(self, shown: Shown) -> int:
         """How many rows later than in the reference the anchor comes in this tune's trace."""
+        if self.anchor == ANCHORS[0]:
+            return 0
         reference = self.session.reference_shown
-        if reference is None or shown is reference or self.anchor == ANCHORS[0]:
+        if reference is None or shown is reference:
             return 0
         kept = self._shifts.get(shown.place)
         if kept is None or kept[0] is not shown or kept[1] is not reference or kept[2] != self.anchor:
@@ -58,9 +60,10 @@ class Comparing(QObject):
 
     def delay(self, shown: Shown) -> float:
         """How much earlier than in its own trace a tune is drawn, in s."""
-        rows, reference = self.shift(shown), self.session.reference_shown
-        if rows == 0 or reference is None:
+        if self.shift(shown) == 0:
             return 0.0
+        reference = self.session.reference_shown
+        assert reference is not None
         mine, other = anchor_row(shown.trace, self.anchor), anchor_row(reference.trace, self.anchor)
         return 0.0 if mine is None or other is None else float(shown.trace["time"][mine] - reference.trace["time"][other])
 
