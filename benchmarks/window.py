@@ -103,7 +103,7 @@ def drags(study: Study, count: int = 200, *, ticks: int = 0) -> Taken:
     points, curves = len(session.shown[0].trace), len(session.shown)
     session.undo_stack.setClean()
     window.close()
-    return Taken(changed, complete, stepped, bare_repaint(points, curves=curves, plots=4, count=count))
+    return Taken(changed, complete, stepped, bare_repaint(points, curves=curves, plots=4, count=min(count, 400_000 // points)))
 
 
 def bare_repaint(points: int, curves: int, plots: int, count: int) -> list[float]:

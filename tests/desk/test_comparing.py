@@ -504,3 +504,10 @@ def test_drills_are_made_copied_renamed_and_removed(window, monkeypatch):
     assert "no drill" in window.page.notice.text()
     window.commands.new_drill("side")
     assert window.page.notice.text() == ""
+
+
+def test_a_tune_keeps_one_letter_everywhere_when_others_come_before_it(window, hand):
+    window.page.sheet.view.go_to("drive.top_speed", "Wren")
+    key(window, Qt.Key.Key_D, CTRL)
+    assert [(shown.place, shown.tune.name) for shown in window.session.shown] == [(0, "Wren"), (1, "Wren copy"), (2, "Bramble")]
+    assert [place for place, _, _ in window.page.strips.strips[0].readout.lines()] == [0, 1, 2]

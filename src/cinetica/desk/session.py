@@ -315,10 +315,10 @@ class Session(QObject):
         drill = self.drill
         if not self.ready:
             return
-        have = {id(shown.tune): shown for shown in self.shown if shown.trace.drill is drill and shown.trace.clock is self.study.clock}
+        have = {(shown.place, id(shown.tune)): shown for shown in self.shown if shown.trace.drill is drill and shown.trace.clock is self.study.clock}
         try:
             self.shown = [
-                have.get(id(tune)) or self._show(place, tune, drill)
+                have.get((place, id(tune))) or self._show(place, tune, drill)
                 for place, tune in self.tunes
                 if drill is not None and tune.name not in self._hidden
             ]

@@ -111,7 +111,7 @@ class Explaining(QWidget):
                 item = QTreeWidgetItem([line.words])
                 item.setForeground(0, QColor(self.look.ink if any(line.change) else self.look.soft))
                 if line.rule:
-                    item.setToolTip(0, f"{line.rule}: {line.equation}")
+                    item.setToolTip(0, f"{line.words}\n{line.rule}: {line.equation}")
                 head.addChild(item)
             head.setExpanded(True)
 

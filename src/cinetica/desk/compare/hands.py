@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
-from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis
+from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.session import Session
 from cinetica.model import hands
 from cinetica.model.hands import STICKS, Stick
@@ -137,7 +137,7 @@ class Hands(OnTimeAxis):
     def ask_length(self) -> None:
         """Type the length of the drill in the place of the first lane."""
         if self.take is not None:
-            self._open_editor(QRectF(LEFT, self.top, 90, self.lane), str(self.take.length), "Length of the drill in frames", self._set_length)
+            self._open_editor(QRectF(ROOM.left, self.top, 90, self.lane), str(self.take.length), "Length of the drill in frames", self._set_length)
 
     def _set_length(self, text: str) -> None:
         take = self.take
@@ -159,7 +159,7 @@ class Hands(OnTimeAxis):
         painter.drawPixmap(0, 0, self._picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QColor(self.look.grid))
-        painter.drawLine(QPointF(self.width() - RIGHT + 0.5, 0), QPointF(self.width() - RIGHT + 0.5, self.height()))
+        painter.drawLine(QPointF(self.width() - ROOM.right + 0.5, 0), QPointF(self.width() - ROOM.right + 0.5, self.height()))
         self._paint_flag(painter)
         if self._said and self._drag is not None:
             self._paint_said(painter)
@@ -168,19 +168,20 @@ class Hands(OnTimeAxis):
         picture = self.blank(self.height())
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipRect(QRectF(0, 0, self.width() - RIGHT + 1, self.height()))
+        painter.setClipRect(QRectF(0, 0, self.width() - ROOM.right + 1, self.height()))
         painter.setFont(look.font(8))
         take, lanes = self.take, self.lanes
         if take is not None and not lanes:
             painter.setPen(QColor(self.look.soft))
-            painter.drawText(QRectF(LEFT, self.top, 500, self.lane), Qt.AlignmentFlag.AlignVCenter, "The hands do nothing yet: add a lane from the menu Hands.")
+            area = QRectF(ROOM.left, self.top, self.width() - ROOM.left - ROOM.right, self.lane)
+            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, "The hands do nothing yet: add a lane from the menu Hands.")
         for number, name in enumerate(lanes):
             y = self.top + number * self.lane
             here = number == self.current_lane and self.hasFocus()
             painter.setPen(QColor(self.look.accent if here else self.look.soft))
-            painter.drawText(QRectF(0, y, LEFT - 8, self.lane), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"▸ {name}" if here else name)
+            painter.drawText(QRectF(0, y, ROOM.left - 8, self.lane), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"▸ {name}" if here else name)
             painter.setPen(QColor(self.look.grid_fine))
-            painter.drawLine(QPointF(LEFT, y + self.lane - 0.5), QPointF(self.width() - RIGHT, y + self.lane - 0.5))
+            painter.drawLine(QPointF(ROOM.left, y + self.lane - 0.5), QPointF(self.width() - ROOM.right, y + self.lane - 0.5))
             assert take is not None
             if name in KEYS:
                 self._paint_presses(painter, y, name, take)
@@ -192,13 +193,13 @@ class Hands(OnTimeAxis):
 
     def _paint_end(self, painter: QPainter, take: Take | None) -> None:
         """Where the take ends."""
-        if take is not None and (x := self.at(take.seconds)) < self.width() - RIGHT:
+        if take is not None and (x := self.at(take.seconds)) < self.width() - ROOM.right:
             painter.setPen(QPen(QColor(self.look.soft), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(x, self.top), QPointF(x, self.height()))
 
     def _rect(self, press: Press, y: float, rate: float) -> QRectF:
         left, right = self.at(press.start / rate), self.at(press.end / rate)
-        return QRectF(max(left, LEFT), y + 4, right - max(left, LEFT), self.lane - 9)
+        return QRectF(max(left, ROOM.left), y + 4, right - max(left, ROOM.left), self.lane - 9)
 
     def _paint_presses(self, painter: QPainter, y: float, name: str, take: Take) -> None:
         for press in hands.presses_of(take, name):
@@ -221,7 +222,7 @@ class Hands(OnTimeAxis):
             dots.append((push, at))
         points.append(QPointF(self.at(take.seconds), points[-1].y()))
         painter.save()
-        painter.setClipRect(QRectF(LEFT - 4, y, self.width() - RIGHT - LEFT + 4, self.lane))
+        painter.setClipRect(QRectF(ROOM.left - 4, y, self.width() - ROOM.right - ROOM.left + 4, self.lane))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(self.look.accent), 1.5))
         painter.drawPolyline(QPolygonF(points))
@@ -277,7 +278,7 @@ class Hands(OnTimeAxis):
     def thing_at(self, at: QPointF) -> tuple[str, Press | Push | None, Part] | None:
         """The lane under the mouse, and in it the press or push, and which part of it."""
         lane, take = self._lane_at(at.y()), self.take
-        if lane is None or take is None or at.x() < LEFT - GRIP or at.x() > self.width() - RIGHT + GRIP:
+        if lane is None or take is None or at.x() < ROOM.left - GRIP or at.x() > self.width() - ROOM.right + GRIP:
             return None
         y = self.top + self.lanes.index(lane) * self.lane
         if lane in KEYS:
@@ -419,7 +420,7 @@ class Hands(OnTimeAxis):
         editor.setPlaceholderText(name)
         editor.setToolTip(name)
         editor.setFont(look.font(9))
-        left = min(max(round(rect.left()), LEFT), self.width() - RIGHT - round(rect.width()))
+        left = min(max(round(rect.left()), ROOM.left), self.width() - ROOM.right - round(rect.width()))
         editor.setGeometry(left, round(rect.top()), round(rect.width()), round(rect.height()))
         editor.selectAll()
         editor.show()

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPix
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
-from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis, round_step
+from cinetica.desk.compare.time_axis import ROOM, TimeAxis, round_step
 from cinetica.desk.session import Session
 
 # Half the width of the flag with the number of the frame, in pixels.
@@ -28,7 +28,7 @@ class OnTimeAxis(QWidget):
         self.update()
 
     def _to_cursor(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.LeftButton and event.position().x() >= LEFT - 4:
+        if event.buttons() & Qt.MouseButton.LeftButton and event.position().x() >= ROOM.left - 4:
             self.session.set_cursor(self.axis.row_at(self.axis.time(event.position().x(), self.width())))
 
     mousePressEvent = mouseMoveEvent = _to_cursor
@@ -41,7 +41,7 @@ class OnTimeAxis(QWidget):
         now = round(self.at(self.session.time_at(self.session.cursor)))
         for x in (self._cursor_x, now):
             self.update(x - CURSOR_REACH, 0, 2 * CURSOR_REACH, self.height())
-        self.update(self.width() - RIGHT, 0, RIGHT, self.height())
+        self.update(self.width() - ROOM.right, 0, ROOM.right, self.height())
         self._cursor_x = now
 
     def at(self, time: float) -> float:
@@ -82,11 +82,11 @@ class Ruler(OnTimeAxis):
         painter = QPainter(self)
         painter.setFont(look.font(8))
         painter.setPen(QColor(self.look.soft))
-        painter.drawText(QRectF(0, 0, LEFT - 8, 18), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "time, s")
-        step = round_step(self.axis.end - self.axis.start, (self.width() - LEFT - RIGHT) / 90)
+        painter.drawText(QRectF(0, 0, ROOM.left - 8, 18), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "time, s")
+        step = round_step(self.axis.end - self.axis.start, (self.width() - ROOM.left - ROOM.right) / 90)
         number = int(self.axis.start // step)
         while (time := number * step) <= self.axis.end:
             x = self.at(time)
-            if LEFT <= x <= self.width() - RIGHT:
+            if ROOM.left <= x <= self.width() - ROOM.right:
                 painter.drawText(QRectF(x - 40, 0, 80, 18), Qt.AlignmentFlag.AlignCenter, f"{time:.6g}")
             number += 1

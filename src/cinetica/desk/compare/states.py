@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QSizePolicy
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
-from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis
+from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.session import Session, Shown
 from cinetica.motion.records import STATES
 from cinetica.reading.spans import Grace, Span, grace_spans, state_runs, state_spans
@@ -70,7 +70,7 @@ class States(OnTimeAxis):
         self.paint_cursor(painter, 0, self.height())
 
     def _paint_readout_title(self, painter: QPainter) -> None:
-        left = self.width() - RIGHT
+        left = self.width() - ROOM.right
         painter.setPen(QColor(self.look.grid))
         painter.drawLine(QPointF(left + 0.5, 0), QPointF(left + 0.5, self.height()))
         reference = self.session.reference_shown
@@ -78,7 +78,7 @@ class States(OnTimeAxis):
             return
         painter.setFont(look.font(8))
         painter.setPen(QColor(self.look.soft))
-        area = QRectF(left + 14, self.height() - look.px(20), RIGHT - 26, look.px(16))
+        area = QRectF(left + 14, self.height() - look.px(20), ROOM.right - 26, look.px(16))
         painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, f"at frame {self.session.cursor}")
         if len(self.session.shown) > 1:
             painter.drawText(area, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"minus {look.letter(reference.place)}")
@@ -87,11 +87,11 @@ class States(OnTimeAxis):
         picture = self.blank(self.lane)
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipRect(QRectF(0, 0, self.width() - RIGHT + 1, self.lane))
+        painter.setClipRect(QRectF(0, 0, self.width() - ROOM.right + 1, self.lane))
         ink = look.ink(self.look, shown.place)
         painter.setFont(look.font(9, bold=True))
         painter.setPen(ink)
-        painter.drawText(QRectF(0, 0, LEFT - 8, self.lane), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, look.letter(shown.place))
+        painter.drawText(QRectF(0, 0, ROOM.left - 8, self.lane), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, look.letter(shown.place))
         delay = self.comparing.delay(shown)
         painter.setFont(look.font(8))
         view = (self.axis.start + delay, self.axis.end + delay)
@@ -110,7 +110,7 @@ class States(OnTimeAxis):
     @property
     def _pixel(self) -> float:
         """The time that a pixel stands for, in s."""
-        return (self.axis.end - self.axis.start) / max(1, self.width() - LEFT - RIGHT)
+        return (self.axis.end - self.axis.start) / max(1, self.width() - ROOM.left - ROOM.right)
 
     def _visible_states(self, shown: Shown, view: tuple[float, float]) -> list[Span]:
         """The states in view, but of several that end within one pixel only the first."""
@@ -121,7 +121,7 @@ class States(OnTimeAxis):
         return [Span(STATES[code], start, end) for code, start, end in kept]
 
     def _rect(self, start: float, end: float) -> QRectF:
-        left, right = max(self.at(start), LEFT), min(self.at(end), self.width() - RIGHT)
+        left, right = max(self.at(start), ROOM.left), min(self.at(end), self.width() - ROOM.right)
         return QRectF(left, 2, right - left - 1, self.lane - 4)
 
     def _paint_state(self, painter: QPainter, span: Span, rect: QRectF, ink: QColor, graces: list[QRectF]) -> None:

@@ -16,7 +16,7 @@ from cinetica.desk.compare.comparing import Comparing, Curve
 from cinetica.desk.compare.curve import Curves, finite_span, with_zero
 from cinetica.desk.compare.on_time_axis import turn_axis
 from cinetica.desk.compare.paper import CursorItem, PaperGrid
-from cinetica.desk.compare.time_axis import LEFT, RIGHT, TimeAxis, round_step
+from cinetica.desk.compare.time_axis import ROOM, TimeAxis, round_step
 from cinetica.desk.session import Session, Shown
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
 
@@ -39,7 +39,7 @@ class PlotOnPaper(pg.PlotWidget):
             item.getAxis("bottom").setCacheMode(pg.AxisItem.CacheMode.DeviceCoordinateCache)
         else:
             item.hideAxis("bottom")
-        item.getAxis("left").setWidth(LEFT)
+        item.getAxis("left").setWidth(ROOM.left)
         item.getAxis("left").setCacheMode(pg.AxisItem.CacheMode.DeviceCoordinateCache)
         self.box: pg.ViewBox = item.getViewBox()
         self.box.setMouseEnabled(x=False, y=False)
@@ -93,7 +93,7 @@ class Readout(QWidget):
     def __init__(self, comparing: Comparing, channel: Channel, palette: look.Palette) -> None:
         super().__init__()
         self.comparing, self.session, self.channel, self.look = comparing, comparing.session, channel, palette
-        self.setFixedWidth(RIGHT)
+        self.setFixedWidth(ROOM.right)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(f"Readout of {channel.label}")
 
@@ -120,11 +120,11 @@ class Readout(QWidget):
         for number, (place, value, difference) in enumerate(lines):
             y = top + number * high
             painter.setPen(look.ink(self.look, place))
-            painter.drawText(QRectF(14, y, 20, high), middle, look.letter(place))
+            painter.drawText(QRectF(14, y, look.px(20), high), middle, look.letter(place))
             painter.setPen(QColor(self.look.ink))
-            painter.drawText(QRectF(24, y, 56, high), middle | right, value)
+            painter.drawText(QRectF(look.px(24), y, look.px(56), high), middle | right, value)
             painter.setPen(QColor(self.look.soft))
-            painter.drawText(QRectF(80, y, RIGHT - 92, high), middle | right, difference)
+            painter.drawText(QRectF(look.px(80), y, ROOM.right - look.px(92), high), middle | right, difference)
 
 
 def signed(value: float) -> str:
@@ -163,7 +163,7 @@ class Titled(QWidget):
     def say_title(self) -> None:
         text = f"Δ {self._title}" if self.comparing.differences else self._title
         metrics = self.title.fontMetrics()
-        self.title.setText(metrics.elidedText(text, Qt.TextElideMode.ElideRight, LEFT - 40) + " ▾")
+        self.title.setText(metrics.elidedText(text, Qt.TextElideMode.ElideRight, ROOM.left - 40) + " ▾")
         self.title.adjustSize()
 
     def raise_titles(self) -> None:

@@ -5,10 +5,23 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from cinetica.desk import look
 from cinetica.desk.session import Session
 
-# Room left of and right of the time axis, in pixels, the same for all that lies on it.
-LEFT, RIGHT = 112, 148
+
+class Room:
+    """Room left of and right of the time axis, in pixels, the same for all that lies on it; it grows with the text."""
+
+    @property
+    def left(self) -> int:
+        return look.px(112)
+
+    @property
+    def right(self) -> int:
+        return look.px(148)
+
+
+ROOM = Room()
 SHORTEST = 0.05
 
 
@@ -58,10 +71,10 @@ class TimeAxis(QObject):
 
     def x(self, time: float, width: float) -> float:
         """Pixel of a time in a widget of this width."""
-        return LEFT + (time - self.start) / (self.end - self.start) * (width - LEFT - RIGHT)
+        return ROOM.left + (time - self.start) / (self.end - self.start) * (width - ROOM.left - ROOM.right)
 
     def time(self, x: float, width: float) -> float:
-        return self.start + (x - LEFT) / max(1.0, width - LEFT - RIGHT) * (self.end - self.start)
+        return self.start + (x - ROOM.left) / max(1.0, width - ROOM.left - ROOM.right) * (self.end - self.start)
 
     def row_at(self, time: float) -> int:
         """The row nearest to a time."""
