@@ -22,14 +22,15 @@ from cinetica.motion.cache import cache_folder, remove_earlier
 from cinetica.motion.compiling import make_compilable
 from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records
 
-Run = Callable[[Records, Records, Ground, float, float, Records, NDArray[np.float64], Records], None]
+# `step.run_one`; the last argument, the row to go on from, may be left out.
+Run = Callable[..., None]
 
 # What Numba's wrapper names for errors that the kernel cannot raise. Should one be called all the same, the
 # process ends at once instead of running on with wrong numbers.
 NEVER_CALLED = ("NRT_MemInfo_call_dtor", "numba_gil_ensure", "numba_gil_release", "numba_unpickle", "numba_do_raise")
 POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
 SIGNATURE = (
-    POINTER, POINTER, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, NUMBER, NUMBER, POINTER, POINTER, POINTER, COUNT
+    POINTER, POINTER, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, NUMBER, NUMBER, POINTER, POINTER, POINTER, COUNT, COUNT
 )  # fmt: skip
 
 
@@ -67,10 +68,10 @@ def compile_object() -> None:
 
     make_compilable()
 
-    def entry(states, tunes, solids, n_solids, oneway, n_oneway, climb, n_climb, x, y, hands, dts, trace, rows):  # type: ignore[no-untyped-def]
+    def entry(states, tunes, solids, n_solids, oneway, n_oneway, climb, n_climb, x, y, hands, dts, trace, rows, first):  # type: ignore[no-untyped-def]
         ground = Ground(carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)))
         s, p = carray(states, (1,))[0], carray(tunes, (1,))[0]
-        run(s, p, ground, x, y, carray(hands, (rows,)), carray(dts, (rows,)), carray(trace, (rows,)))
+        run(s, p, ground, x, y, carray(hands, (rows,)), carray(dts, (rows,)), carray(trace, (rows,)), first)
 
     def to(dtype: np.dtype[Any]) -> Any:
         return types.CPointer(numba.from_dtype(np.dtype((np.record, dtype))))
@@ -78,7 +79,7 @@ def compile_object() -> None:
     numbers, count = types.CPointer(types.float64), types.int64
     signature = types.void(
         to(STATE), to(TUNE), numbers, count, numbers, count, numbers, count, types.float64, types.float64,
-        to(HAND), numbers, to(TRACE), count,
+        to(HAND), numbers, to(TRACE), count, count,
     )  # fmt: skip
     made = numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
     code: bytes = made._library._get_compiled_object()  # type: ignore[attr-defined]
@@ -111,12 +112,12 @@ def _loaded(path: Path) -> Run:
     function = ctypes.CFUNCTYPE(None, *SIGNATURE)(engine.get_function_address(name.decode()))
 
     def run(
-        states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records
+        states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records, first: int = 0
     ) -> None:
         places = [array.ctypes.data for array in (states, tunes, *ground, hands, dts, trace)]
         function(
             places[0], places[1], places[2], len(ground.solids), places[3], len(ground.oneway), places[4], len(ground.climb),
-            x, y, places[5], places[6], places[7], len(trace),
+            x, y, places[5], places[6], places[7], len(trace), first,
         )  # fmt: skip
 
     run.engine = engine  # type: ignore[attr-defined]  # It owns the machine code: it must live as long as the function.

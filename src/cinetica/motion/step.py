@@ -137,17 +137,19 @@ def write(s, row, time, dt, vx_before, vy_before):
 
 
 @compiled
-def run(end, p, ground, x, y, hands, dts, trace):
-    """Run one tune from (x, y), filling `trace`.
+def run(end, p, ground, x, y, hands, dts, trace, first):
+    """Run one tune, filling `trace` from row `first` on: with 0 from (x, y), else going on from the state in `end`.
 
-    `end` is zeroed and left as the run ends. `hands` and `dts` have one entry per row of `trace`; entry 0 belongs to the
+    `end` is zeroed at first, and left as the run ends. `hands` and `dts` have one entry per row of `trace`; entry 0 belongs to the
     start: nothing held and dt 0. Latency is a shift along `hands`.
     """
     s = on_stack(end)
-    begin(s, p, ground, x, y)
-    time = 0.0
-    write(s, trace[0], time, 0.0, 0.0, 0.0)
-    for k in range(1, trace.shape[0]):
+    if first == 0:
+        begin(s, p, ground, x, y)
+        write(s, trace[0], 0.0, 0.0, 0.0, 0.0)
+        first = 1
+    time = trace[first - 1].time
+    for k in range(first, trace.shape[0]):
         vx, vy = s.vx, s.vy
         tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
         time += dts[k]
@@ -156,9 +158,9 @@ def run(end, p, ground, x, y, hands, dts, trace):
 
 
 @compiled
-def run_one(states, tunes, ground, x, y, hands, dts, trace):
+def run_one(states, tunes, ground, x, y, hands, dts, trace, first=0):
     """`run` on the first row of arrays, the form in which records are handed over from Python."""
-    run(states[0], tunes[0], ground, x, y, hands, dts, trace)
+    run(states[0], tunes[0], ground, x, y, hands, dts, trace, first)
 
 
 @compiled

@@ -1,0 +1,123 @@
+"""Running tunes tick by tick while the hands move: the same kernel, on the same numbers, going on from where it was."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.model.course import Course
+from cinetica.model.take import KEYS, Keys, Press, Push, Take
+from cinetica.model.tune import Tune
+from cinetica.motion.native import kernel
+from cinetica.motion.records import HAND, STATE, TRACE, Records, empty_records, ground, tune_records
+
+FIRST_ROOM = 4096
+
+
+@dataclass(frozen=True)
+class Held:
+    """What the hands hold in one tick: the names of keys, and where the sticks are (from -1 to 1 on each axis)."""
+
+    keys: frozenset[str] = frozenset()
+    stick: tuple[float, float] = (0.0, 0.0)
+    aim: tuple[float, float] = (0.0, 0.0)
+
+
+NOTHING_HELD = Held()
+
+
+class LiveRun:
+    """Several tunes moved by the same hands from the same start. Row 0 is the start, row k the state after tick k."""
+
+    def __init__(self, tunes: Sequence[Tune], course: Course, start: tuple[float, float], tick_rate: float) -> None:
+        self.tunes = list(tunes)
+        self.start, self.tick_rate = start, tick_rate
+        self._ground = ground(course)
+        self.rows = 1
+        self._hands = empty_records(HAND, FIRST_ROOM)
+        self._dts: NDArray[np.float64] = np.zeros(FIRST_ROOM)
+        self._states = [empty_records(STATE, 1) for _ in self.tunes]
+        self._records = [tune_records([tune]) for tune in self.tunes]
+        self._traces = [empty_records(TRACE, FIRST_ROOM) for _ in self.tunes]
+        for place in range(len(self.tunes)):
+            self._run(place, 0)
+
+    def _run(self, place: int, first: int) -> None:
+        x, y = self.start
+        rows = self.rows
+        kernel()(
+            self._states[place], self._records[place], self._ground, float(x), float(y), self._hands[:rows], self._dts[:rows],
+            self._traces[place][:rows], first,
+        )  # fmt: skip
+
+    def change(self, tunes: Sequence[Tune]) -> None:
+        """Other numbers for the same tunes, from the next tick on."""
+        for place, tune in enumerate(tunes):
+            if tune is not self.tunes[place]:
+                self.tunes[place], self._records[place] = tune, tune_records([tune])
+
+    def tick(self, held: Held) -> None:
+        """One tick of 1/tick_rate s for every tune."""
+        if self.rows == len(self._dts):
+            self._make_room()
+        k = self.rows
+        hand, before = self._hands[k], self._hands[k - 1]
+        for key in KEYS:
+            hand[key] = key in held.keys
+        hand["stick_x"], hand["stick_y"] = held.stick
+        hand["aim_x"], hand["aim_y"] = held.aim
+        hand["pressed"] = hand["jump"] and not before["jump"]
+        hand["released"] = before["jump"] and not hand["jump"]
+        self._dts[k] = 1.0 / self.tick_rate
+        self.rows += 1
+        for place in range(len(self.tunes)):
+            self._run(place, k)
+
+    def _make_room(self) -> None:
+        """Twice as much."""
+
+        def doubled(records: Records) -> Any:
+            return np.concatenate([records, np.zeros_like(records)]).view(np.recarray)
+
+        self._hands, self._traces = doubled(self._hands), [doubled(trace) for trace in self._traces]
+        self._dts = np.concatenate([self._dts, np.zeros_like(self._dts)])
+
+    def trace(self, place: int) -> Records:
+        """All rows so far of one tune."""
+        return self._traces[place][: self.rows]
+
+    # What was recorded
+
+    def quiet_row(self, before: int) -> int:
+        """The last row up to `before` in which the first tune stands at its start, at rest and untouched: a take that begins
+        there runs to the same bits. Row 0 is one always."""
+        trace, hands = self._traces[0][: before + 1], self._hands[: before + 1]
+        still = (trace["x"] == self.start[0]) & (trace["y"] == trace["y"][0]) & (trace["vx"] == 0) & (trace["vy"] == 0) & (trace["state"] == trace["state"][0])
+        untouched = trace["since_press"] == np.inf
+        for name in HAND.names or ():
+            untouched &= hands[name] == 0
+        # Nothing may have happened before it either, or the state still remembers.
+        calm = np.logical_and.accumulate(still & untouched)
+        return int(np.flatnonzero(calm)[-1]) if calm.any() else 0
+
+    def take(self, first: int, last: int) -> Take:
+        """What the hands did in the ticks after row `first` up to row `last`, as a take at the tick rate."""
+        hands = self._hands[first + 1 : last + 1]
+        keys = {key: _presses(hands[key]) for key in KEYS}
+        stick, aim = (_pushes(hands[f"{name}_x"], hands[f"{name}_y"]) for name in ("stick", "aim"))
+        return Take(rate=float(self.tick_rate), length=max(1, last - first), keys=Keys(**keys), stick=stick, aim=aim)
+
+
+def _presses(held: NDArray[np.bool_]) -> tuple[Press, ...]:
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], held, [False]]).astype(np.int8)))
+    return tuple(Press(int(start), int(end)) for start, end in zip(edges[::2], edges[1::2], strict=True))
+
+
+def _pushes(x: NDArray[np.float64], y: NDArray[np.float64]) -> tuple[Push, ...]:
+    """A push wherever the stick is elsewhere than a frame before; it begins in the middle."""
+    moved = (np.diff(x, prepend=0.0) != 0) | (np.diff(y, prepend=0.0) != 0)
+    return tuple(Push(int(frame), float(x[frame]), float(y[frame])) for frame in np.flatnonzero(moved))

@@ -1,0 +1,66 @@
+"""The live run against a run of the take that it recorded: the same bits."""
+
+import random
+
+import numpy as np
+import pytest
+
+from cinetica.model.clock import Clock
+from cinetica.model.course import Course, Rectangle
+from cinetica.model.study import Drill
+from cinetica.motion.live import FIRST_ROOM, NOTHING_HELD, Held, LiveRun
+from cinetica.motion.simulate import simulate
+from tests.builders import make_tune
+from tests.motion.test_step import random_tune
+
+COURSE = Course(solids=(Rectangle(-9, -1, 30, 0), Rectangle(4, 0, 5, 1)))
+
+
+def played(tunes, ticks, chance, rate=60.0):
+    live = LiveRun(tunes, COURSE, (0.0, 0.0), rate)
+    held = NOTHING_HELD
+    for _ in range(ticks):
+        if chance.random() < 0.1:
+            keys = frozenset(key for key in ("left", "right", "up", "down", "jump", "modifier") if chance.random() < 0.4)
+            held = Held(keys, (chance.uniform(-1, 1), chance.uniform(-1, 1)) if chance.random() < 0.3 else (0.0, 0.0))
+        live.tick(held)
+    return live
+
+
+def drill_of(live, first, last, view="side"):
+    return Drill(name="Recorded", view=view, start=live.start, course=COURSE, take=live.take(first, last))
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_a_recorded_take_runs_to_the_same_bits_for_every_tune(seed):
+    chance = random.Random(seed)
+    view, rate = ("side", "top")[seed % 2], chance.choice([30.0, 60.0, 144.0])
+    tunes = [random_tune(view, chance) for _ in range(3)]
+    live = played(tunes, 200, chance, rate)
+    for place, tune in enumerate(tunes):
+        trace = simulate(tune, drill_of(live, 0, 200, view), Clock(tick_rate=rate))
+        assert trace.rows.tobytes() == np.ascontiguousarray(live.trace(place)).tobytes()
+
+
+def test_a_long_run_finds_room():
+    live = played([make_tune()], FIRST_ROOM + 50, random.Random(1))
+    trace = simulate(make_tune(), drill_of(live, 0, FIRST_ROOM + 50), Clock())
+    assert trace.rows.tobytes() == np.ascontiguousarray(live.trace(0)).tobytes()
+
+
+def test_idle_ticks_at_the_start_can_be_cut_off():
+    live = LiveRun([make_tune()], COURSE, (0.0, 0.0), 60)
+    for held in [NOTHING_HELD] * 40 + [Held(frozenset({"right"}))] * 20 + [NOTHING_HELD] * 30:
+        live.tick(held)
+    assert live.quiet_row(80) == 40
+    trace = simulate(make_tune(), drill_of(live, 40, 90), Clock())
+    for column in ("x", "y", "vx", "vy", "state", "marks"):
+        assert np.array_equal(trace[column], live.trace(0)[column][40:])
+
+
+def test_numbers_change_from_the_next_tick_on():
+    live = LiveRun([make_tune(drive__law="instant", drive__top_speed=5)], COURSE, (0.0, 0.0), 60)
+    live.tick(Held(frozenset({"right"})))
+    live.change([make_tune(drive__law="instant", drive__top_speed=8)])
+    live.tick(Held(frozenset({"right"})))
+    assert live.trace(0)["vx"].tolist() == [0, 5, 8]
