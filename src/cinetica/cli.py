@@ -13,6 +13,7 @@ import click
 from pydantic import ValidationError
 
 from cinetica import __version__
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import Refused, read_study
 from cinetica.model.clock import CLOCK_PARAMETERS, Clock
 from cinetica.model.study import Drill, Study
@@ -112,7 +113,7 @@ def measure(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_jso
 
 def demo_study(name: str) -> Study:
     """A study that is shipped with the program."""
-    return read_study(Path(__file__).parent / "data" / f"{name}.json")
+    return shipped_study(name)
 
 
 def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:

@@ -52,10 +52,29 @@ def test_idle_ticks_at_the_start_can_be_cut_off():
     live = LiveRun([make_tune()], COURSE, (0.0, 0.0), 60)
     for held in [NOTHING_HELD] * 40 + [Held(frozenset({"right"}))] * 20 + [NOTHING_HELD] * 30:
         live.tick(held)
-    assert live.quiet_row(80) == 40
+    assert live.beginning(0) == live.beginning(40) == 40
+    assert live.beginning(41) == 40
+    assert live.beginning(90) == 90
     trace = simulate(make_tune(), drill_of(live, 40, 90), Clock())
     for column in ("x", "y", "vx", "vy", "state", "marks"):
         assert np.array_equal(trace[column], live.trace(0)[column][40:])
+
+
+@pytest.mark.parametrize("seed", range(20))
+def test_what_is_kept_from_the_middle_of_a_play_moves_to_the_same_bits(seed):
+    chance = random.Random(seed)
+    live = LiveRun([make_tune()], COURSE, (0.0, 0.0), 60)
+    for _ in range(6):
+        keys = frozenset(key for key in ("right", "jump") if chance.random() < 0.7)
+        for held in [Held(keys)] * chance.randint(5, 30) + [NOTHING_HELD] * chance.randint(40, 90):
+            live.tick(held)
+    begin = live.beginning(live.rows // 2)
+    assert begin > 0
+    drill = drill_of(live, begin, live.rows - 1).model_copy(update={"start": live.position(begin)})
+    trace = simulate(make_tune(), drill, Clock())
+    for column in ("x", "y", "vx", "vy", "ax", "ay", "state", "marks", "facing"):
+        # In its row 0 nothing has happened yet, while the play came to rest in it.
+        assert trace[column][1:].tobytes() == np.ascontiguousarray(live.trace(0)[column][begin + 1 :]).tobytes(), column
 
 
 def test_numbers_change_from_the_next_tick_on():

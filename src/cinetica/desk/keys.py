@@ -48,6 +48,8 @@ KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
     ("remove_drill", ("Ctrl+Shift+Delete",), "remove the drill"),
     ("undo", ("Ctrl+Z",), "undo"),
     ("redo", ("Ctrl+Shift+Z",), "redo"),
+    ("compare", ("F5",), "the page Compare"),
+    ("play_page", ("F6",), "the page Play"),
     ("open", ("Ctrl+O",), "open a study"),
     ("save", ("Ctrl+S",), "save the study"),
     ("save_as", ("Ctrl+Shift+S",), "save the study under another name"),
@@ -69,7 +71,7 @@ MENUS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("&Tune", TUNE_MENU),
     ("&Drill", ("new_drill", "new_drill_above", "copy_drill", SEPARATOR, "rename_drill", "drill_note", "drill_length", "course", "remove_drill",
                 SEPARATOR, "previous_drill", "next_drill")),
-    ("&View", ("line_up", "difference", "part", "explain", "table", SEPARATOR, "fit", "night", "larger", "smaller")),
+    ("&View", ("compare", "play_page", SEPARATOR, "line_up", "difference", "part", "explain", "table", SEPARATOR, "fit", "night", "larger", "smaller")),
     ("Hel&p", ("help",)),
 )  # fmt: skip
 IN_THE_SHEET = (
@@ -89,6 +91,14 @@ IN_THE_HANDS = (
     ("Insert", "hold the lane's key at the frame cursor"),
     ("Enter", "type the exact frames of the chosen press"),
     ("Delete", "remove it"),
+)
+WHILE_PLAYING = (
+    ("arrows or W A S D, Space, Shift", "move, jump, modifier"),
+    ("P, .", "pause or go on; one tick with the keys that are held"),
+    ("Backspace", "respawn at the start"),
+    ("Tab", "the camera follows the next tune"),
+    ("R, K", "record a take from the start; keep the last 10 seconds"),
+    ("V", "the pad on the screen"),
 )
 ON_THE_STAGE = (
     ("+, −, Up, Down, PgUp, PgDown", "zoom and pan"),
@@ -116,6 +126,7 @@ def help_text() -> str:
     keys = "".join(_line(" or ".join(keys), meaning) for _, keys, meaning in KEYS)
     tables = (
         ("With the mouse", WITH_THE_MOUSE), ("In the sheet", IN_THE_SHEET), ("In the hands", IN_THE_HANDS), ("On the stage", ON_THE_STAGE),
+        ("While playing", WHILE_PLAYING),
     )  # fmt: skip
     others = "".join(f"<h4>{title}</h4><table>{''.join(_line(*pair) for pair in pairs)}</table>" for title, pairs in tables)
     return (

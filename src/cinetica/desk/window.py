@@ -74,6 +74,7 @@ class Window(QMainWindow):
         layout.addWidget(page, 1)
         self.setCentralWidget(whole)
         page.sheet.view.tune_header.menu_wanted.connect(self._open_tune_menu)
+        page.play.recorded.connect(self._compare_recorded)
         self.commands.current_tune = page.sheet.view.current_tune
         return page
 
@@ -99,6 +100,18 @@ class Window(QMainWindow):
         for title, entries in MENUS:
             row.addWidget(self._menu_button(title, entries))
         row.addStretch(1)
+        self.page_buttons = []
+        for number, action in enumerate(("compare", "play_page")):
+            button = QToolButton()
+            button.setText(("Compare", "Play")[number])
+            button.setFont(look.font(10))
+            button.setCheckable(True)
+            button.setChecked(number == 0)
+            button.setToolTip(self.actions_by_name[action].text())
+            button.clicked.connect(partial(self._do, partial(self.show_page, number)))
+            self.page_buttons.append(button)
+            row.addWidget(button)
+        row.addSpacing(10)
         self.drills = QComboBox()
         self.drills.setAccessibleName("Drill")
         self.drills.setFont(look.font(10))
@@ -116,6 +129,15 @@ class Window(QMainWindow):
         row.addSpacing(8)
         row.addWidget(self.clock)
         return header
+
+    def _compare_recorded(self, name: str) -> None:
+        self.show_page(0)
+        self.session.told.emit(f"“{name}” is recorded. Here every tune answers the same hands.")
+
+    def show_page(self, number: int) -> None:
+        self.page.show_page(number)
+        for place, button in enumerate(self.page_buttons):
+            button.setChecked(place == number)
 
     def _choose_drill(self, _: int) -> None:
         self.session.choose_drill(self.drills.currentData())
@@ -195,6 +217,7 @@ class Window(QMainWindow):
             "copy_drill": commands.copy_drill, "rename_drill": commands.rename_drill, "drill_note": commands.edit_drill_note,
             "remove_drill": commands.remove_drill, "previous_drill": partial(commands.next_drill, -1), "next_drill": partial(commands.next_drill, 1),
             "drill_length": lambda: self.page.hands.ask_length(),
+            "compare": partial(self.show_page, 0), "play_page": partial(self.show_page, 1),
             "open": self.open, "save": self.save, "save_as": self.save_as,
             "night": lambda: self.set_look(look.DAY if self.look is look.NIGHT else look.NIGHT),
             "larger": partial(self.change_text_size, 1), "smaller": partial(self.change_text_size, -1),

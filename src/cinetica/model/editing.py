@@ -151,6 +151,12 @@ def with_new_drill(study: Study, view: View) -> Study:
     return study.model_copy(update={"drills": (*study.drills, Drill(name=name, view=view, course=course, take=Take(length=120)))})
 
 
+def with_recorded(study: Study, drill: Drill) -> Study:
+    """A drill that was played, at the end."""
+    drill = drill.model_copy(update={"name": free_name(drill.name, _names(study.drills))})
+    return study.model_copy(update={"drills": (*study.drills, drill)})
+
+
 def duplicated_drill(study: Study, name: str) -> Study:
     drill = study.drill(name)
     copy = drill.model_copy(update={"name": free_name(f"{name} copy", _names(study.drills))})

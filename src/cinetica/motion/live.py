@@ -13,7 +13,7 @@ from cinetica.model.course import Course
 from cinetica.model.take import KEYS, Keys, Press, Push, Take
 from cinetica.model.tune import Tune
 from cinetica.motion.native import kernel
-from cinetica.motion.records import HAND, STATE, TRACE, Records, empty_records, ground, tune_records
+from cinetica.motion.records import GROUND, HAND, SLACK, STATE, TRACE, Records, empty_records, ground, tune_records
 
 FIRST_ROOM = 4096
 
@@ -88,21 +88,39 @@ class LiveRun:
 
     def trace(self, place: int) -> Records:
         """All rows so far of one tune."""
-        return self._traces[place][: self.rows]
+        rows: Records = self._traces[place][: self.rows].view(np.recarray)
+        return rows
 
     # What was recorded
 
-    def quiet_row(self, before: int) -> int:
-        """The last row up to `before` in which the first tune stands at its start, at rest and untouched: a take that begins
-        there runs to the same bits. Row 0 is one always."""
-        trace, hands = self._traces[0][: before + 1], self._hands[: before + 1]
-        still = (trace["x"] == self.start[0]) & (trace["y"] == trace["y"][0]) & (trace["vx"] == 0) & (trace["vy"] == 0) & (trace["state"] == trace["state"][0])
-        untouched = trace["since_press"] == np.inf
+    def rests(self) -> NDArray[np.bool_]:
+        """For each row, whether the first tune rests there as it does at a start: a run that begins there moves to the same bits.
+
+        It stands, untouched, faces and looks where it did at first, and no press of before is still remembered. Row 0 counts always.
+        """
+        trace, hands = self.trace(0), self._hands[: self.rows]
+        resting = (trace["state"] == GROUND) & (trace["since_press"] > self.tunes[0].jump.buffer + SLACK)
+        for column in ("vx", "vy", "intent_x", "intent_y", "bank"):
+            resting &= trace[column] == 0
+        for column in ("facing", "look_yaw", "look_pitch"):
+            resting &= trace[column] == trace[column][0]
         for name in HAND.names or ():
-            untouched &= hands[name] == 0
-        # Nothing may have happened before it either, or the state still remembers.
-        calm = np.logical_and.accumulate(still & untouched)
-        return int(np.flatnonzero(calm)[-1]) if calm.any() else 0
+            resting &= hands[name] == 0
+        resting[0] = True
+        return resting
+
+    def beginning(self, row: int) -> int:
+        """Where a take that is to hold what was done from this row on can begin: the last rest up to it, and then on to the
+        end of that rest."""
+        rests = self.rests()
+        begin = int(np.flatnonzero(rests[: row + 1])[-1])
+        moving = np.flatnonzero(~rests[begin:])
+        return begin + int(moving[0]) - 1 if len(moving) else begin
+
+    def position(self, row: int) -> tuple[float, float]:
+        """Of the first tune, in u."""
+        at = self._traces[0][row]
+        return float(at["x"]), float(at["y"])
 
     def take(self, first: int, last: int) -> Take:
         """What the hands did in the ticks after row `first` up to row `last`, as a take at the tick rate."""

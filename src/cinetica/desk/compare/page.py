@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QLabel, QSizePolicy, QSplitter, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QSizePolicy, QSplitter, QStackedLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.bar import Bar
@@ -18,6 +18,7 @@ from cinetica.desk.compare.states import States
 from cinetica.desk.compare.strips import Strips
 from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.compare.transport import Transport
+from cinetica.desk.play.page import PlayPage
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Settings
 from cinetica.desk.sheet import Sheet
@@ -46,6 +47,7 @@ class ComparePage(QWidget):
         self.strips = Strips(self.comparing, self.axis, palette, self.ruler, PRESETS[FIRST_PRESET][self._view])
         self.table = FrameTable(self.comparing, palette)
         self.transport = Transport(session, self.axis)
+        self.play = PlayPage(session, palette)
         self.note = QLabel()
         self.note.setWordWrap(True)
         self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
@@ -94,10 +96,14 @@ class ComparePage(QWidget):
         self._notices.addWidget(self.notice)
         right = QWidget()
         self._column(right, (self.note, 0), (charts_or_notice, 1), (self.transport, 0))
+        # Beside the sheet stand the pages; Compare is the first.
+        self.pages = QStackedWidget()
+        self.pages.addWidget(right)
+        self.pages.addWidget(self.play)
         self.halves = QSplitter(Qt.Orientation.Horizontal)
         self.halves.setHandleWidth(1)
         self.halves.addWidget(self.sheet)
-        self.halves.addWidget(right)
+        self.halves.addWidget(self.pages)
         self.halves.splitterMoved.connect(self._sheet_was_moved)
         self.halves.setStretchFactor(1, 1)
         self.halves.setCollapsible(0, False)
@@ -115,6 +121,13 @@ class ComparePage(QWidget):
 
     def _drill_view(self) -> str:
         return self.session.drill.view if self.session.drill else "side"
+
+    def show_page(self, number: int) -> None:
+        """0 is Compare, 1 is Play."""
+        self.transport.stop()
+        self.pages.setCurrentIndex(number)
+        if number == 0:
+            self.sheet.view.setFocus()
 
     def show_preset(self, name: str) -> None:
         self.strips.show_channels(PRESETS[name][self._view])
@@ -205,7 +218,7 @@ class ComparePage(QWidget):
         self.stage.fit()
 
     def set_look(self, palette: look.Palette) -> None:
-        for part in (self.sheet, self.stage, self.explaining, self.hands, self.states, self.strips, self.ruler, self.table):
+        for part in (self.sheet, self.stage, self.explaining, self.hands, self.states, self.strips, self.ruler, self.table, self.play):
             part.set_look(palette)
 
     # What the person has set up, from one start to the next

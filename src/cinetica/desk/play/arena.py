@@ -1,0 +1,178 @@
+"""The stage of the page Play: the course, the character with its shadows, drawn between ticks, the camera following."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from cinetica.desk import look
+from cinetica.desk.play.game import Game
+from cinetica.motion.records import STATES
+from cinetica.motion.simulate import mark_names
+
+# Height of the world in view, in u; how far the camera lets the character go from the middle, as a share of the view.
+VIEW_HEIGHT = 9.0
+LEASH = 0.12
+TRAIL_SECONDS = 1.5
+MARK_SECONDS = 0.6
+
+
+class Arena(QWidget):
+    """`places` are those of the tunes in the study, which give them their letters and inks; `followed` is the one in the middle."""
+
+    def __init__(self, game: Game, palette: look.Palette) -> None:
+        super().__init__()
+        self.game, self.look = game, palette
+        self.places: list[int] = []
+        self.followed = 0
+        self.words_shown = True
+        self._camera = QPointF(0, 0)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName("The character on its course")
+        self.setMinimumHeight(160)
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.look = palette
+        self.update()
+
+    def centre(self) -> None:
+        """Put the camera on the character at once."""
+        live = self.game.live
+        if live is not None and self.followed < len(live.tunes):
+            self._camera = self.position(self.followed)
+
+    def position(self, place: int) -> QPointF:
+        """Where a tune's body is drawn: between its last two rows, by the share of the tick that has passed."""
+        live = self.game.live
+        assert live is not None
+        trace = live.trace(place)
+        last, before = trace[-1], trace[max(0, len(trace) - 2)]
+        share = self.game.share if not self.game.paused else 1.0
+        return QPointF(before.x + (last.x - before.x) * share, before.y + (last.y - before.y) * share)
+
+    @property
+    def _scale(self) -> float:
+        """Pixels for a unit."""
+        return max(8.0, self.height() / VIEW_HEIGHT)
+
+    def _follow(self) -> None:
+        middle, reach = self.position(self.followed), LEASH * VIEW_HEIGHT
+        for axis, value in (("x", middle.x()), ("y", middle.y())):
+            at = getattr(self._camera, axis)()
+            away = value - at
+            if abs(away) > reach:
+                getattr(self._camera, f"set{axis.upper()}")(value - np.sign(away) * reach)
+
+    def to_screen(self, at: QPointF) -> QPointF:
+        return QPointF(
+            self.width() / 2 + (at.x() - self._camera.x()) * self._scale, self.height() * 0.6 - (at.y() - self._camera.y()) * self._scale
+        )
+
+    def _rect(self, left: float, bottom: float, right: float, top: float) -> QRectF:
+        return QRectF(self.to_screen(QPointF(left, top)), self.to_screen(QPointF(right, bottom)))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.look.paper))
+        live, drill = self.game.live, self.game.drill
+        if live is None or drill is None:
+            return
+        self._follow()
+        self._paint_grid(painter)
+        self._paint_course(painter)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for place in reversed(range(len(live.tunes))):
+            self._paint_body(painter, place)
+
+    def _paint_grid(self, painter: QPainter) -> None:
+        painter.setPen(QPen(QColor(self.look.grid_fine), 1))
+        corner, opposite = self.width() / 2 / self._scale, self.height() / self._scale
+        for x in range(int(self._camera.x() - corner) - 1, int(self._camera.x() + corner) + 2):
+            at = round(self.to_screen(QPointF(x, 0)).x())
+            painter.drawLine(at, 0, at, self.height())
+        for y in range(int(self._camera.y() - opposite) - 1, int(self._camera.y() + opposite) + 2):
+            at = round(self.to_screen(QPointF(0, y)).y())
+            painter.drawLine(0, at, self.width(), at)
+
+    def _paint_course(self, painter: QPainter) -> None:
+        assert self.game.drill is not None
+        course = self.game.drill.course
+        earth, edge = QColor(self.look.earth), QColor(self.look.earth_edge)
+        for solid in course.climb:
+            painter.fillRect(self._rect(*solid), QBrush(edge, Qt.BrushStyle.DiagCrossPattern))
+        for solid in course.solids:
+            painter.fillRect(self._rect(*solid), earth)
+            painter.setPen(QPen(edge, 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self._rect(*solid))
+        for solid in course.oneway:
+            rect = self._rect(*solid)
+            painter.fillRect(rect, QBrush(edge, Qt.BrushStyle.Dense5Pattern))
+            painter.setPen(QPen(edge, 2))
+            painter.drawLine(rect.topLeft(), rect.topRight())
+
+    def _paint_body(self, painter: QPainter, place: int) -> None:
+        live = self.game.live
+        assert live is not None
+        tune, trace = live.tunes[place], live.trace(place)
+        number = self.places[place] if place < len(self.places) else place
+        ink = look.ink(self.look, number)
+        at = self.position(place)
+        width, height = tune.body.width, tune.body.height
+        bottom = at.y() if tune.view == "side" else at.y() - height / 2
+        box = self._rect(at.x() - width / 2, bottom, at.x() + width / 2, bottom + height)
+        self._paint_trail(painter, trace, number, 0.0 if tune.view == "top" else height / 2)
+        wash = QColor(ink)
+        wash.setAlpha(90 if place == self.followed else 30)
+        painter.setBrush(wash)
+        painter.setPen(look.ink_pen(self.look, number, 2.4 if place == self.followed else 1.4))
+        painter.drawRect(box)
+        painter.setPen(ink)
+        painter.setFont(look.font(10, bold=True))
+        over = QRectF(box.center().x() - 40 + 14 * place, box.top() - look.px(20), 80, look.px(18))
+        painter.drawText(over, Qt.AlignmentFlag.AlignCenter, look.letter(number))
+        if place == self.followed and self.words_shown:
+            self._paint_words(painter, box)
+
+    def _paint_trail(self, painter: QPainter, trace: np.recarray, number: int, lift: float) -> None:
+        assert self.game.live is not None
+        recent = trace[-max(2, round(TRAIL_SECONDS * self.game.live.tick_rate)) :]
+        points = QPolygonF([self.to_screen(QPointF(x, y + lift)) for x, y in zip(recent["x"].tolist(), recent["y"].tolist(), strict=True)])
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(look.ink_pen(self.look, number, 1, 150))
+        painter.drawPolyline(points)
+
+    def words(self) -> str:
+        """State, held keys, what is left of the grace, and what has just happened to the one that is followed."""
+        live = self.game.live
+        assert live is not None
+        trace, tune = live.trace(self.followed), live.tunes[self.followed]
+        row = trace[-1]
+        words = [STATES[int(row.state)]]
+        held = sorted(self.game.hands().keys)
+        if held:
+            words.append("holds " + " ".join(held))
+        jump = tune.jump
+        if tune.view == "side" and 0 < row.since_ground <= jump.coyote and row.vy <= 0:
+            words.append(f"coyote time {jump.coyote - row.since_ground:.2f} s left")
+        if tune.view == "side" and STATES[int(row.state)] != "ground" and 0 < row.since_press <= jump.buffer:
+            words.append(f"jump buffer {jump.buffer - row.since_press:.2f} s left")
+        recent = trace[-max(1, round(MARK_SECONDS * live.tick_rate)) :]
+        marked = np.flatnonzero(recent["marks"] & ~(1 << 10))
+        if len(marked):
+            words.append(" + ".join(name.replace("_", " ") for name in mark_names(int(recent["marks"][marked[-1]]))))
+        return "   ·   ".join(words)
+
+    def _paint_words(self, painter: QPainter, box: QRectF) -> None:
+        text = self.words()
+        painter.setFont(look.font(8))
+        width = painter.fontMetrics().horizontalAdvance(text) + 14
+        left = min(max(box.center().x() - width / 2, 6.0), max(6.0, self.width() - width - 6.0))
+        area = QRectF(left, box.top() - look.px(42), width, look.px(18))
+        ground = QColor(self.look.paper)
+        ground.setAlpha(225)
+        painter.fillRect(area, ground)
+        painter.setPen(QColor(self.look.ink))
+        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, text)

@@ -1,0 +1,130 @@
+"""Real time: so many ticks as are due, with the hands as they are now; and honesty where the machine cannot keep up."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Sequence
+
+from cinetica.model.study import Drill
+from cinetica.model.tune import Tune
+from cinetica.motion.live import NOTHING_HELD, Held, LiveRun
+from cinetica.motion.records import GROUND
+
+SPEEDS = (1.0, 0.5, 0.25)
+# More than this is not caught up with after a stall: the time is dropped, and said to be.
+LONGEST_CATCH_UP = 0.25
+# So far under the lowest solid a fall is over.
+DEEP = 12.0
+KEEP = 10.0
+
+
+class Game:
+    """One character with its shadows on a course. `advance_to` is told the time; nothing here looks at a clock by itself."""
+
+    def __init__(self, hands: Callable[[], Held] = lambda: NOTHING_HELD) -> None:
+        self.hands = hands
+        self.live: LiveRun | None = None
+        self.drill: Drill | None = None
+        self.speed = SPEEDS[0]
+        self.paused = True
+        self.dropped = 0
+        self._then = 0.0
+        self._due = 0.0
+        self._ground = (0.0, 0.0)
+        self._recorded_from: int | None = None
+
+    def begin(self, tunes: Sequence[Tune], drill: Drill, tick_rate: float) -> None:
+        """From the start of a drill's course, at rest."""
+        self.drill = drill
+        self._set_down(tunes, drill.start, tick_rate)
+
+    def _set_down(self, tunes: Sequence[Tune], at: tuple[float, float], tick_rate: float) -> None:
+        assert self.drill is not None
+        self.live = LiveRun(tunes, self.drill.course, at, tick_rate)
+        self._ground = at
+        self._due = 0.0
+        self._recorded_from = 0 if self._recorded_from is not None else None
+
+    def respawn(self) -> None:
+        if self.live is not None and self.drill is not None:
+            self._set_down(self.live.tunes, self.drill.start, self.live.tick_rate)
+
+    def resume(self, now: float) -> None:
+        self.paused, self._then = False, now
+
+    def pause(self) -> None:
+        self.paused = True
+
+    def advance_to(self, now: float) -> int:
+        """Run the ticks that are due at this time, in s; how many they were."""
+        if self.live is None or self.paused:
+            return 0
+        passed, self._then = now - self._then, now
+        rate = self.live.tick_rate
+        if passed > LONGEST_CATCH_UP:
+            self.dropped += round((passed - LONGEST_CATCH_UP) * self.speed * rate)
+            passed = LONGEST_CATCH_UP
+        self._due += passed * self.speed * rate
+        ticks = int(self._due + 1e-9)
+        self._due -= ticks
+        for _ in range(ticks):
+            self.step()
+        return ticks
+
+    def step(self) -> None:
+        """One tick, with the keys that are held."""
+        if self.live is None:
+            return
+        self.live.tick(self.hands())
+        row = self.live.trace(0)[-1]
+        if row.state == GROUND and row.vx == 0:
+            self._ground = (float(row.x), float(row.y))
+        self._catch_a_fall(float(row.y))
+
+    def _catch_a_fall(self, y: float) -> None:
+        """Back to where it last stood still on solid ground."""
+        assert self.live is not None
+        assert self.drill is not None
+        solids = (*self.drill.course.solids, *self.drill.course.oneway)
+        if self.drill.view == "side" and solids and y < min(solid.bottom for solid in solids) - DEEP:
+            self._set_down(self.live.tunes, self._ground, self.live.tick_rate)
+
+    @property
+    def share(self) -> float:
+        """How much of the next tick has passed: what is drawn lies between two rows."""
+        return min(1.0, max(0.0, self._due))
+
+    # Recording
+
+    @property
+    def recording(self) -> bool:
+        return self._recorded_from is not None
+
+    def record(self) -> None:
+        """From now on; it begins at the start of the course, at rest, so that a run of it is the same run."""
+        self.respawn()
+        self._recorded_from = 0
+
+    def stop_recording(self, name: str) -> Drill | None:
+        """The drill that was recorded: without the idle ticks at its beginning."""
+        first, self._recorded_from = self._recorded_from, None
+        return None if first is None else self._drill_from(first, name)
+
+    def last_seconds(self, name: str) -> Drill | None:
+        """What was done in the last ten seconds, from the last time before them that the body stood still and untouched."""
+        if self.live is None:
+            return None
+        return self._drill_from(max(0, self.live.rows - 1 - round(KEEP * self.live.tick_rate)), name)
+
+    def _drill_from(self, first: int, name: str) -> Drill | None:
+        live, drill = self.live, self.drill
+        if live is None or drill is None or live.rows < 2:
+            return None
+        last = live.rows - 1
+        begin = min(live.beginning(first), last - 1)
+        note = f"Played on {drill.name} at {live.tick_rate:g} ticks/s with {live.tunes[0].name}."
+        return Drill(name=name, note=note, view=drill.view, start=live.position(begin), course=drill.course, take=live.take(begin, last))
+
+
+def now() -> float:
+    return time.perf_counter()

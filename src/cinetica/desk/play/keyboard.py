@@ -1,0 +1,50 @@
+"""Which key of the keyboard stands for which key of the hands, and which of them are held."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+
+from cinetica.model.take import KEYS
+
+Bindings = dict[int, str]
+DEFAULT: Bindings = {
+    Qt.Key.Key_Left.value: "left", Qt.Key.Key_A.value: "left", Qt.Key.Key_Right.value: "right", Qt.Key.Key_D.value: "right",
+    Qt.Key.Key_Up.value: "up", Qt.Key.Key_W.value: "up", Qt.Key.Key_Down.value: "down", Qt.Key.Key_S.value: "down",
+    Qt.Key.Key_Space.value: "jump", Qt.Key.Key_Shift.value: "modifier",
+}  # fmt: skip
+
+
+class Keyboard:
+    """Held keys. Two keyboard keys may stand for one of the hands: it is held while either is."""
+
+    def __init__(self, bindings: Bindings | None = None) -> None:
+        self.bindings = dict(bindings or DEFAULT)
+        self._down: set[int] = set()
+
+    def press(self, key: int) -> bool:
+        """Whether the key stands for anything."""
+        if key in self.bindings:
+            self._down.add(key)
+        return key in self.bindings
+
+    def release(self, key: int) -> bool:
+        self._down.discard(key)
+        return key in self.bindings
+
+    def let_go(self) -> None:
+        """Everything, as when the window loses the focus."""
+        self._down.clear()
+
+    @property
+    def held(self) -> frozenset[str]:
+        return frozenset(self.bindings[key] for key in self._down)
+
+    def words(self) -> str:
+        """The bindings as a sentence."""
+        from PySide6.QtGui import QKeySequence
+
+        parts = []
+        for name in KEYS:
+            keys = [QKeySequence(key).toString() or "Shift" for key, meant in self.bindings.items() if meant == name]
+            parts.append(f"{name}: {' or '.join(keys)}")
+        return ", ".join(parts)

@@ -1,0 +1,370 @@
+"""The page Play, put together: real time, the hands, the shadows, and the recording of takes."""
+
+from __future__ import annotations
+
+import statistics
+from collections import deque
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, Qt, QTimer, Signal
+from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QSplitter, QToolButton, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.desk.labels import ShortLabel
+from cinetica.desk.play.arena import Arena
+from cinetica.desk.play.game import SPEEDS, Game, now
+from cinetica.desk.play.keyboard import Keyboard
+from cinetica.desk.play.rolling import Rolling
+from cinetica.desk.play.screen_pad import ScreenPad
+from cinetica.desk.session import Session
+from cinetica.files.shipped import shipped_study
+from cinetica.model import editing
+from cinetica.model.editing import free_name
+from cinetica.model.study import Drill
+from cinetica.model.tune import Tune
+from cinetica.motion.live import Held
+
+FRAME_MS = 16
+SPEED_WORDS = {1.0: "1×", 0.5: "½", 0.25: "¼"}
+COMMANDS = {
+    Qt.Key.Key_P.value: "pause", Qt.Key.Key_Period.value: "step", Qt.Key.Key_Backspace.value: "respawn", Qt.Key.Key_Tab.value: "follow",
+    Qt.Key.Key_R.value: "record", Qt.Key.Key_K.value: "keep", Qt.Key.Key_V.value: "pad",
+}  # fmt: skip
+HINT = (
+    "Arrows or W A S D move, Space jumps, Shift is the modifier. P pauses, . one tick, Backspace respawns, Tab follows the next, "
+    "R records, K keeps the last 10 s, V the pad."
+)
+
+
+class PlayPage(QWidget):
+    """It has the keyboard while it is shown; all keys are let go whenever it has not."""
+
+    # A take was recorded: the name of its drill, which is in the study by now.
+    recorded = Signal(str)
+
+    def __init__(self, session: Session, palette: look.Palette, clock: Callable[[], float] = now) -> None:
+        super().__init__()
+        self.session, self.look, self._clock = session, palette, clock
+        self.keyboard = Keyboard()
+        self.game = Game(self.hands)
+        self.shadows = True
+        self._followed = ""
+        self._pressed_at: float | None = None
+        self._waits: deque[float] = deque(maxlen=30)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Play: the character in the hand")
+        self.arena = Arena(self.game, palette)
+        self.rolling = Rolling(self.game, palette)
+        self.pad = ScreenPad(palette)
+        self.pad.hide()
+        self.pad.changed.connect(self._noted)
+        self._timer = QTimer(self)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.setInterval(FRAME_MS)
+        self._timer.timeout.connect(self.frame)
+        self._lay_out()
+        session.study_changed.connect(self._take_over_numbers)
+        session.shown_changed.connect(self.begin)
+        session.reference_changed.connect(self.begin)
+        session.drill_changed.connect(self.begin)
+
+    def _lay_out(self) -> None:
+        bar = QFrame()
+        bar.setObjectName("bar")
+        bar.setFixedHeight(look.px(30))
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(9, 0, 12, 0)
+        row.setSpacing(3)
+        self.courses = QComboBox()
+        self.courses.setAccessibleName("Course to play on")
+        self.courses.setFont(look.font(9))
+        self.courses.addItems(["the drill's course", "the yard"])
+        self.courses.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.courses.activated.connect(self._course_chosen)
+        row.addWidget(self.courses)
+        self.pause_button = self._button(row, "Pause", "Pause or go on (P)", self.toggle_pause)
+        self._button(row, "One tick", "One tick with the keys that are held (.)", self.one_tick)
+        self.speed_button = self._button(row, "Speed: 1×", "1×, ½ or ¼ of real time", self.next_speed)
+        self._button(row, "Respawn", "Back to the start (Backspace)", self.respawn)
+        self.shadow_button = self._button(row, "Shadows", "Let the other tunes run along, moved by the same hands", self.toggle_shadows)
+        self.shadow_button.setCheckable(True)
+        self.shadow_button.setChecked(True)
+        self._button(row, "Follow next", "The camera follows the next tune (Tab)", self.follow_next)
+        self.record_button = self._button(row, "Record", "Record a take from the start; again: it becomes a drill (R)", self.toggle_recording)
+        self.record_button.setCheckable(True)
+        self._button(row, "Keep last 10 s", "What was just played becomes a drill (K)", self.keep_last)
+        self.pad_button = self._button(row, "Pad", "A pad on the screen, and what becomes of its stick (V)", self.toggle_pad)
+        self.pad_button.setCheckable(True)
+        row.addStretch(1)
+        upper = QSplitter(Qt.Orientation.Horizontal)
+        upper.setHandleWidth(1)
+        upper.addWidget(self.arena)
+        upper.addWidget(self.pad)
+        upper.setStretchFactor(0, 1)
+        both = QSplitter(Qt.Orientation.Vertical)
+        both.setHandleWidth(2)
+        both.addWidget(upper)
+        both.addWidget(self.rolling)
+        both.setSizes([470, 190])
+        both.setStretchFactor(0, 1)
+        foot = QFrame()
+        foot.setObjectName("transport")
+        foot.setFixedHeight(look.px(38))
+        below = QHBoxLayout(foot)
+        below.setContentsMargins(14, 0, 14, 0)
+        self.honest = QLabel()
+        self.honest.setFont(look.font(9, bold=True))
+        self.hint = ShortLabel(HINT)
+        self.hint.setToolTip(HINT)
+        self.hint.setObjectName("soft")
+        self.hint.setFont(look.font(8))
+        below.addWidget(self.honest)
+        below.addSpacing(16)
+        below.addWidget(self.hint, 1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(bar)
+        layout.addWidget(both, 1)
+        layout.addWidget(foot)
+
+    def _button(self, row: QHBoxLayout, text: str, tip: str, slot: Callable[[], object]) -> QToolButton:
+        button = QToolButton()
+        button.setText(text)
+        button.setToolTip(tip)
+        button.setAccessibleName(tip)
+        button.setFont(look.font(9))
+        # The keys belong to the character: a click must not take them away.
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.clicked.connect(lambda: slot())
+        row.addWidget(button)
+        return button
+
+    # What is played
+
+    def _played(self) -> list[tuple[int, Tune]]:
+        """The reference first, then its shadows, each with its place among the tunes of its view."""
+        tunes = [(place, tune) for place, tune in self.session.tunes if not self.session.is_hidden(tune)]
+        reference = self.session.reference
+        tunes.sort(key=lambda pair: pair[1] is not reference)
+        return tunes if self.shadows else tunes[:1]
+
+    def _drill(self) -> Drill | None:
+        drill = self.session.drill
+        view = drill.view if drill else "side"
+        if drill is None or self.courses.currentIndex() == 1:
+            return next(each for each in shipped_study("yard").drills if each.view == view)
+        return drill
+
+    def begin(self) -> None:
+        """Set the characters down at the start."""
+        if not self.isVisible() or not self.session.ready:
+            return
+        played, drill = self._played(), self._drill()
+        if not played or drill is None:
+            self.game.live = None
+            self.arena.update()
+            self.say("There is no tune to play. Show one, or add one from the menu Tune.")
+            return
+        self.arena.places = self.rolling.places = [place for place, _ in played]
+        self.arena.followed = 0
+        self.game.begin([tune for _, tune in played], drill, self.session.study.clock.tick_rate)
+        self.pad.view.tune = played[0][1]
+        self.arena.centre()
+        self._paint()
+
+    def _take_over_numbers(self) -> None:
+        """Numbers change while the character moves; other tunes mean another start."""
+        live = self.game.live
+        if live is None or not self.isVisible():
+            return
+        played = self._played()
+        if [tune.name for _, tune in played] != [tune.name for tune in live.tunes]:
+            self.begin()
+            return
+        live.change([tune for _, tune in played])
+        self.pad.view.tune = played[self.arena.followed][1]
+        self.pad.view.update()
+
+    def _course_chosen(self, _: int) -> None:
+        self.begin()
+        self.setFocus()
+
+    def hands(self) -> Held:
+        """Keyboard, and the pad on the screen."""
+        return Held(frozenset(self.keyboard.held | self.pad.held), self.pad.view.raw if self.pad.isVisible() else (0.0, 0.0))
+
+    # Time
+
+    def frame(self) -> None:
+        """What is due, and a picture of it."""
+        late = self.game.dropped
+        self.game.advance_to(self._clock())
+        if self.game.dropped != late:
+            self.say_time()
+        self._paint()
+
+    def _paint(self) -> None:
+        self.arena.update()
+        self.rolling.update()
+
+    def _noted(self) -> None:
+        """A hand has moved: from here on the wait for the first picture that shows it is measured."""
+        if self._pressed_at is None:
+            self._pressed_at = self._clock()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._is_ours(event):
+            event.accept()
+            return True
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Tab:
+            self.follow_next()
+            return True
+        answer = super().event(event)
+        if event.type() == QEvent.Type.UpdateRequest and self._pressed_at is not None:
+            self._waited()
+        return answer
+
+    def _waited(self) -> None:
+        assert self._pressed_at is not None
+        self._waits.append(self._clock() - self._pressed_at)
+        self._pressed_at = None
+        self.say_time()
+
+    def say_time(self) -> None:
+        """From the key to the picture, and what could not be kept up with."""
+        words = []
+        if self._waits:
+            wait = statistics.median(self._waits)
+            rate = self.game.live.tick_rate if self.game.live else 60.0
+            words.append(f"key to picture {wait * 1e3:.0f} ms ({wait * rate:.1f} ticks)")
+        if self.game.dropped:
+            words.append(f"{self.game.dropped} ticks dropped: this machine could not keep up")
+        self.honest.setText("   ".join(words))
+
+    def say(self, words: str) -> None:
+        self.hint.setText(words)
+
+    # Keys
+
+    def _is_ours(self, event: QKeyEvent) -> bool:
+        control = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        return not control and (event.key() in self.keyboard.bindings or event.key() in COMMANDS)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.isAutoRepeat() or not self._is_ours(event):
+            if not self._is_ours(event):
+                super().keyPressEvent(event)
+            return
+        if self.keyboard.press(event.key()):
+            self._noted()
+            return
+        acts = {
+            "pause": self.toggle_pause, "step": self.one_tick, "respawn": self.respawn, "follow": self.follow_next,
+            "record": self.toggle_recording, "keep": self.keep_last, "pad": self.toggle_pad,
+        }  # fmt: skip
+        acts[COMMANDS[event.key()]]()
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.isAutoRepeat() or not self.keyboard.release(event.key()):
+            super().keyReleaseEvent(event)
+
+    def let_go(self) -> None:
+        """Every key and button: nothing stays held when nobody can let it go."""
+        self.keyboard.let_go()
+        self.pad.let_go()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.let_go()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.begin()
+        self.setFocus()
+        self.game.resume(self._clock())
+        self._timer.start()
+        self._say_pause()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._timer.stop()
+        self.game.pause()
+        self.let_go()
+
+    # Commands
+
+    def toggle_pause(self) -> None:
+        if self.game.paused:
+            self.game.resume(self._clock())
+        else:
+            self.game.pause()
+        self._say_pause()
+
+    def _say_pause(self) -> None:
+        self.pause_button.setText("Go on" if self.game.paused else "Pause")
+
+    def one_tick(self) -> None:
+        self.game.pause()
+        self._say_pause()
+        self.game.step()
+        self._paint()
+
+    def next_speed(self) -> None:
+        self.game.speed = SPEEDS[(SPEEDS.index(self.game.speed) + 1) % len(SPEEDS)]
+        self.speed_button.setText(f"Speed: {SPEED_WORDS[self.game.speed]}")
+
+    def respawn(self) -> None:
+        self.game.respawn()
+        self.arena.centre()
+        self._paint()
+
+    def toggle_shadows(self) -> None:
+        self.shadows = not self.shadows
+        self.shadow_button.setChecked(self.shadows)
+        self.begin()
+
+    def follow_next(self) -> None:
+        live = self.game.live
+        if live is not None:
+            self.arena.followed = (self.arena.followed + 1) % len(live.tunes)
+            self.pad.view.tune = live.tunes[self.arena.followed]
+            self.arena.centre()
+            self._paint()
+            self.say(f"The camera follows {live.tunes[self.arena.followed].name}.")
+
+    def toggle_pad(self) -> None:
+        self.pad.let_go()
+        self.pad.setVisible(not self.pad.isVisible())
+        self.pad_button.setChecked(self.pad.isVisible())
+
+    def toggle_recording(self) -> None:
+        if self.game.recording:
+            self._keep(self.game.stop_recording(self._free_name()))
+        else:
+            self.game.record()
+            self.arena.centre()
+            self.say("Recording from the start. R again ends it, and it becomes a drill.")
+        self.record_button.setChecked(self.game.recording)
+        self.record_button.setText("Stop recording" if self.game.recording else "Record")
+
+    def keep_last(self) -> None:
+        self._keep(self.game.last_seconds(self._free_name()))
+
+    def _free_name(self) -> str:
+        return free_name("Played take", [drill.name for drill in self.session.study.drills])
+
+    def _keep(self, drill: Drill | None) -> None:
+        """The recorded drill goes into the study and straight to Compare."""
+        if drill is None:
+            self.say("There is nothing to keep yet.")
+            return
+        if self.session.alter(f"Record {drill.name}", lambda study: editing.with_recorded(study, drill)):
+            self.session.choose_drill(drill.name)
+            self.recorded.emit(drill.name)
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.look = palette
+        for part in (self.arena, self.rolling, self.pad):
+            part.set_look(palette)

@@ -1,0 +1,145 @@
+"""A pad on the screen that the mouse moves: a stick and two buttons, with a live view of what the dead zone makes of it."""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.model.tune import Tune
+from cinetica.motion.intent import join_axes, shape_stick
+from cinetica.motion.records import tune_records
+
+TRAIL = 240
+
+
+class StickView(QWidget):
+    """The raw stick as a dot, the dead zone as a ring, the shaped intent as a diamond, and the trail that the stick leaves."""
+
+    moved = Signal()
+
+    def __init__(self, palette: look.Palette) -> None:
+        super().__init__()
+        self.look = palette
+        self.stick = (0.0, 0.0)
+        self.drift = (0.0, 0.0)
+        self.tune: Tune | None = None
+        self._trail: deque[tuple[float, float]] = deque(maxlen=TRAIL)
+        self.setMinimumSize(look.px(150), look.px(150))
+        self.setAccessibleName("Stick on the screen: drag to push it")
+        self.setToolTip("Drag to push the stick. Dot: raw. Ring: dead zone. Diamond: the intent that comes out. The line is where the stick has been.")
+
+    @property
+    def raw(self) -> tuple[float, float]:
+        """Where the stick is, with its drift."""
+        x, y = (max(-1.0, min(1.0, value + drift)) for value, drift in zip(self.stick, self.drift, strict=True))
+        return x, y
+
+    def intent(self) -> tuple[float, float]:
+        """What the followed tune makes of it, before the view is turned."""
+        if self.tune is None:
+            return self.raw
+        p = tune_records([self.tune])[0]
+        x, y = join_axes(*shape_stick(*self.raw, p), p.diagonal_rule)
+        return float(x), float(y)
+
+    def push(self, x: float, y: float) -> None:
+        """The stick at a place; beyond its round rim it stays on the rim."""
+        length = math.hypot(x, y)
+        self.stick = (x / length, y / length) if length > 1 else (x, y)
+        self._trail.append(self.raw)
+        self.moved.emit()
+        self.update()
+
+    def let_go(self) -> None:
+        self.push(0.0, 0.0)
+
+    @property
+    def _radius(self) -> float:
+        return min(self.width(), self.height()) / 2 - 10
+
+    def at(self, x: float, y: float) -> QPointF:
+        """The pixel of a stick position."""
+        return QPointF(self.width() / 2 + x * self._radius, self.height() / 2 - y * self._radius)
+
+    def _to_mouse(self, event: QMouseEvent) -> None:
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self.push((event.position().x() - self.width() / 2) / self._radius, (self.height() / 2 - event.position().y()) / self._radius)
+
+    mousePressEvent = mouseMoveEvent = _to_mouse
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.let_go()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle, radius = self.at(0, 0), self._radius
+        painter.setPen(QPen(QColor(self.look.grid), 1.5))
+        painter.setBrush(QColor(self.look.paper))
+        painter.drawEllipse(middle, radius, radius)
+        painter.drawLine(self.at(-1, 0), self.at(1, 0))
+        painter.drawLine(self.at(0, -1), self.at(0, 1))
+        if self.tune is not None and self.tune.input.dead_zone_shape != "none":
+            zone = self.tune.input.dead_zone * radius
+            painter.setPen(QPen(QColor(self.look.warning), 1, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if self.tune.input.dead_zone_shape == "axial":
+                painter.drawRect(round(middle.x() - zone), round(middle.y() - zone), round(2 * zone), round(2 * zone))
+            else:
+                painter.drawEllipse(middle, zone, zone)
+        painter.setPen(QPen(QColor(self.look.soft), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF([self.at(*spot) for spot in self._trail]))
+        painter.setPen(QPen(QColor(self.look.ink), 2))
+        painter.setBrush(QColor(self.look.paper))
+        painter.drawEllipse(self.at(*self.raw), 6.0, 6.0)
+        painter.setPen(QPen(QColor(self.look.accent), 2))
+        painter.drawPath(look.shape(3, 12).translated(self.at(*self.intent())))
+
+
+class ScreenPad(QWidget):
+    """The stick with buttons for jump and modifier. `held` are the keys of the buttons that are down."""
+
+    changed = Signal()
+
+    def __init__(self, palette: look.Palette) -> None:
+        super().__init__()
+        look.on_sheet(self)
+        self.held: set[str] = set()
+        self.view = StickView(palette)
+        self.view.moved.connect(self.changed)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 8, 8)
+        column.addWidget(self.view, 1)
+        row = QHBoxLayout()
+        for key, words in (("jump", "Jump"), ("modifier", "Modifier")):
+            button = QPushButton(words)
+            button.setFont(look.font(9))
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setAccessibleName(f"{words} button of the pad on the screen")
+            button.pressed.connect(lambda key=key: self._press(key))
+            button.released.connect(lambda key=key: self._release(key))
+            row.addWidget(button)
+        column.addLayout(row)
+
+    def _press(self, key: str) -> None:
+        self.held.add(key)
+        self.changed.emit()
+
+    def _release(self, key: str) -> None:
+        self.held.discard(key)
+        self.changed.emit()
+
+    def let_go(self) -> None:
+        """As when it is hidden or the window loses the focus."""
+        self.held.clear()
+        self.view.let_go()
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.view.look = palette
+        self.view.update()
