@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -21,6 +21,8 @@ MARK_SECONDS = 0.6
 
 class Arena(QWidget):
     """`places` are those of the tunes in the study, which give them their letters and inks; `followed` is the one in the middle."""
+
+    painted = Signal()
 
     def __init__(self, game: Game, palette: look.Palette) -> None:
         super().__init__()
@@ -85,6 +87,8 @@ class Arena(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for place in reversed(range(len(live.tunes))):
             self._paint_body(painter, place)
+        painter.end()
+        self.painted.emit()
 
     def _paint_grid(self, painter: QPainter) -> None:
         painter.setPen(QPen(QColor(self.look.grid_fine), 1))

@@ -13,8 +13,10 @@ from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QSplitter,
 from cinetica.desk import look
 from cinetica.desk.labels import ShortLabel
 from cinetica.desk.play.arena import Arena
+from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.game import SPEEDS, Game, now
 from cinetica.desk.play.keyboard import Keyboard
+from cinetica.desk.play.pads import Pads
 from cinetica.desk.play.rolling import Rolling
 from cinetica.desk.play.screen_pad import ScreenPad
 from cinetica.desk.session import Session
@@ -43,7 +45,7 @@ class PlayPage(QWidget):
     # A take was recorded: the name of its drill, which is in the study by now.
     recorded = Signal(str)
 
-    def __init__(self, session: Session, palette: look.Palette, clock: Callable[[], float] = now) -> None:
+    def __init__(self, session: Session, palette: look.Palette, clock: Callable[[], float] = now, pads: Pads | None = None) -> None:
         super().__init__()
         self.session, self.look, self._clock = session, palette, clock
         self.keyboard = Keyboard()
@@ -51,14 +53,19 @@ class PlayPage(QWidget):
         self.shadows = True
         self._followed = ""
         self._pressed_at: float | None = None
+        self._rows_then = 0
         self._waits: deque[float] = deque(maxlen=30)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Play: the character in the hand")
         self.arena = Arena(self.game, palette)
+        self.arena.painted.connect(self._painted)
         self.rolling = Rolling(self.game, palette)
         self.pad = ScreenPad(palette)
         self.pad.hide()
         self.pad.changed.connect(self._noted)
+        self.pads = pads or Pads()
+        self.pads.changed.connect(self._noted)
+        self.pads.told.connect(self.say)
         self._timer = QTimer(self)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.setInterval(FRAME_MS)
@@ -93,6 +100,7 @@ class PlayPage(QWidget):
         self._button(row, "Follow next", "The camera follows the next tune (Tab)", self.follow_next)
         self.record_button = self._button(row, "Record", "Record a take from the start; again: it becomes a drill (R)", self.toggle_recording)
         self.record_button.setCheckable(True)
+        self._button(row, "Keys…", "Which keys, buttons and sticks are the hands", self.open_bindings)
         self._button(row, "Keep last 10 s", "What was just played becomes a drill (K)", self.keep_last)
         self.pad_button = self._button(row, "Pad", "A pad on the screen, and what becomes of its stick (V)", self.toggle_pad)
         self.pad_button.setCheckable(True)
@@ -192,8 +200,10 @@ class PlayPage(QWidget):
         self.setFocus()
 
     def hands(self) -> Held:
-        """Keyboard, and the pad on the screen."""
-        return Held(frozenset(self.keyboard.held | self.pad.held), self.pad.view.raw if self.pad.isVisible() else (0.0, 0.0))
+        """Keyboard, the pad on the screen, and a real one."""
+        real = self.pads.held
+        stick = self.pad.view.raw if self.pad.isVisible() and self.pad.view.raw != (0.0, 0.0) else real.stick
+        return Held(frozenset(self.keyboard.held | self.pad.held | real.keys), stick, real.aim)
 
     # Time
 
@@ -211,8 +221,8 @@ class PlayPage(QWidget):
 
     def _noted(self) -> None:
         """A hand has moved: from here on the wait for the first picture that shows it is measured."""
-        if self._pressed_at is None:
-            self._pressed_at = self._clock()
+        if self._pressed_at is None and self.game.live is not None and not self.game.paused:
+            self._pressed_at, self._rows_then = self._clock(), self.game.live.rows
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._is_ours(event):
@@ -221,13 +231,13 @@ class PlayPage(QWidget):
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Tab:
             self.follow_next()
             return True
-        answer = super().event(event)
-        if event.type() == QEvent.Type.UpdateRequest and self._pressed_at is not None:
-            self._waited()
-        return answer
+        return super().event(event)
 
-    def _waited(self) -> None:
-        assert self._pressed_at is not None
+    def _painted(self) -> None:
+        """The first picture after a tick that knew of the hand's move ends the wait."""
+        live = self.game.live
+        if self._pressed_at is None or live is None or live.rows <= self._rows_then:
+            return
         self._waits.append(self._clock() - self._pressed_at)
         self._pressed_at = None
         self.say_time()
@@ -274,6 +284,7 @@ class PlayPage(QWidget):
         """Every key and button: nothing stays held when nobody can let it go."""
         self.keyboard.let_go()
         self.pad.let_go()
+        self._pressed_at = None
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
@@ -285,11 +296,13 @@ class PlayPage(QWidget):
         self.setFocus()
         self.game.resume(self._clock())
         self._timer.start()
+        self.pads.start()
         self._say_pause()
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
         self._timer.stop()
+        self.pads.stop()
         self.game.pause()
         self.let_go()
 
@@ -333,6 +346,12 @@ class PlayPage(QWidget):
             self.arena.centre()
             self._paint()
             self.say(f"The camera follows {live.tunes[self.arena.followed].name}.")
+
+    def open_bindings(self) -> None:
+        """Which keys and buttons are the hands; the character waits meanwhile."""
+        self.game.pause()
+        self._say_pause()
+        Bindings(self.keyboard, self.pads, COMMANDS, self).exec()
 
     def toggle_pad(self) -> None:
         self.pad.let_go()

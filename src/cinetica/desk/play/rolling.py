@@ -14,7 +14,7 @@ from cinetica.reading.channels import BY_COLUMN, Channel
 
 SECONDS = 4.0
 SIGNS = ((PRESS, "press"), (LAUNCH | AIR_LAUNCH, "launch"), (LAND, "land"), (LOST_PRESS, "lost"))
-ROOM_LEFT, ROOM_RIGHT = 112, 64
+ROOM_LEFT, ROOM_RIGHT = 112, 84
 
 
 class Rolling(QWidget):
@@ -91,10 +91,11 @@ class Rolling(QWidget):
 
     def _paint_marks(self, painter: QPainter, area: QRectF, marks: np.ndarray, step: float) -> None:
         painter.setFont(look.font(7))
-        for mark, word in SIGNS:
-            for row in np.flatnonzero(marks & mark).tolist():
-                x = area.right() - step * (len(marks) - 1 - row)
-                painter.setPen(QPen(QColor(self.look.soft), 1, Qt.PenStyle.DotLine))
-                painter.drawLine(QPointF(x, area.top()), QPointF(x, self.height()))
-                painter.setPen(QColor(self.look.soft))
-                painter.drawText(QRectF(x + 2, area.top(), 60, 12), Qt.AlignmentFlag.AlignVCenter, word)
+        every = sum(mark for mark, _ in SIGNS)
+        for row in np.flatnonzero(marks & every).tolist():
+            x = area.right() - step * (len(marks) - 1 - row)
+            painter.setPen(QPen(QColor(self.look.soft), 1, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, self.height()))
+            painter.setPen(QColor(self.look.soft))
+            words = ", ".join(word for mark, word in SIGNS if int(marks[row]) & mark)
+            painter.drawText(QRectF(x + 2, area.top(), 120, 12), Qt.AlignmentFlag.AlignVCenter, words)

@@ -60,7 +60,7 @@ class StickView(QWidget):
 
     @property
     def _radius(self) -> float:
-        return min(self.width(), self.height()) / 2 - 10
+        return max(10.0, min(self.width(), self.height() - look.px(40)) / 2 - 10)
 
     def at(self, x: float, y: float) -> QPointF:
         """The pixel of a stick position."""
@@ -100,6 +100,10 @@ class StickView(QWidget):
         painter.drawEllipse(self.at(*self.raw), 6.0, 6.0)
         painter.setPen(QPen(QColor(self.look.accent), 2))
         painter.drawPath(look.shape(3, 12).translated(self.at(*self.intent())))
+        painter.setFont(look.font(8))
+        for row, (words, pair) in enumerate((("○ stick", self.raw), ("◇ intent", self.intent()))):
+            painter.setPen(QColor(self.look.soft))
+            painter.drawText(8, 14 + row * look.px(15), f"{words}  {pair[0]:+.2f}  {pair[1]:+.2f}".replace("-", "−"))
 
 
 class ScreenPad(QWidget):

@@ -1,0 +1,100 @@
+"""The dialog in which keys are bound, and buttons and sticks of a pad are chosen by pressing them."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.desk.play.keyboard import DEFAULT, Keyboard
+from cinetica.desk.play.pads import Pads
+from cinetica.model.take import KEYS
+
+# Keys that the desktop or the page keeps for itself.
+KEPT_BACK = {
+    Qt.Key.Key_Meta.value: "the desktop", Qt.Key.Key_Super_L.value: "the desktop", Qt.Key.Key_Escape.value: "this dialog",
+    Qt.Key.Key_Print.value: "the desktop", Qt.Key.Key_Control.value: "the menus", Qt.Key.Key_Alt.value: "the menus",
+}  # fmt: skip
+
+
+def key_name(key: int) -> str:
+    return {Qt.Key.Key_Shift.value: "Shift"}.get(key) or QKeySequence(key).toString()
+
+
+class Bindings(QDialog):
+    """Click a row, press a key: it stands for that from now on. What clashes is refused in words."""
+
+    def __init__(self, keyboard: Keyboard, pads: Pads, commands: dict[int, str], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Hands: keys and pad")
+        self.keyboard, self.pads, self._commands = keyboard, pads, commands
+        self._waiting = ""
+        self.keys: dict[str, QPushButton] = {}
+        grid = QGridLayout()
+        for row, name in enumerate(KEYS):
+            grid.addWidget(QLabel(name), row, 0)
+            self.keys[name] = self._button(f"Keys for {name}", partial(self.wait_for, name))
+            grid.addWidget(self.keys[name], row, 1)
+            grid.addWidget(self._button(f"Choose the pad's button for {name}", partial(pads.learn, name), "pad: press a button…"), row, 2)
+        for row, (what, words) in enumerate((("stick", "stick"), ("aim", "second stick")), len(KEYS)):
+            grid.addWidget(QLabel(words), row, 0)
+            grid.addWidget(self._button(f"Choose the {words}", partial(pads.learn, what), "pad: push a stick…"), row, 2)
+        self.message = QLabel("Click a key to add another in its place; press it. “Back to the usual keys” undoes all.")
+        self.message.setWordWrap(True)
+        self.message.setMinimumHeight(look.px(44))
+        layout = QVBoxLayout(self)
+        layout.addLayout(grid)
+        layout.addWidget(QLabel(pads.words))
+        layout.addWidget(self.message)
+        layout.addWidget(self._button("Back to the usual keys", self.reset, "Back to the usual keys"))
+        pads.told.connect(self.message.setText)
+        for child in (self, *self.findChildren(QPushButton)):
+            child.installEventFilter(self)
+        self._say()
+
+    def _button(self, name: str, slot: object, text: str = "") -> QPushButton:
+        button = QPushButton(text)
+        button.setAccessibleName(name)
+        button.setAutoDefault(False)
+        button.clicked.connect(lambda: slot())  # type: ignore[operator]
+        return button
+
+    def _say(self) -> None:
+        for name, button in self.keys.items():
+            keys = [key_name(key) for key, meant in self.keyboard.bindings.items() if meant == name]
+            button.setText("press a key…" if name == self._waiting else " or ".join(keys) or "none")
+
+    def wait_for(self, name: str) -> None:
+        """The next key stands for this."""
+        self._waiting = name
+        self._say()
+
+    def reset(self) -> None:
+        self.keyboard.bindings = dict(DEFAULT)
+        self._waiting = ""
+        self._say()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        # Before the buttons see it: keys such as the arrows would else move from one to the next.
+        if self._waiting and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            self.bind(event.key())
+            return True
+        return super().eventFilter(watched, event)
+
+    def bind(self, key: int) -> None:
+        """Bind the key to what is waited for, in place of its other keys; or say why not."""
+        name, taken = self._waiting, self.keyboard.bindings.get(key)
+        if key == Qt.Key.Key_Escape.value:
+            self._waiting = ""
+        elif key in KEPT_BACK or key in self._commands:
+            self.message.setText(f"{key_name(key)} belongs to {KEPT_BACK.get(key) or 'the page: ' + self._commands[key]}; press another key.")
+        elif taken is not None and taken != name:
+            self.message.setText(f"{key_name(key)} stands for {taken} already; press another key, or give {taken} another one first.")
+        else:
+            self.keyboard.bindings = {other: meant for other, meant in self.keyboard.bindings.items() if meant != name} | {key: name}
+            self.message.setText(f"{key_name(key)} is {name} now.")
+            self._waiting = ""
+        self._say()

@@ -1,0 +1,381 @@
+"""Play, with real key events on the real window, the pad on the screen, and a simulated pad that speaks evdev."""
+
+import os
+
+import evdev
+import numpy as np
+import pytest
+from evdev import AbsInfo, InputEvent, ecodes
+from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtGui import QFocusEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from cinetica.desk.play.bindings import Bindings
+from cinetica.desk.play.game import LONGEST_CATCH_UP
+from cinetica.desk.play.keyboard import Keyboard
+from cinetica.desk.play.pads import Pad, Pads, is_pad
+from cinetica.desk.play.page import COMMANDS
+from cinetica.model.tune import parameter_by_id
+from cinetica.motion.records import COYOTE_LAUNCH, LAUNCH
+from cinetica.motion.simulate import simulate
+
+Key = Qt.Key
+
+
+class Player:
+    """The page with a clock that only the test moves."""
+
+    def __init__(self, window):
+        self.window = window
+        window.show_page(1)
+        self.play = window.page.play
+        self.play._timer.stop()
+        self.play.pads.stop()
+        self.time = 0.0
+        self.play._clock = lambda: self.time
+        self.play.game.resume(0.0)
+        self.play.begin()
+
+    def wait(self, ticks):
+        """Real time passes, in frames of a tick each."""
+        for _ in range(ticks):
+            self.time += 1 / 60
+            self.play.frame()
+
+    def down(self, *keys):
+        for key in keys:
+            QTest.keyPress(self.play, key)
+
+    def up(self, *keys):
+        for key in keys:
+            QTest.keyRelease(self.play, key)
+
+    @property
+    def trace(self):
+        return self.play.game.live.trace(0)
+
+
+@pytest.fixture
+def player(window):
+    window.session.choose_drill("Gutter's edge")
+    return Player(window)
+
+
+def test_walk_stop_tap_and_hold(player):
+    player.down(Key.Key_Right)
+    player.wait(9)
+    assert player.trace["vx"][-1] == 7.5
+    player.up(Key.Key_Right)
+    player.wait(12)
+    assert player.trace["vx"][-1] == 0
+    heights = []
+    for held in (3, 30):
+        player.play.respawn()
+        player.down(Key.Key_Space)
+        player.wait(held)
+        player.up(Key.Key_Space)
+        player.wait(70)
+        heights.append(player.trace["y"].max())
+    assert 0 < heights[0] < 0.6 * heights[1]
+
+
+def test_a_jump_late_off_a_ledge_is_in_coyote_time(player):
+    player.down(Key.Key_D)
+    while player.trace["since_ground"][-1] == 0:
+        player.wait(1)
+    player.wait(3)
+    player.down(Key.Key_Space)
+    player.wait(1)
+    assert player.trace["marks"][-1] & COYOTE_LAUNCH
+    assert "launch" in player.play.arena.words()
+
+
+def test_a_recorded_take_replays_to_the_same_bits_and_goes_to_compare(player):
+    window = player.window
+    player.down(Key.Key_R)
+    assert player.play.game.recording
+    player.down(Key.Key_Right)
+    player.wait(21)
+    player.down(Key.Key_Space)
+    player.wait(14)
+    player.up(Key.Key_Space, Key.Key_Right)
+    player.wait(40)
+    live = np.array(player.trace)
+    player.down(Key.Key_R)
+    drill = window.session.drill
+    assert drill.name == "Played take"
+    assert window.page.pages.currentIndex() == 0
+    trace = simulate(window.session.study.tune("Wren"), drill, window.session.study.clock)
+    assert np.array(trace.rows).tobytes() == live.tobytes()
+    assert trace.rows_with(LAUNCH).size == 1
+    window.session.undo_stack.undo()
+    assert "Played take" not in [drill.name for drill in window.session.study.drills]
+
+
+def test_the_last_ten_seconds_are_kept_without_asking_before(player):
+    player.down(Key.Key_Right)
+    player.wait(12)
+    player.up(Key.Key_Right)
+    player.wait(5)
+    player.down(Key.Key_K)
+    assert player.window.session.drill.name == "Played take"
+    assert player.window.session.drill.take.keys.right == ((0, 12),)
+
+
+def test_shadows_are_moved_by_the_same_hands_and_followed_in_turn(player):
+    player.down(Key.Key_Right)
+    player.wait(30)
+    live = player.play.game.live
+    assert [tune.name for tune in live.tunes] == ["Wren", "Bramble"]
+    assert np.array_equal(live.trace(0)["input_x"], live.trace(1)["input_x"])
+    assert live.trace(0)["x"][-1] > live.trace(1)["x"][-1]
+    player.down(Key.Key_Tab)
+    assert player.play.arena.followed == 1
+    player.play.toggle_shadows()
+    assert len(player.play.game.live.tunes) == 1
+
+
+def test_numbers_change_while_the_character_moves(player):
+    player.down(Key.Key_Right)
+    player.wait(20)
+    player.window.session.set_value(player.window.session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 2.0)
+    rows = player.play.game.live.rows
+    player.wait(20)
+    assert player.play.game.live.rows == rows + 20
+    assert player.trace["vx"][-1] == 2.0
+
+
+def test_slow_time_single_ticks_and_pause(player):
+    player.play.next_speed()
+    player.wait(20)
+    assert player.play.game.live.rows == 11
+    player.down(Key.Key_P)
+    player.wait(20)
+    assert player.play.game.live.rows == 11
+    player.down(Key.Key_Right)
+    player.down(Key.Key_Period)
+    assert player.play.game.live.rows == 12
+    assert player.trace["vx"][-1] == 1.0
+
+
+def test_time_does_not_drift_and_a_stall_is_owned_up_to(player):
+    for _ in range(3607):
+        player.time += 1 / 60.1
+        player.play.frame()
+    assert player.play.game.live.rows - 1 == pytest.approx(player.time * 60, abs=1)
+    assert player.play.game.dropped == 0
+    player.time += LONGEST_CATCH_UP + 1
+    player.play.frame()
+    assert player.play.game.dropped == 60
+    assert "60 ticks dropped" in player.play.honest.text()
+
+
+def test_a_fall_ends_on_the_ground_where_it_last_stood(player):
+    live = player.play.game.live
+    start = live.start
+    drill = player.play.game.drill
+    lone = drill.course.model_copy(update={"solids": drill.course.solids[:1]})
+    player.play.game.drill = drill.model_copy(update={"course": lone})
+    player.play.game.respawn()
+    player.down(Key.Key_Right)
+    player.wait(240)
+    player.up(Key.Key_Right)
+    player.wait(60)
+    assert player.trace["y"][-1] == 0
+    assert player.trace["x"][-1] == start[0]
+
+
+@pytest.mark.parametrize("leave", ["focus", "page", "close"])
+def test_nothing_stays_held_when_the_hands_are_gone(player, leave):
+    player.down(Key.Key_Right, Key.Key_Space)
+    player.play.pad._press("jump")
+    assert player.play.hands().keys == {"right", "jump"}
+    if leave == "focus":
+        QApplication.sendEvent(player.play, QFocusEvent(QEvent.Type.FocusOut))
+    elif leave == "page":
+        player.window.show_page(0)
+    else:
+        player.window.session.undo_stack.setClean()
+        player.window.close()
+    assert player.play.hands().keys == frozenset()
+
+
+def test_the_wait_from_key_to_picture_is_measured(player, qtbot):
+    player.down(Key.Key_Right)
+    player.play.arena.repaint()
+    assert player.play.honest.text() == ""
+    player.wait(2)
+    player.play.arena.repaint()
+    assert "key to picture 33 ms (2.0 ticks)" in player.play.honest.text()
+
+
+def test_the_pad_on_the_screen_moves_the_character_and_shows_the_intent(player, qtbot):
+    player.down(Key.Key_V)
+    view = player.play.pad.view
+    qtbot.waitExposed(view)
+    middle = QPoint(round(view.at(0, 0).x()), round(view.at(0, 0).y()))
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(view.at(0.5, 0).x()), middle.y()))
+    raw = view.raw[0]
+    assert raw == pytest.approx(0.5, abs=0.02)
+    tune = player.window.session.study.tune("Wren").input
+    assert view.intent()[0] == pytest.approx((raw - tune.dead_zone) / (1 - tune.outer_zone - tune.dead_zone), abs=1e-3)
+    player.wait(30)
+    assert player.trace["vx"][-1] == pytest.approx(7.5 * view.intent()[0])
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle)
+    assert view.raw == (0, 0)
+    view.drift = (0.05, 0.0)
+    assert view.intent() == (0.0, 0.0)
+    player.wait(30)
+    assert player.trace["vx"][-1] == 0
+
+
+def test_the_yard_ships_for_both_views(player):
+    for drill in ("Gutter's edge", "Channel turn"):
+        player.window.session.choose_drill(drill)
+        player.play.courses.setCurrentIndex(1)
+        player.play.begin()
+        assert player.play.game.drill.name.startswith("The yard")
+        player.wait(5)
+        assert player.trace["overlap"].max() == 0
+        player.play.grab()
+
+
+# Keys
+
+
+def test_keys_are_bound_anew_and_clashes_are_refused(window):
+    keyboard, pads = Keyboard(), Pads(lambda: ([], []))
+    dialog = Bindings(keyboard, pads, COMMANDS, window)
+    dialog.show()
+    dialog.wait_for("jump")
+    QTest.keyClick(dialog, Key.Key_Left)
+    assert "stands for left already" in dialog.message.text()
+    QTest.keyClick(dialog, Key.Key_P)
+    assert "belongs to the page" in dialog.message.text()
+    dialog.bind(Key.Key_Meta.value)
+    assert "the desktop" in dialog.message.text()
+    QTest.keyClick(dialog, Key.Key_J)
+    assert keyboard.press(Key.Key_J.value)
+    assert keyboard.held == {"jump"}
+    assert not keyboard.press(Key.Key_Space.value)
+    dialog.reset()
+    assert keyboard.bindings[Key.Key_Space.value] == "jump"
+
+
+# A simulated pad
+
+
+class SimulatedPad:
+    """Speaks the event codes of a real one; its file descriptor is the reading end of a pipe."""
+
+    name, path = "Simulated pad", "/dev/input/event99"
+
+    def __init__(self, sticks=True):
+        self.ends = os.pipe()
+        self.waiting, self.gone, self.closed = [], False, False
+        axis = AbsInfo(value=128, min=0, max=255, fuzz=0, flat=15, resolution=0)
+        wide = AbsInfo(value=0, min=-32768, max=32767, fuzz=16, flat=128, resolution=0)
+        hat = AbsInfo(value=0, min=-1, max=1, fuzz=0, flat=0, resolution=0)
+        axes = [(ecodes.ABS_X, axis), (ecodes.ABS_Y, axis), (ecodes.ABS_RX, wide), (ecodes.ABS_RY, wide)] if sticks else []
+        self._able = {ecodes.EV_KEY: [ecodes.BTN_SOUTH, ecodes.BTN_EAST, ecodes.BTN_TL], ecodes.EV_ABS: [*axes, (ecodes.ABS_HAT0X, hat)]}
+
+    def capabilities(self):
+        return self._able
+
+    def fileno(self):
+        return self.ends[0]
+
+    def read(self):
+        if self.gone:
+            raise OSError(19, "No such device")
+        events, self.waiting = self.waiting, []
+        os.read(self.ends[0], len(events) or 1)
+        return iter(events)
+
+    def close(self):
+        self.closed = True
+
+    def send(self, kind, code, value):
+        self.waiting.append(InputEvent(0, 0, kind, code, value))
+        os.write(self.ends[1], b".")
+
+
+def test_events_of_a_pad_become_hands():
+    pad = Pad(SimulatedPad())
+    for kind, code, value in (
+        (ecodes.EV_KEY, ecodes.BTN_SOUTH, 1), (ecodes.EV_ABS, ecodes.ABS_X, 255), (ecodes.EV_ABS, ecodes.ABS_Y, 0),
+        (ecodes.EV_ABS, ecodes.ABS_RX, -32768), (ecodes.EV_ABS, ecodes.ABS_HAT0X, -1), (ecodes.EV_SYN, ecodes.SYN_REPORT, 0),
+    ):  # fmt: skip
+        pad.take(InputEvent(0, 0, kind, code, value))
+    assert pad.held.keys == {"jump", "left"}
+    assert pad.held.stick == (1.0, 1.0)
+    assert pad.held.aim[0] == -1.0
+    pad.take(InputEvent(0, 0, ecodes.EV_ABS, ecodes.ABS_X, 128 + 14))
+    assert pad.held.stick[0] == 0.0
+    pad.take(InputEvent(0, 0, ecodes.EV_ABS, ecodes.ABS_X, 128 + 40))
+    assert pad.held.stick[0] == pytest.approx(40.5 / 127.5)
+    pad.take(InputEvent(0, 0, ecodes.EV_KEY, ecodes.BTN_SOUTH, 0))
+    assert pad.held.keys == {"left"}
+
+
+def test_buttons_and_sticks_are_learnt_by_pressing_them():
+    pad = Pad(SimulatedPad())
+    pad.learning = "jump"
+    assert "BTN_TL is jump now" in pad.take(InputEvent(0, 0, ecodes.EV_KEY, ecodes.BTN_TL, 1))
+    pad.take(InputEvent(0, 0, ecodes.EV_KEY, ecodes.BTN_TL, 1))
+    assert pad.held.keys == {"jump"}
+    pad.learning = "stick"
+    assert not pad.take(InputEvent(0, 0, ecodes.EV_ABS, ecodes.ABS_RX, 3000))
+    assert "the stick now" in pad.take(InputEvent(0, 0, ecodes.EV_ABS, ecodes.ABS_RX, 32767))
+    assert pad.held.stick[0] == 1.0
+
+
+def test_a_pad_plays_and_lets_go_when_it_is_unplugged(player, qtbot):
+    device, said = SimulatedPad(), []
+    pads = player.play.pads
+    pads._find = lambda: ([device], [])
+    pads.told.connect(said.append)
+    pads.look()
+    assert said == ["Pad: Simulated pad."]
+    device.send(ecodes.EV_ABS, ecodes.ABS_X, 255)
+    device.send(ecodes.EV_KEY, ecodes.BTN_SOUTH, 1)
+    qtbot.waitUntil(lambda: player.play.hands().keys == {"jump"}, timeout=2000)
+    player.wait(9)
+    assert player.trace["vx"][-1] > 5
+    device.gone = True
+    os.write(device.ends[1], b".")
+    qtbot.waitUntil(lambda: pads.pad is None, timeout=2000)
+    assert player.play.hands().keys == frozenset()
+    assert player.play.hands().stick == (0, 0)
+    assert "unplugged" in said[-1]
+    assert device.closed
+
+
+@pytest.mark.parametrize(
+    ("found", "closed", "words"),
+    [
+        (0, [], "No pad is plugged in"),
+        (0, ["/dev/input/event3"], "group “input”"),
+        (2, [], "2 pads are there; the first is used"),
+    ],
+)
+def test_what_is_found_is_told(found, closed, words):
+    pads = Pads(lambda: ([SimulatedPad() for _ in range(found)], closed))
+    pads.look()
+    assert words in pads.words
+    pads.stop()
+
+
+def test_a_pad_without_sticks_is_told_and_other_devices_are_none():
+    pads = Pads(lambda: ([SimulatedPad(sticks=False)], []))
+    pads.look()
+    assert "no sticks" in pads.words
+    pads.stop()
+
+    class Mouse(SimulatedPad):
+        def capabilities(self):
+            return {ecodes.EV_KEY: [ecodes.BTN_LEFT], ecodes.EV_REL: [ecodes.REL_X]}
+
+    assert not is_pad(Mouse())
+    assert isinstance(evdev.ecodes.BTN_SOUTH, int)
