@@ -59,6 +59,17 @@ def kernel() -> Run:
     return _loaded(object_file())
 
 
+def bound(
+    states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records
+) -> Callable[[int, int], None]:
+    """`kernel` on these arrays, to be called again and again with (rows, first): the run goes on from row `first` up to `rows`."""
+    run = kernel()
+    if hasattr(run, "bind"):
+        go_on: Callable[[int, int], None] = run.bind(states, tunes, ground, x, y, hands, dts, trace)
+        return go_on
+    return lambda rows, first: run(states, tunes, ground, x, y, hands[:rows], dts[:rows], trace[:rows], first)
+
+
 def compile_object() -> None:
     """Compile the run and keep it as an object file: a line with the name of its function, then the machine code."""
     import numba
@@ -111,6 +122,20 @@ def _loaded(path: Path) -> Run:
     engine.finalize_object()
     function = ctypes.CFUNCTYPE(None, *SIGNATURE)(engine.get_function_address(name.decode()))
 
+    def bind(
+        states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records
+    ) -> Callable[[int, int], None]:
+        arrays = (states, tunes, *ground, hands, dts, trace)
+        at = [POINTER(array.ctypes.data) for array in arrays]
+        solids, oneway, climb = (COUNT(len(rectangles)) for rectangles in ground)
+        before = (at[0], at[1], at[2], solids, at[3], oneway, at[4], climb, NUMBER(x), NUMBER(y), at[5], at[6], at[7])
+
+        def go_on(rows: int, first: int) -> None:
+            function(*before, rows, first)
+
+        go_on.arrays = arrays  # type: ignore[attr-defined]  # They must live as long as their addresses.
+        return go_on
+
     def run(
         states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records, first: int = 0
     ) -> None:
@@ -121,4 +146,5 @@ def _loaded(path: Path) -> Run:
         )  # fmt: skip
 
     run.engine = engine  # type: ignore[attr-defined]  # It owns the machine code: it must live as long as the function.
+    run.bind = bind  # type: ignore[attr-defined]
     return run

@@ -24,6 +24,8 @@ from cinetica.desk.settings import Settings
 from cinetica.desk.sheet import Sheet
 from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, Channel, Phase
 
+# As many of the strips' channels roll on the page Play.
+MOST_ROLLING = 4
 SHEET_WIDTH, STAGE_HEIGHT = 344, 216
 
 
@@ -125,6 +127,7 @@ class ComparePage(QWidget):
     def show_page(self, number: int) -> None:
         """0 is Compare, 1 is Play."""
         self.transport.stop()
+        self.play.rolling.show_channels([strip.channel for strip in self.strips.strips][:MOST_ROLLING])
         self.pages.setCurrentIndex(number)
         if number == 0:
             self.sheet.view.setFocus()

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
+from numpy.typing import NDArray
+from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
@@ -52,7 +56,8 @@ class Arena(QWidget):
         trace = live.trace(place)
         last, before = trace[-1], trace[max(0, len(trace) - 2)]
         share = self.game.share if not self.game.paused else 1.0
-        return QPointF(before.x + (last.x - before.x) * share, before.y + (last.y - before.y) * share)
+        x, y = (float(before[axis]) + (float(last[axis]) - float(before[axis])) * share for axis in "xy")
+        return QPointF(x, y)
 
     @property
     def _scale(self) -> float:
@@ -93,11 +98,12 @@ class Arena(QWidget):
     def _paint_grid(self, painter: QPainter) -> None:
         painter.setPen(QPen(QColor(self.look.grid_fine), 1))
         corner, opposite = self.width() / 2 / self._scale, self.height() / self._scale
+        zero, scale = self.to_screen(QPointF(0, 0)), self._scale
         for x in range(int(self._camera.x() - corner) - 1, int(self._camera.x() + corner) + 2):
-            at = round(self.to_screen(QPointF(x, 0)).x())
+            at = round(zero.x() + x * scale)
             painter.drawLine(at, 0, at, self.height())
         for y in range(int(self._camera.y() - opposite) - 1, int(self._camera.y() + opposite) + 2):
-            at = round(self.to_screen(QPointF(0, y)).y())
+            at = round(zero.y() - y * scale)
             painter.drawLine(0, at, self.width(), at)
 
     def _paint_course(self, painter: QPainter) -> None:
@@ -106,11 +112,12 @@ class Arena(QWidget):
         earth, edge = QColor(self.look.earth), QColor(self.look.earth_edge)
         for solid in course.climb:
             painter.fillRect(self._rect(*solid), QBrush(edge, Qt.BrushStyle.DiagCrossPattern))
+        whole = QRectF(self.rect())
+        painter.setPen(QPen(edge, 1))
+        painter.setBrush(earth)
         for solid in course.solids:
-            painter.fillRect(self._rect(*solid), earth)
-            painter.setPen(QPen(edge, 1))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self._rect(*solid))
+            if (rect := self._rect(*solid)).intersects(whole):
+                painter.drawRect(rect)
         for solid in course.oneway:
             rect = self._rect(*solid)
             painter.fillRect(rect, QBrush(edge, Qt.BrushStyle.Dense5Pattern))
@@ -140,10 +147,11 @@ class Arena(QWidget):
         if place == self.followed and self.words_shown:
             self._paint_words(painter, box)
 
-    def _paint_trail(self, painter: QPainter, trace: np.recarray, number: int, lift: float) -> None:
+    def _paint_trail(self, painter: QPainter, trace: NDArray[Any], number: int, lift: float) -> None:
         assert self.game.live is not None
         recent = trace[-max(2, round(TRAIL_SECONDS * self.game.live.tick_rate)) :]
-        points = QPolygonF([self.to_screen(QPointF(x, y + lift)) for x, y in zip(recent["x"].tolist(), recent["y"].tolist(), strict=True)])
+        zero = self.to_screen(QPointF(0, lift))
+        points = arrayToQPolygonF(zero.x() + recent["x"] * self._scale, zero.y() - recent["y"] * self._scale)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(look.ink_pen(self.look, number, 1, 150))
         painter.drawPolyline(points)
@@ -154,15 +162,15 @@ class Arena(QWidget):
         assert live is not None
         trace, tune = live.trace(self.followed), live.tunes[self.followed]
         row = trace[-1]
-        words = [STATES[int(row.state)]]
+        words = [STATES[int(row["state"])]]
         held = sorted(self.game.hands().keys)
         if held:
             words.append("holds " + " ".join(held))
         jump = tune.jump
-        if tune.view == "side" and 0 < row.since_ground <= jump.coyote and row.vy <= 0:
-            words.append(f"coyote time {jump.coyote - row.since_ground:.2f} s left")
-        if tune.view == "side" and STATES[int(row.state)] != "ground" and 0 < row.since_press <= jump.buffer:
-            words.append(f"jump buffer {jump.buffer - row.since_press:.2f} s left")
+        if tune.view == "side" and 0 < row["since_ground"] <= jump.coyote and row["vy"] <= 0:
+            words.append(f"coyote time {jump.coyote - row['since_ground']:.2f} s left")
+        if tune.view == "side" and STATES[int(row["state"])] != "ground" and 0 < row["since_press"] <= jump.buffer:
+            words.append(f"jump buffer {jump.buffer - row['since_press']:.2f} s left")
         recent = trace[-max(1, round(MARK_SECONDS * live.tick_rate)) :]
         marked = np.flatnonzero(recent["marks"] & ~(1 << 10))
         if len(marked):

@@ -42,7 +42,7 @@ class Bindings(QDialog):
         for row, (what, words) in enumerate((("stick", "stick"), ("aim", "second stick")), len(KEYS)):
             grid.addWidget(QLabel(words), row, 0)
             grid.addWidget(self._button(f"Choose the {words}", partial(pads.learn, what), "pad: push a stick…"), row, 2)
-        self.message = QLabel("Click a key to add another in its place; press it. “Back to the usual keys” undoes all.")
+        self.message = QLabel("Click a row, then press the key that is to take its place.")
         self.message.setWordWrap(True)
         self.message.setMinimumHeight(look.px(44))
         layout = QVBoxLayout(self)
@@ -79,8 +79,10 @@ class Bindings(QDialog):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         # Before the buttons see it: keys such as the arrows would else move from one to the next.
-        if self._waiting and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
-            self.bind(event.key())
+        if self._waiting and isinstance(event, QKeyEvent) and event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride):
+            if event.type() == QEvent.Type.KeyPress:
+                self.bind(event.key())
+            event.accept()
             return True
         return super().eventFilter(watched, event)
 

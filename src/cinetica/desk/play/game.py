@@ -77,9 +77,9 @@ class Game:
             return
         self.live.tick(self.hands())
         row = self.live.trace(0)[-1]
-        if row.state == GROUND and row.vx == 0:
-            self._ground = (float(row.x), float(row.y))
-        self._catch_a_fall(float(row.y))
+        if row["state"] == GROUND and row["vx"] == 0:
+            self._ground = (float(row["x"]), float(row["y"]))
+        self._catch_a_fall(float(row["y"]))
 
     def _catch_a_fall(self, y: float) -> None:
         """Back to where it last stood still on solid ground."""

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
@@ -54,7 +55,9 @@ class Rolling(QWidget):
         assert live is not None
         count = round(SECONDS * live.tick_rate)
         rows = [live.trace(place)[-count:] for place in range(len(live.tunes))]
-        columns = [np.where(np.isfinite(each[channel.column]), each[channel.column], 0.0).astype(float) for each in rows]
+        columns = [each[channel.column].astype(float) for each in rows]
+        if not channel.always_finite:
+            columns = [np.where(np.isfinite(column), column, 0.0) for column in columns]
         low, high = self._scale_for(channel, columns)
         painter.setPen(QPen(QColor(self.look.grid), 1))
         painter.drawLine(QPointF(0, area.bottom()), QPointF(self.width(), area.bottom()))
@@ -73,8 +76,8 @@ class Rolling(QWidget):
             y = area.bottom() - 4 - (values - low) / (high - low) * (area.height() - 8)
             number = self.places[place] if place < len(self.places) else place
             painter.setPen(look.ink_pen(self.look, number, 1))
-            painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)]))
-            painter.drawText(QRectF(area.right() + 8, y[-1] - 8, 20, 16), Qt.AlignmentFlag.AlignVCenter, look.letter(number))
+            painter.drawPolyline(arrayToQPolygonF(x, y))
+            painter.drawText(QPointF(area.right() + 8, float(y[-1]) + 4), look.letter(number))
             if place == 0:
                 painter.setPen(QColor(self.look.ink))
                 box = QRectF(area.right() + 20, area.top() + 2, look.px(42), look.px(16))
