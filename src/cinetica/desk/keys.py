@@ -98,7 +98,7 @@ WHILE_PLAYING = (
     ("Backspace", "respawn at the start"),
     ("Tab", "the camera follows the next tune"),
     ("R, K", "record a take from the start; keep the last 10 seconds"),
-    ("V", "the pad on the screen"),
+    ("V, I", "the pad on the screen; words beside the character"),
 )
 ON_THE_STAGE = (
     ("+, −, Up, Down, PgUp, PgDown", "zoom and pan"),

@@ -121,6 +121,12 @@ class LiveRun:
         moving = np.flatnonzero(~rests[begin:])
         return begin + int(moving[0]) - 1 if len(moving) else begin
 
+    def ending(self, afterwards: int) -> int:
+        """The last row of a take: so many rows after the last that was no rest."""
+        moving = np.flatnonzero(~self.rests())
+        last = int(moving[-1]) if len(moving) else 0
+        return max(1, min(self.rows - 1, last + afterwards))
+
     def position(self, row: int) -> tuple[float, float]:
         """Of the first tune, in u."""
         at = self._traces[0][row]

@@ -128,6 +128,9 @@ class ComparePage(QWidget):
         """0 is Compare, 1 is Play."""
         self.transport.stop()
         self.play.rolling.show_channels([strip.channel for strip in self.strips.strips][:MOST_ROLLING])
+        # While the character is in the hand, a number that is dragged must not take the keys away from it.
+        for view in (self.sheet.view, self.sheet.figures):
+            view.setFocusPolicy(Qt.FocusPolicy.TabFocus if number else Qt.FocusPolicy.StrongFocus)
         self.pages.setCurrentIndex(number)
         if number == 0:
             self.sheet.view.setFocus()
@@ -228,6 +231,7 @@ class ComparePage(QWidget):
 
     def keep(self, settings: Settings) -> None:
         settings.keep_splitters({"charts": self.charts, "halves": self.halves} if self._own_sheet_width else {"charts": self.charts})
+        settings.set("keys", [f"{key}={name}" for key, name in self.play.keyboard.bindings.items()])
         settings.set("explain", self.bar.explain.isChecked())
         settings.set("drawing", self.comparing.drawing)
         settings.set("shared_scale", self.comparing.shared_scale)
@@ -238,6 +242,7 @@ class ComparePage(QWidget):
     def restore(self, settings: Settings) -> None:
         if settings.restore_splitters({"charts": self.charts, "halves": self.halves}, "halves"):
             self._own_sheet_width = True
+        self.play.keyboard.bind_as(settings.get("keys", []))
         self.bar.explain.setChecked(settings.get("explain", False))
         self.comparing.set(drawing=settings.get("drawing", "lines"), shared_scale=settings.get("shared_scale", False))
         self.stage.every_box.setValue(settings.get("every", self.stage.every))

@@ -16,6 +16,8 @@ LONGEST_CATCH_UP = 0.25
 # So far under the lowest solid a fall is over.
 DEEP = 12.0
 KEEP = 10.0
+# Of the rest at the end of a take so much is kept, in s.
+AFTERWARDS = 0.5
 
 
 class Game:
@@ -120,8 +122,8 @@ class Game:
         live, drill = self.live, self.drill
         if live is None or drill is None or live.rows < 2:
             return None
-        last = live.rows - 1
-        begin = min(live.beginning(first), last - 1)
+        begin, last = live.beginning(first), live.ending(round(AFTERWARDS * live.tick_rate))
+        begin = min(begin, last - 1)
         note = f"Played on {drill.name} at {live.tick_rate:g} ticks/s with {live.tunes[0].name}."
         return Drill(name=name, note=note, view=drill.view, start=live.position(begin), course=drill.course, take=live.take(begin, last))
 

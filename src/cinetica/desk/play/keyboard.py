@@ -21,6 +21,12 @@ class Keyboard:
         self.bindings = dict(bindings or DEFAULT)
         self._down: set[int] = set()
 
+    def bind_as(self, kept: list[str]) -> None:
+        """Bindings as they were kept, each “key=name”; what cannot be read leaves the usual ones."""
+        pairs = [entry.partition("=") for entry in kept]
+        if pairs and all(key.isdigit() and name in KEYS for key, _, name in pairs):
+            self.bindings = {int(key): name for key, _, name in pairs}
+
     def press(self, key: int) -> bool:
         """Whether the key stands for anything."""
         if key in self.bindings:

@@ -31,11 +31,11 @@ FRAME_MS = 16
 SPEED_WORDS = {1.0: "1×", 0.5: "½", 0.25: "¼"}
 COMMANDS = {
     Qt.Key.Key_P.value: "pause", Qt.Key.Key_Period.value: "step", Qt.Key.Key_Backspace.value: "respawn", Qt.Key.Key_Tab.value: "follow",
-    Qt.Key.Key_R.value: "record", Qt.Key.Key_K.value: "keep", Qt.Key.Key_V.value: "pad",
+    Qt.Key.Key_R.value: "record", Qt.Key.Key_K.value: "keep", Qt.Key.Key_V.value: "pad", Qt.Key.Key_I.value: "words",
 }  # fmt: skip
 HINT = (
     "Arrows or W A S D move, Space jumps, Shift is the modifier. P pauses, . one tick, Backspace respawns, Tab follows the next, "
-    "R records, K keeps the last 10 s, V the pad."
+    "R records, K keeps the last 10 s, V the pad, I words."
 )
 
 
@@ -102,6 +102,9 @@ class PlayPage(QWidget):
         self.record_button.setCheckable(True)
         self._button(row, "Keys…", "Which keys, buttons and sticks are the hands", self.open_bindings)
         self._button(row, "Keep last 10 s", "What was just played becomes a drill (K)", self.keep_last)
+        self.words_button = self._button(row, "Words", "State, held keys and the grace that is left beside the character (I)", self.toggle_words)
+        self.words_button.setCheckable(True)
+        self.words_button.setChecked(True)
         self.pad_button = self._button(row, "Pad", "A pad on the screen, and what becomes of its stick (V)", self.toggle_pad)
         self.pad_button.setCheckable(True)
         row.addStretch(1)
@@ -202,7 +205,8 @@ class PlayPage(QWidget):
     def hands(self) -> Held:
         """Keyboard, the pad on the screen, and a real one."""
         real = self.pads.held
-        stick = self.pad.view.raw if self.pad.isVisible() and self.pad.view.raw != (0.0, 0.0) else real.stick
+        own = self.pad.view.own if self.pad.isVisible() else (0.0, 0.0)
+        stick = own if own != (0.0, 0.0) else real.stick
         return Held(frozenset(self.keyboard.held | self.pad.held | real.keys), stick, real.aim)
 
     # Time
@@ -211,6 +215,8 @@ class PlayPage(QWidget):
         """What is due, and a picture of it."""
         late = self.game.dropped
         self.game.advance_to(self._clock())
+        if self.pad.isVisible():
+            self.pad.view.show_real(self.pads.held.stick)
         if self.game.dropped != late:
             self.say_time()
         self._paint()
@@ -272,7 +278,7 @@ class PlayPage(QWidget):
             return
         acts = {
             "pause": self.toggle_pause, "step": self.one_tick, "respawn": self.respawn, "follow": self.follow_next,
-            "record": self.toggle_recording, "keep": self.keep_last, "pad": self.toggle_pad,
+            "record": self.toggle_recording, "keep": self.keep_last, "pad": self.toggle_pad, "words": self.toggle_words,
         }  # fmt: skip
         acts[COMMANDS[event.key()]]()
 
@@ -357,6 +363,12 @@ class PlayPage(QWidget):
         self.pad.let_go()
         self.pad.setVisible(not self.pad.isVisible())
         self.pad_button.setChecked(self.pad.isVisible())
+
+    def toggle_words(self) -> None:
+        """State, held keys and grace beside the character, or not."""
+        self.arena.words_shown = not self.arena.words_shown
+        self.words_button.setChecked(self.arena.words_shown)
+        self._paint()
 
     def toggle_recording(self) -> None:
         if self.game.recording:

@@ -26,6 +26,8 @@ class StickView(QWidget):
         super().__init__()
         self.look = palette
         self.stick = (0.0, 0.0)
+        # What a real pad says, shown while the one on the screen rests; and the drift of the one on the screen.
+        self.real = (0.0, 0.0)
         self.drift = (0.0, 0.0)
         self.tune: Tune | None = None
         self._trail: deque[tuple[float, float]] = deque(maxlen=TRAIL)
@@ -35,7 +37,12 @@ class StickView(QWidget):
 
     @property
     def raw(self) -> tuple[float, float]:
-        """Where the stick is, with its drift."""
+        """What is shown: the stick on the screen, or while it rests that of a real pad."""
+        return self.real if self.stick == (0.0, 0.0) and self.real != (0.0, 0.0) else self.own
+
+    @property
+    def own(self) -> tuple[float, float]:
+        """Where the stick on the screen is, with its drift."""
         x, y = (max(-1.0, min(1.0, value + drift)) for value, drift in zip(self.stick, self.drift, strict=True))
         return x, y
 
@@ -57,6 +64,13 @@ class StickView(QWidget):
 
     def let_go(self) -> None:
         self.push(0.0, 0.0)
+
+    def show_real(self, stick: tuple[float, float]) -> None:
+        """Follow a real pad."""
+        if stick != self.real:
+            self.real = stick
+            self._trail.append(self.raw)
+            self.update()
 
     @property
     def _radius(self) -> float:
