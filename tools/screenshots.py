@@ -13,6 +13,7 @@ from cinetica.libraries import has_display
 if not has_display():
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from cinetica.cli import demo_study
@@ -36,6 +37,21 @@ def opened(study: str, drill: str, cursor: int, palette: look.Palette = look.DAY
     window.session.choose_drill(drill)
     window.session.set_cursor(cursor)
     QTest.qWait(100)
+    return window
+
+
+def playing(drill: str) -> Window:
+    """In the middle of a jump on the yard; time stands still, so that the picture is the same every time."""
+    window = opened("harbour", drill, 0)
+    window.show_page(1)
+    play = window.page.play
+    play.toggle_pause()
+    play.courses.setCurrentIndex(1)
+    play.begin()
+    for key, ticks in ((Qt.Key.Key_Right, 34), (Qt.Key.Key_Space, 12)):
+        play.keyboard.press(key.value)
+        for _ in range(ticks):
+            play.game.step()
     return window
 
 
@@ -87,6 +103,17 @@ def main() -> None:
     window.session.edit("Three more", with_snapshot(study, "Wren"))
     window.session.clear_wake()
     keep(window, "six-tunes")
+    window = playing("Rooftop hop")
+    keep(window, "play")
+    window = playing("Market diagonals")
+    window.set_look(look.NIGHT)
+    window.page.play.toggle_recording()
+    window.page.play.toggle_pad()
+    for place in ((0.1, 0.02), (0.4, 0.3), (0.7, 0.5)):
+        window.page.play.pad.view.push(*place)
+    for _ in range(40):
+        window.page.play.game.step()
+    keep(window, "play-pad")
     keep(opened("pitfalls", "Stuck to the wall", 30), "pitfalls")
     app.processEvents()
 
