@@ -8,7 +8,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QSplitter, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QMenu, QSplitter, QToolButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.labels import ShortLabel
@@ -97,17 +97,23 @@ class PlayPage(QWidget):
         self.shadow_button = self._button(row, "Shadows", "Let the other tunes run along, moved by the same hands", self.toggle_shadows)
         self.shadow_button.setCheckable(True)
         self.shadow_button.setChecked(True)
-        self._button(row, "Follow next", "The camera follows the next tune (Tab)", self.follow_next)
         self.record_button = self._button(row, "Record", "Record a take from the start; again: it becomes a drill (R)", self.toggle_recording)
         self.record_button.setCheckable(True)
-        self._button(row, "Keys…", "Which keys, buttons and sticks are the hands", self.open_bindings)
         self._button(row, "Keep last 10 s", "What was just played becomes a drill (K)", self.keep_last)
-        self.words_button = self._button(row, "Words", "State, held keys and the grace that is left beside the character (I)", self.toggle_words)
-        self.words_button.setCheckable(True)
-        self.words_button.setChecked(True)
         self.pad_button = self._button(row, "Pad", "A pad on the screen, and what becomes of its stick (V)", self.toggle_pad)
         self.pad_button.setCheckable(True)
+        more = self._button(row, "More ▾", "What the camera follows, words, keys and pad", lambda: None)
+        more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(more)
+        menu.addAction("The camera follows the next tune (Tab)", self.follow_next)
+        self.words_action = menu.addAction("State, held keys and grace beside the character (I)", self.toggle_words)
+        self.words_action.setCheckable(True)
+        self.words_action.setChecked(True)
+        menu.addAction("Keys and pad…", self.open_bindings)
+        more.setMenu(menu)
         row.addStretch(1)
+        # Where the sheet needs the room, this page gives way.
+        self.setMinimumWidth(1)
         upper = QSplitter(Qt.Orientation.Horizontal)
         upper.setHandleWidth(1)
         upper.addWidget(self.arena)
@@ -367,7 +373,7 @@ class PlayPage(QWidget):
     def toggle_words(self) -> None:
         """State, held keys and grace beside the character, or not."""
         self.arena.words_shown = not self.arena.words_shown
-        self.words_button.setChecked(self.arena.words_shown)
+        self.words_action.setChecked(self.arena.words_shown)
         self._paint()
 
     def toggle_recording(self) -> None:

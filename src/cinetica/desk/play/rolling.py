@@ -101,4 +101,7 @@ class Rolling(QWidget):
             painter.drawLine(QPointF(x, area.top()), QPointF(x, self.height()))
             painter.setPen(QColor(self.look.soft))
             words = ", ".join(word for mark, word in SIGNS if int(marks[row]) & mark)
-            painter.drawText(QRectF(x + 2, area.top(), 120, 12), Qt.AlignmentFlag.AlignVCenter, words)
+            width = painter.fontMetrics().horizontalAdvance(words) + 4
+            # Close to the right edge the word stands on the other side of its line, clear of the figures.
+            left = x + 2 if x + width < area.right() else x - width
+            painter.drawText(QRectF(left, area.top(), width, 12), Qt.AlignmentFlag.AlignVCenter, words)
