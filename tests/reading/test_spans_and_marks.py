@@ -47,3 +47,27 @@ def test_the_drawn_curves_tell_the_values_of_a_choice_apart(id, view):
     assert all(len(across) == len(up) > 10 for across, up in curves)
     pairs = [(one, other) for number, one in enumerate(curves) for other in curves[:number]]
     assert not any(np.allclose(one, other) for one, other in pairs)
+
+
+def test_grace_that_was_used_says_what_was_left():
+    drill = make_drill(length=60, start=(-1, 0), solids=LEDGE, right=[(0, 60)], jump=[(20, 40)])
+    used = next(span for span in grace_spans(run(make_tune(jump__coyote=0.15), drill)) if span.word == "coyote")
+    assert used.used
+    assert used.left == pytest.approx(used.start + 0.15 - 20 / 60)
+    lost = next(span for span in grace_spans(run(make_tune(jump__coyote=0.02), drill)) if span.word == "coyote")
+    assert not lost.used
+    assert lost.left == 0
+
+
+def test_only_the_windows_in_view_and_wide_enough_are_looked_for():
+    trace = run(make_tune(jump__coyote=0.15), make_drill(length=60, start=(-1, 0), solids=LEDGE, right=[(0, 60)]))
+    assert [span.word for span in grace_spans(trace)] == ["coyote"]
+    assert grace_spans(trace, least=0.2) == []
+    assert grace_spans(trace, view=(0.9, 1.0)) == []
+
+
+def test_a_trace_knows_the_span_of_its_columns():
+    trace = run(make_tune(), make_drill(length=90, jump=[(10, 40)]))
+    assert trace.span("vy") == (trace["vy"].min(), trace["vy"].max())
+    # The timer is infinite until the press; only what is finite counts.
+    assert trace.span("since_press") == pytest.approx((1 / 60, 80 / 60))
