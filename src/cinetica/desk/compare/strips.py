@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QColor, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QGraphicsScene, QHBoxLayout, QLabel, QMenu, QSplitter, QToolButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
@@ -96,6 +96,8 @@ class Readout(QWidget):
         self.setFixedWidth(ROOM.right)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(f"Readout of {channel.label}")
+        self._ground: QPixmap | None = None
+        self._ground_for: object = None
 
     def lines(self) -> list[tuple[int, str, str]]:
         """Place, value and difference from the reference for each tune shown."""
@@ -107,24 +109,40 @@ class Readout(QWidget):
         return [(shown.place, signed(value), "" if shown is reference else signed(value - against)) for shown, value in values]
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        lines = self.lines()
+        high = min(float(look.px(20)), (self.height() - 4) / max(1, len(lines)))
+        top = 6 if high > look.px(15) else 2
+        font = look.font(9 if high > look.px(15) else 8 if high > look.px(12) else 7 if high > look.px(9) else 6)
+        letters = (tuple(place for place, _, _ in lines), self.size(), self.look, font)
+        if self._ground is None or self._ground_for != letters:
+            self._ground, self._ground_for = self._painted_ground(letters[0], top, high, font), letters
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.look.paper))
+        painter.drawPixmap(0, 0, self._ground)
+        painter.setFont(font)
+        flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.setPen(QColor(self.look.ink))
+        for number, (_, value, _) in enumerate(lines):
+            painter.drawText(QRectF(look.px(24), top + number * high, look.px(56), high), flags, value)
+        painter.setPen(QColor(self.look.soft))
+        for number, (_, _, difference) in enumerate(lines):
+            if difference:
+                painter.drawText(QRectF(look.px(80), top + number * high, ROOM.right - look.px(92), high), flags, difference)
+
+    def _painted_ground(self, places: tuple[int, ...], top: float, high: float, font: QFont) -> QPixmap:
+        """The paper with the letters, which stay while the cursor moves."""
+        picture = QPixmap(self.size() * self.devicePixelRatio())
+        picture.setDevicePixelRatio(self.devicePixelRatio())
+        picture.fill(QColor(self.look.paper))
+        painter = QPainter(picture)
         painter.setPen(QColor(self.look.grid))
         painter.drawLine(QPointF(0.5, 0), QPointF(0.5, self.height()))
         painter.drawLine(0, 0, self.width(), 0)
-        lines = self.lines()
-        high = min(float(look.px(20)), (self.height() - 4) / max(1, len(lines)))
-        painter.setFont(look.font(9 if high > look.px(15) else 8 if high > look.px(12) else 7 if high > look.px(9) else 6))
-        right, middle = Qt.AlignmentFlag.AlignRight, Qt.AlignmentFlag.AlignVCenter
-        top = 6 if high > look.px(15) else 2
-        for number, (place, value, difference) in enumerate(lines):
-            y = top + number * high
+        painter.setFont(font)
+        for number, place in enumerate(places):
             painter.setPen(look.ink(self.look, place))
-            painter.drawText(QRectF(14, y, look.px(20), high), middle, look.letter(place))
-            painter.setPen(QColor(self.look.ink))
-            painter.drawText(QRectF(look.px(24), y, look.px(56), high), middle | right, value)
-            painter.setPen(QColor(self.look.soft))
-            painter.drawText(QRectF(look.px(80), y, ROOM.right - look.px(92), high), middle | right, difference)
+            painter.drawText(QRectF(14, top + number * high, look.px(20), high), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
+        painter.end()
+        return picture
 
 
 def signed(value: float) -> str:
