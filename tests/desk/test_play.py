@@ -211,7 +211,7 @@ def test_the_wait_from_key_to_picture_is_measured(player, qtbot):
     assert player.play.honest.text() == ""
     player.wait(2)
     player.play.arena.repaint()
-    assert "key to picture 33 ms (2.0 ticks)" in player.play.honest.text()
+    assert "key to picture 33 ms (2.0 frames)" in player.play.honest.text()
 
 
 def test_the_pad_on_the_screen_moves_the_character_and_shows_the_intent(player, qtbot):
@@ -400,3 +400,23 @@ def test_a_pad_without_sticks_is_told_and_other_devices_are_none():
 
     assert not is_pad(Mouse())
     assert isinstance(evdev.ecodes.BTN_SOUTH, int)
+
+
+def test_a_take_played_with_the_pad_on_the_screen_replays_to_the_same_bits(player, qtbot):
+    player.down(Key.Key_V)
+    player.down(Key.Key_R)
+    view = player.play.pad.view
+    for x in (0.3, 0.62, 0.9):
+        view.push(x, 0.1)
+        player.wait(8)
+    player.play.pad._press("jump")
+    player.wait(5)
+    player.play.pad._release("jump")
+    view.let_go()
+    player.wait(100)
+    live = np.array(player.trace)
+    player.down(Key.Key_R)
+    window = player.window
+    trace = simulate(window.session.study.tune("Wren"), window.session.drill, window.session.study.clock)
+    assert len(window.session.drill.take.stick) == 4
+    assert same_bits(trace.rows.view(TRACE, np.ndarray), live[: len(trace)])

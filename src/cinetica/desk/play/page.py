@@ -260,7 +260,7 @@ class PlayPage(QWidget):
         if self._waits:
             wait = statistics.median(self._waits)
             rate = self.game.live.tick_rate if self.game.live else 60.0
-            words.append(f"key to picture {wait * 1e3:.0f} ms ({wait * rate:.1f} ticks)")
+            words.append(f"key to picture {wait * 1e3:.0f} ms ({wait * rate:.1f} frames)")
         if self.game.dropped:
             words.append(f"{self.game.dropped} ticks dropped: this machine could not keep up")
         self.honest.setText("   ".join(words))
