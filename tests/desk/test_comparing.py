@@ -511,3 +511,67 @@ def test_a_tune_keeps_one_letter_everywhere_when_others_come_before_it(window, h
     key(window, Qt.Key.Key_D, CTRL)
     assert [(shown.place, shown.tune.name) for shown in window.session.shown] == [(0, "Wren"), (1, "Wren copy"), (2, "Bramble")]
     assert [place for place, _, _ in window.page.strips.strips[0].readout.lines()] == [0, 1, 2]
+
+
+def test_a_group_is_copied_from_the_reference_by_key(window, hand):
+    view = window.page.sheet.view
+    view.setFocus()
+    view.go_to("gravity.gravity", "Bramble")
+    QTest.keyClick(view, Qt.Key.Key_G)
+    assert hand.value("gravity.gravity", "Bramble") == hand.value("gravity.gravity", "Wren")
+    assert hand.value("drive.air_control", "Bramble") == hand.value("drive.air_control", "Wren")
+    assert hand.value("drive.top_speed", "Bramble") != hand.value("drive.top_speed", "Wren")
+    view.go_to("gravity.gravity", "Wren")
+    count = window.session.undo_stack.count()
+    QTest.keyClick(view, Qt.Key.Key_G)
+    assert window.session.undo_stack.count() == count
+
+
+def test_delete_puts_every_chosen_cell_back_to_its_default(window, hand):
+    view = window.page.sheet.view
+    view.setFocus()
+    view.go_to("drive.top_speed", "Wren")
+    QTest.keyClick(view, Qt.Key.Key_A, CTRL)
+    QTest.keyClick(view, Qt.Key.Key_Delete)
+    default = parameter_by_id("drive.top_speed").default
+    assert hand.value("drive.top_speed", "Wren") == hand.value("drive.top_speed", "Bramble") == default
+    window.session.undo_stack.undo()
+    assert hand.value("drive.top_speed", "Wren") == 7.5
+
+
+def test_the_stage_is_zoomed_and_moved_by_key(window):
+    stage = window.page.stage
+    stage.plot.setFocus()
+    before = stage.box.viewRect()
+    QTest.keyClick(stage.plot, Qt.Key.Key_Plus)
+    zoomed = stage.box.viewRect()
+    assert zoomed.width() == pytest.approx(0.8 * before.width(), rel=0.01)
+    QTest.keyClick(stage.plot, Qt.Key.Key_PageDown)
+    assert stage.box.viewRect().left() > zoomed.left()
+    QTest.keyClick(stage.plot, Qt.Key.Key_Up)
+    assert stage.box.viewRect().top() > zoomed.top()
+    key(window, Qt.Key.Key_F)
+    assert stage.box.viewRect().width() == pytest.approx(before.width(), rel=0.01)
+
+
+def test_notes_on_tunes_and_drills(window, monkeypatch):
+    monkeypatch.setattr(window.commands, "ask", lambda *_, **__: " Feels like wet rope. ")
+    window.page.sheet.view.go_to("drive.top_speed", "Bramble")
+    key(window, Qt.Key.Key_I, CTRL)
+    assert window.session.study.tune("Bramble").note == "Feels like wet rope."
+    key(window, Qt.Key.Key_I, CTRL | SHIFT)
+    assert "Feels like wet rope." in window.page.note.text()
+    monkeypatch.setattr(window.commands, "ask", lambda *_, **__: None)
+    count = window.session.undo_stack.count()
+    window.commands.edit_note()
+    window.commands.rename_drill()
+    assert window.session.undo_stack.count() == count
+
+
+def test_the_help_names_every_key(window):
+    from cinetica.desk.keys import KEYS, MENUS, help_text
+
+    text = help_text()
+    assert all(meaning in text for _, _, meaning in KEYS)
+    known = {name for name, _, _ in KEYS} | {"-"}
+    assert all(set(entries) <= known for _, entries in MENUS)
