@@ -27,6 +27,9 @@ def toward(vx, vy, tx, ty, d):
     square = gap_x * gap_x + gap_y * gap_y
     if square <= reach * reach:
         return tx, ty
+    if gap_y == 0.0:
+        # The same bits as below, without a root and two divisions.
+        return vx + math.copysign(d, gap_x), vy
     gap = math.sqrt(square)
     return vx + d * (gap_x / gap), vy + d * (gap_y / gap)
 
