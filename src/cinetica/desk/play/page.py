@@ -309,6 +309,9 @@ class PlayPage(QWidget):
         self.game.resume(self._clock())
         self._timer.start()
         self.pads.start()
+        # Without a pad the keys are what a newcomer has to know.
+        if self.pads.pad is None:
+            self.say(f"{HINT} {self.pads.words}")
         self._say_pause()
 
     def hideEvent(self, event: QHideEvent) -> None:

@@ -77,7 +77,7 @@ class Rolling(QWidget):
             number = self.places[place] if place < len(self.places) else place
             painter.setPen(look.ink_pen(self.look, number, 1))
             painter.drawPolyline(arrayToQPolygonF(x, y))
-            painter.drawText(QPointF(area.right() + 8, float(y[-1]) + 4), look.letter(number))
+            painter.drawText(QPointF(area.right() + 8 + look.px(10) * place, float(y[-1]) + 4), look.letter(number))
             if place == 0:
                 painter.setPen(QColor(self.look.ink))
                 box = QRectF(area.right() + 20, area.top() + 2, look.px(42), look.px(16))
