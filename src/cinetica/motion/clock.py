@@ -83,6 +83,7 @@ def _hands(take: Take, frames: NDArray[np.int64]) -> Records:
     for stick, pushes in (("stick", take.stick), ("aim", take.aim)):
         x, y = _held_positions(pushes, take.length)
         hands[f"{stick}_x"], hands[f"{stick}_y"] = x[frames], y[frames]
+    hands["held"] = sum(hands[key].astype(np.int64) << place for place, key in enumerate(KEYS))
     before = np.concatenate([[False], hands["jump"][:-1]])
     hands["pressed"] = hands["jump"] & ~before
     hands["released"] = ~hands["jump"] & before

@@ -10,7 +10,7 @@ from cinetica.motion.compiling import compiled
 from cinetica.motion.intent import shape_stick
 from cinetica.motion.records import SLACK
 
-MIRROR, DIRECT, SECTORS, EASE, CONSTANT = (code(rule) for rule in list(FacingRule)[1:])
+OFF, MIRROR, DIRECT, SECTORS, EASE, CONSTANT = (code(rule) for rule in FacingRule)
 AIM_STICK = code(Aim.AIM_STICK)
 STEER = code(Law.STEER)
 TURN = 2.0 * math.pi
@@ -56,7 +56,7 @@ def face(s, p, aim_x, aim_y, h):
     """Set the facing: under steer it is the heading, else it follows the intent or the second stick."""
     if p.law == STEER:
         s.facing = wrapped(s.facing)
-    elif p.facing != 0:
+    elif p.facing != OFF:
         aims = p.aim == AIM_STICK and (aim_x != 0.0 or aim_y != 0.0)
         s.facing = turned(s, p, aim_x, aim_y, h) if aims else turned(s, p, s.wx, s.wy, h)
 
@@ -73,7 +73,10 @@ def look(s, p, aim_x, aim_y, h):
 @compiled
 def face_and_look(s, p, hand, h):
     """Step 11 of a tick, first half."""
-    if hand.aim_x == 0.0 and hand.aim_y == 0.0:
+    still = hand.aim_x == 0.0 and hand.aim_y == 0.0
+    if still and p.facing == OFF and p.law != STEER:
+        return
+    if still:
         face(s, p, 0.0, 0.0, h)
         return
     aim_x, aim_y = shape_stick(hand.aim_x, hand.aim_y, p)

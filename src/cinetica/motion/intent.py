@@ -110,6 +110,9 @@ def to_view(x, y, p):
 @compiled
 def sample(s, hand):
     """Take over what the hands hold, and note the tick in which each direction was pressed."""
+    if hand.held == s.held:
+        return
+    s.held = hand.held
     if hand.left and not s.left:
         s.left_at = s.tick
     if hand.right and not s.right:

@@ -73,7 +73,8 @@ class LiveRun:
         keys = held.keys
         jump, before = "jump" in keys, self._jumping
         self._plain_hands[k] = (
-            *(key in keys for key in KEYS), jump and not before, before and not jump, *held.stick, *held.aim,
+            *(key in keys for key in KEYS), jump and not before, before and not jump,
+            sum(1 << place for place, key in enumerate(KEYS) if key in keys), *held.stick, *held.aim,
         )  # fmt: skip
         self._jumping = jump
         self._dts[k] = 1.0 / self.tick_rate

@@ -34,9 +34,11 @@ def field_name(parameter: Parameter) -> str:
 # Records are aligned: a number that lies across two cache lines costs as much as a rule of the model.
 TUNE = np.dtype([("top_view", "?")] + [(field_name(parameter), _TYPES[parameter.kind]) for parameter in PARAMETERS], align=True)
 
-# What the hands do in one tick. `pressed` and `released` speak of the jump button.
+# What the hands do in one tick. `pressed` and `released` speak of the jump button; `held` has one bit for each key of
+# `KEYS`, so that a tick in which no key moves is known by one comparison.
 HAND = np.dtype(
     [(name, "?") for name in ("left", "right", "up", "down", "jump", "modifier", "pressed", "released")]
+    + [("held", "i8")]
     + [(name, "f8") for name in ("stick_x", "stick_y", "aim_x", "aim_y")],
     align=True,
 )
@@ -49,7 +51,7 @@ STATE = np.dtype(
         "throttle", "throttle_x", "throttle_y", "turn_speed", "bank", "facing", "look_yaw", "look_pitch",
         "since_ground", "since_press", "since_launch", "since_climb_jump", "overlap",
     )]
-    + [(name, "i8") for name in ("tick", "marks", "motion", "air_jumps_left", "left_at", "right_at", "up_at", "down_at")]
+    + [(name, "i8") for name in ("tick", "marks", "motion", "held", "air_jumps_left", "left_at", "right_at", "up_at", "down_at")]
     + [(name, "?") for name in (
         "left", "right", "up", "down", "jump", "modifier",
         "grounded", "climbing", "armed", "spent", "launched", "hop_open", "passes_for_held",
