@@ -111,6 +111,90 @@ def measure(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_jso
         _fail(str(error))
 
 
+@main.command()
+@click.argument("study", type=click.Path(path_type=Path))
+@click.option("--tune", required=True, help="Name of the tune.")
+@click.option("-o", "--out", required=True, type=click.Path(path_type=Path), help="Folder to write into; it is made if it is not there.")
+def proof(study: Path, tune: str, out: Path) -> None:
+    """Write what a programmer needs: numbers, hands, expected traces, and a page with the order of a tick and the equations."""
+    from cinetica.files.proof import write_proof
+
+    content = _read(study)
+    try:
+        written = write_proof(content, _tune(content, tune), out)
+    except (ValueError, Refused) as error:
+        _fail(str(error))
+    except OSError as error:
+        _fail(f"{error.filename or out}: {error.strerror or error}")
+    click.echo(f"{len(written)} files in {out}; begin with {written[0]}")
+
+
+@main.command()
+@click.argument("study", type=click.Path(path_type=Path))
+@click.argument("log", metavar="GAME.csv", type=click.Path(path_type=Path))
+@click.option("--tune", required=True, help="Name of the tune.")
+@click.option("--drill", required=True, help="Name of the drill.")
+@click.option("--tolerance", type=click.FloatRange(min=0), default=0.5, show_default=True, help="Greatest gap allowed, in the log's own units.")
+def check(study: Path, log: Path, tune: str, drill: str, tolerance: float) -> None:
+    """Say whether a trace that the game has logged follows a tune; exit status 0 if it does, 1 if not."""
+    from cinetica.files.game_csv import guess, read_text
+    from cinetica.files.proof import check_log
+
+    content = _read(study)
+    chosen = _tune(content, tune), _drill(content, drill)
+    try:
+        text = read_text(log)
+        checked = check_log(content, *chosen, text, guess(text, content.conventions), tolerance)
+    except Refused as refused:
+        _fail(*(fault if fault.startswith(str(log)) else f"{log}: {fault}" for fault in refused.faults))
+    except ValueError as error:
+        _fail(str(error))
+    for line in checked.lines:
+        click.echo(line)
+    sys.exit(0 if checked.follows else 1)
+
+
+@main.command()
+@click.argument("study", type=click.Path(path_type=Path))
+@click.option("--drill", "drills", multiple=True, help="Only this drill; may be repeated.")
+@click.option("-o", "--out", required=True, type=click.Path(path_type=Path), help="File to write: HTML, or PDF by the suffix .pdf.")
+def report(study: Path, drills: tuple[str, ...], out: Path) -> None:
+    """Write the sheet to show: tunes side by side, curves, measures and notes, in one file."""
+    content = _read(study)
+    chosen = [_drill(content, name) for name in drills] or list(content.drills)
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    _need_libraries(display=False)
+    from cinetica.desk.application import application
+    from cinetica.desk.report import write_report
+
+    application()
+    try:
+        write_report(content, chosen, out)
+    except OSError as error:
+        _fail(f"{out}: {error.strerror or error}")
+
+
+@main.command()
+@click.argument("study", type=click.Path(path_type=Path))
+@click.option("--tune", required=True, help="Name of the tune.")
+@click.option("--format", "kind", type=click.Choice(("toml", "json", "csv", "c", "csharp", "lua", "python", "table")), default="toml", show_default=True)
+@click.option("-o", "--out", type=click.Path(path_type=Path), help="File to write; standard output if none is named.")
+def numbers(study: Path, tune: str, kind: str, out: Path | None) -> None:
+    """Write a tune's numbers in the conventions of the study's game."""
+    from cinetica.files.handover import numbers_text
+    from cinetica.files.writing import write_atomically
+
+    content = _read(study)
+    text = numbers_text(_tune(content, tune), content.conventions, kind)
+    if out is None:
+        click.echo(text, nl=False)
+        return
+    try:
+        write_atomically(out, text.encode())
+    except OSError as error:
+        _fail(f"{out}: {error.strerror or error}")
+
+
 def demo_study(name: str) -> Study:
     """A study that is shipped with the program."""
     return shipped_study(name)

@@ -103,9 +103,9 @@ def test_zoom_pan_and_fit(window):
 
 
 def test_night_and_day(window):
-    key(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    key(window, Qt.Key.Key_F9)
     assert window.look is window.page.hands.look is window.page.strips.strips[0].look is look.NIGHT
-    key(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    key(window, Qt.Key.Key_F9)
     assert window.look is look.DAY
 
 
@@ -148,22 +148,22 @@ def test_a_study_without_drills_or_tunes_is_explained(window):
 def test_opening_saving_and_a_bad_file(window, tmp_path, monkeypatch):
     session = window.session
     said = []
-    monkeypatch.setattr("cinetica.desk.window.QMessageBox.warning", lambda *words: said.append(words[-1]))
+    monkeypatch.setattr(window.documents, "warn", lambda *words: said.append(words[-1]))
     session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 9.0)
     assert "•" in window.windowTitle()
     session.path = tmp_path / "mine.json"
-    assert window.save()
+    assert window.documents.save()
     assert "•" not in window.windowTitle()
     bad = tmp_path / "bad.json"
     bad.write_text("{")
-    window.open_file(bad)
+    window.documents.open_file(bad)
     assert "not JSON" in said[0]
     assert session.study.tune("Wren").drive.top_speed == 9
-    window.open_file(tmp_path / "mine.json")
+    window.documents.open_file(tmp_path / "mine.json")
     assert session.study.tune("Wren").drive.top_speed == 9
     session.path = tmp_path / "nowhere" / "mine.json"
     session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 3.0)
-    assert not window.save()
+    assert not window.documents.save()
     assert "nothing is lost" in said[1]
 
 
@@ -172,7 +172,7 @@ def test_closing_with_changes_asks_and_can_be_called_off(window, monkeypatch):
 
     session = window.session
     session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 9.0)
-    monkeypatch.setattr("cinetica.desk.window.QMessageBox.question", lambda *_: QMessageBox.StandardButton.Cancel)
+    monkeypatch.setattr("cinetica.desk.documents.QMessageBox.question", lambda *_: QMessageBox.StandardButton.Cancel)
     window.close()
     assert window.isVisible()
 

@@ -11,9 +11,14 @@ from PySide6.QtCore import QProcess, QTimer
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
+from cinetica.desk.recovering import LATER, THROW_AWAY, RecoveryDialog
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Settings
+from cinetica.desk.trouble import Trouble, log, start_log
 from cinetica.desk.window import Window
+from cinetica.files.places import recovery_folder
+from cinetica.files.recovery import LeftBehind, RecoveryFile, left_behind
+from cinetica.files.shipped import shipped_study
 from cinetica.model.study import Study
 from cinetica.motion.native import is_ready
 
@@ -33,16 +38,62 @@ def application() -> QApplication:
     return app
 
 
-def open_window(study: Study | None, path: Path | None) -> Window:
-    """A window whose kernel is loaded as soon as it is painted, or compiled first by another process."""
-    window = Window(Session(study, path), settings=Settings())
-    window.show()
-    if is_ready():
-        QTimer.singleShot(0, lambda: _start_for_good(window))
-    else:
-        window.page.say(PREPARING)
-        _compile_aside(window)
-    return window
+class Windows:
+    """The windows of this process. The last one to close ends it."""
+
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        self.open_ones: list[Window] = []
+
+    def open(self, study: Study | None, path: Path | None) -> Window:
+        """A window whose kernel is loaded as soon as it is painted, or compiled first by another process."""
+        window = Window(Session(study, path), settings=self.settings, recovery=_recovery_file())
+        window.documents.open_another = self.open
+        window.closed.connect(lambda: self.open_ones.remove(window))
+        if self.open_ones:
+            corner = self.open_ones[-1].pos()
+            window.move(corner.x() + 32, corner.y() + 32)
+        self.open_ones.append(window)
+        window.show()
+        if is_ready():
+            QTimer.singleShot(0, lambda: _start_for_good(window))
+        else:
+            window.page.say(PREPARING)
+            _compile_aside(window)
+        return window
+
+    def offer_recovery(self) -> None:
+        """Ask what to do with what a crash has left, if there is anything."""
+        try:
+            found = left_behind(recovery_folder())
+        except OSError as error:
+            log.warning("recovery folder: %s", error)
+            return
+        if not found:
+            return
+        dialog = RecoveryDialog(found, self.open_ones[-1])
+        dialog.exec()
+        self.settle(found, dialog.ticked, dialog.answer)
+
+    def settle(self, found: list[LeftBehind], ticked: list[LeftBehind], answer: int) -> None:
+        """Do with what was left as was answered."""
+        for left in found:
+            if left not in ticked or answer == LATER:
+                left.leave()
+            elif answer == THROW_AWAY:
+                left.remove()
+            else:
+                window = self.open_ones[-1]
+                window = window if window.documents.pristine else self.open(None, None)
+                window.documents.recover(left)
+
+
+def _recovery_file() -> RecoveryFile | None:
+    try:
+        return RecoveryFile(recovery_folder())
+    except OSError as error:
+        log.warning("no recovery file: %s", error)
+        return None
 
 
 def start(window: Window) -> None:
@@ -69,8 +120,21 @@ def _compile_aside(window: Window) -> None:
 def run(study: Study | None, path: Path | None) -> int:
     """Open the window and stay until it is closed; the exit status."""
     app = application()
-    window = open_window(study, path)
+    start_log()
+    settings = Settings()
+    windows = Windows(settings)
+    Trouble(lambda: [window.session.study for window in windows.open_ones]).install()
+    first = study is None and not settings.get("started", False)
+    window = windows.open(shipped_study("harbour") if first else study, path)
+    if first:
+        window.page.show_first_steps()
+        settings.set("started", True)
     window.raise_()
+    QTimer.singleShot(0, windows.offer_recovery)
+    # Python sees Ctrl+C only when it is called; this calls it.
+    awake = QTimer()
+    awake.start(500)
+    awake.timeout.connect(lambda: None)
     return app.exec()
 
 

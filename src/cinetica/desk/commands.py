@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import datetime
 
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QInputDialog, QWidget
@@ -88,6 +89,15 @@ class Commands(QObject):
         if tune := self.tune:
             self.session.alter(f"Remove {tune.name}", lambda study: editing.without_tune(study, tune.name))
             self.session.told.emit(f"“{tune.name}” is removed. Undo (Ctrl+Z) brings it back.")
+
+    def milestone(self) -> None:
+        """All tunes as they are now, under a name."""
+        name = self.ask("Milestone", "Name of this moment, such as “before the gravity change”", "")
+        if name is None:
+            return
+        at = datetime.now().astimezone().isoformat(timespec="seconds")
+        if self.session.alter(f"Milestone “{name.strip()}”", lambda study: editing.with_milestone(study, name, at)):
+            self.session.told.emit(f"The moment “{name.strip()}” is kept in the study. History (Ctrl+Y) brings any tune of it back.")
 
     # Drills
 

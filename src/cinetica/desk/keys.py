@@ -50,28 +50,50 @@ KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
     ("redo", ("Ctrl+Shift+Z",), "redo"),
     ("compare", ("F5",), "the page Compare"),
     ("play_page", ("F6",), "the page Play"),
+    ("new", ("Ctrl+N",), "new study"),
+    ("new_window", ("Ctrl+Alt+N",), "this study in another window"),
     ("open", ("Ctrl+O",), "open a study"),
     ("save", ("Ctrl+S",), "save the study"),
     ("save_as", ("Ctrl+Shift+S",), "save the study under another name"),
-    ("night", ("Ctrl+N",), "day or night look"),
+    ("report", ("Ctrl+P",), "sheet to show: a page with tunes, curves and measures"),
+    ("picture_page", ("Ctrl+Alt+P",), "picture of the whole page"),
+    ("picture_stage", ("Ctrl+Alt+S",), "picture of the stage"),
+    ("picture_strips", ("Ctrl+Alt+C",), "picture of hands, states and curves"),
+    ("picture_strip", ("Ctrl+Alt+X",), "picture of one strip"),
+    ("save_traces", ("Ctrl+Alt+T",), "traces of this drill as CSV"),
+    ("save_measures", ("Ctrl+Alt+M",), "measures of every drill as CSV"),
+    ("history", ("Ctrl+Y",), "history: edits and milestones"),
+    ("milestone", ("Ctrl+M",), "milestone: keep all tunes under a name"),
+    ("hand_over", ("Ctrl+E",), "hand over: numbers in the game's conventions"),
+    ("proof", ("Ctrl+Shift+E",), "proof for the programmer"),
+    ("import_numbers", ("Ctrl+Shift+V",), "numbers from the game"),
+    ("import_log", ("Ctrl+G",), "curve from the game"),
+    ("remove_log", ("Ctrl+Shift+G",), "remove a curve from the game"),
+    ("settings", ("Ctrl+,",), "settings"),
+    ("night", ("F9",), "day or night look"),
     ("larger", ("Ctrl++", "Ctrl+="), "larger text"),
     ("smaller", ("Ctrl+-",), "smaller text"),
     ("help", ("F1",), "this help"),
     ("quit", ("Ctrl+Q",), "quit"),
 )
 SEPARATOR = "-"
+# Menus in a menu.
+RECENT, PICTURES = "Open &recent", "Pictu&re"
+PICTURE_MENU = ("picture_page", "picture_stage", "picture_strips", "picture_strip")
 TUNE_MENU = (
     "new_tune", "duplicate", "snapshot", "put_back", SEPARATOR, "reference", "hide", "rename", "tune_note",
     SEPARATOR, "tune_left", "tune_right", "remove_tune",
 )  # fmt: skip
 # The menus of the header: title, with the letter that opens it by Alt, and the names of actions.
 MENUS: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("&Study", ("open", "save", "save_as", SEPARATOR, "quit")),
-    ("&Edit", ("undo", "redo", "clear_wake", SEPARATOR, "find", "differing", "hands", "sheet")),
+    ("&Study", ("new", "new_window", "open", RECENT, "save", "save_as", SEPARATOR, "report", PICTURES, "save_traces", "save_measures",
+                SEPARATOR, "settings", "quit")),
+    ("&Edit", ("undo", "redo", "history", "milestone", SEPARATOR, "clear_wake", SEPARATOR, "find", "differing", "hands", "sheet")),
     ("&Tune", TUNE_MENU),
     ("&Drill", ("new_drill", "new_drill_above", "copy_drill", SEPARATOR, "rename_drill", "drill_note", "drill_length", "course", "remove_drill",
                 SEPARATOR, "previous_drill", "next_drill")),
     ("&View", ("compare", "play_page", SEPARATOR, "line_up", "difference", "part", "explain", "table", SEPARATOR, "fit", "night", "larger", "smaller")),
+    ("&Game", ("hand_over", "proof", SEPARATOR, "import_numbers", "import_log", "remove_log")),
     ("Hel&p", ("help",)),
 )  # fmt: skip
 IN_THE_SHEET = (

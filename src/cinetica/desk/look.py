@@ -11,6 +11,8 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainterPath, QPalette, 
 from PySide6.QtWidgets import QWidget
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+# Curves from the game come behind all tunes: X, Y, Z.
+LOG_PLACE = 23
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,8 @@ DASHES: tuple[tuple[float, ...], ...] = ((), (6, 3), (1.5, 2.5), (7, 2.5, 1.5, 2
 def style(place: int) -> int:
     """Which of the six styles the tune at this place of the study has. From the seventh on they come again, but never
     that of the first, which is the one that the others are held against."""
+    if place >= LOG_PLACE:
+        return 5
     return place if place < 6 else 1 + (place - 1) % 5
 
 
@@ -207,6 +211,13 @@ def style_sheet(p: Palette) -> str:
         padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.paper}; }}
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {p.accent}; }}
     QDialog QComboBox {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px; padding: 3px 6px; }}
+    QDialog QComboBox::drop-down, QTabWidget QComboBox::drop-down {{ border: none; width: 18px; }}
+    QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
+    QTableWidget {{ gridline-color: {p.grid_fine}; border: 1px solid {p.grid}; }}
+    QListView, QTreeView, QUndoView {{ border: 1px solid {p.grid}; }}
+    QTabWidget::pane {{ border: 1px solid {p.grid}; border-radius: 3px; background: {p.sheet}; }}
+    QTabBar::tab {{ background: {p.sheet}; border: 1px solid {p.grid}; border-bottom: none; padding: 5px 12px; }}
+    QTabBar::tab:selected {{ background: {p.paper}; color: {p.accent}; }}
     QCheckBox {{ spacing: 6px; }}
     QCheckBox::indicator {{ width: 12px; height: 12px; border: 1px solid {p.soft}; border-radius: 2px; background: {p.paper}; }}
     QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}

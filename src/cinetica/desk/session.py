@@ -12,14 +12,17 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
+from cinetica.desk.look import LOG_PLACE
 from cinetica.model import editing
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course
+from cinetica.model.milestone import Logged
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import Take
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import Trace, simulate
+from cinetica.reading.logs import trace_of
 from cinetica.reading.measures import Reading, read_off
 
 # Figures that take longer than QUICK (s) wait for RESTING (ms) while a number is dragged.
@@ -100,6 +103,7 @@ class Session(QObject):
         self._figures_took = 0.0
         self._hidden: set[str] = set()
         self._reference = ""
+        self._logs: dict[int, tuple[Logged, Drill, Clock, Shown]] = {}
         self._kept: tuple[Study, Drill | None, list[tuple[int, Tune]]] | None = None
         self._gesture: tuple[str, Study] | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
@@ -322,6 +326,7 @@ class Session(QObject):
                 for place, tune in self.tunes
                 if drill is not None and tune.name not in self._hidden
             ]
+            self.shown += self._shown_logs(drill)
         except ValueError as error:
             self.shown = []
             self.refused.emit(str(error))
@@ -329,6 +334,35 @@ class Session(QObject):
             self._say_traces()
             if self.cursor > self.last_row:
                 self.set_cursor(self.last_row)
+
+    @property
+    def logs(self) -> list[Logged]:
+        """The curves from the game on this drill."""
+        return [log for log in self.study.logs if log.drill == self._drill_name]
+
+    def _shown_logs(self, drill: Drill | None) -> list[Shown]:
+        """What the game has logged on this drill, behind the tunes; the body is as large as the reference's."""
+        if drill is None or not self.study.logs:
+            return []
+        kept, listed = {}, []
+        for number, log in enumerate(self.logs):
+            found = self._logs.get(id(log))
+            if found is None or found[0] is not log or found[1] is not drill or found[2] is not self.study.clock:
+                found = (log, drill, self.study.clock, Shown(LOG_PLACE + number % 3, *self._as_tune(trace_of(log, drill, self.study.clock))))
+            kept[id(log)] = found
+            if log.name not in self._hidden:
+                listed.append(found[3])
+        self._logs = kept
+        return listed
+
+    def _as_tune(self, trace: Trace) -> tuple[Tune, Trace]:
+        reference = self.reference
+        return (trace.tune.model_copy(update={"body": reference.body}) if reference else trace.tune), trace
+
+    def toggle_log(self, log: Logged) -> None:
+        self._hidden ^= {log.name}
+        self._run()
+        self.shown_changed.emit()
 
     def _say_traces(self) -> None:
         self.traces_changed.emit()

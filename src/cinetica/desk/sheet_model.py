@@ -86,7 +86,7 @@ class SheetModel(QAbstractItemModel):
             mattering.get(id(tune)) or {parameter.id for parameter in PARAMETERS if parameter.matters(tune.view, values)}
             for (_, tune), values in zip(self.tunes, self._values, strict=True)
         ]
-        by_name: dict[str, Shown] = {shown.tune.name: shown for shown in self.session.shown}
+        by_name: dict[str, Shown] = {shown.tune.name: shown for shown in self.session.shown if not shown.trace.logged}
         self._readings = [by_name[tune.name].readings if tune.name in by_name else {} for _, tune in self.tunes]
 
     def _all_cells(self) -> list[Cells]:

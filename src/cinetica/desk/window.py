@@ -6,19 +6,17 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
     QDialog,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QTextBrowser,
     QToolButton,
     QVBoxLayout,
@@ -29,25 +27,39 @@ from cinetica.desk import look
 from cinetica.desk.clock_panel import ClockPanel, clock_words
 from cinetica.desk.commands import Commands
 from cinetica.desk.compare.page import ComparePage
-from cinetica.desk.keys import KEYS, MENUS, SEPARATOR, TUNE_MENU, help_text
+from cinetica.desk.documents import KEPT_AFTER_DEFAULT, Documents
+from cinetica.desk.exchange import Exchange
+from cinetica.desk.hand_over import HandOver
+from cinetica.desk.history import History
+from cinetica.desk.keys import KEYS, MENUS, PICTURE_MENU, PICTURES, RECENT, SEPARATOR, TUNE_MENU, help_text
+from cinetica.desk.new_study import NewStudy
+from cinetica.desk.preferences import Preferences, kept_shortcuts, shortcuts_of
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Settings
-from cinetica.files.study_json import Refused, read_study, write_study
+from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
-
-FILES = "Cinetica studies (*.json)"
 
 
 class Window(QMainWindow):
-    def __init__(self, session: Session, palette: look.Palette = look.DAY, settings: Settings | None = None) -> None:
+    closed = Signal()
+
+    def __init__(
+        self, session: Session, palette: look.Palette = look.DAY, settings: Settings | None = None, recovery: RecoveryFile | None = None
+    ) -> None:
         super().__init__()
         self.session, self.look, self.settings = session, palette, settings
+        self.setAcceptDrops(True)
         self.commands = Commands(session, self)
+        self.documents = Documents(session, self, settings, recovery)
+        self.exchange = Exchange(session, self)
+        self._history: History | None = None
+        self._kept_after = KEPT_AFTER_DEFAULT
         self.actions_by_name: dict[str, QAction] = {}
         self._text_scale = look.TEXT_SCALES[0]
         if settings is not None:
             self._text_scale = settings.get("text_scale", self._text_scale)
             self.look = look.NIGHT if settings.get("night", False) else palette
+            self._set_kept_after(settings.get("kept_after", self._kept_after))
         look.set_text_scale(self._text_scale)
         self._make_actions()
         self.page = self._new_page()
@@ -55,9 +67,12 @@ class Window(QMainWindow):
         if settings is not None:
             settings.restore_window(self)
             self.page.restore(settings)
+            for name, keys in shortcuts_of(settings.get("shortcuts", [])).items():
+                self.actions_by_name[name].setShortcuts([QKeySequence(key) for key in keys])
         session.study_changed.connect(self._say_study)
         session.study_changed.connect(self._list_drills)
         session.undo_stack.indexChanged.connect(self._say_study)
+        session.undo_stack.cleanChanged.connect(self._say_study)
         session.drill_changed.connect(self._list_drills)
         self._list_drills()
         self._say_study()
@@ -156,6 +171,14 @@ class Window(QMainWindow):
         for entry in entries:
             if entry == SEPARATOR:
                 menu.addSeparator()
+            elif entry == RECENT:
+                recent = menu.addMenu(RECENT)
+                recent.setFont(look.font(10))
+                recent.aboutToShow.connect(partial(self.documents.fill_recent, recent))
+            elif entry == PICTURES:
+                pictures = self._menu(PICTURE_MENU, menu)
+                pictures.setTitle(PICTURES)
+                menu.addMenu(pictures)
             else:
                 menu.addAction(self.actions_by_name[entry])
         return menu
@@ -218,7 +241,16 @@ class Window(QMainWindow):
             "remove_drill": commands.remove_drill, "previous_drill": partial(commands.next_drill, -1), "next_drill": partial(commands.next_drill, 1),
             "drill_length": lambda: self.page.hands.ask_length(),
             "compare": partial(self.show_page, 0), "play_page": partial(self.show_page, 1),
-            "open": self.open, "save": self.save, "save_as": self.save_as,
+            "new": self.new, "new_window": self.new_window, "open": self.documents.open, "save": self.documents.save, "save_as": self.documents.save_as,
+            "report": self.exchange.save_report, "save_traces": self.exchange.save_traces, "save_measures": self.exchange.save_measures,
+            "picture_page": lambda: self.exchange.save_picture(self.page, "page"),
+            "picture_stage": lambda: self.exchange.save_picture(self.page.stage, "stage"),
+            "picture_strips": lambda: self.exchange.save_picture(self.page.below_stage, "curves"),
+            "picture_strip": lambda: self.exchange.save_strip(self.page.strips),
+            "history": self.show_history, "milestone": self.commands.milestone,
+            "hand_over": partial(self._hand_over, 0), "import_numbers": partial(self._hand_over, 1),
+            "proof": lambda: self.exchange.write_proof(self.commands.tune),
+            "import_log": self.exchange.import_log, "remove_log": self.exchange.remove_log, "settings": self.open_preferences,
             "night": lambda: self.set_look(look.DAY if self.look is look.NIGHT else look.NIGHT),
             "larger": partial(self.change_text_size, 1), "smaller": partial(self.change_text_size, -1),
             "help": self.show_help, "quit": self.close,
@@ -229,11 +261,15 @@ class Window(QMainWindow):
             self.session.toggle(self.session.tunes[number][1])
 
     def change_text_size(self, by: int) -> None:
-        """The next larger or smaller text: header and page are made anew."""
+        """The next larger or smaller text."""
         place = min(max(look.TEXT_SCALES.index(self._text_scale) + by, 0), len(look.TEXT_SCALES) - 1) if self._text_scale in look.TEXT_SCALES else 0
-        if look.TEXT_SCALES[place] == self._text_scale:
+        self.set_text_size(look.TEXT_SCALES[place])
+
+    def set_text_size(self, scale: float) -> None:
+        """Header and page are made anew."""
+        if scale == self._text_scale:
             return
-        self._text_scale = look.TEXT_SCALES[place]
+        self._text_scale = scale
         look.set_text_scale(self._text_scale)
         QApplication.setFont(look.font(10))
         self.page.transport.stop()
@@ -265,6 +301,22 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{study.name}{changed} — Cinetica")
         self.clock.setText(f"Clock  {clock_words(study.clock)} ▾")
 
+    def new(self) -> None:
+        chosen = NewStudy(self).chosen()
+        if chosen is not None:
+            self.documents.show(chosen.make(), None)
+
+    def new_window(self) -> None:
+        """What is here now, once more: two drills of one study side by side. It is a study of its own from then on."""
+        if self.documents.open_another is not None:
+            self.documents.open_another(self.session.study, None)
+
+    def _hand_over(self, direction: int) -> None:
+        if tune := self.commands.tune:
+            dialog = HandOver(self.session, tune, self)
+            dialog.directions.setCurrentIndex(direction)
+            dialog.exec()
+
     def _open_clock(self) -> None:
         panel = ClockPanel(self.session, self.look, self)
         corner = self.clock.mapToGlobal(QPoint(self.clock.width(), self.clock.height()))
@@ -289,65 +341,57 @@ class Window(QMainWindow):
         layout.addWidget(text)
         dialog.exec()
 
-    # Files
+    # Files and what stands beside the page
 
-    def open(self) -> None:
-        if not self._may_leave():
-            return
-        chosen, _ = QFileDialog.getOpenFileName(self, "Open a study", str(self.session.path or Path.cwd()), FILES)
-        if chosen:
-            self.open_file(Path(chosen))
+    def open_preferences(self) -> None:
+        dialog = Preferences(self.actions_by_name, self.look is look.NIGHT, self._text_scale, self._kept_after, self)
+        dialog.look_changed = lambda night: self.set_look(look.NIGHT if night else look.DAY)
+        dialog.scale_changed = self.set_text_size
+        dialog.kept_after_changed = self._set_kept_after
+        dialog.exec()
+        self._keep_settings()
 
-    def open_file(self, path: Path) -> None:
-        try:
-            study = read_study(path)
-        except Refused as refused:
-            QMessageBox.warning(self, "This file cannot be opened", "\n".join(refused.faults))
-            return
-        self.session.load(study, path)
+    def _set_kept_after(self, seconds: int) -> None:
+        self._kept_after = seconds
+        self.documents.set_kept_after(seconds)
 
-    def save(self) -> bool:
-        return self._write(self.session.path) if self.session.path else self.save_as()
+    def show_history(self) -> None:
+        if self._history is None:
+            self._history = History(self.session, self)
+        self._history.show()
+        self._history.raise_()
 
-    def save_as(self) -> bool:
-        start = self.session.path or Path.cwd() / f"{self.session.study.name.lower().replace(' ', '-')}.json"
-        chosen, _ = QFileDialog.getSaveFileName(self, "Save the study", str(start), FILES)
-        return self._write(Path(chosen)) if chosen else False
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
 
-    def _write(self, path: Path) -> bool:
-        try:
-            write_study(self.session.study, path)
-        except OSError as error:
-            QMessageBox.warning(self, "The study was not saved", f"{path}: {error.strerror or error}\nChoose another place; nothing is lost.")
-            return False
-        self.session.path = path
-        self.session.undo_stack.setClean()
-        self._say_study()
-        return True
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Studies are opened, tables are taken as curves from the game."""
+        event.acceptProposedAction()
+        for path in (Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()):
+            if path.suffix.lower() == ".json":
+                self.documents.open_file(path)
+            else:
+                self.exchange.import_log(path)
 
     def _keep_settings(self) -> None:
         if self.settings is not None:
             self.settings.keep_window(self)
             self.settings.set("night", self.look is look.NIGHT)
             self.settings.set("text_scale", self._text_scale)
+            self.settings.set("kept_after", self._kept_after)
+            self.settings.set("shortcuts", kept_shortcuts(self.actions_by_name))
             self.page.keep(self.settings)
             self.settings.save()
 
-    def _may_leave(self) -> bool:
-        """Whether the study may be left: it is saved, or the person saves or gives up the changes."""
-        if self.session.undo_stack.isClean():
-            return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self, "Keep the changes?", f"“{self.session.study.name}” has changes that are not saved.",
-            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save)  # fmt: skip
-        return self.save() if answer == buttons.Save else answer == buttons.Discard
-
     def closeEvent(self, event: QCloseEvent) -> None:
-        if self._may_leave():
+        if self.documents.may_leave():
             self.page.transport.stop()
             self._keep_settings()
-            self.session.undo_stack.indexChanged.disconnect(self._say_study)
+            for signal in (self.session.undo_stack.indexChanged, self.session.undo_stack.cleanChanged):
+                signal.disconnect(self._say_study)
+            self.documents.close()
+            self.closed.emit()
             event.accept()
         else:
             event.ignore()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import difflib
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 from typing import Any, cast
 
@@ -12,11 +12,17 @@ from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from cinetica.files.writing import write_atomically
 from cinetica.model.clock import CLOCK_PARAMETERS
-from cinetica.model.study import VERSION, Drill, Study
+from cinetica.model.study import FORMAT, VERSION, Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
 
-LARGEST = 64 * 2**20
+LARGEST = 16 * 2**20
 MOST_FAULTS = 20
+# To list them costs more time and memory than the document is worth.
+TOO_MANY_TO_LIST = 20_000
+# What a hostile file could fill the memory with, by the character that comes with each: values and named values.
+MOST = {b",": (600_000, "values"), b"[": (300_000, "lists"), b"{": (100_000, "objects"), b":": (200_000, "named values")}
+# For each older version of the format, what makes a document of it one of the next version. There is none older yet.
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 _DECLARED = {parameter.id: parameter for parameter in (*PARAMETERS, *CLOCK_PARAMETERS)}
 
 
@@ -41,21 +47,91 @@ def read_study(path: Path) -> Study:
 
 def parse_study(content: bytes | str, source: str) -> Study:
     """The study in a JSON text; `source` names it in the faults."""
+    _check_size(content, source)
     try:
         return Study.model_validate_json(content)
     except ValidationError as error:
-        raise Refused(describe(error, source, content)) from error
+        migrated = _migrated(content)
+        if migrated is None:
+            raise Refused(describe(error, source, content)) from error
+    try:
+        return Study.model_validate_json(migrated)
+    except ValidationError as error:
+        raise Refused(describe(error, source, migrated)) from error
+
+
+def _check_size(content: bytes | str, source: str) -> None:
+    """Refuse what could not be a study, before anything is made of it."""
+    raw = content if isinstance(content, bytes) else content.encode(errors="surrogatepass")
+    for character, (most, noun) in MOST.items():
+        if raw.count(character) > most:
+            raise Refused([f"{source}: more than {most} {noun}, which is more than a study can have"])
+
+
+def _migrated(content: bytes | str) -> str | None:
+    """A document of an older version as one of this version; None if it is not of an older version that we know."""
+    document = _document(content)
+    version = document.get("version")
+    if document.get("format") != FORMAT or not isinstance(version, int) or version not in MIGRATIONS:
+        return None
+    while version in MIGRATIONS:
+        document = MIGRATIONS[version](document) | {"version": version + 1}
+        version += 1
+    return json.dumps(document)
+
+
+class StudyText:
+    """A study as JSON, without what has its default: a line for each group of a tune and each part of a drill.
+
+    Tunes and drills that are still the same objects as the last time are not made into text again, so that a study with long
+    takes is kept every few seconds at no price.
+    """
+
+    def __init__(self) -> None:
+        self._texts: dict[int, tuple[object, str]] = {}
+
+    def of(self, study: Study) -> str:
+        kept: dict[int, tuple[object, str]] = {}
+
+        def listed(things: Iterable[Any]) -> str:
+            for thing in things:
+                found = self._texts.get(id(thing))
+                kept[id(thing)] = found if found and found[0] is thing else (thing, _lines(_dumped(thing), 2))
+            return ",".join(f"\n  {kept[id(thing)][1]}" for thing in things)
+
+        parts = [f'"{key}": {_compact(value)}' for key, value in _dumped(study, exclude=_LISTS).items()]
+        parts += [f'"{key}": [{listed(things)}\n ]' for key in _LISTS if (things := getattr(study, key))]
+        self._texts = kept
+        return "{\n " + ",\n ".join(parts) + "\n}\n"
+
+
+_LISTS = ("tunes", "drills", "milestones", "logs")
+
+
+def _dumped(thing: BaseModel, exclude: Iterable[str] = ()) -> dict[str, Any]:
+    return thing.model_dump(mode="json", exclude_defaults=True, exclude=set(exclude))
+
+
+def _compact(value: Any) -> str:
+    return json.dumps(value, ensure_ascii=False)
+
+
+def _lines(content: dict[str, Any], indent: int) -> str:
+    margin = "\n" + " " * (indent + 1)
+    return "{" + margin + f",{margin}".join(f'"{key}": {_compact(value)}' for key, value in content.items()) + "\n" + " " * indent + "}"
 
 
 def study_text(study: Study) -> str:
     """The study as JSON, without what has its default."""
-    content = study.model_dump(mode="json", exclude_defaults=True)
-    return json.dumps(content, ensure_ascii=False, indent=1) + "\n"
+    return StudyText().of(study)
 
 
-def write_study(study: Study, path: Path) -> None:
-    """OSError if the file cannot be written; an old one then stands."""
-    write_atomically(path, study_text(study).encode())
+def write_study(study: Study, path: Path, *, text: StudyText | None = None) -> None:
+    """Write it, and keep the file as it was as one backup. OSError if it cannot be written; an old one then stands."""
+    content = (text or StudyText()).of(study).encode()
+    if len(content) > LARGEST:
+        raise OSError(f"the study is larger than {LARGEST // 2**20} MiB, which is more than can be read again; shorten its takes or remove drills")
+    write_atomically(path, content, backup=True)
 
 
 def schema() -> dict[str, Any]:
@@ -65,6 +141,8 @@ def schema() -> dict[str, Any]:
 
 def describe(error: ValidationError, source: str, content: bytes | str = b"") -> list[str]:
     """One line for each fault: where it is and what would be right."""
+    if error.error_count() > TOO_MANY_TO_LIST:
+        return [f"{source}: not a study: {error.error_count()} faults"]
     faults = error.errors(include_url=False, include_context=True)
     named = _names(content) if any(fault["type"] != "json_invalid" for fault in faults) else {}
     version = named.get(("version",))
@@ -106,9 +184,7 @@ def _place(place: tuple[Any, ...], named: Mapping[tuple[Any, ...], Any]) -> str:
 def _names(content: bytes | str) -> dict[tuple[Any, ...], Any]:
     """Names of tunes and drills, and the version, by place, as far as a faulty document has them."""
     found: dict[tuple[Any, ...], Any] = {}
-    document = TypeAdapter(Any).validate_json(content)
-    if not isinstance(document, dict):
-        return found
+    document = _document(content)
     found[("version",)] = document.get("version")
     for kind in ("tunes", "drills"):
         things = document.get(kind)
@@ -116,6 +192,15 @@ def _names(content: bytes | str) -> dict[tuple[Any, ...], Any]:
             if isinstance(thing, dict):
                 found[(kind, place, "name")] = thing.get("name")
     return found
+
+
+def _document(content: bytes | str) -> dict[str, Any]:
+    """What the JSON says, if it is an object; else nothing."""
+    try:
+        document = TypeAdapter(Any).validate_json(content)
+    except ValidationError:
+        return {}
+    return document if isinstance(document, dict) else {}
 
 
 def _meant(place: tuple[Any, ...]) -> str:

@@ -5,17 +5,19 @@ from __future__ import annotations
 import csv
 import io
 
-from cinetica.motion.records import STATES, TRACE
+from cinetica.files.study_json import Refused
+from cinetica.motion.records import MARKS, STATES, TRACE, Records, empty_records
 from cinetica.motion.simulate import Trace, mark_names
+
+COLUMNS = TRACE.names or ()
 
 
 def trace_text(trace: Trace) -> str:
     """One header line with the columns of the model, then one line per row; flags are 0 and 1, marks joined by +."""
-    columns = TRACE.names or ()
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(columns)
-    lists = [_cells(trace, column) for column in columns]
+    writer.writerow(COLUMNS)
+    lists = [_cells(trace, column) for column in COLUMNS]
     writer.writerows(zip(*lists, strict=True))
     return out.getvalue()
 
@@ -29,3 +31,27 @@ def _cells(trace: Trace, column: str) -> list[object]:
     if trace[column].dtype == bool:
         return [int(value) for value in values]
     return [repr(value) if isinstance(value, float) else value for value in values]
+
+
+def trace_rows(text: str) -> Records:
+    """The rows of a trace that `trace_text` wrote, bit for bit, of dtype TRACE; Refused, with the line, if it is none."""
+    lines = list(csv.reader(io.StringIO(text)))
+    if not lines or tuple(lines[0]) != COLUMNS:
+        raise Refused([f"not a trace: the first line must be {','.join(COLUMNS)}"])
+    rows = empty_records(TRACE, len(lines) - 1)
+    for number, line in enumerate(lines[1:]):
+        try:
+            cells = zip(COLUMNS, line, strict=True)
+            rows[number] = tuple(_value(column, cell) for column, cell in cells)
+        except ValueError as error:
+            raise Refused([f"line {number + 2}: {error}"]) from error
+    return rows
+
+
+def _value(column: str, cell: str) -> float | int | bool:
+    if column == "state":
+        return STATES.index(cell)
+    if column == "marks":
+        return sum(1 << MARKS.index(name) for name in cell.split("+") if name)
+    kind = TRACE[column].kind
+    return bool(int(cell)) if kind == "b" else int(cell) if kind == "i" else float(cell)

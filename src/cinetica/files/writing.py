@@ -7,16 +7,59 @@ import tempfile
 from pathlib import Path
 
 
-def write_atomically(path: Path, content: bytes) -> None:
-    """Write beside the file, sync, rename over it. OSError if that cannot be done; the old file then stands."""
-    descriptor, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+def backup_of(path: Path) -> Path:
+    """Where the file as it was before the last save stands."""
+    return path.with_name(f"{path.name}~")
+
+
+def write_atomically(path: Path, content: bytes, *, backup: bool = False) -> None:
+    """Write beside the file, sync, rename over it. OSError if that cannot be done; the old file then stands.
+
+    With `backup` the old file stays beside it under another name. A file that is reached by a link is written where it really is.
+    """
+    path = path.resolve()
+    descriptor, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    temporary = Path(name)
     try:
         with os.fdopen(descriptor, "wb") as file:
             file.write(content)
             file.flush()
             os.fsync(file.fileno())
-        Path(temporary).chmod(0o644)
-        Path(temporary).replace(path)
+        temporary.chmod(_mode(path))
+        if backup and path.exists():
+            _keep_as_backup(path)
+        temporary.replace(path)
     except BaseException:
-        Path(temporary).unlink(missing_ok=True)
+        temporary.unlink(missing_ok=True)
         raise
+    _sync_folder(path.parent)
+
+
+def _mode(path: Path) -> int:
+    """Who may read the file: as before, or as the person's own files are."""
+    if path.exists():
+        return path.stat().st_mode & 0o777
+    mask = os.umask(0)
+    os.umask(mask)
+    return 0o666 & ~mask
+
+
+def _keep_as_backup(path: Path) -> None:
+    """The old content gets a second name, and that takes the backup's place: at no moment is there none of the two."""
+    second = path.with_name(f".{path.name}.{os.getpid()}~")
+    second.unlink(missing_ok=True)
+    try:
+        os.link(path, second)
+    except OSError:
+        # A file system without links, such as that of a memory stick.
+        second.write_bytes(path.read_bytes())
+    second.replace(backup_of(path))
+
+
+def _sync_folder(folder: Path) -> None:
+    """The rename itself reaches the disk."""
+    descriptor = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(descriptor)
+    finally:
+        os.close(descriptor)

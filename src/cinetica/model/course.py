@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, NamedTuple
 
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, FailFast, Field
 
 from cinetica.model.parameters import Strict
 
@@ -27,11 +27,12 @@ def _has_area(rectangle: Rectangle) -> Rectangle:
 
 
 Area = Annotated[Rectangle, AfterValidator(_has_area)]
+Areas = Annotated[tuple[Area, ...], FailFast()]
 
 
 class Course(Strict):
     """Solids block, one-way solids block only what falls onto them, climb zones can be held."""
 
-    solids: tuple[Area, ...] = ()
-    oneway: tuple[Area, ...] = ()
-    climb: tuple[Area, ...] = ()
+    solids: Areas = ()
+    oneway: Areas = ()
+    climb: Areas = ()

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from pydantic import ValidationError
 
 from cinetica.model.course import Course, Rectangle
+from cinetica.model.milestone import Logged, Milestone
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import Take
@@ -167,6 +168,8 @@ def duplicated_drill(study: Study, name: str) -> Study:
 def renamed_drill(study: Study, name: str, to: str) -> Study:
     others = [drill.name for drill in study.drills if drill.name != name]
     to = _checked(Drill, check_name(to, others, "drill"), "drill")
+    logs = tuple(log.model_copy(update={"drill": to}) if log.drill == name else log for log in study.logs)
+    study = study.model_copy(update={"logs": logs})
     return with_drill(study, study.drill(name).model_copy(update={"name": to}), instead_of=name)
 
 
@@ -175,4 +178,44 @@ def with_drill(study: Study, drill: Drill, *, instead_of: str) -> Study:
 
 
 def without_drill(study: Study, name: str) -> Study:
-    return study.model_copy(update={"drills": tuple(drill for drill in study.drills if drill.name != name)})
+    """The curves that were logged on it go with it."""
+    drills = tuple(drill for drill in study.drills if drill.name != name)
+    return study.model_copy(update={"drills": drills, "logs": tuple(log for log in study.logs if log.drill != name)})
+
+
+# Milestones and logged curves
+
+
+def with_milestone(study: Study, name: str, at: str) -> Study:
+    """All tunes as they are now, kept under a name; ValueError, in words, if the name will not do."""
+    name = check_name(name, [milestone.name for milestone in study.milestones], "milestone")
+    if not study.tunes:
+        raise ValueError("There is no tune to keep in a milestone yet. Add one first.")
+    return study.model_copy(update={"milestones": (*study.milestones, Milestone(name=name, at=at, tunes=study.tunes))})
+
+
+def without_milestone(study: Study, name: str) -> Study:
+    return study.model_copy(update={"milestones": tuple(milestone for milestone in study.milestones if milestone.name != name)})
+
+
+def renamed_milestone(study: Study, name: str, to: str) -> Study:
+    to = check_name(to, [milestone.name for milestone in study.milestones if milestone.name != name], "milestone")
+    renamed = tuple(m.model_copy(update={"name": to}) if m.name == name else m for m in study.milestones)
+    return study.model_copy(update={"milestones": renamed})
+
+
+def brought_back(study: Study, milestone: str, tune: str) -> Study:
+    """A tune as it was at a milestone, as a tune beside what it is now (or at the end, if it is gone)."""
+    kept = study.milestone(milestone).tune(tune)
+    return with_new_tune(study, kept.model_copy(update={"name": f"{tune}, {milestone}", "snapshot_of": ""}), after=tune)
+
+
+def with_log(study: Study, log: Logged) -> Study:
+    """One logged curve more; ValueError if there is no drill for it."""
+    study.drill(log.drill)
+    taken = [*_names(study.tunes), *(other.name for other in study.logs)]
+    return study.model_copy(update={"logs": (*study.logs, log.model_copy(update={"name": free_name(log.name, taken)}))})
+
+
+def without_log(study: Study, name: str) -> Study:
+    return study.model_copy(update={"logs": tuple(log for log in study.logs if log.name != name)})

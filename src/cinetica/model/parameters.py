@@ -68,6 +68,8 @@ class Parameter:
     options: tuple[Option, ...] = ()
     views: tuple[str, ...] = VIEWS
     when: tuple[When, ...] = ()
+    # A speed that points up: negative in a game whose y points down.
+    upward: bool = False
 
     @cached_property
     def id(self) -> str:
@@ -113,8 +115,9 @@ def number(
     section: str,
     views: tuple[str, ...] = VIEWS,
     when: tuple[When, ...] = (),
+    upward: bool = False,
 ) -> Any:
-    return _field("number", default, label, unit, meaning, section, views, when, hard, comfort)
+    return _field("number", default, label, unit, meaning, section, views, when, hard, comfort, upward=upward)
 
 
 def whole(
@@ -174,13 +177,14 @@ def _field(
     hard: tuple[float, float] | None = None,
     comfort: tuple[float, float] = (0.0, 0.0),
     options: tuple[Option, ...] = (),
+    upward: bool = False,
 ) -> Any:
     if section not in SECTIONS:
         raise ValueError(f"{label}: no section called {section}")
     low, high = hard or (0.0, 0.0)
     declared = {
         "kind": kind, "label": label, "unit": unit, "meaning": meaning, "section": section, "views": views,
-        "when": when, "low": low, "high": high, "comfort": comfort, "options": options,
+        "when": when, "low": low, "high": high, "comfort": comfort, "options": options, "upward": upward,
     }  # fmt: skip
     limits: dict[str, Any] = {} if hard is None else {"ge": low, "le": high}
     extra: Any = {"unit": unit} if unit else None

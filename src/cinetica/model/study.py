@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from typing import Annotated, Literal, Self, TypeVar
 
 from pydantic import AfterValidator, Field
 
 from cinetica.model.clock import Clock
+from cinetica.model.conventions import Conventions
 from cinetica.model.course import Coordinate, Course
+from cinetica.model.milestone import Logged, Milestone
 from cinetica.model.parameters import Strict
 from cinetica.model.take import Take
 from cinetica.model.tune import Name, Tune, View
@@ -16,7 +19,7 @@ from cinetica.model.tune import Name, Tune, View
 FORMAT = "cinetica-study"
 VERSION = 1
 
-Named = TypeVar("Named", Tune, "Drill")
+Named = TypeVar("Named", Tune, "Drill", Milestone, Logged)
 
 
 class Drill(Strict):
@@ -31,7 +34,8 @@ class Drill(Strict):
 
 
 def _named_once(things: tuple[Named, ...]) -> tuple[Named, ...]:
-    twice = {thing.name for thing in things if sum(other.name == thing.name for other in things) > 1}
+    names = Counter(thing.name for thing in things)
+    twice = {name for name, count in names.items() if count > 1}
     if twice:
         raise ValueError(f"two of the same name: {', '.join(sorted(twice))}")
     return things
@@ -45,6 +49,9 @@ class Study(Strict):
     clock: Clock = Clock()
     tunes: Annotated[tuple[Tune, ...], AfterValidator(_named_once)] = Field(default=(), max_length=1000)
     drills: Annotated[tuple[Drill, ...], AfterValidator(_named_once)] = Field(default=(), max_length=1000)
+    milestones: Annotated[tuple[Milestone, ...], AfterValidator(_named_once)] = Field(default=(), max_length=1000)
+    logs: Annotated[tuple[Logged, ...], AfterValidator(_named_once)] = Field(default=(), max_length=100)
+    conventions: Conventions = Conventions()
 
     def tune(self, name: str) -> Tune:
         """The tune of this name; KeyError, with the names that there are, if there is none."""
@@ -53,6 +60,10 @@ class Study(Strict):
     def drill(self, name: str) -> Drill:
         """The drill of this name; KeyError, with the names that there are, if there is none."""
         return _by_name(self.drills, name, "drill")
+
+    def milestone(self, name: str) -> Milestone:
+        """The milestone of this name; KeyError, with the names that there are, if there is none."""
+        return _by_name(self.milestones, name, "milestone")
 
     def tunes_for(self, drill: Drill) -> tuple[Tune, ...]:
         """The tunes that can run on this drill: those of its view."""

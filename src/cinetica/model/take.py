@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, NamedTuple
 
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, FailFast, Field
 
 from cinetica.model.parameters import Strict
 
@@ -28,7 +28,8 @@ def _lasts(press: Press) -> Press:
     return press
 
 
-Held = tuple[Annotated[Press, AfterValidator(_lasts)], ...]
+# The first fault in a list tells enough: lists can be long.
+Held = Annotated[tuple[Annotated[Press, AfterValidator(_lasts)], ...], FailFast()]
 
 
 class Push(NamedTuple):
@@ -37,6 +38,9 @@ class Push(NamedTuple):
     frame: Frame
     x: Deflection
     y: Deflection
+
+
+Pushes = Annotated[tuple[Push, ...], FailFast()]
 
 
 class Keys(Strict):
@@ -54,8 +58,8 @@ class Take(Strict):
     rate: Annotated[float, Field(ge=1, le=1000)] = 60
     length: Annotated[int, Field(ge=1, le=LONGEST)] = 120
     keys: Keys = Keys()
-    stick: tuple[Push, ...] = ()
-    aim: tuple[Push, ...] = ()
+    stick: Pushes = ()
+    aim: Pushes = ()
 
     @property
     def seconds(self) -> float:

@@ -285,7 +285,7 @@ class Gravity(Strict):
 class Jump(Strict):
     """The jump, its height by the hold of the button, and the grace around it."""
 
-    jump_speed: float = number(14, "Jump speed", "u/s", SPEED, (0, 30), "Upward speed at a launch.", section="Jump", views=SIDE)
+    jump_speed: float = number(14, "Jump speed", "u/s", SPEED, (0, 30), "Upward speed at a launch.", section="Jump", views=SIDE, upward=True)
     run_boost: float = number(
         0, "Run boost", "×", FACTOR, (0, 1), "Share of the running speed added to the jump speed.", section="Jump", views=SIDE)
     launch_gravity: bool = switch(True, "Gravity on launch tick", "Whether gravity acts in the tick of the launch.", section="Jump", views=SIDE)
@@ -302,7 +302,7 @@ class Jump(Strict):
         when=(When("jump.short_hop", (ShortHop.CUT,)),))
     cap_speed: float = number(
         4, "Cap speed", "u/s", SPEED, (0, 15), "Upward speed left at most after the release.", section="Jump", views=SIDE,
-        when=(When("jump.short_hop", (ShortHop.CAP,)),))
+        when=(When("jump.short_hop", (ShortHop.CAP,)),), upward=True)
     heavy_factor: float = number(
         2.5, "Heavy factor", "×", FACTOR, (1, 5), "Factor on gravity after the release.", section="Jump", views=SIDE,
         when=(When("jump.short_hop", (ShortHop.HEAVY,)),))
@@ -336,7 +336,7 @@ class Jump(Strict):
     air_jumps: int = whole(0, "Air jumps", "", (0, 1000), (0, 4), "Jumps allowed in the air before landing again.", section="Jump", views=SIDE)
     air_jump_speed: float = number(
         12, "Air jump speed", "u/s", SPEED, (0, 30), "Upward speed of a jump in the air.", section="Jump", views=SIDE,
-        when=(When("jump.air_jumps", over=0),))
+        when=(When("jump.air_jumps", over=0),), upward=True)
 
 
 class Climb(Strict):
@@ -344,7 +344,7 @@ class Climb(Strict):
 
     climb_speed: float = number(4, "Climb speed", "u/s", SPEED, (0, 12), "Speed at full input while climbing.", section="Climb", views=SIDE)
     climb_jump_speed: float = number(
-        10, "Climb jump speed", "u/s", SPEED, (0, 30), "Upward speed of a jump off the net.", section="Climb", views=SIDE)
+        10, "Climb jump speed", "u/s", SPEED, (0, 30), "Upward speed of a jump off the net.", section="Climb", views=SIDE, upward=True)
     climb_lock: float = number(
         0.25, "Climb lock", "s", SECONDS, (0, 1), "Time after a jump off the net before it can be held again.", section="Climb", views=SIDE)
 

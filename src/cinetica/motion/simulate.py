@@ -31,6 +31,8 @@ class Trace:
     clock: Clock
     rows: Records
     frames: NDArray[np.int64]
+    # Logged by a game instead of run here: which rules acted is then not known.
+    logged: bool = False
 
     def __len__(self) -> int:
         return len(self.rows)

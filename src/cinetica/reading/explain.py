@@ -114,8 +114,8 @@ class _Tick:
 
 
 def explain(trace: Trace, row: int) -> list[Line]:
-    """The rules that acted in the tick that ends in `row`, in the order of the tick; none for row 0, the start."""
-    if not 1 <= row < len(trace):
+    """The rules that acted in the tick that ends in `row`, in the order of the tick; none for row 0, the start, and for what a game has logged."""
+    if trace.logged or not 1 <= row < len(trace):
         return []
     tick = _Tick(trace, row)
     lines: list[Line] = []

@@ -16,6 +16,8 @@ from cinetica.reading.explain import Line, explain
 
 # The clock's own columns are the same for both, and marks are a code.
 COMPARED = tuple(channel.column for channel in CHANNELS if channel.column not in ("tick", "time", "dt", "marks"))
+# What a game logs, or what is derived from it.
+COMPARED_WITH_LOGS = ("vx", "vy", "y", "x")
 _LAUNCHES = LAUNCH | AIR_LAUNCH
 
 
@@ -37,12 +39,18 @@ def where_they_part(
 
     `rows_later` is the shift by which the traces are lined up (`alignment.shift`). `names` are those used in the reason.
     """
+    from_game = reference.logged or other.logged
+    if from_game:
+        columns = [column for column in columns if column in COMPARED_WITH_LOGS]
     found = _first(reference, other, amount, columns, rows_later)
     if found is None:
         return None
     row, column = found
     began, _ = _first(reference, other, SLACK, columns, rows_later) or found
-    cause, reason = _reason(reference, other, began, row, names, rows_later)
+    if from_game:
+        cause, reason = row, f"{names[1] if other.logged else names[0]} was logged by the game; which rules acted there is not known here"
+    else:
+        cause, reason = _reason(reference, other, began, row, names, rows_later)
     values = float(reference[column][row]), float(other[column][row + rows_later])
     return Parting(row, column, values, cause, reason)
 

@@ -155,9 +155,11 @@ class Curves:
             self._plot.addItem(self.items[-1], ignoreBounds=True)
         for item, one in zip(self.items, shown, strict=False):
             item.show()
-            key = (one, palette, drawing, *also)
+            # What a game has logged is nothing but samples.
+            drawn = "points" if one.trace.logged else drawing
+            key = (one, palette, drawn, *also)
             if not item.shows(key):
-                item.show_curve(key, one, palette, self._curve(one), drawing)
+                item.show_curve(key, one, palette, self._curve(one), drawn)
         for item in self.items[len(shown) :]:
             item.hide()
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QLabel, QSizePolicy, QSplitter, QStackedLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QSplitter, QStackedLayout, QStackedWidget, QToolButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.bar import Bar
@@ -56,6 +56,8 @@ class ComparePage(QWidget):
         self.note.setObjectName("soft")
         self.note.setFont(look.font(9))
         self.note.setContentsMargins(14, 4, 14, 4)
+        self.first_steps = _FirstSteps()
+        self.first_steps.hide()
         self.notice = QLabel()
         self.notice.setAlignment(Qt.AlignmentFlag.AlignCenter)
         look.on_paper(self.notice)
@@ -77,9 +79,9 @@ class ComparePage(QWidget):
         self._charts_or_table = QStackedLayout(self._numbers)
         self._charts_or_table.addWidget(self.strips)
         self._charts_or_table.addWidget(self.table)
-        lower = QWidget()
-        look.on_paper(lower)
-        self._column(lower, (self.bar, 0), (self.hands, 0), (self.states, 0), (self._numbers, 1))
+        self.below_stage = QWidget()
+        look.on_paper(self.below_stage)
+        self._column(self.below_stage, (self.bar, 0), (self.hands, 0), (self.states, 0), (self._numbers, 1))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
         self.upper.setHandleWidth(1)
         self.upper.addWidget(self.stage)
@@ -89,7 +91,7 @@ class ComparePage(QWidget):
         self.charts = QSplitter(Qt.Orientation.Vertical)
         self.charts.setHandleWidth(1)
         self.charts.addWidget(self.upper)
-        self.charts.addWidget(lower)
+        self.charts.addWidget(self.below_stage)
         self.charts.setSizes([look.px(STAGE_HEIGHT), 474])
         self.charts.setStretchFactor(1, 1)
         charts_or_notice = QWidget()
@@ -97,7 +99,7 @@ class ComparePage(QWidget):
         self._notices.addWidget(self.charts)
         self._notices.addWidget(self.notice)
         right = QWidget()
-        self._column(right, (self.note, 0), (charts_or_notice, 1), (self.transport, 0))
+        self._column(right, (self.first_steps, 0), (self.note, 0), (charts_or_notice, 1), (self.transport, 0))
         # Beside the sheet stand the pages; Compare is the first.
         self.pages = QStackedWidget()
         self.pages.addWidget(right)
@@ -219,6 +221,9 @@ class ComparePage(QWidget):
         self.axis.fit()
         self._notice_nothing()
 
+    def show_first_steps(self) -> None:
+        self.first_steps.show()
+
     def fit(self) -> None:
         self.axis.fit()
         self.stage.fit()
@@ -250,6 +255,29 @@ class ComparePage(QWidget):
         strips = [strip for name in settings.get("strips", []) if (strip := _strip_of(name)) is not None]
         if strips and self._view == "side":
             self.strips.show_channels(strips)
+
+
+class _FirstSteps(QWidget):
+    """What to do first, in three lines; gone for good once it is closed."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        words = QLabel(
+            "<b>1</b>  Drag a number of the sheet sideways: every curve follows, and stays pale as it was before.<br>"
+            "<b>2</b>  Step with ← and →: the readout at the right gives every tune's value on that frame, and the difference.<br>"
+            "<b>3</b>  Press F6 to play the character yourself, Ctrl+N to begin a study of your own, F1 for all keys."
+        )
+        words.setFont(look.font(10))
+        words.setWordWrap(True)
+        close = QToolButton()
+        close.setText("Understood")
+        close.setFont(look.font(9))
+        close.clicked.connect(self.hide)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 8, 14, 8)
+        row.addWidget(words, 1)
+        row.addWidget(close, 0, Qt.AlignmentFlag.AlignTop)
+        look.on_paper(self)
 
 
 def _strip_name(strip: Channel | Phase) -> str:

@@ -1,0 +1,266 @@
+"""The study of a window as a document: opened, saved, watched on disk, and kept against a crash."""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+
+from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
+from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
+
+from cinetica.desk.session import Session
+from cinetica.desk.settings import Settings
+from cinetica.files.recovery import LeftBehind, RecoveryFile
+from cinetica.files.study_json import Refused, StudyText, read_study, write_study
+from cinetica.model.study import Study
+
+log = logging.getLogger(__name__)
+FILES = "Cinetica studies (*.json)"
+MOST_RECENT = 8
+# Seconds after the first edit at which it is kept: with the writing, less than the five that a crash may cost.
+KEPT_AFTER = (1, 5)
+KEPT_AFTER_DEFAULT = 2
+# A program that writes a file tells of it more than once.
+SETTLED = 200
+
+
+class Documents(QObject):
+    """What the menu Study does for one window. `open_another` opens a study in a window of its own, where there can be several."""
+
+    # Writing for the case of a crash went wrong (in a thread of its own).
+    _not_kept = Signal(str)
+
+    def __init__(self, session: Session, window: QWidget, settings: Settings | None, recovery: RecoveryFile | None = None) -> None:
+        super().__init__(window)
+        self.session, self.recovery = session, recovery
+        self.open_another: Callable[[Study, Path | None], object] | None = None
+        self._window, self._settings = window, settings
+        self._text = StudyText()
+        self._watcher = QFileSystemWatcher(self)
+        self._settle = self._timer(SETTLED, self._look_at_disk)
+        self._watcher.fileChanged.connect(lambda _: self._settle.start())
+        self._wait = self._timer(1000 * KEPT_AFTER_DEFAULT, self.keep)
+        # The text is made and written beside the window, which never waits for a disk.
+        self._writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="recovery")
+        self._digest = b""
+        self._not_kept.connect(session.refused)
+        session.study_changed.connect(self._kept_soon)
+        session.undo_stack.cleanChanged.connect(self._kept_soon)
+        self._follow_file()
+
+    def _timer(self, ms: int, slot: Callable[[], object]) -> QTimer:
+        timer = QTimer(self)
+        timer.setSingleShot(True)
+        timer.setInterval(ms)
+        timer.timeout.connect(slot)
+        return timer
+
+    def set_kept_after(self, seconds: int) -> None:
+        low, high = KEPT_AFTER
+        self._wait.setInterval(1000 * min(max(seconds, low), high))
+
+    # Against a crash
+
+    @property
+    def modified(self) -> bool:
+        return not self.session.undo_stack.isClean()
+
+    def _kept_soon(self, *_: object) -> None:
+        if self.recovery is not None and not self._wait.isActive():
+            self._wait.start()
+
+    def keep(self) -> Future[None] | None:
+        """Keep what is not saved, or forget what was kept once all is."""
+        if self.recovery is None:
+            return None
+        self._wait.stop()
+        if not self.modified:
+            return self._writer.submit(self.recovery.forget)
+        done = self._writer.submit(self.recovery.keep, self.session.study, self.session.path)
+        done.add_done_callback(self._say_not_kept)
+        return done
+
+    def _say_not_kept(self, done: Future[None]) -> None:
+        error = done.exception()
+        if isinstance(error, OSError):
+            log.warning("recovery file not written: %s", error)
+            self._not_kept.emit(f"The study cannot be kept against a crash: {error.strerror or error}. Save it yourself.")
+
+    def recover(self, left: LeftBehind) -> None:
+        """Go on with what a crash left: not saved, but at the place where it was."""
+        self.load(left.study, left.origin, modified=True)
+        if done := self.keep():
+            done.result()
+        left.remove()
+
+    def close(self) -> None:
+        """All is saved or given up."""
+        self._wait.stop()
+        self._settle.stop()
+        self._writer.shutdown(wait=True)
+        if self.recovery is not None:
+            self.recovery.close()
+
+    # Opening
+
+    @property
+    def pristine(self) -> bool:
+        """Whether nothing is lost by showing another study in this window."""
+        return not self.modified and self.session.path is None
+
+    def load(self, study: Study, path: Path | None, *, modified: bool = False) -> None:
+        self.session.load(study, path)
+        if modified:
+            self.session.undo_stack.resetClean()
+        self._follow_file()
+        if path is not None:
+            self._remember(path)
+
+    def show(self, study: Study, path: Path | None) -> None:
+        """A study in this window if it is free, else in one of its own."""
+        if self.pristine:
+            self.load(study, path)
+        elif self.open_another is not None:
+            self.open_another(study, path)
+        elif self.may_leave():
+            self.load(study, path)
+
+    def open(self) -> None:
+        start = self.session.path.parent if self.session.path else Path.cwd()
+        chosen, _ = QFileDialog.getOpenFileName(self._window, "Open a study", str(start), FILES)
+        if chosen:
+            self.open_file(Path(chosen))
+
+    def open_file(self, path: Path) -> None:
+        try:
+            study = read_study(path)
+        except Refused as refused:
+            self.warn("This file cannot be opened", "\n".join(refused.faults))
+            return
+        self.show(study, path)
+
+    def fill_recent(self, menu: QMenu) -> None:
+        """The files that were opened last, newest first; those that are gone are not listed."""
+        menu.clear()
+        for number, path in enumerate(self.recent(), 1):
+            action = menu.addAction(f"&{number}  {path.name}  —  {path.parent}")
+            action.triggered.connect(lambda _checked=False, path=path: self.open_file(path))
+        if menu.isEmpty():
+            menu.addAction("No study was opened yet").setEnabled(False)
+
+    def recent(self) -> list[Path]:
+        listed = self._settings.get("recent", [""]) if self._settings else []
+        return [Path(each) for each in listed if each and Path(each).is_file()]
+
+    def _remember(self, path: Path) -> None:
+        if self._settings is not None:
+            path = path.resolve()
+            others = [str(each) for each in self.recent() if each != path]
+            self._settings.set("recent", [str(path), *others][:MOST_RECENT])
+
+    # Saving
+
+    def save(self) -> bool:
+        return self._write(self.session.path) if self.session.path else self.save_as()
+
+    def save_as(self) -> bool:
+        name = "".join(letter if letter.isalnum() else "-" for letter in self.session.study.name.lower())
+        start = self.session.path or Path.cwd() / f"{name}.json"
+        chosen, _ = QFileDialog.getSaveFileName(self._window, "Save the study", str(start), FILES)
+        if not chosen:
+            return False
+        path = Path(chosen)
+        return self._write(path if path.suffix else path.with_suffix(".json"), chosen_now=True)
+
+    def _write(self, path: Path, *, chosen_now: bool = False) -> bool:
+        if not chosen_now and self._digest and _digest(path) not in (self._digest, b""):
+            question = f"{path.name} was changed by another program since it was opened here. Write over it? The other version stays as {path.name}~."
+            if self.ask("Changed on disk", question, "Write over it", "Cancel") != 0:
+                return False
+        try:
+            write_study(self.session.study, path, text=self._text)
+        except OSError as error:
+            self.warn("The study was not saved", f"{path}: {error.strerror or error}\nChoose another place; nothing is lost.")
+            return False
+        self.session.path = path
+        self._follow_file()
+        self.session.undo_stack.setClean()
+        self.keep()
+        self._remember(path)
+        self.session.told.emit(f"Saved in {path}.")
+        return True
+
+    def may_leave(self) -> bool:
+        """Whether the study may be left: it is saved, or the person saves or gives up the changes."""
+        if not self.modified:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self._window, "Keep the changes?", f"“{self.session.study.name}” has changes that are not saved.",
+            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save)  # fmt: skip
+        return self.save() if answer == buttons.Save else answer == buttons.Discard
+
+    # The file on disk
+
+    def _follow_file(self) -> None:
+        if self._watcher.files():
+            self._watcher.removePaths(self._watcher.files())
+        path = self.session.path
+        self._digest = _digest(path) if path else b""
+        if path is not None and path.exists():
+            self._watcher.addPath(str(path))
+
+    def _look_at_disk(self) -> None:
+        """Another program has touched the file: ask what to do, if it says something else now."""
+        path = self.session.path
+        if path is None:
+            return
+        digest = _digest(path)
+        if not digest:
+            self.session.refused.emit(f"{path.name} is no longer there. Saving writes it anew.")
+            self.session.undo_stack.resetClean()
+            return
+        if digest == self._digest:
+            self._watcher.addPath(str(path))
+            return
+        self._follow_file()
+        try:
+            study = read_study(path)
+        except Refused as refused:
+            self.session.refused.emit(f"Another program has changed {path.name} so that it cannot be read; what is here stays. {refused.faults[0]}")
+            self.session.undo_stack.resetClean()
+            return
+        if study == self.session.study:
+            return
+        lost = " What was changed here and not saved would be lost." if self.modified else ""
+        question = f"{path.name} was changed by another program.{lost} What is to be shown?"
+        if self.ask("Changed on disk", question, "The version on disk", "The version here") == 0:
+            self.load(study, path)
+            self.session.told.emit(f"{path.name} is read again.")
+        else:
+            self.session.undo_stack.resetClean()
+
+    # Asking
+
+    def ask(self, title: str, question: str, *choices: str) -> int:
+        """Which of the choices; the last one if the question is closed."""
+        box = QMessageBox(QMessageBox.Icon.Question, title, question, parent=self._window)
+        buttons = [box.addButton(choice, QMessageBox.ButtonRole.ActionRole) for choice in choices]
+        box.setEscapeButton(buttons[-1])
+        box.exec()
+        clicked = box.clickedButton()
+        return next((place for place, button in enumerate(buttons) if button is clicked), len(choices) - 1)
+
+    def warn(self, title: str, text: str) -> None:
+        QMessageBox.warning(self._window, title, text)
+
+
+def _digest(path: Path) -> bytes:
+    """Of what stands in the file; empty if there is none."""
+    try:
+        return hashlib.sha256(path.read_bytes()).digest()
+    except OSError:
+        return b""

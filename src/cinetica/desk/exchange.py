@@ -1,0 +1,150 @@
+"""What goes out of a window and comes into it: pictures, tables, the sheet to show, proofs, and logs from the game."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Qt
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QProgressDialog, QWidget
+
+from cinetica.desk.compare.strips import Strips
+from cinetica.desk.import_log import ImportLog
+from cinetica.desk.pictures import save_picture
+from cinetica.desk.session import Session
+from cinetica.files.game_csv import read_text
+from cinetica.files.proof import file_name, write_proof
+from cinetica.files.report import measures_csv
+from cinetica.files.study_json import Refused
+from cinetica.files.trace_csv import trace_text
+from cinetica.files.writing import write_atomically
+from cinetica.model.editing import without_log
+from cinetica.model.tune import Tune
+
+PICTURES = "Pictures (*.png *.svg)"
+LOGS = "Tables (*.csv *.tsv *.txt *.log);;All files (*)"
+
+
+class Exchange(QObject):
+    """Every export says where it went, and why where it could not be written."""
+
+    def __init__(self, session: Session, window: QWidget) -> None:
+        super().__init__(window)
+        self.session, self._window = session, window
+
+    # Asking; tests put their own answers in
+
+    def ask_where(self, title: str, name: str, kinds: str) -> Path | None:
+        chosen, _ = QFileDialog.getSaveFileName(self._window, title, str(self._folder / name), kinds)
+        return Path(chosen) if chosen else None
+
+    def ask_folder(self, title: str) -> Path | None:
+        chosen = QFileDialog.getExistingDirectory(self._window, title, str(self._folder))
+        return Path(chosen) if chosen else None
+
+    def ask_file(self, title: str, kinds: str) -> Path | None:
+        chosen, _ = QFileDialog.getOpenFileName(self._window, title, str(self._folder), kinds)
+        return Path(chosen) if chosen else None
+
+    def ask_one(self, title: str, label: str, of: list[str]) -> str | None:
+        answer, given = QInputDialog.getItem(self._window, title, label, of, 0, False)
+        return answer if given else None
+
+    @property
+    def _folder(self) -> Path:
+        return self.session.path.parent if self.session.path else Path.cwd()
+
+    def _write(self, path: Path, write: Callable[[], object]) -> None:
+        try:
+            done = write()
+        except OSError as error:
+            self.session.refused.emit(f"{error.filename or path}: {error.strerror or error}. Choose another place.")
+        except (Refused, ValueError) as error:
+            self.session.refused.emit(str(error))
+        else:
+            self.session.told.emit(f"Saved in {path}." if done is not False else "Called off; nothing was written.")
+
+    # Pictures and tables
+
+    @property
+    def _drill_file(self) -> str:
+        return file_name(self.session.drill.name if self.session.drill else self.session.study.name)
+
+    def save_picture(self, part: QWidget, what: str) -> None:
+        if path := self.ask_where(f"Picture of the {what}", f"{self._drill_file}-{what}.png", PICTURES):
+            self._write(path, lambda: save_picture(part, path, self.session.study.name))
+
+    def save_strip(self, strips: Strips) -> None:
+        names = [strip.channel.label for strip in strips.strips]
+        if (name := self.ask_one("Picture of one strip", "Strip", names)) is not None:
+            self.save_picture(strips.strips[names.index(name)], file_name(name))
+
+    def save_traces(self) -> None:
+        """One file for each tune that is shown."""
+        if not self.session.shown:
+            self.session.refused.emit("There is no trace to save. Show a tune on a drill first.")
+        elif folder := self.ask_folder("Folder for the traces"):
+            shown = [each for each in self.session.shown if not each.trace.logged]
+
+            def write() -> None:
+                for each in shown:
+                    write_atomically(folder / f"{self._drill_file}-{file_name(each.tune.name)}.csv", trace_text(each.trace).encode())
+
+            self._write(folder, write)
+
+    def save_measures(self) -> None:
+        if path := self.ask_where("Measures of every drill", f"{file_name(self.session.study.name)}-measures.csv", "CSV (*.csv)"):
+            study = self.session.study
+            self._write(path, lambda: write_atomically(path, measures_csv(study, study.drills).encode()))
+
+    def save_report(self) -> None:
+        """The sheet to show, with progress and a way to call it off: it draws every drill."""
+        from cinetica.desk.report import write_report  # It draws with the page, which is not made before it is needed.
+
+        study = self.session.study
+        path = self.ask_where("Sheet to show", f"{file_name(study.name)}.html", "Web page (*.html);;PDF (*.pdf)")
+        if path is None:
+            return
+        progress = QProgressDialog("Drawing the drills…", "Call off", 0, len(study.drills), self._window)
+        progress.setWindowTitle("Sheet to show")
+        progress.setWindowModality(Qt.WindowModality.WindowModal)
+        progress.setMinimumDuration(500)
+
+        def go_on(done: int, of: int) -> bool:
+            progress.setValue(done)
+            QApplication.processEvents()
+            return not progress.wasCanceled()
+
+        self._write(path, lambda: write_report(study, list(study.drills), path, go_on))
+        progress.reset()
+        progress.deleteLater()
+
+    # The game
+
+    def write_proof(self, tune: Tune | None) -> None:
+        if tune is not None and (folder := self.ask_folder(f"Folder for the proof of {tune.name}")):
+            self._write(folder, lambda: write_proof(self.session.study, tune, folder))
+
+    def import_log(self, path: Path | None = None) -> None:
+        """Ask for a log, unless it was dropped on the window, show how it was understood, and lay it over."""
+        if self.session.drill is None:
+            self.session.refused.emit("There is no drill to lay a curve over. Add the one that was played in the game first.")
+            return
+        path = path or self.ask_file("A curve from the game", LOGS)
+        if path is None:
+            return
+        try:
+            dialog = ImportLog(self.session, path, read_text(path), self._window)
+        except Refused as refused:
+            self.session.refused.emit("; ".join(refused.faults))
+            return
+        dialog.exec()
+
+    def remove_log(self) -> None:
+        names = [log.name for log in self.session.logs]
+        if not names:
+            self.session.refused.emit("There is no curve from the game on this drill.")
+            return
+        name = names[0] if len(names) == 1 else self.ask_one("Remove a curve from the game", "Curve", names)
+        if name is not None and self.session.alter(f"Remove the curve {name}", lambda study: without_log(study, name)):
+            self.session.told.emit(f"“{name}” is removed. Undo (Ctrl+Z) brings it back.")

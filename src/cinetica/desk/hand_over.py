@@ -1,0 +1,365 @@
+"""Handing a tune's numbers to the programmer, in the conventions of their game, and taking numbers back from it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFontDatabase, QGuiApplication
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QDoubleSpinBox,
+    QFileDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPlainTextEdit,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QTabWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from cinetica.desk import look
+from cinetica.desk.session import Session
+from cinetica.files.conventions import words
+from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers
+from cinetica.files.proof import file_name, write_proof
+from cinetica.files.study_json import Refused
+from cinetica.files.writing import write_atomically
+from cinetica.model.conventions import Angle, Conventions, Per
+from cinetica.model.editing import with_new_tune
+from cinetica.model.parameters import Value
+from cinetica.model.study import Study
+from cinetica.model.tune import PARAMETERS, Tune
+
+
+class HandOver(QDialog):
+    """Conventions on the left, chosen once for the study; on the right the numbers as they go out, or as they come back."""
+
+    def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
+        super().__init__(window)
+        self.setWindowTitle("Hand over")
+        self.resize(look.px(940), look.px(600))
+        self.session = session
+        self._filling = False
+        self.tunes = QComboBox()
+        self.tunes.addItems([each.name for each in session.study.tunes])
+        self.tunes.setCurrentText(tune.name)
+        self.formats = QComboBox()
+        for id, format in FORMATS.items():
+            self.formats.addItem(format.name, id)
+        self.text = QPlainTextEdit(readOnly=True)
+        self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.text.setAccessibleName("Numbers to hand over")
+        self.coming = QPlainTextEdit()
+        self.coming.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.coming.setPlaceholderText("Paste the game's numbers here, in any of the formats, or open a file.")
+        self.coming.setAccessibleName("Numbers from the game")
+        for text in (self.text, self.coming):
+            text.setFont(QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont))
+        self.message = QLabel()
+        self.message.setWordWrap(True)
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        self.said.setMinimumHeight(look.px(36))
+        self.directions = QTabWidget()
+        self.directions.addTab(self._out(), "To the game")
+        self.directions.addTab(self._back(), "From the game")
+        halves = QHBoxLayout()
+        halves.addWidget(self._conventions(), 0)
+        halves.addWidget(self.directions, 1)
+        layout = QVBoxLayout(self)
+        layout.addLayout(halves, 1)
+        layout.addWidget(self.said)
+        for chooser in (self.tunes, self.formats):
+            chooser.currentIndexChanged.connect(self._show)
+        self.coming.textChanged.connect(self._read_coming)
+        session.study_changed.connect(self._study_changed)
+        self._fill()
+
+    # Made of
+
+    def _button(self, label: str, slot: Callable[[], object], *, main: bool = False) -> QPushButton:
+        button = QPushButton(label)
+        button.setAutoDefault(main)
+        button.clicked.connect(lambda: slot())
+        return button
+
+    def _conventions(self) -> QWidget:
+        side = QWidget()
+        side.setFixedWidth(look.px(330))
+        form = QFormLayout()
+        self.pixels = self._spin(1e-6, 1e6, 6, "Pixels of the game that one world unit (u) is")
+        self.rate = self._spin(1, 10000, 3, "Frames per second of the game")
+        self.y_down = QCheckBox("y points down")
+        self.per = QComboBox()
+        self.per.addItem("per second", Per.SECOND)
+        self.per.addItem("per frame", Per.FRAME)
+        self.angle = QComboBox()
+        self.angle.addItem("degrees", Angle.DEGREE)
+        self.angle.addItem("radians", Angle.RADIAN)
+        form.addRow("Pixels in a unit", self.pixels)
+        form.addRow("Axes", self.y_down)
+        form.addRow("Speeds count", self.per)
+        form.addRow("Frames per second", self.rate)
+        form.addRow("Angles in", self.angle)
+        self.names = QTableWidget(0, 2)
+        self.names.setHorizontalHeaderLabels(["Ours", "The game's name"])
+        self.names.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.names.verticalHeader().hide()
+        self.names.setAccessibleName("Names")
+        self._names: list[QTableWidgetItem] = []
+        self.names.setRowCount(len(PARAMETERS))
+        for row, parameter in enumerate(PARAMETERS):
+            item = QTableWidgetItem(parameter.label)
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            item.setToolTip(f"{parameter.id}: {parameter.meaning}")
+            self.names.setItem(row, 0, item)
+            self._names.append(QTableWidgetItem(""))
+            self.names.setItem(row, 1, self._names[row])
+        self.y_down.toggled.connect(self._take)
+        for chooser in (self.per, self.angle):
+            chooser.currentIndexChanged.connect(self._take)
+        for spin in (self.pixels, self.rate):
+            spin.valueChanged.connect(self._take)
+        self.names.itemChanged.connect(self._take)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(0, 0, 8, 0)
+        heading = QLabel("Conventions of the game")
+        heading.setFont(look.font(11, bold=True))
+        column.addWidget(heading)
+        column.addLayout(form)
+        column.addWidget(QLabel("Names: double-click to change one"))
+        column.addWidget(self.names, 1)
+        return side
+
+    def _spin(self, low: float, high: float, digits: int, tip: str) -> QDoubleSpinBox:
+        spin = _Plain()
+        spin.setDecimals(digits)
+        spin.setRange(low, high)
+        spin.setKeyboardTracking(False)
+        spin.setToolTip(tip)
+        return spin
+
+    def _out(self) -> QWidget:
+        page = QWidget()
+        row = QHBoxLayout()
+        for label, chooser in (("Tune", self.tunes), ("as", self.formats)):
+            row.addWidget(QLabel(label))
+            row.addWidget(chooser, 1)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self._button("&Copy", self.copy, main=True))
+        buttons.addWidget(self._button("&Save as…", self.save))
+        buttons.addWidget(self._button("&Proof for the programmer…", self.prove))
+        buttons.addStretch(1)
+        column = QVBoxLayout(page)
+        column.addLayout(row)
+        column.addWidget(self.text, 1)
+        column.addLayout(buttons)
+        return page
+
+    def _back(self) -> QWidget:
+        page = QWidget()
+        buttons = QHBoxLayout()
+        self.take_over = self._button("Take over as a &new tune", self.as_new_tune)
+        self.change = self._button("Change the &tune", self.into_tune)
+        buttons.addWidget(self._button("&Open a file…", self.open))
+        buttons.addStretch(1)
+        buttons.addWidget(self.change)
+        buttons.addWidget(self.take_over)
+        column = QVBoxLayout(page)
+        column.addWidget(self.coming, 1)
+        column.addWidget(self.message)
+        column.addLayout(buttons)
+        return page
+
+    # Conventions
+
+    def _study_changed(self) -> None:
+        if not self._filling:
+            self._fill()
+
+    def _fill(self) -> None:
+        """Show the study's conventions and the numbers in them."""
+        self._filling = True
+        conventions = self.session.study.conventions
+        self.pixels.setValue(conventions.pixels_per_unit)
+        self.rate.setValue(conventions.rate)
+        self.rate.setEnabled(True)
+        self.y_down.setChecked(conventions.y_down)
+        self.per.setCurrentIndex(self.per.findData(conventions.per))
+        self.angle.setCurrentIndex(self.angle.findData(conventions.angle))
+        for row, parameter in enumerate(PARAMETERS):
+            self._names[row].setText(conventions.names.get(parameter.id, parameter.key))
+        names = [each.name for each in self.session.study.tunes]
+        if names != [self.tunes.itemText(row) for row in range(self.tunes.count())]:
+            chosen = self.tunes.currentText()
+            self.tunes.clear()
+            self.tunes.addItems(names)
+            self.tunes.setCurrentText(chosen)
+        self._filling = False
+        self._show()
+        self._read_coming()
+
+    def _take(self, *_: object) -> None:
+        """What is set here is the study's from now on, as an edit like any other."""
+        if self._filling:
+            return
+        names = {p.id: text for row, p in enumerate(PARAMETERS) if (text := self._names[row].text().strip()) not in ("", p.key)}
+        content = {
+            "pixels_per_unit": self.pixels.value(), "y_down": self.y_down.isChecked(), "per": self.per.currentData(), "rate": self.rate.value(),
+            "angle": self.angle.currentData(), "names": names,
+        }  # fmt: skip
+        try:
+            conventions = Conventions.model_validate(content)
+        except ValueError as error:
+            self.said.setText(_reason(error))
+            self._fill()
+            return
+        self.said.setText("")
+        self.session.alter("Conventions of the game", lambda study: study.model_copy(update={"conventions": conventions}), joins=True)
+
+    # Out
+
+    @property
+    def tune(self) -> Tune | None:
+        name = self.tunes.currentText()
+        return next((tune for tune in self.session.study.tunes if tune.name == name), None)
+
+    def _show(self, *_: object) -> None:
+        tune = self.tune
+        if self._filling or tune is None:
+            return
+        at = self.text.verticalScrollBar().value()
+        self.text.setPlainText(numbers_text(tune, self.session.study.conventions, self.formats.currentData()))
+        self.text.verticalScrollBar().setValue(at)
+        self.change.setText(f"Change {_short(tune.name)}")
+
+    def copy(self) -> None:
+        QGuiApplication.clipboard().setText(self.text.toPlainText())
+        self.said.setText(f"Copied: {self.tunes.currentText()} as {self.formats.currentText()}, in {words(self.session.study.conventions)}.")
+
+    def save(self) -> None:
+        format = FORMATS[self.formats.currentData()]
+        start = Path.cwd() / f"{file_name(self.tunes.currentText())}{format.suffix}"
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save the numbers", str(start), f"{format.name} (*{format.suffix})")
+        if chosen:
+            self._said_or_why(lambda: write_atomically(Path(chosen), self.text.toPlainText().encode()), f"Saved in {chosen}.")
+
+    def prove(self) -> None:
+        tune = self.tune
+        chosen = QFileDialog.getExistingDirectory(self, "Folder for the proof", str(Path.cwd())) if tune else ""
+        if tune is not None and chosen:
+            done = f"The proof of {tune.name} is in {chosen}; begin with index.html."
+            self._said_or_why(lambda: write_proof(self.session.study, tune, Path(chosen)), done)
+
+    def _said_or_why(self, write: Callable[[], object], done: str) -> None:
+        try:
+            write()
+        except OSError as error:
+            done = f"Not written: {error.filename or ''} {error.strerror or error}. Choose another place."
+        except Refused as refused:
+            done = "; ".join(refused.faults)
+        self.said.setText(done)
+
+    # And back
+
+    def open(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "Open the game's numbers", str(Path.cwd()))
+        if chosen:
+            try:
+                with Path(chosen).open("rb") as file:
+                    self.coming.setPlainText(file.read(2 * 2**20).decode("utf-8-sig", errors="replace"))
+            except OSError as error:
+                self.said.setText(f"{chosen}: {error.strerror or error}")
+
+    def _read_coming(self) -> None:
+        numbers = self._numbers()
+        self.take_over.setEnabled(numbers is not None)
+        self.change.setEnabled(numbers is not None and self.tune is not None and not self.tune.snapshot_of)
+
+    def _numbers(self) -> Numbers | None:
+        """What the text says, with words about it underneath."""
+        text = self.coming.toPlainText()
+        if not text.strip():
+            self.message.setText("")
+            return None
+        try:
+            numbers = read_numbers(text, self.session.study.conventions)
+        except Refused as refused:
+            self.message.setText("\n".join(refused.faults[:4]))
+            return None
+        tune = self.tune
+        changed = [id for id, value in numbers.values.items() if tune is not None and not _same(tune.get(id), value)]
+        unknown = f" Not known here: {', '.join(numbers.unknown[:6])}." if numbers.unknown else ""
+        self.message.setText(f"{len(numbers.values)} numbers; {len(changed)} differ from {self.tunes.currentText()}.{unknown}")
+        return numbers
+
+    def into_tune(self) -> None:
+        tune = self.tune
+        if tune is not None:
+            self._take_over(f"Numbers from the game for {tune.name}", lambda study, numbers: study.with_tune(
+                with_numbers(tune, _without_noise(tune, numbers)), instead_of=tune.name))  # fmt: skip
+
+    def as_new_tune(self) -> None:
+        like = self.tune or Tune(name="New tune")
+
+        def added(study: Study, numbers: dict[str, Value]) -> Study:
+            tune = with_numbers(like, _without_noise(like, numbers))
+            return with_new_tune(study, tune.model_copy(update={"name": f"{like.name}, from the game", "snapshot_of": ""}), after=like.name)
+
+        self._take_over("Tune from the game", added)
+
+    def _take_over(self, name: str, change: Callable[[Study, dict[str, Value]], Study]) -> None:
+        numbers = self._numbers()
+        if numbers is None:
+            return
+        try:
+            after = change(self.session.study, dict(numbers.values))
+        except Refused as refused:
+            self.message.setText("\n".join(refused.faults[:4]))
+            return
+        except ValueError as error:
+            self.message.setText(str(error))
+            return
+        self.session.edit(name, after)
+        self.said.setText(f"{name}: done. Undo (Ctrl+Z) takes it back.")
+
+
+class _Plain(QDoubleSpinBox):
+    """A number without the zeros behind it."""
+
+    def textFromValue(self, value: float) -> str:
+        return f"{value:.10g}"
+
+
+def _same(mine: object, coming: object) -> bool:
+    """Equal but for the last digits, which a conversion leaves behind."""
+    if isinstance(mine, float) and isinstance(coming, int | float):
+        return abs(mine - coming) <= 1e-12 * max(abs(mine), abs(coming))
+    return mine == coming
+
+
+def _without_noise(tune: Tune, numbers: dict[str, Value]) -> dict[str, Value]:
+    return {id: value for id, value in numbers.items() if not _same(tune.get(id), value)}
+
+
+def _short(name: str) -> str:
+    return name if len(name) <= 24 else f"{name[:23]}…"
+
+
+def _reason(error: ValueError) -> str:
+    errors = getattr(error, "errors", None)
+    if errors is None:
+        return str(error)
+    fault = errors()[0]
+    if "pattern" in fault["type"]:
+        return "A name must begin with a letter and have letters, digits and _ only."
+    return str(fault["msg"]).replace("Value error, ", "")

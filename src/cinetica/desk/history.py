@@ -1,0 +1,142 @@
+"""The history of a study: its edits by name, and the milestones that the person has named."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QInputDialog, QLabel, QLineEdit, QPushButton, QTreeWidget, QTreeWidgetItem, QUndoView, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.desk.session import Session
+from cinetica.model import editing
+from cinetica.model.milestone import Milestone
+
+
+class History(QDialog):
+    """Stays open beside the window. A click on an edit goes back (or forward) to it."""
+
+    def __init__(self, session: Session, window: QWidget) -> None:
+        super().__init__(window)
+        self.setWindowTitle("History")
+        self.resize(look.px(640), look.px(440))
+        self.session = session
+        self.edits = QUndoView(session.undo_stack)
+        self.edits.setEmptyLabel("As it was opened")
+        self.edits.setAccessibleName("Edits")
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("Name of the moment, such as “before the gravity change”")
+        self.name.setAccessibleName("Name of a new milestone")
+        self.name.returnPressed.connect(self.add)
+        self.milestones = QTreeWidget()
+        self.milestones.setHeaderHidden(True)
+        self.milestones.setAccessibleName("Milestones")
+        self.milestones.itemDoubleClicked.connect(lambda item, _: self.bring_back() if item.parent() else None)
+        halves = QHBoxLayout(self)
+        halves.addLayout(_column("Edits since it was opened", "Click one to go back to it, or forward again.", self.edits), 2)
+        bottom = QHBoxLayout()
+        self.back, self.rename, self.remove = (
+            self._button("&Bring back beside", self.bring_back), self._button("Re&name", self.rename_chosen), self._button("Re&move", self.remove_chosen),
+        )  # fmt: skip
+        for button in (self.back, self.rename, self.remove):
+            bottom.addWidget(button)
+        top = QHBoxLayout()
+        top.addWidget(self.name, 1)
+        top.addWidget(self._button("&Keep", self.add))
+        about = "All tunes as they were, kept in the study. Bring one back as a tune beside the present one."
+        right = _column("Milestones", about, top, self.milestones, bottom)
+        halves.addLayout(right, 3)
+        self.milestones.itemSelectionChanged.connect(self._enable)
+        session.study_changed.connect(self._list)
+        self._shown: tuple[Milestone, ...] | None = None
+        self._list()
+
+    def _button(self, words: str, slot: Callable[[], object]) -> QPushButton:
+        button = QPushButton(words)
+        button.setAutoDefault(False)
+        button.clicked.connect(lambda: slot())
+        return button
+
+    def _list(self) -> None:
+        listed = self.session.study.milestones
+        if listed == self._shown:
+            return
+        self._shown = listed
+        self.milestones.clear()
+        for milestone in reversed(listed):
+            top = QTreeWidgetItem([f"{milestone.name}   {_when(milestone.at)}"])
+            top.setData(0, Qt.ItemDataRole.UserRole, milestone.name)
+            for tune in milestone.tunes:
+                child = QTreeWidgetItem([tune.name])
+                child.setData(0, Qt.ItemDataRole.UserRole, tune.name)
+                child.setToolTip(0, tune.note)
+                top.addChild(child)
+            self.milestones.addTopLevelItem(top)
+            top.setExpanded(True)
+        if not listed:
+            none = QTreeWidgetItem(["No milestone yet. Name a moment above before you change much."])
+            none.setDisabled(True)
+            self.milestones.addTopLevelItem(none)
+        self._enable()
+
+    @property
+    def chosen(self) -> tuple[str, str]:
+        """Names of the milestone and of the tune in it that are chosen; empty where none is."""
+        items = self.milestones.selectedItems()
+        if not items:
+            return "", ""
+        name, parent = str(items[0].data(0, Qt.ItemDataRole.UserRole) or ""), items[0].parent()
+        return (str(parent.data(0, Qt.ItemDataRole.UserRole)), name) if parent is not None else (name, "")
+
+    def _enable(self) -> None:
+        milestone, tune = self.chosen
+        self.back.setEnabled(bool(tune))
+        self.back.setToolTip("" if tune else "Choose a tune under a milestone.")
+        self.rename.setEnabled(bool(milestone))
+        self.remove.setEnabled(bool(milestone))
+
+    def add(self) -> None:
+        name, at = self.name.text(), datetime.now().astimezone().isoformat(timespec="seconds")
+        if self.session.alter(f"Milestone “{name.strip()}”", lambda study: editing.with_milestone(study, name, at)):
+            self.name.clear()
+            self.session.told.emit(f"The moment “{name.strip()}” is kept in the study.")
+
+    def bring_back(self) -> None:
+        milestone, tune = self.chosen
+        if tune and self.session.alter(f"Bring back {tune}, {milestone}", lambda study: editing.brought_back(study, milestone, tune)):
+            self.session.told.emit(f"{tune} as it was at “{milestone}” stands beside the present one. Drag its name on a group to take that group over.")
+
+    def rename_chosen(self) -> None:
+        milestone, _ = self.chosen
+        name, given = QInputDialog.getText(self, "Rename the milestone", "Name of the moment", text=milestone)
+        if given:
+            self.session.alter(f"Rename the milestone {milestone}", lambda study: editing.renamed_milestone(study, milestone, name))
+
+    def remove_chosen(self) -> None:
+        milestone, _ = self.chosen
+        self.session.alter(f"Remove the milestone {milestone}", lambda study: editing.without_milestone(study, milestone))
+        self.session.told.emit(f"The milestone “{milestone}” is removed. Undo (Ctrl+Z) brings it back.")
+
+
+def _column(title: str, words: str, *parts: QWidget | QHBoxLayout) -> QVBoxLayout:
+    column = QVBoxLayout()
+    heading, soft = QLabel(title), QLabel(words)
+    heading.setFont(look.font(11, bold=True))
+    soft.setObjectName("soft")
+    soft.setWordWrap(True)
+    column.addWidget(heading)
+    column.addWidget(soft)
+    for part in parts:
+        if isinstance(part, QWidget):
+            column.addWidget(part, 1)
+        else:
+            column.addLayout(part)
+    return column
+
+
+def _when(at: str) -> str:
+    try:
+        return f"{datetime.fromisoformat(at).astimezone():%-d %b, %H:%M}"
+    except ValueError:
+        return ""

@@ -1,0 +1,237 @@
+"""A log from the game: its layout is guessed, shown, corrected by hand, and the curve laid over ours."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QDoubleSpinBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from cinetica.desk import look
+from cinetica.desk.session import Session
+from cinetica.files.game_csv import DELIMITERS, ROLES, Layout, guess, logged, rows_of
+from cinetica.files.proof import check_log
+from cinetica.files.study_json import Refused
+from cinetica.model.editing import with_log
+from cinetica.model.milestone import Logged
+
+SHOWN_ROWS = 8
+ROLE_WORDS = {"frame": "frame", "time": "time (s)", "x": "x", "y": "y", "vx": "velocity x", "vy": "velocity y"}
+
+
+class ImportLog(QDialog):
+    """The first rows of the file with a chooser over each column, and the units beside them; at once what comes of it."""
+
+    def __init__(self, session: Session, path: Path, text: str, window: QWidget) -> None:
+        super().__init__(window)
+        self.setWindowTitle(f"A curve from the game: {path.name}")
+        self.resize(look.px(820), look.px(560))
+        self.session, self._text = session, text
+        self.layout_now = guess(text, session.study.conventions)
+        self.log: Logged | None = None
+        self._filling = False
+        self.name = QLineEdit(path.stem)
+        self.name.setMaxLength(100)
+        self.against = QComboBox()
+        drill = session.drill
+        self.against.addItems([tune.name for _, tune in session.tunes])
+        self.drill_name = drill.name if drill else ""
+        self.table = QTableWidget()
+        self.table.setAccessibleName("First rows of the log")
+        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.delimiter = QComboBox()
+        for character, word in DELIMITERS.items():
+            self.delimiter.addItem(word, character)
+        self.comma, self.header = QCheckBox("decimal comma"), QCheckBox("the first row has names")
+        self.y_down, self.per_frame = QCheckBox("y points down"), QCheckBox("velocities count per frame")
+        self.pixels, self.rate = self._spin(1e-6, 1e6), self._spin(1, 10000)
+        self.offset_x, self.offset_y = self._spin(-1e7, 1e7), self._spin(-1e7, 1e7)
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        self.verdict = QLabel()
+        self.verdict.setWordWrap(True)
+        self._lay_out()
+        self._fill()
+
+    def _spin(self, low: float, high: float) -> QDoubleSpinBox:
+        spin = QDoubleSpinBox()
+        spin.setDecimals(4)
+        spin.setRange(low, high)
+        spin.setKeyboardTracking(False)
+        spin.valueChanged.connect(self._take)
+        return spin
+
+    def _lay_out(self) -> None:
+        left, right = QFormLayout(), QFormLayout()
+        left.addRow("Name of the curve", self.name)
+        left.addRow("Logged on", QLabel(self.drill_name))
+        left.addRow("Hold it against", self.against)
+        left.addRow("Columns are cut by", self.delimiter)
+        left.addRow("", self.comma)
+        left.addRow("", self.header)
+        right.addRow("Pixels in a unit", self.pixels)
+        right.addRow("Frames per second", self.rate)
+        right.addRow("", self.y_down)
+        right.addRow("", self.per_frame)
+        right.addRow("x of the start, as logged", self.offset_x)
+        right.addRow("y of the start, as logged", self.offset_y)
+        for box in (self.comma, self.header, self.y_down, self.per_frame):
+            box.toggled.connect(self._take)
+        self.delimiter.currentIndexChanged.connect(self._new_delimiter)
+        self.against.currentIndexChanged.connect(self._try)
+        halves = QHBoxLayout()
+        halves.addLayout(left, 1)
+        halves.addSpacing(24)
+        halves.addLayout(right, 1)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        self.accept_button = buttons.addButton("Lay it over", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.accept_button.setDefault(True)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        column = QVBoxLayout(self)
+        about = QLabel("This is how the log was understood. Correct what is wrong: what each column is, and the units.")
+        about.setObjectName("soft")
+        column.addWidget(about)
+        column.addWidget(self.table, 1)
+        column.addLayout(halves)
+        column.addWidget(self.said)
+        column.addWidget(self.verdict)
+        column.addWidget(buttons)
+
+    # What is shown and what is taken
+
+    def _fill(self) -> None:
+        self._filling = True
+        layout = self.layout_now
+        self.delimiter.setCurrentIndex(self.delimiter.findData(layout.delimiter))
+        self.comma.setChecked(layout.decimal_comma)
+        self.header.setChecked(layout.header)
+        self.y_down.setChecked(layout.y_down)
+        self.per_frame.setChecked(layout.per_frame)
+        self.pixels.setValue(layout.pixels_per_unit)
+        self.rate.setValue(layout.rate)
+        self.offset_x.setValue(layout.offset[0])
+        self.offset_y.setValue(layout.offset[1])
+        self._fill_table()
+        self._filling = False
+        self._try()
+
+    def _fill_table(self) -> None:
+        rows = rows_of(self._text, self.layout_now.delimiter, SHOWN_ROWS)
+        width = max(map(len, rows))
+        self.table.clear()
+        self.table.setRowCount(len(rows) + 1)
+        self.table.setColumnCount(width)
+        self.table.horizontalHeader().hide()
+        self.table.setVerticalHeaderLabels(["is", *map(str, range(1, len(rows) + 1))])
+        roles = {place: role for role, place in self.layout_now.columns.items()}
+        for column in range(width):
+            chooser = QComboBox()
+            chooser.setAccessibleName(f"What column {column + 1} is")
+            chooser.addItem("not used", None)
+            for role in ROLES:
+                chooser.addItem(ROLE_WORDS[role], role)
+            chooser.setCurrentIndex(chooser.findData(roles.get(column)))
+            chooser.currentIndexChanged.connect(lambda _, column=column, chooser=chooser: self._new_role(column, chooser.currentData()))
+            self.table.setCellWidget(0, column, chooser)
+            self.table.setColumnWidth(column, look.px(112))
+        for number, row in enumerate(rows, 1):
+            for column, cell in enumerate(row):
+                item = QTableWidgetItem(cell[:40])
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.table.setItem(number, column, item)
+
+    def _new_role(self, column: int, role: str | None) -> None:
+        if self._filling:
+            return
+        layout = self.layout_now
+        if role is None:
+            columns = {other: at for other, at in layout.columns.items() if at != column}
+            self.layout_now = replace(layout, columns=columns)
+        else:
+            self.layout_now = layout.with_column(role, column)
+        self._fill()
+
+    def _new_delimiter(self) -> None:
+        if not self._filling:
+            self.layout_now = replace(self.layout_now, delimiter=self.delimiter.currentData(), columns={})
+            self._fill()
+
+    def _take(self, *_: object) -> None:
+        if self._filling:
+            return
+        self.layout_now = replace(
+            self.layout_now, decimal_comma=self.comma.isChecked(), header=self.header.isChecked(), y_down=self.y_down.isChecked(),
+            per_frame=self.per_frame.isChecked(), pixels_per_unit=self.pixels.value(), rate=self.rate.value(),
+            offset=(self.offset_x.value(), self.offset_y.value()),
+        )  # fmt: skip
+        self._try()
+
+    @property
+    def layout_words(self) -> Layout:
+        return self.layout_now
+
+    def _try(self, *_: object) -> None:
+        """Read it as it is laid out now, and say what comes of it, or what is wrong."""
+        if self._filling:
+            return
+        self.log, self.verdict_words = None, ""
+        try:
+            self.log = logged(self._text, self.layout_now, self.name.text().strip() or "Log", self.drill_name)
+            self.said.setText(_about(self.log))
+            self._hold_against()
+        except Refused as refused:
+            self.said.setText("\n".join(refused.faults[:4]))
+            self.verdict.setText("")
+        except ValueError as error:
+            self.said.setText(str(error))
+        self.said.setObjectName("" if self.log else "warning")
+        self.said.style().polish(self.said)
+        self.accept_button.setEnabled(self.log is not None)
+
+    def _hold_against(self) -> None:
+        tune = next((tune for _, tune in self.session.tunes if tune.name == self.against.currentText()), None)
+        drill, layout = self.session.drill, self.layout_now
+        self.verdict.setText("")
+        if tune is None or drill is None:
+            return
+        tolerance = 0.5 if layout.pixels_per_unit != 1 else 0.02
+        study = self.session.study
+        per = type(study.conventions.per)
+        conventions = study.conventions.model_copy(update={
+            "pixels_per_unit": layout.pixels_per_unit, "y_down": layout.y_down, "rate": layout.rate, "per": per.FRAME if layout.per_frame else per.SECOND,
+        })  # fmt: skip
+        checked = check_log(study.model_copy(update={"conventions": conventions}), tune, drill, self._text, layout, tolerance)
+        self.verdict_words = checked.lines[0]
+        self.verdict.setText("\n".join(checked.lines))
+
+    def accept(self) -> None:
+        if self.log is None:
+            return
+        log = self.log.model_copy(update={"name": self.name.text().strip() or "Log", "note": self.verdict_words})
+        if self.session.alter(f"Curve {log.name}", lambda study: with_log(study, log)):
+            if self.verdict_words:
+                self.session.told.emit(self.verdict_words)
+            super().accept()
+
+
+def _about(log: Logged) -> str:
+    seconds = log.time[-1] - log.time[0]
+    derived = [ROLE_WORDS[each] for each in log.derived]
+    words = f" Derived, since not logged: {', '.join(derived)}." if derived else ""
+    return f"{len(log.time)} rows over {seconds:.3f} s; x from {min(log.x):.2f} to {max(log.x):.2f} u, y from {min(log.y):.2f} to {max(log.y):.2f} u.{words}"

@@ -1,0 +1,71 @@
+"""Any part of the page as a picture: PNG or SVG."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPoint, QRect
+from PySide6.QtGui import QImage, QPainter
+from PySide6.QtSvg import QSvgGenerator
+from PySide6.QtWidgets import QGraphicsItem, QGraphicsView, QWidget
+
+from cinetica.files.writing import write_atomically
+
+# Pixels of a PNG for each on the screen: sharp on paper, too.
+SHARPER = 2
+
+
+@contextmanager
+def _uncached(widget: QWidget) -> Iterator[None]:
+    """While this lasts nothing is drawn from a kept picture, so that lines stay lines."""
+    views = [*widget.findChildren(QGraphicsView), *([widget] if isinstance(widget, QGraphicsView) else [])]
+    kept = [(item, item.cacheMode()) for view in views for item in view.scene().items() if item.cacheMode() != QGraphicsItem.CacheMode.NoCache]
+    for item, _ in kept:
+        item.setCacheMode(QGraphicsItem.CacheMode.NoCache)
+    yield
+    for item, mode in kept:
+        item.setCacheMode(mode)
+
+
+def svg_of(widget: QWidget, title: str) -> bytes:
+    """The widget as SVG."""
+    content = QByteArray()
+    buffer = QBuffer(content)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    generator = QSvgGenerator()
+    generator.setOutputDevice(buffer)
+    generator.setSize(widget.size())
+    generator.setViewBox(QRect(QPoint(0, 0), widget.size()))
+    generator.setTitle(title)
+    with _uncached(widget):
+        painter = QPainter(generator)
+        widget.render(painter, QPoint(0, 0))
+        painter.end()
+    buffer.close()
+    return bytes(content.data())
+
+
+def image_of(widget: QWidget, sharper: int = SHARPER) -> QImage:
+    image = QImage(widget.size() * sharper, QImage.Format.Format_ARGB32_Premultiplied)
+    image.setDevicePixelRatio(sharper)
+    with _uncached(widget):
+        painter = QPainter(image)
+        widget.render(painter, QPoint(0, 0))
+        painter.end()
+    return image
+
+
+def png_of(widget: QWidget) -> bytes:
+    content = QByteArray()
+    buffer = QBuffer(content)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image_of(widget).save(buffer, b"PNG")
+    buffer.close()
+    return bytes(content.data())
+
+
+def save_picture(widget: QWidget, path: Path, title: str) -> None:
+    """By the suffix SVG or PNG. OSError if it cannot be written."""
+    write_atomically(path, svg_of(widget, title) if path.suffix.lower() == ".svg" else png_of(widget))

@@ -1,0 +1,167 @@
+"""The settings of the person: look, size of text, how soon work is kept, and the keys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QKeySequenceEdit,
+    QLabel,
+    QPushButton,
+    QSpinBox,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from cinetica.desk import look
+from cinetica.desk.documents import KEPT_AFTER
+from cinetica.desk.keys import KEYS
+
+DEFAULT_KEYS = {name: keys for name, keys, _ in KEYS}
+
+
+def shortcuts_of(kept: list[str]) -> dict[str, tuple[str, ...]]:
+    """The person's own keys by action, from lines such as `night=F9`; what is not understood is left out."""
+    found: dict[str, tuple[str, ...]] = {}
+    for line in kept:
+        name, _, keys = line.partition("=")
+        if name in DEFAULT_KEYS:
+            found[name] = (QKeySequence(keys).toString(),) if keys else ()
+    return found
+
+
+class Preferences(QDialog):
+    """What is set acts at once, and is kept for the next start."""
+
+    def __init__(self, actions: Mapping[str, QAction], night: bool, scale: float, kept_after: int, window: QWidget) -> None:
+        super().__init__(window)
+        self.setWindowTitle("Settings")
+        self.resize(look.px(560), look.px(600))
+        self._actions = actions
+        self.look_changed: Callable[[bool], object] = lambda night: None
+        self.scale_changed: Callable[[float], object] = lambda scale: None
+        self.kept_after_changed: Callable[[int], object] = lambda seconds: None
+        self.look = QComboBox()
+        self.look.addItems(["Day", "Night"])
+        self.look.setCurrentIndex(int(night))
+        self.look.activated.connect(lambda index: self.look_changed(bool(index)))
+        self.scale = QComboBox()
+        for size in look.TEXT_SCALES:
+            self.scale.addItem("As designed" if size == 1 else f"{size:.0%}", size)
+        self.scale.setCurrentIndex(max(0, self.scale.findData(scale)))
+        self.scale.activated.connect(lambda _: self.scale_changed(self.scale.currentData()))
+        self.kept_after = QSpinBox()
+        self.kept_after.setRange(*KEPT_AFTER)
+        self.kept_after.setSuffix(" s after an edit")
+        self.kept_after.setValue(kept_after)
+        self.kept_after.valueChanged.connect(lambda seconds: self.kept_after_changed(seconds))
+        self.keys = QTableWidget(len(KEYS), 2)
+        self.keys.setHorizontalHeaderLabels(["Action", "Key"])
+        self.keys.verticalHeader().hide()
+        self.keys.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.keys.horizontalHeader().setStretchLastSection(False)
+        self.keys.setColumnWidth(1, look.px(150))
+        self.keys.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        self.keys.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.keys.setAccessibleName("Keys")
+        self.edit = QKeySequenceEdit()
+        self.edit.setMaximumSequenceLength(1)
+        self.edit.setAccessibleName("New key for the chosen action")
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        self.keys.itemSelectionChanged.connect(self._chosen)
+        self._lay_out()
+        self._list()
+
+    def _lay_out(self) -> None:
+        form = QFormLayout()
+        form.addRow("Look", self.look)
+        form.addRow("Size of text", self.scale)
+        form.addRow("Kept against a crash", self.kept_after)
+        row = QHBoxLayout()
+        row.addWidget(QLabel("New key"))
+        row.addWidget(self.edit, 1)
+        for words, slot in (("&Take it", self.take), ("&No key", lambda: self._set(())), ("As at &first", self.reset), ("&All as at first", self.reset_all)):
+            button = QPushButton(words)
+            button.setAutoDefault(False)
+            button.clicked.connect(lambda _=False, slot=slot: slot())
+            row.addWidget(button)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons.rejected.connect(self.reject)
+        layout = QVBoxLayout(self)
+        layout.addLayout(form)
+        heading = QLabel("Keys")
+        heading.setFont(look.font(11, bold=True))
+        layout.addWidget(heading)
+        layout.addWidget(self.keys, 1)
+        layout.addLayout(row)
+        layout.addWidget(self.said)
+        layout.addWidget(buttons)
+
+    def _list(self) -> None:
+        for place, (name, _, meaning) in enumerate(KEYS):
+            keys = " or ".join(key.toString() for key in self._actions[name].shortcuts())
+            for column, text in enumerate((f"{meaning[0].upper()}{meaning[1:]}", keys)):
+                item = QTableWidgetItem(text)
+                item.setData(Qt.ItemDataRole.UserRole, name)
+                self.keys.setItem(place, column, item)
+
+    @property
+    def name(self) -> str:
+        """The action that is chosen."""
+        row = self.keys.currentRow()
+        return KEYS[row][0] if row >= 0 else ""
+
+    def choose(self, name: str) -> None:
+        self.keys.selectRow(next(place for place, (other, _, _) in enumerate(KEYS) if other == name))
+
+    def _chosen(self) -> None:
+        shortcuts = self._actions[self.name].shortcuts() if self.name else []
+        self.edit.setKeySequence(shortcuts[0] if shortcuts else QKeySequence())
+        self.said.setText("")
+
+    def take(self) -> None:
+        """Give the chosen action the key, unless another one has it."""
+        key = self.edit.keySequence()
+        if not self.name or key.isEmpty():
+            self.said.setText("Choose an action above, click into “New key” and press the key.")
+            return
+        holder = next((meaning for name, _, meaning in KEYS if name != self.name and key in self._actions[name].shortcuts()), None)
+        if holder is not None or key.toString() in map(str, range(1, 7)):
+            self.said.setText(f"{key.toString()} already means “{holder or 'show or hide a tune'}”. Take that away first, or choose another key.")
+            return
+        self._set((key.toString(),))
+
+    def _set(self, keys: tuple[str, ...]) -> None:
+        if self.name:
+            self._actions[self.name].setShortcuts([QKeySequence(key) for key in keys])
+            meaning = KEYS[self.keys.currentRow()][2]
+            self.said.setText(f"{meaning[0].upper()}{meaning[1:]}: {' or '.join(keys) or 'no key'}.")
+            self._list()
+
+    def reset(self) -> None:
+        if self.name:
+            self._set(DEFAULT_KEYS[self.name])
+
+    def reset_all(self) -> None:
+        for name, keys in DEFAULT_KEYS.items():
+            self._actions[name].setShortcuts([QKeySequence(key) for key in keys])
+        self._list()
+        self.said.setText("All keys are as at first.")
+
+
+def kept_shortcuts(actions: Mapping[str, QAction]) -> list[str]:
+    """The lines for `shortcuts_of`: those that differ from what the program comes with."""
+    now = {name: tuple(key.toString() for key in actions[name].shortcuts()) for name in DEFAULT_KEYS}
+    standard = {name: tuple(QKeySequence(key).toString() for key in keys) for name, keys in DEFAULT_KEYS.items()}
+    return [f"{name}={keys[0] if keys else ''}" for name, keys in now.items() if keys != standard[name]]

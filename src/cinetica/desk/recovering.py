@@ -1,0 +1,67 @@
+"""What was left by a crash, offered at the next start."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.files.recovery import LeftBehind
+
+LATER, OPEN, THROW_AWAY = range(3)
+
+
+class RecoveryDialog(QDialog):
+    """The studies that were not saved. What is ticked is opened or thrown away; the rest is offered again another time."""
+
+    def __init__(self, found: Sequence[LeftBehind], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Not saved when Cinetica last ended")
+        self.setMinimumWidth(look.px(560))
+        self._found = found
+        self.answer = LATER
+        words = QLabel(
+            "Cinetica ended without saving these. They are kept as they were, at most a few seconds before the end. "
+            "Open them to look, and save them where they belong; the files on disk are as they were."
+        )
+        words.setWordWrap(True)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Studies that were not saved")
+        for left in found:
+            item = QListWidgetItem(f"{left.study.name}\n{_when(left.at)}  ·  {left.origin or 'never saved in a file'}")
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked)
+            self.list.addItem(item)
+        buttons = QDialogButtonBox()
+        role = QDialogButtonBox.ButtonRole
+        for words_on, place, kind in (
+            ("&Open what is ticked", OPEN, role.AcceptRole), ("&Throw away what is ticked", THROW_AWAY, role.DestructiveRole),
+            ("&Later", LATER, role.RejectRole),
+        ):  # fmt: skip
+            button = buttons.addButton(words_on, kind)
+            button.setDefault(place == OPEN)
+            button.clicked.connect(lambda _=False, place=place: self._answered(place))
+        layout = QVBoxLayout(self)
+        layout.addWidget(words)
+        layout.addWidget(self.list)
+        layout.addWidget(buttons)
+
+    def _answered(self, place: int) -> None:
+        self.answer = place
+        self.accept()
+
+    @property
+    def ticked(self) -> list[LeftBehind]:
+        return [left for row, left in enumerate(self._found) if self.list.item(row).checkState() is Qt.CheckState.Checked]
+
+
+def _when(at: str) -> str:
+    try:
+        moment = datetime.fromisoformat(at).astimezone()
+    except ValueError:
+        return "at an unknown time"
+    today = moment.date() == datetime.now().astimezone().date()
+    return f"today at {moment:%H:%M:%S}" if today else f"on {moment:%-d %B %Y at %H:%M:%S}"

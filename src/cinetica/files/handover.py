@@ -1,0 +1,278 @@
+"""A tune's numbers in the game's own conventions, as text in several formats; and back."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import re
+import tomllib
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from cinetica.files.conventions import from_game, to_game, unit_words, words
+from cinetica.files.study_json import Refused
+from cinetica.model.conventions import Conventions
+from cinetica.model.parameters import Parameter, Value
+from cinetica.model.tune import PARAMETERS, Tune
+
+# Names that cannot stand bare on the left of a line of a Lua table.
+LUA_WORDS = frozenset(
+    ("and", "break", "do", "else", "elseif", "end", "false", "for", "function", "goto", "if", "in", "local", "nil", "not", "or",
+     "repeat", "return", "then", "true", "until", "while")
+)  # fmt: skip
+LARGEST = 2**20
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One number as the game has it: its name there, the value, and the unit in words (empty where it has none)."""
+
+    parameter: Parameter
+    name: str
+    value: Value
+    unit: str
+
+    @property
+    def comment(self) -> str:
+        unit = f"{self.unit}: " if self.unit else ""
+        up = " Negative is up." if self.parameter.upward and isinstance(self.value, float) and self.value < 0 else ""
+        return f"{unit}{self.parameter.meaning}{up}"
+
+
+def game_name(parameter: Parameter, conventions: Conventions) -> str:
+    return conventions.names.get(parameter.id, parameter.key)
+
+
+def figures(tune: Tune, conventions: Conventions) -> list[Figure]:
+    """Every number that matters under the tune's own choices, in the order of the declarations."""
+    values = tune.values()
+    return [
+        Figure(p, game_name(p, conventions), to_game(p, values[p.id], conventions), unit_words(p.unit, conventions))
+        for p in PARAMETERS
+        if p.matters(tune.view, values)
+    ]
+
+
+def _number(value: Value) -> str:
+    """15 digits: all that a reader can want, without the last one that a conversion leaves behind."""
+    if isinstance(value, float):
+        text = f"{value:.15g}"
+        return text if any(mark in text for mark in ".en") else f"{text}.0"
+    return json.dumps(value, ensure_ascii=False)
+
+
+def _identifier(name: str) -> str:
+    text = re.sub(r"[^A-Za-z0-9]+", "_", name).strip("_")
+    return text if text and not text[0].isdigit() else f"Tune_{text}".rstrip("_")
+
+
+def _one_line(text: str) -> str:
+    return " ".join(text.split())
+
+
+def _head(tune: Tune, conventions: Conventions) -> str:
+    return f"{_one_line(tune.name)}: {words(conventions)}"
+
+
+def _toml(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
+    lines = [f"{figure.name} = {_number(figure.value)}  # {figure.comment}" for figure in listed]
+    return "\n".join([f"# {_head(tune, conventions)}", *lines, ""])
+
+
+def _json(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
+    content = {
+        "tune": tune.name, "conventions": words(conventions),
+        "values": {figure.name: json.loads(_number(figure.value)) for figure in listed},
+        "units": {figure.name: figure.unit for figure in listed if figure.unit},
+    }  # fmt: skip
+    return json.dumps(content, ensure_ascii=False, indent=1) + "\n"
+
+
+def _csv(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(("name", "value", "unit", "id", "meaning"))
+    for figure in listed:
+        value = figure.value if isinstance(figure.value, str) else _number(figure.value)
+        writer.writerow((figure.name, value, figure.unit, figure.parameter.id, figure.parameter.meaning))
+    return out.getvalue()
+
+
+def _c(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
+    kinds = {float: "double", int: "int", bool: "bool"}
+    lines = [
+        f"static const {kinds[type(f.value)]} {f.name} = {_number(f.value)}; /* {f.comment} */"
+        if not isinstance(f.value, str)
+        else f"static const char *const {f.name} = {_number(f.value)}; /* {f.comment} */"
+        for f in listed
+    ]
+    comment = _head(tune, conventions).replace("*/", "* /")
+    return "\n".join([f"/* {comment} */", "#include <stdbool.h>", "", *lines, ""])
+
+
+def _csharp(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
+    kinds = {float: "double", int: "int", bool: "bool", str: "string"}
+    lines = [f"    public const {kinds[type(f.value)]} {f.name} = {_number(f.value)}; // {f.comment}" for f in listed]
+    return "\n".join([f"// {_head(tune, conventions)}", f"public static class {_identifier(tune.name)}", "{", *lines, "}", ""])
+
+
+def _lua(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
+    lines = [f'  {f.name if f.name not in LUA_WORDS else f"""["{f.name}"]"""} = {_number(f.value)}, -- {f.comment}' for f in listed]
+    return "\n".join([f"-- {_head(tune, conventions)}", "return {", *lines, "}", ""])
+
+
+def _python(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
+    lines = [f"{f.name} = {f.value if isinstance(f.value, bool) else _number(f.value)}  # {f.comment}" for f in listed]
+    return "\n".join([f"# {_head(tune, conventions)}", *lines, ""])
+
+
+def _table(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
+    rows = [(f.name, f.value if isinstance(f.value, str) else _number(f.value), f.unit, f.parameter.label) for f in listed]
+    widths = [max(len(row[column]) for row in rows) for column in range(3)]
+    lines = [f"{name:<{widths[0]}}  {value:>{widths[1]}}  {unit:<{widths[2]}}  {label}".rstrip() for name, value, unit, label in rows]
+    return "\n".join([_head(tune, conventions), "", *lines, ""])
+
+
+@dataclass(frozen=True)
+class Format:
+    name: str
+    suffix: str
+    write: Callable[[Tune, Sequence[Figure], Conventions], str]
+
+
+FORMATS = {
+    "toml": Format("TOML", ".toml", _toml), "json": Format("JSON", ".json", _json), "csv": Format("CSV", ".csv", _csv),
+    "c": Format("C constants", ".h", _c), "csharp": Format("C# constants", ".cs", _csharp), "lua": Format("Lua table", ".lua", _lua),
+    "python": Format("Python constants", ".py", _python), "table": Format("Plain table", ".txt", _table),
+}  # fmt: skip
+
+
+def numbers_text(tune: Tune, conventions: Conventions, format: str) -> str:
+    """The numbers that matter, in one of `FORMATS`."""
+    return FORMATS[format].write(tune, figures(tune, conventions), conventions)
+
+
+# And back
+
+_ASSIGNED = re.compile(r"""^[^#/\n]*?(?:\["(?P<quoted>\w+)"\]|\b(?P<name>[A-Za-z_]\w*))\s*=\s*(?P<value>"[^"\n]*"|[-+\w.]+)""", re.MULTILINE)
+_IN_COLUMNS = re.compile(r"^(?P<name>[A-Za-z_]\w*)\s{2,}(?P<value>\S+)(?:\s|$)", re.MULTILINE)
+
+
+@dataclass(frozen=True)
+class Numbers:
+    """What a text says: values in our own units by id, and the names in it that are no number of ours."""
+
+    values: dict[str, Value]
+    unknown: tuple[str, ...]
+
+
+def read_numbers(text: str, conventions: Conventions) -> Numbers:
+    """The numbers in a text of any of `FORMATS`; Refused, in words, where there is none or one is not to be had."""
+    if len(text) > LARGEST:
+        raise Refused([f"larger than {LARGEST // 2**20} MiB; a tune's numbers are a short text"])
+    found = _pairs(text)
+    known = {game_name(parameter, conventions): parameter for parameter in PARAMETERS}
+    by_id = {parameter.id: parameter for parameter in PARAMETERS}
+    values: dict[str, Value] = {}
+    unknown, faults = [], []
+    for name, value in found.items():
+        parameter = known.get(name) or by_id.get(name)
+        if parameter is None:
+            unknown.append(name)
+        elif not _fits(parameter, value):
+            faults.append(f"{name}: {json.dumps(value)} is not allowed; must be {parameter.allowed}")
+        else:
+            values[parameter.id] = from_game(parameter, value, conventions)
+    if not values and not faults:
+        faults = ["no number of a tune in it; it should have lines such as top_speed = 7.5"]
+    if faults:
+        raise Refused(faults)
+    return Numbers(values, tuple(unknown))
+
+
+def with_numbers(tune: Tune, values: dict[str, Value]) -> Tune:
+    """The tune with these values; Refused, with every fault, if some will not do."""
+    faults = []
+    for id, value in values.items():
+        parameter = next(parameter for parameter in PARAMETERS if parameter.id == id)
+        try:
+            tune = tune.put(id, value)
+        except ValueError:
+            faults.append(f"{parameter.label}: {json.dumps(value)} is not allowed; must be {parameter.allowed}")
+    if faults:
+        raise Refused(faults)
+    return tune
+
+
+def _fits(parameter: Parameter, value: object) -> bool:
+    if parameter.kind == "switch":
+        return isinstance(value, bool)
+    if parameter.kind == "choice":
+        return isinstance(value, str)
+    return isinstance(value, int | float) and not isinstance(value, bool)
+
+
+def _pairs(text: str) -> dict[str, Value]:
+    """Names and values, whatever the format: each is told by what it looks like."""
+    for read in (_from_json, _from_toml, _from_csv, _from_code, _from_columns):
+        if found := read(text):
+            return found
+    return {}
+
+
+def _from_json(text: str) -> dict[str, Value]:
+    try:
+        content = json.loads(text)
+    except (ValueError, RecursionError):
+        return {}
+    if isinstance(content, dict):
+        content = content.get("values", content)
+    return _simple(content)
+
+
+def _from_toml(text: str) -> dict[str, Value]:
+    try:
+        content = tomllib.loads(text)
+    except (ValueError, RecursionError):
+        return {}
+    flat = dict(content)
+    for table in content.values():
+        if isinstance(table, dict):
+            flat |= table
+    return _simple(flat)
+
+
+def _simple(content: object) -> dict[str, Value]:
+    return {key: value for key, value in content.items() if isinstance(value, int | float | bool | str)} if isinstance(content, dict) else {}
+
+
+def _from_csv(text: str) -> dict[str, Value]:
+    try:
+        rows = list(csv.reader(io.StringIO(text)))
+    except csv.Error:
+        return {}
+    if not rows or [cell.strip().lower() for cell in rows[0][:2]] != ["name", "value"]:
+        return {}
+    return {row[0].strip(): _value(row[1].strip()) for row in rows[1:] if len(row) > 1}
+
+
+def _from_code(text: str) -> dict[str, Value]:
+    return {match["quoted"] or match["name"]: _value(match["value"]) for match in _ASSIGNED.finditer(text)}
+
+
+def _from_columns(text: str) -> dict[str, Value]:
+    return {match["name"]: _value(match["value"]) for match in _IN_COLUMNS.finditer(text)}
+
+
+def _value(text: str) -> Value:
+    """A literal of any of the languages: a number (with the f that some of them add), true or false, or a word."""
+    if text.lower() in ("true", "false"):
+        return text.lower() == "true"
+    text = text.strip('"')
+    for kind in (int, float):
+        try:
+            return kind(text.removesuffix("f"))
+        except ValueError:
+            continue
+    return text

@@ -1,0 +1,205 @@
+"""What a programmer needs to build a tune into a game, and to prove that it moves as it should."""
+
+from __future__ import annotations
+
+import csv
+import html
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from cinetica.files.conventions import column_factor, unit_words, words
+from cinetica.files.game_csv import Layout, Numbers, read_columns
+from cinetica.files.handover import figures, numbers_text
+from cinetica.files.study_json import Refused
+from cinetica.files.trace_csv import trace_text
+from cinetica.files.writing import write_atomically
+from cinetica.model.conventions import Conventions
+from cinetica.model.study import Drill, Study
+from cinetica.model.take import KEYS
+from cinetica.model.tune import FacingRule, Law, ShortHop, Tune
+from cinetica.motion.clock import schedule
+from cinetica.motion.records import STATES
+from cinetica.motion.simulate import Trace, mark_names, simulate
+from cinetica.reading.channels import BY_COLUMN
+from cinetica.reading.checking import Verdict, check
+from cinetica.reading.explain import equation
+
+# What a game is expected to log, and what is held against it.
+COMPARED = ("x", "y", "vx", "vy")
+NUMBERS = (("toml", "numbers.toml"), ("json", "numbers.json"), ("csv", "numbers.csv"))
+ORDER = (
+    "The hands are read, as many ticks late as the input latency says.",
+    "A press arms the jump.",
+    "The hands become the intent w, a vector of length up to 1.",
+    "Climbing begins, goes on or ends.",
+    "A launch.",
+    "A short hop.",
+    "The drive turns v and w into the new planar velocity.",
+    "Gravity.",
+    "The body moves, as the integrator says.",
+    "Contact with the course, x first, then y.",
+    "Facing and look; then state, marks and timers.",
+)
+
+
+def file_name(name: str) -> str:
+    """A drill's or tune's name as the name of a file."""
+    kept = "".join(letter if letter.isalnum() or letter in "-_" else "-" for letter in name.lower().replace("'", ""))
+    return "-".join(part for part in kept.split("-") if part) or "drill"
+
+
+def _table(header: Iterable[str], rows: Iterable[Iterable[object]]) -> str:
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(header)
+    writer.writerows(rows)
+    return out.getvalue()
+
+
+def hands_text(drill: Drill, study: Study) -> str:
+    """What the hands hold in each tick, as CSV: a game that replays these rows gets the same input."""
+    hands, dts, _ = schedule(drill.take, study.clock)
+    time = np.cumsum(dts)
+    columns = [hands[key].astype(int).tolist() for key in KEYS] + [hands[axis].tolist() for axis in ("stick_x", "stick_y", "aim_x", "aim_y")]
+    header = ("tick", "time", "dt", *KEYS, "stick_x", "stick_y", "aim_x", "aim_y")
+    return _table(header, zip(range(len(dts)), time.tolist(), dts.tolist(), *columns, strict=True))
+
+
+def expected_columns(trace: Trace, conventions: Conventions) -> dict[str, Numbers]:
+    """The compared columns of a trace in the game's own numbers."""
+    return {column: trace[column] * column_factor(column, conventions) for column in COMPARED}
+
+
+def expected_text(trace: Trace, conventions: Conventions) -> str:
+    """The trace in the game's own numbers, as CSV: what the game's own log should say."""
+    columns = {column: [f"{value:.12g}" for value in (values + 0.0).tolist()] for column, values in expected_columns(trace, conventions).items()}
+    states = [STATES[code] for code in trace["state"].tolist()]
+    marks = ["+".join(mark_names(code)) for code in trace["marks"].tolist()]
+    header = ("frame", "time", *columns, "state", "marks")
+    return _table(header, zip(range(len(trace)), trace["time"].tolist(), *columns.values(), states, marks, strict=True))
+
+
+def rules_in_use(tune: Tune, drills: Iterable[Drill]) -> list[str]:
+    """The rules of the kernel that this tune can come to on these drills, in the order of a tick."""
+    side = tune.view == "side"
+    nets = side and any(drill.course.climb for drill in drills)
+    laws = {law: law.value for law in Law}
+    wanted = [
+        ("intend", True), ("arm", side), ("climb", nets), ("launch", side), ("shorten", side and tune.jump.short_hop is not ShortHop.NONE),
+        (laws[tune.drive.law], True), ("drive", True), ("weight", side), ("fall", side), ("travel", True),
+        ("slip", side and tune.contact.corner_slip > 0), ("move", True), ("face_and_look", tune.facing.facing is not FacingRule.NONE),
+    ]  # fmt: skip
+    return [rule for rule, used in wanted if used]
+
+
+def proof_page(study: Study, tune: Tune, drills: list[Drill]) -> str:
+    """A short page for the programmer, as HTML on its own."""
+    escape, conventions = html.escape, study.conventions
+    numbers = "".join(f"<tr><td>{f.name}</td><td class='n'>{escape(str(f.value))}</td><td>{escape(f.unit)}</td><td>{escape(f.parameter.meaning)}</td></tr>"
+                      for f in figures(tune, conventions))  # fmt: skip
+    equations = "".join(f"<tr><td>{rule}</td><td>{escape(equation(rule))}</td></tr>" for rule in rules_in_use(tune, drills))
+    listed = "".join(
+        f"<li><b>{escape(d.name)}</b>: <code>hands/{file_name(d.name)}.csv</code>, <code>expected/{file_name(d.name)}.csv</code>. {escape(d.note)}</li>"
+        for d in drills
+    )
+    start = "".join(f"<li>{escape(step)}</li>" for step in ORDER)
+    units = ", ".join(f"{column} in {unit_words(BY_COLUMN[column].unit, conventions)}" for column in COMPARED)
+    return f"""<!DOCTYPE html>
+<html lang="en"><meta charset="utf-8"><title>{escape(tune.name)}: proof</title>
+<style>body{{font:15px/1.5 sans-serif;max-width:60em;margin:2em auto;padding:0 1em;color:#2B2A27;background:#FBF8F1}}
+table{{border-collapse:collapse}}td{{padding:.1em 1em .1em 0;vertical-align:top;border-bottom:1px solid #ECE4D3}}.n{{text-align:right}}
+h1,h2{{color:#153A40}}code{{background:#F4EEE1}}</style>
+<h1>{escape(tune.name)}, to build into a game</h1>
+<p>{escape(tune.note)}</p>
+<p>Numbers and expected traces are in the game's own conventions: {escape(words(conventions))}.
+Positions are those of {"the middle of the feet" if tune.view == "side" else "the middle of the body"}.</p>
+<h2>Order of a tick</h2><ol>{start}</ol>
+<h2>Equations in use</h2><p>v is velocity, w the intent, S the speed of full input, h the length of a tick in s.</p><table>{equations}</table>
+<h2>Numbers</h2><table>{numbers}</table>
+<h2>Drills</h2><ul>{listed}</ul>
+<h2>Check it</h2><p>Feed a drill's hands to the game, one row a tick, beginning at its start. Log a row a frame, frame 0 being the start:
+<code>frame,x,y,vx,vy</code> ({escape(units)}). Then:</p>
+<pre>cinetica check STUDY --tune "{escape(tune.name)}" --drill NAME GAME.csv --tolerance 0.5</pre>
+<p>It says the first frame that is off, the channel, and by how much; its exit status is 0 or 1, so that it can stand in the game's own tests.</p>
+</html>
+"""
+
+
+def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
+    """Write numbers, hands, expected traces and the page; the files, in order. OSError if one cannot be written, Refused if there is no drill."""
+    drills = [drill for drill in study.drills if drill.view == tune.view]
+    if not drills:
+        raise Refused([f"there is no drill of the view of {tune.name!r} to prove it on"])
+    files: dict[str, str] = {"index.html": proof_page(study, tune, drills)}
+    files |= {name: numbers_text(tune, study.conventions, kind) for kind, name in NUMBERS}
+    for drill in drills:
+        name, trace = file_name(drill.name), simulate(tune, drill, study.clock)
+        files |= {f"hands/{name}.csv": hands_text(drill, study), f"expected/{name}.csv": expected_text(trace, study.conventions)}
+        files[f"trace/{name}.csv"] = trace_text(trace)
+    for name, text in files.items():
+        path = folder / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_atomically(path, text.encode())
+    return [folder / name for name in files]
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A verdict with the words for it."""
+
+    verdict: Verdict
+    lines: tuple[str, ...]
+
+    @property
+    def follows(self) -> bool:
+        return self.verdict.off is None
+
+
+def check_log(study: Study, tune: Tune, drill: Drill, text: str, layout: Layout, tolerance: float) -> Checked:
+    """Hold a game's log against a tune, in the log's own numbers. Refused if the log cannot be read or goes past the drill."""
+    log = read_columns(text, layout)
+    trace = simulate(tune, drill, study.clock)
+    rows = _rows(log.time, log.columns.get("frame"), trace)
+    inside = rows < len(trace)
+    if not inside.any():
+        raise Refused([f"the log begins after {drill.name!r} has ended"])
+    rows = rows[inside]
+    conventions = study.conventions
+    expected = {column: values[rows] for column, values in expected_columns(trace, conventions).items()}
+    offsets = {"x": layout.offset[0], "y": layout.offset[1]}
+    found = {column: log.columns[column][inside] - offsets.get(column, 0.0) for column in COMPARED if column in log.columns}
+    verdict = check(expected, found, tolerance)
+    return Checked(verdict, tuple(_said(verdict, rows, trace, tune, conventions, tolerance)))
+
+
+def _rows(time: Numbers, frame: Numbers | None, trace: Trace) -> np.ndarray:
+    """The row of the trace for each row of the log: by its frame, or else the row that is nearest in time."""
+    if frame is not None:
+        if np.any(frame < 0) or np.any(frame != np.round(frame)):
+            raise Refused(["the frame column must count whole frames from 0"])
+        return frame.astype(np.int64)
+    own = trace["time"]
+    after = np.clip(np.searchsorted(own, time), 1, len(own) - 1)
+    nearest = np.where(time - own[after - 1] <= own[after] - time, after - 1, after)
+    return np.where(time > own[-1] + (own[-1] - own[-2]) / 2, len(own), nearest)
+
+
+def _said(verdict: Verdict, rows: np.ndarray, trace: Trace, tune: Tune, conventions: Conventions, tolerance: float) -> Iterable[str]:
+    def unit(column: str) -> str:
+        return unit_words(BY_COLUMN[column].unit, conventions)
+
+    greatest = ", ".join(f"{column} {gap:.4g} {unit(column)}" for column, gap in verdict.greatest.items())
+    if verdict.off is None:
+        yield f"The log follows {tune.name} on {trace.drill.name}: {verdict.rows} of {len(trace)} frames compared, tolerance {tolerance:g}."
+    else:
+        off = verdict.off
+        frame = int(rows[off.row])
+        yield (
+            f"The log leaves {tune.name} on {trace.drill.name} at frame {frame} ({trace['time'][frame]:.4f} s): "
+            f"{off.channel} is {off.logged:.6g} {unit(off.channel)}, expected {off.expected:.6g}, off by {off.by:+.4g} (tolerance {tolerance:g})."
+        )
+    yield f"Greatest gaps: {greatest}."

@@ -1,0 +1,125 @@
+"""What was not saved yet, kept in the state directory while it is edited, and found again after a crash.
+
+A window owns one recovery file and holds a lock beside it. The kernel drops the lock when the process ends, however it
+ends; a recovery file whose lock is free was therefore left behind.
+"""
+
+from __future__ import annotations
+
+import fcntl
+import json
+import os
+import uuid
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from cinetica.files.study_json import LARGEST, Refused, StudyText, parse_study
+from cinetica.files.writing import write_atomically
+from cinetica.model.study import Study
+
+FORMAT = "cinetica-recovery"
+
+
+def _lock_beside(file: Path) -> Path:
+    return file.with_suffix(".lock")
+
+
+def _hold(lock: Path) -> int | None:
+    """The lock's descriptor, or None if another process (or window) holds it."""
+    descriptor = os.open(lock, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+    try:
+        fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(descriptor)
+        return None
+    return descriptor
+
+
+class RecoveryFile:
+    """The recovery file of one window."""
+
+    def __init__(self, folder: Path) -> None:
+        self.path = folder / f"{uuid.uuid4().hex}.json"
+        self._lock = _hold(_lock_beside(self.path))
+        self._text = StudyText()
+
+    def keep(self, study: Study, origin: Path | None) -> None:
+        """Write the study as it is now, and where it came from. OSError if that cannot be done; what was kept before then stands."""
+        at = datetime.now().astimezone().isoformat(timespec="seconds")
+        head = {"format": FORMAT, "version": 1, "at": at, "origin": str(origin) if origin else None}
+        text = json.dumps(head, ensure_ascii=False)[:-1] + f', "study": {self._text.of(study)}}}\n'
+        write_atomically(self.path, text.encode())
+
+    def forget(self) -> None:
+        """All is saved: there is nothing to recover."""
+        self.path.unlink(missing_ok=True)
+
+    def close(self) -> None:
+        self.forget()
+        _lock_beside(self.path).unlink(missing_ok=True)
+        if self._lock is not None:
+            os.close(self._lock)
+            self._lock = None
+
+
+@dataclass
+class LeftBehind:
+    """A study that a crash has left: as it was `at` a moment, from the file `origin`, if it was ever saved."""
+
+    path: Path
+    study: Study
+    at: str
+    origin: Path | None
+    lock: int
+
+    def remove(self) -> None:
+        """It is dealt with."""
+        self.path.unlink(missing_ok=True)
+        _lock_beside(self.path).unlink(missing_ok=True)
+        os.close(self.lock)
+
+    def leave(self) -> None:
+        """Another time."""
+        os.close(self.lock)
+
+
+def left_behind(folder: Path) -> list[LeftBehind]:
+    """The studies that no running process owns, newest first; each is ours until it is removed or left."""
+    found = []
+    for path in folder.glob("*.json"):
+        lock = _hold(_lock_beside(path))
+        if lock is None:
+            continue
+        try:
+            found.append(_read(path, lock))
+        except (OSError, ValueError, KeyError, RecursionError, Refused):
+            # Not ours, or of a newer version: it stays where it is.
+            os.close(lock)
+    for lock_path in folder.glob("*.lock"):
+        if not lock_path.with_suffix(".json").exists():
+            _sweep(lock_path)
+    return sorted(found, key=lambda left: left.at, reverse=True)
+
+
+def _sweep(lock_path: Path) -> None:
+    """What a crash left without anything to recover: the lock, and a temporary file that was being written."""
+    lock = _hold(lock_path)
+    if lock is None:
+        return
+    for temporary in lock_path.parent.glob(f".{lock_path.stem}.json.*"):
+        temporary.unlink(missing_ok=True)
+    lock_path.unlink(missing_ok=True)
+    os.close(lock)
+
+
+def _read(path: Path, lock: int) -> LeftBehind:
+    if path.stat().st_size > 2 * LARGEST:
+        raise ValueError("larger than any recovery file")
+    content: Any = json.loads(path.read_bytes())
+    if not isinstance(content, dict) or content.get("format") != FORMAT:
+        raise ValueError("not a recovery file")
+    study = parse_study(json.dumps(content["study"]), str(path))
+    origin = content.get("origin")
+    return LeftBehind(path, study, str(content.get("at", "")), Path(origin) if isinstance(origin, str) else None, lock)

@@ -1,0 +1,51 @@
+"""The conventions in which a game keeps its numbers: chosen once for a study, used by all that leaves it or comes back."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated
+
+from pydantic import AfterValidator, Field
+
+from cinetica.model.parameters import Strict
+from cinetica.model.tune import PARAMETERS
+
+GameName = Annotated[str, Field(pattern=r"^[A-Za-z_][A-Za-z0-9_]{0,99}$")]
+
+
+class Per(StrEnum):
+    SECOND = "second"
+    FRAME = "frame"
+
+
+class Angle(StrEnum):
+    DEGREE = "degree"
+    RADIAN = "radian"
+
+
+def _known_and_distinct(names: dict[str, str]) -> dict[str, str]:
+    known = {parameter.id: parameter.key for parameter in PARAMETERS}
+    if unknown := [id for id in names if id not in known]:
+        raise ValueError(f"names for what is no number of a tune: {', '.join(unknown)}")
+    used = list((known | names).values())
+    if twice := sorted({name for name in used if used.count(name) > 1}):
+        raise ValueError(f"one name for two numbers: {', '.join(twice)}")
+    return names
+
+
+class Conventions(Strict):
+    """How the game counts length, time and angle, which way its y points, and what it calls each number.
+
+    `names` has the game's own name by id; what is not in it goes by the last part of its id.
+    """
+
+    pixels_per_unit: Annotated[float, Field(ge=1e-6, le=1e6)] = 1
+    y_down: bool = False
+    per: Per = Per.SECOND
+    rate: Annotated[float, Field(ge=1, le=10000)] = 60
+    angle: Angle = Angle.DEGREE
+    names: Annotated[dict[str, GameName], AfterValidator(_known_and_distinct)] = Field(default={})
+
+    @property
+    def length_unit(self) -> str:
+        return "u" if self.pixels_per_unit == 1 else "px"

@@ -1,0 +1,59 @@
+"""A curve that came from a game, as a trace like any other, so that it is drawn, lined up, measured and subtracted like one."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from cinetica.model.clock import Clock
+from cinetica.model.milestone import Logged
+from cinetica.model.study import Drill
+from cinetica.model.tune import Tune
+from cinetica.motion.clock import schedule
+from cinetica.motion.records import APEX, FALL, GROUND, LAND, LAUNCH, LEAVE, RISE, SLACK, TRACE, empty_records
+from cinetica.motion.simulate import Trace
+
+# A change of height of less than this share of the greatest one, in a row, is standing.
+STILL = 1e-3
+
+
+def trace_of(log: Logged, drill: Drill, clock: Clock) -> Trace:
+    """The log at the moments of the clock's rows (between its own rows: linear), from its first row to its last.
+
+    What was not logged stays as at rest: no input, no facing. State and marks are found from the heights: a log that rises
+    from standing launches, the top of a rise is its apex, and where it then stands it lands.
+    """
+    hands, dts, frames = schedule(drill.take, clock)
+    ticks = np.cumsum(dts)
+    own = np.array(log.time) - log.time[0]
+    count = max(2, int(np.searchsorted(ticks, own[-1] + SLACK, side="right")))
+    times = ticks[:count]
+    rows = empty_records(TRACE, len(times))
+    rows["tick"], rows["time"], rows["dt"] = np.arange(len(times)), times, dts[: len(times)]
+    for column in ("x", "y", "vx", "vy"):
+        rows[column] = np.interp(times, own, getattr(log, column))
+    rows["speed"] = np.hypot(rows["vx"], rows["vy"])
+    for axis in "xy":
+        change = np.diff(rows[f"v{axis}"], prepend=rows[f"v{axis}"][0])
+        rows[f"a{axis}"] = np.divide(change, rows["dt"], out=np.zeros(len(times)), where=rows["dt"] > 0)
+    if drill.view == "side":
+        _find_jumps(rows)
+    rows["since_ground"] = rows["since_press"] = np.inf
+    tune = Tune(name=log.name, view=drill.view, note=log.note)
+    return Trace(tune, drill, clock, rows, frames[: len(times)], logged=True)
+
+
+def _find_jumps(rows: np.recarray) -> None:
+    climbed = np.diff(rows["y"], prepend=rows["y"][0])
+    still = STILL * max(float(np.abs(climbed).max()), SLACK)
+    rising, falling = climbed > still, climbed < -still
+    rows["state"] = np.where(rising, RISE, np.where(falling, FALL, GROUND))
+    # The top of a jump can last a row: between a rise and a fall nobody stands.
+    for row in np.flatnonzero(rows["state"] == GROUND):
+        if 0 < row < len(rows) - 1 and rows["state"][row - 1] == RISE and falling[row + 1]:
+            rows["state"][row] = FALL
+    before = np.concatenate([rows["state"][:1], rows["state"][:-1]])
+    now = rows["state"]
+    rows["marks"] |= np.where((before == GROUND) & (now == RISE), LAUNCH, 0)
+    rows["marks"] |= np.where((before == GROUND) & (now != GROUND), LEAVE, 0)
+    rows["marks"] |= np.where((before == RISE) & (now != RISE), APEX, 0)
+    rows["marks"] |= np.where((before != GROUND) & (now == GROUND), LAND, 0)
