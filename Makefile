@@ -1,4 +1,6 @@
-.PHONY: setup demo test lint bench screenshots figures
+.PHONY: setup demo test lint bench screenshots figures manual dist install uninstall
+
+PREFIX ?= $(HOME)/.local
 
 setup:
 	@tools/setup
@@ -22,3 +24,17 @@ figures: setup
 
 screenshots: setup
 	.venv/bin/python tools/screenshots.py
+
+manual: setup
+	.venv/bin/python tools/manual.py
+
+# Wheel and source distribution, in dist/.
+dist: manual
+	.venv/bin/python -m pip wheel -q --disable-pip-version-check --no-deps --no-build-isolation -w dist .
+	.venv/bin/python -c "from setuptools import build_meta; build_meta.build_sdist('dist')"
+
+install: dist
+	@tools/install "$(PREFIX)"
+
+uninstall:
+	@tools/install --remove "$(PREFIX)"

@@ -569,9 +569,9 @@ def test_notes_on_tunes_and_drills(window, monkeypatch):
 
 
 def test_the_help_names_every_key(window):
-    from cinetica.desk.keys import KEYS, MENUS, help_text
+    from cinetica.desk.keys import KEYS, MENUS, PICTURES, RECENT, help_text
 
     text = help_text()
     assert all(meaning in text for _, _, meaning in KEYS)
-    known = {name for name, _, _ in KEYS} | {"-"}
+    known = {name for name, _, _ in KEYS} | {"-", RECENT, PICTURES}
     assert all(set(entries) <= known for _, entries in MENUS)

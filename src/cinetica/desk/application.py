@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pyqtgraph as pg
 from PySide6.QtCore import QProcess, QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
@@ -22,6 +23,8 @@ from cinetica.files.shipped import shipped_study
 from cinetica.model.study import Study
 from cinetica.motion.native import is_ready
 
+DESKTOP_ID = "org.cinetica.Cinetica"
+ICON = Path(__file__).parents[1] / "data" / f"{DESKTOP_ID}.svg"
 PREPARING = "Preparing the motion kernel for this machine.\nThis happens once and takes about twenty seconds."
 
 
@@ -32,6 +35,8 @@ def application() -> QApplication:
         app = QApplication(sys.argv[:1])
     app.setApplicationName("cinetica")
     app.setApplicationDisplayName("Cinetica")
+    app.setDesktopFileName(DESKTOP_ID)
+    app.setWindowIcon(QIcon(str(ICON)))
     app.setStyle("Fusion")
     app.setFont(look.font(10))
     pg.setConfigOptions(antialias=True)

@@ -214,7 +214,7 @@ def style_sheet(p: Palette) -> str:
     QDialog QComboBox::drop-down, QTabWidget QComboBox::drop-down {{ border: none; width: 18px; }}
     QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QTableWidget {{ gridline-color: {p.grid_fine}; border: 1px solid {p.grid}; }}
-    QListView, QTreeView, QUndoView {{ border: 1px solid {p.grid}; }}
+    QDialog QListView, QDialog QTreeView {{ border: 1px solid {p.grid}; }}
     QTabWidget::pane {{ border: 1px solid {p.grid}; border-radius: 3px; background: {p.sheet}; }}
     QTabBar::tab {{ background: {p.sheet}; border: 1px solid {p.grid}; border-bottom: none; padding: 5px 12px; }}
     QTabBar::tab:selected {{ background: {p.paper}; color: {p.accent}; }}

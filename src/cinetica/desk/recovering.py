@@ -35,6 +35,7 @@ class RecoveryDialog(QDialog):
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked)
             self.list.addItem(item)
+        self.list.setFixedHeight(look.px(44) * min(max(2, len(found)), 6))
         buttons = QDialogButtonBox()
         role = QDialogButtonBox.ButtonRole
         for words_on, place, kind in (

@@ -35,8 +35,12 @@ class _Drawer:
         self.session = Session(study)
         self.page = ComparePage(self.session, look.DAY)
         self.page.setAttribute(Qt.WidgetAttribute.WA_DontShowOnScreen)
-        # Buttons are not for paper.
+        self.page.setPalette(look.qt_palette(look.DAY))
+        self.page.setStyleSheet(look.style_sheet(look.DAY))
+        # What is there to be clicked is not for paper.
         self.page.bar.hide()
+        self.page.stage.every_box.hide()
+        self.page.stage.about.hide()
         self.page.resize(WIDTH + 360, STAGE + LOWER + 120)
         self.page.show()
         self.page.set_look(look.DAY)
@@ -110,7 +114,7 @@ def _write_pdf(study: Study, drills: list[Drill], path: Path, progress: Progress
     writer.setPageLayout(QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, margins, QPageLayout.Unit.Millimeter))
     document = QTextDocument()
     document.setDocumentMargin(0)
-    document.setDefaultFont(look.font(9))
+    document.setDefaultFont(look.font(10))
     paper = writer.pageLayout().paintRectPixels(writer.resolution()).size()
     document.documentLayout().setPaintDevice(writer)
     document.setPageSize(QSizeF(paper))
@@ -118,7 +122,12 @@ def _write_pdf(study: Study, drills: list[Drill], path: Path, progress: Progress
         image.setDevicePixelRatio(1)
         fitted = image.scaledToWidth(min(image.width(), paper.width()), Qt.TransformationMode.SmoothTransformation)
         document.addResource(QTextDocument.ResourceType.ImageResource, QUrl(name), fitted)
-    page = report_html(study, drills, pictures, clock_words(study.clock)).replace(' width="1000"', f' width="{paper.width()}"')
+    # The text counts pixels of 1/96 inch, whatever the writer's own are.
+    width = paper.width() * 96 // writer.resolution()
+    page = report_html(study, drills, pictures, clock_words(study.clock)).replace(' width="1000"', f' width="{width}"')
+    page = page.replace('class="drill"', 'style="page-break-before: always"')
+    for name, image in images.items():
+        page = page.replace(f'src="{name}"', f'src="{name}" height="{width * image.height() // image.width()}"')
     # Pages are of one size: what makes the page on a screen narrow and warm is not for paper.
     document.setHtml(page.replace("background: #FBF8F1; max-width: 1060px; margin: 24px auto; padding: 0 16px;", "").replace("font-size: 14px;", ""))
     document.print_(writer)

@@ -94,7 +94,7 @@ def report_html(study: Study, drills: Sequence[Drill], pictures: Mapping[str, Se
         parts += [f"<p><b>{head}</b>  {html.escape(tune.note)}</p>" for head, tune in zip(_heads(tunes), tunes, strict=True)]
         parts.append(_numbers(tunes))
         for drill in here:
-            parts.append(f"<h3>{html.escape(drill.name)}</h3><p>{html.escape(drill.note)}</p>")
+            parts += [f'<h3 class="drill">{html.escape(drill.name)}</h3>', f"<p>{html.escape(drill.note)}</p>"]
             words = f"Path and curves on {html.escape(drill.name)}"
             parts += [f'<img src="{source}" alt="{words}" width="1000">' for source in pictures.get(drill.name, ())]
             parts.append(_measures(measures_of(study, drill)))

@@ -182,7 +182,7 @@ class ComparePage(QWidget):
         """Where there is nothing to draw, say why and what to do."""
         drill, tunes = self.session.drill, self.session.tunes
         if drill is None:
-            self.say("This study has no drill yet.\nAdd one from the menu Drill, or open a study from the menu Study.")
+            self.say("This study has no drill yet.\nBegin a new study (Ctrl+N), open one (Ctrl+O), or add a drill from the menu Drill.")
         elif not tunes:
             self.say(f"No tune in this study is for the {drill.view} view of “{drill.name}”.\nAdd one from the menu Tune (Ctrl+T), or choose another drill.")
         elif not self.session.shown:
