@@ -116,7 +116,7 @@ def _best_delimiter(text: str) -> tuple[str, list[list[str]]]:
         widths = [len(row) for row in rows]
         width = max(set(widths), key=widths.count)
         numbers = sum(_is_number(cell, delimiter != ",") for row in rows[1:] or rows for cell in row)
-        score = (numbers / sum(widths), width)
+        score = (numbers / max(1, sum(widths)), width)
         if width >= 2 and widths.count(width) * 2 > len(rows) and score > best:
             best, sample = score, (delimiter, [row for row in rows if len(row) == width])
     if not sample[0] or best[0] < 0.2:

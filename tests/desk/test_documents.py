@@ -1,0 +1,333 @@
+"""Studies as documents, in the real window."""
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QMenu, QMessageBox
+
+from cinetica.cli import demo_study
+from cinetica.desk import application
+from cinetica.desk.application import Windows, start
+from cinetica.desk.documents import KEPT_AFTER
+from cinetica.desk.recovering import LATER, OPEN, THROW_AWAY, RecoveryDialog
+from cinetica.desk.session import Session
+from cinetica.desk.settings import Settings
+from cinetica.desk.window import Window
+from cinetica.files.places import recovery_folder
+from cinetica.files.recovery import RecoveryFile, left_behind
+from cinetica.files.study_json import read_study, write_study
+from cinetica.files.writing import backup_of
+from cinetica.model.templates import TEMPLATES
+from cinetica.model.tune import parameter_by_id
+
+SPEED = parameter_by_id("drive.top_speed")
+DEMO = demo_study("harbour")
+
+
+@pytest.fixture
+def windows(qtbot, tmp_path):
+    opened = Windows(Settings(tmp_path / "settings.ini"))
+    yield opened
+    for window in list(opened.open_ones):
+        window.session.undo_stack.setClean()
+        window.close()
+        qtbot.waitUntil(lambda window=window: window not in opened.open_ones)
+
+
+@pytest.fixture
+def kept(qtbot, tmp_path):
+    """A window that keeps what is not saved."""
+    folder = tmp_path / "recovery"
+    folder.mkdir()
+    window = Window(Session(DEMO), settings=Settings(tmp_path / "settings.ini"), recovery=RecoveryFile(folder))
+    qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
+    window.show()
+    start(window)
+    return window
+
+
+def set_speed(window, speed) -> None:
+    session = window.session
+    session.set_value(session.study.tune("Wren"), SPEED, float(speed))
+
+
+def speed_of(study) -> float:
+    return study.tune("Wren").drive.top_speed
+
+
+def saved(window, path: Path) -> Path:
+    window.session.path = path
+    assert window.documents.save()
+    return path
+
+
+# Saving and opening
+
+
+def test_saving_keeps_one_backup_and_clears_the_mark(window, tmp_path):
+    path = saved(window, tmp_path / "a.json")
+    set_speed(window, 9)
+    assert "•" in window.windowTitle()
+    window.documents.save()
+    assert "•" not in window.windowTitle()
+    assert (speed_of(read_study(path)), speed_of(read_study(backup_of(path)))) == (9, 7.5)
+
+
+def test_a_free_window_takes_the_study_and_another_one_opens_its_own(windows, tmp_path):
+    write_study(DEMO, tmp_path / "a.json")
+    first = windows.open(None, None)
+    first.documents.open_file(tmp_path / "a.json")
+    assert len(windows.open_ones) == 1
+    set_speed(first, 9)
+    first.documents.open_file(tmp_path / "a.json")
+    assert len(windows.open_ones) == 2
+    assert speed_of(windows.open_ones[1].session.study) == 7.5
+    assert speed_of(first.session.study) == 9
+    assert first.documents.modified
+
+
+def test_the_same_study_in_another_window_is_a_study_of_its_own(windows):
+    first = windows.open(DEMO, None)
+    first.new_window()
+    set_speed(windows.open_ones[1], 3)
+    assert speed_of(first.session.study) == 7.5
+
+
+def test_recent_files_are_listed_newest_first_without_those_gone(windows, tmp_path):
+    window = windows.open(None, None)
+    for name in "abc":
+        write_study(DEMO, tmp_path / f"{name}.json")
+        window.documents.load(DEMO, tmp_path / f"{name}.json")
+    (tmp_path / "b.json").unlink()
+    menu = QMenu()
+    window.documents.fill_recent(menu)
+    assert [action.text().split("  ")[1] for action in menu.actions()] == ["c.json", "a.json"]
+    assert [path.name for path in Windows(windows.settings).settings.get("recent", [""]) and window.documents.recent()] == ["c.json", "a.json"]
+
+
+def test_a_new_study_begins_with_what_was_chosen(windows, monkeypatch):
+    window = windows.open(None, None)
+    monkeypatch.setattr("cinetica.desk.window.NewStudy.chosen", lambda _: TEMPLATES[1])
+    window.actions_by_name["new"].trigger()
+    assert len(windows.open_ones) == 1
+    start(window)
+    assert window.session.study.tunes[0].view == "top"
+    assert window.session.shown[0].trace["x"].max() > 1
+
+
+def drop(window, path: Path) -> None:
+    mime = QMimeData()
+    mime.setUrls([QUrl.fromLocalFile(str(path))])
+    buttons, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    enter = QDragEnterEvent(QPointF(400, 400).toPoint(), Qt.DropAction.CopyAction, mime, buttons, keys)
+    window.dragEnterEvent(enter)
+    assert enter.isAccepted()
+    window.dropEvent(QDropEvent(QPointF(400, 400), Qt.DropAction.CopyAction, mime, buttons, keys))
+
+
+def test_a_study_is_dropped_on_the_window(windows, tmp_path):
+    write_study(DEMO, tmp_path / "a.json")
+    window = windows.open(None, None)
+    drop(window, tmp_path / "a.json")
+    assert window.session.study == DEMO
+    assert window.session.path == tmp_path / "a.json"
+
+
+def test_a_bad_file_is_refused_and_what_is_here_stays(window, tmp_path, monkeypatch):
+    said = []
+    monkeypatch.setattr(window.documents, "warn", lambda _, text: said.append(text))
+    (tmp_path / "bad.json").write_text('{"format": "cinetica-study", "version": 7, "name": "x"}')
+    drop(window, tmp_path / "bad.json")
+    assert "newer Cinetica" in said[0]
+    assert window.session.study == DEMO
+
+
+def test_leaving_asks_once_and_can_be_called_off(window, monkeypatch):
+    set_speed(window, 9)
+    answers = [QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Discard]
+    monkeypatch.setattr("cinetica.desk.documents.QMessageBox.question", lambda *_: answers.pop(0))
+    assert not window.documents.may_leave()
+    assert window.documents.may_leave()
+
+
+# Changed by another program
+
+
+def changed_outside(window, qtbot, monkeypatch, tmp_path, answer):
+    path = saved(window, tmp_path / "a.json")
+    asked = []
+    monkeypatch.setattr(window.documents, "ask", lambda _, question, *choices: asked.append(question) or answer)
+    write_study(DEMO.with_tune(DEMO.tune("Wren").put("drive.top_speed", 4.0), instead_of="Wren"), path)
+    qtbot.waitUntil(lambda: bool(asked), timeout=3000)
+    return asked[0]
+
+
+def test_a_change_on_disk_is_asked_about_and_read(window, qtbot, monkeypatch, tmp_path):
+    question = changed_outside(window, qtbot, monkeypatch, tmp_path, 0)
+    assert "changed by another program" in question
+    assert speed_of(window.session.study) == 4
+    assert not window.documents.modified
+
+
+def test_a_change_on_disk_can_be_left_and_then_the_study_is_not_saved(window, qtbot, monkeypatch, tmp_path):
+    changed_outside(window, qtbot, monkeypatch, tmp_path, 1)
+    assert speed_of(window.session.study) == 7.5
+    assert window.documents.modified
+
+
+def test_saving_over_a_change_that_was_not_noticed_asks(window, monkeypatch, tmp_path):
+    path = saved(window, tmp_path / "a.json")
+    window.documents._watcher.removePath(str(path))
+    path.write_text("something else")
+    set_speed(window, 9)
+    monkeypatch.setattr(window.documents, "ask", lambda *_: 1)
+    assert not window.documents.save()
+    assert path.read_text() == "something else"
+    monkeypatch.setattr(window.documents, "ask", lambda *_: 0)
+    assert window.documents.save()
+    assert backup_of(path).read_text() == "something else"
+
+
+def test_a_file_that_is_gone_is_said_and_written_anew(window, qtbot, tmp_path):
+    path = saved(window, tmp_path / "a.json")
+    said = []
+    window.session.refused.connect(said.append)
+    path.unlink()
+    qtbot.waitUntil(lambda: bool(said), timeout=3000)
+    assert "no longer there" in said[0]
+    assert window.documents.modified
+    assert window.documents.save()
+    assert read_study(path) == window.session.study
+
+
+# Kept against a crash
+
+
+def test_an_edit_is_kept_soon_and_forgotten_once_saved(kept, tmp_path):
+    documents = kept.documents
+    set_speed(kept, 9)
+    assert documents._wait.isActive()
+    assert documents._wait.remainingTime() <= 1000 * KEPT_AFTER[1]
+    documents.keep().result()
+    assert documents.recovery.path.exists()
+    saved(kept, tmp_path / "a.json")
+    documents._writer.submit(lambda: None).result()
+    assert not documents.recovery.path.exists()
+
+
+def test_a_long_drag_does_not_put_it_off(kept):
+    """The first value starts the wait; those that follow do not start it again."""
+    session, documents = kept.session, kept.documents
+    session.begin("Top speed of Wren")
+    set_speed(kept, 8)
+    documents._wait.setInterval(60_000)
+    before = documents._wait.remainingTime()
+    for speed in range(9, 20):
+        set_speed(kept, speed)
+    assert documents._wait.remainingTime() <= before
+    documents.keep().result()
+    session.end()
+
+
+def test_a_disk_that_is_full_is_said_and_the_study_stays(kept, qtbot, monkeypatch):
+    said = []
+    kept.session.refused.connect(said.append)
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(kept.documents.recovery, "keep", full)
+    set_speed(kept, 9)
+    kept.documents.keep()
+    qtbot.waitUntil(lambda: bool(said))
+    assert "No space left" in said[0]
+    assert speed_of(kept.session.study) == 9
+
+
+def leave(name, speed, origin=None) -> None:
+    import os
+
+    mine = RecoveryFile(recovery_folder())
+    study = DEMO.with_tune(DEMO.tune("Wren").put("drive.top_speed", float(speed)), instead_of="Wren")
+    mine.keep(study.model_copy(update={"name": name}), origin)
+    os.close(mine._lock)
+
+
+@pytest.fixture
+def crashed(tmp_path):
+    for left in left_behind(recovery_folder()):
+        left.remove()
+    leave("First", 9, tmp_path / "first.json")
+    leave("Second", 10)
+    yield
+    for left in left_behind(recovery_folder()):
+        left.remove()
+
+
+def answer_with(monkeypatch, answer, untick=()):
+    def answered(dialog):
+        for row in range(dialog.list.count()):
+            if dialog.list.item(row).text().split("\n")[0] in untick:
+                dialog.list.item(row).setCheckState(Qt.CheckState.Unchecked)
+        dialog._answered(answer)
+
+    monkeypatch.setattr(RecoveryDialog, "exec", answered)
+
+
+def test_what_a_crash_left_opens_not_saved_at_its_place(windows, crashed, monkeypatch, tmp_path):
+    windows.open(None, None)
+    answer_with(monkeypatch, OPEN)
+    windows.offer_recovery()
+    by_name = {window.session.study.name: window for window in windows.open_ones}
+    assert set(by_name) == {"First", "Second"}
+    assert all(window.documents.modified for window in by_name.values())
+    assert by_name["First"].session.path == tmp_path / "first.json"
+    assert speed_of(by_name["Second"].session.study) == 10
+    # It is kept again by the window that has it now: a second crash loses nothing either.
+    assert all(window.documents.recovery.path.exists() for window in by_name.values())
+
+
+def test_it_can_be_thrown_away_or_left_for_later(windows, crashed, monkeypatch):
+    windows.open(None, None)
+    answer_with(monkeypatch, LATER)
+    windows.offer_recovery()
+    answer_with(monkeypatch, THROW_AWAY, untick=("Second",))
+    windows.offer_recovery()
+    assert [window.session.study.name for window in windows.open_ones] == ["Untitled study"]
+    (left,) = left_behind(recovery_folder())
+    assert left.study.name == "Second"
+    left.leave()
+
+
+def test_the_dialog_says_what_and_when(qtbot, crashed):
+    found = left_behind(recovery_folder())
+    dialog = RecoveryDialog(found)
+    qtbot.addWidget(dialog)
+    texts = [dialog.list.item(row).text() for row in range(2)]
+    assert any("First" in text and "first.json" in text and "today at" in text for text in texts)
+    assert any("never saved" in text for text in texts)
+    for left in found:
+        left.leave()
+
+
+def test_the_first_start_shows_the_demo_and_what_to_do(qtbot, monkeypatch, tmp_path):
+    opened = []
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
+    monkeypatch.setattr(application.QApplication, "exec", lambda *_: 0)
+    monkeypatch.setattr(application, "start_log", lambda: None)
+    monkeypatch.setattr(application.Trouble, "install", lambda *_: None)
+    monkeypatch.setattr(application.Windows, "offer_recovery", lambda windows: None)
+    really = Windows.open
+    monkeypatch.setattr(Windows, "open", lambda *arguments: opened.append(really(*arguments)) or opened[-1])
+    for _ in range(2):
+        application.run(None, None)
+    first, second = opened
+    assert first.session.study.name == "Harbour couriers"
+    assert first.page.first_steps.isVisible()
+    assert second.session.study.name == "Untitled study"
+    assert not second.page.first_steps.isVisible()
+    assert "Ctrl+N" in second.page.notice.text() or not second.session.ready
+    for window in opened:
+        window.close()

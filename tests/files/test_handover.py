@@ -1,0 +1,128 @@
+"""Numbers in the game's own conventions, and back: by hand, and for all formats and conventions."""
+
+import json
+import math
+import tomllib
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cinetica.cli import demo_study
+from cinetica.files.conventions import to_game, unit_words
+from cinetica.files.handover import FORMATS, figures, numbers_text, read_numbers, with_numbers
+from cinetica.files.study_json import Refused
+from cinetica.model.conventions import Angle, Conventions, Per
+from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
+
+WREN = demo_study("harbour").tune("Wren")
+GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=60)
+BY_HAND = {
+    "drive.top_speed": (7.5, 7.5 * 32 / 60, "px/frame"),
+    "drive.acceleration": (60.0, 60 * 32 / 3600, "px/frame²"),
+    "gravity.gravity": (42.0, 42 * 32 / 3600, "px/frame²"),
+    "jump.jump_speed": (14.5, -14.5 * 32 / 60, "px/frame"),
+    "jump.coyote": (0.15, 9.0, "frames"),
+    "jump.cut_factor": (0.45, 0.45, "factor"),
+    "body.height": (1.6, 51.2, "px"),
+}
+
+
+@pytest.mark.parametrize("id", BY_HAND)
+def test_32_pixels_y_down_per_frame_by_hand(id):
+    ours, theirs, unit = BY_HAND[id]
+    parameter = parameter_by_id(id)
+    assert to_game(parameter, ours, GAME) == pytest.approx(theirs, rel=1e-14)
+    assert unit_words(parameter.unit, GAME) == unit
+
+
+def test_rates_and_angles_by_hand():
+    radians = GAME.model_copy(update={"angle": Angle.RADIAN})
+    assert to_game(parameter_by_id("drive.turn_rate"), 180.0, radians) == pytest.approx(math.pi / 60)
+    assert to_game(parameter_by_id("drive.rate"), 12.0, GAME) == pytest.approx(0.2)
+    assert unit_words("°/s", radians) == "rad/frame"
+    assert unit_words("/s", GAME) == "1/frame"
+    assert unit_words("/s", Conventions()) == "1/s"
+
+
+def conventions():
+    return st.builds(
+        Conventions, pixels_per_unit=st.floats(0.01, 1000), y_down=st.booleans(), per=st.sampled_from(list(Per)), rate=st.floats(1, 1000),
+        angle=st.sampled_from(list(Angle)), names=st.sampled_from([{}, {"drive.top_speed": "MaxRun", "jump.repeat": "again"}]),
+    )  # fmt: skip
+
+
+def tunes():
+    def changed(values, base):
+        for id, share in values.items():
+            parameter = parameter_by_id(id)
+            low, high = parameter.comfort
+            base = base.put(id, low + share / 1e6 * (high - low))
+        return base
+
+    numbers = [parameter.id for parameter in PARAMETERS if parameter.kind == "number" and "side" in parameter.views]
+    return st.builds(changed, st.dictionaries(st.sampled_from(numbers), st.integers(0, 10**6), max_size=8), st.just(WREN))
+
+
+@pytest.mark.parametrize("format", FORMATS)
+@given(tune=tunes(), game=conventions())
+def test_every_format_reads_back_to_the_same_numbers(format, tune, game):
+    text = numbers_text(tune, game, format)
+    back = read_numbers(text, game)
+    assert back.unknown == ()
+    assert set(back.values) == {figure.parameter.id for figure in figures(tune, game)}
+    for id, value in back.values.items():
+        # 15 digits are printed: half a unit of the last one.
+        assert value == (pytest.approx(tune.get(id), rel=5e-15, abs=0) if isinstance(value, float) else tune.get(id)), id
+
+
+def test_the_formats_are_what_they_say():
+    toml = tomllib.loads(numbers_text(WREN, GAME, "toml"))
+    assert toml["top_speed"] == pytest.approx(4.0)
+    assert toml["jump_speed"] == pytest.approx(-14.5 * 32 / 60)
+    content = json.loads(numbers_text(WREN, GAME, "json"))
+    assert content["values"]["coyote"] == pytest.approx(9.0)
+    assert content["units"]["coyote"] == "frames"
+    constants: dict = {}
+    exec(numbers_text(WREN, GAME, "python"), constants)
+    assert constants["top_speed"] == pytest.approx(4.0)
+    assert constants["spend_grace"] is True
+    assert "static const double top_speed = 4.0; /* px/frame:" in numbers_text(WREN, GAME, "c")
+    assert "public static class Wren" in numbers_text(WREN, GAME, "csharp")
+    assert '["repeat"] = "press"' in numbers_text(WREN, GAME, "lua")
+
+
+def test_the_persons_own_names_stand_everywhere():
+    named = GAME.model_copy(update={"names": {"drive.top_speed": "MaxRun"}})
+    for format in FORMATS:
+        text = numbers_text(WREN, named, format)
+        assert "MaxRun" in text
+        assert read_numbers(text, named).values["drive.top_speed"] == pytest.approx(7.5)
+
+
+@pytest.mark.parametrize(
+    ("names", "reason"),
+    [({"drive.top_sped": "x"}, "no number of a tune"), ({"drive.top_speed": "friction"}, "one name for two"), ({"drive.top_speed": "max speed"}, "pattern")],
+)
+def test_names_that_will_not_do_are_refused(names, reason):
+    with pytest.raises(ValueError, match=reason):
+        Conventions(names=names)
+
+
+def test_a_programmers_own_lines_are_understood():
+    text = "local t = {\n top_speed = 3.5, -- px\n jump_speed = -7,\n}\nfriction = 0.5f;\nspend_grace = False\nhop = 3\n"
+    read = read_numbers(text, GAME)
+    assert read.values["drive.top_speed"] == pytest.approx(3.5 * 60 / 32)
+    assert read.values["jump.jump_speed"] == pytest.approx(7 * 60 / 32)
+    assert read.values["drive.friction"] == pytest.approx(0.5 * 3600 / 32)
+    assert read.values["jump.spend_grace"] is False
+    assert read.unknown == ("hop",)
+
+
+def test_what_is_not_allowed_is_refused_by_name():
+    with pytest.raises(Refused, match="top_speed: \"fast\" is not allowed"):
+        read_numbers('top_speed = "fast"', GAME)
+    with pytest.raises(Refused, match="Top speed: -1"):
+        with_numbers(Tune(name="x"), {"drive.top_speed": -1.0})
+    with pytest.raises(Refused, match="no number"):
+        read_numbers("hello", GAME)

@@ -1,0 +1,129 @@
+"""What is kept against a crash, and 200 crashes at random moments."""
+
+import os
+import random
+import select
+import signal
+import time
+
+from cinetica.cli import demo_study
+from cinetica.files.recovery import RecoveryFile, left_behind
+from cinetica.files.study_json import read_study, write_study
+from cinetica.files.writing import backup_of
+
+STUDY = demo_study("harbour")
+
+
+def generation(number: int):
+    """The study after so many edits; the number can be read off it."""
+    return STUDY.with_tune(STUDY.tune("Wren").put("drive.top_speed", float(number)), instead_of="Wren")
+
+
+def number_of(study) -> int:
+    return int(study.tune("Wren").drive.top_speed)
+
+
+def leave_behind(folder, study, origin=None):
+    """What a crashed process leaves: its recovery file, and a lock that nobody holds."""
+    mine = RecoveryFile(folder)
+    mine.keep(study, origin)
+    os.close(mine._lock)
+
+
+def test_what_a_process_left_is_found_with_its_origin(tmp_path):
+    leave_behind(tmp_path, generation(3), tmp_path / "harbour.json")
+    (left,) = left_behind(tmp_path)
+    assert left.study == generation(3)
+    assert left.origin == tmp_path / "harbour.json"
+    left.remove()
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_what_a_living_window_keeps_is_not_offered(tmp_path):
+    mine = RecoveryFile(tmp_path)
+    mine.keep(STUDY, None)
+    assert left_behind(tmp_path) == []
+    mine.close()
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_one_start_alone_deals_with_it_and_later_leaves_it(tmp_path):
+    leave_behind(tmp_path, STUDY)
+    (left,) = left_behind(tmp_path)
+    assert left_behind(tmp_path) == []
+    left.leave()
+    assert len(left_behind(tmp_path)) == 1
+
+
+def test_what_cannot_be_read_is_left_where_it_is(tmp_path):
+    for number, text in enumerate(('{"format": "other"}', "[" * 5000, '{"format": "cinetica-recovery"}', '{"format": "cinetica-recovery", "study": {"version": 9}}')):
+        (tmp_path / f"{number}.json").write_text(text)
+    assert left_behind(tmp_path) == []
+    assert len(list(tmp_path.glob("*.json"))) == 4
+
+
+def test_what_a_crash_left_without_content_is_swept(tmp_path):
+    (tmp_path / "dead.lock").write_text("")
+    (tmp_path / ".dead.json.x1y2").write_text('{"half": ')
+    assert left_behind(tmp_path) == []
+    assert list(tmp_path.iterdir()) == []
+
+
+def _edit_until_killed(folder, report: int) -> None:
+    """Edit, keep and save as fast as it goes, and tell of each that is done."""
+    recovery = RecoveryFile(folder / "recovery")
+    for number in range(1, 100_000):
+        study = generation(number)
+        recovery.keep(study, folder / "study.json")
+        os.write(report, f"k{number}\n".encode())
+        if number % 2:
+            write_study(study, folder / "study.json")
+            os.write(report, f"s{number}\n".encode())
+
+
+def _kill_one(folder, after: float) -> dict[str, int]:
+    """What a process had done when it was killed at a random moment of its edits."""
+    reading, writing = os.pipe()
+    child = os.fork()
+    if child == 0:
+        try:
+            _edit_until_killed(folder, writing)
+        finally:
+            os._exit(1)
+    os.close(writing)
+    done = b""
+    # From its first save on: before there is nothing that could be lost.
+    while b"s1\n" not in done:
+        done += os.read(reading, 65536)
+    end = time.monotonic() + after
+    while (left := end - time.monotonic()) > 0:
+        if select.select([reading], [], [], left)[0]:
+            done += os.read(reading, 65536)
+    os.kill(child, signal.SIGKILL)
+    os.waitpid(child, 0)
+    while more := os.read(reading, 65536):
+        done += more
+    os.close(reading)
+    lines = done.decode().split()
+    return {kind: max(int(line[1:]) for line in lines if line[0] == kind) for kind in "ks"}
+
+
+def test_200_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
+    chance = random.Random(7)
+    between = 0
+    for number in range(200):
+        folder = tmp_path / str(number)
+        (folder / "recovery").mkdir(parents=True)
+        done = _kill_one(folder, chance.uniform(0, 0.02))
+        saved = number_of(read_study(folder / "study.json"))
+        assert done["s"] <= saved <= done["s"] + 2
+        if backup_of(folder / "study.json").exists():
+            assert number_of(read_study(backup_of(folder / "study.json"))) <= saved
+        (left,) = left_behind(folder / "recovery")
+        assert done["k"] <= number_of(left.study) <= done["k"] + 1
+        between += number_of(left.study) != saved
+        left.remove()
+        assert left_behind(folder / "recovery") == []
+        assert not [each for each in (folder / "recovery").iterdir() if each.suffix == ".json"]
+    # The moments were random indeed: some kills came between keeping and saving.
+    assert between > 10

@@ -1,0 +1,87 @@
+"""A curve from the game as a trace, and whether it follows one."""
+
+import numpy as np
+import pytest
+
+from cinetica.cli import demo_study
+from cinetica.model.clock import Clock
+from cinetica.model.milestone import Logged
+from cinetica.motion.simulate import simulate
+from cinetica.reading.alignment import ANCHORS, anchor_row
+from cinetica.reading.checking import check
+from cinetica.reading.explain import explain
+from cinetica.reading.logs import trace_of
+from cinetica.reading.measures import read_off
+from cinetica.reading.parting import where_they_part
+
+STUDY = demo_study("harbour")
+DRILL = STUDY.drill("Rooftop hop")
+
+
+def log_of(trace, **columns):
+    """What a game that moves like the trace would log."""
+    content = {column: tuple(trace[column].tolist()) for column in ("time", "x", "y", "vx", "vy")}
+    return Logged(name="Log", drill=DRILL.name, **(content | columns))
+
+
+def test_a_log_of_a_trace_is_that_trace():
+    trace = simulate(STUDY.tune("Wren"), DRILL, STUDY.clock)
+    back = trace_of(log_of(trace), DRILL, STUDY.clock)
+    for column in ("x", "y", "vx", "vy", "speed", "time"):
+        assert back[column] == pytest.approx(trace[column], abs=1e-12)
+    assert back["ay"][1:] == pytest.approx(trace["ay"][1:], abs=1e-6)
+
+
+@pytest.mark.parametrize("anchor", [anchor for anchor in ANCHORS if anchor != "press"])
+def test_it_can_be_lined_up_on_what_its_heights_show(anchor):
+    trace = simulate(STUDY.tune("Wren"), DRILL, STUDY.clock)
+    back = trace_of(log_of(trace), DRILL, STUDY.clock)
+    mine, theirs = anchor_row(back, anchor), anchor_row(trace, anchor)
+    assert mine is not None
+    assert abs(mine - theirs) <= 1
+
+
+def test_its_jump_is_measured():
+    trace = simulate(STUDY.tune("Wren"), DRILL, STUDY.clock)
+    read = read_off(trace_of(log_of(trace), DRILL, STUDY.clock))
+    assert read["jump_height"].value == pytest.approx(read_off(trace)["jump_height"].value, abs=0.02)
+
+
+def test_between_its_rows_a_log_is_a_straight_line():
+    """Logged at 10 per second and read at 60: y = 2t, by hand."""
+    times = np.arange(11) / 10
+    log = Logged(name="Log", drill=DRILL.name, time=tuple(times), x=(0.0,) * 11, y=tuple(2 * times), vx=(0.0,) * 11, vy=(2.0,) * 11)
+    trace = trace_of(log, DRILL, Clock())
+    assert len(trace) == 61
+    assert trace["y"] == pytest.approx(2 * trace["time"], abs=1e-12)
+
+
+def test_no_rule_is_made_responsible_for_what_a_game_did():
+    trace = simulate(STUDY.tune("Wren"), DRILL, STUDY.clock)
+    other = trace_of(log_of(trace, y=tuple((trace["y"] + (trace["time"] > 1.0)).tolist())), DRILL, STUDY.clock)
+    assert explain(other, 20) == []
+    parting = where_they_part(trace, other, 0.5)
+    assert parting is not None
+    assert (parting.row, parting.column) == (int(np.argmax(trace["time"] > 1.0)), "y")
+    assert "logged by the game" in parting.reason
+
+
+def test_the_verdict_names_the_channel_that_is_furthest_off_first():
+    expected = {"x": np.zeros(5), "y": np.zeros(5)}
+    verdict = check(expected, {"x": np.array([0, 0.1, 0.6, 3, 0]), "y": np.array([0, 0, -0.9, 0, 0.0])}, 0.5)
+    assert verdict.off is not None
+    assert (verdict.off.row, verdict.off.channel, verdict.off.by) == (2, "y", pytest.approx(-0.9))
+    assert verdict.greatest == {"x": 3.0, "y": 0.9}
+    assert check(expected, {"x": np.full(5, 0.5)}, 0.5).off is None
+    with pytest.raises(ValueError, match="no column"):
+        check(expected, {}, 0.5)
+
+
+@pytest.mark.parametrize(
+    "columns",
+    [{"time": (0.0, 0.0)}, {"time": (0.0,)}, {"x": (1.0,)}, {"time": (1.0, 0.5)}],
+)
+def test_a_log_that_is_none_is_refused(columns):
+    good = {column: (0.0, 1.0) for column in ("time", "x", "y", "vx", "vy")}
+    with pytest.raises(ValueError):
+        Logged(name="Log", drill="d", **(good | columns))
