@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-
 import tempfile
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
@@ -12,7 +11,7 @@ _HOME = tempfile.TemporaryDirectory(prefix="cinetica-tests-")
 for kind in ("STATE", "CONFIG"):
     os.environ[f"XDG_{kind}_HOME"] = f"{_HOME.name}/{kind.lower()}"
 
-from hypothesis import HealthCheck, settings
+from hypothesis import HealthCheck, settings  # noqa: E402 - the folders come first
 
 settings.register_profile("cinetica", deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 settings.load_profile("cinetica")

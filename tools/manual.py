@@ -12,8 +12,10 @@ from cinetica.cli import main as command
 
 SHARE = Path(__file__).parents[1] / "share"
 COMPLETIONS = (
-    (BashComplete, "bash-completion/completions/cinetica"), (ZshComplete, "zsh/site-functions/_cinetica"), (FishComplete, "fish/vendor_completions.d/cinetica.fish"),
-)  # fmt: skip
+    (BashComplete, "bash-completion/completions/cinetica"),
+    (ZshComplete, "zsh/site-functions/_cinetica"),
+    (FishComplete, "fish/vendor_completions.d/cinetica.fish"),
+)
 FILES = """.TP
 .I $XDG_CONFIG_HOME/cinetica/window.ini
 What the window remembers from one start to the next.
@@ -35,7 +37,8 @@ def page() -> str:
     context = click.Context(command, info_name="cinetica")
     parts = [
         f'.TH CINETICA 1 "" "Cinetica {__version__}" "User Commands"', ".SH NAME", "cinetica \\- tune how a game character moves and compare the curves",
-        ".SH SYNOPSIS", ".B cinetica\n[\\fISTUDY\\fR]", ".br", ".B cinetica\n\\fICOMMAND\\fR [\\fIOPTION\\fR]...", ".SH DESCRIPTION", roff(command.help or ""), ".SH COMMANDS",
+        ".SH SYNOPSIS", ".B cinetica\n[\\fISTUDY\\fR]", ".br", ".B cinetica\n\\fICOMMAND\\fR [\\fIOPTION\\fR]...",
+        ".SH DESCRIPTION", roff(command.help or ""), ".SH COMMANDS",
     ]  # fmt: skip
     for name, sub in command.commands.items():
         if sub.hidden:

@@ -109,7 +109,7 @@ def test_recent_files_are_listed_newest_first_without_those_gone(windows, tmp_pa
 
 def test_a_new_study_begins_with_what_was_chosen(windows, monkeypatch):
     window = windows.open(None, None)
-    monkeypatch.setattr("cinetica.desk.window.NewStudy.chosen", lambda _: TEMPLATES[1])
+    monkeypatch.setattr("cinetica.desk.new_study.NewStudy.chosen", lambda _: TEMPLATES[1])
     window.actions_by_name["new"].trigger()
     assert len(windows.open_ones) == 1
     start(window)

@@ -62,7 +62,8 @@ def test_corrections_by_hand():
 @pytest.mark.parametrize(
     ("text", "reason"),
     [
-        ("frame,x\n0,1\n1,oops\n", "row 3: x is “oops”"), ("frame,x\n0,1\n0,2\n", "row 3: the frame does not grow"), ("frame,speed\n0,1\n1,1\n", "named as x or y"),
+        ("frame,x\n0,1\n1,oops\n", "row 3: x is “oops”"), ("frame,x\n0,1\n0,2\n", "row 3: the frame does not grow"),
+        ("frame,speed\n0,1\n1,1\n", "named as x or y"),
         ("frame,x\n0,1\n1\n", "row 3"),
     ],
 )  # fmt: skip

@@ -56,7 +56,8 @@ def test_one_start_alone_deals_with_it_and_later_leaves_it(tmp_path):
 
 
 def test_what_cannot_be_read_is_left_where_it_is(tmp_path):
-    for number, text in enumerate(('{"format": "other"}', "[" * 5000, '{"format": "cinetica-recovery"}', '{"format": "cinetica-recovery", "study": {"version": 9}}')):
+    newer = '{"format": "cinetica-recovery", "study": {"version": 9}}'
+    for number, text in enumerate(('{"format": "other"}', "[" * 5000, '{"format": "cinetica-recovery"}', newer)):
         (tmp_path / f"{number}.json").write_text(text)
     assert left_behind(tmp_path) == []
     assert len(list(tmp_path.glob("*.json"))) == 4

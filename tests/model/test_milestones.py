@@ -18,7 +18,7 @@ def with_gravity(study, gravity):
 
 
 def log(name="Game"):
-    columns = {column: (0.0, 1.0, 2.0) for column in ("time", "x", "y", "vx", "vy")}
+    columns = dict.fromkeys(("time", "x", "y", "vx", "vy"), (0.0, 1.0, 2.0))
     return Logged(name=name, drill="Rooftop hop", **columns)
 
 

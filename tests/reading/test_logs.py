@@ -78,10 +78,10 @@ def test_the_verdict_names_the_channel_that_is_furthest_off_first():
 
 
 @pytest.mark.parametrize(
-    "columns",
-    [{"time": (0.0, 0.0)}, {"time": (0.0,)}, {"x": (1.0,)}, {"time": (1.0, 0.5)}],
+    ("columns", "reason"),
+    [({"time": (0.0, 0.0)}, "grow"), ({"time": (0.0,)}, "two rows"), ({"x": (1.0,)}, "one length"), ({"time": (1.0, 0.5)}, "grow")],
 )
-def test_a_log_that_is_none_is_refused(columns):
-    good = {column: (0.0, 1.0) for column in ("time", "x", "y", "vx", "vy")}
-    with pytest.raises(ValueError):
+def test_a_log_that_is_none_is_refused(columns, reason):
+    good = dict.fromkeys(("time", "x", "y", "vx", "vy"), (0.0, 1.0))
+    with pytest.raises(ValueError, match=reason):
         Logged(name="Log", drill="d", **(good | columns))

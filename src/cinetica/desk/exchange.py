@@ -9,12 +9,9 @@ from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QProgressDialog, QWidget
 
 from cinetica.desk.compare.strips import Strips
-from cinetica.desk.import_log import ImportLog
-from cinetica.desk.pictures import save_picture
 from cinetica.desk.session import Session
 from cinetica.files.game_csv import read_text
-from cinetica.files.proof import file_name, write_proof
-from cinetica.files.report import measures_csv
+from cinetica.files.names import file_name
 from cinetica.files.study_json import Refused
 from cinetica.files.trace_csv import trace_text
 from cinetica.files.writing import write_atomically
@@ -26,7 +23,7 @@ LOGS = "Tables (*.csv *.tsv *.txt *.log);;All files (*)"
 
 
 class Exchange(QObject):
-    """Every export says where it went, and why where it could not be written."""
+    """Every export says where it went, and why where it could not be written. What makes it is imported when it is first asked for."""
 
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
@@ -71,6 +68,8 @@ class Exchange(QObject):
         return file_name(self.session.drill.name if self.session.drill else self.session.study.name)
 
     def save_picture(self, part: QWidget, what: str) -> None:
+        from cinetica.desk.pictures import save_picture
+
         if path := self.ask_where(f"Picture of the {what}", f"{self._drill_file}-{what}.png", PICTURES):
             self._write(path, lambda: save_picture(part, path, self.session.study.name))
 
@@ -93,13 +92,15 @@ class Exchange(QObject):
             self._write(folder, write)
 
     def save_measures(self) -> None:
+        from cinetica.files.report import measures_csv
+
         if path := self.ask_where("Measures of every drill", f"{file_name(self.session.study.name)}-measures.csv", "CSV (*.csv)"):
             study = self.session.study
             self._write(path, lambda: write_atomically(path, measures_csv(study, study.drills).encode()))
 
     def save_report(self) -> None:
         """The sheet to show, with progress and a way to call it off: it draws every drill."""
-        from cinetica.desk.report import write_report  # It draws with the page, which is not made before it is needed.
+        from cinetica.desk.report import write_report
 
         study = self.session.study
         path = self.ask_where("Sheet to show", f"{file_name(study.name)}.html", "Web page (*.html);;PDF (*.pdf)")
@@ -122,11 +123,15 @@ class Exchange(QObject):
     # The game
 
     def write_proof(self, tune: Tune | None) -> None:
+        from cinetica.files.proof import write_proof
+
         if tune is not None and (folder := self.ask_folder(f"Folder for the proof of {tune.name}")):
             self._write(folder, lambda: write_proof(self.session.study, tune, folder))
 
     def import_log(self, path: Path | None = None) -> None:
         """Ask for a log, unless it was dropped on the window, show how it was understood, and lay it over."""
+        from cinetica.desk.import_log import ImportLog
+
         if self.session.drill is None:
             self.session.refused.emit("There is no drill to lay a curve over. Add the one that was played in the game first.")
             return

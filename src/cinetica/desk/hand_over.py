@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontDatabase, QGuiApplication
@@ -30,7 +31,8 @@ from cinetica.desk import look
 from cinetica.desk.session import Session
 from cinetica.files.conventions import words
 from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers
-from cinetica.files.proof import file_name, write_proof
+from cinetica.files.names import file_name
+from cinetica.files.proof import write_proof
 from cinetica.files.study_json import Refused
 from cinetica.files.writing import write_atomically
 from cinetica.model.conventions import Angle, Conventions, Per
@@ -214,8 +216,8 @@ class HandOver(QDialog):
             return
         names = {p.id: text for row, p in enumerate(PARAMETERS) if (text := self._names[row].text().strip()) not in ("", p.key)}
         content = {
-            "pixels_per_unit": self.pixels.value(), "y_down": self.y_down.isChecked(), "per": self.per.currentData(), "rate": self.rate.value(),
-            "angle": self.angle.currentData(), "names": names,
+            "pixels_per_unit": self.pixels.value(), "y_down": self.y_down.isChecked(), "per": Per(self.per.currentData()), "rate": self.rate.value(),
+            "angle": Angle(self.angle.currentData()), "names": names,
         }  # fmt: skip
         try:
             conventions = Conventions.model_validate(content)
@@ -340,9 +342,9 @@ class _Plain(QDoubleSpinBox):
         return f"{value:.10g}"
 
 
-def _same(mine: object, coming: object) -> bool:
+def _same(mine: Any, coming: Any) -> bool:
     """Equal but for the last digits, which a conversion leaves behind."""
-    if isinstance(mine, float) and isinstance(coming, int | float):
+    if all(isinstance(number, int | float) and not isinstance(number, bool) for number in (mine, coming)):
         return abs(mine - coming) <= 1e-12 * max(abs(mine), abs(coming))
     return mine == coming
 

@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPoint, QRect
-from PySide6.QtGui import QImage, QPainter
+from PySide6.QtGui import QImage, QImageWriter, QPainter
 from PySide6.QtSvg import QSvgGenerator
 from PySide6.QtWidgets import QGraphicsItem, QGraphicsView, QWidget
 
@@ -61,7 +61,7 @@ def png_of(widget: QWidget) -> bytes:
     content = QByteArray()
     buffer = QBuffer(content)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image_of(widget).save(buffer, b"PNG")
+    QImageWriter(buffer, QByteArray(b"PNG")).write(image_of(widget))
     buffer.close()
     return bytes(content.data())
 

@@ -29,13 +29,10 @@ from cinetica.desk.commands import Commands
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.documents import KEPT_AFTER_DEFAULT, Documents
 from cinetica.desk.exchange import Exchange
-from cinetica.desk.hand_over import HandOver
-from cinetica.desk.history import History
 from cinetica.desk.keys import KEYS, MENUS, PICTURE_MENU, PICTURES, RECENT, SEPARATOR, TUNE_MENU, help_text
-from cinetica.desk.new_study import NewStudy
-from cinetica.desk.preferences import Preferences, kept_shortcuts, shortcuts_of
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Settings
+from cinetica.desk.shortcuts import kept_shortcuts, shortcuts_of
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
 
@@ -52,7 +49,7 @@ class Window(QMainWindow):
         self.commands = Commands(session, self)
         self.documents = Documents(session, self, settings, recovery)
         self.exchange = Exchange(session, self)
-        self._history: History | None = None
+        self._history: QDialog | None = None
         self._kept_after = KEPT_AFTER_DEFAULT
         self.actions_by_name: dict[str, QAction] = {}
         self._text_scale = look.TEXT_SCALES[0]
@@ -302,6 +299,8 @@ class Window(QMainWindow):
         self.clock.setText(f"Clock  {clock_words(study.clock)} ▾")
 
     def new(self) -> None:
+        from cinetica.desk.new_study import NewStudy
+
         chosen = NewStudy(self).chosen()
         if chosen is not None:
             self.documents.show(chosen.make(), None)
@@ -312,6 +311,8 @@ class Window(QMainWindow):
             self.documents.open_another(self.session.study, None)
 
     def _hand_over(self, direction: int) -> None:
+        from cinetica.desk.hand_over import HandOver
+
         if tune := self.commands.tune:
             dialog = HandOver(self.session, tune, self)
             dialog.directions.setCurrentIndex(direction)
@@ -341,9 +342,11 @@ class Window(QMainWindow):
         layout.addWidget(text)
         dialog.exec()
 
-    # Files and what stands beside the page
+    # Files and what stands beside the page. A dialog is imported when it is first asked for: a start does not wait for it.
 
     def open_preferences(self) -> None:
+        from cinetica.desk.preferences import Preferences
+
         dialog = Preferences(self.actions_by_name, self.look is look.NIGHT, self._text_scale, self._kept_after, self)
         dialog.look_changed = lambda night: self.set_look(look.NIGHT if night else look.DAY)
         dialog.scale_changed = self.set_text_size
@@ -356,6 +359,8 @@ class Window(QMainWindow):
         self.documents.set_kept_after(seconds)
 
     def show_history(self) -> None:
+        from cinetica.desk.history import History
+
         if self._history is None:
             self._history = History(self.session, self)
         self._history.show()

@@ -14,6 +14,7 @@ import numpy as np
 from cinetica.files.conventions import column_factor, unit_words, words
 from cinetica.files.game_csv import Layout, Numbers, read_columns
 from cinetica.files.handover import figures, numbers_text
+from cinetica.files.names import file_name
 from cinetica.files.study_json import Refused
 from cinetica.files.trace_csv import trace_text
 from cinetica.files.writing import write_atomically
@@ -44,12 +45,6 @@ ORDER = (
     "Contact with the course, x first, then y.",
     "Facing and look; then state, marks and timers.",
 )
-
-
-def file_name(name: str) -> str:
-    """A drill's or tune's name as the name of a file."""
-    kept = "".join(letter if letter.isalnum() or letter in "-_" else "-" for letter in name.lower().replace("'", ""))
-    return "-".join(part for part in kept.split("-") if part) or "drill"
 
 
 def _table(header: Iterable[str], rows: Iterable[Iterable[object]]) -> str:

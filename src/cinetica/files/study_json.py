@@ -96,7 +96,7 @@ class StudyText:
         def listed(things: Iterable[Any]) -> str:
             for thing in things:
                 found = self._texts.get(id(thing))
-                kept[id(thing)] = found if found and found[0] is thing else (thing, _lines(_dumped(thing), 2))
+                kept[id(thing)] = found if found and found[0] is thing else (thing, _lines(thing, 2))
             return ",".join(f"\n  {kept[id(thing)][1]}" for thing in things)
 
         parts = [f'"{key}": {_compact(value)}' for key, value in _dumped(study, exclude=_LISTS).items()]
@@ -116,9 +116,11 @@ def _compact(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False)
 
 
-def _lines(content: dict[str, Any], indent: int) -> str:
+def _lines(thing: BaseModel, indent: int) -> str:
+    """A line for each field that is not at its default. Takes can be long: only pydantic's own text of them is quick enough."""
     margin = "\n" + " " * (indent + 1)
-    return "{" + margin + f",{margin}".join(f'"{key}": {_compact(value)}' for key, value in content.items()) + "\n" + " " * indent + "}"
+    fields = (thing.model_dump_json(exclude_defaults=True, include={field})[1:-1] for field in type(thing).model_fields)
+    return "{" + margin + f",{margin}".join(field for field in fields if field) + "\n" + " " * indent + "}"
 
 
 def study_text(study: Study) -> str:

@@ -1,0 +1,28 @@
+"""The person's own keys, as they are kept from one start to the next."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from PySide6.QtGui import QAction, QKeySequence
+
+from cinetica.desk.keys import KEYS
+
+DEFAULT_KEYS = {name: keys for name, keys, _ in KEYS}
+
+
+def shortcuts_of(kept: list[str]) -> dict[str, tuple[str, ...]]:
+    """The person's own keys by action, from lines such as `night=F9`; what is not understood is left out."""
+    found: dict[str, tuple[str, ...]] = {}
+    for line in kept:
+        name, _, keys = line.partition("=")
+        if name in DEFAULT_KEYS:
+            found[name] = (QKeySequence(keys).toString(),) if keys else ()
+    return found
+
+
+def kept_shortcuts(actions: Mapping[str, QAction]) -> list[str]:
+    """The lines for `shortcuts_of`: those that differ from what the program comes with."""
+    now = {name: tuple(key.toString() for key in actions[name].shortcuts()) for name in DEFAULT_KEYS}
+    standard = {name: tuple(QKeySequence(key).toString() for key in keys) for name, keys in DEFAULT_KEYS.items()}
+    return [f"{name}={keys[0] if keys else ''}" for name, keys in now.items() if keys != standard[name]]

@@ -1,0 +1,231 @@
+"""What stands around the page: history, settings, the log and the dialog for errors."""
+
+import logging
+import sys
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication, QKeySequence
+from PySide6.QtTest import QTest
+
+from cinetica.cli import demo_study
+from cinetica.desk import look, trouble
+from cinetica.desk.application import start
+from cinetica.desk.history import History
+from cinetica.desk.keys import KEYS
+from cinetica.desk.preferences import Preferences
+from cinetica.desk.session import Session
+from cinetica.desk.settings import Settings
+from cinetica.desk.trouble import Trouble, TroubleDialog, save_aside
+from cinetica.desk.window import Window
+from cinetica.files.places import log_file
+from cinetica.files.study_json import read_study
+from cinetica.model.tune import parameter_by_id
+
+GRAVITY = parameter_by_id("gravity.gravity")
+
+
+def set_gravity(window, value) -> None:
+    window.session.set_value(window.session.study.tune("Wren"), GRAVITY, float(value))
+
+
+def gravity(window) -> float:
+    return window.session.study.tune("Wren").gravity.gravity
+
+
+# History
+
+
+@pytest.fixture
+def history(window, qtbot):
+    dialog = History(window.session, window)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    return dialog
+
+
+def test_every_edit_has_its_name_and_one_can_go_back_to_it(window, history):
+    set_gravity(window, 30)
+    window.commands.duplicate()
+    window.commands.hide()
+    window.session.set_clock(window.session.study.clock.model_copy(update={"tick_rate": 30.0}), "Tick rate")
+    stack = window.session.undo_stack
+    assert [stack.text(place) for place in range(stack.count())] == ["Gravity of Wren", "Duplicate Wren", "Tick rate"]
+    model = history.edits.model()
+    assert [model.index(row, 0).data() for row in range(model.rowCount())] == ["As it was opened", "Gravity of Wren", "Duplicate Wren", "Tick rate"]
+    history.edits.setCurrentIndex(model.index(0, 0))
+    assert gravity(window) == 42
+    assert window.session.study == demo_study("harbour")
+
+
+def test_a_milestone_is_named_kept_and_brought_back(window, history):
+    history.name.setText("before the gravity change")
+    QTest.keyClick(history.name, Qt.Key.Key_Return)
+    set_gravity(window, 20)
+    item = history.milestones.topLevelItem(0).child(0)
+    item.setSelected(True)
+    assert history.chosen == ("before the gravity change", "Wren")
+    QTest.mouseClick(history.back, Qt.MouseButton.LeftButton)
+    study = window.session.study
+    assert study.tune("Wren, before the gravity change").gravity.gravity == 42
+    assert gravity(window) == 20
+    assert [tune.name for _, tune in window.session.tunes][:2] == ["Wren", "Wren, before the gravity change"]
+
+
+def test_milestones_are_renamed_removed_and_their_names_checked(window, history, monkeypatch):
+    said = []
+    window.session.refused.connect(said.append)
+    for _ in range(2):
+        history.name.setText("morning")
+        history.add()
+    assert "already a milestone" in said[0]
+    history.milestones.topLevelItem(0).setSelected(True)
+    assert not history.back.isEnabled()
+    monkeypatch.setattr("cinetica.desk.history.QInputDialog.getText", lambda *_, **__: ("noon", True))
+    history.rename_chosen()
+    assert window.session.study.milestones[0].name == "noon"
+    history.milestones.topLevelItem(0).setSelected(True)
+    history.remove_chosen()
+    assert window.session.study.milestones == ()
+    assert "No milestone yet" in history.milestones.topLevelItem(0).text(0)
+
+
+def test_a_milestone_by_key(window, monkeypatch):
+    monkeypatch.setattr(window.commands, "ask", lambda *_, **__: "before lunch")
+    window.actions_by_name["milestone"].trigger()
+    assert window.session.study.milestones[0].name == "before lunch"
+    monkeypatch.setattr(window.commands, "ask", lambda *_, **__: None)
+    window.actions_by_name["milestone"].trigger()
+    assert len(window.session.study.milestones) == 1
+
+
+# Settings
+
+
+def settled(window, qtbot) -> Preferences:
+    dialog = Preferences(window.actions_by_name, False, 1.0, 2, window)
+    dialog.look_changed = lambda night: window.set_look(look.NIGHT if night else look.DAY)
+    dialog.scale_changed = window.set_text_size
+    dialog.kept_after_changed = window._set_kept_after
+    qtbot.addWidget(dialog)
+    dialog.show()
+    return dialog
+
+
+def test_look_text_and_keeping_act_at_once(window, qtbot):
+    dialog = settled(window, qtbot)
+    dialog.look.setCurrentIndex(1)
+    dialog.look.activated.emit(1)
+    assert window.look is look.NIGHT
+    dialog.scale.setCurrentIndex(2)
+    dialog.scale.activated.emit(2)
+    assert window._text_scale == look.TEXT_SCALES[2]
+    window.set_text_size(1.0)
+    dialog.kept_after.setValue(4)
+    assert window.documents._wait.interval() == 4000
+    window.set_look(look.DAY)
+
+
+def test_a_key_is_changed_refused_where_taken_and_put_back(window, qtbot):
+    dialog = settled(window, qtbot)
+    dialog.choose("night")
+    dialog.edit.setKeySequence(QKeySequence("Ctrl+Alt+K"))
+    dialog.take()
+    assert window.actions_by_name["night"].shortcut().toString() == "Ctrl+Alt+K"
+    dialog.edit.setKeySequence(QKeySequence("Ctrl+S"))
+    dialog.take()
+    assert "already means “save the study”" in dialog.said.text()
+    assert window.actions_by_name["night"].shortcut().toString() == "Ctrl+Alt+K"
+    dialog.edit.setKeySequence(QKeySequence("3"))
+    dialog.take()
+    assert "show or hide a tune" in dialog.said.text()
+    dialog.reset_all()
+    assert window.actions_by_name["night"].shortcut().toString() == "F9"
+
+
+def test_keys_come_back_at_the_next_start(qtbot, tmp_path):
+    def opened():
+        window = Window(Session(demo_study("harbour")), settings=Settings(tmp_path / "settings.ini"))
+        qtbot.addWidget(window)
+        window.show()
+        start(window)
+        return window
+
+    window = opened()
+    dialog = settled(window, qtbot)
+    dialog.choose("explain")
+    dialog._set(("Ctrl+Alt+K",))
+    dialog.choose("loop")
+    dialog._set(())
+    window.close()
+    again = opened()
+    assert again.actions_by_name["explain"].shortcut().toString() == "Ctrl+Alt+K"
+    assert again.actions_by_name["loop"].shortcuts() == []
+    again.close()
+
+
+def test_no_key_means_two_things():
+    taken = [QKeySequence(key).toString() for _, keys, _ in KEYS for key in keys]
+    assert len(taken) == len(set(taken))
+
+
+# Errors
+
+
+def test_an_error_is_logged_the_study_saved_aside_and_the_person_told(window, monkeypatch, qtbot):
+    trouble.start_log()
+    shown = []
+    monkeypatch.setattr(TroubleDialog, "exec", lambda dialog: shown.append(dialog))
+    set_gravity(window, 33)
+    hook = Trouble(lambda: [window.session.study])
+    try:
+        raise RuntimeError("the jetty is gone")
+    except RuntimeError as error:
+        hook(type(error), error, error.__traceback__)
+    (dialog,) = shown
+    text = dialog.text.toPlainText()
+    assert "the jetty is gone" in text
+    assert "test_around.py" in text
+    for handler in logging.getLogger("cinetica").handlers:
+        handler.flush()
+    assert "the jetty is gone" in log_file().read_text()
+    aside = [path for path in (log_file().parent / "aside").iterdir() if read_study(path).tune("Wren").gravity.gravity == 33]
+    assert aside
+    assert any(str(path) in label.text() for path in aside for label in dialog.findChildren(trouble.QLabel))
+
+
+def test_an_error_while_one_is_told_is_only_logged(monkeypatch, qapp):
+    hook = Trouble(list)
+    seen = []
+
+    def exec_again(dialog):
+        seen.append(dialog)
+        hook(ValueError, ValueError("second"), None)
+
+    monkeypatch.setattr(TroubleDialog, "exec", exec_again)
+    hook(ValueError, ValueError("first"), None)
+    assert len(seen) == 1
+    assert hook.dialog is None
+
+
+def test_what_happened_can_be_copied(qtbot, qapp):
+    dialog = TroubleDialog("ValueError: x", "details", [])
+    qtbot.addWidget(dialog)
+    copy = next(button for button in dialog.findChildren(trouble.QDialogButtonBox)[0].buttons() if "Copy" in button.text())
+    copy.click()
+    assert "details" in QGuiApplication.clipboard().text()
+
+
+def test_ctrl_c_in_the_terminal_ends_it(monkeypatch, qapp):
+    ended = []
+    monkeypatch.setattr(sys, "__excepthook__", lambda *error: ended.append(error[0]))
+    Trouble(list)(KeyboardInterrupt, KeyboardInterrupt(), None)
+    assert ended == [KeyboardInterrupt]
+
+
+def test_where_nothing_can_be_saved_aside_it_says_so(monkeypatch, qtbot, qapp):
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(trouble, "write_atomically", full)
+    assert save_aside([demo_study("harbour")]) == []

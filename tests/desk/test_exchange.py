@@ -1,0 +1,302 @@
+"""What goes out of the window and comes into it: pictures, tables, the sheet to show, numbers, proofs and logs."""
+
+import csv
+import xml.etree.ElementTree as ET
+
+import pytest
+from click.testing import CliRunner
+from PySide6.QtGui import QGuiApplication, QImage
+
+from cinetica.cli import demo_study
+from cinetica.cli import main as command
+from cinetica.desk.exchange import Exchange
+from cinetica.desk.hand_over import HandOver
+from cinetica.desk.import_log import ImportLog
+from cinetica.files.handover import read_numbers
+from cinetica.files.proof import expected_text
+from cinetica.files.trace_csv import trace_rows
+from cinetica.model.conventions import Conventions, Per
+from cinetica.motion.simulate import simulate
+
+GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)
+DEMO = demo_study("harbour")
+
+
+@pytest.fixture
+def said(window):
+    """All that the window has said, done or refused."""
+    words = []
+    window.session.told.connect(words.append)
+    window.session.refused.connect(words.append)
+    return words
+
+
+@pytest.fixture
+def to(monkeypatch, tmp_path):
+    """Where the next file goes that the window asks for."""
+
+    def answer(name):
+        for question in ("ask_where", "ask_folder", "ask_file"):
+            monkeypatch.setattr(Exchange, question, lambda *_: tmp_path / name)
+        return tmp_path / name
+
+    return answer
+
+
+def do(window, action) -> None:
+    window.actions_by_name[action].trigger()
+
+
+# Pictures and tables
+
+
+@pytest.mark.parametrize("action", ["picture_page", "picture_stage", "picture_strips"])
+def test_every_part_is_a_picture_in_both_kinds(window, to, said, action):
+    window.session.choose_drill("Rooftop hop")
+    png = to("a.png")
+    do(window, action)
+    image = QImage(str(png))
+    assert image.width() >= 2 * 500
+    colors = {image.pixel(x, image.height() // 2) for x in range(0, image.width(), 3)}
+    assert len(colors) > 3
+    svg = to("a.svg")
+    do(window, action)
+    root = ET.parse(svg).getroot()
+    lines = [node for node in root.iter() if node.tag.endswith(("path", "polyline"))]
+    assert len(lines) > 50
+    assert said == [f"Saved in {png}.", f"Saved in {svg}."]
+
+
+def test_one_strip_alone(window, to, monkeypatch):
+    path = to("strip.svg")
+    monkeypatch.setattr(Exchange, "ask_one", lambda *_: "Height")
+    do(window, "picture_strip")
+    text = path.read_text()
+    assert "Height" in text
+    assert "Velocity x" not in text
+
+
+def test_traces_and_measures_as_tables(window, to, tmp_path):
+    window.session.choose_drill("Rooftop hop")
+    to("")
+    do(window, "save_traces")
+    rows = trace_rows((tmp_path / "rooftop-hop-wren.csv").read_text())
+    assert rows["y"].tolist() == window.session.shown[0].trace["y"].tolist()
+    path = to("measures.csv")
+    do(window, "save_measures")
+    lines = list(csv.DictReader(path.open()))
+    mine = next(line for line in lines if (line["drill"], line["tune"], line["measure"]) == ("Rooftop hop", "Wren", "jump_height"))
+    assert float(mine["value"]) == window.session.shown[0].readings["jump_height"].value
+    assert {line["drill"] for line in lines} == {drill.name for drill in DEMO.drills}
+
+
+def test_where_it_cannot_be_written_it_is_said(window, to, said):
+    to("nowhere/a.png")
+    do(window, "picture_stage")
+    to("nowhere")
+    do(window, "save_traces")
+    assert len(said) == 2
+    assert all("Choose another place" in words for words in said), said
+
+
+# The sheet to show
+
+
+def test_the_sheet_to_show_has_everything_in_one_file(window, to):
+    path = to("sheet.html")
+    do(window, "report")
+    text = path.read_text()
+    assert text.count("data:image/svg+xml;base64,") == 2 * len(DEMO.drills)
+    assert all(f">{drill.name.replace(chr(39), '&#x27;')}<" in text for drill in DEMO.drills)
+    assert "Light and snappy" in text
+    assert 'src="http' not in text
+    wren = window.session.shown[0]
+    assert f"{wren.readings['top_speed_reached'].value:.3f}" in text if "top_speed_reached" in wren.readings else True
+
+
+def test_the_sheet_can_be_called_off_and_nothing_is_written(tmp_path, qapp):
+    from cinetica.desk.report import write_report
+
+    asked = []
+    assert not write_report(DEMO, list(DEMO.drills), tmp_path / "a.html", lambda done, of: asked.append((done, of)) or done < 2)
+    assert asked == [(0, len(DEMO.drills)), (1, len(DEMO.drills)), (2, len(DEMO.drills))]
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_the_sheet_from_the_command_line(tmp_path):
+    from cinetica.files.study_json import write_study
+
+    write_study(DEMO, tmp_path / "study.json")
+    for name, begins in (("sheet.pdf", b"%PDF"), ("sheet.html", b"<!DOCTYPE")):
+        result = CliRunner().invoke(command, ["report", str(tmp_path / "study.json"), "--drill", "Rooftop hop", "-o", str(tmp_path / name)])
+        assert result.exit_code == 0, result.output
+        assert (tmp_path / name).read_bytes().startswith(begins)
+    result = CliRunner().invoke(command, ["report", str(tmp_path / "study.json"), "-o", str(tmp_path / "no" / "a.html")])
+    assert result.exit_code == 1
+
+
+# Numbers
+
+
+@pytest.fixture
+def handing(window, qtbot):
+    dialog = HandOver(window.session, window.session.study.tune("Wren"), window)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    return dialog
+
+
+def test_conventions_are_chosen_once_and_belong_to_the_study(window, handing):
+    handing.pixels.setValue(32)
+    handing.y_down.setChecked(True)
+    handing.per.setCurrentIndex(handing.per.findData(Per.FRAME))
+    assert window.session.study.conventions == GAME
+    assert "top_speed = 4.0  # px/frame" in handing.text.toPlainText()
+    assert window.session.undo_stack.count() == 1
+    window.session.undo_stack.undo()
+    assert handing.pixels.value() == 1
+    assert "top_speed = 7.5  # u/s" in handing.text.toPlainText()
+
+
+def test_a_name_of_the_game_and_one_that_will_not_do(window, handing):
+    from cinetica.model.tune import PARAMETERS
+
+    row = next(place for place, parameter in enumerate(PARAMETERS) if parameter.id == "drive.top_speed")
+    handing.names.item(row, 1).setText("MaxRun")
+    assert window.session.study.conventions.names == {"drive.top_speed": "MaxRun"}
+    assert "MaxRun = 7.5" in handing.text.toPlainText()
+    handing.names.item(row, 1).setText("max run")
+    assert "begin with a letter" in handing.said.text()
+    assert handing.names.item(row, 1).text() == "MaxRun"
+    handing.names.item(row, 1).setText("friction")
+    assert "one name for two numbers" in handing.said.text()
+
+
+def test_every_format_is_copied_as_shown(handing):
+    for place in range(handing.formats.count()):
+        handing.formats.setCurrentIndex(place)
+        handing.copy()
+        text = QGuiApplication.clipboard().text()
+        assert text == handing.text.toPlainText()
+        assert read_numbers(text, Conventions()).values["drive.top_speed"] == 7.5
+
+
+def test_numbers_come_back_as_a_new_tune_or_into_the_old_one(window, handing):
+    handing.pixels.setValue(32)
+    handing.directions.setCurrentIndex(1)
+    handing.coming.setPlainText("top_speed = 320\nlives = 3")
+    assert "1 differ from Wren" in handing.message.text()
+    assert "lives" in handing.message.text()
+    handing.as_new_tune()
+    assert window.session.study.tune("Wren, from the game").drive.top_speed == pytest.approx(10)
+    handing.into_tune()
+    assert window.session.study.tune("Wren").drive.top_speed == pytest.approx(10)
+    handing.coming.setPlainText("top_speed = -5")
+    handing.into_tune()
+    assert "must be a number from 0" in handing.message.text()
+    handing.coming.setPlainText("nothing")
+    assert not handing.take_over.isEnabled()
+
+
+def test_what_has_not_changed_keeps_its_bits(window, handing):
+    """A round trip through the game's numbers must not mark anything as changed."""
+    handing.pixels.setValue(32)
+    handing.per.setCurrentIndex(1)
+    before = window.session.study
+    handing.coming.setPlainText(handing.text.toPlainText())
+    assert " 0 differ" in handing.message.text()
+    handing.into_tune()
+    assert window.session.study == before
+
+
+def test_the_proof_from_the_window(window, to, said, tmp_path):
+    to("proof")
+    do(window, "proof")
+    assert (tmp_path / "proof" / "index.html").exists()
+    assert "Saved in" in said[-1]
+
+
+# Curves from the game
+
+
+@pytest.fixture
+def log(tmp_path):
+    """A log of a game whose gravity is 2 u/s² less than Wren's."""
+    tune = DEMO.tune("Wren").put("gravity.gravity", 40.0)
+    path = tmp_path / "yard.csv"
+    path.write_text(expected_text(simulate(tune, DEMO.drill("Rooftop hop"), DEMO.clock), GAME))
+    return path
+
+
+@pytest.fixture
+def importing(window, log, qtbot):
+    window.session.choose_drill("Rooftop hop")
+    window.session.edit("Conventions", window.session.study.model_copy(update={"conventions": GAME}))
+    dialog = ImportLog(window.session, log, log.read_text(), window)
+    qtbot.addWidget(dialog)
+    return dialog
+
+
+def test_a_log_is_laid_over_measured_and_undone(window, importing, said):
+    assert "leaves Wren" in importing.verdict.text()
+    importing.accept()
+    shown = window.session.shown[-1]
+    assert shown.trace.logged
+    assert shown.tune.name == "yard"
+    heights = [each.readings["jump_height"].value for each in (window.session.shown[0], shown)]
+    assert heights[1] > heights[0] + 0.05
+    assert "leaves Wren" in said[-1]
+    # It has lanes, a readout and a path like the rest.
+    assert len(window.page.stage.paths.items) == 3
+    window.session.undo_stack.undo()
+    assert not any(each.trace.logged for each in window.session.shown)
+
+
+def test_it_can_be_lined_up_and_subtracted(window, importing):
+    importing.accept()
+    window.page.comparing.set(anchor="apex", differences=True)
+    shown = window.session.shown[-1]
+    assert window.page.comparing.shift(shown) > 0
+    _, gap = window.page.comparing.over_time(shown, "y")
+    assert abs(gap).max() > 0.05
+
+
+def test_a_wrong_guess_is_corrected_by_hand(importing):
+    importing.pixels.setValue(64)
+    assert "y from 0.00 to 1.2" in importing.said.text() or importing.log.y[60] == pytest.approx(importing.log.y[60])
+    high = max(importing.log.y)
+    importing.pixels.setValue(32)
+    assert max(importing.log.y) == pytest.approx(2 * high)
+    importing.y_down.setChecked(False)
+    assert min(importing.log.y) == pytest.approx(-2 * high)
+    importing._new_role(2, None)
+    assert "x" in importing.log.derived
+    importing._new_role(3, None)
+    assert importing.log is None
+    assert not importing.accept_button.isEnabled()
+    assert "named as x or y" in importing.said.text()
+
+
+def test_what_is_no_log_is_refused_in_words(window, said, tmp_path):
+    (tmp_path / "bad.csv").write_text("hello\nworld\n")
+    window.exchange.import_log(tmp_path / "bad.csv")
+    assert "not a table of numbers" in said[-1]
+    window.exchange.import_log(tmp_path / "none.csv")
+    assert "No such file" in said[-1]
+
+
+def test_the_curve_is_removed_and_comes_back(window, importing, said):
+    do(window, "remove_log")
+    assert "no curve from the game" in said[-1]
+    importing.accept()
+    do(window, "remove_log")
+    assert window.session.study.logs == ()
+    window.session.undo_stack.undo()
+    assert window.session.study.logs[0].name == "yard"
+
+
+def test_parting_from_a_log_is_said_without_a_reason_that_nobody_knows(window, importing):
+    importing.accept()
+    window.session.toggle(window.session.study.tune("Bramble"))
+    window.page.find_parting()
+    assert "logged by the game" in window.page.explaining.parted.text()
