@@ -9,6 +9,7 @@ from cinetica.model.parameters import Parameter, Value
 from cinetica.reading.measures import Measure
 
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
+_TICKS = re.compile(r"(\d+(?:[.,]\d*)?)\s*(?:t|ticks?|f|frames?)", re.IGNORECASE)
 YES, NO = "yes", "no"
 FINE, COARSE = 0.1, 10.0
 
@@ -36,9 +37,14 @@ def value_text(parameter: Parameter, value: Value) -> str:
     return number_text(float(value))
 
 
-def value_from_text(parameter: Parameter, text: str) -> Value:
-    """What was typed, as a value of the right type; ValueError, in words, if it is none. The range is the model's to check."""
+def value_from_text(parameter: Parameter, text: str, tick_rate: float = 60.0) -> Value:
+    """What was typed, as a value of the right type; ValueError, in words, if it is none. The range is the model's to check.
+
+    A time may be typed in ticks, as `6t`, `6 ticks` or `6 frames`.
+    """
     text = text.strip()
+    if parameter.unit == "s" and (ticks := _TICKS.fullmatch(text)):
+        return round(float(ticks[1].replace(",", ".")) / tick_rate, 9)
     if parameter.kind == "switch":
         if text.lower() in (YES, NO, "true", "false", "1", "0", "on", "off"):
             return text.lower() in (YES, "true", "1", "on")

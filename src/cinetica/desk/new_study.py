@@ -5,7 +5,14 @@ from __future__ import annotations
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from cinetica.desk import look
+from cinetica.files.shipped import shipped_study
 from cinetica.model.templates import TEMPLATES, Template
+
+CHOICES = (
+    *TEMPLATES,
+    Template("The demo: harbour couriers", "Four finished tunes on eleven drills, to look at and to take from.", lambda: shipped_study("harbour")),
+    Template("Pitfalls", "One tune for each common mistake, with a note on what to look at and on which frame.", lambda: shipped_study("pitfalls")),
+)
 
 
 class NewStudy(QDialog):
@@ -16,7 +23,7 @@ class NewStudy(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("What to begin with")
         self.list.setSpacing(4)
-        for template in TEMPLATES:
+        for template in CHOICES:
             self.list.addItem(QListWidgetItem(f"{template.name}\n{template.meaning}"))
         self.list.setCurrentRow(0)
         self.list.itemActivated.connect(lambda _: self.accept())
@@ -34,4 +41,4 @@ class NewStudy(QDialog):
         """The template that the person chooses, or None if they call it off."""
         if self.exec() != QDialog.DialogCode.Accepted:
             return None
-        return TEMPLATES[max(0, self.list.currentRow())]
+        return CHOICES[max(0, self.list.currentRow())]

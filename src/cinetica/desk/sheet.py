@@ -188,6 +188,10 @@ class SheetView(QTreeView):
 
     # Several cells at once, and cells as text
 
+    @property
+    def _tick_rate(self) -> float:
+        return self.session.study.clock.tick_rate
+
     def _chosen(self) -> list[tuple[Tune, Parameter]]:
         """The parameter cells that are selected, and the current one."""
         indexes = sorted({*self.selectedIndexes(), self.currentIndex()}, key=lambda index: (index.internalId(), index.row(), index.column()))
@@ -202,7 +206,7 @@ class SheetView(QTreeView):
             if isinstance(row, Measure):
                 self.session.wish(tune, row.id, wish_from_text(row, text))
                 return
-            value = value_from_text(row, text)
+            value = value_from_text(row, text, self._tick_rate)
         except ValueError as error:
             self.session.refused.emit(str(error))
             return
@@ -244,7 +248,7 @@ class SheetView(QTreeView):
 
     def _pasted(self, lines: list[list[str]]) -> list[tuple[str, Parameter, Value]]:
         if len(lines) == 1 and len(lines[0]) == 1:
-            return [(tune.name, parameter, value_from_text(parameter, lines[0][0])) for tune, parameter in self._chosen()]
+            return [(tune.name, parameter, value_from_text(parameter, lines[0][0], self._tick_rate)) for tune, parameter in self._chosen()]
         index = self.currentIndex()
         changes = []
         for line in lines:
@@ -254,7 +258,7 @@ class SheetView(QTreeView):
                 if text.strip() and found is None:
                     raise ValueError(f"There is no cell that takes “{text}”.")
                 if text.strip() and found is not None:
-                    changes.append((found[0].name, found[1], value_from_text(found[1], text)))
+                    changes.append((found[0].name, found[1], value_from_text(found[1], text, self._tick_rate)))
             index = self.indexBelow(index).siblingAtColumn(index.column()) if self.indexBelow(index).isValid() else QModelIndex()
         return changes
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, Qt
 
-from cinetica.desk.cells import reading_text, value_text
+from cinetica.desk.cells import number_text, reading_text, value_text
 from cinetica.desk.look import letter
 from cinetica.desk.session import Session, Shown
 from cinetica.model.parameters import SECTIONS, Parameter, Value
@@ -202,6 +202,11 @@ class SheetModel(QAbstractItemModel):
             return f"{tune.name}. {tune.note} {kept}Click: hold the others against it. Double-click: rename. Right-click: more. Drag on to another tune: copy."
         return None
 
+    def _in_ticks(self, row: Row, tune: Tune | None) -> str:
+        if isinstance(row, Measure) or row.unit != "s" or tune is None:
+            return ""
+        return in_ticks(float(tune.get(row.id)), self.session.study.clock.tick_rate)
+
     def data(self, index: Index, role: int = 0) -> Any:
         row = self.row_at(index)
         if row is None:
@@ -213,12 +218,17 @@ class SheetModel(QAbstractItemModel):
                 return row.label
             return row.unit if index.column() == UNIT else self.text(row, index.column() - FIRST_TUNE)
         if role == Qt.ItemDataRole.ToolTipRole:
-            return explanation(row)
+            return explanation(row) + self._in_ticks(row, self.tune_at(index))
         if role == Qt.ItemDataRole.AccessibleTextRole:
             tune = self.tune_at(index)
             named = f"{row.label} of {tune.name}: {self.text(row, index.column() - FIRST_TUNE)}" if tune else row.label
             return f"{named} {row.unit}".strip()
         return None
+
+
+def in_ticks(seconds: float, rate: float) -> str:
+    """A time in ticks, as a player counts it."""
+    return f" {number_text(seconds)} s is {number_text(seconds * rate, 2)} ticks at {rate:g} per second; type 6t for six ticks."
 
 
 def explanation(row: Row) -> str:

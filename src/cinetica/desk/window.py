@@ -224,6 +224,7 @@ class Window(QMainWindow):
             "part": lambda: self.page.find_parting(),
             "explain": lambda: self.page.bar.explain.toggle(),
             "table": lambda: self.page.bar.table.toggle(),
+            "rates": self.show_rates,
             "course": lambda: self.page.stage.toggle_editing(),
             "hands": lambda: self.page.hands.setFocus(),
             "sheet": lambda: self.page.sheet.view.setFocus(),
@@ -317,6 +318,12 @@ class Window(QMainWindow):
             dialog = HandOver(self.session, tune, self)
             dialog.directions.setCurrentIndex(direction)
             dialog.exec()
+
+    def show_rates(self) -> None:
+        from cinetica.desk.rates import Rates
+
+        if self.commands.drill and (tune := self.commands.tune):
+            Rates(self.session, tune, self).exec()
 
     def _open_clock(self) -> None:
         panel = ClockPanel(self.session, self.look, self)

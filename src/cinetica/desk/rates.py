@@ -1,0 +1,112 @@
+"""Is it the same on another machine? The measures of a tune at several rates, and what to set where they differ."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QHeaderView, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.desk.cells import reading_text, value_text
+from cinetica.desk.session import Session
+from cinetica.model.tune import Tune
+from cinetica.reading.measures import MEASURES
+from cinetica.reading.rates import NOTICED, Advice, AtRates, at_rates
+
+BY_ID = {measure.id: measure for measure in MEASURES}
+
+
+class Rates(QDialog):
+    """One row for each measure, one column for each machine; rows that differ are marked by an arrow and told in words."""
+
+    def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
+        super().__init__(window)
+        self.setWindowTitle("The same on another machine?")
+        self.resize(look.px(760), look.px(520))
+        self.session = session
+        self.found: AtRates | None = None
+        self.tunes = QComboBox()
+        self.tunes.addItems([each.name for _, each in session.tunes])
+        self.tunes.setCurrentText(tune.name)
+        self.tunes.setAccessibleName("Tune")
+        self.table = QTableWidget()
+        self.table.setAccessibleName("Measures by machine")
+        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.verticalHeader().hide()
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        self.said.setFont(look.font(11))
+        self.remedies = QVBoxLayout()
+        top = QHBoxLayout()
+        top.addWidget(QLabel("Tune"))
+        top.addWidget(self.tunes)
+        top.addWidget(QLabel(f"on {session.drill.name if session.drill else 'no drill'}, ticks per second:"))
+        top.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.addLayout(top)
+        layout.addWidget(self.table, 1)
+        layout.addWidget(self.said)
+        layout.addLayout(self.remedies)
+        self.tunes.currentIndexChanged.connect(self.refresh)
+        session.study_changed.connect(self.refresh)
+        self.refresh()
+
+    @property
+    def tune(self) -> Tune | None:
+        return next((tune for _, tune in self.session.tunes if tune.name == self.tunes.currentText()), None)
+
+    def refresh(self, *_: object) -> None:
+        tune, drill = self.tune, self.session.drill
+        if tune is None or drill is None:
+            return
+        self.found = at_rates(tune, drill)
+        self._fill(self.found)
+        self._say(self.found, tune)
+
+    def _fill(self, found: AtRates) -> None:
+        self.table.setColumnCount(2 + len(found.names))
+        self.table.setHorizontalHeaderLabels(["Measure", *found.names, "differ by"])
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.table.setRowCount(len(found.values) + len(found.lost))
+        for row, (id, values) in enumerate(found.values.items()):
+            spread = found.spread(id)
+            cells = [f"{BY_ID[id].label}, {BY_ID[id].unit}", *map(reading_text, values), f"{spread:.1%}" + (" ◂" if spread >= NOTICED else "")]
+            self._row(row, cells, bold=spread >= NOTICED)
+        for row, measure in enumerate(found.lost, len(found.values)):
+            self._row(row, [measure.label, *["" for _ in found.names], "at some rates only ◂"], bold=True)
+
+    def _row(self, row: int, cells: list[str], *, bold: bool) -> None:
+        for column, text in enumerate(cells):
+            item = QTableWidgetItem(text)
+            item.setFont(look.font(10, bold=bold))
+            if column:
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            self.table.setItem(row, column, item)
+
+    def _say(self, found: AtRates, tune: Tune) -> None:
+        while self.remedies.count():
+            item = self.remedies.takeAt(0)
+            widget = item.widget() if item else None
+            if widget is not None:
+                widget.deleteLater()
+        if found.same:
+            self.said.setText(f"{tune.name} moves the same at every rate, to within {NOTICED:.0%}.")
+        elif found.advice:
+            self.said.setText("It is not the same. What makes the difference, the greatest first:")
+        else:
+            self.said.setText("It is not the same, and no setting of the tune makes it so: presses are read at other moments, and ticks end at others.")
+        for advice in found.advice:
+            words = f"Set {advice.parameter.label} to {value_text(advice.parameter, advice.value)}: from {advice.before:.1%} to {advice.after:.1%}"
+            button = QPushButton(words)
+            button.setAutoDefault(False)
+            button.setToolTip(advice.parameter.meaning)
+            button.clicked.connect(partial(self.take, advice))
+            self.remedies.addWidget(button)
+
+    def take(self, advice: Advice, _checked: bool = False) -> None:
+        """Do what is advised, as an edit like any other."""
+        tune = self.tune
+        if tune is not None and self.session.set_value(tune, advice.parameter, advice.value):
+            self.session.told.emit(f"{advice.parameter.label} of {tune.name} is {value_text(advice.parameter, advice.value)} now.")

@@ -1,0 +1,99 @@
+"""Whether a tune moves the same on another machine: its measures at several tick rates and through a hitch, and what to set so that they agree."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from cinetica.model.clock import Clock, Hitch, Mode
+from cinetica.model.parameters import Parameter, Value
+from cinetica.model.study import Drill
+from cinetica.model.tune import Form, Integrator, Law, Sweep, TimeBase, Tune, parameter_by_id
+from cinetica.motion.simulate import simulate
+from cinetica.reading.measures import MEASURES, Measure, read_off
+
+HITCH = 0.08
+# Measures of counts, and of a single tick, say nothing about rates: a tick is another time at each of them.
+OF_A_TICK = ("peak_acceleration", "deepest_overlap", "coyote_spare", "buffer_spare")
+COMPARED = tuple(measure for measure in MEASURES if measure.unit not in ("ticks", "") and measure.id not in OF_A_TICK)
+# A spread of less than this share is not worth a word; a change must take away this share of it to be advised.
+NOTICED, WORTH_IT = 0.02, 0.3
+# What can make a tune depend on the rate, and the value that does not.
+REMEDIES: tuple[tuple[str, Value, Callable[[Tune], bool]], ...] = (
+    ("stepping.time_base", TimeBase.SECONDS.value, lambda tune: True),
+    ("drive.form", Form.EXACT.value, lambda tune: tune.drive.law in (Law.EASE, Law.PUSH)),
+    ("stepping.integrator", Integrator.MIDPOINT.value, lambda tune: True),
+    ("contact.sweep", Sweep.SWEPT.value, lambda tune: True),
+)
+
+
+@dataclass(frozen=True)
+class Advice:
+    """Set a parameter to a value, and the greatest spread falls from one share to another."""
+
+    parameter: Parameter
+    value: Value
+    before: float
+    after: float
+
+
+@dataclass(frozen=True)
+class AtRates:
+    """`values` has for each measure that shows itself at every rate its value at each of `names`; `lost` those that show at some only."""
+
+    names: tuple[str, ...]
+    values: dict[str, tuple[float, ...]]
+    lost: tuple[Measure, ...]
+    advice: tuple[Advice, ...]
+
+    def spread(self, id: str) -> float:
+        """Greatest difference between two rates, as a share of the greatest value."""
+        return _spread(self.values[id])
+
+    @property
+    def same(self) -> bool:
+        return not self.lost and all(self.spread(id) < NOTICED for id in self.values)
+
+
+def clocks(drill: Drill) -> dict[str, Clock]:
+    """The machines that are compared: three rates, and one that stumbles in the middle of the take."""
+    hitch = Hitch(round(0.4 * drill.take.seconds, 3), HITCH)
+    return {
+        "30": Clock(tick_rate=30), "60": Clock(tick_rate=60), "144": Clock(tick_rate=144),
+        f"60, hitch of {1000 * HITCH:.0f} ms": Clock(mode=Mode.VARIABLE, frame_rate=60, hitches=(hitch,)),
+    }  # fmt: skip
+
+
+def at_rates(tune: Tune, drill: Drill) -> AtRates:
+    """Run a tune on a drill on each machine, and find what to set where the measures do not agree."""
+    names, values, lost = tuple(clocks(drill)), *_measured(tune, drill)
+    advice: list[Advice] = []
+    worst, best = _worst(values, lost), tune
+    remedies = [(id, value) for id, value, applies in REMEDIES if applies(tune) and tune.get(id) != value]
+    while worst >= NOTICED and remedies:
+        tried = {id: _worst(*_measured(best.put(id, value), drill)) for id, value in remedies}
+        id = min(tried, key=lambda each: tried[each])
+        if tried[id] > (1.0 - WORTH_IT) * worst:
+            break
+        value = dict(remedies)[id]
+        advice.append(Advice(parameter_by_id(id), value, worst, tried[id]))
+        best, worst = best.put(id, value), tried[id]
+        remedies = [remedy for remedy in remedies if remedy[0] != id]
+    return AtRates(names, values, lost, tuple(advice))
+
+
+def _spread(values: tuple[float, ...]) -> float:
+    greatest = max(abs(value) for value in values)
+    return (max(values) - min(values)) / greatest if greatest > 1e-9 else 0.0
+
+
+def _worst(values: dict[str, tuple[float, ...]], lost: tuple[Measure, ...]) -> float:
+    """What shows at some rates only is as different as can be."""
+    return max([_spread(each) for each in values.values()] + [1.0 for _ in lost], default=0.0)
+
+
+def _measured(tune: Tune, drill: Drill) -> tuple[dict[str, tuple[float, ...]], tuple[Measure, ...]]:
+    read = [read_off(simulate(tune, drill, clock)) for clock in clocks(drill).values()]
+    values = {measure.id: tuple(each[measure.id].value for each in read) for measure in COMPARED if all(measure.id in each for each in read)}
+    lost = tuple(measure for measure in COMPARED if measure.id not in values and any(measure.id in each for each in read))
+    return values, lost
