@@ -137,14 +137,15 @@ def proof(study: Path, tune: str, out: Path) -> None:
 @click.option("--tolerance", type=click.FloatRange(min=0), default=0.5, show_default=True, help="Greatest gap allowed, in the log's own units.")
 def check(study: Path, log: Path, tune: str, drill: str, tolerance: float) -> None:
     """Say whether a trace that the game has logged follows a tune; exit status 0 if it does, 1 if not."""
-    from cinetica.files.game_csv import guess, read_text
+    from cinetica.files.game_csv import from_start, guess, read_text
     from cinetica.files.proof import check_log
 
     content = _read(study)
     chosen = _tune(content, tune), _drill(content, drill)
     try:
         text = read_text(log)
-        checked = check_log(content, *chosen, text, guess(text, content.conventions), tolerance)
+        layout = from_start(text, guess(text, content.conventions), chosen[1].start)
+        checked = check_log(content, *chosen, text, layout, tolerance)
     except Refused as refused:
         _fail(*(fault if fault.startswith(str(log)) else f"{log}: {fault}" for fault in refused.faults))
     except ValueError as error:

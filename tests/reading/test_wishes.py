@@ -26,7 +26,7 @@ def measured(tune, drill, clock, id):
 @pytest.mark.parametrize("seed", range(500))
 def test_a_wish_within_reach_is_measured_afterwards(seed):
     chance = random.Random(seed)
-    id = WISHES[seed % len(WISHES)]
+    id = list(WITHIN)[seed % len(WITHIN)]
     laws = [Law.RAMP, Law.EASE, Law.THROTTLE, Law.PUSH]
     view = "side" if id in ("jump_height", "time_to_apex") else chance.choice(["side", "top"])
     tune = make_tune(
@@ -44,6 +44,34 @@ def test_a_wish_within_reach_is_measured_afterwards(seed):
         assert measured(granted.tune, drill, clock, other) == pytest.approx(measured(tune, drill, clock, other), rel=1e-3)
     changed = {parameter.id for parameter, _, _ in granted.moved}
     assert {id for id, value in granted.tune.values().items() if value != tune.values()[id]} <= changed
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_a_hop_as_high_as_was_wished(seed):
+    """Between what the launch's own ticks give and the full jump, any height of a tap can be had by one number."""
+    chance = random.Random(seed)
+    hop = ("cut", "cap", "heavy")[seed % 3]
+    tune = make_tune(jump__short_hop=hop, jump__jump_speed=chance.uniform(12, 16), gravity__gravity=chance.uniform(30, 45))
+    drill, clock = make_drill(length=300, jump=[(5, 120), (150, 153)]), Clock(tick_rate=chance.choice([60, 120]))
+    full = measured(tune, drill, clock, "highest_hop")
+    wanted = full * chance.uniform(0.55, 0.9)
+    granted = grant(tune, drill, clock, "lowest_hop", wanted)
+    assert measured(granted.tune, drill, clock, "lowest_hop") == pytest.approx(wanted, rel=1e-3)
+    assert measured(granted.tune, drill, clock, "highest_hop") == full
+    ((parameter, _, _),) = granted.moved
+    assert parameter.id == {"cut": "jump.cut_factor", "cap": "jump.cap_speed", "heavy": "jump.heavy_factor"}[hop]
+
+
+def test_a_hop_cannot_be_wished_for_where_there_is_none():
+    drill = make_drill(length=300, jump=[(5, 120), (150, 153)])
+    with pytest.raises(CannotGrant, match="Short hops are off"):
+        grant(make_tune(jump__short_hop="none"), drill, Clock(), "lowest_hop", 1.0)
+    with pytest.raises(CannotGrant, match="out of reach"):
+        grant(make_tune(jump__short_hop="cut"), DRILL, Clock(), "lowest_hop", 1.0)
+
+
+def test_every_wish_has_its_test():
+    assert set(WISHES) == {*WITHIN, "lowest_hop"}
 
 
 def test_the_numbers_of_a_plain_jump_are_those_of_the_textbook():

@@ -124,6 +124,29 @@ class Commands(QObject):
             self.session.alter(f"Remove {drill.name}", lambda study: editing.without_drill(study, drill.name))
             self.session.told.emit(f"“{drill.name}” is removed. Undo (Ctrl+Z) brings it back.")
 
+    def ask_one(self, title: str, label: str, of: list[str]) -> str | None:
+        """Which of these, or None if it is called off."""
+        answer, given = QInputDialog.getItem(self._window, title, label, of, 0, False)
+        return answer if given else None
+
+    def lay_over(self) -> None:
+        """The reference on another drill beside this one; once more takes it away."""
+        drill, reference = self.drill, self.session.reference
+        if drill is None or reference is None:
+            return
+        if self.session.over:
+            self.session.lay_over("")
+            self.session.told.emit("The other drill is taken away again.")
+            return
+        others = [each.name for each in self.session.study.drills if each is not drill and each.view == drill.view]
+        if not others:
+            self.session.refused.emit("There is no other drill of this view to lay over. Copy this one (Ctrl+Shift+D) and change its hands.")
+            return
+        name = others[0] if len(others) == 1 else self.ask_one("Lay another drill over", f"Drill on which {reference.name} is shown, too", others)
+        if name is not None:
+            self.session.lay_over(name)
+            self.session.told.emit(f"W is {reference.name} on {name}. Line up (L) lays launch on launch. Ctrl+Shift+O takes it away.")
+
     def next_drill(self, by: int) -> None:
         drills = self.session.study.drills
         if self.session.drill is not None:

@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.session import Session
-from cinetica.files.game_csv import DELIMITERS, ROLES, Layout, guess, logged, rows_of
+from cinetica.files.game_csv import DELIMITERS, ROLES, Layout, from_start, guess, logged, rows_of
 from cinetica.files.proof import check_log
 from cinetica.files.study_json import Refused
 from cinetica.model.editing import with_log
@@ -43,6 +43,8 @@ class ImportLog(QDialog):
         self.resize(look.px(820), look.px(560))
         self.session, self._text = session, text
         self.layout_now = guess(text, session.study.conventions)
+        if session.drill is not None:
+            self.layout_now = from_start(text, self.layout_now, session.drill.start)
         self.log: Logged | None = None
         self._filling = False
         self.name = QLineEdit(path.stem)

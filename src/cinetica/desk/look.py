@@ -11,8 +11,8 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainterPath, QPalette, 
 from PySide6.QtWidgets import QWidget
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
-# Curves from the game come behind all tunes: X, Y, Z.
-LOG_PLACE = 23
+# What is no tune comes behind all tunes: the reference on another drill is W, curves from the game are X, Y, Z.
+OVER_PLACE, LOG_PLACE = 22, 23
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,7 @@ DASHES: tuple[tuple[float, ...], ...] = ((), (6, 3), (1.5, 2.5), (7, 2.5, 1.5, 2
 def style(place: int) -> int:
     """Which of the six styles the tune at this place of the study has. From the seventh on they come again, but never
     that of the first, which is the one that the others are held against."""
-    if place >= LOG_PLACE:
+    if place >= OVER_PLACE:
         return 5
     return place if place < 6 else 1 + (place - 1) % 5
 

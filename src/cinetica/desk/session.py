@@ -12,7 +12,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
-from cinetica.desk.look import LOG_PLACE
+from cinetica.desk.look import LOG_PLACE, OVER_PLACE
 from cinetica.model import editing
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course
@@ -102,7 +102,11 @@ class Session(QObject):
         self._figures.timeout.connect(self._say_figures)
         self._figures_took = 0.0
         self._hidden: set[str] = set()
+        # What the person had hidden before a drill that hides for itself.
+        self._hidden_before: set[str] | None = None
         self._reference = ""
+        self.over = ""
+        self._over_shown: tuple[Tune, Drill, Clock, Shown] | None = None
         self._logs: dict[int, tuple[Logged, Drill, Clock, Shown]] = {}
         self._kept: tuple[Study, Drill | None, list[tuple[int, Tune]]] | None = None
         self._gesture: tuple[str, Study] | None = None
@@ -122,6 +126,7 @@ class Session(QObject):
         self._drill_name = study.drills[0].name if study.drills else ""
         self.clear_wake()
         self.study = study
+        self._hidden, self._hidden_before, self.over = set(), None, ""
         self._hide_others()
         self.study_changed.emit()
         self._run()
@@ -303,11 +308,17 @@ class Session(QObject):
         return tune.name in self._hidden
 
     def _hide_others(self) -> None:
-        """A drill that is named like a tune is about that tune: it and the reference are shown, the others hidden."""
+        """A drill that is named like a tune is about that tune: it and the reference are shown, the others hidden.
+
+        On any other drill what the person has hidden stays hidden.
+        """
         names = [tune.name for _, tune in self.tunes]
-        about = self._drill_name in names
-        self._reference = names[0] if about else self._reference
-        self._hidden = {name for name in names[1:] if name != self._drill_name} if about else set()
+        if self._drill_name in names:
+            self._hidden_before = self._hidden if self._hidden_before is None else self._hidden_before
+            self._reference = names[0]
+            self._hidden = {name for name in names[1:] if name != self._drill_name}
+        elif self._hidden_before is not None:
+            self._hidden, self._hidden_before = self._hidden_before, None
 
     def toggle(self, tune: Tune) -> None:
         self._hidden ^= {tune.name}
@@ -326,7 +337,7 @@ class Session(QObject):
                 for place, tune in self.tunes
                 if drill is not None and tune.name not in self._hidden
             ]
-            self.shown += self._shown_logs(drill)
+            self.shown += self._shown_over(drill) + self._shown_logs(drill)
         except ValueError as error:
             self.shown = []
             self.refused.emit(str(error))
@@ -354,6 +365,24 @@ class Session(QObject):
                 listed.append(found[3])
         self._logs = kept
         return listed
+
+    def lay_over(self, name: str) -> None:
+        """Show the reference on another drill, too: the same tune under other hands. An empty name takes it away."""
+        self.over = name
+        self._run()
+        self.shown_changed.emit()
+
+    def _shown_over(self, drill: Drill | None) -> list[Shown]:
+        reference = self.reference
+        other = next((each for each in self.study.drills if each.name == self.over), None)
+        if drill is None or other is None or other is drill or reference is None or other.view != drill.view:
+            return []
+        found = self._over_shown
+        if found is None or found[0] is not reference or found[1] is not other or found[2] is not self.study.clock:
+            named = reference.model_copy(update={"name": f"{reference.name} on {other.name}"})
+            shown = Shown(OVER_PLACE, named, simulate(reference, other, self.study.clock))
+            found = self._over_shown = (reference, other, self.study.clock, shown)
+        return [found[3]]
 
     def _as_tune(self, trace: Trace) -> tuple[Tune, Trace]:
         reference = self.reference

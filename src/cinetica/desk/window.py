@@ -237,7 +237,7 @@ class Window(QMainWindow):
             "new_drill": partial(commands.new_drill, "side"), "new_drill_above": partial(commands.new_drill, "top"),
             "copy_drill": commands.copy_drill, "rename_drill": commands.rename_drill, "drill_note": commands.edit_drill_note,
             "remove_drill": commands.remove_drill, "previous_drill": partial(commands.next_drill, -1), "next_drill": partial(commands.next_drill, 1),
-            "drill_length": lambda: self.page.hands.ask_length(),
+            "lay_over": commands.lay_over, "drill_length": lambda: self.page.hands.ask_length(),
             "compare": partial(self.show_page, 0), "play_page": partial(self.show_page, 1),
             "new": self.new, "new_window": self.new_window, "open": self.documents.open, "save": self.documents.save, "save_as": self.documents.save_as,
             "report": self.exchange.save_report, "save_traces": self.exchange.save_traces, "save_measures": self.exchange.save_measures,

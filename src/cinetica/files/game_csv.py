@@ -106,6 +106,25 @@ def guess(text: str, conventions: Conventions) -> Layout:
     return layout if columns else replace(layout, columns=_by_place(rows[1 if header else 0 :], comma))
 
 
+def from_start(text: str, layout: Layout, start: tuple[float, float]) -> Layout:
+    """The same, counted so that the first row lies at the drill's start (in u): a game has its origin where it likes.
+
+    A log that does not begin at frame or time 0, and one that cannot be read, stays as it is.
+    """
+    try:
+        log = read_columns(text, layout)
+    except Refused:
+        return layout
+    if abs(log.time[0]) > 0.5 / layout.rate:
+        return layout
+    signs = {"x": 1.0, "y": -1.0 if layout.y_down else 1.0}
+    first = [
+        float(log.columns[axis][0]) - signs[axis] * at * layout.pixels_per_unit if axis in log.columns else 0.0
+        for axis, at in zip("xy", start, strict=True)
+    ]
+    return replace(layout, offset=(first[0], first[1]))
+
+
 def _best_delimiter(text: str) -> tuple[str, list[list[str]]]:
     """The delimiter that cuts most rows into the same number of at least two cells."""
     best, sample = (0.0, 0), ("", [[""]])

@@ -28,13 +28,14 @@ def _side() -> Study:
     roof = Course(solids=(Rectangle(-6.0, -4.0, 5.0, 0.0), Rectangle(9.0, -4.0, 40.0, -1.0)))
     run = Keys(right=(Press(10, 80),))
     turn = Keys(right=(Press(10, 60),), left=(Press(60, 110),))
-    hops = Keys(jump=(Press(10, 13), Press(70, 110)))
+    hops = Keys(jump=(Press(10, 50), Press(90, 93)))
     edge = Keys(right=(Press(5, 110),), jump=(Press(58, 75),))
     return _study(
         "New study, from the side",
         Drill(name="Start and stop", note="How soon is it at top speed, and how far does it slide?", course=floor, take=Take(length=120, keys=run)),
         Drill(name="Turn round", note="From full speed straight into the other direction.", course=floor, take=Take(length=140, keys=turn)),
-        Drill(name="Tap and hold", note="A tap, then a jump that is held to the end.", course=floor, take=Take(length=150, keys=hops)),
+        Drill(name="Tap and hold", note="A jump that is held to the end, then a tap.", course=floor, take=Take(length=150, keys=hops)),
+        Drill(name="Tap", note="The tap alone, to be laid over the hold: Ctrl+Shift+O.", course=floor, take=Take(length=150, keys=Keys(jump=(Press(10, 13),)))),
         Drill(name="Off the roof", note="A jump close to the edge: move the press to either side of it.", course=roof, take=Take(length=150, keys=edge)),
         tune=Tune(name="Courier", note="What every number is at first."),
     )
@@ -63,7 +64,7 @@ def _steered() -> Study:
 
 
 TEMPLATES = (
-    Template("From the side", "Running and jumping, with gravity: a course, and four drills.", _side),
+    Template("From the side", "Running and jumping, with gravity: five drills.", _side),
     Template("From above", "Walking in all directions, without gravity: two drills on open ground.", _above),
     Template("Steered, from above", "Turn the heading and thrust along it: two drills on open water.", _steered),
     Template("Empty", "No tune and no drill.", lambda: _study("New study", tune=None)),

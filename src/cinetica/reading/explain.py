@@ -15,8 +15,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.model.parameters import code
-from cinetica.model.tune import Form, Integrator, ShortHop
+from cinetica.model.parameters import Parameter, code
+from cinetica.model.tune import Form, Integrator, ShortHop, parameter_by_id
 from cinetica.motion import climb, contact, drive, facing, gravity, intent, jump, step
 from cinetica.motion.compiling import watched_by
 from cinetica.motion.records import (
@@ -209,9 +209,15 @@ def _launch(tick: _Tick, call: _Call) -> Iterator[Line]:
         words = f"launch, jump speed {plain(p.jump_speed)}{boost} u/s"
         if marks & COYOTE_LAUNCH:
             words += f", in coyote time {figure(s.since_ground)} s after the ground"
+            if s.since_launch <= s.since_ground:
+                words += f"; the jump {figure(s.since_launch)} s ago has not spent it, since {_spends_grace().label.lower()} is no"
         if marks & BUFFERED_LAUNCH:
             words += f", from a press {figure(s.since_press)} s old"
         yield _line("launch", f"{_velocities(s, call.after)}: {words}", call.change)
+
+
+def _spends_grace() -> Parameter:
+    return parameter_by_id("jump.spend_grace")
 
 
 def _shorten(tick: _Tick, call: _Call) -> Iterator[Line]:

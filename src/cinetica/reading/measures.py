@@ -354,7 +354,7 @@ def _landing_speed(e: Evidence) -> Reading | None:
     return Reading(float(-e.vy[before] - e.trace["ay"][before] * e.jump.touch * dt))
 
 
-@_measure("lowest_hop", "Lowest hop", "u", "Rise of the lowest jump: the tap.", views=("side",))
+@_measure("lowest_hop", "Lowest hop", "u", "Rise of the lowest jump: the tap.", views=("side",), wishable=True)
 def _lowest_hop(e: Evidence) -> Reading | None:
     return Reading(min(flight.height for flight in e.flights)) if e.flights else None
 

@@ -16,7 +16,7 @@ from scipy.optimize import brentq, root
 from cinetica.model.clock import Clock
 from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
-from cinetica.model.tune import Integrator, Law, TimeBase, Tune, parameter_by_id
+from cinetica.model.tune import Integrator, Law, ShortHop, TimeBase, Tune, parameter_by_id
 from cinetica.motion.records import CLIMB_OFF, LAUNCH
 from cinetica.motion.simulate import Trace, simulate
 from cinetica.reading.measures import MEASURES, NEARLY, Evidence, Measure
@@ -50,6 +50,8 @@ _JUMP = ("jump_height", "time_to_apex")
 # Which number each law answers to: for getting up to speed, and for stopping.
 _STARTING = {Law.RAMP: "acceleration", Law.EASE: "rate", Law.THROTTLE: "acceleration", Law.PUSH: "acceleration", Law.STEER: "acceleration"}
 _STOPPING = {Law.RAMP: "friction", Law.EASE: "stop_rate", Law.THROTTLE: "friction", Law.PUSH: "friction", Law.STEER: "friction"}
+# Which number the height of a tapped jump answers to, by the kind of short hop.
+_HOPPING = {ShortHop.CUT: "cut_factor", ShortHop.CAP: "cap_speed", ShortHop.HEAVY: "heavy_factor", ShortHop.SUSTAIN: "sustain_factor"}
 WISHES = tuple(measure.id for measure in MEASURES if measure.wishable)
 
 
@@ -105,7 +107,7 @@ class _Task:
 
 
 def _one_number(task: _Task) -> Granted:
-    parameter = parameter_by_id(f"drive.{_number_behind(task)}")
+    parameter = parameter_by_id(_number_behind(task))
     for guess in _guesses(task):
         if parameter.low < guess <= parameter.high:
             tune = task.tune.put(parameter.id, guess)
@@ -118,6 +120,12 @@ def _one_number(task: _Task) -> Granted:
 
 
 def _number_behind(task: _Task) -> str:
+    """Id of the number that the measure answers to; CannotGrant, in words, if there is none."""
+    if task.measure.id == "lowest_hop":
+        hop = task.tune.jump.short_hop
+        if hop not in _HOPPING:
+            raise CannotGrant("Short hops are off: a tap jumps as high as a hold. Choose a kind of short hop first.")
+        return f"jump.{_HOPPING[hop]}"
     law = task.tune.drive.law
     starting = task.measure.id == "time_to_top_speed"
     behind = _STARTING if starting else _STOPPING
@@ -125,13 +133,13 @@ def _number_behind(task: _Task) -> str:
         raise CannotGrant(f"Under the law {law} there is no number behind {task.label.lower()}: it is at once. Choose another law.")
     if not starting and task.tune.drive.release_stop and law in (Law.PUSH, Law.THROTTLE):
         raise CannotGrant(f"Stop on release is on, so {task.label.lower()} follows from no number. Turn it off first.")
-    return behind[law]
+    return f"drive.{behind[law]}"
 
 
 def _guesses(task: _Task) -> list[float]:
     """Closed forms for a ramp along one axis: time to 99 % is 0.99·S/a, to 1 % (v₀ - 0.01·S)/a. Else none."""
     drive = task.tune.drive
-    if drive.law not in (Law.RAMP, Law.THROTTLE) or task.measure.id == "stopping_distance":
+    if drive.law not in (Law.RAMP, Law.THROTTLE) or task.measure.id not in ("time_to_top_speed", "stopping_time"):
         return []
     return [NEARLY * drive.top_speed / task.wanted]
 
