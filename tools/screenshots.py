@@ -21,12 +21,17 @@ from cinetica.desk import look
 from cinetica.desk.application import application, start
 from cinetica.desk.choices import ChoicePopup
 from cinetica.desk.clock_panel import ClockPanel
+from cinetica.desk.hand_over import HandOver
+from cinetica.desk.import_log import ImportLog
+from cinetica.desk.rates import Rates
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
+from cinetica.model.conventions import Conventions, Per
 from cinetica.model.editing import with_new_tune, with_snapshot
 from cinetica.model.tune import parameter_by_id
 
-FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+ROOT = Path(__file__).parents[1]
+FOLDER, EXAMPLES = ROOT / "docs" / "screenshots", ROOT / "examples"
 
 
 def opened(study: str, drill: str, cursor: int, palette: look.Palette = look.DAY) -> Window:
@@ -115,7 +120,32 @@ def main() -> None:
         window.page.play.game.step()
     keep(window, "play-pad")
     keep(opened("pitfalls", "Stuck to the wall", 30), "pitfalls")
+    hand_over()
     app.processEvents()
+
+
+def hand_over() -> None:
+    """The game's conventions, its log beside the tunes, and a tune on other machines."""
+    window = opened("harbour", "Rooftop hop", 74)
+    session = window.session
+    session.edit("Conventions of the game", session.study.model_copy(update={"conventions": Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)}))
+    dialog = HandOver(session, session.study.tune("Wren"), window)
+    dialog.show()
+    QTest.qWait(100)
+    dialog.grab().save(str(FOLDER / "hand-over.png"))
+    dialog.close()
+    log = EXAMPLES / "rooftop-hop-leaves.csv"
+    ImportLog(session, log, log.read_text(), window).accept()
+    session.toggle(session.study.tune("Bramble"))
+    session.clear_wake()
+    keep(window, "game-curve")
+    window = opened("pitfalls", "Blend by the tick", 10)
+    rates = Rates(window.session, window.session.study.tune("Blend by the tick"), window)
+    rates.show()
+    QTest.qWait(100)
+    rates.grab().save(str(FOLDER / "rates.png"))
+    rates.close()
+    window.close()
 
 
 main()

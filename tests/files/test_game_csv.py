@@ -1,8 +1,9 @@
 """Logs from games: how they are laid out is guessed, and the curve is in our own units."""
 
+import numpy as np
 import pytest
 
-from cinetica.files.game_csv import Layout, guess, logged
+from cinetica.files.game_csv import Layout, guess, logged, with_likely_units
 from cinetica.files.study_json import Refused
 from cinetica.model.conventions import Conventions, Per
 
@@ -41,6 +42,24 @@ def test_the_layout_is_guessed_and_the_curve_is_ours(variety):
     assert log.vx[30] == pytest.approx(3.0, abs=1e-4)
     assert log.vy[30] == pytest.approx(6.0, abs=1e-3)
     assert set(log.derived) == {f"v{axis}" for axis in "xy" if f"v{axis}" not in columns}
+
+
+@pytest.mark.parametrize(("pixels", "sign", "per"), [(1, 1, 1), (32, -1, 60), (16, 1, 60), (100, -1, 1)])
+def test_units_are_those_in_which_the_log_is_as_large_as_ours(pixels, sign, per):
+    """The same jump, in another game's numbers: scale, direction and velocities are all told by their size."""
+    time = np.arange(60) / 60
+    x, y = 6 * time, 6 * time - 9 * time**2
+    rows = zip(pixels * x, sign * pixels * y, pixels / per * np.full(60, 6.0), sign * pixels / per * (6 - 18 * time), strict=True)
+    text = "frame,x,y,vx,vy\n" + "".join(f"{n},{','.join(f'{value:.5f}' for value in row)}\n" for n, row in enumerate(rows))
+    layout = with_likely_units(text, guess(text, Conventions()), 1.1 * x, 0.9 * y)
+    assert (layout.pixels_per_unit, layout.y_down, layout.per_frame) == (pixels, sign < 0, per == 60)
+
+
+def test_a_log_that_is_like_nothing_keeps_its_guess():
+    text = "frame,x,y\n0,0,0\n1,7000,1\n"
+    layout = guess(text, Conventions())
+    assert with_likely_units(text, layout, np.array([0.0, 1.0]), np.array([0.0, 0.0])) == layout
+    assert with_likely_units("frame,x\n0,a\n1,b\n", layout, np.zeros(2), np.zeros(2)) == layout
 
 
 def test_a_missing_axis_stays_at_0_and_is_said():

@@ -24,9 +24,10 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.session import Session
-from cinetica.files.game_csv import DELIMITERS, ROLES, Layout, from_start, guess, logged, rows_of
+from cinetica.files.game_csv import DELIMITERS, ROLES, Layout, from_start, guess, logged, rows_of, with_likely_units
 from cinetica.files.proof import check_log
 from cinetica.files.study_json import Refused
+from cinetica.model.conventions import Conventions
 from cinetica.model.editing import with_log
 from cinetica.model.milestone import Logged
 
@@ -43,6 +44,10 @@ class ImportLog(QDialog):
         self.resize(look.px(820), look.px(560))
         self.session, self._text = session, text
         self.layout_now = guess(text, session.study.conventions)
+        reference = session.reference_shown
+        if reference is not None and session.study.conventions == Conventions():
+            # The person has not said what the game's numbers are: they are as large as ours in one scale.
+            self.layout_now = with_likely_units(text, self.layout_now, reference.trace["x"], reference.trace["y"])
         if session.drill is not None:
             self.layout_now = from_start(text, self.layout_now, session.drill.start)
         self.log: Logged | None = None

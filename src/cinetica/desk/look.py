@@ -5,11 +5,14 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import cache
+from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainterPath, QPalette, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+# The arrow of what opens.
+OPENS = (Path(__file__).parents[1] / "data" / "opens.svg").as_posix()
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 # What is no tune comes behind all tunes: the reference on another drill is W, curves from the game are X, Y, Z.
 OVER_PLACE, LOG_PLACE = 22, 23
@@ -211,7 +214,8 @@ def style_sheet(p: Palette) -> str:
         padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.paper}; }}
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {p.accent}; }}
     QDialog QComboBox {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px; padding: 3px 6px; }}
-    QDialog QComboBox::drop-down, QTabWidget QComboBox::drop-down {{ border: none; width: 18px; }}
+    QDialog QComboBox::drop-down {{ border: none; width: 20px; }}
+    QDialog QComboBox::down-arrow {{ image: url({OPENS}); width: 10px; height: 6px; }}
     QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QTableWidget {{ gridline-color: {p.grid_fine}; border: 1px solid {p.grid}; }}
     QDialog QListView, QDialog QTreeView {{ border: 1px solid {p.grid}; }}

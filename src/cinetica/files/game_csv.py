@@ -21,6 +21,9 @@ LARGEST = 64 * 2**20
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "space"}
 ROLES = ("frame", "time", "x", "y", "vx", "vy")
 SAMPLE = 60
+# Pixels to a unit that games have, and by how much a run may be longer or shorter than ours to be taken for one in that scale.
+USUAL_SCALES = (1, 8, 10, 16, 20, 24, 32, 48, 50, 64, 100, 128, 256)
+LIKE = 1.25
 # What games call the columns, without case, spaces and signs.
 _NAMES = {
     "frame": ("frame", "frames", "tick", "ticks", "step", "n", "i", "index", "framecount"),
@@ -104,6 +107,44 @@ def guess(text: str, conventions: Conventions) -> Layout:
         delimiter, comma, header, columns, conventions.pixels_per_unit, conventions.y_down, conventions.per is Per.FRAME, conventions.rate
     )
     return layout if columns else replace(layout, columns=_by_place(rows[1 if header else 0 :], comma))
+
+
+def with_likely_units(text: str, layout: Layout, x: Numbers, y: Numbers) -> Layout:
+    """Units and direction of y in which the log is about as large as a trace with these positions (in u).
+
+    A log that cannot be read, or is like the trace in no usual scale, stays as it is.
+    """
+    try:
+        log = read_columns(text, layout)
+    except Refused:
+        return layout
+    spans = {axis: (float(np.ptp(log.columns[axis])), float(np.ptp(ours))) for axis, ours in (("x", x), ("y", y)) if axis in log.columns}
+    theirs, ours = max(spans.values(), key=lambda span: span[1], default=(0.0, 0.0))
+    if ours < 0.1 or theirs <= 0:
+        return layout
+    scale = min(USUAL_SCALES, key=lambda each: abs(math.log(theirs / ours / each)))
+    if abs(math.log(theirs / ours / scale)) > math.log(LIKE):
+        return layout
+    return replace(layout, pixels_per_unit=scale, y_down=_points_down(log, y), per_frame=_counts_frames(log, layout.rate))
+
+
+def _points_down(log: Log, y: Numbers) -> bool:
+    """Whether the log goes down where the trace goes up."""
+    if "y" not in log.columns or np.ptp(y) < 0.1:
+        return False
+    theirs, ours = log.columns["y"] - log.columns["y"][0], y - y[0]
+    return bool((theirs.max() > -theirs.min()) != (ours.max() > -ours.min()))
+
+
+def _counts_frames(log: Log, rate: float) -> bool:
+    """Whether velocities are ways per frame: then they are as large as the steps from row to row."""
+    for axis in "xy":
+        if axis in log.columns and f"v{axis}" in log.columns:
+            way, speed = float(np.ptp(log.columns[axis])), float(np.abs(log.columns[f"v{axis}"]).max())
+            fastest = float(np.abs(np.diff(log.columns[axis]) / np.diff(log.time)).max())
+            if way > 0 and speed > 0:
+                return abs(math.log(speed * rate / fastest)) < abs(math.log(speed / fastest))
+    return False
 
 
 def from_start(text: str, layout: Layout, start: tuple[float, float]) -> Layout:
