@@ -37,7 +37,8 @@ print(time.perf_counter() - begin)
 READ = """
 import resource, sys, time
 from pathlib import Path
-from cinetica.files.study_json import Refused, read_study
+from cinetica.files.reading import Refused
+from cinetica.files.study_json import read_study
 begin = time.perf_counter()
 try:
     read_study(Path(sys.argv[1]))

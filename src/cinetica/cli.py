@@ -13,8 +13,9 @@ import click
 from pydantic import ValidationError
 
 from cinetica import __version__
+from cinetica.files.reading import Refused
 from cinetica.files.shipped import shipped_study
-from cinetica.files.study_json import Refused, read_study
+from cinetica.files.study_json import read_study
 from cinetica.model.clock import CLOCK_PARAMETERS, Clock
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune

@@ -256,7 +256,7 @@ def test_7_a_pad_that_drifts_and_half_a_push(designer, qtbot):
     player.down(Key.Key_V)
     view = play.pad.view
     designer.set("input.dead_zone_shape", "Courier", "none")
-    view.drift = (0.1, 0.0)
+    play.pad.drift.setValue(10)
     player.wait(60)
     assert play.game.live.trace(0)["speed"][-1] > 0, "the drift moves the courier"
     designer.set("input.dead_zone_shape", "Courier", "radial")
@@ -267,7 +267,7 @@ def test_7_a_pad_that_drifts_and_half_a_push(designer, qtbot):
     assert view.raw == (0.1, 0.0)
     assert view.intent() == (0.0, 0.0)
     assert play.game.live.trace(0)["speed"][-1] == 0
-    view.drift = (0.0, 0.0)
+    play.pad.drift.setValue(0)
     top = designer.value("drive.top_speed", "Courier")
     for push, share in ((0.5, 0.5), (1.0, 1.0)):
         view.push(push, 0.0)

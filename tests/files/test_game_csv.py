@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from cinetica.files.game_csv import Layout, guess, logged, with_likely_units
-from cinetica.files.study_json import Refused
+from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions, Per
 
 PIXELS = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=60)

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from cinetica.cli import demo_study
 from cinetica.files.conventions import to_game, unit_words
 from cinetica.files.handover import FORMATS, figures, numbers_text, read_numbers, with_numbers
-from cinetica.files.study_json import Refused
+from cinetica.files.reading import Refused
 from cinetica.model.conventions import Angle, Conventions, Per
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 

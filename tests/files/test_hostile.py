@@ -8,9 +8,10 @@ import pytest
 
 from cinetica.cli import demo_study
 from cinetica.files import study_json
-from cinetica.files.game_csv import guess, logged
+from cinetica.files.game_csv import Layout, guess, logged
 from cinetica.files.handover import read_numbers
-from cinetica.files.study_json import Refused, parse_study
+from cinetica.files.reading import Refused
+from cinetica.files.study_json import parse_study
 from cinetica.model.conventions import Conventions
 from cinetica.model.study import Study
 
@@ -143,6 +144,12 @@ NOTHING = ("", "\n\n", "a", '"', "1\n2\n3\n", "x,y\n", "x,y\n1,2\n", "x,y\nnan,1
 def test_logs_that_say_nothing_are_refused(text):
     with pytest.raises(Refused):
         logged(text, guess(text, Conventions()), "log", "drill")
+
+
+@pytest.mark.parametrize(("text", "reason"), [("1," * 5_000_000, "a line of more"), (("1," * 300 + "1\n") * 12_000, "cells"), ("1,2\n" * 200_010, "rows")])
+def test_logs_that_would_fill_the_memory_are_refused(text, reason):
+    with pytest.raises(Refused, match=reason):
+        logged(text, Layout(header=False, columns={"x": 0, "y": 1}), "log", "drill")
 
 
 def test_numbers_that_are_none_are_refused():

@@ -141,7 +141,7 @@ def test_the_rules_in_use_are_those_of_the_tune():
 
 
 def test_a_proof_without_a_drill_is_refused(tmp_path):
-    from cinetica.files.study_json import Refused
+    from cinetica.files.reading import Refused
 
     with pytest.raises(Refused, match="no drill"):
         write_proof(STUDY.model_copy(update={"drills": ()}), STUDY.tune("Wren"), tmp_path)
@@ -157,7 +157,7 @@ def test_a_trace_reads_back_from_csv_to_the_same_bits(drill):
 
 
 def test_what_is_no_trace_is_refused_with_its_line():
-    from cinetica.files.study_json import Refused
+    from cinetica.files.reading import Refused
 
     text = trace_text(simulate(STUDY.tune("Wren"), STUDY.drill("Quay sprint"), STUDY.clock))
     with pytest.raises(Refused, match="not a trace"):

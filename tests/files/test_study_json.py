@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cinetica.cli import demo_study
-from cinetica.files.study_json import Refused, parse_study, read_study, schema, study_text, write_study
+from cinetica.files.reading import Refused
+from cinetica.files.study_json import parse_study, read_study, schema, study_text, write_study
 
 GOOD = {
     "format": "cinetica-study", "version": 1, "name": "Harbour couriers",

@@ -13,8 +13,9 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Settings
+from cinetica.files.reading import Refused
 from cinetica.files.recovery import LeftBehind, RecoveryFile
-from cinetica.files.study_json import Refused, StudyText, read_study, write_study
+from cinetica.files.study_json import StudyText, read_study, write_study
 from cinetica.model.study import Study
 
 log = logging.getLogger(__name__)

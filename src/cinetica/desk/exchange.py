@@ -12,7 +12,7 @@ from cinetica.desk.compare.strips import Strips
 from cinetica.desk.session import Session
 from cinetica.files.game_csv import read_text
 from cinetica.files.names import file_name
-from cinetica.files.study_json import Refused
+from cinetica.files.reading import Refused
 from cinetica.files.trace_csv import trace_text
 from cinetica.files.writing import write_atomically
 from cinetica.model.editing import without_log

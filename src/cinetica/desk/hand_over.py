@@ -33,7 +33,7 @@ from cinetica.files.conventions import words
 from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers
 from cinetica.files.names import file_name
 from cinetica.files.proof import write_proof
-from cinetica.files.study_json import Refused
+from cinetica.files.reading import Refused
 from cinetica.files.writing import write_atomically
 from cinetica.model.conventions import Angle, Conventions, Per
 from cinetica.model.editing import with_new_tune

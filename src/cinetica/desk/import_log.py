@@ -26,7 +26,7 @@ from cinetica.desk import look
 from cinetica.desk.session import Session
 from cinetica.files.game_csv import DELIMITERS, ROLES, Layout, from_start, guess, logged, rows_of, with_likely_units
 from cinetica.files.proof import check_log
-from cinetica.files.study_json import Refused
+from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions
 from cinetica.model.editing import with_log
 from cinetica.model.milestone import Logged

@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.files.study_json import Refused
+from cinetica.files.reading import Refused, read_bytes
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.milestone import MOST_ROWS, Logged
 
@@ -21,6 +21,7 @@ LARGEST = 64 * 2**20
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "space"}
 ROLES = ("frame", "time", "x", "y", "vx", "vy")
 SAMPLE = 60
+LONGEST_LINE, MOST_CELLS = 20_000, 3_000_000
 # Pixels to a unit that games have, and by how much a run may be longer or shorter than ours to be taken for one in that scale.
 USUAL_SCALES = (1, 8, 10, 16, 20, 24, 32, 48, 50, 64, 100, 128, 256)
 LIKE = 1.25
@@ -61,12 +62,7 @@ class Layout:
 
 def read_text(path: Path) -> str:
     """The text of a log; Refused, in words, if it cannot be read."""
-    try:
-        if path.stat().st_size > LARGEST:
-            raise Refused([f"{path}: larger than {LARGEST // 2**20} MiB; log fewer frames"])
-        raw = path.read_bytes()
-    except OSError as error:
-        raise Refused([f"{path}: {error.strerror or error}"]) from error
+    raw = read_bytes(path, LARGEST, "log fewer frames")
     if b"\0" in raw[:4096]:
         raise Refused([f"{path}: not a text; a log is CSV, in UTF-8"])
     return raw.decode("utf-8-sig", errors="replace")
@@ -75,17 +71,25 @@ def read_text(path: Path) -> str:
 def rows_of(text: str, delimiter: str, most: int | None = None) -> list[list[str]]:
     """The rows as cells, without empty ones and comments; at most so many. Refused if there are too many of them."""
     rows: list[list[str]] = []
-    lines = (line for line in io.StringIO(text) if line.strip() and not line.lstrip().startswith("#"))
+    lines = (_short_enough(line) for line in io.StringIO(text) if line.strip() and not line.lstrip().startswith("#"))
+    count = 0
     try:
         for cells in csv.reader(lines, delimiter=delimiter, skipinitialspace=True):
+            count += len(cells)
             rows.append([cell.strip() for cell in (cells if delimiter != " " else [cell for cell in cells if cell])])
             if most is not None and len(rows) == most:
                 break
-            if len(rows) > MOST_ROWS + 1:
-                raise Refused([f"more than {MOST_ROWS} rows; log fewer frames"])
+            if len(rows) > MOST_ROWS + 1 or count > MOST_CELLS:
+                raise Refused([f"more than {MOST_ROWS} rows, or {MOST_CELLS} cells; log fewer frames, or fewer columns"])
     except csv.Error as error:
         raise Refused([f"row {len(rows) + 1}: {error}"]) from error
     return rows
+
+
+def _short_enough(line: str) -> str:
+    if len(line) > LONGEST_LINE:
+        raise Refused([f"a line of more than {LONGEST_LINE} characters; a log has a line for each frame"])
+    return line
 
 
 def _is_number(cell: str, decimal_comma: bool) -> bool:

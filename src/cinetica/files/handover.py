@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from cinetica.files.conventions import from_game, to_game, unit_words, words
-from cinetica.files.study_json import Refused
+from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune

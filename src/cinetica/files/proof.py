@@ -15,7 +15,7 @@ from cinetica.files.conventions import column_factor, unit_words, words
 from cinetica.files.game_csv import Layout, Numbers, read_columns
 from cinetica.files.handover import figures, numbers_text
 from cinetica.files.names import file_name
-from cinetica.files.study_json import Refused
+from cinetica.files.reading import Refused
 from cinetica.files.trace_csv import trace_text
 from cinetica.files.writing import write_atomically
 from cinetica.model.conventions import Conventions

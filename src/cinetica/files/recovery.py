@@ -15,7 +15,8 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from cinetica.files.study_json import LARGEST, Refused, StudyText, parse_study
+from cinetica.files.reading import Refused
+from cinetica.files.study_json import LARGEST, StudyText, parse_study
 from cinetica.files.writing import write_atomically
 from cinetica.model.study import Study
 

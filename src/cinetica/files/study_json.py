@@ -10,6 +10,7 @@ from typing import Any, cast
 
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
+from cinetica.files.reading import Refused, read_bytes
 from cinetica.files.writing import write_atomically
 from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.study import FORMAT, VERSION, Drill, Study
@@ -26,23 +27,9 @@ MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 _DECLARED = {parameter.id: parameter for parameter in (*PARAMETERS, *CLOCK_PARAMETERS)}
 
 
-class Refused(Exception):
-    """A file or a value that cannot be taken; `faults` has one plain line for each reason."""
-
-    def __init__(self, faults: Iterable[str]) -> None:
-        self.faults = list(faults)
-        super().__init__("\n".join(self.faults))
-
-
 def read_study(path: Path) -> Study:
     """The study in a file; Refused, with place and reason of every fault, if there is none."""
-    try:
-        if path.stat().st_size > LARGEST:
-            raise Refused([f"{path}: larger than {LARGEST // 2**20} MiB; a study is a small text file"])
-        content = path.read_bytes()
-    except OSError as error:
-        raise Refused([f"{path}: {error.strerror or error}"]) from error
-    return parse_study(content, str(path))
+    return parse_study(read_bytes(path, LARGEST, "a study is a small text file"), str(path))
 
 
 def parse_study(content: bytes | str, source: str) -> Study:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 
-from cinetica.files.study_json import Refused
+from cinetica.files.reading import Refused
 from cinetica.motion.records import MARKS, STATES, TRACE, Records, empty_records
 from cinetica.motion.simulate import Trace, mark_names
 

@@ -7,7 +7,7 @@ from collections import deque
 
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.model.tune import Tune
@@ -15,6 +15,9 @@ from cinetica.motion.intent import join_axes, shape_stick
 from cinetica.motion.records import tune_records
 
 TRAIL = 240
+
+# Hundredths of the stick's way; a pad that drifts further is broken.
+MOST_DRIFT = 40
 
 
 class StickView(QWidget):
@@ -144,6 +147,31 @@ class ScreenPad(QWidget):
             button.released.connect(lambda key=key: self._release(key))
             row.addWidget(button)
         column.addLayout(row)
+        column.addLayout(self._drift_row())
+
+    def _drift_row(self) -> QHBoxLayout:
+        """How far the stick is off its middle at rest, as that of a worn pad is."""
+        self.drift = QSlider(Qt.Orientation.Horizontal)
+        self.drift.setRange(0, MOST_DRIFT)
+        self.drift.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.drift.setAccessibleName("Drift of the pad on the screen, in hundredths")
+        self.drift.setToolTip("A worn stick does not rest in the middle. Choose a dead zone that is wider than the drift.")
+        words = QLabel()
+        words.setFont(look.font(9))
+        words.setMinimumWidth(look.px(66))
+
+        def drifts(hundredths: int) -> None:
+            words.setText(f"Drift {hundredths / 100:.2f}")
+            self.view.drift = (hundredths / 100, 0.0)
+            self.view.update()
+            self.changed.emit()
+
+        self.drift.valueChanged.connect(drifts)
+        drifts(0)
+        row = QHBoxLayout()
+        row.addWidget(words)
+        row.addWidget(self.drift, 1)
+        return row
 
     def _press(self, key: str) -> None:
         self.held.add(key)
