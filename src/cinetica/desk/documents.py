@@ -22,7 +22,7 @@ log = logging.getLogger(__name__)
 FILES = "Cinetica studies (*.json)"
 MOST_RECENT = 8
 # Seconds after the first edit at which it is kept: with the writing, less than the five that a crash may cost.
-KEPT_AFTER = (1, 5)
+KEPT_AFTER = (1, 4)
 KEPT_AFTER_DEFAULT = 2
 # A program that writes a file tells of it more than once.
 SETTLED = 200

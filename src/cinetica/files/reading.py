@@ -1,0 +1,24 @@
+"""Reading a file that may be anything."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+
+
+class Refused(Exception):
+    """A file or a value that cannot be taken; `faults` has one plain line for each reason."""
+
+    def __init__(self, faults: Iterable[str]) -> None:
+        self.faults = list(faults)
+        super().__init__("\n".join(self.faults))
+
+
+def read_bytes(path: Path, most: int, advice: str) -> bytes:
+    """What stands in the file; Refused, in words, if it cannot be read or is larger than `most` bytes."""
+    try:
+        if path.stat().st_size > most:
+            raise Refused([f"{path}: larger than {most // 2**20} MiB; {advice}"])
+        return path.read_bytes()
+    except OSError as error:
+        raise Refused([f"{path}: {error.strerror or error}"]) from error

@@ -1,0 +1,53 @@
+"""The real window, killed while somebody edits in it."""
+
+import os
+import random
+import signal
+import subprocess
+import sys
+
+import pytest
+
+from cinetica.files.recovery import left_behind
+
+# Edits every 20 ms, kept a second after the first of them, and says the number of each.
+EDITS = """
+import sys
+from pathlib import Path
+from PySide6.QtCore import QTimer
+from cinetica.cli import demo_study
+from cinetica.desk.application import Windows, application
+from cinetica.desk.settings import Settings
+from cinetica.model.tune import parameter_by_id
+app = application()
+windows = Windows(Settings(Path(sys.argv[1]) / "settings.ini"))
+window = windows.open(demo_study("harbour"), None)
+window.documents.set_kept_after(1)
+count = 0
+def edit():
+    global count
+    count += 1
+    window.session.set_value(window.session.study.tune("Wren"), parameter_by_id("gravity.gravity"), float(count))
+    print(count, flush=True)
+timer = QTimer()
+timer.timeout.connect(edit)
+timer.start(20)
+app.exec()
+"""
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_a_killed_window_loses_seconds_at_most(seed, tmp_path):
+    folders = {f"XDG_{kind}_HOME": str(tmp_path / kind.lower()) for kind in ("STATE", "CONFIG")}
+    process = subprocess.Popen([sys.executable, "-c", EDITS, str(tmp_path)], env=os.environ | folders, stdout=subprocess.PIPE, text=True)
+    assert process.stdout is not None
+    done = 0
+    for _ in range(random.Random(seed).randrange(150, 200)):
+        done = int(process.stdout.readline())
+    process.send_signal(signal.SIGKILL)
+    process.wait()
+    (left,) = left_behind(tmp_path / "state" / "cinetica" / "recovery")
+    kept = left.study.tune("Wren").gravity.gravity
+    # An edit takes 20 ms at least: of the last two and a half seconds some may be lost, of what came before none.
+    assert done - 125 <= kept <= done + 5
+    left.remove()
