@@ -8,8 +8,10 @@ setup:
 demo: setup
 	@.venv/bin/cinetica demo
 
+# The kernel is compiled once, before two or more processes share the tests.
 test: setup
-	.venv/bin/python -m pytest
+	.venv/bin/python -m cinetica.motion.warm
+	.venv/bin/python -m pytest -n auto
 
 lint: setup
 	.venv/bin/ruff check .

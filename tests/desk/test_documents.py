@@ -160,7 +160,7 @@ def changed_outside(window, qtbot, monkeypatch, tmp_path, answer):
     asked = []
     monkeypatch.setattr(window.documents, "ask", lambda _, question, *choices: asked.append(question) or answer)
     write_study(DEMO.with_tune(DEMO.tune("Wren").put("drive.top_speed", 4.0), instead_of="Wren"), path)
-    qtbot.waitUntil(lambda: bool(asked), timeout=3000)
+    qtbot.waitUntil(lambda: bool(asked), timeout=20_000)
     return asked[0]
 
 
@@ -195,7 +195,7 @@ def test_a_file_that_is_gone_is_said_and_written_anew(window, qtbot, tmp_path):
     said = []
     window.session.refused.connect(said.append)
     path.unlink()
-    qtbot.waitUntil(lambda: bool(said), timeout=3000)
+    qtbot.waitUntil(lambda: bool(said), timeout=20_000)
     assert "no longer there" in said[0]
     assert window.documents.modified
     assert window.documents.save()

@@ -109,9 +109,11 @@ def start(window: Window) -> None:
 
 def _start_for_good(window: Window) -> None:
     start(window)
-    # What is loaded by now stays: the collector need not look at it again in the middle of a drag.
-    gc.collect()
-    gc.freeze()
+    if not gc.get_freeze_count():
+        # What is loaded by now stays: the collector need not look at it again in the middle of a drag. Windows that are
+        # opened later come and go.
+        gc.collect()
+        gc.freeze()
     gc.enable()
 
 
