@@ -95,6 +95,18 @@ def test_the_same_study_in_another_window_is_a_study_of_its_own(windows):
     assert speed_of(first.session.study) == 7.5
 
 
+def test_another_study_begins_without_what_was_set_up_for_the_one_before(window):
+    window.page.comparing.set(anchor="launch", differences=True)
+    window.page.sheet.differing.setChecked(True)
+    window.page.sheet.search.setText("gravity")
+    window.session.told.emit("Something was done.")
+    window.documents.load(demo_study("pitfalls"), None)
+    assert (window.page.comparing.anchor, window.page.comparing.differences) == ("start", False)
+    assert not window.page.sheet.differing.isChecked()
+    assert window.page.sheet.search.text() == ""
+    assert "Something" not in window.page.sheet.foot.text()
+
+
 def test_recent_files_are_listed_newest_first_without_those_gone(windows, tmp_path):
     window = windows.open(None, None)
     for name in "abc":

@@ -156,3 +156,21 @@ def test_a_drag_stays_in_the_hard_range_and_texts_read_back(parameter):
         assert parameter.low <= value <= parameter.high
         if abs(value) < 1e6:
             assert value_from_text(parameter, value_text(parameter, value)) == pytest.approx(value, abs=1e-4)
+
+
+def test_the_tooltip_has_the_sentence_the_ticks_and_the_equation(window):
+    from PySide6.QtCore import Qt
+
+    from cinetica.model.tune import PARAMETERS
+    from cinetica.reading.explain import RULES, rule_of
+
+    view = window.page.sheet.view
+    tip = view.cell("jump.coyote", "Wren").data(Qt.ItemDataRole.ToolTipRole)
+    assert "0.15 s is 9 ticks at 60 per second" in tip
+    tip = view.cell("drive.friction", "Wren").data(Qt.ItemDataRole.ToolTipRole)
+    assert "How fast speed falls" in tip
+    assert "toward 0 by friction·h" in tip
+    # Every number that acts in a tick names a rule that there is.
+    for parameter in PARAMETERS:
+        rule = rule_of(parameter.id, "steer")
+        assert rule in RULES or parameter.group == "body"

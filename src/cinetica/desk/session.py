@@ -72,6 +72,8 @@ class Session(QObject):
     """The one place where the page's state changes; widgets listen."""
 
     study_changed = Signal()
+    # Another study is shown: what was set up for the one before has no meaning.
+    loaded = Signal()
     # Another drill is chosen; and, the hands or the course of the chosen one are edited.
     drill_changed = Signal()
     drill_edited = Signal()
@@ -127,6 +129,7 @@ class Session(QObject):
         self.clear_wake()
         self.study = study
         self._hidden, self._hidden_before, self.over = set(), None, ""
+        self.loaded.emit()
         self._hide_others()
         self.study_changed.emit()
         self._run()

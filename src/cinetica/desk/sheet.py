@@ -487,6 +487,7 @@ class Sheet(QFrame):
         self.figures.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         session.shown_changed.connect(self.view.tune_header.viewport().update)
         session.reference_changed.connect(self._hold_against_another)
+        session.loaded.connect(self._begin_anew)
         session.refused.connect(self.refuse)
         session.told.connect(self.explain)
 
@@ -501,6 +502,12 @@ class Sheet(QFrame):
         tunes = [tune for _, tune in self.session.tunes if not self.session.is_hidden(tune)]
         hidden = len(self.session.tunes) - len(tunes)
         return look.px(LABEL_WIDTH) + look.px(UNIT_WIDTH) + len(tunes) * (look.px(TUNE_WIDTH) + 12) + hidden * HIDDEN_WIDTH + 12
+
+    def _begin_anew(self) -> None:
+        """Another study: nothing is searched for, every row is there, and nothing was said of it yet."""
+        self.search.clear()
+        self.differing.setChecked(False)
+        self.explain("")
 
     def _filter(self) -> None:
         for view in (self.view, self.figures):

@@ -12,6 +12,7 @@ from cinetica.desk.look import letter
 from cinetica.desk.session import Session, Shown
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.reading.explain import equation, rule_of
 from cinetica.reading.measures import MEASURES, Measure, Reading
 
 Index = QModelIndex | QPersistentModelIndex
@@ -218,7 +219,8 @@ class SheetModel(QAbstractItemModel):
                 return row.label
             return row.unit if index.column() == UNIT else self.text(row, index.column() - FIRST_TUNE)
         if role == Qt.ItemDataRole.ToolTipRole:
-            return explanation(row) + self._in_ticks(row, self.tune_at(index))
+            tune = self.tune_at(index)
+            return explanation(row) + self._in_ticks(row, tune) + _rule(row, tune or self.session.reference)
         if role == Qt.ItemDataRole.AccessibleTextRole:
             tune = self.tune_at(index)
             named = f"{row.label} of {tune.name}: {self.text(row, index.column() - FIRST_TUNE)}" if tune else row.label
@@ -229,6 +231,12 @@ class SheetModel(QAbstractItemModel):
 def in_ticks(seconds: float, rate: float) -> str:
     """A time in ticks, as a player counts it."""
     return f" {number_text(seconds)} s is {number_text(seconds * rate, 2)} ticks at {rate:g} per second; type 6t for six ticks."
+
+
+def _rule(row: Row, tune: Tune | None) -> str:
+    """The equation in which the number acts, as the kernel states it."""
+    rule = rule_of(row.id, str(tune.get("drive.law"))) if isinstance(row, Parameter) and tune else ""
+    return f"\n{rule.replace('_', ' ')}: {equation(rule)}" if rule else ""
 
 
 def explanation(row: Row) -> str:

@@ -36,6 +36,9 @@ from cinetica.desk.shortcuts import kept_shortcuts, shortcuts_of
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
 
+# The pages in their order: the action that shows one, and its word in the header.
+PAGES = (("compare", "Compare"), ("play_page", "Play"))
+
 
 class Window(QMainWindow):
     closed = Signal()
@@ -113,9 +116,9 @@ class Window(QMainWindow):
             row.addWidget(self._menu_button(title, entries))
         row.addStretch(1)
         self.page_buttons = []
-        for number, action in enumerate(("compare", "play_page")):
+        for number, (action, words) in enumerate(PAGES):
             button = QToolButton()
-            button.setText(("Compare", "Play")[number])
+            button.setText(words)
             button.setFont(look.font(10))
             button.setCheckable(True)
             button.setChecked(number == 0)
@@ -238,7 +241,7 @@ class Window(QMainWindow):
             "copy_drill": commands.copy_drill, "rename_drill": commands.rename_drill, "drill_note": commands.edit_drill_note,
             "remove_drill": commands.remove_drill, "previous_drill": partial(commands.next_drill, -1), "next_drill": partial(commands.next_drill, 1),
             "lay_over": commands.lay_over, "drill_length": lambda: self.page.hands.ask_length(),
-            "compare": partial(self.show_page, 0), "play_page": partial(self.show_page, 1),
+            **{action: partial(self.show_page, number) for number, (action, _) in enumerate(PAGES)},
             "new": self.new, "new_window": self.new_window, "open": self.documents.open, "save": self.documents.save, "save_as": self.documents.save_as,
             "report": self.exchange.save_report, "save_traces": self.exchange.save_traces, "save_measures": self.exchange.save_measures,
             "picture_page": lambda: self.exchange.save_picture(self.page, "page"),

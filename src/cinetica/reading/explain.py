@@ -61,6 +61,21 @@ class Line:
         return equation(self.rule)
 
 
+_RULE_OF_GROUP = {
+    "input": "intend", "gravity": "weight", "jump": "launch", "climb": "climb", "contact": "move", "facing": "face_and_look", "look": "face_and_look",
+    "stepping": "travel",
+}  # fmt: skip
+_RULE_OF_NUMBER = {
+    "jump.buffer": "arm", "contact.corner_slip": "slip",
+    **{f"jump.{key}": "shorten" for key in ("short_hop", "cut_factor", "cap_speed", "heavy_factor", "sustain_factor", "sustain_time", "min_hold")},
+}  # fmt: skip
+
+
+def rule_of(id: str, law: str) -> str:
+    """The rule in which a number of a tune acts, given the drive law; empty for what is no rule's, such as the body's size."""
+    return law if id.startswith("drive.") else _RULE_OF_NUMBER.get(id) or _RULE_OF_GROUP.get(id.partition(".")[0], "")
+
+
 def equation(rule: str) -> str:
     return " ".join((RULES[rule].__doc__ or "").split())
 

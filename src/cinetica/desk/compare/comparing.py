@@ -25,6 +25,7 @@ class Comparing(QObject):
         self.differences = False
         self.drawing = DRAWINGS[0]
         self.shared_scale = False
+        session.loaded.connect(lambda: self.set(anchor=ANCHORS[0], differences=False))
         self._shifts: dict[int, tuple[Shown, Shown, str, int]] = {}
 
     def set(self, *, anchor: str | None = None, differences: bool | None = None, drawing: str | None = None, shared_scale: bool | None = None) -> None:

@@ -2,9 +2,21 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QTimer
-from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLabel, QToolButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, QTimer
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QResizeEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDoubleSpinBox,
+    QHBoxLayout,
+    QLabel,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QToolButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
@@ -55,6 +67,7 @@ class Explaining(QWidget):
         self.lines.setFrameShape(self.lines.Shape.NoFrame)
         self.lines.setFont(look.font(9))
         self.lines.setWordWrap(True)
+        self.lines.setItemDelegate(_Wrapped(self.lines))
         self.lines.setIndentation(look.px(12))
         self.lines.setRootIsDecorated(False)
         self.lines.setAccessibleName("Rules that acted in the tick under the cursor")
@@ -82,6 +95,10 @@ class Explaining(QWidget):
         self.parted.setContentsMargins(12, 2, 8, 2)
         layout.addWidget(self.parted)
         layout.addWidget(self.lines, 1)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._soon()
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette
@@ -154,6 +171,21 @@ class Explaining(QWidget):
     def _say_parting(self, words: str) -> None:
         self.parted.setText(words)
         self.parted.setVisible(bool(words))
+
+
+class _Wrapped(QStyledItemDelegate):
+    """Lines as high as their text needs at the width that there is; a tree view by itself cuts them off."""
+
+    def __init__(self, tree: QTreeWidget) -> None:
+        super().__init__(tree)
+        self._tree = tree
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+        indent = self._tree.indentation() if index.parent().isValid() else 0
+        room = QRect(0, 0, max(80, self._tree.viewport().width() - indent - 10), 10_000)
+        font = index.data(Qt.ItemDataRole.FontRole)
+        metrics = QFontMetrics(font) if isinstance(font, QFont) else self._tree.fontMetrics()
+        return QSize(room.width(), metrics.boundingRect(room, Qt.TextFlag.TextWordWrap, str(index.data())).height() + 4)
 
 
 def _sum_words(lines: list[Line]) -> str:

@@ -34,6 +34,7 @@ from cinetica.model.courses import KINDS
 
 PRINT_EVERY = 6
 STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+NARROW = 520
 
 
 class StageView(pg.PlotWidget):
@@ -359,7 +360,9 @@ class Stage(QWidget):
 
     def _say_scale(self, *_: object) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)
-        self.scale.setText(f"○ press   △ launch   ❘ apex   □ land   × press lost        1 u = {pixels:.0f} px")
+        # Beside the explanation the stage is narrow: what the marks mean makes room for them.
+        marks = "○ press   △ launch   ❘ apex   □ land   × press lost        " if self.plot.width() > look.px(NARROW) else ""
+        self.scale.setText(f"{marks}1 u = {pixels:.0f} px")
         for label in (self.title, self.about, self.scale):
             label.adjustSize()
         self.scale.move(self.plot.width() - self.scale.width() - 12, 6)
