@@ -261,6 +261,14 @@ def test_it_can_be_lined_up_and_subtracted(window, importing):
     assert abs(gap).max() > 0.05
 
 
+def test_what_was_derived_is_said_and_stays_said(window, importing, said):
+    importing._new_role(5, None)
+    importing.accept()
+    assert window.session.study.logs[0].derived == ("vy",)
+    assert "Derived, since not logged: velocity y." in said[-1]
+    assert "Derived" in window.session.shown[-1].tune.note
+
+
 def test_a_wrong_guess_is_corrected_by_hand(importing):
     importing.pixels.setValue(64)
     assert "y from 0.00 to 1.2" in importing.said.text() or importing.log.y[60] == pytest.approx(importing.log.y[60])

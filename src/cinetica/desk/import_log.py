@@ -230,15 +230,20 @@ class ImportLog(QDialog):
     def accept(self) -> None:
         if self.log is None:
             return
-        log = self.log.model_copy(update={"name": self.name.text().strip() or "Log", "note": self.verdict_words})
+        note = f"{self.verdict_words} {_derived_words(self.log)}".strip()
+        log = self.log.model_copy(update={"name": self.name.text().strip() or "Log", "note": note})
         if self.session.alter(f"Curve {log.name}", lambda study: with_log(study, log)):
-            if self.verdict_words:
-                self.session.told.emit(self.verdict_words)
+            if note:
+                self.session.told.emit(note)
             super().accept()
 
 
 def _about(log: Logged) -> str:
     seconds = log.time[-1] - log.time[0]
-    derived = [ROLE_WORDS[each] for each in log.derived]
-    words = f" Derived, since not logged: {', '.join(derived)}." if derived else ""
+    words = f" {_derived_words(log)}" if log.derived else ""
     return f"{len(log.time)} rows over {seconds:.3f} s; x from {min(log.x):.2f} to {max(log.x):.2f} u, y from {min(log.y):.2f} to {max(log.y):.2f} u.{words}"
+
+
+def _derived_words(log: Logged) -> str:
+    derived = [ROLE_WORDS[each] for each in log.derived]
+    return f"Derived, since not logged: {', '.join(derived)}." if derived else ""
