@@ -132,6 +132,7 @@ class Window(QMainWindow):
         self.drills.setFont(look.font(10))
         self.drills.setMinimumWidth(150)
         self.drills.setMaximumWidth(look.px(230))
+        self.drills.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.drills.activated.connect(self._choose_drill)
         self.clock = QToolButton()
         self.clock.setFont(look.font(10))

@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
+from PySide6.QtGui import QColor, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QShowEvent, QWheelEvent
 from PySide6.QtWidgets import QGraphicsScene, QHBoxLayout, QLabel, QMenu, QSplitter, QToolButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
@@ -52,6 +52,14 @@ class PlotOnPaper(pg.PlotWidget):
         self.setFrameShape(self.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What changed while another page was shown was not painted: the kept pictures of the axes are of the scale before."""
+        super().showEvent(event)
+        for name in ("left", "bottom"):
+            axis = self.getPlotItem().getAxis(name)
+            axis.setCacheMode(pg.AxisItem.CacheMode.NoCache)
+            axis.setCacheMode(pg.AxisItem.CacheMode.DeviceCoordinateCache)
 
     def set_look(self, palette: look.Palette) -> None:
         self.grid.look = palette
