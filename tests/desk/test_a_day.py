@@ -295,7 +295,7 @@ def test_8_a_run_over_the_roofs_with_the_old_tune_as_a_shadow(designer):
     player = Player(designer.window)
     player.play.toggle_recording()
     player.down(Key.Key_Right)
-    player.wait(60)
+    player.wait(38)
     player.down(Key.Key_Space)
     player.wait(20)
     player.up(Key.Key_Space)
@@ -305,6 +305,8 @@ def test_8_a_run_over_the_roofs_with_the_old_tune_as_a_shadow(designer):
     player.play.toggle_recording()
     assert designer.session.drill.name == "Played take"
     new, old = designer.trace("Wren"), designer.trace("Wren before")
+    assert len(new.rows_with(LAUNCH)) == 1
+    assert new["x"].max() > 8, "it is over the gap"
     # By hand: both ramp with 60 u/s² until the old one has its 7.5 u/s, after 0.125 s; one tick later they differ.
     pressed = designer.session.drill.take.keys.right[0].start
     parted = int(np.argmax(np.abs(new["vx"] - old["vx"]) > 1e-9))
