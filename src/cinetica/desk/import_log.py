@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.session import Session
-from cinetica.files.game_csv import DELIMITERS, ROLES, Layout, from_start, guess, logged, rows_of, with_likely_units
+from cinetica.files.game_csv import DELIMITERS, ROLES, from_start, guess, logged, rows_of, with_likely_units
 from cinetica.files.proof import check_log
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions
@@ -188,10 +188,6 @@ class ImportLog(QDialog):
             offset=(self.offset_x.value(), self.offset_y.value()),
         )  # fmt: skip
         self._try()
-
-    @property
-    def layout_words(self) -> Layout:
-        return self.layout_now
 
     def _try(self, *_: object) -> None:
         """Read it as it is laid out now, and say what comes of it, or what is wrong."""
