@@ -48,6 +48,21 @@ def test_a_recorded_take_runs_to_the_same_bits_for_every_tune(seed):
         assert same_bits(np.asarray(trace.rows.view(TRACE, np.ndarray)), live.trace(place))
 
 
+@pytest.mark.parametrize(
+    ("values", "intent"),
+    [({"input__axis_ratio": 0.5}, (1.0, 0.5)), ({"input__view_yaw": 90}, (-1.0, 1.0)), ({"input__diagonal": "normalized"}, (0.5**0.5, 0.5**0.5))],
+)
+def test_keys_that_stay_held_mean_what_new_numbers_make_of_them(values, intent):
+    live = LiveRun([make_tune(view="top", input__diagonal="free")], COURSE, (0.0, 0.0), 60)
+    for _ in range(5):
+        live.tick(Held(frozenset({"up", "right"})))
+    live.change([make_tune(view="top", **{"input__diagonal": "free"} | values)])
+    live.tick(Held(frozenset({"up", "right"})))
+    rows = live.trace(0)
+    assert (rows["intent_x"][5], rows["intent_y"][5]) == (1.0, 1.0)
+    assert (rows["intent_x"][6], rows["intent_y"][6]) == pytest.approx(intent)
+
+
 def test_a_long_run_finds_room():
     live = played([make_tune()], FIRST_ROOM + 50, random.Random(1))
     trace = simulate(make_tune(), drill_of(live, 0, FIRST_ROOM + 50), Clock())

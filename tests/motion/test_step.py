@@ -13,6 +13,7 @@ from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.records import STATE, TRACE, empty_records, ground, tune_records
 from cinetica.motion.simulate import simulate
+from cinetica.motion.step import begin, tick, write
 from cinetica.motion.sweep import run_many, run_many_alone
 from tests.builders import make_drill, make_tune, marks_at, rows_of, run, takes
 
@@ -74,6 +75,27 @@ def test_the_same_bits_on_every_run_and_all_finite(take, seed, view):
             assert np.isfinite(one[column]).all(), column
     assert (np.abs(one["facing"]) <= 180 + 1e-9).all()
     assert (np.abs(one["look_pitch"]) <= 90 + 1e-9).all()
+
+
+@settings(max_examples=30)
+@given(take=takes(), seed=st.randoms(use_true_random=False), view=st.sampled_from(["side", "top"]))
+def test_a_tick_that_rests_is_the_same_as_one_worked_out_in_full(take, seed, view):
+    tune, drill = random_tune(view, seed), make_drill(view=view, climb=[(1, 0, 4, 3)]).model_copy(update={"take": take})
+    trace = run(tune, drill)
+    hands, dts, _ = schedule(take, Clock())
+    s, p, course = empty_records(STATE, 1)[0], tune_records([tune])[0], ground(drill.course)
+    again = empty_records(TRACE, len(dts))
+    begin(s, p, course, *drill.start)
+    write(s, again[0], 0.0, 0.0, 0.0, 0.0)
+    for k in range(1, len(dts)):
+        s.followed = False
+        vx, vy = float(s.vx), float(s.vy)
+        with np.errstate(over="ignore"):
+            tick(s, p, hands[max(0, k - p.latency)], course, dts[k])
+        assert not s.rests
+        write(s, again[k], trace["time"][k], dts[k], vx, vy)
+    for column in TRACE.names:
+        np.testing.assert_array_equal(again[column], trace[column], column)
 
 
 def test_row_zero_is_the_start():

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from cinetica.model.clock import Clock, Mode, Read
 from cinetica.model.take import KEYS, Push, Take
-from cinetica.motion.records import HAND, SLACK, Records, empty_records
+from cinetica.motion.records import HAND, SLACK, Records, empty_records, held_bits
 
 MOST_TICKS = 1_000_000
 
@@ -83,7 +83,8 @@ def _hands(take: Take, frames: NDArray[np.int64]) -> Records:
     for stick, pushes in (("stick", take.stick), ("aim", take.aim)):
         x, y = _held_positions(pushes, take.length)
         hands[f"{stick}_x"], hands[f"{stick}_y"] = x[frames], y[frames]
-    hands["held"] = sum(hands[key].astype(np.int64) << place for place, key in enumerate(KEYS))
+    sticks = np.stack([hands[f"{stick}_{axis}"] for stick in ("stick", "aim") for axis in "xy"])
+    hands["held"] = held_bits([hands[key] for key in KEYS], (sticks != 0).any(axis=0))
     before = np.concatenate([[False], hands["jump"][:-1]])
     hands["pressed"] = hands["jump"] & ~before
     hands["released"] = ~hands["jump"] & before

@@ -40,7 +40,7 @@ def wanted_facing(s, p, x, y):
 def turned(s, p, x, y, h):
     """The facing after this tick: at once, by a share of the shorter arc, or by at most facing_speed·h of it."""
     wanted = wanted_facing(s, p, x, y)
-    if p.facing != EASE and p.facing != CONSTANT:
+    if p.facing != EASE and p.facing != CONSTANT and p.law != STEER:
         return wanted
     arc = wrapped(wanted - s.facing)
     if p.facing == EASE:
@@ -73,10 +73,9 @@ def look(s, p, aim_x, aim_y, h):
 @compiled
 def face_and_look(s, p, hand, h):
     """Step 11 of a tick, first half."""
-    still = hand.aim_x == 0.0 and hand.aim_y == 0.0
-    if still and p.facing == OFF and p.law != STEER:
+    if s.rests and p.facing != EASE and p.facing != CONSTANT and p.law != STEER:
         return
-    if still:
+    if hand.aim_x == 0.0 and hand.aim_y == 0.0:
         face(s, p, 0.0, 0.0, h)
         return
     aim_x, aim_y = shape_stick(hand.aim_x, hand.aim_y, p)

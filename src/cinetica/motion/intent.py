@@ -7,7 +7,7 @@ import math
 from cinetica.model.parameters import code
 from cinetica.model.tune import DeadZone, Diagonal, Opposed, RatioOrder
 from cinetica.motion.compiling import compiled
-from cinetica.motion.records import SLACK
+from cinetica.motion.records import SLACK, STICK_OUT
 
 LATEST, FIRST = code(Opposed.LATEST), code(Opposed.FIRST)
 NO_ZONE, AXIAL = code(DeadZone.NONE), code(DeadZone.AXIAL)
@@ -109,7 +109,11 @@ def to_view(x, y, p):
 
 @compiled
 def sample(s, hand):
-    """Take over what the hands hold, and note the tick in which each direction was pressed."""
+    """Take over what the hands hold, and note the tick in which each direction was pressed.
+
+    A tick rests where the intent has followed keys that are still held, and no stick is out: then it is what it was.
+    """
+    s.rests = s.followed and hand.held == s.held
     if hand.held == s.held:
         return
     s.held = hand.held
@@ -128,10 +132,14 @@ def sample(s, hand):
 @compiled
 def intend(s, p, hand, h):
     """Set input and intent of this tick. A stick beyond its dead zone wins over the keys."""
+    s.wy_before = s.wy
+    if s.rests:
+        return
     s.input_x = opposed(s.left, s.right, s.left_at, s.right_at, p.opposed)
     s.input_y = opposed(s.down, s.up, s.down_at, s.up_at, p.opposed)
     s.key_x = key_axis(s.key_x, s.input_x, p.key_attack, p.key_release, p.key_reverse_reset, h)
     s.key_y = key_axis(s.key_y, s.input_y, p.key_attack, p.key_release, p.key_reverse_reset, h)
+    s.followed = hand.held < STICK_OUT and s.key_x == s.input_x and s.key_y == s.input_y
     x, y = s.key_x, s.key_y
     if hand.stick_x != 0.0 or hand.stick_y != 0.0:
         stick_x, stick_y = shape_stick(hand.stick_x, hand.stick_y, p)
@@ -143,5 +151,4 @@ def intend(s, p, hand, h):
     x, y = join_axes(x, y, p.diagonal_rule)
     if p.axis_ratio_order == AFTER:
         y = y * p.axis_ratio
-    s.wy_before = s.wy
     s.wx, s.wy = to_view(x, y, p)

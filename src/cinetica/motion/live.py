@@ -13,7 +13,7 @@ from cinetica.model.course import Course
 from cinetica.model.take import KEYS, Keys, Press, Push, Take
 from cinetica.model.tune import Tune
 from cinetica.motion.native import bound
-from cinetica.motion.records import GROUND, HAND, SLACK, STATE, TRACE, Records, empty_records, ground, tune_records
+from cinetica.motion.records import GROUND, HAND, SLACK, STATE, TRACE, Records, empty_records, ground, held_bits, tune_records
 
 FIRST_ROOM = 4096
 
@@ -63,6 +63,8 @@ class LiveRun:
         for place, tune in enumerate(tunes):
             if tune is not self.tunes[place]:
                 self.tunes[place], self._records[place] = tune, tune_records([tune])
+                # The intent that rests is that of the old numbers.
+                self._states[place]["followed"] = False
         self._bind()
 
     def tick(self, held: Held) -> None:
@@ -70,12 +72,10 @@ class LiveRun:
         if self.rows == len(self._dts):
             self._make_room()
         k = self.rows
-        keys = held.keys
-        jump, before = "jump" in keys, self._jumping
-        self._plain_hands[k] = (
-            *(key in keys for key in KEYS), jump and not before, before and not jump,
-            sum(1 << place for place, key in enumerate(KEYS) if key in keys), *held.stick, *held.aim,
-        )  # fmt: skip
+        keys = [key in held.keys for key in KEYS]
+        jump, before = "jump" in held.keys, self._jumping
+        bits = held_bits(keys, any(held.stick + held.aim))
+        self._plain_hands[k] = (*keys, jump and not before, before and not jump, bits, *held.stick, *held.aim)
         self._jumping = jump
         self._dts[k] = 1.0 / self.tick_rate
         self.rows = k + 1

@@ -7,7 +7,7 @@ NumPy record arrays, so that `p.top_speed` means the same compiled and uncompile
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from cinetica.model.course import Course, Rectangle
 from cinetica.model.parameters import Parameter
+from cinetica.model.take import KEYS
 from cinetica.model.tune import PARAMETERS, Tune
 
 Records = np.recarray[Any, Any]
@@ -34,14 +35,22 @@ def field_name(parameter: Parameter) -> str:
 # Records are aligned: a number that lies across two cache lines costs as much as a rule of the model.
 TUNE = np.dtype([("top_view", "?")] + [(field_name(parameter), _TYPES[parameter.kind]) for parameter in PARAMETERS], align=True)
 
-# What the hands do in one tick. `pressed` and `released` speak of the jump button; `held` has one bit for each key of
-# `KEYS`, so that a tick in which no key moves is known by one comparison.
+# What the hands do in one tick. `pressed` and `released` speak of the jump button; `held` is of `held_bits`, so that a tick
+# in which nothing moves is known by one comparison.
 HAND = np.dtype(
     [(name, "?") for name in ("left", "right", "up", "down", "jump", "modifier", "pressed", "released")]
     + [("held", "i8")]
     + [(name, "f8") for name in ("stick_x", "stick_y", "aim_x", "aim_y")],
     align=True,
 )
+
+STICK_OUT = 1 << len(KEYS)
+
+
+def held_bits(keys: Iterable[Any], stick_out: Any) -> Any:
+    """One bit for each of `KEYS` that is held, and STICK_OUT where a stick is out of its middle; of numbers or of arrays."""
+    return sum(key * (1 << place) for place, key in enumerate(keys)) + stick_out * STICK_OUT
+
 
 # All that lasts from one tick to the next.
 STATE = np.dtype(
@@ -53,7 +62,7 @@ STATE = np.dtype(
     )]
     + [(name, "i8") for name in ("tick", "marks", "motion", "held", "air_jumps_left", "left_at", "right_at", "up_at", "down_at")]
     + [(name, "?") for name in (
-        "left", "right", "up", "down", "jump", "modifier",
+        "left", "right", "up", "down", "jump", "modifier", "followed", "rests",
         "grounded", "climbing", "armed", "spent", "launched", "hop_open", "passes_for_held",
     )],
     align=True,
