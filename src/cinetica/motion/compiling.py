@@ -8,10 +8,13 @@ their compiled forms; until then Numba is not even loaded.
 from __future__ import annotations
 
 import importlib
+import platform
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import cache, wraps
 from typing import Any
+
+import llvmlite.binding as llvm
 
 from cinetica.motion.cache import cache_folder
 
@@ -67,6 +70,7 @@ def make_compilable() -> None:
     extending = importlib.import_module("numba.extending")
     importlib.import_module("cinetica.motion.step")
     numba.config.CACHE_DIR = str(cache_folder())
+    _keep_branches_within_lines()
     _teach_records()
     for called, function in _functions:
         extending.overload(called, jit_options=OPTIONS, strict=False)(_always(function))
@@ -74,6 +78,12 @@ def make_compilable() -> None:
 
 def _always(function: Function) -> Function:
     return lambda *arguments: function
+
+
+def _keep_branches_within_lines() -> None:
+    """Many processors run a branch across a 32-byte line slowly since a repair of their microcode; the kernel is full of branches."""
+    if platform.machine() == "x86_64":
+        llvm.set_option("cinetica", "-x86-branches-within-32B-boundaries")
 
 
 def _teach_records() -> None:

@@ -55,8 +55,8 @@ def way_free(rectangles, axis, low, high, across_low, across_high, d):
     for i in range(rectangles.shape[0]):
         if rectangles[i, 1 - axis] < across_high - SLACK and rectangles[i, 3 - axis] > across_low + SLACK:
             gap = rectangles[i, axis] - high if d > 0.0 else low - rectangles[i, axis + 2]
-            if -SLACK <= gap < free:
-                free = gap
+            if gap >= -SLACK:
+                free = min(free, gap)
     return free
 
 
