@@ -1,5 +1,5 @@
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -35,6 +35,35 @@ def test_brackets_go_from_mark_to_mark(window):
     key(window, Qt.Key.Key_BracketRight)
     key(window, Qt.Key.Key_BracketLeft)
     assert window.session.cursor == 51
+
+
+class Layouts(QObject):
+    """Counts the layouts that are asked for anywhere in the application."""
+
+    count = 0
+
+    def eventFilter(self, watched, event):
+        self.count += event.type() == QEvent.Type.LayoutRequest
+        return False
+
+
+def test_a_step_asks_for_no_new_layout_and_its_words_stand_side_by_side(window, qtbot):
+    transport, layouts = window.page.transport, Layouts()
+    with qtbot.waitSignal(window.session.figures_changed):
+        window.session.choose_drill("Rooftop hop")
+    for _ in range(10):
+        key(window, Qt.Key.Key_Right)
+        QApplication.processEvents()
+    QApplication.instance().installEventFilter(layouts)
+    key(window, Qt.Key.Key_Right)
+    QApplication.processEvents()
+    QApplication.instance().removeEventFilter(layouts)
+    assert transport.place.text().startswith("frame 11 ")
+    assert layouts.count == 0
+    transport.show_place("frame 123456   1028.800 s")
+    QApplication.processEvents()
+    assert transport.place.sizeHint().width() <= transport.place.width()
+    assert transport.place.geometry().right() < transport.next.geometry().left()
 
 
 def test_the_readout_says_values_and_differences_at_the_cursor(window):

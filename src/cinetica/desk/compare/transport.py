@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QElapsedTimer, Qt, QTimer
 from PySide6.QtGui import QActionGroup
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QToolButton
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSizePolicy, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.compare.time_axis import TimeAxis
@@ -63,18 +63,19 @@ class Transport(QFrame):
         self.loop = self._button("Loop", "Begin again at the end (R)", self._say)
         self.loop.setCheckable(True)
         layout.addWidget(self.loop)
-        self.place = QLabel()
+        self.place = ShortLabel()
         self.place.setFont(look.font(10, bold=True))
-        self.place.setMinimumWidth(look.px(136))
+        # As wide as asked for, and not as narrow as what may be shortened.
+        self.place.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
+        self.place.setFixedWidth(look.px(136))
         self.next = ShortLabel()
         self.next.setObjectName("soft")
         self.next.setFont(look.font(9))
-        self.wake = ShortLabel()
+        self.wake = ShortLabel(alignment=Qt.AlignmentFlag.AlignRight)
         self.wake.setObjectName("soft")
         self.wake.setFont(look.font(9))
         layout.addSpacing(12)
         layout.addWidget(self.place)
-        self.wake.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         layout.addWidget(self.next, 3)
         layout.addSpacing(12)
         layout.addWidget(self.wake, 4)
@@ -147,7 +148,7 @@ class Transport(QFrame):
 
     def _say(self, *_: object) -> None:
         cursor = self.session.cursor
-        self.place.setText(f"frame {cursor}   {self.session.time_at(cursor):.3f} s")
+        self.show_place(f"frame {cursor}   {self.session.time_at(cursor):.3f} s")
         here = [self._words(happening) for happening in self._happenings if happening.row == cursor]
         following = next((happening for happening in self._happenings if happening.row > cursor), None)
         if here:
@@ -156,6 +157,11 @@ class Transport(QFrame):
             self.next.setText(f"next: {self._words(following)}, frame {following.row}")
         else:
             self.next.setText("no more marks")
+
+    def show_place(self, words: str) -> None:
+        self.place.setText(words)
+        if self.place.sizeHint().width() > self.place.width():
+            self.place.setFixedWidth(self.place.sizeHint().width())
 
     def _words(self, happening: Happening) -> str:
         return f"{look.LETTERS[self.session.shown[happening.place].place % 26]} {happening.words}"
