@@ -10,6 +10,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 
@@ -24,6 +25,7 @@ from cinetica.motion.sweep import run_many, run_many_alone
 
 COURSE = Course(solids=(Rectangle(-4, -1, 60, 0), Rectangle(20, 0, 21, 0.5), Rectangle(-6, -1, -4, 3)))
 TUNE = Tune(name="Wren")
+TUNES, SWEPT_TICKS = 10_000, 600
 SLICE_FIELDS = ["half", "height", "top_speed", "acceleration", "friction", "turn_acceleration", "air_control", "air_friction", "gravity", "fall_factor", "terminal_speed", "jump_speed", "cut_factor", "buffer", "coyote"]
 SLICE_TUNE = np.dtype([(name, "f8") for name in SLICE_FIELDS] + [("cut_hops", "i4"), ("spend_grace", "i4")])
 SLICE_HAND = np.dtype([(name, "u1") for name in ("left", "right", "up", "down", "jump", "pressed", "released")])
@@ -53,23 +55,22 @@ def best(run: Callable[[], object], times: int) -> float:
     return min(took)
 
 
-def compiled(ticks: int = 6000, times: int = 50) -> float:
-    """Seconds a tick of a run, trace written."""
+def in_turns(*runs: Callable[[], object], rounds: int) -> list[float]:
+    """Shortest time of each, in s, after a first run that does not count: taken in turns, so that all meet the same machine."""
+    took = np.array([[best(run, 1) for run in runs] for _ in range(rounds + 1)])
+    return [float(seconds) for seconds in took[1:].min(axis=0)]
+
+
+def compiled(ticks: int) -> Callable[[], object]:
+    """A run of the kernel, trace written."""
     hands, dts, _ = schedule(hands_for(ticks), Clock())
     tunes, course, rows = tune_records([TUNE]), ground(COURSE), empty_records(TRACE, ticks + 1)
-    kernel()
-    return best(lambda: kernel()(empty_records(STATE, 1), tunes, course, 0.0, 0.0, hands, dts, rows), times) / ticks
+    run = kernel()
+    return lambda: run(empty_records(STATE, 1), tunes, course, 0.0, 0.0, hands, dts, rows)
 
 
-def uncompiled() -> float:
-    """The same source as plain Python, in a process of its own."""
-    code = "from benchmarks.kernel import compiled; print(compiled(600, 3))"
-    out = subprocess.run([sys.executable, "-c", code], env=os.environ | {"NUMBA_DISABLE_JIT": "1"}, capture_output=True, text=True, check=True)
-    return float(out.stdout)
-
-
-def in_c(ticks: int = 6000) -> float:
-    """Seconds a tick of the slice's step in C, compiled now. Its trace must be ours, or the comparison means nothing."""
+def in_c(ticks: int) -> Callable[[], object]:
+    """The same run of the slice's step in C, compiled now. Its trace must be ours, or the comparison means nothing."""
     with tempfile.TemporaryDirectory() as folder:
         library = Path(folder) / "slice.so"
         source = Path(__file__).with_name("slice_step.c")
@@ -84,31 +85,51 @@ def in_c(ticks: int = 6000) -> float:
     tune["half"], tune["cut_hops"] = TUNE.body.width / 2, 1
     for name in SLICE_HAND.names:
         held[name] = hands[name]
-    pointers = [ctypes.c_void_p(array.ctypes.data) for array in (tune, course.solids, held, dts, rows)]
+    arrays = (tune, course.solids, held, dts, rows)
+    pointers = [ctypes.c_void_p(array.ctypes.data) for array in arrays]
     zero = ctypes.c_double(0)
-    took = best(
-        lambda: run(pointers[0], pointers[1], len(course.solids), zero, zero, pointers[2], pointers[3], pointers[4], ctypes.c_long(ticks + 1)), 50
-    )
+
+    def run_arrays() -> None:
+        assert arrays  # They live as long as their addresses.
+        run(pointers[0], pointers[1], len(course.solids), zero, zero, pointers[2], pointers[3], pointers[4], ctypes.c_long(ticks + 1))
+
+    run_arrays()
     ours = empty_records(TRACE, ticks + 1)
     kernel()(empty_records(STATE, 1), record, course, 0.0, 0.0, hands, dts, ours)
     for name in ("x", "y", "vx", "vy", "ax", "ay", "marks", "state"):
         if not np.allclose(rows[name], ours[name], atol=1e-9):
             raise AssertionError(f"the C step and the kernel differ in {name}")
-    return took / ticks
+    return run_arrays
 
 
-def sweep(tunes: int = 10_000, ticks: int = 600) -> tuple[float, float]:
-    """Ticks per second of many tunes on all cores, and on one, taken in turns so that both meet the same machine."""
-    hands, dts, _ = schedule(hands_for(ticks), Clock())
-    many, course = np.repeat(tune_records([TUNE]), tunes).view(np.recarray), ground(COURSE)
-    many["top_speed"] = np.linspace(3, 12, tunes)
+def sweep(run: Callable[..., object]) -> Callable[[], object]:
+    """A run of many tunes, by `run_many` or `run_many_alone`."""
+    hands, dts, _ = schedule(hands_for(SWEPT_TICKS), Clock())
+    many, course = np.repeat(tune_records([TUNE]), TUNES).view(np.recarray), ground(COURSE)
+    many["top_speed"] = np.linspace(3, 12, TUNES)
+    return lambda: run(empty_records(STATE, TUNES), many, course, 0.0, 0.0, hands, dts)
 
-    def seconds(run: Callable[..., object]) -> float:
-        return best(lambda: run(empty_records(STATE, tunes), many, course, 0.0, 0.0, hands, dts), 1)
 
-    took = np.array([(seconds(run_many), seconds(run_many_alone)) for _ in range(31)])
-    together, alone = tunes * ticks / took[1:].min(axis=0)
-    return float(together), float(alone)
+class Rates(NamedTuple):
+    """Seconds a tick."""
+
+    compiled: float
+    in_c: float
+    on_all_cores: float
+    on_one: float
+
+
+def rates(ticks: int = 6000) -> Rates:
+    single = in_turns(compiled(ticks), in_c(ticks), rounds=400)
+    many = in_turns(sweep(run_many), sweep(run_many_alone), rounds=80)
+    return Rates(*(seconds / ticks for seconds in single), *(seconds / (TUNES * SWEPT_TICKS) for seconds in many))
+
+
+def uncompiled(ticks: int = 600) -> float:
+    """Seconds a tick of the same source as plain Python, in a process of its own."""
+    code = f"from benchmarks.kernel import best, compiled; print(best(compiled({ticks}), 3))"
+    out = subprocess.run([sys.executable, "-c", code], env=os.environ | {"NUMBA_DISABLE_JIT": "1"}, capture_output=True, text=True, check=True)
+    return float(out.stdout) / ticks
 
 
 def first_compile() -> float:
