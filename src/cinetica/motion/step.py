@@ -168,6 +168,11 @@ def run_through(end, p, ground, x, y, hands, dts):
     """Run one tune to the end without a trace; `end` is zeroed and left as it ends."""
     s = on_stack(end)
     begin(s, p, ground, x, y)
-    for k in range(1, dts.shape[0]):
-        tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+    # A loop for each view: the compiler then leaves out of each what its view has not.
+    if p.top_view:
+        for k in range(1, dts.shape[0]):
+            tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+    else:
+        for k in range(1, dts.shape[0]):
+            tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
     copy_record(s, end)
