@@ -14,7 +14,8 @@ from PySide6.QtWidgets import QApplication
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.game import LONGEST_CATCH_UP
 from cinetica.desk.play.keyboard import Keyboard
-from cinetica.desk.play.pads import Pad, Pads, is_pad
+from cinetica.desk.play.pad import Pad, is_pad
+from cinetica.desk.play.pads import Pads
 from cinetica.desk.play.page import COMMANDS
 from cinetica.model.tune import parameter_by_id
 from cinetica.motion.records import COYOTE_LAUNCH, LAUNCH, TRACE

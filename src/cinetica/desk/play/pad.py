@@ -1,0 +1,134 @@
+"""One game pad through Linux's evdev: what it holds, and what is learnt of it by pressing. Loads evdev, which takes a while."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any, Protocol, cast
+
+import evdev
+from evdev import ecodes
+
+from cinetica.motion.live import Held
+
+# So far from its middle a stick must be pushed to be learnt.
+PUSHED = 0.6
+PAIRS = ((ecodes.ABS_X, ecodes.ABS_Y), (ecodes.ABS_RX, ecodes.ABS_RY), (ecodes.ABS_Z, ecodes.ABS_RZ))
+HATS = {ecodes.ABS_HAT0X: ("left", "right"), ecodes.ABS_HAT0Y: ("up", "down")}
+DEFAULT_BUTTONS = {
+    ecodes.BTN_SOUTH: "jump", ecodes.BTN_EAST: "modifier", ecodes.BTN_DPAD_LEFT: "left", ecodes.BTN_DPAD_RIGHT: "right",
+    ecodes.BTN_DPAD_UP: "up", ecodes.BTN_DPAD_DOWN: "down",
+}  # fmt: skip
+
+
+class Device(Protocol):
+    """The part of evdev.InputDevice that is used here; a simulated pad has the same."""
+
+    name: str
+    path: str
+
+    def fileno(self) -> int: ...
+    def capabilities(self) -> dict[int, Any]: ...
+    def read(self) -> Iterable[evdev.InputEvent]: ...
+    def close(self) -> None: ...
+
+
+def is_pad(device: Device) -> bool:
+    """Whether it has a button of a pad or a pair of stick axes, and is no mouse, tablet or touchpad."""
+    able = device.capabilities()
+    buttons = set(able.get(ecodes.EV_KEY, ()))
+    axes = {code for code, _ in able.get(ecodes.EV_ABS, ())}
+    return bool(buttons & {ecodes.BTN_SOUTH, ecodes.BTN_TRIGGER}) or ({ecodes.ABS_X, ecodes.ABS_Y} <= axes and ecodes.BTN_TOUCH not in buttons)
+
+
+class Pad:
+    """What one device holds. Axes are -1 to 1 with up positive; within the flat zone that the device names they are 0."""
+
+    def __init__(self, device: Device) -> None:
+        self.device = device
+        able = device.capabilities()
+        self._ranges = dict(able.get(ecodes.EV_ABS, ()))
+        pairs = [pair for pair in PAIRS if set(pair) <= set(self._ranges)]
+        self.stick: tuple[int, int] | None = pairs[0] if pairs else None
+        self.aim: tuple[int, int] | None = pairs[1] if len(pairs) > 1 else None
+        self.buttons: dict[int, str] = dict(DEFAULT_BUTTONS)
+        self._values: dict[int, float] = {}
+        self._down: set[int] = set()
+        self.learning = ""
+
+    @property
+    def has_sticks(self) -> bool:
+        return self.stick is not None
+
+    def take(self, event: evdev.InputEvent) -> str:
+        """Follow one event; what was learnt by it, in words, or an empty text."""
+        if event.type == ecodes.EV_KEY:
+            if self.learning not in ("", "stick", "aim") and event.value == 1:
+                return self._learn_button(event.code)
+            (self._down.add if event.value else self._down.discard)(event.code)
+        elif event.type == ecodes.EV_ABS and event.code in self._ranges:
+            self._values[event.code] = self._share(event.code, event.value)
+            if self.learning in ("stick", "aim") and abs(self._values[event.code]) >= PUSHED:
+                return self._learn_stick(event.code)
+        return ""
+
+    def _learn_button(self, code: int) -> str:
+        key, self.learning = self.learning, ""
+        self.buttons[code] = key
+        name: Any = ecodes.bytype[ecodes.EV_KEY].get(code, str(code))
+        return f"{name if isinstance(name, str) else name[0]} is {key} now."
+
+    def _learn_stick(self, code: int) -> str:
+        pair = next((pair for pair in PAIRS if code in pair and set(pair) <= set(self._ranges)), None)
+        if pair is None:
+            return ""
+        which, self.learning = self.learning, ""
+        setattr(self, which, pair)
+        return f"The stick that was pushed is the {'second stick' if which == 'aim' else 'stick'} now."
+
+    def _share(self, code: int, value: int) -> float:
+        """An axis value from -1 to 1 by the device's own range."""
+        info = self._ranges[code]
+        middle, reach = (info.max + info.min) / 2, (info.max - info.min) / 2
+        if reach <= 0 or abs(value - middle) <= info.flat:
+            return 0.0
+        return max(-1.0, min(1.0, (value - middle) / reach))
+
+    def _pair(self, pair: tuple[int, int] | None) -> tuple[float, float]:
+        if pair is None:
+            return 0.0, 0.0
+        # Linux counts down as positive.
+        return self._values.get(pair[0], 0.0), -self._values.get(pair[1], 0.0) or 0.0
+
+    @property
+    def held(self) -> Held:
+        keys = {self.buttons[code] for code in self._down if code in self.buttons}
+        for code, (low, high) in HATS.items():
+            value = self._values.get(code, 0.0)
+            if value:
+                keys.add(low if value < 0 else high)
+        return Held(frozenset(keys), self._pair(self.stick), self._pair(self.aim))
+
+    def let_go(self) -> None:
+        self._down.clear()
+        self._values.clear()
+
+
+def open_devices() -> tuple[list[Device], list[str]]:
+    """The pads that can be read, and the paths of input devices that may not be."""
+    readable: list[Device] = []
+    closed: list[str] = []
+    for path in sorted(Path("/dev/input").glob("event*")) if Path("/dev/input").is_dir() else []:
+        if not os.access(path, os.R_OK):
+            closed.append(str(path))
+            continue
+        try:
+            device = cast(Device, evdev.InputDevice(str(path)))
+        except OSError:
+            continue
+        if is_pad(device):
+            readable.append(device)
+        else:
+            device.close()
+    return readable, closed
