@@ -160,8 +160,9 @@ class Transport(QFrame):
 
     def show_place(self, words: str) -> None:
         self.place.setText(words)
-        if self.place.sizeHint().width() > self.place.width():
-            self.place.setFixedWidth(self.place.sizeHint().width())
+        needed = self.place.sizeHint().width() + look.px(12)
+        if needed > self.place.width():
+            self.place.setFixedWidth(needed)
 
     def _words(self, happening: Happening) -> str:
         return f"{look.LETTERS[self.session.shown[happening.place].place % 26]} {happening.words}"
