@@ -281,7 +281,7 @@ class Runner:
     def ramp(self, v, w, top, control, braking, h, airborne):
         if w == 0:
             return approach(v, 0j, self.p["friction"] * braking * h)
-        against = (v * (top * w).conjugate()).real < 0 < self.p["turn_acceleration"]
+        against = (v * (top * w).conjugate()).real < -TINY and self.p["turn_acceleration"] > 0
         return approach(v, top * w, (self.p["turn_acceleration"] if against else self.p["acceleration"]) * control * h)
 
     def ease(self, v, w, top, control, braking, h, airborne):
@@ -361,7 +361,7 @@ class Runner:
         stops = []
         for r in self.drill.course.solids:
             across = r[1 - axis] < box[3 - axis] - TINY and r[3 - axis] > box[1 - axis] + TINY
-            in_the_way = -TINY <= sign * (r[near] - front) < abs(d)
+            in_the_way = -TINY <= sign * (r[near] - front) < abs(d) - TINY
             overlapped = self.overlap_of(r, there)[axis] > TINY
             if across and {"swept": in_the_way, "stepped": overlapped, "none": False}[self.p["sweep"]]:
                 stops.append(sign * (r[near] - front))

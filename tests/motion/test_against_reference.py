@@ -8,6 +8,7 @@ from cinetica.cli import demo_study
 from cinetica.files.study_json import parse_study
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course, Rectangle
+from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.records import STATES, TRACE
 from cinetica.motion.simulate import simulate
 from tests.builders import make_drill, marks_at
@@ -66,12 +67,29 @@ CLOCKS = (
 )  # fmt: skip
 
 
+def clock_of(seed):
+    return parse_study(f'{{"format": "cinetica-study", "version": 1, "name": "x", "clock": {CLOCKS[seed % len(CLOCKS)]}}}', "x").clock
+
+
 @pytest.mark.parametrize("seed", range(240))
 def test_random_studies_agree(seed):
     chance = random.Random(seed)
     view = ("side", "top")[seed % 2]
-    clock = parse_study(f'{{"format": "cinetica-study", "version": 1, "name": "x", "clock": {CLOCKS[seed % len(CLOCKS)]}}}', "x").clock
-    compare(random_tune(view, chance), random_drill(chance, view), clock)
+    compare(random_tune(view, chance), random_drill(chance, view), clock_of(seed))
+
+
+# The last five of them turn at right angles, or just arrive at a wall.
+@pytest.mark.parametrize("seed", [*range(10_000, 10_150), 10_519, 16_007, 200_401, 203_379, 206_303])
+def test_studies_that_leave_much_as_it_was_agree(seed):
+    """Zeros, ones and round numbers meet where all is random seldom does."""
+    chance = random.Random(seed)
+    view = ("side", "top")[seed % 2]
+    drawn, tune = random_tune(view, chance), Tune(name="Wren", view=view)
+    share = chance.random()
+    for parameter, value in zip(PARAMETERS, drawn.values().values(), strict=True):
+        if chance.random() < share:
+            tune = tune.put(parameter.id, value)
+    compare(tune, random_drill(chance, view), clock_of(seed))
 
 
 @pytest.mark.parametrize("name", ["harbour", "pitfalls"])

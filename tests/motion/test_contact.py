@@ -130,3 +130,16 @@ def test_no_body_is_ever_inside_a_solid(boxes, take, speed, rate, view, law, sli
         wide = np.minimum(trace["x"] + 0.4, box.right) - np.maximum(trace["x"] - 0.4, box.left)
         high = np.minimum(trace["y"] + above, box.top) - np.maximum(trace["y"] - below, box.bottom)
         assert np.minimum(wide, high).max() <= 1e-9
+
+
+@pytest.mark.parametrize("way", ["right", "left"])
+@pytest.mark.parametrize("ticks", range(1, 60))
+def test_a_body_that_just_arrives_at_a_wall_is_blocked_in_the_next_tick(way, ticks):
+    """0.1 u a tick: whatever rounding makes of the sum, the wall is reached after so many ticks and in the way in the next."""
+    sign = 1 if way == "right" else -1
+    face = 0.1 * ticks + 0.4
+    wall = (face, 0, face + 1, 3) if sign > 0 else (-face - 1, 0, -face, 3)
+    tune = make_tune(drive__law="instant", drive__top_speed=6, body__width=0.8)
+    trace = run(tune, make_drill(solids=[FLOOR, wall], length=ticks + 3, **{way: [(0, ticks + 3)]}))
+    assert rows_of(trace, "wall")[0] == ticks + 1
+    assert trace["x"][ticks:] == pytest.approx(sign * 0.1 * ticks, abs=1e-9)

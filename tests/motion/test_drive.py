@@ -135,3 +135,11 @@ def test_mirrored_hands_give_a_mirrored_trace(take, law):
     assert np.array_equal(one["vx"], -other["vx"])
     assert np.array_equal(one["x"], -other["x"])
     assert np.array_equal(one["y"], other["y"])
+
+
+@pytest.mark.parametrize("yaw", range(0, 360, 15))
+def test_a_turn_at_right_angles_is_not_against_the_motion_in_any_view(yaw):
+    """v·w is 0 there, but for its rounding: the acceleration is that of going on, 10 u/s² and not 100."""
+    tune = make_tune("top", drive__acceleration=10, drive__turn_acceleration=100, drive__top_speed=1, input__view_yaw=yaw)
+    trace = run(tune, make_drill(view="top", right=[(0, 30)], up=[(30, 60)]))
+    assert np.hypot(trace["ax"][31], trace["ay"][31]) == pytest.approx(10, abs=1e-6)

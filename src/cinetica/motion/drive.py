@@ -48,7 +48,7 @@ def ramp(vx, vy, wx, wy, top, control, braking, p, h):
     """No input: toward 0 by friction·h. Else toward S·w by a·h; a is turn_acceleration where v·w < 0 and it is set."""
     if wx == 0.0 and wy == 0.0:
         return toward(vx, vy, 0.0, 0.0, p.friction * braking * h)
-    turning = p.turn_acceleration > 0.0 and (vx * wx + vy * wy) * top < 0.0
+    turning = p.turn_acceleration > 0.0 and (vx * wx + vy * wy) * top < -SLACK
     acceleration = p.turn_acceleration if turning else p.acceleration
     return toward(vx, vy, top * wx, top * wy, acceleration * control * h)
 
