@@ -1,13 +1,19 @@
-"""Tests run without a screen; the window is the real one all the same."""
+"""Tests run without a screen, or on one with CINETICA_TESTS_ON=xcb; the window is the real one all the same."""
 
 from __future__ import annotations
 
+import json
 import os
 import tempfile
+from pathlib import Path
 
-os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # What the program keeps for the person goes into a folder of the tests' own.
 _HOME = tempfile.TemporaryDirectory(prefix="cinetica-tests-")
+# A screen as many desks have one.
+_SCREEN = {"name": "one", "x": 0, "y": 0, "width": 1920, "height": 1080, "logicalDpi": 96, "logicalBaseDpi": 96, "dpr": 1}
+_screens = Path(_HOME.name) / "screens.json"
+_screens.write_text(json.dumps({"screens": [_SCREEN]}))
+os.environ["QT_QPA_PLATFORM"] = os.environ.get("CINETICA_TESTS_ON") or f"offscreen:configfile={_screens}"
 for kind in ("STATE", "CONFIG"):
     os.environ[f"XDG_{kind}_HOME"] = f"{_HOME.name}/{kind.lower()}"
 

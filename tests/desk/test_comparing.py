@@ -1,5 +1,7 @@
 """Tunes, wishes, strips, line-up, table, explanation, course, playback and looks, driven through the real window."""
 
+from html import escape
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -16,6 +18,7 @@ from cinetica.desk.window import Window
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.channels import PRESETS
 from tests.desk.conftest import drag
+from tests.desk.painted import pixels_of, settle
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
@@ -199,7 +202,7 @@ def test_presets_phases_and_the_order_of_strips(window):
     phase = strips.phases[0]
     shown = window.session.shown[0]
     window.session.set_cursor(40)
-    place, spot = phase.spots._spots[0]
+    place, spot = phase.spots.spots[0]
     assert (place, spot) == (0, QPointF(shown.trace["vx"][40], shown.trace["vy"][40]))
     menu = strips.phases[0].title.menu()
     next(action for action in menu.actions() if action.text() == "Move down").trigger()
@@ -218,11 +221,18 @@ def test_scales_are_own_or_shared(window):
 @pytest.mark.parametrize("drawing", ["lines", "steps", "points"])
 def test_samples_are_drawn_as_asked(window, drawing):
     window.page.comparing.set(drawing=drawing)
-    item = window.page.strips.strips[0].curves.items[0]
-    window.page.strips.strips[0].plot.grab()
-    count = len(window.session.shown[0].trace)
-    elements = item._path.elementCount() if item._path is not None else 0
-    assert elements == {"lines": count, "steps": 2 * count - 1, "points": 0}[drawing]
+    strip, shown = window.page.strips.strips[0], window.session.shown[0]
+    window.page.axis.show(0.1, 0.3)
+    settle()
+    picture = pixels_of(strip.plot.grab().toImage())
+    # Between two samples of the climb to top speed: on the line from one to the other, or still as high as the first.
+    row = next(row for row in range(1, 30) if shown.trace["vx"][row + 1] > shown.trace["vx"][row] > 2)
+    middle = (shown.trace["time"][row] + shown.trace["time"][row + 1]) / 2
+    heights = {"lines": (shown.trace["vx"][row] + shown.trace["vx"][row + 1]) / 2, "steps": shown.trace["vx"][row]}
+    spots = {name: strip.plot.mapFromScene(strip.plot.box.mapViewToScene(QPointF(middle, value))) for name, value in heights.items()}
+    ink = np.array([0x9E, 0x4E, 0x1F])
+    inked = {name: bool((np.abs(picture[spot.y() - 1 : spot.y() + 2, spot.x() - 1 : spot.x() + 2] - ink).max(axis=2) < 60).any()) for name, spot in spots.items()}
+    assert inked == {"lines": drawing == "lines", "steps": drawing == "steps"}
 
 
 def test_lining_up_shifts_the_others_and_the_readout_with_them(window):
@@ -339,7 +349,7 @@ def test_a_course_is_edited_in_place_and_every_tune_reruns(window, qtbot, said):
     qtbot.waitExposed(window)
     stage = window.page.stage
     key(window, Qt.Key.Key_C)
-    assert stage.edit_bar.isVisible()
+    assert stage.edit_row.isVisible()
     ledge = max(window.session.drill.course.solids, key=lambda solid: solid.left)
     traces = [shown.trace for shown in window.session.shown]
     edge = QPointF(ledge.left, (ledge.bottom + ledge.top) / 2)
@@ -367,16 +377,16 @@ def test_rectangles_are_chosen_added_and_typed_by_key(window, said):
     stage = window.page.stage
     key(window, Qt.Key.Key_C)
     stage.plot.setFocus()
-    stage.edit_bar.kind.setCurrentIndex(2)
-    stage.edit_bar.kind.activated.emit(2)
+    stage.edit_row.kind.setCurrentIndex(2)
+    stage.edit_row.kind.activated.emit(2)
     QTest.keyClick(stage.plot, Qt.Key.Key_Insert)
     assert len(window.session.drill.course.climb) == 1
-    stage.edit_bar.exact.setFocus()
-    stage.edit_bar.exact.setText("1 0 2 3")
-    QTest.keyClick(stage.edit_bar.exact, Qt.Key.Key_Return)
+    stage.edit_row.exact.setFocus()
+    stage.edit_row.exact.setText("1 0 2 3")
+    QTest.keyClick(stage.edit_row.exact, Qt.Key.Key_Return)
     assert window.session.drill.course.climb == ((1, 0, 2, 3),)
-    stage.edit_bar.exact.setText("2 0 1 3")
-    QTest.keyClick(stage.edit_bar.exact, Qt.Key.Key_Return)
+    stage.edit_row.exact.setText("2 0 1 3")
+    QTest.keyClick(stage.edit_row.exact, Qt.Key.Key_Return)
     assert "left smaller than right" in said[-1]
     stage.plot.setFocus()
     QTest.keyClick(stage.plot, Qt.Key.Key_PageDown)
@@ -396,9 +406,9 @@ def test_odd_courses_are_told_and_still_run(window):
 def test_prints_and_arrows_are_those_asked_for(window):
     stage = window.page.stage
     stage.every_box.setValue(10)
-    assert len(stage.prints[0]._prints) == 13
+    assert len(stage.prints.printed[0].bodies) == 13
     stage.every_box.setValue(0)
-    assert stage.prints[0]._prints == []
+    assert stage.prints.printed[0].bodies == []
     window.session.set_cursor(8)
     with_arrows = stage.grab().toImage()
     arrows = [action for action in stage.title.menu().actions() if "arrows" in action.text()]
@@ -448,6 +458,7 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
 
     first = opened()
     first.page.charts.setSizes([333, 222])
+    first.page.charts.splitterMoved.emit(333, 1)
     first.page.show_preset("Phase")
     first.page.bar.explain.setChecked(True)
     first.page.sheet.view.setExpanded(first.page.sheet.view.sheet.index(1, 0), False)
@@ -572,6 +583,6 @@ def test_the_help_names_every_key(window):
     from cinetica.desk.keys import KEYS, MENUS, PICTURES, RECENT, help_text
 
     text = help_text()
-    assert all(meaning in text for _, _, meaning in KEYS)
+    assert all(escape(meaning) in text for _, _, meaning in KEYS)
     known = {name for name, _, _ in KEYS} | {"-", RECENT, PICTURES}
     assert all(set(entries) <= known for _, entries in MENUS)

@@ -62,7 +62,7 @@ def test_every_part_is_a_picture_in_both_kinds(window, to, said, action):
     svg = to("a.svg")
     do(window, action)
     root = ET.parse(svg).getroot()
-    lines = [node for node in root.iter() if node.tag.endswith(("path", "polyline"))]
+    lines = [node for node in root.iter() if node.tag.endswith(("path", "polyline", "rect"))]
     assert len(lines) > 50
     assert said == [f"Saved in {png}.", f"Saved in {svg}."]
 
@@ -247,7 +247,7 @@ def test_a_log_is_laid_over_measured_and_undone(window, importing, said):
     assert heights[1] > heights[0] + 0.05
     assert "leaves Wren" in said[-1]
     # It has lanes, a readout and a path like the rest.
-    assert len(window.page.stage.paths.items) == 3
+    assert len(window.page.stage.paths.drawn) == 3
     window.session.undo_stack.undo()
     assert not any(each.trace.logged for each in window.session.shown)
 

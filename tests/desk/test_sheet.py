@@ -16,8 +16,8 @@ def test_a_drag_changes_the_number_and_the_curve_live(window, hand):
     hand.drag(SPEED, "Wren", 20, release=False)
     assert hand.value(SPEED, "Wren") == pytest.approx(7.5 + 20 * 0.1)
     assert window.session.shown[0].trace["vx"].max() == pytest.approx(before + 2)
-    curve = window.page.strips.strips[0].curves.items[0].boundingRect()
-    assert curve.bottom() >= 9.5
+    curve = window.page.strips.strips[0].curves.drawn[0]
+    assert curve.y.max() >= 9.5
     hand.release()
 
 
@@ -25,11 +25,11 @@ def test_the_wake_stays_as_it_was_when_the_drag_began(window, hand):
     was = window.session.shown[0]
     hand.drag(SPEED, "Wren", 25)
     assert window.session.wake_shown == [was]
-    assert window.page.strips.strips[0].wakes.items[0].isVisible()
+    assert [curve.place for curve in window.page.strips.strips[0].wakes.drawn] == [0]
     assert "Top speed of Wren" in window.page.transport.wake.text()
     QTest.keyClick(window, Qt.Key.Key_Escape)
     assert window.session.wake_shown == []
-    assert not window.page.strips.strips[0].wakes.items[0].isVisible()
+    assert window.page.strips.strips[0].wakes.drawn == []
 
 
 def test_shift_is_fine_and_ctrl_is_coarse(hand):

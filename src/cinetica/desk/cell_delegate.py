@@ -15,7 +15,6 @@ from cinetica.model.parameters import Parameter
 from cinetica.reading.measures import Measure
 
 Index = QModelIndex | QPersistentModelIndex
-ROW_HEIGHT = 24
 
 
 class CellView(Protocol):
@@ -38,7 +37,7 @@ class CellDelegate(QStyledItemDelegate):
         self._model, self.look = model, palette
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        return QSize(40, look.px(ROW_HEIGHT))
+        return QSize(40, look.height(9) + look.px(9))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         rect: QRect = option.rect
@@ -54,8 +53,8 @@ class CellDelegate(QStyledItemDelegate):
         elif index.column() == LABEL:
             painter.setFont(look.font(9))
             painter.setPen(QColor(self.look.ink))
-            text = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, rect.width() - 26)
-            painter.drawText(rect.adjusted(26, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
+            text = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, rect.width() - look.px(26))
+            painter.drawText(rect.adjusted(look.px(26), 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
         elif index.column() == UNIT:
             painter.setFont(look.font(8))
             painter.setPen(QColor(self.look.soft))
@@ -80,14 +79,17 @@ class CellDelegate(QStyledItemDelegate):
         painter.drawPolygon(QPolygonF(points))
         painter.setPen(QColor(self.look.accent))
         painter.setFont(look.font(9, bold=True))
-        wide = QRect(rect.left() + 24, rect.top() + 3, view.viewport().width() - 24, rect.height())
+        wide = QRect(rect.left() + look.px(24), rect.top() + 3, view.viewport().width() - look.px(24), rect.height() - 3)
         painter.drawText(wide, Qt.AlignmentFlag.AlignVCenter, group.title)
+        title = look.width(group.title, 9, bold=True)
         if not open_:
             differing = sum(any(self._model.differs(row, column) for column in range(len(self._model.tunes))) for row in group.rows)
             folded = f"{len(group.rows)} folded" + (f", {differing} differ" if differing else "")
             painter.setFont(look.font(8))
             painter.setPen(QColor(self.look.soft))
-            painter.drawText(wide.adjusted(0, 0, -10, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, folded)
+            room = wide.adjusted(title + look.px(8), 0, -10, 0)
+            folded = painter.fontMetrics().elidedText(folded, Qt.TextElideMode.ElideRight, room.width())
+            painter.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, folded)
 
     def _paint_value(self, painter: QPainter, rect: QRect, row: Parameter | Measure, column: int, current: bool) -> None:
         place, tune = self._model.tunes[column]
@@ -103,8 +105,8 @@ class CellDelegate(QStyledItemDelegate):
         painter.setPen(QColor(self.look.soft if fixed else self.look.ink))
         text = self._model.text(row, column)
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, cell.width() - 13)
-        painter.drawText(cell.adjusted(0, 0, -13, -1), flags, text)
+        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, cell.width() - 12)
+        painter.drawText(cell.adjusted(0, 0, -12, -1), flags, text)
         if differs:
             self._paint_arrow(painter, cell, differs)
         if isinstance(row, Measure) and not fixed:

@@ -8,6 +8,7 @@ from datetime import datetime
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QInputDialog, QWidget
 
+from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
 from cinetica.model import editing
 from cinetica.model.study import Drill
@@ -53,7 +54,7 @@ class Commands(QObject):
     def snapshot(self) -> None:
         tune = self.tune
         if tune and self.session.alter(f"Snapshot of {tune.name}", lambda study: editing.with_snapshot(study, tune.name)):
-            self.session.told.emit(f"{tune.name} is kept beside itself as it is now. Put back (Ctrl+Shift+B) returns to it.")
+            self.session.told.emit(keyed("{0} is kept beside itself as it is now. Put back ({put_back}) returns to it.", tune.name))
 
     def put_back(self) -> None:
         """The snapshot in whose column we are, or else the last one of the tune in whose column we are."""
@@ -88,7 +89,7 @@ class Commands(QObject):
     def remove(self) -> None:
         if tune := self.tune:
             self.session.alter(f"Remove {tune.name}", lambda study: editing.without_tune(study, tune.name))
-            self.session.told.emit(f"“{tune.name}” is removed. Undo (Ctrl+Z) brings it back.")
+            self.session.told.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", tune.name))
 
     def milestone(self) -> None:
         """All tunes as they are now, under a name."""
@@ -97,7 +98,7 @@ class Commands(QObject):
             return
         at = datetime.now().astimezone().isoformat(timespec="seconds")
         if self.session.alter(f"Milestone “{name.strip()}”", lambda study: editing.with_milestone(study, name, at)):
-            self.session.told.emit(f"The moment “{name.strip()}” is kept in the study. History (Ctrl+Y) brings any tune of it back.")
+            self.session.told.emit(keyed("The moment “{0}” is kept in the study. History ({history}) brings any tune of it back.", name.strip()))
 
     # Drills
 
@@ -122,7 +123,7 @@ class Commands(QObject):
     def remove_drill(self) -> None:
         if drill := self.drill:
             self.session.alter(f"Remove {drill.name}", lambda study: editing.without_drill(study, drill.name))
-            self.session.told.emit(f"“{drill.name}” is removed. Undo (Ctrl+Z) brings it back.")
+            self.session.told.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", drill.name))
 
     def ask_one(self, title: str, label: str, of: list[str]) -> str | None:
         """Which of these, or None if it is called off."""
@@ -140,12 +141,12 @@ class Commands(QObject):
             return
         others = [each.name for each in self.session.study.drills if each is not drill and each.view == drill.view]
         if not others:
-            self.session.refused.emit("There is no other drill of this view to lay over. Copy this one (Ctrl+Shift+D) and change its hands.")
+            self.session.refused.emit(keyed("There is no other drill of this view to lay over. Copy this one ({copy_drill}) and change its hands."))
             return
         name = others[0] if len(others) == 1 else self.ask_one("Lay another drill over", f"Drill on which {reference.name} is shown, too", others)
         if name is not None:
             self.session.lay_over(name)
-            self.session.told.emit(f"W is {reference.name} on {name}. Line up (L) lays launch on launch. Ctrl+Shift+O takes it away.")
+            self.session.told.emit(keyed("W is {0} on {1}. Line up ({line_up}) lays launch on launch. The same again ({lay_over}) takes it away.", reference.name, name))
 
     def next_drill(self, by: int) -> None:
         drills = self.session.study.drills

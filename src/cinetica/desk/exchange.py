@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QProgressDialog, QWidget
 
 from cinetica.desk.compare.strips import Strips
+from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
 from cinetica.files.game_csv import read_text
 from cinetica.files.names import file_name
@@ -152,4 +153,4 @@ class Exchange(QObject):
             return
         name = names[0] if len(names) == 1 else self.ask_one("Remove a curve from the game", "Curve", names)
         if name is not None and self.session.alter(f"Remove the curve {name}", lambda study: without_log(study, name)):
-            self.session.told.emit(f"“{name}” is removed. Undo (Ctrl+Z) brings it back.")
+            self.session.told.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", name))

@@ -28,6 +28,7 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
+from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
 from cinetica.files.conventions import words
 from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers
@@ -332,7 +333,7 @@ class HandOver(QDialog):
             self.message.setText(str(error))
             return
         self.session.edit(name, after)
-        self.said.setText(f"{name}: done. Undo (Ctrl+Z) takes it back.")
+        self.said.setText(keyed("{0}: done. Undo ({undo}) takes it back.", name))
 
 
 class _Plain(QDoubleSpinBox):

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QInputDialog, QLabel, QLineEdit, QPushButton, QTreeWidget, QTreeWidgetItem, QUndoView, QVBoxLayout, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
 from cinetica.model import editing
 from cinetica.model.milestone import Milestone
@@ -116,7 +117,7 @@ class History(QDialog):
     def remove_chosen(self) -> None:
         milestone, _ = self.chosen
         self.session.alter(f"Remove the milestone {milestone}", lambda study: editing.without_milestone(study, milestone))
-        self.session.told.emit(f"The milestone “{milestone}” is removed. Undo (Ctrl+Z) brings it back.")
+        self.session.told.emit(keyed("The milestone “{0}” is removed. Undo ({undo}) brings it back.", milestone))
 
 
 def _column(title: str, words: str, *parts: QWidget | QHBoxLayout) -> QVBoxLayout:

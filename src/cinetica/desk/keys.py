@@ -1,6 +1,13 @@
-"""Every key of the page Compare, once: the shortcuts, the menus and the help are all made from this."""
+"""Every action with its keys, once: shortcuts, menus, help, tooltips and messages are all made from this."""
 
 from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from html import escape
+
+from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import QApplication, QWidget
 
 # Name of the action, keys, what it does.
 KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
@@ -99,6 +106,56 @@ MENUS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("&Game", ("hand_over", "proof", SEPARATOR, "import_numbers", "import_log", "remove_log")),
     ("Hel&p", ("help",)),
 )  # fmt: skip
+# What acts on the page Compare and has no meaning while another page is shown.
+COMPARE_ONLY = frozenset((
+    "back", "forward", "back_ten", "forward_ten", "start", "end", "previous_mark", "next_mark", "play", "loop", "line_up", "difference",
+    "part", "explain", "table", "course", "hands", "fit", "clear_wake", "lay_over", "drill_length", "picture_stage", "picture_strips",
+    "picture_strip",
+))  # fmt: skip
+
+# The keys in force: those that the program comes with, until the person has others.
+_in_force: dict[str, tuple[str, ...]] = {name: keys for name, keys, _ in KEYS}
+_NAMED = re.compile(r"\{(\w+)\}")
+_TEMPLATE = "keyed"
+_NONE = "\0"
+_WITHOUT_KEY = re.compile(rf" ?\([^()]*{_NONE}[^()]*\)")
+
+
+def keys_in_force(name: str) -> tuple[str, ...]:
+    """The keys of an action as they are written on this desktop; none where it has none."""
+    return tuple(QKeySequence(key).toString(QKeySequence.SequenceFormat.NativeText) for key in _in_force.get(name, ()) if key)
+
+
+def put_in_force(name: str, keys: Iterable[str]) -> None:
+    """From now on these keys stand for the action, in all words, too."""
+    if tuple(keys) != _in_force.get(name):
+        _in_force[name] = tuple(keys)
+        for widget in QApplication.allWidgets():
+            if template := widget.property(_TEMPLATE):
+                widget.setToolTip(keyed(str(template)))
+
+
+def keyed(text: str, *words: str) -> str:
+    """A text in which `{action}` is the key in force, and `{0}` the first of `words`, taken as it is.
+
+    Where an action has no key, the brackets around it are left out.
+    """
+
+    def word(found: re.Match[str]) -> str:
+        if found[1].isdigit():
+            return words[int(found[1])]
+        keys = keys_in_force(found[1])
+        return keys[0] if keys else _NONE
+
+    return _WITHOUT_KEY.sub("", _NAMED.sub(word, text)).replace(_NONE, "")
+
+
+def keyed_tip(widget: QWidget, text: str) -> None:
+    """A tooltip that names keys: it stays true when they are bound anew."""
+    widget.setProperty(_TEMPLATE, text)
+    widget.setToolTip(keyed(text))
+
+
 IN_THE_SHEET = (
     ("Up, Down, Tab", "go from cell to cell"),
     ("digits", "type a number; Enter takes it, Escape leaves it; a time also in ticks, as 6t"),
@@ -147,8 +204,8 @@ WITH_THE_MOUSE = (
 
 
 def help_text() -> str:
-    """The help as HTML."""
-    keys = "".join(_line(" or ".join(keys), meaning) for _, keys, meaning in KEYS)
+    """The help as HTML, with the keys in force."""
+    keys = "".join(_line(" or ".join(keys_in_force(name)) or "no key", meaning) for name, _, meaning in KEYS)
     tables = (
         ("With the mouse", WITH_THE_MOUSE), ("In the sheet", IN_THE_SHEET), ("In the hands", IN_THE_HANDS), ("On the stage", ON_THE_STAGE),
         ("While playing", WHILE_PLAYING),
@@ -162,4 +219,4 @@ def help_text() -> str:
 
 
 def _line(what: str, meaning: str) -> str:
-    return f"<tr><td style='padding: 1px 18px 1px 0'><b>{what}</b></td><td>{meaning}</td></tr>"
+    return f"<tr><td style='padding: 1px 18px 1px 0'><b>{escape(what)}</b></td><td>{escape(meaning)}</td></tr>"

@@ -3,72 +3,18 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainterPath, QPalette, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPainterPath, QPalette, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-# The arrow of what opens.
-OPENS = (Path(__file__).parents[1] / "data" / "opens.svg").as_posix()
-LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
-# What is no tune comes behind all tunes: the reference on another drill is W, curves from the game are X, Y, Z.
-OVER_PLACE, LOG_PLACE = 22, 23
+from cinetica.palette import DASHES, DAY, LETTERS, LOG_PLACE, NIGHT, OVER_PLACE, Palette, letter, style
 
+__all__ = ["DASHES", "DAY", "LETTERS", "LOG_PLACE", "NIGHT", "OVER_PLACE", "Palette", "letter", "style"]
 
-@dataclass(frozen=True)
-class Palette:
-    """Colours of one look. Text has a contrast of at least 4.5 to 1 on `paper` and on `sheet`."""
-
-    name: str
-    paper: str
-    sheet: str
-    grid_fine: str
-    grid: str
-    ink: str
-    soft: str
-    frame: str
-    frame_text: str
-    frame_soft: str
-    accent: str
-    earth: str
-    earth_edge: str
-    differs: str
-    warning: str
-    inks: tuple[str, ...]
-
-
-DAY = Palette(
-    name="day", paper="#FBF8F1", sheet="#F4EEE1", grid_fine="#ECE4D3", grid="#DACFB8", ink="#2B2A27", soft="#6B6356",
-    frame="#153A40", frame_text="#F4EEE1", frame_soft="#A9BFBD", accent="#0F6B63", earth="#DACFB8", earth_edge="#8A7F69",
-    differs="#FFF1CC", warning="#A3260B",
-    inks=("#1F4E9E", "#C2410C", "#4D7C0F", "#7E3794", "#A16207", "#475569"),
-)  # fmt: skip
-NIGHT = Palette(
-    name="night", paper="#14201F", sheet="#192827", grid_fine="#1E2E2D", grid="#2A3F3D", ink="#E9E2D2", soft="#94A09A",
-    frame="#0B1516", frame_text="#E9E2D2", frame_soft="#94A09A", accent="#4FB8AC", earth="#2A3A37", earth_edge="#5B716C",
-    differs="#3A301B", warning="#FF9B80",
-    inks=("#86AEFF", "#FF8F5C", "#A3D15B", "#D59AEC", "#E3B455", "#A9B8CC"),
-)  # fmt: skip
-
-# A tune is told by letter, ink, dash pattern and marker shape, so that no two rely on colour alone.
-DASHES: tuple[tuple[float, ...], ...] = ((), (6, 3), (1.5, 2.5), (7, 2.5, 1.5, 2.5), (12, 4), (3, 2))
-
-
-def style(place: int) -> int:
-    """Which of the six styles the tune at this place of the study has. From the seventh on they come again, but never
-    that of the first, which is the one that the others are held against."""
-    if place >= OVER_PLACE:
-        return 5
-    return place if place < 6 else 1 + (place - 1) % 5
-
-
-def letter(place: int) -> str:
-    return LETTERS[place % len(LETTERS)]
-
-
+DATA = Path(__file__).parents[1] / "data"
 def ink(palette: Palette, place: int) -> QColor:
     return QColor(palette.inks[style(place)])
 
@@ -110,36 +56,54 @@ def shape(place: int, size: float) -> QPainterPath:
 
 
 @cache
-def _family() -> str:
-    return "Inter" if "Inter" in QFontDatabase.families() else ""
+def _families() -> list[str]:
+    """Inter where it is installed, else the system's sans: what it takes for general may be a serif."""
+    return ["Inter", "Sans Serif"] if "Inter" in QFontDatabase.families() else ["Sans Serif"]
 
 
 # How much larger than usual all text is, in the steps that the person can choose.
-TEXT_SCALES = (1.0, 1.15, 1.3, 1.5)
+TEXT_SCALES = (1.0, 1.15, 1.3, 1.45, 1.6)
 _scale = [TEXT_SCALES[0]]
 
 
 def set_text_scale(scale: float) -> None:
     """For all that is made from now on."""
     _scale[0] = scale
-    font.cache_clear()
+    for kept in (font, width, height):
+        kept.cache_clear()
+
+
+def text_scale() -> float:
+    return _scale[0]
 
 
 def px(pixels: float) -> int:
-    """A length that has to grow with the text."""
+    """A length that has to grow with the text, such as a margin. What has to hold text is measured: see `width`."""
     return round(pixels * _scale[0])
 
 
 @cache
 def font(size: int = 10, *, bold: bool = False) -> QFont:
-    """Inter where it is installed, else the system's sans; figures of equal width."""
-    family = _family()
-    made = QFont(family) if family else QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
+    """The one family, with figures of equal width."""
+    made = QFont(_families())
+    made.setStyleHint(QFont.StyleHint.SansSerif)
     made.setPixelSize(px(size + 3))
     made.setFeature(QFont.Tag("tnum"), 1)
     if bold:
         made.setWeight(QFont.Weight.DemiBold)
     return made
+
+
+@cache
+def width(text: str, size: int = 10, *, bold: bool = False) -> int:
+    """How wide a text is in pixels, rounded up."""
+    return math.ceil(QFontMetricsF(font(size, bold=bold)).horizontalAdvance(text))
+
+
+@cache
+def height(size: int = 10, *, bold: bool = False) -> int:
+    """How high a line of text is in pixels, rounded up."""
+    return math.ceil(QFontMetricsF(font(size, bold=bold)).height())
 
 
 def qt_palette(p: Palette) -> QPalette:
@@ -177,29 +141,30 @@ def style_sheet(p: Palette) -> str:
     QMainWindow, QDialog, QMessageBox {{ background: {p.sheet}; }}
     QToolTip {{ color: {p.ink}; background: {p.paper}; border: 1px solid {p.grid}; padding: 4px; }}
     #header {{ background: {p.frame}; }}
-    #header QLabel, #header QToolButton, #header QComboBox {{ color: {p.frame_text}; }}
-    #header QToolButton {{ border: none; padding: 6px 10px; }}
-    #header QToolButton:hover, #header QComboBox:hover {{ background: rgba(255,255,255,28); }}
-    #header QToolButton:focus, #header QComboBox:focus {{ outline: none; border-bottom: 2px solid {p.frame_soft}; }}
-    #header QToolButton::menu-indicator {{ image: none; }}
-    #header QToolButton:checked {{ border-bottom: 3px solid #E0A040; font-weight: 600; }}
-    #header QComboBox {{ background: transparent; border: none; padding: 5px 8px; }}
-    #header QComboBox::drop-down {{ border: none; width: 0; }}
-    #header #quiet {{ color: {p.frame_soft}; }}
-    QMenu, QComboBox QAbstractItemView {{ background: {p.paper}; border: 1px solid {p.grid}; padding: 3px; }}
+    #brand, #header > QToolButton, #drills {{ color: {p.frame_text}; }}
+    #header > QToolButton {{ border: none; padding: 6px 9px; border-bottom: 3px solid transparent; border-top: 3px solid transparent; }}
+    #header > QToolButton:hover, #drills:hover {{ background: rgba(255,255,255,28); }}
+    #header > QToolButton:focus, #drills:focus {{ outline: none; border-bottom: 3px solid {p.frame_soft}; }}
+    QToolButton::menu-indicator {{ image: none; width: 0; }}
+    #header > QToolButton:checked {{ border-bottom: 3px solid #E0A040; background: rgba(255,255,255,18); }}
+    #drills {{ background: transparent; border: none; border-bottom: 3px solid transparent; padding: 4px 4px 2px 8px; }}
+    #drills::drop-down {{ border: none; width: 20px; }}
+    #drills::down-arrow {{ image: url({DATA.as_posix()}/opens-light.svg); width: 10px; height: 6px; }}
+    #quiet {{ color: {p.frame_soft}; }}
+    QMenu, QComboBox QAbstractItemView {{ background: {p.paper}; color: {p.ink}; border: 1px solid {p.grid}; padding: 3px; }}
+    QComboBox QAbstractItemView::item {{ color: {p.ink}; padding: 2px 4px; }}
     QMenu::item {{ padding: 5px 22px 5px 14px; }}
     QMenu::item:selected, QComboBox QAbstractItemView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
     QMenu::item:disabled {{ color: {p.soft}; }}
     QMenu::separator {{ height: 1px; background: {p.grid}; margin: 3px 8px; }}
     #transport {{ background: {p.sheet}; border-top: 1px solid {p.grid}; }}
     #transport QToolButton {{ border: none; padding: 4px 6px; border-radius: 3px; }}
-    #transport QToolButton:hover, #foot QToolButton:hover {{ background: {p.grid_fine}; }}
+    #transport QToolButton:hover {{ background: {p.grid_fine}; }}
     #bar {{ background: {p.sheet}; border-top: 1px solid {p.grid}; border-bottom: 1px solid {p.grid}; }}
     #bar QToolButton {{ border: none; padding: 3px 6px; border-radius: 3px; }}
     #bar QToolButton:hover {{ background: {p.grid_fine}; }}
-    #bar QToolButton:checked {{ color: {p.accent}; font-weight: 600; background: {p.grid_fine}; }}
-    #bar QToolButton:focus {{ border: 1px solid {p.accent}; }}
-    #bar QToolButton::menu-indicator, #transport QToolButton::menu-indicator {{ image: none; }}
+    #bar QToolButton:checked {{ color: {p.accent}; background: {p.grid_fine}; border-bottom: 2px solid {p.accent}; }}
+    #bar QToolButton:focus {{ border: 1px solid {p.accent}; padding: 2px 5px; }}
     QTreeWidget, QTableView {{ background: {p.paper}; color: {p.ink}; }}
     QTreeWidget::item {{ padding: 1px 0; }}
     QTreeWidget::item:selected, QTableView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
@@ -208,14 +173,14 @@ def style_sheet(p: Palette) -> str:
     QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0; border: none; }}
     QSpinBox QLineEdit, QDoubleSpinBox QLineEdit {{ padding: 0 2px; border: none; background: transparent; }}
     QTreeView QLineEdit {{ padding: 0 2px; }}
-    #transport QToolButton:checked {{ color: {p.accent}; font-weight: 600; }}
-    #transport QToolButton:focus, #foot QToolButton:focus {{ border: 1px solid {p.accent}; }}
+    #transport QToolButton:checked {{ color: {p.accent}; border-bottom: 2px solid {p.accent}; }}
+    #transport QToolButton:focus {{ border: 1px solid {p.accent}; padding: 3px 5px; }}
     QLineEdit, QSpinBox, QDoubleSpinBox, QPlainTextEdit, QTextBrowser {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px;
         padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.paper}; }}
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {p.accent}; }}
     QDialog QComboBox {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px; padding: 3px 6px; }}
     QDialog QComboBox::drop-down {{ border: none; width: 20px; }}
-    QDialog QComboBox::down-arrow {{ image: url({OPENS}); width: 10px; height: 6px; }}
+    QDialog QComboBox::down-arrow {{ image: url({DATA.as_posix()}/opens.svg); width: 10px; height: 6px; }}
     QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QTableWidget {{ gridline-color: {p.grid_fine}; border: 1px solid {p.grid}; }}
     QDialog QListView, QDialog QTreeView {{ border: 1px solid {p.grid}; }}
@@ -236,11 +201,10 @@ def style_sheet(p: Palette) -> str:
     QSplitter::handle {{ background: {p.grid}; }}
     QSplitter#stack::handle:vertical {{ background: {p.paper}; border-top: 1px solid {p.grid}; }}
     QSplitter#stack::handle:hover {{ background: {p.grid}; }}
-    #title {{ color: {p.accent}; font-weight: 600; }}
+    #title {{ color: {p.accent}; }}
     QToolButton#title {{ background: {p.paper}; }}
     QToolButton#title {{ border: none; padding: 2px 4px; }}
     QToolButton#title:hover, QToolButton#title:focus {{ background: {p.grid_fine}; }}
-    QToolButton#title::menu-indicator {{ image: none; }}
     #soft {{ color: {p.soft}; }}
-    #warning {{ color: {p.warning}; font-weight: 600; }}
+    #warning {{ color: {p.warning}; }}
     """

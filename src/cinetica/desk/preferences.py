@@ -26,7 +26,7 @@ from PySide6.QtWidgets import (
 from cinetica.desk import look
 from cinetica.desk.documents import KEPT_AFTER
 from cinetica.desk.keys import KEYS
-from cinetica.desk.shortcuts import DEFAULT_KEYS
+from cinetica.desk.shortcuts import DEFAULT_KEYS, set_keys
 
 
 class Preferences(QDialog):
@@ -133,7 +133,7 @@ class Preferences(QDialog):
 
     def _set(self, keys: tuple[str, ...]) -> None:
         if self.name:
-            self._actions[self.name].setShortcuts([QKeySequence(key) for key in keys])
+            set_keys(self.name, self._actions[self.name], keys)
             meaning = KEYS[self.keys.currentRow()][2]
             self.said.setText(f"{meaning[0].upper()}{meaning[1:]}: {' or '.join(keys) or 'no key'}.")
             self._list()
@@ -144,6 +144,6 @@ class Preferences(QDialog):
 
     def reset_all(self) -> None:
         for name, keys in DEFAULT_KEYS.items():
-            self._actions[name].setShortcuts([QKeySequence(key) for key in keys])
+            set_keys(name, self._actions[name], keys)
         self._list()
         self.said.setText("All keys are as at first.")

@@ -14,6 +14,28 @@ from PySide6.QtWidgets import QSplitter, QWidget
 T = TypeVar("T", bool, int, float, str, list[str])
 
 
+class Remembered:
+    """The same for as long as the window lives: what stays when its page is made anew."""
+
+    def __init__(self) -> None:
+        self._values: dict[str, object] = {}
+
+    def get(self, name: str, default: T) -> T:
+        value = self._values.get(name, default)
+        return value if type(value) is type(default) else default
+
+    def set(self, name: str, value: object) -> None:
+        self._values[name] = value
+
+    def keep_splitters(self, splitters: Mapping[str, QSplitter]) -> None:
+        for name, splitter in splitters.items():
+            self._values[f"splitter_{name}"] = splitter.saveState()
+
+    def restore_splitters(self, splitters: Mapping[str, QSplitter]) -> set[str]:
+        kept = {name: self._values.get(f"splitter_{name}") for name in splitters}
+        return {name for name, state in kept.items() if isinstance(state, QByteArray) and splitters[name].restoreState(state)}
+
+
 class Settings:
     """Values are JSON under their names; what cannot be read counts as not there."""
 
@@ -45,13 +67,14 @@ class Settings:
         for name, splitter in splitters.items():
             self._store.setValue(f"splitter_{name}", splitter.saveState())
 
-    def restore_splitters(self, splitters: Mapping[str, QSplitter], asked: str) -> bool:
-        """Whether the one that is asked about was kept."""
+    def restore_splitters(self, splitters: Mapping[str, QSplitter]) -> set[str]:
+        """The names of those that were kept."""
+        restored = set()
         for name, splitter in splitters.items():
             state = self._store.value(f"splitter_{name}")
-            if isinstance(state, QByteArray):
-                splitter.restoreState(state)
-        return isinstance(self._store.value(f"splitter_{asked}"), QByteArray)
+            if isinstance(state, QByteArray) and splitter.restoreState(state):
+                restored.add(name)
+        return restored
 
     def save(self) -> None:
         self._store.sync()

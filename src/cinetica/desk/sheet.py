@@ -12,17 +12,32 @@ from cinetica.desk.cells import COARSE, FINE, dragged, number_text, value_from_t
 from cinetica.desk.choices import ChoicePopup
 from cinetica.desk.session import Session
 from cinetica.desk.sheet_model import FIRST_TUNE, LABEL, UNIT, SheetModel, explanation
-from cinetica.desk.tune_header import HIDDEN_WIDTH, TuneHeader
+from cinetica.desk.tune_header import TuneHeader, hidden_width, tight_width
 from cinetica.model import editing
 from cinetica.model.parameters import Parameter, Value
-from cinetica.model.tune import Tune
-from cinetica.reading.measures import Measure
+from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.reading.measures import MEASURES, Measure
 
 Index = QModelIndex | QPersistentModelIndex
 FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Facing", "Stepping"}
-LABEL_WIDTH, UNIT_WIDTH, TUNE_WIDTH = 136, 42, 66
-# Six tunes have to fit beside the charts of a small screen.
-NARROW_TUNE = 54
+# What stands in a column at the most: a label, a unit, a value of a usual tune, and one of six tunes side by side.
+LABEL_INDENT = 26
+USUAL_VALUE, NARROW_VALUE = "sustain", "−99.99"
+
+
+def label_width() -> int:
+    return max(look.width(row.label, 9) for row in (*PARAMETERS, *MEASURES)) + look.px(LABEL_INDENT) + 4
+
+
+def unit_width() -> int:
+    return max(look.width(row.unit, 8) for row in (*PARAMETERS, *MEASURES)) + 10
+
+
+def tune_width(value: str) -> int:
+    """A column of this value with its arrow and margins."""
+    return look.width(value, 9) + look.px(22)
+
+
 HINT = "Drag a number sideways, or type. Double-click: default. Shift is fine, Ctrl coarse. Type over a dotted figure to set what you mean."
 
 
@@ -114,8 +129,6 @@ class SheetView(QTreeView):
             blocked = self.blockSignals(True)
             self.setExpanded(index, searching or group.title not in self.folded)
             self.blockSignals(blocked)
-        for column, width in ((LABEL, look.px(LABEL_WIDTH)), (UNIT, look.px(UNIT_WIDTH))):
-            self.tune_header.resizeSection(column, width)
         self.fit_columns()
         if (current := getattr(self, "_current", None)) is not None:
             id, name, column = current
@@ -127,11 +140,16 @@ class SheetView(QTreeView):
     def fit_columns(self) -> None:
         """Share the width among the tunes, but keep each wide enough to read; of a hidden one only the letter stays."""
         hidden = [self.session.is_hidden(tune) for _, tune in self.sheet.tunes]
-        free = self.viewport().width() - look.px(LABEL_WIDTH) - look.px(UNIT_WIDTH) - 2 - HIDDEN_WIDTH * sum(hidden)
+        # Where larger text leaves little room, labels give some of theirs: they end in dots, and their tooltip has all.
+        labels = min(label_width(), self.viewport().width() * 9 // 20)
+        for column, width in ((LABEL, labels), (UNIT, unit_width())):
+            self.tune_header.resizeSection(column, width)
+        free = self.viewport().width() - labels - unit_width() - 2 - hidden_width() * sum(hidden)
         shown = max(1, len(hidden) - sum(hidden))
-        wide = max(look.px(TUNE_WIDTH if shown < 5 else NARROW_TUNE), min(150, free // shown))
+        least = max(tune_width(USUAL_VALUE), tight_width()) if shown < 5 else tune_width(NARROW_VALUE)
+        wide = max(least, min(look.px(150), free // shown))
         for column, is_hidden in enumerate(hidden):
-            self.tune_header.resizeSection(FIRST_TUNE + column, HIDDEN_WIDTH if is_hidden else wide)
+            self.tune_header.resizeSection(FIRST_TUNE + column, hidden_width() if is_hidden else wide)
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
@@ -446,13 +464,15 @@ class Sheet(QFrame):
         self.search.setFont(look.font(9))
         self.search.setAccessibleName("Find a number")
         self.search.setClearButtonEnabled(True)
+        self.search.setMinimumWidth(look.width("Find…", 9) + look.px(30))
         self.differing = QCheckBox("differing only")
         self.differing.setFont(look.font(9))
         self.foot = QLabel(HINT)
         self.foot.setObjectName("soft")
         self.foot.setWordWrap(True)
         self.foot.setFont(look.font(8))
-        self.foot.setFixedHeight(look.px(50))
+        self.foot.setFixedHeight(3 * look.height(8) + 4)
+        self.foot.setMinimumWidth(1)
         self.foot.setAlignment(Qt.AlignmentFlag.AlignVCenter)
         bar = QHBoxLayout()
         bar.setContentsMargins(14, 0, 12, 6)
@@ -466,6 +486,9 @@ class Sheet(QFrame):
         halves.setHandleWidth(1)
         halves.addWidget(self.view)
         halves.addWidget(self.figures)
+        for view in (self.view, self.figures):
+            view.setMinimumHeight(3 * look.height(9))
+            view.setMinimumWidth(look.px(120))
         halves.setSizes([430, 200])
         halves.setStretchFactor(0, 1)
         layout.addWidget(halves, 1)
@@ -501,7 +524,8 @@ class Sheet(QFrame):
         """Wide enough for every tune that is shown."""
         tunes = [tune for _, tune in self.session.tunes if not self.session.is_hidden(tune)]
         hidden = len(self.session.tunes) - len(tunes)
-        return look.px(LABEL_WIDTH) + look.px(UNIT_WIDTH) + len(tunes) * (look.px(TUNE_WIDTH) + 12) + hidden * HIDDEN_WIDTH + 12
+        tune = max(tune_width(USUAL_VALUE), tight_width()) if len(tunes) < 5 else tune_width(NARROW_VALUE)
+        return label_width() + unit_width() + max(2, len(tunes)) * tune + hidden * hidden_width() + look.px(14)
 
     def _begin_anew(self) -> None:
         """Another study: nothing is searched for, every row is there, and nothing was said of it yet."""
@@ -524,6 +548,7 @@ class Sheet(QFrame):
 
     def _say(self, text: str, kind: str) -> None:
         self.foot.setText(text)
+        self.foot.setToolTip(text)
         if self.foot.objectName() != kind:
             self.foot.setObjectName(kind)
             self.foot.style().unpolish(self.foot)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 from PySide6.QtGui import QAction, QKeySequence
 
-from cinetica.desk.keys import KEYS
+from cinetica.desk.keys import KEYS, put_in_force
 
 DEFAULT_KEYS = {name: keys for name, keys, _ in KEYS}
 
@@ -19,6 +19,13 @@ def shortcuts_of(kept: list[str]) -> dict[str, tuple[str, ...]]:
         if name in DEFAULT_KEYS:
             found[name] = (QKeySequence(keys).toString(),) if keys else ()
     return found
+
+
+def set_keys(name: str, action: QAction, keys: Iterable[str]) -> None:
+    """Bind an action to these keys, in all words, too."""
+    keys = tuple(keys)
+    action.setShortcuts([QKeySequence(key) for key in keys])
+    put_in_force(name, keys)
 
 
 def kept_shortcuts(actions: Mapping[str, QAction]) -> list[str]:

@@ -9,8 +9,18 @@ from PySide6.QtWidgets import QApplication, QHeaderView
 from cinetica.desk import look
 from cinetica.desk.sheet_model import FIRST_TUNE, SheetModel
 
-HIDDEN_WIDTH = 20
-TIGHT = 64
+# The name of a tune has so much room beside its letter, or else stands under it.
+SHORT_NAME = "Bramble"
+
+
+def hidden_width() -> int:
+    """Of a hidden tune only the letter stays."""
+    return look.width("W", 11, bold=True) + 6
+
+
+def tight_width() -> int:
+    """Narrower than this a column has its name under the letter."""
+    return look.width("W", 11, bold=True) + look.width(SHORT_NAME, 9) + look.px(18)
 
 
 class TuneHeader(QHeaderView):
@@ -29,8 +39,8 @@ class TuneHeader(QHeaderView):
         self._pressed: tuple[int, QPoint] | None = None
         self._dragging = False
         self.setSectionsClickable(False)
-        self.setFixedHeight(look.px(38))
-        self.setMinimumSectionSize(HIDDEN_WIDTH)
+        self.setFixedHeight(look.height(11, bold=True) + look.height(7) + look.px(9))
+        self.setMinimumSectionSize(hidden_width())
         self.setAccessibleName("Tunes")
 
     def _column_at(self, at: QPoint) -> int | None:
@@ -85,8 +95,9 @@ class TuneHeader(QHeaderView):
             painter.setPen(QColor(self.look.soft))
             painter.drawText(rect.adjusted(4, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
             return
-        tight = rect.width() < look.px(TIGHT)
-        box = QRect(rect.left() + 3, rect.top() + look.px(1 if tight else 8), look.px(17), look.px(16))
+        tight = rect.width() < tight_width()
+        high, wide = look.height(11, bold=True), look.width("W", 11, bold=True) + look.px(4)
+        box = QRect(rect.left() + 3, rect.top() + (1 if tight else (rect.height() - 6 - high) // 2), wide, high)
         if tune is session.reference:
             # The reference's letter is printed white on its ink.
             painter.fillRect(box, ink)
@@ -95,12 +106,11 @@ class TuneHeader(QHeaderView):
             painter.setPen(ink)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.letter(place))
         painter.setPen(QColor(self.look.soft if tune.snapshot_of else self.look.ink))
+        painter.setFont(look.font(7 if tight else 9))
         if tight:
             # Six tunes: the name stands under the letter.
-            painter.setFont(look.font(7))
-            room = QRect(rect.left() + 4, box.bottom(), rect.width() - 5, rect.bottom() - box.bottom() - 5)
+            room = QRect(rect.left() + 4, box.bottom() + 1, rect.width() - 5, look.height(7))
         else:
-            painter.setFont(look.font(9))
             room = rect.adjusted(box.width() + 7, 0, 0, -6)
         name = painter.fontMetrics().elidedText(tune.name, Qt.TextElideMode.ElideRight, room.width() - 2)
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)

@@ -6,17 +6,16 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtCore import QPoint, QSize, QTimer, Signal
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
     QDialog,
-    QFrame,
-    QHBoxLayout,
     QLabel,
     QMainWindow,
     QMenu,
+    QSizePolicy,
     QTextBrowser,
     QToolButton,
     QVBoxLayout,
@@ -29,13 +28,16 @@ from cinetica.desk.commands import Commands
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.documents import KEPT_AFTER_DEFAULT, Documents
 from cinetica.desk.exchange import Exchange
-from cinetica.desk.keys import KEYS, MENUS, PICTURE_MENU, PICTURES, RECENT, SEPARATOR, TUNE_MENU, help_text
+from cinetica.desk.keys import COMPARE_ONLY, KEYS, MENUS, PICTURE_MENU, PICTURES, RECENT, SEPARATOR, TUNE_MENU, help_text, keyed_tip
+from cinetica.desk.placing import keep_on_screen, place_at_first
 from cinetica.desk.session import Session
-from cinetica.desk.settings import Settings
-from cinetica.desk.shortcuts import kept_shortcuts, shortcuts_of
+from cinetica.desk.settings import Remembered, Settings
+from cinetica.desk.shortcuts import kept_shortcuts, set_keys, shortcuts_of
+from cinetica.desk.widgets import FoldingRow, OpensButton, ShortLabel, button
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
 
+FIRST_SIZE = QSize(1280, 800)
 # The pages in their order: the action that shows one, and its word in the header.
 PAGES = (("compare", "Compare"), ("play_page", "Play"))
 
@@ -62,13 +64,15 @@ class Window(QMainWindow):
             self._set_kept_after(settings.get("kept_after", self._kept_after))
         look.set_text_scale(self._text_scale)
         self._make_actions()
+        self._shown_page = 0
+        if settings is not None:
+            for name, keys in shortcuts_of(settings.get("shortcuts", [])).items():
+                set_keys(name, self.actions_by_name[name], keys)
         self.page = self._new_page()
-        self.resize(1280, 800)
+        place_at_first(self, FIRST_SIZE)
         if settings is not None:
             settings.restore_window(self)
             self.page.restore(settings)
-            for name, keys in shortcuts_of(settings.get("shortcuts", [])).items():
-                self.actions_by_name[name].setShortcuts([QKeySequence(key) for key in keys])
         session.study_changed.connect(self._say_study)
         session.study_changed.connect(self._list_drills)
         session.undo_stack.indexChanged.connect(self._say_study)
@@ -89,82 +93,82 @@ class Window(QMainWindow):
         layout.addWidget(page, 1)
         self.setCentralWidget(whole)
         page.sheet.view.tune_header.menu_wanted.connect(self._open_tune_menu)
+        page.sheet.view.tune_header.rename_wanted.connect(lambda _: self.commands.rename())
         page.play.recorded.connect(self._compare_recorded)
         self.commands.current_tune = page.sheet.view.current_tune
         return page
 
     # Header and menus
 
-    def _header(self) -> QFrame:
-        header = QFrame()
+    def _header(self) -> FoldingRow:
+        header = FoldingRow("Menu", margins=(18, 14), spacing=2)
         header.setObjectName("header")
-        header.setFixedHeight(look.px(46))
-        row = QHBoxLayout(header)
-        row.setContentsMargins(18, 0, 14, 0)
-        row.setSpacing(2)
         name = QLabel("Cinetica")
         name.setFont(look.font(14, bold=True))
-        self.study_name = QLabel()
+        name.setObjectName("brand")
+        self.study_name = ShortLabel()
         self.study_name.setObjectName("quiet")
         self.study_name.setFont(look.font(10))
-        self.study_name.setMaximumWidth(260)
-        row.addWidget(name)
-        row.addSpacing(12)
-        row.addWidget(self.study_name)
-        row.addSpacing(10)
-        for title, entries in MENUS:
-            row.addWidget(self._menu_button(title, entries))
-        row.addStretch(1)
+        header.add(name)
+        header.row.addSpacing(look.px(8))
+        header.add(self.study_name, stretch=2)
+        for place, (title, entries) in enumerate(MENUS):
+            header.add(self._menu_button(title, entries), fold=1 + place)
+        header.add_more()
+        header.row.addStretch(1)
         self.page_buttons = []
         for number, (action, words) in enumerate(PAGES):
-            button = QToolButton()
-            button.setText(words)
-            button.setFont(look.font(10))
-            button.setCheckable(True)
-            button.setChecked(number == 0)
-            button.setToolTip(self.actions_by_name[action].text())
-            button.clicked.connect(partial(self._do, partial(self.show_page, number)))
-            self.page_buttons.append(button)
-            row.addWidget(button)
-        row.addSpacing(10)
+            shown = button(words, "", partial(self.show_page, number), size=10, switch=True)
+            keyed_tip(shown, f"{words}: {self.actions_by_name[action].text()} ({{{action}}})")
+            shown.setChecked(number == self._shown_page)
+            self.page_buttons.append(shown)
+            header.add(shown)
+        header.row.addSpacing(look.px(6))
         self.drills = QComboBox()
+        self.drills.setObjectName("drills")
         self.drills.setAccessibleName("Drill")
         self.drills.setFont(look.font(10))
-        self.drills.setMinimumWidth(150)
         self.drills.setMaximumWidth(look.px(230))
-        self.drills.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.drills.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.drills.setMinimumContentsLength(12)
+        self.drills.setMaxVisibleItems(30)
         self.drills.activated.connect(self._choose_drill)
-        self.clock = QToolButton()
+        self.clock = OpensButton()
         self.clock.setFont(look.font(10))
         self.clock.setAccessibleName("Clock")
+        self.clock.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
         self.clock.clicked.connect(self._open_clock)
-        row.addWidget(self.drills)
-        opens = QLabel("▾")
-        opens.setObjectName("quiet")
-        row.addWidget(opens)
-        row.addSpacing(8)
-        row.addWidget(self.clock)
+        header.add(self.drills)
+        header.row.addSpacing(look.px(6))
+        header.add(self.clock)
+        header.setFixedHeight(name.sizeHint().height() + look.px(22))
         return header
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """How much the frame takes is known only once the window is on the screen."""
+        super().showEvent(event)
+        QTimer.singleShot(0, self, lambda: keep_on_screen(self))
 
     def _compare_recorded(self, name: str) -> None:
         self.show_page(0)
         self.session.told.emit(f"“{name}” is recorded. Here every tune answers the same hands.")
 
     def show_page(self, number: int) -> None:
+        self._shown_page = number
         self.page.show_page(number)
-        for place, button in enumerate(self.page_buttons):
-            button.setChecked(place == number)
+        for place, each in enumerate(self.page_buttons):
+            each.setChecked(place == number)
+        for name in COMPARE_ONLY:
+            self.actions_by_name[name].setEnabled(number == 0)
 
     def _choose_drill(self, _: int) -> None:
         self.session.choose_drill(self.drills.currentData())
 
     def _menu_button(self, title: str, entries: tuple[str, ...]) -> QToolButton:
-        button = QToolButton()
-        button.setText(title)
-        button.setFont(look.font(10))
-        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        button.setMenu(self._menu(entries, button))
-        return button
+        made = button(title, title.replace("&", ""), size=10)
+        made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        made.setMenu(self._menu(entries, made))
+        return made
 
     def _menu(self, entries: tuple[str, ...], parent: QWidget) -> QMenu:
         menu = QMenu(parent)
@@ -274,11 +278,16 @@ class Window(QMainWindow):
         self._text_scale = scale
         look.set_text_scale(self._text_scale)
         QApplication.setFont(look.font(10))
+        # Menus, tooltips and dialogs take their sizes from the style sheet's fonts.
         self.page.transport.stop()
+        chosen = Remembered()
+        self.page.keep(chosen)
         self.page = self._new_page()
+        self.page.restore(chosen)
         self._list_drills()
         self._say_study()
         self.set_look(self.look)
+        self.show_page(self._shown_page)
         self.session.drill_changed.emit()
         self.session.traces_changed.emit()
         self.session.figures_changed.emit()
@@ -298,10 +307,11 @@ class Window(QMainWindow):
     def _say_study(self, *_: object) -> None:
         study = self.session.study
         changed = "" if self.session.undo_stack.isClean() else " •"
-        self.study_name.setText(self.study_name.fontMetrics().elidedText(study.name, Qt.TextElideMode.ElideRight, 240) + changed)
-        self.study_name.setToolTip(f"{study.name}\n{self.session.path or 'not saved in a file yet'}")
+        self.study_name.setText(study.name + changed)
+        self.study_name.set_tip(f"{study.name}\n{self.session.path or 'not saved in a file yet'}")
         self.setWindowTitle(f"{study.name}{changed} — Cinetica")
-        self.clock.setText(f"Clock  {clock_words(study.clock)} ▾")
+        self.clock.setText(f"Clock  {clock_words(study.clock)}")
+        self.clock.setToolTip(f"The clock under which every tune runs: {clock_words(study.clock)}")
 
     def new(self) -> None:
         from cinetica.desk.new_study import NewStudy
@@ -346,7 +356,7 @@ class Window(QMainWindow):
     def show_help(self) -> None:
         dialog = QDialog(self)
         dialog.setWindowTitle("How to use Cinetica")
-        dialog.resize(620, 640)
+        dialog.resize(QSize(look.px(620), look.px(640)).boundedTo(self.screen().availableGeometry().size() * 0.9))
         text = QTextBrowser()
         text.setHtml(help_text())
         layout = QVBoxLayout(dialog)

@@ -10,10 +10,12 @@ class Channel:
     column: str
     label: str
     unit: str
+    # Where there is little room.
+    short: str = ""
 
     @property
     def short_label(self) -> str:
-        return self.label.partition(":")[0].partition(",")[0]
+        return self.short or self.label
 
     @property
     def always_finite(self) -> bool:
@@ -27,8 +29,8 @@ CHANNELS = (
     Channel("y", "Height", "u"),
     Channel("x", "Position x", "u"),
     Channel("speed", "Speed", "u/s"),
-    Channel("ax", "Acceleration x", "u/s²"),
-    Channel("ay", "Acceleration y", "u/s²"),
+    Channel("ax", "Acceleration x", "u/s²", "Accel. x"),
+    Channel("ay", "Acceleration y", "u/s²", "Accel. y"),
     Channel("facing", "Facing", "°"),
     Channel("bank", "Bank", "°"),
     Channel("look_yaw", "Look yaw", "°"),
@@ -38,15 +40,15 @@ CHANNELS = (
     Channel("intent_x", "Intent x", ""),
     Channel("intent_y", "Intent y", ""),
     Channel("jump_held", "Jump held", ""),
-    Channel("modifier_held", "Modifier held", ""),
+    Channel("modifier_held", "Modifier held", "", "Modifier"),
     Channel("since_ground", "Since ground", "s"),
     Channel("since_press", "Since press", "s"),
     Channel("overlap", "Overlap", "u"),
     Channel("dt", "Delta time", "s"),
     Channel("time", "Time", "s"),
     Channel("tick", "Tick", ""),
-    Channel("state", "State: ground 0, rise 1, fall 2, climb 3", ""),
-    Channel("marks", "Marks, as a code", ""),
+    Channel("state", "State: ground 0, rise 1, fall 2, climb 3", "", "State"),
+    Channel("marks", "Marks, as a code", "", "Marks"),
 )
 BY_COLUMN = {channel.column: channel for channel in CHANNELS}
 

@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from cinetica.desk import look
-from cinetica.desk.compare.course_item import rect_of
+from cinetica.desk.paint.course import rect_of
 from cinetica.desk.session import Session
 from cinetica.model import courses
 from cinetica.model.course import Course, Rectangle

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
+from cinetica.desk.keys import keyed_tip
 from cinetica.desk.session import Session, Shown
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.explain import Line, explain
@@ -56,7 +57,7 @@ class Explaining(QWidget):
         self.channel.setAccessibleName("Channel in which to look for the parting")
         self.part_button = QToolButton()
         self.part_button.setText("Where they part")
-        self.part_button.setToolTip("To the first frame in which two tunes differ by more than this (W)")
+        keyed_tip(self.part_button, "To the first frame in which two tunes differ by more than this ({part})")
         self.part_button.clicked.connect(self.find_parting)
         self.parted = QLabel()
         self.parted.setWordWrap(True)
@@ -86,8 +87,9 @@ class Explaining(QWidget):
         for each in (self.part_button, QLabel("by"), self.amount, QLabel("in"), self.channel):
             each.setFont(look.font(8))
             bar.addWidget(each)
-        self.channel.setMaximumWidth(look.px(104))
-        self.amount.setMaximumWidth(look.px(58))
+        self.amount.setMinimumWidth(look.width("0.050", 8) + look.px(14))
+        # Beside a narrow stage the words give way, not the fields.
+        self.setMinimumWidth(look.px(200))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)

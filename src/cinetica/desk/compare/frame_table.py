@@ -8,11 +8,12 @@ from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QEvent, QItemSelectionModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QLabel, QMenu, QTableView, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QMenu, QTableView, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.session import Session, Shown
+from cinetica.desk.widgets import OpensButton, ShortLabel
 from cinetica.motion.records import STATES
 from cinetica.motion.simulate import mark_names
 from cinetica.reading.channels import BY_COLUMN, CHANNELS, Channel
@@ -127,17 +128,15 @@ class FrameTable(QWidget):
         self.view.setShowGrid(False)
         self.view.setFont(look.font(9))
         self.view.verticalHeader().hide()
-        self.view.verticalHeader().setDefaultSectionSize(look.px(19))
+        self.view.verticalHeader().setDefaultSectionSize(look.height(9) + 4)
         self.view.horizontalHeader().setFont(look.font(8, bold=True))
-        self.view.horizontalHeader().setDefaultSectionSize(look.px(108))
+        self.view.horizontalHeader().setDefaultSectionSize(look.width("Since ground, u/s²", 8, bold=True) + 14)
         self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.view.installEventFilter(self)
-        self.channels = QToolButton()
-        self.channels.setText("Columns ▾")
+        self.channels = OpensButton("Columns")
         self.channels.setObjectName("title")
         self.channels.setFont(look.font(9, bold=True))
         self.channels.setAccessibleName("Channels in the frame table")
-        self.channels.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.channels)
         for channel in CHANNELS:
             action = menu.addAction(channel.label)
@@ -145,7 +144,8 @@ class FrameTable(QWidget):
             action.setChecked(channel in self.model.channels)
             action.toggled.connect(partial(self._show_channel, channel))
         self.channels.setMenu(menu)
-        hint = QLabel("Click a row to move the frame cursor there. Ctrl+C copies the selected rows, or all, as tab-separated text.")
+        copy = QKeySequence(QKeySequence.StandardKey.Copy).toString(QKeySequence.SequenceFormat.NativeText)
+        hint = ShortLabel(f"Click a row to move the frame cursor there. {copy} copies the selected rows, or all, as tab-separated text.")
         hint.setObjectName("soft")
         hint.setFont(look.font(8))
         bar = QHBoxLayout()

@@ -7,13 +7,16 @@ from functools import partial
 from typing import Literal, cast
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QResizeEvent
-from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy, QToolButton
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy
 
 from cinetica.desk import look
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
+from cinetica.desk.paint.kept import Kept
+from cinetica.desk.paint.signs import paint_triangle
 from cinetica.desk.session import Session
+from cinetica.desk.widgets import OpensButton
 from cinetica.model import hands
 from cinetica.model.hands import STICKS, Stick
 from cinetica.model.take import KEYS, Press, Push, Take
@@ -42,7 +45,7 @@ class Hands(OnTimeAxis):
 
     def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
         super().__init__(session, axis, palette)
-        self.lane, self.top = look.px(22), look.px(18)
+        self.lane, self.top = look.height(8) + look.px(8), look.height(8, bold=True) + 5
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -53,20 +56,17 @@ class Hands(OnTimeAxis):
         self._added: list[str] = []
         self._drag: _Drag | None = None
         self._said = ""
-        self._picture: QPixmap | None = None
-        self._painted_for: object = None
+        self._picture = Kept()
         self._editor: QLineEdit | None = None
-        self.menu_button = QToolButton(self)
-        self.menu_button.setText("Hands ▾")
+        self.menu_button = OpensButton("Hands", self)
         self.menu_button.setObjectName("title")
         self.menu_button.setFont(look.font(9, bold=True))
         self.menu_button.setToolTip("Add and remove lanes, set the length of the drill")
         self.menu_button.setAccessibleName("Hands")
-        self.menu_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.menu = QMenu(self.menu_button)
         self.menu.aboutToShow.connect(self._fill_menu)
         self.menu_button.setMenu(self.menu)
-        self.menu_button.move(9, self.top)
+        self.menu_button.move(look.px(8), self.top)
         session.cursor_moved.connect(self.move_cursor)
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._resize)
@@ -97,7 +97,7 @@ class Hands(OnTimeAxis):
         return [key for key in KEYS if getattr(take.keys, key) or key in self._added] + [f"{stick} {axis}" for stick in sticks for axis in "xy"]
 
     def sizeHint(self) -> QSize:
-        return QSize(400, self.top + self.lane * max(1, len(self.lanes)) + 2)
+        return QSize(ROOM.left + ROOM.right + 40, self.top + max(self.lane * max(1, len(self.lanes)), self.menu_button.sizeHint().height()) + 2)
 
     minimumSizeHint = sizeHint
 
@@ -120,7 +120,6 @@ class Hands(OnTimeAxis):
         """An empty lane to drag on."""
         self._added.append(name)
         self.current_lane = next(place for place, lane in enumerate(self.lanes) if lane.split()[0] == name)
-        self._picture = None
         self._resize()
         self.session.told.emit(f"Drag on the lane “{name}” to hold it, or press Insert to hold it at the frame cursor.")
 
@@ -137,7 +136,7 @@ class Hands(OnTimeAxis):
     def ask_length(self) -> None:
         """Type the length of the drill in the place of the first lane."""
         if self.take is not None:
-            self._open_editor(QRectF(ROOM.left, self.top, 90, self.lane), str(self.take.length), "Length of the drill in frames", self._set_length)
+            self._open_editor(QRectF(ROOM.left, self.top, look.width("000000", 9) + look.px(18), self.lane), str(self.take.length), "Length of the drill in frames", self._set_length)
 
     def _set_length(self, text: str) -> None:
         take = self.take
@@ -153,20 +152,15 @@ class Hands(OnTimeAxis):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         chosen = (self.selected, self.current_lane, tuple(self._added), self.hasFocus())
-        drawn = (self.session.drill, self.axis.start, self.axis.end, self.size(), self.look, chosen)
-        if self._picture is None or self._painted_for != drawn:
-            self._picture, self._painted_for = self._painted_lanes(), drawn
-        painter.drawPixmap(0, 0, self._picture)
+        drawn = (self.session.drill, self.axis.start, self.axis.end, self.look, chosen)
+        self._picture.lay(painter, QRectF(self.rect()), QColor(self.look.paper), drawn, self._paint_lanes)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QColor(self.look.grid))
-        painter.drawLine(QPointF(self.width() - ROOM.right + 0.5, 0), QPointF(self.width() - ROOM.right + 0.5, self.height()))
         self._paint_flag(painter)
         if self._said and self._drag is not None:
             self._paint_said(painter)
 
-    def _painted_lanes(self) -> QPixmap:
-        picture = self.blank(self.height())
-        painter = QPainter(picture)
+    def _paint_lanes(self, painter: QPainter) -> None:
+        painter.fillRect(QRectF(self.width() - ROOM.right, 0, 1, self.height()), QColor(self.look.grid))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setClipRect(QRectF(0, 0, self.width() - ROOM.right + 1, self.height()))
         painter.setFont(look.font(8))
@@ -174,12 +168,18 @@ class Hands(OnTimeAxis):
         if take is not None and not lanes:
             painter.setPen(QColor(self.look.soft))
             area = QRectF(ROOM.left, self.top, self.width() - ROOM.left - ROOM.right, self.lane)
-            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, "The hands do nothing yet: add a lane from the menu Hands.")
+            words = "The hands do nothing yet: add a lane from the menu Hands."
+            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, round(area.width()))
+            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words)
         for number, name in enumerate(lanes):
             y = self.top + number * self.lane
             here = number == self.current_lane and self.hasFocus()
-            painter.setPen(QColor(self.look.accent if here else self.look.soft))
-            painter.drawText(QRectF(0, y, ROOM.left - 8, self.lane), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"▸ {name}" if here else name)
+            color = QColor(self.look.accent if here else self.look.soft)
+            painter.setPen(color)
+            painter.drawText(QRectF(0, y, ROOM.left - 8, self.lane), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, name)
+            if here:
+                x = ROOM.left - 8 - look.width(name, 8) - look.px(7)
+                paint_triangle(painter, QPointF(x, y + self.lane / 2), look.px(8), "right", color)
             painter.setPen(QColor(self.look.grid_fine))
             painter.drawLine(QPointF(ROOM.left, y + self.lane - 0.5), QPointF(self.width() - ROOM.right, y + self.lane - 0.5))
             assert take is not None
@@ -188,8 +188,6 @@ class Hands(OnTimeAxis):
             else:
                 self._paint_stick(painter, y, name, take)
         self._paint_end(painter, take)
-        painter.end()
-        return picture
 
     def _paint_end(self, painter: QPainter, take: Take | None) -> None:
         """Where the take ends."""
@@ -401,7 +399,7 @@ class Hands(OnTimeAxis):
         x = self.at((thing.start if isinstance(thing, Press) else thing.frame) / self.take.rate)
         text = f"{thing.start} {thing.end}" if isinstance(thing, Press) else f"{thing.frame} {thing.x:g} {thing.y:g}"
         name = f"{lane}: first frame and the frame in which it is let go" if isinstance(thing, Press) else f"{lane}: frame, x and y"
-        self._open_editor(QRectF(x, y, 110, self.lane), text, name, self._set_frames)
+        self._open_editor(QRectF(x, y, look.width("00000 −0.00 −0.00", 9) + look.px(18), self.lane), text, name, self._set_frames)
 
     def _set_frames(self, text: str) -> None:
         take = self.take

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
+import math
+
+from PySide6.QtCore import QLineF, QRectF, Qt
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
-from cinetica.desk.compare.time_axis import ROOM, TimeAxis, round_step
+from cinetica.desk.compare.time_axis import ROOM, TimeAxis
+from cinetica.desk.paint.steps import round_step
 from cinetica.desk.session import Session
-
-# Half the width of the flag with the number of the frame, in pixels.
-CURSOR_REACH = 48
 
 
 class OnTimeAxis(QWidget):
@@ -20,7 +20,6 @@ class OnTimeAxis(QWidget):
     def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
         super().__init__()
         self.session, self.axis, self.look = session, axis, palette
-        self._cursor_x = 0
         axis.changed.connect(self.update)
 
     def set_look(self, palette: look.Palette) -> None:
@@ -37,29 +36,17 @@ class OnTimeAxis(QWidget):
         turn_axis(self.axis, event, self.axis.time(event.position().x(), self.width()))
 
     def move_cursor(self, *_: object) -> None:
-        """Repaint where the cursor was and where it is now, and the readout's title."""
-        now = round(self.at(self.session.time_at(self.session.cursor)))
-        for x in (self._cursor_x, now):
-            self.update(x - CURSOR_REACH, 0, 2 * CURSOR_REACH, self.height())
-        self.update(self.width() - ROOM.right, 0, ROOM.right, self.height())
-        self._cursor_x = now
+        """All of it is laid down anew: what does not move with the cursor is a kept picture."""
+        self.update()
 
     def at(self, time: float) -> float:
         return self.axis.x(time, self.width())
 
     def paint_cursor(self, painter: QPainter, top: float, bottom: float) -> float:
-        x = self.at(self.session.time_at(self.session.cursor))
+        x = math.floor(self.at(self.session.time_at(self.session.cursor))) + 0.5
         painter.setPen(QPen(QColor(self.look.ink), 1))
-        painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+        painter.drawLine(QLineF(x, top, x, bottom))
         return x
-
-
-    def blank(self, height: int) -> QPixmap:
-        """A piece of paper: what moves less often than the cursor is painted once, on such pictures."""
-        picture = QPixmap(QSize(self.width(), height) * self.devicePixelRatio())
-        picture.setDevicePixelRatio(self.devicePixelRatio())
-        picture.fill(QColor(self.look.paper))
-        return picture
 
 
 def turn_axis(axis: TimeAxis, event: QWheelEvent, time: float) -> None:
@@ -76,17 +63,18 @@ class Ruler(OnTimeAxis):
 
     def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
         super().__init__(session, axis, palette)
-        self.setFixedHeight(20)
+        self.setFixedHeight(look.height(8) + 6)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setFont(look.font(8))
         painter.setPen(QColor(self.look.soft))
-        painter.drawText(QRectF(0, 0, ROOM.left - 8, 18), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "time, s")
-        step = round_step(self.axis.end - self.axis.start, (self.width() - ROOM.left - ROOM.right) / 90)
+        high, wide = self.height(), look.width("−0.0005", 8)
+        painter.drawText(QRectF(0, 0, ROOM.left - 8 - wide / 2, high), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "time, s")
+        step = round_step(self.axis.end - self.axis.start, (self.width() - ROOM.left - ROOM.right) / (2 * wide))
         number = int(self.axis.start // step)
         while (time := number * step) <= self.axis.end:
             x = self.at(time)
             if ROOM.left <= x <= self.width() - ROOM.right:
-                painter.drawText(QRectF(x - 40, 0, 80, 18), Qt.AlignmentFlag.AlignCenter, f"{time:.6g}")
+                painter.drawText(QRectF(x - wide, 0, 2 * wide, high), Qt.AlignmentFlag.AlignCenter, f"{time:.6g}".replace("-", "−"))
             number += 1

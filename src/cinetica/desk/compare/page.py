@@ -2,9 +2,21 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QSplitter, QStackedLayout, QStackedWidget, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QSizePolicy,
+    QSplitter,
+    QStackedLayout,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from cinetica.desk import look
 from cinetica.desk.compare.bar import Bar
@@ -18,15 +30,17 @@ from cinetica.desk.compare.states import States
 from cinetica.desk.compare.strips import Strips
 from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.compare.transport import Transport
+from cinetica.desk.keys import keyed
 from cinetica.desk.play.page import PlayPage
 from cinetica.desk.session import Session
-from cinetica.desk.settings import Settings
+from cinetica.desk.settings import Remembered, Settings
 from cinetica.desk.sheet import Sheet
 from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, Channel, Phase
 
 # As many of the strips' channels roll on the page Play.
 MOST_ROLLING = 4
-SHEET_WIDTH, STAGE_HEIGHT = 344, 216
+# The height of the stage where there is room for it, in lines of text.
+STAGE_LINES = 15
 
 
 class ComparePage(QWidget):
@@ -35,7 +49,7 @@ class ComparePage(QWidget):
     def __init__(self, session: Session, palette: look.Palette) -> None:
         super().__init__()
         self.session = session
-        self._own_sheet_width = False
+        self._own_sheet_width = self._own_stage_height = False
         self._view = self._drill_view()
         self.comparing = Comparing(session)
         self.axis = TimeAxis(session)
@@ -72,6 +86,13 @@ class ComparePage(QWidget):
         session.study_changed.connect(self._fit_sheet)
         session.shown_changed.connect(self._fit_sheet)
         session.traces_changed.connect(self._notice_nothing)
+        # When the layouts have settled.
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self._fit_stage)
+        for signal in (session.shown_changed, session.drill_changed, session.study_changed):
+            signal.connect(self._later.start)
 
     def _lay_out(self) -> None:
         self._below = QSplitter(Qt.Orientation.Vertical)
@@ -81,7 +102,17 @@ class ComparePage(QWidget):
         self._charts_or_table.addWidget(self.table)
         self.below_stage = QWidget()
         look.on_paper(self.below_stage)
-        self._column(self.below_stage, (self.bar, 0), (self.hands, 0), (self.states, 0), (self._numbers, 1))
+        self._column(self.below_stage, (self.hands, 0), (self.states, 0), (self._numbers, 1))
+        # Where larger text or many tunes leave too little room, hands, states and strips are scrolled.
+        self.scroller = QScrollArea()
+        self.scroller.setFrameShape(QFrame.Shape.NoFrame)
+        self.scroller.setWidgetResizable(True)
+        self.scroller.setWidget(self.below_stage)
+        self.scroller.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.scroller.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scroller.setMinimumHeight(look.height(8) * 8)
+        below = QWidget()
+        self._column(below, (self.bar, 0), (self.scroller, 1))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
         self.upper.setHandleWidth(1)
         self.upper.addWidget(self.stage)
@@ -91,14 +122,16 @@ class ComparePage(QWidget):
         self.charts = QSplitter(Qt.Orientation.Vertical)
         self.charts.setHandleWidth(1)
         self.charts.addWidget(self.upper)
-        self.charts.addWidget(self.below_stage)
-        self.charts.setSizes([look.px(STAGE_HEIGHT), 474])
+        self.charts.addWidget(below)
         self.charts.setStretchFactor(1, 1)
+        self.charts.setChildrenCollapsible(False)
+        self.charts.splitterMoved.connect(self._stage_was_moved)
         charts_or_notice = QWidget()
         self._notices = QStackedLayout(charts_or_notice)
         self._notices.addWidget(self.charts)
         self._notices.addWidget(self.notice)
         right = QWidget()
+        right.setMinimumWidth(1)
         self._column(right, (self.first_steps, 0), (self.note, 0), (charts_or_notice, 1), (self.transport, 0))
         # Beside the sheet stand the pages; Compare is the first.
         self.pages = QStackedWidget()
@@ -164,14 +197,27 @@ class ComparePage(QWidget):
     def _fit_sheet(self) -> None:
         """As wide as its tunes need, but never more than two fifths, until the person moves the edge."""
         if not self._own_sheet_width:
-            least = look.px(SHEET_WIDTH)
-            width = min(max(least, self.sheet.wanted_width), max(least, self.width() * 2 // 5))
+            width = min(self.sheet.wanted_width, self.width() * 2 // 5)
             if self.halves.sizes()[0] != width:
                 self.halves.setSizes([width, max(1, self.width() - width)])
+
+    def _stage_was_moved(self, *_: int) -> None:
+        self._own_stage_height = True
+
+    def _fit_stage(self) -> None:
+        """As high as it likes to be, but the hands, the states and the strips come first, until the person moves the edge."""
+        whole = self.charts.height()
+        if self._own_stage_height or whole < 50:
+            return
+        below = self.bar.height() + self.below_stage.minimumSizeHint().height()
+        high = max(min(look.height(9) * STAGE_LINES, whole - below), self.stage.minimumHeight())
+        if self.charts.sizes()[0] != high:
+            self.charts.setSizes([high, whole - high])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._fit_sheet()
+        self._later.start()
 
     def say(self, text: str) -> None:
         """Show a notice instead of the charts; an empty one shows the charts."""
@@ -182,9 +228,10 @@ class ComparePage(QWidget):
         """Where there is nothing to draw, say why and what to do."""
         drill, tunes = self.session.drill, self.session.tunes
         if drill is None:
-            self.say("This study has no drill yet.\nBegin a new study (Ctrl+N), open one (Ctrl+O), or add a drill from the menu Drill.")
+            self.say(keyed("This study has no drill yet.\nBegin a new study ({new}), open one ({open}), or add a drill from the menu Drill."))
         elif not tunes:
-            self.say(f"No tune in this study is for the {drill.view} view of “{drill.name}”.\nAdd one from the menu Tune (Ctrl+T), or choose another drill.")
+            words = "No tune in this study is for the {0} view of “{1}”.\nAdd one from the menu Tune ({new_tune}), or choose another drill."
+            self.say(keyed(words, drill.view, drill.name))
         elif not self.session.shown:
             self.say("Every tune is hidden.\nPress a tune's number, or click its letter in the sheet, to show it again.")
         else:
@@ -204,10 +251,10 @@ class ComparePage(QWidget):
         if drill is None:
             return ""
         if drill.view == "side" and not (drill.course.solids or drill.course.oneway or drill.course.climb):
-            return "There is no ground: the body falls for as long as the drill lasts. Press C to add some."
+            return keyed("There is no ground: the body falls for as long as the drill lasts. Edit the course ({course}) to add some.")
         inside = [look.letter(shown.place) for shown in self.session.shown if shown.trace["overlap"][0] > 0]
         if inside:
-            return f"The body of {', '.join(inside)} starts inside a solid. Press C and drag the cross, or the solid."
+            return keyed("The body of {0} starts inside a solid. Edit the course ({course}): drag the cross, or the solid.", ", ".join(inside))
         return ""
 
     def _new_drill(self) -> None:
@@ -222,6 +269,7 @@ class ComparePage(QWidget):
         self._notice_nothing()
 
     def show_first_steps(self) -> None:
+        self.first_steps.say()
         self.first_steps.show()
 
     def fit(self) -> None:
@@ -234,26 +282,32 @@ class ComparePage(QWidget):
 
     # What the person has set up, from one start to the next
 
-    def keep(self, settings: Settings) -> None:
-        settings.keep_splitters({"charts": self.charts, "halves": self.halves} if self._own_sheet_width else {"charts": self.charts})
+    def keep(self, settings: Settings | Remembered) -> None:
+        moved = {"charts": (self.charts, self._own_stage_height), "halves": (self.halves, self._own_sheet_width)}
+        settings.keep_splitters({name: splitter for name, (splitter, own) in moved.items() if own})
         settings.set("keys", [f"{key}={name}" for key, name in self.play.keyboard.bindings.items()])
         settings.set("explain", self.bar.explain.isChecked())
         settings.set("drawing", self.comparing.drawing)
         settings.set("shared_scale", self.comparing.shared_scale)
         settings.set("every", self.stage.every)
-        settings.set("strips", [_strip_name(each) for each in self.strips.channels] if self._view == "side" else settings.get("strips", []))
+        here = [_strip_name(each) for each in self.strips.channels]
+        settings.set("strips", here if self._view == "side" else settings.get("strips", []))
+        settings.set("strips_above", here if self._view == "top" else settings.get("strips_above", []))
+        settings.set("table", self.bar.table.isChecked())
         settings.set("folded", sorted(self.sheet.view.folded))
 
-    def restore(self, settings: Settings) -> None:
-        if settings.restore_splitters({"charts": self.charts, "halves": self.halves}, "halves"):
-            self._own_sheet_width = True
+    def restore(self, settings: Settings | Remembered) -> None:
+        restored = settings.restore_splitters({"charts": self.charts, "halves": self.halves})
+        self._own_stage_height, self._own_sheet_width = "charts" in restored, "halves" in restored
         self.play.keyboard.bind_as(settings.get("keys", []))
         self.bar.explain.setChecked(settings.get("explain", False))
         self.comparing.set(drawing=settings.get("drawing", "lines"), shared_scale=settings.get("shared_scale", False))
         self.stage.every_box.setValue(settings.get("every", self.stage.every))
         self.sheet.view.fold(settings.get("folded", sorted(self.sheet.view.folded)))
-        strips = [strip for name in settings.get("strips", []) if (strip := _strip_of(name)) is not None]
-        if strips and self._view == "side":
+        self.bar.table.setChecked(settings.get("table", False))
+        kept = settings.get("strips" if self._view == "side" else "strips_above", [])
+        strips = [strip for name in kept if (strip := _strip_of(name)) is not None]
+        if strips:
             self.strips.show_channels(strips)
 
 
@@ -262,11 +316,8 @@ class _FirstSteps(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        words = QLabel(
-            "<b>1</b>  Drag a number of the sheet sideways: every curve follows, and stays pale as it was before.<br>"
-            "<b>2</b>  Step with ← and →: the readout at the right gives every tune's value on that frame, and the difference.<br>"
-            "<b>3</b>  Press F6 to play the character yourself, Ctrl+N to begin a study of your own, F1 for all keys."
-        )
+        words = self._words = QLabel()
+        self.say()
         words.setFont(look.font(10))
         words.setWordWrap(True)
         close = QToolButton()
@@ -278,6 +329,15 @@ class _FirstSteps(QWidget):
         row.addWidget(words, 1)
         row.addWidget(close, 0, Qt.AlignmentFlag.AlignTop)
         look.on_paper(self)
+
+    def say(self) -> None:
+        """With the keys in force."""
+        self._words.setText(keyed(
+            "<b>1</b>  Drag a number of the sheet sideways: every curve follows, and stays pale as it was before.<br>"
+            "<b>2</b>  Step frame by frame ({back}, {forward}): the readout at the right gives every tune's value on that frame, "
+            "and the difference.<br>"
+            "<b>3</b>  Play the character yourself ({play_page}), begin a study of your own ({new}), or look up all keys ({help})."
+        ))  # fmt: skip
 
 
 def _strip_name(strip: Channel | Phase) -> str:

@@ -4,61 +4,39 @@ from __future__ import annotations
 
 from functools import partial
 
-import pyqtgraph as pg
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QAction, QColor, QKeyEvent, QMouseEvent, QResizeEvent
-from PySide6.QtWidgets import (
-    QComboBox,
-    QDoubleSpinBox,
-    QFrame,
-    QGraphicsScene,
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
-    QMenu,
-    QSpinBox,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import QEvent, QPointF, QSize, Qt
+from PySide6.QtGui import QAction, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QLabel, QLineEdit, QMenu, QSizePolicy, QSpinBox, QStackedLayout, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.compare.bodies import GhostItem, PrintsItem
 from cinetica.desk.compare.comparing import Comparing, Curve
 from cinetica.desk.compare.course_editor import GRIP, CourseEditor, SelectionItem
-from cinetica.desk.compare.course_item import CourseItem
-from cinetica.desk.compare.curve import Curves
-from cinetica.desk.compare.paper import PaperGrid
+from cinetica.desk.keys import keyed, keyed_tip
+from cinetica.desk.paint.bodies import GhostItem, Prints
+from cinetica.desk.paint.course import CourseLayer
+from cinetica.desk.paint.curves import Curves
+from cinetica.desk.paint.grid import Grid
+from cinetica.desk.paint.plate import Plate
+from cinetica.desk.paint.plot import PaperPlot
+from cinetica.desk.paint.signs import MARKS, paint_mark
 from cinetica.desk.session import Shown
+from cinetica.desk.widgets import FoldingRow, OpensButton, button
 from cinetica.model.courses import KINDS
 
 PRINT_EVERY = 6
 STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
-NARROW = 520
 
 
-class StageView(pg.PlotWidget):
+class StageView(PaperPlot):
     """The plot. While the course is edited, the mouse and the keys are the editor's; else the wheel zooms and a drag pans."""
 
     def __init__(self, editor: CourseEditor, palette: look.Palette) -> None:
-        super().__init__(background=palette.paper)
+        super().__init__(palette, bottom=True)
         self.editor = editor
-        self.setFrameShape(self.Shape.NoFrame)
-        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("Stage")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        item = self.getPlotItem()
-        item.hideButtons()
-        item.setMenuEnabled(False)
-        item.getAxis("left").setWidth(look.px(30))
-        item.getAxis("bottom").setHeight(look.px(20))
-        item.layout.setContentsMargins(0, 0, 0, 0)
-        for name in ("left", "bottom"):
-            item.getAxis(name).setCacheMode(pg.AxisItem.CacheMode.DeviceCoordinateCache)
-        self.box: pg.ViewBox = item.getViewBox()
-        self.box.setAspectLocked(True)
-        self.box.setDefaultPadding(0)
-        self.scene().setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
+        self.keep_square()
+        self.box.setMouseEnabled(x=True, y=True)
 
     def place_of(self, event: QMouseEvent) -> QPointF:
         return QPointF(self.box.mapSceneToView(self.mapToScene(event.position().toPoint())))
@@ -131,17 +109,12 @@ class StageView(pg.PlotWidget):
         self.box.scaleBy((factor, factor))
 
 
-class EditBar(QFrame):
-    """What is needed while the course is edited, over the stage."""
+class EditRow(FoldingRow):
+    """What is needed while the course is edited, in the place of the stage's title."""
 
-    def __init__(self, editor: CourseEditor, parent: QWidget) -> None:
-        super().__init__(parent)
+    def __init__(self, editor: CourseEditor) -> None:
+        super().__init__("More", margins=(10, 8), spacing=6)
         self.editor = editor
-        self.setObjectName("bar")
-        self.setAutoFillBackground(True)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(10, 2, 10, 2)
-        row.setSpacing(6)
         self.kind = QComboBox()
         for kind, words in KINDS.items():
             self.kind.addItem(words, kind)
@@ -159,19 +132,16 @@ class EditBar(QFrame):
         self.exact.setAccessibleName("Left, bottom, right and top of the selected rectangle")
         self.exact.setPlaceholderText("left bottom right top")
         self.exact.setToolTip("Type left, bottom, right and top of the selected rectangle, in u")
-        self.exact.setFixedWidth(look.px(132))
+        self.exact.setMinimumWidth(look.width("left bottom right top", 8) + look.px(18))
         self.exact.returnPressed.connect(self._type)
-        done = QToolButton()
-        done.setText("Done")
-        done.setToolTip("End the edit of the course (C or Escape)")
-        done.clicked.connect(partial(editor.turn, False))
-        for each in (self._label("Drag edges or middles; on empty ground add a"), self.kind, self._label("snap"), self.grid, self.exact, done):
+        done = button("Done", "", partial(editor.turn, False), size=8)
+        keyed_tip(done, "End the edit of the course ({course} or Escape)")
+        add, snap = QLabel("a drag adds a"), QLabel("snap")
+        add.setToolTip("Drag edges or middles of rectangles; on empty ground a drag adds one")
+        for each in (add, self.kind, snap, self.grid, self.exact, done):
             each.setFont(look.font(8))
-            row.addWidget(each)
-        self.hide()
-
-    def _label(self, text: str) -> QLabel:
-        return QLabel(text)
+            self.add(each)
+        self.row.addStretch(1)
 
     def _choose_kind(self, _: int) -> None:
         self.editor.kind = self.kind.currentData()
@@ -192,8 +162,51 @@ class EditBar(QFrame):
             self.exact.setText(" ".join(f"{value:g}" for value in selected[1]) if selected else "")
 
 
+class Legend(QWidget):
+    """What the marks on the paths mean, drawn, and the scale; what has no room is left out."""
+
+    def __init__(self, palette: look.Palette) -> None:
+        super().__init__()
+        self.look, self.scale = palette, ""
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self.setToolTip(f"Marks on the paths: {', '.join(word for _, _, word in MARKS)}")
+        self.setAccessibleName("Marks on the paths, and the scale")
+
+    def sizeHint(self) -> QSize:
+        return QSize(look.width(self.scale, 8) + 4, look.height(8))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, look.height(8))
+
+    def say(self, scale: str) -> None:
+        if scale != self.scale:
+            self.scale = scale
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(look.font(8))
+        soft, right, high = QColor(self.look.soft), float(self.width()), self.height()
+        words = look.width(self.scale, 8)
+        if words <= right:
+            painter.setPen(soft)
+            painter.drawText(round(right) - words, 0, words, high, Qt.AlignmentFlag.AlignVCenter, self.scale)
+        right -= words + look.px(18)
+        size = look.px(8)
+        needed = [size + 5 + look.width(word, 8) + look.px(12) for _, _, word in MARKS]
+        x = right - sum(needed)
+        if x < 0:
+            return
+        for (_, symbol, word), room in zip(MARKS, needed, strict=True):
+            paint_mark(painter, QPointF(x + size / 2, high / 2), symbol, soft, QColor(self.look.paper), size)
+            painter.setPen(soft)
+            painter.drawText(round(x) + size + 5, 0, look.width(word, 8) + 2, high, Qt.AlignmentFlag.AlignVCenter, word)
+            x += room
+
+
 class Stage(QWidget):
-    """Equal scale on both axes; the wheel zooms, a drag pans, F fits, C edits the course."""
+    """Equal scale on both axes; the wheel zooms, a drag pans; it can be fitted, and its course edited."""
 
     def __init__(self, comparing: Comparing, palette: look.Palette) -> None:
         super().__init__()
@@ -204,20 +217,21 @@ class Stage(QWidget):
         self.editor = CourseEditor(self.session)
         self.plot = StageView(self.editor, palette)
         self.box = self.plot.box
-        self.grid = PaperGrid(self.box, palette, square=True)
-        self.course = CourseItem(palette)
+        self.course, self.prints = CourseLayer(), Prints()
+        self.paths = Curves(self._path, over_time=False)
+        self.wakes = Curves(self._path, wake=True, over_time=False)
+        self.plate = Plate(self.box, palette, Grid(square=True), self.course, self.wakes, self.paths, self.prints)
         self.selection = SelectionItem()
-        for thing in (self.grid, self.course, self.selection):
+        for thing in (self.plate, self.selection):
             self.plot.addItem(thing, ignoreBounds=True)
-        self.prints: list[PrintsItem] = []
         self.ghosts: list[GhostItem] = []
-        self.paths = Curves(self.plot, self._path, over_time=False)
-        self.wakes = Curves(self.plot, self._path, wake=True, over_time=False)
-        self._add_labels()
-        self.edit_bar = EditBar(self.editor, self)
+        self.edit_row = EditRow(self.editor)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.plot)
+        layout.setSpacing(0)
+        layout.addWidget(self._rows())
+        layout.addWidget(self.plot, 1)
+        self.setMinimumHeight(self.top_row.sizeHint().height() + look.height(8) * 6)
         self.set_look(palette)
         session = self.session
         session.traces_changed.connect(self.draw)
@@ -229,37 +243,43 @@ class Stage(QWidget):
         self.editor.changed.connect(self._show_editing)
         self.box.sigRangeChanged.connect(self._say_scale)
 
-    def _add_labels(self) -> None:
-        self.title = QToolButton(self.plot)
+    def _rows(self) -> QWidget:
+        """The title with what there is to choose, or what the edit of the course needs: never over the paper."""
+        self.title = OpensButton("Stage")
         self.title.setObjectName("title")
-        self.title.setText("Stage ▾")
         self.title.setFont(look.font(9, bold=True))
         self.title.setAccessibleName("Stage")
         self.title.setToolTip("Fit, arrows, and the edit of the course")
-        self.title.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.title.move(look.px(34), 4)
         self.title.setMenu(self._menu())
-        self.about = QLabel("print every", self.plot)
-        self.scale = QLabel("", self.plot)
-        for label in (self.about, self.scale):
-            label.setObjectName("soft")
-            label.setFont(look.font(8))
-        self.about.move(look.px(40), look.px(29))
-        self.every_box = QSpinBox(self.plot)
+        about = QLabel("print every")
+        about.setObjectName("soft")
+        about.setFont(look.font(8))
+        self.every_box = QSpinBox()
         self.every_box.setRange(0, 600)
         self.every_box.setValue(self.every)
         self.every_box.setSpecialValueText("none")
         self.every_box.setSuffix(" frames")
         self.every_box.setFont(look.font(8))
+        self.every_box.setMinimumWidth(look.width("600 frames", 8) + look.px(14))
         self.every_box.setAccessibleName("A print of the body every so many frames")
+        self.every_box.setToolTip("A print of the body every so many frames")
         self.every_box.valueChanged.connect(self.print_every)
-        self.every_box.setGeometry(look.px(98), look.px(26), look.px(66), look.px(20))
+        self.legend = Legend(self.look)
+        self.top_row = FoldingRow("More", margins=(8, 12), spacing=6)
+        for widget, stretch in ((self.title, 0), (about, 0), (self.every_box, 0), (self.legend, 1)):
+            self.top_row.add(widget, stretch=stretch)
+        rows = QWidget()
+        self._either = QStackedLayout(rows)
+        self._either.addWidget(self.top_row)
+        self._either.addWidget(self.edit_row)
+        rows.setFixedHeight(max(self.top_row.sizeHint().height(), self.edit_row.sizeHint().height()) + 4)
+        return rows
 
     def _menu(self) -> QMenu:
         menu = QMenu(self)
-        menu.addAction("Fit (F)", self.fit)
-        menu.addAction("Zoom in (+)", partial(self.plot.zoom, 0.8))
-        menu.addAction("Zoom out (−)", partial(self.plot.zoom, 1.25))
+        menu.addAction("Fit", self.fit)
+        menu.addAction("Zoom in", partial(self.plot.zoom, 0.8))
+        menu.addAction("Zoom out", partial(self.plot.zoom, 1.25))
         menu.addSeparator()
         for place, words in enumerate(("Velocity arrows", "Acceleration arrows")):
             action: QAction = menu.addAction(words)
@@ -267,7 +287,8 @@ class Stage(QWidget):
             action.setChecked(True)
             action.toggled.connect(partial(self._show_arrows, place))
         menu.addSeparator()
-        menu.addAction("Edit the course (C)", self.toggle_editing)
+        edit = menu.addAction("Edit the course", self.toggle_editing)
+        menu.aboutToShow.connect(lambda: edit.setText(keyed("Edit the course ({course})")))
         return menu
 
     def _show_arrows(self, place: int, on: bool) -> None:
@@ -290,31 +311,24 @@ class Stage(QWidget):
     def _show_editing(self) -> None:
         editor, drill = self.editor, self.session.drill
         self.selection.setVisible(editor.on)
-        self.edit_bar.setVisible(editor.on)
-        self.scale.setVisible(not editor.on)
+        self._either.setCurrentWidget(self.edit_row if editor.on else self.top_row)
         if editor.on and drill is not None:
             self.selection.show_selection(self.look, editor.selected[1] if editor.selected else None, drill.start)
-            self.edit_bar.say()
-            self.edit_bar.adjustSize()
-            self.edit_bar.move(self.width() - self.edit_bar.width() - 8, 4)
-            self.edit_bar.raise_()
+            self.edit_row.say()
 
     def set_look(self, palette: look.Palette) -> None:
-        self.look = self.grid.look = self.course.look = palette
-        self.plot.setBackground(palette.paper)
-        for name in ("left", "bottom"):
-            axis = self.plot.getPlotItem().getAxis(name)
-            axis.setPen(pg.mkPen(None))
-            axis.setTickPen(pg.mkPen(None))
-            axis.setTextPen(QColor(palette.soft))
-            axis.setStyle(tickLength=0, tickTextOffset=4, tickFont=look.font(8))
-        self.course.update()
+        self.look = self.legend.look = palette
+        self.legend.update()
+        self.plot.set_look(palette)
+        self.plate.set_look(palette)
         self.draw()
+        self._show_editing()
 
     def _show_course(self) -> None:
         drill = self.session.drill
         if drill is not None:
-            self.course.show_course(drill.course)
+            self.course.course = drill.course
+            self.plate.update()
 
     def _new_drill(self) -> None:
         self._show_course()
@@ -323,30 +337,25 @@ class Stage(QWidget):
 
     def fit(self) -> None:
         """Show all paths with a little room."""
-        bounds = QRectF()
-        for prints in self.prints:
-            if prints.isVisible():
-                bounds = bounds.united(prints.extent)
+        bounds = self.prints.extent()
         if not bounds.isEmpty():
             self.box.setRange(bounds.adjusted(-0.5, -0.7, 0.5, 0.9), padding=0)
 
     def draw(self) -> None:
         shown = self.session.shown
-        self.paths.show(shown, self.look)
-        self.draw_wake()
-        while len(self.prints) < len(shown):
-            for items, item in ((self.prints, PrintsItem()), (self.ghosts, GhostItem())):
-                items.append(item)
-                self.plot.addItem(item, ignoreBounds=True)
-        for prints, one in zip(self.prints, shown, strict=False):
-            prints.show_trace(one, self.look, self.every)
-        for number, (prints, ghost) in enumerate(zip(self.prints, self.ghosts, strict=True)):
-            prints.setVisible(number < len(shown))
+        self.paths.show(shown)
+        self.prints.show(shown, self.every)
+        while len(self.ghosts) < len(shown):
+            self.ghosts.append(GhostItem(self.box))
+            self.plot.addItem(self.ghosts[-1], ignoreBounds=True)
+        for number, ghost in enumerate(self.ghosts):
             ghost.setVisible(number < len(shown))
+        self.draw_wake()
         self.move_cursor()
 
     def draw_wake(self) -> None:
-        self.wakes.show(self.session.wake_shown, self.look)
+        self.wakes.show(self.session.wake_shown)
+        self.plate.update()
 
     @staticmethod
     def _path(shown: Shown) -> Curve:
@@ -360,15 +369,9 @@ class Stage(QWidget):
 
     def _say_scale(self, *_: object) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)
-        # Beside the explanation the stage is narrow: what the marks mean makes room for them.
-        marks = "○ press   △ launch   ❘ apex   □ land   × press lost        " if self.plot.width() > look.px(NARROW) else ""
-        self.scale.setText(f"{marks}1 u = {pixels:.0f} px")
-        for label in (self.title, self.about, self.scale):
-            label.adjustSize()
-        self.scale.move(self.plot.width() - self.scale.width() - 12, 6)
+        self.legend.say(f"1 u = {pixels:.0f} px")
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.fit()
         self._say_scale()
-        self._show_editing()

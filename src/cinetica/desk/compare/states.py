@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
+from cinetica.desk.paint.kept import Kept
 from cinetica.desk.session import Session, Shown
 from cinetica.motion.records import STATES
 from cinetica.reading.spans import Grace, Span, grace_spans, state_runs, state_spans
 
-# Narrower states have no room for their word.
-WORD_WIDTH = 24
 ALPHA = {"ground": 36, "rise": 120, "fall": 74, "climb": 150}
 GRACE_WORDS = {"coyote": "coyote time", "buffer": "jump buffer"}
 
@@ -27,14 +28,12 @@ class States(OnTimeAxis):
     def __init__(self, session: Session, axis: TimeAxis, comparing: Comparing, palette: look.Palette) -> None:
         super().__init__(session, axis, palette)
         self.comparing = comparing
-        self.lane = look.px(20)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("States of the tunes")
         self._spans: dict[int, tuple[Shown, list[Span], list[Grace]]] = {}
-        self._lanes: dict[int, tuple[Shown, QPixmap]] = {}
-        self._painted_for: object = None
+        self._lanes: list[Kept] = []
         session.cursor_moved.connect(self.move_cursor)
         session.figures_changed.connect(self._resize)
         session.drill_changed.connect(self._resize)
@@ -45,49 +44,49 @@ class States(OnTimeAxis):
             self.updateGeometry()
         self.update()
 
+    @property
+    def lane(self) -> int:
+        """Height of a lane; where there are many tunes each is lower."""
+        return look.height(8) + (look.px(6) if len(self.session.shown) < 5 else look.px(2))
+
     def sizeHint(self) -> QSize:
-        return QSize(400, self.lane * max(1, len(self.session.shown)) + 8)
+        return QSize(ROOM.left + ROOM.right + 40, max(self.lane * max(1, len(self.session.shown)), look.height(9, bold=True)) + 8)
 
     minimumSizeHint = sizeHint
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         lined_up = self.comparing.anchor != "start"
-        place = (self.axis.start, self.axis.end, self.size(), self.look, self.comparing.anchor, self.session.reference_shown if lined_up else None)
-        if self._painted_for != place:
-            self._painted_for = place
-            self._lanes.clear()
+        place = (self.axis.start, self.axis.end, self.look, self.comparing.anchor, self.session.reference_shown if lined_up else None)
         painter.fillRect(self.rect(), QColor(self.look.paper))
-        for number, shown in enumerate(self.session.shown):
-            kept = self._lanes.get(shown.place)
-            if kept is None or kept[0] is not shown:
-                kept = self._lanes[shown.place] = (shown, self._painted_lane(shown))
-            painter.drawPixmap(0, number * self.lane, kept[1])
+        shown = self.session.shown
+        self._lanes = self._lanes[: len(shown)] + [Kept() for _ in shown[len(self._lanes) :]]
+        for number, (one, lane) in enumerate(zip(shown, self._lanes, strict=True)):
+            area = QRectF(0, number * self.lane, self.width(), self.lane)
+            lane.lay(painter, area, QColor(self.look.paper), (one, *place), partial(self._paint_lane, one, area.top()))
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.accent))
-        painter.drawText(QRectF(14, 0, 60, self.lane), Qt.AlignmentFlag.AlignVCenter, "State")
+        painter.drawText(QRectF(look.px(12), 0, ROOM.titles - look.px(12), self.lane), Qt.AlignmentFlag.AlignVCenter, "State")
         self._paint_readout_title(painter)
         self.paint_cursor(painter, 0, self.height())
 
     def _paint_readout_title(self, painter: QPainter) -> None:
         left = self.width() - ROOM.right
-        painter.setPen(QColor(self.look.grid))
-        painter.drawLine(QPointF(left + 0.5, 0), QPointF(left + 0.5, self.height()))
+        painter.fillRect(QRectF(left, 0, 1, self.height()), QColor(self.look.grid))
         reference = self.session.reference_shown
         if reference is None:
             return
         painter.setFont(look.font(8))
         painter.setPen(QColor(self.look.soft))
-        area = QRectF(left + 14, self.height() - look.px(20), ROOM.right - 26, look.px(16))
+        area = QRectF(left + look.px(14), self.height() - look.height(8) - 4, ROOM.right - look.px(26), look.height(8))
         painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, f"at frame {self.session.cursor}")
         if len(self.session.shown) > 1:
             painter.drawText(area, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"minus {look.letter(reference.place)}")
 
-    def _painted_lane(self, shown: Shown) -> QPixmap:
-        picture = self.blank(self.lane)
-        painter = QPainter(picture)
+    def _paint_lane(self, shown: Shown, top: float, painter: QPainter) -> None:
+        painter.translate(0, top)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipRect(QRectF(0, 0, self.width() - ROOM.right + 1, self.lane))
+        painter.setClipRect(QRectF(0, 0, self.width() - ROOM.right + 1, self.lane), Qt.ClipOperation.IntersectClip)
         ink = look.ink(self.look, shown.place)
         painter.setFont(look.font(9, bold=True))
         painter.setPen(ink)
@@ -101,11 +100,9 @@ class States(OnTimeAxis):
         ]
         for span in self._visible_states(shown, view):
             rect = self._rect(span.start - delay, span.end - delay)
-            self._paint_state(painter, span, rect, ink, [other for _, other in graces] if rect.width() > WORD_WIDTH else [])
+            self._paint_state(painter, span, rect, ink, [other for _, other in graces])
         for window, rect in graces:
             self._paint_grace(painter, window, rect, self._rect(window.start - delay, window.end - delay), ink)
-        painter.end()
-        return picture
 
     @property
     def _pixel(self) -> float:

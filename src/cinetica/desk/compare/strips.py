@@ -2,82 +2,43 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from functools import partial
 
 import numpy as np
-import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QShowEvent, QWheelEvent
-from PySide6.QtWidgets import QGraphicsScene, QHBoxLayout, QLabel, QMenu, QSplitter, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing, Curve
-from cinetica.desk.compare.curve import Curves, finite_span, with_zero
 from cinetica.desk.compare.on_time_axis import turn_axis
-from cinetica.desk.compare.paper import CursorItem, PaperGrid
-from cinetica.desk.compare.time_axis import ROOM, TimeAxis, round_step
+from cinetica.desk.compare.time_axis import ROOM, TimeAxis
+from cinetica.desk.paint.cursor import Spots
+from cinetica.desk.paint.curves import Curves, finite_span, with_zero
+from cinetica.desk.paint.grid import Grid
+from cinetica.desk.paint.kept import Kept
+from cinetica.desk.paint.plate import Plate
+from cinetica.desk.paint.plot import PaperPlot
+from cinetica.desk.paint.steps import round_step
 from cinetica.desk.session import Session, Shown
+from cinetica.desk.widgets import OpensButton
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
 
 MOST_STRIPS = 8
-SHORTEST_STRIP = 44
 
 
-class PlotOnPaper(pg.PlotWidget):
-    """A plot without the things that pyqtgraph brings: no menu, no buttons, no dragging; on the paper's grid."""
-
-    def __init__(self, palette: look.Palette, *, bottom: bool = False) -> None:
-        super().__init__(background=palette.paper)
-        item = self.getPlotItem()
-        item.hideButtons()
-        item.setMenuEnabled(False)
-        item.layout.setContentsMargins(0, 0, 0, 0)
-        item.layout.setSpacing(0)
-        if bottom:
-            item.getAxis("bottom").setHeight(look.px(18))
-            item.getAxis("bottom").setCacheMode(pg.AxisItem.CacheMode.DeviceCoordinateCache)
-        else:
-            item.hideAxis("bottom")
-        item.getAxis("left").setWidth(ROOM.left)
-        item.getAxis("left").setCacheMode(pg.AxisItem.CacheMode.DeviceCoordinateCache)
-        self.box: pg.ViewBox = item.getViewBox()
-        self.box.setMouseEnabled(x=False, y=False)
-        self.box.setDefaultPadding(0)
-        self.box.disableAutoRange()
-        self.grid = PaperGrid(self.box, palette)
-        item.addItem(self.grid, ignoreBounds=True)
-        self.setAntialiasing(True)
-        self.scene().setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
-        self.setFrameShape(self.Shape.NoFrame)
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-
-    def showEvent(self, event: QShowEvent) -> None:
-        """What changed while another page was shown was not painted: the kept pictures of the axes are of the scale before."""
-        super().showEvent(event)
-        for name in ("left", "bottom"):
-            axis = self.getPlotItem().getAxis(name)
-            axis.setCacheMode(pg.AxisItem.CacheMode.NoCache)
-            axis.setCacheMode(pg.AxisItem.CacheMode.DeviceCoordinateCache)
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.grid.look = palette
-        self.setBackground(palette.paper)
-        for name in ("left", "bottom"):
-            axis = self.getPlotItem().getAxis(name)
-            axis.setPen(pg.mkPen(None))
-            axis.setTickPen(pg.mkPen(None))
-            axis.setTextPen(QColor(palette.soft))
-            axis.setStyle(tickLength=0, tickTextOffset=8 if name == "left" else 2, tickFont=look.font(8))
-
-
-class StripView(PlotOnPaper):
+class StripView(PaperPlot):
     """The plot of one strip. A drag moves the frame cursor; the wheel turns the shared axis."""
 
     def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
         super().__init__(palette)
         self.session, self.axis = session, axis
+        self.getPlotItem().getAxis("left").setWidth(ROOM.numbers)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(ROOM.numbers + 40, 2 * look.height(8))
 
     def _time(self, x: float) -> float:
         return float(self.box.mapSceneToView(QPointF(x, 0)).x())
@@ -104,8 +65,7 @@ class Readout(QWidget):
         self.setFixedWidth(ROOM.right)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(f"Readout of {channel.label}")
-        self._ground: QPixmap | None = None
-        self._ground_for: object = None
+        self._letters = Kept()
 
     def lines(self) -> list[tuple[int, str, str]]:
         """Place, value and difference from the reference for each tune shown."""
@@ -116,48 +76,47 @@ class Readout(QWidget):
         values = [(shown, self.comparing.value(shown, self.channel.column)) for shown in self.session.shown]
         return [(shown.place, signed(value), "" if shown is reference else signed(value - against)) for shown, value in values]
 
+    def needed(self) -> int:
+        """The height that the lines of all tunes ask for."""
+        return len(self.session.shown) * look.height(8) + 6
+
     def paintEvent(self, event: QPaintEvent) -> None:
         lines = self.lines()
-        high = min(float(look.px(20)), (self.height() - 4) / max(1, len(lines)))
-        top = 6 if high > look.px(15) else 2
-        font = look.font(9 if high > look.px(15) else 8 if high > look.px(12) else 7 if high > look.px(9) else 6)
-        letters = (tuple(place for place, _, _ in lines), self.size(), self.look, font)
-        if self._ground is None or self._ground_for != letters:
-            self._ground, self._ground_for = self._painted_ground(letters[0], top, high, font), letters
+        size = 9 if len(lines) * look.height(9) + 8 <= self.height() else 8
+        high = min(float(look.height(size) + look.px(4)), (self.height() - 4) / max(1, len(lines)))
+        top = 6 if len(lines) * high + 8 <= self.height() else 3
+        places = tuple(place for place, _, _ in lines)
         painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._ground)
-        painter.setFont(font)
+        self._letters.lay(
+            painter, QRectF(self.rect()), QColor(self.look.paper), (places, self.look, size, high, top), lambda on: self._paint_letters(on, places, top, high, size)
+        )
+        painter.setFont(look.font(size))
         flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.setPen(QColor(self.look.ink))
-        for number, (_, value, _) in enumerate(lines):
-            painter.drawText(QRectF(look.px(24), top + number * high, look.px(56), high), flags, value)
-        painter.setPen(QColor(self.look.soft))
-        for number, (_, _, difference) in enumerate(lines):
+        figure = (self.width() - look.px(14) - look.width("W", 9) - look.px(20)) / 2
+        values = look.px(14) + look.width("W", 9) + look.px(6)
+        for number, (_, value, difference) in enumerate(lines):
+            painter.setPen(QColor(self.look.ink))
+            painter.drawText(QRectF(values, top + number * high, figure - look.px(3), high), flags, value)
             if difference:
-                painter.drawText(QRectF(look.px(80), top + number * high, ROOM.right - look.px(92), high), flags, difference)
+                painter.setPen(QColor(self.look.soft))
+                painter.drawText(QRectF(values + figure, top + number * high, figure, high), flags, difference)
 
-    def _painted_ground(self, places: tuple[int, ...], top: float, high: float, font: QFont) -> QPixmap:
-        """The paper with the letters, which stay while the cursor moves."""
-        picture = QPixmap(self.size() * self.devicePixelRatio())
-        picture.setDevicePixelRatio(self.devicePixelRatio())
-        picture.fill(QColor(self.look.paper))
-        painter = QPainter(picture)
-        painter.setPen(QColor(self.look.grid))
-        painter.drawLine(QPointF(0.5, 0), QPointF(0.5, self.height()))
-        painter.drawLine(0, 0, self.width(), 0)
-        painter.setFont(font)
+    def _paint_letters(self, painter: QPainter, places: tuple[int, ...], top: float, high: float, size: int) -> None:
+        """What stays while the cursor moves."""
+        painter.fillRect(QRectF(0, 0, 1, self.height()), QColor(self.look.grid))
+        painter.fillRect(QRectF(0, 0, self.width(), 1), QColor(self.look.grid))
+        painter.setFont(look.font(size))
         for number, place in enumerate(places):
             painter.setPen(look.ink(self.look, place))
-            painter.drawText(QRectF(14, top + number * high, look.px(20), high), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
-        painter.end()
-        return picture
+            painter.drawText(QRectF(look.px(14), top + number * high, look.px(24), high), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
 
 
 def signed(value: float) -> str:
-    """Two decimals with a sign; a minus as wide as a plus."""
+    """A figure with its sign, no wider than WIDEST_FIGURE; a minus as wide as a plus."""
     if not np.isfinite(value):
         return "–"
-    text = f"{value:+.2f}" if abs(value) < 1000 else f"{value:+.4g}"
+    size = abs(value)
+    text = f"{value:+.2f}" if size < 999.995 else f"{value:+.0f}" if size < 999_999.5 else f"{value:+.0e}".replace("e+0", "e").replace("e+", "e")
     return text.replace("-", "−")
 
 
@@ -169,32 +128,26 @@ class Titled(QWidget):
         self.setObjectName("strip")
         look.on_paper(self)
         self.comparing, self.session, self.look = comparing, comparing.session, palette
-        self.setMinimumHeight(SHORTEST_STRIP)
         self._title = title
-        self.title = QToolButton(self)
+        self.title = OpensButton()
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
-        self.title.setToolTip("Show another channel here; add, move and remove strips")
+        self.title.setToolTip(f"{title}. Show another channel here; add, move and remove strips")
         self.title.setAccessibleName(f"Strip {title}")
-        self.title.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.unit = QLabel(unit, self)
+        self.unit = QLabel(unit)
         self.unit.setObjectName("soft")
         self.unit.setFont(look.font(8))
-        # Known to be opaque, it is not painted again whenever the plot under it is.
-        self.title.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.title.move(9, 3)
-        self.unit.move(14, look.px(23))
+        self.unit.setContentsMargins(look.px(6), 0, 0, 0)
         self.say_title()
 
     def say_title(self) -> None:
-        text = f"Δ {self._title}" if self.comparing.differences else self._title
-        metrics = self.title.fontMetrics()
-        self.title.setText(metrics.elidedText(text, Qt.TextElideMode.ElideRight, ROOM.left - 40) + " ▾")
-        self.title.adjustSize()
+        self.title.setText(f"Δ {self._title}" if self.comparing.differences else self._title)
 
-    def raise_titles(self) -> None:
-        self.title.raise_()
-        self.unit.raise_()
+    def plate_of(self, plot: PaperPlot, curves: Curves, wakes: Curves) -> Plate:
+        """The paper of a plot with its curves, put into it."""
+        plate = Plate(plot.box, self.look, Grid(), wakes, curves)
+        plot.addItem(plate, ignoreBounds=True)
+        return plate
 
 
 class Strip(Titled):
@@ -203,23 +156,38 @@ class Strip(Titled):
     def __init__(self, comparing: Comparing, axis: TimeAxis, channel: Channel, palette: look.Palette) -> None:
         super().__init__(comparing, channel.short_label, channel.unit, palette)
         self.axis, self.channel = axis, channel
+        self.title.setToolTip(f"{channel.label}. Show another channel here; add, move and remove strips")
         self.plot = StripView(self.session, axis, palette)
         self.plot.setAccessibleName(f"{channel.label} over time")
         self.readout = Readout(comparing, channel, palette)
+        titles = QWidget()
+        titles.setFixedWidth(ROOM.titles)
+        column = QVBoxLayout(titles)
+        column.setContentsMargins(look.px(8), 3, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.title, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(self.unit)
+        column.addStretch(1)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
+        layout.addWidget(titles)
         layout.addWidget(self.plot, 1)
         layout.addWidget(self.readout)
-        self.raise_titles()
-        self.curves = Curves(self.plot, self._over_time)
-        self.wakes = Curves(self.plot, self._over_time, wake=True)
-        self.cursor_item = CursorItem(self.plot.box, palette)
-        self.plot.addItem(self.cursor_item, ignoreBounds=True)
+        self.curves = Curves(self._over_time)
+        self.wakes = Curves(self._over_time, wake=True)
+        self.plate = self.plate_of(self.plot, self.curves, self.wakes)
+        self.spots = Spots(self.plot.box, palette)
+        self.plot.addItem(self.spots, ignoreBounds=True)
+
+    def minimumSizeHint(self) -> QSize:
+        titles = self.title.sizeHint().height() + self.unit.sizeHint().height() + 4
+        return QSize(ROOM.left + ROOM.right + 40, max(titles, self.readout.needed(), 3 * look.height(8)))
 
     def set_look(self, palette: look.Palette) -> None:
-        self.look = self.readout.look = self.cursor_item.look = palette
+        self.look = self.readout.look = self.spots.look = palette
         self.plot.set_look(palette)
+        self.plate.set_look(palette)
 
     def show_time(self) -> None:
         self.plot.box.setXRange(self.axis.start, self.axis.end, padding=0)
@@ -232,12 +200,13 @@ class Strip(Titled):
 
     def draw(self) -> None:
         """Redraw the curves from the session's traces."""
-        self.curves.show(self.session.shown, self.look, self.comparing.drawing, *self._made_of())
+        self.curves.show(self.session.shown, self.comparing.drawing, *self._made_of())
         self.draw_wake()
 
     def draw_wake(self) -> None:
         """The curves as they were when the last edit began, pale, where they are other than now."""
-        self.wakes.show(self.session.wake_shown, self.look, "lines", *self._made_of())
+        self.wakes.show(self.session.wake_shown, "lines", *self._made_of())
+        self.plate.update()
 
     def _over_time(self, shown: Shown) -> Curve:
         return self.comparing.over_time(shown, self.channel.column)
@@ -255,47 +224,17 @@ class Strip(Titled):
             low, high = low - 1, high + 1
         # Rounded outward, so that the scale stands still while a number is dragged a little.
         step = round_step(high - low, 5) / 2
-        low, high = (np.floor(low / step) - 0.3) * step, (np.ceil(high / step) + 0.5) * step
+        low, high = (math.floor(low / step) - 0.3) * step, (math.ceil(high / step) + 0.5) * step
         if self.plot.box.viewRange()[1] != [low, high]:
             self.plot.box.setYRange(low, high, padding=0)
 
     def move_cursor(self) -> None:
         comparing, reference = self.comparing, self.session.reference_shown
         against = comparing.value(reference, self.channel.column) if comparing.differences and reference else 0.0
-        spots: list[tuple[int, float]] = []
-        for shown in self.session.shown:
-            value = comparing.value(shown, self.channel.column) - against
-            if np.isfinite(value):
-                spots.append((shown.place, value))
-        self.cursor_item.show_at(self.session.time_at(self.session.cursor), spots)
+        time = self.session.time_at(self.session.cursor)
+        values = [(shown.place, comparing.value(shown, self.channel.column) - against) for shown in self.session.shown]
+        self.spots.show_at([(place, QPointF(time, value)) for place, value in values if np.isfinite(value)], time)
         self.readout.update()
-
-
-class SpotsItem(pg.GraphicsObject):
-    """Every tune's marker at the frame cursor, where time is no axis."""
-
-    def __init__(self, palette: look.Palette) -> None:
-        super().__init__()
-        self.look = palette
-        self._spots: list[tuple[int, QPointF]] = []
-        self.setZValue(20)
-
-    def show_spots(self, spots: list[tuple[int, QPointF]]) -> None:
-        self.prepareGeometryChange()
-        self._spots = spots
-        self.update()
-
-    def boundingRect(self) -> QRectF:
-        box = self.getViewBox()
-        return QRectF() if box is None else QRectF(box.viewRect())
-
-    def paint(self, painter: QPainter, *_: object) -> None:
-        transform = painter.transform()
-        painter.resetTransform()
-        painter.setBrush(QColor(self.look.paper))
-        for place, spot in self._spots:
-            painter.setPen(QPen(look.ink(self.look, place), 1.6))
-            painter.drawPath(look.shape(place, 10).translated(transform.map(spot)))
 
 
 class PhaseStrip(Titled):
@@ -304,35 +243,44 @@ class PhaseStrip(Titled):
     def __init__(self, comparing: Comparing, phase: Phase, palette: look.Palette) -> None:
         super().__init__(comparing, phase.label, f"up: {phase.up.unit}, across: {phase.across.unit}", palette)
         self.phase = phase
-        self.plot = PlotOnPaper(palette, bottom=True)
-        self.plot.getPlotItem().getAxis("left").setWidth(look.px(44))
+        self.plot = PaperPlot(palette, bottom=True)
         self.plot.setAccessibleName(phase.label)
         # Seen from above, a direction on the paper is a direction of the way: the scales must be equal.
         from_above = self.session.drill is not None and self.session.drill.view == "top"
         self.plot.box.setAspectLocked(from_above and phase.up.unit == phase.across.unit)
+        titles = QHBoxLayout()
+        titles.setContentsMargins(look.px(8), 0, look.px(8), 0)
+        titles.addWidget(self.title)
+        titles.addWidget(self.unit)
+        titles.addStretch(1)
+        self.unit.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, look.px(38), 0, 0)
-        layout.addWidget(self.plot)
-        self.raise_titles()
-        self.curves = Curves(self.plot, self._path, over_time=False)
-        self.wakes = Curves(self.plot, self._path, wake=True, over_time=False)
-        self.spots = SpotsItem(palette)
+        layout.setContentsMargins(0, 3, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(titles)
+        layout.addWidget(self.plot, 1)
+        self.curves = Curves(self._path, over_time=False)
+        self.wakes = Curves(self._path, wake=True, over_time=False)
+        self.plate = self.plate_of(self.plot, self.curves, self.wakes)
+        self.spots = Spots(self.plot.box, palette)
         self.plot.addItem(self.spots, ignoreBounds=True)
 
+    def minimumSizeHint(self) -> QSize:
+        return QSize(self.title.sizeHint().width() + look.px(16), self.title.sizeHint().height() + 8 * look.height(8))
+
     def say_title(self) -> None:
-        self.title.setText(f"{self._title} ▾")
-        self.title.adjustSize()
-        self.unit.adjustSize()
+        self.title.setText(self._title)
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = self.spots.look = palette
         self.plot.set_look(palette)
+        self.plate.set_look(palette)
 
     def _path(self, shown: Shown) -> Curve:
         return shown.trace[self.phase.across.column], shown.trace[self.phase.up.column]
 
     def draw(self) -> None:
-        self.curves.show(self.session.shown, self.look, "points" if self.comparing.drawing == "points" else "lines")
+        self.curves.show(self.session.shown, "points" if self.comparing.drawing == "points" else "lines")
         self.draw_wake()
         shown = (*self.session.shown, *self.session.wake)
         (left, right), (low, high) = (with_zero([one.trace.span(channel.column) for one in shown]) for channel in (self.phase.across, self.phase.up))
@@ -340,13 +288,13 @@ class PhaseStrip(Titled):
         self.plot.box.setRange(QRectF(left - wide, low - tall, right - left + 2 * wide, high - low + 2 * tall), padding=0)
 
     def draw_wake(self) -> None:
-        self.wakes.show(self.session.wake_shown, self.look)
+        self.wakes.show(self.session.wake_shown)
+        self.plate.update()
 
     def move_cursor(self) -> None:
         comparing = self.comparing
         columns = (self.phase.across.column, self.phase.up.column)
-        spots = [(shown.place, QPointF(*(comparing.value(shown, column) for column in columns))) for shown in self.session.shown]
-        self.spots.show_spots(spots)
+        self.spots.show_at([(shown.place, QPointF(*(comparing.value(shown, column) for column in columns))) for shown in self.session.shown])
 
 
 class Strips(QWidget):
@@ -420,14 +368,13 @@ class Strips(QWidget):
         self._stack.setSizes([100] * len(self.strips))
         self._both.setSizes([100 + 60 * len(self.strips), 300])
         for place, strip in enumerate(self._all):
-            strip.title.setMenu(self._menu(place))
-            strip.set_look(self.look)
+            strip.title.setMenu(self._menu(place, strip))
         self._show_time()
         self.draw()
 
-    def _menu(self, place: int) -> QMenu:
+    def _menu(self, place: int, strip: QWidget) -> QMenu:
         channels = self.channels
-        menu = QMenu(self)
+        menu = QMenu(strip)
         everything: list[Channel | Phase] = [*CHANNELS, *PHASES]
         for each in everything:
             if each not in channels and isinstance(each, Channel) is isinstance(channels[place], Channel):
@@ -454,6 +401,7 @@ class Strips(QWidget):
     def draw(self) -> None:
         for strip in self._all:
             strip.draw()
+            strip.updateGeometry()
         self._fit_values()
         self._move_cursor()
 

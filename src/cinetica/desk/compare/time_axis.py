@@ -2,25 +2,52 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from cinetica.desk import look
+from cinetica.desk.paint.axes import numbers_width
 from cinetica.desk.session import Session
+from cinetica.model.hands import STICKS
+from cinetica.model.take import KEYS
+from cinetica.reading.channels import CHANNELS
+
+
+@cache
+def _room(_scale: float) -> tuple[int, int, int]:
+    """The widths of titles, of numbers and of the readout, from the longest words that can come up."""
+    titles = max(look.width(channel.short_label, 9, bold=True) for channel in CHANNELS)
+    # Before the title its margin, behind it the arrow and a sign for differences.
+    titles += look.width("Δ ", 9, bold=True) + look.px(28)
+    lanes = max(look.width(lane, 8) for lane in (*KEYS, *(f"{stick} x" for stick in STICKS))) + look.px(16)
+    figures = look.width("W", 9) + 2 * look.width(WIDEST_FIGURE, 9) + look.px(44)
+    words = look.width("at frame 99999", 8) + look.width("minus W", 8) + look.px(34)
+    return titles, max(numbers_width(), lanes), max(figures, words)
 
 
 class Room:
-    """Room left of and right of the time axis, in pixels, the same for all that lies on it; it grows with the text."""
+    """Room left of and right of the time axis, in pixels, the same for all that lies on it."""
+
+    @property
+    def titles(self) -> int:
+        return _room(look.text_scale())[0]
+
+    @property
+    def numbers(self) -> int:
+        return _room(look.text_scale())[1]
 
     @property
     def left(self) -> int:
-        return look.px(112)
+        return self.titles + self.numbers
 
     @property
     def right(self) -> int:
-        return look.px(148)
+        return _room(look.text_scale())[2]
 
 
+WIDEST_FIGURE = "−999.99"
 ROOM = Room()
 SHORTEST = 0.05
 
@@ -87,9 +114,3 @@ class TimeAxis(QObject):
             return min(after, len(times) - 1)
         return after - 1 if time - times[after - 1] < times[after] - time else after
 
-
-def round_step(span: float, count: float) -> float:
-    """The step 1, 2 or 5 times a power of ten that cuts `span` into at most `count` parts."""
-    rough = max(span / max(count, 1.0), 1e-12)
-    power = 10.0 ** np.floor(np.log10(rough))
-    return float(next(power * factor for factor in (1, 2, 5, 10) if power * factor >= rough * 0.999))

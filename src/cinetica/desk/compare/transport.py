@@ -6,26 +6,27 @@ from functools import partial
 
 from PySide6.QtCore import QElapsedTimer, Qt, QTimer
 from PySide6.QtGui import QActionGroup
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSizePolicy, QToolButton
+from PySide6.QtWidgets import QMenu, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.compare.time_axis import TimeAxis
-from cinetica.desk.labels import ShortLabel
+from cinetica.desk.keys import keyed, keyed_tip
 from cinetica.desk.session import Session
+from cinetica.desk.widgets import FoldingRow, ShortLabel, button
 from cinetica.reading.marks import Happening, happenings
 
 SPEEDS = (("1×", 1.0), ("½", 0.5), ("¼", 0.25), ("⅛", 0.125))
 # By frame: so many of them a second, whatever the clock.
 FRAMES_A_SECOND = 4.0
+LONGEST_PLACE = "frame 99999   999.999 s"
 
 
-class Transport(QFrame):
+class Transport(FoldingRow):
     """Buttons in words; the same steps are on the arrow keys."""
 
     def __init__(self, session: Session, axis: TimeAxis) -> None:
-        super().__init__()
+        super().__init__("More", margins=(10, 14), spacing=1)
         self.setObjectName("transport")
-        self.setFixedHeight(look.px(38))
         self.session, self.axis = session, axis
         # A share of real time; 0 is frame by frame.
         self.speed = 1.0
@@ -35,63 +36,53 @@ class Transport(QFrame):
         self._timer.timeout.connect(self._play_on)
         self._clock = QElapsedTimer()
         self._play_from, self._row_from = 0.0, 0
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(10, 0, 14, 0)
-        layout.setSpacing(1)
-        for text, tip, slot in (
-            ("Start", "To the first frame (Home)", lambda: session.set_cursor(0)),
-            ("‹ Back", "One frame back (←)", lambda: self.step(-1)),
-            ("Forward ›", "One frame forward (→)", lambda: self.step(1)),
-            ("End", "To the last frame (End)", lambda: session.set_cursor(session.last_row)),
-        ):
-            layout.addWidget(self._button(text, tip, slot))
-        self.play_button = self._button("Play", "Play or stop (Space)", self.toggle)
-        self.play_button.setFixedWidth(44)
-        layout.insertWidget(2, self.play_button)
-        self.speeds = self._button("", "How fast to play", lambda: None)
-        self.speeds.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu, group = QMenu(self.speeds), QActionGroup(self)
+        first = self._button("Start", "To the first frame ({start})", lambda: session.set_cursor(0))
+        back = self._button("Back", "One frame back ({back})", lambda: self.step(-1))
+        self.play_button = self._button("Play", "Play or stop ({play})", self.toggle)
+        # Its word changes: it is as wide as the longer one.
+        self.play_button.setMinimumWidth(max(look.width(word, 9) for word in ("Play", "Stop")) + look.px(16))
+        forward = self._button("Forward", "One frame forward ({forward})", lambda: self.step(1))
+        last = self._button("End", "To the last frame ({end})", lambda: session.set_cursor(session.last_row))
+        self.speeds = self._speeds()
+        self.loop = self._button("Loop", "Begin again at the end ({loop})", self._say)
+        self.loop.setCheckable(True)
+        for each, fold in ((first, 3), (back, 1), (self.play_button, 1), (forward, 1), (last, 3), (self.speeds, 4), (self.loop, 5)):
+            self.add(each, fold=fold)
+        self.add_more()
+        self.place = ShortLabel(sample=LONGEST_PLACE)
+        self.place.setFont(look.font(10, bold=True))
+        self.next = ShortLabel()
+        self.wake = ShortLabel(alignment=Qt.AlignmentFlag.AlignRight)
+        for label in (self.next, self.wake):
+            label.setObjectName("soft")
+            label.setFont(look.font(9))
+        self.row.addSpacing(look.px(8))
+        self.add(self.place)
+        self.add(self.next, stretch=3)
+        self.row.addSpacing(look.px(8))
+        self.add(self.wake, stretch=4)
+        self.wake.hide()
+        self.setFixedHeight(self.play_button.sizeHint().height() + look.px(10))
+        session.cursor_moved.connect(self._say)
+        session.figures_changed.connect(self._new_traces)
+        session.wake_changed.connect(self._say_wake)
+
+    def _button(self, text: str, tip: str, slot: object) -> QToolButton:
+        made = button(text, "", slot)  # type: ignore[arg-type]
+        keyed_tip(made, tip)
+        return made
+
+    def _speeds(self) -> QToolButton:
+        opener = button("Speed: 1×", "How fast to play", opens=True)
+        menu, group = QMenu(opener), QActionGroup(self)
         for text, speed in (*SPEEDS, ("by frame", 0.0)):
             words = f"{text} speed" if speed else f"by frame: {FRAMES_A_SECOND:g} a second"
             action = menu.addAction(words, partial(self._set_speed, text, speed))
             action.setCheckable(True)
             action.setChecked(speed == 1.0)
             group.addAction(action)
-        self.speeds.setMenu(menu)
-        self._set_speed(*SPEEDS[0])
-        layout.addWidget(self.speeds)
-        self.loop = self._button("Loop", "Begin again at the end (R)", self._say)
-        self.loop.setCheckable(True)
-        layout.addWidget(self.loop)
-        self.place = ShortLabel()
-        self.place.setFont(look.font(10, bold=True))
-        # As wide as asked for, and not as narrow as what may be shortened.
-        self.place.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
-        self.place.setFixedWidth(look.px(136))
-        self.next = ShortLabel()
-        self.next.setObjectName("soft")
-        self.next.setFont(look.font(9))
-        self.wake = ShortLabel(alignment=Qt.AlignmentFlag.AlignRight)
-        self.wake.setObjectName("soft")
-        self.wake.setFont(look.font(9))
-        layout.addSpacing(12)
-        layout.addWidget(self.place)
-        layout.addWidget(self.next, 3)
-        layout.addSpacing(12)
-        layout.addWidget(self.wake, 4)
-        self.wake.hide()
-        session.cursor_moved.connect(self._say)
-        session.figures_changed.connect(self._new_traces)
-        session.wake_changed.connect(self._say_wake)
-
-    def _button(self, text: str, tip: str, slot: object) -> QToolButton:
-        button = QToolButton()
-        button.setText(text)
-        button.setToolTip(tip)
-        button.setAccessibleName(tip)
-        button.setFont(look.font(9))
-        button.clicked.connect(slot)
-        return button
+        opener.setMenu(menu)
+        return opener
 
     def step(self, frames: int) -> None:
         self.stop()
@@ -125,7 +116,7 @@ class Transport(QFrame):
         self.play_button.setText("Play")
 
     def _set_speed(self, words: str, speed: float) -> None:
-        self.speeds.setText(f"Speed: {words} ▾")
+        self.speeds.setText(f"Speed: {words}")
         self._begin_here()
         self.speed = speed
 
@@ -148,7 +139,7 @@ class Transport(QFrame):
 
     def _say(self, *_: object) -> None:
         cursor = self.session.cursor
-        self.show_place(f"frame {cursor}   {self.session.time_at(cursor):.3f} s")
+        self.place.setText(f"frame {cursor}   {self.session.time_at(cursor):.3f} s")
         here = [self._words(happening) for happening in self._happenings if happening.row == cursor]
         following = next((happening for happening in self._happenings if happening.row > cursor), None)
         if here:
@@ -158,18 +149,10 @@ class Transport(QFrame):
         else:
             self.next.setText("no more marks")
 
-    def show_place(self, words: str) -> None:
-        self.place.setText(words)
-        needed = self.place.sizeHint().width() + look.px(12)
-        if needed > self.place.width():
-            self.place.setFixedWidth(needed)
-
     def _words(self, happening: Happening) -> str:
         return f"{look.LETTERS[self.session.shown[happening.place].place % 26]} {happening.words}"
 
     def _say_wake(self) -> None:
         name = self.session.wake_name
         self.wake.setVisible(bool(name))
-        self.wake.setText(f"pale: before “{name}” (Esc clears)" if name else "")
-
-
+        self.wake.setText(keyed("pale: before “{0}” ({clear_wake} clears)", name) if name else "")

@@ -37,7 +37,7 @@ class Arena(QWidget):
         self._camera = QPointF(0, 0)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The character on its course")
-        self.setMinimumHeight(160)
+        self.setMinimumHeight(look.px(96))
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette
@@ -142,7 +142,8 @@ class Arena(QWidget):
         painter.drawRect(box)
         painter.setPen(ink)
         painter.setFont(look.font(10, bold=True))
-        over = QRectF(box.center().x() - 40 + 14 * place, box.top() - look.px(20), 80, look.px(18))
+        high, wide = look.height(10, bold=True), look.width("W", 10, bold=True)
+        over = QRectF(box.center().x() - wide / 2 + wide * place, box.top() - high - 2, wide, high)
         painter.drawText(over, Qt.AlignmentFlag.AlignCenter, look.letter(number))
         if place == self.followed and self.words_shown:
             self._paint_words(painter, box)
@@ -181,8 +182,11 @@ class Arena(QWidget):
         text = self.words()
         painter.setFont(look.font(8))
         width = painter.fontMetrics().horizontalAdvance(text) + 14
+        width = min(width, self.width() - 12)
         left = min(max(box.center().x() - width / 2, 6.0), max(6.0, self.width() - width - 6.0))
-        area = QRectF(left, box.top() - look.px(42), width, look.px(18))
+        high = look.height(8) + 4
+        area = QRectF(left, max(2.0, box.top() - look.height(10, bold=True) - 6 - high), width, high)
+        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, width - 8)
         ground = QColor(self.look.paper)
         ground.setAlpha(225)
         painter.fillRect(area, ground)

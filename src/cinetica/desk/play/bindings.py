@@ -5,11 +5,11 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.play.keyboard import DEFAULT, Keyboard
+from cinetica.desk.play.keyboard import DEFAULT, Keyboard, key_name
 from cinetica.desk.play.pads import Pads
 from cinetica.model.take import KEYS
 
@@ -18,10 +18,6 @@ KEPT_BACK = {
     Qt.Key.Key_Meta.value: "the desktop", Qt.Key.Key_Super_L.value: "the desktop", Qt.Key.Key_Escape.value: "this dialog",
     Qt.Key.Key_Print.value: "the desktop", Qt.Key.Key_Control.value: "the menus", Qt.Key.Key_Alt.value: "the menus",
 }  # fmt: skip
-
-
-def key_name(key: int) -> str:
-    return {Qt.Key.Key_Shift.value: "Shift"}.get(key) or QKeySequence(key).toString()
 
 
 class Bindings(QDialog):
@@ -44,7 +40,7 @@ class Bindings(QDialog):
             grid.addWidget(self._button(f"Choose the {words}", partial(pads.learn, what), "pad: push a stick…"), row, 2)
         self.message = QLabel("Click a row, then press the key that is to take its place.")
         self.message.setWordWrap(True)
-        self.message.setMinimumHeight(look.px(44))
+        self.message.setMinimumHeight(2 * look.height(10) + 4)
         layout = QVBoxLayout(self)
         layout.addLayout(grid)
         layout.addWidget(QLabel(pads.words))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeySequence
 
 from cinetica.model.take import KEYS
 
@@ -45,12 +46,12 @@ class Keyboard:
     def held(self) -> frozenset[str]:
         return frozenset(self.bindings[key] for key in self._down)
 
-    def words(self) -> str:
-        """The bindings as a sentence."""
-        from PySide6.QtGui import QKeySequence
+    def words(self) -> dict[str, str]:
+        """The keys of each of the hands, in words; one that has none is left out."""
+        keys = {name: [key_name(key) for key, meant in self.bindings.items() if meant == name] for name in KEYS}
+        return {name: "/".join(each) for name, each in keys.items() if each}
 
-        parts = []
-        for name in KEYS:
-            keys = [QKeySequence(key).toString() or "Shift" for key, meant in self.bindings.items() if meant == name]
-            parts.append(f"{name}: {' or '.join(keys)}")
-        return ", ".join(parts)
+
+def key_name(key: int) -> str:
+    """A key as it is written on this desktop."""
+    return {Qt.Key.Key_Shift.value: "Shift"}.get(key) or QKeySequence(key).toString(QKeySequence.SequenceFormat.NativeText)

@@ -8,10 +8,9 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QMenu, QSplitter, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QMenu, QSplitter, QToolButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.labels import ShortLabel
 from cinetica.desk.play.arena import Arena
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.game import SPEEDS, Game, now
@@ -20,6 +19,7 @@ from cinetica.desk.play.pads import Pads
 from cinetica.desk.play.rolling import Rolling
 from cinetica.desk.play.screen_pad import ScreenPad
 from cinetica.desk.session import Session
+from cinetica.desk.widgets import FoldingRow, ShortLabel, button
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
 from cinetica.model.editing import free_name
@@ -33,10 +33,6 @@ COMMANDS = {
     Qt.Key.Key_P.value: "pause", Qt.Key.Key_Period.value: "step", Qt.Key.Key_Backspace.value: "respawn", Qt.Key.Key_Tab.value: "follow",
     Qt.Key.Key_R.value: "record", Qt.Key.Key_K.value: "keep", Qt.Key.Key_V.value: "pad", Qt.Key.Key_I.value: "words",
 }  # fmt: skip
-HINT = (
-    "Arrows or W A S D move, Space jumps, Shift is the modifier. P pauses, . one tick, Backspace respawns, Tab follows the next, "
-    "R records, K keeps the last 10 s, V the pad, I words."
-)
 
 
 class PlayPage(QWidget):
@@ -77,41 +73,6 @@ class PlayPage(QWidget):
         session.drill_changed.connect(self.begin)
 
     def _lay_out(self) -> None:
-        bar = QFrame()
-        bar.setObjectName("bar")
-        bar.setFixedHeight(look.px(30))
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(9, 0, 12, 0)
-        row.setSpacing(3)
-        self.courses = QComboBox()
-        self.courses.setAccessibleName("Course to play on")
-        self.courses.setFont(look.font(9))
-        self.courses.addItems(["the drill's course", "the yard"])
-        self.courses.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.courses.activated.connect(self._course_chosen)
-        row.addWidget(self.courses)
-        self.pause_button = self._button(row, "Pause", "Pause or go on (P)", self.toggle_pause)
-        self._button(row, "One tick", "One tick with the keys that are held (.)", self.one_tick)
-        self.speed_button = self._button(row, "Speed: 1×", "1×, ½ or ¼ of real time", self.next_speed)
-        self._button(row, "Respawn", "Back to the start (Backspace)", self.respawn)
-        self.shadow_button = self._button(row, "Shadows", "Let the other tunes run along, moved by the same hands", self.toggle_shadows)
-        self.shadow_button.setCheckable(True)
-        self.shadow_button.setChecked(True)
-        self.record_button = self._button(row, "Record", "Record a take from the start; again: it becomes a drill (R)", self.toggle_recording)
-        self.record_button.setCheckable(True)
-        self._button(row, "Keep last 10 s", "What was just played becomes a drill (K)", self.keep_last)
-        self.pad_button = self._button(row, "Pad", "A pad on the screen, and what becomes of its stick (V)", self.toggle_pad)
-        self.pad_button.setCheckable(True)
-        more = self._button(row, "More ▾", "What the camera follows, words, keys and pad", lambda: None)
-        more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(more)
-        menu.addAction("The camera follows the next tune (Tab)", self.follow_next)
-        self.words_action = menu.addAction("State, held keys and grace beside the character (I)", self.toggle_words)
-        self.words_action.setCheckable(True)
-        self.words_action.setChecked(True)
-        menu.addAction("Keys and pad…", self.open_bindings)
-        more.setMenu(menu)
-        row.addStretch(1)
         # Where the sheet needs the room, this page gives way.
         self.setMinimumWidth(1)
         upper = QSplitter(Qt.Orientation.Horizontal)
@@ -125,38 +86,84 @@ class PlayPage(QWidget):
         both.addWidget(self.rolling)
         both.setSizes([470, 190])
         both.setStretchFactor(0, 1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self._bar())
+        layout.addWidget(both, 1)
+        layout.addWidget(self._foot())
+
+    def _bar(self) -> FoldingRow:
+        bar = self.bar = FoldingRow("More")
+        bar.setObjectName("bar")
+        self.courses = QComboBox()
+        self.courses.setAccessibleName("Course to play on")
+        self.courses.setFont(look.font(9))
+        self.courses.addItems(["the drill's course", "the yard"])
+        self.courses.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.courses.activated.connect(self._course_chosen)
+        bar.add(self.courses)
+        self.pause_button = self._button("Pause", "Pause or go on (P)", self.toggle_pause, fold=1, widest="Go on")
+        self._button("One tick", "One tick with the keys that are held (.)", self.one_tick, fold=5)
+        self.speed_button = self._button("Speed: 1×", "1×, ½ or ¼ of real time", self.next_speed, fold=6)
+        self._button("Respawn", "Back to the start (Backspace)", self.respawn, fold=4)
+        self.shadow_button = self._button("Shadows", "Let the other tunes run along, moved by the same hands", self.toggle_shadows, fold=7)
+        self.shadow_button.setCheckable(True)
+        self.shadow_button.setChecked(True)
+        words = "Record a take from the start; again: it becomes a drill (R)"
+        self.record_button = self._button("Record", words, self.toggle_recording, fold=2, widest="Stop recording")
+        self.record_button.setCheckable(True)
+        self._button("Keep last 10 s", "What was just played becomes a drill (K)", self.keep_last, fold=3)
+        self.pad_button = self._button("Pad", "A pad on the screen, and what becomes of its stick (V)", self.toggle_pad, fold=8)
+        self.pad_button.setCheckable(True)
+        self._button("Setup", "What the camera follows, words, keys and pad", None, fold=9).setMenu(self._menu())
+        bar.add_more()
+        bar.more.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        bar.row.addStretch(1)
+        bar.setFixedHeight(self.courses.sizeHint().height() + look.px(4))
+        return bar
+
+    def _menu(self) -> QMenu:
+        menu = QMenu(self)
+        menu.addAction("The camera follows the next tune (Tab)", self.follow_next)
+        self.words_action = menu.addAction("State, held keys and grace beside the character (I)", self.toggle_words)
+        self.words_action.setCheckable(True)
+        self.words_action.setChecked(True)
+        menu.addAction("Keys and pad…", self.open_bindings)
+        return menu
+
+    def _foot(self) -> QFrame:
         foot = QFrame()
         foot.setObjectName("transport")
-        foot.setFixedHeight(look.px(38))
         below = QHBoxLayout(foot)
         below.setContentsMargins(14, 0, 14, 0)
-        self.honest = QLabel()
+        self.honest = ShortLabel(sample="key to picture 999 ms (99.9 frames)")
         self.honest.setFont(look.font(9, bold=True))
-        self.hint = ShortLabel(HINT)
-        self.hint.setToolTip(HINT)
+        self.hint = ShortLabel(self._hint())
         self.hint.setObjectName("soft")
         self.hint.setFont(look.font(8))
         below.addWidget(self.honest)
         below.addSpacing(16)
         below.addWidget(self.hint, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addWidget(bar)
-        layout.addWidget(both, 1)
-        layout.addWidget(foot)
+        foot.setFixedHeight(look.height(9, bold=True) + look.px(20))
+        return foot
 
-    def _button(self, row: QHBoxLayout, text: str, tip: str, slot: Callable[[], object]) -> QToolButton:
-        button = QToolButton()
-        button.setText(text)
-        button.setToolTip(tip)
-        button.setAccessibleName(tip)
-        button.setFont(look.font(9))
+    def _button(self, text: str, tip: str, slot: Callable[[], object] | None, *, fold: int, widest: str = "") -> QToolButton:
+        made = button(text, tip, slot, opens=slot is None)
+        made.setMinimumWidth(look.width(widest, 9) + look.px(14) if widest else 0)
         # The keys belong to the character: a click must not take them away.
-        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        button.clicked.connect(lambda: slot())
-        row.addWidget(button)
-        return button
+        made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.bar.add(made, fold=fold)
+        return made
+
+    def _hint(self) -> str:
+        """What a newcomer has to know, with the keys that are the hands now."""
+        keys = self.keyboard.words()
+        moves = " ".join(keys[name] for name in ("left", "right", "up", "down") if name in keys)
+        return (
+            f"{moves} move, {keys.get('jump', 'no key')} jumps, {keys.get('modifier', 'no key')} is the modifier. P pauses, . one tick, "
+            "Backspace respawns, Tab follows the next, R records, K keeps the last 10 s, V the pad, I words."
+        )
 
     # What is played
 
@@ -311,7 +318,7 @@ class PlayPage(QWidget):
         self.pads.start()
         # Without a pad the keys are what a newcomer has to know.
         if self.pads.pad is None:
-            self.say(f"{HINT} {self.pads.words}")
+            self.say(f"{self._hint()} {self.pads.words}")
         self._say_pause()
 
     def hideEvent(self, event: QHideEvent) -> None:
@@ -367,6 +374,7 @@ class PlayPage(QWidget):
         self.game.pause()
         self._say_pause()
         Bindings(self.keyboard, self.pads, COMMANDS, self).exec()
+        self.say(self._hint())
 
     def toggle_pad(self) -> None:
         self.pad.let_go()

@@ -9,13 +9,14 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
+from cinetica.desk.compare.strips import signed
+from cinetica.desk.compare.time_axis import WIDEST_FIGURE
 from cinetica.desk.play.game import Game
 from cinetica.motion.records import AIR_LAUNCH, LAND, LAUNCH, LOST_PRESS, PRESS
 from cinetica.reading.channels import BY_COLUMN, Channel
 
 SECONDS = 4.0
 SIGNS = ((PRESS, "press"), (LAUNCH | AIR_LAUNCH, "launch"), (LAND, "land"), (LOST_PRESS, "lost"))
-ROOM_LEFT, ROOM_RIGHT = 112, 84
 
 
 class Rolling(QWidget):
@@ -29,7 +30,7 @@ class Rolling(QWidget):
         self._scales: dict[str, tuple[float, float]] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The last four seconds")
-        self.setMinimumHeight(look.px(54) * len(self.channels))
+        self.setMinimumHeight(2 * (look.height(9, bold=True) + look.height(8)))
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette
@@ -48,7 +49,14 @@ class Rolling(QWidget):
             return
         high = self.height() / len(self.channels)
         for number, channel in enumerate(self.channels):
-            self._paint_channel(painter, QRectF(look.px(ROOM_LEFT), number * high, self.width() - look.px(ROOM_LEFT + ROOM_RIGHT), high), channel)
+            left, right = self._rooms()
+            self._paint_channel(painter, QRectF(left, number * high, self.width() - left - right, high), channel)
+
+    def _rooms(self) -> tuple[int, int]:
+        """What words need at the left, and letters and the figure at the right."""
+        titles = max(look.width(channel.short_label, 9, bold=True) for channel in self.channels)
+        letters = max(1, len(self.places)) * look.width("W", 9)
+        return titles + look.px(26), letters + look.width(WIDEST_FIGURE, 9) + look.px(26)
 
     def _paint_channel(self, painter: QPainter, area: QRectF, channel: Channel) -> None:
         live = self.game.live
@@ -65,10 +73,12 @@ class Rolling(QWidget):
         painter.drawLine(QPointF(area.left(), zero), QPointF(area.right(), zero))
         painter.setPen(QColor(self.look.accent))
         painter.setFont(look.font(9, bold=True))
-        painter.drawText(QRectF(14, area.top() + 3, look.px(96), look.px(16)), Qt.AlignmentFlag.AlignVCenter, channel.short_label)
+        line = look.height(9, bold=True)
+        painter.drawText(QRectF(look.px(14), area.top() + 1, area.left(), line), Qt.AlignmentFlag.AlignVCenter, channel.short_label)
         painter.setPen(QColor(self.look.soft))
         painter.setFont(look.font(8))
-        painter.drawText(QRectF(14, area.top() + look.px(19), look.px(60), look.px(14)), Qt.AlignmentFlag.AlignVCenter, channel.unit)
+        if area.height() >= line + look.height(8):
+            painter.drawText(QRectF(look.px(14), area.top() + 1 + line, area.left(), look.height(8)), Qt.AlignmentFlag.AlignVCenter, channel.unit)
         step = area.width() / count
         for place in reversed(range(len(columns))):
             values = columns[place]
@@ -77,11 +87,14 @@ class Rolling(QWidget):
             number = self.places[place] if place < len(self.places) else place
             painter.setPen(look.ink_pen(self.look, number, 1))
             painter.drawPolyline(arrayToQPolygonF(x, y))
-            painter.drawText(QPointF(area.right() + 8 + look.px(10) * place, float(y[-1]) + 4), look.letter(number))
+            painter.setFont(look.font(9))
+            letters = area.right() + look.px(8) + look.width("W", 9) * place
+            middle = min(max(float(y[-1]), area.top() + look.height(9) / 2), area.bottom() - look.height(9) / 2)
+            painter.drawText(QRectF(letters, middle - look.height(9) / 2, look.width("W", 9), look.height(9)), Qt.AlignmentFlag.AlignVCenter, look.letter(number))
             if place == 0:
                 painter.setPen(QColor(self.look.ink))
-                box = QRectF(area.right() + 20, area.top() + 2, look.px(42), look.px(16))
-                painter.drawText(box, Qt.AlignmentFlag.AlignRight, f"{values[-1]:+.2f}".replace("-", "−"))
+                box = QRectF(area.right(), area.top() + 2, self.width() - area.right() - look.px(8), look.height(9))
+                painter.drawText(box, Qt.AlignmentFlag.AlignRight, signed(float(values[-1])))
         if channel is self.channels[0]:
             self._paint_marks(painter, area, rows[0]["marks"], step)
 
@@ -104,4 +117,4 @@ class Rolling(QWidget):
             width = painter.fontMetrics().horizontalAdvance(words) + 4
             # Close to the right edge the word stands on the other side of its line, clear of the figures.
             left = x + 2 if x + width < area.right() else x - width
-            painter.drawText(QRectF(left, area.top(), width, 12), Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(QRectF(left, area.top(), width, look.height(7)), Qt.AlignmentFlag.AlignVCenter, words)

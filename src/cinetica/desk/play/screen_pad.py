@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections import deque
 
-from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
@@ -34,7 +34,7 @@ class StickView(QWidget):
         self.drift = (0.0, 0.0)
         self.tune: Tune | None = None
         self._trail: deque[tuple[float, float]] = deque(maxlen=TRAIL)
-        self.setMinimumSize(look.px(150), look.px(150))
+        self.setMinimumSize(max(look.px(120), look.width("intent  −0.00  −0.00", 8) + look.px(28)), look.px(96))
         self.setAccessibleName("Stick on the screen: drag to push it")
         self.setToolTip("Drag to push the stick. Dot: raw. Ring: dead zone. Diamond: the intent that comes out. The line is where the stick has been.")
 
@@ -77,7 +77,7 @@ class StickView(QWidget):
 
     @property
     def _radius(self) -> float:
-        return max(10.0, min(self.width(), self.height() - look.px(40)) / 2 - 10)
+        return max(10.0, min(self.width(), self.height() - 4 * look.height(8)) / 2 - 10)
 
     def at(self, x: float, y: float) -> QPointF:
         """The pixel of a stick position."""
@@ -118,9 +118,12 @@ class StickView(QWidget):
         painter.setPen(QPen(QColor(self.look.accent), 2))
         painter.drawPath(look.shape(3, 12).translated(self.at(*self.intent())))
         painter.setFont(look.font(8))
-        for row, (words, pair) in enumerate((("○ stick", self.raw), ("◇ intent", self.intent()))):
-            painter.setPen(QColor(self.look.soft))
-            painter.drawText(8, 14 + row * look.px(15), f"{words}  {pair[0]:+.2f}  {pair[1]:+.2f}".replace("-", "−"))
+        for row, (words, place, pair) in enumerate((("stick", 0, self.raw), ("intent", 3, self.intent()))):
+            middle = 2 + (row + 0.5) * look.height(8)
+            painter.setPen(QPen(QColor(self.look.soft), 1.2))
+            painter.drawPath(look.shape(place, look.px(7)).translated(QPointF(look.px(10), middle)))
+            area = QRectF(look.px(20), middle - look.height(8) / 2, self.width() - look.px(20), look.height(8))
+            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, f"{words}  {pair[0]:+.2f}  {pair[1]:+.2f}".replace("-", "−"))
 
 
 class ScreenPad(QWidget):
@@ -158,7 +161,7 @@ class ScreenPad(QWidget):
         self.drift.setToolTip("A worn stick does not rest in the middle. Choose a dead zone that is wider than the drift.")
         words = QLabel()
         words.setFont(look.font(9))
-        words.setMinimumWidth(look.px(66))
+        words.setMinimumWidth(look.width("Drift 0.00", 9) + 4)
 
         def drifts(hundredths: int) -> None:
             words.setText(f"Drift {hundredths / 100:.2f}")

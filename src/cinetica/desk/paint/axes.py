@@ -1,0 +1,78 @@
+"""The numbers along a plot's sides, as one kept picture."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pyqtgraph as pg
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor, QPainter, QTransform
+
+from cinetica.desk import look
+from cinetica.desk.paint.kept import Kept
+from cinetica.desk.paint.steps import across_step, up_step
+
+# The longest numbers that can come up.
+SAMPLES = ("−0.0005", "−10000", "−1e+05")
+
+
+def numbers_width() -> int:
+    """Room for any number of an axis at the left, in pixels."""
+    return max(look.width(sample, 8) for sample in SAMPLES) + look.px(8)
+
+
+class PaperAxis(pg.AxisItem):
+    """An axis of nothing but numbers, none of which is cut off."""
+
+    def __init__(self, orientation: str) -> None:
+        super().__init__(orientation)
+        self._kept = Kept()
+        # How often what it shows was worked out: part of the key.
+        self._version = 0
+        self.look = look.DAY
+        self.enableAutoSIPrefix(False)
+        # Where both sides have one scale: the steps of both.
+        self.square: Callable[[], tuple[float, float]] | None = None
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.look = palette
+        self.setPen(pg.mkPen(None))
+        self.setTickPen(pg.mkPen(None))
+        self.setTextPen(QColor(palette.soft))
+        self.setStyle(tickLength=0, tickTextOffset=6 if self.orientation == "left" else 3, tickFont=look.font(8))
+
+    def tickSpacing(self, low: float, high: float, size: float) -> list[tuple[float, float]]:
+        span = high - low
+        if self.square is not None:
+            across, up = self.square()
+            return [(max(across, up), 0.0)]
+        return [(across_step(span, size) if self.orientation == "bottom" else up_step(span, size), 0.0)]
+
+    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
+        return [text.replace("-", "−") for text in super().tickStrings(values, scale, spacing)]
+
+    def generateDrawSpecs(self, painter: QPainter) -> Any:
+        specs = super().generateDrawSpecs(painter)
+        if specs is None:
+            return None
+        axis, ticks, texts = specs
+        # The room that a font keeps over and under its figures may be cut.
+        room = self.mapRectFromParent(self.geometry()).adjusted(-0.5, -3, 0.5, 3)
+        return axis, ticks, [each for each in texts if room.contains(each[0])]
+
+    def paint(self, painter: QPainter, option: object, widget: object) -> None:
+        if self.picture is None:
+            # Whatever changes an axis throws its picture away.
+            painter.setFont(self.style["tickFont"])
+            self.picture = self.generateDrawSpecs(painter)
+            self._version += 1
+        transform = painter.transform()
+        area = transform.mapRect(QRectF(self.mapRectFromParent(self.geometry())))
+        self._kept.lay(painter, area, QColor(self.look.paper), (self._version, self.look), lambda on: self._draw(on, transform))
+
+    def _draw(self, painter: QPainter, transform: QTransform) -> None:
+        if self.picture is not None:
+            painter.translate(transform.dx(), transform.dy())
+            painter.setFont(self.style["tickFont"])
+            self.drawPicture(painter, *self.picture)

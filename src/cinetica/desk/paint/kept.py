@@ -1,0 +1,68 @@
+"""Pictures that are painted once and laid down again for as long as all that they depend on stays the same."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor, QImage, QPaintEngine, QPainter
+
+# How many have asked that nothing be taken from a kept picture.
+_anew = [0]
+
+
+@contextmanager
+def painted_anew() -> Iterator[None]:
+    """While this lasts nothing is laid down from a kept picture: a test of truth compares with it."""
+    _anew[0] += 1
+    try:
+        yield
+    finally:
+        _anew[0] -= 1
+
+
+class Kept:
+    """One picture, with the key that it was painted for."""
+
+    def __init__(self) -> None:
+        self._image: QImage | None = None
+        self._key: object = None
+
+    def lay(self, painter: QPainter, area: QRectF, ground: QColor, key: object, paint: Callable[[QPainter], None]) -> None:
+        """Fill `area`, in pixels of the painter without its transform, with `ground` and what `paint` draws on it.
+
+        On anything but a screen or an image (a printer, an SVG file) it is always painted: lines stay lines there.
+        """
+        painter.save()
+        painter.resetTransform()
+        if _anew[0] or painter.paintEngine().type() != QPaintEngine.Type.Raster:
+            painter.setClipRect(area)
+            painter.fillRect(area, ground)
+            paint(painter)
+        else:
+            self._lay_kept(painter, area, ground, key, paint)
+        painter.restore()
+
+    def _lay_kept(self, painter: QPainter, area: QRectF, ground: QColor, key: object, paint: Callable[[QPainter], None]) -> None:
+        ratio = painter.device().devicePixelRatioF()
+        # Whole pixels of the device, so that the picture lies on them and not between them.
+        left, top = math.floor(area.left() * ratio + 1e-6), math.floor(area.top() * ratio + 1e-6)
+        wide, high = math.ceil(area.right() * ratio - 1e-6) - left, math.ceil(area.bottom() * ratio - 1e-6) - top
+        if wide <= 0 or high <= 0:
+            return
+        whole = (key, left, top, wide, high, ratio, ground.rgb())
+        if self._image is None or self._key != whole:
+            image = self._image
+            if image is None or image.width() != wide or image.height() != high:
+                image = QImage(wide, high, QImage.Format.Format_RGB32)
+            image.fill(ground)
+            on_image = QPainter(image)
+            on_image.translate(-left, -top)
+            on_image.scale(ratio, ratio)
+            paint(on_image)
+            on_image.end()
+            self._image, self._key = image, whole
+        where = QRectF(left / ratio, top / ratio, wide / ratio, high / ratio)
+        painter.drawImage(where, self._image, QRectF(0, 0, wide, high))

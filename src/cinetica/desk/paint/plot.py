@@ -1,0 +1,57 @@
+"""A plot on the paper: pyqtgraph's view and axes, without its menu, buttons and frames."""
+
+from __future__ import annotations
+
+import pyqtgraph as pg
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGraphicsScene, QGraphicsView
+
+from cinetica.desk import look
+from cinetica.desk.paint.axes import PaperAxis, numbers_width
+from cinetica.desk.paint.steps import across_step, up_step
+
+
+class PaperPlot(pg.PlotWidget):
+    """Numbers at the left, and with `bottom` below. Nothing is dragged in it until it is allowed."""
+
+    def __init__(self, palette: look.Palette, *, bottom: bool = False) -> None:
+        self._axes = {"left": PaperAxis("left"), "bottom": PaperAxis("bottom")}
+        super().__init__(background=palette.paper, axisItems=self._axes)
+        item = self.getPlotItem()
+        item.hideButtons()
+        item.setMenuEnabled(False)
+        item.layout.setContentsMargins(0, 0, 0, 0)
+        item.layout.setSpacing(0)
+        self._axes["left"].setWidth(numbers_width())
+        if bottom:
+            self._axes["bottom"].setHeight(look.height(8) + 5)
+        else:
+            item.hideAxis("bottom")
+        self.box: pg.ViewBox = item.getViewBox()
+        self.box.setMouseEnabled(x=False, y=False)
+        self.box.setDefaultPadding(0)
+        self.box.disableAutoRange()
+        self.setAntialiasing(True)
+        self.scene().setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
+        # All of it, always: what lies in it is a kept picture and a few markers, and nothing old is left standing.
+        self.setViewportUpdateMode(QGraphicsView.ViewportUpdateMode.FullViewportUpdate)
+        self.setFrameShape(self.Shape.NoFrame)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.set_look(palette)
+
+    def keep_square(self) -> None:
+        """One scale for both sides, and the same steps on both."""
+        self.box.setAspectLocked(True)
+
+        def steps() -> tuple[float, float]:
+            view = self.box.viewRect()
+            return across_step(view.width(), self.box.width()), up_step(view.height(), self.box.height())
+
+        for axis in self._axes.values():
+            axis.square = steps
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.setBackground(palette.paper)
+        for axis in self._axes.values():
+            axis.set_look(palette)

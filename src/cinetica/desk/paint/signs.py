@@ -1,0 +1,49 @@
+"""Arrows, marks and glyphs, drawn and not typed: no font needs to have them."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from pyqtgraph.graphicsItems.ScatterPlotItem import Symbols
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from cinetica.motion.records import AIR_LAUNCH, APEX, CLIMB_ON, LAND, LAUNCH, LOST_PRESS, PRESS
+
+# What is drawn at the feet, by mark, and its word in the legend.
+MARKS = (
+    (PRESS, "o", "press"), (LAUNCH | AIR_LAUNCH, "t1", "launch"), (APEX, "|", "apex"), (LAND, "s", "land"), (LOST_PRESS, "x", "press lost"),
+    (CLIMB_ON, "d", "holds on"),
+)  # fmt: skip
+MARK_SIZE = 9
+
+
+@cache
+def mark_path(symbol: str, size: float = MARK_SIZE) -> QPainterPath:
+    """The outline of a mark around the origin."""
+    return QTransform.fromScale(size, size).map(Symbols[symbol])
+
+
+def paint_mark(painter: QPainter, at: QPointF, symbol: str, ink: QColor, paper: QColor, size: float = MARK_SIZE) -> None:
+    painter.setPen(QPen(ink, 1.5))
+    painter.setBrush(paper)
+    painter.drawPath(mark_path(symbol, size).translated(at))
+
+
+def triangle(middle: QPointF, size: float, towards: str) -> QPolygonF:
+    """A filled arrow; `towards` is up, down, left or right."""
+    long, short = size / 2, size * 0.3
+    corners = {
+        "down": ((-long, -short), (long, -short), (0.0, short)), "up": ((-long, short), (long, short), (0.0, -short)),
+        "right": ((-short, -long), (short, 0.0), (-short, long)), "left": ((short, -long), (-short, 0.0), (short, long)),
+    }[towards]  # fmt: skip
+    return QPolygonF([middle + QPointF(*corner) for corner in corners])
+
+
+def paint_triangle(painter: QPainter, middle: QPointF, size: float, towards: str, color: QColor) -> None:
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(color, 0.5))
+    painter.setBrush(color)
+    painter.drawPolygon(triangle(middle, size, towards))
+    painter.restore()

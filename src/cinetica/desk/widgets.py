@@ -1,0 +1,205 @@
+"""Widgets that know how much room their words need: labels that shorten, buttons that open something, rows that fold."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtCore import QEvent, QPointF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSizePolicy, QToolButton, QWidget
+
+from cinetica.desk import look
+
+# Spaces that keep the room of the arrow behind the words of a button.
+_ARROW_ROOM = "\N{NO-BREAK SPACE}" * 4
+
+
+class ShortLabel(QWidget):
+    """It shortens what does not fit, instead of pushing its neighbours aside or running into them.
+
+    A QLabel asks for a new layout of the whole window with every text, which takes longer than to paint it. `sample` is the
+    longest text that can come up: with it the label is as wide as that asks for, whatever it says.
+    """
+
+    def __init__(self, text: str = "", *, alignment: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft, sample: str = "") -> None:
+        super().__init__()
+        self._alignment, self._sample, self._tip = alignment, sample, ""
+        self.setSizePolicy(QSizePolicy.Policy.Preferred if sample else QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.setText(text)
+
+    def text(self) -> str:
+        return self._text
+
+    def setText(self, text: str) -> None:
+        self._text = text
+        if not self._tip:
+            self.setToolTip(text)
+        self.setAccessibleName(text)
+        self.update()
+
+    def set_tip(self, tip: str) -> None:
+        """A tooltip of its own, instead of the whole text."""
+        self._tip = tip
+        self.setToolTip(tip)
+
+    def sizeHint(self) -> QSize:
+        return self.fontMetrics().size(Qt.TextFlag.TextSingleLine, self._sample or self._text) + QSize(2, 0)
+
+    def minimumSizeHint(self) -> QSize:
+        hint = self.sizeHint()
+        return hint if self._sample else QSize(0, hint.height())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        text = self.fontMetrics().elidedText(self._text, Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), int(self._alignment | Qt.AlignmentFlag.AlignVCenter), text)
+
+
+class OpensButton(QToolButton):
+    """A button that opens a menu or a panel: a drawn arrow stands behind its words."""
+
+    def __init__(self, words: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.setText(words)
+
+    def setText(self, words: str) -> None:
+        super().setText(words + _ARROW_ROOM)
+
+    def text(self) -> str:
+        return super().text().removesuffix(_ARROW_ROOM)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        metrics = self.fontMetrics()
+        whole, words = (metrics.horizontalAdvance(text) for text in (super().text(), self.text()))
+        size = max(3.0, metrics.height() * 0.2)
+        x = min((self.width() - whole) / 2 + words + (whole - words) * 0.62, self.width() - size - 2)
+        painter = QPainter(self)
+        paint_chevron(painter, QPointF(x, self.height() / 2 + 1), size, self)
+
+
+def paint_chevron(painter: QPainter, middle: QPointF, size: float, widget: QWidget) -> None:
+    """An arrow downward in the colour of a widget's words."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(widget.palette().color(widget.foregroundRole()), 1.5))
+    corner, tip = QPointF(size, -size / 2), middle + QPointF(0, size / 2)
+    painter.drawPolyline([middle + QPointF(-corner.x(), corner.y()), tip, middle + corner])
+
+
+@dataclass
+class _Foldable:
+    button: QToolButton
+    fold: int
+
+
+class FoldingRow(QFrame):
+    """A row of widgets. Where there is no room, the buttons with the highest `fold` go into a menu at its end."""
+
+    def __init__(self, more: str, *, margins: tuple[int, int] = (9, 12), spacing: int = 3) -> None:
+        super().__init__()
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(margins[0], 0, margins[1], 0)
+        self.row.setSpacing(spacing)
+        self._foldable: list[_Foldable] = []
+        self.more = OpensButton(more)
+        self.more.setFont(look.font(9))
+        self.more.setToolTip("What has no room here")
+        self.more.setAccessibleName(more)
+        menu = QMenu(self.more)
+        menu.aboutToShow.connect(self._fill)
+        self.more.setMenu(menu)
+        self.more.hide()
+
+    def add(self, widget: QWidget, *, fold: int = 0, stretch: int = 0) -> None:
+        """Add a widget at the end; a button with a `fold` over 0 may be folded away."""
+        self.row.addWidget(widget, stretch)
+        if fold and isinstance(widget, QToolButton):
+            self._foldable.append(_Foldable(widget, fold))
+
+    def add_more(self) -> None:
+        """Here stands the menu of what was folded away."""
+        self.row.addWidget(self.more)
+
+    @property
+    def folded(self) -> list[QToolButton]:
+        return [each.button for each in self._foldable if each.button.isHidden()]
+
+    def minimumSizeHint(self) -> QSize:
+        """With everything folded away that can be."""
+        hint = super().minimumSizeHint()
+        gone = sum(each.button.minimumSizeHint().width() + self.row.spacing() for each in self._foldable if not each.button.isHidden())
+        more = self.more.sizeHint().width() + self.row.spacing() if self._foldable and self.more.isHidden() else 0
+        return QSize(max(0, hint.width() - gone + more), hint.height())
+
+    def sizeHint(self) -> QSize:
+        return QSize(super().sizeHint().width(), super().minimumSizeHint().height())
+
+    def event(self, event: QEvent) -> bool:
+        done = super().event(event)
+        if event.type() == QEvent.Type.LayoutRequest:
+            self._fold()
+        return done
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fold()
+
+    def _needed(self, without: int, *, more: bool) -> int:
+        """The width of all that is shown, where the foldable buttons over `without` are folded away."""
+        gone = {each.button for each in self._foldable if each.fold > without}
+        margins = self.row.contentsMargins()
+        whole, spacing = margins.left() + margins.right(), self.row.spacing()
+        for place in range(self.row.count()):
+            item = self.row.itemAt(place)
+            widget = item.widget()
+            if widget is None:
+                whole += item.minimumSize().width()
+            elif widget is self.more:
+                whole += self.more.sizeHint().width() + spacing if more else 0
+            elif widget not in gone and (any(widget is each.button for each in self._foldable) or not widget.isHidden()):
+                foldable = isinstance(widget, QToolButton)
+                whole += (widget.sizeHint() if foldable else widget.minimumSizeHint()).expandedTo(widget.minimumSize()).width() + spacing
+        return whole
+
+    def _fold(self) -> None:
+        if not self._foldable:
+            return
+        highest = max(each.fold for each in self._foldable)
+        folds = sorted({0, *(each.fold for each in self._foldable)}, reverse=True)
+        fits = next((fold for fold in folds if self._needed(fold, more=fold < highest) <= self.width()), 0)
+        for each in self._foldable:
+            each.button.setVisible(each.fold <= fits)
+        self.more.setVisible(fits < highest)
+
+    def _fill(self) -> None:
+        """The folded buttons as entries: their menus as menus, their states as ticks."""
+        menu = self.more.menu()
+        menu.clear()
+        for button in self.folded:
+            if button.menu() is not None:
+                action = button.menu().menuAction()
+                action.setText(button.text())
+                menu.addAction(action)
+                continue
+            action = menu.addAction(button.text(), button.click)
+            action.setToolTip(button.toolTip())
+            action.setCheckable(button.isCheckable())
+            action.setChecked(button.isChecked())
+            action.setEnabled(button.isEnabled())
+
+
+def button(words: str, tip: str, slot: Callable[[], object] | None = None, *, size: int = 9, opens: bool = False, switch: bool = False) -> QToolButton:
+    """A flat button in words; `opens`: with an arrow, for a menu; `switch`: it stays pressed."""
+    made: QToolButton = OpensButton(words) if opens else QToolButton()
+    made.setText(words)
+    made.setToolTip(tip)
+    made.setAccessibleName(words or tip)
+    made.setFont(look.font(size))
+    made.setCheckable(switch)
+    if slot is not None:
+        made.clicked.connect(lambda *_: slot())
+    return made
+
