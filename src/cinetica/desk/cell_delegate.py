@@ -123,7 +123,7 @@ class CellDelegate(QStyledItemDelegate):
         if current:
             painter.setPen(QPen(QColor(self.look.accent), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(QRectF(cell).adjusted(0.5, 0, 0, 0.5), 3, 3)
+            painter.drawRoundedRect(QRectF(cell).adjusted(0.75, 0.75, -0.75, -0.75), 3, 3)
 
     def _paint_arrow(self, painter: QPainter, cell: QRect, direction: int) -> None:
         x, y = cell.right() - 6, cell.center().y()

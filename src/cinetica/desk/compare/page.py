@@ -69,7 +69,9 @@ class ComparePage(QWidget):
         self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.note.setObjectName("soft")
         self.note.setFont(look.font(9))
-        self.note.setContentsMargins(14, 4, 14, 4)
+        # Within the margin, and not in the contents' margins: there Qt does not paint anew what a letter reaches over.
+        self.note.setMargin(4)
+        self.note.setIndent(10)
         self.first_steps = _FirstSteps()
         self.first_steps.hide()
         self.notice = QLabel()

@@ -37,7 +37,7 @@ class Kept:
         """
         painter.save()
         painter.resetTransform()
-        if _anew[0] or painter.paintEngine().type() != QPaintEngine.Type.Raster:
+        if painter.paintEngine().type() != QPaintEngine.Type.Raster:
             painter.setClipRect(area)
             painter.fillRect(area, ground)
             paint(painter)
@@ -53,7 +53,7 @@ class Kept:
         if wide <= 0 or high <= 0:
             return
         whole = (key, left, top, wide, high, ratio, ground.rgb())
-        if self._image is None or self._key != whole:
+        if self._image is None or self._key != whole or _anew[0]:
             image = self._image
             if image is None or image.width() != wide or image.height() != high:
                 image = QImage(wide, high, QImage.Format.Format_RGB32)
