@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF
-from PySide6.QtGui import QFont, QImage, QPaintDevice, QPaintEngine, QPainter, QRegion
-from PySide6.QtWidgets import QApplication, QGraphicsView, QWidget
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QImage, QPaintDevice, QPaintEngine, QPainter, QRegion
+from PySide6.QtWidgets import QAbstractItemView, QAbstractScrollArea, QApplication, QGraphicsView, QHeaderView, QLineEdit, QWidget
 
 from cinetica.desk.paint.kept import painted_anew
 
@@ -56,6 +56,7 @@ class Word:
     rect: QRectF
     clip: QRectF
     font: QFont
+    color: QColor
     widget: QWidget
 
     @property
@@ -90,7 +91,7 @@ class _Engine(QPaintEngine):
         if painter.hasClipping():
             clip = clip.intersected(transform.mapRect(painter.clipBoundingRect()))
         corner = QPointF(self.widget.mapTo(self.widget.window(), QPoint(0, 0)))
-        self.words.append(Word(item.text(), rect.translated(corner), clip.translated(corner), item.font(), self.widget))
+        self.words.append(Word(item.text(), rect.translated(corner), clip.translated(corner), item.font(), painter.pen().color(), self.widget))
 
     def _nothing(self, *_: object) -> None:
         pass
@@ -129,3 +130,89 @@ def words_of(window: QWidget) -> list[Word]:
         painter.end()
         words += device.engine.words
     return words
+
+
+def luminance(color: tuple[int, int, int]) -> float:
+    """Relative luminance of red, green and blue (WCAG 2)."""
+    parts = [value / 255 for value in color]
+    linear = [part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+def contrast(a: tuple[int, int, int], b: tuple[int, int, int]) -> float:
+    high, low = sorted((luminance(a), luminance(b)), reverse=True)
+    return (high + 0.05) / (low + 0.05)
+
+
+def contrast_of(word: Word, picture: np.ndarray) -> float:
+    """Contrast of a word with what is under it: the most frequent colour there."""
+    rect = word.seen.toRect().intersected(QRect(0, 0, picture.shape[1], picture.shape[0]))
+    under = picture[rect.top() : rect.bottom() + 1, rect.left() : rect.right() + 1].reshape(-1, 3)
+    colors, counts = np.unique(under, axis=0, return_counts=True)
+    blue, green, red = colors[counts.argmax()]
+    return contrast((word.color.red(), word.color.green(), word.color.blue()), (red, green, blue))
+
+
+def _scrolls(word: Word) -> tuple[bool, bool]:
+    """Whether what is cut off across or up can be scrolled to."""
+    across = up = isinstance(word.widget, QLineEdit)
+    widget = word.widget
+    while widget is not None:
+        if isinstance(widget, QAbstractScrollArea) and not isinstance(widget, QGraphicsView):
+            across |= widget.horizontalScrollBar().maximum() > 0
+            up |= widget.verticalScrollBar().maximum() > 0
+        widget = widget.parentWidget()
+    return across, up
+
+
+def _tip(word: Word) -> str:
+    widget = word.widget
+    view = widget.parentWidget()
+    if isinstance(view, QHeaderView):
+        section = view.logicalIndexAt(widget.mapFrom(widget.window(), word.seen.center().toPoint()))
+        return str(view.model().headerData(section, view.orientation(), 3) or "")
+    if isinstance(view, QAbstractItemView) and widget is view.viewport():
+        at = widget.mapFrom(widget.window(), word.seen.center().toPoint())
+        index = view.indexAt(at)
+        if index.isValid():
+            return str(index.data(3) or "")
+    while widget is not None:
+        if widget.toolTip():
+            return widget.toolTip()
+        widget = widget.parentWidget()
+    return ""
+
+
+def _meant(word: Word) -> bool:
+    """Whether the dots belong to the text and do not stand for what was left out."""
+    texts = [getattr(word.widget, name, str)() for name in ("text", "placeholderText", "title")]
+    return any(word.text.strip() in str(text).replace("&", "") for text in texts)
+
+
+def faults_of(window: QWidget, words: list[Word] | None = None) -> list[str]:
+    """What is wrong with the words of a window: cut off, one over the other, without a tooltip, not in the font."""
+    words = words_of(window) if words is None else words
+    faults = []
+    for word in words:
+        across, up = _scrolls(word)
+        if word.clip.isEmpty() and (across or up):
+            continue
+        rect, clip = word.rect, word.clip.adjusted(-1.5, -2, 1.5, 2)
+        if not across and (rect.left() < clip.left() or rect.right() > clip.right()):
+            faults.append(f"cut at a side: “{word.text}” {rect.getRect()} in {word.clip.getRect()} of {type(word.widget).__name__}")
+        elif not up and (rect.top() < clip.top() or rect.bottom() > clip.bottom()):
+            faults.append(f"cut above or below: “{word.text}” {rect.getRect()} in {word.clip.getRect()} of {type(word.widget).__name__}")
+        if "…" in word.text and not _meant(word) and not _tip(word):
+            faults.append(f"shortened without a tooltip: “{word.text}” of {type(word.widget).__name__}")
+        metrics = QFontMetrics(word.font)
+        if missing := [letter for letter in word.text if not letter.isspace() and not metrics.inFontUcs4(ord(letter))]:
+            faults.append(f"not in the font: {missing} of “{word.text}”")
+    seen = [(word, word.seen.adjusted(1, 3, -1, -3)) for word in words if word.seen.isValid()]
+    seen.sort(key=lambda pair: pair[1].left())
+    for place, (word, rect) in enumerate(seen):
+        for other, other_rect in seen[place + 1 :]:
+            if other_rect.left() > rect.right():
+                break
+            if rect.intersects(other_rect) and not (len(word.text) == len(other.text) == 1 and word.widget is other.widget):
+                faults.append(f"one over the other: “{word.text}” {rect.getRect()} and “{other.text}” {other_rect.getRect()}")
+    return faults

@@ -12,6 +12,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
+from cinetica.desk.dialogs import run as run_dialog
 from cinetica.desk.recovering import LATER, THROW_AWAY, RecoveryDialog
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Settings
@@ -77,7 +78,7 @@ class Windows:
         if not found:
             return
         dialog = RecoveryDialog(found, self.open_ones[-1])
-        dialog.exec()
+        run_dialog(dialog)
         self.settle(found, dialog.ticked, dialog.answer)
 
     def settle(self, found: list[LeftBehind], ticked: list[LeftBehind], answer: int) -> None:

@@ -47,11 +47,14 @@ class ChoicePopup(QFrame):
         layout.addWidget(self.list)
         metrics = QFontMetrics(look.font(9))
         widest = max(metrics.horizontalAdvance(option.meaning) for option in options)
-        self.setFixedSize(min(640, widest + PICTURE.width() + 48), self.list.sizeHintForRow(0) * len(options) + 10)
+        room = (QGuiApplication.primaryScreen().availableGeometry().size() * 0.9).boundedTo(QSize(look.px(720), 10_000))
+        high = self.list.sizeHintForRow(0) * len(options) + 10
+        self.setFixedSize(QSize(widest + PICTURE.width() + 48, high).boundedTo(room))
 
     def _item(self, option: Option, picture: QPixmap | None) -> QListWidgetItem:
         item = QListWidgetItem(f"{option.id.replace('_', ' ')}\n{option.meaning}")
         item.setData(Qt.ItemDataRole.UserRole, option.id)
+        item.setToolTip(option.meaning)
         if picture is not None:
             icon = QIcon(picture)
             icon.addPixmap(picture, QIcon.Mode.Selected)

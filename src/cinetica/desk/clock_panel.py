@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import json
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QFormLayout, QFrame, QLabel, QLineEdit, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QFormLayout, QFrame, QLabel, QLineEdit, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.cells import value_from_text, value_text
 from cinetica.desk.session import Session
+from cinetica.desk.widgets import Chooser
 from cinetica.model.clock import CLOCK_PARAMETERS, Clock, Mode
 from cinetica.model.parameters import Parameter, Value
 
@@ -29,6 +30,7 @@ class ClockPanel(QFrame):
 
     def __init__(self, session: Session, palette: look.Palette, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.session = session
         self.setObjectName("clock")
         self.setStyleSheet(f"#clock {{ background: {palette.sheet}; border: 1px solid {palette.earth_edge}; }}")
@@ -68,9 +70,10 @@ class ClockPanel(QFrame):
     def _add(self, parameter: Parameter, value: Value) -> None:
         label = f"{parameter.label}{', ' + parameter.unit if parameter.unit else ''}"
         if parameter.kind == "choice":
-            box = QComboBox()
+            box = Chooser()
             for option in parameter.options:
                 box.addItem(f"{option.id}: {option.meaning}", option.id)
+            box.setMaximumWidth(60 * look.width("n"))
             box.setCurrentIndex([option.id for option in parameter.options].index(str(value)))
             box.activated.connect(lambda _: self._set(parameter, box.currentData()))
             self.fields[parameter.id] = box
@@ -78,9 +81,16 @@ class ClockPanel(QFrame):
             line = QLineEdit(value_text(parameter, value))
             line.editingFinished.connect(lambda: self._set_text(parameter, line))
             self.fields[parameter.id] = line
-        self.fields[parameter.id].setToolTip(f"{parameter.meaning} {parameter.allowed}")
+        self._tell(self.fields[parameter.id], f"{parameter.meaning} {parameter.allowed}")
         self.fields[parameter.id].setAccessibleName(label)
         self._form.addRow(label, self.fields[parameter.id])
+
+    @staticmethod
+    def _tell(field: QWidget, tip: str) -> None:
+        if isinstance(field, Chooser):
+            field.set_tip(tip)
+        else:
+            field.setToolTip(tip)
 
     def _set_text(self, parameter: Parameter, line: QLineEdit) -> None:
         before = value_text(parameter, _value(self.session.study.clock, parameter))
@@ -103,7 +113,8 @@ class ClockPanel(QFrame):
         self.message.clear()
         self.session.set_clock(clock, f"{parameter.label} of the clock")
         if parameter.kind == "choice":
-            self._build()
+            # The chooser that was clicked goes with the other lines: not in the middle of its own signal.
+            QTimer.singleShot(0, self, self._build)
 
     def _set_hitches(self, text: str) -> None:
         try:

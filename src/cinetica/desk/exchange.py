@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QProgressDialog, QWidget
 
 from cinetica.desk.compare.strips import Strips
+from cinetica.desk.dialogs import run
 from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
 from cinetica.files.game_csv import read_text
@@ -144,7 +145,7 @@ class Exchange(QObject):
         except Refused as refused:
             self.session.refused.emit("; ".join(refused.faults))
             return
-        dialog.exec()
+        run(dialog)
 
     def remove_log(self) -> None:
         names = [log.name for log in self.session.logs]

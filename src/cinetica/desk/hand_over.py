@@ -7,11 +7,9 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QFontDatabase, QGuiApplication
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
-    QDialog,
     QDoubleSpinBox,
     QFileDialog,
     QFormLayout,
@@ -28,8 +26,10 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
+from cinetica.desk.dialogs import Dialog
 from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
+from cinetica.desk.widgets import Chooser
 from cinetica.files.conventions import words
 from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers
 from cinetica.files.names import file_name
@@ -43,19 +43,17 @@ from cinetica.model.study import Study
 from cinetica.model.tune import PARAMETERS, Tune
 
 
-class HandOver(QDialog):
+class HandOver(Dialog):
     """Conventions on the left, chosen once for the study; on the right the numbers as they go out, or as they come back."""
 
     def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
-        super().__init__(window)
-        self.setWindowTitle("Hand over")
-        self.resize(look.px(940), look.px(600))
+        super().__init__("Hand over", window)
         self.session = session
         self._filling = False
-        self.tunes = QComboBox()
+        self.tunes = Chooser()
         self.tunes.addItems([each.name for each in session.study.tunes])
         self.tunes.setCurrentText(tune.name)
-        self.formats = QComboBox()
+        self.formats = Chooser()
         for id, format in FORMATS.items():
             self.formats.addItem(format.name, id)
         self.text = QPlainTextEdit(readOnly=True)
@@ -66,12 +64,12 @@ class HandOver(QDialog):
         self.coming.setPlaceholderText("Paste the game's numbers here, in any of the formats, or open a file.")
         self.coming.setAccessibleName("Numbers from the game")
         for text in (self.text, self.coming):
-            text.setFont(QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont))
+            text.setFont(look.fixed_font())
         self.message = QLabel()
         self.message.setWordWrap(True)
         self.said = QLabel()
         self.said.setWordWrap(True)
-        self.said.setMinimumHeight(look.px(36))
+        self.said.setMinimumHeight(2 * look.height() + 4)
         self.directions = QTabWidget()
         self.directions.addTab(self._out(), "To the game")
         self.directions.addTab(self._back(), "From the game")
@@ -86,6 +84,7 @@ class HandOver(QDialog):
         self.coming.textChanged.connect(self._read_coming)
         session.study_changed.connect(self._study_changed)
         self._fill()
+        self.fit(130, 42)
 
     # Made of
 
@@ -97,15 +96,16 @@ class HandOver(QDialog):
 
     def _conventions(self) -> QWidget:
         side = QWidget()
-        side.setFixedWidth(look.px(330))
+        side.setMinimumWidth(46 * look.width("n"))
+        side.setMaximumWidth(56 * look.width("n"))
         form = QFormLayout()
         self.pixels = self._spin(1e-6, 1e6, 6, "Pixels of the game that one world unit (u) is")
         self.rate = self._spin(1, 10000, 3, "Frames per second of the game")
         self.y_down = QCheckBox("y points down")
-        self.per = QComboBox()
+        self.per = Chooser()
         self.per.addItem("per second", Per.SECOND)
         self.per.addItem("per frame", Per.FRAME)
-        self.angle = QComboBox()
+        self.angle = Chooser()
         self.angle.addItem("degrees", Angle.DEGREE)
         self.angle.addItem("radians", Angle.RADIAN)
         form.addRow("Pixels in a unit", self.pixels)

@@ -6,22 +6,21 @@ from collections.abc import Callable
 from datetime import datetime
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QInputDialog, QLabel, QLineEdit, QPushButton, QTreeWidget, QTreeWidgetItem, QUndoView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QLineEdit, QPushButton, QTreeWidget, QTreeWidgetItem, QUndoView, QVBoxLayout, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.dialogs import Dialog
 from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
 from cinetica.model import editing
 from cinetica.model.milestone import Milestone
 
 
-class History(QDialog):
+class History(Dialog):
     """Stays open beside the window. A click on an edit goes back (or forward) to it."""
 
     def __init__(self, session: Session, window: QWidget) -> None:
-        super().__init__(window)
-        self.setWindowTitle("History")
-        self.resize(look.px(640), look.px(440))
+        super().__init__("History", window)
         self.session = session
         self.edits = QUndoView(session.undo_stack)
         self.edits.setEmptyLabel("As it was opened")
@@ -52,6 +51,7 @@ class History(QDialog):
         session.study_changed.connect(self._list)
         self._shown: tuple[Milestone, ...] | None = None
         self._list()
+        self.fit(104, 32)
 
     def _button(self, words: str, slot: Callable[[], object]) -> QPushButton:
         button = QPushButton(words)

@@ -8,8 +8,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
-    QDialog,
     QDialogButtonBox,
     QDoubleSpinBox,
     QFormLayout,
@@ -23,7 +21,9 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
+from cinetica.desk.dialogs import Dialog
 from cinetica.desk.session import Session
+from cinetica.desk.widgets import Chooser
 from cinetica.files.game_csv import DELIMITERS, ROLES, from_start, guess, logged, rows_of, with_likely_units
 from cinetica.files.proof import check_log
 from cinetica.files.reading import Refused
@@ -35,13 +35,11 @@ SHOWN_ROWS = 8
 ROLE_WORDS = {"frame": "frame", "time": "time (s)", "x": "x", "y": "y", "vx": "velocity x", "vy": "velocity y"}
 
 
-class ImportLog(QDialog):
+class ImportLog(Dialog):
     """The first rows of the file with a chooser over each column, and the units beside them; at once what comes of it."""
 
     def __init__(self, session: Session, path: Path, text: str, window: QWidget) -> None:
-        super().__init__(window)
-        self.setWindowTitle(f"A curve from the game: {path.name}")
-        self.resize(look.px(820), look.px(560))
+        super().__init__(f"A curve from the game: {path.name}", window)
         self.session, self._text = session, text
         self.layout_now = guess(text, session.study.conventions)
         reference = session.reference_shown
@@ -54,14 +52,14 @@ class ImportLog(QDialog):
         self._filling = False
         self.name = QLineEdit(path.stem)
         self.name.setMaxLength(100)
-        self.against = QComboBox()
+        self.against = Chooser()
         drill = session.drill
         self.against.addItems([tune.name for _, tune in session.tunes])
         self.drill_name = drill.name if drill else ""
         self.table = QTableWidget()
         self.table.setAccessibleName("First rows of the log")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self.delimiter = QComboBox()
+        self.delimiter = Chooser()
         for character, word in DELIMITERS.items():
             self.delimiter.addItem(word, character)
         self.comma, self.header = QCheckBox("decimal comma"), QCheckBox("the first row has names")
@@ -74,6 +72,7 @@ class ImportLog(QDialog):
         self.verdict.setWordWrap(True)
         self._lay_out()
         self._fill()
+        self.fit(120, 40)
 
     def _spin(self, low: float, high: float) -> QDoubleSpinBox:
         spin = QDoubleSpinBox()
@@ -113,6 +112,7 @@ class ImportLog(QDialog):
         column = QVBoxLayout(self)
         about = QLabel("This is how the log was understood. Correct what is wrong: what each column is, and the units.")
         about.setObjectName("soft")
+        about.setWordWrap(True)
         column.addWidget(about)
         column.addWidget(self.table, 1)
         column.addLayout(halves)
@@ -148,7 +148,7 @@ class ImportLog(QDialog):
         self.table.setVerticalHeaderLabels(["is", *map(str, range(1, len(rows) + 1))])
         roles = {place: role for role, place in self.layout_now.columns.items()}
         for column in range(width):
-            chooser = QComboBox()
+            chooser = Chooser()
             chooser.setAccessibleName(f"What column {column + 1} is")
             chooser.addItem("not used", None)
             for role in ROLES:
@@ -156,10 +156,12 @@ class ImportLog(QDialog):
             chooser.setCurrentIndex(chooser.findData(roles.get(column)))
             chooser.currentIndexChanged.connect(lambda _, column=column, chooser=chooser: self._new_role(column, chooser.currentData()))
             self.table.setCellWidget(0, column, chooser)
-            self.table.setColumnWidth(column, look.px(112))
+            self.table.setColumnWidth(column, max(look.width(word) for word in ROLE_WORDS.values()) + look.px(48))
+            self.table.setRowHeight(0, chooser.sizeHint().height() + 2)
         for number, row in enumerate(rows, 1):
             for column, cell in enumerate(row):
                 item = QTableWidgetItem(cell[:40])
+                item.setToolTip(cell[:200])
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(number, column, item)
 

@@ -94,6 +94,13 @@ def font(size: int = 10, *, bold: bool = False) -> QFont:
     return made
 
 
+def fixed_font() -> QFont:
+    """Letters of equal width, for code."""
+    made = QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont)
+    made.setPixelSize(px(12))
+    return made
+
+
 @cache
 def width(text: str, size: int = 10, *, bold: bool = False) -> int:
     """How wide a text is in pixels, rounded up."""
@@ -152,7 +159,9 @@ def style_sheet(p: Palette) -> str:
     #drills::down-arrow {{ image: url({DATA.as_posix()}/opens-light.svg); width: 10px; height: 6px; }}
     #quiet {{ color: {p.frame_soft}; }}
     QMenu, QComboBox QAbstractItemView {{ background: {p.paper}; color: {p.ink}; border: 1px solid {p.grid}; padding: 3px; }}
+    QComboBox {{ combobox-popup: 0; }}
     QComboBox QAbstractItemView::item {{ color: {p.ink}; padding: 2px 4px; }}
+    #drills QAbstractItemView {{ color: {p.ink}; }}
     QMenu::item {{ padding: 5px 22px 5px 14px; }}
     QMenu::item:selected, QComboBox QAbstractItemView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
     QMenu::item:disabled {{ color: {p.soft}; }}
@@ -178,9 +187,9 @@ def style_sheet(p: Palette) -> str:
     QLineEdit, QSpinBox, QDoubleSpinBox, QPlainTextEdit, QTextBrowser {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px;
         padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.paper}; }}
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {p.accent}; }}
-    QDialog QComboBox {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px; padding: 3px 6px; }}
-    QDialog QComboBox::drop-down {{ border: none; width: 20px; }}
-    QDialog QComboBox::down-arrow {{ image: url({DATA.as_posix()}/opens.svg); width: 10px; height: 6px; }}
+    QComboBox {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px; padding: 3px 6px; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox::down-arrow {{ image: url({DATA.as_posix()}/opens.svg); width: 10px; height: 6px; }}
     QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QTableWidget {{ gridline-color: {p.grid_fine}; border: 1px solid {p.grid}; }}
     QDialog QListView, QDialog QTreeView {{ border: 1px solid {p.grid}; }}

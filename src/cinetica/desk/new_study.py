@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from cinetica.desk import look
+from cinetica.desk.dialogs import Dialog, run
 from cinetica.files.shipped import shipped_study
 from cinetica.model.templates import TEMPLATES, Template
 
@@ -15,11 +16,9 @@ CHOICES = (
 )
 
 
-class NewStudy(QDialog):
+class NewStudy(Dialog):
     def __init__(self, window: QWidget) -> None:
-        super().__init__(window)
-        self.setWindowTitle("New study")
-        self.setMinimumWidth(look.px(460))
+        super().__init__("New study", window)
         self.list = QListWidget()
         self.list.setAccessibleName("What to begin with")
         self.list.setSpacing(4)
@@ -34,11 +33,16 @@ class NewStudy(QDialog):
         buttons.rejected.connect(self.reject)
         layout = QVBoxLayout(self)
         layout.addWidget(QLabel("What does your character do?"))
-        layout.addWidget(self.list)
+        layout.addWidget(self.list, 1)
         layout.addWidget(buttons)
+        # All of them at once, whole.
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        letters = max(len(template.meaning) for template in CHOICES)
+        self.fit(letters + 4, len(CHOICES) * 3 + 7)
 
     def chosen(self) -> Template | None:
         """The template that the person chooses, or None if they call it off."""
-        if self.exec() != QDialog.DialogCode.Accepted:
+        if run(self) != QDialog.DialogCode.Accepted:
             return None
         return CHOICES[max(0, self.list.currentRow())]

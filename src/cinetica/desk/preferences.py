@@ -7,8 +7,6 @@ from collections.abc import Callable, Mapping
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import (
-    QComboBox,
-    QDialog,
     QDialogButtonBox,
     QFormLayout,
     QHBoxLayout,
@@ -24,27 +22,27 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
+from cinetica.desk.dialogs import Dialog
 from cinetica.desk.documents import KEPT_AFTER
 from cinetica.desk.keys import KEYS
 from cinetica.desk.shortcuts import DEFAULT_KEYS, set_keys
+from cinetica.desk.widgets import Chooser
 
 
-class Preferences(QDialog):
+class Preferences(Dialog):
     """What is set acts at once, and is kept for the next start."""
 
     def __init__(self, actions: Mapping[str, QAction], night: bool, scale: float, kept_after: int, window: QWidget) -> None:
-        super().__init__(window)
-        self.setWindowTitle("Settings")
-        self.resize(look.px(560), look.px(600))
+        super().__init__("Settings", window)
         self._actions = actions
         self.look_changed: Callable[[bool], object] = lambda night: None
         self.scale_changed: Callable[[float], object] = lambda scale: None
         self.kept_after_changed: Callable[[int], object] = lambda seconds: None
-        self.look = QComboBox()
+        self.look = Chooser()
         self.look.addItems(["Day", "Night"])
         self.look.setCurrentIndex(int(night))
         self.look.activated.connect(lambda index: self.look_changed(bool(index)))
-        self.scale = QComboBox()
+        self.scale = Chooser()
         for size in look.TEXT_SCALES:
             self.scale.addItem("As designed" if size == 1 else f"{size:.0%}", size)
         self.scale.setCurrentIndex(max(0, self.scale.findData(scale)))
@@ -59,7 +57,7 @@ class Preferences(QDialog):
         self.keys.verticalHeader().hide()
         self.keys.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         self.keys.horizontalHeader().setStretchLastSection(False)
-        self.keys.setColumnWidth(1, look.px(150))
+        self.keys.setColumnWidth(1, look.width("Ctrl+Shift+Delete") + look.px(24))
         self.keys.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
         self.keys.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.keys.setAccessibleName("Keys")
@@ -71,6 +69,7 @@ class Preferences(QDialog):
         self.keys.itemSelectionChanged.connect(self._chosen)
         self._lay_out()
         self._list()
+        self.fit(100, 42)
 
     def _lay_out(self) -> None:
         form = QFormLayout()

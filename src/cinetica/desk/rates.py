@@ -5,11 +5,13 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QHeaderView, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.cells import reading_text, value_text
+from cinetica.desk.dialogs import Dialog
 from cinetica.desk.session import Session
+from cinetica.desk.widgets import Chooser
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.rates import NOTICED, Advice, AtRates, at_rates
@@ -17,16 +19,15 @@ from cinetica.reading.rates import NOTICED, Advice, AtRates, at_rates
 BY_ID = {measure.id: measure for measure in MEASURES}
 
 
-class Rates(QDialog):
+class Rates(Dialog):
     """One row for each measure, one column for each machine; rows that differ are marked by an arrow and told in words."""
 
     def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
-        super().__init__(window)
-        self.setWindowTitle("The same on another machine?")
-        self.resize(look.px(760), look.px(520))
+        super().__init__("The same on another machine?", window)
+        self.fit(110, 36)
         self.session = session
         self.found: AtRates | None = None
-        self.tunes = QComboBox()
+        self.tunes = Chooser()
         self.tunes.addItems([each.name for _, each in session.tunes])
         self.tunes.setCurrentText(tune.name)
         self.tunes.setAccessibleName("Tune")
@@ -38,6 +39,7 @@ class Rates(QDialog):
         self.said.setWordWrap(True)
         self.said.setFont(look.font(11))
         self.remedies = QVBoxLayout()
+        self.buttons: list[QPushButton] = []
         top = QHBoxLayout()
         top.addWidget(QLabel("Tune"))
         top.addWidget(self.tunes)
@@ -72,10 +74,10 @@ class Rates(QDialog):
         self.table.setRowCount(len(found.values) + len(found.lost))
         for row, (id, values) in enumerate(found.values.items()):
             spread = found.spread(id)
-            cells = [f"{BY_ID[id].label}, {BY_ID[id].unit}", *map(reading_text, values), f"{spread:.1%}" + (" ◂" if spread >= NOTICED else "")]
+            cells = [f"{BY_ID[id].label}, {BY_ID[id].unit}", *map(reading_text, values), f"{spread:.1%}" + (" differs" if spread >= NOTICED else "")]
             self._row(row, cells, bold=spread >= NOTICED)
         for row, measure in enumerate(found.lost, len(found.values)):
-            self._row(row, [measure.label, *["" for _ in found.names], "at some rates only ◂"], bold=True)
+            self._row(row, [measure.label, *["" for _ in found.names], "at some rates only"], bold=True)
 
     def _row(self, row: int, cells: list[str], *, bold: bool) -> None:
         for column, text in enumerate(cells):
@@ -86,26 +88,31 @@ class Rates(QDialog):
             self.table.setItem(row, column, item)
 
     def _say(self, found: AtRates, tune: Tune) -> None:
-        while self.remedies.count():
-            item = self.remedies.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.deleteLater()
         if found.same:
             self.said.setText(f"{tune.name} moves the same at every rate, to within {NOTICED:.0%}.")
         elif found.advice:
             self.said.setText("It is not the same. What makes the difference, the greatest first:")
         else:
             self.said.setText("It is not the same, and no setting of the tune makes it so: presses are read at other moments, and ticks end at others.")
-        for advice in found.advice:
-            words = f"Set {advice.parameter.label} to {value_text(advice.parameter, advice.value)}: from {advice.before:.1%} to {advice.after:.1%}"
-            button = QPushButton(words)
+        # Buttons stay and say something else: one that is deleted in its own click leaves the click without a button.
+        while len(self.buttons) < len(found.advice):
+            button = QPushButton()
             button.setAutoDefault(False)
-            button.setToolTip(advice.parameter.meaning)
-            button.clicked.connect(partial(self.take, advice))
+            button.clicked.connect(partial(self._take_number, len(self.buttons)))
+            self.buttons.append(button)
             self.remedies.addWidget(button)
+        for number, button in enumerate(self.buttons):
+            button.setVisible(number < len(found.advice))
+        for button, advice in zip(self.buttons, found.advice, strict=False):
+            set_to = f"Set {advice.parameter.label} to {value_text(advice.parameter, advice.value)}"
+            button.setText(f"{set_to}: from {advice.before:.1%} to {advice.after:.1%}")
+            button.setToolTip(advice.parameter.meaning)
 
-    def take(self, advice: Advice, _checked: bool = False) -> None:
+    def _take_number(self, number: int, _checked: bool = False) -> None:
+        if self.found is not None and number < len(self.found.advice):
+            self.take(self.found.advice[number])
+
+    def take(self, advice: Advice) -> None:
         """Do what is advised, as an edit like any other."""
         tune = self.tune
         if tune is not None and self.session.set_value(tune, advice.parameter, advice.value):

@@ -6,21 +6,20 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.dialogs import Dialog
 from cinetica.files.recovery import LeftBehind
 
 LATER, OPEN, THROW_AWAY = range(3)
 
 
-class RecoveryDialog(QDialog):
+class RecoveryDialog(Dialog):
     """The studies that were not saved. What is ticked is opened or thrown away; the rest is offered again another time."""
 
     def __init__(self, found: Sequence[LeftBehind], parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Not saved when Cinetica last ended")
-        self.setMinimumWidth(look.px(560))
+        super().__init__("Not saved when Cinetica last ended", parent)
         self._found = found
         self.answer = LATER
         words = QLabel(
@@ -35,7 +34,7 @@ class RecoveryDialog(QDialog):
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked)
             self.list.addItem(item)
-        self.list.setFixedHeight(look.px(44) * min(max(2, len(found)), 6))
+        self.list.setMinimumHeight(2 * look.height() * min(max(2, len(found)), 6))
         buttons = QDialogButtonBox()
         role = QDialogButtonBox.ButtonRole
         for words_on, place, kind in (
@@ -49,6 +48,7 @@ class RecoveryDialog(QDialog):
         layout.addWidget(words)
         layout.addWidget(self.list)
         layout.addWidget(buttons)
+        self.fit(86, 12 + 2 * min(max(2, len(found)), 6))
 
     def _answered(self, place: int) -> None:
         self.answer = place

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QItemSelection, QItemSelectionModel, QModelIndex, QPersistentModelIndex, QPoint, Qt, Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QMouseEvent, QPaintEvent, QRegion, QWheelEvent
-from PySide6.QtWidgets import QAbstractItemView, QCheckBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QSplitter, QToolTip, QTreeView, QVBoxLayout
+from PySide6.QtWidgets import QAbstractItemView, QCheckBox, QFrame, QHBoxLayout, QLineEdit, QSplitter, QToolTip, QTreeView, QVBoxLayout
 
 from cinetica.desk import look
 from cinetica.desk.cell_delegate import CellDelegate
@@ -13,6 +13,7 @@ from cinetica.desk.choices import ChoicePopup
 from cinetica.desk.session import Session
 from cinetica.desk.sheet_model import FIRST_TUNE, LABEL, UNIT, SheetModel, explanation
 from cinetica.desk.tune_header import TuneHeader, hidden_width, tight_width
+from cinetica.desk.widgets import WrappedLabel
 from cinetica.model import editing
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune
@@ -464,16 +465,13 @@ class Sheet(QFrame):
         self.search.setFont(look.font(9))
         self.search.setAccessibleName("Find a number")
         self.search.setClearButtonEnabled(True)
+        self.search.setToolTip("Find a number by its name or its group")
         self.search.setMinimumWidth(look.width("Find…", 9) + look.px(30))
         self.differing = QCheckBox("differing only")
         self.differing.setFont(look.font(9))
-        self.foot = QLabel(HINT)
+        self.foot = WrappedLabel(HINT, 3)
         self.foot.setObjectName("soft")
-        self.foot.setWordWrap(True)
         self.foot.setFont(look.font(8))
-        self.foot.setFixedHeight(3 * look.height(8) + 4)
-        self.foot.setMinimumWidth(1)
-        self.foot.setAlignment(Qt.AlignmentFlag.AlignVCenter)
         bar = QHBoxLayout()
         bar.setContentsMargins(14, 0, 12, 6)
         bar.addWidget(self.search, 1)
@@ -548,7 +546,6 @@ class Sheet(QFrame):
 
     def _say(self, text: str, kind: str) -> None:
         self.foot.setText(text)
-        self.foot.setToolTip(text)
         if self.foot.objectName() != kind:
             self.foot.setObjectName(kind)
             self.foot.style().unpolish(self.foot)

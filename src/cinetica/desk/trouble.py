@@ -13,11 +13,12 @@ from pathlib import Path
 from types import TracebackType
 
 from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler, qVersion
-from PySide6.QtGui import QFontDatabase, QGuiApplication
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QDialogButtonBox, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
 
 from cinetica import __version__
 from cinetica.desk import look
+from cinetica.desk.dialogs import Dialog
 from cinetica.files.places import log_file, state_folder
 from cinetica.files.study_json import study_text
 from cinetica.files.writing import write_atomically
@@ -86,13 +87,11 @@ class Trouble:
         self.dialog = None
 
 
-class TroubleDialog(QDialog):
+class TroubleDialog(Dialog):
     """What happened, where the study was kept, and all of it to copy."""
 
     def __init__(self, what: str, details: str, aside: list[Path], parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Something went wrong in Cinetica")
-        self.resize(look.px(640), look.px(420))
+        super().__init__("Something went wrong in Cinetica", parent)
         places = "\n".join(str(path) for path in aside)
         kept = f"Your study was kept as it is now in\n{places}" if aside else "Your study could not be kept aside: save it under another name now."
         words = QLabel(
@@ -101,7 +100,7 @@ class TroubleDialog(QDialog):
         )
         words.setWordWrap(True)
         self.text = QPlainTextEdit(f"Cinetica {__version__}, Qt {qVersion()}, {platform.platform()}\n{what}\n\n{details}\nLog: {log_file()}\n", readOnly=True)
-        self.text.setFont(QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont))
+        self.text.setFont(look.fixed_font())
         self.text.setAccessibleName("What happened")
         buttons = QDialogButtonBox()
         copy = buttons.addButton("&Copy what happened", QDialogButtonBox.ButtonRole.ActionRole)
@@ -113,3 +112,4 @@ class TroubleDialog(QDialog):
         layout.addWidget(words)
         layout.addWidget(self.text, 1)
         layout.addWidget(buttons)
+        self.fit(96, 32)

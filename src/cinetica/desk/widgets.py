@@ -5,9 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QPointF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSizePolicy, QToolButton, QWidget
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QTextLayout
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QMenu,
+    QSizePolicy,
+    QStyle,
+    QStyleOptionComboBox,
+    QStylePainter,
+    QToolButton,
+    QWidget,
+)
 
 from cinetica.desk import look
 
@@ -55,6 +66,84 @@ class ShortLabel(QWidget):
         painter.setPen(self.palette().color(self.foregroundRole()))
         text = self.fontMetrics().elidedText(self._text, Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(self.rect(), int(self._alignment | Qt.AlignmentFlag.AlignVCenter), text)
+
+
+class WrappedLabel(QWidget):
+    """A few lines of text. What has no room in them ends in dots, and the tooltip says all of it."""
+
+    def __init__(self, text: str, lines: int) -> None:
+        super().__init__()
+        self._text, self._lines = text, lines
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.setText(text)
+
+    def text(self) -> str:
+        return self._text
+
+    def setText(self, text: str) -> None:
+        self._text = text
+        self.setToolTip(text)
+        self.setAccessibleName(text)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(0, self._lines * self.fontMetrics().lineSpacing() + 4)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        metrics, wide = self.fontMetrics(), float(max(1, self.width()))
+        layout = QTextLayout(self._text, self.font())
+        layout.beginLayout()
+        lines = []
+        while (line := layout.createLine()).isValid():
+            line.setLineWidth(wide)
+            lines.append(self._text[line.textStart() : line.textStart() + line.textLength()])
+        layout.endLayout()
+        shown = lines[: self._lines]
+        if len(lines) > self._lines:
+            shown[-1] = metrics.elidedText(shown[-1] + "".join(lines[self._lines :]), Qt.TextElideMode.ElideRight, self.width())
+        top = (self.height() - len(shown) * metrics.lineSpacing()) / 2
+        for number, words in enumerate(shown):
+            area = QRectF(0, top + number * metrics.lineSpacing(), wide, metrics.lineSpacing())
+            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words.rstrip())
+
+
+class Chooser(QComboBox):
+    """A list that drops down. What has no room in it is shortened, and its tooltip says all of it."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._tip = ""
+        self.currentTextChanged.connect(self._tell)
+
+    def minimumSizeHint(self) -> QSize:
+        """It can do with a few letters: the rest is shortened."""
+        hint = super().minimumSizeHint()
+        return QSize(min(hint.width(), 16 * self.fontMetrics().horizontalAdvance("n")), hint.height())
+
+    def set_tip(self, tip: str) -> None:
+        """What the tooltip says beside what is chosen."""
+        self._tip = tip
+        self._tell(self.currentText())
+
+    def _tell(self, text: str) -> None:
+        self.setToolTip("\n".join(part for part in (text, self._tip) if part))
+
+    def showPopup(self) -> None:
+        """The list is as wide as its longest entry, whatever room there is beside it."""
+        view = self.view()
+        wide = view.sizeHintForColumn(0) + 2 * view.frameWidth() + view.verticalScrollBar().sizeHint().width() + 8
+        view.setMinimumWidth(min(wide, self.screen().availableGeometry().width() - 16))
+        super().showPopup()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, option = QStylePainter(self), QStyleOptionComboBox()
+        self.initStyleOption(option)
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        room = self.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self)
+        option.currentText = self.fontMetrics().elidedText(option.currentText, Qt.TextElideMode.ElideRight, room.width() - 4)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
 
 
 class OpensButton(QToolButton):

@@ -26,6 +26,7 @@ from cinetica.desk import look
 from cinetica.desk.clock_panel import ClockPanel, clock_words
 from cinetica.desk.commands import Commands
 from cinetica.desk.compare.page import ComparePage
+from cinetica.desk.dialogs import Dialog, run
 from cinetica.desk.documents import KEPT_AFTER_DEFAULT, Documents
 from cinetica.desk.exchange import Exchange
 from cinetica.desk.keys import COMPARE_ONLY, KEYS, MENUS, PICTURE_MENU, PICTURES, RECENT, SEPARATOR, TUNE_MENU, help_text, keyed_tip
@@ -33,7 +34,7 @@ from cinetica.desk.placing import keep_on_screen, place_at_first
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Remembered, Settings
 from cinetica.desk.shortcuts import kept_shortcuts, set_keys, shortcuts_of
-from cinetica.desk.widgets import FoldingRow, OpensButton, ShortLabel, button
+from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
 
@@ -124,7 +125,7 @@ class Window(QMainWindow):
             self.page_buttons.append(shown)
             header.add(shown)
         header.row.addSpacing(look.px(6))
-        self.drills = QComboBox()
+        self.drills = Chooser()
         self.drills.setObjectName("drills")
         self.drills.setAccessibleName("Drill")
         self.drills.setFont(look.font(10))
@@ -302,7 +303,7 @@ class Window(QMainWindow):
             self.drills.setItemData(place, each.note, 3)
             if each is drill:
                 self.drills.setCurrentIndex(place)
-        self.drills.setToolTip(drill.note if drill else "")
+        self.drills.set_tip(drill.note if drill else "")
 
     def _say_study(self, *_: object) -> None:
         study = self.session.study
@@ -331,13 +332,13 @@ class Window(QMainWindow):
         if tune := self.commands.tune:
             dialog = HandOver(self.session, tune, self)
             dialog.directions.setCurrentIndex(direction)
-            dialog.exec()
+            run(dialog)
 
     def show_rates(self) -> None:
         from cinetica.desk.rates import Rates
 
         if self.commands.drill and (tune := self.commands.tune):
-            Rates(self.session, tune, self).exec()
+            run(Rates(self.session, tune, self))
 
     def _open_clock(self) -> None:
         panel = ClockPanel(self.session, self.look, self)
@@ -353,15 +354,17 @@ class Window(QMainWindow):
             app.setStyleSheet(look.style_sheet(palette))
         self.page.set_look(palette)
 
-    def show_help(self) -> None:
-        dialog = QDialog(self)
-        dialog.setWindowTitle("How to use Cinetica")
-        dialog.resize(QSize(look.px(620), look.px(640)).boundedTo(self.screen().availableGeometry().size() * 0.9))
+    def help_dialog(self) -> QDialog:
+        dialog = Dialog("How to use Cinetica", self)
         text = QTextBrowser()
         text.setHtml(help_text())
         layout = QVBoxLayout(dialog)
         layout.addWidget(text)
-        dialog.exec()
+        dialog.fit(84, 44)
+        return dialog
+
+    def show_help(self) -> None:
+        run(self.help_dialog())
 
     # Files and what stands beside the page. A dialog is imported when it is first asked for: a start does not wait for it.
 
@@ -372,7 +375,7 @@ class Window(QMainWindow):
         dialog.look_changed = lambda night: self.set_look(look.NIGHT if night else look.DAY)
         dialog.scale_changed = self.set_text_size
         dialog.kept_after_changed = self._set_kept_after
-        dialog.exec()
+        run(dialog)
         self._keep_settings()
 
     def _set_kept_after(self, seconds: int) -> None:

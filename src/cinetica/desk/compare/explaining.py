@@ -5,10 +5,11 @@ from __future__ import annotations
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import (
-    QComboBox,
     QDoubleSpinBox,
+    QFrame,
     QHBoxLayout,
     QLabel,
+    QScrollArea,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QToolButton,
@@ -22,6 +23,7 @@ from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.keys import keyed_tip
 from cinetica.desk.session import Session, Shown
+from cinetica.desk.widgets import Chooser
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.explain import Line, explain
 from cinetica.reading.parting import COMPARED, Parting, where_they_part
@@ -50,7 +52,7 @@ class Explaining(QWidget):
         self.amount.setSingleStep(0.01)
         self.amount.setValue(AMOUNT)
         self.amount.setAccessibleName("Difference from which on two tunes count as parted")
-        self.channel = QComboBox()
+        self.channel = Chooser()
         self.channel.addItem("any channel", "")
         for column in COMPARED:
             self.channel.addItem(BY_COLUMN[column].short_label, column)
@@ -62,7 +64,7 @@ class Explaining(QWidget):
         self.parted = QLabel()
         self.parted.setWordWrap(True)
         self.parted.setFont(look.font(9))
-        self.parted.hide()
+        self.parted.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.lines = QTreeWidget()
         self.lines.setHeaderHidden(True)
         self.lines.setFrameShape(self.lines.Shape.NoFrame)
@@ -80,23 +82,32 @@ class Explaining(QWidget):
 
     def _lay_out(self) -> None:
         bar = QHBoxLayout()
-        bar.setContentsMargins(12, 4, 8, 0)
+        bar.setContentsMargins(12, 0, 8, 0)
         bar.setSpacing(4)
-        bar.addWidget(self.title)
-        bar.addStretch(1)
         for each in (self.part_button, QLabel("by"), self.amount, QLabel("in"), self.channel):
             each.setFont(look.font(8))
             bar.addWidget(each)
+        self.channel.setMinimumContentsLength(6)
+        self.channel.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.amount.setMinimumWidth(look.width("0.050", 8) + look.px(14))
         # Beside a narrow stage the words give way, not the fields.
         self.setMinimumWidth(look.px(200))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
+        self.title.setContentsMargins(12, 2, 8, 0)
+        layout.addWidget(self.title)
         layout.addLayout(bar)
-        self.parted.setContentsMargins(12, 2, 8, 2)
-        layout.addWidget(self.parted)
-        layout.addWidget(self.lines, 1)
+        self.parted.setMargin(2)
+        self.parted.setIndent(10)
+        # Beside a low stage the reason is scrolled, and not cut off.
+        self.reason = QScrollArea()
+        self.reason.setFrameShape(QFrame.Shape.NoFrame)
+        self.reason.setWidgetResizable(True)
+        self.reason.setWidget(self.parted)
+        self.reason.hide()
+        layout.addWidget(self.reason, 2)
+        layout.addWidget(self.lines, 3)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -172,7 +183,7 @@ class Explaining(QWidget):
 
     def _say_parting(self, words: str) -> None:
         self.parted.setText(words)
-        self.parted.setVisible(bool(words))
+        self.reason.setVisible(bool(words))
 
 
 class _Wrapped(QStyledItemDelegate):

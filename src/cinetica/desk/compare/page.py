@@ -111,8 +111,8 @@ class ComparePage(QWidget):
         self.scroller.setWidgetResizable(True)
         self.scroller.setWidget(self.below_stage)
         self.scroller.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.scroller.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.scroller.setMinimumHeight(look.height(8) * 8)
+        self.scroller.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        self.scroller.setMinimumHeight(look.height(8) * 5)
         below = QWidget()
         self._column(below, (self.bar, 0), (self.scroller, 1))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
@@ -133,7 +133,6 @@ class ComparePage(QWidget):
         self._notices.addWidget(self.charts)
         self._notices.addWidget(self.notice)
         right = QWidget()
-        right.setMinimumWidth(1)
         self._column(right, (self.first_steps, 0), (self.note, 0), (charts_or_notice, 1), (self.transport, 0))
         # Beside the sheet stand the pages; Compare is the first.
         self.pages = QStackedWidget()

@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QEvent, QPointF, QSize, Qt
 from PySide6.QtGui import QAction, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QLabel, QLineEdit, QMenu, QSizePolicy, QSpinBox, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QLineEdit, QMenu, QSizePolicy, QSpinBox, QStackedLayout, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing, Curve
@@ -20,7 +20,7 @@ from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.signs import MARKS, paint_mark
 from cinetica.desk.session import Shown
-from cinetica.desk.widgets import FoldingRow, OpensButton, button
+from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button
 from cinetica.model.courses import KINDS
 
 PRINT_EVERY = 6
@@ -115,7 +115,7 @@ class EditRow(FoldingRow):
     def __init__(self, editor: CourseEditor) -> None:
         super().__init__("More", margins=(10, 8), spacing=6)
         self.editor = editor
-        self.kind = QComboBox()
+        self.kind = Chooser()
         for kind, words in KINDS.items():
             self.kind.addItem(words, kind)
         self.kind.setAccessibleName("What a drag on empty ground adds")
@@ -132,13 +132,13 @@ class EditRow(FoldingRow):
         self.exact.setAccessibleName("Left, bottom, right and top of the selected rectangle")
         self.exact.setPlaceholderText("left bottom right top")
         self.exact.setToolTip("Type left, bottom, right and top of the selected rectangle, in u")
-        self.exact.setMinimumWidth(look.width("left bottom right top", 8) + look.px(18))
+        self.exact.setMinimumWidth(look.width("left bottom", 8) + look.px(18))
         self.exact.returnPressed.connect(self._type)
         done = button("Done", "", partial(editor.turn, False), size=8)
         keyed_tip(done, "End the edit of the course ({course} or Escape)")
-        add, snap = QLabel("a drag adds a"), QLabel("snap")
-        add.setToolTip("Drag edges or middles of rectangles; on empty ground a drag adds one")
-        for each in (add, self.kind, snap, self.grid, self.exact, done):
+        snap = QLabel("snap")
+        self.kind.set_tip("Drag edges or middles of rectangles; on empty ground a drag adds one of these")
+        for each in (self.kind, snap, self.grid, self.exact, done):
             each.setFont(look.font(8))
             self.add(each)
         self.row.addStretch(1)
@@ -231,7 +231,7 @@ class Stage(QWidget):
         layout.setSpacing(0)
         layout.addWidget(self._rows())
         layout.addWidget(self.plot, 1)
-        self.setMinimumHeight(self.top_row.sizeHint().height() + look.height(8) * 6)
+        self.setMinimumHeight(self.top_row.sizeHint().height() + look.height(8) * 5)
         self.set_look(palette)
         session = self.session
         session.traces_changed.connect(self.draw)
@@ -251,7 +251,8 @@ class Stage(QWidget):
         self.title.setAccessibleName("Stage")
         self.title.setToolTip("Fit, arrows, and the edit of the course")
         self.title.setMenu(self._menu())
-        about = QLabel("print every")
+        about = ShortLabel("print every")
+        about.set_tip("A print of the body every so many frames")
         about.setObjectName("soft")
         about.setFont(look.font(8))
         self.every_box = QSpinBox()
@@ -266,7 +267,7 @@ class Stage(QWidget):
         self.every_box.valueChanged.connect(self.print_every)
         self.legend = Legend(self.look)
         self.top_row = FoldingRow("More", margins=(8, 12), spacing=6)
-        for widget, stretch in ((self.title, 0), (about, 0), (self.every_box, 0), (self.legend, 1)):
+        for widget, stretch in ((self.title, 0), (about, 1), (self.every_box, 0), (self.legend, 8)):
             self.top_row.add(widget, stretch=stretch)
         rows = QWidget()
         self._either = QStackedLayout(rows)

@@ -58,7 +58,7 @@ class PaperAxis(pg.AxisItem):
             return None
         axis, ticks, texts = specs
         # The room that a font keeps over and under its figures may be cut.
-        room = self.mapRectFromParent(self.geometry()).adjusted(-0.5, -3, 0.5, 3)
+        room = self.mapRectFromParent(self.geometry()).adjusted(-0.5, 0, 0.5, 0)
         return axis, ticks, [each for each in texts if room.contains(each[0])]
 
     def paint(self, painter: QPainter, option: object, widget: object) -> None:

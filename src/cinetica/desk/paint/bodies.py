@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from cinetica.desk import look
@@ -132,14 +132,17 @@ class GhostItem(pg.GraphicsObject):
             pen = QPen(ink, 1.4)
             pen.setDashPattern([2, 2])
             self._paint_arrow(painter, mapping, ("ax", "ay"), ACCELERATION_SCALE, pen)
-        self._paint_letter(painter, body, ink)
+        self._paint_letter(painter, body, ink, mapping.area)
 
-    def _paint_letter(self, painter: QPainter, body: QRectF, ink: QColor) -> None:
+    def _paint_letter(self, painter: QPainter, body: QRectF, ink: QColor, area: QRectF) -> None:
         assert self.shown is not None
         painter.setPen(ink)
         painter.setFont(look.font(9, bold=True))
-        high = look.height(9)
-        painter.drawText(QRectF(body.center().x() - 20, body.top() - high - 2, 40, high), 0x84, look.letter(self.shown.place))
+        high, wide = look.height(9, bold=True), look.width("W", 9, bold=True)
+        # Bodies that stand in one place have their letters side by side, and one that is partly in view has its letter there.
+        where = QRectF(body.center().x() - wide / 2 + wide * self.shown.place, max(body.top() - high - 2, area.top()), wide, high)
+        if area.contains(where):
+            painter.drawText(where, Qt.AlignmentFlag.AlignCenter, look.letter(self.shown.place))
 
     def _paint_facing(self, painter: QPainter, body: QRectF, ink: QColor) -> None:
         """From above a notch shows where the body faces."""

@@ -6,9 +6,10 @@ from functools import partial
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.dialogs import Dialog
 from cinetica.desk.play.keyboard import DEFAULT, Keyboard, key_name
 from cinetica.desk.play.pads import Pads
 from cinetica.model.take import KEYS
@@ -20,12 +21,11 @@ KEPT_BACK = {
 }  # fmt: skip
 
 
-class Bindings(QDialog):
+class Bindings(Dialog):
     """Click a row, press a key: it stands for that from now on. What clashes is refused in words."""
 
     def __init__(self, keyboard: Keyboard, pads: Pads, commands: dict[int, str], parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Hands: keys and pad")
+        super().__init__("Hands: keys and pad", parent)
         self.keyboard, self.pads, self._commands = keyboard, pads, commands
         self._waiting = ""
         self.keys: dict[str, QPushButton] = {}

@@ -8,9 +8,10 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QMenu, QSplitter, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSplitter, QToolButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.dialogs import run
 from cinetica.desk.play.arena import Arena
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.game import SPEEDS, Game, now
@@ -19,7 +20,7 @@ from cinetica.desk.play.pads import Pads
 from cinetica.desk.play.rolling import Rolling
 from cinetica.desk.play.screen_pad import ScreenPad
 from cinetica.desk.session import Session
-from cinetica.desk.widgets import FoldingRow, ShortLabel, button
+from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
 from cinetica.model.editing import free_name
@@ -96,7 +97,7 @@ class PlayPage(QWidget):
     def _bar(self) -> FoldingRow:
         bar = self.bar = FoldingRow("More")
         bar.setObjectName("bar")
-        self.courses = QComboBox()
+        self.courses = Chooser()
         self.courses.setAccessibleName("Course to play on")
         self.courses.setFont(look.font(9))
         self.courses.addItems(["the drill's course", "the yard"])
@@ -373,7 +374,7 @@ class PlayPage(QWidget):
         """Which keys and buttons are the hands; the character waits meanwhile."""
         self.game.pause()
         self._say_pause()
-        Bindings(self.keyboard, self.pads, COMMANDS, self).exec()
+        run(Bindings(self.keyboard, self.pads, COMMANDS, self))
         self.say(self._hint())
 
     def toggle_pad(self) -> None:
