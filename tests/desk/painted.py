@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF
-from PySide6.QtGui import QColor, QFont, QFontMetrics, QImage, QPaintDevice, QPaintEngine, QPainter, QRegion
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QFontMetricsF, QImage, QPaintDevice, QPaintEngine, QPainter, QRegion
 from PySide6.QtWidgets import QAbstractItemView, QAbstractScrollArea, QApplication, QGraphicsView, QHeaderView, QLineEdit, QWidget
 
 from cinetica.desk.paint.kept import painted_anew
@@ -85,7 +85,9 @@ class _Engine(QPaintEngine):
             return
         painter = self.painter()
         transform = painter.combinedTransform()
-        local = QRectF(at.x(), at.y() - item.ascent(), item.width(), item.ascent() + item.descent())
+        # As high as its ink: what a font keeps free over and under its letters may be cut.
+        ink = QFontMetricsF(item.font()).tightBoundingRect(item.text())
+        local = QRectF(at.x(), at.y() + ink.top(), item.width(), ink.height())
         rect = transform.mapRect(local)
         clip = QRectF(self.widget.visibleRegion().boundingRect())
         if painter.hasClipping():
@@ -146,7 +148,7 @@ def contrast(a: tuple[int, int, int], b: tuple[int, int, int]) -> float:
 
 def contrast_of(word: Word, picture: np.ndarray) -> float:
     """Contrast of a word with what is under it: the most frequent colour there."""
-    rect = word.seen.toRect().intersected(QRect(0, 0, picture.shape[1], picture.shape[0]))
+    rect = word.seen.toRect().adjusted(-2, -2, 2, 2).intersected(QRect(0, 0, picture.shape[1], picture.shape[0]))
     under = picture[rect.top() : rect.bottom() + 1, rect.left() : rect.right() + 1].reshape(-1, 3)
     colors, counts = np.unique(under, axis=0, return_counts=True)
     blue, green, red = colors[counts.argmax()]
@@ -197,17 +199,17 @@ def faults_of(window: QWidget, words: list[Word] | None = None) -> list[str]:
         across, up = _scrolls(word)
         if word.clip.isEmpty() and (across or up):
             continue
-        rect, clip = word.rect, word.clip.adjusted(-1.5, -2, 1.5, 2)
+        rect, clip = word.rect, word.clip.adjusted(-1.5, -1.5, 1.5, 1.5)
         if not across and (rect.left() < clip.left() or rect.right() > clip.right()):
             faults.append(f"cut at a side: “{word.text}” {rect.getRect()} in {word.clip.getRect()} of {type(word.widget).__name__}")
         elif not up and (rect.top() < clip.top() or rect.bottom() > clip.bottom()):
             faults.append(f"cut above or below: “{word.text}” {rect.getRect()} in {word.clip.getRect()} of {type(word.widget).__name__}")
-        if "…" in word.text and not _meant(word) and not _tip(word):
+        if "…" in word.text and word.seen.isValid() and not _meant(word) and not _tip(word):
             faults.append(f"shortened without a tooltip: “{word.text}” of {type(word.widget).__name__}")
         metrics = QFontMetrics(word.font)
         if missing := [letter for letter in word.text if not letter.isspace() and not metrics.inFontUcs4(ord(letter))]:
             faults.append(f"not in the font: {missing} of “{word.text}”")
-    seen = [(word, word.seen.adjusted(1, 3, -1, -3)) for word in words if word.seen.isValid()]
+    seen = [(word, word.seen.adjusted(1, 1, -1, -1)) for word in words if word.seen.isValid()]
     seen.sort(key=lambda pair: pair[1].left())
     for place, (word, rect) in enumerate(seen):
         for other, other_rect in seen[place + 1 :]:

@@ -96,7 +96,7 @@ class HandOver(Dialog):
 
     def _conventions(self) -> QWidget:
         side = QWidget()
-        side.setMinimumWidth(46 * look.width("n"))
+        side.setMinimumWidth(min(46 * look.width("n"), self.room().width() * 2 // 5))
         side.setMaximumWidth(56 * look.width("n"))
         form = QFormLayout()
         self.pixels = self._spin(1e-6, 1e6, 6, "Pixels of the game that one world unit (u) is")

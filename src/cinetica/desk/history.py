@@ -68,10 +68,11 @@ class History(Dialog):
         for milestone in reversed(listed):
             top = QTreeWidgetItem([f"{milestone.name}   {_when(milestone.at)}"])
             top.setData(0, Qt.ItemDataRole.UserRole, milestone.name)
+            top.setToolTip(0, f"{milestone.name}, {_when(milestone.at)}")
             for tune in milestone.tunes:
                 child = QTreeWidgetItem([tune.name])
                 child.setData(0, Qt.ItemDataRole.UserRole, tune.name)
-                child.setToolTip(0, tune.note)
+                child.setToolTip(0, f"{tune.name}. {tune.note}")
                 top.addChild(child)
             self.milestones.addTopLevelItem(top)
             top.setExpanded(True)

@@ -7,7 +7,7 @@ from functools import cache
 from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPainterPath, QPalette, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontInfo, QFontMetricsF, QPainterPath, QPalette, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from cinetica.palette import DASHES, DAY, LETTERS, LOG_PLACE, NIGHT, OVER_PLACE, Palette, letter, style
@@ -57,8 +57,18 @@ def shape(place: int, size: float) -> QPainterPath:
 
 @cache
 def _families() -> list[str]:
-    """Inter where it is installed, else the system's sans: what it takes for general may be a serif."""
-    return ["Inter", "Sans Serif"] if "Inter" in QFontDatabase.families() else ["Sans Serif"]
+    """Inter where it is installed, else the system's sans: what it takes for general may be a serif.
+
+    The last has the few signs that some of them lack.
+    """
+    number = QFontDatabase.addApplicationFont(str(DATA / "signs.ttf"))
+    signs = QFontDatabase.applicationFontFamilies(number) if number >= 0 else []
+    if "Inter" in QFontDatabase.families():
+        return ["Inter", *signs]
+    sans = QFont("Sans Serif")
+    sans.setStyleHint(QFont.StyleHint.SansSerif)
+    # By its own name: what only stands for another family comes after every family that is there.
+    return [QFontInfo(sans).family(), *signs]
 
 
 # How much larger than usual all text is, in the steps that the person can choose.
@@ -176,7 +186,7 @@ def style_sheet(p: Palette) -> str:
     #bar QToolButton:focus {{ border: 1px solid {p.accent}; padding: 2px 5px; }}
     QTreeWidget, QTableView {{ background: {p.paper}; color: {p.ink}; }}
     QTreeWidget::item {{ padding: 1px 0; }}
-    QTreeWidget::item:selected, QTableView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
+    QTreeWidget::item:selected, QTableView::item:selected, QListView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
     QTableView QHeaderView::section {{ background: {p.sheet}; border: none; border-bottom: 1px solid {p.grid}; padding: 2px 6px; }}
     QSpinBox, QDoubleSpinBox {{ padding: 0 2px; }}
     QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0; border: none; }}

@@ -134,6 +134,7 @@ class Explaining(QWidget):
             lines = explain(shown.trace, row)
             beside = f", its frame {row}" if row != self.session.cursor else ""
             head = QTreeWidgetItem([f"{look.letter(shown.place)} {shown.tune.name}{beside}{_sum_words(lines)}"])
+            head.setToolTip(0, head.text(0))
             head.setForeground(0, look.ink(self.look, shown.place))
             head.setFont(0, look.font(9, bold=True))
             self.lines.addTopLevelItem(head)

@@ -112,7 +112,7 @@ class ComparePage(QWidget):
         self.scroller.setWidget(self.below_stage)
         self.scroller.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.scroller.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
-        self.scroller.setMinimumHeight(look.height(8) * 5)
+        self.scroller.setMinimumHeight(look.height(8) * 3)
         below = QWidget()
         self._column(below, (self.bar, 0), (self.scroller, 1))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
