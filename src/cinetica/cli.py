@@ -160,18 +160,17 @@ def check(study: Path, log: Path, tune: str, drill: str, tolerance: float) -> No
 @click.argument("study", type=click.Path(path_type=Path))
 @click.option("--drill", "drills", multiple=True, help="Only this drill; may be repeated.")
 @click.option("-o", "--out", required=True, type=click.Path(path_type=Path), help="File to write: HTML, or PDF by the suffix .pdf.")
-def report(study: Path, drills: tuple[str, ...], out: Path) -> None:
+@click.option("--paper", type=click.Choice(["A4", "Letter"]), default="A4", show_default=True, help="Size of a PDF's pages.")
+def report(study: Path, drills: tuple[str, ...], out: Path, paper: str) -> None:
     """Write the sheet to show: tunes side by side, curves, measures and notes, in one file."""
     content = _read(study)
     chosen = [_drill(content, name) for name in drills] or list(content.drills)
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    _need_libraries(display=False)
-    from cinetica.desk.application import application
-    from cinetica.desk.report import write_report
+    from cinetica.files.report import write_report
 
-    application()
     try:
-        write_report(content, chosen, out)
+        write_report(content, chosen, out, paper=paper)
+    except Refused as refused:
+        _fail(*refused.faults)
     except OSError as error:
         _fail(f"{out}: {error.strerror or error}")
 
@@ -261,8 +260,6 @@ def _demo_without_display(study: Study, out: Path) -> None:
     from cinetica.motion.simulate import simulate
 
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    # Off the screen Qt warns of what only a screen could do.
-    os.environ.setdefault("QT_LOGGING_RULES", "default.warning=false")
     pairs = [(tune, drill) for drill in study.drills for tune in study.tunes_for(drill)]
     click.echo(_measures_text(study, pairs))
     out.mkdir(parents=True, exist_ok=True)

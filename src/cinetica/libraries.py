@@ -20,6 +20,12 @@ ALWAYS = {
     "libgthread-2.0.so.0": "libglib2.0-0",
     "libX11.so.6": "libx11-6",
 }
+# What a sheet to show needs to become a PDF.
+FOR_PDF = {
+    "libpango-1.0.so.0": "libpango-1.0-0",
+    "libpangoft2-1.0.so.0": "libpangoft2-1.0-0",
+    "libharfbuzz-subset.so.0": "libharfbuzz-subset0",
+}
 ON_X11 = {
     "libX11-xcb.so.1": "libx11-xcb1",
     "libxkbcommon-x11.so.0": "libxkbcommon-x11-0",
@@ -43,9 +49,9 @@ def has_display() -> bool:
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
 
 
-def missing_packages(*, display: bool) -> list[str]:
-    """Debian packages of the libraries that do not load; with `display` also those of a window under X11."""
-    needed = {**ALWAYS, **ON_X11} if display else ALWAYS
+def missing_packages(*, display: bool, pdf: bool = False) -> list[str]:
+    """Debian packages of the libraries that do not load; with `display` also those of a window under X11, with `pdf` those of a PDF."""
+    needed = {**ALWAYS, **(ON_X11 if display else {}), **(FOR_PDF if pdf else {})}
     return [package for library, package in needed.items() if not _loads(library)]
 
 
@@ -62,4 +68,4 @@ def _loads(library: str) -> bool:
 
 
 if __name__ == "__main__":
-    print(" ".join(missing_packages(display="--display" in sys.argv or has_display())))
+    print(" ".join(missing_packages(display="--display" in sys.argv or has_display(), pdf=True)))

@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 
 import pyqtgraph as pg
-from PySide6.QtCore import QProcess, QTimer
+from PySide6.QtCore import QProcess, QTimer, qInstallMessageHandler
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -148,6 +148,8 @@ def run(study: Study | None, path: Path | None) -> int:
 
 def picture_of(study: Study, path: Path, *, drill: str = "", cursor: int = 0, size: tuple[int, int] = (1280, 800)) -> None:
     """A picture of the window on a study, as a PNG."""
+    # Off the screen Qt warns of what only a screen could do.
+    qInstallMessageHandler(lambda *_: None)
     app = application()
     window = Window(Session(study))
     window.resize(*size)

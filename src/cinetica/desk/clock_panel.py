@@ -15,16 +15,6 @@ from cinetica.model.clock import CLOCK_PARAMETERS, Clock, Mode
 from cinetica.model.parameters import Parameter, Value
 
 
-def clock_words(clock: Clock) -> str:
-    """The clock in a few words, for the header."""
-    if clock.mode is Mode.LOCKED:
-        return f"{clock.tick_rate:g} ticks/s"
-    uneven = ", uneven" if clock.jitter or clock.hitches else ""
-    if clock.mode is Mode.VARIABLE:
-        return f"{clock.frame_rate:g} frames/s variable{uneven}"
-    return f"{clock.tick_rate:g} ticks/s in {clock.frame_rate:g} frames/s{uneven}"
-
-
 class ClockPanel(QFrame):
     """One line for each setting that matters in the present mode; hitches as pairs of `at seconds`."""
 

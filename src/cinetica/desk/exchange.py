@@ -102,7 +102,7 @@ class Exchange(QObject):
 
     def save_report(self) -> None:
         """The sheet to show, with progress and a way to call it off: it draws every drill."""
-        from cinetica.desk.report import write_report
+        from cinetica.files.report import write_report
 
         study = self.session.study
         path = self.ask_where("Sheet to show", f"{file_name(study.name)}.html", "Web page (*.html);;PDF (*.pdf)")

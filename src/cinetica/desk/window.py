@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.clock_panel import ClockPanel, clock_words
+from cinetica.desk.clock_panel import ClockPanel
 from cinetica.desk.commands import Commands
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.dialogs import Dialog, run
@@ -36,6 +36,7 @@ from cinetica.desk.settings import Remembered, Settings
 from cinetica.desk.shortcuts import kept_shortcuts, set_keys, shortcuts_of
 from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button
 from cinetica.files.recovery import RecoveryFile
+from cinetica.model.clock import clock_words
 from cinetica.model.editing import MOST_TUNES
 
 FIRST_SIZE = QSize(1280, 800)

@@ -1,25 +1,37 @@
-"""The sheet to show: one self-contained page with the tunes side by side, the curves, the measures and the notes; and tables."""
+"""The sheet to show: one self-contained document with the tunes side by side, the curves, the measures and the notes; and tables.
+
+It is HTML that a browser shows by day and by night, on a desk and on a phone, and that WeasyPrint sets as a PDF: the same
+figures, as lines and not as pixels.
+"""
 
 from __future__ import annotations
 
 import csv
-import html
 import io
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from pathlib import Path
 
-from cinetica.model.parameters import Value
+from cinetica.files.figures import curves_svg, stage_svg
+from cinetica.files.reading import Refused
+from cinetica.files.templates import template
+from cinetica.files.writing import write_atomically
+from cinetica.model.clock import clock_words
+from cinetica.model.parameters import SECTIONS, Value
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.simulate import simulate
+from cinetica.palette import DAY, NIGHT, letter
 from cinetica.reading.measures import MEASURES, Reading, read_off
 
-LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
-STYLE = """
-body { font-family: Inter, sans-serif; font-size: 14px; color: #2B2A27; background: #FBF8F1; max-width: 1060px; margin: 24px auto; padding: 0 16px; }
-h1, h2, h3 { color: #153A40; } h2 { margin-top: 32px; } p { line-height: 1.45; }
-table { border-collapse: collapse; margin: 8px 0 16px 0; } td, th { padding: 2px 18px 2px 0; border-bottom: 1px solid #DACFB8; text-align: left; }
-td.n, th.n { text-align: right; font-variant-numeric: tabular-nums; } .soft { color: #6B6356; } img { max-width: 100%; display: block; margin: 8px 0; }
-"""
+# What is told while it is made: how many of how many drills are drawn. False calls it off.
+Progress = Callable[[int, int], bool]
+# So many tunes leave room for two tables side by side.
+FEW = 3
+VIEWS = (("side", "Seen from the side"), ("top", "Seen from above"))
+NO_PDF = (
+    "A PDF is set with the library Pango, which is not here; install it with: sudo apt-get install -y libpango-1.0-0 "
+    "libpangoft2-1.0-0 libharfbuzz-subset0. A page (.html) needs nothing."
+)
 
 
 def measures_of(study: Study, drill: Drill) -> list[tuple[Tune, dict[str, Reading]]]:
@@ -47,57 +59,75 @@ def _shown(value: Value) -> str:
     return f"{value:g}" if isinstance(value, int | float) else str(value)
 
 
-def _row(cells: Iterable[str], *, kind: str = "td") -> str:
-    first, *rest = cells
-    figures = "".join(f'<{kind} class="n">{cell}</{kind}>' for cell in rest)
-    return f"<tr><{kind}>{first}</{kind}>{figures}</tr>"
-
-
-def _heads(tunes: Sequence[Tune]) -> list[str]:
-    return [f"{LETTERS[place % 26]} {html.escape(tune.name)}" for place, tune in enumerate(tunes)]
-
-
-def _numbers(tunes: Sequence[Tune]) -> str:
-    """What matters to one of the tunes and is not what everyone has at first, tune by tune."""
+def _numbers(tunes: Sequence[Tune]) -> list[dict[str, object]]:
+    """What matters to one of the tunes and is not what everyone has at first, tune by tune, in the groups of the sheet."""
     values = [tune.values() for tune in tunes]
-    rows = []
+    groups: dict[str, list[dict[str, object]]] = {section: [] for section in SECTIONS}
     for parameter in PARAMETERS:
         mine = [each[parameter.id] for each in values]
         matters = [parameter.matters(tune.view, each) for tune, each in zip(tunes, values, strict=True)]
         if any(matters) and any(value != parameter.default for value in mine):
-            label = f"{html.escape(parameter.label)} <span class='soft'>{html.escape(parameter.unit)}</span>"
-            rows.append(_row([label, *(_shown(value) if used else "·" for value, used in zip(mine, matters, strict=True))]))
-    if not rows:
-        return "<p class='soft'>Every number is what it is at first.</p>"
-    return f"<table>{_row(['', *_heads(tunes)], kind='th')}{''.join(rows)}</table>"
+            cells = [_shown(value) if used else "·" for value, used in zip(mine, matters, strict=True)]
+            groups[parameter.section].append({"label": parameter.label, "unit": parameter.unit, "cells": cells})
+    return [{"title": title, "rows": rows} for title, rows in groups.items() if rows]
 
 
-def _measures(read: Sequence[tuple[Tune, dict[str, Reading]]]) -> str:
-    rows = []
+def _measures(read: Sequence[tuple[Tune, dict[str, Reading]]]) -> list[list[dict[str, object]]]:
+    """In two halves, to stand side by side where tunes are few."""
+    rows: list[dict[str, object]] = []
     for measure in MEASURES:
         cells = [f"{readings[measure.id].value:.3f}" if measure.id in readings else "·" for _, readings in read]
-        if set(cells) != {"·"}:
-            rows.append(_row([f"{html.escape(measure.label)} <span class='soft'>{html.escape(measure.unit)}</span>", *cells]))
-    return f"<table>{_row(['', *_heads([tune for tune, _ in read])], kind='th')}{''.join(rows)}</table>"
+        if set(cells) - {"·"}:
+            rows.append({"label": measure.label, "unit": measure.unit, "cells": cells})
+    half = (len(rows) + 1) // 2
+    return [rows[:half], rows[half:]] if len(rows) > 5 and len(read) <= FEW else [rows]
 
 
-def report_html(study: Study, drills: Sequence[Drill], pictures: Mapping[str, Sequence[str]], clock: str) -> str:
-    """One HTML page that needs nothing else. `pictures` has, by the drill's name, what stands in the src of each of its images."""
-    notes = f"<p>{html.escape(study.notes)}</p>" if study.notes else ""
-    parts = [f"<h1>{html.escape(study.name)}</h1>", notes, f"<p class='soft'>Clock: {html.escape(clock)}</p>"]
-    for view, title in (("side", "Seen from the side"), ("top", "Seen from above")):
+def _drill(study: Study, drill: Drill) -> dict[str, object]:
+    traces = [simulate(tune, drill, study.clock) for tune in study.tunes_for(drill)]
+    return {
+        "name": drill.name, "note": drill.note, "figures": [stage_svg(drill, traces), curves_svg(drill, traces)],
+        "measures": _measures([(trace.tune, read_off(trace)) for trace in traces]),
+    }  # fmt: skip
+
+
+def _go_on(done: int, of: int) -> bool:
+    return True
+
+
+def report_html(study: Study, drills: Sequence[Drill], progress: Progress = _go_on, paper: str = "A4") -> str | None:
+    """One HTML page that needs nothing else; None if it was called off."""
+    views = []
+    done = 0
+    for view, title in VIEWS:
         tunes = [tune for tune in study.tunes if tune.view == view]
-        here = [drill for drill in drills if drill.view == view]
-        if not tunes:
-            continue
-        parts.append(f"<h2>{title}</h2><h3>Tunes</h3>")
-        parts += [f"<p><b>{head}</b>  {html.escape(tune.note)}</p>" for head, tune in zip(_heads(tunes), tunes, strict=True)]
-        parts.append(_numbers(tunes))
-        for drill in here:
-            parts += [f'<h3 class="drill">{html.escape(drill.name)}</h3>', f"<p>{html.escape(drill.note)}</p>"]
-            words = f"Path and curves on {html.escape(drill.name)}"
-            parts += [f'<img src="{source}" alt="{words}" width="1000">' for source in pictures.get(drill.name, ())]
-            parts.append(_measures(measures_of(study, drill)))
-    body = "\n".join(part for part in parts if part)
-    head = f'<meta charset="utf-8"><title>{html.escape(study.name)}</title><style>{STYLE}</style>'
-    return f'<!DOCTYPE html>\n<html lang="en"><head>{head}</head>\n<body>\n{body}\n</body></html>\n'
+        drawn = []
+        for drill in (drill for drill in drills if drill.view == view and tunes):
+            if not progress(done, len(drills)):
+                return None
+            drawn.append(_drill(study, drill))
+            done += 1
+        if tunes:
+            heads = [{"letter": letter(place), "tune": tune} for place, tune in enumerate(tunes)]
+            views.append({"title": title, "heads": heads, "numbers": _numbers(tunes), "drills": drawn})
+    return template("report.html.j2").render(study=study, clock=clock_words(study.clock), views=views, day=DAY, night=NIGHT, paper=paper, narrow=True)
+
+
+def write_report(study: Study, drills: Sequence[Drill], path: Path, progress: Progress = _go_on, *, paper: str = "A4") -> bool:
+    """Write the sheet as PDF or, by any other suffix, HTML; False if it was called off.
+
+    OSError if it cannot be written, Refused if there is no library to set a PDF with.
+    """
+    page = report_html(study, drills, progress, paper)
+    if page is None:
+        return False
+    write_atomically(path, _as_pdf(page) if path.suffix.lower() == ".pdf" else page.encode())
+    return True
+
+
+def _as_pdf(page: str) -> bytes:
+    try:
+        from weasyprint import HTML
+    except OSError as error:
+        raise Refused([NO_PDF]) from error
+    return bytes(HTML(string=page).write_pdf())

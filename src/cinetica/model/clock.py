@@ -57,3 +57,13 @@ class Clock(Strict):
 
 
 CLOCK_PARAMETERS: tuple[Parameter, ...] = tuple(declared_in("clock", Clock))
+
+
+def clock_words(clock: Clock) -> str:
+    """The clock in a few words."""
+    if clock.mode is Mode.LOCKED:
+        return f"{clock.tick_rate:g} ticks/s"
+    uneven = ", uneven" if clock.jitter or clock.hitches else ""
+    if clock.mode is Mode.VARIABLE:
+        return f"{clock.frame_rate:g} frames/s variable{uneven}"
+    return f"{clock.tick_rate:g} ticks/s in {clock.frame_rate:g} frames/s{uneven}"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -74,6 +74,7 @@ class ComparePage(QWidget):
         self.note.setIndent(10)
         self.first_steps = _FirstSteps()
         self.first_steps.hide()
+        self.first_steps.closed.connect(self._say_note)
         self.notice = QLabel()
         self.notice.setAlignment(Qt.AlignmentFlag.AlignCenter)
         look.on_paper(self.notice)
@@ -244,7 +245,7 @@ class ComparePage(QWidget):
         words = [f"{drill.name}: {drill.note}" if drill and drill.note else "", warning]
         self.note.setText("  ".join(word for word in words if word))
         self.note.setToolTip(drill.note if drill else "")
-        self.note.setVisible(bool(self.note.text()))
+        self.note.setVisible(bool(self.note.text()) and self.first_steps.isHidden())
 
     def _warning(self) -> str:
         """What is odd about the course, though it can be run."""
@@ -272,6 +273,7 @@ class ComparePage(QWidget):
     def show_first_steps(self) -> None:
         self.first_steps.say()
         self.first_steps.show()
+        self._say_note()
 
     def fit(self) -> None:
         self.axis.fit()
@@ -315,6 +317,8 @@ class ComparePage(QWidget):
 class _FirstSteps(QWidget):
     """What to do first, in three lines; gone for good once it is closed."""
 
+    closed = Signal()
+
     def __init__(self) -> None:
         super().__init__()
         words = self._words = QLabel()
@@ -325,6 +329,7 @@ class _FirstSteps(QWidget):
         close.setText("Understood")
         close.setFont(look.font(9))
         close.clicked.connect(self.hide)
+        close.clicked.connect(self.closed)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 8, 14, 8)
         row.addWidget(words, 1)
