@@ -4,11 +4,10 @@ import csv
 import xml.etree.ElementTree as ET
 
 import pytest
-from click.testing import CliRunner
+from markupsafe import escape
 from PySide6.QtGui import QGuiApplication, QImage
 
 from cinetica.cli import demo_study
-from cinetica.cli import main as command
 from cinetica.desk.exchange import Exchange
 from cinetica.desk.hand_over import HandOver
 from cinetica.desk.import_log import ImportLog
@@ -106,33 +105,11 @@ def test_the_sheet_to_show_has_everything_in_one_file(window, to):
     path = to("sheet.html")
     do(window, "report")
     text = path.read_text()
-    assert text.count("data:image/svg+xml;base64,") == 2 * len(DEMO.drills)
-    assert all(f">{drill.name.replace(chr(39), '&#x27;')}<" in text for drill in DEMO.drills)
+    assert text.count("<svg") == 2 * len(DEMO.drills)
+    assert all(f"<h2>{escape(drill.name)}</h2>" in text for drill in DEMO.drills)
     assert "Light and snappy" in text
-    assert 'src="http' not in text
-    wren = window.session.shown[0]
-    assert f"{wren.readings['top_speed_reached'].value:.3f}" in text if "top_speed_reached" in wren.readings else True
-
-
-def test_the_sheet_can_be_called_off_and_nothing_is_written(tmp_path, qapp):
-    from cinetica.desk.report import write_report
-
-    asked = []
-    assert not write_report(DEMO, list(DEMO.drills), tmp_path / "a.html", lambda done, of: asked.append((done, of)) or done < 2)
-    assert asked == [(0, len(DEMO.drills)), (1, len(DEMO.drills)), (2, len(DEMO.drills))]
-    assert list(tmp_path.iterdir()) == []
-
-
-def test_the_sheet_from_the_command_line(tmp_path):
-    from cinetica.files.study_json import write_study
-
-    write_study(DEMO, tmp_path / "study.json")
-    for name, begins in (("sheet.pdf", b"%PDF"), ("sheet.html", b"<!DOCTYPE")):
-        result = CliRunner().invoke(command, ["report", str(tmp_path / "study.json"), "--drill", "Rooftop hop", "-o", str(tmp_path / name)])
-        assert result.exit_code == 0, result.output
-        assert (tmp_path / name).read_bytes().startswith(begins)
-    result = CliRunner().invoke(command, ["report", str(tmp_path / "study.json"), "-o", str(tmp_path / "no" / "a.html")])
-    assert result.exit_code == 1
+    assert "src=" not in text
+    assert f"{window.session.shown[0].readings['top_speed'].value:.3f}" in text
 
 
 # Numbers

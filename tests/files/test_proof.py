@@ -2,16 +2,19 @@
 
 import csv
 import json
+import re
 
 import pytest
 from click.testing import CliRunner
 
 from cinetica.cli import demo_study
 from cinetica.cli import main as command
-from cinetica.files.proof import expected_columns, expected_text, rules_in_use, write_proof
+from cinetica.files.proof import expected_columns, expected_text, write_proof
+from cinetica.files.recipe import recipe
 from cinetica.files.study_json import write_study
 from cinetica.files.trace_csv import trace_rows, trace_text
 from cinetica.model.conventions import Conventions, Per
+from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.simulate import simulate
 
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)
@@ -40,9 +43,9 @@ def test_the_proof_has_all_that_a_programmer_needs(path, tmp_path):
     result = run("proof", path, "--tune", "Wren", "-o", out)
     assert result.exit_code == 0
     page = (out / "index.html").read_text()
-    assert "A press arms the jump" in page
+    assert "If pressed: since_press = 0, and a jump is armed." in page
     assert "32 pixels per unit, y down, per frame" in page
-    assert "No input: toward 0 by friction" in page
+    assert "v.x moves toward 0 by at most" in page
     drills = [drill for drill in STUDY.drills if drill.view == "side"]
     for folder in ("hands", "expected", "trace"):
         assert len(list((out / folder).iterdir())) == len(drills)
@@ -131,14 +134,68 @@ def test_numbers_on_the_command_line(path, tmp_path):
     assert run("numbers", path, "--tune", "Wren", "-o", tmp_path / "no" / "x").exit_code == 1
 
 
-def test_the_rules_in_use_are_those_of_the_tune():
-    drills = list(STUDY.drills)
-    assert "ramp" in rules_in_use(STUDY.tune("Wren"), drills)
-    assert "climb" in rules_in_use(STUDY.tune("Wren"), drills)
-    punt = rules_in_use(STUDY.tune("Punt"), drills)
-    assert "steer" in punt
-    assert not {"launch", "fall", "climb"} & set(punt)
+def number_in(page, before):
+    """The number that stands in the recipe after these words."""
+    return float(re.search(re.escape(before) + r"\s*([0-9.]+)", page)[1])
 
+
+def test_somebody_who_has_only_the_page_can_write_the_tick():
+    """Run and jump on the flat, written from the words and numbers of the page alone."""
+    study = demo_study("harbour")
+    wren, drill = study.tune("Wren"), study.drill("Early knock")
+    page = "\n".join(rule for step in recipe(wren, [drill], study.clock, study.conventions) for rule in step.rules)
+    h = 1 / number_in(page, "is 1/")
+    top, jump, cut = number_in(page, "S = "), number_in(page, "Then v.up = "), number_in(page, "once: v.up = ")
+    acceleration, friction = (number_in(page, f"{words} by at most") for words in ("moves toward S · w.x", "moves toward 0"))
+    air, gravity, falling = number_in(page, "accelerations are times"), number_in(page, "g = "), number_in(page, "Times")
+    terminal, buffer = number_in(page, "falls no faster than"), number_in(page, "since_press ≤")
+    trace = simulate(wren, drill, study.clock)
+    x = y = vx = vy = 0.0
+    grounded, armed, open_hop, held_before, since_press = True, False, False, False, 1e9
+    for row in range(1, len(trace)):
+        held, w = bool(trace["jump_held"][row]), trace["intent_x"][row]
+        if held and not held_before:
+            since_press, armed = 0.0, True
+        launched = armed and since_press <= buffer + 1e-9 and grounded
+        if launched:
+            vy, armed, open_hop = jump, False, True
+        if open_hop and not held and vy > 0:
+            vy, open_hop = cut * vy, False
+        airborne = launched or not grounded
+        most = (acceleration * (air if airborne else 1.0) if w else friction) * h
+        vx += max(-most, min(most, top * w - vx))
+        vy = max(vy - gravity * (falling if vy < 0 else 1.0) * h, -terminal)
+        open_hop = open_hop and vy > 0
+        x, y = x + vx * h, y + vy * h
+        grounded = y <= 0
+        if grounded:
+            y, vy, open_hop = 0.0, 0.0, False
+        since_press, held_before = since_press + h, held
+        assert (x, y, vx, vy) == pytest.approx(tuple(float(trace[name][row]) for name in ("x", "y", "vx", "vy")), abs=1e-9), row
+
+
+def test_every_law_and_choice_has_its_own_words():
+    drills = list(STUDY.drills)
+    for view in ("side", "top"):
+        plain = Tune(name="A", view=view).put("input.axis_ratio", 2.0)
+        said = {}
+        for parameter in PARAMETERS:
+            for option in parameter.choices(view) if parameter.kind == "choice" else ():
+                tune = plain.put(parameter.id, option.id)
+                if not parameter.matters(view, tune.values()) or parameter.id in ("input.dead_zone_shape", "drive.form"):
+                    continue
+                said.setdefault(parameter.id, {})[option.id] = recipe(tune, drills, STUDY.clock, Conventions())
+        assert len(said) > 5
+        for id, by_option in said.items():
+            assert len({str(steps) for steps in by_option.values()}) == len(by_option), id
+
+
+def test_drills_of_like_names_have_files_of_their_own(tmp_path):
+    drill = STUDY.drill("Rooftop hop")
+    names = ["Hop A", "hop-a!", "HOP A", "!!!", "???"]
+    study = STUDY.model_copy(update={"drills": tuple(drill.model_copy(update={"name": name}) for name in names)})
+    written = write_proof(study, study.tune("Wren"), tmp_path)
+    assert len({path.name.lower() for path in written if path.parent.name == "hands"}) == len(names)
 
 def test_a_proof_without_a_drill_is_refused(tmp_path):
     from cinetica.files.reading import Refused

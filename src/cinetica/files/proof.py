@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import html
 import io
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -14,37 +13,26 @@ import numpy as np
 from cinetica.files.conventions import column_factor, unit_words, words
 from cinetica.files.game_csv import Layout, Numbers, read_columns
 from cinetica.files.handover import figures, numbers_text
-from cinetica.files.names import file_name
+from cinetica.files.names import file_names
 from cinetica.files.reading import Refused
+from cinetica.files.recipe import recipe
+from cinetica.files.templates import template
 from cinetica.files.trace_csv import trace_text
 from cinetica.files.writing import write_atomically
 from cinetica.model.conventions import Conventions
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import KEYS
-from cinetica.model.tune import FacingRule, Law, ShortHop, Tune
+from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.records import STATES
 from cinetica.motion.simulate import Trace, mark_names, simulate
+from cinetica.palette import DAY, NIGHT
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.checking import Verdict, check
-from cinetica.reading.explain import equation
 
 # What a game is expected to log, and what is held against it.
 COMPARED = ("x", "y", "vx", "vy")
 NUMBERS = (("toml", "numbers.toml"), ("json", "numbers.json"), ("csv", "numbers.csv"))
-ORDER = (
-    "The hands are read, as many ticks late as the input latency says.",
-    "A press arms the jump.",
-    "The hands become the intent w, a vector of length up to 1.",
-    "Climbing begins, goes on or ends.",
-    "A launch.",
-    "A short hop.",
-    "The drive turns v and w into the new planar velocity.",
-    "Gravity.",
-    "The body moves, as the integrator says.",
-    "Contact with the course, x first, then y.",
-    "Facing and look; then state, marks and timers.",
-)
 
 
 def _table(header: Iterable[str], rows: Iterable[Iterable[object]]) -> str:
@@ -78,50 +66,14 @@ def expected_text(trace: Trace, conventions: Conventions) -> str:
     return _table(header, zip(range(len(trace)), trace["time"].tolist(), *columns.values(), states, marks, strict=True))
 
 
-def rules_in_use(tune: Tune, drills: Iterable[Drill]) -> list[str]:
-    """The rules of the kernel that this tune can come to on these drills, in the order of a tick."""
-    side = tune.view == "side"
-    nets = side and any(drill.course.climb for drill in drills)
-    laws = {law: law.value for law in Law}
-    wanted = [
-        ("intend", True), ("arm", side), ("climb", nets), ("launch", side), ("shorten", side and tune.jump.short_hop is not ShortHop.NONE),
-        (laws[tune.drive.law], True), ("drive", True), ("weight", side), ("fall", side), ("travel", True),
-        ("slip", side and tune.contact.corner_slip > 0), ("move", True), ("face_and_look", tune.facing.facing is not FacingRule.NONE),
-    ]  # fmt: skip
-    return [rule for rule, used in wanted if used]
-
-
 def proof_page(study: Study, tune: Tune, drills: list[Drill]) -> str:
     """A short page for the programmer, as HTML on its own."""
-    escape, conventions = html.escape, study.conventions
-    numbers = "".join(f"<tr><td>{f.name}</td><td class='n'>{escape(str(f.value))}</td><td>{escape(f.unit)}</td><td>{escape(f.parameter.meaning)}</td></tr>"
-                      for f in figures(tune, conventions))  # fmt: skip
-    equations = "".join(f"<tr><td>{rule}</td><td>{escape(equation(rule))}</td></tr>" for rule in rules_in_use(tune, drills))
-    listed = "".join(
-        f"<li><b>{escape(d.name)}</b>: <code>hands/{file_name(d.name)}.csv</code>, <code>expected/{file_name(d.name)}.csv</code>. {escape(d.note)}</li>"
-        for d in drills
-    )
-    start = "".join(f"<li>{escape(step)}</li>" for step in ORDER)
+    conventions = study.conventions
     units = ", ".join(f"{column} in {unit_words(BY_COLUMN[column].unit, conventions)}" for column in COMPARED)
-    return f"""<!DOCTYPE html>
-<html lang="en"><meta charset="utf-8"><title>{escape(tune.name)}: proof</title>
-<style>body{{font:15px/1.5 sans-serif;max-width:60em;margin:2em auto;padding:0 1em;color:#2B2A27;background:#FBF8F1}}
-table{{border-collapse:collapse}}td{{padding:.1em 1em .1em 0;vertical-align:top;border-bottom:1px solid #ECE4D3}}.n{{text-align:right}}
-h1,h2{{color:#153A40}}code{{background:#F4EEE1}}</style>
-<h1>{escape(tune.name)}, to build into a game</h1>
-<p>{escape(tune.note)}</p>
-<p>Numbers and expected traces are in the game's own conventions: {escape(words(conventions))}.
-Positions are those of {"the middle of the feet" if tune.view == "side" else "the middle of the body"}.</p>
-<h2>Order of a tick</h2><ol>{start}</ol>
-<h2>Equations in use</h2><p>v is velocity, w the intent, S the speed of full input, h the length of a tick in s.</p><table>{equations}</table>
-<h2>Numbers</h2><table>{numbers}</table>
-<h2>Drills</h2><ul>{listed}</ul>
-<h2>Check it</h2><p>Feed a drill's hands to the game, one row a tick, beginning at its start. Log a row a frame, frame 0 being the start:
-<code>frame,x,y,vx,vy</code> ({escape(units)}). Then:</p>
-<pre>cinetica check STUDY --tune "{escape(tune.name)}" --drill NAME GAME.csv --tolerance 0.5</pre>
-<p>It says the first frame that is off, the channel, and by how much; its exit status is 0 or 1, so that it can stand in the game's own tests.</p>
-</html>
-"""
+    return template("proof.html.j2").render(
+        tune=tune, conventions=words(conventions), steps=recipe(tune, drills, study.clock, conventions), figures=figures(tune, conventions),
+        drills=list(zip(drills, file_names([drill.name for drill in drills]), strict=True)), units=units, day=DAY, night=NIGHT,
+    )  # fmt: skip
 
 
 def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
@@ -131,8 +83,8 @@ def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
         raise Refused([f"there is no drill of the view of {tune.name!r} to prove it on"])
     files: dict[str, str] = {"index.html": proof_page(study, tune, drills)}
     files |= {name: numbers_text(tune, study.conventions, kind) for kind, name in NUMBERS}
-    for drill in drills:
-        name, trace = file_name(drill.name), simulate(tune, drill, study.clock)
+    for drill, name in zip(drills, file_names([drill.name for drill in drills]), strict=True):
+        trace = simulate(tune, drill, study.clock)
         files |= {f"hands/{name}.csv": hands_text(drill, study), f"expected/{name}.csv": expected_text(trace, study.conventions)}
         files[f"trace/{name}.csv"] = trace_text(trace)
     for name, text in files.items():
