@@ -25,7 +25,7 @@ figures: setup
 	.venv/bin/python tools/schema.py
 
 screenshots: setup
-	.venv/bin/python tools/screenshots.py
+	@tools/screen 1280x800 .venv/bin/python tools/screenshots.py
 
 manual: setup
 	.venv/bin/python tools/manual.py

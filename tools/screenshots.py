@@ -1,19 +1,11 @@
-"""Take the pictures in docs/screenshots/ from the demo studies: `python tools/screenshots.py`.
-
-Without a display they are drawn off the screen, by the same code.
-"""
+"""Take the pictures in docs/screenshots/ from the demo studies, of a real screen with all that lies on it: `make screenshots`."""
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 
-from cinetica.libraries import has_display
-
-if not has_display():
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
 from cinetica.cli import demo_study
@@ -36,8 +28,8 @@ FOLDER, EXAMPLES = ROOT / "docs" / "screenshots", ROOT / "examples"
 
 def opened(study: str, drill: str, cursor: int, palette: look.Palette = look.DAY) -> Window:
     window = Window(Session(demo_study(study)), palette)
-    window.resize(1280, 800)
     window.show()
+    QTest.qWaitForWindowExposed(window)
     start(window)
     window.session.choose_drill(drill)
     window.session.set_cursor(cursor)
@@ -60,9 +52,14 @@ def playing(drill: str) -> Window:
     return window
 
 
+def shoot(name: str) -> None:
+    """The whole screen as a person sees it, open lists and dialogs included."""
+    QTest.qWait(300)
+    QGuiApplication.primaryScreen().grabWindow(0).save(str(FOLDER / f"{name}.png"))
+
+
 def keep(window: Window, name: str) -> None:
-    QTest.qWait(100)
-    window.grab().save(str(FOLDER / f"{name}.png"))
+    shoot(name)
     window.session.undo_stack.setClean()
     window.close()
 
@@ -70,7 +67,11 @@ def keep(window: Window, name: str) -> None:
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     app = application()
-    keep(opened("harbour", "Gutter's edge", 30), "compare-day")
+    window = opened("harbour", "Gutter's edge", 30)
+    window.drills.showPopup()
+    shoot("drills")
+    window.drills.hidePopup()
+    keep(window, "compare-day")
     keep(opened("harbour", "Early knock", 57, look.NIGHT), "compare-night")
     window = opened("harbour", "Rooftop hop", 66)
     session = window.session
@@ -79,12 +80,16 @@ def main() -> None:
     keep(window, "compare-wake")
     window = opened("harbour", "Quay sprint", 20)
     popup = ChoicePopup(window.session, window.session.study.tune("Wren"), parameter_by_id("drive.law"), window.look, window)
-    popup.grab().save(str(FOLDER / "choice-drive-law.png"))
+    popup.open_at(window.page.sheet.view.mapToGlobal(QPoint(210, 110)))
+    shoot("choice-drive-law")
+    popup.close()
     panel = ClockPanel(window.session, window.look, window)
-    panel.grab().save(str(FOLDER / "clock.png"))
+    panel.move(window.clock.mapToGlobal(QPoint(window.clock.width() - panel.sizeHint().width(), window.clock.height())))
+    panel.show()
+    shoot("clock")
+    panel.close()
     keep(window, "quay-sprint")
     keep(opened("harbour", "Channel turn", 86), "from-above")
-    keep(opened("harbour", "Drying nets", 70), "drying-nets")
     window = opened("harbour", "Early knock", 40)
     window.page.explaining.channel.setCurrentIndex(window.page.explaining.channel.findData("y"))
     window.page.find_parting()
@@ -131,8 +136,7 @@ def hand_over() -> None:
     session.edit("Conventions of the game", session.study.model_copy(update={"conventions": Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)}))
     dialog = HandOver(session, session.study.tune("Wren"), window)
     dialog.show()
-    QTest.qWait(100)
-    dialog.grab().save(str(FOLDER / "hand-over.png"))
+    shoot("hand-over")
     dialog.close()
     log = EXAMPLES / "rooftop-hop-leaves.csv"
     ImportLog(session, log, log.read_text(), window).accept()
@@ -142,8 +146,7 @@ def hand_over() -> None:
     window = opened("pitfalls", "Blend by the tick", 10)
     rates = Rates(window.session, window.session.study.tune("Blend by the tick"), window)
     rates.show()
-    QTest.qWait(100)
-    rates.grab().save(str(FOLDER / "rates.png"))
+    shoot("rates")
     rates.close()
     window.close()
 

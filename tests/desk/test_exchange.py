@@ -109,7 +109,7 @@ def test_the_sheet_to_show_has_everything_in_one_file(window, to):
     assert all(f"<h2>{escape(drill.name)}</h2>" in text for drill in DEMO.drills)
     assert "Light and snappy" in text
     assert "src=" not in text
-    assert f"{window.session.shown[0].readings['top_speed'].value:.3f}" in text
+    assert f"{window.session.shown[0].readings['top_speed_reached'].value:.3f}" in text
 
 
 # Numbers

@@ -14,7 +14,7 @@ def across_step(span: float, pixels: float) -> float:
 
 def up_step(span: float, pixels: float) -> float:
     """The same for a side that goes up, where numbers stand one over the other."""
-    return round_step(span, pixels / (1.7 * look.height(8)))
+    return round_step(span, pixels / (1.3 * look.height(8)))
 
 
 def round_step(span: float, count: float) -> float:
