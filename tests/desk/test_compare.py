@@ -234,6 +234,7 @@ def test_the_clock_panel_shows_what_matters_in_its_mode(window):
     mode = panel.fields["clock.mode"]
     mode.setCurrentIndex(2)
     mode.activated.emit(2)
+    QApplication.processEvents()
     assert {"clock.jitter", "clock.read", "clock.hitches"} <= set(panel.fields)
     hitches = panel.fields["clock.hitches"]
     hitches.setText("0.5 0.2; 1.1 0,05")

@@ -1,12 +1,19 @@
 """Numbers in the game's own conventions, and back: by hand, and for all formats and conventions."""
 
+import ast
+import csv
+import io
 import json
 import math
+import re
+import runpy
+import tokenize
 import tomllib
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pycparser.c_parser import CParser
 
 from cinetica.cli import demo_study
 from cinetica.files.conventions import to_game, unit_words
@@ -126,3 +133,53 @@ def test_what_is_not_allowed_is_refused_by_name():
         with_numbers(Tune(name="x"), {"drive.top_speed": -1.0})
     with pytest.raises(Refused, match="no number"):
         read_numbers("hello", GAME)
+
+
+# No name breaks out
+
+HOSTILE = st.one_of(
+    st.text(min_size=1, max_size=60).filter(str.strip),
+    st.sampled_from([
+        "coding: unicode_escape \\nopen('x','w')\\n#", "*/ int main(void) { return 1; } /*", "a */", "]] os.execute('x') --[[", "\x00\x07", "a\u2028b\x85c",
+        "*\\/", "??/", "class", "None", "int", "9 lives", "=1+1", "a\rb = 1", "/*", "vim: set modeline", "Ünïcode → “x”",
+    ]),
+)  # fmt: skip
+GAME_NAMES = st.sampled_from(["top_speed", "None", "class", "int", "def", "double", "string", "for", "end", "MaxRun", "Wren"])
+
+
+def without_comments(code):
+    """As the preprocessor of C takes them out."""
+    return re.sub(r"/\*.*?\*/", " ", code, flags=re.DOTALL).replace("#include <stdbool.h>", "typedef int bool; enum { true_ = 1 };")
+
+
+@given(HOSTILE, GAME_NAMES)
+def test_hostile_names_stay_words_in_every_language(name, game):
+    tune = WREN.model_copy(update={"name": name})
+    conventions = Conventions(names={"drive.top_speed": game})
+    numbers = len(figures(tune, conventions))
+    texts = {id: numbers_text(tune, conventions, id) for id in FORMATS}
+    assert len(json.loads(texts["json"])["values"]) == numbers
+    assert len(tomllib.loads(texts["toml"])) == numbers
+    assert len(list(csv.reader(io.StringIO(texts["csv"])))) == numbers + 1
+    encoding, _ = tokenize.detect_encoding(io.BytesIO(texts["python"].encode()).readline)
+    assert encoding == "utf-8"
+    tree = ast.parse(texts["python"].encode())
+    assert len(tree.body) == numbers
+    assert all(isinstance(line, ast.Assign) and isinstance(line.value, ast.Constant) for line in tree.body)
+    declared = CParser().parse(without_comments(texts["c"]).replace("true", "1").replace("false", "0").replace("enum { 1_ = 1 };", "")).ext
+    assert len([each for each in declared if type(each).__name__ == "Decl" and each.init is not None]) == numbers
+    assert all(re.fullmatch(r"--.*|return \{|\}||  (\w+|\[\"\w+\"\]) = (\"\w*\"|[-\w.+]+), --.*", line) for line in texts["lua"].split("\n"))
+    sharp = texts["csharp"].split("\n")
+    assert all(re.fullmatch(r"//.*|public static class \w+|\{|\}||    public const \w+ \w+ = (\"\w*\"|[-\w.+]+); //.*", line) for line in sharp)
+    written = next(line.split()[3] for line in sharp if line.startswith("public"))
+    assert written not in [line.split()[3] for line in sharp if line.startswith("    public")]
+    for id in FORMATS:
+        assert read_numbers(texts[id], conventions).values["drive.top_speed"] == pytest.approx(7.5)
+
+
+def test_a_file_that_is_imported_runs_nothing(tmp_path):
+    path, trace = tmp_path / "numbers.py", tmp_path / "ran"
+    tune = WREN.model_copy(update={"name": f"coding: unicode_escape \\nopen({str(trace)!r},'w')\\n#"})
+    path.write_text(numbers_text(tune, Conventions(), "python"), encoding="utf-8")
+    assert runpy.run_path(str(path))["top_speed"] == 7.5
+    assert not trace.exists()

@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 
 import pyqtgraph as pg
-from PySide6.QtCore import QProcess, QTimer, qInstallMessageHandler
+from PySide6.QtCore import QLocale, QProcess, QTimer, qInstallMessageHandler
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -39,6 +39,10 @@ def application() -> QApplication:
     app.setDesktopFileName(DESKTOP_ID)
     app.setWindowIcon(QIcon(str(ICON)))
     app.setStyle("Fusion")
+    # Numbers are read and written in one way on every desktop; see widgets.NumberBox.
+    plain = QLocale(QLocale.Language.C)
+    plain.setNumberOptions(QLocale.NumberOption.OmitGroupSeparator | QLocale.NumberOption.RejectGroupSeparator)
+    QLocale.setDefault(plain)
     app.setFont(look.font(10))
     pg.setConfigOptions(antialias=True)
     return app

@@ -10,7 +10,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import (
     QCheckBox,
-    QDoubleSpinBox,
     QFileDialog,
     QFormLayout,
     QHBoxLayout,
@@ -29,7 +28,7 @@ from cinetica.desk import look
 from cinetica.desk.dialogs import Dialog
 from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
-from cinetica.desk.widgets import Chooser
+from cinetica.desk.widgets import Chooser, NumberBox
 from cinetica.files.conventions import words
 from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers
 from cinetica.files.names import file_name
@@ -143,8 +142,8 @@ class HandOver(Dialog):
         column.addWidget(self.names, 1)
         return side
 
-    def _spin(self, low: float, high: float, digits: int, tip: str) -> QDoubleSpinBox:
-        spin = _Plain()
+    def _spin(self, low: float, high: float, digits: int, tip: str) -> NumberBox:
+        spin = NumberBox()
         spin.setDecimals(digits)
         spin.setRange(low, high)
         spin.setKeyboardTracking(False)
@@ -334,13 +333,6 @@ class HandOver(Dialog):
             return
         self.session.edit(name, after)
         self.said.setText(keyed("{0}: done. Undo ({undo}) takes it back.", name))
-
-
-class _Plain(QDoubleSpinBox):
-    """A number without the zeros behind it."""
-
-    def textFromValue(self, value: float) -> str:
-        return f"{value:.10g}"
 
 
 def _same(mine: Any, coming: Any) -> bool:

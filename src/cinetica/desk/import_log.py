@@ -9,7 +9,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QDialogButtonBox,
-    QDoubleSpinBox,
     QFormLayout,
     QHBoxLayout,
     QLabel,
@@ -23,7 +22,7 @@ from PySide6.QtWidgets import (
 from cinetica.desk import look
 from cinetica.desk.dialogs import Dialog
 from cinetica.desk.session import Session
-from cinetica.desk.widgets import Chooser
+from cinetica.desk.widgets import Chooser, NumberBox
 from cinetica.files.game_csv import DELIMITERS, ROLES, from_start, guess, logged, rows_of, with_likely_units
 from cinetica.files.proof import check_log
 from cinetica.files.reading import Refused
@@ -74,8 +73,8 @@ class ImportLog(Dialog):
         self._fill()
         self.fit(120, 40)
 
-    def _spin(self, low: float, high: float) -> QDoubleSpinBox:
-        spin = QDoubleSpinBox()
+    def _spin(self, low: float, high: float) -> NumberBox:
+        spin = NumberBox()
         spin.setDecimals(4)
         spin.setRange(low, high)
         spin.setKeyboardTracking(False)

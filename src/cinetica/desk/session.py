@@ -16,6 +16,7 @@ from cinetica.desk.look import LOG_PLACE, OVER_PLACE
 from cinetica.model import editing
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course
+from cinetica.model.gate import checked
 from cinetica.model.milestone import Logged
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
@@ -85,6 +86,8 @@ class Session(QObject):
     cursor_moved = Signal(int)
     shown_changed = Signal()
     reference_changed = Signal()
+    # A gesture was ended from outside, such as by an undo: whoever is dragging lets go.
+    let_go = Signal()
     # What was not done and why; and what was done, where it does not show by itself.
     refused = Signal(str)
     told = Signal(str)
@@ -123,6 +126,7 @@ class Session(QObject):
     # The study and its edits
 
     def load(self, study: Study, path: Path | None) -> None:
+        self._end_from_outside()
         self.undo_stack.clear()
         self.path = path
         self._drill_name = study.drills[0].name if study.drills else ""
@@ -139,6 +143,11 @@ class Session(QObject):
     def edit(self, name: str, after: Study, *, joins: bool = False) -> None:
         """Change the study by one named, undoable edit; `joins` makes it part of the one before, if that has the same name."""
         if after == self.study:
+            return
+        try:
+            checked(self.study, after)
+        except ValueError as error:
+            self.refused.emit(str(error))
             return
         wake = self.wake if joins and self.wake_name == name == self.undo_stack.undoText() else None
         with self.gesture(name, joins=joins):
@@ -173,6 +182,24 @@ class Session(QObject):
             self.undo_stack.push(_Edit(self, name, before, self.study, joins))
 
     @property
+    def in_gesture(self) -> bool:
+        return self._gesture is not None
+
+    def undo(self) -> None:
+        """Take back the last edit. One that is still going on is ended first, and is the one that is taken back."""
+        self._end_from_outside()
+        self.undo_stack.undo()
+
+    def redo(self) -> None:
+        self._end_from_outside()
+        self.undo_stack.redo()
+
+    def _end_from_outside(self) -> None:
+        if self._gesture is not None:
+            self.end()
+            self.let_go.emit()
+
+    @property
     def wake_shown(self) -> list[Shown]:
         """The wake of those tunes whose curves are other than now."""
         now = {id(shown) for shown in self.shown}
@@ -194,7 +221,7 @@ class Session(QObject):
     def alter(self, name: str, change: Callable[[Study], Study], *, joins: bool = False) -> bool:
         """Change the study by a function that may refuse with a ValueError, in words; then nothing changes."""
         try:
-            after = change(self.study)
+            after = checked(self.study, change(self.study))
         except ValueError as error:
             self.refused.emit(str(error))
             return False

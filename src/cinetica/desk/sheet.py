@@ -81,11 +81,16 @@ class SheetView(QTreeView):
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.AnyKeyPressed)
         self.setAccessibleName("Sheet of tunes")
+        session.let_go.connect(self._let_go)
         self.sheet.modelAboutToBeReset.connect(self._remember)
         self.sheet.modelReset.connect(self._restore)
         self.expanded.connect(lambda index: self.folded.discard(str(index.data())))
         self.collapsed.connect(lambda index: self.folded.add(str(index.data())))
         self._restore()
+
+    def _let_go(self) -> None:
+        """The edit that was dragged has been ended: what the mouse still does moves nothing."""
+        self._drag, self._dragging = None, False
 
     def currentChanged(self, current: Index, previous: Index) -> None:
         super().currentChanged(current, previous)

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import math
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QTextLayout
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QTextLayout, QValidator
 from PySide6.QtWidgets import (
     QComboBox,
+    QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
     QMenu,
@@ -22,6 +25,8 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 
+_NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?", re.IGNORECASE | re.ASCII)
+_BEGUN = re.compile(r"[+−-]?\d*[.,]?\d*(e[+-]?)?", re.IGNORECASE)
 # Spaces that keep the room of the arrow behind the words of a button.
 _ARROW_ROOM = "\N{NO-BREAK SPACE}" * 4
 
@@ -66,6 +71,41 @@ class ShortLabel(QWidget):
         painter.setPen(self.palette().color(self.foregroundRole()))
         text = self.fontMetrics().elidedText(self._text, Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(self.rect(), int(self._alignment | Qt.AlignmentFlag.AlignVCenter), text)
+
+
+def number_of(text: str) -> float | None:
+    """What was typed as a number: full stop and comma both are the decimal mark, and there is no mark for thousands."""
+    plain = text.strip().replace("−", "-").replace(",", ".")
+    try:
+        number = float(plain) if _NUMBER.fullmatch(plain) else math.nan
+    except ValueError:
+        return None
+    return number if math.isfinite(number) else None
+
+
+class NumberBox(QDoubleSpinBox):
+    """A number that reads and writes the same on every desktop, whatever its language: what it shows reads back as itself."""
+
+    def textFromValue(self, value: float) -> str:
+        text = f"{value:.{self.decimals()}f}"
+        return text.rstrip("0").rstrip(".") if "." in text else text
+
+    def valueFromText(self, text: str) -> float:
+        number = number_of(self._bare(text))
+        return self.value() if number is None else number
+
+    def validate(self, text: str, position: int) -> tuple[QValidator.State, str, int]:
+        bare = self._bare(text)
+        if text == self.specialValueText() and text:
+            return QValidator.State.Acceptable, text, position
+        number = number_of(bare)
+        if number is not None and self.minimum() <= number <= self.maximum():
+            return QValidator.State.Acceptable, text, position
+        begun = number is not None or bare.strip() in ("", "-", "−", "+", ".", ",", "-.", "-,") or _BEGUN.fullmatch(bare.strip())
+        return (QValidator.State.Intermediate if begun else QValidator.State.Invalid), text, position
+
+    def _bare(self, text: str) -> str:
+        return text.removeprefix(self.prefix()).removesuffix(self.suffix()).strip()
 
 
 class WrappedLabel(QWidget):

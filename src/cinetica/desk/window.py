@@ -34,6 +34,7 @@ from cinetica.desk.placing import keep_on_screen, place_at_first
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Remembered, Settings
 from cinetica.desk.shortcuts import kept_shortcuts, set_keys, shortcuts_of
+from cinetica.desk.undoing import RedoAction, UndoAction
 from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.clock import clock_words
@@ -194,8 +195,7 @@ class Window(QMainWindow):
         self._menu(TUNE_MENU, self).popup(at)
 
     def _make_actions(self) -> None:
-        stack = self.session.undo_stack
-        made = {"undo": stack.createUndoAction(self, "Undo"), "redo": stack.createRedoAction(self, "Redo")}
+        made: dict[str, QAction] = {"undo": UndoAction(self.session, self), "redo": RedoAction(self.session, self)}
         slots = self._slots()
         for name, keys, meaning in KEYS:
             action = made.get(name) or QAction(f"{meaning[0].upper()}{meaning[1:]}", self)
@@ -421,6 +421,8 @@ class Window(QMainWindow):
             for signal in (self.session.undo_stack.indexChanged, self.session.undo_stack.cleanChanged):
                 signal.disconnect(self._say_study)
             self.documents.close()
+            if self._history is not None:
+                self._history.close()
             self.closed.emit()
             event.accept()
         else:

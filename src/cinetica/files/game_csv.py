@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 
 from cinetica.files.reading import Refused, read_bytes
 from cinetica.model.conventions import Conventions, Per
-from cinetica.model.milestone import MOST_ROWS, Logged
+from cinetica.model.editing import MOST_LOGGED
+from cinetica.model.milestone import Logged
 
 Numbers = NDArray[np.float64]
 LARGEST = 64 * 2**20
@@ -79,8 +80,8 @@ def rows_of(text: str, delimiter: str, most: int | None = None) -> list[list[str
             rows.append([cell.strip() for cell in (cells if delimiter != " " else [cell for cell in cells if cell])])
             if most is not None and len(rows) == most:
                 break
-            if len(rows) > MOST_ROWS + 1 or count > MOST_CELLS:
-                raise Refused([f"more than {MOST_ROWS} rows, or {MOST_CELLS} cells; log fewer frames, or fewer columns"])
+            if len(rows) > MOST_LOGGED + 1 or count > MOST_CELLS:
+                raise Refused([f"more than {MOST_LOGGED} rows, or {MOST_CELLS} cells; log fewer frames, or fewer columns"])
     except csv.Error as error:
         raise Refused([f"row {len(rows) + 1}: {error}"]) from error
     return rows

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import keyword
 import re
 import tomllib
 from collections.abc import Callable, Sequence
@@ -16,11 +17,27 @@ from cinetica.model.conventions import Conventions
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune
 
-# Names that cannot stand bare on the left of a line of a Lua table.
+# What cannot be the name of a constant, by language.
 LUA_WORDS = frozenset(
     ("and", "break", "do", "else", "elseif", "end", "false", "for", "function", "goto", "if", "in", "local", "nil", "not", "or",
      "repeat", "return", "then", "true", "until", "while")
 )  # fmt: skip
+C_WORDS = frozenset(
+    ("auto", "bool", "break", "case", "char", "const", "continue", "default", "do", "double", "else", "enum", "extern", "false", "float", "for",
+     "goto", "if", "inline", "int", "long", "register", "restrict", "return", "short", "signed", "sizeof", "static", "struct", "switch", "true",
+     "typedef", "typeof", "union", "unsigned", "void", "volatile", "while", "alignas", "alignof", "constexpr", "nullptr", "static_assert",
+     "thread_local", "class", "new", "delete", "this", "template", "namespace", "operator", "private", "public", "protected", "virtual",
+     "and", "or", "not", "xor", "main", "NULL")
+)  # fmt: skip
+CSHARP_WORDS = frozenset(
+    ("abstract", "as", "base", "bool", "break", "byte", "case", "catch", "char", "checked", "class", "const", "continue", "decimal", "default",
+     "delegate", "do", "double", "else", "enum", "event", "explicit", "extern", "false", "finally", "fixed", "float", "for", "foreach", "goto",
+     "if", "implicit", "in", "int", "interface", "internal", "is", "lock", "long", "namespace", "new", "null", "object", "operator", "out",
+     "override", "params", "private", "protected", "public", "readonly", "ref", "return", "sbyte", "sealed", "short", "sizeof", "stackalloc",
+     "static", "string", "struct", "switch", "this", "throw", "true", "try", "typeof", "uint", "ulong", "unchecked", "unsafe", "ushort", "using",
+     "virtual", "void", "volatile", "while", "Equals", "GetHashCode", "GetType", "ToString", "Finalize", "MemberwiseClone", "ReferenceEquals")
+)  # fmt: skip
+PYTHON_WORDS = frozenset((*keyword.kwlist, *keyword.softkwlist))
 LARGEST = 2**20
 
 
@@ -62,17 +79,27 @@ def _number(value: Value) -> str:
     return json.dumps(value, ensure_ascii=False)
 
 
-def _identifier(name: str) -> str:
+def _identifier(name: str, reserved: frozenset[str]) -> str:
+    """Letters, digits and _ only, and no word of the language."""
     text = re.sub(r"[^A-Za-z0-9]+", "_", name).strip("_")
-    return text if text and not text[0].isdigit() else f"Tune_{text}".rstrip("_")
+    text = text if text and not text[0].isdigit() else f"Tune_{text}".rstrip("_")
+    return _allowed(text, reserved)
 
 
-def _one_line(text: str) -> str:
-    return " ".join(text.split())
+def _allowed(name: str, reserved: frozenset[str]) -> str:
+    """The name, with a _ behind it where it is a word of the language; read back, that counts as the same name."""
+    return f"{name}_" if name in reserved else name
+
+
+def _plain(text: str) -> str:
+    """A text as it may stand in a comment of any of the languages: on one line, and with nothing in it that ends a comment,
+    begins another, or means something to whoever reads the file."""
+    shown = "".join(letter if letter.isprintable() else " " for letter in text)
+    return " ".join(shown.replace("\\", "/").replace("*/", "* /").replace("/*", "/ *").replace("]]", "] ]").replace("[[", "[ [").replace("??", "? ?").split())
 
 
 def _head(tune: Tune, conventions: Conventions) -> str:
-    return f"{_one_line(tune.name)}: {words(conventions)}"
+    return f"{_plain(tune.name)}: {words(conventions)}"
 
 
 def _toml(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
@@ -102,19 +129,20 @@ def _csv(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
 def _c(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
     kinds = {float: "double", int: "int", bool: "bool"}
     lines = [
-        f"static const {kinds[type(f.value)]} {f.name} = {_number(f.value)}; /* {f.comment} */"
+        f"static const {kinds[type(f.value)]} {_allowed(f.name, C_WORDS)} = {_number(f.value)}; /* {f.comment} */"
         if not isinstance(f.value, str)
-        else f"static const char *const {f.name} = {_number(f.value)}; /* {f.comment} */"
+        else f"static const char *const {_allowed(f.name, C_WORDS)} = {_number(f.value)}; /* {f.comment} */"
         for f in listed
     ]
-    comment = _head(tune, conventions).replace("*/", "* /")
-    return "\n".join([f"/* {comment} */", "#include <stdbool.h>", "", *lines, ""])
+    return "\n".join([f"/* {_head(tune, conventions)} */", "#include <stdbool.h>", "", *lines, ""])
 
 
 def _csharp(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
     kinds = {float: "double", int: "int", bool: "bool", str: "string"}
-    lines = [f"    public const {kinds[type(f.value)]} {f.name} = {_number(f.value)}; // {f.comment}" for f in listed]
-    return "\n".join([f"// {_head(tune, conventions)}", f"public static class {_identifier(tune.name)}", "{", *lines, "}", ""])
+    # A member of the class cannot have the name of the class.
+    members = CSHARP_WORDS | {f.name for f in listed}
+    lines = [f"    public const {kinds[type(f.value)]} {_allowed(f.name, CSHARP_WORDS)} = {_number(f.value)}; // {f.comment}" for f in listed]
+    return "\n".join([f"// {_head(tune, conventions)}", f"public static class {_identifier(tune.name, members)}", "{", *lines, "}", ""])
 
 
 def _lua(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
@@ -123,15 +151,16 @@ def _lua(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
 
 
 def _python(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
-    lines = [f"{f.name} = {f.value if isinstance(f.value, bool) else _number(f.value)}  # {f.comment}" for f in listed]
-    return "\n".join([f"# {_head(tune, conventions)}", *lines, ""])
+    lines = [f"{_allowed(f.name, PYTHON_WORDS)} = {f.value if isinstance(f.value, bool) else _number(f.value)}  # {f.comment}" for f in listed]
+    # The first line says in which encoding the file is: no name in a later one can say another.
+    return "\n".join(["# -*- coding: utf-8 -*-", f"# {_head(tune, conventions)}", *lines, ""])
 
 
 def _table(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
     rows = [(f.name, f.value if isinstance(f.value, str) else _number(f.value), f.unit, f.parameter.label) for f in listed]
     widths = [max(len(row[column]) for row in rows) for column in range(3)]
     lines = [f"{name:<{widths[0]}}  {value:>{widths[1]}}  {unit:<{widths[2]}}  {label}".rstrip() for name, value, unit, label in rows]
-    return "\n".join([_head(tune, conventions), "", *lines, ""])
+    return "\n".join([f"# {_head(tune, conventions)}", "", *lines, ""])
 
 
 @dataclass(frozen=True)
@@ -177,7 +206,7 @@ def read_numbers(text: str, conventions: Conventions) -> Numbers:
     values: dict[str, Value] = {}
     unknown, faults = [], []
     for name, value in found.items():
-        parameter = known.get(name) or by_id.get(name)
+        parameter = known.get(name) or known.get(name.removesuffix("_")) or by_id.get(name)
         if parameter is None:
             unknown.append(name)
         elif not _fits(parameter, value):

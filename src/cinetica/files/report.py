@@ -39,6 +39,11 @@ def measures_of(study: Study, drill: Drill) -> list[tuple[Tune, dict[str, Readin
     return [(tune, read_off(simulate(tune, drill, study.clock))) for tune in study.tunes_for(drill)]
 
 
+def in_a_cell(text: str) -> str:
+    """A text as a cell of a table that a spreadsheet opens: what it would run as a formula is a text there, too."""
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
+
+
 def measures_csv(study: Study, drills: Iterable[Drill]) -> str:
     """A line for each measure of each tune on each drill."""
     out = io.StringIO()
@@ -49,7 +54,7 @@ def measures_csv(study: Study, drills: Iterable[Drill]) -> str:
             for measure in MEASURES:
                 if (reading := readings.get(measure.id)) is not None:
                     ticks = "" if reading.ticks is None else reading.ticks
-                    writer.writerow((drill.name, tune.name, measure.id, repr(float(reading.value)), measure.unit, ticks))
+                    writer.writerow((in_a_cell(drill.name), in_a_cell(tune.name), measure.id, repr(float(reading.value)), measure.unit, ticks))
     return out.getvalue()
 
 

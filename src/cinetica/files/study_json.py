@@ -120,6 +120,10 @@ def write_study(study: Study, path: Path, *, text: StudyText | None = None) -> N
     content = (text or StudyText()).of(study).encode()
     if len(content) > LARGEST:
         raise OSError(f"the study is larger than {LARGEST // 2**20} MiB, which is more than can be read again; shorten its takes or remove drills")
+    try:
+        parse_study(content, str(path))
+    except Refused as refused:
+        raise OSError(f"the study could not be read again ({refused.faults[0]}); the file stays as it was") from refused
     write_atomically(path, content, backup=True)
 
 

@@ -11,21 +11,30 @@ from cinetica.model.milestone import Logged, Milestone
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import Take
-from cinetica.model.tune import Tune, View
+from cinetica.model.tune import LONGEST_NAME, Tune, View
 
 # As many as letters, inks, dashes and shapes tell apart at a glance.
 MOST_TUNES = 6
+# As many rows of logged curves as a study can be read with again.
+MOST_LOGGED = 110_000
 FLOOR = Rectangle(-20.0, -1.0, 40.0, 0.0)
 
 
 def free_name(wanted: str, taken: Iterable[str]) -> str:
-    """The name itself, or with the first number that makes it free."""
+    """The name itself, or with the first number that makes it free; never longer than a name may be."""
     names = set(taken)
     number = 2
-    name = wanted
+    name = named_after(wanted, "")
     while name in names:
-        name, number = f"{wanted} {number}", number + 1
+        name, number = named_after(wanted, f" {number}"), number + 1
     return name
+
+
+def named_after(name: str, suffix: str) -> str:
+    """A name with something behind it; where that would be too long, the name itself is shortened."""
+    if len(name) + len(suffix) <= LONGEST_NAME:
+        return name + suffix
+    return f"{name[: max(1, LONGEST_NAME - len(suffix) - 1)].rstrip()}…{suffix}"[:LONGEST_NAME]
 
 
 def _names(things: Sequence[Tune] | Sequence[Drill]) -> list[str]:
@@ -69,13 +78,13 @@ def new_tune(study: Study, view: View) -> Study:
 
 def duplicated(study: Study, name: str) -> Study:
     tune = study.tune(name)
-    return with_new_tune(study, tune.model_copy(update={"name": f"{name} copy", "snapshot_of": ""}), after=name)
+    return with_new_tune(study, tune.model_copy(update={"name": named_after(name, " copy"), "snapshot_of": ""}), after=name)
 
 
 def with_snapshot(study: Study, name: str) -> Study:
     """The tune as it is now, frozen beside itself."""
     tune = study.tune(name)
-    taken = free_name(f"{tune.name} before", _names(study.tunes))
+    taken = free_name(named_after(tune.name, " before"), _names(study.tunes))
     return with_new_tune(study, tune.model_copy(update={"name": taken, "snapshot_of": name}), after=name)
 
 
@@ -160,7 +169,7 @@ def with_recorded(study: Study, drill: Drill) -> Study:
 
 def duplicated_drill(study: Study, name: str) -> Study:
     drill = study.drill(name)
-    copy = drill.model_copy(update={"name": free_name(f"{name} copy", _names(study.drills))})
+    copy = drill.model_copy(update={"name": free_name(named_after(name, " copy"), _names(study.drills))})
     place = _names(study.drills).index(name) + 1
     return study.model_copy(update={"drills": (*study.drills[:place], copy, *study.drills[place:])})
 
@@ -207,12 +216,14 @@ def renamed_milestone(study: Study, name: str, to: str) -> Study:
 def brought_back(study: Study, milestone: str, tune: str) -> Study:
     """A tune as it was at a milestone, as a tune beside what it is now (or at the end, if it is gone)."""
     kept = study.milestone(milestone).tune(tune)
-    return with_new_tune(study, kept.model_copy(update={"name": f"{tune}, {milestone}", "snapshot_of": ""}), after=tune)
+    return with_new_tune(study, kept.model_copy(update={"name": named_after(tune, f", {milestone[:80]}"), "snapshot_of": ""}), after=tune)
 
 
 def with_log(study: Study, log: Logged) -> Study:
     """One logged curve more; ValueError if there is no drill for it."""
     study.drill(log.drill)
+    if (rows := sum(len(each.time) for each in (*study.logs, log))) > MOST_LOGGED:
+        raise ValueError(f"The curves from the game would have {rows} rows; a study keeps up to {MOST_LOGGED}. Remove one, or log fewer frames.")
     taken = [*_names(study.tunes), *(other.name for other in study.logs)]
     return study.model_copy(update={"logs": (*study.logs, log.model_copy(update={"name": free_name(log.name, taken)}))})
 

@@ -23,7 +23,8 @@ SECONDS = (0.0, 60.0)
 SIDE = ("side",)
 TOP = ("top",)
 
-Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
+LONGEST_NAME = 200
+Name = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")]
 View = Literal["side", "top"]
 
 

@@ -6,6 +6,8 @@ import hashlib
 import os
 import platform
 import shutil
+import stat
+import tempfile
 from functools import cache
 from importlib.metadata import version
 from pathlib import Path
@@ -30,8 +32,33 @@ def cache_folder() -> Path:
     return Path(root) / f"kernel-{digest.hexdigest()[:16]}"
 
 
+# Versions and checkouts that take turns keep theirs.
+KEPT = 6
+
+
+def other_folder() -> Path | None:
+    """Where the machine code goes when the cache cannot be written: a folder that is nobody else's, or None."""
+    folder = Path(tempfile.gettempdir()) / f"cinetica-{os.getuid()}"
+    try:
+        folder.mkdir(mode=0o700, exist_ok=True)
+        found = folder.lstat()
+    except OSError:
+        return None
+    # Machine code is only taken from where nobody else can have put it.
+    mine = stat.S_ISDIR(found.st_mode) and found.st_uid == os.getuid() and not found.st_mode & 0o077
+    return folder / cache_folder().name if mine else None
+
+
 def remove_earlier() -> None:
-    """Remove what earlier versions have left."""
-    for other in cache_folder().parent.glob("kernel-*"):
+    """Remove what versions have left that are no longer used."""
+
+    def age(folder: Path) -> float:
+        try:
+            return (folder / "run.o").stat().st_mtime
+        except OSError:
+            return 0.0
+
+    found = sorted(cache_folder().parent.glob("kernel-*"), key=age, reverse=True)
+    for other in found[KEPT:]:
         if other != cache_folder():
             shutil.rmtree(other, ignore_errors=True)

@@ -7,7 +7,9 @@ once into an object file behind a plain C interface, and a start only hands that
 from __future__ import annotations
 
 import ctypes
+import hashlib
 import os
+import sys
 import tempfile
 from collections.abc import Callable
 from functools import cache
@@ -18,7 +20,7 @@ import llvmlite.binding as llvm
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.motion.cache import cache_folder, remove_earlier
+from cinetica.motion.cache import cache_folder, other_folder, remove_earlier
 from cinetica.motion.compiling import make_compilable
 from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records
 
@@ -38,25 +40,37 @@ def uncompiled() -> bool:
     return os.environ.get("NUMBA_DISABLE_JIT") == "1"
 
 
-def object_file() -> Path:
-    return cache_folder() / "run.o"
+def object_files() -> list[Path]:
+    """Where the machine code may be: in the cache, or where that cannot be written, in a folder of the person's own."""
+    other = other_folder()
+    return [cache_folder() / "run.o", *([other / "run.o"] if other else [])]
+
+
+def _machine_code() -> bytes | None:
+    """The machine code that is kept, if what is kept is whole: a damaged one would end the process when it is called."""
+    for path in object_files():
+        try:
+            digest, _, content = path.read_bytes().partition(b"\n")
+        except OSError:
+            continue
+        if digest == hashlib.sha256(content).hexdigest().encode():
+            return content
+    return None
 
 
 def is_ready() -> bool:
-    """Whether a run can start at once: its machine code is there, or none is wanted."""
-    return uncompiled() or object_file().exists()
+    """Whether a run can start at once: its machine code is there and whole, or none is wanted."""
+    return uncompiled() or _machine_code() is not None
 
 
 @cache
 def kernel() -> Run:
-    """`step.run_one`: from the object file, which is compiled first where there is none (about 20 s)."""
+    """`step.run_one`: from the object file, which is compiled first where there is none that is whole (about 20 s)."""
     if uncompiled():
         from cinetica.motion.step import run_one
 
         return run_one
-    if not object_file().exists():
-        compile_object()
-    return _loaded(object_file())
+    return _loaded(_machine_code() or compile_object())
 
 
 def bound(
@@ -70,8 +84,8 @@ def bound(
     return lambda rows, first: run(states, tunes, ground, x, y, hands[:rows], dts[:rows], trace[:rows], first)
 
 
-def compile_object() -> None:
-    """Compile the run and keep it as an object file: a line with the name of its function, then the machine code."""
+def compile_object() -> bytes:
+    """Compile the run: a line with the name of its function, then the machine code. It is kept where that can be written."""
     import numba
     from numba import carray, types  # type: ignore[attr-defined]
 
@@ -95,20 +109,35 @@ def compile_object() -> None:
     made = numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
     code: bytes = made._library._get_compiled_object()  # type: ignore[attr-defined]
     name: str = made._wrapper_name  # type: ignore[attr-defined]
-    _write(object_file(), name.encode() + b"\n" + code)
-    remove_earlier()
+    content = name.encode() + b"\n" + code
+    for path in object_files():
+        try:
+            _write(path, hashlib.sha256(content).hexdigest().encode() + b"\n" + content)
+        except OSError as error:
+            reason = f"{path.parent}: {error.strerror or error}"
+        else:
+            remove_earlier()
+            return content
+    print(f"cinetica: the compiled kernel cannot be kept ({reason}); it is compiled anew at every start", file=sys.stderr)
+    return content
 
 
 def _write(path: Path, content: bytes) -> None:
-    """Two programs that compile at once must not see half of each other's file."""
+    """Two programs that compile at once must not see half of each other's file, and a crash must not leave half of one."""
     path.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as file:
-        file.write(content)
-    Path(file.name).replace(path)
+        try:
+            file.write(content)
+            file.flush()
+            os.fsync(file.fileno())
+            Path(file.name).replace(path)
+        except BaseException:
+            Path(file.name).unlink(missing_ok=True)
+            raise
 
 
-def _loaded(path: Path) -> Run:
-    name, _, code = path.read_bytes().partition(b"\n")
+def _loaded(content: bytes) -> Run:
+    name, _, code = content.partition(b"\n")
     llvm.initialize_native_target()
     llvm.initialize_native_asmprinter()
     abort = ctypes.cast(ctypes.CDLL(None).abort, ctypes.c_void_p).value

@@ -25,8 +25,11 @@ class Comparing(QObject):
         self.differences = False
         self.drawing = DRAWINGS[0]
         self.shared_scale = False
-        session.loaded.connect(lambda: self.set(anchor=ANCHORS[0], differences=False))
+        session.loaded.connect(self._begin_anew)
         self._shifts: dict[int, tuple[Shown, Shown, str, int]] = {}
+
+    def _begin_anew(self) -> None:
+        self.set(anchor=ANCHORS[0], differences=False)
 
     def set(self, *, anchor: str | None = None, differences: bool | None = None, drawing: str | None = None, shared_scale: bool | None = None) -> None:
         self.anchor = self.anchor if anchor is None else anchor

@@ -85,11 +85,16 @@ class CourseEditor(QObject):
         self._drag: _Drag | None = None
         session.drill_changed.connect(self._forget)
         session.drill_edited.connect(self._check)
+        session.let_go.connect(self._let_go)
 
     def turn(self, on: bool) -> None:
         self.on = on
         self.selected = self._drag = None
         self.changed.emit()
+
+    def _let_go(self) -> None:
+        self._drag = None
+        self._check()
 
     def _forget(self) -> None:
         self.turn(False)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import (
-    QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -23,7 +22,7 @@ from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.keys import keyed_tip
 from cinetica.desk.session import Session, Shown
-from cinetica.desk.widgets import Chooser
+from cinetica.desk.widgets import Chooser, NumberBox
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.explain import Line, explain
 from cinetica.reading.parting import COMPARED, Parting, where_they_part
@@ -46,7 +45,7 @@ class Explaining(QWidget):
         self.title = QLabel("This frame")
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
-        self.amount = QDoubleSpinBox()
+        self.amount = NumberBox()
         self.amount.setDecimals(3)
         self.amount.setRange(0, 1e6)
         self.amount.setSingleStep(0.01)

@@ -71,6 +71,11 @@ class Hands(OnTimeAxis):
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._resize)
         session.traces_changed.connect(self._resize)
+        session.let_go.connect(self._let_go)
+
+    def _let_go(self) -> None:
+        self._drag, self._said, self.selected = None, "", None
+        self.update()
 
     def _new_drill(self) -> None:
         self._added, self.selected, self.current_lane = [], None, 0

@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QEvent, QPointF, QSize, Qt
 from PySide6.QtGui import QAction, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QLineEdit, QMenu, QSizePolicy, QSpinBox, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QLineEdit, QMenu, QSizePolicy, QSpinBox, QStackedLayout, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing, Curve
@@ -20,7 +20,7 @@ from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.signs import MARKS, paint_mark
 from cinetica.desk.session import Shown
-from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button
+from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button
 from cinetica.model.courses import KINDS
 
 PRINT_EVERY = 6
@@ -120,7 +120,7 @@ class EditRow(FoldingRow):
             self.kind.addItem(words, kind)
         self.kind.setAccessibleName("What a drag on empty ground adds")
         self.kind.activated.connect(self._choose_kind)
-        self.grid = QDoubleSpinBox()
+        self.grid = NumberBox()
         self.grid.setRange(0, 10)
         self.grid.setSingleStep(0.25)
         self.grid.setValue(editor.grid)
