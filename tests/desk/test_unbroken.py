@@ -100,7 +100,10 @@ def test_undo_in_the_middle_of_a_press_ends_it(window):
     assert window.session.study == opened
 
 
-@pytest.mark.parametrize(("text", "number"), [("32.5", 32.5), ("32,5", 32.5), ("−3", -3.0), ("1e3", 1000.0), (".5", 0.5), ("1.000,5", None), ("", None), ("٣", None), ("nan", None)])
+NUMBERS = {"32.5": 32.5, "32,5": 32.5, "−3": -3.0, "1e3": 1000.0, ".5": 0.5, "1.000,5": None, "": None, "٣": None, "nan": None}
+
+
+@pytest.mark.parametrize(("text", "number"), NUMBERS.items())
 def test_full_stop_and_comma_are_both_a_decimal_mark(text, number):
     assert number_of(text) == number
 

@@ -1,7 +1,10 @@
 import os
+import stat
+from pathlib import Path
 
 import pytest
 
+from cinetica.files.reading import Refused, read_bytes
 from cinetica.files.writing import backup_of, write_atomically
 
 
@@ -48,3 +51,37 @@ def test_without_links_on_the_file_system_the_backup_is_a_copy(tmp_path, monkeyp
     write_atomically(path, b"old")
     write_atomically(path, b"new", backup=True)
     assert (path.read_bytes(), backup_of(path).read_bytes()) == (b"new", b"old")
+
+
+def test_a_pipe_is_written_to_and_not_replaced(tmp_path):
+    pipe = tmp_path / "pipe"
+    os.mkfifo(pipe)
+    reader = os.open(pipe, os.O_RDONLY | os.O_NONBLOCK)
+    write_atomically(pipe, b"through")
+    assert os.read(reader, 100) == b"through"
+    os.close(reader)
+    assert stat.S_ISFIFO(pipe.stat().st_mode)
+
+
+def test_a_full_device_is_an_error_in_words_and_stays_a_device():
+    with pytest.raises(OSError, match="No space"):
+        write_atomically(Path("/dev/full"), b"x" * 100_000)
+    assert stat.S_ISCHR(Path("/dev/full").stat().st_mode)
+
+
+def test_a_link_that_leads_to_itself_is_an_error_in_words(tmp_path):
+    loop = tmp_path / "loop"
+    loop.symlink_to(loop)
+    with pytest.raises(OSError, match="symbolic links"):
+        write_atomically(loop, b"new")
+
+
+def test_what_is_private_is_for_nobody_else(tmp_path):
+    write_atomically(tmp_path / "kept.json", b"new", private=True)
+    assert (tmp_path / "kept.json").stat().st_mode & 0o777 == 0o600
+
+
+@pytest.mark.parametrize("path", ["/dev/zero", "/dev/null", "/"])
+def test_what_is_no_file_is_not_read(path):
+    with pytest.raises(Refused, match="give the name of a file"):
+        read_bytes(Path(path), 1000, "")

@@ -146,7 +146,9 @@ class Commands(QObject):
         name = others[0] if len(others) == 1 else self.ask_one("Lay another drill over", f"Drill on which {reference.name} is shown, too", others)
         if name is not None:
             self.session.lay_over(name)
-            self.session.told.emit(keyed("W is {0} on {1}. Line up ({line_up}) lays launch on launch. The same again ({lay_over}) takes it away.", reference.name, name))
+            self.session.told.emit(keyed(
+                "W is {0} on {1}. Line up ({line_up}) lays launch on launch. The same again ({lay_over}) takes it away.", reference.name, name
+            ))
 
     def next_drill(self, by: int) -> None:
         drills = self.session.study.drills

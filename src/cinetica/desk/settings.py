@@ -31,9 +31,9 @@ class Remembered:
         for name, splitter in splitters.items():
             self._values[f"splitter_{name}"] = splitter.saveState()
 
-    def restore_splitters(self, splitters: Mapping[str, QSplitter]) -> set[str]:
+    def restore_splitters(self, splitters: Mapping[str, QSplitter]) -> frozenset[str]:
         kept = {name: self._values.get(f"splitter_{name}") for name in splitters}
-        return {name for name, state in kept.items() if isinstance(state, QByteArray) and splitters[name].restoreState(state)}
+        return frozenset(name for name, state in kept.items() if isinstance(state, QByteArray) and splitters[name].restoreState(state))
 
 
 class Settings:
@@ -67,14 +67,14 @@ class Settings:
         for name, splitter in splitters.items():
             self._store.setValue(f"splitter_{name}", splitter.saveState())
 
-    def restore_splitters(self, splitters: Mapping[str, QSplitter]) -> set[str]:
+    def restore_splitters(self, splitters: Mapping[str, QSplitter]) -> frozenset[str]:
         """The names of those that were kept."""
         restored = set()
         for name, splitter in splitters.items():
             state = self._store.value(f"splitter_{name}")
             if isinstance(state, QByteArray) and splitter.restoreState(state):
                 restored.add(name)
-        return restored
+        return frozenset(restored)
 
     def save(self) -> None:
         self._store.sync()

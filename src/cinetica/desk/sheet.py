@@ -23,15 +23,16 @@ Index = QModelIndex | QPersistentModelIndex
 FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Facing", "Stepping"}
 # What stands in a column at the most: a label, a unit, a value of a usual tune, and one of six tunes side by side.
 LABEL_INDENT = 26
+_ROWS: tuple[Parameter | Measure, ...] = (*PARAMETERS, *MEASURES)
 USUAL_VALUE, NARROW_VALUE = "sustain", "−99.99"
 
 
 def label_width() -> int:
-    return max(look.width(row.label, 9) for row in (*PARAMETERS, *MEASURES)) + look.px(LABEL_INDENT) + 4
+    return max(look.width(row.label, 9) for row in _ROWS) + look.px(LABEL_INDENT) + 4
 
 
 def unit_width() -> int:
-    return max(look.width(row.unit, 8) for row in (*PARAMETERS, *MEASURES)) + 10
+    return max(look.width(row.unit, 8) for row in _ROWS) + 10
 
 
 def tune_width(value: str) -> int:

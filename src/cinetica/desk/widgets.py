@@ -283,7 +283,9 @@ class FoldingRow(QFrame):
         whole, spacing = margins.left() + margins.right(), self.row.spacing()
         for place in range(self.row.count()):
             item = self.row.itemAt(place)
-            widget = item.widget()
+            widget = item.widget() if item else None
+            if item is None:
+                continue
             if widget is None:
                 whole += item.minimumSize().width()
             elif widget is self.more:

@@ -68,6 +68,7 @@ class Window(QMainWindow):
         look.set_text_scale(self._text_scale)
         self._make_actions()
         self._shown_page = 0
+        self._leaving: QWidget | None = None
         if settings is not None:
             for name, keys in shortcuts_of(settings.get("shortcuts", [])).items():
                 set_keys(name, self.actions_by_name[name], keys)
@@ -284,6 +285,12 @@ class Window(QMainWindow):
         self.page.transport.stop()
         chosen = Remembered()
         self.page.keep(chosen)
+        # What is asking may be a menu of the page that goes: it goes when the event loop comes round, and until then
+        # it must be held, since Qt still calls its widgets.
+        if (leaving := self.takeCentralWidget()) is not None:
+            leaving.hide()
+            leaving.deleteLater()
+            self._leaving = leaving
         self.page = self._new_page()
         self.page.restore(chosen)
         self._list_drills()

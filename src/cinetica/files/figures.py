@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 import xml.etree.ElementTree as ET
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +28,11 @@ PRINT_EVERY = 6
 LEAST_WORD = 46.0
 
 
+# From the units of the stage, or from a time, to the drawing.
+At = Callable[[float, float], tuple[float, float]]
+AtTime = Callable[[float], float]
+
+
 class Drawing:
     """An SVG that grows downward. Colours are those of the day; classes let a page put others in their place."""
 
@@ -37,18 +43,21 @@ class Drawing:
         self._clips = 0
 
     def add(self, tag: str, kind: str, parent: ET.Element | None = None, **attributes: object) -> ET.Element:
-        words = {name.replace("_", "-"): f"{value:.2f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value) for name, value in attributes.items()}
+        words = {name.replace("_", "-"): _attribute(value) for name, value in attributes.items()}
         return ET.SubElement(self.root if parent is None else parent, tag, {"class": kind, **words})
 
     def text(self, x: float, y: float, words: str, kind: str = "t", *, anchor: str = "start", bold: bool = False) -> None:
         color = {"t": DAY.ink, "q": DAY.soft}.get(kind) or DAY.inks[int(kind[1:])]
-        made = self.add("text", kind, x=x, y=y, fill=color, text_anchor=anchor, **({"font_weight": "600"} if bold else {}))
+        made = self.add("text", kind, x=x, y=y, fill=color, text_anchor=anchor, font_weight="600" if bold else "400")
         made.text = words
 
-    def line(self, points: Sequence[tuple[float, float]], kind: str, color: str, width: float = 1.0, parent: ET.Element | None = None, dash: Sequence[float] = ()) -> None:
+    def line(
+        self, points: Sequence[tuple[float, float]], kind: str, color: str, width: float = 1.0, parent: ET.Element | None = None, dash: Sequence[float] = ()
+    ) -> None:
         listed = " ".join(f"{x:.2f},{y:.2f}" for x, y in points)
-        dashes = {"stroke_dasharray": " ".join(f"{2 * length:g}" for length in dash)} if dash else {}
-        self.add("polyline", kind, parent, points=listed, fill="none", stroke=color, stroke_width=width, stroke_linejoin="round", **dashes)
+        made = self.add("polyline", kind, parent, points=listed, fill="none", stroke=color, stroke_width=width, stroke_linejoin="round")
+        if dash:
+            made.set("stroke-dasharray", " ".join(f"{2 * length:g}" for length in dash))
 
     def clip(self, x: float, y: float, wide: float, high: float) -> ET.Element:
         """A group of which only this part is seen. Its name is the drawing's own: several stand on one page."""
@@ -62,6 +71,10 @@ class Drawing:
         self.root.set("width", f"{WIDTH:g}")
         self.root.set("height", f"{math.ceil(self.height)}")
         return ET.tostring(self.root, encoding="unicode")
+
+
+def _attribute(value: object) -> str:
+    return f"{value:.2f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
 
 
 def _step(span: float, count: float) -> float:
@@ -124,9 +137,9 @@ def _extent(traces: Sequence[Trace]) -> tuple[float, float, float, float]:
     return min(lefts) - 0.5, min(bottoms) - 0.6, max(rights) + 0.5, max(tops) + 0.6
 
 
-def _course(drawing: Drawing, inside: ET.Element, drill: Drill, at: object) -> None:
+def _course(drawing: Drawing, inside: ET.Element, drill: Drill, at: At) -> None:
     def rectangle(each: Rectangle, kind: str, **more: object) -> None:
-        (x, y), (right, bottom) = at(each.left, each.top), at(each.right, each.bottom)  # type: ignore[operator]
+        (x, y), (right, bottom) = at(each.left, each.top), at(each.right, each.bottom)
         drawing.add("rect", kind, inside, x=x, y=y, width=right - x, height=bottom - y, **more)
 
     for each in drill.course.climb:
@@ -135,28 +148,28 @@ def _course(drawing: Drawing, inside: ET.Element, drill: Drill, at: object) -> N
         rectangle(each, "e", fill=DAY.earth, stroke=DAY.earth_edge, stroke_width=1.0)
     for each in drill.course.oneway:
         rectangle(each, "e", fill=DAY.earth, fill_opacity=0.5)
-        (x, y), (right, _) = at(each.left, each.top), at(each.right, each.top)  # type: ignore[operator]
+        (x, y), (right, _) = at(each.left, each.top), at(each.right, each.top)
         drawing.line([(x, y), (right, y)], "n", DAY.earth_edge, 2.0, inside)
 
 
-def _path(drawing: Drawing, inside: ET.Element, trace: Trace, place: int, at: object, scale: float) -> None:
+def _path(drawing: Drawing, inside: ET.Element, trace: Trace, place: int, at: At, scale: float) -> None:
     body, kind, ink = trace.tune.body, f"s{style(place)}", DAY.inks[style(place)]
     lift = body.height / 2 if trace.tune.view == "side" else 0.0
     xs, ys = trace["x"].tolist(), trace["y"].tolist()
     for row in range(0, len(xs), PRINT_EVERY * (1 + len(xs) // 600)):
-        x, y = at(xs[row] - body.width / 2, ys[row] + lift + body.height / 2)  # type: ignore[operator]
+        x, y = at(xs[row] - body.width / 2, ys[row] + lift + body.height / 2)
         drawing.add("rect", f"{kind} w{style(place)}", inside, x=x, y=y, width=body.width * scale, height=body.height * scale, fill=ink, fill_opacity=0.05,
                     stroke=ink, stroke_opacity=0.35, stroke_width=0.7)  # fmt: skip
-    points = [at(x, y + lift) for x, y in zip(xs, ys, strict=True)]  # type: ignore[operator]
+    points = [at(x, y + lift) for x, y in zip(xs, ys, strict=True)]
     drawing.line(points, kind, ink, 1.8, inside, DASHES[style(place)])
     for mark, shape in ((PRESS, "press"), (LAUNCH, "launch"), (APEX, "apex"), (LAND, "land")):
         for row in trace.rows_with(mark)[:40]:
-            x, y = at(xs[row], ys[row])  # type: ignore[operator]
+            x, y = at(xs[row], ys[row])
             _mark(drawing, inside, shape, x, y, kind, ink)
 
 
 def _mark(drawing: Drawing, parent: ET.Element | None, shape: str, x: float, y: float, kind: str, ink: str) -> None:
-    look = {"stroke": ink, "stroke_width": 1.3, "fill": DAY.paper}
+    look: dict[str, Any] = {"stroke": ink, "stroke_width": 1.3, "fill": DAY.paper}
     if shape == "press":
         drawing.add("circle", f"{kind} p", parent, cx=x, cy=y, r=3.4, **look)
     elif shape == "launch":
@@ -205,7 +218,7 @@ def curves_svg(drill: Drill, traces: Sequence[Trace]) -> str:
     return drawing.svg()
 
 
-def _hands(drawing: Drawing, drill: Drill, at: object) -> None:
+def _hands(drawing: Drawing, drill: Drill, at: AtTime) -> None:
     take = drill.take
     for key in KEYS:
         presses = getattr(take.keys, key)
@@ -213,7 +226,7 @@ def _hands(drawing: Drawing, drill: Drill, at: object) -> None:
             y = drawing.height
             drawing.text(LEFT - 8, y + 11, key, "q", anchor="end")
             for press in presses:
-                x, right = at(press.start / take.rate), at(min(press.end, take.length) / take.rate)  # type: ignore[operator]
+                x, right = at(press.start / take.rate), at(min(press.end, take.length) / take.rate)
                 drawing.add("rect", "h", x=x, y=y + 3, width=max(1.0, right - x), height=LANE - 6, rx=2, fill=DAY.accent)
             drawing.height += LANE
     for name in ("stick", "aim"):
@@ -221,22 +234,22 @@ def _hands(drawing: Drawing, drill: Drill, at: object) -> None:
         for axis, value in (("x", 1), ("y", 2)) if pushes else ():
             middle = drawing.height + LANE / 2
             drawing.text(LEFT - 8, middle + 4, f"{name} {axis}", "q", anchor="end")
-            points = [(at(0.0), middle)]  # type: ignore[operator]
+            points = [(at(0.0), middle)]
             for push in pushes:
-                x, y = at(push[0] / take.rate), middle - push[value] * (LANE / 2 - 2)  # type: ignore[operator]
+                x, y = at(push[0] / take.rate), middle - push[value] * (LANE / 2 - 2)
                 points += [(x, points[-1][1]), (x, y)]
-            points.append((at(take.seconds), points[-1][1]))  # type: ignore[operator]
+            points.append((at(take.seconds), points[-1][1]))
             drawing.line(points, "a", DAY.accent, 1.4)
             drawing.height += LANE
 
 
-def _states(drawing: Drawing, traces: Sequence[Trace], at: object) -> None:
+def _states(drawing: Drawing, traces: Sequence[Trace], at: AtTime) -> None:
     strengths = {"ground": 0.14, "rise": 0.45, "fall": 0.28, "climb": 0.55}
     for place, trace in enumerate(traces):
         y, kind, ink = drawing.height, f"s{style(place)}", DAY.inks[style(place)]
         drawing.text(LEFT - 8, y + 11, letter(place), kind, anchor="end", bold=True)
         for span in state_spans(trace):
-            x, right = at(span.start), at(span.end)  # type: ignore[operator]
+            x, right = at(span.start), at(span.end)
             if right - x > 0.2:
                 drawing.add("rect", f"w{style(place)}", x=x, y=y + 1, width=right - x - 0.6, height=LANE - 2, fill=ink, fill_opacity=strengths[span.word])
             if right - x > LEAST_WORD:
@@ -244,7 +257,7 @@ def _states(drawing: Drawing, traces: Sequence[Trace], at: object) -> None:
         drawing.height += LANE
 
 
-def _strip(drawing: Drawing, channel: Channel, traces: Sequence[Trace], at: object, ticks: Sequence[float]) -> None:
+def _strip(drawing: Drawing, channel: Channel, traces: Sequence[Trace], at: AtTime, ticks: Sequence[float]) -> None:
     above, high = drawing.height + TITLE, STRIP - TITLE - 10
     columns = [np.where(np.isfinite(trace[channel.column]), trace[channel.column], np.nan) for trace in traces]
     low = min(0.0, *(float(np.nanmin(column)) for column in columns))
@@ -258,14 +271,14 @@ def _strip(drawing: Drawing, channel: Channel, traces: Sequence[Trace], at: obje
         return above + 6 + high * (top - value) / (top - low) * (1 - 8 / high)
 
     for time in ticks:
-        drawing.line([(at(time), up(low)), (at(time), up(top))], "g", DAY.grid_fine)  # type: ignore[operator]
+        drawing.line([(at(time), up(low)), (at(time), up(top))], "g", DAY.grid_fine)
     for value in _multiples(step, low, top):
         drawing.line([(LEFT, up(value)), (WIDTH - RIGHT, up(value))], "g", DAY.grid if abs(value) < 1e-12 else DAY.grid_fine)
         drawing.text(LEFT - 8, up(value) + 4, _number(value), "q", anchor="end")
     unit = f", {channel.unit}" if channel.unit else ""
     for place in reversed(range(len(traces))):
         times: NDArray[np.float64] = traces[place]["time"]
-        points = [(at(t), up(v)) for t, v in zip(times.tolist(), columns[place].tolist(), strict=True) if math.isfinite(v)]  # type: ignore[operator]
+        points = [(at(t), up(v)) for t, v in zip(times.tolist(), columns[place].tolist(), strict=True) if math.isfinite(v)]
         drawing.line(points, f"s{style(place)}", DAY.inks[style(place)], 1.8, dash=DASHES[style(place)])
     drawing.text(LEFT, above, f"{channel.label}{unit}", bold=True)
     _ends(drawing, [up(float(column[np.isfinite(column)][-1])) if np.isfinite(column).any() else above for column in columns], above + 8, above + high)

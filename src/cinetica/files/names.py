@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+LONGEST = 120
+
 
 def file_name(name: str) -> str:
     """A drill's or tune's name as the name of a file."""
     kept = "".join(letter if letter.isalnum() or letter in "-_" else "-" for letter in name.lower().replace("'", ""))
-    return "-".join(part for part in kept.split("-") if part) or "drill"
+    joined = "-".join(part for part in kept.split("-") if part) or "drill"
+    # File systems count bytes, and something still comes behind it.
+    return joined.encode()[:LONGEST].decode(errors="ignore")
 
 
 def file_names(names: Sequence[str]) -> list[str]:

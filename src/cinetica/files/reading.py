@@ -17,6 +17,8 @@ class Refused(Exception):
 def read_bytes(path: Path, most: int, advice: str) -> bytes:
     """What stands in the file; Refused, in words, if it cannot be read or is larger than `most` bytes."""
     try:
+        if path.exists() and not path.is_file():
+            raise Refused([f"{path}: {'a folder' if path.is_dir() else 'no regular file'}; give the name of a file"])
         if path.stat().st_size > most:
             raise Refused([f"{path}: larger than {most // 2**20} MiB; {advice}"])
         return path.read_bytes()

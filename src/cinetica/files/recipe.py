@@ -62,7 +62,7 @@ class _Recipe:
             yield f"h, the length of a tick, is 1/{rate:g} s."
         if self.tune.stepping.time_base == "frames":
             yield "It is that long whatever the machine's rate: the numbers count per frame of that rate."
-        yield "v = (0, 0); the body stands at its start; since_press and since_ground are endless, or since_ground is 0 where it starts on the ground."
+        yield "v = (0, 0); the body stands at its start; since_press is endless; so is since_ground, or 0 where it starts on the ground."
         yield f"y points {'down' if self.conventions.y_down else 'up'}; below, “up” is the direction {'−y' if self.conventions.y_down else '+y'}."
 
     def hands(self) -> Iterator[str]:
@@ -81,19 +81,23 @@ class _Recipe:
         if p.dead_zone_shape != "none":
             where = "on each axis alone" if p.dead_zone_shape == "axial" else "on its length"
             scaled = "(m − dead)/(1 − outer − dead)" if p.dead_zone_rescale else "m itself"
-            yield f"A stick, {where}: m up to {p.dead_zone:g} is 0, from {1 - p.outer_zone:g} on it is 1, between them {scaled}. Beyond its dead zone it wins over the keys."
+            yield f"A stick, {where}: m up to {p.dead_zone:g} is 0, from {1 - p.outer_zone:g} on it is 1, between them {scaled}."
+            yield "Beyond its dead zone it wins over the keys."
         if p.curve != 1:
             yield f"Its length up to 1 is raised to the power {p.curve:g}."
-        joined = {"free": "stays as it is: diagonals are √2 long", "normalized": "is always made 1 long", "limited": "is cut to a length of 1 where it is longer",
-                  "disc": "becomes x√(1 − y²/2), y√(1 − x²/2)"}  # fmt: skip
+        joined = {
+            "free": "stays as it is: diagonals are √2 long", "normalized": "is always made 1 long",
+            "limited": "is cut to a length of 1 where it is longer", "disc": "becomes x√(1 − y²/2), y√(1 − x²/2)",
+        }  # fmt: skip
         yield f"The vector of both axes {joined[p.diagonal]}. That is w."
         if p.axis_ratio != 1:
             yield f"Its y is times {p.axis_ratio:g}, {p.axis_ratio_order} that."
         if p.view_yaw or p.view_pitch:
-            yield f"It is turned by {p.view_yaw:g}°" + ("" if p.view_flatten or not p.view_pitch else f", and its forward part is times cos {p.view_pitch:g}°") + "."
+            tilted = f", and its forward part is times cos {p.view_pitch:g}°" if p.view_pitch and not p.view_flatten else ""
+            yield f"It is turned by {p.view_yaw:g}°{tilted}."
 
     def climb(self) -> Iterator[str]:
-        yield "Where the body overlaps a net and w.up goes over 0.5: it holds on, unless it let go by a jump less than " + self.n("climb.climb_lock") + " ago."
+        yield f"Where the body overlaps a net and w.up goes over 0.5: it holds on, unless it let go by a jump less than {self.n('climb.climb_lock')} ago."
         yield f"While it holds on: v = {self.n('climb.climb_speed')} · w, no drive, no gravity. Off the net it falls."
         yield f"A press lets go and launches upward at {self.n('climb.climb_jump_speed')}."
 
@@ -101,7 +105,8 @@ class _Recipe:
         p = self.tune.jump
         held = " Held jump on the ground launches, too." if p.repeat == "hold" else ""
         yield f"A jump that is armed may launch while since_press ≤ {self.n('jump.buffer')}.{held}"
-        yield f"From the ground: if since_ground ≤ {self.n('jump.coyote')}" + (" and nothing has launched since the ground was left" if p.spend_grace else "") + "."
+        unspent = " and nothing has launched since the ground was left" if p.spend_grace else ""
+        yield f"From the ground: if since_ground ≤ {self.n('jump.coyote')}{unspent}."
         boost = f" + {p.run_boost:g} · |v.x|" if p.run_boost else ""
         yield f"Then v.up = {self.n('jump.jump_speed')}{boost}; the jump is no longer armed; since_launch = 0; the hop is open."
         if p.air_jumps:
@@ -149,8 +154,10 @@ class _Recipe:
             stop = f"{v} = 0" if p.release_stop else self._toward(self.n("drive.friction"), v, "0")
             yield f"With w = 0: {stop} Then it is cut to S."
         else:
-            yield f"The heading turns by −w.x · {self.n('drive.turn_rate')} · h" + (f", its turn speed eased by 1 − exp(−{p.turn_ease:g} · h)." if p.turn_ease else ".")
-            yield f"Along the heading v moves toward S · w.y by {self.n('drive.acceleration')} · h (backward S is times {p.reverse_factor:g}), toward 0 by {self.n('drive.friction')} · h without w.y."
+            eased = f", its turn speed eased by 1 − exp(−{p.turn_ease:g} · h)" if p.turn_ease else ""
+            yield f"The heading turns by −w.x · {self.n('drive.turn_rate')} · h{eased}."
+            yield f"Along the heading v moves toward S · w.y by {self.n('drive.acceleration')} · h; backward S is times {p.reverse_factor:g}."
+            yield f"Without w.y it moves toward 0 by {self.n('drive.friction')} · h."
             yield f"Across the heading v *= exp(−{self.n('drive.grip')} · h)."
         if not side and p.axes == "separate":
             yield "Each axis by itself."
@@ -179,8 +186,11 @@ class _Recipe:
         ways = {"velocity_first": "v · h, with the new v", "position_first": "v · h, with v as it was after the launch and before drive and gravity",
                 "midpoint": "(old v + new v)/2 · h, the old one being that after the launch"}  # fmt: skip
         yield f"The body is {self.n('body.width')} wide and {self.n('body.height')} high. It moves by {ways[self.tune.stepping.integrator]}."
-        sweeps = {"swept": "It stops at the first solid in the way, x first, then y.", "stepped": "x first, then y: it goes there, and where it overlaps, back out along that axis.",
-                  "none": "Solids do not stop it."}  # fmt: skip
+        sweeps = {
+            "swept": "It stops at the first solid in the way, x first, then y.",
+            "stepped": "x first, then y: it goes there, and where it overlaps, back out along that axis.",
+            "none": "Solids do not stop it.",
+        }
         yield sweeps[self.tune.contact.sweep]
         if self.tune.contact.sweep == "none":
             return
@@ -198,8 +208,11 @@ class _Recipe:
     def face(self) -> Iterator[str]:
         p = self.tune.facing
         source = "the second stick, or w while that rests" if p.aim == "aim_stick" else "w"
-        ways = {"mirror": "0° or 180°, by the sign of the x of", "direct": "the angle of", "sectors": f"to the nearest of {p.sectors} directions, the angle of",
-                "ease": f"by 1 − exp(−{p.facing_rate:g} · h) of the shorter way to the angle of", "constant": f"by at most {p.facing_speed:g}° · h toward the angle of"}  # fmt: skip
+        ways = {
+            "mirror": "0° or 180°, by the sign of the x of", "direct": "the angle of", "sectors": f"to the nearest of {p.sectors} directions, the angle of",
+            "ease": f"by 1 − exp(−{p.facing_rate:g} · h) of the shorter way to the angle of",
+            "constant": f"by at most {p.facing_speed:g}° · h toward the angle of",
+        }  # fmt: skip
         if p.facing in ways and self.tune.drive.law != "steer":
             yield f"The facing turns: {ways[p.facing]} {source}. Without one it {'stays' if p.keep_last else 'goes back to 0°'}."
 

@@ -51,7 +51,7 @@ class RecoveryFile:
         at = datetime.now().astimezone().isoformat(timespec="seconds")
         head = {"format": FORMAT, "version": 1, "at": at, "origin": str(origin) if origin else None}
         text = json.dumps(head, ensure_ascii=False)[:-1] + f', "study": {self._text.of(study)}}}\n'
-        write_atomically(self.path, text.encode())
+        write_atomically(self.path, text.encode(), private=True)
 
     def forget(self) -> None:
         """All is saved: there is nothing to recover."""

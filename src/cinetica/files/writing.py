@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import errno
 import os
 import tempfile
 from pathlib import Path
@@ -12,12 +14,21 @@ def backup_of(path: Path) -> Path:
     return path.with_name(f"{path.name}~")
 
 
-def write_atomically(path: Path, content: bytes, *, backup: bool = False) -> None:
+def write_atomically(path: Path, content: bytes, *, backup: bool = False, private: bool = False) -> None:
     """Write beside the file, sync, rename over it. OSError if that cannot be done; the old file then stands.
 
-    With `backup` the old file stays beside it under another name. A file that is reached by a link is written where it really is.
+    With `backup` the old file stays beside it under another name, with `private` nobody else may read it. A file that is
+    reached by a link is written where it really is; what is no regular file (a pipe, a device) is written to, not replaced.
     """
-    path = path.resolve()
+    try:
+        path = path.resolve()
+    except RuntimeError as error:
+        # A link that leads to itself, as Python 3.11 and 3.12 say it.
+        raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path)) from error
+    if path.exists() and not path.is_file():
+        with path.open("wb") as file:
+            file.write(content)
+        return
     descriptor, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
     temporary = Path(name)
     try:
@@ -25,7 +36,8 @@ def write_atomically(path: Path, content: bytes, *, backup: bool = False) -> Non
             file.write(content)
             file.flush()
             os.fsync(file.fileno())
-        temporary.chmod(_mode(path))
+        temporary.chmod(0o600 if private else _mode(path))
+        _keep_group(path, temporary)
         if backup and path.exists():
             _keep_as_backup(path)
         temporary.replace(path)
@@ -33,6 +45,15 @@ def write_atomically(path: Path, content: bytes, *, backup: bool = False) -> Non
         temporary.unlink(missing_ok=True)
         raise
     _sync_folder(path.parent)
+
+
+def _keep_group(path: Path, temporary: Path) -> None:
+    """The group that could read the file can read it still, where the person may give it on."""
+    with contextlib.suppress(OSError):
+        if path.exists() and path.stat().st_gid != temporary.stat().st_gid:
+            mode = temporary.stat().st_mode & 0o777
+            os.chown(temporary, -1, path.stat().st_gid)
+            temporary.chmod(mode)
 
 
 def _mode(path: Path) -> int:

@@ -35,7 +35,7 @@ def _side() -> Study:
         Drill(name="Start and stop", note="How soon is it at top speed, and how far does it slide?", course=floor, take=Take(length=120, keys=run)),
         Drill(name="Turn round", note="From full speed straight into the other direction.", course=floor, take=Take(length=140, keys=turn)),
         Drill(name="Tap and hold", note="A jump that is held to the end, then a tap.", course=floor, take=Take(length=150, keys=hops)),
-        Drill(name="Tap", note="The tap alone, to be laid over the hold (menu Drill: lay another drill over this one).", course=floor, take=Take(length=150, keys=Keys(jump=(Press(10, 13),)))),
+        Drill(name="Tap", note="The tap alone, to be laid over the hold (menu Drill).", course=floor, take=Take(length=150, keys=Keys(jump=(Press(10, 13),)))),
         Drill(name="Off the roof", note="A jump close to the edge: move the press to either side of it.", course=roof, take=Take(length=150, keys=edge)),
         tune=Tune(name="Courier", note="What every number is at first."),
     )

@@ -109,7 +109,12 @@ def compile_object() -> bytes:
     made = numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
     code: bytes = made._library._get_compiled_object()  # type: ignore[attr-defined]
     name: str = made._wrapper_name  # type: ignore[attr-defined]
-    content = name.encode() + b"\n" + code
+    return keep(name.encode() + b"\n" + code)
+
+
+def keep(content: bytes) -> bytes:
+    """Keep machine code for the next start, in the first place that can be written; where there is none, say so."""
+    reason = "no place to write"
     for path in object_files():
         try:
             _write(path, hashlib.sha256(content).hexdigest().encode() + b"\n" + content)

@@ -141,7 +141,8 @@ class Hands(OnTimeAxis):
     def ask_length(self) -> None:
         """Type the length of the drill in the place of the first lane."""
         if self.take is not None:
-            self._open_editor(QRectF(ROOM.left, self.top, look.width("000000", 9) + look.px(18), self.lane), str(self.take.length), "Length of the drill in frames", self._set_length)
+            where = QRectF(ROOM.left, self.top, look.width("000000", 9) + look.px(18), self.lane)
+            self._open_editor(where, str(self.take.length), "Length of the drill in frames", self._set_length)
 
     def _set_length(self, text: str) -> None:
         take = self.take

@@ -87,9 +87,8 @@ class Readout(QWidget):
         top = 6 if len(lines) * high + 8 <= self.height() else 3
         places = tuple(place for place, _, _ in lines)
         painter = QPainter(self)
-        self._letters.lay(
-            painter, QRectF(self.rect()), QColor(self.look.paper), (places, self.look, size, high, top), lambda on: self._paint_letters(on, places, top, high, size)
-        )
+        key = (places, self.look, size, high, top)
+        self._letters.lay(painter, QRectF(self.rect()), QColor(self.look.paper), key, lambda on: self._paint_letters(on, places, top, high, size))
         painter.setFont(look.font(size))
         flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         figure = (self.width() - look.px(14) - look.width("W", 9) - look.px(20)) / 2

@@ -28,6 +28,8 @@ class PaperAxis(pg.AxisItem):
     def __init__(self, orientation: str) -> None:
         super().__init__(orientation)
         self._kept = Kept()
+        # What is to be drawn, worked out anew whenever pyqtgraph has thrown it away.
+        self.picture: Any = None
         # How often what it shows was worked out: part of the key.
         self._version = 0
         self.look = look.DAY

@@ -90,7 +90,8 @@ class Rolling(QWidget):
             painter.setFont(look.font(9))
             letters = area.right() + look.px(8) + look.width("W", 9) * place
             middle = min(max(float(y[-1]), area.top() + look.height(9) / 2), area.bottom() - look.height(9) / 2)
-            painter.drawText(QRectF(letters, middle - look.height(9) / 2, look.width("W", 9), look.height(9)), Qt.AlignmentFlag.AlignVCenter, look.letter(number))
+            spot = QRectF(letters, middle - look.height(9) / 2, look.width("W", 9), look.height(9))
+            painter.drawText(spot, Qt.AlignmentFlag.AlignVCenter, look.letter(number))
             if place == 0:
                 painter.setPen(QColor(self.look.ink))
                 box = QRectF(area.right(), area.top() + 2, self.width() - area.right() - look.px(8), look.height(9))

@@ -119,10 +119,10 @@ class StickView(QWidget):
         painter.drawPath(look.shape(3, 12).translated(self.at(*self.intent())))
         painter.setFont(look.font(8))
         for row, (words, place, pair) in enumerate((("stick", 0, self.raw), ("intent", 3, self.intent()))):
-            middle = 2 + (row + 0.5) * look.height(8)
+            line = 2 + (row + 0.5) * look.height(8)
             painter.setPen(QPen(QColor(self.look.soft), 1.2))
-            painter.drawPath(look.shape(place, look.px(7)).translated(QPointF(look.px(10), middle)))
-            area = QRectF(look.px(20), middle - look.height(8) / 2, self.width() - look.px(20), look.height(8))
+            painter.drawPath(look.shape(place, look.px(7)).translated(QPointF(look.px(10), line)))
+            area = QRectF(look.px(20), line - look.height(8) / 2, self.width() - look.px(20), look.height(8))
             painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, f"{words}  {pair[0]:+.2f}  {pair[1]:+.2f}".replace("-", "−"))
 
 
