@@ -66,6 +66,8 @@ class Window(QMainWindow):
             self.look = look.NIGHT if settings.get("night", False) else palette
             self._set_kept_after(settings.get("kept_after", self._kept_after))
         look.set_text_scale(self._text_scale)
+        QApplication.setFont(look.font(10))
+        self._dress()
         self._make_actions()
         self._shown_page = 0
         self._leaving: QWidget | None = None
@@ -356,11 +358,15 @@ class Window(QMainWindow):
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette
-        app = QApplication.instance()
-        if isinstance(app, QApplication) and app.styleSheet() != look.style_sheet(palette):
-            app.setPalette(look.qt_palette(palette))
-            app.setStyleSheet(look.style_sheet(palette))
+        self._dress()
         self.page.set_look(palette)
+
+    def _dress(self) -> None:
+        """The style sheet comes before the widgets: they take their sizes from it."""
+        app = QApplication.instance()
+        if isinstance(app, QApplication) and app.styleSheet() != look.style_sheet(self.look):
+            app.setPalette(look.qt_palette(self.look))
+            app.setStyleSheet(look.style_sheet(self.look))
 
     def help_dialog(self) -> QDialog:
         dialog = Dialog("How to use Cinetica", self)

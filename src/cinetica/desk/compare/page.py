@@ -169,6 +169,7 @@ class ComparePage(QWidget):
         for view in (self.sheet.view, self.sheet.figures):
             view.setFocusPolicy(Qt.FocusPolicy.TabFocus if number else Qt.FocusPolicy.StrongFocus)
         self.pages.setCurrentIndex(number)
+        self._later.start()
         if number == 0:
             self.sheet.view.setFocus()
 
@@ -282,6 +283,7 @@ class ComparePage(QWidget):
     def set_look(self, palette: look.Palette) -> None:
         for part in (self.sheet, self.stage, self.explaining, self.hands, self.states, self.strips, self.ruler, self.table, self.play):
             part.set_look(palette)
+        self._later.start()
 
     # What the person has set up, from one start to the next
 
