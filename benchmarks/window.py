@@ -42,7 +42,7 @@ window = Window(Session(demo_study("harbour")))
 window.show()
 start(window)
 app.processEvents()
-assert window.session.shown and window.page.strips.strips[0].curves.items
+assert window.session.shown and window.page.strips.strips[0].curves.drawn
 """
 
 

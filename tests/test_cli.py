@@ -1,5 +1,8 @@
 import csv
 import json
+import os
+import subprocess
+import sys
 
 import pytest
 from click.testing import CliRunner
@@ -108,3 +111,11 @@ def test_a_missing_library_is_one_line_that_says_what_to_install(study, monkeypa
     assert result.exit_code == 1
     assert result.output.strip() == install_line(["libegl1", "libxcb-cursor0"])
     assert "apt-get install -y libegl1 libxcb-cursor0" in result.output
+
+
+def test_a_sheet_without_a_display_says_nothing_of_its_own(tmp_path):
+    usual = {name: value for name, value in os.environ.items() if name not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    write_study(cli.demo_study("harbour"), tmp_path / "study.json")
+    arguments = ["report", str(tmp_path / "study.json"), "--drill", "Quay sprint", "-o", str(tmp_path / "sheet.html")]
+    done = subprocess.run([sys.executable, "-m", "cinetica", *arguments], env=usual, capture_output=True, text=True, check=True)
+    assert done.stderr == ""

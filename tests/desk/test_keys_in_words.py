@@ -1,0 +1,123 @@
+"""Keys are named as they are bound; actions act on the page that is shown; names are renamed by a double click; windows fit."""
+
+import pytest
+from PySide6.QtCore import QByteArray, QPoint, QRect, QSize, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from cinetica.cli import demo_study
+from cinetica.desk import placing
+from cinetica.desk.commands import Commands
+from cinetica.desk.keys import COMPARE_ONLY, KEYS, help_text, keyed
+from cinetica.desk.session import Session
+from cinetica.desk.settings import Settings
+from cinetica.desk.sheet_model import FIRST_TUNE
+from cinetica.desk.shortcuts import DEFAULT_KEYS, set_keys
+from cinetica.desk.window import Window
+from tests.desk.painted import settle
+
+
+@pytest.fixture
+def rebound(window):
+    """Undo is on F8, explain on no key; afterwards all is as at first."""
+    set_keys("undo", window.actions_by_name["undo"], ("F8",))
+    set_keys("explain", window.actions_by_name["explain"], ())
+    yield window
+    for name in ("undo", "explain"):
+        set_keys(name, window.actions_by_name[name], DEFAULT_KEYS[name])
+
+
+def test_words_name_the_keys_in_force(rebound):
+    said = []
+    rebound.session.told.connect(said.append)
+    rebound.commands.remove()
+    assert "Undo (F8) brings it back" in said[-1]
+    assert "(E)" not in rebound.page.bar.explain.toolTip()
+    assert "()" not in rebound.page.bar.explain.toolTip()
+    assert "<b>F8</b>" in help_text()
+    set_keys("explain", rebound.actions_by_name["explain"], ("F7",))
+    assert "(F7)" in rebound.page.bar.explain.toolTip()
+
+
+def test_names_are_never_taken_for_keys(window):
+    assert keyed("“{0}” is removed. Undo ({undo}) brings it back.", "{save} {1}") == "“{save} {1}” is removed. Undo (Ctrl+Z) brings it back."
+
+
+def test_no_word_names_a_key_of_its_own():
+    """Every template names actions that there are."""
+    names = {name for name, _, _ in KEYS}
+    assert names >= COMPARE_ONLY
+
+
+def test_on_play_the_keys_of_compare_do_nothing(window):
+    page = window.page
+    before = (page.comparing.anchor, page.comparing.differences, page.bar.explain.isChecked(), page.stage.editor.on, window.session.cursor)
+    window.show_page(1)
+    settle()
+    for key in (Qt.Key.Key_C, Qt.Key.Key_E, Qt.Key.Key_L, Qt.Key.Key_T, Qt.Key.Key_End, Qt.Key.Key_F):
+        QTest.keyClick(page.sheet.view, key)
+        QTest.keyClick(window, key)
+    assert (page.comparing.anchor, page.comparing.differences, page.bar.explain.isChecked(), page.stage.editor.on, window.session.cursor) == before
+    assert not any(window.actions_by_name[name].isEnabled() for name in COMPARE_ONLY)
+    window.show_page(0)
+    assert all(window.actions_by_name[name].isEnabled() for name in COMPARE_ONLY)
+    QTest.keyClick(window, Qt.Key.Key_L)
+    assert page.comparing.anchor != before[0]
+
+
+def test_a_double_click_on_a_name_renames_the_tune(window, monkeypatch):
+    monkeypatch.setattr(Commands, "ask", lambda *_: "Heron")
+    header = window.page.sheet.view.tune_header
+    column = FIRST_TUNE + 1
+    spot = QPoint(header.sectionViewportPosition(column) + header.sectionSize(column) // 2, header.height() // 2)
+    QTest.mouseClick(header.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+    QTest.mouseDClick(header.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+    assert [tune.name for tune in window.session.study.tunes[:2]] == ["Wren", "Heron"]
+
+
+class Screen:
+    """A screen of another size than that of the tests."""
+
+    def __init__(self, room: QRect) -> None:
+        self.room = room
+
+    def availableGeometry(self) -> QRect:
+        return self.room
+
+    geometry = availableGeometry
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1366, 768), (1024, 700)])
+def test_a_first_window_fits_its_screen_with_its_frame(qtbot, monkeypatch, size):
+    room = QRect(0, 0, size[0], size[1] - 28)
+    monkeypatch.setattr(placing, "_screen_of", lambda _: Screen(room))
+    window = Window(Session(demo_study("harbour")))
+    qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
+    assert window.isMaximized()
+    frame = window.normalGeometry().size() + placing.FRAME
+    assert frame.width() <= room.width()
+    assert frame.height() <= room.height()
+    assert window.minimumSizeHint().width() <= size[0]
+    assert window.minimumSizeHint().height() <= room.height() - placing.FRAME.height()
+
+
+def test_a_window_kept_from_another_screen_comes_back_onto_this_one(qtbot, tmp_path):
+    settings = Settings(tmp_path / "window.ini")
+    first = Window(Session(demo_study("harbour")), settings=settings)
+    qtbot.addWidget(first, before_close_func=lambda window: window.session.undo_stack.setClean())
+    first.resize(1700, 1000)
+    first.move(5000, 4000)
+    first.show()
+    first.move(5000, 4000)
+    geometry = first.saveGeometry()
+    assert isinstance(geometry, QByteArray)
+    first.close()
+    second = Window(Session(demo_study("harbour")), settings=settings)
+    qtbot.addWidget(second, before_close_func=lambda window: window.session.undo_stack.setClean())
+    second.restoreGeometry(geometry)
+    second.move(5000, 4000)
+    second.show()
+    settle()
+    QApplication.processEvents()
+    assert second.screen().availableGeometry().contains(second.frameGeometry())
+    assert second.size() != QSize(0, 0)
