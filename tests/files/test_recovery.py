@@ -5,6 +5,7 @@ import random
 import select
 import signal
 import time
+from pathlib import Path
 
 from cinetica.cli import demo_study
 from cinetica.files.recovery import RecoveryFile, left_behind
@@ -128,3 +129,16 @@ def test_200_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
         assert not [each for each in (folder / "recovery").iterdir() if each.suffix == ".json"]
     # The moments were random indeed: some kills came between keeping and saving.
     assert between > 10
+
+
+def test_one_bad_entry_costs_that_entry_alone(tmp_path):
+    mine = RecoveryFile(tmp_path)
+    mine.keep(demo_study("harbour"), Path(os.fsdecode(b"/tmp/caf\xe9/st\xfcdy.json")))
+    os.close(mine._lock)
+    (tmp_path / "x.lock").mkdir()
+    (tmp_path / "y.json").mkdir()
+    (tmp_path / "z.json").write_text("[" * 100_000)
+    found = left_behind(tmp_path)
+    assert [left.study.name for left in found] == [demo_study("harbour").name]
+    assert found[0].origin == Path(os.fsdecode(b"/tmp/caf\xe9/st\xfcdy.json"))
+    found[0].leave()

@@ -65,6 +65,9 @@ class Windows:
             window.move(corner.x() + 32, corner.y() + 32)
         self.open_ones.append(window)
         window.show()
+        if window.documents.recovery is None:
+            words = "This window cannot keep your work against a crash: its folder for that cannot be written. Save often."
+            QTimer.singleShot(0, window, lambda: window.session.refused.emit(words))
         if is_ready():
             QTimer.singleShot(0, lambda: _start_for_good(window))
         else:

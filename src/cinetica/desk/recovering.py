@@ -62,7 +62,7 @@ class RecoveryDialog(Dialog):
 def _when(at: str) -> str:
     try:
         moment = datetime.fromisoformat(at).astimezone()
-    except ValueError:
+    except (ValueError, OverflowError):
         return "at an unknown time"
     today = moment.date() == datetime.now().astimezone().date()
     return f"today at {moment:%H:%M:%S}" if today else f"on {moment:%-d %B %Y at %H:%M:%S}"

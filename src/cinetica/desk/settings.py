@@ -47,7 +47,7 @@ class Settings:
         """The value kept under a name, if it is of the default's type; else the default."""
         try:
             value = json.loads(str(self._store.value(name, "")))
-        except ValueError:
+        except (ValueError, RecursionError):
             return default
         fits = type(value) is type(default) and (not isinstance(value, list) or all(isinstance(each, str) for each in value))
         return value if fits else default

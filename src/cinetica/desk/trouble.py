@@ -49,8 +49,12 @@ def _from_qt(kind: QtMsgType, context: QMessageLogContext, message: str) -> None
 
 def save_aside(studies: list[Study]) -> list[Path]:
     """Each study as a file of its own in the state directory; those that could be written."""
-    folder = state_folder() / "aside"
-    written = []
+    written: list[Path] = []
+    try:
+        folder = state_folder() / "aside"
+    except OSError as error:
+        log.error("not saved aside: %s", error)
+        return written
     for number, study in enumerate(studies, 1):
         path = folder / f"{datetime.now():%Y-%m-%d-%H-%M-%S}-{number}.json"
         try:
@@ -87,6 +91,13 @@ class Trouble:
         self.dialog = None
 
 
+def _log_words() -> str:
+    try:
+        return str(log_file())
+    except OSError as error:
+        return f"none, {error.strerror or error}"
+
+
 class TroubleDialog(Dialog):
     """What happened, where the study was kept, and all of it to copy."""
 
@@ -99,7 +110,7 @@ class TroubleDialog(Dialog):
             "You can go on. If it looks wrong, save under another name and start anew."
         )
         words.setWordWrap(True)
-        self.text = QPlainTextEdit(f"Cinetica {__version__}, Qt {qVersion()}, {platform.platform()}\n{what}\n\n{details}\nLog: {log_file()}\n", readOnly=True)
+        self.text = QPlainTextEdit(f"Cinetica {__version__}, Qt {qVersion()}, {platform.platform()}\n{what}\n\n{details}\nLog: {_log_words()}\n", readOnly=True)
         self.text.setFont(look.fixed_font())
         self.text.setAccessibleName("What happened")
         buttons = QDialogButtonBox()

@@ -62,7 +62,8 @@ class Window(QMainWindow):
         self.actions_by_name: dict[str, QAction] = {}
         self._text_scale = look.TEXT_SCALES[0]
         if settings is not None:
-            self._text_scale = settings.get("text_scale", self._text_scale)
+            kept_scale = settings.get("text_scale", self._text_scale)
+            self._text_scale = kept_scale if kept_scale in look.TEXT_SCALES else look.TEXT_SCALES[0]
             self.look = look.NIGHT if settings.get("night", False) else palette
             self._set_kept_after(settings.get("kept_after", self._kept_after))
         look.set_text_scale(self._text_scale)

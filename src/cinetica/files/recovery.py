@@ -50,7 +50,8 @@ class RecoveryFile:
         """Write the study as it is now, and where it came from. OSError if that cannot be done; what was kept before then stands."""
         at = datetime.now().astimezone().isoformat(timespec="seconds")
         head = {"format": FORMAT, "version": 1, "at": at, "origin": str(origin) if origin else None}
-        text = json.dumps(head, ensure_ascii=False)[:-1] + f', "study": {self._text.of(study)}}}\n'
+        # In ASCII: a path may hold bytes that are no text.
+        text = json.dumps(head)[:-1] + f', "study": {self._text.of(study)}}}\n'
         write_atomically(self.path, text.encode(), private=True)
 
     def forget(self) -> None:
@@ -90,7 +91,11 @@ def left_behind(folder: Path) -> list[LeftBehind]:
     """The studies that no running process owns, newest first; each is ours until it is removed or left."""
     found = []
     for path in folder.glob("*.json"):
-        lock = _hold(_lock_beside(path))
+        try:
+            lock = _hold(_lock_beside(path))
+        except OSError:
+            # Something else stands where its lock would be: this one entry is left alone.
+            continue
         if lock is None:
             continue
         try:
@@ -106,7 +111,10 @@ def left_behind(folder: Path) -> list[LeftBehind]:
 
 def _sweep(lock_path: Path) -> None:
     """What a crash left without anything to recover: the lock, and a temporary file that was being written."""
-    lock = _hold(lock_path)
+    try:
+        lock = _hold(lock_path)
+    except OSError:
+        return
     if lock is None:
         return
     for temporary in lock_path.parent.glob(f".{lock_path.stem}.json.*"):
