@@ -232,7 +232,7 @@ def test_samples_are_drawn_as_asked(window, drawing):
     spots = {name: strip.plot.mapFromScene(strip.plot.box.mapViewToScene(QPointF(middle, value))) for name, value in heights.items()}
     ink = np.array([0x9E, 0x4E, 0x1F])
     around = {name: picture[spot.y() - 1 : spot.y() + 2, spot.x() - 1 : spot.x() + 2] for name, spot in spots.items()}
-    inked = {name: bool((np.abs(part - ink).max(axis=2) < 60).any()) for name, part in around.items()}
+    inked = {name: bool((np.abs(part.astype(int) - ink).max(axis=2) < 60).any()) for name, part in around.items()}
     assert inked == {"lines": drawing == "lines", "steps": drawing == "steps"}
 
 
