@@ -67,7 +67,8 @@ class Window(QMainWindow):
             self.look = look.NIGHT if settings.get("night", False) else palette
             self._set_kept_after(settings.get("kept_after", self._kept_after))
         look.set_text_scale(self._text_scale)
-        QApplication.setFont(look.font(10))
+        if QApplication.font() != look.font(10):
+            QApplication.setFont(look.font(10))
         self._dress()
         self._make_actions()
         self._shown_page = 0
