@@ -227,13 +227,15 @@ class _Foldable:
 class FoldingRow(QFrame):
     """A row of widgets. Where there is no room, the buttons with the highest `fold` go into a menu at its end."""
 
-    def __init__(self, more: str, *, margins: tuple[int, int] = (9, 12), spacing: int = 3) -> None:
+    def __init__(self, more: str, *, margins: tuple[int, int] = (9, 12), spacing: int = 3, air: int = 0) -> None:
+        """`margins` at the left and right; `air` is kept free over and under what stands in the row."""
         super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.row = QHBoxLayout(self)
-        self.row.setContentsMargins(margins[0], 0, margins[1], 0)
+        self.row.setContentsMargins(margins[0], air, margins[1], air)
         self.row.setSpacing(spacing)
         self._foldable: list[_Foldable] = []
-        self.more = OpensButton(more)
+        self.more = OpensButton(more, self)
         self.more.setFont(look.font(9))
         self.more.setToolTip("What has no room here")
         self.more.setAccessibleName(more)

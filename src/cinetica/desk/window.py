@@ -69,7 +69,6 @@ class Window(QMainWindow):
         look.set_text_scale(self._text_scale)
         if QApplication.font() != look.font(10):
             QApplication.setFont(look.font(10))
-        self._dress()
         self._make_actions()
         self._shown_page = 0
         self._leaving: QWidget | None = None
@@ -364,11 +363,12 @@ class Window(QMainWindow):
         self.page.set_look(palette)
 
     def _dress(self) -> None:
-        """The style sheet comes before the widgets: they take their sizes from it."""
-        app = QApplication.instance()
-        if isinstance(app, QApplication) and app.styleSheet() != look.style_sheet(self.look):
-            app.setPalette(look.qt_palette(self.look))
-            app.setStyleSheet(look.style_sheet(self.look))
+        """The window's own style sheet: with the application's, every widget would be dressed anew whenever it gets a parent."""
+        palette, sheet = look.qt_palette(self.look), look.style_sheet(self.look)
+        if QApplication.palette() != palette:
+            QApplication.setPalette(palette)
+        if self.styleSheet() != sheet:
+            self.setStyleSheet(sheet)
 
     def help_dialog(self) -> QDialog:
         dialog = Dialog("How to use Cinetica", self)

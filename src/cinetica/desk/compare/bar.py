@@ -22,7 +22,7 @@ class Bar(FoldingRow):
     """`show_preset` takes the name of a preset of strips."""
 
     def __init__(self, comparing: Comparing, show_preset: Callable[[str], None]) -> None:
-        super().__init__("More")
+        super().__init__("More", air=look.px(3))
         self.comparing = comparing
         self.setObjectName("bar")
         self.anchor = self._button("Line up on: start", "Lay the tunes over each other at this ({line_up} goes on to the next)", opens=True)
@@ -49,7 +49,6 @@ class Bar(FoldingRow):
         self.add(self.table, fold=3)
         self.add(self.explain, fold=1)
         self.add_more()
-        self.setFixedHeight(self.anchor.sizeHint().height() + look.px(6))
         comparing.changed.connect(self.say)
         comparing.session.figures_changed.connect(self.say)
         self.say()

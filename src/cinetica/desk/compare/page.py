@@ -98,7 +98,6 @@ class ComparePage(QWidget):
             signal.connect(self._later.start)
 
     def _lay_out(self) -> None:
-        self._below = QSplitter(Qt.Orientation.Vertical)
         self._numbers = QWidget()
         self._charts_or_table = QStackedLayout(self._numbers)
         self._charts_or_table.addWidget(self.strips)

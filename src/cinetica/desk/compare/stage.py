@@ -266,14 +266,14 @@ class Stage(QWidget):
         self.every_box.setToolTip("A print of the body every so many frames")
         self.every_box.valueChanged.connect(self.print_every)
         self.legend = Legend(self.look)
-        self.top_row = FoldingRow("More", margins=(8, 12), spacing=6)
+        self.top_row = FoldingRow("More", margins=(8, 12), spacing=6, air=2)
         for widget, stretch in ((self.title, 0), (about, 1), (self.every_box, 0), (self.legend, 8)):
             self.top_row.add(widget, stretch=stretch)
         rows = QWidget()
         self._either = QStackedLayout(rows)
         self._either.addWidget(self.top_row)
         self._either.addWidget(self.edit_row)
-        rows.setFixedHeight(max(self.top_row.sizeHint().height(), self.edit_row.sizeHint().height()) + 4)
+        rows.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         return rows
 
     def _menu(self) -> QMenu:

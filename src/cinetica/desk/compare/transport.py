@@ -25,7 +25,7 @@ class Transport(FoldingRow):
     """Buttons in words; the same steps are on the arrow keys."""
 
     def __init__(self, session: Session, axis: TimeAxis) -> None:
-        super().__init__("More", margins=(10, 14), spacing=1)
+        super().__init__("More", margins=(10, 14), spacing=1, air=look.px(5))
         self.setObjectName("transport")
         self.session, self.axis = session, axis
         # A share of real time; 0 is frame by frame.
@@ -62,7 +62,6 @@ class Transport(FoldingRow):
         self.row.addSpacing(look.px(8))
         self.add(self.wake, stretch=4)
         self.wake.hide()
-        self.setFixedHeight(self.play_button.sizeHint().height() + look.px(10))
         session.cursor_moved.connect(self._say)
         session.figures_changed.connect(self._new_traces)
         session.wake_changed.connect(self._say_wake)

@@ -20,6 +20,8 @@ class PaperPlot(pg.PlotWidget):
         item = self.getPlotItem()
         item.hideButtons()
         item.setMenuEnabled(False)
+        # It makes its menu all the same, and nobody owns that: it would outlive the window.
+        item.ctrlMenu.setParent(self, item.ctrlMenu.windowFlags())
         item.layout.setContentsMargins(0, 0, 0, 0)
         item.layout.setSpacing(0)
         self._axes["left"].setWidth(numbers_width())

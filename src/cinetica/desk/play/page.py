@@ -95,7 +95,7 @@ class PlayPage(QWidget):
         layout.addWidget(self._foot())
 
     def _bar(self) -> FoldingRow:
-        bar = self.bar = FoldingRow("More")
+        bar = self.bar = FoldingRow("More", air=look.px(2))
         bar.setObjectName("bar")
         self.courses = Chooser()
         self.courses.setAccessibleName("Course to play on")
@@ -121,7 +121,6 @@ class PlayPage(QWidget):
         bar.add_more()
         bar.more.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         bar.row.addStretch(1)
-        bar.setFixedHeight(self.courses.sizeHint().height() + look.px(4))
         return bar
 
     def _menu(self) -> QMenu:
