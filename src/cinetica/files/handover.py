@@ -88,7 +88,9 @@ def _identifier(name: str, reserved: frozenset[str]) -> str:
 
 def _allowed(name: str, reserved: frozenset[str]) -> str:
     """The name, with a _ behind it where it is a word of the language; read back, that counts as the same name."""
-    return f"{name}_" if name in reserved else name
+    while name in reserved:
+        name += "_"
+    return name
 
 
 def _plain(text: str) -> str:
@@ -140,9 +142,10 @@ def _c(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
 def _csharp(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
     kinds = {float: "double", int: "int", bool: "bool", str: "string"}
     # A member of the class cannot have the name of the class.
-    members = CSHARP_WORDS | {f.name for f in listed}
-    lines = [f"    public const {kinds[type(f.value)]} {_allowed(f.name, CSHARP_WORDS)} = {_number(f.value)}; // {f.comment}" for f in listed]
-    return "\n".join([f"// {_head(tune, conventions)}", f"public static class {_identifier(tune.name, members)}", "{", *lines, "}", ""])
+    members = [_allowed(f.name, CSHARP_WORDS) for f in listed]
+    lines = [f"    public const {kinds[type(f.value)]} {name} = {_number(f.value)}; // {f.comment}" for name, f in zip(members, listed, strict=True)]
+    around = _identifier(tune.name, CSHARP_WORDS | set(members))
+    return "\n".join([f"// {_head(tune, conventions)}", f"public static class {around}", "{", *lines, "}", ""])
 
 
 def _lua(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
