@@ -13,7 +13,7 @@ if not has_display():
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 from benchmarks import files, kernel, play, window
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 
 Row = tuple[str, str, str]
 
@@ -33,7 +33,7 @@ def kernel_rows() -> list[Row]:
 
 
 def window_rows() -> list[Row]:
-    two, six = window.drags(demo_study("harbour")), window.drags(window.study_of_six())
+    two, six = window.drags(shipped_study("harbour")), window.drags(window.study_of_six())
     long = window.drags(window.study_of_six(), 30, ticks=72_000)
     start = window.starts()
     middle = statistics.median

@@ -9,10 +9,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from benchmarks.window import settled
-from cinetica.cli import demo_study
 from cinetica.desk.application import application, start
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
 from cinetica.model.editing import with_new_tune
 from cinetica.motion.live import Held, LiveRun
 
@@ -28,7 +28,7 @@ class Played(NamedTuple):
 def played(seconds: float = 60.0) -> Played:
     """One tune and three shadows on the yard at 1280×800, in real time, running and jumping."""
     app = application()
-    study = demo_study("harbour")
+    study = shipped_study("harbour")
     for number in range(2):
         study = with_new_tune(study, study.tune("Wren").put("drive.top_speed", 5.0 + number).model_copy(update={"name": f"Wren {number}"}))
     window = Window(Session(study))
@@ -72,7 +72,7 @@ def played(seconds: float = 60.0) -> Played:
 
 def live_tick() -> float:
     """Best seconds of a tick of four tunes."""
-    study = demo_study("harbour")
+    study = shipped_study("harbour")
     drill, wren, bramble = study.drill("Rooftop hop"), study.tune("Wren"), study.tune("Bramble")
     live = LiveRun([wren, bramble, wren, bramble], drill.course, drill.start, 60.0)
     held, took = Held(frozenset({"right"})), []

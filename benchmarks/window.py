@@ -13,10 +13,10 @@ import numpy as np
 import pyqtgraph as pg
 
 from benchmarks.kernel import hands_for
-from cinetica.cli import demo_study
 from cinetica.desk.application import application, start
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
 from cinetica.model.editing import with_new_tune
 from cinetica.model.study import Study
 from cinetica.model.tune import parameter_by_id
@@ -33,12 +33,12 @@ app.processEvents()
 OURS = """
 import gc
 gc.disable()  # as cinetica.__main__ does
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.desk.application import application, start
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
 app = application()
-window = Window(Session(demo_study("harbour")))
+window = Window(Session(shipped_study("harbour")))
 window.show()
 start(window)
 app.processEvents()
@@ -63,7 +63,7 @@ class Taken(NamedTuple):
 
 def study_of_six() -> Study:
     """The demo study with six tunes for the side view."""
-    study = demo_study("harbour")
+    study = shipped_study("harbour")
     for number in range(4):
         tune = study.tune("Wren").put("drive.top_speed", 4.0 + number).model_copy(update={"name": f"Wren {number}"})
         study = with_new_tune(study, tune)

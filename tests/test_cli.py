@@ -7,7 +7,8 @@ import sys
 import pytest
 from click.testing import CliRunner
 
-from cinetica import cli
+from cinetica.cli import main
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import write_study
 from cinetica.libraries import install_line
 
@@ -15,12 +16,12 @@ from cinetica.libraries import install_line
 @pytest.fixture
 def study(tmp_path):
     path = tmp_path / "harbour.json"
-    write_study(cli.demo_study("harbour"), path)
+    write_study(shipped_study("harbour"), path)
     return path
 
 
 def call(*arguments):
-    return CliRunner().invoke(cli.main, [str(argument) for argument in arguments])
+    return CliRunner().invoke(main, [str(argument) for argument in arguments])
 
 
 def test_a_trace_to_standard_output_and_into_a_file(study, tmp_path):
@@ -115,7 +116,7 @@ def test_a_missing_library_is_one_line_that_says_what_to_install(study, monkeypa
 
 def test_a_sheet_without_a_display_says_nothing_of_its_own(tmp_path):
     usual = {name: value for name, value in os.environ.items() if name not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
-    write_study(cli.demo_study("harbour"), tmp_path / "study.json")
+    write_study(shipped_study("harbour"), tmp_path / "study.json")
     arguments = ["report", str(tmp_path / "study.json"), "--drill", "Quay sprint", "-o", str(tmp_path / "sheet.html")]
     done = subprocess.run([sys.executable, "-m", "cinetica", *arguments], env=usual, capture_output=True, text=True, check=True)
     assert done.stderr == ""

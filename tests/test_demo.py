@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock
 from cinetica.motion.simulate import simulate
 from cinetica.reading.measures import read_off
 from tests.builders import marks_at, rows_of
 
-HARBOUR, PITFALLS = demo_study("harbour"), demo_study("pitfalls")
+HARBOUR, PITFALLS = shipped_study("harbour"), shipped_study("pitfalls")
 
 
 def harbour(drill, *names):

@@ -8,9 +8,9 @@ import xml.etree.ElementTree as ET
 from pathlib import Path
 
 from cinetica import __version__
-from cinetica.cli import demo_study
 from cinetica.cli import main as command
 from cinetica.desk.application import DESKTOP_ID, ICON
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import study_text
 
 ROOT = Path(__file__).parents[1]
@@ -57,7 +57,7 @@ def test_a_study_is_known_by_its_first_bytes():
     mime = ET.parse(SHARE / f"mime/packages/{DESKTOP_ID}.xml").getroot()
     match = mime.find(".//{*}match")
     low, high = map(int, match.get("offset").split(":"))
-    assert match.get("value") in study_text(demo_study("harbour"))[low : high + len(match.get("value"))]
+    assert match.get("value") in study_text(shipped_study("harbour"))[low : high + len(match.get("value"))]
     assert json.loads(match.get("value")) == "cinetica-study"
 
 

@@ -8,7 +8,6 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
-from cinetica.cli import demo_study
 from cinetica.desk import look
 from cinetica.desk.application import application, start
 from cinetica.desk.choices import ChoicePopup
@@ -18,6 +17,7 @@ from cinetica.desk.import_log import ImportLog
 from cinetica.desk.rates import Rates
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.editing import with_new_tune, with_snapshot
 from cinetica.model.tune import parameter_by_id
@@ -27,7 +27,7 @@ FOLDER, EXAMPLES = ROOT / "docs" / "screenshots", ROOT / "examples"
 
 
 def opened(study: str, drill: str, cursor: int, palette: look.Palette = look.DAY) -> Window:
-    window = Window(Session(demo_study(study)), palette)
+    window = Window(Session(shipped_study(study)), palette)
     window.show()
     QTest.qWaitForWindowExposed(window)
     start(window)

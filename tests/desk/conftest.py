@@ -6,10 +6,10 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
-from cinetica.cli import demo_study
 from cinetica.desk.application import application, start
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
 
 
 @pytest.fixture(scope="session")
@@ -26,7 +26,7 @@ def pytest_runtest_teardown(item):
 @pytest.fixture
 def window(qtbot):
     """The real window on the demo study, its kernel loaded."""
-    window = Window(Session(demo_study("harbour")))
+    window = Window(Session(shipped_study("harbour")))
     # Closing must not ask whether to keep what a test has changed.
     qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
     window.show()

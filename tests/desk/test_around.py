@@ -8,7 +8,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QKeySequence
 from PySide6.QtTest import QTest
 
-from cinetica.cli import demo_study
 from cinetica.desk import look, trouble
 from cinetica.desk.application import start
 from cinetica.desk.history import History
@@ -19,6 +18,7 @@ from cinetica.desk.settings import Settings
 from cinetica.desk.trouble import Trouble, TroubleDialog, save_aside
 from cinetica.desk.window import Window
 from cinetica.files.places import log_file
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study
 from cinetica.model.tune import parameter_by_id
 
@@ -55,7 +55,7 @@ def test_every_edit_has_its_name_and_one_can_go_back_to_it(window, history):
     assert [model.index(row, 0).data() for row in range(model.rowCount())] == ["As it was opened", "Gravity of Wren", "Duplicate Wren", "Tick rate"]
     history.edits.setCurrentIndex(model.index(0, 0))
     assert gravity(window) == 42
-    assert window.session.study == demo_study("harbour")
+    assert window.session.study == shipped_study("harbour")
 
 
 def test_a_milestone_is_named_kept_and_brought_back(window, history):
@@ -145,7 +145,7 @@ def test_a_key_is_changed_refused_where_taken_and_put_back(window, qtbot):
 
 def test_keys_come_back_at_the_next_start(qtbot, tmp_path):
     def opened():
-        window = Window(Session(demo_study("harbour")), settings=Settings(tmp_path / "settings.ini"))
+        window = Window(Session(shipped_study("harbour")), settings=Settings(tmp_path / "settings.ini"))
         qtbot.addWidget(window)
         window.show()
         start(window)
@@ -228,4 +228,4 @@ def test_where_nothing_can_be_saved_aside_it_says_so(monkeypatch, qtbot, qapp):
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(trouble, "write_atomically", full)
-    assert save_aside([demo_study("harbour")]) == []
+    assert save_aside([shipped_study("harbour")]) == []

@@ -3,10 +3,10 @@ from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from cinetica.cli import demo_study
 from cinetica.desk import look
 from cinetica.desk.keys import KEYS
 from cinetica.desk.paint.bodies import body_at
+from cinetica.files.shipped import shipped_study
 from cinetica.model.study import Study
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.channels import CHANNELS
@@ -246,7 +246,7 @@ def test_the_clock_panel_shows_what_matters_in_its_mode(window):
 
 
 def test_a_drill_named_like_a_tune_shows_it_beside_the_reference(window):
-    window.session.load(demo_study("pitfalls"), None)
+    window.session.load(shipped_study("pitfalls"), None)
     for name in ("Stuck to the wall", "Facing falls back"):
         window.session.choose_drill(name)
         shown = window.session.shown

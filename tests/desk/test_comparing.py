@@ -9,12 +9,12 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from cinetica.cli import demo_study
 from cinetica.desk import look
 from cinetica.desk.application import start
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Settings
 from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.channels import PRESETS
 from tests.desk.conftest import drag
@@ -451,7 +451,7 @@ def test_text_grows_and_everything_still_works(window, hand):
 
 def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
     def opened():
-        window = Window(Session(demo_study("harbour")), settings=Settings(tmp_path / "window.ini"))
+        window = Window(Session(shipped_study("harbour")), settings=Settings(tmp_path / "window.ini"))
         qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
         window.show()
         start(window)

@@ -7,7 +7,6 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QMenu, QMessageBox
 
-from cinetica.cli import demo_study
 from cinetica.desk import application
 from cinetica.desk.application import Windows, start
 from cinetica.desk.documents import KEPT_AFTER
@@ -17,13 +16,14 @@ from cinetica.desk.settings import Settings
 from cinetica.desk.window import Window
 from cinetica.files.places import recovery_folder
 from cinetica.files.recovery import RecoveryFile, left_behind
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study, write_study
 from cinetica.files.writing import backup_of
 from cinetica.model.templates import TEMPLATES
 from cinetica.model.tune import parameter_by_id
 
 SPEED = parameter_by_id("drive.top_speed")
-DEMO = demo_study("harbour")
+DEMO = shipped_study("harbour")
 
 
 @pytest.fixture
@@ -100,7 +100,7 @@ def test_another_study_begins_without_what_was_set_up_for_the_one_before(window)
     window.page.sheet.differing.setChecked(True)
     window.page.sheet.search.setText("gravity")
     window.session.told.emit("Something was done.")
-    window.documents.load(demo_study("pitfalls"), None)
+    window.documents.load(shipped_study("pitfalls"), None)
     assert (window.page.comparing.anchor, window.page.comparing.differences) == ("start", False)
     assert not window.page.sheet.differing.isChecked()
     assert window.page.sheet.search.text() == ""

@@ -7,18 +7,18 @@ import pytest
 from markupsafe import escape
 from PySide6.QtGui import QGuiApplication, QImage
 
-from cinetica.cli import demo_study
 from cinetica.desk.exchange import Exchange
 from cinetica.desk.hand_over import HandOver
 from cinetica.desk.import_log import ImportLog
 from cinetica.files.handover import read_numbers
 from cinetica.files.proof import expected_text
+from cinetica.files.shipped import shipped_study
 from cinetica.files.trace_csv import trace_rows
 from cinetica.model.conventions import Conventions, Per
 from cinetica.motion.simulate import simulate
 
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)
-DEMO = demo_study("harbour")
+DEMO = shipped_study("harbour")
 
 
 @pytest.fixture

@@ -5,7 +5,6 @@ from PySide6.QtCore import QByteArray, QPoint, QRect, QSize, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from cinetica.cli import demo_study
 from cinetica.desk import placing
 from cinetica.desk.commands import Commands
 from cinetica.desk.keys import COMPARE_ONLY, KEYS, help_text, keyed
@@ -14,6 +13,7 @@ from cinetica.desk.settings import Settings
 from cinetica.desk.sheet_model import FIRST_TUNE
 from cinetica.desk.shortcuts import DEFAULT_KEYS, set_keys
 from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
 from tests.desk.painted import settle
 
 
@@ -91,7 +91,7 @@ class Screen:
 def test_a_first_window_fits_its_screen_with_its_frame(qtbot, monkeypatch, size):
     room = QRect(0, 0, size[0], size[1] - 28)
     monkeypatch.setattr(placing, "_screen_of", lambda _: Screen(room))
-    window = Window(Session(demo_study("harbour")))
+    window = Window(Session(shipped_study("harbour")))
     qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
     assert window.isMaximized()
     frame = window.normalGeometry().size() + placing.FRAME
@@ -103,7 +103,7 @@ def test_a_first_window_fits_its_screen_with_its_frame(qtbot, monkeypatch, size)
 
 def test_a_window_kept_from_another_screen_comes_back_onto_this_one(qtbot, tmp_path):
     settings = Settings(tmp_path / "window.ini")
-    first = Window(Session(demo_study("harbour")), settings=settings)
+    first = Window(Session(shipped_study("harbour")), settings=settings)
     qtbot.addWidget(first, before_close_func=lambda window: window.session.undo_stack.setClean())
     first.resize(1700, 1000)
     first.move(5000, 4000)
@@ -112,7 +112,7 @@ def test_a_window_kept_from_another_screen_comes_back_onto_this_one(qtbot, tmp_p
     geometry = first.saveGeometry()
     assert isinstance(geometry, QByteArray)
     first.close()
-    second = Window(Session(demo_study("harbour")), settings=settings)
+    second = Window(Session(shipped_study("harbour")), settings=settings)
     qtbot.addWidget(second, before_close_func=lambda window: window.session.undo_stack.setClean())
     second.restoreGeometry(geometry)
     second.move(5000, 4000)

@@ -15,13 +15,13 @@ EDITS = """
 import sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.desk.application import Windows, application
 from cinetica.desk.settings import Settings
 from cinetica.model.tune import parameter_by_id
 app = application()
 windows = Windows(Settings(Path(sys.argv[1]) / "settings.ini"))
-window = windows.open(demo_study("harbour"), None)
+window = windows.open(shipped_study("harbour"), None)
 window.documents.set_kept_after(1)
 count = 0
 def edit():

@@ -7,11 +7,11 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QCursor, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
-from cinetica.cli import demo_study
 from cinetica.desk import look
 from cinetica.desk.application import start
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
 from cinetica.model import hands
 from cinetica.model.take import Press
 from cinetica.model.tune import parameter_by_id
@@ -143,7 +143,7 @@ def opened(qtbot, palette=look.DAY, drill="Quay sprint", scale=1.0) -> Window:
     look.set_text_scale(scale)
     # What is under the mouse is lit.
     QCursor.setPos(1900, 1070)
-    window = Window(Session(demo_study("harbour")), palette)
+    window = Window(Session(shipped_study("harbour")), palette)
     qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
     if scale != 1.0:
         window.set_text_size(scale)

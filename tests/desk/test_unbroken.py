@@ -7,10 +7,10 @@ from PySide6.QtCore import QLocale, QObject, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-from cinetica.cli import demo_study
 from cinetica.desk.hand_over import HandOver
 from cinetica.desk.rates import Rates
 from cinetica.desk.widgets import NumberBox, number_of
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study, read_study, study_text
 from cinetica.model import editing
 from cinetica.model.tune import parameter_by_id
@@ -20,7 +20,7 @@ GRAVITY = parameter_by_id("gravity.gravity")
 
 
 def test_a_remedy_can_be_taken_undone_and_taken_again(window):
-    window.session.load(demo_study("pitfalls"), None)
+    window.session.load(shipped_study("pitfalls"), None)
     window.session.choose_drill("Blend by the tick")
     tune = window.session.study.tune("Blend by the tick")
     rates = Rates(window.session, tune, window)
@@ -163,7 +163,7 @@ def test_a_save_that_could_not_be_opened_again_leaves_the_old_file(tmp_path, mon
     from cinetica.files import study_json
 
     path = tmp_path / "study.json"
-    study = demo_study("harbour")
+    study = shipped_study("harbour")
     study_json.write_study(study, path)
     broken = study.model_copy(update={"name": "x" * 300})
     with pytest.raises(OSError, match="read again"):

@@ -7,7 +7,6 @@ import pytest
 from PySide6.QtCore import QPoint, QSize
 from PySide6.QtWidgets import QComboBox, QMenu, QToolButton
 
-from cinetica.cli import demo_study
 from cinetica.desk import look
 from cinetica.desk.application import start
 from cinetica.desk.choices import ChoicePopup
@@ -24,6 +23,7 @@ from cinetica.desk.recovering import RecoveryDialog
 from cinetica.desk.session import Session
 from cinetica.desk.trouble import TroubleDialog
 from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
 from cinetica.files.trace_csv import trace_text
 from cinetica.model.clock import Clock, Mode
 from cinetica.model.editing import with_milestone, with_new_tune
@@ -36,7 +36,7 @@ LONG = "Wren after the storm, as the harbour master wants her"
 
 def full_study():
     """Six tunes, one with a long name, and a drill with one."""
-    study = demo_study("harbour")
+    study = shipped_study("harbour")
     for number in range(4):
         tune = study.tune("Wren").put("drive.top_speed", 1234.5 + number).model_copy(update={"name": f"Wren {number}" if number else LONG})
         study = with_new_tune(study, tune)

@@ -15,14 +15,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pycparser.c_parser import CParser
 
-from cinetica.cli import demo_study
 from cinetica.files.conventions import to_game, unit_words
 from cinetica.files.handover import FORMATS, figures, numbers_text, read_numbers, with_numbers
 from cinetica.files.reading import Refused
+from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Angle, Conventions, Per
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 
-WREN = demo_study("harbour").tune("Wren")
+WREN = shipped_study("harbour").tune("Wren")
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=60)
 BY_HAND = {
     "drive.top_speed": (7.5, 7.5 * 32 / 60, "px/frame"),

@@ -6,11 +6,11 @@ from importlib import resources
 
 import pytest
 
-from cinetica.cli import demo_study
 from cinetica.files import study_json
 from cinetica.files.game_csv import Layout, guess, logged
 from cinetica.files.handover import read_numbers
 from cinetica.files.reading import Refused
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study
 from cinetica.model.conventions import Conventions
 from cinetica.model.study import Study
@@ -163,5 +163,5 @@ def test_numbers_that_are_none_are_refused():
 
 
 def test_the_demo_studies_are_whole():
-    assert demo_study("harbour").tunes
-    assert demo_study("pitfalls").tunes
+    assert shipped_study("harbour").tunes
+    assert shipped_study("pitfalls").tunes

@@ -7,10 +7,10 @@ import re
 import pytest
 from click.testing import CliRunner
 
-from cinetica.cli import demo_study
 from cinetica.cli import main as command
 from cinetica.files.proof import expected_columns, expected_text, write_proof
 from cinetica.files.recipe import recipe
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import write_study
 from cinetica.files.trace_csv import trace_rows, trace_text
 from cinetica.model.conventions import Conventions, Per
@@ -18,7 +18,7 @@ from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.simulate import simulate
 
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)
-STUDY = demo_study("harbour").model_copy(update={"conventions": GAME})
+STUDY = shipped_study("harbour").model_copy(update={"conventions": GAME})
 
 
 @pytest.fixture
@@ -141,7 +141,7 @@ def number_in(page, before):
 
 def test_somebody_who_has_only_the_page_can_write_the_tick():
     """Run and jump on the flat, written from the words and numbers of the page alone."""
-    study = demo_study("harbour")
+    study = shipped_study("harbour")
     wren, drill = study.tune("Wren"), study.drill("Early knock")
     page = "\n".join(rule for step in recipe(wren, [drill], study.clock, study.conventions) for rule in step.rules)
     h = 1 / number_in(page, "is 1/")

@@ -7,12 +7,12 @@ import signal
 import time
 from pathlib import Path
 
-from cinetica.cli import demo_study
 from cinetica.files.recovery import RecoveryFile, left_behind
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study, write_study
 from cinetica.files.writing import backup_of
 
-STUDY = demo_study("harbour")
+STUDY = shipped_study("harbour")
 
 
 def generation(number: int):
@@ -133,12 +133,12 @@ def test_200_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
 
 def test_one_bad_entry_costs_that_entry_alone(tmp_path):
     mine = RecoveryFile(tmp_path)
-    mine.keep(demo_study("harbour"), Path(os.fsdecode(b"/tmp/caf\xe9/st\xfcdy.json")))
+    mine.keep(shipped_study("harbour"), Path(os.fsdecode(b"/tmp/caf\xe9/st\xfcdy.json")))
     os.close(mine._lock)
     (tmp_path / "x.lock").mkdir()
     (tmp_path / "y.json").mkdir()
     (tmp_path / "z.json").write_text("[" * 100_000)
     found = left_behind(tmp_path)
-    assert [left.study.name for left in found] == [demo_study("harbour").name]
+    assert [left.study.name for left in found] == [shipped_study("harbour").name]
     assert found[0].origin == Path(os.fsdecode(b"/tmp/caf\xe9/st\xfcdy.json"))
     found[0].leave()

@@ -5,13 +5,13 @@ import xml.etree.ElementTree as ET
 
 import pytest
 
-from cinetica.cli import demo_study
 from cinetica.files.figures import curves_svg, stage_svg
 from cinetica.files.report import report_html, write_report
+from cinetica.files.shipped import shipped_study
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DASHES, DAY
 
-STUDY = demo_study("harbour")
+STUDY = shipped_study("harbour")
 SVG = "{http://www.w3.org/2000/svg}"
 
 

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cinetica.cli import demo_study
 from cinetica.files.reading import Refused
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study, read_study, schema, study_text, write_study
 
 GOOD = {
@@ -84,7 +84,7 @@ def test_numbers_that_are_none_never_pass():
 
 
 def test_a_study_comes_back_equal(tmp_path):
-    study = demo_study("harbour")
+    study = shipped_study("harbour")
     path = tmp_path / "study.json"
     write_study(study, path)
     assert read_study(path) == study
@@ -97,7 +97,7 @@ def test_a_failed_write_leaves_the_old_file(tmp_path, monkeypatch):
     path.write_text("old")
     monkeypatch.setattr("os.fsync", lambda _: (_ for _ in ()).throw(OSError("disk full")))
     with pytest.raises(OSError, match="disk full"):
-        write_study(demo_study("harbour"), path)
+        write_study(shipped_study("harbour"), path)
     assert path.read_text() == "old"
     assert list(tmp_path.iterdir()) == [path]
 

@@ -1,11 +1,11 @@
 import pytest
 
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study, write_study
 from cinetica.model import editing
 from cinetica.model.tune import parameter_by_id
 
-STUDY = demo_study("harbour")
+STUDY = shipped_study("harbour")
 
 
 def names(study):

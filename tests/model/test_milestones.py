@@ -2,14 +2,14 @@
 
 import pytest
 
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study, study_text
 from cinetica.model import editing
 from cinetica.model.milestone import Logged
 from cinetica.model.templates import TEMPLATES
 from cinetica.motion.simulate import simulate
 
-STUDY = demo_study("harbour")
+STUDY = shipped_study("harbour")
 AT = "2026-11-23T10:00:00+00:00"
 
 

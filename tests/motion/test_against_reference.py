@@ -4,7 +4,7 @@ import random
 
 import pytest
 
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course, Rectangle
@@ -94,7 +94,7 @@ def test_studies_that_leave_much_as_it_was_agree(seed):
 
 @pytest.mark.parametrize("name", ["harbour", "pitfalls"])
 def test_every_demo_drill_agrees(name):
-    study = demo_study(name)
+    study = shipped_study(name)
     for drill in study.drills:
         for tune in study.tunes_for(drill):
             compare(tune, drill, study.clock)

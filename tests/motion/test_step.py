@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.clock import schedule
@@ -20,13 +20,13 @@ from tests.builders import make_drill, make_tune, marks_at, rows_of, run, takes
 # Runs every demo drill and a few that use the whole model, and prints a digest of all traces.
 DIGEST = """
 import hashlib, random
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock
 from cinetica.motion.simulate import simulate
 from tests.builders import make_drill
 from tests.motion.test_step import random_tune
 digest = hashlib.sha256()
-for study in map(demo_study, ("harbour", "pitfalls")):
+for study in map(shipped_study, ("harbour", "pitfalls")):
     for drill in study.drills:
         for tune in study.tunes_for(drill):
             digest.update(simulate(tune, drill, study.clock).rows.tobytes())
@@ -160,7 +160,7 @@ def test_the_two_views_must_be_the_same():
 
 def test_every_demo_pair_runs():
     for name in ("harbour", "pitfalls"):
-        study = demo_study(name)
+        study = shipped_study(name)
         for drill in study.drills:
             for tune in study.tunes_for(drill):
                 assert len(simulate(tune, drill, study.clock)) > 30

@@ -5,7 +5,7 @@ import random
 import numpy as np
 import pytest
 
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.motion.simulate import simulate
 from cinetica.reading.explain import RULES, equation, explain
 from tests.builders import make_drill, make_tune, run
@@ -22,7 +22,7 @@ def adds_up(trace, rows):
 
 @pytest.mark.parametrize("name", ["harbour", "pitfalls"])
 def test_every_tick_of_every_demo_drill_adds_up(name):
-    study = demo_study(name)
+    study = shipped_study(name)
     for drill in study.drills:
         for tune in study.tunes_for(drill):
             trace = simulate(tune, drill, study.clock)

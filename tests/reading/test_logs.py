@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock
 from cinetica.model.milestone import Logged
 from cinetica.motion.simulate import simulate
@@ -14,7 +14,7 @@ from cinetica.reading.logs import trace_of
 from cinetica.reading.measures import read_off
 from cinetica.reading.parting import where_they_part
 
-STUDY = demo_study("harbour")
+STUDY = shipped_study("harbour")
 DRILL = STUDY.drill("Rooftop hop")
 
 

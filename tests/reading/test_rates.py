@@ -2,7 +2,7 @@
 
 import pytest
 
-from cinetica.cli import demo_study
+from cinetica.files.shipped import shipped_study
 from cinetica.reading.rates import NOTICED, at_rates, clocks
 from tests.builders import make_drill, make_tune
 
@@ -46,7 +46,7 @@ def test_the_height_of_a_jump_by_hand():
 
 
 def test_pitfalls_are_told_by_their_own_setting():
-    study = demo_study("pitfalls")
+    study = shipped_study("pitfalls")
     for name, id in (("Blend by the tick", "drive.form"), ("Forgot delta time", "stepping.time_base")):
         assert advised(at_rates(study.tune(name), study.drill(name)))[0][0] == id
 

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
 from cinetica.desk.dialogs import run as run_dialog
+from cinetica.desk.pictures import save_picture
 from cinetica.desk.recovering import LATER, THROW_AWAY, RecoveryDialog
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Settings
@@ -154,7 +155,7 @@ def run(study: Study | None, path: Path | None) -> int:
 
 
 def picture_of(study: Study, path: Path, *, drill: str = "", cursor: int = 0, size: tuple[int, int] = (1280, 800)) -> None:
-    """A picture of the window on a study, as a PNG."""
+    """A picture of the window on a study, as a PNG; OSError if it cannot be written."""
     # Off the screen Qt warns of what only a screen could do.
     qInstallMessageHandler(lambda *_: None)
     app = application()
@@ -166,5 +167,7 @@ def picture_of(study: Study, path: Path, *, drill: str = "", cursor: int = 0, si
         window.session.choose_drill(drill)
     window.session.set_cursor(cursor)
     app.processEvents()
-    window.grab().save(str(path))
-    window.close()
+    try:
+        save_picture(window, path, study.name)
+    finally:
+        window.close()

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import hashlib
 import logging
+import re
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
-from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
+from PySide6.QtCore import QFileSystemWatcher, QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
+from cinetica.desk.dialogs import run
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Settings
+from cinetica.files.names import file_name, fitting
 from cinetica.files.reading import Refused
 from cinetica.files.recovery import LeftBehind, RecoveryFile
 from cinetica.files.study_json import StudyText, read_study, write_study
@@ -168,13 +171,25 @@ class Documents(QObject):
         return self._write(self.session.path) if self.session.path else self.save_as()
 
     def save_as(self) -> bool:
-        name = "".join(letter if letter.isalnum() else "-" for letter in self.session.study.name.lower())
-        start = self.session.path or Path.cwd() / f"{name}.json"
+        start = self.session.path or Path.cwd() / f"{file_name(self.session.study.name)}.json"
         chosen, _ = QFileDialog.getSaveFileName(self._window, "Save the study", str(start), FILES)
-        if not chosen:
-            return False
-        path = Path(chosen)
-        return self._write(path if path.suffix else path.with_suffix(".json"), chosen_now=True)
+        path = self._as_it_can_be(Path(chosen)) if chosen else None
+        return path is not None and self._write(path, chosen_now=True)
+
+    def _as_it_can_be(self, chosen: Path) -> Path | None:
+        """The chosen name with the ending of a study, and no longer than the folder allows; None if the person would rather not."""
+        path = chosen if re.fullmatch(r"\.[A-Za-z]\w*", chosen.suffix) else chosen.with_name(f"{chosen.name}.json")
+        if (shorter := fitting(path)) != path:
+            question = f"The name is longer than this folder allows. Save as “{shorter.name}” instead?"
+            path = shorter
+            if self.ask("A long name", question, "Save under the shorter name", "Cancel") != 0:
+                return None
+        # The dialog has asked about the name as it was chosen.
+        if path != chosen and path.exists():
+            question = f"{path.name} is there already. Write over it? The earlier version stays as {path.name}~."
+            if self.ask("There already", question, "Write over it", "Cancel") != 0:
+                return None
+        return path
 
     def _write(self, path: Path, *, chosen_now: bool = False) -> bool:
         if not chosen_now and self._digest and _digest(path) not in (self._digest, b""):
@@ -199,9 +214,10 @@ class Documents(QObject):
         if not self.modified:
             return True
         buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self._window, "Keep the changes?", f"“{self.session.study.name}” has changes that are not saved.",
-            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save)  # fmt: skip
+        box = self._box(QMessageBox.Icon.Question, "Keep the changes?", f"“{self.session.study.name}” has changes that are not saved.")
+        box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
+        box.setDefaultButton(buttons.Save)
+        answer = run(box)
         return self.save() if answer == buttons.Save else answer == buttons.Discard
 
     # The file on disk
@@ -248,15 +264,20 @@ class Documents(QObject):
 
     def ask(self, title: str, question: str, *choices: str) -> int:
         """Which of the choices; the last one if the question is closed."""
-        box = QMessageBox(QMessageBox.Icon.Question, title, question, parent=self._window)
+        box = self._box(QMessageBox.Icon.Question, title, question)
         buttons = [box.addButton(choice, QMessageBox.ButtonRole.ActionRole) for choice in choices]
         box.setEscapeButton(buttons[-1])
-        box.exec()
+        run(box)
         clicked = box.clickedButton()
         return next((place for place, button in enumerate(buttons) if button is clicked), len(choices) - 1)
 
     def warn(self, title: str, text: str) -> None:
-        QMessageBox.warning(self._window, title, text)
+        run(self._box(QMessageBox.Icon.Warning, title, text))
+
+    def _box(self, icon: QMessageBox.Icon, title: str, text: str) -> QMessageBox:
+        box = QMessageBox(icon, title, text, parent=self._window)
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        return box
 
 
 def _digest(path: Path) -> bytes:

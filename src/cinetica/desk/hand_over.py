@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QPlainTextEdit,
     QPushButton,
     QTableWidget,
@@ -28,7 +27,7 @@ from cinetica.desk import look
 from cinetica.desk.dialogs import Dialog
 from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
-from cinetica.desk.widgets import Chooser, NumberBox
+from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
 from cinetica.files.conventions import words
 from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers
 from cinetica.files.names import file_name
@@ -64,9 +63,9 @@ class HandOver(Dialog):
         self.coming.setAccessibleName("Numbers from the game")
         for text in (self.text, self.coming):
             text.setFont(look.fixed_font())
-        self.message = QLabel()
+        self.message = PlainLabel()
         self.message.setWordWrap(True)
-        self.said = QLabel()
+        self.said = PlainLabel()
         self.said.setWordWrap(True)
         self.said.setMinimumHeight(2 * look.height() + 4)
         self.directions = QTabWidget()
@@ -134,11 +133,11 @@ class HandOver(Dialog):
         self.names.itemChanged.connect(self._take)
         column = QVBoxLayout(side)
         column.setContentsMargins(0, 0, 8, 0)
-        heading = QLabel("Conventions of the game")
+        heading = PlainLabel("Conventions of the game")
         heading.setFont(look.font(11, bold=True))
         column.addWidget(heading)
         column.addLayout(form)
-        column.addWidget(QLabel("Names: double-click to change one"))
+        column.addWidget(PlainLabel("Names: double-click to change one"))
         column.addWidget(self.names, 1)
         return side
 
@@ -154,7 +153,7 @@ class HandOver(Dialog):
         page = QWidget()
         row = QHBoxLayout()
         for label, chooser in (("Tune", self.tunes), ("as", self.formats)):
-            row.addWidget(QLabel(label))
+            row.addWidget(PlainLabel(label))
             row.addWidget(chooser, 1)
         buttons = QHBoxLayout()
         buttons.addWidget(self._button("&Copy", self.copy, main=True))

@@ -6,12 +6,13 @@ from collections.abc import Callable
 from datetime import datetime
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QLineEdit, QPushButton, QTreeWidget, QTreeWidgetItem, QUndoView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLineEdit, QPushButton, QTreeWidget, QTreeWidgetItem, QUndoView, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.dialogs import Dialog
 from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
+from cinetica.desk.widgets import PlainLabel, plain_tip
 from cinetica.model import editing
 from cinetica.model.milestone import Milestone
 
@@ -68,11 +69,11 @@ class History(Dialog):
         for milestone in reversed(listed):
             top = QTreeWidgetItem([f"{milestone.name}   {_when(milestone.at)}"])
             top.setData(0, Qt.ItemDataRole.UserRole, milestone.name)
-            top.setToolTip(0, f"{milestone.name}, {_when(milestone.at)}")
+            top.setToolTip(0, plain_tip(f"{milestone.name}, {_when(milestone.at)}"))
             for tune in milestone.tunes:
                 child = QTreeWidgetItem([tune.name])
                 child.setData(0, Qt.ItemDataRole.UserRole, tune.name)
-                child.setToolTip(0, f"{tune.name}. {tune.note}")
+                child.setToolTip(0, plain_tip(f"{tune.name}. {tune.note}"))
                 top.addChild(child)
             self.milestones.addTopLevelItem(top)
             top.setExpanded(True)
@@ -123,7 +124,7 @@ class History(Dialog):
 
 def _column(title: str, words: str, *parts: QWidget | QHBoxLayout) -> QVBoxLayout:
     column = QVBoxLayout()
-    heading, soft = QLabel(title), QLabel(words)
+    heading, soft = PlainLabel(title), PlainLabel(words)
     heading.setFont(look.font(11, bold=True))
     soft.setObjectName("soft")
     soft.setWordWrap(True)

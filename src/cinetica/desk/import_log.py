@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QDialogButtonBox,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QTableWidget,
     QTableWidgetItem,
@@ -22,7 +21,7 @@ from PySide6.QtWidgets import (
 from cinetica.desk import look
 from cinetica.desk.dialogs import Dialog
 from cinetica.desk.session import Session
-from cinetica.desk.widgets import Chooser, NumberBox
+from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, plain_tip
 from cinetica.files.game_csv import DELIMITERS, ROLES, from_start, guess, logged, rows_of, with_likely_units
 from cinetica.files.proof import check_log
 from cinetica.files.reading import Refused
@@ -65,9 +64,9 @@ class ImportLog(Dialog):
         self.y_down, self.per_frame = QCheckBox("y points down"), QCheckBox("velocities count per frame")
         self.pixels, self.rate = self._spin(1e-6, 1e6), self._spin(1, 10000)
         self.offset_x, self.offset_y = self._spin(-1e7, 1e7), self._spin(-1e7, 1e7)
-        self.said = QLabel()
+        self.said = PlainLabel()
         self.said.setWordWrap(True)
-        self.verdict = QLabel()
+        self.verdict = PlainLabel()
         self.verdict.setWordWrap(True)
         self._lay_out()
         self._fill()
@@ -84,7 +83,7 @@ class ImportLog(Dialog):
     def _lay_out(self) -> None:
         left, right = QFormLayout(), QFormLayout()
         left.addRow("Name of the curve", self.name)
-        left.addRow("Logged on", QLabel(self.drill_name))
+        left.addRow("Logged on", PlainLabel(self.drill_name))
         left.addRow("Hold it against", self.against)
         left.addRow("Columns are cut by", self.delimiter)
         left.addRow("", self.comma)
@@ -109,7 +108,7 @@ class ImportLog(Dialog):
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
-        about = QLabel("This is how the log was understood. Correct what is wrong: what each column is, and the units.")
+        about = PlainLabel("This is how the log was understood. Correct what is wrong: what each column is, and the units.")
         about.setObjectName("soft")
         about.setWordWrap(True)
         column.addWidget(about)
@@ -160,7 +159,7 @@ class ImportLog(Dialog):
         for number, row in enumerate(rows, 1):
             for column, cell in enumerate(row):
                 item = QTableWidgetItem(cell[:40])
-                item.setToolTip(cell[:200])
+                item.setToolTip(plain_tip(cell[:200]))
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(number, column, item)
 

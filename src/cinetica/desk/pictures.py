@@ -2,31 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPoint, QRect
 from PySide6.QtGui import QImage, QImageWriter, QPainter
 from PySide6.QtSvg import QSvgGenerator
-from PySide6.QtWidgets import QGraphicsItem, QGraphicsView, QWidget
+from PySide6.QtWidgets import QWidget
 
 from cinetica.files.writing import write_atomically
 
 # Pixels of a PNG for each on the screen: sharp on paper, too.
 SHARPER = 2
-
-
-@contextmanager
-def _uncached(widget: QWidget) -> Iterator[None]:
-    """While this lasts nothing is drawn from a kept picture, so that lines stay lines."""
-    views = [*widget.findChildren(QGraphicsView), *([widget] if isinstance(widget, QGraphicsView) else [])]
-    kept = [(item, item.cacheMode()) for view in views for item in view.scene().items() if item.cacheMode() != QGraphicsItem.CacheMode.NoCache]
-    for item, _ in kept:
-        item.setCacheMode(QGraphicsItem.CacheMode.NoCache)
-    yield
-    for item, mode in kept:
-        item.setCacheMode(mode)
 
 
 def svg_of(widget: QWidget, title: str) -> bytes:
@@ -39,10 +25,9 @@ def svg_of(widget: QWidget, title: str) -> bytes:
     generator.setSize(widget.size())
     generator.setViewBox(QRect(QPoint(0, 0), widget.size()))
     generator.setTitle(title)
-    with _uncached(widget):
-        painter = QPainter(generator)
-        widget.render(painter, QPoint(0, 0))
-        painter.end()
+    painter = QPainter(generator)
+    widget.render(painter, QPoint(0, 0))
+    painter.end()
     buffer.close()
     return bytes(content.data())
 
@@ -50,10 +35,9 @@ def svg_of(widget: QWidget, title: str) -> bytes:
 def image_of(widget: QWidget, sharper: int = SHARPER) -> QImage:
     image = QImage(widget.size() * sharper, QImage.Format.Format_ARGB32_Premultiplied)
     image.setDevicePixelRatio(sharper)
-    with _uncached(widget):
-        painter = QPainter(image)
-        widget.render(painter, QPoint(0, 0))
-        painter.end()
+    painter = QPainter(image)
+    widget.render(painter, QPoint(0, 0))
+    painter.end()
     return image
 
 
@@ -67,5 +51,7 @@ def png_of(widget: QWidget) -> bytes:
 
 
 def save_picture(widget: QWidget, path: Path, title: str) -> None:
-    """By the suffix SVG or PNG. OSError if it cannot be written."""
+    """By the suffix SVG or PNG. OSError if it cannot be written, ValueError if nothing of it is to be seen."""
+    if widget.width() <= 0 or widget.height() <= 0 or not widget.isVisible():
+        raise ValueError("There is nothing to draw: this part of the window is folded away. Give it some room first.")
     write_atomically(path, svg_of(widget, title) if path.suffix.lower() == ".svg" else png_of(widget))

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QKeySequenceEdit,
-    QLabel,
     QPushButton,
     QSpinBox,
     QTableWidget,
@@ -26,7 +25,7 @@ from cinetica.desk.dialogs import Dialog
 from cinetica.desk.documents import KEPT_AFTER
 from cinetica.desk.keys import KEYS
 from cinetica.desk.shortcuts import DEFAULT_KEYS, set_keys
-from cinetica.desk.widgets import Chooser
+from cinetica.desk.widgets import Chooser, PlainLabel
 
 
 class Preferences(Dialog):
@@ -64,7 +63,7 @@ class Preferences(Dialog):
         self.edit = QKeySequenceEdit()
         self.edit.setMaximumSequenceLength(1)
         self.edit.setAccessibleName("New key for the chosen action")
-        self.said = QLabel()
+        self.said = PlainLabel()
         self.said.setWordWrap(True)
         self.keys.itemSelectionChanged.connect(self._chosen)
         self._lay_out()
@@ -77,7 +76,7 @@ class Preferences(Dialog):
         form.addRow("Size of text", self.scale)
         form.addRow("Kept against a crash", self.kept_after)
         row = QHBoxLayout()
-        row.addWidget(QLabel("New key"))
+        row.addWidget(PlainLabel("New key"))
         row.addWidget(self.edit, 1)
         for words, slot in (("&Take it", self.take), ("&No key", lambda: self._set(())), ("As at &first", self.reset), ("&All as at first", self.reset_all)):
             button = QPushButton(words)
@@ -88,7 +87,7 @@ class Preferences(Dialog):
         buttons.rejected.connect(self.reject)
         layout = QVBoxLayout(self)
         layout.addLayout(form)
-        heading = QLabel("Keys")
+        heading = PlainLabel("Keys")
         heading.setFont(look.font(11, bold=True))
         layout.addWidget(heading)
         layout.addWidget(self.keys, 1)

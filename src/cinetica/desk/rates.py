@@ -5,13 +5,13 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QPushButton, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.cells import reading_text, value_text
 from cinetica.desk.dialogs import Dialog
 from cinetica.desk.session import Session
-from cinetica.desk.widgets import Chooser
+from cinetica.desk.widgets import Chooser, PlainLabel
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.rates import NOTICED, Advice, AtRates, at_rates
@@ -35,15 +35,15 @@ class Rates(Dialog):
         self.table.setAccessibleName("Measures by machine")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.verticalHeader().hide()
-        self.said = QLabel()
+        self.said = PlainLabel()
         self.said.setWordWrap(True)
         self.said.setFont(look.font(11))
         self.remedies = QVBoxLayout()
         self.buttons: list[QPushButton] = []
         top = QHBoxLayout()
-        top.addWidget(QLabel("Tune"))
+        top.addWidget(PlainLabel("Tune"))
         top.addWidget(self.tunes)
-        top.addWidget(QLabel(f"on {session.drill.name if session.drill else 'no drill'}, ticks per second:"))
+        top.addWidget(PlainLabel(f"on {session.drill.name if session.drill else 'no drill'}, ticks per second:"))
         top.addStretch(1)
         layout = QVBoxLayout(self)
         layout.addLayout(top)

@@ -6,10 +6,11 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialogButtonBox, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.dialogs import Dialog
+from cinetica.desk.widgets import PlainLabel
 from cinetica.files.recovery import LeftBehind
 
 LATER, OPEN, THROW_AWAY = range(3)
@@ -22,7 +23,7 @@ class RecoveryDialog(Dialog):
         super().__init__("Not saved when Cinetica last ended", parent)
         self._found = found
         self.answer = LATER
-        words = QLabel(
+        words = PlainLabel(
             "Cinetica ended without saving these. They are kept as they were, at most a few seconds before the end. "
             "Open them to look, and save them where they belong; the files on disk are as they were."
         )

@@ -13,7 +13,7 @@ from cinetica.desk.choices import ChoicePopup
 from cinetica.desk.session import Session
 from cinetica.desk.sheet_model import FIRST_TUNE, LABEL, UNIT, SheetModel, explanation
 from cinetica.desk.tune_header import TuneHeader, hidden_width, tight_width
-from cinetica.desk.widgets import WrappedLabel
+from cinetica.desk.widgets import WrappedLabel, plain_tip
 from cinetica.model import editing
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune
@@ -548,7 +548,7 @@ class Sheet(QFrame):
         self._say(text, "warning")
         rect = self.view.visualRect(self.view.currentIndex())
         if rect.isValid():
-            QToolTip.showText(self.view.viewport().mapToGlobal(rect.bottomLeft()), text, self.view)
+            QToolTip.showText(self.view.viewport().mapToGlobal(rect.bottomLeft()), plain_tip(text), self.view)
 
     def _say(self, text: str, kind: str) -> None:
         self.foot.setText(text)

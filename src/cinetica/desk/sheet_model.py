@@ -10,6 +10,7 @@ from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistent
 from cinetica.desk.cells import number_text, reading_text, value_text
 from cinetica.desk.look import letter
 from cinetica.desk.session import Session, Shown
+from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.reading.explain import equation, rule_of
@@ -200,7 +201,8 @@ class SheetModel(QAbstractItemModel):
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.ToolTipRole and section >= FIRST_TUNE:
             tune = self.tunes[section - FIRST_TUNE][1]
             kept = f"A snapshot of {tune.snapshot_of}: it stays as it was. " if tune.snapshot_of else ""
-            return f"{tune.name}. {tune.note} {kept}Click: hold the others against it. Double-click: rename. Right-click: more. Drag on to another tune: copy."
+            how = "Click: hold the others against it. Double-click: rename. Right-click: more. Drag on to another tune: copy."
+            return plain_tip(f"{tune.name}. {tune.note} {kept}{how}")
         return None
 
     def _in_ticks(self, row: Row, tune: Tune | None) -> str:
@@ -220,7 +222,7 @@ class SheetModel(QAbstractItemModel):
             return row.unit if index.column() == UNIT else self.text(row, index.column() - FIRST_TUNE)
         if role == Qt.ItemDataRole.ToolTipRole:
             tune = self.tune_at(index)
-            return explanation(row) + self._in_ticks(row, tune) + _rule(row, tune or self.session.reference)
+            return plain_tip(explanation(row) + self._in_ticks(row, tune) + _rule(row, tune or self.session.reference))
         if role == Qt.ItemDataRole.AccessibleTextRole:
             tune = self.tune_at(index)
             named = f"{row.label} of {tune.name}: {self.text(row, index.column() - FIRST_TUNE)}" if tune else row.label

@@ -14,11 +14,12 @@ from types import TracebackType
 
 from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler, qVersion
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QDialogButtonBox, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
 
 from cinetica import __version__
 from cinetica.desk import look
 from cinetica.desk.dialogs import Dialog
+from cinetica.desk.widgets import PlainLabel
 from cinetica.files.places import log_file, state_folder
 from cinetica.files.study_json import study_text
 from cinetica.files.writing import write_atomically
@@ -105,7 +106,7 @@ class TroubleDialog(Dialog):
         super().__init__("Something went wrong in Cinetica", parent)
         places = "\n".join(str(path) for path in aside)
         kept = f"Your study was kept as it is now in\n{places}" if aside else "Your study could not be kept aside: save it under another name now."
-        words = QLabel(
+        words = PlainLabel(
             f"This is a fault of the program, not yours. The last thing that you did may not have been done.\n\n{kept}\n\n"
             "You can go on. If it looks wrong, save under another name and start anew."
         )

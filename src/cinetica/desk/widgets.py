@@ -6,6 +6,7 @@ import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from html import escape
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QTextLayout, QValidator
@@ -14,6 +15,7 @@ from PySide6.QtWidgets import (
     QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
+    QLabel,
     QMenu,
     QSizePolicy,
     QStyle,
@@ -29,6 +31,20 @@ _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?", re.IGNORECASE | re.A
 _BEGUN = re.compile(r"[+−-]?\d*[.,]?\d*(e[+-]?)?", re.IGNORECASE)
 # Spaces that keep the room of the arrow behind the words of a button.
 _ARROW_ROOM = "\N{NO-BREAK SPACE}" * 4
+
+
+def plain_tip(text: str) -> str:
+    """A tooltip that says the text as it is: Qt takes what looks like HTML for HTML."""
+    return f"<p>{escape(text).replace(chr(10), '<br>')}</p>" if "<" in text else text
+
+
+class PlainLabel(QLabel):
+    """A label that shows its text as it is, whoever has written it."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setText(text)
 
 
 class ShortLabel(QWidget):
@@ -50,14 +66,14 @@ class ShortLabel(QWidget):
     def setText(self, text: str) -> None:
         self._text = text
         if not self._tip:
-            self.setToolTip(text)
+            self.setToolTip(plain_tip(text))
         self.setAccessibleName(text)
         self.update()
 
     def set_tip(self, tip: str) -> None:
         """A tooltip of its own, instead of the whole text."""
         self._tip = tip
-        self.setToolTip(tip)
+        self.setToolTip(plain_tip(tip))
 
     def sizeHint(self) -> QSize:
         return self.fontMetrics().size(Qt.TextFlag.TextSingleLine, self._sample or self._text) + QSize(2, 0)
@@ -122,7 +138,7 @@ class WrappedLabel(QWidget):
 
     def setText(self, text: str) -> None:
         self._text = text
-        self.setToolTip(text)
+        self.setToolTip(plain_tip(text))
         self.setAccessibleName(text)
         self.update()
 
@@ -168,7 +184,7 @@ class Chooser(QComboBox):
         self._tell(self.currentText())
 
     def _tell(self, text: str) -> None:
-        self.setToolTip("\n".join(part for part in (text, self._tip) if part))
+        self.setToolTip(plain_tip("\n".join(part for part in (text, self._tip) if part)))
 
     def showPopup(self) -> None:
         """The list is as wide as its longest entry, whatever room there is beside it."""

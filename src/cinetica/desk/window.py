@@ -35,7 +35,7 @@ from cinetica.desk.session import Session
 from cinetica.desk.settings import Remembered, Settings
 from cinetica.desk.shortcuts import kept_shortcuts, set_keys, shortcuts_of
 from cinetica.desk.undoing import RedoAction, UndoAction
-from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button
+from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button, plain_tip
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.clock import clock_words
 from cinetica.model.editing import MOST_TUNES
@@ -311,7 +311,7 @@ class Window(QMainWindow):
         self.drills.clear()
         for place, each in enumerate(self.session.study.drills):
             self.drills.addItem(each.name, each.name)
-            self.drills.setItemData(place, each.note, 3)
+            self.drills.setItemData(place, plain_tip(each.note), 3)
             if each is drill:
                 self.drills.setCurrentIndex(place)
         self.drills.set_tip(drill.note if drill else "")

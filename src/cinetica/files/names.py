@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
+from pathlib import Path
 
 LONGEST = 120
+# What a backup's name has more than the file's.
+BACKUP_SIGN = 1
 
 
 def file_name(name: str) -> str:
@@ -13,6 +17,19 @@ def file_name(name: str) -> str:
     joined = "-".join(part for part in kept.split("-") if part) or "drill"
     # File systems count bytes, and something still comes behind it.
     return joined.encode()[:LONGEST].decode(errors="ignore")
+
+
+def fitting(path: Path) -> Path:
+    """The path, with its name cut so that the folder's file system takes it and its backup; the ending stays."""
+    try:
+        most = os.pathconf(path.parent, "PC_NAME_MAX") - BACKUP_SIGN
+    except OSError:
+        # Whatever is wrong with the folder is said when it is written into.
+        return path
+    if len(os.fsencode(path.name)) <= most:
+        return path
+    room = most - len(os.fsencode(path.suffix))
+    return path.with_name(os.fsencode(path.stem)[:room].decode(errors="ignore") + path.suffix)
 
 
 def file_names(names: Sequence[str]) -> list[str]:

@@ -21,15 +21,22 @@ def write_atomically(path: Path, content: bytes, *, backup: bool = False, privat
     reached by a link is written where it really is; what is no regular file (a pipe, a device) is written to, not replaced.
     """
     try:
-        path = path.resolve()
+        _write(path.resolve(), content, backup, private)
     except RuntimeError as error:
         # A link that leads to itself, as Python 3.11 and 3.12 say it.
         raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path)) from error
+    except OSError as error:
+        # The person knows the file, not what is written first and renamed then.
+        error.filename, error.filename2 = str(path), None
+        raise
+
+
+def _write(path: Path, content: bytes, backup: bool, private: bool) -> None:
     if path.exists() and not path.is_file():
         with path.open("wb") as file:
             file.write(content)
         return
-    descriptor, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    descriptor, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:40]}.")
     temporary = Path(name)
     try:
         with os.fdopen(descriptor, "wb") as file:
@@ -67,7 +74,7 @@ def _mode(path: Path) -> int:
 
 def _keep_as_backup(path: Path) -> None:
     """The old content gets a second name, and that takes the backup's place: at no moment is there none of the two."""
-    second = path.with_name(f".{path.name}.{os.getpid()}~")
+    second = path.with_name(f".{path.name[:40]}.{os.getpid()}~")
     second.unlink(missing_ok=True)
     try:
         os.link(path, second)

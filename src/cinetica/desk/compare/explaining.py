@@ -7,7 +7,6 @@ from PySide6.QtGui import QColor, QFont, QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QScrollArea,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -22,7 +21,7 @@ from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.keys import keyed_tip
 from cinetica.desk.session import Session, Shown
-from cinetica.desk.widgets import Chooser, NumberBox
+from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, plain_tip
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.explain import Line, explain
 from cinetica.reading.parting import COMPARED, Parting, where_they_part
@@ -42,7 +41,7 @@ class Explaining(QWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(0)
         self._later.timeout.connect(self.refresh)
-        self.title = QLabel("This frame")
+        self.title = PlainLabel("This frame")
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
         self.amount = NumberBox()
@@ -60,7 +59,7 @@ class Explaining(QWidget):
         self.part_button.setText("Where they part")
         keyed_tip(self.part_button, "To the first frame in which two tunes differ by more than this ({part})")
         self.part_button.clicked.connect(self.find_parting)
-        self.parted = QLabel()
+        self.parted = PlainLabel()
         self.parted.setWordWrap(True)
         self.parted.setFont(look.font(9))
         self.parted.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -83,7 +82,7 @@ class Explaining(QWidget):
         bar = QHBoxLayout()
         bar.setContentsMargins(12, 0, 8, 0)
         bar.setSpacing(4)
-        for each in (self.part_button, QLabel("by"), self.amount, QLabel("in"), self.channel):
+        for each in (self.part_button, PlainLabel("by"), self.amount, PlainLabel("in"), self.channel):
             each.setFont(look.font(8))
             bar.addWidget(each)
         self.channel.setMinimumContentsLength(6)
@@ -133,7 +132,7 @@ class Explaining(QWidget):
             lines = explain(shown.trace, row)
             beside = f", its frame {row}" if row != self.session.cursor else ""
             head = QTreeWidgetItem([f"{look.letter(shown.place)} {shown.tune.name}{beside}{_sum_words(lines)}"])
-            head.setToolTip(0, head.text(0))
+            head.setToolTip(0, plain_tip(head.text(0)))
             head.setForeground(0, look.ink(self.look, shown.place))
             head.setFont(0, look.font(9, bold=True))
             self.lines.addTopLevelItem(head)
@@ -141,7 +140,7 @@ class Explaining(QWidget):
                 item = QTreeWidgetItem([line.words])
                 item.setForeground(0, QColor(self.look.ink if any(line.change) else self.look.soft))
                 if line.rule:
-                    item.setToolTip(0, f"{line.words}\n{line.rule}: {line.equation}")
+                    item.setToolTip(0, plain_tip(f"{line.words}\n{line.rule}: {line.equation}"))
                 head.addChild(item)
             head.setExpanded(True)
 

@@ -35,6 +35,7 @@ from cinetica.desk.play.page import PlayPage
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Remembered, Settings
 from cinetica.desk.sheet import Sheet
+from cinetica.desk.widgets import PlainLabel, plain_tip
 from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, Channel, Phase
 
 # As many of the strips' channels roll on the page Play.
@@ -64,7 +65,7 @@ class ComparePage(QWidget):
         self.table = FrameTable(self.comparing, palette)
         self.transport = Transport(session, self.axis)
         self.play = PlayPage(session, palette)
-        self.note = QLabel()
+        self.note = PlainLabel()
         self.note.setWordWrap(True)
         self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.note.setObjectName("soft")
@@ -75,7 +76,7 @@ class ComparePage(QWidget):
         self.first_steps = _FirstSteps()
         self.first_steps.hide()
         self.first_steps.closed.connect(self._say_note)
-        self.notice = QLabel()
+        self.notice = PlainLabel()
         self.notice.setAlignment(Qt.AlignmentFlag.AlignCenter)
         look.on_paper(self.notice)
         self.notice.setFont(look.font(11))
@@ -244,7 +245,7 @@ class ComparePage(QWidget):
         warning = self._warning()
         words = [f"{drill.name}: {drill.note}" if drill and drill.note else "", warning]
         self.note.setText("  ".join(word for word in words if word))
-        self.note.setToolTip(drill.note if drill else "")
+        self.note.setToolTip(plain_tip(drill.note) if drill else "")
         self.note.setVisible(bool(self.note.text()) and self.first_steps.isHidden())
 
     def _warning(self) -> str:

@@ -15,6 +15,7 @@ from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.paint.kept import Kept
 from cinetica.desk.session import Session, Shown
+from cinetica.desk.widgets import plain_tip
 from cinetica.motion.records import STATES
 from cinetica.reading.spans import Grace, Span, grace_spans, state_runs, state_spans
 
@@ -159,7 +160,7 @@ class States(OnTimeAxis):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._to_cursor(event)
-        self.setToolTip(self.words_at(event.position()))
+        self.setToolTip(plain_tip(self.words_at(event.position())))
 
     def words_at(self, at: QPointF) -> str:
         """What lies under the mouse, in words."""

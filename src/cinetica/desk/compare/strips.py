@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing, Curve
@@ -23,7 +23,7 @@ from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.steps import round_step
 from cinetica.desk.session import Session, Shown
-from cinetica.desk.widgets import OpensButton
+from cinetica.desk.widgets import OpensButton, PlainLabel, plain_tip
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
 
 MOST_STRIPS = 8
@@ -131,9 +131,9 @@ class Titled(QWidget):
         self.title = OpensButton()
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
-        self.title.setToolTip(f"{title}. Show another channel here; add, move and remove strips")
+        self.title.setToolTip(plain_tip(f"{title}. Show another channel here; add, move and remove strips"))
         self.title.setAccessibleName(f"Strip {title}")
-        self.unit = QLabel(unit)
+        self.unit = PlainLabel(unit)
         self.unit.setObjectName("soft")
         self.unit.setFont(look.font(8))
         self.unit.setContentsMargins(look.px(6), 0, 0, 0)

@@ -31,6 +31,7 @@ class Transport(FoldingRow):
         # A share of real time; 0 is frame by frame.
         self.speed = 1.0
         self._happenings: list[Happening] = []
+        self._letters: list[str] = []
         self._timer = QTimer(self)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._play_on)
@@ -133,7 +134,10 @@ class Transport(FoldingRow):
             self._begin_here()
 
     def _new_traces(self) -> None:
-        self._happenings = happenings([shown.trace for shown in self.session.shown])
+        shown = list(self.session.shown)
+        self._happenings = happenings([each.trace for each in shown])
+        # The words are those of the traces that they were read off: by the time they are said, a tune may be gone.
+        self._letters = [look.LETTERS[each.place % len(look.LETTERS)] for each in shown]
         self._say()
 
     def _say(self, *_: object) -> None:
@@ -149,7 +153,7 @@ class Transport(FoldingRow):
             self.next.setText("no more marks")
 
     def _words(self, happening: Happening) -> str:
-        return f"{look.LETTERS[self.session.shown[happening.place].place % 26]} {happening.words}"
+        return f"{self._letters[happening.place]} {happening.words}"
 
     def _say_wake(self) -> None:
         name = self.session.wake_name

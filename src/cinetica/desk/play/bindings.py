@@ -6,12 +6,13 @@ from functools import partial
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.dialogs import Dialog
 from cinetica.desk.play.keyboard import DEFAULT, Keyboard, key_name
 from cinetica.desk.play.pads import Pads
+from cinetica.desk.widgets import PlainLabel
 from cinetica.model.take import KEYS
 
 # Keys that the desktop or the page keeps for itself.
@@ -31,19 +32,19 @@ class Bindings(Dialog):
         self.keys: dict[str, QPushButton] = {}
         grid = QGridLayout()
         for row, name in enumerate(KEYS):
-            grid.addWidget(QLabel(name), row, 0)
+            grid.addWidget(PlainLabel(name), row, 0)
             self.keys[name] = self._button(f"Keys for {name}", partial(self.wait_for, name))
             grid.addWidget(self.keys[name], row, 1)
             grid.addWidget(self._button(f"Choose the pad's button for {name}", partial(pads.learn, name), "pad: press a button…"), row, 2)
         for row, (what, words) in enumerate((("stick", "stick"), ("aim", "second stick")), len(KEYS)):
-            grid.addWidget(QLabel(words), row, 0)
+            grid.addWidget(PlainLabel(words), row, 0)
             grid.addWidget(self._button(f"Choose the {words}", partial(pads.learn, what), "pad: push a stick…"), row, 2)
-        self.message = QLabel("Click a row, then press the key that is to take its place.")
+        self.message = PlainLabel("Click a row, then press the key that is to take its place.")
         self.message.setWordWrap(True)
         self.message.setMinimumHeight(2 * look.height(10) + 4)
         layout = QVBoxLayout(self)
         layout.addLayout(grid)
-        layout.addWidget(QLabel(pads.words))
+        layout.addWidget(PlainLabel(pads.words))
         layout.addWidget(self.message)
         layout.addWidget(self._button("Back to the usual keys", self.reset, "Back to the usual keys"))
         pads.told.connect(self.message.setText)

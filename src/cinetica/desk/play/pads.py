@@ -47,8 +47,12 @@ class Pads(QObject):
         """Take the first pad where none is in use."""
         if self.pad is not None:
             return
-        from cinetica.desk.play.pad import open_devices
-
+        try:
+            from cinetica.desk.play.pad import open_devices
+        except ImportError as error:
+            self._timer.stop()
+            self._say(f"Game pads cannot be read here: {error}.")
+            return
         found, closed = (self._find or open_devices)()
         if found:
             self._use(found[0])

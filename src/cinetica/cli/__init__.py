@@ -1,0 +1,14 @@
+"""The command line. Exit status 0: done; 1: could not be done, with one plain line for each reason; 2: wrong usage."""
+
+from __future__ import annotations
+
+from cinetica.cli.group import main
+from cinetica.cli.handing_over import check, numbers, proof
+from cinetica.cli.report import report
+from cinetica.cli.traces import measure, trace
+from cinetica.cli.window import demo, open_study
+
+__all__ = ["main"]
+
+for command in (open_study, demo, trace, measure, proof, check, report, numbers):
+    main.add_command(command)

@@ -1,0 +1,60 @@
+"""What the commands share: what they read, where they write, how they fail."""
+
+from __future__ import annotations
+
+import errno
+import os
+import sys
+from pathlib import Path
+from typing import NoReturn
+
+import click
+
+from cinetica.files.study_json import read_study
+from cinetica.files.writing import write_atomically
+from cinetica.model.study import Drill, Study
+from cinetica.model.tune import Tune
+
+STUDY = click.argument("study", type=click.Path(path_type=Path))
+TUNE = click.option("--tune", required=True, help="Name of the tune.")
+DRILL = click.option("--drill", required=True, help="Name of the drill.")
+ONLY_DRILLS = click.option("--drill", "drills", multiple=True, help="Only this drill; may be repeated.")
+OUT_OR_PRINT = click.option("-o", "--out", type=click.Path(path_type=Path), help="File to write; standard output if none is named.")
+
+
+def read(path: Path) -> Study:
+    """The study; Refused in plain lines."""
+    return read_study(path)
+
+
+def tune_of(study: Study, name: str) -> Tune:
+    """The tune of that name; if there is none, the command fails with the names that there are."""
+    try:
+        return study.tune(name)
+    except KeyError as error:
+        fail(error.args[0])
+
+
+def drill_of(study: Study, name: str) -> Drill:
+    """The drill of that name; if there is none, the command fails with the names that there are."""
+    try:
+        return study.drill(name)
+    except KeyError as error:
+        fail(error.args[0])
+
+
+def put(text: str, out: Path | None = None, *, newline: bool = True) -> None:
+    """Write a text into a file, or to standard output; OSError with the place in it."""
+    if out is not None:
+        write_atomically(out, text.encode())
+    elif sys.stdout is None:
+        raise OSError(errno.EBADF, os.strerror(errno.EBADF), "standard output")
+    else:
+        click.echo(text, nl=newline)
+
+
+def fail(*lines: str) -> NoReturn:
+    """Say what could not be done; exit status 1."""
+    for line in lines:
+        click.echo(line, err=True)
+    sys.exit(1)

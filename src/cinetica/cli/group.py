@@ -1,0 +1,55 @@
+"""The command `cinetica` itself: what all commands have in common, and what becomes of what goes wrong in them."""
+
+from __future__ import annotations
+
+import gc
+import os
+import sys
+from typing import Any
+
+import click
+
+from cinetica import __version__
+from cinetica.cli.common import fail
+from cinetica.files.reading import Refused
+
+
+class _OpenByDefault(click.Group):
+    """`cinetica STUDY` is `cinetica open STUDY`. What a command cannot do is said in plain lines."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        if not args or (args[0] not in self.commands and args[0] not in ("--help", "--version")):
+            args = ["open", *args]
+        return super().parse_args(ctx, args)
+
+    def main(self, *args: Any, **options: Any) -> Any:
+        try:
+            return super().main(*args, **options)
+        except Refused as refused:
+            fail(*refused.faults)
+        except OSError as error:
+            _drop_output()
+            fail(": ".join(str(part) for part in (error.filename or "standard output", error.strerror or error)))
+
+
+def _drop_output() -> None:
+    """What standard output still holds can go nowhere; without this the interpreter tries once more as it ends, and complains."""
+    try:
+        if sys.stdout is not None:
+            sys.stdout.flush()
+    except OSError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+# The help of each command is an argument, not a docstring: `python -OO` takes docstrings away.
+@click.group(
+    cls=_OpenByDefault,
+    help="Tune how a game character moves and compare the curves frame by frame.\n\n`cinetica [STUDY]` opens the window.",
+)
+@click.version_option(__version__, prog_name="cinetica")
+@click.pass_context
+def main(context: click.Context) -> None:
+    """What comes before every command."""
+    if context.invoked_subcommand not in ("open", "demo"):
+        # The window does it itself, once all is loaded.
+        gc.enable()

@@ -1,0 +1,61 @@
+"""`numbers`, `proof` and `check`: what goes over to the game, and whether the game does as it should."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from cinetica.cli.common import DRILL, OUT_OR_PRINT, STUDY, TUNE, drill_of, fail, put, read, tune_of
+from cinetica.files.handover import FORMATS, numbers_text
+from cinetica.files.reading import Refused
+
+
+@click.command(help="Write what a programmer needs: numbers, hands, expected traces, and a page with the order of a tick and the equations.")
+@STUDY
+@TUNE
+@click.option("-o", "--out", required=True, type=click.Path(path_type=Path), help="Folder to write into; it is made if it is not there.")
+def proof(study: Path, tune: str, out: Path) -> None:
+    from cinetica.files.proof import write_proof
+
+    content = read(study)
+    try:
+        written = write_proof(content, tune_of(content, tune), out)
+    except ValueError as error:
+        fail(str(error))
+    put(f"{len(written)} files in {out}; begin with {written[0]}")
+
+
+@click.command(help="Say whether a trace that the game has logged follows a tune; exit status 0 if it does, 1 if not.")
+@STUDY
+@click.argument("log", metavar="GAME.csv", type=click.Path(path_type=Path))
+@TUNE
+@DRILL
+@click.option("--tolerance", type=click.FloatRange(min=0), default=0.5, show_default=True, help="Greatest gap allowed, in the log's own units.")
+def check(study: Path, log: Path, tune: str, drill: str, tolerance: float) -> None:
+    from cinetica.files.game_csv import from_start, guess, read_text
+    from cinetica.files.proof import check_log
+
+    content = read(study)
+    chosen = tune_of(content, tune), drill_of(content, drill)
+    try:
+        text = read_text(log)
+        layout = from_start(text, guess(text, content.conventions), chosen[1].start)
+        checked = check_log(content, *chosen, text, layout, tolerance)
+    except Refused as refused:
+        fail(*(fault if fault.startswith(str(log)) else f"{log}: {fault}" for fault in refused.faults))
+    except ValueError as error:
+        fail(str(error))
+    put("\n".join(checked.lines))
+    sys.exit(0 if checked.follows else 1)
+
+
+@click.command(help="Write a tune's numbers in the conventions of the study's game.")
+@STUDY
+@TUNE
+@click.option("--format", "kind", type=click.Choice(tuple(FORMATS)), default="toml", show_default=True)
+@OUT_OR_PRINT
+def numbers(study: Path, tune: str, kind: str, out: Path | None) -> None:
+    content = read(study)
+    put(numbers_text(tune_of(content, tune), content.conventions, kind), out, newline=False)

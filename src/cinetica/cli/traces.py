@@ -1,0 +1,111 @@
+"""`trace` and `measure`: what a tune does on a drill, as rows and as figures."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import click
+from pydantic import ValidationError
+
+from cinetica.cli.common import DRILL, ONLY_DRILLS, OUT_OR_PRINT, STUDY, TUNE, drill_of, fail, put, read, tune_of
+from cinetica.files.reading import Refused
+from cinetica.model.clock import CLOCK_PARAMETERS, Clock
+from cinetica.model.study import Drill, Study
+from cinetica.model.tune import PARAMETERS, Tune
+
+
+@click.command(help="Write the trace of a tune on a drill as CSV.")
+@STUDY
+@TUNE
+@DRILL
+@click.option("--set", "settings", multiple=True, metavar="ID=VALUE", help="Another value, such as clock.tick_rate=120 or drive.top_speed=8.")
+@OUT_OR_PRINT
+def trace(study: Path, tune: str, drill: str, settings: tuple[str, ...], out: Path | None) -> None:
+    from cinetica.files.trace_csv import trace_text
+    from cinetica.motion.simulate import simulate
+
+    content = read(study)
+    chosen = tune_of(content, tune), drill_of(content, drill)
+    changed, clock = _with_settings(chosen[0], content.clock, settings)
+    try:
+        text = trace_text(simulate(changed, chosen[1], clock))
+    except ValueError as error:
+        fail(str(error))
+    put(text, out, newline=False)
+
+
+@click.command(help="Print the measures of every tune on every drill of its view.")
+@STUDY
+@click.option("--tune", "tunes", multiple=True, help="Only this tune; may be repeated.")
+@ONLY_DRILLS
+@click.option("--json", "as_json", is_flag=True, help="As JSON.")
+def measure(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_json: bool) -> None:
+    content = read(study)
+    wanted_tunes = [tune_of(content, name) for name in tunes] or list(content.tunes)
+    wanted_drills = [drill_of(content, name) for name in drills] or list(content.drills)
+    pairs = [(tune, drill) for drill in wanted_drills for tune in wanted_tunes if tune.view == drill.view]
+    if not pairs:
+        fail(f"{study}: no tune and drill of the same view to run together")
+    try:
+        text = _measures_json(content, pairs) if as_json else measures_text(content, pairs)
+    except ValueError as error:
+        fail(str(error))
+    put(text)
+
+
+def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
+    from cinetica.motion.simulate import simulate
+    from cinetica.reading.measures import MEASURES, read_off
+
+    units = {measure.id: measure.unit for measure in MEASURES}
+    listed = []
+    for tune, drill in pairs:
+        readings = read_off(simulate(tune, drill, study.clock))
+        measures = {
+            id: {"value": reading.value, "unit": units[id]} | ({"ticks": reading.ticks} if reading.ticks is not None else {})
+            for id, reading in readings.items()
+        }
+        listed.append({"tune": tune.name, "drill": drill.name, "measures": measures})
+    return json.dumps({"study": study.name, "readings": listed}, ensure_ascii=False, indent=1)
+
+
+def measures_text(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
+    """The measures of each pair as lines to read."""
+    from cinetica.motion.simulate import simulate
+    from cinetica.reading.measures import MEASURES, read_off
+
+    lines = []
+    for tune, drill in pairs:
+        lines.append(f"{tune.name} on {drill.name}")
+        readings = read_off(simulate(tune, drill, study.clock))
+        for measure in MEASURES:
+            if (reading := readings.get(measure.id)) is not None:
+                ticks = f"  ({reading.ticks} ticks)" if reading.ticks is not None and measure.unit == "s" else ""
+                lines.append(f"  {measure.label:<24} {reading.value:10.4f} {measure.unit}{ticks}")
+        lines.append("")
+    return "\n".join(lines).rstrip()
+
+
+def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...]) -> tuple[Tune, Clock]:
+    """Tune and clock with `ID=VALUE` settings; Refused in words if one is not allowed."""
+    declared = {parameter.id: parameter.allowed for parameter in (*PARAMETERS, *CLOCK_PARAMETERS)}
+    known = declared | {"clock.hitches": "a list of [at, seconds], such as [[0.5, 0.2]]"}
+    for setting in settings:
+        id, equals, text = setting.partition("=")
+        shown = setting if len(setting) <= 80 else f"{setting[:79]}…"
+        if not equals or id not in known:
+            raise Refused([f"--set {shown}: not of the form ID=VALUE with a known id, such as clock.tick_rate=120"])
+        try:
+            value = json.loads(text)
+        except (ValueError, RecursionError):
+            # A word, or what is no value of anything: it is refused below.
+            value = text
+        try:
+            if id.startswith("clock."):
+                clock = Clock.model_validate_json(json.dumps(clock.model_dump(mode="json") | {id.removeprefix("clock."): value}))
+            else:
+                tune = tune.put(id, value)
+        except (ValidationError, RecursionError, OverflowError) as error:
+            raise Refused([f"--set {shown}: {id} must be {known[id]}"]) from error
+    return tune, clock
