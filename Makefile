@@ -1,4 +1,4 @@
-.PHONY: setup demo test lint bench screenshots figures manual dist install uninstall
+.PHONY: setup demo test monkey attack lint bench screenshots figures manual dist install uninstall
 
 PREFIX ?= $(HOME)/.local
 
@@ -12,6 +12,16 @@ demo: setup
 test: setup
 	.venv/bin/python -m cinetica.motion.warm
 	.venv/bin/python -m pytest -n auto
+
+# A monkey at the real window: `make monkey SECONDS=600 SEED=7`.
+SECONDS ?= 60
+monkey: setup
+	QT_QPA_PLATFORM=offscreen .venv/bin/python -m tests.desk.monkey --seconds $(SECONDS) $(if $(SEED),--seed $(SEED))
+
+# What the tests leave to chance, far more often than in every run: damaged files, kills. Takes about half an hour.
+attack: setup
+	CINETICA_TESTS_TIMES=5 .venv/bin/python -m pytest -n auto tests/files/test_hostile.py tests/files/test_recovery.py tests/desk/test_settings.py
+	CINETICA_TESTS_TIMES=100 tools/screen 1920x1080 env CINETICA_TESTS_ON=xcb .venv/bin/python -m pytest -n auto tests/desk/test_killed.py
 
 lint: setup
 	.venv/bin/ruff check .

@@ -9,6 +9,7 @@ import sys
 import pytest
 
 from cinetica.files.recovery import left_behind
+from tests.often import TIMES
 
 # Edits every 20 ms, kept a second after the first of them, and says the number of each.
 EDITS = """
@@ -36,7 +37,7 @@ app.exec()
 """
 
 
-@pytest.mark.parametrize("seed", [1, 2])
+@pytest.mark.parametrize("seed", range(2 * TIMES))
 def test_a_killed_window_loses_seconds_at_most(seed, tmp_path):
     folders = {f"XDG_{kind}_HOME": str(tmp_path / kind.lower()) for kind in ("STATE", "CONFIG")}
     process = subprocess.Popen([sys.executable, "-c", EDITS, str(tmp_path)], env=os.environ | folders, stdout=subprocess.PIPE, text=True)

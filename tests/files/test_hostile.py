@@ -14,6 +14,7 @@ from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study
 from cinetica.model.conventions import Conventions
 from cinetica.model.study import Study
+from tests.often import TIMES
 
 TEXT = (resources.files("cinetica") / "data/harbour.json").read_text()
 HEAD = '{"format":"cinetica-study","version":1,"name":"x"'
@@ -62,9 +63,9 @@ def _cut_and_pasted(chance):
 
 @pytest.mark.parametrize("damage", [_truncated, _flipped, _wrong_types, _cut_and_pasted])
 def test_500_of_each_kind_of_damage_are_read_or_refused(damage):
-    chance = random.Random(damage.__name__)
-    read = sum(read_or_refused(damage(chance)) for _ in range(500))
-    assert read < 500
+    chance = random.Random(f"{damage.__name__} {TIMES}")
+    read = sum(read_or_refused(damage(chance)) for _ in range(500 * TIMES))
+    assert read < 500 * TIMES
 
 
 @pytest.mark.parametrize(
@@ -120,7 +121,7 @@ GAME = "frame,x,y,vx,vy\n" + "".join(f"{n},{n * 0.5:.2f},{-n},0.5,-1\n" for n in
 def test_damaged_logs_are_read_or_refused():
     chance = random.Random(3)
     read = 0
-    for _ in range(400):
+    for _ in range(400 * TIMES):
         raw = bytearray(GAME.encode())
         for _ in range(chance.choice((1, 5, 40))):
             raw[chance.randrange(len(raw))] = chance.choice(b'",;\t\n\r0123456789.eE-+xyNaInf \x00\xff')
@@ -134,7 +135,7 @@ def test_damaged_logs_are_read_or_refused():
         except ValueError as error:
             # The model's own refusal of what the columns say.
             assert str(error)
-    assert 0 < read < 400
+    assert 0 < read < 400 * TIMES
 
 
 NOTHING = ("", "\n\n", "a", '"', "1\n2\n3\n", "x,y\n", "x,y\n1,2\n", "x,y\nnan,1\n2,3\n", "x,y\n1e400,1\n2,3\n", "time,x\n0,1\n0,2\n", "," * 10000)

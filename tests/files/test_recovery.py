@@ -11,6 +11,7 @@ from cinetica.files.recovery import RecoveryFile, left_behind
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study, write_study
 from cinetica.files.writing import backup_of
+from tests.often import TIMES
 
 STUDY = shipped_study("harbour")
 
@@ -113,7 +114,7 @@ def _kill_one(folder, after: float) -> dict[str, int]:
 def test_200_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
     chance = random.Random(7)
     between = 0
-    for number in range(200):
+    for number in range(200 * TIMES):
         folder = tmp_path / str(number)
         (folder / "recovery").mkdir(parents=True)
         done = _kill_one(folder, chance.uniform(0, 0.02))
@@ -142,3 +143,22 @@ def test_one_bad_entry_costs_that_entry_alone(tmp_path):
     assert [left.study.name for left in found] == [shipped_study("harbour").name]
     assert found[0].origin == Path(os.fsdecode(b"/tmp/caf\xe9/st\xfcdy.json"))
     found[0].leave()
+
+
+def test_damaged_recovery_files_are_read_or_left(tmp_path):
+    chance = random.Random(TIMES)
+    leave_behind(tmp_path, generation(3), tmp_path / "harbour.json")
+    (whole,) = (path.read_bytes() for path in tmp_path.glob("*.json"))
+    for path in tmp_path.iterdir():
+        path.unlink()
+    for number in range(100 * TIMES):
+        raw = bytearray(whole)
+        for _ in range(chance.choice((1, 3, 30))):
+            raw[chance.randrange(len(raw))] = chance.randrange(256)
+        path = tmp_path / f"{number}.json"
+        path.write_bytes(raw[: chance.choice((len(raw), chance.randrange(len(raw))))])
+        for left in left_behind(tmp_path):
+            left.leave()
+        # What cannot be read stays where it is, until somebody looks at it.
+        assert path.exists()
+        path.unlink()

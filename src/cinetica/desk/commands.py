@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QInputDialog, QWidget
 
 from cinetica.desk.keys import keyed
 from cinetica.desk.session import Session
+from cinetica.desk.widgets import plain_tip
 from cinetica.model import editing
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune, View
@@ -38,7 +39,7 @@ class Commands(QObject):
 
     def ask(self, title: str, label: str, text: str, *, long: bool = False) -> str | None:
         """What the person types, or None if it is called off."""
-        answer, given = (QInputDialog.getMultiLineText if long else QInputDialog.getText)(self._window, title, label, text=text)
+        answer, given = (QInputDialog.getMultiLineText if long else QInputDialog.getText)(self._window, title, plain_tip(label), text=text)
         return answer if given else None
 
     # Tunes
@@ -128,7 +129,7 @@ class Commands(QObject):
     def ask_one(self, title: str, label: str, of: list[str]) -> str | None:
         """Which of these, or None if it is called off."""
         answer, given = QInputDialog.getItem(self._window, title, label, of, 0, False)
-        return answer if given else None
+        return answer if given and answer in of else None
 
     def lay_over(self) -> None:
         """The reference on another drill beside this one; once more takes it away."""

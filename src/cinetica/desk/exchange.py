@@ -46,8 +46,8 @@ class Exchange(QObject):
         return Path(chosen) if chosen else None
 
     def ask_one(self, title: str, label: str, of: list[str]) -> str | None:
-        answer, given = QInputDialog.getItem(self._window, title, label, of, 0, False)
-        return answer if given else None
+        answer, given = QInputDialog.getItem(self._window, title, label, of, 0, False) if of else ("", False)
+        return answer if given and answer in of else None
 
     @property
     def _folder(self) -> Path:
@@ -77,6 +77,8 @@ class Exchange(QObject):
 
     def save_strip(self, strips: Strips) -> None:
         names = [strip.channel.label for strip in strips.strips]
+        if not names:
+            self.session.refused.emit("There is no strip to draw. Add one from the menu Strips.")
         if (name := self.ask_one("Picture of one strip", "Strip", names)) is not None:
             self.save_picture(strips.strips[names.index(name)], file_name(name))
 

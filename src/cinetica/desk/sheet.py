@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QItemSelection, QItemSelectionModel, QModelIndex, QPersistentModelIndex, QPoint, Qt, Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QMouseEvent, QPaintEvent, QRegion, QWheelEvent
-from PySide6.QtWidgets import QAbstractItemView, QCheckBox, QFrame, QHBoxLayout, QLineEdit, QSplitter, QToolTip, QTreeView, QVBoxLayout
+from PySide6.QtWidgets import QAbstractItemView, QCheckBox, QFrame, QHBoxLayout, QLineEdit, QSplitter, QToolTip, QTreeView, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.cell_delegate import CellDelegate
@@ -222,6 +222,11 @@ class SheetView(QTreeView):
         indexes = sorted({*self.selectedIndexes(), self.currentIndex()}, key=lambda index: (index.internalId(), index.row(), index.column()))
         return [found for index in indexes if (found := self._parameter_cell(index)) is not None]
 
+    def commitData(self, editor: QWidget) -> None:
+        """Qt also calls it for a line that has been taken away meanwhile, with its row or as another one was opened."""
+        if not editor.isHidden():
+            super().commitData(editor)
+
     def type_into(self, index: Index, text: str) -> None:
         """What was typed into a cell goes to all that are chosen with it; a figure that was read off becomes a wish."""
         row, tune = self.sheet.row_at(index), self.sheet.tune_at(index)
@@ -395,7 +400,9 @@ class SheetView(QTreeView):
         return super().event(event)
 
     def _can_edit(self, index: QModelIndex) -> bool:
-        return index.isValid() and bool(self.sheet.flags(index) & Qt.ItemFlag.ItemIsEditable)
+        """Whether a line to type into can be opened here now: not while one is open."""
+        free = index.isValid() and self.state() != QAbstractItemView.State.EditingState
+        return free and bool(self.sheet.flags(index) & Qt.ItemFlag.ItemIsEditable)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         index = self.currentIndex()

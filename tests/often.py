@@ -1,0 +1,5 @@
+"""How often what is left to chance is tried: a few times in every run, far more in `make attack`."""
+
+import os
+
+TIMES = int(os.environ.get("CINETICA_TESTS_TIMES", "1"))
