@@ -191,7 +191,7 @@ def test_an_error_is_logged_the_study_saved_aside_and_the_person_told(window, mo
     assert "the jetty is gone" in log_file().read_text()
     aside = [path for path in (log_file().parent / "aside").iterdir() if read_study(path).tune("Wren").gravity.gravity == 33]
     assert aside
-    assert any(str(path) in label.text() for path in aside for label in dialog.findChildren(trouble.QLabel))
+    assert any(str(path) in label.text() for path in aside for label in dialog.findChildren(trouble.PlainLabel))
 
 
 def test_an_error_while_one_is_told_is_only_logged(monkeypatch, qapp):

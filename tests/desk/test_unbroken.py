@@ -1,11 +1,13 @@
 """What an attack on the window has found stays mended: edits that could not be read again, undo in a drag, numbers in other languages."""
 
 import gc
+import sys
 
 import pytest
 from PySide6.QtCore import QLocale, QObject, QPoint, Qt
+from PySide6.QtGui import QTextDocument
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
 
 from cinetica.desk.hand_over import HandOver
 from cinetica.desk.rates import Rates
@@ -169,3 +171,97 @@ def test_a_save_that_could_not_be_opened_again_leaves_the_old_file(tmp_path, mon
     with pytest.raises(OSError, match="read again"):
         study_json.write_study(broken, path)
     assert read_study(path) == study
+
+
+# Words of the person's own, and names
+
+
+def test_what_looks_like_html_is_shown_as_it_was_typed(window):
+    name = "<b>Wren</b> <img src=x>"
+    session = window.session
+    assert session.alter("Rename", lambda study: editing.renamed_tune(study, "Wren", name))
+    drill = session.drill
+    session.set_drill("Note", drill.model_copy(update={"note": "<h1>Loud</h1>"}))
+    session.edit("Name", session.study.model_copy(update={"name": "<i>Harbour</i>"}))
+    settle()
+    assert window.page.note.textFormat() == Qt.TextFormat.PlainText
+    head = window.page.sheet.view.sheet.headerData(2, Qt.Orientation.Horizontal, 3)
+    tips = [window.page.note.toolTip(), window.study_name.toolTip(), window.drills.toolTip(), head]
+    for tip, typed in zip(tips, ["<h1>Loud</h1>", "<i>Harbour</i>", "<h1>Loud</h1>", name], strict=True):
+        read = QTextDocument()
+        read.setHtml(tip)
+        assert typed in read.toPlainText()
+    box = window.documents._box(QMessageBox.Icon.Question, "?", name)
+    assert box.textFormat() == Qt.TextFormat.PlainText
+    box.deleteLater()
+
+
+def chosen_in_the_dialog(monkeypatch, path):
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+
+
+def test_a_name_without_its_ending_asks_before_it_takes_the_place_of_a_file(window, monkeypatch, tmp_path):
+    there = tmp_path / "quay.json"
+    there.write_text("precious")
+    asked, answers = [], [1, 0]
+    monkeypatch.setattr(window.documents, "ask", lambda title, question, *choices: asked.append(question) or answers.pop(0))
+    chosen_in_the_dialog(monkeypatch, tmp_path / "quay")
+    assert not window.documents.save_as()
+    assert there.read_text() == "precious"
+    assert window.documents.save_as()
+    assert read_study(there) == window.session.study
+    assert (tmp_path / "quay.json~").read_text() == "precious"
+    assert len(asked) == 2
+    assert "quay.json is there already" in asked[0]
+
+
+@pytest.mark.parametrize("letters", ["w" * 300, "ü" * 140, "w" * 250])
+def test_a_name_that_no_folder_takes_is_said_before_and_a_shorter_one_is_offered(window, monkeypatch, tmp_path, letters):
+    asked, answers = [], [1, 0]
+    monkeypatch.setattr(window.documents, "ask", lambda title, question, *choices: asked.append(question) or answers.pop(0))
+    chosen_in_the_dialog(monkeypatch, tmp_path / f"{letters}.json")
+    assert not window.documents.save_as()
+    assert list(tmp_path.iterdir()) == []
+    assert window.documents.save_as()
+    # Saved again, it keeps the earlier version.
+    window.session.set_value(window.session.study.tunes[0], GRAVITY, 41.0)
+    assert window.documents.save()
+    names = sorted(path.name for path in tmp_path.iterdir())
+    assert len(names) == 2
+    assert names[1] == f"{names[0]}~"
+    assert letters.startswith(names[0].removesuffix(".json"))
+    assert read_study(tmp_path / names[0]) == window.session.study
+    assert "longer than this folder allows" in asked[0]
+
+
+def test_a_part_that_is_folded_away_is_no_picture(window, tmp_path, monkeypatch):
+    said = []
+    window.session.refused.connect(said.append)
+    monkeypatch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "a.png")
+    window.page.bar.explain.setChecked(True)
+    settle()
+    window.page.upper.setSizes([0, 1000])
+    settle()
+    window.exchange.save_picture(window.page.stage, "stage")
+    assert "folded away" in said[0]
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_the_frame_cursor_can_move_while_a_tune_goes(window):
+    window.session.choose_drill("Rooftop hop")
+    told = []
+    # Who listens first moves the cursor, before the marks have been read off anew.
+    window.session.study_changed.connect(lambda: (window.session.set_cursor(20), told.append(window.page.transport.next.text())))
+    for name in [tune.name for tune in window.session.study.tunes if tune.view == "side"]:
+        window.session.alter("Remove", lambda study, name=name: editing.without_tune(study, name))
+        settle()
+    assert told
+    assert window.page.transport.next.text() == "no more marks"
+
+
+def test_play_opens_where_pads_cannot_be_read(window, monkeypatch):
+    monkeypatch.setitem(sys.modules, "evdev", None)
+    monkeypatch.delitem(sys.modules, "cinetica.desk.play.pad", raising=False)
+    monkeypatch.setattr(window.page.play.pads, "_find", None)
+    window.show_page(1)
+    assert "Game pads cannot be read here" in window.page.play.pads.words

@@ -306,7 +306,9 @@ class Window(QMainWindow):
 
     def _list_drills(self) -> None:
         drill, names = self.session.drill, [each.name for each in self.session.study.drills]
+        self.drills.set_tip(drill.note if drill else "")
         if names == [self.drills.itemData(row) for row in range(self.drills.count())] and drill and self.drills.currentData() == drill.name:
+            self.drills.setItemData(self.drills.currentIndex(), plain_tip(drill.note), 3)
             return
         self.drills.clear()
         for place, each in enumerate(self.session.study.drills):
@@ -314,7 +316,6 @@ class Window(QMainWindow):
             self.drills.setItemData(place, plain_tip(each.note), 3)
             if each is drill:
                 self.drills.setCurrentIndex(place)
-        self.drills.set_tip(drill.note if drill else "")
 
     def _say_study(self, *_: object) -> None:
         study = self.session.study
