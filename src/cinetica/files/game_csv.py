@@ -241,6 +241,8 @@ def read_columns(text: str, layout: Layout) -> Log:
 
 def logged(text: str, layout: Layout, name: str, drill: str) -> Logged:
     """The curve in our own units, y up. What is missing is derived: velocities from positions, a missing axis is 0."""
+    if not layout.pixels_per_unit > 0:
+        raise Refused(["the number of pixels in a unit must be more than 0"])
     log = read_columns(text, layout)
     derived = []
     per_second = layout.rate if layout.per_frame else 1.0
@@ -259,7 +261,7 @@ def logged(text: str, layout: Layout, name: str, drill: str) -> Logged:
             steps = np.diff(ours[axis]) / np.diff(log.time)
             ours[f"v{axis}"] = np.concatenate([[0.0], steps])
             derived.append(f"v{axis}")
-    if max(float(np.abs(values).max()) for values in ours.values()) > 1e9:
+    if not max(float(np.abs(values).max()) for values in ours.values()) <= 1e9:
         raise Refused(["positions of more than 10⁹ u: is the number of pixels per unit right?"])
     # Adding 0 turns -0 into 0.
     return Logged(
