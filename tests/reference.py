@@ -26,6 +26,11 @@ def norm(v: complex) -> float:
     return math.sqrt(v.real * v.real + v.imag * v.imag)
 
 
+def clear(v: complex) -> complex:
+    """What is 0 but for the slack is 0, on each axis."""
+    return complex(0.0 if abs(v.real) <= TINY else v.real, 0.0 if abs(v.imag) <= TINY else v.imag)
+
+
 def approach(value: complex, target: complex, step: float) -> complex:
     gap = norm(target - value)
     return target if gap <= step + TINY else value + (target - value) / gap * step
@@ -46,6 +51,7 @@ class Runner:
         self.at = complex(*drill.start)
         self.v = 0j
         self.grounded = not self.side or self.height_over_ground() <= self.p["ground_probe"] + TINY
+        self.hovers = self.side and self.grounded and self.height_over_ground() > TINY
         self.since = {"ground": 0.0 if self.grounded else INF, "press": INF, "launch": INF, "net": INF}
         self.armed = self.spent = self.open = self.passes = self.climbing = False
         self.air_jumps = self.p["air_jumps"]
@@ -53,7 +59,7 @@ class Runner:
         self.held_before: set[str] = set()
         self.keys = [0.0, 0.0]
         self.w = 0j
-        self.throttle, self.heading = 0.0, 0j
+        self.throttle, self.heading, self.through_zero = 0.0, 0j, False
         self.omega = self.bank = self.facing = self.yaw = self.pitch = 0.0
         self.state = self.name_of_state()
 
@@ -114,7 +120,7 @@ class Runner:
         elif p["dead_zone_shape"] == "radial" and norm(stick) > 0:
             stick = stick / norm(stick) * zone(norm(stick))
         m = norm(stick)
-        return stick / m * m ** p["curve"] if 0 < m <= 1 + TINY else stick
+        return clear(stick / m * m ** p["curve"] if 0 < m <= 1 + TINY else stick)
 
     def intend(self, hands: dict[str, Any], tick: int, h: float) -> tuple[complex, complex]:
         p = self.p
@@ -133,15 +139,20 @@ class Runner:
             if p["key_reverse_reset"] and value * direction < 0:
                 value = 0.0
             seconds = p["key_attack"] if direction else p["key_release"]
-            self.keys[number] = approach(complex(value), complex(direction), h / seconds).real if seconds > 0 else direction
+            self.keys[number] = clear(approach(complex(value), complex(direction), h / seconds)).real if seconds > 0 else direction
+        through = [direction != 0 and key == 0 for direction, key in zip(directions, self.keys, strict=True)]
+        self.through_zero = through[0] or (through[1] and not self.side)
         raw, w = complex(*directions), complex(*self.keys)
         stick = self.shaped(hands["stick"])
         if stick != 0:
             raw, w = hands["stick"], stick
+            self.through_zero = False
         if p["axis_ratio_order"] == "before":
             w = complex(w.real, w.imag * p["axis_ratio"])
         m = norm(w)
-        if p["diagonal"] == "disc":
+        if p["law"] == "steer":
+            pass
+        elif p["diagonal"] == "disc":
             w = complex(w.real * math.sqrt(max(0, 1 - w.imag**2 / 2)), w.imag * math.sqrt(max(0, 1 - w.real**2 / 2)))
         elif m > 0 and (p["diagonal"] == "normalized" or (p["diagonal"] == "limited" and m > 1)):
             w /= m
@@ -150,7 +161,7 @@ class Runner:
         if not p["view_flatten"]:
             w = complex(w.real, w.imag * math.cos(math.radians(p["view_pitch"])))
         turn = math.radians(p["view_yaw"])
-        return raw, w * complex(math.cos(turn), math.sin(turn))
+        return raw, clear(w * complex(math.cos(turn), math.sin(turn)))
 
     # One tick
 
@@ -189,6 +200,9 @@ class Runner:
         way = {"velocity_first": self.v, "position_first": v_old, "midpoint": (v_old + self.v) / 2}[p["integrator"]] * h
         self.move(way, marks)
         self.look(hands, h)
+        if self.climbing and self.grounded and self.w.imag <= TINY:
+            self.climbing = False
+            marks.add("climb_off")
         self.state = self.name_of_state()
         marks |= {"apex"} if rising and self.v.imag <= TINY and not self.climbing else set()
         marks |= {"land"} if self.grounded and not was else {"leave"} if was and not self.grounded else set()
@@ -231,7 +245,8 @@ class Runner:
         if self.climbing and not over:
             self.climbing = False
             marks.add("climb_off")
-        elif over and not self.climbing and self.since["net"] >= p["climb_lock"] - TINY and old_w.imag <= 0.5 + TINY < 0.5 + 2 * TINY < self.w.imag:
+        pushed = self.w.imag > 0.5 + TINY and (p["hold"] == "held" or old_w.imag <= 0.5 + TINY)
+        if pushed and over and not self.climbing and not marks & {"climb_off"} and self.since["net"] >= p["climb_lock"] - TINY:
             self.climbing, self.open, self.passes = True, False, False
             marks.add("climb_on")
         if self.climbing and pressed:
@@ -296,7 +311,7 @@ class Runner:
         return v / norm(v) * top if norm(v) > top else v
 
     def wind(self, v, w, top, control, braking, h):
-        if w != 0:
+        if w != 0 or self.through_zero:
             self.throttle = approach(complex(self.throttle), complex(top), self.p["acceleration"] * control * h).real
             self.heading = w / norm(w) if norm(w) > 0 else self.heading
             return self.throttle * w
@@ -325,7 +340,8 @@ class Runner:
             g *= p["heavy_factor"]
         if self.open and p["short_hop"] == "sustain" and self.since["launch"] < p["sustain_time"] - TINY:
             g *= p["sustain_factor"]
-        if (self.launched and not p["launch_gravity"]) or (p["coyote_float"] and not self.spent and self.since["ground"] <= p["coyote"] + TINY):
+        floats = p["coyote_float"] and not self.spent and not self.hovers and self.since["ground"] <= p["coyote"] + TINY
+        if (self.launched and not p["launch_gravity"]) or floats:
             g = 0
         vy -= g * h
         self.v = complex(self.v.real, max(vy, -p["terminal_speed"]) if p["terminal_speed"] > 0 else vy)
@@ -362,7 +378,7 @@ class Runner:
         for r in self.drill.course.solids:
             across = r[1 - axis] < box[3 - axis] - TINY and r[3 - axis] > box[1 - axis] + TINY
             in_the_way = -TINY <= sign * (r[near] - front) < abs(d) - TINY
-            overlapped = self.overlap_of(r, there)[axis] > TINY
+            overlapped = self.overlap_of(r, there)[axis] > TINY >= min(self.overlap_of(r))
             if across and {"swept": in_the_way, "stepped": overlapped, "none": False}[self.p["sweep"]]:
                 stops.append(sign * (r[near] - front))
         if axis == 1 and d < 0 and self.side and self.p["sweep"] != "none":
@@ -391,10 +407,11 @@ class Runner:
                     marks.add("bump")
                     self.v = complex(self.v.real, 0 if p["head_bump"] == "stop" else self.v.imag)
         if self.side:
-            self.grounded = below
+            self.grounded, self.hovers = below, False
             if not below and self.v.imag <= TINY:
                 gap = self.height_over_ground()
                 self.grounded = gap <= p["ground_probe"] + TINY
+                self.hovers = self.grounded and gap > TINY
                 if gap <= TINY and p["sweep"] != "none":
                     self.v = complex(self.v.real, 0)
 
@@ -402,12 +419,15 @@ class Runner:
         """Past a corner overhead, if that is possible; else the body stays where the rise was blocked."""
         stopped, half = self.at, self.p["width"] / 2
         shifts = [to - start.real for r in self.drill.course.solids for to in (r[0] - half, r[2] + half)]
-        for shift in sorted((shift for shift in shifts if abs(shift) <= self.p["corner_slip"] + TINY), key=abs):
+        best = None
+        for shift in shifts:
+            if abs(shift) > self.p["corner_slip"] + TINY or (best is not None and abs(shift) >= abs(best[0]) - TINY):
+                continue
             self.at = start
             if not self.go(0, shift) and not self.go(1, rise):
-                return True
-        self.at = stopped
-        return False
+                best = shift, self.at
+        self.at = stopped if best is None else best[1]
+        return best is not None
 
     def look(self, hands: dict[str, Any], h: float) -> None:
         p, aim = self.p, self.shaped(hands["aim"])
@@ -423,7 +443,7 @@ class Runner:
         else:
             wanted = math.degrees(math.atan2(source.imag, source.real)) if source != 0 else None
             if wanted is not None and p["facing"] == "sectors":
-                wanted = arc(math.floor(wanted * p["sectors"] / 360 + 0.5) * 360 / p["sectors"])
+                wanted = arc(math.floor((wanted + math.degrees(TINY)) * p["sectors"] / 360 + 0.5) * 360 / p["sectors"])
         if wanted is None:
             wanted = self.facing if p["keep_last"] else 0.0
         way = arc(wanted - self.facing)

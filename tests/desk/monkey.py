@@ -74,7 +74,7 @@ class Monkey:
         self.log: list[str] = []
         self.done: Counter[str] = Counter()
         self._acts: list[Callable[[], object]] = [getattr(self, name) for name in dir(self) if name.startswith("do_")]
-        self._poking = False
+        self._poking = self._poke_waits = False
         self._pokes: Counter[int] = Counter()
         self._down: tuple[QWidget, QPoint] | None = None
 
@@ -235,11 +235,13 @@ class Monkey:
     # What is open is poked a few times and then closed
 
     def _poke_soon(self) -> None:
-        """A new timer for each: what a poke opens may wait for the next one."""
-        if self._poking:
+        """A new timer for each: what a poke opens may wait for the next one. Never more than one waits."""
+        if self._poking and not self._poke_waits:
+            self._poke_waits = True
             QTimer.singleShot(1, self._poke_what_is_open)
 
     def _poke_what_is_open(self) -> None:
+        self._poke_waits = False
         self._poke_soon()
         try:
             open_one = QApplication.activePopupWidget() or QApplication.activeModalWidget()
@@ -287,13 +289,13 @@ class Monkey:
     # Files
 
     def path_to_save(self, *arguments: object) -> tuple[str, str]:
-        return self.chance.choice([str(self._some_file()), "", str(self.folder / "a.json"), "/dev/full", "/nowhere/x.json"]), ""
+        return self.chance.choice([str(self._some_file()), "", str(self.folder / "a.json"), "/dev/full", "/dev/null/x.json"]), ""
 
     def path_to_open(self, *arguments: object) -> tuple[str, str]:
         return self.chance.choice([str(self._some_file()), ""]), ""
 
     def some_folder(self, *arguments: object) -> str:
-        return self.chance.choice([str(self.folder), "", str(self.folder / "a.json"), "/nowhere"])
+        return self.chance.choice([str(self.folder), "", str(self.folder / "a.json"), "/dev/null/x"])
 
     def _some_file(self) -> Path:
         name = self.chance.choice(["a.json", "b.json", "c.png", "d.svg", "e.csv", "f.html", "no-ending", "g" * 260, "ü.toml"])

@@ -22,7 +22,7 @@ from cinetica.desk import look
 from cinetica.desk.dialogs import Dialog
 from cinetica.desk.session import Session
 from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, plain_tip
-from cinetica.files.game_csv import DELIMITERS, ROLES, from_start, guess, logged, rows_of, with_likely_units
+from cinetica.files.game_csv import DELIMITERS, ROLES, Layout, from_start, guess, logged, rows_of, with_likely_units
 from cinetica.files.proof import check_log
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions
@@ -33,19 +33,23 @@ SHOWN_ROWS = 8
 ROLE_WORDS = {"frame": "frame", "time": "time (s)", "x": "x", "y": "y", "vx": "velocity x", "vy": "velocity y"}
 
 
+def _understood(session: Session, text: str) -> Layout:
+    """How the log is probably meant. Refused if it is none."""
+    layout, reference = guess(text, session.study.conventions), session.reference_shown
+    if reference is not None and session.study.conventions == Conventions():
+        # The person has not said what the game's numbers are: they are as large as ours in one scale.
+        layout = with_likely_units(text, layout, reference.trace["x"], reference.trace["y"])
+    return layout if session.drill is None else from_start(text, layout, session.drill.start)
+
+
 class ImportLog(Dialog):
     """The first rows of the file with a chooser over each column, and the units beside them; at once what comes of it."""
 
     def __init__(self, session: Session, path: Path, text: str, window: QWidget) -> None:
+        # Refused, if it is: before there is a dialog, which would stay.
+        self.layout_now = _understood(session, text)
         super().__init__(f"A curve from the game: {path.name}", window)
         self.session, self._text = session, text
-        self.layout_now = guess(text, session.study.conventions)
-        reference = session.reference_shown
-        if reference is not None and session.study.conventions == Conventions():
-            # The person has not said what the game's numbers are: they are as large as ours in one scale.
-            self.layout_now = with_likely_units(text, self.layout_now, reference.trace["x"], reference.trace["y"])
-        if session.drill is not None:
-            self.layout_now = from_start(text, self.layout_now, session.drill.start)
         self.log: Logged | None = None
         self._filling = False
         self.name = QLineEdit(path.stem)

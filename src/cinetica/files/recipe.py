@@ -89,7 +89,10 @@ class _Recipe:
             "free": "stays as it is: diagonals are √2 long", "normalized": "is always made 1 long",
             "limited": "is cut to a length of 1 where it is longer", "disc": "becomes x√(1 − y²/2), y√(1 − x²/2)",
         }  # fmt: skip
-        yield f"The vector of both axes {joined[p.diagonal]}. That is w."
+        if self.tune.drive.law == "steer":
+            yield "Left and right are w.x, up and down w.y: two controls, each for itself."
+        else:
+            yield f"The vector of both axes {joined[p.diagonal]}. That is w."
         if p.axis_ratio != 1:
             yield f"Its y is times {p.axis_ratio:g}, {p.axis_ratio_order} that."
         if p.view_yaw or p.view_pitch:
@@ -97,8 +100,10 @@ class _Recipe:
             yield f"It is turned by {p.view_yaw:g}°{tilted}."
 
     def climb(self) -> Iterator[str]:
-        yield f"Where the body overlaps a net and w.up goes over 0.5: it holds on, unless it let go by a jump less than {self.n('climb.climb_lock')} ago."
-        yield f"While it holds on: v = {self.n('climb.climb_speed')} · w, no drive, no gravity. Off the net it falls."
+        pushed = "is over 0.5" if self.tune.climb.hold == "held" else "goes over 0.5"
+        yield f"Where the body overlaps a net and w.up {pushed}: it holds on, unless it let go by a jump less than {self.n('climb.climb_lock')} ago."
+        yield f"While it holds on: v = {self.n('climb.climb_speed')} · w, no drive, no gravity."
+        yield "Off the net it falls; on the floor, with w.up not over 0, it walks."
         yield f"A press lets go and launches upward at {self.n('climb.climb_jump_speed')}."
 
     def launch(self) -> Iterator[str]:

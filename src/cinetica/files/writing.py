@@ -27,7 +27,8 @@ def write_atomically(path: Path, content: bytes, *, backup: bool = False, privat
         raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path)) from error
     except OSError as error:
         # The person knows the file, not what is written first and renamed then.
-        error.filename, error.filename2 = str(path), None
+        if error.errno is not None:
+            error.filename, error.filename2 = str(path), None
         raise
 
 

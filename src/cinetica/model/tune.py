@@ -89,6 +89,11 @@ class Repeat(StrEnum):
     HOLD = "hold"
 
 
+class Hold(StrEnum):
+    PRESS = "press"
+    HELD = "held"
+
+
 class Sweep(StrEnum):
     SWEPT = "swept"
     STEPPED = "stepped"
@@ -348,6 +353,11 @@ class Climb(Strict):
         10, "Climb jump speed", "u/s", SPEED, (0, 30), "Upward speed of a jump off the net.", section="Climb", views=SIDE, upward=True)
     climb_lock: float = number(
         0.25, "Climb lock", "s", SECONDS, (0, 1), "Time after a jump off the net before it can be held again.", section="Climb", views=SIDE)
+    hold: Hold = choice(
+        Hold.PRESS, "Hold on", "What makes the body hold on to a net.",
+        {Hold.PRESS: "Up is pushed while the body is over the net.",
+         Hold.HELD: "Up is held, however long it has been."},
+        section="Climb", views=SIDE)
 
 
 class Contact(Strict):

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
+from cinetica.model.parameters import code
+from cinetica.model.tune import Hold
 from cinetica.motion.compiling import compiled
 from cinetica.motion.contact import extents, touches_any
 from cinetica.motion.jump import close_hop, lift_off
 from cinetica.motion.records import CLIMB_OFF, CLIMB_ON, LAUNCH, SLACK
 
+HELD = code(Hold.HELD)
+
 
 @compiled
 def climb(s, p, ground, pressed):
-    """Hold on where up is newly pushed over a climb zone; there v = climb_speed·w; a press jumps off and locks."""
+    """Hold on where up is newly pushed (or just held) over a climb zone; there v = climb_speed·w; a press jumps off and locks."""
     half, below, above = extents(p)
     over = touches_any(ground.climb, s.x - half, s.y - below, s.x + half, s.y + above)
     if s.climbing and not over:
         s.climbing = False
         s.marks |= CLIMB_OFF
     elif over and not s.climbing and s.since_climb_jump >= p.climb_lock - SLACK:
-        if s.wy > 0.5 + SLACK and s.wy_before <= 0.5 + SLACK:
+        if s.wy > 0.5 + SLACK and (p.hold == HELD or s.wy_before <= 0.5 + SLACK):
             s.climbing = True
             close_hop(s)
             s.marks |= CLIMB_ON

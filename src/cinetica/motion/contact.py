@@ -73,7 +73,10 @@ def swept(rectangles, axis, at, below, above, across_low, across_high, d):
 
 @compiled
 def stepped(rectangles, axis, at, below, above, across_low, across_high, d):
-    """Position after moving by d and backing out to the near side of what is then overlapped, and whether it did."""
+    """Position after moving by d and backing out to the near side of what is then overlapped, and whether it did.
+
+    What the body was inside of before does not push it out: it can leave.
+    """
     there = at + d
     if d == 0.0:
         return there, False
@@ -81,7 +84,8 @@ def stepped(rectangles, axis, at, below, above, across_low, across_high, d):
     for i in range(rectangles.shape[0]):
         low, high = rectangles[i, axis], rectangles[i, axis + 2]
         across = rectangles[i, 1 - axis] < across_high - SLACK and rectangles[i, 3 - axis] > across_low + SLACK
-        if across and low < there + above - SLACK and high > there - below + SLACK:
+        inside = low < at + above - SLACK and high > at - below + SLACK
+        if across and not inside and low < there + above - SLACK and high > there - below + SLACK:
             blocked = True
             face = min(face, low) if d > 0.0 else max(face, high)
     if not blocked:
@@ -101,13 +105,16 @@ def moved(p, rectangles, axis, at, below, above, across_low, across_high, d):
 
 @compiled
 def slip(solids, x, y, half, height, dy, reach):
-    """x after the least sideways shift, at most `reach`, that lets the whole rise pass; x itself if there is none."""
-    least, found = reach + SLACK, x
+    """x after the least sideways shift, at most `reach`, that lets the whole rise pass; x itself if there is none.
+
+    Of two that are alike but for the slack the one found first: the left side of the solid that comes first.
+    """
+    least, found = FAR, x
     for i in range(solids.shape[0]):
         for face in range(2):
             to = solids[i, 0] - half if face == 0 else solids[i, 2] + half
             shift = abs(to - x)
-            if shift <= least:
+            if shift <= reach + SLACK and shift < least - SLACK:
                 _, sideways = swept(solids, 0, x, half, half, y, y + height, to - x)
                 _, overhead = swept(solids, 1, y, 0.0, height, to - half, to + half, dy)
                 if not sideways and not overhead:
@@ -207,10 +214,11 @@ def move_side(s, p, ground, dx, dy):
             rise(s, p, ground.solids, half, height, dy)
         elif dy < 0.0:
             blocked_below = sink(s, p, ground, half, height, dy)
-    s.grounded = blocked_below
+    s.grounded, s.hovers = blocked_below, False
     if not blocked_below and s.vy <= SLACK:
         gap = min(under_feet(ground.solids, s.x, s.y, half), under_feet(ground.oneway, s.x, s.y, half))
         s.grounded = gap <= p.ground_probe + SLACK
+        s.hovers = s.grounded and gap > SLACK
         if gap <= SLACK and p.sweep != PASS_THROUGH:
             # Gravity acts on the ground too; the ground takes it away even where the body did not move.
             s.vy = 0.0

@@ -67,8 +67,11 @@ def ease(vx, vy, wx, wy, top, control, braking, p, h):
 
 @compiled
 def throttle(s, vx, vy, wx, wy, top, control, braking, p, h):
-    """A scalar s ramps to S and v = s·w; without input s falls from at most |v| along the last direction."""
-    if wx != 0.0 or wy != 0.0:
+    """A scalar s ramps to S and v = s·w; without input s falls from at most |v| along the last direction.
+
+    A key axis on its way through 0 is still pushed.
+    """
+    if wx != 0.0 or wy != 0.0 or s.passes_zero:
         s.throttle, _ = toward(s.throttle, 0.0, top, 0.0, p.acceleration * control * h)
         m = length(wx, wy)
         if m > 0.0:

@@ -32,7 +32,7 @@ def wanted_facing(s, p, x, y):
     angle = math.atan2(y, x)
     if p.facing == SECTORS:
         sector = TURN / p.sectors
-        angle = math.floor(angle / sector + 0.5) * sector
+        angle = math.floor((angle + SLACK) / sector + 0.5) * sector
     return wrapped(angle)
 
 

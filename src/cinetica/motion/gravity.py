@@ -29,7 +29,7 @@ def weight(s, p, airborne):
 @compiled
 def fall(s, p, airborne, h):
     """vy -= g·h, not below -terminal_speed. None on a weightless launch tick, none while floating in coyote time."""
-    floats = p.coyote_float and not s.spent and s.since_ground <= p.coyote + SLACK
+    floats = p.coyote_float and not s.spent and not s.hovers and s.since_ground <= p.coyote + SLACK
     if not floats and (p.launch_gravity or not s.launched):
         s.vy -= weight(s, p, airborne) * h
     if p.terminal_speed > 0.0 and s.vy < -p.terminal_speed:

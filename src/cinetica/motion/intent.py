@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 
 from cinetica.model.parameters import code
-from cinetica.model.tune import DeadZone, Diagonal, Opposed, RatioOrder
+from cinetica.model.tune import DeadZone, Diagonal, Law, Opposed, RatioOrder
 from cinetica.motion.compiling import compiled
 from cinetica.motion.records import SLACK, STICK_OUT
 
 LATEST, FIRST = code(Opposed.LATEST), code(Opposed.FIRST)
 NO_ZONE, AXIAL = code(DeadZone.NONE), code(DeadZone.AXIAL)
 NORMALIZED, LIMITED, DISC = code(Diagonal.NORMALIZED), code(Diagonal.LIMITED), code(Diagonal.DISC)
+STEER = code(Law.STEER)
 BEFORE, AFTER = code(RatioOrder.BEFORE), code(RatioOrder.AFTER)
 
 
@@ -19,6 +20,12 @@ BEFORE, AFTER = code(RatioOrder.BEFORE), code(RatioOrder.AFTER)
 def length(x, y):
     """|(x, y)|. Not `hypot`: its last bit differs between the C library and Python."""
     return math.sqrt(x * x + y * y)
+
+
+@compiled
+def cleared(value):
+    """0 for what is 0 but for rounding: a last bit is no input."""
+    return 0.0 if abs(value) <= SLACK else value
 
 
 @compiled
@@ -48,7 +55,7 @@ def key_axis(value, direction, attack, release, reset, h):
     gap = direction - value
     if abs(gap) <= step + SLACK:
         return direction
-    return value + math.copysign(step, gap)
+    return cleared(value + math.copysign(step, gap))
 
 
 @compiled
@@ -78,7 +85,7 @@ def shape_stick(x, y, p):
     if p.curve != 1.0 and 0.0 < m <= 1.0 + SLACK:
         scale = m**p.curve / m
         x, y = x * scale, y * scale
-    return x, y
+    return cleared(x), cleared(y)
 
 
 @compiled
@@ -140,15 +147,20 @@ def intend(s, p, hand, h):
     s.key_x = key_axis(s.key_x, s.input_x, p.key_attack, p.key_release, p.key_reverse_reset, h)
     s.key_y = key_axis(s.key_y, s.input_y, p.key_attack, p.key_release, p.key_reverse_reset, h)
     s.followed = hand.held < STICK_OUT and s.key_x == s.input_x and s.key_y == s.input_y
+    s.passes_zero = (s.input_x != 0.0 and s.key_x == 0.0) or (p.top_view and s.input_y != 0.0 and s.key_y == 0.0)
     x, y = s.key_x, s.key_y
     if hand.stick_x != 0.0 or hand.stick_y != 0.0:
         stick_x, stick_y = shape_stick(hand.stick_x, hand.stick_y, p)
         if stick_x != 0.0 or stick_y != 0.0:
             x, y = stick_x, stick_y
+            s.passes_zero = False
             s.input_x, s.input_y = hand.stick_x, hand.stick_y
     if p.axis_ratio_order == BEFORE:
         y = y * p.axis_ratio
-    x, y = join_axes(x, y, p.diagonal_rule)
+    if p.law != STEER:
+        # There left and right turn, and up and down thrust: two controls, and no diagonal of one.
+        x, y = join_axes(x, y, p.diagonal_rule)
     if p.axis_ratio_order == AFTER:
         y = y * p.axis_ratio
-    s.wx, s.wy = to_view(x, y, p)
+    x, y = to_view(x, y, p)
+    s.wx, s.wy = cleared(x), cleared(y)

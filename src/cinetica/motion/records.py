@@ -62,8 +62,8 @@ STATE = np.dtype(
     )]
     + [(name, "i8") for name in ("tick", "marks", "motion", "held", "air_jumps_left", "left_at", "right_at", "up_at", "down_at")]
     + [(name, "?") for name in (
-        "left", "right", "up", "down", "jump", "modifier", "followed", "rests",
-        "grounded", "climbing", "armed", "spent", "launched", "hop_open", "passes_for_held",
+        "left", "right", "up", "down", "jump", "modifier", "followed", "rests", "passes_zero",
+        "grounded", "hovers", "climbing", "armed", "spent", "launched", "hop_open", "passes_for_held",
     )],
     align=True,
 )  # fmt: skip

@@ -17,7 +17,7 @@ from cinetica.motion.facing import face_and_look
 from cinetica.motion.gravity import fall
 from cinetica.motion.intent import intend, length, sample
 from cinetica.motion.jump import arm, close_hop, launch, shorten
-from cinetica.motion.records import APEX, CLIMB, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE, SLACK
+from cinetica.motion.records import APEX, CLIMB, CLIMB_OFF, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE, SLACK
 
 POSITION_FIRST, MIDPOINT = code(Integrator.POSITION_FIRST), code(Integrator.MIDPOINT)
 PER_FRAME = code(TimeBase.FRAMES)
@@ -34,6 +34,7 @@ def begin(s, p, ground, x, y):
         half = 0.5 * p.width
         gap = min(under_feet(ground.solids, x, y, half), under_feet(ground.oneway, x, y, half))
         s.grounded = gap <= p.ground_probe + SLACK
+        s.hovers = s.grounded and gap > SLACK
     s.since_ground = 0.0 if s.grounded else math.inf
     s.since_press = s.since_launch = s.since_climb_jump = math.inf
     s.air_jumps_left = p.air_jumps
@@ -80,6 +81,10 @@ def travel(s, p, old_vx, old_vy, h):
 def settle(s, was_grounded, h):
     """Step 11, second half: the state word, its marks, and the timers."""
     was_rising = s.motion == RISE
+    if s.climbing and s.grounded and s.wy <= SLACK:
+        # On the floor and not on the way up, the body walks.
+        s.climbing = False
+        s.marks |= CLIMB_OFF
     if s.climbing:
         s.motion = CLIMB
     elif s.grounded:

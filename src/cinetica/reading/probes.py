@@ -31,10 +31,10 @@ class Probe:
 
 
 def _drills(keys: Keys, *, stick: tuple[Push, ...] = (), aim: tuple[Push, ...] = (), length: int = 60,
-            solids: tuple[Rectangle, ...] = (FLOOR,), start: tuple[float, float] = (0, 0)) -> dict[str, Drill]:  # fmt: skip
+            solids: tuple[Rectangle, ...] = (FLOOR,), climb: tuple[Rectangle, ...] = (), start: tuple[float, float] = (0, 0)) -> dict[str, Drill]:  # fmt: skip
     take = Take(length=length, keys=keys, stick=stick, aim=aim)
     return {
-        "side": Drill(name="probe", view="side", start=start, course=Course(solids=solids), take=take),
+        "side": Drill(name="probe", view="side", start=start, course=Course(solids=solids, climb=climb), take=take),
         "top": Drill(name="probe", view="top", course=Course(solids=tuple(s for s in solids if s is not FLOOR)), take=take),
     }
 
@@ -71,6 +71,7 @@ def probes() -> dict[str, Probe]:
         "drive.form": Probe(_drills(run, length=40), "time", "vx", (("drive.law", "ease"),), tick_rate=30),
         "jump.short_hop": Probe(_drills(tap), "time", "y"),
         "jump.buffered_release": Probe(_drills(Keys(jump=(Press(1, 3),)), start=(0, 0.05)), "time", "y"),
+        "climb.hold": Probe(_drills(Keys(up=(Press(0, 90),), jump=(Press(6, 30),)), climb=(Rectangle(-3, 2.2, 3, 9),), length=70), "time", "y"),
         "jump.repeat": Probe(_drills(hold, length=90), "time", "y"),
         "contact.sweep": Probe(_drills(Keys(right=(Press(2, 30),)), solids=wall, length=12), "time", "x", (("drive.top_speed", 66), ("drive.law", "instant"))),
         "contact.wall": Probe(_drills(Keys(right=(Press(2, 60),), up=(Press(8, 60),), jump=(Press(8, 30),)), solids=wall), "time", "y"),
