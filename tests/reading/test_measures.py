@@ -107,6 +107,8 @@ def test_every_measure_is_shown_by_some_drill():
         (make_tune(), make_drill(length=60, start=(-1, 0), solids=((-10.0, -1.0, 0.0, 0.0),), right=[(0, 60)], jump=[(18, 40)])),
         (make_tune(), make_drill(length=60, start=(0, 0.5), jump=[(7, 30)])),
         (make_tune("top", contact__sweep="none"), make_drill(view="top", solids=((2.0, -1.0, 2.5, 1.0),), right=[(0, 60)], up=[(40, 60)])),
+        (make_tune(jump__air_jumps=1), make_drill(length=120, jump=[(5, 20), (25, 40)])),
+        (make_tune(), make_drill(length=120, start=(0, 1), climb=((-1.0, 0.5, 1.0, 8.0),), up=[(2, 12)], jump=[(20, 60)])),
     ):
         shown |= set(figures(tune, drill))
     assert shown == {measure.id for measure in MEASURES}

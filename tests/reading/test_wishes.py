@@ -71,7 +71,7 @@ def test_a_hop_cannot_be_wished_for_where_there_is_none():
 
 
 def test_every_wish_has_its_test():
-    assert set(WISHES) == {*WITHIN, "lowest_hop"}
+    assert set(WISHES) == {*WITHIN, "lowest_hop", "net_jump_height"}
 
 
 def test_the_numbers_of_a_plain_jump_are_those_of_the_textbook():
@@ -92,9 +92,11 @@ def test_a_ramp_reaches_top_speed_by_its_closed_form():
 
 def test_a_jump_off_a_net_moves_its_own_speed():
     drill = make_drill(length=120, start=(0, 1), climb=((-1.0, 0.5, 1.0, 8.0),), up=[(2, 12)], jump=[(20, 60)])
-    granted = grant(make_tune(), drill, Clock(), "jump_height", 2.0)
-    assert [parameter.id for parameter, _, _ in granted.moved] == ["gravity.gravity", "climb.climb_jump_speed"]
-    assert measured(granted.tune, drill, Clock(), "jump_height") == pytest.approx(2.0, rel=1e-3)
+    granted = grant(make_tune(), drill, Clock(), "net_jump_height", 2.0)
+    assert [parameter.id for parameter, _, _ in granted.moved] == ["climb.climb_jump_speed"]
+    assert measured(granted.tune, drill, Clock(), "net_jump_height") == pytest.approx(2.0, rel=1e-3)
+    with pytest.raises(CannotGrant, match="never shows it"):
+        grant(make_tune(), drill, Clock(), "jump_height", 2.0)
 
 
 LOW = make_drill(length=120, jump=[(5, 60)], solids=((-1000.0, -1.0, 1000.0, 0.0), (-9.0, 2.0, 9.0, 3.0)))
@@ -105,7 +107,7 @@ LOW = make_drill(length=120, jump=[(5, 60)], solids=((-1000.0, -1.0, 1000.0, 0.0
     [
         (make_tune(), LOW, "jump_height", 3.0, "out of reach"),
         (make_tune(), DRILL, "time_to_top_speed", 60.0, "out of reach"),
-        (make_tune(), DRILL, "stopping_time", 0.0001, "out of reach"),
+        (make_tune(), DRILL, "stopping_time", 1e-8, "out of reach"),
         (make_tune(), DRILL, "stopping_distance", 500.0, "out of reach"),
         (make_tune(), make_drill(), "jump_height", 2.0, "never shows it"),
         (make_tune(drive__law="instant"), DRILL, "time_to_top_speed", 0.5, "no number behind"),
@@ -124,7 +126,7 @@ def test_random_wishes_out_of_reach_are_refused(seed):
     chance = random.Random(seed)
     id = chance.choice(["time_to_top_speed", "stopping_time", "stopping_distance"])
     tune = make_tune(drive__law=chance.choice(["ramp", "ease", "throttle", "push"]), drive__top_speed=chance.uniform(4, 9))
-    # Longer than the take, or less than a hundredth of the tick that anything takes at least.
-    wanted = chance.choice([chance.uniform(50, 900), chance.uniform(1e-6, 1e-4)]) if id != "stopping_distance" else chance.uniform(100, 1e4)
+    # Longer than the take, or less than the hardest acceleration and rate (10⁷ u/s², 10⁵ /s) need.
+    wanted = chance.choice([chance.uniform(50, 900), chance.uniform(1e-9, 1e-7)]) if id != "stopping_distance" else chance.uniform(100, 1e4)
     with pytest.raises(CannotGrant):
         grant(tune, DRILL, Clock(), id, wanted)

@@ -126,7 +126,7 @@ class Session(QObject):
     # The study and its edits
 
     def load(self, study: Study, path: Path | None) -> None:
-        self._end_from_outside()
+        self.end_from_outside()
         self.undo_stack.clear()
         self.path = path
         self._drill_name = study.drills[0].name if study.drills else ""
@@ -187,14 +187,15 @@ class Session(QObject):
 
     def undo(self) -> None:
         """Take back the last edit. One that is still going on is ended first, and is the one that is taken back."""
-        self._end_from_outside()
+        self.end_from_outside()
         self.undo_stack.undo()
 
     def redo(self) -> None:
-        self._end_from_outside()
+        self.end_from_outside()
         self.undo_stack.redo()
 
-    def _end_from_outside(self) -> None:
+    def end_from_outside(self) -> None:
+        """End a gesture for the widget that it began in, which lets go of it."""
         if self._gesture is not None:
             self.end()
             self.let_go.emit()

@@ -214,8 +214,9 @@ class Window(QMainWindow):
             action.triggered.connect(partial(self._do, partial(self._toggle, number)))
             self.addAction(action)
 
-    @staticmethod
-    def _do(slot: Callable[[], object], _checked: bool = False) -> None:
+    def _do(self, slot: Callable[[], object], _checked: bool = False) -> None:
+        """A drag that is still going on ends first: what it drags may be gone after the action."""
+        self.session.end_from_outside()
         slot()
 
     def _slots(self) -> dict[str, Callable[[], object]]:

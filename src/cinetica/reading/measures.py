@@ -1,43 +1,33 @@
 """Measures: figures read off a trace.
 
-Each is declared once, by decorating the function that reads it. Times are interpolated between rows
-so that they move smoothly while a number is dragged; whole ticks stand beside them. A measure is
-absent (None) where the drill never shows it.
+Each is declared once, by decorating the function that reads it: name, unit, from which event to which, when it is absent; the
+sheet, the command line, reports and the table of docs/model.md follow. Times are those within the ticks, so that they move
+smoothly while a number is dragged; whole ticks stand beside them. A measure is absent (None) where the drill never shows it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
-from cinetica.motion.records import (
-    AIR_LAUNCH,
-    BUFFERED_LAUNCH,
-    CLIMB,
-    COYOTE_LAUNCH,
-    GROUND,
-    LAND,
-    LAUNCH,
-    LOST_PRESS,
-    PRESS,
-    SLACK,
-    WALL,
-)
+from cinetica.model.take import Press
+from cinetica.motion.clock import schedule
+from cinetica.motion.records import BUFFERED_LAUNCH, CLIMB, CLIMB_ON, COYOTE_LAUNCH, GROUND, LOST_PRESS, PRESS, SLACK, WALL
 from cinetica.motion.simulate import Trace
+from cinetica.reading.evidence import NEARLY, BoolArray, Evidence, FloatArray, Moment
 
-NEARLY = 0.99
-FloatArray = NDArray[np.float64]
+# A speed that changes by less than this share of itself in a tick is steady.
+STEADY = 1e-4
 
 
 @dataclass(frozen=True)
 class Reading:
-    """A figure in the measure's unit and, where it is a time, the whole ticks that it took."""
+    """A figure in the measure's unit, the rows (first, last) that it was taken from, and where it is a time its whole ticks."""
 
     value: float
+    rows: tuple[int, int]
     ticks: int | None = None
 
 
@@ -47,6 +37,7 @@ class Measure:
     label: str
     unit: str
     meaning: str
+    absent: str
     views: tuple[str, ...]
     read: Callable[[Evidence], Reading | None]
     # Whether it can be wished for: `wishes.grant` finds the numbers behind it.
@@ -54,13 +45,14 @@ class Measure:
 
 
 MEASURES: list[Measure] = []
+SIDE, TOP = ("side",), ("top",)
 
 
 def _measure(
-    id: str, label: str, unit: str, meaning: str, *, views: tuple[str, ...] = ("side", "top"), wishable: bool = False
+    id: str, label: str, unit: str, meaning: str, absent: str, *, views: tuple[str, ...] = ("side", "top"), wishable: bool = False
 ) -> Callable[[Callable[[Evidence], Reading | None]], Callable[[Evidence], Reading | None]]:
     def declare(read: Callable[[Evidence], Reading | None]) -> Callable[[Evidence], Reading | None]:
-        MEASURES.append(Measure(id, label, unit, meaning, views, read, wishable))
+        MEASURES.append(Measure(id, label, unit, meaning, absent, views, read, wishable))
         return read
 
     return declare
@@ -69,365 +61,337 @@ def _measure(
 def read_off(trace: Trace) -> dict[str, Reading]:
     """Every measure that this trace shows, by id, in the order of declaration."""
     evidence = Evidence(trace)
-    readings = {
-        measure.id: measure.read(evidence) for measure in MEASURES if trace.drill.view in measure.views
-    }
+    readings = {measure.id: measure.read(evidence) for measure in MEASURES if trace.drill.view in measure.views}
     return {id: reading for id, reading in readings.items() if reading is not None}
 
 
-class Evidence:
-    """What several measures look for in a trace, found once."""
-
-    def __init__(self, trace: Trace) -> None:
-        self.trace = trace
-        self.tune = trace.tune
-        self.side = trace.drill.view == "side"
-        self.time: FloatArray = np.ascontiguousarray(trace["time"])
-        self.x: FloatArray = np.ascontiguousarray(trace["x"])
-        self.y: FloatArray = np.ascontiguousarray(trace["y"])
-        self.vx: FloatArray = np.ascontiguousarray(trace["vx"])
-        self.vy: FloatArray = np.ascontiguousarray(trace["vy"])
-        self.marks: NDArray[np.int64] = np.ascontiguousarray(trace["marks"])
-        self.top_speed = self.tune.drive.top_speed
-
-    @cached_property
-    def speed(self) -> FloatArray:
-        """Speed of what is driven: along the ground from the side, in the plane from above."""
-        return np.abs(self.vx) if self.side else np.hypot(self.vx, self.vy)
-
-    @cached_property
-    def wx(self) -> FloatArray:
-        return np.ascontiguousarray(self.trace["intent_x"])
-
-    @cached_property
-    def wy(self) -> FloatArray:
-        return np.zeros_like(self.wx) if self.side else np.ascontiguousarray(self.trace["intent_y"])
-
-    @cached_property
-    def driven(self) -> NDArray[np.bool_]:
-        """Rows with an intent on a driven axis."""
-        return (self.wx != 0) | (self.wy != 0)
-
-    @cached_property
-    def launches(self) -> NDArray[np.int64]:
-        return np.flatnonzero(self.marks & (LAUNCH | AIR_LAUNCH))
-
-    @cached_property
-    def jump(self) -> Flight | None:
-        """The first flight that begins with a launch from the ground."""
-        return next(iter(self.flights), None)
-
-    @cached_property
-    def flights(self) -> list[Flight]:
-        return list(self._flights())
-
-    def _flights(self) -> Iterator[Flight]:
-        rows = np.flatnonzero(self.marks & LAUNCH)
-        ends = np.flatnonzero(self.marks & LAND)
-        for place, row in enumerate(rows):
-            until = rows[place + 1] if place + 1 < len(rows) else len(self.time)
-            landing = next((int(end) for end in ends if row < end <= until), None)
-            end = landing if landing is not None else min(int(until), len(self.time))
-            yield Flight(self, int(row), end, landing)
+# Running
 
 
-@dataclass(frozen=True)
-class Flight:
-    """From the row of a launch to the row of the landing, if it comes before the take ends or the next launch."""
-
-    evidence: Evidence
-    row: int
-    end: int
-    landing: int | None
-
-    @property
-    def began(self) -> float:
-        """Time at which the tick of the launch began."""
-        return float(self.evidence.time[self.row - 1])
-
-    @property
-    def top(self) -> int:
-        """Row of the apex: the highest one; of several alike the last."""
-        heights = self.evidence.y[self.row : self.end + 1]
-        return self.row + len(heights) - 1 - int(np.argmax(heights[::-1] >= heights.max() - SLACK))
-
-    @property
-    def height(self) -> float:
-        return float(self.evidence.y[self.top] - self.evidence.y[self.row - 1])
-
-    @property
-    def touch(self) -> float | None:
-        """Share of the landing tick after which the feet touch the ground."""
-        if self.landing is None:
-            return None
-        e, k = self.evidence, self.landing
-        dt = e.time[k] - e.time[k - 1]
-        would_fall = -(e.vy[k - 1] + e.trace["ay"][k - 1] * dt) * dt
-        fell = e.y[k - 1] - e.y[k]
-        return float(min(1.0, max(0.0, fell / would_fall))) if would_fall > 0 else 1.0
+def _time(e: Evidence, began: int, moment: Moment) -> Reading:
+    """From the beginning of the tick that ends in row `began` to a moment."""
+    return Reading(e.at(moment) - float(e.time[began - 1]), (began - 1, moment.row), moment.row - began + 1)
 
 
-def _crossing(times: FloatArray, values: FloatArray, level: float, start: int, *, rising: bool) -> tuple[float, int] | None:
-    """Time at which `values` first crosses `level` in the rows from `start` on, interpolated, and the row that it ends in.
-
-    A change that ends in that row was cut off there, so the slope of the tick before says when it crossed.
-    """
-    there = values[start:] >= level - SLACK if rising else values[start:] <= level + SLACK
-    if not there.any():
-        return None
-    row = start + int(np.argmax(there))
-    if row == 0 or values[row] == values[row - 1]:
-        return float(times[row]), row
-    slope = values[row] - values[row - 1]
-    ends_here = row + 1 < len(values) and values[row + 1] == values[row]
-    if ends_here and row - 2 >= start - 1 and row >= 2:
-        before = values[row - 1] - values[row - 2]
-        slope = max(slope, before) if rising else min(slope, before)
-    share = (level - values[row - 1]) / slope
-    share = min(1.0, max(0.0, float(share)))
-    return float(times[row - 1] + share * (times[row] - times[row - 1])), row
+def _first(rows: BoolArray, start: int, end: int) -> int | None:
+    """The first of the rows from `start` to `end` that is true."""
+    found = np.flatnonzero(rows[start : end + 1])
+    return start + int(found[0]) if len(found) else None
 
 
-def _at(times: FloatArray, values: FloatArray, time: float) -> float:
-    return float(np.interp(time, times, values))
-
-
-@_measure("time_to_top_speed", "Time to top speed", "s", "From the first input to 99 % of top speed.", wishable=True)
+@_measure(
+    "time_to_top_speed", "Time to top speed", "s", "From the push of a direction, at rest, to 99 % of top speed: of the first run that gets there.",
+    "no run from rest gets there before it is let go or turned", wishable=True,
+)  # fmt: skip
 def _time_to_top_speed(e: Evidence) -> Reading | None:
-    rows = np.flatnonzero(e.driven)
-    if len(rows) == 0 or e.top_speed == 0:
+    level = NEARLY * e.top_speed
+    if level == 0:
         return None
-    first = int(rows[0])
-    reached = _crossing(e.time, e.speed, NEARLY * e.top_speed, first, rising=True)
-    if reached is None:
-        return None
-    time, row = reached
-    return Reading(time - float(e.time[first - 1]), row - first + 1)
-
-
-def _stop(e: Evidence) -> tuple[int, float, int] | None:
-    """The row of the first release of input while moving, and the time and row at which 1 % of top speed is left."""
-    released = np.flatnonzero(e.driven[:-1] & ~e.driven[1:]) + 1
-    slow = (1 - NEARLY) * e.top_speed
-    for row in released:
-        if e.speed[row - 1] <= slow:
-            continue
-        again = np.flatnonzero(e.driven[row:])
-        end = int(row + again[0]) if len(again) else len(e.time)
-        stopped = _crossing(e.time[:end], e.speed[:end], slow, int(row), rising=False)
-        if stopped is not None:
-            return int(row), *stopped
+    for start, end in e.runs():
+        reached = _first(e.speed >= level - SLACK, start, end)
+        if reached is not None and e.speed[start - 1] <= (1 - NEARLY) * e.top_speed + SLACK:
+            return _time(e, start, e.when(e.speed, reached, level, rising=True))
     return None
 
 
-@_measure("stopping_time", "Stopping time", "s", "From the release of input until 1 % of top speed is left.", wishable=True)
+def _stop(e: Evidence) -> tuple[int, Moment] | None:
+    """The row of the first release at top speed whose stop the take shows, and when 1 % is left."""
+    fast, slow = NEARLY * e.top_speed, (1 - NEARLY) * e.top_speed
+    for row in (np.flatnonzero(e.pushed[:-1] & ~e.pushed[1:]) + 1).tolist():
+        if e.top_speed == 0 or e.speed[row - 1] < fast - SLACK:
+            continue
+        again = _first(e.pushed, row, len(e.time) - 1)
+        stopped = _first(e.speed <= slow + SLACK, row, len(e.time) - 1 if again is None else again - 1)
+        if stopped is not None:
+            return row, e.when(e.speed, stopped, slow, rising=False)
+    return None
+
+
+@_measure(
+    "stopping_time", "Stopping time", "s", "From the first release at top speed until 1 % of it is left.",
+    "no run at 99 % of top speed is let go and comes to a stop before the hands push again", wishable=True,
+)  # fmt: skip
 def _stopping_time(e: Evidence) -> Reading | None:
-    stop = _stop(e)
-    if stop is None:
-        return None
-    row, time, end = stop
-    return Reading(time - float(e.time[row - 1]), end - row + 1)
+    found = _stop(e)
+    return None if found is None else _time(e, *found)
 
 
-@_measure("stopping_distance", "Stopping distance", "u", "Way gone in the stopping time.", wishable=True)
+@_measure("stopping_distance", "Stopping distance", "u", "Way from that release to that stop.", "as the stopping time", wishable=True)
 def _stopping_distance(e: Evidence) -> Reading | None:
-    stop = _stop(e)
-    if stop is None:
-        return None
-    row, time, _ = stop
-    dx = _at(e.time, e.x, time) - e.x[row - 1]
-    dy = 0.0 if e.side else _at(e.time, e.y, time) - e.y[row - 1]
-    return Reading(float(np.hypot(dx, dy)))
-
-
-def _reversal(e: Evidence) -> tuple[int, FloatArray, FloatArray] | None:
-    """First row in which the input points against the motion; velocity and way along the old direction from the row before."""
-    vx, vy = e.vx[:-1], np.zeros_like(e.vx[:-1]) if e.side else e.vy[:-1]
-    speed = np.hypot(vx, vy)
-    length = np.hypot(e.wx[1:], e.wy[1:])
-    against = (vx * e.wx[1:] + vy * e.wy[1:]) < -0.5 * speed * length
-    rows = np.flatnonzero(against & (speed > (1 - NEARLY) * e.top_speed) & (length > 0))
-    if len(rows) == 0:
-        return None
-    before = int(rows[0])
-    ux, uy = vx[before] / speed[before], vy[before] / speed[before]
-    along_v = e.vx[before:] * ux + (0.0 if e.side else e.vy[before:] * uy)
-    along_x = (e.x[before:] - e.x[before]) * ux + (0.0 if e.side else (e.y[before:] - e.y[before]) * uy)
-    return before + 1, np.asarray(along_v), np.asarray(along_x)
-
-
-@_measure("turn_time", "Turn-round time", "s", "From the reversal of input to 99 % of top speed the other way.")
-def _turn_time(e: Evidence) -> Reading | None:
-    found = _reversal(e)
-    if found is None or e.top_speed == 0:
-        return None
-    row, along, _ = found
-    turned = _crossing(e.time[row - 1 :], -along, NEARLY * e.top_speed, 1, rising=True)
-    if turned is None:
-        return None
-    time, ticks = turned
-    return Reading(time - float(e.time[row - 1]), ticks)
-
-
-@_measure("turn_overshoot", "Turn-round overshoot", "u", "Way still gone in the old direction after the reversal of input.")
-def _turn_overshoot(e: Evidence) -> Reading | None:
-    found = _reversal(e)
+    found = _stop(e)
     if found is None:
         return None
-    _, along, way = found
-    if not (along <= SLACK).any():
-        return None
-    return Reading(float(way[: int(np.argmax(along <= SLACK)) + 1].max()))
+    row, moment = found
+    ways = [float(column[moment.row - 1] - column[row - 1]) + e.way(axis, moment) for axis, column in enumerate((e.x, e.y)) if axis == 0 or not e.side]
+    return Reading(float(np.hypot(ways[0], ways[1] if len(ways) > 1 else 0.0)), (row - 1, moment.row))
 
 
-@_measure("top_speed_reached", "Top speed reached", "u/s", "Greatest speed along the driven axes.")
+@dataclass(frozen=True)
+class _Turn:
+    """A reversal out of a run at top speed: its first row, its last, the old direction, and the velocity along it by row."""
+
+    row: int
+    end: int
+    way: tuple[float, float]
+    along: FloatArray
+
+
+def _turns(e: Evidence) -> list[_Turn]:
+    """Every push against the motion of a body that the run before had brought to 99 % of top speed."""
+    found, runs = [], list(e.runs())
+    for (_, let_go), (row, end) in zip(runs, runs[1:], strict=False):
+        vx, vy = float(e.vx[row - 1]), 0.0 if e.side else float(e.vy[row - 1])
+        speed, push = float(np.hypot(vx, vy)), complex(e.pushes[row])
+        fast = e.top_speed > 0 and e.speed[let_go] >= NEARLY * e.top_speed - SLACK and speed > SLACK
+        if fast and vx * push.real + vy * push.imag < -0.5 * speed * abs(push):
+            way = (vx / speed, vy / speed)
+            found.append(_Turn(row, end, way, e.vx * way[0] + (0.0 if e.side else e.vy * way[1])))
+    return found
+
+
+@_measure(
+    "turn_time", "Turn-round time", "s", "From the push against a run at top speed until 99 % of it the other way: of the first turn that gets there.",
+    "no such turn gets there before it is let go or turned",
+)  # fmt: skip
+def _turn_time(e: Evidence) -> Reading | None:
+    for turn in _turns(e):
+        level = NEARLY * e.top_speed
+        reached = _first(-turn.along >= level - SLACK, turn.row, turn.end)
+        if reached is not None:
+            return _time(e, turn.row, e.when(-turn.along, reached, level, axes=(-turn.way[0], -turn.way[1]), rising=True))
+    return None
+
+
+@_measure(
+    "turn_overshoot", "Turn-round overshoot", "u", "Way still gone in the old direction after the push against it: of the first turn that comes to a stand.",
+    "no turn out of a run at top speed comes to a stand before it is let go or turned",
+)  # fmt: skip
+def _turn_overshoot(e: Evidence) -> Reading | None:
+    for turn in _turns(e):
+        still = _first(turn.along <= SLACK, turn.row, turn.end)
+        if still is None:
+            continue
+        ux, uy = turn.way
+        gone = (e.x - e.x[turn.row - 1]) * ux + (0.0 if e.side else (e.y - e.y[turn.row - 1]) * uy)
+        moment = e.when(turn.along, still, 0.0, axes=turn.way, rising=False)
+        at_stand = gone[still - 1] + e.way(0, moment) * ux + (0.0 if e.side else e.way(1, moment) * uy)
+        return Reading(max(0.0, float(gone[turn.row - 1 : still + 1].max()), float(at_stand)), (turn.row - 1, still))
+    return None
+
+
+@_measure("top_speed_reached", "Top speed reached", "u/s", "Greatest speed along the driven axes.", "the hands push nothing")
 def _top_speed_reached(e: Evidence) -> Reading | None:
-    return Reading(float(e.speed.max())) if e.driven.any() else None
+    if not e.pushed.any():
+        return None
+    row = int(np.argmax(e.speed))
+    return Reading(float(e.speed[row]), (row, row))
 
 
-def _settled_speed(e: Evidence, rows: NDArray[np.bool_]) -> float | None:
-    """Greatest speed at the end of a stretch of these rows, where the change into it has died away."""
-    ends = np.flatnonzero(rows & ~np.append(rows[1:], False))
-    return float(e.speed[ends].max()) if len(ends) else None
+def _steady(e: Evidence, tilt: int) -> Reading | None:
+    """The greatest speed at which a stretch of full pushes of this kind ends steady, clear of walls."""
+    pushes = np.where(e.tilts == tilt, e.pushes, 0)
+    change = np.abs(np.diff(e.speed, prepend=0.0))
+    same = np.append(False, np.abs(np.diff(pushes)) <= SLACK)
+    steady = (pushes != 0) & same & np.roll(same, 1) & (change <= STEADY * e.speed) & (e.speed > 0) & ((e.marks & WALL) == 0)
+    if not steady.any():
+        return None
+    row = int(np.argmax(np.where(steady, e.speed, -1.0)))
+    return Reading(float(e.speed[row]), (row - 1, row))
 
 
-@_measure("straight_speed", "Straight speed", "u/s", "Speed at the end of input along one axis.", views=("top",))
+@_measure(
+    "straight_speed", "Straight speed", "u/s", "Steady speed under a full push along one axis, the greatest.",
+    "no such push lasts until the speed is steady", views=TOP,
+)  # fmt: skip
 def _straight_speed(e: Evidence) -> Reading | None:
-    speed = _settled_speed(e, (e.trace["input_x"] != 0) ^ (e.trace["input_y"] != 0))
-    return None if speed is None else Reading(speed)
+    return _steady(e, 1)
 
 
-@_measure("diagonal_speed", "Diagonal speed", "u/s", "Speed at the end of input along both axes.", views=("top",))
+@_measure(
+    "diagonal_speed", "Diagonal speed", "u/s", "Steady speed under a full push along both axes, the greatest.",
+    "no such push lasts until the speed is steady", views=TOP,
+)  # fmt: skip
 def _diagonal_speed(e: Evidence) -> Reading | None:
-    speed = _settled_speed(e, (e.trace["input_x"] != 0) & (e.trace["input_y"] != 0))
-    return None if speed is None else Reading(speed)
+    return _steady(e, 2)
 
 
-@_measure("diagonal_ratio", "Diagonal to straight", "×", "Diagonal speed over straight speed.", views=("top",))
+@_measure("diagonal_ratio", "Diagonal to straight", "×", "Diagonal speed over straight speed.", "one of the two is", views=TOP)
 def _diagonal_ratio(e: Evidence) -> Reading | None:
     straight, diagonal = _straight_speed(e), _diagonal_speed(e)
-    if straight is None or diagonal is None or straight.value == 0:
+    if straight is None or diagonal is None:
         return None
-    return Reading(diagonal.value / straight.value)
+    rows = (*straight.rows, *diagonal.rows)
+    return Reading(diagonal.value / straight.value, (min(rows), max(rows)))
 
 
-@_measure("jump_height", "Jump height", "u", "Rise of the first jump, from the feet at the launch to the highest row.", views=("side",), wishable=True)
+# Jumping
+
+_NO_JUMP = "no jump off the ground goes to its landing without another launch or a net"
+
+
+@_measure(
+    "jump_height", "Jump height", "u", "Rise of the first whole jump, from the feet at the launch to the highest point of the path.", _NO_JUMP,
+    views=SIDE, wishable=True,
+)  # fmt: skip
 def _jump_height(e: Evidence) -> Reading | None:
-    return None if e.jump is None else Reading(e.jump.height)
+    return None if e.jump is None else Reading(e.jump.height, (e.jump.row - 1, e.jump.landing))
 
 
-@_measure("time_to_apex", "Time to apex", "s", "From the launch of the first jump until it stops rising.", views=("side",), wishable=True)
+@_measure(
+    "time_to_apex", "Time to apex", "s", "From the launch of that jump until the body stops rising, or its head meets a ceiling.", _NO_JUMP,
+    views=SIDE, wishable=True,
+)  # fmt: skip
 def _time_to_apex(e: Evidence) -> Reading | None:
+    if e.jump is None or e.jump.apex is None:
+        return None
+    return _time(e, e.jump.row, e.jump.apex)
+
+
+@_measure("air_time", "Air time", "s", "From the launch of that jump until the feet touch the ground.", _NO_JUMP, views=SIDE)
+def _air_time(e: Evidence) -> Reading | None:
+    return None if e.jump is None else _time(e, e.jump.row, e.jump.touch)
+
+
+@_measure("jump_distance", "Jump distance", "u", "Way along the ground in the air time.", _NO_JUMP, views=SIDE)
+def _jump_distance(e: Evidence) -> Reading | None:
     if e.jump is None:
         return None
-    apex = _crossing(e.time[: e.jump.end + 1], e.vy[: e.jump.end + 1], 0.0, e.jump.row, rising=False)
-    if apex is None:
-        return None
-    time, row = apex
-    return Reading(time - e.jump.began, row - e.jump.row + 1)
+    touch = e.jump.touch
+    gone = float(e.x[touch.row - 1] - e.x[e.jump.row - 1]) + e.way(0, touch)
+    return Reading(abs(gone), (e.jump.row - 1, touch.row))
 
 
-@_measure("air_time", "Air time", "s", "From the launch of the first jump until the feet touch the ground.", views=("side",))
-def _air_time(e: Evidence) -> Reading | None:
-    if e.jump is None or e.jump.landing is None or e.jump.touch is None:
-        return None
-    end = e.jump.landing
-    time = e.time[end - 1] + e.jump.touch * (e.time[end] - e.time[end - 1])
-    return Reading(float(time) - e.jump.began, end - e.jump.row + 1)
-
-
-@_measure("jump_distance", "Jump distance", "u", "Way along the ground in the air time.", views=("side",))
-def _jump_distance(e: Evidence) -> Reading | None:
-    if e.jump is None or e.jump.landing is None or e.jump.touch is None:
-        return None
-    end = e.jump.landing
-    x = e.x[end - 1] + e.jump.touch * (e.x[end] - e.x[end - 1])
-    return Reading(float(abs(x - e.x[e.jump.row - 1])))
-
-
-@_measure("landing_speed", "Fall speed at landing", "u/s", "Downward speed as the feet touch the ground.", views=("side",))
+@_measure("landing_speed", "Fall speed at landing", "u/s", "Downward speed of that jump as the feet touch the ground.", _NO_JUMP, views=SIDE)
 def _landing_speed(e: Evidence) -> Reading | None:
-    if e.jump is None or e.jump.landing is None or e.jump.touch is None:
-        return None
-    before = e.jump.landing - 1
-    dt = e.time[before + 1] - e.time[before]
-    return Reading(float(-e.vy[before] - e.trace["ay"][before] * e.jump.touch * dt))
+    return None if e.jump is None else Reading(e.jump.landing_speed, (e.jump.landing - 1, e.jump.landing))
 
 
-@_measure("lowest_hop", "Lowest hop", "u", "Rise of the lowest jump: the tap.", views=("side",), wishable=True)
+@_measure("lowest_hop", "Lowest hop", "u", "Rise of the lowest whole jump: the tap.", _NO_JUMP, views=SIDE, wishable=True)
 def _lowest_hop(e: Evidence) -> Reading | None:
-    return Reading(min(flight.height for flight in e.flights)) if e.flights else None
+    if not e.jumps:
+        return None
+    jump = min(e.jumps, key=lambda jump: jump.height)
+    return Reading(jump.height, (jump.row - 1, jump.landing))
 
 
-@_measure("highest_hop", "Highest hop", "u", "Rise of the highest jump: the full hold.", views=("side",))
+@_measure("highest_hop", "Highest hop", "u", "Rise of the highest whole jump: the full hold.", _NO_JUMP, views=SIDE)
 def _highest_hop(e: Evidence) -> Reading | None:
-    return Reading(max(flight.height for flight in e.flights)) if e.flights else None
+    if not e.jumps:
+        return None
+    jump = max(e.jumps, key=lambda jump: jump.height)
+    return Reading(jump.height, (jump.row - 1, jump.landing))
+
+
+@_measure(
+    "air_jump_height", "Height with air jumps", "u", "Rise of the first jump off the ground that goes on with jumps in the air, over all of them.",
+    "no such jump goes to its landing", views=SIDE,
+)  # fmt: skip
+def _air_jump_height(e: Evidence) -> Reading | None:
+    jump = next((flight for flight in e.flights if flight.air_launches and not flight.off_net), None)
+    return None if jump is None else Reading(jump.height, (jump.row - 1, jump.landing))
+
+
+@_measure("net_jump_height", "Jump off a net", "u", "Rise of the first jump off a net.", "none goes to its landing", views=SIDE, wishable=True)
+def _net_jump_height(e: Evidence) -> Reading | None:
+    jump = next((flight for flight in e.flights if flight.off_net), None)
+    return None if jump is None else Reading(jump.height, (jump.row - 1, jump.landing))
+
+
+# Input, grace and the rest
 
 
 def _first_hands(e: Evidence) -> int | None:
-    """Row whose tick began with the first thing the hands did; latency delays only what the tune makes of it."""
-    active = (e.trace["input_x"] != 0) | (e.trace["input_y"] != 0) | ((e.marks & PRESS) != 0)
-    rows = np.flatnonzero(active)
-    return int(rows[0]) - e.tune.input.latency if len(rows) else None
+    """The row of the first thing the hands do that drives something: a push, from the side a press of jump, or holding on to a net."""
+    acts = e.pushed | ((e.marks & (PRESS | CLIMB_ON)) != 0 if e.side else False)
+    return _first(acts, 1, len(e.time) - 1)
 
 
-def _ticks_until(e: Evidence, changed: NDArray[np.bool_]) -> Reading | None:
+def _ticks_until(e: Evidence, along: FloatArray, up: FloatArray) -> Reading | None:
+    """Ticks from the first hands to the first change; latency delays only what the tune makes of them."""
     first = _first_hands(e)
-    rows = np.flatnonzero(changed)
-    rows = rows[rows >= first] if first is not None else rows[:0]
-    if first is None or len(rows) == 0:
+    if first is None:
         return None
-    ticks = int(rows[0]) - first
-    return Reading(float(ticks), ticks)
+    still = not e.side or e.trace["state"][first - 1] in (GROUND, CLIMB)
+    changed = np.append(False, (np.diff(along) != 0) | ((np.diff(up) != 0) & still))
+    row = _first(changed, first, len(e.time) - 1)
+    if row is None:
+        return None
+    ticks = row - first + e.tune.input.latency
+    return Reading(float(ticks), (first - 1, row), ticks)
 
 
-@_measure("press_to_velocity", "Press to speed", "ticks", "Ticks that pass between the first press and a change of velocity; 0 is in the same tick.")
+@_measure(
+    "press_to_velocity", "Press to speed", "ticks", "Ticks that pass between the first push or press and a change of velocity; 0 is in the same tick.",
+    "the hands drive nothing, or nothing changes",
+)  # fmt: skip
 def _press_to_velocity(e: Evidence) -> Reading | None:
-    still = e.trace["state"][0] in (GROUND, CLIMB)
-    changed = np.append(False, (np.diff(e.vx) != 0) | ((np.diff(e.vy) != 0) & still))
-    return _ticks_until(e, changed)
+    return _ticks_until(e, e.vx, e.vy)
 
 
-@_measure("press_to_position", "Press to motion", "ticks", "Ticks that pass between the first press and a change of position; 0 is in the same tick.")
+@_measure(
+    "press_to_position", "Press to motion", "ticks", "Ticks that pass between the first push or press and a change of position; 0 is in the same tick.",
+    "the hands drive nothing, or nothing changes",
+)  # fmt: skip
 def _press_to_position(e: Evidence) -> Reading | None:
-    still = e.trace["state"][0] in (GROUND, CLIMB)
-    changed = np.append(False, (np.diff(e.x) != 0) | ((np.diff(e.y) != 0) & still))
-    return _ticks_until(e, changed)
+    return _ticks_until(e, e.x, e.y)
 
 
-@_measure("coyote_spare", "Coyote time to spare", "s", "How much of the coyote time was left at the first launch in it.", views=("side",))
+def _spare(e: Evidence, mark: int, window: float, timer: str) -> Reading | None:
+    row = _first((e.marks & mark) != 0, 1, len(e.time) - 1)
+    return None if row is None else Reading(max(0.0, window - float(e.trace[timer][row - 1])), (row - 1, row))
+
+
+@_measure(
+    "coyote_spare", "Coyote time to spare", "s", "How much of the coyote time was left at the first launch in it.",
+    "no launch happens in coyote time", views=SIDE,
+)  # fmt: skip
 def _coyote_spare(e: Evidence) -> Reading | None:
-    rows = np.flatnonzero(e.marks & COYOTE_LAUNCH)
-    if len(rows) == 0:
-        return None
-    return Reading(max(0.0, e.tune.jump.coyote - float(e.trace["since_ground"][rows[0] - 1])))
+    return _spare(e, COYOTE_LAUNCH, e.tune.jump.coyote, "since_ground")
 
 
-@_measure("buffer_spare", "Jump buffer to spare", "s", "How much of the jump buffer was left at the first buffered launch.", views=("side",))
+@_measure(
+    "buffer_spare", "Jump buffer to spare", "s", "How much of the jump buffer was left at the first buffered launch.", "no launch is buffered", views=SIDE
+)
 def _buffer_spare(e: Evidence) -> Reading | None:
-    rows = np.flatnonzero(e.marks & BUFFERED_LAUNCH)
-    if len(rows) == 0:
-        return None
-    return Reading(max(0.0, e.tune.jump.buffer - float(e.trace["since_press"][rows[0] - 1])))
+    return _spare(e, BUFFERED_LAUNCH, e.tune.jump.buffer, "since_press")
 
 
-@_measure("peak_acceleration", "Peak acceleration", "u/s²", "Greatest change of the driven velocity per second, but for the stop at a wall.")
+@_measure(
+    "peak_acceleration", "Peak acceleration", "u/s²", "Greatest change of the driven velocity per second, but for the stop at a wall.", "the hands push nothing"
+)
 def _peak_acceleration(e: Evidence) -> Reading | None:
-    if not e.driven.any():
+    if not e.pushed.any():
         return None
-    free = (e.marks & WALL) == 0
-    ax, ay = e.trace["ax"][free], e.trace["ay"][free]
-    return Reading(float((np.abs(ax) if e.side else np.hypot(ax, ay)).max()))
+    ax, ay = e.trace["ax"], e.trace["ay"]
+    size = np.where((e.marks & WALL) == 0, np.abs(ax) if e.side else np.hypot(ax, ay), 0.0)
+    row = int(np.argmax(size))
+    return Reading(float(size[row]), (max(0, row - 1), row))
 
 
-@_measure("deepest_overlap", "Deepest overlap", "u", "How deep the body was in a solid.")
+@_measure("deepest_overlap", "Deepest overlap", "u", "How deep the body was in a solid.", "it never was in one")
 def _deepest_overlap(e: Evidence) -> Reading | None:
-    deepest = float(e.trace["overlap"].max())
-    return Reading(deepest) if deepest > 0 else None
+    row = int(np.argmax(e.trace["overlap"]))
+    deepest = float(e.trace["overlap"][row])
+    return Reading(deepest, (row, row)) if deepest > 0 else None
 
 
-@_measure("lost_presses", "Lost presses", "", "Presses of jump that expired unused.", views=("side",))
+@_measure(
+    "lost_presses", "Lost presses", "", "Presses of jump that came to nothing: expired unused, or never seen by a tick.", "jump is not pressed", views=SIDE
+)
 def _lost_presses(e: Evidence) -> Reading | None:
-    if not (e.marks & PRESS).any():
+    if e.trace.logged:
         return None
-    return Reading(float(np.count_nonzero(e.marks & LOST_PRESS)))
+    pressed = _presses(e.trace.drill.take.keys.jump, e.trace.drill.take.length)
+    if not pressed:
+        return None
+    seen = int(np.count_nonzero(schedule(e.trace.drill.take, e.trace.clock).hands["pressed"]))
+    lost = e.trace.rows_with(LOST_PRESS)
+    return Reading(float(max(0, pressed - seen) + len(lost)), (int(lost[0]), int(lost[0])) if len(lost) else (0, len(e.time) - 1))
+
+
+def _presses(lane: tuple[Press, ...], length: int) -> int:
+    """How often jump goes down within the take: presses that touch or overlap are one."""
+    held = np.zeros(length + 1, dtype=bool)
+    for start, end in lane:
+        held[start + 1 : end + 1] = True
+    return int(np.count_nonzero(held[1:] & ~held[:-1]))

@@ -17,9 +17,9 @@ from cinetica.model.clock import Clock
 from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
 from cinetica.model.tune import Integrator, Law, ShortHop, TimeBase, Tune, parameter_by_id
-from cinetica.motion.records import CLIMB_OFF, LAUNCH
 from cinetica.motion.simulate import Trace, simulate
-from cinetica.reading.measures import MEASURES, NEARLY, Evidence, Measure
+from cinetica.reading.evidence import NEARLY, Evidence
+from cinetica.reading.measures import MEASURES, Measure
 
 # How near the simulation must come to the wish, as a share of it.
 NEAR = 1e-4
@@ -126,6 +126,8 @@ def _number_behind(task: _Task) -> str:
         if hop not in _HOPPING:
             raise CannotGrant("Short hops are off: a tap jumps as high as a hold. Choose a kind of short hop first.")
         return f"jump.{_HOPPING[hop]}"
+    if task.measure.id == "net_jump_height":
+        return "climb.climb_jump_speed"
     law = task.tune.drive.law
     starting = task.measure.id == "time_to_top_speed"
     behind = _STARTING if starting else _STOPPING
@@ -183,7 +185,7 @@ def _out_of_reach(task: _Task, parameter: Parameter) -> str:
 
 
 def _jump(task: _Task) -> Granted:
-    speed, gravity = parameter_by_id(_speed_behind(task)), parameter_by_id("gravity.gravity")
+    speed, gravity = parameter_by_id("jump.jump_speed"), parameter_by_id("gravity.gravity")
     other = _JUMP[1 - _JUMP.index(task.measure.id)]
     kept = task.measured(task.tune, other)
     if kept is None or kept <= 0:
@@ -212,13 +214,6 @@ def _jump(task: _Task) -> Granted:
     )
 
 
-def _speed_behind(task: _Task) -> str:
-    """The number that the first jump starts with: a jump off a net has its own."""
-    trace = task.trace(task.tune)
-    first = trace["marks"][trace.rows_with(LAUNCH)[:1]]
-    return "climb.climb_jump_speed" if (first & CLIMB_OFF).any() else "jump.jump_speed"
-
-
 def _other_starts(task: _Task, jump: float, v: float, g: float) -> list[tuple[float, float]]:
     """Where else to begin the search: at the present numbers, scaled to the wish, and around the closed form."""
     gravity = task.tune.gravity.gravity
@@ -230,7 +225,7 @@ def _other_starts(task: _Task, jump: float, v: float, g: float) -> list[tuple[fl
 def _closed_form(task: _Task, height: float, time: float) -> tuple[float, float]:
     """Jump speed and gravity of a held jump: v = g·T, and g from the height that the integrator sums up tick by tick.
 
-    After k ticks y = v·k·h - g·h²·c(k), with c = k(k+1)/2 (velocity_first), k(k-1)/2 (position_first), k²/2 (midpoint).
+    After k ticks y = v·k·h - g·h²·c(k), with c = k(k+1)/2 (velocity_first), k(k-1)/2 (position_first); midpoint: g·T²/2 between the rows.
     """
     trace = task.trace(task.tune)
     h = 1.0 / task.tune.stepping.reference_rate if task.tune.stepping.time_base is TimeBase.FRAMES else float(np.median(trace["dt"][1:]))
@@ -238,8 +233,10 @@ def _closed_form(task: _Task, height: float, time: float) -> tuple[float, float]
     sums: dict[Integrator, Callable[[int], float]] = {
         Integrator.VELOCITY_FIRST: lambda k: k * (k + 1) / 2,
         Integrator.POSITION_FIRST: lambda k: k * (k - 1) / 2,
-        Integrator.MIDPOINT: lambda k: k * k / 2,
     }
+    if integrator is Integrator.MIDPOINT:
+        g = 2 * height / time**2
+        return g * time, g
     ticks = max(1, math.floor(time / h + 1e-9))
     best = max(time * k * h - h * h * sums[integrator](k) for k in (ticks, ticks + 1))
     g = height / best if best > 0 else 2 * height / time**2
