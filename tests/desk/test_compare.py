@@ -203,7 +203,7 @@ def test_closing_with_changes_asks_and_can_be_called_off(window, monkeypatch):
 
     session = window.session
     session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 9.0)
-    monkeypatch.setattr("cinetica.desk.documents.QMessageBox.question", lambda *_: QMessageBox.StandardButton.Cancel)
+    monkeypatch.setattr("cinetica.desk.documents.run", lambda *_: QMessageBox.StandardButton.Cancel)
     window.close()
     assert window.isVisible()
 

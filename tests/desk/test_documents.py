@@ -159,7 +159,7 @@ def test_a_bad_file_is_refused_and_what_is_here_stays(window, tmp_path, monkeypa
 def test_leaving_asks_once_and_can_be_called_off(window, monkeypatch):
     set_speed(window, 9)
     answers = [QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Discard]
-    monkeypatch.setattr("cinetica.desk.documents.QMessageBox.question", lambda *_: answers.pop(0))
+    monkeypatch.setattr("cinetica.desk.documents.run", lambda *_: answers.pop(0))
     assert not window.documents.may_leave()
     assert window.documents.may_leave()
 

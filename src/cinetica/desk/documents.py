@@ -217,7 +217,7 @@ class Documents(QObject):
         box = self._box(QMessageBox.Icon.Question, "Keep the changes?", f"“{self.session.study.name}” has changes that are not saved.")
         box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
         box.setDefaultButton(buttons.Save)
-        answer = run(box)
+        answer = buttons(run(box))
         return self.save() if answer == buttons.Save else answer == buttons.Discard
 
     # The file on disk

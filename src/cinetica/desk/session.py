@@ -82,6 +82,8 @@ class Session(QObject):
     # What is read off the traces: figures, states, marks. While a number is dragged it follows the curves at once,
     # but after them.
     figures_changed = Signal()
+    # Which stretch of which tune's trace is lit up.
+    lit_changed = Signal()
     wake_changed = Signal()
     cursor_moved = Signal(int)
     shown_changed = Signal()
@@ -101,6 +103,7 @@ class Session(QObject):
         self.shown: list[Shown] = []
         self.wake: list[Shown] = []
         self.wake_name = ""
+        self.lit: tuple[str, tuple[int, int]] | None = None
         self.ready = False
         self._figures = QTimer(self)
         self._figures.setSingleShot(True)
@@ -327,6 +330,21 @@ class Session(QObject):
         """The reference among those shown, or the first of them while it is hidden."""
         reference = self.reference
         return next((shown for shown in self.shown if shown.tune is reference), self.shown[0] if self.shown else None)
+
+    def light(self, lit: tuple[str, tuple[int, int]] | None) -> None:
+        """Light up the rows (first, last) of a tune's trace from which a figure was read off, or nothing."""
+        if lit != self.lit:
+            self.lit = lit
+            self.lit_changed.emit()
+
+    @property
+    def lit_shown(self) -> tuple[Shown, int, int] | None:
+        """What is lit up, where it is shown now."""
+        if self.lit is None:
+            return None
+        name, (first, last) = self.lit
+        shown = next((each for each in self.shown if each.tune.name == name and not each.trace.logged), None)
+        return None if shown is None or last >= len(shown.trace) else (shown, first, last)
 
     def choose_reference(self, tune: Tune) -> None:
         self._reference = tune.name

@@ -47,6 +47,8 @@ class SheetView(QTreeView):
     """The table itself, with the drags."""
 
     hovered = Signal(str)
+    # A figure was clicked on: the tune's name, first and last row that it was read off.
+    figure_chosen = Signal(str, int, int)
 
     def __init__(self, session: Session, palette: look.Palette, *, figures: bool = False) -> None:
         super().__init__()
@@ -98,6 +100,8 @@ class SheetView(QTreeView):
         tune = self.sheet.tune_at(current)
         if tune is not None:
             self._tune_name = tune.name
+        if self.hasFocus():
+            self.session.light(self._lit_by(current))
 
     def current_tune(self) -> Tune | None:
         """The tune in whose column the person was last."""
@@ -319,6 +323,7 @@ class SheetView(QTreeView):
         index = self.indexAt(event.position().toPoint())
         row = self.sheet.row_at(index)
         self.hovered.emit(explanation(row) if row is not None else "")
+        self.session.light(self._lit_by(index))
         found = self._parameter_cell(index)
         self.setCursor(Qt.CursorShape.SizeHorCursor if found and found[1].kind in ("number", "whole") else Qt.CursorShape.ArrowCursor)
         if self._drag is None:
@@ -341,6 +346,15 @@ class SheetView(QTreeView):
             beyond = "" if low <= float(value) <= high else f" — past the comfortable {number_text(low)} to {number_text(high)}"
             self.hovered.emit(text + beyond)
 
+    def _lit_by(self, index: Index) -> tuple[str, tuple[int, int]] | None:
+        """The tune and the rows behind a figure."""
+        reading, tune = self.sheet.reading_at(index), self.sheet.tune_at(index)
+        return None if reading is None or tune is None else (tune.name, reading.rows)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        super().leaveEvent(event)
+        self.session.light(None)
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         drag, dragging = self._drag, self._dragging
         self._drag, self._dragging = None, False
@@ -349,6 +363,8 @@ class SheetView(QTreeView):
             return
         super().mouseReleaseEvent(event)
         index = self.indexAt(event.position().toPoint())
+        if event.button() == Qt.MouseButton.LeftButton and (lit := self._lit_by(index)) is not None:
+            self.figure_chosen.emit(lit[0], *lit[1])
         found = self._parameter_cell(index)
         if drag is None and found and event.button() == Qt.MouseButton.LeftButton and index == self.currentIndex():
             self._pick(index, *found)

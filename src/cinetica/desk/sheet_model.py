@@ -141,6 +141,11 @@ class SheetModel(QAbstractItemModel):
             return None if reading is None else reading.value
         return self._values[column][row.id] if self.matters(row, column) else None
 
+    def reading_at(self, index: Index) -> Reading | None:
+        """The figure in a cell; None where there is none."""
+        row, column = self.row_at(index), index.column() - FIRST_TUNE
+        return self._readings[column].get(row.id) if isinstance(row, Measure) and 0 <= column < len(self.tunes) else None
+
     @property
     def reference_column(self) -> int:
         """The column of the tune that the others are held against."""
@@ -210,6 +215,18 @@ class SheetModel(QAbstractItemModel):
             return ""
         return in_ticks(float(tune.get(row.id)), self.session.study.clock.tick_rate)
 
+    def _taken_from(self, index: Index) -> str:
+        """The frames that a figure was read off, or why there is none."""
+        row, reading = self.row_at(index), self.reading_at(index)
+        if not isinstance(row, Measure) or index.column() < FIRST_TUNE:
+            return ""
+        if reading is None:
+            return f"\nAbsent: {row.absent}."
+        first, last = reading.rows
+        where = f"frame {last}" if first == last else f"frames {first} to {last}"
+        ticks = f", {reading.ticks} ticks" if reading.ticks is not None and row.unit == "s" else ""
+        return f"\nTaken from {where}{ticks}. Click: the frame cursor goes there."
+
     def data(self, index: Index, role: int = 0) -> Any:
         row = self.row_at(index)
         if row is None:
@@ -222,7 +239,7 @@ class SheetModel(QAbstractItemModel):
             return row.unit if index.column() == UNIT else self.text(row, index.column() - FIRST_TUNE)
         if role == Qt.ItemDataRole.ToolTipRole:
             tune = self.tune_at(index)
-            return plain_tip(explanation(row) + self._in_ticks(row, tune) + _rule(row, tune or self.session.reference))
+            return plain_tip(explanation(row) + self._in_ticks(row, tune) + self._taken_from(index) + _rule(row, tune or self.session.reference))
         if role == Qt.ItemDataRole.AccessibleTextRole:
             tune = self.tune_at(index)
             named = f"{row.label} of {tune.name}: {self.text(row, index.column() - FIRST_TUNE)}" if tune else row.label

@@ -84,6 +84,7 @@ class ComparePage(QWidget):
         self._lay_out()
         self.bar.table.toggled.connect(self.show_table)
         self.bar.explain.toggled.connect(self.show_explanation)
+        self.sheet.figures.figure_chosen.connect(self._to_figure)
         session.cursor_moved.connect(self._keep_in_view)
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._say_note)
@@ -284,6 +285,13 @@ class ComparePage(QWidget):
         for part in (self.sheet, self.stage, self.explaining, self.hands, self.states, self.strips, self.ruler, self.table, self.play):
             part.set_look(palette)
         self._later.start()
+
+    def _to_figure(self, name: str, first: int, last: int) -> None:
+        """The frame cursor to where a figure was read off: to the end, or where it is there, to the beginning."""
+        shown = next((each for each in self.session.shown if each.tune.name == name and not each.trace.logged), None)
+        if shown is not None:
+            shift = self.comparing.shift(shown)
+            self.session.set_cursor(first - shift if self.session.cursor == last - shift else last - shift)
 
     # What the person has set up, from one start to the next
 

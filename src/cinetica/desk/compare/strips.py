@@ -332,6 +332,19 @@ class Strips(QWidget):
         session.cursor_moved.connect(self._move_cursor)
         comparing.changed.connect(self._compare_anew)
         axis.changed.connect(self._show_time)
+        for signal in (session.lit_changed, session.traces_changed, comparing.changed):
+            signal.connect(self._light)
+
+    def _light(self) -> None:
+        """The frames from which the figure under the pointer was read off."""
+        lit = self.session.lit_shown
+        band = None
+        if lit is not None:
+            shown, first, last = lit
+            time, delay = shown.trace["time"], self.comparing.delay(shown)
+            band = (shown.place, float(time[first]) - delay, float(time[last]) - delay)
+        for strip in self.strips:
+            strip.spots.light(band)
 
     @property
     def strips(self) -> list[Strip]:

@@ -23,6 +23,7 @@ class Spots(pg.GraphicsObject):
         self._box, self.look = box, palette
         self.spots: list[tuple[int, QPointF]] = []
         self.line: float | None = None
+        self.band: tuple[int, float, float] | None = None
         self.setZValue(20)
         box.sigRangeChanged.connect(self._turned)
 
@@ -34,12 +35,20 @@ class Spots(pg.GraphicsObject):
         self.spots, self.line = list(spots), line
         self.update()
 
+    def light(self, band: tuple[int, float, float] | None) -> None:
+        """Light up a stretch of time, in the ink of the tune at a place: (place, from, to)."""
+        if band != self.band:
+            self.band = band
+            self.update()
+
     def boundingRect(self) -> QRectF:
         return QRectF(self._box.viewRect())
 
     def paint(self, painter: QPainter, *_: object) -> None:
         mapping = Mapping.of(painter.transform(), self._box.viewRect())
         painter.resetTransform()
+        if self.band is not None:
+            self._paint_band(painter, mapping, *self.band)
         if self.line is not None:
             painter.setPen(QPen(QColor(self.look.ink), 1))
             x = math.floor(mapping.x(self.line)) + 0.5
@@ -48,3 +57,14 @@ class Spots(pg.GraphicsObject):
         for place, spot in self.spots:
             painter.setPen(QPen(look.ink(self.look, place), 1.6))
             painter.drawPath(look.shape(place, self.SIZE).translated(mapping.point(spot)))
+
+    def _paint_band(self, painter: QPainter, mapping: Mapping, place: int, start: float, end: float) -> None:
+        left, right = math.floor(mapping.x(start)), math.ceil(mapping.x(end))
+        area = QRectF(left, mapping.area.top(), max(2, right - left), mapping.area.height())
+        ink = look.ink(self.look, place)
+        veil = QColor(ink)
+        veil.setAlpha(36)
+        painter.fillRect(area, veil)
+        # Its ends, whatever lies under them.
+        for edge in (area.left(), area.right() - 1):
+            painter.fillRect(QRectF(edge, area.top(), 1, area.height()), ink)
