@@ -199,9 +199,9 @@ class Session(QObject):
 
     def end_from_outside(self) -> None:
         """End a gesture for the widget that it began in, which lets go of it."""
-        if self._gesture is not None:
-            self.end()
-            self.let_go.emit()
+        self.end()
+        # Also where nothing has been moved yet: what is held may be gone.
+        self.let_go.emit()
 
     @property
     def wake_shown(self) -> list[Shown]:

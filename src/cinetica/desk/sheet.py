@@ -188,6 +188,9 @@ class SheetView(QTreeView):
 
     def _drop(self, column: int, at: QPoint) -> None:
         """On another name: move there. On a cell: copy the value of that row. On a group: copy the group."""
+        if column >= len(self.sheet.tunes):
+            # Another study has been opened meanwhile.
+            return
         source = self.sheet.tunes[column][1].name
         on_header = self.tune_header.viewport().mapFromGlobal(at)
         if self.tune_header.viewport().rect().contains(on_header):
