@@ -8,11 +8,13 @@ from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.parameters import SECTIONS, Parameter
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.reading.explain import RULES, equation
+from cinetica.reading.measures import MEASURES
 from cinetica.reading.probes import probe_curve, probes
 
 DOCS = Path(__file__).parents[1] / "docs"
 WIDE, HIGH, GAP, TITLE = 150, 80, 14, 20
 BAR = "\\|"
+MEASURES_BEGIN, MEASURES_END = "<!-- table of measures: made by tools/figures.py -->", "<!-- end of measures -->"
 RULES_BEGIN, RULES_END = "<!-- table of rules: made by tools/figures.py -->", "<!-- end of rules -->"
 BEGIN, END = "<!-- table of parameters: made by tools/figures.py -->", "<!-- end of table -->"
 
@@ -60,6 +62,15 @@ def rules() -> str:
     return "\n".join([*lines, *(f"| `{rule}` | {equation(rule).replace('|', BAR)} |" for rule in RULES)])
 
 
+def measures() -> str:
+    """Every figure, as it is declared."""
+    lines = ["| id | figure | unit | seen from | what it is | absent where |", "|---|---|---|---|---|---|"]
+    for measure in MEASURES:
+        views = "both" if len(measure.views) > 1 else {"side": "the side", "top": "above"}[measure.views[0]]
+        lines.append(f"| `{measure.id}` | {measure.label} | {measure.unit} | {views} | {measure.meaning} | {measure.absent} |")
+    return "\n".join(lines)
+
+
 def between(text: str, begin: str, end: str, new: str) -> str:
     before, rest = text.split(begin)
     return f"{before}{begin}\n{new}\n{end}{rest.split(end)[1]}"
@@ -73,6 +84,7 @@ def main() -> None:
         (DOCS / "figures" / f"{id}.svg").write_text(figure(parameter, view))
     text = (DOCS / "model.md").read_text()
     text = between(text, BEGIN, END, table())
+    text = between(text, MEASURES_BEGIN, MEASURES_END, measures())
     (DOCS / "model.md").write_text(between(text, RULES_BEGIN, RULES_END, rules()))
 
 
