@@ -119,8 +119,9 @@ def why_no_launch(trace: Trace, row: int) -> str:
         late = round((since - jump.coyote) / dt)
         return f"its press at frame {press} came {_ticks(late)} after its coyote time of {jump.coyote:g} s, begun at frame {int(left[-1])}, was over"
     grace = float(trace["since_ground"][max(0, row - 1)])
-    if launched.size and trace.tune.jump.spend_grace and 0 < grace <= jump.coyote + SLACK:
-        return f"it is still in its coyote time, but the launch at frame {int(launched[launched < row][-1])} has spent it"
+    before = launched[launched < row]
+    if before.size and trace.tune.jump.spend_grace and 0 < grace <= jump.coyote + SLACK:
+        return f"it is still in its coyote time, but the launch at frame {int(before[-1])} has spent it"
     return f"it is in the air, and its press at frame {press} waits in the buffer"
 
 

@@ -1,0 +1,75 @@
+"""The figures in the sheet: where they were taken from shows in the strips, and a click goes there."""
+
+import numpy as np
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from tests.desk.painted import on_screen, settle
+
+
+def spot(view, id: str, tune: str) -> QPoint:
+    index = view.cell(id, tune)
+    assert index.isValid(), id
+    view.scrollTo(index)
+    return view.visualRect(index).center()
+
+
+def point_at(view, at: QPoint) -> None:
+    port, nothing = view.viewport(), Qt.MouseButton.NoButton
+    where = QPointF(port.mapToGlobal(at))
+    QApplication.sendEvent(port, QMouseEvent(QMouseEvent.Type.MouseMove, QPointF(at), where, nothing, nothing, Qt.KeyboardModifier.NoModifier))
+    settle()
+
+
+def test_the_frames_behind_a_figure_light_up_while_the_pointer_is_on_it(window):
+    figures, strip = window.page.sheet.figures, window.page.strips.strips[0]
+    settle()
+    before = on_screen(window)
+    point_at(figures, spot(figures, "time_to_top_speed", "Wren"))
+    place, start, end = strip.spots.band
+    # Pressed at frame 5 of 60 a second; 0.99·7.5/60 s later it is there.
+    assert (place, start) == (0, 5 / 60)
+    assert end - 1 / 60 < 5 / 60 + 0.99 * 7.5 / 60 <= end
+    corner = strip.plot.viewport().mapTo(window, QPoint(0, 0))
+    size = strip.plot.viewport().size()
+    part = np.s_[corner.y() : corner.y() + size.height(), corner.x() : corner.x() + size.width()]
+    assert (on_screen(window)[part] != before[part]).any()
+    QApplication.sendEvent(figures, QEvent(QEvent.Type.Leave))
+    settle()
+    assert strip.spots.band is None
+    assert not (on_screen(window)[part] != before[part]).any()
+
+
+def test_a_click_on_a_figure_goes_to_its_end_and_once_more_to_its_beginning(window):
+    figures = window.page.sheet.figures
+    at = spot(figures, "stopping_time", "Bramble")
+    shown = next(each for each in window.session.shown if each.tune.name == "Bramble")
+    first, last = shown.readings["stopping_time"].rows
+    QTest.mouseClick(figures.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert window.session.cursor == last
+    QTest.mouseClick(figures.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert window.session.cursor == first
+
+
+def test_lined_up_the_cursor_goes_to_the_tunes_own_frame(window):
+    window.session.choose_drill("Rooftop hop")
+    window.page.comparing.set(anchor="landing")
+    settle()
+    figures = window.page.sheet.figures
+    QTest.mouseClick(figures.viewport(), Qt.MouseButton.LeftButton, pos=spot(figures, "air_time", "Bramble"))
+    shown = next(each for each in window.session.shown if each.tune.name == "Bramble")
+    assert window.page.comparing.row(shown) == shown.readings["air_time"].rows[1]
+
+
+def test_the_tooltip_says_from_where_and_why_there_is_none(window):
+    sheet = window.page.sheet.figures
+    index = sheet.cell("stopping_time", "Wren")
+    assert "Taken from frames 80 to 87, 7 ticks." in index.data(Qt.ItemDataRole.ToolTipRole)
+    slow = window.session.study.tune("Bramble").put("drive.friction", 0.0)
+    window.session.alter("Slippery", lambda study: study.with_tune(slow, instead_of="Bramble"))
+    settle()
+    index = sheet.cell("stopping_time", "Bramble")
+    assert index.data() == "–"
+    assert "Absent: no run at 99 % of top speed is let go" in index.data(Qt.ItemDataRole.ToolTipRole)
