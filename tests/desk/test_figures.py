@@ -73,3 +73,16 @@ def test_the_tooltip_says_from_where_and_why_there_is_none(window):
     index = sheet.cell("stopping_time", "Bramble")
     assert index.data() == "–"
     assert "Absent: no run at 99 % of top speed is let go" in index.data(Qt.ItemDataRole.ToolTipRole)
+
+
+def test_the_same_by_key(window):
+    figures = window.page.sheet.figures
+    figures.setFocus()
+    rows = next(each for each in window.session.shown if each.tune.name == "Wren").readings["top_speed_reached"].rows
+    figures.setCurrentIndex(figures.cell("top_speed_reached", "Wren"))
+    # Nothing can be typed there: Enter alone does it.
+    QTest.keyClick(figures, Qt.Key.Key_Return)
+    assert window.session.cursor == rows[1]
+    figures.setCurrentIndex(figures.cell("stopping_time", "Wren"))
+    QTest.keyClick(figures, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    assert window.session.cursor == 87

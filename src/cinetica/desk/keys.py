@@ -165,6 +165,7 @@ IN_THE_SHEET = (
     ("Ctrl+A", "choose the row in every tune: what is typed goes to all"),
     ("Ctrl+C, Ctrl+V", "copy and paste cells as text"),
     ("G", "copy the row's group from the reference into this tune"),
+    ("Ctrl+Enter", "on a figure read off: the frame cursor goes to where it was taken from"),
 )
 IN_THE_HANDS = (
     ("Up, Down", "to the lane above or below"),
@@ -200,6 +201,7 @@ WITH_THE_MOUSE = (
     ("drag in the strips", "move the frame cursor"),
     ("wheel over lanes or strips", "zoom in time; with Shift pan"),
     ("wheel and drag on the stage", "zoom and pan"),
+    ("point at a figure read off", "the frames that it was taken from light up; a click goes to their end, another to their beginning"),
 )
 
 

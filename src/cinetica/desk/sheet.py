@@ -443,6 +443,8 @@ class SheetView(QTreeView):
             self._all_to_default()
         elif found and enter and found[1].kind in ("switch", "choice"):
             self._pick(index, *found)
+        elif enter and (lit := self._lit_by(index)) is not None and (event.modifiers() & Qt.KeyboardModifier.ControlModifier or not self._can_edit(index)):
+            self.figure_chosen.emit(lit[0], *lit[1])
         elif self._can_edit(index) and enter:
             self.edit(index)
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown) or (self._can_edit(index) and event.text()):
