@@ -1,3 +1,53 @@
-"""Cinetica: tune how a game character moves and compare the curves frame by frame."""
+"""Cinetica: tune how a game character moves and compare the curves frame by frame.
+
+For scripts and notebooks (docs/scripting.md):
+
+    import cinetica
+    study = cinetica.read_study("harbour.json")
+    trace = cinetica.simulate(study.tune("Wren"), study.drill("Rooftop hop"), study.clock)
+    trace["vy"]                 # NumPy array, u/s, one entry for each row
+    cinetica.read_off(trace)    # figures by id
+    cinetica.explain(trace, 47) # the rules that acted in the tick that ends in row 47
+    cinetica.sweep(tune, drill, study.clock, {"jump.jump_speed": [12, 13, 14]})
+
+Each name is loaded when it is first asked for.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
 
 __version__ = "0.1.0"
+
+if TYPE_CHECKING:
+    from cinetica.files.shipped import shipped_study
+    from cinetica.files.study_json import read_study, write_study
+    from cinetica.model.clock import Clock
+    from cinetica.model.study import Drill, Study
+    from cinetica.model.tune import Tune
+    from cinetica.motion.simulate import Trace, simulate
+    from cinetica.reading.alignment import difference
+    from cinetica.reading.explain import explain
+    from cinetica.reading.measures import read_off
+    from cinetica.reading.sweeps import sweep
+
+_HOMES = {
+    "shipped_study": "files.shipped", "read_study": "files.study_json", "write_study": "files.study_json", "Clock": "model.clock", "Drill": "model.study",
+    "Study": "model.study", "Tune": "model.tune", "Trace": "motion.simulate", "simulate": "motion.simulate", "difference": "reading.alignment",
+    "explain": "reading.explain", "read_off": "reading.measures", "sweep": "reading.sweeps",
+}  # fmt: skip
+__all__ = [
+    "Clock", "Drill", "Study", "Trace", "Tune", "__version__", "difference", "explain", "read_off", "read_study", "shipped_study", "simulate", "sweep",
+    "write_study",
+]  # fmt: skip
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HOMES:
+        raise AttributeError(f"module 'cinetica' has no attribute {name!r}; there are: {', '.join(__all__)}")
+    return getattr(import_module(f"cinetica.{_HOMES[name]}"), name)
+
+
+def __dir__() -> list[str]:
+    return __all__

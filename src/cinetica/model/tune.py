@@ -14,6 +14,7 @@ from typing import Annotated, Literal, Self, cast
 from pydantic import Field, model_validator
 
 from cinetica.model.parameters import Parameter, Strict, Value, When, choice, declared_in, number, switch, whole
+from cinetica.model.words import unknown
 
 SPEED = (0.0, 1e5)
 ACCELERATION = (0.0, 1e7)
@@ -520,5 +521,8 @@ def _by_id() -> dict[str, Parameter]:
 
 
 def parameter_by_id(id: str) -> Parameter:
-    """The declaration of a tune's parameter (KeyError if there is none with this id)."""
-    return _by_id()[id]
+    """The declaration of a tune's parameter (KeyError, in words, if there is none with this id)."""
+    found = _by_id().get(id)
+    if found is None:
+        raise KeyError(unknown("number of a tune", id, _by_id()))
+    return found

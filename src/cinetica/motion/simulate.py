@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from cinetica.model.clock import Clock
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
+from cinetica.model.words import unknown
 from cinetica.motion.clock import schedule
 from cinetica.motion.native import kernel
 from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, tune_records
@@ -19,11 +20,25 @@ from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_
 
 @dataclass(frozen=True, eq=False)
 class Trace:
-    """What came out: one row per tick.
+    """What came out: one row per tick. `trace["vy"]` is a column as a NumPy array, shape (ticks + 1,); row 0 is the start.
 
-    `rows` is a record array of dtype TRACE, shape (ticks + 1,); row 0 is the start. Lengths in u,
-    times in s, angles in degrees; `state` and `marks` are codes of `records`. `frames` says which
-    frame of the take each row's input was read from (-1 at the start).
+    `tick`: number of the tick
+    `time`, `dt`: s
+    `input_x`, `input_y`: direction of the keys, or the raw stick, -1 to 1
+    `intent_x`, `intent_y`: what the hands ask for after all rules, of a length up to 1
+    `jump_held`, `modifier_held`: whether they are
+    `x`, `y`: position, u; from the side of the feet's middle, from above of the body's
+    `vx`, `vy`: velocity, u/s
+    `ax`, `ay`: acceleration, u/s²
+    `speed`: u/s
+    `facing`, `bank`, `look_yaw`, `look_pitch`: °
+    `state`: code of `records.STATES`
+    `since_ground`, `since_press`: s, infinite before the first time
+    `overlap`: depth of the deepest overlap with a solid, u
+    `marks`: bits of `records.MARKS`
+
+    All of it is in `rows`, a record array of dtype TRACE; `frames` says which frame of the take each row's input was read from
+    (-1 at the start).
     """
 
     tune: Tune
@@ -36,6 +51,9 @@ class Trace:
 
     def __len__(self) -> int:
         return len(self.rows)
+
+    def __repr__(self) -> str:
+        return f"<Trace of {self.tune.name} on {self.drill.name}: {len(self) - 1} ticks, {self['time'][-1]:.2f} s>"
 
     @cached_property
     def _plain_rows(self) -> NDArray[Any]:
@@ -50,6 +68,8 @@ class Trace:
         """A column as an array of its own, shape (ticks + 1,): numbers that lie side by side are read five times faster."""
         found = self._columns.get(column)
         if found is None:
+            if column not in (names := TRACE.names or ()):
+                raise KeyError(unknown("column", column, names))
             found = self._columns[column] = np.ascontiguousarray(self._plain_rows[column])
         return found
 

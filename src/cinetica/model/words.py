@@ -1,0 +1,13 @@
+"""Errors in words."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+
+
+def unknown(noun: str, name: str, known: Iterable[str]) -> str:
+    """That there is no such thing, and what was probably meant."""
+    listed = list(known)
+    near = difflib.get_close_matches(name, listed, 3) or [each for each in listed if each.rpartition(".")[2] == name.rpartition(".")[2]]
+    return f"no {noun} {name!r}; did you mean {' or '.join(near)}?" if near else f"no {noun} {name!r}; there are: {', '.join(listed)}"

@@ -1,0 +1,48 @@
+"""Who may import whom: imports go one way, and only the window knows Qt."""
+
+import ast
+from pathlib import Path
+
+import pytest
+
+SOURCE = Path(__file__).parents[1] / "src/cinetica"
+# Each layer may import itself and those before it.
+LAYERS = ("palette", "libraries", "model", "motion", "reading", "files", "desk", "cli")
+QT = ("PySide6", "pyqtgraph", "shiboken6")
+
+
+def imported(path: Path) -> set[str]:
+    """Full names of all modules that a file imports, anywhere in it."""
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found.add(node.module)
+            found |= {f"{node.module}.{alias.name}" for alias in node.names if node.module == "cinetica"}
+    return found
+
+
+def layer_of(path: Path) -> str:
+    return path.relative_to(SOURCE).parts[0].removesuffix(".py")
+
+
+FILES = [path for path in sorted(SOURCE.rglob("*.py")) if layer_of(path) in LAYERS]
+
+
+def test_every_file_has_its_layer():
+    assert {layer_of(path) for path in SOURCE.rglob("*.py")} == {*LAYERS, "__init__", "__main__"}
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda path: str(path.relative_to(SOURCE)))
+def test_imports_go_one_way(path):
+    mine = LAYERS.index(layer_of(path))
+    for name in imported(path):
+        parts = name.split(".")
+        if parts[0] == "cinetica" and len(parts) > 1 and parts[1] in LAYERS:
+            assert LAYERS.index(parts[1]) <= mine, f"{path.name} imports {name}"
+        assert parts[0] not in QT or layer_of(path) == "desk", f"{path.name} knows Qt: {name}"
+
+
+def test_the_session_knows_no_widget():
+    assert not [name for name in imported(SOURCE / "desk/session.py") if name.startswith(("PySide6.QtWidgets", "pyqtgraph"))]
