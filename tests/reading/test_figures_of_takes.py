@@ -63,6 +63,15 @@ def test_a_turn_is_one_whether_or_not_the_keys_change_together(gap):
     assert read["turn_time"].value == pytest.approx((speed + 6.93) / 50, abs=1e-6)
 
 
+@pytest.mark.parametrize("rate", [30, 50, 60, 144])
+def test_under_midpoint_a_stop_is_as_long_at_every_rate(rate):
+    """(S² - (S/100)²)/2f, with S = 7.5 u/s and f = 70 u/s²."""
+    tune = make_tune(stepping__integrator="midpoint", drive__top_speed=7.5, drive__friction=70)
+    read = figures(tune, make_drill(length=120, right=[(0, 60)]), Clock(tick_rate=rate))
+    assert read["stopping_distance"].value == pytest.approx(7.5**2 * (1 - 1e-4) / 140, rel=1e-5)
+    assert read["stopping_time"].value == pytest.approx(0.99 * 7.5 / 70, abs=1e-6)
+
+
 def test_what_drives_nothing_is_no_press():
     read = figures(make_tune(input__latency=2), make_drill(length=90, up=[(3, 10)], right=[(40, 80)]))
     assert read["press_to_velocity"].value == 2

@@ -128,6 +128,12 @@ class Inside:
             found = self._ways[row] = Way(old, (vx, vy), h, stepping.integrator)
         return found
 
+    def gone_after(self, row: int, share: float) -> tuple[float, float]:
+        """Way along x and y in u after a share (over 0) of that tick, with what stands in it: the tick is run for so long."""
+        before = self._before(row).view(np.ndarray)[0]
+        self._again(row, self._course)(share)
+        return float(self.end["x"][0] - before["x"]), float(self.end["y"][0] - before["y"])
+
     def share_until(self, row: int, reached: Callable[[float, float], float]) -> float:
         """The share of that tick after which `reached` of the velocity (vx, vy in u/s), under 0 before, comes to 0.
 

@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.model.tune import Law
+from cinetica.model.tune import Integrator, Law
 from cinetica.motion.clock import schedule
 from cinetica.motion.inside import Inside
 from cinetica.motion.intent import AFTER, BEFORE, join_axes, shape_stick, to_view
@@ -66,12 +66,10 @@ class Evidence:
     def way(self, axis: int, moment: Moment) -> float:
         """How far the body has gone along an axis (0: x, 1: y) since the row before, in u."""
         column, row = (self.x, self.y)[axis], moment.row
-        whole = float(column[row] - column[row - 1])
-        if self.inside is None or moment.share >= 1.0:
-            return whole * moment.share
-        free = self.inside.way(row).gone(axis, 1.0)
-        # Where something was in the way, what is left of it is gone evenly.
-        return self.inside.way(row).gone(axis, moment.share) if abs(free - whole) <= 1e-6 else whole * moment.share
+        if self.inside is not None and 0.0 < moment.share < 1.0 and self.tune.stepping.integrator is Integrator.MIDPOINT:
+            return self.inside.gone_after(row, moment.share)[axis]
+        # By one velocity, whichever: straight.
+        return float(column[row] - column[row - 1]) * moment.share
 
     def when(self, values: FloatArray, row: int, level: float, *, axes: tuple[float, float] | None = None, rising: bool) -> Moment:
         """The moment within the tick that ends in `row` at which `values` cross `level`.
