@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache, cached_property
@@ -50,18 +51,18 @@ class Way:
             return 0.0
         return old / (old - new) if old * new <= 0.0 else None
 
-    def share_of(self, axis: int, way: float) -> float:
-        """The share of the tick after which so much of the way is gone, 0 to 1; of a parabola the later time."""
+    def share_of(self, axis: int, way: float, *, rising: bool = False) -> float:
+        """The share of the tick after which so much of the way is gone, 0 to 1. A parabola may be there twice: rising, then falling."""
         old, new, h = self.old[axis], self.new[axis], self.h
         if self.integrator is not Integrator.MIDPOINT or old == new:
             whole = self.gone(axis, 1.0)
             return min(1.0, max(0.0, way / whole)) if whole else 0.0
-        # old·h·t + (new - old)·h/2·t² = way
+        # a·t² + b·t = way with a = (new - old)·h/2, b = old·h, in the form in which nearly equal numbers are not subtracted.
         a, b = 0.5 * (new - old) * h, old * h
-        root = max(0.0, b * b + 4.0 * a * way) ** 0.5
-        times = [(-b + sign * root) / (2.0 * a) for sign in (1.0, -1.0)]
+        q = -0.5 * (b + math.copysign(max(0.0, b * b + 4.0 * a * way) ** 0.5, b))
+        times = [q / a, *([-way / q] if q else [])]
         within = [time for time in times if -1e-9 <= time <= 1.0 + 1e-9]
-        return min(1.0, max(0.0, max(within, default=1.0)))
+        return min(1.0, max(0.0, (min if rising else max)(within, default=1.0)))
 
 
 class Inside:

@@ -236,7 +236,7 @@ class Flight:
             way = e.inside.way(row)
             # It rose at least up to this tick, and what is within the slack of 0 no longer rises.
             still = 0.0 if way.old[1] <= SLACK else min(1.0, way.old[1] / max(SLACK, way.old[1] - way.new[1]))
-            return Moment(row, min(still, way.share_of(1, float(e.y[row] - e.y[row - 1]))) if bumps else still)
+            return Moment(row, min(still, way.share_of(1, float(e.y[row] - e.y[row - 1]), rising=True)) if bumps else still)
         return None
 
     @cached_property
