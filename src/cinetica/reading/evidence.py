@@ -219,8 +219,8 @@ class Flight:
                 if self.row <= row <= self.landing and not e.marks[row] & BUMP:
                     way = e.inside.way(row)
                     share = way.still_at(1)
-                    if share is not None and way.old[1] > 0:
-                        highest = max(highest, float(e.y[row - 1]) + way.gone(1, share))
+                    if share is not None and share > 0 and e.tune.stepping.integrator is Integrator.MIDPOINT:
+                        highest = max(highest, float(e.y[row - 1]) + e.way(1, Moment(row, share)))
         return highest - float(e.y[self.row - 1])
 
     @cached_property

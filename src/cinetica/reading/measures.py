@@ -20,6 +20,8 @@ from cinetica.reading.evidence import NEARLY, BoolArray, Evidence, FloatArray, M
 
 # A speed that changes by less than this share of itself in a tick is steady.
 STEADY = 1e-4
+# So finely a tick is looked through for what is neither at its beginning nor at its end.
+PARTS = 50
 
 
 @dataclass(frozen=True)
@@ -173,9 +175,10 @@ def _turn_overshoot(e: Evidence) -> Reading | None:
             continue
         ux, uy = turn.way
         gone = (e.x - e.x[turn.row - 1]) * ux + (0.0 if e.side else (e.y - e.y[turn.row - 1]) * uy)
-        moment = e.when(turn.along, still, 0.0, axes=turn.way, rising=False)
-        at_stand = gone[still - 1] + e.way(0, moment) * ux + (0.0 if e.side else e.way(1, moment) * uy)
-        return Reading(max(0.0, float(gone[turn.row - 1 : still + 1].max()), float(at_stand)), (turn.row - 1, still))
+        # Within the tick of the stand the body may be farther than at either end of it.
+        moments = [Moment(still, part / PARTS) for part in range(1, PARTS)] if e.inside is not None else []
+        ways = [float(gone[still - 1]) + e.way(0, moment) * ux + (0.0 if e.side else e.way(1, moment) * uy) for moment in moments]
+        return Reading(max(0.0, float(gone[turn.row - 1 : still + 1].max()), *ways), (turn.row - 1, still))
     return None
 
 
