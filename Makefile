@@ -11,7 +11,7 @@ demo: setup
 # The kernel is compiled once, before two or more processes share the tests.
 test: setup
 	.venv/bin/python -m cinetica.motion.warm
-	.venv/bin/python -m pytest -n auto
+	.venv/bin/python -m pytest -n auto --dist worksteal
 
 # A monkey at the real window: `make monkey SECONDS=600 SEED=7`.
 SECONDS ?= 60

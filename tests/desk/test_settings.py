@@ -28,7 +28,7 @@ def test_a_window_opens_with_whatever_the_settings_say(qapp, tmp_path):
     whole = settings_file(tmp_path / "whole.ini")
     assert b"text_scale" in whole
     chance = random.Random(TIMES)
-    for number in range(15 * TIMES):
+    for number in range(8 * TIMES):
         lines = whole.split(b"\n")
         for _ in range(chance.choice((1, 3, 8))):
             at = chance.randrange(len(lines))

@@ -125,7 +125,7 @@ def test_a_half_push_and_the_modifier_tell_no_straight_speed():
 # Jumps
 
 
-@settings(max_examples=80)
+@settings(max_examples=40)
 @given(
     st.sampled_from(INTEGRATORS), st.sampled_from(["seconds", "frames"]), st.sampled_from([30, 50, 60, 144]),
     st.floats(6, 16), st.floats(20, 60), st.floats(1, 8),
@@ -205,7 +205,7 @@ def test_presses_that_no_tick_sees_are_lost(read, lost):
 # All of them
 
 
-@settings(max_examples=60)
+@settings(max_examples=40)
 @given(st.data())
 def test_a_figure_lies_in_the_rows_that_it_names(data):
     """Whatever the hands do: rows in order and within the trace, times between those of their rows, and nothing but finite figures."""
