@@ -89,3 +89,9 @@ def test_corrections_by_hand():
 def test_faults_name_the_row(text, reason):
     with pytest.raises(Refused, match=reason):
         logged(text, guess(text, Conventions()), "log", "drill")
+
+
+@pytest.mark.parametrize("pixels", [0.0, -1.0, 1e-320, 1e-9, float("nan")])
+def test_a_unit_without_pixels_is_refused(pixels):
+    with pytest.raises(Refused, match="pixels in a unit must be more than 0"):
+        logged("t,x,y\n0,1,2\n0.1,2,3\n", Layout(pixels_per_unit=pixels, columns={"time": 0, "x": 1, "y": 2}), "log", "drill")

@@ -20,6 +20,8 @@ from cinetica.model.milestone import Logged
 Numbers = NDArray[np.float64]
 LARGEST = 64 * 2**20
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "space"}
+# So many pixels in a unit at least: with fewer, what a log says would be farther away than any number.
+FEWEST_PIXELS = 1e-6
 ROLES = ("frame", "time", "x", "y", "vx", "vy")
 SAMPLE = 60
 LONGEST_LINE, MOST_CELLS = 20_000, 3_000_000
@@ -241,8 +243,8 @@ def read_columns(text: str, layout: Layout) -> Log:
 
 def logged(text: str, layout: Layout, name: str, drill: str) -> Logged:
     """The curve in our own units, y up. What is missing is derived: velocities from positions, a missing axis is 0."""
-    if not layout.pixels_per_unit > 0:
-        raise Refused(["the number of pixels in a unit must be more than 0"])
+    if not layout.pixels_per_unit >= FEWEST_PIXELS:
+        raise Refused([f"the number of pixels in a unit must be more than 0, at least {FEWEST_PIXELS:g}"])
     log = read_columns(text, layout)
     derived = []
     per_second = layout.rate if layout.per_frame else 1.0
