@@ -1,6 +1,7 @@
 """The figures in the sheet: where they were taken from shows in the strips, and a click goes there."""
 
 import numpy as np
+import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
@@ -86,3 +87,14 @@ def test_the_same_by_key(window):
     figures.setCurrentIndex(figures.cell("stopping_time", "Wren"))
     QTest.keyClick(figures, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     assert window.session.cursor == 87
+
+
+def test_what_is_lit_follows_the_figure(window):
+    figures, strip = window.page.sheet.figures, window.page.strips.strips[0]
+    point_at(figures, spot(figures, "stopping_time", "Wren"))
+    before = strip.spots.band
+    slower = window.session.study.tune("Wren").put("drive.friction", 20.0)
+    window.session.alter("Slower", lambda study: study.with_tune(slower, instead_of="Wren"))
+    settle()
+    # 7.425 u/s at 20 u/s² are 22.3 ticks from frame 80 on.
+    assert strip.spots.band == pytest.approx((0, before[1], (80 + 23) / 60))

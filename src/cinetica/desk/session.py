@@ -103,7 +103,7 @@ class Session(QObject):
         self.shown: list[Shown] = []
         self.wake: list[Shown] = []
         self.wake_name = ""
-        self.lit: tuple[str, tuple[int, int]] | None = None
+        self.lit: tuple[str, str] | None = None
         self.ready = False
         self._figures = QTimer(self)
         self._figures.setSingleShot(True)
@@ -331,20 +331,21 @@ class Session(QObject):
         reference = self.reference
         return next((shown for shown in self.shown if shown.tune is reference), self.shown[0] if self.shown else None)
 
-    def light(self, lit: tuple[str, tuple[int, int]] | None) -> None:
-        """Light up the rows (first, last) of a tune's trace from which a figure was read off, or nothing."""
+    def light(self, lit: tuple[str, str] | None) -> None:
+        """Light up the rows from which a figure was read off, by the names of the tune and the figure, or nothing."""
         if lit != self.lit:
             self.lit = lit
             self.lit_changed.emit()
 
     @property
     def lit_shown(self) -> tuple[Shown, int, int] | None:
-        """What is lit up, where it is shown now."""
+        """What is lit up, with the first and last row of the figure as it is now."""
         if self.lit is None:
             return None
-        name, (first, last) = self.lit
+        name, figure = self.lit
         shown = next((each for each in self.shown if each.tune.name == name and not each.trace.logged), None)
-        return None if shown is None or last >= len(shown.trace) else (shown, first, last)
+        reading = shown.readings.get(figure) if shown else None
+        return None if shown is None or reading is None else (shown, *reading.rows)
 
     def choose_reference(self, tune: Tune) -> None:
         self._reference = tune.name

@@ -349,10 +349,18 @@ class SheetView(QTreeView):
             beyond = "" if low <= float(value) <= high else f" — past the comfortable {number_text(low)} to {number_text(high)}"
             self.hovered.emit(text + beyond)
 
-    def _lit_by(self, index: Index) -> tuple[str, tuple[int, int]] | None:
-        """The tune and the rows behind a figure."""
+    def _lit_by(self, index: Index) -> tuple[str, str] | None:
+        """The tune and the figure of a cell."""
+        row, tune = self.sheet.row_at(index), self.sheet.tune_at(index)
+        return None if row is None or tune is None or self.sheet.reading_at(index) is None else (tune.name, row.id)
+
+    def _go_to_figure(self, index: Index) -> bool:
+        """Ask for the frames of a figure; whether there is one."""
         reading, tune = self.sheet.reading_at(index), self.sheet.tune_at(index)
-        return None if reading is None or tune is None else (tune.name, reading.rows)
+        if reading is None or tune is None:
+            return False
+        self.figure_chosen.emit(tune.name, *reading.rows)
+        return True
 
     def leaveEvent(self, event: QEvent) -> None:
         super().leaveEvent(event)
@@ -366,8 +374,8 @@ class SheetView(QTreeView):
             return
         super().mouseReleaseEvent(event)
         index = self.indexAt(event.position().toPoint())
-        if event.button() == Qt.MouseButton.LeftButton and (lit := self._lit_by(index)) is not None:
-            self.figure_chosen.emit(lit[0], *lit[1])
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._go_to_figure(index)
         found = self._parameter_cell(index)
         if drag is None and found and event.button() == Qt.MouseButton.LeftButton and index == self.currentIndex():
             self._pick(index, *found)
@@ -443,8 +451,8 @@ class SheetView(QTreeView):
             self._all_to_default()
         elif found and enter and found[1].kind in ("switch", "choice"):
             self._pick(index, *found)
-        elif enter and (lit := self._lit_by(index)) is not None and (event.modifiers() & Qt.KeyboardModifier.ControlModifier or not self._can_edit(index)):
-            self.figure_chosen.emit(lit[0], *lit[1])
+        elif enter and (event.modifiers() & Qt.KeyboardModifier.ControlModifier or not self._can_edit(index)) and self._go_to_figure(index):
+            pass
         elif self._can_edit(index) and enter:
             self.edit(index)
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown) or (self._can_edit(index) and event.text()):

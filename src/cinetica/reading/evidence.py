@@ -101,9 +101,10 @@ class Evidence:
         p, known = tune_records([self.tune])[0], {}
         raw = self.trace["input_x"] + 1j * self.trace["input_y"]
         for row in np.flatnonzero(raw):
-            if raw[row] not in known:
-                known[raw[row]] = self._push(complex(raw[row]), bool(self._sticks[row]), p)
-            found[row] = known[raw[row]]
+            key = (complex(raw[row]), bool(self._sticks[row]))
+            if key not in known:
+                known[key] = self._push(*key, p)
+            found[row] = known[key]
         return found.real + 0j if self.side else found
 
     def _push(self, raw: complex, stick: bool, p: Records) -> complex:

@@ -332,7 +332,7 @@ class Strips(QWidget):
         session.cursor_moved.connect(self._move_cursor)
         comparing.changed.connect(self._compare_anew)
         axis.changed.connect(self._show_time)
-        for signal in (session.lit_changed, session.traces_changed, comparing.changed):
+        for signal in (session.lit_changed, session.figures_changed, comparing.changed):
             signal.connect(self._light)
 
     def _light(self) -> None:
