@@ -370,6 +370,8 @@ class Window(QMainWindow):
         if QApplication.palette() != palette:
             QApplication.setPalette(palette)
         if self.styleSheet() != sheet:
+            # Its grounds, too, whatever another window does to the application's.
+            self.setPalette(palette)
             self.setStyleSheet(sheet)
 
     def help_dialog(self) -> QDialog:
