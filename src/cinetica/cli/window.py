@@ -38,7 +38,9 @@ def _demo_without_display(study: Study, out: Path) -> None:
     from cinetica.files.trace_csv import trace_text
     from cinetica.motion.simulate import simulate
 
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    # An offscreen platform that was asked for, with its screens, stays.
+    if not os.environ.get("QT_QPA_PLATFORM", "").startswith("offscreen"):
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
     out.mkdir(parents=True, exist_ok=True)
     pairs = [(tune, drill) for drill in study.drills for tune in study.tunes_for(drill)]
     put(measures_text(study, pairs))
