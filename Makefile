@@ -10,7 +10,7 @@ demo: setup
 
 # The kernel is compiled once, before two or more processes share the tests.
 test: setup
-	.venv/bin/python -m cinetica.motion.warm
+	.venv/bin/python -m cinetica.desk.warm
 	.venv/bin/python -m pytest -n auto --dist worksteal
 
 # A monkey at the real window: `make monkey SECONDS=600 SEED=7`.

@@ -136,5 +136,5 @@ def first_compile() -> float:
     """Seconds from an empty cache to the first trace, in a process of its own."""
     with tempfile.TemporaryDirectory() as folder:
         begin = time.perf_counter()
-        subprocess.run([sys.executable, "-m", "cinetica.motion.warm"], env=os.environ | {"NUMBA_CACHE_DIR": folder}, check=True)
+        subprocess.run([sys.executable, "-m", "cinetica.desk.warm"], env=os.environ | {"NUMBA_CACHE_DIR": folder}, check=True)
         return time.perf_counter() - begin

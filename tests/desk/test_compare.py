@@ -5,10 +5,10 @@ from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
 from cinetica.desk.keys import KEYS
-from cinetica.desk.paint.bodies import body_at
 from cinetica.files.shipped import shipped_study
 from cinetica.model.study import Study
 from cinetica.model.tune import parameter_by_id
+from cinetica.reading.body import box_of
 from cinetica.reading.channels import CHANNELS
 
 
@@ -259,7 +259,8 @@ def test_the_view_from_above_has_its_own_strips_and_walls(window):
     window.session.choose_drill("Channel turn")
     assert [strip.channel.column for strip in window.page.strips.strips] == ["vx", "vy", "facing"]
     assert [each.tune.name for each in window.session.shown] == ["Otter", "Punt"]
-    assert body_at(window.session.shown[0], 0, 0).center() == QPointF(0, 0)
+    left, bottom, right, top = box_of(window.session.shown[0].tune, 0, 0)
+    assert (left, bottom) == (-right, -top)
 
 
 def test_strips_show_any_channel_are_added_and_removed(window, qtbot):

@@ -409,7 +409,7 @@ def test_prints_and_arrows_are_those_asked_for(window):
     stage.every_box.setValue(10)
     assert len(stage.prints.printed[0].bodies) == 13
     stage.every_box.setValue(0)
-    assert stage.prints.printed[0].bodies == []
+    assert len(stage.prints.printed[0].bodies) == 0
     window.session.set_cursor(8)
     with_arrows = stage.grab().toImage()
     arrows = [action for action in stage.title.menu().actions() if "arrows" in action.text()]

@@ -3,7 +3,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cinetica.reading.thinning import as_steps, envelope, in_view, without_repeats
+from cinetica.reading.thinning import as_steps, envelope, part_in_view, without_repeats
 
 
 @given(st.integers(1, 5000), st.integers(1, 200), st.integers(0, 10**6))
@@ -34,8 +34,8 @@ def test_each_stretch_of_an_envelope_has_its_own_extremes():
 @pytest.mark.parametrize(("low", "high", "first", "last"), [(2.5, 4.5, 2, 5), (-9, 99, 0, 9), (20, 30, 9, 9), (-5, -1, 0, 0)])
 def test_what_is_in_view_has_one_point_more_on_either_side(low, high, first, last):
     x = np.arange(10.0)
-    seen, _ = in_view(x, x, low, high)
-    assert (seen[0], seen[-1]) == (first, last)
+    first_point, count = part_in_view(x, low, high)
+    assert (first_point, first_point + count - 1) == (first, last)
 
 
 @given(st.lists(st.tuples(st.floats(-50, 50), st.floats(-50, 50)), min_size=3, max_size=200))

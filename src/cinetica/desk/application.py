@@ -18,12 +18,12 @@ from cinetica.desk.recovering import LATER, THROW_AWAY, RecoveryDialog
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Settings
 from cinetica.desk.trouble import Trouble, log, start_log
+from cinetica.desk.warm import is_ready
 from cinetica.desk.window import Window
 from cinetica.files.places import recovery_folder
 from cinetica.files.recovery import LeftBehind, RecoveryFile, left_behind
 from cinetica.files.shipped import shipped_study
 from cinetica.model.study import Study
-from cinetica.motion.native import is_ready
 
 DESKTOP_ID = "org.cinetica.Cinetica"
 ICON = Path(__file__).parents[1] / "data" / f"{DESKTOP_ID}.svg"
@@ -130,7 +130,7 @@ def _compile_aside(window: Window) -> None:
     process = QProcess(window)
     process.finished.connect(lambda *_: _start_for_good(window))
     process.errorOccurred.connect(lambda *_: _start_for_good(window))
-    process.start(sys.executable, ["-m", "cinetica.motion.warm"])
+    process.start(sys.executable, ["-m", "cinetica.desk.warm"])
 
 
 def run(study: Study | None, path: Path | None) -> int:

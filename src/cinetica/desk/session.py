@@ -26,8 +26,9 @@ from cinetica.motion.simulate import Trace, simulate
 from cinetica.reading.logs import trace_of
 from cinetica.reading.measures import Reading, read_off
 
-# Figures that take longer than QUICK (s) wait for RESTING (ms) while a number is dragged.
-QUICK, RESTING = 0.012, 120
+# While a number is dragged, figures that take less than AT_ONCE (s) are painted with the curves, those that take less than
+# QUICK right after them; others wait for RESTING (ms).
+AT_ONCE, QUICK, RESTING = 0.006, 0.012, 120
 EMPTY = Study(format="cinetica-study", version=1, name="Untitled study")
 
 
@@ -445,7 +446,7 @@ class Session(QObject):
 
     def _say_traces(self) -> None:
         self.traces_changed.emit()
-        if self._gesture is not None:
+        if self._gesture is not None and self._figures_took >= AT_ONCE:
             # Where the figures take long, they wait until the hand rests, so that the curves go on following it.
             self._figures.start(0 if self._figures_took < QUICK else RESTING)
         else:

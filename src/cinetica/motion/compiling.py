@@ -12,11 +12,16 @@ import platform
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import cache, wraps
+from pathlib import Path
 from typing import Any
 
 import llvmlite.binding as llvm
 
-from cinetica.motion.cache import cache_folder
+from cinetica.machine.cache import cache_folder
+
+HERE = Path(__file__).parent
+# An edit of any of these means other machine code.
+SOURCES = tuple(sorted([*HERE.glob("*.py"), *HERE.parent.glob("model/*.py"), *HERE.parent.glob("machine/*.py")]))
 
 Function = Callable[..., Any]
 # Called in place of each function of the kernel, with the function and its arguments; returns what the function should.
@@ -69,7 +74,7 @@ def make_compilable() -> None:
     numba = importlib.import_module("numba")
     extending = importlib.import_module("numba.extending")
     importlib.import_module("cinetica.motion.step")
-    numba.config.CACHE_DIR = str(cache_folder())
+    numba.config.CACHE_DIR = str(cache_folder("kernel", SOURCES))
     _keep_branches_within_lines()
     _teach_records()
     for called, function in _functions:

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.model.course import Course, Rectangle
+from cinetica.model.memo import by_identity
 from cinetica.model.parameters import Parameter
 from cinetica.model.take import KEYS
 from cinetica.model.tune import PARAMETERS, Tune
@@ -112,11 +113,12 @@ def empty_records(dtype: np.dtype[Any], count: int) -> Records:
 
 def tune_records(tunes: Sequence[Tune]) -> Records:
     """Shape (len(tunes),) of dtype `TUNE`."""
-    rows = [
-        (tune.view == "top", *(_as_number(parameter, value) for parameter, value in zip(PARAMETERS, tune.values().values(), strict=True)))
-        for tune in tunes
-    ]
-    return np.array(rows, TUNE).view(np.recarray)
+    return np.array([_fields_of(tune) for tune in tunes], TUNE).view(np.recarray)
+
+
+@by_identity(256)
+def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
+    return (tune.view == "top", *(_as_number(parameter, value) for parameter, value in zip(PARAMETERS, tune.values().values(), strict=True)))
 
 
 def _as_number(parameter: Parameter, value: Any) -> float | int | bool:

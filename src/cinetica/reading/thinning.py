@@ -8,11 +8,11 @@ from numpy.typing import NDArray
 Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 
-def in_view(x: NDArray[np.float64], y: NDArray[np.float64], low: float, high: float) -> Curve:
-    """The part of a curve over sorted x between `low` and `high`, with one point more on either side."""
-    first = max(0, int(np.searchsorted(x, low)) - 1)
-    last = min(len(x), int(np.searchsorted(x, high, side="right")) + 1)
-    return x[first:last], y[first:last]
+def part_in_view(x: NDArray[np.float64], low: float, high: float) -> tuple[int, int]:
+    """The part of sorted x between `low` and `high`, with one point more on either side: its first point, and how many."""
+    first = max(0, int(x.searchsorted(low)) - 1)
+    last = min(len(x), int(x.searchsorted(high, side="right")) + 1)
+    return first, last - first
 
 
 def envelope(x: NDArray[np.float64], y: NDArray[np.float64], bins: int) -> Curve:

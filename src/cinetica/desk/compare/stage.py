@@ -12,7 +12,7 @@ from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing, Curve
 from cinetica.desk.compare.course_editor import GRIP, CourseEditor, SelectionItem
 from cinetica.desk.keys import keyed, keyed_tip
-from cinetica.desk.paint.bodies import GhostItem, Prints
+from cinetica.desk.paint.bodies import Ghosts, Prints
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import Curves
 from cinetica.desk.paint.grid import Grid
@@ -220,11 +220,11 @@ class Stage(QWidget):
         self.course, self.prints = CourseLayer(), Prints()
         self.paths = Curves(self._path, over_time=False)
         self.wakes = Curves(self._path, wake=True, over_time=False)
-        self.plate = Plate(self.box, palette, Grid(square=True), self.course, self.wakes, self.paths, self.prints)
+        self.ghosts = Ghosts()
+        self.plate = Plate(self.box, palette, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts])
         self.selection = SelectionItem()
         for thing in (self.plate, self.selection):
             self.plot.addItem(thing, ignoreBounds=True)
-        self.ghosts: list[GhostItem] = []
         self.edit_row = EditRow(self.editor)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -346,11 +346,6 @@ class Stage(QWidget):
         shown = self.session.shown
         self.paths.show(shown)
         self.prints.show(shown, self.every)
-        while len(self.ghosts) < len(shown):
-            self.ghosts.append(GhostItem(self.box))
-            self.plot.addItem(self.ghosts[-1], ignoreBounds=True)
-        for number, ghost in enumerate(self.ghosts):
-            ghost.setVisible(number < len(shown))
         self.draw_wake()
         self.move_cursor()
 
@@ -365,8 +360,8 @@ class Stage(QWidget):
         return shown.trace["x"], shown.trace["y"] + middle
 
     def move_cursor(self, *_: object) -> None:
-        for ghost, shown in zip(self.ghosts, self.session.shown, strict=False):
-            ghost.show_at(shown, self.comparing.row(shown), self.look, self.arrows)
+        self.ghosts.show([(shown, self.comparing.row(shown)) for shown in self.session.shown], self.arrows)
+        self.plate.update()
 
     def _say_scale(self, *_: object) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)

@@ -34,6 +34,7 @@ class States(OnTimeAxis):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("States of the tunes")
         self._spans: dict[int, tuple[Shown, list[Span], list[Grace]]] = {}
+        self._picture = Kept()
         self._lanes: list[Kept] = []
         session.cursor_moved.connect(self.move_cursor)
         session.figures_changed.connect(self._resize)
@@ -59,17 +60,21 @@ class States(OnTimeAxis):
         painter = QPainter(self)
         lined_up = self.comparing.anchor != "start"
         place = (self.axis.start, self.axis.end, self.look, self.comparing.anchor, self.session.reference_shown if lined_up else None)
-        painter.fillRect(self.rect(), QColor(self.look.paper))
-        shown = self.session.shown
-        self._lanes = self._lanes[: len(shown)] + [Kept() for _ in shown[len(self._lanes) :]]
-        for number, (one, lane) in enumerate(zip(shown, self._lanes, strict=True)):
-            area = QRectF(0, number * self.lane, self.width(), self.lane)
-            lane.lay(painter, area, QColor(self.look.paper), (one, *place), partial(self._paint_lane, one, area.top()))
+        key = (tuple(self.session.shown), self.lane, *place)
+        self._picture.lay(painter, QRectF(self.rect()), QColor(self.look.paper), key, partial(self._lay_lanes, place))
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.accent))
         painter.drawText(QRectF(look.px(12), 0, ROOM.titles - look.px(12), self.lane), Qt.AlignmentFlag.AlignVCenter, "State")
         self._paint_readout_title(painter)
         self.paint_cursor(painter, 0, self.height())
+
+    def _lay_lanes(self, place: tuple[object, ...], painter: QPainter) -> None:
+        """Each lane is a kept picture of its own: of a tune that is dragged only its own is painted anew."""
+        shown = self.session.shown
+        self._lanes = self._lanes[: len(shown)] + [Kept() for _ in shown[len(self._lanes) :]]
+        for number, (one, lane) in enumerate(zip(shown, self._lanes, strict=True)):
+            area = QRectF(0, number * self.lane, self.width(), self.lane)
+            lane.lay(painter, area, QColor(self.look.paper), (one, *place), partial(self._paint_lane, one, area.top()))
 
     def _paint_readout_title(self, painter: QPainter) -> None:
         left = self.width() - ROOM.right

@@ -8,17 +8,18 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing, Curve
 from cinetica.desk.compare.on_time_axis import turn_axis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
+from cinetica.desk.paint.canvas import PIXELS, Canvas
 from cinetica.desk.paint.cursor import Spots
 from cinetica.desk.paint.curves import Curves, finite_span, with_zero
 from cinetica.desk.paint.grid import Grid
-from cinetica.desk.paint.kept import Kept
+from cinetica.desk.paint.panel import paint_panel
 from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.steps import round_step
@@ -65,7 +66,6 @@ class Readout(QWidget):
         self.setFixedWidth(ROOM.right)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(f"Readout of {channel.label}")
-        self._letters = Kept()
 
     def lines(self) -> list[tuple[int, str, str]]:
         """Place, value and difference from the reference for each tune shown."""
@@ -81,38 +81,30 @@ class Readout(QWidget):
         return len(self.session.shown) * look.height(8) + 6
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        lines = self.lines()
-        size = 9 if len(lines) * look.height(9) + 8 <= self.height() else 8
-        high = min(float(look.height(size) + look.px(4)), (self.height() - 4) / max(1, len(lines)))
-        top = 6 if len(lines) * high + 8 <= self.height() else 3
-        places = tuple(place for place, _, _ in lines)
-        painter = QPainter(self)
-        key = (places, self.look, size, high, top)
-        self._letters.lay(painter, QRectF(self.rect()), QColor(self.look.paper), key, lambda on: self._paint_letters(on, places, top, high, size))
-        painter.setFont(look.font(size))
-        flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        figure = (self.width() - look.px(14) - look.width("W", 9) - look.px(20)) / 2
-        values = look.px(14) + look.width("W", 9) + look.px(6)
-        for number, (_, value, difference) in enumerate(lines):
-            painter.setPen(QColor(self.look.ink))
-            painter.drawText(QRectF(values, top + number * high, figure - look.px(3), high), flags, value)
-            if difference:
-                painter.setPen(QColor(self.look.soft))
-                painter.drawText(QRectF(values + figure, top + number * high, figure, high), flags, difference)
+        paint_panel(self, QColor(self.look.paper), self._draw)
 
-    def _paint_letters(self, painter: QPainter, places: tuple[int, ...], top: float, high: float, size: int) -> None:
-        """What stays while the cursor moves."""
-        painter.fillRect(QRectF(0, 0, 1, self.height()), QColor(self.look.grid))
-        painter.fillRect(QRectF(0, 0, self.width(), 1), QColor(self.look.grid))
-        painter.setFont(look.font(size))
-        for number, place in enumerate(places):
-            painter.setPen(look.ink(self.look, place))
-            painter.drawText(QRectF(look.px(14), top + number * high, look.px(24), high), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
+    def _draw(self, canvas: Canvas) -> None:
+        wide, tall, ink, soft = self.width(), self.height(), QColor(self.look.ink), QColor(self.look.soft)
+        canvas.boxes(np.array([[0.0, 0.0, 1.0, tall], [1.0, 0.0, wide, 1.0]]), PIXELS, None, QColor(self.look.grid))
+        lines = self.lines()
+        size = 9 if len(lines) * look.height(9) + 8 <= tall else 8
+        # On whole pixels, so that lines stand evenly.
+        high = min(look.height(size) + look.px(4), (tall - 4) // max(1, len(lines)))
+        middle = (6 if len(lines) * high + 8 <= tall else 3) + high / 2
+        letter = look.width("W", 9)
+        figure = (wide - look.px(14) - letter - look.px(20)) / 2
+        values = look.px(14) + letter + look.px(6)
+        for place, value, difference in lines:
+            canvas.word(look.letter(place), QPointF(look.px(14) + letter / 2, middle), size, look.ink(self.look, place))
+            canvas.figure(value, values + figure - look.px(3), middle, size, ink)
+            if difference:
+                canvas.figure(difference, values + 2 * figure, middle, size, soft)
+            middle += high
 
 
 def signed(value: float) -> str:
     """A figure with its sign, no wider than WIDEST_FIGURE; a minus as wide as a plus."""
-    if not np.isfinite(value):
+    if not math.isfinite(value):
         return "–"
     size = abs(value)
     text = f"{value:+.2f}" if size < 999.995 else f"{value:+.0f}" if size < 999_999.5 else f"{value:+.0e}".replace("e+0", "e").replace("e+", "e")
@@ -142,9 +134,9 @@ class Titled(QWidget):
     def say_title(self) -> None:
         self.title.setText(f"Δ {self._title}" if self.comparing.differences else self._title)
 
-    def plate_of(self, plot: PaperPlot, curves: Curves, wakes: Curves) -> Plate:
+    def plate_of(self, plot: PaperPlot, curves: Curves, wakes: Curves, spots: Spots) -> Plate:
         """The paper of a plot with its curves, put into it."""
-        plate = Plate(plot.box, self.look, Grid(), wakes, curves)
+        plate = Plate(plot.box, self.look, [Grid()], [wakes], [curves], [spots])
         plot.addItem(plate, ignoreBounds=True)
         return plate
 
@@ -175,16 +167,15 @@ class Strip(Titled):
         layout.addWidget(self.readout)
         self.curves = Curves(self._over_time)
         self.wakes = Curves(self._over_time, wake=True)
-        self.plate = self.plate_of(self.plot, self.curves, self.wakes)
-        self.spots = Spots(self.plot.box, palette)
-        self.plot.addItem(self.spots, ignoreBounds=True)
+        self.spots = Spots()
+        self.plate = self.plate_of(self.plot, self.curves, self.wakes, self.spots)
 
     def minimumSizeHint(self) -> QSize:
         titles = self.title.sizeHint().height() + self.unit.sizeHint().height() + 4
         return QSize(ROOM.left + ROOM.right + 40, max(titles, self.readout.needed(), 3 * look.height(8)))
 
     def set_look(self, palette: look.Palette) -> None:
-        self.look = self.readout.look = self.spots.look = palette
+        self.look = self.readout.look = palette
         self.plot.set_look(palette)
         self.plate.set_look(palette)
 
@@ -233,6 +224,7 @@ class Strip(Titled):
         time = self.session.time_at(self.session.cursor)
         values = [(shown.place, comparing.value(shown, self.channel.column) - against) for shown in self.session.shown]
         self.spots.show_at([(place, QPointF(time, value)) for place, value in values if np.isfinite(value)], time)
+        self.plate.update()
         self.readout.update()
 
 
@@ -260,9 +252,8 @@ class PhaseStrip(Titled):
         layout.addWidget(self.plot, 1)
         self.curves = Curves(self._path, over_time=False)
         self.wakes = Curves(self._path, wake=True, over_time=False)
-        self.plate = self.plate_of(self.plot, self.curves, self.wakes)
-        self.spots = Spots(self.plot.box, palette)
-        self.plot.addItem(self.spots, ignoreBounds=True)
+        self.spots = Spots()
+        self.plate = self.plate_of(self.plot, self.curves, self.wakes, self.spots)
 
     def minimumSizeHint(self) -> QSize:
         return QSize(self.title.sizeHint().width() + look.px(16), self.title.sizeHint().height() + 8 * look.height(8))
@@ -271,7 +262,7 @@ class PhaseStrip(Titled):
         self.title.setText(self._title)
 
     def set_look(self, palette: look.Palette) -> None:
-        self.look = self.spots.look = palette
+        self.look = palette
         self.plot.set_look(palette)
         self.plate.set_look(palette)
 
@@ -294,6 +285,7 @@ class PhaseStrip(Titled):
         comparing = self.comparing
         columns = (self.phase.across.column, self.phase.up.column)
         self.spots.show_at([(shown.place, QPointF(*(comparing.value(shown, column) for column in columns))) for shown in self.session.shown])
+        self.plate.update()
 
 
 class Strips(QWidget):
@@ -303,6 +295,8 @@ class Strips(QWidget):
         super().__init__()
         look.on_paper(self)
         self.comparing, self.session, self.axis, self.look = comparing, comparing.session, axis, palette
+        # Of the tunes whose lines the readouts have room for.
+        self._count = -1
         self._stack = QSplitter(Qt.Orientation.Vertical)
         self._stack.setObjectName("stack")
         self._stack.setHandleWidth(4)
@@ -344,7 +338,8 @@ class Strips(QWidget):
             time, delay = shown.trace["time"], self.comparing.delay(shown)
             band = (shown.place, float(time[first]) - delay, float(time[last]) - delay)
         for strip in self.strips:
-            strip.spots.light(band)
+            if strip.spots.light(band):
+                strip.plate.update()
 
     @property
     def strips(self) -> list[Strip]:
@@ -413,7 +408,10 @@ class Strips(QWidget):
     def draw(self) -> None:
         for strip in self._all:
             strip.draw()
-            strip.updateGeometry()
+        if len(self.session.shown) != self._count:
+            self._count = len(self.session.shown)
+            for strip in self._all:
+                strip.updateGeometry()
         self._fit_values()
         self._move_cursor()
 

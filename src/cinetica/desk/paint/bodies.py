@@ -2,29 +2,41 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
+from functools import cache
 
 import numpy as np
-import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QColor, QPainterPath
 
 from cinetica.desk import look
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Points
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.desk.paint.signs import MARKS, paint_mark
+from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.session import Shown
+from cinetica.reading.body import box_of, boxes_of
 
 # An arrow is as long as the way at that velocity in so many seconds; that of the acceleration, in so many seconds squared.
 VELOCITY_SCALE, ACCELERATION_SCALE = 0.15, 0.015
 # More prints than these are a smear: of a long take every so many are left out.
 MOST_PRINTS = 240
+# Of 255.
+RIM, WASH, GHOST_WASH = 95, 16, 70
+GHOST_WIDTH = 2.2
+# The barb of an arrow's head, as parts of its length along and beside the arrow.
+BARB = ((0.87, 0.5), (0.87, -0.5))
 
 
-def body_at(shown: Shown, x: float, y: float) -> QRectF:
-    """The box of the body around its position: the feet from the side, the middle from above."""
-    width, height = shown.tune.body.width, shown.tune.body.height
-    bottom = y if shown.tune.view == "side" else y - height / 2
-    return QRectF(x - width / 2, bottom, width, height)
+@cache
+def _dashes(place: int) -> tuple[float, ...]:
+    return tuple(GHOST_WIDTH * length for length in look.DASHES[look.style(place)])
+
+
+def _clear(color: QColor, alpha: int) -> QColor:
+    clear = QColor(color)
+    clear.setAlpha(alpha)
+    return clear
 
 
 class Printed:
@@ -32,16 +44,22 @@ class Printed:
 
     def __init__(self, shown: Shown, every: int) -> None:
         self.shown, self.every = shown, every
-        x, y = shown.trace["x"], shown.trace["y"]
-        rows = range(0, len(x), max(every, every * (len(x) // max(1, every * MOST_PRINTS)))) if every else range(0)
-        self.bodies = [body_at(shown, float(x[row]), float(y[row])) for row in rows]
-        (left, right), (low, high) = shown.trace.span("x"), shown.trace.span("y")
-        self.extent = body_at(shown, left, low).united(body_at(shown, right, high))
-        self.marks: list[tuple[QPointF, str]] = []
+        trace, x, y = shown.trace, shown.trace["x"], shown.trace["y"]
+        step = max(every, every * (len(x) // max(1, every * MOST_PRINTS)))
+        rows = slice(None, None, step) if every else slice(0)
+        # Left, bottom, right and top of each print.
+        self.bodies = boxes_of(shown.tune, x[rows], y[rows])
+        (left, right), (low, high) = trace.span("x"), trace.span("y")
+        whole = boxes_of(shown.tune, np.array([left, right]), np.array([low, high]))
+        self.extent = QRectF(QPointF(whole[0, 0], whole[0, 1]), QPointF(whole[1, 2], whole[1, 3]))
+        self.marks: list[tuple[QPainterPath, Points]] = []
+        marked = np.flatnonzero(trace["marks"])
+        marks = trace["marks"][marked]
         for mark, symbol, _word in MARKS:
-            found = shown.trace.rows_with(mark)
-            for row in found[:: 1 + len(found) // MOST_PRINTS]:
-                self.marks.append((QPointF(float(x[row]), float(y[row])), symbol))
+            found = marked[(marks & mark) != 0]
+            if len(found):
+                found = found[:: 1 + len(found) // MOST_PRINTS]
+                self.marks.append((mark_path(symbol), Points(x[found], y[found])))
 
 
 class Prints:
@@ -65,108 +83,91 @@ class Prints:
             whole = whole.united(printed.extent)
         return whole
 
-    def paint(self, painter: QPainter, mapping: Mapping, palette: look.Palette) -> None:
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        paper = QColor(palette.paper)
         for printed in reversed(self.printed):
             ink = look.ink(palette, printed.shown.place)
-            faint, wash = QColor(ink), QColor(ink)
-            faint.setAlpha(95)
-            wash.setAlpha(16)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-            painter.setPen(QPen(faint, 0))
-            painter.setBrush(wash)
-            reach = mapping.area.adjusted(-4, -4, 4, 4)
-            bodies = [rect.intersected(reach).toRect() for body in printed.bodies if (rect := mapping.rect(body)).intersects(reach)]
-            painter.drawRects(bodies)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-            for at, symbol in printed.marks:
-                if reach.contains(spot := mapping.point(at)):
-                    paint_mark(painter, spot, symbol, ink, QColor(palette.paper))
+            canvas.boxes(printed.bodies, mapping, _clear(ink, RIM), _clear(ink, WASH))
+            for path, points in printed.marks:
+                canvas.marks(path, points, mapping, ink, 1.5, paper)
 
 
-class GhostItem(pg.GraphicsObject):
+class Ghost:
     """One tune's body at the frame cursor, bold, with its letter and its arrows."""
 
-    def __init__(self, box: pg.ViewBox) -> None:
-        super().__init__()
-        self._box = box
-        self.look = look.DAY
-        self.shown: Shown | None = None
-        self._row = 0
-        self.arrows = (True, True)
-        self.setZValue(30)
-
-    def show_at(self, shown: Shown, row: int, palette: look.Palette, arrows: tuple[bool, bool]) -> None:
-        """`arrows`: whether that of the velocity and that of the acceleration are drawn."""
-        self.prepareGeometryChange()
-        self.shown, self._row, self.look, self.arrows = shown, row, palette, arrows
-        self.update()
+    def __init__(self, shown: Shown, row: int, arrows: tuple[bool, bool]) -> None:
+        self.shown, self.row, self.arrows = shown, row, arrows
+        self._box = box_of(shown.tune, self._value("x"), self._value("y"))
 
     @property
     def body(self) -> QRectF:
-        assert self.shown is not None
-        return body_at(self.shown, self._value("x"), self._value("y"))
+        left, bottom, right, top = self._box
+        return QRectF(QPointF(left, bottom), QPointF(right, top))
 
     def _value(self, column: str) -> float:
-        assert self.shown is not None
-        return float(self.shown.trace[column][self._row])
+        return float(self.shown.trace[column][self.row])
 
-    def boundingRect(self) -> QRectF:
-        return QRectF(self._box.viewRect())
-
-    def paint(self, painter: QPainter, *_: object) -> None:
-        if self.shown is None:
-            return
-        mapping = Mapping.of(painter.transform(), self._box.viewRect())
-        painter.resetTransform()
-        ink, body = look.ink(self.look, self.shown.place), mapping.rect(self.body)
-        wash = QColor(ink)
-        wash.setAlpha(70)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        painter.setBrush(wash)
-        painter.setPen(look.ink_pen(self.look, self.shown.place, 2.2))
-        painter.drawRect(body)
-        self._paint_facing(painter, body, ink)
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        ink = look.ink(palette, self.shown.place)
+        left, bottom, right, top = self._box
+        canvas.boxes(np.array([self._box]), mapping, None, _clear(ink, GHOST_WASH))
+        rim = Points([left, right, right, left, left], [top, top, bottom, bottom, top])
+        canvas.line(rim, mapping, ink, GHOST_WIDTH, _dashes(self.shown.place))
+        if self.shown.tune.view == "top":
+            self._draw_facing(canvas, mapping, ink)
         if self.arrows[0]:
-            self._paint_arrow(painter, mapping, ("vx", "vy"), VELOCITY_SCALE, QPen(ink, 2))
+            self._draw_arrow(canvas, mapping, self._value("vx") * VELOCITY_SCALE, self._value("vy") * VELOCITY_SCALE, ink, 2.0, ())
         if self.arrows[1]:
-            pen = QPen(ink, 1.4)
-            pen.setDashPattern([2, 2])
-            self._paint_arrow(painter, mapping, ("ax", "ay"), ACCELERATION_SCALE, pen)
-        self._paint_letter(painter, body, ink, mapping.area)
+            self._draw_arrow(canvas, mapping, self._value("ax") * ACCELERATION_SCALE, self._value("ay") * ACCELERATION_SCALE, ink, 1.4, (2.8, 2.8))
+        self._draw_letter(canvas, mapping, ink)
 
-    def _paint_letter(self, painter: QPainter, body: QRectF, ink: QColor, area: QRectF) -> None:
-        assert self.shown is not None
-        painter.setPen(ink)
-        painter.setFont(look.font(9, bold=True))
+    def _draw_letter(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
         high, wide = look.height(9, bold=True), look.width("W", 9, bold=True)
+        body, place = mapping.rect(self.body), self.shown.place
         # Bodies that stand in one place have their letters side by side, and one that is partly in view has its letter there.
-        where = QRectF(body.center().x() - wide / 2 + wide * self.shown.place, max(body.top() - high - 2, area.top()), wide, high)
-        if area.contains(where):
-            painter.drawText(where, Qt.AlignmentFlag.AlignCenter, look.letter(self.shown.place))
+        where = QRectF(body.center().x() - wide / 2 + wide * place, max(body.top() - high - 2, canvas.area.top()), wide, high)
+        if canvas.area.contains(where):
+            canvas.word(look.letter(place), where.center(), 9, ink)
 
-    def _paint_facing(self, painter: QPainter, body: QRectF, ink: QColor) -> None:
+    def _draw_facing(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
         """From above a notch shows where the body faces."""
-        assert self.shown is not None
-        if self.shown.tune.view != "top":
-            return
-        angle = np.radians(self._value("facing"))
-        reach = min(body.width(), body.height()) / 2
-        painter.setPen(QPen(ink, 4))
-        painter.drawPoint(body.center() + QPointF(reach * float(np.cos(angle)), -reach * float(np.sin(angle))))
+        body, angle = mapping.rect(self.body), math.radians(self._value("facing"))
+        reach, at = min(body.width(), body.height()) / 2, body.center()
+        x, y = at.x() + reach * math.cos(angle), at.y() - reach * math.sin(angle)
+        canvas.line(Points([x - 2.5, x + 2.5], [y, y]), PIXELS, ink, 5.0)
 
-    def _paint_arrow(self, painter: QPainter, mapping: Mapping, columns: tuple[str, str], scale: float, pen: QPen) -> None:
-        way = QPointF(*(self._value(column) * scale for column in columns))
-        length = float(np.hypot(way.x(), way.y()))
+    def _draw_arrow(
+        self, canvas: Canvas, mapping: Mapping, wx: float, wy: float, ink: QColor, width: float, dashes: tuple[float, ...]
+    ) -> None:
+        """From the middle of the body by (wx, wy), in u."""
+        length = math.hypot(wx, wy)
         if length < 0.01:
             return
-        middle = self.body.center()
-        tip = middle + way
-        ux, uy = way.x() / length, way.y() / length
-        head = min(0.22, length / 2)
-        painter.setPen(pen)
-        painter.drawLine(mapping.point(middle), mapping.point(tip))
-        pen.setStyle(pen.style().SolidLine)
-        painter.setPen(pen)
-        for side in (0.5, -0.5):
-            barb = tip - QPointF((ux * 0.87 - uy * side) * head, (uy * 0.87 + ux * side) * head)
-            painter.drawLine(mapping.point(tip), mapping.point(barb))
+        left, bottom, right, top = self._box
+        x, y = (left + right) / 2, (bottom + top) / 2
+        tip_x, tip_y, ux, uy, head = x + wx, y + wy, wx / length, wy / length, min(0.22, length / 2)
+        (x0, y0), (x1, y1) = ((tip_x - (ux * along - uy * beside) * head, tip_y - (uy * along + ux * beside) * head) for along, beside in BARB)
+        if dashes:
+            canvas.line(Points([x, tip_x], [y, tip_y]), mapping, ink, width, dashes)
+            canvas.line(Points([x0, tip_x, x1], [y0, tip_y, y1]), mapping, ink, width)
+        else:
+            canvas.line(Points([x, tip_x, math.nan, x0, tip_x, x1], [y, tip_y, math.nan, y0, tip_y, y1]), mapping, ink, width)
+
+
+class Ghosts:
+    """A layer: every tune's body at the frame cursor."""
+
+    def __init__(self) -> None:
+        self.bodies: list[Ghost] = []
+
+    @property
+    def key(self) -> object:
+        return tuple((ghost.shown, ghost.row, ghost.arrows) for ghost in self.bodies)
+
+    def show(self, rows: Sequence[tuple[Shown, int]], arrows: tuple[bool, bool]) -> None:
+        """`arrows`: whether that of the velocity and that of the acceleration are drawn."""
+        self.bodies = [Ghost(shown, row, arrows) for shown, row in rows]
+
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        for ghost in self.bodies:
+            ghost.draw(canvas, mapping, palette)

@@ -5,66 +5,66 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-import pyqtgraph as pg
-from PySide6.QtCore import QLineF, QPointF, QRectF
-from PySide6.QtGui import QColor, QPainter, QPen
+import numpy as np
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor
 
 from cinetica.desk import look
+from cinetica.desk.paint.canvas import ORIGIN, PIXELS, At, Canvas
 from cinetica.desk.paint.mapping import Mapping
 
+# Of 255.
+VEIL = 36
 
-class Spots(pg.GraphicsObject):
-    """Each tune's marker at the frame cursor: `spots` are places of tunes with x and y. Over time a line goes through them."""
+
+class Spots:
+    """A layer: each tune's marker at the frame cursor. `spots` are places of tunes with x and y; over time a line goes through them."""
 
     SIZE = 9
 
-    def __init__(self, box: pg.ViewBox, palette: look.Palette) -> None:
-        super().__init__()
-        self._box, self.look = box, palette
+    def __init__(self) -> None:
         self.spots: list[tuple[int, QPointF]] = []
         self.line: float | None = None
         self.band: tuple[int, float, float] | None = None
-        self.setZValue(20)
-        box.sigRangeChanged.connect(self._turned)
 
-    def _turned(self, *_: object) -> None:
-        self.prepareGeometryChange()
-        self.update()
+    @property
+    def key(self) -> object:
+        return tuple((place, at.x(), at.y()) for place, at in self.spots), self.line, self.band
 
     def show_at(self, spots: Sequence[tuple[int, QPointF]], line: float | None = None) -> None:
         self.spots, self.line = list(spots), line
-        self.update()
 
-    def light(self, band: tuple[int, float, float] | None) -> None:
-        """Light up a stretch of time, in the ink of the tune at a place: (place, from, to)."""
-        if band != self.band:
-            self.band = band
-            self.update()
+    def light(self, band: tuple[int, float, float] | None) -> bool:
+        """Light up a stretch of time, in the ink of the tune at a place: (place, from, to). Whether that is new."""
+        if band == self.band:
+            return False
+        self.band = band
+        return True
 
-    def boundingRect(self) -> QRectF:
-        return QRectF(self._box.viewRect())
-
-    def paint(self, painter: QPainter, *_: object) -> None:
-        mapping = Mapping.of(painter.transform(), self._box.viewRect())
-        painter.resetTransform()
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         if self.band is not None:
-            self._paint_band(painter, mapping, *self.band)
+            self._draw_band(canvas, mapping, palette, *self.band)
         if self.line is not None:
-            painter.setPen(QPen(QColor(self.look.ink), 1))
-            x = math.floor(mapping.x(self.line)) + 0.5
-            painter.drawLine(QLineF(x, mapping.area.top(), x, mapping.area.bottom()))
-        painter.setBrush(QColor(self.look.paper))
+            self._draw_upright(canvas, math.floor(mapping.x(self.line)), QColor(palette.ink))
         for place, spot in self.spots:
-            painter.setPen(QPen(look.ink(self.look, place), 1.6))
-            painter.drawPath(look.shape(place, self.SIZE).translated(mapping.point(spot)))
+            at = At(mapping.x(spot.x()), mapping.y(spot.y()))
+            canvas.marks(look.shape(place, self.SIZE), ORIGIN, at, look.ink(palette, place), 1.6, QColor(palette.paper))
 
-    def _paint_band(self, painter: QPainter, mapping: Mapping, place: int, start: float, end: float) -> None:
-        left, right = math.floor(mapping.x(start)), math.ceil(mapping.x(end))
-        area = QRectF(left, mapping.area.top(), max(2, right - left), mapping.area.height())
-        ink = look.ink(self.look, place)
+    def _draw_upright(self, canvas: Canvas, x: float, color: QColor) -> None:
+        """A line a pixel wide, from the top to the bottom."""
+        self._draw_column(canvas, x, x + 1, color)
+
+    def _draw_column(self, canvas: Canvas, left: float, right: float, fill: QColor) -> None:
+        area = canvas.area
+        canvas.boxes(np.array([[left, area.bottom() + 1, right, area.top() - 1]]), PIXELS, None, fill)
+
+    def _draw_band(self, canvas: Canvas, mapping: Mapping, palette: look.Palette, place: int, start: float, end: float) -> None:
+        left = math.floor(mapping.x(start))
+        right = max(left + 2, math.ceil(mapping.x(end)))
+        ink = look.ink(palette, place)
         veil = QColor(ink)
-        veil.setAlpha(36)
-        painter.fillRect(area, veil)
+        veil.setAlpha(VEIL)
+        self._draw_column(canvas, left, right, veil)
         # Its ends, whatever lies under them.
-        for edge in (area.left(), area.right() - 1):
-            painter.fillRect(QRectF(edge, area.top(), 1, area.height()), ink)
+        self._draw_upright(canvas, left, ink)
+        self._draw_upright(canvas, right - 1, ink)

@@ -1,24 +1,22 @@
-"""The curves of a plot: thick and dashed lines at the price of thin ones, and no more points than the screen shows."""
+"""The curves of a plot, with no more points than the screen shows."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
-from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainterPath
 
 from cinetica.desk import look
+from cinetica.desk.paint.canvas import Canvas, Points
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.session import Shown
-from cinetica.reading.thinning import Curve, as_steps, envelope, in_view, without_repeats
+from cinetica.reading.thinning import Curve, as_steps, envelope, part_in_view, without_repeats
 
-# Qt strokes a wide antialiased path twelve times slower than a thin one (measured: 0.5 ms against 0.04 ms for 160
-# points). Four thin strokes, each off by a part of a pixel, look the same.
-SPREAD = tuple((x, y) for x in (-0.45, 0.45) for y in (-0.45, 0.45))
-WAKE_SPREAD = ((0, 0), (-1, 0), (1, 0), (0, -1), (0, 1))
+WIDTH, WAKE_WIDTH, THICKET_WIDTH = 2.0, 3.0, 1.0
 # Curves of up to so many points are drawn as they are.
 PLAIN = 1500
 # Up to so many samples in view each bear the tune's own shape; more of them are dots.
@@ -33,9 +31,36 @@ class DrawnCurve:
 
     def __init__(self, key: tuple[object, ...], shown: Shown, curve: Curve, drawing: str) -> None:
         self.key, self.place, self.drawing = key, shown.place, drawing
-        self.x, self.y = np.ascontiguousarray(curve[0], dtype=float), np.ascontiguousarray(curve[1], dtype=float)
+        x, y = curve
+        self.points = Points(*as_steps(x, y)) if drawing == "steps" else Points(x, y)
         # What of a long curve can be seen, and in which view.
-        self.thinned: tuple[object, Curve] | None = None
+        self._thinned: tuple[object, Points] | None = None
+
+    @property
+    def x(self) -> NDArray[np.float64]:
+        return self.points.x
+
+    @property
+    def y(self) -> NDArray[np.float64]:
+        return self.points.y
+
+    def visible(self, mapping: Mapping, *, over_time: bool) -> Points:
+        """The points to draw: of a curve over time those in view, and of a long one no more than can be told apart."""
+        left, right, points = mapping.view.left(), mapping.view.right(), self.points
+        if len(self.x) <= PLAIN:
+            if over_time:
+                points.first, points.count = part_in_view(self.x, left, right)
+            return points
+        view = (left, right, mapping.area.width()) if over_time else mapping.pixel
+        if self._thinned is None or self._thinned[0] != view:
+            if over_time:
+                first, count = part_in_view(self.x, left, right)
+                part = self.x[first : first + count], self.y[first : first + count]
+                thinned = envelope(*part, max(16, round(mapping.area.width())))
+            else:
+                thinned = without_repeats(self.x, self.y, *mapping.pixel)
+            self._thinned = (view, Points(*thinned))
+        return self._thinned[1]
 
 
 class Curves:
@@ -65,85 +90,55 @@ class Curves:
         self.drawn = drawn
         return changed
 
-    def paint(self, painter: QPainter, mapping: Mapping, palette: look.Palette) -> None:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         # The first tune is the one that the others are held against: it lies on top.
         for curve in reversed(self.drawn):
-            self._paint_curve(painter, mapping, palette, curve)
+            self._draw_curve(canvas, mapping, palette, curve)
 
-    def _pen(self, palette: look.Palette, place: int) -> QPen:
-        if self._wake:
-            return QPen(look.mixed(look.ink(palette, place), QColor(palette.paper), WAKE_SHARE), 1)
-        pen = look.ink_pen(palette, place, 1)
-        pen.setDashPattern([2 * length for length in pen.dashPattern()])
-        return pen
-
-    def _paint_curve(self, painter: QPainter, mapping: Mapping, palette: look.Palette, curve: DrawnCurve) -> None:
-        x, y = self._visible(curve, mapping)
-        painter.setPen(self._pen(palette, curve.place))
+    def _draw_curve(self, canvas: Canvas, mapping: Mapping, palette: look.Palette, curve: DrawnCurve) -> None:
+        points = curve.visible(mapping, over_time=self._over_time)
+        color = look.ink(palette, curve.place)
         if curve.drawing == "points":
-            _paint_points(painter, mapping, palette, curve.place, x, y)
-            return
-        if curve.drawing == "steps":
-            x, y = as_steps(x, y)
-        x, y = mapping.x(x), mapping.y(y)
-        # Up and down by more than a pixel in most columns.
-        thicket = self._over_time and len(curve.x) > PLAIN and len(y) > 1 and float(np.nanmean(np.abs(np.diff(y)))) > 1
-        spread: Sequence[tuple[float, float]] = WAKE_SPREAD if self._wake else SPREAD
-        if thicket:
-            # Dashes and antialiasing of what goes up and down within a pixel cannot be seen, only waited for.
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-            painter.setPen(QPen(painter.pen().color(), 0))
-            spread = ((0.0, 0.0),)
-        for polygon in polygons(x, y):
-            for offset in spread:
-                painter.drawPolyline(polygon.translated(*offset))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+            _draw_samples(canvas, mapping, curve.place, color, points)
+        elif self._wake:
+            canvas.line(points, mapping, look.mixed(color, QColor(palette.paper), WAKE_SHARE), WAKE_WIDTH)
+        elif self._over_time and _is_thicket(curve, points, mapping):
+            # Dashes of what goes up and down within a pixel cannot be seen, only waited for.
+            canvas.line(points, mapping, color, THICKET_WIDTH)
+        else:
+            canvas.line(points, mapping, color, WIDTH, _dashes(curve.place), anchored=self._over_time)
 
-    def _visible(self, curve: DrawnCurve, mapping: Mapping) -> Curve:
-        """The points to draw: of a curve over time those in view, and of a long one no more than can be told apart."""
-        left, right = mapping.view.left(), mapping.view.right()
-        if len(curve.x) <= PLAIN:
-            return in_view(curve.x, curve.y, left, right) if self._over_time else (curve.x, curve.y)
-        view = (left, right, mapping.area.width()) if self._over_time else mapping.pixel
-        if curve.thinned is None or curve.thinned[0] != view:
-            if self._over_time:
-                thinned = envelope(*in_view(curve.x, curve.y, left, right), max(16, round(mapping.area.width())))
-            else:
-                thinned = without_repeats(curve.x, curve.y, *mapping.pixel)
-            curve.thinned = (view, thinned)
-        return curve.thinned[1]
+
+@cache
+def _dashes(place: int) -> tuple[float, ...]:
+    return tuple(WIDTH * length for length in look.DASHES[look.style(place)])
+
+
+def _is_thicket(curve: DrawnCurve, points: Points, mapping: Mapping) -> bool:
+    """Whether a long curve goes up and down by more than a pixel in most columns."""
+    y = points.part[1]
+    return len(curve.x) > PLAIN and len(y) > 1 and float(np.nanmean(np.abs(np.diff(y)))) * abs(mapping.down) > 1
 
 
 def _same(kept: tuple[object, ...], key: tuple[object, ...]) -> bool:
     return len(kept) == len(key) and all(a is b for a, b in zip(kept, key, strict=True))
 
 
-def polygons(x: NDArray[np.float64], y: NDArray[np.float64]) -> Iterator[QPolygonF]:
-    """The line through all points, broken where one is not finite."""
-    finite = np.isfinite(y)
-    if finite.all():
-        yield arrayToQPolygonF(x, y)
-        return
-    edges = np.flatnonzero(np.diff(np.concatenate(([False], finite, [False])).astype(np.int8)))
-    for first, end in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
-        yield arrayToQPolygonF(x[first:end], y[first:end])
+@cache
+def _dot() -> QPainterPath:
+    path = QPainterPath()
+    path.addEllipse(QPointF(0, 0), 1.0, 1.0)
+    return path
 
 
-def _paint_points(
-    painter: QPainter, mapping: Mapping, palette: look.Palette, place: int, x: NDArray[np.float64], y: NDArray[np.float64]
-) -> None:
+def _draw_samples(canvas: Canvas, mapping: Mapping, place: int, color: QColor, points: Points) -> None:
     """Nothing but the samples."""
-    seen = np.isfinite(y) & (x >= mapping.view.left()) & (x <= mapping.view.right())
-    color = painter.pen().color()
-    spots = [QPointF(*spot) for spot in zip(mapping.x(x[seen]).tolist(), mapping.y(y[seen]).tolist(), strict=True)]
-    if len(spots) > SHAPED:
-        painter.setPen(QPen(color, 3))
-        painter.drawPoints(spots)
-        return
-    painter.setPen(QPen(color, 1))
-    for spot in spots:
-        painter.drawPath(look.shape(place, 5).translated(spot))
+    x = points.part[0]
+    few = np.count_nonzero((x >= mapping.view.left()) & (x <= mapping.view.right())) <= SHAPED
+    if few:
+        canvas.marks(look.shape(place, 5), points, mapping, color, 1, QColor(0, 0, 0, 0))
+    else:
+        canvas.marks(_dot(), points, mapping, color, 1, color)
 
 
 def finite_span(values: NDArray[np.float64]) -> tuple[float, float]:

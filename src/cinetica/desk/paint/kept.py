@@ -23,6 +23,17 @@ def painted_anew() -> Iterator[None]:
         _anew[0] -= 1
 
 
+def anew() -> bool:
+    """Whether everything is to be painted anew now."""
+    return _anew[0] > 0
+
+
+def whole_pixels(area: QRectF, ratio: float) -> tuple[int, int, int, int]:
+    """Left, top, width and height of an area in whole pixels of the device, so that a picture lies on them and not between."""
+    left, top = math.floor(area.left() * ratio + 1e-6), math.floor(area.top() * ratio + 1e-6)
+    return left, top, math.ceil(area.right() * ratio - 1e-6) - left, math.ceil(area.bottom() * ratio - 1e-6) - top
+
+
 class Kept:
     """One picture, with the key that it was painted for."""
 
@@ -47,13 +58,11 @@ class Kept:
 
     def _lay_kept(self, painter: QPainter, area: QRectF, ground: QColor, key: object, paint: Callable[[QPainter], None]) -> None:
         ratio = painter.device().devicePixelRatioF()
-        # Whole pixels of the device, so that the picture lies on them and not between them.
-        left, top = math.floor(area.left() * ratio + 1e-6), math.floor(area.top() * ratio + 1e-6)
-        wide, high = math.ceil(area.right() * ratio - 1e-6) - left, math.ceil(area.bottom() * ratio - 1e-6) - top
+        left, top, wide, high = whole_pixels(area, ratio)
         if wide <= 0 or high <= 0:
             return
         whole = (key, left, top, wide, high, ratio, ground.rgb())
-        if self._image is None or self._key != whole or _anew[0]:
+        if self._image is None or self._key != whole or anew():
             image = self._image
             if image is None or image.width() != wide or image.height() != high:
                 image = QImage(wide, high, QImage.Format.Format_RGB32)

@@ -1,0 +1,24 @@
+"""The boards that pictures are finished on, shared by all that have one size."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+from cinetica.desk.paint.canvas import Board
+
+# So many sizes take turns.
+FRONTS = 8
+
+_fronts: OrderedDict[tuple[int, int, float, int, int], Board] = OrderedDict()
+
+
+def front(shape: tuple[int, int, float, int, int]) -> Board:
+    """A board of this shape, as its last user has left it; see `Board`."""
+    found = _fronts.get(shape)
+    if found is None:
+        found = _fronts[shape] = Board(*shape)
+        if len(_fronts) > FRONTS:
+            _fronts.popitem(last=False)
+    else:
+        _fronts.move_to_end(shape)
+    return found

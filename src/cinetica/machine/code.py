@@ -1,0 +1,123 @@
+"""A compiled function as machine code that is loaded without the compiler.
+
+To load Numba and to ready its compiler takes longer than all else at a start. So a function is compiled
+once into an object file behind a plain C interface, and a start only hands that file to LLVM's linker.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import hashlib
+import os
+import sys
+import tempfile
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+import llvmlite.binding as llvm
+
+from cinetica.machine.cache import cache_folder, other_folder, remove_earlier
+
+# What Numba's wrapper names for errors that compiled code here cannot raise. Should one be called all the same, the
+# process ends at once instead of running on with wrong numbers.
+NEVER_CALLED = ("NRT_MemInfo_call_dtor", "numba_gil_ensure", "numba_gil_release", "numba_unpickle", "numba_do_raise")
+POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
+
+
+def uncompiled() -> bool:
+    return os.environ.get("NUMBA_DISABLE_JIT") == "1"
+
+
+class MachineCode:
+    """One function. `compile` gives a Numba `cfunc`; it is asked only where no whole object file is kept."""
+
+    def __init__(self, folder: str, name: str, sources: Sequence[Path], signature: Sequence[Any], compile: Callable[[], Any]) -> None:
+        self._folder, self._name, self._sources = folder, name, tuple(sources)
+        self._signature, self._compile = tuple(signature), compile
+        self._loaded: Any = None
+        # It owns the machine code: it must live as long as the function.
+        self._engine: Any = None
+
+    @property
+    def folder(self) -> Path:
+        return cache_folder(self._folder, self._sources)
+
+    def files(self) -> list[Path]:
+        """Where the machine code may be: in the cache, or where that cannot be written, in a folder of the person's own."""
+        other = other_folder(self.folder)
+        name = f"{self._name}.o"
+        return [self.folder / name, *([other / name] if other else [])]
+
+    def _kept(self) -> bytes | None:
+        """The machine code that is kept, if what is kept is whole: a damaged one would end the process when it is called."""
+        for path in self.files():
+            try:
+                digest, _, content = path.read_bytes().partition(b"\n")
+            except OSError:
+                continue
+            if digest == hashlib.sha256(content).hexdigest().encode():
+                return content
+        return None
+
+    def is_ready(self) -> bool:
+        """Whether the function can be called at once: its machine code is there and whole, or none is wanted."""
+        return self._loaded is not None or uncompiled() or self._kept() is not None
+
+    def make(self) -> bytes:
+        """Compile: a line with the name of the function, then the machine code. It is kept where that can be written."""
+        made = self._compile()
+        code: bytes = made._library._get_compiled_object()
+        name: str = made._wrapper_name
+        return self.keep(name.encode() + b"\n" + code)
+
+    def keep(self, content: bytes) -> bytes:
+        """Keep machine code for the next start, in the first place that can be written; where there is none, say so."""
+        reason = "no place to write"
+        for path in self.files():
+            try:
+                _write(path, hashlib.sha256(content).hexdigest().encode() + b"\n" + content)
+            except OSError as error:
+                reason = f"{path.parent}: {error.strerror or error}"
+            else:
+                remove_earlier(self.folder)
+                return content
+        print(f"cinetica: compiled code cannot be kept ({reason}); it is compiled anew at every start", file=sys.stderr)
+        return content
+
+    @property
+    def function(self) -> Any:
+        """The function behind its C interface, compiled first where there is no whole object file."""
+        if self._loaded is None:
+            self._load(self._kept() or self.make())
+        return self._loaded
+
+    def _load(self, content: bytes) -> None:
+        name, _, code = content.partition(b"\n")
+        llvm.initialize_native_target()
+        llvm.initialize_native_asmprinter()
+        abort = ctypes.cast(ctypes.CDLL(None).abort, ctypes.c_void_p).value
+        for symbol in NEVER_CALLED:
+            # Symbols are the whole process's: where Numba is loaded too, its own stay.
+            if llvm.address_of_symbol(symbol) is None:
+                llvm.add_symbol(symbol, abort)
+        machine = llvm.Target.from_default_triple().create_target_machine(jit=True)
+        engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), machine)
+        engine.add_object_file(llvm.ObjectFileRef.from_data(code))
+        engine.finalize_object()
+        self._engine = engine
+        self._loaded = ctypes.CFUNCTYPE(None, *self._signature)(engine.get_function_address(name.decode()))
+
+
+def _write(path: Path, content: bytes) -> None:
+    """Two programs that compile at once must not see half of each other's file, and a crash must not leave half of one."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as file:
+        try:
+            file.write(content)
+            file.flush()
+            os.fsync(file.fileno())
+            Path(file.name).replace(path)
+        except BaseException:
+            Path(file.name).unlink(missing_ok=True)
+            raise

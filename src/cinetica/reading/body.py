@@ -1,0 +1,20 @@
+"""Where a body is: its position is the middle of its feet from the side, and its own middle from above."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.model.tune import Tune
+
+
+def box_of(tune: Tune, x: float, y: float) -> tuple[float, float, float, float]:
+    """Left, bottom, right and top of the body at a position, in u."""
+    bottom = y if tune.view == "side" else y - tune.body.height / 2
+    return x - tune.body.width / 2, bottom, x + tune.body.width / 2, bottom + tune.body.height
+
+
+def boxes_of(tune: Tune, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
+    """`box_of` for many positions: rows of left, bottom, right, top."""
+    bottom = y if tune.view == "side" else y - tune.body.height / 2
+    return np.column_stack((x - tune.body.width / 2, bottom, x + tune.body.width / 2, bottom + tune.body.height))

@@ -1,0 +1,136 @@
+"""The compiled rasteriser against coverage worked out by hand, and against a painter."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QColor, QImage, QPainter
+
+from cinetica.desk import look
+from cinetica.desk.paint.canvas import PIXELS, At, Board, Points, Strokes
+
+INK, PAPER = QColor(0, 0, 0), QColor(255, 255, 255)
+
+
+def board(wide=60, high=40, ratio=1.0):
+    made = Board(wide, high, ratio, 0, 0)
+    made.image.fill(PAPER)
+    return made
+
+
+def inked(made) -> np.ndarray:
+    """Of each pixel, how much is inked: 0 paper, 1 ink."""
+    image = made if isinstance(made, QImage) else made.image
+    pixels = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine() // 4, 4)
+    return 1 - pixels[:, : image.width(), 0] / 255
+
+
+def test_a_level_line_covers_its_width_and_leaves_the_rest(qapp):
+    on = board()
+    on.line(Points([10, 50], [20, 20]), PIXELS, INK, 2.0)
+    ink = inked(on)
+    assert ink[18:22, 30] == pytest.approx([0, 1, 1, 0])
+    # Its ends are flat: half of a pixel's middle is beyond none of them.
+    assert ink[19, 9:11] == pytest.approx([0, 1], abs=0.51)
+    assert ink[:, :9].max() == ink[:, 52:].max() == 0
+
+
+def test_a_line_between_pixels_is_shared_by_its_neighbours(qapp):
+    on = board()
+    on.line(Points([0, 60], [20.25, 20.25]), PIXELS, INK, 1.0)
+    assert inked(on)[19:22, 30] == pytest.approx([0.25, 0.75, 0], abs=0.005)
+
+
+@given(st.floats(0, 2 * np.pi), st.floats(1, 6))
+def test_a_line_is_as_wide_in_every_direction(angle, width):
+    """What is inked of a long line is its length by its width, within the softness of its ends and sides."""
+    on, reach = board(90, 90), 30
+    dx, dy = np.cos(angle) * reach, np.sin(angle) * reach
+    on.line(Points([45 - dx, 45 + dx], [45 - dy, 45 + dy]), PIXELS, INK, width)
+    assert inked(on).sum() == pytest.approx(2 * reach * width, rel=0.04, abs=width * width + 2 * width)
+
+
+def test_a_curve_that_meets_itself_is_no_darker_there(qapp):
+    on = board()
+    half = QColor(128, 128, 128)
+    on.line(Points([0, 60, 0], [20, 20, 20]), PIXELS, half, 2.0)
+    assert set(np.unique(np.frombuffer(on.image.constBits(), np.uint8).reshape(40, 60, 4)[19, 5:55, 0])) == {128}
+
+
+@pytest.mark.parametrize("hole", [np.nan, np.inf])
+def test_a_line_is_broken_where_a_point_is_not_finite(qapp, hole):
+    on = board()
+    on.line(Points([0, 20, 30, 40, 60], [20, 20, hole, 20, 20]), PIXELS, INK, 2.0)
+    assert inked(on)[19, 25:38].max() == 0
+    assert inked(on)[19, [10, 50]] == pytest.approx([1, 1])
+
+
+def test_dashes_stand_where_the_time_is_whatever_the_curve_does(qapp):
+    """Moved up and down, and steeper before: over time the pattern stays at its columns."""
+    flat, moved = board(), board()
+    flat.line(Points(np.arange(0.0, 64, 4), np.full(16, 10.0)), PIXELS, INK, 2.0, (6, 4), anchored=True)
+    heights = np.where(np.arange(16) < 8, 30.0 - 2 * np.arange(16), 14.0)
+    moved.line(Points(np.arange(0.0, 64, 4), heights), PIXELS, INK, 2.0, (6, 4), anchored=True)
+    assert (inked(flat)[9, 36:] > 0.5).tolist() == (inked(moved)[13, 36:] > 0.5).tolist()
+    # On for 6, off for 4, from the beginning of time.
+    assert (inked(flat)[9, :10] > 0.5).tolist() == [True] * 6 + [False] * 4
+
+
+@given(st.lists(st.tuples(st.floats(-1e12, 1e12), st.floats(-1e12, 1e12)), min_size=2, max_size=12), st.floats(0.1, 12))
+def test_nothing_is_drawn_beyond_the_image_however_far_the_points_are(points, width):
+    """The bytes behind the pixels stay as they were, and the room for covers is left empty."""
+    x, y = map(list, zip(*points, strict=True))
+    on = board(16, 12)
+    on.line(Points(x, y), PIXELS, INK, width, (3, 2))
+    assert not on._cover.any()
+    assert (on.pixels >> 24 == 255).all()
+
+
+def test_boxes_lie_on_whole_pixels_with_their_rim_inside(qapp):
+    on = board()
+    on.boxes(np.array([[9.6, 30.4, 20.4, 10.3]]), PIXELS, INK, QColor(0, 0, 0, 51))
+    ink = inked(on)
+    assert ink[10:30, 10:20][1:-1, 1:-1] == pytest.approx(np.full((18, 8), 0.2), abs=0.005)
+    assert ink[[10, 29], 10:20].min() == ink[10:30, [10, 19]].min() == 1
+    assert ink.sum() == pytest.approx(2 * 10 + 2 * 18 + 0.2 * 8 * 18, abs=0.5)
+
+
+DRAWN = {
+    "a line": lambda on: on.line(Points(np.linspace(5, 115, 40), 40 + 30 * np.sin(np.linspace(0, 6, 40))), PIXELS, INK, 2.0),
+    "a box": lambda on: on.boxes(np.array([[20.0, 70.0, 40.0, 50.0]]), PIXELS, QColor(200, 0, 0), QColor(0, 0, 200, 60)),
+    "a mark": lambda on: on.marks(look.shape(2, 9), Points([60.0], [60.0]), PIXELS, QColor(0, 120, 0), 1.5, PAPER),
+    "a word": lambda on: on.word("A", QPointF(90, 20), 9, INK),
+    "a figure": lambda on: on.figure("−12.50", 80, 70, 9, INK),
+}
+
+
+@pytest.mark.parametrize("ratio", [1.0, 2.0])
+@pytest.mark.parametrize("what", DRAWN)
+def test_a_canvas_of_memory_and_a_painter_draw_the_same(qapp, ratio, what):
+    """As much ink, in the same place within two pixels (text of memory stands on whole ones)."""
+    on = board(round(120 * ratio), round(80 * ratio), ratio)
+    image = QImage(on.image.size(), QImage.Format.Format_RGB32)
+    image.fill(PAPER)
+    painter = QPainter(image)
+    painter.scale(ratio, ratio)
+    for canvas in (on, Strokes(painter, QRectF(0, 0, 120, 80))):
+        DRAWN[what](canvas)
+    painter.end()
+    ours, theirs = inked(on), inked(image)
+    text = what in ("a word", "a figure")
+    assert ours.sum() == pytest.approx(theirs.sum(), rel=0.2 if text else 0.01)
+    for mine, other in zip(bounds(ours), bounds(theirs), strict=True):
+        assert abs(mine - other) <= 2
+
+
+def bounds(ink) -> tuple[int, int, int, int]:
+    rows, columns = np.nonzero(ink > 0.3)
+    return rows.min(), rows.max(), columns.min(), columns.max()
+
+
+def test_a_mark_lies_around_its_place_and_one_far_away_nowhere(qapp):
+    on = board()
+    on.marks(look.shape(1, 9), Points([0.0, 1e300], [0.0, 0.0]), At(30, 20), INK, 1, INK)
+    rows, columns = np.nonzero(inked(on) > 0.5)
+    assert (rows.mean(), columns.mean()) == pytest.approx((19.5, 29.5), abs=0.6)
