@@ -126,11 +126,12 @@ def test_the_screen_shows_what_would_be_painted_anew(window, seed):
         assert differing(on_screen(window), anew(window)) == 0, f"step {number} of seed {seed}: {done[-6:]}"
 
 
-def test_bodies_stand_on_their_path_after_a_drag_out_of_the_stage(window, hand):
+def test_bodies_stand_on_their_path_after_a_drag_out_of_the_stage(window, hand, qtbot):
     """Gravity from 42 down to 18: the path leaves the stage at the top."""
     window.session.choose_drill("Rooftop hop")
     settle()
     hand.drag("gravity.gravity", "Wren", -48, release=False)
+    qtbot.waitUntil(lambda: not window.session.figures_wait)
     settle()
     assert differing(on_screen(window), anew(window)) == 0
     hand.release()

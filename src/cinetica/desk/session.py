@@ -186,6 +186,11 @@ class Session(QObject):
             self.undo_stack.push(_Edit(self, name, before, self.study, joins))
 
     @property
+    def figures_wait(self) -> bool:
+        """Whether the figures are still those of before: they take long, and the hand has not yet rested."""
+        return self._figures.isActive()
+
+    @property
     def in_gesture(self) -> bool:
         return self._gesture is not None
 

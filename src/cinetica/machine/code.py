@@ -16,6 +16,8 @@ from pathlib import Path
 from typing import Any
 
 import llvmlite.binding as llvm
+import numpy as np
+from numpy.typing import NDArray
 
 from cinetica.machine.cache import cache_folder, other_folder, remove_earlier
 
@@ -23,6 +25,16 @@ from cinetica.machine.cache import cache_folder, other_folder, remove_earlier
 # process ends at once instead of running on with wrong numbers.
 NEVER_CALLED = ("NRT_MemInfo_call_dtor", "numba_gil_ensure", "numba_gil_release", "numba_unpickle", "numba_do_raise")
 POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
+
+
+# A record array looks an attribute up twice as long as the plain array under it.
+_ctypes_of = np.ndarray.__dict__["ctypes"].__get__
+
+
+def address(array: NDArray[Any]) -> int:
+    """Where an array lies in memory."""
+    place: int = _ctypes_of(array).data
+    return place
 
 
 def uncompiled() -> bool:

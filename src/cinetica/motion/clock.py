@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.model.clock import Clock, Mode, Read
+from cinetica.model.memo import by_identity
 from cinetica.model.take import KEYS, Push, Take
 from cinetica.motion.records import HAND, SLACK, Records, empty_records, held_bits
 
@@ -27,7 +27,7 @@ class Schedule(NamedTuple):
     frames: NDArray[np.int64]
 
 
-@lru_cache(maxsize=32)
+@by_identity(64)
 def schedule(take: Take, clock: Clock) -> Schedule:
     """The ticks of a take under a clock. ValueError if there would be more than MOST_TICKS."""
     starts, lengths = _frames(take.seconds, clock)

@@ -12,7 +12,7 @@ import numpy as np
 from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
 from cinetica.motion.clock import schedule
-from cinetica.motion.native import bound, kernel
+from cinetica.motion.native import bound
 from cinetica.motion.records import STATE, TRACE, Ground, Records, empty_records, ground, tune_records
 from cinetica.motion.simulate import Trace
 
@@ -65,66 +65,74 @@ class Way:
         return min(1.0, max(0.0, (min if rising else max)(within, default=1.0)))
 
 
+class _Again:
+    """A run on arrays of its own, of which any tick can be run again, for any share of its length."""
+
+    def __init__(self, trace: Trace, tune: Records, course: Ground) -> None:
+        hands, dts, _ = schedule(trace.drill.take, trace.clock)
+        x, y = trace.drill.start
+        self._state, self._rows, self._dts = empty_records(STATE, 1), empty_records(TRACE, len(dts)), dts.copy()
+        self._lengths = dts
+        self._run = bound(self._state, tune, course, float(x), float(y), hands, self._dts, self._rows)
+        # Plain arrays: a record array takes a hundred times as long as the tick.
+        self._bytes, self._plain = self._state.view(np.ndarray).view(np.uint8), self._rows.view(TRACE, np.ndarray)
+        self._rates = tune.view(np.ndarray)["reference_rate"]
+        self._rate = trace.tune.stepping.reference_rate if trace.tune.stepping.time_base is TimeBase.FRAMES else 0.0
+
+    def before(self, row: int) -> Records:
+        """The state before the tick that ends in this row: all before it is run."""
+        self._bytes[:] = 0
+        self._run(row, 0)
+        return self._state.copy()
+
+    def tick(self, row: int, before: Records, share: float = 1.0) -> tuple[float, float, float, float]:
+        """x, y, vx and vy after a share of that tick."""
+        self._bytes[:] = before.view(np.ndarray).view(np.uint8)
+        self._dts[row] = self._lengths[row] * share
+        if self._rate:
+            self._rates[0] = self._rate / share
+        self._run(row + 1, row)
+        self._dts[row] = self._lengths[row]
+        if self._rate:
+            self._rates[0] = self._rate
+        end = self._plain[row]
+        return float(end["x"]), float(end["y"]), float(end["vx"]), float(end["vy"])
+
+
 class Inside:
     """The ticks of one trace, to be looked into. Not for a trace that a game has logged."""
 
     def __init__(self, trace: Trace) -> None:
         self.trace = trace
-        self._hands, self._dts, _ = schedule(trace.drill.take, trace.clock)
         self._ways: dict[int, Way] = {}
         self._states: dict[int, Records] = {}
 
     @cached_property
-    def _tune(self) -> Records:
-        return tune_records([self.trace.tune])
+    def _as_it_was(self) -> _Again:
+        return _Again(self.trace, tune_records([self.trace.tune]), ground(self.trace.drill.course))
 
     @cached_property
-    def _course(self) -> Ground:
-        return ground(self.trace.drill.course)
+    def _unhindered(self) -> _Again:
+        """Without a course, and with the velocity before the forces as the way of the tick, so that the way tells it."""
+        tune = tune_records([self.trace.tune])
+        tune["integrator"] = _POSITION_FIRST
+        return _Again(self.trace, tune, _nothing())
 
     def _before(self, row: int) -> Records:
         """The state before the tick that ends in this row (1 or later)."""
         found = self._states.get(row)
         if found is None:
-            found = self._states[row] = empty_records(STATE, 1)
-            x, y = self.trace.drill.start
-            kernel()(found, self._tune, self._course, float(x), float(y), self._hands[:row], self._dts[:row], empty_records(TRACE, row))
+            found = self._states[row] = self._as_it_was.before(row)
         return found
-
-    def _again(self, row: int, course: Ground, *, asks_old: bool = False) -> Callable[[float], None]:
-        """That tick to be run again and again for a share of its length; it leaves the row that it ends in in `self.end`.
-
-        `asks_old`: with the velocity before the forces as the way of the tick, so that the way tells it.
-        """
-        before, tune, dts = self._before(row), self._tune.copy(), self._dts[: row + 1].copy()
-        state, rows, dt = before.copy(), empty_records(TRACE, row + 1), float(self._dts[row])
-        rate = self.trace.tune.stepping.reference_rate if self.trace.tune.stepping.time_base is TimeBase.FRAMES else 0.0
-        if asks_old:
-            tune["integrator"] = _POSITION_FIRST
-        run = bound(state, tune, course, 0.0, 0.0, self._hands[: row + 1].view(np.recarray), dts, rows)
-        # Plain arrays: a record array takes a hundred times as long as the tick.
-        copied, kept, rates = state.view(np.ndarray).view(np.uint8), before.view(np.ndarray).view(np.uint8), tune.view(np.ndarray)["reference_rate"]
-        plain = rows.view(TRACE, np.ndarray)[row:]
-        self.end = {name: plain[name] for name in ("x", "y", "vx", "vy")}
-
-        def ran(share: float) -> None:
-            copied[:] = kept
-            dts[row] = dt * share
-            if rate:
-                rates[0] = rate / share
-            run(row + 1, row)
-
-        return ran
 
     def way(self, row: int) -> Way:
         """The way of the tick that ends in this row, if nothing stood in it."""
         found = self._ways.get(row)
         if found is None:
             before = self._before(row).view(np.ndarray)[0]
-            self._again(row, _nothing(), asks_old=True)(1.0)
-            x, y, vx, vy = (float(self.end[name][0]) for name in ("x", "y", "vx", "vy"))
+            x, y, vx, vy = self._unhindered.tick(row, self._before(row))
             stepping = self.trace.tune.stepping
-            h = 1.0 / stepping.reference_rate if stepping.time_base is TimeBase.FRAMES else float(self._dts[row])
+            h = 1.0 / stepping.reference_rate if stepping.time_base is TimeBase.FRAMES else float(self.trace["dt"][row])
             old = ((x - float(before["x"])) / h, (y - float(before["y"])) / h) if h else (0.0, 0.0)
             found = self._ways[row] = Way(old, (vx, vy), h, stepping.integrator)
         return found
@@ -132,20 +140,18 @@ class Inside:
     def gone_after(self, row: int, share: float) -> tuple[float, float]:
         """Way along x and y in u after a share (over 0) of that tick, with what stands in it: the tick is run for so long."""
         before = self._before(row).view(np.ndarray)[0]
-        self._again(row, self._course)(share)
-        return float(self.end["x"][0] - before["x"]), float(self.end["y"][0] - before["y"])
+        x, y, _, _ = self._as_it_was.tick(row, self._before(row), share)
+        return x - float(before["x"]), y - float(before["y"])
 
     def share_until(self, row: int, reached: Callable[[float, float], float]) -> float:
         """The share of that tick after which `reached` of the velocity (vx, vy in u/s), under 0 before, comes to 0.
 
         The law of motion itself says how velocity changes within a tick: the tick is run for a part of its length.
         """
-        ran = self._again(row, self._course)
-        vx, vy = self.end["vx"], self.end["vy"]
+        before = self._before(row)
 
         def missing(share: float) -> float:
-            ran(share)
-            return reached(float(vx[0]), float(vy[0]))
+            return reached(*self._as_it_was.tick(row, before, share)[2:])
 
         low, high, at_high = 0.0, 1.0, missing(1.0)
         if at_high <= 0.0:

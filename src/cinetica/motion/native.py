@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.machine.code import COUNT, NUMBER, POINTER, MachineCode, uncompiled
+from cinetica.machine.code import COUNT, NUMBER, POINTER, MachineCode, address, uncompiled
 from cinetica.motion.compiling import SOURCES, make_compilable
 from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records
 
@@ -61,7 +61,7 @@ def kernel() -> Run:
         states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records
     ) -> Callable[[int, int], None]:
         arrays = (states, tunes, *ground, hands, dts, trace)
-        at = [POINTER(array.ctypes.data) for array in arrays]
+        at = [POINTER(address(array)) for array in arrays]
         solids, oneway, climb = (COUNT(len(rectangles)) for rectangles in ground)
         before = (at[0], at[1], at[2], solids, at[3], oneway, at[4], climb, NUMBER(x), NUMBER(y), at[5], at[6], at[7])
 
@@ -74,7 +74,7 @@ def kernel() -> Run:
     def run(
         states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records, first: int = 0
     ) -> None:
-        places = [array.ctypes.data for array in (states, tunes, *ground, hands, dts, trace)]
+        places = [address(array) for array in (states, tunes, *ground, hands, dts, trace)]
         function(
             places[0], places[1], places[2], len(ground.solids), places[3], len(ground.oneway), places[4], len(ground.climb),
             x, y, places[5], places[6], places[7], len(trace), first,

@@ -99,6 +99,7 @@ class Ground(NamedTuple):
     climb: NDArray[np.float64]
 
 
+@by_identity(64)
 def ground(course: Course) -> Ground:
     return Ground(_rectangles(course.solids), _rectangles(course.oneway), _rectangles(course.climb))
 

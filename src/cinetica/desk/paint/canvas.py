@@ -19,7 +19,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath,
 
 from cinetica.desk import look
 from cinetica.desk.paint import raster
-from cinetica.machine.code import uncompiled
+from cinetica.machine.code import address, uncompiled
 
 Numbers = NDArray[np.float64]
 SOLID: tuple[float, ...] = ()
@@ -33,7 +33,7 @@ class Points:
     def __init__(self, x: Numbers | list[float], y: Numbers | list[float]) -> None:
         self.x, self.y = np.ascontiguousarray(x, dtype=float), np.ascontiguousarray(y, dtype=float)
         self.first, self.count = 0, len(self.x)
-        self.at = (self.x.__array_interface__["data"][0], self.y.__array_interface__["data"][0])
+        self.at = (address(self.x), address(self.y))
 
     @property
     def part(self) -> tuple[Numbers, Numbers]:
@@ -110,11 +110,6 @@ def compiled() -> dict[str, Any] | None:
 _functions: dict[str, Any] = {}
 
 
-def _address(array: NDArray[Any]) -> int:
-    place: int = array.__array_interface__["data"][0]
-    return place
-
-
 class Board:
     """An image with the room that the compiled code needs to draw on it. `area` is in pixels of the plot."""
 
@@ -126,8 +121,8 @@ class Board:
         self.area = QRectF(left / ratio, top / ratio, wide / ratio, high / ratio)
         self._cover = np.zeros(len(self.pixels), np.uint8)
         self._low, self._high = np.empty(wide, np.int32), np.empty(wide, np.int32)
-        self._place = (_address(self.pixels), self.image.bytesPerLine() // 4, 0, 0, wide, high)
-        self._room = (_address(self._cover), _address(self._low), _address(self._high))
+        self._place = (address(self.pixels), self.image.bytesPerLine() // 4, 0, 0, wide, high)
+        self._room = (address(self._cover), address(self._low), address(self._high))
         functions = compiled()
         assert functions is not None
         self._lines, self._boxes, self._stamps, self._glyphs = (functions[name] for name in ("lines", "boxes", "stamps", "glyphs"))
@@ -149,7 +144,7 @@ class Board:
     def boxes(self, boxes: Numbers, place: Place, rim: QColor | None, fill: QColor | None) -> None:
         edge = (rim.rgb(), rim.alpha(), max(1, round(self.ratio))) if rim else (0, 0, 0)
         inside = (fill.rgb(), fill.alpha()) if fill else (0, 0)
-        self._boxes(*self._place, _address(boxes), len(boxes), *self._mapping(place), *edge, *inside)
+        self._boxes(*self._place, address(boxes), len(boxes), *self._mapping(place), *edge, *inside)
 
     def marks(self, path: QPainterPath, points: Points, place: Place, rim: QColor, width: float, fill: QColor) -> None:
         key = (id(path), rim.rgba(), width, fill.rgba(), self.ratio)
@@ -185,7 +180,7 @@ class _Stamp:
         paint(painter)
         painter.end()
         self.pixels = np.frombuffer(self.image.constBits(), np.uint32)
-        self.at, self.across = _address(self.pixels), self.image.bytesPerLine() // 4
+        self.at, self.across = address(self.pixels), self.image.bytesPerLine() // 4
 
 
 _stamps: dict[tuple[Any, ...], _Stamp] = {}
@@ -251,7 +246,7 @@ class _Figures:
         painter.end()
         shades = (np.frombuffer(image.constBits(), np.uint32) >> 8).astype(np.uint8)
         self._ink = 255 - shades if dark else shades
-        self.at = (_address(self._ink), image.bytesPerLine() // 4, self.high, _address(self._starts), _address(self._widths))
+        self.at = (address(self._ink), image.bytesPerLine() // 4, self.high, address(self._starts), address(self._widths))
 
 
 @cache
