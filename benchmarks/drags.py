@@ -46,6 +46,7 @@ def study_of_six() -> Study:
 def opened(study: Study, drill: str) -> Window:
     application()
     window = Window(Session(study))
+    window.resize(1280, 800)
     window.show()
     start(window)
     window.session.choose_drill(drill)
@@ -93,7 +94,6 @@ def swayed(widget: QWidget, at: QPoint, count: int, *, up: bool = False, width: 
 
 def number(window: Window, id: str, count: int) -> Iterator[Callable[[], None]]:
     view = window.page.sheet.view
-    view.reveal(id) if hasattr(view, "reveal") else None
     index = view.cell(id, "Wren")
     view.scrollTo(index)
     settle()
@@ -105,7 +105,7 @@ def press(window: Window, count: int) -> Iterator[Callable[[], None]]:
     hands = window.page.hands
     jump = window.session.drill.take.keys.jump[0]  # type: ignore[union-attr]
     spot = hands.spot_of("jump", (jump.start + jump.end) / 2)
-    yield from swayed(hands, spot if isinstance(spot, QPoint) else spot.toPoint(), count, width=40)
+    yield from swayed(hands, spot, count, width=40)
 
 
 def stick(window: Window, count: int) -> Iterator[Callable[[], None]]:
@@ -117,7 +117,7 @@ def stick(window: Window, count: int) -> Iterator[Callable[[], None]]:
     settle()
     lane = hands.lanes.index(f"{STICKS[0]} x")
     spot = QPoint(round(hands.at(5 / take.rate)), round(hands.top + lane * hands.lane + 3))
-    yield from swayed(hands, spot, count, up=True, width=-12 or 12)
+    yield from swayed(hands, spot, count, up=True, width=12)
 
 
 def edge(window: Window, count: int) -> Iterator[Callable[[], None]]:

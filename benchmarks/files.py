@@ -9,8 +9,8 @@ import tempfile
 import time
 from pathlib import Path
 
+from benchmarks.drags import study_of_six
 from benchmarks.kernel import best
-from benchmarks.window import study_of_six
 from cinetica.files.recovery import RecoveryFile
 from cinetica.files.study_json import StudyText, write_study
 from cinetica.model.study import Drill, Study

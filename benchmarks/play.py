@@ -8,7 +8,7 @@ from typing import NamedTuple
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from benchmarks.window import settled
+from benchmarks.drags import settle
 from cinetica.desk.application import application, start
 from cinetica.desk.session import Session
 from cinetica.desk.window import Window
@@ -39,7 +39,7 @@ def played(seconds: float = 60.0) -> Played:
     play = window.page.play
     play.courses.setCurrentIndex(1)
     play.begin()
-    settled(app, window)
+    settle()
     pictures = [0]
     play.arena.painted.connect(lambda: pictures.__setitem__(0, pictures[0] + 1))
     work: list[float] = []

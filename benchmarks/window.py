@@ -1,25 +1,22 @@
-"""The window: from a changed number to painted curves, a step of the cursor, and the start."""
+"""The window: every kind of drag from the mouse to the screen, a step of the cursor, the start, memory."""
 
 from __future__ import annotations
 
+import gc
 import os
 import statistics
 import subprocess
 import sys
 import time
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 import pyqtgraph as pg
 
+from benchmarks import drags
 from benchmarks.kernel import hands_for
-from cinetica.desk.application import application, start
-from cinetica.desk.session import Session
-from cinetica.desk.window import Window
-from cinetica.files.shipped import shipped_study
-from cinetica.model.editing import with_new_tune
-from cinetica.model.study import Study
-from cinetica.model.tune import parameter_by_id
+from cinetica.desk.application import application
 
 BARE = """
 import {imports}
@@ -46,65 +43,97 @@ assert window.session.shown and window.page.strips.strips[0].curves.drawn
 """
 
 
-def settled(app: object, window: Window) -> None:
-    for _ in range(10):
-        app.processEvents()  # type: ignore[attr-defined]
+MEMORY = """
+import resource
+from cinetica.files.shipped import shipped_study
+from cinetica.desk.application import application, start
+from cinetica.desk.session import Session
+from cinetica.desk.window import Window
+app = application()
+window = Window(Session(shipped_study("harbour")))
+window.resize(1280, 800)
+window.show()
+start(window)
+for _ in range(10):
+    app.processEvents()
+print(next(int(line.split()[1]) for line in open("/proc/self/status") if line.startswith("VmRSS")))
+"""
+TWICE = """
+from benchmarks import drags
+window = drags.opened(drags.study_of_six(), "Rooftop hop")
+for name, kind in drags.kinds().items():
+    if name != "the tick rate":
+        print(statistics.median(drags.taken(window, kind, 40).complete), name, sep="\\t")
+"""
+# The kinds of drag of which the worst is told.
+HANDS = ("a press", "a stick step", "a course's edge")
 
 
-class Taken(NamedTuple):
-    """Seconds of each of many repeats: changed number to painted curves, to all that follows it, and a step of the cursor
-    to painted; and a bare repaint of as many points."""
+class Dragged(NamedTuple):
+    """What each kind of drag took, and, taken in turns with it, a bare repaint of as many points."""
 
-    changed: list[float]
-    complete: list[float]
-    stepped: list[float]
-    bare: list[float]
+    taken: dict[str, drags.Taken]
+    bare: dict[str, list[float]]
 
+    def worst(self, kinds: Sequence[str]) -> str:
+        """Of these kinds the one whose median is greatest."""
+        return max(kinds, key=lambda kind: statistics.median(self.taken[kind].complete))
 
-def study_of_six() -> Study:
-    """The demo study with six tunes for the side view."""
-    study = shipped_study("harbour")
-    for number in range(4):
-        tune = study.tune("Wren").put("drive.top_speed", 4.0 + number).model_copy(update={"name": f"Wren {number}"})
-        study = with_new_tune(study, tune)
-    return study
+    def ratio(self, kind: str) -> float:
+        return statistics.median(self.taken[kind].complete) / statistics.median(self.bare[kind])
 
 
-def drags(study: Study, count: int = 200, *, ticks: int = 0) -> Taken:
-    """On the longest demo drill; or, with `ticks`, on one of so many at 120 ticks/s."""
-    app = application()
-    drill = max((drill for drill in study.drills if drill.view == "side"), key=lambda drill: drill.take.seconds)
-    if ticks:
-        long = hands_for(ticks).model_copy(update={"rate": 120})
-        drill = drill.model_copy(update={"take": long})
-        study = study.model_copy(update={"drills": (drill,), "clock": study.clock.model_copy(update={"tick_rate": 120})})
-    window = Window(Session(study))
-    window.show()
-    start(window)
-    session = window.session
-    session.choose_drill(drill.name)
-    settled(app, window)
-    parameter = parameter_by_id("drive.top_speed")
-    session.begin("Top speed of Wren")
-    changed, complete, stepped = [], [], []
-    for number in range(count):
-        begin = time.perf_counter()
-        session.set_value(session.study.tune("Wren"), parameter, 6 + 0.01 * number)
-        # What is posted by now is the painting of the stage and the strips; the figures follow on a timer.
-        app.sendPostedEvents()
-        changed.append(time.perf_counter() - begin)
-        app.processEvents()
-        complete.append(time.perf_counter() - begin)
-    session.end()
-    for number in range(count):
-        begin = time.perf_counter()
-        session.set_cursor(number % session.last_row)
-        app.processEvents()
-        stepped.append(time.perf_counter() - begin)
-    points, curves = len(session.shown[0].trace), len(session.shown)
-    session.undo_stack.setClean()
-    window.close()
-    return Taken(changed, complete, stepped, bare_repaint(points, curves=curves, plots=4, count=min(count, 400_000 // points)))
+def dragged(count: int = 200, turns: int = 4) -> Dragged:
+    """All kinds of drag with six tunes on the longest drill from the side, 1280×800."""
+    window = drags.opened(drags.study_of_six(), "Rooftop hop")
+    points = len(window.session.shown[0].trace)
+    found = Dragged({}, {})
+    for name, kind in drags.kinds().items():
+        taken, bare = drags.Taken([], []), []
+        for _ in range(turns):
+            part = drags.taken(window, kind, count // turns)
+            taken.painted.extend(part.painted)
+            taken.complete.extend(part.complete)
+            bare += bare_repaint(points, curves=6, plots=4, count=count // turns)
+        found.taken[name], found.bare[name] = taken, bare
+    drags.closed(window)
+    return found
+
+
+def many(count: int = 2000) -> float:
+    """The longest of many moves of one number, with all that goes on beside it: the collector, the file against a crash, the log."""
+    window = drags.opened(drags.study_of_six(), "Rooftop hop")
+    gc.collect()
+    gc.freeze()
+    taken = drags.taken(window, drags.kinds()["gravity.gravity"], count)
+    gc.unfreeze()
+    drags.closed(window)
+    return max(taken.complete)
+
+
+def long_take(count: int = 30) -> tuple[list[float], list[float]]:
+    """Six tunes, ten minutes at 120 ticks a second: top speed dragged, and a bare repaint of as many points."""
+    study = drags.study_of_six()
+    drill = study.drill("Rooftop hop").model_copy(update={"take": hands_for(72_000).model_copy(update={"rate": 120})})
+    study = study.model_copy(update={"drills": (drill,), "clock": study.clock.model_copy(update={"tick_rate": 120})})
+    window = drags.opened(study, drill.name)
+    taken = drags.taken(window, drags.kinds()["drive.top_speed"], count)
+    drags.closed(window)
+    return taken.painted, bare_repaint(72_001, curves=6, plots=4, count=5)
+
+
+def memory() -> float:
+    """Megabytes of a process with the demo open."""
+    done = subprocess.run([sys.executable, "-c", MEMORY], check=True, capture_output=True, text=True)
+    return int(done.stdout) / 1024
+
+
+def at_twice_the_scale() -> tuple[float, str]:
+    """The worst median of all kinds of drag at 2560×1600 pixels of the device, in s, and its kind."""
+    program = "import statistics\n" + TWICE
+    done = subprocess.run([sys.executable, "-c", program], check=True, capture_output=True, text=True, env={**os.environ, "QT_SCALE_FACTOR": "2"})
+    worst, name = max((float(line.split("\t")[0]), line.split("\t")[1]) for line in done.stdout.splitlines())
+    return worst, name
 
 
 def bare_repaint(points: int, curves: int, plots: int, count: int) -> list[float]:
