@@ -12,7 +12,6 @@ from functools import cache
 from importlib.metadata import version
 from pathlib import Path
 
-import llvmlite.binding as llvm
 import platformdirs
 
 # Versions and checkouts that take turns keep theirs.
@@ -27,11 +26,21 @@ def cache_folder(name: str, sources: tuple[Path, ...]) -> Path:
     it calls: an edit of one of those would leave a stale caller behind. Here an edit means a new folder.
     """
     root = os.environ.get("NUMBA_CACHE_DIR") or platformdirs.user_cache_dir("cinetica")
-    processor = f"{llvm.get_host_cpu_name()} {llvm.get_host_cpu_features().flatten()}"
-    digest = hashlib.sha256(f"{version('numba')} {version('llvmlite')} {platform.python_version()} {processor}".encode())
+    digest = hashlib.sha256(f"{version('numba')} {version('llvmlite')} {platform.python_version()} {_processor()}".encode())
     for source in sources:
         digest.update(source.read_bytes())
     return Path(root) / f"{name}-{digest.hexdigest()[:16]}"
+
+
+def _processor() -> str:
+    """What the compiler makes code for: the processor's kind and what it can do."""
+    try:
+        lines = Path("/proc/cpuinfo").read_text().partition("\n\n")[0].splitlines()
+    except OSError:
+        lines = []
+    # Not its speed of the moment.
+    told = [line for line in lines if line.startswith(("model name", "model\t", "flags", "Features", "CPU "))]
+    return f"{platform.machine()} {platform.processor()} {told}"
 
 
 def other_folder(folder: Path) -> Path | None:

@@ -1,7 +1,7 @@
 """A compiled function as machine code that is loaded without the compiler.
 
 To load Numba and to ready its compiler takes longer than all else at a start. So a function is compiled
-once into an object file behind a plain C interface, and a start only hands that file to LLVM's linker.
+once into an object file behind a plain C interface, and a start only puts that file into memory (`loader.py`).
 """
 
 from __future__ import annotations
@@ -15,11 +15,11 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-import llvmlite.binding as llvm
 import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.machine.cache import cache_folder, other_folder, remove_earlier
+from cinetica.machine.loader import linked
 
 # What Numba's wrapper names for errors that compiled code here cannot raise. Should one be called all the same, the
 # process ends at once instead of running on with wrong numbers.
@@ -27,14 +27,14 @@ NEVER_CALLED = ("NRT_MemInfo_call_dtor", "numba_gil_ensure", "numba_gil_release"
 POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
 
 
-# A record array looks an attribute up twice as long as the plain array under it.
-_ctypes_of = np.ndarray.__dict__["ctypes"].__get__
-
-
 def address(array: NDArray[Any]) -> int:
-    """Where an array lies in memory."""
-    place: int = _ctypes_of(array).data
-    return place
+    """Where an array lies in memory: in one microsecond, and not in seven, as its attribute `ctypes` would say it."""
+    try:
+        # As bytes: of records a buffer would be described field by field.
+        return ctypes.addressof(ctypes.c_char.from_buffer(np.ndarray.view(array, np.uint8, np.ndarray)))
+    except (TypeError, ValueError):  # empty, or not to be written to
+        place: int = array.ctypes.data
+        return place
 
 
 def uncompiled() -> bool:
@@ -106,19 +106,30 @@ class MachineCode:
 
     def _load(self, content: bytes) -> None:
         name, _, code = content.partition(b"\n")
-        llvm.initialize_native_target()
-        llvm.initialize_native_asmprinter()
-        abort = ctypes.cast(ctypes.CDLL(None).abort, ctypes.c_void_p).value
-        for symbol in NEVER_CALLED:
-            # Symbols are the whole process's: where Numba is loaded too, its own stay.
-            if llvm.address_of_symbol(symbol) is None:
-                llvm.add_symbol(symbol, abort)
-        machine = llvm.Target.from_default_triple().create_target_machine(jit=True)
-        engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), machine)
-        engine.add_object_file(llvm.ObjectFileRef.from_data(code))
-        engine.finalize_object()
-        self._engine = engine
-        self._loaded = ctypes.CFUNCTYPE(None, *self._signature)(engine.get_function_address(name.decode()))
+        found = linked(code, name.decode(), NEVER_CALLED)
+        if found is None:
+            self._engine, address = _linked_by_llvm(code, name.decode())
+        else:
+            self._engine, address = found, found.address
+        self._loaded = ctypes.CFUNCTYPE(None, *self._signature)(address)
+
+
+def _linked_by_llvm(code: bytes, name: str) -> tuple[Any, int]:
+    """The engine that owns the machine code, and the address of the function."""
+    import llvmlite.binding as llvm
+
+    llvm.initialize_native_target()
+    llvm.initialize_native_asmprinter()
+    abort = ctypes.cast(ctypes.CDLL(None).abort, ctypes.c_void_p).value
+    for symbol in NEVER_CALLED:
+        # Symbols are the whole process's: where Numba is loaded too, its own stay.
+        if llvm.address_of_symbol(symbol) is None:
+            llvm.add_symbol(symbol, abort)
+    machine = llvm.Target.from_default_triple().create_target_machine(jit=True)
+    engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), machine)
+    engine.add_object_file(llvm.ObjectFileRef.from_data(code))
+    engine.finalize_object()
+    return engine, engine.get_function_address(name)
 
 
 def _write(path: Path, content: bytes) -> None:

@@ -15,8 +15,6 @@ from functools import cache, wraps
 from pathlib import Path
 from typing import Any
 
-import llvmlite.binding as llvm
-
 from cinetica.machine.cache import cache_folder
 
 HERE = Path(__file__).parent
@@ -87,6 +85,8 @@ def _always(function: Function) -> Function:
 
 def _keep_branches_within_lines() -> None:
     """Many processors run a branch across a 32-byte line slowly since a repair of their microcode; the kernel is full of branches."""
+    import llvmlite.binding as llvm
+
     if platform.machine() == "x86_64":
         llvm.set_option("cinetica", "-x86-branches-within-32B-boundaries")
 
