@@ -9,7 +9,7 @@ import shutil
 import stat
 import tempfile
 from functools import cache
-from importlib.metadata import version
+from importlib.util import find_spec
 from pathlib import Path
 
 import platformdirs
@@ -26,10 +26,21 @@ def cache_folder(name: str, sources: tuple[Path, ...]) -> Path:
     it calls: an edit of one of those would leave a stale caller behind. Here an edit means a new folder.
     """
     root = os.environ.get("NUMBA_CACHE_DIR") or platformdirs.user_cache_dir("cinetica")
-    digest = hashlib.sha256(f"{version('numba')} {version('llvmlite')} {platform.python_version()} {_processor()}".encode())
+    digest = hashlib.sha256(f"{_version('numba')} {_version('llvmlite')} {platform.python_version()} {_processor()}".encode())
     for source in sources:
         digest.update(source.read_bytes())
     return Path(root) / f"{name}-{digest.hexdigest()[:16]}"
+
+
+def _version(package: str) -> str:
+    """What tells a version of a package, without loading it, nor what reads the papers of packages (40 ms)."""
+    found = find_spec(package)
+    try:
+        return (Path(str(found.origin if found else "")).parent / "_version.py").read_text()
+    except OSError:
+        from importlib.metadata import version
+
+        return version(package)
 
 
 def _processor() -> str:
