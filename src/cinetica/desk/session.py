@@ -144,8 +144,11 @@ class Session(QObject):
         self.drill_changed.emit()
         self.set_cursor(0)
 
-    def edit(self, name: str, after: Study, *, joins: bool = False) -> None:
-        """Change the study by one named, undoable edit; `joins` makes it part of the one before, if that has the same name."""
+    def edit(self, name: str, after: Study, *, joins: bool = False, curves_first: bool = False) -> None:
+        """Change the study by one named, undoable edit; `joins` makes it part of the one before, if that has the same name.
+
+        `curves_first`: figures that take long come after the curves are painted.
+        """
         if after == self.study:
             return
         try:
@@ -154,10 +157,13 @@ class Session(QObject):
             self.refused.emit(str(error))
             return
         wake = self.wake if joins and self.wake_name == name == self.undo_stack.undoText() else None
-        with self.gesture(name, joins=joins):
-            if wake:
-                self.wake = wake
-            self._take(after)
+        self.begin(name)
+        if wake:
+            self.wake = wake
+        self._take(after)
+        if curves_first and self._figures.isActive():
+            self._figures.start(0)
+        self.end(joins=joins, curves_first=curves_first)
 
     @contextmanager
     def gesture(self, name: str, *, joins: bool = False) -> Iterator[None]:
@@ -172,13 +178,13 @@ class Session(QObject):
         self.wake, self.wake_name = list(self.shown), name
         self.wake_changed.emit()
 
-    def end(self, *, joins: bool = False) -> None:
-        """End the gesture: what it did is one entry of the undo list, or none if nothing came of it."""
+    def end(self, *, joins: bool = False, curves_first: bool = False) -> None:
+        """End the gesture: what it did is one entry of the undo list, or none if nothing came of it. See `edit`."""
         if self._gesture is None:
             return
         name, before = self._gesture
         self._gesture = None
-        if self._figures.isActive():
+        if self._figures.isActive() and not curves_first:
             self._say_figures()
         if before == self.study:
             self.clear_wake()
@@ -272,7 +278,7 @@ class Session(QObject):
         return True
 
     def set_clock(self, clock: Clock, name: str) -> None:
-        self.edit(name, self.study.model_copy(update={"clock": clock}))
+        self.edit(name, self.study.model_copy(update={"clock": clock}), curves_first=True)
 
     def _take(self, study: Study) -> None:
         if study is self.study:
