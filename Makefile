@@ -25,6 +25,7 @@ attack: setup
 
 lint: setup
 	.venv/bin/ruff check .
+	.venv/bin/ruff format --check .
 	.venv/bin/mypy
 
 bench: setup

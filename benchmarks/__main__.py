@@ -44,7 +44,8 @@ def window_rows() -> list[Row]:
             (f"{words} (worst: {worst}), to all of it painted, median / worst of 200",
              f"{middle(taken.complete) * 1e3:.1f} / {max(taken.complete) * 1e3:.1f} ms", goal),
             ("the same, to the curves painted, median", f"{middle(taken.painted) * 1e3:.1f} ms", ""),
-            ("the same over a bare pyqtgraph repaint of as many points, in turns", f"{dragged.ratio(worst):.2f}", "0.18"),
+            ("the same over a bare pyqtgraph repaint of as many points, in turns", f"{dragged.ratio(worst):.2f}",
+            "0.18"),
         ]  # fmt: skip
 
     step = dragged.taken["a step of the cursor"].complete
@@ -53,14 +54,26 @@ def window_rows() -> list[Row]:
         *drag("hands or course dragged, all 6 run anew", window.HANDS, "8.3 / 16.7 ms"),
         *drag("a number of the clock typed", ["the tick rate"], "16.7 ms"),
         ("step of the cursor to painted, 6 tunes, median", f"{middle(step) * 1e3:.1f} ms", "4 ms"),
-        ("a bare pyqtgraph repaint of as many points, median", f"{middle(dragged.bare['a step of the cursor']) * 1e3:.1f} ms", ""),
+        (
+            "a bare pyqtgraph repaint of as many points, median",
+            f"{middle(dragged.bare['a step of the cursor']) * 1e3:.1f} ms",
+            "",
+        ),
         ("gravity dragged, 6 tunes, the longest of 2,000 moves", f"{window.many() * 1e3:.1f} ms", "25 ms"),
         (f"any drag at twice the scale (worst: {twice_kind}), median", f"{twice * 1e3:.1f} ms", "16.7 ms"),
-        ("a number dragged, 6 tunes, 10 minutes at 120 ticks/s, to painted curves, median", f"{middle(long) * 1e3:.1f} ms", "16.7 ms"),
+        (
+            "a number dragged, 6 tunes, 10 minutes at 120 ticks/s, to painted curves, median",
+            f"{middle(long) * 1e3:.1f} ms",
+            "16.7 ms",
+        ),
         ("the same over a bare pyqtgraph repaint of as many points", f"{middle(long) / middle(long_bare):.2f}", ""),
         ("start to painted window with curves", f"{start['ours']:.2f} s", ""),
         ("the same over a bare Qt and pyqtgraph window", f"{start['ours'] / start['bare']:.2f}", "1.2"),
-        ("the same less a bare window with NumPy and Numba", f"{start['ours'] - start['bare with NumPy and Numba']:+.2f} s", ""),
+        (
+            "the same less a bare window with NumPy and Numba",
+            f"{start['ours'] - start['bare with NumPy and Numba']:+.2f} s",
+            "",
+        ),
         ("memory with the demo open", f"{window.memory():.0f} MB", "160 MB"),
     ]
 
@@ -69,7 +82,11 @@ def play_rows() -> list[Row]:
     played = play.played()
     work = sorted(played.work)
     return [
-        ("Play, 1 tune and 3 shadows at 1280×800: work of a frame, median", f"{statistics.median(work) * 1e3:.1f} ms", "4 ms"),
+        (
+            "Play, 1 tune and 3 shadows at 1280×800: work of a frame, median",
+            f"{statistics.median(work) * 1e3:.1f} ms",
+            "4 ms",
+        ),
         ("the same, 99th percentile", f"{work[len(work) * 99 // 100] * 1e3:.1f} ms", "8 ms"),
         ("pictures a second", f"{played.rate:.1f}", "60"),
         ("simulated from wall time after 60 s", f"{played.drift:.3f} ticks", "under 1"),
@@ -96,7 +113,8 @@ def main() -> None:
     screen = "a virtual X11 screen" if has_display() else "Qt's offscreen platform"
     lines = [
         "# Benchmarks", "",
-        f"Made by `make bench` on {platform.machine()}, {os.cpu_count()} cores, Python {platform.python_version()}, {screen}.",
+        f"Made by `make bench` on {platform.machine()}, {os.cpu_count()} cores, Python {platform.python_version()}, "
+        f"{screen}.",
         "Kernel figures are the best of many runs, window figures medians unless they say otherwise.", "",
         "| what | measured | wanted |", "|---|---|---|",
         *(f"| {what} | {measured} | {wanted} |" for what, measured, wanted in rows), "",

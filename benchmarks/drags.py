@@ -78,11 +78,20 @@ def timed(act: Callable[[], None]) -> tuple[float, float]:
 
 
 def move(widget: QWidget, to: QPointF) -> None:
-    event = QMouseEvent(QMouseEvent.Type.MouseMove, to, QPointF(widget.mapToGlobal(to.toPoint())), LEFT, LEFT, Qt.KeyboardModifier.NoModifier)
+    event = QMouseEvent(
+        QMouseEvent.Type.MouseMove,
+        to,
+        QPointF(widget.mapToGlobal(to.toPoint())),
+        LEFT,
+        LEFT,
+        Qt.KeyboardModifier.NoModifier,
+    )
     QApplication.sendEvent(widget, event)
 
 
-def swayed(widget: QWidget, at: QPoint, count: int, *, up: bool = False, width: int = SWAY) -> Iterator[Callable[[], None]]:
+def swayed(
+    widget: QWidget, at: QPoint, count: int, *, up: bool = False, width: int = SWAY
+) -> Iterator[Callable[[], None]]:
     """A drag of `count` moves of a pixel each, there and back."""
     QTest.mousePress(widget, LEFT, pos=at)
     for number in range(1, count + 1):
@@ -113,7 +122,9 @@ def stick(window: Window, count: int) -> Iterator[Callable[[], None]]:
     session, hands = window.session, window.page.hands
     take = session.drill.take  # type: ignore[union-attr]
     keys = take.keys.model_copy(update={"right": ()})
-    session.set_take("A stick", take.model_copy(update={"keys": keys, STICKS[0]: (Push(5, 1.0, 0.0), Push(120, 0.0, 0.0))}))
+    session.set_take(
+        "A stick", take.model_copy(update={"keys": keys, STICKS[0]: (Push(5, 1.0, 0.0), Push(120, 0.0, 0.0))})
+    )
     settle()
     lane = hands.lanes.index(f"{STICKS[0]} x")
     spot = QPoint(round(hands.at(5 / take.rate)), round(hands.top + lane * hands.lane + 3))
@@ -160,7 +171,14 @@ def step(window: Window, count: int) -> Iterator[Callable[[], None]]:
 
 def kinds() -> dict[str, Callable[[Window, int], Iterator[Callable[[], None]]]]:
     numbers = {id: lambda window, count, id=id: number(window, id, count) for id in NUMBERS}
-    return {**numbers, "a press": press, "a stick step": stick, "a course's edge": edge, "the tick rate": clock, "a step of the cursor": step}
+    return {
+        **numbers,
+        "a press": press,
+        "a stick step": stick,
+        "a course's edge": edge,
+        "the tick rate": clock,
+        "a step of the cursor": step,
+    }
 
 
 def taken(window: Window, kind: Callable[[Window, int], Iterator[Callable[[], None]]], count: int) -> Taken:

@@ -1,4 +1,5 @@
-"""Studies as files: saved, kept, opened in a window; and how long and how much memory the worst of hostile files take."""
+"""Studies as files: saved, kept, opened in a window; and how long and how much memory the worst of hostile files
+take."""
 
 from __future__ import annotations
 
@@ -54,7 +55,9 @@ HOSTILE = {
     "named values": HEAD + "," + ",".join(f'"k{number}":0' for number in range(199_000)) + "}",
     "values of the wrong type": HEAD + ',"tunes":[' + "0," * 590_000 + "0]}",
     "empty lists": HEAD + ',"drills":[{"name":"d","take":{"stick":[' + "[]," * 299_000 + "[]]}}]}",
-    "pushes": HEAD + ',"drills":[{"name":"d","take":{"length":1000000,"stick":[' + "[0,1,1]," * 199_000 + "[0,1,1]]}}]}",
+    "pushes": (
+        HEAD + ',"drills":[{"name":"d","take":{"length":1000000,"stick":[' + "[0,1,1]," * 199_000 + "[0,1,1]]}}]}"
+    ),
     "hitches": HEAD + ',"clock":{"hitches":[' + "[1,-1]," * 199_000 + "[1,1]]}}",
     "one long string": HEAD + ',"notes":"' + "x" * (15 * 2**20) + '"}',
     "a deep tree": '{"a":' * 99_000,

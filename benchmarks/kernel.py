@@ -26,12 +26,45 @@ from cinetica.motion.sweep import run_many, run_many_alone
 COURSE = Course(solids=(Rectangle(-4, -1, 60, 0), Rectangle(20, 0, 21, 0.5), Rectangle(-6, -1, -4, 3)))
 TUNE = Tune(name="Wren")
 TUNES, SWEPT_TICKS = 10_000, 600
-SLICE_FIELDS = ["half", "height", "top_speed", "acceleration", "friction", "turn_acceleration", "air_control", "air_friction", "gravity", "fall_factor", "terminal_speed", "jump_speed", "cut_factor", "buffer", "coyote"]
+SLICE_FIELDS = [
+    "half",
+    "height",
+    "top_speed",
+    "acceleration",
+    "friction",
+    "turn_acceleration",
+    "air_control",
+    "air_friction",
+    "gravity",
+    "fall_factor",
+    "terminal_speed",
+    "jump_speed",
+    "cut_factor",
+    "buffer",
+    "coyote",
+]
 SLICE_TUNE = np.dtype([(name, "f8") for name in SLICE_FIELDS] + [("cut_hops", "i4"), ("spend_grace", "i4")])
 SLICE_HAND = np.dtype([(name, "u1") for name in ("left", "right", "up", "down", "jump", "pressed", "released")])
 SLICE_ROW = np.dtype(
     [("tick", "i8")]
-    + [(name, "f8") for name in ["time", "dt", "intent_x", "intent_y", "x", "y", "vx", "vy", "ax", "ay", "speed", "since_ground", "since_press"]]
+    + [
+        (name, "f8")
+        for name in [
+            "time",
+            "dt",
+            "intent_x",
+            "intent_y",
+            "x",
+            "y",
+            "vx",
+            "vy",
+            "ax",
+            "ay",
+            "speed",
+            "since_ground",
+            "since_press",
+        ]
+    ]
     + [("jump", "i8"), ("state", "i8"), ("marks", "i8")]
 )
 
@@ -56,7 +89,8 @@ def best(run: Callable[[], object], times: int) -> float:
 
 
 def in_turns(*runs: Callable[[], object], rounds: int) -> list[float]:
-    """Shortest time of each, in s, after a first run that does not count: taken in turns, so that all meet the same machine."""
+    """Shortest time of each, in s, after a first run that does not count: taken in turns, so that all meet the same
+    machine."""
     took = np.array([[best(run, 1) for run in runs] for _ in range(rounds + 1)])
     return [float(seconds) for seconds in took[1:].min(axis=0)]
 
@@ -91,7 +125,17 @@ def in_c(ticks: int) -> Callable[[], object]:
 
     def run_arrays() -> None:
         assert arrays  # They live as long as their addresses.
-        run(pointers[0], pointers[1], len(course.solids), zero, zero, pointers[2], pointers[3], pointers[4], ctypes.c_long(ticks + 1))
+        run(
+            pointers[0],
+            pointers[1],
+            len(course.solids),
+            zero,
+            zero,
+            pointers[2],
+            pointers[3],
+            pointers[4],
+            ctypes.c_long(ticks + 1),
+        )
 
     run_arrays()
     ours = empty_records(TRACE, ticks + 1)
@@ -128,7 +172,13 @@ def rates(ticks: int = 6000) -> Rates:
 def uncompiled(ticks: int = 600) -> float:
     """Seconds a tick of the same source as plain Python, in a process of its own."""
     code = f"from benchmarks.kernel import best, compiled; print(best(compiled({ticks}), 3))"
-    out = subprocess.run([sys.executable, "-c", code], env=os.environ | {"NUMBA_DISABLE_JIT": "1"}, capture_output=True, text=True, check=True)
+    out = subprocess.run(
+        [sys.executable, "-c", code],
+        env=os.environ | {"NUMBA_DISABLE_JIT": "1"},
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     return float(out.stdout) / ticks
 
 
@@ -136,5 +186,7 @@ def first_compile() -> float:
     """Seconds from an empty cache to the first trace, in a process of its own."""
     with tempfile.TemporaryDirectory() as folder:
         begin = time.perf_counter()
-        subprocess.run([sys.executable, "-m", "cinetica.desk.warm"], env=os.environ | {"NUMBA_CACHE_DIR": folder}, check=True)
+        subprocess.run(
+            [sys.executable, "-m", "cinetica.desk.warm"], env=os.environ | {"NUMBA_CACHE_DIR": folder}, check=True
+        )
         return time.perf_counter() - begin

@@ -18,7 +18,8 @@ from cinetica.motion.live import Held, LiveRun
 
 
 class Played(NamedTuple):
-    """Seconds of work of each frame; pictures a second; and how many ticks simulated and wall time are apart in the end."""
+    """Seconds of work of each frame; pictures a second; and how many ticks simulated and wall time are apart in the
+    end."""
 
     work: list[float]
     rate: float
@@ -30,7 +31,9 @@ def played(seconds: float = 60.0) -> Played:
     app = application()
     study = shipped_study("harbour")
     for number in range(2):
-        study = with_new_tune(study, study.tune("Wren").put("drive.top_speed", 5.0 + number).model_copy(update={"name": f"Wren {number}"}))
+        study = with_new_tune(
+            study, study.tune("Wren").put("drive.top_speed", 5.0 + number).model_copy(update={"name": f"Wren {number}"})
+        )
     window = Window(Session(study))
     window.resize(1280, 800)
     window.show()
@@ -56,7 +59,11 @@ def played(seconds: float = 60.0) -> Played:
             continue
         following += 1 / 60
         right = int((at - begin) * 2) % 4 < 2
-        for key, down in ((Qt.Key.Key_Right, right), (Qt.Key.Key_Left, not right), (Qt.Key.Key_Space, int((at - begin) * 4) % 5 == 0)):
+        for key, down in (
+            (Qt.Key.Key_Right, right),
+            (Qt.Key.Key_Left, not right),
+            (Qt.Key.Key_Space, int((at - begin) * 4) % 5 == 0),
+        ):
             (play.keyboard.press if down else play.keyboard.release)(key.value)
         before = time.perf_counter()
         ticks += play.game.advance_to(before)

@@ -101,7 +101,8 @@ def dragged(count: int = 200, turns: int = 4) -> Dragged:
 
 
 def many(count: int = 2000) -> float:
-    """The longest of many moves of one number, with all that goes on beside it: the collector, the file against a crash, the log."""
+    """The longest of many moves of one number, with all that goes on beside it: the collector, the file against a
+    crash, the log."""
     window = drags.opened(drags.study_of_six(), "Rooftop hop")
     gc.collect()
     gc.freeze()
@@ -131,7 +132,13 @@ def memory() -> float:
 def at_twice_the_scale() -> tuple[float, str]:
     """The worst median of all kinds of drag at 2560×1600 pixels of the device, in s, and its kind."""
     program = "import statistics\n" + TWICE
-    done = subprocess.run([sys.executable, "-c", program], check=True, capture_output=True, text=True, env={**os.environ, "QT_SCALE_FACTOR": "2"})
+    done = subprocess.run(
+        [sys.executable, "-c", program],
+        check=True,
+        capture_output=True,
+        text=True,
+        env={**os.environ, "QT_SCALE_FACTOR": "2"},
+    )
     worst, name = max((float(line.split("\t")[0]), line.split("\t")[1]) for line in done.stdout.splitlines())
     return worst, name
 

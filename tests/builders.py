@@ -46,7 +46,11 @@ def make_drill(
     )
     held = {key: tuple(Press(*press) for press in presses) for key, presses in keys.items()}
     take = Take(
-        rate=rate, length=length, keys=Keys(**held), stick=tuple(Push(*p) for p in stick), aim=tuple(Push(*p) for p in aim)
+        rate=rate,
+        length=length,
+        keys=Keys(**held),
+        stick=tuple(Push(*p) for p in stick),
+        aim=tuple(Push(*p) for p in aim),
     )
     return Drill(name="Quay sprint", view=view, start=start, course=course, take=take)  # type: ignore[arg-type]
 

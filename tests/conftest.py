@@ -10,7 +10,16 @@ from pathlib import Path
 # What the program keeps for the person goes into a folder of the tests' own.
 _HOME = tempfile.TemporaryDirectory(prefix="cinetica-tests-")
 # A screen as many desks have one.
-_SCREEN = {"name": "one", "x": 0, "y": 0, "width": 1920, "height": 1080, "logicalDpi": 96, "logicalBaseDpi": 96, "dpr": 1}
+_SCREEN = {
+    "name": "one",
+    "x": 0,
+    "y": 0,
+    "width": 1920,
+    "height": 1080,
+    "logicalDpi": 96,
+    "logicalBaseDpi": 96,
+    "dpr": 1,
+}
 _screens = Path(_HOME.name) / "screens.json"
 _screens.write_text(json.dumps({"screens": [_SCREEN]}))
 os.environ["QT_QPA_PLATFORM"] = os.environ.get("CINETICA_TESTS_ON") or f"offscreen:configfile={_screens}"
@@ -19,5 +28,7 @@ for kind in ("STATE", "CONFIG"):
 
 from hypothesis import HealthCheck, settings  # noqa: E402 - the folders come first
 
-settings.register_profile("cinetica", deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+settings.register_profile(
+    "cinetica", deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+)
 settings.load_profile("cinetica")

@@ -116,7 +116,9 @@ class Runner:
             return (m - p["dead_zone"]) / (1 - p["outer_zone"] - p["dead_zone"]) if p["dead_zone_rescale"] else m
 
         if p["dead_zone_shape"] == "axial":
-            stick = complex(math.copysign(zone(abs(stick.real)), stick.real), math.copysign(zone(abs(stick.imag)), stick.imag))
+            stick = complex(
+                math.copysign(zone(abs(stick.real)), stick.real), math.copysign(zone(abs(stick.imag)), stick.imag)
+            )
         elif p["dead_zone_shape"] == "radial" and norm(stick) > 0:
             stick = stick / norm(stick) * zone(norm(stick))
         m = norm(stick)
@@ -139,7 +141,9 @@ class Runner:
             if p["key_reverse_reset"] and value * direction < 0:
                 value = 0.0
             seconds = p["key_attack"] if direction else p["key_release"]
-            self.keys[number] = clear(approach(complex(value), complex(direction), h / seconds)).real if seconds > 0 else direction
+            self.keys[number] = (
+                clear(approach(complex(value), complex(direction), h / seconds)).real if seconds > 0 else direction
+            )
         through = [direction != 0 and key == 0 for direction, key in zip(directions, self.keys, strict=True)]
         self.through_zero = through[0] or (through[1] and not self.side)
         raw, w = complex(*directions), complex(*self.keys)
@@ -178,7 +182,9 @@ class Runner:
                 rows.append(self.tick(number, time, dt, *queue.pop(0)))
         return rows
 
-    def tick(self, number: int, time: float, dt: float, hands: dict[str, Any], pressed: bool, released: bool) -> dict[str, Any]:
+    def tick(
+        self, number: int, time: float, dt: float, hands: dict[str, Any], pressed: bool, released: bool
+    ) -> dict[str, Any]:
         p, was, before = self.p, self.grounded, self.v
         rising = self.state == "rise"
         h = 1 / p["reference_rate"] if p["time_base"] == "frames" else dt
@@ -217,12 +223,17 @@ class Runner:
             return "ground"
         return "climb" if self.climbing else "ground" if self.grounded else "rise" if self.v.imag > TINY else "fall"
 
-    def row(self, tick: int, time: float, dt: float, raw: complex, before: complex, marks: set[str], hands: dict[str, Any]) -> dict[str, Any]:
+    def row(
+        self, tick: int, time: float, dt: float, raw: complex, before: complex, marks: set[str], hands: dict[str, Any]
+    ) -> dict[str, Any]:
         a = (self.v - before) / dt if dt else 0j
         return {
-            "tick": tick, "time": time, "dt": dt, "input_x": raw.real, "input_y": raw.imag, "intent_x": self.w.real, "intent_y": self.w.imag,
-            "jump_held": "jump" in hands["held"], "modifier_held": "modifier" in hands["held"], "x": self.at.real, "y": self.at.imag,
-            "vx": self.v.real, "vy": self.v.imag, "ax": a.real, "ay": a.imag, "speed": norm(self.v), "facing": self.facing, "bank": self.bank,
+            "tick": tick, "time": time, "dt": dt, "input_x": raw.real, "input_y": raw.imag, "intent_x": self.w.real,
+            "intent_y": self.w.imag,
+            "jump_held": "jump" in hands["held"], "modifier_held": "modifier" in hands["held"], "x": self.at.real,
+            "y": self.at.imag,
+            "vx": self.v.real, "vy": self.v.imag, "ax": a.real, "ay": a.imag, "speed": norm(self.v),
+            "facing": self.facing, "bank": self.bank,
             "look_yaw": self.yaw, "look_pitch": self.pitch, "state": self.state, "since_ground": self.since["ground"],
             "since_press": self.since["press"], "overlap": self.depth(), "marks": marks,
         }  # fmt: skip
@@ -246,7 +257,13 @@ class Runner:
             self.climbing = False
             marks.add("climb_off")
         pushed = self.w.imag > 0.5 + TINY and (p["hold"] == "held" or old_w.imag <= 0.5 + TINY)
-        if pushed and over and not self.climbing and not marks & {"climb_off"} and self.since["net"] >= p["climb_lock"] - TINY:
+        if (
+            pushed
+            and over
+            and not self.climbing
+            and not marks & {"climb_off"}
+            and self.since["net"] >= p["climb_lock"] - TINY
+        ):
             self.climbing, self.open, self.passes = True, False, False
             marks.add("climb_on")
         if self.climbing and pressed:
@@ -256,7 +273,11 @@ class Runner:
             self.up(p["climb_jump_speed"], held)
         elif self.climbing:
             self.v = p["climb_speed"] * self.w
-        elif (self.armed or (p["repeat"] == "hold" and held and self.grounded)) and self.since["ground"] <= p["coyote"] + TINY and not self.spent:
+        elif (
+            (self.armed or (p["repeat"] == "hold" and held and self.grounded))
+            and self.since["ground"] <= p["coyote"] + TINY
+            and not self.spent
+        ):
             marks |= {"launch"} | ({"coyote_launch"} if not self.grounded else set())
             marks |= {"buffered_launch"} if self.armed and self.since["press"] > 0 else set()
             self.up(p["jump_speed"] + p["run_boost"] * abs(self.v.real), held)
@@ -267,7 +288,9 @@ class Runner:
         if self.open and not (held or self.passes):
             if p["short_hop"] == "sustain":
                 self.open = False
-            elif p["short_hop"] in ("cut", "cap") and self.since["launch"] >= p["min_hold"] - TINY and self.v.imag > TINY:
+            elif (
+                p["short_hop"] in ("cut", "cap") and self.since["launch"] >= p["min_hold"] - TINY and self.v.imag > TINY
+            ):
                 vy = self.v.imag * p["cut_factor"] if p["short_hop"] == "cut" else min(self.v.imag, p["cap_speed"])
                 self.v = complex(self.v.real, vy)
                 self.open = self.passes = False
@@ -281,7 +304,14 @@ class Runner:
         if p["law"] == "steer":
             self.steer(top, h)
         elif p["law"] == "throttle":
-            v = self.wind(self.v if not self.side else complex(self.v.real), self.w if not self.side else complex(self.w.real), top, control, braking, h)
+            v = self.wind(
+                self.v if not self.side else complex(self.v.real),
+                self.w if not self.side else complex(self.w.real),
+                top,
+                control,
+                braking,
+                h,
+            )
             self.v = complex(v.real, self.v.imag) if self.side else v
         elif not self.side and p["axes"] == "joined":
             self.v = law(self.v, self.w, top, control, braking, h, airborne)
@@ -305,7 +335,9 @@ class Runner:
 
     def push(self, v, w, top, control, braking, h, airborne):
         p = self.p
-        v = (v + p["acceleration"] * control * h * w) * (math.exp(-p["drag"] * h) if p["form"] == "exact" else max(0, 1 - p["drag"] * h))
+        v = (v + p["acceleration"] * control * h * w) * (
+            math.exp(-p["drag"] * h) if p["form"] == "exact" else max(0, 1 - p["drag"] * h)
+        )
         if w == 0:
             v = 0j if p["release_stop"] else approach(v, 0j, p["friction"] * braking * h)
         return v / norm(v) * top if norm(v) > top else v
@@ -315,7 +347,11 @@ class Runner:
             self.throttle = approach(complex(self.throttle), complex(top), self.p["acceleration"] * control * h).real
             self.heading = w / norm(w) if norm(w) > 0 else self.heading
             return self.throttle * w
-        self.throttle = 0.0 if self.p["release_stop"] else approach(complex(min(self.throttle, norm(v))), 0j, self.p["friction"] * braking * h).real
+        self.throttle = (
+            0.0
+            if self.p["release_stop"]
+            else approach(complex(min(self.throttle, norm(v))), 0j, self.p["friction"] * braking * h).real
+        )
         return self.throttle * self.heading
 
     def steer(self, top: float, h: float) -> None:
@@ -326,7 +362,15 @@ class Runner:
         self.bank = -p["bank_angle"] * self.omega / p["turn_rate"] if p["turn_rate"] > 0 else 0.0
         ahead = complex(math.cos(math.radians(self.facing)), math.sin(math.radians(self.facing)))
         local = self.v * ahead.conjugate()
-        along = self.ramp(complex(local.real), complex(self.w.imag), top * (p["reverse_factor"] if self.w.imag < 0 else 1), 1, 1, h, False).real
+        along = self.ramp(
+            complex(local.real),
+            complex(self.w.imag),
+            top * (p["reverse_factor"] if self.w.imag < 0 else 1),
+            1,
+            1,
+            h,
+            False,
+        ).real
         self.v = complex(along, local.imag * math.exp(-p["grip"] * h)) * ahead
 
     def fall(self, airborne: bool, held: bool, down: bool, h: float) -> None:
@@ -336,7 +380,13 @@ class Runner:
             g *= p["fall_factor"] * (p["fast_fall_factor"] if down or self.w.imag < -0.5 - TINY else 1)
         if airborne and holding and abs(vy) < p["apex_speed"] - TINY:
             g *= p["apex_factor"]
-        if self.open and p["short_hop"] == "heavy" and vy > TINY and not holding and self.since["launch"] >= p["min_hold"] - TINY:
+        if (
+            self.open
+            and p["short_hop"] == "heavy"
+            and vy > TINY
+            and not holding
+            and self.since["launch"] >= p["min_hold"] - TINY
+        ):
             g *= p["heavy_factor"]
         if self.open and p["short_hop"] == "sustain" and self.since["launch"] < p["sustain_time"] - TINY:
             g *= p["sustain_factor"]
@@ -360,11 +410,17 @@ class Runner:
         return min(right, r[2]) - max(left, r[0]), min(top, r[3]) - max(bottom, r[1])
 
     def depth(self) -> float:
-        return max([min(self.overlap_of(r)) for r in self.drill.course.solids if min(self.overlap_of(r)) > TINY], default=0.0)
+        return max(
+            [min(self.overlap_of(r)) for r in self.drill.course.solids if min(self.overlap_of(r)) > TINY], default=0.0
+        )
 
     def height_over_ground(self) -> float:
         left, feet, right, _ = self.box(self.at)
-        tops = [r[3] for r in (*self.drill.course.solids, *self.drill.course.oneway) if r[0] < right - TINY and r[2] > left + TINY and r[3] <= feet + TINY]
+        tops = [
+            r[3]
+            for r in (*self.drill.course.solids, *self.drill.course.oneway)
+            if r[0] < right - TINY and r[2] > left + TINY and r[3] <= feet + TINY
+        ]
         return feet - max(tops) if tops else INF
 
     def go(self, axis: int, d: float) -> bool:

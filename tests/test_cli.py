@@ -32,19 +32,25 @@ def test_a_trace_to_standard_output_and_into_a_file(study, tmp_path):
     with out.open(newline="") as file:
         rows = list(csv.DictReader(file))
     assert len(rows) == 121
-    assert [float(row["vx"]) for row in rows] == [float(row["vx"]) for row in csv.DictReader(printed.output.splitlines())]
+    assert [float(row["vx"]) for row in rows] == [
+        float(row["vx"]) for row in csv.DictReader(printed.output.splitlines())
+    ]
 
 
 def test_settings_change_clock_and_tune(study):
     arguments = ("--set", "clock.tick_rate=120", "--set", "drive.top_speed=3")
-    rows = list(csv.DictReader(call("trace", study, "--tune", "Wren", "--drill", "Quay sprint", *arguments).output.splitlines()))
+    rows = list(
+        csv.DictReader(call("trace", study, "--tune", "Wren", "--drill", "Quay sprint", *arguments).output.splitlines())
+    )
     assert len(rows) == 241
     assert max(float(row["vx"]) for row in rows) == pytest.approx(3)
 
 
 def test_hitches_can_be_set_too(study):
     arguments = ("--set", "clock.mode=variable", "--set", "clock.hitches=[[0.5, 0.05]]")
-    rows = list(csv.DictReader(call("trace", study, "--tune", "Wren", "--drill", "Quay sprint", *arguments).output.splitlines()))
+    rows = list(
+        csv.DictReader(call("trace", study, "--tune", "Wren", "--drill", "Quay sprint", *arguments).output.splitlines())
+    )
     assert max(float(row["dt"]) for row in rows) == pytest.approx(1 / 60 + 0.05)
     result = call("trace", study, "--tune", "Wren", "--drill", "Quay sprint", "--set", "clock.hitches=soon")
     assert result.exit_code == 1
@@ -66,7 +72,10 @@ def test_measures_as_text_and_as_json(study):
     [
         (("--tune", "Otter!", "--drill", "Quay sprint"), "no tune called 'Otter!'; there are: Wren, Bramble"),
         (("--tune", "Wren", "--drill", "x"), "no drill called 'x'; there are: Quay sprint"),
-        (("--tune", "Wren", "--drill", "Quay sprint", "--set", "clock.tick_rate=0"), "must be a number from 1 to 10000 /s"),
+        (
+            ("--tune", "Wren", "--drill", "Quay sprint", "--set", "clock.tick_rate=0"),
+            "must be a number from 1 to 10000 /s",
+        ),
         (("--tune", "Wren", "--drill", "Quay sprint", "--set", "drive.law=glide"), "must be one of instant, ramp"),
         (("--tune", "Wren", "--drill", "Quay sprint", "--set", "nonsense"), "ID=VALUE"),
         (("--tune", "Wren", "--drill", "Quay sprint", "-o", "/nowhere/x.csv"), "/nowhere/x.csv"),
@@ -115,8 +124,14 @@ def test_a_missing_library_is_one_line_that_says_what_to_install(study, monkeypa
 
 
 def test_a_sheet_without_a_display_says_nothing_of_its_own(tmp_path):
-    usual = {name: value for name, value in os.environ.items() if name not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    usual = {
+        name: value
+        for name, value in os.environ.items()
+        if name not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    }
     write_study(shipped_study("harbour"), tmp_path / "study.json")
     arguments = ["report", str(tmp_path / "study.json"), "--drill", "Quay sprint", "-o", str(tmp_path / "sheet.html")]
-    done = subprocess.run([sys.executable, "-m", "cinetica", *arguments], env=usual, capture_output=True, text=True, check=True)
+    done = subprocess.run(
+        [sys.executable, "-m", "cinetica", *arguments], env=usual, capture_output=True, text=True, check=True
+    )
     assert done.stderr == ""

@@ -45,7 +45,12 @@ def places(tmp_path):
     with socket.socket(socket.AF_UNIX) as door:
         door.bind(str(tmp_path / "socket.json"))
     odd = {path.stem: path for path in tmp_path.iterdir() if path.stem != "study"}
-    return odd | {"missing": tmp_path / "missing.json", "zero": Path("/dev/zero"), "full": Path("/dev/full"), "under a file": tmp_path / "study.json/x"}
+    return odd | {
+        "missing": tmp_path / "missing.json",
+        "zero": Path("/dev/zero"),
+        "full": Path("/dev/full"),
+        "under a file": tmp_path / "study.json/x",
+    }
 
 
 def call(name, **given):
@@ -85,7 +90,9 @@ def test_what_is_no_log_is_refused_in_plain_words(places, tmp_path):
 def test_where_nothing_can_be_written_it_is_said_with_the_place(name, places, tmp_path, monkeypatch):
     monkeypatch.chdir(tmp_path)
     for what in ("under a file", "loop", "folder", "full"):
-        if (what in ("full", "loop") and name == "report.pdf") or (what == "folder" and name in ("report.pdf", "proof", "demo")):
+        if (what in ("full", "loop") and name == "report.pdf") or (
+            what == "folder" and name in ("report.pdf", "proof", "demo")
+        ):
             # A name with .pdf behind it is another; a folder is what is asked for.
             continue
         result = call(name, **{"in": tmp_path / "study.json", "out": places[what]})
@@ -99,13 +106,21 @@ def test_where_nothing_can_be_written_it_is_said_with_the_place(name, places, tm
 @pytest.mark.parametrize(
     "setting",
     [
-        "drive.top_speed=" + "[" * 100_000, "clock.tick_rate=" + "9" * 5000, "drive.top_speed=NaN", "clock.hitches=[[[[1]]]]", "drive.law={}", "=1",
-        "jump.coyote=1e999", 'clock.mode="\\ud800"',
+        "drive.top_speed=" + "[" * 100_000,
+        "clock.tick_rate=" + "9" * 5000,
+        "drive.top_speed=NaN",
+        "clock.hitches=[[[[1]]]]",
+        "drive.law={}",
+        "=1",
+        "jump.coyote=1e999",
+        'clock.mode="\\ud800"',
     ],
     ids=lambda setting: setting[:20],
 )
 def test_odd_settings_are_refused_in_one_line(setting, tmp_path, places):
-    result = CliRunner().invoke(main, ["trace", str(tmp_path / "study.json"), "--tune", "Wren", "--drill", "Quay sprint", "--set", setting])
+    result = CliRunner().invoke(
+        main, ["trace", str(tmp_path / "study.json"), "--tune", "Wren", "--drill", "Quay sprint", "--set", setting]
+    )
     is_plain(result)
     assert result.exit_code == 1
     assert "--set" in result.output
@@ -119,9 +134,17 @@ def started(arguments, **options):
 @pytest.mark.parametrize("name", PRINTS)
 def test_a_full_and_a_closed_standard_output(name, tmp_path):
     write_study(shipped_study("harbour"), tmp_path / "study.json")
-    (tmp_path / "log.csv").write_text(CliRunner().invoke(main, ["trace", str(tmp_path / "study.json"), "--tune", "Wren", "--drill", "Quay sprint"]).output)
+    (tmp_path / "log.csv").write_text(
+        CliRunner()
+        .invoke(main, ["trace", str(tmp_path / "study.json"), "--tune", "Wren", "--drill", "Quay sprint"])
+        .output
+    )
     given = {"in": tmp_path / "study.json", "log": tmp_path / "log.csv"}
-    arguments = ["--help"] if name == "help" else [part.format(**given) for part in COMMANDS[name] if "out" not in part and part != "-o"]
+    arguments = (
+        ["--help"]
+        if name == "help"
+        else [part.format(**given) for part in COMMANDS[name] if "out" not in part and part != "-o"]
+    )
     with Path("/dev/full").open("w") as full:
         process = started(["-m", "cinetica", *arguments], stdout=full)
     _, said = process.communicate(timeout=60)
@@ -135,7 +158,16 @@ def test_a_full_and_a_closed_standard_output(name, tmp_path):
     assert "Traceback" not in said
     assert len(said.splitlines()) <= 1
     if name != "help":
-        process = started(["-c", "import os, sys; os.close(1); os.execv(sys.executable, [sys.executable, '-m', 'cinetica', *sys.argv[1:]])", *arguments])
+        process = started(
+            [
+                "-c",
+                (
+                    "import os, sys; os.close(1); os.execv(sys.executable, [sys.executable, '-m', 'cinetica',"
+                    " *sys.argv[1:]])"
+                ),
+                *arguments,
+            ]
+        )
         _, said = process.communicate(timeout=60)
         assert (process.returncode, said.strip()) == (1, "standard output: Bad file descriptor")
 

@@ -79,7 +79,9 @@ def test_the_drills_seen_from_above():
 
 def test_each_pitfall_is_a_tune_with_a_drill_of_its_name():
     assert len(PITFALLS.drills) == 9
-    assert [drill.name for drill in PITFALLS.drills] == [tune.name for tune in PITFALLS.tunes if tune.name not in ("Wren", "Otter")]
+    assert [drill.name for drill in PITFALLS.drills] == [
+        tune.name for tune in PITFALLS.tunes if tune.name not in ("Wren", "Otter")
+    ]
 
 
 def test_forgot_delta_time_and_blend_by_the_tick():

@@ -45,4 +45,6 @@ def test_imports_go_one_way(path):
 
 
 def test_the_session_knows_no_widget():
-    assert not [name for name in imported(SOURCE / "desk/session.py") if name.startswith(("PySide6.QtWidgets", "pyqtgraph"))]
+    assert not [
+        name for name in imported(SOURCE / "desk/session.py") if name.startswith(("PySide6.QtWidgets", "pyqtgraph"))
+    ]

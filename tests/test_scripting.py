@@ -32,14 +32,23 @@ def test_an_example_does_what_it_says(number, capsys):
 
 def test_the_face_is_whole_and_loads_nothing_before_it_is_asked():
     assert all(getattr(cinetica, name) is not None for name in cinetica.__all__)
-    loads = "import sys, cinetica; print(any(name in sys.modules for name in ('numpy', 'pydantic', 'PySide6', 'numba')))"
-    assert subprocess.run([sys.executable, "-c", loads], capture_output=True, text=True, check=True).stdout.strip() == "False"
+    loads = (
+        "import sys, cinetica; print(any(name in sys.modules for name in ('numpy', 'pydantic', 'PySide6', 'numba')))"
+    )
+    assert (
+        subprocess.run([sys.executable, "-c", loads], capture_output=True, text=True, check=True).stdout.strip()
+        == "False"
+    )
     with pytest.raises(AttributeError, match="there are: Clock"):
         _ = cinetica.nothing
 
 
 def test_scripts_never_load_the_window():
-    program = EXAMPLES[1] + "\nimport sys; assert not [name for name in sys.modules if name.startswith(('PySide6', 'pyqtgraph', 'cinetica.desk'))]"
+    program = (
+        EXAMPLES[1]
+        + "\nimport sys; assert not [name for name in sys.modules if name.startswith(('PySide6', 'pyqtgraph',"
+        " 'cinetica.desk'))]"
+    )
     subprocess.run([sys.executable, "-c", program], check=True, capture_output=True)
 
 
@@ -65,7 +74,9 @@ def test_what_is_misspelt_is_answered_with_what_was_meant():
 def test_a_sweep_is_the_figures_of_each_run():
     study = cinetica.shipped_study("harbour")
     wren, drill = study.tune("Wren"), study.drill("Rooftop hop")
-    swept = cinetica.sweep(wren, drill, study.clock, {"gravity.gravity": [30, 40], "drive.law": ["ramp", "instant", "ease"]})
+    swept = cinetica.sweep(
+        wren, drill, study.clock, {"gravity.gravity": [30, 40], "drive.law": ["ramp", "instant", "ease"]}
+    )
     assert set(swept.figures) <= {measure.id for measure in MEASURES}
     for i, gravity in enumerate((30, 40)):
         for j, law in enumerate(("ramp", "instant", "ease")):

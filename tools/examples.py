@@ -1,4 +1,5 @@
-"""Write what stands in examples/: logs as two games would write them, one that follows a tune and one that does not: `python tools/examples.py`."""
+"""Write what stands in examples/: logs as two games would write them, one that follows a tune and one that does not:
+`python tools/examples.py`."""
 
 from __future__ import annotations
 
@@ -20,7 +21,8 @@ def log_of(tune: Tune) -> str:
     lines = ["Frame;Pos X;Pos Y;Vel X;Vel Y"]
     for row in range(len(trace)):
         values = (
-            ORIGIN[0] + PIXELS * trace["x"][row], ORIGIN[1] - PIXELS * trace["y"][row], PIXELS / RATE * trace["vx"][row], -PIXELS / RATE * trace["vy"][row],
+            ORIGIN[0] + PIXELS * trace["x"][row], ORIGIN[1] - PIXELS * trace["y"][row],
+            PIXELS / RATE * trace["vx"][row], -PIXELS / RATE * trace["vy"][row],
         )  # fmt: skip
         lines.append(";".join([str(row), *(f"{value + 0.0:.3f}".replace(".", ",") for value in values)]))
     return "\n".join(lines) + "\n"

@@ -1,4 +1,5 @@
-"""Draw the figures of docs/model.md and its tables of rules and parameters, all from the declarations: `python tools/figures.py`."""
+"""Draw the figures of docs/model.md and its tables of rules and parameters, all from the declarations: `python
+tools/figures.py`."""
 
 from __future__ import annotations
 
@@ -31,17 +32,19 @@ def figure(parameter: Parameter, view: str) -> str:
     panels = []
     for place, (option, (x, y)) in enumerate(zip(options, curves, strict=True)):
         at = place * (WIDE + GAP)
-        points = " ".join(
-            f"{at + 5 + (a - left) / (right - left) * (WIDE - 10):.1f},{TITLE + HIGH - 5 - (b - low) / (high - low) * (HIGH - 10):.1f}"
-            for a, b in zip(x, y, strict=True)
-        )
+        across = at + 5 + (x - left) / (right - left) * (WIDE - 10)
+        down = TITLE + HIGH - 5 - (y - low) / (high - low) * (HIGH - 10)
+        points = " ".join(f"{a:.1f},{b:.1f}" for a, b in zip(across, down, strict=True))
         panels.append(
-            f'<rect x="{at + 0.5}" y="{TITLE + 0.5}" width="{WIDE}" height="{HIGH}" fill="#FBF8F1" stroke="#DACFB8"/>'
-            f'<text x="{at}" y="14" font-family="Inter, sans-serif" font-size="12" fill="#2B2A27">{option.id.replace("_", " ")}</text>'
-            f'<polyline points="{points}" fill="none" stroke="#1F4E9E" stroke-width="1.8"/>'
+            f'<rect x="{at + 0.5}" y="{TITLE + 0.5}" width="{WIDE}" height="{HIGH}" fill="#FBF8F1"'
+            f' stroke="#DACFB8"/><text x="{at}" y="14" font-family="Inter, sans-serif" font-size="12"'
+            f' fill="#2B2A27">{option.id.replace("_", " ")}</text><polyline points="{points}" fill="none"'
+            ' stroke="#1F4E9E" stroke-width="1.8"/>'
         )
     width = len(options) * (WIDE + GAP)
-    return f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{TITLE + HIGH + 2}">{"".join(panels)}</svg>\n'
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{TITLE + HIGH + 2}">{"".join(panels)}</svg>\n'
+    )
 
 
 def table() -> str:
@@ -51,7 +54,9 @@ def table() -> str:
         for parameter in (*PARAMETERS, *CLOCK_PARAMETERS):
             if parameter.section == section:
                 default = str(parameter.default).lower() if parameter.kind == "switch" else parameter.default
-                allowed = parameter.allowed.removeprefix("one of ").removeprefix("a number ").removeprefix("a whole number ")
+                allowed = (
+                    parameter.allowed.removeprefix("one of ").removeprefix("a number ").removeprefix("a whole number ")
+                )
                 lines.append(f"| `{parameter.id}` | {parameter.unit} | {default} | {allowed} | {parameter.meaning} |")
     return "\n".join(lines)
 
@@ -67,7 +72,9 @@ def measures() -> str:
     lines = ["| id | figure | unit | seen from | what it is | absent where |", "|---|---|---|---|---|---|"]
     for measure in MEASURES:
         views = "both" if len(measure.views) > 1 else {"side": "the side", "top": "above"}[measure.views[0]]
-        lines.append(f"| `{measure.id}` | {measure.label} | {measure.unit} | {views} | {measure.meaning} | {measure.absent} |")
+        lines.append(
+            f"| `{measure.id}` | {measure.label} | {measure.unit} | {views} | {measure.meaning} | {measure.absent} |"
+        )
     return "\n".join(lines)
 
 
@@ -80,7 +87,11 @@ def main() -> None:
     (DOCS / "figures").mkdir(exist_ok=True)
     for id in probes():
         parameter = parameter_by_id(id)
-        view = "top" if id in ("drive.law", "drive.axes", "facing.facing", "facing.aim") or "side" not in parameter.views else "side"
+        view = (
+            "top"
+            if id in ("drive.law", "drive.axes", "facing.facing", "facing.aim") or "side" not in parameter.views
+            else "side"
+        )
         (DOCS / "figures" / f"{id}.svg").write_text(figure(parameter, view))
     text = (DOCS / "model.md").read_text()
     text = between(text, BEGIN, END, table())

@@ -1,4 +1,5 @@
-"""Write the man page and the shells' completions into share/, from the declarations of the command line: `python tools/manual.py`."""
+"""Write the man page and the shells' completions into share/, from the declarations of the command line: `python
+tools/manual.py`."""
 
 from __future__ import annotations
 
@@ -36,20 +37,28 @@ def page() -> str:
     """The man page, section 1."""
     context = click.Context(command, info_name="cinetica")
     parts = [
-        f'.TH CINETICA 1 "" "Cinetica {__version__}" "User Commands"', ".SH NAME", "cinetica \\- tune how a game character moves and compare the curves",
+        f'.TH CINETICA 1 "" "Cinetica {__version__}" "User Commands"', ".SH NAME",
+        "cinetica \\- tune how a game character moves and compare the curves",
         ".SH SYNOPSIS", ".B cinetica\n[\\fISTUDY\\fR]", ".br", ".B cinetica\n\\fICOMMAND\\fR [\\fIOPTION\\fR]...",
         ".SH DESCRIPTION", roff(command.help or ""), ".SH COMMANDS",
     ]  # fmt: skip
     for name, sub in command.commands.items():
         if sub.hidden:
             continue
-        arguments = " ".join(parameter.make_metavar(context) for parameter in sub.params if isinstance(parameter, click.Argument))
+        arguments = " ".join(
+            parameter.make_metavar(context) for parameter in sub.params if isinstance(parameter, click.Argument)
+        )
         parts += [f".SS cinetica {name} {roff(arguments)}", roff(sub.help or "")]
         for parameter in sub.params:
             if isinstance(parameter, click.Option):
                 value = "" if parameter.is_flag else f" \\fI{roff(parameter.make_metavar(context))}\\fR"
                 parts += [".TP", f"\\fB{roff(', '.join(parameter.opts))}\\fR{value}", roff(parameter.help or "")]
-    parts += [".SH EXIT STATUS", "0 done; 1 what was asked could not be done, or the log does not follow the tune; 2 wrong usage.", ".SH FILES", FILES]
+    parts += [
+        ".SH EXIT STATUS",
+        "0 done; 1 what was asked could not be done, or the log does not follow the tune; 2 wrong usage.",
+        ".SH FILES",
+        FILES,
+    ]
     return "\n".join(part for part in parts if part) + "\n"
 
 

@@ -1,4 +1,5 @@
-"""Take the pictures in docs/screenshots/ from the demo studies, of a real screen with all that lies on it: `make screenshots`."""
+"""Take the pictures in docs/screenshots/ from the demo studies, of a real screen with all that lies on it: `make
+screenshots`."""
 
 from __future__ import annotations
 
@@ -79,7 +80,9 @@ def main() -> None:
     session.set_value(session.study.tune("Wren"), parameter_by_id("gravity.gravity"), 30.0)
     keep(window, "compare-wake")
     window = opened("harbour", "Quay sprint", 20)
-    popup = ChoicePopup(window.session, window.session.study.tune("Wren"), parameter_by_id("drive.law"), window.look, window)
+    popup = ChoicePopup(
+        window.session, window.session.study.tune("Wren"), parameter_by_id("drive.law"), window.look, window
+    )
     popup.open_at(window.page.sheet.view.mapToGlobal(QPoint(210, 110)))
     shoot("choice-drive-law")
     popup.close()
@@ -108,7 +111,11 @@ def main() -> None:
     window = opened("harbour", "Rooftop hop", 60)
     study = window.session.study
     for number, gravity in enumerate((30.0, 36.0, 48.0)):
-        tune = study.tune("Wren").put("gravity.gravity", gravity).model_copy(update={"name": f"Wren, {('light', 'lighter', 'heavy')[number]}"})
+        tune = (
+            study.tune("Wren")
+            .put("gravity.gravity", gravity)
+            .model_copy(update={"name": f"Wren, {('light', 'lighter', 'heavy')[number]}"})
+        )
         study = with_new_tune(study, tune, after="Wren")
     window.session.edit("Three more", with_snapshot(study, "Wren"))
     window.session.clear_wake()
@@ -133,7 +140,10 @@ def hand_over() -> None:
     """The game's conventions, its log beside the tunes, and a tune on other machines."""
     window = opened("harbour", "Rooftop hop", 74)
     session = window.session
-    session.edit("Conventions of the game", session.study.model_copy(update={"conventions": Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)}))
+    session.edit(
+        "Conventions of the game",
+        session.study.model_copy(update={"conventions": Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)}),
+    )
     dialog = HandOver(session, session.study.tune("Wren"), window)
     dialog.show()
     shoot("hand-over")

@@ -1,4 +1,5 @@
-"""Makes src/cinetica/data/signs.ttf: the few signs of the interface that some fonts lack, so that none is ever an empty box."""
+"""Makes src/cinetica/data/signs.ttf: the few signs of the interface that some fonts lack, so that none is ever an empty
+box."""
 
 from __future__ import annotations
 
@@ -21,9 +22,23 @@ def ring(x: float, y: float, radius: float, *, inner: bool) -> list[Point]:
 SIGNS: dict[str, tuple[int, list[list[Point]]]] = {
     " ": (280, []),
     "−": (600, [[(70, 325), (70, 395), (530, 395), (530, 325)]]),
-    "→": (900, [[(70, 325), (70, 395), (640, 395), (560, 500), (640, 500), (830, 360), (640, 220), (560, 220), (640, 325)]]),
-    "√": (640, [[(40, 380), (150, 430), (280, 150), (520, 800), (600, 800), (310, -20), (250, -20), (110, 320), (60, 300)]]),
-    "∞": (940, [ring(260, 360, 200, inner=False), ring(260, 360, 130, inner=True), ring(640, 360, 200, inner=False), ring(640, 360, 130, inner=True)]),
+    "→": (
+        900,
+        [[(70, 325), (70, 395), (640, 395), (560, 500), (640, 500), (830, 360), (640, 220), (560, 220), (640, 325)]],
+    ),
+    "√": (
+        640,
+        [[(40, 380), (150, 430), (280, 150), (520, 800), (600, 800), (310, -20), (250, -20), (110, 320), (60, 300)]],
+    ),
+    "∞": (
+        940,
+        [
+            ring(260, 360, 200, inner=False),
+            ring(260, 360, 130, inner=True),
+            ring(640, 360, 200, inner=False),
+            ring(640, 360, 130, inner=True),
+        ],
+    ),
 }
 
 
@@ -42,8 +57,12 @@ def main() -> None:
     font = FontBuilder(1000, isTTF=True)
     font.setupGlyphOrder([".notdef", *names.values()])
     font.setupCharacterMap({ord(letter): name for letter, name in names.items()})
-    font.setupGlyf({".notdef": glyph([]), **{names[letter]: glyph(outlines) for letter, (_, outlines) in SIGNS.items()}})
-    font.setupHorizontalMetrics({".notdef": (500, 0), **{names[letter]: (advance, 0) for letter, (advance, _) in SIGNS.items()}})
+    font.setupGlyf(
+        {".notdef": glyph([]), **{names[letter]: glyph(outlines) for letter, (_, outlines) in SIGNS.items()}}
+    )
+    font.setupHorizontalMetrics(
+        {".notdef": (500, 0), **{names[letter]: (advance, 0) for letter, (advance, _) in SIGNS.items()}}
+    )
     font.setupHorizontalHeader(ascent=900, descent=-200)
     font.setupNameTable({"familyName": "Cinetica Signs", "styleName": "Regular"})
     font.setupOS2(sTypoAscender=900, sTypoDescender=-200, usWinAscent=900, usWinDescent=200)

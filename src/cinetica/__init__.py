@@ -33,12 +33,15 @@ if TYPE_CHECKING:
     from cinetica.reading.sweeps import sweep
 
 _HOMES = {
-    "shipped_study": "files.shipped", "read_study": "files.study_json", "write_study": "files.study_json", "Clock": "model.clock", "Drill": "model.study",
-    "Study": "model.study", "Tune": "model.tune", "Trace": "motion.simulate", "simulate": "motion.simulate", "difference": "reading.alignment",
+    "shipped_study": "files.shipped", "read_study": "files.study_json", "write_study": "files.study_json",
+    "Clock": "model.clock", "Drill": "model.study",
+    "Study": "model.study", "Tune": "model.tune", "Trace": "motion.simulate", "simulate": "motion.simulate",
+    "difference": "reading.alignment",
     "explain": "reading.explain", "read_off": "reading.measures", "sweep": "reading.sweeps",
 }  # fmt: skip
 __all__ = [
-    "Clock", "Drill", "Study", "Trace", "Tune", "__version__", "difference", "explain", "read_off", "read_study", "shipped_study", "simulate", "sweep",
+    "Clock", "Drill", "Study", "Trace", "Tune", "__version__", "difference", "explain", "read_off", "read_study",
+    "shipped_study", "simulate", "sweep",
     "write_study",
 ]  # fmt: skip
 

@@ -50,13 +50,16 @@ def has_display() -> bool:
 
 
 def missing_packages(*, display: bool, pdf: bool = False) -> list[str]:
-    """Debian packages of the libraries that do not load; with `display` also those of a window under X11, with `pdf` those of a PDF."""
+    """Debian packages of the libraries that do not load; with `display` also those of a window under X11, with `pdf`
+    those of a PDF."""
     needed = {**ALWAYS, **(ON_X11 if display else {}), **(FOR_PDF if pdf else {})}
     return [package for library, package in needed.items() if not _loads(library)]
 
 
 def install_line(packages: list[str]) -> str:
-    return f"Qt needs system libraries that are not here; install them with: sudo apt-get install -y {' '.join(packages)}"
+    return (
+        f"Qt needs system libraries that are not here; install them with: sudo apt-get install -y {' '.join(packages)}"
+    )
 
 
 def _loads(library: str) -> bool:

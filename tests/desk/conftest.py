@@ -56,7 +56,9 @@ class Hand:
         self.view.scrollTo(index)
         return self.view.visualRect(index).center()
 
-    def drag(self, id: str, tune: str, pixels: int, *, modifier=Qt.KeyboardModifier.NoModifier, release: bool = True) -> None:
+    def drag(
+        self, id: str, tune: str, pixels: int, *, modifier=Qt.KeyboardModifier.NoModifier, release: bool = True
+    ) -> None:
         start, port = self.spot(id, tune), self.view.viewport()
         QTest.mousePress(port, Qt.MouseButton.LeftButton, modifier, start)
         for moved in range(1, abs(pixels) + 1):

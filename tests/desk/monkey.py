@@ -1,7 +1,9 @@
 """A monkey at the real window: random acts of mouse and keyboard, dialogs, garbage, drags left open, undo storms.
 
-`python -m tests.desk.monkey --seconds 600 --seed 7` lets it play for longer; see also `make monkey`. It stops at the first fault:
-an exception, a warning of Qt's, an act that takes too long, a study that does not read back, an undo list that does not lead back.
+`python -m tests.desk.monkey --seconds 600 --seed 7` lets it play for longer; see also `make monkey`. It stops at the
+first fault:
+an exception, a warning of Qt's, an act that takes too long, a study that does not read back, an undo list that does not
+lead back.
 """
 
 from __future__ import annotations
@@ -45,15 +47,23 @@ from cinetica.files.study_json import parse_study, study_text
 from cinetica.model.tune import PARAMETERS
 
 GARBAGE = (
-    "", " ", "0", "-1", "7.5", "12,5", "1e999", "nan", "6t", "½", "٣", "x" * 300, "<b>bold</b>", "a\tb", "\u202eabc", "../../etc", "=1+1", "1:2:3", "true",
+    "", " ", "0", "-1", "7.5", "12,5", "1e999", "nan", "6t", "½", "٣", "x" * 300, "<b>bold</b>", "a\tb", "\u202eabc",
+    "../../etc", "=1+1", "1:2:3", "true",
     "Wren", "None", "0x10", "+", "5..9", "😀", "\x00", "9" * 40, "-0", "1e-320", "40 px", "'; --", "{jump}", "%s%n",
 )  # fmt: skip
 KEYS = (
-    Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Tab, Qt.Key.Key_Delete,
-    Qt.Key.Key_Space, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, Qt.Key.Key_Home, Qt.Key.Key_End, Qt.Key.Key_F2, Qt.Key.Key_Backspace, Qt.Key.Key_Insert,
-    Qt.Key.Key_A, Qt.Key.Key_D, Qt.Key.Key_W, Qt.Key.Key_C, Qt.Key.Key_R, Qt.Key.Key_K, Qt.Key.Key_V, Qt.Key.Key_1, Qt.Key.Key_Period, Qt.Key.Key_Plus,
+    Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Escape,
+    Qt.Key.Key_Tab, Qt.Key.Key_Delete,
+    Qt.Key.Key_Space, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, Qt.Key.Key_Home, Qt.Key.Key_End, Qt.Key.Key_F2,
+    Qt.Key.Key_Backspace, Qt.Key.Key_Insert,
+    Qt.Key.Key_A, Qt.Key.Key_D, Qt.Key.Key_W, Qt.Key.Key_C, Qt.Key.Key_R, Qt.Key.Key_K, Qt.Key.Key_V, Qt.Key.Key_1,
+    Qt.Key.Key_Period, Qt.Key.Key_Plus,
 )  # fmt: skip
-MODIFIERS = (Qt.KeyboardModifier.NoModifier,) * 4 + (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier)
+MODIFIERS = (Qt.KeyboardModifier.NoModifier,) * 4 + (
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
 # These end the window or open another.
 NOT_DONE = ("quit", "new_window")
 # What Qt says of the platform without a screen, and not of the program.
@@ -157,7 +167,9 @@ class Monkey:
             button = self.chance.choice([Qt.MouseButton.LeftButton] * 4 + [Qt.MouseButton.RightButton])
             if isinstance(widget, QAbstractButton) and widget.text() == "Quit":
                 return
-            (QTest.mouseDClick if self.chance.random() < 0.2 else QTest.mouseClick)(widget, button, self.chance.choice(MODIFIERS[:6]), at)
+            (QTest.mouseDClick if self.chance.random() < 0.2 else QTest.mouseClick)(
+                widget, button, self.chance.choice(MODIFIERS[:6]), at
+            )
 
     def do_drag(self) -> None:
         """Press, move, and sometimes never let go."""
@@ -195,7 +207,9 @@ class Monkey:
     def do_keys(self) -> None:
         target = QApplication.focusWidget() or self.window
         for _ in range(self.chance.randrange(1, 12)):
-            QTest.keyClick(target if _usable(target) else self.window, self.chance.choice(KEYS), self.chance.choice(MODIFIERS))
+            QTest.keyClick(
+                target if _usable(target) else self.window, self.chance.choice(KEYS), self.chance.choice(MODIFIERS)
+            )
             target = QApplication.focusWidget() or self.window
 
     def do_type_into_the_sheet(self) -> None:
@@ -209,13 +223,25 @@ class Monkey:
                 _type(view, typed[0])
                 editor = next((each for each in view.viewport().findChildren(QLineEdit) if each.isVisible()), view)
                 _type(editor, typed[1:])
-                QTest.keyClick(editor if _usable(editor) else view, self.chance.choice([Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Tab]))
+                QTest.keyClick(
+                    editor if _usable(editor) else view,
+                    self.chance.choice([Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Tab]),
+                )
 
     def do_wheel(self) -> None:
         if (widget := self._any_widget(visible_part=True)) is not None:
             at = QPointF(self._within(widget))
             turn, keys = QPoint(0, self.chance.choice([-120, 120, 960])), self.chance.choice(MODIFIERS[:6])
-            sent = QWheelEvent(at, QPointF(widget.mapToGlobal(at)), QPoint(), turn, Qt.MouseButton.NoButton, keys, Qt.ScrollPhase.NoScrollPhase, False)
+            sent = QWheelEvent(
+                at,
+                QPointF(widget.mapToGlobal(at)),
+                QPoint(),
+                turn,
+                Qt.MouseButton.NoButton,
+                keys,
+                Qt.ScrollPhase.NoScrollPhase,
+                False,
+            )
             QApplication.sendEvent(widget, sent)
 
     def do_resize(self) -> None:
@@ -250,7 +276,11 @@ class Monkey:
             self._pokes[id(open_one)] += 1
             if self._pokes[id(open_one)] > self.chance.randrange(2, 9):
                 self._pokes.pop(id(open_one))
-                open_one.close() if not isinstance(open_one, QDialog) or self.chance.random() < 0.5 else open_one.done(self.chance.randrange(2))
+                (
+                    open_one.close()
+                    if not isinstance(open_one, QDialog) or self.chance.random() < 0.5
+                    else open_one.done(self.chance.randrange(2))
+                )
             else:
                 self._poke(open_one)
         except Exception:
@@ -259,7 +289,12 @@ class Monkey:
     def _poke(self, dialog: QWidget) -> None:
         fields = [child for child in dialog.findChildren(QWidget) if child.isVisible() and child.isEnabled()]
         if isinstance(dialog, QMenu):
-            QTest.keyClick(dialog, self.chance.choice([Qt.Key.Key_Down, Qt.Key.Key_Down, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_Escape]))
+            QTest.keyClick(
+                dialog,
+                self.chance.choice(
+                    [Qt.Key.Key_Down, Qt.Key.Key_Down, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_Escape]
+                ),
+            )
         elif fields:
             self._disturb(self.chance.choice(fields))
 
@@ -289,7 +324,12 @@ class Monkey:
     # Files
 
     def path_to_save(self, *arguments: object) -> tuple[str, str]:
-        return self.chance.choice([str(self._some_file()), "", str(self.folder / "a.json"), "/dev/full", "/dev/null/x.json"]), ""
+        return (
+            self.chance.choice(
+                [str(self._some_file()), "", str(self.folder / "a.json"), "/dev/full", "/dev/null/x.json"]
+            ),
+            "",
+        )
 
     def path_to_open(self, *arguments: object) -> tuple[str, str]:
         return self.chance.choice([str(self._some_file()), ""]), ""
@@ -298,10 +338,16 @@ class Monkey:
         return self.chance.choice([str(self.folder), "", str(self.folder / "a.json"), "/dev/null/x"])
 
     def _some_file(self) -> Path:
-        name = self.chance.choice(["a.json", "b.json", "c.png", "d.svg", "e.csv", "f.html", "no-ending", "g" * 260, "ü.toml"])
+        name = self.chance.choice(
+            ["a.json", "b.json", "c.png", "d.svg", "e.csv", "f.html", "no-ending", "g" * 260, "ü.toml"]
+        )
         path = self.folder / name
         if self.chance.random() < 0.2 and len(name) < 200 and not path.is_dir():
-            path.write_bytes(self.chance.choice([b"", b"{}", b"t,x\n0,1\n0.1,2\n", b"\xff" * 50, study_text(shipped_study("harbour")).encode()]))
+            path.write_bytes(
+                self.chance.choice(
+                    [b"", b"{}", b"t,x\n0,1\n0.1,2\n", b"\xff" * 50, study_text(shipped_study("harbour")).encode()]
+                )
+            )
         return path
 
     # Small helps
@@ -310,7 +356,11 @@ class Monkey:
         return self.chance.choice(GARBAGE).replace("\x00", "").replace("\t", " ")
 
     def _any_widget(self, *, visible_part: bool = False) -> QWidget | None:
-        widgets = [widget for widget in self.window.findChildren(QWidget) if widget.isVisible() and widget.isEnabled() and widget.window() is self.window]
+        widgets = [
+            widget
+            for widget in self.window.findChildren(QWidget)
+            if widget.isVisible() and widget.isEnabled() and widget.window() is self.window
+        ]
         if visible_part:
             widgets = [widget for widget in widgets if not widget.visibleRegion().isEmpty()]
         return self.chance.choice(widgets) if widgets else None
@@ -343,12 +393,16 @@ def _usable(widget: QWidget) -> bool:
 def _move(widget: QWidget, to: QPoint, keys: Qt.KeyboardModifier) -> None:
     if _alive(widget):
         left = Qt.MouseButton.LeftButton
-        QApplication.sendEvent(widget, QMouseEvent(QMouseEvent.Type.MouseMove, QPointF(to), QPointF(widget.mapToGlobal(to)), left, left, keys))
+        QApplication.sendEvent(
+            widget,
+            QMouseEvent(QMouseEvent.Type.MouseMove, QPointF(to), QPointF(widget.mapToGlobal(to)), left, left, keys),
+        )
 
 
 @contextmanager
 def at_the_window(seed: int, folder: Path) -> Iterator[Monkey]:
-    """A monkey at a window of its own. What goes wrong anywhere becomes its fault; no dialog of the system's is opened."""
+    """A monkey at a window of its own. What goes wrong anywhere becomes its fault; no dialog of the system's is
+    opened."""
     monkey = Monkey(Window(Session(shipped_study("harbour"))), seed, folder)
 
     def wrong(kind: type[BaseException], error: BaseException, trace: object) -> None:
@@ -358,8 +412,13 @@ def at_the_window(seed: int, folder: Path) -> Iterator[Monkey]:
         if not any(words in message for words in HARMLESS):
             monkey.faults.append(f"Qt: {message}\n{''.join(traceback.format_stack(limit=14))}")
 
-    asked = {name: getattr(QFileDialog, name) for name in ("getSaveFileName", "getOpenFileName", "getExistingDirectory")}
-    QFileDialog.getSaveFileName, QFileDialog.getOpenFileName = staticmethod(monkey.path_to_save), staticmethod(monkey.path_to_open)
+    asked = {
+        name: getattr(QFileDialog, name) for name in ("getSaveFileName", "getOpenFileName", "getExistingDirectory")
+    }
+    QFileDialog.getSaveFileName, QFileDialog.getOpenFileName = (
+        staticmethod(monkey.path_to_save),
+        staticmethod(monkey.path_to_open),
+    )
     QFileDialog.getExistingDirectory = staticmethod(monkey.some_folder)
     hook, sys.excepthook = sys.excepthook, wrong
     before = qInstallMessageHandler(warned)
@@ -414,7 +473,9 @@ def main() -> None:
             sys.exit(1)
         finally:
             last = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
-            print(f"{len(monkey.log)} acts; memory at most {last // 1024} MB, after the first hundred {first // 1024} MB")
+            print(
+                f"{len(monkey.log)} acts; memory at most {last // 1024} MB, after the first hundred {first // 1024} MB"
+            )
 
 
 if __name__ == "__main__":

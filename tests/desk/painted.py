@@ -6,8 +6,26 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF
-from PySide6.QtGui import QColor, QFont, QFontMetrics, QFontMetricsF, QImage, QPaintDevice, QPaintEngine, QPainter, QRegion
-from PySide6.QtWidgets import QAbstractItemView, QAbstractScrollArea, QApplication, QGraphicsView, QHeaderView, QLineEdit, QWidget
+from PySide6.QtGui import (
+    QColor,
+    QFont,
+    QFontMetrics,
+    QFontMetricsF,
+    QImage,
+    QPaintDevice,
+    QPaintEngine,
+    QPainter,
+    QRegion,
+)
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QAbstractScrollArea,
+    QApplication,
+    QGraphicsView,
+    QHeaderView,
+    QLineEdit,
+    QWidget,
+)
 
 from cinetica.desk.paint.kept import painted_anew
 
@@ -95,7 +113,16 @@ class _Engine(QPaintEngine):
         if painter.hasClipping():
             clip = clip.intersected(transform.mapRect(painter.clipBoundingRect()))
         corner = QPointF(self.widget.mapTo(self.widget.window(), QPoint(0, 0)))
-        self.words.append(Word(item.text(), rect.translated(corner), clip.translated(corner), item.font(), painter.pen().color(), self.widget))
+        self.words.append(
+            Word(
+                item.text(),
+                rect.translated(corner),
+                clip.translated(corner),
+                item.font(),
+                painter.pen().color(),
+                self.widget,
+            )
+        )
 
     def _nothing(self, *_: object) -> None:
         pass
@@ -115,8 +142,10 @@ class _Device(QPaintDevice):
     def metric(self, metric: QPaintDevice.PaintDeviceMetric) -> int:
         names = QPaintDevice.PaintDeviceMetric
         known = {
-            names.PdmWidth: self.size.width(), names.PdmHeight: self.size.height(), names.PdmWidthMM: self.size.width() // 4,
-            names.PdmHeightMM: self.size.height() // 4, names.PdmNumColors: 1 << 24, names.PdmDepth: 32, names.PdmDevicePixelRatio: 1,
+            names.PdmWidth: self.size.width(), names.PdmHeight: self.size.height(),
+            names.PdmWidthMM: self.size.width() // 4,
+            names.PdmHeightMM: self.size.height() // 4, names.PdmNumColors: 1 << 24, names.PdmDepth: 32,
+            names.PdmDevicePixelRatio: 1,
             names.PdmDevicePixelRatioScaled: 65536,
         }  # fmt: skip
         return known.get(metric, 96)
@@ -203,9 +232,15 @@ def faults_of(window: QWidget, words: list[Word] | None = None) -> list[str]:
             continue
         rect, clip = word.rect, word.clip.adjusted(-1.5, -1.5, 1.5, 1.5)
         if not across and (rect.left() < clip.left() or rect.right() > clip.right()):
-            faults.append(f"cut at a side: “{word.text}” {rect.getRect()} in {word.clip.getRect()} of {type(word.widget).__name__}")
+            faults.append(
+                f"cut at a side: “{word.text}” {rect.getRect()} in {word.clip.getRect()} of"
+                f" {type(word.widget).__name__}"
+            )
         elif not up and (rect.top() < clip.top() or rect.bottom() > clip.bottom()):
-            faults.append(f"cut above or below: “{word.text}” {rect.getRect()} in {word.clip.getRect()} of {type(word.widget).__name__}")
+            faults.append(
+                f"cut above or below: “{word.text}” {rect.getRect()} in {word.clip.getRect()} of"
+                f" {type(word.widget).__name__}"
+            )
         if "…" in word.text and word.seen.isValid() and not _meant(word) and not _tip(word):
             faults.append(f"shortened without a tooltip: “{word.text}” of {type(word.widget).__name__}")
         metrics = QFontMetrics(word.font)
@@ -217,6 +252,10 @@ def faults_of(window: QWidget, words: list[Word] | None = None) -> list[str]:
         for other, other_rect in seen[place + 1 :]:
             if other_rect.left() > rect.right():
                 break
-            if rect.intersects(other_rect) and not (len(word.text) == len(other.text) == 1 and word.widget is other.widget):
-                faults.append(f"one over the other: “{word.text}” {rect.getRect()} and “{other.text}” {other_rect.getRect()}")
+            if rect.intersects(other_rect) and not (
+                len(word.text) == len(other.text) == 1 and word.widget is other.widget
+            ):
+                faults.append(
+                    f"one over the other: “{word.text}” {rect.getRect()} and “{other.text}” {other_rect.getRect()}"
+                )
     return faults

@@ -15,13 +15,17 @@ from cinetica.desk.new_study import CHOICES, NewStudy
 from cinetica.desk.rates import Rates
 from cinetica.files.handover import read_numbers
 from cinetica.model.conventions import Per
-from cinetica.model.tune import Law
+from cinetica.model.laws import Law
 from cinetica.motion.records import BUFFERED_LAUNCH, COYOTE_LAUNCH, LAND, LAUNCH
 from tests.desk.conftest import Hand
 from tests.desk.test_play import Player
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
-CTRL, SHIFT, NONE = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.NoModifier
+CTRL, SHIFT, NONE = (
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.NoModifier,
+)
 Key = Qt.Key
 
 
@@ -132,7 +136,11 @@ def test_2_a_blend_beside_the_ramp_and_which_turns_heavier(designer):
     designer.session.set_cursor(turn)
     designer.key(Key.Key_W)
     assert explaining.parted.text()
-    texts = [explaining.lines.topLevelItem(place).child(row).text(0) for place in range(2) for row in range(explaining.lines.topLevelItem(place).childCount())]
+    texts = [
+        explaining.lines.topLevelItem(place).child(row).text(0)
+        for place in range(2)
+        for row in range(explaining.lines.topLevelItem(place).childCount())
+    ]
     assert any("ramp" in text for text in texts)
     assert any("ease" in text for text in texts)
 
@@ -178,7 +186,9 @@ def test_4_how_late_and_how_early_a_press_still_works(designer):
     def moved_to(frame):
         take = designer.session.drill.take
         hands.lane_now, press = "jump", take.keys.jump[-1]
-        keys = take.keys.model_copy(update={"jump": (*take.keys.jump[:-1], press._replace(start=frame, end=max(press.end, frame + 2)))})
+        keys = take.keys.model_copy(
+            update={"jump": (*take.keys.jump[:-1], press._replace(start=frame, end=max(press.end, frame + 2)))}
+        )
         designer.session.set_take("Press moved", take.model_copy(update={"keys": keys}), joins=True)
 
     def works_at(frame, tune, mark):
@@ -208,7 +218,9 @@ def test_4_how_late_and_how_early_a_press_still_works(designer):
     designer.key(Key.Key_H, CTRL)
     designer.key(Key.Key_F, CTRL | SHIFT)
     sheet = designer.view.sheet
-    differing = {row.id for group in sheet.groups for row in group.rows if sheet.differs(row, 1) or sheet.differs(row, 2)}
+    differing = {
+        row.id for group in sheet.groups for row in group.rows if sheet.differs(row, 1) or sheet.differs(row, 2)
+    }
     assert {"jump.coyote", "jump.buffer"} <= differing
 
 
@@ -224,7 +236,11 @@ def test_5_why_one_jumps_twice_in_the_air(designer):
     designer.key(Key.Key_E)
     designer.window.page.explaining.refresh()
     tree = designer.window.page.explaining.lines
-    words = [tree.topLevelItem(place).child(row).text(0) for place in range(tree.topLevelItemCount()) for row in range(tree.topLevelItem(place).childCount())]
+    words = [
+        tree.topLevelItem(place).child(row).text(0)
+        for place in range(tree.topLevelItemCount())
+        for row in range(tree.topLevelItem(place).childCount())
+    ]
     assert any("has not spent it" in text for text in words)
     designer.set("jump.spend_grace", "Second jump in the coyote time", "yes")
     assert launches(designer, "Second jump in the coyote time") == 1
@@ -236,7 +252,12 @@ def test_6_the_same_at_30_and_144_and_through_a_hitch(designer, qtbot):
     name = "Blend by the tick"
     dialog = Rates(designer.session, designer.session.study.tune(name), designer.window)
     qtbot.addWidget(dialog)
-    assert [dialog.table.horizontalHeaderItem(column).text() for column in range(1, 5)] == ["30", "60", "144", "60, hitch of 80 ms"]
+    assert [dialog.table.horizontalHeaderItem(column).text() for column in range(1, 5)] == [
+        "30",
+        "60",
+        "144",
+        "60, hitch of 80 ms",
+    ]
     assert "not the same" in dialog.said.text()
     first = dialog.found.advice[0]
     assert (first.parameter.id, first.value) == ("drive.form", "exact")

@@ -52,7 +52,12 @@ def test_every_edit_has_its_name_and_one_can_go_back_to_it(window, history):
     stack = window.session.undo_stack
     assert [stack.text(place) for place in range(stack.count())] == ["Gravity of Wren", "Duplicate Wren", "Tick rate"]
     model = history.edits.model()
-    assert [model.index(row, 0).data() for row in range(model.rowCount())] == ["As it was opened", "Gravity of Wren", "Duplicate Wren", "Tick rate"]
+    assert [model.index(row, 0).data() for row in range(model.rowCount())] == [
+        "As it was opened",
+        "Gravity of Wren",
+        "Duplicate Wren",
+        "Tick rate",
+    ]
     history.edits.setCurrentIndex(model.index(0, 0))
     assert gravity(window) == 42
     assert window.session.study == shipped_study("harbour")
@@ -189,7 +194,9 @@ def test_an_error_is_logged_the_study_saved_aside_and_the_person_told(window, mo
     for handler in logging.getLogger("cinetica").handlers:
         handler.flush()
     assert "the jetty is gone" in log_file().read_text()
-    aside = [path for path in (log_file().parent / "aside").iterdir() if read_study(path).tune("Wren").gravity.gravity == 33]
+    aside = [
+        path for path in (log_file().parent / "aside").iterdir() if read_study(path).tune("Wren").gravity.gravity == 33
+    ]
     assert aside
     assert any(str(path) in label.text() for path in aside for label in dialog.findChildren(trouble.PlainLabel))
 
@@ -211,7 +218,9 @@ def test_an_error_while_one_is_told_is_only_logged(monkeypatch, qapp):
 def test_what_happened_can_be_copied(qtbot, qapp):
     dialog = TroubleDialog("ValueError: x", "details", [])
     qtbot.addWidget(dialog)
-    copy = next(button for button in dialog.findChildren(trouble.QDialogButtonBox)[0].buttons() if "Copy" in button.text())
+    copy = next(
+        button for button in dialog.findChildren(trouble.QDialogButtonBox)[0].buttons() if "Copy" in button.text()
+    )
     copy.click()
     assert "details" in QGuiApplication.clipboard().text()
 

@@ -8,7 +8,9 @@ SPEED, JUMPS, LAW = (parameter_by_id(id) for id in ("drive.top_speed", "jump.air
 HEIGHT = next(measure for measure in MEASURES if measure.id == "jump_height")
 
 
-@pytest.mark.parametrize(("value", "text"), [(7.5, "7.5"), (0.0, "0"), (-0.00001, "0"), (12.3456789, "12.3457"), (2.5e7, "2.5e+07")])
+@pytest.mark.parametrize(
+    ("value", "text"), [(7.5, "7.5"), (0.0, "0"), (-0.00001, "0"), (12.3456789, "12.3457"), (2.5e7, "2.5e+07")]
+)
 def test_numbers_are_written_without_idle_digits(value, text):
     assert number_text(value) == text
 

@@ -19,8 +19,10 @@ def key(window, key, modifier=Qt.KeyboardModifier.NoModifier):
 def test_keys_step_the_frame_cursor(window):
     shift = Qt.KeyboardModifier.ShiftModifier
     for pressed, modifier, frame in (
-        (Qt.Key.Key_Right, Qt.KeyboardModifier.NoModifier, 1), (Qt.Key.Key_Right, shift, 11), (Qt.Key.Key_Left, Qt.KeyboardModifier.NoModifier, 10),
-        (Qt.Key.Key_Left, shift, 0), (Qt.Key.Key_Left, Qt.KeyboardModifier.NoModifier, 0), (Qt.Key.Key_End, Qt.KeyboardModifier.NoModifier, 120),
+        (Qt.Key.Key_Right, Qt.KeyboardModifier.NoModifier, 1), (Qt.Key.Key_Right, shift, 11), (Qt.Key.Key_Left,
+        Qt.KeyboardModifier.NoModifier, 10),
+        (Qt.Key.Key_Left, shift, 0), (Qt.Key.Key_Left, Qt.KeyboardModifier.NoModifier, 0), (Qt.Key.Key_End,
+        Qt.KeyboardModifier.NoModifier, 120),
         (Qt.Key.Key_Right, Qt.KeyboardModifier.NoModifier, 120), (Qt.Key.Key_Home, Qt.KeyboardModifier.NoModifier, 0),
     ):  # fmt: skip
         key(window, pressed, modifier)
@@ -96,7 +98,9 @@ def test_lanes_and_strips_lie_frame_under_frame(window, qtbot):
 
 
 def test_the_drill_chooser_lists_all_and_changes_all(window):
-    assert [window.drills.itemText(row) for row in range(5)] == [drill.name for drill in window.session.study.drills[:5]]
+    assert [window.drills.itemText(row) for row in range(5)] == [
+        drill.name for drill in window.session.study.drills[:5]
+    ]
     window.drills.setCurrentIndex(2)
     window.drills.activated.emit(2)
     assert window.session.drill.name == "Rooftop hop"
@@ -117,7 +121,9 @@ def test_numbers_hide_and_show_tunes_and_none_left_is_explained(window):
 def test_play_runs_through_and_stops_at_the_end(window, qtbot):
     window.page.transport.speed = 8.0
     key(window, Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: window.session.cursor == 120 and window.page.transport.play_button.text() == "Play", timeout=5000)
+    qtbot.waitUntil(
+        lambda: window.session.cursor == 120 and window.page.transport.play_button.text() == "Play", timeout=5000
+    )
 
 
 def test_zoom_pan_and_fit(window):

@@ -82,7 +82,9 @@ def test_a_snapshot_stays_and_is_put_back(window, hand, said):
     assert names(window) == ["Wren", "Wren before", "Bramble"]
     gravity = hand.value("gravity.gravity", "Wren")
     hand.type("gravity.gravity", "Wren", "11")
-    assert not window.session.set_value(window.session.study.tune("Wren before"), parameter_by_id("gravity.gravity"), 5.0)
+    assert not window.session.set_value(
+        window.session.study.tune("Wren before"), parameter_by_id("gravity.gravity"), 5.0
+    )
     assert "is a snapshot" in said[-1]
     window.page.sheet.view.go_to("gravity.gravity", "Wren")
     key(window, Qt.Key.Key_B, CTRL | SHIFT)
@@ -112,7 +114,11 @@ def test_a_name_dragged_copies_a_value_a_group_or_moves(window, hand, qtbot):
     group = next(place for place, each in enumerate(view.sheet.groups) if each.title == "Air")
     rect = view.visualRect(view.sheet.index(group, 0))
     x = view.visualRect(view.cell("drive.acceleration", "Bramble")).center().x()
-    drag(header.viewport(), spot, header.viewport().mapFromGlobal(view.viewport().mapToGlobal(QPoint(x, rect.center().y()))))
+    drag(
+        header.viewport(),
+        spot,
+        header.viewport().mapFromGlobal(view.viewport().mapToGlobal(QPoint(x, rect.center().y()))),
+    )
     for id in ("gravity.gravity", "gravity.fall_factor", "drive.air_control"):
         assert hand.value(id, "Bramble") == hand.value(id, "Wren")
     drag(header.viewport(), spot, head_of(window, "Bramble")[1])
@@ -229,7 +235,10 @@ def test_samples_are_drawn_as_asked(window, drawing):
     row = next(row for row in range(1, 30) if shown.trace["vx"][row + 1] > shown.trace["vx"][row] > 2)
     middle = (shown.trace["time"][row] + shown.trace["time"][row + 1]) / 2
     heights = {"lines": (shown.trace["vx"][row] + shown.trace["vx"][row + 1]) / 2, "steps": shown.trace["vx"][row]}
-    spots = {name: strip.plot.mapFromScene(strip.plot.box.mapViewToScene(QPointF(middle, value))) for name, value in heights.items()}
+    spots = {
+        name: strip.plot.mapFromScene(strip.plot.box.mapViewToScene(QPointF(middle, value)))
+        for name, value in heights.items()
+    }
     ink = np.array([0x9E, 0x4E, 0x1F])
     around = {name: picture[spot.y() - 1 : spot.y() + 2, spot.x() - 1 : spot.x() + 2] for name, spot in spots.items()}
     inked = {name: bool((np.abs(part.astype(int) - ink).max(axis=2) < 60).any()) for name, part in around.items()}
@@ -469,7 +478,9 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
     upper, lower = first.page.charts.sizes()
     first.close()
     second = opened()
-    assert second.page.charts.sizes()[0] / sum(second.page.charts.sizes()) == pytest.approx(upper / (upper + lower), abs=0.06)
+    assert second.page.charts.sizes()[0] / sum(second.page.charts.sizes()) == pytest.approx(
+        upper / (upper + lower), abs=0.06
+    )
     assert second.page.strips.channels == list(PRESETS["Phase"]["side"])
     assert second.page.bar.explain.isChecked()
     assert second.page.sheet.view.folded == folded
@@ -479,7 +490,7 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
 
 
 def test_settings_that_cannot_be_read_are_as_if_they_were_not_there(tmp_path):
-    (tmp_path / "window.ini").write_text("[General]\nexplain={\nevery=\"many\"\nstrips=[1, 2]\n")
+    (tmp_path / "window.ini").write_text('[General]\nexplain={\nevery="many"\nstrips=[1, 2]\n')
     settings = Settings(tmp_path / "window.ini")
     assert settings.get("explain", False) is False
     assert settings.get("every", 6) == 6
@@ -521,7 +532,11 @@ def test_drills_are_made_copied_renamed_and_removed(window, monkeypatch):
 def test_a_tune_keeps_one_letter_everywhere_when_others_come_before_it(window, hand):
     window.page.sheet.view.go_to("drive.top_speed", "Wren")
     key(window, Qt.Key.Key_D, CTRL)
-    assert [(shown.place, shown.tune.name) for shown in window.session.shown] == [(0, "Wren"), (1, "Wren copy"), (2, "Bramble")]
+    assert [(shown.place, shown.tune.name) for shown in window.session.shown] == [
+        (0, "Wren"),
+        (1, "Wren copy"),
+        (2, "Bramble"),
+    ]
     assert [place for place, _, _ in window.page.strips.strips[0].readout.lines()] == [0, 1, 2]
 
 

@@ -116,7 +116,9 @@ def test_recent_files_are_listed_newest_first_without_those_gone(windows, tmp_pa
     menu = QMenu()
     window.documents.fill_recent(menu)
     assert [action.text().split("  ")[1] for action in menu.actions()] == ["c.json", "a.json"]
-    assert [path.name for path in Windows(windows.settings).settings.get("recent", [""]) and window.documents.recent()] == ["c.json", "a.json"]
+    assert [
+        path.name for path in Windows(windows.settings).settings.get("recent", [""]) and window.documents.recent()
+    ] == ["c.json", "a.json"]
 
 
 def test_a_new_study_begins_with_what_was_chosen(windows, monkeypatch):

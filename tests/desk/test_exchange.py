@@ -84,7 +84,11 @@ def test_traces_and_measures_as_tables(window, to, tmp_path):
     path = to("measures.csv")
     do(window, "save_measures")
     lines = list(csv.DictReader(path.open()))
-    mine = next(line for line in lines if (line["drill"], line["tune"], line["measure"]) == ("Rooftop hop", "Wren", "jump_height"))
+    mine = next(
+        line
+        for line in lines
+        if (line["drill"], line["tune"], line["measure"]) == ("Rooftop hop", "Wren", "jump_height")
+    )
     assert float(mine["value"]) == window.session.shown[0].readings["jump_height"].value
     assert {line["drill"] for line in lines} == {drill.name for drill in DEMO.drills}
 

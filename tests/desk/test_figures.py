@@ -20,7 +20,10 @@ def spot(view, id: str, tune: str) -> QPoint:
 def point_at(view, at: QPoint) -> None:
     port, nothing = view.viewport(), Qt.MouseButton.NoButton
     where = QPointF(port.mapToGlobal(at))
-    QApplication.sendEvent(port, QMouseEvent(QMouseEvent.Type.MouseMove, QPointF(at), where, nothing, nothing, Qt.KeyboardModifier.NoModifier))
+    QApplication.sendEvent(
+        port,
+        QMouseEvent(QMouseEvent.Type.MouseMove, QPointF(at), where, nothing, nothing, Qt.KeyboardModifier.NoModifier),
+    )
     settle()
 
 

@@ -155,7 +155,9 @@ def test_stick_lanes_are_step_curves_that_are_edited(window, qtbot):
     drag(hands, at, QPoint(at.x() + round(hands.at(20 / 60) - hands.at(0)), at.y() + 60))
     (push,) = edits.pushes_of(hands.take, "stick")
     assert (push.frame, push.x, push.y) == (frame + 20, 1.0, -1.0)
-    QTest.mouseDClick(hands, Qt.MouseButton.LeftButton, pos=QPoint(round(hands.at(push.frame / 60)), hands.spot_of("stick x", 0).y()))
+    QTest.mouseDClick(
+        hands, Qt.MouseButton.LeftButton, pos=QPoint(round(hands.at(push.frame / 60)), hands.spot_of("stick x", 0).y())
+    )
     typed(hands, "5 0.5 0.25")
     assert edits.pushes_of(hands.take, "stick") == ((5, 0.5, 0.25),)
     assert window.session.shown[0].trace["input_x"][7] == 0.5

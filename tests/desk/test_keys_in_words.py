@@ -1,4 +1,5 @@
-"""Keys are named as they are bound; actions act on the page that is shown; names are renamed by a double click; windows fit."""
+"""Keys are named as they are bound; actions act on the page that is shown; names are renamed by a double click; windows
+fit."""
 
 import pytest
 from PySide6.QtCore import QByteArray, QPoint, QRect, QSize, Qt
@@ -40,7 +41,10 @@ def test_words_name_the_keys_in_force(rebound):
 
 
 def test_names_are_never_taken_for_keys(window):
-    assert keyed("“{0}” is removed. Undo ({undo}) brings it back.", "{save} {1}") == "“{save} {1}” is removed. Undo (Ctrl+Z) brings it back."
+    assert (
+        keyed("“{0}” is removed. Undo ({undo}) brings it back.", "{save} {1}")
+        == "“{save} {1}” is removed. Undo (Ctrl+Z) brings it back."
+    )
 
 
 def test_no_word_names_a_key_of_its_own():
@@ -51,13 +55,25 @@ def test_no_word_names_a_key_of_its_own():
 
 def test_on_play_the_keys_of_compare_do_nothing(window):
     page = window.page
-    before = (page.comparing.anchor, page.comparing.differences, page.bar.explain.isChecked(), page.stage.editor.on, window.session.cursor)
+    before = (
+        page.comparing.anchor,
+        page.comparing.differences,
+        page.bar.explain.isChecked(),
+        page.stage.editor.on,
+        window.session.cursor,
+    )
     window.show_page(1)
     settle()
     for key in (Qt.Key.Key_C, Qt.Key.Key_E, Qt.Key.Key_L, Qt.Key.Key_T, Qt.Key.Key_End, Qt.Key.Key_F):
         QTest.keyClick(page.sheet.view, key)
         QTest.keyClick(window, key)
-    assert (page.comparing.anchor, page.comparing.differences, page.bar.explain.isChecked(), page.stage.editor.on, window.session.cursor) == before
+    assert (
+        page.comparing.anchor,
+        page.comparing.differences,
+        page.bar.explain.isChecked(),
+        page.stage.editor.on,
+        window.session.cursor,
+    ) == before
     assert not any(window.actions_by_name[name].isEnabled() for name in COMPARE_ONLY)
     window.show_page(0)
     assert all(window.actions_by_name[name].isEnabled() for name in COMPARE_ONLY)

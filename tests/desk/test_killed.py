@@ -40,7 +40,9 @@ app.exec()
 @pytest.mark.parametrize("seed", range(2 * TIMES))
 def test_a_killed_window_loses_seconds_at_most(seed, tmp_path):
     folders = {f"XDG_{kind}_HOME": str(tmp_path / kind.lower()) for kind in ("STATE", "CONFIG")}
-    process = subprocess.Popen([sys.executable, "-c", EDITS, str(tmp_path)], env=os.environ | folders, stdout=subprocess.PIPE, text=True)
+    process = subprocess.Popen(
+        [sys.executable, "-c", EDITS, str(tmp_path)], env=os.environ | folders, stdout=subprocess.PIPE, text=True
+    )
     assert process.stdout is not None
     done = 0
     for _ in range(random.Random(seed).randrange(150, 200)):

@@ -44,7 +44,8 @@ def test_a_line_between_pixels_is_shared_by_its_neighbours(qapp):
 
 @given(st.floats(0, 2 * np.pi), st.floats(1, 6))
 def test_a_line_is_as_wide_in_every_direction(angle, width):
-    """What is inked of a long line is its length by its width, but for its ends, and a grid of pixels across it (12 % at 45°)."""
+    """What is inked of a long line is its length by its width, but for its ends, and a grid of pixels across it (12 %
+    at 45°)."""
     on, reach = board(90, 90), 30
     dx, dy = np.cos(angle) * reach, np.sin(angle) * reach
     on.line(Points([45 - dx, 45 + dx], [45 - dy, 45 + dy]), PIXELS, INK, width)
@@ -97,8 +98,12 @@ def test_boxes_lie_on_whole_pixels_with_their_rim_inside(qapp):
 
 
 DRAWN = {
-    "a line": lambda on: on.line(Points(np.linspace(5, 115, 40), 40 + 30 * np.sin(np.linspace(0, 6, 40))), PIXELS, INK, 2.0),
-    "a box": lambda on: on.boxes(np.array([[20.0, 70.0, 40.0, 50.0]]), PIXELS, QColor(200, 0, 0), QColor(0, 0, 200, 60)),
+    "a line": lambda on: on.line(
+        Points(np.linspace(5, 115, 40), 40 + 30 * np.sin(np.linspace(0, 6, 40))), PIXELS, INK, 2.0
+    ),
+    "a box": lambda on: on.boxes(
+        np.array([[20.0, 70.0, 40.0, 50.0]]), PIXELS, QColor(200, 0, 0), QColor(0, 0, 200, 60)
+    ),
     "a mark": lambda on: on.marks(look.shape(2, 9), Points([60.0], [60.0]), PIXELS, QColor(0, 120, 0), 1.5, PAPER),
     "a word": lambda on: on.word("A", QPointF(90, 20), 9, INK),
     "a figure": lambda on: on.figure("−12.50", 80, 70, 9, INK),

@@ -220,7 +220,9 @@ def test_the_pad_on_the_screen_moves_the_character_and_shows_the_intent(player, 
     view = player.play.pad.view
     qtbot.waitExposed(view)
     middle = QPoint(round(view.at(0, 0).x()), round(view.at(0, 0).y()))
-    QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(view.at(0.5, 0).x()), middle.y()))
+    QTest.mousePress(
+        view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(view.at(0.5, 0).x()), middle.y())
+    )
     raw = view.raw[0]
     assert raw == pytest.approx(0.5, abs=0.02)
     tune = player.window.session.study.tune("Wren").input
@@ -297,8 +299,13 @@ class SimulatedPad:
         axis = AbsInfo(value=128, min=0, max=255, fuzz=0, flat=15, resolution=0)
         wide = AbsInfo(value=0, min=-32768, max=32767, fuzz=16, flat=128, resolution=0)
         hat = AbsInfo(value=0, min=-1, max=1, fuzz=0, flat=0, resolution=0)
-        axes = [(ecodes.ABS_X, axis), (ecodes.ABS_Y, axis), (ecodes.ABS_RX, wide), (ecodes.ABS_RY, wide)] if sticks else []
-        self._able = {ecodes.EV_KEY: [ecodes.BTN_SOUTH, ecodes.BTN_EAST, ecodes.BTN_TL], ecodes.EV_ABS: [*axes, (ecodes.ABS_HAT0X, hat)]}
+        axes = (
+            [(ecodes.ABS_X, axis), (ecodes.ABS_Y, axis), (ecodes.ABS_RX, wide), (ecodes.ABS_RY, wide)] if sticks else []
+        )
+        self._able = {
+            ecodes.EV_KEY: [ecodes.BTN_SOUTH, ecodes.BTN_EAST, ecodes.BTN_TL],
+            ecodes.EV_ABS: [*axes, (ecodes.ABS_HAT0X, hat)],
+        }
 
     def capabilities(self):
         return self._able
@@ -325,7 +332,8 @@ def test_events_of_a_pad_become_hands():
     pad = Pad(SimulatedPad())
     for kind, code, value in (
         (ecodes.EV_KEY, ecodes.BTN_SOUTH, 1), (ecodes.EV_ABS, ecodes.ABS_X, 255), (ecodes.EV_ABS, ecodes.ABS_Y, 0),
-        (ecodes.EV_ABS, ecodes.ABS_RX, -32768), (ecodes.EV_ABS, ecodes.ABS_HAT0X, -1), (ecodes.EV_SYN, ecodes.SYN_REPORT, 0),
+        (ecodes.EV_ABS, ecodes.ABS_RX, -32768), (ecodes.EV_ABS, ecodes.ABS_HAT0X, -1), (ecodes.EV_SYN,
+        ecodes.SYN_REPORT, 0),
     ):  # fmt: skip
         pad.take(InputEvent(0, 0, kind, code, value))
     assert pad.held.keys == {"jump", "left"}

@@ -11,7 +11,21 @@ from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from tests.often import TIMES
 
-WORDS = (b"true", b"1e999", b"[[[[", b"{}", b"@ByteArray(", b"@Variant(\\0\\0)", b"@Invalid()", b"null", b"-1", b'"x"', b"\xff", b"%%", b"[General]")
+WORDS = (
+    b"true",
+    b"1e999",
+    b"[[[[",
+    b"{}",
+    b"@ByteArray(",
+    b"@Variant(\\0\\0)",
+    b"@Invalid()",
+    b"null",
+    b"-1",
+    b'"x"',
+    b"\xff",
+    b"%%",
+    b"[General]",
+)
 
 
 def settings_file(path) -> bytes:

@@ -150,7 +150,9 @@ def test_figures_are_read_beside_the_numbers(window, hand):
 
 @pytest.mark.parametrize("parameter", [p for p in PARAMETERS if p.kind in ("number", "whole")], ids=lambda p: p.id)
 def test_a_drag_stays_in_the_hard_range_and_texts_read_back(parameter):
-    assert 50 <= (parameter.comfort[1] - parameter.comfort[0]) / drag_step(parameter) <= 601 or parameter.kind == "whole"
+    assert (
+        50 <= (parameter.comfort[1] - parameter.comfort[0]) / drag_step(parameter) <= 601 or parameter.kind == "whole"
+    )
     for steps in (-1e9, -7, 0, 7, 1e9):
         value = dragged(parameter, parameter.default, steps)
         assert parameter.low <= value <= parameter.high

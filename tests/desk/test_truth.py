@@ -1,4 +1,5 @@
-"""What is on the screen is what would be painted anew, whatever was done; and whatever way leads to a look, a size, a drill."""
+"""What is on the screen is what would be painted anew, whatever was done; and whatever way leads to a look, a size, a
+drill."""
 
 import random
 
@@ -39,7 +40,11 @@ class Doing:
         session = self.window.session
         tune = self.random.choice([tune for _, tune in session.tunes])
         id = self.random.choice(NUMBERS)
-        if not session.is_hidden(tune) and not tune.snapshot_of and self.window.page.sheet.view.cell(id, tune.name).isValid():
+        if (
+            not session.is_hidden(tune)
+            and not tune.snapshot_of
+            and self.window.page.sheet.view.cell(id, tune.name).isValid()
+        ):
             self.hand.drag(id, tune.name, self.random.randint(-40, 40) or 5, release=False)
             settle()
             self.hand.release()
@@ -64,10 +69,21 @@ class Doing:
 
     def do_wheel(self) -> None:
         page = self.window.page
-        port = self.random.choice([page.stage.plot.viewport(), *(strip.plot.viewport() for strip in page.strips.strips), page.hands])
+        port = self.random.choice(
+            [page.stage.plot.viewport(), *(strip.plot.viewport() for strip in page.strips.strips), page.hands]
+        )
         at, turn = QPointF(port.rect().center()), QPoint(0, self.random.choice([-120, 120]))
         keys = self.random.choice([Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier])
-        sent = QWheelEvent(at, QPointF(port.mapToGlobal(at)), QPoint(), turn, Qt.MouseButton.NoButton, keys, Qt.ScrollPhase.NoScrollPhase, False)
+        sent = QWheelEvent(
+            at,
+            QPointF(port.mapToGlobal(at)),
+            QPoint(),
+            turn,
+            Qt.MouseButton.NoButton,
+            keys,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
         QApplication.sendEvent(port, sent)
 
     def do_pan_the_stage(self) -> None:
@@ -163,9 +179,23 @@ def opened(qtbot, palette=look.DAY, drill="Quay sprint", scale=1.0) -> Window:
     "way",
     [
         lambda window: window.actions_by_name["night"].trigger(),
-        lambda window: (window.show_page(1), settle(), window.actions_by_name["night"].trigger(), settle(), window.show_page(0)),
-        lambda window: (window.actions_by_name["larger"].trigger(), window.actions_by_name["night"].trigger(), window.actions_by_name["smaller"].trigger()),
-        lambda window: (window.session.choose_drill("Otter"), window.session.choose_drill("Stick sweep"), window.actions_by_name["night"].trigger()),
+        lambda window: (
+            window.show_page(1),
+            settle(),
+            window.actions_by_name["night"].trigger(),
+            settle(),
+            window.show_page(0),
+        ),
+        lambda window: (
+            window.actions_by_name["larger"].trigger(),
+            window.actions_by_name["night"].trigger(),
+            window.actions_by_name["smaller"].trigger(),
+        ),
+        lambda window: (
+            window.session.choose_drill("Otter"),
+            window.session.choose_drill("Stick sweep"),
+            window.actions_by_name["night"].trigger(),
+        ),
     ],
 )
 def test_a_night_that_falls_is_the_night_of_a_window_opened_then(qtbot, way):

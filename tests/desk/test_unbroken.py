@@ -1,4 +1,5 @@
-"""What an attack on the window has found stays mended: edits that could not be read again, undo in a drag, numbers in other languages."""
+"""What an attack on the window has found stays mended: edits that could not be read again, undo in a drag, numbers in
+other languages."""
 
 import gc
 import sys
@@ -102,7 +103,17 @@ def test_undo_in_the_middle_of_a_press_ends_it(window):
     assert window.session.study == opened
 
 
-NUMBERS = {"32.5": 32.5, "32,5": 32.5, "−3": -3.0, "1e3": 1000.0, ".5": 0.5, "1.000,5": None, "": None, "٣": None, "nan": None}
+NUMBERS = {
+    "32.5": 32.5,
+    "32,5": 32.5,
+    "−3": -3.0,
+    "1e3": 1000.0,
+    ".5": 0.5,
+    "1.000,5": None,
+    "": None,
+    "٣": None,
+    "nan": None,
+}
 
 
 @pytest.mark.parametrize(("text", "number"), NUMBERS.items())
@@ -204,7 +215,9 @@ def test_a_name_without_its_ending_asks_before_it_takes_the_place_of_a_file(wind
     there = tmp_path / "quay.json"
     there.write_text("precious")
     asked, answers = [], [1, 0]
-    monkeypatch.setattr(window.documents, "ask", lambda title, question, *choices: asked.append(question) or answers.pop(0))
+    monkeypatch.setattr(
+        window.documents, "ask", lambda title, question, *choices: asked.append(question) or answers.pop(0)
+    )
     chosen_in_the_dialog(monkeypatch, tmp_path / "quay")
     assert not window.documents.save_as()
     assert there.read_text() == "precious"
@@ -216,9 +229,13 @@ def test_a_name_without_its_ending_asks_before_it_takes_the_place_of_a_file(wind
 
 
 @pytest.mark.parametrize("letters", ["w" * 300, "ü" * 140, "w" * 250])
-def test_a_name_that_no_folder_takes_is_said_before_and_a_shorter_one_is_offered(window, monkeypatch, tmp_path, letters):
+def test_a_name_that_no_folder_takes_is_said_before_and_a_shorter_one_is_offered(
+    window, monkeypatch, tmp_path, letters
+):
     asked, answers = [], [1, 0]
-    monkeypatch.setattr(window.documents, "ask", lambda title, question, *choices: asked.append(question) or answers.pop(0))
+    monkeypatch.setattr(
+        window.documents, "ask", lambda title, question, *choices: asked.append(question) or answers.pop(0)
+    )
     chosen_in_the_dialog(monkeypatch, tmp_path / f"{letters}.json")
     assert not window.documents.save_as()
     assert list(tmp_path.iterdir()) == []
@@ -251,7 +268,9 @@ def test_the_frame_cursor_can_move_while_a_tune_goes(window):
     window.session.choose_drill("Rooftop hop")
     told = []
     # Who listens first moves the cursor, before the marks have been read off anew.
-    window.session.study_changed.connect(lambda: (window.session.set_cursor(20), told.append(window.page.transport.next.text())))
+    window.session.study_changed.connect(
+        lambda: (window.session.set_cursor(20), told.append(window.page.transport.next.text()))
+    )
     for name in [tune.name for tune in window.session.study.tunes if tune.view == "side"]:
         window.session.alter("Remove", lambda study, name=name: editing.without_tune(study, name))
         settle()

@@ -1,4 +1,5 @@
-"""Every word that can be seen: whole or shortened with a tooltip, none over another, in the font, of enough contrast."""
+"""Every word that can be seen: whole or shortened with a tooltip, none over another, in the font, of enough
+contrast."""
 
 from datetime import datetime
 from types import SimpleNamespace
@@ -38,10 +39,22 @@ def full_study():
     """Six tunes, one with a long name, and a drill with one."""
     study = shipped_study("harbour")
     for number in range(4):
-        tune = study.tune("Wren").put("drive.top_speed", 1234.5 + number).model_copy(update={"name": f"Wren {number}" if number else LONG})
+        tune = (
+            study.tune("Wren")
+            .put("drive.top_speed", 1234.5 + number)
+            .model_copy(update={"name": f"Wren {number}" if number else LONG})
+        )
         study = with_new_tune(study, tune)
-    drills = (study.drills[0], study.drills[2].model_copy(update={"name": "Rooftop hop between the chandler's and the net loft"}), *study.drills[3:])
-    return with_milestone(study.model_copy(update={"drills": drills, "name": "Harbour couriers of the second spring tide"}), LONG, "2026-03-01T10:00:00+00:00")
+    drills = (
+        study.drills[0],
+        study.drills[2].model_copy(update={"name": "Rooftop hop between the chandler's and the net loft"}),
+        *study.drills[3:],
+    )
+    return with_milestone(
+        study.model_copy(update={"drills": drills, "name": "Harbour couriers of the second spring tide"}),
+        LONG,
+        "2026-03-01T10:00:00+00:00",
+    )
 
 
 @pytest.fixture
@@ -120,7 +133,11 @@ def dialogs(window: Window):
     """Every dialog and panel, shown."""
     session = window.session
     tune = session.tunes[0][1]
-    found = [SimpleNamespace(study=session.study, at=datetime.now().astimezone().isoformat(), origin="/home/otter/studies/harbour.json")] * 3
+    found = [
+        SimpleNamespace(
+            study=session.study, at=datetime.now().astimezone().isoformat(), origin="/home/otter/studies/harbour.json"
+        )
+    ] * 3
     yield NewStudy(window)
     hand_over = HandOver(session, tune, window)
     yield hand_over
@@ -131,7 +148,12 @@ def dialogs(window: Window):
     yield Rates(session, tune, window)
     yield Preferences(window.actions_by_name, False, 1.0, 2, window)
     yield History(session, window)
-    yield ImportLog(session, SimpleNamespace(name="quay-2026-03-01.csv", stem="quay-2026-03-01"), trace_text(session.shown[0].trace), window)
+    yield ImportLog(
+        session,
+        SimpleNamespace(name="quay-2026-03-01.csv", stem="quay-2026-03-01"),
+        trace_text(session.shown[0].trace),
+        window,
+    )
     yield RecoveryDialog(found, window)
     yield TroubleDialog("ValueError: what", "Traceback\n  line\n", [SimpleNamespace(name="a")], window)
     yield Bindings(window.page.play.keyboard, window.page.play.pads, {}, window)
@@ -163,7 +185,9 @@ def test_words_of_dialogs_and_their_contrast(opened, monkeypatch, scale, palette
         picture = pixels_of(dialog.grab().toImage())
         faults += [f"{name}: {fault}" for fault in faults_of(dialog, words)]
         read = [word for word in words if word.seen.isValid() and word.widget.isEnabled()]
-        faults += [f"{name}: pale: “{word.text}” in {word.color.name()}" for word in read if contrast_of(word, picture) < 4.5]
+        faults += [
+            f"{name}: pale: “{word.text}” in {word.color.name()}" for word in read if contrast_of(word, picture) < 4.5
+        ]
         dialog.close()
         dialog.deleteLater()
     assert not faults, "\n".join(dict.fromkeys(faults))
@@ -185,7 +209,9 @@ def test_every_list_and_menu_that_drops_down_can_be_read(opened, scale, palette)
         words, picture = words_of(popup), pixels_of(popup.grab().toImage())
         assert words, name
         faults.extend(f"{name}: {fault}" for fault in faults_of(popup, words))
-        faults.extend(f"{name}: pale: “{word.text}”" for word in words if word.seen.isValid() and contrast_of(word, picture) < 4.5)
+        faults.extend(
+            f"{name}: pale: “{word.text}”" for word in words if word.seen.isValid() and contrast_of(word, picture) < 4.5
+        )
         assert popup.screen().geometry().contains(popup.geometry()), name
 
     for _page in range(2):

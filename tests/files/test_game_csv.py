@@ -13,19 +13,34 @@ ROWS = [(n, n / 60, 100 + 1.6 * n, 50 - 3.2 * n, 1.6, -3.2) for n in range(40)]
 
 
 def text_of(columns, names, *, delimiter=",", comma=False, header=True):
-    cells = [[f"{row[column]:.6f}".replace(".", ",") if comma else f"{row[column]:.6f}" for column in columns] for row in ROWS]
+    cells = [
+        [f"{row[column]:.6f}".replace(".", ",") if comma else f"{row[column]:.6f}" for column in columns]
+        for row in ROWS
+    ]
     lines = ([names] if header else []) + cells
     return "\n".join(delimiter.join(line) for line in lines) + "\n"
 
 
 VARIETIES = {
-    "plain": (text_of((0, 2, 3, 4, 5), ["frame", "x", "y", "vx", "vy"]), {"frame": 0, "x": 1, "y": 2, "vx": 3, "vy": 4}),
+    "plain": (
+        text_of((0, 2, 3, 4, 5), ["frame", "x", "y", "vx", "vy"]),
+        {"frame": 0, "x": 1, "y": 2, "vx": 3, "vy": 4},
+    ),
     "names of another kind": (text_of((1, 2, 3), ["Time (s)", "Pos X", "Position.Y"]), {"time": 0, "x": 1, "y": 2}),
-    "semicolons and commas": (text_of((0, 2, 3), ["Frame", "X", "Y"], delimiter=";", comma=True), {"frame": 0, "x": 1, "y": 2}),
+    "semicolons and commas": (
+        text_of((0, 2, 3), ["Frame", "X", "Y"], delimiter=";", comma=True),
+        {"frame": 0, "x": 1, "y": 2},
+    ),
     "tabs": (text_of((1, 2, 3, 5), ["t", "x", "y", "vel_y"], delimiter="\t"), {"time": 0, "x": 1, "y": 2, "vy": 3}),
     "no names, time first": (text_of((1, 2, 3), [], header=False), {"time": 0, "x": 1, "y": 2}),
-    "no names, frame first": (text_of((0, 2, 3, 4, 5), [], header=False), {"frame": 0, "x": 1, "y": 2, "vx": 3, "vy": 4}),
-    "spaces and a comment": ("# log of the yard\n" + text_of((0, 2, 3), ["n", "x", "y"], delimiter="  "), {"frame": 0, "x": 1, "y": 2}),
+    "no names, frame first": (
+        text_of((0, 2, 3, 4, 5), [], header=False),
+        {"frame": 0, "x": 1, "y": 2, "vx": 3, "vy": 4},
+    ),
+    "spaces and a comment": (
+        "# log of the yard\n" + text_of((0, 2, 3), ["n", "x", "y"], delimiter="  "),
+        {"frame": 0, "x": 1, "y": 2},
+    ),
     "columns nobody asked for": (text_of((0, 0, 2, 3), ["frame", "lives", "x", "y"]), {"frame": 0, "x": 2, "y": 3}),
 }
 
@@ -49,8 +64,16 @@ def test_units_are_those_in_which_the_log_is_as_large_as_ours(pixels, sign, per)
     """The same jump, in another game's numbers: scale, direction and velocities are all told by their size."""
     time = np.arange(60) / 60
     x, y = 6 * time, 6 * time - 9 * time**2
-    rows = zip(pixels * x, sign * pixels * y, pixels / per * np.full(60, 6.0), sign * pixels / per * (6 - 18 * time), strict=True)
-    text = "frame,x,y,vx,vy\n" + "".join(f"{n},{','.join(f'{value:.5f}' for value in row)}\n" for n, row in enumerate(rows))
+    rows = zip(
+        pixels * x,
+        sign * pixels * y,
+        pixels / per * np.full(60, 6.0),
+        sign * pixels / per * (6 - 18 * time),
+        strict=True,
+    )
+    text = "frame,x,y,vx,vy\n" + "".join(
+        f"{n},{','.join(f'{value:.5f}' for value in row)}\n" for n, row in enumerate(rows)
+    )
     layout = with_likely_units(text, guess(text, Conventions()), 1.1 * x, 0.9 * y)
     assert (layout.pixels_per_unit, layout.y_down, layout.per_frame) == (pixels, sign < 0, per == 60)
 
@@ -94,4 +117,9 @@ def test_faults_name_the_row(text, reason):
 @pytest.mark.parametrize("pixels", [0.0, -1.0, 1e-320, 1e-9, float("nan")])
 def test_a_unit_without_pixels_is_refused(pixels):
     with pytest.raises(Refused, match="pixels in a unit must be more than 0"):
-        logged("t,x,y\n0,1,2\n0.1,2,3\n", Layout(pixels_per_unit=pixels, columns={"time": 0, "x": 1, "y": 2}), "log", "drill")
+        logged(
+            "t,x,y\n0,1,2\n0.1,2,3\n",
+            Layout(pixels_per_unit=pixels, columns={"time": 0, "x": 1, "y": 2}),
+            "log",
+            "drill",
+        )

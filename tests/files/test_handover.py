@@ -54,8 +54,10 @@ def test_rates_and_angles_by_hand():
 
 def conventions():
     return st.builds(
-        Conventions, pixels_per_unit=st.floats(0.01, 1000), y_down=st.booleans(), per=st.sampled_from(list(Per)), rate=st.floats(1, 1000),
-        angle=st.sampled_from(list(Angle)), names=st.sampled_from([{}, {"drive.top_speed": "MaxRun", "jump.repeat": "again"}]),
+        Conventions, pixels_per_unit=st.floats(0.01, 1000), y_down=st.booleans(), per=st.sampled_from(list(Per)),
+        rate=st.floats(1, 1000),
+        angle=st.sampled_from(list(Angle)), names=st.sampled_from([{}, {"drive.top_speed": "MaxRun",
+        "jump.repeat": "again"}]),
     )  # fmt: skip
 
 
@@ -68,7 +70,9 @@ def tunes():
         return base
 
     numbers = [parameter.id for parameter in PARAMETERS if parameter.kind == "number" and "side" in parameter.views]
-    return st.builds(changed, st.dictionaries(st.sampled_from(numbers), st.integers(0, 10**6), max_size=8), st.just(WREN))
+    return st.builds(
+        changed, st.dictionaries(st.sampled_from(numbers), st.integers(0, 10**6), max_size=8), st.just(WREN)
+    )
 
 
 @pytest.mark.parametrize("format", FORMATS)
@@ -80,7 +84,9 @@ def test_every_format_reads_back_to_the_same_numbers(format, tune, game):
     assert set(back.values) == {figure.parameter.id for figure in figures(tune, game)}
     for id, value in back.values.items():
         # 15 digits are printed: half a unit of the last one, and the conversions' own roundings.
-        assert value == (pytest.approx(tune.get(id), rel=6e-15, abs=0) if isinstance(value, float) else tune.get(id)), id
+        assert value == (pytest.approx(tune.get(id), rel=6e-15, abs=0) if isinstance(value, float) else tune.get(id)), (
+            id
+        )
 
 
 def test_the_formats_are_what_they_say():
@@ -109,7 +115,11 @@ def test_the_persons_own_names_stand_everywhere():
 
 @pytest.mark.parametrize(
     ("names", "reason"),
-    [({"drive.top_sped": "x"}, "no number of a tune"), ({"drive.top_speed": "friction"}, "one name for two"), ({"drive.top_speed": "max speed"}, "pattern")],
+    [
+        ({"drive.top_sped": "x"}, "no number of a tune"),
+        ({"drive.top_speed": "friction"}, "one name for two"),
+        ({"drive.top_speed": "max speed"}, "pattern"),
+    ],
 )
 def test_names_that_will_not_do_are_refused(names, reason):
     with pytest.raises(ValueError, match=reason):
@@ -117,7 +127,9 @@ def test_names_that_will_not_do_are_refused(names, reason):
 
 
 def test_a_programmers_own_lines_are_understood():
-    text = "local t = {\n top_speed = 3.5, -- px\n jump_speed = -7,\n}\nfriction = 0.5f;\nspend_grace = False\nhop = 3\n"
+    text = (
+        "local t = {\n top_speed = 3.5, -- px\n jump_speed = -7,\n}\nfriction = 0.5f;\nspend_grace = False\nhop = 3\n"
+    )
     read = read_numbers(text, GAME)
     assert read.values["drive.top_speed"] == pytest.approx(3.5 * 60 / 32)
     assert read.values["jump.jump_speed"] == pytest.approx(7 * 60 / 32)
@@ -127,7 +139,7 @@ def test_a_programmers_own_lines_are_understood():
 
 
 def test_what_is_not_allowed_is_refused_by_name():
-    with pytest.raises(Refused, match="top_speed: \"fast\" is not allowed"):
+    with pytest.raises(Refused, match='top_speed: "fast" is not allowed'):
         read_numbers('top_speed = "fast"', GAME)
     with pytest.raises(Refused, match="Top speed: -1"):
         with_numbers(Tune(name="x"), {"drive.top_speed": -1.0})
@@ -140,16 +152,22 @@ def test_what_is_not_allowed_is_refused_by_name():
 HOSTILE = st.one_of(
     st.text(min_size=1, max_size=60).filter(str.strip),
     st.sampled_from([
-        "coding: unicode_escape \\nopen('x','w')\\n#", "*/ int main(void) { return 1; } /*", "a */", "]] os.execute('x') --[[", "\x00\x07", "a\u2028b\x85c",
-        "*\\/", "??/", "class", "None", "int", "9 lives", "=1+1", "a\rb = 1", "/*", "vim: set modeline", "Ünïcode → “x”",
+        "coding: unicode_escape \\nopen('x','w')\\n#", "*/ int main(void) { return 1; } /*", "a */",
+        "]] os.execute('x') --[[", "\x00\x07", "a\u2028b\x85c",
+        "*\\/", "??/", "class", "None", "int", "9 lives", "=1+1", "a\rb = 1", "/*", "vim: set modeline",
+        "Ünïcode → “x”",
     ]),
 )  # fmt: skip
-GAME_NAMES = st.sampled_from(["top_speed", "None", "class", "int", "def", "double", "string", "for", "end", "MaxRun", "Wren"])
+GAME_NAMES = st.sampled_from(
+    ["top_speed", "None", "class", "int", "def", "double", "string", "for", "end", "MaxRun", "Wren"]
+)
 
 
 def without_comments(code):
     """As the preprocessor of C takes them out."""
-    return re.sub(r"/\*.*?\*/", " ", code, flags=re.DOTALL).replace("#include <stdbool.h>", "typedef int bool; enum { true_ = 1 };")
+    return re.sub(r"/\*.*?\*/", " ", code, flags=re.DOTALL).replace(
+        "#include <stdbool.h>", "typedef int bool; enum { true_ = 1 };"
+    )
 
 
 @given(HOSTILE, GAME_NAMES)
@@ -166,11 +184,21 @@ def test_hostile_names_stay_words_in_every_language(name, game):
     tree = ast.parse(texts["python"].encode())
     assert len(tree.body) == numbers
     assert all(isinstance(line, ast.Assign) and isinstance(line.value, ast.Constant) for line in tree.body)
-    declared = CParser().parse(without_comments(texts["c"]).replace("true", "1").replace("false", "0").replace("enum { 1_ = 1 };", "")).ext
+    declared = (
+        CParser()
+        .parse(without_comments(texts["c"]).replace("true", "1").replace("false", "0").replace("enum { 1_ = 1 };", ""))
+        .ext
+    )
     assert len([each for each in declared if type(each).__name__ == "Decl" and each.init is not None]) == numbers
-    assert all(re.fullmatch(r"--.*|return \{|\}||  (\w+|\[\"\w+\"\]) = (\"\w*\"|[-\w.+]+), --.*", line) for line in texts["lua"].split("\n"))
+    assert all(
+        re.fullmatch(r"--.*|return \{|\}||  (\w+|\[\"\w+\"\]) = (\"\w*\"|[-\w.+]+), --.*", line)
+        for line in texts["lua"].split("\n")
+    )
     sharp = texts["csharp"].split("\n")
-    assert all(re.fullmatch(r"//.*|public static class \w+|\{|\}||    public const \w+ \w+ = (\"\w*\"|[-\w.+]+); //.*", line) for line in sharp)
+    assert all(
+        re.fullmatch(r"//.*|public static class \w+|\{|\}||    public const \w+ \w+ = (\"\w*\"|[-\w.+]+); //.*", line)
+        for line in sharp
+    )
     written = next(line.split()[3] for line in sharp if line.startswith("public"))
     assert written not in [line.split()[3] for line in sharp if line.startswith("    public")]
     for id in FORMATS:

@@ -27,7 +27,9 @@ def read_or_refused(text) -> bool:
         study = parse_study(text, "damaged.json")
     except Refused as refused:
         assert refused.faults
-        assert all(fault.startswith("damaged.json") and "\n" not in fault and len(fault) < 2000 for fault in refused.faults)
+        assert all(
+            fault.startswith("damaged.json") and "\n" not in fault and len(fault) < 2000 for fault in refused.faults
+        )
         return False
     assert isinstance(study, Study)
     return True
@@ -108,7 +110,11 @@ def test_an_older_version_is_migrated_step_by_step(monkeypatch):
         return {("name" if key == "title" else key): value for key, value in document.items()}
 
     monkeypatch.setitem(study_json.MIGRATIONS, -1, lambda document: document | {"title": document["heading"]})
-    monkeypatch.setitem(study_json.MIGRATIONS, 0, lambda document: {key: value for key, value in renamed(document).items() if key != "heading"})
+    monkeypatch.setitem(
+        study_json.MIGRATIONS,
+        0,
+        lambda document: {key: value for key, value in renamed(document).items() if key != "heading"},
+    )
     study = parse_study('{"format": "cinetica-study", "version": -1, "heading": "Old"}', "x")
     assert (study.name, study.version) == ("Old", 1)
     with pytest.raises(Refused, match="name"):
@@ -138,7 +144,19 @@ def test_damaged_logs_are_read_or_refused():
     assert 0 < read < 400 * TIMES
 
 
-NOTHING = ("", "\n\n", "a", '"', "1\n2\n3\n", "x,y\n", "x,y\n1,2\n", "x,y\nnan,1\n2,3\n", "x,y\n1e400,1\n2,3\n", "time,x\n0,1\n0,2\n", "," * 10000)
+NOTHING = (
+    "",
+    "\n\n",
+    "a",
+    '"',
+    "1\n2\n3\n",
+    "x,y\n",
+    "x,y\n1,2\n",
+    "x,y\nnan,1\n2,3\n",
+    "x,y\n1e400,1\n2,3\n",
+    "time,x\n0,1\n0,2\n",
+    "," * 10000,
+)
 
 
 @pytest.mark.parametrize("text", NOTHING)
@@ -147,7 +165,10 @@ def test_logs_that_say_nothing_are_refused(text):
         logged(text, guess(text, Conventions()), "log", "drill")
 
 
-@pytest.mark.parametrize(("text", "reason"), [("1," * 5_000_000, "a line of more"), (("1," * 300 + "1\n") * 12_000, "cells"), ("1,2\n" * 200_010, "rows")])
+@pytest.mark.parametrize(
+    ("text", "reason"),
+    [("1," * 5_000_000, "a line of more"), (("1," * 300 + "1\n") * 12_000, "cells"), ("1,2\n" * 200_010, "rows")],
+)
 def test_logs_that_would_fill_the_memory_are_refused(text, reason):
     with pytest.raises(Refused, match=reason):
         logged(text, Layout(header=False, columns={"x": 0, "y": 1}), "log", "drill")

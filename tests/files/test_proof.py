@@ -76,7 +76,8 @@ def test_a_log_that_leaves_says_where_what_and_by_how_much(path, tmp_path):
     log.write_text(log_of("Wren", gravity__gravity=41.0))
     result = run("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop")
     assert result.exit_code == 1
-    # Worked out: a twentieth of a unit is lost in the sum of gravity, so heights part while the hop is under way, and y is the first.
+    # Worked out: a twentieth of a unit is lost in the sum of gravity, so heights part while the hop is under way, and y
+    # is the first.
     jumped = STUDY.drill("Rooftop hop").take.keys.jump[0].start
     frame = int(result.output.split("at frame ")[1].split()[0])
     assert jumped < frame < jumped + 40
@@ -102,12 +103,21 @@ def test_the_first_row_off_is_the_first(path, tmp_path):
 def test_a_log_by_time_without_frames_is_understood(path, tmp_path):
     trace = simulate(STUDY.tune("Wren"), STUDY.drill("Quay sprint"), STUDY.clock)
     log = tmp_path / "game.csv"
-    log.write_text("t;x\n" + "".join(f"{time:.4f};{32 * x:.6f}\n" for time, x in zip(trace["time"][1:], trace["x"][1:], strict=True)))
+    log.write_text(
+        "t;x\n"
+        + "".join(f"{time:.4f};{32 * x:.6f}\n" for time, x in zip(trace["time"][1:], trace["x"][1:], strict=True))
+    )
     assert run("check", path, log, "--tune", "Wren", "--drill", "Quay sprint", "--tolerance", "0.001").exit_code == 0
 
 
 @pytest.mark.parametrize(
-    ("text", "reason"), [("", "empty"), ("frame,x\n0,a\n", "fewer than two"), ("frame,x\n0,1\n1,b\n", "row 3: x"), ("frame,x\n-1,1\n0,2\n", "whole frames")]
+    ("text", "reason"),
+    [
+        ("", "empty"),
+        ("frame,x\n0,a\n", "fewer than two"),
+        ("frame,x\n0,1\n1,b\n", "row 3: x"),
+        ("frame,x\n-1,1\n0,2\n", "whole frames"),
+    ],
 )
 def test_a_log_that_cannot_be_read_is_refused_by_name(path, tmp_path, text, reason):
     log = tmp_path / "game.csv"
@@ -146,8 +156,14 @@ def test_somebody_who_has_only_the_page_can_write_the_tick():
     page = "\n".join(rule for step in recipe(wren, [drill], study.clock, study.conventions) for rule in step.rules)
     h = 1 / number_in(page, "is 1/")
     top, jump, cut = number_in(page, "S = "), number_in(page, "Then v.up = "), number_in(page, "once: v.up = ")
-    acceleration, friction = (number_in(page, f"{words} by at most") for words in ("moves toward S · w.x", "moves toward 0"))
-    air, gravity, falling = number_in(page, "accelerations are times"), number_in(page, "g = "), number_in(page, "Times")
+    acceleration, friction = (
+        number_in(page, f"{words} by at most") for words in ("moves toward S · w.x", "moves toward 0")
+    )
+    air, gravity, falling = (
+        number_in(page, "accelerations are times"),
+        number_in(page, "g = "),
+        number_in(page, "Times"),
+    )
     terminal, buffer = number_in(page, "falls no faster than"), number_in(page, "since_press ≤")
     trace = simulate(wren, drill, study.clock)
     x = y = vx = vy = 0.0
@@ -171,7 +187,9 @@ def test_somebody_who_has_only_the_page_can_write_the_tick():
         if grounded:
             y, vy, open_hop = 0.0, 0.0, False
         since_press, held_before = since_press + h, held
-        assert (x, y, vx, vy) == pytest.approx(tuple(float(trace[name][row]) for name in ("x", "y", "vx", "vy")), abs=1e-9), row
+        assert (x, y, vx, vy) == pytest.approx(
+            tuple(float(trace[name][row]) for name in ("x", "y", "vx", "vy")), abs=1e-9
+        ), row
 
 
 def test_every_law_and_choice_has_its_own_words():
@@ -182,7 +200,10 @@ def test_every_law_and_choice_has_its_own_words():
         for parameter in PARAMETERS:
             for option in parameter.choices(view) if parameter.kind == "choice" else ():
                 tune = plain.put(parameter.id, option.id)
-                if not parameter.matters(view, tune.values()) or parameter.id in ("input.dead_zone_shape", "drive.form"):
+                if not parameter.matters(view, tune.values()) or parameter.id in (
+                    "input.dead_zone_shape",
+                    "drive.form",
+                ):
                     continue
                 said.setdefault(parameter.id, {})[option.id] = recipe(tune, drills, STUDY.clock, Conventions())
         assert len(said) > 5
@@ -196,6 +217,7 @@ def test_drills_of_like_names_have_files_of_their_own(tmp_path):
     study = STUDY.model_copy(update={"drills": tuple(drill.model_copy(update={"name": name}) for name in names)})
     written = write_proof(study, study.tune("Wren"), tmp_path)
     assert len({path.name.lower() for path in written if path.parent.name == "hands"}) == len(names)
+
 
 def test_a_proof_without_a_drill_is_refused(tmp_path):
     from cinetica.files.reading import Refused

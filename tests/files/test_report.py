@@ -53,7 +53,9 @@ def test_a_curve_in_the_figure_is_the_trace():
 def test_bramble_is_dashed_and_wren_is_not():
     drill = STUDY.drill("Quay sprint")
     lines = list(ET.fromstring(curves_svg(drill, traces_of(drill))).iter(f"{SVG}polyline"))
-    dashes = {ink: {line.get("stroke-dasharray") for line in lines if line.get("stroke") == ink} for ink in DAY.inks[:2]}
+    dashes = {
+        ink: {line.get("stroke-dasharray") for line in lines if line.get("stroke") == ink} for ink in DAY.inks[:2]
+    }
     assert dashes[DAY.inks[0]] == {None}
     assert dashes[DAY.inks[1]] == {" ".join(f"{2 * length:g}" for length in DASHES[1])}
 

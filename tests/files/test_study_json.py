@@ -32,15 +32,35 @@ def test_what_is_left_out_has_its_default():
 @pytest.mark.parametrize(
     ("changed", "place", "reason"),
     [
-        ({"tunes": [{"name": "Wren", "drive": {"top_sped": 8}}]}, "tunes[0] (Wren).drive.top_sped", "did you mean top_speed"),
-        ({"tunes": [{"name": "Wren", "drive": {"top_speed": "fast"}}]}, "tunes[0] (Wren).drive.top_speed", "a number from 0 to"),
-        ({"tunes": [{"name": "Wren", "drive": {"top_speed": 1e300}}]}, "tunes[0] (Wren).drive.top_speed", "a number from 0 to"),
+        (
+            {"tunes": [{"name": "Wren", "drive": {"top_sped": 8}}]},
+            "tunes[0] (Wren).drive.top_sped",
+            "did you mean top_speed",
+        ),
+        (
+            {"tunes": [{"name": "Wren", "drive": {"top_speed": "fast"}}]},
+            "tunes[0] (Wren).drive.top_speed",
+            "a number from 0 to",
+        ),
+        (
+            {"tunes": [{"name": "Wren", "drive": {"top_speed": 1e300}}]},
+            "tunes[0] (Wren).drive.top_speed",
+            "a number from 0 to",
+        ),
         ({"tunes": [{"name": "Wren", "drive": {"law": "glide"}}]}, "tunes[0] (Wren).drive.law", "one of instant, ramp"),
         ({"tunes": [{"name": " "}]}, "tunes[0]", "name"),
         ({"tunes": [{"name": "Wren"}, {"name": "Wren"}]}, "tunes", "two of the same name"),
-        ({"drills": [{"name": "x", "take": {"keys": {"right": [[9, 5]]}}}]}, "drills[0] (x).take.keys.right[0]", "from before to"),
+        (
+            {"drills": [{"name": "x", "take": {"keys": {"right": [[9, 5]]}}}]},
+            "drills[0] (x).take.keys.right[0]",
+            "from before to",
+        ),
         ({"drills": [{"name": "x", "take": {"length": 10**9}}]}, "drills[0] (x).take.length", "less than or equal"),
-        ({"drills": [{"name": "x", "course": {"solids": [[3, 0, 1, 1]]}}]}, "drills[0] (x).course.solids[0]", "left < right"),
+        (
+            {"drills": [{"name": "x", "course": {"solids": [[3, 0, 1, 1]]}}]},
+            "drills[0] (x).course.solids[0]",
+            "left < right",
+        ),
         ({"clock": {"tick_rate": 0}}, "clock.tick_rate", "a number from 1 to"),
         ({"version": 2}, "study.json", "newer"),
         ({"format": "other"}, "format", "cinetica-study"),
@@ -59,7 +79,9 @@ def test_every_fault_has_its_line():
     assert faults(tunes=many)[-1].endswith("and 30 more faults")
 
 
-@pytest.mark.parametrize("content", [b"", b"{", b"[]", b"null", b"\xff\xfe", b'{"format": NaN}', b"[" * 100_000, b'{"a":' * 50_000])
+@pytest.mark.parametrize(
+    "content", [b"", b"{", b"[]", b"null", b"\xff\xfe", b'{"format": NaN}', b"[" * 100_000, b'{"a":' * 50_000]
+)
 def test_what_is_no_study_is_refused(content):
     with pytest.raises(Refused) as refused:
         parse_study(content, "study.json")

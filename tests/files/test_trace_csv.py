@@ -24,7 +24,33 @@ def test_a_trace_reads_back_to_the_same_bits():
 
 def test_the_columns_are_the_contract():
     assert TRACE.names == tuple(
-        ["tick", "time", "dt", "input_x", "input_y", "intent_x", "intent_y", "jump_held", "modifier_held", "x", "y", "vx", "vy", "ax", "ay", "speed", "facing", "bank", "look_yaw", "look_pitch", "state", "since_ground", "since_press", "overlap", "marks"]
+        [
+            "tick",
+            "time",
+            "dt",
+            "input_x",
+            "input_y",
+            "intent_x",
+            "intent_y",
+            "jump_held",
+            "modifier_held",
+            "x",
+            "y",
+            "vx",
+            "vy",
+            "ax",
+            "ay",
+            "speed",
+            "facing",
+            "bank",
+            "look_yaw",
+            "look_pitch",
+            "state",
+            "since_ground",
+            "since_press",
+            "overlap",
+            "marks",
+        ]
     )
 
 

@@ -30,7 +30,8 @@ def test_damaged_machine_code_in_the_cache_is_seen_before_it_is_called(tmp_path,
 
 
 def test_where_nothing_can_be_kept_it_is_compiled_all_the_same_and_that_is_said():
-    """In a process of its own, with no place that can be written, and the compiler's work put aside: it takes twenty seconds."""
+    """In a process of its own, with no place that can be written, and the compiler's work put aside: it takes twenty
+    seconds."""
     program = """
 import pathlib
 from cinetica.machine.code import NEVER_CALLED
@@ -52,11 +53,16 @@ def test_versions_that_take_turns_keep_theirs(tmp_path):
         os.utime(tmp_path / f"kernel-{name}" / "run.o", (number, number))
     (tmp_path / "paint-other").mkdir()
     remove_earlier(tmp_path / "kernel-now")
-    assert {path.name for path in tmp_path.iterdir()} == {"kernel-now", "paint-other", *(f"kernel-{name}" for name in "cdefgh")}
+    assert {path.name for path in tmp_path.iterdir()} == {
+        "kernel-now",
+        "paint-other",
+        *(f"kernel-{name}" for name in "cdefgh"),
+    }
 
 
 def test_code_is_linked_here_as_llvm_links_it():
-    """The same machine code, loaded both ways, runs a study to the same bits; the first way without LLVM in the process."""
+    """The same machine code, loaded both ways, runs a study to the same bits; the first way without LLVM in the
+    process."""
     program = """
 import sys
 from cinetica.files.shipped import shipped_study
@@ -70,12 +76,17 @@ for drill in study.drills:
         sys.stdout.buffer.write(simulate(tune, drill, study.clock).rows.tobytes())
 assert ("llvmlite" in sys.modules) == (sys.argv[1] == "llvm")
 """
-    ours, theirs = (subprocess.run([sys.executable, "-c", program, way], capture_output=True, check=True).stdout for way in ("ours", "llvm"))
+    ours, theirs = (
+        subprocess.run([sys.executable, "-c", program, way], capture_output=True, check=True).stdout
+        for way in ("ours", "llvm")
+    )
     assert len(ours) > 10_000
     assert ours == theirs
 
 
-@pytest.mark.parametrize("spoil", [lambda code: code.replace(b"sincos\0", b"nosuch\0"), lambda code: code[:0x3C] + b"\1\0" + code[0x3E:]])
+@pytest.mark.parametrize(
+    "spoil", [lambda code: code.replace(b"sincos\0", b"nosuch\0"), lambda code: code[:0x3C] + b"\1\0" + code[0x3E:]]
+)
 def test_what_cannot_be_linked_here_is_left_to_llvm(spoil):
     content = next(path for path in RUN.files() if path.exists()).read_bytes().partition(b"\n")[2]
     name, _, code = content.partition(b"\n")

@@ -3,7 +3,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cinetica.model.course import Course, Rectangle
-from cinetica.model.courses import KINDS, rectangle_from_text, shifted, snapped, with_area, with_rectangle, without_rectangle
+from cinetica.model.courses import (
+    KINDS,
+    rectangle_from_text,
+    shifted,
+    snapped,
+    with_area,
+    with_rectangle,
+    without_rectangle,
+)
 
 COURSE = Course(solids=(Rectangle(0, 0, 1, 1), Rectangle(2, 0, 3, 1)), climb=(Rectangle(5, 0, 6, 4),))
 numbers = st.floats(-1e4, 1e4, allow_nan=False)
@@ -40,7 +48,13 @@ def test_a_rectangle_is_exchanged_in_its_place_added_and_removed():
 
 @pytest.mark.parametrize(
     ("text", "said"),
-    [("1 2 3", "no rectangle"), ("a b c d", "no rectangle"), ("2 0 1 3", "left smaller"), ("0 3 1 3", "bottom smaller"), ("0 0 1 1e9", "reaches from")],
+    [
+        ("1 2 3", "no rectangle"),
+        ("a b c d", "no rectangle"),
+        ("2 0 1 3", "left smaller"),
+        ("0 3 1 3", "bottom smaller"),
+        ("0 0 1 1e9", "reaches from"),
+    ],
 )
 def test_a_bad_rectangle_is_refused_in_words(text, said):
     with pytest.raises(ValueError, match=said):

@@ -53,7 +53,10 @@ def test_moving_keeps_to_the_tunes_of_the_view():
     assert names(editing.moved_tune(STUDY, "Otter", 9))[-1] == "Otter"
 
 
-@pytest.mark.parametrize(("name", "said"), [("", "needs a name"), ("  ", "needs a name"), ("Bramble", "already a tune"), ("x" * 300, "does not do")])
+@pytest.mark.parametrize(
+    ("name", "said"),
+    [("", "needs a name"), ("  ", "needs a name"), ("Bramble", "already a tune"), ("x" * 300, "does not do")],
+)
 def test_a_bad_name_is_refused_in_words(name, said):
     with pytest.raises(ValueError, match=said):
         editing.renamed_tune(STUDY, "Wren", name)

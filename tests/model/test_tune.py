@@ -6,8 +6,9 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from cinetica.model.clock import CLOCK_PARAMETERS
+from cinetica.model.laws import Law
 from cinetica.model.parameters import SECTIONS
-from cinetica.model.tune import PARAMETERS, Law, Tune, parameter_by_id
+from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 
 NUMBERS = [parameter for parameter in PARAMETERS if parameter.kind in ("number", "whole")]
 
@@ -29,7 +30,11 @@ def test_a_declaration_is_whole(parameter):
 
 
 def test_ids_and_keys_are_unique():
-    assert len({parameter.id for parameter in PARAMETERS}) == len({parameter.key for parameter in PARAMETERS}) == len(PARAMETERS)
+    assert (
+        len({parameter.id for parameter in PARAMETERS})
+        == len({parameter.key for parameter in PARAMETERS})
+        == len(PARAMETERS)
+    )
 
 
 @pytest.mark.parametrize("value", [math.nan, math.inf, -math.inf, 1e300, "8", True, None, [1]])

@@ -43,7 +43,10 @@ def random_drill(chance, view):
     length = chance.randint(40, 120)
     keys = {key: random_presses(chance, length) for key in ("left", "right", "up", "down", "jump", "modifier")}
     sticks = {
-        name: [(chance.randrange(length), chance.uniform(-1, 1), chance.uniform(-1, 1)) for _ in range(chance.choice([0, 0, 3]))]
+        name: [
+            (chance.randrange(length), chance.uniform(-1, 1), chance.uniform(-1, 1))
+            for _ in range(chance.choice([0, 0, 3]))
+        ]
         for name in ("stick", "aim")
     }
 
@@ -56,19 +59,28 @@ def random_drill(chance, view):
                 made.append(box)
         return tuple(made)
 
-    course = Course(solids=boxes(3, view == "side"), oneway=boxes(2, False), climb=tuple(Rectangle(x, 0, x + 2, 5) for x in [chance.uniform(-3, 3)]))
+    course = Course(
+        solids=boxes(3, view == "side"),
+        oneway=boxes(2, False),
+        climb=tuple(Rectangle(x, 0, x + 2, 5) for x in [chance.uniform(-3, 3)]),
+    )
     return make_drill(view=view, length=length, **keys, **sticks).model_copy(update={"course": course})
 
 
 CLOCKS = (
-    '{"tick_rate": 30}', '{"tick_rate": 50}', "{}", '{"tick_rate": 120}', '{"tick_rate": 144}', '{"mode": "variable", "frame_rate": 75}',
-    '{"mode": "variable", "frame_rate": 50, "hitches": [[0.3, 0.15], [0.9, 0.04]]}', '{"mode": "fixed", "tick_rate": 50, "frame_rate": 60}',
-    '{"mode": "fixed", "tick_rate": 90, "frame_rate": 40, "read": "tick"}', '{"mode": "fixed", "frame_rate": 60, "hitches": [[0.5, 0.3]], "max_dt": 0.08}',
+    '{"tick_rate": 30}', '{"tick_rate": 50}', "{}", '{"tick_rate": 120}', '{"tick_rate": 144}',
+    '{"mode": "variable", "frame_rate": 75}',
+    '{"mode": "variable", "frame_rate": 50, "hitches": [[0.3, 0.15], [0.9, 0.04]]}',
+    '{"mode": "fixed", "tick_rate": 50, "frame_rate": 60}',
+    '{"mode": "fixed", "tick_rate": 90, "frame_rate": 40, "read": "tick"}',
+    '{"mode": "fixed", "frame_rate": 60, "hitches": [[0.5, 0.3]], "max_dt": 0.08}',
 )  # fmt: skip
 
 
 def clock_of(seed):
-    return parse_study(f'{{"format": "cinetica-study", "version": 1, "name": "x", "clock": {CLOCKS[seed % len(CLOCKS)]}}}', "x").clock
+    return parse_study(
+        f'{{"format": "cinetica-study", "version": 1, "name": "x", "clock": {CLOCKS[seed % len(CLOCKS)]}}}', "x"
+    ).clock
 
 
 @pytest.mark.parametrize("seed", range(240))

@@ -113,12 +113,14 @@ def courses(draw):
 
 @settings(max_examples=300)
 @given(
-    boxes=courses(), take=takes(), speed=st.floats(0, 1e4), rate=st.floats(10, 240), view=st.sampled_from(["side", "top"]),
+    boxes=courses(), take=takes(), speed=st.floats(0, 1e4), rate=st.floats(10, 240), view=st.sampled_from(["side",
+    "top"]),
     law=st.sampled_from(["instant", "ramp", "ease", "throttle", "push", "steer"]), slip=st.sampled_from([0.0, 0.5]),
 )  # fmt: skip
 def test_no_body_is_ever_inside_a_solid(boxes, take, speed, rate, view, law, slip):
     tune = make_tune(
-        view, drive__law="ramp" if view == "side" and law == "steer" else law, drive__top_speed=speed, drive__acceleration=1e6, gravity__gravity=speed * 10,
+        view, drive__law="ramp" if view == "side" and law == "steer" else law, drive__top_speed=speed,
+        drive__acceleration=1e6, gravity__gravity=speed * 10,
         jump__jump_speed=speed, contact__corner_slip=slip,
     )  # fmt: skip
     drill = make_drill(view=view).model_copy(update={"take": take, "course": Course(solids=boxes)})
@@ -135,7 +137,8 @@ def test_no_body_is_ever_inside_a_solid(boxes, take, speed, rate, view, law, sli
 @pytest.mark.parametrize("way", ["right", "left"])
 @pytest.mark.parametrize("ticks", range(1, 60))
 def test_a_body_that_just_arrives_at_a_wall_is_blocked_in_the_next_tick(way, ticks):
-    """0.1 u a tick: whatever rounding makes of the sum, the wall is reached after so many ticks and in the way in the next."""
+    """0.1 u a tick: whatever rounding makes of the sum, the wall is reached after so many ticks and in the way in the
+    next."""
     sign = 1 if way == "right" else -1
     face = 0.1 * ticks + 0.4
     wall = (face, 0, face + 1, 3) if sign > 0 else (-face - 1, 0, -face, 3)

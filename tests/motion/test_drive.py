@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cinetica.model.tune import Law
+from cinetica.model.laws import Law
 from tests.builders import make_drill, make_tune, run, takes
 
 RUN = make_drill(length=120, right=[(0, 60)])
@@ -100,7 +100,9 @@ def test_air_control_and_air_friction_act_in_the_air_only():
 
 
 def test_steer_turns_the_heading_and_slip_decays():
-    tune = make_tune("top", drive__law="steer", drive__turn_rate=90, drive__bank_angle=30, drive__grip=3, drive__friction=0)
+    tune = make_tune(
+        "top", drive__law="steer", drive__turn_rate=90, drive__bank_angle=30, drive__grip=3, drive__friction=0
+    )
     trace = run(tune, make_drill(view="top", length=120, up=[(0, 60)], left=[(60, 120)]))
     assert trace["facing"][60] == 0
     assert trace["facing"][120] == pytest.approx(90)
@@ -112,14 +114,20 @@ def test_steer_turns_the_heading_and_slip_decays():
 
 
 def test_steer_backs_up_slower_and_eases_into_a_turn():
-    backing = run(make_tune("top", drive__law="steer", drive__reverse_factor=0.4), make_drill(view="top", down=[(0, 60)]))
+    backing = run(
+        make_tune("top", drive__law="steer", drive__reverse_factor=0.4), make_drill(view="top", down=[(0, 60)])
+    )
     assert backing["vx"][-1] == pytest.approx(-2.8)
     eased = run(make_tune("top", drive__law="steer", drive__turn_ease=6), make_drill(view="top", right=[(0, 60)]))
     assert eased["facing"][1] == pytest.approx(-180 / 60 * (1 - math.exp(-6 / 60)))
 
 
 # Steering caps the speed along the heading only: what slips sideways comes on top.
-@given(take=takes(), law=st.sampled_from([law.value for law in Law if law is not Law.STEER]), axes=st.sampled_from(["joined", "separate"]))
+@given(
+    take=takes(),
+    law=st.sampled_from([law.value for law in Law if law is not Law.STEER]),
+    axes=st.sampled_from(["joined", "separate"]),
+)
 def test_speed_is_never_over_its_cap(take, law, axes):
     tune = make_tune("top", drive__law=law, drive__axes=axes, drive__modifier_speed=1, input__diagonal="limited")
     trace = run(tune, make_drill(view="top").model_copy(update={"take": take}))
@@ -129,7 +137,9 @@ def test_speed_is_never_over_its_cap(take, law, axes):
 
 @given(take=takes(sticks=False), law=st.sampled_from(["instant", "ramp", "ease", "throttle", "push"]))
 def test_mirrored_hands_give_a_mirrored_trace(take, law):
-    mirrored = take.model_copy(update={"keys": take.keys.model_copy(update={"left": take.keys.right, "right": take.keys.left})})
+    mirrored = take.model_copy(
+        update={"keys": take.keys.model_copy(update={"left": take.keys.right, "right": take.keys.left})}
+    )
     tune = make_tune(drive__law=law, input__opposed="latest", jump__air_jumps=1, drive__air_control=0.5)
     one, other = (run(tune, make_drill().model_copy(update={"take": each})) for each in (take, mirrored))
     assert np.array_equal(one["vx"], -other["vx"])
@@ -140,6 +150,8 @@ def test_mirrored_hands_give_a_mirrored_trace(take, law):
 @pytest.mark.parametrize("yaw", range(0, 360, 15))
 def test_a_turn_at_right_angles_is_not_against_the_motion_in_any_view(yaw):
     """v·w is 0 there, but for its rounding: the acceleration is that of going on, 10 u/s² and not 100."""
-    tune = make_tune("top", drive__acceleration=10, drive__turn_acceleration=100, drive__top_speed=1, input__view_yaw=yaw)
+    tune = make_tune(
+        "top", drive__acceleration=10, drive__turn_acceleration=100, drive__top_speed=1, input__view_yaw=yaw
+    )
     trace = run(tune, make_drill(view="top", right=[(0, 30)], up=[(30, 60)]))
     assert np.hypot(trace["ax"][31], trace["ay"][31]) == pytest.approx(10, abs=1e-6)

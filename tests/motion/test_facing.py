@@ -26,7 +26,8 @@ def test_direct_sectors_and_none():
 
 def test_ease_and_constant_take_the_shorter_arc():
     turn = make_drill(view="top", length=60, stick=[(0, math.cos(math.radians(170)), math.sin(math.radians(170))),
-                                                   (30, math.cos(math.radians(-170)), math.sin(math.radians(-170)))])  # fmt: skip
+                                                   (30, math.cos(math.radians(-170)),
+                                                   math.sin(math.radians(-170)))])  # fmt: skip
     constant = facing(turn, facing="constant", facing_speed=600)
     assert constant[1:18] == pytest.approx([10 * n for n in range(1, 18)])
     assert constant[[31, 32]] == pytest.approx([180, -170])

@@ -28,7 +28,9 @@ def test_discrete_apex_of_each_integrator(tick_rate, integrator, extra):
     """Summed over n = v/(g·h) ticks the rise is v²/2g plus extra·v·h."""
     tune = make_tune(gravity__gravity=30, jump__jump_speed=12, stepping__integrator=integrator)
     trace = run(tune, HOLD, tick_rate)
-    assert trace["y"].max() == pytest.approx(12 * 12 / 60 + extra * 12 / tick_rate, abs=1e-9 if tick_rate != 144 else 1e-2)
+    assert trace["y"].max() == pytest.approx(
+        12 * 12 / 60 + extra * 12 / tick_rate, abs=1e-9 if tick_rate != 144 else 1e-2
+    )
 
 
 @given(gravity=st.integers(10, 80), ticks=st.integers(4, 20))
@@ -65,7 +67,10 @@ def test_no_short_hop_and_minimum_hold():
 
 
 def test_gravity_factors():
-    falling = run(make_tune(gravity__fall_factor=2, gravity__fast_fall_factor=3), make_drill(length=20, solids=(), down=[(10, 20)]))
+    falling = run(
+        make_tune(gravity__fall_factor=2, gravity__fast_fall_factor=3),
+        make_drill(length=20, solids=(), down=[(10, 20)]),
+    )
     assert -falling["ay"][[1, 2, 10, 11]] == pytest.approx([40, 80, 80, 240])
     terminal = run(make_tune(gravity__terminal_speed=5), make_drill(length=60, solids=()))
     assert terminal["vy"][-1] == -5
@@ -78,7 +83,9 @@ def test_gravity_factors():
 
 def test_launch_gravity_and_run_boost():
     assert run(make_tune(jump__launch_gravity=False), HOLD)["vy"][1] == 14
-    boosted = run(make_tune(jump__run_boost=0.5, jump__launch_gravity=False), make_drill(right=[(0, 60)], jump=[(30, 40)]))
+    boosted = run(
+        make_tune(jump__run_boost=0.5, jump__launch_gravity=False), make_drill(right=[(0, 60)], jump=[(30, 40)])
+    )
     assert boosted["vy"][31] == pytest.approx(14 + 3.5)
 
 
@@ -89,7 +96,9 @@ def test_coyote_time_lasts_its_ticks(tick_rate):
     leaving = make_drill(length=120, rate=tick_rate, start=(-1, 0), solids=LEDGE, right=[(0, 120)])
     left = rows_of(run(make_tune(), leaving, tick_rate), "leave")[0]
     for late, launches in ((fit, True), (fit + 1, False)):
-        take = leaving.take.model_copy(update={"keys": leaving.take.keys.model_copy(update={"jump": ((left + late - 1, 119),)})})
+        take = leaving.take.model_copy(
+            update={"keys": leaving.take.keys.model_copy(update={"jump": ((left + late - 1, 119),)})}
+        )
         trace = run(make_tune(), leaving.model_copy(update={"take": take}), tick_rate)
         assert bool(rows_of(trace, "coyote_launch")) is launches
 
@@ -101,7 +110,9 @@ def test_the_buffer_lasts_its_ticks(tick_rate):
     landed = rows_of(run(make_tune(), falling, tick_rate), "land")[0]
     for early, launches in ((fit, True), (fit + 1, False)):
         # The launch comes in the tick after the landing, `early` ticks after the press.
-        take = falling.take.model_copy(update={"keys": falling.take.keys.model_copy(update={"jump": ((landed - early, 119),)})})
+        take = falling.take.model_copy(
+            update={"keys": falling.take.keys.model_copy(update={"jump": ((landed - early, 119),)})}
+        )
         trace = run(make_tune(), falling.model_copy(update={"take": take}), tick_rate)
         assert rows_of(trace, "buffered_launch") == ([landed + 1] if launches else [])
         assert rows_of(trace, "lost_press") == ([] if launches else [landed + 1])

@@ -27,7 +27,9 @@ def played(tunes, ticks, chance, rate=60.0):
     held = NOTHING_HELD
     for _ in range(ticks):
         if chance.random() < 0.1:
-            keys = frozenset(key for key in ("left", "right", "up", "down", "jump", "modifier") if chance.random() < 0.4)
+            keys = frozenset(
+                key for key in ("left", "right", "up", "down", "jump", "modifier") if chance.random() < 0.4
+            )
             held = Held(keys, (chance.uniform(-1, 1), chance.uniform(-1, 1)) if chance.random() < 0.3 else (0.0, 0.0))
         live.tick(held)
     return live
@@ -50,7 +52,11 @@ def test_a_recorded_take_runs_to_the_same_bits_for_every_tune(seed):
 
 @pytest.mark.parametrize(
     ("values", "intent"),
-    [({"input__axis_ratio": 0.5}, (1.0, 0.5)), ({"input__view_yaw": 90}, (-1.0, 1.0)), ({"input__diagonal": "normalized"}, (0.5**0.5, 0.5**0.5))],
+    [
+        ({"input__axis_ratio": 0.5}, (1.0, 0.5)),
+        ({"input__view_yaw": 90}, (-1.0, 1.0)),
+        ({"input__diagonal": "normalized"}, (0.5**0.5, 0.5**0.5)),
+    ],
 )
 def test_keys_that_stay_held_mean_what_new_numbers_make_of_them(values, intent):
     live = LiveRun([make_tune(view="top", input__diagonal="free")], COURSE, (0.0, 0.0), 60)

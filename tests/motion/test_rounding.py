@@ -12,7 +12,14 @@ from tests.builders import make_drill, make_tune, run
 @pytest.mark.parametrize("yaw", [90, -90, 180, 360, -360, 270])
 def test_a_turned_view_leaves_no_input_on_the_other_axis(yaw):
     """Each key drives one axis; the other one stands at exactly 0, and brakes with friction."""
-    tune = make_tune("top", input__view_yaw=yaw, drive__axes="separate", drive__friction=10, drive__acceleration=80, drive__top_speed=7)
+    tune = make_tune(
+        "top",
+        input__view_yaw=yaw,
+        drive__axes="separate",
+        drive__friction=10,
+        drive__acceleration=80,
+        drive__top_speed=7,
+    )
     trace = run(tune, make_drill(view="top", length=60, right=[(0, 30)], up=[(30, 60)]))
     turn = np.exp(1j * math.radians(yaw)) ** -1
     along = (trace["vx"] + 1j * trace["vy"]) * turn
@@ -23,7 +30,10 @@ def test_a_turned_view_leaves_no_input_on_the_other_axis(yaw):
 
 
 def test_a_pitched_view_leaves_nothing_of_forward():
-    trace = run(make_tune("top", input__view_pitch=90, input__view_flatten=False), make_drill(view="top", length=20, up=[(0, 20)]))
+    trace = run(
+        make_tune("top", input__view_pitch=90, input__view_flatten=False),
+        make_drill(view="top", length=20, up=[(0, 20)]),
+    )
     assert not trace["intent_y"].any()
     assert not trace["vy"].any()
 
@@ -32,14 +42,23 @@ def test_a_pitched_view_leaves_nothing_of_forward():
 def test_a_key_axis_comes_to_exactly_0_on_its_way(attack):
     """Over n = 60·attack ticks from -1: at 0 after n of 2n."""
     steps = round(60 * attack)
-    trace = run(make_tune(input__key_attack=attack, input__opposed="latest"), make_drill(length=90, left=[(0, 90)], right=[(40, 90)]))
+    trace = run(
+        make_tune(input__key_attack=attack, input__opposed="latest"),
+        make_drill(length=90, left=[(0, 90)], right=[(40, 90)]),
+    )
     assert trace["intent_x"][40 + steps] == 0.0
     assert trace["intent_x"][40 + 2 * steps] == 1.0
 
 
 def test_throttle_keeps_its_speed_through_the_0_of_a_key_axis():
     """s is at S = 6 when the axis turns: v = 6·w on every tick of the way and after it."""
-    tune = make_tune(drive__law="throttle", drive__top_speed=6, drive__acceleration=30, input__key_attack=0.1, input__opposed="latest")
+    tune = make_tune(
+        drive__law="throttle",
+        drive__top_speed=6,
+        drive__acceleration=30,
+        input__key_attack=0.1,
+        input__opposed="latest",
+    )
     trace = run(tune, make_drill(length=90, left=[(0, 90)], right=[(40, 90)]))
     assert trace["vx"][40:] == pytest.approx(6 * trace["intent_x"][40:])
     assert trace["vx"][46] == 0.0

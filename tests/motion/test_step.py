@@ -35,7 +35,8 @@ hands = dict(length=40, right=[(2, 18)], left=[(15, 30)], up=[(9, 25)], jump=[(3
              stick=[(26, 0.7, -0.4), (33, 0, 0)], aim=[(5, 0.6, 0.7)], climb=[(1, 0, 4, 3)], oneway=[(-1, 0.5, 1, 0.7)])
 for number in range(24):
     view = ("side", "top")[number % 2]
-    digest.update(simulate(random_tune(view, chance), make_drill(view=view, **hands), Clock(tick_rate=50)).rows.tobytes())
+    trace = simulate(random_tune(view, chance), make_drill(view=view, **hands), Clock(tick_rate=50))
+    digest.update(trace.rows.tobytes())
 print(digest.hexdigest())
 """
 
@@ -134,7 +135,9 @@ def test_a_standing_body_stands(integrator):
 
 @pytest.mark.parametrize(("integrator", "velocity"), [("velocity_first", 1), ("position_first", 0), ("midpoint", 0.5)])
 def test_the_integrators_move_by_the_new_the_old_and_the_mean_velocity(integrator, velocity):
-    trace = run(make_tune(stepping__integrator=integrator, drive__acceleration=60), make_drill(length=10, right=[(0, 10)]))
+    trace = run(
+        make_tune(stepping__integrator=integrator, drive__acceleration=60), make_drill(length=10, right=[(0, 10)])
+    )
     assert trace["x"][1] == pytest.approx(velocity / 60)
     assert trace["x"][2] == pytest.approx((2 * velocity + (1 - velocity)) / 60 + velocity / 60)
 

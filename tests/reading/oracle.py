@@ -1,4 +1,5 @@
-"""The figures once more, as their definitions in docs/model.md say it: plain loops over the plain reference, and ticks run in part.
+"""The figures once more, as their definitions in docs/model.md say it: plain loops over the plain reference, and ticks
+run in part.
 
 Neither the kernel nor `reading/` is asked for anything.
 """
@@ -57,7 +58,11 @@ class Oracle:
 
     def place(self, k: int, share: float) -> complex:
         a, b = (complex(self.rows[row]["x"], self.rows[row]["y"]) for row in (k - 1, k))
-        return self.part(k, share).at if self.tune.stepping.integrator == "midpoint" and 0 < share < 1 else a + (b - a) * share
+        return (
+            self.part(k, share).at
+            if self.tune.stepping.integrator == "midpoint" and 0 < share < 1
+            else a + (b - a) * share
+        )
 
     def speed(self, row: dict[str, Any]) -> float:
         return abs(row["vx"]) if self.side else math.hypot(row["vx"], row["vy"])
@@ -134,7 +139,9 @@ class Oracle:
                 now = along(complex(self.rows[row]["vx"], self.rows[row]["vy"]))
                 if "turn_overshoot" not in found and now <= TINY:
                     shares = [n / 50 for n in range(1, 51)]
-                    found["turn_overshoot"] = max(0.0, *(along(self.place(each, share) - begin) for each in range(k, row + 1) for share in shares))
+                    found["turn_overshoot"] = max(
+                        0.0, *(along(self.place(each, share) - begin) for each in range(k, row + 1) for share in shares)
+                    )
                 if "turn_time" not in found and -now >= 0.99 * self.top - TINY:
                     share = self.when(row, lambda runner: -along(runner.v) >= 0.99 * self.top - TINY)
                     found["turn_time"] = self.time(row, share) - self.rows[k - 1]["time"]
@@ -142,9 +149,15 @@ class Oracle:
     # Jumps
 
     def _jumps(self, found: dict[str, float]) -> None:
-        whole = [pair for pair in (self._flight(k) for k, row in enumerate(self.rows) if "launch" in row["marks"]) if pair]
+        whole = [
+            pair for pair in (self._flight(k) for k, row in enumerate(self.rows) if "launch" in row["marks"]) if pair
+        ]
         ground = [pair for pair in whole if "climb_off" not in self.rows[pair[0]]["marks"]]
-        plain = [pair for pair in ground if not any("air_launch" in self.rows[k]["marks"] for k in range(pair[0], pair[1] + 1))]
+        plain = [
+            pair
+            for pair in ground
+            if not any("air_launch" in self.rows[k]["marks"] for k in range(pair[0], pair[1] + 1))
+        ]
         heights = [self._height(*pair) for pair in plain]
         if plain:
             found["jump_height"], found["lowest_hop"], found["highest_hop"] = heights[0], min(heights), max(heights)
@@ -172,7 +185,8 @@ class Oracle:
         return max(self.place(row, share).imag for row in range(k, end + 1) for share in shares) - self.rows[k - 1]["y"]
 
     def _free_y(self, k: int, share: float) -> float:
-        """Height after a share of tick k where nothing is in the way: straight, or the parabola of a velocity that changes evenly."""
+        """Height after a share of tick k where nothing is in the way: straight, or the parabola of a velocity that
+        changes evenly."""
         start, there = self.rows[k - 1]["y"], self.part(k, 1.0, free=True).at.imag
         if self.tune.stepping.integrator != "midpoint":
             return start + (there - start) * share
@@ -190,7 +204,8 @@ class Oracle:
         found["landing_speed"] = -(old + (new - old) * share)
 
     def _crossing(self, k: int, *, falling: bool) -> float:
-        """The share of tick k after which the free path comes to where the tick ended; the whole of it if it never goes beyond."""
+        """The share of tick k after which the free path comes to where the tick ended; the whole of it if it never goes
+        beyond."""
         y, whole = self.rows[k]["y"], self._free_y(k, 1.0)
         if (whole >= y - TINY) if falling else (whole <= y + TINY):
             return 1.0
@@ -215,7 +230,12 @@ class Oracle:
 def copied(runner: Runner) -> Runner:
     """One that runs on for itself."""
     kept = copy.copy(runner)
-    kept.keys, kept.since, kept.pressed_at, kept.p = list(runner.keys), dict(runner.since), dict(runner.pressed_at), dict(runner.p)
+    kept.keys, kept.since, kept.pressed_at, kept.p = (
+        list(runner.keys),
+        dict(runner.since),
+        dict(runner.pressed_at),
+        dict(runner.p),
+    )
     return kept
 
 

@@ -14,12 +14,14 @@ from tests.reading.oracle import Oracle
 TIMES_READ = {measure.id for measure in MEASURES if measure.unit == "s"}
 CLOCKS = (
     Clock(), Clock(tick_rate=30), Clock(tick_rate=50), Clock(tick_rate=144), Clock(mode=Mode.VARIABLE, frame_rate=75),
-    Clock(mode=Mode.FIXED, tick_rate=50, frame_rate=60), Clock(mode=Mode.VARIABLE, frame_rate=60, hitches=(Hitch(0.6, 0.05),)),
+    Clock(mode=Mode.FIXED, tick_rate=50, frame_rate=60), Clock(mode=Mode.VARIABLE, frame_rate=60, hitches=(Hitch(0.6,
+    0.05),)),
 )  # fmt: skip
 
 
 def some_take(chance, view):
-    """Runs with taps before them, keys that are not let go together, turns with and without a gap, jumps that may not end."""
+    """Runs with taps before them, keys that are not let go together, turns with and without a gap, jumps that may not
+    end."""
     keys = {key: [] for key in ("left", "right", "up", "down", "jump", "modifier")}
     at, length = chance.randint(1, 12), 260
     pairs = [("left", "right")] if view == "side" else [("left", "right"), ("down", "up")]
@@ -49,18 +51,26 @@ def merged(presses, length):
 
 def some_tune(chance, view):
     tune = make_tune(
-        view, drive__law=chance.choice(["ramp", "ramp", "ease", "push", "throttle", "instant"]), drive__top_speed=chance.choice([5, 7, 7.5]),
-        drive__acceleration=chance.uniform(20, 120), drive__friction=chance.uniform(20, 120), drive__rate=chance.uniform(5, 30),
-        drive__stop_rate=chance.uniform(5, 30), drive__drag=chance.choice([0, 0, 2]), drive__form=chance.choice(["exact", "linear"]),
-        drive__turn_acceleration=chance.choice([0, 90]), input__key_attack=chance.choice([0, 0, 0.1, 0.25]), input__key_release=chance.choice([0, 0, 0.1, 0.3]),
-        input__latency=chance.choice([0, 0, 3]), input__diagonal=chance.choice(["free", "limited"]), stepping__integrator=chance.choice(INTEGRATORS),
+        view, drive__law=chance.choice(["ramp", "ramp", "ease", "push", "throttle", "instant"]),
+        drive__top_speed=chance.choice([5, 7, 7.5]),
+        drive__acceleration=chance.uniform(20, 120), drive__friction=chance.uniform(20, 120),
+        drive__rate=chance.uniform(5, 30),
+        drive__stop_rate=chance.uniform(5, 30), drive__drag=chance.choice([0, 0, 2]),
+        drive__form=chance.choice(["exact", "linear"]),
+        drive__turn_acceleration=chance.choice([0, 90]), input__key_attack=chance.choice([0, 0, 0.1, 0.25]),
+        input__key_release=chance.choice([0, 0, 0.1, 0.3]),
+        input__latency=chance.choice([0, 0, 3]), input__diagonal=chance.choice(["free", "limited"]),
+        stepping__integrator=chance.choice(INTEGRATORS),
         stepping__time_base=chance.choice(["seconds", "seconds", "frames"]),
     )  # fmt: skip
     if view == "side":
         for id, values in (
-            ("gravity.gravity", [25, 40, 60]), ("gravity.fall_factor", [1, 1.5]), ("gravity.terminal_speed", [0, 12]), ("gravity.apex_speed", [0, 3]),
-            ("gravity.apex_factor", [1, 0.5]), ("jump.jump_speed", [9, 12, 15]), ("jump.short_hop", ["none", "cut", "cap", "heavy", "sustain"]),
-            ("jump.air_jumps", [0, 0, 1]), ("drive.air_control", [1, 0.5]), ("jump.launch_gravity", [True, False]), ("contact.head_bump", ["stop", "keep"]),
+            ("gravity.gravity", [25, 40, 60]), ("gravity.fall_factor", [1, 1.5]), ("gravity.terminal_speed", [0, 12]),
+            ("gravity.apex_speed", [0, 3]),
+            ("gravity.apex_factor", [1, 0.5]), ("jump.jump_speed", [9, 12, 15]), ("jump.short_hop", ["none", "cut",
+            "cap", "heavy", "sustain"]),
+            ("jump.air_jumps", [0, 0, 1]), ("drive.air_control", [1, 0.5]), ("jump.launch_gravity", [True, False]),
+            ("contact.head_bump", ["stop", "keep"]),
         ):  # fmt: skip
             tune = tune.put(id, chance.choice(values))
     return tune
@@ -82,7 +92,8 @@ def test_the_figures_are_those_of_their_definitions(seed):
     defined = Oracle(tune, drill, clock).figures()
     read = {id: reading.value for id, reading in read_off(simulate(tune, drill, clock)).items()}
     about = [id for id in (
-        "time_to_top_speed", "stopping_time", "stopping_distance", "turn_time", "turn_overshoot", "jump_height", "time_to_apex", "air_time", "jump_distance",
+        "time_to_top_speed", "stopping_time", "stopping_distance", "turn_time", "turn_overshoot", "jump_height",
+        "time_to_apex", "air_time", "jump_distance",
         "landing_speed", "lowest_hop", "highest_hop", "air_jump_height", "net_jump_height",
     ) if id in {measure.id for measure in MEASURES}]  # fmt: skip
     tick = 1 / (clock.frame_rate if clock.mode is Mode.VARIABLE else clock.tick_rate)

@@ -67,7 +67,9 @@ def test_factors_are_named_only_where_they_act():
 def test_walls_ceilings_and_ground_are_told_apart():
     beam = ((-10.0, -1.0, 10.0, 0.0), (-1.0, 2.0, 1.0, 3.0), (5.0, 0.0, 6.0, 9.0))
     trace = run(make_tune(), make_drill(length=200, solids=beam, jump=[(2, 20)], right=[(40, 200)]))
-    told = [line.words.rpartition(": ")[2] for row in range(1, 200) for line in explain(trace, row) if line.rule == "move"]
+    told = [
+        line.words.rpartition(": ")[2] for row in range(1, 200) for line in explain(trace, row) if line.rule == "move"
+    ]
     assert {"a ceiling", "the ground", "a wall"} <= set(told)
 
 

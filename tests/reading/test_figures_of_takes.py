@@ -1,4 +1,5 @@
-"""Figures of takes as people make them: keys not let go together, taps before runs, unfinished jumps; in closed form under every integrator."""
+"""Figures of takes as people make them: keys not let go together, taps before runs, unfinished jumps; in closed form
+under every integrator."""
 
 import math
 
@@ -34,15 +35,20 @@ def test_a_tap_before_the_run_counts_for_nothing():
 
 
 def test_stopping_counts_from_the_key_and_not_from_where_the_intent_is_0():
-    """The axis falls from 1 to 0 in 1 s, and the velocity with it: at 1 % after 0.99 s, over the sum of 7·(1 - n/60)/60."""
+    """The axis falls from 1 to 0 in 1 s, and the velocity with it: at 1 % after 0.99 s, over the sum of 7·(1 -
+    n/60)/60."""
     read = figures(make_tune(input__key_release=1.0), make_drill(length=190, right=[(6, 96)], solids=FLOOR))
     assert read["stopping_time"].value == pytest.approx(0.99, abs=1e-5)
-    assert read["stopping_distance"].value == pytest.approx(sum(7 * (1 - n / 60) / 60 for n in range(1, 60)) + 0.0, rel=1e-3)
+    assert read["stopping_distance"].value == pytest.approx(
+        sum(7 * (1 - n / 60) / 60 for n in range(1, 60)) + 0.0, rel=1e-3
+    )
 
 
 def test_turning_counts_from_the_key():
     """The axis goes from 1 to -1 at 1/0.3 s, the velocity with it: 99 % the other way after 0.3·1.99 s."""
-    read = figures(make_tune(input__key_attack=0.3), make_drill(length=260, right=[(10, 130)], left=[(130, 250)], solids=FLOOR))
+    read = figures(
+        make_tune(input__key_attack=0.3), make_drill(length=260, right=[(10, 130)], left=[(130, 250)], solids=FLOOR)
+    )
     assert read["turn_time"].value == pytest.approx(0.3 * 1.99, abs=1e-5)
 
 
@@ -58,7 +64,8 @@ def test_a_short_tap_back_does_not_run_on_into_a_later_run():
 def test_a_turn_is_one_whether_or_not_the_keys_change_together(gap):
     drill = make_drill(length=200, right=[(5, 80)], left=[(80 + gap, 150)], solids=FLOOR)
     read = figures(make_tune(), drill)
-    # While both keys are held, or none, friction takes 1 u/s a tick; with both, the push comes when the first is let go.
+    # While both keys are held, or none, friction takes 1 u/s a tick; with both, the push comes when the first is let
+    # go.
     speed = 7 - abs(gap)
     assert read["turn_time"].value == pytest.approx((speed + 6.93) / 50, abs=1e-6)
 
@@ -79,7 +86,9 @@ def test_what_drives_nothing_is_no_press():
 
 @pytest.mark.parametrize(("rate", "form"), [(12, "exact"), (25, "exact"), (25, "linear")])
 def test_an_ease_crosses_99_percent_where_its_curve_does(rate, form):
-    read = figures(make_tune(drive__law="ease", drive__rate=rate, drive__form=form), make_drill(length=150, right=[(5, 120)]))
+    read = figures(
+        make_tune(drive__law="ease", drive__rate=rate, drive__form=form), make_drill(length=150, right=[(5, 120)])
+    )
     if form == "exact":
         assert read["time_to_top_speed"].value == pytest.approx(math.log(100) / rate, abs=1e-6)
     else:
@@ -103,7 +112,9 @@ def test_a_key_let_go_a_frame_early_leaves_the_ratio_alone():
 
 
 def test_three_frames_of_diagonal_are_not_steady():
-    read = figures(make_tune("top", input__diagonal="free"), make_drill(view="top", length=120, right=[(0, 100)], up=[(60, 63)]))
+    read = figures(
+        make_tune("top", input__diagonal="free"), make_drill(view="top", length=120, right=[(0, 100)], up=[(60, 63)])
+    )
     assert "diagonal_speed" not in read
     assert "diagonal_ratio" not in read
 
@@ -131,10 +142,12 @@ def test_a_half_push_and_the_modifier_tell_no_straight_speed():
     st.floats(6, 16), st.floats(20, 60), st.floats(1, 8),
 )  # fmt: skip
 def test_a_jump_in_closed_form(integrator, base, rate, v, g, run_speed):
-    """With n = v/(g·h): n ticks up; the path's height summed tick by tick, its touch on the straight or the parabola of the last one."""
+    """With n = v/(g·h): n ticks up; the path's height summed tick by tick, its touch on the straight or the parabola of
+    the last one."""
     h = 1 / 60 if base == "frames" else 1 / rate
     tune = make_tune(
-        stepping__integrator=integrator, stepping__time_base=base, jump__jump_speed=v, gravity__gravity=g, drive__law="instant", drive__top_speed=run_speed,
+        stepping__integrator=integrator, stepping__time_base=base, jump__jump_speed=v, gravity__gravity=g,
+        drive__law="instant", drive__top_speed=run_speed,
     )  # fmt: skip
     drill = make_drill(length=300, rate=rate, right=[(0, 300)], jump=[(10, 300)], solids=FLOOR)
     read = figures(tune, drill, Clock(tick_rate=rate))
@@ -170,13 +183,17 @@ def test_a_jump_that_the_end_cuts_off_is_none():
 
 
 def test_a_jump_on_to_a_net_and_the_climb_are_none():
-    drill = make_drill(length=120, jump=[(10, 20)], up=[(14, 90)], solids=((-9.0, -1.0, 9.0, 0.0),), climb=((-1.0, 0.5, 1.0, 6.0),))
+    drill = make_drill(
+        length=120, jump=[(10, 20)], up=[(14, 90)], solids=((-9.0, -1.0, 9.0, 0.0),), climb=((-1.0, 0.5, 1.0, 6.0),)
+    )
     read = figures(make_tune(jump__jump_speed=12), drill)
     assert not {"jump_height", "lowest_hop", "highest_hop", "air_time"} & set(read)
 
 
 def test_air_jumps_and_jumps_off_a_net_have_figures_of_their_own():
-    double = figures(make_tune(jump__air_jumps=1, jump__air_jump_speed=12), make_drill(length=120, jump=[(5, 20), (25, 40)]))
+    double = figures(
+        make_tune(jump__air_jumps=1, jump__air_jump_speed=12), make_drill(length=120, jump=[(5, 20), (25, 40)])
+    )
     assert "jump_height" not in double
     assert double["air_jump_height"].value > 14**2 / 80
     net = make_drill(length=160, start=(0, 1), climb=((-1.0, 0.5, 1.0, 8.0),), up=[(2, 12)], jump=[(20, 60)])
@@ -208,7 +225,8 @@ def test_presses_that_no_tick_sees_are_lost(read, lost):
 @settings(max_examples=40)
 @given(st.data())
 def test_a_figure_lies_in_the_rows_that_it_names(data):
-    """Whatever the hands do: rows in order and within the trace, times between those of their rows, and nothing but finite figures."""
+    """Whatever the hands do: rows in order and within the trace, times between those of their rows, and nothing but
+    finite figures."""
     view = data.draw(st.sampled_from(["side", "top"]))
     length = 140
     edges = st.lists(st.integers(0, length), max_size=6, unique=True).map(sorted)
@@ -217,11 +235,17 @@ def test_a_figure_lies_in_the_rows_that_it_names(data):
     tune = make_tune(
         view,
         drive__law=data.draw(st.sampled_from(["instant", "ramp", "ease", "throttle", "push"])),
-        input__key_attack=data.draw(st.sampled_from([0, 0.1, 0.3])), input__key_release=data.draw(st.sampled_from([0, 0.2])),
-        stepping__integrator=data.draw(st.sampled_from(INTEGRATORS)), stepping__time_base=data.draw(st.sampled_from(["seconds", "frames"])),
+        input__key_attack=data.draw(st.sampled_from([0, 0.1, 0.3])), input__key_release=data.draw(st.sampled_from([0,
+        0.2])),
+        stepping__integrator=data.draw(st.sampled_from(INTEGRATORS)),
+        stepping__time_base=data.draw(st.sampled_from(["seconds", "frames"])),
     )  # fmt: skip
     drill = make_drill(view=view, length=length, climb=((2.0, 0.0, 4.0, 5.0),) if view == "side" else (), **keys)
-    clock = data.draw(st.sampled_from([Clock(), Clock(tick_rate=30), Clock(mode=Mode.VARIABLE, jitter=0.3), Clock(mode=Mode.FIXED, tick_rate=40)]))
+    clock = data.draw(
+        st.sampled_from(
+            [Clock(), Clock(tick_rate=30), Clock(mode=Mode.VARIABLE, jitter=0.3), Clock(mode=Mode.FIXED, tick_rate=40)]
+        )
+    )
     trace = simulate(tune, drill, clock)
     units = {measure.id: measure.unit for measure in MEASURES}
     for id, reading in read_off(trace).items():

@@ -50,7 +50,15 @@ def test_its_jump_is_measured():
 def test_between_its_rows_a_log_is_a_straight_line():
     """Logged at 10 per second and read at 60: y = 2t, by hand."""
     times = np.arange(11) / 10
-    log = Logged(name="Log", drill=DRILL.name, time=tuple(times), x=(0.0,) * 11, y=tuple(2 * times), vx=(0.0,) * 11, vy=(2.0,) * 11)
+    log = Logged(
+        name="Log",
+        drill=DRILL.name,
+        time=tuple(times),
+        x=(0.0,) * 11,
+        y=tuple(2 * times),
+        vx=(0.0,) * 11,
+        vy=(2.0,) * 11,
+    )
     trace = trace_of(log, DRILL, Clock())
     assert len(trace) == 61
     assert trace["y"] == pytest.approx(2 * trace["time"], abs=1e-12)
@@ -79,7 +87,12 @@ def test_the_verdict_names_the_channel_that_is_furthest_off_first():
 
 @pytest.mark.parametrize(
     ("columns", "reason"),
-    [({"time": (0.0, 0.0)}, "grow"), ({"time": (0.0,)}, "two rows"), ({"x": (1.0,)}, "one length"), ({"time": (1.0, 0.5)}, "grow")],
+    [
+        ({"time": (0.0, 0.0)}, "grow"),
+        ({"time": (0.0,)}, "two rows"),
+        ({"x": (1.0,)}, "one length"),
+        ({"time": (1.0, 0.5)}, "grow"),
+    ],
 )
 def test_a_log_that_is_none_is_refused(columns, reason):
     good = dict.fromkeys(("time", "x", "y", "vx", "vy"), (0.0, 1.0))

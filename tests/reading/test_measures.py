@@ -27,7 +27,9 @@ def test_run_and_stop_on_a_ramp():
 
 
 def test_times_move_smoothly_while_a_number_is_dragged():
-    times = [figures(make_tune(drive__acceleration=40 + step / 10), SPRINT)["time_to_top_speed"].value for step in range(200)]
+    times = [
+        figures(make_tune(drive__acceleration=40 + step / 10), SPRINT)["time_to_top_speed"].value for step in range(200)
+    ]
     falls = [a - b for a, b in zip(times, times[1:], strict=False)]
     assert all(0 < fall < 0.001 for fall in falls)
 
@@ -86,7 +88,9 @@ def test_spare_grace_and_lost_presses():
 
 def test_diagonals():
     hands = make_drill(view="top", length=120, right=[(0, 60)], up=[(40, 60)])
-    assert figures(make_tune("top", input__diagonal="free"), hands)["diagonal_ratio"].value == pytest.approx(math.sqrt(2))
+    assert figures(make_tune("top", input__diagonal="free"), hands)["diagonal_ratio"].value == pytest.approx(
+        math.sqrt(2)
+    )
     assert figures(make_tune("top"), hands)["diagonal_ratio"].value == pytest.approx(1, abs=0.01)
 
 
@@ -104,11 +108,20 @@ def test_every_measure_is_shown_by_some_drill():
     shown = set()
     for tune, drill in (
         (make_tune(), make_drill(length=200, right=[(0, 40)], left=[(40, 80)], jump=[(100, 130), (142, 150)])),
-        (make_tune(), make_drill(length=60, start=(-1, 0), solids=((-10.0, -1.0, 0.0, 0.0),), right=[(0, 60)], jump=[(18, 40)])),
+        (
+            make_tune(),
+            make_drill(length=60, start=(-1, 0), solids=((-10.0, -1.0, 0.0, 0.0),), right=[(0, 60)], jump=[(18, 40)]),
+        ),
         (make_tune(), make_drill(length=60, start=(0, 0.5), jump=[(7, 30)])),
-        (make_tune("top", contact__sweep="none"), make_drill(view="top", solids=((2.0, -1.0, 2.5, 1.0),), right=[(0, 60)], up=[(40, 60)])),
+        (
+            make_tune("top", contact__sweep="none"),
+            make_drill(view="top", solids=((2.0, -1.0, 2.5, 1.0),), right=[(0, 60)], up=[(40, 60)]),
+        ),
         (make_tune(jump__air_jumps=1), make_drill(length=120, jump=[(5, 20), (25, 40)])),
-        (make_tune(), make_drill(length=120, start=(0, 1), climb=((-1.0, 0.5, 1.0, 8.0),), up=[(2, 12)], jump=[(20, 60)])),
+        (
+            make_tune(),
+            make_drill(length=120, start=(0, 1), climb=((-1.0, 0.5, 1.0, 8.0),), up=[(2, 12)], jump=[(20, 60)]),
+        ),
     ):
         shown |= set(figures(tune, drill))
     assert shown == {measure.id for measure in MEASURES}

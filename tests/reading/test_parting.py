@@ -63,12 +63,18 @@ def test_an_expired_press_is_told_with_its_frames():
 
 def test_a_press_after_the_coyote_time_is_told():
     drill = make_drill(length=60, start=(-0.5, 0), solids=LEDGE, right=[(0, 60)], jump=[(25, 40)])
-    found = where_they_part(run(make_tune(jump__coyote=0.4, jump__buffer=0), drill), run(make_tune(jump__coyote=0.02, jump__buffer=0), drill), 0.05)
+    found = where_they_part(
+        run(make_tune(jump__coyote=0.4, jump__buffer=0), drill),
+        run(make_tune(jump__coyote=0.02, jump__buffer=0), drill),
+        0.05,
+    )
     assert "coyote time of 0.02 s" in found.reason
 
 
 def test_a_rule_that_acts_in_one_only_is_named():
     drill = make_drill(jump=[(2, 8)])
-    found = where_they_part(run(make_tune(jump__short_hop="none"), drill), run(make_tune(jump__cut_factor=0.5), drill), 0.1)
+    found = where_they_part(
+        run(make_tune(jump__short_hop="none"), drill), run(make_tune(jump__cut_factor=0.5), drill), 0.1
+    )
     assert "short hop cut × 0.5" in found.reason
     assert found.row == found.cause_row == 9

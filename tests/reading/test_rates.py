@@ -24,7 +24,10 @@ def test_the_exact_blend_under_the_midpoint_rule_is_the_same_everywhere():
 @pytest.mark.parametrize(
     ("changes", "first"),
     [
-        ({"drive__law": "ease", "drive__form": "linear", "stepping__integrator": "midpoint", "drive__rate": 12.0}, ("drive.form", "exact")),
+        (
+            {"drive__law": "ease", "drive__form": "linear", "stepping__integrator": "midpoint", "drive__rate": 12.0},
+            ("drive.form", "exact"),
+        ),
         ({"stepping__time_base": "frames"}, ("stepping.time_base", "seconds")),
         ({"stepping__integrator": "velocity_first"}, ("stepping.integrator", "midpoint")),
     ],
@@ -38,8 +41,11 @@ def test_the_setting_that_depends_on_the_rate_is_found(changes, first):
 
 
 def test_the_height_of_a_jump_by_hand():
-    """Velocity first loses v·h/2 of height: at 30 ticks a quarter of a unit less than at infinitely many, for 14 u/s."""
-    found = at_rates(make_tune(jump__jump_speed=14.0, gravity__gravity=40.0, stepping__integrator="velocity_first"), HOP)
+    """Velocity first loses v·h/2 of height: at 30 ticks a quarter of a unit less than at infinitely many, for 14
+    u/s."""
+    found = at_rates(
+        make_tune(jump__jump_speed=14.0, gravity__gravity=40.0, stepping__integrator="velocity_first"), HOP
+    )
     low, high = found.values["jump_height"][0], found.values["jump_height"][2]
     assert high - low == pytest.approx(14 / 2 * (1 / 30 - 1 / 144), abs=0.02)
     assert found.spread("jump_height") > NOTICED

@@ -23,13 +23,21 @@ def test_grace_is_as_long_as_the_number_or_until_it_is_used():
     unused = run(make_tune(jump__coyote=0.15), make_drill(length=60, start=(-1, 0), solids=LEDGE, right=[(0, 60)]))
     coyote = next(span for span in grace_spans(unused) if span.word == "coyote")
     assert coyote.end - coyote.start == pytest.approx(0.15)
-    used = run(make_tune(jump__coyote=0.15), make_drill(length=60, start=(-1, 0), solids=LEDGE, right=[(0, 60)], jump=[(20, 40)]))
+    used = run(
+        make_tune(jump__coyote=0.15),
+        make_drill(length=60, start=(-1, 0), solids=LEDGE, right=[(0, 60)], jump=[(20, 40)]),
+    )
     coyote = next(span for span in grace_spans(used) if span.word == "coyote")
     assert coyote.end == pytest.approx(20 / 60)
 
 
 def test_what_happens_is_told_once_and_in_order():
-    trace = run(make_tune(), make_drill(length=90, solids=((-10.0, -1.0, 10.0, 0.0), (2.0, 0.0, 3.0, 9.0)), right=[(0, 90)], jump=[(60, 80)]))
+    trace = run(
+        make_tune(),
+        make_drill(
+            length=90, solids=((-10.0, -1.0, 10.0, 0.0), (2.0, 0.0, 3.0, 9.0)), right=[(0, 90)], jump=[(60, 80)]
+        ),
+    )
     told = [happening.mark for happening in happenings([trace])]
     assert told.count("wall") == 1
     assert "leave" not in told

@@ -31,7 +31,9 @@ def test_each_stretch_of_an_envelope_has_its_own_extremes():
     assert thin[:-1:2].tolist() == [0.0] * 10
 
 
-@pytest.mark.parametrize(("low", "high", "first", "last"), [(2.5, 4.5, 2, 5), (-9, 99, 0, 9), (20, 30, 9, 9), (-5, -1, 0, 0)])
+@pytest.mark.parametrize(
+    ("low", "high", "first", "last"), [(2.5, 4.5, 2, 5), (-9, 99, 0, 9), (20, 30, 9, 9), (-5, -1, 0, 0)]
+)
 def test_what_is_in_view_has_one_point_more_on_either_side(low, high, first, last):
     x = np.arange(10.0)
     first_point, count = part_in_view(x, low, high)

@@ -5,7 +5,8 @@ import random
 import pytest
 
 from cinetica.model.clock import Clock
-from cinetica.model.tune import Integrator, Law
+from cinetica.model.laws import Law
+from cinetica.model.tune import Integrator
 from cinetica.motion.simulate import simulate
 from cinetica.reading.measures import read_off
 from cinetica.reading.wishes import WISHES, CannotGrant, grant
@@ -15,7 +16,8 @@ DRILL = make_drill(length=400, right=[(5, 200)], jump=[(300, 399)])
 TOP = make_drill(view="top", length=400, right=[(5, 200)])
 # Wishes within reach of any law at any tick rate used here, in the unit of the measure.
 WITHIN = {
-    "jump_height": (0.8, 6), "time_to_apex": (0.2, 0.7), "time_to_top_speed": (0.12, 1.2), "stopping_time": (0.12, 1.2), "stopping_distance": (0.4, 3),
+    "jump_height": (0.8, 6), "time_to_apex": (0.2, 0.7), "time_to_top_speed": (0.12, 1.2), "stopping_time": (0.12, 1.2),
+    "stopping_distance": (0.4, 3),
 }  # fmt: skip
 
 
@@ -30,8 +32,10 @@ def test_a_wish_within_reach_is_measured_afterwards(seed):
     laws = [Law.RAMP, Law.EASE, Law.THROTTLE, Law.PUSH]
     view = "side" if id in ("jump_height", "time_to_apex") else chance.choice(["side", "top"])
     tune = make_tune(
-        view, drive__law=chance.choice(laws), drive__top_speed=chance.uniform(4, 9), drive__form=chance.choice(["exact", "linear"]),
-        stepping__integrator=chance.choice(list(Integrator)), gravity__gravity=chance.uniform(20, 60), jump__jump_speed=chance.uniform(9, 16),
+        view, drive__law=chance.choice(laws), drive__top_speed=chance.uniform(4, 9), drive__form=chance.choice(["exact",
+        "linear"]),
+        stepping__integrator=chance.choice(list(Integrator)), gravity__gravity=chance.uniform(20, 60),
+        jump__jump_speed=chance.uniform(9, 16),
         gravity__apex_speed=chance.choice([0, 2]), gravity__apex_factor=0.6, jump__launch_gravity=chance.random() < 0.5,
     )  # fmt: skip
     drill, clock = (DRILL if view == "side" else TOP), Clock(tick_rate=chance.choice([50, 60, 120]))
@@ -41,7 +45,9 @@ def test_a_wish_within_reach_is_measured_afterwards(seed):
     assert granted.measured == measured(granted.tune, drill, clock, id)
     if id in ("jump_height", "time_to_apex"):
         other = {"jump_height": "time_to_apex", "time_to_apex": "jump_height"}[id]
-        assert measured(granted.tune, drill, clock, other) == pytest.approx(measured(tune, drill, clock, other), rel=1e-3)
+        assert measured(granted.tune, drill, clock, other) == pytest.approx(
+            measured(tune, drill, clock, other), rel=1e-3
+        )
     changed = {parameter.id for parameter, _, _ in granted.moved}
     assert {id for id, value in granted.tune.values().items() if value != tune.values()[id]} <= changed
 
@@ -51,7 +57,9 @@ def test_a_hop_as_high_as_was_wished(seed):
     """Between what the launch's own ticks give and the full jump, any height of a tap can be had by one number."""
     chance = random.Random(seed)
     hop = ("cut", "cap", "heavy")[seed % 3]
-    tune = make_tune(jump__short_hop=hop, jump__jump_speed=chance.uniform(12, 16), gravity__gravity=chance.uniform(30, 45))
+    tune = make_tune(
+        jump__short_hop=hop, jump__jump_speed=chance.uniform(12, 16), gravity__gravity=chance.uniform(30, 45)
+    )
     drill, clock = make_drill(length=300, jump=[(5, 120), (150, 153)]), Clock(tick_rate=chance.choice([60, 120]))
     full = measured(tune, drill, clock, "highest_hop")
     wanted = full * chance.uniform(0.55, 0.9)
@@ -125,8 +133,14 @@ def test_what_is_out_of_reach_is_refused_in_words(tune, drill, id, wanted, said)
 def test_random_wishes_out_of_reach_are_refused(seed):
     chance = random.Random(seed)
     id = chance.choice(["time_to_top_speed", "stopping_time", "stopping_distance"])
-    tune = make_tune(drive__law=chance.choice(["ramp", "ease", "throttle", "push"]), drive__top_speed=chance.uniform(4, 9))
+    tune = make_tune(
+        drive__law=chance.choice(["ramp", "ease", "throttle", "push"]), drive__top_speed=chance.uniform(4, 9)
+    )
     # Longer than the take, or less than the hardest acceleration and rate (10⁷ u/s², 10⁵ /s) need.
-    wanted = chance.choice([chance.uniform(50, 900), chance.uniform(1e-9, 1e-7)]) if id != "stopping_distance" else chance.uniform(100, 1e4)
+    wanted = (
+        chance.choice([chance.uniform(50, 900), chance.uniform(1e-9, 1e-7)])
+        if id != "stopping_distance"
+        else chance.uniform(100, 1e4)
+    )
     with pytest.raises(CannotGrant):
         grant(tune, DRILL, Clock(), id, wanted)

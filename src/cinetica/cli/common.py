@@ -19,7 +19,9 @@ STUDY = click.argument("study", type=click.Path(path_type=Path))
 TUNE = click.option("--tune", required=True, help="Name of the tune.")
 DRILL = click.option("--drill", required=True, help="Name of the drill.")
 ONLY_DRILLS = click.option("--drill", "drills", multiple=True, help="Only this drill; may be repeated.")
-OUT_OR_PRINT = click.option("-o", "--out", type=click.Path(path_type=Path), help="File to write; standard output if none is named.")
+OUT_OR_PRINT = click.option(
+    "-o", "--out", type=click.Path(path_type=Path), help="File to write; standard output if none is named."
+)
 
 
 def read(path: Path) -> Study:

@@ -33,7 +33,8 @@ class _OpenByDefault(click.Group):
 
 
 def _drop_output() -> None:
-    """What standard output still holds can go nowhere; without this the interpreter tries once more as it ends, and complains."""
+    """What standard output still holds can go nowhere; without this the interpreter tries once more as it ends, and
+    complains."""
     try:
         if sys.stdout is not None:
             sys.stdout.flush()
@@ -44,7 +45,9 @@ def _drop_output() -> None:
 # The help of each command is an argument, not a docstring: `python -OO` takes docstrings away.
 @click.group(
     cls=_OpenByDefault,
-    help="Tune how a game character moves and compare the curves frame by frame.\n\n`cinetica [STUDY]` opens the window.",
+    help=(
+        "Tune how a game character moves and compare the curves frame by frame.\n\n`cinetica [STUDY]` opens the window."
+    ),
 )
 @click.version_option(__version__, prog_name="cinetica")
 @click.pass_context

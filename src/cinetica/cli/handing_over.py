@@ -12,10 +12,21 @@ from cinetica.files.handover import FORMATS, numbers_text
 from cinetica.files.reading import Refused
 
 
-@click.command(help="Write what a programmer needs: numbers, hands, expected traces, and a page with the order of a tick and the equations.")
+@click.command(
+    help=(
+        "Write what a programmer needs: numbers, hands, expected traces, and a page with the order of a tick and the"
+        " equations."
+    )
+)
 @STUDY
 @TUNE
-@click.option("-o", "--out", required=True, type=click.Path(path_type=Path), help="Folder to write into; it is made if it is not there.")
+@click.option(
+    "-o",
+    "--out",
+    required=True,
+    type=click.Path(path_type=Path),
+    help="Folder to write into; it is made if it is not there.",
+)
 def proof(study: Path, tune: str, out: Path) -> None:
     from cinetica.files.proof import write_proof
 
@@ -32,7 +43,13 @@ def proof(study: Path, tune: str, out: Path) -> None:
 @click.argument("log", metavar="GAME.csv", type=click.Path(path_type=Path))
 @TUNE
 @DRILL
-@click.option("--tolerance", type=click.FloatRange(min=0), default=0.5, show_default=True, help="Greatest gap allowed, in the log's own units.")
+@click.option(
+    "--tolerance",
+    type=click.FloatRange(min=0),
+    default=0.5,
+    show_default=True,
+    help="Greatest gap allowed, in the log's own units.",
+)
 def check(study: Path, log: Path, tune: str, drill: str, tolerance: float) -> None:
     from cinetica.files.game_csv import from_start, guess, read_text
     from cinetica.files.proof import check_log

@@ -12,8 +12,16 @@ from cinetica.cli.common import ONLY_DRILLS, STUDY, drill_of, read
 @click.command(help="Write the sheet to show: tunes side by side, curves, measures and notes, in one file.")
 @STUDY
 @ONLY_DRILLS
-@click.option("-o", "--out", required=True, type=click.Path(path_type=Path), help="File to write: HTML, or PDF by the suffix .pdf.")
-@click.option("--paper", type=click.Choice(["A4", "Letter"]), default="A4", show_default=True, help="Size of a PDF's pages.")
+@click.option(
+    "-o",
+    "--out",
+    required=True,
+    type=click.Path(path_type=Path),
+    help="File to write: HTML, or PDF by the suffix .pdf.",
+)
+@click.option(
+    "--paper", type=click.Choice(["A4", "Letter"]), default="A4", show_default=True, help="Size of a PDF's pages."
+)
 def report(study: Path, drills: tuple[str, ...], out: Path, paper: str) -> None:
     content = read(study)
     chosen = [drill_of(content, name) for name in drills] or list(content.drills)

@@ -19,7 +19,13 @@ from cinetica.model.tune import PARAMETERS, Tune
 @STUDY
 @TUNE
 @DRILL
-@click.option("--set", "settings", multiple=True, metavar="ID=VALUE", help="Another value, such as clock.tick_rate=120 or drive.top_speed=8.")
+@click.option(
+    "--set",
+    "settings",
+    multiple=True,
+    metavar="ID=VALUE",
+    help="Another value, such as clock.tick_rate=120 or drive.top_speed=8.",
+)
 @OUT_OR_PRINT
 def trace(study: Path, tune: str, drill: str, settings: tuple[str, ...], out: Path | None) -> None:
     from cinetica.files.trace_csv import trace_text
@@ -63,7 +69,10 @@ def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
     for tune, drill in pairs:
         readings = read_off(simulate(tune, drill, study.clock))
         measures = {
-            id: {"value": reading.value, "unit": units[id]} | ({"ticks": reading.ticks} if reading.ticks is not None else {})
+            id: (
+                {"value": reading.value, "unit": units[id]}
+                | ({"ticks": reading.ticks} if reading.ticks is not None else {})
+            )
             for id, reading in readings.items()
         }
         listed.append({"tune": tune.name, "drill": drill.name, "measures": measures})
@@ -103,7 +112,9 @@ def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...]) -> tuple
             value = text
         try:
             if id.startswith("clock."):
-                clock = Clock.model_validate_json(json.dumps(clock.model_dump(mode="json") | {id.removeprefix("clock."): value}))
+                clock = Clock.model_validate_json(
+                    json.dumps(clock.model_dump(mode="json") | {id.removeprefix("clock."): value})
+                )
             else:
                 tune = tune.put(id, value)
         except (ValidationError, RecursionError, OverflowError) as error:

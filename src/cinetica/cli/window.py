@@ -22,7 +22,13 @@ def open_study(study: Path | None) -> None:
 
 @click.command(help="Open the window on a demo study; without a display, run the whole example into files.")
 @click.argument("name", type=click.Choice(DEMOS), default=DEMOS[0])
-@click.option("-o", "--out", type=click.Path(path_type=Path), default=Path("demo-out"), help="Where traces and picture go without a display.")
+@click.option(
+    "-o",
+    "--out",
+    type=click.Path(path_type=Path),
+    default=Path("demo-out"),
+    help="Where traces and picture go without a display.",
+)
 def demo(name: str, out: Path) -> None:
     from cinetica.libraries import has_display
 
@@ -44,7 +50,9 @@ def _demo_without_display(study: Study, out: Path) -> None:
     out.mkdir(parents=True, exist_ok=True)
     pairs = [(tune, drill) for drill in study.drills for tune in study.tunes_for(drill)]
     put(measures_text(study, pairs))
-    for (tune, drill), name in zip(pairs, file_names([f"{drill.name} {tune.name}" for tune, drill in pairs]), strict=True):
+    for (tune, drill), name in zip(
+        pairs, file_names([f"{drill.name} {tune.name}" for tune, drill in pairs]), strict=True
+    ):
         put(trace_text(simulate(tune, drill, study.clock)), out / f"{name}.csv")
     _need_libraries(display=False)
     from cinetica.desk.application import picture_of
@@ -57,7 +65,10 @@ def _open_window(study: Study | None, path: Path | None) -> None:
     from cinetica.libraries import has_display
 
     if not has_display():
-        fail("no display to open a window on (DISPLAY and WAYLAND_DISPLAY are not set); `cinetica measure` and `cinetica trace` work without one")
+        fail(
+            "no display to open a window on (DISPLAY and WAYLAND_DISPLAY are not set); `cinetica measure` and `cinetica"
+            " trace` work without one"
+        )
     _need_libraries(display=True)
     from cinetica.desk.application import run
 

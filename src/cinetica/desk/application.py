@@ -67,7 +67,9 @@ class Windows:
         self.open_ones.append(window)
         window.show()
         if window.documents.recovery is None:
-            words = "This window cannot keep your work against a crash: its folder for that cannot be written. Save often."
+            words = (
+                "This window cannot keep your work against a crash: its folder for that cannot be written. Save often."
+            )
             QTimer.singleShot(0, window, lambda: window.session.refused.emit(words))
         if is_ready():
             QTimer.singleShot(0, lambda: _start_for_good(window))
@@ -154,7 +156,9 @@ def run(study: Study | None, path: Path | None) -> int:
     return app.exec()
 
 
-def picture_of(study: Study, path: Path, *, drill: str = "", cursor: int = 0, size: tuple[int, int] = (1280, 800)) -> None:
+def picture_of(
+    study: Study, path: Path, *, drill: str = "", cursor: int = 0, size: tuple[int, int] = (1280, 800)
+) -> None:
     """A picture of the window on a study, as a PNG; OSError if it cannot be written."""
     # Off the screen Qt warns of what only a screen could do.
     qInstallMessageHandler(lambda *_: None)

@@ -58,7 +58,9 @@ class CellDelegate(QStyledItemDelegate):
         elif index.column() == UNIT:
             painter.setFont(look.font(8))
             painter.setPen(QColor(self.look.soft))
-            painter.drawText(rect.adjusted(0, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.unit)
+            painter.drawText(
+                rect.adjusted(0, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.unit
+            )
         else:
             view = self.parent_view()
             chosen = view.currentIndex() == index or view.selectionModel().isSelected(index)
@@ -73,17 +75,25 @@ class CellDelegate(QStyledItemDelegate):
         view = self.parent_view()
         open_ = view.isExpanded(self._model.index(index.row(), 0))
         x, y = rect.left() + 12, rect.center().y() + 2
-        points = [QPoint(x - 4, y - 3), QPoint(x + 4, y - 3), QPoint(x, y + 3)] if open_ else [QPoint(x - 3, y - 4), QPoint(x + 3, y), QPoint(x - 3, y + 4)]
+        points = (
+            [QPoint(x - 4, y - 3), QPoint(x + 4, y - 3), QPoint(x, y + 3)]
+            if open_
+            else [QPoint(x - 3, y - 4), QPoint(x + 3, y), QPoint(x - 3, y + 4)]
+        )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self.look.accent))
         painter.drawPolygon(QPolygonF(points))
         painter.setPen(QColor(self.look.accent))
         painter.setFont(look.font(9, bold=True))
-        wide = QRect(rect.left() + look.px(24), rect.top() + 3, view.viewport().width() - look.px(24), rect.height() - 3)
+        wide = QRect(
+            rect.left() + look.px(24), rect.top() + 3, view.viewport().width() - look.px(24), rect.height() - 3
+        )
         painter.drawText(wide, Qt.AlignmentFlag.AlignVCenter, group.title)
         title = look.width(group.title, 9, bold=True)
         if not open_:
-            differing = sum(any(self._model.differs(row, column) for column in range(len(self._model.tunes))) for row in group.rows)
+            differing = sum(
+                any(self._model.differs(row, column) for column in range(len(self._model.tunes))) for row in group.rows
+            )
             folded = f"{len(group.rows)} folded" + (f", {differing} differ" if differing else "")
             painter.setFont(look.font(8))
             painter.setPen(QColor(self.look.soft))
@@ -91,7 +101,9 @@ class CellDelegate(QStyledItemDelegate):
             folded = painter.fontMetrics().elidedText(folded, Qt.TextElideMode.ElideRight, room.width())
             painter.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, folded)
 
-    def _paint_value(self, painter: QPainter, rect: QRect, row: Parameter | Measure, column: int, current: bool) -> None:
+    def _paint_value(
+        self, painter: QPainter, rect: QRect, row: Parameter | Measure, column: int, current: bool
+    ) -> None:
         place, tune = self._model.tunes[column]
         if self._model.session.is_hidden(tune):
             return

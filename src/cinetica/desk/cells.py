@@ -38,7 +38,8 @@ def value_text(parameter: Parameter, value: Value) -> str:
 
 
 def value_from_text(parameter: Parameter, text: str, tick_rate: float = 60.0) -> Value:
-    """What was typed, as a value of the right type; ValueError, in words, if it is none. The range is the model's to check.
+    """What was typed, as a value of the right type; ValueError, in words, if it is none. The range is the model's to
+    check.
 
     A time may be typed in ticks, as `6t`, `6 ticks` or `6 frames`.
     """

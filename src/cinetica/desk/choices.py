@@ -21,14 +21,17 @@ Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 class ChoicePopup(QFrame):
     """Arrow keys or mouse choose, Enter or a click takes, Escape leaves all as it was."""
 
-    def __init__(self, session: Session, tune: Tune, parameter: Parameter, palette: look.Palette, parent: QWidget) -> None:
+    def __init__(
+        self, session: Session, tune: Tune, parameter: Parameter, palette: look.Palette, parent: QWidget
+    ) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.session, self.tune, self.parameter = session, tune, parameter
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setStyleSheet(f"ChoicePopup {{ background: {palette.paper}; border: 1px solid {palette.earth_edge}; }}"
                            f"QListWidget {{ background: {palette.paper}; border: none; outline: none; }}"
                            f"QListWidget::item {{ padding: 4px 8px; }}"
-                           f"QListWidget::item:selected {{ background: {palette.differs}; color: {palette.ink}; }}")  # fmt: skip
+                           f"QListWidget::item:selected {{ background: {palette.differs};"
+                           f" color: {palette.ink}; }}")  # fmt: skip
         self.list = QListWidget()
         self.list.setAccessibleName(parameter.label)
         self.list.setFont(look.font(9))
@@ -70,7 +73,9 @@ class ChoicePopup(QFrame):
 
     def _take(self, item: QListWidgetItem) -> None:
         self.close()
-        self.session.set_value(self.session.study.tune(self.tune.name), self.parameter, item.data(Qt.ItemDataRole.UserRole))
+        self.session.set_value(
+            self.session.study.tune(self.tune.name), self.parameter, item.data(Qt.ItemDataRole.UserRole)
+        )
 
 
 def pictures(curves: list[Curve | None], palette: look.Palette) -> list[QPixmap | None]:

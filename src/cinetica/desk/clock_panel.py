@@ -34,7 +34,10 @@ class ClockPanel(QFrame):
 
     def _build(self) -> None:
         while self._form.rowCount():
-            if self._form.itemAt(0) and self._form.itemAt(self._form.rowCount() - 1, QFormLayout.ItemRole.SpanningRole) is not None:
+            if (
+                self._form.itemAt(0)
+                and self._form.itemAt(self._form.rowCount() - 1, QFormLayout.ItemRole.SpanningRole) is not None
+            ):
                 self._form.takeRow(self._form.rowCount() - 1)
             else:
                 self._form.removeRow(self._form.rowCount() - 1)
@@ -50,7 +53,9 @@ class ClockPanel(QFrame):
         if clock.mode is not Mode.LOCKED:
             hitches = QLineEdit("; ".join(f"{hitch.at:g} {hitch.seconds:g}" for hitch in clock.hitches))
             hitches.setPlaceholderText("at seconds; at seconds")
-            hitches.setToolTip("The frame in which the first time falls lasts the second one longer, such as: 0.5 0.2; 1.1 0.05")
+            hitches.setToolTip(
+                "The frame in which the first time falls lasts the second one longer, such as: 0.5 0.2; 1.1 0.05"
+            )
             hitches.editingFinished.connect(lambda: self._set_hitches(hitches.text()))
             self._form.addRow("Hitches, s", hitches)
             self.fields["clock.hitches"] = hitches
@@ -108,7 +113,9 @@ class ClockPanel(QFrame):
 
     def _set_hitches(self, text: str) -> None:
         try:
-            pairs = [[float(number) for number in pair.split()] for pair in text.replace(",", ".").split(";") if pair.strip()]
+            pairs = [
+                [float(number) for number in pair.split()] for pair in text.replace(",", ".").split(";") if pair.strip()
+            ]
             content = self.session.study.clock.model_dump(mode="json") | {"hitches": pairs}
             clock = Clock.model_validate_json(json.dumps(content))
         except ValueError:

@@ -1,4 +1,5 @@
-"""What can be done to tunes and drills as a whole, from the menus and by key. What cannot be done is answered in words."""
+"""What can be done to tunes and drills as a whole, from the menus and by key. What cannot be done is answered in
+words."""
 
 from __future__ import annotations
 
@@ -39,7 +40,9 @@ class Commands(QObject):
 
     def ask(self, title: str, label: str, text: str, *, long: bool = False) -> str | None:
         """What the person types, or None if it is called off."""
-        answer, given = (QInputDialog.getMultiLineText if long else QInputDialog.getText)(self._window, title, plain_tip(label), text=text)
+        answer, given = (QInputDialog.getMultiLineText if long else QInputDialog.getText)(
+            self._window, title, plain_tip(label), text=text
+        )
         return answer if given else None
 
     # Tunes
@@ -54,8 +57,12 @@ class Commands(QObject):
 
     def snapshot(self) -> None:
         tune = self.tune
-        if tune and self.session.alter(f"Snapshot of {tune.name}", lambda study: editing.with_snapshot(study, tune.name)):
-            self.session.told.emit(keyed("{0} is kept beside itself as it is now. Put back ({put_back}) returns to it.", tune.name))
+        if tune and self.session.alter(
+            f"Snapshot of {tune.name}", lambda study: editing.with_snapshot(study, tune.name)
+        ):
+            self.session.told.emit(
+                keyed("{0} is kept beside itself as it is now. Put back ({put_back}) returns to it.", tune.name)
+            )
 
     def put_back(self) -> None:
         """The snapshot in whose column we are, or else the last one of the tune in whose column we are."""
@@ -72,7 +79,9 @@ class Commands(QObject):
             self.session.alter(f"Rename {tune.name}", lambda study: editing.renamed_tune(study, tune.name, name))
 
     def edit_note(self) -> None:
-        if (tune := self.tune) and (note := self.ask("Note on the tune", f"What is to be known about {tune.name}", tune.note, long=True)) is not None:
+        if (tune := self.tune) and (
+            note := self.ask("Note on the tune", f"What is to be known about {tune.name}", tune.note, long=True)
+        ) is not None:
             self.session.alter(f"Note on {tune.name}", lambda study: editing.with_tune_note(study, tune.name, note))
 
     def make_reference(self) -> None:
@@ -99,7 +108,12 @@ class Commands(QObject):
             return
         at = datetime.now().astimezone().isoformat(timespec="seconds")
         if self.session.alter(f"Milestone “{name.strip()}”", lambda study: editing.with_milestone(study, name, at)):
-            self.session.told.emit(keyed("The moment “{0}” is kept in the study. History ({history}) brings any tune of it back.", name.strip()))
+            self.session.told.emit(
+                keyed(
+                    "The moment “{0}” is kept in the study. History ({history}) brings any tune of it back.",
+                    name.strip(),
+                )
+            )
 
     # Drills
 
@@ -114,11 +128,15 @@ class Commands(QObject):
                 self.session.choose_drill(self.session.study.drills[place + 1].name)
 
     def rename_drill(self) -> None:
-        if (drill := self.drill) and (name := self.ask("Rename the drill", "Name of the drill", drill.name)) is not None:
+        if (drill := self.drill) and (
+            name := self.ask("Rename the drill", "Name of the drill", drill.name)
+        ) is not None:
             self.session.alter(f"Rename {drill.name}", lambda study: editing.renamed_drill(study, drill.name, name))
 
     def edit_drill_note(self) -> None:
-        if (drill := self.drill) and (note := self.ask("Note on the drill", f"What to look at in {drill.name}", drill.note, long=True)) is not None:
+        if (drill := self.drill) and (
+            note := self.ask("Note on the drill", f"What to look at in {drill.name}", drill.note, long=True)
+        ) is not None:
             self.session.set_drill(f"Note on {drill.name}", drill.model_copy(update={"note": note.strip()}))
 
     def remove_drill(self) -> None:
@@ -142,14 +160,28 @@ class Commands(QObject):
             return
         others = [each.name for each in self.session.study.drills if each is not drill and each.view == drill.view]
         if not others:
-            self.session.refused.emit(keyed("There is no other drill of this view to lay over. Copy this one ({copy_drill}) and change its hands."))
+            self.session.refused.emit(
+                keyed(
+                    "There is no other drill of this view to lay over. Copy this one ({copy_drill}) and change its"
+                    " hands."
+                )
+            )
             return
-        name = others[0] if len(others) == 1 else self.ask_one("Lay another drill over", f"Drill on which {reference.name} is shown, too", others)
+        name = (
+            others[0]
+            if len(others) == 1
+            else self.ask_one("Lay another drill over", f"Drill on which {reference.name} is shown, too", others)
+        )
         if name is not None:
             self.session.lay_over(name)
-            self.session.told.emit(keyed(
-                "W is {0} on {1}. Line up ({line_up}) lays launch on launch. The same again ({lay_over}) takes it away.", reference.name, name
-            ))
+            self.session.told.emit(
+                keyed(
+                    "W is {0} on {1}. Line up ({line_up}) lays launch on launch. The same again ({lay_over}) takes it"
+                    " away.",
+                    reference.name,
+                    name,
+                )
+            )
 
     def next_drill(self, by: int) -> None:
         drills = self.session.study.drills

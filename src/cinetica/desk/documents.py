@@ -32,12 +32,15 @@ SETTLED = 200
 
 
 class Documents(QObject):
-    """What the menu Study does for one window. `open_another` opens a study in a window of its own, where there can be several."""
+    """What the menu Study does for one window. `open_another` opens a study in a window of its own, where there can be
+    several."""
 
     # Writing for the case of a crash went wrong (in a thread of its own).
     _not_kept = Signal(str)
 
-    def __init__(self, session: Session, window: QWidget, settings: Settings | None, recovery: RecoveryFile | None = None) -> None:
+    def __init__(
+        self, session: Session, window: QWidget, settings: Settings | None, recovery: RecoveryFile | None = None
+    ) -> None:
         super().__init__(window)
         self.session, self.recovery = session, recovery
         self.open_another: Callable[[Study, Path | None], object] | None = None
@@ -91,7 +94,9 @@ class Documents(QObject):
         error = done.exception()
         if isinstance(error, OSError):
             log.warning("recovery file not written: %s", error)
-            self._not_kept.emit(f"The study cannot be kept against a crash: {error.strerror or error}. Save it yourself.")
+            self._not_kept.emit(
+                f"The study cannot be kept against a crash: {error.strerror or error}. Save it yourself."
+            )
 
     def recover(self, left: LeftBehind) -> None:
         """Go on with what a crash left: not saved, but at the place where it was."""
@@ -177,7 +182,8 @@ class Documents(QObject):
         return path is not None and self._write(path, chosen_now=True)
 
     def _as_it_can_be(self, chosen: Path) -> Path | None:
-        """The chosen name with the ending of a study, and no longer than the folder allows; None if the person would rather not."""
+        """The chosen name with the ending of a study, and no longer than the folder allows; None if the person would
+        rather not."""
         path = chosen if re.fullmatch(r"\.[A-Za-z]\w*", chosen.suffix) else chosen.with_name(f"{chosen.name}.json")
         if (shorter := fitting(path)) != path:
             question = f"The name is longer than this folder allows. Save as “{shorter.name}” instead?"
@@ -193,13 +199,18 @@ class Documents(QObject):
 
     def _write(self, path: Path, *, chosen_now: bool = False) -> bool:
         if not chosen_now and self._digest and _digest(path) not in (self._digest, b""):
-            question = f"{path.name} was changed by another program since it was opened here. Write over it? The other version stays as {path.name}~."
+            question = (
+                f"{path.name} was changed by another program since it was opened here. Write over it? The other version"
+                f" stays as {path.name}~."
+            )
             if self.ask("Changed on disk", question, "Write over it", "Cancel") != 0:
                 return False
         try:
             write_study(self.session.study, path, text=self._text)
         except OSError as error:
-            self.warn("The study was not saved", f"{path}: {error.strerror or error}\nChoose another place; nothing is lost.")
+            self.warn(
+                "The study was not saved", f"{path}: {error.strerror or error}\nChoose another place; nothing is lost."
+            )
             return False
         self.session.path = path
         self._follow_file()
@@ -214,7 +225,11 @@ class Documents(QObject):
         if not self.modified:
             return True
         buttons = QMessageBox.StandardButton
-        box = self._box(QMessageBox.Icon.Question, "Keep the changes?", f"“{self.session.study.name}” has changes that are not saved.")
+        box = self._box(
+            QMessageBox.Icon.Question,
+            "Keep the changes?",
+            f"“{self.session.study.name}” has changes that are not saved.",
+        )
         box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
         box.setDefaultButton(buttons.Save)
         answer = buttons(run(box))
@@ -247,7 +262,10 @@ class Documents(QObject):
         try:
             study = read_study(path)
         except Refused as refused:
-            self.session.refused.emit(f"Another program has changed {path.name} so that it cannot be read; what is here stays. {refused.faults[0]}")
+            self.session.refused.emit(
+                f"Another program has changed {path.name} so that it cannot be read; what is here stays."
+                f" {refused.faults[0]}"
+            )
             self.session.undo_stack.resetClean()
             return
         if study == self.session.study:

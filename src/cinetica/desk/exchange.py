@@ -25,7 +25,8 @@ LOGS = "Tables (*.csv *.tsv *.txt *.log);;All files (*)"
 
 
 class Exchange(QObject):
-    """Every export says where it went, and why where it could not be written. What makes it is imported when it is first asked for."""
+    """Every export says where it went, and why where it could not be written. What makes it is imported when it is
+    first asked for."""
 
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
@@ -91,14 +92,18 @@ class Exchange(QObject):
 
             def write() -> None:
                 for each in shown:
-                    write_atomically(folder / f"{self._drill_file}-{file_name(each.tune.name)}.csv", trace_text(each.trace).encode())
+                    write_atomically(
+                        folder / f"{self._drill_file}-{file_name(each.tune.name)}.csv", trace_text(each.trace).encode()
+                    )
 
             self._write(folder, write)
 
     def save_measures(self) -> None:
         from cinetica.files.report import measures_csv
 
-        if path := self.ask_where("Measures of every drill", f"{file_name(self.session.study.name)}-measures.csv", "CSV (*.csv)"):
+        if path := self.ask_where(
+            "Measures of every drill", f"{file_name(self.session.study.name)}-measures.csv", "CSV (*.csv)"
+        ):
             study = self.session.study
             self._write(path, lambda: write_atomically(path, measures_csv(study, study.drills).encode()))
 
@@ -137,7 +142,9 @@ class Exchange(QObject):
         from cinetica.desk.import_log import ImportLog
 
         if self.session.drill is None:
-            self.session.refused.emit("There is no drill to lay a curve over. Add the one that was played in the game first.")
+            self.session.refused.emit(
+                "There is no drill to lay a curve over. Add the one that was played in the game first."
+            )
             return
         path = path or self.ask_file("A curve from the game", LOGS)
         if path is None:

@@ -42,7 +42,8 @@ from cinetica.model.tune import PARAMETERS, Tune
 
 
 class HandOver(Dialog):
-    """Conventions on the left, chosen once for the study; on the right the numbers as they go out, or as they come back."""
+    """Conventions on the left, chosen once for the study; on the right the numbers as they go out, or as they come
+    back."""
 
     def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
         super().__init__("Hand over", window)
@@ -213,9 +214,14 @@ class HandOver(Dialog):
         """What is set here is the study's from now on, as an edit like any other."""
         if self._filling:
             return
-        names = {p.id: text for row, p in enumerate(PARAMETERS) if (text := self._names[row].text().strip()) not in ("", p.key)}
+        names = {
+            p.id: text
+            for row, p in enumerate(PARAMETERS)
+            if (text := self._names[row].text().strip()) not in ("", p.key)
+        }
         content = {
-            "pixels_per_unit": self.pixels.value(), "y_down": self.y_down.isChecked(), "per": Per(self.per.currentData()), "rate": self.rate.value(),
+            "pixels_per_unit": self.pixels.value(), "y_down": self.y_down.isChecked(),
+            "per": Per(self.per.currentData()), "rate": self.rate.value(),
             "angle": Angle(self.angle.currentData()), "names": names,
         }  # fmt: skip
         try:
@@ -225,7 +231,9 @@ class HandOver(Dialog):
             self._fill()
             return
         self.said.setText("")
-        self.session.alter("Conventions of the game", lambda study: study.model_copy(update={"conventions": conventions}), joins=True)
+        self.session.alter(
+            "Conventions of the game", lambda study: study.model_copy(update={"conventions": conventions}), joins=True
+        )
 
     # Out
 
@@ -245,14 +253,21 @@ class HandOver(Dialog):
 
     def copy(self) -> None:
         QGuiApplication.clipboard().setText(self.text.toPlainText())
-        self.said.setText(f"Copied: {self.tunes.currentText()} as {self.formats.currentText()}, in {words(self.session.study.conventions)}.")
+        self.said.setText(
+            f"Copied: {self.tunes.currentText()} as {self.formats.currentText()}, in"
+            f" {words(self.session.study.conventions)}."
+        )
 
     def save(self) -> None:
         format = FORMATS[self.formats.currentData()]
         start = Path.cwd() / f"{file_name(self.tunes.currentText())}{format.suffix}"
-        chosen, _ = QFileDialog.getSaveFileName(self, "Save the numbers", str(start), f"{format.name} (*{format.suffix})")
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, "Save the numbers", str(start), f"{format.name} (*{format.suffix})"
+        )
         if chosen:
-            self._said_or_why(lambda: write_atomically(Path(chosen), self.text.toPlainText().encode()), f"Saved in {chosen}.")
+            self._said_or_why(
+                lambda: write_atomically(Path(chosen), self.text.toPlainText().encode()), f"Saved in {chosen}."
+            )
 
     def prove(self) -> None:
         tune = self.tune
@@ -300,7 +315,9 @@ class HandOver(Dialog):
         tune = self.tune
         changed = [id for id, value in numbers.values.items() if tune is not None and not _same(tune.get(id), value)]
         unknown = f" Not known here: {', '.join(numbers.unknown[:6])}." if numbers.unknown else ""
-        self.message.setText(f"{len(numbers.values)} numbers; {len(changed)} differ from {self.tunes.currentText()}.{unknown}")
+        self.message.setText(
+            f"{len(numbers.values)} numbers; {len(changed)} differ from {self.tunes.currentText()}.{unknown}"
+        )
         return numbers
 
     def into_tune(self) -> None:
@@ -314,7 +331,11 @@ class HandOver(Dialog):
 
         def added(study: Study, numbers: dict[str, Value]) -> Study:
             tune = with_numbers(like, _without_noise(like, numbers))
-            return with_new_tune(study, tune.model_copy(update={"name": f"{like.name}, from the game", "snapshot_of": ""}), after=like.name)
+            return with_new_tune(
+                study,
+                tune.model_copy(update={"name": f"{like.name}, from the game", "snapshot_of": ""}),
+                after=like.name,
+            )
 
         self._take_over("Tune from the game", added)
 

@@ -6,7 +6,17 @@ from collections.abc import Callable
 from datetime import datetime
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLineEdit, QPushButton, QTreeWidget, QTreeWidgetItem, QUndoView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QLineEdit,
+    QPushButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QUndoView,
+    QVBoxLayout,
+    QWidget,
+)
 
 from cinetica.desk import look
 from cinetica.desk.dialogs import Dialog
@@ -35,10 +45,13 @@ class History(Dialog):
         self.milestones.setAccessibleName("Milestones")
         self.milestones.itemDoubleClicked.connect(lambda item, _: self.bring_back() if item.parent() else None)
         halves = QHBoxLayout(self)
-        halves.addLayout(_column("Edits since it was opened", "Click one to go back to it, or forward again.", self.edits), 2)
+        halves.addLayout(
+            _column("Edits since it was opened", "Click one to go back to it, or forward again.", self.edits), 2
+        )
         bottom = QHBoxLayout()
         self.back, self.rename, self.remove = (
-            self._button("&Bring back beside", self.bring_back), self._button("Re&name", self.rename_chosen), self._button("Re&move", self.remove_chosen),
+            self._button("&Bring back beside", self.bring_back), self._button("Re&name", self.rename_chosen),
+            self._button("Re&move", self.remove_chosen),
         )  # fmt: skip
         for button in (self.back, self.rename, self.remove):
             bottom.addWidget(button)
@@ -107,18 +120,27 @@ class History(Dialog):
 
     def bring_back(self) -> None:
         milestone, tune = self.chosen
-        if tune and self.session.alter(f"Bring back {tune}, {milestone}", lambda study: editing.brought_back(study, milestone, tune)):
-            self.session.told.emit(f"{tune} as it was at “{milestone}” stands beside the present one. Drag its name on a group to take that group over.")
+        if tune and self.session.alter(
+            f"Bring back {tune}, {milestone}", lambda study: editing.brought_back(study, milestone, tune)
+        ):
+            self.session.told.emit(
+                f"{tune} as it was at “{milestone}” stands beside the present one. Drag its name on a group to take"
+                " that group over."
+            )
 
     def rename_chosen(self) -> None:
         milestone, _ = self.chosen
         name, given = QInputDialog.getText(self, "Rename the milestone", "Name of the moment", text=milestone)
         if given:
-            self.session.alter(f"Rename the milestone {milestone}", lambda study: editing.renamed_milestone(study, milestone, name))
+            self.session.alter(
+                f"Rename the milestone {milestone}", lambda study: editing.renamed_milestone(study, milestone, name)
+            )
 
     def remove_chosen(self) -> None:
         milestone, _ = self.chosen
-        self.session.alter(f"Remove the milestone {milestone}", lambda study: editing.without_milestone(study, milestone))
+        self.session.alter(
+            f"Remove the milestone {milestone}", lambda study: editing.without_milestone(study, milestone)
+        )
         self.session.told.emit(keyed("The milestone “{0}” is removed. Undo ({undo}) brings it back.", milestone))
 
 

@@ -43,7 +43,8 @@ def _understood(session: Session, text: str) -> Layout:
 
 
 class ImportLog(Dialog):
-    """The first rows of the file with a chooser over each column, and the units beside them; at once what comes of it."""
+    """The first rows of the file with a chooser over each column, and the units beside them; at once what comes of
+    it."""
 
     def __init__(self, session: Session, path: Path, text: str, window: QWidget) -> None:
         # Refused, if it is: before there is a dialog, which would stay.
@@ -112,7 +113,9 @@ class ImportLog(Dialog):
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
-        about = PlainLabel("This is how the log was understood. Correct what is wrong: what each column is, and the units.")
+        about = PlainLabel(
+            "This is how the log was understood. Correct what is wrong: what each column is, and the units."
+        )
         about.setObjectName("soft")
         about.setWordWrap(True)
         column.addWidget(about)
@@ -156,7 +159,9 @@ class ImportLog(Dialog):
             for role in ROLES:
                 chooser.addItem(ROLE_WORDS[role], role)
             chooser.setCurrentIndex(chooser.findData(roles.get(column)))
-            chooser.currentIndexChanged.connect(lambda _, column=column, chooser=chooser: self._new_role(column, chooser.currentData()))
+            chooser.currentIndexChanged.connect(
+                lambda _, column=column, chooser=chooser: self._new_role(column, chooser.currentData())
+            )
             self.table.setCellWidget(0, column, chooser)
             self.table.setColumnWidth(column, max(look.width(word) for word in ROLE_WORDS.values()) + look.px(48))
             self.table.setRowHeight(0, chooser.sizeHint().height() + 2)
@@ -187,7 +192,8 @@ class ImportLog(Dialog):
         if self._filling:
             return
         self.layout_now = replace(
-            self.layout_now, decimal_comma=self.comma.isChecked(), header=self.header.isChecked(), y_down=self.y_down.isChecked(),
+            self.layout_now, decimal_comma=self.comma.isChecked(), header=self.header.isChecked(),
+            y_down=self.y_down.isChecked(),
             per_frame=self.per_frame.isChecked(), pixels_per_unit=self.pixels.value(), rate=self.rate.value(),
             offset=(self.offset_x.value(), self.offset_y.value()),
         )  # fmt: skip
@@ -221,9 +227,12 @@ class ImportLog(Dialog):
         study = self.session.study
         per = type(study.conventions.per)
         conventions = study.conventions.model_copy(update={
-            "pixels_per_unit": layout.pixels_per_unit, "y_down": layout.y_down, "rate": layout.rate, "per": per.FRAME if layout.per_frame else per.SECOND,
+            "pixels_per_unit": layout.pixels_per_unit, "y_down": layout.y_down, "rate": layout.rate,
+            "per": per.FRAME if layout.per_frame else per.SECOND,
         })  # fmt: skip
-        checked = check_log(study.model_copy(update={"conventions": conventions}), tune, drill, self._text, layout, tolerance)
+        checked = check_log(
+            study.model_copy(update={"conventions": conventions}), tune, drill, self._text, layout, tolerance
+        )
         self.verdict_words = checked.lines[0]
         self.verdict.setText("\n".join(checked.lines))
 
@@ -241,7 +250,10 @@ class ImportLog(Dialog):
 def _about(log: Logged) -> str:
     seconds = log.time[-1] - log.time[0]
     words = f" {_derived_words(log)}" if log.derived else ""
-    return f"{len(log.time)} rows over {seconds:.3f} s; x from {min(log.x):.2f} to {max(log.x):.2f} u, y from {min(log.y):.2f} to {max(log.y):.2f} u.{words}"
+    return (
+        f"{len(log.time)} rows over {seconds:.3f} s; x from {min(log.x):.2f} to {max(log.x):.2f} u, y from"
+        f" {min(log.y):.2f} to {max(log.y):.2f} u.{words}"
+    )
 
 
 def _derived_words(log: Logged) -> str:

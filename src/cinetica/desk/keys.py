@@ -95,21 +95,27 @@ TUNE_MENU = (
 )  # fmt: skip
 # The menus of the header: title, with the letter that opens it by Alt, and the names of actions.
 MENUS: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("&Study", ("new", "new_window", "open", RECENT, "save", "save_as", SEPARATOR, "report", PICTURES, "save_traces", "save_measures",
+    ("&Study", ("new", "new_window", "open", RECENT, "save", "save_as", SEPARATOR, "report", PICTURES, "save_traces",
+    "save_measures",
                 SEPARATOR, "settings", "quit")),
-    ("&Edit", ("undo", "redo", "history", "milestone", SEPARATOR, "clear_wake", SEPARATOR, "find", "differing", "hands", "sheet")),
+    ("&Edit", ("undo", "redo", "history", "milestone", SEPARATOR, "clear_wake", SEPARATOR, "find", "differing", "hands",
+    "sheet")),
     ("&Tune", TUNE_MENU),
-    ("&Drill", ("new_drill", "new_drill_above", "copy_drill", SEPARATOR, "rename_drill", "drill_note", "drill_length", "course", "remove_drill",
+    ("&Drill", ("new_drill", "new_drill_above", "copy_drill", SEPARATOR, "rename_drill", "drill_note", "drill_length",
+    "course", "remove_drill",
                 SEPARATOR, "lay_over", "previous_drill", "next_drill")),
-    ("&View", ("compare", "play_page", SEPARATOR, "line_up", "difference", "part", "explain", "table", "rates", SEPARATOR, "fit", "night", "larger",
+    ("&View", ("compare", "play_page", SEPARATOR, "line_up", "difference", "part", "explain", "table", "rates",
+    SEPARATOR, "fit", "night", "larger",
                "smaller")),
     ("&Game", ("hand_over", "proof", SEPARATOR, "import_numbers", "import_log", "remove_log")),
     ("Hel&p", ("help",)),
 )  # fmt: skip
 # What acts on the page Compare and has no meaning while another page is shown.
 COMPARE_ONLY = frozenset((
-    "back", "forward", "back_ten", "forward_ten", "start", "end", "previous_mark", "next_mark", "play", "loop", "line_up", "difference",
-    "part", "explain", "table", "course", "hands", "fit", "clear_wake", "lay_over", "drill_length", "picture_stage", "picture_strips",
+    "back", "forward", "back_ten", "forward_ten", "start", "end", "previous_mark", "next_mark", "play", "loop",
+    "line_up", "difference",
+    "part", "explain", "table", "course", "hands", "fit", "clear_wake", "lay_over", "drill_length", "picture_stage",
+    "picture_strips",
     "picture_strip",
 ))  # fmt: skip
 
@@ -123,7 +129,9 @@ _WITHOUT_KEY = re.compile(rf" ?\([^()]*{_NONE}[^()]*\)")
 
 def keys_in_force(name: str) -> tuple[str, ...]:
     """The keys of an action as they are written on this desktop; none where it has none."""
-    return tuple(QKeySequence(key).toString(QKeySequence.SequenceFormat.NativeText) for key in _in_force.get(name, ()) if key)
+    return tuple(
+        QKeySequence(key).toString(QKeySequence.SequenceFormat.NativeText) for key in _in_force.get(name, ()) if key
+    )
 
 
 def put_in_force(name: str, keys: Iterable[str]) -> None:
@@ -196,12 +204,18 @@ WITH_THE_MOUSE = (
     ("Ctrl+click, Shift+click", "choose several cells, then type"),
     ("type over a figure read off", "set what you mean: the numbers behind it are found"),
     ("click a tune's name", "make it the reference; double-click renames, right-click for more"),
-    ("drag a tune's name", "on a row of another tune: copy that value; on a group: copy the group; on a name: move it there"),
+    (
+        "drag a tune's name",
+        "on a row of another tune: copy that value; on a group: copy the group; on a name: move it there",
+    ),
     ("drag on a lane of the hands", "hold a key; drag its ends or its middle; double-click to type frames"),
     ("drag in the strips", "move the frame cursor"),
     ("wheel over lanes or strips", "zoom in time; with Shift pan"),
     ("wheel and drag on the stage", "zoom and pan"),
-    ("point at a figure read off", "the frames that it was taken from light up; a click goes to their end, another to their beginning"),
+    (
+        "point at a figure read off",
+        "the frames that it was taken from light up; a click goes to their end, another to their beginning",
+    ),
 )
 
 
@@ -209,14 +223,17 @@ def help_text() -> str:
     """The help as HTML, with the keys in force."""
     keys = "".join(_line(" or ".join(keys_in_force(name)) or "no key", meaning) for name, _, meaning in KEYS)
     tables = (
-        ("With the mouse", WITH_THE_MOUSE), ("In the sheet", IN_THE_SHEET), ("In the hands", IN_THE_HANDS), ("On the stage", ON_THE_STAGE),
+        ("With the mouse", WITH_THE_MOUSE), ("In the sheet", IN_THE_SHEET), ("In the hands", IN_THE_HANDS),
+        ("On the stage", ON_THE_STAGE),
         ("While playing", WHILE_PLAYING),
     )  # fmt: skip
-    others = "".join(f"<h4>{title}</h4><table>{''.join(_line(*pair) for pair in pairs)}</table>" for title, pairs in tables)
+    others = "".join(
+        f"<h4>{title}</h4><table>{''.join(_line(*pair) for pair in pairs)}</table>" for title, pairs in tables
+    )
     return (
-        "<p><b>Change a number, and the curves follow.</b> The pale curves are how it was before the edit. "
-        "Step the frame cursor through the take, and read every tune's value, and its difference from the reference, at the right.</p>"
-        f"<h4>Keys</h4><table>{keys}{_line('1 … 6', 'show or hide a tune')}</table>{others}"
+        "<p><b>Change a number, and the curves follow.</b> The pale curves are how it was before the edit. Step the"
+        " frame cursor through the take, and read every tune's value, and its difference from the reference, at the"
+        f" right.</p><h4>Keys</h4><table>{keys}{_line('1 … 6', 'show or hide a tune')}</table>{others}"
     )
 
 

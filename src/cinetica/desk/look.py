@@ -3,11 +3,23 @@
 from __future__ import annotations
 
 import math
+from dataclasses import asdict
 from functools import cache
 from pathlib import Path
+from string import Template
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontInfo, QFontMetricsF, QPainterPath, QPalette, QPen, QPolygonF
+from PySide6.QtGui import (
+    QColor,
+    QFont,
+    QFontDatabase,
+    QFontInfo,
+    QFontMetricsF,
+    QPainterPath,
+    QPalette,
+    QPen,
+    QPolygonF,
+)
 from PySide6.QtWidgets import QWidget
 
 from cinetica.palette import DASHES, DAY, LETTERS, LOG_PLACE, NIGHT, OVER_PLACE, Palette, letter, style
@@ -15,6 +27,8 @@ from cinetica.palette import DASHES, DAY, LETTERS, LOG_PLACE, NIGHT, OVER_PLACE,
 __all__ = ["DASHES", "DAY", "LETTERS", "LOG_PLACE", "NIGHT", "OVER_PLACE", "Palette", "letter", "style"]
 
 DATA = Path(__file__).parents[1] / "data"
+
+
 def ink(palette: Palette, place: int) -> QColor:
     return QColor(palette.inks[style(place)])
 
@@ -50,7 +64,12 @@ def shape(place: int, size: float) -> QPainterPath:
         path.addRect(QRectF(-r, -r / 2, size, r))
     else:
         count, turn = corners[kind]
-        points = [QPointF(math.cos(math.radians(turn + n * 360 / count)), math.sin(math.radians(turn + n * 360 / count))) * r * 1.15 for n in range(count)]
+        points = [
+            QPointF(math.cos(math.radians(turn + n * 360 / count)), math.sin(math.radians(turn + n * 360 / count)))
+            * r
+            * 1.15
+            for n in range(count)
+        ]
         path.addPolygon(QPolygonF([*points, points[0]]))
     return path
 
@@ -127,7 +146,8 @@ def qt_palette(p: Palette) -> QPalette:
     """The colours for what Qt's own style draws."""
     made = QPalette()
     for role, color in (
-        (QPalette.ColorRole.Window, p.sheet), (QPalette.ColorRole.Base, p.paper), (QPalette.ColorRole.AlternateBase, p.sheet),
+        (QPalette.ColorRole.Window, p.sheet), (QPalette.ColorRole.Base, p.paper), (QPalette.ColorRole.AlternateBase,
+        p.sheet),
         (QPalette.ColorRole.Button, p.sheet), (QPalette.ColorRole.WindowText, p.ink), (QPalette.ColorRole.Text, p.ink),
         (QPalette.ColorRole.ButtonText, p.ink), (QPalette.ColorRole.PlaceholderText, p.soft),
         (QPalette.ColorRole.ToolTipBase, p.paper), (QPalette.ColorRole.ToolTipText, p.ink),
@@ -154,76 +174,5 @@ def _fill(widget: QWidget, role: QPalette.ColorRole) -> None:
 
 
 def style_sheet(p: Palette) -> str:
-    return f"""
-    QMainWindow, QDialog, QMessageBox {{ background: {p.sheet}; }}
-    QToolTip {{ color: {p.ink}; background: {p.paper}; border: 1px solid {p.grid}; padding: 4px; }}
-    #header {{ background: {p.frame}; }}
-    #brand, #header > QToolButton, #drills {{ color: {p.frame_text}; }}
-    #header > QToolButton {{ border: none; padding: 6px 9px; border-bottom: 3px solid transparent; border-top: 3px solid transparent; }}
-    #header > QToolButton:hover, #drills:hover {{ background: rgba(255,255,255,28); }}
-    #header > QToolButton:focus, #drills:focus {{ outline: none; border-bottom: 3px solid {p.frame_soft}; }}
-    QToolButton::menu-indicator {{ image: none; width: 0; }}
-    #header > QToolButton:checked {{ border-bottom: 3px solid #E0A040; background: rgba(255,255,255,18); }}
-    #drills {{ background: transparent; border: none; border-bottom: 3px solid transparent; padding: 4px 4px 2px 8px; }}
-    #drills::drop-down {{ border: none; width: 20px; }}
-    #drills::down-arrow {{ image: url({DATA.as_posix()}/opens-light.svg); width: 10px; height: 6px; }}
-    #quiet {{ color: {p.frame_soft}; }}
-    QMenu, QComboBox QAbstractItemView {{ background: {p.paper}; color: {p.ink}; border: 1px solid {p.grid}; padding: 3px; }}
-    QComboBox {{ combobox-popup: 0; }}
-    QComboBox QAbstractItemView::item {{ color: {p.ink}; padding: 2px 4px; }}
-    #drills QAbstractItemView {{ color: {p.ink}; }}
-    QMenu::item {{ padding: 5px 22px 5px 14px; }}
-    QMenu::item:selected, QComboBox QAbstractItemView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
-    QMenu::item:disabled {{ color: {p.soft}; }}
-    QMenu::separator {{ height: 1px; background: {p.grid}; margin: 3px 8px; }}
-    #transport {{ background: {p.sheet}; border-top: 1px solid {p.grid}; }}
-    #transport QToolButton {{ border: none; padding: 4px 6px; border-radius: 3px; }}
-    #transport QToolButton:hover {{ background: {p.grid_fine}; }}
-    #bar {{ background: {p.sheet}; border-top: 1px solid {p.grid}; border-bottom: 1px solid {p.grid}; }}
-    #bar QToolButton {{ border: none; padding: 3px 6px; border-radius: 3px; }}
-    #bar QToolButton:hover {{ background: {p.grid_fine}; }}
-    #bar QToolButton:checked {{ color: {p.accent}; background: {p.grid_fine}; border-bottom: 2px solid {p.accent}; }}
-    #bar QToolButton:focus {{ border: 1px solid {p.accent}; padding: 2px 5px; }}
-    QTreeWidget, QTableView {{ background: {p.paper}; color: {p.ink}; }}
-    QTreeWidget::item {{ padding: 1px 0; }}
-    QTreeWidget::item:selected, QTableView::item:selected, QListView::item:selected {{ background: {p.differs}; color: {p.ink}; }}
-    QTableView QHeaderView::section {{ background: {p.sheet}; border: none; border-bottom: 1px solid {p.grid}; padding: 2px 6px; }}
-    QSpinBox, QDoubleSpinBox {{ padding: 0 2px; }}
-    QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0; border: none; }}
-    QSpinBox QLineEdit, QDoubleSpinBox QLineEdit {{ padding: 0 2px; border: none; background: transparent; }}
-    QTreeView QLineEdit {{ padding: 0 2px; }}
-    #transport QToolButton:checked {{ color: {p.accent}; border-bottom: 2px solid {p.accent}; }}
-    #transport QToolButton:focus {{ border: 1px solid {p.accent}; padding: 3px 5px; }}
-    QLineEdit, QSpinBox, QDoubleSpinBox, QPlainTextEdit, QTextBrowser {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px;
-        padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.paper}; }}
-    QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {p.accent}; }}
-    QComboBox {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px; padding: 3px 6px; }}
-    QComboBox::drop-down {{ border: none; width: 20px; }}
-    QComboBox::down-arrow {{ image: url({DATA.as_posix()}/opens.svg); width: 10px; height: 6px; }}
-    QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
-    QTableWidget {{ gridline-color: {p.grid_fine}; border: 1px solid {p.grid}; }}
-    QDialog QListView, QDialog QTreeView {{ border: 1px solid {p.grid}; }}
-    QTabWidget::pane {{ border: 1px solid {p.grid}; border-radius: 3px; background: {p.sheet}; }}
-    QTabBar::tab {{ background: {p.sheet}; border: 1px solid {p.grid}; border-bottom: none; padding: 5px 12px; }}
-    QTabBar::tab:selected {{ background: {p.paper}; color: {p.accent}; }}
-    QCheckBox {{ spacing: 6px; }}
-    QCheckBox::indicator {{ width: 12px; height: 12px; border: 1px solid {p.soft}; border-radius: 2px; background: {p.paper}; }}
-    QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
-    QCheckBox:focus {{ color: {p.accent}; }}
-    QPushButton {{ background: {p.paper}; border: 1px solid {p.grid}; border-radius: 3px; padding: 5px 14px; }}
-    QPushButton:focus, QPushButton:hover {{ border-color: {p.accent}; }}
-    QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
-    QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
-    QScrollBar::handle {{ background: {p.grid}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
-    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
-    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
-    QSplitter::handle {{ background: {p.grid}; }}
-    QSplitter#stack::handle:vertical {{ background: {p.paper}; border-top: 1px solid {p.grid}; }}
-    QSplitter#stack::handle:hover {{ background: {p.grid}; }}
-    #title {{ color: {p.accent}; }}
-    QToolButton#title {{ background: {p.paper}; }}
-    QToolButton#title {{ border: none; padding: 2px 4px; }}
-    QToolButton#title:hover, QToolButton#title:focus {{ background: {p.grid_fine}; }}
-    #soft {{ color: {p.soft}; }}
-    #warning {{ color: {p.warning}; }}
-    """
+    """The style sheet of a window, `data/window.qss`, in the colours of a palette."""
+    return Template((DATA / "window.qss").read_text()).substitute(asdict(p), data=DATA.as_posix())

@@ -11,8 +11,16 @@ from cinetica.model.templates import TEMPLATES, Template
 
 CHOICES = (
     *TEMPLATES,
-    Template("The demo: harbour couriers", "Four finished tunes on eleven drills, to look at and to take from.", lambda: shipped_study("harbour")),
-    Template("Pitfalls", "One tune for each common mistake, with a note on what to look at and on which frame.", lambda: shipped_study("pitfalls")),
+    Template(
+        "The demo: harbour couriers",
+        "Four finished tunes on eleven drills, to look at and to take from.",
+        lambda: shipped_study("harbour"),
+    ),
+    Template(
+        "Pitfalls",
+        "One tune for each common mistake, with a note on what to look at and on which frame.",
+        lambda: shipped_study("pitfalls"),
+    ),
 )
 
 

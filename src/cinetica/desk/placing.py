@@ -17,7 +17,9 @@ def place_at_first(window: QWidget, wanted: QSize) -> None:
         window.resize(wanted)
         return
     # What it comes back to from all over the screen must fit, too.
-    window.resize(wanted.boundedTo(room.size() - FRAME).boundedTo(QSize(room.width() * 15 // 16, room.height() * 7 // 8)))
+    window.resize(
+        wanted.boundedTo(room.size() - FRAME).boundedTo(QSize(room.width() * 15 // 16, room.height() * 7 // 8))
+    )
     window.setWindowState(Qt.WindowState.WindowMaximized)
 
 

@@ -31,7 +31,9 @@ from cinetica.desk.widgets import Chooser, PlainLabel
 class Preferences(Dialog):
     """What is set acts at once, and is kept for the next start."""
 
-    def __init__(self, actions: Mapping[str, QAction], night: bool, scale: float, kept_after: int, window: QWidget) -> None:
+    def __init__(
+        self, actions: Mapping[str, QAction], night: bool, scale: float, kept_after: int, window: QWidget
+    ) -> None:
         super().__init__("Settings", window)
         self._actions = actions
         self.look_changed: Callable[[bool], object] = lambda night: None
@@ -78,7 +80,12 @@ class Preferences(Dialog):
         row = QHBoxLayout()
         row.addWidget(PlainLabel("New key"))
         row.addWidget(self.edit, 1)
-        for words, slot in (("&Take it", self.take), ("&No key", lambda: self._set(())), ("As at &first", self.reset), ("&All as at first", self.reset_all)):
+        for words, slot in (
+            ("&Take it", self.take),
+            ("&No key", lambda: self._set(())),
+            ("As at &first", self.reset),
+            ("&All as at first", self.reset_all),
+        ):
             button = QPushButton(words)
             button.setAutoDefault(False)
             button.clicked.connect(lambda _=False, slot=slot: slot())
@@ -123,9 +130,14 @@ class Preferences(Dialog):
         if not self.name or key.isEmpty():
             self.said.setText("Choose an action above, click into “New key” and press the key.")
             return
-        holder = next((meaning for name, _, meaning in KEYS if name != self.name and key in self._actions[name].shortcuts()), None)
+        holder = next(
+            (meaning for name, _, meaning in KEYS if name != self.name and key in self._actions[name].shortcuts()), None
+        )
         if holder is not None or key.toString() in map(str, range(1, 7)):
-            self.said.setText(f"{key.toString()} already means “{holder or 'show or hide a tune'}”. Take that away first, or choose another key.")
+            self.said.setText(
+                f"{key.toString()} already means “{holder or 'show or hide a tune'}”. Take that away first, or choose"
+                " another key."
+            )
             return
         self._set((key.toString(),))
 

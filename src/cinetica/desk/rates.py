@@ -5,7 +5,15 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QHeaderView,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from cinetica.desk import look
 from cinetica.desk.cells import reading_text, value_text
@@ -20,7 +28,8 @@ BY_ID = {measure.id: measure for measure in MEASURES}
 
 
 class Rates(Dialog):
-    """One row for each measure, one column for each machine; rows that differ are marked by an arrow and told in words."""
+    """One row for each measure, one column for each machine; rows that differ are marked by an arrow and told in
+    words."""
 
     def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
         super().__init__("The same on another machine?", window)
@@ -74,7 +83,11 @@ class Rates(Dialog):
         self.table.setRowCount(len(found.values) + len(found.lost))
         for row, (id, values) in enumerate(found.values.items()):
             spread = found.spread(id)
-            cells = [f"{BY_ID[id].label}, {BY_ID[id].unit}", *map(reading_text, values), f"{spread:.1%}" + (" differs" if spread >= NOTICED else "")]
+            cells = [
+                f"{BY_ID[id].label}, {BY_ID[id].unit}",
+                *map(reading_text, values),
+                f"{spread:.1%}" + (" differs" if spread >= NOTICED else ""),
+            ]
             self._row(row, cells, bold=spread >= NOTICED)
         for row, measure in enumerate(found.lost, len(found.values)):
             self._row(row, [measure.label, *["" for _ in found.names], "at some rates only"], bold=True)
@@ -93,7 +106,10 @@ class Rates(Dialog):
         elif found.advice:
             self.said.setText("It is not the same. What makes the difference, the greatest first:")
         else:
-            self.said.setText("It is not the same, and no setting of the tune makes it so: presses are read at other moments, and ticks end at others.")
+            self.said.setText(
+                "It is not the same, and no setting of the tune makes it so: presses are read at other moments, and"
+                " ticks end at others."
+            )
         # Buttons stay and say something else: one that is deleted in its own click leaves the click without a button.
         while len(self.buttons) < len(found.advice):
             button = QPushButton()
@@ -116,4 +132,6 @@ class Rates(Dialog):
         """Do what is advised, as an edit like any other."""
         tune = self.tune
         if tune is not None and self.session.set_value(tune, advice.parameter, advice.value):
-            self.session.told.emit(f"{advice.parameter.label} of {tune.name} is {value_text(advice.parameter, advice.value)} now.")
+            self.session.told.emit(
+                f"{advice.parameter.label} of {tune.name} is {value_text(advice.parameter, advice.value)} now."
+            )

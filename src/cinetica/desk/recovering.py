@@ -17,7 +17,8 @@ LATER, OPEN, THROW_AWAY = range(3)
 
 
 class RecoveryDialog(Dialog):
-    """The studies that were not saved. What is ticked is opened or thrown away; the rest is offered again another time."""
+    """The studies that were not saved. What is ticked is opened or thrown away; the rest is offered again another
+    time."""
 
     def __init__(self, found: Sequence[LeftBehind], parent: QWidget | None = None) -> None:
         super().__init__("Not saved when Cinetica last ended", parent)
@@ -39,7 +40,8 @@ class RecoveryDialog(Dialog):
         buttons = QDialogButtonBox()
         role = QDialogButtonBox.ButtonRole
         for words_on, place, kind in (
-            ("&Open what is ticked", OPEN, role.AcceptRole), ("&Throw away what is ticked", THROW_AWAY, role.DestructiveRole),
+            ("&Open what is ticked", OPEN, role.AcceptRole), ("&Throw away what is ticked", THROW_AWAY,
+            role.DestructiveRole),
             ("&Later", LATER, role.RejectRole),
         ):  # fmt: skip
             button = buttons.addButton(words_on, kind)
@@ -57,7 +59,9 @@ class RecoveryDialog(Dialog):
 
     @property
     def ticked(self) -> list[LeftBehind]:
-        return [left for row, left in enumerate(self._found) if self.list.item(row).checkState() is Qt.CheckState.Checked]
+        return [
+            left for row, left in enumerate(self._found) if self.list.item(row).checkState() is Qt.CheckState.Checked
+        ]
 
 
 def _when(at: str) -> str:

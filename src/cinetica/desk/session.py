@@ -26,8 +26,8 @@ from cinetica.motion.simulate import Trace, simulate
 from cinetica.reading.logs import trace_of
 from cinetica.reading.measures import Reading, read_off
 
-# While a number is dragged, figures that take less than AT_ONCE (s) are painted with the curves, those that take less than
-# QUICK right after them; others wait for RESTING (ms).
+# While a number is dragged, figures that take less than AT_ONCE (s) are painted with the curves, those that take less
+# than QUICK right after them; others wait for RESTING (ms).
 AT_ONCE, QUICK, RESTING = 0.006, 0.012, 120
 EMPTY = Study(format="cinetica-study", version=1, name="Untitled study")
 
@@ -145,7 +145,8 @@ class Session(QObject):
         self.set_cursor(0)
 
     def edit(self, name: str, after: Study, *, joins: bool = False, curves_first: bool = False) -> None:
-        """Change the study by one named, undoable edit; `joins` makes it part of the one before, if that has the same name.
+        """Change the study by one named, undoable edit; `joins` makes it part of the one before, if that has the same
+        name.
 
         `curves_first`: figures that take long come after the curves are painted.
         """
@@ -264,7 +265,9 @@ class Session(QObject):
         """Move the numbers behind a measure until it is what was wished for; refused in words where that cannot be."""
         drill = self.drill
         if drill is None or tune.snapshot_of:
-            self.refused.emit(f"“{tune.name}” is a snapshot and stays as it was." if drill else "There is no drill to measure it on.")
+            self.refused.emit(
+                f"“{tune.name}” is a snapshot and stays as it was." if drill else "There is no drill to measure it on."
+            )
             return False
         from cinetica.reading.wishes import grant  # It loads SciPy, which a start need not wait for.
 
@@ -392,7 +395,11 @@ class Session(QObject):
         drill = self.drill
         if not self.ready:
             return
-        have = {(shown.place, id(shown.tune)): shown for shown in self.shown if shown.trace.drill is drill and shown.trace.clock is self.study.clock}
+        have = {
+            (shown.place, id(shown.tune)): shown
+            for shown in self.shown
+            if shown.trace.drill is drill and shown.trace.clock is self.study.clock
+        }
         try:
             self.shown = [
                 have.get((place, id(tune))) or self._show(place, tune, drill)
@@ -421,7 +428,12 @@ class Session(QObject):
         for number, log in enumerate(self.logs):
             found = self._logs.get(id(log))
             if found is None or found[0] is not log or found[1] is not drill or found[2] is not self.study.clock:
-                found = (log, drill, self.study.clock, Shown(LOG_PLACE + number % 3, *self._as_tune(trace_of(log, drill, self.study.clock))))
+                found = (
+                    log,
+                    drill,
+                    self.study.clock,
+                    Shown(LOG_PLACE + number % 3, *self._as_tune(trace_of(log, drill, self.study.clock))),
+                )
             kept[id(log)] = found
             if log.name not in self._hidden:
                 listed.append(found[3])
@@ -491,5 +503,3 @@ class Session(QObject):
             return 0.0
         times = reference.trace["time"]
         return float(times[min(row, len(times) - 1)])
-
-

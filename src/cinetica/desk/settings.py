@@ -33,7 +33,11 @@ class Remembered:
 
     def restore_splitters(self, splitters: Mapping[str, QSplitter]) -> frozenset[str]:
         kept = {name: self._values.get(f"splitter_{name}") for name in splitters}
-        return frozenset(name for name, state in kept.items() if isinstance(state, QByteArray) and splitters[name].restoreState(state))
+        return frozenset(
+            name
+            for name, state in kept.items()
+            if isinstance(state, QByteArray) and splitters[name].restoreState(state)
+        )
 
 
 class Settings:
@@ -49,7 +53,9 @@ class Settings:
             value = json.loads(str(self._store.value(name, "")))
         except (ValueError, RecursionError):
             return default
-        fits = type(value) is type(default) and (not isinstance(value, list) or all(isinstance(each, str) for each in value))
+        fits = type(value) is type(default) and (
+            not isinstance(value, list) or all(isinstance(each, str) for each in value)
+        )
         return value if fits else default
 
     def set(self, name: str, value: object) -> None:

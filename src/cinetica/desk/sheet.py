@@ -2,9 +2,29 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QItemSelection, QItemSelectionModel, QModelIndex, QPersistentModelIndex, QPoint, Qt, Signal
+from PySide6.QtCore import (
+    QEvent,
+    QItemSelection,
+    QItemSelectionModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPoint,
+    Qt,
+    Signal,
+)
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QMouseEvent, QPaintEvent, QRegion, QWheelEvent
-from PySide6.QtWidgets import QAbstractItemView, QCheckBox, QFrame, QHBoxLayout, QLineEdit, QSplitter, QToolTip, QTreeView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QSplitter,
+    QToolTip,
+    QTreeView,
+    QVBoxLayout,
+    QWidget,
+)
 
 from cinetica.desk import look
 from cinetica.desk.cell_delegate import CellDelegate
@@ -40,7 +60,10 @@ def tune_width(value: str) -> int:
     return look.width(value, 9) + look.px(22)
 
 
-HINT = "Drag a number sideways, or type. Double-click: default. Shift is fine, Ctrl coarse. Type over a dotted figure to set what you mean."
+HINT = (
+    "Drag a number sideways, or type. Double-click: default. Shift is fine, Ctrl coarse. Type over a dotted figure to"
+    " set what you mean."
+)
 
 
 class SheetView(QTreeView):
@@ -113,7 +136,8 @@ class SheetView(QTreeView):
             self.setCurrentIndex(self.currentIndex().siblingAtColumn(FIRST_TUNE + column))
 
     def _choose_reference(self, column: int) -> None:
-        """A click on the name of a hidden tune shows it again; else it becomes the one that the others are held against."""
+        """A click on the name of a hidden tune shows it again; else it becomes the one that the others are held
+        against."""
         tune = self.sheet.tunes[column][1]
         if self.session.is_hidden(tune):
             self.session.toggle(tune)
@@ -214,7 +238,10 @@ class SheetView(QTreeView):
         self._copy_values(source, target, group.title, [row for row in group.rows if isinstance(row, Parameter)])
 
     def _copy_values(self, source: str, target: str, what: str, parameters: list[Parameter]) -> None:
-        done = self.session.alter(f"{what} of {source} to {target}", lambda study: editing.with_copied_values(study, source, target, parameters))
+        done = self.session.alter(
+            f"{what} of {source} to {target}",
+            lambda study: editing.with_copied_values(study, source, target, parameters),
+        )
         if done:
             self.hovered.emit(f"{what} of {source} copied to {target}.")
 
@@ -226,7 +253,10 @@ class SheetView(QTreeView):
 
     def _chosen(self) -> list[tuple[Tune, Parameter]]:
         """The parameter cells that are selected, and the current one."""
-        indexes = sorted({*self.selectedIndexes(), self.currentIndex()}, key=lambda index: (index.internalId(), index.row(), index.column()))
+        indexes = sorted(
+            {*self.selectedIndexes(), self.currentIndex()},
+            key=lambda index: (index.internalId(), index.row(), index.column()),
+        )
         return [found for index in indexes if (found := self._parameter_cell(index)) is not None]
 
     def commitData(self, editor: QWidget) -> None:
@@ -251,7 +281,9 @@ class SheetView(QTreeView):
         if len(cells) <= 1:
             self.session.set_value(tune, row, value)
         else:
-            self.session.set_values(f"{row.label} of {len(cells)} tunes", [(each.name, row, value) for each, _ in cells])
+            self.session.set_values(
+                f"{row.label} of {len(cells)} tunes", [(each.name, row, value) for each, _ in cells]
+            )
 
     def choose_row(self) -> None:
         """Select the current row in every tune."""
@@ -264,10 +296,17 @@ class SheetView(QTreeView):
 
     def copy(self) -> None:
         """The chosen cells as text: rows are lines, tunes are separated by tabs."""
-        indexes = [index for index in {*self.selectedIndexes(), self.currentIndex()} if self.sheet.row_at(index) and index.column() >= FIRST_TUNE]
+        indexes = [
+            index
+            for index in {*self.selectedIndexes(), self.currentIndex()}
+            if self.sheet.row_at(index) and index.column() >= FIRST_TUNE
+        ]
         rows = sorted({(index.internalId(), index.row()) for index in indexes})
         columns = sorted({index.column() for index in indexes})
-        texts = {(index.internalId(), index.row(), index.column()): str(index.data(Qt.ItemDataRole.EditRole)) for index in indexes}
+        texts = {
+            (index.internalId(), index.row(), index.column()): str(index.data(Qt.ItemDataRole.EditRole))
+            for index in indexes
+        }
         lines = ["\t".join(texts.get((*row, column), "") for column in columns) for row in rows]
         QGuiApplication.clipboard().setText("\n".join(lines))
         self.hovered.emit(f"Copied {len(indexes)} cell{'s' if len(indexes) != 1 else ''}.")
@@ -280,12 +319,17 @@ class SheetView(QTreeView):
         except ValueError as error:
             self.session.refused.emit(f"{error} Nothing was pasted.")
             return
-        if changes and self.session.set_values(f"Paste {len(changes)} value{'s' if len(changes) != 1 else ''}", changes):
+        if changes and self.session.set_values(
+            f"Paste {len(changes)} value{'s' if len(changes) != 1 else ''}", changes
+        ):
             self.hovered.emit(f"Pasted {len(changes)} value{'s' if len(changes) != 1 else ''}.")
 
     def _pasted(self, lines: list[list[str]]) -> list[tuple[str, Parameter, Value]]:
         if len(lines) == 1 and len(lines[0]) == 1:
-            return [(tune.name, parameter, value_from_text(parameter, lines[0][0], self._tick_rate)) for tune, parameter in self._chosen()]
+            return [
+                (tune.name, parameter, value_from_text(parameter, lines[0][0], self._tick_rate))
+                for tune, parameter in self._chosen()
+            ]
         index = self.currentIndex()
         changes = []
         for line in lines:
@@ -296,7 +340,11 @@ class SheetView(QTreeView):
                     raise ValueError(f"There is no cell that takes “{text}”.")
                 if text.strip() and found is not None:
                     changes.append((found[0].name, found[1], value_from_text(found[1], text, self._tick_rate)))
-            index = self.indexBelow(index).siblingAtColumn(index.column()) if self.indexBelow(index).isValid() else QModelIndex()
+            index = (
+                self.indexBelow(index).siblingAtColumn(index.column())
+                if self.indexBelow(index).isValid()
+                else QModelIndex()
+            )
         return changes
 
     # Drag, wheel, double click, keys
@@ -314,8 +362,15 @@ class SheetView(QTreeView):
             return
         super().mousePressEvent(event)
         found = self._parameter_cell(index)
-        if found is None and (tune := self.sheet.tune_at(index)) is not None and tune.snapshot_of and isinstance(self.sheet.row_at(index), Parameter):
-            self.session.refused.emit(f"“{tune.name}” is a snapshot and stays as it was. Duplicate it to change it, or put it back.")
+        if (
+            found is None
+            and (tune := self.sheet.tune_at(index)) is not None
+            and tune.snapshot_of
+            and isinstance(self.sheet.row_at(index), Parameter)
+        ):
+            self.session.refused.emit(
+                f"“{tune.name}” is a snapshot and stays as it was. Duplicate it to change it, or put it back."
+            )
         if found and event.button() == Qt.MouseButton.LeftButton:
             tune, parameter = found
             if parameter.kind in ("number", "whole"):
@@ -328,7 +383,11 @@ class SheetView(QTreeView):
         self.hovered.emit(explanation(row) if row is not None else "")
         self.session.light(self._lit_by(index))
         found = self._parameter_cell(index)
-        self.setCursor(Qt.CursorShape.SizeHorCursor if found and found[1].kind in ("number", "whole") else Qt.CursorShape.ArrowCursor)
+        self.setCursor(
+            Qt.CursorShape.SizeHorCursor
+            if found and found[1].kind in ("number", "whole")
+            else Qt.CursorShape.ArrowCursor
+        )
         if self._drag is None:
             return
         tune, parameter, start, at = self._drag
@@ -346,7 +405,11 @@ class SheetView(QTreeView):
         if self.session.set_value(now, parameter, value):
             low, high = parameter.comfort
             text = f"{parameter.label} of {tune.name}: {number_text(float(value))} {parameter.unit}"
-            beyond = "" if low <= float(value) <= high else f" — past the comfortable {number_text(low)} to {number_text(high)}"
+            beyond = (
+                ""
+                if low <= float(value) <= high
+                else f" — past the comfortable {number_text(low)} to {number_text(high)}"
+            )
             self.hovered.emit(text + beyond)
 
     def _lit_by(self, index: Index) -> tuple[str, str] | None:
@@ -392,7 +455,9 @@ class SheetView(QTreeView):
         found = self._parameter_cell(self.indexAt(event.position().toPoint()))
         if found and found[1].kind in ("number", "whole"):
             self.to_default(*found)
-        elif isinstance(self.sheet.row_at(index := self.indexAt(event.position().toPoint())), Measure) and self._can_edit(index):
+        elif isinstance(
+            self.sheet.row_at(index := self.indexAt(event.position().toPoint())), Measure
+        ) and self._can_edit(index):
             self.edit(index)
 
     def to_default(self, tune: Tune, parameter: Parameter) -> None:
@@ -444,18 +509,28 @@ class SheetView(QTreeView):
         enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
         if enter and index.isValid() and self.sheet.row_at(index) is None:
             self.setExpanded(index.siblingAtColumn(0), not self.isExpanded(index.siblingAtColumn(0)))
-        elif found and event.modifiers() & Qt.KeyboardModifier.AltModifier and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+        elif (
+            found
+            and event.modifiers() & Qt.KeyboardModifier.AltModifier
+            and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down)
+        ):
             if found[1].kind in ("number", "whole"):
                 self._nudge(*found, (1 if event.key() == Qt.Key.Key_Up else -1) * _scale(event.modifiers()))
         elif found and event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self._all_to_default()
         elif found and enter and found[1].kind in ("switch", "choice"):
             self._pick(index, *found)
-        elif enter and (event.modifiers() & Qt.KeyboardModifier.ControlModifier or not self._can_edit(index)) and self._go_to_figure(index):
+        elif (
+            enter
+            and (event.modifiers() & Qt.KeyboardModifier.ControlModifier or not self._can_edit(index))
+            and self._go_to_figure(index)
+        ):
             pass
         elif self._can_edit(index) and enter:
             self.edit(index)
-        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown) or (self._can_edit(index) and event.text()):
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown) or (
+            self._can_edit(index) and event.text()
+        ):
             super().keyPressEvent(event)
         else:
             event.ignore()
@@ -471,7 +546,11 @@ class SheetView(QTreeView):
 
     def _all_to_default(self) -> None:
         cells = self._chosen()
-        words = f"{cells[0][1].label} of {cells[0][0].name}" if len(cells) == 1 else f"{len(cells)} values to their defaults"
+        words = (
+            f"{cells[0][1].label} of {cells[0][0].name}"
+            if len(cells) == 1
+            else f"{len(cells)} values to their defaults"
+        )
         self.session.set_values(words, [(tune.name, parameter, parameter.default) for tune, parameter in cells])
 
     def moveCursor(self, action: QAbstractItemView.CursorAction, modifiers: Qt.KeyboardModifier) -> QModelIndex:

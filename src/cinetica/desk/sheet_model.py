@@ -85,7 +85,8 @@ class SheetModel(QAbstractItemModel):
         self.tunes = self.session.tunes
         self._values = [values.get(id(tune)) or tune.values() for _, tune in self.tunes]
         self._mattering = [
-            mattering.get(id(tune)) or {parameter.id for parameter in PARAMETERS if parameter.matters(tune.view, values)}
+            mattering.get(id(tune))
+            or {parameter.id for parameter in PARAMETERS if parameter.matters(tune.view, values)}
             for (_, tune), values in zip(self.tunes, self._values, strict=True)
         ]
         by_name: dict[str, Shown] = {shown.tune.name: shown for shown in self.session.shown if not shown.trace.logged}
@@ -144,7 +145,9 @@ class SheetModel(QAbstractItemModel):
     def reading_at(self, index: Index) -> Reading | None:
         """The figure in a cell; None where there is none."""
         row, column = self.row_at(index), index.column() - FIRST_TUNE
-        return self._readings[column].get(row.id) if isinstance(row, Measure) and 0 <= column < len(self.tunes) else None
+        return (
+            self._readings[column].get(row.id) if isinstance(row, Measure) and 0 <= column < len(self.tunes) else None
+        )
 
     @property
     def reference_column(self) -> int:
@@ -156,7 +159,13 @@ class SheetModel(QAbstractItemModel):
         """How a tune stands against the reference: 0 equal, 1 more (or otherwise), -1 less."""
         against = self.reference_column
         mine, reference = self.value(row, column), self.value(row, against)
-        if column == against or mine is None or reference is None or mine == reference or self.session.is_hidden(self.tunes[column][1]):
+        if (
+            column == against
+            or mine is None
+            or reference is None
+            or mine == reference
+            or self.session.is_hidden(self.tunes[column][1])
+        ):
             return 0
         if isinstance(mine, str) or isinstance(reference, str):
             return 1
@@ -195,7 +204,11 @@ class SheetModel(QAbstractItemModel):
         row = self.row_at(index)
         column = index.column() - FIRST_TUNE
         if row is not None and column >= 0 and not self.tunes[column][1].snapshot_of:
-            takes = self.matters(row, column) if isinstance(row, Parameter) else row.wishable and self.value(row, column) is not None
+            takes = (
+                self.matters(row, column)
+                if isinstance(row, Parameter)
+                else row.wishable and self.value(row, column) is not None
+            )
             flags |= Qt.ItemFlag.ItemIsEditable if takes else Qt.ItemFlag.NoItemFlags
         return flags
 
@@ -206,7 +219,10 @@ class SheetModel(QAbstractItemModel):
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.ToolTipRole and section >= FIRST_TUNE:
             tune = self.tunes[section - FIRST_TUNE][1]
             kept = f"A snapshot of {tune.snapshot_of}: it stays as it was. " if tune.snapshot_of else ""
-            how = "Click: hold the others against it. Double-click: rename. Right-click: more. Drag on to another tune: copy."
+            how = (
+                "Click: hold the others against it. Double-click: rename. Right-click: more. Drag on to another tune:"
+                " copy."
+            )
             return plain_tip(f"{tune.name}. {tune.note} {kept}{how}")
         return None
 
@@ -239,7 +255,12 @@ class SheetModel(QAbstractItemModel):
             return row.unit if index.column() == UNIT else self.text(row, index.column() - FIRST_TUNE)
         if role == Qt.ItemDataRole.ToolTipRole:
             tune = self.tune_at(index)
-            return plain_tip(explanation(row) + self._in_ticks(row, tune) + self._taken_from(index) + _rule(row, tune or self.session.reference))
+            return plain_tip(
+                explanation(row)
+                + self._in_ticks(row, tune)
+                + self._taken_from(index)
+                + _rule(row, tune or self.session.reference)
+            )
         if role == Qt.ItemDataRole.AccessibleTextRole:
             tune = self.tune_at(index)
             named = f"{row.label} of {tune.name}: {self.text(row, index.column() - FIRST_TUNE)}" if tune else row.label
@@ -249,7 +270,10 @@ class SheetModel(QAbstractItemModel):
 
 def in_ticks(seconds: float, rate: float) -> str:
     """A time in ticks, as a player counts it."""
-    return f" {number_text(seconds)} s is {number_text(seconds * rate, 2)} ticks at {rate:g} per second; type 6t for six ticks."
+    return (
+        f" {number_text(seconds)} s is {number_text(seconds * rate, 2)} ticks at {rate:g} per second; type 6t for six"
+        " ticks."
+    )
 
 
 def _rule(row: Row, tune: Tune | None) -> str:

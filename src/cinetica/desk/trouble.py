@@ -1,4 +1,5 @@
-"""What happens when the program itself goes wrong: it is logged, the studies are saved aside, and the person is told."""
+"""What happens when the program itself goes wrong: it is logged, the studies are saved aside, and the person is
+told."""
 
 from __future__ import annotations
 
@@ -33,18 +34,26 @@ Studies = Callable[[], list[Study]]
 def start_log() -> None:
     """Keep what the program has to say in the state directory; where that cannot be written, do without."""
     try:
-        handler = logging.handlers.RotatingFileHandler(log_file(), maxBytes=LARGEST_LOG, backupCount=1, encoding="utf-8", delay=True)
+        handler = logging.handlers.RotatingFileHandler(
+            log_file(), maxBytes=LARGEST_LOG, backupCount=1, encoding="utf-8", delay=True
+        )
     except OSError:
         return
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     log.addHandler(handler)
     log.setLevel(logging.INFO)
-    log.info("Cinetica %s, Python %s, Qt %s, %s", __version__, platform.python_version(), qVersion(), platform.platform())
+    log.info(
+        "Cinetica %s, Python %s, Qt %s, %s", __version__, platform.python_version(), qVersion(), platform.platform()
+    )
     qInstallMessageHandler(_from_qt)
 
 
 def _from_qt(kind: QtMsgType, context: QMessageLogContext, message: str) -> None:
-    level = {QtMsgType.QtDebugMsg: logging.DEBUG, QtMsgType.QtInfoMsg: logging.INFO, QtMsgType.QtWarningMsg: logging.WARNING}.get(kind, logging.ERROR)
+    level = {
+        QtMsgType.QtDebugMsg: logging.DEBUG,
+        QtMsgType.QtInfoMsg: logging.INFO,
+        QtMsgType.QtWarningMsg: logging.WARNING,
+    }.get(kind, logging.ERROR)
     log.log(level, "Qt: %s", message)
 
 
@@ -105,13 +114,21 @@ class TroubleDialog(Dialog):
     def __init__(self, what: str, details: str, aside: list[Path], parent: QWidget | None = None) -> None:
         super().__init__("Something went wrong in Cinetica", parent)
         places = "\n".join(str(path) for path in aside)
-        kept = f"Your study was kept as it is now in\n{places}" if aside else "Your study could not be kept aside: save it under another name now."
+        kept = (
+            f"Your study was kept as it is now in\n{places}"
+            if aside
+            else "Your study could not be kept aside: save it under another name now."
+        )
         words = PlainLabel(
-            f"This is a fault of the program, not yours. The last thing that you did may not have been done.\n\n{kept}\n\n"
-            "You can go on. If it looks wrong, save under another name and start anew."
+            "This is a fault of the program, not yours. The last thing that you did may not have been"
+            f" done.\n\n{kept}\n\nYou can go on. If it looks wrong, save under another name and start anew."
         )
         words.setWordWrap(True)
-        self.text = QPlainTextEdit(f"Cinetica {__version__}, Qt {qVersion()}, {platform.platform()}\n{what}\n\n{details}\nLog: {_log_words()}\n", readOnly=True)
+        self.text = QPlainTextEdit(
+            f"Cinetica {__version__}, Qt {qVersion()}, {platform.platform()}\n{what}\n\n{details}\nLog:"
+            f" {_log_words()}\n",
+            readOnly=True,
+        )
         self.text.setFont(look.fixed_font())
         self.text.setAccessibleName("What happened")
         buttons = QDialogButtonBox()

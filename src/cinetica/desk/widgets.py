@@ -1,4 +1,5 @@
-"""Widgets that know how much room their words need: labels that shorten, buttons that open something, rows that fold."""
+"""Widgets that know how much room their words need: labels that shorten, buttons that open something, rows that
+fold."""
 
 from __future__ import annotations
 
@@ -50,14 +51,19 @@ class PlainLabel(QLabel):
 class ShortLabel(QWidget):
     """It shortens what does not fit, instead of pushing its neighbours aside or running into them.
 
-    A QLabel asks for a new layout of the whole window with every text, which takes longer than to paint it. `sample` is the
+    A QLabel asks for a new layout of the whole window with every text, which takes longer than to paint it. `sample` is
+    the
     longest text that can come up: with it the label is as wide as that asks for, whatever it says.
     """
 
-    def __init__(self, text: str = "", *, alignment: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft, sample: str = "") -> None:
+    def __init__(
+        self, text: str = "", *, alignment: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft, sample: str = ""
+    ) -> None:
         super().__init__()
         self._alignment, self._sample, self._tip = alignment, sample, ""
-        self.setSizePolicy(QSizePolicy.Policy.Preferred if sample else QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.setSizePolicy(
+            QSizePolicy.Policy.Preferred if sample else QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred
+        )
         self.setText(text)
 
     def text(self) -> str:
@@ -100,7 +106,8 @@ def number_of(text: str) -> float | None:
 
 
 class NumberBox(QDoubleSpinBox):
-    """A number that reads and writes the same on every desktop, whatever its language: what it shows reads back as itself."""
+    """A number that reads and writes the same on every desktop, whatever its language: what it shows reads back as
+    itself."""
 
     def textFromValue(self, value: float) -> str:
         text = f"{value:.{self.decimals()}f}"
@@ -117,7 +124,11 @@ class NumberBox(QDoubleSpinBox):
         number = number_of(bare)
         if number is not None and self.minimum() <= number <= self.maximum():
             return QValidator.State.Acceptable, text, position
-        begun = number is not None or bare.strip() in ("", "-", "−", "+", ".", ",", "-.", "-,") or _BEGUN.fullmatch(bare.strip())
+        begun = (
+            number is not None
+            or bare.strip() in ("", "-", "−", "+", ".", ",", "-.", "-,")
+            or _BEGUN.fullmatch(bare.strip())
+        )
         return (QValidator.State.Intermediate if begun else QValidator.State.Invalid), text, position
 
     def _bare(self, text: str) -> str:
@@ -158,7 +169,9 @@ class WrappedLabel(QWidget):
         layout.endLayout()
         shown = lines[: self._lines]
         if len(lines) > self._lines:
-            shown[-1] = metrics.elidedText(shown[-1] + "".join(lines[self._lines :]), Qt.TextElideMode.ElideRight, self.width())
+            shown[-1] = metrics.elidedText(
+                shown[-1] + "".join(lines[self._lines :]), Qt.TextElideMode.ElideRight, self.width()
+            )
         top = (self.height() - len(shown) * metrics.lineSpacing()) / 2
         for number, words in enumerate(shown):
             area = QRectF(0, top + number * metrics.lineSpacing(), wide, metrics.lineSpacing())
@@ -197,8 +210,12 @@ class Chooser(QComboBox):
         painter, option = QStylePainter(self), QStyleOptionComboBox()
         self.initStyleOption(option)
         painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
-        room = self.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self)
-        option.currentText = self.fontMetrics().elidedText(option.currentText, Qt.TextElideMode.ElideRight, room.width() - 4)
+        room = self.style().subControlRect(
+            QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
+        )
+        option.currentText = self.fontMetrics().elidedText(
+            option.currentText, Qt.TextElideMode.ElideRight, room.width() - 4
+        )
         painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
 
 
@@ -277,7 +294,11 @@ class FoldingRow(QFrame):
     def minimumSizeHint(self) -> QSize:
         """With everything folded away that can be."""
         hint = super().minimumSizeHint()
-        gone = sum(each.button.minimumSizeHint().width() + self.row.spacing() for each in self._foldable if not each.button.isHidden())
+        gone = sum(
+            each.button.minimumSizeHint().width() + self.row.spacing()
+            for each in self._foldable
+            if not each.button.isHidden()
+        )
         more = self.more.sizeHint().width() + self.row.spacing() if self._foldable and self.more.isHidden() else 0
         return QSize(max(0, hint.width() - gone + more), hint.height())
 
@@ -308,9 +329,13 @@ class FoldingRow(QFrame):
                 whole += item.minimumSize().width()
             elif widget is self.more:
                 whole += self.more.sizeHint().width() + spacing if more else 0
-            elif widget not in gone and (any(widget is each.button for each in self._foldable) or not widget.isHidden()):
+            elif widget not in gone and (
+                any(widget is each.button for each in self._foldable) or not widget.isHidden()
+            ):
                 foldable = isinstance(widget, QToolButton)
-                whole += (widget.sizeHint() if foldable else widget.minimumSizeHint()).expandedTo(widget.minimumSize()).width() + spacing
+                whole += (widget.sizeHint() if foldable else widget.minimumSizeHint()).expandedTo(
+                    widget.minimumSize()
+                ).width() + spacing
         return whole
 
     def _fold(self) -> None:
@@ -340,7 +365,15 @@ class FoldingRow(QFrame):
             action.setEnabled(button.isEnabled())
 
 
-def button(words: str, tip: str, slot: Callable[[], object] | None = None, *, size: int = 9, opens: bool = False, switch: bool = False) -> QToolButton:
+def button(
+    words: str,
+    tip: str,
+    slot: Callable[[], object] | None = None,
+    *,
+    size: int = 9,
+    opens: bool = False,
+    switch: bool = False,
+) -> QToolButton:
     """A flat button in words; `opens`: with an arrow, for a menu; `switch`: it stays pressed."""
     made: QToolButton = OpensButton(words) if opens else QToolButton()
     made.setText(words)
@@ -351,4 +384,3 @@ def button(words: str, tip: str, slot: Callable[[], object] | None = None, *, si
     if slot is not None:
         made.clicked.connect(lambda *_: slot())
     return made
-

@@ -29,7 +29,18 @@ from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.dialogs import Dialog, run
 from cinetica.desk.documents import KEPT_AFTER_DEFAULT, Documents
 from cinetica.desk.exchange import Exchange
-from cinetica.desk.keys import COMPARE_ONLY, KEYS, MENUS, PICTURE_MENU, PICTURES, RECENT, SEPARATOR, TUNE_MENU, help_text, keyed_tip
+from cinetica.desk.keys import (
+    COMPARE_ONLY,
+    KEYS,
+    MENUS,
+    PICTURE_MENU,
+    PICTURES,
+    RECENT,
+    SEPARATOR,
+    TUNE_MENU,
+    help_text,
+    keyed_tip,
+)
 from cinetica.desk.placing import keep_on_screen, place_at_first
 from cinetica.desk.session import Session
 from cinetica.desk.settings import Remembered, Settings
@@ -49,7 +60,11 @@ class Window(QMainWindow):
     closed = Signal()
 
     def __init__(
-        self, session: Session, palette: look.Palette = look.DAY, settings: Settings | None = None, recovery: RecoveryFile | None = None
+        self,
+        session: Session,
+        palette: look.Palette = look.DAY,
+        settings: Settings | None = None,
+        recovery: RecoveryFile | None = None,
     ) -> None:
         super().__init__()
         self.session, self.look, self.settings = session, palette, settings
@@ -220,7 +235,8 @@ class Window(QMainWindow):
         slot()
 
     def _slots(self) -> dict[str, Callable[[], object]]:
-        """What each key of `keys.KEYS` does. The page is looked up when it is done: it changes with the size of text."""
+        """What each key of `keys.KEYS` does. The page is looked up when it is done: it changes with the size of
+        text."""
         session, commands = self.session, self.commands
         return {
             "back": lambda: self.page.transport.step(-1),
@@ -246,16 +262,23 @@ class Window(QMainWindow):
             "find": lambda: self.page.sheet.search.setFocus(),
             "differing": lambda: self.page.sheet.differing.toggle(),
             "clear_wake": session.clear_wake,
-            "new_tune": commands.new_tune, "duplicate": commands.duplicate, "rename": commands.rename, "tune_note": commands.edit_note,
-            "snapshot": commands.snapshot, "put_back": commands.put_back, "reference": commands.make_reference, "hide": commands.hide,
-            "tune_left": partial(commands.move, -1), "tune_right": partial(commands.move, 1), "remove_tune": commands.remove,
+            "new_tune": commands.new_tune, "duplicate": commands.duplicate, "rename": commands.rename,
+            "tune_note": commands.edit_note,
+            "snapshot": commands.snapshot, "put_back": commands.put_back, "reference": commands.make_reference,
+            "hide": commands.hide,
+            "tune_left": partial(commands.move, -1), "tune_right": partial(commands.move, 1),
+            "remove_tune": commands.remove,
             "new_drill": partial(commands.new_drill, "side"), "new_drill_above": partial(commands.new_drill, "top"),
-            "copy_drill": commands.copy_drill, "rename_drill": commands.rename_drill, "drill_note": commands.edit_drill_note,
-            "remove_drill": commands.remove_drill, "previous_drill": partial(commands.next_drill, -1), "next_drill": partial(commands.next_drill, 1),
+            "copy_drill": commands.copy_drill, "rename_drill": commands.rename_drill,
+            "drill_note": commands.edit_drill_note,
+            "remove_drill": commands.remove_drill, "previous_drill": partial(commands.next_drill, -1),
+            "next_drill": partial(commands.next_drill, 1),
             "lay_over": commands.lay_over, "drill_length": lambda: self.page.hands.ask_length(),
             **{action: partial(self.show_page, number) for number, (action, _) in enumerate(PAGES)},
-            "new": self.new, "new_window": self.new_window, "open": self.documents.open, "save": self.documents.save, "save_as": self.documents.save_as,
-            "report": self.exchange.save_report, "save_traces": self.exchange.save_traces, "save_measures": self.exchange.save_measures,
+            "new": self.new, "new_window": self.new_window, "open": self.documents.open, "save": self.documents.save,
+            "save_as": self.documents.save_as,
+            "report": self.exchange.save_report, "save_traces": self.exchange.save_traces,
+            "save_measures": self.exchange.save_measures,
             "picture_page": lambda: self.exchange.save_picture(self.page, "page"),
             "picture_stage": lambda: self.exchange.save_picture(self.page.stage, "stage"),
             "picture_strips": lambda: self.exchange.save_picture(self.page.below_stage, "curves"),
@@ -263,7 +286,8 @@ class Window(QMainWindow):
             "history": self.show_history, "milestone": self.commands.milestone,
             "hand_over": partial(self._hand_over, 0), "import_numbers": partial(self._hand_over, 1),
             "proof": lambda: self.exchange.write_proof(self.commands.tune),
-            "import_log": self.exchange.import_log, "remove_log": self.exchange.remove_log, "settings": self.open_preferences,
+            "import_log": self.exchange.import_log, "remove_log": self.exchange.remove_log,
+            "settings": self.open_preferences,
             "night": lambda: self.set_look(look.DAY if self.look is look.NIGHT else look.NIGHT),
             "larger": partial(self.change_text_size, 1), "smaller": partial(self.change_text_size, -1),
             "help": self.show_help, "quit": self.close,
@@ -275,7 +299,11 @@ class Window(QMainWindow):
 
     def change_text_size(self, by: int) -> None:
         """The next larger or smaller text."""
-        place = min(max(look.TEXT_SCALES.index(self._text_scale) + by, 0), len(look.TEXT_SCALES) - 1) if self._text_scale in look.TEXT_SCALES else 0
+        place = (
+            min(max(look.TEXT_SCALES.index(self._text_scale) + by, 0), len(look.TEXT_SCALES) - 1)
+            if self._text_scale in look.TEXT_SCALES
+            else 0
+        )
         self.set_text_size(look.TEXT_SCALES[place])
 
     def set_text_size(self, scale: float) -> None:
@@ -308,7 +336,11 @@ class Window(QMainWindow):
     def _list_drills(self) -> None:
         drill, names = self.session.drill, [each.name for each in self.session.study.drills]
         self.drills.set_tip(drill.note if drill else "")
-        if names == [self.drills.itemData(row) for row in range(self.drills.count())] and drill and self.drills.currentData() == drill.name:
+        if (
+            names == [self.drills.itemData(row) for row in range(self.drills.count())]
+            and drill
+            and self.drills.currentData() == drill.name
+        ):
             self.drills.setItemData(self.drills.currentIndex(), plain_tip(drill.note), 3)
             return
         self.drills.clear()
@@ -365,7 +397,8 @@ class Window(QMainWindow):
         self.page.set_look(palette)
 
     def _dress(self) -> None:
-        """The window's own style sheet: with the application's, every widget would be dressed anew whenever it gets a parent."""
+        """The window's own style sheet: with the application's, every widget would be dressed anew whenever it gets a
+        parent."""
         palette, sheet = look.qt_palette(self.look), look.style_sheet(self.look)
         if QApplication.palette() != palette:
             QApplication.setPalette(palette)
@@ -386,7 +419,8 @@ class Window(QMainWindow):
     def show_help(self) -> None:
         run(self.help_dialog())
 
-    # Files and what stands beside the page. A dialog is imported when it is first asked for: a start does not wait for it.
+    # Files and what stands beside the page. A dialog is imported when it is first asked for: a start does not wait for
+    # it.
 
     def open_preferences(self) -> None:
         from cinetica.desk.preferences import Preferences

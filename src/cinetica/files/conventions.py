@@ -9,7 +9,15 @@ from cinetica.model.parameters import Parameter, Value
 from cinetica.reading.channels import BY_COLUMN
 
 # Each unit as powers of length, time and angle; what is not here is a bare number.
-POWERS = {"u": (1, 0, 0), "u/s": (1, -1, 0), "u/s²": (1, -2, 0), "s": (0, 1, 0), "/s": (0, -1, 0), "°": (0, 0, 1), "°/s": (0, -1, 1)}
+POWERS = {
+    "u": (1, 0, 0),
+    "u/s": (1, -1, 0),
+    "u/s²": (1, -2, 0),
+    "s": (0, 1, 0),
+    "/s": (0, -1, 0),
+    "°": (0, 0, 1),
+    "°/s": (0, -1, 1),
+}
 UPWARD_COLUMNS = ("y", "vy", "ay")
 TURNED_COLUMNS = ("facing", "bank", "look_yaw", "look_pitch")
 

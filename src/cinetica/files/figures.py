@@ -1,4 +1,5 @@
-"""Figures for paper and for pages: the stage of a drill, and its hands, states and curves, as SVG with a legend of its own."""
+"""Figures for paper and for pages: the stage of a drill, and its hands, states and curves, as SVG with a legend of its
+own."""
 
 from __future__ import annotations
 
@@ -38,7 +39,15 @@ class Drawing:
 
     def __init__(self, title: str) -> None:
         self.height = 0.0
-        self.root = ET.Element("svg", {"xmlns": "http://www.w3.org/2000/svg", "role": "img", "font-family": "Inter, sans-serif", "font-size": str(TEXT)})
+        self.root = ET.Element(
+            "svg",
+            {
+                "xmlns": "http://www.w3.org/2000/svg",
+                "role": "img",
+                "font-family": "Inter, sans-serif",
+                "font-size": str(TEXT),
+            },
+        )
         ET.SubElement(self.root, "title").text = title
         self._clips = 0
 
@@ -46,16 +55,33 @@ class Drawing:
         words = {name.replace("_", "-"): _attribute(value) for name, value in attributes.items()}
         return ET.SubElement(self.root if parent is None else parent, tag, {"class": kind, **words})
 
-    def text(self, x: float, y: float, words: str, kind: str = "t", *, anchor: str = "start", bold: bool = False) -> None:
+    def text(
+        self, x: float, y: float, words: str, kind: str = "t", *, anchor: str = "start", bold: bool = False
+    ) -> None:
         color = {"t": DAY.ink, "q": DAY.soft}.get(kind) or DAY.inks[int(kind[1:])]
         made = self.add("text", kind, x=x, y=y, fill=color, text_anchor=anchor, font_weight="600" if bold else "400")
         made.text = words
 
     def line(
-        self, points: Sequence[tuple[float, float]], kind: str, color: str, width: float = 1.0, parent: ET.Element | None = None, dash: Sequence[float] = ()
+        self,
+        points: Sequence[tuple[float, float]],
+        kind: str,
+        color: str,
+        width: float = 1.0,
+        parent: ET.Element | None = None,
+        dash: Sequence[float] = (),
     ) -> None:
         listed = " ".join(f"{x:.2f},{y:.2f}" for x, y in points)
-        made = self.add("polyline", kind, parent, points=listed, fill="none", stroke=color, stroke_width=width, stroke_linejoin="round")
+        made = self.add(
+            "polyline",
+            kind,
+            parent,
+            points=listed,
+            fill="none",
+            stroke=color,
+            stroke_width=width,
+            stroke_linejoin="round",
+        )
         if dash:
             made.set("stroke-dasharray", " ".join(f"{2 * length:g}" for length in dash))
 
@@ -63,7 +89,11 @@ class Drawing:
         """A group of which only this part is seen. Its name is the drawing's own: several stand on one page."""
         self._clips += 1
         name = f"c{id(self):x}-{self._clips}"
-        ET.SubElement(ET.SubElement(self.root, "clipPath", {"id": name}), "rect", {"x": f"{x:g}", "y": f"{y:g}", "width": f"{wide:g}", "height": f"{high:g}"})
+        ET.SubElement(
+            ET.SubElement(self.root, "clipPath", {"id": name}),
+            "rect",
+            {"x": f"{x:g}", "y": f"{y:g}", "width": f"{wide:g}", "height": f"{high:g}"},
+        )
         return ET.SubElement(self.root, "g", {"clip-path": f"url(#{name})"})
 
     def svg(self) -> str:
@@ -93,7 +123,8 @@ def _number(value: float) -> str:
 
 
 def stage_svg(drill: Drill, traces: Sequence[Trace]) -> str:
-    """The course with every tune's path, its bodies every few frames, and its marks. `traces` are in the order of the tunes."""
+    """The course with every tune's path, its bodies every few frames, and its marks. `traces` are in the order of the
+    tunes."""
     drawing = Drawing(f"The course of {drill.name} with every tune's path")
     _legend(drawing, [trace.tune.name for trace in traces])
     left, bottom, right, top = _extent(traces)
@@ -158,7 +189,8 @@ def _path(drawing: Drawing, inside: ET.Element, trace: Trace, place: int, at: At
     xs, ys = trace["x"].tolist(), trace["y"].tolist()
     for row in range(0, len(xs), PRINT_EVERY * (1 + len(xs) // 600)):
         x, y = at(xs[row] - body.width / 2, ys[row] + lift + body.height / 2)
-        drawing.add("rect", f"{kind} w{style(place)}", inside, x=x, y=y, width=body.width * scale, height=body.height * scale, fill=ink, fill_opacity=0.05,
+        drawing.add("rect", f"{kind} w{style(place)}", inside, x=x, y=y, width=body.width * scale,
+        height=body.height * scale, fill=ink, fill_opacity=0.05,
                     stroke=ink, stroke_opacity=0.35, stroke_width=0.7)  # fmt: skip
     points = [at(x, y + lift) for x, y in zip(xs, ys, strict=True)]
     drawing.line(points, kind, ink, 1.8, inside, DASHES[style(place)])
@@ -173,7 +205,13 @@ def _mark(drawing: Drawing, parent: ET.Element | None, shape: str, x: float, y: 
     if shape == "press":
         drawing.add("circle", f"{kind} p", parent, cx=x, cy=y, r=3.4, **look)
     elif shape == "launch":
-        drawing.add("path", f"{kind} p", parent, d=f"M{x - 4:.1f},{y + 3:.1f} L{x + 4:.1f},{y + 3:.1f} L{x:.1f},{y - 4:.1f} Z", **look)
+        drawing.add(
+            "path",
+            f"{kind} p",
+            parent,
+            d=f"M{x - 4:.1f},{y + 3:.1f} L{x + 4:.1f},{y + 3:.1f} L{x:.1f},{y - 4:.1f} Z",
+            **look,
+        )
     elif shape == "apex":
         drawing.add("path", kind, parent, d=f"M{x:.1f},{y - 5:.1f} V{y + 5:.1f}", **look)
     else:
@@ -188,7 +226,13 @@ def _legend(drawing: Drawing, names: Sequence[str]) -> None:
         if x > LEFT and x + needed > WIDTH:
             x, y = LEFT, y + LINE + 2
         drawing.text(x, y, letter(place), f"s{style(place)}", bold=True)
-        drawing.line([(x + 14, y - 4), (x + 46, y - 4)], f"s{style(place)}", DAY.inks[style(place)], 1.8, dash=DASHES[style(place)])
+        drawing.line(
+            [(x + 14, y - 4), (x + 46, y - 4)],
+            f"s{style(place)}",
+            DAY.inks[style(place)],
+            1.8,
+            dash=DASHES[style(place)],
+        )
         drawing.text(x + 51, y, name)
         x += needed + 12
     drawing.height = y + 9
@@ -227,7 +271,9 @@ def _hands(drawing: Drawing, drill: Drill, at: AtTime) -> None:
             drawing.text(LEFT - 8, y + 11, key, "q", anchor="end")
             for press in presses:
                 x, right = at(press.start / take.rate), at(min(press.end, take.length) / take.rate)
-                drawing.add("rect", "h", x=x, y=y + 3, width=max(1.0, right - x), height=LANE - 6, rx=2, fill=DAY.accent)
+                drawing.add(
+                    "rect", "h", x=x, y=y + 3, width=max(1.0, right - x), height=LANE - 6, rx=2, fill=DAY.accent
+                )
             drawing.height += LANE
     for name in ("stick", "aim"):
         pushes = getattr(take, name)
@@ -251,7 +297,16 @@ def _states(drawing: Drawing, traces: Sequence[Trace], at: AtTime) -> None:
         for span in state_spans(trace):
             x, right = at(span.start), at(span.end)
             if right - x > 0.2:
-                drawing.add("rect", f"w{style(place)}", x=x, y=y + 1, width=right - x - 0.6, height=LANE - 2, fill=ink, fill_opacity=strengths[span.word])
+                drawing.add(
+                    "rect",
+                    f"w{style(place)}",
+                    x=x,
+                    y=y + 1,
+                    width=right - x - 0.6,
+                    height=LANE - 2,
+                    fill=ink,
+                    fill_opacity=strengths[span.word],
+                )
             if right - x > LEAST_WORD:
                 drawing.text(x + 4, y + 11.5, span.word)
         drawing.height += LANE
@@ -273,15 +328,24 @@ def _strip(drawing: Drawing, channel: Channel, traces: Sequence[Trace], at: AtTi
     for time in ticks:
         drawing.line([(at(time), up(low)), (at(time), up(top))], "g", DAY.grid_fine)
     for value in _multiples(step, low, top):
-        drawing.line([(LEFT, up(value)), (WIDTH - RIGHT, up(value))], "g", DAY.grid if abs(value) < 1e-12 else DAY.grid_fine)
+        drawing.line(
+            [(LEFT, up(value)), (WIDTH - RIGHT, up(value))], "g", DAY.grid if abs(value) < 1e-12 else DAY.grid_fine
+        )
         drawing.text(LEFT - 8, up(value) + 4, _number(value), "q", anchor="end")
     unit = f", {channel.unit}" if channel.unit else ""
     for place in reversed(range(len(traces))):
         times: NDArray[np.float64] = traces[place]["time"]
-        points = [(at(t), up(v)) for t, v in zip(times.tolist(), columns[place].tolist(), strict=True) if math.isfinite(v)]
+        points = [
+            (at(t), up(v)) for t, v in zip(times.tolist(), columns[place].tolist(), strict=True) if math.isfinite(v)
+        ]
         drawing.line(points, f"s{style(place)}", DAY.inks[style(place)], 1.8, dash=DASHES[style(place)])
     drawing.text(LEFT, above, f"{channel.label}{unit}", bold=True)
-    _ends(drawing, [up(float(column[np.isfinite(column)][-1])) if np.isfinite(column).any() else above for column in columns], above + 8, above + high)
+    _ends(
+        drawing,
+        [up(float(column[np.isfinite(column)][-1])) if np.isfinite(column).any() else above for column in columns],
+        above + 8,
+        above + high,
+    )
     drawing.height += STRIP
 
 

@@ -25,7 +25,8 @@ FEWEST_PIXELS = 1e-6
 ROLES = ("frame", "time", "x", "y", "vx", "vy")
 SAMPLE = 60
 LONGEST_LINE, MOST_CELLS = 20_000, 3_000_000
-# Pixels to a unit that games have, and by how much a run may be longer or shorter than ours to be taken for one in that scale.
+# Pixels to a unit that games have, and by how much a run may be longer or shorter than ours to be taken for one in that
+# scale.
 USUAL_SCALES = (1, 8, 10, 16, 20, 24, 32, 48, 50, 64, 100, 128, 256)
 LIKE = 1.25
 # What games call the columns, without case, spaces and signs.
@@ -43,7 +44,8 @@ _NAMES = {
 class Layout:
     """How a log is to be read.
 
-    `columns` has the place (from 0) of each of `ROLES` that is there. Positions are divided by `pixels_per_unit` after `offset`
+    `columns` has the place (from 0) of each of `ROLES` that is there. Positions are divided by `pixels_per_unit` after
+    `offset`
     (in the file's own unit) is taken away; velocities count per frame of 1/`rate` s, or per second.
     """
 
@@ -83,7 +85,9 @@ def rows_of(text: str, delimiter: str, most: int | None = None) -> list[list[str
             if most is not None and len(rows) == most:
                 break
             if len(rows) > MOST_LOGGED + 1 or count > MOST_CELLS:
-                raise Refused([f"more than {MOST_LOGGED} rows, or {MOST_CELLS} cells; log fewer frames, or fewer columns"])
+                raise Refused(
+                    [f"more than {MOST_LOGGED} rows, or {MOST_CELLS} cells; log fewer frames, or fewer columns"]
+                )
     except csv.Error as error:
         raise Refused([f"row {len(rows) + 1}: {error}"]) from error
     return rows
@@ -104,14 +108,22 @@ def _is_number(cell: str, decimal_comma: bool) -> bool:
 
 
 def guess(text: str, conventions: Conventions) -> Layout:
-    """How the log is probably laid out; units and axes are those of the study's conventions. Refused if it is no table of numbers."""
+    """How the log is probably laid out; units and axes are those of the study's conventions. Refused if it is no table
+    of numbers."""
     delimiter, rows = _best_delimiter(text)
     comma = delimiter != "," and any(re.fullmatch(r"-?\d+,\d+", cell) for row in rows for cell in row)
     header = not all(_is_number(cell, comma) for cell in rows[0] if cell)
     names = [re.sub(r"[^a-z]", "", re.sub(r"[(\[].*", "", cell.lower())) for cell in rows[0]] if header else []
     columns = {role: place for role in ROLES for place, name in enumerate(names) if name in _NAMES[role]}
     layout = Layout(
-        delimiter, comma, header, columns, conventions.pixels_per_unit, conventions.y_down, conventions.per is Per.FRAME, conventions.rate
+        delimiter,
+        comma,
+        header,
+        columns,
+        conventions.pixels_per_unit,
+        conventions.y_down,
+        conventions.per is Per.FRAME,
+        conventions.rate,
     )
     return layout if columns else replace(layout, columns=_by_place(rows[1 if header else 0 :], comma))
 
@@ -125,14 +137,20 @@ def with_likely_units(text: str, layout: Layout, x: Numbers, y: Numbers) -> Layo
         log = read_columns(text, layout)
     except Refused:
         return layout
-    spans = {axis: (float(np.ptp(log.columns[axis])), float(np.ptp(ours))) for axis, ours in (("x", x), ("y", y)) if axis in log.columns}
+    spans = {
+        axis: (float(np.ptp(log.columns[axis])), float(np.ptp(ours)))
+        for axis, ours in (("x", x), ("y", y))
+        if axis in log.columns
+    }
     theirs, ours = max(spans.values(), key=lambda span: span[1], default=(0.0, 0.0))
     if ours < 0.1 or theirs <= 0:
         return layout
     scale = min(USUAL_SCALES, key=lambda each: abs(math.log(theirs / ours / each)))
     if abs(math.log(theirs / ours / scale)) > math.log(LIKE):
         return layout
-    return replace(layout, pixels_per_unit=scale, y_down=_points_down(log, y), per_frame=_counts_frames(log, layout.rate))
+    return replace(
+        layout, pixels_per_unit=scale, y_down=_points_down(log, y), per_frame=_counts_frames(log, layout.rate)
+    )
 
 
 def _points_down(log: Log, y: Numbers) -> bool:
@@ -228,16 +246,22 @@ def read_columns(text: str, layout: Layout) -> Log:
     faults: list[str] = []
     columns = {}
     for role, place in layout.columns.items():
-        columns[role] = values = np.array([_float(row[place], layout.decimal_comma) if place < len(row) else math.nan for row in rows])
+        columns[role] = values = np.array(
+            [_float(row[place], layout.decimal_comma) if place < len(row) else math.nan for row in rows]
+        )
         for bad in np.flatnonzero(~np.isfinite(values) | (np.abs(values) > 1e12))[:5]:
             cell = rows[bad][place] if place < len(rows[bad]) else ""
             faults.append(f"row {bad + (2 if layout.header else 1)}: {role} is “{cell[:40]}”, which is no number")
     if faults:
         raise Refused(faults[:20])
-    time = columns["time"] if "time" in columns else columns.get("frame", np.arange(len(rows), dtype=float)) / layout.rate
+    time = (
+        columns["time"] if "time" in columns else columns.get("frame", np.arange(len(rows), dtype=float)) / layout.rate
+    )
     if np.any(np.diff(time) <= 0):
         at = int(np.flatnonzero(np.diff(time) <= 0)[0])
-        raise Refused([f"row {at + (3 if layout.header else 2)}: the {'time' if 'time' in columns else 'frame'} does not grow"])
+        raise Refused(
+            [f"row {at + (3 if layout.header else 2)}: the {'time' if 'time' in columns else 'frame'} does not grow"]
+        )
     return Log(time, columns)
 
 

@@ -19,23 +19,34 @@ from cinetica.model.tune import PARAMETERS, Tune
 
 # What cannot be the name of a constant, by language.
 LUA_WORDS = frozenset(
-    ("and", "break", "do", "else", "elseif", "end", "false", "for", "function", "goto", "if", "in", "local", "nil", "not", "or",
+    ("and", "break", "do", "else", "elseif", "end", "false", "for", "function", "goto", "if", "in", "local", "nil",
+    "not", "or",
      "repeat", "return", "then", "true", "until", "while")
 )  # fmt: skip
 C_WORDS = frozenset(
-    ("auto", "bool", "break", "case", "char", "const", "continue", "default", "do", "double", "else", "enum", "extern", "false", "float", "for",
-     "goto", "if", "inline", "int", "long", "register", "restrict", "return", "short", "signed", "sizeof", "static", "struct", "switch", "true",
-     "typedef", "typeof", "union", "unsigned", "void", "volatile", "while", "alignas", "alignof", "constexpr", "nullptr", "static_assert",
-     "thread_local", "class", "new", "delete", "this", "template", "namespace", "operator", "private", "public", "protected", "virtual",
+    ("auto", "bool", "break", "case", "char", "const", "continue", "default", "do", "double", "else", "enum", "extern",
+    "false", "float", "for",
+     "goto", "if", "inline", "int", "long", "register", "restrict", "return", "short", "signed", "sizeof", "static",
+     "struct", "switch", "true",
+     "typedef", "typeof", "union", "unsigned", "void", "volatile", "while", "alignas", "alignof", "constexpr",
+     "nullptr", "static_assert",
+     "thread_local", "class", "new", "delete", "this", "template", "namespace", "operator", "private", "public",
+     "protected", "virtual",
      "and", "or", "not", "xor", "main", "NULL")
 )  # fmt: skip
 CSHARP_WORDS = frozenset(
-    ("abstract", "as", "base", "bool", "break", "byte", "case", "catch", "char", "checked", "class", "const", "continue", "decimal", "default",
-     "delegate", "do", "double", "else", "enum", "event", "explicit", "extern", "false", "finally", "fixed", "float", "for", "foreach", "goto",
-     "if", "implicit", "in", "int", "interface", "internal", "is", "lock", "long", "namespace", "new", "null", "object", "operator", "out",
-     "override", "params", "private", "protected", "public", "readonly", "ref", "return", "sbyte", "sealed", "short", "sizeof", "stackalloc",
-     "static", "string", "struct", "switch", "this", "throw", "true", "try", "typeof", "uint", "ulong", "unchecked", "unsafe", "ushort", "using",
-     "virtual", "void", "volatile", "while", "Equals", "GetHashCode", "GetType", "ToString", "Finalize", "MemberwiseClone", "ReferenceEquals")
+    ("abstract", "as", "base", "bool", "break", "byte", "case", "catch", "char", "checked", "class", "const",
+    "continue", "decimal", "default",
+     "delegate", "do", "double", "else", "enum", "event", "explicit", "extern", "false", "finally", "fixed", "float",
+     "for", "foreach", "goto",
+     "if", "implicit", "in", "int", "interface", "internal", "is", "lock", "long", "namespace", "new", "null", "object",
+     "operator", "out",
+     "override", "params", "private", "protected", "public", "readonly", "ref", "return", "sbyte", "sealed", "short",
+     "sizeof", "stackalloc",
+     "static", "string", "struct", "switch", "this", "throw", "true", "try", "typeof", "uint", "ulong", "unchecked",
+     "unsafe", "ushort", "using",
+     "virtual", "void", "volatile", "while", "Equals", "GetHashCode", "GetType", "ToString", "Finalize",
+     "MemberwiseClone", "ReferenceEquals")
 )  # fmt: skip
 PYTHON_WORDS = frozenset((*keyword.kwlist, *keyword.softkwlist))
 LARGEST = 2**20
@@ -94,10 +105,19 @@ def _allowed(name: str, reserved: frozenset[str]) -> str:
 
 
 def _plain(text: str) -> str:
-    """A text as it may stand in a comment of any of the languages: on one line, and with nothing in it that ends a comment,
+    """A text as it may stand in a comment of any of the languages: on one line, and with nothing in it that ends a
+    comment,
     begins another, or means something to whoever reads the file."""
     shown = "".join(letter if letter.isprintable() else " " for letter in text)
-    return " ".join(shown.replace("\\", "/").replace("*/", "* /").replace("/*", "/ *").replace("]]", "] ]").replace("[[", "[ [").replace("??", "? ?").split())
+    return " ".join(
+        shown.replace("\\", "/")
+        .replace("*/", "* /")
+        .replace("/*", "/ *")
+        .replace("]]", "] ]")
+        .replace("[[", "[ [")
+        .replace("??", "? ?")
+        .split()
+    )
 
 
 def _head(tune: Tune, conventions: Conventions) -> str:
@@ -131,9 +151,11 @@ def _csv(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
 def _c(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
     kinds = {float: "double", int: "int", bool: "bool"}
     lines = [
-        f"static const {kinds[type(f.value)]} {_allowed(f.name, C_WORDS)} = {_number(f.value)}; /* {f.comment} */"
-        if not isinstance(f.value, str)
-        else f"static const char *const {_allowed(f.name, C_WORDS)} = {_number(f.value)}; /* {f.comment} */"
+        (
+            f"static const {kinds[type(f.value)]} {_allowed(f.name, C_WORDS)} = {_number(f.value)}; /* {f.comment} */"
+            if not isinstance(f.value, str)
+            else f"static const char *const {_allowed(f.name, C_WORDS)} = {_number(f.value)}; /* {f.comment} */"
+        )
         for f in listed
     ]
     return "\n".join([f"/* {_head(tune, conventions)} */", "#include <stdbool.h>", "", *lines, ""])
@@ -143,26 +165,41 @@ def _csharp(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> s
     kinds = {float: "double", int: "int", bool: "bool", str: "string"}
     # A member of the class cannot have the name of the class.
     members = [_allowed(f.name, CSHARP_WORDS) for f in listed]
-    lines = [f"    public const {kinds[type(f.value)]} {name} = {_number(f.value)}; // {f.comment}" for name, f in zip(members, listed, strict=True)]
+    lines = [
+        f"    public const {kinds[type(f.value)]} {name} = {_number(f.value)}; // {f.comment}"
+        for name, f in zip(members, listed, strict=True)
+    ]
     around = _identifier(tune.name, CSHARP_WORDS | set(members))
     return "\n".join([f"// {_head(tune, conventions)}", f"public static class {around}", "{", *lines, "}", ""])
 
 
 def _lua(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
-    lines = [f'  {f.name if f.name not in LUA_WORDS else f"""["{f.name}"]"""} = {_number(f.value)}, -- {f.comment}' for f in listed]
+    lines = [
+        f'  {f.name if f.name not in LUA_WORDS else f"""["{f.name}"]"""} = {_number(f.value)}, -- {f.comment}'
+        for f in listed
+    ]
     return "\n".join([f"-- {_head(tune, conventions)}", "return {", *lines, "}", ""])
 
 
 def _python(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
-    lines = [f"{_allowed(f.name, PYTHON_WORDS)} = {f.value if isinstance(f.value, bool) else _number(f.value)}  # {f.comment}" for f in listed]
+    lines = [
+        f"{_allowed(f.name, PYTHON_WORDS)} = {f.value if isinstance(f.value, bool) else _number(f.value)}  #"
+        f" {f.comment}"
+        for f in listed
+    ]
     # The first line says in which encoding the file is: no name in a later one can say another.
     return "\n".join(["# -*- coding: utf-8 -*-", f"# {_head(tune, conventions)}", *lines, ""])
 
 
 def _table(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
-    rows = [(f.name, f.value if isinstance(f.value, str) else _number(f.value), f.unit, f.parameter.label) for f in listed]
+    rows = [
+        (f.name, f.value if isinstance(f.value, str) else _number(f.value), f.unit, f.parameter.label) for f in listed
+    ]
     widths = [max(len(row[column]) for row in rows) for column in range(3)]
-    lines = [f"{name:<{widths[0]}}  {value:>{widths[1]}}  {unit:<{widths[2]}}  {label}".rstrip() for name, value, unit, label in rows]
+    lines = [
+        f"{name:<{widths[0]}}  {value:>{widths[1]}}  {unit:<{widths[2]}}  {label}".rstrip()
+        for name, value, unit, label in rows
+    ]
     return "\n".join([f"# {_head(tune, conventions)}", "", *lines, ""])
 
 
@@ -175,7 +212,8 @@ class Format:
 
 FORMATS = {
     "toml": Format("TOML", ".toml", _toml), "json": Format("JSON", ".json", _json), "csv": Format("CSV", ".csv", _csv),
-    "c": Format("C constants", ".h", _c), "csharp": Format("C# constants", ".cs", _csharp), "lua": Format("Lua table", ".lua", _lua),
+    "c": Format("C constants", ".h", _c), "csharp": Format("C# constants", ".cs", _csharp), "lua": Format("Lua table",
+    ".lua", _lua),
     "python": Format("Python constants", ".py", _python), "table": Format("Plain table", ".txt", _table),
 }  # fmt: skip
 
@@ -187,7 +225,10 @@ def numbers_text(tune: Tune, conventions: Conventions, format: str) -> str:
 
 # And back
 
-_ASSIGNED = re.compile(r"""^[^#/\n]*?(?:\["(?P<quoted>\w+)"\]|\b(?P<name>[A-Za-z_]\w*))\s*=\s*(?P<value>"[^"\n]*"|[-+\w.]+)""", re.MULTILINE)
+_ASSIGNED = re.compile(
+    r"""^[^#/\n]*?(?:\["(?P<quoted>\w+)"\]|\b(?P<name>[A-Za-z_]\w*))\s*=\s*(?P<value>"[^"\n]*"|[-+\w.]+)""",
+    re.MULTILINE,
+)
 _IN_COLUMNS = re.compile(r"^(?P<name>[A-Za-z_]\w*)\s{2,}(?P<value>\S+)(?:\s|$)", re.MULTILINE)
 
 
@@ -276,7 +317,11 @@ def _from_toml(text: str) -> dict[str, Value]:
 
 
 def _simple(content: object) -> dict[str, Value]:
-    return {key: value for key, value in content.items() if isinstance(value, int | float | bool | str)} if isinstance(content, dict) else {}
+    return (
+        {key: value for key, value in content.items() if isinstance(value, int | float | bool | str)}
+        if isinstance(content, dict)
+        else {}
+    )
 
 
 def _from_csv(text: str) -> dict[str, Value]:

@@ -47,7 +47,9 @@ def hands_text(drill: Drill, study: Study) -> str:
     """What the hands hold in each tick, as CSV: a game that replays these rows gets the same input."""
     hands, dts, _ = schedule(drill.take, study.clock)
     time = np.cumsum(dts)
-    columns = [hands[key].astype(int).tolist() for key in KEYS] + [hands[axis].tolist() for axis in ("stick_x", "stick_y", "aim_x", "aim_y")]
+    columns = [hands[key].astype(int).tolist() for key in KEYS] + [
+        hands[axis].tolist() for axis in ("stick_x", "stick_y", "aim_x", "aim_y")
+    ]
     header = ("tick", "time", "dt", *KEYS, "stick_x", "stick_y", "aim_x", "aim_y")
     return _table(header, zip(range(len(dts)), time.tolist(), dts.tolist(), *columns, strict=True))
 
@@ -59,7 +61,10 @@ def expected_columns(trace: Trace, conventions: Conventions) -> dict[str, Number
 
 def expected_text(trace: Trace, conventions: Conventions) -> str:
     """The trace in the game's own numbers, as CSV: what the game's own log should say."""
-    columns = {column: [f"{value:.12g}" for value in (values + 0.0).tolist()] for column, values in expected_columns(trace, conventions).items()}
+    columns = {
+        column: [f"{value:.12g}" for value in (values + 0.0).tolist()]
+        for column, values in expected_columns(trace, conventions).items()
+    }
     states = [STATES[code] for code in trace["state"].tolist()]
     marks = ["+".join(mark_names(code)) for code in trace["marks"].tolist()]
     header = ("frame", "time", *columns, "state", "marks")
@@ -71,13 +76,16 @@ def proof_page(study: Study, tune: Tune, drills: list[Drill]) -> str:
     conventions = study.conventions
     units = ", ".join(f"{column} in {unit_words(BY_COLUMN[column].unit, conventions)}" for column in COMPARED)
     return template("proof.html.j2").render(
-        tune=tune, conventions=words(conventions), steps=recipe(tune, drills, study.clock, conventions), figures=figures(tune, conventions),
-        drills=list(zip(drills, file_names([drill.name for drill in drills]), strict=True)), units=units, day=DAY, night=NIGHT,
+        tune=tune, conventions=words(conventions), steps=recipe(tune, drills, study.clock, conventions),
+        figures=figures(tune, conventions),
+        drills=list(zip(drills, file_names([drill.name for drill in drills]), strict=True)), units=units, day=DAY,
+        night=NIGHT,
     )  # fmt: skip
 
 
 def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
-    """Write numbers, hands, expected traces and the page; the files, in order. OSError if one cannot be written, Refused if there is no drill."""
+    """Write numbers, hands, expected traces and the page; the files, in order. OSError if one cannot be written,
+    Refused if there is no drill."""
     drills = [drill for drill in study.drills if drill.view == tune.view]
     if not drills:
         raise Refused([f"there is no drill of the view of {tune.name!r} to prove it on"])
@@ -85,7 +93,10 @@ def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
     files |= {name: numbers_text(tune, study.conventions, kind) for kind, name in NUMBERS}
     for drill, name in zip(drills, file_names([drill.name for drill in drills]), strict=True):
         trace = simulate(tune, drill, study.clock)
-        files |= {f"hands/{name}.csv": hands_text(drill, study), f"expected/{name}.csv": expected_text(trace, study.conventions)}
+        files |= {
+            f"hands/{name}.csv": hands_text(drill, study),
+            f"expected/{name}.csv": expected_text(trace, study.conventions),
+        }
         files[f"trace/{name}.csv"] = trace_text(trace)
     for name, text in files.items():
         path = folder / name
@@ -107,7 +118,8 @@ class Checked:
 
 
 def check_log(study: Study, tune: Tune, drill: Drill, text: str, layout: Layout, tolerance: float) -> Checked:
-    """Hold a game's log against a tune, in the log's own numbers. Refused if the log cannot be read or goes past the drill."""
+    """Hold a game's log against a tune, in the log's own numbers. Refused if the log cannot be read or goes past the
+    drill."""
     log = read_columns(text, layout)
     trace = simulate(tune, drill, study.clock)
     rows = _rows(log.time, log.columns.get("frame"), trace)
@@ -118,7 +130,9 @@ def check_log(study: Study, tune: Tune, drill: Drill, text: str, layout: Layout,
     conventions = study.conventions
     expected = {column: values[rows] for column, values in expected_columns(trace, conventions).items()}
     offsets = {"x": layout.offset[0], "y": layout.offset[1]}
-    found = {column: log.columns[column][inside] - offsets.get(column, 0.0) for column in COMPARED if column in log.columns}
+    found = {
+        column: log.columns[column][inside] - offsets.get(column, 0.0) for column in COMPARED if column in log.columns
+    }
     verdict = check(expected, found, tolerance)
     return Checked(verdict, tuple(_said(verdict, rows, trace, tune, conventions, tolerance)))
 
@@ -135,18 +149,24 @@ def _rows(time: Numbers, frame: Numbers | None, trace: Trace) -> np.ndarray:
     return np.where(time > own[-1] + (own[-1] - own[-2]) / 2, len(own), nearest)
 
 
-def _said(verdict: Verdict, rows: np.ndarray, trace: Trace, tune: Tune, conventions: Conventions, tolerance: float) -> Iterable[str]:
+def _said(
+    verdict: Verdict, rows: np.ndarray, trace: Trace, tune: Tune, conventions: Conventions, tolerance: float
+) -> Iterable[str]:
     def unit(column: str) -> str:
         return unit_words(BY_COLUMN[column].unit, conventions)
 
     greatest = ", ".join(f"{column} {gap:.4g} {unit(column)}" for column, gap in verdict.greatest.items())
     if verdict.off is None:
-        yield f"The log follows {tune.name} on {trace.drill.name}: {verdict.rows} of {len(trace)} frames compared, tolerance {tolerance:g}."
+        yield (
+            f"The log follows {tune.name} on {trace.drill.name}: {verdict.rows} of {len(trace)} frames compared,"
+            f" tolerance {tolerance:g}."
+        )
     else:
         off = verdict.off
         frame = int(rows[off.row])
         yield (
-            f"The log leaves {tune.name} on {trace.drill.name} at frame {frame} ({trace['time'][frame]:.4f} s): "
-            f"{off.channel} is {off.logged:.6g} {unit(off.channel)}, expected {off.expected:.6g}, off by {off.by:+.4g} (tolerance {tolerance:g})."
+            f"The log leaves {tune.name} on {trace.drill.name} at frame {frame} ({trace['time'][frame]:.4f} s):"
+            f" {off.channel} is {off.logged:.6g} {unit(off.channel)}, expected {off.expected:.6g}, off by {off.by:+.4g}"
+            f" (tolerance {tolerance:g})."
         )
     yield f"Greatest gaps: {greatest}."

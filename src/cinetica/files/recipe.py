@@ -1,4 +1,5 @@
-"""The tick of one tune, step by step, with its own numbers put in: enough to write it without having seen this program."""
+"""The tick of one tune, step by step, with its own numbers put in: enough to write it without having seen this
+program."""
 
 from __future__ import annotations
 
@@ -8,8 +9,10 @@ from dataclasses import dataclass
 from cinetica.files.handover import figures
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions, Per
+from cinetica.model.laws import LAWS
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
+from cinetica.reading.laws import LAW_WORDS
 
 
 @dataclass(frozen=True)
@@ -41,14 +44,20 @@ def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventio
     steps.append(Step("Drive: the new velocity", tuple(writing.drive())))
     if side:
         steps.append(Step("Gravity", tuple(writing.gravity())))
-    steps += [Step("Move and touch", tuple(writing.move())), Step("Face", tuple(writing.face())), Step("Timers", tuple(writing.timers(side)))]
+    steps += [
+        Step("Move and touch", tuple(writing.move())),
+        Step("Face", tuple(writing.face())),
+        Step("Timers", tuple(writing.timers(side))),
+    ]
     return [step for step in steps if step.rules]
 
 
 class _Recipe:
     """Writes the rules. `n` gives a number as it is handed over, with its unit."""
 
-    def __init__(self, tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventions, numbers: dict[str, str]) -> None:
+    def __init__(
+        self, tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventions, numbers: dict[str, str]
+    ) -> None:
         self.tune, self.drills, self.clock, self.conventions, self._numbers = tune, drills, clock, conventions, numbers
 
     def n(self, id: str) -> str:
@@ -57,13 +66,22 @@ class _Recipe:
     def before(self) -> Iterator[str]:
         rate = self.tune.stepping.reference_rate if self.tune.stepping.time_base == "frames" else self.clock.tick_rate
         if self.conventions.per is Per.FRAME:
-            yield f"h, the length of a tick, is {self.conventions.rate / rate:g} frames: the numbers below count per frame."
+            yield (
+                f"h, the length of a tick, is {self.conventions.rate / rate:g} frames: the numbers below count per"
+                " frame."
+            )
         else:
             yield f"h, the length of a tick, is 1/{rate:g} s."
         if self.tune.stepping.time_base == "frames":
             yield "It is that long whatever the machine's rate: the numbers count per frame of that rate."
-        yield "v = (0, 0); the body stands at its start; since_press is endless; so is since_ground, or 0 where it starts on the ground."
-        yield f"y points {'down' if self.conventions.y_down else 'up'}; below, “up” is the direction {'−y' if self.conventions.y_down else '+y'}."
+        yield (
+            "v = (0, 0); the body stands at its start; since_press is endless; so is since_ground, or 0 where it starts"
+            " on the ground."
+        )
+        yield (
+            f"y points {'down' if self.conventions.y_down else 'up'}; below, “up” is the direction"
+            f" {'−y' if self.conventions.y_down else '+y'}."
+        )
 
     def hands(self) -> Iterator[str]:
         if self.tune.input.latency:
@@ -74,14 +92,24 @@ class _Recipe:
 
     def intent(self) -> Iterator[str]:
         p = self.tune.input
-        words = {"cancel": "both held give 0", "latest": "the one pressed last wins", "first": "the one pressed first wins"}
+        words = {
+            "cancel": "both held give 0",
+            "latest": "the one pressed last wins",
+            "first": "the one pressed first wins",
+        }
         yield f"Each key axis is −1, 0 or 1; of two opposite keys {words[p.opposed]}."
         if p.key_attack or p.key_release:
-            yield f"It does not jump: it climbs to ±1 in {self.n('input.key_attack')} and falls to 0 in {self.n('input.key_release')} (0: at once)."
+            yield (
+                f"It does not jump: it climbs to ±1 in {self.n('input.key_attack')} and falls to 0 in"
+                f" {self.n('input.key_release')} (0: at once)."
+            )
         if p.dead_zone_shape != "none":
             where = "on each axis alone" if p.dead_zone_shape == "axial" else "on its length"
             scaled = "(m − dead)/(1 − outer − dead)" if p.dead_zone_rescale else "m itself"
-            yield f"A stick, {where}: m up to {p.dead_zone:g} is 0, from {1 - p.outer_zone:g} on it is 1, between them {scaled}."
+            yield (
+                f"A stick, {where}: m up to {p.dead_zone:g} is 0, from {1 - p.outer_zone:g} on it is 1, between them"
+                f" {scaled}."
+            )
             yield "Beyond its dead zone it wins over the keys."
         if p.curve != 1:
             yield f"Its length up to 1 is raised to the power {p.curve:g}."
@@ -89,19 +117,24 @@ class _Recipe:
             "free": "stays as it is: diagonals are √2 long", "normalized": "is always made 1 long",
             "limited": "is cut to a length of 1 where it is longer", "disc": "becomes x√(1 − y²/2), y√(1 − x²/2)",
         }  # fmt: skip
-        if self.tune.drive.law == "steer":
+        if LAWS[self.tune.drive.law].controls:
             yield "Left and right are w.x, up and down w.y: two controls, each for itself."
         else:
             yield f"The vector of both axes {joined[p.diagonal]}. That is w."
         if p.axis_ratio != 1:
             yield f"Its y is times {p.axis_ratio:g}, {p.axis_ratio_order} that."
         if p.view_yaw or p.view_pitch:
-            tilted = f", and its forward part is times cos {p.view_pitch:g}°" if p.view_pitch and not p.view_flatten else ""
+            tilted = (
+                f", and its forward part is times cos {p.view_pitch:g}°" if p.view_pitch and not p.view_flatten else ""
+            )
             yield f"It is turned by {p.view_yaw:g}°{tilted}."
 
     def climb(self) -> Iterator[str]:
         pushed = "is over 0.5" if self.tune.climb.hold == "held" else "goes over 0.5"
-        yield f"Where the body overlaps a net and w.up {pushed}: it holds on, unless it let go by a jump less than {self.n('climb.climb_lock')} ago."
+        yield (
+            f"Where the body overlaps a net and w.up {pushed}: it holds on, unless it let go by a jump less than"
+            f" {self.n('climb.climb_lock')} ago."
+        )
         yield f"While it holds on: v = {self.n('climb.climb_speed')} · w, no drive, no gravity."
         yield "Off the net it falls; on the floor, with w.up not over 0, it walks."
         yield f"A press lets go and launches upward at {self.n('climb.climb_jump_speed')}."
@@ -113,9 +146,15 @@ class _Recipe:
         unspent = " and nothing has launched since the ground was left" if p.spend_grace else ""
         yield f"From the ground: if since_ground ≤ {self.n('jump.coyote')}{unspent}."
         boost = f" + {p.run_boost:g} · |v.x|" if p.run_boost else ""
-        yield f"Then v.up = {self.n('jump.jump_speed')}{boost}; the jump is no longer armed; since_launch = 0; the hop is open."
+        yield (
+            f"Then v.up = {self.n('jump.jump_speed')}{boost}; the jump is no longer armed; since_launch = 0; the hop is"
+            " open."
+        )
         if p.air_jumps:
-            yield f"Else, if pressed in the air and fewer than {p.air_jumps} air jumps are used: v.up = {self.n('jump.air_jump_speed')}."
+            yield (
+                f"Else, if pressed in the air and fewer than {p.air_jumps} air jumps are used: v.up ="
+                f" {self.n('jump.air_jump_speed')}."
+            )
         if p.buffered_release == "full":
             yield "If jump is not held at that moment it passes for held until the hop closes."
 
@@ -130,40 +169,12 @@ class _Recipe:
         if p.short_hop != "none":
             yield "The hop also closes when v.up is no longer over 0, and on landing."
 
-    def _toward(self, by: str, what: str = "v.x", to: str = "S · w.x") -> str:
-        return f"{what} moves toward {to} by at most {by} · h, and stops there."
-
     def drive(self) -> Iterator[str]:
         p, side = self.tune.drive, self.tune.view == "side"
-        v, target = ("v.x", "S · w.x") if side else ("v", "S · w")
         yield f"S = {self.n('drive.top_speed')}, times {p.modifier_speed:g} while the modifier is held."
         if side and (p.air_control != 1 or p.air_friction != 1):
             yield f"In the air accelerations are times {p.air_control:g}, frictions times {p.air_friction:g}."
-        if p.law == "instant":
-            yield f"{v} = {target}."
-        elif p.law == "ramp":
-            yield f"With w other than 0: {self._toward(self.n('drive.acceleration'), v, target)}"
-            if p.turn_acceleration:
-                yield f"Where that is against the motion it moves by {self.n('drive.turn_acceleration')} · h instead."
-            yield f"With w = 0: {self._toward(self.n('drive.friction'), v, '0')}"
-        elif p.law == "ease":
-            share = "1 − exp(−k · h)" if p.form == "exact" else "min(1, k · h)"
-            yield f"{v} += ({target} − {v}) · ({share}), with k = {self.n('drive.rate')}, and {self.n('drive.stop_rate')} while w = 0."
-        elif p.law == "throttle":
-            yield f"A number s moves toward S by {self.n('drive.acceleration')} · h; v = s · w: a turn keeps the speed."
-            stop = "s = 0 at once" if p.release_stop else f"s falls by {self.n('drive.friction')} · h along the last direction"
-            yield f"With w = 0: {stop}."
-        elif p.law == "push":
-            drag = "exp(−drag · h)" if p.form == "exact" else "max(0, 1 − drag · h)"
-            yield f"{v} += {self.n('drive.acceleration')} · {'w.x' if side else 'w'} · h; then {v} *= {drag} with drag = {self.n('drive.drag')}."
-            stop = f"{v} = 0" if p.release_stop else self._toward(self.n("drive.friction"), v, "0")
-            yield f"With w = 0: {stop} Then it is cut to S."
-        else:
-            eased = f", its turn speed eased by 1 − exp(−{p.turn_ease:g} · h)" if p.turn_ease else ""
-            yield f"The heading turns by −w.x · {self.n('drive.turn_rate')} · h{eased}."
-            yield f"Along the heading v moves toward S · w.y by {self.n('drive.acceleration')} · h; backward S is times {p.reverse_factor:g}."
-            yield f"Without w.y it moves toward 0 by {self.n('drive.friction')} · h."
-            yield f"Across the heading v *= exp(−{self.n('drive.grip')} · h)."
+        yield from LAW_WORDS[p.law].written(self.tune, self.n)
         if not side and p.axes == "separate":
             yield "Each axis by itself."
 
@@ -179,7 +190,9 @@ class _Recipe:
         if jump.short_hop == "heavy":
             yield f"Times {jump.heavy_factor:g} while the hop is open, v.up > 0 and jump is not held."
         if jump.short_hop == "sustain":
-            yield f"Times {jump.sustain_factor:g} while the hop is open and since_launch < {self.n('jump.sustain_time')}."
+            yield (
+                f"Times {jump.sustain_factor:g} while the hop is open and since_launch < {self.n('jump.sustain_time')}."
+            )
         if not jump.launch_gravity:
             yield "None in the tick of a launch."
         if jump.coyote_float:
@@ -188,9 +201,13 @@ class _Recipe:
         yield f"v.up −= g · h{stop}. It acts on the ground, too: contact takes it away."
 
     def move(self) -> Iterator[str]:
-        ways = {"velocity_first": "v · h, with the new v", "position_first": "v · h, with v as it was after the launch and before drive and gravity",
+        ways = {"velocity_first": "v · h, with the new v",
+        "position_first": "v · h, with v as it was after the launch and before drive and gravity",
                 "midpoint": "(old v + new v)/2 · h, the old one being that after the launch"}  # fmt: skip
-        yield f"The body is {self.n('body.width')} wide and {self.n('body.height')} high. It moves by {ways[self.tune.stepping.integrator]}."
+        yield (
+            f"The body is {self.n('body.width')} wide and {self.n('body.height')} high. It moves by"
+            f" {ways[self.tune.stepping.integrator]}."
+        )
         sweeps = {
             "swept": "It stops at the first solid in the way, x first, then y.",
             "stepped": "x first, then y: it goes there, and where it overlaps, back out along that axis.",
@@ -199,27 +216,39 @@ class _Recipe:
         yield sweeps[self.tune.contact.sweep]
         if self.tune.contact.sweep == "none":
             return
-        yield "A blocked axis loses its velocity" + (": at a wall both do, and the tick's motion ends." if self.tune.contact.wall == "stop" else ".")
+        yield "A blocked axis loses its velocity" + (
+            ": at a wall both do, and the tick's motion ends." if self.tune.contact.wall == "stop" else "."
+        )
         if self.tune.view == "side":
             if self.tune.contact.head_bump == "keep":
                 yield "Except under a ceiling: there v.up stays."
             if self.tune.contact.corner_slip:
-                yield f"Under a corner it first shifts sideways by up to {self.n('contact.corner_slip')} where that lets the whole rise pass."
+                yield (
+                    f"Under a corner it first shifts sideways by up to {self.n('contact.corner_slip')} where that lets"
+                    " the whole rise pass."
+                )
             if any(drill.course.oneway for drill in self.drills):
                 yield "One-way solids stop only a body that falls on them from above."
             probe = f", or within {self.n('contact.ground_probe')} under," if self.tune.contact.ground_probe else ""
-            yield f"Grounded: it was stopped downward in this tick, or it does not rise and a solid touches{probe} its feet."
+            yield (
+                f"Grounded: it was stopped downward in this tick, or it does not rise and a solid touches{probe} its"
+                " feet."
+            )
 
     def face(self) -> Iterator[str]:
         p = self.tune.facing
         source = "the second stick, or w while that rests" if p.aim == "aim_stick" else "w"
         ways = {
-            "mirror": "0° or 180°, by the sign of the x of", "direct": "the angle of", "sectors": f"to the nearest of {p.sectors} directions, the angle of",
+            "mirror": "0° or 180°, by the sign of the x of", "direct": "the angle of",
+            "sectors": f"to the nearest of {p.sectors} directions, the angle of",
             "ease": f"by 1 − exp(−{p.facing_rate:g} · h) of the shorter way to the angle of",
             "constant": f"by at most {p.facing_speed:g}° · h toward the angle of",
         }  # fmt: skip
         if p.facing in ways and self.tune.drive.law != "steer":
-            yield f"The facing turns: {ways[p.facing]} {source}. Without one it {'stays' if p.keep_last else 'goes back to 0°'}."
+            yield (
+                f"The facing turns: {ways[p.facing]} {source}. Without one it"
+                f" {'stays' if p.keep_last else 'goes back to 0°'}."
+            )
 
     def timers(self, side: bool) -> Iterator[str]:
         if side:

@@ -47,7 +47,8 @@ class RecoveryFile:
         self._text = StudyText()
 
     def keep(self, study: Study, origin: Path | None) -> None:
-        """Write the study as it is now, and where it came from. OSError if that cannot be done; what was kept before then stands."""
+        """Write the study as it is now, and where it came from. OSError if that cannot be done; what was kept before
+        then stands."""
         at = datetime.now().astimezone().isoformat(timespec="seconds")
         head = {"format": FORMAT, "version": 1, "at": at, "origin": str(origin) if origin else None}
         # In ASCII: a path may hold bytes that are no text.

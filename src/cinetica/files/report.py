@@ -1,6 +1,8 @@
-"""The sheet to show: one self-contained document with the tunes side by side, the curves, the measures and the notes; and tables.
+"""The sheet to show: one self-contained document with the tunes side by side, the curves, the measures and the notes;
+and tables.
 
-It is HTML that a browser shows by day and by night, on a desk and on a phone, and that WeasyPrint sets as a PDF: the same
+It is HTML that a browser shows by day and by night, on a desk and on a phone, and that WeasyPrint sets as a PDF: the
+same
 figures, as lines and not as pixels.
 """
 
@@ -54,7 +56,16 @@ def measures_csv(study: Study, drills: Iterable[Drill]) -> str:
             for measure in MEASURES:
                 if (reading := readings.get(measure.id)) is not None:
                     ticks = "" if reading.ticks is None else reading.ticks
-                    writer.writerow((in_a_cell(drill.name), in_a_cell(tune.name), measure.id, repr(float(reading.value)), measure.unit, ticks))
+                    writer.writerow(
+                        (
+                            in_a_cell(drill.name),
+                            in_a_cell(tune.name),
+                            measure.id,
+                            repr(float(reading.value)),
+                            measure.unit,
+                            ticks,
+                        )
+                    )
     return out.getvalue()
 
 
@@ -65,7 +76,8 @@ def _shown(value: Value) -> str:
 
 
 def _numbers(tunes: Sequence[Tune]) -> list[dict[str, object]]:
-    """What matters to one of the tunes and is not what everyone has at first, tune by tune, in the groups of the sheet."""
+    """What matters to one of the tunes and is not what everyone has at first, tune by tune, in the groups of the
+    sheet."""
     values = [tune.values() for tune in tunes]
     groups: dict[str, list[dict[str, object]]] = {section: [] for section in SECTIONS}
     for parameter in PARAMETERS:
@@ -115,10 +127,14 @@ def report_html(study: Study, drills: Sequence[Drill], progress: Progress = _go_
         if tunes:
             heads = [{"letter": letter(place), "tune": tune} for place, tune in enumerate(tunes)]
             views.append({"title": title, "heads": heads, "numbers": _numbers(tunes), "drills": drawn})
-    return template("report.html.j2").render(study=study, clock=clock_words(study.clock), views=views, day=DAY, night=NIGHT, paper=paper, narrow=True)
+    return template("report.html.j2").render(
+        study=study, clock=clock_words(study.clock), views=views, day=DAY, night=NIGHT, paper=paper, narrow=True
+    )
 
 
-def write_report(study: Study, drills: Sequence[Drill], path: Path, progress: Progress = _go_on, *, paper: str = "A4") -> bool:
+def write_report(
+    study: Study, drills: Sequence[Drill], path: Path, progress: Progress = _go_on, *, paper: str = "A4"
+) -> bool:
     """Write the sheet as PDF or, by any other suffix, HTML; False if it was called off.
 
     OSError if it cannot be written, Refused if there is no library to set a PDF with.

@@ -21,7 +21,12 @@ MOST_FAULTS = 20
 # To list them costs more time and memory than the document is worth.
 TOO_MANY_TO_LIST = 20_000
 # What a hostile file could fill the memory with, by the character that comes with each: values and named values.
-MOST = {b",": (600_000, "values"), b"[": (300_000, "lists"), b"{": (100_000, "objects"), b":": (200_000, "named values")}
+MOST = {
+    b",": (600_000, "values"),
+    b"[": (300_000, "lists"),
+    b"{": (100_000, "objects"),
+    b":": (200_000, "named values"),
+}
 # For each older version of the format, what makes a document of it one of the next version. There is none older yet.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 _DECLARED = {parameter.id: parameter for parameter in (*PARAMETERS, *CLOCK_PARAMETERS)}
@@ -70,7 +75,8 @@ def _migrated(content: bytes | str) -> str | None:
 class StudyText:
     """A study as JSON, without what has its default: a line for each group of a tune and each part of a drill.
 
-    Tunes and drills that are still the same objects as the last time are not made into text again, so that a study with long
+    Tunes and drills that are still the same objects as the last time are not made into text again, so that a study with
+    long
     takes is kept every few seconds at no price.
     """
 
@@ -104,7 +110,8 @@ def _compact(value: Any) -> str:
 
 
 def _lines(thing: BaseModel, indent: int) -> str:
-    """A line for each field that is not at its default. Takes can be long: only pydantic's own text of them is quick enough."""
+    """A line for each field that is not at its default. Takes can be long: only pydantic's own text of them is quick
+    enough."""
     margin = "\n" + " " * (indent + 1)
     fields = (thing.model_dump_json(exclude_defaults=True, include={field})[1:-1] for field in type(thing).model_fields)
     return "{" + margin + f",{margin}".join(field for field in fields if field) + "\n" + " " * indent + "}"
@@ -119,7 +126,10 @@ def write_study(study: Study, path: Path, *, text: StudyText | None = None) -> N
     """Write it, and keep the file as it was as one backup. OSError if it cannot be written; an old one then stands."""
     content = (text or StudyText()).of(study).encode()
     if len(content) > LARGEST:
-        raise OSError(f"the study is larger than {LARGEST // 2**20} MiB, which is more than can be read again; shorten its takes or remove drills")
+        raise OSError(
+            f"the study is larger than {LARGEST // 2**20} MiB, which is more than can be read again; shorten its takes"
+            " or remove drills"
+        )
     try:
         parse_study(content, str(path))
     except Refused as refused:
@@ -140,7 +150,9 @@ def describe(error: ValidationError, source: str, content: bytes | str = b"") ->
     named = _names(content) if any(fault["type"] != "json_invalid" for fault in faults) else {}
     version = named.get(("version",))
     if isinstance(version, int) and version > VERSION:
-        return [f"{source}: written by a newer Cinetica (version {version} of the format); this one reads version {VERSION}"]
+        return [
+            f"{source}: written by a newer Cinetica (version {version} of the format); this one reads version {VERSION}"
+        ]
     lines = [f"{source}: {_fault(cast(Mapping[str, Any], fault), named)}" for fault in faults[:MOST_FAULTS]]
     if len(faults) > MOST_FAULTS:
         lines.append(f"{source}: and {len(faults) - MOST_FAULTS} more faults")

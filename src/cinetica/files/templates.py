@@ -1,4 +1,5 @@
-"""The pages that the program writes, from the templates that come with it; what a person has written never becomes markup."""
+"""The pages that the program writes, from the templates that come with it; what a person has written never becomes
+markup."""
 
 from __future__ import annotations
 
@@ -12,7 +13,9 @@ DATA = Path(__file__).parents[1] / "data"
 
 @cache
 def _environment() -> Environment:
-    made = Environment(loader=FileSystemLoader(DATA), autoescape=True, trim_blocks=True, lstrip_blocks=True, undefined=StrictUndefined)
+    made = Environment(
+        loader=FileSystemLoader(DATA), autoescape=True, trim_blocks=True, lstrip_blocks=True, undefined=StrictUndefined
+    )
     made.filters["css"] = _css
     return made
 

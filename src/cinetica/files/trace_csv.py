@@ -34,7 +34,8 @@ def _cells(trace: Trace, column: str) -> list[object]:
 
 
 def trace_rows(text: str) -> Records:
-    """The rows of a trace that `trace_text` wrote, bit for bit, of dtype TRACE; Refused, with the line, if it is none."""
+    """The rows of a trace that `trace_text` wrote, bit for bit, of dtype TRACE; Refused, with the line, if it is
+    none."""
     lines = list(csv.reader(io.StringIO(text)))
     if not lines or tuple(lines[0]) != COLUMNS:
         raise Refused([f"not a trace: the first line must be {','.join(COLUMNS)}"])

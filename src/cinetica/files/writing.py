@@ -17,8 +17,10 @@ def backup_of(path: Path) -> Path:
 def write_atomically(path: Path, content: bytes, *, backup: bool = False, private: bool = False) -> None:
     """Write beside the file, sync, rename over it. OSError if that cannot be done; the old file then stands.
 
-    With `backup` the old file stays beside it under another name, with `private` nobody else may read it. A file that is
-    reached by a link is written where it really is; what is no regular file (a pipe, a device) is written to, not replaced.
+    With `backup` the old file stays beside it under another name, with `private` nobody else may read it. A file that
+    is
+    reached by a link is written where it really is; what is no regular file (a pipe, a device) is written to, not
+    replaced.
     """
     try:
         _write(path.resolve(), content, backup, private)

@@ -31,7 +31,8 @@ def address(array: NDArray[Any]) -> int:
     """Where an array lies in memory: in one microsecond, and not in seven, as its attribute `ctypes` would say it."""
     try:
         # As bytes: of records a buffer would be described field by field.
-        return ctypes.addressof(ctypes.c_char.from_buffer(np.ndarray.view(array, np.uint8, np.ndarray)))
+        seen: Any = np.ndarray.view(array, np.uint8, np.ndarray)
+        return ctypes.addressof(ctypes.c_char.from_buffer(seen))
     except (TypeError, ValueError):  # empty, or not to be written to
         place: int = array.ctypes.data
         return place
@@ -44,7 +45,9 @@ def uncompiled() -> bool:
 class MachineCode:
     """One function. `compile` gives a Numba `cfunc`; it is asked only where no whole object file is kept."""
 
-    def __init__(self, folder: str, name: str, sources: Sequence[Path], signature: Sequence[Any], compile: Callable[[], Any]) -> None:
+    def __init__(
+        self, folder: str, name: str, sources: Sequence[Path], signature: Sequence[Any], compile: Callable[[], Any]
+    ) -> None:
         self._folder, self._name, self._sources = folder, name, tuple(sources)
         self._signature, self._compile = tuple(signature), compile
         self._loaded: Any = None
@@ -56,13 +59,15 @@ class MachineCode:
         return cache_folder(self._folder, self._sources)
 
     def files(self) -> list[Path]:
-        """Where the machine code may be: in the cache, or where that cannot be written, in a folder of the person's own."""
+        """Where the machine code may be: in the cache, or where that cannot be written, in a folder of the person's
+        own."""
         other = other_folder(self.folder)
         name = f"{self._name}.o"
         return [self.folder / name, *([other / name] if other else [])]
 
     def _kept(self) -> bytes | None:
-        """The machine code that is kept, if what is kept is whole: a damaged one would end the process when it is called."""
+        """The machine code that is kept, if what is kept is whole: a damaged one would end the process when it is
+        called."""
         for path in self.files():
             try:
                 digest, _, content = path.read_bytes().partition(b"\n")
@@ -77,7 +82,8 @@ class MachineCode:
         return self._loaded is not None or uncompiled() or self._kept() is not None
 
     def make(self) -> bytes:
-        """Compile: a line with the name of the function, then the machine code. It is kept where that can be written."""
+        """Compile: a line with the name of the function, then the machine code. It is kept where that can be
+        written."""
         made = self._compile()
         code: bytes = made._library._get_compiled_object()
         name: str = made._wrapper_name
@@ -133,7 +139,8 @@ def _linked_by_llvm(code: bytes, name: str) -> tuple[Any, int]:
 
 
 def _write(path: Path, content: bytes) -> None:
-    """Two programs that compile at once must not see half of each other's file, and a crash must not leave half of one."""
+    """Two programs that compile at once must not see half of each other's file, and a crash must not leave half of
+    one."""
     path.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as file:
         try:

@@ -1,4 +1,5 @@
-"""An object file of one compiled function, put into memory and linked, without LLVM, which takes 50 MB and a tenth of a second.
+"""An object file of one compiled function, put into memory and linked, without LLVM, which takes 50 MB and a tenth of a
+second.
 
 What LLVM writes for one function needs little: some sections side by side, and addresses written into them (System V
 ABI, AMD64 supplement, section 4.4). Anything else is left to LLVM's own linker.
@@ -16,16 +17,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 SECTION = np.dtype([
-    ("name", "<u4"), ("type", "<u4"), ("flags", "<u8"), ("address", "<u8"), ("offset", "<u8"), ("size", "<u8"), ("link", "<u4"), ("info", "<u4"),
+    ("name", "<u4"), ("type", "<u4"), ("flags", "<u8"), ("address", "<u8"), ("offset", "<u8"), ("size", "<u8"), ("link",
+    "<u4"), ("info", "<u4"),
     ("align", "<u8"), ("entry", "<u8"),
 ])  # fmt: skip
-SYMBOL = np.dtype([("name", "<u4"), ("info", "u1"), ("other", "u1"), ("section", "<u2"), ("value", "<u8"), ("size", "<u8")])
+SYMBOL = np.dtype(
+    [("name", "<u4"), ("info", "u1"), ("other", "u1"), ("section", "<u2"), ("value", "<u8"), ("size", "<u8")]
+)
 RELOCATION = np.dtype([("offset", "<u8"), ("type", "<u4"), ("symbol", "<u4"), ("addend", "<i8")])
 PROGRAM_BITS, SYMBOLS, RELOCATIONS = 1, 2, 4
 IN_MEMORY = 2
 # Addresses of 64 bits: absolute, and from the place itself.
 ABSOLUTE, RELATIVE = 1, 24
-UNDEFINED, NO_SECTION = 0, 0xFF00
+UNDEFINED = 0
 READ_AND_RUN = 5
 # Where functions are that compiled code calls. Python's own are in the process.
 LIBRARIES = (None, "libm.so.6")
@@ -45,53 +49,70 @@ def linked(code: bytes, name: str, never_called: tuple[str, ...]) -> Linked | No
     """
     if platform.machine() != "x86_64" or sys.byteorder != "little":
         return None
-    sections = _table(code, int.from_bytes(code[0x28:0x30], "little"), int.from_bytes(code[0x3C:0x3E], "little"), SECTION)
-    places, size = _places(sections)
-    memory = mmap.mmap(-1, max(size, 1), prot=mmap.PROT_READ | mmap.PROT_WRITE)
-    for number, place in places.items():
-        offset, length = int(sections[number]["offset"]), int(sections[number]["size"])
-        memory[place : place + length] = code[offset : offset + length]
-    view = ctypes.c_char.from_buffer(memory)
-    base = ctypes.addressof(view)
-    del view
-    table = next((section for section in sections if section["type"] == SYMBOLS), None)
-    if table is None:
+    found = _ObjectFile(code, never_called)
+    address = found.address_of(name)
+    if address is None or not found.relocate() or not found.make_executable():
         return None
-    symbols = _table(code, int(table["offset"]), int(table["size"]) // SYMBOL.itemsize, SYMBOL)
-    names = int(sections[table["link"]]["offset"])
-    found: dict[int, int] = {}
-
-    def value_of(number: int) -> int | None:
-        if number not in found:
-            symbol = symbols[number]
-            section = int(symbol["section"])
-            if section in places:
-                found[number] = base + places[section] + int(symbol["value"])
-            elif section == UNDEFINED and (outside := _outside(_text(code, names + int(symbol["name"])), never_called)):
-                found[number] = outside
-            else:
-                return None
-        return found[number]
-
-    for section in sections:
-        if section["type"] != RELOCATIONS or int(section["info"]) not in places:
-            continue
-        at = places[int(section["info"])]
-        for relocation in _table(code, int(section["offset"]), int(section["size"]) // RELOCATION.itemsize, RELOCATION):
-            value, place = value_of(int(relocation["symbol"])), at + int(relocation["offset"])
-            if value is None or relocation["type"] not in (ABSOLUTE, RELATIVE):
-                return None
-            written = value + int(relocation["addend"]) - (base + place if relocation["type"] == RELATIVE else 0)
-            memory[place : place + 8] = (written % 2**64).to_bytes(8, "little")
-    number = next((number for number, symbol in enumerate(symbols) if _text(code, names + int(symbol["name"])) == name), None)
-    address = None if number is None else value_of(number)
-    if address is None or ctypes.CDLL(None).mprotect(ctypes.c_void_p(base), ctypes.c_size_t(len(memory)), READ_AND_RUN) != 0:
-        return None
-    return Linked(memory, address)
+    return Linked(found.memory, address)
 
 
-def _table(code: bytes, offset: int, count: int, dtype: np.dtype[Any]) -> NDArray[Any]:
-    return np.frombuffer(code, dtype, count, offset)
+class _ObjectFile:
+    """An object file whose sections lie in memory."""
+
+    def __init__(self, code: bytes, never_called: tuple[str, ...]) -> None:
+        self._code, self._never_called = code, never_called
+        at, count = int.from_bytes(code[0x28:0x30], "little"), int.from_bytes(code[0x3C:0x3E], "little")
+        self._sections = self._table(at, count, SECTION)
+        self._places, size = _places(self._sections)
+        self.memory = mmap.mmap(-1, max(size, 1), prot=mmap.PROT_READ | mmap.PROT_WRITE)
+        for number, place in self._places.items():
+            offset, length = int(self._sections[number]["offset"]), int(self._sections[number]["size"])
+            self.memory[place : place + length] = code[offset : offset + length]
+        self._base = ctypes.addressof(ctypes.c_char.from_buffer(self.memory))
+        self._symbols, self._names = np.zeros(0, SYMBOL), 0
+        for section in self._sections:
+            if section["type"] == SYMBOLS:
+                self._symbols = self._table(int(section["offset"]), int(section["size"]) // SYMBOL.itemsize, SYMBOL)
+                self._names = int(self._sections[section["link"]]["offset"])
+
+    def _table(self, offset: int, count: int, dtype: np.dtype[Any]) -> NDArray[Any]:
+        return np.frombuffer(self._code, dtype, count, offset)
+
+    def _name_of(self, symbol: Any) -> str:
+        at = self._names + int(symbol["name"])
+        return self._code[at : self._code.index(b"\0", at)].decode()
+
+    def _value_of(self, symbol: Any) -> int | None:
+        section = int(symbol["section"])
+        if section in self._places:
+            return self._base + self._places[section] + int(symbol["value"])
+        return _outside(self._name_of(symbol), self._never_called) if section == UNDEFINED else None
+
+    def address_of(self, name: str) -> int | None:
+        return next((self._value_of(symbol) for symbol in self._symbols if self._name_of(symbol) == name), None)
+
+    def relocate(self) -> bool:
+        """Write all addresses; whether that could be done."""
+        values: dict[int, int | None] = {}
+        for section in self._sections:
+            if section["type"] != RELOCATIONS or int(section["info"]) not in self._places:
+                continue
+            at, count = self._places[int(section["info"])], int(section["size"]) // RELOCATION.itemsize
+            for relocation in self._table(int(section["offset"]), count, RELOCATION):
+                number, place = int(relocation["symbol"]), at + int(relocation["offset"])
+                if number not in values:
+                    values[number] = self._value_of(self._symbols[number])
+                value = values[number]
+                if value is None or relocation["type"] not in (ABSOLUTE, RELATIVE):
+                    return False
+                written = value + int(relocation["addend"])
+                written -= self._base + place if relocation["type"] == RELATIVE else 0
+                self.memory[place : place + 8] = (written % 2**64).to_bytes(8, "little")
+        return True
+
+    def make_executable(self) -> bool:
+        protect = ctypes.CDLL(None).mprotect
+        return bool(protect(ctypes.c_void_p(self._base), ctypes.c_size_t(len(self.memory)), READ_AND_RUN) == 0)
 
 
 def _places(sections: NDArray[Any]) -> tuple[dict[int, int], int]:
@@ -103,10 +124,6 @@ def _places(sections: NDArray[Any]) -> tuple[dict[int, int], int]:
             places[number] = size = -(-size // align) * align
             size += int(section["size"])
     return places, size
-
-
-def _text(code: bytes, at: int) -> str:
-    return code[at : code.index(b"\0", at)].decode()
 
 
 def _outside(name: str, never_called: tuple[str, ...]) -> int | None:

@@ -33,27 +33,62 @@ class Hitch(NamedTuple):
 
 class Clock(Strict):
     mode: Mode = choice(
-        Mode.LOCKED, "Clock", "How frames and ticks go together.",
-        {Mode.LOCKED: "One tick per frame, always the same length.",
-         Mode.VARIABLE: "One tick per frame, as long as the frame was.",
-         Mode.FIXED: "Ticks of one length, run as frames leave time for them."},
-        section="Clock")
+        Mode.LOCKED,
+        "Clock",
+        "How frames and ticks go together.",
+        {
+            Mode.LOCKED: "One tick per frame, always the same length.",
+            Mode.VARIABLE: "One tick per frame, as long as the frame was.",
+            Mode.FIXED: "Ticks of one length, run as frames leave time for them.",
+        },
+        section="Clock",
+    )
     tick_rate: float = number(
-        60, "Tick rate", "/s", (1, 10000), (20, 240), "Ticks per second.", section="Clock",
-        when=(When("clock.mode", (Mode.LOCKED, Mode.FIXED)),))
+        60,
+        "Tick rate",
+        "/s",
+        (1, 10000),
+        (20, 240),
+        "Ticks per second.",
+        section="Clock",
+        when=(When("clock.mode", (Mode.LOCKED, Mode.FIXED)),),
+    )
     frame_rate: float = number(
-        60, "Frame rate", "/s", (1, 10000), (20, 240), "Frames per second.", section="Clock", when=(FRAMED,))
+        60, "Frame rate", "/s", (1, 10000), (20, 240), "Frames per second.", section="Clock", when=(FRAMED,)
+    )
     jitter: float = number(
-        0, "Jitter", "×", (0, 0.99), (0, 0.5), "Greatest random change of a frame's length, as a share of it.", section="Clock", when=(FRAMED,))
+        0,
+        "Jitter",
+        "×",
+        (0, 0.99),
+        (0, 0.5),
+        "Greatest random change of a frame's length, as a share of it.",
+        section="Clock",
+        when=(FRAMED,),
+    )
     seed: int = whole(1, "Seed", "", (0, 2**31 - 1), (1, 100), "Which random frames.", section="Clock", when=(FRAMED,))
     hitches: tuple[Hitch, ...] = ()
     max_dt: float = number(
-        0.1, "Longest delta time", "s", (1e-4, 60), (0.02, 0.5), "Time that one frame lets pass in the game at most.", section="Clock", when=(FRAMED,))
+        0.1,
+        "Longest delta time",
+        "s",
+        (1e-4, 60),
+        (0.02, 0.5),
+        "Time that one frame lets pass in the game at most.",
+        section="Clock",
+        when=(FRAMED,),
+    )
     read: Read = choice(
-        Read.FRAME, "Presses are read", "Where a press is noticed.",
-        {Read.FRAME: "Per frame, kept until a tick uses it.",
-         Read.TICK: "Per tick, from the frame's own flag: some are lost, some count twice."},
-        section="Clock", when=(When("clock.mode", (Mode.FIXED,)),))
+        Read.FRAME,
+        "Presses are read",
+        "Where a press is noticed.",
+        {
+            Read.FRAME: "Per frame, kept until a tick uses it.",
+            Read.TICK: "Per tick, from the frame's own flag: some are lost, some count twice.",
+        },
+        section="Clock",
+        when=(When("clock.mode", (Mode.FIXED,)),),
+    )
 
 
 CLOCK_PARAMETERS: tuple[Parameter, ...] = tuple(declared_in("clock", Clock))

@@ -1,4 +1,5 @@
-"""The conventions in which a game keeps its numbers: chosen once for a study, used by all that leaves it or comes back."""
+"""The conventions in which a game keeps its numbers: chosen once for a study, used by all that leaves it or comes
+back."""
 
 from __future__ import annotations
 

@@ -48,7 +48,9 @@ def shifted(rectangle: Rectangle, dx: float, dy: float) -> Rectangle:
 def rectangle_from_text(text: str) -> Rectangle:
     """A rectangle typed as “left bottom right top”; ValueError, in words, if it is none."""
     try:
-        left, bottom, right, top = (float(part.replace("−", "-")) for part in text.replace(",", " ").replace(";", " ").split())
+        left, bottom, right, top = (
+            float(part.replace("−", "-")) for part in text.replace(",", " ").replace(";", " ").split()
+        )
     except ValueError as error:
         raise ValueError(f"“{text}” is no rectangle: type left, bottom, right and top, such as 2 0 4 0.5.") from error
     if not (left < right and bottom < top):

@@ -65,7 +65,9 @@ def _checked(make: type[Tune] | type[Drill], name: str, noun: str) -> str:
 def with_new_tune(study: Study, tune: Tune, *, after: str = "") -> Study:
     """One tune more, behind the one called `after`, or at the end; ValueError if there are six of its view already."""
     if sum(other.view == tune.view for other in study.tunes) >= MOST_TUNES:
-        raise ValueError(f"There are {MOST_TUNES} tunes for this view, which is as many as can be told apart. Remove one first.")
+        raise ValueError(
+            f"There are {MOST_TUNES} tunes for this view, which is as many as can be told apart. Remove one first."
+        )
     tune = tune.model_copy(update={"name": free_name(tune.name, _names(study.tunes))})
     names = _names(study.tunes)
     place = names.index(after) + 1 if after in names else len(names)
@@ -78,7 +80,9 @@ def new_tune(study: Study, view: View) -> Study:
 
 def duplicated(study: Study, name: str) -> Study:
     tune = study.tune(name)
-    return with_new_tune(study, tune.model_copy(update={"name": named_after(name, " copy"), "snapshot_of": ""}), after=name)
+    return with_new_tune(
+        study, tune.model_copy(update={"name": named_after(name, " copy"), "snapshot_of": ""}), after=name
+    )
 
 
 def with_snapshot(study: Study, name: str) -> Study:
@@ -89,12 +93,15 @@ def with_snapshot(study: Study, name: str) -> Study:
 
 
 def put_back(study: Study, snapshot: str) -> Study:
-    """The tune from which a snapshot was taken gets its numbers back; ValueError if it is gone or this is no snapshot."""
+    """The tune from which a snapshot was taken gets its numbers back; ValueError if it is gone or this is no
+    snapshot."""
     frozen = study.tune(snapshot)
     if not frozen.snapshot_of:
         raise ValueError(f"“{snapshot}” is no snapshot. Take one first, then it can be put back.")
     if frozen.snapshot_of not in _names(study.tunes):
-        raise ValueError(f"“{frozen.snapshot_of}”, from which this snapshot was taken, is gone. Duplicate the snapshot instead.")
+        raise ValueError(
+            f"“{frozen.snapshot_of}”, from which this snapshot was taken, is gone. Duplicate the snapshot instead."
+        )
     now = study.tune(frozen.snapshot_of)
     restored = frozen.model_copy(update={"name": now.name, "note": now.note, "snapshot_of": now.snapshot_of})
     return study.with_tune(restored, instead_of=now.name)
@@ -104,7 +111,10 @@ def renamed_tune(study: Study, name: str, to: str) -> Study:
     others = [tune.name for tune in study.tunes if tune.name != name]
     to = _checked(Tune, check_name(to, others, "tune"), "tune")
     tunes = tuple(
-        tune.model_copy(update={"name": to} if tune.name == name else {"snapshot_of": to} if tune.snapshot_of == name else {}) for tune in study.tunes
+        tune.model_copy(
+            update={"name": to} if tune.name == name else {"snapshot_of": to} if tune.snapshot_of == name else {}
+        )
+        for tune in study.tunes
     )
     return study.model_copy(update={"tunes": tunes})
 
@@ -132,7 +142,8 @@ def moved_tune(study: Study, name: str, by: int) -> Study:
 
 
 def with_values(study: Study, changes: Iterable[tuple[str, Parameter, Value]]) -> Study:
-    """Several values at once, each for the tune of a name; ValueError, in words, if one will not do, and then none is set."""
+    """Several values at once, each for the tune of a name; ValueError, in words, if one will not do, and then none is
+    set."""
     for name, parameter, value in changes:
         tune = study.tune(name)
         if tune.snapshot_of:
@@ -158,7 +169,9 @@ def with_new_drill(study: Study, view: View) -> Study:
     """A drill to begin with: a long floor (none from above) and two seconds in which nothing is held."""
     name = free_name("New drill", _names(study.drills))
     course = Course(solids=(FLOOR,)) if view == "side" else Course()
-    return study.model_copy(update={"drills": (*study.drills, Drill(name=name, view=view, course=course, take=Take(length=120)))})
+    return study.model_copy(
+        update={"drills": (*study.drills, Drill(name=name, view=view, course=course, take=Take(length=120)))}
+    )
 
 
 def with_recorded(study: Study, drill: Drill) -> Study:
@@ -183,7 +196,9 @@ def renamed_drill(study: Study, name: str, to: str) -> Study:
 
 
 def with_drill(study: Study, drill: Drill, *, instead_of: str) -> Study:
-    return study.model_copy(update={"drills": tuple(drill if other.name == instead_of else other for other in study.drills)})
+    return study.model_copy(
+        update={"drills": tuple(drill if other.name == instead_of else other for other in study.drills)}
+    )
 
 
 def without_drill(study: Study, name: str) -> Study:
@@ -204,7 +219,9 @@ def with_milestone(study: Study, name: str, at: str) -> Study:
 
 
 def without_milestone(study: Study, name: str) -> Study:
-    return study.model_copy(update={"milestones": tuple(milestone for milestone in study.milestones if milestone.name != name)})
+    return study.model_copy(
+        update={"milestones": tuple(milestone for milestone in study.milestones if milestone.name != name)}
+    )
 
 
 def renamed_milestone(study: Study, name: str, to: str) -> Study:
@@ -216,14 +233,19 @@ def renamed_milestone(study: Study, name: str, to: str) -> Study:
 def brought_back(study: Study, milestone: str, tune: str) -> Study:
     """A tune as it was at a milestone, as a tune beside what it is now (or at the end, if it is gone)."""
     kept = study.milestone(milestone).tune(tune)
-    return with_new_tune(study, kept.model_copy(update={"name": named_after(tune, f", {milestone[:80]}"), "snapshot_of": ""}), after=tune)
+    return with_new_tune(
+        study, kept.model_copy(update={"name": named_after(tune, f", {milestone[:80]}"), "snapshot_of": ""}), after=tune
+    )
 
 
 def with_log(study: Study, log: Logged) -> Study:
     """One logged curve more; ValueError if there is no drill for it."""
     study.drill(log.drill)
     if (rows := sum(len(each.time) for each in (*study.logs, log))) > MOST_LOGGED:
-        raise ValueError(f"The curves from the game would have {rows} rows; a study keeps up to {MOST_LOGGED}. Remove one, or log fewer frames.")
+        raise ValueError(
+            f"The curves from the game would have {rows} rows; a study keeps up to {MOST_LOGGED}. Remove one, or log"
+            " fewer frames."
+        )
     taken = [*_names(study.tunes), *(other.name for other in study.logs)]
     return study.model_copy(update={"logs": (*study.logs, log.model_copy(update={"name": free_name(log.name, taken)}))})
 

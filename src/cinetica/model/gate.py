@@ -14,7 +14,8 @@ MOST = {"tunes": 1000, "drills": 1000, "milestones": 1000, "logs": 100}
 
 
 def checked(before: Study, after: Study) -> Study:
-    """The edited study; ValueError, in words, if it could not be read again. Only what the edit has touched is looked at."""
+    """The edited study; ValueError, in words, if it could not be read again. Only what the edit has touched is looked
+    at."""
     for key, noun in LISTS.items():
         then, now = getattr(before, key), getattr(after, key)
         if now is then:

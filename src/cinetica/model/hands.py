@@ -27,7 +27,8 @@ def with_presses(take: Take, key: str, presses: Iterable[Press]) -> Take:
 
 
 def fitted(take: Take, start: int, end: int) -> Press:
-    """The press nearest to these frames that lies inside the take and lasts a frame at least; dragged past an end, it stops there."""
+    """The press nearest to these frames that lies inside the take and lasts a frame at least; dragged past an end, it
+    stops there."""
     start, end = min(start, end), max(start, end)
     start = min(max(start, 0), take.length - 1)
     return Press(start, min(max(end, start + 1), take.length))
@@ -44,12 +45,16 @@ def press_from_text(take: Take, text: str) -> Press:
     """A press typed as “from to”; ValueError, in words, if it is none or lies outside the take."""
     parts = text.replace("–", " ").replace(",", " ").replace(";", " ").split()
     if len(parts) != 2 or not all(part.isdigit() for part in parts):
-        raise ValueError(f"“{text}” is no press: type its first frame and the frame in which it is let go, such as 5 30.")
+        raise ValueError(
+            f"“{text}” is no press: type its first frame and the frame in which it is let go, such as 5 30."
+        )
     start, end = map(int, parts)
     if end <= start:
         raise ValueError(f"A press from {start} to {end} would last no frame: it must be let go after it began.")
     if end > take.length:
-        raise ValueError(f"Frame {end} lies outside the take, which has {take.length} frames. Make the drill longer first.")
+        raise ValueError(
+            f"Frame {end} lies outside the take, which has {take.length} frames. Make the drill longer first."
+        )
     return Press(start, end)
 
 
@@ -76,7 +81,8 @@ def pushes_of(take: Take, stick: Stick) -> tuple[Push, ...]:
 
 
 def with_push(take: Take, stick: Stick, push: Push, *, instead_of: Push | None = None) -> Take:
-    """The stick at this position from this frame on; one at the same frame is replaced. It is kept inside the take and its reach."""
+    """The stick at this position from this frame on; one at the same frame is replaced. It is kept inside the take and
+    its reach."""
     frame = min(max(push.frame, 0), take.length - 1)
     inside = Push(frame, *(min(1.0, max(-1.0, value)) for value in (push.x, push.y)))
     others = [other for other in pushes_of(take, stick) if other != instead_of and other.frame != inside.frame]

@@ -1,4 +1,5 @@
-"""What a study remembers beside what it is now: tunes as they were at a named moment, and curves that came from the game."""
+"""What a study remembers beside what it is now: tunes as they were at a named moment, and curves that came from the
+game."""
 
 from __future__ import annotations
 

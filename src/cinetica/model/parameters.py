@@ -159,9 +159,7 @@ def choice(
     only: Mapping[Any, tuple[str, ...]] | None = None,
 ) -> Any:
     """`options` says in words what each member does; `only` limits a member to some views."""
-    listed = tuple(
-        Option(member.value, options[member], (only or {}).get(member, VIEWS)) for member in type(default)
-    )
+    listed = tuple(Option(member.value, options[member], (only or {}).get(member, VIEWS)) for member in type(default))
     return _field("choice", default, label, "", meaning, section, views, when, options=listed)
 
 

@@ -6,9 +6,10 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from cinetica.model.course import Course, Rectangle
+from cinetica.model.laws import Law
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import Keys, Press, Take
-from cinetica.model.tune import Drive, Facing, FacingRule, Law, Tune
+from cinetica.model.tune import Drive, Facing, FacingRule, Tune
 
 FLOOR = Rectangle(-20.0, -1.0, 40.0, 0.0)
 
@@ -32,11 +33,36 @@ def _side() -> Study:
     edge = Keys(right=(Press(5, 110),), jump=(Press(58, 75),))
     return _study(
         "New study, from the side",
-        Drill(name="Start and stop", note="How soon is it at top speed, and how far does it slide?", course=floor, take=Take(length=120, keys=run)),
-        Drill(name="Turn round", note="From full speed straight into the other direction.", course=floor, take=Take(length=140, keys=turn)),
-        Drill(name="Tap and hold", note="A jump that is held to the end, then a tap.", course=floor, take=Take(length=150, keys=hops)),
-        Drill(name="Tap", note="The tap alone, to be laid over the hold (menu Drill).", course=floor, take=Take(length=150, keys=Keys(jump=(Press(10, 13),)))),
-        Drill(name="Off the roof", note="A jump close to the edge: move the press to either side of it.", course=roof, take=Take(length=150, keys=edge)),
+        Drill(
+            name="Start and stop",
+            note="How soon is it at top speed, and how far does it slide?",
+            course=floor,
+            take=Take(length=120, keys=run),
+        ),
+        Drill(
+            name="Turn round",
+            note="From full speed straight into the other direction.",
+            course=floor,
+            take=Take(length=140, keys=turn),
+        ),
+        Drill(
+            name="Tap and hold",
+            note="A jump that is held to the end, then a tap.",
+            course=floor,
+            take=Take(length=150, keys=hops),
+        ),
+        Drill(
+            name="Tap",
+            note="The tap alone, to be laid over the hold (menu Drill).",
+            course=floor,
+            take=Take(length=150, keys=Keys(jump=(Press(10, 13),))),
+        ),
+        Drill(
+            name="Off the roof",
+            note="A jump close to the edge: move the press to either side of it.",
+            course=roof,
+            take=Take(length=150, keys=edge),
+        ),
         tune=Tune(name="Courier", note="What every number is at first."),
     )
 
@@ -46,9 +72,21 @@ def _above() -> Study:
     turn = Keys(right=(Press(10, 60),), left=(Press(60, 110),))
     return _study(
         "New study, from above",
-        Drill(name="Straight and diagonal", note="First straight on, then both keys: is the diagonal as fast?", view="top", take=Take(length=190, keys=quays)),
-        Drill(name="Turn round", note="From full speed straight into the other direction.", view="top", take=Take(length=140, keys=turn)),
-        tune=Tune(name="Courier", view="top", note="What every number is at first.", facing=Facing(facing=FacingRule.DIRECT)),
+        Drill(
+            name="Straight and diagonal",
+            note="First straight on, then both keys: is the diagonal as fast?",
+            view="top",
+            take=Take(length=190, keys=quays),
+        ),
+        Drill(
+            name="Turn round",
+            note="From full speed straight into the other direction.",
+            view="top",
+            take=Take(length=140, keys=turn),
+        ),
+        tune=Tune(
+            name="Courier", view="top", note="What every number is at first.", facing=Facing(facing=FacingRule.DIRECT)
+        ),
     )
 
 
@@ -57,8 +95,15 @@ def _steered() -> Study:
     stop = Keys(up=(Press(5, 80),), down=(Press(100, 170),))
     return _study(
         "New study, steered",
-        Drill(name="Three bends", note="Thrust all the way, and turn right, left, right.", view="top", take=Take(length=220, keys=bends)),
-        Drill(name="Thrust and back off", note="Ahead, let go, then astern.", view="top", take=Take(length=200, keys=stop)),
+        Drill(
+            name="Three bends",
+            note="Thrust all the way, and turn right, left, right.",
+            view="top",
+            take=Take(length=220, keys=bends),
+        ),
+        Drill(
+            name="Thrust and back off", note="Ahead, let go, then astern.", view="top", take=Take(length=200, keys=stop)
+        ),
         tune=Tune(name="Barge", view="top", note="Turns its heading and thrusts along it.", drive=Drive(law=Law.STEER)),
     )
 

@@ -13,7 +13,8 @@ from typing import Annotated, Literal, Self, cast
 
 from pydantic import Field, model_validator
 
-from cinetica.model.parameters import Parameter, Strict, Value, When, choice, declared_in, number, switch, whole
+from cinetica.model.laws import FACING_FREE, LAWS, Law, used
+from cinetica.model.parameters import VIEWS, Parameter, Strict, Value, When, choice, declared_in, number, switch, whole
 from cinetica.model.words import unknown
 
 SPEED = (0.0, 1e5)
@@ -51,15 +52,6 @@ class Diagonal(StrEnum):
 class RatioOrder(StrEnum):
     BEFORE = "before"
     AFTER = "after"
-
-
-class Law(StrEnum):
-    INSTANT = "instant"
-    RAMP = "ramp"
-    EASE = "ease"
-    THROTTLE = "throttle"
-    PUSH = "push"
-    STEER = "steer"
 
 
 class Axes(StrEnum):
@@ -136,312 +128,787 @@ class TimeBase(StrEnum):
     FRAMES = "frames"
 
 
-def under_law(*laws: Law) -> When:
-    return When("drive.law", tuple(laws))
-
-
-DRIVEN = under_law(Law.RAMP, Law.THROTTLE, Law.PUSH, Law.STEER)
-STEERED = under_law(Law.STEER)
-NOT_STEERED = under_law(Law.INSTANT, Law.RAMP, Law.EASE, Law.THROTTLE, Law.PUSH)
 DEAD_ZONE = When("input.dead_zone_shape", (DeadZone.AXIAL, DeadZone.RADIAL))
 
 
 class Body(Strict):
     """The box that stands for the character."""
 
-    width: float = number(0.8, "Body width", "u", (0.01, 1000), (0.2, 3), "How wide the box of the body is.", section="Contact")
+    width: float = number(
+        0.8, "Body width", "u", (0.01, 1000), (0.2, 3), "How wide the box of the body is.", section="Contact"
+    )
     height: float = number(
-        1.6, "Body height", "u", (0.01, 1000), (0.2, 4),
-        "How high the box of the body is; seen from above, how deep.", section="Contact")
+        1.6,
+        "Body height",
+        "u",
+        (0.01, 1000),
+        (0.2, 4),
+        "How high the box of the body is; seen from above, how deep.",
+        section="Contact",
+    )
 
 
 class Input(Strict):
     """From what the hands do to what the character is asked to do."""
 
     opposed: Opposed = choice(
-        Opposed.CANCEL, "Opposing keys", "What happens while left and right, or up and down, are held together.",
-        {Opposed.CANCEL: "Both together are no input.",
-         Opposed.LATEST: "The key pressed last wins.",
-         Opposed.FIRST: "The key pressed first wins."},
-        section="Hands")
+        Opposed.CANCEL,
+        "Opposing keys",
+        "What happens while left and right, or up and down, are held together.",
+        {
+            Opposed.CANCEL: "Both together are no input.",
+            Opposed.LATEST: "The key pressed last wins.",
+            Opposed.FIRST: "The key pressed first wins.",
+        },
+        section="Hands",
+    )
     key_attack: float = number(
-        0, "Key attack", "s", SECONDS, (0, 0.5), "Time in which a held key climbs to full input; 0 is at once.", section="Hands")
+        0,
+        "Key attack",
+        "s",
+        SECONDS,
+        (0, 0.5),
+        "Time in which a held key climbs to full input; 0 is at once.",
+        section="Hands",
+    )
     key_release: float = number(
-        0, "Key release", "s", SECONDS, (0, 0.5), "Time in which a released key falls back to no input; 0 is at once.",
-        section="Hands")
+        0,
+        "Key release",
+        "s",
+        SECONDS,
+        (0, 0.5),
+        "Time in which a released key falls back to no input; 0 is at once.",
+        section="Hands",
+    )
     key_reverse_reset: bool = switch(
-        False, "Reset on reversal", "Whether a key axis drops to 0 first when the opposite key is pressed.", section="Hands",
-        when=(When("input.key_attack", over=0),))
+        False,
+        "Reset on reversal",
+        "Whether a key axis drops to 0 first when the opposite key is pressed.",
+        section="Hands",
+        when=(When("input.key_attack", over=0),),
+    )
     dead_zone_shape: DeadZone = choice(
-        DeadZone.RADIAL, "Dead zone shape", "Which part of the stick's travel counts as no input.",
-        {DeadZone.NONE: "No dead zone: every drift of the stick counts.",
-         DeadZone.AXIAL: "Each axis has its own: the stick snaps to the axes.",
-         DeadZone.RADIAL: "A round one: all directions alike."},
-        section="Hands")
+        DeadZone.RADIAL,
+        "Dead zone shape",
+        "Which part of the stick's travel counts as no input.",
+        {
+            DeadZone.NONE: "No dead zone: every drift of the stick counts.",
+            DeadZone.AXIAL: "Each axis has its own: the stick snaps to the axes.",
+            DeadZone.RADIAL: "A round one: all directions alike.",
+        },
+        section="Hands",
+    )
     dead_zone: float = number(
-        0.15, "Dead zone", "", (0, 1), (0, 0.6), "Stick deflection up to which there is no input.", section="Hands", when=(DEAD_ZONE,))
+        0.15,
+        "Dead zone",
+        "",
+        (0, 1),
+        (0, 0.6),
+        "Stick deflection up to which there is no input.",
+        section="Hands",
+        when=(DEAD_ZONE,),
+    )
     dead_zone_rescale: bool = switch(
-        True, "Rescale", "Whether input starts from 0 at the edge of the dead zone, or jumps to the stick's own value.",
-        section="Hands", when=(DEAD_ZONE,))
+        True,
+        "Rescale",
+        "Whether input starts from 0 at the edge of the dead zone, or jumps to the stick's own value.",
+        section="Hands",
+        when=(DEAD_ZONE,),
+    )
     outer_zone: float = number(
-        0.05, "Outer zone", "", (0, 1), (0, 0.4), "Width of the rim of the stick's travel that counts as full input.",
-        section="Hands", when=(DEAD_ZONE,))
+        0.05,
+        "Outer zone",
+        "",
+        (0, 1),
+        (0, 0.4),
+        "Width of the rim of the stick's travel that counts as full input.",
+        section="Hands",
+        when=(DEAD_ZONE,),
+    )
     curve: float = number(
-        1, "Stick curve", "", (0.01, 100), (0.3, 4), "Power to which the stick's input is raised; over 1 is finer near the middle.",
-        section="Hands")
+        1,
+        "Stick curve",
+        "",
+        (0.01, 100),
+        (0.3, 4),
+        "Power to which the stick's input is raised; over 1 is finer near the middle.",
+        section="Hands",
+    )
     diagonal: Diagonal = choice(
-        Diagonal.LIMITED, "Diagonals", "What becomes of two axes pushed together.",
-        {Diagonal.FREE: "Each axis on its own: diagonals are √2 too fast.",
-         Diagonal.NORMALIZED: "Always length 1: half a push is a full one.",
-         Diagonal.LIMITED: "Shortened to length 1 only where it is longer.",
-         Diagonal.DISC: "The square of the axes is mapped onto the disc."},
-        section="Hands")
+        Diagonal.LIMITED,
+        "Diagonals",
+        "What becomes of two axes pushed together.",
+        {
+            Diagonal.FREE: "Each axis on its own: diagonals are √2 too fast.",
+            Diagonal.NORMALIZED: "Always length 1: half a push is a full one.",
+            Diagonal.LIMITED: "Shortened to length 1 only where it is longer.",
+            Diagonal.DISC: "The square of the axes is mapped onto the disc.",
+        },
+        section="Hands",
+    )
     axis_ratio: float = number(
-        1, "Axis ratio", "×", FACTOR, (0, 2), "Factor on up and down against left and right.", section="Hands")
+        1, "Axis ratio", "×", FACTOR, (0, 2), "Factor on up and down against left and right.", section="Hands"
+    )
     axis_ratio_order: RatioOrder = choice(
-        RatioOrder.AFTER, "Axis ratio order", "Whether the ratio acts before or after the rule for diagonals.",
-        {RatioOrder.BEFORE: "Before: the rule sees the squeezed input.",
-         RatioOrder.AFTER: "After: diagonals are squeezed with the rest."},
-        section="Hands")
+        RatioOrder.AFTER,
+        "Axis ratio order",
+        "Whether the ratio acts before or after the rule for diagonals.",
+        {
+            RatioOrder.BEFORE: "Before: the rule sees the squeezed input.",
+            RatioOrder.AFTER: "After: diagonals are squeezed with the rest.",
+        },
+        section="Hands",
+    )
     view_yaw: float = number(
-        0, "View yaw", "°", (-360, 360), (-180, 180), "Turn of the view, by which input is turned too.", section="Hands")
+        0, "View yaw", "°", (-360, 360), (-180, 180), "Turn of the view, by which input is turned too.", section="Hands"
+    )
     view_pitch: float = number(
-        0, "View pitch", "°", (-90, 90), (0, 90), "Tilt of the view.", section="Hands",
-        when=(When("input.view_flatten", (False,)),))
+        0,
+        "View pitch",
+        "°",
+        (-90, 90),
+        (0, 90),
+        "Tilt of the view.",
+        section="Hands",
+        when=(When("input.view_flatten", (False,)),),
+    )
     view_flatten: bool = switch(
-        True, "Flatten view", "Whether forward keeps its full length under a tilted view.", section="Hands")
-    latency: int = whole(0, "Latency", "ticks", (0, 600), (0, 12), "Whole ticks by which everything the hands do arrives late.", section="Hands")
+        True, "Flatten view", "Whether forward keeps its full length under a tilted view.", section="Hands"
+    )
+    latency: int = whole(
+        0,
+        "Latency",
+        "ticks",
+        (0, 600),
+        (0, 12),
+        "Whole ticks by which everything the hands do arrives late.",
+        section="Hands",
+    )
 
 
 class Drive(Strict):
     """How the wish to move becomes velocity."""
 
     law: Law = choice(
-        Law.RAMP, "Drive law", "The rule by which velocity follows input.",
-        {Law.INSTANT: "At full speed in one tick, and still in one tick.",
-         Law.RAMP: "Speed rises and falls along straight lines.",
-         Law.EASE: "The gap to the wanted velocity shrinks by a share of itself.",
-         Law.THROTTLE: "A speed is wound up and down; turning keeps it.",
-         Law.PUSH: "Input pushes, drag holds back, a cap ends it.",
-         Law.STEER: "Left and right turn the heading, up and down thrust along it."},
-        section="Ground", only={Law.STEER: TOP})
+        Law.RAMP,
+        "Drive law",
+        "The rule by which velocity follows input.",
+        {law: about.meaning for law, about in LAWS.items()},
+        section="Ground",
+        only={law: about.views for law, about in LAWS.items() if about.views != VIEWS},
+    )
     axes: Axes = choice(
-        Axes.JOINED, "Axes", "Whether the two axes are driven as one vector or each alone.",
-        {Axes.JOINED: "As one vector: turns are round.",
-         Axes.SEPARATE: "Each alone: diagonals reach speed sooner."},
-        section="Ground", views=TOP, when=(under_law(Law.INSTANT, Law.RAMP, Law.EASE, Law.PUSH),))
+        Axes.JOINED,
+        "Axes",
+        "Whether the two axes are driven as one vector or each alone.",
+        {Axes.JOINED: "As one vector: turns are round.", Axes.SEPARATE: "Each alone: diagonals reach speed sooner."},
+        section="Ground",
+        views=TOP,
+        when=(used("axes"),),
+    )
     top_speed: float = number(7, "Top speed", "u/s", SPEED, (0, 20), "Speed at full input.", section="Ground")
     acceleration: float = number(
-        50, "Acceleration", "u/s²", ACCELERATION, (0, 150), "How fast velocity moves toward the wanted one.", section="Ground", when=(DRIVEN,))
+        50,
+        "Acceleration",
+        "u/s²",
+        ACCELERATION,
+        (0, 150),
+        "How fast velocity moves toward the wanted one.",
+        section="Ground",
+        when=(used("acceleration"),),
+    )
     friction: float = number(
-        60, "Friction", "u/s²", ACCELERATION, (0, 150), "How fast speed falls when there is no input.", section="Ground", when=(DRIVEN,))
+        60,
+        "Friction",
+        "u/s²",
+        ACCELERATION,
+        (0, 150),
+        "How fast speed falls when there is no input.",
+        section="Ground",
+        when=(used("friction"),),
+    )
     turn_acceleration: float = number(
-        0, "Turn acceleration", "u/s²", ACCELERATION, (0, 200), "Acceleration while moving against the input; 0 is as acceleration.",
-        section="Ground", when=(under_law(Law.RAMP, Law.STEER),))
+        0,
+        "Turn acceleration",
+        "u/s²",
+        ACCELERATION,
+        (0, 200),
+        "Acceleration while moving against the input; 0 is as acceleration.",
+        section="Ground",
+        when=(used("turn_acceleration"),),
+    )
     rate: float = number(
-        12, "Ease rate", "/s", RATE, (0, 40), "Share of the gap to the wanted velocity closed per second.", section="Ground", when=(under_law(Law.EASE),))
+        12,
+        "Ease rate",
+        "/s",
+        RATE,
+        (0, 40),
+        "Share of the gap to the wanted velocity closed per second.",
+        section="Ground",
+        when=(used("rate"),),
+    )
     stop_rate: float = number(
-        15, "Ease stop rate", "/s", RATE, (0, 40), "The same when there is no input.", section="Ground", when=(under_law(Law.EASE),))
+        15,
+        "Ease stop rate",
+        "/s",
+        RATE,
+        (0, 40),
+        "The same when there is no input.",
+        section="Ground",
+        when=(used("stop_rate"),),
+    )
     form: Form = choice(
-        Form.EXACT, "Ease form", "How a rate per second becomes a share per tick.",
-        {Form.EXACT: "By the exponential: the same at every tick rate.",
-         Form.LINEAR: "Rate times tick: changes with the tick rate."},
-        section="Ground", when=(under_law(Law.EASE, Law.PUSH),))
+        Form.EXACT,
+        "Ease form",
+        "How a rate per second becomes a share per tick.",
+        {
+            Form.EXACT: "By the exponential: the same at every tick rate.",
+            Form.LINEAR: "Rate times tick: changes with the tick rate.",
+        },
+        section="Ground",
+        when=(used("form"),),
+    )
     drag: float = number(
-        0, "Drag", "/s", RATE, (0, 20), "Share of the velocity lost per second.", section="Ground", when=(under_law(Law.PUSH),))
+        0,
+        "Drag",
+        "/s",
+        RATE,
+        (0, 20),
+        "Share of the velocity lost per second.",
+        section="Ground",
+        when=(used("drag"),),
+    )
     release_stop: bool = switch(
-        False, "Stop on release", "Whether the character stands still at once when input ends.", section="Ground",
-        when=(under_law(Law.THROTTLE, Law.PUSH),))
+        False,
+        "Stop on release",
+        "Whether the character stands still at once when input ends.",
+        section="Ground",
+        when=(used("release_stop"),),
+    )
     modifier_speed: float = number(
-        0.5, "Modifier speed", "×", FACTOR, (0, 2), "Factor on top speed while the modifier key is held.", section="Ground")
+        0.5,
+        "Modifier speed",
+        "×",
+        FACTOR,
+        (0, 2),
+        "Factor on top speed while the modifier key is held.",
+        section="Ground",
+    )
     air_control: float = number(
-        1, "Air control", "×", FACTOR, (0, 2), "Factor on acceleration while in the air.", section="Air", views=SIDE)
+        1, "Air control", "×", FACTOR, (0, 2), "Factor on acceleration while in the air.", section="Air", views=SIDE
+    )
     air_friction: float = number(
-        1, "Air friction", "×", FACTOR, (0, 2), "Factor on friction while in the air.", section="Air", views=SIDE,
-        when=(under_law(Law.RAMP, Law.EASE, Law.THROTTLE, Law.PUSH),))
+        1,
+        "Air friction",
+        "×",
+        FACTOR,
+        (0, 2),
+        "Factor on friction while in the air.",
+        section="Air",
+        views=SIDE,
+        when=(used("air_friction"),),
+    )
     turn_rate: float = number(
-        180, "Turn rate", "°/s", (0, 36000), (0, 720), "Turn speed at full input.", section="Ground", views=TOP, when=(STEERED,))
+        180,
+        "Turn rate",
+        "°/s",
+        (0, 36000),
+        (0, 720),
+        "Turn speed at full input.",
+        section="Ground",
+        views=TOP,
+        when=(used("turn_rate"),),
+    )
     turn_ease: float = number(
-        0, "Turn ease", "/s", RATE, (0, 30), "How fast the turn speed follows input; 0 is at once.", section="Ground", views=TOP, when=(STEERED,))
+        0,
+        "Turn ease",
+        "/s",
+        RATE,
+        (0, 30),
+        "How fast the turn speed follows input; 0 is at once.",
+        section="Ground",
+        views=TOP,
+        when=(used("turn_ease"),),
+    )
     grip: float = number(
-        60, "Grip", "/s", RATE, (0, 100), "How fast sideways slip dies away.", section="Ground", views=TOP, when=(STEERED,))
+        60,
+        "Grip",
+        "/s",
+        RATE,
+        (0, 100),
+        "How fast sideways slip dies away.",
+        section="Ground",
+        views=TOP,
+        when=(used("grip"),),
+    )
     reverse_factor: float = number(
-        0.5, "Reverse factor", "×", FACTOR, (0, 1), "Factor on top speed when thrusting backward.", section="Ground", views=TOP, when=(STEERED,))
+        0.5,
+        "Reverse factor",
+        "×",
+        FACTOR,
+        (0, 1),
+        "Factor on top speed when thrusting backward.",
+        section="Ground",
+        views=TOP,
+        when=(used("reverse_factor"),),
+    )
     bank_angle: float = number(
-        0, "Bank angle", "°", (-180, 180), (0, 60), "Lean into a turn at full turn speed.", section="Ground", views=TOP, when=(STEERED,))
+        0,
+        "Bank angle",
+        "°",
+        (-180, 180),
+        (0, 60),
+        "Lean into a turn at full turn speed.",
+        section="Ground",
+        views=TOP,
+        when=(used("bank_angle"),),
+    )
 
 
 class Gravity(Strict):
     """What pulls the character down."""
 
-    gravity: float = number(40, "Gravity", "u/s²", ACCELERATION, (0, 120), "Downward acceleration.", section="Air", views=SIDE)
+    gravity: float = number(
+        40, "Gravity", "u/s²", ACCELERATION, (0, 120), "Downward acceleration.", section="Air", views=SIDE
+    )
     fall_factor: float = number(
-        1, "Falling gravity", "×", FACTOR, (0, 4), "Factor on gravity while falling.", section="Air", views=SIDE)
+        1, "Falling gravity", "×", FACTOR, (0, 4), "Factor on gravity while falling.", section="Air", views=SIDE
+    )
     apex_speed: float = number(
-        0, "Apex speed", "u/s", SPEED, (0, 6), "Vertical speed under which the apex factor acts while jump is held; 0 is never.",
-        section="Air", views=SIDE)
+        0,
+        "Apex speed",
+        "u/s",
+        SPEED,
+        (0, 6),
+        "Vertical speed under which the apex factor acts while jump is held; 0 is never.",
+        section="Air",
+        views=SIDE,
+    )
     apex_factor: float = number(
-        1, "Apex gravity", "×", FACTOR, (0, 2), "Factor on gravity near the top of a held jump.", section="Air", views=SIDE,
-        when=(When("gravity.apex_speed", over=0),))
+        1,
+        "Apex gravity",
+        "×",
+        FACTOR,
+        (0, 2),
+        "Factor on gravity near the top of a held jump.",
+        section="Air",
+        views=SIDE,
+        when=(When("gravity.apex_speed", over=0),),
+    )
     fast_fall_factor: float = number(
-        1, "Fast fall gravity", "×", FACTOR, (1, 4), "Factor on gravity while falling with down held.", section="Air", views=SIDE)
+        1,
+        "Fast fall gravity",
+        "×",
+        FACTOR,
+        (1, 4),
+        "Factor on gravity while falling with down held.",
+        section="Air",
+        views=SIDE,
+    )
     terminal_speed: float = number(
-        0, "Terminal speed", "u/s", SPEED, (0, 40), "Greatest fall speed; 0 is none.", section="Air", views=SIDE)
+        0, "Terminal speed", "u/s", SPEED, (0, 40), "Greatest fall speed; 0 is none.", section="Air", views=SIDE
+    )
 
 
 class Jump(Strict):
     """The jump, its height by the hold of the button, and the grace around it."""
 
-    jump_speed: float = number(14, "Jump speed", "u/s", SPEED, (0, 30), "Upward speed at a launch.", section="Jump", views=SIDE, upward=True)
+    jump_speed: float = number(
+        14, "Jump speed", "u/s", SPEED, (0, 30), "Upward speed at a launch.", section="Jump", views=SIDE, upward=True
+    )
     run_boost: float = number(
-        0, "Run boost", "×", FACTOR, (0, 1), "Share of the running speed added to the jump speed.", section="Jump", views=SIDE)
-    launch_gravity: bool = switch(True, "Gravity on launch tick", "Whether gravity acts in the tick of the launch.", section="Jump", views=SIDE)
+        0,
+        "Run boost",
+        "×",
+        FACTOR,
+        (0, 1),
+        "Share of the running speed added to the jump speed.",
+        section="Jump",
+        views=SIDE,
+    )
+    launch_gravity: bool = switch(
+        True, "Gravity on launch tick", "Whether gravity acts in the tick of the launch.", section="Jump", views=SIDE
+    )
     short_hop: ShortHop = choice(
-        ShortHop.CUT, "Short hop", "How an early release of the button makes a lower jump.",
-        {ShortHop.NONE: "Not at all: every jump is a full one.",
-         ShortHop.CUT: "The release multiplies the upward speed once.",
-         ShortHop.CAP: "The release limits the upward speed.",
-         ShortHop.HEAVY: "Gravity is heavier while rising without the button.",
-         ShortHop.SUSTAIN: "Gravity is lighter for a while as the button is held."},
-        section="Jump", views=SIDE)
+        ShortHop.CUT,
+        "Short hop",
+        "How an early release of the button makes a lower jump.",
+        {
+            ShortHop.NONE: "Not at all: every jump is a full one.",
+            ShortHop.CUT: "The release multiplies the upward speed once.",
+            ShortHop.CAP: "The release limits the upward speed.",
+            ShortHop.HEAVY: "Gravity is heavier while rising without the button.",
+            ShortHop.SUSTAIN: "Gravity is lighter for a while as the button is held.",
+        },
+        section="Jump",
+        views=SIDE,
+    )
     cut_factor: float = number(
-        0.5, "Cut factor", "×", FACTOR, (0, 1), "Factor on the upward speed at the release.", section="Jump", views=SIDE,
-        when=(When("jump.short_hop", (ShortHop.CUT,)),))
+        0.5,
+        "Cut factor",
+        "×",
+        FACTOR,
+        (0, 1),
+        "Factor on the upward speed at the release.",
+        section="Jump",
+        views=SIDE,
+        when=(When("jump.short_hop", (ShortHop.CUT,)),),
+    )
     cap_speed: float = number(
-        4, "Cap speed", "u/s", SPEED, (0, 15), "Upward speed left at most after the release.", section="Jump", views=SIDE,
-        when=(When("jump.short_hop", (ShortHop.CAP,)),), upward=True)
+        4,
+        "Cap speed",
+        "u/s",
+        SPEED,
+        (0, 15),
+        "Upward speed left at most after the release.",
+        section="Jump",
+        views=SIDE,
+        when=(When("jump.short_hop", (ShortHop.CAP,)),),
+        upward=True,
+    )
     heavy_factor: float = number(
-        2.5, "Heavy factor", "×", FACTOR, (1, 5), "Factor on gravity after the release.", section="Jump", views=SIDE,
-        when=(When("jump.short_hop", (ShortHop.HEAVY,)),))
+        2.5,
+        "Heavy factor",
+        "×",
+        FACTOR,
+        (1, 5),
+        "Factor on gravity after the release.",
+        section="Jump",
+        views=SIDE,
+        when=(When("jump.short_hop", (ShortHop.HEAVY,)),),
+    )
     sustain_time: float = number(
-        0.2, "Sustain time", "s", SECONDS, (0, 0.6), "For how long holding the button makes gravity lighter.", section="Jump", views=SIDE,
-        when=(When("jump.short_hop", (ShortHop.SUSTAIN,)),))
+        0.2,
+        "Sustain time",
+        "s",
+        SECONDS,
+        (0, 0.6),
+        "For how long holding the button makes gravity lighter.",
+        section="Jump",
+        views=SIDE,
+        when=(When("jump.short_hop", (ShortHop.SUSTAIN,)),),
+    )
     sustain_factor: float = number(
-        0, "Sustain factor", "×", FACTOR, (0, 1), "Factor on gravity meanwhile.", section="Jump", views=SIDE,
-        when=(When("jump.short_hop", (ShortHop.SUSTAIN,)),))
+        0,
+        "Sustain factor",
+        "×",
+        FACTOR,
+        (0, 1),
+        "Factor on gravity meanwhile.",
+        section="Jump",
+        views=SIDE,
+        when=(When("jump.short_hop", (ShortHop.SUSTAIN,)),),
+    )
     min_hold: float = number(
-        0, "Minimum hold", "s", SECONDS, (0, 0.3), "Time after the launch before a release counts.", section="Jump", views=SIDE,
-        when=(When("jump.short_hop", (ShortHop.CUT, ShortHop.CAP, ShortHop.HEAVY)),))
+        0,
+        "Minimum hold",
+        "s",
+        SECONDS,
+        (0, 0.3),
+        "Time after the launch before a release counts.",
+        section="Jump",
+        views=SIDE,
+        when=(When("jump.short_hop", (ShortHop.CUT, ShortHop.CAP, ShortHop.HEAVY)),),
+    )
     buffer: float = number(
-        0.1, "Jump buffer", "s", SECONDS, (0, 0.3), "How long before the ground a press is still remembered.", section="Edges", views=SIDE)
+        0.1,
+        "Jump buffer",
+        "s",
+        SECONDS,
+        (0, 0.3),
+        "How long before the ground a press is still remembered.",
+        section="Edges",
+        views=SIDE,
+    )
     buffered_release: BufferedRelease = choice(
-        BufferedRelease.SHORT, "Buffered release", "What a button already released means at a buffered launch.",
-        {BufferedRelease.SHORT: "The release still counts: a short hop.",
-         BufferedRelease.FULL: "The release is forgotten: a full jump."},
-        section="Edges", views=SIDE)
+        BufferedRelease.SHORT,
+        "Buffered release",
+        "What a button already released means at a buffered launch.",
+        {
+            BufferedRelease.SHORT: "The release still counts: a short hop.",
+            BufferedRelease.FULL: "The release is forgotten: a full jump.",
+        },
+        section="Edges",
+        views=SIDE,
+    )
     coyote: float = number(
-        0.1, "Coyote time", "s", SECONDS, (0, 0.3), "How long after leaving the ground a jump is still allowed.", section="Edges", views=SIDE)
+        0.1,
+        "Coyote time",
+        "s",
+        SECONDS,
+        (0, 0.3),
+        "How long after leaving the ground a jump is still allowed.",
+        section="Edges",
+        views=SIDE,
+    )
     coyote_float: bool = switch(
-        False, "Float in coyote time", "Whether gravity waits until the coyote time is over.", section="Edges", views=SIDE)
+        False,
+        "Float in coyote time",
+        "Whether gravity waits until the coyote time is over.",
+        section="Edges",
+        views=SIDE,
+    )
     spend_grace: bool = switch(
-        True, "Jump spends grace", "Whether a launch ends the coyote time; if not, a second jump slips through.", section="Edges", views=SIDE)
+        True,
+        "Jump spends grace",
+        "Whether a launch ends the coyote time; if not, a second jump slips through.",
+        section="Edges",
+        views=SIDE,
+    )
     repeat: Repeat = choice(
-        Repeat.PRESS, "Repeat", "Whether holding the button jumps again on landing.",
-        {Repeat.PRESS: "Each jump needs its own press.",
-         Repeat.HOLD: "Holding the button jumps again on each landing."},
-        section="Jump", views=SIDE)
-    air_jumps: int = whole(0, "Air jumps", "", (0, 1000), (0, 4), "Jumps allowed in the air before landing again.", section="Jump", views=SIDE)
+        Repeat.PRESS,
+        "Repeat",
+        "Whether holding the button jumps again on landing.",
+        {
+            Repeat.PRESS: "Each jump needs its own press.",
+            Repeat.HOLD: "Holding the button jumps again on each landing.",
+        },
+        section="Jump",
+        views=SIDE,
+    )
+    air_jumps: int = whole(
+        0,
+        "Air jumps",
+        "",
+        (0, 1000),
+        (0, 4),
+        "Jumps allowed in the air before landing again.",
+        section="Jump",
+        views=SIDE,
+    )
     air_jump_speed: float = number(
-        12, "Air jump speed", "u/s", SPEED, (0, 30), "Upward speed of a jump in the air.", section="Jump", views=SIDE,
-        when=(When("jump.air_jumps", over=0),), upward=True)
+        12,
+        "Air jump speed",
+        "u/s",
+        SPEED,
+        (0, 30),
+        "Upward speed of a jump in the air.",
+        section="Jump",
+        views=SIDE,
+        when=(When("jump.air_jumps", over=0),),
+        upward=True,
+    )
 
 
 class Climb(Strict):
     """Nets and ladders."""
 
-    climb_speed: float = number(4, "Climb speed", "u/s", SPEED, (0, 12), "Speed at full input while climbing.", section="Climb", views=SIDE)
+    climb_speed: float = number(
+        4, "Climb speed", "u/s", SPEED, (0, 12), "Speed at full input while climbing.", section="Climb", views=SIDE
+    )
     climb_jump_speed: float = number(
-        10, "Climb jump speed", "u/s", SPEED, (0, 30), "Upward speed of a jump off the net.", section="Climb", views=SIDE, upward=True)
+        10,
+        "Climb jump speed",
+        "u/s",
+        SPEED,
+        (0, 30),
+        "Upward speed of a jump off the net.",
+        section="Climb",
+        views=SIDE,
+        upward=True,
+    )
     climb_lock: float = number(
-        0.25, "Climb lock", "s", SECONDS, (0, 1), "Time after a jump off the net before it can be held again.", section="Climb", views=SIDE)
+        0.25,
+        "Climb lock",
+        "s",
+        SECONDS,
+        (0, 1),
+        "Time after a jump off the net before it can be held again.",
+        section="Climb",
+        views=SIDE,
+    )
     hold: Hold = choice(
-        Hold.PRESS, "Hold on", "What makes the body hold on to a net.",
-        {Hold.PRESS: "Up is pushed while the body is over the net.",
-         Hold.HELD: "Up is held, however long it has been."},
-        section="Climb", views=SIDE)
+        Hold.PRESS,
+        "Hold on",
+        "What makes the body hold on to a net.",
+        {
+            Hold.PRESS: "Up is pushed while the body is over the net.",
+            Hold.HELD: "Up is held, however long it has been.",
+        },
+        section="Climb",
+        views=SIDE,
+    )
 
 
 class Contact(Strict):
     """What happens where the body meets the course."""
 
     sweep: Sweep = choice(
-        Sweep.SWEPT, "Sweep", "How the way of the body is held against solids.",
-        {Sweep.SWEPT: "Stops at the first solid in the way, at any speed.",
-         Sweep.STEPPED: "Goes there, then backs out: fast bodies tunnel.",
-         Sweep.NONE: "Overlaps are left standing and recorded."},
-        section="Contact")
+        Sweep.SWEPT,
+        "Sweep",
+        "How the way of the body is held against solids.",
+        {
+            Sweep.SWEPT: "Stops at the first solid in the way, at any speed.",
+            Sweep.STEPPED: "Goes there, then backs out: fast bodies tunnel.",
+            Sweep.NONE: "Overlaps are left standing and recorded.",
+        },
+        section="Contact",
+    )
     wall: Wall = choice(
-        Wall.SLIDE, "Walls", "What a wall takes away.",
-        {Wall.SLIDE: "Only the speed into it.",
-         Wall.STOP: "All speed: a body held against a wall hangs there."},
-        section="Contact", when=(When("contact.sweep", (Sweep.SWEPT, Sweep.STEPPED)),))
+        Wall.SLIDE,
+        "Walls",
+        "What a wall takes away.",
+        {Wall.SLIDE: "Only the speed into it.", Wall.STOP: "All speed: a body held against a wall hangs there."},
+        section="Contact",
+        when=(When("contact.sweep", (Sweep.SWEPT, Sweep.STEPPED)),),
+    )
     head_bump: HeadBump = choice(
-        HeadBump.STOP, "Head bump", "What a ceiling does to the rise.",
-        {HeadBump.STOP: "The rise ends at the ceiling.",
-         HeadBump.KEEP: "The upward speed is kept: the body hangs under the beam."},
-        section="Contact", views=SIDE, when=(When("contact.sweep", (Sweep.SWEPT, Sweep.STEPPED)),))
+        HeadBump.STOP,
+        "Head bump",
+        "What a ceiling does to the rise.",
+        {
+            HeadBump.STOP: "The rise ends at the ceiling.",
+            HeadBump.KEEP: "The upward speed is kept: the body hangs under the beam.",
+        },
+        section="Contact",
+        views=SIDE,
+        when=(When("contact.sweep", (Sweep.SWEPT, Sweep.STEPPED)),),
+    )
     corner_slip: float = number(
-        0, "Corner slip", "u", (0, 1000), (0, 0.5), "Sideways shift allowed to slip past a corner overhead.", section="Contact", views=SIDE,
-        when=(When("contact.sweep", (Sweep.SWEPT,)),))
+        0,
+        "Corner slip",
+        "u",
+        (0, 1000),
+        (0, 0.5),
+        "Sideways shift allowed to slip past a corner overhead.",
+        section="Contact",
+        views=SIDE,
+        when=(When("contact.sweep", (Sweep.SWEPT,)),),
+    )
     ground_probe: float = number(
-        0, "Ground probe", "u", (0, 1000), (0, 0.3), "Height over the ground that still counts as standing.", section="Contact", views=SIDE)
+        0,
+        "Ground probe",
+        "u",
+        (0, 1000),
+        (0, 0.3),
+        "Height over the ground that still counts as standing.",
+        section="Contact",
+        views=SIDE,
+    )
 
 
 class Facing(Strict):
     """Where the character looks while it moves."""
 
     facing: FacingRule = choice(
-        FacingRule.MIRROR, "Facing", "How the facing follows the input.",
-        {FacingRule.NONE: "It never turns.",
-         FacingRule.MIRROR: "Right or left, by the sign of the input.",
-         FacingRule.DIRECT: "At once the direction of the input.",
-         FacingRule.SECTORS: "The nearest of a number of directions.",
-         FacingRule.EASE: "A share of the way along the shorter arc.",
-         FacingRule.CONSTANT: "At a constant turn speed along the shorter arc."},
-        section="Facing", when=(NOT_STEERED,))
+        FacingRule.MIRROR,
+        "Facing",
+        "How the facing follows the input.",
+        {
+            FacingRule.NONE: "It never turns.",
+            FacingRule.MIRROR: "Right or left, by the sign of the input.",
+            FacingRule.DIRECT: "At once the direction of the input.",
+            FacingRule.SECTORS: "The nearest of a number of directions.",
+            FacingRule.EASE: "A share of the way along the shorter arc.",
+            FacingRule.CONSTANT: "At a constant turn speed along the shorter arc.",
+        },
+        section="Facing",
+        when=(FACING_FREE,),
+    )
     sectors: int = whole(
-        8, "Sectors", "", (1, 360), (2, 16), "Number of directions.", section="Facing",
-        when=(NOT_STEERED, When("facing.facing", (FacingRule.SECTORS,)),))
+        8,
+        "Sectors",
+        "",
+        (1, 360),
+        (2, 16),
+        "Number of directions.",
+        section="Facing",
+        when=(
+            FACING_FREE,
+            When("facing.facing", (FacingRule.SECTORS,)),
+        ),
+    )
     facing_rate: float = number(
-        15, "Facing rate", "/s", RATE, (0, 40), "Share of the way closed per second.", section="Facing",
-        when=(NOT_STEERED, When("facing.facing", (FacingRule.EASE,)),))
+        15,
+        "Facing rate",
+        "/s",
+        RATE,
+        (0, 40),
+        "Share of the way closed per second.",
+        section="Facing",
+        when=(
+            FACING_FREE,
+            When("facing.facing", (FacingRule.EASE,)),
+        ),
+    )
     facing_speed: float = number(
-        720, "Facing speed", "°/s", (0, 1e6), (0, 1440), "Turn speed of the facing.", section="Facing",
-        when=(NOT_STEERED, When("facing.facing", (FacingRule.CONSTANT,)),))
+        720,
+        "Facing speed",
+        "°/s",
+        (0, 1e6),
+        (0, 1440),
+        "Turn speed of the facing.",
+        section="Facing",
+        when=(
+            FACING_FREE,
+            When("facing.facing", (FacingRule.CONSTANT,)),
+        ),
+    )
     keep_last: bool = switch(
-        True, "Keep last facing", "Whether facing stays without input; if not, it falls back to 0°.", section="Facing", when=(NOT_STEERED,))
+        True,
+        "Keep last facing",
+        "Whether facing stays without input; if not, it falls back to 0°.",
+        section="Facing",
+        when=(FACING_FREE,),
+    )
     aim: Aim = choice(
-        Aim.MOVE, "Aim", "Which stick the facing follows.",
+        Aim.MOVE,
+        "Aim",
+        "Which stick the facing follows.",
         {Aim.MOVE: "The one that moves.", Aim.AIM_STICK: "The second one, while it is pushed."},
-        section="Facing", when=(NOT_STEERED,))
+        section="Facing",
+        when=(FACING_FREE,),
+    )
 
 
 class Look(Strict):
     """How the second stick turns the view."""
 
-    look_rate_x: float = number(180, "Look rate, yaw", "°/s", (0, 36000), (0, 720), "Turn of the view at full stick.", section="Facing")
-    look_rate_y: float = number(120, "Look rate, pitch", "°/s", (0, 36000), (0, 720), "Tilt of the view at full stick.", section="Facing")
+    look_rate_x: float = number(
+        180, "Look rate, yaw", "°/s", (0, 36000), (0, 720), "Turn of the view at full stick.", section="Facing"
+    )
+    look_rate_y: float = number(
+        120, "Look rate, pitch", "°/s", (0, 36000), (0, 720), "Tilt of the view at full stick.", section="Facing"
+    )
     look_modifier: float = number(
-        0.4, "Look modifier", "×", FACTOR, (0, 2), "Factor on both while the modifier is held.", section="Facing")
+        0.4, "Look modifier", "×", FACTOR, (0, 2), "Factor on both while the modifier is held.", section="Facing"
+    )
 
 
 class Stepping(Strict):
     """How the game's code goes from one tick to the next."""
 
     integrator: Integrator = choice(
-        Integrator.VELOCITY_FIRST, "Integrator", "Which velocity moves the body in a tick.",
-        {Integrator.VELOCITY_FIRST: "The new one.",
-         Integrator.POSITION_FIRST: "The old one.",
-         Integrator.MIDPOINT: "The mean of both: the same heights at every tick rate."},
-        section="Stepping")
+        Integrator.VELOCITY_FIRST,
+        "Integrator",
+        "Which velocity moves the body in a tick.",
+        {
+            Integrator.VELOCITY_FIRST: "The new one.",
+            Integrator.POSITION_FIRST: "The old one.",
+            Integrator.MIDPOINT: "The mean of both: the same heights at every tick rate.",
+        },
+        section="Stepping",
+    )
     time_base: TimeBase = choice(
-        TimeBase.SECONDS, "Time base", "Whether values count per second or per frame.",
-        {TimeBase.SECONDS: "Per second: each tick uses its delta time.",
-         TimeBase.FRAMES: "Per frame: delta time was forgotten, a faster machine runs a faster game."},
-        section="Stepping")
+        TimeBase.SECONDS,
+        "Time base",
+        "Whether values count per second or per frame.",
+        {
+            TimeBase.SECONDS: "Per second: each tick uses its delta time.",
+            TimeBase.FRAMES: "Per frame: delta time was forgotten, a faster machine runs a faster game.",
+        },
+        section="Stepping",
+    )
     reference_rate: float = number(
-        60, "Reference rate", "/s", (1, 10000), (30, 240), "The rate at which values per frame were tuned.", section="Stepping",
-        when=(When("stepping.time_base", (TimeBase.FRAMES,)),))
+        60,
+        "Reference rate",
+        "/s",
+        (1, 10000),
+        (30, 240),
+        "The rate at which values per frame were tuned.",
+        section="Stepping",
+        when=(When("stepping.time_base", (TimeBase.FRAMES,)),),
+    )
 
 
 class Tune(Strict):

@@ -9,5 +9,11 @@ from collections.abc import Iterable
 def unknown(noun: str, name: str, known: Iterable[str]) -> str:
     """That there is no such thing, and what was probably meant."""
     listed = list(known)
-    near = difflib.get_close_matches(name, listed, 3) or [each for each in listed if each.rpartition(".")[2] == name.rpartition(".")[2]]
-    return f"no {noun} {name!r}; did you mean {' or '.join(near)}?" if near else f"no {noun} {name!r}; there are: {', '.join(listed)}"
+    near = difflib.get_close_matches(name, listed, 3) or [
+        each for each in listed if each.rpartition(".")[2] == name.rpartition(".")[2]
+    ]
+    return (
+        f"no {noun} {name!r}; did you mean {' or '.join(near)}?"
+        if near
+        else f"no {noun} {name!r}; there are: {', '.join(listed)}"
+    )

@@ -14,7 +14,8 @@ HELD = code(Hold.HELD)
 
 @compiled
 def climb(s, p, ground, pressed):
-    """Hold on where up is newly pushed (or just held) over a climb zone; there v = climb_speed·w; a press jumps off and locks."""
+    """Hold on where up is newly pushed (or just held) over a climb zone; there v = climb_speed·w; a press jumps off and
+    locks."""
     half, below, above = extents(p)
     over = touches_any(ground.climb, s.x - half, s.y - below, s.x + half, s.y + above)
     if s.climbing and not over:

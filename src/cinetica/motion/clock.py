@@ -43,7 +43,9 @@ def _frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[
     rate = clock.tick_rate if clock.mode is Mode.LOCKED else clock.frame_rate
     count = max(1, math.ceil((seconds - SLACK) * rate))
     if count > MOST_TICKS or (clock.mode is Mode.FIXED and seconds * clock.tick_rate > MOST_TICKS):
-        raise ValueError(f"{seconds:g} s under this clock are more than {MOST_TICKS} ticks; shorten the take or lower the rate")
+        raise ValueError(
+            f"{seconds:g} s under this clock are more than {MOST_TICKS} ticks; shorten the take or lower the rate"
+        )
     if clock.mode is Mode.LOCKED:
         return np.arange(count) / rate, np.full(count, 1.0 / rate)
     if clock.jitter == 0 and not clock.hitches:
@@ -54,7 +56,8 @@ def _frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[
 
 
 def _uneven_frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Frames of 1/frame_rate·(1 + jitter·u), u uniform in [-1, 1) from the seed, longer by the hitches that begin in them."""
+    """Frames of 1/frame_rate·(1 + jitter·u), u uniform in [-1, 1) from the seed, longer by the hitches that begin in
+    them."""
     random = np.random.default_rng(clock.seed)
     hitches = sorted(clock.hitches, reverse=True)
     starts: list[float] = []
@@ -99,7 +102,8 @@ def _held_positions(pushes: tuple[Push, ...], length: int) -> tuple[NDArray[np.f
 
 
 def _fixed_ticks(hands: Records, lengths: NDArray[np.float64], read: NDArray[np.int64], clock: Clock) -> Schedule:
-    """Ticks of one length by an accumulator: a frame runs 0, 1 or several. A latched press goes to the first tick that comes."""
+    """Ticks of one length by an accumulator: a frame runs 0, 1 or several. A latched press goes to the first tick that
+    comes."""
     h = 1.0 / clock.tick_rate
     ran: list[int] = []
     left = 0.0
@@ -113,7 +117,9 @@ def _fixed_ticks(hands: Records, lengths: NDArray[np.float64], read: NDArray[np.
     if clock.read is Read.FRAME:
         for flag in ("pressed", "released"):
             ticks[flag] = _latched(hands[flag], frames)
-    return Schedule(_with_start(ticks), np.concatenate([[0.0], np.full(len(frames), h)]), np.concatenate([[-1], read[frames]]))
+    return Schedule(
+        _with_start(ticks), np.concatenate([[0.0], np.full(len(frames), h)]), np.concatenate([[-1], read[frames]])
+    )
 
 
 def _latched(flags: NDArray[np.bool_], frames: NDArray[np.int64]) -> NDArray[np.bool_]:

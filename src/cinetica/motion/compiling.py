@@ -27,7 +27,8 @@ Watcher = Callable[[Function, tuple[Any, ...]], Any]
 
 # The kernel allocates nothing, so it needs no reference counts, which would cost more than the physics.
 # All functions are inlined into the run, where the state then lives in registers (`on_stack`).
-# No number of the model is a NaN ("nnan"), so no comparison needs to ask; no other rule of arithmetic is given up for speed.
+# No number of the model is a NaN ("nnan"), so no comparison needs to ask; no other rule of arithmetic is given up for
+# speed.
 OPTIONS = {"error_model": "numpy", "fastmath": {"nnan"}, "forceinline": True, "_nrt": False}
 
 _functions: list[tuple[Function, Function]] = []
@@ -56,7 +57,8 @@ def watched_by(watcher: Watcher) -> Iterator[None]:
 
 
 def on_stack(record: Any) -> Any:
-    """A copy of a record that nothing else can see, so that compiled code need not store every field after every line."""
+    """A copy of a record that nothing else can see, so that compiled code need not store every field after every
+    line."""
     return record.copy()
 
 
@@ -84,7 +86,8 @@ def _always(function: Function) -> Function:
 
 
 def _keep_branches_within_lines() -> None:
-    """Many processors run a branch across a 32-byte line slowly since a repair of their microcode; the kernel is full of branches."""
+    """Many processors run a branch across a 32-byte line slowly since a repair of their microcode; the kernel is full
+    of branches."""
     import llvmlite.binding as llvm
 
     if platform.machine() == "x86_64":

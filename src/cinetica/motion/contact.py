@@ -62,7 +62,8 @@ def way_free(rectangles, axis, low, high, across_low, across_high, d):
 
 @compiled
 def swept(rectangles, axis, at, below, above, across_low, across_high, d):
-    """Position after moving by d up to the first face in the way, and whether one was. A way that just fits is not blocked."""
+    """Position after moving by d up to the first face in the way, and whether one was. A way that just fits is not
+    blocked."""
     if d == 0.0:
         return at, False
     free = way_free(rectangles, axis, at - below, at + above, across_low, across_high, d)

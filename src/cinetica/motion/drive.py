@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import math
 
+from cinetica.model.laws import Law
 from cinetica.model.parameters import code
-from cinetica.model.tune import Axes, Form, Law
+from cinetica.model.tune import Axes, Form
 from cinetica.motion.compiling import compiled
 from cinetica.motion.intent import length
 from cinetica.motion.records import SLACK
 
-INSTANT, RAMP, EASE, THROTTLE, PUSH, STEER = (code(law) for law in Law)
+INSTANT, EASE, THROTTLE, PUSH, STEER = (code(law) for law in (Law.INSTANT, Law.EASE, Law.THROTTLE, Law.PUSH, Law.STEER))
 JOINED = code(Axes.JOINED)
 EXACT = code(Form.EXACT)
 

@@ -5,14 +5,13 @@ from __future__ import annotations
 import math
 
 from cinetica.model.parameters import code
-from cinetica.model.tune import Aim, FacingRule, Law
+from cinetica.model.tune import Aim, FacingRule
 from cinetica.motion.compiling import compiled
 from cinetica.motion.intent import shape_stick
 from cinetica.motion.records import SLACK
 
 OFF, MIRROR, DIRECT, SECTORS, EASE, CONSTANT = (code(rule) for rule in FacingRule)
 AIM_STICK = code(Aim.AIM_STICK)
-STEER = code(Law.STEER)
 TURN = 2.0 * math.pi
 
 
@@ -40,7 +39,7 @@ def wanted_facing(s, p, x, y):
 def turned(s, p, x, y, h):
     """The facing after this tick: at once, by a share of the shorter arc, or by at most facing_speed·h of it."""
     wanted = wanted_facing(s, p, x, y)
-    if p.facing != EASE and p.facing != CONSTANT and p.law != STEER:
+    if p.facing != EASE and p.facing != CONSTANT and not p.has_heading:
         return wanted
     arc = wrapped(wanted - s.facing)
     if p.facing == EASE:
@@ -53,8 +52,8 @@ def turned(s, p, x, y, h):
 
 @compiled
 def face(s, p, aim_x, aim_y, h):
-    """Set the facing: under steer it is the heading, else it follows the intent or the second stick."""
-    if p.law == STEER:
+    """Set the facing: under a law with a heading it is that, else it follows the intent or the second stick."""
+    if p.has_heading:
         s.facing = wrapped(s.facing)
     elif p.facing != OFF:
         aims = p.aim == AIM_STICK and (aim_x != 0.0 or aim_y != 0.0)
@@ -73,7 +72,7 @@ def look(s, p, aim_x, aim_y, h):
 @compiled
 def face_and_look(s, p, hand, h):
     """Step 11 of a tick, first half."""
-    if s.rests and p.facing != EASE and p.facing != CONSTANT and p.law != STEER:
+    if s.rests and p.facing != EASE and p.facing != CONSTANT and not p.has_heading:
         return
     if hand.aim_x == 0.0 and hand.aim_y == 0.0:
         face(s, p, 0.0, 0.0, h)

@@ -25,7 +25,8 @@ _POSITION_FIRST = code(Integrator.POSITION_FIRST)
 class Way:
     """How a body would go through a tick if nothing stopped it.
 
-    `old` and `new` are its velocities (u/s) after the impulses and after the forces; between them velocity changes evenly.
+    `old` and `new` are its velocities (u/s) after the impulses and after the forces; between them velocity changes
+    evenly.
     `h` is the tick's length for the rules, in s.
     """
 
@@ -52,12 +53,14 @@ class Way:
         return old / (old - new) if old * new <= 0.0 else None
 
     def share_of(self, axis: int, way: float, *, rising: bool = False) -> float:
-        """The share of the tick after which so much of the way is gone, 0 to 1. A parabola may be there twice: rising, then falling."""
+        """The share of the tick after which so much of the way is gone, 0 to 1. A parabola may be there twice: rising,
+        then falling."""
         old, new, h = self.old[axis], self.new[axis], self.h
         if self.integrator is not Integrator.MIDPOINT or old == new:
             whole = self.gone(axis, 1.0)
             return min(1.0, max(0.0, way / whole)) if whole else 0.0
-        # a·t² + b·t = way with a = (new - old)·h/2, b = old·h, in the form in which nearly equal numbers are not subtracted.
+        # a·t² + b·t = way with a = (new - old)·h/2, b = old·h, in the form in which nearly equal numbers are not
+        # subtracted.
         a, b = 0.5 * (new - old) * h, old * h
         q = -0.5 * (b + math.copysign(max(0.0, b * b + 4.0 * a * way) ** 0.5, b))
         times = [q / a, *([-way / q] if q else [])]
@@ -113,7 +116,8 @@ class Inside:
 
     @cached_property
     def _unhindered(self) -> _Again:
-        """Without a course, and with the velocity before the forces as the way of the tick, so that the way tells it."""
+        """Without a course, and with the velocity before the forces as the way of the tick, so that the way tells
+        it."""
         tune = tune_records([self.trace.tune])
         tune["integrator"] = _POSITION_FIRST
         return _Again(self.trace, tune, _nothing())
@@ -138,7 +142,8 @@ class Inside:
         return found
 
     def gone_after(self, row: int, share: float) -> tuple[float, float]:
-        """Way along x and y in u after a share (over 0) of that tick, with what stands in it: the tick is run for so long."""
+        """Way along x and y in u after a share (over 0) of that tick, with what stands in it: the tick is run for so
+        long."""
         before = self._before(row).view(np.ndarray)[0]
         x, y, _, _ = self._as_it_was.tick(row, self._before(row), share)
         return x - float(before["x"]), y - float(before["y"])

@@ -5,14 +5,13 @@ from __future__ import annotations
 import math
 
 from cinetica.model.parameters import code
-from cinetica.model.tune import DeadZone, Diagonal, Law, Opposed, RatioOrder
+from cinetica.model.tune import DeadZone, Diagonal, Opposed, RatioOrder
 from cinetica.motion.compiling import compiled
 from cinetica.motion.records import SLACK, STICK_OUT
 
 LATEST, FIRST = code(Opposed.LATEST), code(Opposed.FIRST)
 NO_ZONE, AXIAL = code(DeadZone.NONE), code(DeadZone.AXIAL)
 NORMALIZED, LIMITED, DISC = code(Diagonal.NORMALIZED), code(Diagonal.LIMITED), code(Diagonal.DISC)
-STEER = code(Law.STEER)
 BEFORE, AFTER = code(RatioOrder.BEFORE), code(RatioOrder.AFTER)
 
 
@@ -157,7 +156,7 @@ def intend(s, p, hand, h):
             s.input_x, s.input_y = hand.stick_x, hand.stick_y
     if p.axis_ratio_order == BEFORE:
         y = y * p.axis_ratio
-    if p.law != STEER:
+    if not p.has_controls:
         # There left and right turn, and up and down thrust: two controls, and no diagonal of one.
         x, y = join_axes(x, y, p.diagonal_rule)
     if p.axis_ratio_order == AFTER:

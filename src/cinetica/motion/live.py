@@ -13,7 +13,18 @@ from cinetica.model.course import Course
 from cinetica.model.take import KEYS, Keys, Press, Push, Take
 from cinetica.model.tune import Tune
 from cinetica.motion.native import bound
-from cinetica.motion.records import GROUND, HAND, SLACK, STATE, TRACE, Records, empty_records, ground, held_bits, tune_records
+from cinetica.motion.records import (
+    GROUND,
+    HAND,
+    SLACK,
+    STATE,
+    TRACE,
+    Records,
+    empty_records,
+    ground,
+    held_bits,
+    tune_records,
+)
 
 FIRST_ROOM = 4096
 
@@ -93,15 +104,18 @@ class LiveRun:
         self._bind()
 
     def trace(self, place: int) -> NDArray[Any]:
-        """All rows so far of one tune: a plain array of dtype TRACE, whose fields are found faster than a record array's."""
+        """All rows so far of one tune: a plain array of dtype TRACE, whose fields are found faster than a record
+        array's."""
         return self._plain_traces[place][: self.rows]
 
     # What was recorded
 
     def rests(self) -> NDArray[np.bool_]:
-        """For each row, whether the first tune rests there as it does at a start: a run that begins there moves to the same bits.
+        """For each row, whether the first tune rests there as it does at a start: a run that begins there moves to the
+        same bits.
 
-        It stands, untouched, faces and looks where it did at first, and no press of before is still remembered. Row 0 counts always.
+        It stands, untouched, faces and looks where it did at first, and no press of before is still remembered. Row 0
+        counts always.
         """
         trace, hands = self.trace(0), self._hands[: self.rows]
         resting = (trace["state"] == GROUND) & (trace["since_press"] > self.tunes[0].jump.buffer + SLACK)
@@ -115,7 +129,8 @@ class LiveRun:
         return resting
 
     def beginning(self, row: int) -> int:
-        """Where a take that is to hold what was done from this row on can begin: the last rest up to it, and then on to the
+        """Where a take that is to hold what was done from this row on can begin: the last rest up to it, and then on to
+        the
         end of that rest."""
         rests = self.rests()
         begin = int(np.flatnonzero(rests[: row + 1])[-1])

@@ -17,7 +17,8 @@ from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records
 Run = Callable[..., None]
 
 SIGNATURE = (
-    POINTER, POINTER, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, NUMBER, NUMBER, POINTER, POINTER, POINTER, COUNT, COUNT
+    POINTER, POINTER, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, NUMBER, NUMBER, POINTER, POINTER, POINTER, COUNT,
+    COUNT
 )  # fmt: skip
 
 
@@ -29,7 +30,9 @@ def _compiled_run() -> Any:
 
     make_compilable()
 
-    def entry(states, tunes, solids, n_solids, oneway, n_oneway, climb, n_climb, x, y, hands, dts, trace, rows, first):  # type: ignore[no-untyped-def]
+    def entry(  # type: ignore[no-untyped-def]
+        states, tunes, solids, n_solids, oneway, n_oneway, climb, n_climb, x, y, hands, dts, trace, rows, first
+    ):  # fmt: skip
         ground = Ground(carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)))
         s, p = carray(states, (1,))[0], carray(tunes, (1,))[0]
         run(s, p, ground, x, y, carray(hands, (rows,)), carray(dts, (rows,)), carray(trace, (rows,)), first)
@@ -58,7 +61,14 @@ def kernel() -> Run:
     function = RUN.function
 
     def bind(
-        states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records
+        states: Records,
+        tunes: Records,
+        ground: Ground,
+        x: float,
+        y: float,
+        hands: Records,
+        dts: NDArray[np.float64],
+        trace: Records,
     ) -> Callable[[int, int], None]:
         arrays = (states, tunes, *ground, hands, dts, trace)
         at = [POINTER(address(array)) for array in arrays]
@@ -72,11 +82,20 @@ def kernel() -> Run:
         return go_on
 
     def run(
-        states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records, first: int = 0
+        states: Records,
+        tunes: Records,
+        ground: Ground,
+        x: float,
+        y: float,
+        hands: Records,
+        dts: NDArray[np.float64],
+        trace: Records,
+        first: int = 0,
     ) -> None:
         places = [address(array) for array in (states, tunes, *ground, hands, dts, trace)]
         function(
-            places[0], places[1], places[2], len(ground.solids), places[3], len(ground.oneway), places[4], len(ground.climb),
+            places[0], places[1], places[2], len(ground.solids), places[3], len(ground.oneway), places[4],
+            len(ground.climb),
             x, y, places[5], places[6], places[7], len(trace), first,
         )  # fmt: skip
 
@@ -85,9 +104,17 @@ def kernel() -> Run:
 
 
 def bound(
-    states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64], trace: Records
+    states: Records,
+    tunes: Records,
+    ground: Ground,
+    x: float,
+    y: float,
+    hands: Records,
+    dts: NDArray[np.float64],
+    trace: Records,
 ) -> Callable[[int, int], None]:
-    """`kernel` on these arrays, to be called again and again with (rows, first): the run goes on from row `first` up to `rows`."""
+    """`kernel` on these arrays, to be called again and again with (rows, first): the run goes on from row `first` up to
+    `rows`."""
     run = kernel()
     if hasattr(run, "bind"):
         go_on: Callable[[int, int], None] = run.bind(states, tunes, ground, x, y, hands, dts, trace)

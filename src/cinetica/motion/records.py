@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.model.course import Course, Rectangle
+from cinetica.model.laws import LAWS
 from cinetica.model.memo import by_identity
 from cinetica.model.parameters import Parameter
 from cinetica.model.take import KEYS
@@ -27,17 +28,21 @@ SLACK = 1e-9
 _TYPES = {"number": "f8", "whole": "i8", "switch": "?", "choice": "i8"}
 
 
-
 def field_name(parameter: Parameter) -> str:
-    """The parameter's key, but for those that are methods of every NumPy record: uncompiled, `p.repeat` would be the method."""
+    """The parameter's key, but for those that are methods of every NumPy record: uncompiled, `p.repeat` would be the
+    method."""
     return f"{parameter.key}_rule" if hasattr(np.record, parameter.key) else parameter.key
 
 
 # Records are aligned: a number that lies across two cache lines costs as much as a rule of the model.
-TUNE = np.dtype([("top_view", "?")] + [(field_name(parameter), _TYPES[parameter.kind]) for parameter in PARAMETERS], align=True)
+TUNE = np.dtype(
+    [(name, "?") for name in ("top_view", "has_heading", "has_controls")]
+    + [(field_name(parameter), _TYPES[parameter.kind]) for parameter in PARAMETERS],
+    align=True,
+)
 
-# What the hands do in one tick. `pressed` and `released` speak of the jump button; `held` is of `held_bits`, so that a tick
-# in which nothing moves is known by one comparison.
+# What the hands do in one tick. `pressed` and `released` speak of the jump button; `held` is of `held_bits`, so that a
+# tick in which nothing moves is known by one comparison.
 HAND = np.dtype(
     [(name, "?") for name in ("left", "right", "up", "down", "jump", "modifier", "pressed", "released")]
     + [("held", "i8")]
@@ -49,7 +54,8 @@ STICK_OUT = 1 << len(KEYS)
 
 
 def held_bits(keys: Iterable[Any], stick_out: Any) -> Any:
-    """One bit for each of `KEYS` that is held, and STICK_OUT where a stick is out of its middle; of numbers or of arrays."""
+    """One bit for each of `KEYS` that is held, and STICK_OUT where a stick is out of its middle; of numbers or of
+    arrays."""
     return sum(key * (1 << place) for place, key in enumerate(keys)) + stick_out * STICK_OUT
 
 
@@ -61,7 +67,8 @@ STATE = np.dtype(
         "throttle", "throttle_x", "throttle_y", "turn_speed", "bank", "facing", "look_yaw", "look_pitch",
         "since_ground", "since_press", "since_launch", "since_climb_jump", "overlap",
     )]
-    + [(name, "i8") for name in ("tick", "marks", "motion", "held", "air_jumps_left", "left_at", "right_at", "up_at", "down_at")]
+    + [(name, "i8") for name in ("tick", "marks", "motion", "held", "air_jumps_left", "left_at", "right_at", "up_at",
+    "down_at")]
     + [(name, "?") for name in (
         "left", "right", "up", "down", "jump", "modifier", "followed", "rests", "passes_zero",
         "grounded", "hovers", "climbing", "armed", "spent", "launched", "hop_open", "passes_for_held",
@@ -71,8 +78,10 @@ STATE = np.dtype(
 
 # One row per tick, in the order of the trace's columns. `state` and `marks` are codes; see `STATES` and `MARKS`.
 TRACE = np.dtype(
-    [("tick", "i8"), ("time", "f8"), ("dt", "f8"), ("input_x", "f8"), ("input_y", "f8"), ("intent_x", "f8"), ("intent_y", "f8"),
-     ("jump_held", "?"), ("modifier_held", "?"), ("x", "f8"), ("y", "f8"), ("vx", "f8"), ("vy", "f8"), ("ax", "f8"), ("ay", "f8"),
+    [("tick", "i8"), ("time", "f8"), ("dt", "f8"), ("input_x", "f8"), ("input_y", "f8"), ("intent_x", "f8"),
+    ("intent_y", "f8"),
+     ("jump_held", "?"), ("modifier_held", "?"), ("x", "f8"), ("y", "f8"), ("vx", "f8"), ("vy", "f8"), ("ax", "f8"),
+     ("ay", "f8"),
      ("speed", "f8"), ("facing", "f8"), ("bank", "f8"), ("look_yaw", "f8"), ("look_pitch", "f8"), ("state", "i8"),
      ("since_ground", "f8"), ("since_press", "f8"), ("overlap", "f8"), ("marks", "i8")],
     align=True,
@@ -119,7 +128,13 @@ def tune_records(tunes: Sequence[Tune]) -> Records:
 
 @by_identity(256)
 def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
-    return (tune.view == "top", *(_as_number(parameter, value) for parameter, value in zip(PARAMETERS, tune.values().values(), strict=True)))
+    about = LAWS[tune.drive.law]
+    return (
+        tune.view == "top",
+        about.heading,
+        about.controls,
+        *(_as_number(parameter, value) for parameter, value in zip(PARAMETERS, tune.values().values(), strict=True)),
+    )
 
 
 def _as_number(parameter: Parameter, value: Any) -> float | int | bool:

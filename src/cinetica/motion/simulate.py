@@ -20,7 +20,8 @@ from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_
 
 @dataclass(frozen=True, eq=False)
 class Trace:
-    """What came out: one row per tick. `trace["vy"]` is a column as a NumPy array, shape (ticks + 1,); row 0 is the start.
+    """What came out: one row per tick. `trace["vy"]` is a column as a NumPy array, shape (ticks + 1,); row 0 is the
+    start.
 
     `tick`: number of the tick
     `time`, `dt`: s
@@ -37,7 +38,8 @@ class Trace:
     `overlap`: depth of the deepest overlap with a solid, u
     `marks`: bits of `records.MARKS`
 
-    All of it is in `rows`, a record array of dtype TRACE; `frames` says which frame of the take each row's input was read from
+    All of it is in `rows`, a record array of dtype TRACE; `frames` says which frame of the take each row's input was
+    read from
     (-1 at the start).
     """
 
@@ -65,7 +67,8 @@ class Trace:
         return {}
 
     def __getitem__(self, column: str) -> NDArray[Any]:
-        """A column as an array of its own, shape (ticks + 1,): numbers that lie side by side are read five times faster."""
+        """A column as an array of its own, shape (ticks + 1,): numbers that lie side by side are read five times
+        faster."""
         found = self._columns.get(column)
         if found is None:
             if column not in (names := TRACE.names or ()):

@@ -145,7 +145,8 @@ def write(s, row, time, dt, vx_before, vy_before):
 def run(end, p, ground, x, y, hands, dts, trace, first):
     """Run one tune, filling `trace` from row `first` on: with 0 from (x, y), else going on from the state in `end`.
 
-    `end` is zeroed at first, and left as the run ends. `hands` and `dts` have one entry per row of `trace`; entry 0 belongs to the
+    `end` is zeroed at first, and left as the run ends. `hands` and `dts` have one entry per row of `trace`; entry 0
+    belongs to the
     start: nothing held and dt 0. Latency is a shift along `hands`.
     """
     s = on_stack(end)

@@ -19,7 +19,9 @@ COMPILED: dict[str, Any] = {"cache": True, "error_model": OPTIONS["error_model"]
 CHUNK = 64
 
 
-def run_many(states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64]) -> None:
+def run_many(
+    states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64]
+) -> None:
     """Run every row of `tunes` to the end, on all cores; `states` (zeroed, same length) are left as they end."""
     with numba.parallel_chunksize(CHUNK):
         _on_all_cores(states, tunes, ground, x, y, hands, dts)

@@ -14,7 +14,8 @@ _MARKS = {"press": PRESS, "launch": _LAUNCHES, "apex": APEX, "landing": LAND}
 
 
 def anchor_row(trace: Trace, anchor: str) -> int | None:
-    """The first row in which it happens; apex and landing after the first launch, where there is one. None if it never does."""
+    """The first row in which it happens; apex and landing after the first launch, where there is one. None if it never
+    does."""
     if anchor == "start":
         return 0
     rows = trace.rows_with(_MARKS[anchor])
@@ -37,8 +38,11 @@ def overlap(trace: Trace, reference: Trace, rows_later: int) -> tuple[slice, sli
     return slice(first + rows_later, max(first, last) + rows_later), slice(first, max(first, last))
 
 
-def difference(trace: Trace, reference: Trace, column: str, rows_later: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Times of the reference in s, and `trace` minus the reference in the column's unit, where the two lie over one another."""
+def difference(
+    trace: Trace, reference: Trace, column: str, rows_later: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Times of the reference in s, and `trace` minus the reference in the column's unit, where the two lie over one
+    another."""
     mine, other = overlap(trace, reference, rows_later)
     with np.errstate(invalid="ignore"):
         gap = trace[column][mine].astype(float) - reference[column][other].astype(float)

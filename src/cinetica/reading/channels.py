@@ -65,12 +65,20 @@ class Phase:
         return f"{self.up.label} over {self.across.label[0].lower()}{self.across.label[1:]}"
 
 
-PHASES = tuple(Phase(BY_COLUMN[across], BY_COLUMN[up]) for across, up in (("vx", "vy"), ("x", "vx"), ("y", "vy"), ("x", "speed")))
+PHASES = tuple(
+    Phase(BY_COLUMN[across], BY_COLUMN[up]) for across, up in (("vx", "vy"), ("x", "vx"), ("y", "vy"), ("x", "speed"))
+)
 Strips = tuple[Channel | Phase, ...]
 # What a person can ask for in one go: a name, and the strips that it shows, from the side and from above.
 PRESETS: dict[str, dict[str, Strips]] = {
-    "Velocity and position": {"side": tuple(BY_COLUMN[c] for c in ("vx", "vy", "y")), "top": tuple(BY_COLUMN[c] for c in ("vx", "vy", "facing"))},
-    "Speed over time": {"side": tuple(BY_COLUMN[c] for c in ("speed", "ax")), "top": tuple(BY_COLUMN[c] for c in ("speed", "facing"))},
+    "Velocity and position": {
+        "side": tuple(BY_COLUMN[c] for c in ("vx", "vy", "y")),
+        "top": tuple(BY_COLUMN[c] for c in ("vx", "vy", "facing")),
+    },
+    "Speed over time": {
+        "side": tuple(BY_COLUMN[c] for c in ("speed", "ax")),
+        "top": tuple(BY_COLUMN[c] for c in ("speed", "facing")),
+    },
     "Phase": {"side": (BY_COLUMN["vx"], PHASES[0], PHASES[2]), "top": (BY_COLUMN["speed"], PHASES[0], PHASES[1])},
 }
 FIRST_PRESET = "Velocity and position"

@@ -26,7 +26,8 @@ class Off:
 
 @dataclass(frozen=True)
 class Verdict:
-    """What a check found: the rows that were compared, the greatest gap of each channel, and the first row off, if any."""
+    """What a check found: the rows that were compared, the greatest gap of each channel, and the first row off, if
+    any."""
 
     rows: int
     greatest: dict[str, float]
@@ -39,7 +40,9 @@ def check(expected: dict[str, Numbers], logged: dict[str, Numbers], tolerance: f
     if not channels:
         raise ValueError("the log has no column that the tune has")
     gaps = {channel: np.abs(logged[channel] - expected[channel]) for channel in channels}
-    firsts = [(int(np.argmax(gap > tolerance)), channel) for channel, gap in gaps.items() if bool(np.any(gap > tolerance))]
+    firsts = [
+        (int(np.argmax(gap > tolerance)), channel) for channel, gap in gaps.items() if bool(np.any(gap > tolerance))
+    ]
     off = None
     if firsts:
         row = min(first for first, _ in firsts)

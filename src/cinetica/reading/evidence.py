@@ -1,4 +1,5 @@
-"""What several figures look for in a trace, found once: what the hands pushed, runs, jumps, and when within a tick it happened."""
+"""What several figures look for in a trace, found once: what the hands pushed, runs, jumps, and when within a tick it
+happened."""
 
 from __future__ import annotations
 
@@ -10,7 +11,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.model.tune import Integrator, Law
+from cinetica.model.laws import LAWS
+from cinetica.model.tune import Integrator
 from cinetica.motion.clock import schedule
 from cinetica.motion.inside import Inside
 from cinetica.motion.intent import AFTER, BEFORE, join_axes, shape_stick, to_view
@@ -61,17 +63,27 @@ class Evidence:
     def at(self, moment: Moment) -> float:
         """The time of a moment in s."""
         row = moment.row
-        return float(self.time[row - 1] + moment.share * (self.time[row] - self.time[row - 1])) if row else float(self.time[0])
+        return (
+            float(self.time[row - 1] + moment.share * (self.time[row] - self.time[row - 1]))
+            if row
+            else float(self.time[0])
+        )
 
     def way(self, axis: int, moment: Moment) -> float:
         """How far the body has gone along an axis (0: x, 1: y) since the row before, in u."""
         column, row = (self.x, self.y)[axis], moment.row
-        if self.inside is not None and 0.0 < moment.share < 1.0 and self.tune.stepping.integrator is Integrator.MIDPOINT:
+        if (
+            self.inside is not None
+            and 0.0 < moment.share < 1.0
+            and self.tune.stepping.integrator is Integrator.MIDPOINT
+        ):
             return self.inside.gone_after(row, moment.share)[axis]
         # By one velocity, whichever: straight.
         return float(column[row] - column[row - 1]) * moment.share
 
-    def when(self, values: FloatArray, row: int, level: float, *, axes: tuple[float, float] | None = None, rising: bool) -> Moment:
+    def when(
+        self, values: FloatArray, row: int, level: float, *, axes: tuple[float, float] | None = None, rising: bool
+    ) -> Moment:
         """The moment within the tick that ends in `row` at which `values` cross `level`.
 
         `axes`: the direction along which the values are the velocity; without it they are its length.
@@ -93,7 +105,8 @@ class Evidence:
 
     @cached_property
     def pushes(self) -> NDArray[np.complex128]:
-        """The intent that the hands of each row are after, x + iy: where their key axes lead, 0 where nothing is pushed.
+        """The intent that the hands of each row are after, x + iy: where their key axes lead, 0 where nothing is
+        pushed.
 
         From the side x alone: what drives nothing is no push. Hands count as they arrive, after the latency.
         """
@@ -110,7 +123,7 @@ class Evidence:
     def _push(self, raw: complex, stick: bool, p: Records) -> complex:
         x, y = shape_stick(raw.real, raw.imag, p) if stick else (raw.real, raw.imag)
         y = y * p.axis_ratio if p.axis_ratio_order == BEFORE else y
-        if self.tune.drive.law is not Law.STEER:
+        if not LAWS[self.tune.drive.law].controls:
             x, y = join_axes(x, y, p.diagonal_rule)
         y = y * p.axis_ratio if p.axis_ratio_order == AFTER else y
         x, y = to_view(x, y, p)
@@ -132,7 +145,8 @@ class Evidence:
 
     @cached_property
     def tilts(self) -> NDArray[np.int64]:
-        """For each row 1 where the hands push fully along one axis, 2 where fully along both, else 0. A stick counts to the nearer."""
+        """For each row 1 where the hands push fully along one axis, 2 where fully along both, else 0. A stick counts to
+        the nearer."""
         found = np.zeros(len(self.time), dtype=np.int64)
         p = tune_records([self.tune])[0]
         for row in np.flatnonzero(self.pushed & ~self.trace["modifier_held"]):
@@ -145,7 +159,8 @@ class Evidence:
         return found
 
     def runs(self) -> Iterator[tuple[int, int]]:
-        """First and last row of each stretch in which the hands push without a break, and never against its first push."""
+        """First and last row of each stretch in which the hands push without a break, and never against its first
+        push."""
         # Plain numbers: those of an array take ten times as long to ask one by one.
         row, count, pushed, pushes = 1, len(self.time), self.pushed.tolist(), self.pushes.tolist()
         while row < count:
@@ -163,7 +178,8 @@ class Evidence:
 
     @cached_property
     def flights(self) -> list[Flight]:
-        """From every launch off the ground or a net to the landing, without those that the take's end cuts off or a net ends."""
+        """From every launch off the ground or a net to the landing, without those that the take's end cuts off or a net
+        ends."""
         return list(self._flights())
 
     def _flights(self) -> Iterator[Flight]:
@@ -238,7 +254,9 @@ class Flight:
             way = e.inside.way(row)
             # It rose at least up to this tick, and what is within the slack of 0 no longer rises.
             still = 0.0 if way.old[1] <= SLACK else min(1.0, way.old[1] / max(SLACK, way.old[1] - way.new[1]))
-            return Moment(row, min(still, way.share_of(1, float(e.y[row] - e.y[row - 1]), rising=True)) if bumps else still)
+            return Moment(
+                row, min(still, way.share_of(1, float(e.y[row] - e.y[row - 1]), rising=True)) if bumps else still
+            )
         return None
 
     @cached_property
@@ -247,7 +265,9 @@ class Flight:
         e, k = self.evidence, self.landing
         fell = float(e.y[k] - e.y[k - 1])
         if e.inside is None:
-            would = float(e.vy[k - 1] + e.trace["ay"][k - 1] * (e.time[k] - e.time[k - 1])) * float(e.time[k] - e.time[k - 1])
+            would = float(e.vy[k - 1] + e.trace["ay"][k - 1] * (e.time[k] - e.time[k - 1])) * float(
+                e.time[k] - e.time[k - 1]
+            )
             return Moment(k, min(1.0, max(0.0, fell / would)) if would < 0 else 1.0)
         way = e.inside.way(k)
         return Moment(k, way.share_of(1, fell) if way.gone(1, 1.0) < fell - SLACK else 1.0)

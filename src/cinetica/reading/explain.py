@@ -13,12 +13,11 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from cinetica.model.laws import Law
 from cinetica.model.parameters import Parameter, code
-from cinetica.model.tune import Form, Integrator, ShortHop, parameter_by_id
-from cinetica.motion import climb, contact, drive, facing, gravity, intent, jump, step
-from cinetica.motion.compiling import watched_by
+from cinetica.model.tune import Integrator, ShortHop, parameter_by_id
+from cinetica.motion import contact, gravity
 from cinetica.motion.records import (
     AIR_LAUNCH,
     BUFFERED_LAUNCH,
@@ -32,18 +31,11 @@ from cinetica.motion.records import (
     SLACK,
     WALL,
 )
-from cinetica.motion.simulate import Trace, before_tick
+from cinetica.motion.simulate import Trace
+from cinetica.reading.laws import LAW_WORDS
+from cinetica.reading.phrases import figure, from_to, plain, velocities
+from cinetica.reading.ticks import LAW_RULES, RULES, Call, Change, Tick
 
-Change = NDArray[np.float64]
-LAWS = (drive.instant, drive.ramp, drive.ease, drive.throttle, drive.push, drive.steer)
-# The functions of the kernel whose calls are looked at, in the order of a tick.
-RULES: dict[str, Callable[..., Any]] = {
-    rule.__name__: rule
-    for rule in (
-        intent.intend, jump.arm, climb.climb, jump.launch, jump.shorten, *LAWS, drive.drive,
-        gravity.weight, gravity.fall, step.travel, contact.slip, contact.move, facing.face_and_look,
-    )
-}  # fmt: skip
 NO_CHANGE = np.zeros(4)
 
 
@@ -62,17 +54,20 @@ class Line:
 
 
 _RULE_OF_GROUP = {
-    "input": "intend", "gravity": "weight", "jump": "launch", "climb": "climb", "contact": "move", "facing": "face_and_look", "look": "face_and_look",
+    "input": "intend", "gravity": "weight", "jump": "launch", "climb": "climb", "contact": "move",
+    "facing": "face_and_look", "look": "face_and_look",
     "stepping": "travel",
 }  # fmt: skip
 _RULE_OF_NUMBER = {
     "jump.buffer": "arm", "contact.corner_slip": "slip",
-    **{f"jump.{key}": "shorten" for key in ("short_hop", "cut_factor", "cap_speed", "heavy_factor", "sustain_factor", "sustain_time", "min_hold")},
+    **{f"jump.{key}": "shorten" for key in ("short_hop", "cut_factor", "cap_speed", "heavy_factor", "sustain_factor",
+    "sustain_time", "min_hold")},
 }  # fmt: skip
 
 
 def rule_of(id: str, law: str) -> str:
-    """The rule in which a number of a tune acts, given the drive law; empty for what is no rule's, such as the body's size."""
+    """The rule in which a number of a tune acts, given the drive law; empty for what is no rule's, such as the body's
+    size."""
     return law if id.startswith("drive.") else _RULE_OF_NUMBER.get(id) or _RULE_OF_GROUP.get(id.partition(".")[0], "")
 
 
@@ -80,59 +75,12 @@ def equation(rule: str) -> str:
     return " ".join((RULES[rule].__doc__ or "").split())
 
 
-@dataclass(frozen=True)
-class _Call:
-    """A call of a rule while the tick ran: its arguments and result, and the state before and after it."""
-
-    rule: str
-    arguments: tuple[Any, ...]
-    result: Any
-    before: Any
-    after: Any
-
-    @property
-    def change(self) -> Change:
-        return np.array([float(self.after[name]) - float(self.before[name]) for name in ("vx", "vy", "x", "y")])
-
-
-class _Tick:
-    """One tick that was run under watch."""
-
-    def __init__(self, trace: Trace, row: int) -> None:
-        moment = before_tick(trace, row)
-        self.trace, self.s, self.p, self.dt, self.hand = trace, moment.s, moment.p, moment.dt, moment.hand
-        self.h = 1.0 / self.p.reference_rate if self.p.time_base == step.PER_FRAME else self.dt
-        self.top_view = bool(self.p.top_view)
-        self.calls: list[_Call] = []
-        self.began = self.s.copy()
-        with watched_by(self._watch):
-            step.tick(self.s, self.p, moment.hand, moment.ground, moment.dt)
-
-    def _watch(self, function: Callable[..., Any], arguments: tuple[Any, ...]) -> Any:
-        if function.__name__ not in RULES:
-            return function(*arguments)
-        before = self.s.copy()
-        result = function(*arguments)
-        self.calls.append(_Call(function.__name__, arguments, result, before, self.s.copy()))
-        return result
-
-    def calls_of(self, *rules: str) -> list[_Call]:
-        return [call for call in self.calls if call.rule in rules]
-
-    @property
-    def airborne(self) -> bool:
-        return not self.began.grounded or bool(self.s.launched)
-
-    @property
-    def tick_words(self) -> str:
-        return seconds(self.h)
-
-
 def explain(trace: Trace, row: int) -> list[Line]:
-    """The rules that acted in the tick that ends in `row`, in the order of the tick; none for row 0, the start, and for what a game has logged."""
+    """The rules that acted in the tick that ends in `row`, in the order of the tick; none for row 0, the start, and for
+    what a game has logged."""
     if trace.logged or not 1 <= row < len(trace):
         return []
-    tick = _Tick(trace, row)
+    tick = Tick(trace, row)
     lines: list[Line] = []
     for call in tick.calls:
         if call.rule in _EXPLAINED:
@@ -143,47 +91,11 @@ def explain(trace: Trace, row: int) -> list[Line]:
 # Words for numbers
 
 
-def figure(value: float) -> str:
-    """A number as it stands in a line: two decimals, more where it is small."""
-    if value == 0 or not math.isfinite(value):
-        return "0" if value == 0 else "∞"
-    text = f"{value:.2f}" if abs(value) >= 0.1 else f"{value:.3g}"
-    return text.replace("-", "−")
-
-
-def plain(value: float) -> str:
-    """A number that a person has set: as few digits as say it."""
-    return f"{value:.6g}".replace("-", "−")
-
-
-def seconds(h: float) -> str:
-    """A length of time as 1/n s where it is one."""
-    rate = 1.0 / h if h > 0 else 0.0
-    return f"1/{round(rate)} s" if rate >= 1 and abs(rate - round(rate)) < 1e-6 else f"{h:.4g} s"
-
-
-def _from_to(name: str, before: float, after: float) -> str:
-    return f"{name} {figure(before)} → {figure(after)}"
-
-
-def _velocities(before: Any, after: Any) -> str:
-    """The components that changed."""
-    changed = [_from_to(name, float(before[name]), float(after[name])) for name in ("vx", "vy") if before[name] != after[name]]
-    return ", ".join(changed) or "velocity stays"
-
-
 def _line(rule: str, words: str, change: Change = NO_CHANGE) -> Line:
     return Line(rule, words, tuple(float(part) for part in change))  # type: ignore[arg-type]
 
 
-def _times(factor: float, name: str) -> str:
-    return "" if factor == 1 else f" × {name} {plain(factor)}"
-
-
-# What each rule says
-
-
-def _intend(tick: _Tick, call: _Call) -> Iterator[Line]:
+def _intend(tick: Tick, call: Call) -> Iterator[Line]:
     s, before = call.after, call.before
     if (s.wx, s.wy) == (before.wx, before.wy) and (s.input_x, s.input_y) == (before.input_x, before.input_y):
         return
@@ -192,159 +104,90 @@ def _intend(tick: _Tick, call: _Call) -> Iterator[Line]:
         words = f"intent ({figure(before.wx)}, {figure(before.wy)}) → ({figure(s.wx)}, {figure(s.wy)})"
         yield _line("intend", f"{words}: hands ({figure(s.input_x)}, {figure(s.input_y)}){late}")
     else:
-        yield _line("intend", f"{_from_to('intent', before.wx, s.wx)}: hands {figure(s.input_x)}{late}")
+        yield _line("intend", f"{from_to('intent', before.wx, s.wx)}: hands {figure(s.input_x)}{late}")
 
 
-def _arm(tick: _Tick, call: _Call) -> Iterator[Line]:
+def _arm(tick: Tick, call: Call) -> Iterator[Line]:
     if call.after.marks & ~call.before.marks & LOST_PRESS:
-        yield _line("arm", f"press lost: {figure(call.after.since_press)} s old, the buffer is {plain(tick.p.buffer)} s")
+        yield _line(
+            "arm", f"press lost: {figure(call.after.since_press)} s old, the buffer is {plain(tick.p.buffer)} s"
+        )
     elif tick.hand.pressed:
         yield _line("arm", f"jump pressed: remembered for {plain(tick.p.buffer)} s")
 
 
-def _climb(tick: _Tick, call: _Call) -> Iterator[Line]:
+def _climb(tick: Tick, call: Call) -> Iterator[Line]:
     s, p = call.after, tick.p
     if s.marks & ~call.before.marks & LAUNCH:
-        yield _line("climb", f"{_velocities(call.before, s)}: jump off, {plain(p.climb_jump_speed)} u/s", call.change)
+        yield _line("climb", f"{velocities(call.before, s)}: jump off, {plain(p.climb_jump_speed)} u/s", call.change)
     elif s.climbing:
         holds = "holds on, " if s.marks & CLIMB_ON else "climbs, "
         words = f"{holds}{plain(p.climb_speed)} u/s × intent ({figure(s.wx)}, {figure(s.wy)})"
-        yield _line("climb", f"{_velocities(call.before, s)}: {words}", call.change)
+        yield _line("climb", f"{velocities(call.before, s)}: {words}", call.change)
     elif s.marks & ~call.before.marks & CLIMB_OFF:
         yield _line("climb", "lets go: past the end of the climb zone")
 
 
-def _launch(tick: _Tick, call: _Call) -> Iterator[Line]:
+def _launch(tick: Tick, call: Call) -> Iterator[Line]:
     marks, p, s = call.after.marks & ~call.before.marks, tick.p, call.before
     if marks & AIR_LAUNCH:
         left = call.after.air_jumps_left
-        yield _line("launch", f"{_velocities(s, call.after)}: air jump, {plain(p.air_jump_speed)} u/s, {left} left", call.change)
+        yield _line(
+            "launch", f"{velocities(s, call.after)}: air jump, {plain(p.air_jump_speed)} u/s, {left} left", call.change
+        )
     elif marks & LAUNCH:
         boost = f" + run boost {plain(p.run_boost)} × {figure(abs(s.vx))}" if p.run_boost else ""
         words = f"launch, jump speed {plain(p.jump_speed)}{boost} u/s"
         if marks & COYOTE_LAUNCH:
             words += f", in coyote time {figure(s.since_ground)} s after the ground"
             if s.since_launch <= s.since_ground:
-                words += f"; the jump {figure(s.since_launch)} s ago has not spent it, since {_spends_grace().label.lower()} is no"
+                words += (
+                    f"; the jump {figure(s.since_launch)} s ago has not spent it, since {_spends_grace().label.lower()}"
+                    " is no"
+                )
         if marks & BUFFERED_LAUNCH:
             words += f", from a press {figure(s.since_press)} s old"
-        yield _line("launch", f"{_velocities(s, call.after)}: {words}", call.change)
+        yield _line("launch", f"{velocities(s, call.after)}: {words}", call.change)
 
 
 def _spends_grace() -> Parameter:
     return parameter_by_id("jump.spend_grace")
 
 
-def _shorten(tick: _Tick, call: _Call) -> Iterator[Line]:
+def _shorten(tick: Tick, call: Call) -> Iterator[Line]:
     p = tick.p
     if not call.after.marks & ~call.before.marks & CUT:
         return
     how = f"cut × {plain(p.cut_factor)}" if p.short_hop == code(ShortHop.CUT) else f"capped at {plain(p.cap_speed)} u/s"
-    yield _line("shorten", f"{_velocities(call.before, call.after)}: short hop {how}", call.change)
+    yield _line("shorten", f"{velocities(call.before, call.after)}: short hop {how}", call.change)
 
 
-def _drive(tick: _Tick, call: _Call) -> Iterator[Line]:
-    laws = tick.calls_of(*(law.__name__ for law in LAWS))
+def _drive(tick: Tick, call: Call) -> Iterator[Line]:
+    laws = tick.calls_of(*(law.__name__ for law in LAW_RULES))
     # Of the laws that call one another, the last to return is the one that was chosen.
     law = laws[-1]
     if not np.any(call.change) and call.before.throttle == call.after.throttle:
         return
-    words = _LAW_WORDS[law.rule](tick, call)
-    yield _line(law.rule, f"{_velocities(call.before, call.after)}: {law.rule}, {words}", call.change)
+    words = LAW_WORDS[Law(law.rule)].acted(tick, call)
+    yield _line(law.rule, f"{velocities(call.before, call.after)}: {law.rule}, {words}", call.change)
 
 
-def _top(tick: _Tick) -> str:
-    p = tick.p
-    return f"{plain(p.top_speed)} u/s{_times(p.modifier_speed, 'modifier')}" if tick.s.modifier else f"{plain(p.top_speed)} u/s"
-
-
-def _still(call: _Call, tick: _Tick) -> bool:
-    return bool(call.before.wx == 0 and (call.before.wy == 0 or not tick.top_view))
-
-
-def _control(tick: _Tick) -> str:
-    return _times(tick.p.air_control, "air control") if tick.airborne else ""
-
-
-def _braking(tick: _Tick) -> str:
-    return _times(tick.p.air_friction, "air friction") if tick.airborne else ""
-
-
-def _goal(tick: _Tick, call: _Call) -> str:
-    w = call.before
-    share = f"({figure(w.wx)}, {figure(w.wy)})" if tick.top_view else figure(w.wx)
-    return f"{_top(tick)} × intent {share}"
-
-
-def _instant_words(tick: _Tick, call: _Call) -> str:
-    share = f", by the share {plain(min(1.0, tick.p.air_control))} of air control" if tick.airborne and tick.p.air_control < 1 else ""
-    return f"{_goal(tick, call)}{share}"
-
-
-def _ramp_words(tick: _Tick, call: _Call) -> str:
-    p = tick.p
-    if _still(call, tick):
-        done = ", which is all there was" if call.after.vx == 0 and (call.after.vy == 0 or not tick.top_view) else ""
-        return f"friction {plain(p.friction)} u/s²{_braking(tick)} × {tick.tick_words}{done}"
-    along = call.before.vx * call.before.wx + (call.before.vy * call.before.wy if tick.top_view else 0.0)
-    turning = p.turn_acceleration > 0 and along < 0
-    name, value = ("turn acceleration", p.turn_acceleration) if turning else ("acceleration", p.acceleration)
-    return f"{name} {plain(value)} u/s²{_control(tick)} × {tick.tick_words}, toward {_goal(tick, call)}"
-
-
-def _ease_words(tick: _Tick, call: _Call) -> str:
-    p = tick.p
-    still = _still(call, tick)
-    name, k, air = ("stop rate", p.stop_rate, _braking(tick)) if still else ("rate", p.rate, _control(tick))
-    product = f"{plain(k)} /s{air} × {tick.tick_words}"
-    share = f"1 − e^(−{product})" if p.form == code(Form.EXACT) else f"min(1, {product})"
-    return f"{name}: {share} of the way to " + ("0" if still else _goal(tick, call))
-
-
-def _throttle_words(tick: _Tick, call: _Call) -> str:
-    p = tick.p
-    ramped = _from_to("speed", call.before.throttle, call.after.throttle)
-    if _still(call, tick):
-        return f"{ramped}, " + ("stops on release" if p.release_stop else f"friction {plain(p.friction)} u/s²{_braking(tick)} × {tick.tick_words}")
-    return f"{ramped} by {plain(p.acceleration)} u/s²{_control(tick)} × {tick.tick_words}, times the intent"
-
-
-def _push_words(tick: _Tick, call: _Call) -> str:
-    p = tick.p
-    words = [] if _still(call, tick) else [f"{plain(p.acceleration)} u/s²{_control(tick)} × intent × {tick.tick_words}"]
-    if p.drag:
-        words.append(f"drag {plain(p.drag)} /s")
-    if _still(call, tick):
-        words.append("stops on release" if p.release_stop else f"friction {plain(p.friction)} u/s²{_braking(tick)} × {tick.tick_words}")
-    top = p.top_speed * (p.modifier_speed if tick.s.modifier else 1.0)
-    speed = math.hypot(call.after.vx, call.after.vy if tick.top_view else 0.0)
-    if abs(speed - top) < SLACK:
-        words.append(f"capped at {_top(tick)}")
-    return ", ".join(words)
-
-
-def _steer_words(tick: _Tick, call: _Call) -> str:
-    before, after = math.degrees(call.before.facing), math.degrees(call.after.facing)
-    p = tick.p
-    thrust = f"friction {plain(p.friction)}" if call.before.wy == 0 else f"acceleration {plain(p.acceleration)}"
-    return f"heading {figure(before)}° → {figure(after)}°, along it {thrust} u/s² × {tick.tick_words}, across it grip {plain(p.grip)} /s"
-
-
-_LAW_WORDS = {
-    "instant": _instant_words, "ramp": _ramp_words, "ease": _ease_words, "throttle": _throttle_words, "push": _push_words, "steer": _steer_words,
-}  # fmt: skip
 FACTORS = (
     ("fall_factor", "fall factor"), ("fast_fall_factor", "fast fall"), ("apex_factor", "apex factor"),
     ("heavy_factor", "heavy factor"), ("sustain_factor", "sustain factor"),
 )  # fmt: skip
 
 
-def _fall(tick: _Tick, call: _Call) -> Iterator[Line]:
+def _fall(tick: Tick, call: Call) -> Iterator[Line]:
     p = tick.p
     weighed = tick.calls_of("weight")
     pulled = np.zeros(4)
     if not weighed:
-        why = "no gravity in the tick of the launch" if call.before.launched and not p.launch_gravity else "no gravity in coyote time: it floats"
+        why = (
+            "no gravity in the tick of the launch"
+            if call.before.launched and not p.launch_gravity
+            else "no gravity in coyote time: it floats"
+        )
         yield _line("fall", why)
     elif p.gravity:
         pulled[1] = -weighed[-1].result * tick.h
@@ -354,13 +197,13 @@ def _fall(tick: _Tick, call: _Call) -> Iterator[Line]:
     if weighed and p.gravity:
         before = call.before.vy
         words = f"gravity {plain(p.gravity)} u/s²{''.join(_acting_factors(tick, weighed[-1]))} × {tick.tick_words}"
-        yield _line("weight", f"{_from_to('vy', before, before + pulled[1])}: {words}", call.change - rest)
+        yield _line("weight", f"{from_to('vy', before, before + pulled[1])}: {words}", call.change - rest)
     if np.any(rest):
         fell = call.after.vy - rest[1]
-        yield _line("fall", f"{_from_to('vy', fell, call.after.vy)}: terminal speed {plain(p.terminal_speed)} u/s", rest)
+        yield _line("fall", f"{from_to('vy', fell, call.after.vy)}: terminal speed {plain(p.terminal_speed)} u/s", rest)
 
 
-def _acting_factors(tick: _Tick, call: _Call) -> Iterator[str]:
+def _acting_factors(tick: Tick, call: Call) -> Iterator[str]:
     """The factors without which the weight would be another."""
     s, _, airborne = call.arguments
     for field, name in FACTORS:
@@ -378,18 +221,18 @@ _BY = {
 }
 
 
-def _move(tick: _Tick, call: _Call) -> Iterator[Line]:
+def _move(tick: Tick, call: Call) -> Iterator[Line]:
     dx, dy = call.arguments[3], call.arguments[4]
     met = list(_contact(tick, call, call.change - [0.0, 0.0, dx, dy]))
     ways = (("x", call.before.x, dx), ("y", call.before.y, dy))
-    parts = [_from_to(name, start, start + way) for name, start, way in ways if way]
+    parts = [from_to(name, start, start + way) for name, start, way in ways if way]
     if parts:
         change = call.change - sum((line.change for line in met), NO_CHANGE)
         yield _line("travel", f"{', '.join(parts)}: by {_BY[int(tick.p.integrator)]} × {tick.tick_words}", change)
     yield from met
 
 
-def _contact(tick: _Tick, call: _Call, rest: Change) -> Iterator[Line]:
+def _contact(tick: Tick, call: Call, rest: Change) -> Iterator[Line]:
     """What the course took of the velocity and of the way, first along x, then along y."""
     before, after = call.before, call.after
     sideways, lengthwise = rest * [1, 0, 1, 0], rest * [0, 1, 0, 1]
@@ -410,19 +253,20 @@ def _met(axis: str, rest: Change, before: Any, after: Any) -> str:
     """What contact took of one axis: velocity, way, or both."""
     words = []
     if rest[0]:
-        words.append(_from_to(f"v{axis}", before[f"v{axis}"], after[f"v{axis}"]))
+        words.append(from_to(f"v{axis}", before[f"v{axis}"], after[f"v{axis}"]))
     if abs(rest[1]) > SLACK:
         words.append(f"{axis} {figure(after[axis] - rest[1])} → {figure(after[axis])}")
     return ", ".join(words)
 
 
-def _face(tick: _Tick, call: _Call) -> Iterator[Line]:
+def _face(tick: Tick, call: Call) -> Iterator[Line]:
     if call.after.facing != tick.began.facing and not tick.calls_of("steer"):
         before, after = math.degrees(tick.began.facing), math.degrees(call.after.facing)
         yield _line("face_and_look", f"facing {figure(before)}° → {figure(after)}°: {tick.trace.tune.facing.facing}")
 
 
-_EXPLAINED: dict[str, Callable[[_Tick, _Call], Iterator[Line]]] = {
-    "intend": _intend, "arm": _arm, "climb": _climb, "launch": _launch, "shorten": _shorten, "drive": _drive, "fall": _fall, "move": _move,
+_EXPLAINED: dict[str, Callable[[Tick, Call], Iterator[Line]]] = {
+    "intend": _intend, "arm": _arm, "climb": _climb, "launch": _launch, "shorten": _shorten, "drive": _drive,
+    "fall": _fall, "move": _move,
     "face_and_look": _face,
 }  # fmt: skip

@@ -1,4 +1,5 @@
-"""A curve that came from a game, as a trace like any other, so that it is drawn, lined up, measured and subtracted like one."""
+"""A curve that came from a game, as a trace like any other, so that it is drawn, lined up, measured and subtracted like
+one."""
 
 from __future__ import annotations
 
@@ -19,7 +20,8 @@ STILL = 1e-3
 def trace_of(log: Logged, drill: Drill, clock: Clock) -> Trace:
     """The log at the moments of the clock's rows (between its own rows: linear), from its first row to its last.
 
-    What was not logged stays as at rest: no input, no facing. State and marks are found from the heights: a log that rises
+    What was not logged stays as at rest: no input, no facing. State and marks are found from the heights: a log that
+    rises
     from standing launches, the top of a rise is its apex, and where it then stands it lands.
     """
     hands, dts, frames = schedule(drill.take, clock)

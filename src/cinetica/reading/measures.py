@@ -1,8 +1,11 @@
 """Measures: figures read off a trace.
 
-Each is declared once, by decorating the function that reads it: name, unit, from which event to which, when it is absent; the
-sheet, the command line, reports and the table of docs/model.md follow. Times are those within the ticks, so that they move
-smoothly while a number is dragged; whole ticks stand beside them. A measure is absent (None) where the drill never shows it.
+Each is declared once, by decorating the function that reads it: name, unit, from which event to which, when it is
+absent; the
+sheet, the command line, reports and the table of docs/model.md follow. Times are those within the ticks, so that they
+move
+smoothly while a number is dragged; whole ticks stand beside them. A measure is absent (None) where the drill never
+shows it.
 """
 
 from __future__ import annotations
@@ -14,7 +17,17 @@ import numpy as np
 
 from cinetica.model.take import Press
 from cinetica.motion.clock import schedule
-from cinetica.motion.records import BUFFERED_LAUNCH, CLIMB, CLIMB_ON, COYOTE_LAUNCH, GROUND, LOST_PRESS, PRESS, SLACK, WALL
+from cinetica.motion.records import (
+    BUFFERED_LAUNCH,
+    CLIMB,
+    CLIMB_ON,
+    COYOTE_LAUNCH,
+    GROUND,
+    LOST_PRESS,
+    PRESS,
+    SLACK,
+    WALL,
+)
 from cinetica.motion.simulate import Trace
 from cinetica.reading.evidence import NEARLY, BoolArray, Evidence, FloatArray, Moment
 
@@ -26,7 +39,8 @@ PARTS = 50
 
 @dataclass(frozen=True)
 class Reading:
-    """A figure in the measure's unit, the rows (first, last) that it was taken from, and where it is a time its whole ticks."""
+    """A figure in the measure's unit, the rows (first, last) that it was taken from, and where it is a time its whole
+    ticks."""
 
     value: float
     rows: tuple[int, int]
@@ -51,7 +65,14 @@ SIDE, TOP = ("side",), ("top",)
 
 
 def _measure(
-    id: str, label: str, unit: str, meaning: str, absent: str, *, views: tuple[str, ...] = ("side", "top"), wishable: bool = False
+    id: str,
+    label: str,
+    unit: str,
+    meaning: str,
+    absent: str,
+    *,
+    views: tuple[str, ...] = ("side", "top"),
+    wishable: bool = False,
 ) -> Callable[[Callable[[Evidence], Reading | None]], Callable[[Evidence], Reading | None]]:
     def declare(read: Callable[[Evidence], Reading | None]) -> Callable[[Evidence], Reading | None]:
         MEASURES.append(Measure(id, label, unit, meaning, absent, views, read, wishable))
@@ -82,7 +103,8 @@ def _first(rows: BoolArray, start: int, end: int) -> int | None:
 
 
 @_measure(
-    "time_to_top_speed", "Time to top speed", "s", "From the push of a direction, at rest, to 99 % of top speed: of the first run that gets there.",
+    "time_to_top_speed", "Time to top speed", "s",
+    "From the push of a direction, at rest, to 99 % of top speed: of the first run that gets there.",
     "no run from rest gets there before it is let go or turned", wishable=True,
 )  # fmt: skip
 def _time_to_top_speed(e: Evidence) -> Reading | None:
@@ -118,19 +140,31 @@ def _stopping_time(e: Evidence) -> Reading | None:
     return None if found is None else _time(e, *found)
 
 
-@_measure("stopping_distance", "Stopping distance", "u", "Way from that release to that stop.", "as the stopping time", wishable=True)
+@_measure(
+    "stopping_distance",
+    "Stopping distance",
+    "u",
+    "Way from that release to that stop.",
+    "as the stopping time",
+    wishable=True,
+)
 def _stopping_distance(e: Evidence) -> Reading | None:
     found = _stop(e)
     if found is None:
         return None
     row, moment = found
-    ways = [float(column[moment.row - 1] - column[row - 1]) + e.way(axis, moment) for axis, column in enumerate((e.x, e.y)) if axis == 0 or not e.side]
+    ways = [
+        float(column[moment.row - 1] - column[row - 1]) + e.way(axis, moment)
+        for axis, column in enumerate((e.x, e.y))
+        if axis == 0 or not e.side
+    ]
     return Reading(float(np.hypot(ways[0], ways[1] if len(ways) > 1 else 0.0)), (row - 1, moment.row))
 
 
 @dataclass(frozen=True)
 class _Turn:
-    """A reversal out of a run at top speed: its first row, its last, the old direction, and the velocity along it by row."""
+    """A reversal out of a run at top speed: its first row, its last, the old direction, and the velocity along it by
+    row."""
 
     row: int
     end: int
@@ -152,7 +186,8 @@ def _turns(e: Evidence) -> list[_Turn]:
 
 
 @_measure(
-    "turn_time", "Turn-round time", "s", "From the push against a run at top speed until 99 % of it the other way: of the first turn that gets there.",
+    "turn_time", "Turn-round time", "s",
+    "From the push against a run at top speed until 99 % of it the other way: of the first turn that gets there.",
     "no such turn gets there before it is let go or turned",
 )  # fmt: skip
 def _turn_time(e: Evidence) -> Reading | None:
@@ -160,12 +195,15 @@ def _turn_time(e: Evidence) -> Reading | None:
         level = NEARLY * e.top_speed
         reached = _first(-turn.along >= level - SLACK, turn.row, turn.end)
         if reached is not None:
-            return _time(e, turn.row, e.when(-turn.along, reached, level, axes=(-turn.way[0], -turn.way[1]), rising=True))
+            return _time(
+                e, turn.row, e.when(-turn.along, reached, level, axes=(-turn.way[0], -turn.way[1]), rising=True)
+            )
     return None
 
 
 @_measure(
-    "turn_overshoot", "Turn-round overshoot", "u", "Way still gone in the old direction after the push against it: of the first turn that comes to a stand.",
+    "turn_overshoot", "Turn-round overshoot", "u",
+    "Way still gone in the old direction after the push against it: of the first turn that comes to a stand.",
     "no turn out of a run at top speed comes to a stand before it is let go or turned",
 )  # fmt: skip
 def _turn_overshoot(e: Evidence) -> Reading | None:
@@ -177,12 +215,17 @@ def _turn_overshoot(e: Evidence) -> Reading | None:
         gone = (e.x - e.x[turn.row - 1]) * ux + (0.0 if e.side else (e.y - e.y[turn.row - 1]) * uy)
         # Within the tick of the stand the body may be farther than at either end of it.
         moments = [Moment(still, part / PARTS) for part in range(1, PARTS)] if e.inside is not None else []
-        ways = [float(gone[still - 1]) + e.way(0, moment) * ux + (0.0 if e.side else e.way(1, moment) * uy) for moment in moments]
+        ways = [
+            float(gone[still - 1]) + e.way(0, moment) * ux + (0.0 if e.side else e.way(1, moment) * uy)
+            for moment in moments
+        ]
         return Reading(max(0.0, float(gone[turn.row - 1 : still + 1].max()), *ways), (turn.row - 1, still))
     return None
 
 
-@_measure("top_speed_reached", "Top speed reached", "u/s", "Greatest speed along the driven axes.", "the hands push nothing")
+@_measure(
+    "top_speed_reached", "Top speed reached", "u/s", "Greatest speed along the driven axes.", "the hands push nothing"
+)
 def _top_speed_reached(e: Evidence) -> Reading | None:
     if not e.pushed.any():
         return None
@@ -195,7 +238,9 @@ def _steady(e: Evidence, tilt: int) -> Reading | None:
     pushes = np.where(e.tilts == tilt, e.pushes, 0)
     change = np.abs(np.diff(e.speed, prepend=0.0))
     same = np.append(False, np.abs(np.diff(pushes)) <= SLACK)
-    steady = (pushes != 0) & same & np.roll(same, 1) & (change <= STEADY * e.speed) & (e.speed > 0) & ((e.marks & WALL) == 0)
+    steady = (
+        (pushes != 0) & same & np.roll(same, 1) & (change <= STEADY * e.speed) & (e.speed > 0) & ((e.marks & WALL) == 0)
+    )
     if not steady.any():
         return None
     row = int(np.argmax(np.where(steady, e.speed, -1.0)))
@@ -218,7 +263,9 @@ def _diagonal_speed(e: Evidence) -> Reading | None:
     return _steady(e, 2)
 
 
-@_measure("diagonal_ratio", "Diagonal to straight", "×", "Diagonal speed over straight speed.", "one of the two is", views=TOP)
+@_measure(
+    "diagonal_ratio", "Diagonal to straight", "×", "Diagonal speed over straight speed.", "one of the two is", views=TOP
+)
 def _diagonal_ratio(e: Evidence) -> Reading | None:
     straight, diagonal = _straight_speed(e), _diagonal_speed(e)
     if straight is None or diagonal is None:
@@ -233,7 +280,8 @@ _NO_JUMP = "no jump off the ground goes to its landing without another launch or
 
 
 @_measure(
-    "jump_height", "Jump height", "u", "Rise of the first whole jump, from the feet at the launch to the highest point of the path.", _NO_JUMP,
+    "jump_height", "Jump height", "u",
+    "Rise of the first whole jump, from the feet at the launch to the highest point of the path.", _NO_JUMP,
     views=SIDE, wishable=True,
 )  # fmt: skip
 def _jump_height(e: Evidence) -> Reading | None:
@@ -241,7 +289,8 @@ def _jump_height(e: Evidence) -> Reading | None:
 
 
 @_measure(
-    "time_to_apex", "Time to apex", "s", "From the launch of that jump until the body stops rising, or its head meets a ceiling.", _NO_JUMP,
+    "time_to_apex", "Time to apex", "s",
+    "From the launch of that jump until the body stops rising, or its head meets a ceiling.", _NO_JUMP,
     views=SIDE, wishable=True,
 )  # fmt: skip
 def _time_to_apex(e: Evidence) -> Reading | None:
@@ -250,7 +299,9 @@ def _time_to_apex(e: Evidence) -> Reading | None:
     return _time(e, e.jump.row, e.jump.apex)
 
 
-@_measure("air_time", "Air time", "s", "From the launch of that jump until the feet touch the ground.", _NO_JUMP, views=SIDE)
+@_measure(
+    "air_time", "Air time", "s", "From the launch of that jump until the feet touch the ground.", _NO_JUMP, views=SIDE
+)
 def _air_time(e: Evidence) -> Reading | None:
     return None if e.jump is None else _time(e, e.jump.row, e.jump.touch)
 
@@ -264,12 +315,21 @@ def _jump_distance(e: Evidence) -> Reading | None:
     return Reading(abs(gone), (e.jump.row - 1, touch.row))
 
 
-@_measure("landing_speed", "Fall speed at landing", "u/s", "Downward speed of that jump as the feet touch the ground.", _NO_JUMP, views=SIDE)
+@_measure(
+    "landing_speed",
+    "Fall speed at landing",
+    "u/s",
+    "Downward speed of that jump as the feet touch the ground.",
+    _NO_JUMP,
+    views=SIDE,
+)
 def _landing_speed(e: Evidence) -> Reading | None:
     return None if e.jump is None else Reading(e.jump.landing_speed, (e.jump.landing - 1, e.jump.landing))
 
 
-@_measure("lowest_hop", "Lowest hop", "u", "Rise of the lowest whole jump: the tap.", _NO_JUMP, views=SIDE, wishable=True)
+@_measure(
+    "lowest_hop", "Lowest hop", "u", "Rise of the lowest whole jump: the tap.", _NO_JUMP, views=SIDE, wishable=True
+)
 def _lowest_hop(e: Evidence) -> Reading | None:
     if not e.jumps:
         return None
@@ -286,7 +346,8 @@ def _highest_hop(e: Evidence) -> Reading | None:
 
 
 @_measure(
-    "air_jump_height", "Height with air jumps", "u", "Rise of the first jump off the ground that goes on with jumps in the air, over all of them.",
+    "air_jump_height", "Height with air jumps", "u",
+    "Rise of the first jump off the ground that goes on with jumps in the air, over all of them.",
     "no such jump goes to its landing", views=SIDE,
 )  # fmt: skip
 def _air_jump_height(e: Evidence) -> Reading | None:
@@ -294,7 +355,15 @@ def _air_jump_height(e: Evidence) -> Reading | None:
     return None if jump is None else Reading(jump.height, (jump.row - 1, jump.landing))
 
 
-@_measure("net_jump_height", "Jump off a net", "u", "Rise of the first jump off a net.", "none goes to its landing", views=SIDE, wishable=True)
+@_measure(
+    "net_jump_height",
+    "Jump off a net",
+    "u",
+    "Rise of the first jump off a net.",
+    "none goes to its landing",
+    views=SIDE,
+    wishable=True,
+)
 def _net_jump_height(e: Evidence) -> Reading | None:
     jump = next((flight for flight in e.flights if flight.off_net), None)
     return None if jump is None else Reading(jump.height, (jump.row - 1, jump.landing))
@@ -304,7 +373,8 @@ def _net_jump_height(e: Evidence) -> Reading | None:
 
 
 def _first_hands(e: Evidence) -> int | None:
-    """The row of the first thing the hands do that drives something: a push, from the side a press of jump, or holding on to a net."""
+    """The row of the first thing the hands do that drives something: a push, from the side a press of jump, or holding
+    on to a net."""
     acts = e.pushed | ((e.marks & (PRESS | CLIMB_ON)) != 0 if e.side else False)
     return _first(acts, 1, len(e.time) - 1)
 
@@ -324,7 +394,8 @@ def _ticks_until(e: Evidence, along: FloatArray, up: FloatArray) -> Reading | No
 
 
 @_measure(
-    "press_to_velocity", "Press to speed", "ticks", "Ticks that pass between the first push or press and a change of velocity; 0 is in the same tick.",
+    "press_to_velocity", "Press to speed", "ticks",
+    "Ticks that pass between the first push or press and a change of velocity; 0 is in the same tick.",
     "the hands drive nothing, or nothing changes",
 )  # fmt: skip
 def _press_to_velocity(e: Evidence) -> Reading | None:
@@ -332,7 +403,8 @@ def _press_to_velocity(e: Evidence) -> Reading | None:
 
 
 @_measure(
-    "press_to_position", "Press to motion", "ticks", "Ticks that pass between the first push or press and a change of position; 0 is in the same tick.",
+    "press_to_position", "Press to motion", "ticks",
+    "Ticks that pass between the first push or press and a change of position; 0 is in the same tick.",
     "the hands drive nothing, or nothing changes",
 )  # fmt: skip
 def _press_to_position(e: Evidence) -> Reading | None:
@@ -353,14 +425,23 @@ def _coyote_spare(e: Evidence) -> Reading | None:
 
 
 @_measure(
-    "buffer_spare", "Jump buffer to spare", "s", "How much of the jump buffer was left at the first buffered launch.", "no launch is buffered", views=SIDE
+    "buffer_spare",
+    "Jump buffer to spare",
+    "s",
+    "How much of the jump buffer was left at the first buffered launch.",
+    "no launch is buffered",
+    views=SIDE,
 )
 def _buffer_spare(e: Evidence) -> Reading | None:
     return _spare(e, BUFFERED_LAUNCH, e.tune.jump.buffer, "since_press")
 
 
 @_measure(
-    "peak_acceleration", "Peak acceleration", "u/s²", "Greatest change of the driven velocity per second, but for the stop at a wall.", "the hands push nothing"
+    "peak_acceleration",
+    "Peak acceleration",
+    "u/s²",
+    "Greatest change of the driven velocity per second, but for the stop at a wall.",
+    "the hands push nothing",
 )
 def _peak_acceleration(e: Evidence) -> Reading | None:
     if not e.pushed.any():
@@ -379,7 +460,12 @@ def _deepest_overlap(e: Evidence) -> Reading | None:
 
 
 @_measure(
-    "lost_presses", "Lost presses", "", "Presses of jump that came to nothing: expired unused, or never seen by a tick.", "jump is not pressed", views=SIDE
+    "lost_presses",
+    "Lost presses",
+    "",
+    "Presses of jump that came to nothing: expired unused, or never seen by a tick.",
+    "jump is not pressed",
+    views=SIDE,
 )
 def _lost_presses(e: Evidence) -> Reading | None:
     if e.trace.logged:
@@ -389,7 +475,9 @@ def _lost_presses(e: Evidence) -> Reading | None:
         return None
     seen = int(np.count_nonzero(schedule(e.trace.drill.take, e.trace.clock).hands["pressed"]))
     lost = e.trace.rows_with(LOST_PRESS)
-    return Reading(float(max(0, pressed - seen) + len(lost)), (int(lost[0]), int(lost[0])) if len(lost) else (0, len(e.time) - 1))
+    return Reading(
+        float(max(0, pressed - seen) + len(lost)), (int(lost[0]), int(lost[0])) if len(lost) else (0, len(e.time) - 1)
+    )
 
 
 def _presses(lane: tuple[Press, ...], length: int) -> int:

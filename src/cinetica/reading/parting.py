@@ -23,7 +23,8 @@ _LAUNCHES = LAUNCH | AIR_LAUNCH
 
 @dataclass(frozen=True)
 class Parting:
-    """`row` of the reference in which `column` first differs by more than was asked for; `cause_row` is where it began."""
+    """`row` of the reference in which `column` first differs by more than was asked for; `cause_row` is where it
+    began."""
 
     row: int
     column: str
@@ -33,11 +34,19 @@ class Parting:
 
 
 def where_they_part(
-    reference: Trace, other: Trace, amount: float, *, names: tuple[str, str] = ("A", "B"), columns: Sequence[str] = COMPARED, rows_later: int = 0
+    reference: Trace,
+    other: Trace,
+    amount: float,
+    *,
+    names: tuple[str, str] = ("A", "B"),
+    columns: Sequence[str] = COMPARED,
+    rows_later: int = 0,
 ) -> Parting | None:
-    """The first row in which any of the columns differs by more than `amount` (in its own unit); None if none ever does.
+    """The first row in which any of the columns differs by more than `amount` (in its own unit); None if none ever
+    does.
 
-    `rows_later` is the shift by which the traces are lined up (`alignment.shift`). `names` are those used in the reason.
+    `rows_later` is the shift by which the traces are lined up (`alignment.shift`). `names` are those used in the
+    reason.
     """
     from_game = reference.logged or other.logged
     if from_game:
@@ -48,14 +57,22 @@ def where_they_part(
     row, column = found
     began, _ = _first(reference, other, SLACK, columns, rows_later) or found
     if from_game:
-        cause, reason = row, f"{names[1] if other.logged else names[0]} was logged by the game; which rules acted there is not known here"
+        cause, reason = (
+            row,
+            (
+                f"{names[1] if other.logged else names[0]} was logged by the game; which rules acted there is not known"
+                " here"
+            ),
+        )
     else:
         cause, reason = _reason(reference, other, began, row, names, rows_later)
     values = float(reference[column][row]), float(other[column][row + rows_later])
     return Parting(row, column, values, cause, reason)
 
 
-def _first(reference: Trace, other: Trace, amount: float, columns: Sequence[str], rows_later: int) -> tuple[int, str] | None:
+def _first(
+    reference: Trace, other: Trace, amount: float, columns: Sequence[str], rows_later: int
+) -> tuple[int, str] | None:
     """First row over the amount, and the first column in which it is."""
     firsts: list[tuple[int, str]] = []
     start = overlap(other, reference, rows_later)[1].start
@@ -72,7 +89,9 @@ def _gap(reference: Trace, other: Trace, column: str, rows_later: int) -> NDArra
     return np.where(np.isnan(gap), 0.0, gap)
 
 
-def _reason(reference: Trace, other: Trace, began: int, row: int, names: tuple[str, str], rows_later: int) -> tuple[int, str]:
+def _reason(
+    reference: Trace, other: Trace, began: int, row: int, names: tuple[str, str], rows_later: int
+) -> tuple[int, str]:
     """The row in which the rules first did something else, and what that was."""
     for at in range(max(1, began), row + 1):
         mine, theirs = explain(reference, at), explain(other, at + rows_later)
@@ -81,7 +100,13 @@ def _reason(reference: Trace, other: Trace, began: int, row: int, names: tuple[s
             return at, words
     if began == 0:
         return 0, f"{names[0]} and {names[1]} differ from the start on"
-    return began, f"{names[0]} and {names[1]} are moved by the same rules with the same numbers; what differs is where they were before"
+    return (
+        began,
+        (
+            f"{names[0]} and {names[1]} are moved by the same rules with the same numbers; what differs is where they"
+            " were before"
+        ),
+    )
 
 
 def _launch_reason(reference: Trace, other: Trace, row: int, names: tuple[str, str], rows_later: int) -> str:
@@ -89,7 +114,9 @@ def _launch_reason(reference: Trace, other: Trace, row: int, names: tuple[str, s
     did = bool(reference["marks"][row] & _LAUNCHES), bool(other["marks"][row + rows_later] & _LAUNCHES)
     if did[0] == did[1]:
         return ""
-    launched, trace, name, at = (names[0], other, names[1], row + rows_later) if did[0] else (names[1], reference, names[0], row)
+    launched, trace, name, at = (
+        (names[0], other, names[1], row + rows_later) if did[0] else (names[1], reference, names[0], row)
+    )
     return f"{launched} launches; {name}: {why_no_launch(trace, at)}"
 
 
@@ -110,14 +137,22 @@ def why_no_launch(trace: Trace, row: int) -> str:
         lands = trace.rows_with(LAND)
         lands = lands[lands >= lost[0]]
         expired = f"its press at frame {press} expired after the buffer of {jump.buffer:g} s"
-        return f"{expired}, {_ticks(int(lands[0]) + 1 - int(lost[0]))} before it could launch (it lands at frame {int(lands[0])})" if lands.size else expired
+        return (
+            f"{expired}, {_ticks(int(lands[0]) + 1 - int(lost[0]))} before it could launch (it lands at frame"
+            f" {int(lands[0])})"
+            if lands.size
+            else expired
+        )
     left = trace.rows_with(LEAVE)
     left = left[(left <= press) & ((marks[left] & (LAUNCH | CLIMB_ON)) == 0)]
     since = float(trace["since_ground"][max(0, press - 1)])
     if left.size and since > jump.coyote + SLACK:
         dt = float(trace["dt"][press]) or 1.0
         late = round((since - jump.coyote) / dt)
-        return f"its press at frame {press} came {_ticks(late)} after its coyote time of {jump.coyote:g} s, begun at frame {int(left[-1])}, was over"
+        return (
+            f"its press at frame {press} came {_ticks(late)} after its coyote time of {jump.coyote:g} s, begun at frame"
+            f" {int(left[-1])}, was over"
+        )
     grace = float(trace["since_ground"][max(0, row - 1)])
     before = launched[launched < row]
     if before.size and trace.tune.jump.spend_grace and 0 < grace <= jump.coyote + SLACK:

@@ -31,11 +31,14 @@ class Probe:
 
 
 def _drills(keys: Keys, *, stick: tuple[Push, ...] = (), aim: tuple[Push, ...] = (), length: int = 60,
-            solids: tuple[Rectangle, ...] = (FLOOR,), climb: tuple[Rectangle, ...] = (), start: tuple[float, float] = (0, 0)) -> dict[str, Drill]:  # fmt: skip
+            solids: tuple[Rectangle, ...] = (FLOOR,), climb: tuple[Rectangle, ...] = (), start: tuple[float,
+            float] = (0, 0)) -> dict[str, Drill]:  # fmt: skip
     take = Take(length=length, keys=keys, stick=stick, aim=aim)
     return {
         "side": Drill(name="probe", view="side", start=start, course=Course(solids=solids, climb=climb), take=take),
-        "top": Drill(name="probe", view="top", course=Course(solids=tuple(s for s in solids if s is not FLOOR)), take=take),
+        "top": Drill(
+            name="probe", view="top", course=Course(solids=tuple(s for s in solids if s is not FLOOR)), take=take
+        ),
     }
 
 
@@ -49,10 +52,16 @@ def probes() -> dict[str, Probe]:
     hold = Keys(jump=(Press(4, 50),))
     both = Keys(right=(Press(4, 44),), left=(Press(18, 32),))
     around = np.linspace(0, 2 * np.pi, 60)
-    half_circle = tuple(Push(frame, float(np.cos(angle / 2)), float(np.sin(angle / 2))) for frame, angle in enumerate(around))
+    half_circle = tuple(
+        Push(frame, float(np.cos(angle / 2)), float(np.sin(angle / 2))) for frame, angle in enumerate(around)
+    )
     # The rim of the square of half deflection, then that of full deflection.
     squares = tuple(
-        Push(frame + 60 * turn, size * max(-1.0, min(1.0, 1.42 * float(np.cos(angle)))), size * max(-1.0, min(1.0, 1.42 * float(np.sin(angle)))))
+        Push(
+            frame + 60 * turn,
+            size * max(-1.0, min(1.0, 1.42 * float(np.cos(angle)))),
+            size * max(-1.0, min(1.0, 1.42 * float(np.sin(angle)))),
+        )
         for turn, size in enumerate((0.5, 1.0))
         for frame, angle in enumerate(around)
     )
@@ -62,25 +71,51 @@ def probes() -> dict[str, Probe]:
     return {
         "input.opposed": Probe(_drills(both), "time", "intent_x"),
         "input.dead_zone_shape": Probe(_drills(Keys(), stick=out), "input_x", "intent_y"),
-        "input.diagonal": Probe(_drills(Keys(), stick=squares, length=120), "intent_x", "intent_y", (("input.dead_zone_shape", "none"),)),
+        "input.diagonal": Probe(
+            _drills(Keys(), stick=squares, length=120), "intent_x", "intent_y", (("input.dead_zone_shape", "none"),)
+        ),
         "input.axis_ratio_order": Probe(
-            _drills(Keys(), stick=squares, length=120), "intent_x", "intent_y", (("input.axis_ratio", 0.5), ("input.dead_zone_shape", "none"))
+            _drills(Keys(), stick=squares, length=120),
+            "intent_x",
+            "intent_y",
+            (("input.axis_ratio", 0.5), ("input.dead_zone_shape", "none")),
         ),
         "drive.law": Probe(_drills(back, length=70), "time", "vx", (("drive.drag", 4), ("drive.acceleration", 40))),
         "drive.axes": Probe(_drills(run_and_turn), "vx", "vy"),
         "drive.form": Probe(_drills(run, length=40), "time", "vx", (("drive.law", "ease"),), tick_rate=30),
         "jump.short_hop": Probe(_drills(tap), "time", "y"),
         "jump.buffered_release": Probe(_drills(Keys(jump=(Press(1, 3),)), start=(0, 0.05)), "time", "y"),
-        "climb.hold": Probe(_drills(Keys(up=(Press(0, 90),), jump=(Press(6, 30),)), climb=(Rectangle(-3, 2.2, 3, 9),), length=70), "time", "y"),
+        "climb.hold": Probe(
+            _drills(Keys(up=(Press(0, 90),), jump=(Press(6, 30),)), climb=(Rectangle(-3, 2.2, 3, 9),), length=70),
+            "time",
+            "y",
+        ),
         "jump.repeat": Probe(_drills(hold, length=90), "time", "y"),
-        "contact.sweep": Probe(_drills(Keys(right=(Press(2, 30),)), solids=wall, length=12), "time", "x", (("drive.top_speed", 66), ("drive.law", "instant"))),
-        "contact.wall": Probe(_drills(Keys(right=(Press(2, 60),), up=(Press(8, 60),), jump=(Press(8, 30),)), solids=wall), "time", "y"),
+        "contact.sweep": Probe(
+            _drills(Keys(right=(Press(2, 30),)), solids=wall, length=12),
+            "time",
+            "x",
+            (("drive.top_speed", 66), ("drive.law", "instant")),
+        ),
+        "contact.wall": Probe(
+            _drills(Keys(right=(Press(2, 60),), up=(Press(8, 60),), jump=(Press(8, 30),)), solids=wall), "time", "y"
+        ),
         "contact.head_bump": Probe(_drills(hold, solids=beam), "time", "y"),
         "facing.facing": Probe(
-            _drills(Keys(), stick=half_circle), "time", "facing", (("facing.facing_speed", 150), ("facing.facing_rate", 6), ("facing.sectors", 8))
+            _drills(Keys(), stick=half_circle),
+            "time",
+            "facing",
+            (("facing.facing_speed", 150), ("facing.facing_rate", 6), ("facing.sectors", 8)),
         ),
-        "facing.aim": Probe(_drills(Keys(), aim=(Push(10, -1, 0.2), Push(35, 0, 0)), length=50), "time", "facing", (("facing.facing", "direct"),)),
-        "stepping.integrator": Probe(_drills(Keys(jump=(Press(4, 50),), up=(Press(4, 10),)), length=20), "time", "y", tick_rate=30),
+        "facing.aim": Probe(
+            _drills(Keys(), aim=(Push(10, -1, 0.2), Push(35, 0, 0)), length=50),
+            "time",
+            "facing",
+            (("facing.facing", "direct"),),
+        ),
+        "stepping.integrator": Probe(
+            _drills(Keys(jump=(Press(4, 50),), up=(Press(4, 10),)), length=20), "time", "y", tick_rate=30
+        ),
         "stepping.time_base": Probe(_drills(run), "time", "x", tick_rate=30),
     }
 

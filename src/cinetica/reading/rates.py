@@ -1,4 +1,5 @@
-"""Whether a tune moves the same on another machine: its measures at several tick rates and through a hitch, and what to set so that they agree."""
+"""Whether a tune moves the same on another machine: its measures at several tick rates and through a hitch, and what to
+set so that they agree."""
 
 from __future__ import annotations
 
@@ -6,9 +7,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from cinetica.model.clock import Clock, Hitch, Mode
+from cinetica.model.laws import LAWS
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill
-from cinetica.model.tune import Form, Integrator, Law, Sweep, TimeBase, Tune, parameter_by_id
+from cinetica.model.tune import Form, Integrator, Sweep, TimeBase, Tune, parameter_by_id
 from cinetica.motion.simulate import simulate
 from cinetica.reading.measures import MEASURES, Measure, read_off
 
@@ -21,7 +23,7 @@ NOTICED, WORTH_IT = 0.02, 0.3
 # What can make a tune depend on the rate, and the value that does not.
 REMEDIES: tuple[tuple[str, Value, Callable[[Tune], bool]], ...] = (
     ("stepping.time_base", TimeBase.SECONDS.value, lambda tune: True),
-    ("drive.form", Form.EXACT.value, lambda tune: tune.drive.law in (Law.EASE, Law.PUSH)),
+    ("drive.form", Form.EXACT.value, lambda tune: "form" in LAWS[tune.drive.law].numbers),
     ("stepping.integrator", Integrator.MIDPOINT.value, lambda tune: True),
     ("contact.sweep", Sweep.SWEPT.value, lambda tune: True),
 )
@@ -39,7 +41,8 @@ class Advice:
 
 @dataclass(frozen=True)
 class AtRates:
-    """`values` has for each measure that shows itself at every rate its value at each of `names`; `lost` those that show at some only."""
+    """`values` has for each measure that shows itself at every rate its value at each of `names`; `lost` those that
+    show at some only."""
 
     names: tuple[str, ...]
     values: dict[str, tuple[float, ...]]
@@ -94,6 +97,12 @@ def _worst(values: dict[str, tuple[float, ...]], lost: tuple[Measure, ...]) -> f
 
 def _measured(tune: Tune, drill: Drill) -> tuple[dict[str, tuple[float, ...]], tuple[Measure, ...]]:
     read = [read_off(simulate(tune, drill, clock)) for clock in clocks(drill).values()]
-    values = {measure.id: tuple(each[measure.id].value for each in read) for measure in COMPARED if all(measure.id in each for each in read)}
-    lost = tuple(measure for measure in COMPARED if measure.id not in values and any(measure.id in each for each in read))
+    values = {
+        measure.id: tuple(each[measure.id].value for each in read)
+        for measure in COMPARED
+        if all(measure.id in each for each in read)
+    }
+    lost = tuple(
+        measure for measure in COMPARED if measure.id not in values and any(measure.id in each for each in read)
+    )
     return values, lost

@@ -22,7 +22,8 @@ class Span:
 
 @dataclass(frozen=True)
 class Grace(Span):
-    """A window of grace, from its start to its end or to the launch that used it; `full_end` is where it would have ended."""
+    """A window of grace, from its start to its end or to the launch that used it; `full_end` is where it would have
+    ended."""
 
     full_end: float
     used: bool
@@ -55,12 +56,16 @@ def state_runs(trace: Trace) -> Runs:
 def state_spans(trace: Trace) -> list[Span]:
     """Stretches of one state, as words."""
     runs = state_runs(trace)
-    return [Span(STATES[code], start, end) for code, start, end in zip(runs.codes.tolist(), runs.starts.tolist(), runs.ends.tolist(), strict=True)]
+    return [
+        Span(STATES[code], start, end)
+        for code, start, end in zip(runs.codes.tolist(), runs.starts.tolist(), runs.ends.tolist(), strict=True)
+    ]
 
 
 def grace_spans(trace: Trace, *, least: float = 0.0, view: tuple[float, float] = (-np.inf, np.inf)) -> list[Grace]:
     """Windows of coyote time (from leaving the ground without a launch) and of the jump buffer (from a press that
-    did not launch), each up to its end or to the launch that used it. Only those of at least `least` s within `view`."""
+    did not launch), each up to its end or to the launch that used it. Only those of at least `least` s within `view`.
+    """
     marks, time = trace["marks"], trace["time"]
     if trace.drill.view != "side":
         return []
@@ -69,7 +74,8 @@ def grace_spans(trace: Trace, *, least: float = 0.0, view: tuple[float, float] =
     pressed = np.flatnonzero((marks & PRESS).astype(bool) & ((marks & (LAUNCH | AIR_LAUNCH)) == 0))
     spans = []
     for word, rows, using, length in (
-        ("coyote", left, np.flatnonzero(marks & COYOTE_LAUNCH), trace.tune.jump.coyote), ("buffer", pressed, launches, trace.tune.jump.buffer),
+        ("coyote", left, np.flatnonzero(marks & COYOTE_LAUNCH), trace.tune.jump.coyote), ("buffer", pressed, launches,
+        trace.tune.jump.buffer),
     ):  # fmt: skip
         starts = time[rows - 1]
         used_at = np.append(time[using - 1], np.inf)[np.searchsorted(using, rows, side="right")]

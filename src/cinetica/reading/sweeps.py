@@ -20,7 +20,8 @@ from cinetica.reading.measures import MEASURES, read_off
 
 @dataclass(frozen=True, eq=False)
 class Sweep:
-    """What came out: `varied` has the values of each number by id, `figures` an array for each figure by id, in the figure's unit.
+    """What came out: `varied` has the values of each number by id, `figures` an array for each figure by id, in the
+    figure's unit.
 
     The arrays have one axis for each number, in the order of `varied`; NaN where the drill does not show the figure.
     """
@@ -33,10 +34,14 @@ class Sweep:
         return f"<Sweep over {numbers}: {', '.join(self.figures)}>"
 
 
-def sweep(tune: Tune, drill: Drill, clock: Clock, vary: Mapping[str, Sequence[Value]], measures: Sequence[str] | None = None) -> Sweep:
-    """Run `tune` on `drill` with every combination of the values in `vary` (by id, such as "jump.jump_speed"), and read the figures off.
+def sweep(
+    tune: Tune, drill: Drill, clock: Clock, vary: Mapping[str, Sequence[Value]], measures: Sequence[str] | None = None
+) -> Sweep:
+    """Run `tune` on `drill` with every combination of the values in `vary` (by id, such as "jump.jump_speed"), and read
+    the figures off.
 
-    `measures` are ids of figures; without them all that any of the runs shows. KeyError, in words, for an id that there is none of;
+    `measures` are ids of figures; without them all that any of the runs shows. KeyError, in words, for an id that there
+    is none of;
     pydantic's ValidationError for a value that is not allowed.
     """
     known = [measure.id for measure in MEASURES]
@@ -52,5 +57,8 @@ def sweep(tune: Tune, drill: Drill, clock: Clock, vary: Mapping[str, Sequence[Va
         read.append(read_off(simulate(changed, drill, clock)))
     wanted = measures if measures is not None else [id for id in known if any(id in readings for readings in read)]
     shape = tuple(len(values) for values in varied.values())
-    figures = {id: np.array([readings[id].value if id in readings else np.nan for readings in read]).reshape(shape) for id in wanted}
+    figures = {
+        id: np.array([readings[id].value if id in readings else np.nan for readings in read]).reshape(shape)
+        for id in wanted
+    }
     return Sweep(varied, figures)

@@ -9,7 +9,8 @@ Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 
 def part_in_view(x: NDArray[np.float64], low: float, high: float) -> tuple[int, int]:
-    """The part of sorted x between `low` and `high`, with one point more on either side: its first point, and how many."""
+    """The part of sorted x between `low` and `high`, with one point more on either side: its first point, and how
+    many."""
     first = max(0, int(x.searchsorted(low)) - 1)
     last = min(len(x), int(x.searchsorted(high, side="right")) + 1)
     return first, last - first
@@ -26,7 +27,8 @@ def envelope(x: NDArray[np.float64], y: NDArray[np.float64], bins: int) -> Curve
 
 
 def without_repeats(x: NDArray[np.float64], y: NDArray[np.float64], dx: float, dy: float) -> Curve:
-    """A path without the points that lie in the same cell, dx wide and dy high, as the one before; first and last stay."""
+    """A path without the points that lie in the same cell, dx wide and dy high, as the one before; first and last
+    stay."""
     if len(x) < 3:
         return x, y
     cells = np.round(x / dx), np.round(y / dy)

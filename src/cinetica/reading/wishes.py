@@ -1,6 +1,7 @@
 """Set what you mean: a wish for a measure, and the numbers of a tune that fulfil it on a drill.
 
-A closed form gives the numbers where there is one, and the simulation always has the last word: if it does not measure the
+A closed form gives the numbers where there is one, and the simulation always has the last word: if it does not measure
+the
 wish, the numbers are searched for on the simulation itself (SciPy's bracketing and root finding).
 """
 
@@ -14,9 +15,10 @@ import numpy as np
 from scipy.optimize import brentq, root
 
 from cinetica.model.clock import Clock
+from cinetica.model.laws import LAWS
 from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
-from cinetica.model.tune import Integrator, Law, ShortHop, TimeBase, Tune, parameter_by_id
+from cinetica.model.tune import Integrator, ShortHop, TimeBase, Tune, parameter_by_id
 from cinetica.motion.simulate import Trace, simulate
 from cinetica.reading.evidence import NEARLY, Evidence
 from cinetica.reading.measures import MEASURES, Measure
@@ -41,31 +43,38 @@ class Granted:
 
     @property
     def words(self) -> str:
-        moved = ", ".join(f"{parameter.label} {before:.4g} → {after:.4g} {parameter.unit}" for parameter, before, after in self.moved)
+        moved = ", ".join(
+            f"{parameter.label} {before:.4g} → {after:.4g} {parameter.unit}" for parameter, before, after in self.moved
+        )
         return f"{self.measure.label} of {self.tune.name} is {self.measured:.4g} {self.measure.unit}: {moved}"
 
 
 _BY_ID = {measure.id: measure for measure in MEASURES}
 _JUMP = ("jump_height", "time_to_apex")
-# Which number each law answers to: for getting up to speed, and for stopping.
-_STARTING = {Law.RAMP: "acceleration", Law.EASE: "rate", Law.THROTTLE: "acceleration", Law.PUSH: "acceleration", Law.STEER: "acceleration"}
-_STOPPING = {Law.RAMP: "friction", Law.EASE: "stop_rate", Law.THROTTLE: "friction", Law.PUSH: "friction", Law.STEER: "friction"}
 # Which number the height of a tapped jump answers to, by the kind of short hop.
-_HOPPING = {ShortHop.CUT: "cut_factor", ShortHop.CAP: "cap_speed", ShortHop.HEAVY: "heavy_factor", ShortHop.SUSTAIN: "sustain_factor"}
+_HOPPING = {
+    ShortHop.CUT: "cut_factor",
+    ShortHop.CAP: "cap_speed",
+    ShortHop.HEAVY: "heavy_factor",
+    ShortHop.SUSTAIN: "sustain_factor",
+}
 WISHES = tuple(measure.id for measure in MEASURES if measure.wishable)
 
 
 def grant(tune: Tune, drill: Drill, clock: Clock, id: str, wanted: float) -> Granted:
     """Move the numbers behind the measure `id` until it is `wanted` (in the measure's unit) on this drill.
 
-    Jump height keeps the time to apex and the other way round: gravity and jump speed move together. Raises CannotGrant,
+    Jump height keeps the time to apex and the other way round: gravity and jump speed move together. Raises
+    CannotGrant,
     in words, if the wish is out of reach; nothing is changed by this function in any case.
     """
     task = _Task(tune, drill, clock, _BY_ID[id], wanted)
     if not (math.isfinite(wanted) and wanted > 0):
         raise CannotGrant(f"{task.label} must be a number over 0; “{wanted:g}” is not.")
     if task.measured(tune) is None:
-        raise CannotGrant(f"{task.label} cannot be wished for here: the drill {drill.name} never shows it with {tune.name}.")
+        raise CannotGrant(
+            f"{task.label} cannot be wished for here: the drill {drill.name} never shows it with {tune.name}."
+        )
     return _jump(task) if id in _JUMP else _one_number(task)
 
 
@@ -130,18 +139,20 @@ def _number_behind(task: _Task) -> str:
         return "climb.climb_jump_speed"
     law = task.tune.drive.law
     starting = task.measure.id == "time_to_top_speed"
-    behind = _STARTING if starting else _STOPPING
-    if law not in behind:
-        raise CannotGrant(f"Under the law {law} there is no number behind {task.label.lower()}: it is at once. Choose another law.")
-    if not starting and task.tune.drive.release_stop and law in (Law.PUSH, Law.THROTTLE):
+    behind = LAWS[law].starting if starting else LAWS[law].stopping
+    if not behind:
+        raise CannotGrant(
+            f"Under the law {law} there is no number behind {task.label.lower()}: it is at once. Choose another law."
+        )
+    if not starting and task.tune.drive.release_stop and "release_stop" in LAWS[law].numbers:
         raise CannotGrant(f"Stop on release is on, so {task.label.lower()} follows from no number. Turn it off first.")
-    return f"drive.{behind[law]}"
+    return f"drive.{behind}"
 
 
 def _guesses(task: _Task) -> list[float]:
     """Closed forms for a ramp along one axis: time to 99 % is 0.99·S/a, to 1 % (v₀ - 0.01·S)/a. Else none."""
     drive = task.tune.drive
-    if drive.law not in (Law.RAMP, Law.THROTTLE) or task.measure.id not in ("time_to_top_speed", "stopping_time"):
+    if not LAWS[drive.law].even or task.measure.id not in ("time_to_top_speed", "stopping_time"):
         return []
     return [NEARLY * drive.top_speed / task.wanted]
 
@@ -178,7 +189,10 @@ def _out_of_reach(task: _Task, parameter: Parameter) -> str:
     below = max((value for value in measured if value is not None and value <= task.wanted), default=None)
     above = min((value for value in measured if value is not None and value >= task.wanted), default=None)
     nearest = " and ".join(f"{value:.3g} {task.measure.unit}" for value in (below, above) if value is not None)
-    return f"A {task.words} is out of reach. Whatever {parameter.label.lower()} is, the nearest on this drill is {nearest}; all stays as it was."
+    return (
+        f"A {task.words} is out of reach. Whatever {parameter.label.lower()} is, the nearest on this drill is"
+        f" {nearest}; all stays as it was."
+    )
 
 
 # Gravity and jump speed together
@@ -193,13 +207,18 @@ def _jump(task: _Task) -> Granted:
     wished = {task.measure.id: task.wanted, other: kept}
 
     def tune_with(v: float, g: float) -> Tune:
-        return task.tune.put(speed.id, min(max(v, speed.low), speed.high)).put(gravity.id, min(max(g, gravity.low), gravity.high))
+        return task.tune.put(speed.id, min(max(v, speed.low), speed.high)).put(
+            gravity.id, min(max(g, gravity.low), gravity.high)
+        )
 
     def misses(logs: np.ndarray[tuple[int], np.dtype[np.float64]]) -> list[float]:
         tune = tune_with(*(float(value) for value in np.exp(np.clip(logs, -20, 20))))
         evidence = Evidence(task.trace(tune))
         readings = [_BY_ID[id].read(evidence) for id in _JUMP]
-        return [NEVER if reading is None else reading.value / wished[id] - 1 for id, reading in zip(_JUMP, readings, strict=True)]
+        return [
+            NEVER if reading is None else reading.value / wished[id] - 1
+            for id, reading in zip(_JUMP, readings, strict=True)
+        ]
 
     v, g = _closed_form(task, wished["jump_height"], wished["time_to_apex"])
     for start in ((v, g), *_other_starts(task, float(task.tune.get(speed.id)), v, g)):
@@ -225,10 +244,15 @@ def _other_starts(task: _Task, jump: float, v: float, g: float) -> list[tuple[fl
 def _closed_form(task: _Task, height: float, time: float) -> tuple[float, float]:
     """Jump speed and gravity of a held jump: v = g·T, and g from the height that the integrator sums up tick by tick.
 
-    After k ticks y = v·k·h - g·h²·c(k), with c = k(k+1)/2 (velocity_first), k(k-1)/2 (position_first); midpoint: g·T²/2 between the rows.
+    After k ticks y = v·k·h - g·h²·c(k), with c = k(k+1)/2 (velocity_first), k(k-1)/2 (position_first); midpoint: g·T²/2
+    between the rows.
     """
     trace = task.trace(task.tune)
-    h = 1.0 / task.tune.stepping.reference_rate if task.tune.stepping.time_base is TimeBase.FRAMES else float(np.median(trace["dt"][1:]))
+    h = (
+        1.0 / task.tune.stepping.reference_rate
+        if task.tune.stepping.time_base is TimeBase.FRAMES
+        else float(np.median(trace["dt"][1:]))
+    )
     integrator = task.tune.stepping.integrator
     sums: dict[Integrator, Callable[[int], float]] = {
         Integrator.VELOCITY_FIRST: lambda k: k * (k + 1) / 2,

@@ -15,7 +15,11 @@ from cinetica.desk.widgets import FoldingRow, ShortLabel, button
 from cinetica.reading.alignment import ANCHORS
 from cinetica.reading.channels import PRESETS
 
-DRAWING_WORDS = {"lines": "lines between samples", "steps": "steps: held until the next tick", "points": "points: nothing but samples"}
+DRAWING_WORDS = {
+    "lines": "lines between samples",
+    "steps": "steps: held until the next tick",
+    "points": "points: nothing but samples",
+}
 
 
 class Bar(FoldingRow):
@@ -25,11 +29,15 @@ class Bar(FoldingRow):
         super().__init__("More", air=look.px(3))
         self.comparing = comparing
         self.setObjectName("bar")
-        self.anchor = self._button("Line up on: start", "Lay the tunes over each other at this ({line_up} goes on to the next)", opens=True)
+        self.anchor = self._button(
+            "Line up on: start", "Lay the tunes over each other at this ({line_up} goes on to the next)", opens=True
+        )
         self._choices(self.anchor, ANCHORS, {}, lambda anchor: comparing.set(anchor=anchor))
         self.difference = self._button("Difference", "Draw each tune minus the reference ({difference})", switch=True)
         self.difference.clicked.connect(lambda on: comparing.set(differences=on))
-        self.drawing = self._button("Draw: lines", "What is drawn: samples are what the game computes, lines are drawn between them", opens=True)
+        self.drawing = self._button(
+            "Draw: lines", "What is drawn: samples are what the game computes, lines are drawn between them", opens=True
+        )
         self._choices(self.drawing, DRAWINGS, DRAWING_WORDS, lambda drawing: comparing.set(drawing=drawing))
         self.scale = self._button("Same scale", "Strips with the same unit share one scale", switch=True)
         self.scale.clicked.connect(lambda on: comparing.set(shared_scale=on))
@@ -39,11 +47,19 @@ class Bar(FoldingRow):
             menu.addAction(name, partial(show_preset, name))
         self.presets.setMenu(menu)
         self.table = self._button("Frame table", "All frames as numbers instead of the strips ({table})", switch=True)
-        self.explain = self._button("Explain", "Which rules acted in this frame, with their numbers ({explain})", switch=True)
+        self.explain = self._button(
+            "Explain", "Which rules acted in this frame, with their numbers ({explain})", switch=True
+        )
         self.warning = ShortLabel()
         self.warning.setObjectName("soft")
         self.warning.setFont(look.font(8))
-        for each, fold in ((self.anchor, 1), (self.difference, 2), (self.drawing, 5), (self.scale, 6), (self.presets, 4)):
+        for each, fold in (
+            (self.anchor, 1),
+            (self.difference, 2),
+            (self.drawing, 5),
+            (self.scale, 6),
+            (self.presets, 4),
+        ):
             self.add(each, fold=fold)
         self.add(self.warning, stretch=1)
         self.add(self.table, fold=3)
@@ -58,7 +74,9 @@ class Bar(FoldingRow):
         keyed_tip(made, tip)
         return made
 
-    def _choices(self, button: QToolButton, choices: tuple[str, ...], words: dict[str, str], choose: Callable[[str], None]) -> None:
+    def _choices(
+        self, button: QToolButton, choices: tuple[str, ...], words: dict[str, str], choose: Callable[[str], None]
+    ) -> None:
         menu = QMenu(button)
         group = QActionGroup(menu)
         for choice in choices:

@@ -31,7 +31,14 @@ class Comparing(QObject):
     def _begin_anew(self) -> None:
         self.set(anchor=ANCHORS[0], differences=False)
 
-    def set(self, *, anchor: str | None = None, differences: bool | None = None, drawing: str | None = None, shared_scale: bool | None = None) -> None:
+    def set(
+        self,
+        *,
+        anchor: str | None = None,
+        differences: bool | None = None,
+        drawing: str | None = None,
+        shared_scale: bool | None = None,
+    ) -> None:
         self.anchor = self.anchor if anchor is None else anchor
         self.differences = self.differences if differences is None else differences
         self.drawing = self.drawing if drawing is None else drawing
@@ -55,7 +62,12 @@ class Comparing(QObject):
             return 0
         kept = self._shifts.get(shown.place)
         if kept is None or kept[0] is not shown or kept[1] is not reference or kept[2] != self.anchor:
-            kept = self._shifts[shown.place] = (shown, reference, self.anchor, shift(shown.trace, reference.trace, self.anchor))
+            kept = self._shifts[shown.place] = (
+                shown,
+                reference,
+                self.anchor,
+                shift(shown.trace, reference.trace, self.anchor),
+            )
         return kept[3]
 
     def row(self, shown: Shown) -> int:
@@ -69,7 +81,9 @@ class Comparing(QObject):
         reference = self.session.reference_shown
         assert reference is not None
         mine, other = anchor_row(shown.trace, self.anchor), anchor_row(reference.trace, self.anchor)
-        return 0.0 if mine is None or other is None else float(shown.trace["time"][mine] - reference.trace["time"][other])
+        return (
+            0.0 if mine is None or other is None else float(shown.trace["time"][mine] - reference.trace["time"][other])
+        )
 
     def over_time(self, shown: Shown, column: str) -> Curve:
         """Times on the shared axis in s, and the channel's values there, or their difference from the reference."""

@@ -66,7 +66,12 @@ class SelectionItem(pg.GraphicsObject):
         painter.drawRect(rect)
         painter.setBrush(QColor(self.look.paper))
         middle = rect.center()
-        for grip in (QPointF(rect.left(), middle.y()), QPointF(rect.right(), middle.y()), QPointF(middle.x(), rect.top()), QPointF(middle.x(), rect.bottom())):
+        for grip in (
+            QPointF(rect.left(), middle.y()),
+            QPointF(rect.right(), middle.y()),
+            QPointF(middle.x(), rect.top()),
+            QPointF(middle.x(), rect.bottom()),
+        ):
             painter.drawRect(QRectF(grip.x() - 3.5, grip.y() - 3.5, 7, 7))
 
 
@@ -114,14 +119,23 @@ class CourseEditor(QObject):
         return [] if course is None else [(kind, rectangle) for kind in KINDS for rectangle in getattr(course, kind)]
 
     def found(self, at: QPointF, reach: QPointF) -> tuple[Kind, Rectangle, tuple[str, ...]] | None:
-        """The rectangle at a place, and the sides within `reach` of it; the selected one comes first, then the last drawn."""
+        """The rectangle at a place, and the sides within `reach` of it; the selected one comes first, then the last
+        drawn."""
         selected = [self.selected] if self.selected else []
         for kind, rectangle in [*selected, *reversed(self._all())]:
             grown = rect_of(rectangle).adjusted(-reach.x(), -reach.y(), reach.x(), reach.y())
             if not grown.contains(at):
                 continue
-            sides = [side for side, value in zip(("left", "right"), (rectangle.left, rectangle.right), strict=True) if abs(at.x() - value) <= reach.x()][:1]
-            sides += [side for side, value in zip(("bottom", "top"), (rectangle.bottom, rectangle.top), strict=True) if abs(at.y() - value) <= reach.y()][-1:]
+            sides = [
+                side
+                for side, value in zip(("left", "right"), (rectangle.left, rectangle.right), strict=True)
+                if abs(at.x() - value) <= reach.x()
+            ][:1]
+            sides += [
+                side
+                for side, value in zip(("bottom", "top"), (rectangle.bottom, rectangle.top), strict=True)
+                if abs(at.y() - value) <= reach.y()
+            ][-1:]
             return kind, rectangle, tuple(sides)
         return None
 
@@ -149,11 +163,22 @@ class CourseEditor(QObject):
             return
         if not drag.moving:
             drag.moving = True
-            self.session.begin("Start of the drill" if drag.is_start else "Edit the course" if drag.rectangle else f"Add a {KINDS[drag.kind]}")
+            self.session.begin(
+                "Start of the drill"
+                if drag.is_start
+                else "Edit the course"
+                if drag.rectangle
+                else f"Add a {KINDS[drag.kind]}"
+            )
         if drag.is_start:
-            self._move_start(self._snap(drag.start[0] + to.x() - drag.at.x()), self._snap(drag.start[1] + to.y() - drag.at.y()))
+            self._move_start(
+                self._snap(drag.start[0] + to.x() - drag.at.x()), self._snap(drag.start[1] + to.y() - drag.at.y())
+            )
         elif drag.rectangle is None:
-            new = courses.with_area(Rectangle(self._snap(drag.at.x()), self._snap(drag.at.y()), self._snap(to.x()), self._snap(to.y())), self.grid)
+            new = courses.with_area(
+                Rectangle(self._snap(drag.at.x()), self._snap(drag.at.y()), self._snap(to.x()), self._snap(to.y())),
+                self.grid,
+            )
             self._put(drag.course, drag.kind, None, new)
         elif drag.sides:
             self._put(drag.course, drag.kind, drag.rectangle, self._resized(drag.rectangle, drag.sides, to))
@@ -176,8 +201,14 @@ class CourseEditor(QObject):
 
     def _put(self, course: Course, kind: Kind, old: Rectangle | None, new: Rectangle, *, joins: bool = False) -> None:
         self.selected = (kind, new)
-        self.session.set_course("Edit the course", courses.with_rectangle(course, kind, new, instead_of=old), joins=joins)
-        self.session.told.emit(f"{KINDS[kind]}: left {new.left:g}, bottom {new.bottom:g}, right {new.right:g}, top {new.top:g}".replace("-", "−"))
+        self.session.set_course(
+            "Edit the course", courses.with_rectangle(course, kind, new, instead_of=old), joins=joins
+        )
+        self.session.told.emit(
+            f"{KINDS[kind]}: left {new.left:g}, bottom {new.bottom:g}, right {new.right:g}, top {new.top:g}".replace(
+                "-", "−"
+            )
+        )
         self.changed.emit()
 
     def _move_start(self, x: float, y: float) -> None:
@@ -201,7 +232,11 @@ class CourseEditor(QObject):
             at = everything.index(self.selected) if self.selected in everything else -1 if by > 0 else 0
             self.selected = everything[(at + by) % len(everything)]
             kind, it = self.selected
-            self.session.told.emit(f"{KINDS[kind]}: left {it.left:g}, bottom {it.bottom:g}, right {it.right:g}, top {it.top:g}".replace("-", "−"))
+            self.session.told.emit(
+                f"{KINDS[kind]}: left {it.left:g}, bottom {it.bottom:g}, right {it.right:g}, top {it.top:g}".replace(
+                    "-", "−"
+                )
+            )
             self.changed.emit()
 
     def nudge(self, dx: int, dy: int, *, resize: bool) -> None:

@@ -136,7 +136,9 @@ class Explaining(QWidget):
             head.setForeground(0, look.ink(self.look, shown.place))
             head.setFont(0, look.font(9, bold=True))
             self.lines.addTopLevelItem(head)
-            for line in lines or [Line("", "the start: nothing has acted yet" if row == 0 else "nothing acted", (0, 0, 0, 0))]:
+            for line in lines or [
+                Line("", "the start: nothing has acted yet" if row == 0 else "nothing acted", (0, 0, 0, 0))
+            ]:
                 item = QTreeWidgetItem([line.words])
                 item.setForeground(0, QColor(self.look.ink if any(line.change) else self.look.soft))
                 if line.rule:
@@ -165,7 +167,8 @@ class Explaining(QWidget):
     def _parting(self, reference: Shown, shown: Shown) -> Parting | None:
         column = self.channel.currentData()
         return where_they_part(
-            reference.trace, shown.trace, self.amount.value(), names=(look.letter(reference.place), look.letter(shown.place)),
+            reference.trace, shown.trace, self.amount.value(), names=(look.letter(reference.place),
+            look.letter(shown.place)),
             columns=(column,) if column else COMPARED, rows_later=self.comparing.shift(shown),
         )  # fmt: skip
 
@@ -204,7 +207,7 @@ def _sum_words(lines: list[Line]) -> str:
     """What all lines add up to."""
     total = [sum(line.change[place] for line in lines) for place in range(4)]
     names = ("vx", "vy", "x", "y")
-    changed = [f"{name} {value:+.3g}".replace("-", "−") for name, value in zip(names, total, strict=True) if abs(value) > 1e-9]
+    changed = [
+        f"{name} {value:+.3g}".replace("-", "−") for name, value in zip(names, total, strict=True) if abs(value) > 1e-9
+    ]
     return f": {', '.join(changed)} in all" if changed else ""
-
-

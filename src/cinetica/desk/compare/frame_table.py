@@ -145,7 +145,10 @@ class FrameTable(QWidget):
             action.toggled.connect(partial(self._show_channel, channel))
         self.channels.setMenu(menu)
         copy = QKeySequence(QKeySequence.StandardKey.Copy).toString(QKeySequence.SequenceFormat.NativeText)
-        hint = ShortLabel(f"Click a row to move the frame cursor there. {copy} copies the selected rows, or all, as tab-separated text.")
+        hint = ShortLabel(
+            f"Click a row to move the frame cursor there. {copy} copies the selected rows, or all, as tab-separated"
+            " text."
+        )
         hint.setObjectName("soft")
         hint.setFont(look.font(8))
         bar = QHBoxLayout()
@@ -193,7 +196,11 @@ class FrameTable(QWidget):
             self.session.set_cursor(index.row())
 
     def eventFilter(self, watched: Any, event: QEvent) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() != QEvent.Type.KeyRelease and event.matches(QKeySequence.StandardKey.Copy):
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() != QEvent.Type.KeyRelease
+            and event.matches(QKeySequence.StandardKey.Copy)
+        ):
             if event.type() == QEvent.Type.KeyPress:
                 self.copy()
             event.accept()

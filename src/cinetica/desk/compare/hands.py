@@ -29,7 +29,8 @@ ARROWS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
 @dataclass
 class _Drag:
-    """What is being dragged: in which lane, which press or push (none: a new one), by which part, from where, over which take."""
+    """What is being dragged: in which lane, which press or push (none: a new one), by which part, from where, over
+    which take."""
 
     lane: str
     thing: Press | Push | None
@@ -41,7 +42,8 @@ class _Drag:
 
 
 class Hands(OnTimeAxis):
-    """Drag on an empty lane to add, drag an end or the middle to change; the strip above the lanes moves the frame cursor."""
+    """Drag on an empty lane to add, drag an end or the middle to change; the strip above the lanes moves the frame
+    cursor."""
 
     def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
         super().__init__(session, axis, palette)
@@ -99,10 +101,15 @@ class Hands(OnTimeAxis):
         if take is None:
             return []
         sticks = [stick for stick in STICKS if getattr(take, stick) or stick in self._added]
-        return [key for key in KEYS if getattr(take.keys, key) or key in self._added] + [f"{stick} {axis}" for stick in sticks for axis in "xy"]
+        return [key for key in KEYS if getattr(take.keys, key) or key in self._added] + [
+            f"{stick} {axis}" for stick in sticks for axis in "xy"
+        ]
 
     def sizeHint(self) -> QSize:
-        return QSize(ROOM.left + ROOM.right + 40, self.top + max(self.lane * max(1, len(self.lanes)), self.menu_button.sizeHint().height()) + 2)
+        return QSize(
+            ROOM.left + ROOM.right + 40,
+            self.top + max(self.lane * max(1, len(self.lanes)), self.menu_button.sizeHint().height()) + 2,
+        )
 
     minimumSizeHint = sizeHint
 
@@ -182,12 +189,18 @@ class Hands(OnTimeAxis):
             here = number == self.current_lane and self.hasFocus()
             color = QColor(self.look.accent if here else self.look.soft)
             painter.setPen(color)
-            painter.drawText(QRectF(0, y, ROOM.left - 8, self.lane), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, name)
+            painter.drawText(
+                QRectF(0, y, ROOM.left - 8, self.lane),
+                Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+                name,
+            )
             if here:
                 x = ROOM.left - 8 - look.width(name, 8) - look.px(7)
                 paint_triangle(painter, QPointF(x, y + self.lane / 2), look.px(8), "right", color)
             painter.setPen(QColor(self.look.grid_fine))
-            painter.drawLine(QPointF(ROOM.left, y + self.lane - 0.5), QPointF(self.width() - ROOM.right, y + self.lane - 0.5))
+            painter.drawLine(
+                QPointF(ROOM.left, y + self.lane - 0.5), QPointF(self.width() - ROOM.right, y + self.lane - 0.5)
+            )
             assert take is not None
             if name in KEYS:
                 self._paint_presses(painter, y, name, take)
@@ -290,7 +303,9 @@ class Hands(OnTimeAxis):
                 rect = self._rect(press, y, take.rate)
                 grip = min(GRIP, max(1.0, rect.width() / 4))
                 if rect.left() - GRIP <= at.x() <= rect.right() + GRIP:
-                    part: Part = "start" if at.x() < rect.left() + grip else "end" if at.x() > rect.right() - grip else "middle"
+                    part: Part = (
+                        "start" if at.x() < rect.left() + grip else "end" if at.x() > rect.right() - grip else "middle"
+                    )
                     return lane, press, part
             return lane, None, "end"
         pushes = hands.pushes_of(take, cast(Stick, lane.split()[0]))
@@ -359,10 +374,14 @@ class Hands(OnTimeAxis):
         push = Push(frame, value, other) if axis == "x" else Push(frame, x, value)
         self._said = _push_words(self._put_push(cast(Stick, stick), drag.lane, drag.take, old, push))
 
-    def _put_push(self, stick: Stick, lane: str, take: Take, old: Push | None, push: Push, *, joins: bool = False) -> Push:
+    def _put_push(
+        self, stick: Stick, lane: str, take: Take, old: Push | None, push: Push, *, joins: bool = False
+    ) -> Push:
         after = hands.with_push(take, stick, push, instead_of=old)
         self.session.set_take(f"Stick of {lane}", after, joins=joins)
-        placed = next(other for other in hands.pushes_of(after, stick) if other.frame == min(max(push.frame, 0), take.length - 1))
+        placed = next(
+            other for other in hands.pushes_of(after, stick) if other.frame == min(max(push.frame, 0), take.length - 1)
+        )
         self.selected = (lane, placed)
         return placed
 
@@ -379,11 +398,23 @@ class Hands(OnTimeAxis):
 
     def _show_grip(self, at: QPointF) -> None:
         found = self.thing_at(at)
-        shapes = {"start": Qt.CursorShape.SizeHorCursor, "end": Qt.CursorShape.SizeHorCursor, "middle": Qt.CursorShape.OpenHandCursor}
-        self.setCursor(shapes[found[2]] if found and found[1] is not None else Qt.CursorShape.CrossCursor if found else Qt.CursorShape.ArrowCursor)
+        shapes = {
+            "start": Qt.CursorShape.SizeHorCursor,
+            "end": Qt.CursorShape.SizeHorCursor,
+            "middle": Qt.CursorShape.OpenHandCursor,
+        }
+        self.setCursor(
+            shapes[found[2]]
+            if found and found[1] is not None
+            else Qt.CursorShape.CrossCursor
+            if found
+            else Qt.CursorShape.ArrowCursor
+        )
         if found and found[1] is not None:
             words = _press_words(found[1]) if isinstance(found[1], Press) else _push_words(found[1])
-            self.setToolTip(f"{found[0]}: {words}. Drag an end or the middle; double-click to type frames; Delete removes.")
+            self.setToolTip(
+                f"{found[0]}: {words}. Drag an end or the middle; double-click to type frames; Delete removes."
+            )
         else:
             self.setToolTip("Drag to add. A click moves the frame cursor." if found else "")
 
@@ -404,8 +435,14 @@ class Hands(OnTimeAxis):
         y = self.top + self.lanes.index(lane) * self.lane
         x = self.at((thing.start if isinstance(thing, Press) else thing.frame) / self.take.rate)
         text = f"{thing.start} {thing.end}" if isinstance(thing, Press) else f"{thing.frame} {thing.x:g} {thing.y:g}"
-        name = f"{lane}: first frame and the frame in which it is let go" if isinstance(thing, Press) else f"{lane}: frame, x and y"
-        self._open_editor(QRectF(x, y, look.width("00000 −0.00 −0.00", 9) + look.px(18), self.lane), text, name, self._set_frames)
+        name = (
+            f"{lane}: first frame and the frame in which it is let go"
+            if isinstance(thing, Press)
+            else f"{lane}: frame, x and y"
+        )
+        self._open_editor(
+            QRectF(x, y, look.width("00000 −0.00 −0.00", 9) + look.px(18), self.lane), text, name, self._set_frames
+        )
 
     def _set_frames(self, text: str) -> None:
         take = self.take
@@ -479,7 +516,13 @@ class Hands(OnTimeAxis):
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.remove_selected()
         elif key in ARROWS and self.selected is not None:
-            part: Part = "end" if modifiers & Qt.KeyboardModifier.ShiftModifier else "start" if modifiers & Qt.KeyboardModifier.AltModifier else "middle"
+            part: Part = (
+                "end"
+                if modifiers & Qt.KeyboardModifier.ShiftModifier
+                else "start"
+                if modifiers & Qt.KeyboardModifier.AltModifier
+                else "middle"
+            )
             self._nudge(ARROWS[Qt.Key(key)], part)
         else:
             super().keyPressEvent(event)
@@ -494,7 +537,11 @@ class Hands(OnTimeAxis):
 
     def _things(self, lane: str) -> list[Press | Push]:
         assert self.take is not None
-        return list(hands.presses_of(self.take, lane)) if lane in KEYS else list(hands.pushes_of(self.take, cast(Stick, lane.split()[0])))
+        return (
+            list(hands.presses_of(self.take, lane))
+            if lane in KEYS
+            else list(hands.pushes_of(self.take, cast(Stick, lane.split()[0])))
+        )
 
     def _choose_next(self, by: int) -> None:
         """Select the next or the previous press of the lane."""
@@ -504,7 +551,13 @@ class Hands(OnTimeAxis):
         things = self._things(lane)
         if not things:
             return
-        at = things.index(self.selected[1]) if self.selected is not None and self.selected[0] == lane and self.selected[1] in things else -1 if by > 0 else 0
+        at = (
+            things.index(self.selected[1])
+            if self.selected is not None and self.selected[0] == lane and self.selected[1] in things
+            else -1
+            if by > 0
+            else 0
+        )
         thing = things[(at + by) % len(things)]
         self.selected = (lane, thing)
         self.session.told.emit(f"{lane}: {_press_words(thing) if isinstance(thing, Press) else _push_words(thing)}")
@@ -534,7 +587,9 @@ class Hands(OnTimeAxis):
         if isinstance(thing, Press):
             self.session.set_take(f"Remove a press of {lane}", hands.without_press(take, lane, thing))
         else:
-            self.session.set_take(f"Remove a push of {lane}", hands.without_push(take, cast(Stick, lane.split()[0]), thing))
+            self.session.set_take(
+                f"Remove a push of {lane}", hands.without_push(take, cast(Stick, lane.split()[0]), thing)
+            )
 
     def _nudge(self, by: int, part: Part) -> None:
         take = self.take
@@ -542,7 +597,14 @@ class Hands(OnTimeAxis):
         assert self.selected is not None
         lane, thing = self.selected
         if isinstance(thing, Push):
-            self._put_push(cast(Stick, lane.split()[0]), lane, take, thing, Push(max(0, thing.frame + by), thing.x, thing.y), joins=True)
+            self._put_push(
+                cast(Stick, lane.split()[0]),
+                lane,
+                take,
+                thing,
+                Push(max(0, thing.frame + by), thing.x, thing.y),
+                joins=True,
+            )
             return
         if part == "middle":
             press = hands.moved(take, thing, by)
@@ -560,7 +622,9 @@ class Hands(OnTimeAxis):
     def spot_of(self, lane: str, frame: float) -> QPoint:
         """The pixel of a frame in a lane."""
         assert self.take is not None
-        return QPoint(round(self.at(frame / self.take.rate)), round(self.top + (self.lanes.index(lane) + 0.5) * self.lane))
+        return QPoint(
+            round(self.at(frame / self.take.rate)), round(self.top + (self.lanes.index(lane) + 0.5) * self.lane)
+        )
 
 
 def _press_words(press: Press) -> str:

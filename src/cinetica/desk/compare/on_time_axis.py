@@ -1,4 +1,5 @@
-"""What every widget on the shared time axis has in common: the frame cursor, zoom and pan; and the ruler below them all."""
+"""What every widget on the shared time axis has in common: the frame cursor, zoom and pan; and the ruler below them
+all."""
 
 from __future__ import annotations
 
@@ -70,11 +71,17 @@ class Ruler(OnTimeAxis):
         painter.setFont(look.font(8))
         painter.setPen(QColor(self.look.soft))
         high, wide = self.height(), look.width("−0.0005", 8)
-        painter.drawText(QRectF(0, 0, ROOM.left - 8 - wide / 2, high), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "time, s")
+        painter.drawText(
+            QRectF(0, 0, ROOM.left - 8 - wide / 2, high),
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+            "time, s",
+        )
         step = round_step(self.axis.end - self.axis.start, (self.width() - ROOM.left - ROOM.right) / (2 * wide))
         number = int(self.axis.start // step)
         while (time := number * step) <= self.axis.end:
             x = self.at(time)
             if ROOM.left <= x <= self.width() - ROOM.right:
-                painter.drawText(QRectF(x - wide, 0, 2 * wide, high), Qt.AlignmentFlag.AlignCenter, f"{time:.6g}".replace("-", "−"))
+                painter.drawText(
+                    QRectF(x - wide, 0, 2 * wide, high), Qt.AlignmentFlag.AlignCenter, f"{time:.6g}".replace("-", "−")
+                )
             number += 1

@@ -209,7 +209,8 @@ class ComparePage(QWidget):
         self._own_stage_height = True
 
     def _fit_stage(self) -> None:
-        """As high as it likes to be, but the hands, the states and the strips come first, until the person moves the edge."""
+        """As high as it likes to be, but the hands, the states and the strips come first, until the person moves the
+        edge."""
         whole = self.charts.height()
         if self._own_stage_height or whole < 50:
             return
@@ -232,12 +233,22 @@ class ComparePage(QWidget):
         """Where there is nothing to draw, say why and what to do."""
         drill, tunes = self.session.drill, self.session.tunes
         if drill is None:
-            self.say(keyed("This study has no drill yet.\nBegin a new study ({new}), open one ({open}), or add a drill from the menu Drill."))
+            self.say(
+                keyed(
+                    "This study has no drill yet.\nBegin a new study ({new}), open one ({open}), or add a drill from"
+                    " the menu Drill."
+                )
+            )
         elif not tunes:
-            words = "No tune in this study is for the {0} view of “{1}”.\nAdd one from the menu Tune ({new_tune}), or choose another drill."
+            words = (
+                "No tune in this study is for the {0} view of “{1}”.\nAdd one from the menu Tune ({new_tune}), or"
+                " choose another drill."
+            )
             self.say(keyed(words, drill.view, drill.name))
         elif not self.session.shown:
-            self.say("Every tune is hidden.\nPress a tune's number, or click its letter in the sheet, to show it again.")
+            self.say(
+                "Every tune is hidden.\nPress a tune's number, or click its letter in the sheet, to show it again."
+            )
         else:
             self.say("")
 
@@ -255,10 +266,16 @@ class ComparePage(QWidget):
         if drill is None:
             return ""
         if drill.view == "side" and not (drill.course.solids or drill.course.oneway or drill.course.climb):
-            return keyed("There is no ground: the body falls for as long as the drill lasts. Edit the course ({course}) to add some.")
+            return keyed(
+                "There is no ground: the body falls for as long as the drill lasts. Edit the course ({course}) to add"
+                " some."
+            )
         inside = [look.letter(shown.place) for shown in self.session.shown if shown.trace["overlap"][0] > 0]
         if inside:
-            return keyed("The body of {0} starts inside a solid. Edit the course ({course}): drag the cross, or the solid.", ", ".join(inside))
+            return keyed(
+                "The body of {0} starts inside a solid. Edit the course ({course}): drag the cross, or the solid.",
+                ", ".join(inside),
+            )
         return ""
 
     def _new_drill(self) -> None:
@@ -282,7 +299,17 @@ class ComparePage(QWidget):
         self.stage.fit()
 
     def set_look(self, palette: look.Palette) -> None:
-        for part in (self.sheet, self.stage, self.explaining, self.hands, self.states, self.strips, self.ruler, self.table, self.play):
+        for part in (
+            self.sheet,
+            self.stage,
+            self.explaining,
+            self.hands,
+            self.states,
+            self.strips,
+            self.ruler,
+            self.table,
+            self.play,
+        ):
             part.set_look(palette)
         self._later.start()
 
@@ -350,9 +377,10 @@ class _FirstSteps(QWidget):
         """With the keys in force."""
         self._words.setText(keyed(
             "<b>1</b>  Drag a number of the sheet sideways: every curve follows, and stays pale as it was before.<br>"
-            "<b>2</b>  Step frame by frame ({back}, {forward}): the readout at the right gives every tune's value on that frame, "
-            "and the difference.<br>"
-            "<b>3</b>  Play the character yourself ({play_page}), begin a study of your own ({new}), or look up all keys ({help})."
+            "<b>2</b>  Step frame by frame ({back}, {forward}): the readout at the right gives every tune's value on "
+            "that frame, and the difference.<br>"
+            "<b>3</b>  Play the character yourself ({play_page}), begin a study of your own ({new}), or look up all "
+            "keys ({help})."
         ))  # fmt: skip
 
 

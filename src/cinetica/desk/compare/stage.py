@@ -1,4 +1,5 @@
-"""The stage: the course, each tune's path and prints, the bodies at the frame cursor; edited in place when asked for."""
+"""The stage: the course, each tune's path and prints, the bodies at the frame cursor; edited in place when asked
+for."""
 
 from __future__ import annotations
 
@@ -28,7 +29,8 @@ STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 
 
 
 class StageView(PaperPlot):
-    """The plot. While the course is edited, the mouse and the keys are the editor's; else the wheel zooms and a drag pans."""
+    """The plot. While the course is edited, the mouse and the keys are the editor's; else the wheel zooms and a drag
+    pans."""
 
     def __init__(self, editor: CourseEditor, palette: look.Palette) -> None:
         super().__init__(palette, bottom=True)
@@ -44,7 +46,9 @@ class StageView(PaperPlot):
     def reach(self) -> QPointF:
         """The grip of the mouse, in u."""
         rect = self.box.viewRect()
-        return QPointF(GRIP * rect.width() / max(1.0, self.box.width()), GRIP * rect.height() / max(1.0, self.box.height()))
+        return QPointF(
+            GRIP * rect.width() / max(1.0, self.box.width()), GRIP * rect.height() / max(1.0, self.box.height())
+        )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
@@ -59,9 +63,18 @@ class StageView(PaperPlot):
         elif self.editor.on:
             found = self.editor.found(self.place_of(event), self.reach())
             sides = found[2] if found else ()
-            across, up = any(side in ("left", "right") for side in sides), any(side in ("bottom", "top") for side in sides)
+            across, up = (
+                any(side in ("left", "right") for side in sides),
+                any(side in ("bottom", "top") for side in sides),
+            )
             shape = Qt.CursorShape.SizeAllCursor if found else Qt.CursorShape.CrossCursor
-            self.setCursor(Qt.CursorShape.SizeHorCursor if across and not up else Qt.CursorShape.SizeVerCursor if up and not across else shape)
+            self.setCursor(
+                Qt.CursorShape.SizeHorCursor
+                if across and not up
+                else Qt.CursorShape.SizeVerCursor
+                if up and not across
+                else shape
+            )
         else:
             self.setCursor(Qt.CursorShape.ArrowCursor)
             super().mouseMoveEvent(event)
@@ -75,7 +88,10 @@ class StageView(PaperPlot):
     def event(self, event: QEvent) -> bool:
         # While the course is edited the arrows move what is selected.
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self.editor.on:
-            if (event.key() in STEPS and self.editor.selected is not None) or event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Escape):
+            if (event.key() in STEPS and self.editor.selected is not None) or event.key() in (
+                Qt.Key.Key_Delete,
+                Qt.Key.Key_Escape,
+            ):
                 event.accept()
                 return True
         return bool(super().event(event))
@@ -221,7 +237,9 @@ class Stage(QWidget):
         self.paths = Curves(self._path, over_time=False)
         self.wakes = Curves(self._path, wake=True, over_time=False)
         self.ghosts = Ghosts()
-        self.plate = Plate(self.box, palette, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts])
+        self.plate = Plate(
+            self.box, palette, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts]
+        )
         self.selection = SelectionItem()
         for thing in (self.plate, self.selection):
             self.plot.addItem(thing, ignoreBounds=True)

@@ -52,19 +52,29 @@ class States(OnTimeAxis):
         return look.height(8) + (look.px(6) if len(self.session.shown) < 5 else look.px(2))
 
     def sizeHint(self) -> QSize:
-        return QSize(ROOM.left + ROOM.right + 40, max(self.lane * max(1, len(self.session.shown)), look.height(9, bold=True)) + 8)
+        return QSize(
+            ROOM.left + ROOM.right + 40, max(self.lane * max(1, len(self.session.shown)), look.height(9, bold=True)) + 8
+        )
 
     minimumSizeHint = sizeHint
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         lined_up = self.comparing.anchor != "start"
-        place = (self.axis.start, self.axis.end, self.look, self.comparing.anchor, self.session.reference_shown if lined_up else None)
+        place = (
+            self.axis.start,
+            self.axis.end,
+            self.look,
+            self.comparing.anchor,
+            self.session.reference_shown if lined_up else None,
+        )
         key = (tuple(self.session.shown), self.lane, *place)
         self._picture.lay(painter, QRectF(self.rect()), QColor(self.look.paper), key, partial(self._lay_lanes, place))
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.accent))
-        painter.drawText(QRectF(look.px(12), 0, ROOM.titles - look.px(12), self.lane), Qt.AlignmentFlag.AlignVCenter, "State")
+        painter.drawText(
+            QRectF(look.px(12), 0, ROOM.titles - look.px(12), self.lane), Qt.AlignmentFlag.AlignVCenter, "State"
+        )
         self._paint_readout_title(painter)
         self.paint_cursor(painter, 0, self.height())
 
@@ -85,9 +95,15 @@ class States(OnTimeAxis):
         painter.setFont(look.font(8))
         painter.setPen(QColor(self.look.soft))
         area = QRectF(left + look.px(14), self.height() - look.height(8) - 4, ROOM.right - look.px(26), look.height(8))
-        painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, f"at frame {self.session.cursor}")
+        painter.drawText(
+            area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, f"at frame {self.session.cursor}"
+        )
         if len(self.session.shown) > 1:
-            painter.drawText(area, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"minus {look.letter(reference.place)}")
+            painter.drawText(
+                area,
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                f"minus {look.letter(reference.place)}",
+            )
 
     def _paint_lane(self, shown: Shown, top: float, painter: QPainter) -> None:
         painter.translate(0, top)
@@ -96,7 +112,11 @@ class States(OnTimeAxis):
         ink = look.ink(self.look, shown.place)
         painter.setFont(look.font(9, bold=True))
         painter.setPen(ink)
-        painter.drawText(QRectF(0, 0, ROOM.left - 8, self.lane), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, look.letter(shown.place))
+        painter.drawText(
+            QRectF(0, 0, ROOM.left - 8, self.lane),
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+            look.letter(shown.place),
+        )
         delay = self.comparing.delay(shown)
         painter.setFont(look.font(8))
         view = (self.axis.start + delay, self.axis.end + delay)
@@ -145,7 +165,8 @@ class States(OnTimeAxis):
             painter.drawText(free.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, span.word)
 
     def _paint_grace(self, painter: QPainter, window: Grace, whole: QRectF, used: QRectF, ink: QColor) -> None:
-        """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty box."""
+        """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty
+        box."""
         if whole.width() <= 0:
             return
         pattern = Qt.BrushStyle.FDiagPattern if window.word == "coyote" else Qt.BrushStyle.BDiagPattern
@@ -178,7 +199,14 @@ class States(OnTimeAxis):
         for window in grace:
             if window.start <= time <= window.full_end:
                 return f"{shown.tune.name}: {GRACE_WORDS[window.word]}, {_grace_words(window, shown)}"
-        return next((f"{shown.tune.name}: {span.word}, {span.end - span.start:.3f} s" for span in spans if span.start <= time <= span.end), "")
+        return next(
+            (
+                f"{shown.tune.name}: {span.word}, {span.end - span.start:.3f} s"
+                for span in spans
+                if span.start <= time <= span.end
+            ),
+            "",
+        )
 
 
 def _grace_words(window: Grace, shown: Shown) -> str:

@@ -74,7 +74,10 @@ class Readout(QWidget):
             return []
         against = self.comparing.value(reference, self.channel.column)
         values = [(shown, self.comparing.value(shown, self.channel.column)) for shown in self.session.shown]
-        return [(shown.place, signed(value), "" if shown is reference else signed(value - against)) for shown, value in values]
+        return [
+            (shown.place, signed(value), "" if shown is reference else signed(value - against))
+            for shown, value in values
+        ]
 
     def needed(self) -> int:
         """The height that the lines of all tunes ask for."""
@@ -107,7 +110,13 @@ def signed(value: float) -> str:
     if not math.isfinite(value):
         return "–"
     size = abs(value)
-    text = f"{value:+.2f}" if size < 999.995 else f"{value:+.0f}" if size < 999_999.5 else f"{value:+.0e}".replace("e+0", "e").replace("e+", "e")
+    text = (
+        f"{value:+.2f}"
+        if size < 999.995
+        else f"{value:+.0f}"
+        if size < 999_999.5
+        else f"{value:+.0e}".replace("e+0", "e").replace("e+", "e")
+    )
     return text.replace("-", "−")
 
 
@@ -273,9 +282,14 @@ class PhaseStrip(Titled):
         self.curves.show(self.session.shown, "points" if self.comparing.drawing == "points" else "lines")
         self.draw_wake()
         shown = (*self.session.shown, *self.session.wake)
-        (left, right), (low, high) = (with_zero([one.trace.span(channel.column) for one in shown]) for channel in (self.phase.across, self.phase.up))
+        (left, right), (low, high) = (
+            with_zero([one.trace.span(channel.column) for one in shown])
+            for channel in (self.phase.across, self.phase.up)
+        )
         wide, tall = max(right - left, 0.1) * 0.06, max(high - low, 0.1) * 0.08
-        self.plot.box.setRange(QRectF(left - wide, low - tall, right - left + 2 * wide, high - low + 2 * tall), padding=0)
+        self.plot.box.setRange(
+            QRectF(left - wide, low - tall, right - left + 2 * wide, high - low + 2 * tall), padding=0
+        )
 
     def draw_wake(self) -> None:
         self.wakes.show(self.session.wake_shown)
@@ -284,14 +298,26 @@ class PhaseStrip(Titled):
     def move_cursor(self) -> None:
         comparing = self.comparing
         columns = (self.phase.across.column, self.phase.up.column)
-        self.spots.show_at([(shown.place, QPointF(*(comparing.value(shown, column) for column in columns))) for shown in self.session.shown])
+        self.spots.show_at(
+            [
+                (shown.place, QPointF(*(comparing.value(shown, column) for column in columns)))
+                for shown in self.session.shown
+            ]
+        )
         self.plate.update()
 
 
 class Strips(QWidget):
     """The stack of strips, phases side by side under those over time. Each one's title opens a menu."""
 
-    def __init__(self, comparing: Comparing, axis: TimeAxis, palette: look.Palette, ruler: QWidget, channels: Sequence[Channel | Phase]) -> None:
+    def __init__(
+        self,
+        comparing: Comparing,
+        axis: TimeAxis,
+        palette: look.Palette,
+        ruler: QWidget,
+        channels: Sequence[Channel | Phase],
+    ) -> None:
         super().__init__()
         look.on_paper(self)
         self.comparing, self.session, self.axis, self.look = comparing, comparing.session, axis, palette
@@ -355,7 +381,10 @@ class Strips(QWidget):
 
     def show_channels(self, channels: Sequence[Channel | Phase]) -> None:
         """Show just these, in this order; the phases go below, side by side."""
-        ordered: list[Channel | Phase] = [*(each for each in channels if isinstance(each, Channel)), *(each for each in channels if isinstance(each, Phase))]
+        ordered: list[Channel | Phase] = [
+            *(each for each in channels if isinstance(each, Channel)),
+            *(each for each in channels if isinstance(each, Phase)),
+        ]
         if self.channels == ordered:
             return
         for gone in self._all:
@@ -363,7 +392,11 @@ class Strips(QWidget):
             gone.setParent(None)
             gone.deleteLater()
         self._all = [
-            Strip(self.comparing, self.axis, each, self.look) if isinstance(each, Channel) else PhaseStrip(self.comparing, each, self.look)
+            (
+                Strip(self.comparing, self.axis, each, self.look)
+                if isinstance(each, Channel)
+                else PhaseStrip(self.comparing, each, self.look)
+            )
             for each in ordered
         ]
         for over_time in self.strips:
@@ -396,7 +429,9 @@ class Strips(QWidget):
             if 0 <= to < len(channels):
                 moved.insert(to, moved.pop(place))
             move = menu.addAction(words, partial(self._later, moved))
-            move.setEnabled(0 <= to < len(channels) and isinstance(channels[to], Channel) is isinstance(channels[place], Channel))
+            move.setEnabled(
+                0 <= to < len(channels) and isinstance(channels[to], Channel) is isinstance(channels[place], Channel)
+            )
         remove = menu.addAction("Remove this strip", partial(self._later, [*channels[:place], *channels[place + 1 :]]))
         remove.setEnabled(len(channels) > 1)
         return menu

@@ -113,4 +113,3 @@ class TimeAxis(QObject):
         if after == 0 or after >= len(times):
             return min(after, len(times) - 1)
         return after - 1 if time - times[after - 1] < times[after] - time else after
-

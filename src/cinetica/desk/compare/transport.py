@@ -47,7 +47,15 @@ class Transport(FoldingRow):
         self.speeds = self._speeds()
         self.loop = self._button("Loop", "Begin again at the end ({loop})", self._say)
         self.loop.setCheckable(True)
-        for each, fold in ((first, 3), (back, 1), (self.play_button, 1), (forward, 1), (last, 3), (self.speeds, 4), (self.loop, 5)):
+        for each, fold in (
+            (first, 3),
+            (back, 1),
+            (self.play_button, 1),
+            (forward, 1),
+            (last, 3),
+            (self.speeds, 4),
+            (self.loop, 5),
+        ):
             self.add(each, fold=fold)
         self.add_more()
         self.place = ShortLabel(sample=LONGEST_PLACE)

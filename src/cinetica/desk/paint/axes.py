@@ -71,7 +71,9 @@ class PaperAxis(pg.AxisItem):
             self._version += 1
         transform = painter.transform()
         area = transform.mapRect(QRectF(self.mapRectFromParent(self.geometry())))
-        self._kept.lay(painter, area, QColor(self.look.paper), (self._version, self.look), lambda on: self._draw(on, transform))
+        self._kept.lay(
+            painter, area, QColor(self.look.paper), (self._version, self.look), lambda on: self._draw(on, transform)
+        )
 
     def _draw(self, painter: QPainter, transform: QTransform) -> None:
         if self.picture is not None:

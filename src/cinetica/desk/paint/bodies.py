@@ -1,4 +1,5 @@
-"""The bodies on the stage: printed every n frames with the marks of the path, and once more, bold, at the frame cursor."""
+"""The bodies on the stage: printed every n frames with the marks of the path, and once more, bold, at the frame
+cursor."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.session import Shown
 from cinetica.reading.body import box_of, boxes_of
 
-# An arrow is as long as the way at that velocity in so many seconds; that of the acceleration, in so many seconds squared.
+# An arrow is as long as the way at that velocity in so many seconds; that of the acceleration, in so many seconds
+# squared.
 VELOCITY_SCALE, ACCELERATION_SCALE = 0.15, 0.015
 # More prints than these are a smear: of a long take every so many are left out.
 MOST_PRINTS = 240
@@ -116,16 +118,29 @@ class Ghost:
         if self.shown.tune.view == "top":
             self._draw_facing(canvas, mapping, ink)
         if self.arrows[0]:
-            self._draw_arrow(canvas, mapping, self._value("vx") * VELOCITY_SCALE, self._value("vy") * VELOCITY_SCALE, ink, 2.0, ())
+            self._draw_arrow(
+                canvas, mapping, self._value("vx") * VELOCITY_SCALE, self._value("vy") * VELOCITY_SCALE, ink, 2.0, ()
+            )
         if self.arrows[1]:
-            self._draw_arrow(canvas, mapping, self._value("ax") * ACCELERATION_SCALE, self._value("ay") * ACCELERATION_SCALE, ink, 1.4, (2.8, 2.8))
+            self._draw_arrow(
+                canvas,
+                mapping,
+                self._value("ax") * ACCELERATION_SCALE,
+                self._value("ay") * ACCELERATION_SCALE,
+                ink,
+                1.4,
+                (2.8, 2.8),
+            )
         self._draw_letter(canvas, mapping, ink)
 
     def _draw_letter(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
         high, wide = look.height(9, bold=True), look.width("W", 9, bold=True)
         body, place = mapping.rect(self.body), self.shown.place
-        # Bodies that stand in one place have their letters side by side, and one that is partly in view has its letter there.
-        where = QRectF(body.center().x() - wide / 2 + wide * place, max(body.top() - high - 2, canvas.area.top()), wide, high)
+        # Bodies that stand in one place have their letters side by side, and one that is partly in view has its letter
+        # there.
+        where = QRectF(
+            body.center().x() - wide / 2 + wide * place, max(body.top() - high - 2, canvas.area.top()), wide, high
+        )
         if canvas.area.contains(where):
             canvas.word(look.letter(place), where.center(), 9, ink)
 
@@ -137,7 +152,14 @@ class Ghost:
         canvas.line(Points([x - 2.5, x + 2.5], [y, y]), PIXELS, ink, 5.0)
 
     def _draw_arrow(
-        self, canvas: Canvas, mapping: Mapping, wx: float, wy: float, ink: QColor, width: float, dashes: tuple[float, ...]
+        self,
+        canvas: Canvas,
+        mapping: Mapping,
+        wx: float,
+        wy: float,
+        ink: QColor,
+        width: float,
+        dashes: tuple[float, ...],
     ) -> None:
         """From the middle of the body by (wx, wy), in u."""
         length = math.hypot(wx, wy)
@@ -146,12 +168,17 @@ class Ghost:
         left, bottom, right, top = self._box
         x, y = (left + right) / 2, (bottom + top) / 2
         tip_x, tip_y, ux, uy, head = x + wx, y + wy, wx / length, wy / length, min(0.22, length / 2)
-        (x0, y0), (x1, y1) = ((tip_x - (ux * along - uy * beside) * head, tip_y - (uy * along + ux * beside) * head) for along, beside in BARB)
+        (x0, y0), (x1, y1) = (
+            (tip_x - (ux * along - uy * beside) * head, tip_y - (uy * along + ux * beside) * head)
+            for along, beside in BARB
+        )
         if dashes:
             canvas.line(Points([x, tip_x], [y, tip_y]), mapping, ink, width, dashes)
             canvas.line(Points([x0, tip_x, x1], [y0, tip_y, y1]), mapping, ink, width)
         else:
-            canvas.line(Points([x, tip_x, math.nan, x0, tip_x, x1], [y, tip_y, math.nan, y0, tip_y, y1]), mapping, ink, width)
+            canvas.line(
+                Points([x, tip_x, math.nan, x0, tip_x, x1], [y, tip_y, math.nan, y0, tip_y, y1]), mapping, ink, width
+            )
 
 
 class Ghosts:

@@ -1,4 +1,5 @@
-"""What layers draw on: an image in memory by compiled code, or a painter, for files of lines and until code is compiled.
+"""What layers draw on: an image in memory by compiled code, or a painter, for files of lines and until code is
+compiled.
 
 Both take the same calls and draw the same: lengths are pixels of the plot, whatever the pixels of the screen.
 """
@@ -81,11 +82,21 @@ class Canvas(Protocol):
 
     area: QRectF
 
-    def line(self, points: Points, place: Place, color: QColor, width: float, dashes: Sequence[float] = SOLID, *, anchored: bool = False) -> None:
+    def line(
+        self,
+        points: Points,
+        place: Place,
+        color: QColor,
+        width: float,
+        dashes: Sequence[float] = SOLID,
+        *,
+        anchored: bool = False,
+    ) -> None:
         """A line through all points, broken where one is not finite. See `raster.lines`."""
 
     def boxes(self, boxes: Numbers, place: Place, rim: QColor | None, fill: QColor | None) -> None:
-        """Rectangles, contiguous rows of left, bottom, right, top, on whole pixels, with their alpha; the rim is a pixel wide."""
+        """Rectangles, contiguous rows of left, bottom, right, top, on whole pixels, with their alpha; the rim is a
+        pixel wide."""
 
     def marks(self, path: QPainterPath, points: Points, place: Place, rim: QColor, width: float, fill: QColor) -> None:
         """A small outline around each of the points."""
@@ -125,7 +136,9 @@ class Board:
         self._room = (address(self._cover), address(self._low), address(self._high))
         functions = compiled()
         assert functions is not None
-        self._lines, self._boxes, self._stamps, self._glyphs = (functions[name] for name in ("lines", "boxes", "stamps", "glyphs"))
+        self._lines, self._boxes, self._stamps, self._glyphs = (
+            functions[name] for name in ("lines", "boxes", "stamps", "glyphs")
+        )
 
     def copy_of(self, other: Board) -> None:
         self.pixels[:] = other.pixels
@@ -134,7 +147,16 @@ class Board:
         ratio, (left, top) = self.ratio, self._corner
         return place.left * ratio - left, place.across * ratio, place.top * ratio - top, place.down * ratio
 
-    def line(self, points: Points, place: Place, color: QColor, width: float, dashes: Sequence[float] = SOLID, *, anchored: bool = False) -> None:
+    def line(
+        self,
+        points: Points,
+        place: Place,
+        color: QColor,
+        width: float,
+        dashes: Sequence[float] = SOLID,
+        *,
+        anchored: bool = False,
+    ) -> None:
         pattern = _pattern(tuple(dashes), self.ratio)
         self._lines(
             *self._place, *self._room, *points.at, points.first, points.count, *self._mapping(place),
@@ -164,7 +186,18 @@ class Board:
         """Lay a small picture around each of the points."""
         x, y = points.at
         on = 8 * points.first
-        self._stamps(*self._place, stamp.at, stamp.across, 0, stamp.wide, stamp.high, x + on, y + on, points.count, *self._mapping(place))
+        self._stamps(
+            *self._place,
+            stamp.at,
+            stamp.across,
+            0,
+            stamp.wide,
+            stamp.high,
+            x + on,
+            y + on,
+            points.count,
+            *self._mapping(place),
+        )
 
 
 class _Stamp:
@@ -186,7 +219,9 @@ class _Stamp:
 _stamps: dict[tuple[Any, ...], _Stamp] = {}
 
 
-def _mark_stamp(key: tuple[Any, ...], path: QPainterPath, rim: QColor, width: float, fill: QColor, ratio: float) -> _Stamp:
+def _mark_stamp(
+    key: tuple[Any, ...], path: QPainterPath, rim: QColor, width: float, fill: QColor, ratio: float
+) -> _Stamp:
     bounds = path.boundingRect()
     reach = math.ceil(max(abs(bounds.left()), abs(bounds.right()), abs(bounds.top()), abs(bounds.bottom())) + width + 1)
 
@@ -246,7 +281,13 @@ class _Figures:
         painter.end()
         shades = (np.frombuffer(image.constBits(), np.uint32) >> 8).astype(np.uint8)
         self._ink = 255 - shades if dark else shades
-        self.at = (address(self._ink), image.bytesPerLine() // 4, self.high, address(self._starts), address(self._widths))
+        self.at = (
+            address(self._ink),
+            image.bytesPerLine() // 4,
+            self.high,
+            address(self._starts),
+            address(self._widths),
+        )
 
 
 @cache
@@ -260,7 +301,16 @@ class Strokes:
     def __init__(self, painter: QPainter, area: QRectF) -> None:
         self._painter, self.area = painter, area
 
-    def line(self, points: Points, place: Place, color: QColor, width: float, dashes: Sequence[float] = SOLID, *, anchored: bool = False) -> None:
+    def line(
+        self,
+        points: Points,
+        place: Place,
+        color: QColor,
+        width: float,
+        dashes: Sequence[float] = SOLID,
+        *,
+        anchored: bool = False,
+    ) -> None:
         x, y = points.part
         x, y = place.left + place.across * x, place.top + place.down * y
         pen = QPen(color, width)
@@ -282,7 +332,10 @@ class Strokes:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         edge = 1 if rim else 0
         for left, bottom, right, top in boxes.tolist():
-            corners = (QPointF(place.left + place.across * x, place.top + place.down * y) for x, y in ((left, top), (right, bottom)))
+            corners = (
+                QPointF(place.left + place.across * x, place.top + place.down * y)
+                for x, y in ((left, top), (right, bottom))
+            )
             whole = QRectF(*corners).normalized().intersected(area)
             x0, x1 = math.floor(whole.left() + 0.5), math.floor(whole.right() + 0.5)
             y0, y1 = math.floor(whole.top() + 0.5), math.floor(whole.bottom() + 0.5)
@@ -308,7 +361,9 @@ class Strokes:
         wide, high = look.width(text, size, bold=True) + 4, look.height(size, bold=True) + 2
         self._painter.setFont(look.font(size, bold=True))
         self._painter.setPen(color)
-        self._painter.drawText(QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high), Qt.AlignmentFlag.AlignCenter, text)
+        self._painter.drawText(
+            QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high), Qt.AlignmentFlag.AlignCenter, text
+        )
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor) -> None:
         high = look.height(size)

@@ -18,7 +18,8 @@ VEIL = 36
 
 
 class Spots:
-    """A layer: each tune's marker at the frame cursor. `spots` are places of tunes with x and y; over time a line goes through them."""
+    """A layer: each tune's marker at the frame cursor. `spots` are places of tunes with x and y; over time a line goes
+    through them."""
 
     SIZE = 9
 
@@ -58,7 +59,9 @@ class Spots:
         area = canvas.area
         canvas.boxes(np.array([[left, area.bottom() + 1, right, area.top() - 1]]), PIXELS, None, fill)
 
-    def _draw_band(self, canvas: Canvas, mapping: Mapping, palette: look.Palette, place: int, start: float, end: float) -> None:
+    def _draw_band(
+        self, canvas: Canvas, mapping: Mapping, palette: look.Palette, place: int, start: float, end: float
+    ) -> None:
         left = math.floor(mapping.x(start))
         right = max(left + 2, math.ceil(mapping.x(end)))
         ink = look.ink(palette, place)

@@ -85,7 +85,9 @@ class Curves:
             style = "points" if one.trace.logged else drawing
             key = (one, style, *also)
             kept = self.drawn[number] if number < len(self.drawn) else None
-            drawn.append(kept if kept is not None and _same(kept.key, key) else DrawnCurve(key, one, self._curve(one), style))
+            drawn.append(
+                kept if kept is not None and _same(kept.key, key) else DrawnCurve(key, one, self._curve(one), style)
+            )
         changed = len(drawn) != len(self.drawn) or any(a is not b for a, b in zip(drawn, self.drawn, strict=True))
         self.drawn = drawn
         return changed

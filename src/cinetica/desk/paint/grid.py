@@ -26,7 +26,10 @@ class Grid:
         if self._square:
             across = up = max(across, up)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        for color, step_x, step_y in ((palette.grid_fine, across / 5, up / 5 if self._square else 0.0), (palette.grid, across, up)):
+        for color, step_x, step_y in (
+            (palette.grid_fine, across / 5, up / 5 if self._square else 0.0),
+            (palette.grid, across, up),
+        ):
             ink = QColor(color)
             # Lines a pixel wide, on the pixels.
             for x in multiples(step_x, view.left(), view.right()):

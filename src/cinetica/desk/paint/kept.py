@@ -29,7 +29,8 @@ def anew() -> bool:
 
 
 def whole_pixels(area: QRectF, ratio: float) -> tuple[int, int, int, int]:
-    """Left, top, width and height of an area in whole pixels of the device, so that a picture lies on them and not between."""
+    """Left, top, width and height of an area in whole pixels of the device, so that a picture lies on them and not
+    between."""
     left, top = math.floor(area.left() * ratio + 1e-6), math.floor(area.top() * ratio + 1e-6)
     return left, top, math.ceil(area.right() * ratio - 1e-6) - left, math.ceil(area.bottom() * ratio - 1e-6) - top
 
@@ -41,7 +42,9 @@ class Kept:
         self._image: QImage | None = None
         self._key: object = None
 
-    def lay(self, painter: QPainter, area: QRectF, ground: QColor, key: object, paint: Callable[[QPainter], None]) -> None:
+    def lay(
+        self, painter: QPainter, area: QRectF, ground: QColor, key: object, paint: Callable[[QPainter], None]
+    ) -> None:
         """Fill `area`, in pixels of the painter without its transform, with `ground` and what `paint` draws on it.
 
         On anything but a screen or an image (a printer, an SVG file) it is always painted: lines stay lines there.
@@ -56,7 +59,9 @@ class Kept:
             self._lay_kept(painter, area, ground, key, paint)
         painter.restore()
 
-    def _lay_kept(self, painter: QPainter, area: QRectF, ground: QColor, key: object, paint: Callable[[QPainter], None]) -> None:
+    def _lay_kept(
+        self, painter: QPainter, area: QRectF, ground: QColor, key: object, paint: Callable[[QPainter], None]
+    ) -> None:
         ratio = painter.device().devicePixelRatioF()
         left, top, wide, high = whole_pixels(area, ratio)
         if wide <= 0 or high <= 0:

@@ -15,7 +15,8 @@ Values = TypeVar("Values", float, NDArray[np.float64])
 
 @dataclass(frozen=True)
 class Mapping:
-    """x in pixels is `left + across * x`, y is `top + down * y`; `view` is what is in view, in units, `area` the same in pixels."""
+    """x in pixels is `left + across * x`, y is `top + down * y`; `view` is what is in view, in units, `area` the same
+    in pixels."""
 
     left: float
     across: float
@@ -26,7 +27,9 @@ class Mapping:
 
     @classmethod
     def of(cls, transform: QTransform, view: QRectF) -> Mapping:
-        return cls(transform.dx(), transform.m11(), transform.dy(), transform.m22(), QRectF(view), transform.mapRect(view))
+        return cls(
+            transform.dx(), transform.m11(), transform.dy(), transform.m22(), QRectF(view), transform.mapRect(view)
+        )
 
     def x(self, values: Values) -> Values:
         return self.left + self.across * values

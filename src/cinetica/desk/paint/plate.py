@@ -1,4 +1,5 @@
-"""The plate of a plot: paper, grid, course and wakes; on them the curves and prints; on those what goes with the frame cursor.
+"""The plate of a plot: paper, grid, course and wakes; on them the curves and prints; on those what goes with the frame
+cursor.
 
 The first two are each one picture that is kept for as long as its key stays the same. The key holds all that it depends
 on. The third is drawn whenever the plot is painted.
@@ -45,7 +46,9 @@ class _Sheet:
         self.board: Board | None = None
         self.key: object = None
 
-    def shown(self, key: object, shape: tuple[int, int, float, int, int], under: Board | None, draw: Callable[[Board], None]) -> Board:
+    def shown(
+        self, key: object, shape: tuple[int, int, float, int, int], under: Board | None, draw: Callable[[Board], None]
+    ) -> Board:
         if self.board is None or self.board.shape != shape:
             self.board, self.key = Board(*shape), None
         if self.key != key or anew():
@@ -57,10 +60,17 @@ class _Sheet:
 
 
 class Plate(pg.GraphicsObject):
-    """From the lowest to the highest, over the whole of a view: grounds, what stays during a drag, what changes, what goes with the cursor."""
+    """From the lowest to the highest, over the whole of a view: grounds, what stays during a drag, what changes, what
+    goes with the cursor."""
 
     def __init__(
-        self, box: pg.ViewBox, palette: look.Palette, grounds: Sequence[Ground], still: Sequence[Layer], layers: Sequence[Layer], over: Sequence[Layer]
+        self,
+        box: pg.ViewBox,
+        palette: look.Palette,
+        grounds: Sequence[Ground],
+        still: Sequence[Layer],
+        layers: Sequence[Layer],
+        over: Sequence[Layer],
     ) -> None:
         super().__init__()
         self._box, self.look = box, palette
@@ -125,11 +135,19 @@ class Plate(pg.GraphicsObject):
             on.end()
             draw(board, self.still)
 
-        key: tuple[object, ...] = (mapping, self.look, look.text_scale(), *(each.key for each in self.grounds), *(each.key for each in self.still))
+        key: tuple[object, ...] = (
+            mapping,
+            self.look,
+            look.text_scale(),
+            *(each.key for each in self.grounds),
+            *(each.key for each in self.still),
+        )
         ground = self._ground.shown(key, shape, None, draw_ground)
         key = (key, *(layer.key for layer in self.layers))
         drawn = self._drawn.shown(key, shape, ground, lambda board: draw(board, self.layers))
         finished = front(shape)
         finished.copy_of(drawn)
         draw(finished, self.over)
-        painter.drawImage(QRectF(left / ratio, top / ratio, wide / ratio, high / ratio), finished.image, QRectF(0, 0, wide, high))
+        painter.drawImage(
+            QRectF(left / ratio, top / ratio, wide / ratio, high / ratio), finished.image, QRectF(0, 0, wide, high)
+        )

@@ -1,7 +1,8 @@
 """Drawing into an image's memory, compiled like the kernel: curves, boxes and stamps.
 
 Qt strokes a wide antialiased path of 160 points in half a millisecond; this does in about ten microseconds. A line is
-drawn by the distance of each pixel's middle from it: `coverage = half width + 1/2 - distance`, between 0 and 1. What one
+drawn by the distance of each pixel's middle from it: `coverage = half width + 1/2 - distance`, between 0 and 1. What
+one
 curve covers is collected first and laid on once, so that it is as dark where it meets itself as everywhere.
 
 All lengths are pixels of the image; pixels are 32 bits, 0xffRRGGBB. Nothing here knows Qt or allocates.
@@ -23,11 +24,33 @@ FAR = 1e7
 
 
 def lines(
-    pixels, stride, left, top, right, bottom, cover, low, high, x, y, first_point, count, x0, across, y0, down, color, width, dashes, dash_count, anchored
+    pixels,
+    stride,
+    left,
+    top,
+    right,
+    bottom,
+    cover,
+    low,
+    high,
+    x,
+    y,
+    first_point,
+    count,
+    x0,
+    across,
+    y0,
+    down,
+    color,
+    width,
+    dashes,
+    dash_count,
+    anchored,
 ):
     """One polyline of `count` points, within the part of the image that is given; broken where a point is not finite.
 
-    A point is at `x0 + across * x`, `y0 + down * y`. `cover`: a byte for each pixel of the image, all 0, left so; `low`,
+    A point is at `x0 + across * x`, `y0 + down * y`. `cover`: a byte for each pixel of the image, all 0, left so;
+    `low`,
     `high`: an integer for each column. `dashes`: lengths on and off, in turn; with `anchored` the pattern of each piece
     begins where its first point stands across, so that it stays in its place while the curve changes up and down; else
     it follows the length.
@@ -53,7 +76,12 @@ def lines(
         length = math.sqrt(dx * dx + dy * dy)
         begins = ax - x0 if anchored else way
         way += length
-        if max(ax, bx) + reach < left or min(ax, bx) - reach > right or max(ay, by) + reach < top or min(ay, by) - reach > bottom:
+        if (
+            max(ax, bx) + reach < left
+            or min(ax, bx) - reach > right
+            or max(ay, by) + reach < top
+            or min(ay, by) - reach > bottom
+        ):
             continue
         ux, uy = (dx / length, dy / length) if length > 0 else (1.0, 0.0)
         # The columns whose middle it crosses; a steep piece also those beside it.
@@ -118,11 +146,19 @@ def blend(under, color, amount):
     green = ((under >> 8) & 255) * rest + ((color >> 8) & 255) * amount
     blue = (under & 255) * rest + (color & 255) * amount
     # x * 257 / 65536 with rounding is x / 255.
-    return 0xFF000000 | (((red * 257 + 32896) >> 16) << 16) | (((green * 257 + 32896) >> 16) << 8) | ((blue * 257 + 32896) >> 16)
+    return (
+        0xFF000000
+        | (((red * 257 + 32896) >> 16) << 16)
+        | (((green * 257 + 32896) >> 16) << 8)
+        | ((blue * 257 + 32896) >> 16)
+    )
 
 
-def boxes(pixels, stride, left, top, right, bottom, edges, count, x0, across, y0, down, rim, rim_alpha, thick, fill, alpha):
-    """Rectangles (rows of left, bottom, right, top, placed as the points of a line are) on whole pixels: washed, their rim inside."""
+def boxes(
+    pixels, stride, left, top, right, bottom, edges, count, x0, across, y0, down, rim, rim_alpha, thick, fill, alpha
+):
+    """Rectangles (rows of left, bottom, right, top, placed as the points of a line are) on whole pixels: washed, their
+    rim inside."""
     for i in range(count):
         xa, xb = x0 + across * edges[4 * i], x0 + across * edges[4 * i + 2]
         ya, yb = y0 + down * edges[4 * i + 3], y0 + down * edges[4 * i + 1]
@@ -141,7 +177,9 @@ def boxes(pixels, stride, left, top, right, bottom, edges, count, x0, across, y0
                     pixels[place] = blend(pixels[place], rim, rim_alpha)
 
 
-def stamps(pixels, stride, left, top, right, bottom, atlas, across_atlas, sx, wide, high, x, y, count, x0, across, y0, down):
+def stamps(
+    pixels, stride, left, top, right, bottom, atlas, across_atlas, sx, wide, high, x, y, count, x0, across, y0, down
+):
     """A part of a picture (premultiplied; from column `sx`) laid around each of the points, on whole pixels."""
     for i in range(count):
         px, py = x0 + across * x[i], y0 + down * y[i]
@@ -161,8 +199,11 @@ def stamps(pixels, stride, left, top, right, bottom, atlas, across_atlas, sx, wi
                     pixels[place] = 0xFF000000 | (min(red, 255) << 16) | (min(green, 255) << 8) | min(blue, 255)
 
 
-def glyphs(pixels, stride, left, top, right, bottom, ink, across_ink, high, starts, widths, text, count, end, over, color):
-    """A line of text that ends at `end`, its top at `over`: each character is a part of the picture `ink`, which holds how much is inked."""
+def glyphs(
+    pixels, stride, left, top, right, bottom, ink, across_ink, high, starts, widths, text, count, end, over, color
+):
+    """A line of text that ends at `end`, its top at `over`: each character is a part of the picture `ink`, which holds
+    how much is inked."""
     tx = end
     for i in range(count):
         tx -= widths[text[i]]
@@ -186,7 +227,8 @@ _PIXELS, _BYTES, _INTEGERS, _NUMBERS, _COUNT, _NUMBER = range(6)
 _IMAGE, _MAPPING = (_PIXELS, *5 * (_COUNT,)), 4 * (_NUMBER,)
 ARGUMENTS: dict[str, tuple[int, ...]] = {
     "lines": (
-        *_IMAGE, _BYTES, _INTEGERS, _INTEGERS, _NUMBERS, _NUMBERS, _COUNT, _COUNT, *_MAPPING, _COUNT, _NUMBER, _NUMBERS, _COUNT, _COUNT,
+        *_IMAGE, _BYTES, _INTEGERS, _INTEGERS, _NUMBERS, _NUMBERS, _COUNT, _COUNT, *_MAPPING, _COUNT, _NUMBER, _NUMBERS,
+        _COUNT, _COUNT,
     ),
     "boxes": (*_IMAGE, _NUMBERS, _COUNT, *_MAPPING, *5 * (_COUNT,)),
     "glyphs": (*_IMAGE, _BYTES, *2 * (_COUNT,), _INTEGERS, _INTEGERS, _BYTES, *4 * (_COUNT,)),
@@ -202,7 +244,8 @@ def _compiled(name: str) -> Any:
     # The helpers are found under their names by what is compiled.
     inner = {helper.__name__: numba.njit(inline="always", error_model="numpy")(helper) for helper in (blend, dashed)}
     kinds = (
-        types.CPointer(types.uint32), types.CPointer(types.uint8), types.CPointer(types.int32), types.CPointer(types.float64),
+        types.CPointer(types.uint32), types.CPointer(types.uint8), types.CPointer(types.int32),
+        types.CPointer(types.float64),
         types.int64, types.float64,
     )  # fmt: skip
     signature = types.void(*(kinds[kind] for kind in ARGUMENTS[name]))

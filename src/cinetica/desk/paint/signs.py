@@ -12,7 +12,8 @@ from cinetica.motion.records import AIR_LAUNCH, APEX, CLIMB_ON, LAND, LAUNCH, LO
 
 # What is drawn at the feet, by mark, and its word in the legend.
 MARKS = (
-    (PRESS, "o", "press"), (LAUNCH | AIR_LAUNCH, "t1", "launch"), (APEX, "|", "apex"), (LAND, "s", "land"), (LOST_PRESS, "x", "press lost"),
+    (PRESS, "o", "press"), (LAUNCH | AIR_LAUNCH, "t1", "launch"), (APEX, "|", "apex"), (LAND, "s", "land"), (LOST_PRESS,
+    "x", "press lost"),
     (CLIMB_ON, "d", "holds on"),
 )  # fmt: skip
 MARK_SIZE = 9
@@ -24,7 +25,9 @@ def mark_path(symbol: str, size: float = MARK_SIZE) -> QPainterPath:
     return QTransform.fromScale(size, size).map(Symbols[symbol])
 
 
-def paint_mark(painter: QPainter, at: QPointF, symbol: str, ink: QColor, paper: QColor, size: float = MARK_SIZE) -> None:
+def paint_mark(
+    painter: QPainter, at: QPointF, symbol: str, ink: QColor, paper: QColor, size: float = MARK_SIZE
+) -> None:
     painter.setPen(QPen(ink, 1.5))
     painter.setBrush(paper)
     painter.drawPath(mark_path(symbol, size).translated(at))
@@ -35,7 +38,8 @@ def triangle(middle: QPointF, size: float, towards: str) -> QPolygonF:
     long, short = size / 2, size * 0.3
     corners = {
         "down": ((-long, -short), (long, -short), (0.0, short)), "up": ((-long, short), (long, short), (0.0, -short)),
-        "right": ((-short, -long), (short, 0.0), (-short, long)), "left": ((short, -long), (-short, 0.0), (short, long)),
+        "right": ((-short, -long), (short, 0.0), (-short, long)), "left": ((short, -long), (-short, 0.0), (short,
+        long)),
     }[towards]  # fmt: skip
     return QPolygonF([middle + QPointF(*corner) for corner in corners])
 

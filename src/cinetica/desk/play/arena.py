@@ -24,7 +24,8 @@ MARK_SECONDS = 0.6
 
 
 class Arena(QWidget):
-    """`places` are those of the tunes in the study, which give them their letters and inks; `followed` is the one in the middle."""
+    """`places` are those of the tunes in the study, which give them their letters and inks; `followed` is the one in
+    the middle."""
 
     painted = Signal()
 
@@ -74,7 +75,8 @@ class Arena(QWidget):
 
     def to_screen(self, at: QPointF) -> QPointF:
         return QPointF(
-            self.width() / 2 + (at.x() - self._camera.x()) * self._scale, self.height() * 0.6 - (at.y() - self._camera.y()) * self._scale
+            self.width() / 2 + (at.x() - self._camera.x()) * self._scale,
+            self.height() * 0.6 - (at.y() - self._camera.y()) * self._scale,
         )
 
     def _rect(self, left: float, bottom: float, right: float, top: float) -> QRectF:

@@ -17,7 +17,8 @@ from cinetica.model.take import KEYS
 
 # Keys that the desktop or the page keeps for itself.
 KEPT_BACK = {
-    Qt.Key.Key_Meta.value: "the desktop", Qt.Key.Key_Super_L.value: "the desktop", Qt.Key.Key_Escape.value: "this dialog",
+    Qt.Key.Key_Meta.value: "the desktop", Qt.Key.Key_Super_L.value: "the desktop",
+    Qt.Key.Key_Escape.value: "this dialog",
     Qt.Key.Key_Print.value: "the desktop", Qt.Key.Key_Control.value: "the menus", Qt.Key.Key_Alt.value: "the menus",
 }  # fmt: skip
 
@@ -35,7 +36,11 @@ class Bindings(Dialog):
             grid.addWidget(PlainLabel(name), row, 0)
             self.keys[name] = self._button(f"Keys for {name}", partial(self.wait_for, name))
             grid.addWidget(self.keys[name], row, 1)
-            grid.addWidget(self._button(f"Choose the pad's button for {name}", partial(pads.learn, name), "pad: press a button…"), row, 2)
+            grid.addWidget(
+                self._button(f"Choose the pad's button for {name}", partial(pads.learn, name), "pad: press a button…"),
+                row,
+                2,
+            )
         for row, (what, words) in enumerate((("stick", "stick"), ("aim", "second stick")), len(KEYS)):
             grid.addWidget(PlainLabel(words), row, 0)
             grid.addWidget(self._button(f"Choose the {words}", partial(pads.learn, what), "pad: push a stick…"), row, 2)
@@ -76,7 +81,11 @@ class Bindings(Dialog):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         # Before the buttons see it: keys such as the arrows would else move from one to the next.
-        if self._waiting and isinstance(event, QKeyEvent) and event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride):
+        if (
+            self._waiting
+            and isinstance(event, QKeyEvent)
+            and event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
+        ):
             if event.type() == QEvent.Type.KeyPress:
                 self.bind(event.key())
             event.accept()
@@ -89,11 +98,18 @@ class Bindings(Dialog):
         if key == Qt.Key.Key_Escape.value:
             self._waiting = ""
         elif key in KEPT_BACK or key in self._commands:
-            self.message.setText(f"{key_name(key)} belongs to {KEPT_BACK.get(key) or 'the page: ' + self._commands[key]}; press another key.")
+            self.message.setText(
+                f"{key_name(key)} belongs to {KEPT_BACK.get(key) or 'the page: ' + self._commands[key]}; press another"
+                " key."
+            )
         elif taken is not None and taken != name:
-            self.message.setText(f"{key_name(key)} stands for {taken} already; press another key, or give {taken} another one first.")
+            self.message.setText(
+                f"{key_name(key)} stands for {taken} already; press another key, or give {taken} another one first."
+            )
         else:
-            self.keyboard.bindings = {other: meant for other, meant in self.keyboard.bindings.items() if meant != name} | {key: name}
+            self.keyboard.bindings = {
+                other: meant for other, meant in self.keyboard.bindings.items() if meant != name
+            } | {key: name}
             self.message.setText(f"{key_name(key)} is {name} now.")
             self._waiting = ""
         self._say()

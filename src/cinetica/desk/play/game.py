@@ -21,7 +21,8 @@ AFTERWARDS = 0.5
 
 
 class Game:
-    """One character with its shadows on a course. `advance_to` is told the time; nothing here looks at a clock by itself."""
+    """One character with its shadows on a course. `advance_to` is told the time; nothing here looks at a clock by
+    itself."""
 
     def __init__(self, hands: Callable[[], Held] = lambda: NOTHING_HELD) -> None:
         self.hands = hands
@@ -113,7 +114,8 @@ class Game:
         return None if first is None else self._drill_from(first, name)
 
     def last_seconds(self, name: str) -> Drill | None:
-        """What was done in the last ten seconds, from the last time before them that the body stood still and untouched."""
+        """What was done in the last ten seconds, from the last time before them that the body stood still and
+        untouched."""
         if self.live is None:
             return None
         return self._drill_from(max(0, self.live.rows - 1 - round(KEEP * self.live.tick_rate)), name)
@@ -125,7 +127,14 @@ class Game:
         begin, last = live.beginning(first), live.ending(round(AFTERWARDS * live.tick_rate))
         begin = min(begin, last - 1)
         note = f"Played on {drill.name} at {live.tick_rate:g} ticks/s with {live.tunes[0].name}."
-        return Drill(name=name, note=note, view=drill.view, start=live.position(begin), course=drill.course, take=live.take(begin, last))
+        return Drill(
+            name=name,
+            note=note,
+            view=drill.view,
+            start=live.position(begin),
+            course=drill.course,
+            take=live.take(begin, last),
+        )
 
 
 def now() -> float:

@@ -9,7 +9,8 @@ from cinetica.model.take import KEYS
 
 Bindings = dict[int, str]
 DEFAULT: Bindings = {
-    Qt.Key.Key_Left.value: "left", Qt.Key.Key_A.value: "left", Qt.Key.Key_Right.value: "right", Qt.Key.Key_D.value: "right",
+    Qt.Key.Key_Left.value: "left", Qt.Key.Key_A.value: "left", Qt.Key.Key_Right.value: "right",
+    Qt.Key.Key_D.value: "right",
     Qt.Key.Key_Up.value: "up", Qt.Key.Key_W.value: "up", Qt.Key.Key_Down.value: "down", Qt.Key.Key_S.value: "down",
     Qt.Key.Key_Space.value: "jump", Qt.Key.Key_Shift.value: "modifier",
 }  # fmt: skip
@@ -54,4 +55,6 @@ class Keyboard:
 
 def key_name(key: int) -> str:
     """A key as it is written on this desktop."""
-    return {Qt.Key.Key_Shift.value: "Shift"}.get(key) or QKeySequence(key).toString(QKeySequence.SequenceFormat.NativeText)
+    return {Qt.Key.Key_Shift.value: "Shift"}.get(key) or QKeySequence(key).toString(
+        QKeySequence.SequenceFormat.NativeText
+    )

@@ -1,4 +1,5 @@
-"""One game pad through Linux's evdev: what it holds, and what is learnt of it by pressing. Loads evdev, which takes a while."""
+"""One game pad through Linux's evdev: what it holds, and what is learnt of it by pressing. Loads evdev, which takes a
+while."""
 
 from __future__ import annotations
 
@@ -39,11 +40,14 @@ def is_pad(device: Device) -> bool:
     able = device.capabilities()
     buttons = set(able.get(ecodes.EV_KEY, ()))
     axes = {code for code, _ in able.get(ecodes.EV_ABS, ())}
-    return bool(buttons & {ecodes.BTN_SOUTH, ecodes.BTN_TRIGGER}) or ({ecodes.ABS_X, ecodes.ABS_Y} <= axes and ecodes.BTN_TOUCH not in buttons)
+    return bool(buttons & {ecodes.BTN_SOUTH, ecodes.BTN_TRIGGER}) or (
+        {ecodes.ABS_X, ecodes.ABS_Y} <= axes and ecodes.BTN_TOUCH not in buttons
+    )
 
 
 class Pad:
-    """What one device holds. Axes are -1 to 1 with up positive; within the flat zone that the device names they are 0."""
+    """What one device holds. Axes are -1 to 1 with up positive; within the flat zone that the device names they are
+    0."""
 
     def __init__(self, device: Device) -> None:
         self.device = device

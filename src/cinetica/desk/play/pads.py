@@ -16,7 +16,8 @@ LOOK_EVERY_MS = 1000
 
 
 class Pads(QObject):
-    """Looks for pads now and then, reads the one in use, and says in words what it found. `find` stands in for `open_devices`.
+    """Looks for pads now and then, reads the one in use, and says in words what it found. `find` stands in for
+    `open_devices`.
 
     What one pad is (`pad.py`) is not loaded before Play is opened: that would make every start of the window slower.
     """
@@ -62,7 +63,10 @@ class Pads(QObject):
             none = "" if self.pad is None or self.pad.has_sticks else " It has no sticks: its buttons and cross work."
             self._say(f"Pad: {found[0].name}.{more}{none}")
         elif closed:
-            self._say(f"No pad can be read: {closed[0]} is closed to you. Join the group “input” (sudo usermod -aG input $USER) and log in again.")
+            self._say(
+                f"No pad can be read: {closed[0]} is closed to you. Join the group “input” (sudo usermod -aG input"
+                " $USER) and log in again."
+            )
         else:
             self._say("No pad is plugged in. The pad on the screen (V) does the same.")
 

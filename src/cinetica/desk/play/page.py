@@ -31,7 +31,8 @@ from cinetica.motion.live import Held
 FRAME_MS = 16
 SPEED_WORDS = {1.0: "1×", 0.5: "½", 0.25: "¼"}
 COMMANDS = {
-    Qt.Key.Key_P.value: "pause", Qt.Key.Key_Period.value: "step", Qt.Key.Key_Backspace.value: "respawn", Qt.Key.Key_Tab.value: "follow",
+    Qt.Key.Key_P.value: "pause", Qt.Key.Key_Period.value: "step", Qt.Key.Key_Backspace.value: "respawn",
+    Qt.Key.Key_Tab.value: "follow",
     Qt.Key.Key_R.value: "record", Qt.Key.Key_K.value: "keep", Qt.Key.Key_V.value: "pad", Qt.Key.Key_I.value: "words",
 }  # fmt: skip
 
@@ -42,7 +43,9 @@ class PlayPage(QWidget):
     # A take was recorded: the name of its drill, which is in the study by now.
     recorded = Signal(str)
 
-    def __init__(self, session: Session, palette: look.Palette, clock: Callable[[], float] = now, pads: Pads | None = None) -> None:
+    def __init__(
+        self, session: Session, palette: look.Palette, clock: Callable[[], float] = now, pads: Pads | None = None
+    ) -> None:
         super().__init__()
         self.session, self.look, self._clock = session, palette, clock
         self.keyboard = Keyboard()
@@ -108,14 +111,18 @@ class PlayPage(QWidget):
         self._button("One tick", "One tick with the keys that are held (.)", self.one_tick, fold=5)
         self.speed_button = self._button("Speed: 1×", "1×, ½ or ¼ of real time", self.next_speed, fold=6)
         self._button("Respawn", "Back to the start (Backspace)", self.respawn, fold=4)
-        self.shadow_button = self._button("Shadows", "Let the other tunes run along, moved by the same hands", self.toggle_shadows, fold=7)
+        self.shadow_button = self._button(
+            "Shadows", "Let the other tunes run along, moved by the same hands", self.toggle_shadows, fold=7
+        )
         self.shadow_button.setCheckable(True)
         self.shadow_button.setChecked(True)
         words = "Record a take from the start; again: it becomes a drill (R)"
         self.record_button = self._button("Record", words, self.toggle_recording, fold=2, widest="Stop recording")
         self.record_button.setCheckable(True)
         self._button("Keep last 10 s", "What was just played becomes a drill (K)", self.keep_last, fold=3)
-        self.pad_button = self._button("Pad", "A pad on the screen, and what becomes of its stick (V)", self.toggle_pad, fold=8)
+        self.pad_button = self._button(
+            "Pad", "A pad on the screen, and what becomes of its stick (V)", self.toggle_pad, fold=8
+        )
         self.pad_button.setCheckable(True)
         self._button("Setup", "What the camera follows, words, keys and pad", None, fold=9).setMenu(self._menu())
         bar.add_more()
@@ -148,7 +155,9 @@ class PlayPage(QWidget):
         foot.setFixedHeight(look.height(9, bold=True) + look.px(20))
         return foot
 
-    def _button(self, text: str, tip: str, slot: Callable[[], object] | None, *, fold: int, widest: str = "") -> QToolButton:
+    def _button(
+        self, text: str, tip: str, slot: Callable[[], object] | None, *, fold: int, widest: str = ""
+    ) -> QToolButton:
         made = button(text, tip, slot, opens=slot is None)
         made.setMinimumWidth(look.width(widest, 9) + look.px(14) if widest else 0)
         # The keys belong to the character: a click must not take them away.
@@ -161,8 +170,9 @@ class PlayPage(QWidget):
         keys = self.keyboard.words()
         moves = " ".join(keys[name] for name in ("left", "right", "up", "down") if name in keys)
         return (
-            f"{moves} move, {keys.get('jump', 'no key')} jumps, {keys.get('modifier', 'no key')} is the modifier. P pauses, . one tick, "
-            "Backspace respawns, Tab follows the next, R records, K keeps the last 10 s, V the pad, I words."
+            f"{moves} move, {keys.get('jump', 'no key')} jumps, {keys.get('modifier', 'no key')} is the modifier. P"
+            " pauses, . one tick, Backspace respawns, Tab follows the next, R records, K keeps the last 10 s, V the"
+            " pad, I words."
         )
 
     # What is played

@@ -74,11 +74,17 @@ class Rolling(QWidget):
         painter.setPen(QColor(self.look.accent))
         painter.setFont(look.font(9, bold=True))
         line = look.height(9, bold=True)
-        painter.drawText(QRectF(look.px(14), area.top() + 1, area.left(), line), Qt.AlignmentFlag.AlignVCenter, channel.short_label)
+        painter.drawText(
+            QRectF(look.px(14), area.top() + 1, area.left(), line), Qt.AlignmentFlag.AlignVCenter, channel.short_label
+        )
         painter.setPen(QColor(self.look.soft))
         painter.setFont(look.font(8))
         if area.height() >= line + look.height(8):
-            painter.drawText(QRectF(look.px(14), area.top() + 1 + line, area.left(), look.height(8)), Qt.AlignmentFlag.AlignVCenter, channel.unit)
+            painter.drawText(
+                QRectF(look.px(14), area.top() + 1 + line, area.left(), look.height(8)),
+                Qt.AlignmentFlag.AlignVCenter,
+                channel.unit,
+            )
         step = area.width() / count
         for place in reversed(range(len(columns))):
             values = columns[place]
@@ -102,7 +108,10 @@ class Rolling(QWidget):
     def _scale_for(self, channel: Channel, columns: list[np.ndarray]) -> tuple[float, float]:
         """Least and greatest so far: a scale that breathes with every tick cannot be read."""
         low, high = self._scales.get(channel.column, (-1.0, 1.0))
-        low, high = min(low, *(float(column.min()) for column in columns)), max(high, *(float(column.max()) for column in columns))
+        low, high = (
+            min(low, *(float(column.min()) for column in columns)),
+            max(high, *(float(column.max()) for column in columns)),
+        )
         self._scales[channel.column] = (low, high)
         return low, high
 

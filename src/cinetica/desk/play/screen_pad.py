@@ -1,4 +1,5 @@
-"""A pad on the screen that the mouse moves: a stick and two buttons, with a live view of what the dead zone makes of it."""
+"""A pad on the screen that the mouse moves: a stick and two buttons, with a live view of what the dead zone makes of
+it."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ MOST_DRIFT = 40
 
 
 class StickView(QWidget):
-    """The raw stick as a dot, the dead zone as a ring, the shaped intent as a diamond, and the trail that the stick leaves."""
+    """The raw stick as a dot, the dead zone as a ring, the shaped intent as a diamond, and the trail that the stick
+    leaves."""
 
     moved = Signal()
 
@@ -36,7 +38,10 @@ class StickView(QWidget):
         self._trail: deque[tuple[float, float]] = deque(maxlen=TRAIL)
         self.setMinimumSize(max(look.px(120), look.width("intent  −0.00  −0.00", 8) + look.px(28)), look.px(96))
         self.setAccessibleName("Stick on the screen: drag to push it")
-        self.setToolTip("Drag to push the stick. Dot: raw. Ring: dead zone. Diamond: the intent that comes out. The line is where the stick has been.")
+        self.setToolTip(
+            "Drag to push the stick. Dot: raw. Ring: dead zone. Diamond: the intent that comes out. The line is where"
+            " the stick has been."
+        )
 
     @property
     def raw(self) -> tuple[float, float]:
@@ -85,7 +90,10 @@ class StickView(QWidget):
 
     def _to_mouse(self, event: QMouseEvent) -> None:
         if event.buttons() & Qt.MouseButton.LeftButton:
-            self.push((event.position().x() - self.width() / 2) / self._radius, (self.height() / 2 - event.position().y()) / self._radius)
+            self.push(
+                (event.position().x() - self.width() / 2) / self._radius,
+                (self.height() / 2 - event.position().y()) / self._radius,
+            )
 
     mousePressEvent = mouseMoveEvent = _to_mouse
 
@@ -123,7 +131,9 @@ class StickView(QWidget):
             painter.setPen(QPen(QColor(self.look.soft), 1.2))
             painter.drawPath(look.shape(place, look.px(7)).translated(QPointF(look.px(10), line)))
             area = QRectF(look.px(20), line - look.height(8) / 2, self.width() - look.px(20), look.height(8))
-            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, f"{words}  {pair[0]:+.2f}  {pair[1]:+.2f}".replace("-", "−"))
+            painter.drawText(
+                area, Qt.AlignmentFlag.AlignVCenter, f"{words}  {pair[0]:+.2f}  {pair[1]:+.2f}".replace("-", "−")
+            )
 
 
 class ScreenPad(QWidget):
@@ -158,7 +168,9 @@ class ScreenPad(QWidget):
         self.drift.setRange(0, MOST_DRIFT)
         self.drift.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.drift.setAccessibleName("Drift of the pad on the screen, in hundredths")
-        self.drift.setToolTip("A worn stick does not rest in the middle. Choose a dead zone that is wider than the drift.")
+        self.drift.setToolTip(
+            "A worn stick does not rest in the middle. Choose a dead zone that is wider than the drift."
+        )
         words = QLabel()
         words.setFont(look.font(9))
         words.setMinimumWidth(look.width("Drift 0.00", 9) + 4)

@@ -1,0 +1,96 @@
+"""The drive laws: what each is, says of itself, and asks for. Its function is in `motion/drive.py`, its words are in
+`reading/law_words.py`; a test goes over all laws and all of these."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from cinetica.model.parameters import VIEWS, When
+
+
+class Law(StrEnum):
+    INSTANT = "instant"
+    RAMP = "ramp"
+    EASE = "ease"
+    THROTTLE = "throttle"
+    PUSH = "push"
+    STEER = "steer"
+
+
+@dataclass(frozen=True)
+class About:
+    """One law.
+
+    `numbers`: the keys of the group drive that matter only under some laws, and do so under this one.
+    `starting`, `stopping`: the number that getting up to speed, and coming to a stand, answer to; empty where it is at
+    once. `even`: speed changes by the same amount in every tick. `heading`: it turns a heading, which is the facing.
+    `controls`: its two axes are two controls, and not one direction.
+    """
+
+    meaning: str
+    numbers: tuple[str, ...] = ()
+    starting: str = ""
+    stopping: str = ""
+    even: bool = False
+    heading: bool = False
+    controls: bool = False
+    views: tuple[str, ...] = VIEWS
+
+
+LAWS: dict[Law, About] = {
+    Law.INSTANT: About("At full speed in one tick, and still in one tick.", ("axes",)),
+    Law.RAMP: About(
+        "Speed rises and falls along straight lines.",
+        ("axes", "acceleration", "friction", "turn_acceleration", "air_friction"),
+        starting="acceleration",
+        stopping="friction",
+        even=True,
+    ),
+    Law.EASE: About(
+        "The gap to the wanted velocity shrinks by a share of itself.",
+        ("axes", "rate", "stop_rate", "form", "air_friction"),
+        starting="rate",
+        stopping="stop_rate",
+    ),
+    Law.THROTTLE: About(
+        "A speed is wound up and down; turning keeps it.",
+        ("acceleration", "friction", "release_stop", "air_friction"),
+        starting="acceleration",
+        stopping="friction",
+        even=True,
+    ),
+    Law.PUSH: About(
+        "Input pushes, drag holds back, a cap ends it.",
+        ("axes", "acceleration", "friction", "form", "drag", "release_stop", "air_friction"),
+        starting="acceleration",
+        stopping="friction",
+    ),
+    Law.STEER: About(
+        "Left and right turn the heading, up and down thrust along it.",
+        (
+            "acceleration",
+            "friction",
+            "turn_acceleration",
+            "turn_rate",
+            "turn_ease",
+            "grip",
+            "reverse_factor",
+            "bank_angle",
+        ),
+        starting="acceleration",
+        stopping="friction",
+        heading=True,
+        controls=True,
+        views=("top",),
+    ),
+}
+
+
+def used(number: str) -> When:
+    """The condition that the law is one of those under which a number matters."""
+    return When("drive.law", tuple(law for law, about in LAWS.items() if number in about.numbers))
+
+
+# The facing is set by the person's choice, and not by a heading.
+FACING_FREE = When("drive.law", tuple(law for law, about in LAWS.items() if not about.heading))

@@ -1,0 +1,76 @@
+"""One tick run again under watch: every rule of the kernel that was called, and what it changed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.model.laws import Law
+from cinetica.motion import climb, contact, drive, facing, gravity, intent, jump, step
+from cinetica.motion.compiling import watched_by
+from cinetica.motion.simulate import Trace, before_tick
+from cinetica.reading.phrases import seconds
+
+Change = NDArray[np.float64]
+# The function of each law bears its name.
+LAW_RULES = tuple(getattr(drive, law.value) for law in Law)
+# The functions of the kernel whose calls are looked at, in the order of a tick.
+RULES: dict[str, Callable[..., Any]] = {
+    rule.__name__: rule
+    for rule in (
+        intent.intend, jump.arm, climb.climb, jump.launch, jump.shorten, *LAW_RULES, drive.drive,
+        gravity.weight, gravity.fall, step.travel, contact.slip, contact.move, facing.face_and_look,
+    )
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Call:
+    """A call of a rule while the tick ran: its arguments and result, and the state before and after it."""
+
+    rule: str
+    arguments: tuple[Any, ...]
+    result: Any
+    before: Any
+    after: Any
+
+    @property
+    def change(self) -> Change:
+        return np.array([float(self.after[name]) - float(self.before[name]) for name in ("vx", "vy", "x", "y")])
+
+
+class Tick:
+    """One tick that was run under watch."""
+
+    def __init__(self, trace: Trace, row: int) -> None:
+        moment = before_tick(trace, row)
+        self.trace, self.s, self.p, self.dt, self.hand = trace, moment.s, moment.p, moment.dt, moment.hand
+        self.h = 1.0 / self.p.reference_rate if self.p.time_base == step.PER_FRAME else self.dt
+        self.top_view = bool(self.p.top_view)
+        self.calls: list[Call] = []
+        self.began = self.s.copy()
+        with watched_by(self._watch):
+            step.tick(self.s, self.p, moment.hand, moment.ground, moment.dt)
+
+    def _watch(self, function: Callable[..., Any], arguments: tuple[Any, ...]) -> Any:
+        if function.__name__ not in RULES:
+            return function(*arguments)
+        before = self.s.copy()
+        result = function(*arguments)
+        self.calls.append(Call(function.__name__, arguments, result, before, self.s.copy()))
+        return result
+
+    def calls_of(self, *rules: str) -> list[Call]:
+        return [call for call in self.calls if call.rule in rules]
+
+    @property
+    def airborne(self) -> bool:
+        return not self.began.grounded or bool(self.s.launched)
+
+    @property
+    def tick_words(self) -> str:
+        return seconds(self.h)
