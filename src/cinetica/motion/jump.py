@@ -19,6 +19,18 @@ def holding(s):
 
 
 @compiled
+def coyote_left(since_ground, p):
+    """What is left of coyote time so long after the ground, in s; under 0 where it is over. `p` has `coyote`."""
+    return p.coyote - since_ground
+
+
+@compiled
+def buffer_left(since_press, p):
+    """What is left of the jump buffer so long after a press, in s; under 0 where it is over. `p` has `buffer`."""
+    return p.buffer - since_press
+
+
+@compiled
 def lift_off(s, p, vy):
     """What every launch does. A button already let go is a short hop, or passes for held until the hop closes."""
     s.vy = vy
@@ -36,7 +48,7 @@ def arm(s, p, pressed):
     """A press is remembered for the jump buffer; one that expires unused is lost."""
     if pressed:
         s.armed = True
-    elif s.armed and s.since_press > p.buffer + SLACK:
+    elif s.armed and buffer_left(s.since_press, p) < -SLACK:
         s.armed = False
         s.marks |= LOST_PRESS
 
@@ -45,7 +57,7 @@ def arm(s, p, pressed):
 def launch(s, p, pressed):
     """From the ground or in its grace with jump_speed + run_boost·|vx|; otherwise an air jump on a press."""
     wanted = s.armed or (p.repeat_rule == HOLD and s.jump and s.grounded)
-    if wanted and s.since_ground <= p.coyote + SLACK and not s.spent:
+    if wanted and coyote_left(s.since_ground, p) >= -SLACK and not s.spent:
         s.marks |= LAUNCH
         if not s.grounded:
             s.marks |= COYOTE_LAUNCH

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from cinetica.motion.jump import coyote_left
 from cinetica.motion.records import AIR_LAUNCH, CLIMB_ON, LAND, LAUNCH, LEAVE, LOST_PRESS, PRESS, SLACK
 from cinetica.motion.simulate import Trace
 from cinetica.reading.alignment import difference, overlap
@@ -146,16 +147,16 @@ def why_no_launch(trace: Trace, row: int) -> str:
     left = trace.rows_with(LEAVE)
     left = left[(left <= press) & ((marks[left] & (LAUNCH | CLIMB_ON)) == 0)]
     since = float(trace["since_ground"][max(0, press - 1)])
-    if left.size and since > jump.coyote + SLACK:
+    if left.size and coyote_left(since, jump) < -SLACK:
         dt = float(trace["dt"][press]) or 1.0
-        late = round((since - jump.coyote) / dt)
+        late = round(-coyote_left(since, jump) / dt)
         return (
             f"its press at frame {press} came {_ticks(late)} after its coyote time of {jump.coyote:g} s, begun at frame"
             f" {int(left[-1])}, was over"
         )
     grace = float(trace["since_ground"][max(0, row - 1)])
     before = launched[launched < row]
-    if before.size and trace.tune.jump.spend_grace and 0 < grace <= jump.coyote + SLACK:
+    if before.size and trace.tune.jump.spend_grace and grace > 0 and coyote_left(grace, jump) >= -SLACK:
         return f"it is still in its coyote time, but the launch at frame {int(before[-1])} has spent it"
     return f"it is in the air, and its press at frame {press} waits in the buffer"
 

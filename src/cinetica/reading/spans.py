@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from cinetica.model.tune import Tune
+from cinetica.motion import jump
 from cinetica.motion.records import AIR_LAUNCH, CLIMB_ON, COYOTE_LAUNCH, LAUNCH, LEAVE, PRESS, STATES
 from cinetica.motion.simulate import Trace
+
+GRACE_WORDS = {"coyote": "coyote time", "buffer": "jump buffer"}
 
 
 @dataclass(frozen=True)
@@ -32,6 +38,17 @@ class Grace(Span):
     def left(self) -> float:
         """How much of the window was left when it was used, in s; 0 where it ran out."""
         return self.full_end - self.end
+
+
+def grace_left(tune: Tune, row: Any) -> Iterator[tuple[str, float]]:
+    """The windows of grace that are open in a row (of dtype TRACE), each with what is left of it in s."""
+    if tune.view != "side":
+        return
+    coyote, buffer = jump.coyote_left(row["since_ground"], tune.jump), jump.buffer_left(row["since_press"], tune.jump)
+    if row["since_ground"] > 0 and coyote >= 0 and row["vy"] <= 0:
+        yield "coyote", float(coyote)
+    if STATES[int(row["state"])] != "ground" and row["since_press"] > 0 and buffer >= 0:
+        yield "buffer", float(buffer)
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,9 +91,9 @@ def grace_spans(trace: Trace, *, least: float = 0.0, view: tuple[float, float] =
     pressed = np.flatnonzero((marks & PRESS).astype(bool) & ((marks & (LAUNCH | AIR_LAUNCH)) == 0))
     spans = []
     for word, rows, using, length in (
-        ("coyote", left, np.flatnonzero(marks & COYOTE_LAUNCH), trace.tune.jump.coyote), ("buffer", pressed, launches,
-        trace.tune.jump.buffer),
-    ):  # fmt: skip
+        ("coyote", left, np.flatnonzero(marks & COYOTE_LAUNCH), jump.coyote_left(0.0, trace.tune.jump)),
+        ("buffer", pressed, launches, jump.buffer_left(0.0, trace.tune.jump)),
+    ):
         starts = time[rows - 1]
         used_at = np.append(time[using - 1], np.inf)[np.searchsorted(using, rows, side="right")]
         used = used_at <= starts + length

@@ -17,10 +17,9 @@ from cinetica.desk.paint.kept import Kept
 from cinetica.desk.session import Session, Shown
 from cinetica.desk.widgets import plain_tip
 from cinetica.motion.records import STATES
-from cinetica.reading.spans import Grace, Span, grace_spans, state_runs, state_spans
+from cinetica.reading.spans import GRACE_WORDS, Grace, Span, grace_spans, state_runs, state_spans
 
 ALPHA = {"ground": 36, "rise": 120, "fall": 74, "climb": 150}
-GRACE_WORDS = {"coyote": "coyote time", "buffer": "jump buffer"}
 
 
 class States(OnTimeAxis):

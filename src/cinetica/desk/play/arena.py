@@ -15,6 +15,8 @@ from cinetica.desk import look
 from cinetica.desk.play.game import Game
 from cinetica.motion.records import STATES
 from cinetica.motion.simulate import mark_names
+from cinetica.reading.body import box_of
+from cinetica.reading.spans import GRACE_WORDS, grace_left
 
 # Height of the world in view, in u; how far the camera lets the character go from the middle, as a share of the view.
 VIEW_HEIGHT = 9.0
@@ -133,10 +135,8 @@ class Arena(QWidget):
         number = self.places[place] if place < len(self.places) else place
         ink = look.ink(self.look, number)
         at = self.position(place)
-        width, height = tune.body.width, tune.body.height
-        bottom = at.y() if tune.view == "side" else at.y() - height / 2
-        box = self._rect(at.x() - width / 2, bottom, at.x() + width / 2, bottom + height)
-        self._paint_trail(painter, trace, number, 0.0 if tune.view == "top" else height / 2)
+        box = self._rect(*box_of(tune, at.x(), at.y()))
+        self._paint_trail(painter, trace, number, 0.0 if tune.view == "top" else tune.body.height / 2)
         wash = QColor(ink)
         wash.setAlpha(90 if place == self.followed else 30)
         painter.setBrush(wash)
@@ -169,11 +169,7 @@ class Arena(QWidget):
         held = sorted(self.game.hands().keys)
         if held:
             words.append("holds " + " ".join(held))
-        jump = tune.jump
-        if tune.view == "side" and 0 < row["since_ground"] <= jump.coyote and row["vy"] <= 0:
-            words.append(f"coyote time {jump.coyote - row['since_ground']:.2f} s left")
-        if tune.view == "side" and STATES[int(row["state"])] != "ground" and 0 < row["since_press"] <= jump.buffer:
-            words.append(f"jump buffer {jump.buffer - row['since_press']:.2f} s left")
+        words += [f"{GRACE_WORDS[word]} {left:.2f} s left" for word, left in grace_left(tune, row)]
         recent = trace[-max(1, round(MARK_SECONDS * live.tick_rate)) :]
         marked = np.flatnonzero(recent["marks"] & ~(1 << 10))
         if len(marked):
