@@ -12,8 +12,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from cinetica.desk.application import application, start
-from cinetica.desk.clock_panel import ClockPanel
-from cinetica.desk.session import Session
+from cinetica.desk.dialogs.clock_panel import ClockPanel
+from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model.editing import with_new_tune
@@ -102,7 +102,7 @@ def swayed(
 
 
 def number(window: Window, id: str, count: int) -> Iterator[Callable[[], None]]:
-    view = window.page.sheet.view
+    view = window.sheet.view
     index = view.cell(id, "Wren")
     view.scrollTo(index)
     settle()

@@ -22,7 +22,7 @@ import gc, sys, time
 gc.disable()
 from pathlib import Path
 from cinetica.desk.application import application, start
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 app = application()
 window = Window(Session())

@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 
 from benchmarks.drags import settle
 from cinetica.desk.application import application, start
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model.editing import with_new_tune
@@ -38,8 +38,8 @@ def played(seconds: float = 60.0) -> Played:
     window.resize(1280, 800)
     window.show()
     start(window)
-    window.show_page(1)
-    play = window.page.play
+    window.show_page("play_page")
+    play = window.play
     play.courses.setCurrentIndex(1)
     play.begin()
     settle()

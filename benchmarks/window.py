@@ -32,7 +32,7 @@ import gc
 gc.disable()  # as cinetica.__main__ does
 from cinetica.files.shipped import shipped_study
 from cinetica.desk.application import application, start
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 app = application()
 window = Window(Session(shipped_study("harbour")))
@@ -47,7 +47,7 @@ MEMORY = """
 import resource
 from cinetica.files.shipped import shipped_study
 from cinetica.desk.application import application, start
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 app = application()
 window = Window(Session(shipped_study("harbour")))

@@ -44,7 +44,6 @@ def test_imports_go_one_way(path):
         assert parts[0] not in QT or layer_of(path) == "desk", f"{path.name} knows Qt: {name}"
 
 
-def test_the_session_knows_no_widget():
-    assert not [
-        name for name in imported(SOURCE / "desk/session.py") if name.startswith(("PySide6.QtWidgets", "pyqtgraph"))
-    ]
+@pytest.mark.parametrize("path", sorted((SOURCE / "desk/state").glob("*.py")), ids=lambda path: path.name)
+def test_the_state_knows_no_widget(path):
+    assert not [name for name in imported(path) if name.startswith(("PySide6.QtWidgets", "pyqtgraph"))]

@@ -11,12 +11,12 @@ from PySide6.QtTest import QTest
 
 from cinetica.desk import look
 from cinetica.desk.application import application, start
-from cinetica.desk.choices import ChoicePopup
-from cinetica.desk.clock_panel import ClockPanel
-from cinetica.desk.hand_over import HandOver
-from cinetica.desk.import_log import ImportLog
-from cinetica.desk.rates import Rates
-from cinetica.desk.session import Session
+from cinetica.desk.dialogs.clock_panel import ClockPanel
+from cinetica.desk.dialogs.hand_over import HandOver
+from cinetica.desk.dialogs.import_log import ImportLog
+from cinetica.desk.dialogs.rates import Rates
+from cinetica.desk.sheet.choices import ChoicePopup
+from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Conventions, Per
@@ -41,8 +41,8 @@ def opened(study: str, drill: str, cursor: int, palette: look.Palette = look.DAY
 def playing(drill: str) -> Window:
     """In the middle of a jump on the yard; time stands still, so that the picture is the same every time."""
     window = opened("harbour", drill, 0)
-    window.show_page(1)
-    play = window.page.play
+    window.show_page("play_page")
+    play = window.play
     play.toggle_pause()
     play.courses.setCurrentIndex(1)
     play.begin()
@@ -83,7 +83,7 @@ def main() -> None:
     popup = ChoicePopup(
         window.session, window.session.study.tune("Wren"), parameter_by_id("drive.law"), window.look, window
     )
-    popup.open_at(window.page.sheet.view.mapToGlobal(QPoint(210, 110)))
+    popup.open_at(window.sheet.view.mapToGlobal(QPoint(210, 110)))
     shoot("choice-drive-law")
     popup.close()
     panel = ClockPanel(window.session, window.look, window)
@@ -124,12 +124,12 @@ def main() -> None:
     keep(window, "play")
     window = playing("Market diagonals")
     window.set_look(look.NIGHT)
-    window.page.play.toggle_recording()
-    window.page.play.toggle_pad()
+    window.play.toggle_recording()
+    window.play.toggle_pad()
     for place in ((0.1, 0.02), (0.4, 0.3), (0.7, 0.5)):
-        window.page.play.pad.view.push(*place)
+        window.play.pad.view.push(*place)
     for _ in range(40):
-        window.page.play.game.step()
+        window.play.game.step()
     keep(window, "play-pad")
     keep(opened("pitfalls", "Stuck to the wall", 30), "pitfalls")
     hand_over()

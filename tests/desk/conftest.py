@@ -7,7 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
 from cinetica.desk.application import application, start
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 
@@ -48,7 +48,7 @@ class Hand:
 
     def __init__(self, window: Window) -> None:
         self.window = window
-        self.view = window.page.sheet.view
+        self.view = window.sheet.view
 
     def spot(self, id: str, tune: str) -> QPoint:
         index = self.view.cell(id, tune)

@@ -40,7 +40,7 @@ from PySide6.QtWidgets import (
 from shiboken6 import isValid
 
 from cinetica.desk.application import application, start
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study, study_text
@@ -188,7 +188,7 @@ class Monkey:
             self._let_go()
 
     def do_drag_a_number(self) -> None:
-        view = self.window.page.sheet.view
+        view = self.window.sheet.view
         tunes = [tune for _, tune in self.window.session.tunes]
         parameter = self.chance.choice(PARAMETERS)
         if tunes and view.isVisible():
@@ -213,7 +213,7 @@ class Monkey:
             target = QApplication.focusWidget() or self.window
 
     def do_type_into_the_sheet(self) -> None:
-        view = self.window.page.sheet.view
+        view = self.window.sheet.view
         tunes = [tune for _, tune in self.window.session.tunes]
         if tunes and view.isVisible():
             index = view.cell(self.chance.choice(PARAMETERS).id, self.chance.choice(tunes).name)

@@ -8,11 +8,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from cinetica.desk.hand_over import HandOver
-from cinetica.desk.history import History
-from cinetica.desk.import_log import ImportLog
-from cinetica.desk.new_study import CHOICES, NewStudy
-from cinetica.desk.rates import Rates
+from cinetica.desk.dialogs.hand_over import HandOver
+from cinetica.desk.dialogs.history import History
+from cinetica.desk.dialogs.import_log import ImportLog
+from cinetica.desk.dialogs.new_study import CHOICES, NewStudy
+from cinetica.desk.dialogs.rates import Rates
 from cinetica.files.handover import read_numbers
 from cinetica.model.conventions import Per
 from cinetica.model.laws import Law
@@ -72,7 +72,7 @@ class Designer(Hand):
 
     def wish(self, id, tune, text):
         """Type over a figure that is read off."""
-        figures = self.window.page.sheet.figures
+        figures = self.window.sheet.figures
         index = figures.cell(id, tune)
         assert index.isValid(), f"{id} is not read off here"
         figures.type_into(index, text)

@@ -8,14 +8,15 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QKeySequence
 from PySide6.QtTest import QTest
 
-from cinetica.desk import look, trouble
+from cinetica.desk import look
+from cinetica.desk.actions.keys import KEYS
 from cinetica.desk.application import start
-from cinetica.desk.history import History
-from cinetica.desk.keys import KEYS
-from cinetica.desk.preferences import Preferences
-from cinetica.desk.session import Session
-from cinetica.desk.settings import Settings
-from cinetica.desk.trouble import Trouble, TroubleDialog, save_aside
+from cinetica.desk.dialogs import trouble
+from cinetica.desk.dialogs.history import History
+from cinetica.desk.dialogs.preferences import Preferences
+from cinetica.desk.dialogs.trouble import Trouble, TroubleDialog, save_aside
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Settings
 from cinetica.desk.window import Window
 from cinetica.files.places import log_file
 from cinetica.files.shipped import shipped_study
@@ -86,7 +87,7 @@ def test_milestones_are_renamed_removed_and_their_names_checked(window, history,
     assert "already a milestone" in said[0]
     history.milestones.topLevelItem(0).setSelected(True)
     assert not history.back.isEnabled()
-    monkeypatch.setattr("cinetica.desk.history.QInputDialog.getText", lambda *_, **__: ("noon", True))
+    monkeypatch.setattr("cinetica.desk.dialogs.history.QInputDialog.getText", lambda *_, **__: ("noon", True))
     history.rename_chosen()
     assert window.session.study.milestones[0].name == "noon"
     history.milestones.topLevelItem(0).setSelected(True)

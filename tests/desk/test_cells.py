@@ -1,6 +1,13 @@
 import pytest
 
-from cinetica.desk.cells import dragged, number_text, reading_text, share_of_comfort, value_from_text, wish_from_text
+from cinetica.desk.sheet.cells import (
+    dragged,
+    number_text,
+    reading_text,
+    share_of_comfort,
+    value_from_text,
+    wish_from_text,
+)
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.measures import MEASURES
 

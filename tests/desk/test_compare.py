@@ -4,7 +4,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.keys import KEYS
+from cinetica.desk.actions.keys import KEYS
 from cinetica.files.shipped import shipped_study
 from cinetica.model.study import Study
 from cinetica.model.tune import parameter_by_id
@@ -215,7 +215,7 @@ def test_closing_with_changes_asks_and_can_be_called_off(window, monkeypatch):
 
 
 def test_the_clock_has_its_own_place(window):
-    from cinetica.desk.clock_panel import ClockPanel
+    from cinetica.desk.dialogs.clock_panel import ClockPanel
 
     panel = ClockPanel(window.session, look.DAY, window)
     line = panel.fields["clock.tick_rate"]
@@ -233,7 +233,7 @@ def test_the_clock_has_its_own_place(window):
 
 
 def test_the_clock_panel_shows_what_matters_in_its_mode(window):
-    from cinetica.desk.clock_panel import ClockPanel
+    from cinetica.desk.dialogs.clock_panel import ClockPanel
 
     panel = ClockPanel(window.session, look.DAY, window)
     assert "clock.jitter" not in panel.fields

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
 from cinetica.desk.application import start
-from cinetica.desk.session import Session
-from cinetica.desk.settings import Settings
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Settings
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model.tune import parameter_by_id
@@ -33,7 +33,7 @@ def names(window):
 
 
 def head_of(window, name):
-    header = window.page.sheet.view.tune_header
+    header = window.sheet.view.tune_header
     section = 2 + names(window).index(name)
     return header, QPoint(header.sectionViewportPosition(section) + 30, header.height() // 2)
 
@@ -51,14 +51,14 @@ def said(window):
 
 def test_tunes_are_added_duplicated_renamed_moved_hidden_and_removed_by_key(window, hand, said, monkeypatch):
     hand.spot("drive.top_speed", "Wren")
-    window.page.sheet.view.go_to("drive.top_speed", "Wren")
+    window.sheet.view.go_to("drive.top_speed", "Wren")
     key(window, Qt.Key.Key_D, CTRL)
     assert names(window) == ["Wren", "Wren copy", "Bramble"]
     monkeypatch.setattr(window.commands, "ask", lambda *_, **__: " Wren the second ")
-    window.page.sheet.view.go_to("drive.top_speed", "Wren copy")
+    window.sheet.view.go_to("drive.top_speed", "Wren copy")
     key(window, Qt.Key.Key_F2)
     assert names(window) == ["Wren", "Wren the second", "Bramble"]
-    window.page.sheet.view.go_to("drive.top_speed", "Wren the second")
+    window.sheet.view.go_to("drive.top_speed", "Wren the second")
     key(window, Qt.Key.Key_Right, CTRL | SHIFT)
     assert names(window) == ["Wren", "Bramble", "Wren the second"]
     key(window, Qt.Key.Key_3)
@@ -77,7 +77,7 @@ def test_tunes_are_added_duplicated_renamed_moved_hidden_and_removed_by_key(wind
 
 
 def test_a_snapshot_stays_and_is_put_back(window, hand, said):
-    window.page.sheet.view.go_to("gravity.gravity", "Wren")
+    window.sheet.view.go_to("gravity.gravity", "Wren")
     key(window, Qt.Key.Key_B, CTRL)
     assert names(window) == ["Wren", "Wren before", "Bramble"]
     gravity = hand.value("gravity.gravity", "Wren")
@@ -86,7 +86,7 @@ def test_a_snapshot_stays_and_is_put_back(window, hand, said):
         window.session.study.tune("Wren before"), parameter_by_id("gravity.gravity"), 5.0
     )
     assert "is a snapshot" in said[-1]
-    window.page.sheet.view.go_to("gravity.gravity", "Wren")
+    window.sheet.view.go_to("gravity.gravity", "Wren")
     key(window, Qt.Key.Key_B, CTRL | SHIFT)
     assert hand.value("gravity.gravity", "Wren") == gravity
 
@@ -98,14 +98,14 @@ def test_a_click_on_a_name_makes_it_the_reference(window, qtbot):
     QTest.mouseClick(header.viewport(), Qt.MouseButton.LeftButton, pos=spot)
     assert window.session.reference.name == "Bramble"
     assert window.page.strips.strips[0].readout.lines() == [(0, "+7.50", "+1.50"), (1, "+6.00", "")]
-    sheet = window.page.sheet.view.sheet
+    sheet = window.sheet.view.sheet
     assert sheet.differs(parameter_by_id("drive.top_speed"), 0) == 1
     assert sheet.differs(parameter_by_id("drive.top_speed"), 1) == 0
 
 
 def test_a_name_dragged_copies_a_value_a_group_or_moves(window, hand, qtbot):
     qtbot.waitExposed(window)
-    view = window.page.sheet.view
+    view = window.sheet.view
     header, spot = head_of(window, "Wren")
     cell = header.viewport().mapFromGlobal(view.viewport().mapToGlobal(hand.spot("drive.acceleration", "Bramble")))
     drag(header.viewport(), spot, cell)
@@ -126,12 +126,12 @@ def test_a_name_dragged_copies_a_value_a_group_or_moves(window, hand, qtbot):
 
 
 def test_what_is_typed_goes_to_every_chosen_cell(window, hand):
-    view = window.page.sheet.view
+    view = window.sheet.view
     view.go_to("drive.top_speed", "Wren")
     view.setFocus()
     QTest.keyClick(view, Qt.Key.Key_A, CTRL)
     QTest.keyClicks(view, "4")
-    editor = view.viewport().findChildren(type(window.page.sheet.search))[-1]
+    editor = view.viewport().findChildren(type(window.sheet.search))[-1]
     QTest.keyClick(editor, Qt.Key.Key_Return)
     QApplication.processEvents()
     assert hand.value("drive.top_speed", "Wren") == hand.value("drive.top_speed", "Bramble") == 4
@@ -139,7 +139,7 @@ def test_what_is_typed_goes_to_every_chosen_cell(window, hand):
 
 
 def test_cells_are_copied_and_pasted_as_text(window, hand, said):
-    view = window.page.sheet.view
+    view = window.sheet.view
     view.setFocus()
     view.go_to("drive.top_speed", "Wren")
     QTest.keyClick(view, Qt.Key.Key_A, CTRL)
@@ -160,7 +160,7 @@ def test_cells_are_copied_and_pasted_as_text(window, hand, said):
 def test_a_number_is_pushed_past_its_comfortable_range_and_says_so(window, hand):
     hand.drag("drive.top_speed", "Wren", 700, modifier=CTRL)
     assert hand.value("drive.top_speed", "Wren") > parameter_by_id("drive.top_speed").comfort[1]
-    assert "past the comfortable" in window.page.sheet.foot.text()
+    assert "past the comfortable" in window.sheet.foot.text()
 
 
 # Wishes
@@ -168,7 +168,7 @@ def test_a_number_is_pushed_past_its_comfortable_range_and_says_so(window, hand)
 
 def test_a_figure_is_typed_over_and_the_numbers_behind_it_are_moved(window, said):
     window.session.choose_drill("Rooftop hop")
-    figures = window.page.sheet.figures
+    figures = window.sheet.figures
     index = figures.cell("jump_height", "Wren")
     figures.type_into(index, "3,5")
     assert "Gravity" in said[-1]
@@ -185,11 +185,11 @@ def test_a_figure_is_typed_over_and_the_numbers_behind_it_are_moved(window, said
 
 def test_a_wish_is_typed_with_the_keyboard(window):
     window.session.choose_drill("Rooftop hop")
-    figures = window.page.sheet.figures
+    figures = window.sheet.figures
     figures.setFocus()
     figures.go_to("time_to_top_speed", "Wren")
     QTest.keyClicks(figures, "0")
-    editor = figures.viewport().findChildren(type(window.page.sheet.search))[-1]
+    editor = figures.viewport().findChildren(type(window.sheet.search))[-1]
     QTest.keyClicks(editor, ".2")
     QTest.keyClick(editor, Qt.Key.Key_Return)
     QApplication.processEvents()
@@ -445,17 +445,17 @@ def test_playback_loops_if_wanted(window, qtbot):
 
 
 def test_text_grows_and_everything_still_works(window, hand):
-    small = window.page.sheet.search.font().pixelSize()
+    small = window.sheet.search.font().pixelSize()
     key(window, Qt.Key.Key_Plus, CTRL)
     try:
-        assert window.page.sheet.search.font().pixelSize() > small
+        assert window.sheet.search.font().pixelSize() > small
         window.session.set_cursor(20)
         assert len(window.page.strips.strips[0].readout.lines()) == 2
         window.session.choose_drill("Rooftop hop")
         assert window.page.hands.lanes == ["right", "jump"]
     finally:
         key(window, Qt.Key.Key_Minus, CTRL)
-    assert window.page.sheet.search.font().pixelSize() == small
+    assert window.sheet.search.font().pixelSize() == small
 
 
 def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
@@ -471,8 +471,8 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
     first.page.charts.splitterMoved.emit(333, 1)
     first.page.show_preset("Phase")
     first.page.bar.explain.setChecked(True)
-    first.page.sheet.view.setExpanded(first.page.sheet.view.sheet.index(1, 0), False)
-    folded = set(first.page.sheet.view.folded)
+    first.sheet.view.setExpanded(first.sheet.view.sheet.index(1, 0), False)
+    folded = set(first.sheet.view.folded)
     first.set_look(look.NIGHT)
     first.page.stage.every_box.setValue(4)
     upper, lower = first.page.charts.sizes()
@@ -483,7 +483,7 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
     )
     assert second.page.strips.channels == list(PRESETS["Phase"]["side"])
     assert second.page.bar.explain.isChecked()
-    assert second.page.sheet.view.folded == folded
+    assert second.sheet.view.folded == folded
     assert second.look is look.NIGHT
     assert second.page.stage.every == 4
     second.set_look(look.DAY)
@@ -530,7 +530,7 @@ def test_drills_are_made_copied_renamed_and_removed(window, monkeypatch):
 
 
 def test_a_tune_keeps_one_letter_everywhere_when_others_come_before_it(window, hand):
-    window.page.sheet.view.go_to("drive.top_speed", "Wren")
+    window.sheet.view.go_to("drive.top_speed", "Wren")
     key(window, Qt.Key.Key_D, CTRL)
     assert [(shown.place, shown.tune.name) for shown in window.session.shown] == [
         (0, "Wren"),
@@ -541,7 +541,7 @@ def test_a_tune_keeps_one_letter_everywhere_when_others_come_before_it(window, h
 
 
 def test_a_group_is_copied_from_the_reference_by_key(window, hand):
-    view = window.page.sheet.view
+    view = window.sheet.view
     view.setFocus()
     view.go_to("gravity.gravity", "Bramble")
     QTest.keyClick(view, Qt.Key.Key_G)
@@ -555,7 +555,7 @@ def test_a_group_is_copied_from_the_reference_by_key(window, hand):
 
 
 def test_delete_puts_every_chosen_cell_back_to_its_default(window, hand):
-    view = window.page.sheet.view
+    view = window.sheet.view
     view.setFocus()
     view.go_to("drive.top_speed", "Wren")
     QTest.keyClick(view, Qt.Key.Key_A, CTRL)
@@ -583,7 +583,7 @@ def test_the_stage_is_zoomed_and_moved_by_key(window):
 
 def test_notes_on_tunes_and_drills(window, monkeypatch):
     monkeypatch.setattr(window.commands, "ask", lambda *_, **__: " Feels like wet rope. ")
-    window.page.sheet.view.go_to("drive.top_speed", "Bramble")
+    window.sheet.view.go_to("drive.top_speed", "Bramble")
     key(window, Qt.Key.Key_I, CTRL)
     assert window.session.study.tune("Bramble").note == "Feels like wet rope."
     key(window, Qt.Key.Key_I, CTRL | SHIFT)
@@ -596,7 +596,7 @@ def test_notes_on_tunes_and_drills(window, monkeypatch):
 
 
 def test_the_help_names_every_key(window):
-    from cinetica.desk.keys import KEYS, MENUS, PICTURES, RECENT, help_text
+    from cinetica.desk.actions.keys import KEYS, MENUS, PICTURES, RECENT, help_text
 
     text = help_text()
     assert all(escape(meaning) in text for _, _, meaning in KEYS)

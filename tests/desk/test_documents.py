@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QMenu, QMessageBox
 
 from cinetica.desk import application
 from cinetica.desk.application import Windows, start
+from cinetica.desk.dialogs.recovering import LATER, OPEN, THROW_AWAY, RecoveryDialog
 from cinetica.desk.documents import KEPT_AFTER
-from cinetica.desk.recovering import LATER, OPEN, THROW_AWAY, RecoveryDialog
-from cinetica.desk.session import Session
-from cinetica.desk.settings import Settings
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Settings
 from cinetica.desk.window import Window
 from cinetica.files.places import recovery_folder
 from cinetica.files.recovery import RecoveryFile, left_behind
@@ -97,14 +97,14 @@ def test_the_same_study_in_another_window_is_a_study_of_its_own(windows):
 
 def test_another_study_begins_without_what_was_set_up_for_the_one_before(window):
     window.page.comparing.set(anchor="launch", differences=True)
-    window.page.sheet.differing.setChecked(True)
-    window.page.sheet.search.setText("gravity")
+    window.sheet.differing.setChecked(True)
+    window.sheet.search.setText("gravity")
     window.session.told.emit("Something was done.")
     window.documents.load(shipped_study("pitfalls"), None)
     assert (window.page.comparing.anchor, window.page.comparing.differences) == ("start", False)
-    assert not window.page.sheet.differing.isChecked()
-    assert window.page.sheet.search.text() == ""
-    assert "Something" not in window.page.sheet.foot.text()
+    assert not window.sheet.differing.isChecked()
+    assert window.sheet.search.text() == ""
+    assert "Something" not in window.sheet.foot.text()
 
 
 def test_recent_files_are_listed_newest_first_without_those_gone(windows, tmp_path):
@@ -123,7 +123,7 @@ def test_recent_files_are_listed_newest_first_without_those_gone(windows, tmp_pa
 
 def test_a_new_study_begins_with_what_was_chosen(windows, monkeypatch):
     window = windows.open(None, None)
-    monkeypatch.setattr("cinetica.desk.new_study.NewStudy.chosen", lambda _: TEMPLATES[1])
+    monkeypatch.setattr("cinetica.desk.dialogs.new_study.NewStudy.chosen", lambda _: TEMPLATES[1])
     window.actions_by_name["new"].trigger()
     assert len(windows.open_ones) == 1
     start(window)

@@ -7,9 +7,9 @@ import pytest
 from markupsafe import escape
 from PySide6.QtGui import QGuiApplication, QImage
 
-from cinetica.desk.exchange import Exchange
-from cinetica.desk.hand_over import HandOver
-from cinetica.desk.import_log import ImportLog
+from cinetica.desk.dialogs.hand_over import HandOver
+from cinetica.desk.dialogs.import_log import ImportLog
+from cinetica.desk.export.exchange import Exchange
 from cinetica.files.handover import read_numbers
 from cinetica.files.proof import expected_text
 from cinetica.files.shipped import shipped_study

@@ -28,7 +28,7 @@ def point_at(view, at: QPoint) -> None:
 
 
 def test_the_frames_behind_a_figure_light_up_while_the_pointer_is_on_it(window):
-    figures, strip = window.page.sheet.figures, window.page.strips.strips[0]
+    figures, strip = window.sheet.figures, window.page.strips.strips[0]
     settle()
     before = on_screen(window)
     point_at(figures, spot(figures, "time_to_top_speed", "Wren"))
@@ -47,7 +47,7 @@ def test_the_frames_behind_a_figure_light_up_while_the_pointer_is_on_it(window):
 
 
 def test_a_click_on_a_figure_goes_to_its_end_and_once_more_to_its_beginning(window):
-    figures = window.page.sheet.figures
+    figures = window.sheet.figures
     at = spot(figures, "stopping_time", "Bramble")
     shown = next(each for each in window.session.shown if each.tune.name == "Bramble")
     first, last = shown.readings["stopping_time"].rows
@@ -61,14 +61,14 @@ def test_lined_up_the_cursor_goes_to_the_tunes_own_frame(window):
     window.session.choose_drill("Rooftop hop")
     window.page.comparing.set(anchor="landing")
     settle()
-    figures = window.page.sheet.figures
+    figures = window.sheet.figures
     QTest.mouseClick(figures.viewport(), Qt.MouseButton.LeftButton, pos=spot(figures, "air_time", "Bramble"))
     shown = next(each for each in window.session.shown if each.tune.name == "Bramble")
     assert window.page.comparing.row(shown) == shown.readings["air_time"].rows[1]
 
 
 def test_the_tooltip_says_from_where_and_why_there_is_none(window):
-    sheet = window.page.sheet.figures
+    sheet = window.sheet.figures
     index = sheet.cell("stopping_time", "Wren")
     assert "Taken from frames 80 to 87, 7 ticks." in index.data(Qt.ItemDataRole.ToolTipRole)
     slow = window.session.study.tune("Bramble").put("drive.friction", 0.0)
@@ -80,7 +80,7 @@ def test_the_tooltip_says_from_where_and_why_there_is_none(window):
 
 
 def test_the_same_by_key(window):
-    figures = window.page.sheet.figures
+    figures = window.sheet.figures
     figures.setFocus()
     rows = next(each for each in window.session.shown if each.tune.name == "Wren").readings["top_speed_reached"].rows
     figures.setCurrentIndex(figures.cell("top_speed_reached", "Wren"))
@@ -93,7 +93,7 @@ def test_the_same_by_key(window):
 
 
 def test_what_is_lit_follows_the_figure(window):
-    figures, strip = window.page.sheet.figures, window.page.strips.strips[0]
+    figures, strip = window.sheet.figures, window.page.strips.strips[0]
     point_at(figures, spot(figures, "stopping_time", "Wren"))
     before = strip.spots.band
     slower = window.session.study.tune("Wren").put("drive.friction", 20.0)

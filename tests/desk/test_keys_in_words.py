@@ -7,12 +7,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import placing
-from cinetica.desk.commands import Commands
-from cinetica.desk.keys import COMPARE_ONLY, KEYS, help_text, keyed
-from cinetica.desk.session import Session
-from cinetica.desk.settings import Settings
-from cinetica.desk.sheet_model import FIRST_TUNE
-from cinetica.desk.shortcuts import DEFAULT_KEYS, set_keys
+from cinetica.desk.actions.commands import Commands
+from cinetica.desk.actions.keys import COMPARE_ONLY, KEYS, help_text, keyed
+from cinetica.desk.actions.shortcuts import DEFAULT_KEYS, set_keys
+from cinetica.desk.sheet.model import FIRST_TUNE
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Settings
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from tests.desk.painted import settle
@@ -62,10 +62,10 @@ def test_on_play_the_keys_of_compare_do_nothing(window):
         page.stage.editor.on,
         window.session.cursor,
     )
-    window.show_page(1)
+    window.show_page("play_page")
     settle()
     for key in (Qt.Key.Key_C, Qt.Key.Key_E, Qt.Key.Key_L, Qt.Key.Key_T, Qt.Key.Key_End, Qt.Key.Key_F):
-        QTest.keyClick(page.sheet.view, key)
+        QTest.keyClick(window.sheet.view, key)
         QTest.keyClick(window, key)
     assert (
         page.comparing.anchor,
@@ -75,7 +75,7 @@ def test_on_play_the_keys_of_compare_do_nothing(window):
         window.session.cursor,
     ) == before
     assert not any(window.actions_by_name[name].isEnabled() for name in COMPARE_ONLY)
-    window.show_page(0)
+    window.show_page("compare")
     assert all(window.actions_by_name[name].isEnabled() for name in COMPARE_ONLY)
     QTest.keyClick(window, Qt.Key.Key_L)
     assert page.comparing.anchor != before[0]
@@ -83,7 +83,7 @@ def test_on_play_the_keys_of_compare_do_nothing(window):
 
 def test_a_double_click_on_a_name_renames_the_tune(window, monkeypatch):
     monkeypatch.setattr(Commands, "ask", lambda *_: "Heron")
-    header = window.page.sheet.view.tune_header
+    header = window.sheet.view.tune_header
     column = FIRST_TUNE + 1
     spot = QPoint(header.sectionViewportPosition(column) + header.sectionSize(column) // 2, header.height() // 2)
     QTest.mouseClick(header.viewport(), Qt.MouseButton.LeftButton, pos=spot)

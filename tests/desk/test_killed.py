@@ -18,7 +18,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from cinetica.files.shipped import shipped_study
 from cinetica.desk.application import Windows, application
-from cinetica.desk.settings import Settings
+from cinetica.desk.state.settings import Settings
 from cinetica.model.tune import parameter_by_id
 app = application()
 windows = Windows(Settings(Path(sys.argv[1]) / "settings.ini"))

@@ -30,8 +30,8 @@ class Player:
 
     def __init__(self, window):
         self.window = window
-        window.show_page(1)
-        self.play = window.page.play
+        window.show_page("play_page")
+        self.play = window.play
         self.play._timer.stop()
         self.play.pads.stop()
         self.time = 0.0
@@ -107,7 +107,7 @@ def test_a_recorded_take_replays_to_the_same_bits_and_goes_to_compare(player):
     player.down(Key.Key_R)
     drill = window.session.drill
     assert drill.name == "Played take"
-    assert window.page.pages.currentIndex() == 0
+    assert window.desk.shown is window.page
     trace = simulate(window.session.study.tune("Wren"), drill, window.session.study.clock)
     assert same_bits(trace.rows.view(TRACE, np.ndarray), live[: len(trace)])
     # Half a second of the rest at the end is kept.
@@ -199,7 +199,7 @@ def test_nothing_stays_held_when_the_hands_are_gone(player, leave):
     if leave == "focus":
         QApplication.sendEvent(player.play, QFocusEvent(QEvent.Type.FocusOut))
     elif leave == "page":
-        player.window.show_page(0)
+        player.window.show_page("compare")
     else:
         player.window.session.undo_stack.setClean()
         player.window.close()

@@ -5,8 +5,8 @@ import random
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk.application import start
-from cinetica.desk.session import Session
-from cinetica.desk.settings import Settings
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Settings
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from tests.often import TIMES

@@ -4,8 +4,8 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from cinetica.desk.cells import drag_step, dragged, value_from_text, value_text
-from cinetica.desk.choices import ChoicePopup
+from cinetica.desk.sheet.cells import drag_step, dragged, value_from_text, value_text
+from cinetica.desk.sheet.choices import ChoicePopup
 from cinetica.model.tune import PARAMETERS, parameter_by_id
 
 SPEED = "drive.top_speed"
@@ -44,7 +44,7 @@ def test_a_drag_goes_past_the_comfortable_range_but_not_the_hard_one(window, han
     assert hand.value(SPEED, "Wren") == 0
     hand.drag(SPEED, "Bramble", 250, release=False)
     assert hand.value(SPEED, "Bramble") == pytest.approx(31)
-    assert "past the comfortable 0 to 20" in window.page.sheet.foot.text()
+    assert "past the comfortable 0 to 20" in window.sheet.foot.text()
     hand.release()
 
 
@@ -74,7 +74,7 @@ def test_typing_sets_a_number_with_point_or_comma(hand):
 def test_what_is_not_allowed_keeps_the_old_value_and_says_what_is(window, hand, text):
     hand.type(SPEED, "Wren", text)
     assert hand.value(SPEED, "Wren") == 7.5
-    said = window.page.sheet.foot.text()
+    said = window.sheet.foot.text()
     assert "a number from 0 to 100000 u/s" in said
     assert "stays as it was" in said
     assert not window.session.undo_stack.canUndo()
@@ -131,17 +131,17 @@ def test_a_switch_turns_on_a_click(window, hand):
 
 
 def test_search_and_differing_rows(window, hand):
-    window.page.sheet.search.setText("coyote")
+    window.sheet.search.setText("coyote")
     assert [row.id for group in hand.view.sheet.groups for row in group.rows] == ["jump.coyote", "jump.coyote_float"]
-    window.page.sheet.search.clear()
-    window.page.sheet.differing.setChecked(True)
+    window.sheet.search.clear()
+    window.sheet.differing.setChecked(True)
     rows = {row.id for group in hand.view.sheet.groups for row in group.rows}
     assert "drive.top_speed" in rows
     assert "jump.cut_factor" not in rows
 
 
 def test_figures_are_read_beside_the_numbers(window, hand):
-    model = window.page.sheet.figures.sheet
+    model = window.sheet.figures.sheet
     top = next(row for row in model.groups[0].rows if row.id == "top_speed_reached")
     assert [model.text(top, column) for column in (0, 1)] == ["7.50", "6.00"]
     hand.drag(SPEED, "Wren", 10)
@@ -166,7 +166,7 @@ def test_the_tooltip_has_the_sentence_the_ticks_and_the_equation(window):
     from cinetica.model.tune import PARAMETERS
     from cinetica.reading.explain import RULES, rule_of
 
-    view = window.page.sheet.view
+    view = window.sheet.view
     tip = view.cell("jump.coyote", "Wren").data(Qt.ItemDataRole.ToolTipRole)
     assert "0.15 s is 9 ticks at 60 per second" in tip
     tip = view.cell("drive.friction", "Wren").data(Qt.ItemDataRole.ToolTipRole)

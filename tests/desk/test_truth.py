@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
 from cinetica.desk.application import start
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model import hands
@@ -43,7 +43,7 @@ class Doing:
         if (
             not session.is_hidden(tune)
             and not tune.snapshot_of
-            and self.window.page.sheet.view.cell(id, tune.name).isValid()
+            and self.window.sheet.view.cell(id, tune.name).isValid()
         ):
             self.hand.drag(id, tune.name, self.random.randint(-40, 40) or 5, release=False)
             settle()
@@ -169,7 +169,7 @@ def opened(qtbot, palette=look.DAY, drill="Quay sprint", scale=1.0) -> Window:
     start(window)
     window.session.choose_drill(drill)
     settle()
-    window.page.sheet.view.setFocus()
+    window.sheet.view.setFocus()
     window.page.fit()
     settle()
     return window
@@ -180,11 +180,11 @@ def opened(qtbot, palette=look.DAY, drill="Quay sprint", scale=1.0) -> Window:
     [
         lambda window: window.actions_by_name["night"].trigger(),
         lambda window: (
-            window.show_page(1),
+            window.show_page("play_page"),
             settle(),
             window.actions_by_name["night"].trigger(),
             settle(),
-            window.show_page(0),
+            window.show_page("compare"),
         ),
         lambda window: (
             window.actions_by_name["larger"].trigger(),
@@ -208,7 +208,7 @@ def test_a_night_that_falls_is_the_night_of_a_window_opened_then(qtbot, way):
     settle()
     here.session.choose_drill("Rooftop hop")
     settle()
-    here.page.sheet.view.setFocus()
+    here.sheet.view.setFocus()
     here.page.fit()
     settle()
     shown = on_screen(here)
@@ -225,7 +225,7 @@ def test_a_size_of_text_is_that_of_a_window_opened_at_it(qtbot):
     settle()
     here.actions_by_name["larger"].trigger()
     settle()
-    here.page.sheet.view.setFocus()
+    here.sheet.view.setFocus()
     here.page.fit()
     settle()
     shown = on_screen(here)

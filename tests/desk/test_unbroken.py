@@ -10,8 +10,8 @@ from PySide6.QtGui import QTextDocument
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
 
-from cinetica.desk.hand_over import HandOver
-from cinetica.desk.rates import Rates
+from cinetica.desk.dialogs.hand_over import HandOver
+from cinetica.desk.dialogs.rates import Rates
 from cinetica.desk.widgets import NumberBox, number_of
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study, read_study, study_text
@@ -196,7 +196,7 @@ def test_what_looks_like_html_is_shown_as_it_was_typed(window):
     session.edit("Name", session.study.model_copy(update={"name": "<i>Harbour</i>"}))
     settle()
     assert window.page.note.textFormat() == Qt.TextFormat.PlainText
-    head = window.page.sheet.view.sheet.headerData(2, Qt.Orientation.Horizontal, 3)
+    head = window.sheet.view.sheet.headerData(2, Qt.Orientation.Horizontal, 3)
     tips = [window.page.note.toolTip(), window.study_name.toolTip(), window.drills.toolTip(), head]
     for tip, typed in zip(tips, ["<h1>Loud</h1>", "<i>Harbour</i>", "<h1>Loud</h1>", name], strict=True):
         read = QTextDocument()
@@ -281,6 +281,6 @@ def test_the_frame_cursor_can_move_while_a_tune_goes(window):
 def test_play_opens_where_pads_cannot_be_read(window, monkeypatch):
     monkeypatch.setitem(sys.modules, "evdev", None)
     monkeypatch.delitem(sys.modules, "cinetica.desk.play.pad", raising=False)
-    monkeypatch.setattr(window.page.play.pads, "_find", None)
-    window.show_page(1)
-    assert "Game pads cannot be read here" in window.page.play.pads.words
+    monkeypatch.setattr(window.play.pads, "_find", None)
+    window.show_page("play_page")
+    assert "Game pads cannot be read here" in window.play.pads.words

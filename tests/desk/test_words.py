@@ -10,19 +10,20 @@ from PySide6.QtWidgets import QComboBox, QMenu, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.application import start
-from cinetica.desk.choices import ChoicePopup
-from cinetica.desk.clock_panel import ClockPanel
-from cinetica.desk.dialogs import Dialog
-from cinetica.desk.hand_over import HandOver
-from cinetica.desk.history import History
-from cinetica.desk.import_log import ImportLog
-from cinetica.desk.new_study import NewStudy
+from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.dialogs.clock_panel import ClockPanel
+from cinetica.desk.dialogs.hand_over import HandOver
+from cinetica.desk.dialogs.history import History
+from cinetica.desk.dialogs.import_log import ImportLog
+from cinetica.desk.dialogs.new_study import NewStudy
+from cinetica.desk.dialogs.preferences import Preferences
+from cinetica.desk.dialogs.rates import Rates
+from cinetica.desk.dialogs.recovering import RecoveryDialog
+from cinetica.desk.dialogs.trouble import TroubleDialog
+from cinetica.desk.pages import PAGES
 from cinetica.desk.play.bindings import Bindings
-from cinetica.desk.preferences import Preferences
-from cinetica.desk.rates import Rates
-from cinetica.desk.recovering import RecoveryDialog
-from cinetica.desk.session import Session
-from cinetica.desk.trouble import TroubleDialog
+from cinetica.desk.sheet.choices import ChoicePopup
+from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.files.trace_csv import trace_text
@@ -107,12 +108,12 @@ def pages(window: Window):
     page.show_first_steps()
     yield "first steps"
     page.first_steps.hide()
-    window.show_page(1)
-    page.play.game.pause()
-    page.play.toggle_pad()
+    window.show_page("play_page")
+    window.play.game.pause()
+    window.play.toggle_pad()
     yield "Play with the pad"
-    page.play.toggle_pad()
-    window.show_page(0)
+    window.play.toggle_pad()
+    window.show_page("compare")
     session.choose_drill("Stick sweep")
     yield "sticks"
 
@@ -156,7 +157,7 @@ def dialogs(window: Window):
     )
     yield RecoveryDialog(found, window)
     yield TroubleDialog("ValueError: what", "Traceback\n  line\n", [SimpleNamespace(name="a")], window)
-    yield Bindings(window.page.play.keyboard, window.page.play.pads, {}, window)
+    yield Bindings(window.play.keyboard, window.play.pads, {}, window)
     yield window.help_dialog()
     for mode in Mode:
         session.set_clock(Clock(mode=mode), "Clock")
@@ -214,8 +215,8 @@ def test_every_list_and_menu_that_drops_down_can_be_read(opened, scale, palette)
         )
         assert popup.screen().geometry().contains(popup.geometry()), name
 
-    for _page in range(2):
-        window.show_page(_page)
+    for entry in PAGES:
+        window.show_page(entry.action)
         settle()
         for box in window.findChildren(QComboBox):
             if box.isVisible():

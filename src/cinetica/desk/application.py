@@ -12,12 +12,12 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.dialogs import run as run_dialog
-from cinetica.desk.pictures import save_picture
-from cinetica.desk.recovering import LATER, THROW_AWAY, RecoveryDialog
-from cinetica.desk.session import Session
-from cinetica.desk.settings import Settings
-from cinetica.desk.trouble import Trouble, log, start_log
+from cinetica.desk.dialogs.base import run as run_dialog
+from cinetica.desk.dialogs.recovering import LATER, THROW_AWAY, RecoveryDialog
+from cinetica.desk.dialogs.trouble import Trouble, log, start_log
+from cinetica.desk.export.pictures import save_picture
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Settings
 from cinetica.desk.warm import is_ready
 from cinetica.desk.window import Window
 from cinetica.files.places import recovery_folder

@@ -12,9 +12,9 @@ from pathlib import Path
 from PySide6.QtCore import QFileSystemWatcher, QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
-from cinetica.desk.dialogs import run
-from cinetica.desk.session import Session
-from cinetica.desk.settings import Settings
+from cinetica.desk.dialogs.base import run
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Settings
 from cinetica.files.names import file_name, fitting
 from cinetica.files.reading import Refused
 from cinetica.files.recovery import LeftBehind, RecoveryFile

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QPoint, QSize, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShowEvent
@@ -23,14 +24,8 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.clock_panel import ClockPanel
-from cinetica.desk.commands import Commands
-from cinetica.desk.compare.page import ComparePage
-from cinetica.desk.dialogs import Dialog, run
-from cinetica.desk.documents import KEPT_AFTER_DEFAULT, Documents
-from cinetica.desk.exchange import Exchange
-from cinetica.desk.keys import (
-    COMPARE_ONLY,
+from cinetica.desk.actions.commands import Commands
+from cinetica.desk.actions.keys import (
     KEYS,
     MENUS,
     PICTURE_MENU,
@@ -41,19 +36,28 @@ from cinetica.desk.keys import (
     help_text,
     keyed_tip,
 )
+from cinetica.desk.actions.shortcuts import kept_shortcuts, set_keys, shortcuts_of
+from cinetica.desk.compare.page import ComparePage
+from cinetica.desk.dialogs.base import Dialog, run
+from cinetica.desk.dialogs.clock_panel import ClockPanel
+from cinetica.desk.documents import KEPT_AFTER_DEFAULT, Documents
+from cinetica.desk.export.exchange import Exchange
+from cinetica.desk.pages import PAGES
 from cinetica.desk.placing import keep_on_screen, place_at_first
-from cinetica.desk.session import Session
-from cinetica.desk.settings import Remembered, Settings
-from cinetica.desk.shortcuts import kept_shortcuts, set_keys, shortcuts_of
-from cinetica.desk.undoing import RedoAction, UndoAction
+from cinetica.desk.sheet.panel import Sheet
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Remembered, Settings
+from cinetica.desk.state.undoing import RedoAction, UndoAction
 from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button, plain_tip
+from cinetica.desk.workspace import Workspace
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.clock import clock_words
 from cinetica.model.editing import MOST_TUNES
 
+if TYPE_CHECKING:
+    from cinetica.desk.play.page import PlayPage
+
 FIRST_SIZE = QSize(1280, 800)
-# The pages in their order: the action that shows one, and its word in the header.
-PAGES = (("compare", "Compare"), ("play_page", "Play"))
 
 
 class Window(QMainWindow):
@@ -85,16 +89,16 @@ class Window(QMainWindow):
         if QApplication.font() != look.font(10):
             QApplication.setFont(look.font(10))
         self._make_actions()
-        self._shown_page = 0
+        self._shown_page = PAGES[0].action
         self._leaving: QWidget | None = None
         if settings is not None:
             for name, keys in shortcuts_of(settings.get("shortcuts", [])).items():
                 set_keys(name, self.actions_by_name[name], keys)
-        self.page = self._new_page()
+        self.desk = self._new_desk()
         place_at_first(self, FIRST_SIZE)
         if settings is not None:
             settings.restore_window(self)
-            self.page.restore(settings)
+            self.desk.restore(settings)
         session.study_changed.connect(self._say_study)
         session.study_changed.connect(self._list_drills)
         session.undo_stack.indexChanged.connect(self._say_study)
@@ -104,21 +108,38 @@ class Window(QMainWindow):
         self._say_study()
         self.set_look(self.look)
 
-    def _new_page(self) -> ComparePage:
-        """Header and page, made for the present size of text."""
-        page = ComparePage(self.session, self.look)
+    @property
+    def page(self) -> ComparePage:
+        """The page Compare."""
+        return self.desk.compare
+
+    @property
+    def play(self) -> PlayPage:
+        return cast("PlayPage", self.desk.page("play_page"))
+
+    @property
+    def sheet(self) -> Sheet:
+        return self.desk.sheet
+
+    def _new_desk(self) -> Workspace:
+        """Header and what lies under it, made for the present size of text."""
+        desk = Workspace(self.session, self.look)
         whole = QWidget()
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self._header())
-        layout.addWidget(page, 1)
+        layout.addWidget(desk, 1)
         self.setCentralWidget(whole)
-        page.sheet.view.tune_header.menu_wanted.connect(self._open_tune_menu)
-        page.sheet.view.tune_header.rename_wanted.connect(lambda _: self.commands.rename())
-        page.play.recorded.connect(self._compare_recorded)
-        self.commands.current_tune = page.sheet.view.current_tune
-        return page
+        desk.sheet.view.tune_header.menu_wanted.connect(self._open_tune_menu)
+        desk.sheet.view.tune_header.rename_wanted.connect(lambda _: self.commands.rename())
+        desk.made.connect(self._page_was_made)
+        self.commands.current_tune = desk.sheet.view.current_tune
+        return desk
+
+    def _page_was_made(self, action: str) -> None:
+        if action == "play_page":
+            self.play.recorded.connect(self._compare_recorded)
 
     # Header and menus
 
@@ -139,10 +160,10 @@ class Window(QMainWindow):
         header.add_more()
         header.row.addStretch(1)
         self.page_buttons = []
-        for number, (action, words) in enumerate(PAGES):
-            shown = button(words, "", partial(self.show_page, number), size=10, switch=True)
-            keyed_tip(shown, f"{words}: {self.actions_by_name[action].text()} ({{{action}}})")
-            shown.setChecked(number == self._shown_page)
+        for entry in PAGES:
+            shown = button(entry.words, "", partial(self.show_page, entry.action), size=10, switch=True)
+            keyed_tip(shown, f"{entry.words}: {self.actions_by_name[entry.action].text()} ({{{entry.action}}})")
+            shown.setChecked(entry.action == self._shown_page)
             self.page_buttons.append(shown)
             header.add(shown)
         header.row.addSpacing(look.px(6))
@@ -172,16 +193,18 @@ class Window(QMainWindow):
         QTimer.singleShot(0, self, lambda: keep_on_screen(self))
 
     def _compare_recorded(self, name: str) -> None:
-        self.show_page(0)
+        self.show_page("compare")
         self.session.told.emit(f"“{name}” is recorded. Here every tune answers the same hands.")
 
-    def show_page(self, number: int) -> None:
-        self._shown_page = number
-        self.page.show_page(number)
-        for place, each in enumerate(self.page_buttons):
-            each.setChecked(place == number)
-        for name in COMPARE_ONLY:
-            self.actions_by_name[name].setEnabled(number == 0)
+    def show_page(self, action: str) -> None:
+        """Show the page of an action; the actions that are another page's alone cannot be taken."""
+        self._shown_page = action
+        self.desk.show_page(action)
+        for entry, each in zip(PAGES, self.page_buttons, strict=True):
+            each.setChecked(entry.action == action)
+        for page in self.desk.pages_made:
+            for name in page.OWN_ACTIONS:
+                self.actions_by_name[name].setEnabled(page is self.desk.shown)
 
     def _choose_drill(self, _: int) -> None:
         self.session.choose_drill(self.drills.currentData())
@@ -258,9 +281,9 @@ class Window(QMainWindow):
             "rates": self.show_rates,
             "course": lambda: self.page.stage.toggle_editing(),
             "hands": lambda: self.page.hands.setFocus(),
-            "sheet": lambda: self.page.sheet.view.setFocus(),
-            "find": lambda: self.page.sheet.search.setFocus(),
-            "differing": lambda: self.page.sheet.differing.toggle(),
+            "sheet": lambda: self.sheet.view.setFocus(),
+            "find": lambda: self.sheet.search.setFocus(),
+            "differing": lambda: self.sheet.differing.toggle(),
             "clear_wake": session.clear_wake,
             "new_tune": commands.new_tune, "duplicate": commands.duplicate, "rename": commands.rename,
             "tune_note": commands.edit_note,
@@ -274,7 +297,7 @@ class Window(QMainWindow):
             "remove_drill": commands.remove_drill, "previous_drill": partial(commands.next_drill, -1),
             "next_drill": partial(commands.next_drill, 1),
             "lay_over": commands.lay_over, "drill_length": lambda: self.page.hands.ask_length(),
-            **{action: partial(self.show_page, number) for number, (action, _) in enumerate(PAGES)},
+            **{entry.action: partial(self.show_page, entry.action) for entry in PAGES},
             "new": self.new, "new_window": self.new_window, "open": self.documents.open, "save": self.documents.save,
             "save_as": self.documents.save_as,
             "report": self.exchange.save_report, "save_traces": self.exchange.save_traces,
@@ -314,17 +337,17 @@ class Window(QMainWindow):
         look.set_text_scale(self._text_scale)
         QApplication.setFont(look.font(10))
         # Menus, tooltips and dialogs take their sizes from the style sheet's fonts.
-        self.page.transport.stop()
-        chosen = Remembered()
-        self.page.keep(chosen)
+        self.desk.leave()
+        chosen = Remembered(self.desk.kept)
+        self.desk.keep(chosen)
         # What is asking may be a menu of the page that goes: it goes when the event loop comes round, and until then
         # it must be held, since Qt still calls its widgets.
         if (leaving := self.takeCentralWidget()) is not None:
             leaving.hide()
             leaving.deleteLater()
             self._leaving = leaving
-        self.page = self._new_page()
-        self.page.restore(chosen)
+        self.desk = self._new_desk()
+        self.desk.restore(chosen)
         self._list_drills()
         self._say_study()
         self.set_look(self.look)
@@ -360,7 +383,7 @@ class Window(QMainWindow):
         self.clock.setToolTip(f"The clock under which every tune runs: {clock_words(study.clock)}")
 
     def new(self) -> None:
-        from cinetica.desk.new_study import NewStudy
+        from cinetica.desk.dialogs.new_study import NewStudy
 
         chosen = NewStudy(self).chosen()
         if chosen is not None:
@@ -372,7 +395,7 @@ class Window(QMainWindow):
             self.documents.open_another(self.session.study, None)
 
     def _hand_over(self, direction: int) -> None:
-        from cinetica.desk.hand_over import HandOver
+        from cinetica.desk.dialogs.hand_over import HandOver
 
         if tune := self.commands.tune:
             dialog = HandOver(self.session, tune, self)
@@ -380,7 +403,7 @@ class Window(QMainWindow):
             run(dialog)
 
     def show_rates(self) -> None:
-        from cinetica.desk.rates import Rates
+        from cinetica.desk.dialogs.rates import Rates
 
         if self.commands.drill and (tune := self.commands.tune):
             run(Rates(self.session, tune, self))
@@ -394,7 +417,7 @@ class Window(QMainWindow):
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette
         self._dress()
-        self.page.set_look(palette)
+        self.desk.set_look(palette)
 
     def _dress(self) -> None:
         """The window's own style sheet: with the application's, every widget would be dressed anew whenever it gets a
@@ -423,7 +446,7 @@ class Window(QMainWindow):
     # it.
 
     def open_preferences(self) -> None:
-        from cinetica.desk.preferences import Preferences
+        from cinetica.desk.dialogs.preferences import Preferences
 
         dialog = Preferences(self.actions_by_name, self.look is look.NIGHT, self._text_scale, self._kept_after, self)
         dialog.look_changed = lambda night: self.set_look(look.NIGHT if night else look.DAY)
@@ -437,7 +460,7 @@ class Window(QMainWindow):
         self.documents.set_kept_after(seconds)
 
     def show_history(self) -> None:
-        from cinetica.desk.history import History
+        from cinetica.desk.dialogs.history import History
 
         if self._history is None:
             self._history = History(self.session, self)
@@ -464,7 +487,7 @@ class Window(QMainWindow):
             self.settings.set("text_scale", self._text_scale)
             self.settings.set("kept_after", self._kept_after)
             self.settings.set("shortcuts", kept_shortcuts(self.actions_by_name))
-            self.page.keep(self.settings)
+            self.desk.keep(self.settings)
             self.settings.save()
 
     def closeEvent(self, event: QCloseEvent) -> None:

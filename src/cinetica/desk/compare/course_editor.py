@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from cinetica.desk import look
 from cinetica.desk.paint.course import rect_of
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.model import courses
 from cinetica.model.course import Course, Rectangle
 from cinetica.model.courses import KINDS, Kind

@@ -15,7 +15,7 @@ from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.paint.kept import Kept
 from cinetica.desk.paint.signs import paint_triangle
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import OpensButton
 from cinetica.model import hands
 from cinetica.model.hands import STICKS, Stick

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QWidget
 from cinetica.desk import look
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.paint.steps import round_step
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 
 
 class OnTimeAxis(QWidget):

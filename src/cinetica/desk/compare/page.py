@@ -12,13 +12,13 @@ from PySide6.QtWidgets import (
     QSizePolicy,
     QSplitter,
     QStackedLayout,
-    QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from cinetica.desk import look
+from cinetica.desk.actions.keys import COMPARE_ONLY, keyed
 from cinetica.desk.compare.bar import Bar
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.explaining import Explaining
@@ -30,31 +30,28 @@ from cinetica.desk.compare.states import States
 from cinetica.desk.compare.strips import Strips
 from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.compare.transport import Transport
-from cinetica.desk.keys import keyed
-from cinetica.desk.play.page import PlayPage
-from cinetica.desk.session import Session
-from cinetica.desk.settings import Remembered, Settings
-from cinetica.desk.sheet import Sheet
+from cinetica.desk.page import Page
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Remembered, Settings
 from cinetica.desk.widgets import PlainLabel, plain_tip
 from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, Channel, Phase
 
-# As many of the strips' channels roll on the page Play.
-MOST_ROLLING = 4
 # The height of the stage where there is room for it, in lines of text.
 STAGE_LINES = 15
 
 
-class ComparePage(QWidget):
-    """The sheet on the left; stage, bar, hands, states, strips and transport on the right."""
+class ComparePage(Page):
+    """Stage, bar, hands, states, strips and transport."""
+
+    OWN_ACTIONS = COMPARE_ONLY
 
     def __init__(self, session: Session, palette: look.Palette) -> None:
         super().__init__()
         self.session = session
-        self._own_sheet_width = self._own_stage_height = False
+        self._own_stage_height = False
         self._view = self._drill_view()
         self.comparing = Comparing(session)
         self.axis = TimeAxis(session)
-        self.sheet = Sheet(session, palette)
         self.stage = Stage(self.comparing, palette)
         self.explaining = Explaining(self.comparing, palette)
         self.bar = Bar(self.comparing, self.show_preset)
@@ -64,7 +61,6 @@ class ComparePage(QWidget):
         self.strips = Strips(self.comparing, self.axis, palette, self.ruler, PRESETS[FIRST_PRESET][self._view])
         self.table = FrameTable(self.comparing, palette)
         self.transport = Transport(session, self.axis)
-        self.play = PlayPage(session, palette)
         self.note = PlainLabel()
         self.note.setWordWrap(True)
         self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
@@ -84,12 +80,9 @@ class ComparePage(QWidget):
         self._lay_out()
         self.bar.table.toggled.connect(self.show_table)
         self.bar.explain.toggled.connect(self.show_explanation)
-        self.sheet.figures.figure_chosen.connect(self._to_figure)
         session.cursor_moved.connect(self._keep_in_view)
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._say_note)
-        session.study_changed.connect(self._fit_sheet)
-        session.shown_changed.connect(self._fit_sheet)
         session.traces_changed.connect(self._notice_nothing)
         # When the layouts have settled.
         self._later = QTimer(self)
@@ -134,21 +127,7 @@ class ComparePage(QWidget):
         self._notices = QStackedLayout(charts_or_notice)
         self._notices.addWidget(self.charts)
         self._notices.addWidget(self.notice)
-        right = QWidget()
-        self._column(right, (self.first_steps, 0), (self.note, 0), (charts_or_notice, 1), (self.transport, 0))
-        # Beside the sheet stand the pages; Compare is the first.
-        self.pages = QStackedWidget()
-        self.pages.addWidget(right)
-        self.pages.addWidget(self.play)
-        self.halves = QSplitter(Qt.Orientation.Horizontal)
-        self.halves.setHandleWidth(1)
-        self.halves.addWidget(self.sheet)
-        self.halves.addWidget(self.pages)
-        self.halves.splitterMoved.connect(self._sheet_was_moved)
-        self.halves.setStretchFactor(1, 1)
-        self.halves.setCollapsible(0, False)
-        self.halves.setCollapsible(1, False)
-        self._column(self, (self.halves, 1))
+        self._column(self, (self.first_steps, 0), (self.note, 0), (charts_or_notice, 1), (self.transport, 0))
 
     def _column(self, into: QWidget, *widgets: tuple[QWidget, int]) -> None:
         layout = QVBoxLayout(into)
@@ -162,17 +141,15 @@ class ComparePage(QWidget):
     def _drill_view(self) -> str:
         return self.session.drill.view if self.session.drill else "side"
 
-    def show_page(self, number: int) -> None:
-        """0 is Compare, 1 is Play."""
-        self.transport.stop()
-        self.play.rolling.show_channels([strip.channel for strip in self.strips.strips][:MOST_ROLLING])
-        # While the character is in the hand, a number that is dragged must not take the keys away from it.
-        for view in (self.sheet.view, self.sheet.figures):
-            view.setFocusPolicy(Qt.FocusPolicy.TabFocus if number else Qt.FocusPolicy.StrongFocus)
-        self.pages.setCurrentIndex(number)
+    def enter(self) -> None:
         self._later.start()
-        if number == 0:
-            self.sheet.view.setFocus()
+
+    def leave(self) -> None:
+        self.transport.stop()
+
+    def channels(self) -> list[Channel]:
+        """Those that the strips show over time."""
+        return [strip.channel for strip in self.strips.strips]
 
     def show_preset(self, name: str) -> None:
         self.strips.show_channels(PRESETS[name][self._view])
@@ -195,16 +172,6 @@ class ComparePage(QWidget):
     def _keep_in_view(self, row: int) -> None:
         self.axis.keep_in_view(self.session.time_at(row))
 
-    def _sheet_was_moved(self, *_: int) -> None:
-        self._own_sheet_width = True
-
-    def _fit_sheet(self) -> None:
-        """As wide as its tunes need, but never more than two fifths, until the person moves the edge."""
-        if not self._own_sheet_width:
-            width = min(self.sheet.wanted_width, self.width() * 2 // 5)
-            if self.halves.sizes()[0] != width:
-                self.halves.setSizes([width, max(1, self.width() - width)])
-
     def _stage_was_moved(self, *_: int) -> None:
         self._own_stage_height = True
 
@@ -221,7 +188,6 @@ class ComparePage(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._fit_sheet()
         self._later.start()
 
     def say(self, text: str) -> None:
@@ -285,7 +251,6 @@ class ComparePage(QWidget):
             self._view = view
             self.strips.show_channels(PRESETS[FIRST_PRESET][view])
         self._say_note()
-        self._fit_sheet()
         self.axis.fit()
         self._notice_nothing()
 
@@ -300,7 +265,6 @@ class ComparePage(QWidget):
 
     def set_look(self, palette: look.Palette) -> None:
         for part in (
-            self.sheet,
             self.stage,
             self.explaining,
             self.hands,
@@ -308,12 +272,11 @@ class ComparePage(QWidget):
             self.strips,
             self.ruler,
             self.table,
-            self.play,
         ):
             part.set_look(palette)
         self._later.start()
 
-    def _to_figure(self, name: str, first: int, last: int) -> None:
+    def to_figure(self, name: str, first: int, last: int) -> None:
         """The frame cursor to where a figure was read off: to the end, or where it is there, to the beginning."""
         shown = next((each for each in self.session.shown if each.tune.name == name and not each.trace.logged), None)
         if shown is not None:
@@ -323,9 +286,8 @@ class ComparePage(QWidget):
     # What the person has set up, from one start to the next
 
     def keep(self, settings: Settings | Remembered) -> None:
-        moved = {"charts": (self.charts, self._own_stage_height), "halves": (self.halves, self._own_sheet_width)}
-        settings.keep_splitters({name: splitter for name, (splitter, own) in moved.items() if own})
-        settings.set("keys", [f"{key}={name}" for key, name in self.play.keyboard.bindings.items()])
+        if self._own_stage_height:
+            settings.keep_splitters({"charts": self.charts})
         settings.set("explain", self.bar.explain.isChecked())
         settings.set("drawing", self.comparing.drawing)
         settings.set("shared_scale", self.comparing.shared_scale)
@@ -334,16 +296,12 @@ class ComparePage(QWidget):
         settings.set("strips", here if self._view == "side" else settings.get("strips", []))
         settings.set("strips_above", here if self._view == "top" else settings.get("strips_above", []))
         settings.set("table", self.bar.table.isChecked())
-        settings.set("folded", sorted(self.sheet.view.folded))
 
     def restore(self, settings: Settings | Remembered) -> None:
-        restored = settings.restore_splitters({"charts": self.charts, "halves": self.halves})
-        self._own_stage_height, self._own_sheet_width = "charts" in restored, "halves" in restored
-        self.play.keyboard.bind_as(settings.get("keys", []))
+        self._own_stage_height = "charts" in settings.restore_splitters({"charts": self.charts})
         self.bar.explain.setChecked(settings.get("explain", False))
         self.comparing.set(drawing=settings.get("drawing", "lines"), shared_scale=settings.get("shared_scale", False))
         self.stage.every_box.setValue(settings.get("every", self.stage.every))
-        self.sheet.view.fold(settings.get("folded", sorted(self.sheet.view.folded)))
         self.bar.table.setChecked(settings.get("table", False))
         kept = settings.get("strips" if self._view == "side" else "strips_above", [])
         strips = [strip for name in kept if (strip := _strip_of(name)) is not None]

@@ -10,9 +10,9 @@ from PySide6.QtGui import QAction, QColor, QKeyEvent, QMouseEvent, QPainter, QPa
 from PySide6.QtWidgets import QLabel, QLineEdit, QMenu, QSizePolicy, QSpinBox, QStackedLayout, QVBoxLayout, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.actions.keys import keyed, keyed_tip
 from cinetica.desk.compare.comparing import Comparing, Curve
 from cinetica.desk.compare.course_editor import GRIP, CourseEditor, SelectionItem
-from cinetica.desk.keys import keyed, keyed_tip
 from cinetica.desk.paint.bodies import Ghosts, Prints
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import Curves
@@ -20,7 +20,7 @@ from cinetica.desk.paint.grid import Grid
 from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.signs import MARKS, paint_mark
-from cinetica.desk.session import Shown
+from cinetica.desk.state.session import Shown
 from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button
 from cinetica.model.courses import KINDS
 

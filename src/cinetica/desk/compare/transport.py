@@ -9,9 +9,9 @@ from PySide6.QtGui import QActionGroup
 from PySide6.QtWidgets import QMenu, QToolButton
 
 from cinetica.desk import look
+from cinetica.desk.actions.keys import keyed, keyed_tip
 from cinetica.desk.compare.time_axis import TimeAxis
-from cinetica.desk.keys import keyed, keyed_tip
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import FoldingRow, ShortLabel, button
 from cinetica.reading.marks import Happening, happenings
 

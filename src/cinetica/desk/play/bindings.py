@@ -9,7 +9,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.dialogs import Dialog
+from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.play.keyboard import DEFAULT, Keyboard, key_name
 from cinetica.desk.play.pads import Pads
 from cinetica.desk.widgets import PlainLabel

@@ -8,10 +8,11 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSplitter, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSplitter, QToolButton, QVBoxLayout
 
 from cinetica.desk import look
-from cinetica.desk.dialogs import run
+from cinetica.desk.dialogs.base import run
+from cinetica.desk.page import Page
 from cinetica.desk.play.arena import Arena
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.game import SPEEDS, Game, now
@@ -19,7 +20,8 @@ from cinetica.desk.play.keyboard import Keyboard
 from cinetica.desk.play.pads import Pads
 from cinetica.desk.play.rolling import Rolling
 from cinetica.desk.play.screen_pad import ScreenPad
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Remembered, Settings
 from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
@@ -27,6 +29,7 @@ from cinetica.model.editing import free_name
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.motion.live import Held
+from cinetica.reading.channels import Channel
 
 FRAME_MS = 16
 SPEED_WORDS = {1.0: "1×", 0.5: "½", 0.25: "¼"}
@@ -37,16 +40,29 @@ COMMANDS = {
 }  # fmt: skip
 
 
-class PlayPage(QWidget):
+# As many of the strips' channels roll.
+MOST_ROLLING = 4
+
+
+class PlayPage(Page):
     """It has the keyboard while it is shown; all keys are let go whenever it has not."""
+
+    TAKES_KEYS = True
 
     # A take was recorded: the name of its drill, which is in the study by now.
     recorded = Signal(str)
 
     def __init__(
-        self, session: Session, palette: look.Palette, clock: Callable[[], float] = now, pads: Pads | None = None
+        self,
+        session: Session,
+        palette: look.Palette,
+        clock: Callable[[], float] = now,
+        pads: Pads | None = None,
+        channels: Callable[[], list[Channel]] = list,
     ) -> None:
+        """`channels`: those that roll along when the page is entered."""
         super().__init__()
+        self._channels = channels
         self.session, self.look, self._clock = session, palette, clock
         self.keyboard = Keyboard()
         self.game = Game(self.hands)
@@ -421,6 +437,15 @@ class PlayPage(QWidget):
         if self.session.alter(f"Record {drill.name}", lambda study: editing.with_recorded(study, drill)):
             self.session.choose_drill(drill.name)
             self.recorded.emit(drill.name)
+
+    def enter(self) -> None:
+        self.rolling.show_channels(self._channels()[:MOST_ROLLING])
+
+    def keep(self, settings: Settings | Remembered) -> None:
+        settings.set("keys", [f"{key}={name}" for key, name in self.keyboard.bindings.items()])
+
+    def restore(self, settings: Settings | Remembered) -> None:
+        self.keyboard.bind_as(settings.get("keys", []))
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette

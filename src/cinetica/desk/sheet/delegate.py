@@ -9,8 +9,8 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QRegion
 from PySide6.QtWidgets import QLineEdit, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.cells import share_of_comfort
-from cinetica.desk.sheet_model import FIRST_TUNE, LABEL, UNIT, SheetModel
+from cinetica.desk.sheet.cells import share_of_comfort
+from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, SheetModel
 from cinetica.model.parameters import Parameter
 from cinetica.reading.measures import Measure
 

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QFontMetrics, QGuiApplication, QIcon, QPainter
 from PySide6.QtWidgets import QAbstractItemView, QFrame, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 from cinetica.model.parameters import Option, Parameter
 from cinetica.model.tune import Tune
 from cinetica.reading.probes import probe_curve

@@ -19,9 +19,9 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.dialogs import Dialog
-from cinetica.desk.keys import keyed
-from cinetica.desk.session import Session
+from cinetica.desk.actions.keys import keyed
+from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import PlainLabel, plain_tip
 from cinetica.model import editing
 from cinetica.model.milestone import Milestone

@@ -16,9 +16,9 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.cells import reading_text, value_text
-from cinetica.desk.dialogs import Dialog
-from cinetica.desk.session import Session
+from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.sheet.cells import reading_text, value_text
+from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import MEASURES

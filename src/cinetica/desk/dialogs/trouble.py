@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWi
 
 from cinetica import __version__
 from cinetica.desk import look
-from cinetica.desk.dialogs import Dialog
+from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.widgets import PlainLabel
 from cinetica.files.places import log_file, state_folder
 from cinetica.files.study_json import study_text

@@ -7,9 +7,9 @@ from typing import Any
 
 from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, Qt
 
-from cinetica.desk.cells import number_text, reading_text, value_text
 from cinetica.desk.look import letter
-from cinetica.desk.session import Session, Shown
+from cinetica.desk.sheet.cells import number_text, reading_text, value_text
+from cinetica.desk.state.session import Session, Shown
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune

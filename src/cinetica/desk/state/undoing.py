@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QObject
 from PySide6.QtGui import QAction
 
-from cinetica.desk.session import Session
+from cinetica.desk.state.session import Session
 
 
 class UndoAction(QAction):

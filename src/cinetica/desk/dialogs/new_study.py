@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from cinetica.desk.dialogs import Dialog, run
+from cinetica.desk.dialogs.base import Dialog, run
 from cinetica.files.shipped import shipped_study
 from cinetica.model.templates import TEMPLATES, Template
 

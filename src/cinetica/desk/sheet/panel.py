@@ -27,12 +27,12 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.cell_delegate import CellDelegate
-from cinetica.desk.cells import COARSE, FINE, dragged, number_text, value_from_text, wish_from_text
-from cinetica.desk.choices import ChoicePopup
-from cinetica.desk.session import Session
-from cinetica.desk.sheet_model import FIRST_TUNE, LABEL, UNIT, SheetModel, explanation
-from cinetica.desk.tune_header import TuneHeader, hidden_width, tight_width
+from cinetica.desk.sheet.cells import COARSE, FINE, dragged, number_text, value_from_text, wish_from_text
+from cinetica.desk.sheet.choices import ChoicePopup
+from cinetica.desk.sheet.delegate import CellDelegate
+from cinetica.desk.sheet.header import TuneHeader, hidden_width, tight_width
+from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, SheetModel, explanation
+from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import WrappedLabel, plain_tip
 from cinetica.model import editing
 from cinetica.model.parameters import Parameter, Value

@@ -15,12 +15,18 @@ T = TypeVar("T", bool, int, float, str, list[str])
 
 
 class Remembered:
-    """The same for as long as the window lives: what stays when its page is made anew."""
+    """The same for as long as the window lives: what stays when its pages are made anew.
 
-    def __init__(self) -> None:
+    What it does not have is asked of what is `behind` it.
+    """
+
+    def __init__(self, behind: Settings | Remembered | None = None) -> None:
         self._values: dict[str, object] = {}
+        self._behind = behind
 
     def get(self, name: str, default: T) -> T:
+        if name not in self._values and self._behind is not None:
+            return self._behind.get(name, default)
         value = self._values.get(name, default)
         return value if type(value) is type(default) else default
 

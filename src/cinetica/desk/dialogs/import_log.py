@@ -19,8 +19,8 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.dialogs import Dialog
-from cinetica.desk.session import Session
+from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, plain_tip
 from cinetica.files.game_csv import DELIMITERS, ROLES, Layout, from_start, guess, logged, rows_of, with_likely_units
 from cinetica.files.proof import check_log

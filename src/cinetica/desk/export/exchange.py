@@ -8,10 +8,10 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QProgressDialog, QWidget
 
+from cinetica.desk.actions.keys import keyed
 from cinetica.desk.compare.strips import Strips
-from cinetica.desk.dialogs import run
-from cinetica.desk.keys import keyed
-from cinetica.desk.session import Session
+from cinetica.desk.dialogs.base import run
+from cinetica.desk.state.session import Session
 from cinetica.files.game_csv import read_text
 from cinetica.files.names import file_name
 from cinetica.files.reading import Refused
@@ -71,7 +71,7 @@ class Exchange(QObject):
         return file_name(self.session.drill.name if self.session.drill else self.session.study.name)
 
     def save_picture(self, part: QWidget, what: str) -> None:
-        from cinetica.desk.pictures import save_picture
+        from cinetica.desk.export.pictures import save_picture
 
         if path := self.ask_where(f"Picture of the {what}", f"{self._drill_file}-{what}.png", PICTURES):
             self._write(path, lambda: save_picture(part, path, self.session.study.name))
@@ -139,7 +139,7 @@ class Exchange(QObject):
 
     def import_log(self, path: Path | None = None) -> None:
         """Ask for a log, unless it was dropped on the window, show how it was understood, and lay it over."""
-        from cinetica.desk.import_log import ImportLog
+        from cinetica.desk.dialogs.import_log import ImportLog
 
         if self.session.drill is None:
             self.session.refused.emit(

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialogButtonBox, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.dialogs import Dialog
+from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.widgets import PlainLabel
 from cinetica.files.recovery import LeftBehind
 

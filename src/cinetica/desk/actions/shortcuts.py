@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 
 from PySide6.QtGui import QAction, QKeySequence
 
-from cinetica.desk.keys import KEYS, put_in_force
+from cinetica.desk.actions.keys import KEYS, put_in_force
 
 DEFAULT_KEYS = {name: keys for name, keys, _ in KEYS}
 

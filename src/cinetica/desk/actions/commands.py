@@ -9,8 +9,8 @@ from datetime import datetime
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QInputDialog, QWidget
 
-from cinetica.desk.keys import keyed
-from cinetica.desk.session import Session
+from cinetica.desk.actions.keys import keyed
+from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import plain_tip
 from cinetica.model import editing
 from cinetica.model.study import Drill

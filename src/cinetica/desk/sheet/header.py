@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter
 from PySide6.QtWidgets import QApplication, QHeaderView
 
 from cinetica.desk import look
-from cinetica.desk.sheet_model import FIRST_TUNE, SheetModel
+from cinetica.desk.sheet.model import FIRST_TUNE, SheetModel
 
 # The name of a tune has so much room beside its letter, or else stands under it.
 SHORT_NAME = "Bramble"

@@ -24,9 +24,9 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.dialogs import Dialog
-from cinetica.desk.keys import keyed
-from cinetica.desk.session import Session
+from cinetica.desk.actions.keys import keyed
+from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
 from cinetica.files.conventions import words
 from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers

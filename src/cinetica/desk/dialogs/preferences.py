@@ -21,10 +21,10 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.dialogs import Dialog
+from cinetica.desk.actions.keys import KEYS
+from cinetica.desk.actions.shortcuts import DEFAULT_KEYS, set_keys
+from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.documents import KEPT_AFTER
-from cinetica.desk.keys import KEYS
-from cinetica.desk.shortcuts import DEFAULT_KEYS, set_keys
 from cinetica.desk.widgets import Chooser, PlainLabel
 
 

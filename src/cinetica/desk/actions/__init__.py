@@ -1,0 +1,1 @@
+"""What can be done, its words and keys."""

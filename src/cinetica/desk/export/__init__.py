@@ -1,0 +1,1 @@
+"""What leaves the window: pictures, sheets, traces."""

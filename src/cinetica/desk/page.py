@@ -1,0 +1,32 @@
+"""What a page is: one of those that stand beside the sheet, of which one is shown."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QWidget
+
+from cinetica.desk import look
+from cinetica.desk.state.settings import Remembered, Settings
+
+
+class Page(QWidget):
+    """The base of all pages; see `pages.PAGES`."""
+
+    # The actions that are this page's alone: they can be taken only while it is shown.
+    OWN_ACTIONS: frozenset[str] = frozenset()
+    # Whether it takes the keys as they come: a number that is dragged in the sheet must not take them away from it.
+    TAKES_KEYS = False
+
+    def enter(self) -> None:
+        """It is shown from now on."""
+
+    def leave(self) -> None:
+        """Another page is shown from now on, or none any more."""
+
+    def set_look(self, palette: look.Palette) -> None:
+        """Other colours."""
+
+    def keep(self, settings: Settings | Remembered) -> None:
+        """Write down what the person has set up, for the next start or for another size of text."""
+
+    def restore(self, settings: Settings | Remembered) -> None:
+        """Set up what was kept; what was not stays as it is."""

@@ -1,0 +1,36 @@
+"""The pages of the window, in their order: one entry each. A new page is one folder and one entry here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from cinetica.desk.compare.page import ComparePage
+from cinetica.desk.page import Page
+
+if TYPE_CHECKING:
+    from cinetica.desk.workspace import Workspace
+
+
+@dataclass(frozen=True)
+class Entry:
+    """`action`: the one that shows the page (`actions/keys.py`); `words`: those of its button; `make` is called when it
+    is first shown."""
+
+    action: str
+    words: str
+    make: Callable[[Workspace], Page]
+
+
+def _play(desk: Workspace) -> Page:
+    # What the first picture does not need is loaded when it is asked for.
+    from cinetica.desk.play.page import PlayPage
+
+    return PlayPage(desk.session, desk.look, channels=desk.compare.channels)
+
+
+PAGES = (
+    Entry("compare", "Compare", lambda desk: ComparePage(desk.session, desk.look)),
+    Entry("play_page", "Play", _play),
+)

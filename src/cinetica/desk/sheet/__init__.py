@@ -1,0 +1,1 @@
+"""The sheet: numbers and figures of all tunes, typed and dragged."""

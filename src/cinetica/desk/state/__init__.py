@@ -1,0 +1,1 @@
+"""The state of the window: the study with its undo list, what is shown, settings. Knows no widget."""

@@ -1,0 +1,135 @@
+"""What lies under the header: the sheet on the left, and beside it the page that is shown."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
+
+from cinetica.desk.compare.page import ComparePage
+from cinetica.desk.look import Palette
+from cinetica.desk.page import Page
+from cinetica.desk.pages import PAGES
+from cinetica.desk.sheet.panel import Sheet
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Remembered, Settings
+
+
+class Workspace(QWidget):
+    """Pages are made when they are first asked for."""
+
+    # A page was made: its action.
+    made = Signal(str)
+
+    def __init__(self, session: Session, palette: Palette) -> None:
+        super().__init__()
+        self.session: Session = session
+        self.look: Palette = palette
+        self.sheet = Sheet(session, palette)
+        self._pages: dict[str, Page] = {}
+        self._kept: Settings | Remembered | None = None
+        self._own_sheet_width = False
+        self._stack = QStackedWidget()
+        self._halves = QSplitter(Qt.Orientation.Horizontal)
+        self._halves.setHandleWidth(1)
+        self._halves.addWidget(self.sheet)
+        self._halves.addWidget(self._stack)
+        self._halves.splitterMoved.connect(self._sheet_was_moved)
+        self._halves.setStretchFactor(1, 1)
+        self._halves.setCollapsible(0, False)
+        self._halves.setCollapsible(1, False)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self._halves)
+        self.sheet.figures.figure_chosen.connect(self.compare.to_figure)
+        session.study_changed.connect(self._fit_sheet)
+        session.shown_changed.connect(self._fit_sheet)
+        session.drill_changed.connect(self._fit_sheet)
+
+    # The pages
+
+    @property
+    def compare(self) -> ComparePage:
+        return cast(ComparePage, self.page("compare"))
+
+    def page(self, action: str) -> Page:
+        """The page that an action shows."""
+        found = self._pages.get(action)
+        if found is None:
+            entry = next(entry for entry in PAGES if entry.action == action)
+            found = self._pages[action] = entry.make(self)
+            self._stack.addWidget(found)
+            if self._kept is not None:
+                found.restore(self._kept)
+            self.made.emit(action)
+        return found
+
+    @property
+    def pages_made(self) -> list[Page]:
+        return list(self._pages.values())
+
+    @property
+    def kept(self) -> Settings | Remembered | None:
+        """What all of this was set up from."""
+        return self._kept
+
+    @property
+    def shown(self) -> Page:
+        return cast(Page, self._stack.currentWidget())
+
+    def show_page(self, action: str) -> None:
+        page = self.page(action)
+        if page is not self.shown:
+            self.shown.leave()
+        for view in (self.sheet.view, self.sheet.figures):
+            view.setFocusPolicy(Qt.FocusPolicy.TabFocus if page.TAKES_KEYS else Qt.FocusPolicy.StrongFocus)
+        self._stack.setCurrentWidget(page)
+        page.enter()
+        if not page.TAKES_KEYS:
+            self.sheet.view.setFocus()
+
+    def leave(self) -> None:
+        """All of this goes."""
+        for page in self._pages.values():
+            page.leave()
+
+    def set_look(self, palette: Palette) -> None:
+        self.look = palette
+        self.sheet.set_look(palette)
+        for page in self._pages.values():
+            page.set_look(palette)
+
+    # The width of the sheet
+
+    def _sheet_was_moved(self, *_: int) -> None:
+        self._own_sheet_width = True
+
+    def _fit_sheet(self) -> None:
+        """As wide as its tunes need, but never more than two fifths, until the person moves the edge."""
+        if not self._own_sheet_width:
+            width = min(self.sheet.wanted_width, self.width() * 2 // 5)
+            if self._halves.sizes()[0] != width:
+                self._halves.setSizes([width, max(1, self.width() - width)])
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit_sheet()
+
+    # What the person has set up, from one start to the next
+
+    def keep(self, settings: Settings | Remembered) -> None:
+        if self._own_sheet_width:
+            settings.keep_splitters({"halves": self._halves})
+        settings.set("folded", sorted(self.sheet.view.folded))
+        for page in self._pages.values():
+            page.keep(settings)
+
+    def restore(self, settings: Settings | Remembered) -> None:
+        """Pages that are made later are set up from the same."""
+        self._kept = settings
+        self._own_sheet_width = "halves" in settings.restore_splitters({"halves": self._halves})
+        self.sheet.view.fold(settings.get("folded", sorted(self.sheet.view.folded)))
+        for page in self._pages.values():
+            page.restore(settings)
