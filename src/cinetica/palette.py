@@ -35,14 +35,16 @@ class Palette:
 
 DAY = Palette(
     name="day", paper="#FBF8F1", sheet="#F4EEE1", grid_fine="#ECE4D3", grid="#DACFB8", ink="#2B2A27", soft="#6B6356",
-    frame="#153A40", frame_text="#F4EEE1", frame_soft="#A9BFBD", frame_mark="#E0A040", accent="#0F6B63", earth="#DACFB8",
+    frame="#153A40", frame_text="#F4EEE1", frame_soft="#A9BFBD", frame_mark="#E0A040",
+    accent="#0F6B63", earth="#DACFB8",
     earth_edge="#8A7F69",
     differs="#FFF1CC", warning="#A3260B",
     inks=("#1F4E9E", "#C2410C", "#4D7C0F", "#7E3794", "#A16207", "#475569"),
 )  # fmt: skip
 NIGHT = Palette(
     name="night", paper="#14201F", sheet="#192827", grid_fine="#1E2E2D", grid="#2A3F3D", ink="#E9E2D2", soft="#94A09A",
-    frame="#0B1516", frame_text="#E9E2D2", frame_soft="#94A09A", frame_mark="#E0A040", accent="#4FB8AC", earth="#2A3A37",
+    frame="#0B1516", frame_text="#E9E2D2", frame_soft="#94A09A", frame_mark="#E0A040",
+    accent="#4FB8AC", earth="#2A3A37",
     earth_edge="#5B716C",
     differs="#3A301B", warning="#FF9B80",
     inks=("#86AEFF", "#FF8F5C", "#A3D15B", "#D59AEC", "#E3B455", "#A9B8CC"),

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication
 from cinetica.desk import look
 from cinetica.desk.application import start
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.settings import Settings
+from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model.tune import parameter_by_id
@@ -492,9 +492,9 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
 def test_settings_that_cannot_be_read_are_as_if_they_were_not_there(tmp_path):
     (tmp_path / "window.ini").write_text('[General]\nexplain={\nevery="many"\nstrips=[1, 2]\n')
     settings = Settings(tmp_path / "window.ini")
-    assert settings.get("explain", False) is False
-    assert settings.get("every", 6) == 6
-    assert settings.get("strips", ["vx"]) == ["vx"]
+    assert settings.get(Kept.EXPLAIN) is False
+    assert settings.get(Kept.EVERY) == 6
+    assert settings.get(Kept.STRIPS) == []
 
 
 def test_everything_that_takes_the_focus_has_a_name(window):

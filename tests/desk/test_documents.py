@@ -12,7 +12,7 @@ from cinetica.desk.application import Windows, start
 from cinetica.desk.dialogs.recovering import LATER, OPEN, THROW_AWAY, RecoveryDialog
 from cinetica.desk.documents import KEPT_AFTER
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.settings import Settings
+from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.window import Window
 from cinetica.files.places import recovery_folder
 from cinetica.files.recovery import RecoveryFile, left_behind
@@ -117,7 +117,7 @@ def test_recent_files_are_listed_newest_first_without_those_gone(windows, tmp_pa
     window.documents.fill_recent(menu)
     assert [action.text().split("  ")[1] for action in menu.actions()] == ["c.json", "a.json"]
     assert [
-        path.name for path in Windows(windows.settings).settings.get("recent", [""]) and window.documents.recent()
+        path.name for path in Windows(windows.settings).settings.get(Kept.RECENT) and window.documents.recent()
     ] == ["c.json", "a.json"]
 
 

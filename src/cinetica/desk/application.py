@@ -17,7 +17,7 @@ from cinetica.desk.dialogs.recovering import LATER, THROW_AWAY, RecoveryDialog
 from cinetica.desk.dialogs.trouble import Trouble, log, start_log
 from cinetica.desk.export.pictures import save_picture
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.settings import Settings
+from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.warm import is_ready
 from cinetica.desk.window import Window
 from cinetica.files.places import recovery_folder
@@ -142,11 +142,11 @@ def run(study: Study | None, path: Path | None) -> int:
     settings = Settings()
     windows = Windows(settings)
     Trouble(lambda: [window.session.study for window in windows.open_ones]).install()
-    first = study is None and not settings.get("started", False)
+    first = study is None and not settings.get(Kept.STARTED)
     window = windows.open(shipped_study("harbour") if first else study, path)
     if first:
         window.page.show_first_steps()
-        settings.set("started", True)
+        settings.set(Kept.STARTED, True)
     window.raise_()
     QTimer.singleShot(0, windows.offer_recovery)
     # Python sees Ctrl+C only when it is called; this calls it.

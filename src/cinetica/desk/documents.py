@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.settings import Settings
+from cinetica.desk.state.settings import Kept, Settings
 from cinetica.files.names import file_name, fitting
 from cinetica.files.reading import Refused
 from cinetica.files.recovery import LeftBehind, RecoveryFile
@@ -26,7 +26,6 @@ FILES = "Cinetica studies (*.json)"
 MOST_RECENT = 8
 # Seconds after the first edit at which it is kept: with the writing, less than the five that a crash may cost.
 KEPT_AFTER = (1, 4)
-KEPT_AFTER_DEFAULT = 2
 # A program that writes a file tells of it more than once.
 SETTLED = 200
 
@@ -49,7 +48,7 @@ class Documents(QObject):
         self._watcher = QFileSystemWatcher(self)
         self._settle = self._timer(SETTLED, self._look_at_disk)
         self._watcher.fileChanged.connect(lambda _: self._settle.start())
-        self._wait = self._timer(1000 * KEPT_AFTER_DEFAULT, self.keep)
+        self._wait = self._timer(1000 * Kept.KEPT_AFTER.default, self.keep)
         # The text is made and written beside the window, which never waits for a disk.
         self._writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="recovery")
         self._digest = b""
@@ -161,14 +160,14 @@ class Documents(QObject):
             menu.addAction("No study was opened yet").setEnabled(False)
 
     def recent(self) -> list[Path]:
-        listed = self._settings.get("recent", [""]) if self._settings else []
+        listed = self._settings.get(Kept.RECENT) if self._settings else []
         return [Path(each) for each in listed if each and Path(each).is_file()]
 
     def _remember(self, path: Path) -> None:
         if self._settings is not None:
             path = path.resolve()
             others = [str(each) for each in self.recent() if each != path]
-            self._settings.set("recent", [str(path), *others][:MOST_RECENT])
+            self._settings.set(Kept.RECENT, [str(path), *others][:MOST_RECENT])
 
     # Saving
 

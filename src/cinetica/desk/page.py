@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
-from cinetica.desk.state.settings import Remembered, Settings
+from cinetica.desk.state.settings import Store
 
 
 class Page(QWidget):
@@ -25,8 +25,8 @@ class Page(QWidget):
     def set_look(self, palette: look.Palette) -> None:
         """Other colours."""
 
-    def keep(self, settings: Settings | Remembered) -> None:
+    def keep(self, settings: Store) -> None:
         """Write down what the person has set up, for the next start or for another size of text."""
 
-    def restore(self, settings: Settings | Remembered) -> None:
+    def restore(self, settings: Store) -> None:
         """Set up what was kept; what was not stays as it is."""

@@ -40,13 +40,13 @@ from cinetica.desk.actions.shortcuts import kept_shortcuts, set_keys, shortcuts_
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.dialogs.base import Dialog, run
 from cinetica.desk.dialogs.clock_panel import ClockPanel
-from cinetica.desk.documents import KEPT_AFTER_DEFAULT, Documents
+from cinetica.desk.documents import Documents
 from cinetica.desk.export.exchange import Exchange
 from cinetica.desk.pages import PAGES
 from cinetica.desk.placing import keep_on_screen, place_at_first
 from cinetica.desk.sheet.panel import Sheet
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.settings import Remembered, Settings
+from cinetica.desk.state.settings import Kept, Remembered, Settings
 from cinetica.desk.state.undoing import RedoAction, UndoAction
 from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button, plain_tip
 from cinetica.desk.workspace import Workspace
@@ -77,14 +77,14 @@ class Window(QMainWindow):
         self.documents = Documents(session, self, settings, recovery)
         self.exchange = Exchange(session, self)
         self._history: QDialog | None = None
-        self._kept_after = KEPT_AFTER_DEFAULT
+        self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
         self._text_scale = look.TEXT_SCALES[0]
         if settings is not None:
-            kept_scale = settings.get("text_scale", self._text_scale)
+            kept_scale = settings.get(Kept.TEXT_SCALE)
             self._text_scale = kept_scale if kept_scale in look.TEXT_SCALES else look.TEXT_SCALES[0]
-            self.look = look.NIGHT if settings.get("night", False) else palette
-            self._set_kept_after(settings.get("kept_after", self._kept_after))
+            self.look = look.NIGHT if settings.get(Kept.NIGHT) else palette
+            self._set_kept_after(settings.get(Kept.KEPT_AFTER))
         look.set_text_scale(self._text_scale)
         if QApplication.font() != look.font(10):
             QApplication.setFont(look.font(10))
@@ -92,12 +92,13 @@ class Window(QMainWindow):
         self._shown_page = PAGES[0].action
         self._leaving: QWidget | None = None
         if settings is not None:
-            for name, keys in shortcuts_of(settings.get("shortcuts", [])).items():
+            for name, keys in shortcuts_of(settings.get(Kept.SHORTCUTS)).items():
                 set_keys(name, self.actions_by_name[name], keys)
         self.desk = self._new_desk()
         place_at_first(self, FIRST_SIZE)
         if settings is not None:
-            settings.restore_window(self)
+            if (geometry := settings.state("geometry")) is not None:
+                self.restoreGeometry(geometry)
             self.desk.restore(settings)
         session.study_changed.connect(self._say_study)
         session.study_changed.connect(self._list_drills)
@@ -482,11 +483,11 @@ class Window(QMainWindow):
 
     def _keep_settings(self) -> None:
         if self.settings is not None:
-            self.settings.keep_window(self)
-            self.settings.set("night", self.look is look.NIGHT)
-            self.settings.set("text_scale", self._text_scale)
-            self.settings.set("kept_after", self._kept_after)
-            self.settings.set("shortcuts", kept_shortcuts(self.actions_by_name))
+            self.settings.set_state("geometry", self.saveGeometry())
+            self.settings.set(Kept.NIGHT, self.look is look.NIGHT)
+            self.settings.set(Kept.TEXT_SCALE, self._text_scale)
+            self.settings.set(Kept.KEPT_AFTER, self._kept_after)
+            self.settings.set(Kept.SHORTCUTS, kept_shortcuts(self.actions_by_name))
             self.desk.keep(self.settings)
             self.settings.save()
 

@@ -14,7 +14,7 @@ from cinetica.desk.page import Page
 from cinetica.desk.pages import PAGES
 from cinetica.desk.sheet.panel import Sheet
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.settings import Remembered, Settings
+from cinetica.desk.state.settings import Kept, Store
 
 
 class Workspace(QWidget):
@@ -29,7 +29,7 @@ class Workspace(QWidget):
         self.look: Palette = palette
         self.sheet = Sheet(session, palette)
         self._pages: dict[str, Page] = {}
-        self._kept: Settings | Remembered | None = None
+        self._kept: Store | None = None
         self._own_sheet_width = False
         self._stack = QStackedWidget()
         self._halves = QSplitter(Qt.Orientation.Horizontal)
@@ -71,7 +71,7 @@ class Workspace(QWidget):
         return list(self._pages.values())
 
     @property
-    def kept(self) -> Settings | Remembered | None:
+    def kept(self) -> Store | None:
         """What all of this was set up from."""
         return self._kept
 
@@ -119,17 +119,20 @@ class Workspace(QWidget):
 
     # What the person has set up, from one start to the next
 
-    def keep(self, settings: Settings | Remembered) -> None:
+    def keep(self, settings: Store) -> None:
         if self._own_sheet_width:
-            settings.keep_splitters({"halves": self._halves})
-        settings.set("folded", sorted(self.sheet.view.folded))
+            settings.set_state("splitter_halves", self._halves.saveState())
+        settings.set(Kept.FOLDED, sorted(self.sheet.view.folded))
         for page in self._pages.values():
             page.keep(settings)
 
-    def restore(self, settings: Settings | Remembered) -> None:
+    def restore(self, settings: Store) -> None:
         """Pages that are made later are set up from the same."""
         self._kept = settings
-        self._own_sheet_width = "halves" in settings.restore_splitters({"halves": self._halves})
-        self.sheet.view.fold(settings.get("folded", sorted(self.sheet.view.folded)))
+        width = settings.state("splitter_halves")
+        self._own_sheet_width = width is not None and self._halves.restoreState(width)
+        folded = settings.get(Kept.FOLDED)
+        if folded is not None:
+            self.sheet.view.fold(folded)
         for page in self._pages.values():
             page.restore(settings)

@@ -32,7 +32,7 @@ from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.compare.transport import Transport
 from cinetica.desk.page import Page
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.settings import Remembered, Settings
+from cinetica.desk.state.settings import Kept, Setting, Store
 from cinetica.desk.widgets import PlainLabel, plain_tip
 from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, Channel, Phase
 
@@ -285,25 +285,27 @@ class ComparePage(Page):
 
     # What the person has set up, from one start to the next
 
-    def keep(self, settings: Settings | Remembered) -> None:
+    def keep(self, settings: Store) -> None:
         if self._own_stage_height:
-            settings.keep_splitters({"charts": self.charts})
-        settings.set("explain", self.bar.explain.isChecked())
-        settings.set("drawing", self.comparing.drawing)
-        settings.set("shared_scale", self.comparing.shared_scale)
-        settings.set("every", self.stage.every)
+            settings.set_state("splitter_charts", self.charts.saveState())
+        settings.set(Kept.EXPLAIN, self.bar.explain.isChecked())
+        settings.set(Kept.DRAWING, self.comparing.drawing)
+        settings.set(Kept.SHARED_SCALE, self.comparing.shared_scale)
+        settings.set(Kept.EVERY, self.stage.every)
+        other = "top" if self._view == "side" else "side"
         here = [_strip_name(each) for each in self.strips.channels]
-        settings.set("strips", here if self._view == "side" else settings.get("strips", []))
-        settings.set("strips_above", here if self._view == "top" else settings.get("strips_above", []))
-        settings.set("table", self.bar.table.isChecked())
+        settings.set(_strips_of(self._view), here)
+        settings.set(_strips_of(other), settings.get(_strips_of(other)))
+        settings.set(Kept.TABLE, self.bar.table.isChecked())
 
-    def restore(self, settings: Settings | Remembered) -> None:
-        self._own_stage_height = "charts" in settings.restore_splitters({"charts": self.charts})
-        self.bar.explain.setChecked(settings.get("explain", False))
-        self.comparing.set(drawing=settings.get("drawing", "lines"), shared_scale=settings.get("shared_scale", False))
-        self.stage.every_box.setValue(settings.get("every", self.stage.every))
-        self.bar.table.setChecked(settings.get("table", False))
-        kept = settings.get("strips" if self._view == "side" else "strips_above", [])
+    def restore(self, settings: Store) -> None:
+        height = settings.state("splitter_charts")
+        self._own_stage_height = height is not None and self.charts.restoreState(height)
+        self.bar.explain.setChecked(settings.get(Kept.EXPLAIN))
+        self.comparing.set(drawing=settings.get(Kept.DRAWING), shared_scale=settings.get(Kept.SHARED_SCALE))
+        self.stage.every_box.setValue(settings.get(Kept.EVERY))
+        self.bar.table.setChecked(settings.get(Kept.TABLE))
+        kept = settings.get(_strips_of(self._view))
         strips = [strip for name in kept if (strip := _strip_of(name)) is not None]
         if strips:
             self.strips.show_channels(strips)
@@ -340,6 +342,10 @@ class _FirstSteps(QWidget):
             "<b>3</b>  Play the character yourself ({play_page}), begin a study of your own ({new}), or look up all "
             "keys ({help})."
         ))  # fmt: skip
+
+
+def _strips_of(view: str) -> Setting[list[str]]:
+    return Kept.STRIPS if view == "side" else Kept.STRIPS_ABOVE
 
 
 def _strip_name(strip: Channel | Phase) -> str:

@@ -21,7 +21,7 @@ from cinetica.desk.play.pads import Pads
 from cinetica.desk.play.rolling import Rolling
 from cinetica.desk.play.screen_pad import ScreenPad
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.settings import Remembered, Settings
+from cinetica.desk.state.settings import Kept, Store
 from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
@@ -441,11 +441,11 @@ class PlayPage(Page):
     def enter(self) -> None:
         self.rolling.show_channels(self._channels()[:MOST_ROLLING])
 
-    def keep(self, settings: Settings | Remembered) -> None:
-        settings.set("keys", [f"{key}={name}" for key, name in self.keyboard.bindings.items()])
+    def keep(self, settings: Store) -> None:
+        settings.set(Kept.KEYS, [f"{key}={name}" for key, name in self.keyboard.bindings.items()])
 
-    def restore(self, settings: Settings | Remembered) -> None:
-        self.keyboard.bind_as(settings.get("keys", []))
+    def restore(self, settings: Store) -> None:
+        self.keyboard.bind_as(settings.get(Kept.KEYS))
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette
