@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from cinetica.desk.state.session import Session, Shown
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.shown import Shown
 from cinetica.reading.alignment import ANCHORS, anchor_row, difference, shift
 
 DRAWINGS = ("lines", "steps", "points")

@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed_tip
 from cinetica.desk.compare.comparing import Comparing
-from cinetica.desk.state.session import Session, Shown
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, plain_tip
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.explain import Line, explain

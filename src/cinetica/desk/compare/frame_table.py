@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QMenu, QTableView,
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
-from cinetica.desk.state.session import Session, Shown
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import OpensButton, ShortLabel
 from cinetica.motion.records import STATES
 from cinetica.motion.simulate import mark_names

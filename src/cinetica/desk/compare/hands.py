@@ -4,26 +4,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import partial
-from typing import Literal, cast
+from typing import cast
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent
 from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy
 
 from cinetica.desk import look
-from cinetica.desk.compare.on_time_axis import OnTimeAxis
+from cinetica.desk.compare.lane_edits import EditedLanes, press_words, push_words
+from cinetica.desk.compare.lanes import Part
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.kept import Kept
-from cinetica.desk.paint.signs import paint_triangle
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import OpensButton
 from cinetica.model import hands
 from cinetica.model.hands import STICKS, Stick
 from cinetica.model.take import KEYS, Press, Push, Take
 
-Part = Literal["start", "end", "middle"]
-GRIP = 5
-NEW_PRESS = 6
 ARROWS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
 
@@ -41,24 +37,18 @@ class _Drag:
     moving: bool = False
 
 
-class Hands(OnTimeAxis):
+class Hands(EditedLanes):
     """Drag on an empty lane to add, drag an end or the middle to change; the strip above the lanes moves the frame
     cursor."""
 
     def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
         super().__init__(session, axis, palette)
-        self.lane, self.top = look.height(8) + look.px(8), look.height(8, bold=True) + 5
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("Hands: keys and sticks by frame")
-        self.selected: tuple[str, Press | Push] | None = None
-        self.current_lane = 0
-        self._added: list[str] = []
         self._drag: _Drag | None = None
         self._said = ""
-        self._picture = Kept()
         self._editor: QLineEdit | None = None
         self.menu_button = OpensButton("Hands", self)
         self.menu_button.setObjectName("title")
@@ -85,25 +75,8 @@ class Hands(OnTimeAxis):
         self._resize()
 
     def _resize(self) -> None:
-        if self.sizeHint().height() != self.height():
-            self.updateGeometry()
+        super()._resize()
         self.menu_button.adjustSize()
-        self.update()
-
-    @property
-    def take(self) -> Take | None:
-        return self.session.drill.take if self.session.drill else None
-
-    @property
-    def lanes(self) -> list[str]:
-        """Those that the take uses, and those that the person has added."""
-        take = self.take
-        if take is None:
-            return []
-        sticks = [stick for stick in STICKS if getattr(take, stick) or stick in self._added]
-        return [key for key in KEYS if getattr(take.keys, key) or key in self._added] + [
-            f"{stick} {axis}" for stick in sticks for axis in "xy"
-        ]
 
     def sizeHint(self) -> QSize:
         return QSize(
@@ -128,23 +101,6 @@ class Hands(OnTimeAxis):
         self.menu.addSeparator()
         self.menu.addAction("Length of the drill…", self.ask_length)
 
-    def add_lane(self, name: str) -> None:
-        """An empty lane to drag on."""
-        self._added.append(name)
-        self.current_lane = next(place for place, lane in enumerate(self.lanes) if lane.split()[0] == name)
-        self._resize()
-        self.session.told.emit(f"Drag on the lane “{name}” to hold it, or press Insert to hold it at the frame cursor.")
-
-    def remove_lane(self, name: str) -> None:
-        """The lane with all that is in it; an undo brings it back."""
-        take = self.take
-        self._added = [other for other in self._added if other != name]
-        if take is not None:
-            emptied = hands.with_presses(take, name, ()) if name in KEYS else take.model_copy(update={name: ()})
-            self.session.set_take(f"Remove the lane {name}", emptied)
-        self.selected = None
-        self._resize()
-
     def ask_length(self) -> None:
         """Type the length of the drill in the place of the first lane."""
         if self.take is not None:
@@ -162,155 +118,18 @@ class Hands(OnTimeAxis):
 
     # Painting
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        chosen = (self.selected, self.current_lane, tuple(self._added), self.hasFocus())
-        drawn = (self.session.drill, self.axis.start, self.axis.end, self.look, chosen)
-        self._picture.lay(painter, QRectF(self.rect()), QColor(self.look.paper), drawn, self._paint_lanes)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_flag(painter)
-        if self._said and self._drag is not None:
-            self._paint_said(painter)
-
-    def _paint_lanes(self, painter: QPainter) -> None:
-        painter.fillRect(QRectF(self.width() - ROOM.right, 0, 1, self.height()), QColor(self.look.grid))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipRect(QRectF(0, 0, self.width() - ROOM.right + 1, self.height()))
-        painter.setFont(look.font(8))
-        take, lanes = self.take, self.lanes
-        if take is not None and not lanes:
-            painter.setPen(QColor(self.look.soft))
-            area = QRectF(ROOM.left, self.top, self.width() - ROOM.left - ROOM.right, self.lane)
-            words = "The hands do nothing yet: add a lane from the menu Hands."
-            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, round(area.width()))
-            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words)
-        for number, name in enumerate(lanes):
-            y = self.top + number * self.lane
-            here = number == self.current_lane and self.hasFocus()
-            color = QColor(self.look.accent if here else self.look.soft)
-            painter.setPen(color)
-            painter.drawText(
-                QRectF(0, y, ROOM.left - 8, self.lane),
-                Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-                name,
-            )
-            if here:
-                x = ROOM.left - 8 - look.width(name, 8) - look.px(7)
-                paint_triangle(painter, QPointF(x, y + self.lane / 2), look.px(8), "right", color)
-            painter.setPen(QColor(self.look.grid_fine))
-            painter.drawLine(
-                QPointF(ROOM.left, y + self.lane - 0.5), QPointF(self.width() - ROOM.right, y + self.lane - 0.5)
-            )
-            assert take is not None
-            if name in KEYS:
-                self._paint_presses(painter, y, name, take)
-            else:
-                self._paint_stick(painter, y, name, take)
-        self._paint_end(painter, take)
-
-    def _paint_end(self, painter: QPainter, take: Take | None) -> None:
-        """Where the take ends."""
-        if take is not None and (x := self.at(take.seconds)) < self.width() - ROOM.right:
-            painter.setPen(QPen(QColor(self.look.soft), 1, Qt.PenStyle.DotLine))
-            painter.drawLine(QPointF(x, self.top), QPointF(x, self.height()))
-
-    def _rect(self, press: Press, y: float, rate: float) -> QRectF:
-        left, right = self.at(press.start / rate), self.at(press.end / rate)
-        return QRectF(max(left, ROOM.left), y + 4, right - max(left, ROOM.left), self.lane - 9)
-
-    def _paint_presses(self, painter: QPainter, y: float, name: str, take: Take) -> None:
-        for press in hands.presses_of(take, name):
-            rect = self._rect(press, y, take.rate)
-            if rect.width() <= 0:
-                continue
-            selected = self.selected == (name, press)
-            painter.setPen(QPen(QColor(self.look.ink), 2) if selected else Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(self.look.accent))
-            painter.drawRoundedRect(rect, 3, 3)
-
-    def _paint_stick(self, painter: QPainter, y: float, name: str, take: Take) -> None:
-        """The stick's axis as steps between -1 and 1, with a dot for each push."""
-        stick, axis = name.split()
-        points = [QPointF(self.at(0), self._height_of(0.0, y))]
-        dots: list[tuple[Push, QPointF]] = []
-        for push in hands.pushes_of(take, cast(Stick, stick)):
-            at = QPointF(self.at(push.frame / take.rate), self._height_of(push.x if axis == "x" else push.y, y))
-            points += [QPointF(at.x(), points[-1].y()), at]
-            dots.append((push, at))
-        points.append(QPointF(self.at(take.seconds), points[-1].y()))
-        painter.save()
-        painter.setClipRect(QRectF(ROOM.left - 4, y, self.width() - ROOM.right - ROOM.left + 4, self.lane))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(self.look.accent), 1.5))
-        painter.drawPolyline(QPolygonF(points))
-        for push, at in dots:
-            selected = self.selected is not None and self.selected[0].split()[0] == stick and self.selected[1] == push
-            painter.setPen(QPen(QColor(self.look.ink), 2) if selected else Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(self.look.accent))
-            painter.drawEllipse(at, 3.0, 3.0)
-        painter.restore()
-
-    def _height_of(self, value: float, y: float) -> float:
-        return y + self.lane / 2 - (self.lane / 2 - 3) * value
-
-    def _paint_flag(self, painter: QPainter) -> None:
-        x = self.paint_cursor(painter, self.top - 2, self.height())
-        self._paint_label(painter, x, str(self.session.cursor), 1)
-
-    def _paint_said(self, painter: QPainter) -> None:
+    def _paint_over(self, painter: QPainter) -> None:
         """The frames of what is being dragged, over its lane."""
-        assert self._drag is not None
+        if self._drag is None or not self._said:
+            return
         y = self.top + self.lanes.index(self._drag.lane) * self.lane if self._drag.lane in self.lanes else 0
         self._paint_label(painter, self._drag.at.x(), self._said, max(1.0, y - self.top + 3))
-
-    def _paint_label(self, painter: QPainter, x: float, text: str, y: float) -> None:
-        painter.setFont(look.font(8, bold=True))
-        width = painter.fontMetrics().horizontalAdvance(text) + 14
-        left = min(max(x - width / 2, 2.0), self.width() - width - 2)
-        flag = QRectF(left, y, width, self.top - 2)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self.look.ink))
-        painter.drawRoundedRect(flag, 3, 3)
-        painter.setPen(QColor(self.look.paper))
-        painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, text)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._close_editor()
 
     # The mouse
-
-    def _lane_at(self, y: float) -> str | None:
-        number = int((y - self.top) // self.lane)
-        return self.lanes[number] if y >= self.top and 0 <= number < len(self.lanes) else None
-
-    def frame_at(self, x: float) -> int:
-        """The frame of the take under a pixel."""
-        return int(self.axis.time(x, self.width()) * (self.take.rate if self.take else 60.0) + 1e-6)
-
-    def _edge_at(self, x: float) -> int:
-        """The border between frames that is nearest to a pixel."""
-        return round(self.axis.time(x, self.width()) * (self.take.rate if self.take else 60.0))
-
-    def thing_at(self, at: QPointF) -> tuple[str, Press | Push | None, Part] | None:
-        """The lane under the mouse, and in it the press or push, and which part of it."""
-        lane, take = self._lane_at(at.y()), self.take
-        if lane is None or take is None or at.x() < ROOM.left - GRIP or at.x() > self.width() - ROOM.right + GRIP:
-            return None
-        y = self.top + self.lanes.index(lane) * self.lane
-        if lane in KEYS:
-            for press in hands.presses_of(take, lane):
-                rect = self._rect(press, y, take.rate)
-                grip = min(GRIP, max(1.0, rect.width() / 4))
-                if rect.left() - GRIP <= at.x() <= rect.right() + GRIP:
-                    part: Part = (
-                        "start" if at.x() < rect.left() + grip else "end" if at.x() > rect.right() - grip else "middle"
-                    )
-                    return lane, press, part
-            return lane, None, "end"
-        pushes = hands.pushes_of(take, cast(Stick, lane.split()[0]))
-        near = [push for push in pushes if abs(self.at(push.frame / take.rate) - at.x()) <= GRIP]
-        return lane, near[0] if near else None, "middle"
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._close_editor()
@@ -355,14 +174,7 @@ class Hands(OnTimeAxis):
             press = hands.fitted(drag.take, old.start, max(edge, old.start + 1))
         self._put_press(drag.lane, drag.take, old, press)
         outside = edge < 0 or edge > drag.take.length
-        self._said = _press_words(press) + (f" · the take has {drag.take.length} frames" if outside else "")
-
-    def _put_press(self, lane: str, take: Take, old: Press | None, press: Press, *, joins: bool = False) -> None:
-        after = hands.with_press(take, lane, press, instead_of=old)
-        self.session.set_take(f"Press of {lane}", after, joins=joins)
-        # Where it has met another, the two are one now.
-        merged = next(other for other in hands.presses_of(after, lane) if other.start <= press.start < other.end)
-        self.selected = (lane, merged)
+        self._said = press_words(press) + (f" · the take has {drag.take.length} frames" if outside else "")
 
     def _drag_push(self, drag: _Drag) -> None:
         stick, axis = drag.lane.split()
@@ -372,18 +184,7 @@ class Hands(OnTimeAxis):
         old = cast("Push | None", drag.thing)
         x, other = (old.x, old.y) if old else hands.stick_at(drag.take, cast(Stick, stick), frame)
         push = Push(frame, value, other) if axis == "x" else Push(frame, x, value)
-        self._said = _push_words(self._put_push(cast(Stick, stick), drag.lane, drag.take, old, push))
-
-    def _put_push(
-        self, stick: Stick, lane: str, take: Take, old: Push | None, push: Push, *, joins: bool = False
-    ) -> Push:
-        after = hands.with_push(take, stick, push, instead_of=old)
-        self.session.set_take(f"Stick of {lane}", after, joins=joins)
-        placed = next(
-            other for other in hands.pushes_of(after, stick) if other.frame == min(max(push.frame, 0), take.length - 1)
-        )
-        self.selected = (lane, placed)
-        return placed
+        self._said = push_words(self._put_push(cast(Stick, stick), drag.lane, drag.take, old, push))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         drag, self._drag, self._said = self._drag, None, ""
@@ -411,7 +212,7 @@ class Hands(OnTimeAxis):
             else Qt.CursorShape.ArrowCursor
         )
         if found and found[1] is not None:
-            words = _press_words(found[1]) if isinstance(found[1], Press) else _push_words(found[1])
+            words = press_words(found[1]) if isinstance(found[1], Press) else push_words(found[1])
             self.setToolTip(
                 f"{found[0]}: {words}. Drag an end or the middle; double-click to type frames; Delete removes."
             )
@@ -529,108 +330,6 @@ class Hands(OnTimeAxis):
             return
         self.update()
 
-    def _choose_lane(self, by: int) -> None:
-        if self.lanes:
-            self.current_lane = (self.current_lane + by) % len(self.lanes)
-            self.selected = None
-            self._choose_next(1)
-
-    def _things(self, lane: str) -> list[Press | Push]:
-        assert self.take is not None
-        return (
-            list(hands.presses_of(self.take, lane))
-            if lane in KEYS
-            else list(hands.pushes_of(self.take, cast(Stick, lane.split()[0])))
-        )
-
-    def _choose_next(self, by: int) -> None:
-        """Select the next or the previous press of the lane."""
-        if not self.lanes:
-            return
-        lane = self.lanes[min(self.current_lane, len(self.lanes) - 1)]
-        things = self._things(lane)
-        if not things:
-            return
-        at = (
-            things.index(self.selected[1])
-            if self.selected is not None and self.selected[0] == lane and self.selected[1] in things
-            else -1
-            if by > 0
-            else 0
-        )
-        thing = things[(at + by) % len(things)]
-        self.selected = (lane, thing)
-        self.session.told.emit(f"{lane}: {_press_words(thing) if isinstance(thing, Press) else _push_words(thing)}")
-
-    def _insert(self) -> None:
-        """A press, or a push, at the frame cursor."""
-        take = self.take
-        if take is None or not self.lanes:
-            return
-        lane = self.lanes[min(self.current_lane, len(self.lanes) - 1)]
-        frame = min(int(self.session.time_at(self.session.cursor) * take.rate + 1e-6), take.length - 1)
-        if lane in KEYS:
-            self._put_press(lane, take, None, hands.fitted(take, frame, frame + NEW_PRESS))
-        else:
-            stick = cast(Stick, lane.split()[0])
-            x, y = hands.stick_at(take, stick, frame)
-            self._put_push(stick, lane, take, None, Push(frame, *((1.0, y) if lane.endswith("x") else (x, 1.0))))
-
-    def remove_selected(self) -> None:
-        take = self.take
-        if self.selected is None or take is None:
-            return
-        lane, thing = self.selected
-        self.selected = None
-        if lane.split()[0] not in self._added:
-            self._added.append(lane.split()[0])
-        if isinstance(thing, Press):
-            self.session.set_take(f"Remove a press of {lane}", hands.without_press(take, lane, thing))
-        else:
-            self.session.set_take(
-                f"Remove a push of {lane}", hands.without_push(take, cast(Stick, lane.split()[0]), thing)
-            )
-
-    def _nudge(self, by: int, part: Part) -> None:
-        take = self.take
-        assert take is not None
-        assert self.selected is not None
-        lane, thing = self.selected
-        if isinstance(thing, Push):
-            self._put_push(
-                cast(Stick, lane.split()[0]),
-                lane,
-                take,
-                thing,
-                Push(max(0, thing.frame + by), thing.x, thing.y),
-                joins=True,
-            )
-            return
-        if part == "middle":
-            press = hands.moved(take, thing, by)
-        elif part == "end":
-            press = hands.fitted(take, thing.start, max(thing.end + by, thing.start + 1))
-        else:
-            press = hands.fitted(take, min(max(thing.start + by, 0), thing.end - 1), thing.end)
-        self._put_press(lane, take, thing, press, joins=True)
-        self.session.told.emit(f"{lane}: {_press_words(press)}")
-
     def focusOutEvent(self, event: object) -> None:
         super().focusOutEvent(event)  # type: ignore[arg-type]
         self.update()
-
-    def spot_of(self, lane: str, frame: float) -> QPoint:
-        """The pixel of a frame in a lane."""
-        assert self.take is not None
-        return QPoint(
-            round(self.at(frame / self.take.rate)), round(self.top + (self.lanes.index(lane) + 0.5) * self.lane)
-        )
-
-
-def _press_words(press: Press) -> str:
-    count = press.end - press.start
-    return f"frames {press.start} – {press.end} ({count} frame{'s' if count != 1 else ''})"
-
-
-def _push_words(push: Push) -> str:
-    return f"frame {push.frame}: x {push.x:+.2f}, y {push.y:+.2f}".replace("-", "−")

@@ -20,7 +20,7 @@ from cinetica.desk.paint.grid import Grid
 from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.signs import MARKS, paint_mark
-from cinetica.desk.state.session import Shown
+from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button
 from cinetica.model.courses import KINDS
 

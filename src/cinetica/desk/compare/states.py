@@ -14,7 +14,8 @@ from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.paint.kept import Kept
-from cinetica.desk.state.session import Session, Shown
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import plain_tip
 from cinetica.motion.records import STATES
 from cinetica.reading.spans import GRACE_WORDS, Grace, Span, grace_spans, state_runs, state_spans

@@ -23,7 +23,8 @@ from cinetica.desk.paint.panel import paint_panel
 from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.steps import round_step
-from cinetica.desk.state.session import Session, Shown
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import OpensButton, PlainLabel, plain_tip
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
 

@@ -15,7 +15,7 @@ from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Points
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.signs import MARKS, mark_path
-from cinetica.desk.state.session import Shown
+from cinetica.desk.state.shown import Shown
 from cinetica.reading.body import box_of, boxes_of
 
 # An arrow is as long as the way at that velocity in so many seconds; that of the acceleration, in so many seconds

@@ -13,7 +13,7 @@ from PySide6.QtGui import QColor, QPainterPath
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import Canvas, Points
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.desk.state.session import Shown
+from cinetica.desk.state.shown import Shown
 from cinetica.reading.thinning import Curve, as_steps, envelope, part_in_view, without_repeats
 
 WIDTH, WAKE_WIDTH, THICKET_WIDTH = 2.0, 3.0, 1.0

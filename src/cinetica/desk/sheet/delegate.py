@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from typing import Protocol, cast
 
-from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt
+from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPoint, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QRegion
 from PySide6.QtWidgets import QLineEdit, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.sheet.cells import share_of_comfort
-from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, SheetModel
+from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, Index, SheetModel
 from cinetica.model.parameters import Parameter
 from cinetica.reading.measures import Measure
-
-Index = QModelIndex | QPersistentModelIndex
 
 
 class CellView(Protocol):

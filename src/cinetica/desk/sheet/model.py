@@ -9,7 +9,8 @@ from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistent
 
 from cinetica.desk.look import letter
 from cinetica.desk.sheet.cells import number_text, reading_text, value_text
-from cinetica.desk.state.session import Session, Shown
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune

@@ -3,28 +3,19 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass
-from functools import cached_property
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtGui import QUndoCommand, QUndoStack
+from PySide6.QtCore import Signal
 
 from cinetica.desk.look import LOG_PLACE, OVER_PLACE
-from cinetica.model import editing
+from cinetica.desk.state.editing import Editing
+from cinetica.desk.state.shown import Shown
 from cinetica.model.clock import Clock
-from cinetica.model.course import Course
-from cinetica.model.gate import checked
 from cinetica.model.milestone import Logged
-from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
-from cinetica.model.take import Take
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import Trace, simulate
 from cinetica.reading.logs import trace_of
-from cinetica.reading.measures import Reading, read_off
 
 # While a number is dragged, figures that take less than AT_ONCE (s) are painted with the curves, those that take less
 # than QUICK right after them; others wait for RESTING (ms).
@@ -32,48 +23,9 @@ AT_ONCE, QUICK, RESTING = 0.006, 0.012, 120
 EMPTY = Study(format="cinetica-study", version=1, name="Untitled study")
 
 
-@dataclass(frozen=True, eq=False)
-class Shown:
-    """A tune on the page: its place among those of its view, which gives letter and ink, and its trace."""
-
-    place: int
-    tune: Tune
-    trace: Trace
-
-    @cached_property
-    def readings(self) -> dict[str, Reading]:
-        """The figures, read off when they are first asked for: the curves do not wait for them."""
-        return read_off(self.trace)
-
-
-class _Edit(QUndoCommand):
-    """An edit as the study before and after it; studies share what they have in common."""
-
-    def __init__(self, session: Session, name: str, before: Study, after: Study, joins: bool) -> None:
-        super().__init__(name)
-        self._session, self._before, self._after, self._joins = session, before, after, joins
-
-    def id(self) -> int:
-        return 1
-
-    def mergeWith(self, other: QUndoCommand) -> bool:
-        """A run of notches on one number is one entry of the list."""
-        if not isinstance(other, _Edit) or not other._joins or other.text() != self.text():
-            return False
-        self._after = other._after
-        return True
-
-    def undo(self) -> None:
-        self._session._take(self._before)
-
-    def redo(self) -> None:
-        self._session._take(self._after)
-
-
-class Session(QObject):
+class Session(Editing):
     """The one place where the page's state changes; widgets listen."""
 
-    study_changed = Signal()
     # Another study is shown: what was set up for the one before has no meaning.
     loaded = Signal()
     # Another drill is chosen; and, the hands or the course of the chosen one are edited.
@@ -85,30 +37,15 @@ class Session(QObject):
     figures_changed = Signal()
     # Which stretch of which tune's trace is lit up.
     lit_changed = Signal()
-    wake_changed = Signal()
     cursor_moved = Signal(int)
     shown_changed = Signal()
     reference_changed = Signal()
-    # A gesture was ended from outside, such as by an undo: whoever is dragging lets go.
-    let_go = Signal()
-    # What was not done and why; and what was done, where it does not show by itself.
-    refused = Signal(str)
-    told = Signal(str)
 
     def __init__(self, study: Study | None = None, path: Path | None = None) -> None:
-        super().__init__()
-        self.study = study or EMPTY
-        self.path = path
-        self.undo_stack = QUndoStack(self)
+        super().__init__(study or EMPTY, path)
         self.cursor = 0
-        self.shown: list[Shown] = []
-        self.wake: list[Shown] = []
-        self.wake_name = ""
         self.lit: tuple[str, str] | None = None
         self.ready = False
-        self._figures = QTimer(self)
-        self._figures.setSingleShot(True)
-        self._figures.timeout.connect(self._say_figures)
         self._figures_took = 0.0
         self._hidden: set[str] = set()
         # What the person had hidden before a drill that hides for itself.
@@ -118,7 +55,6 @@ class Session(QObject):
         self._over_shown: tuple[Tune, Drill, Clock, Shown] | None = None
         self._logs: dict[int, tuple[Logged, Drill, Clock, Shown]] = {}
         self._kept: tuple[Study, Drill | None, list[tuple[int, Tune]]] | None = None
-        self._gesture: tuple[str, Study] | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
         self._hide_others()
 
@@ -144,123 +80,6 @@ class Session(QObject):
         self.drill_changed.emit()
         self.set_cursor(0)
 
-    def edit(self, name: str, after: Study, *, joins: bool = False, curves_first: bool = False) -> None:
-        """Change the study by one named, undoable edit; `joins` makes it part of the one before, if that has the same
-        name.
-
-        `curves_first`: figures that take long come after the curves are painted.
-        """
-        if after == self.study:
-            return
-        try:
-            checked(self.study, after)
-        except ValueError as error:
-            self.refused.emit(str(error))
-            return
-        wake = self.wake if joins and self.wake_name == name == self.undo_stack.undoText() else None
-        self.begin(name)
-        if wake:
-            self.wake = wake
-        self._take(after)
-        if curves_first and self._figures.isActive():
-            self._figures.start(0)
-        self.end(joins=joins, curves_first=curves_first)
-
-    @contextmanager
-    def gesture(self, name: str, *, joins: bool = False) -> Iterator[None]:
-        self.begin(name)
-        yield
-        self.end(joins=joins)
-
-    def begin(self, name: str) -> None:
-        """Begin an edit that goes through many values, such as a drag. The curves as they are stay as the wake."""
-        self.end()
-        self._gesture = (name, self.study)
-        self.wake, self.wake_name = list(self.shown), name
-        self.wake_changed.emit()
-
-    def end(self, *, joins: bool = False, curves_first: bool = False) -> None:
-        """End the gesture: what it did is one entry of the undo list, or none if nothing came of it. See `edit`."""
-        if self._gesture is None:
-            return
-        name, before = self._gesture
-        self._gesture = None
-        if self._figures.isActive() and not curves_first:
-            self._say_figures()
-        if before == self.study:
-            self.clear_wake()
-        else:
-            self.undo_stack.push(_Edit(self, name, before, self.study, joins))
-
-    @property
-    def figures_wait(self) -> bool:
-        """Whether the figures are still those of before: they take long, and the hand has not yet rested."""
-        return self._figures.isActive()
-
-    @property
-    def in_gesture(self) -> bool:
-        return self._gesture is not None
-
-    def undo(self) -> None:
-        """Take back the last edit. One that is still going on is ended first, and is the one that is taken back."""
-        self.end_from_outside()
-        self.undo_stack.undo()
-
-    def redo(self) -> None:
-        self.end_from_outside()
-        self.undo_stack.redo()
-
-    def end_from_outside(self) -> None:
-        """End a gesture for the widget that it began in, which lets go of it."""
-        self.end()
-        # Also where nothing has been moved yet: what is held may be gone.
-        self.let_go.emit()
-
-    @property
-    def wake_shown(self) -> list[Shown]:
-        """The wake of those tunes whose curves are other than now."""
-        now = {id(shown) for shown in self.shown}
-        return [shown for shown in self.wake if id(shown) not in now]
-
-    def clear_wake(self) -> None:
-        self.wake, self.wake_name = [], ""
-        self.wake_changed.emit()
-
-    def set_value(self, tune: Tune, parameter: Parameter, value: Value, *, joins: bool = False) -> bool:
-        """Set one number of one tune. What is not allowed is refused in words and changes nothing."""
-        name = f"{parameter.label} of {tune.name}"
-        return self.alter(name, lambda study: editing.with_values(study, [(tune.name, parameter, value)]), joins=joins)
-
-    def set_values(self, name: str, changes: list[tuple[str, Parameter, Value]]) -> bool:
-        """Set several numbers in one edit, or none where one of them is refused."""
-        return self.alter(name, lambda study: editing.with_values(study, changes))
-
-    def alter(self, name: str, change: Callable[[Study], Study], *, joins: bool = False) -> bool:
-        """Change the study by a function that may refuse with a ValueError, in words; then nothing changes."""
-        try:
-            after = checked(self.study, change(self.study))
-        except ValueError as error:
-            self.refused.emit(str(error))
-            return False
-        if self._gesture is not None:
-            self._take(after)
-        else:
-            self.edit(name, after, joins=joins)
-        return True
-
-    def set_drill(self, name: str, drill: Drill, *, joins: bool = False) -> None:
-        """Exchange the chosen drill by an edited one of the same name."""
-        self.alter(name, lambda study: editing.with_drill(study, drill, instead_of=drill.name), joins=joins)
-
-    def set_take(self, name: str, take: Take, *, joins: bool = False) -> None:
-        """Exchange what the hands do in the chosen drill."""
-        if self.drill is not None:
-            self.set_drill(name, self.drill.model_copy(update={"take": take}), joins=joins)
-
-    def set_course(self, name: str, course: Course, *, joins: bool = False) -> None:
-        if self.drill is not None:
-            self.set_drill(name, self.drill.model_copy(update={"course": course}), joins=joins)
-
     def wish(self, tune: Tune, id: str, wanted: float) -> bool:
         """Move the numbers behind a measure until it is what was wished for; refused in words where that cannot be."""
         drill = self.drill
@@ -279,9 +98,6 @@ class Session(QObject):
         self.edit(f"{granted.measure.label} of {tune.name}", self.study.with_tune(granted.tune, instead_of=tune.name))
         self.told.emit(granted.words)
         return True
-
-    def set_clock(self, clock: Clock, name: str) -> None:
-        self.edit(name, self.study.model_copy(update={"clock": clock}), curves_first=True)
 
     def _take(self, study: Study) -> None:
         if study is self.study:

@@ -1,0 +1,146 @@
+"""Edits of the hands' lanes: what the mouse, the keys and the menu ask for."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from cinetica.desk.compare.lanes import Lanes, Part
+from cinetica.model import hands
+from cinetica.model.hands import Stick
+from cinetica.model.take import KEYS, Press, Push, Take
+
+NEW_PRESS = 6
+
+
+def press_words(press: Press) -> str:
+    count = press.end - press.start
+    return f"frames {press.start} – {press.end} ({count} frame{'s' if count != 1 else ''})"
+
+
+def push_words(push: Push) -> str:
+    return f"frame {push.frame}: x {push.x:+.2f}, y {push.y:+.2f}".replace("-", "−")
+
+
+class EditedLanes(Lanes):
+    """What can be done to lanes, whatever asks for it."""
+
+    def add_lane(self, name: str) -> None:
+        """An empty lane to drag on."""
+        self._added.append(name)
+        self.current_lane = next(place for place, lane in enumerate(self.lanes) if lane.split()[0] == name)
+        self._resize()
+        self.session.told.emit(f"Drag on the lane “{name}” to hold it, or press Insert to hold it at the frame cursor.")
+
+    def remove_lane(self, name: str) -> None:
+        """The lane with all that is in it; an undo brings it back."""
+        take = self.take
+        self._added = [other for other in self._added if other != name]
+        if take is not None:
+            emptied = hands.with_presses(take, name, ()) if name in KEYS else take.model_copy(update={name: ()})
+            self.session.set_take(f"Remove the lane {name}", emptied)
+        self.selected = None
+        self._resize()
+
+    def _put_press(self, lane: str, take: Take, old: Press | None, press: Press, *, joins: bool = False) -> None:
+        after = hands.with_press(take, lane, press, instead_of=old)
+        self.session.set_take(f"Press of {lane}", after, joins=joins)
+        # Where it has met another, the two are one now.
+        merged = next(other for other in hands.presses_of(after, lane) if other.start <= press.start < other.end)
+        self.selected = (lane, merged)
+
+    def _put_push(
+        self, stick: Stick, lane: str, take: Take, old: Push | None, push: Push, *, joins: bool = False
+    ) -> Push:
+        after = hands.with_push(take, stick, push, instead_of=old)
+        self.session.set_take(f"Stick of {lane}", after, joins=joins)
+        placed = next(
+            other for other in hands.pushes_of(after, stick) if other.frame == min(max(push.frame, 0), take.length - 1)
+        )
+        self.selected = (lane, placed)
+        return placed
+
+    def _choose_lane(self, by: int) -> None:
+        if self.lanes:
+            self.current_lane = (self.current_lane + by) % len(self.lanes)
+            self.selected = None
+            self._choose_next(1)
+
+    def _things(self, lane: str) -> list[Press | Push]:
+        assert self.take is not None
+        return (
+            list(hands.presses_of(self.take, lane))
+            if lane in KEYS
+            else list(hands.pushes_of(self.take, cast(Stick, lane.split()[0])))
+        )
+
+    def _choose_next(self, by: int) -> None:
+        """Select the next or the previous press of the lane."""
+        if not self.lanes:
+            return
+        lane = self.lanes[min(self.current_lane, len(self.lanes) - 1)]
+        things = self._things(lane)
+        if not things:
+            return
+        at = (
+            things.index(self.selected[1])
+            if self.selected is not None and self.selected[0] == lane and self.selected[1] in things
+            else -1
+            if by > 0
+            else 0
+        )
+        thing = things[(at + by) % len(things)]
+        self.selected = (lane, thing)
+        self.session.told.emit(f"{lane}: {press_words(thing) if isinstance(thing, Press) else push_words(thing)}")
+
+    def _insert(self) -> None:
+        """A press, or a push, at the frame cursor."""
+        take = self.take
+        if take is None or not self.lanes:
+            return
+        lane = self.lanes[min(self.current_lane, len(self.lanes) - 1)]
+        frame = min(int(self.session.time_at(self.session.cursor) * take.rate + 1e-6), take.length - 1)
+        if lane in KEYS:
+            self._put_press(lane, take, None, hands.fitted(take, frame, frame + NEW_PRESS))
+        else:
+            stick = cast(Stick, lane.split()[0])
+            x, y = hands.stick_at(take, stick, frame)
+            self._put_push(stick, lane, take, None, Push(frame, *((1.0, y) if lane.endswith("x") else (x, 1.0))))
+
+    def remove_selected(self) -> None:
+        take = self.take
+        if self.selected is None or take is None:
+            return
+        lane, thing = self.selected
+        self.selected = None
+        if lane.split()[0] not in self._added:
+            self._added.append(lane.split()[0])
+        if isinstance(thing, Press):
+            self.session.set_take(f"Remove a press of {lane}", hands.without_press(take, lane, thing))
+        else:
+            self.session.set_take(
+                f"Remove a push of {lane}", hands.without_push(take, cast(Stick, lane.split()[0]), thing)
+            )
+
+    def _nudge(self, by: int, part: Part) -> None:
+        take = self.take
+        assert take is not None
+        assert self.selected is not None
+        lane, thing = self.selected
+        if isinstance(thing, Push):
+            self._put_push(
+                cast(Stick, lane.split()[0]),
+                lane,
+                take,
+                thing,
+                Push(max(0, thing.frame + by), thing.x, thing.y),
+                joins=True,
+            )
+            return
+        if part == "middle":
+            press = hands.moved(take, thing, by)
+        elif part == "end":
+            press = hands.fitted(take, thing.start, max(thing.end + by, thing.start + 1))
+        else:
+            press = hands.fitted(take, min(max(thing.start + by, 0), thing.end - 1), thing.end)
+        self._put_press(lane, take, thing, press, joins=True)
+        self.session.told.emit(f"{lane}: {press_words(press)}")

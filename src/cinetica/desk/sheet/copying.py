@@ -1,0 +1,195 @@
+"""Values of the sheet that are typed, copied and pasted, one or many at once."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import (
+    QItemSelection,
+    QItemSelectionModel,
+    QModelIndex,
+    QPoint,
+    Qt,
+)
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QWidget,
+)
+
+from cinetica.desk import look
+from cinetica.desk.sheet.cells import value_from_text, wish_from_text
+from cinetica.desk.sheet.model import FIRST_TUNE, Index
+from cinetica.desk.sheet.table import SheetTable
+from cinetica.desk.state.session import Session
+from cinetica.model import editing
+from cinetica.model.parameters import Parameter, Value
+from cinetica.model.tune import Tune
+from cinetica.reading.measures import Measure
+
+
+class CopyingTable(SheetTable):
+    """What goes from cell to cell: several at once, as text, and from tune to tune."""
+
+    def __init__(self, session: Session, palette: look.Palette, *, figures: bool = False) -> None:
+        super().__init__(session, palette, figures=figures)
+        self.tune_header.dropped.connect(self._drop)
+
+    def _drop(self, column: int, at: QPoint) -> None:
+        """On another name: move there. On a cell: copy the value of that row. On a group: copy the group."""
+        if column >= len(self.sheet.tunes):
+            # Another study has been opened meanwhile.
+            return
+        source = self.sheet.tunes[column][1].name
+        on_header = self.tune_header.viewport().mapFromGlobal(at)
+        if self.tune_header.viewport().rect().contains(on_header):
+            to = self.tune_header.logicalIndexAt(on_header) - FIRST_TUNE
+            if to >= 0 and to != column:
+                self.session.alter(f"Move {source}", lambda study: editing.moved_tune(study, source, to - column))
+            return
+        spot = self.viewport().mapFromGlobal(at)
+        index, to = self.indexAt(spot), self.columnAt(spot.x()) - FIRST_TUNE
+        if not index.isValid() or not 0 <= to < len(self.sheet.tunes) or to == column:
+            return
+        target, row = self.sheet.tunes[to][1].name, self.sheet.row_at(index)
+        if isinstance(row, Parameter):
+            self._copy_values(source, target, row.label, [row])
+        elif row is None and index.internalId() == 0:
+            self.copy_group(source, target, index.row())
+
+    def copy_group(self, source: str, target: str, place: int) -> None:
+        """Put all values of a group of one tune into another."""
+        group = self.sheet.groups[place]
+        self._copy_values(source, target, group.title, [row for row in group.rows if isinstance(row, Parameter)])
+
+    def _copy_values(self, source: str, target: str, what: str, parameters: list[Parameter]) -> None:
+        done = self.session.alter(
+            f"{what} of {source} to {target}",
+            lambda study: editing.with_copied_values(study, source, target, parameters),
+        )
+        if done:
+            self.hovered.emit(f"{what} of {source} copied to {target}.")
+
+    def commitData(self, editor: QWidget) -> None:
+        """Qt also calls it for a line that has been taken away meanwhile, with its row or as another one was opened."""
+        if not editor.isHidden():
+            super().commitData(editor)
+
+    def type_into(self, index: Index, text: str) -> None:
+        """What was typed into a cell goes to all that are chosen with it; a figure that was read off becomes a wish."""
+        row, tune = self.sheet.row_at(index), self.sheet.tune_at(index)
+        if row is None or tune is None:
+            return
+        try:
+            if isinstance(row, Measure):
+                self.session.wish(tune, row.id, wish_from_text(row, text))
+                return
+            value = value_from_text(row, text, self._tick_rate)
+        except ValueError as error:
+            self.session.refused.emit(str(error))
+            return
+        cells = [cell for cell in self._chosen() if cell[1] is row]
+        if len(cells) <= 1:
+            self.session.set_value(tune, row, value)
+        else:
+            self.session.set_values(
+                f"{row.label} of {len(cells)} tunes", [(each.name, row, value) for each, _ in cells]
+            )
+
+    def choose_row(self) -> None:
+        """Select the current row in every tune."""
+        index = self.currentIndex()
+        if self._parameter_cell(index):
+            last = FIRST_TUNE + len(self.sheet.tunes) - 1
+            selection = QItemSelection(index.siblingAtColumn(FIRST_TUNE), index.siblingAtColumn(last))
+            self.selectionModel().select(selection, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+            self.hovered.emit("Chosen in every tune: what you type now goes to all of them.")
+
+    def copy(self) -> None:
+        """The chosen cells as text: rows are lines, tunes are separated by tabs."""
+        indexes = [
+            index
+            for index in {*self.selectedIndexes(), self.currentIndex()}
+            if self.sheet.row_at(index) and index.column() >= FIRST_TUNE
+        ]
+        rows = sorted({(index.internalId(), index.row()) for index in indexes})
+        columns = sorted({index.column() for index in indexes})
+        texts = {
+            (index.internalId(), index.row(), index.column()): str(index.data(Qt.ItemDataRole.EditRole))
+            for index in indexes
+        }
+        lines = ["\t".join(texts.get((*row, column), "") for column in columns) for row in rows]
+        QGuiApplication.clipboard().setText("\n".join(lines))
+        self.hovered.emit(f"Copied {len(indexes)} cell{'s' if len(indexes) != 1 else ''}.")
+
+    def paste(self) -> None:
+        """Text with tabs goes from the current cell to the right and down; one value goes to all chosen cells."""
+        lines = [line.split("\t") for line in QGuiApplication.clipboard().text().strip("\n").split("\n")]
+        try:
+            changes = self._pasted(lines)
+        except ValueError as error:
+            self.session.refused.emit(f"{error} Nothing was pasted.")
+            return
+        if changes and self.session.set_values(
+            f"Paste {len(changes)} value{'s' if len(changes) != 1 else ''}", changes
+        ):
+            self.hovered.emit(f"Pasted {len(changes)} value{'s' if len(changes) != 1 else ''}.")
+
+    def _pasted(self, lines: list[list[str]]) -> list[tuple[str, Parameter, Value]]:
+        if len(lines) == 1 and len(lines[0]) == 1:
+            return [
+                (tune.name, parameter, value_from_text(parameter, lines[0][0], self._tick_rate))
+                for tune, parameter in self._chosen()
+            ]
+        index = self.currentIndex()
+        changes = []
+        for line in lines:
+            for number, text in enumerate(line):
+                cell = index.siblingAtColumn(index.column() + number)
+                found = self._parameter_cell(cell) if cell.isValid() else None
+                if text.strip() and found is None:
+                    raise ValueError(f"There is no cell that takes “{text}”.")
+                if text.strip() and found is not None:
+                    changes.append((found[0].name, found[1], value_from_text(found[1], text, self._tick_rate)))
+            index = (
+                self.indexBelow(index).siblingAtColumn(index.column())
+                if self.indexBelow(index).isValid()
+                else QModelIndex()
+            )
+        return changes
+
+    def _copy_group_here(self) -> bool:
+        """Copy the current group from the reference into the current tune."""
+        index, tune, reference = self.currentIndex(), self.current_tune(), self.session.reference
+        if not index.isValid() or tune is None or reference is None or tune is reference or self.sheet.figures:
+            return False
+        place = index.internalId() - 1 if index.internalId() else index.row()
+        self.copy_group(reference.name, tune.name, place)
+        return True
+
+    def _all_to_default(self) -> None:
+        cells = self._chosen()
+        words = (
+            f"{cells[0][1].label} of {cells[0][0].name}"
+            if len(cells) == 1
+            else f"{len(cells)} values to their defaults"
+        )
+        self.session.set_values(words, [(tune.name, parameter, parameter.default) for tune, parameter in cells])
+
+    def to_default(self, tune: Tune, parameter: Parameter) -> None:
+        self.session.set_value(self.session.study.tune(tune.name), parameter, parameter.default)
+
+    def _chosen(self) -> list[tuple[Tune, Parameter]]:
+        """The parameter cells that are selected, and the current one."""
+        indexes = sorted(
+            {*self.selectedIndexes(), self.currentIndex()},
+            key=lambda index: (index.internalId(), index.row(), index.column()),
+        )
+        return [found for index in indexes if (found := self._parameter_cell(index)) is not None]
+
+    @property
+    def _tick_rate(self) -> float:
+        return self.session.study.clock.tick_rate
+
+    def _can_edit(self, index: QModelIndex) -> bool:
+        """Whether a line to type into can be opened here now: not while one is open."""
+        free = index.isValid() and self.state() != QAbstractItemView.State.EditingState
+        return free and bool(self.sheet.flags(index) & Qt.ItemFlag.ItemIsEditable)

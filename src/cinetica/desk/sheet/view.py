@@ -1,0 +1,210 @@
+"""The table of the sheet, with mouse and keys."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import (
+    QEvent,
+    QModelIndex,
+    Qt,
+)
+from PySide6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
+
+from cinetica.desk import look
+from cinetica.desk.sheet.cells import COARSE, FINE, dragged, number_text
+from cinetica.desk.sheet.choices import ChoicePopup
+from cinetica.desk.sheet.copying import CopyingTable
+from cinetica.desk.sheet.model import Index, explanation
+from cinetica.desk.state.session import Session
+from cinetica.model.parameters import Parameter
+from cinetica.model.tune import Tune
+from cinetica.reading.measures import Measure
+
+
+def _scale(modifiers: Qt.KeyboardModifier) -> float:
+    if modifiers & Qt.KeyboardModifier.ShiftModifier:
+        return FINE
+    return COARSE if modifiers & Qt.KeyboardModifier.ControlModifier else 1.0
+
+
+class SheetView(CopyingTable):
+    """The table itself, with the drags."""
+
+    def __init__(self, session: Session, palette: look.Palette, *, figures: bool = False) -> None:
+        super().__init__(session, palette, figures=figures)
+        # Tune, parameter, its value and the pixel where the mouse went down.
+        self._drag: tuple[Tune, Parameter, float, int] | None = None
+        self._dragging = False
+        session.let_go.connect(self._let_go)
+
+    def _let_go(self) -> None:
+        """The edit that was dragged has been ended: what the mouse still does moves nothing."""
+        self._drag, self._dragging = None, False
+
+    # Drag, wheel, double click, keys
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        index = self.indexAt(event.position().toPoint())
+        if index.isValid() and self.sheet.row_at(index) is None:
+            self.setExpanded(index.siblingAtColumn(0), not self.isExpanded(index.siblingAtColumn(0)))
+            return
+        super().mousePressEvent(event)
+        found = self._parameter_cell(index)
+        if (
+            found is None
+            and (tune := self.sheet.tune_at(index)) is not None
+            and tune.snapshot_of
+            and isinstance(self.sheet.row_at(index), Parameter)
+        ):
+            self.session.refused.emit(
+                f"“{tune.name}” is a snapshot and stays as it was. Duplicate it to change it, or put it back."
+            )
+        if found and event.button() == Qt.MouseButton.LeftButton:
+            tune, parameter = found
+            if parameter.kind in ("number", "whole"):
+                self._drag = (tune, parameter, float(tune.get(parameter.id)), round(event.position().x()))
+                self._dragging = False
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        index = self.indexAt(event.position().toPoint())
+        row = self.sheet.row_at(index)
+        self.hovered.emit(explanation(row) if row is not None else "")
+        self.session.light(self._lit_by(index))
+        found = self._parameter_cell(index)
+        self.setCursor(
+            Qt.CursorShape.SizeHorCursor
+            if found and found[1].kind in ("number", "whole")
+            else Qt.CursorShape.ArrowCursor
+        )
+        if self._drag is None:
+            return
+        tune, parameter, start, at = self._drag
+        pixels = event.position().x() - at
+        if not self._dragging:
+            if abs(pixels) < 3:
+                return
+            self._dragging = True
+            self.session.begin(f"{parameter.label} of {tune.name}")
+        self._set_by_steps(tune, parameter, start, pixels * _scale(event.modifiers()))
+
+    def _set_by_steps(self, tune: Tune, parameter: Parameter, start: float, steps: float) -> None:
+        now = self.session.study.tune(tune.name)
+        value = dragged(parameter, start, steps)
+        if self.session.set_value(now, parameter, value):
+            low, high = parameter.comfort
+            text = f"{parameter.label} of {tune.name}: {number_text(float(value))} {parameter.unit}"
+            beyond = (
+                ""
+                if low <= float(value) <= high
+                else f" — past the comfortable {number_text(low)} to {number_text(high)}"
+            )
+            self.hovered.emit(text + beyond)
+
+    def _go_to_figure(self, index: Index) -> bool:
+        """Ask for the frames of a figure; whether there is one."""
+        reading, tune = self.sheet.reading_at(index), self.sheet.tune_at(index)
+        if reading is None or tune is None:
+            return False
+        self.figure_chosen.emit(tune.name, *reading.rows)
+        return True
+
+    def leaveEvent(self, event: QEvent) -> None:
+        super().leaveEvent(event)
+        self.session.light(None)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        drag, dragging = self._drag, self._dragging
+        self._drag, self._dragging = None, False
+        if dragging:
+            self.session.end()
+            return
+        super().mouseReleaseEvent(event)
+        index = self.indexAt(event.position().toPoint())
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._go_to_figure(index)
+        found = self._parameter_cell(index)
+        if drag is None and found and event.button() == Qt.MouseButton.LeftButton and index == self.currentIndex():
+            self._pick(index, *found)
+
+    def _pick(self, index: QModelIndex, tune: Tune, parameter: Parameter) -> None:
+        """Turn a switch, or open the list of a choice."""
+        if parameter.kind == "switch":
+            self.session.set_value(tune, parameter, not tune.get(parameter.id))
+        elif parameter.kind == "choice":
+            popup = ChoicePopup(self.session, tune, parameter, self.look, self)
+            popup.open_at(self.viewport().mapToGlobal(self.visualRect(index).bottomLeft()))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        found = self._parameter_cell(self.indexAt(event.position().toPoint()))
+        if found and found[1].kind in ("number", "whole"):
+            self._drag = None
+            self.to_default(*found)
+        elif isinstance(
+            self.sheet.row_at(index := self.indexAt(event.position().toPoint())), Measure
+        ) and self._can_edit(index):
+            self.edit(index)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        index = self.indexAt(event.position().toPoint())
+        found = self._parameter_cell(index)
+        if found and index == self.currentIndex() and found[1].kind in ("number", "whole"):
+            notches = (event.angleDelta().y() or event.angleDelta().x()) / 120
+            self._nudge(*found, notches * _scale(event.modifiers()))
+            event.accept()
+        else:
+            super().wheelEvent(event)
+
+    def _nudge(self, tune: Tune, parameter: Parameter, steps: float) -> None:
+        """One entry of the undo list for a run of notches on the same cell."""
+        if parameter.kind == "whole" and abs(steps) < 1:
+            steps = 1 if steps > 0 else -1
+        value = dragged(parameter, float(tune.get(parameter.id)), steps)
+        self.session.set_value(tune, parameter, value, joins=True)
+
+    def event(self, event: QEvent) -> bool:
+        # Digits type into the current cell; elsewhere they show and hide tunes.
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            plain = not event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+            types = plain and bool(event.text()) and event.text() in "0123456789.,+-"
+            if self._can_edit(self.currentIndex()) and (types or event.key() == Qt.Key.Key_Delete):
+                event.accept()
+                return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        index = self.currentIndex()
+        known = QKeySequence.StandardKey
+        for wanted, act in ((known.Copy, self.copy), (known.Paste, self.paste), (known.SelectAll, self.choose_row)):
+            if event.matches(wanted):
+                act()
+                return
+        if event.key() == Qt.Key.Key_G and not event.modifiers() and self._copy_group_here():
+            return
+        found = self._parameter_cell(index)
+        enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if enter and index.isValid() and self.sheet.row_at(index) is None:
+            self.setExpanded(index.siblingAtColumn(0), not self.isExpanded(index.siblingAtColumn(0)))
+        elif (
+            found
+            and event.modifiers() & Qt.KeyboardModifier.AltModifier
+            and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down)
+        ):
+            if found[1].kind in ("number", "whole"):
+                self._nudge(*found, (1 if event.key() == Qt.Key.Key_Up else -1) * _scale(event.modifiers()))
+        elif found and event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self._all_to_default()
+        elif found and enter and found[1].kind in ("switch", "choice"):
+            self._pick(index, *found)
+        elif (
+            enter
+            and (event.modifiers() & Qt.KeyboardModifier.ControlModifier or not self._can_edit(index))
+            and self._go_to_figure(index)
+        ):
+            pass
+        elif self._can_edit(index) and enter:
+            self.edit(index)
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown) or (
+            self._can_edit(index) and event.text()
+        ):
+            super().keyPressEvent(event)
+        else:
+            event.ignore()

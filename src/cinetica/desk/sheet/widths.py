@@ -1,0 +1,26 @@
+"""How wide the columns of the sheet are: as wide as the longest words that can stand in them."""
+
+from __future__ import annotations
+
+from cinetica.desk import look
+from cinetica.model.parameters import Parameter
+from cinetica.model.tune import PARAMETERS
+from cinetica.reading.measures import MEASURES, Measure
+
+# What stands in a column at the most: a label, a unit, a value of a usual tune, and one of six tunes side by side.
+LABEL_INDENT = 26
+_ROWS: tuple[Parameter | Measure, ...] = (*PARAMETERS, *MEASURES)
+USUAL_VALUE, NARROW_VALUE = "sustain", "−99.99"
+
+
+def label_width() -> int:
+    return max(look.width(row.label, 9) for row in _ROWS) + look.px(LABEL_INDENT) + 4
+
+
+def unit_width() -> int:
+    return max(look.width(row.unit, 8) for row in _ROWS) + 10
+
+
+def tune_width(value: str) -> int:
+    """A column of this value with its arrow and margins."""
+    return look.width(value, 9) + look.px(22)

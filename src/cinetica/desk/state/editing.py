@@ -1,0 +1,195 @@
+"""The study and its edits: each is named and can be undone; a drag is one edit, from its beginning to its end."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtGui import QUndoCommand, QUndoStack
+
+from cinetica.desk.state.shown import Shown
+from cinetica.model import editing
+from cinetica.model.clock import Clock
+from cinetica.model.course import Course
+from cinetica.model.gate import checked
+from cinetica.model.parameters import Parameter, Value
+from cinetica.model.study import Drill, Study
+from cinetica.model.take import Take
+from cinetica.model.tune import Tune
+
+
+class Editing(QObject):
+    """A study that is edited, with its undo list."""
+
+    study_changed = Signal()
+    wake_changed = Signal()
+    # A gesture was ended from outside, such as by an undo: whoever is dragging lets go.
+    let_go = Signal()
+    # What was not done and why; and what was done, where it does not show by itself.
+    refused = Signal(str)
+    told = Signal(str)
+
+    def __init__(self, study: Study, path: Path | None) -> None:
+        super().__init__()
+        self.study, self.path = study, path
+        self.undo_stack = QUndoStack(self)
+        self.shown: list[Shown] = []
+        self.wake: list[Shown] = []
+        self.wake_name = ""
+        self._gesture: tuple[str, Study] | None = None
+        # Runs while the figures wait.
+        self._figures = QTimer(self)
+        self._figures.setSingleShot(True)
+        self._figures.timeout.connect(self._say_figures)
+
+    @property
+    def drill(self) -> Drill | None:
+        """The chosen drill."""
+        raise NotImplementedError
+
+    def _take(self, study: Study) -> None:
+        """Show a study that has been edited."""
+        raise NotImplementedError
+
+    def _say_figures(self) -> None:
+        """Have the figures read off now."""
+        raise NotImplementedError
+
+    def edit(self, name: str, after: Study, *, joins: bool = False, curves_first: bool = False) -> None:
+        """Change the study by one named, undoable edit; `joins` makes it part of the one before, if that has the same
+        name.
+
+        `curves_first`: figures that take long come after the curves are painted.
+        """
+        if after == self.study:
+            return
+        try:
+            checked(self.study, after)
+        except ValueError as error:
+            self.refused.emit(str(error))
+            return
+        wake = self.wake if joins and self.wake_name == name == self.undo_stack.undoText() else None
+        self.begin(name)
+        if wake:
+            self.wake = wake
+        self._take(after)
+        if curves_first and self._figures.isActive():
+            self._figures.start(0)
+        self.end(joins=joins, curves_first=curves_first)
+
+    def begin(self, name: str) -> None:
+        """Begin an edit that goes through many values, such as a drag. The curves as they are stay as the wake."""
+        self.end()
+        self._gesture = (name, self.study)
+        self.wake, self.wake_name = list(self.shown), name
+        self.wake_changed.emit()
+
+    def end(self, *, joins: bool = False, curves_first: bool = False) -> None:
+        """End the gesture: what it did is one entry of the undo list, or none if nothing came of it. See `edit`."""
+        if self._gesture is None:
+            return
+        name, before = self._gesture
+        self._gesture = None
+        if self._figures.isActive() and not curves_first:
+            self._say_figures()
+        if before == self.study:
+            self.clear_wake()
+        else:
+            self.undo_stack.push(_Edit(self, name, before, self.study, joins))
+
+    @property
+    def figures_wait(self) -> bool:
+        """Whether the figures are still those of before: they take long, and the hand has not yet rested."""
+        return self._figures.isActive()
+
+    @property
+    def in_gesture(self) -> bool:
+        return self._gesture is not None
+
+    def undo(self) -> None:
+        """Take back the last edit. One that is still going on is ended first, and is the one that is taken back."""
+        self.end_from_outside()
+        self.undo_stack.undo()
+
+    def redo(self) -> None:
+        self.end_from_outside()
+        self.undo_stack.redo()
+
+    def end_from_outside(self) -> None:
+        """End a gesture for the widget that it began in, which lets go of it."""
+        self.end()
+        # Also where nothing has been moved yet: what is held may be gone.
+        self.let_go.emit()
+
+    @property
+    def wake_shown(self) -> list[Shown]:
+        """The wake of those tunes whose curves are other than now."""
+        now = {id(shown) for shown in self.shown}
+        return [shown for shown in self.wake if id(shown) not in now]
+
+    def clear_wake(self) -> None:
+        self.wake, self.wake_name = [], ""
+        self.wake_changed.emit()
+
+    def set_value(self, tune: Tune, parameter: Parameter, value: Value, *, joins: bool = False) -> bool:
+        """Set one number of one tune. What is not allowed is refused in words and changes nothing."""
+        name = f"{parameter.label} of {tune.name}"
+        return self.alter(name, lambda study: editing.with_values(study, [(tune.name, parameter, value)]), joins=joins)
+
+    def set_values(self, name: str, changes: list[tuple[str, Parameter, Value]]) -> bool:
+        """Set several numbers in one edit, or none where one of them is refused."""
+        return self.alter(name, lambda study: editing.with_values(study, changes))
+
+    def alter(self, name: str, change: Callable[[Study], Study], *, joins: bool = False) -> bool:
+        """Change the study by a function that may refuse with a ValueError, in words; then nothing changes."""
+        try:
+            after = checked(self.study, change(self.study))
+        except ValueError as error:
+            self.refused.emit(str(error))
+            return False
+        if self._gesture is not None:
+            self._take(after)
+        else:
+            self.edit(name, after, joins=joins)
+        return True
+
+    def set_drill(self, name: str, drill: Drill, *, joins: bool = False) -> None:
+        """Exchange the chosen drill by an edited one of the same name."""
+        self.alter(name, lambda study: editing.with_drill(study, drill, instead_of=drill.name), joins=joins)
+
+    def set_take(self, name: str, take: Take, *, joins: bool = False) -> None:
+        """Exchange what the hands do in the chosen drill."""
+        if self.drill is not None:
+            self.set_drill(name, self.drill.model_copy(update={"take": take}), joins=joins)
+
+    def set_course(self, name: str, course: Course, *, joins: bool = False) -> None:
+        if self.drill is not None:
+            self.set_drill(name, self.drill.model_copy(update={"course": course}), joins=joins)
+
+    def set_clock(self, clock: Clock, name: str) -> None:
+        self.edit(name, self.study.model_copy(update={"clock": clock}), curves_first=True)
+
+
+class _Edit(QUndoCommand):
+    """An edit as the study before and after it; studies share what they have in common."""
+
+    def __init__(self, session: Editing, name: str, before: Study, after: Study, joins: bool) -> None:
+        super().__init__(name)
+        self._session, self._before, self._after, self._joins = session, before, after, joins
+
+    def id(self) -> int:
+        return 1
+
+    def mergeWith(self, other: QUndoCommand) -> bool:
+        """A run of notches on one number is one entry of the list."""
+        if not isinstance(other, _Edit) or not other._joins or other.text() != self.text():
+            return False
+        self._after = other._after
+        return True
+
+    def undo(self) -> None:
+        self._session._take(self._before)
+
+    def redo(self) -> None:
+        self._session._take(self._after)
