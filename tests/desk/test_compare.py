@@ -98,11 +98,11 @@ def test_lanes_and_strips_lie_frame_under_frame(window, qtbot):
 
 
 def test_the_drill_chooser_lists_all_and_changes_all(window):
-    assert [window.drills.itemText(row) for row in range(5)] == [
+    assert [window.header.drills.itemText(row) for row in range(5)] == [
         drill.name for drill in window.session.study.drills[:5]
     ]
-    window.drills.setCurrentIndex(2)
-    window.drills.activated.emit(2)
+    window.header.drills.setCurrentIndex(2)
+    window.header.drills.activated.emit(2)
     assert window.session.drill.name == "Rooftop hop"
     assert window.page.hands.lanes == ["right", "jump"]
     assert window.page.stage.course.course.solids == window.session.drill.course.solids
@@ -223,7 +223,7 @@ def test_the_clock_has_its_own_place(window):
     line.editingFinished.emit()
     assert window.session.study.clock.tick_rate == 120
     assert len(window.session.shown[0].trace) == 241
-    assert "120 ticks/s" in window.clock.text()
+    assert "120 ticks/s" in window.header.clock.text()
     line.setText("fast")
     line.editingFinished.emit()
     assert "Tick rate is a number from 1 to 10000" in panel.message.text()

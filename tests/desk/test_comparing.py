@@ -510,7 +510,7 @@ def test_everything_that_takes_the_focus_has_a_name(window):
 def test_drills_are_made_copied_renamed_and_removed(window, monkeypatch):
     window.commands.copy_drill()
     assert window.session.drill.name == "Quay sprint copy"
-    assert window.drills.currentText() == "Quay sprint copy"
+    assert window.header.drills.currentText() == "Quay sprint copy"
     monkeypatch.setattr(window.commands, "ask", lambda *_, **__: "Long quay")
     window.commands.rename_drill()
     assert window.session.drill.name == "Long quay"

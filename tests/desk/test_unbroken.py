@@ -197,7 +197,7 @@ def test_what_looks_like_html_is_shown_as_it_was_typed(window):
     settle()
     assert window.page.note.textFormat() == Qt.TextFormat.PlainText
     head = window.sheet.view.sheet.headerData(2, Qt.Orientation.Horizontal, 3)
-    tips = [window.page.note.toolTip(), window.study_name.toolTip(), window.drills.toolTip(), head]
+    tips = [window.page.note.toolTip(), window.header.study_name.toolTip(), window.header.drills.toolTip(), head]
     for tip, typed in zip(tips, ["<h1>Loud</h1>", "<i>Harbour</i>", "<h1>Loud</h1>", name], strict=True):
         read = QTextDocument()
         read.setHtml(tip)

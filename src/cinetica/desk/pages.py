@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from cinetica.desk.actions.keys import KEYS
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.page import Page
 
@@ -21,6 +22,12 @@ class Entry:
     action: str
     words: str
     make: Callable[[Workspace], Page]
+
+    @property
+    def meaning(self) -> str:
+        """What the action says of itself."""
+        words = next(meaning for name, _, meaning in KEYS if name == self.action)
+        return f"{words[0].upper()}{words[1:]}"
 
 
 def _play(desk: Workspace) -> Page:

@@ -45,16 +45,16 @@ def _drills(keys: Keys, *, stick: tuple[Push, ...] = (), aim: tuple[Push, ...] =
 @cache
 def probes() -> dict[str, Probe]:
     """The probe of each choice that has one, by id. Made when first asked for: a start does not need them."""
-    run = Keys(right=(Press(4, 32),))
-    back = Keys(right=(Press(4, 30),), left=(Press(30, 50),), up=(Press(4, 30),))
-    run_and_turn = Keys(right=(Press(4, 30),), up=(Press(22, 50),))
-    tap = Keys(jump=(Press(4, 10),))
-    hold = Keys(jump=(Press(4, 50),))
+    return {**_of_input(), **_of_driving(), **_of_jumping(), **_of_contact(), **_of_looks_and_steps()}
+
+
+RUN = Keys(right=(Press(4, 32),))
+HOLD = Keys(jump=(Press(4, 50),))
+AROUND = np.linspace(0, 2 * np.pi, 60)
+
+
+def _of_input() -> dict[str, Probe]:
     both = Keys(right=(Press(4, 44),), left=(Press(18, 32),))
-    around = np.linspace(0, 2 * np.pi, 60)
-    half_circle = tuple(
-        Push(frame, float(np.cos(angle / 2)), float(np.sin(angle / 2))) for frame, angle in enumerate(around)
-    )
     # The rim of the square of half deflection, then that of full deflection.
     squares = tuple(
         Push(
@@ -63,60 +63,63 @@ def probes() -> dict[str, Probe]:
             size * max(-1.0, min(1.0, 1.42 * float(np.sin(angle)))),
         )
         for turn, size in enumerate((0.5, 1.0))
-        for frame, angle in enumerate(around)
+        for frame, angle in enumerate(AROUND)
     )
     out = tuple(Push(frame, frame / 59, frame / 118) for frame in range(60))
-    wall = (FLOOR, Rectangle(1.2, 0, 1.4, 6))
-    beam = (FLOOR, Rectangle(-3, 2.2, 3, 2.6))
+    no_zone, rim = (("input.dead_zone_shape", "none"),), _drills(Keys(), stick=squares, length=120)
     return {
         "input.opposed": Probe(_drills(both), "time", "intent_x"),
         "input.dead_zone_shape": Probe(_drills(Keys(), stick=out), "input_x", "intent_y"),
-        "input.diagonal": Probe(
-            _drills(Keys(), stick=squares, length=120), "intent_x", "intent_y", (("input.dead_zone_shape", "none"),)
-        ),
-        "input.axis_ratio_order": Probe(
-            _drills(Keys(), stick=squares, length=120),
-            "intent_x",
-            "intent_y",
-            (("input.axis_ratio", 0.5), ("input.dead_zone_shape", "none")),
-        ),
+        "input.diagonal": Probe(rim, "intent_x", "intent_y", no_zone),
+        "input.axis_ratio_order": Probe(rim, "intent_x", "intent_y", (("input.axis_ratio", 0.5), *no_zone)),
+    }
+
+
+def _of_driving() -> dict[str, Probe]:
+    back = Keys(right=(Press(4, 30),), left=(Press(30, 50),), up=(Press(4, 30),))
+    run_and_turn = Keys(right=(Press(4, 30),), up=(Press(22, 50),))
+    return {
         "drive.law": Probe(_drills(back, length=70), "time", "vx", (("drive.drag", 4), ("drive.acceleration", 40))),
         "drive.axes": Probe(_drills(run_and_turn), "vx", "vy"),
-        "drive.form": Probe(_drills(run, length=40), "time", "vx", (("drive.law", "ease"),), tick_rate=30),
+        "drive.form": Probe(_drills(RUN, length=40), "time", "vx", (("drive.law", "ease"),), tick_rate=30),
+    }
+
+
+def _of_jumping() -> dict[str, Probe]:
+    tap, early = Keys(jump=(Press(4, 10),)), Keys(jump=(Press(1, 3),))
+    climbing = Keys(up=(Press(0, 90),), jump=(Press(6, 30),))
+    return {
         "jump.short_hop": Probe(_drills(tap), "time", "y"),
-        "jump.buffered_release": Probe(_drills(Keys(jump=(Press(1, 3),)), start=(0, 0.05)), "time", "y"),
-        "climb.hold": Probe(
-            _drills(Keys(up=(Press(0, 90),), jump=(Press(6, 30),)), climb=(Rectangle(-3, 2.2, 3, 9),), length=70),
-            "time",
-            "y",
-        ),
-        "jump.repeat": Probe(_drills(hold, length=90), "time", "y"),
-        "contact.sweep": Probe(
-            _drills(Keys(right=(Press(2, 30),)), solids=wall, length=12),
-            "time",
-            "x",
-            (("drive.top_speed", 66), ("drive.law", "instant")),
-        ),
-        "contact.wall": Probe(
-            _drills(Keys(right=(Press(2, 60),), up=(Press(8, 60),), jump=(Press(8, 30),)), solids=wall), "time", "y"
-        ),
-        "contact.head_bump": Probe(_drills(hold, solids=beam), "time", "y"),
-        "facing.facing": Probe(
-            _drills(Keys(), stick=half_circle),
-            "time",
-            "facing",
-            (("facing.facing_speed", 150), ("facing.facing_rate", 6), ("facing.sectors", 8)),
-        ),
-        "facing.aim": Probe(
-            _drills(Keys(), aim=(Push(10, -1, 0.2), Push(35, 0, 0)), length=50),
-            "time",
-            "facing",
-            (("facing.facing", "direct"),),
-        ),
-        "stepping.integrator": Probe(
-            _drills(Keys(jump=(Press(4, 50),), up=(Press(4, 10),)), length=20), "time", "y", tick_rate=30
-        ),
-        "stepping.time_base": Probe(_drills(run), "time", "x", tick_rate=30),
+        "jump.buffered_release": Probe(_drills(early, start=(0, 0.05)), "time", "y"),
+        "climb.hold": Probe(_drills(climbing, climb=(Rectangle(-3, 2.2, 3, 9),), length=70), "time", "y"),
+        "jump.repeat": Probe(_drills(HOLD, length=90), "time", "y"),
+    }
+
+
+def _of_contact() -> dict[str, Probe]:
+    wall = (FLOOR, Rectangle(1.2, 0, 1.4, 6))
+    beam = (FLOOR, Rectangle(-3, 2.2, 3, 2.6))
+    fast = (("drive.top_speed", 66), ("drive.law", "instant"))
+    against = Keys(right=(Press(2, 60),), up=(Press(8, 60),), jump=(Press(8, 30),))
+    return {
+        "contact.sweep": Probe(_drills(Keys(right=(Press(2, 30),)), solids=wall, length=12), "time", "x", fast),
+        "contact.wall": Probe(_drills(against, solids=wall), "time", "y"),
+        "contact.head_bump": Probe(_drills(HOLD, solids=beam), "time", "y"),
+    }
+
+
+def _of_looks_and_steps() -> dict[str, Probe]:
+    half_circle = tuple(
+        Push(frame, float(np.cos(angle / 2)), float(np.sin(angle / 2))) for frame, angle in enumerate(AROUND)
+    )
+    turning = (("facing.facing_speed", 150), ("facing.facing_rate", 6), ("facing.sectors", 8))
+    aims = _drills(Keys(), aim=(Push(10, -1, 0.2), Push(35, 0, 0)), length=50)
+    up = Keys(jump=(Press(4, 50),), up=(Press(4, 10),))
+    return {
+        "facing.facing": Probe(_drills(Keys(), stick=half_circle), "time", "facing", turning),
+        "facing.aim": Probe(aims, "time", "facing", (("facing.facing", "direct"),)),
+        "stepping.integrator": Probe(_drills(up, length=20), "time", "y", tick_rate=30),
+        "stepping.time_base": Probe(_drills(RUN), "time", "x", tick_rate=30),
     }
 
 

@@ -122,6 +122,16 @@ class FrameTable(QWidget):
         self.session: Session = comparing.session
         self.model = FrameModel(comparing)
         self.view = QTableView()
+        self._make_view()
+        self.channels = OpensButton("Columns")
+        self._lay_out()
+        self.set_look(palette)
+        self.session.figures_changed.connect(self.refresh)
+        self.session.cursor_moved.connect(self._follow)
+        comparing.changed.connect(self.refresh)
+        self.view.selectionModel().currentRowChanged.connect(self._lead)
+
+    def _make_view(self) -> None:
         self.view.setModel(self.model)
         self.view.setAccessibleName("Frame table")
         self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -134,7 +144,8 @@ class FrameTable(QWidget):
         self.view.horizontalHeader().setDefaultSectionSize(look.width("Since ground, u/s²", 8, bold=True) + 14)
         self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.view.installEventFilter(self)
-        self.channels = OpensButton("Columns")
+
+    def _lay_out(self) -> None:
         self.channels.setObjectName("title")
         self.channels.setFont(look.font(9, bold=True))
         self.channels.setAccessibleName("Channels in the frame table")
@@ -161,11 +172,6 @@ class FrameTable(QWidget):
         layout.setSpacing(0)
         layout.addLayout(bar)
         layout.addWidget(self.view)
-        self.set_look(palette)
-        self.session.figures_changed.connect(self.refresh)
-        self.session.cursor_moved.connect(self._follow)
-        comparing.changed.connect(self.refresh)
-        self.view.selectionModel().currentRowChanged.connect(self._lead)
 
     def set_look(self, palette: look.Palette) -> None:
         self.model.look = palette

@@ -51,6 +51,10 @@ class Sheet(QFrame):
         self.foot = WrappedLabel(HINT, 3)
         self.foot.setObjectName("soft")
         self.foot.setFont(look.font(8))
+        self._lay_out()
+        self._listen()
+
+    def _lay_out(self) -> None:
         bar = QHBoxLayout()
         bar.setContentsMargins(14, 0, 12, 6)
         bar.addWidget(self.search, 1)
@@ -73,6 +77,9 @@ class Sheet(QFrame):
         foot.setContentsMargins(14, 0, 12, 4)
         foot.addWidget(self.foot)
         layout.addLayout(foot)
+
+    def _listen(self) -> None:
+        session = self.session
         self.search.textChanged.connect(self._filter)
         self.differing.toggled.connect(self._filter)
         for view in (self.view, self.figures):

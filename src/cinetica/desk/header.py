@@ -1,0 +1,104 @@
+"""The head of the window: the study, menus, pages, drill and clock."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QComboBox, QLabel, QSizePolicy
+
+from cinetica.desk import look
+from cinetica.desk.actions.keys import MENUS, keyed_tip
+from cinetica.desk.actions.menus import Menus
+from cinetica.desk.pages import PAGES
+from cinetica.desk.state.session import Session
+from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button, plain_tip
+from cinetica.model.clock import clock_words
+
+
+class Header(FoldingRow):
+    """What has no room folds into a menu."""
+
+    # A page, by its action.
+    page_wanted = Signal(str)
+    clock_wanted = Signal()
+
+    def __init__(self, session: Session, menus: Menus, shown_page: str) -> None:
+        super().__init__("Menu", margins=(18, 14), spacing=2)
+        self.session = session
+        self.setObjectName("header")
+        name = QLabel("Cinetica")
+        name.setFont(look.font(14, bold=True))
+        name.setObjectName("brand")
+        self.study_name = ShortLabel()
+        self.study_name.setObjectName("quiet")
+        self.study_name.setFont(look.font(10))
+        self.add(name)
+        self.row.addSpacing(look.px(8))
+        self.add(self.study_name, stretch=2)
+        for place, (title, entries) in enumerate(MENUS):
+            self.add(menus.button(title, entries), fold=1 + place)
+        self.add_more()
+        self.row.addStretch(1)
+        self._add_pages(shown_page)
+        self.row.addSpacing(look.px(6))
+        self._add_drills_and_clock()
+        self.setFixedHeight(name.sizeHint().height() + look.px(22))
+
+    def _add_pages(self, shown_page: str) -> None:
+        self.page_buttons = {}
+        for entry in PAGES:
+            shown = button(entry.words, "", partial(self.page_wanted.emit, entry.action), size=10, switch=True)
+            keyed_tip(shown, f"{entry.words}: {entry.meaning} ({{{entry.action}}})")
+            self.page_buttons[entry.action] = shown
+            self.add(shown)
+        self.say_page(shown_page)
+
+    def _add_drills_and_clock(self) -> None:
+        self.drills = Chooser()
+        self.drills.setObjectName("drills")
+        self.drills.setAccessibleName("Drill")
+        self.drills.setFont(look.font(10))
+        self.drills.setMaximumWidth(look.px(230))
+        self.drills.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.drills.setMinimumContentsLength(12)
+        self.drills.setMaxVisibleItems(30)
+        self.drills.activated.connect(self._choose_drill)
+        self.clock = OpensButton()
+        self.clock.setFont(look.font(10))
+        self.clock.setAccessibleName("Clock")
+        self.clock.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
+        self.clock.clicked.connect(self.clock_wanted)
+        self.add(self.drills)
+        self.row.addSpacing(look.px(6))
+        self.add(self.clock)
+
+    def _choose_drill(self, _: int) -> None:
+        self.session.choose_drill(self.drills.currentData())
+
+    def say_page(self, action: str) -> None:
+        for name, each in self.page_buttons.items():
+            each.setChecked(name == action)
+
+    def list_drills(self) -> None:
+        drill, drills = self.session.drill, self.session.study.drills
+        box = self.drills
+        box.set_tip(drill.note if drill else "")
+        listed = [box.itemData(row) for row in range(box.count())]
+        if drill and [each.name for each in drills] == listed and box.currentData() == drill.name:
+            box.setItemData(box.currentIndex(), plain_tip(drill.note), Qt.ItemDataRole.ToolTipRole)
+            return
+        box.clear()
+        for place, each in enumerate(drills):
+            box.addItem(each.name, each.name)
+            box.setItemData(place, plain_tip(each.note), Qt.ItemDataRole.ToolTipRole)
+            if each is drill:
+                box.setCurrentIndex(place)
+
+    def say_study(self, words: str, path: str) -> None:
+        """`words`: the study's name, and whether it is saved."""
+        clock = clock_words(self.session.study.clock)
+        self.study_name.setText(words)
+        self.study_name.set_tip(f"{self.session.study.name}\n{path}")
+        self.clock.setText(f"Clock  {clock}")
+        self.clock.setToolTip(f"The clock under which every tune runs: {clock}")

@@ -1,0 +1,139 @@
+"""What the page Play is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSplitter, QToolButton, QVBoxLayout
+
+from cinetica.desk import look
+from cinetica.desk.page import Page
+from cinetica.desk.play.arena import Arena
+from cinetica.desk.play.keyboard import Keyboard
+from cinetica.desk.play.rolling import Rolling
+from cinetica.desk.play.screen_pad import ScreenPad
+from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button
+
+
+class PlayFace(Page):
+    """The widgets of the page and where they stand; what they do is the page's."""
+
+    arena: Arena
+    rolling: Rolling
+    pad: ScreenPad
+    keyboard: Keyboard
+
+    # What the buttons do
+
+    def toggle_pause(self) -> None: ...
+    def one_tick(self) -> None: ...
+    def next_speed(self) -> None: ...
+    def respawn(self) -> None: ...
+    def toggle_shadows(self) -> None: ...
+    def toggle_recording(self) -> None: ...
+    def keep_last(self) -> None: ...
+    def toggle_pad(self) -> None: ...
+    def follow_next(self) -> None: ...
+    def toggle_words(self) -> None: ...
+    def open_bindings(self) -> None: ...
+    def _course_chosen(self, _: int) -> None: ...
+
+    def _lay_out(self) -> None:
+        # Where the sheet needs the room, this page gives way.
+        self.setMinimumWidth(1)
+        upper = QSplitter(Qt.Orientation.Horizontal)
+        upper.setHandleWidth(1)
+        upper.addWidget(self.arena)
+        upper.addWidget(self.pad)
+        upper.setStretchFactor(0, 1)
+        both = QSplitter(Qt.Orientation.Vertical)
+        both.setHandleWidth(2)
+        both.addWidget(upper)
+        both.addWidget(self.rolling)
+        both.setSizes([470, 190])
+        both.setStretchFactor(0, 1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self._bar())
+        layout.addWidget(both, 1)
+        layout.addWidget(self._foot())
+
+    def _bar(self) -> FoldingRow:
+        bar = self.bar = FoldingRow("More", air=look.px(2))
+        bar.setObjectName("bar")
+        self.courses = Chooser()
+        self.courses.setAccessibleName("Course to play on")
+        self.courses.setFont(look.font(9))
+        self.courses.addItems(["the drill's course", "the yard"])
+        self.courses.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.courses.activated.connect(self._course_chosen)
+        bar.add(self.courses)
+        self.pause_button = self._button("Pause", "Pause or go on (P)", self.toggle_pause, fold=1, widest="Go on")
+        self._button("One tick", "One tick with the keys that are held (.)", self.one_tick, fold=5)
+        self.speed_button = self._button("Speed: 1×", "1×, ½ or ¼ of real time", self.next_speed, fold=6)
+        self._button("Respawn", "Back to the start (Backspace)", self.respawn, fold=4)
+        self.shadow_button = self._button(
+            "Shadows", "Let the other tunes run along, moved by the same hands", self.toggle_shadows, fold=7
+        )
+        self.shadow_button.setCheckable(True)
+        self.shadow_button.setChecked(True)
+        words = "Record a take from the start; again: it becomes a drill (R)"
+        self.record_button = self._button("Record", words, self.toggle_recording, fold=2, widest="Stop recording")
+        self.record_button.setCheckable(True)
+        self._button("Keep last 10 s", "What was just played becomes a drill (K)", self.keep_last, fold=3)
+        self.pad_button = self._button(
+            "Pad", "A pad on the screen, and what becomes of its stick (V)", self.toggle_pad, fold=8
+        )
+        self.pad_button.setCheckable(True)
+        self._button("Setup", "What the camera follows, words, keys and pad", None, fold=9).setMenu(self._menu())
+        bar.add_more()
+        bar.more.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        bar.row.addStretch(1)
+        return bar
+
+    def _menu(self) -> QMenu:
+        menu = QMenu(self)
+        menu.addAction("The camera follows the next tune (Tab)", self.follow_next)
+        self.words_action = menu.addAction("State, held keys and grace beside the character (I)", self.toggle_words)
+        self.words_action.setCheckable(True)
+        self.words_action.setChecked(True)
+        menu.addAction("Keys and pad…", self.open_bindings)
+        return menu
+
+    def _foot(self) -> QFrame:
+        foot = QFrame()
+        foot.setObjectName("transport")
+        below = QHBoxLayout(foot)
+        below.setContentsMargins(14, 0, 14, 0)
+        self.honest = ShortLabel(sample="key to picture 999 ms (99.9 frames)")
+        self.honest.setFont(look.font(9, bold=True))
+        self.hint = ShortLabel(self._hint())
+        self.hint.setObjectName("soft")
+        self.hint.setFont(look.font(8))
+        below.addWidget(self.honest)
+        below.addSpacing(16)
+        below.addWidget(self.hint, 1)
+        foot.setFixedHeight(look.height(9, bold=True) + look.px(20))
+        return foot
+
+    def _button(
+        self, text: str, tip: str, slot: Callable[[], object] | None, *, fold: int, widest: str = ""
+    ) -> QToolButton:
+        made = button(text, tip, slot, opens=slot is None)
+        made.setMinimumWidth(look.width(widest, 9) + look.px(14) if widest else 0)
+        # The keys belong to the character: a click must not take them away.
+        made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.bar.add(made, fold=fold)
+        return made
+
+    def _hint(self) -> str:
+        """What a newcomer has to know, with the keys that are the hands now."""
+        keys = self.keyboard.words()
+        moves = " ".join(keys[name] for name in ("left", "right", "up", "down") if name in keys)
+        return (
+            f"{moves} move, {keys.get('jump', 'no key')} jumps, {keys.get('modifier', 'no key')} is the modifier. P"
+            " pauses, . one tick, Backspace respawns, Tab follows the next, R records, K keeps the last 10 s, V the"
+            " pad, I words."
+        )
