@@ -41,6 +41,22 @@ from cinetica.model.study import Study
 from cinetica.model.tune import PARAMETERS, Tune
 
 
+def _button(label: str, slot: Callable[[], object], *, main: bool = False) -> QPushButton:
+    button = QPushButton(label)
+    button.setAutoDefault(main)
+    button.clicked.connect(lambda: slot())
+    return button
+
+
+def _spin(low: float, high: float, digits: int, tip: str) -> NumberBox:
+    spin = NumberBox()
+    spin.setDecimals(digits)
+    spin.setRange(low, high)
+    spin.setKeyboardTracking(False)
+    spin.setToolTip(tip)
+    return spin
+
+
 class HandOver(Dialog):
     """Conventions on the left, chosen once for the study; on the right the numbers as they go out, or as they come
     back."""
@@ -87,19 +103,13 @@ class HandOver(Dialog):
 
     # Made of
 
-    def _button(self, label: str, slot: Callable[[], object], *, main: bool = False) -> QPushButton:
-        button = QPushButton(label)
-        button.setAutoDefault(main)
-        button.clicked.connect(lambda: slot())
-        return button
-
     def _conventions(self) -> QWidget:
         side = QWidget()
         side.setMinimumWidth(min(46 * look.width("n"), self.room().width() * 2 // 5))
         side.setMaximumWidth(56 * look.width("n"))
         form = QFormLayout()
-        self.pixels = self._spin(1e-6, 1e6, 6, "Pixels of the game that one world unit (u) is")
-        self.rate = self._spin(1, 10000, 3, "Frames per second of the game")
+        self.pixels = _spin(1e-6, 1e6, 6, "Pixels of the game that one world unit (u) is")
+        self.rate = _spin(1, 10000, 3, "Frames per second of the game")
         self.y_down = QCheckBox("y points down")
         self.per = Chooser()
         self.per.addItem("per second", Per.SECOND)
@@ -142,14 +152,6 @@ class HandOver(Dialog):
         column.addWidget(self.names, 1)
         return side
 
-    def _spin(self, low: float, high: float, digits: int, tip: str) -> NumberBox:
-        spin = NumberBox()
-        spin.setDecimals(digits)
-        spin.setRange(low, high)
-        spin.setKeyboardTracking(False)
-        spin.setToolTip(tip)
-        return spin
-
     def _out(self) -> QWidget:
         page = QWidget()
         row = QHBoxLayout()
@@ -157,9 +159,9 @@ class HandOver(Dialog):
             row.addWidget(PlainLabel(label))
             row.addWidget(chooser, 1)
         buttons = QHBoxLayout()
-        buttons.addWidget(self._button("&Copy", self.copy, main=True))
-        buttons.addWidget(self._button("&Save as…", self.save))
-        buttons.addWidget(self._button("&Proof for the programmer…", self.prove))
+        buttons.addWidget(_button("&Copy", self.copy, main=True))
+        buttons.addWidget(_button("&Save as…", self.save))
+        buttons.addWidget(_button("&Proof for the programmer…", self.prove))
         buttons.addStretch(1)
         column = QVBoxLayout(page)
         column.addLayout(row)
@@ -170,9 +172,9 @@ class HandOver(Dialog):
     def _back(self) -> QWidget:
         page = QWidget()
         buttons = QHBoxLayout()
-        self.take_over = self._button("Take over as a &new tune", self.as_new_tune)
-        self.change = self._button("Change the &tune", self.into_tune)
-        buttons.addWidget(self._button("&Open a file…", self.open))
+        self.take_over = _button("Take over as a &new tune", self.as_new_tune)
+        self.change = _button("Change the &tune", self.into_tune)
+        buttons.addWidget(_button("&Open a file…", self.open))
         buttons.addStretch(1)
         buttons.addWidget(self.change)
         buttons.addWidget(self.take_over)

@@ -24,29 +24,9 @@ FAR = 1e7
 
 
 def lines(
-    pixels,
-    stride,
-    left,
-    top,
-    right,
-    bottom,
-    cover,
-    low,
-    high,
-    x,
-    y,
-    first_point,
-    count,
-    x0,
-    across,
-    y0,
-    down,
-    color,
-    width,
-    dashes,
-    dash_count,
-    anchored,
-):
+    pixels, stride, left, top, right, bottom, cover, low, high, x, y, first_point, count, x0, across, y0, down,
+    color, width, dashes, dash_count, anchored,
+):  # fmt: skip
     """One polyline of `count` points, within the part of the image that is given; broken where a point is not finite.
 
     A point is at `x0 + across * x`, `y0 + down * y`. `cover`: a byte for each pixel of the image, all 0, left so;
@@ -58,7 +38,6 @@ def lines(
     for column in range(left, right):
         low[column] = bottom
         high[column] = top
-    tall_image = bottom
     period = 0.0
     for number in range(dash_count):
         period += dashes[number]
@@ -83,44 +62,54 @@ def lines(
             or min(ay, by) - reach > bottom
         ):
             continue
-        ux, uy = (dx / length, dy / length) if length > 0 else (1.0, 0.0)
-        # The columns whose middle it crosses; a steep piece also those beside it.
-        aside = reach * max(0.0, 2 * abs(uy) - 1) + 1e-6
-        first = max(left, math.ceil(min(ax, bx) - aside - 0.5))
-        last = min(right - 1, math.floor(max(ax, bx) + aside - 0.5))
-        # How far up and down of the line's middle a column can be covered.
-        steep = abs(ux) < 1e-3
-        tall = FAR if steep else reach / abs(ux)
-        slope = 0.0 if steep else uy / ux
-        least, most = min(ay, by) - reach, max(ay, by) + reach
         begins -= math.floor(begins / period) * period if period > 0 else 0.0
-        for column in range(first, last + 1):
-            px = column + 0.5 - ax
-            middle = ay + px * slope
-            upper = max(top, math.ceil(max(least, middle - tall) - 0.5))
-            lower = min(bottom - 1, math.floor(min(most, middle + tall) - 0.5))
-            if upper > lower:
-                continue
-            low[column] = min(low[column], upper)
-            high[column] = max(high[column], lower + 1)
-            # By columns, so that neighbours in the loop are neighbours in memory.
-            foot = column * tall_image
-            for row in range(upper, lower + 1):
-                py = row + 0.5 - ay
-                along = px * ux + py * uy
-                beside = px * uy - py * ux
-                beyond = max(0.0, max(-along, along - length))
-                amount = max(0.0, min(1.0, reach - math.sqrt(beside * beside + beyond * beyond))) * full
-                if period > 0 and amount > 0:
-                    amount *= dashed(begins + min(max(along, 0.0), length), dashes, dash_count, period)
-                cover[foot + row] = max(cover[foot + row], np.uint8(amount + 0.5))
+        piece(
+            left, top, right, bottom, cover, low, high,
+            ax, ay, bx, by, length, reach, full, begins, dashes, dash_count, period,
+        )  # fmt: skip
     for column in range(left, right):
         for row in range(low[column], high[column]):
-            amount = np.int64(cover[column * tall_image + row])
+            amount = np.int64(cover[column * bottom + row])
             if amount:
                 place = row * stride + column
                 pixels[place] = blend(pixels[place], color, amount)
-                cover[column * tall_image + row] = 0
+                cover[column * bottom + row] = 0
+
+
+def piece(
+    left, top, right, bottom, cover, low, high, ax, ay, bx, by, length, reach, full, begins, dashes, dash_count, period
+):  # fmt: skip
+    """What a straight piece of a line covers. `cover` goes by columns, `bottom` bytes each."""
+    ux, uy = ((bx - ax) / length, (by - ay) / length) if length > 0 else (1.0, 0.0)
+    # The columns whose middle it crosses; a steep piece also those beside it.
+    aside = reach * max(0.0, 2 * abs(uy) - 1) + 1e-6
+    first = max(left, math.ceil(min(ax, bx) - aside - 0.5))
+    last = min(right - 1, math.floor(max(ax, bx) + aside - 0.5))
+    # How far up and down of the line's middle a column can be covered.
+    steep = abs(ux) < 1e-3
+    tall = FAR if steep else reach / abs(ux)
+    slope = 0.0 if steep else uy / ux
+    least, most = min(ay, by) - reach, max(ay, by) + reach
+    for column in range(first, last + 1):
+        px = column + 0.5 - ax
+        middle = ay + px * slope
+        upper = max(top, math.ceil(max(least, middle - tall) - 0.5))
+        lower = min(bottom - 1, math.floor(min(most, middle + tall) - 0.5))
+        if upper > lower:
+            continue
+        low[column] = min(low[column], upper)
+        high[column] = max(high[column], lower + 1)
+        # By columns, so that neighbours in the loop are neighbours in memory.
+        foot = column * bottom
+        for row in range(upper, lower + 1):
+            py = row + 0.5 - ay
+            along = px * ux + py * uy
+            beside = px * uy - py * ux
+            beyond = max(0.0, max(-along, along - length))
+            amount = max(0.0, min(1.0, reach - math.sqrt(beside * beside + beyond * beyond))) * full
+            if period > 0 and amount > 0:
+                amount *= dashed(begins + min(max(along, 0.0), length), dashes, dash_count, period)
+            cover[foot + row] = max(cover[foot + row], np.uint8(amount + 0.5))
 
 
 def dashed(way, dashes, count, period):
@@ -242,7 +231,11 @@ def _compiled(name: str) -> Any:
     from numba import types
 
     # The helpers are found under their names by what is compiled.
-    inner = {helper.__name__: numba.njit(inline="always", error_model="numpy")(helper) for helper in (blend, dashed)}
+    inner: dict[str, Any] = {}
+    helpers: tuple[Any, ...] = (blend, dashed, piece)
+    for helper in helpers:
+        known: Any = type(helper)(helper.__code__, {**helper.__globals__, **inner}, helper.__name__)
+        inner[helper.__name__] = numba.njit(inline="always", error_model="numpy")(known)
     kinds = (
         types.CPointer(types.uint32), types.CPointer(types.uint8), types.CPointer(types.int32),
         types.CPointer(types.float64),

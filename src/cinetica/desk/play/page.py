@@ -42,6 +42,10 @@ COMMANDS = {
 MOST_ROLLING = 4
 
 
+def _take_name(session: Session) -> str:
+    return free_name("Played take", [drill.name for drill in session.study.drills])
+
+
 class PlayPage(PlayFace):
     """It has the keyboard while it is shown; all keys are let go whenever it has not."""
 
@@ -207,9 +211,10 @@ class PlayPage(PlayFace):
         return not control and (event.key() in self.keyboard.bindings or event.key() in COMMANDS)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.isAutoRepeat() or not self._is_ours(event):
-            if not self._is_ours(event):
-                super().keyPressEvent(event)
+        if not self._is_ours(event):
+            super().keyPressEvent(event)
+            return
+        if event.isAutoRepeat():
             return
         if self.keyboard.press(event.key()):
             self._noted()
@@ -314,7 +319,7 @@ class PlayPage(PlayFace):
 
     def toggle_recording(self) -> None:
         if self.game.recording:
-            self._keep(self.game.stop_recording(self._free_name()))
+            self._keep(self.game.stop_recording(_take_name(self.session)))
         else:
             self.game.record()
             self.arena.centre()
@@ -323,10 +328,7 @@ class PlayPage(PlayFace):
         self.record_button.setText("Stop recording" if self.game.recording else "Record")
 
     def keep_last(self) -> None:
-        self._keep(self.game.last_seconds(self._free_name()))
-
-    def _free_name(self) -> str:
-        return free_name("Played take", [drill.name for drill in self.session.study.drills])
+        self._keep(self.game.last_seconds(_take_name(self.session)))
 
     def _keep(self, drill: Drill | None) -> None:
         """The recorded drill goes into the study and straight to Compare."""
