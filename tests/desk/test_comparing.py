@@ -596,9 +596,9 @@ def test_notes_on_tunes_and_drills(window, monkeypatch):
 
 
 def test_the_help_names_every_key(window):
-    from cinetica.desk.actions.keys import KEYS, MENUS, PICTURES, RECENT, help_text
+    from cinetica.desk.actions.keys import ALL_PAGES, KEYS, MENUS, PICTURES, RECENT, help_text
 
     text = help_text()
     assert all(escape(meaning) in text for _, _, meaning in KEYS)
-    known = {name for name, _, _ in KEYS} | {"-", RECENT, PICTURES}
+    known = {name for name, _, _ in KEYS} | {"-", RECENT, PICTURES, ALL_PAGES}
     assert all(set(entries) <= known for _, entries in MENUS)

@@ -88,6 +88,8 @@ KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
 SEPARATOR = "-"
 # Menus in a menu.
 RECENT, PICTURES = "Open &recent", "Pictu&re"
+# In a menu: the actions that show the pages.
+ALL_PAGES = "the pages"
 PICTURE_MENU = ("picture_page", "picture_stage", "picture_strips", "picture_strip")
 TUNE_MENU = (
     "new_tune", "duplicate", "snapshot", "put_back", SEPARATOR, "reference", "hide", "rename", "tune_note",
@@ -104,7 +106,7 @@ MENUS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("&Drill", ("new_drill", "new_drill_above", "copy_drill", SEPARATOR, "rename_drill", "drill_note", "drill_length",
     "course", "remove_drill",
                 SEPARATOR, "lay_over", "previous_drill", "next_drill")),
-    ("&View", ("compare", "play_page", SEPARATOR, "line_up", "difference", "part", "explain", "table", "rates",
+    ("&View", (ALL_PAGES, SEPARATOR, "line_up", "difference", "part", "explain", "table", "rates",
     SEPARATOR, "fit", "night", "larger",
                "smaller")),
     ("&Game", ("hand_over", "proof", SEPARATOR, "import_numbers", "import_log", "remove_log")),

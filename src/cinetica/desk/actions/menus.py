@@ -9,7 +9,8 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.actions.keys import PICTURE_MENU, PICTURES, RECENT, SEPARATOR
+from cinetica.desk.actions.keys import ALL_PAGES, PICTURE_MENU, PICTURES, RECENT, SEPARATOR
+from cinetica.desk.pages import PAGES
 from cinetica.desk.widgets import button
 
 
@@ -40,6 +41,8 @@ class Menus:
                 pictures = self.menu(PICTURE_MENU, menu)
                 pictures.setTitle(PICTURES)
                 menu.addMenu(pictures)
+            elif entry == ALL_PAGES:
+                menu.addActions([self._actions[page.action] for page in PAGES])
             else:
                 menu.addAction(self._actions[entry])
         return menu

@@ -1,0 +1,9 @@
+"""Channels against the trace that they are columns of."""
+
+from cinetica.motion.records import TRACE
+from cinetica.reading.channels import BY_COLUMN, CHANNELS
+
+
+def test_every_column_of_a_trace_is_a_channel_and_none_is_twice():
+    assert set(BY_COLUMN) == set(TRACE.names)
+    assert len(BY_COLUMN) == len(CHANNELS) == len({channel.label for channel in CHANNELS})
