@@ -60,7 +60,8 @@ class Runner:
         self.keys = [0.0, 0.0]
         self.w = 0j
         self.throttle, self.heading, self.through_zero = 0.0, 0j, False
-        self.omega = self.bank = self.facing = self.yaw = self.pitch = 0.0
+        self.omega = self.bank = self.leaning = self.facing = self.yaw = self.pitch = 0.0
+        self.aimed, self.since_aim = 0j, math.inf
         self.state = self.name_of_state()
 
     # Hands
@@ -200,9 +201,10 @@ class Runner:
         v_old = self.v
         airborne = self.side and (not self.grounded or self.launched)
         if not self.climbing:
-            self.drive(airborne, "modifier" in hands["held"], h)
+            felt = 1 / p["reference_rate"] if p["time_base"] == "mixed" else h
+            self.drive(airborne, "modifier" in hands["held"], felt)
             if self.side:
-                self.fall(airborne, held, "down" in hands["held"], h)
+                self.fall(airborne, held, "down" in hands["held"], felt)
         way = {"velocity_first": self.v, "position_first": v_old, "midpoint": (v_old + self.v) / 2}[p["integrator"]] * h
         self.move(way, marks)
         self.look(hands, h)
@@ -303,6 +305,8 @@ class Runner:
         law = {"instant": self.instant, "ramp": self.ramp, "ease": self.ease, "push": self.push}.get(p["law"])
         if p["law"] == "steer":
             self.steer(top, h)
+        elif p["law"] == "arc":
+            self.follow_nose(top, h)
         elif p["law"] == "throttle":
             v = self.wind(
                 self.v if not self.side else complex(self.v.real),
@@ -359,19 +363,33 @@ class Runner:
         wanted = -self.w.real * p["turn_rate"]
         self.omega += (wanted - self.omega) * (1 - math.exp(-p["turn_ease"] * h) if p["turn_ease"] > 0 else 1)
         self.facing += self.omega * h
-        self.bank = -p["bank_angle"] * self.omega / p["turn_rate"] if p["turn_rate"] > 0 else 0.0
+        self.lean(-p["bank_angle"] * self.omega / p["turn_rate"] if p["turn_rate"] > 0 else 0.0, h)
+        self.go_ahead(self.w.imag, top * (p["reverse_factor"] if self.w.imag < 0 else 1), h)
+
+    def follow_nose(self, top: float, h: float) -> None:
+        """Law arc: the heading turns toward where the hands point."""
+        p, turn = self.p, 0.0
+        if self.w != 0:
+            whole = arc(math.degrees(math.atan2(self.w.imag, self.w.real)) - self.facing)
+            turn = whole * (1 - math.exp(-p["turn_ease"] * h)) if p["turn_ease"] > 0 else whole
+            turn = math.copysign(min(abs(turn), p["turn_rate"] * h), turn)
+            turn = whole if abs(whole) > p["pivot_angle"] + math.degrees(TINY) else turn
+        self.facing += turn
+        target = -p["bank_angle"] * turn / h / p["turn_rate"] if p["turn_rate"] > 0 and h > 0 else 0.0
+        self.lean(min(max(target, -abs(p["bank_angle"])), abs(p["bank_angle"])), h)
+        self.go_ahead(norm(self.w), top, h)
+
+    def lean(self, target: float, h: float) -> None:
+        p = self.p
+        self.leaning += (target - self.leaning) * (1 - math.exp(-p["lean_ease"] * h) if p["lean_ease"] > 0 else 1)
+        self.bank += (self.leaning - self.bank) * (1 - math.exp(-p["lean_settle"] * h) if p["lean_settle"] > 0 else 1)
+
+    def go_ahead(self, w: float, top: float, h: float) -> None:
+        """Along the heading as in ramp, across it the slip dies away."""
         ahead = complex(math.cos(math.radians(self.facing)), math.sin(math.radians(self.facing)))
         local = self.v * ahead.conjugate()
-        along = self.ramp(
-            complex(local.real),
-            complex(self.w.imag),
-            top * (p["reverse_factor"] if self.w.imag < 0 else 1),
-            1,
-            1,
-            h,
-            False,
-        ).real
-        self.v = complex(along, local.imag * math.exp(-p["grip"] * h)) * ahead
+        along = self.ramp(complex(local.real), complex(w), top, 1, 1, h, False).real
+        self.v = complex(along, local.imag * math.exp(-self.p["grip"] * h)) * ahead
 
     def fall(self, airborne: bool, held: bool, down: bool, h: float) -> None:
         p, vy, holding = self.p, self.v.imag, held or self.passes
@@ -490,10 +508,14 @@ class Runner:
         factor = p["look_modifier"] if "modifier" in hands["held"] else 1
         self.yaw += aim.real * p["look_rate_x"] * factor * h
         self.pitch = max(-90.0, min(90.0, self.pitch + aim.imag * p["look_rate_y"] * factor * h))
-        if p["law"] == "steer" or p["facing"] == "none":
+        self.since_aim += h
+        if aim != 0:
+            self.aimed, self.since_aim = aim, 0.0
+        if p["law"] in ("steer", "arc") or p["facing"] == "none":
             self.facing = arc(self.facing)
             return
-        source = aim if p["aim"] == "aim_stick" and aim != 0 else self.w
+        held = aim != 0 or self.since_aim <= p["aim_hold"] + TINY
+        source = self.aimed if p["aim"] == "aim_stick" and held else self.w
         if p["facing"] == "mirror":
             wanted = (180.0 if source.real < 0 else 0.0) if source.real else None
         else:

@@ -16,7 +16,7 @@ CASES = [(law, view) for law, about in LAWS.items() for view in about.views]
 
 
 def tune_under(law, view):
-    numbers = {"drive__drag": 1.0} if law is Law.PUSH else {}
+    numbers = {"drive__drag": 1.0} if law is Law.PUSH else {"drive__bank_angle": 20} if LAWS[law].heading else {}
     return make_tune(view=view, drive__law=law.value, **numbers)
 
 

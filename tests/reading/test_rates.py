@@ -53,7 +53,11 @@ def test_the_height_of_a_jump_by_hand():
 
 def test_pitfalls_are_told_by_their_own_setting():
     study = shipped_study("pitfalls")
-    for name, id in (("Blend by the tick", "drive.form"), ("Forgot delta time", "stepping.time_base")):
+    for name, id in (
+        ("Blend by the tick", "drive.form"),
+        ("Forgot delta time", "stepping.time_base"),
+        ("Half forgot delta time", "stepping.time_base"),
+    ):
         assert advised(at_rates(study.tune(name), study.drill(name)))[0][0] == id
 
 

@@ -72,6 +72,9 @@ class _Recipe:
             )
         else:
             yield f"h, the length of a tick, is 1/{rate:g} s."
+        if self.tune.stepping.time_base == "mixed":
+            forces = f"1/{self.tune.stepping.reference_rate:g} s"
+            yield f"In the steps of drive and gravity h is {forces} instead, whatever the length of the tick."
         if self.tune.stepping.time_base == "frames":
             yield "It is that long whatever the machine's rate: the numbers count per frame of that rate."
         yield (
@@ -244,7 +247,7 @@ class _Recipe:
             "ease": f"by 1 − exp(−{p.facing_rate:g} · h) of the shorter way to the angle of",
             "constant": f"by at most {p.facing_speed:g}° · h toward the angle of",
         }  # fmt: skip
-        if p.facing in ways and self.tune.drive.law != "steer":
+        if p.facing in ways and not LAWS[self.tune.drive.law].heading:
             yield (
                 f"The facing turns: {ways[p.facing]} {source}. Without one it"
                 f" {'stays' if p.keep_last else 'goes back to 0°'}."

@@ -16,6 +16,7 @@ class Law(StrEnum):
     THROTTLE = "throttle"
     PUSH = "push"
     STEER = "steer"
+    ARC = "arc"
 
 
 @dataclass(frozen=True)
@@ -77,11 +78,32 @@ LAWS: dict[Law, About] = {
             "grip",
             "reverse_factor",
             "bank_angle",
+            "lean_ease",
+            "lean_settle",
         ),
         starting="acceleration",
         stopping="friction",
         heading=True,
         controls=True,
+        views=("top",),
+    ),
+    Law.ARC: About(
+        "The hands point, the body follows its nose: the heading turns toward them.",
+        (
+            "acceleration",
+            "friction",
+            "turn_acceleration",
+            "turn_rate",
+            "turn_ease",
+            "pivot_angle",
+            "grip",
+            "bank_angle",
+            "lean_ease",
+            "lean_settle",
+        ),
+        starting="acceleration",
+        stopping="friction",
+        heading=True,
         views=("top",),
     ),
 }

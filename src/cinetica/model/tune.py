@@ -126,6 +126,7 @@ class Integrator(StrEnum):
 class TimeBase(StrEnum):
     SECONDS = "seconds"
     FRAMES = "frames"
+    MIXED = "mixed"
 
 
 DEAD_ZONE = When("input.dead_zone_shape", (DeadZone.AXIAL, DeadZone.RADIAL))
@@ -425,10 +426,21 @@ class Drive(Strict):
         "/s",
         RATE,
         (0, 30),
-        "How fast the turn speed follows input; 0 is at once.",
+        "How fast the turn speed follows input, or the heading what the hands point at; 0 is at once.",
         section="Ground",
         views=TOP,
         when=(used("turn_ease"),),
+    )
+    pivot_angle: float = number(
+        180,
+        "Pivot angle",
+        "°",
+        (0, 180),
+        (0, 180),
+        "A turn of the heading by more than this is done at once; 180 is never.",
+        section="Ground",
+        views=TOP,
+        when=(used("pivot_angle"),),
     )
     grip: float = number(
         60,
@@ -462,6 +474,28 @@ class Drive(Strict):
         section="Ground",
         views=TOP,
         when=(used("bank_angle"),),
+    )
+    lean_ease: float = number(
+        0,
+        "Lean ease",
+        "/s",
+        RATE,
+        (0, 30),
+        "How fast the lean begins to follow its turn; 0 is at once.",
+        section="Ground",
+        views=TOP,
+        when=(used("lean_ease"),),
+    )
+    lean_settle: float = number(
+        0,
+        "Lean settle",
+        "/s",
+        RATE,
+        (0, 30),
+        "How fast the body follows that lean; 0 is at once.",
+        section="Ground",
+        views=TOP,
+        when=(used("lean_settle"),),
     )
 
 
@@ -859,6 +893,16 @@ class Facing(Strict):
         section="Facing",
         when=(FACING_FREE,),
     )
+    aim_hold: float = number(
+        0,
+        "Aim hold",
+        "s",
+        SECONDS,
+        (0, 1),
+        "How long the facing keeps the second stick's last direction after it was let go.",
+        section="Facing",
+        when=(FACING_FREE, When("facing.aim", (Aim.AIM_STICK,))),
+    )
 
 
 class Look(Strict):
@@ -896,6 +940,7 @@ class Stepping(Strict):
         {
             TimeBase.SECONDS: "Per second: each tick uses its delta time.",
             TimeBase.FRAMES: "Per frame: delta time was forgotten, a faster machine runs a faster game.",
+            TimeBase.MIXED: "Half forgotten: the way of a tick uses its delta time, the forces do not.",
         },
         section="Stepping",
     )
@@ -907,7 +952,7 @@ class Stepping(Strict):
         (30, 240),
         "The rate at which values per frame were tuned.",
         section="Stepping",
-        when=(When("stepping.time_base", (TimeBase.FRAMES,)),),
+        when=(When("stepping.time_base", (TimeBase.FRAMES, TimeBase.MIXED)),),
     )
 
 

@@ -11,11 +11,14 @@ import math
 from cinetica.model.laws import Law
 from cinetica.model.parameters import code
 from cinetica.model.tune import Axes, Form
+from cinetica.motion.angles import wrapped
 from cinetica.motion.compiling import compiled
 from cinetica.motion.intent import length
 from cinetica.motion.records import SLACK
 
-INSTANT, EASE, THROTTLE, PUSH, STEER = (code(law) for law in (Law.INSTANT, Law.EASE, Law.THROTTLE, Law.PUSH, Law.STEER))
+INSTANT, EASE, THROTTLE, PUSH, STEER, ARC = (
+    code(law) for law in (Law.INSTANT, Law.EASE, Law.THROTTLE, Law.PUSH, Law.STEER, Law.ARC)
+)
 JOINED = code(Axes.JOINED)
 EXACT = code(Form.EXACT)
 
@@ -107,18 +110,48 @@ def push(vx, vy, wx, wy, top, control, braking, p, h):
 
 
 @compiled
+def lean(s, target, p, h):
+    """The bank in two stages: a first value goes toward the target by 1 - exp(-lean_ease·h), the bank toward that."""
+    s.lean = s.lean + (target - s.lean) * (1.0 - math.exp(-p.lean_ease * h)) if p.lean_ease > 0.0 else target
+    s.bank = s.bank + (s.lean - s.bank) * (1.0 - math.exp(-p.lean_settle * h)) if p.lean_settle > 0.0 else s.lean
+
+
+@compiled
+def along_heading(s, vx, vy, w, top, p, h):
+    """Along the heading v ramps to S·w, across it v decays by exp(-grip·h)."""
+    ux, uy = math.cos(s.facing), math.sin(s.facing)
+    along, across = vx * ux + vy * uy, vy * ux - vx * uy
+    along, _ = ramp(along, 0.0, w, 0.0, top, 1.0, 1.0, p, h)
+    across = across * math.exp(-p.grip * h)
+    return along * ux - across * uy, along * uy + across * ux
+
+
+@compiled
+def arc(s, vx, vy, wx, wy, top, p, h):
+    """The heading turns toward w by 1 - exp(-turn_ease·h) of the shorter arc, at most turn_rate·h; v follows it."""
+    turn = 0.0
+    if wx != 0.0 or wy != 0.0:
+        way = wrapped(math.atan2(wy, wx) - s.facing)
+        turn = way * (1.0 - math.exp(-p.turn_ease * h)) if p.turn_ease > 0.0 else way
+        if abs(way) > p.pivot_angle + SLACK:
+            turn = way
+        elif abs(turn) > p.turn_rate * h:
+            turn = math.copysign(p.turn_rate * h, turn)
+    s.facing += turn
+    target = -p.bank_angle * (turn / h) / p.turn_rate if p.turn_rate > 0.0 and h > 0.0 else 0.0
+    reach = abs(p.bank_angle)
+    lean(s, max(-reach, min(reach, target)), p, h)
+    return along_heading(s, vx, vy, length(wx, wy), top, p, h)
+
+
+@compiled
 def steer(s, vx, vy, wx, wy, top, p, h):
     """Left and right turn the heading; along it v ramps to S·wy, across it v decays by exp(-grip·h)."""
     share = 1.0 - math.exp(-p.turn_ease * h) if p.turn_ease > 0.0 else 1.0
     s.turn_speed += (-wx * p.turn_rate - s.turn_speed) * share
     s.facing += s.turn_speed * h
-    s.bank = -p.bank_angle * s.turn_speed / p.turn_rate if p.turn_rate > 0.0 else 0.0
-    ux, uy = math.cos(s.facing), math.sin(s.facing)
-    along, across = vx * ux + vy * uy, vy * ux - vx * uy
-    top = top * p.reverse_factor if wy < 0.0 else top
-    along, _ = ramp(along, 0.0, wy, 0.0, top, 1.0, 1.0, p, h)
-    across = across * math.exp(-p.grip * h)
-    return along * ux - across * uy, along * uy + across * ux
+    lean(s, -p.bank_angle * s.turn_speed / p.turn_rate if p.turn_rate > 0.0 else 0.0, p, h)
+    return along_heading(s, vx, vy, wy, top * p.reverse_factor if wy < 0.0 else top, p, h)
 
 
 @compiled
@@ -141,6 +174,8 @@ def drive(s, p, airborne, h):
     top = p.top_speed * p.modifier_speed if s.modifier else p.top_speed
     if p.law == STEER:
         s.vx, s.vy = steer(s, s.vx, s.vy, s.wx, s.wy, top, p, h)
+    elif p.law == ARC:
+        s.vx, s.vy = arc(s, s.vx, s.vy, s.wx, s.wy, top, p, h)
     elif p.law == THROTTLE:
         control = p.air_control if airborne else 1.0
         braking = p.air_friction if airborne else 1.0

@@ -6,19 +6,13 @@ import math
 
 from cinetica.model.parameters import code
 from cinetica.model.tune import Aim, FacingRule
+from cinetica.motion.angles import TURN, wrapped
 from cinetica.motion.compiling import compiled
 from cinetica.motion.intent import shape_stick
 from cinetica.motion.records import SLACK
 
 OFF, MIRROR, DIRECT, SECTORS, EASE, CONSTANT = (code(rule) for rule in FacingRule)
 AIM_STICK = code(Aim.AIM_STICK)
-TURN = 2.0 * math.pi
-
-
-@compiled
-def wrapped(angle):
-    """The same angle within (-π, π]. What is within the slack of -π is π, so that half a turn goes one way always."""
-    return min(math.pi, angle - TURN * math.ceil((angle - math.pi - SLACK) / TURN))
 
 
 @compiled
@@ -53,11 +47,15 @@ def turned(s, p, x, y, h):
 @compiled
 def face(s, p, aim_x, aim_y, h):
     """Set the facing: under a law with a heading it is that, else it follows the intent or the second stick."""
+    s.since_aim += h
+    if aim_x != 0.0 or aim_y != 0.0:
+        s.aim_x, s.aim_y, s.since_aim = aim_x, aim_y, 0.0
     if p.has_heading:
         s.facing = wrapped(s.facing)
     elif p.facing != OFF:
-        aims = p.aim == AIM_STICK and (aim_x != 0.0 or aim_y != 0.0)
-        s.facing = turned(s, p, aim_x, aim_y, h) if aims else turned(s, p, s.wx, s.wy, h)
+        # Once let go, the second stick is held for a while where it was.
+        aims = p.aim == AIM_STICK and (s.since_aim == 0.0 or s.since_aim <= p.aim_hold + SLACK)
+        s.facing = turned(s, p, s.aim_x, s.aim_y, h) if aims else turned(s, p, s.wx, s.wy, h)
 
 
 @compiled
@@ -72,7 +70,7 @@ def look(s, p, aim_x, aim_y, h):
 @compiled
 def face_and_look(s, p, hand, h):
     """Step 11 of a tick, first half."""
-    if s.rests and p.facing != EASE and p.facing != CONSTANT and not p.has_heading:
+    if s.rests and p.facing != EASE and p.facing != CONSTANT and not p.has_heading and p.aim_hold == 0.0:
         return
     if hand.aim_x == 0.0 and hand.aim_y == 0.0:
         face(s, p, 0.0, 0.0, h)

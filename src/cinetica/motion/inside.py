@@ -80,7 +80,8 @@ class _Again:
         # Plain arrays: a record array takes a hundred times as long as the tick.
         self._bytes, self._plain = self._state.view(np.ndarray).view(np.uint8), self._rows.view(TRACE, np.ndarray)
         self._rates = tune.view(np.ndarray)["reference_rate"]
-        self._rate = trace.tune.stepping.reference_rate if trace.tune.stepping.time_base is TimeBase.FRAMES else 0.0
+        stepping = trace.tune.stepping
+        self._rate = 0.0 if stepping.time_base is TimeBase.SECONDS else stepping.reference_rate
 
     def before(self, row: int) -> Records:
         """The state before the tick that ends in this row: all before it is run."""

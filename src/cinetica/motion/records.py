@@ -64,7 +64,8 @@ STATE = np.dtype(
     [(name, "f8") for name in (
         "x", "y", "vx", "vy",
         "input_x", "input_y", "key_x", "key_y", "wx", "wy", "wy_before",
-        "throttle", "throttle_x", "throttle_y", "turn_speed", "bank", "facing", "look_yaw", "look_pitch",
+        "throttle", "throttle_x", "throttle_y", "turn_speed", "lean", "bank",
+        "aim_x", "aim_y", "since_aim", "facing", "look_yaw", "look_pitch",
         "since_ground", "since_press", "since_launch", "since_climb_jump", "overlap",
     )]
     + [(name, "i8") for name in ("tick", "marks", "motion", "held", "air_jumps_left", "left_at", "right_at", "up_at",

@@ -20,7 +20,7 @@ from cinetica.motion.jump import arm, close_hop, launch, shorten
 from cinetica.motion.records import APEX, CLIMB, CLIMB_OFF, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE, SLACK
 
 POSITION_FIRST, MIDPOINT = code(Integrator.POSITION_FIRST), code(Integrator.MIDPOINT)
-PER_FRAME = code(TimeBase.FRAMES)
+PER_FRAME, MIXED = code(TimeBase.FRAMES), code(TimeBase.MIXED)
 DEGREES = 180.0 / math.pi
 
 
@@ -36,7 +36,7 @@ def begin(s, p, ground, x, y):
         s.grounded = gap <= p.ground_probe + SLACK
         s.hovers = s.grounded and gap > SLACK
     s.since_ground = 0.0 if s.grounded else math.inf
-    s.since_press = s.since_launch = s.since_climb_jump = math.inf
+    s.since_press = s.since_launch = s.since_climb_jump = s.since_aim = math.inf
     s.air_jumps_left = p.air_jumps
     s.motion = GROUND if s.grounded else FALL
 
@@ -114,7 +114,8 @@ def tick(s, p, hand, ground, dt):
     intend(s, p, hand, h)
     impulses(s, p, hand, ground)
     old_vx, old_vy = s.vx, s.vy
-    forces(s, p, h)
+    # Where delta time was forgotten for the forces alone, they reckon with ticks of the reference rate.
+    forces(s, p, 1.0 / p.reference_rate if p.time_base == MIXED else h)
     dx, dy = travel(s, p, old_vx, old_vy, h)
     move(s, p, ground, dx, dy)
     face_and_look(s, p, hand, h)

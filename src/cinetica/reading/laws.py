@@ -118,6 +118,15 @@ def _steer(tick: Tick, call: Call) -> str:
     )
 
 
+def _arc(tick: Tick, call: Call) -> str:
+    before, after = math.degrees(call.before.facing), math.degrees(call.after.facing)
+    p = tick.p
+    still = _still(call, tick)
+    thrust = f"friction {plain(p.friction)}" if still else f"acceleration {plain(p.acceleration)}"
+    turn = "heading stays" if before == after else f"heading {figure(before)}° → {figure(after)}°"
+    return f"{turn}, along it {thrust} u/s² × {tick.tick_words}, across it grip {plain(p.grip)} /s"
+
+
 # As it is written down: v and its goal from the side are those of x alone.
 
 
@@ -164,6 +173,28 @@ def _write_push(tune: Tune, n: Callable[[str], str]) -> Iterator[str]:
     yield f"With w = 0: {stop} Then it is cut to S."
 
 
+def _write_lean(tune: Tune, target: str) -> Iterator[str]:
+    p = tune.drive
+    if not p.bank_angle:
+        return
+    stages = [f"1 − exp(−{rate:g} · h)" for rate in (p.lean_ease, p.lean_settle) if rate]
+    yield f"The bank is {target}" + (f", followed by {' and then by '.join(stages)}." if stages else ".")
+
+
+def _write_arc(tune: Tune, n: Callable[[str], str]) -> Iterator[str]:
+    p = tune.drive
+    share = f"1 − exp(−{p.turn_ease:g} · h) of" if p.turn_ease else "all of"
+    most = f"at most {n('drive.turn_rate')} · h"
+    yield f"With w other than 0 the heading turns by {share} the shorter arc toward w, {most}."
+    if p.pivot_angle < 180:
+        yield f"Where that arc is over {n('drive.pivot_angle')} it is turned at once, whole."
+    yield f"Along the heading v moves toward S · |w| by {n('drive.acceleration')} · h."
+    yield f"With w = 0 it moves toward 0 by {n('drive.friction')} · h."
+    yield f"Across the heading v *= exp(−{n('drive.grip')} · h)."
+    cut = f"cut to ±{abs(p.bank_angle):g}°"
+    yield from _write_lean(tune, f"−{p.bank_angle:g}° · turn/h / {n('drive.turn_rate')}, {cut}")
+
+
 def _write_steer(tune: Tune, n: Callable[[str], str]) -> Iterator[str]:
     p = tune.drive
     eased = f", its turn speed eased by 1 − exp(−{p.turn_ease:g} · h)" if p.turn_ease else ""
@@ -172,6 +203,7 @@ def _write_steer(tune: Tune, n: Callable[[str], str]) -> Iterator[str]:
     yield f"{along}; backward S is times {p.reverse_factor:g}."
     yield f"Without w.y it moves toward 0 by {n('drive.friction')} · h."
     yield f"Across the heading v *= exp(−{n('drive.grip')} · h)."
+    yield from _write_lean(tune, f"−{p.bank_angle:g}° · turn speed / {n('drive.turn_rate')}")
 
 
 LAW_WORDS = {
@@ -181,4 +213,5 @@ LAW_WORDS = {
     Law.THROTTLE: Words(_throttle, _write_throttle),
     Law.PUSH: Words(_push, _write_push),
     Law.STEER: Words(_steer, _write_steer),
+    Law.ARC: Words(_arc, _write_arc),
 }

@@ -49,7 +49,9 @@ class Tick:
     def __init__(self, trace: Trace, row: int) -> None:
         moment = before_tick(trace, row)
         self.trace, self.s, self.p, self.dt, self.hand = trace, moment.s, moment.p, moment.dt, moment.hand
-        self.h = 1.0 / self.p.reference_rate if self.p.time_base == step.PER_FRAME else self.dt
+        forces = self.p.time_base in (step.PER_FRAME, step.MIXED)
+        # The length that the drive and gravity reckon with.
+        self.h = 1.0 / self.p.reference_rate if forces else self.dt
         self.top_view = bool(self.p.top_view)
         self.calls: list[Call] = []
         self.began = self.s.copy()
@@ -73,4 +75,5 @@ class Tick:
 
     @property
     def tick_words(self) -> str:
-        return seconds(self.h)
+        words = seconds(self.h)
+        return f"{words} of the reference rate" if self.p.time_base == step.MIXED else words

@@ -250,7 +250,7 @@ def _closed_form(task: _Task, height: float, time: float) -> tuple[float, float]
     trace = task.trace(task.tune)
     h = (
         1.0 / task.tune.stepping.reference_rate
-        if task.tune.stepping.time_base is TimeBase.FRAMES
+        if task.tune.stepping.time_base is not TimeBase.SECONDS
         else float(np.median(trace["dt"][1:]))
     )
     integrator = task.tune.stepping.integrator

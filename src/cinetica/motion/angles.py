@@ -1,0 +1,16 @@
+"""Angles, in radians (docs/model.md, section 10)."""
+
+from __future__ import annotations
+
+import math
+
+from cinetica.motion.compiling import compiled
+from cinetica.motion.records import SLACK
+
+TURN = 2.0 * math.pi
+
+
+@compiled
+def wrapped(angle):
+    """The same angle within (-π, π]. What is within the slack of -π is π, so that half a turn goes one way always."""
+    return min(math.pi, angle - TURN * math.ceil((angle - math.pi - SLACK) / TURN))
