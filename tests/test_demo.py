@@ -49,7 +49,7 @@ def test_rooftop_hop_shows_a_hold_and_a_tap_for_both():
 def test_gutters_edge():
     wren, bramble = harbour("Gutter's edge")
     assert rows_of(wren, "coyote_launch") == [23]
-    assert 23 - rows_of(wren, "leave")[0] == 10
+    assert 23 - rows_of(wren, "leave")[0] == 9
     assert 23 - rows_of(bramble, "leave")[0] == 3
     assert rows_of(bramble, "lost_press")
     assert bramble["y"][-1] == -3
