@@ -21,6 +21,8 @@ from cinetica.machine.code import COUNT, NUMBER, POINTER, MachineCode
 
 # Beyond this no coordinate is looked at: far outside of any image, and still whole as a number of 32 bits.
 FAR = 1e7
+# A piece that rises more than so many times its width is steep.
+STEEP = 0.7
 
 
 def lines(
@@ -29,11 +31,10 @@ def lines(
 ):  # fmt: skip
     """One polyline of `count` points, within the part of the image that is given; broken where a point is not finite.
 
-    A point is at `x0 + across * x`, `y0 + down * y`. `cover`: a byte for each pixel of the image, all 0, left so;
-    `low`,
-    `high`: an integer for each column. `dashes`: lengths on and off, in turn; with `anchored` the pattern of each piece
-    begins where its first point stands across, so that it stays in its place while the curve changes up and down; else
-    it follows the length.
+    A point is at `x0 + across * x`, `y0 + down * y`. `cover`: a byte for each pixel of the image, by columns, all 0,
+    left so; `low`, `high`: an integer for each column. `dashes`: lengths on and off, in turn; with `anchored` the
+    pattern of each piece begins where its first point stands across, unless it is steep, so that it stays in its place
+    while the curve changes up and down; else it follows the length.
     """
     for column in range(left, right):
         low[column] = bottom
@@ -53,8 +54,9 @@ def lines(
         ay, by = min(max(ay, -FAR), FAR), min(max(by, -FAR), FAR)
         dx, dy = bx - ax, by - ay
         length = math.sqrt(dx * dx + dy * dy)
-        begins = ax - x0 if anchored else way
-        way += length
+        # Only what goes across is anchored: along a steep stretch the pattern goes on, and its dashes stay whole.
+        begins = ax - x0 if anchored and abs(dy) < STEEP * abs(dx) else way
+        way = begins + length
         if (
             max(ax, bx) + reach < left
             or min(ax, bx) - reach > right
