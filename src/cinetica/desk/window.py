@@ -341,6 +341,8 @@ class Window(QMainWindow):
             self.documents.close()
             if self._history is not None:
                 self._history.close()
+            # While all that they name is still there: the collector takes what is left of a window in any order.
+            self.session.undo_stack.clear()
             self.closed.emit()
             event.accept()
         else:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import weakref
 from collections.abc import Callable
 from pathlib import Path
 
@@ -176,7 +177,9 @@ class _Edit(QUndoCommand):
 
     def __init__(self, session: Editing, name: str, before: Study, after: Study, joins: bool) -> None:
         super().__init__(name)
-        self._session, self._before, self._after, self._joins = session, before, after, joins
+        # Weakly: the list of edits is the session's own, and Python's collector must not take an edit from under it.
+        self._session = weakref.ref(session)
+        self._before, self._after, self._joins = before, after, joins
 
     def id(self) -> int:
         return 1
@@ -189,7 +192,12 @@ class _Edit(QUndoCommand):
         return True
 
     def undo(self) -> None:
-        self._session._take(self._before)
+        self._show(self._before)
 
     def redo(self) -> None:
-        self._session._take(self._after)
+        self._show(self._after)
+
+    def _show(self, study: Study) -> None:
+        session = self._session()
+        if session is not None:
+            session._take(study)
