@@ -115,7 +115,6 @@ def _recovery_file() -> RecoveryFile | None:
 def start(window: Window) -> None:
     """Load the kernel and show the traces."""
     window.session.start()
-    window.session.drill_changed.emit()
 
 
 def _start_for_good(window: Window) -> None:

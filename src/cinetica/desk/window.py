@@ -213,9 +213,7 @@ class Window(QMainWindow):
         self._say_study()
         self.set_look(self.look)
         self.show_page(self._shown_page)
-        self.session.drill_changed.emit()
-        self.session.traces_changed.emit()
-        self.session.figures_changed.emit()
+        self.session.tell_all()
 
     def _say_study(self, *_: object) -> None:
         changed = "" if self.session.undo_stack.isClean() else " •"

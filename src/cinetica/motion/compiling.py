@@ -70,10 +70,9 @@ def copy_record(source: Any, target: Any) -> None:
 
 @cache
 def make_compilable() -> None:
-    """Tell Numba of all functions of the kernel, and where to keep what it compiles."""
+    """Tell Numba of all functions of the kernel that are there by now, and where to keep what it compiles."""
     numba = importlib.import_module("numba")
     extending = importlib.import_module("numba.extending")
-    importlib.import_module("cinetica.motion.step")
     numba.config.CACHE_DIR = str(cache_folder("kernel", SOURCES))
     _keep_branches_within_lines()
     _teach_records()

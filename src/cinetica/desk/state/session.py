@@ -62,6 +62,13 @@ class Session(Editing):
         """Begin to run the kernel (it is loaded by now) and show traces."""
         self.ready = True
         self._run()
+        self.drill_changed.emit()
+
+    def tell_all(self) -> None:
+        """For widgets that are new: the drill, its traces and figures, as though they had just come."""
+        self.drill_changed.emit()
+        self.traces_changed.emit()
+        self.figures_changed.emit()
 
     # The study and its edits
 
