@@ -34,7 +34,6 @@ class States(OnTimeAxis):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("States of the tunes")
         self._spans: dict[int, tuple[Shown, list[Span], list[Grace]]] = {}
-        self._picture = Kept()
         self._lanes: list[Kept] = []
         session.cursor_moved.connect(self.move_cursor)
         session.figures_changed.connect(self._resize)
@@ -68,8 +67,8 @@ class States(OnTimeAxis):
             self.comparing.anchor,
             self.session.reference_shown if lined_up else None,
         )
-        key = (tuple(self.session.shown), self.lane, *place)
-        self._picture.lay(painter, QRectF(self.rect()), QColor(self.look.paper), key, partial(self._lay_lanes, place))
+        painter.fillRect(self.rect(), QColor(self.look.paper))
+        self._lay_lanes(place, painter)
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.accent))
         painter.drawText(
