@@ -184,20 +184,9 @@ class Board:
 
     def _stamp(self, stamp: _Stamp, points: Points, place: Place) -> None:
         """Lay a small picture around each of the points."""
-        x, y = points.at
-        on = 8 * points.first
-        self._stamps(
-            *self._place,
-            stamp.at,
-            stamp.across,
-            0,
-            stamp.wide,
-            stamp.high,
-            x + on,
-            y + on,
-            points.count,
-            *self._mapping(place),
-        )
+        x, y = (at + 8 * points.first for at in points.at)
+        shape = (stamp.at, stamp.across, stamp.wide, stamp.high)
+        self._stamps(*self._place, *shape, x, y, points.count, *self._mapping(place))
 
 
 class _Stamp:

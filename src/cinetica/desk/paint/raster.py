@@ -169,9 +169,9 @@ def boxes(
 
 
 def stamps(
-    pixels, stride, left, top, right, bottom, atlas, across_atlas, sx, wide, high, x, y, count, x0, across, y0, down
+    pixels, stride, left, top, right, bottom, atlas, across_atlas, wide, high, x, y, count, x0, across, y0, down
 ):
-    """A part of a picture (premultiplied; from column `sx`) laid around each of the points, on whole pixels."""
+    """A picture (premultiplied) laid around each of the points, on whole pixels."""
     for i in range(count):
         px, py = x0 + across * x[i], y0 + down * y[i]
         if not (left - 999.0 < px < right + 999.0 and top - 999.0 < py < bottom + 999.0):
@@ -179,7 +179,7 @@ def stamps(
         tx, ty = math.floor(px - wide / 2 + 0.5), math.floor(py - high / 2 + 0.5)
         for row in range(max(0, top - ty), min(high, bottom - ty)):
             for column in range(max(0, left - tx), min(wide, right - tx)):
-                color = atlas[row * across_atlas + sx + column]
+                color = atlas[row * across_atlas + column]
                 alpha = color >> 24
                 if alpha:
                     place = (ty + row) * stride + tx + column
@@ -223,7 +223,7 @@ ARGUMENTS: dict[str, tuple[int, ...]] = {
     ),
     "boxes": (*_IMAGE, _NUMBERS, _COUNT, *_MAPPING, *5 * (_COUNT,)),
     "glyphs": (*_IMAGE, _BYTES, *2 * (_COUNT,), _INTEGERS, _INTEGERS, _BYTES, *4 * (_COUNT,)),
-    "stamps": (*_IMAGE, _PIXELS, *4 * (_COUNT,), _NUMBERS, _NUMBERS, _COUNT, *_MAPPING),
+    "stamps": (*_IMAGE, _PIXELS, *3 * (_COUNT,), _NUMBERS, _NUMBERS, _COUNT, *_MAPPING),
 }  # fmt: skip
 FUNCTIONS = {"lines": lines, "boxes": boxes, "glyphs": glyphs, "stamps": stamps}
 
