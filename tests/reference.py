@@ -12,6 +12,7 @@ from typing import Any
 from cinetica.model.clock import Clock
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
+from tests.reference_lines import OnLines
 
 TINY = 1e-9
 INF = math.inf
@@ -43,15 +44,18 @@ def arc(angle: float) -> float:
     return angle - 360 if angle > 180 + slack else angle + 360 if angle <= -180 + slack else angle
 
 
-class Runner:
+class Runner(OnLines):
     def __init__(self, tune: Tune, drill: Drill, clock: Clock) -> None:
         self.p = {id.partition(".")[2]: value for id, value in tune.values().items()}
         self.side = tune.view == "side"
         self.drill, self.clock = drill, clock
         self.at = complex(*drill.start)
-        self.v = 0j
+        self.v = self.shown = 0j
+        self.begin_lines()
         self.grounded = not self.side or self.height_over_ground() <= self.p["ground_probe"] + TINY
         self.hovers = self.side and self.grounded and self.height_over_ground() > TINY
+        self.line = self.stood_on()
+        self.low_sides = abs(self.line.m) * self.p["width"] / 2 if self.line else 0.0
         self.since = {"ground": 0.0 if self.grounded else INF, "press": INF, "launch": INF, "net": INF}
         self.armed = self.spent = self.open = self.passes = self.climbing = False
         self.air_jumps = self.p["air_jumps"]
@@ -186,7 +190,7 @@ class Runner:
     def tick(
         self, number: int, time: float, dt: float, hands: dict[str, Any], pressed: bool, released: bool
     ) -> dict[str, Any]:
-        p, was, before = self.p, self.grounded, self.v
+        p, was, before = self.p, self.grounded, self.shown
         rising = self.state == "rise"
         h = 1 / p["reference_rate"] if p["time_base"] == "frames" else dt
         marks = {name for name, is_so in (("press", pressed), ("release", released)) if is_so}
@@ -197,16 +201,23 @@ class Runner:
         raw, self.w = self.intend(hands, number, h)
         self.launched = False
         if self.side:
-            self.leap(marks, pressed, held, old_w)
+            down = "down" in hands["held"] or self.w.imag < -0.5 - TINY
+            used_up = self.drop(pressed, down)
+            self.leap(marks, pressed and not used_up, held, old_w)
         v_old = self.v
         airborne = self.side and (not self.grounded or self.launched)
         if not self.climbing:
             felt = 1 / p["reference_rate"] if p["time_base"] == "mixed" else h
-            self.drive(airborne, "modifier" in hands["held"], felt)
+            if self.slid is None or self.launched or self.w.real * self.slid.m < 0:
+                self.drive(airborne, "modifier" in hands["held"], felt)
             if self.side:
                 self.fall(airborne, held, "down" in hands["held"], felt)
         way = {"velocity_first": self.v, "position_first": v_old, "midpoint": (v_old + self.v) / 2}[p["integrator"]] * h
-        self.move(way, marks)
+        if self.lines:
+            self.move_on_lines(way, marks, h)
+        else:
+            self.move(way, marks)
+            self.shown = self.v
         self.look(hands, h)
         if self.climbing and self.grounded and self.w.imag <= TINY:
             self.climbing = False
@@ -218,26 +229,32 @@ class Runner:
         if self.grounded:
             self.since["ground"], self.air_jumps = 0.0, p["air_jumps"]
             self.spent = self.open = self.passes = False
+        self.end_drop()
+        self.follow(h)
         return self.row(number, time, dt, raw, before, marks, hands)
 
     def name_of_state(self) -> str:
         if not self.side:
             return "ground"
-        return "climb" if self.climbing else "ground" if self.grounded else "rise" if self.v.imag > TINY else "fall"
+        if self.climbing or self.grounded:
+            return "climb" if self.climbing else "ground"
+        return "rise" if self.v.imag > TINY and self.slid is None else "fall"
 
     def row(
         self, tick: int, time: float, dt: float, raw: complex, before: complex, marks: set[str], hands: dict[str, Any]
     ) -> dict[str, Any]:
-        a = (self.v - before) / dt if dt else 0j
+        a = (self.shown - before) / dt if dt else 0j
+        line = self.line or self.slid
         return {
             "tick": tick, "time": time, "dt": dt, "input_x": raw.real, "input_y": raw.imag, "intent_x": self.w.real,
             "intent_y": self.w.imag,
             "jump_held": "jump" in hands["held"], "modifier_held": "modifier" in hands["held"], "x": self.at.real,
             "y": self.at.imag,
-            "vx": self.v.real, "vy": self.v.imag, "ax": a.real, "ay": a.imag, "speed": norm(self.v),
+            "vx": self.shown.real, "vy": self.shown.imag, "ax": a.real, "ay": a.imag, "speed": norm(self.shown),
             "facing": self.facing, "bank": self.bank,
             "look_yaw": self.yaw, "look_pitch": self.pitch, "state": self.state, "since_ground": self.since["ground"],
             "since_press": self.since["press"], "overlap": self.depth(), "marks": marks,
+            "ground_angle": line.angle if line else 0.0, "camera_x": self.camera.real, "camera_y": self.camera.imag,
         }  # fmt: skip
 
     def up(self, vy: float, held: bool) -> None:
@@ -282,7 +299,8 @@ class Runner:
         ):
             marks |= {"launch"} | ({"coyote_launch"} if not self.grounded else set())
             marks |= {"buffered_launch"} if self.armed and self.since["press"] > 0 else set()
-            self.up(p["jump_speed"] + p["run_boost"] * abs(self.v.real), held)
+            carried = p["slope_carry"] * self.rate if self.grounded else 0.0
+            self.up(p["jump_speed"] + p["run_boost"] * abs(self.v.real) + carried, held)
         elif pressed and self.air_jumps > 0:
             self.air_jumps -= 1
             marks.add("air_launch")
@@ -301,6 +319,8 @@ class Runner:
     def drive(self, airborne: bool, modified: bool, h: float) -> None:
         p = self.p
         top = p["top_speed"] * (p["modifier_speed"] if modified else 1)
+        up = self.w.real * self.line.m if self.line and not airborne else 0.0
+        top *= p["uphill_factor"] if up > 0 else p["downhill_factor"] if up < 0 else 1
         control, braking = (p["air_control"], p["air_friction"]) if airborne else (1, 1)
         law = {"instant": self.instant, "ramp": self.ramp, "ease": self.ease, "push": self.push}.get(p["law"])
         if p["law"] == "steer":
@@ -428,25 +448,34 @@ class Runner:
         return min(right, r[2]) - max(left, r[0]), min(top, r[3]) - max(bottom, r[1])
 
     def depth(self) -> float:
-        return max(
-            [min(self.overlap_of(r)) for r in self.drill.course.solids if min(self.overlap_of(r)) > TINY], default=0.0
+        """Beside the middle of its feet on a line a body is in nothing."""
+        left, bottom, right, top = self.box(self.at)
+        bottom += self.low_sides
+        both = [
+            min(min(right, r[2]) - max(left, r[0]), min(top, r[3]) - max(bottom, r[1]))
+            for r in self.drill.course.solids
+        ]
+        return max([depth for depth in both if depth > TINY], default=0.0)
+
+    def height_over_tops(self) -> float:
+        left, feet, right, _ = self.box(self.at)
+        return min(
+            (feet - r[3] for r in self.tops() if r[0] < right - TINY and r[2] > left + TINY),
+            default=INF,
         )
 
     def height_over_ground(self) -> float:
-        left, feet, right, _ = self.box(self.at)
-        tops = [
-            r[3]
-            for r in (*self.drill.course.solids, *self.drill.course.oneway)
-            if r[0] < right - TINY and r[2] > left + TINY and r[3] <= feet + TINY
-        ]
-        return feet - max(tops) if tops else INF
+        """Over the nearest top, or walkable line."""
+        line = self.walkable_within(INF)
+        return min(self.height_over_tops(), self.at.imag - line.at(self.at.real) if line else INF)
 
-    def go(self, axis: int, d: float) -> bool:
-        """Move along one axis; whether a solid blocked it."""
+    def go(self, axis: int, d: float, *, lift: float = 0.0, bare: bool = False) -> bool:
+        """Move along one axis; whether a solid blocked it. `lift` leaves out the lowest part of the box."""
         if d == 0:
             return False
         unit = 1 if axis == 0 else 1j
         there, box, sign = self.at + d * unit, self.box(self.at), 1 if d > 0 else -1
+        box = (box[0], box[1] + lift, box[2], box[3])
         front, near = box[axis + 2] if d > 0 else box[axis], (axis if d > 0 else axis + 2)
         stops = []
         for r in self.drill.course.solids:
@@ -458,7 +487,11 @@ class Runner:
         if axis == 1 and d < 0 and self.side and self.p["sweep"] != "none":
             for r in self.drill.course.oneway:
                 under = r[0] < box[2] - TINY and r[2] > box[0] + TINY and there.imag < r[3] <= box[1] + TINY
-                if under and (self.p["sweep"] == "swept" or there.imag + self.p["height"] > r[1] + TINY):
+                if (
+                    under
+                    and r not in self.passing
+                    and (self.p["sweep"] == "swept" or there.imag + self.p["height"] > r[1] + TINY)
+                ):
                     stops.append(box[1] - r[3])
         self.at = self.at + sign * min(stops) * unit if stops else there
         return bool(stops)
@@ -470,24 +503,37 @@ class Runner:
             marks.add("wall")
             self.v = complex(0, 0 if p["wall"] == "stop" else self.v.imag)
         if not (blocked and p["wall"] == "stop"):
-            start = self.at
-            if self.go(1, way.imag):
-                if not self.side:
-                    marks.add("wall")
-                    self.v = complex(0 if p["wall"] == "stop" else self.v.real, 0)
-                elif way.imag < 0:
-                    below, self.v = True, complex(self.v.real, 0)
-                elif not (p["sweep"] == "swept" and p["corner_slip"] > 0 and self.slip(start, way.imag)):
-                    marks.add("bump")
-                    self.v = complex(self.v.real, 0 if p["head_bump"] == "stop" else self.v.imag)
+            below = self.go_y(way.imag, marks)
         if self.side:
             self.grounded, self.hovers = below, False
-            if not below and self.v.imag <= TINY:
-                gap = self.height_over_ground()
-                self.grounded = gap <= p["ground_probe"] + TINY
-                self.hovers = self.grounded and gap > TINY
-                if gap <= TINY and p["sweep"] != "none":
-                    self.v = complex(self.v.real, 0)
+            if not below:
+                self.look_for_ground()
+
+    def go_y(self, dy: float, marks: set[str]) -> bool:
+        """Move along y, with what a block does; whether that was one below, seen from the side."""
+        p, start = self.p, self.at
+        if not self.go(1, dy):
+            return False
+        if not self.side:
+            marks.add("wall")
+            self.v = complex(0 if p["wall"] == "stop" else self.v.real, 0)
+        elif dy < 0:
+            self.v = complex(self.v.real, 0)
+            return True
+        elif not (p["sweep"] == "swept" and p["corner_slip"] > 0 and self.slip(start, dy)):
+            marks.add("bump")
+            self.v = complex(self.v.real, 0 if p["head_bump"] == "stop" else self.v.imag)
+        return False
+
+    def look_for_ground(self) -> None:
+        """Whether a body that nothing has stopped stands."""
+        if self.v.imag > TINY:
+            return
+        gap = self.height_over_ground()
+        self.grounded = gap <= self.p["ground_probe"] + TINY
+        self.hovers = self.grounded and gap > TINY
+        if gap <= TINY and self.p["sweep"] != "none":
+            self.v = complex(self.v.real, 0)
 
     def slip(self, start: complex, rise: float) -> bool:
         """Past a corner overhead, if that is possible; else the body stays where the rise was blocked."""

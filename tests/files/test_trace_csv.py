@@ -50,6 +50,9 @@ def test_the_columns_are_the_contract():
             "since_press",
             "overlap",
             "marks",
+            "ground_angle",
+            "camera_x",
+            "camera_y",
         ]
     )
 

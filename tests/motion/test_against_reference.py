@@ -7,7 +7,7 @@ import pytest
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study
 from cinetica.model.clock import Clock
-from cinetica.model.course import Course, Rectangle
+from cinetica.model.course import Course, Rectangle, Slope
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.records import STATES, TRACE
 from cinetica.motion.simulate import simulate
@@ -63,8 +63,26 @@ def random_drill(chance, view):
         solids=boxes(3, view == "side"),
         oneway=boxes(2, False),
         climb=tuple(Rectangle(x, 0, x + 2, 5) for x in [chance.uniform(-3, 3)]),
+        slopes=random_slopes(chance) if view == "side" else (),
     )
     return make_drill(view=view, length=length, **keys, **sticks).model_copy(update={"course": course})
+
+
+def random_slopes(chance):
+    """None, some anywhere, or some that follow one another from the floor, as a course has them."""
+    kind = chance.randrange(3)
+    if kind == 0:
+        return ()
+    if kind == 1:
+        starts = [(chance.uniform(-6, 6), chance.uniform(-0.5, 2)) for _ in range(chance.randint(1, 4))]
+        return tuple(Slope(x, y, x + chance.uniform(0.3, 4), y + chance.uniform(-2, 2)) for x, y in starts)
+    x, y, made = chance.uniform(-4, 3), chance.choice([0.0, 0.0, 0.5]), []
+    for _ in range(chance.randint(1, 4)):
+        to = (round(x + chance.uniform(0.4, 3), 1), max(0.0, round(y + chance.uniform(-1.5, 1.5), 1)))
+        if to[0] > x:
+            made.append(Slope(x, y, *to))
+        x, y = to
+    return tuple(made)
 
 
 CLOCKS = (

@@ -39,6 +39,8 @@ def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventio
     ]
     if side and any(drill.course.climb for drill in drills):
         steps.append(Step("Climb", tuple(writing.climb())))
+    if side and tune.contact.drop_through != "none" and any(drill.course.oneway for drill in drills):
+        steps.append(Step("Drop through", tuple(writing.drop())))
     if side:
         steps += [Step("Launch", tuple(writing.launch())), Step("Short hop", tuple(writing.hop()))]
     steps.append(Step("Drive: the new velocity", tuple(writing.drive())))
@@ -46,8 +48,10 @@ def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventio
         steps.append(Step("Gravity", tuple(writing.gravity())))
     steps += [
         Step("Move and touch", tuple(writing.move())),
+        Step("Slopes", tuple(writing.slopes())),
         Step("Face", tuple(writing.face())),
         Step("Timers", tuple(writing.timers(side))),
+        Step("Camera", tuple(writing.camera())),
     ]
     return [step for step in steps if step.rules]
 
@@ -141,6 +145,17 @@ class _Recipe:
         yield f"While it holds on: v = {self.n('climb.climb_speed')} · w, no drive, no gravity."
         yield "Off the net it falls; on the floor, with w.up not over 0, it walks."
         yield f"A press lets go and launches upward at {self.n('climb.climb_jump_speed')}."
+
+    def drop(self) -> Iterator[str]:
+        probe = f", or within {self.n('contact.ground_probe')} under," if self.tune.contact.ground_probe else ""
+        by_jump = self.tune.contact.drop_through == "down_jump"
+        yield (
+            f"If the body stood on one-way solids alone, and {'jump is pressed while down' if by_jump else 'down'} is"
+            f" held: those at{probe} its feet do not stop it until it has left them or stands again; its coyote time is"
+            " spent."
+        )
+        if by_jump:
+            yield "That press is used up: it arms no jump, and is no air jump."
 
     def launch(self) -> Iterator[str]:
         p = self.tune.jump
@@ -237,6 +252,67 @@ class _Recipe:
                 f"Grounded: it was stopped downward in this tick, or it does not rise and a solid touches{probe} its"
                 " feet."
             )
+
+    def slopes(self) -> Iterator[str]:
+        p = self.tune.slope
+        felt = any(drill.course.slopes for drill in self.drills) and self.tune.contact.sweep != "none"
+        if self.tune.view != "side" or not felt:
+            return
+        yield (
+            "A slope is felt by the middle of the feet, from above: feet that were on or over it are set on it where"
+            " they would go under it, and v.up = 0. A body walks that was grounded and has not launched."
+        )
+        if p.slope_pace == "along":
+            yield "A walk along a slope of the angle a goes cos a times its way across."
+        else:
+            yield "A walk along a slope goes its whole way across, and is faster along the slope than on level ground."
+        for factor, word in ((p.uphill_factor, "up"), (p.downhill_factor, "down")):
+            if factor != 1:
+                yield f"S is times {factor:g} on the way {word} a slope."
+        yield (
+            f"Steeper than {self.n('slope.max_slope')} it is no ground: from the side of a walk uphill a wall, else the"
+            " body keeps the velocity along it, slides, and is driven only down."
+        )
+        if p.ground_snap:
+            yield (
+                f"A walk that leaves the ground is set down on a slope, or from a slope on a top, within"
+                f" {self.n('slope.ground_snap')} under its feet."
+            )
+        if p.slope_carry:
+            yield (
+                f"Where the ground is left from a slope, {p.slope_carry:g} of the rate at which the feet rose is added"
+                " to v.up."
+            )
+
+    def camera(self) -> Iterator[str]:
+        p = self.tune.camera
+        if p.follow == "none":
+            yield "The camera stays where the body began."
+            return
+        lead = ""
+        if p.look_ahead:
+            yield (
+                f"The lead, 0 at first, goes toward v · {self.n('camera.look_ahead')} by 1 − exp(−"
+                f"{self.n('camera.look_ahead_rate')} · h) of what is missing."
+            )
+            lead = " + lead"
+        window = ""
+        if p.window_width or p.window_height:
+            window = (
+                f", of which on each axis only what lies outside a window of {self.n('camera.window_width')} ×"
+                f" {self.n('camera.window_height')} around it counts"
+            )
+        yield f"The error is position{lead} − camera{window}."
+        if self.tune.view == "side" and p.follow_height == "grounded":
+            yield "Up and down it counts only while the body stands or climbs, or is under the window."
+        share = f"1 − exp(−{self.n('camera.follow_rate')} · h)"
+        if p.follow_form == "linear":
+            share = f"min(1, {self.n('camera.follow_rate')} · h)"
+        ways = {
+            "locked": "by the error", "ease": f"by {share} of the error",
+            "constant": f"straight along the error, by at most {self.n('camera.follow_speed')} · h",
+        }  # fmt: skip
+        yield f"The camera moves {ways[p.follow]}."
 
     def face(self) -> Iterator[str]:
         p = self.tune.facing

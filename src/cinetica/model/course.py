@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, NamedTuple
 
 from pydantic import AfterValidator, FailFast, Field
@@ -30,9 +31,33 @@ Area = Annotated[Rectangle, AfterValidator(_has_area)]
 Areas = Annotated[tuple[Area, ...], FailFast()]
 
 
+class Slope(NamedTuple):
+    """`[x0, y0, x1, y1]` in world units: a line from its left end to its right end."""
+
+    x0: Coordinate
+    y0: Coordinate
+    x1: Coordinate
+    y1: Coordinate
+
+    @property
+    def angle(self) -> float:
+        """In degrees: over 0 where it rises to the right."""
+        return math.degrees(math.atan2(self.y1 - self.y0, self.x1 - self.x0))
+
+
+def _has_run(slope: Slope) -> Slope:
+    if slope.x0 >= slope.x1:
+        raise ValueError("a slope is [x0, y0, x1, y1] with x0 < x1")
+    return slope
+
+
+Line = Annotated[Slope, AfterValidator(_has_run)]
+
+
 class Course(Strict):
-    """Solids block, one-way solids block only what falls onto them, climb zones can be held."""
+    """Solids block, one-way solids block only what falls onto them, climb zones can be held, slopes carry the feet."""
 
     solids: Areas = ()
     oneway: Areas = ()
     climb: Areas = ()
+    slopes: Annotated[tuple[Line, ...], FailFast()] = ()

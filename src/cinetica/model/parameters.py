@@ -18,7 +18,9 @@ from pydantic import BaseModel, ConfigDict, Field
 Value = float | int | bool | str
 Kind = Literal["number", "whole", "switch", "choice"]
 VIEWS = ("side", "top")
-SECTIONS = ("Hands", "Ground", "Air", "Jump", "Edges", "Climb", "Contact", "Facing", "Stepping", "Clock")
+SECTIONS = (
+    "Hands", "Ground", "Air", "Jump", "Edges", "Climb", "Contact", "Slopes", "Facing", "Camera", "Stepping", "Clock",
+)  # fmt: skip
 
 
 class Strict(BaseModel):

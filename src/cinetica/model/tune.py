@@ -103,6 +103,29 @@ class HeadBump(StrEnum):
     KEEP = "keep"
 
 
+class DropThrough(StrEnum):
+    NONE = "none"
+    DOWN = "down"
+    DOWN_JUMP = "down_jump"
+
+
+class SlopePace(StrEnum):
+    LEVEL = "level"
+    ALONG = "along"
+
+
+class Follow(StrEnum):
+    NONE = "none"
+    LOCKED = "locked"
+    EASE = "ease"
+    CONSTANT = "constant"
+
+
+class FollowHeight(StrEnum):
+    ALWAYS = "always"
+    GROUNDED = "grounded"
+
+
 class FacingRule(StrEnum):
     NONE = "none"
     MIRROR = "mirror"
@@ -129,6 +152,8 @@ class TimeBase(StrEnum):
     MIXED = "mixed"
 
 
+FOLLOWS = When("camera.follow", (Follow.LOCKED, Follow.EASE, Follow.CONSTANT))
+SOLID = When("contact.sweep", (Sweep.SWEPT, Sweep.STEPPED))
 DEAD_ZONE = When("input.dead_zone_shape", (DeadZone.AXIAL, DeadZone.RADIAL))
 
 
@@ -819,6 +844,91 @@ class Contact(Strict):
         section="Contact",
         views=SIDE,
     )
+    drop_through: DropThrough = choice(
+        DropThrough.NONE,
+        "Drop through",
+        "What lets the body down through the one-way solids that it stands on.",
+        {
+            DropThrough.NONE: "Nothing: they hold it.",
+            DropThrough.DOWN: "Down, for as long as it is held.",
+            DropThrough.DOWN_JUMP: "Jump, pressed while down is held: that press is no jump.",
+        },
+        section="Contact",
+        views=SIDE,
+        when=(SOLID,),
+    )
+
+
+class OnSlopes(Strict):
+    """How the body goes up and down lines that are not level."""
+
+    max_slope: float = number(
+        50,
+        "Steepest walk",
+        "°",
+        (0, 90),
+        (20, 90),
+        "The steepest line that the body walks on; on what is steeper it slides.",
+        section="Slopes",
+        views=SIDE,
+        when=(SOLID,),
+    )
+    slope_pace: SlopePace = choice(
+        SlopePace.ALONG,
+        "Pace on slopes",
+        "What the speed on a slope counts along.",
+        {
+            SlopePace.LEVEL: "Across: the body is faster along the slope than on level ground.",
+            SlopePace.ALONG: "Along the slope: as fast as on level ground.",
+        },
+        section="Slopes",
+        views=SIDE,
+        when=(SOLID,),
+    )
+    uphill_factor: float = number(
+        1,
+        "Uphill factor",
+        "×",
+        FACTOR,
+        (0.3, 1.5),
+        "Top speed while walking up a slope is times this.",
+        section="Slopes",
+        views=SIDE,
+        when=(SOLID,),
+    )
+    downhill_factor: float = number(
+        1,
+        "Downhill factor",
+        "×",
+        FACTOR,
+        (0.5, 2),
+        "Top speed while walking down a slope is times this.",
+        section="Slopes",
+        views=SIDE,
+        when=(SOLID,),
+    )
+    ground_snap: float = number(
+        0.25,
+        "Ground snap",
+        "u",
+        (0, 1000),
+        (0, 0.5),
+        "How far a walking body is set down on a slope that falls away under it; 0: it flies off in small hops.",
+        section="Slopes",
+        views=SIDE,
+        when=(SOLID,),
+    )
+    slope_carry: float = number(
+        0,
+        "Slope carry",
+        "×",
+        FACTOR,
+        (0, 1),
+        "How much of its rise on a slope the body takes along into a jump, or off the end.",
+        section="Slopes",
+        views=SIDE,
+        when=(SOLID,),
+    )
 
 
 class Facing(Strict):
@@ -919,6 +1029,106 @@ class Look(Strict):
     )
 
 
+class Camera(Strict):
+    """How the camera follows the body."""
+
+    follow: Follow = choice(
+        Follow.LOCKED,
+        "Follow",
+        "How the camera goes after the body.",
+        {
+            Follow.NONE: "Not at all: it stays where the body began.",
+            Follow.LOCKED: "At once.",
+            Follow.EASE: "By a share of what is missing in each tick.",
+            Follow.CONSTANT: "At a speed of its own.",
+        },
+        section="Camera",
+    )
+    follow_form: Form = choice(
+        Form.EXACT,
+        "Follow form",
+        "How the share that is followed in a tick is reckoned.",
+        {
+            Form.EXACT: "1 − exp(−rate·dt): the same at every rate.",
+            Form.LINEAR: "rate·dt: depends on the rate, and trembles where frames come unevenly.",
+        },
+        section="Camera",
+        when=(When("camera.follow", (Follow.EASE,)),),
+    )
+    follow_rate: float = number(
+        8,
+        "Follow rate",
+        "/s",
+        RATE,
+        (1, 30),
+        "How fast the camera comes after the body: by this share a second of what is missing.",
+        section="Camera",
+        when=(When("camera.follow", (Follow.EASE,)),),
+    )
+    follow_speed: float = number(
+        12,
+        "Follow speed",
+        "u/s",
+        SPEED,
+        (2, 30),
+        "The greatest speed of the camera.",
+        section="Camera",
+        when=(When("camera.follow", (Follow.CONSTANT,)),),
+    )
+    window_width: float = number(
+        0,
+        "Window width",
+        "u",
+        (0, 1e5),
+        (0, 8),
+        "How far across the body moves before the camera follows.",
+        section="Camera",
+        when=(FOLLOWS,),
+    )
+    window_height: float = number(
+        0,
+        "Window height",
+        "u",
+        (0, 1e5),
+        (0, 6),
+        "How far up and down the body moves before the camera follows.",
+        section="Camera",
+        when=(FOLLOWS,),
+    )
+    look_ahead: float = number(
+        0,
+        "Look ahead",
+        "s",
+        SECONDS,
+        (0, 1),
+        "The camera goes for where the body will be so long from now.",
+        section="Camera",
+        when=(FOLLOWS,),
+    )
+    look_ahead_rate: float = number(
+        4,
+        "Look ahead rate",
+        "/s",
+        RATE,
+        (0.5, 15),
+        "How fast that lead follows a change of velocity.",
+        section="Camera",
+        when=(FOLLOWS, When("camera.look_ahead", over=0.0)),
+    )
+    follow_height: FollowHeight = choice(
+        FollowHeight.ALWAYS,
+        "Follow height",
+        "When the camera follows up and down.",
+        {
+            FollowHeight.ALWAYS: "Always.",
+            FollowHeight.GROUNDED: "On the ground and on nets, and where the body falls out of the window below.",
+        },
+        section="Camera",
+        views=SIDE,
+        when=(FOLLOWS,),
+    )
+
+
 class Stepping(Strict):
     """How the game's code goes from one tick to the next."""
 
@@ -973,6 +1183,8 @@ class Tune(Strict):
     contact: Contact = Contact()
     facing: Facing = Facing()
     look: Look = Look()
+    slope: OnSlopes = OnSlopes()
+    camera: Camera = Camera()
     stepping: Stepping = Stepping()
 
     @model_validator(mode="after")
@@ -1020,7 +1232,8 @@ def _json(content: object) -> bytes:
 
 GROUPS: Mapping[str, type[Strict]] = {
     "body": Body, "input": Input, "drive": Drive, "gravity": Gravity, "jump": Jump, "climb": Climb,
-    "contact": Contact, "facing": Facing, "look": Look, "stepping": Stepping,
+    "contact": Contact, "facing": Facing, "look": Look,
+    "slope": OnSlopes, "camera": Camera, "stepping": Stepping,
 }  # fmt: skip
 PARAMETERS: tuple[Parameter, ...] = tuple(
     parameter for group, model in GROUPS.items() for parameter in declared_in(group, model)

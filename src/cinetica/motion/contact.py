@@ -130,6 +130,31 @@ def under_feet(rectangles, x, y, half):
 
 
 @compiled
+def passes(s, oneway, i):
+    """Whether the body is on its way down through the i-th of the one-way solids (`dropping`)."""
+    return (
+        s.dropping
+        and s.drop_low <= oneway[i, 3] <= s.drop_high
+        and oneway[i, 0] < s.drop_right - SLACK
+        and oneway[i, 2] > s.drop_left + SLACK
+    )
+
+
+@compiled
+def tops_under_feet(s, ground, x, y, half):
+    """Height of the feet over the nearest top, of a solid or of a one-way solid that does not let the body pass."""
+    gap = under_feet(ground.solids, x, y, half)
+    if not s.dropping:
+        return min(gap, under_feet(ground.oneway, x, y, half))
+    for i in range(ground.oneway.shape[0]):
+        over = y - ground.oneway[i, 3]
+        beneath = ground.oneway[i, 0] < x + half - SLACK and ground.oneway[i, 2] > x - half + SLACK
+        if beneath and over >= -SLACK and not passes(s, ground.oneway, i):
+            gap = min(gap, over)
+    return gap
+
+
+@compiled
 def overlap_depth(solids, left, bottom, right, top):
     """Deepest overlap with a solid, measured along the axis where it is less; 0 if there is none."""
     deepest = 0.0
@@ -179,13 +204,14 @@ def rise(s, p, solids, half, height, dy):
 
 
 @compiled
-def caught(p, oneway, y, height, left, right, dy):
+def caught(s, p, oneway, y, height, left, right, dy):
     """Highest one-way top that the feet were not below and fall through (stepped: and then overlap); -FAR if none."""
     there, highest = y + dy, -FAR
     for i in range(oneway.shape[0]):
         top = oneway[i, 3]
         if oneway[i, 0] < right - SLACK and oneway[i, 2] > left + SLACK and there < top <= y + SLACK:
-            if p.sweep == SWEPT or there + height > oneway[i, 1] + SLACK:
+            stops = p.sweep == SWEPT or there + height > oneway[i, 1] + SLACK
+            if stops and not passes(s, oneway, i):
                 highest = max(highest, top)
     return highest
 
@@ -196,56 +222,10 @@ def sink(s, p, ground, half, height, dy):
     left, right = s.x - half, s.x + half
     y, blocked = moved(p, ground.solids, 1, s.y, 0.0, height, left, right, dy)
     if p.sweep != PASS_THROUGH:
-        top = caught(p, ground.oneway, s.y, height, left, right, dy)
+        top = caught(s, p, ground.oneway, s.y, height, left, right, dy)
         if top > y:
             y, blocked = top, True
     s.y = y
     if blocked:
         s.vy = 0.0
     return blocked
-
-
-@compiled
-def move_side(s, p, ground, dx, dy):
-    """Move by (dx, dy) seen from the side, and find out whether the body then stands."""
-    half, height = 0.5 * p.width, p.height
-    blocked_below = False
-    if move_x(s, p, ground.solids, half, 0.0, height, dx):
-        if dy > 0.0:
-            rise(s, p, ground.solids, half, height, dy)
-        elif dy < 0.0:
-            blocked_below = sink(s, p, ground, half, height, dy)
-    s.grounded, s.hovers = blocked_below, False
-    if not blocked_below and s.vy <= SLACK:
-        gap = min(under_feet(ground.solids, s.x, s.y, half), under_feet(ground.oneway, s.x, s.y, half))
-        s.grounded = gap <= p.ground_probe + SLACK
-        s.hovers = s.grounded and gap > SLACK
-        if gap <= SLACK and p.sweep != PASS_THROUGH:
-            # Gravity acts on the ground too; the ground takes it away even where the body did not move.
-            s.vy = 0.0
-
-
-@compiled
-def move_top(s, p, solids, dx, dy):
-    """Move by (dx, dy) seen from above."""
-    half, reach = 0.5 * p.width, 0.5 * p.height
-    if move_x(s, p, solids, half, reach, reach, dx):
-        s.y, blocked = moved(p, solids, 1, s.y, reach, reach, s.x - half, s.x + half, dy)
-        if blocked:
-            s.vy = 0.0
-            s.marks |= WALL
-            if p.wall == STOP_ALL:
-                s.vx = 0.0
-    s.grounded = True
-
-
-@compiled
-def move(s, p, ground, dx, dy):
-    """Steps 9 and 10 of a tick: go by (dx, dy) as far as the course allows, and note the overlap that is left."""
-    if p.top_view:
-        move_top(s, p, ground.solids, dx, dy)
-    else:
-        move_side(s, p, ground, dx, dy)
-    if p.sweep != SWEPT or s.overlap > 0.0:
-        # A swept body that was outside of all solids still is.
-        note_overlap(s, p, ground.solids)

@@ -169,9 +169,19 @@ def plain(vx, vy, wx, wy, top, airborne, p, h):
 
 
 @compiled
+def on_slope(s, p, top):
+    """Up a line S is times uphill_factor, down it times downhill_factor."""
+    if s.wx * s.slope > 0.0:
+        return top * p.uphill_factor
+    return top * p.downhill_factor if s.wx * s.slope < 0.0 else top
+
+
+@compiled
 def drive(s, p, airborne, h):
     """Set the planar velocity of this tick. The side view drives x only."""
     top = p.top_speed * p.modifier_speed if s.modifier else p.top_speed
+    if s.slope != 0.0 and not airborne:
+        top = on_slope(s, p, top)
     if p.law == STEER:
         s.vx, s.vy = steer(s, s.vx, s.vy, s.wx, s.wy, top, p, h)
     elif p.law == ARC:

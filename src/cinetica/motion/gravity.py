@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from cinetica.motion.compiling import compiled
+from cinetica.motion.intent import pushes_down
 from cinetica.motion.jump import HEAVY_HOP, SUSTAIN_HOP, close_hop, holding
 from cinetica.motion.records import SLACK
 
@@ -13,7 +14,7 @@ def weight(s, p, airborne):
     g = p.gravity
     if s.vy < -SLACK:
         g *= p.fall_factor
-        if s.down or s.wy < -0.5 - SLACK:
+        if pushes_down(s):
             g *= p.fast_fall_factor
     if airborne and holding(s) and abs(s.vy) < p.apex_speed - SLACK:
         g *= p.apex_factor

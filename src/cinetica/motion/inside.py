@@ -172,4 +172,4 @@ class Inside:
 def _nothing() -> Ground:
     """A course without anything in it."""
     none = np.zeros((0, 4))
-    return Ground(none, none, none)
+    return Ground(none, none, none, np.zeros((0, 6)))

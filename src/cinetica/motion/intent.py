@@ -136,6 +136,12 @@ def sample(s, hand):
 
 
 @compiled
+def pushes_down(s):
+    """Whether down is held: the key, or the intent."""
+    return s.down or s.wy < -0.5 - SLACK
+
+
+@compiled
 def intend(s, p, hand, h):
     """Set input and intent of this tick. A stick beyond its dead zone wins over the keys."""
     s.wy_before = s.wy

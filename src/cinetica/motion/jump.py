@@ -55,7 +55,8 @@ def arm(s, p, pressed):
 
 @compiled
 def launch(s, p, pressed):
-    """From the ground or in its grace with jump_speed + run_boost·|vx|; otherwise an air jump on a press."""
+    """From the ground or in its grace with jump_speed + run_boost·|vx|, from a line + slope_carry·(its rise in u/s);
+    otherwise an air jump on a press."""
     wanted = s.armed or (p.repeat_rule == HOLD and s.jump and s.grounded)
     if wanted and coyote_left(s.since_ground, p) >= -SLACK and not s.spent:
         s.marks |= LAUNCH
@@ -63,7 +64,8 @@ def launch(s, p, pressed):
             s.marks |= COYOTE_LAUNCH
         if s.armed and s.since_press > 0.0:
             s.marks |= BUFFERED_LAUNCH
-        lift_off(s, p, p.jump_speed + p.run_boost * abs(s.vx))
+        carried = p.slope_carry * s.rise_rate if s.grounded else 0.0
+        lift_off(s, p, p.jump_speed + p.run_boost * abs(s.vx) + carried)
     elif pressed and s.air_jumps_left > 0:
         s.air_jumps_left -= 1
         s.marks |= AIR_LAUNCH

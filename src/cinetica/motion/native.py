@@ -17,8 +17,8 @@ from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records
 Run = Callable[..., None]
 
 SIGNATURE = (
-    POINTER, POINTER, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, NUMBER, NUMBER, POINTER, POINTER, POINTER, COUNT,
-    COUNT
+    POINTER, POINTER, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, NUMBER, NUMBER,
+    POINTER, POINTER, POINTER, COUNT, COUNT,
 )  # fmt: skip
 
 
@@ -31,9 +31,13 @@ def _compiled_run() -> Any:
     make_compilable()
 
     def entry(  # type: ignore[no-untyped-def]
-        states, tunes, solids, n_solids, oneway, n_oneway, climb, n_climb, x, y, hands, dts, trace, rows, first
+        states, tunes, solids, n_solids, oneway, n_oneway, climb, n_climb, slopes, n_slopes, x, y,
+        hands, dts, trace, rows, first,
     ):  # fmt: skip
-        ground = Ground(carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)))
+        ground = Ground(
+            carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)),
+            carray(slopes, (n_slopes, 6)),
+        )  # fmt: skip
         s, p = carray(states, (1,))[0], carray(tunes, (1,))[0]
         run(s, p, ground, x, y, carray(hands, (rows,)), carray(dts, (rows,)), carray(trace, (rows,)), first)
 
@@ -42,7 +46,8 @@ def _compiled_run() -> Any:
 
     numbers, count = types.CPointer(types.float64), types.int64
     signature = types.void(
-        to(STATE), to(TUNE), numbers, count, numbers, count, numbers, count, types.float64, types.float64,
+        to(STATE), to(TUNE), numbers, count, numbers, count, numbers, count, numbers, count,
+        types.float64, types.float64,
         to(HAND), numbers, to(TRACE), count, count,
     )  # fmt: skip
     return numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
@@ -72,8 +77,11 @@ def kernel() -> Run:
     ) -> Callable[[int, int], None]:
         arrays = (states, tunes, *ground, hands, dts, trace)
         at = [POINTER(address(array)) for array in arrays]
-        solids, oneway, climb = (COUNT(len(rectangles)) for rectangles in ground)
-        before = (at[0], at[1], at[2], solids, at[3], oneway, at[4], climb, NUMBER(x), NUMBER(y), at[5], at[6], at[7])
+        solids, oneway, climb, slopes = (COUNT(len(shapes)) for shapes in ground)
+        before = (
+            at[0], at[1], at[2], solids, at[3], oneway, at[4], climb, at[5], slopes, NUMBER(x), NUMBER(y),
+            at[6], at[7], at[8],
+        )  # fmt: skip
 
         def go_on(rows: int, first: int) -> None:
             function(*before, rows, first)
@@ -95,8 +103,8 @@ def kernel() -> Run:
         places = [address(array) for array in (states, tunes, *ground, hands, dts, trace)]
         function(
             places[0], places[1], places[2], len(ground.solids), places[3], len(ground.oneway), places[4],
-            len(ground.climb),
-            x, y, places[5], places[6], places[7], len(trace), first,
+            len(ground.climb), places[5], len(ground.slopes),
+            x, y, places[6], places[7], places[8], len(trace), first,
         )  # fmt: skip
 
     run.bind = bind  # type: ignore[attr-defined]

@@ -13,12 +13,12 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.model.course import Course, Rectangle
+from cinetica.model.course import Course, Rectangle, Slope
 from cinetica.model.laws import LAWS
 from cinetica.model.memo import by_identity
 from cinetica.model.parameters import Parameter
 from cinetica.model.take import KEYS
-from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.model.tune import PARAMETERS, Follow, FollowHeight, Tune
 
 Records = np.recarray[Any, Any]
 
@@ -36,7 +36,7 @@ def field_name(parameter: Parameter) -> str:
 
 # Records are aligned: a number that lies across two cache lines costs as much as a rule of the model.
 TUNE = np.dtype(
-    [(name, "?") for name in ("top_view", "has_heading", "has_controls")]
+    [(name, "?") for name in ("top_view", "has_heading", "has_controls", "on_body")]
     + [(field_name(parameter), _TYPES[parameter.kind]) for parameter in PARAMETERS],
     align=True,
 )
@@ -67,12 +67,16 @@ STATE = np.dtype(
         "throttle", "throttle_x", "throttle_y", "turn_speed", "lean", "bank",
         "aim_x", "aim_y", "since_aim", "facing", "look_yaw", "look_pitch",
         "since_ground", "since_press", "since_launch", "since_climb_jump", "overlap",
+        "row_vx", "row_vy", "slope", "ground_angle", "rise_rate",
+        "drop_left", "drop_right", "drop_low", "drop_high",
+        "camera_x", "camera_y", "lead_x", "lead_y",
     )]
     + [(name, "i8") for name in ("tick", "marks", "motion", "held", "air_jumps_left", "left_at", "right_at", "up_at",
-    "down_at")]
+    "down_at", "line")]
     + [(name, "?") for name in (
         "left", "right", "up", "down", "jump", "modifier", "followed", "rests", "passes_zero",
         "grounded", "hovers", "climbing", "armed", "spent", "launched", "hop_open", "passes_for_held",
+        "slides", "dropping",
     )],
     align=True,
 )  # fmt: skip
@@ -84,7 +88,8 @@ TRACE = np.dtype(
      ("jump_held", "?"), ("modifier_held", "?"), ("x", "f8"), ("y", "f8"), ("vx", "f8"), ("vy", "f8"), ("ax", "f8"),
      ("ay", "f8"),
      ("speed", "f8"), ("facing", "f8"), ("bank", "f8"), ("look_yaw", "f8"), ("look_pitch", "f8"), ("state", "i8"),
-     ("since_ground", "f8"), ("since_press", "f8"), ("overlap", "f8"), ("marks", "i8")],
+     ("since_ground", "f8"), ("since_press", "f8"), ("overlap", "f8"), ("marks", "i8"),
+     ("ground_angle", "f8"), ("camera_x", "f8"), ("camera_y", "f8")],
     align=True,
 )  # fmt: skip
 
@@ -102,20 +107,30 @@ MARKS = (
 
 
 class Ground(NamedTuple):
-    """A course as the kernel sees it: arrays of shape (n, 4) of left, bottom, right, top."""
+    """A course as the kernel sees it: arrays of shape (n, 4) of left, bottom, right, top; slopes of shape (n, 6), of
+    x0, y0, x1, y1, their rise over run, and their angle in radians."""
 
     solids: NDArray[np.float64]
     oneway: NDArray[np.float64]
     climb: NDArray[np.float64]
+    slopes: NDArray[np.float64]
 
 
 @by_identity(64)
 def ground(course: Course) -> Ground:
-    return Ground(_rectangles(course.solids), _rectangles(course.oneway), _rectangles(course.climb))
+    return Ground(
+        _rectangles(course.solids), _rectangles(course.oneway), _rectangles(course.climb), _lines(course.slopes)
+    )
 
 
 def _rectangles(rectangles: Sequence[Rectangle]) -> NDArray[np.float64]:
     return np.array(rectangles, dtype=np.float64).reshape(-1, 4)
+
+
+def _lines(slopes: Sequence[Slope]) -> NDArray[np.float64]:
+    ends = np.array(slopes, dtype=np.float64).reshape(-1, 4)
+    run, rise = ends[:, 2] - ends[:, 0], ends[:, 3] - ends[:, 1]
+    return np.column_stack([ends, rise / run, np.arctan2(rise, run)])
 
 
 def empty_records(dtype: np.dtype[Any], count: int) -> Records:
@@ -134,8 +149,17 @@ def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
         tune.view == "top",
         about.heading,
         about.controls,
+        _camera_is_on_body(tune),
         *(_as_number(parameter, value) for parameter, value in zip(PARAMETERS, tune.values().values(), strict=True)),
     )
+
+
+def _camera_is_on_body(tune: Tune) -> bool:
+    """Whether the camera is where the body is in every tick: locked to it, without a window and a lead."""
+    camera = tune.camera
+    waits = tune.view == "side" and camera.follow_height is FollowHeight.GROUNDED
+    far = camera.window_width or camera.window_height or camera.look_ahead
+    return camera.follow is Follow.LOCKED and not waits and not far
 
 
 def _as_number(parameter: Parameter, value: Any) -> float | int | bool:

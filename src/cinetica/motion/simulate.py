@@ -37,6 +37,11 @@ class Trace:
     `since_ground`, `since_press`: s, infinite before the first time
     `overlap`: depth of the deepest overlap with a solid, u
     `marks`: bits of `records.MARKS`
+    `ground_angle`: of the line stood or slid on, else 0, °
+    `camera_x`, `camera_y`: position of the camera, u
+
+    Reckoned from these, and no column of a file: `screen_x`, `screen_y`, the place on screen, which is position minus
+    camera, u.
 
     All of it is in `rows`, a record array of dtype TRACE; `frames` says which frame of the take each row's input was
     read from
@@ -71,9 +76,7 @@ class Trace:
         faster."""
         found = self._columns.get(column)
         if found is None:
-            if column not in (names := TRACE.names or ()):
-                raise KeyError(unknown("column", column, names))
-            found = self._columns[column] = np.ascontiguousarray(self._plain_rows[column])
+            found = self._columns[column] = np.ascontiguousarray(column_of(self._plain_rows, column))
         return found
 
     @cached_property
@@ -93,6 +96,20 @@ class Trace:
     def rows_with(self, mark: int) -> NDArray[np.int64]:
         """Indices of the rows that bear this mark."""
         return np.flatnonzero(self["marks"] & mark)
+
+
+# What is reckoned from two columns: the first minus the second.
+DIFFERENCES = {"screen_x": ("x", "camera_x"), "screen_y": ("y", "camera_y")}
+
+
+def column_of(rows: NDArray[Any], column: str) -> NDArray[Any]:
+    """A column of rows of dtype TRACE, or one that is reckoned from them; KeyError, in words, if there is none."""
+    if column in DIFFERENCES:
+        one, other = DIFFERENCES[column]
+        return rows[one] - rows[other]
+    if column not in (names := TRACE.names or ()):
+        raise KeyError(unknown("column", column, (*names, *DIFFERENCES)))
+    return rows[column]
 
 
 def simulate(tune: Tune, drill: Drill, clock: Clock) -> Trace:

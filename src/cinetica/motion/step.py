@@ -9,15 +9,19 @@ import math
 
 from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
+from cinetica.motion.camera import look_through
 from cinetica.motion.climb import climb
 from cinetica.motion.compiling import compiled, copy_record, on_stack
-from cinetica.motion.contact import move, note_overlap, under_feet
+from cinetica.motion.contact import note_overlap, tops_under_feet
 from cinetica.motion.drive import drive
+from cinetica.motion.dropping import NEVER, drop, end_drop
 from cinetica.motion.facing import face_and_look
 from cinetica.motion.gravity import fall
 from cinetica.motion.intent import intend, length, sample
 from cinetica.motion.jump import arm, close_hop, launch, shorten
+from cinetica.motion.moving import move
 from cinetica.motion.records import APEX, CLIMB, CLIMB_OFF, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE, SLACK
+from cinetica.motion.slopes import find_ground, has_lines, note_line, note_overlap_on_lines
 
 POSITION_FIRST, MIDPOINT = code(Integrator.POSITION_FIRST), code(Integrator.MIDPOINT)
 PER_FRAME, MIXED = code(TimeBase.FRAMES), code(TimeBase.MIXED)
@@ -28,13 +32,18 @@ DEGREES = 180.0 / math.pi
 def begin(s, p, ground, x, y):
     """Row 0: at rest at (x, y). A body that starts in the air has no coyote window: its timers are infinite."""
     s.x, s.y = x, y
-    note_overlap(s, p, ground.solids)
+    s.camera_x, s.camera_y = x, y
     s.grounded = p.top_view
-    if not p.top_view:
-        half = 0.5 * p.width
-        gap = min(under_feet(ground.solids, x, y, half), under_feet(ground.oneway, x, y, half))
-        s.grounded = gap <= p.ground_probe + SLACK
-        s.hovers = s.grounded and gap > SLACK
+    if not p.top_view and has_lines(p, ground):
+        find_ground(s, p, ground, 0.5 * p.width)
+        note_line(s, p, ground.slopes)
+        note_overlap_on_lines(s, p, ground.solids, 0.0)
+    else:
+        note_overlap(s, p, ground.solids)
+        if not p.top_view:
+            gap = tops_under_feet(s, ground, x, y, 0.5 * p.width)
+            s.grounded = gap <= p.ground_probe + SLACK
+            s.hovers = s.grounded and gap > SLACK
     s.since_ground = 0.0 if s.grounded else math.inf
     s.since_press = s.since_launch = s.since_climb_jump = s.since_aim = math.inf
     s.air_jumps_left = p.air_jumps
@@ -48,21 +57,26 @@ def impulses(s, p, hand, ground):
     if hand.pressed:
         s.since_press = 0.0
     if not p.top_view:
-        arm(s, p, hand.pressed)
+        pressed = hand.pressed
+        if p.drop_through != NEVER and drop(s, p, ground, pressed):
+            # The body drops by this press, which is then used up.
+            pressed = False
+        arm(s, p, pressed)
         if ground.climb.shape[0] > 0:
-            climb(s, p, ground, hand.pressed)
+            climb(s, p, ground, pressed)
         if not s.climbing and not s.launched:
-            launch(s, p, hand.pressed)
+            launch(s, p, pressed)
         shorten(s, p)
 
 
 @compiled
 def forces(s, p, h):
-    """Steps 7 and 8: drive and gravity. A climbing body has neither."""
+    """Steps 7 and 8: drive and gravity. A climbing body has neither; one that slides is driven only down."""
     if s.climbing:
         return
     airborne = not s.grounded or s.launched
-    drive(s, p, airborne, h)
+    if not s.slides or s.launched or s.wx * s.slope < 0.0:
+        drive(s, p, airborne, h)
     if not p.top_view:
         fall(s, p, airborne, h)
 
@@ -90,7 +104,7 @@ def settle(s, was_grounded, h):
     elif s.grounded:
         s.motion = GROUND
     else:
-        s.motion = RISE if s.vy > SLACK else FALL
+        s.motion = RISE if s.vy > SLACK and not s.slides else FALL
     if was_rising and s.vy <= SLACK and not s.climbing:
         s.marks |= APEX
     if s.grounded and not was_grounded:
@@ -117,13 +131,16 @@ def tick(s, p, hand, ground, dt):
     # Where delta time was forgotten for the forces alone, they reckon with ticks of the reference rate.
     forces(s, p, 1.0 / p.reference_rate if p.time_base == MIXED else h)
     dx, dy = travel(s, p, old_vx, old_vy, h)
-    move(s, p, ground, dx, dy)
+    move(s, p, ground, dx, dy, h)
     face_and_look(s, p, hand, h)
     settle(s, was_grounded, h)
+    if s.dropping:
+        end_drop(s, p, ground.oneway)
     if s.grounded:
         s.spent = False
         close_hop(s)
         s.air_jumps_left = p.air_jumps
+    look_through(s, p, h)
 
 
 @compiled
@@ -132,14 +149,27 @@ def write(s, row, time, dt, vx_before, vy_before):
     row.tick, row.time, row.dt = s.tick, time, dt
     row.input_x, row.input_y, row.intent_x, row.intent_y = s.input_x, s.input_y, s.wx, s.wy
     row.jump_held, row.modifier_held = s.jump, s.modifier
-    row.x, row.y, row.vx, row.vy = s.x, s.y, s.vx, s.vy
-    row.ax = (s.vx - vx_before) / dt if dt > 0.0 else 0.0
-    row.ay = (s.vy - vy_before) / dt if dt > 0.0 else 0.0
-    row.speed = length(s.vx, s.vy)
+    row.x, row.y, row.vx, row.vy = s.x, s.y, s.row_vx, s.row_vy
+    row.ax = (s.row_vx - vx_before) / dt if dt > 0.0 else 0.0
+    row.ay = (s.row_vy - vy_before) / dt if dt > 0.0 else 0.0
+    row.speed = length(s.row_vx, s.row_vy)
     row.facing, row.bank = s.facing * DEGREES, s.bank * DEGREES
     row.look_yaw, row.look_pitch = s.look_yaw * DEGREES, s.look_pitch * DEGREES
     row.state, row.overlap, row.marks = s.motion, s.overlap, s.marks
     row.since_ground, row.since_press = s.since_ground, s.since_press
+    row.ground_angle = s.ground_angle * DEGREES
+    row.camera_x, row.camera_y = s.camera_x, s.camera_y
+
+
+@compiled
+def go_on(s, p, ground, hands, dts, trace, first):
+    """Fill `trace` from row `first` on."""
+    time = trace[first - 1].time
+    for k in range(first, trace.shape[0]):
+        vx, vy = s.row_vx, s.row_vy
+        tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+        time += dts[k]
+        write(s, trace[k], time, dts[k], vx, vy)
 
 
 @compiled
@@ -155,12 +185,11 @@ def run(end, p, ground, x, y, hands, dts, trace, first):
         begin(s, p, ground, x, y)
         write(s, trace[0], 0.0, 0.0, 0.0, 0.0)
         first = 1
-    time = trace[first - 1].time
-    for k in range(first, trace.shape[0]):
-        vx, vy = s.vx, s.vy
-        tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
-        time += dts[k]
-        write(s, trace[k], time, dts[k], vx, vy)
+    # A loop for each kind of course: the compiler then leaves the lines out of the one that has none.
+    if ground.slopes.shape[0] == 0:
+        go_on(s, p, ground, hands, dts, trace, first)
+    else:
+        go_on(s, p, ground, hands, dts, trace, first)
     copy_record(s, end)
 
 
@@ -171,15 +200,22 @@ def run_one(states, tunes, ground, x, y, hands, dts, trace, first=0):
 
 
 @compiled
+def go_through(s, p, ground, hands, dts):
+    """All ticks, without a trace."""
+    for k in range(1, dts.shape[0]):
+        tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+
+
+@compiled
 def run_through(end, p, ground, x, y, hands, dts):
     """Run one tune to the end without a trace; `end` is zeroed and left as it ends."""
     s = on_stack(end)
     begin(s, p, ground, x, y)
-    # A loop for each view: the compiler then leaves out of each what its view has not.
-    if p.top_view:
-        for k in range(1, dts.shape[0]):
-            tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+    # A loop for each view, and kind of course: the compiler then leaves out of each what its view has not.
+    if p.top_view:  # noqa: SIM114
+        go_through(s, p, ground, hands, dts)
+    elif ground.slopes.shape[0] == 0:
+        go_through(s, p, ground, hands, dts)
     else:
-        for k in range(1, dts.shape[0]):
-            tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
+        go_through(s, p, ground, hands, dts)
     copy_record(s, end)

@@ -55,11 +55,13 @@ class Line:
 
 _RULE_OF_GROUP = {
     "input": "intend", "gravity": "weight", "jump": "launch", "climb": "climb", "contact": "move",
-    "facing": "face_and_look", "look": "face_and_look",
+    "facing": "face_and_look", "look": "face_and_look", "slope": "on_slope", "camera": "follow",
     "stepping": "travel",
 }  # fmt: skip
 _RULE_OF_NUMBER = {
-    "jump.buffer": "arm", "contact.corner_slip": "slip",
+    "jump.buffer": "arm", "contact.corner_slip": "slip", "contact.drop_through": "drop",
+    "slope.max_slope": "feel_lines", "slope.slope_pace": "pace", "slope.ground_snap": "snap",
+    "slope.slope_carry": "seen",
     **{f"jump.{key}": "shorten" for key in ("short_hop", "cut_factor", "cap_speed", "heavy_factor", "sustain_factor",
     "sustain_time", "min_hold")},
 }  # fmt: skip
@@ -137,6 +139,8 @@ def _launch(tick: Tick, call: Call) -> Iterator[Line]:
         )
     elif marks & LAUNCH:
         boost = f" + run boost {plain(p.run_boost)} × {figure(abs(s.vx))}" if p.run_boost else ""
+        if p.slope_carry and s.grounded and s.rise_rate:
+            boost += f" + slope carry {plain(p.slope_carry)} × {figure(s.rise_rate)}"
         words = f"launch, jump speed {plain(p.jump_speed)}{boost} u/s"
         if marks & COYOTE_LAUNCH:
             words += f", in coyote time {figure(s.since_ground)} s after the ground"
@@ -223,13 +227,102 @@ _BY = {
 
 def _move(tick: Tick, call: Call) -> Iterator[Line]:
     dx, dy = call.arguments[3], call.arguments[4]
-    met = list(_contact(tick, call, call.change - [0.0, 0.0, dx, dy]))
+    paced = tick.calls_of("pace")
+    cosine = paced[-1].result if paced else 1.0
+    dx = dx * cosine
+    on_lines = [line for each in tick.calls_of(*_ON_LINES) for line in _ON_LINES[each.rule](tick, each)]
+    felt = sum((each.change for each in tick.calls_of(*_ON_LINES)), NO_CHANGE)
+    met = [*_contact(tick, call, call.change - felt - [0.0, 0.0, dx, dy]), *on_lines]
+    seen = list(_seen(tick))
     ways = (("x", call.before.x, dx), ("y", call.before.y, dy))
     parts = [from_to(name, start, start + way) for name, start, way in ways if way]
     if parts:
         change = call.change - sum((line.change for line in met), NO_CHANGE)
-        yield _line("travel", f"{', '.join(parts)}: by {_BY[int(tick.p.integrator)]} × {tick.tick_words}", change)
+        along = f" × cos {_degrees(tick.began.ground_angle)}, along the slope" if cosine != 1.0 else ""
+        words = f"by {_BY[int(tick.p.integrator)]} × {tick.tick_words}{along}"
+        yield _line("travel", f"{', '.join(parts)}: {words}", change)
     yield from met
+    yield from seen
+
+
+def _degrees(angle: float) -> str:
+    return f"{figure(math.degrees(angle))}°"
+
+
+# What acts on lines that are not level, in the order of a tick
+
+
+def _drop(tick: Tick, call: Call) -> Iterator[Line]:
+    if call.after.dropping and not call.before.dropping:
+        used_up = ", and the press is used up" if call.result else ""
+        yield _line("drop", f"down is held: what is one-way lets the body down{used_up}; its coyote time is spent")
+
+
+def _on_slope(tick: Tick, call: Call) -> Iterator[Line]:
+    top, uphill = call.arguments[2], call.before.wx * call.before.slope > 0
+    factor = tick.p.uphill_factor if uphill else tick.p.downhill_factor
+    if factor != 1.0 and call.result != top:
+        where = "uphill" if uphill else "downhill"
+        yield _line("on_slope", f"{where}: top speed {figure(top)} × {plain(factor)} u/s")
+
+
+def _climb_to(tick: Tick, call: Call) -> Iterator[Line]:
+    if call.result[0] > 0.0:
+        words = f"carried up a slope of {_degrees(abs(tick.began.ground_angle))}"
+        yield _line("climb_to", f"{from_to('y', call.before.y, call.after.y)}: {words}", call.change)
+    elif np.any(call.change):
+        yield _line("climb_to", "a ceiling over the slope: the body stays where it was", call.change)
+
+
+def _feel_lines(tick: Tick, call: Call) -> Iterator[Line]:
+    s, p = call.after, tick.p
+    if not np.any(call.change):
+        return
+    if s.slides:
+        words = f"{velocities(call.before, s)}: too steep, it slides; the velocity along the line is left"
+    elif s.marks & ~call.before.marks & WALL or (s.vx != call.before.vx and s.vx == 0.0):
+        words = f"{velocities(call.before, s)}: uphill it is steeper than {plain(math.degrees(p.max_slope))}°, a wall"
+    else:
+        words = f"{from_to('y', call.before.y, s.y)}: on the slope"
+    yield _line("feel_lines", words, call.change)
+
+
+def _snap(tick: Tick, call: Call) -> Iterator[Line]:
+    if np.any(call.change):
+        by = figure(call.before.y - call.after.y)
+        yield _line("snap", f"set down by {by} u: ground snap {plain(tick.p.ground_snap)} u", call.change)
+
+
+_ON_LINES = {"climb_to": _climb_to, "feel_lines": _feel_lines, "snap": _snap}
+
+
+def _seen(tick: Tick) -> Iterator[Line]:
+    """What the trace shows of a walk on a line: its part across, and the rate at which the feet rose."""
+    for call in tick.calls_of("seen"):
+        s, began = call.after, tick.began
+        if np.any(call.change):
+            carried = f"slope carry {plain(tick.p.slope_carry)} × {figure(began.rise_rate)} u/s"
+            words = from_to("vy", call.before.vy, call.before.vy + call.change[1])
+            yield _line("seen", f"{words}: {carried}", call.change)
+        apart = [s.row_vx - s.vx, s.row_vy - s.vy]
+        before = [began.row_vx - began.vx, began.row_vy - began.vy]
+        change = np.array([apart[0] - before[0], apart[1] - before[1], 0.0, 0.0])
+        if np.any(np.abs(change) > SLACK):
+            words = f"shown vx {figure(s.row_vx)}, vy {figure(s.row_vy)}"
+            what = "the rate at which the feet rose" if s.line and s.grounded else "off the slope"
+            yield _line("seen", f"{words}: {what}", change)
+
+
+def _follow(tick: Tick, call: Call) -> Iterator[Line]:
+    before, after, p = call.before, call.after, tick.trace.tune.camera
+    moved = [
+        from_to(f"camera {axis}", before[f"camera_{axis}"], after[f"camera_{axis}"])
+        for axis in "xy"
+        if before[f"camera_{axis}"] != after[f"camera_{axis}"]
+    ]
+    if moved:
+        lead = f", to {figure(after.lead_x)} u ahead" if p.look_ahead else ""
+        yield _line("follow", f"{', '.join(moved)}: follows, {p.follow}{lead}")
 
 
 def _contact(tick: Tick, call: Call, rest: Change) -> Iterator[Line]:
@@ -267,6 +360,6 @@ def _face(tick: Tick, call: Call) -> Iterator[Line]:
 
 _EXPLAINED: dict[str, Callable[[Tick, Call], Iterator[Line]]] = {
     "intend": _intend, "arm": _arm, "climb": _climb, "launch": _launch, "shorten": _shorten, "drive": _drive,
-    "fall": _fall, "move": _move,
-    "face_and_look": _face,
+    "drop": _drop, "on_slope": _on_slope, "fall": _fall, "move": _move,
+    "face_and_look": _face, "follow": _follow,
 }  # fmt: skip

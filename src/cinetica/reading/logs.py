@@ -33,6 +33,7 @@ def trace_of(log: Logged, drill: Drill, clock: Clock) -> Trace:
     rows["tick"], rows["time"], rows["dt"] = np.arange(len(times)), times, dts[: len(times)]
     for column in ("x", "y", "vx", "vy"):
         rows[column] = np.interp(times, own, getattr(log, column))
+    rows["camera_x"], rows["camera_y"] = rows["x"][0], rows["y"][0]
     rows["speed"] = np.hypot(rows["vx"], rows["vy"])
     for axis in "xy":
         change = np.diff(rows[f"v{axis}"], prepend=rows[f"v{axis}"][0])

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.model.clock import Clock
-from cinetica.model.course import Course, Rectangle
+from cinetica.model.course import Course, Rectangle, Slope
 from cinetica.model.parameters import Value
 from cinetica.model.study import Drill
 from cinetica.model.take import Keys, Press, Push, Take
@@ -31,11 +31,13 @@ class Probe:
 
 
 def _drills(keys: Keys, *, stick: tuple[Push, ...] = (), aim: tuple[Push, ...] = (), length: int = 60,
-            solids: tuple[Rectangle, ...] = (FLOOR,), climb: tuple[Rectangle, ...] = (), start: tuple[float,
+            solids: tuple[Rectangle, ...] = (FLOOR,), climb: tuple[Rectangle, ...] = (),
+            oneway: tuple[Rectangle, ...] = (), slopes: tuple[Slope, ...] = (), start: tuple[float,
             float] = (0, 0)) -> dict[str, Drill]:  # fmt: skip
     take = Take(length=length, keys=keys, stick=stick, aim=aim)
+    course = Course(solids=solids, oneway=oneway, climb=climb, slopes=slopes)
     return {
-        "side": Drill(name="probe", view="side", start=start, course=Course(solids=solids, climb=climb), take=take),
+        "side": Drill(name="probe", view="side", start=start, course=course, take=take),
         "top": Drill(
             name="probe", view="top", course=Course(solids=tuple(s for s in solids if s is not FLOOR)), take=take
         ),
@@ -45,7 +47,14 @@ def _drills(keys: Keys, *, stick: tuple[Push, ...] = (), aim: tuple[Push, ...] =
 @cache
 def probes() -> dict[str, Probe]:
     """The probe of each choice that has one, by id. Made when first asked for: a start does not need them."""
-    return {**_of_input(), **_of_driving(), **_of_jumping(), **_of_contact(), **_of_looks_and_steps()}
+    return {
+        **_of_input(),
+        **_of_driving(),
+        **_of_jumping(),
+        **_of_contact(),
+        **_of_looks_and_steps(),
+        **_of_camera(),
+    }
 
 
 RUN = Keys(right=(Press(4, 32),))
@@ -100,11 +109,16 @@ def _of_contact() -> dict[str, Probe]:
     wall = (FLOOR, Rectangle(1.2, 0, 1.4, 6))
     beam = (FLOOR, Rectangle(-3, 2.2, 3, 2.6))
     fast = (("drive.top_speed", 66), ("drive.law", "instant"))
+    board = (Rectangle(-3, 0.8, 3, 1.0),)
+    down = Keys(down=(Press(8, 50),), jump=(Press(24, 26),))
+    ramp = (Slope(0.4, 0, 4.4, 3.4),)
     against = Keys(right=(Press(2, 60),), up=(Press(8, 60),), jump=(Press(8, 30),))
     return {
         "contact.sweep": Probe(_drills(Keys(right=(Press(2, 30),)), solids=wall, length=12), "time", "x", fast),
         "contact.wall": Probe(_drills(against, solids=wall), "time", "y"),
         "contact.head_bump": Probe(_drills(HOLD, solids=beam), "time", "y"),
+        "contact.drop_through": Probe(_drills(down, oneway=board, start=(0, 1.0)), "time", "y"),
+        "slope.slope_pace": Probe(_drills(RUN, slopes=ramp, length=40), "time", "vx", (("slope.max_slope", 50),)),
     }
 
 
@@ -120,6 +134,19 @@ def _of_looks_and_steps() -> dict[str, Probe]:
         "facing.aim": Probe(aims, "time", "facing", (("facing.facing", "direct"),)),
         "stepping.integrator": Probe(_drills(up, length=20), "time", "y", tick_rate=30),
         "stepping.time_base": Probe(_drills(RUN), "time", "x", tick_rate=30),
+    }
+
+
+def _of_camera() -> dict[str, Probe]:
+    hop = Keys(jump=(Press(4, 12), Press(50, 60)))
+    stairs = (FLOOR, Rectangle(-3, 0, 3, 1))
+    slow = (("camera.follow_rate", 20), ("camera.follow_speed", 4))
+    return {
+        "camera.follow": Probe(_drills(RUN), "time", "camera_x", slow),
+        "camera.follow_form": Probe(
+            _drills(RUN, length=40), "time", "camera_x", (("camera.follow", "ease"), *slow), tick_rate=20
+        ),
+        "camera.follow_height": Probe(_drills(hop, solids=stairs, start=(0, 1), length=90), "time", "camera_y"),
     }
 
 

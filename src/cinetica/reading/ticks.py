@@ -10,7 +10,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.model.laws import Law
-from cinetica.motion import climb, contact, drive, facing, gravity, intent, jump, step
+from cinetica.motion import (
+    camera,
+    climb,
+    contact,
+    drive,
+    dropping,
+    facing,
+    gravity,
+    intent,
+    jump,
+    moving,
+    slopes,
+    step,
+)
 from cinetica.motion.compiling import watched_by
 from cinetica.motion.simulate import Trace, before_tick
 from cinetica.reading.phrases import seconds
@@ -22,8 +35,10 @@ LAW_RULES = tuple(getattr(drive, law.value) for law in Law)
 RULES: dict[str, Callable[..., Any]] = {
     rule.__name__: rule
     for rule in (
-        intent.intend, jump.arm, climb.climb, jump.launch, jump.shorten, *LAW_RULES, drive.drive,
-        gravity.weight, gravity.fall, step.travel, contact.slip, contact.move, facing.face_and_look,
+        intent.intend, dropping.drop, jump.arm, climb.climb, jump.launch, jump.shorten,
+        drive.on_slope, *LAW_RULES, drive.drive, gravity.weight, gravity.fall, step.travel,
+        slopes.pace, slopes.climb_to, contact.slip, slopes.feel_lines, slopes.snap, slopes.seen, moving.move,
+        facing.face_and_look, camera.follow,
     )
 }  # fmt: skip
 

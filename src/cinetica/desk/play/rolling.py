@@ -13,6 +13,7 @@ from cinetica.desk.compare.strips import signed
 from cinetica.desk.compare.time_axis import WIDEST_FIGURE
 from cinetica.desk.play.game import Game
 from cinetica.motion.records import AIR_LAUNCH, LAND, LAUNCH, LOST_PRESS, PRESS
+from cinetica.motion.simulate import column_of
 from cinetica.reading.channels import BY_COLUMN, Channel
 
 SECONDS = 4.0
@@ -63,7 +64,7 @@ class Rolling(QWidget):
         assert live is not None
         count = round(SECONDS * live.tick_rate)
         rows = [live.trace(place)[-count:] for place in range(len(live.tunes))]
-        columns = [each[channel.column].astype(float) for each in rows]
+        columns = [column_of(each, channel.column).astype(float) for each in rows]
         if not channel.always_finite:
             columns = [np.where(np.isfinite(column), column, 0.0) for column in columns]
         low, high = self._scale_for(channel, columns)

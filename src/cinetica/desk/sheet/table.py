@@ -22,7 +22,7 @@ from cinetica.desk.state.session import Session
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
 
-FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Facing", "Stepping"}
+FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Slopes", "Facing", "Camera", "Stepping"}
 
 
 class SheetTable(QTreeView):

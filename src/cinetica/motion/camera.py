@@ -1,0 +1,61 @@
+"""The camera that follows the body (docs/model.md, section 9)."""
+
+from __future__ import annotations
+
+import math
+
+from cinetica.model.parameters import code
+from cinetica.model.tune import Follow, FollowHeight, Form
+from cinetica.motion.compiling import compiled
+from cinetica.motion.intent import length
+from cinetica.motion.records import SLACK
+
+STILL, LOCKED, CONSTANT = code(Follow.NONE), code(Follow.LOCKED), code(Follow.CONSTANT)
+EXACT = code(Form.EXACT)
+ON_GROUND = code(FollowHeight.GROUNDED)
+
+
+@compiled
+def beyond(error, window):
+    """What of an error lies outside of a window of this size around its middle."""
+    if error > 0.5 * window:
+        return error - 0.5 * window
+    if error < -0.5 * window:
+        return error + 0.5 * window
+    return 0.0
+
+
+@compiled
+def follow(s, p, h):
+    """The camera goes after position + lead, as far as that is out of its window; the lead after look_ahead·v."""
+    share = 1.0 - math.exp(-p.look_ahead_rate * h)
+    s.lead_x += (p.look_ahead * s.row_vx - s.lead_x) * share
+    s.lead_y += (p.look_ahead * s.row_vy - s.lead_y) * share
+    if p.follow == STILL:
+        return
+    error_x = beyond(s.x + s.lead_x - s.camera_x, p.window_width)
+    error_y = beyond(s.y + s.lead_y - s.camera_y, p.window_height)
+    if p.follow_height == ON_GROUND and not p.top_view:
+        below = s.y < s.camera_y - 0.5 * p.window_height - SLACK
+        if not (s.grounded or s.climbing or below):
+            error_y = 0.0
+    if p.follow == LOCKED:
+        share = 1.0
+    elif p.follow == CONSTANT:
+        gap = length(error_x, error_y)
+        share = p.follow_speed * h / gap if gap > p.follow_speed * h + SLACK else 1.0
+    elif p.follow_form == EXACT:
+        share = 1.0 - math.exp(-p.follow_rate * h)
+    else:
+        share = min(1.0, p.follow_rate * h)
+    s.camera_x += error_x * share
+    s.camera_y += error_y * share
+
+
+@compiled
+def look_through(s, p, h):
+    """Step 12 of a tick. A camera that is locked to the body, without a window and a lead, is where the body is."""
+    if p.on_body:
+        s.camera_x, s.camera_y, s.lead_x, s.lead_y = s.x, s.y, 0.0, 0.0
+    else:
+        follow(s, p, h)

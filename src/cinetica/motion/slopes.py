@@ -1,0 +1,300 @@
+"""The body on lines that rise and fall, seen from the side (docs/model.md, section 8).
+
+Lines are rows of x0, y0, x1, y1, rise over run, and angle in radians (`records.ground`). They are felt by the middle of
+the feet, and from above; beside its ends a line goes on level.
+"""
+
+from __future__ import annotations
+
+import math
+
+from cinetica.model.parameters import code
+from cinetica.model.tune import SlopePace
+from cinetica.motion.compiling import compiled
+from cinetica.motion.contact import (
+    FAR,
+    PASS_THROUGH,
+    STOP_ALL,
+    move_x,
+    moved,
+    overlap_depth,
+    passes,
+    rise,
+    sink,
+    tops_under_feet,
+)
+from cinetica.motion.records import SLACK, WALL
+
+ALONG = code(SlopePace.ALONG)
+RISE_OVER_RUN, ANGLE = 4, 5
+
+
+@compiled
+def has_lines(p, ground):
+    """Whether there is a line that the body can feel: without a sweep it feels none."""
+    return ground.slopes.shape[0] > 0 and p.sweep != PASS_THROUGH
+
+
+@compiled
+def walkable(lines, i, p):
+    return abs(lines[i, ANGLE]) <= p.max_slope + SLACK
+
+
+@compiled
+def spans(lines, i, x):
+    return lines[i, 0] - SLACK <= x <= lines[i, 2] + SLACK
+
+
+@compiled
+def height_of(lines, i, x):
+    """The height of a line at x, level beside its ends."""
+    if x <= lines[i, 0]:
+        return lines[i, 1]
+    if x >= lines[i, 2]:
+        return lines[i, 3]
+    return lines[i, 1] + (x - lines[i, 0]) * lines[i, RISE_OVER_RUN]
+
+
+@compiled
+def walkable_under(lines, p, x, y, reach):
+    """The highest walkable line at the feet, or within `reach` under them, at a tie the first; -1 if there is none."""
+    found, highest = -1, -FAR
+    for i in range(lines.shape[0]):
+        if walkable(lines, i, p) and spans(lines, i, x):
+            at = height_of(lines, i, x)
+            if y - reach - SLACK <= at <= y + SLACK and at > highest + SLACK:
+                found, highest = i, at
+    return found
+
+
+@compiled
+def line_at(lines, x, y):
+    """Whether any line, walkable or not, is at the feet."""
+    for i in range(lines.shape[0]):
+        if spans(lines, i, x) and abs(height_of(lines, i, x) - y) <= SLACK:
+            return True
+    return False
+
+
+@compiled
+def pace(p, lines, on, walks):
+    """A walk along a line goes dx·cos α across it."""
+    return math.cos(lines[on, ANGLE]) if walks and on >= 0 and p.slope_pace == ALONG else 1.0
+
+
+@compiled
+def met(lines, p, on, start_x, start_y, x, y, steep_too):
+    """The highest line that the feet are under and were not; of two that are level a walkable one, or the first.
+
+    Where x has passed an end of the line `on` that the tick began on, the feet were at that end, or as high over it as
+    they were. -1 if there is none.
+    """
+    if on >= 0:
+        end = 2 if x > lines[on, 2] else 0
+        if x > lines[on, 2] or x < lines[on, 0]:
+            start_x, start_y = lines[on, end], max(lines[on, end + 1], start_y)
+    found, highest = -1, -FAR
+    for i in range(lines.shape[0]):
+        if (steep_too or walkable(lines, i, p)) and spans(lines, i, x):
+            at = height_of(lines, i, x)
+            if y < at - SLACK and start_y >= height_of(lines, i, start_x) - SLACK:
+                level = abs(at - highest) <= SLACK
+                if (at > highest and not level) or (level and walkable(lines, i, p) and not walkable(lines, found, p)):
+                    found, highest = i, at
+    return found
+
+
+@compiled
+def comes_out(lines, steep, on, height):
+    """x at which a steep line leaves the line `on`, or without one a height."""
+    x0, y0, m = lines[steep, 0], lines[steep, 1], lines[steep, RISE_OVER_RUN]
+    if on < 0:
+        return x0 + (height - y0) / m
+    slope = lines[on, RISE_OVER_RUN]
+    x = (lines[on, 1] - slope * lines[on, 0] - y0 + m * x0) / (m - slope)
+    if x < lines[on, 0]:
+        return x0 + (lines[on, 1] - y0) / m
+    if x > lines[on, 2]:
+        return x0 + (lines[on, 3] - y0) / m
+    return x
+
+
+@compiled
+def stopping_place(lines, steep, on, start_x, start_y, x):
+    """Where a walk from `start_x` to x ends at a steep line: its lower end or, if that is further on, where it comes
+    out of the ground."""
+    out = comes_out(lines, steep, on, start_y)
+    if lines[steep, RISE_OVER_RUN] > 0.0:
+        return min(max(lines[steep, 0], out, start_x), x)
+    return max(min(lines[steep, 2], out, start_x), x)
+
+
+@compiled
+def stand(s, y):
+    """Set the feet down at y."""
+    s.y, s.vy = y, 0.0
+    s.grounded, s.hovers = True, False
+
+
+@compiled
+def slide(s, lines, steep):
+    """On what is too steep the body keeps the velocity along it, and does not stand."""
+    c, sine = math.cos(lines[steep, ANGLE]), math.sin(lines[steep, ANGLE])
+    along = s.vx * c + s.vy * sine
+    s.y, s.vx, s.vy = height_of(lines, steep, s.x), along * c, along * sine
+    s.grounded, s.slides, s.line = False, True, steep + 1
+
+
+@compiled
+def climb_to(s, p, solids, on, lines, start_x, half, height):
+    """Carry a body that walks up with its line. A ceiling that forbids it blocks x. Returns the height gained and
+    whether the tick's motion goes on."""
+    gain = height_of(lines, on, s.x) - s.y
+    if gain <= 0.0:
+        return 0.0, True
+    _, blocked = moved(p, solids, 1, s.y, 0.0, height, s.x - half, s.x + half, gain)
+    if not blocked:
+        s.y += gain
+        return gain, True
+    s.x, s.vx = start_x, 0.0
+    s.marks |= WALL
+    if p.wall != STOP_ALL:
+        return 0.0, True
+    s.vy = 0.0
+    return 0.0, False
+
+
+@compiled
+def feel_lines(s, p, lines, on, walks, start_x, start_y, gained):
+    """Keep the feet from going under a line that they were on or over."""
+    line = met(lines, p, on, start_x, start_y, s.x, s.y, True)
+    if line < 0:
+        return
+    if walkable(lines, line, p):
+        stand(s, height_of(lines, line, s.x))
+    elif walks and lines[line, RISE_OVER_RUN] * (s.x - start_x) > 0.0:
+        s.x = stopping_place(lines, line, on, start_x, start_y, s.x)
+        s.vx = 0.0
+        s.marks |= WALL
+        if walks and on >= 0:
+            # It was carried no further than it went.
+            s.y += max(0.0, height_of(lines, on, s.x) - start_y) - gained
+        line = met(lines, p, on, start_x, start_y, s.x, s.y, False)
+        if line >= 0:
+            stand(s, height_of(lines, line, s.x))
+    else:
+        slide(s, lines, line)
+
+
+@compiled
+def top_under(s, rectangles, oneway, x, y):
+    """The highest top at or under y that x is over; -FAR if there is none."""
+    highest = -FAR
+    for i in range(rectangles.shape[0]):
+        top = rectangles[i, 3]
+        if rectangles[i, 0] - SLACK <= x <= rectangles[i, 2] + SLACK and top <= y + SLACK:
+            if not (oneway and passes(s, rectangles, i)):
+                highest = max(highest, top)
+    return highest
+
+
+@compiled
+def snap(s, p, ground, on, half):
+    """Set a body that walks down on a line within `ground_snap` or, from a line, on a top; not where it is at
+    either."""
+    if line_at(ground.slopes, s.x, s.y):
+        return
+    top = max(top_under(s, ground.solids, False, s.x, s.y), top_under(s, ground.oneway, True, s.x, s.y))
+    if s.y - top <= SLACK:
+        return
+    line = walkable_under(ground.slopes, p, s.x, s.y, p.ground_snap)
+    if line >= 0 and height_of(ground.slopes, line, s.x) >= top - SLACK:
+        stand(s, height_of(ground.slopes, line, s.x))
+    elif on >= 0 and s.y - top <= p.ground_snap + SLACK and tops_under_feet(s, ground, s.x, s.y, half) > SLACK:
+        stand(s, top)
+
+
+@compiled
+def find_ground(s, p, ground, half):
+    """Whether a body that nothing has stopped stands: on a top or a walkable line at, or within the probe under, its
+    feet."""
+    gap = tops_under_feet(s, ground, s.x, s.y, half)
+    line = walkable_under(ground.slopes, p, s.x, s.y, p.ground_probe)
+    if line >= 0:
+        gap = min(gap, s.y - height_of(ground.slopes, line, s.x))
+    s.grounded = gap <= p.ground_probe + SLACK
+    s.hovers = s.grounded and gap > SLACK
+    if gap <= SLACK:
+        s.vy = 0.0
+
+
+@compiled
+def note_line(s, p, lines):
+    """Remember the line that the body stands or slides on."""
+    if s.grounded:
+        s.line = walkable_under(lines, p, s.x, s.y, p.ground_probe) + 1
+    elif not s.slides:
+        s.line = 0
+    s.slope = lines[s.line - 1, RISE_OVER_RUN] if s.line > 0 else 0.0
+    s.ground_angle = lines[s.line - 1, ANGLE] if s.line > 0 else 0.0
+
+
+@compiled
+def note_overlap_on_lines(s, p, solids, slope):
+    """How deep the body is in a solid; what its box overlaps beside the middle of its feet on a line is none."""
+    half = 0.5 * p.width
+    lift = half * max(abs(slope), abs(s.slope))
+    s.overlap = overlap_depth(solids, s.x - half, s.y + lift, s.x + half, s.y + p.height)
+
+
+@compiled
+def seen(s, p, walks, on, stood, across, start_y, h):
+    """The velocity that the trace shows: on a line the rate at which the feet rose in the tick; a walk along it, across
+    its run."""
+    rate = s.rise_rate
+    s.rise_rate = 0.0
+    if stood and s.grounded and s.line > 0:
+        s.rise_rate = (s.y - start_y) / h if h > 0.0 else 0.0
+        s.row_vx, s.row_vy = s.vx * across, s.rise_rate
+        return
+    if walks and on >= 0 and not s.grounded and not s.slides:
+        # Off the line into the air.
+        s.vy += p.slope_carry * rate
+    s.row_vx, s.row_vy = s.vx * across, s.vy
+
+
+@compiled
+def move_over_lines(s, p, ground, dx, dy, h):
+    """Move by (dx, dy) over lines and against solids, and find out whether the body then stands."""
+    lines, half, height = ground.slopes, 0.5 * p.width, p.height
+    stood, start_x, start_y = s.grounded, s.x, s.y
+    walks = stood and not s.launched and not s.climbing
+    on = s.line - 1 if stood else -1
+    slope, strip, gained = 0.0, 0.0, 0.0
+    across = pace(p, lines, on, walks)
+    dx = dx * across
+    if on >= 0:
+        slope = lines[on, RISE_OVER_RUN]
+        strip = half * abs(slope)
+        if walks:
+            strip += max(0.0, height_of(lines, on, start_x + dx) - height_of(lines, on, start_x))
+    goes_on = move_x(s, p, ground.solids, half, -strip, height, dx)
+    if walks and on >= 0:
+        gained, free = climb_to(s, p, ground.solids, on, lines, start_x, half, height)
+        goes_on = goes_on and free
+    blocked_below = False
+    if goes_on:
+        if dy > 0.0:
+            rise(s, p, ground.solids, half, height, dy)
+        elif dy < 0.0:
+            blocked_below = sink(s, p, ground, half, height, dy)
+    s.grounded, s.hovers, s.slides = blocked_below, False, False
+    feel_lines(s, p, lines, on, walks, start_x, start_y, gained)
+    if not s.slides:
+        if not s.grounded and s.vy <= SLACK:
+            find_ground(s, p, ground, half)
+        if walks and s.vy <= SLACK:
+            snap(s, p, ground, on, half)
+    note_line(s, p, lines)
+    note_overlap_on_lines(s, p, ground.solids, slope)
+    seen(s, p, walks, on, stood, across, start_y, h)
