@@ -17,6 +17,7 @@ from cinetica.model.take import KEYS
 from cinetica.motion.records import APEX, LAND, LAUNCH, PRESS
 from cinetica.motion.simulate import Trace
 from cinetica.palette import DASHES, DAY, letter, style
+from cinetica.reading.body import too_steep
 from cinetica.reading.channels import FIRST_PRESET, PRESETS, Channel
 from cinetica.reading.spans import state_spans
 
@@ -26,6 +27,8 @@ TEXT, LINE = 11, 15
 STRIP, LANE, TITLE = 116.0, 16.0, 14.0
 HIGHEST, LOWEST = 220.0, 90.0
 PRINT_EVERY = 6
+# A slope on which nobody walks.
+BROKEN = (6, 4)
 LEAST_WORD = 46.0
 
 
@@ -147,7 +150,7 @@ def stage_svg(drill: Drill, traces: Sequence[Trace]) -> str:
         drawing.line([(LEFT, at(0, y)[1]), (LEFT + wide, at(0, y)[1])], "g", DAY.grid_fine, 1.0, inside)
         if above + 6 < at(0, y)[1] <= above + high:
             drawing.text(LEFT - 6, at(0, y)[1] + 4, _number(y), "q", anchor="end")
-    _course(drawing, inside, drill, at)
+    _course(drawing, inside, drill, at, traces)
     for place in reversed(range(len(traces))):
         _path(drawing, inside, traces[place], place, at, scale)
     drawing.text(LEFT + wide, above + high + 2 * LINE, "x and y in u", "q", anchor="end")
@@ -168,7 +171,7 @@ def _extent(traces: Sequence[Trace]) -> tuple[float, float, float, float]:
     return min(lefts) - 0.5, min(bottoms) - 0.6, max(rights) + 0.5, max(tops) + 0.6
 
 
-def _course(drawing: Drawing, inside: ET.Element, drill: Drill, at: At) -> None:
+def _course(drawing: Drawing, inside: ET.Element, drill: Drill, at: At, traces: Sequence[Trace]) -> None:
     def rectangle(each: Rectangle, kind: str, **more: object) -> None:
         (x, y), (right, bottom) = at(each.left, each.top), at(each.right, each.bottom)
         drawing.add("rect", kind, inside, x=x, y=y, width=right - x, height=bottom - y, **more)
@@ -181,6 +184,11 @@ def _course(drawing: Drawing, inside: ET.Element, drill: Drill, at: At) -> None:
         rectangle(each, "e", fill=DAY.earth, fill_opacity=0.5)
         (x, y), (right, _) = at(each.left, each.top), at(each.right, each.top)
         drawing.line([(x, y), (right, y)], "n", DAY.earth_edge, 2.0, inside)
+
+    for slope in drill.course.slopes:
+        ends = [at(slope.x0, slope.y0), at(slope.x1, slope.y1)]
+        steep = all(too_steep(trace.tune, slope) for trace in traces)
+        drawing.line(ends, "n", DAY.earth_edge, 2.0, inside, BROKEN if steep else ())
 
 
 def _path(drawing: Drawing, inside: ET.Element, trace: Trace, place: int, at: At, scale: float) -> None:

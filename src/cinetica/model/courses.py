@@ -1,13 +1,25 @@
-"""Editing a course: rectangles added, moved, resized and removed. Every change gives a new course."""
+"""Editing a course: rectangles and slopes added, moved, resized and removed. Every change gives a new course.
+
+A shape is a rectangle or a slope. It is dragged by its handles: the sides of a rectangle, the ends of a slope.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Literal
 
-from cinetica.model.course import Course, Rectangle
+from cinetica.model.course import Course, Rectangle, Slope
 
-Kind = Literal["solids", "oneway", "climb"]
-KINDS: dict[Kind, str] = {"solids": "solid", "oneway": "one-way solid", "climb": "climb zone"}
+Kind = Literal["solids", "oneway", "climb", "slopes"]
+KINDS: dict[Kind, str] = {"solids": "solid", "oneway": "one-way solid", "climb": "climb zone", "slopes": "slope"}
+# The four numbers of a shape, as they are typed.
+NUMBERS: dict[Kind, str] = {
+    "solids": "left bottom right top", "oneway": "left bottom right top", "climb": "left bottom right top",
+    "slopes": "x0 y0 x1 y1",
+}  # fmt: skip
+Shape = Rectangle | Slope
+Place = tuple[float, float]
+ENDS = ("start", "end")
 GRID = 0.25
 FARTHEST = 1e6
 
@@ -15,6 +27,11 @@ FARTHEST = 1e6
 def snapped(value: float, grid: float = GRID) -> float:
     """On the grid; with grid 0 as it is, but for digits that nobody set."""
     return round(round(value / grid) * grid, 9) if grid > 0 else round(value, 4)
+
+
+def within(value: float) -> float:
+    """As far out as a course may reach."""
+    return min(max(value, -FARTHEST), FARTHEST)
 
 
 def with_area(rectangle: Rectangle, grid: float = GRID) -> Rectangle:
@@ -26,35 +43,127 @@ def with_area(rectangle: Rectangle, grid: float = GRID) -> Rectangle:
     return Rectangle(left, bottom, min(max(right, left + least), FARTHEST), min(max(top, bottom + least), FARTHEST))
 
 
-def with_rectangle(course: Course, kind: Kind, rectangle: Rectangle, *, instead_of: Rectangle | None = None) -> Course:
-    """One rectangle more, or one exchanged; it keeps its place in the list."""
-    there: tuple[Rectangle, ...] = getattr(course, kind)
+def with_run(slope: Slope, grid: float = GRID) -> Slope:
+    """Its ends from left to right, within reach, and at least a grid step (or 0.01 u) apart across."""
+    least = grid or 0.01
+    (x0, y0), (x1, y1) = sorted(((slope.x0, slope.y0), (slope.x1, slope.y1)))
+    x0 = min(max(x0, -FARTHEST), FARTHEST - least)
+    return Slope(x0, within(y0), min(max(x1, x0 + least), FARTHEST), within(y1))
+
+
+def between(kind: Kind, a: Place, b: Place, grid: float = GRID) -> Shape:
+    """What a drag from one place to another adds."""
+    if kind == "slopes":
+        return with_run(Slope(*a, *b), grid)
+    return with_area(Rectangle(*a, *b), grid)
+
+
+def with_shape(course: Course, kind: Kind, shape: Shape, *, instead_of: Shape | None = None) -> Course:
+    """One shape more, or one exchanged; it keeps its place in the list."""
+    there: tuple[Shape, ...] = getattr(course, kind)
     if instead_of in there:
         place = there.index(instead_of)
-        changed = (*there[:place], rectangle, *there[place + 1 :])
+        changed = (*there[:place], shape, *there[place + 1 :])
     else:
-        changed = (*there, rectangle)
+        changed = (*there, shape)
     return course.model_copy(update={kind: changed})
 
 
-def without_rectangle(course: Course, kind: Kind, rectangle: Rectangle) -> Course:
-    return course.model_copy(update={kind: tuple(other for other in getattr(course, kind) if other != rectangle)})
+def without_shape(course: Course, kind: Kind, shape: Shape) -> Course:
+    return course.model_copy(update={kind: tuple(other for other in getattr(course, kind) if other != shape)})
 
 
-def shifted(rectangle: Rectangle, dx: float, dy: float) -> Rectangle:
-    return Rectangle(rectangle.left + dx, rectangle.bottom + dy, rectangle.right + dx, rectangle.top + dy)
+def shifted(shape: Shape, dx: float, dy: float) -> Shape:
+    x0, y0, x1, y1 = shape
+    return type(shape)(x0 + dx, y0 + dy, x1 + dx, y1 + dy)
 
 
-def rectangle_from_text(text: str) -> Rectangle:
-    """A rectangle typed as “left bottom right top”; ValueError, in words, if it is none."""
+# Handles
+
+
+def handles_at(shape: Shape, at: Place, reach: Place) -> tuple[str, ...] | None:
+    """The handles within `reach` (across and up) of a place; none where it is on the shape itself; None beside it."""
+    return _ends_at(shape, at, reach) if isinstance(shape, Slope) else _sides_at(shape, at, reach)
+
+
+def _sides_at(rectangle: Rectangle, at: Place, reach: Place) -> tuple[str, ...] | None:
+    (x, y), (across, up) = at, reach
+    if not (rectangle.left - across <= x <= rectangle.right + across):
+        return None
+    if not (rectangle.bottom - up <= y <= rectangle.top + up):
+        return None
+    sides = [side for side in ("left", "right") if abs(x - getattr(rectangle, side)) <= across][:1]
+    return (*sides, *[side for side in ("bottom", "top") if abs(y - getattr(rectangle, side)) <= up][-1:])
+
+
+def _ends_at(slope: Slope, at: Place, reach: Place) -> tuple[str, ...] | None:
+    (x, y), (across, up) = at, reach
+    for end, (to_x, to_y) in zip(ENDS, ((slope.x0, slope.y0), (slope.x1, slope.y1)), strict=True):
+        if abs(x - to_x) <= across and abs(y - to_y) <= up:
+            return (end,)
+    # Distance from the line, in grips.
+    run, rise = (slope.x1 - slope.x0) / across, (slope.y1 - slope.y0) / up
+    along = ((x - slope.x0) / across * run + (y - slope.y0) / up * rise) / (run * run + rise * rise)
+    away = ((x - slope.x0) / across - along * run) ** 2 + ((y - slope.y0) / up - along * rise) ** 2
+    return () if 0.0 <= along <= 1.0 and away <= 1.0 else None
+
+
+def dragged(shape: Shape, handles: tuple[str, ...], to: Place, grid: float = GRID) -> Shape:
+    """With these handles at a place, but never past the opposite ones."""
+    values, least = shape._asdict(), grid or 0.01
+    if isinstance(shape, Slope):
+        if "start" in handles:
+            return Slope(min(to[0], shape.x1 - least), to[1], shape.x1, shape.y1)
+        return Slope(shape.x0, shape.y0, max(to[0], shape.x0 + least), to[1])
+    for side in handles:
+        value = to[0] if side in ("left", "right") else to[1]
+        opposite = values[{"left": "right", "right": "left", "bottom": "top", "top": "bottom"}[side]]
+        values[side] = min(value, opposite - least) if side in ("left", "bottom") else max(value, opposite + least)
+    return Rectangle(**values)
+
+
+def grown(shape: Shape, dx: float, dy: float, least: float) -> Shape:
+    """With the right and top sides, or the right end, moved, but never past the opposite ones."""
+    x0, y0, x1, y1 = shape
+    if isinstance(shape, Slope):
+        return Slope(x0, y0, max(x1 + dx, x0 + least), y1 + dy)
+    return Rectangle(x0, y0, max(x1 + dx, x0 + least), max(y1 + dy, y0 + least))
+
+
+def corners(course: Course, but: Shape | None = None) -> Iterator[Place]:
+    """What the end of a slope is worth putting on: upper corners of solids, and ends of the other slopes."""
+    for solid in (*course.solids, *course.oneway):
+        yield from ((solid.left, solid.top), (solid.right, solid.top))
+    for slope in course.slopes:
+        if slope != but:
+            yield from ((slope.x0, slope.y0), (slope.x1, slope.y1))
+
+
+# Words
+
+
+def shape_from_text(kind: Kind, text: str) -> Shape:
+    """A shape typed as four numbers; ValueError, in words, if it is none."""
+    noun, example = ("slope", "2 0 4 1") if kind == "slopes" else ("rectangle", "2 0 4 0.5")
     try:
-        left, bottom, right, top = (
-            float(part.replace("−", "-")) for part in text.replace(",", " ").replace(";", " ").split()
-        )
+        x0, y0, x1, y1 = (float(part.replace("−", "-")) for part in text.replace(",", " ").replace(";", " ").split())
     except ValueError as error:
-        raise ValueError(f"“{text}” is no rectangle: type left, bottom, right and top, such as 2 0 4 0.5.") from error
-    if not (left < right and bottom < top):
+        names = NUMBERS[kind].rpartition(" ")
+        listed = f"{', '.join(names[0].split())} and {names[2]}"
+        raise ValueError(f"“{text}” is no {noun}: type {listed}, such as {example}.") from error
+    if kind == "slopes" and not x0 < x1:
+        raise ValueError("A slope needs x0 smaller than x1: its left end comes first.")
+    if kind != "slopes" and not (x0 < x1 and y0 < y1):
         raise ValueError("A rectangle needs left smaller than right and bottom smaller than top.")
-    if max(abs(left), abs(bottom), abs(right), abs(top)) > FARTHEST:
+    if not max(abs(x0), abs(y0), abs(x1), abs(y1)) <= FARTHEST:
         raise ValueError(f"A course reaches from −{FARTHEST:g} to {FARTHEST:g} u.")
-    return Rectangle(left, bottom, right, top)
+    return Slope(x0, y0, x1, y1) if kind == "slopes" else Rectangle(x0, y0, x1, y1)
+
+
+def words(kind: Kind, shape: Shape) -> str:
+    """Where a shape is, and for a slope at which angle."""
+    if isinstance(shape, Slope):
+        said = f"from {shape.x0:g}, {shape.y0:g} to {shape.x1:g}, {shape.y1:g}, {shape.angle:.1f}°"
+    else:
+        said = f"left {shape.left:g}, bottom {shape.bottom:g}, right {shape.right:g}, top {shape.top:g}"
+    return f"{KINDS[kind]}: {said}".replace("-", "−").replace("one−way", "one-way")

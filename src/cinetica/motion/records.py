@@ -149,12 +149,12 @@ def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
         tune.view == "top",
         about.heading,
         about.controls,
-        _camera_is_on_body(tune),
+        camera_is_on_body(tune),
         *(_as_number(parameter, value) for parameter, value in zip(PARAMETERS, tune.values().values(), strict=True)),
     )
 
 
-def _camera_is_on_body(tune: Tune) -> bool:
+def camera_is_on_body(tune: Tune) -> bool:
     """Whether the camera is where the body is in every tick: locked to it, without a window and a lead."""
     camera = tune.camera
     waits = tune.view == "side" and camera.follow_height is FollowHeight.GROUNDED

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.model.tune import Tune
+from cinetica.model.course import Slope
+from cinetica.model.tune import Sweep, Tune
+from cinetica.motion.records import SLACK
 
 
 def box_of(tune: Tune, x: float, y: float) -> tuple[float, float, float, float]:
@@ -18,3 +22,9 @@ def boxes_of(tune: Tune, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDAr
     """`box_of` for many positions: rows of left, bottom, right, top."""
     bottom = y if tune.view == "side" else y - tune.body.height / 2
     return np.column_stack((x - tune.body.width / 2, bottom, x + tune.body.width / 2, bottom + tune.body.height))
+
+
+def too_steep(tune: Tune, slope: Slope) -> bool:
+    """Whether a tune slides on a slope, or is stopped by it, instead of walking on it."""
+    felt = tune.contact.sweep is not Sweep.NONE
+    return felt and math.radians(abs(slope.angle) - tune.slope.max_slope) > SLACK

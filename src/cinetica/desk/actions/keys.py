@@ -192,11 +192,12 @@ WHILE_PLAYING = (
     ("Tab", "the camera follows the next tune"),
     ("R, K", "record a take from the start; keep the last 10 seconds"),
     ("V, I", "the pad on the screen; words beside the character"),
+    ("C", "the camera of the tune, or one that stays near"),
 )
 ON_THE_STAGE = (
     ("+, −, Up, Down, PgUp, PgDown", "zoom and pan"),
-    ("PgUp, PgDown", "while the course is edited: choose a rectangle"),
-    ("arrows", "move it by a step of the grid; with Shift its right and top sides"),
+    ("PgUp, PgDown", "while the course is edited: choose a shape"),
+    ("arrows", "move it by a step of the grid; with Shift its right and top sides, or its right end"),
     ("Insert, Delete", "add one, remove it"),
 )
 WITH_THE_MOUSE = (

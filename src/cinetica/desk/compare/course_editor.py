@@ -1,4 +1,4 @@
-"""Editing the course in place: rectangles dragged, added, removed and typed; the start of the body is dragged, too."""
+"""Editing the course in place: shapes dragged, added, removed and typed; the start of the body is dragged, too."""
 
 from __future__ import annotations
 
@@ -12,40 +12,40 @@ from cinetica.desk import look
 from cinetica.desk.paint.course import rect_of
 from cinetica.desk.state.session import Session
 from cinetica.model import courses
-from cinetica.model.course import Course, Rectangle
-from cinetica.model.courses import KINDS, Kind
+from cinetica.model.course import Course, Slope
+from cinetica.model.courses import KINDS, Kind, Shape
 
 GRIP = 7.0
-SIDES = ("left", "bottom", "right", "top")
 
 
 @dataclass
 class _Drag:
-    """What is dragged from where: sides of a rectangle (none: all of it), a new rectangle, or the start."""
+    """What is dragged from where: handles of a shape (none: all of it), a new shape, or the start."""
 
     at: QPointF
     course: Course
     start: tuple[float, float]
     kind: Kind
-    rectangle: Rectangle | None
-    sides: tuple[str, ...] = ()
+    shape: Shape | None
+    reach: QPointF
+    handles: tuple[str, ...] = ()
     is_start: bool = False
     moving: bool = False
 
 
 class SelectionItem(pg.GraphicsObject):
-    """The outline of the selected rectangle with a grip on each side, and a cross at the start."""
+    """The outline of the selected shape with a grip on each handle, the angle of a slope, and a cross at the start."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.look, self.rectangle, self.start = look.DAY, QRectF(), QPointF()
+        self.look, self.start = look.DAY, QPointF()
+        self.shape_: Shape | None = None
         self.setZValue(40)
         self.hide()
 
-    def show_selection(self, palette: look.Palette, rectangle: Rectangle | None, start: tuple[float, float]) -> None:
+    def show_selection(self, palette: look.Palette, shape: Shape | None, start: tuple[float, float]) -> None:
         self.prepareGeometryChange()
-        self.look, self.rectangle = palette, rect_of(rectangle) if rectangle else QRectF()
-        self.start = QPointF(*start)
+        self.look, self.shape_, self.start = palette, shape, QPointF(*start)
         self.update()
 
     def boundingRect(self) -> QRectF:
@@ -59,20 +59,37 @@ class SelectionItem(pg.GraphicsObject):
         painter.setPen(QPen(QColor(self.look.accent), 2))
         painter.drawLine(at + QPointF(-7, 0), at + QPointF(7, 0))
         painter.drawLine(at + QPointF(0, -7), at + QPointF(0, 7))
-        if self.rectangle.isNull():
+        if isinstance(self.shape_, Slope):
+            one, other = (
+                transform.map(QPointF(x, y))
+                for x, y in ((self.shape_.x0, self.shape_.y0), (self.shape_.x1, self.shape_.y1))
+            )
+            painter.drawLine(one, other)
+            self._paint_angle(painter, (one + other) / 2, self.shape_.angle)
+            grips = [one, other]
+        elif self.shape_ is not None:
+            rect = transform.mapRect(rect_of(self.shape_))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(rect)
+            middle = rect.center()
+            grips = [
+                QPointF(rect.left(), middle.y()), QPointF(rect.right(), middle.y()),
+                QPointF(middle.x(), rect.top()), QPointF(middle.x(), rect.bottom()),
+            ]  # fmt: skip
+        else:
             return
-        rect = transform.mapRect(self.rectangle)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(rect)
         painter.setBrush(QColor(self.look.paper))
-        middle = rect.center()
-        for grip in (
-            QPointF(rect.left(), middle.y()),
-            QPointF(rect.right(), middle.y()),
-            QPointF(middle.x(), rect.top()),
-            QPointF(middle.x(), rect.bottom()),
-        ):
+        for grip in grips:
             painter.drawRect(QRectF(grip.x() - 3.5, grip.y() - 3.5, 7, 7))
+
+    def _paint_angle(self, painter: QPainter, middle: QPointF, angle: float) -> None:
+        """Over the middle of a slope, on paper of its own."""
+        text = f"{angle:.1f}°".replace("-", "−")
+        painter.setFont(look.font(9, bold=True))
+        wide, high = look.width(text, 9, bold=True) + look.px(8), look.height(9, bold=True) + 2
+        room = QRectF(middle.x() - wide / 2, middle.y() - high - look.px(8), wide, high)
+        painter.fillRect(room, QColor(self.look.paper))
+        painter.drawText(room, Qt.AlignmentFlag.AlignCenter, text)
 
 
 class CourseEditor(QObject):
@@ -86,7 +103,7 @@ class CourseEditor(QObject):
         self.on = False
         self.kind: Kind = "solids"
         self.grid = courses.GRID
-        self.selected: tuple[Kind, Rectangle] | None = None
+        self.selected: tuple[Kind, Shape] | None = None
         self._drag: _Drag | None = None
         session.drill_changed.connect(self._forget)
         session.drill_edited.connect(self._check)
@@ -105,7 +122,7 @@ class CourseEditor(QObject):
         self.turn(False)
 
     def _check(self) -> None:
-        """After an undo the selected rectangle may be gone."""
+        """After an undo the selected shape may be gone."""
         if self.selected and self.course is not None and self.selected[1] not in getattr(self.course, self.selected[0]):
             self.selected = None
         self.changed.emit()
@@ -114,29 +131,17 @@ class CourseEditor(QObject):
     def course(self) -> Course | None:
         return self.session.drill.course if self.session.drill else None
 
-    def _all(self) -> list[tuple[Kind, Rectangle]]:
+    def _all(self) -> list[tuple[Kind, Shape]]:
         course = self.course
-        return [] if course is None else [(kind, rectangle) for kind in KINDS for rectangle in getattr(course, kind)]
+        return [] if course is None else [(kind, shape) for kind in KINDS for shape in getattr(course, kind)]
 
-    def found(self, at: QPointF, reach: QPointF) -> tuple[Kind, Rectangle, tuple[str, ...]] | None:
-        """The rectangle at a place, and the sides within `reach` of it; the selected one comes first, then the last
-        drawn."""
+    def found(self, at: QPointF, reach: QPointF) -> tuple[Kind, Shape, tuple[str, ...]] | None:
+        """The shape at a place, and its handles within `reach`; the selected one comes first, then the last drawn."""
         selected = [self.selected] if self.selected else []
-        for kind, rectangle in [*selected, *reversed(self._all())]:
-            grown = rect_of(rectangle).adjusted(-reach.x(), -reach.y(), reach.x(), reach.y())
-            if not grown.contains(at):
-                continue
-            sides = [
-                side
-                for side, value in zip(("left", "right"), (rectangle.left, rectangle.right), strict=True)
-                if abs(at.x() - value) <= reach.x()
-            ][:1]
-            sides += [
-                side
-                for side, value in zip(("bottom", "top"), (rectangle.bottom, rectangle.top), strict=True)
-                if abs(at.y() - value) <= reach.y()
-            ][-1:]
-            return kind, rectangle, tuple(sides)
+        for kind, shape in [*selected, *reversed(self._all())]:
+            handles = courses.handles_at(shape, (at.x(), at.y()), (reach.x(), reach.y()))
+            if handles is not None:
+                return kind, shape, handles
         return None
 
     def press(self, at: QPointF, reach: QPointF) -> None:
@@ -145,16 +150,16 @@ class CourseEditor(QObject):
             return
         start = drill.start
         if abs(at.x() - start[0]) <= reach.x() and abs(at.y() - start[1]) <= reach.y():
-            self._drag = _Drag(at, drill.course, start, self.kind, None, is_start=True)
+            self._drag = _Drag(at, drill.course, start, self.kind, None, reach, is_start=True)
             return
         found = self.found(at, reach)
         if found is None:
             self.selected = None
-            self._drag = _Drag(at, drill.course, start, self.kind, None)
+            self._drag = _Drag(at, drill.course, start, self.kind, None, reach)
         else:
-            kind, rectangle, sides = found
-            self.selected = (kind, rectangle)
-            self._drag = _Drag(at, drill.course, start, kind, rectangle, sides)
+            kind, shape, handles = found
+            self.selected = (kind, shape)
+            self._drag = _Drag(at, drill.course, start, kind, shape, reach, handles)
         self.changed.emit()
 
     def move(self, to: QPointF) -> None:
@@ -167,48 +172,37 @@ class CourseEditor(QObject):
                 "Start of the drill"
                 if drag.is_start
                 else "Edit the course"
-                if drag.rectangle
+                if drag.shape
                 else f"Add a {KINDS[drag.kind]}"
             )
+        by = to - drag.at
         if drag.is_start:
-            self._move_start(
-                self._snap(drag.start[0] + to.x() - drag.at.x()), self._snap(drag.start[1] + to.y() - drag.at.y())
-            )
-        elif drag.rectangle is None:
-            new = courses.with_area(
-                Rectangle(self._snap(drag.at.x()), self._snap(drag.at.y()), self._snap(to.x()), self._snap(to.y())),
-                self.grid,
-            )
+            self._move_start(self._snap(drag.start[0] + by.x()), self._snap(drag.start[1] + by.y()))
+        elif drag.shape is None:
+            new = courses.between(drag.kind, self._place(drag, drag.at), self._place(drag, to), self.grid)
             self._put(drag.course, drag.kind, None, new)
-        elif drag.sides:
-            self._put(drag.course, drag.kind, drag.rectangle, self._resized(drag.rectangle, drag.sides, to))
+        elif drag.handles:
+            new = courses.dragged(drag.shape, drag.handles, self._place(drag, to), self.grid)
+            self._put(drag.course, drag.kind, drag.shape, new)
         else:
-            dx, dy = (self._snap(value) for value in (to.x() - drag.at.x(), to.y() - drag.at.y()))
-            self._put(drag.course, drag.kind, drag.rectangle, courses.shifted(drag.rectangle, dx, dy))
+            new = courses.shifted(drag.shape, self._snap(by.x()), self._snap(by.y()))
+            self._put(drag.course, drag.kind, drag.shape, new)
 
     def _snap(self, value: float) -> float:
-        return courses.snapped(min(max(value, -courses.FARTHEST), courses.FARTHEST), self.grid)
+        return courses.snapped(courses.within(value), self.grid)
 
-    def _resized(self, rectangle: Rectangle, sides: tuple[str, ...], to: QPointF) -> Rectangle:
-        """The sides at the mouse, but never past the opposite ones."""
-        values = rectangle._asdict()
-        least = self.grid or 0.01
-        for side in sides:
-            value = self._snap(to.x() if side in ("left", "right") else to.y())
-            opposite = values[{"left": "right", "right": "left", "bottom": "top", "top": "bottom"}[side]]
-            values[side] = min(value, opposite - least) if side in ("left", "bottom") else max(value, opposite + least)
-        return Rectangle(**values)
+    def _place(self, drag: _Drag, at: QPointF) -> courses.Place:
+        """On the grid; the end of a slope goes to a corner, or to the end of another one, that is within the grip."""
+        if drag.kind == "slopes" and self.grid:
+            for x, y in courses.corners(drag.course, drag.shape):
+                if abs(at.x() - x) <= drag.reach.x() and abs(at.y() - y) <= drag.reach.y():
+                    return x, y
+        return self._snap(at.x()), self._snap(at.y())
 
-    def _put(self, course: Course, kind: Kind, old: Rectangle | None, new: Rectangle, *, joins: bool = False) -> None:
+    def _put(self, course: Course, kind: Kind, old: Shape | None, new: Shape, *, joins: bool = False) -> None:
         self.selected = (kind, new)
-        self.session.set_course(
-            "Edit the course", courses.with_rectangle(course, kind, new, instead_of=old), joins=joins
-        )
-        self.session.told.emit(
-            f"{KINDS[kind]}: left {new.left:g}, bottom {new.bottom:g}, right {new.right:g}, top {new.top:g}".replace(
-                "-", "−"
-            )
-        )
+        self.session.set_course("Edit the course", courses.with_shape(course, kind, new, instead_of=old), joins=joins)
+        self.session.told.emit(courses.words(kind, new))
         self.changed.emit()
 
     def _move_start(self, x: float, y: float) -> None:
@@ -231,43 +225,40 @@ class CourseEditor(QObject):
         if everything:
             at = everything.index(self.selected) if self.selected in everything else -1 if by > 0 else 0
             self.selected = everything[(at + by) % len(everything)]
-            kind, it = self.selected
-            self.session.told.emit(
-                f"{KINDS[kind]}: left {it.left:g}, bottom {it.bottom:g}, right {it.right:g}, top {it.top:g}".replace(
-                    "-", "−"
-                )
-            )
+            self.session.told.emit(courses.words(*self.selected))
             self.changed.emit()
 
     def nudge(self, dx: int, dy: int, *, resize: bool) -> None:
-        """Move the selected rectangle, or its right and top sides, by steps of the grid."""
+        """Move the selected shape, or its right and top sides or right end, by steps of the grid."""
         if self.selected is None or self.course is None:
             return
         kind, old = self.selected
         step = self.grid or 0.05
         if resize:
-            right, top = max(old.right + dx * step, old.left + step), max(old.top + dy * step, old.bottom + step)
-            new = Rectangle(old.left, old.bottom, right, top)
+            new = courses.grown(old, dx * step, dy * step, step)
         else:
             new = courses.shifted(old, dx * step, dy * step)
         self._put(self.course, kind, old, new, joins=True)
 
     def add_at(self, x: float, y: float) -> None:
-        """A new rectangle of the chosen kind around a place."""
+        """A new shape of the chosen kind around a place."""
         if self.course is not None:
             size = max(self.grid, 0.25) * 4
             left, bottom = self._snap(x - size / 2), self._snap(y - size / 2)
-            self._put(self.course, self.kind, None, Rectangle(left, bottom, left + size, bottom + size))
+            top = bottom + (size / 2 if self.kind == "slopes" else size)
+            new = courses.between(self.kind, (left, bottom), (left + size, top), self.grid)
+            self._put(self.course, self.kind, None, new)
 
     def remove(self) -> None:
         if self.selected is None or self.course is None:
             return
-        kind, rectangle = self.selected
+        kind, shape = self.selected
         self.selected = None
-        self.session.set_course(f"Remove a {KINDS[kind]}", courses.without_rectangle(self.course, kind, rectangle))
+        self.session.set_course(f"Remove a {KINDS[kind]}", courses.without_shape(self.course, kind, shape))
         self.changed.emit()
 
     def type_over(self, text: str) -> None:
-        """Set the selected rectangle as typed; ValueError, in words, if it will not do."""
+        """Set the selected shape as typed; ValueError, in words, if it will not do."""
         if self.selected is not None and self.course is not None:
-            self._put(self.course, self.selected[0], self.selected[1], courses.rectangle_from_text(text))
+            kind, shape = self.selected
+            self._put(self.course, kind, shape, courses.shape_from_text(kind, text))

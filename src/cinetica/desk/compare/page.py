@@ -231,7 +231,9 @@ class ComparePage(Page):
         drill = self.session.drill
         if drill is None:
             return ""
-        if drill.view == "side" and not (drill.course.solids or drill.course.oneway or drill.course.climb):
+        if drill.view == "side" and not any(
+            (drill.course.solids, drill.course.oneway, drill.course.climb, drill.course.slopes)
+        ):
             return keyed(
                 "There is no ground: the body falls for as long as the drill lasts. Edit the course ({course}) to add"
                 " some."

@@ -22,7 +22,7 @@ from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.signs import MARKS, paint_mark
 from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button
-from cinetica.model.courses import KINDS
+from cinetica.model.courses import KINDS, NUMBERS
 
 PRINT_EVERY = 6
 STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
@@ -62,10 +62,10 @@ class StageView(PaperPlot):
             self.editor.move(self.place_of(event))
         elif self.editor.on:
             found = self.editor.found(self.place_of(event), self.reach())
-            sides = found[2] if found else ()
+            handles = found[2] if found else ()
             across, up = (
-                any(side in ("left", "right") for side in sides),
-                any(side in ("bottom", "top") for side in sides),
+                any(handle in ("left", "right") for handle in handles),
+                any(handle in ("bottom", "top") for handle in handles),
             )
             shape = Qt.CursorShape.SizeAllCursor if found else Qt.CursorShape.CrossCursor
             self.setCursor(
@@ -145,15 +145,14 @@ class EditRow(FoldingRow):
         self.grid.setAccessibleName("Grid that edges snap to")
         self.grid.valueChanged.connect(self._set_grid)
         self.exact = QLineEdit()
-        self.exact.setAccessibleName("Left, bottom, right and top of the selected rectangle")
-        self.exact.setPlaceholderText("left bottom right top")
-        self.exact.setToolTip("Type left, bottom, right and top of the selected rectangle, in u")
+        self.exact.setAccessibleName("The four numbers of the selected shape")
+        self.exact.setPlaceholderText(NUMBERS["solids"])
         self.exact.setMinimumWidth(look.width("left bottom", 8) + look.px(18))
         self.exact.returnPressed.connect(self._type)
         done = button("Done", "", partial(editor.turn, False), size=8)
         keyed_tip(done, "End the edit of the course ({course} or Escape)")
         snap = QLabel("snap")
-        self.kind.set_tip("Drag edges or middles of rectangles; on empty ground a drag adds one of these")
+        self.kind.set_tip("Drag edges, ends or middles; on empty ground a drag adds one of these")
         for each in (self.kind, snap, self.grid, self.exact, done):
             each.setFont(look.font(8))
             self.add(each)
@@ -176,6 +175,9 @@ class EditRow(FoldingRow):
         self.exact.setEnabled(selected is not None)
         if not self.exact.hasFocus():
             self.exact.setText(" ".join(f"{value:g}" for value in selected[1]) if selected else "")
+        names = NUMBERS[selected[0] if selected else self.editor.kind]
+        self.exact.setPlaceholderText(names)
+        self.exact.setToolTip(f"Type {names} of what is selected, in u")
 
 
 class Legend(QWidget):
@@ -229,7 +231,7 @@ class Stage(QWidget):
         look.on_paper(self)
         self.comparing, self.session, self.look = comparing, comparing.session, palette
         self.every = PRINT_EVERY
-        self.arrows = (True, True)
+        self.arrows, self.cameras = (True, True), True
         self.editor = CourseEditor(self.session)
         self.plot = StageView(self.editor, palette)
         self.box = self.plot.box
@@ -305,6 +307,10 @@ class Stage(QWidget):
             action.setCheckable(True)
             action.setChecked(True)
             action.toggled.connect(partial(self._show_arrows, place))
+        cameras: QAction = menu.addAction("Camera and its window")
+        cameras.setCheckable(True)
+        cameras.setChecked(True)
+        cameras.toggled.connect(self._show_cameras)
         menu.addSeparator()
         edit = menu.addAction("Edit the course", self.toggle_editing)
         menu.aboutToShow.connect(lambda: edit.setText(keyed("Edit the course ({course})")))
@@ -312,6 +318,10 @@ class Stage(QWidget):
 
     def _show_arrows(self, place: int, on: bool) -> None:
         self.arrows = (on, self.arrows[1]) if place == 0 else (self.arrows[0], on)
+        self.move_cursor()
+
+    def _show_cameras(self, on: bool) -> None:
+        self.cameras = on
         self.move_cursor()
 
     def print_every(self, every: int) -> None:
@@ -346,7 +356,7 @@ class Stage(QWidget):
     def _show_course(self) -> None:
         drill = self.session.drill
         if drill is not None:
-            self.course.course = drill.course
+            self.course.show(drill.course, self.session.shown)
             self.plate.update()
 
     def _new_drill(self) -> None:
@@ -362,6 +372,7 @@ class Stage(QWidget):
 
     def draw(self) -> None:
         shown = self.session.shown
+        self.course.show(self.course.course, shown)
         self.paths.show(shown)
         self.prints.show(shown, self.every)
         self.draw_wake()
@@ -378,7 +389,9 @@ class Stage(QWidget):
         return shown.trace["x"], shown.trace["y"] + middle
 
     def move_cursor(self, *_: object) -> None:
-        self.ghosts.show([(shown, self.comparing.row(shown)) for shown in self.session.shown], self.arrows)
+        self.ghosts.show(
+            [(shown, self.comparing.row(shown)) for shown in self.session.shown], self.arrows, cameras=self.cameras
+        )
         self.plate.update()
 
     def _say_scale(self, *_: object) -> None:

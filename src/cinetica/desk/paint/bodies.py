@@ -16,6 +16,7 @@ from cinetica.desk.paint.canvas import PIXELS, Canvas, Points
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.state.shown import Shown
+from cinetica.motion.records import camera_is_on_body
 from cinetica.reading.body import box_of, boxes_of
 
 # An arrow is as long as the way at that velocity in so many seconds; that of the acceleration, in so many seconds
@@ -97,8 +98,9 @@ class Prints:
 class Ghost:
     """One tune's body at the frame cursor, bold, with its letter and its arrows."""
 
-    def __init__(self, shown: Shown, row: int, arrows: tuple[bool, bool]) -> None:
+    def __init__(self, shown: Shown, row: int, arrows: tuple[bool, bool], camera: bool = False) -> None:
         self.shown, self.row, self.arrows = shown, row, arrows
+        self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
         self._box = box_of(shown.tune, self._value("x"), self._value("y"))
 
     @property
@@ -131,7 +133,26 @@ class Ghost:
                 1.4,
                 (2.8, 2.8),
             )
+        if self.camera:
+            self._draw_camera(canvas, mapping, ink)
         self._draw_letter(canvas, mapping, ink)
+
+    def _draw_camera(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
+        """Where the camera is, a thin line to it from the middle of the body, and its window around it."""
+        left, bottom, right, top = self._box
+        x, y = (left + right) / 2, (bottom + top) / 2
+        at_x, at_y = x - self._value("screen_x"), y - self._value("screen_y")
+        canvas.line(Points([x, at_x], [y, at_y]), mapping, ink, 1.0, (1.5, 2.5))
+        middle, arm = mapping.point(QPointF(at_x, at_y)), look.px(4)
+        across, up = [middle.x() - arm, middle.x() + arm], [middle.y() - arm, middle.y() + arm]
+        canvas.line(Points(across, [middle.y()] * 2), PIXELS, ink, 1.6)
+        canvas.line(Points([middle.x()] * 2, up), PIXELS, ink, 1.6)
+        camera = self.shown.tune.camera
+        if camera.window_width or camera.window_height:
+            half, high = camera.window_width / 2, camera.window_height / 2
+            xs = [at_x - half, at_x + half, at_x + half, at_x - half, at_x - half]
+            ys = [at_y - high, at_y - high, at_y + high, at_y + high, at_y - high]
+            canvas.line(Points(xs, ys), mapping, ink, 1.0, (4.0, 3.0))
 
     def _draw_letter(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
         high, wide = look.height(9, bold=True), look.width("W", 9, bold=True)
@@ -189,11 +210,12 @@ class Ghosts:
 
     @property
     def key(self) -> object:
-        return tuple((ghost.shown, ghost.row, ghost.arrows) for ghost in self.bodies)
+        return tuple((ghost.shown, ghost.row, ghost.arrows, ghost.camera) for ghost in self.bodies)
 
-    def show(self, rows: Sequence[tuple[Shown, int]], arrows: tuple[bool, bool]) -> None:
-        """`arrows`: whether that of the velocity and that of the acceleration are drawn."""
-        self.bodies = [Ghost(shown, row, arrows) for shown, row in rows]
+    def show(self, rows: Sequence[tuple[Shown, int]], arrows: tuple[bool, bool], *, cameras: bool = False) -> None:
+        """`arrows`: whether that of the velocity and that of the acceleration are drawn; `cameras`: those that are not
+        where the body is."""
+        self.bodies = [Ghost(shown, row, arrows, cameras) for shown, row in rows]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         for ghost in self.bodies:

@@ -1,24 +1,41 @@
-"""The course on the stage: solids as earth, one-way solids as planks, climb zones as nets."""
+"""The course on the stage: solids as earth, one-way solids as planks, climb zones as nets, slopes as slanted earth.
+
+A slope that is too steep for a tune is drawn broken, with the letters of those that slide on it where some do not.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPen
+from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
 from cinetica.desk import look
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.model.course import Course, Rectangle
+from cinetica.desk.state.shown import Shown
+from cinetica.model.course import Course, Rectangle, Slope
+from cinetica.reading.body import too_steep
+
+# How deep the earth under a slope is drawn, and the line on it, in pixels.
+UNDER, EDGE = 6.0, 2.0
+BROKEN = [3.0, 2.0]
 
 
 class CourseLayer:
-    """A layer: all rectangles of a course."""
+    """A layer: all shapes of a course, as they are for the tunes that are shown."""
 
     def __init__(self) -> None:
         self.course = Course()
+        # The letters of those that slide on each slope; none where all can walk.
+        self.sliding: tuple[str, ...] = ()
 
     @property
     def key(self) -> object:
-        return self.course
+        return self.course, self.sliding
+
+    def show(self, course: Course, shown: Sequence[Shown]) -> None:
+        self.course = course
+        self.sliding = tuple(_sliding(slope, shown) for slope in course.slopes)
 
     def paint(self, painter: QPainter, mapping: Mapping, palette: look.Palette) -> None:
         def on_pixels(rectangle: Rectangle) -> QRectF:
@@ -38,6 +55,39 @@ class CourseLayer:
             if not rect.isEmpty():
                 painter.fillRect(rect, QBrush(earth, Qt.BrushStyle.Dense6Pattern))
                 painter.fillRect(QRectF(rect.topLeft(), QPointF(rect.right(), rect.top() + 2)), edge)
+        for slope, sliding in zip(self.course.slopes, self.sliding, strict=True):
+            one, other = mapping.point(QPointF(slope.x0, slope.y0)), mapping.point(QPointF(slope.x1, slope.y1))
+            if QRectF(one, other).normalized().adjusted(0, 0, 1, UNDER).intersects(mapping.area):
+                paint_slope(painter, palette, one, other, sliding)
+
+
+def _sliding(slope: Slope, shown: Sequence[Shown]) -> str:
+    """The letters of those for which it is too steep; a dash where it is so for all."""
+    letters = [look.letter(one.place) for one in shown if too_steep(one.tune, slope)]
+    return "–" if letters and len(letters) == len(shown) else " ".join(letters)
+
+
+def paint_slope(painter: QPainter, palette: look.Palette, one: QPointF, other: QPointF, sliding: str) -> None:
+    """From one end to the other, in pixels. `sliding`: the letters of those that slide on it; a dash: all do."""
+    earth, edge = QColor(palette.earth), QColor(palette.earth_edge)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    down = QPointF(0.0, UNDER)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QBrush(earth, Qt.BrushStyle.Dense4Pattern) if sliding else earth)
+    painter.drawPolygon(QPolygonF([one, other, other + down, one + down]))
+    pen = QPen(edge, EDGE, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
+    if sliding:
+        pen.setDashPattern(BROKEN)
+    painter.setPen(pen)
+    painter.drawLine(one, other)
+    if sliding and sliding != "–":
+        words = f"{sliding} slide" if " " in sliding else f"{sliding} slides"
+        painter.setFont(look.font(8))
+        wide, high = look.width(words, 8), look.height(8)
+        middle = (one + other) / 2
+        painter.setPen(QColor(palette.soft))
+        painter.drawText(QRectF(middle.x() - wide / 2, middle.y() + UNDER + 1, wide + 1, high), words)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
 
 
 def rect_of(rectangle: Rectangle) -> QRectF:

@@ -12,10 +12,12 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
+from cinetica.desk.paint.course import paint_slope
 from cinetica.desk.play.game import Game
+from cinetica.model.tune import Follow, Tune
 from cinetica.motion.records import STATES
 from cinetica.motion.simulate import mark_names
-from cinetica.reading.body import box_of
+from cinetica.reading.body import box_of, too_steep
 from cinetica.reading.spans import GRACE_WORDS, grace_left
 
 # Height of the world in view, in u; how far the camera lets the character go from the middle, as a share of the view.
@@ -37,6 +39,8 @@ class Arena(QWidget):
         self.places: list[int] = []
         self.followed = 0
         self.words_shown = True
+        # The camera of the tune's own rules, or one that lets the character run a little way from the middle.
+        self.own_camera = True
         self._camera = QPointF(0, 0)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The character on its course")
@@ -50,16 +54,22 @@ class Arena(QWidget):
         """Put the camera on the character at once."""
         live = self.game.live
         if live is not None and self.followed < len(live.tunes):
-            self._camera = self.position(self.followed)
+            self._camera = self._between(self.followed, "camera_") if self.own_camera else self.position(self.followed)
 
     def position(self, place: int) -> QPointF:
         """Where a tune's body is drawn: between its last two rows, by the share of the tick that has passed."""
+        return self._between(place, "")
+
+    def _between(self, place: int, what: str) -> QPointF:
         live = self.game.live
         assert live is not None
         trace = live.trace(place)
         last, before = trace[-1], trace[max(0, len(trace) - 2)]
         share = self.game.share if not self.game.paused else 1.0
-        x, y = (float(before[axis]) + (float(last[axis]) - float(before[axis])) * share for axis in "xy")
+        x, y = (
+            float(before[column]) + (float(last[column]) - float(before[column])) * share
+            for column in (f"{what}x", f"{what}y")
+        )
         return QPointF(x, y)
 
     @property
@@ -68,6 +78,9 @@ class Arena(QWidget):
         return max(8.0, self.height() / VIEW_HEIGHT)
 
     def _follow(self) -> None:
+        if self.own_camera:
+            self._camera = self._between(self.followed, "camera_")
+            return
         middle, reach = self.position(self.followed), LEASH * VIEW_HEIGHT
         for axis, value in (("x", middle.x()), ("y", middle.y())):
             at = getattr(self._camera, axis)()
@@ -127,6 +140,29 @@ class Arena(QWidget):
             painter.fillRect(rect, QBrush(edge, Qt.BrushStyle.Dense5Pattern))
             painter.setPen(QPen(edge, 2))
             painter.drawLine(rect.topLeft(), rect.topRight())
+        for slope in course.slopes:
+            one, other = (self.to_screen(QPointF(x, y)) for x, y in ((slope.x0, slope.y0), (slope.x1, slope.y1)))
+            if QRectF(one, other).normalized().adjusted(0, 0, 1, 8).intersects(whole):
+                paint_slope(painter, self.look, one, other, "–" if too_steep(self._followed_tune, slope) else "")
+        if self.own_camera:
+            self._paint_window(painter)
+
+    @property
+    def _followed_tune(self) -> Tune:
+        assert self.game.live is not None
+        return self.game.live.tunes[self.followed]
+
+    def _paint_window(self, painter: QPainter) -> None:
+        """The part of the view in which the body moves before the camera follows."""
+        camera, tune = self._followed_tune.camera, self._followed_tune
+        if camera.follow is Follow.NONE or not (camera.window_width or camera.window_height):
+            return
+        wide, high = camera.window_width * self._scale, camera.window_height * self._scale
+        lift = 0.0 if tune.view == "top" else tune.body.height / 2
+        middle = self.to_screen(self._camera + QPointF(0, lift))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(self.look.soft), 1, Qt.PenStyle.DashLine))
+        painter.drawRect(QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high))
 
     def _paint_body(self, painter: QPainter, place: int) -> None:
         live = self.game.live

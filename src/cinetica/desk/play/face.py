@@ -36,6 +36,7 @@ class PlayFace(Page):
     def toggle_pad(self) -> None: ...
     def follow_next(self) -> None: ...
     def toggle_words(self) -> None: ...
+    def toggle_camera(self) -> None: ...
     def open_bindings(self) -> None: ...
     def _course_chosen(self, _: int) -> None: ...
 
@@ -99,6 +100,9 @@ class PlayFace(Page):
         self.words_action = menu.addAction("State, held keys and grace beside the character (I)", self.toggle_words)
         self.words_action.setCheckable(True)
         self.words_action.setChecked(True)
+        self.camera_action = menu.addAction("The camera as the tune's numbers say (C)", self.toggle_camera)
+        self.camera_action.setCheckable(True)
+        self.camera_action.setChecked(True)
         menu.addAction("Keys and pad…", self.open_bindings)
         return menu
 
@@ -135,5 +139,5 @@ class PlayFace(Page):
         return (
             f"{moves} move, {keys.get('jump', 'no key')} jumps, {keys.get('modifier', 'no key')} is the modifier. P"
             " pauses, . one tick, Backspace respawns, Tab follows the next, R records, K keeps the last 10 s, V the"
-            " pad, I words."
+            " pad, I words, C the camera."
         )

@@ -89,7 +89,8 @@ class Game:
         assert self.live is not None
         assert self.drill is not None
         solids = (*self.drill.course.solids, *self.drill.course.oneway)
-        if self.drill.view == "side" and solids and y < min(solid.bottom for solid in solids) - DEEP:
+        bottoms = [solid.bottom for solid in solids] + [min(slope.y0, slope.y1) for slope in self.drill.course.slopes]
+        if self.drill.view == "side" and bottoms and y < min(bottoms) - DEEP:
             self._set_down(self.live.tunes, self._ground, self.live.tick_rate)
 
     @property

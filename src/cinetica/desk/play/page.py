@@ -35,6 +35,7 @@ COMMANDS = {
     Qt.Key.Key_P.value: "pause", Qt.Key.Key_Period.value: "step", Qt.Key.Key_Backspace.value: "respawn",
     Qt.Key.Key_Tab.value: "follow",
     Qt.Key.Key_R.value: "record", Qt.Key.Key_K.value: "keep", Qt.Key.Key_V.value: "pad", Qt.Key.Key_I.value: "words",
+    Qt.Key.Key_C.value: "camera",
 }  # fmt: skip
 
 
@@ -222,6 +223,7 @@ class PlayPage(PlayFace):
         acts = {
             "pause": self.toggle_pause, "step": self.one_tick, "respawn": self.respawn, "follow": self.follow_next,
             "record": self.toggle_recording, "keep": self.keep_last, "pad": self.toggle_pad, "words": self.toggle_words,
+            "camera": self.toggle_camera,
         }  # fmt: skip
         acts[COMMANDS[event.key()]]()
 
@@ -315,6 +317,14 @@ class PlayPage(PlayFace):
         """State, held keys and grace beside the character, or not."""
         self.arena.words_shown = not self.arena.words_shown
         self.words_action.setChecked(self.arena.words_shown)
+        self._paint()
+
+    def toggle_camera(self) -> None:
+        """The tune's own camera, or one that stays near."""
+        self.arena.own_camera = not self.arena.own_camera
+        self.camera_action.setChecked(self.arena.own_camera)
+        self.arena.centre()
+        self.say("The camera of the tune." if self.arena.own_camera else "A camera that stays near the character.")
         self._paint()
 
     def toggle_recording(self) -> None:
