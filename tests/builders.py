@@ -7,7 +7,7 @@ from typing import Any
 from hypothesis import strategies as st
 
 from cinetica.model.clock import Clock
-from cinetica.model.course import Course, Rectangle
+from cinetica.model.course import Course, Rectangle, Slope
 from cinetica.model.study import Drill
 from cinetica.model.take import Keys, Press, Push, Take
 from cinetica.model.tune import Tune
@@ -33,6 +33,7 @@ def make_drill(
     solids: Any = (FLOOR,),
     oneway: Any = (),
     climb: Any = (),
+    slopes: Any = (),
     start: tuple[float, float] = (0.0, 0.0),
     stick: Any = (),
     aim: Any = (),
@@ -43,6 +44,7 @@ def make_drill(
         solids=tuple(Rectangle(*r) for r in solids) if view == "side" or solids != (FLOOR,) else (),
         oneway=tuple(Rectangle(*r) for r in oneway),
         climb=tuple(Rectangle(*r) for r in climb),
+        slopes=tuple(Slope(*ends) for ends in slopes),
     )
     held = {key: tuple(Press(*press) for press in presses) for key, presses in keys.items()}
     take = Take(

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from cinetica.files.shipped import shipped_study
-from cinetica.model.clock import Clock
+from cinetica.model.clock import Clock, Mode
 from cinetica.motion.simulate import simulate
 from cinetica.reading.measures import read_off
 from tests.builders import marks_at, rows_of
@@ -26,7 +26,7 @@ def test_the_cast_and_the_drills_are_all_there():
     assert [tune.name for tune in HARBOUR.tunes] == ["Wren", "Bramble", "Otter", "Punt"]
     assert [drill.name for drill in HARBOUR.drills] == [
         "Quay sprint", "Turn on the jetty", "Rooftop hop", "Gutter's edge", "Early knock", "Low beam", "Chimney gap",
-        "Drying nets", "Market diagonals", "Stick sweep", "Channel turn",
+        "Drying nets", "Fish steps", "Net loft", "Market diagonals", "Stick sweep", "Channel turn",
     ]  # fmt: skip
     assert all(thing.note for study in (HARBOUR, PITFALLS) for thing in (*study.tunes, *study.drills))
 
@@ -87,7 +87,7 @@ def test_the_drills_seen_from_above():
 
 
 def test_each_pitfall_is_a_tune_with_a_drill_of_its_name():
-    assert len(PITFALLS.drills) == 10
+    assert len(PITFALLS.drills) == 14
     assert [drill.name for drill in PITFALLS.drills] == [
         tune.name for tune in PITFALLS.tunes if tune.name not in ("Wren", "Otter")
     ]
@@ -135,3 +135,45 @@ def test_diagonals_and_facing():
     otter, falls = pitfall("Facing falls back")
     assert (otter["facing"][21], falls["facing"][21]) == (90, 0)
     assert "release" not in marks_at(falls, 21)
+
+
+def test_fish_steps_are_walked_up_and_down_and_jumped_from():
+    for trace in harbour("Fish steps"):
+        steps = np.unique(trace["ground_angle"].round(1))
+        assert len(steps) == 4
+        (row,) = rows_of(trace, "launch")
+        assert trace["ground_angle"][row - 1] == pytest.approx(np.degrees(np.arctan(3 / 8)))
+        assert not [leave for leave in rows_of(trace, "leave") if leave < row]
+    wren = harbour("Fish steps", "Wren")[0]
+    # 7.5 u/s times 1.2 downhill, times 0.85 uphill, along the slope.
+    assert (wren["speed"][120], wren["speed"][60]) == pytest.approx((7.5 * 1.2, 7.5 * 0.85))
+
+
+def test_in_the_net_loft_wren_drops_and_bramble_jumps():
+    wren, bramble = harbour("Net loft", "Wren", "Bramble")
+    assert not rows_of(wren, "launch")
+    assert wren["y"][40] == 0
+    assert rows_of(bramble, "launch") == [21]
+
+
+def test_pitfalls_of_slopes():
+    wren, hops = pitfall("Small hops downhill")
+    assert not rows_of(wren, "leave")
+    assert len(rows_of(hops, "land")) == 8
+    within = (hops["x"] > 2) & (hops["x"] < 10)
+    assert (int((hops["state"][within] != 0).sum()), int(within.sum())) == (24, 33)
+    wren, climbs = pitfall("Climbing what is too steep")
+    assert (wren["x"][-1], climbs["y"][-1]) == pytest.approx((4, 5.4945))
+    wren, faster = pitfall("Faster uphill than level")
+    uphill = [trace["speed"][trace["ground_angle"] > 40][2] for trace in (wren, faster)]
+    assert uphill == pytest.approx([7.5, 7.5 * np.sqrt(2)], abs=0.01)
+
+
+def test_a_camera_by_the_tick_trembles_where_frames_come_unevenly():
+    uneven = PITFALLS.clock.model_copy(update={"mode": Mode.VARIABLE, "jitter": 0.5})
+    trembles = []
+    for trace in pitfall("Camera by the tick"):
+        trace = simulate(trace.tune, trace.drill, uneven)
+        steady = (trace["time"] > 1.2) & (trace["time"] < 2.6)
+        trembles.append(np.abs(np.diff(trace["screen_x"][steady])).max())
+    assert trembles == pytest.approx([0.012, 0.034], abs=0.0005)

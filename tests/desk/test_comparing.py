@@ -403,6 +403,47 @@ def test_rectangles_are_chosen_added_and_typed_by_key(window, said):
     assert stage.editor.selected is not None
 
 
+def test_a_slope_is_drawn_its_end_dragged_and_put_on_a_corner(window, qtbot, said):
+    window.session.choose_drill("Fish steps")
+    qtbot.waitExposed(window)
+    stage, session = window.page.stage, window.session
+    key(window, Qt.Key.Key_C)
+    first = session.drill.course.slopes[0]
+    drag(stage.plot.viewport(), at(stage, first.x0, first.y0), at(stage, first.x0 - 1, first.y0))
+    changed = session.drill.course.slopes[0]
+    assert changed == (2, 0, 7, 2)
+    assert f"{changed.angle:.1f}°" in said[-1]
+    # Near the corner of the fish deck, and off the grid of 3 u.
+    stage.editor.grid = 3
+    drag(stage.plot.viewport(), at(stage, 7, 2), at(stage, 9.95, 1.97))
+    assert session.drill.course.slopes[0] == (2, 0, 10, 2)
+    session.undo_stack.undo()
+    assert session.drill.course.slopes[0] == changed
+    stage.editor.grid = 0.25
+    stage.edit_row.kind.setCurrentIndex(3)
+    stage.edit_row.kind.activated.emit(3)
+    drag(stage.plot.viewport(), at(stage, 12.5, 4), at(stage, 14.5, 5))
+    assert session.drill.course.slopes[-1].angle == pytest.approx(26.6, abs=8)
+    stage.plot.setFocus()
+    QTest.keyClick(stage.plot, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    stage.edit_row.exact.setText("12 4 14")
+    QTest.keyClick(stage.edit_row.exact, Qt.Key.Key_Return)
+    assert "x0, y0, x1 and y1" in said[-1]
+    QTest.keyClick(stage.plot, Qt.Key.Key_Delete)
+    assert len(session.drill.course.slopes) == 3
+
+
+def test_a_slope_says_who_slides_on_it(window):
+    session, course = window.session, window.page.stage.course
+    session.choose_drill("Fish steps")
+    assert course.sliding == ("", "", "")
+    limit = parameter_by_id("slope.max_slope")
+    session.set_value(session.study.tune("Wren"), limit, 24.0)
+    assert course.sliding == ("A", "", "")
+    session.set_value(session.study.tune("Bramble"), limit, 10.0)
+    assert course.sliding == ("–", "B", "B")
+
+
 def test_odd_courses_are_told_and_still_run(window):
     page, course = window.page, window.session.drill.course
     window.session.set_course("Nothing", course.model_copy(update={"solids": ()}))

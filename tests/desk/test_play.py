@@ -252,6 +252,31 @@ def test_words_beside_the_character_can_be_turned_off(player):
     assert player.play.arena.grab().toImage() != with_words
 
 
+def test_play_looks_through_the_camera_of_the_tune_or_one_that_stays_near(player):
+    """Wren's camera looks ahead: running to the right she is left of the middle."""
+    arena = player.play.arena
+
+    def off_the_middle():
+        player.play.grab()
+        return arena.to_screen(arena.position(0)).x() - arena.width() / 2
+
+    player.window.session.choose_drill("Quay sprint")
+    player.play.begin()
+    player.down(Key.Key_Right)
+    player.wait(70)
+    away = off_the_middle()
+    row = player.trace[-1]
+    assert row["camera_x"] > row["x"] + 0.2
+    assert away < -10
+    player.down(Key.Key_C)
+    assert not player.play.camera_action.isChecked()
+    assert off_the_middle() == 0
+    player.wait(18)
+    assert off_the_middle() > 10
+    player.down(Key.Key_C)
+    assert off_the_middle() < -10
+
+
 def test_the_yard_ships_for_both_views(player):
     for drill in ("Gutter's edge", "Channel turn"):
         player.window.session.choose_drill(drill)

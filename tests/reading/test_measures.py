@@ -100,6 +100,18 @@ def test_overlap_is_read_where_there_is_one():
     assert "deepest_overlap" not in figures(make_tune("top"), through)
 
 
+def test_the_camera_is_read_off_where_it_leaves_the_body():
+    """At rest the gap shrinks by e^(-8t): to 1 % of itself in ln 100/8 s, which is 35 ticks."""
+    eased = {"camera__follow": "ease", "camera__follow_rate": 8, "drive__law": "instant"}
+    read = figures(make_tune(**eased), make_drill(length=200, right=[(0, 60)]))
+    lag = 7 / 60 * math.exp(-8 / 60) / (1 - math.exp(-8 / 60))
+    assert read["camera_distance"].value == pytest.approx(lag, rel=1e-3)
+    assert read["camera_rest"].ticks == math.ceil(60 * math.log(100) / 8)
+    assert not {"camera_distance", "camera_rest"} & set(figures(make_tune(), SPRINT))
+    # Cut off while it still moves.
+    assert "camera_rest" not in figures(make_tune(**eased), make_drill(length=75, right=[(0, 60)]))
+
+
 def test_nothing_is_read_off_idle_hands():
     assert figures(make_tune(), make_drill()) == {}
 
@@ -118,6 +130,7 @@ def test_every_measure_is_shown_by_some_drill():
             make_drill(view="top", solids=((2.0, -1.0, 2.5, 1.0),), right=[(0, 60)], up=[(40, 60)]),
         ),
         (make_tune(jump__air_jumps=1), make_drill(length=120, jump=[(5, 20), (25, 40)])),
+        (make_tune(camera__follow="ease"), make_drill(length=200, right=[(0, 40)])),
         (
             make_tune(),
             make_drill(length=120, start=(0, 1), climb=((-1.0, 0.5, 1.0, 8.0),), up=[(2, 12)], jump=[(20, 60)]),

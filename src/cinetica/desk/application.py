@@ -27,7 +27,6 @@ from cinetica.model.study import Study
 
 DESKTOP_ID = "org.cinetica.Cinetica"
 ICON = Path(__file__).parents[1] / "data" / f"{DESKTOP_ID}.svg"
-PREPARING = "Preparing the motion kernel for this machine.\nThis happens once and takes about twenty seconds."
 
 
 def application() -> QApplication:
@@ -74,7 +73,7 @@ class Windows:
         if is_ready():
             QTimer.singleShot(0, lambda: _start_for_good(window))
         else:
-            window.page.say(PREPARING)
+            window.page.prepare()
             _compile_aside(window)
         return window
 

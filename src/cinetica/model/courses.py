@@ -155,7 +155,7 @@ def shape_from_text(kind: Kind, text: str) -> Shape:
         raise ValueError("A slope needs x0 smaller than x1: its left end comes first.")
     if kind != "slopes" and not (x0 < x1 and y0 < y1):
         raise ValueError("A rectangle needs left smaller than right and bottom smaller than top.")
-    if not max(abs(x0), abs(y0), abs(x1), abs(y1)) <= FARTHEST:
+    if not all(abs(value) <= FARTHEST for value in (x0, y0, x1, y1)):
         raise ValueError(f"A course reaches from −{FARTHEST:g} to {FARTHEST:g} u.")
     return Slope(x0, y0, x1, y1) if kind == "slopes" else Rectangle(x0, y0, x1, y1)
 

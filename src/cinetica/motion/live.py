@@ -115,7 +115,7 @@ class LiveRun:
         same bits.
 
         It stands, untouched, faces and looks where it did at first, and no press of before is still remembered. Row 0
-        counts always.
+        counts always. The camera is no part of it: it begins anew at the start of a run.
         """
         trace, hands = self.trace(0), self._hands[: self.rows]
         resting = (trace["state"] == GROUND) & (trace["since_press"] > self.tunes[0].jump.buffer + SLACK)

@@ -35,6 +35,9 @@ from cinetica.reading.evidence import NEARLY, BoolArray, Evidence, FloatArray, M
 STEADY = 1e-4
 # So finely a tick is looked through for what is neither at its beginning nor at its end.
 PARTS = 50
+# A camera has come to rest where so much of the way is left that it had left when the body rested; that is known where
+# in the last tick it moved by less than the second.
+CAMERA_NEAR, CAMERA_STILL = 0.01, 0.001
 
 
 @dataclass(frozen=True)
@@ -450,6 +453,38 @@ def _peak_acceleration(e: Evidence) -> Reading | None:
     size = np.where((e.marks & WALL) == 0, np.abs(ax) if e.side else np.hypot(ax, ay), 0.0)
     row = int(np.argmax(size))
     return Reading(float(size[row]), (max(0, row - 1), row))
+
+
+@_measure(
+    "camera_distance", "Farthest from the camera", "u",
+    "Greatest distance of the body from the camera.",
+    "the camera never leaves the body",
+)  # fmt: skip
+def _camera_distance(e: Evidence) -> Reading | None:
+    if e.trace.logged:
+        return None
+    away = np.hypot(e.trace["screen_x"], e.trace["screen_y"])
+    row = int(np.argmax(away))
+    return Reading(float(away[row]), (row, row)) if away[row] > SLACK else None
+
+
+@_measure(
+    "camera_rest", "Camera at rest after", "s",
+    "Time from when the body has come to rest until the camera has, but for 1 % of the way that it had left.",
+    "one of the two does not come to rest, or the camera has no way left",
+)  # fmt: skip
+def _camera_rest(e: Evidence) -> Reading | None:
+    camera_x, camera_y = e.trace["camera_x"], e.trace["camera_y"]
+    moves = np.flatnonzero((np.diff(e.x) != 0) | (np.diff(e.y) != 0))
+    if e.trace.logged or not len(moves) or moves[-1] + 2 >= len(e.time):
+        return None
+    still = int(moves[-1]) + 1
+    left = np.hypot(camera_x - camera_x[-1], camera_y - camera_y[-1])
+    if left[still] <= SLACK or left[-2] > CAMERA_STILL * left[still]:
+        return None
+    far = np.flatnonzero(left[still:] > CAMERA_NEAR * left[still])
+    row = min(still + int(far[-1]) + 1, len(e.time) - 1)
+    return Reading(float(e.time[row] - e.time[still]), (still, row), row - still)
 
 
 @_measure("deepest_overlap", "Deepest overlap", "u", "How deep the body was in a solid.", "it never was in one")

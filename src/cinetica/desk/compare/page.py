@@ -38,6 +38,7 @@ from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, 
 
 # The height of the stage where there is room for it, in lines of text.
 STAGE_LINES = 15
+PREPARING = "Preparing the motion kernel for this machine.\nThis happens once and takes about twenty seconds."
 
 
 class ComparePage(Page):
@@ -56,6 +57,7 @@ class ComparePage(Page):
         self.explaining = Explaining(self.comparing, palette)
         self.bar = Bar(self.comparing, self.show_preset)
         self.hands = Hands(session, self.axis, palette)
+        self._preparing = False
         self.states = States(session, self.axis, self.comparing, palette)
         self.ruler = Ruler(session, self.axis, palette)
         self.strips = Strips(self.comparing, self.axis, palette, self.ruler, PRESETS[FIRST_PRESET][self._view])
@@ -195,6 +197,11 @@ class ComparePage(Page):
         self.notice.setText(text)
         self._notices.setCurrentIndex(1 if text else 0)
 
+    def prepare(self) -> None:
+        """Say, until the session starts, that the kernel is being compiled."""
+        self._preparing = True
+        self._notice_nothing()
+
     def _notice_nothing(self) -> None:
         """Where there is nothing to draw, say why and what to do."""
         drill, tunes = self.session.drill, self.session.tunes
@@ -211,6 +218,8 @@ class ComparePage(Page):
                 " choose another drill."
             )
             self.say(keyed(words, drill.view, drill.name))
+        elif not self.session.ready:
+            self.say(PREPARING if self._preparing else "")
         elif not self.session.shown:
             self.say(
                 "Every tune is hidden.\nPress a tune's number, or click its letter in the sheet, to show it again."

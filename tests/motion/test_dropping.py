@@ -1,0 +1,68 @@
+"""Down through one-way solids, step by step."""
+
+import pytest
+
+from tests.builders import make_drill, make_tune, marks_at, rows_of, run
+
+BOARD = (-2.0, 1.8, 2.0, 2.0)
+FLOOR = (-9.0, -1.0, 9.0, 0.0)
+
+
+def on_boards(oneway=(BOARD,), solids=(FLOOR,), **keys):
+    return make_drill(solids=solids, oneway=oneway, start=(0.0, 2.0), length=60, **keys)
+
+
+def test_down_alone_drops_for_as_long_as_it_is_held():
+    tune = make_tune(contact__drop_through="down")
+    trace = run(tune, on_boards(down=[(5, 60)]))
+    assert rows_of(trace, "leave") == [6]
+    assert trace["y"][-1] == 0
+    assert trace["y"][5] == 2
+    # On the next board it lands, and passes it in the next tick.
+    both = run(tune, on_boards([BOARD, (-2, 0.8, 2, 1.0)], down=[(5, 60)]))
+    landed = rows_of(both, "land")[0]
+    assert both["y"][landed] == pytest.approx(1.0)
+    assert rows_of(both, "leave")[1] == landed + 1
+
+
+def test_with_down_and_a_press_it_drops_and_the_press_is_used_up():
+    tune = make_tune(contact__drop_through="down_jump", jump__air_jumps=1, jump__buffer=5)
+    trace = run(tune, on_boards(down=[(5, 60)], jump=[(10, 14)]))
+    assert marks_at(trace, 11) == ["press", "leave"]
+    assert trace["y"][10] == 2
+    assert trace["y"][-1] == 0
+    assert not rows_of(trace, "launch") + rows_of(trace, "air_launch") + rows_of(trace, "lost_press")
+
+
+@pytest.mark.parametrize("rule", ["none", "down", "down_jump"])
+def test_a_floor_holds_it_and_a_press_there_jumps(rule):
+    tune = make_tune(contact__drop_through=rule)
+    trace = run(tune, make_drill(down=[(0, 60)], jump=[(10, 30)]))
+    assert rows_of(trace, "launch") == [11]
+    assert trace["y"].min() == 0
+
+
+@pytest.mark.parametrize("beside", [{"solids": (FLOOR, (0.2, 0.0, 3.0, 2.0))}, {"slopes": [(-1, 2, 1, 2)]}])
+def test_who_stands_on_something_else_too_does_not_drop(beside):
+    drill = make_drill(oneway=[BOARD], start=(0.0, 2.0), length=60, down=[(5, 60)], **({"solids": (FLOOR,)} | beside))
+    trace = run(make_tune(contact__drop_through="down"), drill)
+    assert set(trace["y"]) == {2.0}
+
+
+def test_no_coyote_jump_is_left_and_a_buffered_press_waits_for_the_floor():
+    tune = make_tune(contact__drop_through="down", jump__coyote=1, jump__spend_grace=False, jump__buffer=5)
+    trace = run(tune, on_boards(down=[(5, 7)], jump=[(8, 9)]))
+    assert not rows_of(trace, "coyote_launch")
+    assert rows_of(trace, "buffered_launch") == [rows_of(trace, "land")[0] + 1]
+
+
+@pytest.mark.parametrize("integrator", ["velocity_first", "position_first", "midpoint"])
+def test_a_board_that_was_left_holds_again(integrator):
+    """Dropped, then up again by an air jump while its head is still in the board, over it and down on it."""
+    tune = make_tune(
+        contact__drop_through="down", jump__air_jumps=1, jump__air_jump_speed=12, stepping__integrator=integrator
+    )
+    trace = run(tune, on_boards(down=[(5, 8)], jump=[(12, 40)]))
+    assert trace["y"][12] < 2
+    assert trace["y"].max() > 2.5
+    assert trace["y"][-1] == 2
