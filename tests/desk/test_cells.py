@@ -29,13 +29,13 @@ def test_figures_have_three_digits_that_matter(value, text):
 
 @pytest.mark.parametrize(("text", "wanted"), [("2,6", 2.6), (" 3 ", 3.0), ("1e1", 10.0)])
 def test_a_wish_is_a_number_with_point_or_comma(text, wanted):
-    assert wish_from_text(HEIGHT, text) == wanted
+    assert wish_from_text(HEIGHT, text, "u") == wanted
 
 
 @pytest.mark.parametrize("text", ["", "high", "1,2,3", "nan", "--1"])
 def test_what_is_no_number_is_no_wish(text):
     with pytest.raises(ValueError, match="type what jump height should be, in u"):
-        wish_from_text(HEIGHT, text)
+        wish_from_text(HEIGHT, text, "u")
 
 
 def test_typed_values_have_the_type_of_their_parameter():

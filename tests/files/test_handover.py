@@ -15,11 +15,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pycparser.c_parser import CParser
 
-from cinetica.files.conventions import to_game, unit_words
+from cinetica.files.conventions import column_to_game, facing_from_game, from_game, to_game, unit_words
 from cinetica.files.handover import FORMATS, figures, numbers_text, read_numbers, with_numbers
 from cinetica.files.reading import Refused
 from cinetica.files.shipped import shipped_study
-from cinetica.model.conventions import Angle, Conventions, Per
+from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 
 WREN = shipped_study("harbour").tune("Wren")
@@ -46,7 +46,7 @@ def test_32_pixels_y_down_per_frame_by_hand(id):
 def test_rates_and_angles_by_hand():
     radians = GAME.model_copy(update={"angle": Angle.RADIAN})
     assert to_game(parameter_by_id("drive.turn_rate"), 180.0, radians) == pytest.approx(math.pi / 60)
-    assert to_game(parameter_by_id("drive.rate"), 12.0, GAME) == pytest.approx(0.2)
+    assert to_game(parameter_by_id("drive.drag"), 12.0, GAME) == pytest.approx(0.2)
     assert unit_words("°/s", radians) == "rad/frame"
     assert unit_words("/s", GAME) == "1/frame"
     assert unit_words("/s", Conventions()) == "1/s"
@@ -56,7 +56,8 @@ def conventions():
     return st.builds(
         Conventions, pixels_per_unit=st.floats(0.01, 1000), y_down=st.booleans(), per=st.sampled_from(list(Per)),
         rate=st.floats(1, 1000),
-        angle=st.sampled_from(list(Angle)), names=st.sampled_from([{}, {"drive.top_speed": "MaxRun",
+        angle=st.sampled_from(list(Angle)), zero=st.sampled_from(list(Zero)), turn=st.sampled_from(list(Turn)),
+        names=st.sampled_from([{}, {"drive.top_speed": "MaxRun",
         "jump.repeat": "again"}]),
     )  # fmt: skip
 
@@ -83,10 +84,13 @@ def test_every_format_reads_back_to_the_same_numbers(format, tune, game):
     assert back.unknown == ()
     assert set(back.values) == {figure.parameter.id for figure in figures(tune, game)}
     for id, value in back.values.items():
-        # 15 digits are printed: half a unit of the last one, and the conversions' own roundings.
-        assert value == (pytest.approx(tune.get(id), rel=6e-15, abs=0) if isinstance(value, float) else tune.get(id)), (
-            id
-        )
+        # 15 digits are printed: half a unit of the last one, and the conversions' own roundings. Of a share that is
+        # nearly 1 they say little of its rate.
+        share = parameter_by_id(id).share and game.per is Per.FRAME
+        left = math.exp(-float(tune.get(id)) / game.rate) if share else 1.0
+        ours = tune.get(id)
+        near = 4e-15 / left * game.rate if share else 0
+        assert value == (pytest.approx(ours, rel=6e-15, abs=near) if isinstance(value, float) else ours), id
 
 
 def test_the_formats_are_what_they_say():
@@ -211,3 +215,69 @@ def test_a_file_that_is_imported_runs_nothing(tmp_path):
     path.write_text(numbers_text(tune, Conventions(), "python"), encoding="utf-8")
     assert runpy.run_path(str(path))["top_speed"] == 7.5
     assert not trace.exists()
+
+
+# Shares and facings
+
+
+def test_per_frame_a_rate_is_the_share_that_it_closes_in_a_frame():
+    rate = parameter_by_id("drive.rate")
+    exact, linear = ({"drive.form": form} for form in ("exact", "linear"))
+    assert to_game(rate, 12.0, GAME, exact) == pytest.approx(1 - math.exp(-0.2))
+    assert to_game(rate, 12.0, GAME, linear) == pytest.approx(0.2)
+    assert from_game(rate, 0.5, GAME, exact) == pytest.approx(60 * math.log(2))
+    assert from_game(rate, 0.5, GAME, linear) == pytest.approx(30)
+    eased = WREN.put("drive.law", "ease").put("drive.rate", 12.0).put("drive.form", "linear")
+    assert "share/frame" in numbers_text(eased, GAME, "toml")
+    assert read_numbers(numbers_text(eased, GAME, "json"), GAME).values["drive.rate"] == pytest.approx(12)
+
+
+@given(st.floats(0, 600), st.floats(30, 1000), st.sampled_from(["exact", "linear"]))
+def test_a_share_comes_back_as_its_rate(rate, frames, form):
+    """As near as the last digits of a share that is nearly 1 can say."""
+    game = Conventions(per=Per.FRAME, rate=frames)
+    values = {"drive.form": form}
+    parameter = parameter_by_id("drive.rate")
+    share = to_game(parameter, rate, game, values)
+    back = from_game(parameter, share, game, values)
+    left = math.exp(-rate / frames)
+    assert abs(back - rate) <= 1e-12 * rate + (4e-16 / left) * frames + 1e-12
+    assert to_game(parameter, back, game, values) == pytest.approx(share, rel=1e-14, abs=1e-15)
+
+
+def test_a_share_that_no_rate_closes_is_refused_in_words():
+    for text, said in (("rate = 1.5", "endless rate"), ("rate = -0.5", "less than nothing")):
+        with pytest.raises(Refused) as refused:
+            read_numbers(text, GAME)
+        assert said in refused.value.faults[0]
+    # All of it, but for the last digit.
+    assert read_numbers("rate = 1.0", GAME).values["drive.rate"] > 2000
+
+
+@pytest.mark.parametrize(
+    ("zero", "turn", "y_down", "ours", "theirs"),
+    [
+        ("right", "axes", False, 90, 90), ("right", "axes", True, 90, -90), ("up", "clockwise", False, 90, 0),
+        ("up", "clockwise", True, 0, 90), ("up", "clockwise", False, 180, -90),
+        ("down", "counter_clockwise", True, 0, 90),
+        ("left", "counter_clockwise", False, -90, 90), ("left", "clockwise", False, 0, 180),
+    ],
+)  # fmt: skip
+def test_a_facing_from_the_games_own_zero_by_hand(zero, turn, y_down, ours, theirs):
+    game = Conventions(zero=Zero(zero), turn=Turn(turn), y_down=y_down)
+    assert column_to_game("facing", float(ours), game) == theirs
+    assert facing_from_game(float(theirs), game) == ours
+
+
+@given(st.floats(-179.99, 180), conventions())
+def test_a_facing_comes_back(angle, game):
+    there = column_to_game("facing", angle, game)
+    assert -180.001 < there <= 180
+    back = facing_from_game(there, game)
+    assert min(abs(back - angle), 360 - abs(back - angle)) < 1e-9
+
+
+def test_a_turned_view_turns_with_the_games_angles():
+    yaw = parameter_by_id("input.view_yaw")
+    assert to_game(yaw, 30.0, Conventions(turn=Turn.CLOCKWISE)) == -30
+    assert from_game(yaw, -30.0, Conventions(turn=Turn.CLOCKWISE)) == 30

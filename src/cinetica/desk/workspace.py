@@ -123,6 +123,7 @@ class Workspace(QWidget):
         if self._own_sheet_width:
             settings.set_state("splitter_halves", self._halves.saveState())
         settings.set(Kept.FOLDED, sorted(self.sheet.view.folded))
+        settings.set(Kept.IN_BODIES, self.sheet.in_bodies)
         for page in self._pages.values():
             page.keep(settings)
 
@@ -134,5 +135,7 @@ class Workspace(QWidget):
         folded = settings.get(Kept.FOLDED)
         if folded is not None:
             self.sheet.view.fold(folded)
+        if settings.get(Kept.IN_BODIES):
+            self.sheet.tell_in_bodies(True)
         for page in self._pages.values():
             page.restore(settings)

@@ -1,11 +1,18 @@
-"""From our numbers to the game's and back: lengths in u or px, y up or down, seconds or frames, degrees or radians."""
+"""From our numbers to the game's and back: lengths in u or px, y up or down, seconds or frames, degrees or radians from
+where the game begins them."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from typing import TypeVar
 
-from cinetica.model.conventions import Angle, Conventions, Per
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
 from cinetica.model.parameters import Parameter, Value
+from cinetica.model.shares import WHOLE, is_exact, rate_of, share_of
 from cinetica.reading.channels import BY_COLUMN
 
 # Each unit as powers of length, time and angle; what is not here is a bare number.
@@ -18,8 +25,12 @@ POWERS = {
     "°": (0, 0, 1),
     "°/s": (0, -1, 1),
 }
-UPWARD_COLUMNS = ("y", "vy", "ay")
-TURNED_COLUMNS = ("facing", "bank", "look_yaw", "look_pitch")
+UPWARD_COLUMNS = ("y", "vy", "ay", "camera_y", "screen_y")
+# Angles in the plane; only a facing has a zero. Bank and pitch turn over with the y axis.
+TURNED = ("facing", "look_yaw", "input.view_yaw")
+TILTED = ("bank", "look_pitch", "ground_angle")
+ZEROS = {Zero.RIGHT: 0.0, Zero.UP: 90.0, Zero.LEFT: 180.0, Zero.DOWN: -90.0}
+Numbers = TypeVar("Numbers", float, NDArray[np.float64])
 
 
 def factor(unit: str, conventions: Conventions) -> float:
@@ -45,28 +56,65 @@ def unit_words(unit: str, conventions: Conventions) -> str:
     return above + {0: "", -1: f"/{second}", -2: f"/{second}²"}[time]
 
 
-def to_game(parameter: Parameter, value: Value, conventions: Conventions) -> Value:
-    """A value of a tune as the game keeps it. Choices and switches stay as they are."""
+def is_share(parameter: Parameter, conventions: Conventions) -> bool:
+    """Whether the game has a rate as the share of the gap that it closes in a frame."""
+    return bool(parameter.share) and conventions.per is Per.FRAME
+
+
+def to_game(
+    parameter: Parameter, value: Value, conventions: Conventions, values: Mapping[str, Value] | None = None
+) -> Value:
+    """A value of a tune as the game keeps it. Choices and switches stay as they are. `values` are the tune's own: they
+    say in which form a rate closes its share."""
     if parameter.kind != "number":
         return value
-    sign = -1.0 if parameter.upward and conventions.y_down else 1.0
-    return sign * float(value) * factor(parameter.unit, conventions)
+    if is_share(parameter, conventions):
+        return share_of(float(value), 1.0 / conventions.rate, is_exact(parameter, values or {}))
+    return _sign(parameter, conventions) * float(value) * factor(parameter.unit, conventions)
 
 
-def from_game(parameter: Parameter, value: Value, conventions: Conventions) -> Value:
-    """The opposite of `to_game`. A speed that points up may come with either sign."""
+def from_game(
+    parameter: Parameter, value: Value, conventions: Conventions, values: Mapping[str, Value] | None = None
+) -> Value:
+    """The opposite of `to_game`. A speed that points up may come with either sign.
+
+    An exact share that is 1 but for the last digit of a number is that of the slowest rate that closes it.
+    """
     if parameter.kind == "whole" and isinstance(value, float) and value.is_integer():
         return int(value)
     if parameter.kind != "number" or isinstance(value, str | bool):
         return value
-    ours = float(value) / factor(parameter.unit, conventions)
-    return -ours if parameter.upward and conventions.y_down else ours
+    if is_share(parameter, conventions):
+        exact = is_exact(parameter, values or {})
+        if exact and value == 1.0:
+            return min(WHOLE * conventions.rate, parameter.high)
+        return rate_of(float(value), 1.0 / conventions.rate, exact)
+    return _sign(parameter, conventions) * float(value) / factor(parameter.unit, conventions)
 
 
-def column_factor(column: str, conventions: Conventions) -> float:
-    """What a column of a trace is multiplied by to be as the game logs it."""
-    turned = conventions.y_down and (column in UPWARD_COLUMNS or column in TURNED_COLUMNS)
-    return (-1.0 if turned else 1.0) * factor(BY_COLUMN[column].unit, conventions)
+def _sign(parameter: Parameter, conventions: Conventions) -> float:
+    turned = parameter.id in TURNED and conventions.turns_clockwise
+    return -1.0 if turned or (parameter.upward and conventions.y_down) else 1.0
+
+
+def column_to_game(column: str, values: Numbers, conventions: Conventions) -> Numbers:
+    """A column of a trace as the game logs it. A facing is within half a turn of the game's own zero."""
+    if column == "facing":
+        values = _wrapped((-1.0 if conventions.turns_clockwise else 1.0) * (values - ZEROS[conventions.zero]))
+    elif conventions.turns_clockwise if column in TURNED else conventions.y_down and column in UPWARD_COLUMNS + TILTED:
+        values = -values
+    return values * factor(BY_COLUMN[column].unit, conventions)
+
+
+def facing_from_game(angle: Numbers, conventions: Conventions) -> Numbers:
+    """A facing as the game logs it, in degrees as we have it: within (-180, 180]."""
+    ours = angle / factor("°", conventions)
+    return _wrapped((-ours if conventions.turns_clockwise else ours) + ZEROS[conventions.zero])
+
+
+def _wrapped(angle: Numbers) -> Numbers:
+    """Within (-180, 180]."""
+    return 180.0 - (180.0 - angle) % 360.0
 
 
 def words(conventions: Conventions) -> str:
@@ -74,4 +122,7 @@ def words(conventions: Conventions) -> str:
     lengths = "world units" if conventions.pixels_per_unit == 1 else f"{conventions.pixels_per_unit:g} pixels per unit"
     time = f"per frame at {conventions.rate:g} per second" if conventions.per is Per.FRAME else "per second"
     angle = "radians" if conventions.angle is Angle.RADIAN else "degrees"
+    if conventions.zero is not Zero.RIGHT or conventions.turn is not Turn.AXES:
+        way = "clockwise" if conventions.turns_clockwise else "counter-clockwise"
+        angle += f" from {conventions.zero} {way}"
     return f"{lengths}, y {'down' if conventions.y_down else 'up'}, {time}, {angle}"

@@ -11,7 +11,7 @@ import tomllib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from cinetica.files.conventions import from_game, to_game, unit_words, words
+from cinetica.files.conventions import from_game, is_share, to_game, unit_words, words
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions
 from cinetica.model.parameters import Parameter, Value
@@ -76,10 +76,14 @@ def figures(tune: Tune, conventions: Conventions) -> list[Figure]:
     """Every number that matters under the tune's own choices, in the order of the declarations."""
     values = tune.values()
     return [
-        Figure(p, game_name(p, conventions), to_game(p, values[p.id], conventions), unit_words(p.unit, conventions))
+        Figure(p, game_name(p, conventions), to_game(p, values[p.id], conventions, values), _unit(p, conventions))
         for p in PARAMETERS
         if p.matters(tune.view, values)
     ]
+
+
+def _unit(parameter: Parameter, conventions: Conventions) -> str:
+    return "share/frame" if is_share(parameter, conventions) else unit_words(parameter.unit, conventions)
 
 
 def _number(value: Value) -> str:
@@ -249,14 +253,20 @@ def read_numbers(text: str, conventions: Conventions) -> Numbers:
     by_id = {parameter.id: parameter for parameter in PARAMETERS}
     values: dict[str, Value] = {}
     unknown, faults = [], []
+    meant = {name: known.get(name) or known.get(name.removesuffix("_")) or by_id.get(name) for name in found}
+    # The form of a share may stand behind it.
+    plain = {parameter.id: found[name] for name, parameter in meant.items() if parameter is not None}
     for name, value in found.items():
-        parameter = known.get(name) or known.get(name.removesuffix("_")) or by_id.get(name)
+        parameter = meant[name]
         if parameter is None:
             unknown.append(name)
         elif not _fits(parameter, value):
             faults.append(f"{name}: {json.dumps(value)} is not allowed; must be {parameter.allowed}")
         else:
-            values[parameter.id] = from_game(parameter, value, conventions)
+            try:
+                values[parameter.id] = from_game(parameter, value, conventions, plain)
+            except ValueError as error:
+                faults.append(f"{name}: {json.dumps(value)}: {error}")
     if not values and not faults:
         faults = ["no number of a tune in it; it should have lines such as top_speed = 7.5"]
     if faults:

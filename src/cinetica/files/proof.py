@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
-from cinetica.files.conventions import column_factor, unit_words, words
+from cinetica.files.conventions import column_to_game, unit_words, words
 from cinetica.files.game_csv import Layout, Numbers, read_columns
 from cinetica.files.handover import figures, numbers_text
 from cinetica.files.names import file_names
@@ -56,15 +56,15 @@ def hands_text(drill: Drill, study: Study) -> str:
 
 def expected_columns(trace: Trace, conventions: Conventions) -> dict[str, Numbers]:
     """The compared columns of a trace in the game's own numbers."""
-    return {column: trace[column] * column_factor(column, conventions) for column in COMPARED}
+    return {column: column_to_game(column, trace[column], conventions) for column in COMPARED}
 
 
 def expected_text(trace: Trace, conventions: Conventions) -> str:
-    """The trace in the game's own numbers, as CSV: what the game's own log should say."""
-    columns = {
-        column: [f"{value:.12g}" for value in (values + 0.0).tolist()]
-        for column, values in expected_columns(trace, conventions).items()
-    }
+    """The trace in the game's own numbers, as CSV: what the game's own log should say; from above with the facing."""
+    found = expected_columns(trace, conventions)
+    if trace.tune.view == "top":
+        found["facing"] = column_to_game("facing", trace["facing"], conventions)
+    columns = {column: [f"{value:.12g}" for value in (values + 0.0).tolist()] for column, values in found.items()}
     states = [STATES[code] for code in trace["state"].tolist()]
     marks = ["+".join(mark_names(code)) for code in trace["marks"].tolist()]
     header = ("frame", "time", *columns, "state", "marks")

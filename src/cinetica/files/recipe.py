@@ -6,9 +6,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from cinetica.files.conventions import factor, is_share, unit_words
 from cinetica.files.handover import figures
 from cinetica.model.clock import Clock
-from cinetica.model.conventions import Conventions, Per
+from cinetica.model.conventions import Angle, Conventions, Per
 from cinetica.model.laws import LAWS
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
@@ -27,9 +28,15 @@ def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventio
     """The steps of a tick in their order. Rules that this tune or its drills never come to are left out."""
     numbers = {}
     for figure in figures(tune, conventions):
-        # What points up is handed over with the sign of the game's y; here it is how fast, and the rule says whither.
-        value = abs(figure.value) if figure.parameter.upward and isinstance(figure.value, float) else figure.value
-        numbers[figure.parameter.id] = f"{value} {figure.unit}".rstrip()
+        value, unit = figure.value, figure.unit
+        if is_share(figure.parameter, conventions):
+            # The rules say how a share comes from its rate.
+            unit = unit_words(figure.parameter.unit, conventions)
+            value = float(tune.get(figure.parameter.id)) * factor(figure.parameter.unit, conventions)
+        elif figure.parameter.upward and isinstance(value, float):
+            # It is handed over with the sign of the game's y; here it is how fast, and the rule says whither.
+            value = abs(value)
+        numbers[figure.parameter.id] = f"{value} {unit}".rstrip()
     writing = _Recipe(tune, drills, clock, conventions, numbers)
     side = tune.view == "side"
     steps = [
@@ -88,6 +95,15 @@ class _Recipe:
         yield (
             f"y points {'down' if self.conventions.y_down else 'up'}; below, “up” is the direction"
             f" {'−y' if self.conventions.y_down else '+y'}."
+        )
+
+    def angles(self) -> Iterator[str]:
+        """Where the game begins its angles, and which way they grow."""
+        words = {"right": "to the right", "up": "up", "left": "to the left", "down": "down"}
+        way = "clockwise" if self.conventions.turns_clockwise else "counter-clockwise"
+        unit = "radians" if self.conventions.angle is Angle.RADIAN else "degrees"
+        yield (
+            f"The game's angles are {unit}; 0 points {words[self.conventions.zero]} on the screen, and they grow {way}."
         )
 
     def hands(self) -> Iterator[str]:
@@ -266,9 +282,9 @@ class _Recipe:
             yield "A walk along a slope of the angle a goes cos a times its way across."
         else:
             yield "A walk along a slope goes its whole way across, and is faster along the slope than on level ground."
-        for factor, word in ((p.uphill_factor, "up"), (p.downhill_factor, "down")):
-            if factor != 1:
-                yield f"S is times {factor:g} on the way {word} a slope."
+        for share, word in ((p.uphill_factor, "up"), (p.downhill_factor, "down")):
+            if share != 1:
+                yield f"S is times {share:g} on the way {word} a slope."
         yield (
             f"Steeper than {self.n('slope.max_slope')} it is no ground: from the side of a walk uphill a wall, else the"
             " body keeps the velocity along it, slides, and is driven only down."
@@ -316,6 +332,8 @@ class _Recipe:
 
     def face(self) -> Iterator[str]:
         p = self.tune.facing
+        if self.tune.view == "top":
+            yield from self.angles()
         source = "the second stick, or w while that rests" if p.aim == "aim_stick" else "w"
         ways = {
             "mirror": "0° or 180°, by the sign of the x of", "direct": "the angle of",

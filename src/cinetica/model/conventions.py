@@ -24,6 +24,23 @@ class Angle(StrEnum):
     RADIAN = "radian"
 
 
+class Zero(StrEnum):
+    """Where an angle of 0 points, on a screen."""
+
+    RIGHT = "right"
+    UP = "up"
+    LEFT = "left"
+    DOWN = "down"
+
+
+class Turn(StrEnum):
+    """Which way angles grow, on a screen. By the axes: from the game's x to its y."""
+
+    AXES = "axes"
+    COUNTER_CLOCKWISE = "counter_clockwise"
+    CLOCKWISE = "clockwise"
+
+
 def _known_and_distinct(names: dict[str, str]) -> dict[str, str]:
     known = {parameter.id: parameter.key for parameter in PARAMETERS}
     if unknown := [id for id in names if id not in known]:
@@ -35,7 +52,8 @@ def _known_and_distinct(names: dict[str, str]) -> dict[str, str]:
 
 
 class Conventions(Strict):
-    """How the game counts length, time and angle, which way its y points, and what it calls each number.
+    """How the game counts length, time and angle, which way its y points, where an angle begins and which way it grows,
+    and what it calls each number.
 
     `names` has the game's own name by id; what is not in it goes by the last part of its id.
     """
@@ -45,7 +63,13 @@ class Conventions(Strict):
     per: Per = Per.SECOND
     rate: Annotated[float, Field(ge=1, le=10000)] = 60
     angle: Angle = Angle.DEGREE
+    zero: Zero = Zero.RIGHT
+    turn: Turn = Turn.AXES
     names: Annotated[dict[str, GameName], AfterValidator(_known_and_distinct)] = Field(default={})
+
+    @property
+    def turns_clockwise(self) -> bool:
+        return self.turn is Turn.CLOCKWISE or (self.turn is Turn.AXES and self.y_down)
 
     @property
     def length_unit(self) -> str:

@@ -72,6 +72,8 @@ class Parameter:
     when: tuple[When, ...] = ()
     # A speed that points up: negative in a game whose y points down.
     upward: bool = False
+    # A rate that closes a share of a gap: "exact", or the id of the choice that says in which form.
+    share: str = ""
 
     @cached_property
     def id(self) -> str:
@@ -118,8 +120,10 @@ def number(
     views: tuple[str, ...] = VIEWS,
     when: tuple[When, ...] = (),
     upward: bool = False,
+    share: str = "",
 ) -> Any:
-    return _field("number", default, label, unit, meaning, section, views, when, hard, comfort, upward=upward)
+    return _field("number", default, label, unit, meaning, section, views, when, hard, comfort, upward=upward,
+    share=share)  # fmt: skip
 
 
 def whole(
@@ -178,6 +182,7 @@ def _field(
     comfort: tuple[float, float] = (0.0, 0.0),
     options: tuple[Option, ...] = (),
     upward: bool = False,
+    share: str = "",
 ) -> Any:
     if section not in SECTIONS:
         raise ValueError(f"{label}: no section called {section}")
@@ -185,6 +190,7 @@ def _field(
     declared = {
         "kind": kind, "label": label, "unit": unit, "meaning": meaning, "section": section, "views": views,
         "when": when, "low": low, "high": high, "comfort": comfort, "options": options, "upward": upward,
+        "share": share,
     }  # fmt: skip
     limits: dict[str, Any] = {} if hard is None else {"ge": low, "le": high}
     extra: Any = {"unit": unit} if unit else None

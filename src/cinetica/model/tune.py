@@ -372,6 +372,7 @@ class Drive(Strict):
         "Share of the gap to the wanted velocity closed per second.",
         section="Ground",
         when=(used("rate"),),
+        share="drive.form",
     )
     stop_rate: float = number(
         15,
@@ -382,6 +383,7 @@ class Drive(Strict):
         "The same when there is no input.",
         section="Ground",
         when=(used("stop_rate"),),
+        share="drive.form",
     )
     form: Form = choice(
         Form.EXACT,
@@ -455,6 +457,7 @@ class Drive(Strict):
         section="Ground",
         views=TOP,
         when=(used("turn_ease"),),
+        share="exact",
     )
     pivot_angle: float = number(
         180,
@@ -510,6 +513,7 @@ class Drive(Strict):
         section="Ground",
         views=TOP,
         when=(used("lean_ease"),),
+        share="exact",
     )
     lean_settle: float = number(
         0,
@@ -521,6 +525,7 @@ class Drive(Strict):
         section="Ground",
         views=TOP,
         when=(used("lean_settle"),),
+        share="exact",
     )
 
 
@@ -974,6 +979,7 @@ class Facing(Strict):
             FACING_FREE,
             When("facing.facing", (FacingRule.EASE,)),
         ),
+        share="exact",
     )
     facing_speed: float = number(
         720,
@@ -1064,6 +1070,7 @@ class Camera(Strict):
         "How fast the camera comes after the body: by this share a second of what is missing.",
         section="Camera",
         when=(When("camera.follow", (Follow.EASE,)),),
+        share="camera.follow_form",
     )
     follow_speed: float = number(
         12,
@@ -1114,6 +1121,7 @@ class Camera(Strict):
         "How fast that lead follows a change of velocity.",
         section="Camera",
         when=(FOLLOWS, When("camera.look_ahead", over=0.0)),
+        share="exact",
     )
     follow_height: FollowHeight = choice(
         FollowHeight.ALWAYS,

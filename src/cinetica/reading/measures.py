@@ -16,6 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from cinetica.model.take import Press
+from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.records import (
     BUFFERED_LAUNCH,
@@ -61,6 +62,17 @@ class Measure:
     read: Callable[[Evidence], Reading | None]
     # Whether it can be wished for: `wishes.grant` finds the numbers behind it.
     wishable: bool = False
+    # For a height: it is told in body heights where it is told in bodies; other lengths are in body widths.
+    is_height: bool = False
+
+    @property
+    def body_unit(self) -> str:
+        """What it is counted in where bodies are the measure of lengths."""
+        return self.unit if self.unit != "u" else "heights" if self.is_height else "widths"
+
+    def body(self, tune: Tune) -> float:
+        """How much of its own unit that is, for a tune."""
+        return 1.0 if self.unit != "u" else tune.body.height if self.is_height else tune.body.width
 
 
 MEASURES: list[Measure] = []
@@ -76,9 +88,10 @@ def _measure(
     *,
     views: tuple[str, ...] = ("side", "top"),
     wishable: bool = False,
+    is_height: bool = False,
 ) -> Callable[[Callable[[Evidence], Reading | None]], Callable[[Evidence], Reading | None]]:
     def declare(read: Callable[[Evidence], Reading | None]) -> Callable[[Evidence], Reading | None]:
-        MEASURES.append(Measure(id, label, unit, meaning, absent, views, read, wishable))
+        MEASURES.append(Measure(id, label, unit, meaning, absent, views, read, wishable, is_height))
         return read
 
     return declare
@@ -285,7 +298,7 @@ _NO_JUMP = "no jump off the ground goes to its landing without another launch or
 @_measure(
     "jump_height", "Jump height", "u",
     "Rise of the first whole jump, from the feet at the launch to the highest point of the path.", _NO_JUMP,
-    views=SIDE, wishable=True,
+    views=SIDE, is_height=True, wishable=True,
 )  # fmt: skip
 def _jump_height(e: Evidence) -> Reading | None:
     return None if e.jump is None else Reading(e.jump.height, (e.jump.row - 1, e.jump.landing))
@@ -331,7 +344,14 @@ def _landing_speed(e: Evidence) -> Reading | None:
 
 
 @_measure(
-    "lowest_hop", "Lowest hop", "u", "Rise of the lowest whole jump: the tap.", _NO_JUMP, views=SIDE, wishable=True
+    "lowest_hop",
+    "Lowest hop",
+    "u",
+    "Rise of the lowest whole jump: the tap.",
+    _NO_JUMP,
+    views=SIDE,
+    is_height=True,
+    wishable=True,
 )
 def _lowest_hop(e: Evidence) -> Reading | None:
     if not e.jumps:
@@ -340,7 +360,15 @@ def _lowest_hop(e: Evidence) -> Reading | None:
     return Reading(jump.height, (jump.row - 1, jump.landing))
 
 
-@_measure("highest_hop", "Highest hop", "u", "Rise of the highest whole jump: the full hold.", _NO_JUMP, views=SIDE)
+@_measure(
+    "highest_hop",
+    "Highest hop",
+    "u",
+    "Rise of the highest whole jump: the full hold.",
+    _NO_JUMP,
+    views=SIDE,
+    is_height=True,
+)
 def _highest_hop(e: Evidence) -> Reading | None:
     if not e.jumps:
         return None
@@ -351,7 +379,7 @@ def _highest_hop(e: Evidence) -> Reading | None:
 @_measure(
     "air_jump_height", "Height with air jumps", "u",
     "Rise of the first jump off the ground that goes on with jumps in the air, over all of them.",
-    "no such jump goes to its landing", views=SIDE,
+    "no such jump goes to its landing", views=SIDE, is_height=True,
 )  # fmt: skip
 def _air_jump_height(e: Evidence) -> Reading | None:
     jump = next((flight for flight in e.flights if flight.air_launches and not flight.off_net), None)
@@ -365,6 +393,7 @@ def _air_jump_height(e: Evidence) -> Reading | None:
     "Rise of the first jump off a net.",
     "none goes to its landing",
     views=SIDE,
+    is_height=True,
     wishable=True,
 )
 def _net_jump_height(e: Evidence) -> Reading | None:
@@ -456,7 +485,7 @@ def _peak_acceleration(e: Evidence) -> Reading | None:
 
 
 @_measure(
-    "camera_distance", "Farthest from the camera", "u",
+    "camera_distance", "Camera, farthest", "u",
     "Greatest distance of the body from the camera.",
     "the camera never leaves the body",
 )  # fmt: skip

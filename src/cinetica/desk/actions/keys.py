@@ -32,6 +32,7 @@ KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
     ("sheet", ("S",), "to the sheet"),
     ("fit", ("F",), "fit stage and time axis"),
     ("find", ("Ctrl+F",), "find a number in the sheet"),
+    ("in_bodies", ("B",), "read off in body heights and widths, or in u"),
     ("differing", ("Ctrl+Shift+F",), "only rows that differ"),
     ("clear_wake", ("Escape",), "clear the pale curves of before"),
     ("new_tune", ("Ctrl+T",), "new tune"),
@@ -42,6 +43,8 @@ KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
     ("hide", ("Ctrl+H",), "hide or show the tune"),
     ("rename", ("F2",), "rename the tune"),
     ("tune_note", ("Ctrl+I",), "note on the tune"),
+    ("tune_size", ("Ctrl+U",), "another size for the tune"),
+    ("study_size", ("Ctrl+Shift+U",), "another size for the study, or only its world"),
     ("tune_left", ("Ctrl+Shift+Left",), "move the tune to the left"),
     ("tune_right", ("Ctrl+Shift+Right",), "move the tune to the right"),
     ("remove_tune", ("Ctrl+Delete",), "remove the tune"),
@@ -92,21 +95,21 @@ RECENT, PICTURES = "Open &recent", "Pictu&re"
 ALL_PAGES = "the pages"
 PICTURE_MENU = ("picture_page", "picture_stage", "picture_strips", "picture_strip")
 TUNE_MENU = (
-    "new_tune", "duplicate", "snapshot", "put_back", SEPARATOR, "reference", "hide", "rename", "tune_note",
+    "new_tune", "duplicate", "snapshot", "put_back", SEPARATOR, "reference", "hide", "rename", "tune_note", "tune_size",
     SEPARATOR, "tune_left", "tune_right", "remove_tune",
 )  # fmt: skip
 # The menus of the header: title, with the letter that opens it by Alt, and the names of actions.
 MENUS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("&Study", ("new", "new_window", "open", RECENT, "save", "save_as", SEPARATOR, "report", PICTURES, "save_traces",
     "save_measures",
-                SEPARATOR, "settings", "quit")),
+                SEPARATOR, "study_size", SEPARATOR, "settings", "quit")),
     ("&Edit", ("undo", "redo", "history", "milestone", SEPARATOR, "clear_wake", SEPARATOR, "find", "differing", "hands",
     "sheet")),
     ("&Tune", TUNE_MENU),
     ("&Drill", ("new_drill", "new_drill_above", "copy_drill", SEPARATOR, "rename_drill", "drill_note", "drill_length",
     "course", "remove_drill",
                 SEPARATOR, "lay_over", "previous_drill", "next_drill")),
-    ("&View", (ALL_PAGES, SEPARATOR, "line_up", "difference", "part", "explain", "table", "rates",
+    ("&View", (ALL_PAGES, SEPARATOR, "line_up", "difference", "part", "explain", "table", "rates", "in_bodies",
     SEPARATOR, "fit", "night", "larger",
                "smaller")),
     ("&Game", ("hand_over", "proof", SEPARATOR, "import_numbers", "import_log", "remove_log")),

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from cinetica.desk import look
 from cinetica.desk.pages import PAGES
+from cinetica.model.sizes import Scope
 
 if TYPE_CHECKING:
     from cinetica.desk.window import Window
@@ -45,6 +46,7 @@ def _of_compare(window: Window) -> Slots:
         "hands": lambda: window.page.hands.setFocus(),
         "sheet": lambda: window.sheet.view.setFocus(),
         "find": lambda: window.sheet.search.setFocus(),
+        "in_bodies": lambda: window.sheet.tell_in_bodies(not window.sheet.in_bodies),
         "differing": lambda: window.sheet.differing.toggle(),
         "clear_wake": session.clear_wake,
     }
@@ -59,6 +61,7 @@ def _of_tunes_and_drills(window: Window) -> Slots:
         "hide": commands.hide,
         "tune_left": partial(commands.move, -1), "tune_right": partial(commands.move, 1),
         "remove_tune": commands.remove,
+        "tune_size": partial(window.another_size, Scope.TUNE), "study_size": partial(window.another_size, Scope.STUDY),
         "new_drill": partial(commands.new_drill, "side"), "new_drill_above": partial(commands.new_drill, "top"),
         "copy_drill": commands.copy_drill, "rename_drill": commands.rename_drill,
         "drill_note": commands.edit_drill_note,

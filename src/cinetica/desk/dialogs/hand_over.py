@@ -34,11 +34,18 @@ from cinetica.files.names import file_name
 from cinetica.files.proof import write_proof
 from cinetica.files.reading import Refused
 from cinetica.files.writing import write_atomically
-from cinetica.model.conventions import Angle, Conventions, Per
+from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
 from cinetica.model.editing import with_new_tune
 from cinetica.model.parameters import Value
 from cinetica.model.study import Study
 from cinetica.model.tune import PARAMETERS, Tune
+
+ZERO_WORDS = {Zero.RIGHT: "to the right", Zero.UP: "up", Zero.LEFT: "to the left", Zero.DOWN: "down"}
+TURN_WORDS = {
+    Turn.AXES: "from x to y",
+    Turn.COUNTER_CLOCKWISE: "counter-clockwise",
+    Turn.CLOCKWISE: "clockwise",
+}
 
 
 def _button(label: str, slot: Callable[[], object], *, main: bool = False) -> QPushButton:
@@ -117,11 +124,21 @@ class HandOver(Dialog):
         self.angle = Chooser()
         self.angle.addItem("degrees", Angle.DEGREE)
         self.angle.addItem("radians", Angle.RADIAN)
+        self.zero = Chooser()
+        for zero, said in ZERO_WORDS.items():
+            self.zero.addItem(said, zero)
+        self.zero.setAccessibleName("Where an angle of 0 points")
+        self.turn = Chooser()
+        for turn, said in TURN_WORDS.items():
+            self.turn.addItem(said, turn)
+        self.turn.setAccessibleName("Which way angles grow")
         form.addRow("Pixels in a unit", self.pixels)
         form.addRow("Axes", self.y_down)
         form.addRow("Speeds count", self.per)
         form.addRow("Frames per second", self.rate)
         form.addRow("Angles in", self.angle)
+        form.addRow("0° points", self.zero)
+        form.addRow("Angles grow", self.turn)
         self.names = QTableWidget(0, 2)
         self.names.setHorizontalHeaderLabels(["Ours", "The game's name"])
         self.names.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
@@ -137,7 +154,7 @@ class HandOver(Dialog):
             self._names.append(QTableWidgetItem(""))
             self.names.setItem(row, 1, self._names[row])
         self.y_down.toggled.connect(self._take)
-        for chooser in (self.per, self.angle):
+        for chooser in (self.per, self.angle, self.zero, self.turn):
             chooser.currentIndexChanged.connect(self._take)
         for spin in (self.pixels, self.rate):
             spin.valueChanged.connect(self._take)
@@ -199,7 +216,10 @@ class HandOver(Dialog):
         self.rate.setEnabled(True)
         self.y_down.setChecked(conventions.y_down)
         self.per.setCurrentIndex(self.per.findData(conventions.per))
-        self.angle.setCurrentIndex(self.angle.findData(conventions.angle))
+        for chooser, value in (
+            (self.angle, conventions.angle), (self.zero, conventions.zero), (self.turn, conventions.turn)
+        ):  # fmt: skip
+            chooser.setCurrentIndex(chooser.findData(value))
         for row, parameter in enumerate(PARAMETERS):
             self._names[row].setText(conventions.names.get(parameter.id, parameter.key))
         names = [each.name for each in self.session.study.tunes]
@@ -224,7 +244,8 @@ class HandOver(Dialog):
         content = {
             "pixels_per_unit": self.pixels.value(), "y_down": self.y_down.isChecked(),
             "per": Per(self.per.currentData()), "rate": self.rate.value(),
-            "angle": Angle(self.angle.currentData()), "names": names,
+            "angle": Angle(self.angle.currentData()), "zero": Zero(self.zero.currentData()),
+            "turn": Turn(self.turn.currentData()), "names": names,
         }  # fmt: skip
         try:
             conventions = Conventions.model_validate(content)

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Mapping
 
 from cinetica.model.parameters import Parameter, Value
+from cinetica.model.shares import is_exact, rate_of
 from cinetica.reading.measures import Measure
 
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
+_SHARE = re.compile(r"(\d+(?:[.,]\d*)?|[.,]\d+)\s*%")
 _TICKS = re.compile(r"(\d+(?:[.,]\d*)?)\s*(?:t|ticks?|f|frames?)", re.IGNORECASE)
 YES, NO = "yes", "no"
 FINE, COARSE = 0.1, 10.0
@@ -37,13 +40,19 @@ def value_text(parameter: Parameter, value: Value) -> str:
     return number_text(float(value))
 
 
-def value_from_text(parameter: Parameter, text: str, tick_rate: float = 60.0) -> Value:
+def value_from_text(
+    parameter: Parameter, text: str, tick_rate: float = 60.0, values: Mapping[str, Value] | None = None
+) -> Value:
     """What was typed, as a value of the right type; ValueError, in words, if it is none. The range is the model's to
     check.
 
-    A time may be typed in ticks, as `6t`, `6 ticks` or `6 frames`.
+    A time may be typed in ticks, as `6t`, `6 ticks` or `6 frames`; a rate that closes a gap as the share that it closes
+    in a tick, as `20%`, in the form that the tune's `values` choose.
     """
     text = text.strip()
+    if parameter.share and (share := _SHARE.fullmatch(text)):
+        rate = rate_of(float(share[1].replace(",", ".")) / 100.0, 1.0 / tick_rate, is_exact(parameter, values or {}))
+        return round(rate, 9)
     if parameter.unit == "s" and (ticks := _TICKS.fullmatch(text)):
         return round(float(ticks[1].replace(",", ".")) / tick_rate, 9)
     if parameter.kind == "switch":
@@ -60,10 +69,11 @@ def value_from_text(parameter: Parameter, text: str, tick_rate: float = 60.0) ->
     raise ValueError(f"“{text}” does not do here: {parameter.label} is {parameter.allowed}; it stays as it was.")
 
 
-def wish_from_text(measure: Measure, text: str) -> float:
-    """A wish for a figure that is read off; ValueError, in words, if it is no number."""
+def wish_from_text(measure: Measure, text: str, unit: str) -> float:
+    """A wish for a figure that is read off, in the unit that it is shown in; ValueError, in words, if it is no
+    number."""
     if not _NUMBER.fullmatch(text.strip()):
-        raise ValueError(f"“{text}” does not do here: type what {measure.label.lower()} should be, in {measure.unit}.")
+        raise ValueError(f"“{text}” does not do here: type what {measure.label.lower()} should be, in {unit}.")
     return float(text.strip().replace(",", "."))
 
 

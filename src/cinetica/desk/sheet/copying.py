@@ -80,19 +80,21 @@ class CopyingTable(SheetTable):
             return
         try:
             if isinstance(row, Measure):
-                self.session.wish(tune, row.id, wish_from_text(row, text))
+                wish = wish_from_text(row, text, self.sheet.unit(row))
+                self.session.wish(tune, row.id, wish * self.sheet.counted_in(row, tune))
                 return
-            value = value_from_text(row, text, self._tick_rate)
+            cells = [each for each, parameter in self._chosen() if parameter is row]
+            if len(cells) <= 1:
+                self.session.set_value(tune, row, self._understood(row, text, tune))
+            else:
+                changes = [(each.name, row, self._understood(row, text, each)) for each in cells]
+                self.session.set_values(f"{row.label} of {len(cells)} tunes", changes)
         except ValueError as error:
             self.session.refused.emit(str(error))
-            return
-        cells = [cell for cell in self._chosen() if cell[1] is row]
-        if len(cells) <= 1:
-            self.session.set_value(tune, row, value)
-        else:
-            self.session.set_values(
-                f"{row.label} of {len(cells)} tunes", [(each.name, row, value) for each, _ in cells]
-            )
+
+    def _understood(self, parameter: Parameter, text: str, tune: Tune) -> Value:
+        """What was typed for a tune: ticks are those of the clock, shares in the tune's own form."""
+        return value_from_text(parameter, text, self._tick_rate, tune.values())
 
     def choose_row(self) -> None:
         """Select the current row in every tune."""
@@ -136,7 +138,7 @@ class CopyingTable(SheetTable):
     def _pasted(self, lines: list[list[str]]) -> list[tuple[str, Parameter, Value]]:
         if len(lines) == 1 and len(lines[0]) == 1:
             return [
-                (tune.name, parameter, value_from_text(parameter, lines[0][0], self._tick_rate))
+                (tune.name, parameter, self._understood(parameter, lines[0][0], tune))
                 for tune, parameter in self._chosen()
             ]
         index = self.currentIndex()
@@ -148,7 +150,7 @@ class CopyingTable(SheetTable):
                 if text.strip() and found is None:
                     raise ValueError(f"There is no cell that takes “{text}”.")
                 if text.strip() and found is not None:
-                    changes.append((found[0].name, found[1], value_from_text(found[1], text, self._tick_rate)))
+                    changes.append((found[0].name, found[1], self._understood(found[1], text, found[0])))
             index = (
                 self.indexBelow(index).siblingAtColumn(index.column())
                 if self.indexBelow(index).isValid()

@@ -57,7 +57,9 @@ class CellDelegate(QStyledItemDelegate):
             painter.setFont(look.font(8))
             painter.setPen(QColor(self.look.soft))
             painter.drawText(
-                rect.adjusted(0, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.unit
+                rect.adjusted(0, 0, -4, 0),
+                Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+                self._model.unit(row),
             )
         else:
             view = self.parent_view()

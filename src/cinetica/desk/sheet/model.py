@@ -13,6 +13,7 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import SECTIONS, Parameter, Value
+from cinetica.model.shares import is_exact, share_of
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.reading.explain import equation, rule_of
 from cinetica.reading.measures import MEASURES, Measure, Reading
@@ -47,6 +48,8 @@ class SheetModel(QAbstractItemModel):
         self._cells: list[Cells] = []
         self.wanted = ""
         self.differing_only = False
+        # Lengths that are read off are told in body heights and widths.
+        self.in_bodies = False
         self.rebuild()
 
     # What there is to show
@@ -140,8 +143,19 @@ class SheetModel(QAbstractItemModel):
         """The value or figure in a tune's column; None where it does not matter or is absent."""
         if isinstance(row, Measure):
             reading = self._readings[column].get(row.id)
-            return None if reading is None else reading.value
+            return None if reading is None else reading.value / self.counted_in(row, self.tunes[column][1])
         return self._values[column][row.id] if self.matters(row, column) else None
+
+    def counted_in(self, measure: Measure, tune: Tune) -> float:
+        """What a figure is divided by to be shown: 1, or the tune's own body."""
+        return measure.body(tune) if self.in_bodies else 1.0
+
+    def unit(self, row: Row) -> str:
+        return row.body_unit if isinstance(row, Measure) and self.in_bodies else row.unit
+
+    def tell_in_bodies(self, on: bool) -> None:
+        self.in_bodies = on
+        self.rebuild()
 
     def reading_at(self, index: Index) -> Reading | None:
         """The figure in a cell; None where there is none."""
@@ -228,9 +242,12 @@ class SheetModel(QAbstractItemModel):
         return None
 
     def _in_ticks(self, row: Row, tune: Tune | None) -> str:
-        if isinstance(row, Measure) or row.unit != "s" or tune is None:
+        if isinstance(row, Measure) or tune is None:
             return ""
-        return in_ticks(float(tune.get(row.id)), self.session.study.clock.tick_rate)
+        rate = self.session.study.clock.tick_rate
+        if row.share:
+            return as_share(float(tune.get(row.id)), rate, is_exact(row, tune.values()))
+        return in_ticks(float(tune.get(row.id)), rate) if row.unit == "s" else ""
 
     def _taken_from(self, index: Index) -> str:
         """The frames that a figure was read off, or why there is none."""
@@ -253,7 +270,7 @@ class SheetModel(QAbstractItemModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             if index.column() == LABEL:
                 return row.label
-            return row.unit if index.column() == UNIT else self.text(row, index.column() - FIRST_TUNE)
+            return self.unit(row) if index.column() == UNIT else self.text(row, index.column() - FIRST_TUNE)
         if role == Qt.ItemDataRole.ToolTipRole:
             tune = self.tune_at(index)
             return plain_tip(
@@ -265,7 +282,7 @@ class SheetModel(QAbstractItemModel):
         if role == Qt.ItemDataRole.AccessibleTextRole:
             tune = self.tune_at(index)
             named = f"{row.label} of {tune.name}: {self.text(row, index.column() - FIRST_TUNE)}" if tune else row.label
-            return f"{named} {row.unit}".strip()
+            return f"{named} {self.unit(row)}".strip()
         return None
 
 
@@ -274,6 +291,15 @@ def in_ticks(seconds: float, rate: float) -> str:
     return (
         f" {number_text(seconds)} s is {number_text(seconds * rate, 2)} ticks at {rate:g} per second; type 6t for six"
         " ticks."
+    )
+
+
+def as_share(rate: float, tick_rate: float, exact: bool) -> str:
+    """A rate as the share of the gap that it closes in a tick, as games write it."""
+    share = min(1.0, share_of(rate, 1.0 / tick_rate, exact))
+    return (
+        f" {number_text(rate)} /s closes {number_text(100 * share, 2)} % of the gap in a tick at {tick_rate:g} per"
+        " second; type 20% for a share."
     )
 
 

@@ -111,6 +111,14 @@ class Sheet(QFrame):
         tune = max(tune_width(USUAL_VALUE), tight_width()) if len(tunes) < 5 else tune_width(NARROW_VALUE)
         return label_width() + unit_width() + max(2, len(tunes)) * tune + hidden * hidden_width() + look.px(14)
 
+    @property
+    def in_bodies(self) -> bool:
+        return self.figures.sheet.in_bodies
+
+    def tell_in_bodies(self, on: bool) -> None:
+        """Lengths that are read off in body heights and widths, or in u."""
+        self.figures.sheet.tell_in_bodies(on)
+
     def _begin_anew(self) -> None:
         """Another study: nothing is searched for, every row is there, and nothing was said of it yet."""
         self.search.clear()

@@ -10,6 +10,7 @@ from cinetica.reading.measures import MEASURES, Measure
 # What stands in a column at the most: a label, a unit, a value of a usual tune, and one of six tunes side by side.
 LABEL_INDENT = 26
 _ROWS: tuple[Parameter | Measure, ...] = (*PARAMETERS, *MEASURES)
+_UNITS = {row.unit for row in _ROWS} | {measure.body_unit for measure in MEASURES}
 USUAL_VALUE, NARROW_VALUE = "sustain", "−99.99"
 
 
@@ -18,7 +19,7 @@ def label_width() -> int:
 
 
 def unit_width() -> int:
-    return max(look.width(row.unit, 8) for row in _ROWS) + 10
+    return max(look.width(unit, 8) for unit in _UNITS) + 10
 
 
 def tune_width(value: str) -> int:

@@ -47,6 +47,7 @@ class Kept:
     RECENT: Setting[list[str]] = Setting("recent", list[str], [])
     # Titles of groups of the sheet; none where the person has folded nothing yet.
     FOLDED: Setting[list[str] | None] = Setting("folded", list[str] | None, None)
+    IN_BODIES = Setting("in_bodies", bool, False)
     EXPLAIN = Setting("explain", bool, False)
     TABLE = Setting("table", bool, False)
     DRAWING: Setting[str] = Setting("drawing", Literal["lines", "steps", "points"], "lines")
