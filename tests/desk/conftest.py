@@ -43,6 +43,12 @@ def drag(widget, start: QPoint, to: QPoint, *, modifier=Qt.KeyboardModifier.NoMo
         QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, modifier, to)
 
 
+def key(window, which, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    """Press a key in the window, and let all come of it."""
+    QTest.keyClick(window, which, modifier)
+    QApplication.processEvents()
+
+
 class Hand:
     """Mouse and keyboard on the sheet."""
 

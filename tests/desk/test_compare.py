@@ -10,10 +10,7 @@ from cinetica.model.study import Study
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.body import box_of
 from cinetica.reading.channels import CHANNELS
-
-
-def key(window, key, modifier=Qt.KeyboardModifier.NoModifier):
-    QTest.keyClick(window, key, modifier)
+from tests.desk.conftest import key
 
 
 def test_keys_step_the_frame_cursor(window):

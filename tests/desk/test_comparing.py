@@ -17,15 +17,10 @@ from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.channels import PRESETS
-from tests.desk.conftest import drag
+from tests.desk.conftest import drag, key
 from tests.desk.painted import pixels_of, settle
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
-
-
-def key(window, which, modifier=Qt.KeyboardModifier.NoModifier):
-    QTest.keyClick(window, which, modifier)
-    QApplication.processEvents()
 
 
 def names(window):

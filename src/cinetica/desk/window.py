@@ -247,7 +247,8 @@ class Window(QMainWindow):
         from cinetica.desk.dialogs.another_size import AnotherSize
 
         if tune := self.commands.tune:
-            run(AnotherSize(self.session, tune, scope, self))
+            if run(AnotherSize(self.session, tune, scope, self)):
+                self.page.fit()
 
     def show_rates(self) -> None:
         from cinetica.desk.dialogs.rates import Rates

@@ -68,6 +68,7 @@ class AnotherSize(Dialog):
         self.length.currentIndexChanged.connect(self._from_factor)
         self.scope.currentIndexChanged.connect(self._tell)
         self._from_factor()
+        self.factor.setFocus()
         self.factor.selectAll()
         self.fit(72, 22)
 
@@ -118,10 +119,9 @@ class AnotherSize(Dialog):
             parameter = parameter_by_id(id)
             was, becomes = float(self.tune.get(id)), float(after.get(id))
             if parameter.matters(self.tune.view, self.tune.values()):
-                change = (
-                    f"{number_text(was)} → {number_text(becomes)}" if becomes != was else f"{number_text(was)} stays"
-                )
-                lines.append(f"{parameter.label}: {change} {parameter.unit}")
+                stays = becomes == was
+                change = number_text(was) if stays else f"{number_text(was)} → {number_text(becomes)}"
+                lines.append(f"{parameter.label}: {change} {parameter.unit}{', stays' if stays else ''}")
         self.told.setText("\n".join([f"{self.tune.name}, among others:", *lines, "", self._about(scope)]))
 
     def _about(self, scope: Scope) -> str:
