@@ -108,9 +108,10 @@ def main() -> None:
     window = opened("harbour", "Rooftop hop", 66, look.NIGHT)
     window.page.bar.table.setChecked(True)
     keep(window, "frame-table")
-    window = opened("harbour", "Chimney gap", 60)
+    window = opened("harbour", "Fish steps", 127)
     window.page.stage.toggle_editing()
-    window.page.stage.editor.choose_next(1)
+    for _ in range(4):
+        window.page.stage.editor.choose_next(1)
     keep(window, "course")
     window = opened("harbour", "Rooftop hop", 60)
     study = window.session.study

@@ -15,8 +15,11 @@ from cinetica.motion.simulate import simulate
 from cinetica.reading.measures import MEASURES, Measure, read_off
 
 HITCH = 0.08
-# Measures of counts, and of a single tick, say nothing about rates: a tick is another time at each of them.
-OF_A_TICK = ("peak_acceleration", "deepest_overlap", "coyote_spare", "buffer_spare")
+# Measures of counts, and of a single tick, say nothing about rates: a tick is another time at each of them. How far a
+# camera lags behind a body that goes from tick to tick is one of them, and moves nothing.
+OF_A_TICK = (
+    "peak_acceleration", "deepest_overlap", "coyote_spare", "buffer_spare", "camera_distance", "camera_rest",
+)  # fmt: skip
 COMPARED = tuple(measure for measure in MEASURES if measure.unit not in ("ticks", "") and measure.id not in OF_A_TICK)
 # A spread of less than this share is not worth a word; a change must take away this share of it to be advised.
 NOTICED, WORTH_IT = 0.02, 0.3
