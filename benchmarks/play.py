@@ -47,7 +47,7 @@ def played(seconds: float = 60.0) -> Played:
     play.arena.painted.connect(lambda: pictures.__setitem__(0, pictures[0] + 1))
     work: list[float] = []
     # The timer's own frames are timed by their parts: what is due, and the painting that it posts.
-    play._timer.stop()
+    play.timer.stop()
     play.begin()
     begin = time.perf_counter()
     play.game.resume(begin)

@@ -112,7 +112,7 @@ def settled(window, qtbot) -> Preferences:
     dialog = Preferences(window.actions_by_name, False, 1.0, 2, window)
     dialog.look_changed = lambda night: window.set_look(look.NIGHT if night else look.DAY)
     dialog.scale_changed = window.set_text_size
-    dialog.kept_after_changed = window._set_kept_after
+    dialog.kept_after_changed = window.set_kept_after
     qtbot.addWidget(dialog)
     dialog.show()
     return dialog
@@ -125,10 +125,10 @@ def test_look_text_and_keeping_act_at_once(window, qtbot):
     assert window.look is look.NIGHT
     dialog.scale.setCurrentIndex(2)
     dialog.scale.activated.emit(2)
-    assert window._text_scale == look.TEXT_SCALES[2]
+    assert window.text_scale == look.TEXT_SCALES[2]
     window.set_text_size(1.0)
     dialog.kept_after.setValue(4)
-    assert window.documents._wait.interval() == 4000
+    assert window.documents.wait.interval() == 4000
     window.set_look(look.DAY)
 
 
@@ -160,9 +160,9 @@ def test_keys_come_back_at_the_next_start(qtbot, tmp_path):
     window = opened()
     dialog = settled(window, qtbot)
     dialog.choose("explain")
-    dialog._set(("Ctrl+Alt+K",))
+    dialog.set_keys(("Ctrl+Alt+K",))
     dialog.choose("loop")
-    dialog._set(())
+    dialog.set_keys(())
     window.close()
     again = opened()
     assert again.actions_by_name["explain"].shortcut().toString() == "Ctrl+Alt+K"

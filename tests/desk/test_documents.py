@@ -193,7 +193,7 @@ def test_a_change_on_disk_can_be_left_and_then_the_study_is_not_saved(window, qt
 
 def test_saving_over_a_change_that_was_not_noticed_asks(window, monkeypatch, tmp_path):
     path = saved(window, tmp_path / "a.json")
-    window.documents._watcher.removePath(str(path))
+    window.documents.watcher.removePath(str(path))
     path.write_text("something else")
     set_speed(window, 9)
     monkeypatch.setattr(window.documents, "ask", lambda *_: 1)
@@ -222,12 +222,12 @@ def test_a_file_that_is_gone_is_said_and_written_anew(window, qtbot, tmp_path):
 def test_an_edit_is_kept_soon_and_forgotten_once_saved(kept, tmp_path):
     documents = kept.documents
     set_speed(kept, 9)
-    assert documents._wait.isActive()
-    assert documents._wait.remainingTime() <= 1000 * KEPT_AFTER[1]
+    assert documents.wait.isActive()
+    assert documents.wait.remainingTime() <= 1000 * KEPT_AFTER[1]
     documents.keep().result()
     assert documents.recovery.path.exists()
     saved(kept, tmp_path / "a.json")
-    documents._writer.submit(lambda: None).result()
+    documents.writer.submit(lambda: None).result()
     assert not documents.recovery.path.exists()
 
 
@@ -236,11 +236,11 @@ def test_a_long_drag_does_not_put_it_off(kept):
     session, documents = kept.session, kept.documents
     session.begin("Top speed of Wren")
     set_speed(kept, 8)
-    documents._wait.setInterval(60_000)
-    before = documents._wait.remainingTime()
+    documents.wait.setInterval(60_000)
+    before = documents.wait.remainingTime()
     for speed in range(9, 20):
         set_speed(kept, speed)
-    assert documents._wait.remainingTime() <= before
+    assert documents.wait.remainingTime() <= before
     documents.keep().result()
     session.end()
 
@@ -266,7 +266,7 @@ def leave(name, speed, origin=None) -> None:
     mine = RecoveryFile(recovery_folder())
     study = DEMO.with_tune(DEMO.tune("Wren").put("drive.top_speed", float(speed)), instead_of="Wren")
     mine.keep(study.model_copy(update={"name": name}), origin)
-    os.close(mine._lock)
+    os.close(mine.lock)
 
 
 @pytest.fixture
@@ -285,7 +285,7 @@ def answer_with(monkeypatch, answer, untick=()):
         for row in range(dialog.list.count()):
             if dialog.list.item(row).text().split("\n")[0] in untick:
                 dialog.list.item(row).setCheckState(Qt.CheckState.Unchecked)
-        dialog._answered(answer)
+        dialog.answered(answer)
 
     monkeypatch.setattr(RecoveryDialog, "exec", answered)
 

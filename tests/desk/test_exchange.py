@@ -243,7 +243,7 @@ def test_it_can_be_lined_up_and_subtracted(window, importing):
 
 
 def test_what_was_derived_is_said_and_stays_said(window, importing, said):
-    importing._new_role(5, None)
+    importing.set_role(5, None)
     importing.accept()
     assert window.session.study.logs[0].derived == ("vy",)
     assert "Derived, since not logged: velocity y." in said[-1]
@@ -258,9 +258,9 @@ def test_a_wrong_guess_is_corrected_by_hand(importing):
     assert max(importing.log.y) == pytest.approx(2 * high)
     importing.y_down.setChecked(False)
     assert min(importing.log.y) == pytest.approx(-2 * high)
-    importing._new_role(2, None)
+    importing.set_role(2, None)
     assert "x" in importing.log.derived
-    importing._new_role(3, None)
+    importing.set_role(3, None)
     assert importing.log is None
     assert not importing.accept_button.isEnabled()
     assert "named as x or y" in importing.said.text()

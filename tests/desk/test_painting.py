@@ -84,7 +84,7 @@ def test_nothing_is_drawn_beyond_the_image_however_far_the_points_are(points, wi
     x, y = map(list, zip(*points, strict=True))
     on = board(16, 12)
     on.line(Points(x, y), PIXELS, INK, width, (3, 2))
-    assert not on._cover.any()
+    assert not on.cover.any()
     assert (on.pixels >> 24 == 255).all()
 
 

@@ -32,10 +32,10 @@ class Player:
         self.window = window
         window.show_page("play_page")
         self.play = window.play
-        self.play._timer.stop()
+        self.play.timer.stop()
         self.play.pads.stop()
         self.time = 0.0
-        self.play._clock = lambda: self.time
+        self.play.clock = lambda: self.time
         self.play.game.resume(0.0)
         self.play.begin()
 
@@ -194,7 +194,7 @@ def test_a_fall_ends_on_the_ground_where_it_last_stood(player):
 @pytest.mark.parametrize("leave", ["focus", "page", "close"])
 def test_nothing_stays_held_when_the_hands_are_gone(player, leave):
     player.down(Key.Key_Right, Key.Key_Space)
-    player.play.pad._press("jump")
+    player.play.pad.press("jump")
     assert player.play.hands().keys == {"right", "jump"}
     if leave == "focus":
         QApplication.sendEvent(player.play, QFocusEvent(QEvent.Type.FocusOut))
@@ -387,7 +387,7 @@ def test_buttons_and_sticks_are_learnt_by_pressing_them():
 def test_a_pad_plays_and_lets_go_when_it_is_unplugged(player, qtbot):
     device, said = SimulatedPad(), []
     pads = player.play.pads
-    pads._find = lambda: ([device], [])
+    pads.find = lambda: ([device], [])
     pads.told.connect(said.append)
     pads.look()
     assert said == ["Pad: Simulated pad."]
@@ -443,9 +443,9 @@ def test_a_take_played_with_the_pad_on_the_screen_replays_to_the_same_bits(playe
     for x in (0.3, 0.62, 0.9):
         view.push(x, 0.1)
         player.wait(8)
-    player.play.pad._press("jump")
+    player.play.pad.press("jump")
     player.wait(5)
-    player.play.pad._release("jump")
+    player.play.pad.release("jump")
     view.let_go()
     player.wait(100)
     live = np.array(player.trace)

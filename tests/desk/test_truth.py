@@ -13,7 +13,7 @@ from cinetica.desk.application import start
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
-from cinetica.model import hands
+from cinetica.model import takes
 from cinetica.model.take import Press
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.alignment import ANCHORS
@@ -62,7 +62,7 @@ class Doing:
 
     def do_alter_the_hands(self) -> None:
         take, start = self.window.session.drill.take, self.random.randint(0, 60)
-        self.window.session.set_take("Hands", hands.with_press(take, "right", Press(start, start + 30)))
+        self.window.session.set_take("Hands", takes.with_press(take, "right", Press(start, start + 30)))
 
     def do_step(self) -> None:
         self.window.page.transport.step(self.random.choice([-10, -1, 1, 1, 10, 50]))

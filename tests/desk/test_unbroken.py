@@ -202,7 +202,7 @@ def test_what_looks_like_html_is_shown_as_it_was_typed(window):
         read = QTextDocument()
         read.setHtml(tip)
         assert typed in read.toPlainText()
-    box = window.documents._box(QMessageBox.Icon.Question, "?", name)
+    box = window.documents.box(QMessageBox.Icon.Question, "?", name)
     assert box.textFormat() == Qt.TextFormat.PlainText
     box.deleteLater()
 

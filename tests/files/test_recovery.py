@@ -29,7 +29,7 @@ def leave_behind(folder, study, origin=None):
     """What a crashed process leaves: its recovery file, and a lock that nobody holds."""
     mine = RecoveryFile(folder)
     mine.keep(study, origin)
-    os.close(mine._lock)
+    os.close(mine.lock)
 
 
 def test_what_a_process_left_is_found_with_its_origin(tmp_path):
@@ -135,7 +135,7 @@ def test_200_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
 def test_one_bad_entry_costs_that_entry_alone(tmp_path):
     mine = RecoveryFile(tmp_path)
     mine.keep(shipped_study("harbour"), Path(os.fsdecode(b"/tmp/caf\xe9/st\xfcdy.json")))
-    os.close(mine._lock)
+    os.close(mine.lock)
     (tmp_path / "x.lock").mkdir()
     (tmp_path / "y.json").mkdir()
     (tmp_path / "z.json").write_text("[" * 100_000)

@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 
 from cinetica.files.shipped import shipped_study
+from cinetica.model.laws import Law
 from cinetica.motion.simulate import simulate
-from cinetica.reading.explain import RULES, equation, explain
+from cinetica.reading.explain import RULES, TOLD, equation, explain
+from cinetica.reading.ticks import Tick
 from tests.builders import make_drill, make_tune, run
 from tests.motion.test_against_reference import random_drill
 from tests.motion.test_step import random_tune
@@ -35,6 +37,21 @@ def test_random_tunes_add_up(seed):
     view = ("side", "top")[seed % 2]
     trace = run(random_tune(view, chance), random_drill(chance, view), tick_rate=chance.choice([30, 60, 144]))
     adds_up(trace, chance.sample(range(1, len(trace)), 12))
+
+
+@pytest.mark.parametrize("seed", range(20))
+def test_rules_are_listed_in_the_order_in_which_a_tick_calls_them(seed):
+    chance = random.Random(seed)
+    view = ("side", "top")[seed % 2]
+    trace = run(random_tune(view, chance), random_drill(chance, view))
+    order = list(RULES)
+    for row in chance.sample(range(1, len(trace)), 8):
+        called = [order.index(call.rule) for call in Tick(trace, row).calls if call.rule not in set(Law)]
+        assert called == sorted(called), [order[place] for place in called]
+
+
+def test_every_rule_is_told_by_itself_or_with_another():
+    assert set(RULES) == TOLD
 
 
 def words_of(trace, row):

@@ -45,12 +45,12 @@ class Documents(QObject):
         self.open_another: Callable[[Study, Path | None], object] | None = None
         self._window, self._settings = window, settings
         self._text = StudyText()
-        self._watcher = QFileSystemWatcher(self)
+        self.watcher = QFileSystemWatcher(self)
         self._settle = self._timer(SETTLED, self._look_at_disk)
-        self._watcher.fileChanged.connect(lambda _: self._settle.start())
-        self._wait = self._timer(1000 * Kept.KEPT_AFTER.default, self.keep)
+        self.watcher.fileChanged.connect(lambda _: self._settle.start())
+        self.wait = self._timer(1000 * Kept.KEPT_AFTER.default, self.keep)
         # The text is made and written beside the window, which never waits for a disk.
-        self._writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="recovery")
+        self.writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="recovery")
         self._digest = b""
         self._not_kept.connect(session.refused)
         session.study_changed.connect(self._kept_soon)
@@ -66,7 +66,7 @@ class Documents(QObject):
 
     def set_kept_after(self, seconds: int) -> None:
         low, high = KEPT_AFTER
-        self._wait.setInterval(1000 * min(max(seconds, low), high))
+        self.wait.setInterval(1000 * min(max(seconds, low), high))
 
     # Against a crash
 
@@ -75,17 +75,17 @@ class Documents(QObject):
         return not self.session.undo_stack.isClean()
 
     def _kept_soon(self, *_: object) -> None:
-        if self.recovery is not None and not self._wait.isActive():
-            self._wait.start()
+        if self.recovery is not None and not self.wait.isActive():
+            self.wait.start()
 
     def keep(self) -> Future[None] | None:
         """Keep what is not saved, or forget what was kept once all is."""
         if self.recovery is None:
             return None
-        self._wait.stop()
+        self.wait.stop()
         if not self.modified:
-            return self._writer.submit(self.recovery.forget)
-        done = self._writer.submit(self.recovery.keep, self.session.study, self.session.path)
+            return self.writer.submit(self.recovery.forget)
+        done = self.writer.submit(self.recovery.keep, self.session.study, self.session.path)
         done.add_done_callback(self._say_not_kept)
         return done
 
@@ -106,9 +106,9 @@ class Documents(QObject):
 
     def close(self) -> None:
         """All is saved or given up."""
-        self._wait.stop()
+        self.wait.stop()
         self._settle.stop()
-        self._writer.shutdown(wait=True)
+        self.writer.shutdown(wait=True)
         if self.recovery is not None:
             self.recovery.close()
 
@@ -224,7 +224,7 @@ class Documents(QObject):
         if not self.modified:
             return True
         buttons = QMessageBox.StandardButton
-        box = self._box(
+        box = self.box(
             QMessageBox.Icon.Question,
             "Keep the changes?",
             f"“{self.session.study.name}” has changes that are not saved.",
@@ -237,12 +237,12 @@ class Documents(QObject):
     # The file on disk
 
     def _follow_file(self) -> None:
-        if self._watcher.files():
-            self._watcher.removePaths(self._watcher.files())
+        if self.watcher.files():
+            self.watcher.removePaths(self.watcher.files())
         path = self.session.path
         self._digest = _digest(path) if path else b""
         if path is not None and path.exists():
-            self._watcher.addPath(str(path))
+            self.watcher.addPath(str(path))
 
     def _look_at_disk(self) -> None:
         """Another program has touched the file: ask what to do, if it says something else now."""
@@ -255,7 +255,7 @@ class Documents(QObject):
             self.session.undo_stack.resetClean()
             return
         if digest == self._digest:
-            self._watcher.addPath(str(path))
+            self.watcher.addPath(str(path))
             return
         self._follow_file()
         try:
@@ -281,7 +281,7 @@ class Documents(QObject):
 
     def ask(self, title: str, question: str, *choices: str) -> int:
         """Which of the choices; the last one if the question is closed."""
-        box = self._box(QMessageBox.Icon.Question, title, question)
+        box = self.box(QMessageBox.Icon.Question, title, question)
         buttons = [box.addButton(choice, QMessageBox.ButtonRole.ActionRole) for choice in choices]
         box.setEscapeButton(buttons[-1])
         run(box)
@@ -289,9 +289,9 @@ class Documents(QObject):
         return next((place for place, button in enumerate(buttons) if button is clicked), len(choices) - 1)
 
     def warn(self, title: str, text: str) -> None:
-        run(self._box(QMessageBox.Icon.Warning, title, text))
+        run(self.box(QMessageBox.Icon.Warning, title, text))
 
-    def _box(self, icon: QMessageBox.Icon, title: str, text: str) -> QMessageBox:
+    def box(self, icon: QMessageBox.Icon, title: str, text: str) -> QMessageBox:
         box = QMessageBox(icon, title, text, parent=self._window)
         box.setTextFormat(Qt.TextFormat.PlainText)
         return box

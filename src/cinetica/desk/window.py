@@ -70,13 +70,13 @@ class Window(QMainWindow):
         self._history: QDialog | None = None
         self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
-        self._text_scale = look.TEXT_SCALES[0]
+        self.text_scale = look.TEXT_SCALES[0]
         if settings is not None:
             kept_scale = settings.get(Kept.TEXT_SCALE)
-            self._text_scale = kept_scale if kept_scale in look.TEXT_SCALES else look.TEXT_SCALES[0]
+            self.text_scale = kept_scale if kept_scale in look.TEXT_SCALES else look.TEXT_SCALES[0]
             self.look = look.NIGHT if settings.get(Kept.NIGHT) else palette
-            self._set_kept_after(settings.get(Kept.KEPT_AFTER))
-        look.set_text_scale(self._text_scale)
+            self.set_kept_after(settings.get(Kept.KEPT_AFTER))
+        look.set_text_scale(self.text_scale)
         if QApplication.font() != look.font(10):
             QApplication.setFont(look.font(10))
         self._make_actions()
@@ -186,18 +186,18 @@ class Window(QMainWindow):
     def change_text_size(self, by: int) -> None:
         """The next larger or smaller text."""
         place = (
-            min(max(look.TEXT_SCALES.index(self._text_scale) + by, 0), len(look.TEXT_SCALES) - 1)
-            if self._text_scale in look.TEXT_SCALES
+            min(max(look.TEXT_SCALES.index(self.text_scale) + by, 0), len(look.TEXT_SCALES) - 1)
+            if self.text_scale in look.TEXT_SCALES
             else 0
         )
         self.set_text_size(look.TEXT_SCALES[place])
 
     def set_text_size(self, scale: float) -> None:
         """Header and page are made anew."""
-        if scale == self._text_scale:
+        if scale == self.text_scale:
             return
-        self._text_scale = scale
-        look.set_text_scale(self._text_scale)
+        self.text_scale = scale
+        look.set_text_scale(self.text_scale)
         QApplication.setFont(look.font(10))
         # Menus, tooltips and dialogs take their sizes from the style sheet's fonts.
         self.desk.leave()
@@ -296,14 +296,14 @@ class Window(QMainWindow):
     def open_preferences(self) -> None:
         from cinetica.desk.dialogs.preferences import Preferences
 
-        dialog = Preferences(self.actions_by_name, self.look is look.NIGHT, self._text_scale, self._kept_after, self)
+        dialog = Preferences(self.actions_by_name, self.look is look.NIGHT, self.text_scale, self._kept_after, self)
         dialog.look_changed = lambda night: self.set_look(look.NIGHT if night else look.DAY)
         dialog.scale_changed = self.set_text_size
-        dialog.kept_after_changed = self._set_kept_after
+        dialog.kept_after_changed = self.set_kept_after
         run(dialog)
         self._keep_settings()
 
-    def _set_kept_after(self, seconds: int) -> None:
+    def set_kept_after(self, seconds: int) -> None:
         self._kept_after = seconds
         self.documents.set_kept_after(seconds)
 
@@ -332,7 +332,7 @@ class Window(QMainWindow):
         if self.settings is not None:
             self.settings.set_state("geometry", self.saveGeometry())
             self.settings.set(Kept.NIGHT, self.look is look.NIGHT)
-            self.settings.set(Kept.TEXT_SCALE, self._text_scale)
+            self.settings.set(Kept.TEXT_SCALE, self.text_scale)
             self.settings.set(Kept.KEPT_AFTER, self._kept_after)
             self.settings.set(Kept.SHORTCUTS, kept_shortcuts(self.actions_by_name))
             self.desk.keep(self.settings)

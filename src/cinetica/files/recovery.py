@@ -43,7 +43,7 @@ class RecoveryFile:
 
     def __init__(self, folder: Path) -> None:
         self.path = folder / f"{uuid.uuid4().hex}.json"
-        self._lock = _hold(_lock_beside(self.path))
+        self.lock = _hold(_lock_beside(self.path))
         self._text = StudyText()
 
     def keep(self, study: Study, origin: Path | None) -> None:
@@ -62,9 +62,9 @@ class RecoveryFile:
     def close(self) -> None:
         self.forget()
         _lock_beside(self.path).unlink(missing_ok=True)
-        if self._lock is not None:
-            os.close(self._lock)
-            self._lock = None
+        if self.lock is not None:
+            os.close(self.lock)
+            self.lock = None
 
 
 @dataclass

@@ -142,6 +142,21 @@ def pushes_down(s):
 
 
 @compiled
+def directed(x, y, p):
+    """The intent that two axes, or a shaped stick, come to: ratio, diagonals and view. What is within the slack of 0 is
+    0."""
+    if p.axis_ratio_order == BEFORE:
+        y = y * p.axis_ratio
+    if not p.has_controls:
+        # There left and right turn, and up and down thrust: two controls, and no diagonal of one.
+        x, y = join_axes(x, y, p.diagonal_rule)
+    if p.axis_ratio_order == AFTER:
+        y = y * p.axis_ratio
+    x, y = to_view(x, y, p)
+    return cleared(x), cleared(y)
+
+
+@compiled
 def intend(s, p, hand, h):
     """Set input and intent of this tick. A stick beyond its dead zone wins over the keys."""
     s.wy_before = s.wy
@@ -160,12 +175,4 @@ def intend(s, p, hand, h):
             x, y = stick_x, stick_y
             s.passes_zero = False
             s.input_x, s.input_y = hand.stick_x, hand.stick_y
-    if p.axis_ratio_order == BEFORE:
-        y = y * p.axis_ratio
-    if not p.has_controls:
-        # There left and right turn, and up and down thrust: two controls, and no diagonal of one.
-        x, y = join_axes(x, y, p.diagonal_rule)
-    if p.axis_ratio_order == AFTER:
-        y = y * p.axis_ratio
-    x, y = to_view(x, y, p)
-    s.wx, s.wy = cleared(x), cleared(y)
+    s.wx, s.wy = directed(x, y, p)

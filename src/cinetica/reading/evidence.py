@@ -11,11 +11,10 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.model.laws import LAWS
 from cinetica.model.tune import Integrator
 from cinetica.motion.clock import schedule
 from cinetica.motion.inside import Inside
-from cinetica.motion.intent import AFTER, BEFORE, join_axes, shape_stick, to_view
+from cinetica.motion.intent import directed, shape_stick
 from cinetica.motion.records import AIR_LAUNCH, BUMP, CLIMB_OFF, CLIMB_ON, LAND, LAUNCH, SLACK, Records, tune_records
 from cinetica.motion.simulate import Trace
 
@@ -122,12 +121,7 @@ class Evidence:
 
     def _push(self, raw: complex, stick: bool, p: Records) -> complex:
         x, y = shape_stick(raw.real, raw.imag, p) if stick else (raw.real, raw.imag)
-        y = y * p.axis_ratio if p.axis_ratio_order == BEFORE else y
-        if not LAWS[self.tune.drive.law].controls:
-            x, y = join_axes(x, y, p.diagonal_rule)
-        y = y * p.axis_ratio if p.axis_ratio_order == AFTER else y
-        x, y = to_view(x, y, p)
-        return complex(*(0.0 if abs(value) <= SLACK else value for value in (x, y)))
+        return complex(*directed(x, y, p))
 
     @cached_property
     def _sticks(self) -> BoolArray:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from html import escape
 
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QApplication, QWidget
@@ -227,21 +226,13 @@ WITH_THE_MOUSE = (
 
 def help_text() -> str:
     """The help as HTML, with the keys in force."""
-    keys = "".join(_line(" or ".join(keys_in_force(name)) or "no key", meaning) for name, _, meaning in KEYS)
+    # A start needs no templates.
+    from cinetica.files.templates import template
+
+    keys = [(" or ".join(keys_in_force(name)) or "no key", meaning) for name, _, meaning in KEYS]
     tables = (
         ("With the mouse", WITH_THE_MOUSE), ("In the sheet", IN_THE_SHEET), ("In the hands", IN_THE_HANDS),
         ("On the stage", ON_THE_STAGE),
         ("While playing", WHILE_PLAYING),
     )  # fmt: skip
-    others = "".join(
-        f"<h4>{title}</h4><table>{''.join(_line(*pair) for pair in pairs)}</table>" for title, pairs in tables
-    )
-    return (
-        "<p><b>Change a number, and the curves follow.</b> The pale curves are how it was before the edit. Step the"
-        " frame cursor through the take, and read every tune's value, and its difference from the reference, at the"
-        f" right.</p><h4>Keys</h4><table>{keys}{_line('1 … 6', 'show or hide a tune')}</table>{others}"
-    )
-
-
-def _line(what: str, meaning: str) -> str:
-    return f"<tr><td style='padding: 1px 18px 1px 0'><b>{escape(what)}</b></td><td>{escape(meaning)}</td></tr>"
+    return template("help.html.j2").render(keys=[*keys, ("1 … 6", "show or hide a tune")], tables=tables)

@@ -16,9 +16,9 @@ from cinetica.desk.compare.lanes import Part
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import OpensButton
-from cinetica.model import hands
-from cinetica.model.hands import STICKS, Stick
+from cinetica.model import takes
 from cinetica.model.take import KEYS, Press, Push, Take
+from cinetica.model.takes import STICKS, Stick
 
 ARROWS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
@@ -48,7 +48,7 @@ class Hands(EditedLanes):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Hands: keys and sticks by frame")
         self._drag: _Drag | None = None
-        self._said = ""
+        self.said = ""
         self._editor: QLineEdit | None = None
         self.menu_button = OpensButton("Hands", self)
         self.menu_button.setObjectName("title")
@@ -66,7 +66,7 @@ class Hands(EditedLanes):
         session.let_go.connect(self._let_go)
 
     def _let_go(self) -> None:
-        self._drag, self._said, self.selected = None, "", None
+        self._drag, self.said, self.selected = None, "", None
         self.update()
 
     def _new_drill(self) -> None:
@@ -113,17 +113,17 @@ class Hands(EditedLanes):
             return
         if not text.strip().isdigit():
             raise ValueError(f"“{text}” is no length: type a whole number of frames.")
-        self.session.set_take("Length of the drill", hands.with_length(take, int(text)))
+        self.session.set_take("Length of the drill", takes.with_length(take, int(text)))
         self.axis.fit()
 
     # Painting
 
     def _paint_over(self, painter: QPainter) -> None:
         """The frames of what is being dragged, over its lane."""
-        if self._drag is None or not self._said:
+        if self._drag is None or not self.said:
             return
         y = self.top + self.lanes.index(self._drag.lane) * self.lane if self._drag.lane in self.lanes else 0
-        self._paint_label(painter, self._drag.at.x(), self._said, max(1.0, y - self.top + 3))
+        self._paint_label(painter, self._drag.at.x(), self.said, max(1.0, y - self.top + 3))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -165,16 +165,16 @@ class Hands(EditedLanes):
     def _drag_press(self, drag: _Drag) -> None:
         edge, old = self._edge_at(drag.at.x()), cast("Press | None", drag.thing)
         if old is None:
-            press = hands.fitted(drag.take, drag.frame, max(edge, drag.frame + 1) if edge > drag.frame else edge)
+            press = takes.fitted(drag.take, drag.frame, max(edge, drag.frame + 1) if edge > drag.frame else edge)
         elif drag.part == "middle":
-            press = hands.moved(drag.take, old, edge - drag.frame)
+            press = takes.moved(drag.take, old, edge - drag.frame)
         elif drag.part == "start":
-            press = hands.fitted(drag.take, min(edge, old.end - 1), old.end)
+            press = takes.fitted(drag.take, min(edge, old.end - 1), old.end)
         else:
-            press = hands.fitted(drag.take, old.start, max(edge, old.start + 1))
+            press = takes.fitted(drag.take, old.start, max(edge, old.start + 1))
         self._put_press(drag.lane, drag.take, old, press)
         outside = edge < 0 or edge > drag.take.length
-        self._said = press_words(press) + (f" · the take has {drag.take.length} frames" if outside else "")
+        self.said = press_words(press) + (f" · the take has {drag.take.length} frames" if outside else "")
 
     def _drag_push(self, drag: _Drag) -> None:
         stick, axis = drag.lane.split()
@@ -182,12 +182,12 @@ class Hands(EditedLanes):
         value = round(min(1.0, max(-1.0, (y + self.lane / 2 - drag.at.y()) / (self.lane / 2 - 3))), 2)
         frame = self.frame_at(drag.at.x()) if drag.thing is None else self._edge_at(drag.at.x())
         old = cast("Push | None", drag.thing)
-        x, other = (old.x, old.y) if old else hands.stick_at(drag.take, cast(Stick, stick), frame)
+        x, other = (old.x, old.y) if old else takes.stick_at(drag.take, cast(Stick, stick), frame)
         push = Push(frame, value, other) if axis == "x" else Push(frame, x, value)
-        self._said = push_words(self._put_push(cast(Stick, stick), drag.lane, drag.take, old, push))
+        self.said = push_words(self._put_push(cast(Stick, stick), drag.lane, drag.take, old, push))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        drag, self._drag, self._said = self._drag, None, ""
+        drag, self._drag, self.said = self._drag, None, ""
         if drag is None:
             return
         if drag.moving:
@@ -251,9 +251,9 @@ class Hands(EditedLanes):
             return
         lane, thing = self.selected
         if isinstance(thing, Press):
-            self._put_press(lane, take, thing, hands.press_from_text(take, text))
+            self._put_press(lane, take, thing, takes.press_from_text(take, text))
         else:
-            self._put_push(cast(Stick, lane.split()[0]), lane, take, thing, hands.push_from_text(take, text))
+            self._put_push(cast(Stick, lane.split()[0]), lane, take, thing, takes.push_from_text(take, text))
 
     def _open_editor(self, rect: QRectF, text: str, name: str, take_over: object) -> None:
         self._close_editor()

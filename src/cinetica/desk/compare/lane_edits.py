@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import cast
 
 from cinetica.desk.compare.lanes import Lanes, Part
-from cinetica.model import hands
-from cinetica.model.hands import Stick
+from cinetica.model import takes
 from cinetica.model.take import KEYS, Press, Push, Take
+from cinetica.model.takes import Stick
 
 NEW_PRESS = 6
 
@@ -36,25 +36,25 @@ class EditedLanes(Lanes):
         take = self.take
         self._added = [other for other in self._added if other != name]
         if take is not None:
-            emptied = hands.with_presses(take, name, ()) if name in KEYS else take.model_copy(update={name: ()})
+            emptied = takes.with_presses(take, name, ()) if name in KEYS else take.model_copy(update={name: ()})
             self.session.set_take(f"Remove the lane {name}", emptied)
         self.selected = None
         self._resize()
 
     def _put_press(self, lane: str, take: Take, old: Press | None, press: Press, *, joins: bool = False) -> None:
-        after = hands.with_press(take, lane, press, instead_of=old)
+        after = takes.with_press(take, lane, press, instead_of=old)
         self.session.set_take(f"Press of {lane}", after, joins=joins)
         # Where it has met another, the two are one now.
-        merged = next(other for other in hands.presses_of(after, lane) if other.start <= press.start < other.end)
+        merged = next(other for other in takes.presses_of(after, lane) if other.start <= press.start < other.end)
         self.selected = (lane, merged)
 
     def _put_push(
         self, stick: Stick, lane: str, take: Take, old: Push | None, push: Push, *, joins: bool = False
     ) -> Push:
-        after = hands.with_push(take, stick, push, instead_of=old)
+        after = takes.with_push(take, stick, push, instead_of=old)
         self.session.set_take(f"Stick of {lane}", after, joins=joins)
         placed = next(
-            other for other in hands.pushes_of(after, stick) if other.frame == min(max(push.frame, 0), take.length - 1)
+            other for other in takes.pushes_of(after, stick) if other.frame == min(max(push.frame, 0), take.length - 1)
         )
         self.selected = (lane, placed)
         return placed
@@ -68,9 +68,9 @@ class EditedLanes(Lanes):
     def _things(self, lane: str) -> list[Press | Push]:
         assert self.take is not None
         return (
-            list(hands.presses_of(self.take, lane))
+            list(takes.presses_of(self.take, lane))
             if lane in KEYS
-            else list(hands.pushes_of(self.take, cast(Stick, lane.split()[0])))
+            else list(takes.pushes_of(self.take, cast(Stick, lane.split()[0])))
         )
 
     def _choose_next(self, by: int) -> None:
@@ -100,10 +100,10 @@ class EditedLanes(Lanes):
         lane = self.lanes[min(self.current_lane, len(self.lanes) - 1)]
         frame = min(int(self.session.time_at(self.session.cursor) * take.rate + 1e-6), take.length - 1)
         if lane in KEYS:
-            self._put_press(lane, take, None, hands.fitted(take, frame, frame + NEW_PRESS))
+            self._put_press(lane, take, None, takes.fitted(take, frame, frame + NEW_PRESS))
         else:
             stick = cast(Stick, lane.split()[0])
-            x, y = hands.stick_at(take, stick, frame)
+            x, y = takes.stick_at(take, stick, frame)
             self._put_push(stick, lane, take, None, Push(frame, *((1.0, y) if lane.endswith("x") else (x, 1.0))))
 
     def remove_selected(self) -> None:
@@ -115,10 +115,10 @@ class EditedLanes(Lanes):
         if lane.split()[0] not in self._added:
             self._added.append(lane.split()[0])
         if isinstance(thing, Press):
-            self.session.set_take(f"Remove a press of {lane}", hands.without_press(take, lane, thing))
+            self.session.set_take(f"Remove a press of {lane}", takes.without_press(take, lane, thing))
         else:
             self.session.set_take(
-                f"Remove a push of {lane}", hands.without_push(take, cast(Stick, lane.split()[0]), thing)
+                f"Remove a push of {lane}", takes.without_push(take, cast(Stick, lane.split()[0]), thing)
             )
 
     def _nudge(self, by: int, part: Part) -> None:
@@ -137,10 +137,10 @@ class EditedLanes(Lanes):
             )
             return
         if part == "middle":
-            press = hands.moved(take, thing, by)
+            press = takes.moved(take, thing, by)
         elif part == "end":
-            press = hands.fitted(take, thing.start, max(thing.end + by, thing.start + 1))
+            press = takes.fitted(take, thing.start, max(thing.end + by, thing.start + 1))
         else:
-            press = hands.fitted(take, min(max(thing.start + by, 0), thing.end - 1), thing.end)
+            press = takes.fitted(take, min(max(thing.start + by, 0), thing.end - 1), thing.end)
         self._put_press(lane, take, thing, press, joins=True)
         self.session.told.emit(f"{lane}: {press_words(press)}")

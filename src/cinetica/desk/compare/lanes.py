@@ -13,9 +13,9 @@ from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.paint.kept import Kept
 from cinetica.desk.paint.signs import paint_triangle
 from cinetica.desk.state.session import Session
-from cinetica.model import hands
-from cinetica.model.hands import STICKS, Stick
+from cinetica.model import takes
 from cinetica.model.take import KEYS, Press, Push, Take
+from cinetica.model.takes import STICKS, Stick
 
 Part = Literal["start", "end", "middle"]
 GRIP = 5
@@ -114,7 +114,7 @@ class Lanes(OnTimeAxis):
         return QRectF(max(left, ROOM.left), y + 4, right - max(left, ROOM.left), self.lane - 9)
 
     def _paint_presses(self, painter: QPainter, y: float, name: str, take: Take) -> None:
-        for press in hands.presses_of(take, name):
+        for press in takes.presses_of(take, name):
             rect = self._rect(press, y, take.rate)
             if rect.width() <= 0:
                 continue
@@ -128,7 +128,7 @@ class Lanes(OnTimeAxis):
         stick, axis = name.split()
         points = [QPointF(self.at(0), self._height_of(0.0, y))]
         dots: list[tuple[Push, QPointF]] = []
-        for push in hands.pushes_of(take, cast(Stick, stick)):
+        for push in takes.pushes_of(take, cast(Stick, stick)):
             at = QPointF(self.at(push.frame / take.rate), self._height_of(push.x if axis == "x" else push.y, y))
             points += [QPointF(at.x(), points[-1].y()), at]
             dots.append((push, at))
@@ -182,7 +182,7 @@ class Lanes(OnTimeAxis):
             return None
         y = self.top + self.lanes.index(lane) * self.lane
         if lane in KEYS:
-            for press in hands.presses_of(take, lane):
+            for press in takes.presses_of(take, lane):
                 rect = self._rect(press, y, take.rate)
                 grip = min(GRIP, max(1.0, rect.width() / 4))
                 if rect.left() - GRIP <= at.x() <= rect.right() + GRIP:
@@ -191,7 +191,7 @@ class Lanes(OnTimeAxis):
                     )
                     return lane, press, part
             return lane, None, "end"
-        pushes = hands.pushes_of(take, cast(Stick, lane.split()[0]))
+        pushes = takes.pushes_of(take, cast(Stick, lane.split()[0]))
         near = [push for push in pushes if abs(self.at(push.frame / take.rate) - at.x()) <= GRIP]
         return lane, near[0] if near else None, "middle"
 

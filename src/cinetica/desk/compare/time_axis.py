@@ -10,8 +10,8 @@ from PySide6.QtCore import QObject, Signal
 from cinetica.desk import look
 from cinetica.desk.paint.axes import numbers_width
 from cinetica.desk.state.session import Session
-from cinetica.model.hands import STICKS
 from cinetica.model.take import KEYS
+from cinetica.model.takes import STICKS
 from cinetica.reading.channels import CHANNELS
 
 

@@ -100,12 +100,12 @@ class AnotherSize(Dialog):
         self._tell()
 
     @property
-    def _chosen(self) -> Scope:
+    def chosen(self) -> Scope:
         return Scope(self.scope.currentData())
 
     def _tell(self, *_: object) -> None:
         """What would come of it, or why it cannot be."""
-        scope, factor = self._chosen, self.factor.value()
+        scope, factor = self.chosen, self.factor.value()
         possible = True
         self.message.setText("")
         try:
@@ -136,7 +136,7 @@ class AnotherSize(Dialog):
         return words
 
     def change(self) -> None:
-        scope, factor = self._chosen, self.factor.value()
+        scope, factor = self.chosen, self.factor.value()
         name = f"Another size for {MEANING[scope].partition(':')[0]}"
         if self.session.alter(name, lambda study: sizes.resized(study, factor, scope, self.tune.name)):
             self.session.told.emit(f"{name}: times {number_text(factor, 6)}.")

@@ -160,7 +160,7 @@ class ImportLog(Dialog):
                 chooser.addItem(ROLE_WORDS[role], role)
             chooser.setCurrentIndex(chooser.findData(roles.get(column)))
             chooser.currentIndexChanged.connect(
-                lambda _, column=column, chooser=chooser: self._new_role(column, chooser.currentData())
+                lambda _, column=column, chooser=chooser: self.set_role(column, chooser.currentData())
             )
             self.table.setCellWidget(0, column, chooser)
             self.table.setColumnWidth(column, max(look.width(word) for word in ROLE_WORDS.values()) + look.px(48))
@@ -172,7 +172,7 @@ class ImportLog(Dialog):
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(number, column, item)
 
-    def _new_role(self, column: int, role: str | None) -> None:
+    def set_role(self, column: int, role: str | None) -> None:
         if self._filling:
             return
         layout = self.layout_now

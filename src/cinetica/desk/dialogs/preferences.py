@@ -82,7 +82,7 @@ class Preferences(Dialog):
         row.addWidget(self.edit, 1)
         for words, slot in (
             ("&Take it", self.take),
-            ("&No key", lambda: self._set(())),
+            ("&No key", lambda: self.set_keys(())),
             ("As at &first", self.reset),
             ("&All as at first", self.reset_all),
         ):
@@ -139,9 +139,9 @@ class Preferences(Dialog):
                 " another key."
             )
             return
-        self._set((key.toString(),))
+        self.set_keys((key.toString(),))
 
-    def _set(self, keys: tuple[str, ...]) -> None:
+    def set_keys(self, keys: tuple[str, ...]) -> None:
         if self.name:
             set_keys(self.name, self._actions[self.name], keys)
             meaning = KEYS[self.keys.currentRow()][2]
@@ -150,7 +150,7 @@ class Preferences(Dialog):
 
     def reset(self) -> None:
         if self.name:
-            self._set(DEFAULT_KEYS[self.name])
+            self.set_keys(DEFAULT_KEYS[self.name])
 
     def reset_all(self) -> None:
         for name, keys in DEFAULT_KEYS.items():

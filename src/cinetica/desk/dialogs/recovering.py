@@ -46,14 +46,14 @@ class RecoveryDialog(Dialog):
         ):  # fmt: skip
             button = buttons.addButton(words_on, kind)
             button.setDefault(place == OPEN)
-            button.clicked.connect(lambda _=False, place=place: self._answered(place))
+            button.clicked.connect(lambda _=False, place=place: self.answered(place))
         layout = QVBoxLayout(self)
         layout.addWidget(words)
         layout.addWidget(self.list)
         layout.addWidget(buttons)
         self.fit(86, 12 + 2 * min(max(2, len(found)), 6))
 
-    def _answered(self, place: int) -> None:
+    def answered(self, place: int) -> None:
         self.answer = place
         self.accept()
 

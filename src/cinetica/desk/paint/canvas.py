@@ -130,10 +130,10 @@ class Board:
         self.shape = (wide, high, ratio, left, top)
         self.ratio, self._corner = ratio, (left, top)
         self.area = QRectF(left / ratio, top / ratio, wide / ratio, high / ratio)
-        self._cover = np.zeros(len(self.pixels), np.uint8)
+        self.cover = np.zeros(len(self.pixels), np.uint8)
         self._low, self._high = np.empty(wide, np.int32), np.empty(wide, np.int32)
         self._place = (address(self.pixels), self.image.bytesPerLine() // 4, 0, 0, wide, high)
-        self._room = (address(self._cover), address(self._low), address(self._high))
+        self._room = (address(self.cover), address(self._low), address(self._high))
         functions = compiled()
         assert functions is not None
         self._lines, self._boxes, self._stamps, self._glyphs = (

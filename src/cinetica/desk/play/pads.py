@@ -27,7 +27,7 @@ class Pads(QObject):
 
     def __init__(self, find: Callable[[], tuple[list[Device], list[str]]] | None = None) -> None:
         super().__init__()
-        self._find = find
+        self.find = find
         self.pad: Pad | None = None
         self.others: list[Device] = []
         self.words = ""
@@ -54,7 +54,7 @@ class Pads(QObject):
             self._timer.stop()
             self._say(f"Game pads cannot be read here: {error}.")
             return
-        found, closed = (self._find or open_devices)()
+        found, closed = (self.find or open_devices)()
         if found:
             self._use(found[0])
             for other in found[1:]:

@@ -66,7 +66,7 @@ class PlayPage(PlayFace):
         """`channels`: those that roll along when the page is entered."""
         super().__init__()
         self._channels = channels
-        self.session, self.look, self._clock = session, palette, clock
+        self.session, self.look, self.clock = session, palette, clock
         self.keyboard = Keyboard()
         self.game = Game(self.hands)
         self.shadows = True
@@ -85,10 +85,10 @@ class PlayPage(PlayFace):
         self.pads = pads or Pads()
         self.pads.changed.connect(self._noted)
         self.pads.told.connect(self.say)
-        self._timer = QTimer(self)
-        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
-        self._timer.setInterval(FRAME_MS)
-        self._timer.timeout.connect(self.frame)
+        self.timer = QTimer(self)
+        self.timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self.timer.setInterval(FRAME_MS)
+        self.timer.timeout.connect(self.frame)
         self._lay_out()
         session.study_changed.connect(self._take_over_numbers)
         session.shown_changed.connect(self.begin)
@@ -157,7 +157,7 @@ class PlayPage(PlayFace):
     def frame(self) -> None:
         """What is due, and a picture of it."""
         late = self.game.dropped
-        self.game.advance_to(self._clock())
+        self.game.advance_to(self.clock())
         if self.pad.isVisible():
             self.pad.view.show_real(self.pads.held.stick)
         if self.game.dropped != late:
@@ -171,7 +171,7 @@ class PlayPage(PlayFace):
     def _noted(self) -> None:
         """A hand has moved: from here on the wait for the first picture that shows it is measured."""
         if self._pressed_at is None and self.game.live is not None and not self.game.paused:
-            self._pressed_at, self._rows_then = self._clock(), self.game.live.rows
+            self._pressed_at, self._rows_then = self.clock(), self.game.live.rows
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._is_ours(event):
@@ -187,7 +187,7 @@ class PlayPage(PlayFace):
         live = self.game.live
         if self._pressed_at is None or live is None or live.rows <= self._rows_then:
             return
-        self._waits.append(self._clock() - self._pressed_at)
+        self._waits.append(self.clock() - self._pressed_at)
         self._pressed_at = None
         self.say_time()
 
@@ -245,8 +245,8 @@ class PlayPage(PlayFace):
         super().showEvent(event)
         self.begin()
         self.setFocus()
-        self.game.resume(self._clock())
-        self._timer.start()
+        self.game.resume(self.clock())
+        self.timer.start()
         self.pads.start()
         # Without a pad the keys are what a newcomer has to know.
         if self.pads.pad is None:
@@ -255,7 +255,7 @@ class PlayPage(PlayFace):
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
-        self._timer.stop()
+        self.timer.stop()
         self.pads.stop()
         self.game.pause()
         self.let_go()
@@ -264,7 +264,7 @@ class PlayPage(PlayFace):
 
     def toggle_pause(self) -> None:
         if self.game.paused:
-            self.game.resume(self._clock())
+            self.game.resume(self.clock())
         else:
             self.game.pause()
         self._say_pause()

@@ -156,8 +156,8 @@ class ScreenPad(QWidget):
             button.setFont(look.font(9))
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setAccessibleName(f"{words} button of the pad on the screen")
-            button.pressed.connect(lambda key=key: self._press(key))
-            button.released.connect(lambda key=key: self._release(key))
+            button.pressed.connect(lambda key=key: self.press(key))
+            button.released.connect(lambda key=key: self.release(key))
             row.addWidget(button)
         column.addLayout(row)
         column.addLayout(self._drift_row())
@@ -188,11 +188,11 @@ class ScreenPad(QWidget):
         row.addWidget(self.drift, 1)
         return row
 
-    def _press(self, key: str) -> None:
+    def press(self, key: str) -> None:
         self.held.add(key)
         self.changed.emit()
 
-    def _release(self, key: str) -> None:
+    def release(self, key: str) -> None:
         self.held.discard(key)
         self.changed.emit()
 

@@ -12,6 +12,7 @@ from cinetica.desk.sheet.cells import number_text, reading_text, value_text
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import plain_tip
+from cinetica.model.memo import by_identity
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.shares import is_exact, share_of
 from cinetica.model.tune import PARAMETERS, Tune
@@ -23,6 +24,18 @@ READ_OFF = "Read off"
 LABEL, UNIT, FIRST_TUNE = 0, 1, 2
 Row = Parameter | Measure
 Cells = dict[tuple[int, int], tuple[Value | None, int]]
+
+
+@by_identity(256)
+def _values_of(tune: Tune) -> dict[str, Value]:
+    return tune.values()
+
+
+@by_identity(256)
+def _mattering_of(tune: Tune) -> set[str]:
+    """The parameters that have any effect under the tune's own choices."""
+    values = _values_of(tune)
+    return {parameter.id for parameter in PARAMETERS if parameter.matters(tune.view, values)}
 
 
 @dataclass
@@ -84,15 +97,9 @@ class SheetModel(QAbstractItemModel):
         self.endResetModel()
 
     def _read(self) -> None:
-        values = {id(tune): values for (_, tune), values in zip(self.tunes, self._values, strict=True)}
-        mattering = {id(tune): ids for (_, tune), ids in zip(self.tunes, self._mattering, strict=True)}
         self.tunes = self.session.tunes
-        self._values = [values.get(id(tune)) or tune.values() for _, tune in self.tunes]
-        self._mattering = [
-            mattering.get(id(tune))
-            or {parameter.id for parameter in PARAMETERS if parameter.matters(tune.view, values)}
-            for (_, tune), values in zip(self.tunes, self._values, strict=True)
-        ]
+        self._values = [_values_of(tune) for _, tune in self.tunes]
+        self._mattering = [_mattering_of(tune) for _, tune in self.tunes]
         by_name: dict[str, Shown] = {shown.tune.name: shown for shown in self.session.shown if not shown.trace.logged}
         self._readings = [by_name[tune.name].readings if tune.name in by_name else {} for _, tune in self.tunes]
 

@@ -2,7 +2,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cinetica.model.hands import (
+from cinetica.model.take import Press, Push, Take
+from cinetica.model.takes import (
     fitted,
     moved,
     press_from_text,
@@ -16,7 +17,6 @@ from cinetica.model.hands import (
     without_press,
     without_push,
 )  # fmt: skip
-from cinetica.model.take import Press, Push, Take
 from tests.builders import takes
 
 TAKE = Take(length=100)

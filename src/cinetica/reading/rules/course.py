@@ -1,0 +1,122 @@
+"""The way of a tick, and what the course made of it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from cinetica.model.parameters import code
+from cinetica.model.tune import Integrator
+from cinetica.motion import contact
+from cinetica.motion.records import BUMP, SLACK, WALL
+from cinetica.reading.phrases import figure, from_to, plain, velocities
+from cinetica.reading.rules.register import NO_CHANGE, Line, explains, line
+from cinetica.reading.ticks import Call, Change, Tick
+
+_BY = {
+    code(Integrator.VELOCITY_FIRST): "the new velocity",
+    code(Integrator.POSITION_FIRST): "the old velocity",
+    code(Integrator.MIDPOINT): "the mean of old and new velocity",
+}
+
+
+@explains("move", "travel", "pace", "slip", "climb_to", "feel_lines", "snap", "seen")
+def _move(tick: Tick, call: Call) -> Iterator[Line]:
+    dx, dy = call.arguments[3], call.arguments[4]
+    paced = tick.calls_of("pace")
+    cosine = paced[-1].result if paced else 1.0
+    dx = dx * cosine
+    on_lines = [line for each in tick.calls_of(*_ON_LINES) for line in _ON_LINES[each.rule](tick, each)]
+    felt = sum((each.change for each in tick.calls_of(*_ON_LINES)), NO_CHANGE)
+    met = [*_contact(tick, call, call.change - felt - [0.0, 0.0, dx, dy]), *on_lines]
+    seen = list(_seen(tick))
+    ways = (("x", call.before.x, dx), ("y", call.before.y, dy))
+    parts = [from_to(name, start, start + way) for name, start, way in ways if way]
+    if parts:
+        change = call.change - sum((line.change for line in met), NO_CHANGE)
+        along = f" × cos {_degrees(tick.began.ground_angle)}, along the slope" if cosine != 1.0 else ""
+        words = f"by {_BY[int(tick.p.integrator)]} × {tick.tick_words}{along}"
+        yield line("travel", f"{', '.join(parts)}: {words}", change)
+    yield from met
+    yield from seen
+
+
+def _contact(tick: Tick, call: Call, rest: Change) -> Iterator[Line]:
+    """What the course took of the velocity and of the way, first along x, then along y."""
+    before, after = call.before, call.after
+    sideways, lengthwise = rest * [1, 0, 1, 0], rest * [0, 1, 0, 1]
+    if np.any(np.abs(sideways) > SLACK):
+        slipped = bool(tick.calls_of("slip")) and not sideways[0]
+        what = "past a corner overhead" if slipped else "a wall"
+        yield line("slip" if slipped else "move", f"{_met('x', sideways[[0, 2]], before, after)}: {what}", sideways)
+    if np.any(np.abs(lengthwise) > SLACK):
+        stopped = tick.p.wall == contact.STOP_ALL and bool(after.marks & WALL) and after.y == before.y
+        if tick.top_view or stopped:
+            what = "a wall" if tick.top_view else "a wall that stops all motion"
+        else:
+            what = "a ceiling" if after.marks & BUMP else "the ground"
+        yield line("move", f"{_met('y', lengthwise[[1, 3]], before, after)}: {what}", lengthwise)
+
+
+def _met(axis: str, rest: Change, before: Any, after: Any) -> str:
+    """What contact took of one axis: velocity, way, or both."""
+    words = []
+    if rest[0]:
+        words.append(from_to(f"v{axis}", before[f"v{axis}"], after[f"v{axis}"]))
+    if abs(rest[1]) > SLACK:
+        words.append(f"{axis} {figure(after[axis] - rest[1])} → {figure(after[axis])}")
+    return ", ".join(words)
+
+
+def _degrees(angle: float) -> str:
+    return f"{figure(math.degrees(angle))}°"
+
+
+def _climb_to(tick: Tick, call: Call) -> Iterator[Line]:
+    if call.result[0] > 0.0:
+        words = f"carried up a slope of {_degrees(abs(tick.began.ground_angle))}"
+        yield line("climb_to", f"{from_to('y', call.before.y, call.after.y)}: {words}", call.change)
+    elif np.any(call.change):
+        yield line("climb_to", "a ceiling over the slope: the body stays where it was", call.change)
+
+
+def _feel_lines(tick: Tick, call: Call) -> Iterator[Line]:
+    s, p = call.after, tick.p
+    if not np.any(call.change):
+        return
+    if s.slides:
+        words = f"{velocities(call.before, s)}: too steep, it slides; the velocity along the line is left"
+    elif s.marks & ~call.before.marks & WALL or (s.vx != call.before.vx and s.vx == 0.0):
+        words = f"{velocities(call.before, s)}: uphill it is steeper than {plain(math.degrees(p.max_slope))}°, a wall"
+    else:
+        words = f"{from_to('y', call.before.y, s.y)}: on the slope"
+    yield line("feel_lines", words, call.change)
+
+
+def _snap(tick: Tick, call: Call) -> Iterator[Line]:
+    if np.any(call.change):
+        by = figure(call.before.y - call.after.y)
+        yield line("snap", f"set down by {by} u: ground snap {plain(tick.p.ground_snap)} u", call.change)
+
+
+_ON_LINES = {"climb_to": _climb_to, "feel_lines": _feel_lines, "snap": _snap}
+
+
+def _seen(tick: Tick) -> Iterator[Line]:
+    """What the trace shows of a walk on a line: its part across, and the rate at which the feet rose."""
+    for call in tick.calls_of("seen"):
+        s, began = call.after, tick.began
+        if np.any(call.change):
+            carried = f"slope carry {plain(tick.p.slope_carry)} × {figure(began.rise_rate)} u/s"
+            words = from_to("vy", call.before.vy, call.before.vy + call.change[1])
+            yield line("seen", f"{words}: {carried}", call.change)
+        apart = [s.row_vx - s.vx, s.row_vy - s.vy]
+        before = [began.row_vx - began.vx, began.row_vy - began.vy]
+        change = np.array([apart[0] - before[0], apart[1] - before[1], 0.0, 0.0])
+        if np.any(np.abs(change) > SLACK):
+            words = f"shown vx {figure(s.row_vx)}, vy {figure(s.row_vy)}"
+            what = "the rate at which the feet rose" if s.line and s.grounded else "off the slope"
+            yield line("seen", f"{words}: {what}", change)

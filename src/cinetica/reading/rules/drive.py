@@ -1,0 +1,77 @@
+"""The drive, by the words of its law, and gravity."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from cinetica.model.laws import Law
+from cinetica.motion import gravity
+from cinetica.motion.records import SLACK
+from cinetica.reading.laws import LAW_WORDS
+from cinetica.reading.phrases import figure, from_to, plain, velocities
+from cinetica.reading.rules.register import NO_CHANGE, Line, explains, line
+from cinetica.reading.ticks import LAW_RULES, Call, Tick
+
+FACTORS = (
+    ("fall_factor", "fall factor"), ("fast_fall_factor", "fast fall"), ("apex_factor", "apex factor"),
+    ("heavy_factor", "heavy factor"), ("sustain_factor", "sustain factor"),
+)  # fmt: skip
+
+
+@explains("on_slope")
+def _on_slope(tick: Tick, call: Call) -> Iterator[Line]:
+    top, uphill = call.arguments[2], call.before.wx * call.before.slope > 0
+    factor = tick.p.uphill_factor if uphill else tick.p.downhill_factor
+    if factor != 1.0 and call.result != top:
+        where = "uphill" if uphill else "downhill"
+        yield line("on_slope", f"{where}: top speed {figure(top)} × {plain(factor)} u/s")
+
+
+@explains("drive", *(law.value for law in Law))
+def _drive(tick: Tick, call: Call) -> Iterator[Line]:
+    laws = tick.calls_of(*(law.__name__ for law in LAW_RULES))
+    # Of the laws that call one another, the last to return is the one that was chosen.
+    law = laws[-1]
+    if not np.any(call.change) and call.before.throttle == call.after.throttle:
+        return
+    words = LAW_WORDS[Law(law.rule)].acted(tick, call)
+    yield line(law.rule, f"{velocities(call.before, call.after)}: {law.rule}, {words}", call.change)
+
+
+@explains("fall", "weight")
+def _fall(tick: Tick, call: Call) -> Iterator[Line]:
+    p = tick.p
+    weighed = tick.calls_of("weight")
+    pulled = np.zeros(4)
+    if not weighed:
+        why = (
+            "no gravity in the tick of the launch"
+            if call.before.launched and not p.launch_gravity
+            else "no gravity in coyote time: it floats"
+        )
+        yield line("fall", why)
+    elif p.gravity:
+        pulled[1] = -weighed[-1].result * tick.h
+    rest = call.change - pulled
+    if abs(rest[1]) <= SLACK:
+        rest = NO_CHANGE
+    if weighed and p.gravity:
+        before = call.before.vy
+        words = f"gravity {plain(p.gravity)} u/s²{''.join(_acting_factors(tick, weighed[-1]))} × {tick.tick_words}"
+        yield line("weight", f"{from_to('vy', before, before + pulled[1])}: {words}", call.change - rest)
+    if np.any(rest):
+        fell = call.after.vy - rest[1]
+        yield line("fall", f"{from_to('vy', fell, call.after.vy)}: terminal speed {plain(p.terminal_speed)} u/s", rest)
+
+
+def _acting_factors(tick: Tick, call: Call) -> Iterator[str]:
+    """The factors without which the weight would be another."""
+    s, _, airborne = call.arguments
+    for field, name in FACTORS:
+        without = tick.p.copy()
+        without[field] = 1.0
+        state = call.before
+        if tick.p[field] != 1.0 and gravity.weight(state, without, airborne) != call.result:
+            yield f" × {name} {plain(tick.p[field])}"
