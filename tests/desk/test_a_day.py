@@ -369,9 +369,9 @@ def test_10_handed_to_a_game_and_a_log_of_it_held_against_the_tune(designer, qtb
     designer.drill("Rooftop hop")
     dialog = HandOver(designer.session, designer.session.study.tune("Wren"), designer.window)
     qtbot.addWidget(dialog)
-    dialog.pixels.setValue(32)
-    dialog.y_down.setChecked(True)
-    dialog.per.setCurrentIndex(dialog.per.findData(Per.FRAME))
+    dialog.conventions.pixels.setValue(32)
+    dialog.conventions.y_down.setChecked(True)
+    dialog.conventions.per.setCurrentIndex(dialog.conventions.per.findData(Per.FRAME))
     numbers = read_numbers(dialog.text.toPlainText(), designer.session.study.conventions).values
     assert "top_speed = 4.0" in dialog.text.toPlainText()
     assert numbers["jump.jump_speed"] == pytest.approx(14.5)

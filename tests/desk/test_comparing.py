@@ -1,6 +1,6 @@
 """Tunes, wishes, strips, line-up, table, explanation, course, playback and looks, driven through the real window."""
 
-from html import escape
+from html import unescape
 
 import numpy as np
 import pytest
@@ -634,7 +634,7 @@ def test_notes_on_tunes_and_drills(window, monkeypatch):
 def test_the_help_names_every_key(window):
     from cinetica.desk.actions.keys import ALL_PAGES, KEYS, MENUS, PICTURES, RECENT, help_text
 
-    text = help_text()
-    assert all(escape(meaning) in text for _, _, meaning in KEYS)
+    text = unescape(help_text())
+    assert all(meaning in text for _, _, meaning in KEYS)
     known = {name for name, _, _ in KEYS} | {"-", RECENT, PICTURES, ALL_PAGES}
     assert all(set(entries) <= known for _, entries in MENUS)

@@ -60,7 +60,7 @@ def test_what_leaves_its_range_is_told_and_cannot_be_pressed(dialog):
 @pytest.mark.parametrize(("keys", "scope"), [(Qt.Key.Key_U, Scope.TUNE), ((Qt.Key.Key_U, True), Scope.STUDY)])
 def test_both_menus_open_it_for_what_they_are_of(window, monkeypatch, keys, scope):
     opened = []
-    monkeypatch.setattr("cinetica.desk.window.run", lambda dialog: opened.append(dialog.chosen) or 0)
+    monkeypatch.setattr("cinetica.desk.actions.commands.run", lambda dialog: opened.append(dialog.chosen) or 0)
     code, shift = keys if isinstance(keys, tuple) else (keys, False)
     modifiers = Qt.KeyboardModifier.ControlModifier
     QTest.keyClick(window, code, modifiers | Qt.KeyboardModifier.ShiftModifier if shift else modifiers)

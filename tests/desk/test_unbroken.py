@@ -281,6 +281,6 @@ def test_the_frame_cursor_can_move_while_a_tune_goes(window):
 def test_play_opens_where_pads_cannot_be_read(window, monkeypatch):
     monkeypatch.setitem(sys.modules, "evdev", None)
     monkeypatch.delitem(sys.modules, "cinetica.desk.play.pad", raising=False)
-    monkeypatch.setattr(window.play.pads, "_find", None)
+    monkeypatch.setattr(window.play.pads, "find", None)
     window.show_page("play_page")
     assert "Game pads cannot be read here" in window.play.pads.words

@@ -5,10 +5,11 @@ from __future__ import annotations
 from cinetica.cli.group import main
 from cinetica.cli.handing_over import check, numbers, proof
 from cinetica.cli.report import report
+from cinetica.cli.targets import targets
 from cinetica.cli.traces import measure, trace
 from cinetica.cli.window import demo, open_study
 
 __all__ = ["main"]
 
-for command in (open_study, demo, trace, measure, proof, check, report, numbers):
+for command in (open_study, demo, trace, measure, proof, check, targets, report, numbers):
     main.add_command(command)

@@ -43,7 +43,6 @@ from cinetica.desk.state.undoing import RedoAction, UndoAction
 from cinetica.desk.workspace import Workspace
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
-from cinetica.model.sizes import Scope
 
 if TYPE_CHECKING:
     from cinetica.desk.play.page import PlayPage
@@ -242,13 +241,6 @@ class Window(QMainWindow):
             dialog = HandOver(self.session, tune, self)
             dialog.directions.setCurrentIndex(direction)
             run(dialog)
-
-    def another_size(self, scope: Scope) -> None:
-        from cinetica.desk.dialogs.another_size import AnotherSize
-
-        if tune := self.commands.tune:
-            if run(AnotherSize(self.session, tune, scope, self)):
-                self.page.fit()
 
     def show_rates(self) -> None:
         from cinetica.desk.dialogs.rates import Rates

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 from pydantic import ValidationError
 
@@ -11,6 +11,7 @@ from cinetica.model.milestone import Logged, Milestone
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import Take
+from cinetica.model.targets import Target
 from cinetica.model.tune import LONGEST_NAME, Tune, View
 
 # As many as letters, inks, dashes and shapes tell apart at a glance.
@@ -116,7 +117,12 @@ def renamed_tune(study: Study, name: str, to: str) -> Study:
         )
         for tune in study.tunes
     )
-    return study.model_copy(update={"tunes": tunes})
+    renamed = {name: to}
+    drills = tuple(
+        _with_tunes_of_targets(drill, lambda names: tuple(renamed.get(each, each) for each in names))
+        for drill in study.drills
+    )
+    return study.model_copy(update={"tunes": tunes, "drills": drills})
 
 
 def with_tune_note(study: Study, name: str, note: str) -> Study:
@@ -124,7 +130,51 @@ def with_tune_note(study: Study, name: str, note: str) -> Study:
 
 
 def without_tune(study: Study, name: str) -> Study:
-    return study.model_copy(update={"tunes": tuple(tune for tune in study.tunes if tune.name != name)})
+    """Targets that were for it alone go with it."""
+    drills = tuple(
+        _with_tunes_of_targets(drill, lambda names: tuple(each for each in names if each != name))
+        for drill in study.drills
+    )
+    return study.model_copy(
+        update={"tunes": tuple(tune for tune in study.tunes if tune.name != name), "drills": drills}
+    )
+
+
+# Targets
+
+
+def _with_tunes_of_targets(drill: Drill, change: Callable[[tuple[str, ...]], tuple[str, ...]]) -> Drill:
+    """The drill with the tunes that its targets name changed; a target that is then for none is gone. The same object
+    where nothing changes."""
+    changed = []
+    for target in drill.targets:
+        names = change(target.tunes)
+        if names == target.tunes:
+            changed.append(target)
+        elif names:
+            changed.append(target.model_copy(update={"tunes": names}))
+    return drill if changed == list(drill.targets) else drill.model_copy(update={"targets": tuple(changed)})
+
+
+def with_target(study: Study, drill: str, target: Target) -> Study:
+    """One target more, in the place of what there was for its measure and its tunes."""
+    taken = without_target(study, drill, target.measure, target.tunes)
+    kept = taken.drill(drill)
+    return with_drill(study, kept.model_copy(update={"targets": (*kept.targets, target)}), instead_of=drill)
+
+
+def without_target(study: Study, drill: str, measure: str, tunes: tuple[str, ...] = ()) -> Study:
+    """Without the targets of a measure, for these tunes or, without any, for all. One that was for all is then for the
+    others of the view."""
+    chosen, kept = study.drill(drill), []
+    for target in chosen.targets:
+        names = target.tunes or tuple(tune.name for tune in study.tunes_for(chosen))
+        left = tuple(name for name in names if name not in tunes) if tunes else ()
+        if target.measure != measure:
+            kept.append(target)
+        elif left:
+            kept.append(target if left == names else target.model_copy(update={"tunes": left}))
+    return with_drill(study, chosen.model_copy(update={"targets": tuple(kept)}), instead_of=drill)
 
 
 def moved_tune(study: Study, name: str, by: int) -> Study:

@@ -14,6 +14,7 @@ from cinetica.model.course import Coordinate, Course
 from cinetica.model.milestone import Logged, Milestone
 from cinetica.model.parameters import Strict
 from cinetica.model.take import Take
+from cinetica.model.targets import Target
 from cinetica.model.tune import Name, Tune, View
 
 FORMAT = "cinetica-study"
@@ -31,6 +32,8 @@ class Drill(Strict):
     start: tuple[Coordinate, Coordinate] = (0.0, 0.0)
     course: Course = Course()
     take: Take = Take()
+    # What has been agreed on for the figures that it shows.
+    targets: Annotated[tuple[Target, ...], Field(max_length=1000)] = ()
 
 
 def _named_once(things: tuple[Named, ...]) -> tuple[Named, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cache
+from functools import cache, partial
 from typing import Any
 
 import numpy as np
@@ -65,30 +65,6 @@ def kernel() -> Run:
         return run_one
     function = RUN.function
 
-    def bind(
-        states: Records,
-        tunes: Records,
-        ground: Ground,
-        x: float,
-        y: float,
-        hands: Records,
-        dts: NDArray[np.float64],
-        trace: Records,
-    ) -> Callable[[int, int], None]:
-        arrays = (states, tunes, *ground, hands, dts, trace)
-        at = [POINTER(address(array)) for array in arrays]
-        solids, oneway, climb, slopes = (COUNT(len(shapes)) for shapes in ground)
-        before = (
-            at[0], at[1], at[2], solids, at[3], oneway, at[4], climb, at[5], slopes, NUMBER(x), NUMBER(y),
-            at[6], at[7], at[8],
-        )  # fmt: skip
-
-        def go_on(rows: int, first: int) -> None:
-            function(*before, rows, first)
-
-        go_on.arrays = arrays  # type: ignore[attr-defined]  # They must live as long as their addresses.
-        return go_on
-
     def run(
         states: Records,
         tunes: Records,
@@ -107,8 +83,35 @@ def kernel() -> Run:
             x, y, places[6], places[7], places[8], len(trace), first,
         )  # fmt: skip
 
-    run.bind = bind  # type: ignore[attr-defined]
+    run.bind = partial(_bind, function)  # type: ignore[attr-defined]
     return run
+
+
+def _bind(
+    function: Run,
+    states: Records,
+    tunes: Records,
+    ground: Ground,
+    x: float,
+    y: float,
+    hands: Records,
+    dts: NDArray[np.float64],
+    trace: Records,
+) -> Callable[[int, int], None]:
+    """The machine code on these arrays."""
+    arrays = (states, tunes, *ground, hands, dts, trace)
+    at = [POINTER(address(array)) for array in arrays]
+    solids, oneway, climb, slopes = (COUNT(len(shapes)) for shapes in ground)
+    before = (
+        at[0], at[1], at[2], solids, at[3], oneway, at[4], climb, at[5], slopes, NUMBER(x), NUMBER(y),
+        at[6], at[7], at[8],
+    )  # fmt: skip
+
+    def go_on(rows: int, first: int) -> None:
+        function(*before, rows, first)
+
+    go_on.arrays = arrays  # type: ignore[attr-defined]  # They must live as long as their addresses.
+    return go_on
 
 
 def bound(

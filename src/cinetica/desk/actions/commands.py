@@ -10,9 +10,11 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QInputDialog, QWidget
 
 from cinetica.desk.actions.keys import keyed
+from cinetica.desk.dialogs.base import run
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import plain_tip
 from cinetica.model import editing
+from cinetica.model.sizes import Scope
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune, View
 
@@ -91,6 +93,14 @@ class Commands(QObject):
     def hide(self) -> None:
         if tune := self.tune:
             self.session.toggle(tune)
+
+    def another_size(self, scope: Scope, then: Callable[[], object]) -> None:
+        """Ask for another size; `then` is called where there is one now."""
+        # What the first picture does not need is loaded when it is asked for.
+        from cinetica.desk.dialogs.another_size import AnotherSize
+
+        if (tune := self.tune) and run(AnotherSize(self.session, tune, scope, self._window)):
+            then()
 
     def move(self, by: int) -> None:
         if tune := self.tune:

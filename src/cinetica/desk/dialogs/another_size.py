@@ -46,6 +46,18 @@ class AnotherSize(Dialog):
         self.message = PlainLabel()
         self.message.setObjectName("warning")
         self.message.setWordWrap(True)
+        self._lay_out()
+        self.factor.setValue(1.0)
+        self.factor.valueChanged.connect(self._from_factor)
+        self.becomes.valueChanged.connect(self._from_length)
+        self.length.currentIndexChanged.connect(self._from_factor)
+        self.scope.currentIndexChanged.connect(self._tell)
+        self._from_factor()
+        self.factor.setFocus()
+        self.factor.selectAll()
+        self.fit(72, 22)
+
+    def _lay_out(self) -> None:
         lengths = QHBoxLayout()
         for widget in (self.length, self.now, self.becomes):
             lengths.addWidget(widget)
@@ -62,15 +74,6 @@ class AnotherSize(Dialog):
         layout.addWidget(self.told, 1)
         layout.addWidget(self.message)
         layout.addWidget(self.answers)
-        self.factor.setValue(1.0)
-        self.factor.valueChanged.connect(self._from_factor)
-        self.becomes.valueChanged.connect(self._from_length)
-        self.length.currentIndexChanged.connect(self._from_factor)
-        self.scope.currentIndexChanged.connect(self._tell)
-        self._from_factor()
-        self.factor.setFocus()
-        self.factor.selectAll()
-        self.fit(72, 22)
 
     @staticmethod
     def _box(name: str) -> NumberBox:

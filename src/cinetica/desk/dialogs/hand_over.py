@@ -6,18 +6,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import (
-    QCheckBox,
     QFileDialog,
-    QFormLayout,
     QHBoxLayout,
-    QHeaderView,
     QPlainTextEdit,
     QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
     QTabWidget,
     QVBoxLayout,
     QWidget,
@@ -26,26 +20,19 @@ from PySide6.QtWidgets import (
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.dialogs.conventions_side import ConventionsSide
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
+from cinetica.desk.widgets import Chooser, PlainLabel
 from cinetica.files.conventions import words
 from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers
 from cinetica.files.names import file_name
 from cinetica.files.proof import write_proof
 from cinetica.files.reading import Refused
 from cinetica.files.writing import write_atomically
-from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
 from cinetica.model.editing import with_new_tune
 from cinetica.model.parameters import Value
 from cinetica.model.study import Study
-from cinetica.model.tune import PARAMETERS, Tune
-
-ZERO_WORDS = {Zero.RIGHT: "to the right", Zero.UP: "up", Zero.LEFT: "to the left", Zero.DOWN: "down"}
-TURN_WORDS = {
-    Turn.AXES: "from x to y",
-    Turn.COUNTER_CLOCKWISE: "counter-clockwise",
-    Turn.CLOCKWISE: "clockwise",
-}
+from cinetica.model.tune import Tune
 
 
 def _button(label: str, slot: Callable[[], object], *, main: bool = False) -> QPushButton:
@@ -53,15 +40,6 @@ def _button(label: str, slot: Callable[[], object], *, main: bool = False) -> QP
     button.setAutoDefault(main)
     button.clicked.connect(lambda: slot())
     return button
-
-
-def _spin(low: float, high: float, digits: int, tip: str) -> NumberBox:
-    spin = NumberBox()
-    spin.setDecimals(digits)
-    spin.setRange(low, high)
-    spin.setKeyboardTracking(False)
-    spin.setToolTip(tip)
-    return spin
 
 
 class HandOver(Dialog):
@@ -92,11 +70,13 @@ class HandOver(Dialog):
         self.said = PlainLabel()
         self.said.setWordWrap(True)
         self.said.setMinimumHeight(2 * look.height() + 4)
+        self.conventions = ConventionsSide(self.room().width())
+        self.conventions.changed.connect(self._take)
         self.directions = QTabWidget()
         self.directions.addTab(self._out(), "To the game")
         self.directions.addTab(self._back(), "From the game")
         halves = QHBoxLayout()
-        halves.addWidget(self._conventions(), 0)
+        halves.addWidget(self.conventions, 0)
         halves.addWidget(self.directions, 1)
         layout = QVBoxLayout(self)
         layout.addLayout(halves, 1)
@@ -109,65 +89,6 @@ class HandOver(Dialog):
         self.fit(130, 42)
 
     # Made of
-
-    def _conventions(self) -> QWidget:
-        side = QWidget()
-        side.setMinimumWidth(min(46 * look.width("n"), self.room().width() * 2 // 5))
-        side.setMaximumWidth(56 * look.width("n"))
-        form = QFormLayout()
-        self.pixels = _spin(1e-6, 1e6, 6, "Pixels of the game that one world unit (u) is")
-        self.rate = _spin(1, 10000, 3, "Frames per second of the game")
-        self.y_down = QCheckBox("y points down")
-        self.per = Chooser()
-        self.per.addItem("per second", Per.SECOND)
-        self.per.addItem("per frame", Per.FRAME)
-        self.angle = Chooser()
-        self.angle.addItem("degrees", Angle.DEGREE)
-        self.angle.addItem("radians", Angle.RADIAN)
-        self.zero = Chooser()
-        for zero, said in ZERO_WORDS.items():
-            self.zero.addItem(said, zero)
-        self.zero.setAccessibleName("Where an angle of 0 points")
-        self.turn = Chooser()
-        for turn, said in TURN_WORDS.items():
-            self.turn.addItem(said, turn)
-        self.turn.setAccessibleName("Which way angles grow")
-        form.addRow("Pixels in a unit", self.pixels)
-        form.addRow("Axes", self.y_down)
-        form.addRow("Speeds count", self.per)
-        form.addRow("Frames per second", self.rate)
-        form.addRow("Angles in", self.angle)
-        form.addRow("0° points", self.zero)
-        form.addRow("Angles grow", self.turn)
-        self.names = QTableWidget(0, 2)
-        self.names.setHorizontalHeaderLabels(["Ours", "The game's name"])
-        self.names.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        self.names.verticalHeader().hide()
-        self.names.setAccessibleName("Names")
-        self._names: list[QTableWidgetItem] = []
-        self.names.setRowCount(len(PARAMETERS))
-        for row, parameter in enumerate(PARAMETERS):
-            item = QTableWidgetItem(parameter.label)
-            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-            item.setToolTip(f"{parameter.id}: {parameter.meaning}")
-            self.names.setItem(row, 0, item)
-            self._names.append(QTableWidgetItem(""))
-            self.names.setItem(row, 1, self._names[row])
-        self.y_down.toggled.connect(self._take)
-        for chooser in (self.per, self.angle, self.zero, self.turn):
-            chooser.currentIndexChanged.connect(self._take)
-        for spin in (self.pixels, self.rate):
-            spin.valueChanged.connect(self._take)
-        self.names.itemChanged.connect(self._take)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(0, 0, 8, 0)
-        heading = PlainLabel("Conventions of the game")
-        heading.setFont(look.font(11, bold=True))
-        column.addWidget(heading)
-        column.addLayout(form)
-        column.addWidget(PlainLabel("Names: double-click to change one"))
-        column.addWidget(self.names, 1)
-        return side
 
     def _out(self) -> QWidget:
         page = QWidget()
@@ -210,18 +131,7 @@ class HandOver(Dialog):
     def _fill(self) -> None:
         """Show the study's conventions and the numbers in them."""
         self._filling = True
-        conventions = self.session.study.conventions
-        self.pixels.setValue(conventions.pixels_per_unit)
-        self.rate.setValue(conventions.rate)
-        self.rate.setEnabled(True)
-        self.y_down.setChecked(conventions.y_down)
-        self.per.setCurrentIndex(self.per.findData(conventions.per))
-        for chooser, value in (
-            (self.angle, conventions.angle), (self.zero, conventions.zero), (self.turn, conventions.turn)
-        ):  # fmt: skip
-            chooser.setCurrentIndex(chooser.findData(value))
-        for row, parameter in enumerate(PARAMETERS):
-            self._names[row].setText(conventions.names.get(parameter.id, parameter.key))
+        self.conventions.fill(self.session.study.conventions)
         names = [each.name for each in self.session.study.tunes]
         if names != [self.tunes.itemText(row) for row in range(self.tunes.count())]:
             chosen = self.tunes.currentText()
@@ -232,23 +142,12 @@ class HandOver(Dialog):
         self._show()
         self._read_coming()
 
-    def _take(self, *_: object) -> None:
+    def _take(self) -> None:
         """What is set here is the study's from now on, as an edit like any other."""
         if self._filling:
             return
-        names = {
-            p.id: text
-            for row, p in enumerate(PARAMETERS)
-            if (text := self._names[row].text().strip()) not in ("", p.key)
-        }
-        content = {
-            "pixels_per_unit": self.pixels.value(), "y_down": self.y_down.isChecked(),
-            "per": Per(self.per.currentData()), "rate": self.rate.value(),
-            "angle": Angle(self.angle.currentData()), "zero": Zero(self.zero.currentData()),
-            "turn": Turn(self.turn.currentData()), "names": names,
-        }  # fmt: skip
         try:
-            conventions = Conventions.model_validate(content)
+            conventions = self.conventions.chosen
         except ValueError as error:
             self.said.setText(_reason(error))
             self._fill()

@@ -69,6 +69,11 @@ def lines(
             left, top, right, bottom, cover, low, high,
             ax, ay, bx, by, length, reach, full, begins, dashes, dash_count, period,
         )  # fmt: skip
+    pour(pixels, stride, left, right, bottom, cover, low, high, color)
+
+
+def pour(pixels, stride, left, right, bottom, cover, low, high, color):
+    """Lay on what a line has covered, once, and leave the cover as it was: all 0."""
     for column in range(left, right):
         for row in range(low[column], high[column]):
             amount = np.int64(cover[column * bottom + row])
@@ -234,7 +239,7 @@ def _compiled(name: str) -> Any:
 
     # The helpers are found under their names by what is compiled.
     inner: dict[str, Any] = {}
-    helpers: tuple[Any, ...] = (blend, dashed, piece)
+    helpers: tuple[Any, ...] = (blend, dashed, piece, pour)
     for helper in helpers:
         known: Any = type(helper)(helper.__code__, {**helper.__globals__, **inner}, helper.__name__)
         inner[helper.__name__] = numba.njit(inline="always", error_model="numpy")(known)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSplitter, QToolButton, QVBoxLayout
@@ -24,21 +24,8 @@ class PlayFace(Page):
     pad: ScreenPad
     keyboard: Keyboard
 
-    # What the buttons do
-
-    def toggle_pause(self) -> None: ...
-    def one_tick(self) -> None: ...
-    def next_speed(self) -> None: ...
-    def respawn(self) -> None: ...
-    def toggle_shadows(self) -> None: ...
-    def toggle_recording(self) -> None: ...
-    def keep_last(self) -> None: ...
-    def toggle_pad(self) -> None: ...
-    def follow_next(self) -> None: ...
-    def toggle_words(self) -> None: ...
-    def toggle_camera(self) -> None: ...
-    def open_bindings(self) -> None: ...
-    def _course_chosen(self, _: int) -> None: ...
+    # What the buttons and the keys do, by the names that `page.COMMANDS` has for the keys.
+    acts: Mapping[str, Callable[[], object]]
 
     def _lay_out(self) -> None:
         # Where the sheet needs the room, this page gives way.
@@ -69,23 +56,23 @@ class PlayFace(Page):
         self.courses.setFont(look.font(9))
         self.courses.addItems(["the drill's course", "the yard"])
         self.courses.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.courses.activated.connect(self._course_chosen)
+        self.courses.activated.connect(lambda _: self.acts["course"]())
         bar.add(self.courses)
-        self.pause_button = self._button("Pause", "Pause or go on (P)", self.toggle_pause, fold=1, widest="Go on")
-        self._button("One tick", "One tick with the keys that are held (.)", self.one_tick, fold=5)
-        self.speed_button = self._button("Speed: 1×", "1×, ½ or ¼ of real time", self.next_speed, fold=6)
-        self._button("Respawn", "Back to the start (Backspace)", self.respawn, fold=4)
+        self.pause_button = self._button("Pause", "Pause or go on (P)", self.acts["pause"], fold=1, widest="Go on")
+        self._button("One tick", "One tick with the keys that are held (.)", self.acts["step"], fold=5)
+        self.speed_button = self._button("Speed: 1×", "1×, ½ or ¼ of real time", self.acts["speed"], fold=6)
+        self._button("Respawn", "Back to the start (Backspace)", self.acts["respawn"], fold=4)
         self.shadow_button = self._button(
-            "Shadows", "Let the other tunes run along, moved by the same hands", self.toggle_shadows, fold=7
+            "Shadows", "Let the other tunes run along, moved by the same hands", self.acts["shadows"], fold=7
         )
         self.shadow_button.setCheckable(True)
         self.shadow_button.setChecked(True)
         words = "Record a take from the start; again: it becomes a drill (R)"
-        self.record_button = self._button("Record", words, self.toggle_recording, fold=2, widest="Stop recording")
+        self.record_button = self._button("Record", words, self.acts["record"], fold=2, widest="Stop recording")
         self.record_button.setCheckable(True)
-        self._button("Keep last 10 s", "What was just played becomes a drill (K)", self.keep_last, fold=3)
+        self._button("Keep last 10 s", "What was just played becomes a drill (K)", self.acts["keep"], fold=3)
         self.pad_button = self._button(
-            "Pad", "A pad on the screen, and what becomes of its stick (V)", self.toggle_pad, fold=8
+            "Pad", "A pad on the screen, and what becomes of its stick (V)", self.acts["pad"], fold=8
         )
         self.pad_button.setCheckable(True)
         self._button("Setup", "What the camera follows, words, keys and pad", None, fold=9).setMenu(self._menu())
@@ -96,14 +83,14 @@ class PlayFace(Page):
 
     def _menu(self) -> QMenu:
         menu = QMenu(self)
-        menu.addAction("The camera follows the next tune (Tab)", self.follow_next)
-        self.words_action = menu.addAction("State, held keys and grace beside the character (I)", self.toggle_words)
+        menu.addAction("The camera follows the next tune (Tab)", self.acts["follow"])
+        self.words_action = menu.addAction("State, held keys and grace beside the character (I)", self.acts["words"])
         self.words_action.setCheckable(True)
         self.words_action.setChecked(True)
-        self.camera_action = menu.addAction("The camera as the tune's numbers say (C)", self.toggle_camera)
+        self.camera_action = menu.addAction("The camera as the tune's numbers say (C)", self.acts["camera"])
         self.camera_action.setCheckable(True)
         self.camera_action.setChecked(True)
-        menu.addAction("Keys and pad…", self.open_bindings)
+        menu.addAction("Keys and pad…", self.acts["bindings"])
         return menu
 
     def _foot(self) -> QFrame:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import statistics
-from collections import deque
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
@@ -19,6 +17,7 @@ from cinetica.desk.play.keyboard import Keyboard
 from cinetica.desk.play.pads import Pads
 from cinetica.desk.play.rolling import Rolling
 from cinetica.desk.play.screen_pad import ScreenPad
+from cinetica.desk.play.waits import Waits
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Store
 from cinetica.files.shipped import shipped_study
@@ -71,9 +70,7 @@ class PlayPage(PlayFace):
         self.game = Game(self.hands)
         self.shadows = True
         self._followed = ""
-        self._pressed_at: float | None = None
-        self._rows_then = 0
-        self._waits: deque[float] = deque(maxlen=30)
+        self.waits = Waits()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Play: the character in the hand")
         self.arena = Arena(self.game, palette)
@@ -89,6 +86,12 @@ class PlayPage(PlayFace):
         self.timer.setTimerType(Qt.TimerType.PreciseTimer)
         self.timer.setInterval(FRAME_MS)
         self.timer.timeout.connect(self.frame)
+        self.acts = {
+            "pause": self.toggle_pause, "step": self.one_tick, "respawn": self.respawn, "follow": self.follow_next,
+            "record": self.toggle_recording, "keep": self.keep_last, "pad": self.toggle_pad, "words": self.toggle_words,
+            "camera": self.toggle_camera, "speed": self.next_speed, "shadows": self.toggle_shadows,
+            "bindings": self.open_bindings, "course": self._course_chosen,
+        }  # fmt: skip
         self._lay_out()
         session.study_changed.connect(self._take_over_numbers)
         session.shown_changed.connect(self.begin)
@@ -141,7 +144,7 @@ class PlayPage(PlayFace):
         self.pad.view.tune = played[self.arena.followed][1]
         self.pad.view.update()
 
-    def _course_chosen(self, _: int) -> None:
+    def _course_chosen(self) -> None:
         self.begin()
         self.setFocus()
 
@@ -170,8 +173,8 @@ class PlayPage(PlayFace):
 
     def _noted(self) -> None:
         """A hand has moved: from here on the wait for the first picture that shows it is measured."""
-        if self._pressed_at is None and self.game.live is not None and not self.game.paused:
-            self._pressed_at, self._rows_then = self.clock(), self.game.live.rows
+        if self.game.live is not None and not self.game.paused:
+            self.waits.begin(self.clock(), self.game.live.rows)
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._is_ours(event):
@@ -183,21 +186,12 @@ class PlayPage(PlayFace):
         return super().event(event)
 
     def _painted(self) -> None:
-        """The first picture after a tick that knew of the hand's move ends the wait."""
-        live = self.game.live
-        if self._pressed_at is None or live is None or live.rows <= self._rows_then:
-            return
-        self._waits.append(self.clock() - self._pressed_at)
-        self._pressed_at = None
-        self.say_time()
+        if self.game.live is not None and self.waits.end(self.clock(), self.game.live.rows):
+            self.say_time()
 
     def say_time(self) -> None:
         """From the key to the picture, and what could not be kept up with."""
-        words = []
-        if self._waits:
-            wait = statistics.median(self._waits)
-            rate = self.game.live.tick_rate if self.game.live else 60.0
-            words.append(f"key to picture {wait * 1e3:.0f} ms ({wait * rate:.1f} frames)")
+        words = self.waits.words(self.game.live.tick_rate if self.game.live else 60.0)
         if self.game.dropped:
             words.append(f"{self.game.dropped} ticks dropped: this machine could not keep up")
         self.honest.setText("   ".join(words))
@@ -220,12 +214,7 @@ class PlayPage(PlayFace):
         if self.keyboard.press(event.key()):
             self._noted()
             return
-        acts = {
-            "pause": self.toggle_pause, "step": self.one_tick, "respawn": self.respawn, "follow": self.follow_next,
-            "record": self.toggle_recording, "keep": self.keep_last, "pad": self.toggle_pad, "words": self.toggle_words,
-            "camera": self.toggle_camera,
-        }  # fmt: skip
-        acts[COMMANDS[event.key()]]()
+        self.acts[COMMANDS[event.key()]]()
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.isAutoRepeat() or not self.keyboard.release(event.key()):
@@ -235,7 +224,7 @@ class PlayPage(PlayFace):
         """Every key and button: nothing stays held when nobody can let it go."""
         self.keyboard.let_go()
         self.pad.let_go()
-        self._pressed_at = None
+        self.waits.forget()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)

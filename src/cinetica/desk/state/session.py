@@ -87,25 +87,6 @@ class Session(Editing):
         self.drill_changed.emit()
         self.set_cursor(0)
 
-    def wish(self, tune: Tune, id: str, wanted: float) -> bool:
-        """Move the numbers behind a measure until it is what was wished for; refused in words where that cannot be."""
-        drill = self.drill
-        if drill is None or tune.snapshot_of:
-            self.refused.emit(
-                f"“{tune.name}” is a snapshot and stays as it was." if drill else "There is no drill to measure it on."
-            )
-            return False
-        from cinetica.reading.wishes import grant  # It loads SciPy, which a start need not wait for.
-
-        try:
-            granted = grant(tune, drill, self.study.clock, id, wanted)
-        except ValueError as refusal:
-            self.refused.emit(str(refusal))
-            return False
-        self.edit(f"{granted.measure.label} of {tune.name}", self.study.with_tune(granted.tune, instead_of=tune.name))
-        self.told.emit(granted.words)
-        return True
-
     def _take(self, study: Study) -> None:
         if study is self.study:
             return

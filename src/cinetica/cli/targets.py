@@ -1,0 +1,48 @@
+"""`targets`: is everything still as agreed?"""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+
+import click
+
+from cinetica.cli.common import ONLY_DRILLS, STUDY, drill_of, fail, put, read, tune_of
+
+
+@click.command(help="Check the targets of a study: a line for each, exit status 0 when all are met, 1 else.")
+@STUDY
+@click.option("--tune", "tunes", multiple=True, help="Only this tune; may be repeated.")
+@ONLY_DRILLS
+@click.option("--json", "as_json", is_flag=True, help="As JSON.")
+@click.option(
+    "--junit", type=click.Path(path_type=Path), help="Also write them as JUnit XML, as a game's own CI shows tests."
+)
+def targets(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_json: bool, junit: Path | None) -> None:
+    from cinetica.reading.targets import summary, verdicts
+
+    content = read(study)
+    names = [tune_of(content, name).name for name in tunes], [drill_of(content, name).name for name in drills]
+    try:
+        found = verdicts(content, tunes=names[0], drills=names[1])
+    except ValueError as error:
+        fail(str(error))
+    if junit is not None:
+        from cinetica.files.junit import junit_text
+
+        put(junit_text(content.name, found), junit)
+    if as_json:
+        listed = [
+            {
+                "drill": each.drill, "tune": each.tune, "measure": each.target.measure,
+                "low": each.target.low, "high": each.target.high, "value": each.value,
+                "unit": each.measure.unit if each.measure else "", "met": each.met, "missing": each.missing,
+            }
+            for each in found
+        ]  # fmt: skip
+        put(json.dumps({"study": content.name, "targets": listed}, ensure_ascii=False, indent=1))
+    else:
+        put("\n".join([*(each.words for each in found), summary(found)]))
+    if not all(each.met for each in found):
+        sys.exit(1)

@@ -1,0 +1,30 @@
+"""Targets as a JUnit report, as a game's continuous integration shows them: a test for each target."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from junitparser import Failure, JUnitXml, TestCase, TestSuite
+
+from cinetica.reading.targets import Verdict
+
+
+def junit_text(study: str, found: Iterable[Verdict]) -> str:
+    """A suite for each drill; a test is named by its figure and what it is to be, and fails with what is."""
+    report = JUnitXml(study)
+    suites: dict[str, TestSuite] = {}
+    for verdict in found:
+        suite = suites.setdefault(verdict.drill, TestSuite(_plain(verdict.drill)))
+        case = TestCase(_plain(f"{verdict.label} {verdict.wanted}"), _plain(f"{verdict.drill}.{verdict.tune}"))
+        if not verdict.met:
+            case.result = [Failure(_plain(verdict.why), "target")]
+        suite.add_testcase(case)
+    for suite in suites.values():
+        report.add_testsuite(suite)
+    text: bytes = report.tostring()  # type: ignore[no-untyped-call]
+    return text.decode() + "\n"
+
+
+def _plain(text: str) -> str:
+    """Without what XML cannot hold."""
+    return "".join(letter if letter.isprintable() else " " for letter in text)

@@ -1,0 +1,103 @@
+"""Targets: a wanted range for a figure that a drill shows, as agreed; and how such a range is typed and said."""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import Annotated, Self
+
+from pydantic import Field, model_validator
+
+from cinetica.model.parameters import Strict
+from cinetica.model.tune import Name
+
+# A figure at the edge of its range, but for rounding, is within it.
+SLACK = 1e-9
+_N = r"([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)"
+_BETWEEN = re.compile(rf"{_N}\s*(?:…|\.\.\.?|–|to)\s*{_N}")
+_AROUND = re.compile(rf"{_N}\s*(?:±|\+/?-)\s*{_N}")
+_AT_LEAST, _AT_MOST = re.compile(rf"(?:>=?|≥)\s*{_N}"), re.compile(rf"(?:<=?|≤)\s*{_N}")
+HOW = "type 2.5…2.7, >= 2.5, <= 2.7 or 2.6 ± 0.1"
+
+
+class Target(Strict):
+    """`measure` is to be from `low` to `high`, for these tunes; without tunes, for all of the drill's view."""
+
+    measure: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,99}$")]
+    low: float | None = None
+    high: float | None = None
+    tunes: Annotated[tuple[Name, ...], Field(max_length=1000)] = ()
+
+    @model_validator(mode="after")
+    def _is_a_range(self) -> Self:
+        if self.low is None and self.high is None:
+            raise ValueError("a target has a low or a high end, or both")
+        if self.low is not None and self.high is not None and self.low > self.high:
+            raise ValueError("the low end of a target is not over its high end")
+        return self
+
+    def concerns(self, tune: str) -> bool:
+        return not self.tunes or tune in self.tunes
+
+    def misses_by(self, value: float) -> float:
+        """How far a value is from the range: under 0 where it is too low, over 0 where it is too high, else 0."""
+        if self.low is not None and value < self.low - SLACK * max(1.0, abs(self.low)):
+            return value - self.low
+        if self.high is not None and value > self.high + SLACK * max(1.0, abs(self.high)):
+            return value - self.high
+        return 0.0
+
+    @property
+    def nearest_middle(self) -> float:
+        """A value within the range, away from its ends where it has two."""
+        if self.low is None or self.high is None:
+            return self.low if self.low is not None else self.high or 0.0
+        return 0.5 * (self.low + self.high)
+
+    @property
+    def words(self) -> str:
+        return range_words(self.low, self.high)
+
+
+def range_words(low: float | None, high: float | None) -> str:
+    """A range as it is typed and shown."""
+
+    def said(value: float) -> str:
+        return f"{value:.6g}".replace("-", "−")
+
+    if low is None or high is None:
+        return f"≥ {said(low)}" if low is not None else f"≤ {said(high or 0.0)}"
+    return said(low) if low == high else f"{said(low)}…{said(high)}"
+
+
+def range_from_text(text: str, unit: str = "") -> tuple[float | None, float | None] | None:
+    """The ends of a range that was typed, in `unit`; None where the text is no range at all.
+
+    ValueError, in words, where it is one and does not do: upside down, in another unit, or without an end.
+    """
+    bare = text.strip().replace("−", "-").replace(" ", " ")
+    range_sign = re.search(r"…|\.\.|–|±|\+/?-|[<>≥≤]|\bto\b", bare)
+    if not range_sign:
+        return None
+    given = re.search(r"[A-Za-z°/²%×]+\s*$", bare)
+    if given and given[0].strip() != "to":
+        if given[0].strip() != unit:
+            raise ValueError(
+                f"“{text.strip()}” is in {given[0].strip()}; this figure is in {unit or 'bare numbers'}. {HOW}."
+            )
+        bare = bare[: given.start()].strip()
+    for pattern, ends in (
+        (_BETWEEN, lambda a, b: (a, b)),
+        (_AROUND, lambda a, b: (a - b, a + b)),
+        (_AT_LEAST, lambda a, b: (a, None)),
+        (_AT_MOST, lambda a, b: (None, a)),
+    ):
+        if found := pattern.fullmatch(bare):
+            numbers = [float(group.replace(",", ".")) for group in found.groups()]
+            low, high = ends(numbers[0], numbers[-1])
+            if not all(math.isfinite(end) for end in (low, high) if end is not None):
+                raise ValueError(f"“{text.strip()}” is too large for a target. {HOW[0].upper()}{HOW[1:]}.")
+            if low is not None and high is not None and low > high:
+                raise ValueError(f"“{text.strip()}” is upside down: the lower end comes first. {HOW}.")
+            return low, high
+    raise ValueError(f"“{text.strip()}” is no range: {HOW}.")

@@ -1,0 +1,107 @@
+"""Targets held against what the drills show: met or missed, and by how much."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from cinetica.model.clock import Clock
+from cinetica.model.study import Drill, Study
+from cinetica.model.targets import Target
+from cinetica.model.tune import Tune
+from cinetica.motion.simulate import simulate
+from cinetica.reading.measures import MEASURES, Measure, Reading, read_off
+
+_BY_ID = {measure.id: measure for measure in MEASURES}
+MET, MISSED = "met", "missed"
+# Signs that say the same as the words, without colour.
+SIGNS = {MET: "✓", MISSED: "✗"}
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """One target for one tune. `value` is None where the drill does not show the figure: that misses it."""
+
+    drill: str
+    tune: str
+    target: Target
+    value: float | None
+
+    @property
+    def measure(self) -> Measure | None:
+        """None where the target names no figure that there is."""
+        return _BY_ID.get(self.target.measure)
+
+    @property
+    def missing(self) -> float | None:
+        """How far from the range, under 0 where it is too low; 0 where it is met, None where nothing is shown."""
+        return None if self.value is None else self.target.misses_by(self.value)
+
+    @property
+    def met(self) -> bool:
+        return self.missing == 0.0
+
+    @property
+    def word(self) -> str:
+        return MET if self.met else MISSED
+
+    @property
+    def label(self) -> str:
+        return self.measure.label if self.measure else self.target.measure
+
+    @property
+    def wanted(self) -> str:
+        unit = self.measure.unit if self.measure else ""
+        return f"{self.target.words} {unit}".rstrip()
+
+    @property
+    def why(self) -> str:
+        """What is, and by how much that misses."""
+        if self.measure is None:
+            return f"there is no figure {self.target.measure}"
+        if self.value is None or self.missing is None:
+            return f"the drill does not show it: {self.measure.absent}"
+        unit = f" {self.measure.unit}" if self.measure.unit else ""
+        said = f"{self.value:.4g}{unit}"
+        if self.missing:
+            said += f", {abs(self.missing):.3g}{unit} too {'high' if self.missing > 0 else 'low'}"
+        return said.replace("-", "−")
+
+    @property
+    def words(self) -> str:
+        """As a line: sign, word, place, what is and what is wanted."""
+        return (
+            f"{SIGNS[self.word]} {self.word:<6} {self.drill}, {self.tune}: {self.label} is to be {self.wanted};"
+            f" {self.why}"
+        )
+
+
+def judge(drill: Drill, tune: Tune, readings: Mapping[str, Reading]) -> list[Verdict]:
+    """The targets of a drill that concern a tune, against what was read off its trace there."""
+    return [
+        Verdict(drill.name, tune.name, target, readings[target.measure].value if target.measure in readings else None)
+        for target in drill.targets
+        if target.concerns(tune.name)
+    ]
+
+
+def verdicts(
+    study: Study, *, tunes: Sequence[str] = (), drills: Sequence[str] = (), clock: Clock | None = None
+) -> list[Verdict]:
+    """Every target of a study, or only those of these tunes and drills, tried on the simulation."""
+    found = []
+    for drill in study.drills:
+        if drills and drill.name not in drills:
+            continue
+        for tune in study.tunes_for(drill):
+            concerned = any(target.concerns(tune.name) for target in drill.targets)
+            if concerned and (not tunes or tune.name in tunes):
+                found += judge(drill, tune, read_off(simulate(tune, drill, clock or study.clock)))
+    return found
+
+
+def summary(found: Iterable[Verdict]) -> str:
+    """How many are missed, of how many."""
+    listed = list(found)
+    missed = sum(not verdict.met for verdict in listed)
+    return f"{missed} of {len(listed)} missed" if missed else f"all {len(listed)} met" if listed else "no targets"
