@@ -128,14 +128,14 @@ def handing(window, qtbot):
 
 
 def test_conventions_are_chosen_once_and_belong_to_the_study(window, handing):
-    handing.pixels.setValue(32)
-    handing.y_down.setChecked(True)
-    handing.per.setCurrentIndex(handing.per.findData(Per.FRAME))
+    handing.conventions.pixels.setValue(32)
+    handing.conventions.y_down.setChecked(True)
+    handing.conventions.per.setCurrentIndex(handing.conventions.per.findData(Per.FRAME))
     assert window.session.study.conventions == GAME
     assert "top_speed = 4.0  # px/frame" in handing.text.toPlainText()
     assert window.session.undo_stack.count() == 1
     window.session.undo_stack.undo()
-    assert handing.pixels.value() == 1
+    assert handing.conventions.pixels.value() == 1
     assert "top_speed = 7.5  # u/s" in handing.text.toPlainText()
 
 
@@ -143,13 +143,13 @@ def test_a_name_of_the_game_and_one_that_will_not_do(window, handing):
     from cinetica.model.tune import PARAMETERS
 
     row = next(place for place, parameter in enumerate(PARAMETERS) if parameter.id == "drive.top_speed")
-    handing.names.item(row, 1).setText("MaxRun")
+    handing.conventions.names.item(row, 1).setText("MaxRun")
     assert window.session.study.conventions.names == {"drive.top_speed": "MaxRun"}
     assert "MaxRun = 7.5" in handing.text.toPlainText()
-    handing.names.item(row, 1).setText("max run")
+    handing.conventions.names.item(row, 1).setText("max run")
     assert "begin with a letter" in handing.said.text()
-    assert handing.names.item(row, 1).text() == "MaxRun"
-    handing.names.item(row, 1).setText("friction")
+    assert handing.conventions.names.item(row, 1).text() == "MaxRun"
+    handing.conventions.names.item(row, 1).setText("friction")
     assert "one name for two numbers" in handing.said.text()
 
 
@@ -163,7 +163,7 @@ def test_every_format_is_copied_as_shown(handing):
 
 
 def test_numbers_come_back_as_a_new_tune_or_into_the_old_one(window, handing):
-    handing.pixels.setValue(32)
+    handing.conventions.pixels.setValue(32)
     handing.directions.setCurrentIndex(1)
     handing.coming.setPlainText("top_speed = 320\nlives = 3")
     assert "1 differ from Wren" in handing.message.text()
@@ -181,8 +181,8 @@ def test_numbers_come_back_as_a_new_tune_or_into_the_old_one(window, handing):
 
 def test_what_has_not_changed_keeps_its_bits(window, handing):
     """A round trip through the game's numbers must not mark anything as changed."""
-    handing.pixels.setValue(32)
-    handing.per.setCurrentIndex(1)
+    handing.conventions.pixels.setValue(32)
+    handing.conventions.per.setCurrentIndex(1)
     before = window.session.study
     handing.coming.setPlainText(handing.text.toPlainText())
     assert " 0 differ" in handing.message.text()
