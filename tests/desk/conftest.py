@@ -97,3 +97,12 @@ def _move(port, to, modifier) -> None:
 @pytest.fixture
 def hand(window):
     return Hand(window)
+
+
+@pytest.fixture
+def said(window):
+    """All that the window has said, done or refused."""
+    words = []
+    window.session.told.connect(words.append)
+    window.session.refused.connect(words.append)
+    return words

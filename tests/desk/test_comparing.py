@@ -33,14 +33,6 @@ def head_of(window, name):
     return header, QPoint(header.sectionViewportPosition(section) + 30, header.height() // 2)
 
 
-@pytest.fixture
-def said(window):
-    told = []
-    window.session.refused.connect(told.append)
-    window.session.told.connect(told.append)
-    return told
-
-
 # Tunes
 
 

@@ -22,15 +22,6 @@ DEMO = shipped_study("harbour")
 
 
 @pytest.fixture
-def said(window):
-    """All that the window has said, done or refused."""
-    words = []
-    window.session.told.connect(words.append)
-    window.session.refused.connect(words.append)
-    return words
-
-
-@pytest.fixture
 def to(monkeypatch, tmp_path):
     """Where the next file goes that the window asks for."""
 

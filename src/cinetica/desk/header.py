@@ -22,6 +22,8 @@ class Header(FoldingRow):
     # A page, by its action.
     page_wanted = Signal(str)
     clock_wanted = Signal()
+    # The first target that is missed.
+    missed_wanted = Signal()
 
     def __init__(self, session: Session, menus: Menus, shown_page: str) -> None:
         super().__init__("Menu", margins=(18, 14), spacing=2)
@@ -69,6 +71,10 @@ class Header(FoldingRow):
         self.clock.setAccessibleName("Clock")
         self.clock.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
         self.clock.clicked.connect(self.clock_wanted)
+        self.agreed = button("", "", self.missed_wanted.emit, size=10)
+        self.agreed.setAccessibleName("Targets")
+        self.agreed.hide()
+        self.add(self.agreed)
         self.add(self.drills)
         self.row.addSpacing(look.px(6))
         self.add(self.clock)
@@ -79,6 +85,12 @@ class Header(FoldingRow):
     def say_page(self, action: str) -> None:
         for name, each in self.page_buttons.items():
             each.setChecked(name == action)
+
+    def say_targets(self, words: str) -> None:
+        """How many are missed; nothing where there are none."""
+        self.agreed.setText(words)
+        self.agreed.setToolTip(f"Targets: {words}. Click: to the first that is missed." if words else "")
+        self.agreed.setVisible(bool(words))
 
     def list_drills(self) -> None:
         drill, drills = self.session.drill, self.session.study.drills

@@ -19,6 +19,11 @@ class Page(QWidget):
     def enter(self) -> None:
         """It is shown from now on."""
 
+    @property
+    def first(self) -> QWidget | None:
+        """What has the keyboard when the page is entered; None: the sheet."""
+        return None
+
     def leave(self) -> None:
         """Another page is shown from now on, or none any more."""
 

@@ -37,7 +37,14 @@ def _play(desk: Workspace) -> Page:
     return PlayPage(desk.session, desk.look, channels=desk.compare.channels)
 
 
+def _overview(desk: Workspace) -> Page:
+    from cinetica.desk.overview.page import OverviewPage
+
+    return OverviewPage(desk.session, desk.everywhere, desk.look)
+
+
 PAGES = (
     Entry("compare", "Compare", lambda desk: ComparePage(desk.session, desk.look)),
+    Entry("overview", "Overview", _overview),
     Entry("play_page", "Play", _play),
 )

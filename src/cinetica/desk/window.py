@@ -37,14 +37,17 @@ from cinetica.desk.header import Header
 from cinetica.desk.pages import PAGES
 from cinetica.desk.placing import keep_on_screen, place_at_first
 from cinetica.desk.sheet.panel import Sheet
+from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Remembered, Settings
 from cinetica.desk.state.undoing import RedoAction, UndoAction
 from cinetica.desk.workspace import Workspace
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
+from cinetica.model.targets import HOW
 
 if TYPE_CHECKING:
+    from cinetica.desk.overview.page import OverviewPage
     from cinetica.desk.play.page import PlayPage
 
 FIRST_SIZE = QSize(1280, 800)
@@ -79,6 +82,7 @@ class Window(QMainWindow):
         if QApplication.font() != look.font(10):
             QApplication.setFont(look.font(10))
         self._make_actions()
+        self.everywhere = Everywhere(session)
         self._shown_page = PAGES[0].action
         self._leaving: QWidget | None = None
         if settings is not None:
@@ -92,6 +96,7 @@ class Window(QMainWindow):
             self.desk.restore(settings)
         session.study_changed.connect(self._say_study)
         session.undo_stack.indexChanged.connect(self._say_study)
+        self.everywhere.judged.connect(lambda: self.header.say_targets(self.everywhere.words))
         session.undo_stack.cleanChanged.connect(self._say_study)
         session.drill_changed.connect(self._say_study)
         self._say_study()
@@ -107,12 +112,16 @@ class Window(QMainWindow):
         return cast("PlayPage", self.desk.page("play_page"))
 
     @property
+    def overview(self) -> OverviewPage:
+        return cast("OverviewPage", self.desk.page("overview"))
+
+    @property
     def sheet(self) -> Sheet:
         return self.desk.sheet
 
     def _new_desk(self) -> Workspace:
         """Header and what lies under it, made for the present size of text."""
-        desk = Workspace(self.session, self.look)
+        desk = Workspace(self.session, self.look, self.everywhere)
         whole = QWidget()
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -121,6 +130,8 @@ class Window(QMainWindow):
         self.header = Header(self.session, menus, self._shown_page)
         self.header.page_wanted.connect(self.show_page)
         self.header.clock_wanted.connect(self._open_clock)
+        self.header.missed_wanted.connect(self.show_missed)
+        self.header.say_targets(self.everywhere.words)
         layout.addWidget(self.header)
         layout.addWidget(desk, 1)
         self.setCentralWidget(whole)
@@ -133,6 +144,8 @@ class Window(QMainWindow):
     def _page_was_made(self, action: str) -> None:
         if action == "play_page":
             self.play.recorded.connect(self._compare_recorded)
+        if action == "overview":
+            self.overview.opened.connect(self.open_drill)
 
     # Header and menus
 
@@ -153,6 +166,25 @@ class Window(QMainWindow):
         for page in self.desk.pages_made:
             for name in page.OWN_ACTIONS:
                 self.actions_by_name[name].setEnabled(page is self.desk.shown)
+
+    def show_missed(self) -> None:
+        """To the first target that is missed: its drill, in Compare, at the frames of its figure."""
+        verdict = self.everywhere.first_missed
+        if verdict is None:
+            words = self.everywhere.words
+            self.session.told.emit(f"Targets: {words}." if words else f"No figure has a target yet: {HOW} on one.")
+        else:
+            self.open_drill(verdict.drill, verdict.tune, verdict.target.measure)
+            self.session.told.emit(verdict.words)
+
+    def open_drill(self, drill: str, tune: str = "", figure: str = "") -> None:
+        """A drill in Compare, at the last frame of a figure of a tune where one is meant."""
+        self.session.choose_drill(drill)
+        self.show_page("compare")
+        shown = next((each for each in self.session.shown if each.tune.name == tune), None)
+        if shown is not None and figure in shown.readings:
+            self.session.set_cursor(shown.readings[figure].rows[1])
+            self.session.light((tune, figure))
 
     def _open_tune_menu(self, at: QPoint) -> None:
         Menus(self.actions_by_name, self.documents.fill_recent).menu(TUNE_MENU, self).popup(at)

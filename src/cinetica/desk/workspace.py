@@ -13,6 +13,7 @@ from cinetica.desk.look import Palette
 from cinetica.desk.page import Page
 from cinetica.desk.pages import PAGES
 from cinetica.desk.sheet.panel import Sheet
+from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Store
 
@@ -23,9 +24,10 @@ class Workspace(QWidget):
     # A page was made: its action.
     made = Signal(str)
 
-    def __init__(self, session: Session, palette: Palette) -> None:
+    def __init__(self, session: Session, palette: Palette, everywhere: Everywhere) -> None:
         super().__init__()
         self.session: Session = session
+        self.everywhere = everywhere
         self.look: Palette = palette
         self.sheet = Sheet(session, palette)
         self._pages: dict[str, Page] = {}
@@ -88,7 +90,7 @@ class Workspace(QWidget):
         self._stack.setCurrentWidget(page)
         page.enter()
         if not page.TAKES_KEYS:
-            self.sheet.view.setFocus()
+            (page.first or self.sheet.view).setFocus()
 
     def leave(self) -> None:
         """All of this goes."""

@@ -257,6 +257,19 @@ def without_drill(study: Study, name: str) -> Study:
     return study.model_copy(update={"drills": drills, "logs": tuple(log for log in study.logs if log.drill != name)})
 
 
+def moved_drill(study: Study, name: str, to: int) -> Study:
+    """The drill at another place among those of its view; past the ends it stays at the end."""
+    drill = study.drill(name)
+    places = [place for place, other in enumerate(study.drills) if other.view == drill.view]
+    order = [study.drills[place] for place in places]
+    order.remove(drill)
+    order.insert(min(max(to, 0), len(order)), drill)
+    drills = list(study.drills)
+    for place, other in zip(places, order, strict=True):
+        drills[place] = other
+    return study.model_copy(update={"drills": tuple(drills)})
+
+
 # Milestones and logged curves
 
 

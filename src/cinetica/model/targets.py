@@ -70,6 +70,15 @@ def range_words(low: float | None, high: float | None) -> str:
     return said(low) if low == high else f"{said(low)}…{said(high)}"
 
 
+FOR_ALL = re.compile(r"\s*\b(?:for )?all$")
+
+
+def split_all(text: str) -> tuple[str, bool]:
+    """What was typed without “all” or “for all” behind it, and whether it stood there."""
+    bare = FOR_ALL.sub("", text.strip())
+    return bare, bare != text.strip()
+
+
 def range_from_text(text: str, unit: str = "") -> tuple[float | None, float | None] | None:
     """The ends of a range that was typed, in `unit`; None where the text is no range at all.
 
@@ -80,10 +89,10 @@ def range_from_text(text: str, unit: str = "") -> tuple[float | None, float | No
     if not range_sign:
         return None
     given = re.search(r"[A-Za-z°/²%×]+\s*$", bare)
-    if given and given[0].strip() != "to":
+    if given and re.search(r"\d", bare) and given[0].strip() != "to":
         if given[0].strip() != unit:
             raise ValueError(
-                f"“{text.strip()}” is in {given[0].strip()}; this figure is in {unit or 'bare numbers'}. {HOW}."
+                f"“{text.strip()}” is in {given[0].strip()}; this figure is in {unit or 'bare numbers'}: {HOW}."
             )
         bare = bare[: given.start()].strip()
     for pattern, ends in (
@@ -96,8 +105,8 @@ def range_from_text(text: str, unit: str = "") -> tuple[float | None, float | No
             numbers = [float(group.replace(",", ".")) for group in found.groups()]
             low, high = ends(numbers[0], numbers[-1])
             if not all(math.isfinite(end) for end in (low, high) if end is not None):
-                raise ValueError(f"“{text.strip()}” is too large for a target. {HOW[0].upper()}{HOW[1:]}.")
+                raise ValueError(f"“{text.strip()}” is too large for a target: {HOW}.")
             if low is not None and high is not None and low > high:
-                raise ValueError(f"“{text.strip()}” is upside down: the lower end comes first. {HOW}.")
+                raise ValueError(f"“{text.strip()}” is upside down: the lower end comes first ({HOW}).")
             return low, high
     raise ValueError(f"“{text.strip()}” is no range: {HOW}.")

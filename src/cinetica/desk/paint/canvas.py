@@ -7,7 +7,8 @@ Both take the same calls and draw the same: lengths are pixels of the plot, what
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cache
 from typing import Any, Protocol
@@ -139,6 +140,21 @@ class Board:
         self._lines, self._boxes, self._stamps, self._glyphs = (
             functions[name] for name in ("lines", "boxes", "stamps", "glyphs")
         )
+
+    @contextmanager
+    def within(self, area: QRectF) -> Iterator[Board]:
+        """Meanwhile only this part of it, in pixels of the plot, is drawn on."""
+        whole, shown = self._place, self.area
+        (wide, high), (left, top) = self.shape[:2], self._corner
+        part = (
+            max(0, round(area.left() * self.ratio) - left), max(0, round(area.top() * self.ratio) - top),
+            min(wide, round(area.right() * self.ratio) - left), min(high, round(area.bottom() * self.ratio) - top),
+        )  # fmt: skip
+        self._place, self.area = (*whole[:2], *part), area
+        try:
+            yield self
+        finally:
+            self._place, self.area = whole, shown
 
     def copy_of(self, other: Board) -> None:
         self.pixels[:] = other.pixels

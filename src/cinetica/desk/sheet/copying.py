@@ -22,6 +22,7 @@ from cinetica.desk.sheet.table import SheetTable
 from cinetica.desk.state.session import Session
 from cinetica.model import editing
 from cinetica.model.parameters import Parameter, Value
+from cinetica.model.targets import HOW, Target, range_from_text, split_all
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import Measure
 
@@ -80,6 +81,8 @@ class CopyingTable(SheetTable):
             return
         try:
             if isinstance(row, Measure):
+                if self._agree(row, tune, text):
+                    return
                 wish = wish_from_text(row, text, self.sheet.unit(row))
                 self.session.wish(tune, row.id, wish * self.sheet.counted_in(row, tune))
                 return
@@ -91,6 +94,35 @@ class CopyingTable(SheetTable):
                 self.session.set_values(f"{row.label} of {len(cells)} tunes", changes)
         except ValueError as error:
             self.session.refused.emit(str(error))
+
+    def _agree(self, measure: Measure, tune: Tune, text: str) -> bool:
+        """Take a range that was typed, or “none”, as the target of a figure; False where it is neither.
+
+        It is for the tune of the cell; for all of the view with “all” behind it, or where the whole row is chosen.
+        """
+        drill = self.session.drill
+        bare, for_all = split_all(text)
+        body = self.sheet.counted_in(measure, tune)
+        if drill is None:
+            return False
+        for_all = for_all or len({index.column() for index in self.selectedIndexes()}) > 1
+        names = () if for_all else (tune.name,)
+        if bare.lower() in ("none", "no target"):
+            return self.session.alter(
+                f"No target for {measure.label.lower()}",
+                lambda study: editing.without_target(study, drill.name, measure.id, names),
+            ) or True  # fmt: skip
+        ends = range_from_text(bare, self.sheet.unit(measure))
+        if ends is None:
+            if measure.wishable:
+                return False
+            raise ValueError(f"{measure.label} follows from no one number, so it cannot be set; as a target, {HOW}.")
+        low, high = (None if end is None else end * body for end in ends)
+        target = Target(measure=measure.id, low=low, high=high, tunes=names)
+        self.session.alter(
+            f"Target for {measure.label.lower()}", lambda study: editing.with_target(study, drill.name, target)
+        )
+        return True
 
     def _understood(self, parameter: Parameter, text: str, tune: Tune) -> Value:
         """What was typed for a tune: ticks are those of the clock, shares in the tune's own form."""

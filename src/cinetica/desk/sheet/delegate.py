@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Protocol, cast
 
-from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPoint, QRect, QRectF, QSize, Qt
+from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPoint, QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QRegion
 from PySide6.QtWidgets import QLineEdit, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
@@ -25,6 +25,22 @@ class CellView(Protocol):
     def isExpanded(self, index: Index) -> bool: ...
     def viewport(self) -> QWidget: ...
     def type_into(self, index: Index, text: str) -> None: ...
+
+
+def paint_verdict(painter: QPainter, middle: QPointF, met: bool, palette: look.Palette) -> None:
+    """A tick where a target is met, a cross where it is missed: drawn, and not told by colour alone."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(QColor(palette.accent if met else palette.warning), 1.8))
+    size = look.px(3)
+    if met:
+        painter.drawPolyline(
+            [middle + QPointF(-size, 0), middle + QPointF(-0.3 * size, size), middle + QPointF(size, -size)]
+        )
+    else:
+        painter.drawLine(middle + QPointF(-size, -size), middle + QPointF(size, size))
+        painter.drawLine(middle + QPointF(-size, size), middle + QPointF(size, -size))
+    painter.restore()
 
 
 class CellDelegate(QStyledItemDelegate):
@@ -121,6 +137,8 @@ class CellDelegate(QStyledItemDelegate):
         painter.drawText(cell.adjusted(0, 0, -12, -1), flags, text)
         if differs:
             self._paint_arrow(painter, cell, differs)
+        if (verdict := self._model.verdict(row, column)) is not None:
+            paint_verdict(painter, QPointF(cell.left() + look.px(7), cell.center().y() + 0.5), verdict.met, self.look)
         if isinstance(row, Measure) and not fixed:
             # Dots under a figure: it can be typed over, too.
             painter.setPen(QPen(QColor(self.look.soft), 1, Qt.PenStyle.DotLine))

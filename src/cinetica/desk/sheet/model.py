@@ -15,15 +15,17 @@ from cinetica.desk.widgets import plain_tip
 from cinetica.model.memo import by_identity
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.shares import is_exact, share_of
+from cinetica.model.targets import HOW
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.reading.explain import equation, rule_of
 from cinetica.reading.measures import MEASURES, Measure, Reading
+from cinetica.reading.targets import Verdict, judge
 
 Index = QModelIndex | QPersistentModelIndex
 READ_OFF = "Read off"
 LABEL, UNIT, FIRST_TUNE = 0, 1, 2
 Row = Parameter | Measure
-Cells = dict[tuple[int, int], tuple[Value | None, int]]
+Cells = dict[tuple[int, int], tuple[Value | None, int, Verdict | None]]
 
 
 @by_identity(256)
@@ -107,7 +109,7 @@ class SheetModel(QAbstractItemModel):
         """What the cells of each column show, by group and row, so that only those that change are painted again."""
         return [
             {
-                (place, number): (self.value(row, column), self.differs(row, column))
+                (place, number): (self.value(row, column), self.differs(row, column), self.verdict(row, column))
                 for place, group in enumerate(self.groups)
                 for number, row in enumerate(group.rows)
             }
@@ -119,8 +121,11 @@ class SheetModel(QAbstractItemModel):
         for parameter in () if self.figures else PARAMETERS:
             if any(parameter.id in ids for ids in self._mattering) and self._is_wanted(parameter):
                 groups[parameter.section].rows.append(parameter)
+        drill = self.session.drill
+        agreed = {target.measure for target in drill.targets} if drill else set()
         for measure in MEASURES if self.figures else ():
-            if self._is_wanted(measure) and any(measure.id in readings for readings in self._readings):
+            shown = measure.id in agreed or any(measure.id in readings for readings in self._readings)
+            if shown and self._is_wanted(measure):
                 groups[READ_OFF].rows.append(measure)
         return [group for group in groups.values() if group.rows]
 
@@ -163,6 +168,14 @@ class SheetModel(QAbstractItemModel):
     def tell_in_bodies(self, on: bool) -> None:
         self.in_bodies = on
         self.rebuild()
+
+    def verdict(self, row: Row, column: int) -> Verdict | None:
+        """Whether a figure is as agreed; of several targets the first that is missed. None where there is none."""
+        drill, tune = self.session.drill, self.tunes[column][1]
+        if drill is None or not isinstance(row, Measure) or not drill.targets:
+            return None
+        found = [each for each in judge(drill, tune, self._readings[column]) if each.target.measure == row.id]
+        return min(found, key=lambda verdict: verdict.met, default=None)
 
     def reading_at(self, index: Index) -> Reading | None:
         """The figure in a cell; None where there is none."""
@@ -229,7 +242,7 @@ class SheetModel(QAbstractItemModel):
             takes = (
                 self.matters(row, column)
                 if isinstance(row, Parameter)
-                else row.wishable and self.value(row, column) is not None
+                else not self.session.is_hidden(self.tunes[column][1])
             )
             flags |= Qt.ItemFlag.ItemIsEditable if takes else Qt.ItemFlag.NoItemFlags
         return flags
@@ -268,6 +281,16 @@ class SheetModel(QAbstractItemModel):
         ticks = f", {reading.ticks} ticks" if reading.ticks is not None and row.unit == "s" else ""
         return f"\nTaken from {where}{ticks}. Click: the frame cursor goes there."
 
+    def _as_agreed(self, index: Index) -> str:
+        """The target of a figure, and how one is set."""
+        row, column = self.row_at(index), index.column() - FIRST_TUNE
+        if not isinstance(row, Measure) or column < 0:
+            return ""
+        verdict = self.verdict(row, column)
+        if verdict is None:
+            return f"\nTo agree on a range: {HOW}, with “all” behind it for all tunes."
+        return f"\nTarget {verdict.wanted}, {verdict.word}: {verdict.why}. Type another, or none."
+
     def data(self, index: Index, role: int = 0) -> Any:
         row = self.row_at(index)
         if row is None:
@@ -284,12 +307,15 @@ class SheetModel(QAbstractItemModel):
                 explanation(row)
                 + self._in_ticks(row, tune)
                 + self._taken_from(index)
+                + self._as_agreed(index)
                 + _rule(row, tune or self.session.reference)
             )
         if role == Qt.ItemDataRole.AccessibleTextRole:
             tune = self.tune_at(index)
             named = f"{row.label} of {tune.name}: {self.text(row, index.column() - FIRST_TUNE)}" if tune else row.label
-            return f"{named} {self.unit(row)}".strip()
+            verdict = self.verdict(row, index.column() - FIRST_TUNE) if tune else None
+            agreed = f", target {verdict.wanted} {verdict.word}" if verdict else ""
+            return f"{named} {self.unit(row)}".strip() + agreed
         return None
 
 

@@ -39,6 +39,8 @@ class Editing(QObject):
         self.wake: list[Shown] = []
         self.wake_name = ""
         self._gesture: tuple[str, Study] | None = None
+        # The study as it was before the last edit, or the one that is going on.
+        self.before_edit: Study | None = None
         # Runs while the figures wait.
         self._figures = QTimer(self)
         self._figures.setSingleShot(True)
@@ -83,6 +85,7 @@ class Editing(QObject):
         """Begin an edit that goes through many values, such as a drag. The curves as they are stay as the wake."""
         self.end()
         self._gesture = (name, self.study)
+        self.before_edit = self.study
         self.wake, self.wake_name = list(self.shown), name
         self.wake_changed.emit()
 

@@ -78,7 +78,7 @@ class Session(Editing):
         self.path = path
         self._drill_name = study.drills[0].name if study.drills else ""
         self.clear_wake()
-        self.study = study
+        self.study, self.before_edit = study, None
         self._hidden, self._hidden_before, self.over = set(), None, ""
         self.loaded.emit()
         self._hide_others()

@@ -47,6 +47,8 @@ class Kept:
     RECENT: Setting[list[str]] = Setting("recent", list[str], [])
     # Titles of groups of the sheet; none where the person has folded nothing yet.
     FOLDED: Setting[list[str] | None] = Setting("folded", list[str] | None, None)
+    # Cards of the Overview side by side.
+    ACROSS = Setting("across", Annotated[int, Field(ge=1, le=3)], 2)
     IN_BODIES = Setting("in_bodies", bool, False)
     EXPLAIN = Setting("explain", bool, False)
     TABLE = Setting("table", bool, False)

@@ -1,0 +1,1 @@
+"""The page Overview: a card for every drill of the view."""

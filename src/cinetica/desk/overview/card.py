@@ -1,0 +1,278 @@
+"""One drill as a card: its stage with all paths, two curves on one time axis, and the figures that matter now."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPen
+
+from cinetica.desk import look
+from cinetica.desk.paint.canvas import Board, Canvas, Strokes, compiled
+from cinetica.desk.paint.course import CourseLayer
+from cinetica.desk.paint.curves import Curves
+from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.sheet.cells import reading_text
+from cinetica.desk.sheet.delegate import paint_verdict
+from cinetica.desk.state.shown import Shown
+from cinetica.model.study import Drill
+from cinetica.reading.body import boxes_of
+from cinetica.reading.channels import BY_COLUMN
+from cinetica.reading.moving import Moved
+from cinetica.reading.targets import Verdict
+from cinetica.reading.thinning import Curve
+
+CHANNELS = {"side": ("vx", "y"), "top": ("vx", "vy")}
+# Lines of text for targets, and for figures that have moved, at the most.
+MOST_TARGETS, MOST_MOVED = 3, 3
+# Height of the stage and of a curve, in lines of text.
+STAGE, CURVE = 6.5, 3.0
+MARGIN = 8
+
+
+@dataclass(frozen=True)
+class Content:
+    """What a card shows. `flagged`: something moved since what is held against."""
+
+    drill: Drill
+    shown: tuple[Shown, ...]
+    before: tuple[Shown, ...] = ()
+    verdicts: tuple[Verdict, ...] = ()
+    moved: tuple[Moved, ...] = ()
+    flagged: bool = False
+    differs: bool = False
+
+
+@dataclass(frozen=True)
+class Line:
+    """A figure on the card: where it stands, of which tune and which measure, and the row to go to."""
+
+    rect: QRectF
+    tune: str
+    measure: str
+    row: int
+
+
+def high_of(figures: int) -> int:
+    """The height of a card with so many lines of figures, by the text's own metrics."""
+    line = look.height(8)
+    return round(look.height(9, bold=True) + (STAGE + 2 * CURVE + figures) * line + 5 * look.px(MARGIN) + look.px(4))
+
+
+def gutter() -> int:
+    """What the names of the curves need at the left."""
+    columns = {column for listed in CHANNELS.values() for column in listed}
+    return max(look.width(BY_COLUMN[column].short_label, 8) for column in columns) + look.px(MARGIN)
+
+
+class Card:
+    """Keeps its picture for as long as nothing that it shows is other than before."""
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self.lines: list[Line] = []
+        self._content: Content | None = None
+        self._key: object = None
+        self._picture: QImage | None = None
+        self._course = CourseLayer()
+        self._paths, self._old_paths = Curves(_path, over_time=False), Curves(_path, wake=True, over_time=False)
+        self._curves: list[tuple[Curves, Curves]] = []
+
+    def picture(self, content: Content, wide: int, high: int, palette: look.Palette, ratio: float) -> QImage:
+        """The card as an image of wide × high pixels of the screen's own (times the ratio)."""
+        key = (wide, high, id(palette), ratio, look.text_scale())
+        if self._picture is None or self._key != key or self._content != content:
+            self._key, self._content = key, content
+            self._picture = self._painted(content, wide, high, palette, ratio)
+        return self._picture
+
+    def _painted(self, content: Content, wide: int, high: int, palette: look.Palette, ratio: float) -> QImage:
+        across, down = round(wide * ratio), round(high * ratio)
+        board = Board(across, down, ratio, 0, 0) if compiled() is not None else None
+        image = board.image if board else QImage(across, down, QImage.Format.Format_RGB32)
+        image.fill(QColor(palette.paper))
+        painter = QPainter(image)
+        painter.scale(ratio, ratio)
+        areas = self._areas(wide)
+        self._paint_title(painter, content, wide, palette)
+        mappings = [self._stage(content, areas[0]), *self._axes(content, areas[1:])]
+        self._paint_grounds(painter, content, mappings, palette)
+        self._paint_figures(painter, content, wide, areas[-1].bottom() + look.px(MARGIN), palette)
+        if board is None:
+            self._draw(painter, content, mappings, palette, lambda area: _clipped(painter, area))
+            painter.end()
+        else:
+            painter.end()
+            self._draw(None, content, mappings, palette, board.within)
+        return image
+
+    # What is where
+
+    def _areas(self, wide: int) -> list[QRectF]:
+        """The stage and the two curves, in pixels of the card."""
+        line, margin = look.height(8), look.px(MARGIN)
+        top = look.height(9, bold=True) + 2.0 * margin
+        heights, areas = (STAGE * line, CURVE * line, CURVE * line), []
+        for number, high in enumerate(heights):
+            left = margin + (gutter() if number else 0)
+            areas.append(QRectF(left, top, wide - margin - left, high))
+            top += high + (margin if number == 0 else look.px(3))
+        return areas
+
+    @staticmethod
+    def _stage(content: Content, area: QRectF) -> Mapping:
+        """All paths with a little room, at equal scale."""
+        whole = QRectF()
+        for one in (*content.shown, *content.before):
+            (left, right), (low, high) = one.trace.span("x"), one.trace.span("y")
+            ends = boxes_of(one.tune, np.array([left, right]), np.array([low, high]))
+            whole = whole.united(QRectF(QPointF(ends[0, 0], ends[0, 1]), QPointF(ends[1, 2], ends[1, 3])))
+        whole = whole.adjusted(-0.4, -0.5, 0.4, 0.4)
+        scale = min(area.width() / max(whole.width(), 1e-6), area.height() / max(whole.height(), 1e-6))
+        left = area.center().x() - scale * whole.center().x()
+        top = area.center().y() + scale * whole.center().y()
+        view = QRectF(
+            (area.left() - left) / scale, (top - area.bottom()) / scale, area.width() / scale, area.height() / scale
+        )
+        return Mapping(left, scale, top, -scale, view, area)
+
+    @staticmethod
+    def _axes(content: Content, areas: Sequence[QRectF]) -> list[Mapping]:
+        """The two curves, each with its own scale, 0 within it, and one time axis."""
+        every = (*content.shown, *content.before)
+        last = max((float(one.trace["time"][-1]) for one in every), default=1.0) or 1.0
+        made = []
+        for column, area in zip(CHANNELS[content.drill.view], areas, strict=True):
+            spans = [one.trace.span(column) for one in every]
+            low, high = min([0.0, *(span[0] for span in spans)]), max([0.0, *(span[1] for span in spans)])
+            low, high = (low, high) if high - low > 1e-9 else (low - 1.0, high + 1.0)
+            across, down = area.width() / last, -(area.height() - 4) / (high - low)
+            top = area.bottom() - 2 - down * low
+            made.append(Mapping(area.left(), across, top, down, QRectF(0.0, low, last, high - low), area))
+        return made
+
+    # Painting
+
+    def _paint_title(self, painter: QPainter, content: Content, wide: int, palette: look.Palette) -> None:
+        margin = look.px(MARGIN)
+        room = QRectF(margin, margin, wide - 2 * margin, look.height(9, bold=True))
+        if content.flagged:
+            painter.fillRect(QRectF(0, 0, look.px(4), look.height(9, bold=True) + 2 * margin), QColor(palette.warning))
+            said, painter_font = "moved", look.font(8, bold=True)
+            painter.setFont(painter_font)
+            painter.setPen(QColor(palette.warning))
+            painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, said)
+            room.setRight(room.right() - look.width(said, 8, bold=True) - margin)
+        painter.setFont(look.font(9, bold=True))
+        painter.setPen(QColor(palette.accent))
+        name = painter.fontMetrics().elidedText(content.drill.name, Qt.TextElideMode.ElideRight, int(room.width()))
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
+
+    def _paint_grounds(
+        self, painter: QPainter, content: Content, mappings: Sequence[Mapping], palette: look.Palette
+    ) -> None:
+        painter.save()
+        painter.setClipRect(mappings[0].area)
+        self._course.show(content.drill.course, content.shown)
+        self._course.paint(painter, mappings[0], palette)
+        painter.restore()
+        for column, mapping in zip(CHANNELS[content.drill.view], mappings[1:], strict=True):
+            area = mapping.area
+            painter.setPen(QPen(QColor(palette.grid_fine), 1))
+            painter.drawRect(area)
+            zero = round(mapping.y(0.0)) + 0.5
+            painter.setPen(QPen(QColor(palette.grid), 1))
+            painter.drawLine(QPointF(area.left(), zero), QPointF(area.right(), zero))
+            painter.setFont(look.font(8))
+            painter.setPen(QColor(palette.soft))
+            channel = BY_COLUMN[column]
+            beside = QRectF(look.px(MARGIN), area.top(), gutter(), area.height())
+            painter.drawText(beside, Qt.AlignmentFlag.AlignTop, f"{channel.short_label}\n{channel.unit}")
+
+    def _draw(self, painter, content: Content, mappings: Sequence[Mapping], palette: look.Palette, within) -> None:  # type: ignore[no-untyped-def]
+        """Paths and curves, those of before paler and under them."""
+        columns = CHANNELS[content.drill.view]
+        if len(self._curves) != len(columns):
+            self._curves = [(Curves(_over_time(each)), Curves(_over_time(each), wake=True)) for each in columns]
+        layers = [(self._paths, self._old_paths), *self._curves]
+        for mapping, (now, old) in zip(mappings, layers, strict=True):
+            old.show(content.before)
+            now.show(content.shown)
+            with within(mapping.area) as canvas:
+                old.draw(canvas, mapping, palette)
+                now.draw(canvas, mapping, palette)
+
+    def _paint_figures(self, painter: QPainter, content: Content, wide: int, top: float, palette: look.Palette) -> None:
+        """Targets first, those that are missed before the others; then what moved farthest."""
+        self.lines, margin, line = [], look.px(MARGIN), look.height(8)
+        painter.setFont(look.font(8))
+        targets = sorted(content.verdicts, key=lambda verdict: verdict.met)[:MOST_TARGETS]
+        places = {one.tune.name: one.place for one in content.shown}
+        for verdict in targets:
+            room = QRectF(margin, top, wide - 2 * margin, line)
+            paint_verdict(painter, QPointF(room.left() + look.px(4), room.center().y()), verdict.met, palette)
+            place = places.get(verdict.tune, 0)
+            words = f"{verdict.label} {verdict.why if not verdict.met else verdict.wanted}"
+            self._paint_line(painter, room.adjusted(look.px(12), 0, 0, 0), place, words, palette)
+            row = next((one.readings[verdict.target.measure].rows[1] for one in content.shown
+                        if one.tune.name == verdict.tune and verdict.target.measure in one.readings), 0)  # fmt: skip
+            self.lines.append(Line(room, verdict.tune, verdict.target.measure, row))
+            top += line
+        for each in content.moved:
+            room = QRectF(margin, top, wide - 2 * margin, line)
+            self._paint_line(painter, room, each.place, _moved_words(each, against=content.differs), palette)
+            self.lines.append(Line(room, each.tune, each.measure.id, each.row))
+            top += line
+
+    @staticmethod
+    def _paint_line(painter: QPainter, room: QRectF, place: int, words: str, palette: look.Palette) -> None:
+        letter = look.letter(place)
+        painter.setFont(look.font(8, bold=True))
+        painter.setPen(look.ink(palette, place))
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, letter)
+        painter.setFont(look.font(8))
+        painter.setPen(QColor(palette.ink))
+        beside = room.adjusted(look.width("W", 8, bold=True) + look.px(4), 0, 0, 0)
+        shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(beside.width()))
+        painter.drawText(beside, Qt.AlignmentFlag.AlignVCenter, shown)
+
+
+class _Clip:
+    """A painter as a canvas, within an area."""
+
+    def __init__(self, painter: QPainter, area: QRectF) -> None:
+        self._painter, self._area = painter, area
+
+    def __enter__(self) -> Canvas:
+        self._painter.save()
+        self._painter.setClipRect(self._area)
+        return Strokes(self._painter, self._area)
+
+    def __exit__(self, *_: object) -> None:
+        self._painter.restore()
+
+
+def _clipped(painter: QPainter, area: QRectF) -> _Clip:
+    return _Clip(painter, area)
+
+
+def _moved_words(each: Moved, *, against: bool) -> str:
+    unit = f" {each.measure.unit}" if each.measure.unit else ""
+    was, now = ("not shown" if value is None else reading_text(value) for value in (each.before, each.after))
+    if against:
+        return f"{each.measure.label} {now}{unit}, reference {was}"
+    if each.after is None:
+        return f"{each.measure.label} {was}{unit} → {now}"
+    return f"{each.measure.label} {was} → {now}{unit}"
+
+
+def _path(shown: Shown) -> Curve:
+    """The way of the middle of the body."""
+    middle = shown.tune.body.height / 2 if shown.tune.view == "side" else 0.0
+    return shown.trace["x"], shown.trace["y"] + middle
+
+
+def _over_time(column: str):  # type: ignore[no-untyped-def]
+    return lambda shown: (shown.trace["time"], shown.trace[column])

@@ -1,0 +1,288 @@
+"""The cards of all drills of the view, in their order; those that can be seen are painted first."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QFrame
+
+from cinetica.desk import look
+from cinetica.desk.overview.card import MOST_MOVED, MOST_TARGETS, Card, Content, high_of
+from cinetica.desk.state.against import Against
+from cinetica.desk.state.everywhere import SLICE, Everywhere
+from cinetica.desk.state.shown import Shown
+from cinetica.model.study import Drill
+from cinetica.reading.moving import Moved, farthest, moved
+from cinetica.reading.targets import judge
+
+GAP = 10
+MOST_ACROSS = 3
+
+
+class Cards(QAbstractScrollArea):
+    """`chosen`: the drill that the arrows are on. `opened`: a drill, with the tune and the figure that are meant."""
+
+    chosen = Signal(str)
+    opened = Signal(str, str, str)
+    # A drill was dragged, or moved by key: its name, and the place that it goes to among those of the view.
+    shifted = Signal(str, int)
+    # How many of how many drills have moved; known once all of them were looked at.
+    counted = Signal(int, int)
+
+    def __init__(self, everywhere: Everywhere, against: Against, palette: look.Palette) -> None:
+        super().__init__()
+        self.everywhere, self.against, self.look = everywhere, against, palette
+        self.across = 2
+        self.drills: list[Drill] = []
+        self.place = 0
+        self._tunes = 0
+        self._cards: dict[str, Card] = {}
+        self._contents: dict[str, Content] = {}
+        self._press: tuple[QPoint, int] | None = None
+        self._goes_to: int | None = None
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Drills")
+        self.viewport().setMouseTracking(True)
+        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.timeout.connect(self._look_at_the_rest)
+
+    # What is shown
+
+    def show_drills(self, drills: list[Drill], chosen: str) -> None:
+        self.drills = drills
+        self._tunes = len(self.everywhere.tunes_of(drills[0])) if drills else 0
+        names = [drill.name for drill in drills]
+        self._cards = {name: self._cards.get(name) or Card(name) for name in names}
+        self.place = names.index(chosen) if chosen in names else min(self.place, max(0, len(names) - 1))
+        self.renew()
+
+    def renew(self) -> None:
+        """Something may be other than before."""
+        self._contents = {}
+        self._fit()
+        self.viewport().update()
+        self._rest.start(0)
+
+    def content_of(self, drill: Drill) -> Content:
+        """What the card of a drill shows now."""
+        found = self._contents.get(drill.name)
+        if found is None or found.drill is not drill:
+            found = self._contents[drill.name] = self._made(drill)
+        return found
+
+    def card(self, name: str) -> Card:
+        """The card of a drill."""
+        return self._cards[name]
+
+    def _made(self, drill: Drill) -> Content:
+        try:
+            return self._run(drill)
+        except ValueError:
+            # The take is too long for the clock.
+            return Content(drill, ())
+
+    def _run(self, drill: Drill) -> Content:
+        shown, before, changes, verdicts = [], [], [], []
+        for place, tune in self.everywhere.tunes_of(drill):
+            now = self.everywhere.on(drill, tune, place)
+            shown.append(now)
+            if drill.targets:
+                verdicts += judge(drill, tune, now.readings)
+            other = self.against.of(tune)
+            if other is not None and other.view == drill.view and other != tune:
+                then = self.everywhere.on(drill, other, place)
+                found = moved(place, tune.name, then.readings, now.readings)
+                changes += found
+                if found and not self.against.is_reference:
+                    before.append(then)
+        flagged = bool(changes) and not self.against.is_reference
+        if not changes:
+            # Nothing has moved: then what tells the tunes apart.
+            changes = self._differing(shown)
+        listed = tuple(farthest(changes, MOST_MOVED))
+        return Content(drill, tuple(shown), tuple(before), tuple(verdicts), listed, flagged, not flagged)
+
+    def _differing(self, shown: list[Shown]) -> list[Moved]:
+        """What differs from the reference, or from the first of those that are shown."""
+        reference = next((one for one in shown if one.tune is self.everywhere.session.reference), None)
+        against = reference or (shown[0] if shown else None)
+        return [
+            each
+            for one in shown
+            if against is not None and one is not against
+            for each in moved(one.place, one.tune.name, against.readings, one.readings)
+            if each.before is not None and each.after is not None
+        ]
+
+    def _look_at_the_rest(self) -> None:
+        """Those that cannot be seen, a few between two events."""
+        until = time.perf_counter() + SLICE
+        for drill in self.drills:
+            if time.perf_counter() > until:
+                self._rest.start(0)
+                return
+            self.content_of(drill)
+        self.everywhere.forget((each.trace.drill, each.tune) for drill in self.drills
+                               for each in self.content_of(drill).before)  # fmt: skip
+        self.counted.emit(sum(self.content_of(drill).flagged for drill in self.drills), len(self.drills))
+
+    # Where the cards are
+
+    def set_across(self, across: int) -> None:
+        self.across = min(max(across, 1), MOST_ACROSS)
+        self._fit()
+        self._show_place()
+        self.viewport().update()
+
+    @property
+    def _size(self) -> tuple[int, int]:
+        gap = look.px(GAP)
+        targets = max((len(drill.targets) for drill in self.drills), default=0)
+        high = high_of(MOST_MOVED + min(targets * max(1, self._tunes), MOST_TARGETS))
+        return max(40, (self.viewport().width() - gap * (self.across + 1)) // self.across), high
+
+    def rect_of(self, place: int) -> QRect:
+        """A card, in pixels of the viewport."""
+        gap, (wide, high) = look.px(GAP), self._size
+        row, column = divmod(place, self.across)
+        top = gap + row * (high + gap) - self.verticalScrollBar().value()
+        return QRect(gap + column * (wide + gap), top, wide, high)
+
+    def place_at(self, at: QPoint) -> int | None:
+        return next((place for place in range(len(self.drills)) if self.rect_of(place).contains(at)), None)
+
+    def _fit(self) -> None:
+        rows = -(-len(self.drills) // self.across)
+        gap, high = look.px(GAP), self._size[1]
+        bar = self.verticalScrollBar()
+        bar.setPageStep(self.viewport().height())
+        bar.setSingleStep(high // 4)
+        bar.setRange(0, max(0, rows * (high + gap) + gap - self.viewport().height()))
+
+    def _show_place(self) -> None:
+        rect, bar = self.rect_of(self.place), self.verticalScrollBar()
+        gap = look.px(GAP)
+        if rect.top() < gap:
+            bar.setValue(bar.value() + rect.top() - gap)
+        elif rect.bottom() > self.viewport().height() - gap:
+            bar.setValue(bar.value() + rect.bottom() - self.viewport().height() + gap)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.look = palette
+        self.viewport().update()
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self.viewport())
+        painter.fillRect(event.rect(), QColor(self.look.sheet))
+        ratio = self.viewport().devicePixelRatioF()
+        for place, drill in enumerate(self.drills):
+            rect = self.rect_of(place)
+            if not rect.intersects(event.rect()):
+                continue
+            card = self._cards[drill.name]
+            image = card.picture(self.content_of(drill), rect.width(), rect.height(), self.look, ratio)
+            painter.drawImage(QRectF(rect), image, QRectF(image.rect()))
+            chosen = place == self.place
+            painter.setPen(QPen(QColor(self.look.accent if chosen else self.look.grid), 2 if chosen else 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(rect.adjusted(0, 0, -1, -1))
+        if self._goes_to is not None:
+            self._paint_goal(painter, self._goes_to)
+        painter.end()
+
+    def _paint_goal(self, painter: QPainter, place: int) -> None:
+        """A bar where a card that is dragged would go."""
+        last = place >= len(self.drills)
+        rect = self.rect_of(min(place, len(self.drills) - 1))
+        x = (rect.right() + look.px(GAP) / 2) if last else (rect.left() - look.px(GAP) / 2)
+        painter.setPen(QPen(QColor(self.look.accent), look.px(4)))
+        painter.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
+
+    # Mouse and keys
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        place = self.place_at(event.position().toPoint())
+        if event.button() == Qt.MouseButton.LeftButton and place is not None:
+            self._press = (event.position().toPoint(), place)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = event.position().toPoint()
+        self.viewport().setCursor(
+            Qt.CursorShape.PointingHandCursor if self.place_at(at) is not None else Qt.CursorShape.ArrowCursor
+        )
+        if self._press is None or not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        far = (at - self._press[0]).manhattanLength() >= QApplication.startDragDistance()
+        if far or self._goes_to is not None:
+            place = self.place_at(at)
+            if place is not None:
+                self._goes_to = place + (at.x() > self.rect_of(place).center().x())
+            self.viewport().update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        press, goes_to = self._press, self._goes_to
+        self._press = self._goes_to = None
+        self.viewport().update()
+        if press is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        if goes_to is not None:
+            self._shift(press[1], goes_to - (goes_to > press[1]))
+        elif press[1] < len(self.drills):
+            self._open(press[1], event.position().toPoint())
+
+    def _shift(self, place: int, to: int) -> None:
+        if place != to and 0 <= to < len(self.drills):
+            self.shifted.emit(self.drills[place].name, to)
+
+    def _open(self, place: int, at: QPoint | None = None) -> None:
+        """The drill in Compare, at the figure under the mouse, or at the first that stands on the card."""
+        drill, rect = self.drills[place], self.rect_of(place)
+        lines = self._cards[drill.name].lines
+        under = at is not None and next(
+            (line for line in lines if line.rect.contains(QPointF(at - rect.topLeft()))), None
+        )
+        line = under or (lines[0] if lines else None)
+        self.opened.emit(drill.name, line.tune if line else "", line.measure if line else "")
+
+    def _choose(self, place: int) -> None:
+        if self.drills:
+            self.place = min(max(place, 0), len(self.drills) - 1)
+            self._show_place()
+            self.viewport().update()
+            self.chosen.emit(self.drills[self.place].name)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -self.across, Qt.Key.Key_Down: self.across,
+        }  # fmt: skip
+        ends = {Qt.Key.Key_Home: 0, Qt.Key.Key_End: len(self.drills) - 1}
+        key = Qt.Key(event.key())
+        act: Callable[[], object] | None = None
+        if key in steps:
+            to = self.place + steps[key]
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                act = lambda: self._shift(self.place, to)  # noqa: E731
+            else:
+                act = lambda: self._choose(to) if 0 <= to < len(self.drills) else None  # noqa: E731
+        elif key in ends:
+            act = lambda: self._choose(ends[key])  # noqa: E731
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.drills:
+            act = lambda: self._open(self.place)  # noqa: E731
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
+            act = lambda: self.set_across(self.across + (1 if key == Qt.Key.Key_Minus else -1))  # noqa: E731
+        if act is None:
+            super().keyPressEvent(event)
+        else:
+            act()

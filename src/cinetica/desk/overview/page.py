@@ -1,0 +1,162 @@
+"""The page Overview: what a change has done to every drill of the view, and whether all is as agreed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.desk.overview.cards import MOST_ACROSS, Cards
+from cinetica.desk.page import Page
+from cinetica.desk.state.against import Against
+from cinetica.desk.state.everywhere import Everywhere
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Kept, Store
+from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button
+from cinetica.files.reading import Refused
+from cinetica.files.study_json import read_study
+from cinetica.model import editing
+from cinetica.model.study import Drill
+
+ACROSS = ("1 across", "2 across", "3 across")
+
+
+class OverviewPage(Page):
+    """Cards, and above them what they are held against."""
+
+    # A drill is wanted in Compare: its name, with the tune and the figure that are meant.
+    opened = Signal(str, str, str)
+
+    def __init__(self, session: Session, everywhere: Everywhere, palette: look.Palette) -> None:
+        super().__init__()
+        self.session, self.look = session, palette
+        self.against = Against(session)
+        self.cards = Cards(everywhere, self.against, palette)
+        self._entered = False
+        self._lay_out()
+        self.cards.opened.connect(self.opened)
+        self.cards.chosen.connect(session.choose_drill)
+        self.cards.shifted.connect(self._shift)
+        self.cards.counted.connect(self._say)
+        session.traces_changed.connect(self._show)
+        session.drill_changed.connect(self._show)
+        session.shown_changed.connect(self._show)
+        session.reference_changed.connect(self._show)
+
+    def _lay_out(self) -> None:
+        self.bar = FoldingRow("More", air=look.px(2))
+        self.bar.setObjectName("bar")
+        self.said = ShortLabel(sample="30 drills, 30 moved since")
+        self.said.setFont(look.font(9, bold=True))
+        self.choices, self.columns = Chooser(), Chooser()
+        self.choices.setFont(look.font(9))
+        for chooser, letters in ((self.choices, 16), (self.columns, 9)):
+            chooser.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            chooser.setMinimumContentsLength(letters)
+        self.choices.setAccessibleName("What the cards are held against")
+        self.choices.set_tip("Figures that have moved since, or that differ from the reference, stand on the cards")
+        self.choices.activated.connect(self._choose)
+        self.columns.setFont(look.font(9))
+        self.columns.addItems(ACROSS)
+        self.columns.setAccessibleName("Cards side by side")
+        self.columns.set_tip("+ and − on the cards do it, too")
+        self.columns.setCurrentIndex(self.cards.across - 1)
+        self.columns.activated.connect(lambda index: self._set_across(index + 1))
+        for number, widget in enumerate((self.said, self.choices, self.columns)):
+            self.bar.add(widget, fold=0 if number < 2 else 1)
+        self.bar.add(button("A file…", "Hold the cards against the tunes of another file", self.choose_file), fold=2)
+        self.bar.add_more()
+        self.bar.row.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.bar)
+        layout.addWidget(self.cards, 1)
+
+    # What is shown
+
+    @property
+    def drills(self) -> list[Drill]:
+        """Those of the view of the chosen drill."""
+        view = self.session.drill.view if self.session.drill else "side"
+        return [drill for drill in self.session.study.drills if drill.view == view]
+
+    def enter(self) -> None:
+        self._entered = True
+        self._show()
+
+    @property
+    def first(self) -> QWidget:
+        return self.cards
+
+    def leave(self) -> None:
+        self._entered = False
+
+    def _show(self) -> None:
+        if not self._entered or not self.session.ready:
+            return
+        self._list_choices()
+        self.cards.show_drills(self.drills, self.session.drill.name if self.session.drill else "")
+
+    def _list_choices(self) -> None:
+        choices = self.against.choices
+        if self.against.chosen not in [id for id, _ in choices]:
+            self.against.choose(choices[0][0])
+        listed = [(self.choices.itemData(row), self.choices.itemText(row)) for row in range(self.choices.count())]
+        if listed != choices:
+            self.choices.clear()
+            for id, words in choices:
+                self.choices.addItem(words, id)
+        self.choices.setCurrentIndex(self.choices.findData(self.against.chosen))
+
+    def _say(self, moved: int, drills: int) -> None:
+        noun = "drill" if drills == 1 else "drills"
+        what = "held against" if self.against.is_reference else f"{moved} moved since"
+        self.said.setText(f"{drills} {noun}, {what}")
+
+    def _choose(self, _: int) -> None:
+        self.hold_against(self.choices.currentData())
+
+    def hold_against(self, chosen: str) -> None:
+        """Hold the cards against the reference, the last edit, snapshots, a milestone or a file."""
+        self.against.choose(chosen)
+        self._show()
+        self.session.told.emit(f"The cards are held against {self.against.words}.")
+
+    def choose_file(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "A study to hold against", str(Path.cwd()), "Studies (*.json)")
+        if chosen:
+            self.hold_against_file(Path(chosen))
+
+    def hold_against_file(self, path: Path) -> None:
+        """The tunes of the same names in another file; refused in words where it is no study."""
+        try:
+            self.against.file, self.against.file_name = read_study(path), path.name
+        except Refused as refused:
+            self.session.refused.emit(refused.faults[0])
+            return
+        except OSError as error:
+            self.session.refused.emit(f"{path}: {error.strerror or error}")
+            return
+        self.hold_against("file")
+
+    def _shift(self, name: str, to: int) -> None:
+        """The drill to another place among those of the view, in the study itself."""
+        self.session.alter(f"Move {name}", lambda study: editing.moved_drill(study, name, to))
+        self._show()
+
+    def _set_across(self, across: int) -> None:
+        self.cards.set_across(across)
+        self.columns.setCurrentIndex(self.cards.across - 1)
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.look = palette
+        self.cards.set_look(palette)
+
+    def keep(self, settings: Store) -> None:
+        settings.set(Kept.ACROSS, self.cards.across)
+
+    def restore(self, settings: Store) -> None:
+        self._set_across(min(settings.get(Kept.ACROSS), MOST_ACROSS))

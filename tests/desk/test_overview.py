@@ -1,0 +1,249 @@
+"""The page Overview and targets, in the real window: what a change does to every drill, and whether it is as agreed."""
+
+import json
+
+import pytest
+from click.testing import CliRunner
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from cinetica.cli import main
+from cinetica.files.shipped import shipped_study
+from cinetica.files.study_json import read_study, study_text
+from cinetica.model import editing
+from cinetica.model.tune import parameter_by_id
+from tests.desk.conftest import drag, key
+
+GRAVITY = parameter_by_id("gravity.gravity")
+
+
+@pytest.fixture
+def overview(window, qtbot):
+    qtbot.waitExposed(window)
+    window.show_page("overview")
+    return window.overview
+
+
+def flags(overview):
+    return {drill.name for drill in overview.drills if overview.cards.content_of(drill).flagged}
+
+
+def measured(study, tmp_path, name):
+    """All figures of the side drills, as the command line reads them."""
+    path = tmp_path / name
+    path.write_text(study_text(study))
+    listed = json.loads(CliRunner().invoke(main, ["measure", str(path), "--json"]).output)["readings"]
+    return {
+        (each["drill"], each["tune"], id): figure["value"] for each in listed for id, figure in each["measures"].items()
+    }
+
+
+def test_a_card_for_every_drill_of_the_view(window, overview):
+    names = [drill.name for drill in window.session.study.drills if drill.view == "side"]
+    assert [drill.name for drill in overview.cards.drills] == names
+    window.session.choose_drill("Market diagonals")
+    assert {drill.view for drill in overview.cards.drills} == {"top"}
+
+
+def test_gravity_flags_exactly_the_drills_whose_figures_moved(window, overview, tmp_path):
+    before = measured(window.session.study, tmp_path, "before.json")
+    assert flags(overview) == set()
+    window.session.set_value(window.session.study.tune("Wren"), GRAVITY, 38.0)
+    after = measured(window.session.study, tmp_path, "after.json")
+    moved = {drill for drill, tune, id in before.keys() | after.keys()
+             if before.get((drill, tune, id)) != after.get((drill, tune, id))}  # fmt: skip
+    assert flags(overview) == moved
+    assert "Rooftop hop" in moved
+    assert "Quay sprint" not in moved
+    for drill in overview.drills:
+        for each in overview.cards.content_of(drill).moved if drill.name in moved else ():
+            figure = (drill.name, each.tune, each.measure.id)
+            assert (each.before, each.after) == (before.get(figure), after.get(figure))
+    window.session.undo()
+    assert flags(overview) == set()
+
+
+def test_cards_follow_a_drag_and_say_how_many_moved(window, overview, hand, qtbot):
+    picture = overview.cards.viewport().grab().toImage()
+    hand.drag("gravity.gravity", "Wren", -20, release=False)
+    assert "Rooftop hop" in flags(overview)
+    assert overview.cards.viewport().grab().toImage() != picture
+    hand.release()
+    qtbot.waitUntil(lambda: f"{len(flags(overview))} moved since" in overview.said.text())
+
+
+def test_a_click_opens_the_drill_in_compare_at_the_figure(window, overview):
+    window.session.set_value(window.session.study.tune("Wren"), GRAVITY, 38.0)
+    cards = overview.cards
+    cards.viewport().grab()
+    place = next(number for number, drill in enumerate(cards.drills) if drill.name == "Rooftop hop")
+    rect = cards.rect_of(place)
+    cards.verticalScrollBar().setValue(rect.top())
+    rect = cards.rect_of(place)
+    cards.viewport().grab()
+    card_lines = cards.card("Rooftop hop").lines
+    QTest.mouseClick(
+        cards.viewport(), Qt.MouseButton.LeftButton, pos=rect.topLeft() + card_lines[0].rect.center().toPoint()
+    )
+    assert window.desk.shown is window.page
+    assert window.session.drill.name == "Rooftop hop"
+    shown = next(each for each in window.session.shown if each.tune.name == card_lines[0].tune)
+    assert window.session.cursor == shown.readings[card_lines[0].measure].rows[1]
+
+
+def test_by_keyboard_alone(window, overview):
+    cards = overview.cards
+    assert QApplication.focusWidget() is cards
+    QTest.keyClick(cards, Qt.Key.Key_Right)
+    assert window.session.drill.name == "Turn on the jetty"
+    QTest.keyClick(cards, Qt.Key.Key_Down)
+    assert window.session.drill.name == cards.drills[3].name
+    QTest.keyClick(cards, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    assert [drill.name for drill in window.session.study.drills][2:4] == ["Gutter's edge", "Rooftop hop"]
+    QTest.keyClick(cards, Qt.Key.Key_Minus)
+    assert cards.across == 3
+    QTest.keyClick(cards, Qt.Key.Key_Plus)
+    QTest.keyClick(cards, Qt.Key.Key_Plus)
+    assert cards.across == 1
+    QTest.keyClick(cards, Qt.Key.Key_Return)
+    assert window.desk.shown is window.page
+
+
+def test_a_card_is_dragged_to_another_place_and_undone(window, overview):
+    cards, names = overview.cards, [drill.name for drill in overview.drills]
+    first, second = cards.rect_of(0), cards.rect_of(1)
+    drag(cards.viewport(), first.center(), second.center() + QPoint(second.width() // 4, 0))
+    assert [drill.name for drill in overview.drills][:2] == [names[1], names[0]]
+    window.session.undo()
+    assert [drill.name for drill in overview.drills] == names
+
+
+def test_held_against_the_reference_a_milestone_a_snapshot_and_a_file(window, overview, tmp_path):
+    session = window.session
+    path = tmp_path / "old.json"
+    path.write_text(study_text(session.study))
+    session.alter("Milestone", lambda study: editing.with_milestone(study, "First", "now"))
+    session.alter("Snapshot", lambda study: editing.with_snapshot(study, "Wren"))
+    session.set_value(session.study.tune("Wren"), GRAVITY, 38.0)
+    session.set_value(session.study.tune("Wren"), parameter_by_id("jump.coyote"), 0.14)
+    moved = flags(overview)
+    assert "Rooftop hop" not in moved, "the last edit alone"
+    for chosen in ("milestone First", "snapshots"):
+        overview.hold_against(chosen)
+        assert "Rooftop hop" in flags(overview)
+    overview.hold_against_file(path)
+    assert "Rooftop hop" in flags(overview)
+    overview.hold_against("reference")
+    assert flags(overview) == set()
+    content = overview.cards.content_of(next(drill for drill in overview.drills if drill.name == "Rooftop hop"))
+    assert {each.tune for each in content.moved} <= {"Bramble", "Wren before"}
+
+
+def test_a_file_that_is_no_study_is_refused_in_words(overview, said, tmp_path):
+    path = tmp_path / "no.json"
+    path.write_text("[]")
+    overview.hold_against_file(path)
+    overview.hold_against_file(tmp_path / "nowhere.json")
+    assert "no.json" in said[0]
+    assert "nowhere.json" in said[1]
+    assert overview.against.chosen == "edit"
+
+
+# Targets
+
+
+def figure(window, label, column=2):
+    sheet = window.sheet.figures.sheet
+    for place, group in enumerate(sheet.groups):
+        for number, row in enumerate(group.rows):
+            if row.label == label:
+                return sheet.index(number, column, sheet.index(place, 0))
+    raise AssertionError(label)
+
+
+def agree(window, label, text, column=2):
+    window.sheet.figures.type_into(figure(window, label, column), text)
+    window.everywhere.judge_now()
+
+
+def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, said, tmp_path):
+    session = window.session
+    session.choose_drill("Rooftop hop")
+    agree(window, "Jump height", "2.5…2.7")
+    assert window.header.agreed.text() == "1 of 1 missed"
+    assert "0.117 u too low" in figure(window, "Jump height").data(Qt.ItemDataRole.ToolTipRole)
+    assert "missed" in figure(window, "Jump height").data(Qt.ItemDataRole.AccessibleTextRole)
+    session.set_value(session.study.tune("Wren"), GRAVITY, 38.5)
+    window.everywhere.judge_now()
+    assert window.header.agreed.text() == "all 1 met"
+    path = tmp_path / "agreed.json"
+    path.write_text(study_text(session.study))
+    assert read_study(path).drill("Rooftop hop").targets == session.study.drill("Rooftop hop").targets
+    session.undo()
+    session.undo()
+    window.everywhere.judge_now()
+    assert session.study.drill("Rooftop hop").targets == ()
+    assert not window.header.agreed.isVisible()
+
+
+def test_for_all_for_one_and_none(window):
+    window.session.choose_drill("Rooftop hop")
+    agree(window, "Air time", ">= 0.5 all")
+    (target,) = window.session.drill.targets
+    assert target.tunes == ()
+    agree(window, "Air time", "<= 0.6 s", column=3)
+    assert {each.tunes for each in window.session.drill.targets} == {("Wren",), ("Bramble",)}
+    agree(window, "Air time", "none")
+    assert [each.tunes for each in window.session.drill.targets] == [("Bramble",)]
+    agree(window, "Air time", "none all")
+    assert window.session.drill.targets == ()
+
+
+def test_bad_ranges_are_refused_and_change_nothing(window, said):
+    window.session.choose_drill("Rooftop hop")
+    for label, text, words in (
+        ("Jump height", "3…2", "upside down"), ("Jump height", "2…3 s", "in u"), ("Air time", "0.5", "as a target"),
+        ("Air time", ">= soon", "no range"),
+    ):  # fmt: skip
+        agree(window, label, text)
+        assert words in said[-1]
+    assert window.session.drill.targets == ()
+    assert window.session.undo_stack.count() == 0
+
+
+def test_a_target_in_bodies_is_kept_in_units(window):
+    window.session.choose_drill("Rooftop hop")
+    key(window, Qt.Key.Key_B)
+    agree(window, "Jump height", "1…2")
+    assert (window.session.drill.targets[0].low, window.session.drill.targets[0].high) == (1.6, 3.2)
+
+
+def test_the_header_leads_to_the_first_that_is_missed(window, overview):
+    window.session.choose_drill("Rooftop hop")
+    agree(window, "Lowest hop", "<= 1")
+    window.session.choose_drill("Quay sprint")
+    window.header.agreed.click()
+    assert window.session.drill.name == "Rooftop hop"
+    assert window.desk.shown is window.page
+    assert window.session.lit == ("Wren", "lowest_hop")
+
+
+def test_a_figure_that_the_drill_never_shows_keeps_its_row_and_misses(window):
+    from cinetica.model.targets import Target
+
+    window.session.alter(
+        "Target", lambda study: editing.with_target(study, "Quay sprint", Target(measure="jump_height", low=1.0))
+    )
+    window.everywhere.judge_now()
+    assert window.header.agreed.text() == "2 of 2 missed"
+    assert figure(window, "Jump height").data() == "–"
+    assert "does not show it" in figure(window, "Jump height").data(Qt.ItemDataRole.ToolTipRole)
+
+
+def test_targets_stand_on_their_card(window, overview):
+    window.session.choose_drill("Rooftop hop")
+    agree(window, "Jump height", ">= 9")
+    content = overview.cards.content_of(window.session.drill)
+    assert [(each.tune, each.met) for each in content.verdicts] == [("Wren", False)]
+    assert shipped_study("harbour").drill("Rooftop hop").targets == ()

@@ -1,0 +1,114 @@
+"""Verdicts on targets, the command that checks them, and its JUnit report read by a parser of its own."""
+
+import json
+
+import pytest
+from click.testing import CliRunner
+from junitparser import JUnitXml
+
+from cinetica.cli import main
+from cinetica.files.shipped import shipped_study
+from cinetica.files.study_json import study_text
+from cinetica.model import editing
+from cinetica.model.targets import Target
+from cinetica.reading.measures import read_off
+from cinetica.reading.moving import farthest, moved
+from cinetica.reading.targets import judge, summary, verdicts
+from tests.builders import make_drill, make_tune, run
+
+HOP = "Rooftop hop"
+
+
+def agreed(*targets, drill=HOP):
+    study = shipped_study("harbour")
+    for target in targets:
+        study = editing.with_target(study, drill, target)
+    return study
+
+
+def test_met_and_missed_by_how_much():
+    """A held jump of 14 u/s under 40 u/s² rises 14²/80 - 14/120 u: 2.333."""
+    drill = make_drill(length=90, jump=[(5, 60)])
+    height = 14**2 / 80 - 14 / 120
+    for low, high, missing in ((2.3, 2.4, 0.0), (2.5, None, height - 2.5), (None, 2.0, height - 2.0)):
+        aimed = drill.model_copy(update={"targets": (Target(measure="jump_height", low=low, high=high),)})
+        trace = run(make_tune(), aimed)
+        (verdict,) = judge(aimed, trace.tune, read_off(trace))
+        assert verdict.missing == pytest.approx(missing, abs=1e-9)
+        assert verdict.met == (missing == 0)
+        assert ("too" in verdict.why) == (missing != 0)
+
+
+def test_a_figure_that_is_not_shown_or_not_known_misses():
+    study = agreed(Target(measure="turn_time", low=0.1), Target(measure="no_such", low=1.0))
+    found = verdicts(study)
+    assert [verdict.met for verdict in found] == [False] * 4
+    assert "does not show it" in found[0].why
+    assert "no figure no_such" in found[1].why
+    assert summary(found) == "4 of 4 missed"
+    assert summary([]) == "no targets"
+
+
+@pytest.fixture
+def file(tmp_path):
+    study = agreed(
+        Target(measure="jump_height", low=2.3, high=2.5), Target(measure="air_time", low=0.5, tunes=("Wren",))
+    )
+    path = tmp_path / "harbour.json"
+    path.write_text(study_text(study))
+    return path
+
+
+def command(*arguments):
+    return CliRunner().invoke(main, ["targets", *map(str, arguments)])
+
+
+def test_the_command_says_each_and_its_status_says_all(file):
+    done = command(file)
+    assert done.exit_code == 1
+    lines = done.output.splitlines()
+    assert len(lines) == 4
+    assert sum("missed" in line for line in lines[:3]) == 1
+    assert "Bramble: Jump height is to be 2.3…2.5 u; 1.953 u, 0.347 u too low" in done.output
+    assert lines[-1] == "1 of 3 missed"
+    assert command(file, "--tune", "Wren").exit_code == 0
+    assert command(file, "--drill", "Quay sprint").output == "no targets\n"
+    assert command(file, "--tune", "Nobody").exit_code == 1
+
+
+def test_as_json_and_as_junit(file, tmp_path):
+    report = tmp_path / "targets.xml"
+    done = command(file, "--json", "--junit", report)
+    listed = json.loads(done.output)["targets"]
+    assert {(each["tune"], each["measure"], each["met"]) for each in listed} == {
+        ("Wren", "jump_height", True), ("Bramble", "jump_height", False), ("Wren", "air_time", True),
+    }  # fmt: skip
+    assert next(each for each in listed if not each["met"])["missing"] == pytest.approx(-0.347, abs=1e-3)
+    suites = JUnitXml.fromfile(str(report))
+    suites.update_statistics()
+    assert (suites.tests, suites.failures) == (3, 1)
+    (suite,) = suites
+    assert suite.name == HOP
+    assert [case.classname for case in suite if case.result] == [f"{HOP}.Bramble"]
+
+
+def test_hostile_names_stay_words_in_the_report(tmp_path):
+    study = editing.renamed_tune(agreed(Target(measure="jump_height", low=9.0)), "Wren", 'a"<&]]>\x07')
+    path, report = tmp_path / "s.json", tmp_path / "r.xml"
+    path.write_text(study_text(study))
+    command(path, "--junit", report)
+    (suite,) = JUnitXml.fromfile(str(report))
+    assert {case.classname for case in suite} == {f'{HOP}.a"<&]]> ', f"{HOP}.Bramble"}
+
+
+def test_what_moved_is_told_from_what_to_what_and_the_farthest_first():
+    before = read_off(run(make_tune(), make_drill(length=90, jump=[(5, 60)])))
+    after = read_off(run(make_tune(gravity__gravity=20), make_drill(length=90, jump=[(5, 60)])))
+    found = {each.measure.id: each for each in moved(0, "Wren", before, after)}
+    assert found["jump_height"].before == before["jump_height"].value
+    assert found["jump_height"].after == after["jump_height"].value
+    assert not moved(0, "Wren", before, before)
+    gone = moved(0, "Wren", before, {})
+    assert all(each.after is None and each.share == 1 for each in gone)
+    shares = [each.share for each in farthest(found.values(), 3)]
+    assert shares == sorted(shares, reverse=True)
