@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Callable, Sequence
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,7 +14,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import Board, Canvas, Strokes, compiled
 from cinetica.desk.paint.course import CourseLayer
-from cinetica.desk.paint.curves import Curves
+from cinetica.desk.paint.curves import CurveOf, Curves
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.sheet.cells import reading_text
 from cinetica.desk.sheet.delegate import paint_verdict
@@ -30,6 +32,10 @@ MOST_TARGETS, MOST_MOVED = 3, 3
 # Height of the stage and of a curve, in lines of text.
 STAGE, CURVE = 6.5, 3.0
 MARGIN = 8
+
+
+# Something to draw on, within an area.
+Within = Callable[[QRectF], AbstractContextManager[Canvas]]
 
 
 @dataclass(frozen=True)
@@ -76,6 +82,7 @@ class Card:
         self._content: Content | None = None
         self._key: object = None
         self._picture: QImage | None = None
+        self._ground: tuple[object, Board] | None = None
         self._course = CourseLayer()
         self._paths, self._old_paths = Curves(_path, over_time=False), Curves(_path, wake=True, over_time=False)
         self._curves: list[tuple[Curves, Curves]] = []
@@ -90,23 +97,46 @@ class Card:
 
     def _painted(self, content: Content, wide: int, high: int, palette: look.Palette, ratio: float) -> QImage:
         across, down = round(wide * ratio), round(high * ratio)
-        board = Board(across, down, ratio, 0, 0) if compiled() is not None else None
-        image = board.image if board else QImage(across, down, QImage.Format.Format_RGB32)
+        areas = self._areas(wide)
+        mappings = [self._stage(content, areas[0]), *self._axes(content, areas[1:])]
+        under = areas[-1].bottom() + look.px(MARGIN)
+        if compiled() is None:
+            image = QImage(across, down, QImage.Format.Format_RGB32)
+            painter = self._begun(image, ratio, palette)
+            self._paint_grounds(painter, content, wide, mappings, palette)
+            self._draw(content, mappings, palette, lambda area: _Clip(painter, area))
+        else:
+            board = Board(across, down, ratio, 0, 0)
+            board.copy_of(self._kept_ground(content, wide, mappings, palette, board.shape))
+            self._draw(content, mappings, palette, board.within)
+            image = board.image
+            painter = QPainter(image)
+            painter.scale(ratio, ratio)
+        self._paint_figures(painter, content, wide, under, palette)
+        painter.end()
+        return image
+
+    @staticmethod
+    def _begun(image: QImage, ratio: float, palette: look.Palette) -> QPainter:
         image.fill(QColor(palette.paper))
         painter = QPainter(image)
         painter.scale(ratio, ratio)
-        areas = self._areas(wide)
-        self._paint_title(painter, content, wide, palette)
-        mappings = [self._stage(content, areas[0]), *self._axes(content, areas[1:])]
-        self._paint_grounds(painter, content, mappings, palette)
-        self._paint_figures(painter, content, wide, areas[-1].bottom() + look.px(MARGIN), palette)
-        if board is None:
-            self._draw(painter, content, mappings, palette, lambda area: _clipped(painter, area))
+        return painter
+
+    def _kept_ground(
+        self, content: Content, wide: int, mappings: Sequence[Mapping], palette: look.Palette,
+        shape: tuple[int, int, float, int, int],
+    ) -> Board:  # fmt: skip
+        """Title, course and axes: they stay while curves move within their scales."""
+        self._course.show(content.drill.course, content.shown)
+        key = (shape, id(palette), look.text_scale(), content.drill.name, content.flagged, self._course.key, *mappings)
+        if self._ground is None or self._ground[0] != key:
+            board = Board(*shape)
+            painter = self._begun(board.image, shape[2], palette)
+            self._paint_grounds(painter, content, wide, mappings, palette)
             painter.end()
-        else:
-            painter.end()
-            self._draw(None, content, mappings, palette, board.within)
-        return image
+            self._ground = (key, board)
+        return self._ground[1]
 
     # What is where
 
@@ -129,7 +159,7 @@ class Card:
             (left, right), (low, high) = one.trace.span("x"), one.trace.span("y")
             ends = boxes_of(one.tune, np.array([left, right]), np.array([low, high]))
             whole = whole.united(QRectF(QPointF(ends[0, 0], ends[0, 1]), QPointF(ends[1, 2], ends[1, 3])))
-        whole = whole.adjusted(-0.4, -0.5, 0.4, 0.4)
+        whole = _on_grid(whole.adjusted(-0.4, -0.5, 0.4, 0.4))
         scale = min(area.width() / max(whole.width(), 1e-6), area.height() / max(whole.height(), 1e-6))
         left = area.center().x() - scale * whole.center().x()
         top = area.center().y() + scale * whole.center().y()
@@ -147,7 +177,7 @@ class Card:
         for column, area in zip(CHANNELS[content.drill.view], areas, strict=True):
             spans = [one.trace.span(column) for one in every]
             low, high = min([0.0, *(span[0] for span in spans)]), max([0.0, *(span[1] for span in spans)])
-            low, high = (low, high) if high - low > 1e-9 else (low - 1.0, high + 1.0)
+            low, high = (_rounded(low, high)) if high - low > 1e-9 else (low - 1.0, high + 1.0)
             across, down = area.width() / last, -(area.height() - 4) / (high - low)
             top = area.bottom() - 2 - down * low
             made.append(Mapping(area.left(), across, top, down, QRectF(0.0, low, last, high - low), area))
@@ -171,8 +201,9 @@ class Card:
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
 
     def _paint_grounds(
-        self, painter: QPainter, content: Content, mappings: Sequence[Mapping], palette: look.Palette
+        self, painter: QPainter, content: Content, wide: int, mappings: Sequence[Mapping], palette: look.Palette
     ) -> None:
+        self._paint_title(painter, content, wide, palette)
         painter.save()
         painter.setClipRect(mappings[0].area)
         self._course.show(content.drill.course, content.shown)
@@ -191,7 +222,7 @@ class Card:
             beside = QRectF(look.px(MARGIN), area.top(), gutter(), area.height())
             painter.drawText(beside, Qt.AlignmentFlag.AlignTop, f"{channel.short_label}\n{channel.unit}")
 
-    def _draw(self, painter, content: Content, mappings: Sequence[Mapping], palette: look.Palette, within) -> None:  # type: ignore[no-untyped-def]
+    def _draw(self, content: Content, mappings: Sequence[Mapping], palette: look.Palette, within: Within) -> None:
         """Paths and curves, those of before paler and under them."""
         columns = CHANNELS[content.drill.view]
         if len(self._curves) != len(columns):
@@ -239,7 +270,20 @@ class Card:
         painter.drawText(beside, Qt.AlignmentFlag.AlignVCenter, shown)
 
 
-class _Clip:
+def _on_grid(rect: QRectF) -> QRectF:
+    """Grown to an eighth of its greater side, so that its scale stays while a number is dragged a little."""
+    step = 2.0 ** math.floor(math.log2(max(rect.width(), rect.height(), 1e-6) / 8))
+    left, top = math.floor(rect.left() / step) * step, math.floor(rect.top() / step) * step
+    right, bottom = math.ceil(rect.right() / step) * step, math.ceil(rect.bottom() / step) * step
+    return QRectF(left, top, right - left, bottom - top)
+
+
+def _rounded(low: float, high: float) -> tuple[float, float]:
+    step = 2.0 ** math.floor(math.log2((high - low) / 8))
+    return math.floor(low / step) * step, math.ceil(high / step) * step
+
+
+class _Clip(AbstractContextManager[Canvas]):
     """A painter as a canvas, within an area."""
 
     def __init__(self, painter: QPainter, area: QRectF) -> None:
@@ -252,10 +296,6 @@ class _Clip:
 
     def __exit__(self, *_: object) -> None:
         self._painter.restore()
-
-
-def _clipped(painter: QPainter, area: QRectF) -> _Clip:
-    return _Clip(painter, area)
 
 
 def _moved_words(each: Moved, *, against: bool) -> str:
@@ -274,5 +314,5 @@ def _path(shown: Shown) -> Curve:
     return shown.trace["x"], shown.trace["y"] + middle
 
 
-def _over_time(column: str):  # type: ignore[no-untyped-def]
+def _over_time(column: str) -> CurveOf:
     return lambda shown: (shown.trace["time"], shown.trace[column])

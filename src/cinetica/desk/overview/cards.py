@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
@@ -20,6 +21,11 @@ from cinetica.reading.targets import judge
 
 GAP = 10
 MOST_ACROSS = 3
+
+
+def _same_path(one: Shown, other: Shown) -> bool:
+    """Whether two traces are the same in every column, to the last bit."""
+    return one.trace.rows.tobytes() == other.trace.rows.tobytes()
 
 
 class Cards(QAbstractScrollArea):
@@ -40,7 +46,9 @@ class Cards(QAbstractScrollArea):
         self.place = 0
         self._tunes = 0
         self._cards: dict[str, Card] = {}
+        # What every card shows; and of those that are not up to date yet, what they showed last.
         self._contents: dict[str, Content] = {}
+        self._last: dict[str, Content] = {}
         self._press: tuple[QPoint, int] | None = None
         self._goes_to: int | None = None
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -64,6 +72,7 @@ class Cards(QAbstractScrollArea):
 
     def renew(self) -> None:
         """Something may be other than before."""
+        self._last |= self._contents
         self._contents = {}
         self._fit()
         self.viewport().update()
@@ -75,6 +84,28 @@ class Cards(QAbstractScrollArea):
         if found is None or found.drill is not drill:
             found = self._contents[drill.name] = self._made(drill)
         return found
+
+    def _quick(self, drill: Drill) -> Content:
+        """The curves as they are now, with the figures of before: those take longer, and follow a moment later."""
+        found, last = self._contents.get(drill.name), self._last.get(drill.name)
+        if found is not None and found.drill is drill:
+            return found
+        if last is None:
+            last = Content(drill, ())
+        try:
+            pairs = list(self._pairs(drill))
+        except ValueError:
+            return Content(drill, ())
+        before = tuple(then for now, then in pairs if then is not None and not _same_path(now, then))
+        return replace(last, drill=drill, shown=tuple(now for now, _ in pairs), before=before)
+
+    def _pairs(self, drill: Drill) -> Iterator[tuple[Shown, Shown | None]]:
+        """Every tune on a drill, and what it is held against there."""
+        for place, tune in self.everywhere.tunes_of(drill):
+            other = self.against.of(tune)
+            held = other is not None and other.view == drill.view and other != tune
+            now = self.everywhere.on(drill, tune, place)
+            yield now, self.everywhere.on(drill, other, place) if held and other is not None else None
 
     def card(self, name: str) -> Card:
         """The card of a drill."""
@@ -89,17 +120,13 @@ class Cards(QAbstractScrollArea):
 
     def _run(self, drill: Drill) -> Content:
         shown, before, changes, verdicts = [], [], [], []
-        for place, tune in self.everywhere.tunes_of(drill):
-            now = self.everywhere.on(drill, tune, place)
+        for now, then in self._pairs(drill):
             shown.append(now)
             if drill.targets:
-                verdicts += judge(drill, tune, now.readings)
-            other = self.against.of(tune)
-            if other is not None and other.view == drill.view and other != tune:
-                then = self.everywhere.on(drill, other, place)
-                found = moved(place, tune.name, then.readings, now.readings)
-                changes += found
-                if found and not self.against.is_reference:
+                verdicts += judge(drill, now.tune, now.readings)
+            if then is not None and not _same_path(now, then):
+                changes += moved(now.place, now.tune.name, then.readings, now.readings)
+                if not self.against.is_reference:
                     before.append(then)
         flagged = bool(changes) and not self.against.is_reference
         if not changes:
@@ -121,13 +148,17 @@ class Cards(QAbstractScrollArea):
         ]
 
     def _look_at_the_rest(self) -> None:
-        """Those that cannot be seen, a few between two events."""
-        until = time.perf_counter() + SLICE
-        for drill in self.drills:
+        """The figures, first of the cards that can be seen, a few between two events."""
+        until, seen = time.perf_counter() + SLICE, self.viewport().rect()
+        order = sorted(range(len(self.drills)), key=lambda place: not self.rect_of(place).intersects(seen))
+        for place in order:
+            if self.drills[place].name in self._contents:
+                continue
             if time.perf_counter() > until:
                 self._rest.start(0)
                 return
-            self.content_of(drill)
+            self.content_of(self.drills[place])
+            self.viewport().update(self.rect_of(place))
         self.everywhere.forget((each.trace.drill, each.tune) for drill in self.drills
                                for each in self.content_of(drill).before)  # fmt: skip
         self.counted.emit(sum(self.content_of(drill).flagged for drill in self.drills), len(self.drills))
@@ -192,7 +223,7 @@ class Cards(QAbstractScrollArea):
             if not rect.intersects(event.rect()):
                 continue
             card = self._cards[drill.name]
-            image = card.picture(self.content_of(drill), rect.width(), rect.height(), self.look, ratio)
+            image = card.picture(self._quick(drill), rect.width(), rect.height(), self.look, ratio)
             painter.drawImage(QRectF(rect), image, QRectF(image.rect()))
             chosen = place == self.place
             painter.setPen(QPen(QColor(self.look.accent if chosen else self.look.grid), 2 if chosen else 1))

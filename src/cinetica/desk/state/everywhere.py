@@ -20,6 +20,8 @@ from cinetica.reading.targets import Verdict, judge, summary
 
 # A slice of work between two events, in s; and how long the hand must rest before it begins, in ms.
 SLICE, REST = 0.006, 120
+# Runs of what is of no study any more are let go of when there are so many.
+MOST_KEPT = 2000
 
 
 class Everywhere(QObject):
@@ -117,7 +119,8 @@ class Everywhere(QObject):
         if self._coming or self.verdicts:
             self.verdicts, self._coming = self._coming, []
             self.judged.emit()
-        self.forget()
+        if len(self._kept) > MOST_KEPT:
+            self.forget()
 
     def judge_now(self) -> None:
         """Without waiting for the hand to rest."""
