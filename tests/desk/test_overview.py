@@ -76,7 +76,8 @@ def test_cards_follow_a_drag_and_say_how_many_moved(window, overview, hand, qtbo
 def test_a_click_opens_the_drill_in_compare_at_the_figure(window, overview):
     window.session.set_value(window.session.study.tune("Wren"), GRAVITY, 38.0)
     cards = overview.cards
-    cards.viewport().grab()
+    for drill in cards.drills:
+        cards.content_of(drill)
     place = next(number for number, drill in enumerate(cards.drills) if drill.name == "Rooftop hop")
     rect = cards.rect_of(place)
     cards.verticalScrollBar().setValue(rect.top())
@@ -247,3 +248,51 @@ def test_targets_stand_on_their_card(window, overview):
     content = overview.cards.content_of(window.session.drill)
     assert [(each.tune, each.met) for each in content.verdicts] == [("Wren", False)]
     assert shipped_study("harbour").drill("Rooftop hop").targets == ()
+
+
+def cell(window, label, column=2):
+    return window.sheet.figures.visualRect(figure(window, label, column))
+
+
+def test_a_range_is_dragged_out_of_a_figure_and_its_ends_are_moved(window):
+    window.session.choose_drill("Rooftop hop")
+    figures = window.sheet.figures
+    figures.scrollTo(figure(window, "Jump height"))
+    port, rect = figures.viewport(), cell(window, "Jump height")
+    drag(port, rect.center(), rect.center() + QPoint(20, 0))
+    (target,) = window.session.drill.targets
+    assert (target.low, target.high, target.tunes) == (
+        pytest.approx(1.98, abs=0.01),
+        pytest.approx(2.78, abs=0.01),
+        ("Wren",),
+    )
+    assert window.session.undo_stack.count() == 1
+    right = rect.center() + QPoint(rect.width() // 4, 0)
+    drag(port, right, right - QPoint(10, 0))
+    assert window.session.drill.targets[0].high == pytest.approx(2.58, abs=0.01)
+    assert window.session.drill.targets[0].low == target.low
+    window.session.undo()
+    assert window.session.drill.targets == (target,)
+
+
+def test_find_a_number_for_a_missed_target_and_take_it(window, said, monkeypatch):
+    window.session.choose_drill("Rooftop hop")
+    agree(window, "Jump height", "2.5…2.7")
+    opened = []
+    monkeypatch.setattr("cinetica.desk.actions.commands.run", opened.append)
+    window.find_number()
+    (dialog,) = opened
+    count = window.session.undo_stack.count()
+    assert dialog.list.count() >= 2
+    dialog.list.setCurrentRow(1)
+    assert "is then 2." in dialog.told.text()
+    assert window.session.undo_stack.count() == count, "nothing changes until it is taken"
+    dialog.take()
+    window.everywhere.judge_now()
+    assert window.header.agreed.text() == "all 1 met"
+    window.session.undo()
+    window.everywhere.judge_now()
+    assert window.header.agreed.text() == "1 of 1 missed"
+    agree(window, "Jump height", "none")
+    window.find_number()
+    assert said[-1] == "No target is missed."

@@ -137,6 +137,7 @@ class Window(QMainWindow):
         self.setCentralWidget(whole)
         desk.sheet.view.tune_header.menu_wanted.connect(self._open_tune_menu)
         desk.sheet.view.tune_header.rename_wanted.connect(lambda _: self.commands.rename())
+        desk.sheet.figures.number_wanted.connect(self.commands.find_number)
         desk.made.connect(self._page_was_made)
         self.commands.current_tune = desk.sheet.view.current_tune
         return desk
@@ -176,6 +177,15 @@ class Window(QMainWindow):
         else:
             self.open_drill(verdict.drill, verdict.tune, verdict.target.measure)
             self.session.told.emit(verdict.words)
+
+    def find_number(self) -> None:
+        """For the missed target of the figure that is chosen, or else the first: which number would meet it."""
+        self.everywhere.judge_now()
+        verdict = self.sheet.figures.missed or self.everywhere.first_missed
+        if verdict is None:
+            self.session.told.emit("No target is missed.")
+        else:
+            self.commands.find_number(verdict)
 
     def open_drill(self, drill: str, tune: str = "", figure: str = "") -> None:
         """A drill in Compare, at the last frame of a figure of a tune where one is meant."""

@@ -17,6 +17,7 @@ from cinetica.model import editing
 from cinetica.model.sizes import Scope
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune, View
+from cinetica.reading.targets import Verdict
 
 
 class Commands(QObject):
@@ -93,6 +94,25 @@ class Commands(QObject):
     def hide(self) -> None:
         if tune := self.tune:
             self.session.toggle(tune)
+
+    def find_number(self, verdict: Verdict) -> None:
+        """Propose the smallest changes of one number that meet a missed target; nothing changes until one is taken."""
+        # What the first picture does not need is loaded when it is asked for.
+        from cinetica.desk.dialogs.find_number import FindNumber
+        from cinetica.reading.solving import solve
+
+        try:
+            proposals = solve(self.session.study, verdict)
+        except ValueError as error:
+            self.session.refused.emit(str(error))
+            return
+        if proposals:
+            run(FindNumber(self.session, verdict, proposals, self._window))
+        else:
+            self.session.refused.emit(
+                f"No one number brings {verdict.label.lower()} of {verdict.tune} on {verdict.drill} to"
+                f" {verdict.wanted} without missing another target."
+            )
 
     def another_size(self, scope: Scope, then: Callable[[], object]) -> None:
         """Ask for another size; `then` is called where there is one now."""

@@ -75,7 +75,8 @@ def _of_tunes_and_drills(window: Window) -> Slots:
 def _of_window(window: Window) -> Slots:
     return {
         **{entry.action: partial(window.show_page, entry.action) for entry in PAGES},
-        "missed": window.show_missed, "new": window.new, "new_window": window.new_window, "open": window.documents.open,
+        "missed": window.show_missed, "find_number": window.find_number,
+        "new": window.new, "new_window": window.new_window, "open": window.documents.open,
         "save": window.documents.save,
         "save_as": window.documents.save_as,
         "report": window.exchange.save_report, "save_traces": window.exchange.save_traces,

@@ -6,18 +6,23 @@ from PySide6.QtCore import (
     QEvent,
     QModelIndex,
     Qt,
+    Signal,
 )
-from PySide6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
+from PySide6.QtWidgets import QMenu
 
 from cinetica.desk import look
 from cinetica.desk.sheet.cells import COARSE, FINE, dragged, number_text
 from cinetica.desk.sheet.choices import ChoicePopup
 from cinetica.desk.sheet.copying import CopyingTable
-from cinetica.desk.sheet.model import Index, explanation
+from cinetica.desk.sheet.model import FIRST_TUNE, Index, explanation
+from cinetica.desk.sheet.ranges import RangeDrag
 from cinetica.desk.state.session import Session
+from cinetica.model import editing
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import Measure
+from cinetica.reading.targets import Verdict
 
 
 def _scale(modifiers: Qt.KeyboardModifier) -> float:
@@ -27,18 +32,63 @@ def _scale(modifiers: Qt.KeyboardModifier) -> float:
 
 
 class SheetView(CopyingTable):
-    """The table itself, with the drags."""
+    """The table itself, with the drags. `number_wanted`: one that meets a missed target."""
+
+    number_wanted = Signal(object)
 
     def __init__(self, session: Session, palette: look.Palette, *, figures: bool = False) -> None:
         super().__init__(session, palette, figures=figures)
         # Tune, parameter, its value and the pixel where the mouse went down.
         self._drag: tuple[Tune, Parameter, float, int] | None = None
         self._dragging = False
+        self._range: RangeDrag | None = None
         session.let_go.connect(self._let_go)
 
     def _let_go(self) -> None:
         """The edit that was dragged has been ended: what the mouse still does moves nothing."""
-        self._drag, self._dragging = None, False
+        self._drag, self._dragging, self._range = None, False, None
+
+    @property
+    def missed(self) -> Verdict | None:
+        """The missed target of the figure that the current cell is of."""
+        verdict = self._verdict_at(self.currentIndex())
+        return None if verdict is None or verdict.met else verdict
+
+    def _verdict_at(self, index: Index) -> Verdict | None:
+        row, column = self.sheet.row_at(index), index.column() - FIRST_TUNE
+        return self.sheet.verdict(row, column) if isinstance(row, Measure) and column >= 0 else None
+
+    def _begin_range(self, index: QModelIndex, x: int) -> None:
+        """A drag on a figure makes, or moves, its target."""
+        row, tune, reading = self.sheet.row_at(index), self.sheet.tune_at(index), self.sheet.reading_at(index)
+        drill = self.session.drill
+        if isinstance(row, Measure) and tune is not None and reading is not None and drill is not None:
+            right = x > self.visualRect(index).center().x()
+            self._range = RangeDrag(
+                self.session, drill.name, tune.name, row, reading.value, x, self._verdict_at(index), right
+            )
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        index = self.indexAt(event.pos())
+        row, tune, drill = self.sheet.row_at(index), self.sheet.tune_at(index), self.session.drill
+        verdict = self._verdict_at(index)
+        if not isinstance(row, Measure) or tune is None or drill is None:
+            super().contextMenuEvent(event)
+            return
+        menu, names = QMenu(self), (tune.name,)
+        self.setCurrentIndex(index)
+        find = menu.addAction("Find a number that meets the target", lambda: self.number_wanted.emit(verdict))
+        find.setEnabled(verdict is not None and not verdict.met)
+        menu.addAction("Type a target…", lambda: self.edit(index))
+        none = menu.addAction(
+            "No target",
+            lambda: self.session.alter(
+                f"No target for {row.label.lower()}",
+                lambda study: editing.without_target(study, drill.name, row.id, names),
+            ),
+        )
+        none.setEnabled(verdict is not None)
+        menu.popup(event.globalPos())
 
     # Drag, wheel, double click, keys
 
@@ -58,6 +108,8 @@ class SheetView(CopyingTable):
             self.session.refused.emit(
                 f"“{tune.name}” is a snapshot and stays as it was. Duplicate it to change it, or put it back."
             )
+        if found is None and event.button() == Qt.MouseButton.LeftButton:
+            self._begin_range(index, round(event.position().x()))
         if found and event.button() == Qt.MouseButton.LeftButton:
             tune, parameter = found
             if parameter.kind in ("number", "whole"):
@@ -75,6 +127,11 @@ class SheetView(CopyingTable):
             if found and found[1].kind in ("number", "whole")
             else Qt.CursorShape.ArrowCursor
         )
+        if self._range is not None:
+            pixels = event.position().x() - self._range.at
+            if self._range.moving or abs(pixels) >= 3:
+                self.hovered.emit(self._range.move(pixels * _scale(event.modifiers())))
+            return
         if self._drag is None:
             return
         tune, parameter, start, at = self._drag
@@ -112,8 +169,8 @@ class SheetView(CopyingTable):
         self.session.light(None)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        drag, dragging = self._drag, self._dragging
-        self._drag, self._dragging = None, False
+        drag, dragging = self._drag, self._dragging or (self._range is not None and self._range.moving)
+        self._drag, self._dragging, self._range = None, False, None
         if dragging:
             self.session.end()
             return

@@ -1,0 +1,71 @@
+"""A missed target: the numbers of which one, changed by a little, would meet it. Nothing changes until one is taken."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialogButtonBox, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.sheet.cells import reading_text
+from cinetica.desk.state.session import Session
+from cinetica.desk.widgets import PlainLabel
+from cinetica.reading.solving import Proposal
+from cinetica.reading.targets import Verdict
+
+
+class FindNumber(Dialog):
+    """`proposals`: the smallest change first."""
+
+    def __init__(self, session: Session, verdict: Verdict, proposals: list[Proposal], window: QWidget) -> None:
+        super().__init__("Find a number", window)
+        self.session, self.verdict, self.proposals = session, verdict, proposals
+        self.about = PlainLabel(
+            f"{verdict.label} of {verdict.tune} on {verdict.drill} is to be {verdict.wanted}; {verdict.why}."
+        )
+        self.about.setWordWrap(True)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Numbers that would meet the target")
+        for proposal in proposals:
+            item = QListWidgetItem(f"{proposal.words}   ({100 * proposal.size:.3g} %)")
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, proposal.words)
+            self.list.addItem(item)
+        self.told = PlainLabel()
+        self.told.setWordWrap(True)
+        self.told.setMinimumHeight(7 * look.height())
+        self.answers = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        self.answers.button(QDialogButtonBox.StandardButton.Ok).setText("&Take it")
+        self.answers.accepted.connect(self.take)
+        self.answers.rejected.connect(self.reject)
+        layout = QVBoxLayout(self)
+        for widget in (self.about, self.list, self.told, self.answers):
+            layout.addWidget(widget)
+        self.list.currentRowChanged.connect(self._tell)
+        self.list.itemActivated.connect(self.take)
+        self.list.setCurrentRow(0)
+        self.list.setFocus()
+        self.fit(76, 24)
+
+    @property
+    def chosen(self) -> Proposal:
+        return self.proposals[max(0, self.list.currentRow())]
+
+    def _tell(self, *_: object) -> None:
+        """What comes of it, and what else moves."""
+        proposal = self.chosen
+        measure = self.verdict.measure
+        unit = f" {measure.unit}" if measure and measure.unit else ""
+        lines = [f"{self.verdict.label} is then {reading_text(proposal.value)}{unit}; no target that is met is missed."]
+        for drill, each in proposal.also:
+            was, now = ("not shown" if value is None else reading_text(value) for value in (each.before, each.after))
+            lines.append(f"Also moves: {drill}, {each.measure.label} {was} → {now} {each.measure.unit}".rstrip())
+        if not proposal.also:
+            lines.append("Nothing else moves.")
+        self.told.setText("\n".join(lines))
+
+    def take(self, *_: object) -> None:
+        proposal = self.chosen
+        tune = self.session.study.tune(self.verdict.tune)
+        if self.session.set_value(tune, proposal.parameter, proposal.after):
+            self.session.told.emit(f"{proposal.words}: {self.verdict.label} of {tune.name} is {self.verdict.wanted}.")
+            self.accept()

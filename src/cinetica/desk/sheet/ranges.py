@@ -1,0 +1,60 @@
+"""Targets by mouse: a range dragged out of a figure, and the menu of a figure."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from cinetica.desk.state.session import Session
+from cinetica.model import editing
+from cinetica.model.targets import Target
+from cinetica.reading.measures import Measure
+from cinetica.reading.targets import Verdict
+
+# A pixel is this share of the figure, as a round number.
+PIXEL = 1 / 200
+
+
+def range_step(value: float) -> float:
+    """What a pixel of a drag widens a range by."""
+    rough = abs(value) * PIXEL or 0.01
+    power = 10.0 ** math.floor(math.log10(rough))
+    return float(power * next(nice for nice in (1, 2, 5, 10) if rough <= nice * power * 1.0001))
+
+
+@dataclass
+class RangeDrag:
+    """From a figure without a target both ends are dragged apart; of a target with two ends the nearer one is moved."""
+
+    session: Session
+    drill: str
+    tune: str
+    measure: Measure
+    value: float
+    at: int
+    verdict: Verdict | None
+    right_half: bool
+    moving: bool = False
+
+    def move(self, pixels: float) -> str:
+        """The range after so many pixels, in words."""
+        if not self.moving:
+            self.moving = True
+            self.session.begin(f"Target for {self.measure.label.lower()}")
+        target = self._dragged(pixels * range_step(self.value))
+        self.session.alter(
+            f"Target for {self.measure.label.lower()}", lambda study: editing.with_target(study, self.drill, target)
+        )
+        return f"{self.measure.label} of {self.tune} is to be {target.words} {self.measure.unit}".rstrip()
+
+    def _dragged(self, by: float) -> Target:
+        old = self.verdict.target if self.verdict else None
+        low, high = (old.low, old.high) if old else (None, None)
+        if low is None or high is None:
+            low, high = self.value - abs(by), self.value + abs(by)
+        elif self.right_half:
+            high = max(low, high + by)
+        else:
+            low = min(high, low + by)
+        digits = max(0, 1 - math.floor(math.log10(range_step(self.value))))
+        return Target(measure=self.measure.id, low=round(low, digits), high=round(high, digits), tunes=(self.tune,))
