@@ -133,7 +133,7 @@ def test_held_against_the_reference_a_milestone_a_snapshot_and_a_file(window, ov
     for chosen in ("milestone First", "snapshots"):
         overview.hold_against(chosen)
         assert "Rooftop hop" in flags(overview)
-    overview.hold_against_file(path)
+    window.commands.hold_file(path)
     assert "Rooftop hop" in flags(overview)
     overview.hold_against("reference")
     assert flags(overview) == set()
@@ -141,11 +141,11 @@ def test_held_against_the_reference_a_milestone_a_snapshot_and_a_file(window, ov
     assert {each.tune for each in content.moved} <= {"Bramble", "Wren before"}
 
 
-def test_a_file_that_is_no_study_is_refused_in_words(overview, said, tmp_path):
+def test_a_file_that_is_no_study_is_refused_in_words(window, overview, said, tmp_path):
     path = tmp_path / "no.json"
     path.write_text("[]")
-    overview.hold_against_file(path)
-    overview.hold_against_file(tmp_path / "nowhere.json")
+    window.commands.hold_file(path)
+    window.commands.hold_file(tmp_path / "nowhere.json")
     assert "no.json" in said[0]
     assert "nowhere.json" in said[1]
     assert overview.against.chosen == "edit"
@@ -296,3 +296,23 @@ def test_find_a_number_for_a_missed_target_and_take_it(window, said, monkeypatch
     agree(window, "Jump height", "none")
     window.find_number()
     assert said[-1] == "No target is missed."
+
+
+def test_what_is_held_is_the_wake_in_compare_until_it_is_let_go(window, monkeypatch):
+    session = window.session
+    session.choose_drill("Rooftop hop")
+    session.alter("Milestone", lambda study: editing.with_milestone(study, "First", "now"))
+    session.set_value(session.study.tune("Wren"), GRAVITY, 38.0)
+    session.set_value(session.study.tune("Bramble"), GRAVITY, 30.0)
+    assert [shown.tune.name for shown in session.wake_shown] == ["Bramble"]
+    monkeypatch.setattr("cinetica.desk.actions.commands.QInputDialog.getItem", lambda *_: ("milestone “First”", True))
+    window.commands.hold_against()
+    held = {shown.tune.name: shown.tune.gravity.gravity for shown in session.wake_shown}
+    assert held == {"Wren": 42, "Bramble": 38}
+    assert "milestone “First”" in window.page.transport.wake.text()
+    session.set_value(session.study.tune("Wren"), GRAVITY, 37.0)
+    session.choose_drill("Early knock")
+    assert {shown.tune.name for shown in session.wake_shown} == {"Wren", "Bramble"}
+    key(window, Qt.Key.Key_Escape)
+    assert session.wake_shown == []
+    assert not session.against.is_held

@@ -92,6 +92,19 @@ def test_as_json_and_as_junit(file, tmp_path):
     assert [case.classname for case in suite if case.result] == [f"{HOP}.Bramble"]
 
 
+def test_the_sheet_to_show_and_the_proof_say_them():
+    from cinetica.files.proof import proof_page
+    from cinetica.files.report import report_html
+
+    study = agreed(Target(measure="jump_height", low=2.3, high=2.5))
+    page = report_html(study, [study.drill(HOP)])
+    assert "2.3…2.5 u" in page
+    assert "✗ missed" in page
+    assert "As agreed" in proof_page(study, study.tune("Wren"), [study.drill(HOP)])
+    plain = shipped_study("harbour")
+    assert "As agreed" not in proof_page(plain, plain.tune("Wren"), [plain.drill(HOP)])
+
+
 def test_hostile_names_stay_words_in_the_report(tmp_path):
     study = editing.renamed_tune(agreed(Target(measure="jump_height", low=9.0)), "Wren", 'a"<&]]>\x07')
     path, report = tmp_path / "s.json", tmp_path / "r.xml"

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.actions.commands import Commands
+from cinetica.desk.actions.commands import A_FILE, Commands
 from cinetica.desk.actions.keys import (
     KEYS,
     TUNE_MENU,
@@ -147,6 +147,7 @@ class Window(QMainWindow):
             self.play.recorded.connect(self._compare_recorded)
         if action == "overview":
             self.overview.opened.connect(self.open_drill)
+            self.overview.file_wanted.connect(partial(self.commands.hold, A_FILE))
 
     # Header and menus
 

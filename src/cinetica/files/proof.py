@@ -29,6 +29,8 @@ from cinetica.motion.simulate import Trace, mark_names, simulate
 from cinetica.palette import DAY, NIGHT
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.checking import Verdict, check
+from cinetica.reading.measures import read_off
+from cinetica.reading.targets import judge
 
 # What a game is expected to log, and what is held against it.
 COMPARED = ("x", "y", "vx", "vy")
@@ -75,7 +77,14 @@ def proof_page(study: Study, tune: Tune, drills: list[Drill]) -> str:
     """A short page for the programmer, as HTML on its own."""
     conventions = study.conventions
     units = ", ".join(f"{column} in {unit_words(BY_COLUMN[column].unit, conventions)}" for column in COMPARED)
+    agreed = [
+        verdict
+        for drill in drills
+        if drill.targets
+        for verdict in judge(drill, tune, read_off(simulate(tune, drill, study.clock)))
+    ]
     return template("proof.html.j2").render(
+        targets=agreed,
         tune=tune, conventions=words(conventions), steps=recipe(tune, drills, study.clock, conventions),
         figures=figures(tune, conventions),
         drills=list(zip(drills, file_names([drill.name for drill in drills]), strict=True)), units=units, day=DAY,

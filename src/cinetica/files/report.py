@@ -24,6 +24,7 @@ from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY, NIGHT, letter
 from cinetica.reading.measures import MEASURES, Reading, read_off
+from cinetica.reading.targets import judge
 
 # What is told while it is made: how many of how many drills are drawn. False calls it off.
 Progress = Callable[[int, int], bool]
@@ -102,9 +103,11 @@ def _measures(read: Sequence[tuple[Tune, dict[str, Reading]]]) -> list[list[dict
 
 def _drill(study: Study, drill: Drill) -> dict[str, object]:
     traces = [simulate(tune, drill, study.clock) for tune in study.tunes_for(drill)]
+    read = [(trace.tune, read_off(trace)) for trace in traces]
     return {
         "name": drill.name, "note": drill.note, "figures": [stage_svg(drill, traces), curves_svg(drill, traces)],
-        "measures": _measures([(trace.tune, read_off(trace)) for trace in traces]),
+        "measures": _measures(read),
+        "targets": [each for tune, readings in read for each in judge(drill, tune, readings)],
     }  # fmt: skip
 
 

@@ -5,19 +5,25 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime
+from pathlib import Path
 
 from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QInputDialog, QWidget
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import run
+from cinetica.desk.state.against import REFERENCE
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import plain_tip
+from cinetica.files.reading import Refused
+from cinetica.files.study_json import read_study
 from cinetica.model import editing
 from cinetica.model.sizes import Scope
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune, View
 from cinetica.reading.targets import Verdict
+
+A_FILE = "a file"
 
 
 class Commands(QObject):
@@ -94,6 +100,42 @@ class Commands(QObject):
     def hide(self) -> None:
         if tune := self.tune:
             self.session.toggle(tune)
+
+    def hold_against(self) -> None:
+        """Ask what the present is held against; it is shown pale, in Compare and Overview, until it is let go."""
+        against = self.session.against
+        listed = [pair for pair in against.choices if pair[0] != REFERENCE] + [(A_FILE, "another file…")]
+        words = [said for _, said in listed]
+        now = next((place for place, (id, _) in enumerate(listed) if id == against.chosen), 0)
+        said, given = QInputDialog.getItem(
+            self._window, "Hold against", "Show pale, and say what has moved since", words, now, False
+        )
+        if given and said in words:
+            self.hold(listed[words.index(said)][0])
+
+    def hold(self, chosen: str) -> None:
+        """Hold against one of `Against.choices`, or a file that is asked for."""
+        if chosen == A_FILE:
+            name, _ = QFileDialog.getOpenFileName(
+                self._window, "A study to hold against", str(Path.cwd()), "Studies (*.json)"
+            )
+            if name:
+                self.hold_file(Path(name))
+            return
+        self.session.against.choose(chosen)
+        self.session.told.emit(f"Held against {self.session.against.words}.")
+
+    def hold_file(self, path: Path) -> None:
+        """The tunes of the same names in another file; refused in words where it is no study."""
+        try:
+            study = read_study(path)
+        except Refused as refused:
+            self.session.refused.emit(refused.faults[0])
+        except OSError as error:
+            self.session.refused.emit(f"{path}: {error.strerror or error}")
+        else:
+            self.session.against.file, self.session.against.file_name = study, path.name
+            self.hold("file")
 
     def find_number(self, verdict: Verdict) -> None:
         """Propose the smallest changes of one number that meet a missed target; nothing changes until one is taken."""

@@ -48,6 +48,7 @@ def _of_compare(window: Window) -> Slots:
         "find": lambda: window.sheet.search.setFocus(),
         "in_bodies": lambda: window.sheet.tell_in_bodies(not window.sheet.in_bodies),
         "differing": lambda: window.sheet.differing.toggle(),
+        "hold_against": window.commands.hold_against,
         "clear_wake": session.clear_wake,
     }
 

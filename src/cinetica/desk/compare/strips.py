@@ -213,7 +213,7 @@ class Strip(Titled):
 
     def span(self) -> tuple[float, float]:
         """Least and greatest value that is drawn, and 0."""
-        shown = (*self.session.shown, *self.session.wake)
+        shown = (*self.session.shown, *self.session.wake_shown)
         if not self.comparing.differences:
             return with_zero([one.trace.span(self.channel.column) for one in shown])
         return with_zero([finite_span(self._over_time(one)[1]) for one in shown])
@@ -282,7 +282,7 @@ class PhaseStrip(Titled):
     def draw(self) -> None:
         self.curves.show(self.session.shown, "points" if self.comparing.drawing == "points" else "lines")
         self.draw_wake()
-        shown = (*self.session.shown, *self.session.wake)
+        shown = (*self.session.shown, *self.session.wake_shown)
         (left, right), (low, high) = (
             with_zero([one.trace.span(channel.column) for one in shown])
             for channel in (self.phase.across, self.phase.up)

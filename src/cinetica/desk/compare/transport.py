@@ -164,6 +164,6 @@ class Transport(FoldingRow):
         return f"{self._letters[happening.place]} {happening.words}"
 
     def _say_wake(self) -> None:
-        name = self.session.wake_name
-        self.wake.setVisible(bool(name))
-        self.wake.setText(keyed("pale: before “{0}” ({clear_wake} clears)", name) if name else "")
+        words = self.session.wake_words
+        self.wake.setVisible(bool(words))
+        self.wake.setText(keyed("pale: {0} ({clear_wake} clears)", words) if words else "")

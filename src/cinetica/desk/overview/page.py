@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.overview.cards import MOST_ACROSS, Cards
 from cinetica.desk.page import Page
-from cinetica.desk.state.against import Against
 from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Store
 from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button
-from cinetica.files.reading import Refused
-from cinetica.files.study_json import read_study
 from cinetica.model import editing
 from cinetica.model.study import Drill
 
@@ -28,11 +23,13 @@ class OverviewPage(Page):
 
     # A drill is wanted in Compare: its name, with the tune and the figure that are meant.
     opened = Signal(str, str, str)
+    # The tunes of another file, to hold against.
+    file_wanted = Signal()
 
     def __init__(self, session: Session, everywhere: Everywhere, palette: look.Palette) -> None:
         super().__init__()
         self.session, self.look = session, palette
-        self.against = Against(session)
+        self.against = session.against
         self.cards = Cards(everywhere, self.against, palette)
         self._entered = False
         self._lay_out()
@@ -44,6 +41,7 @@ class OverviewPage(Page):
         session.drill_changed.connect(self._show)
         session.shown_changed.connect(self._show)
         session.reference_changed.connect(self._show)
+        session.wake_changed.connect(self._show)
 
     def _lay_out(self) -> None:
         self.bar = FoldingRow("More", air=look.px(2))
@@ -66,7 +64,8 @@ class OverviewPage(Page):
         self.columns.activated.connect(lambda index: self._set_across(index + 1))
         for number, widget in enumerate((self.said, self.choices, self.columns)):
             self.bar.add(widget, fold=0 if number < 2 else 1)
-        self.bar.add(button("A file…", "Hold the cards against the tunes of another file", self.choose_file), fold=2)
+        tip = "Hold the cards against the tunes of another file"
+        self.bar.add(button("A file…", tip, self.file_wanted.emit), fold=2)
         self.bar.add_more()
         self.bar.row.addStretch(1)
         layout = QVBoxLayout(self)
@@ -122,25 +121,7 @@ class OverviewPage(Page):
     def hold_against(self, chosen: str) -> None:
         """Hold the cards against the reference, the last edit, snapshots, a milestone or a file."""
         self.against.choose(chosen)
-        self._show()
         self.session.told.emit(f"The cards are held against {self.against.words}.")
-
-    def choose_file(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "A study to hold against", str(Path.cwd()), "Studies (*.json)")
-        if chosen:
-            self.hold_against_file(Path(chosen))
-
-    def hold_against_file(self, path: Path) -> None:
-        """The tunes of the same names in another file; refused in words where it is no study."""
-        try:
-            self.against.file, self.against.file_name = read_study(path), path.name
-        except Refused as refused:
-            self.session.refused.emit(refused.faults[0])
-            return
-        except OSError as error:
-            self.session.refused.emit(f"{path}: {error.strerror or error}")
-            return
-        self.hold_against("file")
 
     def _shift(self, name: str, to: int) -> None:
         """The drill to another place among those of the view, in the study itself."""

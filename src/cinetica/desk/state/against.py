@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from cinetica.desk.state.session import Session
 from cinetica.model.study import Study
 from cinetica.model.tune import Tune
+
+if TYPE_CHECKING:
+    from cinetica.desk.state.session import Session
 
 EDIT, REFERENCE, SNAPSHOTS = "edit", "reference", "snapshots"
 WORDS = {EDIT: "the last edit", REFERENCE: "the reference", SNAPSHOTS: "snapshots"}
@@ -21,7 +23,6 @@ class Against:
     chosen: str = EDIT
     file: Study | None = None
     file_name: str = ""
-    _told: list[Callable[[], object]] = field(default_factory=list)
 
     @property
     def choices(self) -> list[tuple[str, str]]:
@@ -43,8 +44,18 @@ class Against:
     def is_reference(self) -> bool:
         return self.chosen == REFERENCE
 
+    @property
+    def is_held(self) -> bool:
+        """Whether a state is held on to, and shown as the wake until it is let go."""
+        return self.chosen not in (EDIT, REFERENCE)
+
     def choose(self, chosen: str) -> None:
         self.chosen = chosen
+        self.session.wake_changed.emit()
+
+    def let_go(self) -> None:
+        if self.is_held:
+            self.choose(EDIT)
 
     def of(self, tune: Tune) -> Tune | None:
         """The tune that this one is held against; None where there is none, or it is the same."""

@@ -98,7 +98,7 @@ class Editing(QObject):
         if self._figures.isActive() and not curves_first:
             self._say_figures()
         if before == self.study:
-            self.clear_wake()
+            Editing.clear_wake(self)
         else:
             self.undo_stack.push(_Edit(self, name, before, self.study, joins))
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 
 from cinetica.desk.look import LOG_PLACE, OVER_PLACE
+from cinetica.desk.state.against import Against
 from cinetica.desk.state.editing import Editing
 from cinetica.desk.state.shown import Shown
 from cinetica.model.clock import Clock
@@ -44,6 +45,8 @@ class Session(Editing):
     def __init__(self, study: Study | None = None, path: Path | None = None) -> None:
         super().__init__(study or EMPTY, path)
         self.cursor = 0
+        self.against = Against(self)
+        self._held: dict[tuple[int, int, int], tuple[object, Shown]] = {}
         self.lit: tuple[str, str] | None = None
         self.ready = False
         self._figures_took = 0.0
@@ -122,11 +125,37 @@ class Session(Editing):
             kept = self._kept = (self.study, drill, tunes)
         return kept
 
+    @property
+    def wake_shown(self) -> list[Shown]:
+        """The state that is held on to, on the chosen drill; else what was there before the last edit."""
+        drill, clock = self.drill, self.study.clock
+        if not self.against.is_held or drill is None or not self.ready:
+            return super().wake_shown
+        kept: dict[tuple[int, int, int], tuple[object, Shown]] = {}
+        for shown in self.shown:
+            other = None if shown.trace.logged or shown.place >= OVER_PLACE else self.against.of(shown.tune)
+            if other is not None:
+                key = (id(other), id(drill), id(clock))
+                kept[key] = self._held.get(key) or ((other, drill, clock), self._show(shown.place, other, drill))
+        self._held = kept
+        return [shown for _, shown in kept.values()]
+
+    @property
+    def wake_words(self) -> str:
+        """What the pale curves are; empty where there are none."""
+        if self.against.is_held:
+            return self.against.words
+        return f"before “{self.wake_name}”" if self.wake_name else ""
+
+    def clear_wake(self) -> None:
+        self.against.let_go()
+        super().clear_wake()
+
     def choose_drill(self, name: str) -> None:
         if name == self._drill_name:
             return
         self._drill_name = name
-        self.clear_wake()
+        super().clear_wake()
         self._hide_others()
         self._run(quietly=True)
         self.drill_changed.emit()
