@@ -20,7 +20,8 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Conventions, Per
-from cinetica.model.editing import with_new_tune, with_snapshot
+from cinetica.model.editing import with_new_tune, with_snapshot, with_target
+from cinetica.model.targets import Target
 from cinetica.model.tune import parameter_by_id
 
 ROOT = Path(__file__).parents[1]
@@ -50,6 +51,23 @@ def playing(drill: str) -> Window:
         play.keyboard.press(key.value)
         for _ in range(ticks):
             play.game.step()
+    return window
+
+
+def overview() -> Window:
+    """With two targets, one of them missed, and gravity changed."""
+    window = opened("harbour", "Rooftop hop", 66)
+    session = window.session
+    for target in (
+        Target(measure="jump_height", low=2.3, high=2.5, tunes=("Wren",)), Target(measure="air_time", low=0.6),
+    ):  # fmt: skip
+        session.alter("Target", lambda study, target=target: with_target(study, "Rooftop hop", target))
+    session.begin("Gravity of Wren")
+    session.set_value(session.study.tune("Wren"), parameter_by_id("gravity.gravity"), 36.0)
+    session.end()
+    window.show_page("overview")
+    window.everywhere.judge_now()
+    window.overview.cards.set_across(2)
     return window
 
 
@@ -95,7 +113,8 @@ def main() -> None:
     panel.show()
     shoot("clock")
     panel.close()
-    keep(window, "quay-sprint")
+    window.close()
+    keep(overview(), "overview")
     keep(opened("harbour", "Channel turn", 86), "from-above")
     window = opened("harbour", "Early knock", 40)
     window.page.explaining.channel.setCurrentIndex(window.page.explaining.channel.findData("y"))

@@ -98,8 +98,11 @@ class Prints:
 class Ghost:
     """One tune's body at the frame cursor, bold, with its letter and its arrows."""
 
-    def __init__(self, shown: Shown, row: int, arrows: tuple[bool, bool], camera: bool = False) -> None:
-        self.shown, self.row, self.arrows = shown, row, arrows
+    def __init__(
+        self, shown: Shown, row: int, arrows: tuple[bool, bool], *, beside: int = 0, camera: bool = False
+    ) -> None:
+        """`beside`: how many letters stand before its own where all bodies are in one place."""
+        self.shown, self.row, self.arrows, self.beside = shown, row, arrows, beside
         self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
         self._box = box_of(shown.tune, self._value("x"), self._value("y"))
 
@@ -160,7 +163,7 @@ class Ghost:
         # Bodies that stand in one place have their letters side by side, and one that is partly in view has its letter
         # there.
         where = QRectF(
-            body.center().x() - wide / 2 + wide * place, max(body.top() - high - 2, canvas.area.top()), wide, high
+            body.center().x() - wide / 2 + wide * self.beside, max(body.top() - high - 2, canvas.area.top()), wide, high
         )
         if canvas.area.contains(where):
             canvas.word(look.letter(place), where.center(), 9, ink)
@@ -210,12 +213,14 @@ class Ghosts:
 
     @property
     def key(self) -> object:
-        return tuple((ghost.shown, ghost.row, ghost.arrows, ghost.camera) for ghost in self.bodies)
+        return tuple((ghost.shown, ghost.row, ghost.arrows, ghost.beside, ghost.camera) for ghost in self.bodies)
 
     def show(self, rows: Sequence[tuple[Shown, int]], arrows: tuple[bool, bool], *, cameras: bool = False) -> None:
         """`arrows`: whether that of the velocity and that of the acceleration are drawn; `cameras`: those that are not
         where the body is."""
-        self.bodies = [Ghost(shown, row, arrows, cameras) for shown, row in rows]
+        self.bodies = [
+            Ghost(shown, row, arrows, beside=number, camera=cameras) for number, (shown, row) in enumerate(rows)
+        ]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         for ghost in self.bodies:
