@@ -197,7 +197,10 @@ def test_for_all_for_one_and_none(window):
     assert {each.tunes for each in window.session.drill.targets} == {("Wren",), ("Bramble",)}
     agree(window, "Air time", "none")
     assert [each.tunes for each in window.session.drill.targets] == [("Bramble",)]
-    agree(window, "Air time", "none all")
+    figures = window.sheet.figures
+    figures.setFocus()
+    figures.setCurrentIndex(figure(window, "Air time", 3))
+    QTest.keyClick(figures, Qt.Key.Key_Delete)
     assert window.session.drill.targets == ()
 
 

@@ -39,7 +39,7 @@ class Header(FoldingRow):
         self.row.addSpacing(look.px(8))
         self.add(self.study_name, stretch=2)
         for place, (title, entries) in enumerate(MENUS):
-            self.add(menus.button(title, entries), fold=1 + place)
+            self.add(menus.button(title, entries), fold=1 + len(PAGES) + place)
         self.add_more()
         self.row.addStretch(1)
         self._add_pages(shown_page)
@@ -49,11 +49,12 @@ class Header(FoldingRow):
 
     def _add_pages(self, shown_page: str) -> None:
         self.page_buttons = {}
-        for entry in PAGES:
+        # Where there is hardly any room they go into the menu, too, after all others.
+        for place, entry in enumerate(PAGES):
             shown = button(entry.words, "", partial(self.page_wanted.emit, entry.action), size=10, switch=True)
             keyed_tip(shown, f"{entry.words}: {entry.meaning} ({{{entry.action}}})")
             self.page_buttons[entry.action] = shown
-            self.add(shown)
+            self.add(shown, fold=1 + place)
         self.say_page(shown_page)
 
     def _add_drills_and_clock(self) -> None:

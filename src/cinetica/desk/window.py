@@ -177,7 +177,7 @@ class Window(QMainWindow):
             self.session.told.emit(f"Targets: {words}." if words else f"No figure has a target yet: {HOW} on one.")
         else:
             self.open_drill(verdict.drill, verdict.tune, verdict.target.measure)
-            self.session.told.emit(verdict.words)
+            self.session.told.emit(" ".join(verdict.words.split()))
 
     def find_number(self) -> None:
         """For the missed target of the figure that is chosen, or else the first: which number would meet it."""

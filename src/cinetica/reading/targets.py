@@ -68,6 +68,17 @@ class Verdict:
         return said.replace("-", "−")
 
     @property
+    def short(self) -> str:
+        """The figure, and what is or, where it is met, what is wanted; for where there is little room."""
+        if self.met:
+            return f"{self.label} {self.wanted}"
+        if self.value is None or self.missing is None or self.measure is None:
+            return f"{self.label} not shown"
+        said = f"{self.value:.3g} {self.measure.unit}".rstrip()
+        far = f"{abs(self.missing):.2g} too {'high' if self.missing > 0 else 'low'}"
+        return f"{self.label} {said}, {far}".replace("-", "−")
+
+    @property
     def words(self) -> str:
         """As a line: sign, word, place, what is and what is wanted."""
         return (

@@ -245,8 +245,7 @@ class Card:
             room = QRectF(margin, top, wide - 2 * margin, line)
             paint_verdict(painter, QPointF(room.left() + look.px(4), room.center().y()), verdict.met, palette)
             place = places.get(verdict.tune, 0)
-            words = f"{verdict.label} {verdict.why if not verdict.met else verdict.wanted}"
-            self._paint_line(painter, room.adjusted(look.px(12), 0, 0, 0), place, words, palette)
+            self._paint_line(painter, room.adjusted(look.px(12), 0, 0, 0), place, verdict.short, palette)
             row = next((one.readings[verdict.target.measure].rows[1] for one in content.shown
                         if one.tune.name == verdict.tune and verdict.target.measure in one.readings), 0)  # fmt: skip
             self.lines.append(Line(room, verdict.tune, verdict.target.measure, row))

@@ -37,6 +37,8 @@ class Cards(QAbstractScrollArea):
     shifted = Signal(str, int)
     # How many of how many drills have moved; known once all of them were looked at.
     counted = Signal(int, int)
+    # So many are side by side.
+    across_changed = Signal(int)
 
     def __init__(self, everywhere: Everywhere, against: Against, palette: look.Palette) -> None:
         super().__init__()
@@ -170,6 +172,7 @@ class Cards(QAbstractScrollArea):
         self._fit()
         self._show_place()
         self.viewport().update()
+        self.across_changed.emit(self.across)
 
     @property
     def _size(self) -> tuple[int, int]:

@@ -6,7 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.overview.cards import MOST_ACROSS, Cards
+from cinetica.desk.overview.cards import Cards
 from cinetica.desk.page import Page
 from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
@@ -61,7 +61,8 @@ class OverviewPage(Page):
         self.columns.setAccessibleName("Cards side by side")
         self.columns.set_tip("+ and − on the cards do it, too")
         self.columns.setCurrentIndex(self.cards.across - 1)
-        self.columns.activated.connect(lambda index: self._set_across(index + 1))
+        self.columns.activated.connect(lambda index: self.cards.set_across(index + 1))
+        self.cards.across_changed.connect(lambda across: self.columns.setCurrentIndex(across - 1))
         for number, widget in enumerate((self.said, self.choices, self.columns)):
             self.bar.add(widget, fold=0 if number < 2 else 1)
         tip = "Hold the cards against the tunes of another file"
@@ -128,10 +129,6 @@ class OverviewPage(Page):
         self.session.alter(f"Move {name}", lambda study: editing.moved_drill(study, name, to))
         self._show()
 
-    def _set_across(self, across: int) -> None:
-        self.cards.set_across(across)
-        self.columns.setCurrentIndex(self.cards.across - 1)
-
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette
         self.cards.set_look(palette)
@@ -140,4 +137,4 @@ class OverviewPage(Page):
         settings.set(Kept.ACROSS, self.cards.across)
 
     def restore(self, settings: Store) -> None:
-        self._set_across(min(settings.get(Kept.ACROSS), MOST_ACROSS))
+        self.cards.set_across(settings.get(Kept.ACROSS))

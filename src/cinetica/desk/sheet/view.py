@@ -75,20 +75,26 @@ class SheetView(CopyingTable):
         if not isinstance(row, Measure) or tune is None or drill is None:
             super().contextMenuEvent(event)
             return
-        menu, names = QMenu(self), (tune.name,)
+        menu = QMenu(self)
         self.setCurrentIndex(index)
         find = menu.addAction("Find a number that meets the target", lambda: self.number_wanted.emit(verdict))
         find.setEnabled(verdict is not None and not verdict.met)
         menu.addAction("Type a target…", lambda: self.edit(index))
-        none = menu.addAction(
-            "No target",
-            lambda: self.session.alter(
-                f"No target for {row.label.lower()}",
-                lambda study: editing.without_target(study, drill.name, row.id, names),
-            ),
-        )
+        none = menu.addAction("No target", lambda: self._no_target(verdict))
         none.setEnabled(verdict is not None)
         menu.popup(event.globalPos())
+
+    def _no_target(self, verdict: Verdict | None) -> None:
+        if verdict is not None:
+            self.session.alter(
+                f"No target for {verdict.label.lower()}",
+                lambda study: editing.without_target(study, verdict.drill, verdict.target.measure, (verdict.tune,)),
+            )
+
+    def _is_set_by_typing(self, index: QModelIndex) -> bool:
+        """Whether what stands in a cell can be set; of a figure that cannot, Enter goes to its frames."""
+        row = self.sheet.row_at(index)
+        return self._can_edit(index) and not (isinstance(row, Measure) and not row.wishable)
 
     # Drag, wheel, double click, keys
 
@@ -221,7 +227,7 @@ class SheetView(CopyingTable):
         # Digits type into the current cell; elsewhere they show and hide tunes.
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             plain = not event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
-            types = plain and bool(event.text()) and event.text() in "0123456789.,+-"
+            types = plain and bool(event.text()) and event.text() in "0123456789.,+-<>≥≤"
             if self._can_edit(self.currentIndex()) and (types or event.key() == Qt.Key.Key_Delete):
                 event.accept()
                 return True
@@ -249,11 +255,13 @@ class SheetView(CopyingTable):
                 self._nudge(*found, (1 if event.key() == Qt.Key.Key_Up else -1) * _scale(event.modifiers()))
         elif found and event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self._all_to_default()
+        elif event.key() == Qt.Key.Key_Delete and (verdict := self._verdict_at(index)) is not None:
+            self._no_target(verdict)
         elif found and enter and found[1].kind in ("switch", "choice"):
             self._pick(index, *found)
         elif (
             enter
-            and (event.modifiers() & Qt.KeyboardModifier.ControlModifier or not self._can_edit(index))
+            and (event.modifiers() & Qt.KeyboardModifier.ControlModifier or not self._is_set_by_typing(index))
             and self._go_to_figure(index)
         ):
             pass
