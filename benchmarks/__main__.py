@@ -13,7 +13,7 @@ from cinetica.libraries import has_display
 if not has_display():
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
-from benchmarks import drags, files, kernel, play, window
+from benchmarks import drags, files, kernel, overview, play, window
 
 Row = tuple[str, str, str]
 
@@ -94,6 +94,18 @@ def play_rows() -> list[Row]:
     ]
 
 
+def overview_rows() -> list[Row]:
+    over = overview.overviewed()
+    painted, complete = (sorted(times) for times in over.taken)
+    return [
+        ("Overview, 30 drills and 6 tunes: opened for the first time", f"{over.first * 1e3:.0f} ms", "150 ms"),
+        ("gravity dragged, to the visible cards painted, median / worst of 60",
+         f"{statistics.median(painted) * 1e3:.1f} / {painted[-1] * 1e3:.1f} ms", "33 ms"),
+        ("the same, to all figures of all cards, median / worst",
+         f"{statistics.median(complete) * 1e3:.1f} / {complete[-1] * 1e3:.1f} ms", "150 ms"),
+    ]  # fmt: skip
+
+
 def file_rows() -> list[Row]:
     first, again, kept = files.saved()
     seconds, memory = files.hostile()
@@ -109,7 +121,7 @@ def file_rows() -> list[Row]:
 
 
 def main() -> None:
-    rows = kernel_rows() + window_rows() + play_rows() + file_rows()
+    rows = kernel_rows() + window_rows() + play_rows() + overview_rows() + file_rows()
     screen = "a virtual X11 screen" if has_display() else "Qt's offscreen platform"
     lines = [
         "# Benchmarks", "",

@@ -17,9 +17,9 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model.editing import with_new_tune
-from cinetica.model.hands import STICKS
 from cinetica.model.study import Study
 from cinetica.model.take import Push
+from cinetica.model.takes import STICKS
 
 LEFT = Qt.MouseButton.LeftButton
 NUMBERS = ("gravity.gravity", "jump.jump_speed", "drive.top_speed", "body.height", "jump.coyote")
