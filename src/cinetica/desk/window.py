@@ -96,7 +96,7 @@ class Window(QMainWindow):
             self.desk.restore(settings)
         session.study_changed.connect(self._say_study)
         session.undo_stack.indexChanged.connect(self._say_study)
-        self.everywhere.judged.connect(lambda: self.header.say_targets(self.everywhere.words))
+        self.everywhere.judged.connect(self._say_targets)
         session.undo_stack.cleanChanged.connect(self._say_study)
         session.drill_changed.connect(self._say_study)
         self._say_study()
@@ -168,6 +168,9 @@ class Window(QMainWindow):
         for page in self.desk.pages_made:
             for name in page.OWN_ACTIONS:
                 self.actions_by_name[name].setEnabled(page is self.desk.shown)
+
+    def _say_targets(self) -> None:
+        self.header.say_targets(self.everywhere.words)
 
     def show_missed(self) -> None:
         """To the first target that is missed: its drill, in Compare, at the frames of its figure."""
@@ -383,6 +386,7 @@ class Window(QMainWindow):
             if self._history is not None:
                 self._history.close()
             # While all that they name is still there: the collector takes what is left of a window in any order.
+            self.everywhere.stop()
             self.session.undo_stack.clear()
             self.closed.emit()
             event.accept()

@@ -20,7 +20,6 @@ class Moved:
     measure: Measure
     before: float | None
     after: float | None
-    row: int
 
     @property
     def share(self) -> float:
@@ -38,9 +37,7 @@ def moved(place: int, tune: str, before: Mapping[str, Reading], after: Mapping[s
         was, now = before.get(measure.id), after.get(measure.id)
         if was is None and now is None:
             continue
-        reading = now or was
-        assert reading is not None
-        each = Moved(place, tune, measure, was.value if was else None, now.value if now else None, reading.rows[1])
+        each = Moved(place, tune, measure, was.value if was else None, now.value if now else None)
         if each.share > NOTHING:
             found.append(each)
     return found

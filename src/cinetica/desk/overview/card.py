@@ -53,12 +53,11 @@ class Content:
 
 @dataclass(frozen=True)
 class Line:
-    """A figure on the card: where it stands, of which tune and which measure, and the row to go to."""
+    """A figure on the card: where it stands, of which tune and which measure."""
 
     rect: QRectF
     tune: str
     measure: str
-    row: int
 
 
 def high_of(figures: int) -> int:
@@ -82,6 +81,7 @@ class Card:
         self._content: Content | None = None
         self._key: object = None
         self._picture: QImage | None = None
+        self._board: Board | None = None
         self._ground: tuple[object, Board] | None = None
         self._course = CourseLayer()
         self._paths, self._old_paths = Curves(_path, over_time=False), Curves(_path, wake=True, over_time=False)
@@ -104,16 +104,16 @@ class Card:
             image = QImage(across, down, QImage.Format.Format_RGB32)
             painter = self._begun(image, ratio, palette)
             self._paint_grounds(painter, content, wide, mappings, palette)
+            self._paint_figures(painter, content, wide, under, palette)
             self._draw(content, mappings, palette, lambda area: _Clip(painter, area))
+            painter.end()
         else:
-            board = Board(across, down, ratio, 0, 0)
-            board.copy_of(self._kept_ground(content, wide, mappings, palette, board.shape))
+            if self._board is None or self._board.shape != (across, down, ratio, 0, 0):
+                self._board = Board(across, down, ratio, 0, 0)
+            board = self._board
+            board.copy_of(self._kept_ground(content, wide, under, mappings, palette, board.shape))
             self._draw(content, mappings, palette, board.within)
             image = board.image
-            painter = QPainter(image)
-            painter.scale(ratio, ratio)
-        self._paint_figures(painter, content, wide, under, palette)
-        painter.end()
         return image
 
     @staticmethod
@@ -124,16 +124,18 @@ class Card:
         return painter
 
     def _kept_ground(
-        self, content: Content, wide: int, mappings: Sequence[Mapping], palette: look.Palette,
+        self, content: Content, wide: int, under: float, mappings: Sequence[Mapping], palette: look.Palette,
         shape: tuple[int, int, float, int, int],
     ) -> Board:  # fmt: skip
-        """Title, course and axes: they stay while curves move within their scales."""
+        """Title, course, axes and figures: they stay while curves move within their scales."""
         self._course.show(content.drill.course, content.shown)
-        key = (shape, id(palette), look.text_scale(), content.drill.name, content.flagged, self._course.key, *mappings)
+        figures = (content.verdicts, content.moved, content.flagged, content.differs)
+        key = (shape, id(palette), look.text_scale(), content.drill.name, *figures, self._course.key, *mappings)
         if self._ground is None or self._ground[0] != key:
             board = Board(*shape)
             painter = self._begun(board.image, shape[2], palette)
             self._paint_grounds(painter, content, wide, mappings, palette)
+            self._paint_figures(painter, content, wide, under, palette)
             painter.end()
             self._ground = (key, board)
         return self._ground[1]
@@ -246,14 +248,12 @@ class Card:
             paint_verdict(painter, QPointF(room.left() + look.px(4), room.center().y()), verdict.met, palette)
             place = places.get(verdict.tune, 0)
             self._paint_line(painter, room.adjusted(look.px(12), 0, 0, 0), place, verdict.short, palette)
-            row = next((one.readings[verdict.target.measure].rows[1] for one in content.shown
-                        if one.tune.name == verdict.tune and verdict.target.measure in one.readings), 0)  # fmt: skip
-            self.lines.append(Line(room, verdict.tune, verdict.target.measure, row))
+            self.lines.append(Line(room, verdict.tune, verdict.target.measure))
             top += line
         for each in content.moved:
             room = QRectF(margin, top, wide - 2 * margin, line)
             self._paint_line(painter, room, each.place, _moved_words(each, against=content.differs), palette)
-            self.lines.append(Line(room, each.tune, each.measure.id, each.row))
+            self.lines.append(Line(room, each.tune, each.measure.id))
             top += line
 
     @staticmethod

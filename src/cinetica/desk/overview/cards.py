@@ -46,7 +46,8 @@ class Cards(QAbstractScrollArea):
         self.across = 2
         self.drills: list[Drill] = []
         self.place = 0
-        self._tunes = 0
+        # Lines for targets on a card.
+        self._targets = 0
         self._cards: dict[str, Card] = {}
         # What every card shows; and of those that are not up to date yet, what they showed last.
         self._contents: dict[str, Content] = {}
@@ -66,7 +67,9 @@ class Cards(QAbstractScrollArea):
 
     def show_drills(self, drills: list[Drill], chosen: str) -> None:
         self.drills = drills
-        self._tunes = len(self.everywhere.tunes_of(drills[0])) if drills else 0
+        tunes = len(self.everywhere.tunes_of(drills[0])) if drills else 0
+        most = max((len(drill.targets) for drill in drills), default=0)
+        self._targets = min(most * max(1, tunes), MOST_TARGETS)
         names = [drill.name for drill in drills]
         self._cards = {name: self._cards.get(name) or Card(name) for name in names}
         self.place = names.index(chosen) if chosen in names else min(self.place, max(0, len(names) - 1))
@@ -177,8 +180,7 @@ class Cards(QAbstractScrollArea):
     @property
     def _size(self) -> tuple[int, int]:
         gap = look.px(GAP)
-        targets = max((len(drill.targets) for drill in self.drills), default=0)
-        high = high_of(MOST_MOVED + min(targets * max(1, self._tunes), MOST_TARGETS))
+        high = high_of(MOST_MOVED + self._targets)
         return max(40, (self.viewport().width() - gap * (self.across + 1)) // self.across), high
 
     def rect_of(self, place: int) -> QRect:

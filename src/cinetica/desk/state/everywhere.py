@@ -122,6 +122,11 @@ class Everywhere(QObject):
         if len(self._kept) > MOST_KEPT:
             self.forget()
 
+    def stop(self) -> None:
+        """Nobody looks any more."""
+        self._waiting = []
+        self._timer.stop()
+
     def judge_now(self) -> None:
         """Without waiting for the hand to rest."""
         self._timer.stop()
