@@ -5,6 +5,9 @@ from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import KEYS
+from cinetica.desk.application import start
+from cinetica.desk.state.session import Session
+from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model.study import Study
 from cinetica.model.tune import parameter_by_id
@@ -288,3 +291,13 @@ def test_strips_show_any_channel_are_added_and_removed(window, qtbot):
         strips.show_channels([channel])
         QApplication.processEvents()
         assert strips.strips[0].readout.lines()
+
+
+def test_until_the_kernel_is_there_every_drill_says_that_it_is_being_prepared(qtbot):
+    window = Window(Session(shipped_study("harbour")))
+    qtbot.addWidget(window)
+    window.page.prepare()
+    window.session.choose_drill("Rooftop hop")
+    assert "Preparing" in window.page.notice.text()
+    start(window)
+    assert window.page.notice.text() == ""
