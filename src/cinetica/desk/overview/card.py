@@ -87,17 +87,22 @@ class Card:
         self._paths, self._old_paths = Curves(_path, over_time=False), Curves(_path, wake=True, over_time=False)
         self._curves: list[tuple[Curves, Curves]] = []
 
-    def picture(self, content: Content, wide: int, high: int, palette: look.Palette, ratio: float) -> QImage:
-        """The card as an image of wide × high pixels of the screen's own (times the ratio)."""
-        key = (wide, high, id(palette), ratio, look.text_scale())
+    def picture(
+        self, content: Content, wide: int, high: int, least: int, palette: look.Palette, ratio: float
+    ) -> QImage:
+        """The card as an image of wide × high pixels of the screen's own (times the ratio); what it is higher than the
+        least goes to the stage and the curves."""
+        key = (wide, high, least, id(palette), ratio, look.text_scale())
         if self._picture is None or self._key != key or self._content != content:
             self._key, self._content = key, content
-            self._picture = self._painted(content, wide, high, palette, ratio)
+            self._picture = self._painted(content, wide, high, least, palette, ratio)
         return self._picture
 
-    def _painted(self, content: Content, wide: int, high: int, palette: look.Palette, ratio: float) -> QImage:
+    def _painted(
+        self, content: Content, wide: int, high: int, least: int, palette: look.Palette, ratio: float
+    ) -> QImage:
         across, down = round(wide * ratio), round(high * ratio)
-        areas = self._areas(wide)
+        areas = self._areas(wide, high - least)
         mappings = [self._stage(content, areas[0]), *self._axes(content, areas[1:])]
         under = areas[-1].bottom() + look.px(MARGIN)
         if compiled() is None:
@@ -142,11 +147,11 @@ class Card:
 
     # What is where
 
-    def _areas(self, wide: int) -> list[QRectF]:
-        """The stage and the two curves, in pixels of the card."""
+    def _areas(self, wide: int, more: int) -> list[QRectF]:
+        """The stage and the two curves, in pixels of the card; `more` is shared out among them."""
         line, margin = look.height(8), look.px(MARGIN)
         top = look.height(9, bold=True) + 2.0 * margin
-        heights, areas = (STAGE * line, CURVE * line, CURVE * line), []
+        heights, areas = (STAGE * line + 0.5 * more, CURVE * line + 0.25 * more, CURVE * line + 0.25 * more), []
         for number, high in enumerate(heights):
             left = margin + (gutter() if number else 0)
             areas.append(QRectF(left, top, wide - margin - left, high))

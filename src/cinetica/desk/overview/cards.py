@@ -21,6 +21,8 @@ from cinetica.reading.targets import judge
 
 GAP = 10
 MOST_ACROSS = 3
+# So many times their usual height at the most.
+TALLEST = 2
 
 
 def _same_path(one: Shown, other: Shown) -> bool:
@@ -180,8 +182,15 @@ class Cards(QAbstractScrollArea):
     @property
     def _size(self) -> tuple[int, int]:
         gap = look.px(GAP)
-        high = high_of(MOST_MOVED + self._targets)
+        rows = max(1, -(-len(self.drills) // self.across))
+        # Few drills have the whole page to themselves.
+        room = (self.viewport().height() - gap * (rows + 1)) // rows
+        high = max(self._least, min(room, TALLEST * self._least))
         return max(40, (self.viewport().width() - gap * (self.across + 1)) // self.across), high
+
+    @property
+    def _least(self) -> int:
+        return high_of(MOST_MOVED + self._targets)
 
     def rect_of(self, place: int) -> QRect:
         """A card, in pixels of the viewport."""
@@ -228,7 +237,7 @@ class Cards(QAbstractScrollArea):
             if not rect.intersects(event.rect()):
                 continue
             card = self._cards[drill.name]
-            image = card.picture(self._quick(drill), rect.width(), rect.height(), self.look, ratio)
+            image = card.picture(self._quick(drill), rect.width(), rect.height(), self._least, self.look, ratio)
             painter.drawImage(QRectF(rect), image, QRectF(image.rect()))
             chosen = place == self.place
             painter.setPen(QPen(QColor(self.look.accent if chosen else self.look.grid), 2 if chosen else 1))

@@ -125,7 +125,9 @@ class SheetView(CopyingTable):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         index = self.indexAt(event.position().toPoint())
         row = self.sheet.row_at(index)
-        self.hovered.emit(explanation(row) if row is not None else "")
+        verdict = self._verdict_at(index)
+        said = explanation(row) if row is not None else ""
+        self.hovered.emit(f"Target {verdict.wanted}, {verdict.word}: {verdict.why}." if verdict else said)
         self.session.light(self._lit_by(index))
         found = self._parameter_cell(index)
         self.setCursor(
