@@ -188,6 +188,15 @@ def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, said
     assert not window.header.agreed.isVisible()
 
 
+def test_a_target_leaves_curves_and_wake_alone(window):
+    window.session.choose_drill("Rooftop hop")
+    before = list(window.session.shown)
+    agree(window, "Jump height", "2.5…2.7")
+    assert all(now is then for now, then in zip(window.session.shown, before, strict=True))
+    assert window.session.wake_shown == []
+    assert not window.page.transport.wake.isVisible()
+
+
 def test_for_all_for_one_and_none(window):
     window.session.choose_drill("Rooftop hop")
     agree(window, "Air time", ">= 0.5 all")

@@ -6,6 +6,7 @@ target, the edge is found by halving. What any other target of the tune that was
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -22,7 +23,7 @@ from cinetica.reading.targets import Verdict, judge
 FIRST, GROWTH, STEPS, HALVINGS = 0.01, 1.6, 14, 18
 # Proposals at the most; what else moves, at the most.
 MOST, MOST_MOVED = 5, 4
-# Numbers after a proposal are rounded to so many digits that matter, where that still meets the target.
+# Numbers after a proposal have so many digits that matter, and more where that would not meet the target.
 DIGITS = 3
 _BY_ID = {measure.id: measure for measure in MEASURES}
 
@@ -148,14 +149,13 @@ class _Task:
         return met
 
     def _rounded(self, parameter: Parameter, now: float, span: float, size: float) -> tuple[float, float]:
-        """A number that a person would set: as few digits as meet the target, and no nearer than the edge."""
+        """A number that a person would set: as few digits as meet the target, a little farther than the edge."""
         exact = now + size * span
+        away = math.ceil if span > 0 else math.floor
         for digits in range(DIGITS, 9):
-            for value in (
-                float(f"{exact:.{digits}g}"),
-                float(f"{exact + 0.5 * size * 10.0**-digits * span:.{digits}g}"),
-            ):
-                if parameter.low <= value <= parameter.high and value != now:
-                    if self.meets(self.tune.put(parameter.id, value)):
-                        return value, abs(value - now) / abs(span)
+            step = 10.0 ** (math.floor(math.log10(abs(exact))) - digits + 1) if exact else 10.0**-digits
+            value = round(away(exact / step) * step, 12)
+            if parameter.low <= value <= parameter.high and value != now:
+                if self.meets(self.tune.put(parameter.id, value)):
+                    return value, abs(value - now) / abs(span)
         return exact, size

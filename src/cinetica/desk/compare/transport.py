@@ -74,6 +74,7 @@ class Transport(FoldingRow):
         session.cursor_moved.connect(self._say)
         session.figures_changed.connect(self._new_traces)
         session.wake_changed.connect(self._say_wake)
+        session.traces_changed.connect(self._say_wake)
 
     def _button(self, text: str, tip: str, slot: object) -> QToolButton:
         made = button(text, "", slot)  # type: ignore[arg-type]

@@ -24,6 +24,12 @@ AT_ONCE, QUICK, RESTING = 0.006, 0.012, 120
 EMPTY = Study(format="cinetica-study", version=1, name="Untitled study")
 
 
+def _same_run(one: Drill, other: Drill) -> bool:
+    """Whether a tune runs on both in the same way: they may have other targets and notes."""
+    same = one.take is other.take and one.course is other.course and one.view == other.view
+    return one is other or (same and (one.start, one.name) == (other.start, other.name))
+
+
 class Session(Editing):
     """The one place where the page's state changes; widgets listen."""
 
@@ -145,7 +151,7 @@ class Session(Editing):
         """What the pale curves are; empty where there are none."""
         if self.against.is_held:
             return self.against.words
-        return f"before “{self.wake_name}”" if self.wake_name else ""
+        return f"before “{self.wake_name}”" if self.wake_name and self.wake_shown else ""
 
     def clear_wake(self) -> None:
         self.against.let_go()
@@ -231,7 +237,7 @@ class Session(Editing):
         have = {
             (shown.place, id(shown.tune)): shown
             for shown in self.shown
-            if shown.trace.drill is drill and shown.trace.clock is self.study.clock
+            if drill is not None and _same_run(shown.trace.drill, drill) and shown.trace.clock is self.study.clock
         }
         try:
             self.shown = [
