@@ -328,3 +328,18 @@ def test_what_is_held_is_the_wake_in_compare_until_it_is_let_go(window, monkeypa
     key(window, Qt.Key.Key_Escape)
     assert session.wake_shown == []
     assert not session.against.is_held
+
+
+def test_an_empty_study_is_said_in_words_and_opens(window, overview):
+    from cinetica.model.study import Study
+
+    window.session.load(Study(format="cinetica-study", version=1, name="x"), None)
+    assert overview.cards.drills == []
+    overview.cards.viewport().grab()
+    for pressed in (Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_End):
+        QTest.keyClick(overview.cards, pressed)
+    window.find_number()
+    window.show_missed()
+    window.commands.new_drill("side")
+    assert [drill.name for drill in overview.cards.drills] == ["New drill"]
+    overview.cards.viewport().grab()

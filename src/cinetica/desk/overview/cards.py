@@ -245,6 +245,11 @@ class Cards(QAbstractScrollArea):
             painter.drawRect(rect.adjusted(0, 0, -1, -1))
         if self._goes_to is not None:
             self._paint_goal(painter, self._goes_to)
+        if not self.drills:
+            painter.setFont(look.font(11))
+            painter.setPen(QColor(self.look.ink))
+            words = "There is no drill of this view yet. Add one from the menu Drill."
+            painter.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
         painter.end()
 
     def _paint_goal(self, painter: QPainter, place: int) -> None:
