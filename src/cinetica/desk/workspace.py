@@ -17,6 +17,8 @@ from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Store
 
+MANY_HIDDEN = 6
+
 
 class Workspace(QWidget):
     """Pages are made when they are first asked for."""
@@ -109,9 +111,12 @@ class Workspace(QWidget):
         self._own_sheet_width = True
 
     def _fit_sheet(self) -> None:
-        """As wide as its tunes need, but never more than two fifths, until the person moves the edge."""
+        """As wide as its tunes need, but never more than two fifths, until the person moves the edge; a little more
+        where the letters of many hidden tunes stand between those that are shown."""
         if not self._own_sheet_width:
-            width = min(self.sheet.wanted_width, self.width() * 2 // 5)
+            hidden = sum(self.session.is_hidden(tune) for _, tune in self.session.tunes)
+            most = self.width() * (9 if hidden > MANY_HIDDEN else 8) // 20
+            width = min(self.sheet.wanted_width, most)
             if self._halves.sizes()[0] != width:
                 self._halves.setSizes([width, max(1, self.width() - width)])
 

@@ -14,8 +14,8 @@ SHORT_NAME = "Bramble"
 
 
 def hidden_width() -> int:
-    """Of a hidden tune only the letter stays."""
-    return look.width("W", 11, bold=True) + 6
+    """Of a hidden tune only the letter stays, small: many of them must not push those that are shown out of view."""
+    return look.width("W", 8, bold=True) + 3
 
 
 def tight_width() -> int:
@@ -92,8 +92,9 @@ class TuneHeader(QHeaderView):
         hidden, ink = session.is_hidden(tune), look.ink(self.look, place)
         painter.setFont(look.font(11, bold=True))
         if hidden:
+            painter.setFont(look.font(8, bold=True))
             painter.setPen(QColor(self.look.soft))
-            painter.drawText(rect.adjusted(4, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
+            painter.drawText(rect.adjusted(2, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
             return
         tight = rect.width() < tight_width()
         high, wide = look.height(11, bold=True), look.width("W", 11, bold=True) + look.px(4)
