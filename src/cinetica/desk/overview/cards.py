@@ -166,8 +166,10 @@ class Cards(QAbstractScrollArea):
                 return
             self.content_of(self.drills[place])
             self.viewport().update(self.rect_of(place))
-        self.everywhere.forget((each.trace.drill, each.tune) for drill in self.drills
-                               for each in self.content_of(drill).before)  # fmt: skip
+        self.everywhere.of_use = [
+            (each.trace.drill, each.tune) for drill in self.drills for each in self.content_of(drill).before
+        ]
+        self.everywhere.forget()
         self.counted.emit(sum(self.content_of(drill).flagged for drill in self.drills), len(self.drills))
 
     # Where the cards are

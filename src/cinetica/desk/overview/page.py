@@ -93,6 +93,7 @@ class OverviewPage(Page):
 
     def leave(self) -> None:
         self._entered = False
+        self.cards.everywhere.of_use = []
 
     def _show(self) -> None:
         if not self._entered or not self.session.ready:

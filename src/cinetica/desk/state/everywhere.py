@@ -6,7 +6,6 @@ What was run is kept for as long as tune, drill and clock are the same objects.
 from __future__ import annotations
 
 import time
-from collections.abc import Iterable
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -20,8 +19,6 @@ from cinetica.reading.targets import Verdict, judge, summary
 
 # A slice of work between two events, in s; and how long the hand must rest before it begins, in ms.
 SLICE, REST = 0.006, 120
-# Runs of what is of no study any more are let go of when there are so many.
-MOST_KEPT = 2000
 
 
 class Everywhere(QObject):
@@ -33,6 +30,8 @@ class Everywhere(QObject):
         super().__init__(session)
         self.session = session
         self.verdicts: list[Verdict] = []
+        # What somebody still shows beside the study as it is, such as how it was before.
+        self.of_use: list[tuple[Drill, Tune]] = []
         self._kept: dict[tuple[int, int, int], tuple[object, Shown]] = {}
         self._waiting: list[tuple[Drill, Tune]] = []
         self._coming: list[Verdict] = []
@@ -58,11 +57,11 @@ class Everywhere(QObject):
         listed = enumerate(tune for tune in self.session.study.tunes if tune.view == drill.view)
         return [(place, tune) for place, tune in listed if not self.session.is_hidden(tune)]
 
-    def forget(self, but: Iterable[tuple[Drill, Tune]] = ()) -> None:
-        """Let go of what is of no study any more; `but` is still of use."""
+    def forget(self) -> None:
+        """Let go of what is of no study any more, and not `of_use`."""
         study = self.session.study
         drills, tunes = {id(drill) for drill in study.drills}, {id(tune) for tune in study.tunes}
-        used = {(id(drill), id(tune)) for drill, tune in but}
+        used = {(id(drill), id(tune)) for drill, tune in self.of_use}
         self._kept = {
             key: kept for key, kept in self._kept.items() if (key[0] in drills and key[1] in tunes) or key[:2] in used
         }
@@ -119,8 +118,7 @@ class Everywhere(QObject):
         if self._coming or self.verdicts:
             self.verdicts, self._coming = self._coming, []
             self.judged.emit()
-        if len(self._kept) > MOST_KEPT:
-            self.forget()
+        self.forget()
 
     def stop(self) -> None:
         """Nobody looks any more."""
