@@ -343,3 +343,14 @@ def test_an_empty_study_is_said_in_words_and_opens(window, overview):
     window.commands.new_drill("side")
     assert [drill.name for drill in overview.cards.drills] == ["New drill"]
     overview.cards.viewport().grab()
+
+
+def test_the_curves_are_the_usual_ones_or_those_of_compare(window, overview):
+    cards = overview.cards
+    assert cards.content_of(cards.drills[0]).columns == ("vx", "y")
+    window.page.show_preset("Speed over time")
+    picture = cards.viewport().grab().toImage()
+    overview.curves.setCurrentIndex(1)
+    overview.curves.activated.emit(1)
+    assert cards.content_of(cards.drills[0]).columns == ("speed", "ax")
+    assert cards.viewport().grab().toImage() != picture

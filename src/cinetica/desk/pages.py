@@ -40,7 +40,7 @@ def _play(desk: Workspace) -> Page:
 def _overview(desk: Workspace) -> Page:
     from cinetica.desk.overview.page import OverviewPage
 
-    return OverviewPage(desk.session, desk.everywhere, desk.look)
+    return OverviewPage(desk.session, desk.everywhere, desk.look, desk.compare.channels)
 
 
 PAGES = (

@@ -44,6 +44,8 @@ class Content:
 
     drill: Drill
     shown: tuple[Shown, ...]
+    # The two curves.
+    columns: tuple[str, ...]
     before: tuple[Shown, ...] = ()
     verdicts: tuple[Verdict, ...] = ()
     moved: tuple[Moved, ...] = ()
@@ -66,9 +68,8 @@ def high_of(figures: int) -> int:
     return round(look.height(9, bold=True) + (STAGE + 2 * CURVE + figures) * line + 5 * look.px(MARGIN) + look.px(4))
 
 
-def gutter() -> int:
+def gutter(columns: Sequence[str]) -> int:
     """What the names of the curves need at the left."""
-    columns = {column for listed in CHANNELS.values() for column in listed}
     return max(look.width(BY_COLUMN[column].short_label, 8) for column in columns) + look.px(MARGIN)
 
 
@@ -85,6 +86,7 @@ class Card:
         self._ground: tuple[object, Board] | None = None
         self._course = CourseLayer()
         self._paths, self._old_paths = Curves(_path, over_time=False), Curves(_path, wake=True, over_time=False)
+        self._columns: tuple[str, ...] = ()
         self._curves: list[tuple[Curves, Curves]] = []
 
     def picture(
@@ -102,7 +104,7 @@ class Card:
         self, content: Content, wide: int, high: int, least: int, palette: look.Palette, ratio: float
     ) -> QImage:
         across, down = round(wide * ratio), round(high * ratio)
-        areas = self._areas(wide, high - least)
+        areas = self._areas(content, wide, high - least)
         mappings = [self._stage(content, areas[0]), *self._axes(content, areas[1:])]
         under = areas[-1].bottom() + look.px(MARGIN)
         if compiled() is None:
@@ -134,8 +136,8 @@ class Card:
     ) -> Board:  # fmt: skip
         """Title, course, axes and figures: they stay while curves move within their scales."""
         self._course.show(content.drill.course, content.shown)
-        figures = (content.verdicts, content.moved, content.flagged, content.differs)
-        key = (shape, id(palette), look.text_scale(), content.drill.name, *figures, self._course.key, *mappings)
+        said = (content.drill.name, content.columns, content.verdicts, content.moved, content.flagged, content.differs)
+        key = (shape, id(palette), look.text_scale(), *said, self._course.key, *mappings)
         if self._ground is None or self._ground[0] != key:
             board = Board(*shape)
             painter = self._begun(board.image, shape[2], palette)
@@ -147,13 +149,13 @@ class Card:
 
     # What is where
 
-    def _areas(self, wide: int, more: int) -> list[QRectF]:
+    def _areas(self, content: Content, wide: int, more: int) -> list[QRectF]:
         """The stage and the two curves, in pixels of the card; `more` is shared out among them."""
         line, margin = look.height(8), look.px(MARGIN)
         top = look.height(9, bold=True) + 2.0 * margin
         heights, areas = (STAGE * line + 0.5 * more, CURVE * line + 0.25 * more, CURVE * line + 0.25 * more), []
         for number, high in enumerate(heights):
-            left = margin + (gutter() if number else 0)
+            left = margin + (gutter(content.columns) if number else 0)
             areas.append(QRectF(left, top, wide - margin - left, high))
             top += high + (margin if number == 0 else look.px(3))
         return areas
@@ -181,7 +183,7 @@ class Card:
         every = (*content.shown, *content.before)
         last = max((float(one.trace["time"][-1]) for one in every), default=1.0) or 1.0
         made = []
-        for column, area in zip(CHANNELS[content.drill.view], areas, strict=True):
+        for column, area in zip(content.columns, areas, strict=True):
             spans = [one.trace.span(column) for one in every]
             low, high = min([0.0, *(span[0] for span in spans)]), max([0.0, *(span[1] for span in spans)])
             low, high = (_rounded(low, high)) if high - low > 1e-9 else (low - 1.0, high + 1.0)
@@ -216,7 +218,7 @@ class Card:
         self._course.show(content.drill.course, content.shown)
         self._course.paint(painter, mappings[0], palette)
         painter.restore()
-        for column, mapping in zip(CHANNELS[content.drill.view], mappings[1:], strict=True):
+        for column, mapping in zip(content.columns, mappings[1:], strict=True):
             area = mapping.area
             painter.setPen(QPen(QColor(palette.grid_fine), 1))
             painter.drawRect(area)
@@ -226,14 +228,14 @@ class Card:
             painter.setFont(look.font(8))
             painter.setPen(QColor(palette.soft))
             channel = BY_COLUMN[column]
-            beside = QRectF(look.px(MARGIN), area.top(), gutter(), area.height())
+            beside = QRectF(look.px(MARGIN), area.top(), gutter(content.columns), area.height())
             painter.drawText(beside, Qt.AlignmentFlag.AlignTop, f"{channel.short_label}\n{channel.unit}")
 
     def _draw(self, content: Content, mappings: Sequence[Mapping], palette: look.Palette, within: Within) -> None:
         """Paths and curves, those of before paler and under them."""
-        columns = CHANNELS[content.drill.view]
-        if len(self._curves) != len(columns):
-            self._curves = [(Curves(_over_time(each)), Curves(_over_time(each), wake=True)) for each in columns]
+        if self._columns != content.columns:
+            self._columns = content.columns
+            self._curves = [(Curves(_over_time(each)), Curves(_over_time(each), wake=True)) for each in content.columns]
         layers = [(self._paths, self._old_paths), *self._curves]
         for mapping, (now, old) in zip(mappings, layers, strict=True):
             old.show(content.before)

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QFrame
 
 from cinetica.desk import look
-from cinetica.desk.overview.card import MOST_MOVED, MOST_TARGETS, Card, Content, high_of
+from cinetica.desk.overview.card import CHANNELS, MOST_MOVED, MOST_TARGETS, Card, Content, high_of
 from cinetica.desk.state.against import Against
 from cinetica.desk.state.everywhere import SLICE, Everywhere
 from cinetica.desk.state.shown import Shown
@@ -46,6 +46,8 @@ class Cards(QAbstractScrollArea):
         super().__init__()
         self.everywhere, self.against, self.look = everywhere, against, palette
         self.across = 2
+        # Other curves than the usual ones; none: those.
+        self.columns: tuple[str, ...] = ()
         self.drills: list[Drill] = []
         self.place = 0
         # Lines for targets on a card.
@@ -92,19 +94,24 @@ class Cards(QAbstractScrollArea):
             found = self._contents[drill.name] = self._made(drill)
         return found
 
+    def columns_of(self, drill: Drill) -> tuple[str, ...]:
+        """What the two curves of a card show."""
+        return self.columns or CHANNELS[drill.view]
+
     def _quick(self, drill: Drill) -> Content:
         """The curves as they are now, with the figures of before: those take longer, and follow a moment later."""
         found, last = self._contents.get(drill.name), self._last.get(drill.name)
         if found is not None and found.drill is drill:
             return found
         if last is None:
-            last = Content(drill, ())
+            last = Content(drill, (), self.columns_of(drill))
         try:
             pairs = list(self._pairs(drill))
         except ValueError:
-            return Content(drill, ())
+            return Content(drill, (), self.columns_of(drill))
         before = tuple(then for now, then in pairs if then is not None and not _same_path(now, then))
-        return replace(last, drill=drill, shown=tuple(now for now, _ in pairs), before=before)
+        shown, columns = tuple(now for now, _ in pairs), self.columns_of(drill)
+        return replace(last, drill=drill, shown=shown, columns=columns, before=before)
 
     def _pairs(self, drill: Drill) -> Iterator[tuple[Shown, Shown | None]]:
         """Every tune on a drill, and what it is held against there."""
@@ -123,7 +130,7 @@ class Cards(QAbstractScrollArea):
             return self._run(drill)
         except ValueError:
             # The take is too long for the clock.
-            return Content(drill, ())
+            return Content(drill, (), self.columns_of(drill))
 
     def _run(self, drill: Drill) -> Content:
         shown, before, changes, verdicts = [], [], [], []
@@ -140,7 +147,8 @@ class Cards(QAbstractScrollArea):
             # Nothing has moved: then what tells the tunes apart.
             changes = self._differing(shown)
         listed = tuple(farthest(changes, MOST_MOVED))
-        return Content(drill, tuple(shown), tuple(before), tuple(verdicts), listed, flagged, not flagged)
+        columns = self.columns_of(drill)
+        return Content(drill, tuple(shown), columns, tuple(before), tuple(verdicts), listed, flagged, not flagged)
 
     def _differing(self, shown: list[Shown]) -> list[Moved]:
         """What differs from the reference, or from the first of those that are shown."""

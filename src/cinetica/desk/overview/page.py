@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
@@ -14,7 +16,9 @@ from cinetica.desk.state.settings import Kept, Store
 from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button
 from cinetica.model import editing
 from cinetica.model.study import Drill
+from cinetica.reading.channels import Channel
 
+CURVES = ("usual curves", "as in Compare")
 ACROSS = ("1 across", "2 across", "3 across")
 
 
@@ -26,8 +30,16 @@ class OverviewPage(Page):
     # The tunes of another file, to hold against.
     file_wanted = Signal()
 
-    def __init__(self, session: Session, everywhere: Everywhere, palette: look.Palette) -> None:
+    def __init__(
+        self,
+        session: Session,
+        everywhere: Everywhere,
+        palette: look.Palette,
+        channels: Callable[[], list[Channel]] = list,
+    ) -> None:
+        """`channels`: those that Compare shows over time, which the cards may show, too."""
         super().__init__()
+        self._channels = channels
         self.session, self.look = session, palette
         self.against = session.against
         self.cards = Cards(everywhere, self.against, palette)
@@ -48,9 +60,14 @@ class OverviewPage(Page):
         self.bar.setObjectName("bar")
         self.said = ShortLabel(sample="30 drills, 30 moved since")
         self.said.setFont(look.font(9, bold=True))
-        self.choices, self.columns = Chooser(), Chooser()
+        self.choices, self.columns, self.curves = Chooser(), Chooser(), Chooser()
+        self.curves.setFont(look.font(9))
+        self.curves.addItems(CURVES)
+        self.curves.setAccessibleName("Curves on the cards")
+        self.curves.set_tip("Velocity and height (from above both velocities), or the first two strips of Compare")
+        self.curves.activated.connect(self._show)
         self.choices.setFont(look.font(9))
-        for chooser, letters in ((self.choices, 16), (self.columns, 9)):
+        for chooser, letters in ((self.choices, 16), (self.columns, 9), (self.curves, 12)):
             chooser.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             chooser.setMinimumContentsLength(letters)
         self.choices.setAccessibleName("What the cards are held against")
@@ -63,7 +80,7 @@ class OverviewPage(Page):
         self.columns.setCurrentIndex(self.cards.across - 1)
         self.columns.activated.connect(lambda index: self.cards.set_across(index + 1))
         self.cards.across_changed.connect(lambda across: self.columns.setCurrentIndex(across - 1))
-        for number, widget in enumerate((self.said, self.choices, self.columns)):
+        for number, widget in enumerate((self.said, self.choices, self.columns, self.curves)):
             self.bar.add(widget, fold=0 if number < 2 else 1)
         tip = "Hold the cards against the tunes of another file"
         self.bar.add(button("A file…", tip, self.file_wanted.emit), fold=2)
@@ -95,10 +112,12 @@ class OverviewPage(Page):
         self._entered = False
         self.cards.everywhere.of_use = []
 
-    def _show(self) -> None:
+    def _show(self, *_: object) -> None:
         if not self._entered or not self.session.ready:
             return
         self._list_choices()
+        two = tuple(channel.column for channel in self._channels()[:2])
+        self.cards.columns = two if self.curves.currentIndex() == 1 and len(two) == 2 else ()
         self.cards.show_drills(self.drills, self.session.drill.name if self.session.drill else "")
 
     def _list_choices(self) -> None:
