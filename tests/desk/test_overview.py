@@ -292,7 +292,7 @@ def test_find_a_number_for_a_missed_target_and_take_it(window, said, monkeypatch
     agree(window, "Jump height", "2.5…2.7")
     opened = []
     monkeypatch.setattr("cinetica.desk.actions.commands.run", opened.append)
-    window.find_number()
+    window.actions_by_name["find_number"].trigger()
     (dialog,) = opened
     count = window.session.undo_stack.count()
     assert dialog.list.count() >= 2
@@ -306,7 +306,7 @@ def test_find_a_number_for_a_missed_target_and_take_it(window, said, monkeypatch
     window.everywhere.judge_now()
     assert window.header.agreed.text() == "1 of 1 missed"
     agree(window, "Jump height", "none")
-    window.find_number()
+    window.actions_by_name["find_number"].trigger()
     assert said[-1] == "No target is missed."
 
 
@@ -338,8 +338,8 @@ def test_an_empty_study_is_said_in_words_and_opens(window, overview):
     overview.cards.viewport().grab()
     for pressed in (Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_End):
         QTest.keyClick(overview.cards, pressed)
-    window.find_number()
-    window.show_missed()
+    window.actions_by_name["find_number"].trigger()
+    window.actions_by_name["missed"].trigger()
     window.commands.new_drill("side")
     assert [drill.name for drill in overview.cards.drills] == ["New drill"]
     overview.cards.viewport().grab()

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.actions.commands import A_FILE, Commands
+from cinetica.desk.actions.going import to_drill, to_missed
 from cinetica.desk.actions.keys import (
     KEYS,
     TUNE_MENU,
@@ -44,7 +45,6 @@ from cinetica.desk.state.undoing import RedoAction, UndoAction
 from cinetica.desk.workspace import Workspace
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
-from cinetica.model.targets import HOW
 
 if TYPE_CHECKING:
     from cinetica.desk.overview.page import OverviewPage
@@ -130,7 +130,7 @@ class Window(QMainWindow):
         self.header = Header(self.session, menus, self._shown_page)
         self.header.page_wanted.connect(self.show_page)
         self.header.clock_wanted.connect(self._open_clock)
-        self.header.missed_wanted.connect(self.show_missed)
+        self.header.missed_wanted.connect(partial(to_missed, self))
         self.header.say_targets(self.everywhere.words)
         layout.addWidget(self.header)
         layout.addWidget(desk, 1)
@@ -146,7 +146,7 @@ class Window(QMainWindow):
         if action == "play_page":
             self.play.recorded.connect(self._compare_recorded)
         if action == "overview":
-            self.overview.opened.connect(self.open_drill)
+            self.overview.opened.connect(partial(to_drill, self))
             self.overview.file_wanted.connect(partial(self.commands.hold, A_FILE))
 
     # Header and menus
@@ -171,34 +171,6 @@ class Window(QMainWindow):
 
     def _say_targets(self) -> None:
         self.header.say_targets(self.everywhere.words)
-
-    def show_missed(self) -> None:
-        """To the first target that is missed: its drill, in Compare, at the frames of its figure."""
-        verdict = self.everywhere.first_missed
-        if verdict is None:
-            words = self.everywhere.words
-            self.session.told.emit(f"Targets: {words}." if words else f"No figure has a target yet: {HOW} on one.")
-        else:
-            self.open_drill(verdict.drill, verdict.tune, verdict.target.measure)
-            self.session.told.emit(" ".join(verdict.words.split()))
-
-    def find_number(self) -> None:
-        """For the missed target of the figure that is chosen, or else the first: which number would meet it."""
-        self.everywhere.judge_now()
-        verdict = self.sheet.figures.missed or self.everywhere.first_missed
-        if verdict is None:
-            self.session.told.emit("No target is missed.")
-        else:
-            self.commands.find_number(verdict)
-
-    def open_drill(self, drill: str, tune: str = "", figure: str = "") -> None:
-        """A drill in Compare, at the last frame of a figure of a tune where one is meant."""
-        self.session.choose_drill(drill)
-        self.show_page("compare")
-        shown = next((each for each in self.session.shown if each.tune.name == tune), None)
-        if shown is not None and figure in shown.readings:
-            self.session.set_cursor(shown.readings[figure].rows[1])
-            self.session.light((tune, figure))
 
     def _open_tune_menu(self, at: QPoint) -> None:
         Menus(self.actions_by_name, self.documents.fill_recent).menu(TUNE_MENU, self).popup(at)
@@ -279,20 +251,6 @@ class Window(QMainWindow):
         """What is here now, once more: two drills of one study side by side. It is a study of its own from then on."""
         if self.documents.open_another is not None:
             self.documents.open_another(self.session.study, None)
-
-    def hand_over(self, direction: int) -> None:
-        from cinetica.desk.dialogs.hand_over import HandOver
-
-        if tune := self.commands.tune:
-            dialog = HandOver(self.session, tune, self)
-            dialog.directions.setCurrentIndex(direction)
-            run(dialog)
-
-    def show_rates(self) -> None:
-        from cinetica.desk.dialogs.rates import Rates
-
-        if self.commands.drill and (tune := self.commands.tune):
-            run(Rates(self.session, tune, self))
 
     def _open_clock(self) -> None:
         panel = ClockPanel(self.session, self.look, self)

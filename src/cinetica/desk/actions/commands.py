@@ -156,6 +156,20 @@ class Commands(QObject):
                 f" {verdict.wanted} without missing another target."
             )
 
+    def hand_over(self, direction: int) -> None:
+        from cinetica.desk.dialogs.hand_over import HandOver
+
+        if tune := self.tune:
+            dialog = HandOver(self.session, tune, self._window)
+            dialog.directions.setCurrentIndex(direction)
+            run(dialog)
+
+    def show_rates(self) -> None:
+        from cinetica.desk.dialogs.rates import Rates
+
+        if self.drill and (tune := self.tune):
+            run(Rates(self.session, tune, self._window))
+
     def another_size(self, scope: Scope, then: Callable[[], object]) -> None:
         """Ask for another size; `then` is called where there is one now."""
         # What the first picture does not need is loaded when it is asked for.

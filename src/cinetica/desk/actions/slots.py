@@ -7,6 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from cinetica.desk import look
+from cinetica.desk.actions.going import to_missed, to_number
 from cinetica.desk.pages import PAGES
 from cinetica.model.sizes import Scope
 
@@ -41,7 +42,7 @@ def _of_compare(window: Window) -> Slots:
         "part": lambda: window.page.find_parting(),
         "explain": lambda: window.page.bar.explain.toggle(),
         "table": lambda: window.page.bar.table.toggle(),
-        "rates": window.show_rates,
+        "rates": window.commands.show_rates,
         "course": lambda: window.page.stage.toggle_editing(),
         "hands": lambda: window.page.hands.setFocus(),
         "sheet": lambda: window.sheet.view.setFocus(),
@@ -76,7 +77,7 @@ def _of_tunes_and_drills(window: Window) -> Slots:
 def _of_window(window: Window) -> Slots:
     return {
         **{entry.action: partial(window.show_page, entry.action) for entry in PAGES},
-        "missed": window.show_missed, "find_number": window.find_number,
+        "missed": partial(to_missed, window), "find_number": partial(to_number, window),
         "new": window.new, "new_window": window.new_window, "open": window.documents.open,
         "save": window.documents.save,
         "save_as": window.documents.save_as,
@@ -87,7 +88,8 @@ def _of_window(window: Window) -> Slots:
         "picture_strips": lambda: window.exchange.save_picture(window.page.below_stage, "curves"),
         "picture_strip": lambda: window.exchange.save_strip(window.page.strips),
         "history": window.show_history, "milestone": window.commands.milestone,
-        "hand_over": partial(window.hand_over, 0), "import_numbers": partial(window.hand_over, 1),
+        "hand_over": partial(window.commands.hand_over, 0),
+        "import_numbers": partial(window.commands.hand_over, 1),
         "proof": lambda: window.exchange.write_proof(window.commands.tune),
         "import_log": window.exchange.import_log, "remove_log": window.exchange.remove_log,
         "settings": window.open_preferences,

@@ -47,15 +47,8 @@ class Transport(FoldingRow):
         self.speeds = self._speeds()
         self.loop = self._button("Loop", "Begin again at the end ({loop})", self._say)
         self.loop.setCheckable(True)
-        for each, fold in (
-            (first, 3),
-            (back, 1),
-            (self.play_button, 1),
-            (forward, 1),
-            (last, 3),
-            (self.speeds, 4),
-            (self.loop, 5),
-        ):
+        folds = {first: 3, back: 1, self.play_button: 1, forward: 1, last: 3, self.speeds: 4, self.loop: 5}
+        for each, fold in folds.items():
             self.add(each, fold=fold)
         self.add_more()
         self.place = ShortLabel(sample=LONGEST_PLACE)
@@ -165,6 +158,7 @@ class Transport(FoldingRow):
         return f"{self._letters[happening.place]} {happening.words}"
 
     def _say_wake(self) -> None:
-        words = self.session.wake_words
+        against = self.session.against
+        words = against.words if against.is_held else self.session.wake_words
         self.wake.setVisible(bool(words))
         self.wake.setText(keyed("pale: {0} ({clear_wake} clears)", words) if words else "")

@@ -3,31 +3,23 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
-from dataclasses import replace
+from collections.abc import Callable
 
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QFrame
 
 from cinetica.desk import look
-from cinetica.desk.overview.card import CHANNELS, MOST_MOVED, MOST_TARGETS, Card, Content, high_of
+from cinetica.desk.overview.card import MOST_MOVED, MOST_TARGETS, Card, Content, high_of
+from cinetica.desk.overview.contents import Contents
 from cinetica.desk.state.against import Against
 from cinetica.desk.state.everywhere import SLICE, Everywhere
-from cinetica.desk.state.shown import Shown
 from cinetica.model.study import Drill
-from cinetica.reading.moving import Moved, farthest, moved
-from cinetica.reading.targets import judge
 
 GAP = 10
 MOST_ACROSS = 3
 # So many times their usual height at the most.
 TALLEST = 2
-
-
-def _same_path(one: Shown, other: Shown) -> bool:
-    """Whether two traces are the same in every column, to the last bit."""
-    return one.trace.rows.tobytes() == other.trace.rows.tobytes()
 
 
 class Cards(QAbstractScrollArea):
@@ -44,18 +36,14 @@ class Cards(QAbstractScrollArea):
 
     def __init__(self, everywhere: Everywhere, against: Against, palette: look.Palette) -> None:
         super().__init__()
-        self.everywhere, self.against, self.look = everywhere, against, palette
+        self.everywhere, self.look = everywhere, palette
         self.across = 2
-        # Other curves than the usual ones; none: those.
-        self.columns: tuple[str, ...] = ()
         self.drills: list[Drill] = []
         self.place = 0
         # Lines for targets on a card.
         self._targets = 0
         self._cards: dict[str, Card] = {}
-        # What every card shows; and of those that are not up to date yet, what they showed last.
-        self._contents: dict[str, Content] = {}
-        self._last: dict[str, Content] = {}
+        self.contents = Contents(everywhere, against)
         self._press: tuple[QPoint, int] | None = None
         self._goes_to: int | None = None
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -81,93 +69,25 @@ class Cards(QAbstractScrollArea):
 
     def renew(self) -> None:
         """Something may be other than before."""
-        self._last |= self._contents
-        self._contents = {}
+        self.contents.renew()
         self._fit()
         self.viewport().update()
         self._rest.start(0)
 
     def content_of(self, drill: Drill) -> Content:
         """What the card of a drill shows now."""
-        found = self._contents.get(drill.name)
-        if found is None or found.drill is not drill:
-            found = self._contents[drill.name] = self._made(drill)
-        return found
-
-    def columns_of(self, drill: Drill) -> tuple[str, ...]:
-        """What the two curves of a card show."""
-        return self.columns or CHANNELS[drill.view]
-
-    def _quick(self, drill: Drill) -> Content:
-        """The curves as they are now, with the figures of before: those take longer, and follow a moment later."""
-        found, last = self._contents.get(drill.name), self._last.get(drill.name)
-        if found is not None and found.drill is drill:
-            return found
-        if last is None:
-            last = Content(drill, (), self.columns_of(drill))
-        try:
-            pairs = list(self._pairs(drill))
-        except ValueError:
-            return Content(drill, (), self.columns_of(drill))
-        before = tuple(then for now, then in pairs if then is not None and not _same_path(now, then))
-        shown, columns = tuple(now for now, _ in pairs), self.columns_of(drill)
-        return replace(last, drill=drill, shown=shown, columns=columns, before=before)
-
-    def _pairs(self, drill: Drill) -> Iterator[tuple[Shown, Shown | None]]:
-        """Every tune on a drill, and what it is held against there."""
-        for place, tune in self.everywhere.tunes_of(drill):
-            other = self.against.of(tune)
-            held = other is not None and other.view == drill.view and other != tune
-            now = self.everywhere.on(drill, tune, place)
-            yield now, self.everywhere.on(drill, other, place) if held and other is not None else None
+        return self.contents.of(drill)
 
     def card(self, name: str) -> Card:
         """The card of a drill."""
         return self._cards[name]
-
-    def _made(self, drill: Drill) -> Content:
-        try:
-            return self._run(drill)
-        except ValueError:
-            # The take is too long for the clock.
-            return Content(drill, (), self.columns_of(drill))
-
-    def _run(self, drill: Drill) -> Content:
-        shown, before, changes, verdicts = [], [], [], []
-        for now, then in self._pairs(drill):
-            shown.append(now)
-            if drill.targets:
-                verdicts += judge(drill, now.tune, now.readings)
-            if then is not None and not _same_path(now, then):
-                changes += moved(now.place, now.tune.name, then.readings, now.readings)
-                if not self.against.is_reference:
-                    before.append(then)
-        flagged = bool(changes) and not self.against.is_reference
-        if not changes:
-            # Nothing has moved: then what tells the tunes apart.
-            changes = self._differing(shown)
-        listed = tuple(farthest(changes, MOST_MOVED))
-        columns = self.columns_of(drill)
-        return Content(drill, tuple(shown), columns, tuple(before), tuple(verdicts), listed, flagged, not flagged)
-
-    def _differing(self, shown: list[Shown]) -> list[Moved]:
-        """What differs from the reference, or from the first of those that are shown."""
-        reference = next((one for one in shown if one.tune is self.everywhere.session.reference), None)
-        against = reference or (shown[0] if shown else None)
-        return [
-            each
-            for one in shown
-            if against is not None and one is not against
-            for each in moved(one.place, one.tune.name, against.readings, one.readings)
-            if each.before is not None and each.after is not None
-        ]
 
     def _look_at_the_rest(self) -> None:
         """The figures, first of the cards that can be seen, a few between two events."""
         until, seen = time.perf_counter() + SLICE, self.viewport().rect()
         order = sorted(range(len(self.drills)), key=lambda place: not self.rect_of(place).intersects(seen))
         for place in order:
-            if self.drills[place].name in self._contents:
+            if self.contents.is_known(self.drills[place]):
                 continue
             if time.perf_counter() > until:
                 self._rest.start(0)
@@ -247,7 +167,7 @@ class Cards(QAbstractScrollArea):
             if not rect.intersects(event.rect()):
                 continue
             card = self._cards[drill.name]
-            image = card.picture(self._quick(drill), rect.width(), rect.height(), self._least, self.look, ratio)
+            image = card.picture(self.contents.quick(drill), rect.width(), rect.height(), self._least, self.look, ratio)
             painter.drawImage(QRectF(rect), image, QRectF(image.rect()))
             chosen = place == self.place
             painter.setPen(QPen(QColor(self.look.accent if chosen else self.look.grid), 2 if chosen else 1))

@@ -117,7 +117,7 @@ class OverviewPage(Page):
             return
         self._list_choices()
         two = tuple(channel.column for channel in self._channels()[:2])
-        self.cards.columns = two if self.curves.currentIndex() == 1 and len(two) == 2 else ()
+        self.cards.contents.columns = two if self.curves.currentIndex() == 1 and len(two) == 2 else ()
         self.cards.show_drills(self.drills, self.session.drill.name if self.session.drill else "")
 
     def _list_choices(self) -> None:

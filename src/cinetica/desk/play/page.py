@@ -46,6 +46,14 @@ def _take_name(session: Session) -> str:
     return free_name("Played take", [drill.name for drill in session.study.drills])
 
 
+def _played(session: Session, *, shadows: bool) -> list[tuple[int, Tune]]:
+    """The reference first, then its shadows, each with its place among the tunes of its view."""
+    tunes = [(place, tune) for place, tune in session.tunes if not session.is_hidden(tune)]
+    reference = session.reference
+    tunes.sort(key=lambda pair: pair[1] is not reference)
+    return tunes if shadows else tunes[:1]
+
+
 class PlayPage(PlayFace):
     """It has the keyboard while it is shown; all keys are let go whenever it has not."""
 
@@ -100,13 +108,6 @@ class PlayPage(PlayFace):
 
     # What is played
 
-    def _played(self) -> list[tuple[int, Tune]]:
-        """The reference first, then its shadows, each with its place among the tunes of its view."""
-        tunes = [(place, tune) for place, tune in self.session.tunes if not self.session.is_hidden(tune)]
-        reference = self.session.reference
-        tunes.sort(key=lambda pair: pair[1] is not reference)
-        return tunes if self.shadows else tunes[:1]
-
     def _drill(self) -> Drill | None:
         drill = self.session.drill
         view = drill.view if drill else "side"
@@ -118,7 +119,7 @@ class PlayPage(PlayFace):
         """Set the characters down at the start."""
         if not self.isVisible() or not self.session.ready:
             return
-        played, drill = self._played(), self._drill()
+        played, drill = _played(self.session, shadows=self.shadows), self._drill()
         if not played or drill is None:
             self.game.live = None
             self.arena.update()
@@ -136,7 +137,7 @@ class PlayPage(PlayFace):
         live = self.game.live
         if live is None or not self.isVisible():
             return
-        played = self._played()
+        played = _played(self.session, shadows=self.shadows)
         if [tune.name for _, tune in played] != [tune.name for tune in live.tunes]:
             self.begin()
             return

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from cinetica.model.study import Study
+from cinetica.desk.look import OVER_PLACE
+from cinetica.desk.state.shown import Shown
+from cinetica.model.study import Drill, Study
 from cinetica.model.tune import Tune
 
 if TYPE_CHECKING:
@@ -23,6 +25,7 @@ class Against:
     chosen: str = EDIT
     file: Study | None = None
     file_name: str = ""
+    _held: dict[tuple[int, int, int], tuple[object, Shown]] = field(default_factory=dict)
 
     @property
     def choices(self) -> list[tuple[str, str]]:
@@ -48,6 +51,19 @@ class Against:
     def is_held(self) -> bool:
         """Whether a state is held on to, and shown as the wake until it is let go."""
         return self.chosen not in (EDIT, REFERENCE)
+
+    def held_on(self, drill: Drill) -> list[Shown]:
+        """What is held against the tunes that are shown, on a drill; kept while nothing is other than before."""
+        session, kept = self.session, {}
+        for shown in session.shown:
+            other = None if shown.trace.logged or shown.place >= OVER_PLACE else self.of(shown.tune)
+            if other is not None:
+                key = (id(other), id(drill), id(session.study.clock))
+                kept[key] = self._held.get(key) or (
+                    (other, drill, session.study.clock), session.run(shown.place, other, drill)
+                )  # fmt: skip
+        self._held = kept
+        return [shown for _, shown in kept.values()]
 
     def choose(self, chosen: str) -> None:
         self.chosen = chosen

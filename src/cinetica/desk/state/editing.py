@@ -132,6 +132,11 @@ class Editing(QObject):
         now = {id(shown) for shown in self.shown}
         return [shown for shown in self.wake if id(shown) not in now]
 
+    @property
+    def wake_words(self) -> str:
+        """What the pale curves are; empty where there are none."""
+        return f"before “{self.wake_name}”" if self.wake_name and self.wake_shown else ""
+
     def clear_wake(self) -> None:
         self.wake, self.wake_name = [], ""
         self.wake_changed.emit()

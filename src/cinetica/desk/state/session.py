@@ -52,7 +52,6 @@ class Session(Editing):
         super().__init__(study or EMPTY, path)
         self.cursor = 0
         self.against = Against(self)
-        self._held: dict[tuple[int, int, int], tuple[object, Shown]] = {}
         self.lit: tuple[str, str] | None = None
         self.ready = False
         self._figures_took = 0.0
@@ -134,24 +133,10 @@ class Session(Editing):
     @property
     def wake_shown(self) -> list[Shown]:
         """The state that is held on to, on the chosen drill; else what was there before the last edit."""
-        drill, clock = self.drill, self.study.clock
+        drill = self.drill
         if not self.against.is_held or drill is None or not self.ready:
             return super().wake_shown
-        kept: dict[tuple[int, int, int], tuple[object, Shown]] = {}
-        for shown in self.shown:
-            other = None if shown.trace.logged or shown.place >= OVER_PLACE else self.against.of(shown.tune)
-            if other is not None:
-                key = (id(other), id(drill), id(clock))
-                kept[key] = self._held.get(key) or ((other, drill, clock), self._show(shown.place, other, drill))
-        self._held = kept
-        return [shown for _, shown in kept.values()]
-
-    @property
-    def wake_words(self) -> str:
-        """What the pale curves are; empty where there are none."""
-        if self.against.is_held:
-            return self.against.words
-        return f"before “{self.wake_name}”" if self.wake_name and self.wake_shown else ""
+        return self.against.held_on(drill)
 
     def clear_wake(self) -> None:
         self.against.let_go()
@@ -241,7 +226,7 @@ class Session(Editing):
         }
         try:
             self.shown = [
-                have.get((place, id(tune))) or self._show(place, tune, drill)
+                have.get((place, id(tune))) or self.run(place, tune, drill)
                 for place, tune in self.tunes
                 if drill is not None and tune.name not in self._hidden
             ]
@@ -320,7 +305,8 @@ class Session(Editing):
         self.figures_changed.emit()
         self._figures_took = time.perf_counter() - begin
 
-    def _show(self, place: int, tune: Tune, drill: Drill) -> Shown:
+    def run(self, place: int, tune: Tune, drill: Drill) -> Shown:
+        """A tune on a drill under the study's clock; ValueError where the take is too long for it."""
         return Shown(place, tune, simulate(tune, drill, self.study.clock))
 
     # The frame cursor
