@@ -1,0 +1,110 @@
+"""What the cards show: curves at once, figures where there is time."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from cinetica.desk.overview.card import CHANNELS, MOST_MOVED, Content
+from cinetica.desk.state.against import Against
+from cinetica.desk.state.everywhere import Everywhere
+from cinetica.desk.state.shown import Shown
+from cinetica.model.study import Drill
+from cinetica.reading.moving import Moved, farthest, moved
+from cinetica.reading.targets import judge
+
+
+def _same_path(one: Shown, other: Shown) -> bool:
+    """Whether two traces are the same in every column, to the last bit."""
+    return one.trace.rows.tobytes() == other.trace.rows.tobytes()
+
+
+class Contents:
+    """`columns`: other curves than the usual ones; none: those."""
+
+    def __init__(self, everywhere: Everywhere, against: Against) -> None:
+        self.everywhere, self.against = everywhere, against
+        self.columns: tuple[str, ...] = ()
+        # What every card shows; and of those that are not up to date yet, what they showed last.
+        self._contents: dict[str, Content] = {}
+        self._last: dict[str, Content] = {}
+
+    def renew(self) -> None:
+        """Something may be other than before."""
+        self._last |= self._contents
+        self._contents = {}
+
+    def is_known(self, drill: Drill) -> bool:
+        """Whether its figures are up to date."""
+        return drill.name in self._contents
+
+    def of(self, drill: Drill) -> Content:
+        """What the card of a drill shows now."""
+        found = self._contents.get(drill.name)
+        if found is None or found.drill is not drill:
+            found = self._contents[drill.name] = self._made(drill)
+        return found
+
+    def columns_of(self, drill: Drill) -> tuple[str, ...]:
+        """What the two curves of a card show."""
+        return self.columns or CHANNELS[drill.view]
+
+    def quick(self, drill: Drill) -> Content:
+        """The curves as they are now, with the figures of before: those take longer, and follow a moment later."""
+        found, last = self._contents.get(drill.name), self._last.get(drill.name)
+        if found is not None and found.drill is drill:
+            return found
+        if last is None:
+            last = Content(drill, (), self.columns_of(drill))
+        try:
+            pairs = list(self._pairs(drill))
+        except ValueError:
+            return Content(drill, (), self.columns_of(drill))
+        before = tuple(then for now, then in pairs if then is not None and not _same_path(now, then))
+        shown, columns = tuple(now for now, _ in pairs), self.columns_of(drill)
+        return replace(last, drill=drill, shown=shown, columns=columns, before=before)
+
+    def _pairs(self, drill: Drill) -> Iterator[tuple[Shown, Shown | None]]:
+        """Every tune on a drill, and what it is held against there."""
+        for place, tune in self.everywhere.tunes_of(drill):
+            other = self.against.of(tune)
+            held = other is not None and other.view == drill.view and other != tune
+            now = self.everywhere.on(drill, tune, place)
+            yield now, self.everywhere.on(drill, other, place) if held and other is not None else None
+
+    def _made(self, drill: Drill) -> Content:
+        try:
+            return self._run(drill)
+        except ValueError:
+            # The take is too long for the clock.
+            return Content(drill, (), self.columns_of(drill))
+
+    def _run(self, drill: Drill) -> Content:
+        shown, before, changes, verdicts = [], [], [], []
+        for now, then in self._pairs(drill):
+            shown.append(now)
+            if drill.targets:
+                verdicts += judge(drill, now.tune, now.readings)
+            if then is not None and not _same_path(now, then):
+                changes += moved(now.place, now.tune.name, then.readings, now.readings)
+                if not self.against.is_reference:
+                    before.append(then)
+        flagged = bool(changes) and not self.against.is_reference
+        if not changes:
+            # Nothing has moved: then what tells the tunes apart.
+            changes = self._differing(shown)
+        listed = tuple(farthest(changes, MOST_MOVED))
+        columns = self.columns_of(drill)
+        return Content(drill, tuple(shown), columns, tuple(before), tuple(verdicts), listed, flagged, not flagged)
+
+    def _differing(self, shown: list[Shown]) -> list[Moved]:
+        """What differs from the reference, or from the first of those that are shown."""
+        reference = next((one for one in shown if one.tune is self.everywhere.session.reference), None)
+        against = reference or (shown[0] if shown else None)
+        return [
+            each
+            for one in shown
+            if against is not None and one is not against
+            for each in moved(one.place, one.tune.name, against.readings, one.readings)
+            if each.before is not None and each.after is not None
+        ]
