@@ -38,7 +38,7 @@ from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, 
 
 # The height of the stage where there is room for it, in lines of text.
 STAGE_LINES = 15
-PREPARING = "Preparing the motion kernel for this machine.\nThis happens once and takes about twenty seconds."
+PREPARING = "Preparing the motion kernel for this machine.\nThis happens once and takes about half a minute."
 
 
 class ComparePage(Page):
