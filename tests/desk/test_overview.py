@@ -73,6 +73,28 @@ def test_cards_follow_a_drag_and_say_how_many_moved(window, overview, hand, qtbo
     qtbot.waitUntil(lambda: f"{len(flags(overview))} moved since" in overview.said.text())
 
 
+@pytest.mark.parametrize("what", ["a number", "the clock"])
+def test_what_ran_before_is_let_go_though_the_hand_never_rests(window, overview, what):
+    """With a target, and runs of every drill after each move."""
+    session, everywhere = window.session, window.everywhere
+    session.choose_drill("Rooftop hop")
+    agree(window, "Jump height", "2.5…2.7")
+
+    def most(moves):
+        kept = []
+        for move in moves:
+            if what == "the clock":
+                session.set_clock(session.study.clock.model_copy(update={"tick_rate": 60.0 + move}), "Tick rate")
+            else:
+                session.set_value(session.study.tune("Wren"), GRAVITY, 36.0 + move)
+            for drill in overview.drills:
+                overview.cards.content_of(drill)
+            kept.append(everywhere.kept)
+        return max(kept)
+
+    assert most(range(1, 4)) == most(range(4, 16))
+
+
 def test_a_click_opens_the_drill_in_compare_at_the_figure(window, overview):
     window.session.set_value(window.session.study.tune("Wren"), GRAVITY, 38.0)
     cards = overview.cards

@@ -58,7 +58,7 @@ RUN = MachineCode("kernel", "run", SOURCES, SIGNATURE, _compiled_run)
 
 @cache
 def kernel() -> Run:
-    """`step.run_one`: from the object file, which is compiled first where there is none that is whole (about 20 s)."""
+    """`step.run_one`: from the object file, which is compiled first where there is none that is whole (30 s)."""
     if uncompiled():
         from cinetica.motion.step import run_one
 

@@ -11,7 +11,6 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
-from cinetica.model.clock import Clock
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import simulate
@@ -42,10 +41,10 @@ class Everywhere(QObject):
         session.loaded.connect(self._begin)
         session.traces_changed.connect(self._begin_where_none)
 
-    def on(self, drill: Drill, tune: Tune, place: int, clock: Clock | None = None) -> Shown:
+    def on(self, drill: Drill, tune: Tune, place: int) -> Shown:
         """A tune on a drill under the study's clock, with its place among the tunes of its view; ValueError where the
         take is too long for the clock."""
-        clock = clock or self.session.study.clock
+        clock = self.session.study.clock
         key = (id(drill), id(tune), id(clock))
         found = self._kept.get(key)
         if found is None or found[1].place != place:
@@ -57,13 +56,21 @@ class Everywhere(QObject):
         listed = enumerate(tune for tune in self.session.study.tunes if tune.view == drill.view)
         return [(place, tune) for place, tune in listed if not self.session.is_hidden(tune)]
 
+    @property
+    def kept(self) -> int:
+        """How many runs are kept."""
+        return len(self._kept)
+
     def forget(self) -> None:
-        """Let go of what is of no study any more, and not `of_use`."""
+        """Let go of what is of another clock, or of no study any more and not `of_use`."""
         study = self.session.study
+        clock = id(study.clock)
         drills, tunes = {id(drill) for drill in study.drills}, {id(tune) for tune in study.tunes}
         used = {(id(drill), id(tune)) for drill, tune in self.of_use}
         self._kept = {
-            key: kept for key, kept in self._kept.items() if (key[0] in drills and key[1] in tunes) or key[:2] in used
+            key: kept
+            for key, kept in self._kept.items()
+            if key[2] == clock and ((key[0] in drills and key[1] in tunes) or key[:2] in used)
         }
 
     # Targets
@@ -82,7 +89,8 @@ class Everywhere(QObject):
             self._begin()
 
     def _begin(self) -> None:
-        """Judge anew, once the hand rests."""
+        """Judge anew, once the hand rests; what it left behind goes at once, for it may never rest."""
+        self.forget()
         study = self.session.study
         self._waiting = [
             (drill, tune)
@@ -118,7 +126,6 @@ class Everywhere(QObject):
         if self._coming or self.verdicts:
             self.verdicts, self._coming = self._coming, []
             self.judged.emit()
-        self.forget()
 
     def stop(self) -> None:
         """Nobody looks any more."""
