@@ -6,7 +6,7 @@ import pytest
 from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock, Mode
 from cinetica.motion.simulate import simulate
-from cinetica.reading.measures import read_off
+from cinetica.reading.reading_off import read_off
 from tests.builders import marks_at, rows_of
 
 HARBOUR, PITFALLS = shipped_study("harbour"), shipped_study("pitfalls")

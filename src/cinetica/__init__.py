@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from cinetica.motion.simulate import Trace, simulate
     from cinetica.reading.alignment import difference
     from cinetica.reading.explain import explain
-    from cinetica.reading.measures import read_off
+    from cinetica.reading.reading_off import read_off
     from cinetica.reading.sweeps import sweep
 
 _HOMES = {

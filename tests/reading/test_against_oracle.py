@@ -6,7 +6,8 @@ import pytest
 
 from cinetica.model.clock import Clock, Hitch, Mode
 from cinetica.motion.simulate import simulate
-from cinetica.reading.measures import MEASURES, read_off
+from cinetica.reading.measures import MEASURES
+from cinetica.reading.reading_off import read_off
 from tests.builders import make_drill, make_tune
 from tests.often import TIMES
 from tests.reading.oracle import Oracle

@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from cinetica.model.clock import Clock, Mode, Read
 from cinetica.motion.simulate import simulate
 from cinetica.reading.logs import trace_of
-from cinetica.reading.measures import MEASURES, read_off
+from cinetica.reading.measures import MEASURES
+from cinetica.reading.reading_off import read_off
 from tests.builders import make_drill, make_tune, run
 from tests.reading.test_logs import log_of
 

@@ -2,7 +2,8 @@ import math
 
 import pytest
 
-from cinetica.reading.measures import MEASURES, read_off
+from cinetica.reading.measures import MEASURES
+from cinetica.reading.reading_off import read_off
 from tests.builders import make_drill, make_tune, run
 
 

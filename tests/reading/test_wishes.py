@@ -8,7 +8,7 @@ from cinetica.model.clock import Clock
 from cinetica.model.laws import Law
 from cinetica.model.tune import Integrator
 from cinetica.motion.simulate import simulate
-from cinetica.reading.measures import read_off
+from cinetica.reading.reading_off import read_off
 from cinetica.reading.wishes import WISHES, CannotGrant, grant
 from tests.builders import make_drill, make_tune
 

@@ -62,7 +62,8 @@ def measure(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_jso
 
 def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
     from cinetica.motion.simulate import simulate
-    from cinetica.reading.measures import MEASURES, read_off
+    from cinetica.reading.measures import MEASURES
+    from cinetica.reading.reading_off import read_off
 
     units = {measure.id: measure.unit for measure in MEASURES}
     listed = []
@@ -82,7 +83,8 @@ def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
 def measures_text(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
     """The measures of each pair as lines to read."""
     from cinetica.motion.simulate import simulate
-    from cinetica.reading.measures import MEASURES, read_off
+    from cinetica.reading.measures import MEASURES
+    from cinetica.reading.reading_off import read_off
 
     lines = []
     for tune, drill in pairs:

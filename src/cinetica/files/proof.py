@@ -29,7 +29,7 @@ from cinetica.motion.simulate import Trace, mark_names, simulate
 from cinetica.palette import DAY, NIGHT
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.checking import Verdict, check
-from cinetica.reading.measures import read_off
+from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import judge
 
 # What a game is expected to log, and what is held against it.

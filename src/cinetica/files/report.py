@@ -23,7 +23,8 @@ from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY, NIGHT, letter
-from cinetica.reading.measures import MEASURES, Reading, read_off
+from cinetica.reading.measures import MEASURES, Reading
+from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import judge
 
 # What is told while it is made: how many of how many drills are drawn. False calls it off.

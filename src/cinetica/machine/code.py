@@ -23,7 +23,10 @@ from cinetica.machine.loader import linked
 
 # What Numba's wrapper names for errors that compiled code here cannot raise. Should one be called all the same, the
 # process ends at once instead of running on with wrong numbers.
-NEVER_CALLED = ("NRT_MemInfo_call_dtor", "numba_gil_ensure", "numba_gil_release", "numba_unpickle", "numba_do_raise")
+NEVER_CALLED = (
+    "NRT_MemInfo_call_dtor", "NRT_Free", "numba_gil_ensure", "numba_gil_release", "numba_unpickle", "numba_do_raise",
+    "numba_runtime_build_excinfo_struct",
+)  # fmt: skip
 POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
 
 

@@ -31,18 +31,28 @@ Watcher = Callable[[Function, tuple[Any, ...]], Any]
 # speed.
 OPTIONS = {"error_model": "numpy", "fastmath": {"nnan"}, "forceinline": True, "_nrt": False}
 
-_functions: list[tuple[Function, Function]] = []
+# Those that Numba has not been told of yet.
+_untold: list[tuple[Function, Function, dict[str, Any]]] = []
 _watchers: list[Watcher] = []
 
 
 def compiled(function: Function) -> Function:
     """Mark a function of the kernel: plain when called from Python, compiled when called from compiled code."""
+    return _marked(function, OPTIONS)
 
+
+def apart(function: Function) -> Function:
+    """The same for what is around the kernel: it is called instead of being inlined, which takes far less time to
+    compile."""
+    return _marked(function, {name: value for name, value in OPTIONS.items() if name != "forceinline"})
+
+
+def _marked(function: Function, options: dict[str, Any]) -> Function:
     @wraps(function)
     def called(*arguments: Any) -> Any:
         return _watchers[-1](function, arguments) if _watchers else function(*arguments)
 
-    _functions.append((called, function))
+    _untold.append((called, function, options))
     return called
 
 
@@ -68,16 +78,21 @@ def copy_record(source: Any, target: Any) -> None:
         target[name] = source[name]
 
 
-@cache
 def make_compilable() -> None:
     """Tell Numba of all functions of the kernel that are there by now, and where to keep what it compiles."""
-    numba = importlib.import_module("numba")
+    _ready_numba()
     extending = importlib.import_module("numba.extending")
+    while _untold:
+        called, function, options = _untold.pop(0)
+        extending.overload(called, jit_options=options, strict=False)(_always(function))
+
+
+@cache
+def _ready_numba() -> None:
+    numba = importlib.import_module("numba")
     numba.config.CACHE_DIR = str(cache_folder("kernel", SOURCES))
     _keep_branches_within_lines()
     _teach_records()
-    for called, function in _functions:
-        extending.overload(called, jit_options=OPTIONS, strict=False)(_always(function))
 
 
 def _always(function: Function) -> Function:

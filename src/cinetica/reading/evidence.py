@@ -1,280 +1,205 @@
-"""What several figures look for in a trace, found once: what the hands pushed, runs, jumps, and when within a tick it
-happened."""
+"""What several figures look for in a run: what the hands pushed, runs, jumps. Compiled; see `within.py`."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
-from dataclasses import dataclass
-from functools import cached_property
 
-import numpy as np
-from numpy.typing import NDArray
-
-from cinetica.model.tune import Integrator
-from cinetica.motion.clock import schedule
-from cinetica.motion.inside import Inside
-from cinetica.motion.intent import directed, shape_stick
-from cinetica.motion.records import AIR_LAUNCH, BUMP, CLIMB_OFF, CLIMB_ON, LAND, LAUNCH, SLACK, Records, tune_records
-from cinetica.motion.simulate import Trace
+from cinetica.motion.compiling import apart
+from cinetica.motion.intent import directed, length, shape_stick
+from cinetica.motion.records import AIR_LAUNCH, BUMP, CLIMB_OFF, CLIMB_ON, LAND, LAUNCH, SLACK
+from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
+from cinetica.reading.within import MIDPOINT, find_way, share_of, still_at, way_gone, would_go
 
 # Share of top speed that counts as reached, and whose rest counts as stopped.
 NEARLY = 0.99
-FloatArray = NDArray[np.float64]
-BoolArray = NDArray[np.bool_]
+TILTED = math.tan(math.pi / 8)
 
 
-@dataclass(frozen=True)
-class Moment:
-    """A moment within a tick: after a share (0 to 1) of the tick that ends in a row."""
+@apart
+def stick_of(f, row):
+    """Whether the input of a row is the stick's."""
+    if f.logged:
+        return False
+    hand, end = hand_at(f, max(0, row - tune_at(f, 0).latency)), row_at(f, row)
+    out = hand.stick_x != 0.0 or hand.stick_y != 0.0
+    return out and hand.stick_x == end.input_x and hand.stick_y == end.input_y
 
-    row: int
-    share: float
+
+@apart
+def note_pushes(f):
+    """Note for each row the intent that its hands are after: where their axes lead, 0 where nothing is pushed; and its
+    tilt: 1 where they push fully along one axis, 2 where fully along both, else 0. A stick counts to the nearer.
+
+    From the side x alone: what drives nothing is no push. Hands count as they arrive, after the latency.
+    """
+    p, side = tune_at(f, 0), f.side
+    for row in range(f.count):
+        end = row_at(f, row)
+        push_at(f, row).x = push_at(f, row).y = 0.0
+        push_at(f, row).tilt = 0
+        x, y = end.input_x, end.input_y
+        if x == 0.0 and y == 0.0:
+            continue
+        if stick_of(f, row):
+            x, y = shape_stick(x, y, p)
+        px, py = directed(x, y, p)
+        push_at(f, row).x = px
+        push_at(f, row).y = 0.0 if side else py
+        if pushed(f, row) and not end.modifier_held and length(x, y) >= NEARLY:
+            low, high = min(abs(x), abs(y)), max(abs(x), abs(y))
+            push_at(f, row).tilt = 2 if low > TILTED * high else 1
 
 
-class Evidence:
-    """Columns of a trace, shape (rows,), and what they show."""
+@apart
+def pushed(f, row):
+    """Whether the hands of a row push anything."""
+    return push_at(f, row).x != 0.0 or push_at(f, row).y != 0.0
 
-    def __init__(self, trace: Trace) -> None:
-        self.trace = trace
-        self.tune = trace.tune
-        self.side = trace.drill.view == "side"
-        self.time: FloatArray = trace["time"]
-        self.x: FloatArray = trace["x"]
-        self.y: FloatArray = trace["y"]
-        self.vx: FloatArray = trace["vx"]
-        self.vy: FloatArray = trace["vy"]
-        self.marks: NDArray[np.int64] = trace["marks"]
-        self.top_speed = self.tune.drive.top_speed
 
-    @cached_property
-    def inside(self) -> Inside | None:
-        """Nothing is known of the ticks of a log."""
-        return None if self.trace.logged else Inside(self.trace)
+@apart
+def next_run(f, row):
+    """First and last row of the first stretch, from `row` on, in which the hands push without a break, and never
+    against its first push; 0 and 0 if there is none."""
+    count = f.count
+    row = max(1, row)
+    while row < count and not pushed(f, row):
+        row += 1
+    if row == count:
+        return 0, 0
+    x, y, end = push_at(f, row).x, push_at(f, row).y, row
+    while end + 1 < count and push_at(f, end + 1).x * x + push_at(f, end + 1).y * y > SLACK:
+        end += 1
+    return row, end
 
-    @cached_property
-    def speed(self) -> FloatArray:
-        """Speed of what is driven, in u/s: along the ground from the side, in the plane from above."""
-        return np.abs(self.vx) if self.side else np.hypot(self.vx, self.vy)
 
-    # Moments
+@apart
+def turn_after(f, row):
+    """The first reversal after `row` out of a run that had come to 99 % of top speed, against the body's motion: its
+    first and last row, and the old direction; 0 for the row if there is none."""
+    top, side = tune_at(f, 0).top_speed, f.side
+    _, let_go = next_run(f, 1)
+    while let_go != 0:
+        start, end = next_run(f, let_go + 1)
+        if start > row:
+            before, fast = row_at(f, start - 1), row_at(f, let_go)
+            vx, vy = before.vx, 0.0 if side else before.vy
+            speed = length(vx, vy)
+            was = abs(fast.vx) if side else length(fast.vx, fast.vy)
+            px, py = push_at(f, start).x, push_at(f, start).y
+            if top > 0.0 and was >= NEARLY * top - SLACK and speed > SLACK:
+                if vx * px + vy * py < -0.5 * speed * length(px, py):
+                    return start, end, vx / speed, vy / speed
+        let_go = end
+    return 0, 0, 0.0, 0.0
 
-    def at(self, moment: Moment) -> float:
-        """The time of a moment in s."""
-        row = moment.row
-        return (
-            float(self.time[row - 1] + moment.share * (self.time[row] - self.time[row - 1]))
-            if row
-            else float(self.time[0])
-        )
 
-    def way(self, axis: int, moment: Moment) -> float:
-        """How far the body has gone along an axis (0: x, 1: y) since the row before, in u."""
-        column, row = (self.x, self.y)[axis], moment.row
-        if (
-            self.inside is not None
-            and 0.0 < moment.share < 1.0
-            and self.tune.stepping.integrator is Integrator.MIDPOINT
-        ):
-            return self.inside.gone_after(row, moment.share)[axis]
-        # By one velocity, whichever: straight.
-        return float(column[row] - column[row - 1]) * moment.share
+# Jumps
 
-    def when(
-        self, values: FloatArray, row: int, level: float, *, axes: tuple[float, float] | None = None, rising: bool
-    ) -> Moment:
-        """The moment within the tick that ends in `row` at which `values` cross `level`.
 
-        `axes`: the direction along which the values are the velocity; without it they are its length.
-        """
-        before, after = float(values[row - 1]), float(values[row])
-        if (before >= level) if rising else (before <= level):
-            return Moment(row, 0.0)
-        if self.inside is None:
-            return Moment(row, (level - before) / (after - before))
-        sign = 1.0 if rising else -1.0
-
-        def past(vx: float, vy: float) -> float:
-            speed = vx * axes[0] + vy * axes[1] if axes else abs(vx) if self.side else math.hypot(vx, vy)
-            return sign * (speed - level) + SLACK
-
-        return Moment(row, self.inside.share_until(row, past))
-
-    # What the hands push
-
-    @cached_property
-    def pushes(self) -> NDArray[np.complex128]:
-        """The intent that the hands of each row are after, x + iy: where their key axes lead, 0 where nothing is
-        pushed.
-
-        From the side x alone: what drives nothing is no push. Hands count as they arrive, after the latency.
-        """
-        found = np.zeros(len(self.time), dtype=complex)
-        p, known = tune_records([self.tune])[0], {}
-        raw = self.trace["input_x"] + 1j * self.trace["input_y"]
-        for row in np.flatnonzero(raw):
-            key = (complex(raw[row]), bool(self._sticks[row]))
-            if key not in known:
-                known[key] = self._push(*key, p)
-            found[row] = known[key]
-        return found.real + 0j if self.side else found
-
-    def _push(self, raw: complex, stick: bool, p: Records) -> complex:
-        x, y = shape_stick(raw.real, raw.imag, p) if stick else (raw.real, raw.imag)
-        return complex(*directed(x, y, p))
-
-    @cached_property
-    def _sticks(self) -> BoolArray:
-        """Rows whose input is the stick's."""
-        if self.trace.logged:
-            return np.zeros(len(self.time), dtype=bool)
-        hands = schedule(self.trace.drill.take, self.trace.clock).hands
-        late = np.maximum(np.arange(len(hands)) - self.tune.input.latency, 0)
-        x, y = hands["stick_x"][late], hands["stick_y"][late]
-        return np.asarray(((x != 0) | (y != 0)) & (x == self.trace["input_x"]) & (y == self.trace["input_y"]))
-
-    @cached_property
-    def pushed(self) -> BoolArray:
-        return self.pushes != 0
-
-    @cached_property
-    def tilts(self) -> NDArray[np.int64]:
-        """For each row 1 where the hands push fully along one axis, 2 where fully along both, else 0. A stick counts to
-        the nearer."""
-        found = np.zeros(len(self.time), dtype=np.int64)
-        p = tune_records([self.tune])[0]
-        for row in np.flatnonzero(self.pushed & ~self.trace["modifier_held"]):
-            x, y = float(self.trace["input_x"][row]), float(self.trace["input_y"][row])
-            if self._sticks[row]:
-                x, y = shape_stick(x, y, p)
-            low, high = sorted((abs(x), abs(y)))
-            if math.hypot(x, y) >= NEARLY:
-                found[row] = 2 if low > math.tan(math.pi / 8) * high else 1
-        return found
-
-    def runs(self) -> Iterator[tuple[int, int]]:
-        """First and last row of each stretch in which the hands push without a break, and never against its first
-        push."""
-        # Plain numbers: those of an array take ten times as long to ask one by one.
-        row, count, pushed, pushes = 1, len(self.time), self.pushed.tolist(), self.pushes.tolist()
-        while row < count:
-            if not pushed[row]:
-                row += 1
-                continue
-            way = pushes[row].conjugate()
-            end = row
-            while end + 1 < count and (pushes[end + 1] * way).real > SLACK:
-                end += 1
-            yield row, end
-            row = end + 1
-
-    # Jumps
-
-    @cached_property
-    def flights(self) -> list[Flight]:
-        """From every launch off the ground or a net to the landing, without those that the take's end cuts off or a net
-        ends."""
-        return list(self._flights())
-
-    def _flights(self) -> Iterator[Flight]:
-        ends = np.flatnonzero(self.marks & (LAND | CLIMB_ON | LAUNCH))
-        for row in np.flatnonzero(self.marks & LAUNCH).tolist():
-            end = next((int(end) for end in ends if end > row), None)
-            landed = end is not None and self.marks[end] & LAND and not self.marks[end] & (CLIMB_ON | LAUNCH)
+@apart
+def next_flight(f, row):
+    """Rows of the first launch, after `row`, off the ground or a net that goes on to a landing, and of that landing; 0
+    and 0 if there is none. One that the take's end cuts off, or a net or another launch ends, is none."""
+    count = f.count
+    start = row + 1
+    while start < count:
+        if row_at(f, start).marks & LAUNCH:
             # A launch that the same tick brings back to the ground is a flight, too.
-            if self.marks[row] & LAND:
-                yield Flight(self, row, row)
-            elif landed and end is not None:
-                yield Flight(self, row, end)
-
-    @cached_property
-    def jumps(self) -> list[Flight]:
-        """Those off the ground, in one go."""
-        return [flight for flight in self.flights if not flight.off_net and not flight.air_launches]
-
-    @cached_property
-    def jump(self) -> Flight | None:
-        return self.jumps[0] if self.jumps else None
+            if row_at(f, start).marks & LAND:
+                return start, start
+            end = start + 1
+            while end < count and not row_at(f, end).marks & (LAND | CLIMB_ON | LAUNCH):
+                end += 1
+            if end < count and row_at(f, end).marks & LAND and not row_at(f, end).marks & (CLIMB_ON | LAUNCH):
+                return start, end
+        start += 1
+    return 0, 0
 
 
-@dataclass(frozen=True)
-class Flight:
-    """From the row of a launch to the row of the landing."""
-
-    evidence: Evidence
-    row: int
-    landing: int
-
-    @property
-    def off_net(self) -> bool:
-        return bool(self.evidence.marks[self.row] & CLIMB_OFF)
-
-    @property
-    def air_launches(self) -> int:
-        return int(np.count_nonzero(self.evidence.marks[self.row : self.landing + 1] & AIR_LAUNCH))
-
-    @property
-    def began(self) -> float:
-        """Time at which the tick of the launch began."""
-        return float(self.evidence.time[self.row - 1])
-
-    @cached_property
-    def height(self) -> float:
-        """From the feet at the launch to the highest point of the path, in u."""
-        e = self.evidence
-        heights = e.y[self.row : self.landing + 1]
-        highest = float(heights.max())
-        if e.inside is not None:
-            # Between two rows a parabola is higher than at either.
-            near = self.row + int(np.argmax(heights))
-            for row in (near, near + 1):
-                if self.row <= row <= self.landing and not e.marks[row] & BUMP:
-                    way = e.inside.way(row)
-                    share = way.still_at(1)
-                    if share is not None and share > 0 and e.tune.stepping.integrator is Integrator.MIDPOINT:
-                        highest = max(highest, float(e.y[row - 1]) + e.way(1, Moment(row, share)))
-        return highest - float(e.y[self.row - 1])
-
-    @cached_property
-    def apex(self) -> Moment | None:
-        """When the body stops rising: its velocity comes to 0, or its head to a ceiling."""
-        e = self.evidence
-        for row in range(self.row, self.landing + 1):
-            bumps = bool(e.marks[row] & BUMP)
-            if not bumps and e.vy[row] > SLACK:
-                continue
-            if e.inside is None:
-                return Moment(row, _share(float(e.vy[row - 1]), float(e.vy[row]), 0.0))
-            way = e.inside.way(row)
-            # It rose at least up to this tick, and what is within the slack of 0 no longer rises.
-            still = 0.0 if way.old[1] <= SLACK else min(1.0, way.old[1] / max(SLACK, way.old[1] - way.new[1]))
-            return Moment(
-                row, min(still, way.share_of(1, float(e.y[row] - e.y[row - 1]), rising=True)) if bumps else still
-            )
-        return None
-
-    @cached_property
-    def touch(self) -> Moment:
-        """When the feet touch the ground, or where they never quite do, the end of the tick that counts as standing."""
-        e, k = self.evidence, self.landing
-        fell = float(e.y[k] - e.y[k - 1])
-        if e.inside is None:
-            would = float(e.vy[k - 1] + e.trace["ay"][k - 1] * (e.time[k] - e.time[k - 1])) * float(
-                e.time[k] - e.time[k - 1]
-            )
-            return Moment(k, min(1.0, max(0.0, fell / would)) if would < 0 else 1.0)
-        way = e.inside.way(k)
-        return Moment(k, way.share_of(1, fell) if way.gone(1, 1.0) < fell - SLACK else 1.0)
-
-    @property
-    def landing_speed(self) -> float:
-        """Downward speed at the touch, in u/s."""
-        e, moment = self.evidence, self.touch
-        if e.inside is not None:
-            return -e.inside.way(moment.row).velocity(1, moment.share)
-        dt = float(e.time[moment.row] - e.time[moment.row - 1])
-        return float(-e.vy[moment.row - 1] - e.trace["ay"][moment.row - 1] * moment.share * dt)
+@apart
+def off_net(f, launch):
+    return row_at(f, launch).marks & CLIMB_OFF != 0
 
 
-def _share(before: float, after: float, level: float) -> float:
-    return min(1.0, max(0.0, (level - before) / (after - before))) if after != before else 1.0
+@apart
+def jumps_on(f, launch, landing):
+    """Whether a flight goes on with jumps in the air."""
+    for row in range(launch, landing + 1):
+        if row_at(f, row).marks & AIR_LAUNCH:
+            return True
+    return False
+
+
+@apart
+def next_jump(f, row):
+    """The first flight after `row` that is off the ground, and in one go."""
+    launch, landing = next_flight(f, row)
+    while launch != 0 and (off_net(f, launch) or jumps_on(f, launch, landing)):
+        launch, landing = next_flight(f, launch)
+    return launch, landing
+
+
+@apart
+def height_of(f, launch, landing):
+    """From the feet at the launch to the highest point of the path, in u."""
+    near = launch
+    for row in range(launch, landing + 1):
+        if row_at(f, row).y > row_at(f, near).y:
+            near = row
+    highest = row_at(f, near).y
+    if not f.logged and tune_at(f, 0).integrator == MIDPOINT:
+        # Between two rows a parabola is higher than at either.
+        for row in range(near, min(near + 1, landing) + 1):
+            if not row_at(f, row).marks & BUMP:
+                find_way(f, row)
+                share = still_at(f.old_y, f.new_y)
+                if share > 0.0:
+                    highest = max(highest, row_at(f, row - 1).y + way_gone(f, 1, row, share))
+    return highest - row_at(f, launch - 1).y
+
+
+@apart
+def apex_of(f, launch, landing):
+    """The moment, as a row and a share of its tick, at which the body stops rising: its velocity comes to 0, or its
+    head to a ceiling. Row 0 if it never does."""
+    for row in range(launch, landing + 1):
+        end, start = row_at(f, row), row_at(f, row - 1)
+        bumps = end.marks & BUMP != 0
+        if not bumps and end.vy > SLACK:
+            continue
+        if f.logged:
+            change = end.vy - start.vy
+            return row, min(1.0, max(0.0, -start.vy / change)) if change != 0.0 else 1.0
+        find_way(f, row)
+        # It rose at least up to this tick, and what is within the slack of 0 no longer rises.
+        still = 0.0 if f.old_y <= SLACK else min(1.0, f.old_y / max(SLACK, f.old_y - f.new_y))
+        if bumps:
+            still = min(still, share_of(f, f.old_y, f.new_y, f.way_h, end.y - start.y, True))
+        return row, still
+    return 0, 0.0
+
+
+@apart
+def touch_of(f, landing):
+    """The share of the tick that ends in the row of the landing after which the feet touch the ground; or where they
+    never quite do, 1: the end of the tick that counts as standing."""
+    end, start = row_at(f, landing), row_at(f, landing - 1)
+    fell = end.y - start.y
+    if f.logged:
+        dt = end.time - start.time
+        would = (start.vy + start.ay * dt) * dt
+        return min(1.0, max(0.0, fell / would)) if would < 0.0 else 1.0
+    find_way(f, landing)
+    if would_go(f, f.old_y, f.new_y, f.way_h, 1.0) < fell - SLACK:
+        return share_of(f, f.old_y, f.new_y, f.way_h, fell, False)
+    return 1.0
+
+
+@apart
+def landing_speed_of(f, landing):
+    """Downward speed at the touch, in u/s."""
+    share = touch_of(f, landing)
+    if f.logged:
+        end, start = row_at(f, landing), row_at(f, landing - 1)
+        return -start.vy - start.ay * share * (end.time - start.time)
+    return -(f.old_y + (f.new_y - f.old_y) * share)

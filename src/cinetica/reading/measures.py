@@ -1,23 +1,24 @@
-"""Measures: figures read off a trace.
+"""Measures: figures read off a run.
 
 Each is declared once, by decorating the function that reads it: name, unit, from which event to which, when it is
-absent; the
-sheet, the command line, reports and the table of docs/model.md follow. Times are those within the ticks, so that they
-move
-smoothly while a number is dragged; whole ticks stand beside them. A measure is absent (None) where the drill never
-shows it.
+absent; the sheet, the command line, reports and the table of docs/model.md follow. Times are those within the ticks, so
+that they move smoothly while a number is dragged; whole ticks stand beside them. A measure is absent where the drill
+never shows it.
+
+The functions are compiled like the kernel's, so that a survey can read thousands of runs off while a hand moves; what
+asks them is `reading_off.py`.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
-import numpy as np
-
-from cinetica.model.take import Press
 from cinetica.model.tune import Tune
-from cinetica.motion.clock import schedule
+from cinetica.motion.compiling import apart
+from cinetica.motion.intent import length
+from cinetica.motion.jump import buffer_left, coyote_left
 from cinetica.motion.records import (
     BUFFERED_LAUNCH,
     CLIMB,
@@ -29,8 +30,22 @@ from cinetica.motion.records import (
     SLACK,
     WALL,
 )
-from cinetica.motion.simulate import Trace
-from cinetica.reading.evidence import NEARLY, BoolArray, Evidence, FloatArray, Moment
+from cinetica.reading.evidence import (
+    NEARLY,
+    apex_of,
+    height_of,
+    jumps_on,
+    landing_speed_of,
+    next_flight,
+    next_jump,
+    next_run,
+    off_net,
+    pushed,
+    touch_of,
+    turn_after,
+)
+from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
+from cinetica.reading.within import speed_at, time_at, way_gone, when
 
 # A speed that changes by less than this share of itself in a tick is steady.
 STEADY = 1e-4
@@ -39,6 +54,12 @@ PARTS = 50
 # A camera has come to rest where so much of the way is left that it had left when the body rested; that is known where
 # in the last tick it moved by less than the second.
 CAMERA_NEAR, CAMERA_STILL = 0.01, 0.001
+
+# What a measure's function returns: whether the run shows it, its value, the first and last row it was taken from, and
+# its whole ticks where it is a time, else NO_TICKS.
+Figure = tuple[bool, float, int, int, int]
+NO_TICKS = -1
+ABSENT = (False, 0.0, 0, 0, NO_TICKS)
 
 
 @dataclass(frozen=True)
@@ -59,7 +80,8 @@ class Measure:
     meaning: str
     absent: str
     views: tuple[str, ...]
-    read: Callable[[Evidence], Reading | None]
+    # Of the facts of a run (`within.Facts`), compiled.
+    read: Callable[[Any], Figure]
     # Whether it can be wished for: `wishes.grant` finds the numbers behind it.
     wishable: bool = False
     # For a height: it is told in body heights where it is told in bodies; other lengths are in body widths.
@@ -77,6 +99,7 @@ class Measure:
 
 MEASURES: list[Measure] = []
 SIDE, TOP = ("side",), ("top",)
+Read = Callable[[Any], Figure]
 
 
 def _measure(
@@ -89,33 +112,22 @@ def _measure(
     views: tuple[str, ...] = ("side", "top"),
     wishable: bool = False,
     is_height: bool = False,
-) -> Callable[[Callable[[Evidence], Reading | None]], Callable[[Evidence], Reading | None]]:
-    def declare(read: Callable[[Evidence], Reading | None]) -> Callable[[Evidence], Reading | None]:
-        MEASURES.append(Measure(id, label, unit, meaning, absent, views, read, wishable, is_height))
-        return read
+) -> Callable[[Read], Read]:
+    def declare(read: Read) -> Read:
+        function = apart(read)
+        MEASURES.append(Measure(id, label, unit, meaning, absent, views, function, wishable, is_height))
+        return function
 
     return declare
-
-
-def read_off(trace: Trace) -> dict[str, Reading]:
-    """Every measure that this trace shows, by id, in the order of declaration."""
-    evidence = Evidence(trace)
-    readings = {measure.id: measure.read(evidence) for measure in MEASURES if trace.drill.view in measure.views}
-    return {id: reading for id, reading in readings.items() if reading is not None}
 
 
 # Running
 
 
-def _time(e: Evidence, began: int, moment: Moment) -> Reading:
+@apart
+def _since(f, began, row, share):
     """From the beginning of the tick that ends in row `began` to a moment."""
-    return Reading(e.at(moment) - float(e.time[began - 1]), (began - 1, moment.row), moment.row - began + 1)
-
-
-def _first(rows: BoolArray, start: int, end: int) -> int | None:
-    """The first of the rows from `start` to `end` that is true."""
-    found = np.flatnonzero(rows[start : end + 1])
-    return start + int(found[0]) if len(found) else None
+    return True, time_at(f, row, share) - row_at(f, began - 1).time, began - 1, row, row - began + 1
 
 
 @_measure(
@@ -123,37 +135,44 @@ def _first(rows: BoolArray, start: int, end: int) -> int | None:
     "From the push of a direction, at rest, to 99 % of top speed: of the first run that gets there.",
     "no run from rest gets there before it is let go or turned", wishable=True,
 )  # fmt: skip
-def _time_to_top_speed(e: Evidence) -> Reading | None:
-    level = NEARLY * e.top_speed
-    if level == 0:
-        return None
-    for start, end in e.runs():
-        reached = _first(e.speed >= level - SLACK, start, end)
-        if reached is not None and e.speed[start - 1] <= (1 - NEARLY) * e.top_speed + SLACK:
-            return _time(e, start, e.when(e.speed, reached, level, rising=True))
-    return None
+def _time_to_top_speed(f):
+    top = tune_at(f, 0).top_speed
+    start, end = next_run(f, 1)
+    while start != 0 and top > 0.0:
+        if speed_at(f, start - 1) <= (1.0 - NEARLY) * top + SLACK:
+            for row in range(start, end + 1):
+                if speed_at(f, row) >= NEARLY * top - SLACK:
+                    return _since(f, start, row, when(f, row, NEARLY * top, 1.0, False, 0.0, 0.0))
+        start, end = next_run(f, end + 1)
+    return ABSENT
 
 
-def _stop(e: Evidence) -> tuple[int, Moment] | None:
-    """The row of the first release at top speed whose stop the take shows, and when 1 % is left."""
-    fast, slow = NEARLY * e.top_speed, (1 - NEARLY) * e.top_speed
-    for row in (np.flatnonzero(e.pushed[:-1] & ~e.pushed[1:]) + 1).tolist():
-        if e.top_speed == 0 or e.speed[row - 1] < fast - SLACK:
-            continue
-        again = _first(e.pushed, row, len(e.time) - 1)
-        stopped = _first(e.speed <= slow + SLACK, row, len(e.time) - 1 if again is None else again - 1)
-        if stopped is not None:
-            return row, e.when(e.speed, stopped, slow, rising=False)
-    return None
+@apart
+def _stop(f):
+    """The row of the first release at top speed whose stop the take shows, and the row and the share of its tick after
+    which 1 % is left; 0 for the row if there is none."""
+    top, count = tune_at(f, 0).top_speed, f.count
+    if top > 0.0:
+        for row in range(1, count):
+            let_go = pushed(f, row - 1) and not pushed(f, row)
+            if let_go and speed_at(f, row - 1) >= NEARLY * top - SLACK:
+                k = row
+                while k < count and not pushed(f, k):
+                    if speed_at(f, k) <= (1.0 - NEARLY) * top + SLACK:
+                        return row, k, when(f, k, (1.0 - NEARLY) * top, -1.0, False, 0.0, 0.0)
+                    k += 1
+    return 0, 0, 0.0
 
 
 @_measure(
     "stopping_time", "Stopping time", "s", "From the first release at top speed until 1 % of it is left.",
     "no run at 99 % of top speed is let go and comes to a stop before the hands push again", wishable=True,
 )  # fmt: skip
-def _stopping_time(e: Evidence) -> Reading | None:
-    found = _stop(e)
-    return None if found is None else _time(e, *found)
+def _stopping_time(f):
+    row, end, share = _stop(f)
+    if row == 0:
+        return ABSENT
+    return _since(f, row, end, share)
 
 
 @_measure(
@@ -164,41 +183,20 @@ def _stopping_time(e: Evidence) -> Reading | None:
     "as the stopping time",
     wishable=True,
 )
-def _stopping_distance(e: Evidence) -> Reading | None:
-    found = _stop(e)
-    if found is None:
-        return None
-    row, moment = found
-    ways = [
-        float(column[moment.row - 1] - column[row - 1]) + e.way(axis, moment)
-        for axis, column in enumerate((e.x, e.y))
-        if axis == 0 or not e.side
-    ]
-    return Reading(float(np.hypot(ways[0], ways[1] if len(ways) > 1 else 0.0)), (row - 1, moment.row))
+def _stopping_distance(f):
+    row, end, share = _stop(f)
+    if row == 0:
+        return ABSENT
+    near, start = row_at(f, end - 1), row_at(f, row - 1)
+    x = near.x - start.x + way_gone(f, 0, end, share)
+    y = 0.0 if f.side else near.y - start.y + way_gone(f, 1, end, share)
+    return True, length(x, y), row - 1, end, NO_TICKS
 
 
-@dataclass(frozen=True)
-class _Turn:
-    """A reversal out of a run at top speed: its first row, its last, the old direction, and the velocity along it by
-    row."""
-
-    row: int
-    end: int
-    way: tuple[float, float]
-    along: FloatArray
-
-
-def _turns(e: Evidence) -> list[_Turn]:
-    """Every push against the motion of a body that the run before had brought to 99 % of top speed."""
-    found, runs = [], list(e.runs())
-    for (_, let_go), (row, end) in zip(runs, runs[1:], strict=False):
-        vx, vy = float(e.vx[row - 1]), 0.0 if e.side else float(e.vy[row - 1])
-        speed, push = float(np.hypot(vx, vy)), complex(e.pushes[row])
-        fast = e.top_speed > 0 and e.speed[let_go] >= NEARLY * e.top_speed - SLACK and speed > SLACK
-        if fast and vx * push.real + vy * push.imag < -0.5 * speed * abs(push):
-            way = (vx / speed, vy / speed)
-            found.append(_Turn(row, end, way, e.vx * way[0] + (0.0 if e.side else e.vy * way[1])))
-    return found
+@apart
+def _along(f, row, ux, uy):
+    """Velocity of a row along a direction."""
+    return row_at(f, row).vx * ux + row_at(f, row).vy * uy
 
 
 @_measure(
@@ -206,15 +204,22 @@ def _turns(e: Evidence) -> list[_Turn]:
     "From the push against a run at top speed until 99 % of it the other way: of the first turn that gets there.",
     "no such turn gets there before it is let go or turned",
 )  # fmt: skip
-def _turn_time(e: Evidence) -> Reading | None:
-    for turn in _turns(e):
-        level = NEARLY * e.top_speed
-        reached = _first(-turn.along >= level - SLACK, turn.row, turn.end)
-        if reached is not None:
-            return _time(
-                e, turn.row, e.when(-turn.along, reached, level, axes=(-turn.way[0], -turn.way[1]), rising=True)
-            )
-    return None
+def _turn_time(f):
+    level = NEARLY * tune_at(f, 0).top_speed
+    start, end, ux, uy = turn_after(f, 0)
+    while start != 0:
+        for row in range(start, end + 1):
+            if -_along(f, row, ux, uy) >= level - SLACK:
+                return _since(f, start, row, when(f, row, level, 1.0, True, -ux, -uy))
+        start, end, ux, uy = turn_after(f, start)
+    return ABSENT
+
+
+@apart
+def _gone(f, start, row, ux, uy):
+    """Way along a direction since before row `start`."""
+    here, there = row_at(f, row), row_at(f, start - 1)
+    return (here.x - there.x) * ux + (here.y - there.y) * uy
 
 
 @_measure(
@@ -222,72 +227,99 @@ def _turn_time(e: Evidence) -> Reading | None:
     "Way still gone in the old direction after the push against it: of the first turn that comes to a stand.",
     "no turn out of a run at top speed comes to a stand before it is let go or turned",
 )  # fmt: skip
-def _turn_overshoot(e: Evidence) -> Reading | None:
-    for turn in _turns(e):
-        still = _first(turn.along <= SLACK, turn.row, turn.end)
-        if still is None:
-            continue
-        ux, uy = turn.way
-        gone = (e.x - e.x[turn.row - 1]) * ux + (0.0 if e.side else (e.y - e.y[turn.row - 1]) * uy)
-        # Within the tick of the stand the body may be farther than at either end of it.
-        moments = [Moment(still, part / PARTS) for part in range(1, PARTS)] if e.inside is not None else []
-        ways = [
-            float(gone[still - 1]) + e.way(0, moment) * ux + (0.0 if e.side else e.way(1, moment) * uy)
-            for moment in moments
-        ]
-        return Reading(max(0.0, float(gone[turn.row - 1 : still + 1].max()), *ways), (turn.row - 1, still))
-    return None
+def _turn_overshoot(f):
+    start, end, ux, uy = turn_after(f, 0)
+    while start != 0:
+        for still in range(start, end + 1):
+            if _along(f, still, ux, uy) > SLACK:
+                continue
+            most = 0.0
+            for row in range(start - 1, still + 1):
+                most = max(most, _gone(f, start, row, ux, uy))
+            # Within the tick of the stand the body may be farther than at either end of it.
+            for part in range(1, 1 if f.logged else PARTS):
+                share = part / PARTS
+                way = way_gone(f, 0, still, share) * ux
+                if uy != 0.0:
+                    way += way_gone(f, 1, still, share) * uy
+                most = max(most, _gone(f, start, still - 1, ux, uy) + way)
+            return True, most, start - 1, still, NO_TICKS
+        start, end, ux, uy = turn_after(f, start)
+    return ABSENT
+
+
+@apart
+def _pushes(f):
+    """Whether the hands push anything at all."""
+    for row in range(f.count):
+        if pushed(f, row):
+            return True
+    return False
 
 
 @_measure(
     "top_speed_reached", "Top speed reached", "u/s", "Greatest speed along the driven axes.", "the hands push nothing"
 )
-def _top_speed_reached(e: Evidence) -> Reading | None:
-    if not e.pushed.any():
-        return None
-    row = int(np.argmax(e.speed))
-    return Reading(float(e.speed[row]), (row, row))
+def _top_speed_reached(f):
+    if not _pushes(f):
+        return ABSENT
+    best, most = 0, speed_at(f, 0)
+    for row in range(1, f.count):
+        speed = speed_at(f, row)
+        if speed > most + SLACK:
+            best, most = row, speed
+    return True, most, best, best, NO_TICKS
 
 
-def _steady(e: Evidence, tilt: int) -> Reading | None:
+@apart
+def _same_push(f, row, tilt):
+    """Whether the hands push, fully in this way, as in the row before."""
+    x, y = (push_at(f, row).x, push_at(f, row).y) if push_at(f, row).tilt == tilt else (0.0, 0.0)
+    x0, y0 = (push_at(f, row - 1).x, push_at(f, row - 1).y) if push_at(f, row - 1).tilt == tilt else (0.0, 0.0)
+    return length(x - x0, y - y0) <= SLACK
+
+
+@apart
+def _steady(f, tilt):
     """The greatest speed at which a stretch of full pushes of this kind ends steady, clear of walls."""
-    pushes = np.where(e.tilts == tilt, e.pushes, 0)
-    change = np.abs(np.diff(e.speed, prepend=0.0))
-    same = np.append(False, np.abs(np.diff(pushes)) <= SLACK)
-    steady = (
-        (pushes != 0) & same & np.roll(same, 1) & (change <= STEADY * e.speed) & (e.speed > 0) & ((e.marks & WALL) == 0)
-    )
-    if not steady.any():
-        return None
-    row = int(np.argmax(np.where(steady, e.speed, -1.0)))
-    return Reading(float(e.speed[row]), (row - 1, row))
+    best, most = 0, 0.0
+    for row in range(2, f.count):
+        if push_at(f, row).tilt != tilt or row_at(f, row).marks & WALL or not pushed(f, row):
+            continue
+        speed = speed_at(f, row)
+        if speed > most + SLACK and abs(speed - speed_at(f, row - 1)) <= STEADY * speed:
+            if _same_push(f, row, tilt) and _same_push(f, row - 1, tilt):
+                best, most = row, speed
+    if best == 0:
+        return ABSENT
+    return True, most, best - 1, best, NO_TICKS
 
 
 @_measure(
     "straight_speed", "Straight speed", "u/s", "Steady speed under a full push along one axis, the greatest.",
     "no such push lasts until the speed is steady", views=TOP,
 )  # fmt: skip
-def _straight_speed(e: Evidence) -> Reading | None:
-    return _steady(e, 1)
+def _straight_speed(f):
+    return _steady(f, 1)
 
 
 @_measure(
     "diagonal_speed", "Diagonal speed", "u/s", "Steady speed under a full push along both axes, the greatest.",
     "no such push lasts until the speed is steady", views=TOP,
 )  # fmt: skip
-def _diagonal_speed(e: Evidence) -> Reading | None:
-    return _steady(e, 2)
+def _diagonal_speed(f):
+    return _steady(f, 2)
 
 
 @_measure(
     "diagonal_ratio", "Diagonal to straight", "×", "Diagonal speed over straight speed.", "one of the two is", views=TOP
 )
-def _diagonal_ratio(e: Evidence) -> Reading | None:
-    straight, diagonal = _straight_speed(e), _diagonal_speed(e)
-    if straight is None or diagonal is None:
-        return None
-    rows = (*straight.rows, *diagonal.rows)
-    return Reading(diagonal.value / straight.value, (min(rows), max(rows)))
+def _diagonal_ratio(f):
+    shown, straight, first, last, _ = _steady(f, 1)
+    too, diagonal, start, end, _ = _steady(f, 2)
+    if not (shown and too):
+        return ABSENT
+    return True, diagonal / straight, min(first, start), max(last, end), NO_TICKS
 
 
 # Jumping
@@ -300,8 +332,11 @@ _NO_JUMP = "no jump off the ground goes to its landing without another launch or
     "Rise of the first whole jump, from the feet at the launch to the highest point of the path.", _NO_JUMP,
     views=SIDE, is_height=True, wishable=True,
 )  # fmt: skip
-def _jump_height(e: Evidence) -> Reading | None:
-    return None if e.jump is None else Reading(e.jump.height, (e.jump.row - 1, e.jump.landing))
+def _jump_height(f):
+    launch, landing = f.jump, f.landing
+    if launch == 0:
+        return ABSENT
+    return True, height_of(f, launch, landing), launch - 1, landing, NO_TICKS
 
 
 @_measure(
@@ -309,26 +344,33 @@ def _jump_height(e: Evidence) -> Reading | None:
     "From the launch of that jump until the body stops rising, or its head meets a ceiling.", _NO_JUMP,
     views=SIDE, wishable=True,
 )  # fmt: skip
-def _time_to_apex(e: Evidence) -> Reading | None:
-    if e.jump is None or e.jump.apex is None:
-        return None
-    return _time(e, e.jump.row, e.jump.apex)
+def _time_to_apex(f):
+    launch, landing = f.jump, f.landing
+    if launch == 0:
+        return ABSENT
+    row, share = apex_of(f, launch, landing)
+    if row == 0:
+        return ABSENT
+    return _since(f, launch, row, share)
 
 
 @_measure(
     "air_time", "Air time", "s", "From the launch of that jump until the feet touch the ground.", _NO_JUMP, views=SIDE
 )
-def _air_time(e: Evidence) -> Reading | None:
-    return None if e.jump is None else _time(e, e.jump.row, e.jump.touch)
+def _air_time(f):
+    launch, landing = f.jump, f.landing
+    if launch == 0:
+        return ABSENT
+    return _since(f, launch, landing, touch_of(f, landing))
 
 
 @_measure("jump_distance", "Jump distance", "u", "Way along the ground in the air time.", _NO_JUMP, views=SIDE)
-def _jump_distance(e: Evidence) -> Reading | None:
-    if e.jump is None:
-        return None
-    touch = e.jump.touch
-    gone = float(e.x[touch.row - 1] - e.x[e.jump.row - 1]) + e.way(0, touch)
-    return Reading(abs(gone), (e.jump.row - 1, touch.row))
+def _jump_distance(f):
+    launch, landing = f.jump, f.landing
+    if launch == 0:
+        return ABSENT
+    gone = row_at(f, landing - 1).x - row_at(f, launch - 1).x + way_gone(f, 0, landing, touch_of(f, landing))
+    return True, abs(gone), launch - 1, landing, NO_TICKS
 
 
 @_measure(
@@ -339,8 +381,27 @@ def _jump_distance(e: Evidence) -> Reading | None:
     _NO_JUMP,
     views=SIDE,
 )
-def _landing_speed(e: Evidence) -> Reading | None:
-    return None if e.jump is None else Reading(e.jump.landing_speed, (e.jump.landing - 1, e.jump.landing))
+def _landing_speed(f):
+    launch, landing = f.jump, f.landing
+    if launch == 0:
+        return ABSENT
+    return True, landing_speed_of(f, landing), landing - 1, landing, NO_TICKS
+
+
+@apart
+def _extreme_hop(f, sign):
+    """The lowest (sign -1) or highest (1) of all whole jumps, the first of those that are as high."""
+    launch, landing = f.jump, f.landing
+    if launch == 0:
+        return ABSENT
+    best, first, last = height_of(f, launch, landing), launch, landing
+    launch, landing = next_jump(f, launch)
+    while launch != 0:
+        height = height_of(f, launch, landing)
+        if sign * height > sign * best:
+            best, first, last = height, launch, landing
+        launch, landing = next_jump(f, launch)
+    return True, best, first - 1, last, NO_TICKS
 
 
 @_measure(
@@ -353,11 +414,8 @@ def _landing_speed(e: Evidence) -> Reading | None:
     is_height=True,
     wishable=True,
 )
-def _lowest_hop(e: Evidence) -> Reading | None:
-    if not e.jumps:
-        return None
-    jump = min(e.jumps, key=lambda jump: jump.height)
-    return Reading(jump.height, (jump.row - 1, jump.landing))
+def _lowest_hop(f):
+    return _extreme_hop(f, -1.0)
 
 
 @_measure(
@@ -369,11 +427,8 @@ def _lowest_hop(e: Evidence) -> Reading | None:
     views=SIDE,
     is_height=True,
 )
-def _highest_hop(e: Evidence) -> Reading | None:
-    if not e.jumps:
-        return None
-    jump = max(e.jumps, key=lambda jump: jump.height)
-    return Reading(jump.height, (jump.row - 1, jump.landing))
+def _highest_hop(f):
+    return _extreme_hop(f, 1.0)
 
 
 @_measure(
@@ -381,9 +436,13 @@ def _highest_hop(e: Evidence) -> Reading | None:
     "Rise of the first jump off the ground that goes on with jumps in the air, over all of them.",
     "no such jump goes to its landing", views=SIDE, is_height=True,
 )  # fmt: skip
-def _air_jump_height(e: Evidence) -> Reading | None:
-    jump = next((flight for flight in e.flights if flight.air_launches and not flight.off_net), None)
-    return None if jump is None else Reading(jump.height, (jump.row - 1, jump.landing))
+def _air_jump_height(f):
+    launch, landing = next_flight(f, 0)
+    while launch != 0:
+        if jumps_on(f, launch, landing) and not off_net(f, launch):
+            return True, height_of(f, launch, landing), launch - 1, landing, NO_TICKS
+        launch, landing = next_flight(f, launch)
+    return ABSENT
 
 
 @_measure(
@@ -396,33 +455,47 @@ def _air_jump_height(e: Evidence) -> Reading | None:
     is_height=True,
     wishable=True,
 )
-def _net_jump_height(e: Evidence) -> Reading | None:
-    jump = next((flight for flight in e.flights if flight.off_net), None)
-    return None if jump is None else Reading(jump.height, (jump.row - 1, jump.landing))
+def _net_jump_height(f):
+    launch, landing = next_flight(f, 0)
+    while launch != 0:
+        if off_net(f, launch):
+            return True, height_of(f, launch, landing), launch - 1, landing, NO_TICKS
+        launch, landing = next_flight(f, launch)
+    return ABSENT
 
 
 # Input, grace and the rest
 
 
-def _first_hands(e: Evidence) -> int | None:
+@apart
+def _first_hands(f):
     """The row of the first thing the hands do that drives something: a push, from the side a press of jump, or holding
-    on to a net."""
-    acts = e.pushed | ((e.marks & (PRESS | CLIMB_ON)) != 0 if e.side else False)
-    return _first(acts, 1, len(e.time) - 1)
+    on to a net. 0 if there is none."""
+    for row in range(1, f.count):
+        if pushed(f, row) or (f.side and row_at(f, row).marks & (PRESS | CLIMB_ON)):
+            return row
+    return 0
 
 
-def _ticks_until(e: Evidence, along: FloatArray, up: FloatArray) -> Reading | None:
-    """Ticks from the first hands to the first change; latency delays only what the tune makes of them."""
-    first = _first_hands(e)
-    if first is None:
-        return None
-    still = not e.side or e.trace["state"][first - 1] in (GROUND, CLIMB)
-    changed = np.append(False, (np.diff(along) != 0) | ((np.diff(up) != 0) & still))
-    row = _first(changed, first, len(e.time) - 1)
-    if row is None:
-        return None
-    ticks = row - first + e.tune.input.latency
-    return Reading(float(ticks), (first - 1, row), ticks)
+@apart
+def _ticks_until(f, of_speed):
+    """Ticks from the first hands to the first change of speed, or of place; latency delays only what the tune makes of
+    them."""
+    first = _first_hands(f)
+    if first == 0:
+        return ABSENT
+    state = row_at(f, first - 1).state
+    still = not f.side or state in (GROUND, CLIMB)
+    for row in range(first, f.count):
+        end, start = row_at(f, row), row_at(f, row - 1)
+        if of_speed:
+            changes = end.vx != start.vx or (still and end.vy != start.vy)
+        else:
+            changes = end.x != start.x or (still and end.y != start.y)
+        if changes:
+            ticks = row - first + tune_at(f, 0).latency
+            return True, float(ticks), first - 1, row, ticks
+    return ABSENT
 
 
 @_measure(
@@ -430,8 +503,8 @@ def _ticks_until(e: Evidence, along: FloatArray, up: FloatArray) -> Reading | No
     "Ticks that pass between the first push or press and a change of velocity; 0 is in the same tick.",
     "the hands drive nothing, or nothing changes",
 )  # fmt: skip
-def _press_to_velocity(e: Evidence) -> Reading | None:
-    return _ticks_until(e, e.vx, e.vy)
+def _press_to_velocity(f):
+    return _ticks_until(f, True)
 
 
 @_measure(
@@ -439,21 +512,28 @@ def _press_to_velocity(e: Evidence) -> Reading | None:
     "Ticks that pass between the first push or press and a change of position; 0 is in the same tick.",
     "the hands drive nothing, or nothing changes",
 )  # fmt: skip
-def _press_to_position(e: Evidence) -> Reading | None:
-    return _ticks_until(e, e.x, e.y)
+def _press_to_position(f):
+    return _ticks_until(f, False)
 
 
-def _spare(e: Evidence, mark: int, window: float, timer: str) -> Reading | None:
-    row = _first((e.marks & mark) != 0, 1, len(e.time) - 1)
-    return None if row is None else Reading(max(0.0, window - float(e.trace[timer][row - 1])), (row - 1, row))
+@apart
+def _first_marked(f, mark):
+    """The first row that bears a mark, 0 if there is none."""
+    for row in range(1, f.count):
+        if row_at(f, row).marks & mark:
+            return row
+    return 0
 
 
 @_measure(
     "coyote_spare", "Coyote time to spare", "s", "How much of the coyote time was left at the first launch in it.",
     "no launch happens in coyote time", views=SIDE,
 )  # fmt: skip
-def _coyote_spare(e: Evidence) -> Reading | None:
-    return _spare(e, COYOTE_LAUNCH, e.tune.jump.coyote, "since_ground")
+def _coyote_spare(f):
+    row = _first_marked(f, COYOTE_LAUNCH)
+    if row == 0:
+        return ABSENT
+    return True, max(0.0, coyote_left(row_at(f, row - 1).since_ground, tune_at(f, 0))), row - 1, row, NO_TICKS
 
 
 @_measure(
@@ -464,8 +544,11 @@ def _coyote_spare(e: Evidence) -> Reading | None:
     "no launch is buffered",
     views=SIDE,
 )
-def _buffer_spare(e: Evidence) -> Reading | None:
-    return _spare(e, BUFFERED_LAUNCH, e.tune.jump.buffer, "since_press")
+def _buffer_spare(f):
+    row = _first_marked(f, BUFFERED_LAUNCH)
+    if row == 0:
+        return ABSENT
+    return True, max(0.0, buffer_left(row_at(f, row - 1).since_press, tune_at(f, 0))), row - 1, row, NO_TICKS
 
 
 @_measure(
@@ -475,13 +558,16 @@ def _buffer_spare(e: Evidence) -> Reading | None:
     "Greatest change of the driven velocity per second, but for the stop at a wall.",
     "the hands push nothing",
 )
-def _peak_acceleration(e: Evidence) -> Reading | None:
-    if not e.pushed.any():
-        return None
-    ax, ay = e.trace["ax"], e.trace["ay"]
-    size = np.where((e.marks & WALL) == 0, np.abs(ax) if e.side else np.hypot(ax, ay), 0.0)
-    row = int(np.argmax(size))
-    return Reading(float(size[row]), (max(0, row - 1), row))
+def _peak_acceleration(f):
+    if not _pushes(f):
+        return ABSENT
+    best, most = 0, 0.0
+    for row in range(f.count):
+        end = row_at(f, row)
+        size = abs(end.ax) if f.side else length(end.ax, end.ay)
+        if size > most + SLACK and not end.marks & WALL:
+            best, most = row, size
+    return True, most, max(0, best - 1), best, NO_TICKS
 
 
 @_measure(
@@ -489,12 +575,23 @@ def _peak_acceleration(e: Evidence) -> Reading | None:
     "Greatest distance of the body from the camera.",
     "the camera never leaves the body",
 )  # fmt: skip
-def _camera_distance(e: Evidence) -> Reading | None:
-    if e.trace.logged:
-        return None
-    away = np.hypot(e.trace["screen_x"], e.trace["screen_y"])
-    row = int(np.argmax(away))
-    return Reading(float(away[row]), (row, row)) if away[row] > SLACK else None
+def _camera_distance(f):
+    best, most = 0, 0.0
+    for row in range(f.count):
+        end = row_at(f, row)
+        away = length(end.x - end.camera_x, end.y - end.camera_y)
+        if away > most + SLACK:
+            best, most = row, away
+    if f.logged or most <= SLACK:
+        return ABSENT
+    return True, most, best, best, NO_TICKS
+
+
+@apart
+def _camera_left(f, row):
+    """How far the camera is from where it ends."""
+    here, end = row_at(f, row), row_at(f, f.count - 1)
+    return length(here.camera_x - end.camera_x, here.camera_y - end.camera_y)
 
 
 @_measure(
@@ -502,25 +599,31 @@ def _camera_distance(e: Evidence) -> Reading | None:
     "Time from when the body has come to rest until the camera has, but for 1 % of the way that it had left.",
     "one of the two does not come to rest, or the camera has no way left",
 )  # fmt: skip
-def _camera_rest(e: Evidence) -> Reading | None:
-    camera_x, camera_y = e.trace["camera_x"], e.trace["camera_y"]
-    moves = np.flatnonzero((np.diff(e.x) != 0) | (np.diff(e.y) != 0))
-    if e.trace.logged or not len(moves) or moves[-1] + 2 >= len(e.time):
-        return None
-    still = int(moves[-1]) + 1
-    left = np.hypot(camera_x - camera_x[-1], camera_y - camera_y[-1])
-    if left[still] <= SLACK or left[-2] > CAMERA_STILL * left[still]:
-        return None
-    far = np.flatnonzero(left[still:] > CAMERA_NEAR * left[still])
-    row = min(still + int(far[-1]) + 1, len(e.time) - 1)
-    return Reading(float(e.time[row] - e.time[still]), (still, row), row - still)
+def _camera_rest(f):
+    count, still = f.count, 0
+    for row in range(1, count):
+        if row_at(f, row).x != row_at(f, row - 1).x or row_at(f, row).y != row_at(f, row - 1).y:
+            still = row
+    if f.logged or still == 0 or still + 1 >= count:
+        return ABSENT
+    left = _camera_left(f, still)
+    if left <= SLACK or _camera_left(f, count - 2) > CAMERA_STILL * left:
+        return ABSENT
+    row = count - 1
+    while row > still and _camera_left(f, row - 1) <= CAMERA_NEAR * left:
+        row -= 1
+    return True, row_at(f, row).time - row_at(f, still).time, still, row, row - still
 
 
 @_measure("deepest_overlap", "Deepest overlap", "u", "How deep the body was in a solid.", "it never was in one")
-def _deepest_overlap(e: Evidence) -> Reading | None:
-    row = int(np.argmax(e.trace["overlap"]))
-    deepest = float(e.trace["overlap"][row])
-    return Reading(deepest, (row, row)) if deepest > 0 else None
+def _deepest_overlap(f):
+    best, most = 0, 0.0
+    for row in range(f.count):
+        if row_at(f, row).overlap > most:
+            best, most = row, row_at(f, row).overlap
+    if most <= 0.0:
+        return ABSENT
+    return True, most, best, best, NO_TICKS
 
 
 @_measure(
@@ -531,22 +634,14 @@ def _deepest_overlap(e: Evidence) -> Reading | None:
     "jump is not pressed",
     views=SIDE,
 )
-def _lost_presses(e: Evidence) -> Reading | None:
-    if e.trace.logged:
-        return None
-    pressed = _presses(e.trace.drill.take.keys.jump, e.trace.drill.take.length)
-    if not pressed:
-        return None
-    seen = int(np.count_nonzero(schedule(e.trace.drill.take, e.trace.clock).hands["pressed"]))
-    lost = e.trace.rows_with(LOST_PRESS)
-    return Reading(
-        float(max(0, pressed - seen) + len(lost)), (int(lost[0]), int(lost[0])) if len(lost) else (0, len(e.time) - 1)
-    )
-
-
-def _presses(lane: tuple[Press, ...], length: int) -> int:
-    """How often jump goes down within the take: presses that touch or overlap are one."""
-    held = np.zeros(length + 1, dtype=bool)
-    for start, end in lane:
-        held[start + 1 : end + 1] = True
-    return int(np.count_nonzero(held[1:] & ~held[:-1]))
+def _lost_presses(f):
+    if f.logged or f.pressed == 0:
+        return ABSENT
+    lost, at, seen = 0, 0, 0
+    for row in range(f.count):
+        seen += 1 if hand_at(f, row).pressed else 0
+        if row_at(f, row).marks & LOST_PRESS:
+            lost += 1
+            if at == 0:
+                at = row
+    return True, float(max(0, f.pressed - seen) + lost), at, at if at != 0 else f.count - 1, NO_TICKS

@@ -12,7 +12,8 @@ from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill
 from cinetica.model.tune import Form, Integrator, Sweep, TimeBase, Tune, parameter_by_id
 from cinetica.motion.simulate import simulate
-from cinetica.reading.measures import MEASURES, Measure, read_off
+from cinetica.reading.measures import MEASURES, Measure
+from cinetica.reading.reading_off import read_off
 
 HITCH = 0.08
 # Measures of counts, and of a single tick, say nothing about rates: a tick is another time at each of them. How far a

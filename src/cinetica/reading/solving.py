@@ -14,9 +14,9 @@ from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.simulate import simulate
-from cinetica.reading.evidence import Evidence
-from cinetica.reading.measures import MEASURES, read_off
+from cinetica.reading.measures import MEASURES
 from cinetica.reading.moving import Moved, farthest, moved
+from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import Verdict, judge
 
 # Steps as shares of the number, or of the half of its comfortable range where it is near 0.
@@ -80,7 +80,6 @@ class _Task:
     def __init__(self, study: Study, tune: Tune, drill: Drill, verdict: Verdict) -> None:
         self.study, self.tune, self.drill, self.verdict = study, tune, drill, verdict
         self.target = verdict.target
-        self.read = _BY_ID[self.target.measure].read
         self.drills = [each for each in study.drills if each.view == tune.view]
         self.met = {
             (each.drill, each.target) for other in self.drills for each in self._judged(tune, other) if each.met
@@ -92,7 +91,8 @@ class _Task:
         return judge(drill, tune, read_off(simulate(tune, drill, self.study.clock)))
 
     def measured(self, tune: Tune) -> float | None:
-        reading = self.read(Evidence(simulate(tune, self.drill, self.study.clock)))
+        id = self.target.measure
+        reading = read_off(simulate(tune, self.drill, self.study.clock), [id]).get(id)
         return None if reading is None else reading.value
 
     def meets(self, tune: Tune) -> bool:

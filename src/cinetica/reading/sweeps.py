@@ -15,7 +15,8 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.model.words import unknown
 from cinetica.motion.simulate import simulate
-from cinetica.reading.measures import MEASURES, read_off
+from cinetica.reading.measures import MEASURES
+from cinetica.reading.reading_off import read_off
 
 
 @dataclass(frozen=True, eq=False)

@@ -10,7 +10,8 @@ from cinetica.model.study import Drill, Study
 from cinetica.model.targets import Target
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import simulate
-from cinetica.reading.measures import MEASURES, Measure, Reading, read_off
+from cinetica.reading.measures import MEASURES, Measure, Reading
+from cinetica.reading.reading_off import read_off
 
 _BY_ID = {measure.id: measure for measure in MEASURES}
 MET, MISSED = "met", "missed"

@@ -20,8 +20,9 @@ from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
 from cinetica.model.tune import Integrator, ShortHop, TimeBase, Tune, parameter_by_id
 from cinetica.motion.simulate import Trace, simulate
-from cinetica.reading.evidence import NEARLY, Evidence
-from cinetica.reading.measures import MEASURES, Measure
+from cinetica.reading.evidence import NEARLY
+from cinetica.reading.measures import MEASURES, Measure, Reading
+from cinetica.reading.reading_off import read_off
 
 # How near the simulation must come to the wish, as a share of it.
 NEAR = 1e-4
@@ -97,8 +98,13 @@ class _Task:
     def trace(self, tune: Tune) -> Trace:
         return simulate(tune, self.drill, self.clock)
 
+    def read(self, tune: Tune, *ids: str) -> list[Reading | None]:
+        """These figures of a tune."""
+        found = read_off(self.trace(tune), ids)
+        return [found.get(id) for id in ids]
+
     def measured(self, tune: Tune, id: str = "") -> float | None:
-        reading = (_BY_ID[id] if id else self.measure).read(Evidence(self.trace(tune)))
+        reading = self.read(tune, id or self.measure.id)[0]
         return None if reading is None else reading.value
 
     def fulfils(self, tune: Tune) -> bool:
@@ -213,8 +219,7 @@ def _jump(task: _Task) -> Granted:
 
     def misses(logs: np.ndarray[tuple[int], np.dtype[np.float64]]) -> list[float]:
         tune = tune_with(*(float(value) for value in np.exp(np.clip(logs, -20, 20))))
-        evidence = Evidence(task.trace(tune))
-        readings = [_BY_ID[id].read(evidence) for id in _JUMP]
+        readings = task.read(tune, *_JUMP)
         return [
             NEVER if reading is None else reading.value / wished[id] - 1
             for id, reading in zip(_JUMP, readings, strict=True)

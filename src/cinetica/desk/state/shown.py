@@ -7,7 +7,8 @@ from functools import cached_property
 
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import Trace
-from cinetica.reading.measures import Reading, read_off
+from cinetica.reading.measures import Reading
+from cinetica.reading.reading_off import read_off
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,0 +1,208 @@
+"""Figures read off runs: of one trace, or of thousands of runs that nobody looks at, on all cores."""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import threading
+from collections.abc import Callable, Iterable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import cache, lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.machine.code import address, uncompiled
+from cinetica.model.memo import by_identity
+from cinetica.model.take import Take
+from cinetica.motion.clock import schedule
+from cinetica.motion.native import RUN
+from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_records
+from cinetica.motion.simulate import Trace
+from cinetica.reading.facts import FACTS, LENGTH, PUSH, SHAPES, PlainFacts
+from cinetica.reading.measures import MEASURES, NO_TICKS, Reading
+from cinetica.reading.reader import FIGURE, READER, read_run
+
+# Runs that a thread takes at a time: a core that something else keeps busy then takes fewer.
+CHUNK = 128
+
+
+@dataclass(frozen=True, eq=False)
+class Runs:
+    """What is run: `count` runs under `schedule.dts`, on one course from one start. Tunes and hands are either one for
+    all or one for each; `hands` has `count` times the rows of one run, one run after the other.
+
+    `pressed`: how often jump goes down in the take.
+    """
+
+    count: int
+    tunes: Records
+    ground: Ground
+    start: tuple[float, float]
+    view: str
+    hands: Records
+    dts: NDArray[np.float64]
+    pressed: int
+
+    @property
+    def rows(self) -> int:
+        return len(self.dts)
+
+
+def cores() -> int:
+    """On how many this process may run."""
+    return len(os.sched_getaffinity(0))
+
+
+class Room:
+    """The arrays that one thread reads off with, for runs of so many rows."""
+
+    def __init__(self, rows: int) -> None:
+        self.count = rows
+        self.tunes, self.states = empty_records(TUNE, 2), empty_records(STATE, 3)
+        self.lengths, self.pushes = empty_records(LENGTH, rows), empty_records(PUSH, rows)
+        self.again, self.rows = empty_records(TRACE, rows), empty_records(TRACE, rows)
+        # Plain arrays: a record array takes a hundred times as long to set.
+        self.seconds = self.lengths.view(LENGTH, np.ndarray)["seconds"]
+        self.facts = np.zeros(1, FACTS)
+        for name in ("tunes", "lengths", "again", "states", "pushes"):
+            self.facts[name] = address(getattr(self, name))
+        self.facts["count"] = rows
+        self.at = address(self.facts)
+
+
+_rooms = threading.local()
+
+
+def _room(rows: int) -> Room:
+    """This thread's room; it is kept, since runs of one length follow each other."""
+    room: Room | None = getattr(_rooms, "room", None)
+    if room is None or room.count != rows:
+        room = _rooms.room = Room(rows)
+    return room
+
+
+def figures_of(runs: Runs, measures: Sequence[str], *, traces: Records | None = None, threads: int = 0) -> NDArray[Any]:
+    """The figures of every run, shape (count, len(MEASURES)) of dtype FIGURE; those of other measures show nothing.
+
+    `traces`: where every run's rows go, one run after the other, count × rows of dtype TRACE. `threads`: 0 is one for
+    each core.
+    """
+    out = np.zeros((runs.count, len(MEASURES)), dtype=FIGURE)
+    wanted = _wanted(measures, runs.view)
+    parts = [(at, min(at + CHUNK, runs.count)) for at in range(0, runs.count, CHUNK)]
+    threads = min(threads or cores(), len(parts))
+    if threads <= 1:
+        _read(runs, 0, runs.count, wanted, out, traces)
+    else:
+        # Loaded by one thread alone.
+        _reader()
+        for _ in _pool().map(lambda part: _read(runs, part[0], part[1], wanted, out, traces), parts):
+            pass
+    return out
+
+
+@cache
+def _pool() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(cores(), thread_name_prefix="figures")
+
+
+def _wanted(measures: Iterable[str] | None, view: str) -> NDArray[np.bool_]:
+    """Which measures are meant, None being all."""
+    return _those_of(None if measures is None else frozenset(measures), view)
+
+
+@lru_cache(256)
+def _those_of(ids: frozenset[str] | None, view: str) -> NDArray[np.bool_]:
+    return np.array([(ids is None or measure.id in ids) and view in measure.views for measure in MEASURES])
+
+
+def _read(
+    runs: Runs, first: int, end: int, wanted: NDArray[np.bool_], out: NDArray[Any], traces: Records | None
+) -> None:
+    """Runs `first` up to `end`."""
+    room, rows = _room(runs.rows), runs.rows
+    room.seconds[:] = runs.dts
+    facts = {"x": runs.start[0], "y": runs.start[1], "side": runs.view == "side", "pressed": runs.pressed}
+    tunes = runs.tunes[first:end] if len(runs.tunes) > 1 else runs.tunes
+    hands = runs.hands[first * rows : end * rows] if len(runs.hands) > rows else runs.hands
+    kept = room.rows if traces is None else traces[first * rows : end * rows]
+    steps = int(len(runs.tunes) > 1), int(len(runs.hands) > rows), int(traces is not None)
+    _reader()(room, facts, runs.ground, hands, kept, end - first, steps, True, tunes, wanted, out[first:end])
+
+
+def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, Reading]:
+    """Every measure that this trace shows, by id, in the order of declaration; or those of the given ids alone."""
+    view, rows, (x, y) = trace.drill.view, len(trace), trace.drill.start
+    wanted = _wanted(measures, view)
+    room, out = _room(rows), np.zeros((1, len(MEASURES)), dtype=FIGURE)
+    facts = {"x": x, "y": y, "side": view == "side", "logged": trace.logged}
+    if trace.logged:
+        hands = empty_records(HAND, rows)
+    else:
+        hands, room.seconds[:], _ = schedule(trace.drill.take, trace.clock)
+        facts["pressed"] = presses_in(trace.drill.take)
+    _reader()(
+        room, facts, ground(trace.drill.course), hands, trace.rows, 1, (0, 0, 0), False, tune_records([trace.tune]),
+        wanted, out,
+    )  # fmt: skip
+    return readings(out[0])
+
+
+def readings(figures: NDArray[Any]) -> dict[str, Reading]:
+    """One run's figures, shape (len(MEASURES),) of dtype FIGURE, that it shows, by id."""
+    found = {}
+    for measure, (value, first, last, ticks, shows) in zip(MEASURES, figures.tolist(), strict=True):
+        if shows:
+            found[measure.id] = Reading(value, (first, last), None if ticks == NO_TICKS else ticks)
+    return found
+
+
+@by_identity(64)
+def presses_in(take: Take) -> int:
+    """How often jump goes down within the take: presses that touch or overlap are one."""
+    held = np.zeros(take.length + 1, dtype=bool)
+    for start, end in take.keys.jump:
+        held[start + 1 : end + 1] = True
+    return int(np.count_nonzero(held[1:] & ~held[:-1]))
+
+
+@cache
+def _reader() -> Callable[..., None]:
+    if uncompiled():
+        return _plainly
+    function = READER.function
+    kernel = ctypes.cast(RUN.function, ctypes.c_void_p).value or 0
+
+    def read(
+        room: Room, facts: dict[str, Any], ground: Ground, hands: Records, trace: Records, count: int,
+        steps: tuple[int, int, int], runs: bool, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any],
+    ) -> None:  # fmt: skip
+        f = room.facts
+        f["kernel"], f["logged"], f["pressed"] = kernel, False, 0
+        for name, value in facts.items():
+            f[name] = value
+        f["rows"], f["hands"] = address(trace), address(hands)
+        for name, shapes in zip(SHAPES, ground, strict=True):
+            f[name], f[f"{name}_count"] = address(shapes), len(shapes)
+        function(room.at, count, *steps, runs, address(tunes), address(wanted), address(out))
+
+    return read
+
+
+def _plainly(
+    room: Room, facts: dict[str, Any], ground: Ground, hands: Records, trace: Records, count: int,
+    steps: tuple[int, int, int], runs: bool, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any],
+) -> None:  # fmt: skip
+    """The same without the compiler."""
+    rows = room.count
+    for i in range(count):
+        at, hand = i * steps[2] * rows, i * steps[1] * rows
+        given = {"logged": False, "pressed": 0} | facts | ground._asdict()
+        f = PlainFacts(
+            **given, rows=trace[at : at + rows], tunes=room.tunes, hands=hands[hand : hand + rows],
+            lengths=room.lengths, again=room.again, states=room.states, pushes=room.pushes, count=rows,
+        )  # fmt: skip
+        read_run(f, tunes[i * steps[0]], wanted, out[i].view(np.recarray), runs)
