@@ -37,7 +37,7 @@ _HOMES = {
     "Clock": "model.clock", "Drill": "model.study",
     "Study": "model.study", "Tune": "model.tune", "Trace": "motion.simulate", "simulate": "motion.simulate",
     "difference": "reading.alignment",
-    "explain": "reading.explain", "read_off": "reading.measures", "sweep": "reading.sweeps",
+    "explain": "reading.explain", "read_off": "reading.reading_off", "sweep": "reading.sweeps",
 }  # fmt: skip
 __all__ = [
     "Clock", "Drill", "Study", "Trace", "Tune", "__version__", "difference", "explain", "read_off", "read_study",

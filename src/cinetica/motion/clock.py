@@ -38,6 +38,35 @@ def schedule(take: Take, clock: Clock) -> Schedule:
     return Schedule(_with_start(hands), np.concatenate([[0.0], lengths]), np.concatenate([[-1], read]))
 
 
+def schedules_with(take: Take, clock: Clock, held: NDArray[np.bool_]) -> tuple[Records, NDArray[np.int64]]:
+    """The hands of many takes that differ in when jump is held: `held` has shape (takes, frames of the take).
+
+    Gives the hands, takes × rows entries one take after the other, and for each row the frame that was read; ticks are
+    as long as those of `schedule(take, clock)`.
+    """
+    plain = take.model_copy(update={"keys": take.keys.model_copy(update={"jump": ()})})
+    starts, lengths = _frames(take.seconds, clock)
+    read = np.minimum(np.floor(starts * take.rate + 1e-6).astype(np.int64), take.length - 1)
+    hands = _hands(plain, read)
+    jump = held[:, read]
+    before = np.concatenate([np.zeros((len(held), 1), bool), jump[:, :-1]], axis=1)
+    flags = {"jump": jump, "pressed": jump & ~before, "released": ~jump & before}
+    if clock.mode is Mode.FIXED:
+        ran = _ran(lengths, clock)
+        latched = clock.read is Read.FRAME
+        flags = {
+            name: _latched(flag, ran) if latched and name != "jump" else flag[:, ran] for name, flag in flags.items()
+        }
+        hands, read = hands[ran], read[ran]
+    rows = len(hands) + 1
+    every = np.zeros((len(held), rows), HAND)
+    every[:, 1:] = hands
+    for name, flag in flags.items():
+        every[name][:, 1:] = flag
+    every["held"] += every["jump"] * (1 << KEYS.index("jump"))
+    return every.reshape(-1).view(np.recarray), np.concatenate([[-1], read])
+
+
 def _frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Start on the wall and length in the game of every frame that begins before the take is over."""
     rate = clock.tick_rate if clock.mode is Mode.LOCKED else clock.frame_rate
@@ -104,15 +133,7 @@ def _held_positions(pushes: tuple[Push, ...], length: int) -> tuple[NDArray[np.f
 def _fixed_ticks(hands: Records, lengths: NDArray[np.float64], read: NDArray[np.int64], clock: Clock) -> Schedule:
     """Ticks of one length by an accumulator: a frame runs 0, 1 or several. A latched press goes to the first tick that
     comes."""
-    h = 1.0 / clock.tick_rate
-    ran: list[int] = []
-    left = 0.0
-    for frame, length in enumerate(lengths.tolist()):
-        left += length
-        while left >= h - SLACK:
-            left -= h
-            ran.append(frame)
-    frames = np.array(ran, dtype=np.int64)
+    h, frames = 1.0 / clock.tick_rate, _ran(lengths, clock)
     ticks: Records = hands[frames].view(np.recarray)
     if clock.read is Read.FRAME:
         for flag in ("pressed", "released"):
@@ -122,11 +143,24 @@ def _fixed_ticks(hands: Records, lengths: NDArray[np.float64], read: NDArray[np.
     )
 
 
+def _ran(lengths: NDArray[np.float64], clock: Clock) -> NDArray[np.int64]:
+    """The frame in which each tick of a fixed length runs."""
+    h = 1.0 / clock.tick_rate
+    ran: list[int] = []
+    left = 0.0
+    for frame, length in enumerate(lengths.tolist()):
+        left += length
+        while left >= h - SLACK:
+            left -= h
+            ran.append(frame)
+    return np.array(ran, dtype=np.int64)
+
+
 def _latched(flags: NDArray[np.bool_], frames: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """For each tick, whether the flag was raised in a frame after the one of the tick before, up to its own."""
-    raised = np.concatenate([[0], np.cumsum(flags)])
-    upto = raised[frames + 1]
-    return np.diff(upto, prepend=0) > 0
+    """For each tick (the last axis), whether the flag was raised in a frame after the one of the tick before, up to its
+    own."""
+    raised = np.cumsum(flags, axis=-1)
+    return np.diff(raised[..., frames], prepend=0, axis=-1) > 0
 
 
 def _with_start(hands: Records) -> Records:

@@ -16,6 +16,7 @@ from cinetica.motion.compiling import SOURCES, apart, copy_record, make_compilab
 from cinetica.motion.records import HAND, TRACE, TUNE
 from cinetica.reading.evidence import next_jump, note_pushes
 from cinetica.reading.facts import FACTS, begin_anew, run_on, tune_at
+from cinetica.reading.fates import FATE, follow
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.within import POSITION_FIRST
 
@@ -73,7 +74,7 @@ def read_run(f, tune, wanted, out, runs):
         _read_all(f, wanted, out)
 
 
-SIGNATURE = (POINTER, COUNT, COUNT, COUNT, COUNT, COUNT, POINTER, POINTER, POINTER)
+SIGNATURE = (POINTER, COUNT, COUNT, COUNT, COUNT, COUNT, POINTER, POINTER, POINTER, COUNT, POINTER)
 
 
 def _compiled_reader() -> Any:
@@ -86,13 +87,16 @@ def _compiled_reader() -> Any:
     make_compilable()
     measures, row, hand = len(MEASURES), TRACE.itemsize, HAND.itemsize
 
-    def entry(facts, count, tune_step, hand_step, trace_step, runs, tunes, wanted, out):
+    def entry(facts, count, tune_step, hand_step, trace_step, runs, tunes, wanted, out, follows, fates):
         f = carray(facts, (1,))[0]
         every_tune = carray(tunes, (count if tune_step else 1,))
         every_figure = carray(out, (count * measures,))
         flags = carray(wanted, (measures,))
+        every_fate = carray(fates, (count if follows else 0,))
         for i in range(count):
             read_run(f, every_tune[i * tune_step], flags, every_figure[i * measures : (i + 1) * measures], runs != 0)
+            if follows:
+                follow(f, every_fate[i])
             f.rows += trace_step * f.count * row
             f.hands += hand_step * f.count * hand
 
@@ -100,7 +104,7 @@ def _compiled_reader() -> Any:
         return types.CPointer(numba.from_dtype(np.dtype((np.record, dtype))))
 
     count, flags = types.int64, types.CPointer(types.boolean)
-    signature = types.void(to(FACTS), count, count, count, count, count, to(TUNE), flags, to(FIGURE))
+    signature = types.void(to(FACTS), count, count, count, count, count, to(TUNE), flags, to(FIGURE), count, to(FATE))
     return numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
 
 

@@ -9,24 +9,30 @@ from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache, lru_cache
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.machine.code import address, uncompiled
+from cinetica.model.clock import Clock
 from cinetica.model.memo import by_identity
+from cinetica.model.study import Drill
 from cinetica.model.take import Take
 from cinetica.motion.clock import schedule
 from cinetica.motion.native import RUN
 from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_records
 from cinetica.motion.simulate import Trace
 from cinetica.reading.facts import FACTS, LENGTH, PUSH, SHAPES, PlainFacts
+from cinetica.reading.fates import follow
 from cinetica.reading.measures import MEASURES, NO_TICKS, Reading
 from cinetica.reading.reader import FIGURE, READER, read_run
 
 # Runs that a thread takes at a time: a core that something else keeps busy then takes fewer.
 CHUNK = 128
+ROOMS = 8
+Item = TypeVar("Item")
+Done = TypeVar("Done")
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,6 +55,12 @@ class Runs:
     @property
     def rows(self) -> int:
         return len(self.dts)
+
+
+def runs_of(tunes: Records, drill: Drill, clock: Clock) -> Runs:
+    """Tunes on a drill under a clock. ValueError if the take is too long for it."""
+    hands, dts, _ = schedule(drill.take, clock)
+    return Runs(len(tunes), tunes, ground(drill.course), drill.start, drill.view, hands, dts, presses_in(drill.take))
 
 
 def cores() -> int:
@@ -77,31 +89,46 @@ _rooms = threading.local()
 
 
 def _room(rows: int) -> Room:
-    """This thread's room; it is kept, since runs of one length follow each other."""
-    room: Room | None = getattr(_rooms, "room", None)
-    if room is None or room.count != rows:
-        room = _rooms.room = Room(rows)
+    """This thread's room; those used last are kept, since runs of a few lengths follow each other."""
+    kept: dict[int, Room] | None = getattr(_rooms, "kept", None)
+    if kept is None:
+        kept = _rooms.kept = {}
+    room = kept.pop(rows, None) or Room(rows)
+    kept[rows] = room
+    if len(kept) > ROOMS:
+        kept.pop(next(iter(kept)))
     return room
 
 
-def figures_of(runs: Runs, measures: Sequence[str], *, traces: Records | None = None, threads: int = 0) -> NDArray[Any]:
+def figures_of(
+    runs: Runs,
+    measures: Sequence[str],
+    *,
+    traces: Records | None = None,
+    fates: Records | None = None,
+    threads: int = 0,
+) -> NDArray[Any]:
     """The figures of every run, shape (count, len(MEASURES)) of dtype FIGURE; those of other measures show nothing.
 
-    `traces`: where every run's rows go, one run after the other, count × rows of dtype TRACE. `threads`: 0 is one for
-    each core.
+    `traces`: where every run's rows go, one run after the other, count × rows of dtype TRACE. `fates`: presses to be
+    followed, one for each run, of dtype FATE. `threads`: 0 is one for each core.
     """
     out = np.zeros((runs.count, len(MEASURES)), dtype=FIGURE)
     wanted = _wanted(measures, runs.view)
     parts = [(at, min(at + CHUNK, runs.count)) for at in range(0, runs.count, CHUNK)]
     threads = min(threads or cores(), len(parts))
     if threads <= 1:
-        _read(runs, 0, runs.count, wanted, out, traces)
+        _read(runs, 0, runs.count, wanted, out, traces, fates)
     else:
-        # Loaded by one thread alone.
-        _reader()
-        for _ in _pool().map(lambda part: _read(runs, part[0], part[1], wanted, out, traces), parts):
-            pass
+        on_all_cores(lambda part: _read(runs, part[0], part[1], wanted, out, traces, fates), parts)
     return out
+
+
+def on_all_cores(work: Callable[[Item], Done], items: Iterable[Item]) -> list[Done]:
+    """What `work` makes of each, in their order. It pays where most of the time is spent in machine code."""
+    # Loaded by one thread alone.
+    _reader()
+    return list(_pool().map(work, items))
 
 
 @cache
@@ -120,7 +147,13 @@ def _those_of(ids: frozenset[str] | None, view: str) -> NDArray[np.bool_]:
 
 
 def _read(
-    runs: Runs, first: int, end: int, wanted: NDArray[np.bool_], out: NDArray[Any], traces: Records | None
+    runs: Runs,
+    first: int,
+    end: int,
+    wanted: NDArray[np.bool_],
+    out: NDArray[Any],
+    traces: Records | None,
+    fates: Records | None,
 ) -> None:
     """Runs `first` up to `end`."""
     room, rows = _room(runs.rows), runs.rows
@@ -130,7 +163,8 @@ def _read(
     hands = runs.hands[first * rows : end * rows] if len(runs.hands) > rows else runs.hands
     kept = room.rows if traces is None else traces[first * rows : end * rows]
     steps = int(len(runs.tunes) > 1), int(len(runs.hands) > rows), int(traces is not None)
-    _reader()(room, facts, runs.ground, hands, kept, end - first, steps, True, tunes, wanted, out[first:end])
+    followed = None if fates is None else fates[first:end]
+    _reader()(room, facts, runs.ground, hands, kept, end - first, steps, True, tunes, wanted, out[first:end], followed)
 
 
 def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, Reading]:
@@ -146,7 +180,7 @@ def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, R
         facts["pressed"] = presses_in(trace.drill.take)
     _reader()(
         room, facts, ground(trace.drill.course), hands, trace.rows, 1, (0, 0, 0), False, tune_records([trace.tune]),
-        wanted, out,
+        wanted, out, None,
     )  # fmt: skip
     return readings(out[0])
 
@@ -179,6 +213,7 @@ def _reader() -> Callable[..., None]:
     def read(
         room: Room, facts: dict[str, Any], ground: Ground, hands: Records, trace: Records, count: int,
         steps: tuple[int, int, int], runs: bool, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any],
+        fates: Records | None,
     ) -> None:  # fmt: skip
         f = room.facts
         f["kernel"], f["logged"], f["pressed"] = kernel, False, 0
@@ -187,7 +222,10 @@ def _reader() -> Callable[..., None]:
         f["rows"], f["hands"] = address(trace), address(hands)
         for name, shapes in zip(SHAPES, ground, strict=True):
             f[name], f[f"{name}_count"] = address(shapes), len(shapes)
-        function(room.at, count, *steps, runs, address(tunes), address(wanted), address(out))
+        function(
+            room.at, count, *steps, runs, address(tunes), address(wanted), address(out), int(fates is not None),
+            address(out) if fates is None else address(fates),
+        )  # fmt: skip
 
     return read
 
@@ -195,6 +233,7 @@ def _reader() -> Callable[..., None]:
 def _plainly(
     room: Room, facts: dict[str, Any], ground: Ground, hands: Records, trace: Records, count: int,
     steps: tuple[int, int, int], runs: bool, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any],
+    fates: Records | None,
 ) -> None:  # fmt: skip
     """The same without the compiler."""
     rows = room.count
@@ -206,3 +245,5 @@ def _plainly(
             lengths=room.lengths, again=room.again, states=room.states, pushes=room.pushes, count=rows,
         )  # fmt: skip
         read_run(f, tunes[i * steps[0]], wanted, out[i].view(np.recarray), runs)
+        if fates is not None:
+            follow(f, fates[i])

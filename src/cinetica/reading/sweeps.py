@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import itertools
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,9 +15,12 @@ from cinetica.model.parameters import Value
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.model.words import unknown
-from cinetica.motion.simulate import simulate
+from cinetica.motion.records import Records
 from cinetica.reading.measures import MEASURES
-from cinetica.reading.reading_off import read_off
+from cinetica.reading.reading_off import figures_of, runs_of
+from cinetica.reading.survey.varying import varied
+
+PLACES = {measure.id: place for place, measure in enumerate(MEASURES)}
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,31 +39,57 @@ class Sweep:
         return f"<Sweep over {numbers}: {', '.join(self.figures)}>"
 
 
+def check_measures(measures: Sequence[str]) -> None:
+    """KeyError, in words, for an id that there is none of."""
+    for id in measures:
+        if id not in PLACES:
+            raise KeyError(unknown("figure", id, list(PLACES)))
+
+
 def sweep(
     tune: Tune, drill: Drill, clock: Clock, vary: Mapping[str, Sequence[Value]], measures: Sequence[str] | None = None
 ) -> Sweep:
     """Run `tune` on `drill` with every combination of the values in `vary` (by id, such as "jump.jump_speed"), and read
-    the figures off.
+    the figures off, on all cores.
 
     `measures` are ids of figures; without them all that any of the runs shows. KeyError, in words, for an id that there
-    is none of;
-    pydantic's ValidationError for a value that is not allowed.
+    is none of; ValueError for a value that is not allowed.
     """
-    known = [measure.id for measure in MEASURES]
-    for id in measures or ():
-        if id not in known:
-            raise KeyError(unknown("figure", id, known))
-    varied = {id: tuple(values) for id, values in vary.items()}
-    read = []
-    for values in itertools.product(*varied.values()):
-        changed = tune
-        for id, value in zip(varied, values, strict=True):
-            changed = changed.put(id, value)
-        read.append(read_off(simulate(changed, drill, clock)))
-    wanted = measures if measures is not None else [id for id in known if any(id in readings for readings in read)]
-    shape = tuple(len(values) for values in varied.values())
-    figures = {
-        id: np.array([readings[id].value if id in readings else np.nan for readings in read]).reshape(shape)
-        for id in wanted
+    check_measures(measures or ())
+    values = {id: tuple(each) for id, each in vary.items()}
+    shape = tuple(len(each) for each in values.values())
+    read = run_and_read(tune, drill, clock, combined(values, 0, math.prod(shape)), measures)
+    wanted = measures if measures is not None else [id for id, each in read.items() if not np.isnan(each).all()]
+    return Sweep(values, {id: read[id].reshape(shape) for id in wanted})
+
+
+def combined(values: Mapping[str, Sequence[Value]], first: int, end: int) -> dict[str, NDArray[Any]]:
+    """The combinations from number `first` up to `end`, a column for each id; the last id changes fastest."""
+    shape = tuple(len(each) for each in values.values())
+    places = np.unravel_index(np.arange(first, end), shape) if shape else ()
+    return {
+        id: np.array(each, dtype=object if isinstance(each[0], str) else None)[place]
+        for (id, each), place in zip(values.items(), places, strict=True)
     }
-    return Sweep(varied, figures)
+
+
+def run_and_read(
+    tune: Tune,
+    drill: Drill,
+    clock: Clock,
+    columns: Mapping[str, Sequence[Value] | NDArray[Any]],
+    measures: Sequence[str] | None = None,
+    *,
+    threads: int = 0,
+) -> dict[str, NDArray[np.float64]]:
+    """The figures of the tune with each row of the columns; NaN where the drill does not show them."""
+    return read_records(varied(tune, columns), drill, clock, measures, threads=threads)
+
+
+def read_records(
+    records: Records, drill: Drill, clock: Clock, measures: Sequence[str] | None = None, *, threads: int = 0
+) -> dict[str, NDArray[np.float64]]:
+    """The same of tunes as records."""
+    ids = list(PLACES) if measures is None else list(measures)
+    found = figures_of(runs_of(records, drill, clock), ids, threads=threads)
+    return {id: np.where(found["shows"][:, PLACES[id]], found["value"][:, PLACES[id]], np.nan) for id in ids}

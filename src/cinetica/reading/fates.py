@@ -1,0 +1,67 @@
+"""What became of a press of jump: followed from its row to where the body came down. Compiled; see `within.py`."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from cinetica.motion.compiling import apart
+from cinetica.motion.records import (
+    AIR_LAUNCH,
+    BUFFERED_LAUNCH,
+    CLIMB_OFF,
+    CLIMB_ON,
+    COYOTE_LAUNCH,
+    LAND,
+    LAUNCH,
+    LOST_PRESS,
+    PRESS,
+)
+from cinetica.reading.facts import row_at, tune_at
+
+OUTCOMES = ("lost", "ground", "coyote", "buffered", "air", "net")
+LOST, FROM_GROUND, COYOTE, BUFFERED, IN_AIR, OFF_NET = range(len(OUTCOMES))
+# `row`: that of the press, given; 0 where no tick sees it. `launch`, `landing`: rows, 0 if there is none. `x`, `y`: of
+# the landing, or of the end of the take.
+FATE = np.dtype(
+    [("row", "i8"), ("outcome", "i8"), ("launch", "i8"), ("landing", "i8"), ("x", "f8"), ("y", "f8")], align=True
+)
+
+
+@apart
+def outcome_of(marks):
+    """How a launch with these marks came about."""
+    if marks & AIR_LAUNCH:
+        return IN_AIR
+    if marks & CLIMB_OFF:
+        return OFF_NET
+    if marks & BUFFERED_LAUNCH:
+        return BUFFERED
+    if marks & COYOTE_LAUNCH:
+        return COYOTE
+    return FROM_GROUND
+
+
+@apart
+def follow(f, fate):
+    """Write down what became of the press in the row `fate.row` of the hands. It belongs to the first launch after it,
+    unless another press comes first."""
+    fate.outcome = LOST
+    fate.launch = fate.landing = 0
+    last = f.count - 1
+    fate.x, fate.y = row_at(f, last).x, row_at(f, last).y
+    if fate.row == 0:
+        return
+    pressed = fate.row + tune_at(f, 0).latency
+    for row in range(pressed, f.count):
+        marks = row_at(f, row).marks
+        if (marks & PRESS and row > pressed) or marks & LOST_PRESS:
+            return
+        if marks & (LAUNCH | AIR_LAUNCH):
+            fate.outcome, fate.launch = outcome_of(marks), row
+            break
+    if fate.launch == 0:
+        return
+    for row in range(fate.launch, f.count):
+        if row_at(f, row).marks & (LAND | CLIMB_ON) and (row > fate.launch or row_at(f, row).marks & LAND):
+            fate.landing, fate.x, fate.y = row, row_at(f, row).x, row_at(f, row).y
+            return

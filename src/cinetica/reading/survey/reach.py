@@ -1,0 +1,284 @@
+"""How far a tune can go: the widest gap for each difference in height, the highest step, the longest fall.
+
+Everything is run: a floor that ends at an edge, a ledge beyond it that is so much higher or lower, and hands that tap or
+hold, and steer on. What counts is the way of the position (the middle of the feet), from the launch to where the feet
+touch the ledge; a body stands as long as any part of it is over the floor, so a gap between two edges may be wider by
+the body's width. The outline has also the ways of hands that let go of the steering in the air, or reverse it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.model.clock import Clock
+from cinetica.model.course import Course, Rectangle
+from cinetica.model.memo import by_identity
+from cinetica.model.study import Drill
+from cinetica.model.take import Keys, Press, Take
+from cinetica.model.tune import Tune
+from cinetica.motion.clock import schedule
+from cinetica.motion.records import APEX, LAND, LAUNCH, LEAVE, TRACE, Records, empty_records, ground, tune_records
+from cinetica.reading.measures import MEASURES
+from cinetica.reading.reading_off import Runs, figures_of, on_all_cores
+
+# Differences in height that are asked, in u; the margin of what is comfortable, in frames.
+LEVELS = tuple(float(level) for level in np.arange(-6.0, 6.25, 0.5))
+MARGIN = 3
+# The press comes after so many frames, when a run is at its top speed; and so long a jump is watched.
+RUN_UP, WATCHED = 90, 150
+STANDING, RUNNING = "standing", "running"
+STARTS = (STANDING, RUNNING)
+STEERING = ("kept", "let go", "reversed")
+HOLDS = (2, 4, 7, 11, 16, 24, 40, WATCHED)
+# Frames after the press at which the steering is let go or reversed.
+STEERED = 8
+FAR, THIN, BOTTOMLESS = 1e5, 0.01, -1e4
+PLACES = {measure.id: place for place, measure in enumerate(MEASURES)}
+
+
+@dataclass(frozen=True)
+class Way:
+    """What the hands do: from standing or running, jump held for so many frames, and the steering in the air. `early`:
+    so many frames before the edge."""
+
+    start: str
+    held: int
+    steering: str = "kept"
+    early: int = 0
+
+
+@dataclass(frozen=True)
+class Gap:
+    """For one difference in height (u): the widest way, and with the margin; None where the ledge is out of reach.
+    `air_time` in s is that of the widest."""
+
+    level: float
+    widest: float | None
+    comfortable: float | None
+    way: Way | None
+    air_time: float | None
+
+
+@dataclass(frozen=True)
+class Reach:
+    """Of one tune from one start. `step`, `easy_step`: the highest ledge in u that it can come onto, all the way and
+    with the margin. `fall`: the time in s, and the way in u, of a fall off the edge to the lowest level, without a
+    jump."""
+
+    tune: Tune
+    start: str
+    gaps: tuple[Gap, ...]
+    step: float
+    easy_step: float
+    fall: tuple[float, float] | None
+
+
+@dataclass(frozen=True)
+class Outline:
+    """Paths of the feet in the air, from the launch at (0, 0): one for each way, arrays of x and y in u."""
+
+    ways: tuple[Way, ...]
+    paths: tuple[tuple[NDArray[np.float64], NDArray[np.float64]], ...]
+
+
+@cache
+def course_of(edge: float | None, level: float) -> Course:
+    """A floor at 0 that ends at `edge` (None: it does not), and a ledge at `level` that begins there."""
+    floor = Rectangle(-FAR, -1, FAR if edge is None or level == 0.0 else edge, 0)
+    if edge is None or level == 0.0:
+        return Course(solids=(floor,))
+    if level > 0.0:
+        return Course(solids=(floor,), oneway=(Rectangle(-FAR, level - THIN, FAR, level),))
+    return Course(solids=(floor, Rectangle(-FAR, level - 1, FAR, level)))
+
+
+@cache
+def take_of(way: Way) -> Take:
+    """What the hands do."""
+    running = way.start == RUNNING
+    before = RUN_UP if running else 4
+    press, length = before - way.early, before + WATCHED
+    steered = min(press + STEERED, length)
+    right = (Press(2 if running else press, length if way.steering == "kept" else steered),)
+    left = (Press(steered, length),) if way.steering == "reversed" else ()
+    jump = (Press(press, min(press + way.held, length)),) if way.held else ()
+    return Take(length=length, keys=Keys(right=right, left=left, jump=jump))
+
+
+def drill_for(way: Way, edge: float | None, level: float) -> Drill:
+    """The drill that a way is tried on."""
+    words = f"{way.start}, held {way.held} frames, steering {way.steering}"
+    return Drill(name=words, view="side", course=course_of(edge, level), take=take_of(way))
+
+
+@cache
+def ways(start: str, steerings: tuple[str, ...] = STEERING) -> tuple[Way, ...]:
+    """All that are tried."""
+    return tuple(Way(start, held, steering) for steering in steerings for held in HOLDS)
+
+
+@by_identity(64)
+def _hands(tried: tuple[Way, ...], clock: Clock) -> tuple[Records, NDArray[np.float64]]:
+    """The hands of ways that are as long as each other, one after the other, and the lengths of their ticks."""
+    schedules = [schedule(take_of(way), clock) for way in tried]
+    return np.concatenate([each.hands for each in schedules]).view(np.recarray), schedules[0].dts
+
+
+def _read(
+    tune: Tune, clock: Clock, tried: tuple[Way, ...], edge: float | None, level: float, traces: Records | None = None
+) -> NDArray[Any]:
+    """Whether each way shows a jump to its landing, its way along x (signed) and its air time: shape (ways, 3)."""
+    hands, dts = _hands(tried, clock)
+    runs = Runs(len(tried), tune_records([tune]), ground(course_of(edge, level)), (0.0, 0.0), "side", hands, dts, 1)
+    return figures_of(runs, ("jump_distance", "air_time", "jump_height"), traces=traces, threads=1)
+
+
+def _value(found: NDArray[Any], id: str) -> NDArray[np.float64]:
+    """A figure of each way; NaN where it does not show."""
+    column = found[:, PLACES[id]]
+    return np.where(column["shows"], column["value"], np.nan)
+
+
+def reach(tune: Tune, clock: Clock, start: str, levels: Sequence[float] = LEVELS) -> Reach:
+    """How far a tune goes from a start, on ledges at each of the levels (u). ValueError for a tune seen from above."""
+    if tune.view != "side":
+        raise ValueError(f"“{tune.name}” is seen from above: there is no height to reach.")
+    tried = ways(start, STEERING[:1])
+    hands, _ = _hands(tried, clock)
+    traces = empty_records(TRACE, len(hands))
+    flat = _read(tune, clock, tried, None, 0.0, traces)
+    rows = traces.reshape(len(tried), -1)
+    heights = _value(flat, "jump_height")
+    if np.isnan(heights).all():
+        return Reach(tune, start, tuple(Gap(level, None, None, None, None) for level in levels), 0.0, 0.0, None)
+    edge = _launch_x(rows[0])
+    needed = _needed(rows[len(HOLDS) - 1], take_of(tried[0]).rate)
+    easy = Way(start, max(1, needed - MARGIN), early=MARGIN if start == RUNNING else 0)
+    easy_step = _value(_read(tune, clock, _alone(easy), None, 0.0), "jump_height")
+    gaps = tuple(_gap(tune, clock, tried, edge, level, needed) for level in levels)
+    fall = _fall(tune, clock, edge, min(levels)) if start == RUNNING else None
+    return Reach(tune, start, gaps, float(np.nanmax(heights)), float(np.nan_to_num(easy_step[0])), fall)
+
+
+def reaches(tunes: Sequence[Tune], clock: Clock, levels: Sequence[float] = LEVELS) -> list[Reach]:
+    """Of each tune seen from the side, standing and running, on all cores."""
+    pairs = [(tune, start) for tune in tunes if tune.view == "side" for start in STARTS]
+    return on_all_cores(lambda pair: reach(pair[0], clock, pair[1], levels), pairs)
+
+
+def _alone(way: Way) -> tuple[Way, ...]:
+    return _ALONE.setdefault(way, (way,))
+
+
+_ALONE: dict[Way, tuple[Way, ...]] = {}
+
+
+def _launch_x(rows: Records) -> float:
+    """Where the body was when it jumped, which is where the floor may end."""
+    launches = np.flatnonzero(rows["marks"] & LAUNCH)
+    return float(rows["x"][launches[0] - 1])
+
+
+def _needed(rows: Records, rate: float) -> int:
+    """The frames of holding that a full jump needs: to hold longer than the body rises changes nothing."""
+    launch = int(np.flatnonzero(rows["marks"] & LAUNCH)[0])
+    tops = np.flatnonzero(rows["marks"] & APEX)
+    top = int(tops[tops >= launch][0]) if (tops >= launch).any() else len(rows) - 1
+    return max(1, round(float(rows["time"][top] - rows["time"][launch - 1]) * rate))
+
+
+def _gap(tune: Tune, clock: Clock, tried: tuple[Way, ...], edge: float, level: float, needed: int) -> Gap:
+    found = _read(tune, clock, tried, edge, level)
+    gone = _value(found, "jump_distance")
+    # A way that turned back comes down behind the edge, or on the floor that it came from.
+    there = np.where(_value(found, "jump_height") > level, gone, np.nan)
+    if np.isnan(there).all():
+        return Gap(level, None, None, None, None)
+    best = int(np.nanargmax(there))
+    way = tried[best]
+    easy = Way(way.start, max(1, min(way.held, needed) - MARGIN), way.steering, MARGIN if way.start == RUNNING else 0)
+    hands, _ = _hands(_alone(easy), clock)
+    traces = empty_records(TRACE, len(hands))
+    once = _read(tune, clock, _alone(easy), edge, level, traces)
+    short = float(_value(once, "jump_distance")[0])
+    launched = np.flatnonzero(traces["marks"] & LAUNCH)
+    # It counts from the edge, before which it was pressed.
+    comfortable = None if np.isnan(short) else short - (edge - float(traces["x"][launched[0] - 1]))
+    air = float(_value(found, "air_time")[best])
+    return Gap(level, float(there[best]), comfortable, way, air)
+
+
+def _fall(tune: Tune, clock: Clock, edge: float, level: float) -> tuple[float, float] | None:
+    """Time and way of a run off the edge, without a jump, down to a level."""
+    way = _alone(Way(RUNNING, 0))
+    hands, _ = _hands(way, clock)
+    traces = empty_records(TRACE, len(hands))
+    _read(tune, clock, way, edge, level, traces)
+    leaves = np.flatnonzero(traces["marks"] & LEAVE)
+    lands = np.flatnonzero(traces["marks"] & LAND)
+    if not len(leaves) or not (lands > leaves[0]).any():
+        return None
+    left, landed = int(leaves[0]) - 1, int(lands[lands > leaves[0]][0])
+    return float(traces["time"][landed] - traces["time"][left]), float(traces["x"][landed] - traces["x"][left])
+
+
+def outline(tune: Tune, clock: Clock, start: str) -> Outline:
+    """All paths of the feet in the air, down to nowhere: the floor ends where they begin."""
+    tried = ways(start)
+    hands, _ = _hands(tried, clock)
+    traces = empty_records(TRACE, len(hands))
+    _read(tune, clock, tried, None, 0.0, traces)
+    rows = traces.reshape(len(tried), -1)
+    if not (rows[0]["marks"] & LAUNCH).any():
+        return Outline(tried, tuple((np.zeros(1), np.zeros(1)) for _ in tried))
+    _read(tune, clock, tried, _launch_x(rows[0]), BOTTOMLESS, traces)
+    paths = []
+    for each in rows:
+        launch = int(np.flatnonzero(each["marks"] & LAUNCH)[0]) - 1
+        lands = np.flatnonzero(each["marks"] & LAND)
+        lands = lands[lands > launch]
+        end = int(lands[0]) + 1 if len(lands) else len(each)
+        x, y = each["x"][launch:end], each["y"][launch:end]
+        paths.append((np.asarray(x - x[0]), np.asarray(y - y[0])))
+    return Outline(tried, tuple(paths))
+
+
+HEAD = (
+    "tune", "start", "difference in height u", "widest gap u", "with 3 frames to spare u", "air time s", "held frames",
+    "steering",
+)  # fmt: skip
+
+
+def table(found: Sequence[Reach]) -> list[tuple[str, ...]]:
+    """Rows of text for level designers, without their head (HEAD); empty where a ledge is out of reach."""
+    rows: list[tuple[str, ...]] = []
+    for each in found:
+        for gap in reversed(each.gaps):
+            held = "" if gap.way is None else "full" if gap.way.held == WATCHED else str(gap.way.held)
+            rows.append((
+                each.tune.name, each.start, f"{gap.level:g}", _told(gap.widest), _told(gap.comfortable),
+                _told(gap.air_time), held, gap.way.steering if gap.way else "",
+            ))  # fmt: skip
+    return rows
+
+
+def _told(value: float | None) -> str:
+    return "" if value is None else f"{value:.2f}"
+
+
+STEPS_HEAD = ("tune", "start", "highest step u", "with 3 frames to spare u", "fall s", "fall, way u")
+
+
+def steps_table(found: Sequence[Reach]) -> list[tuple[str, ...]]:
+    """The steps and falls of each, as rows of text without their head (STEPS_HEAD)."""
+    rows: list[tuple[str, ...]] = []
+    for each in found:
+        fall = ("", "") if each.fall is None else (f"{each.fall[0]:.3f}", f"{each.fall[1]:.2f}")
+        rows.append((each.tune.name, each.start, f"{each.step:.2f}", f"{each.easy_step:.2f}", *fall))
+    return rows

@@ -1,0 +1,275 @@
+"""How forgiving a press of jump is: what becomes of it when it comes earlier or later, or is held longer.
+
+Where a press comes is counted in frames of the take, whatever the clock: that is what the hands do.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cinetica.model.clock import Clock, Hitch, Mode
+from cinetica.model.course import Course
+from cinetica.model.memo import by_identity
+from cinetica.model.study import Drill
+from cinetica.model.take import Press, Take
+from cinetica.model.takes import with_presses
+from cinetica.model.tune import Tune
+from cinetica.motion.clock import schedule, schedules_with
+from cinetica.motion.records import Records, empty_records, ground, tune_records
+from cinetica.reading.fates import FATE, LOST, OUTCOMES
+from cinetica.reading.reading_off import Runs, figures_of, on_all_cores, presses_in
+
+# Frames that a press is shifted by at most, and the frames that it is held for.
+FARTHEST, LONGEST_HELD = 30, 40
+TRIES, MOST_SPREAD = 2000, 500.0
+# So near to a top counts as on it, in u.
+ON_TOP = 1e-6
+NOWHERE = -1
+WORDS = {
+    "lost": "lost", "ground": "off the ground", "coyote": "in coyote time", "buffered": "buffered", "air": "in the air",
+    "net": "off a net",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """Shifts, in frames, from `first` to `last` with one outcome and one place where the body comes down."""
+
+    first: int
+    last: int
+    outcome: str
+    place: int
+
+    @property
+    def frames(self) -> int:
+        return self.last - self.first + 1
+
+
+@dataclass(frozen=True, eq=False)
+class Lane:
+    """What became of the press at each of `shifts`, for one tune under one clock; arrays of one length.
+
+    `outcomes`: places in OUTCOMES. `places`: which top of the course the body came down on (`tops_of`), or NOWHERE.
+    `x`, `y`: where. `fits`: whether the shifted press lies within the take.
+    """
+
+    tune: Tune
+    clock: Clock
+    shifts: NDArray[np.int64]
+    outcomes: NDArray[np.int64]
+    places: NDArray[np.int64]
+    x: NDArray[np.float64]
+    y: NDArray[np.float64]
+    fits: NDArray[np.bool_]
+
+    def works(self, goal: int | None = None) -> NDArray[np.bool_]:
+        """Whether the press launches, and where a goal is meant, the body comes down on it."""
+        launched = self.fits & (self.outcomes != LOST)
+        return launched if goal is None else launched & (self.places == goal)
+
+    def window(self, goal: int | None = None) -> tuple[int, int] | None:
+        """The first and last shift, without a break around the take's own press, that work; None where that does not
+        work."""
+        works = dict(zip(self.shifts.tolist(), self.works(goal).tolist(), strict=True))
+        if not works.get(0):
+            return None
+        first = last = 0
+        while works.get(first - 1):
+            first -= 1
+        while works.get(last + 1):
+            last += 1
+        return first, last
+
+    def stretches(self) -> Iterator[Stretch]:
+        """In the order of the shifts; those that do not fit into the take are left out."""
+        begun: Stretch | None = None
+        for shift, outcome, place, fits in zip(
+            self.shifts.tolist(), self.outcomes.tolist(), self.places.tolist(), self.fits.tolist(), strict=True
+        ):
+            here = Stretch(shift, shift, OUTCOMES[outcome], place) if fits else None
+            if begun and here and (begun.outcome, begun.place) == (here.outcome, here.place):
+                begun = Stretch(begun.first, shift, here.outcome, here.place)
+                continue
+            if begun:
+                yield begun
+            begun = here
+        if begun:
+            yield begun
+
+
+def clocks_of(clock: Clock, seconds: float) -> dict[str, Clock]:
+    """The machines that are shown, by name: the study's own first, then 60, 30 and 144 ticks a second, ticks of a fixed
+    length in uneven frames, and one that stumbles in the middle of the take."""
+    hitch = (Hitch(round(0.4 * seconds, 3), 0.08),)
+    others = {
+        "60": Clock(tick_rate=60), "30": Clock(tick_rate=30), "144": Clock(tick_rate=144),
+        "50 in 60": Clock(mode=Mode.FIXED, tick_rate=50, frame_rate=60),
+        "hitch": Clock(mode=Mode.VARIABLE, frame_rate=60, hitches=hitch),
+    }  # fmt: skip
+    same = next((name for name, each in others.items() if each == clock), None)
+    return others if same else {"study": clock} | others
+
+
+def jump_presses(take: Take) -> tuple[Press, ...]:
+    """As the game tells them apart: those that touch are one."""
+    return with_presses(take, "jump", take.keys.jump).keys.jump
+
+
+def tops_of(course: Course) -> list[tuple[float, float, float, float]]:
+    """All that a body can come down on: the ends (x0, y0, x1, y1) of the tops of solids, of one-way solids, and of
+    slopes."""
+    flat = [(left, top, right, top) for left, _, right, top in (*course.solids, *course.oneway)]
+    return [*flat, *((slope[0], slope[1], slope[2], slope[3]) for slope in course.slopes)]
+
+
+@dataclass(frozen=True, eq=False)
+class _Shifted:
+    """The hands of every shifted press under one clock."""
+
+    hands: Records
+    rows: NDArray[np.int64]
+    fits: NDArray[np.bool_]
+
+
+@by_identity(32)
+def _shifted(take: Take, clock: Clock, presses: _Presses) -> _Shifted:
+    others = [press for press in jump_presses(take) if press != presses.press]
+    starts, ends = presses.starts, presses.ends
+    fits = (starts >= 0) & (starts < take.length)
+    held = np.zeros((len(starts), take.length), dtype=bool)
+    frames = np.arange(take.length)
+    for start, end in others:
+        held[:, start:end] = True
+    held |= (frames >= starts[:, None]) & (frames < ends[:, None])
+    hands, read = schedules_with(take, clock, held)
+    pressed = np.asarray(hands["pressed"]).reshape(len(starts), -1)
+    # The press is the first that is seen from its frame on, up to the next one's.
+    later = [start for start, _ in others if start > presses.press.start]
+    until = np.maximum(ends, min(later, default=take.length))
+    own = pressed & (read >= starts[:, None]) & (read < np.maximum(until, starts + 1)[:, None])
+    rows = np.where(own.any(axis=1) & fits, own.argmax(axis=1), 0)
+    return _Shifted(hands, rows, fits)
+
+
+@dataclass(frozen=True, eq=False)
+class _Presses:
+    press: Press
+    starts: NDArray[np.int64]
+    ends: NDArray[np.int64]
+
+
+@by_identity(16)
+def _presses(press: Press, shifts: tuple[int, ...], held: tuple[int, ...]) -> _Presses:
+    length = np.array(held) if held else np.full(len(shifts), press.end - press.start)
+    starts = press.start + np.array(shifts, dtype=np.int64)
+    return _Presses(press, starts, starts + length)
+
+
+SHIFTS = tuple(range(-FARTHEST, FARTHEST + 1))
+AS_LONG: tuple[int, ...] = ()
+
+
+def lane(
+    tune: Tune,
+    drill: Drill,
+    clock: Clock,
+    press: Press,
+    shifts: tuple[int, ...] = SHIFTS,
+    held: tuple[int, ...] = AS_LONG,
+) -> Lane:
+    """What becomes of a press of the take, shifted by each of `shifts` frames; `held`: how many frames it is then held,
+    where that is not as long as it is.
+
+    ValueError where the take has no such press, or is too long for the clock.
+    """
+    if press not in jump_presses(drill.take):
+        raise ValueError(f"The take has no press of jump from frame {press.start} to {press.end}.")
+    shifted = _shifted(drill.take, clock, _presses(press, shifts, held))
+    _, dts, _ = schedule(drill.take, clock)
+    fates = empty_records(FATE, len(shifts))
+    fates["row"] = shifted.rows
+    runs = Runs(
+        len(shifts), tune_records([tune]), ground(drill.course), drill.start, drill.view, shifted.hands, dts,
+        presses_in(drill.take),
+    )  # fmt: skip
+    figures_of(runs, (), fates=fates, threads=1)
+    places = _places(drill.course, fates, tune.body.width)
+    return Lane(
+        tune, clock, np.array(shifts), fates["outcome"].copy(), places, fates["x"].copy(), fates["y"].copy(),
+        shifted.fits,
+    )  # fmt: skip
+
+
+def lanes(tunes: Sequence[Tune], drill: Drill, clocks: Sequence[Clock], press: Press) -> list[Lane]:
+    """A lane for each tune under each clock, the clocks of one tune side by side."""
+    return on_all_cores(
+        lambda pair: lane(pair[0], drill, pair[1], press), [(tune, clock) for tune in tunes for clock in clocks]
+    )
+
+
+def _places(course: Course, fates: Records, width: float) -> NDArray[np.int64]:
+    """Which top each body came down on."""
+    places = np.full(len(fates), NOWHERE)
+    landed = fates["landing"] > 0
+    x, y = np.asarray(fates["x"]), np.asarray(fates["y"])
+    for place, (x0, y0, x1, y1) in reversed(list(enumerate(tops_of(course)))):
+        level = y0 + (y1 - y0) * np.clip((x - x0) / (x1 - x0), 0.0, 1.0)
+        reach = width / 2 if y0 == y1 else 0.0
+        on = landed & (np.abs(y - level) <= ON_TOP) & (x > x0 - reach) & (x < x1 + reach)
+        places[on] = place
+    return places
+
+
+def place_words(course: Course, place: int) -> str:
+    """A top of the course, in words."""
+    if place == NOWHERE:
+        return "not down in the take"
+    x0, y0, x1, y1 = tops_of(course)[place]
+    height = f"{y0:g} u" if y0 == y1 else f"{min(y0, y1):g} to {max(y0, y1):g} u"
+    return f"the top at {height}, x from {x0:g} to {x1:g}".replace("-", "−")
+
+
+def spread(tune: Tune, drill: Drill, clock: Clock, press: Press, ms: float, goal: int | None = None) -> float:
+    """The share, 0 to 1, of 2,000 presses that work, scattered around the take's own by a normal distribution with this
+    standard deviation in ms. The tries are the same in every call (NumPy's generator, seed 1); each comes in the frame
+    in which its moment falls.
+
+    ValueError for a standard deviation that is not from 0 to 500 ms.
+    """
+    if not 0.0 <= ms <= MOST_SPREAD:
+        raise ValueError(f"The standard deviation is a number from 0 to {MOST_SPREAD:g} ms; {ms:g} is not.")
+    shifts, counts = _scattered(float(ms), float(drill.take.rate))
+    works = lane(tune, drill, clock, press, shifts).works(goal)
+    return float(np.asarray(counts)[works].sum() / TRIES)
+
+
+_KEPT: dict[tuple[float, float], tuple[tuple[int, ...], tuple[int, ...]]] = {}
+
+
+def _scattered(ms: float, rate: float) -> tuple[tuple[int, ...], tuple[int, ...]]:
+    """Shifts in frames, and how many of the tries fall on each. The same objects for the same spread."""
+    found = _KEPT.get((ms, rate))
+    if found is None:
+        # A moment in the middle of its frame.
+        tries = np.floor(np.random.default_rng(1).normal(0.0, 1.0, TRIES) * ms / 1000.0 * rate + 0.5).astype(int)
+        shifts, counts = np.unique(tries, return_counts=True)
+        found = _KEPT[(ms, rate)] = (tuple(shifts.tolist()), tuple(counts.tolist()))
+    return found
+
+
+def held_grid(
+    tune: Tune, drill: Drill, clock: Clock, press: Press, held: Sequence[int] = tuple(range(1, LONGEST_HELD + 1))
+) -> list[Lane]:
+    """A lane for each number of frames that the press is held."""
+    return on_all_cores(lambda frames: lane(tune, drill, clock, press, SHIFTS, _as_long(frames)), held)
+
+
+_LONG: dict[int, tuple[int, ...]] = {}
+
+
+def _as_long(frames: int) -> tuple[int, ...]:
+    return _LONG.setdefault(frames, (frames,) * len(SHIFTS))
