@@ -43,8 +43,15 @@ def _overview(desk: Workspace) -> Page:
     return OverviewPage(desk.session, desk.everywhere, desk.look, desk.compare.channels)
 
 
+def _survey(desk: Workspace) -> Page:
+    from cinetica.desk.survey.page import SurveyPage
+
+    return SurveyPage(desk.session, desk.look)
+
+
 PAGES = (
     Entry("compare", "Compare", lambda desk: ComparePage(desk.session, desk.look)),
     Entry("overview", "Overview", _overview),
+    Entry("survey", "Survey", _survey),
     Entry("play_page", "Play", _play),
 )

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.actions.commands import A_FILE, Commands
-from cinetica.desk.actions.going import to_drill, to_missed
+from cinetica.desk.actions.going import to_drill, to_missed, to_survey
 from cinetica.desk.actions.keys import (
     KEYS,
     TUNE_MENU,
@@ -49,6 +49,7 @@ from cinetica.model.editing import MOST_TUNES
 if TYPE_CHECKING:
     from cinetica.desk.overview.page import OverviewPage
     from cinetica.desk.play.page import PlayPage
+    from cinetica.desk.survey.page import SurveyPage
 
 FIRST_SIZE = QSize(1280, 800)
 
@@ -116,6 +117,10 @@ class Window(QMainWindow):
         return cast("OverviewPage", self.desk.page("overview"))
 
     @property
+    def survey(self) -> SurveyPage:
+        return cast("SurveyPage", self.desk.page("survey"))
+
+    @property
     def sheet(self) -> Sheet:
         return self.desk.sheet
 
@@ -138,6 +143,7 @@ class Window(QMainWindow):
         desk.sheet.view.tune_header.menu_wanted.connect(self._open_tune_menu)
         desk.sheet.view.tune_header.rename_wanted.connect(lambda _: self.commands.rename())
         desk.sheet.figures.number_wanted.connect(self.commands.find_number)
+        desk.sheet.view.survey_wanted.connect(partial(to_survey, self))
         desk.made.connect(self._page_was_made)
         self.commands.current_tune = desk.sheet.view.current_tune
         return desk
@@ -148,6 +154,10 @@ class Window(QMainWindow):
         if action == "overview":
             self.overview.opened.connect(partial(to_drill, self))
             self.overview.file_wanted.connect(partial(self.commands.hold, A_FILE))
+        if action == "survey":
+            self.survey.picture_wanted.connect(lambda: self.exchange.save_picture(self.survey.view, "survey"))
+            self.survey.numbers_wanted.connect(lambda: self.exchange.save_table(self.survey.view))
+            self.survey.sheet_wanted.connect(lambda: self.exchange.pin(self.survey.view))
 
     # Header and menus
 

@@ -8,9 +8,11 @@ figures, as lines and not as pixels.
 
 from __future__ import annotations
 
+import base64
 import csv
 import io
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from cinetica.files.figures import curves_svg, stage_svg
@@ -36,6 +38,29 @@ NO_PDF = (
     "A PDF is set with the library Pango, which is not here; install it with: sudo apt-get install -y libpango-1.0-0 "
     "libpangoft2-1.0-0 libharfbuzz-subset0. A page (.html) needs nothing."
 )
+
+
+# Tables that are longer stay out of the sheet: they are for a file.
+LONGEST_TABLE = 60
+
+
+@dataclass(frozen=True)
+class Pinned:
+    """What was taken out of the page Survey: a picture as SVG, and the rows under their head."""
+
+    title: str
+    svg: bytes
+    head: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+    @property
+    def picture(self) -> str:
+        """The picture as the address of an image, which nothing in it can break out of."""
+        return f"data:image/svg+xml;base64,{base64.b64encode(self.svg).decode()}"
+
+    @property
+    def shown_rows(self) -> tuple[tuple[str, ...], ...]:
+        return self.rows if len(self.rows) <= LONGEST_TABLE else ()
 
 
 def measures_of(study: Study, drill: Drill) -> list[tuple[Tune, dict[str, Reading]]]:
@@ -116,7 +141,9 @@ def _go_on(done: int, of: int) -> bool:
     return True
 
 
-def report_html(study: Study, drills: Sequence[Drill], progress: Progress = _go_on, paper: str = "A4") -> str | None:
+def report_html(
+    study: Study, drills: Sequence[Drill], progress: Progress = _go_on, paper: str = "A4", pinned: Sequence[Pinned] = ()
+) -> str | None:
     """One HTML page that needs nothing else; None if it was called off."""
     views = []
     done = 0
@@ -132,18 +159,31 @@ def report_html(study: Study, drills: Sequence[Drill], progress: Progress = _go_
             heads = [{"letter": letter(place), "tune": tune} for place, tune in enumerate(tunes)]
             views.append({"title": title, "heads": heads, "numbers": _numbers(tunes), "drills": drawn})
     return template("report.html.j2").render(
-        study=study, clock=clock_words(study.clock), views=views, day=DAY, night=NIGHT, paper=paper, narrow=True
+        study=study,
+        clock=clock_words(study.clock),
+        views=views,
+        day=DAY,
+        night=NIGHT,
+        paper=paper,
+        narrow=True,
+        pinned=pinned,
     )
 
 
 def write_report(
-    study: Study, drills: Sequence[Drill], path: Path, progress: Progress = _go_on, *, paper: str = "A4"
+    study: Study,
+    drills: Sequence[Drill],
+    path: Path,
+    progress: Progress = _go_on,
+    *,
+    paper: str = "A4",
+    pinned: Sequence[Pinned] = (),
 ) -> bool:
     """Write the sheet as PDF or, by any other suffix, HTML; False if it was called off.
 
     OSError if it cannot be written, Refused if there is no library to set a PDF with.
     """
-    page = report_html(study, drills, progress, paper)
+    page = report_html(study, drills, progress, paper, pinned)
     if page is None:
         return False
     write_atomically(path, _as_pdf(page) if path.suffix.lower() == ".pdf" else page.encode())

@@ -57,7 +57,7 @@ def schedules_with(take: Take, clock: Clock, held: NDArray[np.bool_]) -> tuple[R
         flags = {
             name: _latched(flag, ran) if latched and name != "jump" else flag[:, ran] for name, flag in flags.items()
         }
-        hands, read = hands[ran], read[ran]
+        hands, read = hands[ran].view(np.recarray), read[ran]
     rows = len(hands) + 1
     every = np.zeros((len(held), rows), HAND)
     every[:, 1:] = hands

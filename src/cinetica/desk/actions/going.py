@@ -40,3 +40,15 @@ def to_drill(window: Window, drill: str, tune: str = "", figure: str = "") -> No
     if shown is not None and figure in shown.readings:
         session.set_cursor(shown.readings[figure].rows[1])
         session.light((tune, figure))
+
+
+def to_survey(window: Window, number: str = "", tune: str = "") -> None:
+    """The curve of a number of a tune, or of the cell of the sheet that is chosen."""
+    if not number:
+        found = window.sheet.view.current_number
+        if found is None:
+            window.session.told.emit("Choose a number in the sheet first: its curve is drawn.")
+            return
+        tune, number = found[0].name, found[1].id
+    window.show_page("survey")
+    window.survey.survey(number, tune)

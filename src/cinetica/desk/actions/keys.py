@@ -61,6 +61,8 @@ KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
     ("undo", ("Ctrl+Z",), "undo"),
     ("redo", ("Ctrl+Shift+Z",), "redo"),
     ("overview", ("F7",), "the page Overview: every drill at once"),
+    ("survey", ("F8",), "the page Survey: numbers over their range, windows of a press, reach"),
+    ("survey_this", ("Ctrl+Shift+Y",), "survey the chosen number of the sheet"),
     ("compare", ("F5",), "the page Compare"),
     ("missed", ("Ctrl+J",), "to the first target that is missed"),
     ("find_number", ("Ctrl+Shift+J",), "find a number that meets the missed target"),
@@ -114,7 +116,7 @@ MENUS: tuple[tuple[str, tuple[str, ...]], ...] = (
     "course", "remove_drill",
                 SEPARATOR, "lay_over", "previous_drill", "next_drill")),
     ("&View", (ALL_PAGES, SEPARATOR, "line_up", "difference", "part", "explain", "table", "rates", "in_bodies",
-    "missed", "find_number", SEPARATOR, "fit", "night", "larger",
+    "missed", "find_number", "survey_this", SEPARATOR, "fit", "night", "larger",
                "smaller")),
     ("&Game", ("hand_over", "proof", SEPARATOR, "import_numbers", "import_log", "remove_log")),
     ("Hel&p", ("help",)),
@@ -207,6 +209,13 @@ ON_THE_STAGE = (
     ("arrows", "move it by a step of the grid; with Shift its right and top sides, or its right end"),
     ("Insert, Delete", "add one, remove it"),
 )
+IN_THE_SURVEY = (
+    ("Left, Right", "Curve: the number of the chosen tune; Map: both numbers, with Up and Down; with Ctrl five steps"),
+    ("Up, Down", "Curve: another tune; Weight: another number, and Enter draws its curve"),
+    ("Left, Right", "Windows: coyote time by a frame; with Shift the buffer, with Ctrl the shortest hold"),
+    ("drag a letter", "Curve and Map: the numbers of that tune; a click on the map sets those of the chosen one"),
+    ("drag the edge of a window", "coyote time, buffer or shortest hold"),
+)
 WITH_THE_MOUSE = (
     ("drag a number sideways", "change it; with Shift fine, with Ctrl coarse"),
     ("double-click a number", "back to its default"),
@@ -237,7 +246,7 @@ def help_text() -> str:
     keys = [(" or ".join(keys_in_force(name)) or "no key", meaning) for name, _, meaning in KEYS]
     tables = (
         ("With the mouse", WITH_THE_MOUSE), ("In the sheet", IN_THE_SHEET), ("In the hands", IN_THE_HANDS),
-        ("On the stage", ON_THE_STAGE),
+        ("On the stage", ON_THE_STAGE), ("In the Survey", IN_THE_SURVEY),
         ("While playing", WHILE_PLAYING),
     )  # fmt: skip
     return template("help.html.j2").render(keys=[*keys, ("1 … 6", "show or hide a tune")], tables=tables)

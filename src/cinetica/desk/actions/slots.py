@@ -7,7 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from cinetica.desk import look
-from cinetica.desk.actions.going import to_missed, to_number
+from cinetica.desk.actions.going import to_missed, to_number, to_survey
 from cinetica.desk.pages import PAGES
 from cinetica.model.sizes import Scope
 
@@ -78,6 +78,7 @@ def _of_window(window: Window) -> Slots:
     return {
         **{entry.action: partial(window.show_page, entry.action) for entry in PAGES},
         "missed": partial(to_missed, window), "find_number": partial(to_number, window),
+        "survey_this": partial(to_survey, window),
         "new": window.new, "new_window": window.new_window, "open": window.documents.open,
         "save": window.documents.save,
         "save_as": window.documents.save_as,

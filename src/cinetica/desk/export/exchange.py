@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QProgressDialog, QWidget
@@ -20,6 +21,10 @@ from cinetica.files.writing import write_atomically
 from cinetica.model.editing import without_log
 from cinetica.model.tune import Tune
 
+if TYPE_CHECKING:
+    from cinetica.desk.survey.view import View
+    from cinetica.files.report import Pinned
+
 PICTURES = "Pictures (*.png *.svg)"
 LOGS = "Tables (*.csv *.tsv *.txt *.log);;All files (*)"
 
@@ -31,6 +36,8 @@ class Exchange(QObject):
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
         self.session, self._window = session, window
+        # What was taken out of the page Survey for the sheet to show, for as long as the window lives.
+        self.pinned: list[Pinned] = []
 
     # Asking; tests put their own answers in
 
@@ -107,6 +114,33 @@ class Exchange(QObject):
             study = self.session.study
             self._write(path, lambda: write_atomically(path, measures_csv(study, study.drills).encode()))
 
+    def save_table(self, view: View) -> None:
+        """What a view of the page Survey shows, as CSV."""
+        from cinetica.files.tables import table_csv
+
+        head, rows = view.table()
+        if not rows:
+            self.session.refused.emit("There is nothing to save: this view shows nothing yet.")
+        elif path := self.ask_where(
+            f"Numbers of {view.WORDS}", f"{self._drill_file}-{file_name(view.WORDS)}.csv", "CSV (*.csv)"
+        ):
+            self._write(path, lambda: write_atomically(path, table_csv(head, rows).encode()))
+
+    def pin(self, view: View) -> None:
+        """Put what a view of the page Survey shows into the sheet to show: a picture and, if short, a table."""
+        from cinetica.desk.export.pictures import svg_of
+        from cinetica.files.report import Pinned
+
+        head, rows = view.table()
+        if not rows:
+            self.session.refused.emit("There is nothing to show: this view shows nothing yet.")
+            return
+        drill = self.session.drill.name if self.session.drill else ""
+        self.pinned.append(Pinned(f"{view.WORDS}: {drill}", svg_of(view, view.WORDS), head, tuple(rows)))
+        self.session.told.emit(
+            keyed("It will stand in the sheet to show ({report}); {0} pictures so far.", str(len(self.pinned)))
+        )
+
     def save_report(self) -> None:
         """The sheet to show, with progress and a way to call it off: it draws every drill."""
         from cinetica.files.report import write_report
@@ -125,7 +159,7 @@ class Exchange(QObject):
             QApplication.processEvents()
             return not progress.wasCanceled()
 
-        self._write(path, lambda: write_report(study, list(study.drills), path, go_on))
+        self._write(path, lambda: write_report(study, list(study.drills), path, go_on, pinned=self.pinned))
         progress.reset()
         progress.deleteLater()
 

@@ -35,6 +35,8 @@ class SheetView(CopyingTable):
     """The table itself, with the drags. `number_wanted`: one that meets a missed target."""
 
     number_wanted = Signal(object)
+    # The curve of a number is wanted: its id, and the name of the tune.
+    survey_wanted = Signal(str, str)
 
     def __init__(self, session: Session, palette: look.Palette, *, figures: bool = False) -> None:
         super().__init__(session, palette, figures=figures)
@@ -47,6 +49,12 @@ class SheetView(CopyingTable):
     def _let_go(self) -> None:
         """The edit that was dragged has been ended: what the mouse still does moves nothing."""
         self._drag, self._dragging, self._range = None, False, None
+
+    @property
+    def current_number(self) -> tuple[Tune, Parameter] | None:
+        """The tune and the number of the current cell."""
+        found = self._parameter_cell(self.currentIndex())
+        return found if found and found[1].kind in ("number", "whole") else None
 
     @property
     def missed(self) -> Verdict | None:
@@ -72,6 +80,13 @@ class SheetView(CopyingTable):
         index = self.indexAt(event.pos())
         row, tune, drill = self.sheet.row_at(index), self.sheet.tune_at(index), self.session.drill
         verdict = self._verdict_at(index)
+        if isinstance(row, Parameter) and row.kind in ("number", "whole"):
+            menu = QMenu(self)
+            self.setCurrentIndex(index)
+            name = tune.name if tune is not None else ""
+            menu.addAction("Survey this", lambda: self.survey_wanted.emit(row.id, name))
+            menu.popup(event.globalPos())
+            return
         if not isinstance(row, Measure) or tune is None or drill is None:
             super().contextMenuEvent(event)
             return

@@ -57,7 +57,8 @@ class Against:
         session, kept = self.session, {}
         for shown in session.shown:
             other = None if shown.trace.logged or shown.place >= OVER_PLACE else self.of(shown.tune)
-            if other is not None:
+            # While another drill is being chosen, what is shown is still that of the one before.
+            if other is not None and other.view == drill.view:
                 key = (id(other), id(drill), id(session.study.clock))
                 kept[key] = self._held.get(key) or (
                     (other, drill, session.study.clock), session.run(shown.place, other, drill)

@@ -49,6 +49,8 @@ class Kept:
     FOLDED: Setting[list[str] | None] = Setting("folded", list[str] | None, None)
     # Cards of the Overview side by side.
     ACROSS = Setting("across", Annotated[int, Field(ge=1, le=3)], 2)
+    # The view of the page Survey, its two numbers, and its figures.
+    SURVEY: Setting[list[str]] = Setting("survey", list[str], [])
     IN_BODIES = Setting("in_bodies", bool, False)
     EXPLAIN = Setting("explain", bool, False)
     TABLE = Setting("table", bool, False)

@@ -1,8 +1,8 @@
 """How far a tune can go: the widest gap for each difference in height, the highest step, the longest fall.
 
-Everything is run: a floor that ends at an edge, a ledge beyond it that is so much higher or lower, and hands that tap or
-hold, and steer on. What counts is the way of the position (the middle of the feet), from the launch to where the feet
-touch the ledge; a body stands as long as any part of it is over the floor, so a gap between two edges may be wider by
+Everything is run: a floor that ends at an edge, a ledge beyond it that is so much higher or lower, and hands that tap
+or hold, and steer on. What counts is the way of the position (the middle of the feet), from the launch to where the
+feet touch the ledge; a body stands as long as any part of it is over the floor, so a gap between two edges may be wider by
 the body's width. The outline has also the ways of hands that let go of the steering in the air, or reverse it.
 """
 
@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from typing import Any
 
 import numpy as np
@@ -23,7 +23,18 @@ from cinetica.model.study import Drill
 from cinetica.model.take import Keys, Press, Take
 from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
-from cinetica.motion.records import APEX, LAND, LAUNCH, LEAVE, TRACE, Records, empty_records, ground, tune_records
+from cinetica.motion.records import (
+    APEX,
+    LAND,
+    LAUNCH,
+    LEAVE,
+    SLACK,
+    TRACE,
+    Records,
+    empty_records,
+    ground,
+    tune_records,
+)
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import Runs, figures_of, on_all_cores
 
@@ -36,9 +47,11 @@ STANDING, RUNNING = "standing", "running"
 STARTS = (STANDING, RUNNING)
 STEERING = ("kept", "let go", "reversed")
 HOLDS = (2, 4, 7, 11, 16, 24, 40, WATCHED)
+OUTLINE_HOLDS = (*range(1, 31), WATCHED)
 # Frames after the press at which the steering is let go or reversed.
 STEERED = 8
 FAR, THIN, BOTTOMLESS = 1e5, 0.01, -1e4
+HULL_POINTS = 70
 PLACES = {measure.id: place for place, measure in enumerate(MEASURES)}
 
 
@@ -86,6 +99,43 @@ class Outline:
     ways: tuple[Way, ...]
     paths: tuple[tuple[NDArray[np.float64], NDArray[np.float64]], ...]
 
+    def _across(self, level: float) -> list[float]:
+        """Where the paths are at a height, on their way down."""
+        found = []
+        for x, y in self.paths:
+            top = int(y.argmax())
+            if y[top] >= level > y[-1]:
+                row = top + int(np.argmax(y[top:] < level)) - 1
+                share = (y[row] - level) / (y[row] - y[row + 1])
+                found.append(float(x[row] + share * (x[row + 1] - x[row])))
+        return found
+
+    def farthest(self, level: float) -> float | None:
+        """How far out one comes at a height, in u; None where it is out of reach."""
+        return max(self._across(level), default=None)
+
+    @cached_property
+    def hull(self) -> tuple[tuple[float, float], ...]:
+        """The outline of all places that the paths come to: up over the highest of them, down along the farthest, and
+        back along the nearest. Points (x, y) in u."""
+        if len(self.paths[0][0]) < 2:
+            return ((0.0, 0.0),)
+        over = np.linspace(0.0, max(float(x.max()) for x, _ in self.paths), HULL_POINTS)
+        tops = np.full(len(over), -np.inf)
+        for x, y in self.paths:
+            # On its way out a path has one height over each place; a way back is lower.
+            out = int(x.argmax()) + 1
+            within = over <= x[out - 1]
+            tops[within] = np.maximum(tops[within], np.interp(over[within], x[:out], y[:out]))
+        crest = int(tops.argmax())
+        rising = [(float(x), float(y)) for x, y in zip(over[: crest + 1], tops[: crest + 1], strict=True)]
+        peak = max(float(y.max()) for _, y in self.paths)
+        heights = np.linspace(peak - SLACK, LEVELS[0] - 1.0, HULL_POINTS).tolist()
+        down = [(max(found), level) for level in heights if (found := self._across(level))]
+        falling = [(x, y) for x, y in down if x >= rising[-1][0]]
+        back = [(min(found), level) for level in reversed(heights) if level < 0.0 and (found := self._across(level))]
+        return (*rising, *falling, *back)
+
 
 @cache
 def course_of(edge: float | None, level: float) -> Course:
@@ -121,6 +171,12 @@ def drill_for(way: Way, edge: float | None, level: float) -> Drill:
 def ways(start: str, steerings: tuple[str, ...] = STEERING) -> tuple[Way, ...]:
     """All that are tried."""
     return tuple(Way(start, held, steering) for steering in steerings for held in HOLDS)
+
+
+@cache
+def outlined(start: str) -> tuple[Way, ...]:
+    """The ways of an outline: finer, since every one of them is seen."""
+    return tuple(Way(start, held, steering) for steering in STEERING for held in OUTLINE_HOLDS)
 
 
 @by_identity(64)
@@ -230,7 +286,7 @@ def _fall(tune: Tune, clock: Clock, edge: float, level: float) -> tuple[float, f
 
 def outline(tune: Tune, clock: Clock, start: str) -> Outline:
     """All paths of the feet in the air, down to nowhere: the floor ends where they begin."""
-    tried = ways(start)
+    tried = outlined(start)
     hands, _ = _hands(tried, clock)
     traces = empty_records(TRACE, len(hands))
     _read(tune, clock, tried, None, 0.0, traces)
@@ -246,7 +302,10 @@ def outline(tune: Tune, clock: Clock, start: str) -> Outline:
         end = int(lands[0]) + 1 if len(lands) else len(each)
         x, y = each["x"][launch:end], each["y"][launch:end]
         paths.append((np.asarray(x - x[0]), np.asarray(y - y[0])))
-    return Outline(tried, tuple(paths))
+    found = Outline(tried, tuple(paths))
+    # Asked for where the work is done.
+    _ = found.hull
+    return found
 
 
 HEAD = (

@@ -1,0 +1,155 @@
+"""A chart on paper: two scales with their grid and numbers, on which the views of the page Survey draw."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
+
+from cinetica.desk import look
+from cinetica.desk.paint.steps import across_step, up_step
+from cinetica.model.parameters import Parameter
+
+AIR = 8
+
+
+@dataclass(frozen=True)
+class Scales:
+    """Where numbers stand: x from `left` to `right`, y from `bottom` to `top`, on the pixels of `room`."""
+
+    room: QRectF
+    left: float
+    right: float
+    bottom: float
+    top: float
+
+    def x(self, value: float) -> float:
+        return self.room.left() + (value - self.left) / (self.right - self.left) * self.room.width()
+
+    def y(self, value: float) -> float:
+        return self.room.bottom() - (value - self.bottom) / (self.top - self.bottom) * self.room.height()
+
+    def point(self, x: float, y: float) -> QPointF:
+        return QPointF(self.x(x), self.y(y))
+
+    def x_of(self, pixel: float) -> float:
+        return self.left + (pixel - self.room.left()) / max(1.0, self.room.width()) * (self.right - self.left)
+
+    def y_of(self, pixel: float) -> float:
+        return self.bottom + (self.room.bottom() - pixel) / max(1.0, self.room.height()) * (self.top - self.bottom)
+
+
+def number_text(value: float) -> str:
+    """A number with as many digits as are read."""
+    return f"{value:.6g}".replace("-", "−")
+
+
+def room_in(area: QRectF) -> QRectF:
+    """The part of an area that is left for the curves, beside the numbers of the scales and under the title."""
+    left = look.width("−0.0005", 8) + AIR
+    return area.adjusted(left, look.height(9) + AIR, -look.px(14), -(look.height(8) + look.height(9) + AIR))
+
+
+def padded(low: float, high: float) -> tuple[float, float]:
+    """A range with some air; never empty."""
+    if not (math.isfinite(low) and math.isfinite(high)):
+        return 0.0, 1.0
+    span = high - low
+    if span <= 1e-9 * max(abs(low), abs(high), 1e-3):
+        span = max(abs(high), 1.0) * 0.2
+    return low - 0.06 * span, high + 0.06 * span
+
+
+def paint_scales(
+    painter: QPainter, scales: Scales, palette: look.Palette, title: str, across: str, *, grid: bool = True
+) -> None:
+    """Paper, grid, numbers and titles."""
+    room = scales.room
+    painter.fillRect(room, QColor(palette.paper))
+    painter.setFont(look.font(8))
+    soft, line = QColor(palette.soft), QPen(QColor(palette.grid))
+    high = look.height(8)
+    step = across_step(scales.right - scales.left, room.width())
+    for place in range(math.ceil(scales.left / step - 1e-9), math.floor(scales.right / step + 1e-9) + 1):
+        x = round(scales.x(place * step)) + 0.5
+        if grid:
+            painter.setPen(line)
+            painter.drawLine(QPointF(x, room.top()), QPointF(x, room.bottom()))
+        text = number_text(place * step)
+        wide = look.width(text, 8)
+        painter.setPen(soft)
+        at = min(max(x - wide / 2, room.left() - look.px(20)), room.right() + look.px(12) - wide)
+        painter.drawText(QRectF(at, room.bottom() + 2, wide + 1, high), Qt.AlignmentFlag.AlignCenter, text)
+    # On so large a paper every second number is enough.
+    step = up_step(scales.top - scales.bottom, room.height() / 2)
+    for place in range(math.ceil(scales.bottom / step - 1e-9), math.floor(scales.top / step + 1e-9) + 1):
+        y = round(scales.y(place * step)) + 0.5
+        if grid:
+            painter.setPen(line)
+            painter.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
+        painter.setPen(soft)
+        where = QRectF(0, y - high / 2, room.left() - 4, high)
+        if where.bottom() <= room.bottom() + high / 2 and where.top() >= room.top() - high / 2:
+            painter.drawText(
+                where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number_text(place * step)
+            )
+    painter.setPen(QColor(palette.ink))
+    painter.setFont(look.font(9, bold=True))
+    long = room.right() - 4
+    metrics = painter.fontMetrics()
+    painter.drawText(
+        QRectF(4, room.top() - look.height(9) - 5, long, look.height(9) + 2), Qt.AlignmentFlag.AlignLeft,
+        metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(long)),
+    )  # fmt: skip
+    painter.setFont(look.font(9))
+    painter.setPen(soft)
+    painter.drawText(
+        QRectF(room.left(), room.bottom() + high + 3, room.width(), look.height(9) + 1), Qt.AlignmentFlag.AlignRight,
+        painter.fontMetrics().elidedText(across, Qt.TextElideMode.ElideRight, int(room.width())),
+    )  # fmt: skip
+
+
+def paint_letter(
+    painter: QPainter, at: QPointF, place: int, palette: look.Palette, *, chosen: bool = False, ghost: bool = False
+) -> None:
+    """The letter of a tune on its own disc, where it can be taken hold of."""
+    radius = look.height(9) / 2 + 2
+    ink = look.ink(palette, place)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(ink, 2.5 if chosen else 1.2))
+    painter.setBrush(QColor(palette.paper))
+    painter.drawEllipse(at, radius, radius)
+    if not ghost:
+        painter.setFont(look.font(9, bold=True))
+        painter.setPen(QColor(palette.ink))
+        box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.letter(place))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def paint_line(painter: QPainter, points: list[QPointF], pen: QPen) -> None:
+    painter.setPen(pen)
+    if len(points) == 1:
+        painter.drawPoint(points[0])
+    else:
+        painter.drawPolyline(QPolygonF(points))
+
+
+def hatch(palette: look.Palette, *, other_way: bool = False) -> QBrush:
+    """What is wanted: hatched, so that it reads without colour."""
+    pattern = Qt.BrushStyle.FDiagPattern if other_way else Qt.BrushStyle.BDiagPattern
+    color = QColor(palette.accent)
+    color.setAlpha(150)
+    return QBrush(color, pattern)
+
+
+def rounded_for(parameter: Parameter, value: float, span: float) -> float:
+    """A value as a person would set it on a scale of this span, within what is allowed."""
+    if parameter.kind == "whole":
+        value = float(round(value))
+    else:
+        step = 10.0 ** math.floor(math.log10(max(abs(span), 1e-9) / 200.0))
+        value = round(round(value / step) * step, 12)
+    return min(max(value, parameter.low), parameter.high)

@@ -1,0 +1,304 @@
+"""Curve: figures against one number over its range, a line for each tune, and a letter where the number stands now."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+
+from cinetica.desk import look
+from cinetica.desk.state.session import Session
+from cinetica.desk.survey.chart import (
+    Scales,
+    hatch,
+    number_text,
+    padded,
+    paint_letter,
+    paint_line,
+    paint_scales,
+    room_in,
+    rounded_for,
+)
+from cinetica.desk.survey.choosers import FiguresButton, NumberChooser, RangeBoxes
+from cinetica.desk.survey.view import BY_ID, Asked, Table, View
+from cinetica.model.parameters import Parameter
+from cinetica.model.tune import Tune
+from cinetica.reading.sweeps import run_and_read
+
+SAMPLES = 200
+MOST_STACKED = 4
+
+
+@dataclass(frozen=True, eq=False)
+class Curves:
+    """`values`: for each tune its figures by id, arrays as long as `at`; NaN where a figure does not show."""
+
+    number: Parameter
+    at: NDArray[np.float64]
+    values: list[tuple[int, Tune, dict[str, NDArray[np.float64]]]]
+
+
+def samples(number: Parameter, low: float, high: float) -> NDArray[np.float64]:
+    """Where the curve is asked: evenly, or each whole number."""
+    if number.kind == "whole":
+        whole = np.arange(np.ceil(low), np.floor(high) + 1)
+        return np.unique(whole[np.linspace(0, len(whole) - 1, min(len(whole), SAMPLES)).astype(int)])
+    return np.linspace(low, high, SAMPLES)
+
+
+class CurveView(View):
+    WORDS = "Curve"
+    TIP = "Figures against one number over its range"
+
+    def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
+        super().__init__(session, asked, palette)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Figures against a number")
+        self.number = NumberChooser("Number", asked, "number", self)
+        self.range = RangeBoxes(self, lambda: self.parameter)
+        self.figures = FiguresButton(self)
+        self._held: str = ""
+        session.let_go.connect(self._let_go)
+
+    def controls(self) -> list[Any]:
+        return [self.figures, self.number, self.range]
+
+    def refresh_controls(self) -> None:
+        self.number.renew()
+        self.range.renew()
+        self.figures.renew()
+
+    @property
+    def parameter(self) -> Parameter | None:
+        return self.number_called(self.asked.number)
+
+    @property
+    def ids(self) -> list[str]:
+        """The figures that are asked for, of those that this view has."""
+        known = [measure.id for measure in self.measures]
+        return [id for id in self.asked.figures if id in known][:MOST_STACKED] or known[:1]
+
+    def key(self) -> tuple[Any, ...]:
+        number, drill = self.parameter, self.drill
+        range = self.range_of(number) if number and self.tunes else (0.0, 1.0)
+        tunes = tuple(tune for _, tune in self.tunes)
+        return (number, tuple(self.ids), drill and drill.take, drill and drill.course, self.session.study.clock,
+                range, len(tunes), *tunes)  # fmt: skip
+
+    def ask(self) -> None:
+        number, drill, clock, ids = self.parameter, self.drill, self.session.study.clock, self.ids
+        assert number is not None
+        assert drill is not None
+        at, tunes = samples(number, *self.range_of(number)), self.tunes
+
+        def steps() -> Iterator[tuple[float, Any]]:
+            found = []
+            for done, (place, tune) in enumerate(tunes):
+                yield done / len(tunes), None
+                found.append((place, tune, run_and_read(tune, drill, clock, {number.id: at}, ids)))
+            yield 1.0, Curves(number, at, found)
+
+        self.aside.ask(steps)
+
+    # Painting
+
+    def scales_of(self, row: int) -> Scales:
+        """Of the figure in this row."""
+        assert self.result is not None
+        high = self.height() / len(self.ids)
+        id = self.ids[row]
+        values = [each[id] for _, _, each in self.result.values if id in each]
+        known = np.concatenate(values) if values else np.zeros(0)
+        known = known[np.isfinite(known)]
+        edges = [edge for low, high_, _ in self._targets(id) for edge in (low, high_) if edge is not None]
+        low, top = (known.min(), known.max()) if len(known) else (0.0, 1.0)
+        bottom, top = padded(
+            float(min(low, *edges)) if edges else float(low), float(max(top, *edges) if edges else top)
+        )
+        at = self.result.at
+        right = float(at[-1]) if at[-1] > at[0] else float(at[0]) + 1.0
+        return Scales(room_in(QRectF(0, row * high, self.width(), high)), float(at[0]), right, bottom, top)
+
+    def _targets(self, id: str) -> list[tuple[float | None, float | None, str]]:
+        names = {tune.name for _, tune in self.tunes}
+        return [
+            (target.low, target.high, target.words) for target in (self.drill.targets if self.drill else ())
+            if target.measure == id and any(target.concerns(name) for name in names)
+        ]  # fmt: skip
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.look.sheet))
+        if self.result is None:
+            painter.setFont(look.font(11))
+            painter.setPen(QColor(self.look.ink))
+            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
+            return
+        for row, id in enumerate(self.ids):
+            self._paint_figure(painter, row, id)
+
+    def _paint_figure(self, painter: QPainter, row: int, id: str) -> None:
+        measure, number, scales = BY_ID[id], self.result.number, self.scales_of(row)
+        unit = f" in {measure.unit}" if measure.unit else ""
+        never = all(np.isnan(each[id]).all() for _, _, each in self.result.values if id in each)
+        title = f"{measure.label}{unit}" + (f": not shown anywhere here, {measure.absent}" if never else "")
+        last = row == len(self.ids) - 1
+        words = f"{number.label} in {number.unit}" if number.unit else number.label
+        paint_scales(painter, scales, self.look, title, words if last else "")
+        painter.save()
+        painter.setClipRect(scales.room)
+        for low, high, _ in self._targets(id):
+            under = scales.room.bottom() if low is None else scales.y(low)
+            over = scales.room.top() if high is None else scales.y(high)
+            painter.fillRect(QRectF(scales.room.left(), over, scales.room.width(), max(2.0, under - over)),
+                             hatch(self.look))  # fmt: skip
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        stairs = measure.unit in ("ticks", "") or number.kind == "whole"
+        for place, _, each in self.result.values:
+            if id in each:
+                pen = look.ink_pen(self.look, place)
+                for piece in _pieces(scales, self.result.at, each[id], stairs):
+                    paint_line(painter, piece, pen)
+        painter.restore()
+        for place, tune, at in self._dots(row, id, scales):
+            painter.setPen(QPen(look.ink(self.look, place), 1))
+            painter.drawLine(QPointF(at.x(), at.y()), QPointF(at.x(), scales.room.bottom()))
+            paint_letter(painter, at, place, self.look, chosen=bool(self.tune and tune.name == self.tune[1].name))
+
+    def _dots(self, row: int, id: str, scales: Scales) -> list[tuple[int, Tune, QPointF]]:
+        """Where each tune stands now; at the foot of the paper where the figure does not show."""
+        found = []
+        for shown in self.session.shown:
+            tune = next((each for place, each in self.tunes if place == shown.place and each is shown.tune), None)
+            if tune is None or shown.trace.logged:
+                continue
+            reading = shown.readings.get(id)
+            x = scales.x(float(tune.get(self.result.number.id)))
+            if scales.room.left() - 1 <= x <= scales.room.right() + 1:
+                y = scales.y(reading.value) if reading else scales.room.bottom()
+                found.append((shown.place, tune, QPointF(x, min(max(y, scales.room.top()), scales.room.bottom()))))
+        return found
+
+    # Mouse and keys
+
+    def _dot_at(self, at: QPointF) -> Tune | None:
+        if self.result is None:
+            return None
+        near = look.height(9) / 2 + 6
+        dots = [
+            (tune, (at - point).manhattanLength())
+            for row, id in enumerate(self.ids)
+            for _, tune, point in self._dots(row, id, self.scales_of(row))
+        ]
+        tune, far = min(dots, key=lambda each: each[1], default=(None, near + 1))
+        return tune if far <= near else None
+
+    def _row_at(self, at: QPointF) -> int:
+        return min(max(int(at.y() / max(1.0, self.height() / len(self.ids))), 0), len(self.ids) - 1)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        tune = self._dot_at(event.position()) if event.button() == Qt.MouseButton.LeftButton else None
+        if tune is not None:
+            self._held = self.asked.tune = tune.name
+            self.session.begin(f"{self.result.number.label} of {tune.name}")
+            self.changed.emit()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.result is None:
+            return
+        scales = self.scales_of(self._row_at(event.position()))
+        x = scales.x_of(event.position().x())
+        if self._held:
+            tune = self.session.study.tune(self._held)
+            value = rounded_for(self.result.number, x, scales.right - scales.left)
+            self.drag_numbers(tune, [(self.result.number, value)], lambda: None)
+        self.setCursor(
+            Qt.CursorShape.SizeHorCursor if self._held or self._dot_at(event.position()) else Qt.CursorShape.CrossCursor
+        )
+        self._tell(x, self._row_at(event.position()))
+
+    def _tell(self, x: float, row: int) -> None:
+        number, id = self.result.number, self.ids[row]
+        place = int(np.abs(self.result.at - x).argmin())
+        told = [
+            f"{look.letter(at)} {number_text(float(each[id][place]))}" if np.isfinite(each[id][place])
+            else f"{look.letter(at)} not shown"
+            for at, _, each in self.result.values if id in each
+        ]  # fmt: skip
+        value = number_text(float(self.result.at[place]))
+        unit = f" {number.unit}" if number.unit else ""
+        self.said.emit(f"{number.label} {value}{unit}: {BY_ID[id].label} {', '.join(told)} {BY_ID[id].unit}".rstrip())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self._held = ""
+            self.session.end()
+
+    def _let_go(self) -> None:
+        self._held = ""
+
+    def leaveEvent(self, event: Any) -> None:
+        self.said.emit("")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, chosen = event.key(), self.tune
+        if self.result is None or chosen is None:
+            super().keyPressEvent(event)
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            names = [tune.name for _, tune in self.tunes]
+            step = 1 if key == Qt.Key.Key_Down else -1
+            self.asked.tune = names[(names.index(chosen[1].name) + step) % len(names)]
+            self.changed.emit()
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            number, tune = self.result.number, chosen[1]
+            span = float(self.result.at[-1] - self.result.at[0])
+            by = 1.0 if number.kind == "whole" else span / 100
+            by *= 5 if event.modifiers() & Qt.KeyboardModifier.ControlModifier else 1
+            value = float(tune.get(number.id)) + (by if key == Qt.Key.Key_Right else -by)
+            value = rounded_for(number, value, span)
+            self.session.set_value(tune, number, round(value) if number.kind == "whole" else value, joins=True)
+        else:
+            super().keyPressEvent(event)
+
+    def table(self) -> Table:
+        if self.result is None:
+            return (), []
+        number = self.result.number
+        head = (f"{number.id} {number.unit}".strip(), *(
+            f"{tune.name}: {id} {BY_ID[id].unit}".strip() for _, tune, each in self.result.values for id in each
+        ))  # fmt: skip
+        rows = [
+            (repr(float(x)), *(
+                "" if np.isnan(each[id][place]) else repr(float(each[id][place]))
+                for _, _, each in self.result.values for id in each
+            ))
+            for place, x in enumerate(self.result.at)
+        ]  # fmt: skip
+        return head, rows
+
+
+def _pieces(
+    scales: Scales, at: NDArray[np.float64], values: NDArray[np.float64], stairs: bool
+) -> Iterator[list[QPointF]]:
+    """The curve in pieces: it is broken where the figure does not show, and where it comes in whole steps it goes along
+    them."""
+    piece: list[QPointF] = []
+    half = (at[1] - at[0]) / 2 if len(at) > 1 else 0.5
+    for x, y in zip(at.tolist(), values.tolist(), strict=True):
+        if not np.isfinite(y):
+            if piece:
+                yield piece
+            piece = []
+        elif stairs:
+            piece += [scales.point(x - half, y), scales.point(x + half, y)]
+        else:
+            piece.append(scales.point(x, y))
+    if piece:
+        yield piece

@@ -1,0 +1,346 @@
+"""Map: two numbers span the paper, a figure is level lines on it, and each tune is a letter that can be dragged."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+
+from cinetica.desk import look
+from cinetica.desk.state.session import Session
+from cinetica.desk.survey.chart import Scales, hatch, number_text, paint_letter, paint_scales, room_in, rounded_for
+from cinetica.desk.survey.choosers import FigureChooser, NumberChooser, RangeBoxes, TuneChooser
+from cinetica.desk.survey.view import BY_ID, Asked, Table, View
+from cinetica.model.parameters import Parameter
+from cinetica.model.tune import Tune
+from cinetica.reading.survey.mapping import COARSE, FINE, Map, level_lines, levels, map_of
+
+# How much of the ink lies on the lowest and the highest band of the wash.
+LIGHT, DARK = 0.02, 0.34
+
+
+class MapView(View):
+    WORDS = "Map"
+    TIP = "A figure over two numbers, as level lines"
+
+    def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
+        super().__init__(session, asked, palette)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("A figure over two numbers")
+        self.tunes_chooser = TuneChooser(self)
+        self.figure = FigureChooser("Figure", self, lambda: self.id, self._put_figure)
+        self.second = FigureChooser(
+            "Another figure, dashed", self, lambda: asked.second, lambda id: setattr(asked, "second", id), "no other"
+        )
+        self.x_number = NumberChooser("Number across", asked, "number", self)
+        self.y_number = NumberChooser("Number up", asked, "other", self)
+        self.x_range = RangeBoxes(self, lambda: self.x_parameter)
+        self.y_range = RangeBoxes(self, lambda: self.y_parameter)
+        self._held = ""
+        session.let_go.connect(self._let_go)
+
+    def _put_figure(self, id: str) -> None:
+        self.asked.figures = [id, *(each for each in self.asked.figures[1:] if each != id)]
+
+    def controls(self) -> list[Any]:
+        return [self.tunes_chooser, self.figure, self.second, self.x_number, self.x_range, self.y_number, self.y_range]
+
+    def rows_of_controls(self) -> list[list[Any]]:
+        controls = self.controls()
+        return [controls[:3], controls[3:]]
+
+    def refresh_controls(self) -> None:
+        for control in self.controls():
+            control.renew()
+
+    @property
+    def id(self) -> str:
+        known = [measure.id for measure in self.measures]
+        return next((id for id in self.asked.figures if id in known), known[0])
+
+    @property
+    def ids(self) -> list[str]:
+        known = [measure.id for measure in self.measures]
+        return list(dict.fromkeys([self.id, *([self.asked.second] if self.asked.second in known else [])]))
+
+    @property
+    def x_parameter(self) -> Parameter | None:
+        return self.number_called(self.asked.number)
+
+    @property
+    def y_parameter(self) -> Parameter | None:
+        """Another one than that across."""
+        found, x = self.number_called(self.asked.other), self.x_parameter
+        return found if found is not x else next((each for each in self.numbers if each is not x), None)
+
+    def key(self) -> tuple[Any, ...]:
+        x, y, drill, chosen = self.x_parameter, self.y_parameter, self.drill, self.tune
+        if x is None or y is None or chosen is None or drill is None:
+            return ()
+        # Where the letter stands does not matter to the map: what two numbers span does not depend on them.
+        rest = tuple(value for id, value in chosen[1].values().items() if id not in (x.id, y.id))
+        return (x, y, tuple(self.ids), drill.take, drill.course, drill.targets, self.session.study.clock,
+                self.range_of(x), self.range_of(y), chosen[1].name, rest)  # fmt: skip
+
+    def ask(self) -> None:
+        x, y, drill, chosen = self.x_parameter, self.y_parameter, self.drill, self.tune
+        if x is None or y is None or chosen is None or drill is None:
+            self._fail("A map needs two numbers that matter.")
+            return
+        clock, ids = self.session.study.clock, self.ids
+        spans = (x, *self.range_of(x)), (y, *self.range_of(y))
+        self.aside.ask(
+            lambda: map_of(chosen[1], drill, clock, spans[0], spans[1], ids, COARSE),
+            lambda: map_of(chosen[1], drill, clock, spans[0], spans[1], ids, FINE),
+        )
+
+    # Painting
+
+    @property
+    def scales(self) -> Scales:
+        found: Map = self.result
+        room = room_in(QRectF(0, 0, self.width(), self.height()))
+        right = found.across[-1] if len(found.across) > 1 else found.across[0] + 1
+        top = found.up[-1] if len(found.up) > 1 else found.up[0] + 1
+        return Scales(room, float(found.across[0]), float(right), float(found.up[0]), float(top))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.look.sheet))
+        if self.result is None:
+            painter.setFont(look.font(11))
+            painter.setPen(QColor(self.look.ink))
+            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
+            return
+        found: Map = self.result
+        scales, measure = self.scales, BY_ID[self.ids[0]]
+        unit = f" in {measure.unit}" if measure.unit else ""
+        values = found.figures[measure.id]
+        title = f"{measure.label}{unit}, of {found.tune.name}; up: {found.y.label}"
+        if found.y.unit:
+            title += f" in {found.y.unit}"
+        if np.isnan(values).all():
+            title = f"{measure.label} is not shown anywhere here: {measure.absent}"
+        across = f"{found.x.label} in {found.x.unit}" if found.x.unit else found.x.label
+        paint_scales(painter, scales, self.look, title, across)
+        painter.save()
+        painter.setClipRect(scales.room)
+        self._paint_wash(painter, scales, found, values)
+        self._paint_allowed(painter, scales, found)
+        taken = list(self._taken)
+        if len(self.ids) > 1:
+            pen = QPen(QColor(self.look.soft), 1.4)
+            pen.setDashPattern([5, 3])
+            self._paint_lines(painter, scales, found, self.ids[1], pen, taken)
+        self._paint_lines(painter, scales, found, measure.id, QPen(QColor(self.look.ink), 1.2), taken)
+        painter.restore()
+        for place, tune, at in self._letters(scales):
+            paint_letter(painter, at, place, self.look, chosen=tune.name == found.tune.name)
+
+    def _paint_wash(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
+        """The higher a figure, the more ink, band by band between the lines."""
+        self._taken: list[QRectF] = []
+        edges = levels(values)
+        bands = np.digitize(np.nan_to_num(values, nan=-np.inf), edges)
+        colors = np.zeros((len(edges) + 1,), dtype=np.uint32)
+        ink, paper, nowhere = QColor(self.look.accent), QColor(self.look.paper), QColor(self.look.earth)
+        for band in range(len(colors)):
+            share = LIGHT + (DARK - LIGHT) * band / max(1, len(edges))
+            colors[band] = look.mixed(ink, paper, share).rgba()
+        pixels = np.where(np.isfinite(values), colors[bands], nowhere.rgba()).astype(np.uint32)[::-1]
+        pixels = np.ascontiguousarray(pixels)
+        high, wide = pixels.shape
+        image = QImage(pixels.data, wide, high, 4 * wide, QImage.Format.Format_RGB32)
+        # A point is the middle of its pixel.
+        dx = scales.room.width() / max(1, wide - 1) / 2
+        dy = scales.room.height() / max(1, high - 1) / 2
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+        painter.drawImage(scales.room.adjusted(-dx, -dy, dx, dy), image)
+        if not np.isfinite(values).all():
+            self._say_nowhere(painter, scales, found, values)
+
+    def _say_nowhere(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
+        """Words in the middle of where the figure does not show, if there is room."""
+        rows, columns = np.nonzero(~np.isfinite(values))
+        middle = int(np.argmin(np.hypot(rows - rows.mean(), columns - columns.mean())))
+        at = scales.point(float(found.across[columns[middle]]), float(found.up[rows[middle]]))
+        text = "not shown"
+        wide, high = look.width(text, 8) + 6, look.height(8)
+        box = QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high)
+        box.moveLeft(min(max(box.left(), scales.room.left() + 2), scales.room.right() - wide - 2))
+        painter.setFont(look.font(8))
+        painter.fillRect(box, QColor(self.look.paper))
+        painter.setPen(QColor(self.look.ink))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        self._taken = [box]
+
+    def _paint_allowed(self, painter: QPainter, scales: Scales, found: Map) -> None:
+        if found.allowed is None:
+            return
+        dx = (found.across[1] - found.across[0]) / 2 if len(found.across) > 1 else 0.5
+        dy = (found.up[1] - found.up[0]) / 2 if len(found.up) > 1 else 0.5
+        painter.setPen(Qt.PenStyle.NoPen)
+        for row, up in enumerate(found.up):
+            edges = np.flatnonzero(np.diff(np.concatenate([[False], found.allowed[row], [False]])))
+            for first, end in zip(edges[::2], edges[1::2], strict=True):
+                corner = scales.point(found.across[first] - dx, up + dy)
+                other = scales.point(found.across[end - 1] + dx, up - dy)
+                painter.fillRect(QRectF(corner, other), hatch(self.look))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(self.look.accent), 2))
+        for line in level_lines(found.across, found.up, found.allowed.astype(float), 0.5):
+            painter.drawPolyline(QPolygonF([scales.point(x, y) for x, y in line.tolist()]))
+
+    def _paint_lines(
+        self, painter: QPainter, scales: Scales, found: Map, id: str, pen: QPen, taken: list[QRectF]
+    ) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(look.font(8))
+        high = look.height(8)
+        for level in levels(found.figures[id]):
+            lines = [
+                [scales.point(x, y) for x, y in line.tolist()]
+                for line in level_lines(found.across, found.up, found.figures[id], level)
+            ]
+            painter.setPen(pen)
+            for line in lines:
+                painter.drawPolyline(QPolygonF(line))
+            text = number_text(level)
+            wide = look.width(text, 8) + 4
+            for at in _places_on(lines):
+                box = QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high)
+                if scales.room.adjusted(2, 2, -2, -2).contains(box) and not any(box.intersects(old) for old in taken):
+                    taken.append(box)
+                    painter.fillRect(box, QColor(self.look.paper))
+                    painter.setPen(QColor(self.look.ink if pen.style() == Qt.PenStyle.SolidLine else self.look.soft))
+                    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+                    break
+
+    def _letters(self, scales: Scales) -> list[tuple[int, Tune, QPointF]]:
+        found: Map = self.result
+        listed = []
+        for place, tune in self.tunes:
+            at = scales.point(float(tune.get(found.x.id)), float(tune.get(found.y.id)))
+            if scales.room.adjusted(-1, -1, 1, 1).contains(at):
+                listed.append((place, tune, at))
+        return listed
+
+    # Mouse and keys
+
+    def _letter_at(self, at: QPointF) -> Tune | None:
+        if self.result is None:
+            return None
+        near = look.height(9) / 2 + 6
+        letters = [(tune, (at - point).manhattanLength()) for _, tune, point in self._letters(self.scales)]
+        tune, far = min(letters, key=lambda each: each[1], default=(None, near + 1))
+        return tune if far <= near else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton or self.result is None or self.tune is None:
+            return
+        tune = self._letter_at(event.position())
+        if tune is None and not self.scales.room.contains(event.position()):
+            return
+        found: Map = self.result
+        self._held = (tune or self.tune[1]).name
+        self.session.begin(f"{found.x.label} and {found.y.label} of {self._held}")
+        if tune is not None and tune.name != found.tune.name:
+            self.asked.tune = tune.name
+            self.changed.emit()
+        elif tune is None:
+            self._put(event.position())
+
+    def _put(self, at: QPointF) -> None:
+        found: Map = self.result
+        scales = self.scales
+        tune = self.session.study.tune(self._held)
+        x = rounded_for(found.x, scales.x_of(at.x()), scales.right - scales.left)
+        y = rounded_for(found.y, scales.y_of(at.y()), scales.top - scales.bottom)
+        self.drag_numbers(tune, [(found.x, x), (found.y, y)], lambda: None)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.result is None:
+            return
+        if self._held:
+            self._put(event.position())
+        over = self._held or self._letter_at(event.position())
+        self.setCursor(Qt.CursorShape.SizeAllCursor if over else Qt.CursorShape.CrossCursor)
+        self._tell(event.position())
+
+    def _tell(self, at: QPointF) -> None:
+        found: Map = self.result
+        scales = self.scales
+        if not scales.room.contains(at):
+            self.said.emit("")
+            return
+        column = int(np.abs(found.across - scales.x_of(at.x())).argmin())
+        row = int(np.abs(found.up - scales.y_of(at.y())).argmin())
+        told = [
+            f"{BY_ID[id].label} {number_text(float(found.figures[id][row, column]))} {BY_ID[id].unit}".rstrip()
+            if np.isfinite(found.figures[id][row, column]) else f"{BY_ID[id].label} not shown"
+            for id in self.ids if id in found.figures
+        ]  # fmt: skip
+        met = (
+            "" if found.allowed is None else "; all targets met" if found.allowed[row, column] else "; a target missed"
+        )
+        where = (
+            f"{found.x.label} {number_text(float(found.across[column]))} {found.x.unit}, "
+            f"{found.y.label} {number_text(float(found.up[row]))} {found.y.unit}"
+        )
+        self.said.emit(f"{where}: {', '.join(told)}{met}")
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self._held = ""
+            self.session.end()
+
+    def _let_go(self) -> None:
+        self._held = ""
+
+    def leaveEvent(self, event: Any) -> None:
+        self.said.emit("")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
+        }  # fmt: skip
+        key = Qt.Key(event.key())
+        if key not in steps or self.result is None or self.tune is None:
+            super().keyPressEvent(event)
+            return
+        found, scales, tune = self.result, self.scales, self.tune[1]
+        far = 5 if event.modifiers() & Qt.KeyboardModifier.ControlModifier else 1
+        changes = []
+        for number, step, span in (
+            (found.x, steps[key][0], scales.right - scales.left), (found.y, steps[key][1], scales.top - scales.bottom),
+        ):  # fmt: skip
+            if step:
+                by = step * far * (1.0 if number.kind == "whole" else span / 100)
+                changes.append((number, rounded_for(number, float(tune.get(number.id)) + by, span)))
+        self.drag_numbers(tune, changes, lambda: None)
+
+    def table(self) -> Table:
+        if self.result is None:
+            return (), []
+        found: Map = self.result
+        head = (found.x.id, found.y.id, *found.figures)
+        rows = [
+            (repr(float(x)), repr(float(y)), *(
+                "" if np.isnan(values[row, column]) else repr(float(values[row, column]))
+                for values in found.figures.values()
+            ))
+            for row, y in enumerate(found.up) for column, x in enumerate(found.across)
+        ]  # fmt: skip
+        return head, rows
+
+
+def _places_on(lines: list[list[QPointF]]) -> list[QPointF]:
+    """Where a level line may bear its value: on the longest piece, in its middle first."""
+    if not lines:
+        return []
+    longest = max(lines, key=len)
+    return [longest[int(share * (len(longest) - 1))] for share in (0.5, 0.3, 0.7, 0.15, 0.85)]

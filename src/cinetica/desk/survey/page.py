@@ -1,0 +1,166 @@
+"""The page Survey: its five views, and what stands over them."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QButtonGroup, QMenu, QStackedWidget, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.desk.page import Page
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Kept, Store
+from cinetica.desk.survey.choosers import ListChooser
+from cinetica.desk.survey.curve import CurveView
+from cinetica.desk.survey.map import MapView
+from cinetica.desk.survey.reach import ReachView
+from cinetica.desk.survey.view import Asked, View
+from cinetica.desk.survey.weight import WeightView
+from cinetica.desk.survey.windows import WindowsView
+from cinetica.desk.widgets import FoldingRow, OpensButton, ShortLabel, button
+
+VIEWS: tuple[type[View], ...] = (CurveView, MapView, WindowsView, ReachView, WeightView)
+
+
+class SurveyPage(Page):
+    """`picture_wanted`, `numbers_wanted`, `shown_wanted`: the view that is shown is wanted as a picture, as a table, or
+    in the sheet to show."""
+
+    picture_wanted = Signal()
+    numbers_wanted = Signal()
+    sheet_wanted = Signal()
+
+    def __init__(self, session: Session, palette: look.Palette) -> None:
+        super().__init__()
+        self.session, self.look = session, palette
+        self.asked = Asked()
+        self.views = [view(session, self.asked, palette) for view in VIEWS]
+        self._entered = False
+        self._lay_out()
+        for view in self.views:
+            view.said.connect(self.said.setText)
+            view.changed.connect(self._renew)
+        weight = self.view_called("Weight")
+        assert isinstance(weight, WeightView)
+        weight.wants_curve = lambda: self.show_view("Curve")  # type: ignore[method-assign]
+        session.traces_changed.connect(self._renew)
+        session.drill_changed.connect(self._renew)
+        session.shown_changed.connect(self._renew)
+        session.reference_changed.connect(self._renew)
+
+    def _lay_out(self) -> None:
+        top = FoldingRow("More", air=look.px(2))
+        top.setObjectName("bar")
+        self._buttons = QButtonGroup(self)
+        for number, view in enumerate(self.views):
+            made = button(view.WORDS, view.TIP, partial(self.show_view, view.WORDS), switch=True)
+            made.setChecked(number == 0)
+            self._buttons.addButton(made, number)
+            top.add(made)
+        self.drills = ListChooser("Drill", 12, self.session.choose_drill)
+        top.add(self.drills)
+        self.export = OpensButton("Take out")
+        self.export.setFont(look.font(9))
+        self.export.setToolTip("What is shown as a picture, as numbers, or in the sheet to show")
+        self.export.setAccessibleName("Take out")
+        menu = QMenu(self.export)
+        menu.addAction("A picture…", self.picture_wanted.emit)
+        menu.addAction("The numbers as CSV…", self.numbers_wanted.emit)
+        menu.addAction("Into the sheet to show", self.sheet_wanted.emit)
+        self.export.setMenu(menu)
+        top.add(self.export)
+        top.row.addStretch(1)
+        self._over: list[QWidget] = []
+        self._stack = QStackedWidget()
+        for view in self.views:
+            controls = QWidget()
+            rows = QVBoxLayout(controls)
+            rows.setContentsMargins(0, 0, 0, 0)
+            rows.setSpacing(0)
+            for row in view.rows_of_controls():
+                bar = FoldingRow("More", air=look.px(2))
+                bar.setObjectName("bar")
+                for widget in row:
+                    bar.add(widget)
+                bar.row.addStretch(1)
+                rows.addWidget(bar)
+            self._over.append(controls)
+            self._stack.addWidget(view)
+        self.said = ShortLabel()
+        self.said.setFont(look.font(9))
+        self.said.setMinimumHeight(look.height(9) + look.px(4))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(top)
+        for number, controls in enumerate(self._over):
+            layout.addWidget(controls)
+            controls.setVisible(number == 0)
+        layout.addWidget(self._stack, 1)
+        layout.addWidget(self.said)
+
+    # The views
+
+    @property
+    def view(self) -> View:
+        """The one that is shown."""
+        return self.views[self._stack.currentIndex()]
+
+    def view_called(self, words: str) -> View:
+        return next(view for view in self.views if words == view.WORDS)
+
+    def show_view(self, words: str) -> None:
+        """Show a view by the words of its button."""
+        self.view.leave()
+        number = next(place for place, view in enumerate(self.views) if words == view.WORDS)
+        self._buttons.button(number).setChecked(True)
+        for place, controls in enumerate(self._over):
+            controls.setVisible(place == number)
+        self._stack.setCurrentIndex(number)
+        self.said.setText("")
+        if self._entered:
+            self.view.entered = True
+            self._renew()
+            if self.view.focusPolicy() != Qt.FocusPolicy.NoFocus:
+                self.view.setFocus()
+
+    def survey(self, number: str, tune: str = "") -> None:
+        """The curve of a number of a tune."""
+        self.asked.number = number
+        self.asked.tune = tune or self.asked.tune
+        self.show_view("Curve")
+
+    def _renew(self) -> None:
+        if self._entered and self.session.ready:
+            drill = self.session.drill
+            self.drills.fill(
+                [(each.name, each.name) for each in self.session.study.drills], drill.name if drill else ""
+            )
+            self.view.renew()
+
+    def enter(self) -> None:
+        self._entered = self.view.entered = True
+        self._renew()
+
+    @property
+    def first(self) -> QWidget:
+        return self.view
+
+    def leave(self) -> None:
+        self._entered = False
+        self.view.leave()
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.look = palette
+        for view in self.views:
+            view.set_look(palette)
+
+    def keep(self, settings: Store) -> None:
+        settings.set(Kept.SURVEY, [self.view.WORDS, self.asked.number, self.asked.other, *self.asked.figures])
+
+    def restore(self, settings: Store) -> None:
+        kept = settings.get(Kept.SURVEY)
+        if len(kept) >= 4 and kept[0] in [view.WORDS for view in self.views]:
+            self.asked.number, self.asked.other, self.asked.figures = kept[1], kept[2], list(kept[3:])
+            self.show_view(kept[0])

@@ -1,0 +1,270 @@
+"""Reach: how wide a gap and how high a step a tune crosses, as an outline over the course and as a table."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+
+from cinetica.desk import look
+from cinetica.desk.state.session import Session
+from cinetica.desk.survey.chart import Scales, number_text, paint_scales, room_in
+from cinetica.desk.survey.choosers import TuneChooser
+from cinetica.desk.survey.view import Asked, Table, View
+from cinetica.desk.widgets import button
+from cinetica.model.tune import Tune
+from cinetica.reading.survey.reach import (
+    HEAD,
+    LEVELS,
+    RUNNING,
+    STANDING,
+    STARTS,
+    Outline,
+    Reach,
+    outline,
+    reach,
+    steps_table,
+    table,
+)
+
+HEADS = ("Height", "Stand", "easy", "Run", "easy")
+TIPS = (
+    "How much higher (or lower) the far ledge is, in u",
+    "The widest way from standing, in u",
+    "The same pressed and held with 3 frames to spare",
+    "The widest way from running at top speed, in u",
+    "The same pressed 3 frames before the edge, and held 3 frames less than needed",
+)
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    """Outlines for each tune (with its place), standing and running, and the reach of the tune that is asked of."""
+
+    outlines: list[tuple[int, Tune, dict[str, Outline]]]
+    tune: Tune
+    reaches: dict[str, Reach]
+
+
+class ReachView(View):
+    WORDS = "Reach"
+    TIP = "How wide a gap and how high a step each tune can cross"
+
+    def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
+        super().__init__(session, asked, palette)
+        self.setMouseTracking(True)
+        self.setAccessibleName("How far a tune can go")
+        self.tune_chooser = TuneChooser(self)
+        self.over = button(
+            "Over the course", "Draw it where the reference stands at the frame cursor, over the course", switch=True
+        )
+        self.over.toggled.connect(lambda _: self.update())
+        session.cursor_moved.connect(lambda _: self.update() if self.over.isChecked() else None)
+        self.rows = QTableWidget(0, len(HEADS), self)
+        self.rows.setHorizontalHeaderLabels(list(HEADS))
+        for column, tip in enumerate(TIPS):
+            if (head := self.rows.horizontalHeaderItem(column)) is not None:
+                head.setToolTip(tip)
+        self.rows.setFont(look.font(9))
+        self.rows.horizontalHeader().setFont(look.font(9))
+        self.rows.verticalHeader().hide()
+        self.rows.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.rows.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.rows.setAccessibleName("Widest gaps by difference in height")
+        self.rows.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+
+    def controls(self) -> list[Any]:
+        return [self.tune_chooser, self.over]
+
+    def refresh_controls(self) -> None:
+        self.tune_chooser.renew()
+
+    def key(self) -> tuple[Any, ...]:
+        tunes = tuple(tune for _, tune in self.tunes)
+        return (self.session.study.clock, self.tune and self.tune[1], len(tunes), *tunes)
+
+    def ask(self) -> None:
+        tunes, chosen, clock = self.tunes, self.tune, self.session.study.clock
+        if chosen is None or chosen[1].view != "side":
+            self._fail("Seen from above there is no height to reach. Choose a drill seen from the side.")
+            return
+
+        def steps() -> Iterator[tuple[float, Any]]:
+            listed = []
+            whole = 2 * len(tunes) + 2
+            for done, (place, tune) in enumerate(tunes):
+                both = {}
+                for start in STARTS:
+                    both[start] = outline(tune, clock, start)
+                    yield (2 * done + len(both)) / whole * 0.5, None
+                listed.append((place, tune, both))
+            found = {}
+            for start in STARTS:
+                found[start] = reach(chosen[1], clock, start)
+                yield 0.75, None
+            yield 1.0, Found(listed, chosen[1], found)
+
+        self.aside.ask(steps)
+
+    def _take(self, result: Any) -> None:
+        super()._take(result)
+        self._fill()
+
+    def _fail(self, why: str) -> None:
+        super()._fail(why)
+        self.rows.hide()
+
+    def _fill(self) -> None:
+        found: Found = self.result
+        self.rows.show()
+        self.rows.setRowCount(len(LEVELS))
+        stand, ran = found.reaches[STANDING], found.reaches[RUNNING]
+        for row, (one, other) in enumerate(zip(reversed(stand.gaps), reversed(ran.gaps), strict=True)):
+            cells = (f"{one.level:+g}" if one.level else "0", _told(one.widest), _told(one.comfortable),
+                     _told(other.widest), _told(other.comfortable))  # fmt: skip
+            for column, text in enumerate(cells):
+                item = QTableWidgetItem(text.replace("-", "−"))
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.rows.setItem(row, column, item)
+            self.rows.setRowHeight(row, look.height(9) + look.px(3))
+        self._place_rows()
+
+    def _place_rows(self) -> None:
+        wide = max(min(look.width("Height  Stand  easy   Run   easy  ", 9) + look.px(60), self.width() // 2), 10)
+        under = look.height(9) * 5 + look.px(12)
+        self.rows.setGeometry(self.width() - wide, 0, wide, max(10, self.height() - under))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._place_rows()
+
+    # Painting
+
+    @property
+    def _area(self) -> QRectF:
+        return QRectF(0, 0, self.width() - self.rows.width() - 4, self.height())
+
+    def _anchor(self) -> tuple[float, float]:
+        """Where the feet are taken to stand."""
+        shown = self.session.reference_shown
+        if not self.over.isChecked() or shown is None:
+            return 0.0, 0.0
+        row = min(self.session.cursor, len(shown.trace) - 1)
+        return float(shown.trace["x"][row]), float(shown.trace["y"][row])
+
+    def _scales(self) -> Scales:
+        lines = [each.hull for _, _, both in self.result.outlines for each in both.values()]
+        x0, y0 = self._anchor()
+        low = LEVELS[0]
+        across = [x for points in lines for x, y in points if y >= low]
+        high = max((y for points in lines for _, y in points), default=1.0)
+        left, right = min(across, default=0.0) - 1.0, max(across, default=1.0) + 0.5
+        room = room_in(self._area)
+        bottom, top = low - 0.3, high + 0.7
+        # One unit is as long across as up.
+        unit = min(room.width() / max(1e-9, right - left), room.height() / max(1e-9, top - bottom))
+        if unit > 0:
+            right, bottom = left + room.width() / unit, top - room.height() / unit
+        return Scales(room, x0 + left, x0 + right, y0 + bottom, y0 + top)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.look.sheet))
+        if self.result is None:
+            painter.setFont(look.font(11))
+            painter.setPen(QColor(self.look.ink))
+            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
+            return
+        scales, (x0, y0) = self._scales(), self._anchor()
+        title = "Where the feet can come to: thin from standing, thick from running"
+        paint_scales(painter, scales, self.look, title, "u")
+        painter.save()
+        painter.setClipRect(scales.room)
+        self._paint_ground(painter, scales, x0, y0)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        chosen = self.result.tune
+        for place, tune, both in self.result.outlines:
+            for start, each in both.items():
+                ends = [scales.point(x0 + x, y0 + y) for x, y in each.hull]
+                if tune is chosen and start == RUNNING:
+                    color = look.ink(self.look, place)
+                    color.setAlpha(26)
+                    painter.setPen(Qt.PenStyle.NoPen)
+                    painter.setBrush(color)
+                    painter.drawPolygon(QPolygonF(ends))
+                    painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.setPen(look.ink_pen(self.look, place, 2.4 if start == RUNNING else 1.0))
+                painter.drawPolyline(QPolygonF(ends))
+        painter.restore()
+        self._paint_words(painter)
+
+    def _paint_ground(self, painter: QPainter, scales: Scales, x0: float, y0: float) -> None:
+        earth, edge = QColor(self.look.earth), QPen(QColor(self.look.earth_edge), 1)
+        painter.setPen(edge)
+        drill = self.drill
+        if self.over.isChecked() and drill is not None:
+            for left, bottom, right, top in (*drill.course.solids, *drill.course.oneway):
+                rect = QRectF(scales.point(left, top), scales.point(right, bottom)).normalized()
+                painter.fillRect(rect.intersected(scales.room.adjusted(-2, -2, 2, 2)), earth)
+                painter.drawRect(rect)
+            for slope in drill.course.slopes:
+                painter.drawLine(scales.point(slope[0], slope[1]), scales.point(slope[2], slope[3]))
+        else:
+            floor = QRectF(QPointF(scales.room.left(), scales.y(0.0)), scales.point(0.0, -0.35)).normalized()
+            painter.fillRect(floor, earth)
+            painter.drawLine(scales.point(scales.left, 0.0), scales.point(0.0, 0.0))
+
+    def _paint_words(self, painter: QPainter) -> None:
+        """Steps and falls of the tune, under the table."""
+        found: Found = self.result
+        ran, stand = found.reaches[RUNNING], found.reaches[STANDING]
+        fall = "no fall off the edge in this time" if ran.fall is None else (
+            f"a run off the edge falls {abs(LEVELS[0]):g} u in {ran.fall[0]:.2f} s, {ran.fall[1]:.2f} u far"
+        )  # fmt: skip
+        text = (
+            f"{found.tune.name}: highest step {max(ran.step, stand.step):.2f} u, with 3 frames to spare "
+            f"{max(ran.easy_step, stand.easy_step):.2f} u; {fall}."
+        )
+        painter.setPen(QColor(self.look.ink))
+        painter.setFont(look.font(9))
+        top = self.rows.height() + 4
+        box = QRectF(self.rows.x() + 4, top, self.rows.width() - 8, self.height() - top)
+        painter.drawText(box, Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft, text)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.result is None:
+            return
+        scales, (x0, y0) = self._scales(), self._anchor()
+        if not scales.room.contains(event.position()):
+            self.said.emit("")
+            return
+        x, y = scales.x_of(event.position().x()) - x0, scales.y_of(event.position().y()) - y0
+        told = []
+        for place, _, both in self.result.outlines:
+            ends = {start: each.farthest(y) for start, each in both.items()}
+            told.append(f"{look.letter(place)} " + ", ".join(
+                f"{start} {number_text(round(far, 2))} u" if far is not None else f"{start} out of reach"
+                for start, far in ends.items()
+            ))  # fmt: skip
+        self.said.emit(
+            f"{number_text(round(x, 2))} u far, {number_text(round(y, 2))} u high; farthest there: {'; '.join(told)}"
+        )
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.said.emit("")
+
+    def table(self) -> Table:
+        if self.result is None:
+            return (), []
+        found = list(self.result.reaches.values())
+        rows = table(found)
+        return HEAD, [*rows, *(("highest step u", *each) for each in steps_table(found))]
+
+
+def _told(value: float | None) -> str:
+    return "–" if value is None else f"{value:.2f}"

@@ -1,0 +1,187 @@
+"""What a view of the page Survey is: one of those that ask many runs, of which one is shown."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
+
+from cinetica.desk import look
+from cinetica.desk.state.session import Session
+from cinetica.desk.survey.aside import Aside
+from cinetica.model.parameters import Parameter
+from cinetica.model.study import Drill
+from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.reading.measures import MEASURES, Measure
+
+Table = tuple[tuple[str, ...], Sequence[tuple[str, ...]]]
+BY_ID = {measure.id: measure for measure in MEASURES}
+
+
+@dataclass
+class Asked:
+    """What is asked of, by all views alike: a number and another one, figures, and a tune by its name. A range of None
+    is the comfortable one."""
+
+    number: str = "gravity.gravity"
+    other: str = "jump.jump_speed"
+    figures: list[str] = field(default_factory=lambda: ["jump_height"])
+    second: str = ""
+    tune: str = ""
+    ranges: dict[str, tuple[float, float]] = field(default_factory=dict)
+
+
+class View(QWidget):
+    """`said`: what there is to say of what is under the mouse; `changed`: something else is asked for."""
+
+    said = Signal(str)
+    changed = Signal()
+    WORDS = ""
+    TIP = ""
+
+    def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
+        super().__init__()
+        self.session, self.asked, self.look = session, asked, palette
+        self.aside = Aside()
+        self.aside.came.connect(self._take)
+        self.aside.failed.connect(self._fail)
+        self.aside.went_on.connect(self._tell_how_far)
+        self.result: Any = None
+        self.why_not = ""
+        self._key: tuple[Any, ...] | None = None
+        self.entered = False
+        self.setMinimumSize(look.px(200), look.px(160))
+
+    # What a view makes of itself
+
+    def controls(self) -> list[QWidget]:
+        """What stands over it, from left to right."""
+        return []
+
+    def rows_of_controls(self) -> list[list[QWidget]]:
+        """The same in rows, one under the other."""
+        return [self.controls()]
+
+    def refresh_controls(self) -> None:
+        """Something that they offer may be other than before."""
+
+    def key(self) -> tuple[Any, ...]:
+        """All that the result depends on: objects count by what they are, not by what they hold."""
+        raise NotImplementedError
+
+    def ask(self) -> None:
+        """Begin the work."""
+        raise NotImplementedError
+
+    def table(self) -> Table:
+        """What is shown, as rows of text under their head."""
+        raise NotImplementedError
+
+    # What is shown
+
+    def renew(self) -> None:
+        """Ask again where something is other than before."""
+        if not self.entered or not self.session.ready:
+            return
+        self.refresh_controls()
+        key = self.key()
+        if self.drill is None or not self.tunes:
+            self._fail("There is no tune on this drill to survey. Add one from the menu Tune, or choose another drill.")
+        elif self._key is None or not _same(key, self._key):
+            self._key = key
+            self.ask()
+        self.update()
+
+    def leave(self) -> None:
+        self.entered = False
+        self.aside.stop()
+        self._key = None
+
+    def _take(self, result: Any) -> None:
+        self.result, self.why_not = result, ""
+        self.update()
+
+    def _fail(self, why: str) -> None:
+        self.result, self.why_not, self._key = None, why, None
+        self.update()
+
+    def _tell_how_far(self, share: float) -> None:
+        self.said.emit("" if share >= 1.0 else f"{100 * share:.0f} % of the runs")
+
+    def set_look(self, palette: look.Palette) -> None:
+        self.look = palette
+        self.update()
+
+    @property
+    def drill(self) -> Drill | None:
+        return self.session.drill
+
+    @property
+    def tunes(self) -> list[tuple[int, Tune]]:
+        """Those that are shown, each with its place."""
+        return [(place, tune) for place, tune in self.session.tunes if not self.session.is_hidden(tune)]
+
+    @property
+    def tune(self) -> tuple[int, Tune] | None:
+        """The one that is asked of, or else the reference."""
+        tunes, reference = self.tunes, self.session.reference
+        chosen = next((each for each in tunes if each[1].name == self.asked.tune), None)
+        return chosen or next((each for each in tunes if each[1] is reference), tunes[0] if tunes else None)
+
+    @property
+    def numbers(self) -> list[Parameter]:
+        """Those that matter to one of the tunes."""
+        values = [(tune, tune.values()) for _, tune in self.tunes]
+        return [
+            each for each in PARAMETERS
+            if each.kind in ("number", "whole") and any(each.matters(tune.view, known) for tune, known in values)
+        ]  # fmt: skip
+
+    @property
+    def measures(self) -> list[Measure]:
+        """Those of the view of the drill."""
+        view = self.drill.view if self.drill else "side"
+        return [measure for measure in MEASURES if view in measure.views]
+
+    def number_called(self, id: str) -> Parameter | None:
+        """A number by its id, or else the first that there is."""
+        numbers = self.numbers
+        return next((each for each in numbers if each.id == id), numbers[0] if numbers else None)
+
+    def range_of(self, parameter: Parameter) -> tuple[float, float]:
+        """The range that was asked for, or the comfortable one, widened to the values that there are."""
+        asked = self.asked.ranges.get(parameter.id)
+        if asked is not None:
+            return asked
+        values = [float(tune.get(parameter.id)) for _, tune in self.tunes]
+        return min(parameter.comfort[0], *values), max(parameter.comfort[1], *values)
+
+    def set_range(self, parameter: Parameter, low: float, high: float) -> None:
+        """Ask for another range; one outside the hard one is refused in words."""
+        if not parameter.low <= low < high <= parameter.high:
+            words = f"{parameter.label} is {parameter.allowed}, and a range goes from less to more"
+            self.session.refused.emit(f"{words}: {low:g} to {high:g} does not do.")
+            self.refresh_controls()
+            return
+        self.asked.ranges[parameter.id] = (low, high)
+        self.changed.emit()
+
+    def drag_numbers(self, tune: Tune, changes: list[tuple[Parameter, float]], begin: Callable[[], None]) -> None:
+        """Set numbers of a tune while the hand holds them; `begin` is called before the first change."""
+        begin()
+        now = self.session.study.tune(tune.name)
+        self.session.set_values(f"{' and '.join(each.label for each, _ in changes)} of {tune.name}",
+                                [(now.name, each, _typed(each, value)) for each, value in changes])  # fmt: skip
+
+
+def _typed(parameter: Parameter, value: float) -> float | int:
+    return round(value) if parameter.kind == "whole" else value
+
+
+def _same(one: tuple[Any, ...], other: tuple[Any, ...]) -> bool:
+    return len(one) == len(other) and all(
+        a is b or (isinstance(a, str | float | int | tuple | bool) and a == b) for a, b in zip(one, other, strict=True)
+    )
