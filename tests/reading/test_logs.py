@@ -11,8 +11,8 @@ from cinetica.reading.alignment import ANCHORS, anchor_row
 from cinetica.reading.checking import check
 from cinetica.reading.explain import explain
 from cinetica.reading.logs import trace_of
-from cinetica.reading.reading_off import read_off
 from cinetica.reading.parting import where_they_part
+from cinetica.reading.reading_off import read_off
 
 STUDY = shipped_study("harbour")
 DRILL = STUDY.drill("Rooftop hop")

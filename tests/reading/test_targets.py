@@ -11,8 +11,8 @@ from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import study_text
 from cinetica.model import editing
 from cinetica.model.targets import Target
-from cinetica.reading.reading_off import read_off
 from cinetica.reading.moving import farthest, moved
+from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import judge, summary, verdicts
 from tests.builders import make_drill, make_tune, run
 

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from cinetica.reading.facts import ARRAYS, LOOKS, SHAPES, run_on
+from cinetica.reading.facts import ARRAYS, LOOKS, SHAPES, run_on, take_hands
 
 
 @cache
@@ -65,6 +65,20 @@ def teach_calling() -> None:
         builder.call(builder.inttoptr(fact("kernel"), function.as_pointer()), passed)
         return context.get_dummy_value()
 
+    def change_hands(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        kind = signature.args[0]
+        place = context.cast(builder, arguments[1], signature.args[1], types.int64)
+        size = ir.Constant(whole, ARRAYS["hands"].itemsize)
+        step = builder.mul(builder.mul(place, field(builder, arguments[0], kind, "count")), size)
+        other = builder.add(field(builder, arguments[0], kind, "shifted"), step)
+        own = field(builder, arguments[0], kind, "own_hands")
+        chosen = builder.select(builder.icmp_signed("<", place, ir.Constant(whole, 0)), own, other)
+        at = builder.gep(builder.bitcast(arguments[0], byte), [ir.Constant(whole, kind.offset("hands"))])
+        builder.store(chosen, builder.bitcast(at, whole.as_pointer()))
+        return context.get_dummy_value()
+
+    type_callable(take_hands)(lambda context: lambda f, place: types.none)
+    lower_builtin(take_hands, types.Record, types.Integer)(change_hands)
     for function, array in LOOKS.items():
         teach_look(function, array)
     type_callable(run_on)(lambda context: lambda f, place, into_rows, end, first: types.none)

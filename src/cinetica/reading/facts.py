@@ -17,19 +17,23 @@ from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground
 # What the hands of a row push (`evidence.note_pushes`); and the length of a tick, to be changed.
 PUSH = np.dtype([("x", "f8"), ("y", "f8"), ("tilt", "i8")], align=True)
 LENGTH = np.dtype([("seconds", "f8")])
+WHOLE = np.dtype([("row", "i8")])
 
 # `rows`: the trace. `tunes`: the tune, and the same without what hinders it (`within.find_way`). `states`: the one that
-# runs on, the one that is kept, and an empty one. `lengths`, `again` (a trace), `pushes`: scratch, by row.
+# runs on, the one that is kept, and an empty one. `lengths`, `again` (a trace), `pushes`: scratch, by row. `shifted`,
+# `shift_rows`: hands in which the first press of jump comes earlier or later, `shifts` times `count` of them, and its
+# row in each (`survey/shifting.py`).
 ARRAYS = {
     "rows": TRACE, "tunes": TUNE, "hands": HAND, "lengths": LENGTH, "again": TRACE, "states": STATE, "pushes": PUSH,
+    "shifted": HAND, "shift_rows": WHOLE,
 }  # fmt: skip
 SHAPES = ("solids", "oneway", "climb", "slopes")
 # `x`, `y`: the start. `pressed`: how often jump goes down in the take. `jump`, `landing`: rows of the first whole jump.
 # `kept`: the row before whose tick the state is kept. `way_row`: the row whose way is in `old_x` to `way_h`.
 FACTS = np.dtype(
     [(name, "f8") for name in ("x", "y", "old_x", "old_y", "new_x", "new_y", "way_h")]
-    + [(name, "i8") for name in ("kernel", *ARRAYS, *SHAPES, *(f"{shape}_count" for shape in SHAPES))]
-    + [(name, "i8") for name in ("count", "pressed", "jump", "landing", "kept", "way_row")]
+    + [(name, "i8") for name in ("kernel", "own_hands", *ARRAYS, *SHAPES, *(f"{shape}_count" for shape in SHAPES))]
+    + [(name, "i8") for name in ("count", "pressed", "jump", "landing", "kept", "way_row", "shifts")]
     + [(name, "?") for name in ("side", "logged")],
     align=True,
 )
@@ -68,10 +72,19 @@ def push_at(f: Any, place: int) -> Any:
     return f.pushes[place]
 
 
+def shift_row_at(f: Any, place: int) -> Any:
+    return f.shift_rows[place]
+
+
+def take_hands(f: Any, place: int) -> None:
+    """The hands of the shift at `place` are those of the run, from now on; -1: its own again."""
+    f.hands = f.own_hands if place < 0 else f.shifted[place * f.count : (place + 1) * f.count]
+
+
 # Each with the array that it looks into.
 LOOKS = {
     row_at: "rows", tune_at: "tunes", hand_at: "hands", length_at: "lengths", again_at: "again", state_at: "states",
-    push_at: "pushes",
+    push_at: "pushes", shift_row_at: "shift_rows",
 }  # fmt: skip
 
 

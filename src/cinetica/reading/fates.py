@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from cinetica.motion.compiling import apart
+from cinetica.motion.compiling import apart, copy_record
 from cinetica.motion.records import (
     AIR_LAUNCH,
     BUFFERED_LAUNCH,
@@ -15,8 +15,9 @@ from cinetica.motion.records import (
     LAUNCH,
     LOST_PRESS,
     PRESS,
+    SLACK,
 )
-from cinetica.reading.facts import row_at, tune_at
+from cinetica.reading.facts import again_at, row_at, run_on, shift_row_at, state_at, take_hands, tune_at
 
 OUTCOMES = ("lost", "ground", "coyote", "buffered", "air", "net")
 LOST, FROM_GROUND, COYOTE, BUFFERED, IN_AIR, OFF_NET = range(len(OUTCOMES))
@@ -39,6 +40,31 @@ def outcome_of(marks):
     if marks & COYOTE_LAUNCH:
         return COYOTE
     return FROM_GROUND
+
+
+@apart
+def launches(f, place):
+    """Whether the press of the shift at `place` becomes a launch. The run goes on from the state that is kept, and only
+    until the press is used or has expired."""
+    pressed = shift_row_at(f, place).row
+    if pressed == 0:
+        return False
+    p = tune_at(f, 0)
+    begin = f.kept
+    pressed += p.latency
+    waits = int(p.buffer / max(row_at(f, min(pressed, f.count - 1)).dt, SLACK)) + 2
+    end = min(f.count, pressed + waits + 1)
+    take_hands(f, place)
+    copy_record(state_at(f, 1), state_at(f, 0))
+    run_on(f, 0, False, end, begin)
+    take_hands(f, -1)
+    for row in range(pressed, end):
+        marks = again_at(f, row).marks
+        if (marks & PRESS and row > pressed) or marks & LOST_PRESS:
+            return False
+        if marks & (LAUNCH | AIR_LAUNCH):
+            return True
+    return False
 
 
 @apart

@@ -44,8 +44,9 @@ from cinetica.reading.evidence import (
     touch_of,
     turn_after,
 )
-from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
-from cinetica.reading.within import speed_at, time_at, way_gone, when
+from cinetica.reading.facts import hand_at, push_at, row_at, shift_row_at, tune_at
+from cinetica.reading.fates import launches
+from cinetica.reading.within import before, speed_at, time_at, way_gone, when
 
 # A speed that changes by less than this share of itself in a tick is steady.
 STEADY = 1e-4
@@ -549,6 +550,33 @@ def _buffer_spare(f):
     if row == 0:
         return ABSENT
     return True, max(0.0, buffer_left(row_at(f, row - 1).since_press, tune_at(f, 0))), row - 1, row, NO_TICKS
+
+
+@_measure(
+    "frames_that_work", "Frames that work", "frames",
+    "By how many frames the first press of jump may come earlier or later, all in all, and still launch; up to 30"
+    " each way.",
+    "jump is not pressed, or its first press comes to nothing", views=SIDE,
+)  # fmt: skip
+def _frames_that_work(f):
+    middle = f.shifts // 2
+    if f.shifts == 0 or shift_row_at(f, middle).row == 0:
+        return ABSENT
+    # Until the earliest of them all hands are the same.
+    first = f.count - 1
+    for place in range(f.shifts):
+        if shift_row_at(f, place).row > 0:
+            first = min(first, shift_row_at(f, place).row)
+    before(f, max(1, first))
+    if not launches(f, middle):
+        return ABSENT
+    early, late = middle, middle
+    while early > 0 and launches(f, early - 1):
+        early -= 1
+    while late + 1 < f.shifts and launches(f, late + 1):
+        late += 1
+    row = shift_row_at(f, middle).row
+    return True, float(late - early + 1), max(0, row - 1), row, NO_TICKS
 
 
 @_measure(

@@ -21,7 +21,9 @@ HITCH = 0.08
 OF_A_TICK = (
     "peak_acceleration", "deepest_overlap", "coyote_spare", "buffer_spare", "camera_distance", "camera_rest",
 )  # fmt: skip
-COMPARED = tuple(measure for measure in MEASURES if measure.unit not in ("ticks", "") and measure.id not in OF_A_TICK)
+COMPARED = tuple(
+    measure for measure in MEASURES if measure.unit not in ("ticks", "frames", "") and measure.id not in OF_A_TICK
+)
 # A spread of less than this share is not worth a word; a change must take away this share of it to be advised.
 NOTICED, WORTH_IT = 0.02, 0.3
 # What can make a tune depend on the rate, and the value that does not.

@@ -62,6 +62,7 @@ def read_run(f, tune, wanted, out, runs):
     copy_record(tune, tune_at(f, 1))
     tune_at(f, 1).integrator = POSITION_FIRST
     f.kept = f.way_row = 0
+    f.own_hands = f.hands
     if runs:
         begin_anew(f)
         run_on(f, 0, True, f.count, 0)

@@ -23,14 +23,17 @@ from cinetica.motion.clock import schedule
 from cinetica.motion.native import RUN
 from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_records
 from cinetica.motion.simulate import Trace
-from cinetica.reading.facts import FACTS, LENGTH, PUSH, SHAPES, PlainFacts
+from cinetica.reading.facts import FACTS, LENGTH, PUSH, SHAPES, WHOLE, PlainFacts
 from cinetica.reading.fates import follow
 from cinetica.reading.measures import MEASURES, NO_TICKS, Reading
 from cinetica.reading.reader import FIGURE, READER, read_run
+from cinetica.reading.survey.shifting import Shifted, first_press_shifted
 
 # Runs that a thread takes at a time: a core that something else keeps busy then takes fewer.
 CHUNK = 128
 ROOMS = 8
+NO_ROWS = np.zeros(0, dtype=np.int64)
+WINDOW = next(place for place, measure in enumerate(MEASURES) if measure.id == "frames_that_work")
 Item = TypeVar("Item")
 Done = TypeVar("Done")
 
@@ -51,6 +54,8 @@ class Runs:
     hands: Records
     dts: NDArray[np.float64]
     pressed: int
+    # The first press of jump, shifted; None where jump is not pressed, or what is asked is what becomes of presses.
+    shifted: Shifted | None = None
 
     @property
     def rows(self) -> int:
@@ -60,7 +65,17 @@ class Runs:
 def runs_of(tunes: Records, drill: Drill, clock: Clock) -> Runs:
     """Tunes on a drill under a clock. ValueError if the take is too long for it."""
     hands, dts, _ = schedule(drill.take, clock)
-    return Runs(len(tunes), tunes, ground(drill.course), drill.start, drill.view, hands, dts, presses_in(drill.take))
+    return Runs(
+        len(tunes),
+        tunes,
+        ground(drill.course),
+        drill.start,
+        drill.view,
+        hands,
+        dts,
+        presses_in(drill.take),
+        first_press_shifted(drill.take, clock) if drill.view == "side" else None,
+    )
 
 
 def cores() -> int:
@@ -158,7 +173,13 @@ def _read(
     """Runs `first` up to `end`."""
     room, rows = _room(runs.rows), runs.rows
     room.seconds[:] = runs.dts
-    facts = {"x": runs.start[0], "y": runs.start[1], "side": runs.view == "side", "pressed": runs.pressed}
+    facts = {
+        "x": runs.start[0],
+        "y": runs.start[1],
+        "side": runs.view == "side",
+        "pressed": runs.pressed,
+        **_shifts(runs.shifted),
+    }
     tunes = runs.tunes[first:end] if len(runs.tunes) > 1 else runs.tunes
     hands = runs.hands[first * rows : end * rows] if len(runs.hands) > rows else runs.hands
     kept = room.rows if traces is None else traces[first * rows : end * rows]
@@ -178,6 +199,8 @@ def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, R
     else:
         hands, room.seconds[:], _ = schedule(trace.drill.take, trace.clock)
         facts["pressed"] = presses_in(trace.drill.take)
+        if view == "side" and wanted[WINDOW]:
+            facts |= _shifts(first_press_shifted(trace.drill.take, trace.clock))
     _reader()(
         room, facts, ground(trace.drill.course), hands, trace.rows, 1, (0, 0, 0), False, tune_records([trace.tune]),
         wanted, out, None,
@@ -192,6 +215,13 @@ def readings(figures: NDArray[Any]) -> dict[str, Reading]:
         if shows:
             found[measure.id] = Reading(value, (first, last), None if ticks == NO_TICKS else ticks)
     return found
+
+
+def _shifts(shifted: Shifted | None) -> dict[str, Any]:
+    """What the facts have of a press that is shifted."""
+    if shifted is None:
+        return {}
+    return {"shifts": len(shifted.rows), "shifted": shifted.hands, "shift_rows": shifted.rows}
 
 
 @by_identity(64)
@@ -216,9 +246,9 @@ def _reader() -> Callable[..., None]:
         fates: Records | None,
     ) -> None:  # fmt: skip
         f = room.facts
-        f["kernel"], f["logged"], f["pressed"] = kernel, False, 0
+        f["kernel"], f["logged"], f["pressed"], f["shifts"] = kernel, False, 0, 0
         for name, value in facts.items():
-            f[name] = value
+            f[name] = address(value) if isinstance(value, np.ndarray) else value
         f["rows"], f["hands"] = address(trace), address(hands)
         for name, shapes in zip(SHAPES, ground, strict=True):
             f[name], f[f"{name}_count"] = address(shapes), len(shapes)
@@ -239,7 +269,12 @@ def _plainly(
     rows = room.count
     for i in range(count):
         at, hand = i * steps[2] * rows, i * steps[1] * rows
-        given = {"logged": False, "pressed": 0} | facts | ground._asdict()
+        given = (
+            {"logged": False, "pressed": 0, "shifts": 0, "shifted": hands, "shift_rows": NO_ROWS}
+            | facts
+            | ground._asdict()
+        )
+        given["shift_rows"] = np.asarray(given["shift_rows"]).view(WHOLE).view(np.recarray)
         f = PlainFacts(
             **given, rows=trace[at : at + rows], tunes=room.tunes, hands=hands[hand : hand + rows],
             lengths=room.lengths, again=room.again, states=room.states, pushes=room.pushes, count=rows,

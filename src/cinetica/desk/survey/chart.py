@@ -46,6 +46,11 @@ def number_text(value: float) -> str:
     return f"{value:.6g}".replace("-", "−")
 
 
+def told(value: float) -> str:
+    """A number in a sentence."""
+    return f"{value:.4g}".replace("-", "−")
+
+
 def room_in(area: QRectF) -> QRectF:
     """The part of an area that is left for the curves, beside the numbers of the scales and under the title."""
     left = look.width("−0.0005", 8) + AIR
@@ -91,7 +96,7 @@ def paint_scales(
             painter.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
         painter.setPen(soft)
         where = QRectF(0, y - high / 2, room.left() - 4, high)
-        if where.bottom() <= room.bottom() + high / 2 and where.top() >= room.top() - high / 2:
+        if where.bottom() <= room.bottom() + high / 2 + 1 and where.top() >= room.top() - high / 2 - 1:
             painter.drawText(
                 where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number_text(place * step)
             )

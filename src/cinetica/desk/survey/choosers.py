@@ -50,7 +50,7 @@ class NumberChooser(ListChooser):
         self._view.changed.emit()
 
     def renew(self) -> None:
-        chosen = self._view.number_called(getattr(self._asked, self._which))
+        chosen = self._view.number_called(getattr(self._asked, self._which), other=self._which == "other")
         self.fill(
             [(each.id, f"{each.label} ({each.section.lower()})") for each in self._view.numbers],
             chosen.id if chosen else "",
@@ -109,7 +109,7 @@ class FiguresButton(OpensButton):
 
     def renew(self) -> None:
         known = {measure.id: measure.label for measure in self._view.measures}
-        chosen = [known[id] for id in self._view.asked.figures if id in known]
+        chosen = [known[id] for id in self._view.ids if id in known]
         self.setText(chosen[0] if len(chosen) == 1 else f"{len(chosen)} figures" if chosen else "Figures")
 
     def _fill(self) -> None:
@@ -118,14 +118,14 @@ class FiguresButton(OpensButton):
         for measure in self._view.measures:
             action = menu.addAction(measure.label)
             action.setCheckable(True)
-            action.setChecked(measure.id in self._view.asked.figures)
+            action.setChecked(measure.id in self._view.ids)
             action.setToolTip(measure.meaning)
             action.triggered.connect(lambda on, id=measure.id: self._choose(id, on))
 
     def _choose(self, id: str, on: bool) -> None:
         asked = self._view.asked
         known = [measure.id for measure in self._view.measures]
-        others = [each for each in asked.figures if each != id and each in known]
+        others = [each for each in self._view.ids if each != id and each in known]
         if on and len(others) >= MOST_FIGURES:
             self._view.session.refused.emit(f"There is room for {MOST_FIGURES} figures. Take one away first.")
             return

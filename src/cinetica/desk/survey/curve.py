@@ -16,13 +16,13 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.survey.chart import (
     Scales,
     hatch,
-    number_text,
     padded,
     paint_letter,
     paint_line,
     paint_scales,
     room_in,
     rounded_for,
+    told,
 )
 from cinetica.desk.survey.choosers import FiguresButton, NumberChooser, RangeBoxes
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
@@ -31,7 +31,6 @@ from cinetica.model.tune import Tune
 from cinetica.reading.sweeps import run_and_read
 
 SAMPLES = 200
-MOST_STACKED = 4
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,12 +76,6 @@ class CurveView(View):
     @property
     def parameter(self) -> Parameter | None:
         return self.number_called(self.asked.number)
-
-    @property
-    def ids(self) -> list[str]:
-        """The figures that are asked for, of those that this view has."""
-        known = [measure.id for measure in self.measures]
-        return [id for id in self.asked.figures if id in known][:MOST_STACKED] or known[:1]
 
     def key(self) -> tuple[Any, ...]:
         number, drill = self.parameter, self.drill
@@ -182,7 +175,8 @@ class CurveView(View):
             reading = shown.readings.get(id)
             x = scales.x(float(tune.get(self.result.number.id)))
             if scales.room.left() - 1 <= x <= scales.room.right() + 1:
-                y = scales.y(reading.value) if reading else scales.room.bottom()
+                foot = scales.room.bottom() - look.height(9)
+                y = scales.y(reading.value) if reading else foot
                 found.append((shown.place, tune, QPointF(x, min(max(y, scales.room.top()), scales.room.bottom()))))
         return found
 
@@ -227,14 +221,14 @@ class CurveView(View):
     def _tell(self, x: float, row: int) -> None:
         number, id = self.result.number, self.ids[row]
         place = int(np.abs(self.result.at - x).argmin())
-        told = [
-            f"{look.letter(at)} {number_text(float(each[id][place]))}" if np.isfinite(each[id][place])
+        said = [
+            f"{look.letter(at)} {told(float(each[id][place]))}" if np.isfinite(each[id][place])
             else f"{look.letter(at)} not shown"
             for at, _, each in self.result.values if id in each
         ]  # fmt: skip
-        value = number_text(float(self.result.at[place]))
+        value = told(float(self.result.at[place]))
         unit = f" {number.unit}" if number.unit else ""
-        self.said.emit(f"{number.label} {value}{unit}: {BY_ID[id].label} {', '.join(told)} {BY_ID[id].unit}".rstrip())
+        self.said.emit(f"{number.label} {value}{unit}: {BY_ID[id].label} {', '.join(said)} {BY_ID[id].unit}".rstrip())
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._held:

@@ -10,7 +10,16 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
-from cinetica.desk.survey.chart import Scales, hatch, number_text, paint_letter, paint_scales, room_in, rounded_for
+from cinetica.desk.survey.chart import (
+    Scales,
+    hatch,
+    number_text,
+    paint_letter,
+    paint_scales,
+    room_in,
+    rounded_for,
+    told,
+)
 from cinetica.desk.survey.choosers import FigureChooser, NumberChooser, RangeBoxes, TuneChooser
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
 from cinetica.model.parameters import Parameter
@@ -57,12 +66,8 @@ class MapView(View):
             control.renew()
 
     @property
-    def id(self) -> str:
-        known = [measure.id for measure in self.measures]
-        return next((id for id in self.asked.figures if id in known), known[0])
-
-    @property
-    def ids(self) -> list[str]:
+    def drawn(self) -> list[str]:
+        """The figure, and the one laid over it."""
         known = [measure.id for measure in self.measures]
         return list(dict.fromkeys([self.id, *([self.asked.second] if self.asked.second in known else [])]))
 
@@ -73,7 +78,7 @@ class MapView(View):
     @property
     def y_parameter(self) -> Parameter | None:
         """Another one than that across."""
-        found, x = self.number_called(self.asked.other), self.x_parameter
+        found, x = self.number_called(self.asked.other, other=True), self.x_parameter
         return found if found is not x else next((each for each in self.numbers if each is not x), None)
 
     def key(self) -> tuple[Any, ...]:
@@ -82,7 +87,7 @@ class MapView(View):
             return ()
         # Where the letter stands does not matter to the map: what two numbers span does not depend on them.
         rest = tuple(value for id, value in chosen[1].values().items() if id not in (x.id, y.id))
-        return (x, y, tuple(self.ids), drill.take, drill.course, drill.targets, self.session.study.clock,
+        return (x, y, tuple(self.drawn), drill.take, drill.course, drill.targets, self.session.study.clock,
                 self.range_of(x), self.range_of(y), chosen[1].name, rest)  # fmt: skip
 
     def ask(self) -> None:
@@ -90,7 +95,7 @@ class MapView(View):
         if x is None or y is None or chosen is None or drill is None:
             self._fail("A map needs two numbers that matter.")
             return
-        clock, ids = self.session.study.clock, self.ids
+        clock, ids = self.session.study.clock, self.drawn
         spans = (x, *self.range_of(x)), (y, *self.range_of(y))
         self.aside.ask(
             lambda: map_of(chosen[1], drill, clock, spans[0], spans[1], ids, COARSE),
@@ -117,7 +122,7 @@ class MapView(View):
             painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
             return
         found: Map = self.result
-        scales, measure = self.scales, BY_ID[self.ids[0]]
+        scales, measure = self.scales, BY_ID[self.drawn[0]]
         unit = f" in {measure.unit}" if measure.unit else ""
         values = found.figures[measure.id]
         title = f"{measure.label}{unit}, of {found.tune.name}; up: {found.y.label}"
@@ -132,10 +137,10 @@ class MapView(View):
         self._paint_wash(painter, scales, found, values)
         self._paint_allowed(painter, scales, found)
         taken = list(self._taken)
-        if len(self.ids) > 1:
+        if len(self.drawn) > 1:
             pen = QPen(QColor(self.look.soft), 1.4)
             pen.setDashPattern([5, 3])
-            self._paint_lines(painter, scales, found, self.ids[1], pen, taken)
+            self._paint_lines(painter, scales, found, self.drawn[1], pen, taken)
         self._paint_lines(painter, scales, found, measure.id, QPen(QColor(self.look.ink), 1.2), taken)
         painter.restore()
         for place, tune, at in self._letters(scales):
@@ -279,19 +284,19 @@ class MapView(View):
             return
         column = int(np.abs(found.across - scales.x_of(at.x())).argmin())
         row = int(np.abs(found.up - scales.y_of(at.y())).argmin())
-        told = [
-            f"{BY_ID[id].label} {number_text(float(found.figures[id][row, column]))} {BY_ID[id].unit}".rstrip()
+        said = [
+            f"{BY_ID[id].label} {told(float(found.figures[id][row, column]))} {BY_ID[id].unit}".rstrip()
             if np.isfinite(found.figures[id][row, column]) else f"{BY_ID[id].label} not shown"
-            for id in self.ids if id in found.figures
+            for id in self.drawn if id in found.figures
         ]  # fmt: skip
         met = (
             "" if found.allowed is None else "; all targets met" if found.allowed[row, column] else "; a target missed"
         )
         where = (
-            f"{found.x.label} {number_text(float(found.across[column]))} {found.x.unit}, "
-            f"{found.y.label} {number_text(float(found.up[row]))} {found.y.unit}"
+            f"{found.x.label} {told(float(found.across[column]))} {found.x.unit}, "
+            f"{found.y.label} {told(float(found.up[row]))} {found.y.unit}"
         )
-        self.said.emit(f"{where}: {', '.join(told)}{met}")
+        self.said.emit(f"{where}: {', '.join(said)}{met}")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._held:

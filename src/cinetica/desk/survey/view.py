@@ -18,17 +18,24 @@ from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.reading.measures import MEASURES, Measure
 
 Table = tuple[tuple[str, ...], Sequence[tuple[str, ...]]]
+# What a drill is about, the first that it shows; and the two numbers that are asked of with it at first.
+TELLING: dict[str, tuple[str, ...]] = {
+    "jump_height": ("gravity.gravity", "jump.jump_speed"), "turn_time": ("drive.acceleration", "drive.top_speed"),
+    "stopping_distance": ("drive.friction", "drive.top_speed"), "diagonal_ratio": ("drive.top_speed",),
+    "top_speed_reached": ("drive.top_speed", "drive.acceleration"),
+}  # fmt: skip
 BY_ID = {measure.id: measure for measure in MEASURES}
 
 
 @dataclass
 class Asked:
-    """What is asked of, by all views alike: a number and another one, figures, and a tune by its name. A range of None
-    is the comfortable one."""
+    """What is asked of, by all views alike: a number and another one, figures, and a tune by its name. Where nothing
+    was chosen yet, what the drill is about (`View.ids`, `number_called`); a number without a range has the comfortable
+    one."""
 
-    number: str = "gravity.gravity"
-    other: str = "jump.jump_speed"
-    figures: list[str] = field(default_factory=lambda: ["jump_height"])
+    number: str = ""
+    other: str = ""
+    figures: list[str] = field(default_factory=list)
     second: str = ""
     tune: str = ""
     ranges: dict[str, tuple[float, float]] = field(default_factory=dict)
@@ -146,10 +153,25 @@ class View(QWidget):
         view = self.drill.view if self.drill else "side"
         return [measure for measure in MEASURES if view in measure.views]
 
-    def number_called(self, id: str) -> Parameter | None:
-        """A number by its id, or else the first that there is."""
-        numbers = self.numbers
-        return next((each for each in numbers if each.id == id), numbers[0] if numbers else None)
+    @property
+    def ids(self) -> list[str]:
+        """The figures that were chosen, of those that this view has; or else the first of `TELLING` that the drill
+        shows."""
+        known = [measure.id for measure in self.measures]
+        chosen = [id for id in self.asked.figures if id in known]
+        shown = {id for each in self.session.shown for id in each.readings}
+        return chosen or [next((id for id in TELLING if id in shown), known[0])]
+
+    @property
+    def id(self) -> str:
+        """The first of them."""
+        return self.ids[0]
+
+    def number_called(self, id: str, *, other: bool = False) -> Parameter | None:
+        """A number by its id, or else one that has much to do with the figure; `other`: a second such."""
+        numbers = {each.id: each for each in self.numbers}
+        usual = [each for each in (*TELLING.get(self.id, ()), *numbers) if each in numbers]
+        return numbers.get(id) or (numbers[usual[min(int(other), len(usual) - 1)]] if usual else None)
 
     def range_of(self, parameter: Parameter) -> tuple[float, float]:
         """The range that was asked for, or the comfortable one, widened to the values that there are."""

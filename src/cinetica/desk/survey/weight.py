@@ -48,11 +48,6 @@ class WeightView(View):
         for control in self.controls():
             control.renew()
 
-    @property
-    def id(self) -> str:
-        known = [measure.id for measure in self.measures]
-        return next((id for id in self.asked.figures if id in known), known[0])
-
     def key(self) -> tuple[Any, ...]:
         drill = self.drill
         return (self.id, drill, self.session.study.clock, self.tune and self.tune[1])
@@ -92,8 +87,9 @@ class WeightView(View):
         found: Weights = self.result.weights
         unit = f" {found.measure.unit}" if found.measure.unit else ""
         now = "is not shown" if found.value is None else f"is {found.value:.4g}{unit}"
-        self._line(painter, QRectF(8, 6, self.width() - 16, look.height(10) + 2), 10, True,
-                   f"{found.measure.label} of {found.tune.name} {now}. It changes, per 1 % of each number:")  # fmt: skip
+        box = QRectF(8, 6, self.width() - 16, look.height(10) + 2)
+        self._line(painter, box, 10, True,
+                   f"{found.measure.label} of {found.tune.name} {now}. It changes, for 1 % of each number:")  # fmt: skip
         for row, weight in enumerate(self._shown):
             self._paint_row(painter, self._row_rect(row), weight, row == self.place)
         if not found.order:

@@ -19,15 +19,14 @@ from cinetica.model.clock import clock_words
 from cinetica.model.take import Press
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.reading.fates import BUFFERED, COYOTE, LOST, OUTCOMES
+from cinetica.reading.survey.shifting import FARTHEST, jump_presses
 from cinetica.reading.survey.windows import (
-    FARTHEST,
     LONGEST_HELD,
     MOST_SPREAD,
     WORDS,
     Lane,
     clocks_of,
     held_grid,
-    jump_presses,
     lanes,
     place_words,
     spread,
@@ -238,8 +237,8 @@ class WindowsView(View):
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.ink))
         words = f"The press in frame {press.start}, so many frames earlier (−) or later (+)"
-        painter.drawText(QRectF(4, 2, self.width() - 8, look.height(9) + 2), Qt.AlignmentFlag.AlignLeft,
-                         painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width() - 8))  # fmt: skip
+        short = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width() - 8)
+        painter.drawText(QRectF(4, 2, self.width() - 8, look.height(9) + 2), Qt.AlignmentFlag.AlignLeft, short)
         painter.setFont(look.font(8))
         painter.setPen(QColor(self.look.soft))
         y = look.height(9) + look.px(5)

@@ -2,8 +2,8 @@
 
 Everything is run: a floor that ends at an edge, a ledge beyond it that is so much higher or lower, and hands that tap
 or hold, and steer on. What counts is the way of the position (the middle of the feet), from the launch to where the
-feet touch the ledge; a body stands as long as any part of it is over the floor, so a gap between two edges may be wider by
-the body's width. The outline has also the ways of hands that let go of the steering in the air, or reverse it.
+feet touch the ledge. A body stands as long as any part of it is over the floor, so a gap between two edges may be wider
+by its width. The outline has also the ways of hands that let go of the steering in the air, or reverse it.
 """
 
 from __future__ import annotations

@@ -13,18 +13,17 @@ from numpy.typing import NDArray
 
 from cinetica.model.clock import Clock, Hitch, Mode
 from cinetica.model.course import Course
-from cinetica.model.memo import by_identity
 from cinetica.model.study import Drill
-from cinetica.model.take import Press, Take
-from cinetica.model.takes import with_presses
+from cinetica.model.take import Press
 from cinetica.model.tune import Tune
-from cinetica.motion.clock import schedule, schedules_with
+from cinetica.motion.clock import schedule
 from cinetica.motion.records import Records, empty_records, ground, tune_records
 from cinetica.reading.fates import FATE, LOST, OUTCOMES
 from cinetica.reading.reading_off import Runs, figures_of, on_all_cores, presses_in
+from cinetica.reading.survey.shifting import AS_LONG, SHIFTS, jump_presses, presses_at, shifted
 
-# Frames that a press is shifted by at most, and the frames that it is held for.
-FARTHEST, LONGEST_HELD = 30, 40
+# Frames that it is held for at most.
+LONGEST_HELD = 40
 TRIES, MOST_SPREAD = 2000, 500.0
 # So near to a top counts as on it, in u.
 ON_TOP = 1e-6
@@ -114,63 +113,11 @@ def clocks_of(clock: Clock, seconds: float) -> dict[str, Clock]:
     return others if same else {"study": clock} | others
 
 
-def jump_presses(take: Take) -> tuple[Press, ...]:
-    """As the game tells them apart: those that touch are one."""
-    return with_presses(take, "jump", take.keys.jump).keys.jump
-
-
 def tops_of(course: Course) -> list[tuple[float, float, float, float]]:
     """All that a body can come down on: the ends (x0, y0, x1, y1) of the tops of solids, of one-way solids, and of
     slopes."""
     flat = [(left, top, right, top) for left, _, right, top in (*course.solids, *course.oneway)]
     return [*flat, *((slope[0], slope[1], slope[2], slope[3]) for slope in course.slopes)]
-
-
-@dataclass(frozen=True, eq=False)
-class _Shifted:
-    """The hands of every shifted press under one clock."""
-
-    hands: Records
-    rows: NDArray[np.int64]
-    fits: NDArray[np.bool_]
-
-
-@by_identity(32)
-def _shifted(take: Take, clock: Clock, presses: _Presses) -> _Shifted:
-    others = [press for press in jump_presses(take) if press != presses.press]
-    starts, ends = presses.starts, presses.ends
-    fits = (starts >= 0) & (starts < take.length)
-    held = np.zeros((len(starts), take.length), dtype=bool)
-    frames = np.arange(take.length)
-    for start, end in others:
-        held[:, start:end] = True
-    held |= (frames >= starts[:, None]) & (frames < ends[:, None])
-    hands, read = schedules_with(take, clock, held)
-    pressed = np.asarray(hands["pressed"]).reshape(len(starts), -1)
-    # The press is the first that is seen from its frame on, up to the next one's.
-    later = [start for start, _ in others if start > presses.press.start]
-    until = np.maximum(ends, min(later, default=take.length))
-    own = pressed & (read >= starts[:, None]) & (read < np.maximum(until, starts + 1)[:, None])
-    rows = np.where(own.any(axis=1) & fits, own.argmax(axis=1), 0)
-    return _Shifted(hands, rows, fits)
-
-
-@dataclass(frozen=True, eq=False)
-class _Presses:
-    press: Press
-    starts: NDArray[np.int64]
-    ends: NDArray[np.int64]
-
-
-@by_identity(16)
-def _presses(press: Press, shifts: tuple[int, ...], held: tuple[int, ...]) -> _Presses:
-    length = np.array(held) if held else np.full(len(shifts), press.end - press.start)
-    starts = press.start + np.array(shifts, dtype=np.int64)
-    return _Presses(press, starts, starts + length)
-
-
-SHIFTS = tuple(range(-FARTHEST, FARTHEST + 1))
-AS_LONG: tuple[int, ...] = ()
 
 
 def lane(
@@ -188,19 +135,19 @@ def lane(
     """
     if press not in jump_presses(drill.take):
         raise ValueError(f"The take has no press of jump from frame {press.start} to {press.end}.")
-    shifted = _shifted(drill.take, clock, _presses(press, shifts, held))
+    cases = shifted(drill.take, clock, presses_at(press, shifts, held))
     _, dts, _ = schedule(drill.take, clock)
     fates = empty_records(FATE, len(shifts))
-    fates["row"] = shifted.rows
+    fates["row"] = cases.rows
     runs = Runs(
-        len(shifts), tune_records([tune]), ground(drill.course), drill.start, drill.view, shifted.hands, dts,
+        len(shifts), tune_records([tune]), ground(drill.course), drill.start, drill.view, cases.hands, dts,
         presses_in(drill.take),
     )  # fmt: skip
     figures_of(runs, (), fates=fates, threads=1)
     places = _places(drill.course, fates, tune.body.width)
     return Lane(
         tune, clock, np.array(shifts), fates["outcome"].copy(), places, fates["x"].copy(), fates["y"].copy(),
-        shifted.fits,
+        cases.fits,
     )  # fmt: skip
 
 

@@ -1,0 +1,455 @@
+"""What many runs say together, held against single runs, against counting by hand, and against closed forms."""
+
+import math
+import random
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cinetica.files.shipped import shipped_study
+from cinetica.model.clock import Clock, Hitch, Mode, Read
+from cinetica.model.take import Keys, Press
+from cinetica.model.takes import moved, presses_of, with_presses
+from cinetica.motion.clock import schedule, schedules_with
+from cinetica.motion.records import tune_records
+from cinetica.motion.simulate import mark_names, simulate
+from cinetica.reading.fates import OUTCOMES
+from cinetica.reading.measures import MEASURES
+from cinetica.reading.reading_off import figures_of, read_off, runs_of
+from cinetica.reading.survey.mapping import level_lines, levels, map_of
+from cinetica.reading.survey.reach import (
+    LEVELS,
+    MARGIN,
+    RUNNING,
+    STANDING,
+    Way,
+    drill_for,
+    outline,
+    reach,
+    steps_table,
+    table,
+)
+from cinetica.reading.survey.varying import varied
+from cinetica.reading.survey.weight import near_their_edge, weights
+from cinetica.reading.survey.windows import (
+    NOWHERE,
+    clocks_of,
+    held_grid,
+    jump_presses,
+    lane,
+    lanes,
+    place_words,
+    spread,
+    tops_of,
+)
+from cinetica.reading.sweeps import run_and_read, sweep
+from tests.builders import make_drill, make_tune
+
+HARBOUR = shipped_study("harbour")
+WREN, BRAMBLE = HARBOUR.tune("Wren"), HARBOUR.tune("Bramble")
+HOP, EDGE = HARBOUR.drill("Rooftop hop"), HARBOUR.drill("Gutter's edge")
+FLOOR = ((-1000.0, -1.0, 1000.0, 0.0),)
+CLOCKS = (
+    Clock(), Clock(tick_rate=30), Clock(tick_rate=144), Clock(mode=Mode.FIXED, tick_rate=50, frame_rate=60),
+    Clock(mode=Mode.FIXED, tick_rate=50, frame_rate=75, read=Read.TICK, jitter=0.3),
+    Clock(mode=Mode.VARIABLE, frame_rate=60, hitches=(Hitch(0.5, 0.08),)),
+)  # fmt: skip
+
+
+# Many tunes as records
+
+
+@pytest.mark.parametrize("view", ["side", "top"])
+def test_varied_records_are_those_of_tunes_that_were_put_together_one_by_one(view):
+    chance = random.Random(view)
+    tune = make_tune(view)
+    columns = {
+        "drive.top_speed": [chance.uniform(1, 12) for _ in range(20)],
+        "drive.law": [chance.choice(["ramp", "ease", "push", "instant"]) for _ in range(20)],
+        "input.view_yaw": [chance.uniform(-90, 90) for _ in range(20)],
+        "input.latency": [chance.randrange(5) for _ in range(20)],
+        "camera.window_width": [chance.choice([0.0, 2.0]) for _ in range(20)],
+        "input.key_reverse_reset": [chance.random() < 0.5 for _ in range(20)],
+    }
+    made = varied(tune, columns)
+    for row in range(20):
+        one = tune
+        for id, values in columns.items():
+            one = one.put(id, values[row])
+        assert made[row].tolist() == tune_records([one])[0].tolist()
+
+
+@pytest.mark.parametrize(
+    ("id", "value"),
+    [
+        ("drive.top_speed", -1.0), ("drive.top_speed", math.nan), ("input.latency", 1.5), ("drive.law", "sideways"),
+        ("input.key_reverse_reset", 3.0), ("drive.top_speed", "fast"),
+    ],
+)  # fmt: skip
+def test_a_value_that_may_not_be_entered_is_refused_in_words(id, value):
+    with pytest.raises(ValueError, match=rf"{id} is .*; .* is not"):
+        varied(WREN, {id: [value]})
+    if isinstance(value, float):
+        with pytest.raises(ValueError, match=id):
+            varied(WREN, {id: np.array([1.0, value])})
+
+
+def test_hands_that_differ_in_their_jump_are_those_of_takes_that_do():
+    for clock in CLOCKS:
+        for drill in (HOP, EDGE, HARBOUR.drill("Stick sweep")):
+            held = np.zeros((3, drill.take.length), dtype=bool)
+            takes = []
+            for row, press in enumerate((Press(10, 14), Press(11, 60), Press(0, 1))):
+                held[row, press.start : press.end] = True
+                takes.append(with_presses(drill.take, "jump", [press]))
+            every, read = schedules_with(drill.take, clock, held)
+            for row, take in enumerate(takes):
+                hands, dts, frames = schedule(take, clock)
+                assert np.array_equal(every[row * len(dts) : (row + 1) * len(dts)], hands)
+                assert np.array_equal(read, frames)
+
+
+# Sweeps and maps
+
+
+def test_every_figure_of_a_sweep_is_that_of_a_single_run():
+    chance = random.Random(7)
+    for drill in (HOP, EDGE, HARBOUR.drill("Quay sprint"), HARBOUR.drill("Market diagonals")):
+        for clock in CLOCKS[:4]:
+            tune = HARBOUR.tunes_for(drill)[0]
+            values = [chance.uniform(2, 12) for _ in range(6)]
+            found = run_and_read(tune, drill, clock, {"drive.top_speed": values})
+            for row, value in enumerate(values):
+                alone = read_off(simulate(tune.put("drive.top_speed", value), drill, clock))
+                shown = {id: each[row] for id, each in found.items() if not np.isnan(each[row])}
+                assert shown == {id: reading.value for id, reading in alone.items()}
+
+
+def test_threads_read_the_same_as_one():
+    tunes = varied(WREN, {"gravity.gravity": np.linspace(10, 80, 700)})
+    ids = [measure.id for measure in MEASURES]
+    runs = runs_of(tunes, HOP, Clock())
+    assert figures_of(runs, ids, threads=1).tobytes() == figures_of(runs, ids, threads=3).tobytes()
+
+
+def test_level_lines_of_the_jump_height_are_those_of_the_closed_form():
+    """Under midpoint a held jump rises by v²/2g."""
+    tune = make_tune("side", stepping__integrator="midpoint", jump__short_hop="none", gravity__fall_factor=1)
+    drill = make_drill(length=200, solids=FLOOR, jump=[(4, 200)])
+    known = {parameter.id: parameter for parameter in _numbers()}
+    gravity, speed = known["gravity.gravity"], known["jump.jump_speed"]
+    *_, (share, found) = map_of(tune, drill, Clock(), (gravity, 20, 80), (speed, 5, 20), ["jump_height"], 50)
+    assert share == 1.0
+    height = found.figures["jump_height"]
+    assert height == pytest.approx(found.up[:, None] ** 2 / (2 * found.across[None, :]), rel=1e-9)
+    listed = levels(height)
+    assert 4 <= len(listed) <= 9
+    for level in listed:
+        for line in level_lines(found.across, found.up, height, level):
+            # Between two points of the map the line is straight.
+            assert line[:, 1] == pytest.approx(np.sqrt(2 * level * line[:, 0]), abs=0.03)
+
+
+def _numbers():
+    from cinetica.model.tune import PARAMETERS
+
+    return PARAMETERS
+
+
+def test_a_fine_map_comes_in_parts_and_is_the_coarse_one_where_they_meet():
+    known = {parameter.id: parameter for parameter in _numbers()}
+    spans = (known["gravity.gravity"], 20, 80), (known["jump.jump_speed"], 8, 20)
+    parts = list(map_of(WREN, HOP, Clock(), *spans, ["jump_height"], 99))
+    assert [share for share, found in parts] == sorted(share for share, found in parts)
+    assert [found for _, found in parts[:-1]] == [None] * (len(parts) - 1)
+    fine, coarse = parts[-1][1], list(map_of(WREN, HOP, Clock(), *spans, ["jump_height"], 50))[-1][1]
+    assert np.array_equal(fine.figures["jump_height"][::2, ::2], coarse.figures["jump_height"], equal_nan=True)
+
+
+def test_where_all_targets_are_met_is_where_each_is():
+    from cinetica.model.targets import Target
+
+    targets = (Target(measure="jump_height", low=2.0, high=2.6), Target(measure="air_time", low=0.5))
+    drill = HOP.model_copy(update={"targets": targets})
+    known = {parameter.id: parameter for parameter in _numbers()}
+    spans = (known["gravity.gravity"], 20, 80), (known["jump.jump_speed"], 8, 20)
+    found = list(map_of(WREN, drill, Clock(), *spans, ["jump_height"], 12))[-1][1]
+    assert found.allowed.any()
+    assert not found.allowed.all()
+    for row, speed in enumerate(found.up):
+        for column, gravity in enumerate(found.across):
+            tune = WREN.put("gravity.gravity", float(gravity)).put("jump.jump_speed", float(speed))
+            read = read_off(simulate(tune, drill, Clock()))
+            met = all(
+                target.measure in read and target.misses_by(read[target.measure].value) == 0 for target in targets
+            )
+            assert found.allowed[row, column] == met
+    assert list(map_of(WREN, HOP, Clock(), *spans, ["jump_height"], 3))[-1][1].allowed is None
+
+
+@pytest.mark.parametrize("values", [np.full((3, 3), np.nan), np.full((3, 3), 2.0)])
+def test_what_is_nowhere_or_everywhere_the_same_has_no_levels(values):
+    assert levels(values) == []
+
+
+# Windows
+
+
+def test_coyote_time_is_as_many_frames_as_counted_by_hand():
+    """0.15 s are 9 frames at 60 a second, and 0.03 s are 1."""
+    press = jump_presses(EDGE.take)[0]
+    for tune, frames in ((WREN, 9), (BRAMBLE, 1)):
+        found = lane(tune, EDGE, Clock(), press)
+        assert [each.frames for each in found.stretches() if each.outcome == "coyote"] == [frames]
+
+
+@pytest.mark.parametrize("clock", CLOCKS)
+def test_each_shift_is_what_a_run_of_the_shifted_take_does(clock):
+    chance = random.Random(3)
+    for drill in (EDGE, HOP, HARBOUR.drill("Early knock"), HARBOUR.drill("Drying nets")):
+        press = chance.choice(jump_presses(drill.take))
+        tune = chance.choice(HARBOUR.tunes_for(drill))
+        found = lane(tune, drill, clock, press)
+        for shift in chance.sample(range(-30, 31), 6):
+            at = list(found.shifts).index(shift)
+            if not found.fits[at]:
+                assert not 0 <= press.start + shift < drill.take.length
+                continue
+            others = [each for each in jump_presses(drill.take) if each != press]
+            length = press.end - press.start
+            take = with_presses(
+                drill.take, "jump",
+                [*others, Press(press.start + shift, min(press.start + shift + length, drill.take.length))],
+            )  # fmt: skip
+            trace = simulate(tune, drill.model_copy(update={"take": take}), clock)
+            if np.isfinite(found.x[at]) and found.outcomes[at] != 0 and found.places[at] != NOWHERE:
+                marks = [set(mark_names(int(each))) for each in trace["marks"]]
+                lands = [row for row, names in enumerate(marks) if {"land", "climb_on"} & names]
+                where = [(float(trace["x"][row]), float(trace["y"][row])) for row in lands]
+                assert (found.x[at], found.y[at]) in where
+            names = {name for marks in trace["marks"] for name in mark_names(int(marks))}
+            expected = {"coyote": "coyote_launch", "buffered": "buffered_launch", "air": "air_launch"}
+            outcome = OUTCOMES[found.outcomes[at]]
+            if outcome in expected:
+                assert expected[outcome] in names
+
+
+def test_the_figure_counts_the_same_frames_as_the_window():
+    for drill in HARBOUR.drills:
+        presses = jump_presses(drill.take)
+        if drill.view != "side" or not presses:
+            continue
+        for tune in HARBOUR.tunes_for(drill):
+            for clock in CLOCKS:
+                window = lane(tune, drill, clock, presses[0]).window()
+                reading = read_off(simulate(tune, drill, clock)).get("frames_that_work")
+                assert (None if window is None else float(window[1] - window[0] + 1)) == (
+                    None if reading is None else reading.value
+                ), (drill.name, tune.name, clock)
+
+
+def test_lanes_side_by_side_are_those_alone_and_held_is_the_second_axis():
+    press = jump_presses(EDGE.take)[0]
+    clocks = list(clocks_of(Clock(), EDGE.take.seconds).values())
+    found = lanes([WREN, BRAMBLE], EDGE, clocks, press)
+    for number, each in enumerate(found):
+        alone = lane((WREN, BRAMBLE)[number // len(clocks)], EDGE, clocks[number % len(clocks)], press)
+        assert np.array_equal(each.outcomes, alone.outcomes)
+        assert np.array_equal(each.places, alone.places)
+    grid = held_grid(WREN, EDGE, Clock(), press)
+    assert len(grid) == 40
+    same = grid[press.end - press.start - 1]
+    assert np.array_equal(same.outcomes, lane(WREN, EDGE, Clock(), press).outcomes)
+
+
+def test_the_clocks_that_are_shown_begin_with_the_studys_own():
+    assert list(clocks_of(Clock(tick_rate=90), 2.0)) == ["study", "60", "30", "144", "50 in 60", "hitch"]
+    assert "study" not in clocks_of(Clock(), 2.0)
+
+
+def test_a_place_is_the_top_that_the_feet_are_on():
+    press = jump_presses(EDGE.take)[0]
+    found = lane(WREN, EDGE, Clock(), press)
+    tops = tops_of(EDGE.course)
+    for place, x, y in zip(found.places, found.x, found.y, strict=True):
+        if place == NOWHERE:
+            assert place_words(EDGE.course, place) == "not down in the take"
+            continue
+        x0, y0, x1, _ = tops[place]
+        assert y == pytest.approx(y0)
+        assert x0 - WREN.body.width / 2 < x < x1 + WREN.body.width / 2
+        assert f"{y0:g} u" in place_words(EDGE.course, place).replace("−", "-")
+
+
+def test_a_hand_that_does_not_scatter_does_what_the_take_does_and_one_that_does_by_the_normal_distribution():
+    press = jump_presses(EDGE.take)[0]
+    assert spread(WREN, EDGE, Clock(), press, 0.0) == 1.0
+    assert spread(BRAMBLE, EDGE, Clock(), press, 0.0) == 0.0
+    # Wren's press works up to its own frame (shift 0): all that come by the end of that frame, half a frame later.
+    first, last = lane(WREN, EDGE, Clock(), press).window()
+    assert last == 0
+    expected = 0.5 * (1 + math.erf((last + 0.5) / 60 / 0.04 / math.sqrt(2)))
+    late = sum(spread(WREN, EDGE, Clock(), press, ms) for ms in (39.0, 40.0, 41.0)) / 3
+    # What comes so late that it is buffered works, too.
+    assert expected - 0.03 < late < expected + 0.2
+    assert spread(WREN, EDGE, Clock(), press, 40.0) == spread(WREN, EDGE, Clock(), press, 40.0)
+    for ms in (-1.0, 501.0, math.nan):
+        with pytest.raises(ValueError, match="from 0 to 500"):
+            spread(WREN, EDGE, Clock(), press, ms)
+
+
+def test_a_press_that_the_take_does_not_have_is_refused():
+    with pytest.raises(ValueError, match="no press of jump from frame 3 to 4"):
+        lane(WREN, EDGE, Clock(), Press(3, 4))
+
+
+@given(st.integers(-30, 30))
+def test_a_shift_moves_the_press_alone(shift):
+    press = jump_presses(HOP.take)[1]
+    take = moved(HOP.take, press, shift)
+    assert take.end - take.start == press.end - press.start
+    assert presses_of(HOP.take, "jump")[1] == press
+
+
+# Reach
+
+
+@pytest.mark.parametrize("start", [STANDING, RUNNING])
+@pytest.mark.parametrize("tune", [WREN, BRAMBLE], ids=lambda tune: tune.name)
+def test_the_widest_gap_is_the_jump_distance_that_a_study_with_that_ledge_measures(tune, start):
+    found = reach(tune, Clock(), start)
+    assert [gap.level for gap in found.gaps] == list(LEVELS)
+    flat = simulate(tune, drill_for(Way(start, 150), None, 0.0), Clock())
+    edge = float(flat["x"][int(flat.rows_with(4)[0]) - 1])
+    for gap in found.gaps:
+        if gap.widest is None:
+            assert gap.level > found.step - 1e-9
+            continue
+        alone = read_off(simulate(tune, drill_for(gap.way, edge, gap.level), Clock()))
+        assert alone["jump_distance"].value == gap.widest
+        assert alone["air_time"].value == gap.air_time
+        assert gap.comfortable is None or gap.comfortable < gap.widest + 1e-9
+    assert found.step == max(
+        read_off(simulate(tune, drill_for(Way(start, held), None, 0.0), Clock()))["jump_height"].value
+        for held in (2, 24, 40, 150)
+    )
+    assert found.easy_step <= found.step
+
+
+def test_a_runs_margin_is_the_way_of_three_ticks():
+    """A press three frames before the edge loses the way of three frames, where holding matters no more."""
+    tune = make_tune("side", drive__law="instant", drive__top_speed=6, jump__short_hop="none", jump__run_boost=0)
+    found = reach(tune, Clock(), RUNNING)
+    for gap in found.gaps:
+        if gap.widest is not None:
+            assert gap.comfortable == pytest.approx(gap.widest - MARGIN * 6 / 60)
+
+
+def test_reach_is_the_parabola_of_a_midpoint_jump():
+    """A jump with v up and u along, under gravity g, comes down h higher after (v + √(v² - 2gh)) / g seconds."""
+    tune = make_tune(
+        "side", stepping__integrator="midpoint", drive__law="instant", drive__top_speed=5, drive__air_control=1,
+        jump__short_hop="none", jump__jump_speed=12, jump__run_boost=0, gravity__gravity=40, gravity__fall_factor=1,
+        gravity__apex_speed=0, gravity__terminal_speed=100,
+    )  # fmt: skip
+    found = reach(tune, Clock(), RUNNING)
+    assert found.step == pytest.approx(12**2 / 80)
+    for gap in found.gaps:
+        root = 144 - 80 * gap.level
+        if gap.level < found.step:
+            assert gap.air_time == pytest.approx((12 + math.sqrt(root)) / 40, abs=1e-6)
+            assert gap.widest == pytest.approx(5 * gap.air_time, abs=1e-6)
+        else:
+            assert gap.widest is None
+
+
+def test_the_outline_holds_the_gaps():
+    found, paths = reach(WREN, Clock(), RUNNING), outline(WREN, Clock(), RUNNING)
+    for gap in found.gaps:
+        if gap.widest is not None:
+            assert paths.farthest(gap.level) == pytest.approx(gap.widest, abs=0.06)
+        else:
+            assert paths.farthest(gap.level) is None
+    assert max(y for _, y in paths.hull) == pytest.approx(found.step, abs=1e-3)
+
+
+def test_the_table_has_a_row_for_each_level_and_start():
+    found = [reach(WREN, Clock(), start) for start in (STANDING, RUNNING)]
+    rows = table(found)
+    assert len(rows) == 2 * len(LEVELS)
+    assert all(len(row) == 8 and row[0] == "Wren" for row in rows)
+    assert [row[1] for row in steps_table(found)] == [STANDING, RUNNING]
+    assert rows[0][3:6] == ("", "", "")
+
+
+def test_a_tune_from_above_or_without_a_jump_has_no_reach():
+    with pytest.raises(ValueError, match="no height to reach"):
+        reach(HARBOUR.tune("Otter"), Clock(), STANDING)
+    lame = make_tune("side", jump__jump_speed=0)
+    assert all(gap.widest is None for gap in reach(lame, Clock(), STANDING).gaps if gap.level > 0)
+
+
+# Weight
+
+
+def test_weights_are_the_changes_of_single_runs_and_of_the_closed_form():
+    """v²/2g: 2 % for 1 % of the jump speed, -1 % for 1 % of gravity."""
+    tune = make_tune(
+        "side", stepping__integrator="midpoint", jump__short_hop="none", jump__run_boost=0, gravity__terminal_speed=90
+    )
+    drill = make_drill(length=200, solids=FLOOR, jump=[(4, 200)])
+    found = weights(tune, drill, Clock(), "jump_height")
+    assert [each.parameter.id for each in found.order] == ["jump.jump_speed", "gravity.gravity"]
+    assert found.order[0].share == pytest.approx(0.02, rel=1e-3)
+    assert found.order[1].share == pytest.approx(-0.01, rel=1e-3)
+    assert "drive.top_speed" in [each.id for each in found.idle]
+    for each in found.order:
+        now = float(tune.get(each.parameter.id))
+        low, high = (
+            read_off(simulate(tune.put(each.parameter.id, now * (1 + sign * 0.01)), drill, Clock()))[
+                "jump_height"
+            ].value
+            for sign in (-1, 1)
+        )
+        assert each.change == pytest.approx((high - low) / 2, rel=1e-12)
+
+
+def test_times_are_weighed_in_ticks_too_and_a_figure_that_goes_is_said_to():
+    found = weights(WREN, HARBOUR.drill("Turn on the jetty"), Clock(), "turn_time")
+    by_id = {each.parameter.id: each for each in found.order}
+    assert by_id["drive.top_speed"].ticks == pytest.approx(by_id["drive.top_speed"].change * 60)
+    assert by_id["drive.turn_acceleration"].share is None
+    shares = [math.inf if each.share is None else abs(each.share) for each in found.order]
+    assert shares == sorted(shares, reverse=True)
+    nothing = weights(WREN, HARBOUR.drill("Quay sprint"), Clock(), "jump_height")
+    assert (nothing.value, nothing.order) == (None, ())
+    with pytest.raises(KeyError):
+        weights(WREN, HOP, Clock(), "nothing")
+
+
+def test_targets_near_their_edge_are_found():
+    from cinetica.model.targets import Target
+
+    height = read_off(simulate(WREN, HOP, Clock()))["jump_height"].value
+
+    def with_low(low):
+        drill = HOP.model_copy(update={"targets": (Target(measure="jump_height", low=low),)})
+        drills = tuple(drill if each is HOP else each for each in HARBOUR.drills)
+        return HARBOUR.model_copy(update={"drills": drills})
+
+    assert [left for _, left in near_their_edge(with_low(height - 0.01), WREN)] == [pytest.approx(0.01)]
+    assert near_their_edge(with_low(height - 0.5), WREN) == []
+    assert near_their_edge(with_low(height + 0.01), WREN) == []
+
+
+def test_a_sweep_has_an_axis_for_each_number():
+    found = sweep(WREN, HOP, Clock(), {"gravity.gravity": [30, 40], "jump.short_hop": ["none", "cut"]}, ["lowest_hop"])
+    assert found.figures["lowest_hop"].shape == (2, 2)
+    tune = WREN.put("gravity.gravity", 40).put("jump.short_hop", "none")
+    assert found.figures["lowest_hop"][1, 0] == read_off(simulate(tune, HOP, Clock()))["lowest_hop"].value
+
+
+def test_keys_of_a_take_without_jump_have_no_press():
+    assert jump_presses(EDGE.take.model_copy(update={"keys": Keys()})) == ()
