@@ -67,7 +67,7 @@ MODIFIERS = (Qt.KeyboardModifier.NoModifier,) * 4 + (
 # These end the window or open another.
 NOT_DONE = ("quit", "new_window")
 # What Qt says of the platform without a screen, and not of the program.
-HARMLESS = ("This plugin does not support", "propagateSizeHints")
+HARMLESS = ("OpenType support missing", "This plugin does not support", "propagateSizeHints")
 LONGEST_ACT = 10.0
 
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 from cinetica.cli.group import main
 from cinetica.cli.handing_over import check, numbers, proof
 from cinetica.cli.report import report
+from cinetica.cli.sweep import sweep
 from cinetica.cli.targets import targets
 from cinetica.cli.traces import measure, trace
 from cinetica.cli.window import demo, open_study
 
 __all__ = ["main"]
 
-for command in (open_study, demo, trace, measure, proof, check, targets, report, numbers):
+for command in (open_study, demo, trace, measure, proof, check, targets, report, numbers, sweep):
     main.add_command(command)

@@ -63,14 +63,18 @@ def sweep(
     return Sweep(values, {id: read[id].reshape(shape) for id in wanted})
 
 
-def combined(values: Mapping[str, Sequence[Value]], first: int, end: int) -> dict[str, NDArray[Any]]:
+def combined(values: Mapping[str, Sequence[Value] | NDArray[Any]], first: int, end: int) -> dict[str, NDArray[Any]]:
     """The combinations from number `first` up to `end`, a column for each id; the last id changes fastest."""
     shape = tuple(len(each) for each in values.values())
     places = np.unravel_index(np.arange(first, end), shape) if shape else ()
-    return {
-        id: np.array(each, dtype=object if isinstance(each[0], str) else None)[place]
-        for (id, each), place in zip(values.items(), places, strict=True)
-    }
+    return {id: as_array(each)[place] for (id, each), place in zip(values.items(), places, strict=True)}
+
+
+def as_array(values: Sequence[Value] | NDArray[Any]) -> NDArray[Any]:
+    """Words stay words."""
+    return (
+        values if isinstance(values, np.ndarray) else np.array(values, object if isinstance(values[0], str) else None)
+    )
 
 
 def run_and_read(

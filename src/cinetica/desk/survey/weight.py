@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -88,8 +88,8 @@ class WeightView(View):
         unit = f" {found.measure.unit}" if found.measure.unit else ""
         now = "is not shown" if found.value is None else f"is {found.value:.4g}{unit}"
         box = QRectF(8, 6, self.width() - 16, look.height(10) + 2)
-        self._line(painter, box, 10, True,
-                   f"{found.measure.label} of {found.tune.name} {now}. It changes, for 1 % of each number:")  # fmt: skip
+        text = f"{found.measure.label} of {found.tune.name} {now}. It changes, for 1 % of each number:"
+        self._line(painter, box, 10, True, text)
         for row, weight in enumerate(self._shown):
             self._paint_row(painter, self._row_rect(row), weight, row == self.place)
         if not found.order:
@@ -128,10 +128,6 @@ class WeightView(View):
         brush = Qt.BrushStyle.SolidPattern if long > 0 else Qt.BrushStyle.BDiagPattern
         block = QRectF(middle, bar.top(), long, bar.height()).normalized()
         painter.setPen(QPen(ink, 1))
-        painter.setBrush(ink)
-        painter.setBrush(brush)
-        from PySide6.QtGui import QBrush
-
         painter.setBrush(QBrush(ink, brush))
         painter.drawRect(block)
         painter.setBrush(Qt.BrushStyle.NoBrush)
