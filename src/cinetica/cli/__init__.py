@@ -5,7 +5,7 @@ from __future__ import annotations
 from cinetica.cli.group import main
 from cinetica.cli.handing_over import check, numbers, proof
 from cinetica.cli.report import report
-from cinetica.cli.sweep import sweep
+from cinetica.cli.sweeping import sweep
 from cinetica.cli.targets import targets
 from cinetica.cli.traces import measure, trace
 from cinetica.cli.window import demo, open_study

@@ -60,7 +60,7 @@ class CsvTable:
     """A CSV file, or, without a path, lines that are put somewhere else."""
 
     def __init__(self, plan: Plan, path: Path, *, resume: bool) -> None:
-        self.plan, self.path, self.done = plan, path, 0
+        self.plan, self.path, self.done, self._noted_at = plan, path, 0, 0.0
         self._notes = path.with_name(path.name + ".progress")
         before = _noted(self._notes, plan) if resume else None
         self._file: BinaryIO

@@ -1,0 +1,235 @@
+"""`cinetica sweep`: rows equal single runs, interrupted ones go on, a cluster gives the same, bad input is a line."""
+
+import csv
+import io
+import os
+import signal
+
+import pytest
+from click.testing import CliRunner
+
+from cinetica.cli import cluster as clusters
+from cinetica.cli import main, sweeping
+from cinetica.files import sweep_table
+from cinetica.files.shipped import shipped_study
+from cinetica.files.study_json import study_text
+from cinetica.motion.simulate import simulate
+from cinetica.reading import plan as plans
+from cinetica.reading.plan import parsed, plan, unpacked
+from cinetica.reading.reading_off import read_off
+
+HARBOUR = shipped_study("harbour")
+HOP = HARBOUR.drill("Rooftop hop")
+
+
+@pytest.fixture
+def study(tmp_path):
+    path = tmp_path / "harbour.json"
+    path.write_text(study_text(HARBOUR))
+    return path
+
+
+@pytest.fixture
+def small_chunks(monkeypatch):
+    monkeypatch.setattr(plans, "CHUNK", 7)
+
+
+def run(study, *more, tune="Wren", drill="Rooftop hop", **options):
+    asked = ["sweep", str(study), "--tune", tune, "--drill", drill, *map(str, more)]
+    return CliRunner().invoke(main, asked, **options)
+
+
+VARY = ("--vary", "gravity.gravity=20:60:5", "--vary", "jump.jump_speed=10,12.5,16", "--vary", "drive.law=ramp,ease")
+
+
+def test_each_row_is_what_a_study_with_those_numbers_measures(study, small_chunks):
+    rows = list(csv.DictReader(io.StringIO(run(study, *VARY).stdout)))
+    assert len(rows) == 30
+    for row in rows[::4]:
+        tune = HARBOUR.tune("Wren")
+        for id in ("gravity.gravity", "jump.jump_speed"):
+            tune = tune.put(id, float(row[id]))
+        tune = tune.put("drive.law", row["drive.law"])
+        alone = {id: reading.value for id, reading in read_off(simulate(tune, HOP, HARBOUR.clock)).items()}
+        shown = {id: float(text) for id, text in row.items() if text and "." not in id}
+        assert shown == alone
+
+
+def test_the_last_number_changes_fastest_and_a_file_has_what_is_printed(study, tmp_path, small_chunks):
+    out = tmp_path / "table.csv"
+    printed = run(study, *VARY, "--measure", "jump_height")
+    assert run(study, *VARY, "--measure", "jump_height", "-o", out).exit_code == 0
+    assert out.read_text() == printed.stdout
+    rows = list(csv.reader(out.open()))
+    assert rows[0] == ["gravity.gravity", "jump.jump_speed", "drive.law", "jump_height"]
+    assert [row[2] for row in rows[1:5]] == ["ramp", "ease", "ramp", "ease"]
+    assert not out.with_name("table.csv.progress").exists()
+
+
+@pytest.mark.parametrize("suffix", [".csv", ".parquet"])
+def test_what_is_interrupted_goes_on(study, tmp_path, monkeypatch, small_chunks, suffix):
+    whole, broken = tmp_path / f"whole{suffix}", tmp_path / f"broken{suffix}"
+    assert run(study, *VARY, "-o", whole).exit_code == 0
+    real, calls = sweeping._on_all_cores, []
+
+    def interrupted(planned, parts):
+        for found in real(planned, parts):
+            calls.append(found[0])
+            if len(calls) == 3:
+                raise KeyboardInterrupt
+            yield found
+
+    monkeypatch.setattr(sweeping, "_on_all_cores", interrupted)
+    first = run(study, *VARY, "-o", broken)
+    assert first.exit_code == 1
+    assert "Interrupted after 14 of 30 rows" in first.stderr
+    assert "--resume" in first.stderr
+    monkeypatch.setattr(sweeping, "_on_all_cores", real)
+    other = run(study, *VARY, "--measure", "jump_height", "-o", broken, "--resume")
+    assert other.exit_code == 1
+    assert "is of another sweep" in other.stderr
+    if suffix == ".csv":
+        # Half a row that a crash has left.
+        with broken.open("a") as file:
+            file.write("20.0,10")
+    assert run(study, *VARY, "-o", broken, "--resume").exit_code == 0
+    assert _read(broken) == _read(whole)
+    assert sorted(path.name for path in tmp_path.iterdir()) == sorted(["harbour.json", whole.name, broken.name])
+
+
+def _read(path):
+    if path.suffix == ".csv":
+        return path.read_text()
+    import pyarrow.parquet
+
+    return pyarrow.parquet.read_table(path).to_pylist()
+
+
+def test_parquet_has_numbers_and_gaps(study, tmp_path):
+    out = tmp_path / "table.parquet"
+    asked = ("--vary", "gravity.gravity=20,60", "--measure", "jump_height", "--measure", "net_jump_height")
+    assert run(study, *asked, "-o", out).exit_code == 0
+    rows = _read(out)
+    tune = HARBOUR.tune("Wren").put("gravity.gravity", 60)
+    height = read_off(simulate(tune, HOP, HARBOUR.clock))["jump_height"].value
+    assert rows[1] == {"gravity.gravity": 60.0, "jump_height": height, "net_jump_height": None}
+
+
+@pytest.mark.parametrize(
+    ("more", "said"),
+    [
+        ((), "Nothing is varied"),
+        (("--vary", "gravity.gravity"), "does not say what to vary"),
+        (("--vary", "gravity.gravitas=1:2:3"), "gravity.gravity"),
+        (("--vary", "gravity.gravity=1:2"), "is no range"),
+        (("--vary", "gravity.gravity=a:2:3"), "is no range"),
+        (("--vary", "gravity.gravity=1:nan:3"), "is no range"),
+        (("--vary", "gravity.gravity=-5:2:3"), "a number from 0"),
+        (("--vary", "gravity.gravity=5,x"), "x” is not"),
+        (("--vary", "gravity.gravity=0:2:3:log"), "from over 0"),
+        (("--vary", "gravity.gravity=1:2:1"), "One value cannot go"),
+        (("--vary", "gravity.gravity=1:2:0"), "from 1 to"),
+        (("--vary", "drive.law=ramp,moon"), "moon is not"),
+        (("--vary", "jump.spend_grace=yes"), "true or false"),
+        (("--vary", "gravity.gravity=1:2:3", "--vary", "gravity.gravity=1:2:3"), "varied twice"),
+        (("--vary", "gravity.gravity=1:2:3", "--measure", "jump_heigth"), "jump_height"),
+        (("--vary", "gravity.gravity=1:2:3", "--resume"), "into which file"),
+        (("--vary", "gravity.gravity=1:2:3", "-o", "table.docx"), "ends in .csv or .parquet"),
+        (("--vary", "gravity.gravity=1:2:3", "-o", "/nowhere/at/all.csv"), "No such file"),
+        (("--vary", "gravity.gravity=1:2:1000000", "--vary", "jump.jump_speed=1:2:1000000"), "1,000,000,000,000 comb"),
+    ],
+)
+def test_bad_input_is_one_plain_line(study, more, said):
+    found = run(study, *more)
+    assert found.exit_code == 1
+    assert said in found.stderr
+    assert len(found.stderr.strip().splitlines()) == 1
+    assert found.stdout == ""
+
+
+def test_a_range_in_steps_of_a_factor_and_whole_numbers():
+    assert parsed("gravity.gravity=1:100:3:log", "side")[1] == pytest.approx((1, 10, 100))
+    assert parsed("jump.air_jumps=0:4:9", "side") == ("jump.air_jumps", (0, 1, 2, 3, 4))
+    assert parsed("jump.spend_grace=true,false", "side")[1] == (True, False)
+    assert parsed("gravity.gravity=7:7:1", "side")[1] == (7.0,)
+
+
+def test_a_plan_is_the_same_when_it_comes_out_elsewhere():
+    made = plan(HARBOUR.tune("Wren"), HOP, HARBOUR.clock, ["gravity.gravity=20:60:5", "drive.law=ramp,ease"], [])
+    other = unpacked(made.packed())
+    assert (other.run(0, 10) == made.run(0, 10)).sum() > 50
+    assert other.signature == made.signature
+    changed = plan(HARBOUR.tune("Wren"), HOP, HARBOUR.clock, ["gravity.gravity=20:60:6"], [])
+    assert changed.signature != made.signature
+
+
+def test_a_sweep_that_takes_long_asks_first(study, monkeypatch):
+    monkeypatch.setattr(sweeping, "LONG", 0.0)
+    assert "Say --yes" in run(study, "--vary", "gravity.gravity=20,30").stderr
+    found = run(study, "--vary", "gravity.gravity=20,30", "--yes")
+    assert found.exit_code == 0
+    assert found.stdout.count("\n") == 3
+
+
+def test_without_its_extras_it_says_what_to_install(study, monkeypatch, tmp_path):
+    import builtins
+
+    real = builtins.__import__
+
+    def without(name, *arguments, **options):
+        if name.split(".")[0] in ("pyarrow", "distributed"):
+            raise ImportError(name)
+        return real(name, *arguments, **options)
+
+    monkeypatch.setattr(builtins, "__import__", without)
+    for more in (("-o", tmp_path / "a.parquet"), ("--scheduler", "tcp://127.0.0.1:9")):
+        found = run(study, "--vary", "gravity.gravity=20,30", *more)
+        assert found.exit_code == 1
+        assert sweep_table.EXTRA in found.stderr
+
+
+def test_a_scheduler_that_is_not_there_is_one_line(study, monkeypatch):
+    monkeypatch.setattr(clusters, "TIMEOUT", 0.3)
+    found = run(study, "--vary", "gravity.gravity=20,30", "--scheduler", "tcp://127.0.0.1:9")
+    assert found.exit_code == 1
+    assert "There is no scheduler at tcp://127.0.0.1:9" in found.stderr
+    assert found.stdout == ""
+
+
+@pytest.fixture(scope="module")
+def two_workers():
+    from distributed import LocalCluster
+
+    with LocalCluster(
+        n_workers=2, threads_per_worker=1, processes=True, dashboard_address=None, host="127.0.0.1", silence_logs=50
+    ) as cluster:
+        yield cluster
+
+
+def test_a_cluster_gives_the_same_though_a_worker_is_killed(study, tmp_path, two_workers, monkeypatch):
+    monkeypatch.setattr(plans, "CHUNK", 512)
+    asked = ("--vary", "gravity.gravity=20:60:100", "--vary", "jump.jump_speed=10:16:80", "--measure", "jump_height")
+    here, there = tmp_path / "here.csv", tmp_path / "there.csv"
+    assert run(study, *asked, "-o", here).exit_code == 0
+    victim = next(iter(two_workers.workers.values())).process.pid
+    real, killed = clusters.Cluster.result, []
+
+    def result(self, future):
+        found = real(self, future)
+        if not killed:
+            os.kill(victim, signal.SIGKILL)
+            killed.append(victim)
+        return found
+
+    monkeypatch.setattr(clusters.Cluster, "result", result)
+    found = run(study, *asked, "-o", there, "--scheduler", two_workers.scheduler_address)
+    assert found.exit_code == 0, found.stderr
+    assert killed
+    assert there.read_bytes() == here.read_bytes()
+
+
+def test_another_version_on_the_workers_is_named(study, two_workers, monkeypatch):
+    monkeypatch.setattr(clusters, "__version__", "9.9.9")
+    found = run(study, "--vary", "gravity.gravity=20,30", "--scheduler", two_workers.scheduler_address)
+    assert found.exit_code == 1
+    assert "This is Cinetica 9.9.9" in found.stderr
