@@ -113,6 +113,14 @@ def pages(window: Window):
     window.play.toggle_pad()
     yield "Play with the pad"
     window.play.toggle_pad()
+    window.show_page("survey")
+    window.survey.asked.figures = ["jump_height", "stopping_time", "press_to_velocity"]
+    window.survey.asked.second = "air_time"
+    window.survey.view_called("Windows").held.setChecked(True)
+    for view in window.survey.views:
+        window.survey.show_view(view.WORDS)
+        view.aside.wait()
+        yield f"Survey, {view.WORDS}"
     window.show_page("compare")
     session.choose_drill("Stick sweep")
     yield "sticks"

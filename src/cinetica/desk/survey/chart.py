@@ -68,9 +68,9 @@ def padded(low: float, high: float) -> tuple[float, float]:
 
 
 def paint_scales(
-    painter: QPainter, scales: Scales, palette: look.Palette, title: str, across: str, *, grid: bool = True
+    painter: QPainter, scales: Scales, palette: look.Palette, title: str, across: str, cut: list[str]
 ) -> None:
-    """Paper, grid, numbers and titles."""
+    """Paper, grid, numbers and titles; `cut` gets what had to be shortened."""
     room = scales.room
     painter.fillRect(room, QColor(palette.paper))
     painter.setFont(look.font(8))
@@ -79,9 +79,8 @@ def paint_scales(
     step = across_step(scales.right - scales.left, room.width())
     for place in range(math.ceil(scales.left / step - 1e-9), math.floor(scales.right / step + 1e-9) + 1):
         x = round(scales.x(place * step)) + 0.5
-        if grid:
-            painter.setPen(line)
-            painter.drawLine(QPointF(x, room.top()), QPointF(x, room.bottom()))
+        painter.setPen(line)
+        painter.drawLine(QPointF(x, room.top()), QPointF(x, room.bottom()))
         text = number_text(place * step)
         wide = look.width(text, 8)
         painter.setPen(soft)
@@ -91,9 +90,8 @@ def paint_scales(
     step = up_step(scales.top - scales.bottom, room.height() / 2)
     for place in range(math.ceil(scales.bottom / step - 1e-9), math.floor(scales.top / step + 1e-9) + 1):
         y = round(scales.y(place * step)) + 0.5
-        if grid:
-            painter.setPen(line)
-            painter.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
+        painter.setPen(line)
+        painter.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
         painter.setPen(soft)
         where = QRectF(0, y - high / 2, room.left() - 4, high)
         if where.bottom() <= room.bottom() + high / 2 + 1 and where.top() >= room.top() - high / 2 - 1:
@@ -103,17 +101,24 @@ def paint_scales(
     painter.setPen(QColor(palette.ink))
     painter.setFont(look.font(9, bold=True))
     long = room.right() - 4
-    metrics = painter.fontMetrics()
     painter.drawText(
         QRectF(4, room.top() - look.height(9) - 5, long, look.height(9) + 2), Qt.AlignmentFlag.AlignLeft,
-        metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(long)),
+        short(painter, title, long, cut),
     )  # fmt: skip
     painter.setFont(look.font(9))
     painter.setPen(soft)
     painter.drawText(
         QRectF(room.left(), room.bottom() + high + 3, room.width(), look.height(9) + 1), Qt.AlignmentFlag.AlignRight,
-        painter.fontMetrics().elidedText(across, Qt.TextElideMode.ElideRight, int(room.width())),
+        short(painter, across, room.width(), cut),
     )  # fmt: skip
+
+
+def short(painter: QPainter, text: str, wide: float, cut: list[str]) -> str:
+    """A text as it fits; what had to be shortened is added to `cut`, to be told by the tooltip."""
+    shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(wide))
+    if shown != text:
+        cut.append(text)
+    return shown
 
 
 def paint_letter(

@@ -144,7 +144,7 @@ class CurveView(View):
         title = f"{measure.label}{unit}" + (f": not shown anywhere here, {measure.absent}" if never else "")
         last = row == len(self.ids) - 1
         words = f"{number.label} in {number.unit}" if number.unit else number.label
-        paint_scales(painter, scales, self.look, title, words if last else "")
+        paint_scales(painter, scales, self.look, title, words if last else "", self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         for low, high, _ in self._targets(id):

@@ -131,7 +131,7 @@ class MapView(View):
         if np.isnan(values).all():
             title = f"{measure.label} is not shown anywhere here: {measure.absent}"
         across = f"{found.x.label} in {found.x.unit}" if found.x.unit else found.x.label
-        paint_scales(painter, scales, self.look, title, across)
+        paint_scales(painter, scales, self.look, title, across, self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         self._paint_wash(painter, scales, found, values)

@@ -182,7 +182,7 @@ class ReachView(View):
             return
         scales, (x0, y0) = self._scales(), self._anchor()
         title = "Where the feet can come to: thin from standing, thick from running"
-        paint_scales(painter, scales, self.look, title, "u")
+        paint_scales(painter, scales, self.look, title, "u", self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         self._paint_ground(painter, scales, x0, y0)

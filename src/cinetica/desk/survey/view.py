@@ -6,12 +6,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QEvent, Signal
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
 from cinetica.desk.survey.aside import Aside
+from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
 from cinetica.model.tune import PARAMETERS, Tune
@@ -60,6 +61,7 @@ class View(QWidget):
         self.why_not = ""
         self._key: tuple[Any, ...] | None = None
         self.entered = False
+        self.cut: list[str] = []
         self.setMinimumSize(look.px(200), look.px(160))
 
     # What a view makes of itself
@@ -117,6 +119,17 @@ class View(QWidget):
 
     def _tell_how_far(self, share: float) -> None:
         self.said.emit("" if share >= 1.0 else f"{100 * share:.0f} % of the runs")
+
+    def event(self, event: QEvent) -> bool:
+        """The tooltip tells what was shortened when it was painted last."""
+        if event.type() == QEvent.Type.Paint:
+            self.cut = []
+            done = super().event(event)
+            tip = plain_tip("\n".join(self.cut))
+            if tip != self.toolTip():
+                self.setToolTip(tip)
+            return done
+        return super().event(event)
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette

@@ -11,6 +11,7 @@ from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPai
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
 from cinetica.desk.survey.aside import once
+from cinetica.desk.survey.chart import short
 from cinetica.desk.survey.choosers import FigureChooser, TuneChooser
 from cinetica.desk.survey.view import Asked, Table, View
 from cinetica.reading.survey.weight import Weight, Weights, near_their_edge, weights
@@ -100,8 +101,8 @@ class WeightView(View):
     def _line(self, painter: QPainter, box: QRectF, size: int, bold: bool, text: str) -> None:
         painter.setFont(look.font(size, bold=bold))
         painter.setPen(QColor(self.look.ink))
-        short = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, short)
+        shown = short(painter, text, box.width(), self.cut)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
 
     def _paint_row(self, painter: QPainter, rect: QRectF, weight: Weight, chosen: bool) -> None:
         label_wide = min(rect.width() * 0.3, look.width("Buffered press let go  ", 9) + look.px(8))

@@ -12,6 +12,7 @@ from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPai
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
+from cinetica.desk.survey.chart import short
 from cinetica.desk.survey.choosers import ListChooser, TuneChooser
 from cinetica.desk.survey.view import Asked, Table, View
 from cinetica.desk.widgets import NumberBox, button
@@ -237,8 +238,8 @@ class WindowsView(View):
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.ink))
         words = f"The press in frame {press.start}, so many frames earlier (−) or later (+)"
-        short = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width() - 8)
-        painter.drawText(QRectF(4, 2, self.width() - 8, look.height(9) + 2), Qt.AlignmentFlag.AlignLeft, short)
+        shown = short(painter, words, self.width() - 8, self.cut)
+        painter.drawText(QRectF(4, 2, self.width() - 8, look.height(9) + 2), Qt.AlignmentFlag.AlignLeft, shown)
         painter.setFont(look.font(8))
         painter.setPen(QColor(self.look.soft))
         y = look.height(9) + look.px(5)
@@ -361,8 +362,7 @@ class WindowsView(View):
             (words, f"Of 2,000 presses scattered by ± {self.scatter.value():g} ms work: {shares}")
         ):
             box = QRectF(4, self.height() - self._foot + look.px(4) + row * high, self.width() - 8, high)
-            short = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
-            painter.drawText(box, Qt.AlignmentFlag.AlignLeft, short)
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft, short(painter, text, box.width(), self.cut))
 
     # Mouse and keys
 

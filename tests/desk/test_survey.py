@@ -1,0 +1,404 @@
+"""The page Survey in the real window: mouse and keys, held against what single runs say."""
+
+import csv
+import io
+import json
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+import pytest
+from click.testing import CliRunner
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from cinetica.cli import main
+from cinetica.desk import look
+from cinetica.desk.state.settings import Remembered
+from cinetica.desk.survey.aside import Aside
+from cinetica.files.study_json import study_text
+from cinetica.model.targets import Target
+from cinetica.model.tune import parameter_by_id
+from cinetica.motion.simulate import simulate
+from cinetica.reading.reading_off import read_off
+from tests.desk.conftest import drag, key
+
+GRAVITY, SPEED = parameter_by_id("gravity.gravity"), parameter_by_id("jump.jump_speed")
+
+
+@pytest.fixture
+def survey(window, qtbot):
+    qtbot.waitExposed(window)
+    window.resize(1280, 800)
+    window.session.choose_drill("Rooftop hop")
+    window.show_page("survey")
+    return window.survey
+
+
+def view(survey, words):
+    survey.show_view(words)
+    shown = survey.view
+    shown.aside.wait()
+    QApplication.processEvents()
+    assert shown.result is not None, shown.why_not
+    return shown
+
+
+def height(window, **values):
+    """The jump height of Wren on the drill as the command line measures a study with these numbers."""
+    study = window.session.study
+    tune = study.tune("Wren")
+    for id, value in values.items():
+        tune = tune.put(id.replace("__", "."), value)
+    tunes = tuple(tune if each.name == "Wren" else each for each in study.tunes)
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "study.json"
+        path.write_text(study_text(study.model_copy(update={"tunes": tunes})))
+        said = CliRunner().invoke(main, ["measure", str(path), "--drill", "Rooftop hop", "--json"]).output
+    read = next(each for each in json.loads(said)["readings"] if each["tune"] == "Wren")
+    return read["measures"]["jump_height"]["value"]
+
+
+# Curve
+
+
+def test_a_curve_is_what_the_command_line_measures(window, survey):
+    curve = view(survey, "Curve")
+    assert curve.parameter is GRAVITY
+    assert curve.ids == ["jump_height"]
+    found = curve.result
+    assert [tune.name for _, tune, _ in found.values] == ["Wren", "Bramble"]
+    for place in (60, 120, 199):
+        expected = height(window, gravity__gravity=float(found.at[place]))
+        assert found.values[0][2]["jump_height"][place] == expected
+
+
+def test_the_letter_is_the_number_and_is_dragged(window, survey):
+    curve = view(survey, "Curve")
+    scales = curve.scales_of(0)
+    (_, tune, at), _ = curve._dots(0, "jump_height", scales)
+    assert at.x() == pytest.approx(scales.x(tune.gravity.gravity))
+    assert at.y() == pytest.approx(scales.y(height(window)))
+    to = QPoint(round(scales.x(60.0)), round(at.y()))
+    drag(curve, at.toPoint(), to)
+    assert window.session.study.tune("Wren").gravity.gravity == pytest.approx(60, abs=0.5)
+    assert window.session.undo_stack.count() == 1
+    window.session.undo()
+    assert window.session.study.tune("Wren").gravity.gravity == 42
+
+
+def test_a_curve_follows_what_is_dragged_in_the_sheet(window, survey, hand):
+    curve = view(survey, "Curve")
+    before = curve.result.values[0][2]["jump_height"].copy()
+    hand.drag("jump.jump_speed", "Wren", 20, release=False)
+    curve.aside.wait()
+    assert (curve.result.values[0][2]["jump_height"][50:] > before[50:]).all()
+    hand.release()
+
+
+def test_keys_choose_a_tune_and_move_its_number(window, survey):
+    curve = view(survey, "Curve")
+    curve.setFocus()
+    key(curve, Qt.Key.Key_Down)
+    assert survey.asked.tune == "Bramble"
+    key(curve, Qt.Key.Key_Right)
+    assert window.session.study.tune("Bramble").gravity.gravity == pytest.approx(38 + 1.2)
+    key(curve, Qt.Key.Key_Left, Qt.KeyboardModifier.ControlModifier)
+    assert window.session.study.tune("Bramble").gravity.gravity == pytest.approx(38 + 1.2 - 6.0)
+
+
+def test_a_right_click_on_a_number_surveys_it(window, survey):
+    window.show_page("compare")
+    window.sheet.view.survey_wanted.emit("jump.jump_speed", "Bramble")
+    assert window.desk.shown is survey
+    assert survey.view.WORDS == "Curve"
+    assert survey.view.parameter is SPEED
+    assert survey.view.tune[1].name == "Bramble"
+
+
+def test_the_chosen_number_of_the_sheet_is_surveyed_by_key(window, survey, said):
+    window.show_page("compare")
+    window.sheet.view.setCurrentIndex(window.sheet.view.cell("jump.coyote", "Wren"))
+    window.actions_by_name["survey_this"].trigger()
+    assert survey.view.parameter.id == "jump.coyote"
+    window.show_page("compare")
+    window.sheet.view.setCurrentIndex(window.sheet.view.cell("drive.law", "Wren"))
+    window.actions_by_name["survey_this"].trigger()
+    assert "Choose a number in the sheet first" in said[-1]
+
+
+def test_a_range_outside_the_hard_one_is_refused_and_the_old_one_stays(window, survey, said):
+    curve = view(survey, "Curve")
+    curve.range.low.setValue(-5)
+    curve.range.low.editingFinished.emit()
+    assert "a number from 0" in said[-1]
+    assert curve.range.low.value() == 0
+    curve.range.low.setValue(20)
+    curve.range.low.editingFinished.emit()
+    curve.aside.wait()
+    assert (curve.result.at[0], curve.result.at[-1]) == (20, 120)
+
+
+def test_figures_are_stacked_and_a_figure_that_never_shows_says_why(window, survey, said):
+    curve = view(survey, "Curve")
+    for id in ("air_time", "net_jump_height", "stopping_time"):
+        curve.figures._choose(id, True)
+    curve.aside.wait()
+    assert curve.ids == ["jump_height", "air_time", "net_jump_height", "stopping_time"]
+    assert np.isnan(curve.result.values[0][2]["net_jump_height"]).all()
+    curve.figures._choose("turn_time", True)
+    assert "room for 4" in said[-1]
+    curve.figures._choose("jump_height", False)
+    assert "jump_height" not in curve.ids
+
+
+def test_what_is_asked_is_kept_for_the_next_start(window, survey):
+    curve = view(survey, "Curve")
+    survey.asked.figures = ["air_time"]
+    survey.survey("jump.jump_speed")
+    store = Remembered()
+    survey.keep(store)
+    survey.asked.figures, survey.asked.number = [], ""
+    survey.restore(store)
+    assert (curve.ids, curve.parameter) == (["air_time"], SPEED)
+
+
+# Map
+
+
+def test_a_map_is_what_the_command_line_measures_and_gets_finer_at_rest(window, survey):
+    found = view(survey, "Map").result
+    assert (found.x, found.y) == (GRAVITY, SPEED)
+    assert found.figures["jump_height"].shape == (200, 200)
+    for row, column in ((120, 60), (150, 150)):
+        expected = height(window, gravity__gravity=float(found.across[column]), jump__jump_speed=float(found.up[row]))
+        assert found.figures["jump_height"][row, column] == expected
+
+
+def test_a_click_and_a_drag_on_the_map_set_both_numbers(window, survey):
+    page = view(survey, "Map")
+    scales = page.scales
+    at = scales.point(80.0, 20.0).toPoint()
+    QTest.mouseClick(page, Qt.MouseButton.LeftButton, pos=at)
+    wren = window.session.study.tune("Wren")
+    assert wren.gravity.gravity == pytest.approx(80, abs=0.3)
+    assert wren.jump.jump_speed == pytest.approx(20, abs=0.1)
+    bramble = window.session.study.tune("Bramble")
+    begin = scales.point(bramble.gravity.gravity, bramble.jump.jump_speed).toPoint()
+    drag(page, begin, scales.point(50.0, 10.0).toPoint())
+    bramble = window.session.study.tune("Bramble")
+    assert bramble.gravity.gravity == pytest.approx(50, abs=0.3)
+    assert bramble.jump.jump_speed == pytest.approx(10, abs=0.1)
+    assert survey.asked.tune == "Bramble"
+    window.session.undo()
+    window.session.undo()
+    assert window.session.study.tune("Wren").gravity.gravity == 42
+
+
+def test_a_letter_that_is_dragged_over_its_own_map_asks_nothing_anew(window, survey):
+    page = view(survey, "Map")
+    before = page.result
+    window.session.set_value(window.session.study.tune("Wren"), GRAVITY, 50.0)
+    assert page.result is before
+    window.session.set_value(window.session.study.tune("Wren"), parameter_by_id("jump.run_boost"), 0.3)
+    page.aside.wait()
+    assert page.result is not before
+
+
+def test_keys_move_on_the_map_and_the_line_says_what_is_there(window, survey):
+    page = view(survey, "Map")
+    page.setFocus()
+    key(page, Qt.Key.Key_Up)
+    key(page, Qt.Key.Key_Right)
+    wren = window.session.study.tune("Wren")
+    assert (wren.gravity.gravity, wren.jump.jump_speed) == (pytest.approx(43.2), pytest.approx(14.8))
+    page._tell(page.scales.point(42.0, 14.5))
+    assert "Jump height 2.3" in survey.said.text()
+
+
+def test_where_targets_are_met_is_hatched(window, survey):
+    session = window.session
+    bare = view(survey, "Map").grab().toImage()
+    drill = session.drill.model_copy(update={"targets": (Target(measure="jump_height", low=2.0, high=3.0),)})
+    session.alter("Target", lambda study: study.model_copy(update={
+        "drills": tuple(drill if each.name == drill.name else each for each in study.drills)}))  # fmt: skip
+    page = view(survey, "Map")
+    page.aside.wait()
+    assert page.result.allowed.any()
+    assert page.grab().toImage() != bare
+
+
+# Windows
+
+
+def test_the_lanes_say_what_becomes_of_the_press(window, survey):
+    window.session.choose_drill("Gutter's edge")
+    page = view(survey, "Windows")
+    (_, wren, by_clock), (_, _, other) = page.result.lanes
+    assert wren.name == "Wren"
+    assert list(by_clock) == ["60", "30", "144", "50 in 60", "hitch"]
+    assert [each.frames for each in by_clock["60"].stretches() if each.outcome == "coyote"] == [9]
+    assert [each.frames for each in other["60"].stretches() if each.outcome == "coyote"] == [1]
+    assert page.words_of(by_clock["60"]) == "−22 to 0: 23 frames, 383 ms"
+    assert page.words_of(other["60"]) == "not on its own frame"
+
+
+def test_the_edge_of_coyote_time_is_dragged(window, survey):
+    window.session.choose_drill("Gutter's edge")
+    page = view(survey, "Windows")
+    *_, rect = next(iter(page._lane_rects()))
+    edge = QPoint(round(rect.left() + 31 * page._cell), round(rect.center().y()))
+    drag(page, edge, edge + QPoint(round(3 * page._cell), 0))
+    assert window.session.study.tune("Wren").jump.coyote == pytest.approx(12 / 60, abs=1e-4)
+    page.aside.wait()
+    lane = page.result.lanes[0][2]["60"]
+    assert [each.frames for each in lane.stretches() if each.outcome == "coyote"] == [12]
+    assert window.session.undo_stack.count() == 1
+
+
+def test_a_goal_a_scattered_hand_and_holding_longer(window, survey):
+    window.session.choose_drill("Gutter's edge")
+    page = view(survey, "Windows")
+    everywhere = page.result.shares[0]
+    page._choose_goal("2")
+    page.aside.wait()
+    assert page.result.shares[0] < everywhere
+    page.scatter.setValue(0)
+    page.aside.wait()
+    assert page.result.shares[0] == 1.0
+    page.held.setChecked(True)
+    page.aside.wait()
+    assert len(page.result.grid) == 40
+    key(page, Qt.Key.Key_Right)
+    assert window.session.study.tune("Wren").jump.coyote == pytest.approx(10 / 60, abs=1e-4)
+
+
+def test_without_a_press_it_says_what_to_do(window, survey):
+    window.session.choose_drill("Market diagonals")
+    survey.show_view("Windows")
+    assert "nothing jumps" in survey.view.why_not
+    survey.show_view("Reach")
+    assert "no height to reach" in survey.view.why_not
+
+
+def test_frames_that_work_stand_in_read_off(window):
+    window.session.choose_drill("Gutter's edge")
+    wren = next(each for each in window.session.shown if each.tune.name == "Wren")
+    assert wren.readings["frames_that_work"].value == 23
+    assert "frames_that_work" not in next(each for each in window.session.shown if each.tune.name == "Bramble").readings
+
+
+# Reach and weight
+
+
+def test_the_table_of_reach_is_shown_and_saved(window, survey, tmp_path, monkeypatch):
+    page = view(survey, "Reach")
+    rows = {page.rows.item(row, 0).text(): row for row in range(page.rows.rowCount())}
+    assert page.rows.item(rows["0"], 3).text() == f"{page.result.reaches['running'].gaps[12].widest:.2f}"
+    assert page.rows.item(rows["+6"], 3).text() == "–"
+    monkeypatch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "reach.csv")
+    survey.numbers_wanted.emit()
+    lines = list(csv.reader(io.StringIO((tmp_path / "reach.csv").read_text())))
+    assert lines[0][2] == "difference in height u"
+    assert "highest step u" in [line[0] for line in lines]
+    page.over.setChecked(True)
+    assert page._anchor() == pytest.approx(tuple(window.session.drill.start), abs=0.2)
+
+
+def test_weights_stand_in_their_order_and_open_their_curve(window, survey):
+    page = view(survey, "Weight")
+    assert [each.parameter.id for each in page.result.weights.order[:2]] == ["jump.jump_speed", "jump.run_boost"]
+    page.setFocus()
+    key(page, Qt.Key.Key_Down)
+    key(page, Qt.Key.Key_Return)
+    assert survey.view.WORDS == "Curve"
+    assert survey.view.parameter.id == "jump.run_boost"
+
+
+# What goes out, and what takes long
+
+
+@pytest.mark.parametrize("words", ["Curve", "Map", "Windows", "Reach", "Weight"])
+@pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=["day", "night"])
+def test_each_view_goes_out_as_picture_numbers_and_into_the_sheet(
+    window, survey, tmp_path, monkeypatch, said, words, palette
+):
+    window.set_look(palette)
+    view(survey, words)
+    for name in ("a.png", "a.svg"):
+        monkeypatch.setattr(window.exchange, "ask_where", lambda *_, name=name: tmp_path / name)
+        survey.picture_wanted.emit()
+        assert (tmp_path / name).stat().st_size > 1000
+    monkeypatch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "a.csv")
+    survey.numbers_wanted.emit()
+    rows = list(csv.reader((tmp_path / "a.csv").open()))
+    assert len(rows) > 3
+    survey.sheet_wanted.emit()
+    assert "It will stand in the sheet to show" in said[-1]
+    monkeypatch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "sheet.html")
+    window.exchange.save_report()
+    page = (tmp_path / "sheet.html").read_text()
+    assert f"{words}: Rooftop hop" in page
+    assert "data:image/svg+xml;base64," in page
+    window.set_look(look.DAY)
+
+
+def test_what_is_stale_is_never_shown(qtbot):
+    aside, came = Aside(), []
+    aside.came.connect(came.append)
+    # As though it had taken long before.
+    aside._took = 1.0
+
+    def steps(name):
+        def go():
+            for number in range(3):
+                yield (number + 1) / 3, f"{name}{number}" if number == 2 else None
+
+        return go
+
+    aside.ask(steps("old"))
+    aside.ask(steps("new"))
+    aside.wait()
+    assert came == ["new2"]
+    aside._took = 1.0
+    aside.ask(steps("left"))
+    aside.stop()
+    qtbot.wait(30)
+    assert came == ["new2"]
+
+
+def test_an_error_of_the_work_is_said_instead(qtbot):
+    aside, said = Aside(), []
+    aside.failed.connect(said.append)
+
+    def steps():
+        raise ValueError("no")
+        yield 1.0, None
+
+    for took in (0.0, 1.0):
+        aside._took = took
+        aside.ask(steps)
+        aside.wait()
+    assert said == ["no", "no"]
+
+
+def test_a_study_without_tunes_or_drills_says_what_to_do(window, survey):
+    window.session.toggle(window.session.study.tune("Wren"))
+    window.session.toggle(window.session.study.tune("Bramble"))
+    for each in survey.views:
+        survey.show_view(each.WORDS)
+        assert "no tune" in survey.view.why_not
+
+
+def test_snapshots_are_not_moved(window, survey, said):
+    window.commands.snapshot()
+    curve = view(survey, "Curve")
+    name = next(tune.name for _, tune in curve.tunes if tune.snapshot_of)
+    survey.asked.tune = name
+    curve.setFocus()
+    key(curve, Qt.Key.Key_Right)
+    assert read_off(simulate(window.session.study.tune(name), window.session.drill, window.session.study.clock))[
+        "jump_height"
+    ].value == pytest.approx(height(window))
+    assert said
