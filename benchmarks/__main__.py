@@ -13,7 +13,7 @@ from cinetica.libraries import has_display
 if not has_display():
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
-from benchmarks import drags, files, kernel, overview, play, window
+from benchmarks import drags, files, kernel, overview, play, survey, window
 
 Row = tuple[str, str, str]
 
@@ -121,7 +121,8 @@ def file_rows() -> list[Row]:
 
 
 def main() -> None:
-    rows = kernel_rows() + window_rows() + play_rows() + overview_rows() + file_rows()
+    rows = kernel_rows() + window_rows() + play_rows() + overview_rows() + survey.rows(1 / kernel.rates()[2])
+    rows += file_rows()
     screen = "a virtual X11 screen" if has_display() else "Qt's offscreen platform"
     lines = [
         "# Benchmarks", "",

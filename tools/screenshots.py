@@ -5,17 +5,15 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
 from cinetica.desk import look
 from cinetica.desk.application import application, start
-from cinetica.desk.dialogs.clock_panel import ClockPanel
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.import_log import ImportLog
 from cinetica.desk.dialogs.rates import Rates
-from cinetica.desk.sheet.choices import ChoicePopup
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
@@ -87,9 +85,6 @@ def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     app = application()
     window = opened("harbour", "Gutter's edge", 30)
-    window.header.drills.showPopup()
-    shoot("drills")
-    window.header.drills.hidePopup()
     keep(window, "compare-day")
     keep(opened("harbour", "Early knock", 57, look.NIGHT), "compare-night")
     window = opened("harbour", "Rooftop hop", 66)
@@ -97,23 +92,6 @@ def main() -> None:
     session.begin("Gravity of Wren")
     session.set_value(session.study.tune("Wren"), parameter_by_id("gravity.gravity"), 30.0)
     keep(window, "compare-wake")
-    window = opened("harbour", "Quay sprint", 20)
-    popup = ChoicePopup(
-        window.session, window.session.study.tune("Wren"), parameter_by_id("drive.law"), window.look, window
-    )
-    popup.open_at(window.sheet.view.mapToGlobal(QPoint(210, 110)))
-    shoot("choice-drive-law")
-    popup.close()
-    panel = ClockPanel(window.session, window.look, window)
-    panel.move(
-        window.header.clock.mapToGlobal(
-            QPoint(window.header.clock.width() - panel.sizeHint().width(), window.header.clock.height())
-        )
-    )
-    panel.show()
-    shoot("clock")
-    panel.close()
-    window.close()
     keep(overview(), "overview")
     keep(opened("harbour", "Channel turn", 86), "from-above")
     window = opened("harbour", "Early knock", 40)
@@ -124,9 +102,6 @@ def main() -> None:
     window.page.show_preset("Phase")
     window.page.comparing.set(anchor="launch")
     keep(window, "phases")
-    window = opened("harbour", "Rooftop hop", 66, look.NIGHT)
-    window.page.bar.table.setChecked(True)
-    keep(window, "frame-table")
     window = opened("harbour", "Fish steps", 127)
     window.page.stage.toggle_editing()
     for _ in range(4):
@@ -155,9 +130,35 @@ def main() -> None:
     for _ in range(40):
         window.play.game.step()
     keep(window, "play-pad")
-    keep(opened("pitfalls", "Stuck to the wall", 30), "pitfalls")
+    surveys()
     hand_over()
     app.processEvents()
+
+
+def surveys() -> None:
+    """The five views of Survey, with four tunes and two targets."""
+    window = opened("harbour", "Rooftop hop", 66)
+    session = window.session
+    for number, gravity in enumerate((30.0, 54.0)):
+        tune = session.study.tune("Wren").put("gravity.gravity", gravity)
+        named = tune.model_copy(update={"name": f"Wren, {('light', 'heavy')[number]}"})
+        session.edit("One more", with_new_tune(session.study, named))
+    for target in (
+        Target(measure="jump_height", low=2.0, high=2.7, tunes=("Wren",)), Target(measure="air_time", high=0.62),
+    ):  # fmt: skip
+        session.alter("Target", lambda study, target=target: with_target(study, "Rooftop hop", target))
+    window.show_page("survey")
+    survey = window.survey
+    survey.asked.figures = ["jump_height", "air_time"]
+    for words in ("Curve", "Map", "Weight", "Reach"):
+        survey.show_view(words)
+        survey.view.aside.wait()
+        shoot(f"survey-{words.lower()}")
+    session.choose_drill("Gutter's edge")
+    survey.show_view("Windows")
+    survey.view.held.setChecked(True)
+    survey.view.aside.wait()
+    keep(window, "survey-windows")
 
 
 def hand_over() -> None:
