@@ -12,6 +12,7 @@ from cinetica.desk import look
 from cinetica.desk.application import start
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.clock_panel import ClockPanel
+from cinetica.desk.dialogs.guide import Guide
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.history import History
 from cinetica.desk.dialogs.import_log import ImportLog
@@ -166,7 +167,11 @@ def dialogs(window: Window):
     yield RecoveryDialog(found, window)
     yield TroubleDialog("ValueError: what", "Traceback\n  line\n", [SimpleNamespace(name="a")], window)
     yield Bindings(window.play.keyboard, window.play.pads, {}, window)
-    yield window.help_dialog()
+    guide = Guide(window)
+    yield guide
+    guide = Guide(window)
+    guide.to("All keys")
+    yield guide
     for mode in Mode:
         session.set_clock(Clock(mode=mode), "Clock")
         yield ClockPanel(session, window.look, window)

@@ -15,6 +15,13 @@ class Page(QWidget):
     OWN_ACTIONS: frozenset[str] = frozenset()
     # Whether it takes the keys as they come: a number that is dragged in the sheet must not take them away from it.
     TAKES_KEYS = False
+    # The job of the guide that fits the page: words of its title.
+    GUIDE = ""
+
+    @property
+    def guide(self) -> str:
+        """The job of the guide that fits what is shown now."""
+        return self.GUIDE
 
     def enter(self) -> None:
         """It is shown from now on."""

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QDialog,
     QMainWindow,
-    QTextBrowser,
     QVBoxLayout,
     QWidget,
 )
@@ -24,13 +23,12 @@ from cinetica.desk.actions.going import to_drill, to_missed, to_survey
 from cinetica.desk.actions.keys import (
     KEYS,
     TUNE_MENU,
-    help_text,
 )
 from cinetica.desk.actions.menus import Menus
 from cinetica.desk.actions.shortcuts import kept_shortcuts, set_keys, shortcuts_of
 from cinetica.desk.actions.slots import slots_of
 from cinetica.desk.compare.page import ComparePage
-from cinetica.desk.dialogs.base import Dialog, run
+from cinetica.desk.dialogs.base import run
 from cinetica.desk.dialogs.clock_panel import ClockPanel
 from cinetica.desk.documents import Documents
 from cinetica.desk.export.exchange import Exchange
@@ -47,6 +45,7 @@ from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
 
 if TYPE_CHECKING:
+    from cinetica.desk.dialogs.guide import Guide
     from cinetica.desk.overview.page import OverviewPage
     from cinetica.desk.play.page import PlayPage
     from cinetica.desk.survey.page import SurveyPage
@@ -71,6 +70,7 @@ class Window(QMainWindow):
         self.documents = Documents(session, self, settings, recovery)
         self.exchange = Exchange(session, self)
         self._history: QDialog | None = None
+        self._guide: Guide | None = None
         self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
         self.text_scale = look.TEXT_SCALES[0]
@@ -284,17 +284,15 @@ class Window(QMainWindow):
             self.setPalette(palette)
             self.setStyleSheet(sheet)
 
-    def help_dialog(self) -> QDialog:
-        dialog = Dialog("How to use Cinetica", self)
-        text = QTextBrowser()
-        text.setHtml(help_text())
-        layout = QVBoxLayout(dialog)
-        layout.addWidget(text)
-        dialog.fit(84, 44)
-        return dialog
-
     def show_help(self) -> None:
-        run(self.help_dialog())
+        """The guide, at the job that fits the page; it stays open while one works."""
+        from cinetica.desk.dialogs.guide import Guide
+
+        if self._guide is None or self._guide.text_scale != look.text_scale():
+            self._guide = Guide(self)
+        self._guide.to(self.desk.shown.guide)
+        self._guide.show()
+        self._guide.raise_()
 
     # Files and what stands beside the page. A dialog is imported when it is first asked for: a start does not wait for
     # it.
@@ -351,8 +349,9 @@ class Window(QMainWindow):
             for signal in (self.session.undo_stack.indexChanged, self.session.undo_stack.cleanChanged):
                 signal.disconnect(self._say_study)
             self.documents.close()
-            if self._history is not None:
-                self._history.close()
+            for beside in (self._history, self._guide):
+                if beside is not None:
+                    beside.close()
             # While all that they name is still there: the collector takes what is left of a window in any order.
             self.everywhere.stop()
             self.session.undo_stack.clear()

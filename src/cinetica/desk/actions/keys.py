@@ -90,7 +90,7 @@ KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
     ("night", ("F9",), "day or night look"),
     ("larger", ("Ctrl++", "Ctrl+="), "larger text"),
     ("smaller", ("Ctrl+-",), "smaller text"),
-    ("help", ("F1",), "this help"),
+    ("help", ("F1",), "guide: jobs step by step, and all keys"),
     ("quit", ("Ctrl+Q",), "quit"),
 )
 SEPARATOR = "-"

@@ -44,6 +44,8 @@ PREPARING = "Preparing the motion kernel for this machine.\nThis happens once an
 class ComparePage(Page):
     """Stage, bar, hands, states, strips and transport."""
 
+    GUIDE = "A jump by its height"
+
     OWN_ACTIONS = COMPARE_ONLY
 
     def __init__(self, session: Session, palette: look.Palette) -> None:
@@ -350,8 +352,8 @@ class _FirstSteps(QWidget):
             "<b>1</b>  Drag a number of the sheet sideways: every curve follows, and stays pale as it was before.<br>"
             "<b>2</b>  Step frame by frame ({back}, {forward}): the readout at the right gives every tune's value on "
             "that frame, and the difference.<br>"
-            "<b>3</b>  Play the character yourself ({play_page}), begin a study of your own ({new}), or look up all "
-            "keys ({help})."
+            "<b>3</b>  Play the character yourself ({play_page}), begin a study of your own ({new}), or open the "
+            "guide, with jobs step by step and all keys ({help})."
         ))  # fmt: skip
 
 

@@ -10,12 +10,14 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QFrame
 
 from cinetica.desk import look
+from cinetica.desk.actions.keys import keyed
 from cinetica.desk.overview.card import MOST_MOVED, MOST_TARGETS, Card, Content, high_of
 from cinetica.desk.overview.contents import Contents
 from cinetica.desk.state.against import Against
 from cinetica.desk.state.everywhere import SLICE, Everywhere
 from cinetica.model.study import Drill
 
+NO_DRILL = "There is no drill of this view yet. Add one from the menu Drill. The guide ({help}) tells how."
 GAP = 10
 MOST_ACROSS = 3
 # So many times their usual height at the most.
@@ -178,7 +180,9 @@ class Cards(QAbstractScrollArea):
         if not self.drills:
             painter.setFont(look.font(11))
             painter.setPen(QColor(self.look.ink))
-            words = "There is no drill of this view yet. Add one from the menu Drill."
+            words = keyed(
+                "There is no drill of this view yet. Add one from the menu Drill. The guide ({help}) tells how."
+            )
             painter.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
         painter.end()
 

@@ -25,6 +25,8 @@ ACROSS = ("1 across", "2 across", "3 across")
 class OverviewPage(Page):
     """Cards, and above them what they are held against."""
 
+    GUIDE = "What has this number done to everything else"
+
     # A drill is wanted in Compare: its name, with the tune and the figure that are meant.
     opened = Signal(str, str, str)
     # The tunes of another file, to hold against.

@@ -57,6 +57,8 @@ def _played(session: Session, *, shadows: bool) -> list[tuple[int, Tune]]:
 class PlayPage(PlayFace):
     """It has the keyboard while it is shown; all keys are let go whenever it has not."""
 
+    GUIDE = "A run over the roofs"
+
     TAKES_KEYS = True
 
     # A take was recorded: the name of its drill, which is in the study by now.

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
+from cinetica.desk.actions.keys import keyed
 from cinetica.desk.sheet.header import hidden_width, tight_width
 from cinetica.desk.sheet.view import SheetView
 from cinetica.desk.sheet.widths import NARROW_VALUE, USUAL_VALUE, label_width, tune_width, unit_width
@@ -133,7 +134,7 @@ class Sheet(QFrame):
         self._say(text or HINT, "soft")
 
     def refuse(self, text: str) -> None:
-        self._say(text, "warning")
+        self._say(keyed("{0} (How things are done: {help}.)", text), "warning")
         rect = self.view.visualRect(self.view.currentIndex())
         if rect.isValid():
             QToolTip.showText(self.view.viewport().mapToGlobal(rect.bottomLeft()), plain_tip(text), self.view)

@@ -53,6 +53,7 @@ def samples(number: Parameter, low: float, high: float) -> NDArray[np.float64]:
 class CurveView(View):
     WORDS = "Curve"
     TIP = "Figures against one number over its range"
+    GUIDE = "What does this number do at all"
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)

@@ -33,6 +33,7 @@ LIGHT, DARK = 0.02, 0.34
 class MapView(View):
     WORDS = "Map"
     TIP = "A figure over two numbers, as level lines"
+    GUIDE = "A place where two targets are met"
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)

@@ -100,6 +100,10 @@ class SurveyPage(Page):
         layout.addWidget(self._stack, 1)
         layout.addWidget(self.said)
 
+    @property
+    def guide(self) -> str:
+        return self.view.GUIDE
+
     # The views
 
     @property

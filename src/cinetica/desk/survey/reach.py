@@ -53,6 +53,7 @@ class Found:
 class ReachView(View):
     WORDS = "Reach"
     TIP = "How wide a gap and how high a step each tune can cross"
+    GUIDE = "The widest gap and the highest step"
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)

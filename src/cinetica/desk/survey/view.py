@@ -25,6 +25,10 @@ TELLING: dict[str, tuple[str, ...]] = {
     "stopping_distance": ("drive.friction", "drive.top_speed"), "diagonal_ratio": ("drive.top_speed",),
     "top_speed_reached": ("drive.top_speed", "drive.acceleration"),
 }  # fmt: skip
+NO_TUNE = (
+    "There is no tune on this drill to survey. Add one from the menu Tune, or choose another drill. The guide ({help}) "
+    "tells how."
+)
 BY_ID = {measure.id: measure for measure in MEASURES}
 
 
@@ -49,6 +53,8 @@ class View(QWidget):
     changed = Signal()
     WORDS = ""
     TIP = ""
+    # Words of the title of its job in the guide.
+    GUIDE = ""
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__()
@@ -98,7 +104,7 @@ class View(QWidget):
         self.refresh_controls()
         key = self.key()
         if self.drill is None or not self.tunes:
-            self._fail("There is no tune on this drill to survey. Add one from the menu Tune, or choose another drill.")
+            self._fail(keyed(NO_TUNE))
         elif self._key is None or not _same(key, self._key):
             self._key = key
             self.ask()

@@ -29,6 +29,7 @@ class Found:
 class WeightView(View):
     WORDS = "Weight"
     TIP = "Which numbers move a figure most, and which do not"
+    GUIDE = "Which numbers matter"
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)

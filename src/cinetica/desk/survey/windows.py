@@ -59,6 +59,7 @@ class Found:
 class WindowsView(View):
     WORDS = "Windows"
     TIP = "On which frames a press of jump works, and what becomes of it on the others"
+    GUIDE = "The rooftop is unfair"
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)

@@ -1,0 +1,87 @@
+"""The guide in the window: whole, with its pictures, searched, and at the job that fits the page."""
+
+import re
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt, QUrl
+from PySide6.QtGui import QTextDocument
+from PySide6.QtWidgets import QApplication
+
+from cinetica.desk.dialogs import guide as guides
+from cinetica.desk.dialogs.guide import KEYS, Guide
+from cinetica.desk.pages import PAGES
+from cinetica.files import guide as files
+from cinetica.files.guide import guide_folder, jobs
+from tests.desk.conftest import key
+
+ROOT = Path(__file__).parents[2]
+
+
+@pytest.fixture
+def guide(window):
+    window.actions_by_name["help"].trigger()
+    return window._guide
+
+
+def titles(guide):
+    return [guide.titles.item(row).text() for row in range(guide.titles.count())]
+
+
+def test_every_job_of_the_document_is_there_with_its_pictures(guide):
+    headings = re.findall(r"^## \d+\. (.+)$", (ROOT / "docs/guide.md").read_text(), re.MULTILINE)
+    assert titles(guide) == [*headings, KEYS]
+    for job in jobs():
+        for name in re.findall(r"!\[.*?\]\((.+?)\)", job.text):
+            assert (guide_folder() / name).is_file(), name
+            shown = guide.text.loadResource(QTextDocument.ResourceType.ImageResource.value, QUrl(name))
+            assert 0 < shown.width() <= guide.text.viewport().width()
+
+
+@pytest.mark.parametrize("entry", PAGES, ids=lambda entry: entry.words)
+def test_it_opens_at_the_job_that_fits_the_page(window, entry):
+    window.show_page(entry.action)
+    key(window, Qt.Key.Key_F1)
+    words = window.desk.shown.guide
+    assert words
+    assert words in window._guide.job.title
+    assert not window._guide.isModal()
+
+
+def test_each_view_of_survey_has_its_job(window):
+    window.show_page("survey")
+    found = set()
+    for view in window.survey.views:
+        window.survey.show_view(view.WORDS)
+        window.show_help()
+        found.add(window._guide.job.title)
+    assert len(found) == len(window.survey.views)
+
+
+def test_jobs_are_found_by_words_and_the_keys_are_always_there(guide):
+    guide.search.setText("coyote scatters")
+    assert titles(guide) == [job.title for job in jobs() if job.has("coyote scatters")] + [KEYS]
+    assert len(titles(guide)) == 2
+    guide.search.setText("zzz")
+    assert titles(guide) == [KEYS]
+    assert "F8" in guide.text.toPlainText()
+    guide.search.clear()
+    assert len(titles(guide)) == len(jobs()) + 1
+
+
+def test_a_refusal_and_an_empty_page_lead_there(window):
+    window.session.refused.emit("That does not do.")
+    assert window.sheet.foot.text() == "That does not do. (How things are done: F1.)"
+    window.show_page("survey")
+    for _, tune in window.session.tunes:
+        window.session.toggle(tune)
+    assert "The guide (F1)" in window.survey.view.why_not
+
+
+def test_without_the_guide_the_keys_are_there_and_it_says_so(window, monkeypatch):
+    monkeypatch.setattr(files, "PLACES", ())
+    monkeypatch.setattr(guides, "jobs", tuple)
+    bare = Guide(window)
+    assert titles(bare) == [KEYS]
+    assert "was not installed" in bare.text.toPlainText()
+    QApplication.processEvents()
