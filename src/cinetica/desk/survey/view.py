@@ -10,6 +10,7 @@ from PySide6.QtCore import QEvent, Signal
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
+from cinetica.desk.actions.keys import keyed
 from cinetica.desk.state.session import Session
 from cinetica.desk.survey.aside import Aside
 from cinetica.desk.widgets import plain_tip
