@@ -44,8 +44,10 @@ def dragged(words: str, count: int = 60) -> list[float]:
         def act(move=move) -> None:
             move()
             # The fine picture of a hand at rest is none of it.
-            while view.aside.busy and view.aside._newest:
+            while view.aside.asking:
                 settle()
+                # Else this loop would keep Python's lock from the work beside it, as no event loop does.
+                time.sleep(0.0005)
 
         taken.append(timed(act)[1])
     closed(window)

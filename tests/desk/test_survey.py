@@ -238,8 +238,8 @@ def test_the_lanes_say_what_becomes_of_the_press(window, survey):
     (_, wren, by_clock), (_, _, other) = page.result.lanes
     assert wren.name == "Wren"
     assert list(by_clock) == ["60", "30", "144", "50 in 60", "hitch"]
-    assert [each.frames for each in by_clock["60"].stretches() if each.outcome == "coyote"] == [9]
-    assert [each.frames for each in other["60"].stretches() if each.outcome == "coyote"] == [1]
+    assert [each.frames for each in by_clock["60"].stretches if each.outcome == "coyote"] == [9]
+    assert [each.frames for each in other["60"].stretches if each.outcome == "coyote"] == [1]
     assert page.words_of(by_clock["60"]) == "−22 to 0: 23 frames, 383 ms"
     assert page.words_of(other["60"]) == "not on its own frame"
 
@@ -253,7 +253,7 @@ def test_the_edge_of_coyote_time_is_dragged(window, survey):
     assert window.session.study.tune("Wren").jump.coyote == pytest.approx(12 / 60, abs=1e-4)
     page.aside.wait()
     lane = page.result.lanes[0][2]["60"]
-    assert [each.frames for each in lane.stretches() if each.outcome == "coyote"] == [12]
+    assert [each.frames for each in lane.stretches if each.outcome == "coyote"] == [12]
     assert window.session.undo_stack.count() == 1
 
 

@@ -202,7 +202,7 @@ def test_coyote_time_is_as_many_frames_as_counted_by_hand():
     press = jump_presses(EDGE.take)[0]
     for tune, frames in ((WREN, 9), (BRAMBLE, 1)):
         found = lane(tune, EDGE, Clock(), press)
-        assert [each.frames for each in found.stretches() if each.outcome == "coyote"] == [frames]
+        assert [each.frames for each in found.stretches if each.outcome == "coyote"] == [frames]
 
 
 @pytest.mark.parametrize("clock", CLOCKS)

@@ -30,7 +30,7 @@ from cinetica.reading.reader import FIGURE, READER, read_run
 from cinetica.reading.survey.shifting import Shifted, first_press_shifted
 
 # Runs that a thread takes at a time: a core that something else keeps busy then takes fewer.
-CHUNK = 128
+CHUNK, SMALLEST = 128, 16
 ROOMS = 8
 NO_ROWS = np.zeros(0, dtype=np.int64)
 WINDOW = next(place for place, measure in enumerate(MEASURES) if measure.id == "frames_that_work")
@@ -130,8 +130,11 @@ def figures_of(
     """
     out = np.zeros((runs.count, len(MEASURES)), dtype=FIGURE)
     wanted = _wanted(measures, runs.view)
-    parts = [(at, min(at + CHUNK, runs.count)) for at in range(0, runs.count, CHUNK)]
-    threads = min(threads or cores(), len(parts))
+    threads = threads or cores()
+    # Few runs are shared out evenly, too.
+    chunk = min(CHUNK, max(SMALLEST, -(-runs.count // (2 * threads))))
+    parts = [(at, min(at + chunk, runs.count)) for at in range(0, runs.count, chunk)]
+    threads = min(threads, len(parts))
     if threads <= 1:
         _read(runs, 0, runs.count, wanted, out, traces, fates)
     else:

@@ -90,6 +90,20 @@ def run_and_read(
     return read_records(varied(tune, columns), drill, clock, measures, threads=threads)
 
 
+def run_each_and_read(
+    tunes: Sequence[Tune],
+    drill: Drill,
+    clock: Clock,
+    columns: Mapping[str, Sequence[Value] | NDArray[Any]],
+    measures: Sequence[str],
+) -> list[dict[str, NDArray[np.float64]]]:
+    """`run_and_read` for each of some tunes, all at a time."""
+    records = np.concatenate([varied(tune, columns) for tune in tunes]).view(np.recarray)
+    found = read_records(records, drill, clock, measures)
+    parts = {id: np.split(values, len(tunes)) for id, values in found.items()}
+    return [{id: parts[id][place] for id in parts} for place in range(len(tunes))]
+
+
 def read_records(
     records: Records, drill: Drill, clock: Clock, measures: Sequence[str] | None = None, *, threads: int = 0
 ) -> dict[str, NDArray[np.float64]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -9,7 +10,9 @@ from itertools import count
 from typing import Any
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from shiboken6 import isValid
 
+log = logging.getLogger(__name__)
 # What took less than this (s) last time is done at once.
 AT_ONCE = 0.05
 # A hand that rests for so long (ms) gets the fine picture.
@@ -43,9 +46,14 @@ class Aside(QObject):
         self._fine: Steps | None = None
 
     @property
+    def asking(self) -> bool:
+        """Whether something is under way."""
+        return self._newest != 0
+
+    @property
     def busy(self) -> bool:
         """Whether something is under way, or waits for the hand to rest."""
-        return self._newest != 0 or self._rest.isActive()
+        return self.asking or self._rest.isActive()
 
     def ask(self, steps: Steps, fine: Steps | None = None) -> None:
         """Begin work; `fine`: what is asked for once nothing else has been for a while."""
@@ -101,11 +109,12 @@ class Aside(QObject):
                     if share >= 1.0 and timed:
                         self._took = time.perf_counter() - begun
                     self._came_aside.emit(number, share, found)
-            except ValueError as error:
-                self._failed_aside.emit(number, str(error))
-            except RuntimeError:
-                # The window has gone meanwhile.
-                return
+            except Exception as error:
+                # Where the window has gone meanwhile, nobody is there to be told.
+                if isValid(self):
+                    if not isinstance(error, ValueError):
+                        log.exception("survey")
+                    self._failed_aside.emit(number, str(error))
 
         self._pool.submit(work)
 

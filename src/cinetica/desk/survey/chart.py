@@ -5,8 +5,11 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+from pyqtgraph import arrayToQPath
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 
 from cinetica.desk import look
 from cinetica.desk.paint.steps import across_step, up_step
@@ -139,12 +142,11 @@ def paint_letter(
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
-def paint_line(painter: QPainter, points: list[QPointF], pen: QPen) -> None:
-    painter.setPen(pen)
-    if len(points) == 1:
-        painter.drawPoint(points[0])
-    else:
-        painter.drawPolyline(QPolygonF(points))
+def path_of(scales: Scales, x: NDArray[np.float64], y: NDArray[np.float64]) -> QPainterPath:
+    """A line through points, broken where one is not finite."""
+    across = scales.room.left() + (x - scales.left) * (scales.room.width() / (scales.right - scales.left))
+    up = scales.room.bottom() - (y - scales.bottom) * (scales.room.height() / (scales.top - scales.bottom))
+    return arrayToQPath(across, up, connect="finite", finiteCheck=True)
 
 
 def hatch(palette: look.Palette, *, other_way: bool = False) -> QBrush:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,13 +12,14 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
+from cinetica.desk.survey.aside import once
 from cinetica.desk.survey.chart import (
     Scales,
     hatch,
     padded,
     paint_letter,
-    paint_line,
     paint_scales,
+    path_of,
     room_in,
     rounded_for,
     told,
@@ -28,7 +28,7 @@ from cinetica.desk.survey.choosers import FiguresButton, NumberChooser, RangeBox
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
-from cinetica.reading.sweeps import run_and_read
+from cinetica.reading.sweeps import run_each_and_read
 
 SAMPLES = 200
 
@@ -91,14 +91,11 @@ class CurveView(View):
         assert drill is not None
         at, tunes = samples(number, *self.range_of(number)), self.tunes
 
-        def steps() -> Iterator[tuple[float, Any]]:
-            found = []
-            for done, (place, tune) in enumerate(tunes):
-                yield done / len(tunes), None
-                found.append((place, tune, run_and_read(tune, drill, clock, {number.id: at}, ids)))
-            yield 1.0, Curves(number, at, found)
+        def work() -> Curves:
+            found = run_each_and_read([tune for _, tune in tunes], drill, clock, {number.id: at}, ids)
+            return Curves(number, at, [(*each, read) for each, read in zip(tunes, found, strict=True)])
 
-        self.aside.ask(steps)
+        self.aside.ask(once(work))
 
     # Painting
 
@@ -158,8 +155,7 @@ class CurveView(View):
         for place, _, each in self.result.values:
             if id in each:
                 pen = look.ink_pen(self.look, place)
-                for piece in _pieces(scales, self.result.at, each[id], stairs):
-                    paint_line(painter, piece, pen)
+                painter.strokePath(path_of(scales, *_with_stairs(self.result.at, each[id], stairs)), pen)
         painter.restore()
         for place, tune, at in self._dots(row, id, scales):
             painter.setPen(QPen(look.ink(self.look, place), 1))
@@ -279,21 +275,11 @@ class CurveView(View):
         return head, rows
 
 
-def _pieces(
-    scales: Scales, at: NDArray[np.float64], values: NDArray[np.float64], stairs: bool
-) -> Iterator[list[QPointF]]:
-    """The curve in pieces: it is broken where the figure does not show, and where it comes in whole steps it goes along
-    them."""
-    piece: list[QPointF] = []
+def _with_stairs(
+    at: NDArray[np.float64], values: NDArray[np.float64], stairs: bool
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The points of a curve; of one that comes in whole steps along these."""
+    if not stairs:
+        return at, values
     half = (at[1] - at[0]) / 2 if len(at) > 1 else 0.5
-    for x, y in zip(at.tolist(), values.tolist(), strict=True):
-        if not np.isfinite(y):
-            if piece:
-                yield piece
-            piece = []
-        elif stairs:
-            piece += [scales.point(x - half, y), scales.point(x + half, y)]
-        else:
-            piece.append(scales.point(x, y))
-    if piece:
-        yield piece
+    return np.column_stack((at - half, at + half)).ravel(), np.repeat(values, 2)

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -16,6 +16,7 @@ from cinetica.desk.survey.chart import (
     number_text,
     paint_letter,
     paint_scales,
+    path_of,
     room_in,
     rounded_for,
     told,
@@ -24,7 +25,7 @@ from cinetica.desk.survey.choosers import FigureChooser, NumberChooser, RangeBox
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
-from cinetica.reading.survey.mapping import COARSE, FINE, Map, level_lines, levels, map_of
+from cinetica.reading.survey.mapping import COARSE, FINE, Grid, Map, map_of
 
 # How much of the ink lies on the lowest and the highest band of the wash.
 LIGHT, DARK = 0.02, 0.34
@@ -150,7 +151,7 @@ class MapView(View):
     def _paint_wash(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
         """The higher a figure, the more ink, band by band between the lines."""
         self._taken: list[QRectF] = []
-        edges = levels(values)
+        edges = [level for level, _ in found.lines[self.drawn[0]]]
         bands = np.digitize(np.nan_to_num(values, nan=-np.inf), edges)
         colors = np.zeros((len(edges) + 1,), dtype=np.uint32)
         ink, paper, nowhere = QColor(self.look.accent), QColor(self.look.paper), QColor(self.look.earth)
@@ -197,9 +198,10 @@ class MapView(View):
                 other = scales.point(found.across[end - 1] + dx, up - dy)
                 painter.fillRect(QRectF(corner, other), hatch(self.look))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(self.look.accent), 2))
-        for line in level_lines(found.across, found.up, found.allowed.astype(float), 0.5):
-            painter.drawPolyline(QPolygonF([scales.point(x, y) for x, y in line.tolist()]))
+        for line in found.rim:
+            painter.drawPath(path_of(scales, line[:, 0], line[:, 1]))
 
     def _paint_lines(
         self, painter: QPainter, scales: Scales, found: Map, id: str, pen: QPen, taken: list[QRectF]
@@ -207,17 +209,15 @@ class MapView(View):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(look.font(8))
         high = look.height(8)
-        for level in levels(found.figures[id]):
-            lines = [
-                [scales.point(x, y) for x, y in line.tolist()]
-                for line in level_lines(found.across, found.up, found.figures[id], level)
-            ]
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for level, lines in found.lines[id]:
             painter.setPen(pen)
             for line in lines:
-                painter.drawPolyline(QPolygonF(line))
+                painter.drawPath(path_of(scales, line[:, 0], line[:, 1]))
             text = number_text(level)
             wide = look.width(text, 8) + 4
-            for at in _places_on(lines):
+            for x, y in _places_on(lines):
+                at = scales.point(x, y)
                 box = QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high)
                 if scales.room.adjusted(2, 2, -2, -2).contains(box) and not any(box.intersects(old) for old in taken):
                     taken.append(box)
@@ -344,9 +344,9 @@ class MapView(View):
         return head, rows
 
 
-def _places_on(lines: list[list[QPointF]]) -> list[QPointF]:
+def _places_on(lines: list[Grid]) -> list[tuple[float, float]]:
     """Where a level line may bear its value: on the longest piece, in its middle first."""
     if not lines:
         return []
     longest = max(lines, key=len)
-    return [longest[int(share * (len(longest) - 1))] for share in (0.5, 0.3, 0.7, 0.15, 0.85)]
+    return [tuple(longest[int(share * (len(longest) - 1))].tolist()) for share in (0.5, 0.3, 0.7, 0.15, 0.85)]

@@ -17,6 +17,7 @@ from cinetica.desk.survey.choosers import TuneChooser
 from cinetica.desk.survey.view import Asked, Table, View
 from cinetica.desk.widgets import button
 from cinetica.model.tune import Tune
+from cinetica.reading.reading_off import on_all_cores
 from cinetica.reading.survey.reach import (
     HEAD,
     LEVELS,
@@ -95,19 +96,13 @@ class ReachView(View):
             return
 
         def steps() -> Iterator[tuple[float, Any]]:
-            listed = []
-            whole = 2 * len(tunes) + 2
-            for done, (place, tune) in enumerate(tunes):
-                both = {}
-                for start in STARTS:
-                    both[start] = outline(tune, clock, start)
-                    yield (2 * done + len(both)) / whole * 0.5, None
-                listed.append((place, tune, both))
-            found = {}
-            for start in STARTS:
-                found[start] = reach(chosen[1], clock, start)
-                yield 0.75, None
-            yield 1.0, Found(listed, chosen[1], found)
+            asked = [(tune, start) for _, tune in tunes for start in STARTS]
+            drawn = on_all_cores(lambda each: outline(each[0], clock, each[1]), asked)
+            yield 0.5, None
+            by_tune = [dict(zip(STARTS, drawn[at : at + len(STARTS)], strict=True)) for at in range(0, len(drawn), 2)]
+            listed = [(*each, both) for each, both in zip(tunes, by_tune, strict=True)]
+            found = on_all_cores(lambda start: reach(chosen[1], clock, start), STARTS)
+            yield 1.0, Found(listed, chosen[1], dict(zip(STARTS, found, strict=True)))
 
         self.aside.ask(steps)
 

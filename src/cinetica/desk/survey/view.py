@@ -69,6 +69,7 @@ class View(QWidget):
         self._key: tuple[Any, ...] | None = None
         self.entered = False
         self.cut: list[str] = []
+        self._numbers: tuple[list[Tune], list[Parameter]] = ([], [])
         self.setMinimumSize(look.px(200), look.px(160))
 
     # What a view makes of itself
@@ -161,11 +162,15 @@ class View(QWidget):
     @property
     def numbers(self) -> list[Parameter]:
         """Those that matter to one of the tunes."""
-        values = [(tune, tune.values()) for _, tune in self.tunes]
-        return [
-            each for each in PARAMETERS
-            if each.kind in ("number", "whole") and any(each.matters(tune.view, known) for tune, known in values)
-        ]  # fmt: skip
+        tunes = [tune for _, tune in self.tunes]
+        kept = self._numbers
+        if len(kept[0]) != len(tunes) or any(one is not other for one, other in zip(kept[0], tunes, strict=True)):
+            values = [(tune, tune.values()) for tune in tunes]
+            kept = self._numbers = (tunes, [
+                each for each in PARAMETERS
+                if each.kind in ("number", "whole") and any(each.matters(tune.view, known) for tune, known in values)
+            ])  # fmt: skip
+        return kept[1]
 
     @property
     def measures(self) -> list[Measure]:

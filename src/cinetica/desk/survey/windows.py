@@ -20,6 +20,7 @@ from cinetica.model.clock import clock_words
 from cinetica.model.take import Press
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.reading.fates import BUFFERED, COYOTE, LOST, OUTCOMES
+from cinetica.reading.reading_off import on_all_cores
 from cinetica.reading.survey.shifting import FARTHEST, jump_presses
 from cinetica.reading.survey.windows import (
     LONGEST_HELD,
@@ -85,6 +86,7 @@ class WindowsView(View):
         self.held.toggled.connect(lambda _: self.renew())
         self.tune_chooser = TuneChooser(self)
         self._grip: tuple[str, str] | None = None
+        self._left_of: tuple[Any, float] = (None, 0.0)
         session.let_go.connect(self._let_go)
 
     def controls(self) -> list[Any]:
@@ -145,13 +147,15 @@ class WindowsView(View):
             return
         clocks, goal, ms, grid = self._kept_clocks(), self.goal, self.scatter.value(), self.held.isChecked()
 
+        first = next(iter(clocks.values()))
+
         def steps() -> Iterator[tuple[float, Any]]:
             made = lanes([tune for _, tune in tunes], drill, list(clocks.values()), press)
             by_tune = [made[place * len(clocks) : (place + 1) * len(clocks)] for place in range(len(tunes))]
             yield 0.6, None
-            shares = [spread(tune, drill, next(iter(clocks.values())), press, ms, goal) for _, tune in tunes]
+            shares = on_all_cores(lambda each: spread(each[1], drill, first, press, ms, goal), tunes)
             yield 0.8, None
-            more = held_grid(chosen[1], drill, next(iter(clocks.values())), press) if grid else []
+            more = held_grid(chosen[1], drill, first, press) if grid else []
             listed = [
                 (place, tune, dict(zip(clocks, each, strict=True)))
                 for (place, tune), each in zip(tunes, by_tune, strict=True)
@@ -173,7 +177,13 @@ class WindowsView(View):
 
     @property
     def _left(self) -> float:
-        names = [name for _, _, by_clock in self.result.lanes for name in by_clock]
+        """The room of letters and clocks."""
+        if self._left_of[0] is not self.result:
+            self._left_of = (self.result, self._room_of_names())
+        return self._left_of[1]
+
+    def _room_of_names(self) -> float:
+        names = list(self.result.lanes[0][2])
         return look.width("W ", 9, bold=True) + max(look.width(self._told(name), 8) for name in names) + look.px(14)
 
     def _told(self, name: str) -> str:
@@ -256,7 +266,7 @@ class WindowsView(View):
     ) -> None:
         ink = look.ink(self.look, place)
         fits_text = rect.height() >= look.height(8) - 1
-        for stretch in lane.stretches():
+        for stretch in lane.stretches:
             cells = QRectF(
                 rect.left() + (stretch.first + FARTHEST) * self._cell, rect.top() + 1, stretch.frames * self._cell,
                 rect.height() - 2,
@@ -321,7 +331,7 @@ class WindowsView(View):
         painter.fillRect(rect, QColor(self.look.paper))
         for row, lane in enumerate(self.result.grid):
             y = rect.bottom() - (row + 1) * high
-            for stretch in lane.stretches():
+            for stretch in lane.stretches:
                 if stretch.outcome not in PATTERNS:
                     continue
                 color = QColor(ink)
@@ -378,7 +388,7 @@ class WindowsView(View):
             first, done = tune is not done, tune
             if not first or not rect.contains(at):
                 continue
-            for stretch in lane.stretches():
+            for stretch in lane.stretches:
                 if stretch.outcome == "coyote" and self._near(rect, stretch.last + 1, at):
                     return tune.name, COYOTE_TIME.id
                 if stretch.outcome == "buffered" and self._near(rect, stretch.first, at):

@@ -10,12 +10,14 @@ import numpy as np
 
 from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator
-from cinetica.motion import contact
+from cinetica.motion import contact, slopes
 from cinetica.motion.records import BUMP, SLACK, WALL
 from cinetica.reading.phrases import figure, from_to, plain, velocities
 from cinetica.reading.rules.register import NO_CHANGE, Line, explains, line
 from cinetica.reading.ticks import Call, Change, Tick
 
+# So far under the feet, in u, a slope is worth a word.
+NEAR_UNDER = 1.0
 _BY = {
     code(Integrator.VELOCITY_FIRST): "the new velocity",
     code(Integrator.POSITION_FIRST): "the old velocity",
@@ -32,7 +34,7 @@ def _move(tick: Tick, call: Call) -> Iterator[Line]:
     on_lines = [line for each in tick.calls_of(*_ON_LINES) for line in _ON_LINES[each.rule](tick, each)]
     felt = sum((each.change for each in tick.calls_of(*_ON_LINES)), NO_CHANGE)
     met = [*_contact(tick, call, call.change - felt - [0.0, 0.0, dx, dy]), *on_lines]
-    seen = list(_seen(tick))
+    seen = [*_seen(tick), *_left_behind(tick, call)]
     ways = (("x", call.before.x, dx), ("y", call.before.y, dy))
     parts = [from_to(name, start, start + way) for name, start, way in ways if way]
     if parts:
@@ -103,6 +105,17 @@ def _snap(tick: Tick, call: Call) -> Iterator[Line]:
 
 
 _ON_LINES = {"climb_to": _climb_to, "feel_lines": _feel_lines, "snap": _snap}
+
+
+def _left_behind(tick: Tick, call: Call) -> Iterator[Line]:
+    """A body that walks leaves a slope that is near under it, and that nothing has set it down on."""
+    s, p, lines = call.after, tick.p, call.arguments[2].slopes
+    if not tick.began.grounded or s.grounded or s.launched or s.climbing or tick.top_view:
+        return
+    under = slopes.walkable_under(lines, p, s.x, s.y, NEAR_UNDER)
+    if under >= 0:
+        gap = figure(s.y - slopes.height_of(lines, under, s.x))
+        yield line("snap", f"leaves the slope, which is {gap} u under it: ground snap is {plain(p.ground_snap)} u")
 
 
 def _seen(tick: Tick) -> Iterator[Line]:

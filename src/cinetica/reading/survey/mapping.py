@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import contourpy
 import numpy as np
@@ -33,6 +34,19 @@ class Map:
     up: NDArray[np.float64]
     figures: dict[str, Grid]
     allowed: NDArray[np.bool_] | None
+
+    @cached_property
+    def lines(self) -> dict[str, list[tuple[float, list[Grid]]]]:
+        """The level lines of each figure, by their values."""
+        return {
+            id: [(level, level_lines(self.across, self.up, values, level)) for level in levels(values)]
+            for id, values in self.figures.items()
+        }
+
+    @cached_property
+    def rim(self) -> list[Grid]:
+        """Around where all targets are met."""
+        return [] if self.allowed is None else level_lines(self.across, self.up, self.allowed.astype(float), 0.5)
 
     @property
     def is_fine(self) -> bool:
@@ -70,7 +84,10 @@ def map_of(
             found[id][first : first + rows] = values.reshape(len(part), len(across))
         if first + rows < len(up):
             yield (first + rows) / len(up), None
-    yield 1.0, Map(tune, x[0], y[0], across, up, found, _allowed(targets, found))
+    made = Map(tune, x[0], y[0], across, up, found, _allowed(targets, found))
+    # Asked for where the work is done.
+    _ = made.lines, made.rim
+    yield 1.0, made
 
 
 def _allowed(targets: Sequence[Target], found: dict[str, Grid]) -> NDArray[np.bool_] | None:

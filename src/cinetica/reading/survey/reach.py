@@ -99,20 +99,20 @@ class Outline:
     ways: tuple[Way, ...]
     paths: tuple[tuple[NDArray[np.float64], NDArray[np.float64]], ...]
 
-    def _across(self, level: float) -> list[float]:
-        """Where the paths are at a height, on their way down."""
-        found = []
-        for x, y in self.paths:
+    def _across(self, levels: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Where the paths are at each height on their way down, shape (paths, levels); NaN where they do not come to
+        it."""
+        found = np.full((len(self.paths), len(levels)), np.nan)
+        for row, (x, y) in enumerate(self.paths):
             top = int(y.argmax())
-            if y[top] >= level > y[-1]:
-                row = top + int(np.argmax(y[top:] < level)) - 1
-                share = (y[row] - level) / (y[row] - y[row + 1])
-                found.append(float(x[row] + share * (x[row + 1] - x[row])))
+            # From its top on a path only falls.
+            found[row] = np.interp(levels, y[top:][::-1], x[top:][::-1], left=np.nan, right=np.nan)
         return found
 
     def farthest(self, level: float) -> float | None:
         """How far out one comes at a height, in u; None where it is out of reach."""
-        return max(self._across(level), default=None)
+        found = self._across(np.array([level]))
+        return None if np.isnan(found).all() else float(np.nanmax(found))
 
     @cached_property
     def hull(self) -> tuple[tuple[float, float], ...]:
@@ -130,10 +130,13 @@ class Outline:
         crest = int(tops.argmax())
         rising = [(float(x), float(y)) for x, y in zip(over[: crest + 1], tops[: crest + 1], strict=True)]
         peak = max(float(y.max()) for _, y in self.paths)
-        heights = np.linspace(peak - SLACK, LEVELS[0] - 1.0, HULL_POINTS).tolist()
-        down = [(max(found), level) for level in heights if (found := self._across(level))]
-        falling = [(x, y) for x, y in down if x >= rising[-1][0]]
-        back = [(min(found), level) for level in reversed(heights) if level < 0.0 and (found := self._across(level))]
+        heights = np.linspace(peak - SLACK, LEVELS[0] - 1.0, HULL_POINTS)
+        found = self._across(heights)
+        reached = ~np.isnan(found).all(axis=0)
+        far, near = np.nanmax(found[:, reached], axis=0), np.nanmin(found[:, reached], axis=0)
+        ends = list(zip(far.tolist(), near.tolist(), heights[reached].tolist(), strict=True))
+        falling = [(x, y) for x, _, y in ends if x >= rising[-1][0]]
+        back = [(x, y) for _, x, y in reversed(ends) if y < 0.0]
         return (*rising, *falling, *back)
 
 
@@ -176,7 +179,7 @@ def ways(start: str, steerings: tuple[str, ...] = STEERING) -> tuple[Way, ...]:
 @cache
 def outlined(start: str) -> tuple[Way, ...]:
     """The ways of an outline: finer, since every one of them is seen."""
-    return tuple(Way(start, held, steering) for steering in STEERING for held in OUTLINE_HOLDS)
+    return (*(Way(start, held) for held in OUTLINE_HOLDS), *ways(start, STEERING[1:]))
 
 
 @by_identity(64)

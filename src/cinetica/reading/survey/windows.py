@@ -5,8 +5,9 @@ Where a press comes is counted in frames of the take, whatever the clock: that i
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -83,21 +84,17 @@ class Lane:
             last += 1
         return first, last
 
-    def stretches(self) -> Iterator[Stretch]:
+    @cached_property
+    def stretches(self) -> tuple[Stretch, ...]:
         """In the order of the shifts; those that do not fit into the take are left out."""
-        begun: Stretch | None = None
-        for shift, outcome, place, fits in zip(
-            self.shifts.tolist(), self.outcomes.tolist(), self.places.tolist(), self.fits.tolist(), strict=True
-        ):
-            here = Stretch(shift, shift, OUTCOMES[outcome], place) if fits else None
-            if begun and here and (begun.outcome, begun.place) == (here.outcome, here.place):
-                begun = Stretch(begun.first, shift, here.outcome, here.place)
-                continue
-            if begun:
-                yield begun
-            begun = here
-        if begun:
-            yield begun
+        changes = (np.diff(self.outcomes) != 0) | (np.diff(self.places) != 0) | np.diff(self.fits)
+        ends = [*np.flatnonzero(changes).tolist(), len(self.shifts) - 1]
+        begins = [0, *(end + 1 for end in ends[:-1])]
+        return tuple(
+            Stretch(int(self.shifts[begin]), int(self.shifts[end]), OUTCOMES[self.outcomes[end]], int(self.places[end]))
+            for begin, end in zip(begins, ends, strict=True)
+            if self.fits[end]
+        )
 
 
 def clocks_of(clock: Clock, seconds: float) -> dict[str, Clock]:
