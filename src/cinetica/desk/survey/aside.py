@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import math
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -36,7 +37,8 @@ class Aside(QObject):
         super().__init__()
         self._numbers = count(1)
         self._newest = 0
-        self._took = 0.0
+        # Nobody knows how long it takes the first time.
+        self._took = math.inf
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="survey")
         self._came_aside.connect(self._take, Qt.ConnectionType.QueuedConnection)
         self._failed_aside.connect(self._say, Qt.ConnectionType.QueuedConnection)

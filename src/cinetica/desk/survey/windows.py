@@ -43,6 +43,8 @@ PATTERNS = {
     "air": Qt.BrushStyle.Dense5Pattern, "net": Qt.BrushStyle.CrossPattern,
 }  # fmt: skip
 CELLS = 2 * FARTHEST + 1
+# Names of clocks that are more than a rate.
+CLOCKS = {"50 in 60": "50/s in 60", "hitch": "60, a hitch"}
 ANYWHERE = "anywhere"
 
 
@@ -187,7 +189,9 @@ class WindowsView(View):
         return look.width("W ", 9, bold=True) + max(look.width(self._told(name), 8) for name in names) + look.px(14)
 
     def _told(self, name: str) -> str:
-        return clock_words(self.session.study.clock) if name == "study" else f"{name}/s" if name.isdigit() else name
+        if name == "study":
+            return clock_words(self.session.study.clock)
+        return f"{name}/s" if name.isdigit() else CLOCKS.get(name, name)
 
     @property
     def _right(self) -> float:
@@ -455,7 +459,10 @@ class WindowsView(View):
                 )  # fmt: skip
                 where = where.replace("down on not down", "not down")
                 when = f"{abs(shift)} frames {'earlier' if shift < 0 else 'later'}" if shift else "as it is"
-                self.said.emit(f"{look.letter(place)} {tune.name}, {self._told(name)}, {when}: {WORDS[outcome]}{where}")
+                stretch = next(each for each in lane.stretches if each.first <= shift <= each.last)
+                wide = f" ({stretch.frames} frames so, {1000 * stretch.frames / self._rate:.0f} ms)"
+                who = f"{look.letter(place)} {tune.name}, {self._told(name)}, {when}"
+                self.said.emit(f"{who}: {WORDS[outcome]}{where}{wide}")
                 return
         self.said.emit("")
 
