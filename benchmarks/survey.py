@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import resource
+import os
 import socket
 import statistics
 import subprocess
@@ -67,17 +67,19 @@ def swept() -> Swept:
         study = Path(folder) / "study.json"
         study.write_text(study_text(shipped_study("harbour")))
 
-        def run(*more: str) -> float:
+        def run(*more: str) -> tuple[float, float]:
             asked = [sys.executable, "-m", "cinetica", "sweep", str(study), "--tune", "Wren", "--drill", "Rooftop hop",
                      *SWEPT, "-o", str(Path(folder) / "table.csv"), *more]  # fmt: skip
             begun = time.perf_counter()
-            subprocess.run(asked, check=True, capture_output=True)
-            return RUNS * TICKS / (time.perf_counter() - begun)
+            started = subprocess.Popen(asked, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+            _, status, usage = os.wait4(started.pid, 0)
+            started.returncode = os.waitstatus_to_exitcode(status)
+            assert started.returncode == 0
+            return RUNS * TICKS / (time.perf_counter() - begun), usage.ru_maxrss / 1024
 
-        rate = run()
-        memory = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
+        rate, memory = run()
         with _cluster() as address:
-            cluster = run("--scheduler", address)
+            cluster, _ = run("--scheduler", address)
     return Swept(rate, memory, cluster)
 
 

@@ -87,6 +87,8 @@ class Measure:
     wishable: bool = False
     # For a height: it is told in body heights where it is told in bodies; other lengths are in body widths.
     is_height: bool = False
+    # Whether it asks what the hands push (`evidence.note_pushes`).
+    of_hands: bool = False
 
     @property
     def body_unit(self) -> str:
@@ -113,10 +115,11 @@ def _measure(
     views: tuple[str, ...] = ("side", "top"),
     wishable: bool = False,
     is_height: bool = False,
+    of_hands: bool = False,
 ) -> Callable[[Read], Read]:
     def declare(read: Read) -> Read:
         function = apart(read)
-        MEASURES.append(Measure(id, label, unit, meaning, absent, views, function, wishable, is_height))
+        MEASURES.append(Measure(id, label, unit, meaning, absent, views, function, wishable, is_height, of_hands))
         return function
 
     return declare
@@ -134,7 +137,7 @@ def _since(f, began, row, share):
 @_measure(
     "time_to_top_speed", "Time to top speed", "s",
     "From the push of a direction, at rest, to 99 % of top speed: of the first run that gets there.",
-    "no run from rest gets there before it is let go or turned", wishable=True,
+    "no run from rest gets there before it is let go or turned", wishable=True, of_hands=True,
 )  # fmt: skip
 def _time_to_top_speed(f):
     top = tune_at(f, 0).top_speed
@@ -167,7 +170,8 @@ def _stop(f):
 
 @_measure(
     "stopping_time", "Stopping time", "s", "From the first release at top speed until 1 % of it is left.",
-    "no run at 99 % of top speed is let go and comes to a stop before the hands push again", wishable=True,
+    "no run at 99 % of top speed is let go and comes to a stop before the hands push again",
+    wishable=True, of_hands=True,
 )  # fmt: skip
 def _stopping_time(f):
     row, end, share = _stop(f)
@@ -183,6 +187,7 @@ def _stopping_time(f):
     "Way from that release to that stop.",
     "as the stopping time",
     wishable=True,
+    of_hands=True,
 )
 def _stopping_distance(f):
     row, end, share = _stop(f)
@@ -203,7 +208,7 @@ def _along(f, row, ux, uy):
 @_measure(
     "turn_time", "Turn-round time", "s",
     "From the push against a run at top speed until 99 % of it the other way: of the first turn that gets there.",
-    "no such turn gets there before it is let go or turned",
+    "no such turn gets there before it is let go or turned", of_hands=True,
 )  # fmt: skip
 def _turn_time(f):
     level = NEARLY * tune_at(f, 0).top_speed
@@ -226,7 +231,7 @@ def _gone(f, start, row, ux, uy):
 @_measure(
     "turn_overshoot", "Turn-round overshoot", "u",
     "Way still gone in the old direction after the push against it: of the first turn that comes to a stand.",
-    "no turn out of a run at top speed comes to a stand before it is let go or turned",
+    "no turn out of a run at top speed comes to a stand before it is let go or turned", of_hands=True,
 )  # fmt: skip
 def _turn_overshoot(f):
     start, end, ux, uy = turn_after(f, 0)
@@ -259,7 +264,12 @@ def _pushes(f):
 
 
 @_measure(
-    "top_speed_reached", "Top speed reached", "u/s", "Greatest speed along the driven axes.", "the hands push nothing"
+    "top_speed_reached",
+    "Top speed reached",
+    "u/s",
+    "Greatest speed along the driven axes.",
+    "the hands push nothing",
+    of_hands=True,
 )
 def _top_speed_reached(f):
     if not _pushes(f):
@@ -298,7 +308,7 @@ def _steady(f, tilt):
 
 @_measure(
     "straight_speed", "Straight speed", "u/s", "Steady speed under a full push along one axis, the greatest.",
-    "no such push lasts until the speed is steady", views=TOP,
+    "no such push lasts until the speed is steady", views=TOP, of_hands=True,
 )  # fmt: skip
 def _straight_speed(f):
     return _steady(f, 1)
@@ -306,14 +316,20 @@ def _straight_speed(f):
 
 @_measure(
     "diagonal_speed", "Diagonal speed", "u/s", "Steady speed under a full push along both axes, the greatest.",
-    "no such push lasts until the speed is steady", views=TOP,
+    "no such push lasts until the speed is steady", views=TOP, of_hands=True,
 )  # fmt: skip
 def _diagonal_speed(f):
     return _steady(f, 2)
 
 
 @_measure(
-    "diagonal_ratio", "Diagonal to straight", "×", "Diagonal speed over straight speed.", "one of the two is", views=TOP
+    "diagonal_ratio",
+    "Diagonal to straight",
+    "×",
+    "Diagonal speed over straight speed.",
+    "one of the two is",
+    views=TOP,
+    of_hands=True,
 )
 def _diagonal_ratio(f):
     shown, straight, first, last, _ = _steady(f, 1)
@@ -502,7 +518,7 @@ def _ticks_until(f, of_speed):
 @_measure(
     "press_to_velocity", "Press to speed", "ticks",
     "Ticks that pass between the first push or press and a change of velocity; 0 is in the same tick.",
-    "the hands drive nothing, or nothing changes",
+    "the hands drive nothing, or nothing changes", of_hands=True,
 )  # fmt: skip
 def _press_to_velocity(f):
     return _ticks_until(f, True)
@@ -511,7 +527,7 @@ def _press_to_velocity(f):
 @_measure(
     "press_to_position", "Press to motion", "ticks",
     "Ticks that pass between the first push or press and a change of position; 0 is in the same tick.",
-    "the hands drive nothing, or nothing changes",
+    "the hands drive nothing, or nothing changes", of_hands=True,
 )  # fmt: skip
 def _press_to_position(f):
     return _ticks_until(f, False)
@@ -585,6 +601,7 @@ def _frames_that_work(f):
     "u/s²",
     "Greatest change of the driven velocity per second, but for the stop at a wall.",
     "the hands push nothing",
+    of_hands=True,
 )
 def _peak_acceleration(f):
     if not _pushes(f):

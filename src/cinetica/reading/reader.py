@@ -24,6 +24,9 @@ HERE = Path(__file__).parent
 FIGURE = np.dtype([("value", "f8"), ("first", "i8"), ("last", "i8"), ("ticks", "i8"), ("shows", "?")], align=True)
 
 
+OF_HANDS = tuple(measure.of_hands for measure in MEASURES)
+
+
 @apart
 def _store(out, figure):
     out.shows, out.value, out.first, out.last, out.ticks = figure
@@ -66,11 +69,13 @@ def read_run(f, tune, wanted, out, runs):
     if runs:
         begin_anew(f)
         run_on(f, 0, True, f.count, 0)
-    asked = False
+    asked = hands = False
     for place in range(wanted.shape[0]):
         asked = asked or wanted[place]
-    if asked:
+        hands = hands or (wanted[place] and OF_HANDS[place])
+    if hands:
         note_pushes(f)
+    if asked:
         f.jump, f.landing = next_jump(f, 0)
         _read_all(f, wanted, out)
 

@@ -22,6 +22,7 @@ class ListChooser(Chooser):
 
     def __init__(self, name: str, letters: int, chosen: Callable[[str], None]) -> None:
         super().__init__()
+        self._entries: list[tuple[str, str]] = []
         self.setFont(look.font(9))
         self.setAccessibleName(name)
         self.set_tip(name)
@@ -30,12 +31,14 @@ class ListChooser(Chooser):
         self.activated.connect(lambda _: chosen(str(self.currentData())))
 
     def fill(self, entries: list[tuple[str, str]], chosen: str) -> None:
-        listed = [(self.itemData(row), self.itemText(row)) for row in range(self.count())]
-        if listed != entries:
+        if entries != self._entries:
+            self._entries = entries
             self.clear()
             for id, words in entries:
                 self.addItem(words, id)
-        self.setCurrentIndex(max(0, self.findData(chosen)))
+        place = next((row for row, (id, _) in enumerate(entries) if id == chosen), 0)
+        if place != self.currentIndex():
+            self.setCurrentIndex(place)
 
 
 class NumberChooser(ListChooser):
@@ -160,6 +163,8 @@ class RangeBoxes(QWidget):
         if parameter is None or not self._view.tunes:
             return
         for box, value in zip((self.low, self.high), self._view.range_of(parameter), strict=True):
+            if box.value() == value and box.minimum() < value:
+                continue
             box.blockSignals(True)
             # What lies outside is taken, and refused in words.
             box.setRange(-1e9, 1e9)
