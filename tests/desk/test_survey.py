@@ -402,3 +402,30 @@ def test_snapshots_are_not_moved(window, survey, said):
         "jump_height"
     ].value == pytest.approx(height(window))
     assert said
+
+
+def test_what_is_painted_is_the_result_whatever_is_asked_meanwhile(window, survey):
+    """Between a change and its result each view draws what it has."""
+    for words in ("Curve", "Map", "Windows", "Reach", "Weight"):
+        shown = view(survey, words)
+        shown.aside.ask = lambda *_: None
+        for drill in ("Quay sprint", "Market diagonals", "Fish steps", "Rooftop hop"):
+            survey.asked.figures = ["turn_time", "diagonal_ratio"]
+            survey.asked.second = "stopping_time"
+            window.session.choose_drill(drill)
+            shown.grab()
+        survey.asked.figures, survey.asked.second = [], ""
+        del shown.aside.ask
+
+
+def test_a_page_that_is_made_anew_hears_nothing_of_the_old_one(window, survey, qtbot):
+    view(survey, "Reach").over.setChecked(True)
+    window.set_text_size(1.15)
+    try:
+        assert window.survey is not survey
+        window.session.set_cursor(5)
+        window.session.set_value(window.session.study.tune("Wren"), GRAVITY, 50.0)
+        qtbot.wait(20)
+        window.session.set_cursor(9)
+    finally:
+        window.set_text_size(1.0)

@@ -46,6 +46,7 @@ class Guide(Dialog):
         self.titles.setAccessibleName("Jobs")
         self.titles.setFixedWidth(look.width("A courier seen from above, as fast", 10))
         self.titles.setWordWrap(True)
+        self.titles.setSpacing(2)
         self.text = Pages()
         self.text.setOpenLinks(False)
         self.text.setAccessibleName("The job")

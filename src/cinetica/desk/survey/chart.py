@@ -152,9 +152,7 @@ def path_of(scales: Scales, x: NDArray[np.float64], y: NDArray[np.float64]) -> Q
 def hatch(palette: look.Palette, *, other_way: bool = False) -> QBrush:
     """What is wanted: hatched, so that it reads without colour."""
     pattern = Qt.BrushStyle.FDiagPattern if other_way else Qt.BrushStyle.BDiagPattern
-    color = QColor(palette.accent)
-    color.setAlpha(150)
-    return QBrush(color, pattern)
+    return QBrush(look.mixed(QColor(palette.accent), QColor(palette.paper), 0.6), pattern)
 
 
 def rounded_for(parameter: Parameter, value: float, span: float) -> float:

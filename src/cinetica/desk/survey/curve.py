@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -38,6 +38,7 @@ class Curves:
     """`values`: for each tune its figures by id, arrays as long as `at`; NaN where a figure does not show."""
 
     number: Parameter
+    ids: tuple[str, ...]
     at: NDArray[np.float64]
     values: list[tuple[int, Tune, dict[str, NDArray[np.float64]]]]
 
@@ -93,7 +94,7 @@ class CurveView(View):
 
         def work() -> Curves:
             found = run_each_and_read([tune for _, tune in tunes], drill, clock, {number.id: at}, ids)
-            return Curves(number, at, [(*each, read) for each, read in zip(tunes, found, strict=True)])
+            return Curves(number, tuple(ids), at, [(*each, read) for each, read in zip(tunes, found, strict=True)])
 
         self.aside.ask(once(work))
 
@@ -102,8 +103,8 @@ class CurveView(View):
     def scales_of(self, row: int) -> Scales:
         """Of the figure in this row."""
         assert self.result is not None
-        high = self.height() / len(self.ids)
-        id = self.ids[row]
+        high = self.height() / len(self.result.ids)
+        id = self.result.ids[row]
         values = [each[id] for _, _, each in self.result.values if id in each]
         known = np.concatenate(values) if values else np.zeros(0)
         known = known[np.isfinite(known)]
@@ -123,16 +124,8 @@ class CurveView(View):
             if target.measure == id and any(target.concerns(name) for name in names)
         ]  # fmt: skip
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.look.sheet))
-        if self.result is None:
-            painter.setFont(look.font(11))
-            painter.setPen(QColor(self.look.ink))
-            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
-            return
-        for row, id in enumerate(self.ids):
+    def paint(self, painter: QPainter) -> None:
+        for row, id in enumerate(self.result.ids):
             self._paint_figure(painter, row, id)
 
     def _paint_figure(self, painter: QPainter, row: int, id: str) -> None:
@@ -140,7 +133,7 @@ class CurveView(View):
         unit = f" in {measure.unit}" if measure.unit else ""
         never = all(np.isnan(each[id]).all() for _, _, each in self.result.values if id in each)
         title = f"{measure.label}{unit}" + (f": not shown anywhere here, {measure.absent}" if never else "")
-        last = row == len(self.ids) - 1
+        last = row == len(self.result.ids) - 1
         words = f"{number.label} in {number.unit}" if number.unit else number.label
         paint_scales(painter, scales, self.look, title, words if last else "", self.cut)
         painter.save()
@@ -185,14 +178,14 @@ class CurveView(View):
         near = look.height(9) / 2 + 6
         dots = [
             (tune, (at - point).manhattanLength())
-            for row, id in enumerate(self.ids)
+            for row, id in enumerate(self.result.ids)
             for _, tune, point in self._dots(row, id, self.scales_of(row))
         ]
         tune, far = min(dots, key=lambda each: each[1], default=(None, near + 1))
         return tune if far <= near else None
 
     def _row_at(self, at: QPointF) -> int:
-        return min(max(int(at.y() / max(1.0, self.height() / len(self.ids))), 0), len(self.ids) - 1)
+        return min(max(int(at.y() / max(1.0, self.height() / len(self.result.ids))), 0), len(self.result.ids) - 1)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         tune = self._dot_at(event.position()) if event.button() == Qt.MouseButton.LeftButton else None
@@ -216,7 +209,7 @@ class CurveView(View):
         self._tell(x, self._row_at(event.position()))
 
     def _tell(self, x: float, row: int) -> None:
-        number, id = self.result.number, self.ids[row]
+        number, id = self.result.number, self.result.ids[row]
         place = int(np.abs(self.result.at - x).argmin())
         said = [
             f"{look.letter(at)} {told(float(each[id][place]))}" if np.isfinite(each[id][place])

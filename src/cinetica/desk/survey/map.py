@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -114,17 +114,9 @@ class MapView(View):
         top = found.up[-1] if len(found.up) > 1 else found.up[0] + 1
         return Scales(room, float(found.across[0]), float(right), float(found.up[0]), float(top))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.look.sheet))
-        if self.result is None:
-            painter.setFont(look.font(11))
-            painter.setPen(QColor(self.look.ink))
-            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
-            return
+    def paint(self, painter: QPainter) -> None:
         found: Map = self.result
-        scales, measure = self.scales, BY_ID[self.drawn[0]]
+        scales, measure = self.scales, BY_ID[self.result.ids[0]]
         unit = f" in {measure.unit}" if measure.unit else ""
         values = found.figures[measure.id]
         title = f"{measure.label}{unit}, of {found.tune.name}; up: {found.y.label}"
@@ -139,10 +131,10 @@ class MapView(View):
         self._paint_wash(painter, scales, found, values)
         self._paint_allowed(painter, scales, found)
         taken = list(self._taken)
-        if len(self.drawn) > 1:
+        if len(self.result.ids) > 1:
             pen = QPen(QColor(self.look.soft), 1.4)
             pen.setDashPattern([5, 3])
-            self._paint_lines(painter, scales, found, self.drawn[1], pen, taken)
+            self._paint_lines(painter, scales, found, self.result.ids[1], pen, taken)
         self._paint_lines(painter, scales, found, measure.id, QPen(QColor(self.look.ink), 1.2), taken)
         painter.restore()
         for place, tune, at in self._letters(scales):
@@ -151,7 +143,7 @@ class MapView(View):
     def _paint_wash(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
         """The higher a figure, the more ink, band by band between the lines."""
         self._taken: list[QRectF] = []
-        edges = [level for level, _ in found.lines[self.drawn[0]]]
+        edges = [level for level, _ in found.lines[self.result.ids[0]]]
         bands = np.digitize(np.nan_to_num(values, nan=-np.inf), edges)
         colors = np.zeros((len(edges) + 1,), dtype=np.uint32)
         ink, paper, nowhere = QColor(self.look.accent), QColor(self.look.paper), QColor(self.look.earth)
@@ -288,7 +280,7 @@ class MapView(View):
         said = [
             f"{BY_ID[id].label} {told(float(found.figures[id][row, column]))} {BY_ID[id].unit}".rstrip()
             if np.isfinite(found.figures[id][row, column]) else f"{BY_ID[id].label} not shown"
-            for id in self.drawn if id in found.figures
+            for id in self.result.ids if id in found.figures
         ]  # fmt: skip
         met = (
             "" if found.allowed is None else "; all targets met" if found.allowed[row, column] else "; a target missed"

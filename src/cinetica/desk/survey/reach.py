@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from cinetica.desk import look
@@ -65,7 +65,7 @@ class ReachView(View):
             "Over the course", "Draw it where the reference stands at the frame cursor, over the course", switch=True
         )
         self.over.toggled.connect(lambda _: self.update())
-        session.cursor_moved.connect(lambda _: self.update() if self.over.isChecked() else None)
+        session.cursor_moved.connect(self._follow_cursor)
         self.rows = QTableWidget(0, len(HEADS), self)
         self.rows.setHorizontalHeaderLabels(list(HEADS))
         for column, tip in enumerate(TIPS):
@@ -138,6 +138,10 @@ class ReachView(View):
         super().resizeEvent(event)
         self._place_rows()
 
+    def _follow_cursor(self, _: int) -> None:
+        if self.over.isChecked():
+            self.update()
+
     # Painting
 
     @property
@@ -167,15 +171,7 @@ class ReachView(View):
             right, bottom = left + room.width() / unit, top - room.height() / unit
         return Scales(room, x0 + left, x0 + right, y0 + bottom, y0 + top)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.look.sheet))
-        if self.result is None:
-            painter.setFont(look.font(11))
-            painter.setPen(QColor(self.look.ink))
-            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
-            return
+    def paint(self, painter: QPainter) -> None:
         scales, (x0, y0) = self._scales(), self._anchor()
         title = "Where the feet can come to: thin from standing, thick from running"
         paint_scales(painter, scales, self.look, title, "u", self.cut)

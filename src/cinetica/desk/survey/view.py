@@ -6,7 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from PySide6.QtCore import QEvent, Signal
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
@@ -56,6 +57,8 @@ class View(QWidget):
     TIP = ""
     # Words of the title of its job in the guide.
     GUIDE = ""
+    # Which colour of the palette it stands on.
+    GROUND = "sheet"
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__()
@@ -91,6 +94,10 @@ class View(QWidget):
 
     def ask(self) -> None:
         """Begin the work."""
+        raise NotImplementedError
+
+    def paint(self, painter: QPainter) -> None:
+        """Draw the result. It may be of what was asked before: all that is drawn is its own."""
         raise NotImplementedError
 
     def table(self) -> Table:
@@ -138,6 +145,20 @@ class View(QWidget):
                 self.setToolTip(tip)
             return done
         return super().event(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        try:
+            painter.fillRect(self.rect(), QColor(getattr(self.look, self.GROUND)))
+            if self.result is not None:
+                self.paint(painter)
+            elif self.why_not:
+                painter.setFont(look.font(11))
+                painter.setPen(QColor(self.look.ink))
+                flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+                painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
+        finally:
+            painter.end()
 
     def set_look(self, palette: look.Palette) -> None:
         self.look = palette

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -30,6 +30,7 @@ class WeightView(View):
     WORDS = "Weight"
     TIP = "Which numbers move a figure most, and which do not"
     GUIDE = "Which numbers matter"
+    GROUND = "paper"
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)
@@ -77,15 +78,7 @@ class WeightView(View):
         top = look.height(10) + look.px(14)
         return QRectF(8, top + row * self._row_high, self.width() - 16, self._row_high)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.look.paper))
-        flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-        if self.result is None:
-            painter.setFont(look.font(11))
-            painter.setPen(QColor(self.look.ink))
-            painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
-            return
+    def paint(self, painter: QPainter) -> None:
         found: Weights = self.result.weights
         unit = f" {found.measure.unit}" if found.measure.unit else ""
         now = "is not shown" if found.value is None else f"is {found.value:.4g}{unit}"

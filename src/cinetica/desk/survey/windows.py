@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -17,6 +17,7 @@ from cinetica.desk.survey.choosers import ListChooser, TuneChooser
 from cinetica.desk.survey.view import Asked, Table, View
 from cinetica.desk.widgets import NumberBox, button
 from cinetica.model.clock import clock_words
+from cinetica.model.study import Drill
 from cinetica.model.take import Press
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.reading.fates import BUFFERED, COYOTE, LOST, OUTCOMES
@@ -53,7 +54,9 @@ class Found:
     """`lanes`: for each tune (with its place) a lane under each clock, by its name. `shares`: what of a scattered hand
     works, under the first clock. `grid`: lanes of the chosen tune held for 1 to 40 frames, or nothing."""
 
+    drill: Drill
     press: Press
+    chosen: tuple[int, Tune]
     lanes: list[tuple[int, Tune, dict[str, Lane]]]
     shares: list[float]
     grid: list[Lane]
@@ -162,7 +165,7 @@ class WindowsView(View):
                 (place, tune, dict(zip(clocks, each, strict=True)))
                 for (place, tune), each in zip(tunes, by_tune, strict=True)
             ]
-            yield 1.0, Found(press, listed, shares, more)
+            yield 1.0, Found(drill, press, chosen, listed, shares, more)
 
         self.aside.ask(steps)
 
@@ -230,15 +233,7 @@ class WindowsView(View):
                 y += high
             y += look.px(6)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.look.sheet))
-        if self.result is None:
-            painter.setFont(look.font(11))
-            painter.setPen(QColor(self.look.ink))
-            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
-            return
+    def paint(self, painter: QPainter) -> None:
         self._paint_head(painter)
         last = None
         for place, tune, name, lane, rect in self._lane_rects():
@@ -277,8 +272,7 @@ class WindowsView(View):
             )  # fmt: skip
             painter.fillRect(cells, QColor(self.look.paper))
             right_place = self.goal is None or stretch.place == self.goal
-            color = QColor(ink)
-            color.setAlpha(150 if right_place else 50)
+            color = look.mixed(ink, QColor(self.look.paper), 0.6 if right_place else 0.2)
             if stretch.outcome in PATTERNS:
                 painter.fillRect(cells, QBrush(color, PATTERNS[stretch.outcome]))
             painter.setPen(QPen(QColor(self.look.soft), 1))
@@ -314,7 +308,7 @@ class WindowsView(View):
         if window is None:
             return "not on its own frame"
         frames = window[1] - window[0] + 1
-        ms = 1000.0 * frames / (self.drill.take.rate if self.drill else 60)
+        ms = 1000.0 * frames / self._rate
         signed = [f"{shift:+d}".replace("-", "−") if shift else "0" for shift in window]
         return f"{signed[0]} to {signed[1]}: {frames} frames, {ms:.0f} ms"
 
@@ -323,9 +317,7 @@ class WindowsView(View):
         return QRectF(self._left, self.height() - self._foot - high, self._cell * CELLS, high)
 
     def _paint_grid(self, painter: QPainter) -> None:
-        rect, tune = self._grid_rect(), self.tune
-        if tune is None:
-            return
+        rect, tune = self._grid_rect(), self.result.chosen
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.ink))
         words = f"{look.letter(tune[0])} {tune[1].name}: up, held for 1 to {LONGEST_HELD} frames"
@@ -338,8 +330,8 @@ class WindowsView(View):
             for stretch in lane.stretches:
                 if stretch.outcome not in PATTERNS:
                     continue
-                color = QColor(ink)
-                color.setAlpha(150 if self.goal is None or stretch.place == self.goal else 50)
+                there = self.goal is None or stretch.place == self.goal
+                color = look.mixed(ink, QColor(self.look.paper), 0.6 if there else 0.2)
                 cells = QRectF(
                     rect.left() + (stretch.first + FARTHEST) * self._cell, y, stretch.frames * self._cell, high
                 )
@@ -353,13 +345,13 @@ class WindowsView(View):
                          Qt.AlignmentFlag.AlignLeft, MIN_HOLD.label)  # fmt: skip
 
     def _min_hold_y(self) -> float:
-        rect, tune = self._grid_rect(), self.tune
-        frames = float(tune[1].get(MIN_HOLD.id)) * self._rate if tune else 0.0
+        rect, tune = self._grid_rect(), self.result.chosen
+        frames = float(tune[1].get(MIN_HOLD.id)) * self._rate
         return rect.bottom() - min(frames, LONGEST_HELD) * rect.height() / LONGEST_HELD
 
     @property
     def _rate(self) -> float:
-        return float(self.drill.take.rate) if self.drill else 60.0
+        return float(self.result.drill.take.rate)
 
     def _paint_key(self, painter: QPainter) -> None:
         """What the signs mean, and what a scattered hand gets."""
@@ -385,8 +377,8 @@ class WindowsView(View):
         """The edge of a window that a number sets, under the first clock: the tune's name, and the number's id."""
         if self.result is None:
             return None
-        if self.result.grid and self.tune and self._grid_rect().contains(at) and abs(at.y() - self._min_hold_y()) < 5:
-            return self.tune[1].name, MIN_HOLD.id
+        if self.result.grid and self._grid_rect().contains(at) and abs(at.y() - self._min_hold_y()) < 5:
+            return self.result.chosen[1].name, MIN_HOLD.id
         done = None
         for _, tune, _, lane, rect in self._lane_rects():
             first, done = tune is not done, tune
@@ -454,8 +446,8 @@ class WindowsView(View):
                     return
                 outcome = OUTCOMES[lane.outcomes[cell]]
                 where = (
-                    "" if lane.outcomes[cell] == LOST or self.drill is None
-                    else f", down on {place_words(self.drill.course, int(lane.places[cell]))}"
+                    "" if lane.outcomes[cell] == LOST
+                    else f", down on {place_words(self.result.drill.course, int(lane.places[cell]))}"
                 )  # fmt: skip
                 where = where.replace("down on not down", "not down")
                 when = f"{abs(shift)} frames {'earlier' if shift < 0 else 'later'}" if shift else "as it is"
@@ -493,12 +485,12 @@ class WindowsView(View):
         self.session.set_value(self.tune[1], number, round(value, 4), joins=True)
 
     def table(self) -> Table:
-        if self.result is None or self.drill is None:
+        if self.result is None:
             return (), []
         head = ("tune", "clock", "shift frames", "outcome", "comes down on", "x u", "y u", "works")
         rows = [
             (tune.name, self._told(name), str(int(shift)), WORDS[OUTCOMES[outcome]],
-             place_words(self.drill.course, int(place)), f"{x:.4f}", f"{y:.4f}", "yes" if works else "no")
+             place_words(self.result.drill.course, int(place)), f"{x:.4f}", f"{y:.4f}", "yes" if works else "no")
             for _, tune, by_clock in self.result.lanes for name, lane in by_clock.items()
             for shift, outcome, place, x, y, works, fits in zip(
                 lane.shifts, lane.outcomes, lane.places, lane.x, lane.y, lane.works(self.goal), lane.fits, strict=True

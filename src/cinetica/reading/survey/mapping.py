@@ -24,10 +24,12 @@ Grid = NDArray[np.float64]
 
 @dataclass(frozen=True, eq=False)
 class Map:
-    """`figures`: by id, shape (len(up), len(across)); NaN where a figure does not show. `allowed`: where every target
-    of the tune on the drill is met, of the same shape; None where there is no target."""
+    """`ids`: what was asked for, beside the figures of the targets. `figures`: by id, shape (len(up), len(across)); NaN
+    where a figure does not show. `allowed`: where every target of the tune on the drill is met, of the same shape; None
+    where there is no target."""
 
     tune: Tune
+    ids: tuple[str, ...]
     x: Parameter
     y: Parameter
     across: NDArray[np.float64]
@@ -84,7 +86,7 @@ def map_of(
             found[id][first : first + rows] = values.reshape(len(part), len(across))
         if first + rows < len(up):
             yield (first + rows) / len(up), None
-    made = Map(tune, x[0], y[0], across, up, found, _allowed(targets, found))
+    made = Map(tune, tuple(ids), x[0], y[0], across, up, found, _allowed(targets, found))
     # Asked for where the work is done.
     _ = made.lines, made.rim
     yield 1.0, made
