@@ -10,6 +10,7 @@ from pathlib import Path
 from cinetica import __version__
 from cinetica.cli import main as command
 from cinetica.desk.application import DESKTOP_ID, ICON
+from cinetica.files.guide import PLACES
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import study_text
 
@@ -28,12 +29,20 @@ def test_man_page_and_completions_are_those_of_the_command_line():
 
 def test_every_shared_file_is_in_the_wheel_and_installed():
     project = tomllib.loads((ROOT / "pyproject.toml").read_text())
-    listed = {file for files in project["tool"]["setuptools"]["data-files"].values() for file in files}
+    data = project["tool"]["setuptools"]["data-files"]
+    # The guide is for the program alone: it looks for it beneath its own prefix.
+    guide = {folder: files for folder, files in data.items() if folder.startswith("share/doc/cinetica")}
+    assert guide == {
+        "share/doc/cinetica": ["docs/guide.md"], "share/doc/cinetica/screenshots": ["docs/screenshots/*.png"],
+    }  # fmt: skip
+    assert PLACES[1].parts[-3:] == ("share", "doc", "cinetica")
+    data = {folder: files for folder, files in data.items() if folder not in guide}
+    listed = {file for files in data.values() for file in files}
     there = {str(path.relative_to(ROOT)) for path in SHARE.rglob("*") if path.is_file()}
     assert there < listed
     assert listed - there == {str(ICON.relative_to(ROOT))}
     script = (ROOT / "tools/install").read_text()
-    for folder, files in project["tool"]["setuptools"]["data-files"].items():
+    for folder, files in data.items():
         for file in files:
             assert f"{folder.removeprefix('share/')}/{Path(file).name}" in script
 

@@ -11,7 +11,6 @@ from PySide6.QtCore import QPoint, QSize, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QDialog,
     QMainWindow,
     QVBoxLayout,
     QWidget,
@@ -27,6 +26,7 @@ from cinetica.desk.actions.keys import (
 from cinetica.desk.actions.menus import Menus
 from cinetica.desk.actions.shortcuts import kept_shortcuts, set_keys, shortcuts_of
 from cinetica.desk.actions.slots import slots_of
+from cinetica.desk.beside import Beside
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.dialogs.clock_panel import ClockPanel
@@ -45,7 +45,6 @@ from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
 
 if TYPE_CHECKING:
-    from cinetica.desk.dialogs.guide import Guide
     from cinetica.desk.overview.page import OverviewPage
     from cinetica.desk.play.page import PlayPage
     from cinetica.desk.survey.page import SurveyPage
@@ -69,8 +68,7 @@ class Window(QMainWindow):
         self.commands = Commands(session, self)
         self.documents = Documents(session, self, settings, recovery)
         self.exchange = Exchange(session, self)
-        self._history: QDialog | None = None
-        self._guide: Guide | None = None
+        self.beside = Beside(session, self)
         self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
         self.text_scale = look.TEXT_SCALES[0]
@@ -285,14 +283,8 @@ class Window(QMainWindow):
             self.setStyleSheet(sheet)
 
     def show_help(self) -> None:
-        """The guide, at the job that fits the page; it stays open while one works."""
-        from cinetica.desk.dialogs.guide import Guide
-
-        if self._guide is None or self._guide.text_scale != look.text_scale():
-            self._guide = Guide(self)
-        self._guide.to(self.desk.shown.guide)
-        self._guide.show()
-        self._guide.raise_()
+        """The guide, at the job that fits the page."""
+        self.beside.show_guide(self.desk.shown.guide)
 
     # Files and what stands beside the page. A dialog is imported when it is first asked for: a start does not wait for
     # it.
@@ -310,14 +302,6 @@ class Window(QMainWindow):
     def set_kept_after(self, seconds: int) -> None:
         self._kept_after = seconds
         self.documents.set_kept_after(seconds)
-
-    def show_history(self) -> None:
-        from cinetica.desk.dialogs.history import History
-
-        if self._history is None:
-            self._history = History(self.session, self)
-        self._history.show()
-        self._history.raise_()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.isLocalFile() for url in event.mimeData().urls()):
@@ -349,9 +333,7 @@ class Window(QMainWindow):
             for signal in (self.session.undo_stack.indexChanged, self.session.undo_stack.cleanChanged):
                 signal.disconnect(self._say_study)
             self.documents.close()
-            for beside in (self._history, self._guide):
-                if beside is not None:
-                    beside.close()
+            self.beside.close()
             # While all that they name is still there: the collector takes what is left of a window in any order.
             self.everywhere.stop()
             self.session.undo_stack.clear()

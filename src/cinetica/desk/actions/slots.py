@@ -88,7 +88,7 @@ def _of_window(window: Window) -> Slots:
         "picture_stage": lambda: window.exchange.save_picture(window.page.stage, "stage"),
         "picture_strips": lambda: window.exchange.save_picture(window.page.below_stage, "curves"),
         "picture_strip": lambda: window.exchange.save_strip(window.page.strips),
-        "history": window.show_history, "milestone": window.commands.milestone,
+        "history": window.beside.show_history, "milestone": window.commands.milestone,
         "hand_over": partial(window.commands.hand_over, 0),
         "import_numbers": partial(window.commands.hand_over, 1),
         "proof": lambda: window.exchange.write_proof(window.commands.tune),

@@ -29,6 +29,9 @@ from cinetica.reading.survey.mapping import COARSE, FINE, Grid, Map, map_of
 
 # How much of the ink lies on the lowest and the highest band of the wash.
 LIGHT, DARK = 0.02, 0.34
+STEPS = {
+    Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
+}  # fmt: skip
 
 
 class MapView(View):
@@ -303,18 +306,15 @@ class MapView(View):
         self.said.emit("")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {
-            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
-        }  # fmt: skip
         key = Qt.Key(event.key())
-        if key not in steps or self.result is None or self.tune is None:
+        if key not in STEPS or self.result is None or self.tune is None:
             super().keyPressEvent(event)
             return
         found, scales, tune = self.result, self.scales, self.tune[1]
         far = 5 if event.modifiers() & Qt.KeyboardModifier.ControlModifier else 1
         changes = []
         for number, step, span in (
-            (found.x, steps[key][0], scales.right - scales.left), (found.y, steps[key][1], scales.top - scales.bottom),
+            (found.x, STEPS[key][0], scales.right - scales.left), (found.y, STEPS[key][1], scales.top - scales.bottom),
         ):  # fmt: skip
             if step:
                 by = step * far * (1.0 if number.kind == "whole" else span / 100)

@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
-from cinetica.desk.survey.chart import short
 from cinetica.desk.survey.choosers import ListChooser, TuneChooser
-from cinetica.desk.survey.view import Asked, Table, View
+from cinetica.desk.survey.view import Asked, Table
+from cinetica.desk.survey.windows_paper import (
+    ANYWHERE,
+    BUFFER,
+    COYOTE_TIME,
+    MIN_HOLD,
+    Found,
+    WindowsPaper,
+)
 from cinetica.desk.widgets import NumberBox, button
-from cinetica.model.clock import clock_words
-from cinetica.model.study import Drill
 from cinetica.model.take import Press
-from cinetica.model.tune import Tune, parameter_by_id
+from cinetica.model.tune import parameter_by_id
 from cinetica.reading.fates import BUFFERED, COYOTE, LOST, OUTCOMES
 from cinetica.reading.reading_off import on_all_cores
 from cinetica.reading.survey.shifting import FARTHEST, jump_presses
@@ -27,7 +31,6 @@ from cinetica.reading.survey.windows import (
     LONGEST_HELD,
     MOST_SPREAD,
     WORDS,
-    Lane,
     clocks_of,
     held_grid,
     lanes,
@@ -36,33 +39,8 @@ from cinetica.reading.survey.windows import (
     tops_of,
 )
 
-COYOTE_TIME, BUFFER, MIN_HOLD = (parameter_by_id(f"jump.{key}") for key in ("coyote", "buffer", "min_hold"))
-# One sign for each outcome, so that none needs its colour.
-SIGNS = {"lost": "×", "ground": "g", "coyote": "c", "buffered": "b", "air": "a", "net": "n"}
-PATTERNS = {
-    "ground": Qt.BrushStyle.SolidPattern, "coyote": Qt.BrushStyle.BDiagPattern, "buffered": Qt.BrushStyle.FDiagPattern,
-    "air": Qt.BrushStyle.Dense5Pattern, "net": Qt.BrushStyle.CrossPattern,
-}  # fmt: skip
-CELLS = 2 * FARTHEST + 1
-# Names of clocks that are more than a rate.
-CLOCKS = {"50 in 60": "50/s in 60", "hitch": "60, a hitch"}
-ANYWHERE = "anywhere"
 
-
-@dataclass(frozen=True, eq=False)
-class Found:
-    """`lanes`: for each tune (with its place) a lane under each clock, by its name. `shares`: what of a scattered hand
-    works, under the first clock. `grid`: lanes of the chosen tune held for 1 to 40 frames, or nothing."""
-
-    drill: Drill
-    press: Press
-    chosen: tuple[int, Tune]
-    lanes: list[tuple[int, Tune, dict[str, Lane]]]
-    shares: list[float]
-    grid: list[Lane]
-
-
-class WindowsView(View):
+class WindowsView(WindowsPaper):
     WORDS = "Windows"
     TIP = "On which frames a press of jump works, and what becomes of it on the others"
     GUIDE = "The rooftop is unfair"
@@ -73,7 +51,6 @@ class WindowsView(View):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("What becomes of a press that comes earlier or later")
         self.which = 0
-        self.goal: int | None = None
         self.press_chooser = ListChooser("Press of jump", 16, self._choose_press)
         self.goal_chooser = ListChooser("Where the body has to come down", 16, self._choose_goal)
         self.scatter = NumberBox()
@@ -91,7 +68,6 @@ class WindowsView(View):
         self.held.toggled.connect(lambda _: self.renew())
         self.tune_chooser = TuneChooser(self)
         self._grip: tuple[str, str] | None = None
-        self._left_of: tuple[Any, float] = (None, 0.0)
         session.let_go.connect(self._let_go)
 
     def controls(self) -> list[Any]:
@@ -150,6 +126,7 @@ class WindowsView(View):
             )
             self._fail(f"{why} Choose a drill seen from the side in which jump is pressed.")
             return
+        self.scattered = self.scatter.value()
         clocks, goal, ms, grid = self._kept_clocks(), self.goal, self.scatter.value(), self.held.isChecked()
 
         first = next(iter(clocks.values()))
@@ -177,199 +154,6 @@ class WindowsView(View):
         if self._clocks is None or self._clocks[0] is not clock or self._clocks[1] != seconds:
             self._clocks = (clock, seconds, self.clocks)
         return self._clocks[2]
-
-    # Painting
-
-    @property
-    def _left(self) -> float:
-        """The room of letters and clocks."""
-        if self._left_of[0] is not self.result:
-            self._left_of = (self.result, self._room_of_names())
-        return self._left_of[1]
-
-    def _room_of_names(self) -> float:
-        names = list(self.result.lanes[0][2])
-        return look.width("W ", 9, bold=True) + max(look.width(self._told(name), 8) for name in names) + look.px(14)
-
-    def _told(self, name: str) -> str:
-        if name == "study":
-            return clock_words(self.session.study.clock)
-        return f"{name}/s" if name.isdigit() else CLOCKS.get(name, name)
-
-    @property
-    def _right(self) -> float:
-        return look.width("−30 to +30: 61 frames, 1016 ms  ", 8)
-
-    @property
-    def _cell(self) -> float:
-        return max(2.0, (self.width() - self._left - self._right - look.px(8)) / CELLS)
-
-    @property
-    def _lane_high(self) -> float:
-        lanes_ = sum(len(by_clock) for _, _, by_clock in self.result.lanes)
-        room = self.height() - self._top - self._foot - len(self.result.lanes) * look.px(6)
-        if self.result.grid:
-            room -= self._grid_high
-        return max(4.0, min(look.height(8) + look.px(9), room / max(1, lanes_)))
-
-    @property
-    def _top(self) -> float:
-        return look.height(9) + look.height(8) + look.px(10)
-
-    @property
-    def _foot(self) -> float:
-        return 2 * look.height(8) + look.px(10)
-
-    @property
-    def _grid_high(self) -> float:
-        return min(self.height() * 0.4, LONGEST_HELD * 7.0) + look.height(9) + look.px(10)
-
-    def _lane_rects(self) -> Iterator[tuple[int, Tune, str, Lane, QRectF]]:
-        """Every lane with the place of its cells."""
-        y, high, wide = self._top, self._lane_high, self._cell * CELLS
-        for place, tune, by_clock in self.result.lanes:
-            for name, lane in by_clock.items():
-                yield place, tune, name, lane, QRectF(self._left, y, wide, high)
-                y += high
-            y += look.px(6)
-
-    def paint(self, painter: QPainter) -> None:
-        self._paint_head(painter)
-        last = None
-        for place, tune, name, lane, rect in self._lane_rects():
-            self._paint_lane(painter, place, tune, name, lane, rect, tune is not last)
-            last = tune
-        if self.result.grid:
-            self._paint_grid(painter)
-        self._paint_key(painter)
-
-    def _paint_head(self, painter: QPainter) -> None:
-        press, step = self.result.press, 5 if self._cell * 5 > look.width("−30 ", 8) else 10
-        painter.setFont(look.font(9, bold=True))
-        painter.setPen(QColor(self.look.ink))
-        words = f"The press in frame {press.start}, so many frames earlier (−) or later (+)"
-        shown = short(painter, words, self.width() - 8, self.cut)
-        painter.drawText(QRectF(4, 2, self.width() - 8, look.height(9) + 2), Qt.AlignmentFlag.AlignLeft, shown)
-        painter.setFont(look.font(8))
-        painter.setPen(QColor(self.look.soft))
-        y = look.height(9) + look.px(5)
-        for shift in range(-FARTHEST, FARTHEST, step):
-            x = self._left + (shift + FARTHEST + 0.5) * self._cell
-            text = f"{shift:+d}".replace("-", "−") if shift else "0"
-            painter.drawText(QRectF(x - 20, y, 40, look.height(8)), Qt.AlignmentFlag.AlignCenter, text)
-        painter.drawText(QRectF(self.width() - self._right, y, self._right - 4, look.height(8)),
-                         Qt.AlignmentFlag.AlignLeft, "works")  # fmt: skip
-
-    def _paint_lane(
-        self, painter: QPainter, place: int, tune: Tune, name: str, lane: Lane, rect: QRectF, first: bool
-    ) -> None:
-        ink = look.ink(self.look, place)
-        fits_text = rect.height() >= look.height(8) - 1
-        for stretch in lane.stretches:
-            cells = QRectF(
-                rect.left() + (stretch.first + FARTHEST) * self._cell, rect.top() + 1, stretch.frames * self._cell,
-                rect.height() - 2,
-            )  # fmt: skip
-            painter.fillRect(cells, QColor(self.look.paper))
-            right_place = self.goal is None or stretch.place == self.goal
-            color = look.mixed(ink, QColor(self.look.paper), 0.6 if right_place else 0.2)
-            if stretch.outcome in PATTERNS:
-                painter.fillRect(cells, QBrush(color, PATTERNS[stretch.outcome]))
-            painter.setPen(QPen(QColor(self.look.soft), 1))
-            painter.drawRect(cells)
-            text = SIGNS[stretch.outcome] + f" {stretch.frames}"
-            wide = look.width(text, 8) + 4
-            if fits_text and wide < cells.width():
-                box = QRectF(cells.center().x() - wide / 2, cells.top() + 1, wide, cells.height() - 1)
-                painter.fillRect(box, QColor(self.look.paper))
-                painter.setFont(look.font(8))
-                painter.setPen(QColor(self.look.ink))
-                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-        x = rect.left() + FARTHEST * self._cell
-        painter.setPen(QPen(QColor(self.look.warning), 1.5))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(QRectF(x, rect.top(), self._cell, rect.height()))
-        if not fits_text:
-            return
-        painter.setFont(look.font(9, bold=True))
-        painter.setPen(QColor(self.look.ink))
-        if first:
-            painter.drawText(QRectF(4, rect.top(), self._left, rect.height()), Qt.AlignmentFlag.AlignVCenter,
-                             look.letter(place))  # fmt: skip
-        painter.setFont(look.font(8))
-        box = QRectF(4 + look.width("W ", 9, bold=True), rect.top(), self._left, rect.height())
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self._told(name))
-        box = QRectF(rect.right() + look.px(8), rect.top(), self._right - look.px(8), rect.height())
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.words_of(lane))
-
-    def words_of(self, lane: Lane) -> str:
-        """How many frames around the press work."""
-        window = lane.window(self.goal)
-        if window is None:
-            return "not on its own frame"
-        frames = window[1] - window[0] + 1
-        ms = 1000.0 * frames / self._rate
-        signed = [f"{shift:+d}".replace("-", "−") if shift else "0" for shift in window]
-        return f"{signed[0]} to {signed[1]}: {frames} frames, {ms:.0f} ms"
-
-    def _grid_rect(self) -> QRectF:
-        high = self._grid_high - look.height(9) - look.px(10)
-        return QRectF(self._left, self.height() - self._foot - high, self._cell * CELLS, high)
-
-    def _paint_grid(self, painter: QPainter) -> None:
-        rect, tune = self._grid_rect(), self.result.chosen
-        painter.setFont(look.font(9, bold=True))
-        painter.setPen(QColor(self.look.ink))
-        words = f"{look.letter(tune[0])} {tune[1].name}: up, held for 1 to {LONGEST_HELD} frames"
-        painter.drawText(QRectF(4, rect.top() - look.height(9) - 4, self.width() - 8, look.height(9) + 2),
-                         Qt.AlignmentFlag.AlignLeft, words)  # fmt: skip
-        high, ink = rect.height() / LONGEST_HELD, look.ink(self.look, tune[0])
-        painter.fillRect(rect, QColor(self.look.paper))
-        for row, lane in enumerate(self.result.grid):
-            y = rect.bottom() - (row + 1) * high
-            for stretch in lane.stretches:
-                if stretch.outcome not in PATTERNS:
-                    continue
-                there = self.goal is None or stretch.place == self.goal
-                color = look.mixed(ink, QColor(self.look.paper), 0.6 if there else 0.2)
-                cells = QRectF(
-                    rect.left() + (stretch.first + FARTHEST) * self._cell, y, stretch.frames * self._cell, high
-                )
-                painter.fillRect(cells, QBrush(color, PATTERNS[stretch.outcome]))
-        y = self._min_hold_y()
-        painter.setPen(QPen(QColor(self.look.warning), 1.5))
-        painter.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y))
-        painter.setFont(look.font(8))
-        painter.setPen(QColor(self.look.ink))
-        painter.drawText(QRectF(rect.right() + look.px(8), y - look.height(8) / 2, self._right, look.height(8)),
-                         Qt.AlignmentFlag.AlignLeft, MIN_HOLD.label)  # fmt: skip
-
-    def _min_hold_y(self) -> float:
-        rect, tune = self._grid_rect(), self.result.chosen
-        frames = float(tune[1].get(MIN_HOLD.id)) * self._rate
-        return rect.bottom() - min(frames, LONGEST_HELD) * rect.height() / LONGEST_HELD
-
-    @property
-    def _rate(self) -> float:
-        return float(self.result.drill.take.rate)
-
-    def _paint_key(self, painter: QPainter) -> None:
-        """What the signs mean, and what a scattered hand gets."""
-        words = ", ".join(
-            f"{SIGNS[each]} {WORDS[each]}" for each in ("ground", "coyote", "buffered", "air", "net", "lost")
-        )
-        shares = ", ".join(
-            f"{look.letter(place)} {100 * share:.0f} %"
-            for (place, _, _), share in zip(self.result.lanes, self.result.shares, strict=True)
-        )
-        painter.setFont(look.font(8))
-        painter.setPen(QColor(self.look.ink))
-        high = look.height(8) + 1
-        for row, text in enumerate(
-            (words, f"Of 2,000 presses scattered by ± {self.scatter.value():g} ms work: {shares}")
-        ):
-            box = QRectF(4, self.height() - self._foot + look.px(4) + row * high, self.width() - 8, high)
-            painter.drawText(box, Qt.AlignmentFlag.AlignLeft, short(painter, text, box.width(), self.cut))
 
     # Mouse and keys
 
@@ -473,7 +257,7 @@ class WindowsView(View):
         """Left and Right: coyote time of the chosen tune; with Shift its buffer; with Ctrl its shortest hold."""
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
         key = Qt.Key(event.key())
-        if key not in steps or self.tune is None:
+        if key not in steps or self.tune is None or self.result is None:
             super().keyPressEvent(event)
             return
         held = event.modifiers()
