@@ -87,6 +87,8 @@ class MachineCode:
     def make(self) -> bytes:
         """Compile: a line with the name of the function, then the machine code. It is kept where that can be
         written."""
+        if sys.stderr is not None and sys.stderr.isatty():
+            print(f"cinetica: compiling the {self._folder} once; this takes half a minute", file=sys.stderr)
         made = self._compile()
         code: bytes = made._library._get_compiled_object()
         name: str = made._wrapper_name

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,6 +15,7 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 from cinetica.desk import look
 from cinetica.desk.paint.steps import across_step, up_step
 from cinetica.model.parameters import Parameter
+from cinetica.model.tune import Tune
 
 AIR = 8
 
@@ -147,6 +149,16 @@ def path_of(scales: Scales, x: NDArray[np.float64], y: NDArray[np.float64]) -> Q
     across = scales.room.left() + (x - scales.left) * (scales.room.width() / (scales.right - scales.left))
     up = scales.room.bottom() - (y - scales.bottom) * (scales.room.height() / (scales.top - scales.bottom))
     return arrayToQPath(across, up, connect="finite", finiteCheck=True)
+
+
+def nearest(at: QPointF, letters: Sequence[tuple[int, Tune, QPointF]]) -> Tune | None:
+    """The tune whose letter is under, or very near to, the mouse."""
+    near = look.height(9) / 2 + 6
+    far, tune = min(
+        (((at - point).manhattanLength(), tune) for _, tune, point in letters),
+        key=lambda each: each[0], default=(near + 1, None),
+    )  # fmt: skip
+    return tune if far <= near else None
 
 
 def hatch(palette: look.Palette, *, other_way: bool = False) -> QBrush:

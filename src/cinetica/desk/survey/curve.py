@@ -16,6 +16,7 @@ from cinetica.desk.survey.aside import once
 from cinetica.desk.survey.chart import (
     Scales,
     hatch,
+    nearest,
     padded,
     paint_letter,
     paint_scales,
@@ -64,8 +65,6 @@ class CurveView(View):
         self.number = NumberChooser("Number", asked, "number", self)
         self.range = RangeBoxes(self, lambda: self.parameter)
         self.figures = FiguresButton(self)
-        self._held: str = ""
-        session.let_go.connect(self._let_go)
 
     def controls(self) -> list[Any]:
         return [self.figures, self.number, self.range]
@@ -175,14 +174,8 @@ class CurveView(View):
     def _dot_at(self, at: QPointF) -> Tune | None:
         if self.result is None:
             return None
-        near = look.height(9) / 2 + 6
-        dots = [
-            (tune, (at - point).manhattanLength())
-            for row, id in enumerate(self.result.ids)
-            for _, tune, point in self._dots(row, id, self.scales_of(row))
-        ]
-        tune, far = min(dots, key=lambda each: each[1], default=(None, near + 1))
-        return tune if far <= near else None
+        rows = enumerate(self.result.ids)
+        return nearest(at, [dot for row, id in rows for dot in self._dots(row, id, self.scales_of(row))])
 
     def _row_at(self, at: QPointF) -> int:
         return min(max(int(at.y() / max(1.0, self.height() / len(self.result.ids))), 0), len(self.result.ids) - 1)
@@ -202,7 +195,7 @@ class CurveView(View):
         if self._held:
             tune = self.session.study.tune(self._held)
             value = rounded_for(self.result.number, x, scales.right - scales.left)
-            self.drag_numbers(tune, [(self.result.number, value)], lambda: None)
+            self.drag_numbers(tune, [(self.result.number, value)])
         self.setCursor(
             Qt.CursorShape.SizeHorCursor if self._held or self._dot_at(event.position()) else Qt.CursorShape.CrossCursor
         )
@@ -219,17 +212,6 @@ class CurveView(View):
         value = told(float(self.result.at[place]))
         unit = f" {number.unit}" if number.unit else ""
         self.said.emit(f"{number.label} {value}{unit}: {BY_ID[id].label} {', '.join(said)} {BY_ID[id].unit}".rstrip())
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._held:
-            self._held = ""
-            self.session.end()
-
-    def _let_go(self) -> None:
-        self._held = ""
-
-    def leaveEvent(self, event: Any) -> None:
-        self.said.emit("")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, chosen = event.key(), self.tune

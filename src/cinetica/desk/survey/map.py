@@ -13,6 +13,7 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.survey.chart import (
     Scales,
     hatch,
+    nearest,
     number_text,
     paint_letter,
     paint_scales,
@@ -53,8 +54,6 @@ class MapView(View):
         self.y_number = NumberChooser("Number up", asked, "other", self)
         self.x_range = RangeBoxes(self, lambda: self.x_parameter)
         self.y_range = RangeBoxes(self, lambda: self.y_parameter)
-        self._held = ""
-        session.let_go.connect(self._let_go)
 
     def _put_figure(self, id: str) -> None:
         self.asked.figures = [id, *(each for each in self.asked.figures[1:] if each != id)]
@@ -235,10 +234,7 @@ class MapView(View):
     def _letter_at(self, at: QPointF) -> Tune | None:
         if self.result is None:
             return None
-        near = look.height(9) / 2 + 6
-        letters = [(tune, (at - point).manhattanLength()) for _, tune, point in self._letters(self.scales)]
-        tune, far = min(letters, key=lambda each: each[1], default=(None, near + 1))
-        return tune if far <= near else None
+        return nearest(at, self._letters(self.scales))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton or self.result is None or self.tune is None:
@@ -261,7 +257,7 @@ class MapView(View):
         tune = self.session.study.tune(self._held)
         x = rounded_for(found.x, scales.x_of(at.x()), scales.right - scales.left)
         y = rounded_for(found.y, scales.y_of(at.y()), scales.top - scales.bottom)
-        self.drag_numbers(tune, [(found.x, x), (found.y, y)], lambda: None)
+        self.drag_numbers(tune, [(found.x, x), (found.y, y)])
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.result is None:
@@ -294,17 +290,6 @@ class MapView(View):
         )
         self.said.emit(f"{where}: {', '.join(said)}{met}")
 
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._held:
-            self._held = ""
-            self.session.end()
-
-    def _let_go(self) -> None:
-        self._held = ""
-
-    def leaveEvent(self, event: Any) -> None:
-        self.said.emit("")
-
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())
         if key not in STEPS or self.result is None or self.tune is None:
@@ -319,7 +304,7 @@ class MapView(View):
             if step:
                 by = step * far * (1.0 if number.kind == "whole" else span / 100)
                 changes.append((number, rounded_for(number, float(tune.get(number.id)) + by, span)))
-        self.drag_numbers(tune, changes, lambda: None)
+        self.drag_numbers(tune, changes)
 
     def table(self) -> Table:
         if self.result is None:

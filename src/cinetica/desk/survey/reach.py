@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
@@ -246,9 +246,6 @@ class ReachView(View):
         self.said.emit(
             f"{number_text(round(x, 2))} u far, {number_text(round(y, 2))} u high; farthest there: {'; '.join(told)}"
         )
-
-    def leaveEvent(self, event: QEvent) -> None:
-        self.said.emit("")
 
     def table(self) -> Table:
         if self.result is None:

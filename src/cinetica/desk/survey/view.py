@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
@@ -72,6 +72,8 @@ class View(QWidget):
         self._key: tuple[Any, ...] | None = None
         self.entered = False
         self.cut: list[str] = []
+        self._held: Any = None
+        session.let_go.connect(self._let_go)
         self._numbers: tuple[list[Tune], list[Parameter]] = ([], [])
         self.setMinimumSize(look.px(200), look.px(160))
 
@@ -237,9 +239,22 @@ class View(QWidget):
         self.asked.ranges[parameter.id] = (low, high)
         self.changed.emit()
 
-    def drag_numbers(self, tune: Tune, changes: list[tuple[Parameter, float]], begin: Callable[[], None]) -> None:
-        """Set numbers of a tune while the hand holds them; `begin` is called before the first change."""
-        begin()
+    # What the hand holds: a tune by its name, or whatever the view takes hold of
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self._held = None
+            self.session.end()
+
+    def _let_go(self) -> None:
+        """The edit that was dragged has been ended from outside."""
+        self._held = None
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.said.emit("")
+
+    def drag_numbers(self, tune: Tune, changes: list[tuple[Parameter, float]]) -> None:
+        """Set numbers of a tune, in an edit that has begun or in one of its own."""
         now = self.session.study.tune(tune.name)
         self.session.set_values(f"{' and '.join(each.label for each, _ in changes)} of {tune.name}",
                                 [(now.name, each, _typed(each, value)) for each, value in changes])  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from cinetica.desk import look
@@ -186,9 +186,6 @@ class WeightView(View):
 
     def wants_curve(self) -> None:
         """Put in by the page: the curve of the number that is asked for."""
-
-    def leaveEvent(self, event: QEvent) -> None:
-        self.said.emit("")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()

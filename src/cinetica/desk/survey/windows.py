@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 
 from cinetica.desk import look
@@ -67,8 +67,6 @@ class WindowsView(WindowsPaper):
         self.held = button("Held 1 to 40", "A second axis: how many frames the press is held", switch=True)
         self.held.toggled.connect(lambda _: self.renew())
         self.tune_chooser = TuneChooser(self)
-        self._grip: tuple[str, str] | None = None
-        session.let_go.connect(self._let_go)
 
     def controls(self) -> list[Any]:
         return [self.press_chooser, self.goal_chooser, self.scatter, self.held, self.tune_chooser]
@@ -181,16 +179,16 @@ class WindowsView(WindowsPaper):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         grip = self._grip_at(event.position()) if event.button() == Qt.MouseButton.LeftButton else None
         if grip is not None:
-            self._grip = grip
+            self._held = grip
             self.session.begin(f"{parameter_by_id(grip[1]).label} of {grip[0]}")
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.result is None:
             return
         at = event.position()
-        if self._grip is not None:
+        if self._held:
             self._pull(at)
-        grip = self._grip or self._grip_at(at)
+        grip = self._held or self._grip_at(at)
         cursor = Qt.CursorShape.ArrowCursor
         if grip:
             cursor = Qt.CursorShape.SizeVerCursor if grip[1] == MIN_HOLD.id else Qt.CursorShape.SizeHorCursor
@@ -199,16 +197,15 @@ class WindowsView(WindowsPaper):
 
     def _pull(self, at: QPointF) -> None:
         """Set the number to the frames between its own moment and the edge."""
-        assert self._grip is not None
-        tune = self.session.study.tune(self._grip[0])
-        number = parameter_by_id(self._grip[1])
+        tune = self.session.study.tune(self._held[0])
+        number = parameter_by_id(self._held[1])
         if number is MIN_HOLD:
             rect = self._grid_rect()
             frames = (rect.bottom() - at.y()) / rect.height() * LONGEST_HELD
         else:
             frames = self._frames_of(tune.name, number.id, (at.x() - self._left) / self._cell - FARTHEST)
         value = round(max(0.0, round(frames)) / self._rate, 4)
-        self.drag_numbers(tune, [(number, min(value, number.high))], lambda: None)
+        self.drag_numbers(tune, [(number, min(value, number.high))])
 
     def _frames_of(self, name: str, id: str, edge: float) -> float:
         """How many frames the window has where its edge is dragged to a shift: coyote time begins where the ground
@@ -240,17 +237,6 @@ class WindowsView(WindowsPaper):
                 who = f"{look.letter(place)} {tune.name}, {self._told(name)}, {when}"
                 self.said.emit(f"{who}: {WORDS[outcome]}{where}{wide}")
                 return
-        self.said.emit("")
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._grip is not None:
-            self._grip = None
-            self.session.end()
-
-    def _let_go(self) -> None:
-        self._grip = None
-
-    def leaveEvent(self, event: QEvent) -> None:
         self.said.emit("")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
