@@ -23,10 +23,22 @@ COMMANDS = {
     "demo": ("demo", "harbour", "-o", "{out}"),
     "measure": ("measure", "{in}", "--drill", "Quay sprint"),
     "check": ("check", "{in}", "{log}", "--tune", "Wren", "--drill", "Quay sprint"),
+    "sweep": (
+        "sweep",
+        "{in}",
+        "--tune",
+        "Wren",
+        "--drill",
+        "Quay sprint",
+        "--vary",
+        "gravity.gravity=20,30",
+        "-o",
+        "{out}",
+    ),
     "open": ("{in}",),
 }
 WRITES = [name for name, arguments in COMMANDS.items() if any("{out}" in part for part in arguments)]
-PRINTS = ["trace", "numbers", "measure", "check", "help"]
+PRINTS = ["trace", "numbers", "measure", "check", "sweep", "help"]
 
 
 @pytest.fixture

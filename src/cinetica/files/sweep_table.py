@@ -62,7 +62,9 @@ class CsvTable:
     def __init__(self, plan: Plan, path: Path, *, resume: bool) -> None:
         self.plan, self.path, self.done, self._noted_at = plan, path, 0, 0.0
         self._notes = path.with_name(path.name + ".progress")
-        before = _noted(self._notes, plan) if resume else None
+        # A pipe or a device takes rows, and nothing lies beside it.
+        self._is_file = path.is_file() or not path.exists()
+        before = _noted(self._notes, plan) if resume and self._is_file else None
         self._file: BinaryIO
         if before is not None and path.exists() and path.stat().st_size >= before[1]:
             self.done = before[0]
@@ -72,23 +74,33 @@ class CsvTable:
             self._file.seek(before[1])
         else:
             self._file = path.open("wb")
-            self._file.write((",".join(plan.head) + "\n").encode())
+            self._write(",".join(plan.head) + "\n")
             self._note()
 
+    def _write(self, text: str) -> None:
+        """OSError with the path in it."""
+        try:
+            self._file.write(text.encode())
+            self._file.flush()
+        except OSError as error:
+            raise OSError(error.errno, error.strerror, str(self.path)) from error
+
     def add(self, end: int, figures: NDArray[np.float64]) -> None:
-        self._file.write(lines(self.plan, self.done, end, figures).encode())
+        self._write(lines(self.plan, self.done, end, figures))
         self.done = end
         if time.monotonic() > self._noted_at + EVERY:
             self._note()
 
     def _note(self) -> None:
-        self._file.flush()
+        if not self._is_file:
+            return
         content = {"sweep": self.plan.signature, "done": self.done, "bytes": self._file.tell()}
         write_atomically(self._notes, json.dumps(content).encode())
         self._noted_at = time.monotonic()
 
     def finish(self) -> None:
-        os.fsync(self._file.fileno())
+        if self._is_file:
+            os.fsync(self._file.fileno())
         self._file.close()
         self._notes.unlink(missing_ok=True)
 
@@ -150,7 +162,7 @@ def table_for(plan: Plan, path: Path, *, resume: bool) -> Table:
         return ParquetTable(plan, path, resume=resume)
     if path.suffix.lower() in (".csv", ""):
         return CsvTable(plan, path, resume=resume)
-    raise Refused([f"{path.name}: a table ends in .csv or .parquet."])
+    raise Refused([f"{path}: a table ends in .csv or .parquet."])
 
 
 def _noted(notes: Path, plan: Plan) -> tuple[int, int] | None:
