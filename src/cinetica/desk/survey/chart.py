@@ -59,7 +59,8 @@ def told(value: float) -> str:
 def room_in(area: QRectF) -> QRectF:
     """The part of an area that is left for the curves, beside the numbers of the scales and under the title."""
     left = look.width("−0.0005", 8) + AIR
-    return area.adjusted(left, look.height(9) + AIR, -look.px(14), -(look.height(8) + look.height(9) + AIR))
+    over = look.height(9, bold=True) + look.height(8) / 2 + AIR / 2
+    return area.adjusted(left, over, -look.px(14), -(look.height(8) + look.height(9) + AIR))
 
 
 def padded(low: float, high: float) -> tuple[float, float]:
@@ -105,9 +106,9 @@ def paint_scales(
             )
     painter.setPen(QColor(palette.ink))
     painter.setFont(look.font(9, bold=True))
-    long = room.right() - 4
+    long, bold = room.right() - 4, look.height(9, bold=True)
     painter.drawText(
-        QRectF(4, room.top() - look.height(9) - 5, long, look.height(9) + 2), Qt.AlignmentFlag.AlignLeft,
+        QRectF(4, room.top() - look.height(8) / 2 - bold - 3, long, bold), Qt.AlignmentFlag.AlignLeft,
         short(painter, title, long, cut),
     )  # fmt: skip
     painter.setFont(look.font(9))
