@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import socket
 import statistics
 import subprocess
@@ -72,15 +71,26 @@ def swept() -> Swept:
                      *SWEPT, "-o", str(Path(folder) / "table.csv"), *more]  # fmt: skip
             begun = time.perf_counter()
             started = subprocess.Popen(asked, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-            _, status, usage = os.wait4(started.pid, 0)
-            started.returncode = os.waitstatus_to_exitcode(status)
+            most = 0.0
+            while started.poll() is None:
+                most = max(most, _most_memory(started.pid))
+                time.sleep(0.1)
             assert started.returncode == 0
-            return RUNS * TICKS / (time.perf_counter() - begun), usage.ru_maxrss / 1024
+            return RUNS * TICKS / (time.perf_counter() - begun), most
 
         rate, memory = run()
         with _cluster() as address:
             cluster, _ = run("--scheduler", address)
     return Swept(rate, memory, cluster)
+
+
+def _most_memory(process: int) -> float:
+    """The most that a process has had in memory, in MB; its `ru_maxrss` has that of who started it, too."""
+    try:
+        lines = Path(f"/proc/{process}/status").read_text().splitlines()
+    except OSError:
+        return 0.0
+    return next((int(line.split()[1]) / 1024 for line in lines if line.startswith("VmHWM")), 0.0)
 
 
 @contextmanager
