@@ -140,6 +140,17 @@ def test_a_range_outside_the_hard_one_is_refused_and_the_old_one_stays(window, s
     assert (curve.result.at[0], curve.result.at[-1]) == (20, 120)
 
 
+def test_the_range_of_a_whole_number_goes_from_one_to_another(window, survey, said):
+    survey.survey("input.latency")
+    curve = view(survey, "Curve")
+    survey.view.set_range(curve.parameter, 0.2, 3.4)
+    curve.aside.wait()
+    assert curve.result.at.tolist() == [0, 1, 2, 3]
+    survey.view.set_range(curve.parameter, 0.6, 0.8)
+    assert "a whole number from 0" in said[-1]
+    curve.grab()
+
+
 def test_figures_are_stacked_and_a_figure_that_never_shows_says_why(window, survey, said):
     curve = view(survey, "Curve")
     for id in ("air_time", "net_jump_height", "stopping_time"):

@@ -29,6 +29,7 @@ from cinetica.desk.survey.choosers import FiguresButton, NumberChooser, RangeBox
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
+from cinetica.reading.survey.mapping import points
 from cinetica.reading.sweeps import run_each_and_read
 
 SAMPLES = 200
@@ -44,14 +45,6 @@ class Curves:
     values: list[tuple[int, Tune, dict[str, NDArray[np.float64]]]]
 
 
-def samples(number: Parameter, low: float, high: float) -> NDArray[np.float64]:
-    """Where the curve is asked: evenly, or each whole number."""
-    if number.kind == "whole":
-        whole = np.arange(np.ceil(low), np.floor(high) + 1)
-        return np.unique(whole[np.linspace(0, len(whole) - 1, min(len(whole), SAMPLES)).astype(int)])
-    return np.linspace(low, high, SAMPLES)
-
-
 class CurveView(View):
     WORDS = "Curve"
     TIP = "Figures against one number over its range"
@@ -59,9 +52,6 @@ class CurveView(View):
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Figures against a number")
         self.number = NumberChooser("Number", asked, "number", self)
         self.range = RangeBoxes(self, lambda: self.parameter)
         self.figures = FiguresButton(self)
@@ -89,7 +79,7 @@ class CurveView(View):
         number, drill, clock, ids = self.parameter, self.drill, self.session.study.clock, self.ids
         assert number is not None
         assert drill is not None
-        at, tunes = samples(number, *self.range_of(number)), self.tunes
+        at, tunes = points(number, *self.range_of(number), SAMPLES), self.tunes
 
         def work() -> Curves:
             found = run_each_and_read([tune for _, tune in tunes], drill, clock, {number.id: at}, ids)

@@ -42,9 +42,6 @@ class MapView(View):
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("A figure over two numbers")
         self.tunes_chooser = TuneChooser(self)
         self.figure = FigureChooser("Figure", self, lambda: self.id, self._put_figure)
         self.second = FigureChooser(

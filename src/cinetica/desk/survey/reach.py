@@ -58,8 +58,6 @@ class ReachView(View):
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)
-        self.setMouseTracking(True)
-        self.setAccessibleName("How far a tune can go")
         self.tune_chooser = TuneChooser(self)
         self.over = button(
             "Over the course", "Draw it where the reference stands at the frame cursor, over the course", switch=True
@@ -77,6 +75,7 @@ class ReachView(View):
         self.rows.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.rows.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.rows.setAccessibleName("Widest gaps by difference in height")
+        self.setFocusProxy(self.rows)
         self.rows.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
 
     def controls(self) -> list[Any]:

@@ -75,6 +75,9 @@ class View(QWidget):
         self._held: Any = None
         session.let_go.connect(self._let_go)
         self._numbers: tuple[list[Tune], list[Parameter]] = ([], [])
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(self.TIP)
         self.setMinimumSize(look.px(200), look.px(160))
 
     # What a view makes of itself
@@ -230,7 +233,9 @@ class View(QWidget):
         return min(parameter.comfort[0], *values), max(parameter.comfort[1], *values)
 
     def set_range(self, parameter: Parameter, low: float, high: float) -> None:
-        """Ask for another range; one outside the hard one is refused in words."""
+        """Ask for another range; one outside the hard one is refused in words. Whole numbers go from one to another."""
+        if parameter.kind == "whole":
+            low, high = float(round(low)), float(round(high))
         if not parameter.low <= low < high <= parameter.high:
             words = f"{parameter.label} is {parameter.allowed}, and a range goes from less to more"
             self.session.refused.emit(f"{words}: {low:g} to {high:g} does not do.")

@@ -34,9 +34,6 @@ class WeightView(View):
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Which numbers move a figure")
         self.tune_chooser = TuneChooser(self)
         self.figure = FigureChooser("Figure", self, lambda: self.id, self._put)
         self.place = 0

@@ -47,9 +47,6 @@ class WindowsView(WindowsPaper):
 
     def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
         super().__init__(session, asked, palette)
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("What becomes of a press that comes earlier or later")
         self.which = 0
         self.press_chooser = ListChooser("Press of jump", 16, self._choose_press)
         self.goal_chooser = ListChooser("Where the body has to come down", 16, self._choose_goal)
