@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
+from cinetica.desk.widgets import leaves
 from cinetica.files.study_json import read_study
-from cinetica.model.editing import with_milestone
 from cinetica.model.sizes import Scope, resized
 from cinetica.motion.records import LEAVE
 from cinetica.reading.solving import solve
@@ -20,6 +20,7 @@ from tests.desk.test_a_day import Designer
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 Key = Qt.Key
+USER = Qt.ItemDataRole.UserRole
 
 
 class LevelDesigner(Designer):
@@ -108,7 +109,7 @@ def test_2_the_widest_gap_and_the_highest_step_as_a_table(designer, tmp_path):
     assert float(flat[3]) == pytest.approx(6 * float(flat[5]), rel=0.03)
     # Held three frames less than the rise needs, the jump is a little lower, too.
     assert float(flat[3]) - 0.9 < float(flat[4]) < float(flat[3]) - 3 * 6 / 60 + 0.01
-    assert by_level["running", "6"][3] == ""
+    assert by_level["running", max((level for _, level in by_level), key=float)][3] == ""
     steps = [row for row in rows if row[0] == "highest step u"]
     tune = designer.session.study.tune("Bramble")
     speed = tune.jump.jump_speed + tune.jump.run_boost * 6
@@ -221,21 +222,42 @@ def test_7_the_same_guard_at_twice_the_size(designer):
 
 def test_8_six_weeks_later_somebody_else_reads_what_was_decided(designer, tmp_path):
     designer.guard()
-    session = designer.session
     designer.target("jump_height", "Guard", ">= 1.35")
     note = "Heavy: stops late, jumps low. Agreed with the harbour team."
-    session.alter("Note", lambda study: study.model_copy(update={
-        "tunes": tuple(each.model_copy(update={"note": note}) for each in study.tunes), "notes": "Guard for quay 3."
-    }))  # fmt: skip
-    session.alter("Milestone", lambda study: with_milestone(study, "First guard", "2026-11-26T10:00:00+00:00"))
+    designer.patch.setattr(QInputDialog, "getMultiLineText", lambda *_, **__: (note, True))
+    designer.patch.setattr(QInputDialog, "getText", lambda *_, **__: ("First guard", True))
+    designer.key(Key.Key_I, CTRL)
+    designer.key(Key.Key_M, CTRL)
+    designer.key(Key.Key_A, CTRL | SHIFT)
+    QTest.keyClicks(designer.window.beside.decided.notes, "Guard for quay 3.")
+    designer.window.beside.decided.close()
+    designer.window.activateWindow()
+    QApplication.processEvents()
+    gravity = designer.value("gravity.gravity", "Guard")
+    designer.set("gravity.gravity", "Guard", "40")
     path = tmp_path / "guard.json"
     designer.patch.setattr(QFileDialog, "getSaveFileName", lambda *_, **__: (str(path), ""))
     designer.key(Key.Key_S, CTRL)
-    designer.window.documents.open_file(path)
-    study = read_study(path)
-    assert designer.session.study.notes == study.notes == "Guard for quay 3."
-    assert [each.name for each in study.milestones] == ["First guard"]
-    assert study.tunes[0].note == note
-    designer.drill("Tap and hold")
-    designer.window.everywhere.judge_now()
-    assert designer.window.everywhere.words.startswith("all 1 met")
+    assert path.exists()
+
+    # Somebody else opens it.
+    window = designer.window
+    window.documents.open_file(path)
+    window.everywhere.judge_now()
+    assert window.everywhere.words == "1 of 1 missed"
+    designer.key(Key.Key_A, CTRL | SHIFT)
+    decided = window.beside.decided
+    assert decided.notes.toPlainText() == read_study(path).notes == "Guard for quay 3."
+    said = {child.data(0, USER): child.text(1) for _, child in leaves(decided.list)}
+    assert said["tune", "Guard"] == note
+    target = said["target", "Tap and hold", "Guard", "jump_height"]
+    assert target.startswith("Jump height is to be ≥ 1.35 u; ")
+    assert target.endswith("u too low")
+    assert said["milestone", ""] == f"Guard: Gravity {gravity:g} → 40."
+    # To where it is missed.
+    designer.drill("Start and stop")
+    row = next(child for _, child in leaves(decided.list) if child.data(0, USER)[0] == "target")
+    decided.list.setCurrentItem(row)
+    decided.go_there()
+    assert designer.session.drill.name == "Tap and hold"
+    assert designer.session.lit == ("Guard", "jump_height")

@@ -199,7 +199,7 @@ def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, said
     assert "missed" in figure(window, "Jump height").data(Qt.ItemDataRole.AccessibleTextRole)
     session.set_value(session.study.tune("Wren"), GRAVITY, 38.5)
     window.everywhere.judge_now()
-    assert window.header.agreed.text() == "all 1 met"
+    assert window.header.agreed.text() == "1 target met"
     path = tmp_path / "agreed.json"
     path.write_text(study_text(session.study))
     assert read_study(path).drill("Rooftop hop").targets == session.study.drill("Rooftop hop").targets
@@ -323,7 +323,7 @@ def test_find_a_number_for_a_missed_target_and_take_it(window, said, monkeypatch
     assert window.session.undo_stack.count() == count, "nothing changes until it is taken"
     dialog.take()
     window.everywhere.judge_now()
-    assert window.header.agreed.text() == "all 1 met"
+    assert window.header.agreed.text() == "1 target met"
     window.session.undo()
     window.everywhere.judge_now()
     assert window.header.agreed.text() == "1 of 1 missed"

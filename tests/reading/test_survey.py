@@ -20,12 +20,12 @@ from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import figures_of, read_off, runs_of
 from cinetica.reading.survey.mapping import level_lines, levels, map_of
 from cinetica.reading.survey.reach import (
-    LEVELS,
     MARGIN,
     RUNNING,
     STANDING,
     Way,
     drill_for,
+    levels_for,
     outline,
     reach,
     steps_table,
@@ -320,7 +320,8 @@ def test_a_shift_moves_the_press_alone(shift):
 @pytest.mark.parametrize("tune", [WREN, BRAMBLE], ids=lambda tune: tune.name)
 def test_the_widest_gap_is_the_jump_distance_that_a_study_with_that_ledge_measures(tune, start):
     found = reach(tune, Clock(), start)
-    assert [gap.level for gap in found.gaps] == list(LEVELS)
+    levels = [gap.level for gap in found.gaps]
+    assert levels == list(levels_for(max(reach(tune, Clock(), each).step for each in (STANDING, RUNNING))))
     flat = simulate(tune, drill_for(Way(start, 150), None, 0.0), Clock())
     edge = float(flat["x"][int(flat.rows_with(4)[0]) - 1])
     for gap in found.gaps:
@@ -378,10 +379,23 @@ def test_the_outline_holds_the_gaps():
 def test_the_table_has_a_row_for_each_level_and_start():
     found = [reach(WREN, Clock(), start) for start in (STANDING, RUNNING)]
     rows = table(found)
-    assert len(rows) == 2 * len(LEVELS)
+    assert len(rows) == sum(len(each.gaps) for each in found)
     assert all(len(row) == 8 and row[0] == "Wren" for row in rows)
     assert [row[1] for row in steps_table(found)] == [STANDING, RUNNING]
     assert rows[0][3:6] == ("", "", "")
+
+
+@pytest.mark.parametrize(
+    ("peak", "step", "top"),
+    [(2.4, 0.5, 2.5), (0.835, 0.2, 1.0), (1.4, 0.25, 1.5), (6.0, 1.0, 7.0), (78.0, 20.0, 80.0), (0.03, 0.005, 0.035)],
+)
+def test_levels_are_round_and_go_to_the_first_that_is_out_of_reach(peak, step, top):
+    levels = levels_for(peak)
+    assert np.diff(levels) == pytest.approx(np.full(len(levels) - 1, step))
+    assert levels[-1] == pytest.approx(top)
+    assert levels[-2] <= peak < levels[-1]
+    assert levels[0] == pytest.approx(-12 * step)
+    assert 0.0 in levels
 
 
 def test_a_tune_from_above_or_without_a_jump_has_no_reach():

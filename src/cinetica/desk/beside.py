@@ -1,24 +1,29 @@
-"""What stays open beside the window: the guide, and the history."""
+"""What stays open beside the window: the guide, the history, and what was decided."""
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QDialog, QWidget
+from PySide6.QtWidgets import QDialog
 
 from cinetica.desk import look
+from cinetica.desk.actions.going import to_drill
+from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
 
 if TYPE_CHECKING:
     from cinetica.desk.dialogs.guide import Guide
+    from cinetica.desk.window import Window
 
 
 class Beside:
     """Each is imported and made when it is first asked for: a start does not wait for it."""
 
-    def __init__(self, session: Session, window: QWidget) -> None:
+    def __init__(self, session: Session, window: Window) -> None:
         self._session, self._window = session, window
         self.history: QDialog | None = None
+        self.decided: QDialog | None = None
         self.guide: Guide | None = None
 
     def show_history(self) -> None:
@@ -27,6 +32,13 @@ class Beside:
         if self.history is None:
             self.history = History(self._session, self._window)
         _show(self.history)
+
+    def show_decided(self, everywhere: Everywhere) -> None:
+        from cinetica.desk.dialogs.decided import Decided
+
+        if self.decided is None:
+            self.decided = Decided(self._session, everywhere, partial(to_drill, self._window), self._window)
+        _show(self.decided)
 
     def show_guide(self, job: str) -> None:
         """At the job in whose title these words stand."""
@@ -38,7 +50,7 @@ class Beside:
         _show(self.guide)
 
     def close(self) -> None:
-        for dialog in (self.history, self.guide):
+        for dialog in (self.history, self.decided, self.guide):
             if dialog is not None:
                 dialog.close()
 

@@ -26,18 +26,18 @@ class Header(FoldingRow):
     missed_wanted = Signal()
 
     def __init__(self, session: Session, menus: Menus, shown_page: str) -> None:
-        super().__init__("Menu", margins=(18, 14), spacing=2)
+        super().__init__("More", margins=(18, 14), spacing=2)
         self.session = session
         self.setObjectName("header")
-        name = QLabel("Cinetica")
-        name.setFont(look.font(14, bold=True))
-        name.setObjectName("brand")
+        self.brand = QLabel("Cinetica")
+        self.brand.setFont(look.font(14, bold=True))
+        self.brand.setObjectName("brand")
         self.study_name = ShortLabel()
         self.study_name.setObjectName("quiet")
         self.study_name.setFont(look.font(10))
-        self.add(name)
+        self.add(self.brand)
         self.row.addSpacing(look.px(8))
-        self.add(self.study_name, stretch=2)
+        self.add(self.study_name, stretch=20)
         for place, (title, entries) in enumerate(MENUS):
             self.add(menus.button(title, entries), fold=1 + len(PAGES) + place)
         self.add_more()
@@ -45,7 +45,14 @@ class Header(FoldingRow):
         self._add_pages(shown_page)
         self.row.addSpacing(look.px(6))
         self._add_drills_and_clock()
-        self.setFixedHeight(name.sizeHint().height() + look.px(22))
+        self.setFixedHeight(self.brand.sizeHint().height() + look.px(22))
+
+    def _fold(self) -> None:
+        """Our own name gives way to that of the study, and to the menus."""
+        gone = self.brand.sizeHint().width() + self.row.spacing() if self.brand.isHidden() else 0
+        whole = self._needed(1 + len(PAGES) + len(MENUS), more=False) + gone + self.study_name.sizeHint().width()
+        self.brand.setVisible(whole <= self.width())
+        super()._fold()
 
     def _add_pages(self, shown_page: str) -> None:
         self.page_buttons = {}
@@ -112,6 +119,7 @@ class Header(FoldingRow):
         """`words`: the study's name, and whether it is saved."""
         clock = clock_words(self.session.study.clock)
         self.study_name.setText(words)
+        self.study_name.setMaximumWidth(self.study_name.sizeHint().width())
         self.study_name.set_tip(f"{self.session.study.name}\n{path}")
         self.clock.setText(f"Clock  {clock}")
         self.clock.setToolTip(f"The clock under which every tune runs: {clock}")

@@ -23,6 +23,8 @@ from PySide6.QtWidgets import (
     QStyleOptionComboBox,
     QStylePainter,
     QToolButton,
+    QTreeWidget,
+    QTreeWidgetItem,
     QWidget,
 )
 
@@ -249,6 +251,12 @@ def paint_chevron(painter: QPainter, middle: QPointF, size: float, widget: QWidg
     painter.setPen(QPen(widget.palette().color(widget.foregroundRole()), 1.5))
     corner, tip = QPointF(size, -size / 2), middle + QPointF(0, size / 2)
     painter.drawPolyline([middle + QPointF(-corner.x(), corner.y()), tip, middle + corner])
+
+
+def leaves(tree: QTreeWidget) -> list[tuple[QTreeWidgetItem, QTreeWidgetItem]]:
+    """The items of a tree of two levels, each with the one that it is under."""
+    tops = [top for row in range(tree.topLevelItemCount()) if (top := tree.topLevelItem(row)) is not None]
+    return [(top, child) for top in tops for row in range(top.childCount()) if (child := top.child(row)) is not None]
 
 
 @dataclass

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 
 from pydantic import ValidationError
 
@@ -58,6 +58,33 @@ def _checked(make: type[Tune] | type[Drill], name: str, noun: str) -> str:
     except ValidationError as error:
         raise ValueError(f"“{name}” does not do as the name of a {noun}: {error.errors()[0]['msg']}.") from error
     return name
+
+
+def described(study: Study, *, name: str | None = None, notes: str | None = None) -> Study:
+    """The study under another name, or with other notes; ValueError, in words, if the name will not do."""
+    name = study.name if name is None else check_name(name, (), "study")
+    return study.model_copy(update={"name": name, "notes": study.notes if notes is None else notes})
+
+
+def with_taken(study: Study, other: Study, tunes: Collection[str], drills: Collection[str]) -> Study:
+    """With tunes and drills of another study behind its own, under names that are free here.
+
+    A snapshot stays one of its tune where that comes along. A target of a drill that is for some tunes is then for
+    those of them that come along, and is left behind where none does. ValueError, in words, where there are too many.
+    """
+    renamed: dict[str, str] = {}
+    for tune in other.tunes:
+        if tune.name in tunes:
+            study = with_new_tune(study, tune.model_copy(update={"snapshot_of": renamed.get(tune.snapshot_of, "")}))
+            renamed[tune.name] = study.tunes[-1].name
+    for drill in other.drills:
+        if drill.name in drills:
+            study = with_recorded(study, _with_tunes_of_targets(drill, lambda names: _only(names, renamed)))
+    return study
+
+
+def _only(names: tuple[str, ...], renamed: Mapping[str, str]) -> tuple[str, ...]:
+    return tuple(renamed[name] for name in names if name in renamed)
 
 
 # Tunes
@@ -243,6 +270,10 @@ def renamed_drill(study: Study, name: str, to: str) -> Study:
     logs = tuple(log.model_copy(update={"drill": to}) if log.drill == name else log for log in study.logs)
     study = study.model_copy(update={"logs": logs})
     return with_drill(study, study.drill(name).model_copy(update={"name": to}), instead_of=name)
+
+
+def with_drill_note(study: Study, name: str, note: str) -> Study:
+    return with_drill(study, study.drill(name).model_copy(update={"note": note.strip()}), instead_of=name)
 
 
 def with_drill(study: Study, drill: Drill, *, instead_of: str) -> Study:

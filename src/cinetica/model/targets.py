@@ -14,7 +14,7 @@ from cinetica.model.tune import Name
 # A figure at the edge of its range, but for rounding, is within it.
 SLACK = 1e-9
 _N = r"([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)"
-_BETWEEN = re.compile(rf"{_N}\s*(?:…|\.\.\.?|–|to)\s*{_N}")
+_BETWEEN = re.compile(rf"{_N}\s*(?:…|\.\.\.?|–|-|to)\s*{_N}")
 _AROUND = re.compile(rf"{_N}\s*(?:±|\+/?-)\s*{_N}")
 _AT_LEAST, _AT_MOST = re.compile(rf"(?:>=?|≥)\s*{_N}"), re.compile(rf"(?:<=?|≤)\s*{_N}")
 HOW = "type 2.5…2.7, >= 2.5, <= 2.7 or 2.6 ± 0.1"
@@ -85,7 +85,8 @@ def range_from_text(text: str, unit: str = "") -> tuple[float | None, float | No
     ValueError, in words, where it is one and does not do: upside down, in another unit, or without an end.
     """
     bare = text.strip().replace("−", "-").replace(" ", " ")
-    range_sign = re.search(r"…|\.\.|–|±|\+/?-|[<>≥≤]|\bto\b", bare)
+    # A hyphen behind a digit stands between two numbers; else it is a sign.
+    range_sign = re.search(r"…|\.\.|–|±|\+/?-|[<>≥≤]|\bto\b|[\d.,]\s*-", bare)
     if not range_sign:
         return None
     given = re.search(r"[A-Za-z°/²%×]+\s*$", bare)

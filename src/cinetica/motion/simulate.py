@@ -59,6 +59,11 @@ class Trace:
     def __len__(self) -> int:
         return len(self.rows)
 
+    def is_as(self, other: Trace) -> bool:
+        """Whether all columns are the same."""
+        names = self.rows.dtype.names or ()
+        return len(self) == len(other) and all(np.array_equal(self.rows[name], other.rows[name]) for name in names)
+
     def __repr__(self) -> str:
         return f"<Trace of {self.tune.name} on {self.drill.name}: {len(self) - 1} ticks, {self['time'][-1]:.2f} s>"
 

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from cinetica.model.clock import Clock
+from cinetica.model.sizes import SIZED, Scope, resized
 from cinetica.model.study import Drill, Study
 from cinetica.model.targets import Target
 from cinetica.model.tune import Tune
@@ -112,8 +113,34 @@ def verdicts(
     return found
 
 
+def at_another_size(study: Study, factor: float, scope: Scope, tune: str = "") -> Study:
+    """As `model.sizes.resized`; where the whole study gets another size, so do its targets in lengths and speeds.
+    What was agreed for a tune stays as agreed when the tune alone grows."""
+    after = resized(study, factor, scope, tune)
+    if scope is not Scope.STUDY:
+        return after
+    drills = tuple(
+        drill.model_copy(update={"targets": tuple(_resized(target, factor) for target in drill.targets)})
+        if drill.targets else drill
+        for drill in after.drills
+    )  # fmt: skip
+    return after.model_copy(update={"drills": drills})
+
+
+def _resized(target: Target, factor: float) -> Target:
+    measure = _BY_ID.get(target.measure)
+    if measure is None or measure.unit not in SIZED:
+        return target
+    ends = {
+        end: None if value is None else value * factor for end, value in (("low", target.low), ("high", target.high))
+    }
+    return target.model_copy(update=ends)
+
+
 def summary(found: Iterable[Verdict]) -> str:
     """How many are missed, of how many."""
     listed = list(found)
     missed = sum(not verdict.met for verdict in listed)
-    return f"{missed} of {len(listed)} missed" if missed else f"all {len(listed)} met" if listed else "no targets"
+    if missed or not listed:
+        return f"{missed} of {len(listed)} missed" if missed else "no targets"
+    return f"all {len(listed)} met" if len(listed) > 1 else "1 target met"

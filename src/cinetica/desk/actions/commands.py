@@ -64,6 +64,12 @@ class Commands(QObject):
         if tune := self.tune:
             self.session.alter(f"Duplicate {tune.name}", lambda study: editing.duplicated(study, tune.name))
 
+    def take_from(self, recent: list[Path]) -> None:
+        """Tunes and drills of another study; `recent`: those that were open last."""
+        from cinetica.desk.dialogs.taking import Taking
+
+        run(Taking(self.session, recent, self._window))
+
     def snapshot(self) -> None:
         tune = self.tune
         if tune and self.session.alter(
@@ -223,7 +229,7 @@ class Commands(QObject):
         if (drill := self.drill) and (
             note := self.ask("Note on the drill", f"What to look at in {drill.name}", drill.note, long=True)
         ) is not None:
-            self.session.set_drill(f"Note on {drill.name}", drill.model_copy(update={"note": note.strip()}))
+            self.session.alter(f"Note on {drill.name}", lambda study: editing.with_drill_note(study, drill.name, note))
 
     def remove_drill(self) -> None:
         if drill := self.drill:

@@ -48,6 +48,7 @@ KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
     ("tune_left", ("Ctrl+Shift+Left",), "move the tune to the left"),
     ("tune_right", ("Ctrl+Shift+Right",), "move the tune to the right"),
     ("remove_tune", ("Ctrl+Delete",), "remove the tune"),
+    ("take_from", ("Ctrl+Shift+T",), "take tunes and drills from another study"),
     ("lay_over", ("Ctrl+Shift+O",), "lay another drill over this one: the reference under other hands"),
     ("previous_drill", ("Ctrl+PgUp",), "previous drill"),
     ("next_drill", ("Ctrl+PgDown",), "next drill"),
@@ -79,6 +80,7 @@ KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
     ("picture_strip", ("Ctrl+Alt+X",), "picture of one strip"),
     ("save_traces", ("Ctrl+Alt+T",), "traces of this drill as CSV"),
     ("save_measures", ("Ctrl+Alt+M",), "measures of every drill as CSV"),
+    ("decided", ("Ctrl+Shift+A",), "what was decided: notes, targets, milestones"),
     ("history", ("Ctrl+Y",), "history: edits and milestones"),
     ("milestone", ("Ctrl+M",), "milestone: keep all tunes under a name"),
     ("hand_over", ("Ctrl+E",), "hand over: numbers in the game's conventions"),
@@ -100,27 +102,42 @@ RECENT, PICTURES = "Open &recent", "Pictu&re"
 ALL_PAGES = "the pages"
 PICTURE_MENU = ("picture_page", "picture_stage", "picture_strips", "picture_strip")
 TUNE_MENU = (
-    "new_tune", "duplicate", "snapshot", "put_back", SEPARATOR, "reference", "hide", "rename", "tune_note", "tune_size",
+    "new_tune", "duplicate", "take_from", "snapshot", "put_back",
+    SEPARATOR, "reference", "hide", "rename", "tune_note", "tune_size",
     SEPARATOR, "tune_left", "tune_right", "remove_tune",
+)  # fmt: skip
+STUDY_MENU = (
+    "new", "new_window", "open", RECENT, "save", "save_as",
+    SEPARATOR, "decided", "report", PICTURES, "save_traces", "save_measures",
+    SEPARATOR, "study_size",
+    SEPARATOR, "settings", "quit",
+)  # fmt: skip
+EDIT_MENU = (
+    "undo", "redo", "history", "milestone",
+    SEPARATOR, "hold_against", "clear_wake",
+    SEPARATOR, "find", "differing", "hands", "sheet",
+)  # fmt: skip
+DRILL_MENU = (
+    "new_drill", "new_drill_above", "copy_drill", "take_from",
+    SEPARATOR, "rename_drill", "drill_note", "drill_length", "course", "remove_drill",
+    SEPARATOR, "lay_over", "previous_drill", "next_drill",
+)  # fmt: skip
+VIEW_MENU = (
+    ALL_PAGES,
+    SEPARATOR, "line_up", "difference", "part", "explain", "table", "rates", "in_bodies",
+    "missed", "find_number", "survey_this",
+    SEPARATOR, "fit", "night", "larger", "smaller",
 )  # fmt: skip
 # The menus of the header: title, with the letter that opens it by Alt, and the names of actions.
 MENUS: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("&Study", ("new", "new_window", "open", RECENT, "save", "save_as", SEPARATOR, "report", PICTURES, "save_traces",
-    "save_measures",
-                SEPARATOR, "study_size", SEPARATOR, "settings", "quit")),
-    ("&Edit", ("undo", "redo", "history", "milestone", SEPARATOR, "hold_against",
-    "clear_wake", SEPARATOR, "find", "differing", "hands",
-    "sheet")),
+    ("&Study", STUDY_MENU),
+    ("&Edit", EDIT_MENU),
     ("&Tune", TUNE_MENU),
-    ("&Drill", ("new_drill", "new_drill_above", "copy_drill", SEPARATOR, "rename_drill", "drill_note", "drill_length",
-    "course", "remove_drill",
-                SEPARATOR, "lay_over", "previous_drill", "next_drill")),
-    ("&View", (ALL_PAGES, SEPARATOR, "line_up", "difference", "part", "explain", "table", "rates", "in_bodies",
-    "missed", "find_number", "survey_this", SEPARATOR, "fit", "night", "larger",
-               "smaller")),
+    ("&Drill", DRILL_MENU),
+    ("&View", VIEW_MENU),
     ("&Game", ("hand_over", "proof", SEPARATOR, "import_numbers", "import_log", "remove_log")),
     ("Hel&p", ("help",)),
-)  # fmt: skip
+)
 # What acts on the page Compare and has no meaning while another page is shown.
 COMPARE_ONLY = frozenset((
     "back", "forward", "back_ten", "forward_ten", "start", "end", "previous_mark", "next_mark", "play", "loop",

@@ -70,7 +70,9 @@ def _of_tunes_and_drills(window: Window) -> Slots:
         "drill_note": commands.edit_drill_note,
         "remove_drill": commands.remove_drill, "previous_drill": partial(commands.next_drill, -1),
         "next_drill": partial(commands.next_drill, 1),
-        "lay_over": commands.lay_over, "drill_length": lambda: window.page.hands.ask_length(),
+        "lay_over": commands.lay_over,
+        "take_from": lambda: commands.take_from(window.documents.recent()),
+        "drill_length": lambda: window.page.hands.ask_length(),
     }  # fmt: skip
 
 
@@ -88,7 +90,8 @@ def _of_window(window: Window) -> Slots:
         "picture_stage": lambda: window.exchange.save_picture(window.page.stage, "stage"),
         "picture_strips": lambda: window.exchange.save_picture(window.page.below_stage, "curves"),
         "picture_strip": lambda: window.exchange.save_strip(window.page.strips),
-        "history": window.beside.show_history, "milestone": window.commands.milestone,
+        "history": window.beside.show_history,
+        "decided": lambda: window.beside.show_decided(window.everywhere), "milestone": window.commands.milestone,
         "hand_over": partial(window.commands.hand_over, 0),
         "import_numbers": partial(window.commands.hand_over, 1),
         "proof": lambda: window.exchange.write_proof(window.commands.tune),

@@ -281,7 +281,7 @@ class Stage(QWidget):
         self.every_box.setSpecialValueText("none")
         self.every_box.setSuffix(" frames")
         self.every_box.setFont(look.font(8))
-        self.every_box.setMinimumWidth(look.width("600 frames", 8) + look.px(14))
+        self.every_box.setMinimumWidth(look.width("600 frames", 8) + look.px(24))
         self.every_box.setAccessibleName("A print of the body every so many frames")
         self.every_box.setToolTip("A print of the body every so many frames")
         self.every_box.valueChanged.connect(self.print_every)

@@ -72,7 +72,7 @@ class States(OnTimeAxis):
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(self.look.accent))
         painter.drawText(
-            QRectF(look.px(12), 0, ROOM.titles - look.px(12), self.lane), Qt.AlignmentFlag.AlignVCenter, "State"
+            QRectF(look.px(18), 0, ROOM.titles - look.px(18), self.lane), Qt.AlignmentFlag.AlignVCenter, "State"
         )
         self._paint_readout_title(painter)
         self.paint_cursor(painter, 0, self.height())

@@ -12,6 +12,7 @@ from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
 from cinetica.model import sizes
 from cinetica.model.sizes import MEANING, Scope
 from cinetica.model.tune import Tune, parameter_by_id
+from cinetica.reading.targets import at_another_size
 
 TOLD = ("body.height", "body.width", "drive.top_speed", "drive.acceleration", "jump.jump_speed", "gravity.gravity")
 SMALLEST, LARGEST = 1e-4, 1e6
@@ -112,7 +113,7 @@ class AnotherSize(Dialog):
         possible = True
         self.message.setText("")
         try:
-            after = sizes.resized(self.session.study, factor, scope, self.tune.name).tune(self.tune.name)
+            after = at_another_size(self.session.study, factor, scope, self.tune.name).tune(self.tune.name)
         except ValueError as error:
             possible, after = False, self.tune
             self.message.setText(str(error))
@@ -128,19 +129,23 @@ class AnotherSize(Dialog):
         self.told.setText("\n".join([f"{self.tune.name}, among others:", *lines, "", self._about(scope)]))
 
     def _about(self, scope: Scope) -> str:
+        agreed = any(drill.targets for drill in self.session.study.drills)
+        stay = " Targets stay as they were agreed: see which of them are missed then." if agreed else ""
         if scope is Scope.WORLD:
-            return "The character keeps its numbers in a world of another size: the feel changes."
+            return f"The character keeps its numbers in a world of another size: the feel changes.{stay}"
         words = "Times, shares and angles stay: every curve keeps its form."
         pixels = self.session.study.conventions.pixels_per_unit
         if pixels != 1:
             words += f" The hand-over still reckons {pixels:g} pixels to a unit: set that anew there."
         if scope in (Scope.TUNE, Scope.TUNES):
-            words += " The courses stay as they are."
+            words += f" The courses stay as they are.{stay}"
+        elif agreed:
+            words += " Targets for lengths and speeds grow along."
         return words
 
     def change(self) -> None:
         scope, factor = self.chosen, self.factor.value()
         name = f"Another size for {MEANING[scope].partition(':')[0]}"
-        if self.session.alter(name, lambda study: sizes.resized(study, factor, scope, self.tune.name)):
+        if self.session.alter(name, lambda study: at_another_size(study, factor, scope, self.tune.name)):
             self.session.told.emit(f"{name}: times {number_text(factor, 6)}.")
             self.accept()

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSize
-from PySide6.QtWidgets import QDialog, QWidget
+from PySide6.QtGui import QIcon, QShowEvent
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QWidget
 
 from cinetica.desk import look
 
@@ -19,6 +20,13 @@ class Dialog(QDialog):
         """As wide as so many letters and as high as so many lines, but never larger than the screen."""
         wanted = QSize(letters * look.width("n"), lines * look.height())
         self.resize(wanted.expandedTo(self.minimumSizeHint()).boundedTo(self.room()))
+
+    def showEvent(self, event: QShowEvent) -> None:
+        # A desktop gives these buttons signs of its own, in colours that are not ours; their words say it.
+        for box in self.findChildren(QDialogButtonBox):
+            for button in box.buttons():
+                button.setIcon(QIcon())
+        super().showEvent(event)
 
     def room(self) -> QSize:
         """What the screen has room for, beside a frame."""

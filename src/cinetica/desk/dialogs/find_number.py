@@ -54,10 +54,14 @@ class FindNumber(Dialog):
         """What comes of it, and what else moves."""
         proposal = self.chosen
         measure = self.verdict.measure
-        unit = f" {measure.unit}" if measure and measure.unit else ""
-        lines = [f"{self.verdict.label} is then {reading_text(proposal.value)}{unit}; no target that is met is missed."]
+        unit = measure.unit if measure else ""
+        then = f"{reading_text(proposal.value, unit)} {unit}".rstrip()
+        lines = [f"{self.verdict.label} is then {then}; no target that is met is missed."]
         for drill, each in proposal.also:
-            was, now = ("not shown" if value is None else reading_text(value) for value in (each.before, each.after))
+            was, now = (
+                "not shown" if value is None else reading_text(value, each.measure.unit)
+                for value in (each.before, each.after)
+            )
             lines.append(f"Also moves: {drill}, {each.measure.label} {was} → {now} {each.measure.unit}".rstrip())
         if not proposal.also:
             lines.append("Nothing else moves.")

@@ -306,7 +306,9 @@ class _Clip(AbstractContextManager[Canvas]):
 
 def _moved_words(each: Moved, *, against: bool) -> str:
     unit = f" {each.measure.unit}" if each.measure.unit else ""
-    was, now = ("not shown" if value is None else reading_text(value) for value in (each.before, each.after))
+    was, now = (
+        "not shown" if value is None else reading_text(value, each.measure.unit) for value in (each.before, each.after)
+    )
     if against:
         return f"{each.measure.label} {now}{unit}, reference {was}"
     if each.after is None:

@@ -8,12 +8,14 @@ from collections.abc import Mapping
 
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.shares import is_exact, rate_of
+from cinetica.model.targets import HOW
 from cinetica.reading.measures import Measure
 
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
 _SHARE = re.compile(r"(\d+(?:[.,]\d*)?|[.,]\d+)\s*%")
 _TICKS = re.compile(r"(\d+(?:[.,]\d*)?)\s*(?:t|ticks?|f|frames?)", re.IGNORECASE)
 YES, NO = "yes", "no"
+COUNTED = ("ticks", "frames")
 FINE, COARSE = 0.1, 10.0
 
 
@@ -25,8 +27,10 @@ def number_text(value: float, digits: int = 4) -> str:
     return "0" if text in ("-0", "") else text
 
 
-def reading_text(value: float) -> str:
-    """A figure read off: three digits that matter, two decimals at least below a hundred."""
+def reading_text(value: float, unit: str = "") -> str:
+    """A figure read off: three digits that matter, two decimals at least below a hundred. What is counted has none."""
+    if unit in COUNTED and value == round(value):
+        return f"{value:.0f}"
     if abs(value) >= 100:
         return f"{value:.1f}"
     return f"{value:.2f}" if abs(value) >= 1 or value == 0 else f"{value:.3f}"
@@ -73,7 +77,9 @@ def wish_from_text(measure: Measure, text: str, unit: str) -> float:
     """A wish for a figure that is read off, in the unit that it is shown in; ValueError, in words, if it is no
     number."""
     if not _NUMBER.fullmatch(text.strip()):
-        raise ValueError(f"“{text}” does not do here: type what {measure.label.lower()} should be, in {unit}.")
+        raise ValueError(
+            f"“{text}” does not do here: type what {measure.label.lower()} should be, in {unit}; as a target, {HOW}."
+        )
     return float(text.strip().replace(",", "."))
 
 

@@ -119,9 +119,11 @@ class CopyingTable(SheetTable):
             raise ValueError(f"{measure.label} follows from no one number, so it cannot be set; as a target, {HOW}.")
         low, high = (None if end is None else end * body for end in ends)
         target = Target(measure=measure.id, low=low, high=high, tunes=names)
-        self.session.alter(
+        if self.session.alter(
             f"Target for {measure.label.lower()}", lambda study: editing.with_target(study, drill.name, target)
-        )
+        ):
+            whose = "every tune" if for_all else tune.name
+            self.session.told.emit(f"{measure.label} of {whose} is to be {target.words} {measure.unit}".rstrip() + ".")
         return True
 
     def _understood(self, parameter: Parameter, text: str, tune: Tune) -> Value:

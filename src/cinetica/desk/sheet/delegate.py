@@ -24,6 +24,7 @@ class CellView(Protocol):
     def selectionModel(self) -> QItemSelectionModel: ...
     def isExpanded(self, index: Index) -> bool: ...
     def viewport(self) -> QWidget: ...
+    def hasFocus(self) -> bool: ...
     def type_into(self, index: Index, text: str) -> None: ...
 
 
@@ -151,7 +152,9 @@ class CellDelegate(QStyledItemDelegate):
             painter.setPen(QPen(look.ink(self.look, place), 2))
             painter.drawLine(cell.left() + 2, y, cell.left() + 2 + round(share * (cell.width() - 15)), y)
         if current:
-            painter.setPen(QPen(QColor(self.look.accent), 1.5))
+            # The sheet has two tables; the keyboard is in one of them, or elsewhere.
+            here = self.parent_view().hasFocus()
+            painter.setPen(QPen(QColor(self.look.accent if here else self.look.grid), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(cell).adjusted(0.75, 0.75, -0.75, -0.75), 3, 3)
 

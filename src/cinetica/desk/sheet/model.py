@@ -204,7 +204,7 @@ class SheetModel(QAbstractItemModel):
             return 0
         if isinstance(mine, str) or isinstance(reference, str):
             return 1
-        if isinstance(row, Measure) and reading_text(float(mine)) == reading_text(float(reference)):
+        if isinstance(row, Measure) and reading_text(float(mine), row.unit) == reading_text(float(reference), row.unit):
             return 0
         return 1 if mine > reference else -1
 
@@ -212,7 +212,7 @@ class SheetModel(QAbstractItemModel):
         value = self.value(row, column)
         if value is None:
             return "–"
-        return reading_text(float(value)) if isinstance(row, Measure) else value_text(row, value)
+        return reading_text(float(value), row.unit) if isinstance(row, Measure) else value_text(row, value)
 
     # Qt's side of it
 

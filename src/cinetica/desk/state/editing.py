@@ -101,6 +101,17 @@ class Editing(QObject):
             Editing.clear_wake(self)
         else:
             self.undo_stack.push(_Edit(self, name, before, self.study, joins))
+            if not self._curves_moved:
+                Editing.clear_wake(self)
+
+    @property
+    def _curves_moved(self) -> bool:
+        """Whether any curve of the wake is other than now: a new name or note moves none."""
+        now = {shown.place: shown for shown in self.shown}
+        return not all(
+            shown is now.get(shown.place) or (shown.place in now and shown.trace.is_as(now[shown.place].trace))
+            for shown in self.wake
+        )
 
     @property
     def figures_wait(self) -> bool:
@@ -114,11 +125,17 @@ class Editing(QObject):
     def undo(self) -> None:
         """Take back the last edit. One that is still going on is ended first, and is the one that is taken back."""
         self.end_from_outside()
+        name = self.undo_stack.undoText()
         self.undo_stack.undo()
+        if name:
+            self.told.emit(f"Undone: {name}.")
 
     def redo(self) -> None:
         self.end_from_outside()
+        name = self.undo_stack.redoText()
         self.undo_stack.redo()
+        if name:
+            self.told.emit(f"Done again: {name}.")
 
     def end_from_outside(self) -> None:
         """End a gesture for the widget that it began in, which lets go of it."""

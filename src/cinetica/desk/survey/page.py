@@ -11,7 +11,6 @@ from cinetica.desk import look
 from cinetica.desk.page import Page
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Store
-from cinetica.desk.survey.choosers import ListChooser
 from cinetica.desk.survey.curve import CurveView
 from cinetica.desk.survey.map import MapView
 from cinetica.desk.survey.reach import ReachView
@@ -58,8 +57,6 @@ class SurveyPage(Page):
             made.setChecked(number == 0)
             self._buttons.addButton(made, number)
             top.add(made)
-        self.drills = ListChooser("Drill", 12, self.session.choose_drill)
-        top.add(self.drills)
         self.export = OpensButton("Take out")
         self.export.setFont(look.font(9))
         self.export.setToolTip("What is shown as a picture, as numbers, or in the sheet to show")
@@ -137,10 +134,6 @@ class SurveyPage(Page):
 
     def _renew(self) -> None:
         if self._entered and self.session.ready:
-            drill = self.session.drill
-            self.drills.fill(
-                [(each.name, each.name) for each in self.session.study.drills], drill.name if drill else ""
-            )
             self.view.renew()
 
     def enter(self) -> None:

@@ -20,7 +20,6 @@ from cinetica.model.tune import Tune
 from cinetica.reading.reading_off import on_all_cores
 from cinetica.reading.survey.reach import (
     HEAD,
-    LEVELS,
     RUNNING,
     STANDING,
     STARTS,
@@ -49,6 +48,11 @@ class Found:
     outlines: list[tuple[int, Tune, dict[str, Outline]]]
     tune: Tune
     reaches: dict[str, Reach]
+
+    @property
+    def lowest(self) -> float:
+        """The lowest difference in height that was asked, in u."""
+        return self.reaches[RUNNING].gaps[0].level
 
 
 class ReachView(View):
@@ -116,8 +120,8 @@ class ReachView(View):
     def _fill(self) -> None:
         found: Found = self.result
         self.rows.show()
-        self.rows.setRowCount(len(LEVELS))
         stand, ran = found.reaches[STANDING], found.reaches[RUNNING]
+        self.rows.setRowCount(len(stand.gaps))
         for row, (one, other) in enumerate(zip(reversed(stand.gaps), reversed(ran.gaps), strict=True)):
             cells = (f"{one.level:+g}" if one.level else "0", _told(one.widest), _told(one.comfortable),
                      _told(other.widest), _told(other.comfortable))  # fmt: skip
@@ -158,7 +162,7 @@ class ReachView(View):
     def _scales(self) -> Scales:
         lines = [each.hull for _, _, both in self.result.outlines for each in both.values()]
         x0, y0 = self._anchor()
-        low = LEVELS[0]
+        low = self.result.lowest
         across = [x for points in lines for x, y in points if y >= low]
         high = max((y for points in lines for _, y in points), default=1.0)
         left, right = min(across, default=0.0) - 1.0, max(across, default=1.0) + 0.5
@@ -215,7 +219,7 @@ class ReachView(View):
         found: Found = self.result
         ran, stand = found.reaches[RUNNING], found.reaches[STANDING]
         fall = "no fall off the edge in this time" if ran.fall is None else (
-            f"a run off the edge falls {abs(LEVELS[0]):g} u in {ran.fall[0]:.2f} s, {ran.fall[1]:.2f} u far"
+            f"a run off the edge falls {abs(found.lowest):g} u in {ran.fall[0]:.2f} s, {ran.fall[1]:.2f} u far"
         )  # fmt: skip
         text = (
             f"{found.tune.name}: highest step {max(ran.step, stand.step):.2f} u, with 3 frames to spare "

@@ -8,6 +8,7 @@ by its width. The outline has also the ways of hands that let go of the steering
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
@@ -38,8 +39,10 @@ from cinetica.motion.records import (
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import Runs, figures_of, on_all_cores
 
-# Differences in height that are asked, in u; the margin of what is comfortable, in frames.
-LEVELS = tuple(float(level) for level in np.arange(-6.0, 6.25, 0.5))
+# Differences in height are asked in steps of a round number, at most so many up to the jump height, and down.
+ROUND = (1.0, 2.0, 2.5, 5.0, 10.0)
+STEPS_UP, STEPS_DOWN = 6, 12
+# The margin of what is comfortable, in frames.
 MARGIN = 3
 # The press comes after so many frames, when a run is at its top speed; and so long a jump is watched.
 RUN_UP, WATCHED = 90, 150
@@ -130,7 +133,10 @@ class Outline:
         crest = int(tops.argmax())
         rising = [(float(x), float(y)) for x, y in zip(over[: crest + 1], tops[: crest + 1], strict=True)]
         peak = max(float(y.max()) for _, y in self.paths)
-        heights = np.linspace(peak - SLACK, LEVELS[0] - 1.0, HULL_POINTS)
+        # Densely as far down as one looks, then on to where the last of them ends.
+        deep = -2.5 * max(peak, SLACK)
+        lowest = min(deep, min(float(y.min()) for _, y in self.paths))
+        heights = np.concatenate((np.linspace(peak - SLACK, deep, HULL_POINTS), np.linspace(deep, lowest, 20)[1:]))
         found = self._across(heights)
         reached = ~np.isnan(found).all(axis=0)
         far, near = np.nanmax(found[:, reached], axis=0), np.nanmin(found[:, reached], axis=0)
@@ -204,8 +210,18 @@ def _value(found: NDArray[Any], id: str) -> NDArray[np.float64]:
     return np.where(column["shows"], column["value"], np.nan)
 
 
-def reach(tune: Tune, clock: Clock, start: str, levels: Sequence[float] = LEVELS) -> Reach:
-    """How far a tune goes from a start, on ledges at each of the levels (u). ValueError for a tune seen from above."""
+def levels_for(peak: float) -> tuple[float, ...]:
+    """Differences in height worth asking of a jump of such a height, in u, the lowest first: down to twice the jump
+    height and more, up to the first that is out of reach."""
+    wanted = (peak or 1.0) / STEPS_UP
+    power = 10.0 ** math.floor(math.log10(wanted))
+    step = next(each * power for each in ROUND if each * power >= wanted * (1 - 1e-9))
+    return tuple(round(place * step, 9) for place in range(-STEPS_DOWN, math.floor(peak / step) + 2))
+
+
+def reach(tune: Tune, clock: Clock, start: str, levels: Sequence[float] = ()) -> Reach:
+    """How far a tune goes from a start, on ledges at each of the levels (u; without any, at those of `levels_for` its
+    highest jump). ValueError for a tune seen from above."""
     if tune.view != "side":
         raise ValueError(f"“{tune.name}” is seen from above: there is no height to reach.")
     tried = ways(start, STEERING[:1])
@@ -214,6 +230,7 @@ def reach(tune: Tune, clock: Clock, start: str, levels: Sequence[float] = LEVELS
     flat = _read(tune, clock, tried, None, 0.0, traces)
     rows = traces.reshape(len(tried), -1)
     heights = _value(flat, "jump_height")
+    levels = levels or levels_for(_highest(tune, clock))
     if np.isnan(heights).all():
         return Reach(tune, start, tuple(Gap(level, None, None, None, None) for level in levels), 0.0, 0.0, None)
     edge = _launch_x(rows[0])
@@ -225,7 +242,13 @@ def reach(tune: Tune, clock: Clock, start: str, levels: Sequence[float] = LEVELS
     return Reach(tune, start, gaps, float(np.nanmax(heights)), float(np.nan_to_num(easy_step[0])), fall)
 
 
-def reaches(tunes: Sequence[Tune], clock: Clock, levels: Sequence[float] = LEVELS) -> list[Reach]:
+def _highest(tune: Tune, clock: Clock) -> float:
+    """How high its highest jump is, standing or running, in u; 0 where it does not jump."""
+    tried = [_read(tune, clock, ways(start, STEERING[:1]), None, 0.0) for start in STARTS]
+    return max(float(np.nan_to_num(_value(found, "jump_height")).max()) for found in tried)
+
+
+def reaches(tunes: Sequence[Tune], clock: Clock, levels: Sequence[float] = ()) -> list[Reach]:
     """Of each tune seen from the side, standing and running, on all cores."""
     pairs = [(tune, start) for tune in tunes if tune.view == "side" for start in STARTS]
     return on_all_cores(lambda pair: reach(pair[0], clock, pair[1], levels), pairs)

@@ -1,0 +1,209 @@
+"""What was decided in a study, and why: its notes, those of its tunes and drills, its targets and its milestones."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from datetime import datetime
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QFormLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QInputDialog,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from cinetica.desk import look
+from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.state.everywhere import Everywhere
+from cinetica.desk.state.session import Session
+from cinetica.desk.widgets import leaves, plain_tip
+from cinetica.model import editing
+from cinetica.model.milestone import Milestone
+from cinetica.model.parameters import Value
+from cinetica.model.tune import Tune, parameter_by_id
+from cinetica.reading.targets import SIGNS, summary
+
+# Kind of a row, and the names that say which one.
+Key = tuple[str, ...]
+NOTES = "Notes of the study"
+
+
+class Decided(Dialog):
+    """Stays open beside the window. `go`: to a drill, a tune and a figure, by their names."""
+
+    def __init__(
+        self, session: Session, everywhere: Everywhere, go: Callable[[str, str, str], object], window: QWidget
+    ) -> None:
+        super().__init__("What was decided", window)
+        self.session, self.everywhere, self._go = session, everywhere, go
+        self.name = QLineEdit()
+        self.name.setAccessibleName("Name of the study")
+        self.name.editingFinished.connect(self._rename)
+        self.notes = QPlainTextEdit()
+        self.notes.setAccessibleName("Notes of the study")
+        self.notes.setPlaceholderText("What this study is for, what was decided, and why")
+        self.notes.setTabChangesFocus(True)
+        self.notes.setFixedHeight(6 * look.height())
+        self.notes.textChanged.connect(self._note)
+        self.list = QTreeWidget()
+        self.list.setColumnCount(2)
+        self.list.setHeaderHidden(True)
+        self.list.setWordWrap(True)
+        self.list.setAccessibleName("Notes, targets and milestones")
+        self.list.header().setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+        # Long words take as many lines as they need.
+        self.list.header().sectionResized.connect(lambda *_: self.list.scheduleDelayedItemsLayout())
+        self.list.itemSelectionChanged.connect(self._enable)
+        self.list.itemActivated.connect(lambda *_: self.open_chosen())
+        self.edit, self.go = self._button("&Edit the note", self.edit_note), self._button("&Go there", self.go_there)
+        self._lay_out()
+        session.study_changed.connect(self._fill)
+        session.loaded.connect(self._fill)
+        everywhere.judged.connect(self._fill)
+        self._fill()
+        self.fit(100, 34)
+
+    def _lay_out(self) -> None:
+        form = QFormLayout()
+        form.addRow("Study", self.name)
+        form.addRow("Notes", self.notes)
+        bottom = QHBoxLayout()
+        bottom.addStretch(1)
+        bottom.addWidget(self.edit)
+        bottom.addWidget(self.go)
+        layout = QVBoxLayout(self)
+        layout.addLayout(form)
+        layout.addWidget(self.list, 1)
+        layout.addLayout(bottom)
+
+    def _button(self, words: str, slot: Callable[[], object]) -> QPushButton:
+        made = QPushButton(words)
+        made.setAutoDefault(False)
+        made.clicked.connect(lambda: slot())
+        return made
+
+    # The study itself
+
+    def _rename(self) -> None:
+        name = self.name.text()
+        if name != self.session.study.name:
+            self.session.alter("Name of the study", lambda study: editing.described(study, name=name))
+            self.name.setText(self.session.study.name)
+
+    def _note(self) -> None:
+        text = self.notes.toPlainText()
+        if text != self.session.study.notes:
+            # What is typed in one go is one edit.
+            self.session.alter(NOTES, lambda study: editing.described(study, notes=text), joins=True)
+
+    # What there is
+
+    def _fill(self) -> None:
+        study, chosen = self.session.study, self.chosen
+        if not self.name.hasFocus():
+            self.name.setText(study.name)
+        if self.notes.toPlainText() != study.notes:
+            self.notes.setPlainText(study.notes)
+        verdicts = self.everywhere.verdicts
+        self.list.clear()
+        targets = (
+            (("target", each.drill, each.tune, each.target.measure),
+             f"{SIGNS[each.word]} {each.drill}, {each.tune}", f"{each.label} is to be {each.wanted}; {each.why}")
+            for each in verdicts
+        )  # fmt: skip
+        self._section(f"Targets: {summary(verdicts)}" if verdicts else "Targets", targets)
+        self._section("Milestones", self._milestones())
+        self._section("Tunes", ((("tune", each.name), each.name, each.note) for each in study.tunes))
+        self._section("Drills", ((("drill", each.name), each.name, each.note) for each in study.drills))
+        for _, item in leaves(self.list):
+            if item.data(0, Qt.ItemDataRole.UserRole) == chosen:
+                self.list.setCurrentItem(item)
+        self._enable()
+
+    def _milestones(self) -> Iterable[tuple[Key, str, str]]:
+        """Each with what was moved since the one before it; and what was moved since the last."""
+        study = self.session.study
+        then: Milestone | None = None
+        for each in study.milestones:
+            when = datetime.fromisoformat(each.at).astimezone().strftime("%Y-%m-%d %H:%M")
+            since = moved(then.tunes, each.tunes) if then else f"{len(each.tunes)} tunes were kept."
+            yield ("milestone", each.name), f"{each.name}, {when}", since
+            then = each
+        if then is not None:
+            yield ("milestone", ""), "Since then", moved(then.tunes, study.tunes)
+
+    def _section(self, title: str, rows: Iterable[tuple[Key, str, str]]) -> None:
+        top = QTreeWidgetItem([title])
+        font = look.font(10, bold=True)
+        top.setFont(0, font)
+        top.setFlags(Qt.ItemFlag.ItemIsEnabled)
+        for key, name, words in rows:
+            child = QTreeWidgetItem([name, words])
+            child.setData(0, Qt.ItemDataRole.UserRole, key)
+            child.setToolTip(1, plain_tip(words))
+            top.addChild(child)
+        if top.childCount() == 0:
+            top.setText(1, "none yet")
+        self.list.addTopLevelItem(top)
+        top.setExpanded(True)
+
+    # What can be done with it
+
+    @property
+    def chosen(self) -> Key:
+        items = self.list.selectedItems()
+        return tuple(items[0].data(0, Qt.ItemDataRole.UserRole) or ()) if items else ()
+
+    def _enable(self) -> None:
+        kind = self.chosen[0] if self.chosen else ""
+        self.edit.setEnabled(kind in ("tune", "drill"))
+        self.go.setEnabled(kind in ("drill", "target"))
+
+    def open_chosen(self) -> None:
+        """What Enter and a double-click do."""
+        if self.edit.isEnabled():
+            self.edit_note()
+        else:
+            self.go_there()
+
+    def edit_note(self) -> None:
+        kind, name = self.chosen[:2]
+        study = self.session.study
+        old = study.tune(name).note if kind == "tune" else study.drill(name).note
+        note, given = QInputDialog.getMultiLineText(self, f"Note on the {kind}", name, old)
+        if given:
+            change = editing.with_tune_note if kind == "tune" else editing.with_drill_note
+            self.session.alter(f"Note on {name}", lambda study: change(study, name, note))
+
+    def go_there(self) -> None:
+        if self.go.isEnabled():
+            _, drill, *rest = self.chosen
+            tune, figure = rest or ("", "")
+            self._go(drill, tune, figure)
+
+
+def moved(before: Iterable[Tune], after: Iterable[Tune]) -> str:
+    """In words: which numbers of which tunes were moved, from what to what."""
+    then, now = ({tune.name: tune for tune in tunes if not tune.snapshot_of} for tunes in (before, after))
+    said = [f"{name} is gone" for name in then if name not in now]
+    said += [f"{name} is new" for name in now if name not in then]
+    for name in then.keys() & now.keys():
+        old, new = then[name].values(), now[name].values()
+        changes = [
+            f"{parameter_by_id(id).label} {_told(old[id])} → {_told(new[id])}" for id in old if old[id] != new[id]
+        ]
+        if changes:
+            said.append(f"{name}: {', '.join(changes)}")
+    return "; ".join(sorted(said)) + "." if said else "Nothing was moved."
+
+
+def _told(value: Value) -> str:
+    return f"{value:g}" if isinstance(value, float) else str(value).replace("_", " ")
