@@ -5,8 +5,9 @@ import sys
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QGuiApplication, QKeySequence
+from PySide6.QtGui import QGuiApplication, QKeySequence, QTextCursor
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QInputDialog
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import KEYS
@@ -17,11 +18,14 @@ from cinetica.desk.dialogs.preferences import Preferences
 from cinetica.desk.dialogs.trouble import Trouble, TroubleDialog, save_aside
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Settings
+from cinetica.desk.widgets import leaves
 from cinetica.desk.window import Window
 from cinetica.files.places import log_file
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study
+from cinetica.model.editing import renamed_tune
 from cinetica.model.tune import parameter_by_id
+from tests.desk.conftest import key
 
 GRAVITY = parameter_by_id("gravity.gravity")
 
@@ -116,6 +120,48 @@ def settled(window, qtbot) -> Preferences:
     qtbot.addWidget(dialog)
     dialog.show()
     return dialog
+
+
+def test_a_new_name_leaves_no_pale_curves_and_undo_says_what_it_took_back(window):
+    """What moves no curve has no before to show."""
+    session, told = window.session, []
+    session.told.connect(told.append)
+    wren = session.tunes[0][1].name
+    session.set_value(session.study.tune(wren), GRAVITY, 30.0)
+    session.choose_drill("Rooftop hop")
+    session.set_value(session.study.tune(wren), GRAVITY, 31.0)
+    assert session.wake_words == f"before “Gravity of {wren}”"
+    session.alter("Rename", lambda study: renamed_tune(study, wren, "Petrel"))
+    assert session.wake_words == ""
+    assert session.wake_shown == []
+    session.undo()
+    session.redo()
+    assert told[-2:] == ["Undone: Rename.", "Done again: Rename."]
+
+
+def test_notes_are_one_edit_a_name_must_be_one_and_rows_open_what_they_say(window, monkeypatch):
+    session = window.session
+    key(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    decided, before = window.beside.decided, session.study
+    edits = session.undo_stack.count()
+    decided.notes.moveCursor(QTextCursor.MoveOperation.End)
+    QTest.keyClicks(decided.notes, " Agreed in May.")
+    assert session.study.notes == f"{before.notes} Agreed in May."
+    assert session.undo_stack.count() == edits + 1
+    session.undo()
+    assert session.study.notes == decided.notes.toPlainText() == before.notes
+    decided.name.setText("   ")
+    decided.name.editingFinished.emit()
+    assert decided.name.text() == session.study.name == before.name
+    decided.name.setText("Quay 3")
+    decided.name.editingFinished.emit()
+    assert session.study.name == "Quay 3"
+    monkeypatch.setattr(QInputDialog, "getMultiLineText", lambda *_, **__: ("Look at frame 9", True))
+    for kind in ("tune", "drill"):
+        row = next(child for _, child in leaves(decided.list) if child.data(0, Qt.ItemDataRole.UserRole)[0] == kind)
+        decided.list.setCurrentItem(row)
+        decided.open_chosen()
+    assert session.study.tunes[0].note == session.study.drills[0].note == "Look at frame 9"
 
 
 def test_look_text_and_keeping_act_at_once(window, qtbot):

@@ -27,6 +27,13 @@ def test_figures_have_three_digits_that_matter(value, text):
     assert reading_text(value) == text
 
 
+@pytest.mark.parametrize(
+    ("value", "unit", "text"), [(9.0, "frames", "9"), (0.0, "ticks", "0"), (2.5, "ticks", "2.50"), (9.0, "u", "9.00")]
+)
+def test_what_is_counted_has_no_decimals(value, unit, text):
+    assert reading_text(value, unit) == text
+
+
 @pytest.mark.parametrize(("text", "wanted"), [("2,6", 2.6), (" 3 ", 3.0), ("1e1", 10.0)])
 def test_a_wish_is_a_number_with_point_or_comma(text, wanted):
     assert wish_from_text(HEIGHT, text, "u") == wanted

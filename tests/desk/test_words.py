@@ -12,6 +12,7 @@ from cinetica.desk import look
 from cinetica.desk.application import start
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.clock_panel import ClockPanel
+from cinetica.desk.dialogs.decided import Decided
 from cinetica.desk.dialogs.guide import Guide
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.history import History
@@ -20,6 +21,7 @@ from cinetica.desk.dialogs.new_study import NewStudy
 from cinetica.desk.dialogs.preferences import Preferences
 from cinetica.desk.dialogs.rates import Rates
 from cinetica.desk.dialogs.recovering import RecoveryDialog
+from cinetica.desk.dialogs.taking import Taking
 from cinetica.desk.dialogs.trouble import TroubleDialog
 from cinetica.desk.pages import PAGES
 from cinetica.desk.play.bindings import Bindings
@@ -158,6 +160,8 @@ def dialogs(window: Window):
     yield Rates(session, tune, window)
     yield Preferences(window.actions_by_name, False, 1.0, 2, window)
     yield History(session, window)
+    yield Decided(session, window.everywhere, lambda *_: None, window)
+    yield Taking(session, [], window)
     yield ImportLog(
         session,
         SimpleNamespace(name="quay-2026-03-01.csv", stem="quay-2026-03-01"),

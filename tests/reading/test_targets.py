@@ -10,10 +10,11 @@ from cinetica.cli import main
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import study_text
 from cinetica.model import editing
+from cinetica.model.sizes import Scope
 from cinetica.model.targets import Target
 from cinetica.reading.moving import farthest, moved
 from cinetica.reading.reading_off import read_off
-from cinetica.reading.targets import judge, summary, verdicts
+from cinetica.reading.targets import at_another_size, judge, summary, verdicts
 from tests.builders import make_drill, make_tune, run
 
 HOP = "Rooftop hop"
@@ -125,3 +126,21 @@ def test_what_moved_is_told_from_what_to_what_and_the_farthest_first():
     assert all(each.after is None and each.share == 1 for each in gone)
     shares = [each.share for each in farthest(found.values(), 3)]
     assert shares == sorted(shares, reverse=True)
+
+
+def test_targets_in_lengths_grow_with_the_whole_study_and_with_nothing_less():
+    """A jump of twice the size meets a target of twice the height in the same time."""
+    study = agreed(
+        Target(measure="jump_height", low=2.0, high=2.5), Target(measure="air_time", high=1.0),
+        Target(measure="landing_speed", low=3.0), Target(measure="unheard_of", low=1.0),
+    )  # fmt: skip
+    judged = [
+        (each.measure, each.low, each.high) for each in at_another_size(study, 2.0, Scope.STUDY).drill(HOP).targets
+    ]
+    assert judged == [
+        ("jump_height", 4.0, 5.0), ("air_time", None, 1.0), ("landing_speed", 6.0, None), ("unheard_of", 1.0, None),
+    ]  # fmt: skip
+    before, after = (verdicts(each) for each in (study, at_another_size(study, 2.0, Scope.STUDY)))
+    assert [each.met for each in before] == [each.met for each in after]
+    for scope in (Scope.TUNE, Scope.TUNES, Scope.WORLD):
+        assert at_another_size(study, 2.0, scope, "Wren").drill(HOP).targets == study.drill(HOP).targets

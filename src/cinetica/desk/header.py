@@ -50,8 +50,13 @@ class Header(FoldingRow):
     def _fold(self) -> None:
         """Our own name gives way to that of the study, and to the menus."""
         gone = self.brand.sizeHint().width() + self.row.spacing() if self.brand.isHidden() else 0
-        whole = self._needed(1 + len(PAGES) + len(MENUS), more=False) + gone + self.study_name.sizeHint().width()
-        self.brand.setVisible(whole <= self.width())
+        name = self.study_name.sizeHint().width()
+        room = self.width() - self._needed(1 + len(PAGES) + len(MENUS), more=False) - gone
+        room -= self.drills.sizeHint().width() - self.drills.minimumSizeHint().width()
+        self.brand.setVisible(room >= name)
+        # Three letters of a name are none.
+        room += self.brand.sizeHint().width()
+        self.study_name.setVisible(room >= name / 2)
         super()._fold()
 
     def _add_pages(self, shown_page: str) -> None:

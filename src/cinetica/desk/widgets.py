@@ -12,6 +12,7 @@ from html import escape
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QTextLayout, QValidator
 from PySide6.QtWidgets import (
+    QAbstractSpinBox,
     QComboBox,
     QDoubleSpinBox,
     QFrame,
@@ -107,9 +108,18 @@ def number_of(text: str) -> float | None:
     return number if math.isfinite(number) else None
 
 
+def inset(box: QAbstractSpinBox) -> None:
+    """Keep the number clear of the frame, which a style sheet does not."""
+    box.lineEdit().setTextMargins(look.px(5), 0, look.px(3), 0)
+
+
 class NumberBox(QDoubleSpinBox):
     """A number that reads and writes the same on every desktop, whatever its language: what it shows reads back as
     itself."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        inset(self)
 
     def textFromValue(self, value: float) -> str:
         text = f"{value:.{self.decimals()}f}"

@@ -17,7 +17,7 @@ _N = r"([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)"
 _BETWEEN = re.compile(rf"{_N}\s*(?:…|\.\.\.?|–|-|to)\s*{_N}")
 _AROUND = re.compile(rf"{_N}\s*(?:±|\+/?-)\s*{_N}")
 _AT_LEAST, _AT_MOST = re.compile(rf"(?:>=?|≥)\s*{_N}"), re.compile(rf"(?:<=?|≤)\s*{_N}")
-HOW = "type 2.5…2.7, >= 2.5, <= 2.7 or 2.6 ± 0.1"
+HOW = "type 2.5-2.7, >= 2.5, <= 2.7 or 2.6 ± 0.1"
 
 
 class Target(Strict):

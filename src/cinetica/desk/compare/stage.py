@@ -21,7 +21,7 @@ from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.signs import MARKS, paint_mark
 from cinetica.desk.state.shown import Shown
-from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button
+from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button, inset
 from cinetica.model.courses import KINDS, NUMBERS
 
 PRINT_EVERY = 6
@@ -276,6 +276,7 @@ class Stage(QWidget):
         about.setObjectName("soft")
         about.setFont(look.font(8))
         self.every_box = QSpinBox()
+        inset(self.every_box)
         self.every_box.setRange(0, 600)
         self.every_box.setValue(self.every)
         self.every_box.setSpecialValueText("none")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from datetime import datetime
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -22,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.dialogs.history import when
 from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import leaves, plain_tip
@@ -133,9 +133,8 @@ class Decided(Dialog):
         study = self.session.study
         then: Milestone | None = None
         for each in study.milestones:
-            when = datetime.fromisoformat(each.at).astimezone().strftime("%Y-%m-%d %H:%M")
             since = moved(then.tunes, each.tunes) if then else f"{len(each.tunes)} tunes were kept."
-            yield ("milestone", each.name), f"{each.name}, {when}", since
+            yield ("milestone", each.name), f"{each.name}   {when(each.at)}".rstrip(), since
             then = each
         if then is not None:
             yield ("milestone", ""), "Since then", moved(then.tunes, study.tunes)

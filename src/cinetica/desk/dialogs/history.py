@@ -80,9 +80,9 @@ class History(Dialog):
         self._shown = listed
         self.milestones.clear()
         for milestone in reversed(listed):
-            top = QTreeWidgetItem([f"{milestone.name}   {_when(milestone.at)}"])
+            top = QTreeWidgetItem([f"{milestone.name}   {when(milestone.at)}"])
             top.setData(0, Qt.ItemDataRole.UserRole, milestone.name)
-            top.setToolTip(0, plain_tip(f"{milestone.name}, {_when(milestone.at)}"))
+            top.setToolTip(0, plain_tip(f"{milestone.name}, {when(milestone.at)}"))
             for tune in milestone.tunes:
                 child = QTreeWidgetItem([tune.name])
                 child.setData(0, Qt.ItemDataRole.UserRole, tune.name)
@@ -160,7 +160,8 @@ def _column(title: str, words: str, *parts: QWidget | QHBoxLayout) -> QVBoxLayou
     return column
 
 
-def _when(at: str) -> str:
+def when(at: str) -> str:
+    """A moment as a person says it; empty where it is none."""
     try:
         return f"{datetime.fromisoformat(at).astimezone():%-d %b, %H:%M}"
     except ValueError:

@@ -25,7 +25,7 @@ from cinetica.desk.actions.keys import KEYS
 from cinetica.desk.actions.shortcuts import DEFAULT_KEYS, set_keys
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.documents import KEPT_AFTER
-from cinetica.desk.widgets import Chooser, PlainLabel
+from cinetica.desk.widgets import Chooser, PlainLabel, inset
 
 
 class Preferences(Dialog):
@@ -49,6 +49,7 @@ class Preferences(Dialog):
         self.scale.setCurrentIndex(max(0, self.scale.findData(scale)))
         self.scale.activated.connect(lambda _: self.scale_changed(self.scale.currentData()))
         self.kept_after = QSpinBox()
+        inset(self.kept_after)
         self.kept_after.setRange(*KEPT_AFTER)
         self.kept_after.setSuffix(" s after an edit")
         self.kept_after.setValue(kept_after)
