@@ -146,7 +146,7 @@ def edge(window: Window, count: int) -> Iterator[Callable[[], None]]:
 
 def clock(window: Window, count: int) -> Iterator[Callable[[], None]]:
     """The tick rate, typed: 60, 61, 62 and so on, up and down."""
-    panel = ClockPanel(window.session, window.look, window)
+    panel = ClockPanel(window.session, window)
     panel.show()
     line = panel.fields["clock.tick_rate"]
     assert isinstance(line, QLineEdit)

@@ -58,6 +58,14 @@ def test_every_column_of_a_trace_is_described_with_its_unit():
     assert names == list(TRACE.names)
 
 
+def test_a_trace_can_be_asked_for_all_channels_from_the_public_face_alone():
+    program = (
+        "import cinetica; study = cinetica.shipped_study('harbour'); "
+        "print(cinetica.simulate(study.tunes[0], study.drills[0], study.clock)['screen_x'][0])"
+    )
+    assert subprocess.run([sys.executable, "-c", program], check=True, capture_output=True).stdout.strip()
+
+
 def test_what_is_misspelt_is_answered_with_what_was_meant():
     study = cinetica.shipped_study("harbour")
     wren, drill = study.tune("Wren"), study.drill("Quay sprint")

@@ -1,5 +1,6 @@
 import pytest
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
+from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -139,11 +140,18 @@ def test_zoom_pan_and_fit(window):
     assert (axis.start, axis.end) == whole
 
 
-def test_night_and_day(window):
-    key(window, Qt.Key.Key_F9)
-    assert window.look is window.page.hands.look is window.page.strips.strips[0].look is look.NIGHT
-    key(window, Qt.Key.Key_F9)
-    assert window.look is look.DAY
+def test_night_falls_on_all_windows_and_day_breaks(window, qtbot):
+    other = Window(Session(shipped_study("pitfalls")))
+    qtbot.addWidget(other)
+    other.show()
+    for palette in (look.NIGHT, look.DAY):
+        key(window, Qt.Key.Key_F9)
+        QApplication.processEvents()
+        assert look.worn() is palette
+        for each in (window, other):
+            assert palette.sheet in each.styleSheet()
+            corner = each.page.stage.plot.grab().toImage().pixelColor(2, 2)
+            assert corner == QColor(palette.paper)
 
 
 @pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=lambda palette: palette.name)
@@ -217,7 +225,7 @@ def test_closing_with_changes_asks_and_can_be_called_off(window, monkeypatch):
 def test_the_clock_has_its_own_place(window):
     from cinetica.desk.dialogs.clock_panel import ClockPanel
 
-    panel = ClockPanel(window.session, look.DAY, window)
+    panel = ClockPanel(window.session, window)
     line = panel.fields["clock.tick_rate"]
     line.setText("120")
     line.editingFinished.emit()
@@ -235,7 +243,7 @@ def test_the_clock_has_its_own_place(window):
 def test_the_clock_panel_shows_what_matters_in_its_mode(window):
     from cinetica.desk.dialogs.clock_panel import ClockPanel
 
-    panel = ClockPanel(window.session, look.DAY, window)
+    panel = ClockPanel(window.session, window)
     assert "clock.jitter" not in panel.fields
     mode = panel.fields["clock.mode"]
     mode.setCurrentIndex(2)

@@ -178,10 +178,10 @@ def dialogs(window: Window):
     yield guide
     for mode in Mode:
         session.set_clock(Clock(mode=mode), "Clock")
-        yield ClockPanel(session, window.look, window)
+        yield ClockPanel(session, window)
     for parameter in PARAMETERS:
         if parameter.kind == "choice" and parameter.matters(tune.view, tune.values()):
-            yield ChoicePopup(session, tune, parameter, window.look, window)
+            yield ChoicePopup(session, tune, parameter, window)
 
 
 @pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=["day", "night"])

@@ -1,10 +1,19 @@
 """Channels against the trace that they are columns of."""
 
 from cinetica.motion.records import TRACE
-from cinetica.motion.simulate import DIFFERENCES
+from cinetica.motion.simulate import RECKONED
 from cinetica.reading.channels import BY_COLUMN, CHANNELS
+from tests.builders import make_drill, make_tune, run
 
 
 def test_every_column_of_a_trace_is_a_channel_and_none_is_twice():
-    assert set(BY_COLUMN) == {*TRACE.names, *DIFFERENCES}
+    assert set(BY_COLUMN) == {*TRACE.names, *RECKONED}
     assert len(BY_COLUMN) == len(CHANNELS) == len({channel.label for channel in CHANNELS})
+
+
+def test_the_place_on_screen_is_position_minus_camera():
+    trace = run(make_tune(), make_drill(length=60, right=[(5, 60)]))
+    for channel in CHANNELS:
+        assert len(trace[channel.column]) == len(trace)
+    assert (trace["screen_x"] == trace["x"] - trace["camera_x"]).all()
+    assert trace["x"][-1] > 1

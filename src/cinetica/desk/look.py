@@ -90,6 +90,19 @@ def _families() -> list[str]:
     return [QFontInfo(sans).family(), *signs]
 
 
+_worn = [DAY]
+
+
+def wear(palette: Palette) -> None:
+    """The colours of all windows from now on; see `Window.set_look`."""
+    _worn[0] = palette
+
+
+def worn() -> Palette:
+    """The colours of all windows. What is kept as a picture has them in its key."""
+    return _worn[0]
+
+
 # How much larger than usual all text is, in the steps that the person can choose.
 TEXT_SCALES = (1.0, 1.15, 1.3, 1.45, 1.6)
 _scale = [TEXT_SCALES[0]]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QWidget
 
-from cinetica.desk import look
 from cinetica.desk.state.settings import Store
 
 
@@ -33,9 +32,6 @@ class Page(QWidget):
 
     def leave(self) -> None:
         """Another page is shown from now on, or none any more."""
-
-    def set_look(self, palette: look.Palette) -> None:
-        """Other colours."""
 
     def keep(self, settings: Store) -> None:
         """Write down what the person has set up, for the next start or for another size of text."""

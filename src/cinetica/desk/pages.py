@@ -34,23 +34,23 @@ def _play(desk: Workspace) -> Page:
     # What the first picture does not need is loaded when it is asked for.
     from cinetica.desk.play.page import PlayPage
 
-    return PlayPage(desk.session, desk.look, channels=desk.compare.channels)
+    return PlayPage(desk.session, channels=desk.compare.channels)
 
 
 def _overview(desk: Workspace) -> Page:
     from cinetica.desk.overview.page import OverviewPage
 
-    return OverviewPage(desk.session, desk.everywhere, desk.look, desk.compare.channels)
+    return OverviewPage(desk.session, desk.everywhere, desk.compare.channels)
 
 
 def _survey(desk: Workspace) -> Page:
     from cinetica.desk.survey.page import SurveyPage
 
-    return SurveyPage(desk.session, desk.look)
+    return SurveyPage(desk.session)
 
 
 PAGES = (
-    Entry("compare", "Compare", lambda desk: ComparePage(desk.session, desk.look)),
+    Entry("compare", "Compare", lambda desk: ComparePage(desk.session)),
     Entry("overview", "Overview", _overview),
     Entry("survey", "Survey", _survey),
     Entry("play_page", "Play", _play),

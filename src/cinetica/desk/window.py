@@ -63,7 +63,7 @@ class Window(QMainWindow):
         recovery: RecoveryFile | None = None,
     ) -> None:
         super().__init__()
-        self.session, self.look, self.settings = session, palette, settings
+        self.session, self.settings = session, settings
         self.setAcceptDrops(True)
         self.commands = Commands(session, self)
         self.documents = Documents(session, self, settings, recovery)
@@ -75,7 +75,7 @@ class Window(QMainWindow):
         if settings is not None:
             kept_scale = settings.get(Kept.TEXT_SCALE)
             self.text_scale = kept_scale if kept_scale in look.TEXT_SCALES else look.TEXT_SCALES[0]
-            self.look = look.NIGHT if settings.get(Kept.NIGHT) else palette
+            palette = look.NIGHT if settings.get(Kept.NIGHT) else palette
             self.set_kept_after(settings.get(Kept.KEPT_AFTER))
         look.set_text_scale(self.text_scale)
         if QApplication.font() != look.font(10):
@@ -99,7 +99,7 @@ class Window(QMainWindow):
         session.undo_stack.cleanChanged.connect(self._say_study)
         session.drill_changed.connect(self._say_study)
         self._say_study()
-        self.set_look(self.look)
+        self.set_look(palette)
 
     @property
     def page(self) -> ComparePage:
@@ -124,7 +124,7 @@ class Window(QMainWindow):
 
     def _new_desk(self) -> Workspace:
         """Header and what lies under it, made for the present size of text."""
-        desk = Workspace(self.session, self.look, self.everywhere)
+        desk = Workspace(self.session, self.everywhere)
         whole = QWidget()
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -237,7 +237,6 @@ class Window(QMainWindow):
         self.desk = self._new_desk()
         self.desk.restore(chosen)
         self._say_study()
-        self.set_look(self.look)
         self.show_page(self._shown_page)
         self.session.tell_all()
 
@@ -261,20 +260,25 @@ class Window(QMainWindow):
             self.documents.open_another(self.session.study, None)
 
     def _open_clock(self) -> None:
-        panel = ClockPanel(self.session, self.look, self)
+        panel = ClockPanel(self.session, self)
         corner = self.header.clock.mapToGlobal(self.header.clock.rect().bottomRight())
         panel.move(corner.x() - panel.sizeHint().width(), corner.y())
         panel.show()
 
     def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
+        """In these colours from now on: this window, and all others of this process."""
+        look.wear(palette)
+        if self.settings is not None:
+            self.settings.set(Kept.NIGHT, palette is look.NIGHT)
         self._dress()
-        self.desk.set_look(palette)
+        for other in QApplication.topLevelWidgets():
+            if isinstance(other, Window) and other is not self:
+                other._dress()
 
     def _dress(self) -> None:
         """The window's own style sheet: with the application's, every widget would be dressed anew whenever it gets a
         parent."""
-        palette, sheet = look.qt_palette(self.look), look.style_sheet(self.look)
+        palette, sheet = look.qt_palette(look.worn()), look.style_sheet(look.worn())
         if QApplication.palette() != palette:
             QApplication.setPalette(palette)
         if self.styleSheet() != sheet:
@@ -292,7 +296,7 @@ class Window(QMainWindow):
     def open_preferences(self) -> None:
         from cinetica.desk.dialogs.preferences import Preferences
 
-        dialog = Preferences(self.actions_by_name, self.look is look.NIGHT, self.text_scale, self._kept_after, self)
+        dialog = Preferences(self.actions_by_name, look.worn() is look.NIGHT, self.text_scale, self._kept_after, self)
         dialog.look_changed = lambda night: self.set_look(look.NIGHT if night else look.DAY)
         dialog.scale_changed = self.set_text_size
         dialog.kept_after_changed = self.set_kept_after
@@ -319,7 +323,7 @@ class Window(QMainWindow):
     def _keep_settings(self) -> None:
         if self.settings is not None:
             self.settings.set_state("geometry", self.saveGeometry())
-            self.settings.set(Kept.NIGHT, self.look is look.NIGHT)
+            self.settings.set(Kept.NIGHT, look.worn() is look.NIGHT)
             self.settings.set(Kept.TEXT_SCALE, self.text_scale)
             self.settings.set(Kept.KEPT_AFTER, self._kept_after)
             self.settings.set(Kept.SHORTCUTS, kept_shortcuts(self.actions_by_name))

@@ -9,7 +9,6 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from cinetica.desk.compare.page import ComparePage
-from cinetica.desk.look import Palette
 from cinetica.desk.page import Page
 from cinetica.desk.pages import PAGES
 from cinetica.desk.sheet.panel import Sheet
@@ -26,12 +25,11 @@ class Workspace(QWidget):
     # A page was made: its action.
     made = Signal(str)
 
-    def __init__(self, session: Session, palette: Palette, everywhere: Everywhere) -> None:
+    def __init__(self, session: Session, everywhere: Everywhere) -> None:
         super().__init__()
         self.session: Session = session
         self.everywhere = everywhere
-        self.look: Palette = palette
-        self.sheet = Sheet(session, palette)
+        self.sheet = Sheet(session)
         self._pages: dict[str, Page] = {}
         self._kept: Store | None = None
         self._own_sheet_width = False
@@ -98,12 +96,6 @@ class Workspace(QWidget):
         """All of this goes."""
         for page in self._pages.values():
             page.leave()
-
-    def set_look(self, palette: Palette) -> None:
-        self.look = palette
-        self.sheet.set_look(palette)
-        for page in self._pages.values():
-            page.set_look(palette)
 
     # The width of the sheet
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -103,17 +104,16 @@ class Trace:
         return np.flatnonzero(self["marks"] & mark)
 
 
-# What is reckoned from two columns: the first minus the second.
-DIFFERENCES = {"screen_x": ("x", "camera_x"), "screen_y": ("y", "camera_y")}
+# What is reckoned from the rows and is no column of them, by its name; `reading/channels.py` declares them.
+RECKONED: dict[str, Callable[[NDArray[Any]], NDArray[Any]]] = {}
 
 
 def column_of(rows: NDArray[Any], column: str) -> NDArray[Any]:
     """A column of rows of dtype TRACE, or one that is reckoned from them; KeyError, in words, if there is none."""
-    if column in DIFFERENCES:
-        one, other = DIFFERENCES[column]
-        return rows[one] - rows[other]
+    if column in RECKONED:
+        return RECKONED[column](rows)
     if column not in (names := TRACE.names or ()):
-        raise KeyError(unknown("column", column, (*names, *DIFFERENCES)))
+        raise KeyError(unknown("column", column, (*names, *RECKONED)))
     return rows[column]
 
 

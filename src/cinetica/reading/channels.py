@@ -1,8 +1,15 @@
-"""Channels: the columns of a trace that can be drawn over time, with their words and units."""
+"""Channels: what of a trace can be drawn over time, with its words and unit: its columns, and what is reckoned from
+them."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
+
+from numpy.typing import NDArray
+
+from cinetica.motion.simulate import RECKONED
 
 
 @dataclass(frozen=True)
@@ -12,6 +19,8 @@ class Channel:
     unit: str
     # Where there is little room.
     short: str = ""
+    # From the rows of a trace (dtype TRACE), where it is no column of them: an array as long.
+    reckon: Callable[[NDArray[Any]], NDArray[Any]] | None = None
 
     @property
     def short_label(self) -> str:
@@ -45,8 +54,8 @@ CHANNELS = (
     Channel("since_press", "Since press", "s"),
     Channel("overlap", "Overlap", "u"),
     Channel("ground_angle", "Angle of the ground", "°", "Ground"),
-    Channel("screen_x", "Place on screen x", "u", "Screen x"),
-    Channel("screen_y", "Place on screen y", "u", "Screen y"),
+    Channel("screen_x", "Place on screen x", "u", "Screen x", lambda rows: rows["x"] - rows["camera_x"]),
+    Channel("screen_y", "Place on screen y", "u", "Screen y", lambda rows: rows["y"] - rows["camera_y"]),
     Channel("camera_x", "Camera x", "u"),
     Channel("camera_y", "Camera y", "u"),
     Channel("dt", "Delta time", "s"),
@@ -56,6 +65,8 @@ CHANNELS = (
     Channel("marks", "Marks, as a code", "", "Marks"),
 )
 BY_COLUMN = {channel.column: channel for channel in CHANNELS}
+# From now on a trace can be asked for them.
+RECKONED.update({channel.column: channel.reckon for channel in CHANNELS if channel.reckon is not None})
 
 
 @dataclass(frozen=True)

@@ -97,7 +97,7 @@ def _of_window(window: Window) -> Slots:
         "proof": lambda: window.exchange.write_proof(window.commands.tune),
         "import_log": window.exchange.import_log, "remove_log": window.exchange.remove_log,
         "settings": window.open_preferences,
-        "night": lambda: window.set_look(look.DAY if window.look is look.NIGHT else look.NIGHT),
+        "night": lambda: window.set_look(look.DAY if look.worn() is look.NIGHT else look.NIGHT),
         "larger": partial(window.change_text_size, 1), "smaller": partial(window.change_text_size, -1),
         "help": window.show_help, "quit": window.close,
     }  # fmt: skip

@@ -38,14 +38,14 @@ class SelectionItem(pg.GraphicsObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.look, self.start = look.DAY, QPointF()
+        self.start = QPointF()
         self.shape_: Shape | None = None
         self.setZValue(40)
         self.hide()
 
-    def show_selection(self, palette: look.Palette, shape: Shape | None, start: tuple[float, float]) -> None:
+    def show_selection(self, shape: Shape | None, start: tuple[float, float]) -> None:
         self.prepareGeometryChange()
-        self.look, self.shape_, self.start = palette, shape, QPointF(*start)
+        self.shape_, self.start = shape, QPointF(*start)
         self.update()
 
     def boundingRect(self) -> QRectF:
@@ -56,7 +56,7 @@ class SelectionItem(pg.GraphicsObject):
         transform = painter.transform()
         painter.resetTransform()
         at = transform.map(self.start)
-        painter.setPen(QPen(QColor(self.look.accent), 2))
+        painter.setPen(QPen(QColor(look.worn().accent), 2))
         painter.drawLine(at + QPointF(-7, 0), at + QPointF(7, 0))
         painter.drawLine(at + QPointF(0, -7), at + QPointF(0, 7))
         if isinstance(self.shape_, Slope):
@@ -78,7 +78,7 @@ class SelectionItem(pg.GraphicsObject):
             ]  # fmt: skip
         else:
             return
-        painter.setBrush(QColor(self.look.paper))
+        painter.setBrush(QColor(look.worn().paper))
         for grip in grips:
             painter.drawRect(QRectF(grip.x() - 3.5, grip.y() - 3.5, 7, 7))
 
@@ -88,7 +88,7 @@ class SelectionItem(pg.GraphicsObject):
         painter.setFont(look.font(9, bold=True))
         wide, high = look.width(text, 9, bold=True) + look.px(8), look.height(9, bold=True) + 2
         room = QRectF(middle.x() - wide / 2, middle.y() - high - look.px(8), wide, high)
-        painter.fillRect(room, QColor(self.look.paper))
+        painter.fillRect(room, QColor(look.worn().paper))
         painter.drawText(room, Qt.AlignmentFlag.AlignCenter, text)
 
 

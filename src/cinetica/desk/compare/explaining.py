@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -33,10 +33,10 @@ AMOUNT = 0.05
 class Explaining(QWidget):
     """A panel beside the stage."""
 
-    def __init__(self, comparing: Comparing, palette: look.Palette) -> None:
+    def __init__(self, comparing: Comparing) -> None:
         super().__init__()
         look.on_paper(self)
-        self.comparing, self.look = comparing, palette
+        self.comparing = comparing
         self.session: Session = comparing.session
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -112,9 +112,11 @@ class Explaining(QWidget):
         super().resizeEvent(event)
         self._soon()
 
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        self._soon()
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.StyleChange:
+            # Colours stand in its words.
+            self._soon()
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
@@ -134,14 +136,14 @@ class Explaining(QWidget):
             beside = f", its frame {row}" if row != self.session.cursor else ""
             head = QTreeWidgetItem([f"{look.letter(shown.place)} {shown.tune.name}{beside}{_sum_words(lines)}"])
             head.setToolTip(0, plain_tip(head.text(0)))
-            head.setForeground(0, look.ink(self.look, shown.place))
+            head.setForeground(0, look.ink(look.worn(), shown.place))
             head.setFont(0, look.font(9, bold=True))
             self.lines.addTopLevelItem(head)
             for line in lines or [
                 Line("", "the start: nothing has acted yet" if row == 0 else "nothing acted", (0, 0, 0, 0))
             ]:
                 item = QTreeWidgetItem([line.words])
-                item.setForeground(0, QColor(self.look.ink if any(line.change) else self.look.soft))
+                item.setForeground(0, QColor(look.worn().ink if any(line.change) else look.worn().soft))
                 if line.rule:
                     item.setToolTip(0, plain_tip(f"{line.words}\n{line.rule}: {line.equation}"))
                 head.addChild(item)

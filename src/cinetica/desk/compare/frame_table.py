@@ -31,7 +31,6 @@ class FrameModel(QAbstractTableModel):
         super().__init__()
         self.comparing, self.session = comparing, comparing.session
         self.channels = [BY_COLUMN[column] for column in FIRST_COLUMNS]
-        self.look = look.DAY
         # For each column after frame and time: the channel, the tune, and whether it is the difference.
         self._columns: list[tuple[Channel, Shown, bool]] = []
         self._rows = 0
@@ -82,7 +81,7 @@ class FrameModel(QAbstractTableModel):
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ForegroundRole:
             if index.column() < 2 or self._columns[index.column() - 2][2]:
-                return QColor(self.look.soft)
+                return QColor(look.worn().soft)
         return None
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
@@ -91,7 +90,7 @@ class FrameModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return self.heading(section)
         if role == Qt.ItemDataRole.ForegroundRole and section >= 2:
-            return look.ink(self.look, self._columns[section - 2][1].place)
+            return look.ink(look.worn(), self._columns[section - 2][1].place)
         return None
 
     def heading(self, section: int) -> str:
@@ -115,7 +114,7 @@ class FrameModel(QAbstractTableModel):
 class FrameTable(QWidget):
     """The table with its menu of channels. It follows the frame cursor and moves it."""
 
-    def __init__(self, comparing: Comparing, palette: look.Palette) -> None:
+    def __init__(self, comparing: Comparing) -> None:
         super().__init__()
         look.on_paper(self)
         self.comparing = comparing
@@ -125,7 +124,6 @@ class FrameTable(QWidget):
         self._make_view()
         self.channels = OpensButton("Columns")
         self._lay_out()
-        self.set_look(palette)
         self.session.figures_changed.connect(self.refresh)
         self.session.cursor_moved.connect(self._follow)
         comparing.changed.connect(self.refresh)
@@ -172,10 +170,6 @@ class FrameTable(QWidget):
         layout.setSpacing(0)
         layout.addLayout(bar)
         layout.addWidget(self.view)
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.model.look = palette
-        self.view.viewport().update()
 
     def _show_channel(self, channel: Channel, on: bool) -> None:
         chosen = {*self.model.channels, channel} if on else {*self.model.channels} - {channel}

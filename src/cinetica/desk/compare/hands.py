@@ -41,8 +41,8 @@ class Hands(EditedLanes):
     """Drag on an empty lane to add, drag an end or the middle to change; the strip above the lanes moves the frame
     cursor."""
 
-    def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
-        super().__init__(session, axis, palette)
+    def __init__(self, session: Session, axis: TimeAxis) -> None:
+        super().__init__(session, axis)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

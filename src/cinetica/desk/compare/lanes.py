@@ -24,8 +24,8 @@ GRIP = 5
 class Lanes(OnTimeAxis):
     """Where everything is, and how it looks."""
 
-    def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
-        super().__init__(session, axis, palette)
+    def __init__(self, session: Session, axis: TimeAxis) -> None:
+        super().__init__(session, axis)
         self.lane, self.top = look.height(8) + look.px(8), look.height(8, bold=True) + 5
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.selected: tuple[str, Press | Push] | None = None
@@ -58,8 +58,8 @@ class Lanes(OnTimeAxis):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         chosen = (self.selected, self.current_lane, tuple(self._added), self.hasFocus())
-        drawn = (self.session.drill, self.axis.start, self.axis.end, self.look, chosen)
-        self._picture.lay(painter, QRectF(self.rect()), QColor(self.look.paper), drawn, self._paint_lanes)
+        drawn = (self.session.drill, self.axis.start, self.axis.end, look.worn(), chosen)
+        self._picture.lay(painter, QRectF(self.rect()), QColor(look.worn().paper), drawn, self._paint_lanes)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_flag(painter)
         self._paint_over(painter)
@@ -68,13 +68,13 @@ class Lanes(OnTimeAxis):
         """What lies over the lanes while they are edited."""
 
     def _paint_lanes(self, painter: QPainter) -> None:
-        painter.fillRect(QRectF(self.width() - ROOM.right, 0, 1, self.height()), QColor(self.look.grid))
+        painter.fillRect(QRectF(self.width() - ROOM.right, 0, 1, self.height()), QColor(look.worn().grid))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setClipRect(QRectF(0, 0, self.width() - ROOM.right + 1, self.height()))
         painter.setFont(look.font(8))
         take, lanes = self.take, self.lanes
         if take is not None and not lanes:
-            painter.setPen(QColor(self.look.soft))
+            painter.setPen(QColor(look.worn().soft))
             area = QRectF(ROOM.left, self.top, self.width() - ROOM.left - ROOM.right, self.lane)
             words = "The hands do nothing yet: add a lane from the menu Hands."
             words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, round(area.width()))
@@ -82,7 +82,7 @@ class Lanes(OnTimeAxis):
         for number, name in enumerate(lanes):
             y = self.top + number * self.lane
             here = number == self.current_lane and self.hasFocus()
-            color = QColor(self.look.accent if here else self.look.soft)
+            color = QColor(look.worn().accent if here else look.worn().soft)
             painter.setPen(color)
             painter.drawText(
                 QRectF(0, y, ROOM.left - 8, self.lane),
@@ -92,7 +92,7 @@ class Lanes(OnTimeAxis):
             if here:
                 x = ROOM.left - 8 - look.width(name, 8) - look.px(7)
                 paint_triangle(painter, QPointF(x, y + self.lane / 2), look.px(8), "right", color)
-            painter.setPen(QColor(self.look.grid_fine))
+            painter.setPen(QColor(look.worn().grid_fine))
             painter.drawLine(
                 QPointF(ROOM.left, y + self.lane - 0.5), QPointF(self.width() - ROOM.right, y + self.lane - 0.5)
             )
@@ -106,7 +106,7 @@ class Lanes(OnTimeAxis):
     def _paint_end(self, painter: QPainter, take: Take | None) -> None:
         """Where the take ends."""
         if take is not None and (x := self.at(take.seconds)) < self.width() - ROOM.right:
-            painter.setPen(QPen(QColor(self.look.soft), 1, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(QColor(look.worn().soft), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(x, self.top), QPointF(x, self.height()))
 
     def _rect(self, press: Press, y: float, rate: float) -> QRectF:
@@ -119,8 +119,8 @@ class Lanes(OnTimeAxis):
             if rect.width() <= 0:
                 continue
             selected = self.selected == (name, press)
-            painter.setPen(QPen(QColor(self.look.ink), 2) if selected else Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(self.look.accent))
+            painter.setPen(QPen(QColor(look.worn().ink), 2) if selected else Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(look.worn().accent))
             painter.drawRoundedRect(rect, 3, 3)
 
     def _paint_stick(self, painter: QPainter, y: float, name: str, take: Take) -> None:
@@ -136,12 +136,12 @@ class Lanes(OnTimeAxis):
         painter.save()
         painter.setClipRect(QRectF(ROOM.left - 4, y, self.width() - ROOM.right - ROOM.left + 4, self.lane))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(self.look.accent), 1.5))
+        painter.setPen(QPen(QColor(look.worn().accent), 1.5))
         painter.drawPolyline(QPolygonF(points))
         for push, at in dots:
             selected = self.selected is not None and self.selected[0].split()[0] == stick and self.selected[1] == push
-            painter.setPen(QPen(QColor(self.look.ink), 2) if selected else Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(self.look.accent))
+            painter.setPen(QPen(QColor(look.worn().ink), 2) if selected else Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(look.worn().accent))
             painter.drawEllipse(at, 3.0, 3.0)
         painter.restore()
 
@@ -158,9 +158,9 @@ class Lanes(OnTimeAxis):
         left = min(max(x - width / 2, 2.0), self.width() - width - 2)
         flag = QRectF(left, y, width, self.top - 2)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self.look.ink))
+        painter.setBrush(QColor(look.worn().ink))
         painter.drawRoundedRect(flag, 3, 3)
-        painter.setPen(QColor(self.look.paper))
+        painter.setPen(QColor(look.worn().paper))
         painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, text)
 
     def _lane_at(self, y: float) -> str | None:

@@ -18,14 +18,10 @@ from cinetica.desk.state.session import Session
 class OnTimeAxis(QWidget):
     """A widget on the time axis: a drag moves the frame cursor, the wheel zooms, with Shift it pans."""
 
-    def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
+    def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__()
-        self.session, self.axis, self.look = session, axis, palette
+        self.session, self.axis = session, axis
         axis.changed.connect(self.update)
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        self.update()
 
     def _to_cursor(self, event: QMouseEvent) -> None:
         if event.buttons() & Qt.MouseButton.LeftButton and event.position().x() >= ROOM.left - 4:
@@ -45,7 +41,7 @@ class OnTimeAxis(QWidget):
 
     def paint_cursor(self, painter: QPainter, top: float, bottom: float) -> float:
         x = math.floor(self.at(self.session.time_at(self.session.cursor))) + 0.5
-        painter.setPen(QPen(QColor(self.look.ink), 1))
+        painter.setPen(QPen(QColor(look.worn().ink), 1))
         painter.drawLine(QLineF(x, top, x, bottom))
         return x
 
@@ -62,14 +58,14 @@ def turn_axis(axis: TimeAxis, event: QWheelEvent, time: float) -> None:
 class Ruler(OnTimeAxis):
     """Seconds under the strips."""
 
-    def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
-        super().__init__(session, axis, palette)
+    def __init__(self, session: Session, axis: TimeAxis) -> None:
+        super().__init__(session, axis)
         self.setFixedHeight(look.height(8) + 6)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setFont(look.font(8))
-        painter.setPen(QColor(self.look.soft))
+        painter.setPen(QColor(look.worn().soft))
         high, wide = self.height(), look.width("−0.0005", 8)
         painter.drawText(
             QRectF(0, 0, ROOM.left - 8 - wide / 2, high),

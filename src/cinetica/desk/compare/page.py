@@ -48,22 +48,22 @@ class ComparePage(Page):
 
     OWN_ACTIONS = COMPARE_ONLY
 
-    def __init__(self, session: Session, palette: look.Palette) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self._own_stage_height = False
         self._view = self._drill_view()
         self.comparing = Comparing(session)
         self.axis = TimeAxis(session)
-        self.stage = Stage(self.comparing, palette)
-        self.explaining = Explaining(self.comparing, palette)
+        self.stage = Stage(self.comparing)
+        self.explaining = Explaining(self.comparing)
         self.bar = Bar(self.comparing, self.show_preset)
-        self.hands = Hands(session, self.axis, palette)
+        self.hands = Hands(session, self.axis)
         self._preparing = False
-        self.states = States(session, self.axis, self.comparing, palette)
-        self.ruler = Ruler(session, self.axis, palette)
-        self.strips = Strips(self.comparing, self.axis, palette, self.ruler, PRESETS[FIRST_PRESET][self._view])
-        self.table = FrameTable(self.comparing, palette)
+        self.states = States(session, self.axis, self.comparing)
+        self.ruler = Ruler(session, self.axis)
+        self.strips = Strips(self.comparing, self.axis, self.ruler, PRESETS[FIRST_PRESET][self._view])
+        self.table = FrameTable(self.comparing)
         self.transport = Transport(session, self.axis)
         self.note = PlainLabel()
         self.note.setWordWrap(True)
@@ -275,19 +275,6 @@ class ComparePage(Page):
     def fit(self) -> None:
         self.axis.fit()
         self.stage.fit()
-
-    def set_look(self, palette: look.Palette) -> None:
-        for part in (
-            self.stage,
-            self.explaining,
-            self.hands,
-            self.states,
-            self.strips,
-            self.ruler,
-            self.table,
-        ):
-            part.set_look(palette)
-        self._later.start()
 
     def to_figure(self, name: str, first: int, last: int) -> None:
         """The frame cursor to where a figure was read off: to the end, or where it is there, to the beginning."""

@@ -32,8 +32,8 @@ class StageView(PaperPlot):
     """The plot. While the course is edited, the mouse and the keys are the editor's; else the wheel zooms and a drag
     pans."""
 
-    def __init__(self, editor: CourseEditor, palette: look.Palette) -> None:
-        super().__init__(palette, bottom=True)
+    def __init__(self, editor: CourseEditor) -> None:
+        super().__init__(bottom=True)
         self.editor = editor
         self.setAccessibleName("Stage")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -183,9 +183,9 @@ class EditRow(FoldingRow):
 class Legend(QWidget):
     """What the marks on the paths mean, drawn, and the scale; what has no room is left out."""
 
-    def __init__(self, palette: look.Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.look, self.scale = palette, ""
+        self.scale = ""
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setToolTip(f"Marks on the paths: {', '.join(word for _, _, word in MARKS)}")
         self.setAccessibleName("Marks on the paths, and the scale")
@@ -205,7 +205,7 @@ class Legend(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(look.font(8))
-        soft, right, high = QColor(self.look.soft), float(self.width()), self.height()
+        soft, right, high = QColor(look.worn().soft), float(self.width()), self.height()
         words = look.width(self.scale, 8)
         if words <= right:
             painter.setPen(soft)
@@ -217,7 +217,7 @@ class Legend(QWidget):
         if x < 0:
             return
         for (_, symbol, word), room in zip(MARKS, needed, strict=True):
-            paint_mark(painter, QPointF(x + size / 2, high / 2), symbol, soft, QColor(self.look.paper), size)
+            paint_mark(painter, QPointF(x + size / 2, high / 2), symbol, soft, QColor(look.worn().paper), size)
             painter.setPen(soft)
             painter.drawText(round(x) + size + 5, 0, look.width(word, 8) + 2, high, Qt.AlignmentFlag.AlignVCenter, word)
             x += room
@@ -226,21 +226,21 @@ class Legend(QWidget):
 class Stage(QWidget):
     """Equal scale on both axes; the wheel zooms, a drag pans; it can be fitted, and its course edited."""
 
-    def __init__(self, comparing: Comparing, palette: look.Palette) -> None:
+    def __init__(self, comparing: Comparing) -> None:
         super().__init__()
         look.on_paper(self)
-        self.comparing, self.session, self.look = comparing, comparing.session, palette
+        self.comparing, self.session = comparing, comparing.session
         self.every = PRINT_EVERY
         self.arrows, self.cameras = (True, True), True
         self.editor = CourseEditor(self.session)
-        self.plot = StageView(self.editor, palette)
+        self.plot = StageView(self.editor)
         self.box = self.plot.box
         self.course, self.prints = CourseLayer(), Prints()
         self.paths = Curves(self._path, over_time=False)
         self.wakes = Curves(self._path, wake=True, over_time=False)
         self.ghosts = Ghosts()
         self.plate = Plate(
-            self.box, palette, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts]
+            self.box, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts]
         )
         self.selection = SelectionItem()
         for thing in (self.plate, self.selection):
@@ -252,7 +252,6 @@ class Stage(QWidget):
         layout.addWidget(self._rows())
         layout.addWidget(self.plot, 1)
         self.setMinimumHeight(self.top_row.sizeHint().height() + look.height(8) * 5)
-        self.set_look(palette)
         session = self.session
         session.traces_changed.connect(self.draw)
         session.wake_changed.connect(self.draw_wake)
@@ -286,7 +285,7 @@ class Stage(QWidget):
         self.every_box.setAccessibleName("A print of the body every so many frames")
         self.every_box.setToolTip("A print of the body every so many frames")
         self.every_box.valueChanged.connect(self.print_every)
-        self.legend = Legend(self.look)
+        self.legend = Legend()
         self.top_row = FoldingRow("More", margins=(8, 12), spacing=6, air=2)
         for widget, stretch in ((self.title, 0), (about, 1), (self.every_box, 0), (self.legend, 8)):
             self.top_row.add(widget, stretch=stretch)
@@ -343,16 +342,8 @@ class Stage(QWidget):
         self.selection.setVisible(editor.on)
         self._either.setCurrentWidget(self.edit_row if editor.on else self.top_row)
         if editor.on and drill is not None:
-            self.selection.show_selection(self.look, editor.selected[1] if editor.selected else None, drill.start)
+            self.selection.show_selection(editor.selected[1] if editor.selected else None, drill.start)
             self.edit_row.say()
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = self.legend.look = palette
-        self.legend.update()
-        self.plot.set_look(palette)
-        self.plate.set_look(palette)
-        self.draw()
-        self._show_editing()
 
     def _show_course(self) -> None:
         drill = self.session.drill

@@ -26,8 +26,8 @@ ALPHA = {"ground": 36, "rise": 120, "fall": 74, "climb": 150}
 class States(OnTimeAxis):
     """One lane for each tune."""
 
-    def __init__(self, session: Session, axis: TimeAxis, comparing: Comparing, palette: look.Palette) -> None:
-        super().__init__(session, axis, palette)
+    def __init__(self, session: Session, axis: TimeAxis, comparing: Comparing) -> None:
+        super().__init__(session, axis)
         self.comparing = comparing
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
@@ -63,14 +63,14 @@ class States(OnTimeAxis):
         place = (
             self.axis.start,
             self.axis.end,
-            self.look,
+            look.worn(),
             self.comparing.anchor,
             self.session.reference_shown if lined_up else None,
         )
-        painter.fillRect(self.rect(), QColor(self.look.paper))
+        painter.fillRect(self.rect(), QColor(look.worn().paper))
         self._lay_lanes(place, painter)
         painter.setFont(look.font(9, bold=True))
-        painter.setPen(QColor(self.look.accent))
+        painter.setPen(QColor(look.worn().accent))
         painter.drawText(
             QRectF(look.px(18), 0, ROOM.titles - look.px(18), self.lane), Qt.AlignmentFlag.AlignVCenter, "State"
         )
@@ -83,16 +83,18 @@ class States(OnTimeAxis):
         self._lanes = self._lanes[: len(shown)] + [Kept() for _ in shown[len(self._lanes) :]]
         for number, (one, lane) in enumerate(zip(shown, self._lanes, strict=True)):
             area = QRectF(0, number * self.lane, self.width(), self.lane)
-            lane.lay(painter, area, QColor(self.look.paper), (one, *place), partial(self._paint_lane, one, area.top()))
+            lane.lay(
+                painter, area, QColor(look.worn().paper), (one, *place), partial(self._paint_lane, one, area.top())
+            )
 
     def _paint_readout_title(self, painter: QPainter) -> None:
         left = self.width() - ROOM.right
-        painter.fillRect(QRectF(left, 0, 1, self.height()), QColor(self.look.grid))
+        painter.fillRect(QRectF(left, 0, 1, self.height()), QColor(look.worn().grid))
         reference = self.session.reference_shown
         if reference is None:
             return
         painter.setFont(look.font(8))
-        painter.setPen(QColor(self.look.soft))
+        painter.setPen(QColor(look.worn().soft))
         area = QRectF(left + look.px(14), self.height() - look.height(8) - 4, ROOM.right - look.px(26), look.height(8))
         painter.drawText(
             area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, f"at frame {self.session.cursor}"
@@ -108,7 +110,7 @@ class States(OnTimeAxis):
         painter.translate(0, top)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setClipRect(QRectF(0, 0, self.width() - ROOM.right + 1, self.lane), Qt.ClipOperation.IntersectClip)
-        ink = look.ink(self.look, shown.place)
+        ink = look.ink(look.worn(), shown.place)
         painter.setFont(look.font(9, bold=True))
         painter.setPen(ink)
         painter.drawText(
@@ -160,7 +162,7 @@ class States(OnTimeAxis):
             elif free.left() < other.left() < free.right():
                 free.setRight(other.left())
         if free.width() > painter.fontMetrics().horizontalAdvance(span.word) + 8:
-            painter.setPen(QColor(self.look.ink))
+            painter.setPen(QColor(look.worn().ink))
             painter.drawText(free.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, span.word)
 
     def _paint_grace(self, painter: QPainter, window: Grace, whole: QRectF, used: QRectF, ink: QColor) -> None:
@@ -169,7 +171,7 @@ class States(OnTimeAxis):
         if whole.width() <= 0:
             return
         pattern = Qt.BrushStyle.FDiagPattern if window.word == "coyote" else Qt.BrushStyle.BDiagPattern
-        painter.fillRect(whole, QColor(self.look.paper))
+        painter.fillRect(whole, QColor(look.worn().paper))
         if used.width() > 0:
             painter.fillRect(used, QBrush(ink, pattern))
         painter.setPen(QPen(ink, 1))

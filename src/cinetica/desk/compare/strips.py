@@ -34,8 +34,8 @@ MOST_STRIPS = 8
 class StripView(PaperPlot):
     """The plot of one strip. A drag moves the frame cursor; the wheel turns the shared axis."""
 
-    def __init__(self, session: Session, axis: TimeAxis, palette: look.Palette) -> None:
-        super().__init__(palette)
+    def __init__(self, session: Session, axis: TimeAxis) -> None:
+        super().__init__()
         self.session, self.axis = session, axis
         self.getPlotItem().getAxis("left").setWidth(ROOM.numbers)
 
@@ -61,9 +61,9 @@ class StripView(PaperPlot):
 class Readout(QWidget):
     """Every tune's value at the cursor, and its difference from the reference."""
 
-    def __init__(self, comparing: Comparing, channel: Channel, palette: look.Palette) -> None:
+    def __init__(self, comparing: Comparing, channel: Channel) -> None:
         super().__init__()
-        self.comparing, self.session, self.channel, self.look = comparing, comparing.session, channel, palette
+        self.comparing, self.session, self.channel = comparing, comparing.session, channel
         self.setFixedWidth(ROOM.right)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(f"Readout of {channel.label}")
@@ -85,11 +85,11 @@ class Readout(QWidget):
         return len(self.session.shown) * look.height(8) + 6
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        paint_panel(self, QColor(self.look.paper), self._draw)
+        paint_panel(self, QColor(look.worn().paper), self._draw)
 
     def _draw(self, canvas: Canvas) -> None:
-        wide, tall, ink, soft = self.width(), self.height(), QColor(self.look.ink), QColor(self.look.soft)
-        canvas.boxes(np.array([[0.0, 0.0, 1.0, tall], [1.0, 0.0, wide, 1.0]]), PIXELS, None, QColor(self.look.grid))
+        wide, tall, ink, soft = self.width(), self.height(), QColor(look.worn().ink), QColor(look.worn().soft)
+        canvas.boxes(np.array([[0.0, 0.0, 1.0, tall], [1.0, 0.0, wide, 1.0]]), PIXELS, None, QColor(look.worn().grid))
         lines = self.lines()
         size = 9 if len(lines) * look.height(9) + 8 <= tall else 8
         # On whole pixels, so that lines stand evenly.
@@ -99,7 +99,9 @@ class Readout(QWidget):
         figure = (wide - look.px(14) - letter - look.px(20)) / 2
         values = look.px(14) + letter + look.px(6)
         for place, value, difference in lines:
-            canvas.word(look.letter(place), QPointF(look.px(14) + letter / 2, middle), size, look.ink(self.look, place))
+            canvas.word(
+                look.letter(place), QPointF(look.px(14) + letter / 2, middle), size, look.ink(look.worn(), place)
+            )
             canvas.figure(value, values + figure - look.px(3), middle, size, ink)
             if difference:
                 canvas.figure(difference, values + 2 * figure, middle, size, soft)
@@ -124,11 +126,11 @@ def signed(value: float) -> str:
 class Titled(QWidget):
     """What both kinds of strips have: a title that is a menu, and the comparison that they draw."""
 
-    def __init__(self, comparing: Comparing, title: str, unit: str, palette: look.Palette) -> None:
+    def __init__(self, comparing: Comparing, title: str, unit: str) -> None:
         super().__init__()
         self.setObjectName("strip")
         look.on_paper(self)
-        self.comparing, self.session, self.look = comparing, comparing.session, palette
+        self.comparing, self.session = comparing, comparing.session
         self._title = title
         self.title = OpensButton()
         self.title.setObjectName("title")
@@ -146,7 +148,7 @@ class Titled(QWidget):
 
     def plate_of(self, plot: PaperPlot, curves: Curves, wakes: Curves, spots: Spots) -> Plate:
         """The paper of a plot with its curves, put into it."""
-        plate = Plate(plot.box, self.look, [Grid()], [wakes], [curves], [spots])
+        plate = Plate(plot.box, [Grid()], [wakes], [curves], [spots])
         plot.addItem(plate, ignoreBounds=True)
         return plate
 
@@ -154,13 +156,13 @@ class Titled(QWidget):
 class Strip(Titled):
     """One channel of every tune over time."""
 
-    def __init__(self, comparing: Comparing, axis: TimeAxis, channel: Channel, palette: look.Palette) -> None:
-        super().__init__(comparing, channel.short_label, channel.unit, palette)
+    def __init__(self, comparing: Comparing, axis: TimeAxis, channel: Channel) -> None:
+        super().__init__(comparing, channel.short_label, channel.unit)
         self.axis, self.channel = axis, channel
         self.title.setToolTip(f"{channel.label}. Show another channel here; add, move and remove strips")
-        self.plot = StripView(self.session, axis, palette)
+        self.plot = StripView(self.session, axis)
         self.plot.setAccessibleName(f"{channel.label} over time")
-        self.readout = Readout(comparing, channel, palette)
+        self.readout = Readout(comparing, channel)
         titles = QWidget()
         titles.setFixedWidth(ROOM.titles)
         column = QVBoxLayout(titles)
@@ -183,11 +185,6 @@ class Strip(Titled):
     def minimumSizeHint(self) -> QSize:
         titles = self.title.sizeHint().height() + self.unit.sizeHint().height() + 4
         return QSize(ROOM.left + ROOM.right + 40, max(titles, self.readout.needed(), 3 * look.height(8)))
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = self.readout.look = palette
-        self.plot.set_look(palette)
-        self.plate.set_look(palette)
 
     def show_time(self) -> None:
         self.plot.box.setXRange(self.axis.start, self.axis.end, padding=0)
@@ -241,10 +238,10 @@ class Strip(Titled):
 class PhaseStrip(Titled):
     """One channel of every tune against another, frame by frame; the markers stand at the frame cursor."""
 
-    def __init__(self, comparing: Comparing, phase: Phase, palette: look.Palette) -> None:
-        super().__init__(comparing, phase.label, f"up: {phase.up.unit}, across: {phase.across.unit}", palette)
+    def __init__(self, comparing: Comparing, phase: Phase) -> None:
+        super().__init__(comparing, phase.label, f"up: {phase.up.unit}, across: {phase.across.unit}")
         self.phase = phase
-        self.plot = PaperPlot(palette, bottom=True)
+        self.plot = PaperPlot(bottom=True)
         self.plot.setAccessibleName(phase.label)
         # Seen from above, a direction on the paper is a direction of the way: the scales must be equal.
         from_above = self.session.drill is not None and self.session.drill.view == "top"
@@ -270,11 +267,6 @@ class PhaseStrip(Titled):
 
     def say_title(self) -> None:
         self.title.setText(self._title)
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        self.plot.set_look(palette)
-        self.plate.set_look(palette)
 
     def _path(self, shown: Shown) -> Curve:
         return shown.trace[self.phase.across.column], shown.trace[self.phase.up.column]
@@ -315,13 +307,12 @@ class Strips(QWidget):
         self,
         comparing: Comparing,
         axis: TimeAxis,
-        palette: look.Palette,
         ruler: QWidget,
         channels: Sequence[Channel | Phase],
     ) -> None:
         super().__init__()
         look.on_paper(self)
-        self.comparing, self.session, self.axis, self.look = comparing, comparing.session, axis, palette
+        self.comparing, self.session, self.axis = comparing, comparing.session, axis
         # Of the tunes whose lines the readouts have room for.
         self._count = -1
         self._stack = QSplitter(Qt.Orientation.Vertical)
@@ -393,11 +384,7 @@ class Strips(QWidget):
             gone.setParent(None)
             gone.deleteLater()
         self._all = [
-            (
-                Strip(self.comparing, self.axis, each, self.look)
-                if isinstance(each, Channel)
-                else PhaseStrip(self.comparing, each, self.look)
-            )
+            (Strip(self.comparing, self.axis, each) if isinstance(each, Channel) else PhaseStrip(self.comparing, each))
             for each in ordered
         ]
         for over_time in self.strips:
@@ -476,9 +463,3 @@ class Strips(QWidget):
     def _show_time(self) -> None:
         for strip in self.strips:
             strip.show_time()
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        for strip in self._all:
-            strip.set_look(palette)
-        self.draw()

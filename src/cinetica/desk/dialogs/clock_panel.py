@@ -18,12 +18,12 @@ from cinetica.model.parameters import Parameter, Value
 class ClockPanel(QFrame):
     """One line for each setting that matters in the present mode; hitches as pairs of `at seconds`."""
 
-    def __init__(self, session: Session, palette: look.Palette, parent: QWidget) -> None:
+    def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.session = session
         self.setObjectName("clock")
-        self.setStyleSheet(f"#clock {{ background: {palette.sheet}; border: 1px solid {palette.earth_edge}; }}")
+        self.setStyleSheet(f"#clock {{ background: {look.worn().sheet}; border: 1px solid {look.worn().earth_edge}; }}")
         self._form = QFormLayout(self)
         self._form.setContentsMargins(16, 12, 16, 12)
         self.message = QLabel()

@@ -36,9 +36,9 @@ class Cards(QAbstractScrollArea):
     # So many are side by side.
     across_changed = Signal(int)
 
-    def __init__(self, everywhere: Everywhere, against: Against, palette: look.Palette) -> None:
+    def __init__(self, everywhere: Everywhere, against: Against) -> None:
         super().__init__()
-        self.everywhere, self.look = everywhere, palette
+        self.everywhere = everywhere
         self.across = 2
         self.drills: list[Drill] = []
         self.place = 0
@@ -154,32 +154,30 @@ class Cards(QAbstractScrollArea):
         super().resizeEvent(event)
         self._fit()
 
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        self.viewport().update()
-
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self.viewport())
-        painter.fillRect(event.rect(), QColor(self.look.sheet))
+        painter.fillRect(event.rect(), QColor(look.worn().sheet))
         ratio = self.viewport().devicePixelRatioF()
         for place, drill in enumerate(self.drills):
             rect = self.rect_of(place)
             if not rect.intersects(event.rect()):
                 continue
             card = self._cards[drill.name]
-            image = card.picture(self.contents.quick(drill), rect.width(), rect.height(), self._least, self.look, ratio)
+            image = card.picture(
+                self.contents.quick(drill), rect.width(), rect.height(), self._least, look.worn(), ratio
+            )
             painter.drawImage(QRectF(rect), image, QRectF(image.rect()))
             chosen = place == self.place
-            painter.setPen(QPen(QColor(self.look.accent if chosen else self.look.grid), 2 if chosen else 1))
+            painter.setPen(QPen(QColor(look.worn().accent if chosen else look.worn().grid), 2 if chosen else 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(rect.adjusted(0, 0, -1, -1))
         if self._goes_to is not None:
             self._paint_goal(painter, self._goes_to)
         if not self.drills:
             painter.setFont(look.font(11))
-            painter.setPen(QColor(self.look.ink))
+            painter.setPen(QColor(look.worn().ink))
             words = keyed(
                 "There is no drill of this view yet. Add one from the menu Drill. The guide ({help}) tells how."
             )
@@ -191,7 +189,7 @@ class Cards(QAbstractScrollArea):
         last = place >= len(self.drills)
         rect = self.rect_of(min(place, len(self.drills) - 1))
         x = (rect.right() + look.px(GAP) / 2) if last else (rect.left() - look.px(GAP) / 2)
-        painter.setPen(QPen(QColor(self.look.accent), look.px(4)))
+        painter.setPen(QPen(QColor(look.worn().accent), look.px(4)))
         painter.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
 
     # Mouse and keys

@@ -36,15 +36,14 @@ class OverviewPage(Page):
         self,
         session: Session,
         everywhere: Everywhere,
-        palette: look.Palette,
         channels: Callable[[], list[Channel]] = list,
     ) -> None:
         """`channels`: those that Compare shows over time, which the cards may show, too."""
         super().__init__()
         self._channels = channels
-        self.session, self.look = session, palette
+        self.session = session
         self.against = session.against
-        self.cards = Cards(everywhere, self.against, palette)
+        self.cards = Cards(everywhere, self.against)
         self._entered = False
         self._lay_out()
         self.cards.opened.connect(self.opened)
@@ -150,10 +149,6 @@ class OverviewPage(Page):
         """The drill to another place among those of the view, in the study itself."""
         self.session.alter(f"Move {name}", lambda study: editing.moved_drill(study, name, to))
         self._show()
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        self.cards.set_look(palette)
 
     def keep(self, settings: Store) -> None:
         settings.set(Kept.ACROSS, self.cards.across)

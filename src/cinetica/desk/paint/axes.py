@@ -32,16 +32,15 @@ class PaperAxis(pg.AxisItem):
         self.picture: Any = None
         # How often what it shows was worked out: part of the key.
         self._version = 0
-        self.look = look.DAY
         self.enableAutoSIPrefix(False)
         # Where both sides have one scale: the steps of both.
         self.square: Callable[[], tuple[float, float]] | None = None
 
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
+    def dress(self) -> None:
+        """In the colours that are worn."""
         self.setPen(pg.mkPen(None))
         self.setTickPen(pg.mkPen(None))
-        self.setTextPen(QColor(palette.soft))
+        self.setTextPen(QColor(look.worn().soft))
         self.setStyle(tickLength=0, tickTextOffset=6 if self.orientation == "left" else 3, tickFont=look.font(8))
 
     def tickSpacing(self, low: float, high: float, size: float) -> list[tuple[float, float]]:
@@ -72,7 +71,7 @@ class PaperAxis(pg.AxisItem):
         transform = painter.transform()
         area = transform.mapRect(QRectF(self.mapRectFromParent(self.geometry())))
         self._kept.lay(
-            painter, area, QColor(self.look.paper), (self._version, self.look), lambda on: self._draw(on, transform)
+            painter, area, QColor(look.worn().paper), (self._version, look.worn()), lambda on: self._draw(on, transform)
         )
 
     def _draw(self, painter: QPainter, transform: QTransform) -> None:

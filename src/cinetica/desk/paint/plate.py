@@ -66,14 +66,13 @@ class Plate(pg.GraphicsObject):
     def __init__(
         self,
         box: pg.ViewBox,
-        palette: look.Palette,
         grounds: Sequence[Ground],
         still: Sequence[Layer],
         layers: Sequence[Layer],
         over: Sequence[Layer],
     ) -> None:
         super().__init__()
-        self._box, self.look = box, palette
+        self._box = box
         self.grounds, self.still, self.layers, self.over = list(grounds), list(still), list(layers), list(over)
         self._ground, self._drawn = _Sheet(), _Sheet()
         self.setZValue(-100)
@@ -81,10 +80,6 @@ class Plate(pg.GraphicsObject):
 
     def _turned(self, *_: object) -> None:
         self.prepareGeometryChange()
-        self.update()
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
         self.update()
 
     def boundingRect(self) -> QRectF:
@@ -105,14 +100,14 @@ class Plate(pg.GraphicsObject):
             self._paint_ground(painter, mapping)
             canvas = Strokes(painter, mapping.area)
             for layer in (*self.still, *self.layers, *self.over):
-                layer.draw(canvas, mapping, self.look)
+                layer.draw(canvas, mapping, look.worn())
         painter.restore()
 
     def _paint_ground(self, painter: QPainter, mapping: Mapping) -> None:
-        painter.fillRect(mapping.area, QColor(self.look.paper))
+        painter.fillRect(mapping.area, QColor(look.worn().paper))
         for ground in self.grounds:
             painter.save()
-            ground.paint(painter, mapping, self.look)
+            ground.paint(painter, mapping, look.worn())
             painter.restore()
 
     def _lay_kept(self, painter: QPainter, mapping: Mapping) -> None:
@@ -124,10 +119,10 @@ class Plate(pg.GraphicsObject):
 
         def draw(board: Board, layers: Sequence[Layer]) -> None:
             for layer in layers:
-                layer.draw(board, mapping, self.look)
+                layer.draw(board, mapping, look.worn())
 
         def draw_ground(board: Board) -> None:
-            board.image.fill(QColor(self.look.paper))
+            board.image.fill(QColor(look.worn().paper))
             on = QPainter(board.image)
             on.translate(-left, -top)
             on.scale(ratio, ratio)
@@ -137,7 +132,7 @@ class Plate(pg.GraphicsObject):
 
         key: tuple[object, ...] = (
             mapping,
-            self.look,
+            look.worn(),
             look.text_scale(),
             *(each.key for each in self.grounds),
             *(each.key for each in self.still),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pyqtgraph as pg
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QGraphicsScene, QGraphicsView
 
 from cinetica.desk import look
@@ -14,9 +14,9 @@ from cinetica.desk.paint.steps import across_step, up_step
 class PaperPlot(pg.PlotWidget):
     """Numbers at the left, and with `bottom` below. Nothing is dragged in it until it is allowed."""
 
-    def __init__(self, palette: look.Palette, *, bottom: bool = False) -> None:
+    def __init__(self, *, bottom: bool = False) -> None:
         self._axes = {"left": PaperAxis("left"), "bottom": PaperAxis("bottom")}
-        super().__init__(background=palette.paper, axisItems=self._axes)
+        super().__init__(axisItems=self._axes)
         item = self.getPlotItem()
         item.hideButtons()
         item.setMenuEnabled(False)
@@ -40,7 +40,21 @@ class PaperPlot(pg.PlotWidget):
         self.setFrameShape(self.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.set_look(palette)
+        self._dressed_in: look.Palette | None = None
+        self._dress()
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.StyleChange:
+            self._dress()
+
+    def _dress(self) -> None:
+        """pyqtgraph keeps colours of its own."""
+        if self._dressed_in is not look.worn():
+            self._dressed_in = look.worn()
+            self.setBackground(look.worn().paper)
+            for axis in self._axes.values():
+                axis.dress()
 
     def keep_square(self) -> None:
         """One scale for both sides, and the same steps on both."""
@@ -52,8 +66,3 @@ class PaperPlot(pg.PlotWidget):
 
         for axis in self._axes.values():
             axis.square = steps
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.setBackground(palette.paper)
-        for axis in self._axes.values():
-            axis.set_look(palette)

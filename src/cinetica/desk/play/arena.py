@@ -33,9 +33,9 @@ class Arena(QWidget):
 
     painted = Signal()
 
-    def __init__(self, game: Game, palette: look.Palette) -> None:
+    def __init__(self, game: Game) -> None:
         super().__init__()
-        self.game, self.look = game, palette
+        self.game = game
         self.places: list[int] = []
         self.followed = 0
         self.words_shown = True
@@ -45,10 +45,6 @@ class Arena(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The character on its course")
         self.setMinimumHeight(look.px(96))
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        self.update()
 
     def centre(self) -> None:
         """Put the camera on the character at once."""
@@ -99,7 +95,7 @@ class Arena(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.look.paper))
+        painter.fillRect(self.rect(), QColor(look.worn().paper))
         live, drill = self.game.live, self.game.drill
         if live is None or drill is None:
             return
@@ -113,7 +109,7 @@ class Arena(QWidget):
         self.painted.emit()
 
     def _paint_grid(self, painter: QPainter) -> None:
-        painter.setPen(QPen(QColor(self.look.grid_fine), 1))
+        painter.setPen(QPen(QColor(look.worn().grid_fine), 1))
         corner, opposite = self.width() / 2 / self._scale, self.height() / self._scale
         zero, scale = self.to_screen(QPointF(0, 0)), self._scale
         for x in range(int(self._camera.x() - corner) - 1, int(self._camera.x() + corner) + 2):
@@ -126,7 +122,7 @@ class Arena(QWidget):
     def _paint_course(self, painter: QPainter) -> None:
         assert self.game.drill is not None
         course = self.game.drill.course
-        earth, edge = QColor(self.look.earth), QColor(self.look.earth_edge)
+        earth, edge = QColor(look.worn().earth), QColor(look.worn().earth_edge)
         for solid in course.climb:
             painter.fillRect(self._rect(*solid), QBrush(edge, Qt.BrushStyle.DiagCrossPattern))
         whole = QRectF(self.rect())
@@ -143,7 +139,7 @@ class Arena(QWidget):
         for slope in course.slopes:
             one, other = (self.to_screen(QPointF(x, y)) for x, y in ((slope.x0, slope.y0), (slope.x1, slope.y1)))
             if QRectF(one, other).normalized().adjusted(0, 0, 1, 8).intersects(whole):
-                paint_slope(painter, self.look, one, other, "–" if too_steep(self._followed_tune, slope) else "")
+                paint_slope(painter, look.worn(), one, other, "–" if too_steep(self._followed_tune, slope) else "")
         if self.own_camera:
             self._paint_window(painter)
 
@@ -161,7 +157,7 @@ class Arena(QWidget):
         lift = 0.0 if tune.view == "top" else tune.body.height / 2
         middle = self.to_screen(self._camera + QPointF(0, lift))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(self.look.soft), 1, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(QColor(look.worn().soft), 1, Qt.PenStyle.DashLine))
         painter.drawRect(QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high))
 
     def _paint_body(self, painter: QPainter, place: int) -> None:
@@ -169,14 +165,14 @@ class Arena(QWidget):
         assert live is not None
         tune, trace = live.tunes[place], live.trace(place)
         number = self.places[place] if place < len(self.places) else place
-        ink = look.ink(self.look, number)
+        ink = look.ink(look.worn(), number)
         at = self.position(place)
         box = self._rect(*box_of(tune, at.x(), at.y()))
         self._paint_trail(painter, trace, number, 0.0 if tune.view == "top" else tune.body.height / 2)
         wash = QColor(ink)
         wash.setAlpha(90 if place == self.followed else 30)
         painter.setBrush(wash)
-        painter.setPen(look.ink_pen(self.look, number, 2.4 if place == self.followed else 1.4))
+        painter.setPen(look.ink_pen(look.worn(), number, 2.4 if place == self.followed else 1.4))
         painter.drawRect(box)
         painter.setPen(ink)
         painter.setFont(look.font(10, bold=True))
@@ -192,7 +188,7 @@ class Arena(QWidget):
         zero = self.to_screen(QPointF(0, lift))
         points = arrayToQPolygonF(zero.x() + recent["x"] * self._scale, zero.y() - recent["y"] * self._scale)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(look.ink_pen(self.look, number, 1, 150))
+        painter.setPen(look.ink_pen(look.worn(), number, 1, 150))
         painter.drawPolyline(points)
 
     def words(self) -> str:
@@ -221,8 +217,8 @@ class Arena(QWidget):
         high = look.height(8) + 4
         area = QRectF(left, max(2.0, box.top() - look.height(10, bold=True) - 6 - high), width, high)
         text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, width - 8)
-        ground = QColor(self.look.paper)
+        ground = QColor(look.worn().paper)
         ground.setAlpha(225)
         painter.fillRect(area, ground)
-        painter.setPen(QColor(self.look.ink))
+        painter.setPen(QColor(look.worn().ink))
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, text)

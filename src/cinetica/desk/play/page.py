@@ -7,7 +7,6 @@ from collections.abc import Callable
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
 
-from cinetica.desk import look
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.play.arena import Arena
 from cinetica.desk.play.bindings import Bindings
@@ -67,7 +66,6 @@ class PlayPage(PlayFace):
     def __init__(
         self,
         session: Session,
-        palette: look.Palette,
         clock: Callable[[], float] = now,
         pads: Pads | None = None,
         channels: Callable[[], list[Channel]] = list,
@@ -75,7 +73,7 @@ class PlayPage(PlayFace):
         """`channels`: those that roll along when the page is entered."""
         super().__init__()
         self._channels = channels
-        self.session, self.look, self.clock = session, palette, clock
+        self.session, self.clock = session, clock
         self.keyboard = Keyboard()
         self.game = Game(self.hands)
         self.shadows = True
@@ -83,10 +81,10 @@ class PlayPage(PlayFace):
         self.waits = Waits()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Play: the character in the hand")
-        self.arena = Arena(self.game, palette)
+        self.arena = Arena(self.game)
         self.arena.painted.connect(self._painted)
-        self.rolling = Rolling(self.game, palette)
-        self.pad = ScreenPad(palette)
+        self.rolling = Rolling(self.game)
+        self.pad = ScreenPad()
         self.pad.hide()
         self.pad.changed.connect(self._noted)
         self.pads = pads or Pads()
@@ -349,8 +347,3 @@ class PlayPage(PlayFace):
 
     def restore(self, settings: Store) -> None:
         self.keyboard.bind_as(settings.get(Kept.KEYS))
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        for part in (self.arena, self.rolling, self.pad):
-            part.set_look(palette)

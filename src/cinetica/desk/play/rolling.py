@@ -23,19 +23,15 @@ SIGNS = ((PRESS, "press"), (LAUNCH | AIR_LAUNCH, "launch"), (LAND, "land"), (LOS
 class Rolling(QWidget):
     """The newest tick is at the right edge."""
 
-    def __init__(self, game: Game, palette: look.Palette) -> None:
+    def __init__(self, game: Game) -> None:
         super().__init__()
-        self.game, self.look = game, palette
+        self.game = game
         self.channels: list[Channel] = [BY_COLUMN[column] for column in ("vx", "vy", "y")]
         self.places: list[int] = []
         self._scales: dict[str, tuple[float, float]] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The last four seconds")
         self.setMinimumHeight(2 * (look.height(9, bold=True) + look.height(8)))
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        self.update()
 
     def show_channels(self, channels: list[Channel]) -> None:
         self.channels = channels
@@ -44,7 +40,7 @@ class Rolling(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.look.paper))
+        painter.fillRect(self.rect(), QColor(look.worn().paper))
         live = self.game.live
         if live is None or not self.channels:
             return
@@ -68,17 +64,17 @@ class Rolling(QWidget):
         if not channel.always_finite:
             columns = [np.where(np.isfinite(column), column, 0.0) for column in columns]
         low, high = self._scale_for(channel, columns)
-        painter.setPen(QPen(QColor(self.look.grid), 1))
+        painter.setPen(QPen(QColor(look.worn().grid), 1))
         painter.drawLine(QPointF(0, area.bottom()), QPointF(self.width(), area.bottom()))
         zero = area.bottom() - 4 - (0 - low) / (high - low) * (area.height() - 8)
         painter.drawLine(QPointF(area.left(), zero), QPointF(area.right(), zero))
-        painter.setPen(QColor(self.look.accent))
+        painter.setPen(QColor(look.worn().accent))
         painter.setFont(look.font(9, bold=True))
         line = look.height(9, bold=True)
         painter.drawText(
             QRectF(look.px(14), area.top() + 1, area.left(), line), Qt.AlignmentFlag.AlignVCenter, channel.short_label
         )
-        painter.setPen(QColor(self.look.soft))
+        painter.setPen(QColor(look.worn().soft))
         painter.setFont(look.font(8))
         if area.height() >= line + look.height(8):
             painter.drawText(
@@ -92,7 +88,7 @@ class Rolling(QWidget):
             x = area.right() - step * np.arange(len(values) - 1, -1, -1)
             y = area.bottom() - 4 - (values - low) / (high - low) * (area.height() - 8)
             number = self.places[place] if place < len(self.places) else place
-            painter.setPen(look.ink_pen(self.look, number, 1))
+            painter.setPen(look.ink_pen(look.worn(), number, 1))
             painter.drawPolyline(arrayToQPolygonF(x, y))
             painter.setFont(look.font(9))
             letters = area.right() + look.px(8) + look.width("W", 9) * place
@@ -100,7 +96,7 @@ class Rolling(QWidget):
             spot = QRectF(letters, middle - look.height(9) / 2, look.width("W", 9), look.height(9))
             painter.drawText(spot, Qt.AlignmentFlag.AlignVCenter, look.letter(number))
             if place == 0:
-                painter.setPen(QColor(self.look.ink))
+                painter.setPen(QColor(look.worn().ink))
                 box = QRectF(area.right(), area.top() + 2, self.width() - area.right() - look.px(8), look.height(9))
                 painter.drawText(box, Qt.AlignmentFlag.AlignRight, signed(float(values[-1])))
         if channel is self.channels[0]:
@@ -121,9 +117,9 @@ class Rolling(QWidget):
         every = sum(mark for mark, _ in SIGNS)
         for row in np.flatnonzero(marks & every).tolist():
             x = area.right() - step * (len(marks) - 1 - row)
-            painter.setPen(QPen(QColor(self.look.soft), 1, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(QColor(look.worn().soft), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(x, area.top()), QPointF(x, self.height()))
-            painter.setPen(QColor(self.look.soft))
+            painter.setPen(QColor(look.worn().soft))
             words = ", ".join(word for mark, word in SIGNS if int(marks[row]) & mark)
             width = painter.fontMetrics().horizontalAdvance(words) + 4
             # Close to the right edge the word stands on the other side of its line, clear of the figures.

@@ -27,9 +27,8 @@ class StickView(QWidget):
 
     moved = Signal()
 
-    def __init__(self, palette: look.Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.look = palette
         self.stick = (0.0, 0.0)
         # What a real pad says, shown while the one on the screen rests; and the drift of the one on the screen.
         self.real = (0.0, 0.0)
@@ -104,31 +103,31 @@ class StickView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle, radius = self.at(0, 0), self._radius
-        painter.setPen(QPen(QColor(self.look.grid), 1.5))
-        painter.setBrush(QColor(self.look.paper))
+        painter.setPen(QPen(QColor(look.worn().grid), 1.5))
+        painter.setBrush(QColor(look.worn().paper))
         painter.drawEllipse(middle, radius, radius)
         painter.drawLine(self.at(-1, 0), self.at(1, 0))
         painter.drawLine(self.at(0, -1), self.at(0, 1))
         if self.tune is not None and self.tune.input.dead_zone_shape != "none":
             zone = self.tune.input.dead_zone * radius
-            painter.setPen(QPen(QColor(self.look.warning), 1, Qt.PenStyle.DashLine))
+            painter.setPen(QPen(QColor(look.worn().warning), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             if self.tune.input.dead_zone_shape == "axial":
                 painter.drawRect(round(middle.x() - zone), round(middle.y() - zone), round(2 * zone), round(2 * zone))
             else:
                 painter.drawEllipse(middle, zone, zone)
-        painter.setPen(QPen(QColor(self.look.soft), 1))
+        painter.setPen(QPen(QColor(look.worn().soft), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(QPolygonF([self.at(*spot) for spot in self._trail]))
-        painter.setPen(QPen(QColor(self.look.ink), 2))
-        painter.setBrush(QColor(self.look.paper))
+        painter.setPen(QPen(QColor(look.worn().ink), 2))
+        painter.setBrush(QColor(look.worn().paper))
         painter.drawEllipse(self.at(*self.raw), 6.0, 6.0)
-        painter.setPen(QPen(QColor(self.look.accent), 2))
+        painter.setPen(QPen(QColor(look.worn().accent), 2))
         painter.drawPath(look.shape(3, 12).translated(self.at(*self.intent())))
         painter.setFont(look.font(8))
         for row, (words, place, pair) in enumerate((("stick", 0, self.raw), ("intent", 3, self.intent()))):
             line = 2 + (row + 0.5) * look.height(8)
-            painter.setPen(QPen(QColor(self.look.soft), 1.2))
+            painter.setPen(QPen(QColor(look.worn().soft), 1.2))
             painter.drawPath(look.shape(place, look.px(7)).translated(QPointF(look.px(10), line)))
             area = QRectF(look.px(20), line - look.height(8) / 2, self.width() - look.px(20), look.height(8))
             painter.drawText(
@@ -141,11 +140,11 @@ class ScreenPad(QWidget):
 
     changed = Signal()
 
-    def __init__(self, palette: look.Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
         look.on_sheet(self)
         self.held: set[str] = set()
-        self.view = StickView(palette)
+        self.view = StickView()
         self.view.moved.connect(self.changed)
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
@@ -200,7 +199,3 @@ class ScreenPad(QWidget):
         """As when it is hidden or the window loses the focus."""
         self.held.clear()
         self.view.let_go()
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.view.look = palette
-        self.view.update()

@@ -21,10 +21,9 @@ Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 class ChoicePopup(QFrame):
     """Arrow keys or mouse choose, Enter or a click takes, Escape leaves all as it was."""
 
-    def __init__(
-        self, session: Session, tune: Tune, parameter: Parameter, palette: look.Palette, parent: QWidget
-    ) -> None:
+    def __init__(self, session: Session, tune: Tune, parameter: Parameter, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
+        palette = look.worn()
         self.session, self.tune, self.parameter = session, tune, parameter
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setStyleSheet(f"ChoicePopup {{ background: {palette.paper}; border: 1px solid {palette.earth_edge}; }}"

@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cinetica.desk import look
 from cinetica.desk.sheet.cells import value_from_text, wish_from_text
 from cinetica.desk.sheet.model import FIRST_TUNE, Index
 from cinetica.desk.sheet.table import SheetTable
@@ -30,8 +29,8 @@ from cinetica.reading.measures import Measure
 class CopyingTable(SheetTable):
     """What goes from cell to cell: several at once, as text, and from tune to tune."""
 
-    def __init__(self, session: Session, palette: look.Palette, *, figures: bool = False) -> None:
-        super().__init__(session, palette, figures=figures)
+    def __init__(self, session: Session, *, figures: bool = False) -> None:
+        super().__init__(session, figures=figures)
         self.tune_header.dropped.connect(self._drop)
 
     def _drop(self, column: int, at: QPoint) -> None:

@@ -47,9 +47,9 @@ def paint_verdict(painter: QPainter, middle: QPointF, met: bool, palette: look.P
 class CellDelegate(QStyledItemDelegate):
     """Paints a cell: its value, where it stands in its comfortable range, and an arrow where it differs."""
 
-    def __init__(self, model: SheetModel, palette: look.Palette) -> None:
+    def __init__(self, model: SheetModel) -> None:
         super().__init__()
-        self._model, self.look = model, palette
+        self._model = model
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(40, look.height(9) + look.px(9))
@@ -67,12 +67,12 @@ class CellDelegate(QStyledItemDelegate):
                 self._paint_group(painter, rect, index)
         elif index.column() == LABEL:
             painter.setFont(look.font(9))
-            painter.setPen(QColor(self.look.ink))
+            painter.setPen(QColor(look.worn().ink))
             text = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, rect.width() - look.px(26))
             painter.drawText(rect.adjusted(look.px(26), 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
         elif index.column() == UNIT:
             painter.setFont(look.font(8))
-            painter.setPen(QColor(self.look.soft))
+            painter.setPen(QColor(look.worn().soft))
             painter.drawText(
                 rect.adjusted(0, 0, -4, 0),
                 Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
@@ -98,9 +98,9 @@ class CellDelegate(QStyledItemDelegate):
             else [QPoint(x - 3, y - 4), QPoint(x + 3, y), QPoint(x - 3, y + 4)]
         )
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self.look.accent))
+        painter.setBrush(QColor(look.worn().accent))
         painter.drawPolygon(QPolygonF(points))
-        painter.setPen(QColor(self.look.accent))
+        painter.setPen(QColor(look.worn().accent))
         painter.setFont(look.font(9, bold=True))
         wide = QRect(
             rect.left() + look.px(24), rect.top() + 3, view.viewport().width() - look.px(24), rect.height() - 3
@@ -113,7 +113,7 @@ class CellDelegate(QStyledItemDelegate):
             )
             folded = f"{len(group.rows)} folded" + (f", {differing} differ" if differing else "")
             painter.setFont(look.font(8))
-            painter.setPen(QColor(self.look.soft))
+            painter.setPen(QColor(look.worn().soft))
             room = wide.adjusted(title + look.px(8), 0, -10, 0)
             folded = painter.fontMetrics().elidedText(folded, Qt.TextElideMode.ElideRight, room.width())
             painter.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, folded)
@@ -127,11 +127,11 @@ class CellDelegate(QStyledItemDelegate):
         cell = rect.adjusted(4, 1, -2, -1) if rect.width() > look.px(60) else rect.adjusted(2, 1, -1, -1)
         differs = self._model.differs(row, column)
         if differs and isinstance(row, Parameter):
-            painter.fillRect(cell, QColor(self.look.differs))
+            painter.fillRect(cell, QColor(look.worn().differs))
         value = self._model.value(row, column)
         painter.setFont(look.font(9))
         fixed = value is None or bool(tune.snapshot_of) or (isinstance(row, Measure) and not row.wishable)
-        painter.setPen(QColor(self.look.soft if fixed else self.look.ink))
+        painter.setPen(QColor(look.worn().soft if fixed else look.worn().ink))
         text = self._model.text(row, column)
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
         text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, cell.width() - 12)
@@ -139,22 +139,22 @@ class CellDelegate(QStyledItemDelegate):
         if differs:
             self._paint_arrow(painter, cell, differs)
         if (verdict := self._model.verdict(row, column)) is not None:
-            paint_verdict(painter, QPointF(cell.left() + look.px(7), cell.center().y() + 0.5), verdict.met, self.look)
+            paint_verdict(painter, QPointF(cell.left() + look.px(7), cell.center().y() + 0.5), verdict.met, look.worn())
         if isinstance(row, Measure) and not fixed:
             # Dots under a figure: it can be typed over, too.
-            painter.setPen(QPen(QColor(self.look.soft), 1, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(QColor(look.worn().soft), 1, Qt.PenStyle.DotLine))
             painter.drawLine(cell.left() + 8, cell.bottom(), cell.right() - 14, cell.bottom())
         if isinstance(row, Parameter) and row.kind in ("number", "whole") and value is not None:
             share = share_of_comfort(row, float(value))
             y = cell.bottom()
-            painter.setPen(QPen(QColor(self.look.grid), 2))
+            painter.setPen(QPen(QColor(look.worn().grid), 2))
             painter.drawLine(cell.left() + 2, y, cell.right() - 12, y)
-            painter.setPen(QPen(look.ink(self.look, place), 2))
+            painter.setPen(QPen(look.ink(look.worn(), place), 2))
             painter.drawLine(cell.left() + 2, y, cell.left() + 2 + round(share * (cell.width() - 15)), y)
         if current:
             # The sheet has two tables; the keyboard is in one of them, or elsewhere.
             here = self.parent_view().hasFocus()
-            painter.setPen(QPen(QColor(self.look.accent if here else self.look.grid), 1.5))
+            painter.setPen(QPen(QColor(look.worn().accent if here else look.worn().grid), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(cell).adjusted(0.75, 0.75, -0.75, -0.75), 3, 3)
 
@@ -162,7 +162,7 @@ class CellDelegate(QStyledItemDelegate):
         x, y = cell.right() - 6, cell.center().y()
         tip = y - 4 if direction > 0 else y + 4
         base = y + 2 if direction > 0 else y - 2
-        painter.setBrush(QColor(self.look.warning))
+        painter.setBrush(QColor(look.worn().warning))
         pen = painter.pen()
         painter.setPen(Qt.PenStyle.NoPen)
         painter.drawPolygon(QPolygonF([QPoint(x - 4, base), QPoint(x + 4, base), QPoint(x, tip)]))

@@ -33,9 +33,9 @@ class TuneHeader(QHeaderView):
     # A column's name was dragged to this place on the screen.
     dropped = Signal(int, QPoint)
 
-    def __init__(self, model: SheetModel, palette: look.Palette) -> None:
+    def __init__(self, model: SheetModel) -> None:
         super().__init__(Qt.Orientation.Horizontal)
-        self._model, self.look = model, palette
+        self._model = model
         self._pressed: tuple[int, QPoint] | None = None
         self._dragging = False
         self.setSectionsClickable(False)
@@ -84,16 +84,16 @@ class TuneHeader(QHeaderView):
             self.menu_wanted.emit(event.globalPos())
 
     def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
-        painter.fillRect(rect, QColor(self.look.sheet))
+        painter.fillRect(rect, QColor(look.worn().sheet))
         if section < FIRST_TUNE:
             return
         session = self._model.session
         place, tune = self._model.tunes[section - FIRST_TUNE]
-        hidden, ink = session.is_hidden(tune), look.ink(self.look, place)
+        hidden, ink = session.is_hidden(tune), look.ink(look.worn(), place)
         painter.setFont(look.font(11, bold=True))
         if hidden:
             painter.setFont(look.font(8, bold=True))
-            painter.setPen(QColor(self.look.soft))
+            painter.setPen(QColor(look.worn().soft))
             painter.drawText(rect.adjusted(2, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
             return
         tight = rect.width() < tight_width()
@@ -102,11 +102,11 @@ class TuneHeader(QHeaderView):
         if tune is session.reference:
             # The reference's letter is printed white on its ink.
             painter.fillRect(box, ink)
-            painter.setPen(QColor(self.look.sheet))
+            painter.setPen(QColor(look.worn().sheet))
         else:
             painter.setPen(ink)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.letter(place))
-        painter.setPen(QColor(self.look.soft if tune.snapshot_of else self.look.ink))
+        painter.setPen(QColor(look.worn().soft if tune.snapshot_of else look.worn().ink))
         painter.setFont(look.font(7 if tight else 9))
         if tight:
             # Six tunes: the name stands under the letter.
@@ -115,5 +115,5 @@ class TuneHeader(QHeaderView):
             room = rect.adjusted(box.width() + 7, 0, 0, -6)
         name = painter.fontMetrics().elidedText(tune.name, Qt.TextElideMode.ElideRight, room.width() - 2)
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setPen(look.ink_pen(self.look, place, 2.5))
+        painter.setPen(look.ink_pen(look.worn(), place, 2.5))
         painter.drawLine(rect.left() + 5, rect.bottom() - 5, rect.right() - 3, rect.bottom() - 5)

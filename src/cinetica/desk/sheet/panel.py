@@ -32,12 +32,12 @@ HINT = (
 class Sheet(QFrame):
     """Title, search, the table, and a foot that explains what is under the mouse or what was refused."""
 
-    def __init__(self, session: Session, palette: look.Palette) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         look.on_sheet(self)
         self.session = session
-        self.view = SheetView(session, palette)
-        self.figures = SheetView(session, palette, figures=True)
+        self.view = SheetView(session)
+        self.figures = SheetView(session, figures=True)
         self.figures.setHeaderHidden(True)
         self.figures.setAccessibleName("Figures read off the traces")
         self.search = QLineEdit()
@@ -145,9 +145,3 @@ class Sheet(QFrame):
             self.foot.setObjectName(kind)
             self.foot.style().unpolish(self.foot)
             self.foot.style().polish(self.foot)
-
-    def set_look(self, palette: look.Palette) -> None:
-        for view in (self.view, self.figures):
-            view.look = view.cell_delegate.look = view.tune_header.look = palette
-            view.viewport().update()
-            view.tune_header.viewport().update()

@@ -32,18 +32,18 @@ class SheetTable(QTreeView):
     # A figure was clicked on: the tune's name, first and last row that it was read off.
     figure_chosen = Signal(str, int, int)
 
-    def __init__(self, session: Session, palette: look.Palette, *, figures: bool = False) -> None:
+    def __init__(self, session: Session, *, figures: bool = False) -> None:
         super().__init__()
-        self.session, self.look = session, palette
+        self.session = session
         self.sheet = SheetModel(session, self, figures=figures)
         self.folded = set(FOLDED_AT_FIRST)
         self._tune_name = ""
         self.exposed = QRegion()
         self.setModel(self.sheet)
-        self.cell_delegate = CellDelegate(self.sheet, palette)
+        self.cell_delegate = CellDelegate(self.sheet)
         self.cell_delegate.setParent(self)
         self.setItemDelegate(self.cell_delegate)
-        self.tune_header = TuneHeader(self.sheet, palette)
+        self.tune_header = TuneHeader(self.sheet)
         self.tune_header.chosen.connect(self._choose_reference)
         self.tune_header.pressed_on.connect(self._go_to_column)
         self.setHeader(self.tune_header)

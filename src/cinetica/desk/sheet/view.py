@@ -11,7 +11,6 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QMenu
 
-from cinetica.desk import look
 from cinetica.desk.sheet.cells import COARSE, FINE, dragged, number_text
 from cinetica.desk.sheet.choices import ChoicePopup
 from cinetica.desk.sheet.copying import CopyingTable
@@ -38,8 +37,8 @@ class SheetView(CopyingTable):
     # The curve of a number is wanted: its id, and the name of the tune.
     survey_wanted = Signal(str, str)
 
-    def __init__(self, session: Session, palette: look.Palette, *, figures: bool = False) -> None:
-        super().__init__(session, palette, figures=figures)
+    def __init__(self, session: Session, *, figures: bool = False) -> None:
+        super().__init__(session, figures=figures)
         # Tune, parameter, its value and the pixel where the mouse went down.
         self._drag: tuple[Tune, Parameter, float, int] | None = None
         self._dragging = False
@@ -210,7 +209,7 @@ class SheetView(CopyingTable):
         if parameter.kind == "switch":
             self.session.set_value(tune, parameter, not tune.get(parameter.id))
         elif parameter.kind == "choice":
-            popup = ChoicePopup(self.session, tune, parameter, self.look, self)
+            popup = ChoicePopup(self.session, tune, parameter, self)
             popup.open_at(self.viewport().mapToGlobal(self.visualRect(index).bottomLeft()))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:

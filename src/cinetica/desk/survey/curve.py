@@ -50,8 +50,8 @@ class CurveView(View):
     TIP = "Figures against one number over its range"
     GUIDE = "What does this number do at all"
 
-    def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
-        super().__init__(session, asked, palette)
+    def __init__(self, session: Session, asked: Asked) -> None:
+        super().__init__(session, asked)
         self.number = NumberChooser("Number", asked, "number", self)
         self.range = RangeBoxes(self, lambda: self.parameter)
         self.figures = FiguresButton(self)
@@ -124,25 +124,25 @@ class CurveView(View):
         title = f"{measure.label}{unit}" + (f": not shown anywhere here, {measure.absent}" if never else "")
         last = row == len(self.result.ids) - 1
         words = f"{number.label} in {number.unit}" if number.unit else number.label
-        paint_scales(painter, scales, self.look, title, words if last else "", self.cut)
+        paint_scales(painter, scales, look.worn(), title, words if last else "", self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         for low, high, _ in self._targets(id):
             under = scales.room.bottom() if low is None else scales.y(low)
             over = scales.room.top() if high is None else scales.y(high)
             painter.fillRect(QRectF(scales.room.left(), over, scales.room.width(), max(2.0, under - over)),
-                             hatch(self.look))  # fmt: skip
+                             hatch(look.worn()))  # fmt: skip
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         stairs = measure.unit in ("ticks", "") or number.kind == "whole"
         for place, _, each in self.result.values:
             if id in each:
-                pen = look.ink_pen(self.look, place)
+                pen = look.ink_pen(look.worn(), place)
                 painter.strokePath(path_of(scales, *_with_stairs(self.result.at, each[id], stairs)), pen)
         painter.restore()
         for place, tune, at in self._dots(row, id, scales):
-            painter.setPen(QPen(look.ink(self.look, place), 1))
+            painter.setPen(QPen(look.ink(look.worn(), place), 1))
             painter.drawLine(QPointF(at.x(), at.y()), QPointF(at.x(), scales.room.bottom()))
-            paint_letter(painter, at, place, self.look, chosen=bool(self.tune and tune.name == self.tune[1].name))
+            paint_letter(painter, at, place, look.worn(), chosen=bool(self.tune and tune.name == self.tune[1].name))
 
     def _dots(self, row: int, id: str, scales: Scales) -> list[tuple[int, Tune, QPointF]]:
         """Where each tune stands now; at the foot of the paper where the figure does not show."""

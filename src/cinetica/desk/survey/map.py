@@ -40,8 +40,8 @@ class MapView(View):
     TIP = "A figure over two numbers, as level lines"
     GUIDE = "A place where two targets are met"
 
-    def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
-        super().__init__(session, asked, palette)
+    def __init__(self, session: Session, asked: Asked) -> None:
+        super().__init__(session, asked)
         self.tunes_chooser = TuneChooser(self)
         self.figure = FigureChooser("Figure", self, lambda: self.id, self._put_figure)
         self.second = FigureChooser(
@@ -124,20 +124,20 @@ class MapView(View):
         if np.isnan(values).all():
             title = f"{measure.label} is not shown anywhere here: {measure.absent}"
         across = f"{found.x.label} in {found.x.unit}" if found.x.unit else found.x.label
-        paint_scales(painter, scales, self.look, title, across, self.cut)
+        paint_scales(painter, scales, look.worn(), title, across, self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         self._paint_wash(painter, scales, found, values)
         self._paint_allowed(painter, scales, found)
         taken = list(self._taken)
         if len(self.result.ids) > 1:
-            pen = QPen(QColor(self.look.soft), 1.4)
+            pen = QPen(QColor(look.worn().soft), 1.4)
             pen.setDashPattern([5, 3])
             self._paint_lines(painter, scales, found, self.result.ids[1], pen, taken)
-        self._paint_lines(painter, scales, found, measure.id, QPen(QColor(self.look.ink), 1.2), taken)
+        self._paint_lines(painter, scales, found, measure.id, QPen(QColor(look.worn().ink), 1.2), taken)
         painter.restore()
         for place, tune, at in self._letters(scales):
-            paint_letter(painter, at, place, self.look, chosen=tune.name == found.tune.name)
+            paint_letter(painter, at, place, look.worn(), chosen=tune.name == found.tune.name)
 
     def _paint_wash(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
         """The higher a figure, the more ink, band by band between the lines."""
@@ -145,7 +145,7 @@ class MapView(View):
         edges = [level for level, _ in found.lines[self.result.ids[0]]]
         bands = np.digitize(np.nan_to_num(values, nan=-np.inf), edges)
         colors = np.zeros((len(edges) + 1,), dtype=np.uint32)
-        ink, paper, nowhere = QColor(self.look.accent), QColor(self.look.paper), QColor(self.look.earth)
+        ink, paper, nowhere = QColor(look.worn().accent), QColor(look.worn().paper), QColor(look.worn().earth)
         for band in range(len(colors)):
             share = LIGHT + (DARK - LIGHT) * band / max(1, len(edges))
             colors[band] = look.mixed(ink, paper, share).rgba()
@@ -171,8 +171,8 @@ class MapView(View):
         box = QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high)
         box.moveLeft(min(max(box.left(), scales.room.left() + 2), scales.room.right() - wide - 2))
         painter.setFont(look.font(8))
-        painter.fillRect(box, QColor(self.look.paper))
-        painter.setPen(QColor(self.look.ink))
+        painter.fillRect(box, QColor(look.worn().paper))
+        painter.setPen(QColor(look.worn().ink))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
         self._taken = [box]
 
@@ -187,10 +187,10 @@ class MapView(View):
             for first, end in zip(edges[::2], edges[1::2], strict=True):
                 corner = scales.point(found.across[first] - dx, up + dy)
                 other = scales.point(found.across[end - 1] + dx, up - dy)
-                painter.fillRect(QRectF(corner, other), hatch(self.look))
+                painter.fillRect(QRectF(corner, other), hatch(look.worn()))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(self.look.accent), 2))
+        painter.setPen(QPen(QColor(look.worn().accent), 2))
         for line in found.rim:
             painter.drawPath(path_of(scales, line[:, 0], line[:, 1]))
 
@@ -212,8 +212,10 @@ class MapView(View):
                 box = QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high)
                 if scales.room.adjusted(2, 2, -2, -2).contains(box) and not any(box.intersects(old) for old in taken):
                     taken.append(box)
-                    painter.fillRect(box, QColor(self.look.paper))
-                    painter.setPen(QColor(self.look.ink if pen.style() == Qt.PenStyle.SolidLine else self.look.soft))
+                    painter.fillRect(box, QColor(look.worn().paper))
+                    painter.setPen(
+                        QColor(look.worn().ink if pen.style() == Qt.PenStyle.SolidLine else look.worn().soft)
+                    )
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
                     break
 

@@ -30,11 +30,11 @@ class SurveyPage(Page):
     numbers_wanted = Signal()
     sheet_wanted = Signal()
 
-    def __init__(self, session: Session, palette: look.Palette) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self.session, self.look = session, palette
+        self.session = session
         self.asked = Asked()
-        self.views = [view(session, self.asked, palette) for view in VIEWS]
+        self.views = [view(session, self.asked) for view in VIEWS]
         self._entered = False
         self._lay_out()
         for view in self.views:
@@ -147,11 +147,6 @@ class SurveyPage(Page):
     def leave(self) -> None:
         self._entered = False
         self.view.leave()
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        for view in self.views:
-            view.set_look(palette)
 
     def keep(self, settings: Store) -> None:
         settings.set(Kept.SURVEY, [self.view.WORDS, self.asked.number, self.asked.other, *self.asked.figures])

@@ -60,8 +60,8 @@ class ReachView(View):
     TIP = "How wide a gap and how high a step each tune can cross"
     GUIDE = "The widest gap and the highest step"
 
-    def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
-        super().__init__(session, asked, palette)
+    def __init__(self, session: Session, asked: Asked) -> None:
+        super().__init__(session, asked)
         self.tune_chooser = TuneChooser(self)
         self.over = button(
             "Over the course", "Draw it where the reference stands at the frame cursor, over the course", switch=True
@@ -177,7 +177,7 @@ class ReachView(View):
     def paint(self, painter: QPainter) -> None:
         scales, (x0, y0) = self._scales(), self._anchor()
         title = "Where the feet can come to: thin from standing, thick from running"
-        paint_scales(painter, scales, self.look, title, "u", self.cut)
+        paint_scales(painter, scales, look.worn(), title, "u", self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         self._paint_ground(painter, scales, x0, y0)
@@ -187,19 +187,19 @@ class ReachView(View):
             for start, each in both.items():
                 ends = [scales.point(x0 + x, y0 + y) for x, y in each.hull]
                 if tune is chosen and start == RUNNING:
-                    color = look.ink(self.look, place)
+                    color = look.ink(look.worn(), place)
                     color.setAlpha(26)
                     painter.setPen(Qt.PenStyle.NoPen)
                     painter.setBrush(color)
                     painter.drawPolygon(QPolygonF(ends))
                     painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.setPen(look.ink_pen(self.look, place, 2.4 if start == RUNNING else 1.0))
+                painter.setPen(look.ink_pen(look.worn(), place, 2.4 if start == RUNNING else 1.0))
                 painter.drawPolyline(QPolygonF(ends))
         painter.restore()
         self._paint_words(painter)
 
     def _paint_ground(self, painter: QPainter, scales: Scales, x0: float, y0: float) -> None:
-        earth, edge = QColor(self.look.earth), QPen(QColor(self.look.earth_edge), 1)
+        earth, edge = QColor(look.worn().earth), QPen(QColor(look.worn().earth_edge), 1)
         painter.setPen(edge)
         drill = self.drill
         if self.over.isChecked() and drill is not None:
@@ -225,7 +225,7 @@ class ReachView(View):
             f"{found.tune.name}: highest step {max(ran.step, stand.step):.2f} u, with 3 frames to spare "
             f"{max(ran.easy_step, stand.easy_step):.2f} u; {fall}."
         )
-        painter.setPen(QColor(self.look.ink))
+        painter.setPen(QColor(look.worn().ink))
         painter.setFont(look.font(9))
         top = self.rows.height() + 4
         box = QRectF(self.rows.x() + 4, top, self.rows.width() - 8, self.height() - top)

@@ -60,9 +60,9 @@ class View(QWidget):
     # Which colour of the palette it stands on.
     GROUND = "sheet"
 
-    def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
+    def __init__(self, session: Session, asked: Asked) -> None:
         super().__init__()
-        self.session, self.asked, self.look = session, asked, palette
+        self.session, self.asked = session, asked
         self.aside = Aside()
         self.aside.came.connect(self._take)
         self.aside.failed.connect(self._fail)
@@ -154,20 +154,16 @@ class View(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         try:
-            painter.fillRect(self.rect(), QColor(getattr(self.look, self.GROUND)))
+            painter.fillRect(self.rect(), QColor(getattr(look.worn(), self.GROUND)))
             if self.result is not None:
                 self.paint(painter)
             elif self.why_not:
                 painter.setFont(look.font(11))
-                painter.setPen(QColor(self.look.ink))
+                painter.setPen(QColor(look.worn().ink))
                 flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
                 painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
         finally:
             painter.end()
-
-    def set_look(self, palette: look.Palette) -> None:
-        self.look = palette
-        self.update()
 
     @property
     def drill(self) -> Drill | None:

@@ -32,8 +32,8 @@ class WeightView(View):
     GUIDE = "Which numbers matter"
     GROUND = "paper"
 
-    def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
-        super().__init__(session, asked, palette)
+    def __init__(self, session: Session, asked: Asked) -> None:
+        super().__init__(session, asked)
         self.tune_chooser = TuneChooser(self)
         self.figure = FigureChooser("Figure", self, lambda: self.id, self._put)
         self.place = 0
@@ -91,7 +91,7 @@ class WeightView(View):
 
     def _line(self, painter: QPainter, box: QRectF, size: int, bold: bool, text: str) -> None:
         painter.setFont(look.font(size, bold=bold))
-        painter.setPen(QColor(self.look.ink))
+        painter.setPen(QColor(look.worn().ink))
         shown = short(painter, text, box.width(), self.cut)
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
 
@@ -99,7 +99,7 @@ class WeightView(View):
         label_wide = min(rect.width() * 0.3, look.width("Buffered press let go  ", 9) + look.px(8))
         told_wide = look.width("−0.0000 u/s² a step, −100.00 %, −0.00 ticks ", 9)
         if chosen:
-            painter.fillRect(rect, QColor(self.look.sheet))
+            painter.fillRect(rect, QColor(look.worn().sheet))
         self._line(
             painter, QRectF(rect.left(), rect.top(), label_wide, rect.height()), 9, chosen, weight.parameter.label
         )
@@ -109,13 +109,13 @@ class WeightView(View):
             rect.left() + label_wide, rect.top() + 3, box.left() - rect.left() - label_wide - 10, rect.height() - 6
         )
         middle = bar.center().x()
-        painter.setPen(QPen(QColor(self.look.grid), 1))
+        painter.setPen(QPen(QColor(look.worn().grid), 1))
         painter.drawLine(QPointF(middle, rect.top()), QPointF(middle, rect.bottom()))
         if weight.share is None or bar.width() < 10:
             return
         most = max(abs(each.share) for each in self.result.weights.order if each.share is not None)
         long = weight.share / most * bar.width() / 2
-        ink = look.ink(self.look, self.tune[0] if self.tune else 0)
+        ink = look.ink(look.worn(), self.tune[0] if self.tune else 0)
         # What raises the figure is full, what lowers it hatched.
         brush = Qt.BrushStyle.SolidPattern if long > 0 else Qt.BrushStyle.BDiagPattern
         block = QRectF(middle, bar.top(), long, bar.height()).normalized()
@@ -151,7 +151,7 @@ class WeightView(View):
         rows = max(1, len(self._shown))
         top = self._row_rect(rows).top() + look.px(6)
         painter.setFont(look.font(9))
-        painter.setPen(QColor(self.look.ink))
+        painter.setPen(QColor(look.worn().ink))
         box = QRectF(8, top, self.width() - 16, max(0.0, self.height() - top - 4))
         painter.drawText(box, Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft, "\n".join(lines))
 

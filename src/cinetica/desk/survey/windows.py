@@ -45,8 +45,8 @@ class WindowsView(WindowsPaper):
     TIP = "On which frames a press of jump works, and what becomes of it on the others"
     GUIDE = "The rooftop is unfair"
 
-    def __init__(self, session: Session, asked: Asked, palette: look.Palette) -> None:
-        super().__init__(session, asked, palette)
+    def __init__(self, session: Session, asked: Asked) -> None:
+        super().__init__(session, asked)
         self.which = 0
         self.press_chooser = ListChooser("Press of jump", 16, self._choose_press)
         self.goal_chooser = ListChooser("Where the body has to come down", 16, self._choose_goal)
