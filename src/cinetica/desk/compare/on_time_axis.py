@@ -34,7 +34,9 @@ class OnTimeAxis(QWidget):
 
     def move_cursor(self, *_: object) -> None:
         """All of it is laid down anew: what does not move with the cursor is a kept picture."""
-        self.update()
+        # The flag of the frame may stand out a little; the titles, and the buttons on them, stay.
+        left = ROOM.left - look.px(40)
+        self.update(left, 0, self.width() - left, self.height())
 
     def at(self, time: float) -> float:
         return self.axis.x(time, self.width())

@@ -88,20 +88,20 @@ class Readout(QWidget):
         paint_panel(self, QColor(look.worn().paper), self._draw)
 
     def _draw(self, canvas: Canvas) -> None:
-        wide, tall, ink, soft = self.width(), self.height(), QColor(look.worn().ink), QColor(look.worn().soft)
-        canvas.boxes(np.array([[0.0, 0.0, 1.0, tall], [1.0, 0.0, wide, 1.0]]), PIXELS, None, QColor(look.worn().grid))
+        palette, wide, tall = look.worn(), self.width(), self.height()
+        ink, soft = QColor(palette.ink), QColor(palette.soft)
+        canvas.boxes(np.array([[0.0, 0.0, 1.0, tall], [1.0, 0.0, wide, 1.0]]), PIXELS, None, QColor(palette.grid))
         lines = self.lines()
         size = 9 if len(lines) * look.height(9) + 8 <= tall else 8
         # On whole pixels, so that lines stand evenly.
         high = min(look.height(size) + look.px(4), (tall - 4) // max(1, len(lines)))
         middle = (6 if len(lines) * high + 8 <= tall else 3) + high / 2
         letter = look.width("W", 9)
-        figure = (wide - look.px(14) - letter - look.px(20)) / 2
-        values = look.px(14) + letter + look.px(6)
+        first = look.px(14)
+        figure = (wide - first - letter - look.px(20)) / 2
+        values = first + letter + look.px(6)
         for place, value, difference in lines:
-            canvas.word(
-                look.letter(place), QPointF(look.px(14) + letter / 2, middle), size, look.ink(look.worn(), place)
-            )
+            canvas.word(look.letter(place), QPointF(first + letter / 2, middle), size, look.ink(palette, place))
             canvas.figure(value, values + figure - look.px(3), middle, size, ink)
             if difference:
                 canvas.figure(difference, values + 2 * figure, middle, size, soft)

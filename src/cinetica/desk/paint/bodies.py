@@ -12,7 +12,7 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QPainterPath
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Points
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, sketched
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.state.shown import Shown
@@ -118,7 +118,7 @@ class Ghost:
         ink = look.ink(palette, self.shown.place)
         left, bottom, right, top = self._box
         canvas.boxes(np.array([self._box]), mapping, None, _clear(ink, GHOST_WASH))
-        rim = Points([left, right, right, left, left], [top, top, bottom, bottom, top])
+        rim = sketched([left, right, right, left, left], [top, top, bottom, bottom, top])
         canvas.line(rim, mapping, ink, GHOST_WIDTH, _dashes(self.shown.place))
         if self.shown.tune.view == "top":
             self._draw_facing(canvas, mapping, ink)
@@ -145,17 +145,17 @@ class Ghost:
         left, bottom, right, top = self._box
         x, y = (left + right) / 2, (bottom + top) / 2
         at_x, at_y = x - self._value("screen_x"), y - self._value("screen_y")
-        canvas.line(Points([x, at_x], [y, at_y]), mapping, ink, 1.0, (1.5, 2.5))
+        canvas.line(sketched([x, at_x], [y, at_y]), mapping, ink, 1.0, (1.5, 2.5))
         middle, arm = mapping.point(QPointF(at_x, at_y)), look.px(4)
         across, up = [middle.x() - arm, middle.x() + arm], [middle.y() - arm, middle.y() + arm]
-        canvas.line(Points(across, [middle.y()] * 2), PIXELS, ink, 1.6)
-        canvas.line(Points([middle.x()] * 2, up), PIXELS, ink, 1.6)
+        cross = sketched([*across, math.nan, middle.x(), middle.x()], [middle.y(), middle.y(), math.nan, *up])
+        canvas.line(cross, PIXELS, ink, 1.6)
         camera = self.shown.tune.camera
         if camera.window_width or camera.window_height:
             half, high = camera.window_width / 2, camera.window_height / 2
             xs = [at_x - half, at_x + half, at_x + half, at_x - half, at_x - half]
             ys = [at_y - high, at_y - high, at_y + high, at_y + high, at_y - high]
-            canvas.line(Points(xs, ys), mapping, ink, 1.0, (4.0, 3.0))
+            canvas.line(sketched(xs, ys), mapping, ink, 1.0, (4.0, 3.0))
 
     def _draw_letter(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
         high, wide = look.height(9, bold=True), look.width("W", 9, bold=True)
@@ -173,7 +173,7 @@ class Ghost:
         body, angle = mapping.rect(self.body), math.radians(self._value("facing"))
         reach, at = min(body.width(), body.height()) / 2, body.center()
         x, y = at.x() + reach * math.cos(angle), at.y() - reach * math.sin(angle)
-        canvas.line(Points([x - 2.5, x + 2.5], [y, y]), PIXELS, ink, 5.0)
+        canvas.line(sketched([x - 2.5, x + 2.5], [y, y]), PIXELS, ink, 5.0)
 
     def _draw_arrow(
         self,
@@ -197,11 +197,11 @@ class Ghost:
             for along, beside in BARB
         )
         if dashes:
-            canvas.line(Points([x, tip_x], [y, tip_y]), mapping, ink, width, dashes)
-            canvas.line(Points([x0, tip_x, x1], [y0, tip_y, y1]), mapping, ink, width)
+            canvas.line(sketched([x, tip_x], [y, tip_y]), mapping, ink, width, dashes)
+            canvas.line(sketched([x0, tip_x, x1], [y0, tip_y, y1]), mapping, ink, width)
         else:
             canvas.line(
-                Points([x, tip_x, math.nan, x0, tip_x, x1], [y, tip_y, math.nan, y0, tip_y, y1]), mapping, ink, width
+                sketched([x, tip_x, math.nan, x0, tip_x, x1], [y, tip_y, math.nan, y0, tip_y, y1]), mapping, ink, width
             )
 
 

@@ -42,6 +42,17 @@ class Points:
         return self.x[self.first : self.first + self.count], self.y[self.first : self.first + self.count]
 
 
+_sketch = Points(np.zeros(16), np.zeros(16))
+
+
+def sketched(x: list[float], y: list[float]) -> Points:
+    """Up to 16 points that are drawn at once and not kept: they take the room of the ones before."""
+    _sketch.count = len(x)
+    _sketch.x[: len(x)] = x
+    _sketch.y[: len(x)] = y
+    return _sketch
+
+
 class Place(Protocol):
     """From units to pixels; see `mapping.Mapping`."""
 

@@ -35,8 +35,8 @@ class PaperPlot(pg.PlotWidget):
         self.box.disableAutoRange()
         self.setAntialiasing(True)
         self.scene().setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
-        # All of it, always: what lies in it is a kept picture and a few markers, and nothing old is left standing.
-        self.setViewportUpdateMode(QGraphicsView.ViewportUpdateMode.FullViewportUpdate)
+        # What has changed, and no more: the paper is one item, and numbers that stay need not be laid down again.
+        self.setViewportUpdateMode(QGraphicsView.ViewportUpdateMode.MinimalViewportUpdate)
         self.setFrameShape(self.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)

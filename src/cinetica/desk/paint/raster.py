@@ -112,8 +112,10 @@ def piece(
             py = row + 0.5 - ay
             along = px * ux + py * uy
             beside = px * uy - py * ux
-            beyond = max(0.0, max(-along, along - length))
-            amount = max(0.0, min(1.0, reach - math.sqrt(beside * beside + beyond * beyond))) * full
+            beyond = max(-along, along - length)
+            # Along the piece the distance is that from its line; a root is only for the ends.
+            away = math.sqrt(beside * beside + beyond * beyond) if beyond > 0.0 else abs(beside)
+            amount = max(0.0, min(1.0, reach - away)) * full
             if period > 0 and amount > 0:
                 amount *= dashed(begins + min(max(along, 0.0), length), dashes, dash_count, period)
             cover[foot + row] = max(cover[foot + row], np.uint8(amount + 0.5))
