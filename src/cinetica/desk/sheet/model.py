@@ -25,7 +25,7 @@ Index = QModelIndex | QPersistentModelIndex
 READ_OFF = "Read off"
 LABEL, UNIT, FIRST_TUNE = 0, 1, 2
 Row = Parameter | Measure
-Cells = dict[tuple[int, int], tuple[Value | None, int, Verdict | None]]
+Cell = tuple[Value | None, int, Verdict | None]
 
 
 @by_identity(256)
@@ -38,6 +38,16 @@ def _mattering_of(tune: Tune) -> set[str]:
     """The parameters that have any effect under the tune's own choices."""
     values = _values_of(tune)
     return {parameter.id for parameter in PARAMETERS if parameter.matters(tune.view, values)}
+
+
+def _by_figure(found: list[Verdict]) -> dict[str, Verdict]:
+    """Of several targets for a figure the first that is missed."""
+    by_figure: dict[str, Verdict] = {}
+    for verdict in found:
+        kept = by_figure.get(verdict.target.measure)
+        if kept is None or (kept.met and not verdict.met):
+            by_figure[verdict.target.measure] = verdict
+    return by_figure
 
 
 @dataclass
@@ -60,7 +70,12 @@ class SheetModel(QAbstractItemModel):
         self._values: list[dict[str, Value]] = []
         self._mattering: list[set[str]] = []
         self._readings: list[dict[str, Reading]] = []
-        self._cells: list[Cells] = []
+        self._verdicts: list[dict[str, Verdict]] = []
+        # Each row with its place: group, and number in it; what they say in each column; and what the cells show.
+        self._places: list[tuple[int, int, Row]] = []
+        self._said: list[list[Value | None]] = []
+        self._cells: list[list[Cell]] = []
+        self._held_against: tuple[int, list[bool]] = (0, [])
         self.wanted = ""
         self.differing_only = False
         # Lengths that are read off are told in body heights and widths.
@@ -78,16 +93,24 @@ class SheetModel(QAbstractItemModel):
         if [tune.name for _, tune in self.tunes] != [tune.name for _, tune in self.session.tunes]:
             self.rebuild()
             return
-        cells = self._cells
+        said, held_against, verdicts = self._said, self._held_against, self._verdicts
         self._read()
         groups = self._grouped()
         if [group.rows for group in groups] != [group.rows for group in self.groups]:
             self.rebuild()
             return
-        self._cells = self._all_cells()
-        for column, (was, now) in enumerate(zip(cells, self._cells, strict=True)):
-            for place, cell in now.items():
-                if was[place] != cell:
+        self._say()
+        rows = range(len(self._places))
+        if held_against == self._held_against and verdicts == self._verdicts:
+            pairs = list(zip(said, self._said, strict=True))
+            changed = {row for was, now in pairs if was != now for row in rows if was[row] != now[row]}
+        else:
+            changed = set(rows)
+        for row in sorted(changed):
+            place = self._places[row]
+            for column, cells in enumerate(self._cells):
+                if cells[row] != (cell := self._cell(place[2], column)):
+                    cells[row] = cell
                     index = self.createIndex(place[1], FIRST_TUNE + column, place[0] + 1)
                     self.dataChanged.emit(index, index)
 
@@ -95,7 +118,12 @@ class SheetModel(QAbstractItemModel):
         self.beginResetModel()
         self._read()
         self.groups = self._grouped()
-        self._cells = self._all_cells()
+        self._places = [
+            (place, number, row) for place, group in enumerate(self.groups) for number, row in enumerate(group.rows)
+        ]
+        self._say()
+        columns = range(len(self.tunes))
+        self._cells = [[self._cell(row, column) for _, _, row in self._places] for column in columns]
         self.endResetModel()
 
     def _read(self) -> None:
@@ -104,17 +132,29 @@ class SheetModel(QAbstractItemModel):
         self._mattering = [_mattering_of(tune) for _, tune in self.tunes]
         by_name: dict[str, Shown] = {shown.tune.name: shown for shown in self.session.shown if not shown.trace.logged}
         self._readings = [by_name[tune.name].readings if tune.name in by_name else {} for _, tune in self.tunes]
-
-    def _all_cells(self) -> list[Cells]:
-        """What the cells of each column show, by group and row, so that only those that change are painted again."""
-        return [
-            {
-                (place, number): (self.value(row, column), self.differs(row, column), self.verdict(row, column))
-                for place, group in enumerate(self.groups)
-                for number, row in enumerate(group.rows)
-            }
-            for column in range(len(self.tunes))
+        drill = self.session.drill
+        self._verdicts = [
+            _by_figure(judge(drill, tune, readings)) if self.figures and drill is not None and drill.targets else {}
+            for (_, tune), readings in zip(self.tunes, self._readings, strict=True)
         ]
+        hidden = [self.session.is_hidden(tune) for _, tune in self.tunes]
+        self._held_against = (self.reference_column, hidden)
+
+    def _say(self) -> None:
+        """What every row says in each column: rows in which nothing has changed are not looked at any further."""
+        rows = [row for _, _, row in self._places]
+        if self.figures:
+            self._said = [[self.value(row, column) for row in rows] for column in range(len(self.tunes))]
+        else:
+            ids = [row.id for row in rows]
+            self._said = [
+                [values[id] if id in mattering else None for id in ids]
+                for values, mattering in zip(self._values, self._mattering, strict=True)
+            ]
+
+    def _cell(self, row: Row, column: int) -> Cell:
+        """What a cell shows, so that only those that change are painted again."""
+        return self.value(row, column), self.differs(row, column), self.verdict(row, column)
 
     def _grouped(self) -> list[Group]:
         groups = {section: Group(section) for section in (*SECTIONS, READ_OFF)}
@@ -171,11 +211,7 @@ class SheetModel(QAbstractItemModel):
 
     def verdict(self, row: Row, column: int) -> Verdict | None:
         """Whether a figure is as agreed; of several targets the first that is missed. None where there is none."""
-        drill, tune = self.session.drill, self.tunes[column][1]
-        if drill is None or not isinstance(row, Measure) or not drill.targets:
-            return None
-        found = [each for each in judge(drill, tune, self._readings[column]) if each.target.measure == row.id]
-        return min(found, key=lambda verdict: verdict.met, default=None)
+        return self._verdicts[column].get(row.id)
 
     def reading_at(self, index: Index) -> Reading | None:
         """The figure in a cell; None where there is none."""
