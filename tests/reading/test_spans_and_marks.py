@@ -2,7 +2,7 @@ import numpy as np
 import pytest
 
 from cinetica.model.tune import Tune, parameter_by_id
-from cinetica.reading.marks import happenings
+from cinetica.reading.marks import happenings, marked_rows
 from cinetica.reading.probes import probe_curve, probes
 from cinetica.reading.spans import grace_spans, state_spans
 from tests.builders import make_drill, make_tune, run
@@ -38,10 +38,10 @@ def test_what_happens_is_told_once_and_in_order():
             length=90, solids=((-10.0, -1.0, 10.0, 0.0), (2.0, 0.0, 3.0, 9.0)), right=[(0, 90)], jump=[(60, 80)]
         ),
     )
-    told = [happening.mark for happening in happenings([trace])]
+    told = [happening.mark for happening in happenings([marked_rows(trace)])]
     assert told.count("wall") == 1
     assert "leave" not in told
-    rows = [happening.row for happening in happenings([trace, trace])]
+    rows = [happening.row for happening in happenings([marked_rows(trace)] * 2)]
     assert rows == sorted(rows)
 
 

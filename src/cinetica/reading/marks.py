@@ -50,14 +50,22 @@ def starting_marks(trace: Trace) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
     return marks
 
 
-def happenings(traces: Sequence[Trace]) -> list[Happening]:
-    """All marks of several traces in the order of time. What leaving adds to a launch is left out."""
+def marked_rows(trace: Trace) -> list[tuple[int, str]]:
+    """Row and mark of all that happens in a trace, in its order. What leaving adds to a launch is left out."""
     found = []
-    for place, trace in enumerate(traces):
-        marks = starting_marks(trace)
-        for row in np.flatnonzero(marks):
-            names = mark_names(int(marks[row]))
-            special = [name for name in names if name.endswith("_launch")]
-            hidden = {"launch", "leave"} if special else {"leave"} if "launch" in names else set()
-            found += [Happening(place, int(row), name) for name in names if name not in hidden]
-    return sorted(found, key=lambda happening: (happening.row, happening.place, MARKS.index(happening.mark)))
+    marks = starting_marks(trace)
+    for row in np.flatnonzero(marks).tolist():
+        names = mark_names(int(marks[row]))
+        special = [name for name in names if name.endswith("_launch")]
+        hidden = {"launch", "leave"} if special else {"leave"} if "launch" in names else set()
+        found += [(row, name) for name in names if name not in hidden]
+    return found
+
+
+def happenings(marked: Sequence[Sequence[tuple[int, str]]]) -> list[Happening]:
+    """The `marked_rows` of several traces in the order of time."""
+    found = [Happening(place, row, name) for place, rows in enumerate(marked) for row, name in rows]
+    return sorted(found, key=lambda happening: (happening.row, happening.place, _ORDER[happening.mark]))
+
+
+_ORDER = {name: place for place, name in enumerate(MARKS)}

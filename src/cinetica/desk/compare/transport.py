@@ -137,7 +137,7 @@ class Transport(FoldingRow):
 
     def _new_traces(self) -> None:
         shown = list(self.session.shown)
-        self._happenings = happenings([each.trace for each in shown])
+        self._happenings = happenings([each.marked for each in shown])
         # The words are those of the traces that they were read off: by the time they are said, a tune may be gone.
         self._letters = [look.LETTERS[each.place % len(look.LETTERS)] for each in shown]
         self._say()

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import Trace
+from cinetica.reading.marks import marked_rows
 from cinetica.reading.measures import Reading
-from cinetica.reading.reading_off import read_off
+from cinetica.reading.reading_off import on_all_cores, read_off
 
 
 @dataclass(frozen=True, eq=False)
@@ -23,3 +25,15 @@ class Shown:
     def readings(self) -> dict[str, Reading]:
         """The figures, read off when they are first asked for: the curves do not wait for them."""
         return read_off(self.trace)
+
+    @cached_property
+    def marked(self) -> list[tuple[int, str]]:
+        """Row and mark of all that happens."""
+        return marked_rows(self.trace)
+
+
+def read_all(shown: Iterable[Shown]) -> None:
+    """Read the figures of those that nobody has asked for yet, side by side."""
+    missing = [each for each in shown if "readings" not in vars(each)]
+    if len(missing) > 1:
+        on_all_cores(lambda each: each.readings, missing)
