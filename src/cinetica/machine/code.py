@@ -33,8 +33,8 @@ POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
 def address(array: NDArray[Any]) -> int:
     """Where an array lies in memory: in one microsecond, and not in seven, as its attribute `ctypes` would say it."""
     try:
-        # As bytes: of records a buffer would be described field by field.
-        seen: Any = np.ndarray.view(array, np.uint8, np.ndarray)
+        # Records as bytes: a buffer of them would be described field by field.
+        seen: Any = array if array.dtype.names is None else np.ndarray.view(array, np.uint8, np.ndarray)
         return ctypes.addressof(ctypes.c_char.from_buffer(seen))
     except (TypeError, ValueError):  # empty, or not to be written to
         place: int = array.ctypes.data

@@ -14,6 +14,7 @@ from PySide6.QtGui import QColor, QPainterPath
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, sketched
 from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.plate import Part
 from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.state.shown import Shown
 from cinetica.motion.records import camera_is_on_body
@@ -64,6 +65,12 @@ class Printed:
                 found = found[:: 1 + len(found) // MOST_PRINTS]
                 self.marks.append((mark_path(symbol), Points(x[found], y[found])))
 
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        paper, ink = QColor(palette.paper), look.ink(palette, self.shown.place)
+        canvas.boxes(self.bodies, mapping, _clear(ink, RIM), _clear(ink, WASH))
+        for path, points in self.marks:
+            canvas.marks(path, points, mapping, ink, 1.5, paper)
+
 
 class Prints:
     """A layer: what every tune has printed."""
@@ -86,13 +93,13 @@ class Prints:
             whole = whole.united(printed.extent)
         return whole
 
+    @property
+    def parts(self) -> list[Part]:
+        return [Part(printed, printed.draw) for printed in reversed(self.printed)]
+
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
-        paper = QColor(palette.paper)
-        for printed in reversed(self.printed):
-            ink = look.ink(palette, printed.shown.place)
-            canvas.boxes(printed.bodies, mapping, _clear(ink, RIM), _clear(ink, WASH))
-            for path, points in printed.marks:
-                canvas.marks(path, points, mapping, ink, 1.5, paper)
+        for part in self.parts:
+            part.draw(canvas, mapping, palette)
 
 
 class Ghost:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import cache
+from functools import cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ from PySide6.QtGui import QColor, QPainterPath
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import Canvas, Points
 from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.plate import Part
 from cinetica.desk.state.shown import Shown
 from cinetica.reading.thinning import Curve, as_steps, envelope, part_in_view, without_repeats
 
@@ -92,12 +93,16 @@ class Curves:
         self.drawn = drawn
         return changed
 
-    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+    @property
+    def parts(self) -> list[Part]:
         # The first tune is the one that the others are held against: it lies on top.
-        for curve in reversed(self.drawn):
-            self._draw_curve(canvas, mapping, palette, curve)
+        return [Part(curve, partial(self._draw_curve, curve)) for curve in reversed(self.drawn)]
 
-    def _draw_curve(self, canvas: Canvas, mapping: Mapping, palette: look.Palette, curve: DrawnCurve) -> None:
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        for part in self.parts:
+            part.draw(canvas, mapping, palette)
+
+    def _draw_curve(self, curve: DrawnCurve, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         points = curve.visible(mapping, over_time=self._over_time)
         color = look.ink(palette, curve.place)
         if curve.drawing == "points":

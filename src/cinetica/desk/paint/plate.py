@@ -1,14 +1,15 @@
 """The plate of a plot: paper, grid, course and wakes; on them the curves and prints; on those what goes with the frame
 cursor.
 
-The first two are each one picture that is kept for as long as its key stays the same. The key holds all that it depends
-on. The third is drawn whenever the plot is painted.
+The first is a picture that is kept for as long as its key stays the same; the key holds all that it depends on. Of the
+second, which goes tune by tune with the reference on top, as much as lay under the first change is kept: while one tune
+is dragged the others are not drawn again. The third is drawn whenever the plot is painted.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 import pyqtgraph as pg
 from PySide6.QtCore import QRectF
@@ -39,6 +40,59 @@ class Layer(Protocol):
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None: ...
 
 
+class Part(NamedTuple):
+    """What one tune has in a layer. `made`: an object that is another one when the part is to be drawn anew, all else
+    that it depends on being the mapping and the look."""
+
+    made: object
+    draw: Callable[[Canvas, Mapping, look.Palette], None]
+
+
+class PartedLayer(Layer, Protocol):
+    @property
+    def parts(self) -> list[Part]:
+        """From the lowest to the highest."""
+
+
+class _Stack:
+    """Parts on a ground, as many of them kept on a board as have stayed the same from one time to the next."""
+
+    def __init__(self) -> None:
+        self._board: Board | None = None
+        # What is on the board, and what there was the last time: the key of the ground, and the parts.
+        self._kept: list[object] = []
+        self._last: list[object] = []
+
+    def finished(self, key: object, ground: Board, parts: Sequence[Part], draw: Callable[[Board, Part], None]) -> Board:
+        """A board that is shared with others, with all parts."""
+        now = [key, *(part.made for part in parts)]
+        if self._board is None or self._board.shape != ground.shape:
+            self._board, self._kept = Board(*ground.shape), []
+        if anew() or not self._kept or not _begins(now, self._kept):
+            self._board.copy_of(ground)
+            self._kept = now[:1]
+        same = 0
+        while same < min(len(now), len(self._last)) and _alike(now[same], self._last[same]):
+            same += 1
+        for part in parts[len(self._kept) - 1 : max(0, same - 1)]:
+            draw(self._board, part)
+            self._kept.append(part.made)
+        self._last = now
+        board = front(ground.shape)
+        board.copy_of(self._board)
+        for part in parts[len(self._kept) - 1 :]:
+            draw(board, part)
+        return board
+
+
+def _alike(one: object, other: object) -> bool:
+    return one is other or one == other
+
+
+def _begins(whole: list[object], beginning: list[object]) -> bool:
+    return len(beginning) <= len(whole) and all(map(_alike, whole, beginning))
+
+
 class _Sheet:
     """A picture with the key that it was drawn for."""
 
@@ -46,14 +100,10 @@ class _Sheet:
         self.board: Board | None = None
         self.key: object = None
 
-    def shown(
-        self, key: object, shape: tuple[int, int, float, int, int], under: Board | None, draw: Callable[[Board], None]
-    ) -> Board:
+    def shown(self, key: object, shape: tuple[int, int, float, int, int], draw: Callable[[Board], None]) -> Board:
         if self.board is None or self.board.shape != shape:
             self.board, self.key = Board(*shape), None
         if self.key != key or anew():
-            if under is not None:
-                self.board.copy_of(under)
             draw(self.board)
             self.key = key
         return self.board
@@ -68,13 +118,13 @@ class Plate(pg.GraphicsObject):
         box: pg.ViewBox,
         grounds: Sequence[Ground],
         still: Sequence[Layer],
-        layers: Sequence[Layer],
+        layers: Sequence[PartedLayer],
         over: Sequence[Layer],
     ) -> None:
         super().__init__()
         self._box = box
         self.grounds, self.still, self.layers, self.over = list(grounds), list(still), list(layers), list(over)
-        self._ground, self._drawn = _Sheet(), _Sheet()
+        self._ground, self._stack = _Sheet(), _Stack()
         self.setZValue(-100)
         box.sigRangeChanged.connect(self._turned)
 
@@ -99,9 +149,18 @@ class Plate(pg.GraphicsObject):
             painter.setClipRect(mapping.area)
             self._paint_ground(painter, mapping)
             canvas = Strokes(painter, mapping.area)
-            for layer in (*self.still, *self.layers, *self.over):
+            for layer in self.still:
+                layer.draw(canvas, mapping, look.worn())
+            for part in self._parts():
+                part.draw(canvas, mapping, look.worn())
+            for layer in self.over:
                 layer.draw(canvas, mapping, look.worn())
         painter.restore()
+
+    def _parts(self) -> list[Part]:
+        """Of all layers, tune by tune."""
+        by_layer = [layer.parts for layer in self.layers]
+        return [part for of_tune in zip(*by_layer, strict=True) for part in of_tune]
 
     def _paint_ground(self, painter: QPainter, mapping: Mapping) -> None:
         painter.fillRect(mapping.area, QColor(look.worn().paper))
@@ -137,11 +196,11 @@ class Plate(pg.GraphicsObject):
             *(each.key for each in self.grounds),
             *(each.key for each in self.still),
         )
-        ground = self._ground.shown(key, shape, None, draw_ground)
-        key = (key, *(layer.key for layer in self.layers))
-        drawn = self._drawn.shown(key, shape, ground, lambda board: draw(board, self.layers))
-        finished = front(shape)
-        finished.copy_of(drawn)
+        ground = self._ground.shown(key, shape, draw_ground)
+        palette = look.worn()
+        finished = self._stack.finished(
+            key, ground, self._parts(), lambda board, part: part.draw(board, mapping, palette)
+        )
         draw(finished, self.over)
         painter.drawImage(
             QRectF(left / ratio, top / ratio, wide / ratio, high / ratio), finished.image, QRectF(0, 0, wide, high)
