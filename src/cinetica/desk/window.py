@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import operator
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -71,6 +72,8 @@ class Window(QMainWindow):
         self.beside = Beside(session, self)
         self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
+        # What the header and the title were told.
+        self._said: tuple[str, tuple[object, ...]] = ("", ())
         self.text_scale = look.TEXT_SCALES[0]
         if settings is not None:
             kept_scale = settings.get(Kept.TEXT_SCALE)
@@ -241,8 +244,14 @@ class Window(QMainWindow):
         self.session.tell_all()
 
     def _say_study(self, *_: object) -> None:
-        changed = "" if self.session.undo_stack.isClean() else " •"
-        words = self.session.study.name + changed
+        session = self.session
+        changed = "" if session.undo_stack.isClean() else " •"
+        words = session.study.name + changed
+        # While a number is dragged nothing of this changes.
+        said = (self.header, session.path, session.drill, session.study.drills, session.study.clock)
+        if words == self._said[0] and all(map(operator.is_, said, self._said[1])):
+            return
+        self._said = (words, said)
         self.header.say_study(words, str(self.session.path or "not saved in a file yet"))
         self.header.list_drills()
         self.setWindowTitle(f"{words} — Cinetica")

@@ -62,7 +62,7 @@ class Hands(EditedLanes):
         session.cursor_moved.connect(self.move_cursor)
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._resize)
-        session.traces_changed.connect(self._resize)
+        session.traces_changed.connect(self._follow_traces)
         session.let_go.connect(self._let_go)
 
     def _let_go(self) -> None:

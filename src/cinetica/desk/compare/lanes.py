@@ -33,12 +33,23 @@ class Lanes(OnTimeAxis):
         # Lanes that the person has added, though nothing is in them.
         self._added: list[str] = []
         self._picture = Kept()
+        self._painted: tuple[object, ...] = ()
 
     def _resize(self) -> None:
         """There may be more lanes than before, or fewer."""
         if self.sizeHint().height() != self.height():
             self.updateGeometry()
         self.update()
+
+    def _follow_traces(self) -> None:
+        """The hands stay while a number is dragged; only what stands at the frame cursor can be another time."""
+        if self._painted != self._shown_now:
+            self._resize()
+
+    @property
+    def _shown_now(self) -> tuple[object, ...]:
+        session = self.session
+        return session.drill, session.cursor, session.time_at(session.cursor)
 
     @property
     def take(self) -> Take | None:
@@ -56,6 +67,7 @@ class Lanes(OnTimeAxis):
         ]
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        self._painted = self._shown_now
         painter = QPainter(self)
         chosen = (self.selected, self.current_lane, tuple(self._added), self.hasFocus())
         drawn = (self.session.drill, self.axis.start, self.axis.end, look.worn(), chosen)

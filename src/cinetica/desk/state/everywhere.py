@@ -90,11 +90,13 @@ class Everywhere(QObject):
 
     def _begin(self) -> None:
         """Judge anew, once the hand rests; what it left behind goes at once, for it may never rest."""
-        self.forget()
+        if self._kept:
+            self.forget()
         study = self.session.study
         self._waiting = [
             (drill, tune)
             for drill in study.drills
+            if drill.targets
             for tune in study.tunes_for(drill)
             if any(target.concerns(tune.name) for target in drill.targets)
         ]
