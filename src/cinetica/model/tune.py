@@ -1174,6 +1174,16 @@ class Stepping(Strict):
     )
 
 
+@cache
+def _choices_of(view: View) -> tuple[tuple[str, str, frozenset[str]], ...]:
+    """Group, key and what is allowed in a view, of each parameter that is a choice."""
+    return tuple(
+        (parameter.group, parameter.key, frozenset(option.id for option in parameter.choices(view)))
+        for parameter in PARAMETERS
+        if parameter.kind == "choice"
+    )
+
+
 class Tune(Strict):
     """One set of numbers with a name. Angles are in degrees, as in files and on screen."""
 
@@ -1201,10 +1211,10 @@ class Tune(Strict):
         return self
 
     def _check_choices(self) -> None:
-        for parameter in (parameter for parameter in PARAMETERS if parameter.kind == "choice"):
-            value = self.get(parameter.id)
-            if value not in {option.id for option in parameter.choices(self.view)}:
-                raise ValueError(f"{parameter.id}: {value} does not go with the view {self.view!r}")
+        for group, key, allowed in _choices_of(self.view):
+            value = getattr(getattr(self, group), key)
+            if value not in allowed:
+                raise ValueError(f"{group}.{key}: {value} does not go with the view {self.view!r}")
 
     def get(self, id: str) -> Value:
         """The value of the parameter with this id, as in a file (KeyError if there is none)."""

@@ -7,7 +7,7 @@ NumPy record arrays, so that `p.top_speed` means the same compiled and uncompile
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -18,7 +18,7 @@ from cinetica.model.laws import LAWS
 from cinetica.model.memo import by_identity
 from cinetica.model.parameters import Parameter
 from cinetica.model.take import KEYS
-from cinetica.model.tune import PARAMETERS, Follow, FollowHeight, Tune
+from cinetica.model.tune import GROUPS, PARAMETERS, Follow, FollowHeight, Tune
 
 Records = np.recarray[Any, Any]
 
@@ -150,7 +150,11 @@ def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
         about.heading,
         about.controls,
         camera_is_on_body(tune),
-        *(_as_number(parameter, value) for parameter, value in zip(PARAMETERS, tune.values().values(), strict=True)),
+        *(
+            value if turned is None else turned(value)
+            for group, turns in _TURNS
+            for value, turned in zip(vars(getattr(tune, group)).values(), turns, strict=True)
+        ),
     )
 
 
@@ -162,9 +166,14 @@ def camera_is_on_body(tune: Tune) -> bool:
     return camera.follow is Follow.LOCKED and not waits and not far
 
 
-def _as_number(parameter: Parameter, value: Any) -> float | int | bool:
+def _turn(parameter: Parameter) -> Callable[[Any], float | int] | None:
+    """What makes a number for the kernel of a parameter's value; None where the value is one."""
     if parameter.kind == "choice":
-        return parameter.codes[value]
-    if parameter.unit.startswith("°"):
-        return math.radians(value)
-    return value
+        return parameter.codes.__getitem__
+    return math.radians if parameter.unit.startswith("°") else None
+
+
+# By group, in the order of its parameters.
+_TURNS = tuple(
+    (group, tuple(_turn(parameter) for parameter in PARAMETERS if parameter.group == group)) for group in GROUPS
+)
