@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, Qt
@@ -16,7 +17,7 @@ from cinetica.model.memo import by_identity
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.shares import is_exact, share_of
 from cinetica.model.targets import HOW
-from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.model.tune import PARAMETERS, Tune, View
 from cinetica.reading.explain import equation, rule_of
 from cinetica.reading.measures import MEASURES, Measure, Reading
 from cinetica.reading.targets import Verdict, judge
@@ -33,11 +34,20 @@ def _values_of(tune: Tune) -> dict[str, Value]:
     return tune.values()
 
 
-@by_identity(256)
-def _mattering_of(tune: Tune) -> set[str]:
+def _mattering_of(tune: Tune) -> frozenset[str]:
     """The parameters that have any effect under the tune's own choices."""
     values = _values_of(tune)
-    return {parameter.id for parameter in PARAMETERS if parameter.matters(tune.view, values)}
+    return _mattering_under(tune.view, tuple(values[id] for id in _DECISIVE))
+
+
+# What others depend on; most numbers are not among them.
+_DECISIVE = tuple(dict.fromkeys(when.id for parameter in PARAMETERS for when in parameter.when))
+
+
+@lru_cache(256)
+def _mattering_under(view: View, decided: tuple[Value, ...]) -> frozenset[str]:
+    values = dict(zip(_DECISIVE, decided, strict=True))
+    return frozenset(parameter.id for parameter in PARAMETERS if parameter.matters(view, values))
 
 
 def _by_figure(found: list[Verdict]) -> dict[str, Verdict]:
@@ -68,7 +78,7 @@ class SheetModel(QAbstractItemModel):
         self.groups: list[Group] = []
         self.tunes: list[tuple[int, Tune]] = []
         self._values: list[dict[str, Value]] = []
-        self._mattering: list[set[str]] = []
+        self._mattering: list[frozenset[str]] = []
         self._readings: list[dict[str, Reading]] = []
         self._verdicts: list[dict[str, Verdict]] = []
         # Each row with its place: group, and number in it; what they say in each column; and what the cells show.
@@ -158,14 +168,15 @@ class SheetModel(QAbstractItemModel):
 
     def _grouped(self) -> list[Group]:
         groups = {section: Group(section) for section in (*SECTIONS, READ_OFF)}
+        mattering = set[str]().union(*self._mattering)
         for parameter in () if self.figures else PARAMETERS:
-            if any(parameter.id in ids for ids in self._mattering) and self._is_wanted(parameter):
+            if parameter.id in mattering and self._is_wanted(parameter):
                 groups[parameter.section].rows.append(parameter)
         drill = self.session.drill
-        agreed = {target.measure for target in drill.targets} if drill else set()
+        read = {target.measure for target in drill.targets} if drill else set()
+        read.update(*self._readings)
         for measure in MEASURES if self.figures else ():
-            shown = measure.id in agreed or any(measure.id in readings for readings in self._readings)
-            if shown and self._is_wanted(measure):
+            if measure.id in read and self._is_wanted(measure):
                 groups[READ_OFF].rows.append(measure)
         return [group for group in groups.values() if group.rows]
 
@@ -228,15 +239,11 @@ class SheetModel(QAbstractItemModel):
 
     def differs(self, row: Row, column: int) -> int:
         """How a tune stands against the reference: 0 equal, 1 more (or otherwise), -1 less."""
-        against = self.reference_column
+        against, hidden = self._held_against
+        if column == against or hidden[column]:
+            return 0
         mine, reference = self.value(row, column), self.value(row, against)
-        if (
-            column == against
-            or mine is None
-            or reference is None
-            or mine == reference
-            or self.session.is_hidden(self.tunes[column][1])
-        ):
+        if mine is None or reference is None or mine == reference:
             return 0
         if isinstance(mine, str) or isinstance(reference, str):
             return 1
