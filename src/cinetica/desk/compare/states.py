@@ -121,15 +121,22 @@ class States(OnTimeAxis):
         delay = self.comparing.delay(shown)
         painter.setFont(look.font(8))
         view = (self.axis.start + delay, self.axis.end + delay)
+        first, last = ROOM.left, self.width() - ROOM.right
+        scale, begin, high = (last - first) / (self.axis.end - self.axis.start), self.axis.start + delay, self.lane - 4
+
+        def rect_of(start: float, end: float) -> QRectF:
+            left, right = max(first + (start - begin) * scale, first), min(first + (end - begin) * scale, last)
+            return QRectF(left, 2, right - left - 1, high)
+
         graces = [
-            (window, self._rect(window.start - delay, window.full_end - delay))
+            (window, rect_of(window.start, window.full_end))
             for window in grace_spans(shown.trace, least=self._pixel, view=view)
         ]
+        covered = [rect for _, rect in graces]
         for span in self._visible_states(shown, view):
-            rect = self._rect(span.start - delay, span.end - delay)
-            self._paint_state(painter, span, rect, ink, [other for _, other in graces])
+            self._paint_state(painter, span, rect_of(span.start, span.end), ink, covered)
         for window, rect in graces:
-            self._paint_grace(painter, window, rect, self._rect(window.start - delay, window.end - delay), ink)
+            self._paint_grace(painter, window, rect, rect_of(window.start, window.end), ink)
 
     @property
     def _pixel(self) -> float:
@@ -144,10 +151,6 @@ class States(OnTimeAxis):
         kept = zip(runs.codes[seen].tolist(), runs.starts[seen].tolist(), runs.ends[seen].tolist(), strict=True)
         return [Span(STATES[code], start, end) for code, start, end in kept]
 
-    def _rect(self, start: float, end: float) -> QRectF:
-        left, right = max(self.at(start), ROOM.left), min(self.at(end), self.width() - ROOM.right)
-        return QRectF(left, 2, right - left - 1, self.lane - 4)
-
     def _paint_state(self, painter: QPainter, span: Span, rect: QRectF, ink: QColor, graces: list[QRectF]) -> None:
         if rect.width() <= 0:
             return
@@ -161,7 +164,7 @@ class States(OnTimeAxis):
                 free.setLeft(min(other.right() + 1, free.right()))
             elif free.left() < other.left() < free.right():
                 free.setRight(other.left())
-        if free.width() > painter.fontMetrics().horizontalAdvance(span.word) + 8:
+        if free.width() > look.width(span.word, 8) + 8:
             painter.setPen(QColor(look.worn().ink))
             painter.drawText(free.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, span.word)
 

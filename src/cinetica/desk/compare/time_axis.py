@@ -40,7 +40,8 @@ class Room:
 
     @property
     def left(self) -> int:
-        return self.titles + self.numbers
+        titles, numbers, _ = _room(look.text_scale())
+        return titles + numbers
 
     @property
     def right(self) -> int:
@@ -98,7 +99,8 @@ class TimeAxis(QObject):
 
     def x(self, time: float, width: float) -> float:
         """Pixel of a time in a widget of this width."""
-        return ROOM.left + (time - self.start) / (self.end - self.start) * (width - ROOM.left - ROOM.right)
+        left = ROOM.left
+        return left + (time - self.start) / (self.end - self.start) * (width - left - ROOM.right)
 
     def time(self, x: float, width: float) -> float:
         return self.start + (x - ROOM.left) / max(1.0, width - ROOM.left - ROOM.right) * (self.end - self.start)

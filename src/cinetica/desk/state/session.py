@@ -10,7 +10,7 @@ from PySide6.QtCore import Signal
 from cinetica.desk.look import LOG_PLACE, OVER_PLACE
 from cinetica.desk.state.against import Against
 from cinetica.desk.state.editing import Editing
-from cinetica.desk.state.shown import Shown, read_all
+from cinetica.desk.state.shown import Shown
 from cinetica.model.clock import Clock
 from cinetica.model.milestone import Logged
 from cinetica.model.study import Drill, Study
@@ -308,7 +308,6 @@ class Session(Editing):
     def _say_figures(self) -> None:
         self._figures.stop()
         begin = time.perf_counter()
-        read_all(self.shown)
         self.figures_changed.emit()
         self._figures_took = time.perf_counter() - begin
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -10,7 +9,7 @@ from cinetica.model.tune import Tune
 from cinetica.motion.simulate import Trace
 from cinetica.reading.marks import marked_rows
 from cinetica.reading.measures import Reading
-from cinetica.reading.reading_off import on_all_cores, read_off
+from cinetica.reading.reading_off import read_off
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,10 +29,3 @@ class Shown:
     def marked(self) -> list[tuple[int, str]]:
         """Row and mark of all that happens."""
         return marked_rows(self.trace)
-
-
-def read_all(shown: Iterable[Shown]) -> None:
-    """Read the figures of those that nobody has asked for yet, side by side."""
-    missing = [each for each in shown if "readings" not in vars(each)]
-    if len(missing) > 1:
-        on_all_cores(lambda each: each.readings, missing)
