@@ -245,8 +245,7 @@ class Window(QMainWindow):
 
     def _say_study(self, *_: object) -> None:
         session = self.session
-        changed = "" if session.undo_stack.isClean() else " •"
-        words = session.study.name + changed
+        words = session.study.name + ("" if session.undo_stack.isClean() else " •")
         # While a number is dragged nothing of this changes.
         said = (self.header, session.path, session.drill, session.study.drills, session.study.clock)
         if words == self._said[0] and all(map(operator.is_, said, self._said[1])):

@@ -162,19 +162,13 @@ class Session(Editing):
     def reference(self) -> Tune | None:
         """The tune that the others are held against: the one that was chosen, or the first."""
         tunes = self.tunes
-        for _, tune in tunes:
-            if tune.name == self._reference:
-                return tune
-        return tunes[0][1] if tunes else None
+        return next((tune for _, tune in tunes if tune.name == self._reference), tunes[0][1] if tunes else None)
 
     @property
     def reference_shown(self) -> Shown | None:
         """The reference among those shown, or the first of them while it is hidden."""
         reference = self.reference
-        for shown in self.shown:
-            if shown.tune is reference:
-                return shown
-        return self.shown[0] if self.shown else None
+        return next((shown for shown in self.shown if shown.tune is reference), self.shown[0] if self.shown else None)
 
     def light(self, lit: tuple[str, str] | None) -> None:
         """Light up the rows from which a figure was read off, by the names of the tune and the figure, or nothing."""
