@@ -5,7 +5,8 @@ PREFIX ?= $(HOME)/.local
 setup:
 	@tools/setup
 
-demo: setup
+demo:
+	@tools/setup demo
 	@.venv/bin/cinetica demo
 
 # The kernel is compiled once, before two or more processes share the tests.

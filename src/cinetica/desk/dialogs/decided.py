@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QFormLayout,
     QHBoxLayout,
@@ -34,6 +35,8 @@ from cinetica.reading.targets import SIGNS, summary
 # Kind of a row, and the names that say which one.
 Key = tuple[str, ...]
 NOTES = "Notes of the study"
+# How long nothing must change before the list is made anew, in ms.
+RESTING = 150
 
 
 class Decided(Dialog):
@@ -65,10 +68,14 @@ class Decided(Dialog):
         self.list.itemActivated.connect(lambda *_: self.open_chosen())
         self.edit, self.go = self._button("&Edit the note", self.edit_note), self._button("&Go there", self.go_there)
         self._lay_out()
-        session.study_changed.connect(self._fill)
-        session.loaded.connect(self._fill)
-        everywhere.judged.connect(self._fill)
-        self._fill()
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(RESTING)
+        self._later.timeout.connect(self._fill)
+        session.study_changed.connect(self._follow)
+        session.loaded.connect(self._follow)
+        everywhere.judged.connect(self._follow)
+        self._follow()
         self.fit(100, 34)
 
     def _lay_out(self) -> None:
@@ -106,12 +113,22 @@ class Decided(Dialog):
 
     # What there is
 
-    def _fill(self) -> None:
-        study, chosen = self.session.study, self.chosen
+    def _follow(self) -> None:
+        """The list comes when the hand rests: while a number is dragged nobody reads it."""
+        study = self.session.study
         if not self.name.hasFocus():
             self.name.setText(study.name)
         if self.notes.toPlainText() != study.notes:
             self.notes.setPlainText(study.notes)
+        if self.isVisible():
+            self._later.start()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._fill()
+
+    def _fill(self) -> None:
+        study, chosen = self.session.study, self.chosen
         verdicts = self.everywhere.verdicts
         self.list.clear()
         targets = (
