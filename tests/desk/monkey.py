@@ -119,8 +119,10 @@ class Monkey:
 
     def undo_all(self) -> None:
         """Everything can be undone, down to the study as it was opened, and done again."""
-        session, now = self.window.session, self.window.session.study
-        count = session.undo_stack.index()
+        session = self.window.session
+        # A drag that was left open is an edit, too, and counts.
+        session.end_from_outside()
+        now, count = session.study, session.undo_stack.index()
         while session.undo_stack.canUndo():
             session.undo()
         opened = self.opened
@@ -129,7 +131,8 @@ class Monkey:
         while session.undo_stack.canRedo() and session.undo_stack.index() < count:
             session.redo()
         if session.study != now and count:
-            raise Fault(f"redo does not lead on; the last acts: {self.log[-12:]}")
+            other = [name for name in type(now).model_fields if getattr(now, name) != getattr(session.study, name)]
+            raise Fault(f"redo does not lead on: {other} differ; the last acts: {self.log[-12:]}")
 
     def open(self, name: str) -> None:
         self.window.session.load(shipped_study(name), None)

@@ -133,7 +133,9 @@ class ReachView(View):
         self._place_rows()
 
     def _place_rows(self) -> None:
-        wide = max(min(look.width("Height  Stand  easy   Run   easy  ", 9) + look.px(60), self.width() // 2), 10)
+        # Each column has room for the widest head, with its margins; the outline keeps two fifths.
+        heads = len(HEADS) * (max(look.width(head, 9) for head in HEADS) + look.px(14)) + look.px(12)
+        wide = max(min(heads, self.width() * 3 // 5), 10)
         under = look.height(9) * 5 + look.px(12)
         self.rows.setGeometry(self.width() - wide, 0, wide, max(10, self.height() - under))
 
