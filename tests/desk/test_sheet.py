@@ -1,13 +1,14 @@
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QModelIndex, QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLineEdit
 
 from cinetica.desk.sheet.cells import drag_step, dragged, value_from_text, value_text
 from cinetica.desk.sheet.choices import ChoicePopup
 from cinetica.model.laws import LAWS
 from cinetica.model.tune import PARAMETERS, parameter_by_id
+from tests.desk.conftest import key
 
 SPEED = "drive.top_speed"
 
@@ -177,3 +178,21 @@ def test_the_tooltip_has_the_sentence_the_ticks_and_the_equation(window):
     for parameter in PARAMETERS:
         rule = rule_of(parameter.id, "steer")
         assert rule in RULES or parameter.group == "body"
+
+
+def test_from_a_word_to_its_number_by_key_alone(window):
+    """Ctrl+F, a word, Enter: what is typed then is the number."""
+    view = window.sheet.view
+    key(window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClicks(window.sheet.search, "ground snap")
+    QTest.keyClick(window.sheet.search, Qt.Key.Key_Return)
+    assert view.currentIndex() == view.cell("slope.ground_snap", "Wren")
+    assert view.hasFocus()
+    QTest.keyClicks(view, "0")
+    QTest.keyClick(view.viewport().findChildren(QLineEdit)[-1], Qt.Key.Key_Return)
+    QApplication.processEvents()
+    assert window.session.study.tune("Wren").slope.ground_snap == 0
+    window.sheet.search.clear()
+    view.setCurrentIndex(QModelIndex())
+    key(window, Qt.Key.Key_S)
+    assert view.sheet.tune_at(view.currentIndex()).name == "Wren"

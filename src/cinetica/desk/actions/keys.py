@@ -193,6 +193,7 @@ def keyed_tip(widget: QWidget, text: str) -> None:
 
 
 IN_THE_SHEET = (
+    ("Enter, in the field that finds", "to the first number found"),
     ("Up, Down, Tab", "go from cell to cell"),
     ("digits", "type a number; Enter takes it, Escape leaves it; a time also in ticks, as 6t"),
     ("Enter", "edit a number, open a choice, turn a switch, fold a group"),

@@ -45,7 +45,7 @@ def _of_compare(window: Window) -> Slots:
         "rates": window.commands.show_rates,
         "course": lambda: window.page.stage.toggle_editing(),
         "hands": lambda: window.page.hands.setFocus(),
-        "sheet": lambda: window.sheet.view.setFocus(),
+        "sheet": lambda: window.sheet.view.to_numbers(),
         "find": lambda: window.sheet.search.setFocus(),
         "in_bodies": lambda: window.sheet.tell_in_bodies(not window.sheet.in_bodies),
         "differing": lambda: window.sheet.differing.toggle(),

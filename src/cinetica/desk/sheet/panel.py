@@ -82,6 +82,8 @@ class Sheet(QFrame):
     def _listen(self) -> None:
         session = self.session
         self.search.textChanged.connect(self._filter)
+        # From the word to the number.
+        self.search.returnPressed.connect(self._to_found)
         self.differing.toggled.connect(self._filter)
         for view in (self.view, self.figures):
             view.hovered.connect(self.explain)
@@ -125,6 +127,10 @@ class Sheet(QFrame):
         self.search.clear()
         self.differing.setChecked(False)
         self.explain("")
+
+    def _to_found(self) -> None:
+        """To the first number, or else figure, that was found."""
+        (self.view if self.view.sheet.groups else self.figures).to_numbers()
 
     def _filter(self) -> None:
         for view in (self.view, self.figures):

@@ -152,6 +152,15 @@ class SheetTable(QTreeView):
                     return self.sheet.index(number, FIRST_TUNE + names.index(tune), self.sheet.index(place, 0))
         return QModelIndex()
 
+    def to_numbers(self) -> None:
+        """The keyboard is in the table from now on, on a number that can be typed over at once."""
+        self.setFocus()
+        if self.sheet.tune_at(self.currentIndex()) is None or self.sheet.row_at(self.currentIndex()) is None:
+            open_ones = (self.sheet.index(place, 0) for place in range(len(self.sheet.groups)))
+            group = next((each for each in open_ones if self.isExpanded(each)), None)
+            if group is not None and self.sheet.tunes:
+                self.setCurrentIndex(self.sheet.index(0, FIRST_TUNE, group))
+
     def go_to(self, id: str, tune: str) -> None:
         index = self.cell(id, tune)
         if index.isValid():
