@@ -196,3 +196,31 @@ def test_from_a_word_to_its_number_by_key_alone(window):
     view.setCurrentIndex(QModelIndex())
     key(window, Qt.Key.Key_S)
     assert view.sheet.tune_at(view.currentIndex()).name == "Wren"
+
+
+def test_tab_goes_from_tune_to_tune_then_to_the_next_row_and_out_at_the_end(window):
+    view = window.sheet.view
+    view.setFocus()
+    view.setCurrentIndex(view.cell("drive.top_speed", "Wren"))
+    QTest.keyClick(view, Qt.Key.Key_Tab)
+    assert view.currentIndex() == view.cell("drive.top_speed", "Bramble")
+    QTest.keyClick(view, Qt.Key.Key_Tab)
+    assert view.currentIndex() == view.cell("drive.acceleration", "Wren")
+    for _ in range(2):
+        QTest.keyClick(view, Qt.Key.Key_Backtab)
+    assert view.currentIndex() == view.cell("drive.top_speed", "Wren")
+    window.sheet.search.setText("ground snap")
+    view.setFocus()
+    view.setCurrentIndex(view.cell("slope.ground_snap", "Bramble"))
+    QTest.keyClick(view, Qt.Key.Key_Tab)
+    assert not view.hasFocus()
+
+
+def test_what_is_hidden_has_no_pale_curve(window):
+    session = window.session
+    bramble = session.study.tune("Bramble")
+    session.set_value(bramble, parameter_by_id("drive.top_speed"), 5.0)
+    assert [shown.tune.name for shown in session.wake_shown] == ["Bramble"]
+    session.toggle(session.study.tune("Bramble"))
+    assert session.wake_shown == []
+    assert session.wake_words == ""

@@ -185,4 +185,20 @@ class SheetTable(QTreeView):
             return index.siblingAtColumn(index.column() + 1)
         if action == QAbstractItemView.CursorAction.MovePrevious and index.column() > FIRST_TUNE:
             return index.siblingAtColumn(index.column() - 1)
-        return super().moveCursor(action, modifiers)
+        there = super().moveCursor(action, modifiers)
+        if action == QAbstractItemView.CursorAction.MoveNext and there != index:
+            return there.siblingAtColumn(FIRST_TUNE)
+        if action == QAbstractItemView.CursorAction.MovePrevious and there != index:
+            return there.siblingAtColumn(last)
+        return there
+
+    def focusNextPrevChild(self, onward: bool) -> bool:
+        """Tab leaves the table only behind its last cell, and backward before its first."""
+        index, actions = self.currentIndex(), QAbstractItemView.CursorAction
+        if self.hasFocus() and self.sheet.tune_at(index) is not None:
+            action = actions.MoveNext if onward else actions.MovePrevious
+            there = self.moveCursor(action, Qt.KeyboardModifier.NoModifier)
+            if there.isValid() and there != index:
+                self.setCurrentIndex(there)
+                return True
+        return super().focusNextPrevChild(onward)

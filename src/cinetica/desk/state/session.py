@@ -135,7 +135,7 @@ class Session(Editing):
         """The state that is held on to, on the chosen drill; else what was there before the last edit."""
         drill = self.drill
         if not self.against.is_held or drill is None or not self.ready:
-            return super().wake_shown
+            return [shown for shown in super().wake_shown if not self.is_hidden(shown.tune)]
         return self.against.held_on(drill)
 
     def clear_wake(self) -> None:
