@@ -2,6 +2,7 @@
 
 import random
 
+from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk.application import start
@@ -58,3 +59,5 @@ def test_a_window_opens_with_whatever_the_settings_say(qapp, tmp_path):
         assert window.page.strips.strips
         window.close()
         window.deleteLater()
+        # A thousand of them at once would be another test.
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
