@@ -143,6 +143,7 @@ def test_notes_are_one_edit_a_name_must_be_one_and_rows_open_what_they_say(windo
     session = window.session
     key(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     decided, before = window.beside.decided, session.study
+    assert session.study is before
     edits = session.undo_stack.count()
     decided.notes.moveCursor(QTextCursor.MoveOperation.End)
     QTest.keyClicks(decided.notes, " Agreed in May.")
@@ -162,6 +163,17 @@ def test_notes_are_one_edit_a_name_must_be_one_and_rows_open_what_they_say(windo
         decided.list.setCurrentItem(row)
         decided.open_chosen()
     assert session.study.tunes[0].note == session.study.drills[0].note == "Look at frame 9"
+
+
+def test_notes_that_are_only_read_stay_as_another_program_wrote_them(window):
+    session = window.session
+    session.alter("Notes", lambda study: study.model_copy(update={"notes": "One\r\ntwo\u00a0three\u2029four"}))
+    before, edits = session.study, session.undo_stack.count()
+    for _ in range(2):
+        key(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        window.beside.decided.close()
+    assert session.study is before
+    assert session.undo_stack.count() == edits
 
 
 def test_look_text_and_keeping_act_at_once(window, qtbot):

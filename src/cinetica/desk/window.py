@@ -276,7 +276,7 @@ class Window(QMainWindow):
     def set_look(self, palette: look.Palette) -> None:
         """In these colours from now on: this window, and all others of this process."""
         look.wear(palette)
-        if self.settings is not None:
+        if self.settings is not None and self.settings.get(Kept.NIGHT) is not (palette is look.NIGHT):
             self.settings.set(Kept.NIGHT, palette is look.NIGHT)
         self._dress()
         for other in QApplication.topLevelWidgets():

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QFormLayout,
@@ -23,12 +23,12 @@ from PySide6.QtWidgets import (
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.history import when
+from cinetica.desk.sheet.cells import value_text
 from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import leaves, plain_tip
 from cinetica.model import editing
 from cinetica.model.milestone import Milestone
-from cinetica.model.parameters import Value
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.reading.targets import SIGNS, summary
 
@@ -51,6 +51,8 @@ class Decided(Dialog):
         self.name.setAccessibleName("Name of the study")
         self.name.editingFinished.connect(self._rename)
         self.notes = QPlainTextEdit()
+        # The notes of the study that are shown.
+        self._notes = ""
         self.notes.setAccessibleName("Notes of the study")
         self.notes.setPlaceholderText("What this study is for, what was decided, and why")
         self.notes.setTabChangesFocus(True)
@@ -75,7 +77,6 @@ class Decided(Dialog):
         session.study_changed.connect(self._follow)
         session.loaded.connect(self._follow)
         everywhere.judged.connect(self._follow)
-        self._follow()
         self.fit(100, 34)
 
     def _lay_out(self) -> None:
@@ -106,26 +107,32 @@ class Decided(Dialog):
             self.name.setText(self.session.study.name)
 
     def _note(self) -> None:
-        text = self.notes.toPlainText()
-        if text != self.session.study.notes:
-            # What is typed in one go is one edit.
-            self.session.alter(NOTES, lambda study: editing.described(study, notes=text), joins=True)
+        """What is typed in one go is one edit."""
+        self._notes = text = self.notes.toPlainText()
+        self.session.alter(NOTES, lambda study: editing.described(study, notes=text), joins=True)
 
     # What there is
 
     def _follow(self) -> None:
         """The list comes when the hand rests: while a number is dragged nobody reads it."""
-        study = self.session.study
-        if not self.name.hasFocus():
-            self.name.setText(study.name)
-        if self.notes.toPlainText() != study.notes:
-            self.notes.setPlainText(study.notes)
         if self.isVisible():
+            self._say_study()
             self._later.start()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self._say_study()
         self._fill()
+
+    def _say_study(self) -> None:
+        study = self.session.study
+        if not self.name.hasFocus():
+            self.name.setText(study.name)
+        if self._notes != study.notes:
+            # What is shown is not typed: ends of lines may read back as others.
+            with QSignalBlocker(self.notes):
+                self.notes.setPlainText(study.notes)
+            self._notes = study.notes
 
     def _fill(self) -> None:
         study, chosen = self.session.study, self.chosen
@@ -213,13 +220,10 @@ def moved(before: Iterable[Tune], after: Iterable[Tune]) -> str:
     said += [f"{name} is new" for name in now if name not in then]
     for name in then.keys() & now.keys():
         old, new = then[name].values(), now[name].values()
+        changed = [parameter_by_id(id) for id in old if old[id] != new[id]]
         changes = [
-            f"{parameter_by_id(id).label} {_told(old[id])} → {_told(new[id])}" for id in old if old[id] != new[id]
+            f"{each.label} {value_text(each, old[each.id])} → {value_text(each, new[each.id])}" for each in changed
         ]
         if changes:
             said.append(f"{name}: {', '.join(changes)}")
     return "; ".join(sorted(said)) + "." if said else "Nothing was moved."
-
-
-def _told(value: Value) -> str:
-    return f"{value:g}" if isinstance(value, float) else str(value).replace("_", " ")

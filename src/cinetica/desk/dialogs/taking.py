@@ -26,6 +26,7 @@ from cinetica.files.reading import Refused
 from cinetica.files.study_json import read_study
 from cinetica.model import editing
 from cinetica.model.study import Drill, Study
+from cinetica.model.templates import TEMPLATES
 from cinetica.model.tune import Tune
 
 
@@ -42,7 +43,7 @@ class Taking(Dialog):
             if path != session.path:
                 self.sources.addItem(f"{path.name}  —  {path.parent}", path)
         # The finished studies first.
-        for template in reversed(CHOICES):
+        for template in (*CHOICES[len(TEMPLATES) :], *TEMPLATES):
             if template.make().drills:
                 self.sources.addItem(template.name, template)
         self.sources.setMaximumWidth(self.room().width() // 2)
