@@ -23,7 +23,7 @@ from cinetica.desk.window import Window
 from cinetica.files.places import log_file
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study
-from cinetica.model.editing import renamed_tune
+from cinetica.model.editing import renamed_tune, with_tune_note
 from cinetica.model.tune import parameter_by_id
 from tests.desk.conftest import key
 
@@ -174,6 +174,17 @@ def test_notes_that_are_only_read_stay_as_another_program_wrote_them(window):
         window.beside.decided.close()
     assert session.study is before
     assert session.undo_stack.count() == edits
+
+
+def test_a_long_note_is_shown_whole_on_as_many_lines_as_it_needs(window, qtbot):
+    note = "Heavy, and slow to turn round. " * 20
+    window.session.alter("Note", lambda study: with_tune_note(study, "Bramble", note))
+    key(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    shown = window.beside.decided.list
+    rows = {child.text(0): shown.visualItemRect(child).height() for _, child in leaves(shown)}
+    line, words = shown.fontMetrics().height(), shown.fontMetrics().horizontalAdvance(note)
+    assert rows["Bramble"] >= line * (words // shown.columnWidth(1))
+    assert rows["Wren"] < 2 * line
 
 
 def test_look_text_and_keeping_act_at_once(window, qtbot):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from PySide6.QtCore import QSignalBlocker, Qt, QTimer
+from PySide6.QtCore import QRect, QSignalBlocker, QSize, Qt, QTimer
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QFormLayout,
@@ -64,8 +64,7 @@ class Decided(Dialog):
         self.list.setWordWrap(True)
         self.list.setAccessibleName("Notes, targets and milestones")
         self.list.header().setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
-        # Long words take as many lines as they need.
-        self.list.header().sectionResized.connect(lambda *_: self.list.scheduleDelayedItemsLayout())
+        self.list.header().sectionResized.connect(self._wrap)
         self.list.itemSelectionChanged.connect(self._enable)
         self.list.itemActivated.connect(lambda *_: self.open_chosen())
         self.edit, self.go = self._button("&Edit the note", self.edit_note), self._button("&Go there", self.go_there)
@@ -151,6 +150,14 @@ class Decided(Dialog):
             if item.data(0, Qt.ItemDataRole.UserRole) == chosen:
                 self.list.setCurrentItem(item)
         self._enable()
+        self._wrap()
+
+    def _wrap(self, *_: object) -> None:
+        """Long words take as many lines as they need: a tree wraps them, but does not make room for it."""
+        metrics, wide = self.list.fontMetrics(), max(1, self.list.columnWidth(1) - look.px(10))
+        for _, child in leaves(self.list):
+            words = metrics.boundingRect(QRect(0, 0, wide, 10**6), Qt.TextFlag.TextWordWrap.value, child.text(1))
+            child.setSizeHint(1, QSize(0, max(words.height(), metrics.height()) + look.px(3)))
 
     def _milestones(self) -> Iterable[tuple[Key, str, str]]:
         """Each with what was moved since the one before it; and what was moved since the last."""
@@ -172,6 +179,8 @@ class Decided(Dialog):
             child = QTreeWidgetItem([name, words])
             child.setData(0, Qt.ItemDataRole.UserRole, key)
             child.setToolTip(1, plain_tip(words))
+            child.setTextAlignment(0, Qt.AlignmentFlag.AlignTop)
+            child.setTextAlignment(1, Qt.AlignmentFlag.AlignTop)
             top.addChild(child)
         if top.childCount() == 0:
             top.setText(1, "none yet")
