@@ -155,7 +155,7 @@ class Decided(Dialog):
     def _wrap(self, *_: object) -> None:
         """Long words take as many lines as they need: a tree wraps them, but does not make room for it."""
         metrics, wide = self.list.fontMetrics(), max(1, self.list.columnWidth(1) - look.px(10))
-        for _, child in leaves(self.list):
+        for _top, child in leaves(self.list):
             words = metrics.boundingRect(QRect(0, 0, wide, 10**6), Qt.TextFlag.TextWordWrap.value, child.text(1))
             child.setSizeHint(1, QSize(0, max(words.height(), metrics.height()) + look.px(3)))
 
