@@ -4,18 +4,19 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, At, Board, Points, Strokes
+from cinetica.desk.paint.board import Board
+from cinetica.desk.paint.canvas import PIXELS, Points, Sketch, Strokes
 
 INK, PAPER = QColor(0, 0, 0), QColor(255, 255, 255)
 
 
 def board(wide=60, high=40, ratio=1.0):
     made = Board(wide, high, ratio, 0, 0)
-    made.image.fill(PAPER)
+    made.fill(PAPER)
     return made
 
 
@@ -105,7 +106,7 @@ DRAWN = {
         np.array([[20.0, 70.0, 40.0, 50.0]]), PIXELS, QColor(200, 0, 0), QColor(0, 0, 200, 60)
     ),
     "a mark": lambda on: on.marks(look.shape(2, 9), Points([60.0], [60.0]), PIXELS, QColor(0, 120, 0), 1.5, PAPER),
-    "a word": lambda on: on.word("A", QPointF(90, 20), 9, INK),
+    "a word": lambda on: on.word("A", 90, 20, 9, INK),
     "a figure": lambda on: on.figure("−12.50", 80, 70, 9, INK),
 }
 
@@ -136,6 +137,6 @@ def bounds(ink) -> tuple[int, int, int, int]:
 
 def test_a_mark_lies_around_its_place_and_one_far_away_nowhere(qapp):
     on = board()
-    on.marks(look.shape(1, 9), Points([0.0, 1e300], [0.0, 0.0]), At(30, 20), INK, 1, INK)
+    on.marks(look.shape(1, 9), Sketch([30.0, 1e300], [20.0, 20.0]), PIXELS, INK, 1, INK)
     rows, columns = np.nonzero(inked(on) > 0.5)
     assert (rows.mean(), columns.mean()) == pytest.approx((19.5, 29.5), abs=0.6)

@@ -29,15 +29,22 @@ __all__ = ["DASHES", "DAY", "LETTERS", "LOG_PLACE", "NIGHT", "OVER_PLACE", "Pale
 DATA = Path(__file__).parents[1] / "data"
 
 
-def ink(palette: Palette, place: int) -> QColor:
-    return QColor(palette.inks[style(place)])
+@cache
+def color(name: str, alpha: int = 255) -> QColor:
+    """A colour by its name, made once: it is not to be changed. `alpha` of 255."""
+    made = QColor(name)
+    made.setAlpha(alpha)
+    return made
+
+
+def ink(palette: Palette, place: int, alpha: int = 255) -> QColor:
+    """The colour of the tune at this place; see `color`."""
+    return color(palette.inks[style(place)], alpha)
 
 
 def ink_pen(palette: Palette, place: int, width: float = 2.0, alpha: int = 255) -> QPen:
     """The pen with which the tune at this place of the study is drawn everywhere."""
-    color = ink(palette, place)
-    color.setAlpha(alpha)
-    pen = QPen(color, width)
+    pen = QPen(ink(palette, place, alpha), width)
     pen.setCosmetic(True)
     pen.setCapStyle(Qt.PenCapStyle.FlatCap)
     dashes = DASHES[style(place)]

@@ -10,7 +10,7 @@ from cinetica.motion.native import RUN
 from cinetica.reading.reader import READER
 
 # What takes longest first.
-EVERYTHING = (RUN, READER, *CODE.values())
+EVERYTHING = (RUN, READER, CODE)
 
 
 def is_ready() -> bool:

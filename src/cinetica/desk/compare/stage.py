@@ -240,11 +240,10 @@ class Stage(QWidget):
         self.wakes = Curves(self._path, wake=True, over_time=False)
         self.ghosts = Ghosts()
         self.plate = Plate(
-            self.box, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts]
+            self.plot, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts]
         )
         self.selection = SelectionItem()
-        for thing in (self.plate, self.selection):
-            self.plot.addItem(thing, ignoreBounds=True)
+        self.plot.lay_over(self.selection)
         self.edit_row = EditRow(self.editor)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -349,7 +348,7 @@ class Stage(QWidget):
         drill = self.session.drill
         if drill is not None:
             self.course.show(drill.course, self.session.shown)
-            self.plate.update()
+            self.plate.refresh()
 
     def _new_drill(self) -> None:
         self._show_course()
@@ -372,7 +371,7 @@ class Stage(QWidget):
 
     def draw_wake(self) -> None:
         self.wakes.show(self.session.wake_shown)
-        self.plate.update()
+        self.plate.refresh()
 
     @staticmethod
     def _path(shown: Shown) -> Curve:
@@ -384,7 +383,7 @@ class Stage(QWidget):
         self.ghosts.show(
             [(shown, self.comparing.row(shown)) for shown in self.session.shown], self.arrows, cameras=self.cameras
         )
-        self.plate.update()
+        self.plate.refresh()
 
     def _say_scale(self, *_: object) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)

@@ -89,8 +89,8 @@ class Readout(QWidget):
 
     def _draw(self, canvas: Canvas) -> None:
         palette, wide, tall = look.worn(), self.width(), self.height()
-        ink, soft = QColor(palette.ink), QColor(palette.soft)
-        canvas.boxes(np.array([[0.0, 0.0, 1.0, tall], [1.0, 0.0, wide, 1.0]]), PIXELS, None, QColor(palette.grid))
+        ink, soft = look.color(palette.ink), look.color(palette.soft)
+        canvas.boxes((0.0, 0.0, 1.0, tall, 1.0, 0.0, wide, 1.0), PIXELS, None, look.color(palette.grid))
         lines = self.lines()
         size = 9 if len(lines) * look.height(9) + 8 <= tall else 8
         # On whole pixels, so that lines stand evenly.
@@ -101,7 +101,7 @@ class Readout(QWidget):
         figure = (wide - first - letter - look.px(20)) / 2
         values = first + letter + look.px(6)
         for place, value, difference in lines:
-            canvas.word(look.letter(place), QPointF(first + letter / 2, middle), size, look.ink(palette, place))
+            canvas.word(look.letter(place), first + letter / 2, middle, size, look.ink(palette, place))
             canvas.figure(value, values + figure - look.px(3), middle, size, ink)
             if difference:
                 canvas.figure(difference, values + 2 * figure, middle, size, soft)
@@ -148,9 +148,7 @@ class Titled(QWidget):
 
     def plate_of(self, plot: PaperPlot, curves: Curves, wakes: Curves, spots: Spots) -> Plate:
         """The paper of a plot with its curves, put into it."""
-        plate = Plate(plot.box, [Grid()], [wakes], [curves], [spots])
-        plot.addItem(plate, ignoreBounds=True)
-        return plate
+        return Plate(plot, [Grid()], [wakes], [curves], [spots])
 
 
 class Strip(Titled):
@@ -203,7 +201,7 @@ class Strip(Titled):
     def draw_wake(self) -> None:
         """The curves as they were when the last edit began, pale, where they are other than now."""
         self.wakes.show(self.session.wake_shown, "lines", *self._made_of())
-        self.plate.update()
+        self.plate.refresh()
 
     def _over_time(self, shown: Shown) -> Curve:
         return self.comparing.over_time(shown, self.channel.column)
@@ -231,7 +229,7 @@ class Strip(Titled):
         time = self.session.time_at(self.session.cursor)
         values = [(shown.place, comparing.value(shown, self.channel.column) - against) for shown in self.session.shown]
         self.spots.show_at([(place, QPointF(time, value)) for place, value in values if np.isfinite(value)], time)
-        self.plate.update()
+        self.plate.refresh()
         self.readout.update()
 
 
@@ -286,7 +284,7 @@ class PhaseStrip(Titled):
 
     def draw_wake(self) -> None:
         self.wakes.show(self.session.wake_shown)
-        self.plate.update()
+        self.plate.refresh()
 
     def move_cursor(self) -> None:
         comparing = self.comparing
@@ -297,7 +295,7 @@ class PhaseStrip(Titled):
                 for shown in self.session.shown
             ]
         )
-        self.plate.update()
+        self.plate.refresh()
 
 
 class Strips(QWidget):
@@ -357,7 +355,7 @@ class Strips(QWidget):
             band = (shown.place, float(time[first]) - delay, float(time[last]) - delay)
         for strip in self.strips:
             if strip.spots.light(band):
-                strip.plate.update()
+                strip.plate.refresh()
 
     @property
     def strips(self) -> list[Strip]:

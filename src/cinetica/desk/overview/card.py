@@ -12,7 +12,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import Board, Canvas, Strokes, compiled
+from cinetica.desk.paint.board import Board, compiled
+from cinetica.desk.paint.canvas import Canvas, Strokes
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import CurveOf, Curves
 from cinetica.desk.paint.mapping import Mapping

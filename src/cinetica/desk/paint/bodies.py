@@ -12,7 +12,7 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QPainterPath
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, sketched
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, Sketch
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plate import Part
 from cinetica.desk.paint.signs import MARKS, mark_path
@@ -35,12 +35,6 @@ BARB = ((0.87, 0.5), (0.87, -0.5))
 @cache
 def _dashes(place: int) -> tuple[float, ...]:
     return tuple(GHOST_WIDTH * length for length in look.DASHES[look.style(place)])
-
-
-def _clear(color: QColor, alpha: int) -> QColor:
-    clear = QColor(color)
-    clear.setAlpha(alpha)
-    return clear
 
 
 class Printed:
@@ -66,8 +60,9 @@ class Printed:
                 self.marks.append((mark_path(symbol), Points(x[found], y[found])))
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
-        paper, ink = QColor(palette.paper), look.ink(palette, self.shown.place)
-        canvas.boxes(self.bodies, mapping, _clear(ink, RIM), _clear(ink, WASH))
+        paper, place = look.color(palette.paper), self.shown.place
+        ink = look.ink(palette, place)
+        canvas.boxes(self.bodies, mapping, look.ink(palette, place, RIM), look.ink(palette, place, WASH))
         for path, points in self.marks:
             canvas.marks(path, points, mapping, ink, 1.5, paper)
 
@@ -124,8 +119,8 @@ class Ghost:
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         ink = look.ink(palette, self.shown.place)
         left, bottom, right, top = self._box
-        canvas.boxes(np.array([self._box]), mapping, None, _clear(ink, GHOST_WASH))
-        rim = sketched([left, right, right, left, left], [top, top, bottom, bottom, top])
+        canvas.boxes(self._box, mapping, None, look.ink(palette, self.shown.place, GHOST_WASH))
+        rim = Sketch([left, right, right, left, left], [top, top, bottom, bottom, top])
         canvas.line(rim, mapping, ink, GHOST_WIDTH, _dashes(self.shown.place))
         if self.shown.tune.view == "top":
             self._draw_facing(canvas, mapping, ink)
@@ -152,35 +147,33 @@ class Ghost:
         left, bottom, right, top = self._box
         x, y = (left + right) / 2, (bottom + top) / 2
         at_x, at_y = x - self._value("screen_x"), y - self._value("screen_y")
-        canvas.line(sketched([x, at_x], [y, at_y]), mapping, ink, 1.0, (1.5, 2.5))
-        middle, arm = mapping.point(QPointF(at_x, at_y)), look.px(4)
-        across, up = [middle.x() - arm, middle.x() + arm], [middle.y() - arm, middle.y() + arm]
-        cross = sketched([*across, math.nan, middle.x(), middle.x()], [middle.y(), middle.y(), math.nan, *up])
+        canvas.line(Sketch([x, at_x], [y, at_y]), mapping, ink, 1.0, (1.5, 2.5))
+        px, py, arm = mapping.x(at_x), mapping.y(at_y), look.px(4)
+        cross = Sketch([px - arm, px + arm, math.nan, px, px], [py, py, math.nan, py - arm, py + arm])
         canvas.line(cross, PIXELS, ink, 1.6)
         camera = self.shown.tune.camera
         if camera.window_width or camera.window_height:
             half, high = camera.window_width / 2, camera.window_height / 2
             xs = [at_x - half, at_x + half, at_x + half, at_x - half, at_x - half]
             ys = [at_y - high, at_y - high, at_y + high, at_y + high, at_y - high]
-            canvas.line(sketched(xs, ys), mapping, ink, 1.0, (4.0, 3.0))
+            canvas.line(Sketch(xs, ys), mapping, ink, 1.0, (4.0, 3.0))
 
     def _draw_letter(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
         high, wide = look.height(9, bold=True), look.width("W", 9, bold=True)
-        body, place = mapping.rect(self.body), self.shown.place
+        left, _bottom, right, top = self._box
         # Bodies that stand in one place have their letters side by side, and one that is partly in view has its letter
         # there.
-        where = QRectF(
-            body.center().x() - wide / 2 + wide * self.beside, max(body.top() - high - 2, canvas.area.top()), wide, high
-        )
-        if canvas.area.contains(where):
-            canvas.word(look.letter(place), where.center(), 9, ink)
+        middle, area = mapping.x((left + right) / 2) + wide * self.beside, canvas.area
+        over = max(mapping.y(top) - high - 2, area.top())
+        if area.contains(QRectF(middle - wide / 2, over, wide, high)):
+            canvas.word(look.letter(self.shown.place), middle, over + high / 2, 9, ink)
 
     def _draw_facing(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
         """From above a notch shows where the body faces."""
         body, angle = mapping.rect(self.body), math.radians(self._value("facing"))
         reach, at = min(body.width(), body.height()) / 2, body.center()
         x, y = at.x() + reach * math.cos(angle), at.y() - reach * math.sin(angle)
-        canvas.line(sketched([x - 2.5, x + 2.5], [y, y]), PIXELS, ink, 5.0)
+        canvas.line(Sketch([x - 2.5, x + 2.5], [y, y]), PIXELS, ink, 5.0)
 
     def _draw_arrow(
         self,
@@ -204,11 +197,11 @@ class Ghost:
             for along, beside in BARB
         )
         if dashes:
-            canvas.line(sketched([x, tip_x], [y, tip_y]), mapping, ink, width, dashes)
-            canvas.line(sketched([x0, tip_x, x1], [y0, tip_y, y1]), mapping, ink, width)
+            canvas.line(Sketch([x, tip_x], [y, tip_y]), mapping, ink, width, dashes)
+            canvas.line(Sketch([x0, tip_x, x1], [y0, tip_y, y1]), mapping, ink, width)
         else:
             canvas.line(
-                sketched([x, tip_x, math.nan, x0, tip_x, x1], [y, tip_y, math.nan, y0, tip_y, y1]), mapping, ink, width
+                Sketch([x, tip_x, math.nan, x0, tip_x, x1], [y, tip_y, math.nan, y0, tip_y, y1]), mapping, ink, width
             )
 
 

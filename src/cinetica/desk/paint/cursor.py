@@ -5,12 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import ORIGIN, PIXELS, At, Canvas
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
 from cinetica.desk.paint.mapping import Mapping
 
 # Of 255.
@@ -46,10 +45,10 @@ class Spots:
         if self.band is not None:
             self._draw_band(canvas, mapping, palette, *self.band)
         if self.line is not None:
-            self._draw_upright(canvas, math.floor(mapping.x(self.line)), QColor(palette.ink))
+            self._draw_upright(canvas, math.floor(mapping.x(self.line)), look.color(palette.ink))
         for place, spot in self.spots:
-            at = At(mapping.x(spot.x()), mapping.y(spot.y()))
-            canvas.marks(look.shape(place, self.SIZE), ORIGIN, at, look.ink(palette, place), 1.6, QColor(palette.paper))
+            at, ink = Sketch((spot.x(),), (spot.y(),)), look.ink(palette, place)
+            canvas.marks(look.shape(place, self.SIZE), at, mapping, ink, 1.6, look.color(palette.paper))
 
     def _draw_upright(self, canvas: Canvas, x: float, color: QColor) -> None:
         """A line a pixel wide, from the top to the bottom."""
@@ -57,7 +56,7 @@ class Spots:
 
     def _draw_column(self, canvas: Canvas, left: float, right: float, fill: QColor) -> None:
         area = canvas.area
-        canvas.boxes(np.array([[left, area.bottom() + 1, right, area.top() - 1]]), PIXELS, None, fill)
+        canvas.boxes((left, area.bottom() + 1, right, area.top() - 1), PIXELS, None, fill)
 
     def _draw_band(
         self, canvas: Canvas, mapping: Mapping, palette: look.Palette, place: int, start: float, end: float
@@ -65,9 +64,7 @@ class Spots:
         left = math.floor(mapping.x(start))
         right = max(left + 2, math.ceil(mapping.x(end)))
         ink = look.ink(palette, place)
-        veil = QColor(ink)
-        veil.setAlpha(VEIL)
-        self._draw_column(canvas, left, right, veil)
+        self._draw_column(canvas, left, right, look.ink(palette, place, VEIL))
         # Its ends, whatever lies under them.
         self._draw_upright(canvas, left, ink)
         self._draw_upright(canvas, right - 1, ink)

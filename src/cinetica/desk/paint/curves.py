@@ -108,12 +108,17 @@ class Curves:
         if curve.drawing == "points":
             _draw_samples(canvas, mapping, curve.place, color, points)
         elif self._wake:
-            canvas.line(points, mapping, look.mixed(color, QColor(palette.paper), WAKE_SHARE), WAKE_WIDTH)
+            canvas.line(points, mapping, _pale(color.rgb(), palette.paper), WAKE_WIDTH)
         elif self._over_time and _is_thicket(curve, points, mapping):
             # Dashes of what goes up and down within a pixel cannot be seen, only waited for.
             canvas.line(points, mapping, color, THICKET_WIDTH)
         else:
             canvas.line(points, mapping, color, WIDTH, _dashes(curve.place), anchored=self._over_time)
+
+
+@cache
+def _pale(ink: int, paper: str) -> QColor:
+    return look.mixed(QColor(ink), QColor(paper), WAKE_SHARE)
 
 
 @cache

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 
-from cinetica.desk.paint.canvas import Board
+from cinetica.desk.paint.board import Board
 
 # So many sizes take turns.
 FRONTS = 8

@@ -8,7 +8,8 @@ from PySide6.QtCore import QPoint, QRectF
 from PySide6.QtGui import QColor, QPaintEngine, QPainter
 from PySide6.QtWidgets import QWidget
 
-from cinetica.desk.paint.canvas import Canvas, Strokes, compiled
+from cinetica.desk.paint.board import compiled
+from cinetica.desk.paint.canvas import Canvas, Strokes
 from cinetica.desk.paint.fronts import front
 from cinetica.desk.paint.kept import whole_pixels
 
@@ -23,7 +24,7 @@ def paint_panel(widget: QWidget, ground: QColor, draw: Callable[[Canvas], None])
         if wide <= 0 or high <= 0:
             return
         board = front((wide, high, ratio, 0, 0))
-        board.image.fill(ground)
+        board.fill(ground)
         draw(board)
         painter.drawImage(QRectF(0, 0, wide / ratio, high / ratio), board.image, QRectF(0, 0, wide, high))
     else:

@@ -12,14 +12,17 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple, Protocol
 
 import pyqtgraph as pg
-from PySide6.QtCore import QRectF
+from PySide6.QtCore import QRect, QRectF
 from PySide6.QtGui import QColor, QPaintEngine, QPainter
+from PySide6.QtWidgets import QStyleOptionGraphicsItem
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import Board, Canvas, Strokes, compiled
+from cinetica.desk.paint.board import Board, compiled
+from cinetica.desk.paint.canvas import Canvas, Strokes
 from cinetica.desk.paint.fronts import front
 from cinetica.desk.paint.kept import anew, whole_pixels
 from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.plot import PaperPlot
 
 
 class Ground(Protocol):
@@ -115,18 +118,52 @@ class Plate(pg.GraphicsObject):
 
     def __init__(
         self,
-        box: pg.ViewBox,
+        plot: PaperPlot,
         grounds: Sequence[Ground],
         still: Sequence[Layer],
         layers: Sequence[PartedLayer],
         over: Sequence[Layer],
     ) -> None:
         super().__init__()
-        self._box = box
+        self._plot, self._box = plot, plot.box
         self.grounds, self.still, self.layers, self.over = list(grounds), list(still), list(layers), list(over)
         self._ground, self._stack = _Sheet(), _Stack()
+        # Where it lay when it was painted last, in pixels of the plot's viewport.
+        self._rect = QRect()
         self.setZValue(-100)
-        box.sigRangeChanged.connect(self._turned)
+        plot.addItem(self, ignoreBounds=True)
+        plot.plate = self
+        self._box.sigRangeChanged.connect(self._turned)
+
+    def refresh(self) -> None:
+        """Have it painted anew, once, when the event loop comes round; see `paint_alone`."""
+        if self._rect.isEmpty():
+            self.update()
+        else:
+            # Whatever else has changed, such as its place, has asked for itself.
+            self._plot.viewport().update(self._rect)
+
+    def paint_alone(self, wanted: QRect) -> bool:
+        """Paint the viewport without Qt's scene, which takes several times as long, where nothing but what lies on this
+        paper is wanted; whether that is so."""
+        self._box.prepareForPaint()
+        view = self._box.viewRect()
+        if view.width() <= 0 or view.height() <= 0:
+            return False
+        turned = self._plot.viewportTransform()
+        mapping = Mapping.of(self.deviceTransform(turned), view)
+        self._rect = mapping.area.toAlignedRect()
+        if not self._rect.contains(wanted):
+            return False
+        painter = QPainter(self._plot.viewport())
+        painter.setRenderHints(self._plot.renderHints())
+        self._paint(painter, mapping)
+        for item in self._plot.over:
+            if item.isVisible():
+                painter.setTransform(item.deviceTransform(turned))
+                item.paint(painter, QStyleOptionGraphicsItem(), None)
+        painter.end()
+        return True
 
     def _turned(self, *_: object) -> None:
         self.prepareGeometryChange()
@@ -142,6 +179,10 @@ class Plate(pg.GraphicsObject):
         mapping = Mapping.of(painter.transform(), view)
         painter.save()
         painter.resetTransform()
+        self._paint(painter, mapping)
+        painter.restore()
+
+    def _paint(self, painter: QPainter, mapping: Mapping) -> None:
         # On anything but a screen or an image (a printer, an SVG file) lines stay lines.
         if painter.paintEngine().type() == QPaintEngine.Type.Raster and compiled() is not None:
             self._lay_kept(painter, mapping)
@@ -155,7 +196,6 @@ class Plate(pg.GraphicsObject):
                 part.draw(canvas, mapping, look.worn())
             for layer in self.over:
                 layer.draw(canvas, mapping, look.worn())
-        painter.restore()
 
     def _parts(self) -> list[Part]:
         """Of all layers, tune by tune."""
@@ -181,7 +221,7 @@ class Plate(pg.GraphicsObject):
                 layer.draw(board, mapping, look.worn())
 
         def draw_ground(board: Board) -> None:
-            board.image.fill(QColor(look.worn().paper))
+            board.fill(QColor(look.worn().paper))
             on = QPainter(board.image)
             on.translate(-left, -top)
             on.scale(ratio, ratio)

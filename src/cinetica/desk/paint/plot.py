@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
+from typing import Protocol
+
 import pyqtgraph as pg
-from PySide6.QtCore import QEvent, Qt
-from PySide6.QtWidgets import QGraphicsScene, QGraphicsView
+from PySide6.QtCore import QEvent, QRect, Qt
+from PySide6.QtGui import QPaintEvent
+from PySide6.QtWidgets import QGraphicsItem, QGraphicsScene, QGraphicsView
 
 from cinetica.desk import look
 from cinetica.desk.paint.axes import PaperAxis, numbers_width
 from cinetica.desk.paint.steps import across_step, up_step
+
+
+class Alone(Protocol):
+    """The paper of a plot, which can be painted without all else; see `Plate`."""
+
+    def paint_alone(self, wanted: QRect) -> bool: ...
 
 
 class PaperPlot(pg.PlotWidget):
@@ -40,8 +49,19 @@ class PaperPlot(pg.PlotWidget):
         self.setFrameShape(self.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.plate: Alone | None = None
+        # What lies over the paper.
+        self.over: list[QGraphicsItem] = []
         self._dressed_in: look.Palette | None = None
         self._dress()
+
+    def lay_over(self, item: QGraphicsItem) -> None:
+        self.addItem(item, ignoreBounds=True)
+        self.over.append(item)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.plate is None or not self.plate.paint_alone(event.rect()):
+            super().paintEvent(event)
 
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)

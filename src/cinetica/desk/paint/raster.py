@@ -2,8 +2,9 @@
 
 Qt strokes a wide antialiased path of 160 points in half a millisecond; this does in about ten microseconds. A line is
 drawn by the distance of each pixel's middle from it: `coverage = half width + 1/2 - distance`, between 0 and 1. What
-one
-curve covers is collected first and laid on once, so that it is as dark where it meets itself as everywhere.
+one curve covers is collected first and laid on once, so that it is as dark where it meets itself as everywhere.
+
+Python asks for it by lists of commands (`draw`): a call of each figure would cost as much as the figure.
 
 All lengths are pixels of the image; pixels are 32 bits, 0xffRRGGBB. Nothing here knows Qt or allocates.
 """
@@ -11,13 +12,12 @@ All lengths are pixels of the image; pixels are 32 bits, 0xffRRGGBB. Nothing her
 from __future__ import annotations
 
 import math
-from functools import cache
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from cinetica.machine.code import COUNT, NUMBER, POINTER, MachineCode
+from cinetica.machine.code import COUNT, POINTER, MachineCode
 
 # Beyond this no coordinate is looked at: far outside of any image, and still whole as a number of 32 bits.
 FAR = 1e7
@@ -204,9 +204,9 @@ def glyphs(
     how much is inked."""
     tx = end
     for i in range(count):
-        tx -= widths[text[i]]
+        tx -= widths[int(text[i])]
     for i in range(count):
-        sx, wide = starts[text[i]], widths[text[i]]
+        sx, wide = starts[int(text[i])], widths[int(text[i])]
         for row in range(max(0, top - over), min(high, bottom - over)):
             for column in range(max(0, left - tx), min(wide, right - tx)):
                 amount = np.int64(ink[row * across_ink + sx + column])
@@ -216,59 +216,153 @@ def glyphs(
         tx += wide
 
 
+# What there is to draw
+
+# The kinds of commands, and how many numbers each has; behind them the points, corners or signs that it brings along.
+CLIP, LINE, BOXES, STAMPS, GLYPHS = range(5)
+SIZES = (5, 14, 12, 12, 10)
+
+
+def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
+    """Carry out all commands of a list, in its order: `length` numbers at the address `todo`, all of them f8 (an
+    address has less than 53 bits). The image is `right` × `bottom` pixels.
+
+    CLIP: left, top, right, bottom; what follows is drawn within.
+    LINE: addresses of x and y, first point, count, the four of the mapping, color, width, address and count of dashes,
+    anchored.
+    BOXES: address of the edges, count, mapping, rim, its alpha, thickness, fill, its alpha.
+    STAMPS: address of the picture, its row, width, height, addresses of x and y, count, mapping.
+    GLYPHS: addresses of ink, its row, height, addresses of starts and widths, end, over, color, count; then the signs.
+    An address of 0: what it should lead to comes with the command.
+    """
+    a = numbers_at(todo)
+    left, top, end, under = 0, 0, right, bottom
+    at = 0
+    while at < length:
+        kind = int(a[at])
+        if kind == CLIP:
+            left, top, end, under = int(a[at + 1]), int(a[at + 2]), int(a[at + 3]), int(a[at + 4])
+            at += SIZES[CLIP]
+        elif kind == LINE:
+            at = draw_line(pixels, stride, left, top, end, under, cover, low, high, a, at, todo)
+        elif kind == BOXES:
+            at = draw_boxes(pixels, stride, left, top, end, under, a, at, todo)
+        elif kind == STAMPS:
+            at = draw_stamps(pixels, stride, left, top, end, under, a, at, todo)
+        else:
+            at = draw_glyphs(pixels, stride, left, top, end, under, a, at, todo)
+
+
+def draw_line(pixels, stride, left, top, right, bottom, cover, low, high, a, at, todo):
+    """Each of these carries out the command at `at`, and gives where the next one is."""
+    x, y, count, behind = int(a[at + 1]), int(a[at + 2]), int(a[at + 4]), at + SIZES[LINE]
+    if x == 0:
+        x, y, behind = todo + 8 * behind, todo + 8 * (behind + count), behind + 2 * count
+    lines(
+        pixels, stride, left, top, right, bottom, cover, low, high, numbers_at(x), numbers_at(y), int(a[at + 3]), count,
+        a[at + 5], a[at + 6], a[at + 7], a[at + 8], int(a[at + 9]), a[at + 10], numbers_at(int(a[at + 11])),
+        int(a[at + 12]), a[at + 13] != 0,
+    )  # fmt: skip
+    return behind
+
+
+def draw_boxes(pixels, stride, left, top, right, bottom, a, at, todo):
+    edges, count, behind = int(a[at + 1]), int(a[at + 2]), at + SIZES[BOXES]
+    if edges == 0:
+        edges, behind = todo + 8 * behind, behind + 4 * count
+    boxes(
+        pixels, stride, left, top, right, bottom, numbers_at(edges), count, a[at + 3], a[at + 4], a[at + 5], a[at + 6],
+        int(a[at + 7]), int(a[at + 8]), int(a[at + 9]), int(a[at + 10]), int(a[at + 11]),
+    )  # fmt: skip
+    return behind
+
+
+def draw_stamps(pixels, stride, left, top, right, bottom, a, at, todo):
+    x, y, count, behind = int(a[at + 5]), int(a[at + 6]), int(a[at + 7]), at + SIZES[STAMPS]
+    if x == 0:
+        x, y, behind = todo + 8 * behind, todo + 8 * (behind + count), behind + 2 * count
+    stamps(
+        pixels, stride, left, top, right, bottom, pixels_at(int(a[at + 1])), int(a[at + 2]), int(a[at + 3]),
+        int(a[at + 4]), numbers_at(x), numbers_at(y), count, a[at + 8], a[at + 9], a[at + 10], a[at + 11],
+    )  # fmt: skip
+    return behind
+
+
+def draw_glyphs(pixels, stride, left, top, right, bottom, a, at, todo):
+    count, behind = int(a[at + 9]), at + SIZES[GLYPHS]
+    glyphs(
+        pixels, stride, left, top, right, bottom, bytes_at(int(a[at + 1])), int(a[at + 2]), int(a[at + 3]),
+        integers_at(int(a[at + 4])), integers_at(int(a[at + 5])), numbers_at(todo + 8 * behind), count,
+        int(a[at + 6]), int(a[at + 7]), int(a[at + 8]),
+    )  # fmt: skip
+    return behind + count
+
+
+def numbers_at(place):
+    """What lies at an address, as f8; only for the compiler, as are those below."""
+    raise NotImplementedError
+
+
+def pixels_at(place):
+    raise NotImplementedError
+
+
+def bytes_at(place):
+    raise NotImplementedError
+
+
+def integers_at(place):
+    raise NotImplementedError
+
+
 # The machine code
 
 HERE = Path(__file__).parent
 SOURCES = (Path(__file__), *sorted(HERE.parents[1].glob("machine/*.py")))
-# Kinds of arguments: an address of pixels, bytes, integers or numbers; a count; a number.
-_PIXELS, _BYTES, _INTEGERS, _NUMBERS, _COUNT, _NUMBER = range(6)
-_IMAGE, _MAPPING = (_PIXELS, *5 * (_COUNT,)), 4 * (_NUMBER,)
-ARGUMENTS: dict[str, tuple[int, ...]] = {
-    "lines": (
-        *_IMAGE, _BYTES, _INTEGERS, _INTEGERS, _NUMBERS, _NUMBERS, _COUNT, _COUNT, *_MAPPING, _COUNT, _NUMBER, _NUMBERS,
-        _COUNT, _COUNT,
-    ),
-    "boxes": (*_IMAGE, _NUMBERS, _COUNT, *_MAPPING, *5 * (_COUNT,)),
-    "glyphs": (*_IMAGE, _BYTES, *2 * (_COUNT,), _INTEGERS, _INTEGERS, _BYTES, *4 * (_COUNT,)),
-    "stamps": (*_IMAGE, _PIXELS, *3 * (_COUNT,), _NUMBERS, _NUMBERS, _COUNT, *_MAPPING),
-}  # fmt: skip
-FUNCTIONS = {"lines": lines, "boxes": boxes, "glyphs": glyphs, "stamps": stamps}
 
 
-def _compiled(name: str) -> Any:
+def _compiled() -> Any:
     import numba
     from numba import types
+    from numba.extending import intrinsic
 
+    count = types.int64
+    kinds = {
+        "numbers_at": types.float64, "pixels_at": types.uint32, "bytes_at": types.uint8, "integers_at": types.int32
+    }  # fmt: skip
     # The helpers are found under their names by what is compiled.
-    inner: dict[str, Any] = {}
-    helpers: tuple[Any, ...] = (blend, dashed, piece, pour)
-    for helper in helpers:
-        known: Any = type(helper)(helper.__code__, {**helper.__globals__, **inner}, helper.__name__)
-        inner[helper.__name__] = numba.njit(inline="always", error_model="numpy")(known)
-    kinds = (
-        types.CPointer(types.uint32), types.CPointer(types.uint8), types.CPointer(types.int32),
-        types.CPointer(types.float64),
-        types.int64, types.float64,
+    inner: dict[str, Any] = {name: intrinsic(_pointer(types.CPointer(kind))) for name, kind in kinds.items()}
+
+    def known(function: Any) -> Any:
+        return type(function)(function.__code__, {**function.__globals__, **inner}, function.__name__)
+
+    for helper in (blend, dashed, piece, pour):
+        inner[helper.__name__] = numba.njit(inline="always", error_model="numpy")(known(helper))
+    for figure in (lines, boxes, stamps, glyphs, draw_line, draw_boxes, draw_stamps, draw_glyphs):
+        inner[figure.__name__] = numba.njit(error_model="numpy")(known(figure))
+    signature = types.void(
+        types.CPointer(types.uint32), count, types.CPointer(types.uint8), *2 * (types.CPointer(types.int32),),
+        *4 * (count,),
     )  # fmt: skip
-    signature = types.void(*(kinds[kind] for kind in ARGUMENTS[name]))
-    plain = FUNCTIONS[name]
-    function = type(plain)(plain.__code__, {**plain.__globals__, **inner}, name)
-    return numba.cfunc(signature, nopython=True, error_model="numpy")(function)  # type: ignore[call-arg]
+    return numba.cfunc(signature, nopython=True, error_model="numpy")(known(draw))  # type: ignore[call-arg]
 
 
-def _code(name: str) -> MachineCode:
-    types = (POINTER, POINTER, POINTER, POINTER, COUNT, NUMBER)
-    return MachineCode("paint", name, SOURCES, [types[kind] for kind in ARGUMENTS[name]], lambda: _compiled(name))
+def _pointer(to: Any) -> Any:
+    """What the compiler makes of an address."""
+
+    def typed(_typing: Any, place: Any) -> Any:
+        from numba import types
+
+        def generate(context: Any, builder: Any, signature: Any, given: Any) -> Any:
+            return builder.inttoptr(given[0], context.get_value_type(signature.return_type))
+
+        return to(types.int64), generate
+
+    return typed
 
 
-CODE = {name: _code(name) for name in FUNCTIONS}
+CODE = MachineCode("paint", "draw", SOURCES, [POINTER, COUNT, *3 * (POINTER,), *4 * (COUNT,)], _compiled)
 
 
 def is_ready() -> bool:
-    return all(code.is_ready() for code in CODE.values())
-
-
-@cache
-def drawing() -> dict[str, Any]:
-    """The three functions behind their C interfaces."""
-    return {name: code.function for name, code in CODE.items()}
+    return CODE.is_ready()

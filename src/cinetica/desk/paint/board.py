@@ -1,0 +1,264 @@
+"""An image in memory that compiled code draws on."""
+
+from __future__ import annotations
+
+import math
+from array import array
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from functools import cache
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath
+
+from cinetica.desk import look
+from cinetica.desk.paint import raster
+from cinetica.desk.paint.canvas import CODES, FIGURES, SOLID, Numbers, Place, Points, Sketch, paint_outline
+from cinetica.desk.paint.raster import BOXES, CLIP, GLYPHS, LINE, STAMPS
+from cinetica.machine.code import address, uncompiled
+
+
+def compiled() -> Any | None:
+    """The function that draws, `raster.draw`, or None while there is none."""
+    if not _function and not uncompiled() and raster.is_ready():
+        _function.append(raster.CODE.function)
+    return _function[0] if _function else None
+
+
+_function: list[Any] = []
+
+
+class Board:
+    """A canvas. What is asked of it is noted down and drawn, all in one call, when the image is looked at. `area` is in
+    pixels of the plot."""
+
+    def __init__(self, wide: int, high: int, ratio: float, left: int, top: int) -> None:
+        self._image = QImage(wide, high, QImage.Format.Format_RGB32)
+        self._pixels = np.frombuffer(self._image.bits(), np.uint32)
+        self.shape = (wide, high, ratio, left, top)
+        self.ratio, self._corner = ratio, (left, top)
+        self.area = QRectF(left / ratio, top / ratio, wide / ratio, high / ratio)
+        self.cover = np.zeros(len(self._pixels), np.uint8)
+        self._low, self._high = np.empty(wide, np.int32), np.empty(wide, np.int32)
+        self._room = (
+            address(self._pixels), self._image.bytesPerLine() // 4, address(self.cover), address(self._low),
+            address(self._high), wide, high,
+        )  # fmt: skip
+        function = compiled()
+        assert function is not None
+        self._draw = function
+        # Commands of `raster.draw`, and what they name by its address.
+        self._todo, self._named = array("d"), list[object]()
+        self._mapped: tuple[Place | None, tuple[float, float, float, float]] = (None, (0.0, 0.0, 0.0, 0.0))
+
+    @property
+    def image(self) -> QImage:
+        self._finish()
+        return self._image
+
+    @property
+    def pixels(self) -> Any:
+        self._finish()
+        return self._pixels
+
+    def _finish(self) -> None:
+        if self._todo:
+            place, length = self._todo.buffer_info()
+            self._draw(*self._room, place, length)
+            del self._todo[:]
+            self._named.clear()
+
+    @contextmanager
+    def within(self, area: QRectF) -> Iterator[Board]:
+        """Meanwhile only this part of it, in pixels of the plot, is drawn on."""
+        whole, (wide, high), (left, top) = self.area, self.shape[:2], self._corner
+        part = (
+            max(0, round(area.left() * self.ratio) - left), max(0, round(area.top() * self.ratio) - top),
+            min(wide, round(area.right() * self.ratio) - left), min(high, round(area.bottom() * self.ratio) - top),
+        )  # fmt: skip
+        self._todo.extend((CLIP, *part))
+        self.area = area
+        try:
+            yield self
+        finally:
+            self._todo.extend((CLIP, 0, 0, wide, high))
+            self.area = whole
+
+    def fill(self, color: QColor) -> None:
+        """All of it, whatever is on it."""
+        self._forget()
+        self._image.fill(color)
+
+    def copy_of(self, other: Board) -> None:
+        self._forget()
+        self._pixels[:] = other.pixels
+
+    def _forget(self) -> None:
+        del self._todo[:]
+        self._named.clear()
+
+    def _mapping(self, place: Place) -> tuple[float, float, float, float]:
+        if self._mapped[0] is not place:
+            ratio, (left, top) = self.ratio, self._corner
+            mapping = (place.left * ratio - left, place.across * ratio, place.top * ratio - top, place.down * ratio)
+            self._mapped = (place, mapping)
+        return self._mapped[1]
+
+    def line(
+        self,
+        points: Points | Sketch,
+        place: Place,
+        color: QColor,
+        width: float,
+        dashes: tuple[float, ...] = SOLID,
+        *,
+        anchored: bool = False,
+    ) -> None:
+        pattern, mapping = _pattern(dashes, self.ratio), self._mapping(place)
+        how = (color.rgb(), width * self.ratio, pattern.at[0], pattern.count, anchored)
+        if isinstance(points, Points):
+            self._named.append(points)
+            self._todo.extend((LINE, *points.at, points.first, points.count, *mapping, *how))
+        else:
+            self._todo.extend((LINE, 0, 0, 0, len(points.x), *mapping, *how, *points.x, *points.y))
+
+    def boxes(
+        self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None
+    ) -> None:  # fmt: skip
+        edge = (rim.rgb(), rim.alpha(), max(1, round(self.ratio))) if rim else (0, 0, 0)
+        inside = (fill.rgb(), fill.alpha()) if fill else (0, 0)
+        if isinstance(boxes, np.ndarray):
+            self._named.append(boxes)
+            if len(boxes):
+                at = address(boxes)
+                self._todo.extend((BOXES, at, len(boxes), *self._mapping(place), *edge, *inside))
+        else:
+            self._todo.extend((BOXES, 0, len(boxes) // 4, *self._mapping(place), *edge, *inside, *boxes))
+
+    def marks(
+        self, path: QPainterPath, points: Points | Sketch, place: Place, rim: QColor, width: float, fill: QColor
+    ) -> None:
+        key = (id(path), rim.rgba(), width, fill.rgba(), self.ratio)
+        self._stamp(_stamps.get(key) or _mark_stamp(key, path, rim, width, fill, self.ratio), points, place)
+
+    def word(self, text: str, x: float, y: float, size: int, color: QColor) -> None:
+        key = (text, size, look.text_scale(), color.rgba(), self.ratio)
+        stamp, ratio, (left, top) = (
+            _stamps.get(key) or _word_stamp(key, text, size, color, self.ratio),
+            self.ratio,
+            self._corner,
+        )
+        self._todo.extend((STAMPS, *stamp.shape, 0, 0, 1, 0.0, 1.0, 0.0, 1.0, x * ratio - left, y * ratio - top))
+
+    def figure(self, text: str, end: float, middle: float, size: int, color: QColor) -> None:
+        font = _figures(size, look.text_scale(), self.ratio, color.lightness() < 128)
+        (left, top), ratio = self._corner, self.ratio
+        over = round(middle * ratio - font.high / 2) - top
+        codes = text.translate(CODES).encode("ascii")
+        self._todo.extend((GLYPHS, *font.at, round(end * ratio) - left, over, color.rgb(), len(codes), *codes))
+
+    def _stamp(self, stamp: _Stamp, points: Points | Sketch, place: Place) -> None:
+        """Lay a small picture around each of the points."""
+        if isinstance(points, Points):
+            self._named.append(points)
+            x, y = points.at
+            skip = 8 * points.first
+            if points.count:
+                self._todo.extend((STAMPS, *stamp.shape, x + skip, y + skip, points.count, *self._mapping(place)))
+        else:
+            count = len(points.x)
+            self._todo.extend((STAMPS, *stamp.shape, 0, 0, count, *self._mapping(place), *points.x, *points.y))
+
+
+class _Stamp:
+    """A small picture; `kept` is what its key names by its place in memory."""
+
+    def __init__(self, kept: object, wide: int, high: int, ratio: float, paint: Callable[[QPainter], None]) -> None:
+        self.kept = kept
+        self.image = QImage(math.ceil(wide * ratio), math.ceil(high * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+        self.image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(self.image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.scale(ratio, ratio)
+        paint(painter)
+        painter.end()
+        self.pixels = np.frombuffer(self.image.constBits(), np.uint32)
+        # Its address, numbers in a row, width and height.
+        self.shape = (
+            address(self.pixels), self.image.bytesPerLine() // 4, self.image.width(), self.image.height()
+        )  # fmt: skip
+
+
+_stamps: dict[tuple[Any, ...], _Stamp] = {}
+
+
+def _mark_stamp(
+    key: tuple[Any, ...], path: QPainterPath, rim: QColor, width: float, fill: QColor, ratio: float
+) -> _Stamp:
+    bounds = path.boundingRect()
+    reach = math.ceil(max(abs(bounds.left()), abs(bounds.right()), abs(bounds.top()), abs(bounds.bottom())) + width + 1)
+
+    def paint(painter: QPainter) -> None:
+        painter.translate(reach, reach)
+        paint_outline(painter, path, rim, width, fill)
+
+    _stamps[key] = made = _Stamp(path, 2 * reach, 2 * reach, ratio, paint)
+    return made
+
+
+def _word_stamp(key: tuple[Any, ...], text: str, size: int, color: QColor, ratio: float) -> _Stamp:
+    wide, high = look.width(text, size, bold=True) + 4, look.height(size, bold=True) + 2
+
+    def paint(painter: QPainter) -> None:
+        painter.setFont(look.font(size, bold=True))
+        painter.setPen(color)
+        painter.drawText(QRectF(0, 0, wide, high), Qt.AlignmentFlag.AlignCenter, text)
+
+    _stamps[key] = made = _Stamp(None, wide, high, ratio, paint)
+    return made
+
+
+@cache
+def _pattern(dashes: tuple[float, ...], ratio: float) -> Points:
+    lengths = np.array(dashes, dtype=float) * ratio
+    return Points(lengths, lengths)
+
+
+class _Figures:
+    """The signs of a figure in one size of text, side by side in one picture of how much is inked."""
+
+    def __init__(self, size: int, ratio: float, *, dark: bool) -> None:
+        font, metrics = look.font(size), QFontMetricsF(look.font(size))
+        self.high = math.ceil(metrics.height() * ratio)
+        self._widths, self._starts = np.zeros(128, np.int32), np.zeros(128, np.int32)
+        for sign, code in FIGURES.items():
+            self._widths[code] = round(metrics.horizontalAdvance(sign) * ratio)
+        self._starts[1:] = np.cumsum(self._widths)[:-1]
+        # Room behind the last one, for what leans over its width.
+        image = QImage(int(self._widths.sum()) + 8, self.high, QImage.Format.Format_RGB32)
+        # Qt inks dark text on light ground less than light text on dark ground, so that both look alike.
+        ink, ground = (QColor(0, 0, 0), QColor(255, 255, 255)) if dark else (QColor(255, 255, 255), QColor(0, 0, 0))
+        image.fill(ground)
+        painter = QPainter(image)
+        painter.scale(ratio, ratio)
+        painter.setFont(font)
+        painter.setPen(ink)
+        for sign, code in FIGURES.items():
+            painter.drawText(QPointF(float(self._starts[code]) / ratio, metrics.ascent()), sign)
+        painter.end()
+        shades = (np.frombuffer(image.constBits(), np.uint32) >> 8).astype(np.uint8)
+        self._ink = 255 - shades if dark else shades
+        self.at = (
+            address(self._ink),
+            image.bytesPerLine() // 4,
+            self.high,
+            address(self._starts),
+            address(self._widths),
+        )
+
+
+@cache
+def _figures(size: int, _scale: float, ratio: float, dark: bool) -> _Figures:
+    return _Figures(size, ratio, dark=dark)
