@@ -104,7 +104,8 @@ def test_hands_that_differ_in_their_jump_are_those_of_takes_that_do():
             for row, press in enumerate((Press(10, 14), Press(11, 60), Press(0, 1))):
                 held[row, press.start : press.end] = True
                 takes.append(with_presses(drill.take, "jump", [press]))
-            every, read = schedules_with(drill.take, clock, held)
+            found = schedules_with(drill.take, clock, held)
+            every, read = found.every(), found.frames
             for row, take in enumerate(takes):
                 hands, dts, frames = schedule(take, clock)
                 assert np.array_equal(every[row * len(dts) : (row + 1) * len(dts)], hands)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from cinetica.model.clock import Clock, Mode, Read
 from cinetica.model.memo import by_identity
 from cinetica.model.take import KEYS, Push, Take
-from cinetica.motion.records import HAND, SLACK, Records, empty_records, held_bits
+from cinetica.motion.records import HAND, JUMP, JUMP_HELD, SLACK, STICK_OUT, Records, empty_records, held_bit
 
 MOST_TICKS = 1_000_000
 
@@ -38,18 +38,38 @@ def schedule(take: Take, clock: Clock) -> Schedule:
     return Schedule(_with_start(hands), np.concatenate([[0.0], lengths]), np.concatenate([[-1], read]))
 
 
-def schedules_with(take: Take, clock: Clock, held: NDArray[np.bool_]) -> tuple[Records, NDArray[np.int64]]:
-    """The hands of many takes that differ in when jump is held: `held` has shape (takes, frames of the take).
+class Hands(NamedTuple):
+    """The hands of many takes that differ in when jump is held.
 
-    Gives the hands, takes × rows entries one take after the other, and for each row the frame that was read; ticks are
-    as long as those of `schedule(take, clock)`.
+    `plain`: without jump, one for each row of the trace, of dtype HAND. `jumps`: what jump does in each row of each
+    take, of dtype JUMP, shape (takes, rows). `frames`: as in a schedule.
     """
+
+    plain: Records
+    jumps: NDArray[Any]
+    frames: NDArray[np.int64]
+
+    def every(self) -> Records:
+        """The hands of all takes, one after the other."""
+        takes, rows = self.jumps.shape
+        every = np.empty((takes, rows), HAND)
+        every[:] = self.plain
+        for name in JUMP.names or ():
+            every[name] = self.jumps[name]
+        every["held"] += every["jump"] * JUMP_HELD
+        return every.reshape(-1).view(np.recarray)
+
+
+def schedules_with(take: Take, clock: Clock, held: NDArray[np.bool_]) -> Hands:
+    """Many takes that differ in when jump is held: `held` has shape (takes, frames of the take). Ticks are as long as
+    those of `schedule(take, clock)`."""
     plain = take.model_copy(update={"keys": take.keys.model_copy(update={"jump": ()})})
     starts, lengths = _frames(take.seconds, clock)
     read = np.minimum(np.floor(starts * take.rate + 1e-6).astype(np.int64), take.length - 1)
     hands = _hands(plain, read)
     jump = held[:, read]
-    before = np.concatenate([np.zeros((len(held), 1), bool), jump[:, :-1]], axis=1)
+    before = np.zeros_like(jump)
+    before[:, 1:] = jump[:, :-1]
     flags = {"jump": jump, "pressed": jump & ~before, "released": ~jump & before}
     if clock.mode is Mode.FIXED:
         ran = _ran(lengths, clock)
@@ -57,14 +77,11 @@ def schedules_with(take: Take, clock: Clock, held: NDArray[np.bool_]) -> tuple[R
         flags = {
             name: _latched(flag, ran) if latched and name != "jump" else flag[:, ran] for name, flag in flags.items()
         }
-        hands, read = hands[ran].view(np.recarray), read[ran]
-    rows = len(hands) + 1
-    every = np.zeros((len(held), rows), HAND)
-    every[:, 1:] = hands
+        hands, read = hands[ran], read[ran]
+    jumps = np.zeros((len(held), len(hands) + 1), JUMP)
     for name, flag in flags.items():
-        every[name][:, 1:] = flag
-    every["held"] += every["jump"] * (1 << KEYS.index("jump"))
-    return every.reshape(-1).view(np.recarray), np.concatenate([[-1], read])
+        jumps[name][:, 1:] = flag
+    return Hands(_with_start(hands), jumps, np.concatenate([[-1], read]))
 
 
 def _frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -104,22 +121,29 @@ def _uneven_frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], N
     return np.array(starts), np.array(lengths)
 
 
-def _hands(take: Take, frames: NDArray[np.int64]) -> Records:
+def _hands(take: Take, frames: NDArray[np.int64]) -> NDArray[Any]:
     """The hands as read at these frames of the take. A press is a jump held now and not at the frame read before."""
-    hands = empty_records(HAND, len(frames))
+    hands = np.zeros(len(frames), HAND)
+    bits = hands["held"]
     for key in KEYS:
-        held = np.zeros(take.length, dtype=bool)
-        for start, end in getattr(take.keys, key):
-            held[start:end] = True
-        hands[key] = held[frames]
+        presses = getattr(take.keys, key)
+        if presses:
+            held = np.zeros(take.length, dtype=bool)
+            for start, end in presses:
+                held[start:end] = True
+            hands[key] = held[frames]
+            bits += hands[key] * held_bit(key)
+    out = np.zeros(len(frames), dtype=bool)
     for stick, pushes in (("stick", take.stick), ("aim", take.aim)):
-        x, y = _held_positions(pushes, take.length)
-        hands[f"{stick}_x"], hands[f"{stick}_y"] = x[frames], y[frames]
-    sticks = np.stack([hands[f"{stick}_{axis}"] for stick in ("stick", "aim") for axis in "xy"])
-    hands["held"] = held_bits([hands[key] for key in KEYS], (sticks != 0).any(axis=0))
-    before = np.concatenate([[False], hands["jump"][:-1]])
-    hands["pressed"] = hands["jump"] & ~before
-    hands["released"] = ~hands["jump"] & before
+        if pushes:
+            x, y = (way[frames] for way in _held_positions(pushes, take.length))
+            hands[f"{stick}_x"], hands[f"{stick}_y"] = x, y
+            out |= (x != 0) | (y != 0)
+    bits += out * STICK_OUT
+    jump = hands["jump"]
+    hands["pressed"][:1] = jump[:1]
+    hands["pressed"][1:] = jump[1:] & ~jump[:-1]
+    hands["released"][1:] = ~jump[1:] & jump[:-1]
     return hands
 
 
@@ -130,11 +154,11 @@ def _held_positions(pushes: tuple[Push, ...], length: int) -> tuple[NDArray[np.f
     return x, y
 
 
-def _fixed_ticks(hands: Records, lengths: NDArray[np.float64], read: NDArray[np.int64], clock: Clock) -> Schedule:
+def _fixed_ticks(hands: NDArray[Any], lengths: NDArray[np.float64], read: NDArray[np.int64], clock: Clock) -> Schedule:
     """Ticks of one length by an accumulator: a frame runs 0, 1 or several. A latched press goes to the first tick that
     comes."""
     h, frames = 1.0 / clock.tick_rate, _ran(lengths, clock)
-    ticks: Records = hands[frames].view(np.recarray)
+    ticks = hands[frames]
     if clock.read is Read.FRAME:
         for flag in ("pressed", "released"):
             ticks[flag] = _latched(hands[flag], frames)
@@ -163,6 +187,7 @@ def _latched(flags: NDArray[np.bool_], frames: NDArray[np.int64]) -> NDArray[np.
     return np.diff(raised[..., frames], prepend=0, axis=-1) > 0
 
 
-def _with_start(hands: Records) -> Records:
-    start = empty_records(HAND, 1)
-    return np.concatenate([start, hands]).view(np.recarray)
+def _with_start(hands: NDArray[Any]) -> Records:
+    rows = empty_records(HAND, len(hands) + 1)
+    rows.view(HAND, np.ndarray)[1:] = hands
+    return rows

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.machine.code import COUNT, NUMBER, POINTER, MachineCode, address, uncompiled
+from cinetica.model.memo import by_identity
 from cinetica.motion.compiling import SOURCES, make_compilable
 from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records
 
@@ -76,15 +77,17 @@ def kernel() -> Run:
         trace: Records,
         first: int = 0,
     ) -> None:
-        places = [address(array) for array in (states, tunes, *ground, hands, dts, trace)]
-        function(
-            places[0], places[1], places[2], len(ground.solids), places[3], len(ground.oneway), places[4],
-            len(ground.climb), places[5], len(ground.slopes),
-            x, y, places[6], places[7], places[8], len(trace), first,
-        )  # fmt: skip
+        places = (address(hands), address(dts), address(trace))
+        function(address(states), address(tunes), *shapes_at(ground), x, y, *places, len(trace), first)
 
     run.bind = partial(_bind, function)  # type: ignore[attr-defined]
     return run
+
+
+@by_identity(64)
+def shapes_at(ground: Ground) -> tuple[int, ...]:
+    """Where the shapes of each kind lie, and how many there are."""
+    return tuple(number for shapes in ground for number in (address(shapes), len(shapes)))
 
 
 def _bind(

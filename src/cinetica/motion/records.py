@@ -50,7 +50,18 @@ HAND = np.dtype(
     align=True,
 )
 
+# What jump does in one tick, by itself.
+JUMP = np.dtype([(name, "?") for name in ("jump", "pressed", "released")])
+
 STICK_OUT = 1 << len(KEYS)
+
+
+def held_bit(key: str) -> int:
+    """The bit of one of `KEYS`."""
+    return 1 << KEYS.index(key)
+
+
+JUMP_HELD = held_bit("jump")
 
 
 def held_bits(keys: Iterable[Any], stick_out: Any) -> Any:
@@ -140,6 +151,12 @@ def empty_records(dtype: np.dtype[Any], count: int) -> Records:
 def tune_records(tunes: Sequence[Tune]) -> Records:
     """Shape (len(tunes),) of dtype `TUNE`."""
     return np.array([_fields_of(tune) for tune in tunes], TUNE).view(np.recarray)
+
+
+@by_identity(256)
+def tune_record(tune: Tune) -> Records:
+    """Shape (1,), not to be written to."""
+    return tune_records([tune])
 
 
 @by_identity(256)

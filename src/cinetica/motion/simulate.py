@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
@@ -16,7 +17,15 @@ from cinetica.model.tune import Tune
 from cinetica.model.words import unknown
 from cinetica.motion.clock import schedule
 from cinetica.motion.native import kernel
-from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, tune_records
+from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, tune_record
+
+# A trace of so many rows is taken apart into all of its columns at once.
+SHORT = 4000
+# The columns of a row that are one word of memory, by its place; and those among them that are numbers.
+WHOLE_WORDS = {
+    name: kind[1] // 8 for name, kind in (TRACE.fields or {}).items() if kind[0].itemsize == 8
+}  # fmt: skip
+NUMBERS = tuple(name for name in WHOLE_WORDS if TRACE[name].kind == "f")
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,6 +83,13 @@ class Trace:
         return self.rows.view(TRACE, np.ndarray)
 
     @cached_property
+    def _table(self) -> NDArray[np.float64] | None:
+        """All columns of a short trace side by side, in one go; those that are no f8 are to be viewed otherwise."""
+        if len(self) > SHORT:
+            return None
+        return np.ascontiguousarray(self._plain_rows.view(np.float64).reshape(len(self), -1).T)
+
+    @cached_property
     def _columns(self) -> dict[str, NDArray[Any]]:
         return {}
 
@@ -82,12 +98,22 @@ class Trace:
         faster."""
         found = self._columns.get(column)
         if found is None:
-            found = self._columns[column] = np.ascontiguousarray(column_of(self._plain_rows, column))
+            place = WHOLE_WORDS.get(column)
+            if place is None or self._table is None:
+                found = np.ascontiguousarray(column_of(self._plain_rows, column))
+            else:
+                found = self._table[place] if column in NUMBERS else self._table[place].view(np.int64)
+            self._columns[column] = found
         return found
 
     @cached_property
     def _spans(self) -> dict[str, tuple[float, float]]:
-        return {}
+        if self._table is None:
+            return {}
+        spans = zip(self._table.min(axis=1).tolist(), self._table.max(axis=1).tolist(), strict=True)
+        by_place = list(spans)
+        found = ((column, by_place[WHOLE_WORDS[column]]) for column in NUMBERS)
+        return {column: span for column, span in found if math.isfinite(span[0]) and math.isfinite(span[1])}
 
     def span(self, column: str) -> tuple[float, float]:
         """Least and greatest finite value of a column; 0 and 0 where there is none."""
@@ -130,7 +156,7 @@ def simulate(tune: Tune, drill: Drill, clock: Clock) -> Trace:
     hands, dts, frames = schedule(drill.take, clock)
     rows = empty_records(TRACE, len(dts))
     x, y = drill.start
-    kernel()(empty_records(STATE, 1), tune_records([tune]), ground(drill.course), float(x), float(y), hands, dts, rows)
+    kernel()(empty_records(STATE, 1), tune_record(tune), ground(drill.course), float(x), float(y), hands, dts, rows)
     return Trace(tune, drill, clock, rows, frames)
 
 
@@ -148,7 +174,7 @@ class Moment:
 def before_tick(trace: Trace, row: int) -> Moment:
     """What the tick that ends in this row (1 or later) began with: the run is repeated up to it."""
     hands, dts, _ = schedule(trace.drill.take, trace.clock)
-    course, p = ground(trace.drill.course), tune_records([trace.tune])
+    course, p = ground(trace.drill.course), tune_record(trace.tune)
     states = empty_records(STATE, 1)
     x, y = trace.drill.start
     kernel()(states, p, course, float(x), float(y), hands[:row].view(np.recarray), dts[:row], empty_records(TRACE, row))

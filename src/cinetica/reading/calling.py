@@ -83,10 +83,8 @@ def _call_kernel(*given: Any) -> Any:
 def _change_hands(*given: Any) -> Any:
     """The code of `take_hands`."""
     call = _Call(*given)
-    builder, place = call.builder, call.argument(1)
-    other = call.address_in("shifted", builder.mul(place, call.fact("count")))
-    own = builder.icmp_signed("<", place, ir.Constant(WHOLE, 0))
-    builder.store(builder.select(own, call.fact("own_hands"), other), call.place_of("hands"))
+    taken = call.builder.select(call.argument(1), call.fact("moved"), call.fact("own_hands"))
+    call.builder.store(taken, call.place_of("hands"))
     return call.context.get_dummy_value()
 
 
@@ -106,7 +104,7 @@ def teach_calling() -> None:
         record = numba.from_dtype(np.dtype((np.record, ARRAYS[array])))
         type_callable(function)(_gives(record))
         lower_builtin(function, types.Record, types.Integer)(_look(array, record))
-    type_callable(take_hands)(lambda context: lambda f, place: types.none)
-    lower_builtin(take_hands, types.Record, types.Integer)(_change_hands)
+    type_callable(take_hands)(lambda context: lambda f, moved: types.none)
+    lower_builtin(take_hands, types.Record, types.Boolean)(_change_hands)
     type_callable(run_on)(lambda context: lambda f, place, into_rows, end, first: types.none)
     lower_builtin(run_on, types.Record, types.Integer, types.Boolean, types.Integer, types.Integer)(_call_kernel)

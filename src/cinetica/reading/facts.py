@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from cinetica.motion.compiling import apart, copy_record
-from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground
+from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE, Ground
 
 # What the hands of a row push (`evidence.note_pushes`); and the length of a tick, to be changed.
 PUSH = np.dtype([("x", "f8"), ("y", "f8"), ("tilt", "i8")], align=True)
@@ -20,12 +20,12 @@ LENGTH = np.dtype([("seconds", "f8")])
 WHOLE = np.dtype([("row", "i8")])
 
 # `rows`: the trace. `tunes`: the tune, and the same without what hinders it (`within.find_way`). `states`: the one that
-# runs on, the one that is kept, and an empty one. `lengths`, `again` (a trace), `pushes`: scratch, by row. `shifted`,
-# `shift_rows`: hands in which the first press of jump comes earlier or later, `shifts` times `count` of them, and its
-# row in each (`survey/shifting.py`).
+# runs on, the one that is kept, and an empty one. `lengths`, `again` (a trace), `pushes`, `moved` (hands): scratch, by
+# row. `plain`: the hands without jump. `shifted`, `shift_rows`: what jump does where its first press comes earlier or
+# later, `shifts` times `count` rows, and the row of that press in each (`survey/shifting.py`).
 ARRAYS = {
     "rows": TRACE, "tunes": TUNE, "hands": HAND, "lengths": LENGTH, "again": TRACE, "states": STATE, "pushes": PUSH,
-    "shifted": HAND, "shift_rows": WHOLE,
+    "plain": HAND, "moved": HAND, "shifted": JUMP, "shift_rows": WHOLE,
 }  # fmt: skip
 SHAPES = ("solids", "oneway", "climb", "slopes")
 # `x`, `y`: the start. `pressed`: how often jump goes down in the take. `jump`, `landing`: rows of the first whole jump.
@@ -76,15 +76,27 @@ def shift_row_at(f: Any, place: int) -> Any:
     return f.shift_rows[place]
 
 
-def take_hands(f: Any, place: int) -> None:
-    """The hands of the shift at `place` are those of the run, from now on; -1: its own again."""
-    f.hands = f.own_hands if place < 0 else f.shifted[place * f.count : (place + 1) * f.count]
+def plain_at(f: Any, place: int) -> Any:
+    return f.plain[place]
+
+
+def moved_at(f: Any, place: int) -> Any:
+    return f.moved[place]
+
+
+def shifted_at(f: Any, place: int) -> Any:
+    return f.shifted[place]
+
+
+def take_hands(f: Any, moved: bool) -> None:
+    """The hands of the run are from now on those that are moved, or its own again."""
+    f.hands = f.moved if moved else f.own_hands
 
 
 # Each with the array that it looks into.
 LOOKS = {
     row_at: "rows", tune_at: "tunes", hand_at: "hands", length_at: "lengths", again_at: "again", state_at: "states",
-    push_at: "pushes", shift_row_at: "shift_rows",
+    push_at: "pushes", shift_row_at: "shift_rows", plain_at: "plain", moved_at: "moved", shifted_at: "shifted",
 }  # fmt: skip
 
 

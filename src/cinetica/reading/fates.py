@@ -11,13 +11,25 @@ from cinetica.motion.records import (
     CLIMB_OFF,
     CLIMB_ON,
     COYOTE_LAUNCH,
+    JUMP_HELD,
     LAND,
     LAUNCH,
     LOST_PRESS,
     PRESS,
     SLACK,
 )
-from cinetica.reading.facts import again_at, row_at, run_on, shift_row_at, state_at, take_hands, tune_at
+from cinetica.reading.facts import (
+    again_at,
+    moved_at,
+    plain_at,
+    row_at,
+    run_on,
+    shift_row_at,
+    shifted_at,
+    state_at,
+    take_hands,
+    tune_at,
+)
 
 OUTCOMES = ("lost", "ground", "coyote", "buffered", "air", "net")
 LOST, FROM_GROUND, COYOTE, BUFFERED, IN_AIR, OFF_NET = range(len(OUTCOMES))
@@ -43,21 +55,37 @@ def outcome_of(marks):
 
 
 @apart
+def move_hands(f, place, first, end):
+    """The hands with the shift at `place`, from one row up to another."""
+    for row in range(first, end):
+        hand, shifted = moved_at(f, row), shifted_at(f, place * f.count + row)
+        copy_record(plain_at(f, row), hand)
+        hand.jump, hand.pressed, hand.released = shifted.jump, shifted.pressed, shifted.released
+        if shifted.jump:
+            hand.held += JUMP_HELD
+
+
+@apart
 def launches(f, place):
     """Whether the press of the shift at `place` becomes a launch. The run goes on from the state that is kept, and only
-    until the press is used or has expired."""
-    pressed = shift_row_at(f, place).row
+    until the press is used or has expired; what is kept then is the state before the press, with which that of a later
+    shift goes on."""
+    begin, pressed = f.kept, shift_row_at(f, place).row
     if pressed == 0:
         return False
     p = tune_at(f, 0)
-    begin = f.kept
+    comes = max(begin, pressed)
     pressed += p.latency
     waits = int(p.buffer / max(row_at(f, min(pressed, f.count - 1)).dt, SLACK)) + 2
     end = min(f.count, pressed + waits + 1)
-    take_hands(f, place)
+    move_hands(f, place, max(0, begin - p.latency), end)
+    take_hands(f, True)
     copy_record(state_at(f, 1), state_at(f, 0))
-    run_on(f, 0, False, end, begin)
-    take_hands(f, -1)
+    run_on(f, 0, False, comes, begin)
+    copy_record(state_at(f, 0), state_at(f, 1))
+    f.kept = comes
+    run_on(f, 0, False, end, comes)
+    take_hands(f, False)
     for row in range(pressed, end):
         marks = again_at(f, row).marks
         if (marks & PRESS and row > pressed) or marks & LOST_PRESS:

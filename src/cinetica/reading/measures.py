@@ -578,19 +578,23 @@ def _frames_that_work(f):
     middle = f.shifts // 2
     if f.shifts == 0 or shift_row_at(f, middle).row == 0:
         return ABSENT
-    # Until the earliest of them all hands are the same.
+    # From the earliest on, since a later one goes the same way until it comes.
     first = f.count - 1
     for place in range(f.shifts):
         if shift_row_at(f, place).row > 0:
             first = min(first, shift_row_at(f, place).row)
     before(f, max(1, first))
-    if not launches(f, middle):
+    early, late = 0, -1
+    for place in range(f.shifts):
+        if launches(f, place):
+            late = place
+        elif place < middle:
+            early = place + 1
+        else:
+            break
+    f.kept = 0
+    if late < middle:
         return ABSENT
-    early, late = middle, middle
-    while early > 0 and launches(f, early - 1):
-        early -= 1
-    while late + 1 < f.shifts and launches(f, late + 1):
-        late += 1
     row = shift_row_at(f, middle).row
     return True, float(late - early + 1), max(0, row - 1), row, NO_TICKS
 

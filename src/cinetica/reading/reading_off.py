@@ -21,7 +21,7 @@ from cinetica.model.study import Drill
 from cinetica.model.take import Take
 from cinetica.motion.clock import schedule
 from cinetica.motion.native import RUN
-from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_records
+from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_record
 from cinetica.motion.simulate import Trace
 from cinetica.reading.facts import FACTS, LENGTH, PUSH, SHAPES, WHOLE, PlainFacts
 from cinetica.reading.fates import follow
@@ -32,7 +32,7 @@ from cinetica.reading.survey.shifting import Shifted, first_press_shifted
 # Runs that a thread takes at a time: a core that something else keeps busy then takes fewer.
 CHUNK, SMALLEST = 128, 16
 ROOMS = 8
-NO_ROWS = np.zeros(0, dtype=np.int64)
+NO_ROWS, NO_JUMPS = np.zeros(0, dtype=np.int64), np.zeros(0, dtype=JUMP)
 WINDOW = next(place for place, measure in enumerate(MEASURES) if measure.id == "frames_that_work")
 Item = TypeVar("Item")
 Done = TypeVar("Done")
@@ -91,13 +91,16 @@ class Room:
         self.tunes, self.states = empty_records(TUNE, 2), empty_records(STATE, 3)
         self.lengths, self.pushes = empty_records(LENGTH, rows), empty_records(PUSH, rows)
         self.again, self.rows = empty_records(TRACE, rows), empty_records(TRACE, rows)
+        self.moved = empty_records(HAND, rows)
         # Plain arrays: a record array takes a hundred times as long to set.
         self.seconds = self.lengths.view(LENGTH, np.ndarray)["seconds"]
         self.facts = np.zeros(1, FACTS)
-        for name in ("tunes", "lengths", "again", "states", "pushes"):
+        for name in ("tunes", "lengths", "again", "states", "pushes", "moved"):
             self.facts[name] = address(getattr(self, name))
         self.facts["count"] = rows
         self.at = address(self.facts)
+        # What the facts are of: traces that are read off one after the other mostly share all but their rows.
+        self.noted: tuple[object, ...] = ()
 
 
 _rooms = threading.local()
@@ -176,6 +179,7 @@ def _read(
     """Runs `first` up to `end`."""
     room, rows = _room(runs.rows), runs.rows
     room.seconds[:] = runs.dts
+    room.noted = ()
     facts = {
         "x": runs.start[0],
         "y": runs.start[1],
@@ -193,22 +197,37 @@ def _read(
 
 def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, Reading]:
     """Every measure that this trace shows, by id, in the order of declaration; or those of the given ids alone."""
-    view, rows, (x, y) = trace.drill.view, len(trace), trace.drill.start
-    wanted = _wanted(measures, view)
+    drill, rows = trace.drill, len(trace)
+    wanted = _wanted(measures, drill.view)
     room, out = _room(rows), np.zeros((1, len(MEASURES)), dtype=FIGURE)
-    facts = {"x": x, "y": y, "side": view == "side", "logged": trace.logged}
-    if trace.logged:
-        hands = empty_records(HAND, rows)
-    else:
-        hands, room.seconds[:], _ = schedule(trace.drill.take, trace.clock)
-        facts["pressed"] = presses_in(trace.drill.take)
-        if view == "side" and wanted[WINDOW]:
-            facts |= _shifts(first_press_shifted(trace.drill.take, trace.clock))
+    shifts = bool(wanted[WINDOW]) and drill.view == "side"
+    about = (drill.take, drill.course, trace.clock, drill.view, *drill.start, shifts, trace.logged)
+    facts, hands = None, None
+    if uncompiled() or not _is_noted(about, room.noted):
+        facts, hands = _facts_of(trace, room, shifts)
+        room.noted = ()
     _reader()(
-        room, facts, ground(trace.drill.course), hands, trace.rows, 1, (0, 0, 0), False, tune_records([trace.tune]),
-        wanted, out, None,
+        room, facts, ground(drill.course), hands, trace.rows, 1, (0, 0, 0), False, tune_record(trace.tune), wanted,
+        out, None,
     )  # fmt: skip
+    room.noted = about
     return readings(out[0])
+
+
+def _is_noted(about: tuple[object, ...], noted: tuple[object, ...]) -> bool:
+    """Whether the first three, which are models, are the very same ones, and the others equal."""
+    return bool(noted) and all(a is b for a, b in zip(about[:3], noted, strict=False)) and about[3:] == noted[3:]
+
+
+def _facts_of(trace: Trace, room: Room, shifts: bool) -> tuple[dict[str, Any], Records]:
+    """What the facts have of a trace, and its hands."""
+    drill = trace.drill
+    facts = {"x": drill.start[0], "y": drill.start[1], "side": drill.view == "side", "logged": trace.logged}
+    if trace.logged:
+        return facts, empty_records(HAND, len(trace))
+    hands, room.seconds[:], _ = schedule(drill.take, trace.clock)
+    facts["pressed"] = presses_in(drill.take)
+    return facts | (_shifts(first_press_shifted(drill.take, trace.clock)) if shifts else {}), hands
 
 
 def readings(figures: NDArray[Any]) -> dict[str, Reading]:
@@ -224,7 +243,8 @@ def _shifts(shifted: Shifted | None) -> dict[str, Any]:
     """What the facts have of a press that is shifted."""
     if shifted is None:
         return {}
-    return {"shifts": len(shifted.rows), "shifted": shifted.hands, "shift_rows": shifted.rows}
+    hands = shifted.hands
+    return {"shifts": len(shifted.rows), "shifted": hands.jumps, "plain": hands.plain, "shift_rows": shifted.rows}
 
 
 @by_identity(64)
@@ -244,17 +264,19 @@ def _reader() -> Callable[..., None]:
     kernel = ctypes.cast(RUN.function, ctypes.c_void_p).value or 0
 
     def read(
-        room: Room, facts: dict[str, Any], ground: Ground, hands: Records, trace: Records, count: int,
+        room: Room, facts: dict[str, Any] | None, ground: Ground, hands: Records | None, trace: Records, count: int,
         steps: tuple[int, int, int], runs: bool, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any],
         fates: Records | None,
     ) -> None:  # fmt: skip
         f = room.facts
-        f["kernel"], f["logged"], f["pressed"], f["shifts"] = kernel, False, 0, 0
-        for name, value in facts.items():
-            f[name] = address(value) if isinstance(value, np.ndarray) else value
-        f["rows"], f["hands"] = address(trace), address(hands)
-        for name, shapes in zip(SHAPES, ground, strict=True):
-            f[name], f[f"{name}_count"] = address(shapes), len(shapes)
+        f["rows"] = address(trace)
+        if facts is not None and hands is not None:
+            f["kernel"], f["logged"], f["pressed"], f["shifts"] = kernel, False, 0, 0
+            for name, value in facts.items():
+                f[name] = address(value) if isinstance(value, np.ndarray) else value
+            f["hands"] = address(hands)
+            for name, shapes in zip(SHAPES, ground, strict=True):
+                f[name], f[f"{name}_count"] = address(shapes), len(shapes)
         function(
             room.at, count, *steps, runs, address(tunes), address(wanted), address(out), int(fates is not None),
             address(out) if fates is None else address(fates),
@@ -264,23 +286,27 @@ def _reader() -> Callable[..., None]:
 
 
 def _plainly(
-    room: Room, facts: dict[str, Any], ground: Ground, hands: Records, trace: Records, count: int,
+    room: Room, facts: dict[str, Any] | None, ground: Ground, hands: Records | None, trace: Records, count: int,
     steps: tuple[int, int, int], runs: bool, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any],
     fates: Records | None,
 ) -> None:  # fmt: skip
-    """The same without the compiler."""
+    """The same without the compiler, which is always given facts and hands."""
+    assert facts is not None
+    assert hands is not None
     rows = room.count
     for i in range(count):
         at, hand = i * steps[2] * rows, i * steps[1] * rows
         given = (
-            {"logged": False, "pressed": 0, "shifts": 0, "shifted": hands, "shift_rows": NO_ROWS}
+            {"logged": False, "pressed": 0, "shifts": 0, "shifted": NO_JUMPS, "plain": hands, "shift_rows": NO_ROWS}
             | facts
             | ground._asdict()
         )
         given["shift_rows"] = np.asarray(given["shift_rows"]).view(WHOLE).view(np.recarray)
+        given["shifted"] = given["shifted"].reshape(-1).view(np.recarray)
         f = PlainFacts(
             **given, rows=trace[at : at + rows], tunes=room.tunes, hands=hands[hand : hand + rows],
-            lengths=room.lengths, again=room.again, states=room.states, pushes=room.pushes, count=rows,
+            lengths=room.lengths, again=room.again, states=room.states, pushes=room.pushes, moved=room.moved,
+            count=rows,
         )  # fmt: skip
         read_run(f, tunes[i * steps[0]], wanted, out[i].view(np.recarray), runs)
         if fates is not None:

@@ -11,8 +11,7 @@ from cinetica.model.clock import Clock
 from cinetica.model.memo import by_identity
 from cinetica.model.take import Press, Take
 from cinetica.model.takes import with_presses
-from cinetica.motion.clock import schedules_with
-from cinetica.motion.records import Records
+from cinetica.motion.clock import Hands, schedules_with
 
 # Frames that a press is shifted by at most.
 FARTHEST = 30
@@ -27,10 +26,10 @@ def jump_presses(take: Take) -> tuple[Press, ...]:
 
 @dataclass(frozen=True, eq=False)
 class Shifted:
-    """The hands of every shifted press under one clock, one after the other; the row of each, 0 where no tick sees it;
-    and whether it lies within the take."""
+    """The hands of every shifted press under one clock; the row of each, 0 where no tick sees it; and whether it lies
+    within the take."""
 
-    hands: Records
+    hands: Hands
     rows: NDArray[np.int64]
     fits: NDArray[np.bool_]
 
@@ -59,8 +58,8 @@ def shifted(take: Take, clock: Clock, presses: Presses) -> Shifted:
     for start, end in others:
         held[:, start:end] = True
     held |= (frames >= starts[:, None]) & (frames < ends[:, None])
-    hands, read = schedules_with(take, clock, held)
-    pressed = np.asarray(hands["pressed"]).reshape(len(starts), -1)
+    hands = schedules_with(take, clock, held)
+    pressed, read = hands.jumps["pressed"], hands.frames
     # The press is the first that is seen from its frame on, up to the next one's.
     later = [start for start, _ in others if start > presses.press.start]
     until = np.maximum(ends, min(later, default=take.length))

@@ -137,7 +137,7 @@ def lane(
     fates = empty_records(FATE, len(shifts))
     fates["row"] = cases.rows
     runs = Runs(
-        len(shifts), tune_records([tune]), ground(drill.course), drill.start, drill.view, cases.hands, dts,
+        len(shifts), tune_records([tune]), ground(drill.course), drill.start, drill.view, cases.hands.every(), dts,
         presses_in(drill.take),
     )  # fmt: skip
     figures_of(runs, (), fates=fates, threads=1)
