@@ -296,7 +296,7 @@ def _plainly(
     rows = room.count
     for i in range(count):
         at, hand = i * steps[2] * rows, i * steps[1] * rows
-        given = (
+        given: dict[str, Any] = (
             {"logged": False, "pressed": 0, "shifts": 0, "shifted": NO_JUMPS, "plain": hands, "shift_rows": NO_ROWS}
             | facts
             | ground._asdict()

@@ -41,8 +41,13 @@ class OnTimeAxis(QWidget):
     def at(self, time: float) -> float:
         return self.axis.x(time, self.width())
 
+    @property
+    def cursor_x(self) -> int:
+        """The column of pixels of the frame cursor."""
+        return math.floor(self.at(self.session.time_at(self.session.cursor)))
+
     def paint_cursor(self, painter: QPainter, top: float, bottom: float) -> float:
-        x = math.floor(self.at(self.session.time_at(self.session.cursor))) + 0.5
+        x = self.cursor_x + 0.5
         painter.setPen(QPen(QColor(look.worn().ink), 1))
         painter.drawLine(QLineF(x, top, x, bottom))
         return x

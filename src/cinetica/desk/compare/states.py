@@ -6,20 +6,24 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QMouseEvent, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.kept import Kept
+from cinetica.desk.paint.canvas import PIXELS, Canvas
+from cinetica.desk.paint.panel import Panel, Row
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import plain_tip
 from cinetica.motion.records import STATES
 from cinetica.reading.spans import GRACE_WORDS, Grace, Span, grace_spans, state_runs, state_spans
 
+# A stretch of a lane: left and right, in pixels.
+Stretch = tuple[float, float]
+HATCH = 6
 ALPHA = {"ground": 36, "rise": 120, "fall": 74, "climb": 150}
 
 
@@ -34,7 +38,7 @@ class States(OnTimeAxis):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("States of the tunes")
         self._spans: dict[int, tuple[Shown, list[Span], list[Grace]]] = {}
-        self._lanes: list[Kept] = []
+        self._panel = Panel()
         session.cursor_moved.connect(self.move_cursor)
         session.figures_changed.connect(self._resize)
         session.drill_changed.connect(self._resize)
@@ -58,85 +62,67 @@ class States(OnTimeAxis):
     minimumSizeHint = sizeHint
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        lined_up = self.comparing.anchor != "start"
-        place = (
-            self.axis.start,
-            self.axis.end,
-            look.worn(),
-            self.comparing.anchor,
-            self.session.reference_shown if lined_up else None,
-        )
-        painter.fillRect(self.rect(), QColor(look.worn().paper))
-        self._lay_lanes(place, painter)
-        painter.setFont(look.font(9, bold=True))
-        painter.setPen(QColor(look.worn().accent))
-        painter.drawText(
-            QRectF(look.px(18), 0, ROOM.titles - look.px(18), self.lane), Qt.AlignmentFlag.AlignVCenter, "State"
-        )
-        self._paint_readout_title(painter)
-        self.paint_cursor(painter, 0, self.height())
+        session, lined_up = self.session, self.comparing.anchor != "start"
+        reference = session.reference_shown
+        place = (self.axis.start, self.axis.end, self.comparing.anchor, reference if lined_up else None)
+        # Each lane by itself: of a tune that is dragged only its own is drawn anew.
+        wide, high = self.width() - ROOM.titles - ROOM.right, self.lane
+        rows = [
+            Row((one, *place), QRectF(ROOM.titles, number * high, wide, high), partial(self._draw_lane, number))
+            for number, one in enumerate(session.shown)
+        ]
+        letters = (self.lane, reference.place if reference else None, len(session.shown) > 1)
+        self._panel.paint(self, letters, self._draw_titles, self._draw_cursor, rows)
 
-    def _lay_lanes(self, place: tuple[object, ...], painter: QPainter) -> None:
-        """Each lane is a kept picture of its own: of a tune that is dragged only its own is painted anew."""
-        shown = self.session.shown
-        self._lanes = self._lanes[: len(shown)] + [Kept() for _ in shown[len(self._lanes) :]]
-        for number, (one, lane) in enumerate(zip(shown, self._lanes, strict=True)):
-            area = QRectF(0, number * self.lane, self.width(), self.lane)
-            lane.lay(
-                painter, area, QColor(look.worn().paper), (one, *place), partial(self._paint_lane, one, area.top())
-            )
-
-    def _paint_readout_title(self, painter: QPainter) -> None:
-        left = self.width() - ROOM.right
-        painter.fillRect(QRectF(left, 0, 1, self.height()), QColor(look.worn().grid))
+    def _draw_titles(self, canvas: Canvas) -> None:
+        palette, left = look.worn(), self.width() - ROOM.right
+        canvas.text("State", look.px(18), self.lane / 2, 9, look.color(palette.accent), bold=True)
+        canvas.boxes((left, self.height(), left + 1, 0), PIXELS, None, look.color(palette.grid))
         reference = self.session.reference_shown
-        if reference is None:
-            return
-        painter.setFont(look.font(8))
-        painter.setPen(QColor(look.worn().soft))
-        area = QRectF(left + look.px(14), self.height() - look.height(8) - 4, ROOM.right - look.px(26), look.height(8))
-        painter.drawText(
-            area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, f"at frame {self.session.cursor}"
-        )
-        if len(self.session.shown) > 1:
-            painter.drawText(
-                area,
-                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+        if reference is not None:
+            words, soft, middle = (
                 f"minus {look.letter(reference.place)}",
+                look.color(palette.soft),
+                self._readout_middle,
             )
+            canvas.text("at frame", left + look.px(14), middle, 8, soft)
+            if len(self.session.shown) > 1:
+                canvas.text(words, self.width() - look.px(12) - look.width(words, 8), middle, 8, soft)
 
-    def _paint_lane(self, shown: Shown, top: float, painter: QPainter) -> None:
-        painter.translate(0, top)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipRect(QRectF(0, 0, self.width() - ROOM.right + 1, self.lane), Qt.ClipOperation.IntersectClip)
-        ink = look.ink(look.worn(), shown.place)
-        painter.setFont(look.font(9, bold=True))
-        painter.setPen(ink)
-        painter.drawText(
-            QRectF(0, 0, ROOM.left - 8, self.lane),
-            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            look.letter(shown.place),
-        )
-        delay = self.comparing.delay(shown)
-        painter.setFont(look.font(8))
+    @property
+    def _readout_middle(self) -> float:
+        return self.height() - look.height(8) / 2 - 4
+
+    def _draw_cursor(self, canvas: Canvas) -> None:
+        x, palette, session = self.cursor_x, look.worn(), self.session
+        if session.reference_shown is not None:
+            frame = str(session.cursor)
+            end = self.width() - ROOM.right + look.px(14) + look.width("at frame ", 8) + look.width(frame, 8)
+            canvas.figure(frame, end, self._readout_middle, 8, look.color(palette.soft))
+        canvas.boxes((x, self.height(), x + 1, 0), PIXELS, None, look.color(palette.ink))
+
+    def _draw_lane(self, number: int, canvas: Canvas) -> None:
+        shown, top = self.session.shown[number], number * self.lane
+        ink, delay = look.ink(look.worn(), shown.place), self.comparing.delay(shown)
+        letter = look.letter(shown.place)
+        middle = top + self.lane / 2
+        canvas.text(letter, ROOM.left - 8 - look.width(letter, 9, bold=True), middle, 9, ink, bold=True)
         view = (self.axis.start + delay, self.axis.end + delay)
-        first, last = ROOM.left, self.width() - ROOM.right
-        scale, begin, high = (last - first) / (self.axis.end - self.axis.start), self.axis.start + delay, self.lane - 4
+        first, last = float(ROOM.left), float(self.width() - ROOM.right)
+        scale, begin = (last - first) / (self.axis.end - self.axis.start), view[0]
 
-        def rect_of(start: float, end: float) -> QRectF:
-            left, right = max(first + (start - begin) * scale, first), min(first + (end - begin) * scale, last)
-            return QRectF(left, 2, right - left - 1, high)
+        def across(start: float, end: float) -> tuple[float, float]:
+            return max(first + (start - begin) * scale, first), min(first + (end - begin) * scale, last) - 1
 
         graces = [
-            (window, rect_of(window.start, window.full_end))
+            (window, across(window.start, window.full_end), across(window.start, window.end))
             for window in grace_spans(shown.trace, least=self._pixel, view=view)
         ]
-        covered = [rect for _, rect in graces]
+        covered = [whole for _, whole, _ in graces]
         for span in self._visible_states(shown, view):
-            self._paint_state(painter, span, rect_of(span.start, span.end), ink, covered)
-        for window, rect in graces:
-            self._paint_grace(painter, window, rect, rect_of(window.start, window.end), ink)
+            self._draw_state(canvas, span, shown.place, across(span.start, span.end), top, covered)
+        for window, whole, used in graces:
+            self._draw_grace(canvas, window, whole, used, top, ink)
 
     @property
     def _pixel(self) -> float:
@@ -151,35 +137,35 @@ class States(OnTimeAxis):
         kept = zip(runs.codes[seen].tolist(), runs.starts[seen].tolist(), runs.ends[seen].tolist(), strict=True)
         return [Span(STATES[code], start, end) for code, start, end in kept]
 
-    def _paint_state(self, painter: QPainter, span: Span, rect: QRectF, ink: QColor, graces: list[QRectF]) -> None:
-        if rect.width() <= 0:
+    def _draw_state(
+        self, canvas: Canvas, span: Span, place: int, across: tuple[float, float], top: int, graces: list[Stretch]
+    ) -> None:
+        left, right = across
+        if right <= left:
             return
-        fill = QColor(ink)
-        fill.setAlpha(ALPHA[span.word])
-        painter.fillRect(rect, fill)
+        fill, high = look.ink(look.worn(), place, ALPHA[span.word]), self.lane
+        canvas.boxes((left, top + high - 2, right, top + 2), PIXELS, None, fill)
         # The word stands in the first part of the span that no window of grace covers.
-        free = QRectF(rect)
-        for other in graces:
-            if other.left() <= free.left() + 4 and other.right() > free.left():
-                free.setLeft(min(other.right() + 1, free.right()))
-            elif free.left() < other.left() < free.right():
-                free.setRight(other.left())
-        if free.width() > look.width(span.word, 8) + 8:
-            painter.setPen(QColor(look.worn().ink))
-            painter.drawText(free.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, span.word)
+        for begin, end in graces:
+            if begin <= left + 4 and end > left:
+                left = min(end + 1, right)
+            elif left < begin < right:
+                right = begin
+        if right - left > look.width(span.word, 8) + 8:
+            canvas.text(span.word, left + 5, top + high / 2, 8, look.color(look.worn().ink))
 
-    def _paint_grace(self, painter: QPainter, window: Grace, whole: QRectF, used: QRectF, ink: QColor) -> None:
+    def _draw_grace(self, canvas: Canvas, window: Grace, whole: Stretch, used: Stretch, top: int, ink: QColor) -> None:
         """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty
         box."""
-        if whole.width() <= 0:
+        if whole[1] <= whole[0]:
             return
-        pattern = Qt.BrushStyle.FDiagPattern if window.word == "coyote" else Qt.BrushStyle.BDiagPattern
-        painter.fillRect(whole, QColor(look.worn().paper))
-        if used.width() > 0:
-            painter.fillRect(used, QBrush(ink, pattern))
-        painter.setPen(QPen(ink, 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(whole)
+        low, up = top + self.lane - 2, top + 2
+        box = (whole[0], low, whole[1] + 1, up)
+        canvas.boxes(box, PIXELS, None, look.color(look.worn().paper))
+        if used[1] > used[0]:
+            hatch = HATCH if window.word == "coyote" else -HATCH
+            canvas.boxes((used[0], low, used[1], up), PIXELS, None, ink, hatch)
+        canvas.boxes(box, PIXELS, ink, None)
 
     def spans_of(self, shown: Shown) -> tuple[list[Span], list[Grace]]:
         kept = self._spans.get(shown.place)

@@ -8,7 +8,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QColor, QMouseEvent, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QMouseEvent, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
 from cinetica.desk import look
@@ -19,7 +19,7 @@ from cinetica.desk.paint.canvas import PIXELS, Canvas
 from cinetica.desk.paint.cursor import Spots
 from cinetica.desk.paint.curves import Curves, finite_span, with_zero
 from cinetica.desk.paint.grid import Grid
-from cinetica.desk.paint.panel import paint_panel
+from cinetica.desk.paint.panel import Panel
 from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.steps import round_step
@@ -67,6 +67,7 @@ class Readout(QWidget):
         self.setFixedWidth(ROOM.right)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(f"Readout of {channel.label}")
+        self._panel = Panel()
 
     def lines(self) -> list[tuple[int, str, str]]:
         """Place, value and difference from the reference for each tune shown."""
@@ -85,23 +86,35 @@ class Readout(QWidget):
         return len(self.session.shown) * look.height(8) + 6
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        paint_panel(self, QColor(look.worn().paper), self._draw)
+        places = tuple(shown.place for shown in self.session.shown)
+        self._panel.paint(self, places, self._draw_letters, self._draw_figures)
 
-    def _draw(self, canvas: Canvas) -> None:
-        palette, wide, tall = look.worn(), self.width(), self.height()
-        ink, soft = look.color(palette.ink), look.color(palette.soft)
-        canvas.boxes((0.0, 0.0, 1.0, tall, 1.0, 0.0, wide, 1.0), PIXELS, None, look.color(palette.grid))
-        lines = self.lines()
-        size = 9 if len(lines) * look.height(9) + 8 <= tall else 8
+    def _rows(self, count: int) -> tuple[int, float, float]:
+        """The size of text, the height of a line, and the middle of the first."""
+        tall = self.height()
+        size = 9 if count * look.height(9) + 8 <= tall else 8
         # On whole pixels, so that lines stand evenly.
-        high = min(look.height(size) + look.px(4), (tall - 4) // max(1, len(lines)))
-        middle = (6 if len(lines) * high + 8 <= tall else 3) + high / 2
-        letter = look.width("W", 9)
-        first = look.px(14)
-        figure = (wide - first - letter - look.px(20)) / 2
-        values = first + letter + look.px(6)
-        for place, value, difference in lines:
-            canvas.word(look.letter(place), first + letter / 2, middle, size, look.ink(palette, place))
+        high = min(look.height(size) + look.px(4), (tall - 4) // max(1, count))
+        return size, high, (6 if count * high + 8 <= tall else 3) + high / 2
+
+    def _draw_letters(self, canvas: Canvas) -> None:
+        palette, letter = look.worn(), look.width("W", 9)
+        lines = (0.0, 0.0, 1.0, self.height(), 1.0, 0.0, self.width(), 1.0)
+        canvas.boxes(lines, PIXELS, None, look.color(palette.grid))
+        size, high, middle = self._rows(len(self.session.shown))
+        for shown in self.session.shown:
+            ink = look.ink(palette, shown.place)
+            canvas.word(look.letter(shown.place), look.px(14) + letter / 2, middle, size, ink)
+            middle += high
+
+    def _draw_figures(self, canvas: Canvas) -> None:
+        palette, first = look.worn(), look.px(14) + look.width("W", 9)
+        ink, soft = look.color(palette.ink), look.color(palette.soft)
+        lines = self.lines()
+        size, high, middle = self._rows(len(lines))
+        figure = (self.width() - first - look.px(20)) / 2
+        values = first + look.px(6)
+        for _place, value, difference in lines:
             canvas.figure(value, values + figure - look.px(3), middle, size, ink)
             if difference:
                 canvas.figure(difference, values + 2 * figure, middle, size, soft)

@@ -125,10 +125,11 @@ class Board:
             self._todo.extend((LINE, 0, 0, 0, len(points.x), *mapping, *how, *points.x, *points.y))
 
     def boxes(
-        self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None
-    ) -> None:  # fmt: skip
-        edge = (rim.rgb(), rim.alpha(), max(1, round(self.ratio))) if rim else (0, 0, 0)
-        inside = (fill.rgb(), fill.alpha()) if fill else (0, 0)
+        self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None, hatch: int = 0
+    ) -> None:
+        thick = max(1, round(self.ratio))
+        edge = (rim.rgb(), rim.alpha(), thick) if rim else (0, 0, thick)
+        inside = (fill.rgb(), fill.alpha(), hatch * thick) if fill else (0, 0, 0)
         if isinstance(boxes, np.ndarray):
             self._named.append(boxes)
             if len(boxes):
@@ -151,6 +152,15 @@ class Board:
             self._corner,
         )
         self._todo.extend((STAMPS, *stamp.shape, 0, 0, 1, 0.0, 1.0, 0.0, 1.0, x * ratio - left, y * ratio - top))
+
+    def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
+        key = (text, size, look.text_scale(), color.rgba(), self.ratio, bold)
+        stamp = _stamps.get(key) or _text_stamp(key, text, size, color, self.ratio, bold=bold)
+        _at, _across, wide, high = stamp.shape
+        # Its corner on a whole pixel.
+        x = round(left * self.ratio) - self._corner[0] + wide / 2
+        y = round(middle * self.ratio - high / 2) - self._corner[1] + high / 2
+        self._todo.extend((STAMPS, *stamp.shape, 0, 0, 1, 0.0, 1.0, 0.0, 1.0, x, y))
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor) -> None:
         font = _figures(size, look.text_scale(), self.ratio, color.lightness() < 128)
@@ -215,6 +225,20 @@ def _word_stamp(key: tuple[Any, ...], text: str, size: int, color: QColor, ratio
         painter.setFont(look.font(size, bold=True))
         painter.setPen(color)
         painter.drawText(QRectF(0, 0, wide, high), Qt.AlignmentFlag.AlignCenter, text)
+
+    _stamps[key] = made = _Stamp(None, wide, high, ratio, paint)
+    return made
+
+
+def _text_stamp(
+    key: tuple[Any, ...], text: str, size: int, color: QColor, ratio: float, *, bold: bool
+) -> _Stamp:  # fmt: skip
+    wide, high = look.width(text, size, bold=bold) + 2, look.height(size, bold=bold)
+
+    def paint(painter: QPainter) -> None:
+        painter.setFont(look.font(size, bold=bold))
+        painter.setPen(color)
+        painter.drawText(QRectF(0, 0, wide, high), Qt.AlignmentFlag.AlignVCenter, text)
 
     _stamps[key] = made = _Stamp(None, wide, high, ratio, paint)
     return made

@@ -93,9 +93,12 @@ class Canvas(Protocol):
     ) -> None:
         """A line through all points, broken where one is not finite. See `raster.lines`."""
 
-    def boxes(self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None) -> None:
+    def boxes(
+        self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None, hatch: int = 0
+    ) -> None:
         """Rectangles, contiguous rows of left, bottom, right, top, on whole pixels, with their alpha; the rim is a
-        pixel wide. Few that are not kept may be given as numbers, four for each."""
+        pixel wide. Few that are not kept may be given as numbers, four for each. `hatch`: filled by lines so many
+        pixels apart, which rise to the right, or with a negative one fall."""
 
     def marks(
         self, path: QPainterPath, points: Points | Sketch, place: Place, rim: QColor, width: float, fill: QColor
@@ -104,6 +107,9 @@ class Canvas(Protocol):
 
     def word(self, text: str, x: float, y: float, size: int, color: QColor) -> None:
         """A short bold text around a place."""
+
+    def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
+        """A short text that begins at `left`; of the texts of a program there are few, and each is kept."""
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor) -> None:
         """A figure, made of the signs in `FIGURES`, that ends at `end`."""
@@ -141,7 +147,9 @@ class Strokes:
             painter.setPen(pen)
             painter.drawPolyline(arrayToQPolygonF(x[first:end], y[first:end]))
 
-    def boxes(self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None) -> None:
+    def boxes(
+        self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None, hatch: int = 0
+    ) -> None:
         painter, area = self._painter, self.area.adjusted(-99, -99, 99, 99)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         edge = 1 if rim else 0
@@ -156,7 +164,11 @@ class Strokes:
             if x1 <= x0 or y1 <= y0:
                 continue
             if fill:
-                painter.fillRect(QRectF(x0 + edge, y0 + edge, x1 - x0 - 2 * edge, y1 - y0 - 2 * edge), fill)
+                inside = QRectF(x0 + edge, y0 + edge, x1 - x0 - 2 * edge, y1 - y0 - 2 * edge)
+                if hatch:
+                    self._hatch(inside, fill, hatch)
+                else:
+                    painter.fillRect(inside, fill)
             if rim:
                 for y in {y0, y1 - 1}:
                     painter.fillRect(QRectF(x0, y, x1 - x0, 1), rim)
@@ -178,6 +190,26 @@ class Strokes:
         self._painter.setFont(look.font(size, bold=True))
         self._painter.setPen(color)
         self._painter.drawText(QRectF(x - wide / 2, y - high / 2, wide, high), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _hatch(self, area: QRectF, color: QColor, apart: int) -> None:
+        painter = self._painter
+        painter.save()
+        painter.setClipRect(area, Qt.ClipOperation.IntersectClip)
+        painter.setPen(QPen(color, 1))
+        high = area.height()
+        x = area.left() - high - (area.left() + (area.bottom() if apart > 0 else -area.top())) % abs(apart)
+        while x < area.right() + high:
+            low, up = (area.bottom(), area.top()) if apart > 0 else (area.top(), area.bottom())
+            painter.drawLine(QPointF(x, low), QPointF(x + high, up))
+            x += abs(apart)
+        painter.restore()
+
+    def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
+        high = look.height(size, bold=bold)
+        self._painter.setFont(look.font(size, bold=bold))
+        self._painter.setPen(color)
+        where = QRectF(left, middle - high / 2, look.width(text, size, bold=bold) + 2, high)
+        self._painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, text)
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor) -> None:
         high = look.height(size)

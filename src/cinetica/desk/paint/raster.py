@@ -153,10 +153,12 @@ def blend(under, color, amount):
 
 
 def boxes(
-    pixels, stride, left, top, right, bottom, edges, count, x0, across, y0, down, rim, rim_alpha, thick, fill, alpha
-):
+    pixels, stride, left, top, right, bottom, edges, count, x0, across, y0, down, rim, rim_alpha, thick, fill, alpha,
+    hatch,
+):  # fmt: skip
     """Rectangles (rows of left, bottom, right, top, placed as the points of a line are) on whole pixels: washed, their
-    rim inside."""
+    rim inside. With `hatch` only lines of the wash so many pixels apart, which rise to the right, or with a negative
+    one fall."""
     for i in range(count):
         xa, xb = x0 + across * edges[4 * i], x0 + across * edges[4 * i + 2]
         ya, yb = y0 + down * edges[4 * i + 3], y0 + down * edges[4 * i + 1]
@@ -164,12 +166,13 @@ def boxes(
         last = math.floor(min(max(xa, xb), right + 99.0) + 0.5)
         over = math.floor(max(min(ya, yb), top - 99.0) + 0.5)
         under = math.floor(min(max(ya, yb), bottom + 99.0) + 0.5)
+        inset = thick if rim_alpha else 0
         for row in range(max(top, over), min(bottom, under)):
-            inside = over + thick <= row < under - thick
+            inside = over + inset <= row < under - inset
             for column in range(max(left, first), min(right, last)):
                 place = row * stride + column
-                if inside and first + thick <= column < last - thick:
-                    if alpha:
+                if inside and first + inset <= column < last - inset:
+                    if alpha and (hatch == 0 or (column + (row if hatch > 0 else -row)) % abs(hatch) < thick):
                         pixels[place] = blend(pixels[place], fill, alpha)
                 elif rim_alpha:
                     pixels[place] = blend(pixels[place], rim, rim_alpha)
@@ -220,7 +223,7 @@ def glyphs(
 
 # The kinds of commands, and how many numbers each has; behind them the points, corners or signs that it brings along.
 CLIP, LINE, BOXES, STAMPS, GLYPHS = range(5)
-SIZES = (5, 14, 12, 12, 10)
+SIZES = (5, 14, 13, 12, 10)
 
 
 def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
@@ -230,7 +233,7 @@ def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
     CLIP: left, top, right, bottom; what follows is drawn within.
     LINE: addresses of x and y, first point, count, the four of the mapping, color, width, address and count of dashes,
     anchored.
-    BOXES: address of the edges, count, mapping, rim, its alpha, thickness, fill, its alpha.
+    BOXES: address of the edges, count, mapping, rim, its alpha, thickness, fill, its alpha, hatch.
     STAMPS: address of the picture, its row, width, height, addresses of x and y, count, mapping.
     GLYPHS: addresses of ink, its row, height, addresses of starts and widths, end, over, color, count; then the signs.
     An address of 0: what it should lead to comes with the command.
@@ -272,7 +275,7 @@ def draw_boxes(pixels, stride, left, top, right, bottom, a, at, todo):
         edges, behind = todo + 8 * behind, behind + 4 * count
     boxes(
         pixels, stride, left, top, right, bottom, numbers_at(edges), count, a[at + 3], a[at + 4], a[at + 5], a[at + 6],
-        int(a[at + 7]), int(a[at + 8]), int(a[at + 9]), int(a[at + 10]), int(a[at + 11]),
+        int(a[at + 7]), int(a[at + 8]), int(a[at + 9]), int(a[at + 10]), int(a[at + 11]), int(a[at + 12]),
     )  # fmt: skip
     return behind
 
