@@ -195,8 +195,7 @@ def test_presets_phases_and_the_order_of_strips(window):
     phase = strips.phases[0]
     shown = window.session.shown[0]
     window.session.set_cursor(40)
-    place, spot = phase.spots.spots[0]
-    assert (place, spot) == (0, QPointF(shown.trace["vx"][40], shown.trace["vy"][40]))
+    assert phase.spots.spots[0] == (0, shown.trace["vx"][40], shown.trace["vy"][40])
     menu = strips.phases[0].title.menu()
     next(action for action in menu.actions() if action.text() == "Move down").trigger()
     QApplication.processEvents()

@@ -89,6 +89,35 @@ def test_nothing_is_drawn_beyond_the_image_however_far_the_points_are(points, wi
     assert (on.pixels >> 24 == 255).all()
 
 
+@given(
+    st.lists(st.floats(-60, 120) | st.floats(-1e300, 1e300), min_size=8, max_size=8), st.booleans(),
+    st.sampled_from([0, 5, -5]), st.floats(0.1, 8),
+)  # fmt: skip
+def test_nothing_is_drawn_beyond_the_part_that_is_given(qapp, places, rimmed, hatch, width):
+    """Boxes, lines, marks and words, wherever they are: the image around the part stays as it was."""
+    on, part = board(60, 40), QRectF(20, 10, 17, 13)
+    outside = np.ones((40, 60), bool)
+    outside[10:23, 20:37] = False
+    with on.within(part):
+        on.boxes(places, PIXELS, INK if rimmed else None, QColor(0, 0, 0, 90), hatch)
+        on.line(Sketch(places[:4], places[4:]), PIXELS, INK, width, (3.0, 2.0))
+        on.marks(look.shape(1, 9), Sketch(places[:4], places[4:]), PIXELS, INK, 1.0, INK)
+        on.word("W", max(-1e6, min(places[0], 1e6)), max(-1e6, min(places[1], 1e6)), 9, INK)
+        on.figure("12", max(-1e6, min(places[2], 1e6)), max(-1e6, min(places[3], 1e6)), 9, INK)
+    assert inked(on)[outside].max() == 0
+
+
+def test_a_hatched_box_has_lines_and_no_more(qapp):
+    """Of 6 pixels in a row one is inked, and one further to the left in the row below; the other hatching leans over
+    to the other side."""
+    for hatch, step in ((6, -1), (-6, 1)):
+        on = board()
+        on.boxes((10, 30, 46, 12), PIXELS, None, INK, hatch)
+        ink = inked(on)
+        assert ink[12:30, 10:46].sum() == pytest.approx(18 * 36 / 6)
+        assert np.array_equal(ink[20, 16:40], ink[21, 16 + step : 40 + step])
+
+
 def test_boxes_lie_on_whole_pixels_with_their_rim_inside(qapp):
     on = board()
     on.boxes(np.array([[9.6, 30.4, 20.4, 10.3]]), PIXELS, INK, QColor(0, 0, 0, 51))

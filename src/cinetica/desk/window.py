@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import operator
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -73,7 +72,7 @@ class Window(QMainWindow):
         self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
         # What the header and the title were told.
-        self._said: tuple[str, tuple[object, ...]] = ("", ())
+        self._said: tuple[object, ...] = ()
         self.text_scale = look.TEXT_SCALES[0]
         if settings is not None:
             kept_scale = settings.get(Kept.TEXT_SCALE)
@@ -247,10 +246,11 @@ class Window(QMainWindow):
         session = self.session
         words = session.study.name + ("" if session.undo_stack.isClean() else " •")
         # While a number is dragged nothing of this changes.
-        said = (self.header, session.path, session.drill, session.study.drills, session.study.clock)
-        if words == self._said[0] and all(map(operator.is_, said, self._said[1])):
+        drills = tuple((drill.name, drill.note) for drill in session.study.drills)
+        said = (words, id(self.header), session.path, session.drill and session.drill.name, drills, session.study.clock)
+        if said == self._said:
             return
-        self._said = (words, said)
+        self._said = said
         self.header.say_study(words, str(self.session.path or "not saved in a file yet"))
         self.header.list_drills()
         self.setWindowTitle(f"{words} — Cinetica")

@@ -41,6 +41,15 @@ def address(array: NDArray[Any]) -> int:
         return place
 
 
+def address_of_numbers(array: NDArray[np.float64]) -> int:
+    """The same for an array of plain numbers, quicker still."""
+    try:
+        seen: Any = array
+        return ctypes.addressof(ctypes.c_char.from_buffer(seen))
+    except (TypeError, ValueError):  # empty, or not to be written to
+        return address(array)
+
+
 def uncompiled() -> bool:
     return os.environ.get("NUMBA_DISABLE_JIT") == "1"
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,8 +12,10 @@ from cinetica.model.course import Slope
 from cinetica.model.tune import Sweep, Tune
 from cinetica.motion.records import SLACK
 
+Values = TypeVar("Values", float, NDArray[np.float64])
 
-def box_of(tune: Tune, x: float, y: float) -> tuple[float, float, float, float]:
+
+def box_of(tune: Tune, x: Values, y: Values) -> tuple[Values, Values, Values, Values]:
     """Left, bottom, right and top of the body at a position, in u."""
     bottom = y if tune.view == "side" else y - tune.body.height / 2
     return x - tune.body.width / 2, bottom, x + tune.body.width / 2, bottom + tune.body.height
@@ -20,8 +23,9 @@ def box_of(tune: Tune, x: float, y: float) -> tuple[float, float, float, float]:
 
 def boxes_of(tune: Tune, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
     """`box_of` for many positions: rows of left, bottom, right, top."""
-    bottom = y if tune.view == "side" else y - tune.body.height / 2
-    return np.column_stack((x - tune.body.width / 2, bottom, x + tune.body.width / 2, bottom + tune.body.height))
+    boxes = np.empty((len(x), 4))
+    boxes[:, 0], boxes[:, 1], boxes[:, 2], boxes[:, 3] = box_of(tune, x, y)
+    return boxes
 
 
 def too_steep(tune: Tune, slope: Slope) -> bool:

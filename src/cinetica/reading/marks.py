@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
@@ -46,7 +47,8 @@ def starting_marks(trace: Trace) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
     """The marks of each row, a wall only in the first of the rows in which the body is held against it."""
     marks = trace["marks"].copy()
     held = marks & WALL
-    marks[1:] &= ~np.where(held[:-1] & held[1:], WALL, 0)
+    if held.any():
+        marks[1:] &= ~np.where(held[:-1] & held[1:], WALL, 0)
     return marks
 
 
@@ -55,11 +57,16 @@ def marked_rows(trace: Trace) -> list[tuple[int, str]]:
     found = []
     marks = starting_marks(trace)
     for row in np.flatnonzero(marks).tolist():
-        names = mark_names(int(marks[row]))
-        special = [name for name in names if name.endswith("_launch")]
-        hidden = {"launch", "leave"} if special else {"leave"} if "launch" in names else set()
-        found += [(row, name) for name in names if name not in hidden]
+        found += [(row, name) for name in _told(int(marks[row]))]
     return found
+
+
+@cache
+def _told(marks: int) -> tuple[str, ...]:
+    names = mark_names(marks)
+    special = [name for name in names if name.endswith("_launch")]
+    hidden = {"launch", "leave"} if special else {"leave"} if "launch" in names else set()
+    return tuple(name for name in names if name not in hidden)
 
 
 def happenings(marked: Sequence[Sequence[tuple[int, str]]]) -> list[Happening]:

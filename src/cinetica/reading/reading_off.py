@@ -101,6 +101,8 @@ class Room:
         self.at = address(self.facts)
         # What the facts are of: traces that are read off one after the other mostly share all but their rows.
         self.noted: tuple[object, ...] = ()
+        # The arrays whose addresses are in the facts: they must be there for as long.
+        self.named: tuple[object, ...] = ()
 
 
 _rooms = threading.local()
@@ -275,6 +277,7 @@ def _reader() -> Callable[..., None]:
             for name, value in facts.items():
                 f[name] = address(value) if isinstance(value, np.ndarray) else value
             f["hands"] = address(hands)
+            room.named = (facts, hands, ground)
             for name, shapes in zip(SHAPES, ground, strict=True):
                 f[name], f[f"{name}_count"] = address(shapes), len(shapes)
         function(

@@ -86,14 +86,15 @@ def grace_spans(trace: Trace, *, least: float = 0.0, view: tuple[float, float] =
     marks, time = trace["marks"], trace["time"]
     if trace.drill.view != "side":
         return []
-    launches = np.flatnonzero(marks & (LAUNCH | AIR_LAUNCH))
-    left = np.flatnonzero((marks & LEAVE).astype(bool) & ((marks & (LAUNCH | CLIMB_ON)) == 0))
-    pressed = np.flatnonzero((marks & PRESS).astype(bool) & ((marks & (LAUNCH | AIR_LAUNCH)) == 0))
-    spans = []
-    for word, rows, using, length in (
-        ("coyote", left, np.flatnonzero(marks & COYOTE_LAUNCH), jump.coyote_left(0.0, trace.tune.jump)),
-        ("buffer", pressed, launches, jump.buffer_left(0.0, trace.tune.jump)),
+    spans: list[Grace] = []
+    for word, begins, unless, uses, length in (
+        ("coyote", LEAVE, LAUNCH | CLIMB_ON, COYOTE_LAUNCH, jump.coyote_left(0.0, trace.tune.jump)),
+        ("buffer", PRESS, LAUNCH | AIR_LAUNCH, LAUNCH | AIR_LAUNCH, jump.buffer_left(0.0, trace.tune.jump)),
     ):
+        rows = np.flatnonzero((marks & (begins | unless)) == begins)
+        if not len(rows):
+            continue
+        using = np.flatnonzero(marks & uses)
         starts = time[rows - 1]
         used_at = np.append(time[using - 1], np.inf)[np.searchsorted(using, rows, side="right")]
         used = used_at <= starts + length

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from functools import cache
 
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QApplication, QWidget
@@ -155,6 +156,7 @@ _NONE = "\0"
 _WITHOUT_KEY = re.compile(rf" ?\([^()]*{_NONE}[^()]*\)")
 
 
+@cache
 def keys_in_force(name: str) -> tuple[str, ...]:
     """The keys of an action as they are written on this desktop; none where it has none."""
     return tuple(
@@ -166,6 +168,7 @@ def put_in_force(name: str, keys: Iterable[str]) -> None:
     """From now on these keys stand for the action, in all words, too."""
     if tuple(keys) != _in_force.get(name):
         _in_force[name] = tuple(keys)
+        keys_in_force.cache_clear()
         for widget in QApplication.allWidgets():
             if template := widget.property(_TEMPLATE):
                 widget.setToolTip(keyed(str(template)))

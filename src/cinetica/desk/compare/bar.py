@@ -65,6 +65,7 @@ class Bar(FoldingRow):
         self.add(self.table, fold=3)
         self.add(self.explain, fold=1)
         self.add_more()
+        self._said: tuple[object, ...] = ()
         comparing.changed.connect(self.say)
         comparing.session.figures_changed.connect(self.say)
         self.say()
@@ -89,6 +90,11 @@ class Bar(FoldingRow):
     def say(self) -> None:
         """Show what is chosen; and which tunes cannot be lined up."""
         comparing = self.comparing
+        without = ", ".join(look.letter(shown.place) for shown in comparing.without_anchor)
+        said = (without, comparing.anchor, comparing.drawing, comparing.differences, comparing.shared_scale)
+        if said == self._said:
+            return
+        self._said = said
         self.anchor.setText(f"Line up on: {comparing.anchor}")
         self.drawing.setText(f"Draw: {comparing.drawing}")
         self.difference.setChecked(comparing.differences)
@@ -96,5 +102,4 @@ class Bar(FoldingRow):
         for opener, chosen in ((self.anchor, comparing.anchor), (self.drawing, comparing.drawing)):
             for action in opener.menu().actions():
                 action.setChecked(action.data() == chosen)
-        without = ", ".join(look.letter(shown.place) for shown in comparing.without_anchor)
         self.warning.setText(f"{without}: no {comparing.anchor}, not lined up" if without else "")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from functools import partial
 
 import numpy as np
@@ -118,41 +119,58 @@ class States(OnTimeAxis):
             (window, across(window.start, window.full_end), across(window.start, window.end))
             for window in grace_spans(shown.trace, least=self._pixel, view=view)
         ]
-        covered = [whole for _, whole, _ in graces]
-        for span in self._visible_states(shown, view):
-            self._draw_state(canvas, span, shown.place, across(span.start, span.end), top, covered)
+        self._draw_states(canvas, shown, view, across, top, [whole for _, whole, _ in graces])
         for window, whole, used in graces:
             self._draw_grace(canvas, window, whole, used, top, ink)
+
+    def _draw_states(
+        self,
+        canvas: Canvas,
+        shown: Shown,
+        view: Stretch,
+        across: Callable[[float, float], Stretch],
+        top: int,
+        covered: list[Stretch],
+    ) -> None:
+        """Boxes of all, by state; and words, each in the first part of its box that no window of grace covers, if it
+        has room there."""
+        low, up = top + self.lane - 2, top + 2
+        boxes: list[list[float]] = [[] for _ in STATES]
+        words = []
+        for code, start, end in self._visible_states(shown, view):
+            left, right = across(start, end)
+            if right <= left:
+                continue
+            boxes[code] += (left, low, right, up)
+            for begin, over in covered:
+                if begin <= left + 4 and over > left:
+                    left = min(over + 1, right)
+                elif left < begin < right:
+                    right = begin
+            if right - left > self._word_widths[code]:
+                words.append((STATES[code], left + 5))
+        for state, edges in zip(STATES, boxes, strict=True):
+            if edges:
+                canvas.boxes(edges, PIXELS, None, look.ink(look.worn(), shown.place, ALPHA[state]))
+        for word, left in words:
+            canvas.text(word, left, top + self.lane / 2, 8, look.color(look.worn().ink))
+
+    @property
+    def _word_widths(self) -> list[int]:
+        """The room that the word of each state asks for."""
+        return [look.width(state, 8) + 8 for state in STATES]
 
     @property
     def _pixel(self) -> float:
         """The time that a pixel stands for, in s."""
         return (self.axis.end - self.axis.start) / max(1, self.width() - ROOM.left - ROOM.right)
 
-    def _visible_states(self, shown: Shown, view: tuple[float, float]) -> list[Span]:
-        """The states in view, but of several that end within one pixel only the first."""
+    def _visible_states(self, shown: Shown, view: Stretch) -> Iterator[tuple[int, float, float]]:
+        """Code, start and end of the states in view, but of several that end within one pixel only the first."""
         runs = state_runs(shown.trace)
         pixels = np.floor(runs.ends / self._pixel)
         seen = (runs.ends > view[0]) & (runs.starts < view[1]) & np.append(True, np.diff(pixels) > 0)
-        kept = zip(runs.codes[seen].tolist(), runs.starts[seen].tolist(), runs.ends[seen].tolist(), strict=True)
-        return [Span(STATES[code], start, end) for code, start, end in kept]
-
-    def _draw_state(
-        self, canvas: Canvas, span: Span, place: int, across: tuple[float, float], top: int, graces: list[Stretch]
-    ) -> None:
-        left, right = across
-        if right <= left:
-            return
-        fill, high = look.ink(look.worn(), place, ALPHA[span.word]), self.lane
-        canvas.boxes((left, top + high - 2, right, top + 2), PIXELS, None, fill)
-        # The word stands in the first part of the span that no window of grace covers.
-        for begin, end in graces:
-            if begin <= left + 4 and end > left:
-                left = min(end + 1, right)
-            elif left < begin < right:
-                right = begin
-        if right - left > look.width(span.word, 8) + 8:
-            canvas.text(span.word, left + 5, top + high / 2, 8, look.color(look.worn().ink))
+        return zip(runs.codes[seen].tolist(), runs.starts[seen].tolist(), runs.ends[seen].tolist(), strict=True)
 
     def _draw_grace(self, canvas: Canvas, window: Grace, whole: Stretch, used: Stretch, top: int, ink: QColor) -> None:
         """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty

@@ -6,7 +6,6 @@ import math
 from collections.abc import Sequence
 from functools import partial
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QMouseEvent, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
@@ -74,11 +73,11 @@ class Readout(QWidget):
         reference = self.session.reference_shown
         if reference is None:
             return []
-        against = self.comparing.value(reference, self.channel.column)
-        values = [(shown, self.comparing.value(shown, self.channel.column)) for shown in self.session.shown]
+        values = self.comparing.values(self.channel.column)
+        against = values[self.session.shown.index(reference)]
         return [
             (shown.place, signed(value), "" if shown is reference else signed(value - against))
-            for shown, value in values
+            for shown, value in zip(self.session.shown, values, strict=True)
         ]
 
     def needed(self) -> int:
@@ -240,8 +239,8 @@ class Strip(Titled):
         comparing, reference = self.comparing, self.session.reference_shown
         against = comparing.value(reference, self.channel.column) if comparing.differences and reference else 0.0
         time = self.session.time_at(self.session.cursor)
-        values = [(shown.place, comparing.value(shown, self.channel.column) - against) for shown in self.session.shown]
-        self.spots.show_at([(place, QPointF(time, value)) for place, value in values if np.isfinite(value)], time)
+        values = zip(self.session.shown, comparing.values(self.channel.column), strict=True)
+        self.spots.show_at([(one.place, time, value - against) for one, value in values if math.isfinite(value)], time)
         self.plate.refresh()
         self.readout.update()
 
@@ -300,14 +299,9 @@ class PhaseStrip(Titled):
         self.plate.refresh()
 
     def move_cursor(self) -> None:
-        comparing = self.comparing
-        columns = (self.phase.across.column, self.phase.up.column)
-        self.spots.show_at(
-            [
-                (shown.place, QPointF(*(comparing.value(shown, column) for column in columns)))
-                for shown in self.session.shown
-            ]
-        )
+        across, up = (self.comparing.values(each.column) for each in (self.phase.across, self.phase.up))
+        places = (shown.place for shown in self.session.shown)
+        self.spots.show_at(list(zip(places, across, up, strict=True)))
         self.plate.refresh()
 
 

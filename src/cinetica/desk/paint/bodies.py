@@ -9,10 +9,10 @@ from functools import cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF
-from PySide6.QtGui import QColor, QPainterPath
+from PySide6.QtGui import QColor
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, Sketch
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plate import Part
 from cinetica.desk.paint.signs import MARKS, mark_path
@@ -37,6 +37,12 @@ def _dashes(place: int) -> tuple[float, ...]:
     return tuple(GHOST_WIDTH * length for length in look.DASHES[look.style(place)])
 
 
+@cache
+def _symbols(marks: int) -> tuple[str, ...]:
+    """What is drawn for the marks of a row."""
+    return tuple(symbol for mark, symbol, _ in MARKS if marks & mark)
+
+
 class Printed:
     """One tune's body every n frames, and its marks, in units."""
 
@@ -48,16 +54,21 @@ class Printed:
         # Left, bottom, right and top of each print.
         self.bodies = boxes_of(shown.tune, x[rows], y[rows])
         (left, right), (low, high) = trace.span("x"), trace.span("y")
-        whole = boxes_of(shown.tune, np.array([left, right]), np.array([low, high]))
-        self.extent = QRectF(QPointF(whole[0, 0], whole[0, 1]), QPointF(whole[1, 2], whole[1, 3]))
-        self.marks: list[tuple[QPainterPath, Points]] = []
+        first, last = box_of(shown.tune, left, low), box_of(shown.tune, right, high)
+        self.extent = QRectF(QPointF(first[0], first[1]), QPointF(last[2], last[3]))
         marked = np.flatnonzero(trace["marks"])
-        marks = trace["marks"][marked]
-        for mark, symbol, _word in MARKS:
-            found = marked[(marks & mark) != 0]
-            if len(found):
-                found = found[:: 1 + len(found) // MOST_PRINTS]
-                self.marks.append((mark_path(symbol), Points(x[found], y[found])))
+        found: dict[str, tuple[list[float], list[float]]] = {symbol: ([], []) for _, symbol, _ in MARKS}
+        places = (trace["marks"][marked].tolist(), x[marked].tolist(), y[marked].tolist())
+        for marks, at_x, at_y in zip(*places, strict=True):
+            for symbol in _symbols(marks):
+                found[symbol][0].append(at_x)
+                found[symbol][1].append(at_y)
+        # Each in the place that it has in the legend.
+        self.marks = [
+            (mark_path(symbol), Sketch(*(each[:: 1 + len(each) // MOST_PRINTS] for each in both)))
+            for symbol, both in found.items()
+            if both[0]
+        ]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         paper, place = look.color(palette.paper), self.shown.place

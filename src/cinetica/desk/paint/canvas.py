@@ -17,7 +17,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from cinetica.desk import look
-from cinetica.machine.code import address
+from cinetica.machine.code import address_of_numbers
 
 Numbers = NDArray[np.float64]
 SOLID: tuple[float, ...] = ()
@@ -31,7 +31,7 @@ class Points:
     def __init__(self, x: Numbers | list[float], y: Numbers | list[float]) -> None:
         self.x, self.y = np.ascontiguousarray(x, dtype=float), np.ascontiguousarray(y, dtype=float)
         self.first, self.count = 0, len(self.x)
-        self.at = (address(self.x), address(self.y))
+        self.at = (address_of_numbers(self.x), address_of_numbers(self.y))
 
     @property
     def part(self) -> tuple[Numbers, Numbers]:

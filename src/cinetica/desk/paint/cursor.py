@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
 
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
 from cinetica.desk.paint.mapping import Mapping
 
+# The place of a tune, and x and y in units.
+Spot = tuple[int, float, float]
 # Of 255.
 VEIL = 36
 
@@ -23,15 +24,15 @@ class Spots:
     SIZE = 9
 
     def __init__(self) -> None:
-        self.spots: list[tuple[int, QPointF]] = []
+        self.spots: list[Spot] = []
         self.line: float | None = None
         self.band: tuple[int, float, float] | None = None
 
     @property
     def key(self) -> object:
-        return tuple((place, at.x(), at.y()) for place, at in self.spots), self.line, self.band
+        return tuple(self.spots), self.line, self.band
 
-    def show_at(self, spots: Sequence[tuple[int, QPointF]], line: float | None = None) -> None:
+    def show_at(self, spots: Sequence[Spot], line: float | None = None) -> None:
         self.spots, self.line = list(spots), line
 
     def light(self, band: tuple[int, float, float] | None) -> bool:
@@ -46,9 +47,11 @@ class Spots:
             self._draw_band(canvas, mapping, palette, *self.band)
         if self.line is not None:
             self._draw_upright(canvas, math.floor(mapping.x(self.line)), look.color(palette.ink))
-        for place, spot in self.spots:
-            at, ink = Sketch((spot.x(),), (spot.y(),)), look.ink(palette, place)
-            canvas.marks(look.shape(place, self.SIZE), at, mapping, ink, 1.6, look.color(palette.paper))
+        paper = look.color(palette.paper)
+        for place, x, y in self.spots:
+            canvas.marks(
+                look.shape(place, self.SIZE), Sketch((x,), (y,)), mapping, look.ink(palette, place), 1.6, paper
+            )
 
     def _draw_upright(self, canvas: Canvas, x: float, color: QColor) -> None:
         """A line a pixel wide, from the top to the bottom."""

@@ -138,18 +138,13 @@ def dashed(way, dashes, count, period):
 
 
 def blend(under, color, amount):
-    """`amount` of 255 of a colour on a pixel."""
+    """`amount` of 255 of a colour on a pixel: red and blue in one go, as they lie 8 bits apart."""
     rest = 255 - amount
-    red = ((under >> 16) & 255) * rest + ((color >> 16) & 255) * amount
-    green = ((under >> 8) & 255) * rest + ((color >> 8) & 255) * amount
-    blue = (under & 255) * rest + (color & 255) * amount
-    # x * 257 / 65536 with rounding is x / 255.
-    return (
-        0xFF000000
-        | (((red * 257 + 32896) >> 16) << 16)
-        | (((green * 257 + 32896) >> 16) << 8)
-        | ((blue * 257 + 32896) >> 16)
-    )
+    # (x + 128 + (x + 128) / 256) / 256 is x / 255, rounded.
+    both = (under & 0xFF00FF) * rest + (color & 0xFF00FF) * amount + 0x800080
+    green = ((under >> 8) & 255) * rest + ((color >> 8) & 255) * amount + 0x80
+    both = ((both + ((both >> 8) & 0xFF00FF)) >> 8) & 0xFF00FF
+    return 0xFF000000 | both | (((green + (green >> 8)) >> 8) << 8)
 
 
 def boxes(
@@ -166,16 +161,28 @@ def boxes(
         last = math.floor(min(max(xa, xb), right + 99.0) + 0.5)
         over = math.floor(max(min(ya, yb), top - 99.0) + 0.5)
         under = math.floor(min(max(ya, yb), bottom + 99.0) + 0.5)
-        inset = thick if rim_alpha else 0
+        if min(right, last) <= max(left, first):
+            continue
         for row in range(max(top, over), min(bottom, under)):
-            inside = over + inset <= row < under - inset
-            for column in range(max(left, first), min(right, last)):
-                place = row * stride + column
-                if inside and first + inset <= column < last - inset:
-                    if alpha and (hatch == 0 or (column + (row if hatch > 0 else -row)) % abs(hatch) < thick):
-                        pixels[place] = blend(pixels[place], fill, alpha)
-                elif rim_alpha:
-                    pixels[place] = blend(pixels[place], rim, rim_alpha)
+            begin, end, place = max(left, first), min(right, last), row * stride
+            if rim_alpha:
+                if row < over + thick or row >= under - thick:
+                    for column in range(begin, end):
+                        pixels[place + column] = blend(pixels[place + column], rim, rim_alpha)
+                    continue
+                inner, outer = min(max(begin, first + thick), end), max(min(end, last - thick), begin)
+                for column in range(begin, inner):
+                    pixels[place + column] = blend(pixels[place + column], rim, rim_alpha)
+                for column in range(max(inner, outer), end):
+                    pixels[place + column] = blend(pixels[place + column], rim, rim_alpha)
+                begin, end = inner, outer
+            if hatch:
+                for column in range(begin, end):
+                    if (column + (row if hatch > 0 else -row)) % abs(hatch) < thick:
+                        pixels[place + column] = blend(pixels[place + column], fill, alpha)
+            elif alpha:
+                for column in range(begin, end):
+                    pixels[place + column] = blend(pixels[place + column], fill, alpha)
 
 
 def stamps(
@@ -340,7 +347,7 @@ def _compiled() -> Any:
         return type(function)(function.__code__, {**function.__globals__, **inner}, function.__name__)
 
     for helper in (blend, dashed, piece, pour):
-        inner[helper.__name__] = numba.njit(inline="always", error_model="numpy")(known(helper))
+        inner[helper.__name__] = numba.njit(error_model="numpy", fastmath=True, forceinline=True)(known(helper))
     for figure in (lines, boxes, stamps, glyphs, draw_line, draw_boxes, draw_stamps, draw_glyphs):
         inner[figure.__name__] = numba.njit(error_model="numpy")(known(figure))
     signature = types.void(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from cinetica.desk import look
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import PARAMETERS
@@ -15,11 +17,17 @@ USUAL_VALUE, NARROW_VALUE = "sustain", "−99.99"
 
 
 def label_width() -> int:
-    return max(look.width(row.label, 9) for row in _ROWS) + look.px(LABEL_INDENT) + 4
+    return _widest(look.text_scale())[0] + look.px(LABEL_INDENT) + 4
 
 
 def unit_width() -> int:
-    return max(look.width(unit, 8) for unit in _UNITS) + 10
+    return _widest(look.text_scale())[1] + 10
+
+
+@cache
+def _widest(_scale: float) -> tuple[int, int]:
+    """Of all labels, and of all units."""
+    return max(look.width(row.label, 9) for row in _ROWS), max(look.width(unit, 8) for unit in _UNITS)
 
 
 def tune_width(value: str) -> int:

@@ -63,6 +63,7 @@ class Session(Editing):
         self._over_shown: tuple[Tune, Drill, Clock, Shown] | None = None
         self._logs: dict[int, tuple[Logged, Drill, Clock, Shown]] = {}
         self._kept: tuple[Study, Drill | None, list[tuple[int, Tune]]] | None = None
+        self._kept_reference: tuple[object, str, Tune | None] | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
         self._hide_others()
 
@@ -161,14 +162,20 @@ class Session(Editing):
     @property
     def reference(self) -> Tune | None:
         """The tune that the others are held against: the one that was chosen, or the first."""
-        tunes = self.tunes
-        return next((tune for _, tune in tunes if tune.name == self._reference), tunes[0][1] if tunes else None)
+        page, kept = self._on_page, self._kept_reference
+        if kept is None or kept[0] is not page or kept[1] != self._reference:
+            tunes = page[2]
+            found = next((tune for _, tune in tunes if tune.name == self._reference), tunes[0][1] if tunes else None)
+            kept = self._kept_reference = (page, self._reference, found)
+        return kept[2]
 
     @property
     def reference_shown(self) -> Shown | None:
         """The reference among those shown, or the first of them while it is hidden."""
-        reference = self.reference
-        return next((shown for shown in self.shown if shown.tune is reference), self.shown[0] if self.shown else None)
+        reference, shown = self.reference, self.shown
+        if shown and shown[0].tune is reference:
+            return shown[0]
+        return next((each for each in shown if each.tune is reference), shown[0] if shown else None)
 
     def light(self, lit: tuple[str, str] | None) -> None:
         """Light up the rows from which a figure was read off, by the names of the tune and the figure, or nothing."""
