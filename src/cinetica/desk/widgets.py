@@ -172,6 +172,10 @@ class WrappedLabel(QWidget):
         painter = QPainter(self)
         painter.setPen(self.palette().color(self.foregroundRole()))
         metrics, wide = self.fontMetrics(), float(max(1, self.width()))
+        if "\n" not in self._text and metrics.horizontalAdvance(self._text) <= wide:
+            area = QRectF(0, (self.height() - metrics.lineSpacing()) / 2, wide, metrics.lineSpacing())
+            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, self._text)
+            return
         layout = QTextLayout(self._text, self.font())
         layout.beginLayout()
         lines = []

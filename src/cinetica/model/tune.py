@@ -14,6 +14,7 @@ from typing import Annotated, Literal, Self, cast
 from pydantic import Field, model_validator
 
 from cinetica.model.laws import FACING_FREE, LAWS, Law, used
+from cinetica.model.memo import by_identity
 from cinetica.model.parameters import VIEWS, Parameter, Strict, Value, When, choice, declared_in, number, switch, whole
 from cinetica.model.words import unknown
 
@@ -1224,11 +1225,10 @@ class Tune(Strict):
 
     def values(self) -> dict[str, Value]:
         """All values by id, as in a file."""
-        return {
-            f"{group}.{key}": value.value if isinstance(value, StrEnum) else value
-            for group in GROUPS
-            for key, value in getattr(self, group)
-        }
+        found: dict[str, Value] = {}
+        for group in GROUPS:
+            found |= _values_of_group(getattr(self, group), group)
+        return found
 
     def put(self, id: str, value: Value) -> Tune:
         """A copy with one value changed, validated (pydantic's ValidationError if it is not allowed)."""
@@ -1239,6 +1239,12 @@ class Tune(Strict):
         if parameter.kind == "choice":
             changed._check_choices()
         return changed
+
+
+@by_identity(1024)
+def _values_of_group(group: Strict, name: str) -> dict[str, Value]:
+    """Tunes share the groups in which nothing has been changed."""
+    return {f"{name}.{key}": value.value if isinstance(value, StrEnum) else value for key, value in group}
 
 
 def _json(content: object) -> bytes:

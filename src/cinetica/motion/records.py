@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from cinetica.model.course import Course, Rectangle, Slope
 from cinetica.model.laws import LAWS
 from cinetica.model.memo import by_identity
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, Strict
 from cinetica.model.take import KEYS
 from cinetica.model.tune import GROUPS, PARAMETERS, Follow, FollowHeight, Tune
 
@@ -167,12 +167,15 @@ def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
         about.heading,
         about.controls,
         camera_is_on_body(tune),
-        *(
-            value if turned is None else turned(value)
-            for group, turns in _TURNS
-            for value, turned in zip(vars(getattr(tune, group)).values(), turns, strict=True)
-        ),
+        *(value for group in GROUPS for value in _fields_of_group(getattr(tune, group))),
     )
+
+
+@by_identity(1024)
+def _fields_of_group(group: Strict) -> tuple[float | int | bool, ...]:
+    """Tunes share the groups in which nothing has been changed."""
+    turns = zip(vars(group).values(), _TURNS[type(group)], strict=True)
+    return tuple(value if turned is None else turned(value) for value, turned in turns)
 
 
 def camera_is_on_body(tune: Tune) -> bool:
@@ -191,6 +194,7 @@ def _turn(parameter: Parameter) -> Callable[[Any], float | int] | None:
 
 
 # By group, in the order of its parameters.
-_TURNS = tuple(
-    (group, tuple(_turn(parameter) for parameter in PARAMETERS if parameter.group == group)) for group in GROUPS
-)
+_TURNS = {
+    model: tuple(_turn(parameter) for parameter in PARAMETERS if parameter.group == group)
+    for group, model in GROUPS.items()
+}

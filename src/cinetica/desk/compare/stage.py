@@ -363,15 +363,18 @@ class Stage(QWidget):
 
     def draw(self) -> None:
         shown = self.session.shown
+        before = self.course.key
         self.course.show(self.course.course, shown)
-        self.paths.show(shown)
-        self.prints.show(shown, self.every)
+        # All of them, whatever has changed already.
+        changed = (self.course.key != before, self.paths.show(shown), self.prints.show(shown, self.every))
+        if any(changed):
+            self.plate.refresh()
         self.draw_wake()
         self.move_cursor()
 
     def draw_wake(self) -> None:
-        self.wakes.show(self.session.wake_shown)
-        self.plate.refresh()
+        if self.wakes.show(self.session.wake_shown):
+            self.plate.refresh()
 
     @staticmethod
     def _path(shown: Shown) -> Curve:
@@ -380,10 +383,9 @@ class Stage(QWidget):
         return shown.trace["x"], shown.trace["y"] + middle
 
     def move_cursor(self, *_: object) -> None:
-        self.ghosts.show(
-            [(shown, self.comparing.row(shown)) for shown in self.session.shown], self.arrows, cameras=self.cameras
-        )
-        self.plate.refresh()
+        rows = [(shown, self.comparing.row(shown)) for shown in self.session.shown]
+        if self.ghosts.show(rows, self.arrows, cameras=self.cameras):
+            self.plate.refresh()
 
     def _say_scale(self, *_: object) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)

@@ -68,9 +68,10 @@ class States(OnTimeAxis):
         place = (self.axis.start, self.axis.end, self.comparing.anchor, reference if lined_up else None)
         # Each lane by itself: of a tune that is dragged only its own is drawn anew.
         wide, high = self.width() - ROOM.titles - ROOM.right, self.lane
+        areas = (QRectF(ROOM.titles, number * high, wide, high) for number in range(len(session.shown)))
         rows = [
-            Row((one, *place), QRectF(ROOM.titles, number * high, wide, high), partial(self._draw_lane, number))
-            for number, one in enumerate(session.shown)
+            Row((*_lane_key(one), *place), area, partial(self._draw_lane, number))
+            for number, (one, area) in enumerate(zip(session.shown, areas, strict=True))
         ]
         letters = (self.lane, reference.place if reference else None, len(session.shown) > 1)
         self._panel.paint(self, letters, self._draw_titles, self._draw_cursor, rows)
@@ -215,6 +216,13 @@ class States(OnTimeAxis):
             ),
             "",
         )
+
+
+def _lane_key(shown: Shown) -> tuple[object, ...]:
+    """All that a lane shows of a trace: most drags change the way, and not what happens on it."""
+    trace = shown.trace
+    happened = (trace[column].tobytes() for column in ("time", "state", "marks"))
+    return shown.place, *happened, trace.drill.view, shown.tune.jump
 
 
 def _grace_words(window: Grace, shown: Shown) -> str:

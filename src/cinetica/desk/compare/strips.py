@@ -67,6 +67,7 @@ class Readout(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(f"Readout of {channel.label}")
         self._panel = Panel()
+        self._said: list[tuple[int, str, str]] = []
 
     def lines(self) -> list[tuple[int, str, str]]:
         """Place, value and difference from the reference for each tune shown."""
@@ -79,6 +80,11 @@ class Readout(QWidget):
             (shown.place, signed(value), "" if shown is reference else signed(value - against))
             for shown, value in zip(self.session.shown, values, strict=True)
         ]
+
+    def follow(self) -> None:
+        """Have it painted where it says something else than before."""
+        if self._said != self.lines():
+            self.update()
 
     def needed(self) -> int:
         """The height that the lines of all tunes ask for."""
@@ -109,7 +115,7 @@ class Readout(QWidget):
     def _draw_figures(self, canvas: Canvas) -> None:
         palette, first = look.worn(), look.px(14) + look.width("W", 9)
         ink, soft = look.color(palette.ink), look.color(palette.soft)
-        lines = self.lines()
+        lines = self._said = self.lines()
         size, high, middle = self._rows(len(lines))
         figure = (self.width() - first - look.px(20)) / 2
         values = first + look.px(6)
@@ -207,13 +213,14 @@ class Strip(Titled):
 
     def draw(self) -> None:
         """Redraw the curves from the session's traces."""
-        self.curves.show(self.session.shown, self.comparing.drawing, *self._made_of())
+        if self.curves.show(self.session.shown, self.comparing.drawing, *self._made_of()):
+            self.plate.refresh()
         self.draw_wake()
 
     def draw_wake(self) -> None:
         """The curves as they were when the last edit began, pale, where they are other than now."""
-        self.wakes.show(self.session.wake_shown, "lines", *self._made_of())
-        self.plate.refresh()
+        if self.wakes.show(self.session.wake_shown, "lines", *self._made_of()):
+            self.plate.refresh()
 
     def _over_time(self, shown: Shown) -> Curve:
         return self.comparing.over_time(shown, self.channel.column)
@@ -240,9 +247,11 @@ class Strip(Titled):
         against = comparing.value(reference, self.channel.column) if comparing.differences and reference else 0.0
         time = self.session.time_at(self.session.cursor)
         values = zip(self.session.shown, comparing.values(self.channel.column), strict=True)
-        self.spots.show_at([(one.place, time, value - against) for one, value in values if math.isfinite(value)], time)
-        self.plate.refresh()
-        self.readout.update()
+        if self.spots.show_at(
+            [(one.place, time, value - against) for one, value in values if math.isfinite(value)], time
+        ):
+            self.plate.refresh()
+        self.readout.follow()
 
 
 class PhaseStrip(Titled):
@@ -282,7 +291,8 @@ class PhaseStrip(Titled):
         return shown.trace[self.phase.across.column], shown.trace[self.phase.up.column]
 
     def draw(self) -> None:
-        self.curves.show(self.session.shown, "points" if self.comparing.drawing == "points" else "lines")
+        if self.curves.show(self.session.shown, "points" if self.comparing.drawing == "points" else "lines"):
+            self.plate.refresh()
         self.draw_wake()
         shown = (*self.session.shown, *self.session.wake_shown)
         (left, right), (low, high) = (
@@ -295,14 +305,14 @@ class PhaseStrip(Titled):
         )
 
     def draw_wake(self) -> None:
-        self.wakes.show(self.session.wake_shown)
-        self.plate.refresh()
+        if self.wakes.show(self.session.wake_shown):
+            self.plate.refresh()
 
     def move_cursor(self) -> None:
         across, up = (self.comparing.values(each.column) for each in (self.phase.across, self.phase.up))
         places = (shown.place for shown in self.session.shown)
-        self.spots.show_at(list(zip(places, across, up, strict=True)))
-        self.plate.refresh()
+        if self.spots.show_at(list(zip(places, across, up, strict=True))):
+            self.plate.refresh()
 
 
 class Strips(QWidget):

@@ -4,12 +4,13 @@ cursor."""
 from __future__ import annotations
 
 import math
+import operator
 from collections.abc import Sequence
-from functools import cache
+from functools import cache, cached_property
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QColor, QPainterPath
 
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
@@ -57,14 +58,24 @@ class Printed:
         first, last = box_of(shown.tune, left, low), box_of(shown.tune, right, high)
         self.extent = QRectF(QPointF(first[0], first[1]), QPointF(last[2], last[3]))
         marked = np.flatnonzero(trace["marks"])
+        self.marked = tuple(zip(trace["marks"][marked].tolist(), x[marked].tolist(), y[marked].tolist(), strict=True))
+
+    def is_as(self, other: Printed) -> bool:
+        """Whether it is drawn in the same way."""
+        alike = (self.shown.place, self.every, self.extent, self.marked)
+        return alike == (other.shown.place, other.every, other.extent, other.marked) and np.array_equal(
+            self.bodies, other.bodies
+        )
+
+    @cached_property
+    def marks(self) -> list[tuple[QPainterPath, Sketch]]:
+        """The places of each mark, in the order of the legend."""
         found: dict[str, tuple[list[float], list[float]]] = {symbol: ([], []) for _, symbol, _ in MARKS}
-        places = (trace["marks"][marked].tolist(), x[marked].tolist(), y[marked].tolist())
-        for marks, at_x, at_y in zip(*places, strict=True):
+        for marks, x, y in self.marked:
             for symbol in _symbols(marks):
-                found[symbol][0].append(at_x)
-                found[symbol][1].append(at_y)
-        # Each in the place that it has in the legend.
-        self.marks = [
+                found[symbol][0].append(x)
+                found[symbol][1].append(y)
+        return [
             (mark_path(symbol), Sketch(*(each[:: 1 + len(each) // MOST_PRINTS] for each in both)))
             for symbol, both in found.items()
             if both[0]
@@ -88,9 +99,22 @@ class Prints:
     def key(self) -> object:
         return tuple(self.printed)
 
-    def show(self, shown: Sequence[Shown], every: int) -> None:
-        kept = {id(each.shown): each for each in self.printed if each.every == every}
-        self.printed = [kept.get(id(one)) or Printed(one, every) for one in shown]
+    def show(self, shown: Sequence[Shown], every: int) -> bool:
+        """Whether anything is other than before."""
+        before = {each.shown.place: each for each in self.printed}
+        printed = []
+        for one in shown:
+            kept = before.get(one.place)
+            if kept is None or kept.shown is not one or kept.every != every:
+                made = Printed(one, every)
+                if kept is not None and made.is_as(kept):
+                    kept.shown = one
+                else:
+                    kept = made
+            printed.append(kept)
+        changed = len(printed) != len(self.printed) or any(map(operator.is_not, printed, self.printed))
+        self.printed = printed
+        return changed
 
     def extent(self) -> QRectF:
         """All places that a body was at; empty where there is none."""
@@ -111,13 +135,20 @@ class Prints:
 class Ghost:
     """One tune's body at the frame cursor, bold, with its letter and its arrows."""
 
+    COLUMNS = ("x", "y", "vx", "vy", "ax", "ay", "facing", "screen_x", "screen_y")
+
     def __init__(
         self, shown: Shown, row: int, arrows: tuple[bool, bool], *, beside: int = 0, camera: bool = False
     ) -> None:
         """`beside`: how many letters stand before its own where all bodies are in one place."""
         self.shown, self.row, self.arrows, self.beside = shown, row, arrows, beside
         self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
+        needed = self.COLUMNS if self.camera else self.COLUMNS[:-2]
+        self._values = {column: float(shown.trace[column][row]) for column in needed}
         self._box = box_of(shown.tune, self._value("x"), self._value("y"))
+        window = (shown.tune.camera.window_width, shown.tune.camera.window_height) if self.camera else None
+        # All that it is drawn with.
+        self.drawn = (shown.place, self._box, *self._values.values(), arrows, beside, window)
 
     @property
     def body(self) -> QRectF:
@@ -125,7 +156,7 @@ class Ghost:
         return QRectF(QPointF(left, bottom), QPointF(right, top))
 
     def _value(self, column: str) -> float:
-        return float(self.shown.trace[column][self.row])
+        return self._values[column]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         ink = look.ink(palette, self.shown.place)
@@ -224,14 +255,16 @@ class Ghosts:
 
     @property
     def key(self) -> object:
-        return tuple((ghost.shown, ghost.row, ghost.arrows, ghost.beside, ghost.camera) for ghost in self.bodies)
+        return tuple(ghost.drawn for ghost in self.bodies)
 
-    def show(self, rows: Sequence[tuple[Shown, int]], arrows: tuple[bool, bool], *, cameras: bool = False) -> None:
+    def show(self, rows: Sequence[tuple[Shown, int]], arrows: tuple[bool, bool], *, cameras: bool = False) -> bool:
         """`arrows`: whether that of the velocity and that of the acceleration are drawn; `cameras`: those that are not
-        where the body is."""
+        where the body is. Whether anything is other than before."""
+        before = self.key
         self.bodies = [
             Ghost(shown, row, arrows, beside=number, camera=cameras) for number, (shown, row) in enumerate(rows)
         ]
+        return self.key != before
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         for ghost in self.bodies:

@@ -32,8 +32,11 @@ class Spots:
     def key(self) -> object:
         return tuple(self.spots), self.line, self.band
 
-    def show_at(self, spots: Sequence[Spot], line: float | None = None) -> None:
+    def show_at(self, spots: Sequence[Spot], line: float | None = None) -> bool:
+        """Whether that is new."""
+        before = self.key
         self.spots, self.line = list(spots), line
+        return self.key != before
 
     def light(self, band: tuple[int, float, float] | None) -> bool:
         """Light up a stretch of time, in the ink of the tune at a place: (place, from, to). Whether that is new."""

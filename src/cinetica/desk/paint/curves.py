@@ -31,11 +31,16 @@ class DrawnCurve:
     """One tune's curve. `key` says what it is made of."""
 
     def __init__(self, key: tuple[object, ...], shown: Shown, curve: Curve, drawing: str) -> None:
-        self.key, self.place, self.drawing = key, shown.place, drawing
+        self.key, self.place, self.drawing, self._made_of = key, shown.place, drawing, curve
         x, y = curve
         self.points = Points(*as_steps(x, y)) if drawing == "steps" else Points(x, y)
         # What of a long curve can be seen, and in which view.
         self._thinned: tuple[object, Points] | None = None
+
+    def is_as(self, shown: Shown, curve: Curve, drawing: str) -> bool:
+        """Whether it would be drawn in the same way."""
+        alike = shown.place == self.place and drawing == self.drawing
+        return alike and all(map(_equal, curve, self._made_of))
 
     @property
     def x(self) -> NDArray[np.float64]:
@@ -86,9 +91,14 @@ class Curves:
             style = "points" if one.trace.logged else drawing
             key = (one, style, *also)
             kept = self.drawn[number] if number < len(self.drawn) else None
-            drawn.append(
-                kept if kept is not None and _same(kept.key, key) else DrawnCurve(key, one, self._curve(one), style)
-            )
+            if kept is None or not _same(kept.key, key):
+                curve = self._curve(one)
+                if kept is not None and kept.is_as(one, curve, style):
+                    # Another run that went the same way: nothing of it is to be drawn again.
+                    kept.key = key
+                else:
+                    kept = DrawnCurve(key, one, curve, style)
+            drawn.append(kept)
         changed = len(drawn) != len(self.drawn) or any(a is not b for a, b in zip(drawn, self.drawn, strict=True))
         self.drawn = drawn
         return changed
@@ -130,6 +140,11 @@ def _is_thicket(curve: DrawnCurve, points: Points, mapping: Mapping) -> bool:
     """Whether a long curve goes up and down by more than a pixel in most columns."""
     y = points.part[1]
     return len(curve.x) > PLAIN and len(y) > 1 and float(np.nanmean(np.abs(np.diff(y)))) * abs(mapping.down) > 1
+
+
+def _equal(one: NDArray[np.float64], other: NDArray[np.float64]) -> bool:
+    """NaN is as NaN. By their bytes, which is the quickest way to find a difference."""
+    return one is other or (len(one) == len(other) and one.tobytes() == other.tobytes())
 
 
 def _same(kept: tuple[object, ...], key: tuple[object, ...]) -> bool:

@@ -13,7 +13,7 @@ from typing import NamedTuple, Protocol
 
 import pyqtgraph as pg
 from PySide6.QtCore import QRect, QRectF
-from PySide6.QtGui import QColor, QPaintEngine, QPainter
+from PySide6.QtGui import QColor, QPaintEngine, QPainter, QTransform
 from PySide6.QtWidgets import QStyleOptionGraphicsItem
 
 from cinetica.desk import look
@@ -130,10 +130,14 @@ class Plate(pg.GraphicsObject):
         self._ground, self._stack = _Sheet(), _Stack()
         # Where it lay when it was painted last, in pixels of the plot's viewport.
         self._rect = QRect()
+        # The mapping there, until the view turns or moves.
+        self._placed: tuple[QTransform, Mapping] | None = None
         self.setZValue(-100)
         plot.addItem(self, ignoreBounds=True)
         plot.plate = self
         self._box.sigRangeChanged.connect(self._turned)
+        for moved in (self._box.sigTransformChanged, self._box.geometryChanged):
+            moved.connect(self._moved)
 
     def refresh(self) -> None:
         """Have it painted anew, once, when the event loop comes round; see `paint_alone`."""
@@ -147,25 +151,31 @@ class Plate(pg.GraphicsObject):
         """Paint the viewport without Qt's scene, which takes several times as long, where nothing but what lies on this
         paper is wanted; whether that is so."""
         self._box.prepareForPaint()
-        view = self._box.viewRect()
-        if view.width() <= 0 or view.height() <= 0:
-            return False
         turned = self._plot.viewportTransform()
-        mapping = Mapping.of(self.deviceTransform(turned), view)
-        self._rect = mapping.area.toAlignedRect()
+        if self._placed is None or self._placed[0] != turned:
+            view = self._box.viewRect()
+            if view.width() <= 0 or view.height() <= 0:
+                return False
+            mapping = Mapping.of(self.deviceTransform(turned), view)
+            self._placed = (turned, mapping)
+            self._rect = mapping.area.toAlignedRect()
         if not self._rect.contains(wanted):
             return False
         painter = QPainter(self._plot.viewport())
-        painter.setRenderHints(self._plot.renderHints())
-        self._paint(painter, mapping)
+        self._paint(painter, self._placed[1])
         for item in self._plot.over:
             if item.isVisible():
+                painter.setRenderHints(self._plot.renderHints())
                 painter.setTransform(item.deviceTransform(turned))
                 item.paint(painter, QStyleOptionGraphicsItem(), None)
         painter.end()
         return True
 
+    def _moved(self, *_: object) -> None:
+        self._placed = None
+
     def _turned(self, *_: object) -> None:
+        self._placed = None
         self.prepareGeometryChange()
         self.update()
 

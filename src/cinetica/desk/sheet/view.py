@@ -137,18 +137,9 @@ class SheetView(CopyingTable):
                 self._dragging = False
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        index = self.indexAt(event.position().toPoint())
-        row = self.sheet.row_at(index)
-        verdict = self._verdict_at(index)
-        said = explanation(row) if row is not None else ""
-        self.hovered.emit(f"Target {verdict.wanted}, {verdict.word}: {verdict.why}." if verdict else said)
-        self.session.light(self._lit_by(index))
-        found = self._parameter_cell(index)
-        self.setCursor(
-            Qt.CursorShape.SizeHorCursor
-            if found and found[1].kind in ("number", "whole")
-            else Qt.CursorShape.ArrowCursor
-        )
+        # While a number is dragged, it is what the sheet speaks of.
+        if not self._dragging:
+            self._say_what_is_under(self.indexAt(event.position().toPoint()))
         if self._range is not None:
             pixels = event.position().x() - self._range.at
             if self._range.moving or abs(pixels) >= 3:
@@ -164,6 +155,19 @@ class SheetView(CopyingTable):
             self._dragging = True
             self.session.begin(f"{parameter.label} of {tune.name}")
         self._set_by_steps(tune, parameter, start, pixels * _scale(event.modifiers()))
+
+    def _say_what_is_under(self, index: QModelIndex) -> None:
+        row = self.sheet.row_at(index)
+        verdict = self._verdict_at(index)
+        said = explanation(row) if row is not None else ""
+        self.hovered.emit(f"Target {verdict.wanted}, {verdict.word}: {verdict.why}." if verdict else said)
+        self.session.light(self._lit_by(index))
+        found = self._parameter_cell(index)
+        self.setCursor(
+            Qt.CursorShape.SizeHorCursor
+            if found and found[1].kind in ("number", "whole")
+            else Qt.CursorShape.ArrowCursor
+        )
 
     def _set_by_steps(self, tune: Tune, parameter: Parameter, start: float, steps: float) -> None:
         now = self.session.study.tune(tune.name)
