@@ -51,7 +51,7 @@ class Header(FoldingRow):
         """Our own name gives way to that of the study, and to the menus."""
         gone = self.brand.sizeHint().width() + self.row.spacing() if self.brand.isHidden() else 0
         name = self.study_name.sizeHint().width()
-        room = self.width() - self._needed(1 + len(PAGES) + len(MENUS), more=False) - gone
+        room = self.width() - self._needed().without(1 + len(PAGES) + len(MENUS), more=False) - gone
         room -= self.drills.sizeHint().width() - self.drills.minimumSizeHint().width()
         self.brand.setVisible(room >= name)
         # Three letters of a name are none.

@@ -64,6 +64,7 @@ class ShortLabel(QWidget):
     ) -> None:
         super().__init__()
         self._alignment, self._sample, self._tip = alignment, sample, ""
+        self._measured: tuple[str, QSize] | None = None
         self.setSizePolicy(
             QSizePolicy.Policy.Preferred if sample else QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred
         )
@@ -85,7 +86,14 @@ class ShortLabel(QWidget):
         self.setToolTip(plain_tip(tip))
 
     def sizeHint(self) -> QSize:
-        return self.fontMetrics().size(Qt.TextFlag.TextSingleLine, self._sample or self._text) + QSize(2, 0)
+        text = self._sample or self._text
+        if self._measured is None or self._measured[0] != text:
+            self._measured = (text, self.fontMetrics().size(Qt.TextFlag.TextSingleLine, text) + QSize(2, 0))
+        return QSize(self._measured[1])
+
+    def changeEvent(self, event: QEvent) -> None:
+        self._measured = None
+        super().changeEvent(event)
 
     def minimumSizeHint(self) -> QSize:
         hint = self.sizeHint()
@@ -279,6 +287,19 @@ class _Foldable:
     fold: int
 
 
+@dataclass(frozen=True)
+class _Needed:
+    """The widths of what is always in a row, of what may be folded away, each with its fold, and of its menu."""
+
+    always: int
+    foldable: list[tuple[int, int]]
+    more: int
+
+    def without(self, over: int, *, more: bool) -> int:
+        """Where the foldable ones over a fold are folded away."""
+        return self.always + sum(wide for fold, wide in self.foldable if fold <= over) + (self.more if more else 0)
+
+
 class FoldingRow(QFrame):
     """A row of widgets. Where there is no room, the buttons with the highest `fold` go into a menu at its end."""
 
@@ -337,35 +358,34 @@ class FoldingRow(QFrame):
         super().resizeEvent(event)
         self._fold()
 
-    def _needed(self, without: int, *, more: bool) -> int:
-        """The width of all that is shown, where the foldable buttons over `without` are folded away."""
-        gone = {each.button for each in self._foldable if each.fold > without}
-        margins = self.row.contentsMargins()
-        whole, spacing = margins.left() + margins.right(), self.row.spacing()
+    def _needed(self) -> _Needed:
+        """The widths of all that is shown, or could be."""
+        folds = {each.button: each.fold for each in self._foldable}
+        margins, spacing = self.row.contentsMargins(), self.row.spacing()
+        always, foldable = margins.left() + margins.right(), []
         for place in range(self.row.count()):
             item = self.row.itemAt(place)
             widget = item.widget() if item else None
-            if item is None:
+            if item is None or widget is self.more:
                 continue
             if widget is None:
-                whole += item.minimumSize().width()
-            elif widget is self.more:
-                whole += self.more.sizeHint().width() + spacing if more else 0
-            elif widget not in gone and (
-                any(widget is each.button for each in self._foldable) or not widget.isHidden()
-            ):
-                foldable = isinstance(widget, QToolButton)
-                whole += (widget.sizeHint() if foldable else widget.minimumSizeHint()).expandedTo(
-                    widget.minimumSize()
-                ).width() + spacing
-        return whole
+                always += item.minimumSize().width()
+            elif widget in folds or not widget.isHidden():
+                hint = widget.sizeHint() if isinstance(widget, QToolButton) else widget.minimumSizeHint()
+                wide = hint.expandedTo(widget.minimumSize()).width() + spacing
+                if widget in folds:
+                    foldable.append((folds[widget], wide))
+                else:
+                    always += wide
+        return _Needed(always, foldable, self.more.sizeHint().width() + spacing)
 
     def _fold(self) -> None:
         if not self._foldable:
             return
+        needed = self._needed()
         highest = max(each.fold for each in self._foldable)
         folds = sorted({0, *(each.fold for each in self._foldable)}, reverse=True)
-        fits = next((fold for fold in folds if self._needed(fold, more=fold < highest) <= self.width()), 0)
+        fits = next((fold for fold in folds if needed.without(fold, more=fold < highest) <= self.width()), 0)
         for each in self._foldable:
             each.button.setVisible(each.fold <= fits)
         self.more.setVisible(fits < highest)

@@ -1,5 +1,5 @@
-"""The plate of a plot: paper, grid, course and wakes; on them the curves and prints; on those what goes with the frame
-cursor.
+"""The plate of a plot: paper, grid and course; on them wakes, then the curves and prints; on those what goes with the
+frame cursor.
 
 The first is a picture that is kept for as long as its key stays the same; the key holds all that it depends on. Of the
 second, which goes tune by tune with the reference on top, as much as lay under the first change is kept: while one tune
@@ -113,20 +113,20 @@ class _Sheet:
 
 
 class Plate(pg.GraphicsObject):
-    """From the lowest to the highest, over the whole of a view: grounds, what stays during a drag, what changes, what
-    goes with the cursor."""
+    """From the lowest to the highest, over the whole of a view: grounds, what lies under all tunes, what each tune has,
+    what goes with the cursor."""
 
     def __init__(
         self,
         plot: PaperPlot,
         grounds: Sequence[Ground],
-        still: Sequence[Layer],
+        under: Sequence[PartedLayer],
         layers: Sequence[PartedLayer],
         over: Sequence[Layer],
     ) -> None:
         super().__init__()
         self._plot, self._box = plot, plot.box
-        self.grounds, self.still, self.layers, self.over = list(grounds), list(still), list(layers), list(over)
+        self.grounds, self.under, self.layers, self.over = list(grounds), list(under), list(layers), list(over)
         self._ground, self._stack = _Sheet(), _Stack()
         # Where it lay when it was painted last, in pixels of the plot's viewport.
         self._rect = QRect()
@@ -200,17 +200,17 @@ class Plate(pg.GraphicsObject):
             painter.setClipRect(mapping.area)
             self._paint_ground(painter, mapping)
             canvas = Strokes(painter, mapping.area)
-            for layer in self.still:
-                layer.draw(canvas, mapping, look.worn())
             for part in self._parts():
                 part.draw(canvas, mapping, look.worn())
             for layer in self.over:
                 layer.draw(canvas, mapping, look.worn())
 
     def _parts(self) -> list[Part]:
-        """Of all layers, tune by tune."""
+        """Of those that lie under the others, then of all layers, tune by tune."""
         by_layer = [layer.parts for layer in self.layers]
-        return [part for of_tune in zip(*by_layer, strict=True) for part in of_tune]
+        return [part for layer in self.under for part in layer.parts] + [
+            part for of_tune in zip(*by_layer, strict=True) for part in of_tune
+        ]
 
     def _paint_ground(self, painter: QPainter, mapping: Mapping) -> None:
         painter.fillRect(mapping.area, QColor(look.worn().paper))
@@ -237,14 +237,12 @@ class Plate(pg.GraphicsObject):
             on.scale(ratio, ratio)
             self._paint_ground(on, mapping)
             on.end()
-            draw(board, self.still)
 
         key: tuple[object, ...] = (
             mapping,
             look.worn(),
             look.text_scale(),
             *(each.key for each in self.grounds),
-            *(each.key for each in self.still),
         )
         ground = self._ground.shown(key, shape, draw_ground)
         palette = look.worn()

@@ -123,9 +123,7 @@ def piece(
 
 def dashed(way, dashes, count, period):
     """How much of the line is there at a length of its way, 0 to 1; ends are soft by a pixel."""
-    at = way
-    while at >= period:
-        at -= period
+    at = way - math.floor(way / period) * period
     start = 0.0
     amount = 0.0
     for number in range(0, count, 2):
@@ -157,10 +155,14 @@ def boxes(
     for i in range(count):
         xa, xb = x0 + across * edges[4 * i], x0 + across * edges[4 * i + 2]
         ya, yb = y0 + down * edges[4 * i + 3], y0 + down * edges[4 * i + 1]
-        first = math.floor(max(min(xa, xb), left - 99.0) + 0.5)
-        last = math.floor(min(max(xa, xb), right + 99.0) + 0.5)
-        over = math.floor(max(min(ya, yb), top - 99.0) + 0.5)
-        under = math.floor(min(max(ya, yb), bottom + 99.0) + 0.5)
+        # What is no number, or far away, has no whole number.
+        if not (math.isfinite(xa) and math.isfinite(xb) and math.isfinite(ya) and math.isfinite(yb)):
+            continue
+        least, most, lowest, highest = left - 99.0, right + 99.0, top - 99.0, bottom + 99.0
+        first = math.floor(min(max(min(xa, xb), least), most) + 0.5)
+        last = math.floor(min(max(max(xa, xb), least), most) + 0.5)
+        over = math.floor(min(max(min(ya, yb), lowest), highest) + 0.5)
+        under = math.floor(min(max(max(ya, yb), lowest), highest) + 0.5)
         if min(right, last) <= max(left, first):
             continue
         for row in range(max(top, over), min(bottom, under)):

@@ -134,7 +134,9 @@ class CellDelegate(QStyledItemDelegate):
         painter.setPen(QColor(look.worn().soft if fixed else look.worn().ink))
         text = self._model.text(row, column)
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, cell.width() - 12)
+        # To shorten a text takes as long as to paint it; figures are no wider than so many digits.
+        if len(text) * look.width("0", 9) > cell.width() - 12:
+            text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, cell.width() - 12)
         painter.drawText(cell.adjusted(0, 0, -12, -1), flags, text)
         if differs:
             self._paint_arrow(painter, cell, differs)

@@ -34,6 +34,7 @@ def _values_of(tune: Tune) -> dict[str, Value]:
     return tune.values()
 
 
+@by_identity(256)
 def _mattering_of(tune: Tune) -> frozenset[str]:
     """The parameters that have any effect under the tune's own choices."""
     values = _values_of(tune)
@@ -88,6 +89,9 @@ class SheetModel(QAbstractItemModel):
         self._held_against: tuple[int, list[bool]] = (0, [])
         self.wanted = ""
         self.differing_only = False
+        # The groups, and what they were found for.
+        self._found_groups: list[Group] = []
+        self._grouped_for: tuple[object, ...] = ()
         # Lengths that are read off are told in body heights and widths.
         self.in_bodies = False
         self.rebuild()
@@ -110,19 +114,31 @@ class SheetModel(QAbstractItemModel):
             self.rebuild()
             return
         self._say()
-        rows = range(len(self._places))
-        if held_against == self._held_against and verdicts == self._verdicts:
-            pairs = list(zip(said, self._said, strict=True))
-            changed = {row for was, now in pairs if was != now for row in rows if was[row] != now[row]}
+        columns = range(len(self._cells))
+        if held_against != self._held_against or verdicts != self._verdicts:
+            changed = {row: set(columns) for row in range(len(self._places))}
         else:
-            changed = set(rows)
-        for row in sorted(changed):
-            place = self._places[row]
-            for column, cells in enumerate(self._cells):
-                if cells[row] != (cell := self._cell(place[2], column)):
-                    cells[row] = cell
-                    index = self.createIndex(place[1], FIRST_TUNE + column, place[0] + 1)
-                    self.dataChanged.emit(index, index)
+            changed = {}
+            for column, (was, now) in enumerate(zip(said, self._said, strict=True)):
+                if was != now:
+                    # All others are held against the reference.
+                    touched = set(columns) if column == held_against[0] else {column}
+                    for row in (row for row, value in enumerate(now) if was[row] != value):
+                        changed.setdefault(row, set()).update(touched)
+        for row, touched in changed.items():
+            self._tell_of(row, sorted(touched))
+
+    def _tell_of(self, row: int, columns: list[int]) -> None:
+        """Have those cells of a row painted that are other than before: from the first to the last of them."""
+        group, number, shown = self._places[row]
+        found = []
+        for column in columns:
+            if self._cells[column][row] != (cell := self._cell(shown, column)):
+                self._cells[column][row] = cell
+                found.append(FIRST_TUNE + column)
+        if found:
+            first, last = (self.createIndex(number, column, group + 1) for column in (found[0], found[-1]))
+            self.dataChanged.emit(first, last)
 
     def rebuild(self) -> None:
         self.beginResetModel()
@@ -152,11 +168,16 @@ class SheetModel(QAbstractItemModel):
 
     def _say(self) -> None:
         """What every row says in each column: rows in which nothing has changed are not looked at any further."""
-        rows = [row for _, _, row in self._places]
-        if self.figures:
-            self._said = [[self.value(row, column) for row in rows] for column in range(len(self.tunes))]
+        ids = [row.id for _, _, row in self._places]
+        if self.figures and not self.in_bodies:
+            self._said = [
+                [None if (found := readings.get(id)) is None else found.value for id in ids]
+                for readings in self._readings
+            ]
+        elif self.figures:
+            columns = range(len(self.tunes))
+            self._said = [[self.value(row, column) for _, _, row in self._places] for column in columns]
         else:
-            ids = [row.id for row in rows]
             self._said = [
                 [values[id] if id in mattering else None for id in ids]
                 for values, mattering in zip(self._values, self._mattering, strict=True)
@@ -167,18 +188,21 @@ class SheetModel(QAbstractItemModel):
         return self.value(row, column), self.differs(row, column), self.verdict(row, column)
 
     def _grouped(self) -> list[Group]:
-        groups = {section: Group(section) for section in (*SECTIONS, READ_OFF)}
-        mattering = set[str]().union(*self._mattering)
-        for parameter in () if self.figures else PARAMETERS:
-            if parameter.id in mattering and self._is_wanted(parameter):
-                groups[parameter.section].rows.append(parameter)
         drill = self.session.drill
-        read = {target.measure for target in drill.targets} if drill else set()
-        read.update(*self._readings)
-        for measure in MEASURES if self.figures else ():
-            if measure.id in read and self._is_wanted(measure):
-                groups[READ_OFF].rows.append(measure)
-        return [group for group in groups.values() if group.rows]
+        read = {target.measure for target in drill.targets} if drill and self.figures else set()
+        read.update(*(self._readings if self.figures else ()))
+        mattering = frozenset[str]().union(*self._mattering)
+        if self.differing_only or self._grouped_for != (mattering, read, self.wanted):
+            groups = {section: Group(section) for section in (*SECTIONS, READ_OFF)}
+            for parameter in () if self.figures else PARAMETERS:
+                if parameter.id in mattering and self._is_wanted(parameter):
+                    groups[parameter.section].rows.append(parameter)
+            for measure in MEASURES if self.figures else ():
+                if measure.id in read and self._is_wanted(measure):
+                    groups[READ_OFF].rows.append(measure)
+            self._found_groups = [group for group in groups.values() if group.rows]
+            self._grouped_for = (mattering, read, self.wanted)
+        return self._found_groups
 
     def _is_wanted(self, row: Row) -> bool:
         if not self.wanted and not self.differing_only:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import (
     QModelIndex,
     Qt,
     Signal,
 )
-from PySide6.QtGui import QPaintEvent, QRegion
+from PySide6.QtGui import QAccessible, QPaintEvent, QRegion
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QTreeView,
@@ -138,6 +140,17 @@ class SheetTable(QTreeView):
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
         self.fit_columns()
+
+    def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
+        """Have a stretch of a row painted: Qt would ask of each cell by itself where it is, or paint all."""
+        if self.state() == QAbstractItemView.State.EditingState or QAccessible.isActive():
+            super().dataChanged(first, last, roles)
+            return
+        row, header = self.visualRect(first), self.tune_header
+        if row.isValid() and row.bottom() >= 0 and row.top() < self.viewport().height():
+            left = header.sectionViewportPosition(first.column())
+            right = header.sectionViewportPosition(last.column()) + header.sectionSize(last.column())
+            self.viewport().update(left, row.top(), right - left, row.height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         self.exposed = event.region()
