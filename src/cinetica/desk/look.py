@@ -60,6 +60,12 @@ def mixed(color: QColor, ground: QColor, share: float) -> QColor:
 
 
 @cache
+def dashes(place: int, width: float) -> tuple[float, ...]:
+    """Lengths on and off, in turn, of the line of the tune at this place where it is so wide."""
+    return tuple(width * length for length in DASHES[style(place)])
+
+
+@cache
 def shape(place: int, size: float) -> QPainterPath:
     """The marker of the tune at this place, around the origin: circle, square, triangle, diamond, bar, hexagon."""
     path, r = QPainterPath(), size / 2

@@ -34,11 +34,6 @@ BARB = ((0.87, 0.5), (0.87, -0.5))
 
 
 @cache
-def _dashes(place: int) -> tuple[float, ...]:
-    return tuple(GHOST_WIDTH * length for length in look.DASHES[look.style(place)])
-
-
-@cache
 def _symbols(marks: int) -> tuple[str, ...]:
     """What is drawn for the marks of a row."""
     return tuple(symbol for mark, symbol, _ in MARKS if marks & mark)
@@ -163,7 +158,7 @@ class Ghost:
         left, bottom, right, top = self._box
         canvas.boxes(self._box, mapping, None, look.ink(palette, self.shown.place, GHOST_WASH))
         rim = Sketch([left, right, right, left, left], [top, top, bottom, bottom, top])
-        canvas.line(rim, mapping, ink, GHOST_WIDTH, _dashes(self.shown.place))
+        canvas.line(rim, mapping, ink, GHOST_WIDTH, look.dashes(self.shown.place, GHOST_WIDTH))
         if self.shown.tune.view == "top":
             self._draw_facing(canvas, mapping, ink)
         if self.arrows[0]:

@@ -5,12 +5,14 @@ A slope that is too steep for a tune is drawn broken, with the letters of those 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
 from cinetica.desk import look
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.state.shown import Shown
 from cinetica.model.course import Course, Rectangle, Slope
@@ -88,6 +90,18 @@ def paint_slope(painter: QPainter, palette: look.Palette, one: QPointF, other: Q
         painter.setPen(QColor(palette.soft))
         painter.drawText(QRectF(middle.x() - wide / 2, middle.y() + UNDER + 1, wide + 1, high), words)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+
+
+def draw_slope(canvas: Canvas, mapping: Mapping, palette: look.Palette, slope: Slope, *, slides: bool) -> None:
+    """The same on a canvas, without words."""
+    x, y = (mapping.x(slope.x0), mapping.x(slope.x1)), (mapping.y(slope.y0), mapping.y(slope.y1))
+    along = math.hypot(x[1] - x[0], y[1] - y[0]) or 1.0
+    broken = tuple(EDGE * length for length in BROKEN) if slides else ()
+    # As wide as the earth is deep, straight down.
+    deep = UNDER * abs(x[1] - x[0]) / along
+    under = Sketch(x, tuple(each + UNDER / 2 for each in y))
+    canvas.line(under, PIXELS, look.color(palette.earth), deep, broken)
+    canvas.line(Sketch(x, y), PIXELS, look.color(palette.earth_edge), EDGE, broken)
 
 
 def rect_of(rectangle: Rectangle) -> QRectF:

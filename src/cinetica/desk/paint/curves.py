@@ -123,17 +123,12 @@ class Curves:
             # Dashes of what goes up and down within a pixel cannot be seen, only waited for.
             canvas.line(points, mapping, color, THICKET_WIDTH)
         else:
-            canvas.line(points, mapping, color, WIDTH, _dashes(curve.place), anchored=self._over_time)
+            canvas.line(points, mapping, color, WIDTH, look.dashes(curve.place, WIDTH), anchored=self._over_time)
 
 
 @cache
 def _pale(ink: int, paper: str) -> QColor:
     return look.mixed(QColor(ink), QColor(paper), WAKE_SHARE)
-
-
-@cache
-def _dashes(place: int) -> tuple[float, ...]:
-    return tuple(WIDTH * length for length in look.DASHES[look.style(place)])
 
 
 def _is_thicket(curve: DrawnCurve, points: Points, mapping: Mapping) -> bool:

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Any
+import math
 
 import numpy as np
-from numpy.typing import NDArray
-from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
-from cinetica.desk.paint.course import paint_slope
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, Sketch
+from cinetica.desk.paint.course import draw_slope
+from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.panel import Panel
 from cinetica.desk.play.game import Game
 from cinetica.model.tune import Follow, Tune
-from cinetica.motion.records import STATES
+from cinetica.motion.records import STATES, ground
 from cinetica.motion.simulate import mark_names
 from cinetica.reading.body import box_of, too_steep
 from cinetica.reading.spans import GRACE_WORDS, grace_left
@@ -25,6 +26,9 @@ VIEW_HEIGHT = 9.0
 LEASH = 0.12
 TRAIL_SECONDS = 1.5
 MARK_SECONDS = 0.6
+# What is mixed into the paper for a trail; how far the cords of a net are apart, in pixels; of 255, how dense a plank
+# is.
+TRAIL_SHARE, NET, PLANK = 0.6, 8, 110
 
 
 class Arena(QWidget):
@@ -42,6 +46,7 @@ class Arena(QWidget):
         # The camera of the tune's own rules, or one that lets the character run a little way from the middle.
         self.own_camera = True
         self._camera = QPointF(0, 0)
+        self._panel = Panel()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The character on its course")
         self.setMinimumHeight(look.px(96))
@@ -85,111 +90,98 @@ class Arena(QWidget):
                 getattr(self._camera, f"set{axis.upper()}")(value - np.sign(away) * reach)
 
     def to_screen(self, at: QPointF) -> QPointF:
-        return QPointF(
-            self.width() / 2 + (at.x() - self._camera.x()) * self._scale,
-            self.height() * 0.6 - (at.y() - self._camera.y()) * self._scale,
-        )
+        return self._mapping.point(at)
 
-    def _rect(self, left: float, bottom: float, right: float, top: float) -> QRectF:
-        return QRectF(self.to_screen(QPointF(left, top)), self.to_screen(QPointF(right, bottom)))
+    @property
+    def _mapping(self) -> Mapping:
+        """From units to pixels; only what is in view."""
+        scale, wide, high = self._scale, self.width(), self.height()
+        left, top = wide / 2 - self._camera.x() * scale, high * 0.6 + self._camera.y() * scale
+        view = QRectF(-left / scale, (top - high) / scale, wide / scale, high / scale)
+        return Mapping(left, scale, top, -scale, view, QRectF(0, 0, wide, high))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(look.worn().paper))
         live, drill = self.game.live, self.game.drill
         if live is None or drill is None:
+            self._panel.paint(self, None, _nothing, _nothing)
             return
         self._follow()
-        self._paint_grid(painter)
-        self._paint_course(painter)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for place in reversed(range(len(live.tunes))):
-            self._paint_body(painter, place)
-        painter.end()
+        self._panel.paint(self, None, _nothing, self._draw)
+        if self.words_shown:
+            self._paint_words()
         self.painted.emit()
 
-    def _paint_grid(self, painter: QPainter) -> None:
-        painter.setPen(QPen(QColor(look.worn().grid_fine), 1))
-        corner, opposite = self.width() / 2 / self._scale, self.height() / self._scale
-        zero, scale = self.to_screen(QPointF(0, 0)), self._scale
-        for x in range(int(self._camera.x() - corner) - 1, int(self._camera.x() + corner) + 2):
-            at = round(zero.x() + x * scale)
-            painter.drawLine(at, 0, at, self.height())
-        for y in range(int(self._camera.y() - opposite) - 1, int(self._camera.y() + opposite) + 2):
-            at = round(zero.y() - y * scale)
-            painter.drawLine(0, at, self.width(), at)
+    def _draw(self, canvas: Canvas) -> None:
+        live, mapping = self.game.live, self._mapping
+        assert live is not None
+        self._draw_grid(canvas, mapping)
+        self._draw_course(canvas, mapping)
+        for place in reversed(range(len(live.tunes))):
+            self._draw_body(canvas, mapping, place)
 
-    def _paint_course(self, painter: QPainter) -> None:
+    def _draw_grid(self, canvas: Canvas, mapping: Mapping) -> None:
+        """A line for each unit."""
+        view, wide, high = mapping.view, self.width(), self.height()
+        lines: list[float] = []
+        for x in range(math.floor(view.left()), math.ceil(view.right()) + 1):
+            at = round(mapping.x(x))
+            lines += (at, high, at + 1, 0)
+        for y in range(math.floor(view.top()), math.ceil(view.bottom()) + 1):
+            at = round(mapping.y(y))
+            lines += (0, at + 1, wide, at)
+        canvas.boxes(lines, PIXELS, None, look.color(look.worn().grid_fine))
+
+    def _draw_course(self, canvas: Canvas, mapping: Mapping) -> None:
         assert self.game.drill is not None
-        course = self.game.drill.course
-        earth, edge = QColor(look.worn().earth), QColor(look.worn().earth_edge)
-        for solid in course.climb:
-            painter.fillRect(self._rect(*solid), QBrush(edge, Qt.BrushStyle.DiagCrossPattern))
-        whole = QRectF(self.rect())
-        painter.setPen(QPen(edge, 1))
-        painter.setBrush(earth)
-        for solid in course.solids:
-            if (rect := self._rect(*solid)).intersects(whole):
-                painter.drawRect(rect)
-        for solid in course.oneway:
-            rect = self._rect(*solid)
-            painter.fillRect(rect, QBrush(edge, Qt.BrushStyle.Dense5Pattern))
-            painter.setPen(QPen(edge, 2))
-            painter.drawLine(rect.topLeft(), rect.topRight())
+        course, palette = self.game.drill.course, look.worn()
+        earth, edge = look.color(palette.earth), look.color(palette.earth_edge)
+        shapes = ground(course)
+        for hatch in (NET, -NET):
+            canvas.boxes(shapes.climb, mapping, None, edge, hatch)
+        canvas.boxes(shapes.solids, mapping, edge, earth)
+        canvas.boxes(shapes.oneway, mapping, None, look.color(palette.earth_edge, PLANK))
+        for left, _bottom, right, top in course.oneway:
+            over = mapping.y(top)
+            canvas.boxes((mapping.x(left), over + 1, mapping.x(right), over - 1), PIXELS, None, edge)
         for slope in course.slopes:
-            one, other = (self.to_screen(QPointF(x, y)) for x, y in ((slope.x0, slope.y0), (slope.x1, slope.y1)))
-            if QRectF(one, other).normalized().adjusted(0, 0, 1, 8).intersects(whole):
-                paint_slope(painter, look.worn(), one, other, "–" if too_steep(self._followed_tune, slope) else "")
+            draw_slope(canvas, mapping, palette, slope, slides=too_steep(self._followed_tune, slope))
         if self.own_camera:
-            self._paint_window(painter)
+            self._draw_window(canvas, mapping)
 
     @property
     def _followed_tune(self) -> Tune:
         assert self.game.live is not None
         return self.game.live.tunes[self.followed]
 
-    def _paint_window(self, painter: QPainter) -> None:
+    def _draw_window(self, canvas: Canvas, mapping: Mapping) -> None:
         """The part of the view in which the body moves before the camera follows."""
         camera, tune = self._followed_tune.camera, self._followed_tune
         if camera.follow is Follow.NONE or not (camera.window_width or camera.window_height):
             return
-        wide, high = camera.window_width * self._scale, camera.window_height * self._scale
-        lift = 0.0 if tune.view == "top" else tune.body.height / 2
-        middle = self.to_screen(self._camera + QPointF(0, lift))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(look.worn().soft), 1, Qt.PenStyle.DashLine))
-        painter.drawRect(QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high))
+        wide, high = camera.window_width / 2, camera.window_height / 2
+        x, y = self._camera.x(), self._camera.y() + (0.0 if tune.view == "top" else tune.body.height / 2)
+        around = Sketch(_around(x - wide, x + wide), _up(y - high, y + high))
+        canvas.line(around, mapping, look.color(look.worn().soft), 1.0, (4.0, 3.0))
 
-    def _paint_body(self, painter: QPainter, place: int) -> None:
+    def _draw_body(self, canvas: Canvas, mapping: Mapping, place: int) -> None:
         live = self.game.live
         assert live is not None
         tune, trace = live.tunes[place], live.trace(place)
-        number = self.places[place] if place < len(self.places) else place
-        ink = look.ink(look.worn(), number)
+        number, palette = self.places[place] if place < len(self.places) else place, look.worn()
+        ink, followed = look.ink(palette, number), place == self.followed
         at = self.position(place)
-        box = self._rect(*box_of(tune, at.x(), at.y()))
-        self._paint_trail(painter, trace, number, 0.0 if tune.view == "top" else tune.body.height / 2)
-        wash = QColor(ink)
-        wash.setAlpha(90 if place == self.followed else 30)
-        painter.setBrush(wash)
-        painter.setPen(look.ink_pen(look.worn(), number, 2.4 if place == self.followed else 1.4))
-        painter.drawRect(box)
-        painter.setPen(ink)
-        painter.setFont(look.font(10, bold=True))
+        left, bottom, right, top = box = box_of(tune, at.x(), at.y())
+        recent = trace[-max(2, round(TRAIL_SECONDS * live.tick_rate)) :]
+        lift = 0.0 if tune.view == "top" else tune.body.height / 2
+        trail = look.mixed(ink, look.color(palette.paper), TRAIL_SHARE)
+        canvas.line(Points(recent["x"], recent["y"] + lift), mapping, trail, 1.0, look.dashes(number, 1.0))
+        canvas.boxes(box, mapping, None, look.ink(palette, number, 90 if followed else 30))
+        width = 2.4 if followed else 1.4
+        rim = Sketch(_around(left, right), _up(bottom, top))
+        canvas.line(rim, mapping, ink, width, look.dashes(number, width))
         high, wide = look.height(10, bold=True), look.width("W", 10, bold=True)
-        over = QRectF(box.center().x() - wide / 2 + wide * place, box.top() - high - 2, wide, high)
-        painter.drawText(over, Qt.AlignmentFlag.AlignCenter, look.letter(number))
-        if place == self.followed and self.words_shown:
-            self._paint_words(painter, box)
-
-    def _paint_trail(self, painter: QPainter, trace: NDArray[Any], number: int, lift: float) -> None:
-        assert self.game.live is not None
-        recent = trace[-max(2, round(TRAIL_SECONDS * self.game.live.tick_rate)) :]
-        zero = self.to_screen(QPointF(0, lift))
-        points = arrayToQPolygonF(zero.x() + recent["x"] * self._scale, zero.y() - recent["y"] * self._scale)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(look.ink_pen(look.worn(), number, 1, 150))
-        painter.drawPolyline(points)
+        middle = mapping.x((left + right) / 2) + wide * place
+        canvas.word(look.letter(number), middle, mapping.y(top) - 2 - high / 2, 10, ink)
 
     def words(self) -> str:
         """State, held keys, what is left of the grace, and what has just happened to the one that is followed."""
@@ -208,17 +200,31 @@ class Arena(QWidget):
             words.append(" + ".join(name.replace("_", " ") for name in mark_names(int(recent["marks"][marked[-1]]))))
         return "   ·   ".join(words)
 
-    def _paint_words(self, painter: QPainter, box: QRectF) -> None:
-        text = self.words()
+    def _paint_words(self) -> None:
+        """Over the one that is followed."""
+        at, text, mapping = self.position(self.followed), self.words(), self._mapping
+        left, _bottom, right, top = box_of(self._followed_tune, at.x(), at.y())
+        painter = QPainter(self)
         painter.setFont(look.font(8))
-        width = painter.fontMetrics().horizontalAdvance(text) + 14
-        width = min(width, self.width() - 12)
-        left = min(max(box.center().x() - width / 2, 6.0), max(6.0, self.width() - width - 6.0))
+        width = min(painter.fontMetrics().horizontalAdvance(text) + 14, self.width() - 12)
+        begin = min(max(mapping.x((left + right) / 2) - width / 2, 6.0), max(6.0, self.width() - width - 6.0))
         high = look.height(8) + 4
-        area = QRectF(left, max(2.0, box.top() - look.height(10, bold=True) - 6 - high), width, high)
+        area = QRectF(begin, max(2.0, mapping.y(top) - look.height(10, bold=True) - 6 - high), width, high)
         text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, width - 8)
-        ground = QColor(look.worn().paper)
-        ground.setAlpha(225)
-        painter.fillRect(area, ground)
-        painter.setPen(QColor(look.worn().ink))
+        painter.fillRect(area, look.color(look.worn().paper, 225))
+        painter.setPen(look.color(look.worn().ink))
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _around(left: float, right: float) -> tuple[float, ...]:
+    """The x of a rectangle's outline."""
+    return left, right, right, left, left
+
+
+def _up(bottom: float, top: float) -> tuple[float, ...]:
+    """The y of the same."""
+    return top, top, bottom, bottom, top
+
+
+def _nothing(canvas: Canvas) -> None:
+    """For what is drawn every time."""

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
-from pyqtgraph.functions import arrayToQPolygonF
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.strips import signed
 from cinetica.desk.compare.time_axis import WIDEST_FIGURE
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, Sketch
+from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.panel import Panel
 from cinetica.desk.play.game import Game
 from cinetica.motion.records import AIR_LAUNCH, LAND, LAUNCH, LOST_PRESS, PRESS
 from cinetica.motion.simulate import column_of
@@ -29,6 +33,7 @@ class Rolling(QWidget):
         self.channels: list[Channel] = [BY_COLUMN[column] for column in ("vx", "vy", "y")]
         self.places: list[int] = []
         self._scales: dict[str, tuple[float, float]] = {}
+        self._panel = Panel()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The last four seconds")
         self.setMinimumHeight(2 * (look.height(9, bold=True) + look.height(8)))
@@ -39,15 +44,17 @@ class Rolling(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(look.worn().paper))
         live = self.game.live
         if live is None or not self.channels:
+            self._panel.paint(self, None, _nothing, _nothing)
             return
+        self._panel.paint(self, (tuple(self.channels), len(self.places)), self._draw_titles, self._draw_channels)
+
+    def _areas(self) -> list[QRectF]:
+        """Where each channel's curves are."""
+        left, right = self._rooms()
         high = self.height() / len(self.channels)
-        for number, channel in enumerate(self.channels):
-            left, right = self._rooms()
-            self._paint_channel(painter, QRectF(left, number * high, self.width() - left - right, high), channel)
+        return [QRectF(left, number * high, self.width() - left - right, high) for number in range(len(self.channels))]
 
     def _rooms(self) -> tuple[int, int]:
         """What words need at the left, and letters and the figure at the right."""
@@ -55,52 +62,48 @@ class Rolling(QWidget):
         letters = max(1, len(self.places)) * look.width("W", 9)
         return titles + look.px(26), letters + look.width(WIDEST_FIGURE, 9) + look.px(26)
 
-    def _paint_channel(self, painter: QPainter, area: QRectF, channel: Channel) -> None:
+    def _draw_titles(self, canvas: Canvas) -> None:
+        palette, line = look.worn(), look.height(9, bold=True)
+        for channel, area in zip(self.channels, self._areas(), strict=True):
+            top, left = area.top() + 1, look.px(14)
+            canvas.text(channel.short_label, left, top + line / 2, 9, look.color(palette.accent), bold=True)
+            if area.height() >= line + look.height(8):
+                canvas.text(channel.unit, left, top + line + look.height(8) / 2, 8, look.color(palette.soft))
+            end = round(area.bottom())
+            canvas.boxes((0, end + 1, self.width(), end), PIXELS, None, look.color(palette.grid))
+
+    def _draw_channels(self, canvas: Canvas) -> None:
         live = self.game.live
         assert live is not None
         count = round(SECONDS * live.tick_rate)
         rows = [live.trace(place)[-count:] for place in range(len(live.tunes))]
-        columns = [column_of(each, channel.column).astype(float) for each in rows]
-        if not channel.always_finite:
-            columns = [np.where(np.isfinite(column), column, 0.0) for column in columns]
-        low, high = self._scale_for(channel, columns)
-        painter.setPen(QPen(QColor(look.worn().grid), 1))
-        painter.drawLine(QPointF(0, area.bottom()), QPointF(self.width(), area.bottom()))
-        zero = area.bottom() - 4 - (0 - low) / (high - low) * (area.height() - 8)
-        painter.drawLine(QPointF(area.left(), zero), QPointF(area.right(), zero))
-        painter.setPen(QColor(look.worn().accent))
-        painter.setFont(look.font(9, bold=True))
-        line = look.height(9, bold=True)
-        painter.drawText(
-            QRectF(look.px(14), area.top() + 1, area.left(), line), Qt.AlignmentFlag.AlignVCenter, channel.short_label
-        )
-        painter.setPen(QColor(look.worn().soft))
-        painter.setFont(look.font(8))
-        if area.height() >= line + look.height(8):
-            painter.drawText(
-                QRectF(look.px(14), area.top() + 1 + line, area.left(), look.height(8)),
-                Qt.AlignmentFlag.AlignVCenter,
-                channel.unit,
-            )
-        step = area.width() / count
+        areas = self._areas()
+        for channel, area in zip(self.channels, areas, strict=True):
+            columns = [column_of(each, channel.column).astype(float) for each in rows]
+            if not channel.always_finite:
+                columns = [np.where(np.isfinite(column), column, 0.0) for column in columns]
+            self._draw_channel(canvas, channel, area, columns, count)
+        self._draw_marks(canvas, areas[0], rows[0]["marks"], areas[0].width() / count)
+
+    def _draw_channel(
+        self, canvas: Canvas, channel: Channel, area: QRectF, columns: list[np.ndarray], count: int
+    ) -> None:
+        palette, (low, high) = look.worn(), self._scale_for(channel, columns)
+        step, letter, tall = area.width() / count, look.width("W", 9), look.height(9)
+        down = -(area.height() - 8) / (high - low)
+        top = area.bottom() - 4 - down * low
+        zero = round(top)
+        canvas.boxes((area.left(), zero + 1, area.right(), zero), PIXELS, None, look.color(palette.grid))
         for place in reversed(range(len(columns))):
-            values = columns[place]
-            x = area.right() - step * np.arange(len(values) - 1, -1, -1)
-            y = area.bottom() - 4 - (values - low) / (high - low) * (area.height() - 8)
-            number = self.places[place] if place < len(self.places) else place
-            painter.setPen(look.ink_pen(look.worn(), number, 1))
-            painter.drawPolyline(arrayToQPolygonF(x, y))
-            painter.setFont(look.font(9))
-            letters = area.right() + look.px(8) + look.width("W", 9) * place
-            middle = min(max(float(y[-1]), area.top() + look.height(9) / 2), area.bottom() - look.height(9) / 2)
-            spot = QRectF(letters, middle - look.height(9) / 2, look.width("W", 9), look.height(9))
-            painter.drawText(spot, Qt.AlignmentFlag.AlignVCenter, look.letter(number))
-            if place == 0:
-                painter.setPen(QColor(look.worn().ink))
-                box = QRectF(area.right(), area.top() + 2, self.width() - area.right() - look.px(8), look.height(9))
-                painter.drawText(box, Qt.AlignmentFlag.AlignRight, signed(float(values[-1])))
-        if channel is self.channels[0]:
-            self._paint_marks(painter, area, rows[0]["marks"], step)
+            values, number = columns[place], self.places[place] if place < len(self.places) else place
+            ink = look.ink(palette, number)
+            # The newest tick at the right edge.
+            rolled = Mapping(area.right() - step * (len(values) - 1), step, top, down, area, area)
+            canvas.line(Points(_numbers(len(values)), values), rolled, ink, 1.0, look.dashes(number, 1.0))
+            middle = min(max(top + down * float(values[-1]), area.top() + tall / 2), area.bottom() - tall / 2)
+            canvas.text(look.letter(number), area.right() + look.px(8) + letter * place, middle, 9, ink)
+        figure = signed(float(columns[0][-1]))
+        canvas.figure(figure, self.width() - look.px(8), area.top() + 2 + tall / 2, 9, look.color(palette.ink))
 
     def _scale_for(self, channel: Channel, columns: list[np.ndarray]) -> tuple[float, float]:
         """Least and greatest so far: a scale that breathes with every tick cannot be read."""
@@ -112,16 +115,22 @@ class Rolling(QWidget):
         self._scales[channel.column] = (low, high)
         return low, high
 
-    def _paint_marks(self, painter: QPainter, area: QRectF, marks: np.ndarray, step: float) -> None:
-        painter.setFont(look.font(7))
+    def _draw_marks(self, canvas: Canvas, area: QRectF, marks: np.ndarray, step: float) -> None:
+        soft, middle = look.color(look.worn().soft), area.top() + look.height(7) / 2
         every = sum(mark for mark, _ in SIGNS)
         for row in np.flatnonzero(marks & every).tolist():
             x = area.right() - step * (len(marks) - 1 - row)
-            painter.setPen(QPen(QColor(look.worn().soft), 1, Qt.PenStyle.DotLine))
-            painter.drawLine(QPointF(x, area.top()), QPointF(x, self.height()))
-            painter.setPen(QColor(look.worn().soft))
+            canvas.line(Sketch((x, x), (area.top(), self.height())), PIXELS, soft, 1.0, (1.0, 2.0))
             words = ", ".join(word for mark, word in SIGNS if int(marks[row]) & mark)
-            width = painter.fontMetrics().horizontalAdvance(words) + 4
+            width = look.width(words, 7) + 4
             # Close to the right edge the word stands on the other side of its line, clear of the figures.
-            left = x + 2 if x + width < area.right() else x - width
-            painter.drawText(QRectF(left, area.top(), width, look.height(7)), Qt.AlignmentFlag.AlignVCenter, words)
+            canvas.text(words, x + 2 if x + width < area.right() else x - width, middle, 7, soft)
+
+
+@lru_cache(16)
+def _numbers(count: int) -> np.ndarray:
+    return np.arange(count, dtype=float)
+
+
+def _nothing(canvas: Canvas) -> None:
+    """Where nobody runs."""
