@@ -106,6 +106,13 @@ class Trace:
             self._columns[column] = found
         return found
 
+    def value(self, column: str, row: int) -> float:
+        """One number of a column, without taking all of it out of the rows."""
+        found = self._columns.get(column)
+        if found is None and self._table is None:
+            return float(column_of(self._plain_rows[row : row + 1], column)[0])
+        return float((self[column] if found is None else found)[row])
+
     @cached_property
     def _spans(self) -> dict[str, tuple[float, float]]:
         if self._table is None:

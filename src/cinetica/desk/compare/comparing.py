@@ -97,12 +97,11 @@ class Comparing(QObject):
 
     def value(self, shown: Shown, column: str) -> float:
         """The channel's value under the frame cursor."""
-        return float(shown.trace[column][self.row(shown)])
+        return shown.trace.value(column, self.row(shown))
 
     def values(self, column: str) -> list[float]:
         """The same of all that are shown."""
         if self.anchor != ANCHORS[0]:
             return [self.value(shown, column) for shown in self.session.shown]
         cursor = self.session.cursor
-        found = ((shown.trace[column], len(shown.trace) - 1) for shown in self.session.shown)
-        return [float(values[min(cursor, last)]) for values, last in found]
+        return [shown.trace.value(column, min(cursor, len(shown.trace) - 1)) for shown in self.session.shown]

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from functools import cache, cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QPainterPath
 
@@ -39,6 +40,12 @@ def _symbols(marks: int) -> tuple[str, ...]:
     return tuple(symbol for mark, symbol, _ in MARKS if marks & mark)
 
 
+def _thinned(rows: NDArray[np.int64], marks: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Of each mark no more rows than `MOST_PRINTS`, evenly."""
+    by_mark = (rows[(marks & mark) != 0] for mark, _, _ in MARKS)
+    return np.unique(np.concatenate([found[:: 1 + len(found) // MOST_PRINTS] for found in by_mark]))
+
+
 class Printed:
     """One tune's body every n frames, and its marks, in units."""
 
@@ -53,6 +60,8 @@ class Printed:
         first, last = box_of(shown.tune, left, low), box_of(shown.tune, right, high)
         self.extent = QRectF(QPointF(first[0], first[1]), QPointF(last[2], last[3]))
         marked = np.flatnonzero(trace["marks"])
+        if len(marked) > MOST_PRINTS:
+            marked = _thinned(marked, trace["marks"][marked])
         self.marked = tuple(zip(trace["marks"][marked].tolist(), x[marked].tolist(), y[marked].tolist(), strict=True))
 
     def is_as(self, other: Printed) -> bool:
@@ -139,7 +148,7 @@ class Ghost:
         self.shown, self.row, self.arrows, self.beside = shown, row, arrows, beside
         self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
         needed = self.COLUMNS if self.camera else self.COLUMNS[:-2]
-        self._values = {column: float(shown.trace[column][row]) for column in needed}
+        self._values = {column: shown.trace.value(column, row) for column in needed}
         self._box = box_of(shown.tune, self._value("x"), self._value("y"))
         window = (shown.tune.camera.window_width, shown.tune.camera.window_height) if self.camera else None
         # All that it is drawn with.

@@ -23,6 +23,8 @@ from cinetica.machine.code import COUNT, POINTER, MachineCode
 FAR = 1e7
 # A piece that rises more than so many times its width is steep.
 STEEP = 0.7
+# One that rises less than that is flat.
+FLAT = 0.5
 
 
 def lines(
@@ -97,6 +99,8 @@ def piece(
     tall = FAR if steep else reach / abs(ux)
     slope = 0.0 if steep else uy / ux
     least, most = min(ay, by) - reach, max(ay, by) + reach
+    # Where a piece is flat, a dash ends in all rows of a column at once.
+    flat = period > 0 and abs(uy) < FLAT * abs(ux)
     for column in range(first, last + 1):
         px = column + 0.5 - ax
         middle = ay + px * slope
@@ -104,21 +108,28 @@ def piece(
         lower = min(bottom - 1, math.floor(min(most, middle + tall) - 0.5))
         if upper > lower:
             continue
+        part = full
+        if flat:
+            part *= dashed(begins + min(max(px / ux, 0.0), length), dashes, dash_count, period)
+            if part <= 0.0:
+                continue
         low[column] = min(low[column], upper)
         high[column] = max(high[column], lower + 1)
         # By columns, so that neighbours in the loop are neighbours in memory.
         foot = column * bottom
+        py = upper + 0.5 - ay
+        along, beside = px * ux + py * uy, px * uy - py * ux
         for row in range(upper, lower + 1):
-            py = row + 0.5 - ay
-            along = px * ux + py * uy
-            beside = px * uy - py * ux
             beyond = max(-along, along - length)
             # Along the piece the distance is that from its line; a root is only for the ends.
             away = math.sqrt(beside * beside + beyond * beyond) if beyond > 0.0 else abs(beside)
-            amount = max(0.0, min(1.0, reach - away)) * full
-            if period > 0 and amount > 0:
-                amount *= dashed(begins + min(max(along, 0.0), length), dashes, dash_count, period)
-            cover[foot + row] = max(cover[foot + row], np.uint8(amount + 0.5))
+            if away < reach:
+                amount = min(1.0, reach - away) * part
+                if period > 0 and not flat:
+                    amount *= dashed(begins + min(max(along, 0.0), length), dashes, dash_count, period)
+                cover[foot + row] = max(cover[foot + row], np.uint8(amount + 0.5))
+            along += uy
+            beside -= ux
 
 
 def dashed(way, dashes, count, period):

@@ -206,11 +206,13 @@ class Arena(QWidget):
         left, _bottom, right, top = box_of(self._followed_tune, at.x(), at.y())
         painter = QPainter(self)
         painter.setFont(look.font(8))
-        width = min(painter.fontMetrics().horizontalAdvance(text) + 14, self.width() - 12)
+        width = painter.fontMetrics().horizontalAdvance(text) + 14
+        if width > self.width() - 12:
+            width = self.width() - 12
+            text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, width - 8)
         begin = min(max(mapping.x((left + right) / 2) - width / 2, 6.0), max(6.0, self.width() - width - 6.0))
         high = look.height(8) + 4
         area = QRectF(begin, max(2.0, mapping.y(top) - look.height(10, bold=True) - 6 - high), width, high)
-        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, width - 8)
         painter.fillRect(area, look.color(look.worn().paper, 225))
         painter.setPen(look.color(look.worn().ink))
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, text)

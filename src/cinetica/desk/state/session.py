@@ -333,5 +333,4 @@ class Session(Editing):
         reference = self.reference_shown
         if reference is None:
             return 0.0
-        times = reference.trace["time"]
-        return float(times[min(row, len(times) - 1)])
+        return reference.trace.value("time", min(row, len(reference.trace) - 1))
