@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -83,24 +85,23 @@ def grace_spans(trace: Trace, *, least: float = 0.0, view: tuple[float, float] =
     """Windows of coyote time (from leaving the ground without a launch) and of the jump buffer (from a press that
     did not launch), each up to its end or to the launch that used it. Only those of at least `least` s within `view`.
     """
-    marks, time = trace["marks"], trace["time"]
     if trace.drill.view != "side":
         return []
-    spans: list[Grace] = []
+    marked = np.flatnonzero(trace["marks"])
+    happened = list(zip(marked.tolist(), trace["marks"][marked].tolist(), strict=True))
+    time, last = trace["time"], trace.value("time", len(trace) - 1)
+    spans = []
     for word, begins, unless, uses, length in (
         ("coyote", LEAVE, LAUNCH | CLIMB_ON, COYOTE_LAUNCH, jump.coyote_left(0.0, trace.tune.jump)),
         ("buffer", PRESS, LAUNCH | AIR_LAUNCH, LAUNCH | AIR_LAUNCH, jump.buffer_left(0.0, trace.tune.jump)),
     ):
-        rows = np.flatnonzero((marks & (begins | unless)) == begins)
-        if not len(rows):
-            continue
-        using = np.flatnonzero(marks & uses)
-        starts = time[rows - 1]
-        used_at = np.append(time[using - 1], np.inf)[np.searchsorted(using, rows, side="right")]
-        used = used_at <= starts + length
-        ends = np.minimum(np.minimum(starts + length, used_at), time[-1])
-        full = np.where(used, starts + length, ends)
-        shown = (full - starts >= least) & ((ends > starts) | used) & (full > view[0]) & (starts < view[1])
-        kept = (starts[shown].tolist(), ends[shown].tolist(), full[shown].tolist(), used[shown].tolist())
-        spans += [Grace(word, *each) for each in zip(*kept, strict=True)]
+        rows = [row for row, marks in happened if marks & (begins | unless) == begins]
+        using = [row for row, marks in happened if marks & uses] if rows else []
+        for row in rows:
+            start, use = float(time[row - 1]), bisect_right(using, row)
+            used_at = float(time[using[use] - 1]) if use < len(using) else math.inf
+            used, end = used_at <= start + length, min(start + length, used_at, last)
+            full = start + length if used else end
+            if full - start >= least and (end > start or used) and full > view[0] and start < view[1]:
+                spans.append(Grace(word, start, end, full, used))
     return spans

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from functools import partial
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy
@@ -137,7 +137,7 @@ class States(OnTimeAxis):
         has room there."""
         low, up = top + self.lane - 2, top + 2
         boxes: list[list[float]] = [[] for _ in STATES]
-        words = []
+        words, room = [], self._word_widths
         for code, start, end in self._visible_states(shown, view):
             left, right = across(start, end)
             if right <= left:
@@ -148,7 +148,7 @@ class States(OnTimeAxis):
                     left = min(over + 1, right)
                 elif left < begin < right:
                     right = begin
-            if right - left > self._word_widths[code]:
+            if right - left > room[code]:
                 words.append((STATES[code], left + 5))
         for state, edges in zip(STATES, boxes, strict=True):
             if edges:
@@ -168,10 +168,12 @@ class States(OnTimeAxis):
 
     def _visible_states(self, shown: Shown, view: Stretch) -> Iterator[tuple[int, float, float]]:
         """Code, start and end of the states in view, but of several that end within one pixel only the first."""
-        runs = state_runs(shown.trace)
-        pixels = np.floor(runs.ends / self._pixel)
-        seen = (runs.ends > view[0]) & (runs.starts < view[1]) & np.append(True, np.diff(pixels) > 0)
-        return zip(runs.codes[seen].tolist(), runs.starts[seen].tolist(), runs.ends[seen].tolist(), strict=True)
+        runs, each, before = state_runs(shown.trace), self._pixel, -1
+        for code, start, end in zip(runs.codes.tolist(), runs.starts.tolist(), runs.ends.tolist(), strict=True):
+            pixel = math.floor(end / each)
+            if pixel > before and end > view[0] and start < view[1]:
+                yield code, start, end
+            before = pixel
 
     def _draw_grace(self, canvas: Canvas, window: Grace, whole: Stretch, used: Stretch, top: int, ink: QColor) -> None:
         """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty
