@@ -65,6 +65,7 @@ class ShortLabel(QWidget):
         super().__init__()
         self._alignment, self._sample, self._tip = alignment, sample, ""
         self._measured: tuple[str, QSize] | None = None
+        self._shortened = ("", 0, "")
         self.setSizePolicy(
             QSizePolicy.Policy.Preferred if sample else QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred
         )
@@ -92,7 +93,7 @@ class ShortLabel(QWidget):
         return QSize(self._measured[1])
 
     def changeEvent(self, event: QEvent) -> None:
-        self._measured = None
+        self._measured, self._shortened = None, ("", 0, "")
         super().changeEvent(event)
 
     def minimumSizeHint(self) -> QSize:
@@ -102,7 +103,13 @@ class ShortLabel(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setPen(self.palette().color(self.foregroundRole()))
-        text = self.fontMetrics().elidedText(self._text, Qt.TextElideMode.ElideRight, self.width())
+        text, wide = self._text, self.width()
+        # A label that is as wide as its longest text has room for all others; to shorten takes as long as to paint.
+        if len(text) > len(self._sample) or wide < self.sizeHint().width():
+            if self._shortened[:2] != (text, wide):
+                short = self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, wide)
+                self._shortened = (text, wide, short)
+            text = self._shortened[2]
         painter.drawText(self.rect(), int(self._alignment | Qt.AlignmentFlag.AlignVCenter), text)
 
 
