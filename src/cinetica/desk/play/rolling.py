@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
 import numpy as np
@@ -116,15 +117,21 @@ class Rolling(QWidget):
         return low, high
 
     def _draw_marks(self, canvas: Canvas, area: QRectF, marks: np.ndarray, step: float) -> None:
-        soft, middle = look.color(look.worn().soft), area.top() + look.height(7) / 2
+        soft, high = look.color(look.worn().soft), look.height(7)
         every = sum(mark for mark, _ in SIGNS)
+        # Where the words of each line end: those of marks that follow each other closely stand one under the other.
+        ends = [-math.inf] * max(1, int(area.height() // high))
         for row in np.flatnonzero(marks & every).tolist():
             x = area.right() - step * (len(marks) - 1 - row)
             canvas.line(Sketch((x, x), (area.top(), self.height())), PIXELS, soft, 1.0, (1.0, 2.0))
             words = ", ".join(word for mark, word in SIGNS if int(marks[row]) & mark)
             width = look.width(words, 7) + 4
             # Close to the right edge the word stands on the other side of its line, clear of the figures.
-            canvas.text(words, x + 2 if x + width < area.right() else x - width, middle, 7, soft)
+            left = x + 2 if x + width < area.right() else x - width
+            line = next((line for line, end in enumerate(ends) if end <= left), None)
+            if line is not None:
+                ends[line] = left + width
+                canvas.text(words, left, area.top() + (line + 0.5) * high, 7, soft)
 
 
 @lru_cache(16)
