@@ -1,5 +1,7 @@
 """The compiled rasteriser against coverage worked out by hand, and against a painter."""
 
+import gc
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -9,7 +11,12 @@ from PySide6.QtGui import QColor, QImage, QPainter
 
 from cinetica.desk import look
 from cinetica.desk.paint.board import Board
+from cinetica.desk.paint.bodies import MOST_PRINTS, Printed
 from cinetica.desk.paint.canvas import PIXELS, Points, Sketch, Strokes
+from cinetica.desk.paint.signs import MARKS, mark_path
+from cinetica.desk.state.shown import Shown
+from cinetica.motion.records import PRESS
+from tests.builders import make_drill, make_tune, run
 
 INK, PAPER = QColor(0, 0, 0), QColor(255, 255, 255)
 
@@ -136,6 +143,8 @@ DRAWN = {
         np.array([[20.0, 70.0, 40.0, 50.0]]), PIXELS, QColor(200, 0, 0), QColor(0, 0, 200, 60)
     ),
     "a mark": lambda on: on.marks(look.shape(2, 9), Points([60.0], [60.0]), PIXELS, QColor(0, 120, 0), 1.5, PAPER),
+    "a hatched box": lambda on: on.boxes((20.0, 70.0, 90.0, 20.0), PIXELS, None, INK, 6),
+    "a text": lambda on: on.text("rise", 40, 30, 9, INK),
     "a word": lambda on: on.word("A", 90, 20, 9, INK),
     "a figure": lambda on: on.figure("−12.50", 80, 70, 9, INK),
 }
@@ -154,8 +163,8 @@ def test_a_canvas_of_memory_and_a_painter_draw_the_same(qapp, ratio, what):
         DRAWN[what](canvas)
     painter.end()
     ours, theirs = inked(on), inked(image)
-    text = what in ("a word", "a figure")
-    assert ours.sum() == pytest.approx(theirs.sum(), rel=0.2 if text else 0.01)
+    text = what in ("a word", "a figure", "a text")
+    assert ours.sum() == pytest.approx(theirs.sum(), rel=0.2 if text else 0.03 if "hatched" in what else 0.01)
     for mine, other in zip(bounds(ours), bounds(theirs), strict=True):
         assert abs(mine - other) <= 2
 
@@ -170,3 +179,43 @@ def test_a_mark_lies_around_its_place_and_one_far_away_nowhere(qapp):
     on.marks(look.shape(1, 9), Sketch([30.0, 1e300], [20.0, 20.0]), PIXELS, INK, 1, INK)
     rows, columns = np.nonzero(inked(on) > 0.5)
     assert (rows.mean(), columns.mean()) == pytest.approx((19.5, 29.5), abs=0.6)
+
+
+def test_what_is_noted_down_is_drawn_in_its_order_when_the_image_is_looked_at(qapp):
+    """Points that are gone by then are drawn all the same; what is filled, or copied, forgets what was noted before."""
+    on, other = board(), board()
+    on.line(Points([0, 60], [20, 20]), PIXELS, INK, 4.0)
+    on.boxes((20, 30, 40, 10), PIXELS, None, PAPER)
+    gc.collect()
+    assert inked(on)[20, [10, 30, 50]].tolist() == [1, 0, 1]
+    on.line(Points([0, 60], [5, 5]), PIXELS, INK, 4.0)
+    on.copy_of(other)
+    assert inked(on).max() == 0
+    other.line(Points([0, 60], [5, 5]), PIXELS, INK, 4.0)
+    on.copy_of(other)
+    assert inked(on)[5, 30] == 1
+    on.fill(PAPER)
+    assert inked(on).max() == 0
+
+
+@pytest.mark.parametrize("ratio", [1.0, 2.0])
+def test_a_text_begins_where_it_is_told_to(qapp, ratio):
+    on = board(round(120 * ratio), round(40 * ratio), ratio)
+    on.text("fall", 30, 20, 9, INK)
+    rows, columns = np.nonzero(inked(on) > 0.3)
+    assert columns.min() == pytest.approx(30 * ratio, abs=3 * ratio)
+    assert columns.max() <= (30 + look.width("fall", 9) + 1) * ratio
+    assert (rows.min() + rows.max()) / 2 == pytest.approx(20 * ratio, abs=4 * ratio)
+
+
+def test_of_many_marks_no_more_are_printed_than_can_be_told_apart():
+    """A take of a minute in which jump is pressed all the time: every kind of mark is there, and each thinned."""
+    presses = [(start, start + 2) for start in range(0, 3600, 4)]
+    trace = run(make_tune(), make_drill(length=3600, jump=presses))
+    marks = Printed(Shown(0, trace.tune, trace), 6).marks
+    for _path, places in marks:
+        assert 0 < len(places.x) == len(places.y) <= MOST_PRINTS
+    symbols = {symbol for mark, symbol, _ in MARKS if (trace["marks"] & mark).any()}
+    assert len(marks) == len(symbols)
+    presses_drawn = next(places for path, places in marks if path is mark_path("o"))
+    assert set(presses_drawn.x) <= set(trace["x"][trace.rows_with(PRESS)])

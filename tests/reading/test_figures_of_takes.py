@@ -1,6 +1,7 @@
 """Figures of takes as people make them: keys not let go together, taps before runs, unfinished jumps; in closed form
 under every integrator."""
 
+import gc
 import math
 
 import pytest
@@ -8,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from cinetica.model.clock import Clock, Mode, Read
-from cinetica.motion.simulate import simulate
+from cinetica.motion.simulate import mark_names, simulate
 from cinetica.reading.logs import trace_of
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import read_off
@@ -273,3 +274,42 @@ def test_a_figure_of_a_log_needs_no_ticks():
     read = read_off(trace_of(log_of(trace), drill, Clock()))
     assert "time_to_top_speed" not in read
     assert read["jump_height"].value == pytest.approx(1.7, abs=0.01)
+
+
+def test_figures_are_those_of_the_trace_whatever_was_read_before():
+    """What is noted of a take for the tunes that follow is gone with it, and its arrays are not read after them."""
+    drills = [make_drill(length=70, right=[(0, 60)], jump=[(20 + each, 30 + each)]) for each in range(3)]
+    traces = [run(make_tune(jump__coyote=0.1 * number), drill) for number, drill in enumerate(drills)]
+    first = [read_off(trace) for trace in traces]
+    for number in range(80):
+        read_off(run(make_tune(), make_drill(length=70, jump=[(number % 60, 65)])))
+    gc.collect()
+    for order in (traces, traces[::-1]):
+        for trace in order:
+            assert read_off(trace) == first[traces.index(trace)]
+
+
+@given(st.integers(2, 50), st.integers(1, 12), st.sampled_from([0, 1, 4]), st.sampled_from([0.0, 0.05, 0.15]))
+@settings(max_examples=25)
+def test_frames_that_work_are_those_of_takes_whose_press_is_moved(start, held, latency, buffer):
+    """One run for all shifts against a run of its own for each: the press launches, with no other press before that."""
+    tune = make_tune(input__latency=latency, jump__buffer=buffer, jump__coyote=0.1)
+    solids = ((-5.0, -1.0, 3.0, 0.0),)
+
+    def launches(shift: int) -> bool:
+        if start + shift < 0:
+            return False
+        moved = make_drill(length=90, right=[(0, 90)], jump=[(start + shift, start + shift + held)], solids=solids)
+        trace = run(tune, moved)
+        names = {name for row in trace["marks"].tolist() for name in mark_names(row)}
+        return "launch" in names and "lost_press" not in names
+
+    take = make_drill(length=90, right=[(0, 90)], jump=[(start, start + held)], solids=solids)
+    reading = read_off(run(tune, take)).get("frames_that_work")
+    if not launches(0):
+        assert reading is None
+    else:
+        early = next((shift for shift in range(30) if not launches(-shift - 1)), 30)
+        late = next((shift for shift in range(30) if not launches(shift + 1)), 30)
+        assert reading is not None
+        assert reading.value == early + late + 1

@@ -248,12 +248,11 @@ class Window(QMainWindow):
         # While a number is dragged nothing of this changes.
         drills = tuple((drill.name, drill.note) for drill in session.study.drills)
         said = (words, id(self.header), session.path, session.drill and session.drill.name, drills, session.study.clock)
-        if said == self._said:
-            return
-        self._said = said
-        self.header.say_study(words, str(self.session.path or "not saved in a file yet"))
-        self.header.list_drills()
-        self.setWindowTitle(f"{words} — Cinetica")
+        if said != self._said:
+            self._said = said
+            self.header.say_study(words, str(self.session.path or "not saved in a file yet"))
+            self.header.list_drills()
+            self.setWindowTitle(f"{words} — Cinetica")
 
     def new(self) -> None:
         from cinetica.desk.dialogs.new_study import NewStudy

@@ -10,6 +10,7 @@ from functools import cache
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath
 
@@ -146,11 +147,8 @@ class Board:
 
     def word(self, text: str, x: float, y: float, size: int, color: QColor) -> None:
         key = (text, size, look.text_scale(), color.rgba(), self.ratio)
-        stamp, ratio, (left, top) = (
-            _stamps.get(key) or _word_stamp(key, text, size, color, self.ratio),
-            self.ratio,
-            self._corner,
-        )
+        stamp = _stamps.get(key) or _text_stamp(key, text, size, color, self.ratio, bold=True, around=True)
+        ratio, (left, top) = self.ratio, self._corner
         self._todo.extend((STAMPS, *stamp.shape, 0, 0, 1, 0.0, 1.0, 0.0, 1.0, x * ratio - left, y * ratio - top))
 
     def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
@@ -183,25 +181,44 @@ class Board:
 
 
 class _Stamp:
-    """A small picture; `kept` is what its key names by its place in memory."""
+    """A small picture, premultiplied; `kept` is what its key names by its place in memory."""
 
-    def __init__(self, kept: object, wide: int, high: int, ratio: float, paint: Callable[[QPainter], None]) -> None:
-        self.kept = kept
-        self.image = QImage(math.ceil(wide * ratio), math.ceil(high * ratio), QImage.Format.Format_ARGB32_Premultiplied)
-        self.image.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(self.image)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.scale(ratio, ratio)
-        paint(painter)
-        painter.end()
-        self.pixels = np.frombuffer(self.image.constBits(), np.uint32)
+    def __init__(self, kept: object, image: QImage) -> None:
+        self.kept, self.image = kept, image
+        self.pixels = np.frombuffer(image.constBits(), np.uint32)
         # Its address, numbers in a row, width and height.
-        self.shape = (
-            address(self.pixels), self.image.bytesPerLine() // 4, self.image.width(), self.image.height()
-        )  # fmt: skip
+        self.shape = (address(self.pixels), image.bytesPerLine() // 4, image.width(), image.height())
 
 
 _stamps: dict[tuple[Any, ...], _Stamp] = {}
+
+
+def _picture(wide: float, high: float, ratio: float, ground: QColor, paint: Callable[[QPainter], None]) -> QImage:
+    image = QImage(math.ceil(wide * ratio), math.ceil(high * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(ground)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.scale(ratio, ratio)
+    paint(painter)
+    painter.end()
+    return image
+
+
+def _inked(
+    wide: float, high: float, ratio: float, color: QColor, paint: Callable[[QPainter], None]
+) -> tuple[QImage, NDArray[np.uint8]]:  # fmt: skip
+    """A picture of text, and how much of each pixel is inked. Qt inks dark text on light ground less than light text
+    on dark ground, so that both look alike; on no ground it does neither."""
+    dark = color.lightness() < 128
+    ink, ground = (QColor(0, 0, 0), QColor(255, 255, 255)) if dark else (QColor(255, 255, 255), QColor(0, 0, 0))
+
+    def in_ink(painter: QPainter) -> None:
+        painter.setPen(ink)
+        paint(painter)
+
+    image = _picture(wide, high, ratio, ground, in_ink)
+    shades = (np.frombuffer(image.constBits(), np.uint32) >> 8).astype(np.uint8)
+    return image, 255 - shades if dark else shades
 
 
 def _mark_stamp(
@@ -214,33 +231,28 @@ def _mark_stamp(
         painter.translate(reach, reach)
         paint_outline(painter, path, rim, width, fill)
 
-    _stamps[key] = made = _Stamp(path, 2 * reach, 2 * reach, ratio, paint)
-    return made
-
-
-def _word_stamp(key: tuple[Any, ...], text: str, size: int, color: QColor, ratio: float) -> _Stamp:
-    wide, high = look.width(text, size, bold=True) + 4, look.height(size, bold=True) + 2
-
-    def paint(painter: QPainter) -> None:
-        painter.setFont(look.font(size, bold=True))
-        painter.setPen(color)
-        painter.drawText(QRectF(0, 0, wide, high), Qt.AlignmentFlag.AlignCenter, text)
-
-    _stamps[key] = made = _Stamp(None, wide, high, ratio, paint)
+    _stamps[key] = made = _Stamp(path, _picture(2 * reach, 2 * reach, ratio, QColor(0, 0, 0, 0), paint))
     return made
 
 
 def _text_stamp(
-    key: tuple[Any, ...], text: str, size: int, color: QColor, ratio: float, *, bold: bool
+    key: tuple[Any, ...], text: str, size: int, color: QColor, ratio: float, *, bold: bool, around: bool = False
 ) -> _Stamp:  # fmt: skip
-    wide, high = look.width(text, size, bold=bold) + 2, look.height(size, bold=bold)
+    """`around`: with its place in the middle, else at the left."""
+    room = (4, 2) if around else (2, 0)
+    wide, high = look.width(text, size, bold=bold) + room[0], look.height(size, bold=bold) + room[1]
+    how = Qt.AlignmentFlag.AlignCenter if around else Qt.AlignmentFlag.AlignVCenter
 
     def paint(painter: QPainter) -> None:
         painter.setFont(look.font(size, bold=bold))
-        painter.setPen(color)
-        painter.drawText(QRectF(0, 0, wide, high), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.drawText(QRectF(0, 0, wide, high), how, text)
 
-    _stamps[key] = made = _Stamp(None, wide, high, ratio, paint)
+    image, ink = _inked(wide, high, ratio, color, paint)
+    shades = ink.astype(np.uint32)
+    parts = ((shades * part + 127) // 255 for part in (255, color.red(), color.green(), color.blue()))
+    alpha, red, green, blue = parts
+    np.frombuffer(image.bits(), np.uint32)[:] = alpha << 24 | red << 16 | green << 8 | blue
+    _stamps[key] = made = _Stamp(None, image)
     return made
 
 
@@ -260,20 +272,15 @@ class _Figures:
         for sign, code in FIGURES.items():
             self._widths[code] = round(metrics.horizontalAdvance(sign) * ratio)
         self._starts[1:] = np.cumsum(self._widths)[:-1]
+
+        def paint(painter: QPainter) -> None:
+            painter.setFont(font)
+            for sign, code in FIGURES.items():
+                painter.drawText(QPointF(float(self._starts[code]) / ratio, metrics.ascent()), sign)
+
         # Room behind the last one, for what leans over its width.
-        image = QImage(int(self._widths.sum()) + 8, self.high, QImage.Format.Format_RGB32)
-        # Qt inks dark text on light ground less than light text on dark ground, so that both look alike.
-        ink, ground = (QColor(0, 0, 0), QColor(255, 255, 255)) if dark else (QColor(255, 255, 255), QColor(0, 0, 0))
-        image.fill(ground)
-        painter = QPainter(image)
-        painter.scale(ratio, ratio)
-        painter.setFont(font)
-        painter.setPen(ink)
-        for sign, code in FIGURES.items():
-            painter.drawText(QPointF(float(self._starts[code]) / ratio, metrics.ascent()), sign)
-        painter.end()
-        shades = (np.frombuffer(image.constBits(), np.uint32) >> 8).astype(np.uint8)
-        self._ink = 255 - shades if dark else shades
+        wide = (int(self._widths.sum()) + 8) / ratio
+        image, self._ink = _inked(wide, metrics.height(), ratio, QColor("black" if dark else "white"), paint)
         self.at = (
             address(self._ink),
             image.bytesPerLine() // 4,

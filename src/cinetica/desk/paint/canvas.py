@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from cinetica.desk import look
 from cinetica.machine.code import address_of_numbers
@@ -195,12 +195,16 @@ class Strokes:
         painter = self._painter
         painter.save()
         painter.setClipRect(area, Qt.ClipOperation.IntersectClip)
-        painter.setPen(QPen(color, 1))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(color)
         high = area.height()
         x = area.left() - high - (area.left() + (area.bottom() if apart > 0 else -area.top())) % abs(apart)
         while x < area.right() + high:
             low, up = (area.bottom(), area.top()) if apart > 0 else (area.top(), area.bottom())
-            painter.drawLine(QPointF(x, low), QPointF(x + high, up))
+            # As wide across as a pixel.
+            corners = ((x, low), (x + 1, low), (x + high + 1, up), (x + high, up))
+            painter.drawPolygon(QPolygonF([QPointF(*corner) for corner in corners]))
             x += abs(apart)
         painter.restore()
 

@@ -62,8 +62,7 @@ class Session(Editing):
         self.over = ""
         self._over_shown: tuple[Tune, Drill, Clock, Shown] | None = None
         self._logs: dict[int, tuple[Logged, Drill, Clock, Shown]] = {}
-        self._kept: tuple[Study, Drill | None, list[tuple[int, Tune]]] | None = None
-        self._kept_reference: tuple[object, str, Tune | None] | None = None
+        self._kept: tuple[Study, Drill | None, list[tuple[int, Tune]], Tune | None, str] | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
         self._hide_others()
 
@@ -122,13 +121,15 @@ class Session(Editing):
         return self._on_page[1]
 
     @property
-    def _on_page(self) -> tuple[Study, Drill | None, list[tuple[int, Tune]]]:
-        """The chosen drill, and the tunes that can run on it: asked for at every turn, found once for each study."""
-        kept = self._kept
-        if kept is None or kept[0] is not self.study or (kept[1].name if kept[1] else "") != self._drill_name:
+    def _on_page(self) -> tuple[Study, Drill | None, list[tuple[int, Tune]], Tune | None, str]:
+        """The chosen drill, the tunes that can run on it, and the reference among them: found once for each study."""
+        kept, chosen = self._kept, self._drill_name + "\n" + self._reference
+        if kept is None or kept[0] is not self.study or kept[4] != chosen:
             drill = next((drill for drill in self.study.drills if drill.name == self._drill_name), None)
             tunes = list(enumerate(tune for tune in self.study.tunes if drill is None or tune.view == drill.view))
-            kept = self._kept = (self.study, drill, tunes)
+            first = tunes[0][1] if tunes else None
+            reference = next((tune for _, tune in tunes if tune.name == self._reference), first)
+            kept = self._kept = (self.study, drill, tunes, reference, chosen)
         return kept
 
     @property
@@ -162,12 +163,7 @@ class Session(Editing):
     @property
     def reference(self) -> Tune | None:
         """The tune that the others are held against: the one that was chosen, or the first."""
-        page, kept = self._on_page, self._kept_reference
-        if kept is None or kept[0] is not page or kept[1] != self._reference:
-            tunes = page[2]
-            found = next((tune for _, tune in tunes if tune.name == self._reference), tunes[0][1] if tunes else None)
-            kept = self._kept_reference = (page, self._reference, found)
-        return kept[2]
+        return self._on_page[3]
 
     @property
     def reference_shown(self) -> Shown | None:
