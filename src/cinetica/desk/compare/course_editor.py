@@ -55,6 +55,8 @@ class SelectionItem(pg.GraphicsObject):
     def paint(self, painter: QPainter, *_: object) -> None:
         transform = painter.transform()
         painter.resetTransform()
+        # Never beside the paper: what is painted there is not painted again with it.
+        painter.setClipRect(transform.mapRect(self.boundingRect()), Qt.ClipOperation.IntersectClip)
         at = transform.map(self.start)
         painter.setPen(QPen(QColor(look.worn().accent), 2))
         painter.drawLine(at + QPointF(-7, 0), at + QPointF(7, 0))
