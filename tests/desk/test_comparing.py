@@ -629,3 +629,17 @@ def test_the_help_names_every_key(window):
     assert all(meaning in text for _, _, meaning in KEYS)
     known = {name for name, _, _ in KEYS} | {"-", RECENT, PICTURES, ALL_PAGES}
     assert all(set(entries) <= known for _, entries in MENUS)
+
+
+def test_what_an_edit_leaves_alone_has_no_pale_curve(window):
+    """Gravity moves heights, and not the speed of a run on the flat: there the dashes keep their gaps."""
+    session, strips = window.session, {strip.channel.column: strip for strip in window.page.strips.strips}
+    session.choose_drill("Rooftop hop")
+    QApplication.processEvents()
+    tune = session.tunes[0][1]
+    assert session.set_value(tune, parameter_by_id("gravity.gravity"), 36.0)
+    assert strips["y"].wakes.parts
+    assert strips["vx"].wakes.drawn
+    same = session.shown[0].trace["vx"].tobytes() == session.wake_shown[0].trace["vx"].tobytes()
+    assert bool(strips["vx"].wakes.parts) is not same
+    assert window.page.stage.wakes.parts

@@ -237,7 +237,7 @@ class Stage(QWidget):
         self.box = self.plot.box
         self.course, self.prints = CourseLayer(), Prints()
         self.paths = Curves(self._path, over_time=False)
-        self.wakes = Curves(self._path, wake=True, over_time=False)
+        self.wakes = Curves(self._path, wake=True, over_time=False, under=self.paths)
         self.ghosts = Ghosts()
         self.plate = Plate(
             self.plot, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts]

@@ -194,7 +194,7 @@ class Strip(Titled):
         layout.addWidget(self.plot, 1)
         layout.addWidget(self.readout)
         self.curves = Curves(self._over_time)
-        self.wakes = Curves(self._over_time, wake=True)
+        self.wakes = Curves(self._over_time, wake=True, under=self.curves)
         self.spots = Spots()
         self.plate = self.plate_of(self.plot, self.curves, self.wakes, self.spots)
 
@@ -277,7 +277,7 @@ class PhaseStrip(Titled):
         layout.addLayout(titles)
         layout.addWidget(self.plot, 1)
         self.curves = Curves(self._path, over_time=False)
-        self.wakes = Curves(self._path, wake=True, over_time=False)
+        self.wakes = Curves(self._path, wake=True, over_time=False, under=self.curves)
         self.spots = Spots()
         self.plate = self.plate_of(self.plot, self.curves, self.wakes, self.spots)
 

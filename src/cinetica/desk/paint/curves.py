@@ -42,6 +42,9 @@ class DrawnCurve:
         alike = shown.place == self.place and drawing == self.drawing
         return alike and all(map(_equal, curve, self._made_of))
 
+    def lies_on(self, other: DrawnCurve) -> bool:
+        return self.drawing == other.drawing and all(map(_equal, self._made_of, other._made_of))
+
     @property
     def x(self) -> NDArray[np.float64]:
         return self.points.x
@@ -75,8 +78,12 @@ class Curves:
     Over time x is sorted; a path goes anywhere. A wake is what was there before, paler.
     """
 
-    def __init__(self, curve: CurveOf, *, wake: bool = False, over_time: bool = True) -> None:
-        self._curve, self._wake, self._over_time = curve, wake, over_time
+    def __init__(
+        self, curve: CurveOf, *, wake: bool = False, over_time: bool = True, under: Curves | None = None
+    ) -> None:
+        """`under`: the curves of now; of a wake only what is other than they are is drawn, or it would fill the gaps
+        of their dashes."""
+        self._curve, self._wake, self._over_time, self._under = curve, wake, over_time, under
         self.drawn: list[DrawnCurve] = []
 
     @property
@@ -106,7 +113,11 @@ class Curves:
     @property
     def parts(self) -> list[Part]:
         # The first tune is the one that the others are held against: it lies on top.
-        return [Part(curve, partial(self._draw_curve, curve)) for curve in reversed(self.drawn)]
+        return [Part(curve, partial(self._draw_curve, curve)) for curve in reversed(self.drawn) if self._shows(curve)]
+
+    def _shows(self, curve: DrawnCurve) -> bool:
+        over = self._under.drawn if self._under else ()
+        return not any(now.place == curve.place and now.lies_on(curve) for now in over)
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         for part in self.parts:
