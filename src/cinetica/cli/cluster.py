@@ -32,9 +32,14 @@ class Cluster:
         return max(1, sum(self._client.nthreads().values()))
 
     def submit(self, planned: Plan, part: tuple[int, int]) -> Any:
-        """Send a chunk; the plan goes to the workers once."""
+        """Send a chunk; the plan goes to the scheduler once.
+
+        The plan is the result of a task, not scattered data: where the workers that hold it are lost, the scheduler
+        has it made again. Scattered data would be gone then, even if it was sent to all of them, since the scheduler
+        drops the copies that it holds for superfluous.
+        """
         if self._sent is None or self._sent[0] is not planned:
-            self._sent = (planned, self._client.scatter(planned.packed(), broadcast=True, hash=False))
+            self._sent = (planned, self._client.submit(bytes, planned.packed(), pure=False, retries=2))
         return self._client.submit(run_elsewhere, self._sent[1], *part, pure=False, retries=2)
 
     def result(self, future: Any) -> Any:
