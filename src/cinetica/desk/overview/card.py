@@ -17,8 +17,8 @@ from cinetica.desk.paint.canvas import Canvas, Strokes
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import CurveOf, Curves
 from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.signs import paint_verdict
 from cinetica.desk.sheet.cells import reading_text
-from cinetica.desk.sheet.delegate import paint_verdict
 from cinetica.desk.state.shown import Shown
 from cinetica.model.study import Drill
 from cinetica.reading.body import boxes_of
@@ -253,7 +253,9 @@ class Card:
         places = {one.tune.name: one.place for one in content.shown}
         for verdict in targets:
             room = QRectF(margin, top, wide - 2 * margin, line)
-            paint_verdict(painter, QPointF(room.left() + look.px(4), room.center().y()), verdict.met, palette)
+            color = look.color(palette.accent if verdict.met else palette.warning)
+            middle = QPointF(room.left() + look.px(4), room.center().y())
+            paint_verdict(painter, middle, look.px(3), color, met=verdict.met)
             place = places.get(verdict.tune, 0)
             self._paint_line(painter, room.adjusted(look.px(12), 0, 0, 0), place, verdict.short, palette)
             self.lines.append(Line(room, verdict.tune, verdict.target.measure))

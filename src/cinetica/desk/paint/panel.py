@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
-from PySide6.QtCore import QPoint, QRectF
-from PySide6.QtGui import QPaintEngine, QPainter
+from PySide6.QtCore import QPoint, QRectF, Qt
+from PySide6.QtGui import QColor, QPaintEngine, QPainter
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
@@ -16,6 +16,27 @@ from cinetica.desk.paint.fronts import front
 from cinetica.desk.paint.kept import anew, whole_pixels
 
 Draw = Callable[[Canvas], None]
+
+
+def paint_part(painter: QPainter, area: QRectF, ground: QColor, draw: Draw) -> None:
+    """Draw a small part of a widget, from within its paint event, on a canvas whose corner is the part's."""
+    if painter.paintEngine().type() != QPaintEngine.Type.Raster or compiled() is None:
+        painter.save()
+        painter.translate(area.topLeft())
+        room = QRectF(0, 0, area.width(), area.height())
+        painter.setClipRect(room, Qt.ClipOperation.IntersectClip)
+        painter.fillRect(room, ground)
+        draw(Strokes(painter, room))
+        painter.restore()
+        return
+    ratio = painter.device().devicePixelRatioF()
+    left, top, wide, high = whole_pixels(area, ratio)
+    if wide > 0 and high > 0:
+        board = front((wide, high, ratio, 0, 0))
+        board.fill(ground)
+        draw(board)
+        where = QRectF(left / ratio, top / ratio, wide / ratio, high / ratio)
+        painter.drawImage(where, board.image, QRectF(0, 0, wide, high))
 
 
 class Row(NamedTuple):

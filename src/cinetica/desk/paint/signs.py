@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cache
 
 from pyqtgraph.graphicsItems.ScatterPlotItem import Symbols
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from cinetica.motion.records import AIR_LAUNCH, APEX, CLIMB_ON, LAND, LAUNCH, LOST_PRESS, PRESS
@@ -17,6 +17,7 @@ MARKS = (
     (CLIMB_ON, "d", "holds on"),
 )  # fmt: skip
 MARK_SIZE = 9
+VERDICT_WIDTH = 1.8
 
 
 @cache
@@ -51,3 +52,39 @@ def paint_triangle(painter: QPainter, middle: QPointF, size: float, towards: str
     painter.setBrush(color)
     painter.drawPolygon(triangle(middle, size, towards))
     painter.restore()
+
+
+@cache
+def verdict_path(size: float, *, met: bool) -> QPainterPath:
+    """Around the origin a tick where a target is met, a cross where it is missed: told not by colour alone."""
+    path = QPainterPath()
+    if met:
+        path.moveTo(-size, 0)
+        path.lineTo(-0.3 * size, size)
+        path.lineTo(size, -size)
+    else:
+        path.moveTo(-size, -size)
+        path.lineTo(size, size)
+        path.moveTo(-size, size)
+        path.lineTo(size, -size)
+    return path
+
+
+def paint_verdict(painter: QPainter, middle: QPointF, size: float, color: QColor, *, met: bool) -> None:
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(color, VERDICT_WIDTH))
+    painter.drawPath(verdict_path(size, met=met).translated(middle))
+    painter.restore()
+
+
+@cache
+def arrow_path(size: float, *, up: bool) -> QPainterPath:
+    """A flat arrow around the origin, twice as wide as `size`."""
+    path, way = QPainterPath(), -1 if up else 1
+    path.moveTo(-size, -0.5 * way * size)
+    path.lineTo(size, -0.5 * way * size)
+    path.lineTo(0, way * size)
+    path.closeSubpath()
+    return path

@@ -51,6 +51,17 @@ def _by_figure(found: list[Verdict]) -> dict[str, Verdict]:
     return by_figure
 
 
+def _stands(row: Row, mine: Value | None, reference: Value | None) -> int:
+    """How a value stands against another; see `Content.differs`."""
+    if mine is None or reference is None or mine == reference:
+        return 0
+    if isinstance(mine, str) or isinstance(reference, str):
+        return 1
+    if isinstance(row, Measure) and reading_text(float(mine), row.unit) == reading_text(float(reference), row.unit):
+        return 0
+    return 1 if mine > reference else -1
+
+
 @dataclass
 class Group:
     title: str
@@ -120,9 +131,13 @@ class Content:
                 for values, mattering in zip(self._values, self._mattering, strict=True)
             ]
 
-    def _cell(self, row: Row, column: int) -> Cell:
-        """What a cell shows, so that only those that change are painted again."""
-        return self.value(row, column), self.differs(row, column), self.verdict(row, column)
+    def _cell(self, number: int, column: int) -> Cell:
+        """What the cell of a row shows, so that only those that change are painted again."""
+        row = self._places[number][2]
+        against, hidden = self._held_against
+        value = self._said[column][number]
+        differs = 0 if column == against or hidden[column] else _stands(row, value, self._said[against][number])
+        return value, differs, self._verdicts[column].get(row.id)
 
     def _grouped(self) -> list[Group]:
         drill = self.session.drill
@@ -182,14 +197,7 @@ class Content:
         against, hidden = self._held_against
         if column == against or hidden[column]:
             return 0
-        mine, reference = self.value(row, column), self.value(row, against)
-        if mine is None or reference is None or mine == reference:
-            return 0
-        if isinstance(mine, str) or isinstance(reference, str):
-            return 1
-        if isinstance(row, Measure) and reading_text(float(mine), row.unit) == reading_text(float(reference), row.unit):
-            return 0
-        return 1 if mine > reference else -1
+        return _stands(row, self.value(row, column), self.value(row, against))
 
     def text(self, row: Row, column: int) -> str:
         value = self.value(row, column)

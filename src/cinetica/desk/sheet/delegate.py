@@ -2,17 +2,26 @@
 
 from __future__ import annotations
 
+import math
+from functools import lru_cache
 from typing import Protocol, cast
 
-from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPoint, QPointF, QRect, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QRegion
+from PySide6.QtCore import QPoint, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPolygonF, QRegion
 from PySide6.QtWidgets import QLineEdit, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.paint.canvas import FIGURES, PIXELS, Canvas, Sketch
+from cinetica.desk.paint.panel import paint_part
+from cinetica.desk.paint.signs import VERDICT_WIDTH, arrow_path, verdict_path
 from cinetica.desk.sheet.cells import share_of_comfort
+from cinetica.desk.sheet.content import Row
 from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, Index, SheetModel
 from cinetica.model.parameters import Parameter
 from cinetica.reading.measures import Measure
+
+# How round a chosen cell is.
+CORNER = 3.0
 
 
 class CellView(Protocol):
@@ -20,28 +29,23 @@ class CellView(Protocol):
 
     exposed: QRegion
 
-    def currentIndex(self) -> QModelIndex: ...
-    def selectionModel(self) -> QItemSelectionModel: ...
+    def is_chosen(self, index: Index) -> bool: ...
     def isExpanded(self, index: Index) -> bool: ...
     def viewport(self) -> QWidget: ...
     def hasFocus(self) -> bool: ...
     def type_into(self, index: Index, text: str) -> None: ...
 
 
-def paint_verdict(painter: QPainter, middle: QPointF, met: bool, palette: look.Palette) -> None:
-    """A tick where a target is met, a cross where it is missed: drawn, and not told by colour alone."""
-    painter.save()
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(QColor(palette.accent if met else palette.warning), 1.8))
-    size = look.px(3)
-    if met:
-        painter.drawPolyline(
-            [middle + QPointF(-size, 0), middle + QPointF(-0.3 * size, size), middle + QPointF(size, -size)]
-        )
-    else:
-        painter.drawLine(middle + QPointF(-size, -size), middle + QPointF(size, size))
-        painter.drawLine(middle + QPointF(-size, size), middle + QPointF(size, -size))
-    painter.restore()
+@lru_cache(64)
+def _frame(left: float, top: float, right: float, bottom: float) -> Sketch:
+    """Around a cell, with round corners."""
+    turn = 0.25 * math.pi
+    arc = [(CORNER * math.cos(part * turn), CORNER * math.sin(part * turn)) for part in range(9)]
+    corners = ((right - CORNER, bottom - CORNER), (left + CORNER, bottom - CORNER),
+               (left + CORNER, top + CORNER), (right - CORNER, top + CORNER))  # fmt: skip
+    points = [(x + dx, y + dy) for number, (x, y) in enumerate(corners) for dx, dy in arc[2 * number : 2 * number + 3]]
+    points.append(points[0])
+    return Sketch([x for x, _ in points], [y for _, y in points])
 
 
 class CellDelegate(QStyledItemDelegate):
@@ -79,9 +83,9 @@ class CellDelegate(QStyledItemDelegate):
                 self._model.unit(row),
             )
         else:
-            view = self.parent_view()
-            chosen = view.currentIndex() == index or view.selectionModel().isSelected(index)
-            self._paint_value(painter, rect, row, index.column() - FIRST_TUNE, chosen)
+            self.paint_value(
+                painter, rect, row, index.column() - FIRST_TUNE, chosen=self.parent_view().is_chosen(index)
+            )
         painter.restore()
 
     def parent_view(self) -> CellView:
@@ -118,57 +122,62 @@ class CellDelegate(QStyledItemDelegate):
             folded = painter.fontMetrics().elidedText(folded, Qt.TextElideMode.ElideRight, room.width())
             painter.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, folded)
 
-    def _paint_value(
-        self, painter: QPainter, rect: QRect, row: Parameter | Measure, column: int, current: bool
-    ) -> None:
-        place, tune = self._model.tunes[column]
-        if self._model.session.is_hidden(tune):
+    def paint_value(self, painter: QPainter, rect: QRect, row: Row, column: int, *, chosen: bool) -> None:
+        """Paint the cell of a tune, on the ground of the sheet."""
+        ground = look.color(look.worn().sheet)
+        paint_part(painter, QRectF(rect), ground, lambda canvas: self._draw(canvas, rect, row, column, chosen))
+
+    def _draw(self, canvas: Canvas, rect: QRect, row: Row, column: int, chosen: bool) -> None:
+        model, palette = self._model, look.worn()
+        place, tune = model.tunes[column]
+        if model.session.is_hidden(tune):
             return
-        cell = rect.adjusted(4, 1, -2, -1) if rect.width() > look.px(60) else rect.adjusted(2, 1, -1, -1)
-        differs = self._model.differs(row, column)
-        if differs and isinstance(row, Parameter):
-            painter.fillRect(cell, QColor(look.worn().differs))
-        value = self._model.value(row, column)
-        painter.setFont(look.font(9))
+        # Left, top, right and bottom of what is inside of the cell's margins.
+        wide, high = rect.width(), rect.height()
+        left, top, right, bottom = (4, 1, wide - 2, high - 1) if wide > look.px(60) else (2, 1, wide - 1, high - 1)
+        middle = (top + bottom) / 2
+        value, differs = model.value(row, column), model.differs(row, column)
+        verdict = model.verdict(row, column)
+        measure = isinstance(row, Measure)
+        if differs and not measure:
+            canvas.boxes((left, bottom, right, top), PIXELS, None, look.color(palette.differs))
         fixed = value is None or bool(tune.snapshot_of) or (isinstance(row, Measure) and not row.wishable)
-        painter.setPen(QColor(look.worn().soft if fixed else look.worn().ink))
-        text = self._model.text(row, column)
-        flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        # To shorten a text takes as long as to paint it; figures are no wider than so many digits.
-        if len(text) * look.width("0", 9) > cell.width() - 12:
-            text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, cell.width() - 12)
-        painter.drawText(cell.adjusted(0, 0, -12, -1), flags, text)
+        color = look.color(palette.soft if fixed else palette.ink)
+        self._draw_text(canvas, model.text(row, column), left, right - 12, middle, color)
         if differs:
-            self._paint_arrow(painter, cell, differs)
-        if (verdict := self._model.verdict(row, column)) is not None:
-            paint_verdict(painter, QPointF(cell.left() + look.px(7), cell.center().y() + 0.5), verdict.met, look.worn())
-        if isinstance(row, Measure) and not fixed:
+            at, warning = Sketch((right - 7,), (middle,)), look.color(palette.warning)
+            canvas.marks(arrow_path(4, up=differs > 0), at, PIXELS, look.color(palette.warning, 0), 0.1, warning)
+        if verdict is not None:
+            at, size = Sketch((left + look.px(7),), (middle + 0.5,)), look.px(3)
+            rim = look.color(palette.accent if verdict.met else palette.warning)
+            path, hollow = verdict_path(size, met=verdict.met), look.color(palette.paper, 0)
+            canvas.marks(path, at, PIXELS, rim, VERDICT_WIDTH, hollow)
+        if measure and not fixed:
             # Dots under a figure: it can be typed over, too.
-            painter.setPen(QPen(QColor(look.worn().soft), 1, Qt.PenStyle.DotLine))
-            painter.drawLine(cell.left() + 8, cell.bottom(), cell.right() - 14, cell.bottom())
+            dots = Sketch((left + 8, right - 15), (bottom - 0.5, bottom - 0.5))
+            canvas.line(dots, PIXELS, look.color(palette.soft), 1, (1.0, 2.0))
         if isinstance(row, Parameter) and row.kind in ("number", "whole") and value is not None:
-            share = share_of_comfort(row, float(value))
-            y = cell.bottom()
-            painter.setPen(QPen(QColor(look.worn().grid), 2))
-            painter.drawLine(cell.left() + 2, y, cell.right() - 12, y)
-            painter.setPen(QPen(look.ink(look.worn(), place), 2))
-            painter.drawLine(cell.left() + 2, y, cell.left() + 2 + round(share * (cell.width() - 15)), y)
-        if current:
+            end = left + 2 + round(share_of_comfort(row, float(value)) * (right - left - 15))
+            y = bottom, bottom - 2
+            canvas.boxes((left + 2, y[0], right - 12, y[1]), PIXELS, None, look.color(palette.grid))
+            canvas.boxes((left + 1, y[0], end + 1, y[1]), PIXELS, None, look.ink(palette, place))
+        if chosen:
             # The sheet has two tables; the keyboard is in one of them, or elsewhere.
             here = self.parent_view().hasFocus()
-            painter.setPen(QPen(QColor(look.worn().accent if here else look.worn().grid), 1.5))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(QRectF(cell).adjusted(0.75, 0.75, -0.75, -0.75), 3, 3)
+            frame = _frame(left + 0.75, top + 0.75, right - 0.75, bottom - 0.75)
+            canvas.line(frame, PIXELS, look.color(palette.accent if here else palette.grid), 1.5)
 
-    def _paint_arrow(self, painter: QPainter, cell: QRect, direction: int) -> None:
-        x, y = cell.right() - 6, cell.center().y()
-        tip = y - 4 if direction > 0 else y + 4
-        base = y + 2 if direction > 0 else y - 2
-        painter.setBrush(QColor(look.worn().warning))
-        pen = painter.pen()
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.drawPolygon(QPolygonF([QPoint(x - 4, base), QPoint(x + 4, base), QPoint(x, tip)]))
-        painter.setPen(pen)
+    def _draw_text(
+        self, canvas: Canvas, text: str, left: float, end: float, middle: float, color: QColor
+    ) -> None:  # fmt: skip
+        """Figures stand in digits of one width; what is longer than the cell ends in dots."""
+        # To shorten a text takes as long as to paint it; figures are no wider than so many digits.
+        if len(text) * look.width("0", 9) > end - left:
+            text = QFontMetrics(look.font(9)).elidedText(text, Qt.TextElideMode.ElideRight, round(end - left))
+        if FIGURES.keys() >= set(text):
+            canvas.figure(text, end, middle, 9, color)
+        else:
+            canvas.text(text, end - look.width(text, 9), middle, 9, color)
 
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         editor = QLineEdit(parent)

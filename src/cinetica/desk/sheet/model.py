@@ -69,10 +69,10 @@ class SheetModel(QAbstractItemModel, Content):
 
     def _tell_of(self, row: int, columns: list[int]) -> None:
         """Have those cells of a row painted that are other than before: from the first to the last of them."""
-        group, number, shown = self._places[row]
+        group, number, _ = self._places[row]
         found = []
         for column in columns:
-            if self._cells[column][row] != (cell := self._cell(shown, column)):
+            if self._cells[column][row] != (cell := self._cell(row, column)):
                 self._cells[column][row] = cell
                 found.append(FIRST_TUNE + column)
         if found:
@@ -88,7 +88,7 @@ class SheetModel(QAbstractItemModel, Content):
         ]
         self._say()
         columns = range(len(self.tunes))
-        self._cells = [[self._cell(row, column) for _, _, row in self._places] for column in columns]
+        self._cells = [[self._cell(row, column) for row in range(len(self._places))] for column in columns]
         self.endResetModel()
 
     # What a cell says

@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import (
-    QModelIndex,
-    Qt,
-    Signal,
-)
-from PySide6.QtGui import QAccessible, QPaintEvent, QRegion
+from PySide6.QtCore import QItemSelection, QModelIndex, QRect, Qt, Signal
+from PySide6.QtGui import QAccessible, QPainter, QPaintEvent, QRegion
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QTreeView,
@@ -41,6 +37,11 @@ class SheetTable(QTreeView):
         self.folded = set(FOLDED_AT_FIRST)
         self._tune_name = ""
         self.exposed = QRegion()
+        # Where rows are seen, None for out of sight, by group and number in it; cells that are to be painted, each with
+        # its column and place; the cells that are selected, and the current one.
+        self._seen: dict[tuple[int, int], QRect | None] = {}
+        self._stale: list[tuple[int, int, int, QRect]] = []
+        self._framed: set[tuple[int, int, int]] = set()
         self.setModel(self.sheet)
         self.cell_delegate = CellDelegate(self.sheet)
         self.cell_delegate.setParent(self)
@@ -66,13 +67,19 @@ class SheetTable(QTreeView):
         self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.AnyKeyPressed)
         self.setAccessibleName("Sheet of tunes")
         self.sheet.modelAboutToBeReset.connect(self._remember)
+        self.sheet.modelReset.connect(self._forget_places)
+        self.sheet.modelReset.connect(self._note_chosen)
         self.sheet.modelReset.connect(self._restore)
+        self.tune_header.sectionResized.connect(self._forget_places)
+        self.expanded.connect(self._forget_places)
+        self.collapsed.connect(self._forget_places)
         self.expanded.connect(lambda index: self.folded.discard(str(index.data())))
         self.collapsed.connect(lambda index: self.folded.add(str(index.data())))
         self._restore()
 
     def currentChanged(self, current: Index, previous: Index) -> None:
         super().currentChanged(current, previous)
+        self._note_chosen()
         tune = self.sheet.tune_at(current)
         if tune is not None:
             self._tune_name = tune.name
@@ -138,6 +145,7 @@ class SheetTable(QTreeView):
             self.tune_header.resizeSection(FIRST_TUNE + column, hidden_width() if is_hidden else wide)
 
     def resizeEvent(self, event: object) -> None:
+        self._forget_places()
         super().resizeEvent(event)  # type: ignore[arg-type]
         self.fit_columns()
 
@@ -146,15 +154,59 @@ class SheetTable(QTreeView):
         if self.state() == QAbstractItemView.State.EditingState or QAccessible.isActive():
             super().dataChanged(first, last, roles)
             return
-        row, header = self.visualRect(first), self.tune_header
-        if row.isValid() and row.bottom() >= 0 and row.top() < self.viewport().height():
-            left = header.sectionViewportPosition(first.column())
-            right = header.sectionViewportPosition(last.column()) + header.sectionSize(last.column())
-            self.viewport().update(left, row.top(), right - left, row.height())
+        key = (first.internalId(), first.row())
+        if key not in self._seen:
+            place = self.visualRect(first)
+            here = place.isValid() and place.bottom() >= 0 and place.top() < self.viewport().height()
+            self._seen[key] = place if here else None
+        if (row := self._seen[key]) is not None:
+            header, columns = self.tune_header, range(first.column(), last.column() + 1)
+            cells = [
+                QRect(header.sectionViewportPosition(column), row.top(), header.sectionSize(column), row.height())
+                for column in columns
+            ]
+            self._stale += [(*key, column, cell) for column, cell in zip(columns, cells, strict=True)]
+            self.viewport().update(cells[0].united(cells[-1]))
+
+    def _forget_places(self) -> None:
+        """Rows are elsewhere from now on: what was to be painted by itself is painted with all that is there."""
+        self._seen.clear()
+        self._stale.clear()
+
+    def scrollContentsBy(self, dx: int, dy: int) -> None:
+        self._forget_places()
+        super().scrollContentsBy(dx, dy)
+
+    def doItemsLayout(self) -> None:
+        self._forget_places()
+        super().doItemsLayout()
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        """Where nothing but numbers has changed, the table, which would ask for every row and cell, is passed by."""
+        stale, self._stale = self._stale, []
         self.exposed = event.region()
-        super().paintEvent(event)
+        left = QRegion(self.exposed)
+        for *_, cell in stale:
+            left -= cell
+        if stale and left.isEmpty():
+            painter = QPainter(self.viewport())
+            for group, number, column, cell in stale:
+                shown = self.sheet.groups[group - 1].rows[number]
+                chosen = (group, number, column) in self._framed
+                self.cell_delegate.paint_value(painter, cell, shown, column - FIRST_TUNE, chosen=chosen)
+        else:
+            super().paintEvent(event)
+
+    def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
+        super().selectionChanged(selected, deselected)
+        self._note_chosen()
+
+    def _note_chosen(self) -> None:
+        indexes = [*self.selectedIndexes(), self.currentIndex()]
+        self._framed = {(index.internalId(), index.row(), index.column()) for index in indexes if index.isValid()}
+
+    def is_chosen(self, index: Index) -> bool:
+        return (index.internalId(), index.row(), index.column()) in self._framed
 
     def cell(self, id: str, tune: str) -> QModelIndex:
         """The index of a parameter or measure in a tune's column; invalid if it is not shown."""
