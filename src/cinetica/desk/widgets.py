@@ -63,7 +63,7 @@ class ShortLabel(QWidget):
         self, text: str = "", *, alignment: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft, sample: str = ""
     ) -> None:
         super().__init__()
-        self._alignment, self._sample, self._tip = alignment, sample, ""
+        self._alignment, self._sample, self._tip, self._text = alignment, sample, "", ""
         self._measured: tuple[str, QSize] | None = None
         self._shortened = ("", 0, "")
         self.setSizePolicy(
@@ -75,6 +75,8 @@ class ShortLabel(QWidget):
         return self._text
 
     def setText(self, text: str) -> None:
+        if text == self._text:
+            return
         self._text = text
         if not self._tip:
             self.setToolTip(plain_tip(text))
@@ -167,7 +169,7 @@ class WrappedLabel(QWidget):
 
     def __init__(self, text: str, lines: int) -> None:
         super().__init__()
-        self._text, self._lines = text, lines
+        self._text, self._lines = "", lines
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.setText(text)
 
@@ -175,6 +177,8 @@ class WrappedLabel(QWidget):
         return self._text
 
     def setText(self, text: str) -> None:
+        if text == self._text and text:
+            return
         self._text = text
         self.setToolTip(plain_tip(text))
         self.setAccessibleName(text)

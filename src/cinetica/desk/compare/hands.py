@@ -7,7 +7,7 @@ from functools import partial
 from typing import cast
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QRegion, QResizeEvent
 from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy
 
 from cinetica.desk import look
@@ -118,12 +118,17 @@ class Hands(EditedLanes):
 
     # Painting
 
-    def _paint_over(self, painter: QPainter) -> None:
+    def _paint_over(self) -> None:
         """The frames of what is being dragged, over its lane."""
         if self._drag is None or not self.said:
             return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         y = self.top + self.lanes.index(self._drag.lane) * self.lane if self._drag.lane in self.lanes else 0
-        self._paint_label(painter, self._drag.at.x(), self.said, max(1.0, y - self.top + 3))
+        self.paint_label(painter, self._drag.at.x(), self.said, max(1.0, y - self.top + 3))
+
+    def repaint_lanes(self) -> None:
+        self.update(QRegion(self.rect()) - self.menu_button.geometry())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -160,7 +165,7 @@ class Hands(EditedLanes):
             self._drag_press(drag)
         else:
             self._drag_push(drag)
-        self.update()
+        self.repaint_lanes()
 
     def _drag_press(self, drag: _Drag) -> None:
         edge, old = self._edge_at(drag.at.x()), cast("Press | None", drag.thing)

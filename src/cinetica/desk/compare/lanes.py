@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from typing import Literal, cast
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QPainter, QPaintEvent
 
 from cinetica.desk import look
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.kept import Kept
-from cinetica.desk.paint.signs import paint_triangle
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, rounded
+from cinetica.desk.paint.panel import Panel
+from cinetica.desk.paint.signs import disc_path, pointer_path
 from cinetica.desk.state.session import Session
 from cinetica.model import takes
 from cinetica.model.take import KEYS, Press, Push, Take
@@ -32,13 +34,17 @@ class Lanes(OnTimeAxis):
         self.current_lane = 0
         # Lanes that the person has added, though nothing is in them.
         self._added: list[str] = []
-        self._picture = Kept()
+        self._panel = Panel()
         self._painted: tuple[object, ...] = ()
 
     def _resize(self) -> None:
         """There may be more lanes than before, or fewer."""
         if self.sizeHint().height() != self.height():
             self.updateGeometry()
+        self.repaint_lanes()
+
+    def repaint_lanes(self) -> None:
+        """The button on the titles, which would be painted again with them, stays as it is."""
         self.update()
 
     def _follow_traces(self) -> None:
@@ -68,112 +74,122 @@ class Lanes(OnTimeAxis):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         self._painted = self._shown_now
-        painter = QPainter(self)
         chosen = (self.selected, self.current_lane, tuple(self._added), self.hasFocus())
-        drawn = (self.session.drill, self.axis.start, self.axis.end, look.worn(), chosen)
-        self._picture.lay(painter, QRectF(self.rect()), QColor(look.worn().paper), drawn, self._paint_lanes)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_flag(painter)
-        self._paint_over(painter)
+        drawn = (self.session.drill, self.axis.start, self.axis.end, chosen)
+        self._panel.paint(self, drawn, self._draw_lanes, self._draw_flag)
+        self._paint_over()
 
-    def _paint_over(self, painter: QPainter) -> None:
+    def _paint_over(self) -> None:
         """What lies over the lanes while they are edited."""
 
-    def _paint_lanes(self, painter: QPainter) -> None:
-        painter.fillRect(QRectF(self.width() - ROOM.right, 0, 1, self.height()), QColor(look.worn().grid))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipRect(QRectF(0, 0, self.width() - ROOM.right + 1, self.height()))
-        painter.setFont(look.font(8))
+    @property
+    def _right(self) -> int:
+        """Where the lanes end, in pixels."""
+        return self.width() - ROOM.right
+
+    def _draw_lanes(self, canvas: Canvas) -> None:
+        palette, right = look.worn(), self._right
+        canvas.boxes((right, self.height(), right + 1, 0), PIXELS, None, look.color(palette.grid))
         take, lanes = self.take, self.lanes
         if take is not None and not lanes:
-            painter.setPen(QColor(look.worn().soft))
-            area = QRectF(ROOM.left, self.top, self.width() - ROOM.left - ROOM.right, self.lane)
             words = "The hands do nothing yet: add a lane from the menu Hands."
-            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, round(area.width()))
-            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words)
+            words = self.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, right - ROOM.left)
+            canvas.text(words, ROOM.left, self.top + self.lane / 2, 8, look.color(palette.soft))
         for number, name in enumerate(lanes):
             y = self.top + number * self.lane
             here = number == self.current_lane and self.hasFocus()
-            color = QColor(look.worn().accent if here else look.worn().soft)
-            painter.setPen(color)
-            painter.drawText(
-                QRectF(0, y, ROOM.left - 8, self.lane),
-                Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-                name,
-            )
+            color, left = look.color(palette.accent if here else palette.soft), ROOM.left - 8 - look.width(name, 8)
+            canvas.text(name, left, y + self.lane / 2, 8, color)
             if here:
-                x = ROOM.left - 8 - look.width(name, 8) - look.px(7)
-                paint_triangle(painter, QPointF(x, y + self.lane / 2), look.px(8), "right", color)
-            painter.setPen(QColor(look.worn().grid_fine))
-            painter.drawLine(
-                QPointF(ROOM.left, y + self.lane - 0.5), QPointF(self.width() - ROOM.right, y + self.lane - 0.5)
-            )
+                at = Sketch((left - look.px(7),), (y + self.lane / 2,))
+                canvas.marks(pointer_path(look.px(8)), at, PIXELS, color, 0.5, color)
+            line = (ROOM.left, y + self.lane, right, y + self.lane - 1)
+            canvas.boxes(line, PIXELS, None, look.color(palette.grid_fine))
             assert take is not None
             if name in KEYS:
-                self._paint_presses(painter, y, name, take)
+                self._draw_presses(canvas, y, name, take)
             else:
-                self._paint_stick(painter, y, name, take)
-        self._paint_end(painter, take)
+                self._draw_stick(canvas, y, name, take)
+        self._draw_end(canvas, take)
 
-    def _paint_end(self, painter: QPainter, take: Take | None) -> None:
+    def _draw_end(self, canvas: Canvas, take: Take | None) -> None:
         """Where the take ends."""
-        if take is not None and (x := self.at(take.seconds)) < self.width() - ROOM.right:
-            painter.setPen(QPen(QColor(look.worn().soft), 1, Qt.PenStyle.DotLine))
-            painter.drawLine(QPointF(x, self.top), QPointF(x, self.height()))
+        if take is not None and (x := math.floor(self.at(take.seconds)) + 0.5) < self._right:
+            ending = Sketch((x, x), (self.top, self.height()))
+            canvas.line(ending, PIXELS, look.color(look.worn().soft), 1, (1.0, 2.0))
 
     def _rect(self, press: Press, y: float, rate: float) -> QRectF:
         left, right = self.at(press.start / rate), self.at(press.end / rate)
         return QRectF(max(left, ROOM.left), y + 4, right - max(left, ROOM.left), self.lane - 9)
 
-    def _paint_presses(self, painter: QPainter, y: float, name: str, take: Take) -> None:
+    def _draw_presses(self, canvas: Canvas, y: float, name: str, take: Take) -> None:
+        boxes: list[float] = []
         for press in takes.presses_of(take, name):
             rect = self._rect(press, y, take.rate)
-            if rect.width() <= 0:
+            left, right = round(rect.left()), round(min(rect.right(), self._right))
+            if right <= left:
                 continue
-            selected = self.selected == (name, press)
-            painter.setPen(QPen(QColor(look.worn().ink), 2) if selected else Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(look.worn().accent))
-            painter.drawRoundedRect(rect, 3, 3)
+            if self.selected == (name, press):
+                rim = rounded(left - 1, rect.top() - 1, right + 1, rect.bottom() + 1)
+                canvas.boxes(rim, PIXELS, None, look.color(look.worn().ink))
+                left, right = left + 1, right - 1
+                rect.adjust(0, 1, 0, -1)
+            boxes += rounded(left, rect.top(), right, rect.bottom())
+        if boxes:
+            canvas.boxes(boxes, PIXELS, None, look.color(look.worn().accent))
 
-    def _paint_stick(self, painter: QPainter, y: float, name: str, take: Take) -> None:
+    def _draw_stick(self, canvas: Canvas, y: float, name: str, take: Take) -> None:
         """The stick's axis as steps between -1 and 1, with a dot for each push."""
         stick, axis = name.split()
-        points = [QPointF(self.at(0), self._height_of(0.0, y))]
-        dots: list[tuple[Push, QPointF]] = []
-        for push in takes.pushes_of(take, cast(Stick, stick)):
-            at = QPointF(self.at(push.frame / take.rate), self._height_of(push.x if axis == "x" else push.y, y))
-            points += [QPointF(at.x(), points[-1].y()), at]
-            dots.append((push, at))
-        points.append(QPointF(self.at(take.seconds), points[-1].y()))
-        painter.save()
-        painter.setClipRect(QRectF(ROOM.left - 4, y, self.width() - ROOM.right - ROOM.left + 4, self.lane))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(look.worn().accent), 1.5))
-        painter.drawPolyline(QPolygonF(points))
-        for push, at in dots:
-            selected = self.selected is not None and self.selected[0].split()[0] == stick and self.selected[1] == push
-            painter.setPen(QPen(QColor(look.worn().ink), 2) if selected else Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(look.worn().accent))
-            painter.drawEllipse(at, 3.0, 3.0)
-        painter.restore()
+        pushes = takes.pushes_of(take, cast(Stick, stick))
+        palette, first, last = look.worn(), float(ROOM.left), float(self._right)
+        xs, ys = [first], [self._height_of(0.0, y)]
+        dots: tuple[list[float], list[float]] = ([], [])
+        chosen: tuple[list[float], list[float]] = ([], [])
+        for push in pushes:
+            at, high = self.at(push.frame / take.rate), self._height_of(push.x if axis == "x" else push.y, y)
+            # Steps are upright or level: to bring them into view moves no part of them that is seen.
+            within = min(max(at, first), last)
+            xs += (within, within)
+            ys += (ys[-1], high)
+            if first - 4 <= at <= last:
+                selected = self.selected is not None and self.selected[0].split()[0] == stick
+                into = chosen if selected and self.selected and self.selected[1] == push else dots
+                into[0].append(at)
+                into[1].append(high)
+        xs.append(min(max(self.at(take.seconds), first), last))
+        ys.append(ys[-1])
+        accent, ink = look.color(palette.accent), look.color(palette.ink)
+        canvas.line(Sketch(xs, ys), PIXELS, accent, 1.5)
+        for points, rim, width in ((dots, accent, 0.1), (chosen, ink, 2)):
+            if points[0]:
+                canvas.marks(disc_path(3.0), Sketch(*points), PIXELS, rim, width, accent)
 
     def _height_of(self, value: float, y: float) -> float:
         return y + self.lane / 2 - (self.lane / 2 - 3) * value
 
-    def _paint_flag(self, painter: QPainter) -> None:
-        x = self.paint_cursor(painter, self.top - 2, self.height())
-        self._paint_label(painter, x, str(self.session.cursor), 1)
+    def _draw_flag(self, canvas: Canvas) -> None:
+        palette, x, text = look.worn(), self.cursor_x, str(self.session.cursor)
+        ink = look.color(palette.ink)
+        canvas.boxes((x, self.height(), x + 1, self.top - 2), PIXELS, None, ink)
+        left, top, right, bottom = self._label(x + 0.5, look.width(text, 8, bold=True), 1)
+        canvas.boxes(rounded(left, top, right, bottom), PIXELS, None, ink)
+        canvas.figure(text, right - 7, (top + bottom) / 2, 8, look.color(palette.paper), bold=True)
 
-    def _paint_label(self, painter: QPainter, x: float, text: str, y: float) -> None:
+    def _label(self, x: float, wide: int, y: float) -> tuple[int, int, int, int]:
+        """Left, top, right and bottom of a flag around a text so wide."""
+        left = round(min(max(x - wide / 2 - 7, 2.0), self.width() - wide - 16))
+        return left, round(y), left + wide + 14, round(y) + self.top - 2
+
+    def paint_label(self, painter: QPainter, x: float, text: str, y: float) -> None:
+        """A flag with words."""
+        left, top, right, bottom = self._label(x, look.width(text, 8, bold=True), y)
         painter.setFont(look.font(8, bold=True))
-        width = painter.fontMetrics().horizontalAdvance(text) + 14
-        left = min(max(x - width / 2, 2.0), self.width() - width - 2)
-        flag = QRectF(left, y, width, self.top - 2)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(look.worn().ink))
-        painter.drawRoundedRect(flag, 3, 3)
-        painter.setPen(QColor(look.worn().paper))
-        painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, text)
+        painter.setBrush(look.color(look.worn().ink))
+        painter.drawRoundedRect(QRectF(left, top, right - left, bottom - top), 2, 2)
+        painter.setPen(look.color(look.worn().paper))
+        painter.drawText(QRectF(left, top, right - left, bottom - top), Qt.AlignmentFlag.AlignCenter, text)
 
     def _lane_at(self, y: float) -> str | None:
         number = int((y - self.top) // self.lane)

@@ -5,8 +5,8 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import QLineF, QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
@@ -45,12 +45,6 @@ class OnTimeAxis(QWidget):
     def cursor_x(self) -> int:
         """The column of pixels of the frame cursor."""
         return math.floor(self.at(self.session.time_at(self.session.cursor)))
-
-    def paint_cursor(self, painter: QPainter, top: float, bottom: float) -> float:
-        x = self.cursor_x + 0.5
-        painter.setPen(QPen(QColor(look.worn().ink), 1))
-        painter.drawLine(QLineF(x, top, x, bottom))
-        return x
 
 
 def turn_axis(axis: TimeAxis, event: QWheelEvent, time: float) -> None:

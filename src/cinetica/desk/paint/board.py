@@ -160,8 +160,8 @@ class Board:
         y = round(middle * self.ratio - high / 2) - self._corner[1] + high / 2
         self._todo.extend((STAMPS, *stamp.shape, 0, 0, 1, 0.0, 1.0, 0.0, 1.0, x, y))
 
-    def figure(self, text: str, end: float, middle: float, size: int, color: QColor) -> None:
-        font = _figures(size, look.text_scale(), self.ratio, color.lightness() < 128)
+    def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
+        font = _figures(size, look.text_scale(), self.ratio, color.lightness() < 128, bold)
         (left, top), ratio = self._corner, self.ratio
         over = round(middle * ratio - font.high / 2) - top
         codes = text.translate(CODES).encode("ascii")
@@ -265,8 +265,9 @@ def _pattern(dashes: tuple[float, ...], ratio: float) -> Points:
 class _Figures:
     """The signs of a figure in one size of text, side by side in one picture of how much is inked."""
 
-    def __init__(self, size: int, ratio: float, *, dark: bool) -> None:
-        font, metrics = look.font(size), QFontMetricsF(look.font(size))
+    def __init__(self, size: int, ratio: float, *, dark: bool, bold: bool) -> None:
+        font = look.font(size, bold=bold)
+        metrics = QFontMetricsF(font)
         self.high = math.ceil(metrics.height() * ratio)
         self._widths, self._starts = np.zeros(128, np.int32), np.zeros(128, np.int32)
         for sign, code in FIGURES.items():
@@ -291,5 +292,5 @@ class _Figures:
 
 
 @cache
-def _figures(size: int, _scale: float, ratio: float, dark: bool) -> _Figures:
-    return _Figures(size, ratio, dark=dark)
+def _figures(size: int, _scale: float, ratio: float, dark: bool, bold: bool) -> _Figures:
+    return _Figures(size, ratio, dark=dark, bold=bold)

@@ -111,7 +111,7 @@ class Canvas(Protocol):
     def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         """A short text that begins at `left`; of the texts of a program there are few, and each is kept."""
 
-    def figure(self, text: str, end: float, middle: float, size: int, color: QColor) -> None:
+    def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         """A figure, made of the signs in `FIGURES`, that ends at `end`."""
 
 
@@ -215,12 +215,19 @@ class Strokes:
         where = QRectF(left, middle - high / 2, look.width(text, size, bold=bold) + 2, high)
         self._painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, text)
 
-    def figure(self, text: str, end: float, middle: float, size: int, color: QColor) -> None:
-        high = look.height(size)
-        self._painter.setFont(look.font(size))
+    def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
+        high, wide = look.height(size, bold=bold), look.width(text, size, bold=bold) + 2
+        self._painter.setFont(look.font(size, bold=bold))
         self._painter.setPen(color)
-        where = QRectF(end - look.width(text, size) - 2, middle - high / 2, look.width(text, size) + 2, high)
+        where = QRectF(end - wide, middle - high / 2, wide, high)
         self._painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+
+
+def rounded(left: float, top: float, right: float, bottom: float) -> tuple[float, ...]:
+    """A rectangle with round corners as boxes, one over the other."""
+    return (
+        left, bottom - 2, right, top + 2, left + 1, bottom - 1, right - 1, top + 1, left + 2, bottom, right - 2, top,
+    )  # fmt: skip
 
 
 def paint_outline(painter: QPainter, path: QPainterPath, rim: QColor, width: float, fill: QColor) -> None:

@@ -40,7 +40,8 @@ class DrawnCurve:
     def is_as(self, shown: Shown, curve: Curve, drawing: str) -> bool:
         """Whether it would be drawn in the same way."""
         alike = shown.place == self.place and drawing == self.drawing
-        return alike and all(map(_equal, curve, self._made_of))
+        # What is other is mostly other in y.
+        return alike and all(map(_equal, reversed(curve), reversed(self._made_of)))
 
     def lies_on(self, other: DrawnCurve) -> bool:
         return self.drawing == other.drawing and all(map(_equal, self._made_of, other._made_of))

@@ -45,15 +45,6 @@ def triangle(middle: QPointF, size: float, towards: str) -> QPolygonF:
     return QPolygonF([middle + QPointF(*corner) for corner in corners])
 
 
-def paint_triangle(painter: QPainter, middle: QPointF, size: float, towards: str, color: QColor) -> None:
-    painter.save()
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(color, 0.5))
-    painter.setBrush(color)
-    painter.drawPolygon(triangle(middle, size, towards))
-    painter.restore()
-
-
 @cache
 def verdict_path(size: float, *, met: bool) -> QPainterPath:
     """Around the origin a tick where a target is met, a cross where it is missed: told not by colour alone."""
@@ -77,6 +68,22 @@ def paint_verdict(painter: QPainter, middle: QPointF, size: float, color: QColor
     painter.setPen(QPen(color, VERDICT_WIDTH))
     painter.drawPath(verdict_path(size, met=met).translated(middle))
     painter.restore()
+
+
+@cache
+def pointer_path(size: float) -> QPainterPath:
+    """A filled arrow to the right around the origin."""
+    path = QPainterPath()
+    path.addPolygon(triangle(QPointF(0, 0), size, "right"))
+    path.closeSubpath()
+    return path
+
+
+@cache
+def disc_path(radius: float) -> QPainterPath:
+    path = QPainterPath()
+    path.addEllipse(QPointF(0, 0), radius, radius)
+    return path
 
 
 @cache
