@@ -21,11 +21,13 @@ from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_
 
 # A trace of so many rows is taken apart into all of its columns at once.
 SHORT = 4000
-# The columns of a row that are one word of memory, by its place; and those among them that are numbers.
+# The columns of a row that are one word of memory, by its place; those among them that are numbers,
+# and the others.
 WHOLE_WORDS = {
     name: kind[1] // 8 for name, kind in (TRACE.fields or {}).items() if kind[0].itemsize == 8
 }  # fmt: skip
 NUMBERS = tuple(name for name in WHOLE_WORDS if TRACE[name].kind == "f")
+COUNTS = tuple(name for name in WHOLE_WORDS if name not in NUMBERS)
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,46 +93,55 @@ class Trace:
 
     @cached_property
     def _columns(self) -> dict[str, NDArray[Any]]:
-        return {}
+        if self._table is None:
+            return {}
+        words = list(self._table)
+        found: dict[str, NDArray[Any]] = {column: words[place] for column, place in WHOLE_WORDS.items()}
+        for column in COUNTS:
+            found[column] = found[column].view(np.int64)
+        return found
 
     def __getitem__(self, column: str) -> NDArray[Any]:
         """A column as an array of its own, shape (ticks + 1,): numbers that lie side by side are read five times
         faster."""
-        found = self._columns.get(column)
-        if found is None:
-            place = WHOLE_WORDS.get(column)
-            if place is None or self._table is None:
-                found = np.ascontiguousarray(column_of(self._plain_rows, column))
-            else:
-                found = self._table[place] if column in NUMBERS else self._table[place].view(np.int64)
-            self._columns[column] = found
-        return found
+        try:
+            return self._columns[column]
+        except KeyError:
+            found = self._columns[column] = np.ascontiguousarray(column_of(self._plain_rows, column))
+            return found
 
     def value(self, column: str, row: int) -> float:
         """One number of a column, without taking all of it out of the rows."""
-        found = self._columns.get(column)
-        if found is None and self._table is None:
-            return float(column_of(self._plain_rows[row : row + 1], column)[0])
-        return float((self[column] if found is None else found)[row])
+        if column in self._columns or len(self) <= SHORT:
+            return float(self[column][row])
+        return float(column_of(self._plain_rows[row : row + 1], column)[0])
 
     @cached_property
     def _spans(self) -> dict[str, tuple[float, float]]:
-        if self._table is None:
-            return {}
-        spans = zip(self._table.min(axis=1).tolist(), self._table.max(axis=1).tolist(), strict=True)
-        by_place = list(spans)
-        found = ((column, by_place[WHOLE_WORDS[column]]) for column in NUMBERS)
-        return {column: span for column, span in found if math.isfinite(span[0]) and math.isfinite(span[1])}
+        return {}
+
+    @cached_property
+    def _limits(self) -> tuple[list[float], list[float]]:
+        """Least and greatest value of each word of a short trace."""
+        assert self._table is not None
+        return self._table.min(axis=1).tolist(), self._table.max(axis=1).tolist()
 
     def span(self, column: str) -> tuple[float, float]:
         """Least and greatest finite value of a column; 0 and 0 where there is none."""
         found = self._spans.get(column)
         if found is None:
-            values = self[column]
-            if not (np.isfinite(values.min()) and np.isfinite(values.max())):
-                values = values[np.isfinite(values)]
-            found = self._spans[column] = (float(values.min()), float(values.max())) if len(values) else (0.0, 0.0)
+            found = self._spans[column] = self._span(column)
         return found
+
+    def _span(self, column: str) -> tuple[float, float]:
+        if column in NUMBERS and self._table is not None:
+            place, (least, greatest) = WHOLE_WORDS[column], self._limits
+            if math.isfinite(least[place]) and math.isfinite(greatest[place]):
+                return least[place], greatest[place]
+        values = self[column]
+        if not (np.isfinite(values.min()) and np.isfinite(values.max())):
+            values = values[np.isfinite(values)]
+        return (float(values.min()), float(values.max())) if len(values) else (0.0, 0.0)
 
     def rows_with(self, mark: int) -> NDArray[np.int64]:
         """Indices of the rows that bear this mark."""

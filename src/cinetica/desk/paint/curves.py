@@ -41,10 +41,11 @@ class DrawnCurve:
         """Whether it would be drawn in the same way."""
         alike = shown.place == self.place and drawing == self.drawing
         # What is other is mostly other in y.
-        return alike and all(map(_equal, reversed(curve), reversed(self._made_of)))
+        return alike and _equal(curve[1], self._made_of[1]) and _equal(curve[0], self._made_of[0])
 
     def lies_on(self, other: DrawnCurve) -> bool:
-        return self.drawing == other.drawing and all(map(_equal, self._made_of, other._made_of))
+        (x, y), (other_x, other_y) = self._made_of, other._made_of
+        return self.drawing == other.drawing and _equal(y, other_y) and _equal(x, other_x)
 
     @property
     def x(self) -> NDArray[np.float64]:
@@ -114,11 +115,12 @@ class Curves:
     @property
     def parts(self) -> list[Part]:
         # The first tune is the one that the others are held against: it lies on top.
-        return [Part(curve, partial(self._draw_curve, curve)) for curve in reversed(self.drawn) if self._shows(curve)]
-
-    def _shows(self, curve: DrawnCurve) -> bool:
-        over = self._under.drawn if self._under else ()
-        return not any(now.place == curve.place and now.lies_on(curve) for now in over)
+        over = {} if self._under is None else {curve.place: curve for curve in self._under.drawn}
+        return [
+            Part(curve, partial(self._draw_curve, curve))
+            for curve in reversed(self.drawn)
+            if not ((now := over.get(curve.place)) and now.lies_on(curve))
+        ]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         for part in self.parts:
@@ -151,10 +153,12 @@ def _is_thicket(curve: DrawnCurve, points: Points, mapping: Mapping) -> bool:
 
 def _equal(one: NDArray[np.float64], other: NDArray[np.float64]) -> bool:
     """NaN is as NaN. By their bytes, which is the quickest way to find a difference; of long ones a few first."""
-    if one is other or len(one) != len(other):
+    if one is other or one.size != other.size:
         return one is other
-    step = 1 + len(one) // PLAIN
-    return one[::step].tobytes() == other[::step].tobytes() and (step == 1 or one.tobytes() == other.tobytes())
+    if one.size <= PLAIN:
+        return one.tobytes() == other.tobytes()
+    step = 1 + one.size // PLAIN
+    return one[::step].tobytes() == other[::step].tobytes() and one.tobytes() == other.tobytes()
 
 
 def _same(kept: tuple[object, ...], key: tuple[object, ...]) -> bool:

@@ -71,18 +71,21 @@ class _Stack:
         now = [key, *(part.made for part in parts)]
         if self._board is None or self._board.shape != ground.shape:
             self._board, self._kept = Board(*ground.shape), []
+        # Where it is only the ground that stays, it need not lie on the board, too.
         if anew() or not self._kept or not _begins(now, self._kept):
-            self._board.copy_of(ground)
             self._kept = now[:1]
         same = 0
         while same < min(len(now), len(self._last)) and _alike(now[same], self._last[same]):
             same += 1
-        for part in parts[len(self._kept) - 1 : max(0, same - 1)]:
+        staying = parts[len(self._kept) - 1 : max(0, same - 1)]
+        if len(self._kept) == 1 and staying:
+            self._board.copy_of(ground)
+        for part in staying:
             draw(self._board, part)
             self._kept.append(part.made)
         self._last = now
         board = front(ground.shape)
-        board.copy_of(self._board)
+        board.copy_of(self._board if len(self._kept) > 1 else ground)
         for part in parts[len(self._kept) - 1 :]:
             draw(board, part)
         return board
