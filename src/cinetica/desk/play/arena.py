@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -206,7 +207,8 @@ class Arena(QWidget):
         left, _bottom, right, top = box_of(self._followed_tune, at.x(), at.y())
         painter = QPainter(self)
         painter.setFont(look.font(8))
-        width = painter.fontMetrics().horizontalAdvance(text) + 14
+        # Figures are of one width; the widths of texts are kept, and of these there are few.
+        width = look.width(_FIGURE.sub("0", text), 8) + 14
         if width > self.width() - 12:
             width = self.width() - 12
             text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, width - 8)
@@ -216,6 +218,9 @@ class Arena(QWidget):
         painter.fillRect(area, look.color(look.worn().paper, 225))
         painter.setPen(look.color(look.worn().ink))
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, text)
+
+
+_FIGURE = re.compile(r"\d")
 
 
 def _around(left: float, right: float) -> tuple[float, ...]:

@@ -109,10 +109,8 @@ class Rolling(QWidget):
     def _scale_for(self, channel: Channel, columns: list[np.ndarray]) -> tuple[float, float]:
         """Least and greatest so far: a scale that breathes with every tick cannot be read."""
         low, high = self._scales.get(channel.column, (-1.0, 1.0))
-        low, high = (
-            min(low, *(float(column.min()) for column in columns)),
-            max(high, *(float(column.max()) for column in columns)),
-        )
+        values = np.concatenate(columns)
+        low, high = min(low, float(np.minimum.reduce(values))), max(high, float(np.maximum.reduce(values)))
         self._scales[channel.column] = (low, high)
         return low, high
 
@@ -121,9 +119,12 @@ class Rolling(QWidget):
         every = sum(mark for mark, _ in SIGNS)
         # Where the words of each line end: those of marks that follow each other closely stand one under the other.
         ends = [-math.inf] * max(1, int(area.height() // high))
+        # One line, broken between the marks.
+        xs, ys = list[float](), list[float]()
         for row in np.flatnonzero(marks & every).tolist():
             x = area.right() - step * (len(marks) - 1 - row)
-            canvas.line(Sketch((x, x), (area.top(), self.height())), PIXELS, soft, 1.0, (1.0, 2.0))
+            xs += (x, x, math.nan)
+            ys += (area.top(), self.height(), math.nan)
             words = ", ".join(word for mark, word in SIGNS if int(marks[row]) & mark)
             width = look.width(words, 7) + 4
             # Close to the right edge the word stands on the other side of its line, clear of the figures.
@@ -132,6 +133,8 @@ class Rolling(QWidget):
             if line is not None:
                 ends[line] = left + width
                 canvas.text(words, left, area.top() + (line + 0.5) * high, 7, soft)
+        if xs:
+            canvas.line(Sketch(xs, ys), PIXELS, soft, 1.0, (1.0, 2.0))
 
 
 @lru_cache(16)
