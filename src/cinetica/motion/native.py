@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import cache, partial
 from typing import Any
 
@@ -115,6 +115,36 @@ def _bind(
 
     go_on.arrays = arrays  # type: ignore[attr-defined]  # They must live as long as their addresses.
     return go_on
+
+
+def in_parts(
+    states: Records,
+    tunes: Records,
+    ground: Ground,
+    x: float,
+    y: float,
+    hands: Records,
+    dts: NDArray[np.float64],
+    part: int,
+) -> Iterator[tuple[int, NDArray[Any]]]:
+    """`kernel`, so many rows at a time: the number of the first, and the rows, which the next ones take the place
+    of. They stay in the processor's own memory meanwhile; to write all rows of a long run takes as long as the run."""
+    run, count, size = kernel(), len(dts), TRACE.itemsize
+    if not hasattr(run, "bind"):
+        trace = np.zeros(count, TRACE).view(np.recarray)
+        run(states, tunes, ground, x, y, hands, dts, trace)
+        yield from ((first, trace[first : first + part]) for first in range(0, count, part))
+        return
+    # The row before the part, which the run goes on from, and the part.
+    room = np.zeros(part + 1, TRACE)
+    place, before = address(room), (address(states), address(tunes), *shapes_at(ground), x, y)
+    held = (address(hands), address(dts))
+    for first in range(0, count, part):
+        end = min(first + part, count)
+        # Where row 0 would lie if all rows were there: the kernel counts rows from the start, and touches only these.
+        RUN.function(*before, *held, place - (first - 1) * size, end, first)
+        yield first, room[1 : end - first + 1]
+        room[0] = room[end - first]
 
 
 def bound(

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from dataclasses import dataclass
-from functools import cached_property
-from typing import Any
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property, partial
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +16,7 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.model.words import unknown
 from cinetica.motion.clock import schedule
-from cinetica.motion.native import kernel
+from cinetica.motion.native import in_parts, kernel
 from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, tune_record
 
 # A trace of so many rows is taken apart into all of its columns at once.
@@ -28,6 +28,16 @@ WHOLE_WORDS = {
 }  # fmt: skip
 NUMBERS = tuple(name for name in WHOLE_WORDS if TRACE[name].kind == "f")
 COUNTS = tuple(name for name in WHOLE_WORDS if name not in NUMBERS)
+# How many rows of a long run are made at a time.
+PART = 2048
+# The columns that long runs keep at once: those that every picture asks for, and all that have been asked for since.
+asked = dict.fromkeys(("time", "x", "y", "vx", "vy", "ax", "ay", "facing", "state", "marks"))
+
+
+class Columns(Protocol):
+    """Rows of dtype TRACE, or a trace: columns by their names."""
+
+    def __getitem__(self, column: str, /) -> NDArray[Any]: ...
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,26 +65,36 @@ class Trace:
     Reckoned from these, and no column of a file: `screen_x`, `screen_y`, the place on screen, which is position minus
     camera, u.
 
-    All of it is in `rows`, a record array of dtype TRACE; `frames` says which frame of the take each row's input was
-    read from
-    (-1 at the start).
+    All of it is in `rows`, a record array of dtype TRACE, which of a long run is made when it is first asked for;
+    `frames` says which frame of the take each row's input was read from (-1 at the start).
     """
 
     tune: Tune
     drill: Drill
     clock: Clock
-    rows: Records
+    # The rows, or what makes them.
+    made: Records | Callable[[], Records]
     frames: NDArray[np.int64]
     # Logged by a game instead of run here: which rules acted is then not known.
     logged: bool = False
+    # Columns that are there without the rows.
+    taken: Mapping[str, NDArray[Any]] = field(default_factory=dict)
 
     def __len__(self) -> int:
-        return len(self.rows)
+        return len(self.frames)
+
+    @cached_property
+    def rows(self) -> Records:
+        return self.made() if callable(self.made) else self.made
 
     def is_as(self, other: Trace) -> bool:
         """Whether all columns are the same."""
-        names = self.rows.dtype.names or ()
-        return len(self) == len(other) and all(np.array_equal(self.rows[name], other.rows[name]) for name in names)
+        if len(self) != len(other):
+            return False
+        at_hand = self.taken.keys() & other.taken.keys()
+        return all(np.array_equal(self[name], other[name]) for name in at_hand) and all(
+            np.array_equal(self.rows[name], other.rows[name]) for name in TRACE.names or ()
+        )
 
     def __repr__(self) -> str:
         return f"<Trace of {self.tune.name} on {self.drill.name}: {len(self) - 1} ticks, {self['time'][-1]:.2f} s>"
@@ -94,7 +114,7 @@ class Trace:
     @cached_property
     def _columns(self) -> dict[str, NDArray[Any]]:
         if self._table is None:
-            return {}
+            return dict(self.taken)
         words = list(self._table)
         found: dict[str, NDArray[Any]] = {column: words[place] for column, place in WHOLE_WORDS.items()}
         for column in COUNTS:
@@ -107,12 +127,15 @@ class Trace:
         try:
             return self._columns[column]
         except KeyError:
-            found = self._columns[column] = np.ascontiguousarray(column_of(self._plain_rows, column))
+            if self.taken and column in WHOLE_WORDS:
+                asked[column] = None
+            source = self if column in RECKONED else self._plain_rows
+            found = self._columns[column] = np.ascontiguousarray(column_of(source, column))
             return found
 
     def value(self, column: str, row: int) -> float:
         """One number of a column, without taking all of it out of the rows."""
-        if column in self._columns or len(self) <= SHORT:
+        if column in self._columns or len(self) <= SHORT or self.taken:
             return float(self[column][row])
         return float(column_of(self._plain_rows[row : row + 1], column)[0])
 
@@ -149,10 +172,10 @@ class Trace:
 
 
 # What is reckoned from the rows and is no column of them, by its name; `reading/channels.py` declares them.
-RECKONED: dict[str, Callable[[NDArray[Any]], NDArray[Any]]] = {}
+RECKONED: dict[str, Callable[[Columns], NDArray[Any]]] = {}
 
 
-def column_of(rows: NDArray[Any], column: str) -> NDArray[Any]:
+def column_of(rows: Columns, column: str) -> NDArray[Any]:
     """A column of rows of dtype TRACE, or one that is reckoned from them; KeyError, in words, if there is none."""
     if column in RECKONED:
         return RECKONED[column](rows)
@@ -171,11 +194,30 @@ def simulate(tune: Tune, drill: Drill, clock: Clock) -> Trace:
             f"tune {tune.name!r} is for the view {tune.view!r}, drill {drill.name!r} for {drill.view!r}; "
             "the two views must be the same"
         )
-    hands, dts, frames = schedule(drill.take, clock)
-    rows = empty_records(TRACE, len(dts))
-    x, y = drill.start
+    _, dts, frames = schedule(drill.take, clock)
+    if len(dts) <= SHORT:
+        return Trace(tune, drill, clock, _all_rows(tune, drill, clock), frames)
+    columns = _columns_of_long(tune, drill, clock, tuple(asked))
+    return Trace(tune, drill, clock, partial(_all_rows, tune, drill, clock), frames, taken=columns)
+
+
+def _all_rows(tune: Tune, drill: Drill, clock: Clock) -> Records:
+    hands, dts, _ = schedule(drill.take, clock)
+    rows, (x, y) = empty_records(TRACE, len(dts)), drill.start
     kernel()(empty_records(STATE, 1), tune_record(tune), ground(drill.course), float(x), float(y), hands, dts, rows)
-    return Trace(tune, drill, clock, rows, frames)
+    return rows
+
+
+def _columns_of_long(tune: Tune, drill: Drill, clock: Clock, names: tuple[str, ...]) -> dict[str, NDArray[Any]]:
+    """Columns of a long run, whose rows are not kept."""
+    hands, dts, _ = schedule(drill.take, clock)
+    columns, (x, y) = np.empty((len(names), len(dts))), drill.start
+    states, course = empty_records(STATE, 1), ground(drill.course)
+    for first, rows in in_parts(states, tune_record(tune), course, float(x), float(y), hands, dts, PART):
+        words = rows.view(np.float64).reshape(len(rows), -1)
+        for column, name in zip(columns, names, strict=True):
+            column[first : first + len(rows)] = words[:, WHOLE_WORDS[name]]
+    return {name: one.view(np.int64) if name in COUNTS else one for name, one in zip(names, columns, strict=True)}
 
 
 @dataclass(frozen=True)

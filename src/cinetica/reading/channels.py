@@ -9,7 +9,7 @@ from typing import Any
 
 from numpy.typing import NDArray
 
-from cinetica.motion.simulate import RECKONED
+from cinetica.motion.simulate import RECKONED, Columns
 
 
 @dataclass(frozen=True)
@@ -19,8 +19,8 @@ class Channel:
     unit: str
     # Where there is little room.
     short: str = ""
-    # From the rows of a trace (dtype TRACE), where it is no column of them: an array as long.
-    reckon: Callable[[NDArray[Any]], NDArray[Any]] | None = None
+    # From columns of a trace, where it is none of them: an array as long.
+    reckon: Callable[[Columns], NDArray[Any]] | None = None
 
     @property
     def short_label(self) -> str:
