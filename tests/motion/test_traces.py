@@ -7,9 +7,10 @@ import pytest
 
 from cinetica.motion import simulate
 from cinetica.motion.records import TRACE
+from cinetica.reading import channels
 from tests.builders import make_drill, make_tune, run
 
-COLUMNS = (*(TRACE.names or ()), "screen_x", "screen_y")
+COLUMNS = (*(TRACE.names or ()), *(each.column for each in channels.CHANNELS if each.reckon))
 
 
 @pytest.fixture(params=["short", "long"])
@@ -38,10 +39,37 @@ def test_a_column_a_span_and_a_number_say_the_same(trace, column):
     assert trace.span(column) == (min(finite), max(finite))
 
 
-def test_a_number_comes_out_of_the_rows_alone(monkeypatch):
+@pytest.mark.parametrize("part", [1, 7, 80, 2048])
+@pytest.mark.parametrize("slopes", [(), ((3, 0, 6, 1.5),)], ids=["flat", "slope"])
+def test_a_long_run_in_parts_is_the_run(monkeypatch, part, slopes):
+    """Its columns without its rows, to the last bit, whatever reaches over the end of a part: latency, timers, time."""
+    tune = make_tune(input__latency=3, camera__follow_rate=5.0, jump__coyote=0.1)
+    drill = make_drill(length=80, right=[(5, 60)], jump=[(20, 40), (50, 52)], slopes=slopes)
+    whole = run(tune, drill)
+    monkeypatch.setattr(simulate, "SHORT", 0)
+    monkeypatch.setattr(simulate, "PART", part)
+    monkeypatch.setattr(simulate, "asked", dict.fromkeys(("time", "x", "vy", "marks", "state", "since_ground")))
+    long = run(tune, drill)
+    for column in simulate.asked:
+        assert long[column].tobytes() == whole[column].tobytes()
+        assert long[column].dtype == whole[column].dtype
+    assert "rows" not in vars(long)
+    assert len(long) == len(whole)
+    # What nobody has asked for before is read off the rows, which are made then, and comes with the next run.
+    assert long["speed"].tobytes() == whole["speed"].tobytes()
+    assert long.rows.tobytes() == whole.rows.tobytes()
+    following = run(tune, drill)
+    assert following["speed"].tobytes() == whole["speed"].tobytes()
+    assert following["screen_x"].tobytes() == whole["screen_x"].tobytes()
+    assert following.is_as(whole)
+    assert not following.is_as(run(tune.put("drive.top_speed", 3.0), drill))
+
+
+def test_a_number_of_a_logged_trace_comes_out_of_the_rows_alone(monkeypatch):
     """Of a long trace no column is taken out for it."""
     monkeypatch.setattr(simulate, "SHORT", 0)
-    trace = run(make_tune(), make_drill(length=30, right=[(0, 30)]))
+    found = run(make_tune(), make_drill(length=30, right=[(0, 30)]))
+    trace = simulate.Trace(found.tune, found.drill, found.clock, found.rows, found.frames, logged=True)
     assert trace.value("vx", 20) > 0
     assert "vx" not in trace._columns
     assert trace.value("vx", 20) == trace["vx"][20]

@@ -71,7 +71,7 @@ class Windows:
             )
             QTimer.singleShot(0, window, lambda: window.session.refused.emit(words))
         if is_ready():
-            QTimer.singleShot(0, lambda: _start_for_good(window))
+            QTimer.singleShot(0, lambda: start_for_good(window))
         else:
             window.page.prepare()
             _compile_aside(window)
@@ -116,7 +116,8 @@ def start(window: Window) -> None:
     window.session.start()
 
 
-def _start_for_good(window: Window) -> None:
+def start_for_good(window: Window) -> None:
+    """The same, and ready the collector for the drags to come."""
     start(window)
     if not gc.get_freeze_count():
         # What is loaded by now stays: the collector need not look at it again in the middle of a drag. Windows that are
@@ -128,8 +129,8 @@ def _start_for_good(window: Window) -> None:
 
 def _compile_aside(window: Window) -> None:
     process = QProcess(window)
-    process.finished.connect(lambda *_: _start_for_good(window))
-    process.errorOccurred.connect(lambda *_: _start_for_good(window))
+    process.finished.connect(lambda *_: start_for_good(window))
+    process.errorOccurred.connect(lambda *_: start_for_good(window))
     process.start(sys.executable, ["-m", "cinetica.desk.warm"])
 
 

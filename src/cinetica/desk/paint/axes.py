@@ -36,6 +36,9 @@ class PaperAxis(pg.AxisItem):
         # Where both sides have one scale: the steps of both.
         self.square: Callable[[], tuple[float, float]] | None = None
 
+    def _updateLabel(self) -> None:
+        """It has none; pyqtgraph would lay out an empty one whenever anything changes."""
+
     def dress(self) -> None:
         """In the colours that are worn."""
         self.setPen(pg.mkPen(None))

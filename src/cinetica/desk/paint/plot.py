@@ -25,10 +25,13 @@ class PaperPlot(pg.PlotWidget):
 
     def __init__(self, *, bottom: bool = False) -> None:
         self._axes = {"left": PaperAxis("left"), "bottom": PaperAxis("bottom")}
-        super().__init__(axisItems=self._axes)
+        # Those that stay hidden, too: others would work out labels.
+        hidden = {"top": PaperAxis("top"), "right": PaperAxis("right")}
+        super().__init__(axisItems=self._axes | hidden, enableMenu=False)
         item = self.getPlotItem()
+        for side in hidden:
+            item.hideAxis(side)
         item.hideButtons()
-        item.setMenuEnabled(False)
         # It makes its menu all the same, and nobody owns that: it would outlive the window.
         item.ctrlMenu.setParent(self, item.ctrlMenu.windowFlags())
         item.layout.setContentsMargins(0, 0, 0, 0)
