@@ -21,7 +21,7 @@ from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.native import kernel
 from cinetica.motion.records import STATE, TRACE, empty_records, ground, tune_records
-from cinetica.motion.sweep import run_many, run_many_alone
+from cinetica.motion.sweep import run_many
 
 COURSE = Course(solids=(Rectangle(-4, -1, 60, 0), Rectangle(20, 0, 21, 0.5), Rectangle(-6, -1, -4, 3)))
 TUNE = Tune(name="Wren")
@@ -146,12 +146,12 @@ def in_c(ticks: int) -> Callable[[], object]:
     return run_arrays
 
 
-def sweep(run: Callable[..., object]) -> Callable[[], object]:
-    """A run of many tunes, by `run_many` or `run_many_alone`."""
+def sweep(cores: int | None = None) -> Callable[[], object]:
+    """A run of many tunes on so many cores, or all."""
     hands, dts, _ = schedule(hands_for(SWEPT_TICKS), Clock())
     many, course = np.repeat(tune_records([TUNE]), TUNES).view(np.recarray), ground(COURSE)
     many["top_speed"] = np.linspace(3, 12, TUNES)
-    return lambda: run(empty_records(STATE, TUNES), many, course, 0.0, 0.0, hands, dts)
+    return lambda: run_many(empty_records(STATE, TUNES), many, course, 0.0, 0.0, hands, dts, cores=cores)
 
 
 class Rates(NamedTuple):
@@ -165,7 +165,7 @@ class Rates(NamedTuple):
 
 def rates(ticks: int = 6000) -> Rates:
     single = in_turns(compiled(ticks), in_c(ticks), rounds=400)
-    many = in_turns(sweep(run_many), sweep(run_many_alone), rounds=80)
+    many = in_turns(sweep(), sweep(cores=1), rounds=80)
     return Rates(*(seconds / ticks for seconds in single), *(seconds / (TUNES * SWEPT_TICKS) for seconds in many))
 
 

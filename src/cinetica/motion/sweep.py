@@ -20,21 +20,28 @@ CHUNK = 64
 
 
 def run_many(
-    states: Records, tunes: Records, ground: Ground, x: float, y: float, hands: Records, dts: NDArray[np.float64]
+    states: Records,
+    tunes: Records,
+    ground: Ground,
+    x: float,
+    y: float,
+    hands: Records,
+    dts: NDArray[np.float64],
+    *,
+    cores: int | None = None,
 ) -> None:
-    """Run every row of `tunes` to the end, on all cores; `states` (zeroed, same length) are left as they end."""
-    with numba.parallel_chunksize(CHUNK):
-        _on_all_cores(states, tunes, ground, x, y, hands, dts)
+    """Run every row of `tunes` to the end, on so many cores, or all; `states` (zeroed, same length) are left as they
+    end."""
+    before = numba.get_num_threads()
+    numba.set_num_threads(cores or before)
+    try:
+        with numba.parallel_chunksize(CHUNK):
+            _on_cores(states, tunes, ground, x, y, hands, dts)
+    finally:
+        numba.set_num_threads(before)
 
 
 @numba.njit(**COMPILED, parallel=True)
-def _on_all_cores(states, tunes, ground, x, y, hands, dts):
+def _on_cores(states, tunes, ground, x, y, hands, dts):
     for i in numba.prange(tunes.shape[0]):
-        run_through(states[i], tunes[i], ground, x, y, hands, dts)
-
-
-@numba.njit(**COMPILED)
-def run_many_alone(states, tunes, ground, x, y, hands, dts):
-    """`run_many` on one core."""
-    for i in range(tunes.shape[0]):
         run_through(states[i], tunes[i], ground, x, y, hands, dts)
