@@ -65,8 +65,8 @@ class Trace:
     Reckoned from these, and no column of a file: `screen_x`, `screen_y`, the place on screen, which is position minus
     camera, u.
 
-    All of it is in `rows`, a record array of dtype TRACE, which of a long run is made when it is first asked for; and
-    `frames` says which frame of the take each row's input was read from (-1 at the start).
+    All of it is in `rows`, a record array of dtype TRACE, which of a long run is made when it is first asked for. Which
+    frame of the take each row's input was read from is in `frames` (-1 at the start).
     """
 
     tune: Tune
