@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
-from PySide6.QtCore import QPoint, QRectF, Qt
-from PySide6.QtGui import QColor, QPaintEngine, QPainter
+from PySide6.QtCore import QPoint, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPaintEngine, QPainter, QRegion
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
@@ -18,25 +18,30 @@ from cinetica.desk.paint.kept import anew, whole_pixels
 Draw = Callable[[Canvas], None]
 
 
-def paint_part(painter: QPainter, area: QRectF, ground: QColor, draw: Draw) -> None:
-    """Draw a small part of a widget, from within its paint event, on a canvas whose corner is the part's."""
-    if painter.paintEngine().type() != QPaintEngine.Type.Raster or compiled() is None:
-        painter.save()
-        painter.translate(area.topLeft())
-        room = QRectF(0, 0, area.width(), area.height())
-        painter.setClipRect(room, Qt.ClipOperation.IntersectClip)
-        painter.fillRect(room, ground)
-        draw(Strokes(painter, room))
-        painter.restore()
-        return
+def paint_parts(painter: QPainter, size: QSize, parts: Sequence[QRect], ground: QColor, draw: Draw) -> None:
+    """Draw parts of a widget of this size, all in one go, from within its paint event: `draw` draws what is in them, on
+    `ground`."""
     ratio = painter.device().devicePixelRatioF()
-    left, top, wide, high = whole_pixels(area, ratio)
-    if wide > 0 and high > 0:
-        board = front((wide, high, ratio, 0, 0))
-        board.fill(ground)
-        draw(board)
-        where = QRectF(left / ratio, top / ratio, wide / ratio, high / ratio)
-        painter.drawImage(where, board.image, QRectF(0, 0, wide, high))
+    if painter.paintEngine().type() != QPaintEngine.Type.Raster or compiled() is None:
+        for part in parts:
+            painter.fillRect(part, ground)
+        draw(Strokes(painter, QRectF(QPoint(0, 0), size)))
+        return
+    _left, _top, wide, high = whole_pixels(QRectF(QPoint(0, 0), size), ratio)
+    if wide <= 0 or high <= 0:
+        return
+    board, region = front((wide, high, ratio, 0, 0)), QRegion()
+    under: list[float] = []
+    for part in parts:
+        left, top = part.left(), part.top()
+        under += (left, top + part.height(), left + part.width(), top)
+        region += part
+    board.boxes(under, PIXELS, None, ground)
+    draw(board)
+    painter.save()
+    painter.setClipRegion(region, Qt.ClipOperation.IntersectClip)
+    painter.drawImage(QRectF(0, 0, wide / ratio, high / ratio), board.image, QRectF(0, 0, wide, high))
+    painter.restore()
 
 
 class Row(NamedTuple):

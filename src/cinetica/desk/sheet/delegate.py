@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import lru_cache
-from typing import Protocol, cast
+from typing import NamedTuple, Protocol, cast
 
-from PySide6.QtCore import QPoint, QRect, QRectF, QSize, Qt
+from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPolygonF, QRegion
 from PySide6.QtWidgets import QLineEdit, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import FIGURES, PIXELS, Canvas, Sketch
-from cinetica.desk.paint.panel import paint_part
+from cinetica.desk.paint.panel import paint_parts
 from cinetica.desk.paint.signs import VERDICT_WIDTH, arrow_path, verdict_path
 from cinetica.desk.sheet.cells import share_of_comfort
 from cinetica.desk.sheet.content import Row
@@ -24,10 +25,20 @@ from cinetica.reading.measures import Measure
 CORNER = 3.0
 
 
+class ValueCell(NamedTuple):
+    """What a tune has in a row: where it is seen, the tune's column, and whether it is selected or the current one."""
+
+    rect: QRect
+    row: Row
+    column: int
+    chosen: bool
+
+
 class CellView(Protocol):
-    """What the delegate asks of the table that it paints in."""
+    """What the delegate asks of the table that it paints in, which has the `noted` cells painted all together."""
 
     exposed: QRegion
+    noted: list[ValueCell]
 
     def is_chosen(self, index: Index) -> bool: ...
     def isExpanded(self, index: Index) -> bool: ...
@@ -83,9 +94,8 @@ class CellDelegate(QStyledItemDelegate):
                 self._model.unit(row),
             )
         else:
-            self.paint_value(
-                painter, rect, row, index.column() - FIRST_TUNE, chosen=self.parent_view().is_chosen(index)
-            )
+            view = self.parent_view()
+            view.noted.append(ValueCell(QRect(rect), row, index.column() - FIRST_TUNE, view.is_chosen(index)))
         painter.restore()
 
     def parent_view(self) -> CellView:
@@ -122,19 +132,24 @@ class CellDelegate(QStyledItemDelegate):
             folded = painter.fontMetrics().elidedText(folded, Qt.TextElideMode.ElideRight, room.width())
             painter.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, folded)
 
-    def paint_value(self, painter: QPainter, rect: QRect, row: Row, column: int, *, chosen: bool) -> None:
-        """Paint the cell of a tune, on the ground of the sheet."""
+    def paint_values(self, painter: QPainter, size: QSize, cells: Sequence[ValueCell]) -> None:
+        """Paint the cells of tunes, on the ground of the sheet, which is so large."""
         ground = look.color(look.worn().sheet)
-        paint_part(painter, QRectF(rect), ground, lambda canvas: self._draw(canvas, rect, row, column, chosen))
+        paint_parts(painter, size, [cell.rect for cell in cells], ground, lambda canvas: self._draw_all(canvas, cells))
 
-    def _draw(self, canvas: Canvas, rect: QRect, row: Row, column: int, chosen: bool) -> None:
+    def _draw_all(self, canvas: Canvas, cells: Sequence[ValueCell]) -> None:
+        for cell in cells:
+            if not self._model.session.is_hidden(self._model.tunes[cell.column][1]):
+                self._draw(canvas, cell)
+
+    def _draw(self, canvas: Canvas, cell: ValueCell) -> None:
         model, palette = self._model, look.worn()
+        rect, row, column, chosen = cell
         place, tune = model.tunes[column]
-        if model.session.is_hidden(tune):
-            return
-        # Left, top, right and bottom of what is inside of the cell's margins.
-        wide, high = rect.width(), rect.height()
-        left, top, right, bottom = (4, 1, wide - 2, high - 1) if wide > look.px(60) else (2, 1, wide - 1, high - 1)
+        # What is inside of the cell's margins.
+        x, y, wide, high = rect.left(), rect.top(), rect.width(), rect.height()
+        left, right = (x + 4, x + wide - 2) if wide > look.px(60) else (x + 2, x + wide - 1)
+        top, bottom = y + 1, y + high - 1
         middle = (top + bottom) / 2
         value, differs = model.value(row, column), model.differs(row, column)
         verdict = model.verdict(row, column)
@@ -158,9 +173,8 @@ class CellDelegate(QStyledItemDelegate):
             canvas.line(dots, PIXELS, look.color(palette.soft), 1, (1.0, 2.0))
         if isinstance(row, Parameter) and row.kind in ("number", "whole") and value is not None:
             end = left + 2 + round(share_of_comfort(row, float(value)) * (right - left - 15))
-            y = bottom, bottom - 2
-            canvas.boxes((left + 2, y[0], right - 12, y[1]), PIXELS, None, look.color(palette.grid))
-            canvas.boxes((left + 1, y[0], end + 1, y[1]), PIXELS, None, look.ink(palette, place))
+            canvas.boxes((left + 2, bottom, right - 12, bottom - 2), PIXELS, None, look.color(palette.grid))
+            canvas.boxes((left + 1, bottom, end + 1, bottom - 2), PIXELS, None, look.ink(palette, place))
         if chosen:
             # The sheet has two tables; the keyboard is in one of them, or elsewhere.
             here = self.parent_view().hasFocus()

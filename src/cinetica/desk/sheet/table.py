@@ -12,7 +12,7 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.sheet.delegate import CellDelegate
+from cinetica.desk.sheet.delegate import CellDelegate, ValueCell
 from cinetica.desk.sheet.header import TuneHeader, hidden_width, tight_width
 from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, Index, SheetModel
 from cinetica.desk.sheet.widths import NARROW_VALUE, USUAL_VALUE, label_width, tune_width, unit_width
@@ -37,6 +37,7 @@ class SheetTable(QTreeView):
         self.folded = set(FOLDED_AT_FIRST)
         self._tune_name = ""
         self.exposed = QRegion()
+        self.noted: list[ValueCell] = []
         # Where rows are seen, None for out of sight, by group and number in it; cells that are to be painted, each with
         # its column and place; the cells that are selected, and the current one.
         self._seen: dict[tuple[int, int], QRect | None] = {}
@@ -188,14 +189,22 @@ class SheetTable(QTreeView):
         left = QRegion(self.exposed)
         for *_, cell in stale:
             left -= cell
+        self.noted = []
         if stale and left.isEmpty():
-            painter = QPainter(self.viewport())
-            for group, number, column, cell in stale:
-                shown = self.sheet.groups[group - 1].rows[number]
-                chosen = (group, number, column) in self._framed
-                self.cell_delegate.paint_value(painter, cell, shown, column - FIRST_TUNE, chosen=chosen)
+            self.noted = [
+                ValueCell(
+                    cell,
+                    self.sheet.groups[group - 1].rows[number],
+                    column - FIRST_TUNE,
+                    (group, number, column) in self._framed,
+                )
+                for group, number, column, cell in stale
+            ]
         else:
             super().paintEvent(event)
+        if self.noted:
+            painter = QPainter(self.viewport())
+            self.cell_delegate.paint_values(painter, self.viewport().size(), self.noted)
 
     def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
         super().selectionChanged(selected, deselected)
