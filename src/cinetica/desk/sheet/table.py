@@ -41,7 +41,7 @@ class SheetTable(QTreeView):
         # Where rows are seen, None for out of sight, by group and number in it; cells that are to be painted, each with
         # its column and place; the cells that are selected, and the current one.
         self._seen: dict[tuple[int, int], QRect | None] = {}
-        self._stale: list[tuple[int, int, int, QRect]] = []
+        self._stale: dict[tuple[int, int, int], QRect] = {}
         self._framed: set[tuple[int, int, int]] = set()
         self.setModel(self.sheet)
         self.cell_delegate = CellDelegate(self.sheet)
@@ -166,7 +166,7 @@ class SheetTable(QTreeView):
                 QRect(header.sectionViewportPosition(column), row.top(), header.sectionSize(column), row.height())
                 for column in columns
             ]
-            self._stale += [(*key, column, cell) for column, cell in zip(columns, cells, strict=True)]
+            self._stale.update({(*key, column): cell for column, cell in zip(columns, cells, strict=True)})
             self.viewport().update(cells[0].united(cells[-1]))
 
     def _forget_places(self) -> None:
@@ -184,10 +184,10 @@ class SheetTable(QTreeView):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Where nothing but numbers has changed, the table, which would ask for every row and cell, is passed by."""
-        stale, self._stale = self._stale, []
+        stale, self._stale = self._stale, {}
         self.exposed = event.region()
         left = QRegion(self.exposed)
-        for *_, cell in stale:
+        for cell in stale.values():
             left -= cell
         self.noted = []
         if stale and left.isEmpty():
@@ -198,7 +198,7 @@ class SheetTable(QTreeView):
                     column - FIRST_TUNE,
                     (group, number, column) in self._framed,
                 )
-                for group, number, column, cell in stale
+                for (group, number, column), cell in stale.items()
             ]
         else:
             super().paintEvent(event)
