@@ -12,7 +12,8 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.sheet.delegate import CellDelegate, ValueCell
+from cinetica.desk.sheet.delegate import CellDelegate
+from cinetica.desk.sheet.drawing import Cell, Drawing
 from cinetica.desk.sheet.header import TuneHeader, hidden_width, tight_width
 from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, Index, SheetModel
 from cinetica.desk.sheet.widths import NARROW_VALUE, USUAL_VALUE, label_width, tune_width, unit_width
@@ -36,17 +37,15 @@ class SheetTable(QTreeView):
         self.sheet = SheetModel(session, self, figures=figures)
         self.folded = set(FOLDED_AT_FIRST)
         self._tune_name = ""
-        self.exposed = QRegion()
-        self.noted: list[ValueCell] = []
-        # Where rows are seen, None for out of sight, by group and number in it; cells that are to be painted, each with
-        # its column and place; the cells that are selected, and the current one.
-        self._seen: dict[tuple[int, int], QRect | None] = {}
+        # See `_tops`; the cells that are to be painted, by group, number in it, and column, with their places; those
+        # that are selected, and the current one.
+        self._places: dict[tuple[int, int | None], int] = {}
+        self._high = 0
         self._stale: dict[tuple[int, int, int], QRect] = {}
         self._framed: set[tuple[int, int, int]] = set()
         self.setModel(self.sheet)
-        self.cell_delegate = CellDelegate(self.sheet)
-        self.cell_delegate.setParent(self)
-        self.setItemDelegate(self.cell_delegate)
+        self.drawing = Drawing(self.sheet, self._is_open, self.hasFocus)
+        self.setItemDelegate(CellDelegate(self))
         self.tune_header = TuneHeader(self.sheet)
         self.tune_header.chosen.connect(self._choose_reference)
         self.tune_header.pressed_on.connect(self._go_to_column)
@@ -123,6 +122,7 @@ class SheetTable(QTreeView):
             blocked = self.blockSignals(True)
             self.setExpanded(index, searching or group.title not in self.folded)
             self.blockSignals(blocked)
+        self._forget_places()
         self.fit_columns()
         if (current := getattr(self, "_current", None)) is not None:
             id, name, column = current
@@ -155,23 +155,36 @@ class SheetTable(QTreeView):
         if self.state() == QAbstractItemView.State.EditingState or QAccessible.isActive():
             super().dataChanged(first, last, roles)
             return
-        key = (first.internalId(), first.row())
-        if key not in self._seen:
-            place = self.visualRect(first)
-            here = place.isValid() and place.bottom() >= 0 and place.top() < self.viewport().height()
-            self._seen[key] = place if here else None
-        if (row := self._seen[key]) is not None:
-            header, columns = self.tune_header, range(first.column(), last.column() + 1)
-            cells = [
-                QRect(header.sectionViewportPosition(column), row.top(), header.sectionSize(column), row.height())
-                for column in columns
-            ]
-            self._stale.update({(*key, column): cell for column, cell in zip(columns, cells, strict=True)})
-            self.viewport().update(cells[0].united(cells[-1]))
+        row = (first.internalId() - 1, first.row())
+        top = self._tops().get(row)
+        if top is not None and top + self._high >= 0 and top < self.viewport().height():
+            cells = [self._cell(row, top, column) for column in range(first.column(), last.column() + 1)]
+            self._stale.update({(*row, cell.column): cell.rect for cell in cells})
+            self.viewport().update(cells[0].rect.united(cells[-1].rect))
+
+    def _tops(self) -> dict[tuple[int, int | None], int]:
+        """Where rows begin, in pixels of the viewport, by group and number in it; None for the group itself."""
+        if not self._places:
+            first = self.visualRect(self.sheet.index(0, 0))
+            top, self._high = first.top(), first.height()
+            for place, group in enumerate(self.sheet.groups):
+                shown = range(len(group.rows)) if self._is_open(place) else ()
+                for number in (None, *shown):
+                    self._places[place, number] = top
+                    top += self._high
+        return self._places
+
+    def _is_open(self, group: int) -> bool:
+        return self.isExpanded(self.sheet.index(group, 0))
+
+    def _cell(self, row: tuple[int, int], top: int, column: int) -> Cell:
+        header = self.tune_header
+        rect = QRect(header.sectionViewportPosition(column), top, header.sectionSize(column), self._high)
+        return Cell(rect, *row, column, (*row, column) in self._framed)
 
     def _forget_places(self) -> None:
         """Rows are elsewhere from now on: what was to be painted by itself is painted with all that is there."""
-        self._seen.clear()
+        self._places.clear()
         self._stale.clear()
 
     def scrollContentsBy(self, dx: int, dy: int) -> None:
@@ -183,28 +196,31 @@ class SheetTable(QTreeView):
         super().doItemsLayout()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Where nothing but numbers has changed, the table, which would ask for every row and cell, is passed by."""
+        """Where nothing but numbers has changed, they alone; Qt's table, which would ask for every row and cell, is
+        passed by."""
+        self.executeDelayedItemsLayout()
         stale, self._stale = self._stale, {}
-        self.exposed = event.region()
-        left = QRegion(self.exposed)
-        for cell in stale.values():
-            left -= cell
-        self.noted = []
+        left = QRegion(event.region())
+        for rect in stale.values():
+            left -= rect
         if stale and left.isEmpty():
-            self.noted = [
-                ValueCell(
-                    cell,
-                    self.sheet.groups[group - 1].rows[number],
-                    column - FIRST_TUNE,
-                    (group, number, column) in self._framed,
-                )
-                for (group, number, column), cell in stale.items()
-            ]
+            parts = list(stale.values())
+            cells = [Cell(rect, *where, where in self._framed) for where, rect in stale.items()]
         else:
-            super().paintEvent(event)
-        if self.noted:
-            painter = QPainter(self.viewport())
-            self.cell_delegate.paint_values(painter, self.viewport().size(), self.noted)
+            parts, cells = [event.rect()], self._cells_in(event.rect())
+        self.drawing.paint(QPainter(self.viewport()), self.viewport().size(), parts, cells)
+
+    def _cells_in(self, area: QRect) -> list[Cell]:
+        header, cells = self.tune_header, []
+        for (group, number), top in self._tops().items():
+            if top + self._high <= area.top() or top > area.bottom():
+                continue
+            if number is None:
+                left = header.sectionViewportPosition(LABEL)
+                cells.append(Cell(QRect(left, top, header.length(), self._high), group))
+            else:
+                cells += [self._cell((group, number), top, column) for column in range(header.count())]
+        return [cell for cell in cells if cell.rect.intersects(area)]
 
     def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
         super().selectionChanged(selected, deselected)
@@ -212,10 +228,7 @@ class SheetTable(QTreeView):
 
     def _note_chosen(self) -> None:
         indexes = [*self.selectedIndexes(), self.currentIndex()]
-        self._framed = {(index.internalId(), index.row(), index.column()) for index in indexes if index.isValid()}
-
-    def is_chosen(self, index: Index) -> bool:
-        return (index.internalId(), index.row(), index.column()) in self._framed
+        self._framed = {(index.internalId() - 1, index.row(), index.column()) for index in indexes if index.isValid()}
 
     def cell(self, id: str, tune: str) -> QModelIndex:
         """The index of a parameter or measure in a tune's column; invalid if it is not shown."""
