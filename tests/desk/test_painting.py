@@ -208,6 +208,18 @@ def test_a_text_begins_where_it_is_told_to(qapp, ratio):
     assert (rows.min() + rows.max()) / 2 == pytest.approx(20 * ratio, abs=4 * ratio)
 
 
+@pytest.mark.parametrize("draw", ["text", "figure"])
+def test_lines_of_text_that_lie_between_pixels_are_equally_far_apart(qapp, draw):
+    """A row of 23 pixels has its middle on half a pixel."""
+    on = board(60, 240)
+    for row in range(10):
+        getattr(on, draw)("10", 40.0, 11.5 + 23 * row, 9, INK)
+    rows = np.nonzero(inked(on).max(axis=1) > 0.3)[0]
+    tops = [row for row in rows if row - 1 not in rows]
+    assert len(tops) == 10
+    assert set(np.diff(tops)) == {23}
+
+
 def test_of_many_marks_no_more_are_printed_than_can_be_told_apart():
     """A take of a minute in which jump is pressed all the time: every kind of mark is there, and each thinned."""
     presses = [(start, start + 2) for start in range(0, 3600, 4)]

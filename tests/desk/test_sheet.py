@@ -9,6 +9,7 @@ from cinetica.desk.sheet.choices import ChoicePopup
 from cinetica.model.laws import LAWS
 from cinetica.model.tune import PARAMETERS, parameter_by_id
 from tests.desk.conftest import key
+from tests.desk.painted import anew, differing, on_screen, settle
 
 SPEED = "drive.top_speed"
 
@@ -224,3 +225,33 @@ def test_what_is_hidden_has_no_pale_curve(window):
     session.toggle(session.study.tune("Bramble"))
     assert session.wake_shown == []
     assert session.wake_words == ""
+
+
+def test_whatever_is_done_to_the_table_it_shows_what_would_be_painted_anew(window):
+    """Cells that are told of twice, rows half in sight, groups that open and close, a search, a hidden tune."""
+    session, view, figures = window.session, window.sheet.view, window.sheet.figures
+    session.choose_drill("Rooftop hop")
+    gravity = parameter_by_id("gravity.gravity")
+
+    def is_true() -> bool:
+        settle()
+        return differing(on_screen(window), anew(window)) == 0
+
+    for step in (
+        lambda: session.set_value(session.study.tune("Wren"), gravity, 51.0),
+        lambda: (session.choose_reference(session.study.tune("Bramble")), session.undo_stack.undo()),
+        lambda: view.verticalScrollBar().setValue(37),
+        lambda: session.set_value(session.study.tune("Bramble"), gravity, 20.0),
+        lambda: figures.verticalScrollBar().setValue(11),
+        lambda: view.setExpanded(view.sheet.index(1, 0), False),
+        lambda: session.set_value(session.study.tune("Bramble"), gravity, 21.0),
+        lambda: view.setExpanded(view.sheet.index(0, 0), True),
+        lambda: view.selectAll(),
+        lambda: session.set_value(session.study.tune("Wren"), gravity, 42.0),
+        lambda: session.toggle(session.study.tune("Bramble")),
+        lambda: view.sheet.filter("speed", differing_only=False),
+        lambda: session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 3.5),
+        lambda: view.sheet.filter("", differing_only=True),
+    ):
+        step()
+        assert is_true()

@@ -156,16 +156,16 @@ class Board:
         stamp = _stamps.get(key) or _text_stamp(key, text, size, color, self.ratio, bold=bold)
         _at, _across, wide, high = stamp.shape
         # Its corner on a whole pixel.
-        x = round(left * self.ratio) - self._corner[0] + wide / 2
-        y = round(middle * self.ratio - high / 2) - self._corner[1] + high / 2
+        x = _nearest(left * self.ratio) - self._corner[0] + wide / 2
+        y = _nearest(middle * self.ratio - high / 2) - self._corner[1] + high / 2
         self._todo.extend((STAMPS, *stamp.shape, 0, 0, 1, 0.0, 1.0, 0.0, 1.0, x, y))
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         font = _figures(size, look.text_scale(), self.ratio, color.lightness() < 128, bold)
         (left, top), ratio = self._corner, self.ratio
-        over = round(middle * ratio - font.high / 2) - top
+        over = _nearest(middle * ratio - font.high / 2) - top
         codes = text.translate(CODES).encode("ascii")
-        self._todo.extend((GLYPHS, *font.at, round(end * ratio) - left, over, color.rgb(), len(codes), *codes))
+        self._todo.extend((GLYPHS, *font.at, _nearest(end * ratio) - left, over, color.rgb(), len(codes), *codes))
 
     def _stamp(self, stamp: _Stamp, points: Points | Sketch, place: Place) -> None:
         """Lay a small picture around each of the points."""
@@ -178,6 +178,11 @@ class Board:
         else:
             count = len(points.x)
             self._todo.extend((STAMPS, *stamp.shape, 0, 0, count, *self._mapping(place), *points.x, *points.y))
+
+
+def _nearest(place: float) -> int:
+    """A whole pixel; of two that are as near always the second, so that lines of text stay equally far apart."""
+    return math.floor(place + 0.5)
 
 
 class _Stamp:
