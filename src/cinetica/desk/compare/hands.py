@@ -161,10 +161,7 @@ class Hands(EditedLanes):
             drag.moving = True
             self.session.begin(f"{'Stick' if drag.lane not in KEYS else 'Press'} of {drag.lane}")
         drag.at = event.position()
-        if drag.lane in KEYS:
-            self._drag_press(drag)
-        else:
-            self._drag_push(drag)
+        (self._drag_press if drag.lane in KEYS else self._drag_push)(drag)
         self.repaint_lanes()
 
     def _drag_press(self, drag: _Drag) -> None:
