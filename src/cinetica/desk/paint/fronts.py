@@ -7,7 +7,7 @@ from collections import OrderedDict
 from cinetica.desk.paint.board import Board
 
 # So many sizes take turns.
-FRONTS = 8
+FRONTS = 12
 
 _fronts: OrderedDict[tuple[int, int, float, int, int], Board] = OrderedDict()
 
