@@ -28,7 +28,14 @@ for kind in ("STATE", "CONFIG"):
 
 from hypothesis import HealthCheck, settings  # noqa: E402 - the folders come first
 
+from tests.often import TIMES  # noqa: E402
+
+# The same code passes or fails everywhere and every time; where more is tried, other cases are looked for as well.
 settings.register_profile(
-    "cinetica", deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+    "cinetica",
+    deadline=None,
+    derandomize=TIMES == 1,
+    max_examples=100 * TIMES,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
 settings.load_profile("cinetica")

@@ -1,4 +1,5 @@
-"""How often what is left to chance is tried: a few times in every run, far more in `make attack`."""
+"""How often what is left to chance is tried: a few times in every run, always the same; far more, and other cases each
+time, in `make attack`."""
 
 import os
 
