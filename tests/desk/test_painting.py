@@ -53,8 +53,8 @@ def test_a_line_between_pixels_is_shared_by_its_neighbours(qapp):
 @given(st.floats(0, 2 * np.pi), st.floats(1, 6))
 @example(np.pi / 4, 1.0)
 def test_a_line_is_as_wide_in_every_direction(angle, width):
-    """What is inked of a long line is its length by its width, but for its ends and for the grid across it: at 45° pixels
-    lie 0.7 apart, and the two ramps of a pixel at its edges are met by 0.15 of a pixel more or less than they have."""
+    """What is inked of a long line is its length by its width, but for its ends and for the grid across it: at 45°
+    pixels lie 0.7 apart, and the ramps at its two edges are met by 0.15 of a pixel more or less than they have."""
     on, reach = board(90, 90), 30
     dx, dy = np.cos(angle) * reach, np.sin(angle) * reach
     on.line(Points([45 - dx, 45 + dx], [45 - dy, 45 + dy]), PIXELS, INK, width)
