@@ -1,5 +1,6 @@
 """Studies as documents, in the real window."""
 
+import gc
 from pathlib import Path
 
 import pytest
@@ -345,3 +346,15 @@ def test_the_first_start_shows_the_demo_and_what_to_do(qtbot, monkeypatch, tmp_p
     assert "Ctrl+N" in second.page.notice.text() or not second.session.ready
     for window in opened:
         window.close()
+
+
+# Memory
+
+
+def test_the_collector_looks_at_no_window_while_it_is_used(windows, qtbot):
+    """Neither at the first nor at one that is opened later."""
+    for _ in range(2):
+        window = windows.open(DEMO, None)
+        qtbot.waitUntil(lambda window=window: bool(window.session.shown))
+        assert not any(each is window.session.shown[0].trace for each in gc.get_objects())
+    gc.unfreeze()

@@ -119,11 +119,15 @@ def start(window: Window) -> None:
 def start_for_good(window: Window) -> None:
     """The same, and ready the collector for the drags to come."""
     start(window)
-    if not gc.get_freeze_count():
-        # What is loaded by now stays: the collector need not look at it again in the middle of a drag. Windows that are
-        # opened later come and go.
-        gc.collect()
-        gc.freeze()
+    ready_collector()
+
+
+def ready_collector() -> None:
+    """What is there by now stays for a while: the collector need not look at it in the middle of a drag, which takes it
+    a fifth of a second. It looks whenever a window has opened."""
+    gc.unfreeze()
+    gc.collect()
+    gc.freeze()
     gc.enable()
 
 
