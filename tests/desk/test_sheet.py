@@ -1,9 +1,11 @@
 import pytest
 from PySide6.QtCore import QModelIndex, QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QColor, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
+from cinetica.desk.paint import board
+from cinetica.desk.paint.board import Board
 from cinetica.desk.sheet.cells import drag_step, dragged, value_from_text, value_text
 from cinetica.desk.sheet.choices import ChoicePopup
 from cinetica.model.laws import LAWS
@@ -255,3 +257,16 @@ def test_whatever_is_done_to_the_table_it_shows_what_would_be_painted_anew(windo
     ):
         step()
         assert is_true()
+
+
+def test_figures_that_change_with_every_move_leave_no_pictures_of_texts_behind(window):
+    """Not even negative ones, nor those that end in dots."""
+    view = window.sheet.view
+    drawing, canvas = view.drawing, Board(200, 40, 1.0, 0, 0)
+    before = len(board._stamps)
+    for text in ("-0.5", "12.75", "1.2…", "–", "2.5e+07"):
+        drawing._draw_text(canvas, text, 4, 190, 20, QColor("black"))
+    assert len(board._stamps) == before
+    canvas.fill(QColor("white"))
+    drawing._draw_text(canvas, "-1", 4, 190, 20, QColor("black"))
+    assert (canvas.pixels != canvas.pixels[0]).any()

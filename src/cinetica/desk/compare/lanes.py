@@ -6,7 +6,7 @@ import math
 from typing import Literal, cast
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
 
 from cinetica.desk import look
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
@@ -93,7 +93,7 @@ class Lanes(OnTimeAxis):
         take, lanes = self.take, self.lanes
         if take is not None and not lanes:
             words = "The hands do nothing yet: add a lane from the menu Hands."
-            words = self.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, right - ROOM.left)
+            words = QFontMetrics(look.font(8)).elidedText(words, Qt.TextElideMode.ElideRight, right - ROOM.left)
             canvas.text(words, ROOM.left, self.top + self.lane / 2, 8, look.color(palette.soft))
         for number, name in enumerate(lanes):
             y = self.top + number * self.lane

@@ -71,7 +71,7 @@ class _Pixels:
 
 
 # What a figure is made of, each with its code.
-FIGURES = {sign: ord(sign) for sign in "0123456789+.e"} | {"−": ord("-"), "–": ord("~")}
+FIGURES = {sign: ord(sign) for sign in "0123456789+.e"} | {"−": ord("-"), "–": ord("~"), "…": ord("_")}
 CODES = str.maketrans({sign: chr(code) for sign, code in FIGURES.items()})
 PIXELS = _Pixels()
 

@@ -130,8 +130,9 @@ class Drawing:
         # To shorten a text takes as long as to paint it; figures are no wider than so many digits.
         if len(text) * look.width("0", 9) > end - left:
             text = QFontMetrics(look.font(9)).elidedText(text, Qt.TextElideMode.ElideRight, round(end - left))
-        if FIGURES.keys() >= set(text):
-            canvas.figure(text, end, middle, 9, color)
+        # Figures are put together from their signs: of texts that change with every move none is kept.
+        if FIGURES.keys() >= set(figure := text.replace("-", "−")):
+            canvas.figure(figure, end, middle, 9, color)
         else:
             canvas.text(text, end - look.width(text, 9), middle, 9, color)
 
