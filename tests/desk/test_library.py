@@ -50,3 +50,18 @@ def test_what_was_left_out_is_there_for_whoever_asks(qapp):
 
     assert issubclass(ImageView, QtWidgets.QWidget)
     assert issubclass(ColorMapWidget, QtWidgets.QWidget)
+    assert issubclass(pyqtgraph.TableWidget, QtWidgets.QTableWidget)
+    with pytest.raises(AttributeError):
+        pyqtgraph.NothingOfThisName  # noqa: B018
+
+
+def test_modules_of_qt_that_no_start_needs_are_there_when_they_are_asked_for():
+    program = (
+        "import sys, cinetica.desk, pyqtgraph\n"
+        "loaded = {name for name in sys.modules if name.startswith('PySide6.QtOpenGL') or name == 'PySide6.QtTest'}\n"
+        "from PySide6 import QtOpenGLWidgets\n"
+        "print(loaded, pyqtgraph.Qt.QtOpenGLWidgets.QOpenGLWidget is QtOpenGLWidgets.QOpenGLWidget,"
+        " pyqtgraph.Qt.QtTest.QTest.__name__)\n"
+    )
+    done = subprocess.run([sys.executable, "-c", program], check=True, capture_output=True, text=True)
+    assert done.stdout.split() == ["set()", "True", "QTest"]

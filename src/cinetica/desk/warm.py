@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ProcessPoolExecutor
-from multiprocessing import get_context
-
 from cinetica.desk.paint.raster import CODE
 from cinetica.motion.native import RUN
 from cinetica.reading.reader import READER
@@ -24,6 +21,10 @@ def make(place: int) -> None:
 
 
 if __name__ == "__main__":
+    # The window, which asks this module whether all is there, needs none of these.
+    from concurrent.futures import ProcessPoolExecutor
+    from multiprocessing import get_context
+
     # The compiler uses one core.
     with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as workers:
         list(workers.map(make, range(len(EVERYTHING))))

@@ -159,6 +159,12 @@ def tune_record(tune: Tune) -> Records:
     return tune_records([tune])
 
 
+def records_of(tunes: Sequence[Tune]) -> Records:
+    """As `tune_records`, quickly, put together from those that are kept: NumPy would compare their fields one by
+    one."""
+    return np.concatenate([tune_record(tune).view(np.uint8, np.ndarray) for tune in tunes]).view(TUNE, np.recarray)
+
+
 @by_identity(256)
 def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
     about = LAWS[tune.drive.law]

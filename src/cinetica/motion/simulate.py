@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property, partial
 from typing import Any, Protocol
@@ -38,6 +38,26 @@ class Columns(Protocol):
     """Rows of dtype TRACE, or a trace: columns by their names."""
 
     def __getitem__(self, column: str, /) -> NDArray[Any]: ...
+
+
+class Together:
+    """Short traces that were run together: their rows lie one after the other, shape (traces, ticks + 1), and are
+    taken apart in one go."""
+
+    def __init__(self, rows: NDArray[Any]) -> None:
+        self.rows = rows
+
+    @cached_property
+    def tables(self) -> NDArray[np.float64]:
+        """All words of each trace side by side, shape (traces, words, ticks + 1); those that are no f8 are to be viewed
+        otherwise."""
+        words = self.rows.view(np.float64).reshape(*self.rows.shape, -1)
+        return np.ascontiguousarray(words.transpose(0, 2, 1))
+
+    @cached_property
+    def limits(self) -> tuple[list[list[float]], list[list[float]]]:
+        """Least and greatest value of each word of each trace."""
+        return self.tables.min(axis=2).tolist(), self.tables.max(axis=2).tolist()
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,6 +99,8 @@ class Trace:
     logged: bool = False
     # Columns that are there without the rows.
     taken: Mapping[str, NDArray[Any]] = field(default_factory=dict)
+    # The short traces that this one was run together with, and its place among them.
+    among: tuple[Together, int] | None = None
 
     def __len__(self) -> int:
         return len(self.frames)
@@ -105,17 +127,15 @@ class Trace:
         return self.rows.view(TRACE, np.ndarray)
 
     @cached_property
-    def _table(self) -> NDArray[np.float64] | None:
-        """All columns of a short trace side by side, in one go; those that are no f8 are to be viewed otherwise."""
-        if len(self) > SHORT:
-            return None
-        return np.ascontiguousarray(self._plain_rows.view(np.float64).reshape(len(self), -1).T)
+    def _together(self) -> tuple[Together, int]:
+        return self.among or (Together(self._plain_rows[np.newaxis]), 0)
 
     @cached_property
     def _columns(self) -> dict[str, NDArray[Any]]:
-        if self._table is None:
+        if len(self) > SHORT:
             return dict(self.taken)
-        words = list(self._table)
+        together, place = self._together
+        words = list(together.tables[place])
         found: dict[str, NDArray[Any]] = {column: words[place] for column, place in WHOLE_WORDS.items()}
         for column in COUNTS:
             found[column] = found[column].view(np.int64)
@@ -143,12 +163,6 @@ class Trace:
     def _spans(self) -> dict[str, tuple[float, float]]:
         return {}
 
-    @cached_property
-    def _limits(self) -> tuple[list[float], list[float]]:
-        """Least and greatest value of each word of a short trace."""
-        assert self._table is not None
-        return self._table.min(axis=1).tolist(), self._table.max(axis=1).tolist()
-
     def span(self, column: str) -> tuple[float, float]:
         """Least and greatest finite value of a column; 0 and 0 where there is none."""
         found = self._spans.get(column)
@@ -157,10 +171,11 @@ class Trace:
         return found
 
     def _span(self, column: str) -> tuple[float, float]:
-        if column in NUMBERS and self._table is not None:
-            place, (least, greatest) = WHOLE_WORDS[column], self._limits
-            if math.isfinite(least[place]) and math.isfinite(greatest[place]):
-                return least[place], greatest[place]
+        if column in NUMBERS and len(self) <= SHORT:
+            together, place = self._together
+            least, greatest = (each[place][WHOLE_WORDS[column]] for each in together.limits)
+            if math.isfinite(least) and math.isfinite(greatest):
+                return least, greatest
         values = self[column]
         if not (np.isfinite(values.min()) and np.isfinite(values.max())):
             values = values[np.isfinite(values)]
@@ -189,22 +204,46 @@ def simulate(tune: Tune, drill: Drill, clock: Clock) -> Trace:
 
     Raises ValueError if the views differ or the take is too long for the clock.
     """
-    if tune.view != drill.view:
-        raise ValueError(
-            f"tune {tune.name!r} is for the view {tune.view!r}, drill {drill.name!r} for {drill.view!r}; "
-            "the two views must be the same"
-        )
+    return simulate_all([tune], drill, clock)[0]
+
+
+def simulate_all(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> list[Trace]:
+    """Run several tunes on a drill under a clock; errors as of `simulate`."""
+    for tune in tunes:
+        if tune.view != drill.view:
+            raise ValueError(
+                f"tune {tune.name!r} is for the view {tune.view!r}, drill {drill.name!r} for {drill.view!r}; "
+                "the two views must be the same"
+            )
     _, dts, frames = schedule(drill.take, clock)
     if len(dts) <= SHORT:
-        return Trace(tune, drill, clock, _all_rows(tune, drill, clock), frames)
-    columns = _columns_of_long(tune, drill, clock, tuple(asked))
-    return Trace(tune, drill, clock, partial(_all_rows, tune, drill, clock), frames, taken=columns)
+        rows = _all_rows(tunes, drill, clock)
+        together = Together(rows.view(TRACE, np.ndarray))
+        return [
+            Trace(tune, drill, clock, rows[place], frames, among=(together, place)) for place, tune in enumerate(tunes)
+        ]
+    return [
+        Trace(
+            tune, drill, clock, partial(_rows_of_long, tune, drill, clock), frames,
+            taken=_columns_of_long(tune, drill, clock, tuple(asked)),
+        )
+        for tune in tunes
+    ]  # fmt: skip
 
 
-def _all_rows(tune: Tune, drill: Drill, clock: Clock) -> Records:
+def _rows_of_long(tune: Tune, drill: Drill, clock: Clock) -> Records:
+    rows: Records = _all_rows([tune], drill, clock)[0]
+    return rows
+
+
+def _all_rows(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> Records:
+    """Shape (tunes, ticks + 1) of dtype TRACE."""
     hands, dts, _ = schedule(drill.take, clock)
-    rows, (x, y) = empty_records(TRACE, len(dts)), drill.start
-    kernel()(empty_records(STATE, 1), tune_record(tune), ground(drill.course), float(x), float(y), hands, dts, rows)
+    (x, y), course, run = drill.start, ground(drill.course), kernel()
+    states, rows = empty_records(STATE, len(tunes)), empty_records(TRACE, len(tunes) * len(dts))
+    rows = rows.reshape(len(tunes), len(dts))
+    for place, tune in enumerate(tunes):
+        run(states[place : place + 1], tune_record(tune), course, float(x), float(y), hands, dts, rows[place])
     return rows
 
 

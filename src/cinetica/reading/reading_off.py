@@ -8,7 +8,7 @@ import threading
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import cache, lru_cache
+from functools import cache, lru_cache, partial
 from typing import Any, TypeVar
 
 import numpy as np
@@ -134,7 +134,7 @@ def figures_of(
     followed, one for each run, of dtype FATE. `threads`: 0 is one for each core.
     """
     out = np.zeros((runs.count, len(MEASURES)), dtype=FIGURE)
-    wanted = _wanted(measures, runs.view)
+    wanted = wanted_of(measures, runs.view)
     threads = threads or cores()
     # Few runs are shared out evenly, too.
     chunk = min(CHUNK, max(SMALLEST, -(-runs.count // (2 * threads))))
@@ -159,7 +159,7 @@ def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(cores(), thread_name_prefix="figures")
 
 
-def _wanted(measures: Iterable[str] | None, view: str) -> NDArray[np.bool_]:
+def wanted_of(measures: Iterable[str] | None, view: str) -> NDArray[np.bool_]:
     """Which measures are meant, None being all."""
     return _those_of(None if measures is None else frozenset(measures), view)
 
@@ -194,26 +194,37 @@ def _read(
     kept = room.rows if traces is None else traces[first * rows : end * rows]
     steps = int(len(runs.tunes) > 1), int(len(runs.hands) > rows), int(traces is not None)
     followed = None if fates is None else fates[first:end]
-    _reader()(room, facts, runs.ground, hands, kept, end - first, steps, True, tunes, wanted, out[first:end], followed)
+    _reader()(
+        room, facts, runs.ground, hands, kept, end - first, steps, True, tunes, wanted, out[first:end], followed
+    )()
 
 
 def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, Reading]:
     """Every measure that this trace shows, by id, in the order of declaration; or those of the given ids alone."""
-    drill, rows = trace.drill, len(trace)
-    wanted = _wanted(measures, drill.view)
-    room, out = _room(rows), np.zeros((1, len(MEASURES)), dtype=FIGURE)
+    wanted, out = wanted_of(measures, trace.drill.view), np.zeros((1, len(MEASURES)), dtype=FIGURE)
+    reading_of(trace, trace.rows, tune_record(trace.tune), _room(len(trace)), wanted, out)()
+    return readings(out[0])
+
+
+def reading_of(
+    trace: Trace, rows: Records, tunes: Records, room: Room, wanted: NDArray[np.bool_], out: NDArray[Any]
+) -> Callable[[], None]:
+    """What reads figures off this trace, and off others of the same drill and clock, into `out`, shape (traces,
+    len(MEASURES)): `rows` and `tunes` are those of all of them, one after the other. It needs no lock of Python's; all
+    that is given must be there until it is done, the room for it alone."""
+    drill, count = trace.drill, len(out)
     shifts = bool(wanted[WINDOW]) and drill.view == "side"
     about = (drill.take, drill.course, trace.clock, drill.view, *drill.start, shifts, trace.logged)
     facts, hands = None, None
     if uncompiled() or not _is_noted(about, room.noted):
         facts, hands = _facts_of(trace, room, shifts)
         room.noted = ()
-    _reader()(
-        room, facts, ground(drill.course), hands, trace.rows, 1, (0, 0, 0), False, tune_record(trace.tune), wanted,
-        out, None,
+    steps = (int(count > 1), 0, int(count > 1))
+    read = _reader()(
+        room, facts, ground(drill.course), hands, rows, count, steps, False, tunes, wanted, out, None
     )  # fmt: skip
     room.noted = about
-    return readings(out[0])
+    return read
 
 
 def _is_noted(about: tuple[object, ...], noted: tuple[object, ...]) -> bool:
@@ -259,9 +270,10 @@ def presses_in(take: Take) -> int:
 
 
 @cache
-def _reader() -> Callable[..., None]:
+def _reader() -> Callable[..., Callable[[], None]]:
+    """What makes all ready for the machine code; what it gives calls it."""
     if uncompiled():
-        return _plainly
+        return partial(partial, _plainly)
     function = READER.function
     kernel = ctypes.cast(RUN.function, ctypes.c_void_p).value or 0
 
@@ -269,7 +281,7 @@ def _reader() -> Callable[..., None]:
         room: Room, facts: dict[str, Any] | None, ground: Ground, hands: Records | None, trace: Records, count: int,
         steps: tuple[int, int, int], runs: bool, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any],
         fates: Records | None,
-    ) -> None:  # fmt: skip
+    ) -> Callable[[], None]:  # fmt: skip
         f = room.facts
         f["rows"] = address(trace)
         if facts is not None and hands is not None:
@@ -280,9 +292,9 @@ def _reader() -> Callable[..., None]:
             room.named = (facts, hands, ground)
             for name, shapes in zip(SHAPES, ground, strict=True):
                 f[name], f[f"{name}_count"] = address(shapes), len(shapes)
-        function(
-            room.at, count, *steps, runs, address(tunes), address(wanted), address(out), int(fates is not None),
-            address(out) if fates is None else address(fates),
+        return partial(
+            function, room.at, count, *steps, runs, address(tunes), address(wanted), address(out),
+            int(fates is not None), address(out) if fates is None else address(fates),
         )  # fmt: skip
 
     return read

@@ -10,7 +10,7 @@ from PySide6.QtCore import Signal
 from cinetica.desk.look import LOG_PLACE, OVER_PLACE
 from cinetica.desk.state.against import Against
 from cinetica.desk.state.editing import Editing
-from cinetica.desk.state.shown import Shown
+from cinetica.desk.state.shown import Shown, shown_together
 from cinetica.model.clock import Clock
 from cinetica.model.milestone import Logged
 from cinetica.model.study import Drill, Study
@@ -228,11 +228,12 @@ class Session(Editing):
             if drill is not None and _same_run(shown.trace.drill, drill) and shown.trace.clock is self.study.clock
         }
         try:
-            self.shown = [
-                have.get((place, id(tune))) or self.run(place, tune, drill)
-                for place, tune in self.tunes
-                if drill is not None and tune.name not in self._hidden
-            ]
+            tunes = [each for each in self.tunes if drill is not None and each[1].name not in self._hidden]
+            missing = [(place, tune) for place, tune in tunes if (place, id(tune)) not in have]
+            if drill is not None and missing:
+                new = shown_together(missing, drill, self.study.clock)
+                have |= {(shown.place, id(shown.tune)): shown for shown in new}
+            self.shown = [have[place, id(tune)] for place, tune in tunes]
             self.shown += self._shown_over(drill) + self._shown_logs(drill)
         except ValueError as error:
             self.shown = []

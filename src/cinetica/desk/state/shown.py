@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 
+from cinetica.model.clock import Clock
+from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
-from cinetica.motion.simulate import Trace
+from cinetica.motion.simulate import SHORT, Trace, simulate_all
 from cinetica.reading.marks import marked_rows
 from cinetica.reading.measures import Reading
 from cinetica.reading.reading_off import read_off
+from cinetica.reading.together import ReadTogether
 
 
 @dataclass(frozen=True, eq=False)
@@ -19,13 +23,27 @@ class Shown:
     place: int
     tune: Tune
     trace: Trace
+    # What gives the figures, where they are being read off.
+    read: Callable[[], dict[str, Reading]] | None = None
 
     @cached_property
     def readings(self) -> dict[str, Reading]:
         """The figures, read off when they are first asked for: the curves do not wait for them."""
-        return read_off(self.trace)
+        return self.read() if self.read else read_off(self.trace)
 
     @cached_property
     def marked(self) -> list[tuple[int, str]]:
         """Row and mark of all that happens."""
         return marked_rows(self.trace)
+
+
+def shown_together(tunes: Sequence[tuple[int, Tune]], drill: Drill, clock: Clock) -> list[Shown]:
+    """Tunes, each with its place, run on a drill, whose figures will be wanted. ValueError where the take is too long
+    for the clock."""
+    traces = simulate_all([tune for _, tune in tunes], drill, clock)
+    if not traces or len(traces[0]) > SHORT:
+        return [Shown(*each, trace) for each, trace in zip(tunes, traces, strict=True)]
+    figures = ReadTogether(traces)
+    return [
+        Shown(*each, trace, partial(figures.of, at)) for at, (each, trace) in enumerate(zip(tunes, traces, strict=True))
+    ]
