@@ -26,12 +26,15 @@ def cache_folder(name: str, sources: tuple[Path, ...]) -> Path:
     it calls: an edit of one of those would leave a stale caller behind. Here an edit means a new folder.
     """
     root = os.environ.get("NUMBA_CACHE_DIR") or platformdirs.user_cache_dir("cinetica")
-    digest = hashlib.sha256(
-        f"{_version('numba')} {_version('llvmlite')} {platform.python_version()} {_processor()}".encode()
-    )
+    digest = hashlib.sha256(_compiler_and_processor().encode())
     for source in sources:
         digest.update(source.read_bytes())
     return Path(root) / f"{name}-{digest.hexdigest()[:16]}"
+
+
+@cache
+def _compiler_and_processor() -> str:
+    return f"{_version('numba')} {_version('llvmlite')} {platform.python_version()} {_processor()}"
 
 
 def _version(package: str) -> str:

@@ -11,7 +11,7 @@ import hashlib
 import os
 import sys
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -70,12 +70,13 @@ class MachineCode:
     def folder(self) -> Path:
         return cache_folder(self._folder, self._sources)
 
-    def files(self) -> list[Path]:
+    def files(self) -> Iterator[Path]:
         """Where the machine code may be: in the cache, or where that cannot be written, in a folder of the person's
         own."""
-        other = other_folder(self.folder)
         name = f"{self._name}.o"
-        return [self.folder / name, *([other / name] if other else [])]
+        yield self.folder / name
+        if other := other_folder(self.folder):
+            yield other / name
 
     def _kept(self) -> bytes | None:
         """The machine code that is kept, if what is kept is whole: a damaged one would end the process when it is

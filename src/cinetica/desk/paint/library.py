@@ -19,26 +19,13 @@ import PySide6
 import shiboken6
 from PySide6 import QtCore, QtGui, QtWidgets
 
-# What pyqtgraph loads with itself, and no plot needs.
-ITEMS = (
-    "Arrow", "Boxplot", "ColorBar", "DateAxis", "ErrorBar", "FillBetween", "Graph", "Grid", "HistogramLUT", "Image",
-    "Isocurve", "LinearRegion", "PColorMesh", "Target", "UIGraphics",
-)  # fmt: skip
-OTHER_ITEMS = ("CurvePoint", "GradientLegend", "ROI", "ScaleBar", "VTickGroup")
-WIDGETS = (
-    "BusyCursor", "CheckTable", "ColorMapWidget", "ComboBox", "DataFilterWidget", "DataTreeWidget", "DiffTreeWidget",
-    "FeedbackButton", "GroupBox", "HistogramLUTWidget", "JoystickButton", "LayoutWidget", "PathButton",
-    "ProgressDialog", "RawImageWidget", "RemoteGraphicsView", "ScatterPlotWidget", "TableWidget", "ValueLabel",
-    "VerticalLabel",
-)  # fmt: skip
-# Of these the class is asked for by its name, of the others all that there is.
-ASKED_BY_NAME = ("GroupBox", "RemoteGraphicsView")
-LEFT_OUT = (
-    *(f"graphicsItems.{name}Item" for name in ITEMS),
-    *(f"graphicsItems.{name}" for name in OTHER_ITEMS),
-    *(f"widgets.{name}" for name in WIDGETS),
-    "imageview",
-)
+# Of pyqtgraph's two folders what `plot.py` is made of, and what that needs. The others are loaded when somebody asks.
+KEPT = {
+    "graphicsItems": (
+        "AxisItem", "GraphicsItem", "GraphicsObject", "GraphicsWidget", "ItemGroup", "ScatterPlotItem", "ViewBox",
+    ),
+    "widgets": ("GraphicsView",),
+}  # fmt: skip
 # Modules of PySide that are loaded when something of them is asked for.
 WHEN_ASKED = ("QtSvg", "QtTest", "QtOpenGL", "QtOpenGLWidgets")
 
@@ -49,7 +36,8 @@ def load() -> None:
     if "pyqtgraph" in sys.modules or spec is None or spec.origin is None:
         return
     qt, compat = _standing_for("pyqtgraph.Qt"), _standing_for("pyqtgraph.Qt.compat")
-    qt.__path__ = [str(Path(spec.origin).parent / "Qt")]
+    home = Path(spec.origin).parent
+    qt.__path__ = [str(home / "Qt")]
     waiting = {name: _when_asked(f"PySide6.{name}") for name in WHEN_ASKED}
     for name, module in ({"QtCore": QtCore, "QtGui": QtGui, "QtWidgets": QtWidgets} | waiting).items():
         setattr(qt, name, module)
@@ -66,26 +54,36 @@ def load() -> None:
         VERSION_INFO=f"PySide6 {PySide6.__version__} Qt {QtCore.qVersion()}", mkQApp=_application,
         exec_=lambda: _application().exec(), __getattr__=_part_of_qt,
     )  # fmt: skip
-    for name in LEFT_OUT:
-        _standing_for(f"pyqtgraph.{name}")
-    for name in ASKED_BY_NAME:
-        setattr(sys.modules[f"pyqtgraph.widgets.{name}"], name, None)
+    left_out = {name: folder for folder in KEPT for name in _left_out(home / folder)}
+    for name, folder in left_out.items():
+        # What is asked for by its name is nothing, for now.
+        vars(_standing_for(f"pyqtgraph.{folder}.{name}"))["__getattr__"] = _nothing
+    _standing_for("pyqtgraph.imageview")
     pyqtgraph = importlib.import_module("pyqtgraph")
     pyqtgraph.Qt = qt  # type: ignore[attr-defined]
-    # Whoever asks for what was left out gets it from now on.
-    for name in ASKED_BY_NAME:
-        delattr(pyqtgraph, name)
-    vars(pyqtgraph)["__getattr__"] = _left_out
-    for name in (*(f"pyqtgraph.{name}" for name in LEFT_OUT), *for_now):
+    for name in (*(f"pyqtgraph.{folder}.{name}" for name, folder in left_out.items()), "pyqtgraph.imageview", *for_now):
         del sys.modules[name]
+    for name in left_out.keys() & vars(pyqtgraph).keys():
+        delattr(pyqtgraph, name)
+
+    def asked_for(name: str) -> object:
+        """What has the name of a module that was left out is in that module."""
+        if name not in left_out:
+            raise AttributeError(name)
+        return getattr(importlib.import_module(f"pyqtgraph.{left_out[name]}.{name}"), name)
+
+    vars(pyqtgraph)["__getattr__"] = asked_for
 
 
-def _left_out(asked: str) -> object:
-    """What pyqtgraph has under this name in a module of the same name that was left out."""
-    for name in LEFT_OUT:
-        if name.rpartition(".")[2] == asked:
-            return getattr(importlib.import_module(f"pyqtgraph.{name}"), asked)
-    raise AttributeError(asked)
+def _left_out(folder: Path) -> list[str]:
+    """The modules in one of the folders of KEPT that are not loaded."""
+    names = (path.stem for path in folder.iterdir() if path.suffix == ".py" or (path / "__init__.py").exists())
+    return [name for name in names if name not in (*KEPT[folder.name], "__init__")]
+
+
+def _nothing(name: str) -> None:
+    if name.startswith("__"):
+        raise AttributeError(name)
 
 
 def _standing_for(name: str) -> ModuleType:

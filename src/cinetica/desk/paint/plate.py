@@ -136,7 +136,7 @@ class Plate(pg.GraphicsObject):
         # The mapping there, until the view turns or moves.
         self._placed: tuple[QTransform, Mapping] | None = None
         self.setZValue(-100)
-        plot.addItem(self, ignoreBounds=True)
+        plot.put(self)
         plot.plate = self
         self._box.sigRangeChanged.connect(self._turned)
         for moved in (self._box.sigTransformChanged, self._box.geometryChanged):

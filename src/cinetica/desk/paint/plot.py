@@ -7,7 +7,14 @@ from typing import Protocol
 import pyqtgraph as pg
 from PySide6.QtCore import QEvent, QRect, Qt
 from PySide6.QtGui import QPaintEvent
-from PySide6.QtWidgets import QGraphicsItem, QGraphicsScene, QGraphicsView
+from PySide6.QtWidgets import (
+    QGraphicsGridLayout,
+    QGraphicsItem,
+    QGraphicsScene,
+    QGraphicsView,
+    QGraphicsWidget,
+    QSizePolicy,
+)
 
 from cinetica.desk import look
 from cinetica.desk.paint.axes import PaperAxis, numbers_width
@@ -20,31 +27,25 @@ class Alone(Protocol):
     def paint_alone(self, wanted: QRect) -> bool: ...
 
 
-class PaperPlot(pg.PlotWidget):
-    """Numbers at the left, and with `bottom` below. Nothing is dragged in it until it is allowed."""
+class PaperPlot(pg.GraphicsView):
+    """Numbers at the left, and with `bottom` below. Nothing is dragged in it until it is allowed.
+
+    Of pyqtgraph it has view box and axes; `pg.PlotWidget` would make menus, titles and legends with each of them.
+    """
 
     def __init__(self, *, bottom: bool = False) -> None:
-        self._axes = {"left": PaperAxis("left"), "bottom": PaperAxis("bottom")}
-        # Those that stay hidden, too: others would work out labels.
-        hidden = {"top": PaperAxis("top"), "right": PaperAxis("right")}
-        super().__init__(axisItems=self._axes | hidden, enableMenu=False)
-        item = self.getPlotItem()
-        for side in hidden:
-            item.hideAxis(side)
-        item.hideButtons()
-        # It makes its menu all the same, and nobody owns that: it would outlive the window.
-        item.ctrlMenu.setParent(self, item.ctrlMenu.windowFlags())
-        item.layout.setContentsMargins(0, 0, 0, 0)
-        item.layout.setSpacing(0)
-        self._axes["left"].setWidth(numbers_width())
+        super().__init__(background=None)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.enableMouse(False)
+        self.axes = {"left": PaperAxis("left")}
+        self.axes["left"].setWidth(numbers_width())
         if bottom:
-            self._axes["bottom"].setHeight(look.height(8) + 5)
-        else:
-            item.hideAxis("bottom")
-        self.box: pg.ViewBox = item.getViewBox()
+            self.axes["bottom"] = PaperAxis("bottom")
+            self.axes["bottom"].setHeight(look.height(8) + 5)
+        self.box = pg.ViewBox(enableMenu=False, defaultPadding=0)
         self.box.setMouseEnabled(x=False, y=False)
-        self.box.setDefaultPadding(0)
         self.box.disableAutoRange()
+        self._lay_out()
         self.setAntialiasing(True)
         self.scene().setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
         # What has changed, and no more: the paper is one item, and numbers that stay need not be laid down again.
@@ -58,9 +59,28 @@ class PaperPlot(pg.PlotWidget):
         self._dressed_in: look.Palette | None = None
         self._dress()
 
+    def _lay_out(self) -> None:
+        whole, grid = QGraphicsWidget(), QGraphicsGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(0)
+        grid.addItem(self.box, 0, 1)
+        for axis, place in zip(self.axes.values(), ((0, 0), (1, 1)), strict=False):
+            axis.setZValue(0.5)
+            axis.setFlag(QGraphicsItem.GraphicsItemFlag.ItemNegativeZStacksBehindParent)
+            axis.linkToView(self.box)
+            grid.addItem(axis, *place)
+        grid.setRowStretchFactor(0, 100)
+        grid.setColumnStretchFactor(1, 100)
+        whole.setLayout(grid)
+        self.setCentralItem(whole)
+
     def lay_over(self, item: QGraphicsItem) -> None:
-        self.addItem(item, ignoreBounds=True)
+        self.put(item)
         self.over.append(item)
+
+    def put(self, item: QGraphicsItem) -> None:
+        """Into the view; how far it reaches says nothing of what is to be shown."""
+        self.box.addItem(item, ignoreBounds=True)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.plate is None or not self.plate.paint_alone(event.rect()):
@@ -76,7 +96,7 @@ class PaperPlot(pg.PlotWidget):
         if self._dressed_in is not look.worn():
             self._dressed_in = look.worn()
             self.setBackground(look.worn().paper)
-            for axis in self._axes.values():
+            for axis in self.axes.values():
                 axis.dress()
 
     def keep_square(self) -> None:
@@ -87,5 +107,5 @@ class PaperPlot(pg.PlotWidget):
             view = self.box.viewRect()
             return across_step(view.width(), self.box.width()), up_step(view.height(), self.box.height())
 
-        for axis in self._axes.values():
+        for axis in self.axes.values():
             axis.square = steps
