@@ -356,5 +356,6 @@ def test_the_collector_looks_at_no_window_while_it_is_used(windows, qtbot):
     for _ in range(2):
         window = windows.open(DEMO, None)
         qtbot.waitUntil(lambda window=window: bool(window.session.shown))
-        assert not any(each is window.session.shown[0].trace for each in gc.get_objects())
+        trace = window.session.shown[0].trace
+        qtbot.waitUntil(lambda trace=trace: not any(each is trace for each in gc.get_objects()))
     gc.unfreeze()

@@ -23,6 +23,7 @@ from cinetica.desk.window import Window
 from cinetica.files.places import recovery_folder
 from cinetica.files.recovery import LeftBehind, RecoveryFile, left_behind
 from cinetica.files.shipped import shipped_study
+from cinetica.model.strict import adapter
 from cinetica.model.study import Study
 
 DESKTOP_ID = "org.cinetica.Cinetica"
@@ -117,8 +118,14 @@ def start(window: Window) -> None:
 
 
 def start_for_good(window: Window) -> None:
-    """The same, and ready the collector for the drags to come."""
+    """The same, and get ready for the work to come once the curves are on the screen."""
     start(window)
+    QTimer.singleShot(0, window, get_ready)
+
+
+def get_ready() -> None:
+    """Load what an edit needs and the first picture does not; then ready the collector."""
+    adapter(Study)
     ready_collector()
 
 

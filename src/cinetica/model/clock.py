@@ -5,9 +5,8 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated, NamedTuple
 
-from pydantic import Field
-
-from cinetica.model.parameters import Parameter, Strict, When, choice, declared_in, number, whole
+from cinetica.model.parameters import Parameter, When, choice, declared_in, number, whole
+from cinetica.model.strict import Limits, Strict
 
 
 class Mode(StrEnum):
@@ -27,8 +26,8 @@ FRAMED = When("clock.mode", (Mode.VARIABLE, Mode.FIXED))
 class Hitch(NamedTuple):
     """The frame in which the time `at` falls lasts `seconds` longer."""
 
-    at: Annotated[float, Field(ge=0, le=1e6)]
-    seconds: Annotated[float, Field(ge=0, le=60)]
+    at: Annotated[float, Limits(ge=0, le=1e6)]
+    seconds: Annotated[float, Limits(ge=0, le=60)]
 
 
 class Clock(Strict):

@@ -5,11 +5,9 @@ from __future__ import annotations
 import math
 from typing import Annotated, NamedTuple
 
-from pydantic import AfterValidator, FailFast, Field
+from cinetica.model.strict import After, Limits, Strict
 
-from cinetica.model.parameters import Strict
-
-Coordinate = Annotated[float, Field(ge=-1e6, le=1e6)]
+Coordinate = Annotated[float, Limits(ge=-1e6, le=1e6)]
 
 
 class Rectangle(NamedTuple):
@@ -27,8 +25,8 @@ def _has_area(rectangle: Rectangle) -> Rectangle:
     return rectangle
 
 
-Area = Annotated[Rectangle, AfterValidator(_has_area)]
-Areas = Annotated[tuple[Area, ...], FailFast()]
+Area = Annotated[Rectangle, After(_has_area)]
+Areas = Annotated[tuple[Area, ...], Limits(fail_fast=True)]
 
 
 class Slope(NamedTuple):
@@ -51,7 +49,7 @@ def _has_run(slope: Slope) -> Slope:
     return slope
 
 
-Line = Annotated[Slope, AfterValidator(_has_run)]
+Line = Annotated[Slope, After(_has_run)]
 
 
 class Course(Strict):
@@ -60,4 +58,4 @@ class Course(Strict):
     solids: Areas = ()
     oneway: Areas = ()
     climb: Areas = ()
-    slopes: Annotated[tuple[Line, ...], FailFast()] = ()
+    slopes: Annotated[tuple[Line, ...], Limits(fail_fast=True)] = ()

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 
-from pydantic import ValidationError
-
 from cinetica.model.course import Course, Rectangle
 from cinetica.model.milestone import Logged, Milestone
 from cinetica.model.parameters import Parameter, Value
@@ -53,6 +51,8 @@ def check_name(name: str, taken: Iterable[str], noun: str) -> str:
 
 
 def _checked(make: type[Tune] | type[Drill], name: str, noun: str) -> str:
+    from pydantic import ValidationError
+
     try:
         make(name=name)
     except ValidationError as error:

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from typing import Any
 
-from pydantic import ValidationError
-
 from cinetica.model.study import Study
 
 LISTS = {"tunes": "tune", "drills": "drill", "milestones": "milestone", "logs": "curve"}
@@ -37,7 +35,9 @@ def checked(before: Study, after: Study) -> Study:
 
 
 def _validate(thing: Any, noun: str, **changed: object) -> None:
-    content = {name: getattr(thing, name) for name in type(thing).model_fields} | changed
+    from pydantic import ValidationError
+
+    content = vars(thing) | changed
     try:
         type(thing).model_validate(content)
     except ValidationError as error:

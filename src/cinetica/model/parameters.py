@@ -1,6 +1,6 @@
 """How a parameter is declared: once, with everything that the rest of the program derives from it.
 
-A group of parameters is a pydantic model whose fields are made by `number`, `whole`, `switch` or
+A group of parameters is a model whose fields are made by `number`, `whole`, `switch` or
 `choice`. The sheet, the file schema, the command line, the kernel's record and the table in the
 docs all read the resulting `Parameter` objects, so a new parameter is one new field.
 """
@@ -13,7 +13,7 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from cinetica.model.strict import Field, Strict
 
 Value = float | int | bool | str
 Kind = Literal["number", "whole", "switch", "choice"]
@@ -21,12 +21,6 @@ VIEWS = ("side", "top")
 SECTIONS = (
     "Hands", "Ground", "Air", "Jump", "Edges", "Climb", "Contact", "Slopes", "Facing", "Camera", "Stepping", "Clock",
 )  # fmt: skip
-
-
-class Strict(BaseModel):
-    """Base of everything that is read from a file: unknown keys, wrong types, NaN and infinity are refused."""
-
-    model_config = ConfigDict(strict=True, extra="forbid", frozen=True, allow_inf_nan=False)
 
 
 @dataclass(frozen=True)
@@ -192,24 +186,14 @@ def _field(
         "when": when, "low": low, "high": high, "comfort": comfort, "options": options, "upward": upward,
         "share": share,
     }  # fmt: skip
-    limits: dict[str, Any] = {} if hard is None else {"ge": low, "le": high}
-    extra: Any = {"unit": unit} if unit else None
-    annotated: Any = Field(default, title=label, description=meaning, json_schema_extra=extra, **limits)
-    annotated.metadata.append(_Declared(declared))
-    return annotated
+    limits = {} if hard is None else {"ge": low, "le": high}
+    told = {"title": label, "description": meaning} | ({"unit": unit} if unit else {})
+    return Field(default, limits=limits, told=told, declared=declared)
 
 
-@dataclass(frozen=True)
-class _Declared:
-    """Rides in a pydantic field's metadata, where pydantic leaves unknown objects alone."""
-
-    content: dict[str, Any]
-
-
-def declared_in(group: str, model: type[BaseModel]) -> Iterator[Parameter]:
+def declared_in(group: str, model: type[Strict]) -> Iterator[Parameter]:
     """The parameters declared as fields of `model`, in order; fields made otherwise are passed over."""
     for key, field in model.model_fields.items():
-        for note in field.metadata:
-            if isinstance(note, _Declared):
-                default = field.default.value if isinstance(field.default, StrEnum) else field.default
-                yield Parameter(group=group, key=key, default=default, **note.content)
+        if field.declared is not None:
+            default = field.default.value if isinstance(field.default, StrEnum) else field.default
+            yield Parameter(group=group, key=key, default=default, **field.declared)

@@ -6,13 +6,11 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import Annotated, Literal, Self, TypeVar
 
-from pydantic import AfterValidator, Field
-
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions
 from cinetica.model.course import Coordinate, Course
 from cinetica.model.milestone import Logged, Milestone
-from cinetica.model.parameters import Strict
+from cinetica.model.strict import After, Limits, Strict
 from cinetica.model.take import Take
 from cinetica.model.targets import Target
 from cinetica.model.tune import Name, Tune, View
@@ -33,7 +31,7 @@ class Drill(Strict):
     course: Course = Course()
     take: Take = Take()
     # What has been agreed on for the figures that it shows.
-    targets: Annotated[tuple[Target, ...], Field(max_length=1000)] = ()
+    targets: Annotated[tuple[Target, ...], Limits(max_length=1000)] = ()
 
 
 def _named_once(things: tuple[Named, ...]) -> tuple[Named, ...]:
@@ -50,10 +48,10 @@ class Study(Strict):
     name: Name
     notes: str = ""
     clock: Clock = Clock()
-    tunes: Annotated[tuple[Tune, ...], AfterValidator(_named_once)] = Field(default=(), max_length=1000)
-    drills: Annotated[tuple[Drill, ...], AfterValidator(_named_once)] = Field(default=(), max_length=1000)
-    milestones: Annotated[tuple[Milestone, ...], AfterValidator(_named_once)] = Field(default=(), max_length=1000)
-    logs: Annotated[tuple[Logged, ...], AfterValidator(_named_once)] = Field(default=(), max_length=100)
+    tunes: Annotated[tuple[Tune, ...], Limits(max_length=1000), After(_named_once)] = ()
+    drills: Annotated[tuple[Drill, ...], Limits(max_length=1000), After(_named_once)] = ()
+    milestones: Annotated[tuple[Milestone, ...], Limits(max_length=1000), After(_named_once)] = ()
+    logs: Annotated[tuple[Logged, ...], Limits(max_length=100), After(_named_once)] = ()
     conventions: Conventions = Conventions()
 
     def tune(self, name: str) -> Tune:

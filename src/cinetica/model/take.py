@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated, NamedTuple
 
-from pydantic import AfterValidator, FailFast, Field
-
-from cinetica.model.parameters import Strict
+from cinetica.model.strict import After, Limits, Strict
 
 KEYS = ("left", "right", "up", "down", "jump", "modifier")
 LONGEST = 1_000_000
 
-Frame = Annotated[int, Field(ge=0, le=LONGEST)]
-Deflection = Annotated[float, Field(ge=-1, le=1)]
+Frame = Annotated[int, Limits(ge=0, le=LONGEST)]
+Deflection = Annotated[float, Limits(ge=-1, le=1)]
 
 
 class Press(NamedTuple):
@@ -29,7 +27,7 @@ def _lasts(press: Press) -> Press:
 
 
 # The first fault in a list tells enough: lists can be long.
-Held = Annotated[tuple[Annotated[Press, AfterValidator(_lasts)], ...], FailFast()]
+Held = Annotated[tuple[Annotated[Press, After(_lasts)], ...], Limits(fail_fast=True)]
 
 
 class Push(NamedTuple):
@@ -40,7 +38,7 @@ class Push(NamedTuple):
     y: Deflection
 
 
-Pushes = Annotated[tuple[Push, ...], FailFast()]
+Pushes = Annotated[tuple[Push, ...], Limits(fail_fast=True)]
 
 
 class Keys(Strict):
@@ -55,8 +53,8 @@ class Keys(Strict):
 class Take(Strict):
     """A human performance. `length` counts frames at `rate` per second; at another clock it is sampled anew."""
 
-    rate: Annotated[float, Field(ge=1, le=1000)] = 60
-    length: Annotated[int, Field(ge=1, le=LONGEST)] = 120
+    rate: Annotated[float, Limits(ge=1, le=1000)] = 60
+    length: Annotated[int, Limits(ge=1, le=LONGEST)] = 120
     keys: Keys = Keys()
     stick: Pushes = ()
     aim: Pushes = ()

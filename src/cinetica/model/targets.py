@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import math
 import re
-from typing import Annotated, Self
+from typing import Annotated
 
-from pydantic import Field, model_validator
-
-from cinetica.model.parameters import Strict
+from cinetica.model.strict import Limits, Strict
 from cinetica.model.tune import Name
 
 # A figure at the edge of its range, but for rounding, is within it.
@@ -23,18 +21,16 @@ HOW = "type 2.5-2.7, >= 2.5, <= 2.7 or 2.6 ± 0.1"
 class Target(Strict):
     """`measure` is to be from `low` to `high`, for these tunes; without tunes, for all of the drill's view."""
 
-    measure: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,99}$")]
+    measure: Annotated[str, Limits(pattern=r"^[a-z][a-z0-9_]{0,99}$")]
     low: float | None = None
     high: float | None = None
-    tunes: Annotated[tuple[Name, ...], Field(max_length=1000)] = ()
+    tunes: Annotated[tuple[Name, ...], Limits(max_length=1000)] = ()
 
-    @model_validator(mode="after")
-    def _is_a_range(self) -> Self:
+    def _check(self) -> None:
         if self.low is None and self.high is None:
             raise ValueError("a target has a low or a high end, or both")
         if self.low is not None and self.high is not None and self.low > self.high:
             raise ValueError("the low end of a target is not over its high end")
-        return self
 
     def concerns(self, tune: str) -> bool:
         return not self.tunes or tune in self.tunes

@@ -9,13 +9,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from enum import StrEnum
 from functools import cache
-from typing import Annotated, Literal, Self, cast
-
-from pydantic import Field, model_validator
+from typing import Annotated, Literal, cast
 
 from cinetica.model.laws import FACING_FREE, LAWS, Law, used
 from cinetica.model.memo import by_identity
-from cinetica.model.parameters import VIEWS, Parameter, Strict, Value, When, choice, declared_in, number, switch, whole
+from cinetica.model.parameters import VIEWS, Parameter, Value, When, choice, declared_in, number, switch, whole
+from cinetica.model.strict import Limits, Strict
 from cinetica.model.words import unknown
 
 SPEED = (0.0, 1e5)
@@ -27,7 +26,7 @@ SIDE = ("side",)
 TOP = ("top",)
 
 LONGEST_NAME = 200
-Name = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")]
+Name = Annotated[str, Limits(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")]
 View = Literal["side", "top"]
 
 
@@ -1206,12 +1205,7 @@ class Tune(Strict):
     camera: Camera = Camera()
     stepping: Stepping = Stepping()
 
-    @model_validator(mode="after")
-    def _choices_fit_the_view(self) -> Self:
-        self._check_choices()
-        return self
-
-    def _check_choices(self) -> None:
+    def _check(self) -> None:
         for group, key, allowed in _choices_of(self.view):
             value = getattr(getattr(self, group), key)
             if value not in allowed:
@@ -1237,7 +1231,7 @@ class Tune(Strict):
         content = group.model_dump(mode="json") | {parameter.key: value}
         changed = self.model_copy(update={parameter.group: type(group).model_validate_json(_json(content))})
         if parameter.kind == "choice":
-            changed._check_choices()
+            changed._check()
         return changed
 
 

@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from cinetica.model.course import Course, Rectangle, Slope
 from cinetica.model.laws import LAWS
 from cinetica.model.memo import by_identity
-from cinetica.model.parameters import Parameter, Strict
+from cinetica.model.parameters import Parameter
+from cinetica.model.strict import Strict
 from cinetica.model.take import KEYS
 from cinetica.model.tune import GROUPS, PARAMETERS, Follow, FollowHeight, Tune
 

@@ -240,11 +240,12 @@ def _all_rows(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> Records:
     """Shape (tunes, ticks + 1) of dtype TRACE."""
     hands, dts, _ = schedule(drill.take, clock)
     (x, y), course, run = drill.start, ground(drill.course), kernel()
-    states, rows = empty_records(STATE, len(tunes)), empty_records(TRACE, len(tunes) * len(dts))
-    rows = rows.reshape(len(tunes), len(dts))
+    states = empty_records(STATE, len(tunes))
+    rows: Any = empty_records(TRACE, len(tunes) * len(dts)).reshape(len(tunes), -1)
     for place, tune in enumerate(tunes):
         run(states[place : place + 1], tune_record(tune), course, float(x), float(y), hands, dts, rows[place])
-    return rows
+    made: Records = rows
+    return made
 
 
 def _columns_of_long(tune: Tune, drill: Drill, clock: Clock, names: tuple[str, ...]) -> dict[str, NDArray[Any]]:

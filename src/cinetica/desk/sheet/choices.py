@@ -12,7 +12,6 @@ from cinetica.desk import look
 from cinetica.desk.state.session import Session
 from cinetica.model.parameters import Option, Parameter
 from cinetica.model.tune import Tune
-from cinetica.reading.probes import probe_curve
 
 PICTURE = QSize(84, 38)
 Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
@@ -38,6 +37,9 @@ class ChoicePopup(QFrame):
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         options = parameter.choices(tune.view)
+        # Its drills are validated when it is loaded, which no start need wait for.
+        from cinetica.reading.probes import probe_curve
+
         curves = [probe_curve(tune, parameter.id, option.id) for option in options]
         for option, picture in zip(options, pictures(curves, palette), strict=True):
             self.list.addItem(self._item(option, picture))

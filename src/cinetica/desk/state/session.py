@@ -21,7 +21,7 @@ from cinetica.reading.logs import trace_of
 # While a number is dragged, figures that take less than AT_ONCE (s) are painted with the curves, those that take less
 # than QUICK right after them; others wait for RESTING (ms).
 AT_ONCE, QUICK, RESTING = 0.006, 0.012, 120
-EMPTY = Study(format="cinetica-study", version=1, name="Untitled study")
+EMPTY = Study.known(format="cinetica-study", version=1, name="Untitled study")
 
 
 def _same_run(one: Drill, other: Drill) -> bool:

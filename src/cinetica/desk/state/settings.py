@@ -5,29 +5,46 @@ Each setting is declared once, with its type and what it is where nothing, or no
 
 from __future__ import annotations
 
+import json
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
 from pathlib import Path
-from typing import Annotated, Any, Generic, Literal, Protocol, TypeVar
+from typing import Any, Generic, Protocol, TypeVar
 
 import platformdirs
-from pydantic import ConfigDict, Field, TypeAdapter
 from PySide6.QtCore import QByteArray, QSettings
 
 T = TypeVar("T")
 
 
+def _is_flag(value: Any) -> bool:
+    return isinstance(value, bool)
+
+
+def _is_whole(low: int, high: int) -> Callable[[Any], bool]:
+    return lambda value: type(value) is int and low <= value <= high
+
+
+def _is_number(low: float, high: float) -> Callable[[Any], bool]:
+    return lambda value: type(value) in (int, float) and low <= value <= high
+
+
+def _are_texts(value: Any) -> bool:
+    return isinstance(value, list) and all(isinstance(text, str) for text in value)
+
+
+def _are_texts_or_none(value: Any) -> bool:
+    return value is None or _are_texts(value)
+
+
 @dataclass(frozen=True)
 class Setting(Generic[T]):
-    """`kind`: its type, as pydantic takes it; `default` has it."""
+    """`fits`: whether something that was read can be its value; `default` does. These are a few plain values, and every
+    start reads them: to load pydantic for them would take longer than all of it."""
 
     name: str
-    kind: Any
+    fits: Callable[[Any], bool]
     default: T
-
-    @cached_property
-    def adapter(self) -> TypeAdapter[T]:
-        return TypeAdapter(self.kind, config=ConfigDict(strict=True, allow_inf_nan=False))
 
     def __set_name__(self, owner: type, name: str) -> None:
         assert name == self.name.upper()
@@ -36,31 +53,31 @@ class Setting(Generic[T]):
 class Kept:
     """All settings. States of splitters and of the window are Qt's own bytes."""
 
-    STARTED = Setting("started", bool, False)
-    NIGHT = Setting("night", bool, False)
-    TEXT_SCALE = Setting("text_scale", Annotated[float, Field(ge=1, le=2)], 1.0)
+    STARTED = Setting("started", _is_flag, False)
+    NIGHT = Setting("night", _is_flag, False)
+    TEXT_SCALE = Setting("text_scale", _is_number(1, 2), 1.0)
     # Seconds.
-    KEPT_AFTER = Setting("kept_after", Annotated[int, Field(ge=1, le=4)], 2)
+    KEPT_AFTER = Setting("kept_after", _is_whole(1, 4), 2)
     # Texts `action=key key`; and `key=action` for the keys of the page Play.
-    SHORTCUTS: Setting[list[str]] = Setting("shortcuts", list[str], [])
-    KEYS: Setting[list[str]] = Setting("keys", list[str], [])
-    RECENT: Setting[list[str]] = Setting("recent", list[str], [])
+    SHORTCUTS: Setting[list[str]] = Setting("shortcuts", _are_texts, [])
+    KEYS: Setting[list[str]] = Setting("keys", _are_texts, [])
+    RECENT: Setting[list[str]] = Setting("recent", _are_texts, [])
     # Titles of groups of the sheet; none where the person has folded nothing yet.
-    FOLDED: Setting[list[str] | None] = Setting("folded", list[str] | None, None)
+    FOLDED: Setting[list[str] | None] = Setting("folded", _are_texts_or_none, None)
     # Cards of the Overview side by side.
-    ACROSS = Setting("across", Annotated[int, Field(ge=1, le=3)], 2)
+    ACROSS = Setting("across", _is_whole(1, 3), 2)
     # The view of the page Survey, its two numbers, and its figures.
-    SURVEY: Setting[list[str]] = Setting("survey", list[str], [])
-    IN_BODIES = Setting("in_bodies", bool, False)
-    EXPLAIN = Setting("explain", bool, False)
-    TABLE = Setting("table", bool, False)
-    DRAWING: Setting[str] = Setting("drawing", Literal["lines", "steps", "points"], "lines")
-    SHARED_SCALE = Setting("shared_scale", bool, False)
+    SURVEY: Setting[list[str]] = Setting("survey", _are_texts, [])
+    IN_BODIES = Setting("in_bodies", _is_flag, False)
+    EXPLAIN = Setting("explain", _is_flag, False)
+    TABLE = Setting("table", _is_flag, False)
+    DRAWING: Setting[str] = Setting("drawing", ("lines", "steps", "points").__contains__, "lines")
+    SHARED_SCALE = Setting("shared_scale", _is_flag, False)
     # Frames between prints on the stage.
-    EVERY = Setting("every", Annotated[int, Field(ge=0, le=600)], 6)
+    EVERY = Setting("every", _is_whole(0, 600), 6)
     # Names of strips.
-    STRIPS: Setting[list[str]] = Setting("strips", list[str], [])
-    STRIPS_ABOVE: Setting[list[str]] = Setting("strips_above", list[str], [])
+    STRIPS: Setting[list[str]] = Setting("strips", _are_texts, [])
+    STRIPS_ABOVE: Setting[list[str]] = Setting("strips_above", _are_texts, [])
 
 
 class Store(Protocol):
@@ -107,12 +124,13 @@ class Settings:
 
     def get(self, setting: Setting[T]) -> T:
         try:
-            return setting.adapter.validate_json(str(self._store.value(setting.name, "")))
-        except ValueError:
+            value: T = json.loads(str(self._store.value(setting.name, "")))
+        except (ValueError, RecursionError):
             return setting.default
+        return value if setting.fits(value) else setting.default
 
     def set(self, setting: Setting[T], value: T) -> None:
-        self._store.setValue(setting.name, setting.adapter.dump_json(value).decode())
+        self._store.setValue(setting.name, json.dumps(value))
 
     def state(self, name: str) -> QByteArray | None:
         value = self._store.value(name)

@@ -1,0 +1,79 @@
+"""Studies that were found valid before: what a file says is then taken as it stands, without being validated again.
+
+They lie in the cache, each under the digest of its file's bytes, in a folder named after the declarations that they
+were validated by. To put one together takes a hundredth of the time of validating the first one, most of which goes
+into loading pydantic.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import os
+import pickle
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from cinetica.machine.cache import cache_folder
+from cinetica.model import study as declared
+from cinetica.model.study import Study
+
+# A file of more bytes is no part of a usual start.
+LARGEST = 2**20
+KEPT = 16
+SOURCES = tuple(sorted(Path(declared.__file__).parent.glob("*.py")))
+
+
+class _Models(pickle.Unpickler):
+    """It makes nothing but what a study is made of, whatever it reads."""
+
+    def find_class(self, module: str, name: str) -> Any:
+        if not module.startswith("cinetica.model."):
+            raise pickle.UnpicklingError(f"{module}.{name} is no part of a study")
+        return super().find_class(module, name)
+
+
+def _folder() -> Path:
+    return cache_folder("studies", SOURCES)
+
+
+def _place(content: bytes) -> Path:
+    return _folder() / hashlib.sha256(content).hexdigest()
+
+
+def recalled(content: bytes) -> Study | None:
+    """The study in these bytes, if they were found valid before."""
+    if len(content) > LARGEST:
+        return None
+    try:
+        digest, _, kept = _place(content).read_bytes().partition(b"\n")
+        if digest != hashlib.sha256(kept).hexdigest().encode():
+            return None
+        found = _Models(io.BytesIO(kept)).load()
+    except (OSError, pickle.UnpicklingError):
+        return None
+    return found if isinstance(found, Study) else None
+
+
+def remember(content: bytes, study: Study) -> None:
+    """Bytes that were read as this study. Where nothing can be kept, they are validated again."""
+    if len(content) > LARGEST:
+        return
+    kept = pickle.dumps(study)
+    place = _place(content)
+    try:
+        place.parent.mkdir(parents=True, exist_ok=True)
+        # Two programs at once must not see half of each other's.
+        with tempfile.NamedTemporaryFile(dir=place.parent, delete=False) as file:
+            file.write(hashlib.sha256(kept).hexdigest().encode() + b"\n" + kept)
+        Path(file.name).replace(place)
+        _forget_the_oldest(place.parent)
+    except OSError:
+        return
+
+
+def _forget_the_oldest(folder: Path) -> None:
+    found = sorted(os.scandir(folder), key=lambda entry: entry.stat().st_mtime)
+    for entry in found[:-KEPT]:
+        Path(entry.path).unlink(missing_ok=True)

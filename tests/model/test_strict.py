@@ -1,0 +1,122 @@
+"""What everything is made of that is read from a file."""
+
+import copy
+import pickle
+from typing import Annotated
+
+import pytest
+from pydantic import ValidationError
+
+from cinetica.files.shipped import shipped_study
+from cinetica.model.strict import After, Limits, Strict, field
+from cinetica.model.study import Study
+from cinetica.model.take import Keys, Press, Take
+
+STUDY = shipped_study("harbour")
+
+
+def even(number: int) -> int:
+    if number % 2:
+        raise ValueError("it is odd")
+    return number
+
+
+class Part(Strict):
+    """A part."""
+
+    size: Annotated[int, Limits(ge=0, le=10), After(even)] = 2
+    name: Annotated[str, Limits(min_length=1)] = "a"
+
+
+class Whole(Strict):
+    parts: Annotated[tuple[Part, ...], Limits(max_length=2)] = ()
+    weight: float = 1
+    names: dict[str, str] = field(default={})
+    first: str
+
+    def _check(self) -> None:
+        if self.weight > len(self.parts):
+            raise ValueError("too heavy")
+
+
+def faults(make):
+    with pytest.raises(ValidationError) as caught:
+        make()
+    return [(fault["type"], ".".join(map(str, fault["loc"]))) for fault in caught.value.errors()]
+
+
+def test_values_are_validated_as_they_are_declared():
+    assert faults(lambda: Part(size=11)) == [("less_than_equal", "size")]
+    assert faults(lambda: Part(size=3)) == [("value_error", "size")]
+    assert faults(lambda: Part(size=2.0)) == [("int_type", "size")]
+    assert faults(lambda: Part(size="2")) == [("int_type", "size")]
+    assert faults(lambda: Part(name="", colour=1)) == [("string_too_short", "name"), ("extra_forbidden", "colour")]
+    assert faults(lambda: Whole(parts=(Part(),))) == [("missing", "first")]
+    assert faults(Whole) == [("missing", "first")]
+    assert faults(lambda: Whole(first="a", parts=(Part(),) * 3)) == [("too_long", "parts")]
+    assert faults(lambda: Whole(first="a", weight=float("nan"))) == [("finite_number", "weight")]
+    assert faults(lambda: Whole(first="a", weight=2, parts=(Part(),))) == [("value_error", "")]
+
+
+def test_json_says_where_its_faults_are():
+    text = '{"first": "a", "parts": [{"size": 4}, {"size": 5}], "names": {"a": 1}}'
+    assert faults(lambda: Whole.model_validate_json(text)) == [
+        ("value_error", "parts.1.size"),
+        ("string_type", "names.a"),
+    ]
+
+
+def test_what_is_there_already_stays_the_same_object():
+    part = Part(size=4)
+    whole = Whole(first="a", parts=(part,))
+    assert whole.parts[0] is part
+    assert Whole.model_validate(dict(whole)).parts[0] is part
+
+
+def test_values_are_never_changed():
+    part = Part(size=4)
+    with pytest.raises(AttributeError):
+        part.size = 6  # type: ignore[misc]
+    with pytest.raises(AttributeError):
+        del part.size
+    with pytest.raises(AttributeError):
+        part.other = 1  # type: ignore[attr-defined]
+    assert part == Part(size=4)
+
+
+def test_they_are_equal_by_their_values_and_kind():
+    assert Part() == Part(size=2) != Part(size=4)
+    assert Part() != Keys()
+    assert len({Part(), Part(size=2), Part(size=4)}) == 2
+    assert repr(Part()) == "Part(size=2, name='a')"
+    assert dict(Part(size=6)) == {"size": 6, "name": "a"}
+
+
+def test_a_copy_has_what_it_is_told_and_shares_the_rest():
+    take = Take(keys=Keys(jump=(Press(1, 5),)))
+    longer = take.model_copy(update={"length": 240})
+    assert (longer.length, longer.keys, take.length) == (240, take.keys, 120)
+    assert longer.keys is take.keys
+    assert [name for name, _ in longer] == list(Take.model_fields)
+
+
+@pytest.mark.parametrize("make", [lambda thing: pickle.loads(pickle.dumps(thing)), copy.copy, copy.deepcopy])
+def test_copies_of_other_kinds_are_equal(make):
+    again = make(STUDY)
+    assert again == STUDY
+    assert type(again) is Study
+    assert again.model_dump_json() == STUDY.model_dump_json()
+
+
+def test_what_is_known_is_as_what_was_validated():
+    assert Part.known(size=4) == Part(size=4)
+    assert Whole.known(first="a") == Whole(first="a", parts=(Part(),)).model_copy(update={"parts": ()})
+    assert [name for name, _ in Whole.known(first="a")] == list(Whole.model_fields)
+
+
+def test_json_goes_there_and_back():
+    whole = Whole(first="a", parts=(Part(size=4), Part(size=6)), weight=1.5, names={"b": "c"})
+    assert Whole.model_validate_json(whole.model_dump_json()) == whole
+    assert whole.model_dump(mode="json", exclude_defaults=True) == {
+        "parts": [{"size": 4}, {"size": 6}], "weight": 1.5, "names": {"b": "c"}, "first": "a",
+    }  # fmt: skip
