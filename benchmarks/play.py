@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from benchmarks.drags import settle
-from cinetica.desk.application import application, start
+from cinetica.desk.application import application, start_for_good
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
@@ -37,7 +37,8 @@ def played(seconds: float = 60.0) -> Played:
     window = Window(Session(study))
     window.resize(1280, 800)
     window.show()
-    start(window)
+    start_for_good(window)
+    settle()
     window.show_page("play_page")
     play = window.play
     play.courses.setCurrentIndex(1)

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import gc
 import sys
+import time
+from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path
 
 import pyqtgraph as pg
@@ -23,11 +26,13 @@ from cinetica.desk.window import Window
 from cinetica.files.places import recovery_folder
 from cinetica.files.recovery import LeftBehind, RecoveryFile, left_behind
 from cinetica.files.shipped import shipped_study
-from cinetica.model.strict import adapter
+from cinetica.model.strict import Strict, adapter
 from cinetica.model.study import Study
 
 DESKTOP_ID = "org.cinetica.Cinetica"
 ICON = Path(__file__).parents[1] / "data" / f"{DESKTOP_ID}.svg"
+# What is loaded after the first picture goes on for so long (s) before the window is listened to again.
+SLICE = 0.03
 
 
 def application() -> QApplication:
@@ -120,13 +125,19 @@ def start(window: Window) -> None:
 def start_for_good(window: Window) -> None:
     """The same, and get ready for the work to come once the curves are on the screen."""
     start(window)
-    QTimer.singleShot(0, window, get_ready)
+    steps: list[Callable[[], object]] = [partial(adapter, kind) for kind in Strict.__subclasses__()]
+    left = iter([*steps, ready_collector])
+    QTimer.singleShot(0, window, lambda: _get_ready(window, left))
 
 
-def get_ready() -> None:
-    """Load what an edit needs and the first picture does not; then ready the collector."""
-    adapter(Study)
-    ready_collector()
+def _get_ready(window: Window, steps: Iterator[Callable[[], object]]) -> None:
+    """Load what an edit needs and the first picture does not, a little at a time; then ready the collector."""
+    until = time.perf_counter() + SLICE
+    for step in steps:
+        step()
+        if time.perf_counter() > until:
+            QTimer.singleShot(0, window, lambda: _get_ready(window, steps))
+            return
 
 
 def ready_collector() -> None:

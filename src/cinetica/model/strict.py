@@ -70,7 +70,7 @@ class Strict:
 
     def __init_subclass__(cls) -> None:
         fields = {}
-        for name in cls.__dict__.get("__annotations__", {}):
+        for name in cls.__annotations__:
             default = cls.__dict__.get(name, MISSING)
             fields[name] = default if isinstance(default, Field) else Field(default)
             if default is not MISSING:
