@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 from cinetica.model.clock import Clock, Mode, Read
 from cinetica.model.memo import by_identity
 from cinetica.model.take import KEYS, Push, Take
-from cinetica.motion.records import HAND, JUMP, JUMP_HELD, SLACK, STICK_OUT, Records, empty_records, held_bit
+from cinetica.motion.records import HAND, JUMP, JUMP_HELD, SLACK, STICK_OUT, Records, held_bit
 
 MOST_TICKS = 1_000_000
 
@@ -30,8 +31,7 @@ class Schedule(NamedTuple):
 @by_identity(64)
 def schedule(take: Take, clock: Clock) -> Schedule:
     """The ticks of a take under a clock. ValueError if there would be more than MOST_TICKS."""
-    starts, lengths = _frames(take.seconds, clock)
-    read = np.minimum(np.floor(starts * take.rate + 1e-6).astype(np.int64), take.length - 1)
+    lengths, read = _frames_of(take.rate, take.length, clock)
     hands = _hands(take, read)
     if clock.mode is Mode.FIXED:
         return _fixed_ticks(hands, lengths, read, clock)
@@ -63,10 +63,7 @@ class Hands(NamedTuple):
 def schedules_with(take: Take, clock: Clock, held: NDArray[np.bool_]) -> Hands:
     """Many takes that differ in when jump is held: `held` has shape (takes, frames of the take). Ticks are as long as
     those of `schedule(take, clock)`."""
-    plain = take.model_copy(update={"keys": take.keys.model_copy(update={"jump": ()})})
-    starts, lengths = _frames(take.seconds, clock)
-    read = np.minimum(np.floor(starts * take.rate + 1e-6).astype(np.int64), take.length - 1)
-    hands = _hands(plain, read)
+    lengths, read = _frames_of(take.rate, take.length, clock)
     jump = held[:, read]
     before = np.zeros_like(jump)
     before[:, 1:] = jump[:, :-1]
@@ -77,11 +74,27 @@ def schedules_with(take: Take, clock: Clock, held: NDArray[np.bool_]) -> Hands:
         flags = {
             name: _latched(flag, ran) if latched and name != "jump" else flag[:, ran] for name, flag in flags.items()
         }
-        hands, read = hands[ran], read[ran]
-    jumps = np.zeros((len(held), len(hands) + 1), JUMP)
+    own = schedule(take, clock)
+    jumps = np.zeros((len(held), len(own.hands)), JUMP)
     for name, flag in flags.items():
         jumps[name][:, 1:] = flag
-    return Hands(_with_start(hands), jumps, np.concatenate([[-1], read]))
+    return Hands(_without_jump(own.hands), jumps, own.frames)
+
+
+def _without_jump(hands: Records) -> Records:
+    plain = hands.view(HAND, np.ndarray).copy()
+    plain["held"] &= ~JUMP_HELD
+    for name in JUMP.names or ():
+        plain[name] = False
+    return plain.view(np.recarray)
+
+
+@lru_cache(16)
+def _frames_of(rate: float, length: int, clock: Clock) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    """Length in the game of every frame of a take of so many frames, and which frame of the take is read in it; neither
+    is to be written to."""
+    starts, lengths = _frames(length / rate, clock)
+    return lengths, np.minimum(np.floor(starts * rate + 1e-6).astype(np.int64), length - 1)
 
 
 def _frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -188,6 +201,7 @@ def _latched(flags: NDArray[np.bool_], frames: NDArray[np.int64]) -> NDArray[np.
 
 
 def _with_start(hands: NDArray[Any]) -> Records:
-    rows = empty_records(HAND, len(hands) + 1)
-    rows.view(HAND, np.ndarray)[1:] = hands
-    return rows
+    rows = np.zeros(len(hands) + 1, HAND)
+    # As bytes: records are copied field by field.
+    rows.view(np.uint8)[HAND.itemsize :] = hands.view(np.uint8)
+    return rows.view(np.recarray)

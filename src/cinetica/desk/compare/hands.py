@@ -181,7 +181,7 @@ class Hands(EditedLanes):
     def _drag_push(self, drag: _Drag) -> None:
         stick, axis = drag.lane.split()
         y = self.top + self.lanes.index(drag.lane) * self.lane
-        value = round(min(1.0, max(-1.0, (y + self.lane / 2 - drag.at.y()) / (self.lane / 2 - 3))), 2)
+        value = round(min(1.0, max(-1.0, (y + self.lane / 2 - drag.at.y()) / self.swing)), 2)
         frame = self.frame_at(drag.at.x()) if drag.thing is None else self._edge_at(drag.at.x())
         old = cast("Push | None", drag.thing)
         x, other = (old.x, old.y) if old else takes.stick_at(drag.take, cast(Stick, stick), frame)

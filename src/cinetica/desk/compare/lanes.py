@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import partial
 from typing import Literal, cast
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
@@ -12,7 +13,7 @@ from cinetica.desk import look
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, rounded
-from cinetica.desk.paint.panel import Panel
+from cinetica.desk.paint.panel import Panel, Row
 from cinetica.desk.paint.signs import disc_path, pointer_path
 from cinetica.desk.state.session import Session
 from cinetica.model import takes
@@ -74,10 +75,26 @@ class Lanes(OnTimeAxis):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         self._painted = self._shown_now
-        chosen = (self.selected, self.current_lane, tuple(self._added), self.hasFocus())
-        drawn = (self.session.drill, self.axis.start, self.axis.end, chosen)
-        self._panel.paint(self, drawn, self._draw_lanes, self._draw_flag)
+        take, lanes, axis = self.take, self.lanes, self.axis
+        drawn = (tuple(lanes), take and (take.rate, take.length), axis.start, axis.end)
+        # Each lane by itself: of a press that is dragged only its own is drawn anew.
+        rows = [
+            Row(
+                self._key_of(number, name),
+                QRectF(0, self.top + number * self.lane, self._right, self.lane),
+                partial(self._draw_lane, number, name),
+            )
+            for number, name in enumerate(lanes)
+        ]
+        self._panel.paint(self, drawn, self._draw_under, self._draw_flag, rows)
         self._paint_over()
+
+    def _key_of(self, number: int, name: str) -> object:
+        """What a lane shows beside what all have in common."""
+        assert self.take is not None
+        holder = self.take.keys if name in KEYS else self.take
+        here = number == self.current_lane and self.hasFocus()
+        return getattr(holder, name.split()[0]), self.selected, here
 
     def _paint_over(self) -> None:
         """What lies over the lanes while they are edited."""
@@ -87,33 +104,35 @@ class Lanes(OnTimeAxis):
         """Where the lanes end, in pixels."""
         return self.width() - ROOM.right
 
-    def _draw_lanes(self, canvas: Canvas) -> None:
+    def _draw_under(self, canvas: Canvas) -> None:
         palette, right = look.worn(), self._right
         canvas.boxes((right, self.height(), right + 1, 0), PIXELS, None, look.color(palette.grid))
-        take, lanes = self.take, self.lanes
-        if take is not None and not lanes:
+        if self.take is not None and not self.lanes:
             words = "The hands do nothing yet: add a lane from the menu Hands."
             words = QFontMetrics(look.font(8)).elidedText(words, Qt.TextElideMode.ElideRight, right - ROOM.left)
             canvas.text(words, ROOM.left, self.top + self.lane / 2, 8, look.color(palette.soft))
-        for number, name in enumerate(lanes):
-            y = self.top + number * self.lane
-            here = number == self.current_lane and self.hasFocus()
-            color, left = look.color(palette.accent if here else palette.soft), ROOM.left - 8 - look.width(name, 8)
-            canvas.text(name, left, y + self.lane / 2, 8, color)
-            if here:
-                at = Sketch((left - look.px(7),), (y + self.lane / 2,))
-                canvas.marks(pointer_path(look.px(8)), at, PIXELS, color, 0.5, color)
-            line = (ROOM.left, y + self.lane, right, y + self.lane - 1)
-            canvas.boxes(line, PIXELS, None, look.color(palette.grid_fine))
-            assert take is not None
-            if name in KEYS:
-                self._draw_presses(canvas, y, name, take)
-            else:
-                self._draw_stick(canvas, y, name, take)
-        self._draw_end(canvas, take)
+        self._draw_end(canvas)
 
-    def _draw_end(self, canvas: Canvas, take: Take | None) -> None:
+    def _draw_lane(self, number: int, name: str, canvas: Canvas) -> None:
+        palette, take, y = look.worn(), self.take, self.top + number * self.lane
+        here = number == self.current_lane and self.hasFocus()
+        color, left = look.color(palette.accent if here else palette.soft), ROOM.left - 8 - look.width(name, 8)
+        canvas.text(name, left, y + self.lane / 2, 8, color)
+        if here:
+            at = Sketch((left - look.px(7),), (y + self.lane / 2,))
+            canvas.marks(pointer_path(look.px(8)), at, PIXELS, color, 0.5, color)
+        line = (ROOM.left, y + self.lane, self._right, y + self.lane - 1)
+        canvas.boxes(line, PIXELS, None, look.color(palette.grid_fine))
+        assert take is not None
+        if name in KEYS:
+            self._draw_presses(canvas, y, name, take)
+        else:
+            self._draw_stick(canvas, y, name, take)
+        self._draw_end(canvas)
+
+    def _draw_end(self, canvas: Canvas) -> None:
         """Where the take ends."""
+        take = self.take
         if take is not None and (x := math.floor(self.at(take.seconds)) + 0.5) < self._right:
             ending = Sketch((x, x), (self.top, self.height()))
             canvas.line(ending, PIXELS, look.color(look.worn().soft), 1, (1.0, 2.0))
@@ -165,8 +184,13 @@ class Lanes(OnTimeAxis):
             if points[0]:
                 canvas.marks(disc_path(3.0), Sketch(*points), PIXELS, rim, width, accent)
 
+    @property
+    def swing(self) -> float:
+        """How far a stick goes up and down: a dot with its rim is drawn within its lane."""
+        return self.lane / 2 - 4
+
     def _height_of(self, value: float, y: float) -> float:
-        return y + self.lane / 2 - (self.lane / 2 - 3) * value
+        return y + self.lane / 2 - self.swing * value
 
     def _draw_flag(self, canvas: Canvas) -> None:
         palette, x, text = look.worn(), self.cursor_x, str(self.session.cursor)

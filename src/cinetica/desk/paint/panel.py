@@ -92,7 +92,8 @@ class Panel:
             under(board)
             self._key, self._rows = key, [None] * len(rows)
             for row in rows:
-                row.draw(board)
+                with board.within(row.area):
+                    row.draw(board)
         else:
             for row, kept in zip(rows, self._rows, strict=True):
                 if row.key != kept:
