@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
@@ -21,8 +24,6 @@ from cinetica.desk import look
 from cinetica.desk.actions.keys import COMPARE_ONLY, keyed
 from cinetica.desk.compare.bar import Bar
 from cinetica.desk.compare.comparing import Comparing
-from cinetica.desk.compare.explaining import Explaining
-from cinetica.desk.compare.frame_table import FrameTable
 from cinetica.desk.compare.hands import Hands
 from cinetica.desk.compare.on_time_axis import Ruler
 from cinetica.desk.compare.stage import Stage
@@ -35,6 +36,10 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Setting, Store
 from cinetica.desk.widgets import PlainLabel, plain_tip
 from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, Channel, Phase
+
+if TYPE_CHECKING:
+    from cinetica.desk.compare.explaining import Explaining
+    from cinetica.desk.compare.frame_table import FrameTable
 
 # The height of the stage where there is room for it, in lines of text.
 STAGE_LINES = 15
@@ -56,14 +61,12 @@ class ComparePage(Page):
         self.comparing = Comparing(session)
         self.axis = TimeAxis(session)
         self.stage = Stage(self.comparing)
-        self.explaining = Explaining(self.comparing)
         self.bar = Bar(self.comparing, self.show_preset)
         self.hands = Hands(session, self.axis)
         self._preparing = False
         self.states = States(session, self.axis, self.comparing)
         self.ruler = Ruler(session, self.axis)
         self.strips = Strips(self.comparing, self.axis, self.ruler, PRESETS[FIRST_PRESET][self._view])
-        self.table = FrameTable(self.comparing)
         self.transport = Transport(session, self.axis)
         self.note = PlainLabel()
         self.note.setWordWrap(True)
@@ -100,7 +103,6 @@ class ComparePage(Page):
         self._numbers = QWidget()
         self._charts_or_table = QStackedLayout(self._numbers)
         self._charts_or_table.addWidget(self.strips)
-        self._charts_or_table.addWidget(self.table)
         self.below_stage = QWidget()
         look.on_paper(self.below_stage)
         self._column(self.below_stage, (self.hands, 0), (self.states, 0), (self._numbers, 1))
@@ -117,9 +119,7 @@ class ComparePage(Page):
         self.upper = QSplitter(Qt.Orientation.Horizontal)
         self.upper.setHandleWidth(1)
         self.upper.addWidget(self.stage)
-        self.upper.addWidget(self.explaining)
         self.upper.setStretchFactor(0, 1)
-        self.explaining.hide()
         self.charts = QSplitter(Qt.Orientation.Vertical)
         self.charts.setHandleWidth(1)
         self.charts.addWidget(self.upper)
@@ -140,6 +140,25 @@ class ComparePage(Page):
         for widget, stretch in widgets:
             layout.addWidget(widget, stretch)
 
+    # Made when they are first shown: with what they show, they would take a fiftieth of a start.
+
+    @cached_property
+    def explaining(self) -> Explaining:
+        from cinetica.desk.compare.explaining import Explaining
+
+        made = Explaining(self.comparing)
+        made.hide()
+        self.upper.addWidget(made)
+        return made
+
+    @cached_property
+    def table(self) -> FrameTable:
+        from cinetica.desk.compare.frame_table import FrameTable
+
+        made = FrameTable(self.comparing)
+        self._charts_or_table.addWidget(made)
+        return made
+
     # What is shown
 
     def _drill_view(self) -> str:
@@ -159,11 +178,13 @@ class ComparePage(Page):
         self.strips.show_channels(PRESETS[name][self._view])
 
     def show_table(self, on: bool) -> None:
-        self._charts_or_table.setCurrentIndex(1 if on else 0)
+        self._charts_or_table.setCurrentWidget(self.table if on else self.strips)
         if on:
             self.table.view.setFocus()
 
     def show_explanation(self, on: bool) -> None:
+        if not on and "explaining" not in vars(self):
+            return
         self.explaining.setVisible(on)
         if on and self.upper.sizes()[1] < 200:
             whole = self.upper.width()
