@@ -15,10 +15,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.dialogs.base import run as run_dialog
-from cinetica.desk.dialogs.recovering import LATER, THROW_AWAY, RecoveryDialog
 from cinetica.desk.dialogs.trouble import Trouble, log, start_log
-from cinetica.desk.export.pictures import save_picture
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.warm import is_ready
@@ -92,12 +89,17 @@ class Windows:
             return
         if not found:
             return
+        from cinetica.desk.dialogs.base import run as run_dialog
+        from cinetica.desk.dialogs.recovering import RecoveryDialog
+
         dialog = RecoveryDialog(found, self.open_ones[-1])
         run_dialog(dialog)
         self.settle(found, dialog.ticked, dialog.answer)
 
     def settle(self, found: list[LeftBehind], ticked: list[LeftBehind], answer: int) -> None:
         """Do with what was left as was answered."""
+        from cinetica.desk.dialogs.recovering import LATER, THROW_AWAY
+
         for left in found:
             if left not in ticked or answer == LATER:
                 left.leave()
@@ -181,6 +183,8 @@ def picture_of(
     study: Study, path: Path, *, drill: str = "", cursor: int = 0, size: tuple[int, int] = (1280, 800)
 ) -> None:
     """A picture of the window on a study, as a PNG; OSError if it cannot be written."""
+    from cinetica.desk.export.pictures import save_picture
+
     # Off the screen Qt warns of what only a screen could do.
     qInstallMessageHandler(lambda *_: None)
     app = application()

@@ -29,7 +29,6 @@ from cinetica.desk.actions.slots import slots_of
 from cinetica.desk.beside import Beside
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.dialogs.base import run
-from cinetica.desk.dialogs.clock_panel import ClockPanel
 from cinetica.desk.documents import Documents
 from cinetica.desk.export.exchange import Exchange
 from cinetica.desk.header import Header
@@ -267,6 +266,8 @@ class Window(QMainWindow):
             self.documents.open_another(self.session.study, None)
 
     def _open_clock(self) -> None:
+        from cinetica.desk.dialogs.clock_panel import ClockPanel
+
         panel = ClockPanel(self.session, self)
         corner = self.header.clock.mapToGlobal(self.header.clock.rect().bottomRight())
         panel.move(corner.x() - panel.sizeHint().width(), corner.y())

@@ -13,7 +13,6 @@ from cinetica.desk.actions.keys import keyed
 from cinetica.desk.compare.strips import Strips
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.state.session import Session
-from cinetica.files.game_csv import read_text
 from cinetica.files.names import file_name
 from cinetica.files.reading import Refused
 from cinetica.files.trace_csv import trace_text
@@ -174,6 +173,7 @@ class Exchange(QObject):
     def import_log(self, path: Path | None = None) -> None:
         """Ask for a log, unless it was dropped on the window, show how it was understood, and lay it over."""
         from cinetica.desk.dialogs.import_log import ImportLog
+        from cinetica.files.game_csv import read_text
 
         if self.session.drill is None:
             self.session.refused.emit(
