@@ -19,8 +19,8 @@ from cinetica.machine.cache import cache_folder
 from cinetica.model import study as declared
 from cinetica.model.study import Study
 
-# A file of more bytes is no part of a usual start.
-LARGEST = 2**20
+# A file of more bytes has long takes: to keep it would take longer than to save it.
+LARGEST = 2**17
 KEPT = 16
 SOURCES = tuple(sorted(Path(declared.__file__).parent.glob("*.py")))
 
