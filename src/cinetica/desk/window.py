@@ -268,10 +268,7 @@ class Window(QMainWindow):
     def _open_clock(self) -> None:
         from cinetica.desk.dialogs.clock_panel import ClockPanel
 
-        panel = ClockPanel(self.session, self)
-        corner = self.header.clock.mapToGlobal(self.header.clock.rect().bottomRight())
-        panel.move(corner.x() - panel.sizeHint().width(), corner.y())
-        panel.show()
+        ClockPanel(self.session, self).show_under(self.header.clock)
 
     def set_look(self, palette: look.Palette) -> None:
         """In these colours from now on: this window, and all others of this process."""

@@ -32,6 +32,11 @@ class ClockPanel(QFrame):
         self.fields: dict[str, QWidget] = {}
         self._build()
 
+    def show_under(self, button: QWidget) -> None:
+        corner = button.mapToGlobal(button.rect().bottomRight())
+        self.move(corner.x() - self.sizeHint().width(), corner.y())
+        self.show()
+
     def _build(self) -> None:
         while self._form.rowCount():
             if (

@@ -256,12 +256,8 @@ class Session(Editing):
         for number, log in enumerate(self.logs):
             found = self._logs.get(id(log))
             if found is None or found[0] is not log or found[1] is not drill or found[2] is not self.study.clock:
-                found = (
-                    log,
-                    drill,
-                    self.study.clock,
-                    Shown(LOG_PLACE + number % 3, *self._as_tune(trace_of(log, drill, self.study.clock))),
-                )
+                shown = Shown(LOG_PLACE + number % 3, *self._as_tune(trace_of(log, drill, self.study.clock)))
+                found = (log, drill, self.study.clock, shown)
             kept[id(log)] = found
             if log.name not in self._hidden:
                 listed.append(found[3])
