@@ -107,11 +107,23 @@ def test_a_very_large_one_is_not_kept(cache):
     assert known.recalled(CONTENT + b" " * known.LARGEST) is None
 
 
-def test_pickles_of_old_protocols_cannot_reach_further():
-    for protocol in range(pickle.HIGHEST_PROTOCOL + 1):
-        text = pickle.dumps(os.getcwd, protocol)
-        with pytest.raises(pickle.UnpicklingError):
-            known._Models(io.BytesIO(text)).load()
+@pytest.mark.parametrize("protocol", range(pickle.HIGHEST_PROTOCOL + 1))
+def test_functions_of_others_are_no_part_of_a_study(protocol):
+    with pytest.raises(pickle.UnpicklingError):
+        known._Models(io.BytesIO(pickle.dumps(os.getcwd, protocol))).load()
+
+
+def named(module, name):
+    """A pickle that asks for what has this name, which may have dots in it."""
+    texts = (part.encode() for part in (module, name))
+    return b"\x80\x04" + b"".join(b"\x8c" + bytes([len(text)]) + text for text in texts) + b"\x93."
+
+
+@pytest.mark.parametrize("name", ["re.compile", "re.enum.sys.exit", "Annotated", "range_words"])
+def test_nor_is_what_the_models_have_imported(name):
+    assert known._Models(io.BytesIO(named("cinetica.model.targets", "Target"))).load().__name__ == "Target"
+    with pytest.raises(pickle.UnpicklingError):
+        known._Models(io.BytesIO(named("cinetica.model.targets", name))).load()
 
 
 def test_a_window_opens_without_what_validates(tmp_path):

@@ -22,16 +22,23 @@ from cinetica.model.study import Study
 # A file of more bytes has long takes: to keep it would take longer than to save it.
 LARGEST = 2**17
 KEPT = 16
+MODELS = "cinetica.model."
 SOURCES = tuple(sorted(Path(declared.__file__).parent.glob("*.py")))
+
+
+# What comes of a pickle that is not one of ours.
+AMISS = (pickle.UnpicklingError, AttributeError, EOFError, ImportError, IndexError, KeyError, TypeError, ValueError)
 
 
 class _Models(pickle.Unpickler):
     """It makes nothing but what a study is made of, whatever it reads."""
 
     def find_class(self, module: str, name: str) -> Any:
-        if not module.startswith("cinetica.model."):
+        # By a name with dots in it what a module has imported can be reached: what was found tells where it is from.
+        found = super().find_class(module, name) if module.startswith(MODELS) else None
+        if not (isinstance(found, type) and found.__module__.startswith(MODELS)):
             raise pickle.UnpicklingError(f"{module}.{name} is no part of a study")
-        return super().find_class(module, name)
+        return found
 
 
 def _folder() -> Path:
@@ -51,7 +58,7 @@ def recalled(content: bytes) -> Study | None:
         if digest != hashlib.sha256(kept).hexdigest().encode():
             return None
         found = _Models(io.BytesIO(kept)).load()
-    except (OSError, pickle.UnpicklingError):
+    except (OSError, *AMISS):
         return None
     return found if isinstance(found, Study) else None
 

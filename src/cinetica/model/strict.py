@@ -121,7 +121,7 @@ class Strict:
         return vars(self)
 
     def __setstate__(self, content: dict[str, Any]) -> None:
-        _set_content(self, content)
+        _set_content(self, dict(content))
 
     def model_copy(self, *, update: Mapping[str, Any]) -> Self:
         """A copy with other values, which are not validated."""
