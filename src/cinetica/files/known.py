@@ -53,11 +53,14 @@ def recalled(content: bytes) -> Study | None:
     """The study in these bytes, if they were found valid before."""
     if len(content) > LARGEST:
         return None
+    place = _place(content)
     try:
-        digest, _, kept = _place(content).read_bytes().partition(b"\n")
+        digest, _, kept = place.read_bytes().partition(b"\n")
         if digest != hashlib.sha256(kept).hexdigest().encode():
             return None
         found = _Models(io.BytesIO(kept)).load()
+        # What is opened often is not the oldest.
+        os.utime(place)
     except (OSError, *AMISS):
         return None
     return found if isinstance(found, Study) else None
