@@ -122,6 +122,19 @@ def settled(window, qtbot) -> Preferences:
     return dialog
 
 
+def test_nothing_pale_is_told_of_while_a_drag_moves_no_curve(window):
+    """Nobody jumps on the quay: gravity changes nothing that is drawn, until it is dragged where somebody does."""
+    session = window.session
+    wren = session.tunes[0][1]
+    for drill, words in (("Quay sprint", ""), ("Rooftop hop", f"before “Gravity of {wren.name}”")):
+        session.choose_drill(drill)
+        session.begin(f"Gravity of {wren.name}")
+        session.set_value(session.study.tune(wren.name), GRAVITY, session.study.tune(wren.name).gravity.gravity + 5)
+        assert session.wake_words == words
+        assert window.page.transport.wake.isHidden() is not bool(words)
+        session.end()
+
+
 def test_a_new_name_leaves_no_pale_curves_and_undo_says_what_it_took_back(window):
     """What moves no curve has no before to show."""
     session, told = window.session, []

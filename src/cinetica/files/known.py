@@ -11,10 +11,10 @@ import hashlib
 import io
 import os
 import pickle
-import tempfile
 from pathlib import Path
 from typing import Any
 
+from cinetica.files.writing import write_atomically
 from cinetica.machine.cache import cache_folder
 from cinetica.model import study as declared
 from cinetica.model.study import Study
@@ -74,10 +74,7 @@ def remember(content: bytes, study: Study) -> None:
     place = _place(content)
     try:
         place.parent.mkdir(parents=True, exist_ok=True)
-        # Two programs at once must not see half of each other's.
-        with tempfile.NamedTemporaryFile(dir=place.parent, delete=False) as file:
-            file.write(hashlib.sha256(kept).hexdigest().encode() + b"\n" + kept)
-        Path(file.name).replace(place)
+        write_atomically(place, hashlib.sha256(kept).hexdigest().encode() + b"\n" + kept, private=True)
         _forget_the_oldest(place.parent)
     except OSError:
         return

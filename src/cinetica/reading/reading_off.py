@@ -202,7 +202,8 @@ def _read(
 def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, Reading]:
     """Every measure that this trace shows, by id, in the order of declaration; or those of the given ids alone."""
     wanted, out = wanted_of(measures, trace.drill.view), np.zeros((1, len(MEASURES)), dtype=FIGURE)
-    reading_of(trace, trace.rows, tune_record(trace.tune), _room(len(trace)), wanted, out)()
+    tunes = tune_record(trace.tune)
+    reading_of(trace, trace.rows, tunes, _room(len(trace)), wanted, out)()
     return readings(out[0])
 
 

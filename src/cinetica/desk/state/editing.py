@@ -151,8 +151,9 @@ class Editing(QObject):
 
     @property
     def wake_words(self) -> str:
-        """What the pale curves are; empty where there are none."""
-        return f"before “{self.wake_name}”" if self.wake_name and self.wake_shown else ""
+        """What the pale curves are; empty where there are none: an edit may move no curve of this drill."""
+        pale = self.wake_name and self.wake_shown and self._curves_moved
+        return f"before “{self.wake_name}”" if pale else ""
 
     def clear_wake(self) -> None:
         self.wake, self.wake_name = [], ""
