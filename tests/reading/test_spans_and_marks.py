@@ -2,7 +2,8 @@ import numpy as np
 import pytest
 
 from cinetica.model.tune import Tune, parameter_by_id
-from cinetica.reading.marks import happenings, marked_rows
+from cinetica.motion.simulate import simulate_all
+from cinetica.reading.marks import Happening, happenings_at, marked_rows
 from cinetica.reading.probes import probe_curve, probes
 from cinetica.reading.spans import grace_spans, state_spans
 from tests.builders import make_drill, make_tune, run
@@ -38,11 +39,34 @@ def test_what_happens_is_told_once_and_in_order():
             length=90, solids=((-10.0, -1.0, 10.0, 0.0), (2.0, 0.0, 3.0, 9.0)), right=[(0, 90)], jump=[(60, 80)]
         ),
     )
-    told = [happening.mark for happening in happenings([marked_rows(trace)])]
+    marked = marked_rows(trace)
+    told = [mark for _, mark in marked]
     assert told.count("wall") == 1
     assert "leave" not in told
-    rows = [happening.row for happening in happenings([marked_rows(trace)] * 2)]
-    assert rows == sorted(rows)
+    assert [row for row, _ in marked] == sorted(row for row, _ in marked)
+
+
+def test_what_happens_under_the_cursor_is_told_tune_by_tune_and_what_comes_next_after_it():
+    marked = [[(3, "press"), (3, "launch"), (9, "apex")], [(3, "press"), (8, "cut")], []]
+    here, following = happenings_at(marked, 3)
+    assert here == [Happening(0, 3, "press"), Happening(0, 3, "launch"), Happening(1, 3, "press")]
+    assert following == Happening(1, 8, "cut")
+    assert happenings_at(marked, 4) == ([], Happening(1, 8, "cut"))
+    assert happenings_at(marked, 9) == ([Happening(0, 9, "apex")], None)
+
+
+def test_what_is_read_of_traces_that_were_run_together_is_what_each_has_alone():
+    drill = make_drill(length=90, solids=((-9.0, -1.0, 9.0, 0.0),), right=[(5, 60)], jump=[(10, 40), (70, 74)])
+    tunes = [make_tune(jump__jump_speed=speed) for speed in (6.0, 9.0, 12.0)]
+    clock = run(tunes[0], drill).clock
+    for trace in simulate_all(tunes, drill, clock):
+        alone = run(trace.tune, drill)
+        assert trace.is_as(alone)
+        assert trace.happened == [(row, alone["marks"][row]) for row in range(len(alone)) if alone["marks"][row]]
+        states = alone["state"]
+        assert trace.turns == [(row, states[row]) for row in range(2, len(alone)) if states[row] != states[row - 1]]
+        assert list(trace.times) == list(alone["time"])
+        assert not trace.is_as(run(make_tune(jump__jump_speed=6.5), drill))
 
 
 @pytest.mark.parametrize("id", list(probes()))

@@ -84,6 +84,32 @@ def kernel() -> Run:
     return run
 
 
+def run_all(
+    states: NDArray[Any],
+    tunes: Records,
+    ground: Ground,
+    x: float,
+    y: float,
+    hands: Records,
+    dts: NDArray[np.float64],
+    rows: NDArray[Any],
+) -> None:
+    """Several tunes under the same hands: `states` and `tunes` have shape (tunes,), `rows` (tunes, ticks + 1)."""
+    run, ticks = kernel(), len(dts)
+    if not hasattr(run, "bind"):
+        for place, trace in enumerate(rows):
+            state, tune = (each[place : place + 1].view(np.recarray) for each in (states, tunes))
+            run(state, tune, ground, x, y, hands, dts, trace.view(np.recarray))
+        return
+    about = (*shapes_at(ground), x, y, address(hands), address(dts))
+    state, tune, trace = address(states), address(tunes), address(rows)
+    for place in range(len(rows)):
+        RUN.function(
+            state + place * STATE.itemsize, tune + place * TUNE.itemsize, *about,
+            trace + place * ticks * TRACE.itemsize, ticks, 0,
+        )  # fmt: skip
+
+
 @by_identity(64)
 def shapes_at(ground: Ground) -> tuple[int, ...]:
     """Where the shapes of each kind lie, and how many there are."""

@@ -162,7 +162,12 @@ def tune_record(tune: Tune) -> Records:
 
 def records_of(tunes: Sequence[Tune]) -> Records:
     """As `tune_records`, quickly, put together from those that are kept: NumPy would compare their fields one by
-    one."""
+    one. Not to be written to."""
+    return _records_of(*tunes)
+
+
+@by_identity(16)
+def _records_of(*tunes: Tune) -> Records:
     return np.concatenate([tune_record(tune).view(np.uint8, np.ndarray) for tune in tunes]).view(TUNE, np.recarray)
 
 

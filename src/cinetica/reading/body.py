@@ -23,9 +23,10 @@ def box_of(tune: Tune, x: Values, y: Values) -> tuple[Values, Values, Values, Va
 
 def boxes_of(tune: Tune, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
     """`box_of` for many positions: rows of left, bottom, right, top."""
-    boxes = np.empty((len(x), 4))
-    boxes[:, 0], boxes[:, 1], boxes[:, 2], boxes[:, 3] = box_of(tune, x, y)
-    return boxes
+    boxes = np.empty((len(x), 2, 2))
+    boxes[:, :, 0], boxes[:, :, 1] = x[:, np.newaxis], y[:, np.newaxis]
+    boxes += np.reshape(box_of(tune, 0.0, 0.0), (2, 2))
+    return boxes.reshape(-1, 4)
 
 
 def too_steep(tune: Tune, slope: Slope) -> bool:

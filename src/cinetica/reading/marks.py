@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 
-import numpy as np
-
-from cinetica.motion.records import MARKS, WALL
+from cinetica.motion.records import WALL
 from cinetica.motion.simulate import Trace, mark_names
 
 WORDS = {
@@ -43,21 +42,14 @@ class Happening:
         return WORDS[self.mark]
 
 
-def starting_marks(trace: Trace) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
-    """The marks of each row, a wall only in the first of the rows in which the body is held against it."""
-    marks = trace["marks"].copy()
-    held = marks & WALL
-    if held.any():
-        marks[1:] &= ~np.where(held[:-1] & held[1:], WALL, 0)
-    return marks
-
-
 def marked_rows(trace: Trace) -> list[tuple[int, str]]:
-    """Row and mark of all that happens in a trace, in its order. What leaving adds to a launch is left out."""
-    found = []
-    marks = starting_marks(trace)
-    for row in np.flatnonzero(marks).tolist():
-        found += [(row, name) for name in _told(int(marks[row]))]
+    """Row and mark of all that happens in a trace, in its order: a wall only in the first of the rows in which the
+    body is held against it. What leaving adds to a launch is left out."""
+    found, before, held = [], -1, 0
+    for row, marks in trace.happened:
+        told = marks & ~held if row == before + 1 else marks
+        before, held = row, marks & WALL
+        found += [(row, name) for name in _told(told)]
     return found
 
 
@@ -69,10 +61,14 @@ def _told(marks: int) -> tuple[str, ...]:
     return tuple(name for name in names if name not in hidden)
 
 
-def happenings(marked: Sequence[Sequence[tuple[int, str]]]) -> list[Happening]:
-    """The `marked_rows` of several traces in the order of time."""
-    found = [Happening(place, row, name) for place, rows in enumerate(marked) for row, name in rows]
-    return sorted(found, key=lambda happening: (happening.row, happening.place, _ORDER[happening.mark]))
-
-
-_ORDER = {name: place for place, name in enumerate(MARKS)}
+def happenings_at(marked: Sequence[Sequence[tuple[int, str]]], row: int) -> tuple[list[Happening], Happening | None]:
+    """Of the `marked_rows` of several traces, what happens in a row, trace by trace, and what comes next behind it."""
+    here, following = [], []
+    for place, rows in enumerate(marked):
+        first = bisect_left(rows, (row, ""))
+        for at, name in rows[first:]:
+            if at > row:
+                following.append(Happening(place, at, name))
+                break
+            here.append(Happening(place, at, name))
+    return here, min(following, key=lambda happening: happening.row, default=None)

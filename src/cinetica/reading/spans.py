@@ -8,9 +8,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
-
 from cinetica.model.tune import Tune
 from cinetica.motion import jump
 from cinetica.motion.records import AIR_LAUNCH, CLIMB_ON, COYOTE_LAUNCH, LAUNCH, LEAVE, PRESS, STATES
@@ -53,43 +50,32 @@ def grace_left(tune: Tune, row: Any) -> Iterator[tuple[str, float]]:
         yield "buffer", float(buffer)
 
 
-@dataclass(frozen=True, eq=False)
-class Runs:
-    """Stretches of one state: codes of `records.STATES`, and starts and ends in s, all of shape (n,)."""
-
-    codes: NDArray[np.int64]
-    starts: NDArray[np.float64]
-    ends: NDArray[np.float64]
-
-
-def state_runs(trace: Trace) -> Runs:
-    """Row k covers the tick that ends at its time."""
-    states, time = trace["state"], trace["time"]
-    if len(states) < 2:
-        return Runs(states[:0], time[:0], time[:0])
-    changes = np.flatnonzero(states[2:] != states[1:-1]) + 2
-    starts, ends = np.concatenate([[1], changes]), np.concatenate([changes, [len(states)]])
-    return Runs(states[starts], time[starts - 1], time[ends - 1])
+def state_runs(trace: Trace) -> list[tuple[int, float, float]]:
+    """Stretches of one state: its code in `records.STATES`, and start and end in s. Row k covers the tick that ends at
+    its time."""
+    if len(trace) < 2:
+        return []
+    time, code, start, runs = trace.times, int(trace["state"][1]), 0, []
+    for row, turned in trace.turns:
+        runs.append((code, float(time[start]), float(time[row - 1])))
+        code, start = turned, row - 1
+    runs.append((code, float(time[start]), float(time[-1])))
+    return runs
 
 
 def state_spans(trace: Trace) -> list[Span]:
     """Stretches of one state, as words."""
-    runs = state_runs(trace)
-    return [
-        Span(STATES[code], start, end)
-        for code, start, end in zip(runs.codes.tolist(), runs.starts.tolist(), runs.ends.tolist(), strict=True)
-    ]
+    return [Span(STATES[code], start, end) for code, start, end in state_runs(trace)]
 
 
-def grace_spans(trace: Trace, *, least: float = 0.0, view: tuple[float, float] = (-np.inf, np.inf)) -> list[Grace]:
+def grace_spans(trace: Trace, *, least: float = 0.0, view: tuple[float, float] = (-math.inf, math.inf)) -> list[Grace]:
     """Windows of coyote time (from leaving the ground without a launch) and of the jump buffer (from a press that
     did not launch), each up to its end or to the launch that used it. Only those of at least `least` s within `view`.
     """
     if trace.drill.view != "side":
         return []
-    marked = np.flatnonzero(trace["marks"])
-    happened = list(zip(marked.tolist(), trace["marks"][marked].tolist(), strict=True))
-    time, last = trace["time"], trace.value("time", len(trace) - 1)
+    happened, time = trace.happened, trace.times
+    last = float(time[-1])
     spans = []
     for word, begins, unless, uses, length in (
         ("coyote", LEAVE, LAUNCH | CLIMB_ON, COYOTE_LAUNCH, jump.coyote_left(0.0, trace.tune.jump)),

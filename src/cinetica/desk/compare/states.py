@@ -168,8 +168,8 @@ class States(OnTimeAxis):
 
     def _visible_states(self, shown: Shown, view: Stretch) -> Iterator[tuple[int, float, float]]:
         """Code, start and end of the states in view, but of several that end within one pixel only the first."""
-        runs, each, before = state_runs(shown.trace), self._pixel, -1
-        for code, start, end in zip(runs.codes.tolist(), runs.starts.tolist(), runs.ends.tolist(), strict=True):
+        each, before = self._pixel, -1
+        for code, start, end in state_runs(shown.trace):
             pixel = math.floor(end / each)
             if pixel > before and end > view[0] and start < view[1]:
                 yield code, start, end

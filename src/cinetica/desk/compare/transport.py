@@ -13,7 +13,7 @@ from cinetica.desk.actions.keys import keyed, keyed_tip
 from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import FoldingRow, ShortLabel, button
-from cinetica.reading.marks import Happening, happenings
+from cinetica.reading.marks import Happening, happenings_at
 
 SPEEDS = (("1×", 1.0), ("½", 0.5), ("¼", 0.25), ("⅛", 0.125))
 # By frame: so many of them a second, whatever the clock.
@@ -30,7 +30,8 @@ class Transport(FoldingRow):
         self.session, self.axis = session, axis
         # A share of real time; 0 is frame by frame.
         self.speed = 1.0
-        self._happenings: list[Happening] = []
+        # Row and mark of all that happens, tune by tune.
+        self._marked: list[list[tuple[int, str]]] = []
         self._letters: list[str] = []
         self._timer = QTimer(self)
         self._timer.setInterval(16)
@@ -92,7 +93,7 @@ class Transport(FoldingRow):
 
     def to_mark(self, direction: int) -> None:
         """To the next or the previous row in which anything happens."""
-        rows = {happening.row for happening in self._happenings}
+        rows = {row for marked in self._marked for row, _ in marked}
         cursor = self.session.cursor
         beyond = [row for row in rows if (row - cursor) * direction > 0]
         if beyond:
@@ -137,7 +138,7 @@ class Transport(FoldingRow):
 
     def _new_traces(self) -> None:
         shown = list(self.session.shown)
-        self._happenings = happenings([each.marked for each in shown])
+        self._marked = [each.marked for each in shown]
         # The words are those of the traces that they were read off: by the time they are said, a tune may be gone.
         self._letters = [look.LETTERS[each.place % len(look.LETTERS)] for each in shown]
         self._say()
@@ -145,10 +146,9 @@ class Transport(FoldingRow):
     def _say(self, *_: object) -> None:
         cursor = self.session.cursor
         self.place.setText(f"frame {cursor}   {self.session.time_at(cursor):.3f} s")
-        here = [self._words(happening) for happening in self._happenings if happening.row == cursor]
-        following = next((happening for happening in self._happenings if happening.row > cursor), None)
+        here, following = happenings_at(self._marked, cursor)
         if here:
-            self.next.setText("here: " + ", ".join(here))
+            self.next.setText("here: " + ", ".join(map(self._words, here)))
         elif following:
             self.next.setText(f"next: {self._words(following)}, frame {following.row}")
         else:

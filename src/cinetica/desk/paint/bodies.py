@@ -40,10 +40,10 @@ def _symbols(marks: int) -> tuple[str, ...]:
     return tuple(symbol for mark, symbol, _ in MARKS if marks & mark)
 
 
-def _thinned(rows: NDArray[np.int64], marks: NDArray[np.int64]) -> NDArray[np.int64]:
+def _thinned(happened: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
     """Of each mark no more rows than `MOST_PRINTS`, evenly."""
-    by_mark = (rows[(marks & mark) != 0] for mark, _, _ in MARKS)
-    return np.unique(np.concatenate([found[:: 1 + len(found) // MOST_PRINTS] for found in by_mark]))
+    by_mark = ([each for each in happened if each[1] & mark] for mark, _, _ in MARKS)
+    return sorted({each for found in by_mark for each in found[:: 1 + len(found) // MOST_PRINTS]})
 
 
 class Printed:
@@ -54,15 +54,15 @@ class Printed:
         trace, x, y = shown.trace, shown.trace["x"], shown.trace["y"]
         step = max(every, every * (len(x) // max(1, every * MOST_PRINTS)))
         rows = slice(None, None, step) if every else slice(0)
-        # Left, bottom, right and top of each print.
+        # Left, bottom, right and top of each print, and of all places that the body was at.
         self.bodies = boxes_of(shown.tune, x[rows], y[rows])
         (left, right), (low, high) = trace.span("x"), trace.span("y")
-        first, last = box_of(shown.tune, left, low), box_of(shown.tune, right, high)
-        self.extent = QRectF(QPointF(first[0], first[1]), QPointF(last[2], last[3]))
-        marked = np.flatnonzero(trace["marks"])
-        if len(marked) > MOST_PRINTS:
-            marked = _thinned(marked, trace["marks"][marked])
-        self.marked = tuple(zip(trace["marks"][marked].tolist(), x[marked].tolist(), y[marked].tolist(), strict=True))
+        self.extent = (*box_of(shown.tune, left, low)[:2], *box_of(shown.tune, right, high)[2:])
+        happened = trace.happened
+        if len(happened) > MOST_PRINTS:
+            happened = _thinned(happened)
+        at = [row for row, _ in happened]
+        self.marked = list(zip([marks for _, marks in happened], x[at].tolist(), y[at].tolist(), strict=True))
 
     def is_as(self, other: Printed) -> bool:
         """Whether it is drawn in the same way."""
@@ -74,15 +74,16 @@ class Printed:
     @cached_property
     def marks(self) -> list[tuple[QPainterPath, Sketch]]:
         """The places of each mark, in the order of the legend."""
-        found: dict[str, tuple[list[float], list[float]]] = {symbol: ([], []) for _, symbol, _ in MARKS}
+        found: dict[str, tuple[list[float], list[float]]] = {}
         for marks, x, y in self.marked:
             for symbol in _symbols(marks):
-                found[symbol][0].append(x)
-                found[symbol][1].append(y)
+                xs, ys = found.get(symbol) or found.setdefault(symbol, ([], []))
+                xs.append(x)
+                ys.append(y)
         return [
-            (mark_path(symbol), Sketch(*(each[:: 1 + len(each) // MOST_PRINTS] for each in both)))
-            for symbol, both in found.items()
-            if both[0]
+            (mark_path(symbol), Sketch(*(each[:: 1 + len(each) // MOST_PRINTS] for each in found[symbol])))
+            for _, symbol, _ in MARKS
+            if symbol in found
         ]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
@@ -98,6 +99,7 @@ class Prints:
 
     def __init__(self) -> None:
         self.printed: list[Printed] = []
+        self.parts: list[Part] = []
 
     @property
     def key(self) -> object:
@@ -117,19 +119,16 @@ class Prints:
                     kept = made
             printed.append(kept)
         changed = len(printed) != len(self.printed) or any(map(operator.is_not, printed, self.printed))
-        self.printed = printed
+        if changed:
+            self.printed, self.parts = printed, [Part(each, each.draw) for each in reversed(printed)]
         return changed
 
     def extent(self) -> QRectF:
         """All places that a body was at; empty where there is none."""
-        whole = QRectF()
-        for printed in self.printed:
-            whole = whole.united(printed.extent)
-        return whole
-
-    @property
-    def parts(self) -> list[Part]:
-        return [Part(printed, printed.draw) for printed in reversed(self.printed)]
+        if not self.printed:
+            return QRectF()
+        left, bottom, right, top = zip(*(printed.extent for printed in self.printed), strict=True)
+        return QRectF(QPointF(min(left), min(bottom)), QPointF(max(right), max(top)))
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         for part in self.parts:

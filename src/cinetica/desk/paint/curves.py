@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import cache, partial
+from operator import is_, is_not
 
 import numpy as np
 from numpy.typing import NDArray
@@ -87,6 +88,8 @@ class Curves:
         of their dashes."""
         self._curve, self._wake, self._over_time, self._under = curve, wake, over_time, under
         self.drawn: list[DrawnCurve] = []
+        # The parts, with the lists of curves, which are replaced and not changed, that they are of.
+        self._parts: tuple[list[DrawnCurve], list[DrawnCurve] | None, list[Part]] | None = None
 
     @property
     def key(self) -> object:
@@ -108,14 +111,22 @@ class Curves:
                 else:
                     kept = DrawnCurve(key, one, curve, style)
             drawn.append(kept)
-        changed = len(drawn) != len(self.drawn) or any(a is not b for a, b in zip(drawn, self.drawn, strict=True))
-        self.drawn = drawn
+        changed = len(drawn) != len(self.drawn) or any(map(is_not, drawn, self.drawn))
+        if changed:
+            self.drawn = drawn
         return changed
 
     @property
     def parts(self) -> list[Part]:
+        under = None if self._under is None else self._under.drawn
+        kept = self._parts
+        if kept is None or kept[0] is not self.drawn or kept[1] is not under:
+            kept = self._parts = (self.drawn, under, self._parts_over(under or ()))
+        return kept[2]
+
+    def _parts_over(self, under: Sequence[DrawnCurve]) -> list[Part]:
         # The first tune is the one that the others are held against: it lies on top.
-        over = {} if self._under is None else {curve.place: curve for curve in self._under.drawn}
+        over = {curve.place: curve for curve in under}
         return [
             Part(curve, partial(self._draw_curve, curve))
             for curve in reversed(self.drawn)
@@ -162,7 +173,7 @@ def _equal(one: NDArray[np.float64], other: NDArray[np.float64]) -> bool:
 
 
 def _same(kept: tuple[object, ...], key: tuple[object, ...]) -> bool:
-    return len(kept) == len(key) and all(a is b for a, b in zip(kept, key, strict=True))
+    return len(kept) == len(key) and all(map(is_, kept, key))
 
 
 @cache

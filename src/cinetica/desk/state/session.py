@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections import deque
 from pathlib import Path
 
 from PySide6.QtCore import Signal
@@ -54,7 +55,8 @@ class Session(Editing):
         self.against = Against(self)
         self.lit: tuple[str, str] | None = None
         self.ready = False
-        self._figures_took = 0.0
+        # The last times; the least of them counts, since any one may have been held up.
+        self._figures_took = deque((0.0,) * 3, 3)
         self._hidden: set[str] = set()
         # What the person had hidden before a drill that hides for itself.
         self._hidden_before: set[str] | None = None
@@ -293,9 +295,10 @@ class Session(Editing):
 
     def _say_traces(self) -> None:
         self.traces_changed.emit()
-        if self._gesture is not None and self._figures_took >= AT_ONCE:
+        took = min(self._figures_took)
+        if self._gesture is not None and took >= AT_ONCE:
             # Where the figures take long, they wait until the hand rests, so that the curves go on following it.
-            self._figures.start(0 if self._figures_took < QUICK else RESTING)
+            self._figures.start(0 if took < QUICK else RESTING)
         else:
             self._say_figures()
 
@@ -303,7 +306,7 @@ class Session(Editing):
         self._figures.stop()
         begin = time.perf_counter()
         self.figures_changed.emit()
-        self._figures_took = time.perf_counter() - begin
+        self._figures_took.append(time.perf_counter() - begin)
 
     def run(self, place: int, tune: Tune, drill: Drill) -> Shown:
         """A tune on a drill under the study's clock; ValueError where the take is too long for it."""
