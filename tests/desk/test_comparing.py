@@ -443,9 +443,9 @@ def test_odd_courses_are_told_and_still_run(window):
 def test_prints_and_arrows_are_those_asked_for(window):
     stage = window.page.stage
     stage.every_box.setValue(10)
-    assert len(stage.prints.printed[0].bodies) == 13
+    assert stage.prints.printed[0].count == 13
     stage.every_box.setValue(0)
-    assert len(stage.prints.printed[0].bodies) == 0
+    assert stage.prints.printed[0].count == 0
     window.session.set_cursor(8)
     with_arrows = stage.grab().toImage()
     arrows = [action for action in stage.title.menu().actions() if "arrows" in action.text()]

@@ -1,15 +1,17 @@
 """Studies as documents, in the real window."""
 
 import gc
+import weakref
 from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import QMenu, QMessageBox
 
 from cinetica.desk import application
 from cinetica.desk.application import Windows, start
+from cinetica.desk.collecting import collector
 from cinetica.desk.dialogs.recovering import LATER, OPEN, THROW_AWAY, RecoveryDialog
 from cinetica.desk.documents import KEPT_AFTER
 from cinetica.desk.state.session import Session
@@ -358,4 +360,32 @@ def test_the_collector_looks_at_no_window_while_it_is_used(windows, qtbot):
         qtbot.waitUntil(lambda window=window: bool(window.session.shown))
         trace = window.session.shown[0].trace
         qtbot.waitUntil(lambda trace=trace: not any(each is trace for each in gc.get_objects()))
+    gc.unfreeze()
+
+
+def test_garbage_is_collected_from_the_event_loop_alone(windows, qtbot, monkeypatch):
+    """In the middle of a call of Qt's, or in another thread, it could wait for a lock for ever."""
+    windows.open(DEMO, None)
+    found = collector()
+    qtbot.waitUntil(found.isActive)
+    assert not gc.isenabled()
+
+    class Thing:
+        pass
+
+    def ring() -> weakref.ref[Thing]:
+        thing = Thing()
+        thing.itself = thing
+        return weakref.ref(thing)
+
+    lost, many = ring(), [[] for _ in range(2 * gc.get_threshold()[0])]
+    assert lost() is not None
+    held = [Qt.MouseButton.LeftButton]
+    monkeypatch.setattr(QGuiApplication, "mouseButtons", lambda: held[0])
+    found.timeout.emit()
+    assert lost() is not None
+    held[0] = Qt.MouseButton.NoButton
+    found.timeout.emit()
+    assert lost() is None
+    del many
     gc.unfreeze()

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from cinetica.desk import look
 from cinetica.desk.paint.board import Board
 from cinetica.desk.paint.bodies import MOST_PRINTS, Printed
-from cinetica.desk.paint.canvas import PIXELS, Points, Sketch, Strokes
+from cinetica.desk.paint.canvas import PIXELS, Points, Sketch, Strokes, caption_width, draw_caption
 from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.state.shown import Shown
 from cinetica.motion.records import PRESS
@@ -137,6 +137,24 @@ def test_boxes_lie_on_whole_pixels_with_their_rim_inside(qapp):
     assert ink.sum() == pytest.approx(2 * 10 + 2 * 18 + 0.2 * 8 * 18, abs=0.5)
 
 
+def test_prints_are_boxes_around_every_so_many_places(qapp):
+    way = Points([10.0, 99.0, 30.0, 99.0, 55.0, 99.0], [40.0, 9.0, 30.0, 9.0, 25.0, 9.0])
+    ours, theirs = board(), board()
+    ours.prints(way, 2, 3, (-4.0, 6.0, 5.0, -7.0), PIXELS, INK, QColor(0, 0, 0, 51))
+    around = [(x - 4.0, y + 6.0, x + 5.0, y - 7.0) for x, y in ((10.0, 40.0), (30.0, 30.0), (55.0, 25.0))]
+    theirs.boxes(np.array(around), PIXELS, INK, QColor(0, 0, 0, 51))
+    assert np.array_equal(inked(ours), inked(theirs))
+    assert inked(ours).sum() > 0
+
+
+def test_a_caption_is_as_wide_as_its_parts(qapp):
+    on = board(240, 60)
+    draw_caption(on, "x 12.50 of 7", 20, 30, 9, INK)
+    columns = np.nonzero(inked(on).max(axis=0) > 0.3)[0]
+    assert 20 <= columns.min() <= columns.max() <= 20 + caption_width("x 12.50 of 7", 9)
+    assert columns.max() > 20 + 0.8 * caption_width("x 12.50 of 7", 9)
+
+
 DRAWN = {
     "a line": lambda on: on.line(
         Points(np.linspace(5, 115, 40), 40 + 30 * np.sin(np.linspace(0, 6, 40))), PIXELS, INK, 2.0
@@ -144,6 +162,16 @@ DRAWN = {
     "a box": lambda on: on.boxes(
         np.array([[20.0, 70.0, 40.0, 50.0]]), PIXELS, QColor(200, 0, 0), QColor(0, 0, 200, 60)
     ),
+    "prints": lambda on: on.prints(
+        Points([30.0, 0.0, 60.0, 0.0, 90.0], [60.0, 0.0, 50.0, 0.0, 40.0]),
+        2,
+        3,
+        (-8.0, 9.0, 8.0, -9.0),
+        PIXELS,
+        QColor(200, 0, 0),
+        QColor(0, 0, 200, 60),
+    ),
+    "a caption": lambda on: draw_caption(on, "frames 3 – 12", 20, 40, 9, INK),
     "a mark": lambda on: on.marks(look.shape(2, 9), Points([60.0], [60.0]), PIXELS, QColor(0, 120, 0), 1.5, PAPER),
     "a hatched box": lambda on: on.boxes((20.0, 70.0, 90.0, 20.0), PIXELS, None, INK, 6),
     "a text": lambda on: on.text("rise", 40, 30, 9, INK),
@@ -165,7 +193,7 @@ def test_a_canvas_of_memory_and_a_painter_draw_the_same(qapp, ratio, what):
         DRAWN[what](canvas)
     painter.end()
     ours, theirs = inked(on), inked(image)
-    text = what in ("a word", "a figure", "a text")
+    text = what in ("a word", "a figure", "a text", "a caption")
     assert ours.sum() == pytest.approx(theirs.sum(), rel=0.2 if text else 0.03 if "hatched" in what else 0.01)
     for mine, other in zip(bounds(ours), bounds(theirs), strict=True):
         assert abs(mine - other) <= 2

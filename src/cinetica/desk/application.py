@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import sys
 import time
 from collections.abc import Callable, Iterator
@@ -15,6 +14,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
+from cinetica.desk.collecting import collector
 from cinetica.desk.dialogs.trouble import Trouble, log, start_log
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
@@ -128,27 +128,18 @@ def start_for_good(window: Window) -> None:
     """The same, and get ready for the work to come once the curves are on the screen."""
     start(window)
     steps: list[Callable[[], object]] = [partial(adapter, kind) for kind in Strict.__subclasses__()]
-    left = iter([*steps, ready_collector])
+    left = iter([*steps, collector().begin])
     QTimer.singleShot(0, window, lambda: _get_ready(window, left))
 
 
 def _get_ready(window: Window, steps: Iterator[Callable[[], object]]) -> None:
-    """Load what an edit needs and the first picture does not, a little at a time; then ready the collector."""
+    """Load what an edit needs and the first picture does not, a little at a time; then have the collector begin."""
     until = time.perf_counter() + SLICE
     for step in steps:
         step()
         if time.perf_counter() > until:
             QTimer.singleShot(0, window, lambda: _get_ready(window, steps))
             return
-
-
-def ready_collector() -> None:
-    """What is there by now stays for a while: the collector need not look at it in the middle of a drag, which takes it
-    a fifth of a second. It looks whenever a window has opened."""
-    gc.unfreeze()
-    gc.collect()
-    gc.freeze()
-    gc.enable()
 
 
 def _compile_aside(window: Window) -> None:

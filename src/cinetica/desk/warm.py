@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from cinetica.desk.paint.raster import CODE
+from cinetica.motion.columns import APART
 from cinetica.motion.native import RUN
 from cinetica.reading.reader import READER
 
 # What takes longest first.
-EVERYTHING = (RUN, READER, CODE)
+EVERYTHING = (RUN, READER, CODE, APART)
 
 
 def is_ready() -> bool:

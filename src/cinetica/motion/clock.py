@@ -64,21 +64,21 @@ def schedules_with(take: Take, clock: Clock, held: NDArray[np.bool_]) -> Hands:
     """Many takes that differ in when jump is held: `held` has shape (takes, frames of the take). Ticks are as long as
     those of `schedule(take, clock)`."""
     lengths, read = _frames_of(take.rate, take.length, clock)
-    jump = held[:, read]
-    before = np.zeros_like(jump)
-    before[:, 1:] = jump[:, :-1]
-    flags = {"jump": jump, "pressed": jump & ~before, "released": ~jump & before}
+    # As flags side by side: records are written field by field. The row of the start has none.
+    kinds = len(JUMP.names or ())
+    flags = np.zeros((len(held), len(read) + 1, kinds), dtype=np.bool_)
+    jump = flags[:, 1:, 0]
+    jump[:] = held[:, read]
+    np.greater(jump, flags[:, :-1, 0], out=flags[:, 1:, 1])
+    np.less(jump, flags[:, :-1, 0], out=flags[:, 1:, 2])
     if clock.mode is Mode.FIXED:
-        ran = _ran(lengths, clock)
-        latched = clock.read is Read.FRAME
-        flags = {
-            name: _latched(flag, ran) if latched and name != "jump" else flag[:, ran] for name, flag in flags.items()
-        }
+        ran, frames = _ran(lengths, clock), flags[:, 1:]
+        flags = np.zeros((len(held), len(ran) + 1, kinds), dtype=np.bool_)
+        flags[:, 1:] = frames[:, ran]
+        for place in (1, 2) if clock.read is Read.FRAME else ():
+            flags[:, 1:, place] = _latched(frames[:, :, place], ran)
     own = schedule(take, clock)
-    jumps = np.zeros((len(held), len(own.hands)), JUMP)
-    for name, flag in flags.items():
-        jumps[name][:, 1:] = flag
-    return Hands(_without_jump(own.hands), jumps, own.frames)
+    return Hands(_without_jump(own.hands), flags.view(JUMP)[:, :, 0], own.frames)
 
 
 def _without_jump(hands: Records) -> Records:

@@ -102,11 +102,11 @@ def run_all(
             run(state, tune, ground, x, y, hands, dts, trace.view(np.recarray))
         return
     about = (*shapes_at(ground), x, y, address(hands), address(dts))
-    state, tune, trace = address(states), address(tunes), address(rows)
+    first_state, first_tune, first_row = address(states), address(tunes), address(rows)
     for place in range(len(rows)):
         RUN.function(
-            state + place * STATE.itemsize, tune + place * TUNE.itemsize, *about,
-            trace + place * ticks * TRACE.itemsize, ticks, 0,
+            first_state + place * STATE.itemsize, first_tune + place * TUNE.itemsize, *about,
+            first_row + place * ticks * TRACE.itemsize, ticks, 0,
         )  # fmt: skip
 
 

@@ -16,18 +16,12 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.model.words import unknown
 from cinetica.motion.clock import schedule
+from cinetica.motion.columns import COUNTS, NUMBERS, WHOLE_WORDS, Apart, columns_of
 from cinetica.motion.native import in_parts, kernel, run_all
 from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, records_of, tune_record
 
 # A trace of so many rows is taken apart into all of its columns at once.
 SHORT = 4000
-# The columns of a row that are one word of memory, by its place; those among them that are numbers,
-# and the others.
-WHOLE_WORDS = {
-    name: kind[1] // 8 for name, kind in (TRACE.fields or {}).items() if kind[0].itemsize == 8
-}  # fmt: skip
-NUMBERS = tuple(name for name in WHOLE_WORDS if TRACE[name].kind == "f")
-COUNTS = tuple(name for name in WHOLE_WORDS if name not in NUMBERS)
 # How many rows of a long run are made at a time.
 PART = 2048
 # The columns that long runs keep at once: those that every picture asks for, and all that have been asked for since.
@@ -48,53 +42,13 @@ class Together:
         self.rows = rows
 
     @cached_property
-    def tables(self) -> NDArray[np.float64]:
-        """All words of each trace side by side, shape (traces, words, ticks + 1); those that are no f8 are to be viewed
-        otherwise."""
-        words = self.rows.view(np.float64).reshape(*self.rows.shape, -1)
-        return np.ascontiguousarray(words.transpose(0, 2, 1))
-
-    @cached_property
-    def limits(self) -> tuple[list[list[float]], list[list[float]]]:
-        """Least and greatest value of each word of each trace."""
-        return self.tables.min(axis=2).tolist(), self.tables.max(axis=2).tolist()
+    def columns(self) -> Apart:
+        return columns_of(self.rows)
 
     @cached_property
     def times(self) -> list[float]:
         """The column of times, which is the same in all of them."""
-        return self.tables[0, WHOLE_WORDS["time"]].tolist()
-
-    @cached_property
-    def happened(self) -> list[list[tuple[int, int]]]:
-        """What `Trace.happened` says, of each trace."""
-        return _happened(self.tables[:, WHOLE_WORDS["marks"]].view(np.int64))
-
-    @cached_property
-    def turns(self) -> list[list[tuple[int, int]]]:
-        """What `Trace.turns` says, of each trace."""
-        return _turns(self.tables[:, WHOLE_WORDS["state"]].view(np.int64))
-
-
-def _happened(marks: NDArray[np.int64]) -> list[list[tuple[int, int]]]:
-    """Of columns of marks, shape (traces, rows)."""
-    traces, rows = marks.nonzero()
-    return _parted(traces, rows, marks[traces, rows], len(marks))
-
-
-def _turns(states: NDArray[np.int64]) -> list[list[tuple[int, int]]]:
-    """Of columns of states, shape (traces, rows)."""
-    traces, rows = (states[:, 2:] != states[:, 1:-1]).nonzero()
-    rows += 2
-    return _parted(traces, rows, states[traces, rows], len(states))
-
-
-def _parted(
-    traces: NDArray[np.int64], rows: NDArray[np.int64], values: NDArray[np.int64], count: int
-) -> list[list[tuple[int, int]]]:
-    """Rows with values, which go trace by trace, as a list for each."""
-    found = list(zip(rows.tolist(), values.tolist(), strict=True))
-    ends = np.cumsum(np.bincount(traces, minlength=count)).tolist()
-    return [found[begin:end] for begin, end in zip((0, *ends), ends, strict=False)]
+        return self.columns.tables[0, WHOLE_WORDS["time"]].tolist()
 
 
 @dataclass(frozen=True, eq=False)
@@ -150,9 +104,9 @@ class Trace:
         """Whether all columns are the same."""
         if len(self) != len(other):
             return False
-        if len(self) <= SHORT:
+        if self.is_short:
             (mine, place), (its, at) = self._together, other._together
-            return np.array_equal(mine.tables[place], its.tables[at])
+            return np.array_equal(mine.columns.tables[place], its.columns.tables[at])
         at_hand = self.taken.keys() & other.taken.keys()
         return all(np.array_equal(self[name], other[name]) for name in at_hand) and all(
             np.array_equal(self.rows[name], other.rows[name]) for name in TRACE.names or ()
@@ -172,31 +126,34 @@ class Trace:
 
     @cached_property
     def _columns(self) -> dict[str, NDArray[Any]]:
-        if len(self) > SHORT:
-            return dict(self.taken)
-        together, place = self._together
-        words = list(together.tables[place])
-        found: dict[str, NDArray[Any]] = {column: words[place] for column, place in WHOLE_WORDS.items()}
-        for column in COUNTS:
-            found[column] = found[column].view(np.int64)
-        return found
+        return dict(self.taken)
 
     def __getitem__(self, column: str) -> NDArray[Any]:
         """A column as an array of its own, shape (ticks + 1,): numbers that lie side by side are read five times
         faster."""
-        try:
-            return self._columns[column]
-        except KeyError:
-            if self.taken and column in WHOLE_WORDS:
-                asked[column] = None
-            source = self if column in RECKONED else self._plain_rows
-            found = self._columns[column] = np.ascontiguousarray(column_of(source, column))
-            return found
+        found = self._columns.get(column)
+        if found is None:
+            found = self._columns[column] = self._column(column)
+        return found
+
+    def _column(self, column: str) -> NDArray[Any]:
+        word = WHOLE_WORDS.get(column)
+        if word is not None and self.is_short:
+            together, place = self._together
+            found = together.columns.tables[place, word]
+            return found.view(np.int64) if column in COUNTS else found
+        if self.taken and word is not None:
+            asked[column] = None
+        source = self if column in RECKONED else self._plain_rows
+        return np.ascontiguousarray(column_of(source, column))
 
     def value(self, column: str, row: int) -> float:
         """One number of a column, without taking all of it out of the rows."""
-        if column in self._columns or len(self) <= SHORT or self.taken:
-            return float(self[column][row])
+        found = self._columns.get(column)
+        if found is None and (self.is_short or self.taken):
+            found = self[column]
+        if found is not None:
+            return float(found.item(row))
         return float(column_of(self._plain_rows[row : row + 1], column)[0])
 
     @cached_property
@@ -211,36 +168,55 @@ class Trace:
         return found
 
     def _span(self, column: str) -> tuple[float, float]:
-        if column in NUMBERS and len(self) <= SHORT:
+        if column in NUMBERS and self.is_short:
             together, place = self._together
-            least, greatest = (each[place][WHOLE_WORDS[column]] for each in together.limits)
-            if math.isfinite(least) and math.isfinite(greatest):
-                return least, greatest
+            word, columns = WHOLE_WORDS[column], together.columns
+            least, most = columns.least[place][word], columns.most[place][word]
+            if math.isfinite(least) and math.isfinite(most):
+                return least, most
         values = self[column]
         if not (np.isfinite(values.min()) and np.isfinite(values.max())):
             values = values[np.isfinite(values)]
         return (float(values.min()), float(values.max())) if len(values) else (0.0, 0.0)
 
+    @property
+    def is_short(self) -> bool:
+        """Whether it is taken apart at once."""
+        return len(self) <= SHORT
+
     @cached_property
     def happened(self) -> list[tuple[int, int]]:
         """The rows that bear marks, with their marks."""
-        if len(self) <= SHORT:
+        if self.is_short:
             together, place = self._together
-            return together.happened[place]
-        return _happened(self["marks"][np.newaxis])[0]
+            return together.columns.happened[place]
+        marks = self["marks"]
+        rows = np.flatnonzero(marks)
+        return list(zip(rows.tolist(), marks[rows].tolist(), strict=True))
+
+    @cached_property
+    def places(self) -> list[tuple[int, float, float]]:
+        """The marks of these rows again, with x and y."""
+        if self.is_short:
+            together, place = self._together
+            return together.columns.places[place]
+        x, y = self["x"], self["y"]
+        return [(marks, float(x[row]), float(y[row])) for row, marks in self.happened]
 
     @cached_property
     def turns(self) -> list[tuple[int, int]]:
         """The rows whose state is not that of the row before, with their state. The start has none of its own."""
-        if len(self) <= SHORT:
+        if self.is_short:
             together, place = self._together
-            return together.turns[place]
-        return _turns(self["state"][np.newaxis])[0]
+            return together.columns.turns[place]
+        states = self["state"]
+        rows = np.flatnonzero(states[2:] != states[1:-1]) + 2
+        return list(zip(rows.tolist(), states[rows].tolist(), strict=True))
 
     @cached_property
-    def times(self) -> Sequence[float]:
+    def times(self) -> list[float] | NDArray[np.float64]:
         """The column of times, where it is short as numbers of Python's, which are got at ten times faster."""
-        return self._together[0].times if len(self) <= SHORT else self["time"]
+        return self._together[0].times if self.is_short else self["time"]
 
     def rows_with(self, mark: int) -> NDArray[np.int64]:
         """Indices of the rows that bear this mark."""

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from cinetica.model.tune import Tune
 from cinetica.motion.compiling import apart
@@ -63,8 +63,7 @@ NO_TICKS = -1
 ABSENT = (False, 0.0, 0, 0, NO_TICKS)
 
 
-@dataclass(frozen=True)
-class Reading:
+class Reading(NamedTuple):
     """A figure in the measure's unit, the rows (first, last) that it was taken from, and where it is a time its whole
     ticks."""
 

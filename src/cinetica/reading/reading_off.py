@@ -246,11 +246,14 @@ def _facts_of(trace: Trace, room: Room, shifts: bool) -> tuple[dict[str, Any], R
 
 def readings(figures: NDArray[Any]) -> dict[str, Reading]:
     """One run's figures, shape (len(MEASURES),) of dtype FIGURE, that it shows, by id."""
-    found = {}
-    for measure, (value, first, last, ticks, shows) in zip(MEASURES, figures.tolist(), strict=True):
-        if shows:
-            found[measure.id] = Reading(value, (first, last), None if ticks == NO_TICKS else ticks)
-    return found
+    at = figures["shows"].nonzero()[0]
+    return {
+        _IDS[place]: Reading(value, (first, last), None if ticks == NO_TICKS else ticks)
+        for place, (value, first, last, ticks, _) in zip(at.tolist(), figures[at].tolist(), strict=True)
+    }
+
+
+_IDS = tuple(measure.id for measure in MEASURES)
 
 
 def _shifts(shifted: Shifted | None) -> dict[str, Any]:

@@ -88,6 +88,8 @@ class Comparing(QObject):
 
     def over_time(self, shown: Shown, column: str) -> Curve:
         """Times on the shared axis in s, and the channel's values there, or their difference from the reference."""
+        if self.anchor == ANCHORS[0] and not self.differences:
+            return shown.trace["time"], shown.trace[column]
         reference = self.session.reference_shown
         if self.differences and reference is not None:
             return difference(shown.trace, reference.trace, column, self.shift(shown))

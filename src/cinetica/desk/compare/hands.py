@@ -7,13 +7,14 @@ from functools import partial
 from typing import cast
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QRegion, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QRegion, QResizeEvent
 from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy
 
 from cinetica.desk import look
 from cinetica.desk.compare.lane_edits import EditedLanes, press_words, push_words
 from cinetica.desk.compare.lanes import Part
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
+from cinetica.desk.paint.canvas import Canvas
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import OpensButton
 from cinetica.model import takes
@@ -73,9 +74,6 @@ class Hands(EditedLanes):
         self._added, self.selected, self.current_lane = [], None, 0
         self._close_editor()
         self._resize()
-
-    def _resize(self) -> None:
-        super()._resize()
         self.menu_button.adjustSize()
 
     def sizeHint(self) -> QSize:
@@ -118,16 +116,15 @@ class Hands(EditedLanes):
 
     # Painting
 
-    def _paint_over(self) -> None:
+    def _draw_over(self, canvas: Canvas) -> None:
         """The frames of what is being dragged, over its lane."""
-        if self._drag is None or not self.said:
-            return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        y = self.top + self.lanes.index(self._drag.lane) * self.lane if self._drag.lane in self.lanes else 0
-        self.paint_label(painter, self._drag.at.x(), self.said, max(1.0, y - self.top + 3))
+        super()._draw_over(canvas)
+        if self._drag is not None and self.said:
+            y = self.top + self.lanes.index(self._drag.lane) * self.lane if self._drag.lane in self.lanes else 0
+            self.draw_flag(canvas, self._drag.at.x(), self.said, max(1.0, y - self.top + 3))
 
-    def repaint_lanes(self) -> None:
+    def _ask_for_lanes(self) -> None:
+        # The button on the titles, which would be painted again with them, stays as it is.
         self.update(QRegion(self.rect()) - self.menu_button.geometry())
 
     def resizeEvent(self, event: QResizeEvent) -> None:

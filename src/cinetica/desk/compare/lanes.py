@@ -7,12 +7,12 @@ from functools import partial
 from typing import Literal, cast
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetrics, QPaintEvent
 
 from cinetica.desk import look
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, rounded
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, caption_width, draw_caption, rounded
 from cinetica.desk.paint.panel import Panel, Row
 from cinetica.desk.paint.signs import disc_path, pointer_path
 from cinetica.desk.state.session import Session
@@ -37,6 +37,8 @@ class Lanes(OnTimeAxis):
         self._added: list[str] = []
         self._panel = Panel()
         self._painted: tuple[object, ...] = ()
+        # Whether it has been asked to be painted, and has not been yet.
+        self._asked = False
 
     def _resize(self) -> None:
         """There may be more lanes than before, or fewer."""
@@ -45,13 +47,18 @@ class Lanes(OnTimeAxis):
         self.repaint_lanes()
 
     def repaint_lanes(self) -> None:
-        """The button on the titles, which would be painted again with them, stays as it is."""
+        """Have all of them painted, once, when the event loop comes round."""
+        if not self._asked:
+            self._asked = True
+            self._ask_for_lanes()
+
+    def _ask_for_lanes(self) -> None:
         self.update()
 
     def _follow_traces(self) -> None:
         """The hands stay while a number is dragged; only what stands at the frame cursor can be another time."""
-        if self._painted != self._shown_now:
-            self._resize()
+        if not self._asked and self._painted != self._shown_now:
+            self.repaint_lanes()
 
     @property
     def _shown_now(self) -> tuple[object, ...]:
@@ -74,7 +81,7 @@ class Lanes(OnTimeAxis):
         ]
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        self._painted = self._shown_now
+        self._painted, self._asked = self._shown_now, False
         take, lanes, axis = self.take, self.lanes, self.axis
         drawn = (tuple(lanes), take and (take.rate, take.length), axis.start, axis.end)
         # Each lane by itself: of a press that is dragged only its own is drawn anew.
@@ -86,8 +93,7 @@ class Lanes(OnTimeAxis):
             )
             for number, name in enumerate(lanes)
         ]
-        self._panel.paint(self, drawn, self._draw_under, self._draw_flag, rows)
-        self._paint_over()
+        self._panel.paint(self, drawn, self._draw_under, self._draw_over, rows)
 
     def _key_of(self, number: int, name: str) -> object:
         """What a lane shows beside what all have in common."""
@@ -95,9 +101,6 @@ class Lanes(OnTimeAxis):
         holder = self.take.keys if name in KEYS else self.take
         here = number == self.current_lane and self.hasFocus()
         return getattr(holder, name.split()[0]), self.selected, here
-
-    def _paint_over(self) -> None:
-        """What lies over the lanes while they are edited."""
 
     @property
     def _right(self) -> int:
@@ -192,28 +195,23 @@ class Lanes(OnTimeAxis):
     def _height_of(self, value: float, y: float) -> float:
         return y + self.lane / 2 - self.swing * value
 
-    def _draw_flag(self, canvas: Canvas) -> None:
+    def _draw_over(self, canvas: Canvas) -> None:
+        """What lies over the lanes, and is drawn every time."""
+        self._draw_cursor(canvas)
+
+    def _draw_cursor(self, canvas: Canvas) -> None:
         palette, x, text = look.worn(), self.cursor_x, str(self.session.cursor)
         ink = look.color(palette.ink)
         canvas.boxes((x, self.height(), x + 1, self.top - 2), PIXELS, None, ink)
-        left, top, right, bottom = self._label(x + 0.5, look.width(text, 8, bold=True), 1)
-        canvas.boxes(rounded(left, top, right, bottom), PIXELS, None, ink)
-        canvas.figure(text, right - 7, (top + bottom) / 2, 8, look.color(palette.paper), bold=True)
+        self.draw_flag(canvas, x + 0.5, text, 1)
 
-    def _label(self, x: float, wide: int, y: float) -> tuple[int, int, int, int]:
-        """Left, top, right and bottom of a flag around a text so wide."""
+    def draw_flag(self, canvas: Canvas, x: float, text: str, y: float) -> None:
+        """A flag with a caption, around `x` as far as there is room for it."""
+        palette, wide = look.worn(), caption_width(text, 8, bold=True)
         left = round(min(max(x - wide / 2 - 7, 2.0), self.width() - wide - 16))
-        return left, round(y), left + wide + 14, round(y) + self.top - 2
-
-    def paint_label(self, painter: QPainter, x: float, text: str, y: float) -> None:
-        """A flag with words."""
-        left, top, right, bottom = self._label(x, look.width(text, 8, bold=True), y)
-        painter.setFont(look.font(8, bold=True))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(look.color(look.worn().ink))
-        painter.drawRoundedRect(QRectF(left, top, right - left, bottom - top), 2, 2)
-        painter.setPen(look.color(look.worn().paper))
-        painter.drawText(QRectF(left, top, right - left, bottom - top), Qt.AlignmentFlag.AlignCenter, text)
+        top, bottom = round(y), round(y) + self.top - 2
+        canvas.boxes(rounded(left, top, left + wide + 14, bottom), PIXELS, None, look.color(palette.ink))
+        draw_caption(canvas, text, left + 7, (top + bottom) / 2, 8, look.color(palette.paper), bold=True)
 
     def _lane_at(self, y: float) -> str | None:
         number = int((y - self.top) // self.lane)

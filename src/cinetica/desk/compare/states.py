@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
 from functools import partial
+from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPaintEvent
@@ -68,10 +68,14 @@ class States(OnTimeAxis):
         place = (self.axis.start, self.axis.end, self.comparing.anchor, reference if lined_up else None)
         # Each lane by itself: of a tune that is dragged only its own is drawn anew.
         wide, high = self.width() - ROOM.titles - ROOM.right, self.lane
-        areas = (QRectF(ROOM.titles, number * high, wide, high) for number in range(len(session.shown)))
+        along = self._along
         rows = [
-            Row((*_lane_key(one), *place), area, partial(self._draw_lane, number))
-            for number, (one, area) in enumerate(zip(session.shown, areas, strict=True))
+            Row(
+                (*_lane_key(one), *place),
+                QRectF(ROOM.titles, number * high, wide, high),
+                partial(self._draw_lane, one, number * high, along),
+            )
+            for number, one in enumerate(session.shown)
         ]
         letters = (self.lane, reference.place if reference else None, len(session.shown) > 1)
         self._panel.paint(self, letters, self._draw_titles, self._draw_cursor, rows)
@@ -103,90 +107,50 @@ class States(OnTimeAxis):
             canvas.figure(frame, end, self._readout_middle, 8, look.color(palette.soft))
         canvas.boxes((x, self.height(), x + 1, 0), PIXELS, None, look.color(palette.ink))
 
-    def _draw_lane(self, number: int, canvas: Canvas) -> None:
-        shown, top = self.session.shown[number], number * self.lane
-        ink, delay = look.ink(look.worn(), shown.place), self.comparing.delay(shown)
-        letter = look.letter(shown.place)
-        middle = top + self.lane / 2
+    @property
+    def _along(self) -> _Along:
+        first, last = ROOM.left, self.width() - ROOM.right
+        long = self.axis.end - self.axis.start
+        words = [look.width(state, 8) + 8 for state in STATES]
+        return _Along(first, last, (last - first) / long, long / max(1, last - first), words)
+
+    def _draw_lane(self, shown: Shown, top: int, along: _Along, canvas: Canvas) -> None:
+        ink, letter = look.ink(look.worn(), shown.place), look.letter(shown.place)
+        middle, delay = top + self.lane / 2, self.comparing.delay(shown)
         canvas.text(letter, ROOM.left - 8 - look.width(letter, 9, bold=True), middle, 9, ink, bold=True)
         view = (self.axis.start + delay, self.axis.end + delay)
-        first, last = float(ROOM.left), float(self.width() - ROOM.right)
-        scale, begin = (last - first) / (self.axis.end - self.axis.start), view[0]
-
-        def across(start: float, end: float) -> tuple[float, float]:
-            return max(first + (start - begin) * scale, first), min(first + (end - begin) * scale, last) - 1
-
-        graces = [
-            (window, across(window.start, window.full_end), across(window.start, window.end))
-            for window in grace_spans(shown.trace, least=self._pixel, view=view)
-        ]
-        self._draw_states(canvas, shown, view, across, top, [whole for _, whole, _ in graces])
-        for window, whole, used in graces:
-            self._draw_grace(canvas, window, whole, used, top, ink)
+        graces = grace_spans(shown.trace, least=along.pixel, view=view)
+        whole = [along.stretch(window.start - view[0], window.full_end - view[0]) for window in graces]
+        self._draw_states(canvas, shown, view, along, top, whole)
+        for window, (left, right) in zip(graces, whole, strict=True):
+            if right > left:
+                _, used = along.stretch(window.start - view[0], window.end - view[0])
+                box = (left, top + self.lane - 2, right + 1, top + 2)
+                _draw_grace(canvas, box, used, ink, HATCH if window.word == "coyote" else -HATCH)
 
     def _draw_states(
-        self,
-        canvas: Canvas,
-        shown: Shown,
-        view: Stretch,
-        across: Callable[[float, float], Stretch],
-        top: int,
-        covered: list[Stretch],
+        self, canvas: Canvas, shown: Shown, view: Stretch, along: _Along, top: int, covered: list[Stretch]
     ) -> None:
         """Boxes of all, by state; and words, each in the first part of its box that no window of grace covers, if it
-        has room there."""
+        has room there. Of several states that end within one pixel only the first is drawn."""
         low, up = top + self.lane - 2, top + 2
-        boxes: list[list[float]] = [[] for _ in STATES]
-        words, room = [], self._word_widths
-        for code, start, end in self._visible_states(shown, view):
-            left, right = across(start, end)
-            if right <= left:
-                continue
-            boxes[code] += (left, low, right, up)
-            for begin, over in covered:
-                if begin <= left + 4 and over > left:
-                    left = min(over + 1, right)
-                elif left < begin < right:
-                    right = begin
-            if right - left > room[code]:
-                words.append((STATES[code], left + 5))
+        palette, boxes, words, before = look.worn(), [[] for _ in STATES], [], -1  # type: ignore[var-annotated]
+        for code, start, end in state_runs(shown.trace):
+            pixel = math.floor(end / along.pixel)
+            if pixel > before and end > view[0] and start < view[1]:
+                left, right = along.stretch(start - view[0], end - view[0])
+                if right > left:
+                    boxes[code] += (left, low, right, up)
+                    left, right = _uncovered(left, right, covered)
+                    if right - left > along.words[code]:
+                        words.append((STATES[code], left + 5))
+            before = pixel
         for state, edges in zip(STATES, boxes, strict=True):
             if edges:
-                canvas.boxes(edges, PIXELS, None, look.ink(look.worn(), shown.place, ALPHA[state]))
+                canvas.boxes(edges, PIXELS, None, look.ink(palette, shown.place, ALPHA[state]))
+        ink = look.color(palette.ink)
         for word, left in words:
-            canvas.text(word, left, top + self.lane / 2, 8, look.color(look.worn().ink))
-
-    @property
-    def _word_widths(self) -> list[int]:
-        """The room that the word of each state asks for."""
-        return [look.width(state, 8) + 8 for state in STATES]
-
-    @property
-    def _pixel(self) -> float:
-        """The time that a pixel stands for, in s."""
-        return (self.axis.end - self.axis.start) / max(1, self.width() - ROOM.left - ROOM.right)
-
-    def _visible_states(self, shown: Shown, view: Stretch) -> Iterator[tuple[int, float, float]]:
-        """Code, start and end of the states in view, but of several that end within one pixel only the first."""
-        each, before = self._pixel, -1
-        for code, start, end in state_runs(shown.trace):
-            pixel = math.floor(end / each)
-            if pixel > before and end > view[0] and start < view[1]:
-                yield code, start, end
-            before = pixel
-
-    def _draw_grace(self, canvas: Canvas, window: Grace, whole: Stretch, used: Stretch, top: int, ink: QColor) -> None:
-        """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty
-        box."""
-        if whole[1] <= whole[0]:
-            return
-        low, up = top + self.lane - 2, top + 2
-        box = (whole[0], low, whole[1] + 1, up)
-        canvas.boxes(box, PIXELS, None, look.color(look.worn().paper))
-        if used[1] > used[0]:
-            hatch = HATCH if window.word == "coyote" else -HATCH
-            canvas.boxes((used[0], low, used[1], up), PIXELS, None, ink, hatch)
-        canvas.boxes(box, PIXELS, ink, None)
+            canvas.text(word, left, top + self.lane / 2, 8, ink)
 
     def spans_of(self, shown: Shown) -> tuple[list[Span], list[Grace]]:
         kept = self._spans.get(shown.place)
@@ -218,6 +182,42 @@ class States(OnTimeAxis):
             ),
             "",
         )
+
+
+class _Along(NamedTuple):
+    """The time axis across lanes: the pixels where it begins and ends, pixels per second, seconds per pixel, and the
+    room that the word of each state asks for."""
+
+    first: int
+    last: int
+    scale: float
+    pixel: float
+    words: list[int]
+
+    def stretch(self, start: float, end: float) -> Stretch:
+        """From one time to another, in s from the left end, without what lies beyond the lanes."""
+        left, right = self.first + start * self.scale, self.first + end * self.scale
+        return max(left, float(self.first)), min(right, float(self.last)) - 1
+
+
+def _uncovered(left: float, right: float, covered: list[Stretch]) -> Stretch:
+    """What is left of a stretch up to the first that covers it, or behind those that cover its beginning."""
+    for begin, over in covered:
+        if begin <= left + 4 and over > left:
+            left = min(over + 1, right)
+        elif left < begin < right:
+            right = begin
+    return left, right
+
+
+def _draw_grace(canvas: Canvas, box: tuple[float, float, float, float], used: float, ink: QColor, hatch: int) -> None:
+    """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty
+    box."""
+    left, low, _, up = box
+    canvas.boxes(box, PIXELS, None, look.color(look.worn().paper))
+    if used > left:
+        canvas.boxes((left, low, used, up), PIXELS, None, ink, hatch)
+    canvas.boxes(box, PIXELS, ink, None)
 
 
 def _lane_key(shown: Shown) -> tuple[object, ...]:

@@ -68,6 +68,8 @@ class Readout(QWidget):
         self.setAccessibleName(f"Readout of {channel.label}")
         self._panel = Panel()
         self._said: list[tuple[int, str, str]] = []
+        # What was last seen to say just that.
+        self._seen: object = None
 
     def lines(self) -> list[tuple[int, str, str]]:
         """Place, value and difference from the reference for each tune shown."""
@@ -81,10 +83,14 @@ class Readout(QWidget):
             for shown, value in zip(self.session.shown, values, strict=True)
         ]
 
-    def follow(self) -> None:
-        """Have it painted where it says something else than before."""
-        if self._said != self.lines():
-            self.update()
+    def follow(self, values: list[float]) -> None:
+        """Have it painted where it says something else than before; `values` are those under the cursor."""
+        reference = self.session.reference_shown
+        seen = (values, [shown.place for shown in self.session.shown], reference and reference.place)
+        if seen != self._seen:
+            self._seen = seen
+            if self._said != self.lines():
+                self.update()
 
     def needed(self) -> int:
         """The height that the lines of all tunes ask for."""
@@ -245,13 +251,13 @@ class Strip(Titled):
     def move_cursor(self) -> None:
         comparing, reference = self.comparing, self.session.reference_shown
         against = comparing.value(reference, self.channel.column) if comparing.differences and reference else 0.0
-        time = self.session.time_at(self.session.cursor)
-        values = zip(self.session.shown, comparing.values(self.channel.column), strict=True)
+        shown, time = self.session.shown, self.session.time_at(self.session.cursor)
+        values = comparing.values(self.channel.column)
         if self.spots.show_at(
-            [(one.place, time, value - against) for one, value in values if math.isfinite(value)], time
+            [(one.place, time, at - against) for one, at in zip(shown, values, strict=True) if math.isfinite(at)], time
         ):
             self.plate.refresh()
-        self.readout.follow()
+        self.readout.follow(values)
 
 
 class PhaseStrip(Titled):

@@ -16,8 +16,8 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath
 
 from cinetica.desk import look
 from cinetica.desk.paint import raster
-from cinetica.desk.paint.canvas import CODES, FIGURES, SOLID, Numbers, Place, Points, Sketch, paint_outline
-from cinetica.desk.paint.raster import BOXES, CLIP, GLYPHS, LINE, STAMPS
+from cinetica.desk.paint.canvas import CODES, FIGURES, SOLID, Box, Numbers, Place, Points, Sketch, paint_outline
+from cinetica.desk.paint.raster import BOXES, CLIP, GLYPHS, LINE, PRINTS, STAMPS
 from cinetica.machine.code import address, uncompiled
 
 
@@ -36,7 +36,7 @@ def _in_memory(commands: list[float]) -> int:
     count = len(commands)
     if not _numbers or len(_numbers[0][0]) < count:
         made = np.empty(2 * count)
-        _numbers[:] = [(made, memoryview(made), address(made))]
+        _numbers[:] = [(made, made.data, address(made))]
     _made, memory, place = _numbers[0]
     pack_into(f"{count}d", memory, 0, *commands)
     return place
@@ -151,6 +151,13 @@ class Board:
                 self._todo.extend((BOXES, at, len(boxes), *self._mapping(place), *edge, *inside))
         else:
             self._todo.extend((BOXES, 0, len(boxes) // 4, *self._mapping(place), *edge, *inside, *boxes))
+
+    def prints(
+        self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor
+    ) -> None:  # fmt: skip
+        self._named.append(way)
+        inks = (rim.rgb(), rim.alpha(), max(1, round(self.ratio)), fill.rgb(), fill.alpha())
+        self._todo.extend((PRINTS, *way.at, step, count, *body, *self._mapping(place), *inks))
 
     def marks(
         self, path: QPainterPath, points: Points | Sketch, place: Place, rim: QColor, width: float, fill: QColor

@@ -9,18 +9,18 @@ from collections.abc import Sequence
 from functools import cache, cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QPainterPath
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, Sketch
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plate import Part
 from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.state.shown import Shown
 from cinetica.motion.records import camera_is_on_body
-from cinetica.reading.body import box_of, boxes_of
+from cinetica.motion.simulate import Trace
+from cinetica.reading.body import box_of
 
 # An arrow is as long as the way at that velocity in so many seconds; that of the acceleration, in so many seconds
 # squared.
@@ -40,10 +40,13 @@ def _symbols(marks: int) -> tuple[str, ...]:
     return tuple(symbol for mark, symbol, _ in MARKS if marks & mark)
 
 
-def _thinned(happened: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
-    """Of each mark no more rows than `MOST_PRINTS`, evenly."""
-    by_mark = ([each for each in happened if each[1] & mark] for mark, _, _ in MARKS)
-    return sorted({each for found in by_mark for each in found[:: 1 + len(found) // MOST_PRINTS]})
+def _thinned(trace: Trace) -> list[tuple[int, float, float]]:
+    """Marks with their places; of each mark no more than `MOST_PRINTS`, evenly."""
+    by_mark = ([each for each in trace.happened if each[1] & mark] for mark, _, _ in MARKS)
+    kept = sorted({each for found in by_mark for each in found[:: 1 + len(found) // MOST_PRINTS]})
+    rows = [row for row, _ in kept]
+    x, y = trace["x"][rows].tolist(), trace["y"][rows].tolist()
+    return [(marks, *at) for (_, marks), *at in zip(kept, x, y, strict=True)]
 
 
 class Printed:
@@ -51,24 +54,26 @@ class Printed:
 
     def __init__(self, shown: Shown, every: int) -> None:
         self.shown, self.every = shown, every
-        trace, x, y = shown.trace, shown.trace["x"], shown.trace["y"]
-        step = max(every, every * (len(x) // max(1, every * MOST_PRINTS)))
-        rows = slice(None, None, step) if every else slice(0)
-        # Left, bottom, right and top of each print, and of all places that the body was at.
-        self.bodies = boxes_of(shown.tune, x[rows], y[rows])
+        trace, count = shown.trace, len(shown.trace)
+        # Where it was, and every so many rows of that; left, bottom, right and top of the body around each place.
+        self.way = Points(trace["x"], trace["y"])
+        self.step = max(1, every, every * (count // max(1, every * MOST_PRINTS)))
+        self.count = -(-count // self.step) if every else 0
+        self.body = box_of(shown.tune, 0.0, 0.0)
+        # The same of all places that the body was at.
         (left, right), (low, high) = trace.span("x"), trace.span("y")
-        self.extent = (*box_of(shown.tune, left, low)[:2], *box_of(shown.tune, right, high)[2:])
-        happened = trace.happened
-        if len(happened) > MOST_PRINTS:
-            happened = _thinned(happened)
-        at = [row for row, _ in happened]
-        self.marked = list(zip([marks for _, marks in happened], x[at].tolist(), y[at].tolist(), strict=True))
+        self.extent = (left + self.body[0], low + self.body[1], right + self.body[2], high + self.body[3])
+        # Marks with their places.
+        self.marked = trace.places if len(trace.happened) <= MOST_PRINTS else _thinned(trace)
 
     def is_as(self, other: Printed) -> bool:
         """Whether it is drawn in the same way."""
-        alike = (self.shown.place, self.every, self.extent, self.marked)
-        return alike == (other.shown.place, other.every, other.extent, other.marked) and np.array_equal(
-            self.bodies, other.bodies
+        mine, its = (
+            (one.shown.place, one.every, one.body, one.extent, len(one.way.x), one.marked) for one in (self, other)
+        )
+        return mine == its and all(
+            np.array_equal(a[:: self.step], b[:: self.step])
+            for a, b in ((self.way.x, other.way.x), (self.way.y, other.way.y))
         )
 
     @cached_property
@@ -89,7 +94,8 @@ class Printed:
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         paper, place = look.color(palette.paper), self.shown.place
         ink = look.ink(palette, place)
-        canvas.boxes(self.bodies, mapping, look.ink(palette, place, RIM), look.ink(palette, place, WASH))
+        rim, fill = look.ink(palette, place, RIM), look.ink(palette, place, WASH)
+        canvas.prints(self.way, self.step, self.count, self.body, mapping, rim, fill)
         for path, points in self.marks:
             canvas.marks(path, points, mapping, ink, 1.5, paper)
 

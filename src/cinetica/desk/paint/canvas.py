@@ -7,6 +7,7 @@ Both take the same calls and draw the same: lengths are pixels of the plot, what
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 from typing import Protocol
 
@@ -20,6 +21,8 @@ from cinetica.desk import look
 from cinetica.machine.code import address_of_numbers
 
 Numbers = NDArray[np.float64]
+# Left, bottom, right and top.
+Box = tuple[float, float, float, float]
 SOLID: tuple[float, ...] = ()
 
 
@@ -100,6 +103,11 @@ class Canvas(Protocol):
         pixel wide. Few that are not kept may be given as numbers, four for each. `hatch`: filled by lines so many
         pixels apart, which rise to the right, or with a negative one fall."""
 
+    def prints(
+        self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor
+    ) -> None:  # fmt: skip
+        """A rectangle, `body`, around each of `count` points of a way, `step` points apart; see `boxes`."""
+
     def marks(
         self, path: QPainterPath, points: Points | Sketch, place: Place, rim: QColor, width: float, fill: QColor
     ) -> None:
@@ -175,6 +183,13 @@ class Strokes:
                 for x in {x0, x1 - 1}:
                     painter.fillRect(QRectF(x, y0 + 1, 1, y1 - y0 - 2), rim)
 
+    def prints(
+        self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor
+    ) -> None:  # fmt: skip
+        x, y = way.x[::step][:count], way.y[::step][:count]
+        boxes = np.column_stack([x + body[0], y + body[1], x + body[2], y + body[3]])
+        self.boxes(boxes, place, rim, fill)
+
     def marks(
         self, path: QPainterPath, points: Points | Sketch, place: Place, rim: QColor, width: float, fill: QColor
     ) -> None:
@@ -228,6 +243,29 @@ def rounded(left: float, top: float, right: float, bottom: float) -> tuple[float
     return (
         left, bottom - 2, right, top + 2, left + 1, bottom - 1, right - 1, top + 1, left + 2, bottom, right - 2, top,
     )  # fmt: skip
+
+
+def draw_caption(
+    canvas: Canvas, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False
+) -> None:
+    """Words with numbers in them that change: the words are kept, the numbers are put together from their signs."""
+    for part in _parts_of(text):
+        end = left + look.width(part, size, bold=bold)
+        if part[0].isdigit():
+            canvas.figure(part, end, middle, size, color, bold=bold)
+        else:
+            canvas.text(part, left, middle, size, color, bold=bold)
+        left = end
+
+
+def caption_width(text: str, size: int, *, bold: bool = False) -> int:
+    """How wide a caption is, in pixels."""
+    return sum(look.width(part, size, bold=bold) for part in _parts_of(text))
+
+
+def _parts_of(text: str) -> list[str]:
+    found: list[str] = re.findall(r"[0-9]+(?:[.][0-9]+)?|[^0-9]+", text)
+    return found
 
 
 def paint_outline(painter: QPainter, path: QPainterPath, rim: QColor, width: float, fill: QColor) -> None:

@@ -37,6 +37,7 @@ class DrawnCurve:
         self.points = Points(*as_steps(x, y)) if drawing == "steps" else Points(x, y)
         # What of a long curve can be seen, and in which view.
         self._thinned: tuple[object, Points] | None = None
+        self.part: Part
 
     def is_as(self, shown: Shown, curve: Curve, drawing: str) -> bool:
         """Whether it would be drawn in the same way."""
@@ -110,6 +111,7 @@ class Curves:
                     kept.key = key
                 else:
                     kept = DrawnCurve(key, one, curve, style)
+                    kept.part = Part(kept, partial(self._draw_curve, kept))
             drawn.append(kept)
         changed = len(drawn) != len(self.drawn) or any(map(is_not, drawn, self.drawn))
         if changed:
@@ -128,9 +130,7 @@ class Curves:
         # The first tune is the one that the others are held against: it lies on top.
         over = {curve.place: curve for curve in under}
         return [
-            Part(curve, partial(self._draw_curve, curve))
-            for curve in reversed(self.drawn)
-            if not ((now := over.get(curve.place)) and now.lies_on(curve))
+            curve.part for curve in reversed(self.drawn) if not ((now := over.get(curve.place)) and now.lies_on(curve))
         ]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
@@ -158,8 +158,10 @@ def _pale(ink: int, paper: str) -> QColor:
 
 def _is_thicket(curve: DrawnCurve, points: Points, mapping: Mapping) -> bool:
     """Whether a long curve goes up and down by more than a pixel in most columns."""
+    if len(curve.x) <= PLAIN:
+        return False
     y = points.part[1]
-    return len(curve.x) > PLAIN and len(y) > 1 and float(np.nanmean(np.abs(np.diff(y)))) * abs(mapping.down) > 1
+    return len(y) > 1 and float(np.nanmean(np.abs(np.diff(y)))) * abs(mapping.down) > 1
 
 
 def _equal(one: NDArray[np.float64], other: NDArray[np.float64]) -> bool:

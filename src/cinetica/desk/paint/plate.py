@@ -66,7 +66,9 @@ class _Stack:
         self._kept: list[object] = []
         self._last: list[object] = []
 
-    def finished(self, key: object, ground: Board, parts: Sequence[Part], draw: Callable[[Board, Part], None]) -> Board:
+    def finished(
+        self, key: object, ground: Board, parts: Sequence[Part], mapping: Mapping, palette: look.Palette
+    ) -> Board:
         """A board that is shared with others, with all parts."""
         now = [key, *(part.made for part in parts)]
         if self._board is None or self._board.shape != ground.shape:
@@ -74,20 +76,19 @@ class _Stack:
         # Where it is only the ground that stays, it need not lie on the board, too.
         if anew() or not self._kept or not _begins(now, self._kept):
             self._kept = now[:1]
-        same = 0
-        while same < min(len(now), len(self._last)) and _alike(now[same], self._last[same]):
-            same += 1
+        same = next((at for at, alike in enumerate(map(_alike, now, self._last)) if not alike), None)
+        same = min(len(now), len(self._last)) if same is None else same
         staying = parts[len(self._kept) - 1 : max(0, same - 1)]
         if len(self._kept) == 1 and staying:
             self._board.copy_of(ground)
         for part in staying:
-            draw(self._board, part)
+            part.draw(self._board, mapping, palette)
             self._kept.append(part.made)
         self._last = now
         board = front(ground.shape)
         board.copy_of(self._board if len(self._kept) > 1 else ground)
         for part in parts[len(self._kept) - 1 :]:
-            draw(board, part)
+            part.draw(board, mapping, palette)
         return board
 
 
@@ -249,9 +250,7 @@ class Plate(pg.GraphicsObject):
         )
         ground = self._ground.shown(key, shape, draw_ground)
         palette = look.worn()
-        finished = self._stack.finished(
-            key, ground, self._parts(), lambda board, part: part.draw(board, mapping, palette)
-        )
+        finished = self._stack.finished(key, ground, self._parts(), mapping, palette)
         draw(finished, self.over)
         painter.drawImage(
             QRectF(left / ratio, top / ratio, wide / ratio, high / ratio), finished.image, QRectF(0, 0, wide, high)

@@ -164,38 +164,59 @@ def boxes(
     rim inside. With `hatch` only lines of the wash so many pixels apart, which rise to the right, or with a negative
     one fall."""
     for i in range(count):
-        xa, xb = x0 + across * edges[4 * i], x0 + across * edges[4 * i + 2]
-        ya, yb = y0 + down * edges[4 * i + 3], y0 + down * edges[4 * i + 1]
-        # What is no number, or far away, has no whole number.
-        if not (math.isfinite(xa) and math.isfinite(xb) and math.isfinite(ya) and math.isfinite(yb)):
-            continue
-        least, most, lowest, highest = left - 99.0, right + 99.0, top - 99.0, bottom + 99.0
-        first = math.floor(min(max(min(xa, xb), least), most) + 0.5)
-        last = math.floor(min(max(max(xa, xb), least), most) + 0.5)
-        over = math.floor(min(max(min(ya, yb), lowest), highest) + 0.5)
-        under = math.floor(min(max(max(ya, yb), lowest), highest) + 0.5)
-        if min(right, last) <= max(left, first):
-            continue
-        for row in range(max(top, over), min(bottom, under)):
-            begin, end, place = max(left, first), min(right, last), row * stride
-            if rim_alpha:
-                if row < over + thick or row >= under - thick:
-                    for column in range(begin, end):
-                        pixels[place + column] = blend(pixels[place + column], rim, rim_alpha)
-                    continue
-                inner, outer = min(max(begin, first + thick), end), max(min(end, last - thick), begin)
-                for column in range(begin, inner):
-                    pixels[place + column] = blend(pixels[place + column], rim, rim_alpha)
-                for column in range(max(inner, outer), end):
-                    pixels[place + column] = blend(pixels[place + column], rim, rim_alpha)
-                begin, end = inner, outer
-            if hatch:
+        box(
+            pixels, stride, left, top, right, bottom,
+            x0 + across * edges[4 * i], y0 + down * edges[4 * i + 1], x0 + across * edges[4 * i + 2],
+            y0 + down * edges[4 * i + 3], rim, rim_alpha, thick, fill, alpha, hatch,
+        )  # fmt: skip
+
+
+def prints(
+    pixels, stride, left, top, right, bottom, x, y, step, count, west, south, east, north, x0, across, y0, down,
+    rim, rim_alpha, thick, fill, alpha,
+):  # fmt: skip
+    """A rectangle, which reaches so far to each side, around every so many of the points."""
+    for i in range(0, count * step, step):
+        box(
+            pixels, stride, left, top, right, bottom, x0 + across * (x[i] + west), y0 + down * (y[i] + south),
+            x0 + across * (x[i] + east), y0 + down * (y[i] + north), rim, rim_alpha, thick, fill, alpha, 0,
+        )  # fmt: skip
+
+
+def box(
+    pixels, stride, left, top, right, bottom, xa, ya, xb, yb, rim, rim_alpha, thick, fill, alpha, hatch
+):  # fmt: skip
+    """One rectangle, by two of its corners; see `boxes`."""
+    # What is no number, or far away, has no whole number.
+    if not (math.isfinite(xa) and math.isfinite(xb) and math.isfinite(ya) and math.isfinite(yb)):
+        return
+    least, most, lowest, highest = left - 99.0, right + 99.0, top - 99.0, bottom + 99.0
+    first = math.floor(min(max(min(xa, xb), least), most) + 0.5)
+    last = math.floor(min(max(max(xa, xb), least), most) + 0.5)
+    over = math.floor(min(max(min(ya, yb), lowest), highest) + 0.5)
+    under = math.floor(min(max(max(ya, yb), lowest), highest) + 0.5)
+    if min(right, last) <= max(left, first):
+        return
+    for row in range(max(top, over), min(bottom, under)):
+        begin, end, place = max(left, first), min(right, last), row * stride
+        if rim_alpha:
+            if row < over + thick or row >= under - thick:
                 for column in range(begin, end):
-                    if (column + (row if hatch > 0 else -row)) % abs(hatch) < thick:
-                        pixels[place + column] = blend(pixels[place + column], fill, alpha)
-            elif alpha:
-                for column in range(begin, end):
+                    pixels[place + column] = blend(pixels[place + column], rim, rim_alpha)
+                continue
+            inner, outer = min(max(begin, first + thick), end), max(min(end, last - thick), begin)
+            for column in range(begin, inner):
+                pixels[place + column] = blend(pixels[place + column], rim, rim_alpha)
+            for column in range(max(inner, outer), end):
+                pixels[place + column] = blend(pixels[place + column], rim, rim_alpha)
+            begin, end = inner, outer
+        if hatch:
+            for column in range(begin, end):
+                if (column + (row if hatch > 0 else -row)) % abs(hatch) < thick:
                     pixels[place + column] = blend(pixels[place + column], fill, alpha)
+        elif alpha:
+            for column in range(begin, end):
+                pixels[place + column] = blend(pixels[place + column], fill, alpha)
 
 
 def stamps(
@@ -242,8 +263,8 @@ def glyphs(
 # What there is to draw
 
 # The kinds of commands, and how many numbers each has; behind them the points, corners or signs that it brings along.
-CLIP, LINE, BOXES, STAMPS, GLYPHS = range(5)
-SIZES = (5, 14, 13, 12, 10)
+CLIP, LINE, BOXES, STAMPS, GLYPHS, PRINTS = range(6)
+SIZES = (5, 14, 13, 12, 10, 18)
 
 
 def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
@@ -255,6 +276,8 @@ def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
     anchored.
     BOXES: address of the edges, count, mapping, rim, its alpha, thickness, fill, its alpha, hatch.
     STAMPS: address of the picture, its row, width, height, addresses of x and y, count, mapping.
+    PRINTS: addresses of x and y, step, count, the four sides of the rectangle, mapping, rim, its alpha, thickness,
+    fill, its alpha.
     GLYPHS: addresses of ink, its row, height, addresses of starts and widths, end, over, color, count; then the signs.
     An address of 0: what it should lead to comes with the command.
     """
@@ -272,6 +295,8 @@ def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
             at = draw_boxes(pixels, stride, left, top, end, under, a, at, todo)
         elif kind == STAMPS:
             at = draw_stamps(pixels, stride, left, top, end, under, a, at, todo)
+        elif kind == PRINTS:
+            at = draw_prints(pixels, stride, left, top, end, under, a, at)
         else:
             at = draw_glyphs(pixels, stride, left, top, end, under, a, at, todo)
 
@@ -298,6 +323,16 @@ def draw_boxes(pixels, stride, left, top, right, bottom, a, at, todo):
         int(a[at + 7]), int(a[at + 8]), int(a[at + 9]), int(a[at + 10]), int(a[at + 11]), int(a[at + 12]),
     )  # fmt: skip
     return behind
+
+
+def draw_prints(pixels, stride, left, top, right, bottom, a, at):
+    prints(
+        pixels, stride, left, top, right, bottom, numbers_at(int(a[at + 1])), numbers_at(int(a[at + 2])),
+        int(a[at + 3]), int(a[at + 4]), a[at + 5], a[at + 6], a[at + 7], a[at + 8],
+        a[at + 9], a[at + 10], a[at + 11], a[at + 12],
+        int(a[at + 13]), int(a[at + 14]), int(a[at + 15]), int(a[at + 16]), int(a[at + 17]),
+    )  # fmt: skip
+    return at + SIZES[PRINTS]
 
 
 def draw_stamps(pixels, stride, left, top, right, bottom, a, at, todo):
@@ -361,7 +396,9 @@ def _compiled() -> Any:
 
     for helper in (blend, dashed, piece, pour):
         inner[helper.__name__] = numba.njit(error_model="numpy", fastmath=True, forceinline=True)(known(helper))
-    for figure in (lines, boxes, stamps, glyphs, draw_line, draw_boxes, draw_stamps, draw_glyphs):
+    for figure in (
+        box, lines, boxes, prints, stamps, glyphs, draw_line, draw_boxes, draw_prints, draw_stamps, draw_glyphs
+    ):  # fmt: skip
         inner[figure.__name__] = numba.njit(error_model="numpy")(known(figure))
     signature = types.void(
         types.CPointer(types.uint32), count, types.CPointer(types.uint8), *2 * (types.CPointer(types.int32),),

@@ -30,6 +30,8 @@ class SheetModel(QAbstractItemModel, Content):
 
     def __init__(self, session: Session, parent: QObject | None = None, *, figures: bool = False) -> None:
         super().__init__(parent)
+        # While `dataChanged` tells of a group: its rows by number, each with the columns in which it has changed.
+        self.told: dict[int, list[int]] = {}
         self.set_up(session, figures=figures)
         self.rebuild()
 
@@ -64,20 +66,27 @@ class SheetModel(QAbstractItemModel, Content):
                     touched = set(columns) if column == held_against[0] else {column}
                     for row in (row for row, value in enumerate(now) if was[row] != value):
                         changed.setdefault(row, set()).update(touched)
-        for row, touched in changed.items():
-            self._tell_of(row, sorted(touched))
+        self._tell_of(changed)
 
-    def _tell_of(self, row: int, columns: list[int]) -> None:
-        """Have those cells of a row painted that are other than before: from the first to the last of them."""
-        group, number, _ = self._places[row]
-        found = []
-        for column in columns:
-            if self._cells[column][row] != (cell := self._cell(row, column)):
-                self._cells[column][row] = cell
-                found.append(FIRST_TUNE + column)
-        if found:
-            first, last = (self.createIndex(number, column, group + 1) for column in (found[0], found[-1]))
-            self.dataChanged.emit(first, last)
+    def _tell_of(self, changed: dict[int, set[int]]) -> None:
+        """Have those cells painted, of these rows and columns, that are other than before: one signal for each
+        group."""
+        by_group: dict[int, dict[int, list[int]]] = {}
+        for row, columns in changed.items():
+            found = []
+            for column in sorted(columns):
+                if self._cells[column][row] != (cell := self._cell(row, column)):
+                    self._cells[column][row] = cell
+                    found.append(FIRST_TUNE + column)
+            if found:
+                group, number, _ = self._places[row]
+                by_group.setdefault(group, {})[number] = found
+        for group, self.told in by_group.items():
+            first, last = min(map(min, self.told.values())), max(map(max, self.told.values()))
+            self.dataChanged.emit(
+                self.createIndex(min(self.told), first, group + 1), self.createIndex(max(self.told), last, group + 1)
+            )
+        self.told = {}
 
     def rebuild(self) -> None:
         self.beginResetModel()

@@ -151,16 +151,21 @@ class SheetTable(QTreeView):
         self.fit_columns()
 
     def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
-        """Have a stretch of a row painted: Qt would ask of each cell by itself where it is, or paint all."""
-        if self.state() == QAbstractItemView.State.EditingState or QAccessible.isActive():
+        """Have in each row that has changed the stretch from the first to the last cell painted: Qt would ask of each
+        cell by itself where it is, or paint all."""
+        told = self.sheet.told
+        if not told or self.state() == QAbstractItemView.State.EditingState or QAccessible.isActive():
             super().dataChanged(first, last, roles)
             return
-        row = (first.internalId() - 1, first.row())
-        top = self._tops().get(row)
-        if top is not None and top + self._high >= 0 and top < self.viewport().height():
-            cells = [self._cell(row, top, column) for column in range(first.column(), last.column() + 1)]
-            self._stale.update({(*row, cell.column): cell.rect for cell in cells})
-            self.viewport().update(cells[0].rect.united(cells[-1].rect))
+        group, tops, tall, region = first.internalId() - 1, self._tops(), self.viewport().height(), QRegion()
+        for number, columns in told.items():
+            row = (group, number)
+            top = tops.get(row)
+            if top is not None and top + self._high >= 0 and top < tall:
+                cells = [self._cell(row, top, column) for column in range(columns[0], columns[-1] + 1)]
+                self._stale.update({(*row, cell.column): cell.rect for cell in cells})
+                region += cells[0].rect.united(cells[-1].rect)
+        self.viewport().update(region)
 
     def _tops(self) -> dict[tuple[int, int | None], int]:
         """Where rows begin, in pixels of the viewport, by group and number in it; None for the group itself."""

@@ -37,14 +37,15 @@ class Shifted:
 @dataclass(frozen=True, eq=False)
 class Presses:
     press: Press
-    starts: NDArray[np.int64]
-    ends: NDArray[np.int64]
+    starts: NDArray[np.int32]
+    ends: NDArray[np.int32]
 
 
 @by_identity(16)
 def presses_at(press: Press, shifts: tuple[int, ...], held: tuple[int, ...]) -> Presses:
-    length = np.array(held) if held else np.full(len(shifts), press.end - press.start)
-    starts = press.start + np.array(shifts, dtype=np.int64)
+    # Short whole numbers: all frames of a take are compared with each of them.
+    length = np.array(held, np.int32) if held else np.full(len(shifts), press.end - press.start, np.int32)
+    starts = np.array(shifts, np.int32) + np.int32(press.start)
     return Presses(press, starts, starts + length)
 
 
@@ -54,12 +55,12 @@ def shifted(take: Take, clock: Clock, presses: Presses) -> Shifted:
     starts, ends = presses.starts, presses.ends
     fits = (starts >= 0) & (starts < take.length)
     held = np.zeros((len(starts), take.length), dtype=bool)
-    frames = np.arange(take.length)
+    frames = np.arange(take.length, dtype=np.int32)
     for start, end in others:
         held[:, start:end] = True
     held |= (frames >= starts[:, None]) & (frames < ends[:, None])
     hands = schedules_with(take, clock, held)
-    pressed, read = hands.jumps["pressed"], hands.frames
+    pressed, read = hands.jumps["pressed"], hands.frames.astype(np.int32)
     # The press is the first that is seen from its frame on, up to the next one's.
     later = [start for start, _ in others if start > presses.press.start]
     until = np.maximum(ends, min(later, default=take.length))
