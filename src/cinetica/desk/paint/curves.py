@@ -37,7 +37,6 @@ class DrawnCurve:
         self.points = Points(*as_steps(x, y)) if drawing == "steps" else Points(x, y)
         # What of a long curve can be seen, and in which view.
         self._thinned: tuple[object, Points] | None = None
-        self.part: Part
 
     def is_as(self, shown: Shown, curve: Curve, drawing: str) -> bool:
         """Whether it would be drawn in the same way."""
@@ -89,7 +88,9 @@ class Curves:
         of their dashes."""
         self._curve, self._wake, self._over_time, self._under = curve, wake, over_time, under
         self.drawn: list[DrawnCurve] = []
-        # The parts, with the lists of curves, which are replaced and not changed, that they are of.
+        # The part of each curve. A curve must not know it: a ring of the two would wait for the collector.
+        self._own: list[Part] = []
+        # The parts that are drawn, with the lists of curves, which are replaced and not changed, that they are of.
         self._parts: tuple[list[DrawnCurve], list[DrawnCurve] | None, list[Part]] | None = None
 
     @property
@@ -111,10 +112,11 @@ class Curves:
                     kept.key = key
                 else:
                     kept = DrawnCurve(key, one, curve, style)
-                    kept.part = Part(kept, partial(self._draw_curve, kept))
             drawn.append(kept)
         changed = len(drawn) != len(self.drawn) or any(map(is_not, drawn, self.drawn))
         if changed:
+            before = {id(part.made): part for part in self._own}
+            self._own = [before.get(id(one)) or Part(one, partial(self._draw_curve, one)) for one in drawn]
             self.drawn = drawn
         return changed
 
@@ -130,7 +132,9 @@ class Curves:
         # The first tune is the one that the others are held against: it lies on top.
         over = {curve.place: curve for curve in under}
         return [
-            curve.part for curve in reversed(self.drawn) if not ((now := over.get(curve.place)) and now.lies_on(curve))
+            part
+            for curve, part in zip(reversed(self.drawn), reversed(self._own), strict=True)
+            if not ((now := over.get(curve.place)) and now.lies_on(curve))
         ]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
