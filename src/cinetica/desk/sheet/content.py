@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import lru_cache
+from itertools import accumulate
 
 from cinetica.desk.sheet.cells import reading_text, value_text
 from cinetica.desk.state.session import Session
@@ -81,6 +82,8 @@ class Content:
         self._verdicts: list[dict[str, Verdict]] = []
         # Each row with its place: group, and number in it; what they say in each column; and what the cells show.
         self._places: list[tuple[int, int, Row]] = []
+        # The first place of each group.
+        self._firsts: list[int] = []
         self._said: list[list[Value | None]] = []
         self._cells: list[list[Cell]] = []
         self._held_against: tuple[int, list[bool]] = (0, [])
@@ -138,6 +141,17 @@ class Content:
         value = self._said[column][number]
         differs = 0 if column == against or hidden[column] else _stands(row, value, self._said[against][number])
         return value, differs, self._verdicts[column].get(row.id)
+
+    def cell(self, group: int, number: int, column: int) -> Cell:
+        """What a cell shows: the value or figure, how it stands against the reference (see `differs`), and whether it
+        is as agreed."""
+        return self._cells[column][self._firsts[group] + number]
+
+    def _place(self) -> None:
+        self._places = [
+            (place, number, row) for place, group in enumerate(self.groups) for number, row in enumerate(group.rows)
+        ]
+        self._firsts = [0, *accumulate(len(group.rows) for group in self.groups)]
 
     def _grouped(self) -> list[Group]:
         drill = self.session.drill
@@ -200,7 +214,10 @@ class Content:
         return _stands(row, self.value(row, column), self.value(row, against))
 
     def text(self, row: Row, column: int) -> str:
-        value = self.value(row, column)
-        if value is None:
-            return "–"
-        return reading_text(float(value), row.unit) if isinstance(row, Measure) else value_text(row, value)
+        return text_of(row, self.value(row, column))
+
+
+def text_of(row: Row, value: Value | None) -> str:
+    if value is None:
+        return "–"
+    return reading_text(float(value), row.unit) if isinstance(row, Measure) else value_text(row, value)

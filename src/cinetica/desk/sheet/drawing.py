@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable, Sequence
 from functools import lru_cache
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
 from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QPainter
@@ -15,11 +16,13 @@ from cinetica.desk.paint.canvas import FIGURES, PIXELS, Canvas, Sketch
 from cinetica.desk.paint.panel import paint_parts
 from cinetica.desk.paint.signs import VERDICT_WIDTH, arrow_path, pointer_path, verdict_path
 from cinetica.desk.sheet.cells import share_of_comfort
-from cinetica.desk.sheet.content import Content, Group, Row
+from cinetica.desk.sheet.content import Cell as Shows
+from cinetica.desk.sheet.content import Content, Group, Row, text_of
 from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT
 from cinetica.model.parameters import Parameter
 from cinetica.reading.measures import Measure
 
+_FIGURE = re.compile(f"[{re.escape(''.join(FIGURES))}-]*")
 # How round a chosen cell is.
 CORNER = 3.0
 
@@ -60,7 +63,9 @@ class Drawing:
                 left = rect.left() + rect.width() - 4 - look.width(unit, 8)
                 canvas.text(unit, left, rect.top() + rect.height() / 2, 8, look.color(look.worn().soft))
             else:
-                self._draw_value(canvas, cell.rect, row, cell.column - FIRST_TUNE, chosen=cell.chosen)
+                column = cell.column - FIRST_TUNE
+                shows = self._model.cell(cell.group, cell.number, column)
+                self._draw_value(canvas, cell.rect, row, column, shows, chosen=cell.chosen)
 
     def _draw_label(self, canvas: Canvas, rect: QRect, row: Row) -> None:
         margin = look.px(26)
@@ -82,25 +87,26 @@ class Drawing:
             words = _shortened(words, 8, end - left - look.width(group.title, 9, bold=True) - look.px(8))
             canvas.text(words, end - look.width(words, 8), middle, 8, soft)
 
-    def _draw_value(self, canvas: Canvas, rect: QRect, row: Row, column: int, *, chosen: bool) -> None:
+    def _draw_value(
+        self, canvas: Canvas, rect: QRect, row: Row, column: int, shows: Shows, *, chosen: bool
+    ) -> None:  # fmt: skip
         """The value of a tune, where it stands in its comfortable range, and an arrow where it differs."""
         model, palette = self._model, look.worn()
         place, tune = model.tunes[column]
         if model.session.is_hidden(tune):
             return
         # What is inside of the cell's margins.
-        x, y, wide, high = rect.left(), rect.top(), rect.width(), rect.height()
+        x, y, wide, high = cast("tuple[int, int, int, int]", rect.getRect())
         left, right = (x + 4, x + wide - 2) if wide > look.px(60) else (x + 2, x + wide - 1)
         top, bottom = y + 1, y + high - 1
         middle = (top + bottom) / 2
-        value, differs = model.value(row, column), model.differs(row, column)
-        verdict = model.verdict(row, column)
+        value, differs, verdict = shows
         measure = isinstance(row, Measure)
         if differs and not measure:
             canvas.boxes((left, bottom, right, top), PIXELS, None, look.color(palette.differs))
-        fixed = value is None or bool(tune.snapshot_of) or (isinstance(row, Measure) and not row.wishable)
+        fixed = value is None or bool(tune.snapshot_of) or not (isinstance(row, Parameter) or row.wishable)
         color = look.color(palette.soft if fixed else palette.ink)
-        self._draw_text(canvas, model.text(row, column), left, right - 12, middle, color)
+        self._draw_text(canvas, text_of(row, value), left, right - 12, middle, color)
         if differs:
             at, warning = Sketch((right - 7,), (middle,)), look.color(palette.warning)
             canvas.marks(arrow_path(4, up=differs > 0), at, PIXELS, look.color(palette.warning, 0), 0.1, warning)
@@ -131,8 +137,8 @@ class Drawing:
         if len(text) * look.width("0", 9) > end - left:
             text = QFontMetrics(look.font(9)).elidedText(text, Qt.TextElideMode.ElideRight, round(end - left))
         # Figures are put together from their signs: of texts that change with every move none is kept.
-        if FIGURES.keys() >= set(figure := text.replace("-", "−")):
-            canvas.figure(figure, end, middle, 9, color)
+        if _FIGURE.fullmatch(text):
+            canvas.figure(text.replace("-", "−"), end, middle, 9, color)
         else:
             canvas.text(text, end - look.width(text, 9), middle, 9, color)
 

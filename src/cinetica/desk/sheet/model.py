@@ -92,9 +92,7 @@ class SheetModel(QAbstractItemModel, Content):
         self.beginResetModel()
         self._read()
         self.groups = self._grouped()
-        self._places = [
-            (place, number, row) for place, group in enumerate(self.groups) for number, row in enumerate(group.rows)
-        ]
+        self._place()
         self._say()
         columns = range(len(self.tunes))
         self._cells = [[self._cell(row, column) for row in range(len(self._places))] for column in columns]

@@ -41,7 +41,8 @@ class SheetTable(QTreeView):
         # that are selected, and the current one.
         self._places: dict[tuple[int, int | None], int] = {}
         self._high = 0
-        self._stale: dict[tuple[int, int, int], QRect] = {}
+        self._stale: dict[tuple[int, int, int], Cell] = {}
+        self._stale_rows: list[QRect] = []
         self._framed: set[tuple[int, int, int]] = set()
         self.setModel(self.sheet)
         self.drawing = Drawing(self.sheet, self._is_open, self.hasFocus)
@@ -163,8 +164,9 @@ class SheetTable(QTreeView):
             top = tops.get(row)
             if top is not None and top + self._high >= 0 and top < tall:
                 cells = [self._cell(row, top, column) for column in range(columns[0], columns[-1] + 1)]
-                self._stale.update({(*row, cell.column): cell.rect for cell in cells})
-                region += cells[0].rect.united(cells[-1].rect)
+                self._stale.update({(*row, cell.column): cell for cell in cells})
+                self._stale_rows.append(cells[0].rect.united(cells[-1].rect))
+                region += self._stale_rows[-1]
         self.viewport().update(region)
 
     def _tops(self) -> dict[tuple[int, int | None], int]:
@@ -191,6 +193,7 @@ class SheetTable(QTreeView):
         """Rows are elsewhere from now on: what was to be painted by itself is painted with all that is there."""
         self._places.clear()
         self._stale.clear()
+        self._stale_rows.clear()
 
     def scrollContentsBy(self, dx: int, dy: int) -> None:
         self._forget_places()
@@ -204,13 +207,12 @@ class SheetTable(QTreeView):
         """Where nothing but numbers has changed, they alone; Qt's table, which would ask for every row and cell, is
         passed by."""
         self.executeDelayedItemsLayout()
-        stale, self._stale = self._stale, {}
+        (stale, self._stale), (parts, self._stale_rows) = (self._stale, {}), (self._stale_rows, [])
         left = QRegion(event.region())
-        for rect in stale.values():
+        for rect in parts:
             left -= rect
         if stale and left.isEmpty():
-            parts = list(stale.values())
-            cells = [Cell(rect, *where, where in self._framed) for where, rect in stale.items()]
+            cells = list(stale.values())
         else:
             parts, cells = [event.rect()], self._cells_in(event.rect())
         self.drawing.paint(QPainter(self.viewport()), self.viewport().size(), parts, cells)

@@ -73,7 +73,8 @@ class Editing(QObject):
             self.refused.emit(str(error))
             return
         wake = self.wake if joins and self.wake_name == name == self.undo_stack.undoText() else None
-        self.begin(name)
+        # What the traces are told of, the wake is told of with them.
+        self._begin(name)
         if wake:
             self.wake = wake
         self._take(after)
@@ -83,11 +84,14 @@ class Editing(QObject):
 
     def begin(self, name: str) -> None:
         """Begin an edit that goes through many values, such as a drag. The curves as they are stay as the wake."""
+        self._begin(name)
+        self.wake_changed.emit()
+
+    def _begin(self, name: str) -> None:
         self.end()
         self._gesture = (name, self.study)
         self.before_edit = self.study
         self.wake, self.wake_name = list(self.shown), name
-        self.wake_changed.emit()
 
     def end(self, *, joins: bool = False, curves_first: bool = False) -> None:
         """End the gesture: what it did is one entry of the undo list, or none if nothing came of it. See `edit`."""
