@@ -13,7 +13,7 @@ from typing import NamedTuple, Protocol
 
 import pyqtgraph as pg
 from PySide6.QtCore import QRect, QRectF
-from PySide6.QtGui import QColor, QPaintEngine, QPainter, QTransform
+from PySide6.QtGui import QColor, QPaintEngine, QPainter, QRegion, QTransform
 from PySide6.QtWidgets import QStyleOptionGraphicsItem
 
 from cinetica.desk import look
@@ -151,9 +151,9 @@ class Plate(pg.GraphicsObject):
             # Whatever else has changed, such as its place, has asked for itself.
             self._plot.viewport().update(self._rect)
 
-    def paint_alone(self, wanted: QRect) -> bool:
-        """Paint the viewport without Qt's scene, which takes several times as long, where nothing but what lies on this
-        paper is wanted; whether that is so."""
+    def paint_alone(self, wanted: QRegion) -> bool:
+        """Paint what is wanted of the viewport without Qt's scene, which takes several times as long; whether that can
+        be done."""
         self._box.prepareForPaint()
         turned = self._plot.viewportTransform()
         if self._placed is None or self._placed[0] != turned:
@@ -163,10 +163,14 @@ class Plate(pg.GraphicsObject):
             mapping = Mapping.of(self.deviceTransform(turned), view)
             self._placed = (turned, mapping)
             self._rect = mapping.area.toAlignedRect()
-        if not self._rect.contains(wanted):
-            return False
         painter = QPainter(self._plot.viewport())
+        around = wanted.subtracted(QRegion(self._rect))
+        if not around.isEmpty():
+            self._plot.paint_around(painter, around)
+        if not wanted.intersects(self._rect):
+            return True
         self._paint(painter, self._placed[1])
+        painter.setClipRect(self._rect)
         for item in self._plot.over:
             if item.isVisible():
                 painter.setRenderHints(self._plot.renderHints())

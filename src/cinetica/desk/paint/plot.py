@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Protocol
 
 import pyqtgraph as pg
-from PySide6.QtCore import QEvent, QRect, Qt
-from PySide6.QtGui import QPaintEvent
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QRegion
 from PySide6.QtWidgets import (
     QGraphicsGridLayout,
     QGraphicsItem,
+    QGraphicsObject,
     QGraphicsScene,
     QGraphicsView,
     QGraphicsWidget,
@@ -22,9 +23,9 @@ from cinetica.desk.paint.steps import across_step, up_step
 
 
 class Alone(Protocol):
-    """The paper of a plot, which can be painted without all else; see `Plate`."""
+    """The paper of a plot, which can be painted without Qt's scene; see `Plate`."""
 
-    def paint_alone(self, wanted: QRect) -> bool: ...
+    def paint_alone(self, wanted: QRegion) -> bool: ...
 
 
 class PaperPlot(pg.GraphicsView):
@@ -55,7 +56,7 @@ class PaperPlot(pg.GraphicsView):
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.plate: Alone | None = None
         # What lies over the paper.
-        self.over: list[QGraphicsItem] = []
+        self.over: list[QGraphicsObject] = []
         self._dressed_in: look.Palette | None = None
         self._dress()
 
@@ -74,17 +75,35 @@ class PaperPlot(pg.GraphicsView):
         whole.setLayout(grid)
         self.setCentralItem(whole)
 
-    def lay_over(self, item: QGraphicsItem) -> None:
+    def lay_over(self, item: QGraphicsObject) -> None:
         self.put(item)
         self.over.append(item)
+        # Qt's view knows only of what it has painted itself that it is to go.
+        item.visibleChanged.connect(self.viewport().update)
 
     def put(self, item: QGraphicsItem) -> None:
         """Into the view; how far it reaches says nothing of what is to be shown."""
         self.box.addItem(item, ignoreBounds=True)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        if self.plate is None or not self.plate.paint_alone(event.rect()):
+        wanted = event.region()
+        if QRegion(self.viewport().rect()).subtracted(wanted).isEmpty():
+            # Once all of it was wanted, Qt's view tells of no change of its items until it has been painted. This is
+            # quick, and lies under what is painted now.
+            super().paintEvent(QPaintEvent(QRegion()))
+        if self.plate is None or not self.plate.paint_alone(wanted):
             super().paintEvent(event)
+
+    def paint_around(self, painter: QPainter, around: QRegion) -> None:
+        """All that is seen here beside the paper: the numbers of the axes."""
+        for part in around:  # type: ignore[attr-defined]
+            painter.fillRect(part, look.color(look.worn().paper))
+        for axis in self.axes.values():
+            if axis.isVisible():
+                painter.save()
+                painter.setTransform(axis.deviceTransform(self.viewportTransform()))
+                axis.paint(painter, None, None)
+                painter.restore()
 
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
