@@ -249,23 +249,23 @@ def draw_caption(
     canvas: Canvas, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False
 ) -> None:
     """Words with numbers in them that change: the words are kept, the numbers are put together from their signs."""
-    for part in _parts_of(text):
-        end = left + look.width(part, size, bold=bold)
+    for part, wide in _parts_of(text, size, bold=bold):
         if part[0].isdigit():
-            canvas.figure(part, end, middle, size, color, bold=bold)
+            canvas.figure(part, left + wide, middle, size, color, bold=bold)
         else:
             canvas.text(part, left, middle, size, color, bold=bold)
-        left = end
+        left += wide
 
 
 def caption_width(text: str, size: int, *, bold: bool = False) -> int:
-    """How wide a caption is, in pixels."""
-    return sum(look.width(part, size, bold=bold) for part in _parts_of(text))
+    """How wide a caption is, in pixels; as wide whatever its digits are."""
+    return sum(wide for _, wide in _parts_of(text, size, bold=bold))
 
 
-def _parts_of(text: str) -> list[str]:
-    found: list[str] = re.findall(r"[0-9]+(?:[.][0-9]+)?|[^0-9]+", text)
-    return found
+def _parts_of(text: str, size: int, *, bold: bool) -> list[tuple[str, int]]:
+    """Words and numbers, in turns, with their widths."""
+    parts = re.findall(r"[0-9]+(?:[.][0-9]+)?|[^0-9]+", text)
+    return [(part, look.width(re.sub(r"\d", "0", part), size, bold=bold)) for part in parts]
 
 
 def paint_outline(painter: QPainter, path: QPainterPath, rim: QColor, width: float, fill: QColor) -> None:

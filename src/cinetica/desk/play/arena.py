@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import math
-import re
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetrics, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, Sketch
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, Sketch, caption_width, draw_caption
 from cinetica.desk.paint.course import draw_slope
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.panel import Panel
@@ -108,8 +107,6 @@ class Arena(QWidget):
             return
         self._follow()
         self._panel.paint(self, None, _nothing, self._draw)
-        if self.words_shown:
-            self._paint_words()
         self.painted.emit()
 
     def _draw(self, canvas: Canvas) -> None:
@@ -119,6 +116,8 @@ class Arena(QWidget):
         self._draw_course(canvas, mapping)
         for place in reversed(range(len(live.tunes))):
             self._draw_body(canvas, mapping, place)
+        if self.words_shown:
+            self._draw_words(canvas, mapping)
 
     def _draw_grid(self, canvas: Canvas, mapping: Mapping) -> None:
         """A line for each unit."""
@@ -201,26 +200,19 @@ class Arena(QWidget):
             words.append(" + ".join(name.replace("_", " ") for name in mark_names(int(recent["marks"][marked[-1]]))))
         return "   ·   ".join(words)
 
-    def _paint_words(self) -> None:
+    def _draw_words(self, canvas: Canvas, mapping: Mapping) -> None:
         """Over the one that is followed."""
-        at, text, mapping = self.position(self.followed), self.words(), self._mapping
+        at, text = self.position(self.followed), self.words()
         left, _bottom, right, top = box_of(self._followed_tune, at.x(), at.y())
-        painter = QPainter(self)
-        painter.setFont(look.font(8))
-        # Figures are of one width; the widths of texts are kept, and of these there are few.
-        width = look.width(_FIGURE.sub("0", text), 8) + 14
-        if width > self.width() - 12:
-            width = self.width() - 12
-            text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, width - 8)
-        begin = min(max(mapping.x((left + right) / 2) - width / 2, 6.0), max(6.0, self.width() - width - 6.0))
-        high = look.height(8) + 4
-        area = QRectF(begin, max(2.0, mapping.y(top) - look.height(10, bold=True) - 6 - high), width, high)
-        painter.fillRect(area, look.color(look.worn().paper, 225))
-        painter.setPen(look.color(look.worn().ink))
-        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, text)
-
-
-_FIGURE = re.compile(r"\d")
+        room, wide, high = self.width() - 26, caption_width(text, 8), look.height(8) + 4
+        if wide > room:
+            text = QFontMetrics(look.font(8)).elidedText(text, Qt.TextElideMode.ElideRight, room)
+            wide = min(room, caption_width(text, 8))
+        begin = round(min(max(mapping.x((left + right) / 2) - wide / 2 - 7, 6.0), max(6.0, self.width() - wide - 20.0)))
+        over = round(max(2.0, mapping.y(top) - look.height(10, bold=True) - 6 - high))
+        ground = look.color(look.worn().paper, 225)
+        canvas.boxes((begin, over + high, begin + wide + 14, over), PIXELS, None, ground)
+        draw_caption(canvas, text, begin + 7, over + high / 2, 8, look.color(look.worn().ink))
 
 
 def _around(left: float, right: float) -> tuple[float, ...]:
