@@ -101,3 +101,26 @@ def test_what_is_lit_follows_the_figure(window):
     settle()
     # 7.425 u/s at 20 u/s² are 22.3 ticks from frame 80 on.
     assert strip.spots.band == pytest.approx((0, before[1], (80 + 23) / 60))
+
+
+def test_no_row_goes_while_something_is_dragged(window):
+    """The rows under it would jump up and down; it says that there is no figure, and goes when the drag is over."""
+    session = window.session
+    session.choose_drill("Rooftop hop")
+    figures = window.sheet.figures.sheet
+    shown = lambda: [row.id for group in figures.groups for row in group.rows]  # noqa: E731
+    before, take = shown(), session.drill.take
+    assert "jump_height" in before
+    session.begin("Press of jump")
+    session.set_take("Press of jump", take.model_copy(update={"keys": take.keys.model_copy(update={"jump": ()})}))
+    settle()
+    assert [id for id in shown() if id in before] == before
+    row = next(row for group in figures.groups for row in group.rows if row.id == "jump_height")
+    assert figures.text(row, 0) == "–"
+    session.set_take("Press of jump", take)
+    settle()
+    assert set(before) <= set(shown())
+    session.end()
+    assert shown() == before
+    session.set_take("No jump", take.model_copy(update={"keys": take.keys.model_copy(update={"jump": ()})}))
+    assert "jump_height" not in shown()

@@ -1,5 +1,6 @@
 """The live run against a run of the take that it recorded: the same bits."""
 
+import math
 import random
 
 import numpy as np
@@ -67,6 +68,21 @@ def test_keys_that_stay_held_mean_what_new_numbers_make_of_them(values, intent):
     rows = live.trace(0)
     assert (rows["intent_x"][5], rows["intent_y"][5]) == (1.0, 1.0)
     assert (rows["intent_x"][6], rows["intent_y"][6]) == pytest.approx(intent)
+
+
+def test_the_camera_goes_by_new_numbers_from_the_next_tick_on():
+    """Of the gap to the body it closes 1 - e^(-rate/60) in a tick."""
+    camera = {"camera__follow": "ease", "camera__follow_form": "exact"}
+    live = LiveRun([make_tune(camera__follow_rate=3, **camera)], COURSE, (0.0, 0.0), 60)
+    right = Held(frozenset({"right"}))
+    for _ in range(20):
+        live.tick(right)
+    live.change([make_tune(camera__follow_rate=30, **camera)])
+    live.tick(right)
+    x, at = live.trace(0)["x"], live.trace(0)["camera_x"]
+    for row, rate in ((20, 3), (21, 30)):
+        assert at[row] - at[row - 1] == pytest.approx((x[row] - at[row - 1]) * (1 - math.exp(-rate / 60)))
+    assert x[20] > 1
 
 
 def test_a_long_run_finds_room():

@@ -28,9 +28,13 @@ def beyond(error, window):
 @compiled
 def follow(s, p, h):
     """The camera goes after position + lead, as far as that is out of its window; the lead after look_ahead·v."""
-    share = 1.0 - math.exp(-p.look_ahead_rate * h)
-    s.lead_x += (p.look_ahead * s.row_vx - s.lead_x) * share
-    s.lead_y += (p.look_ahead * s.row_vy - s.lead_y) * share
+    if h != s.share_h:
+        # An exponential takes longer than all else here; most ticks are as long as the one before.
+        s.share_h = h
+        s.lead_share = 1.0 - math.exp(-p.look_ahead_rate * h)
+        s.follow_share = 1.0 - math.exp(-p.follow_rate * h)
+    s.lead_x += (p.look_ahead * s.row_vx - s.lead_x) * s.lead_share
+    s.lead_y += (p.look_ahead * s.row_vy - s.lead_y) * s.lead_share
     if p.follow == STILL:
         return
     error_x = beyond(s.x + s.lead_x - s.camera_x, p.window_width)
@@ -45,7 +49,7 @@ def follow(s, p, h):
         gap = length(error_x, error_y)
         share = p.follow_speed * h / gap if gap > p.follow_speed * h + SLACK else 1.0
     elif p.follow_form == EXACT:
-        share = 1.0 - math.exp(-p.follow_rate * h)
+        share = s.follow_share
     else:
         share = min(1.0, p.follow_rate * h)
     s.camera_x += error_x * share

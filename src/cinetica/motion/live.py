@@ -74,8 +74,9 @@ class LiveRun:
         for place, tune in enumerate(tunes):
             if tune is not self.tunes[place]:
                 self.tunes[place], self._records[place] = tune, tune_records([tune])
-                # The intent that rests is that of the old numbers.
+                # The intent that rests is that of the old numbers, and so are the camera's shares.
                 self._states[place]["followed"] = False
+                self._states[place]["share_h"] = 0.0
         self._bind()
 
     def tick(self, held: Held) -> None:

@@ -81,7 +81,7 @@ STATE = np.dtype(
         "since_ground", "since_press", "since_launch", "since_climb_jump", "overlap",
         "row_vx", "row_vy", "slope", "ground_angle", "rise_rate",
         "drop_left", "drop_right", "drop_low", "drop_high",
-        "camera_x", "camera_y", "lead_x", "lead_y",
+        "camera_x", "camera_y", "lead_x", "lead_y", "share_h", "lead_share", "follow_share",
     )]
     + [(name, "i8") for name in ("tick", "marks", "motion", "held", "air_jumps_left", "left_at", "right_at", "up_at",
     "down_at", "line")]

@@ -40,13 +40,15 @@ def _symbols(marks: int) -> tuple[str, ...]:
     return tuple(symbol for mark, symbol, _ in MARKS if marks & mark)
 
 
-def _thinned(trace: Trace) -> list[tuple[int, float, float]]:
+def _marked(trace: Trace) -> list[tuple[int, float, float]]:
     """Marks with their places; of each mark no more than `MOST_PRINTS`, evenly."""
-    by_mark = ([each for each in trace.happened if each[1] & mark] for mark, _, _ in MARKS)
-    kept = sorted({each for found in by_mark for each in found[:: 1 + len(found) // MOST_PRINTS]})
-    rows = [row for row, _ in kept]
-    x, y = trace["x"][rows].tolist(), trace["y"][rows].tolist()
-    return [(marks, *at) for (_, marks), *at in zip(kept, x, y, strict=True)]
+    if trace.is_short and len(trace.places) <= MOST_PRINTS:
+        return trace.places
+    marks = trace["marks"]
+    rows = np.flatnonzero(marks)
+    by_mark = (rows[(marks[rows] & mark) != 0] for mark, _, _ in MARKS)
+    rows = np.unique(np.concatenate([found[:: 1 + len(found) // MOST_PRINTS] for found in by_mark]))
+    return list(zip(marks[rows].tolist(), trace["x"][rows].tolist(), trace["y"][rows].tolist(), strict=True))
 
 
 class Printed:
@@ -64,7 +66,7 @@ class Printed:
         (left, right), (low, high) = trace.span("x"), trace.span("y")
         self.extent = (left + self.body[0], low + self.body[1], right + self.body[2], high + self.body[3])
         # Marks with their places.
-        self.marked = trace.places if len(trace.happened) <= MOST_PRINTS else _thinned(trace)
+        self.marked = _marked(trace)
 
     def is_as(self, other: Printed) -> bool:
         """Whether it is drawn in the same way."""

@@ -89,6 +89,8 @@ class Content:
         self._held_against: tuple[int, list[bool]] = (0, [])
         self.wanted = ""
         self.differing_only = False
+        # Whether there are rows that go when the drag is over.
+        self._lingering = False
         # The groups, and what they were found for.
         self._found_groups: list[Group] = []
         self._grouped_for: tuple[object, ...] = ()
@@ -157,6 +159,12 @@ class Content:
         drill = self.session.drill
         read = {target.measure for target in drill.targets} if drill and self.figures else set()
         read.update(*(self._readings if self.figures else ()))
+        self._lingering = False
+        if self.figures and self.session.in_gesture:
+            # While something is dragged no row goes: those under it would jump up and down.
+            there = {row.id for group in self.groups for row in group.rows}
+            self._lingering = not there <= read
+            read |= there
         mattering = frozenset[str]().union(*self._mattering)
         if self.differing_only or self._grouped_for != (mattering, read, self.wanted):
             groups = {section: Group(section) for section in (*SECTIONS, READ_OFF)}

@@ -34,6 +34,9 @@ class SheetModel(QAbstractItemModel, Content):
         self.told: dict[int, list[int]] = {}
         self.set_up(session, figures=figures)
         self.rebuild()
+        # One of them comes at the end of every drag.
+        session.undo_stack.indexChanged.connect(self._let_rows_go)
+        session.wake_changed.connect(self._let_rows_go)
 
     # What there is to show
 
@@ -87,6 +90,10 @@ class SheetModel(QAbstractItemModel, Content):
                 self.createIndex(min(self.told), first, group + 1), self.createIndex(max(self.told), last, group + 1)
             )
         self.told = {}
+
+    def _let_rows_go(self, *_: object) -> None:
+        if self._lingering and not self.session.in_gesture:
+            self.refresh()
 
     def rebuild(self) -> None:
         self.beginResetModel()
