@@ -12,7 +12,7 @@ from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock, Hitch, Mode, Read
 from cinetica.model.take import Keys, Press
 from cinetica.model.takes import moved, presses_of, with_presses
-from cinetica.motion.clock import schedule, schedules_with
+from cinetica.motion.clock import Hands, hands_without_jump, jumps_with, read_in_rows, schedule
 from cinetica.motion.records import tune_records
 from cinetica.motion.simulate import mark_names, simulate
 from cinetica.reading.fates import OUTCOMES
@@ -31,6 +31,7 @@ from cinetica.reading.survey.reach import (
     steps_table,
     table,
 )
+from cinetica.reading.survey.shifting import AS_LONG, SHIFTS, first_press_shifted, presses_at, shifted
 from cinetica.reading.survey.varying import varied
 from cinetica.reading.survey.weight import near_their_edge, weights
 from cinetica.reading.survey.windows import (
@@ -104,12 +105,28 @@ def test_hands_that_differ_in_their_jump_are_those_of_takes_that_do():
             for row, press in enumerate((Press(10, 14), Press(11, 60), Press(0, 1))):
                 held[row, press.start : press.end] = True
                 takes.append(with_presses(drill.take, "jump", [press]))
-            found = schedules_with(drill.take, clock, held)
-            every, read = found.every(), found.frames
+            read = schedule(drill.take, clock).frames
+            plain, jumps = hands_without_jump(drill.take, clock), jumps_with(drill.take.rate, clock, held)
+            every = Hands(plain, jumps, read).every()
             for row, take in enumerate(takes):
                 hands, dts, frames = schedule(take, clock)
                 assert np.array_equal(every[row * len(dts) : (row + 1) * len(dts)], hands)
                 assert np.array_equal(read, frames)
+                assert np.array_equal(read_in_rows(take.rate, take.length, clock), frames)
+
+
+def test_a_first_press_that_is_dragged_has_the_shifts_of_one_that_lies_there():
+    """They are taken from those of the frame before, in blocks."""
+    take = HOP.take
+    first, *others = jump_presses(take)
+    for clock in CLOCKS[:4]:
+        for start in range(max(0, first.start - 20), others[0].start - 14):
+            dragged = with_presses(take, "jump", [Press(start, start + 12), *others])
+            quick = first_press_shifted(dragged, clock)
+            plain = shifted(dragged, clock, presses_at(Press(start, start + 12), SHIFTS, AS_LONG))
+            assert np.array_equal(quick.hands.every(), plain.hands.every())
+            assert np.array_equal(quick.rows, plain.rows)
+            assert np.array_equal(quick.fits, plain.fits)
 
 
 # Sweeps and maps

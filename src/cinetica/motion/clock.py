@@ -60,10 +60,10 @@ class Hands(NamedTuple):
         return every.reshape(-1).view(np.recarray)
 
 
-def schedules_with(take: Take, clock: Clock, held: NDArray[np.bool_]) -> Hands:
-    """Many takes that differ in when jump is held: `held` has shape (takes, frames of the take). Ticks are as long as
-    those of `schedule(take, clock)`."""
-    lengths, read = _frames_of(take.rate, take.length, clock)
+def jumps_with(rate: float, clock: Clock, held: NDArray[np.bool_]) -> NDArray[Any]:
+    """What jump does in each row of many takes that differ in when it is held: `held` has shape (takes, frames of the
+    take). Ticks are as long as those of `schedule(take, clock)`. Of dtype JUMP, shape (takes, rows)."""
+    lengths, read = _frames_of(rate, held.shape[1], clock)
     # As flags side by side: records are written field by field. The row of the start has none.
     kinds = len(JUMP.names or ())
     flags = np.zeros((len(held), len(read) + 1, kinds), dtype=np.bool_)
@@ -77,12 +77,21 @@ def schedules_with(take: Take, clock: Clock, held: NDArray[np.bool_]) -> Hands:
         flags[:, 1:] = frames[:, ran]
         for place in (1, 2) if clock.read is Read.FRAME else ():
             flags[:, 1:, place] = _latched(frames[:, :, place], ran)
-    own = schedule(take, clock)
-    return Hands(_without_jump(own.hands), flags.view(JUMP)[:, :, 0], own.frames)
+    jumps: NDArray[Any] = flags.view(JUMP)[:, :, 0]
+    return jumps
 
 
-def _without_jump(hands: Records) -> Records:
-    plain = hands.view(HAND, np.ndarray).copy()
+@lru_cache(16)
+def read_in_rows(rate: float, length: int, clock: Clock) -> NDArray[np.int32]:
+    """Which frame of a take of so many frames each row reads, -1 at the start; not to be written to."""
+    lengths, read = _frames_of(rate, length, clock)
+    rows = read[_ran(lengths, clock)] if clock.mode is Mode.FIXED else read
+    return np.concatenate([[-1], rows]).astype(np.int32)
+
+
+def hands_without_jump(take: Take, clock: Clock) -> Records:
+    """The hands of the schedule, but for jump."""
+    plain = schedule(take, clock).hands.view(HAND, np.ndarray).copy()
     plain["held"] &= ~JUMP_HELD
     for name in JUMP.names or ():
         plain[name] = False

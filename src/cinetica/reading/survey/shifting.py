@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,12 +13,14 @@ from cinetica.model.clock import Clock
 from cinetica.model.memo import by_identity
 from cinetica.model.take import Press, Take
 from cinetica.model.takes import with_presses
-from cinetica.motion.clock import Hands, schedules_with
+from cinetica.motion.clock import Hands, hands_without_jump, jumps_with, read_in_rows, schedule
 
 # Frames that a press is shifted by at most.
 FARTHEST = 30
 SHIFTS = tuple(range(-FARTHEST, FARTHEST + 1))
 AS_LONG: tuple[int, ...] = ()
+# So many starts of the first press are worked out at once.
+WIDER = 16
 
 
 def jump_presses(take: Take) -> tuple[Press, ...]:
@@ -51,26 +55,56 @@ def presses_at(press: Press, shifts: tuple[int, ...], held: tuple[int, ...]) -> 
 
 @by_identity(32)
 def shifted(take: Take, clock: Clock, presses: Presses) -> Shifted:
-    others = [press for press in jump_presses(take) if press != presses.press]
-    starts, ends = presses.starts, presses.ends
-    fits = (starts >= 0) & (starts < take.length)
-    held = np.zeros((len(starts), take.length), dtype=bool)
-    frames = np.arange(take.length, dtype=np.int32)
+    others = tuple(press for press in jump_presses(take) if press != presses.press)
+    # The press is the first that is seen from its frame on, up to the next one's.
+    next_one = min((start for start, _ in others if start > presses.press.start), default=take.length)
+    jumps, rows, fits = _jumps(take.rate, take.length, clock, others, presses.starts, presses.ends, next_one)
+    return Shifted(Hands(hands_without_jump(take, clock), jumps, schedule(take, clock).frames), rows, fits)
+
+
+def _jumps(
+    rate: float,
+    length: int,
+    clock: Clock,
+    others: tuple[Press, ...],
+    starts: NDArray[np.int32],
+    ends: NDArray[np.int32],
+    next_one: int,
+) -> tuple[NDArray[Any], NDArray[np.int64], NDArray[np.bool_]]:
+    """What jump does in each case, the row of each press, and whether it lies within a take of so many frames."""
+    fits = (starts >= 0) & (starts < length)
+    held = np.zeros((len(starts), length), dtype=bool)
+    frames = np.arange(length, dtype=np.int32)
     for start, end in others:
         held[:, start:end] = True
     held |= (frames >= starts[:, None]) & (frames < ends[:, None])
-    hands = schedules_with(take, clock, held)
-    pressed, read = hands.jumps["pressed"], hands.frames.astype(np.int32)
-    # The press is the first that is seen from its frame on, up to the next one's.
-    later = [start for start, _ in others if start > presses.press.start]
-    until = np.maximum(ends, min(later, default=take.length))
-    own = pressed & (read >= starts[:, None]) & (read < np.maximum(until, starts + 1)[:, None])
-    rows = np.where(own.any(axis=1) & fits, own.argmax(axis=1), 0)
-    return Shifted(hands, rows, fits)
+    jumps = jumps_with(rate, clock, held)
+    read = read_in_rows(rate, length, clock)
+    until = np.maximum(ends, next_one)
+    own = jumps["pressed"] & (read >= starts[:, None]) & (read < np.maximum(until, starts + 1)[:, None])
+    return jumps, np.where(own.any(axis=1) & fits, own.argmax(axis=1), 0), fits
 
 
 @by_identity(32)
 def first_press_shifted(take: Take, clock: Clock) -> Shifted | None:
     """The first press of jump, shifted by each of SHIFTS; None where jump is not pressed."""
     presses = jump_presses(take)
-    return shifted(take, clock, presses_at(presses[0], SHIFTS, AS_LONG)) if presses else None
+    if not presses:
+        return None
+    (start, end), others = presses[0], presses[1:]
+    # While it is dragged, most of its shifts are those of the frame before.
+    base = start - start % WIDER
+    jumps, rows, fits = _first_from(take.rate, take.length, clock, others, base, end - start)
+    part = slice(start - base, start - base + len(SHIFTS))
+    hands = Hands(hands_without_jump(take, clock), jumps[part], schedule(take, clock).frames)
+    return Shifted(hands, rows[part], fits[part])
+
+
+@lru_cache(4)
+def _first_from(
+    rate: float, length: int, clock: Clock, others: tuple[Press, ...], base: int, held: int
+) -> tuple[NDArray[Any], NDArray[np.int64], NDArray[np.bool_]]:
+    """`_jumps` of a first press that begins at `base` or up to WIDER frames later, with all shifts of each."""
+    starts = np.arange(base - FARTHEST, base + WIDER + FARTHEST, dtype=np.int32)
+    next_one = min((start for start, _ in others), default=length)
+    return _jumps(rate, length, clock, others, starts, starts + np.int32(held), next_one)
