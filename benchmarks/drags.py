@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
@@ -51,7 +52,14 @@ def opened(study: Study, drill: str) -> Window:
     start_for_good(window)
     window.session.choose_drill(drill)
     settle()
+    check_size(window)
     return window
+
+
+def check_size(window: QWidget) -> None:
+    """A window that its screen has cut would be measured as less than it is."""
+    if (window.width(), window.height()) != (1280, 800):
+        raise AssertionError(f"the window is {window.width()}×{window.height()}: the screen is too small")
 
 
 def closed(window: Window) -> None:
@@ -90,12 +98,12 @@ def move(widget: QWidget, to: QPointF) -> None:
 
 
 def swayed(
-    widget: QWidget, at: QPoint, count: int, *, up: bool = False, width: int = SWAY
+    widget: QWidget, at: QPoint, count: int, *, up: bool = False, width: int = SWAY, step: int = 1
 ) -> Iterator[Callable[[], None]]:
-    """A drag of `count` moves of a pixel each, there and back."""
+    """A drag of `count` moves of so many pixels each, there and back over `width` of them."""
     QTest.mousePress(widget, LEFT, pos=at)
     for number in range(1, count + 1):
-        gone = abs((number + width) % (2 * width) - width) if width else 0
+        gone = step * abs((number + width) % (2 * width) - width) if width else 0
         to = QPointF(at) + (QPointF(0, -gone) if up else QPointF(gone, 0))
         yield lambda to=to: move(widget, to)
     QTest.mouseRelease(widget, LEFT, pos=at)
@@ -110,15 +118,16 @@ def number(window: Window, id: str, count: int) -> Iterator[Callable[[], None]]:
 
 
 def press(window: Window, count: int) -> Iterator[Callable[[], None]]:
-    """The last jump of the drill, by its middle."""
+    """The first jump of the drill, by its middle, a frame with every move: less would change nothing."""
     hands = window.page.hands
-    jump = window.session.drill.take.keys.jump[0]  # type: ignore[union-attr]
+    take = window.session.drill.take  # type: ignore[union-attr]
+    jump, frame = take.keys.jump[0], math.ceil(hands.at(1 / take.rate) - hands.at(0.0))
     spot = hands.spot_of("jump", (jump.start + jump.end) / 2)
-    yield from swayed(hands, spot, count, width=40)
+    yield from swayed(hands, spot, count, width=24, step=frame)
 
 
 def stick(window: Window, count: int) -> Iterator[Callable[[], None]]:
-    """A push of the left stick, up and down."""
+    """A push of the left stick, from all the way to the middle and back."""
     session, hands = window.session, window.page.hands
     take = session.drill.take  # type: ignore[union-attr]
     keys = take.keys.model_copy(update={"right": ()})
@@ -127,20 +136,21 @@ def stick(window: Window, count: int) -> Iterator[Callable[[], None]]:
     )
     settle()
     lane = hands.lanes.index(f"{STICKS[0]} x")
-    spot = QPoint(round(hands.at(5 / take.rate)), round(hands.top + lane * hands.lane + 3))
-    yield from swayed(hands, spot, count, up=True, width=12)
+    middle = hands.top + lane * hands.lane + hands.lane / 2
+    spot = QPoint(round(hands.at(5 / take.rate)), round(middle - hands.swing))
+    yield from swayed(hands, spot, count, up=True, width=round(hands.swing), step=-1)
 
 
 def edge(window: Window, count: int) -> Iterator[Callable[[], None]]:
-    """The right edge of the first solid, without snapping."""
+    """The roof that is landed on, by its edge, without snapping."""
     stage = window.page.stage
     stage.toggle_editing()
     stage.editor.grid = 0.0
     settle()
-    solid = window.session.drill.course.solids[0]  # type: ignore[union-attr]
+    roof = window.session.drill.course.solids[1]  # type: ignore[union-attr]
     port = stage.plot.viewport()
-    at = stage.plot.mapFromScene(stage.box.mapViewToScene(QPointF(solid.right, solid.top - 0.3)))
-    yield from swayed(port, at, count, width=40)
+    at = stage.plot.mapFromScene(stage.box.mapViewToScene(QPointF(roof.left + 1.0, roof.top)))
+    yield from swayed(port, at, count, up=True, width=10)
     stage.toggle_editing()
 
 

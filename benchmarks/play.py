@@ -8,7 +8,7 @@ from typing import NamedTuple
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from benchmarks.drags import settle
+from benchmarks.drags import check_size, settle
 from cinetica.desk.application import application, start_for_good
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
@@ -44,6 +44,7 @@ def played(seconds: float = 60.0) -> Played:
     play.courses.setCurrentIndex(1)
     play.begin()
     settle()
+    check_size(window)
     pictures = [0]
     play.arena.painted.connect(lambda: pictures.__setitem__(0, pictures[0] + 1))
     work: list[float] = []
