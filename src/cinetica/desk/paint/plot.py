@@ -86,8 +86,8 @@ class PaperPlot(pg.GraphicsView):
         self.box.addItem(item, ignoreBounds=True)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        wanted = event.region()
-        if QRegion(self.viewport().rect()).subtracted(wanted).isEmpty():
+        wanted, whole = event.region(), self.viewport().rect()
+        if wanted.boundingRect() == whole and QRegion(whole).subtracted(wanted).isEmpty():
             # Once all of it was wanted, Qt's view tells of no change of its items until it has been painted. This is
             # quick, and lies under what is painted now.
             super().paintEvent(QPaintEvent(QRegion()))
