@@ -26,9 +26,9 @@ class Played(NamedTuple):
     drift: float
 
 
-def played(seconds: float = 60.0) -> Played:
-    """One tune and three shadows on the yard at 1280×800, in real time, running and jumping."""
-    app = application()
+def on_the_yard() -> Window:
+    """One tune and three shadows, at 1280×800."""
+    application()
     study = shipped_study("harbour")
     for number in range(2):
         study = with_new_tune(
@@ -45,7 +45,13 @@ def played(seconds: float = 60.0) -> Played:
     play.begin()
     settle()
     check_size(window)
-    pictures = [0]
+    return window
+
+
+def played(seconds: float = 60.0) -> Played:
+    """Play in real time, running and jumping."""
+    window, app = on_the_yard(), application()
+    play, pictures = window.play, [0]
     play.arena.painted.connect(lambda: pictures.__setitem__(0, pictures[0] + 1))
     work: list[float] = []
     # The timer's own frames are timed by their parts: what is due, and the painting that it posts.
