@@ -174,10 +174,7 @@ class Trace:
             least, most = columns.least[place][word], columns.most[place][word]
             if math.isfinite(least) and math.isfinite(most):
                 return least, most
-        values = self[column]
-        if not (np.isfinite(values.min()) and np.isfinite(values.max())):
-            values = values[np.isfinite(values)]
-        return (float(values.min()), float(values.max())) if len(values) else (0.0, 0.0)
+        return span_of(self[column])
 
     @property
     def is_short(self) -> bool:
@@ -221,6 +218,16 @@ class Trace:
     def rows_with(self, mark: int) -> NDArray[np.int64]:
         """Indices of the rows that bear this mark."""
         return np.flatnonzero(self["marks"] & mark)
+
+
+def span_of(values: NDArray[Any]) -> tuple[float, float]:
+    """Least and greatest finite value; 0 and 0 where there is none."""
+    if len(values):
+        least, most = float(values.min()), float(values.max())
+        if math.isfinite(least) and math.isfinite(most):
+            return least, most
+        values = values[np.isfinite(values)]
+    return (float(values.min()), float(values.max())) if len(values) else (0.0, 0.0)
 
 
 # What is reckoned from the rows and is no column of them, by its name; `reading/channels.py` declares them.

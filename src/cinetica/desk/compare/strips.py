@@ -16,7 +16,7 @@ from cinetica.desk.compare.on_time_axis import turn_axis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.paint.canvas import PIXELS, Canvas
 from cinetica.desk.paint.cursor import Spots
-from cinetica.desk.paint.curves import Curves, finite_span, with_zero
+from cinetica.desk.paint.curves import Curves, with_zero
 from cinetica.desk.paint.grid import Grid
 from cinetica.desk.paint.panel import Panel
 from cinetica.desk.paint.plate import Plate
@@ -25,6 +25,7 @@ from cinetica.desk.paint.steps import round_step
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import OpensButton, PlainLabel, plain_tip
+from cinetica.motion.simulate import span_of
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
 
 MOST_STRIPS = 8
@@ -236,7 +237,7 @@ class Strip(Titled):
         shown = (*self.session.shown, *self.session.wake_shown)
         if not self.comparing.differences:
             return with_zero([one.trace.span(self.channel.column) for one in shown])
-        return with_zero([finite_span(self._over_time(one)[1]) for one in shown])
+        return with_zero([span_of(self._over_time(one)[1]) for one in shown])
 
     def fit_values(self, low: float, high: float) -> None:
         """Show these values with a little room."""

@@ -81,12 +81,16 @@ class Printed:
     @cached_property
     def marks(self) -> list[tuple[QPainterPath, Sketch]]:
         """The places of each mark, in the order of the legend."""
-        found: dict[str, tuple[list[float], list[float]]] = {}
+        # Few combinations of marks come up, many times each.
+        alike: dict[int, list[tuple[float, float]]] = {}
         for marks, x, y in self.marked:
+            (alike.get(marks) or alike.setdefault(marks, [])).append((x, y))
+        found: dict[str, tuple[list[float], list[float]]] = {}
+        for marks, places in alike.items():
             for symbol in _symbols(marks):
-                xs, ys = found.get(symbol) or found.setdefault(symbol, ([], []))
-                xs.append(x)
-                ys.append(y)
+                xs, ys = found.setdefault(symbol, ([], []))
+                xs += [x for x, _ in places]
+                ys += [y for _, y in places]
         return [
             (mark_path(symbol), Sketch(*(each[:: 1 + len(each) // MOST_PRINTS] for each in found[symbol])))
             for _, symbol, _ in MARKS
