@@ -32,7 +32,7 @@ _function: list[Any] = []
 
 
 def _in_memory(commands: list[float]) -> int:
-    """Where a list of commands lies as numbers, until the next one does: `array` would take five times as long."""
+    """Where a list of commands lies as numbers, until the next one does: `array` would take twice as long."""
     count = len(commands)
     if not _numbers or len(_numbers[0][0]) < count:
         made = np.empty(2 * count)

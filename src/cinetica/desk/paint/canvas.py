@@ -250,7 +250,8 @@ def draw_caption(
 ) -> None:
     """Words with numbers in them that change: the words are kept, the numbers are put together from their signs."""
     for part, wide in _parts_of(text, size, bold=bold):
-        if part[0].isdigit():
+        # Not all that counts as a digit is a sign of a figure.
+        if part[0] in FIGURES:
             canvas.figure(part, left + wide, middle, size, color, bold=bold)
         else:
             canvas.text(part, left, middle, size, color, bold=bold)
