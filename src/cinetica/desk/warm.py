@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from cinetica.desk.paint.raster import CODE
+from cinetica.machine.beside import SERVE
 from cinetica.motion.columns import APART
 from cinetica.motion.native import RUN
 from cinetica.reading.reader import READER
 
 # What takes longest first.
-EVERYTHING = (RUN, READER, CODE, APART)
+EVERYTHING = (RUN, READER, CODE, APART, SERVE)
 
 
 def is_ready() -> bool:

@@ -125,6 +125,11 @@ class MachineCode:
             self._load(self._kept() or self.make())
         return self._loaded
 
+    @property
+    def address(self) -> int:
+        """Where the function is, for machine code that calls it."""
+        return ctypes.cast(self.function, ctypes.c_void_p).value or 0
+
     def _load(self, content: bytes) -> None:
         name, _, code = content.partition(b"\n")
         found = linked(code, name.decode(), NEVER_CALLED)

@@ -91,6 +91,9 @@ class ComparePage(Page):
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._say_note)
         session.traces_changed.connect(self._notice_nothing)
+        # Behind all that changes what a plot shows.
+        for signal in (session.traces_changed, session.cursor_moved):
+            signal.connect(self._begin_to_draw)
         # When the layouts have settled.
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -287,6 +290,11 @@ class ComparePage(Page):
         self._say_note()
         self.axis.fit()
         self._notice_nothing()
+
+    def _begin_to_draw(self, *_: object) -> None:
+        """The plots, while figures, states and tables follow."""
+        for plate in (self.stage.plate, *self.strips.plates):
+            plate.begin()
 
     def show_first_steps(self) -> None:
         self.first_steps.say()

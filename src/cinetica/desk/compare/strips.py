@@ -390,6 +390,10 @@ class Strips(QWidget):
         return [strip for strip in self._all if isinstance(strip, PhaseStrip)]
 
     @property
+    def plates(self) -> list[Plate]:
+        return [strip.plate for strip in self._all]
+
+    @property
     def channels(self) -> list[Channel | Phase]:
         return [strip.channel if isinstance(strip, Strip) else strip.phase for strip in self._all]
 

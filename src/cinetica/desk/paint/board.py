@@ -1,4 +1,4 @@
-"""An image in memory that compiled code draws on."""
+"""An image in memory that compiled code draws on, at once or beside Python."""
 
 from __future__ import annotations
 
@@ -17,7 +17,8 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath
 from cinetica.desk import look
 from cinetica.desk.paint import raster
 from cinetica.desk.paint.canvas import CODES, FIGURES, SOLID, Box, Numbers, Place, Points, Sketch, paint_outline
-from cinetica.desk.paint.raster import BOXES, CLIP, GLYPHS, LINE, PRINTS, STAMPS
+from cinetica.desk.paint.raster import BOXES, CLIP, COPY, GLYPHS, LINE, PRINTS, STAMPS
+from cinetica.machine.beside import beside
 from cinetica.machine.code import address, uncompiled
 
 
@@ -31,23 +32,29 @@ def compiled() -> Any | None:
 _function: list[Any] = []
 
 
-def _in_memory(commands: list[float]) -> int:
-    """Where a list of commands lies as numbers, until the next one does: `array` would take twice as long."""
-    count = len(commands)
-    if not _numbers or len(_numbers[0][0]) < count:
-        made = np.empty(2 * count)
-        _numbers[:] = [(made, made.data, address(made))]
-    _made, memory, place = _numbers[0]
-    pack_into(f"{count}d", memory, 0, *commands)
-    return place
+class _Memory:
+    """Room for a list of commands as numbers, where machine code finds it."""
+
+    def __init__(self) -> None:
+        self._made = np.empty(0)
+
+    def holding(self, commands: list[float]) -> int:
+        """The address of the commands, until the next ones are held: `array` would take twice as long."""
+        count = len(commands)
+        if len(self._made) < count:
+            self._made = np.empty(2 * count)
+            self._buffer, self._place = self._made.data, address(self._made)
+        pack_into(f"{count}d", self._buffer, 0, *commands)
+        return self._place
 
 
-_numbers: list[tuple[NDArray[np.float64], memoryview, int]] = []
+# Of commands that are carried out at once.
+_at_once = _Memory()
 
 
 class Board:
-    """A canvas. What is asked of it is noted down and drawn, all in one call, when the image is looked at. `area` is in
-    pixels of the plot."""
+    """A canvas. What is asked of it is noted down and drawn, all in one call, when the image is looked at; or, where
+    that is begun before, meanwhile. `area` is in pixels of the plot."""
 
     def __init__(self, wide: int, high: int, ratio: float, left: int, top: int) -> None:
         self._image = QImage(wide, high, QImage.Format.Format_RGB32)
@@ -66,6 +73,11 @@ class Board:
         self._draw = function
         # Commands of `raster.draw`, and what they name by its address.
         self._todo, self._named = list[float](), list[object]()
+        # What they begin with, where that is another board; the last call beside Python that works on this one; and the
+        # commands of that.
+        self._onto: Board | None = None
+        self._busy = 0
+        self._memory = _Memory()
         self._mapped: tuple[Place | None, tuple[float, float, float, float]] = (None, (0.0, 0.0, 0.0, 0.0))
 
     @property
@@ -78,11 +90,36 @@ class Board:
         self._finish()
         return self._pixels
 
+    def begin(self) -> None:
+        """Draw what is noted down beside Python; who looks at the image then waits for it, if it is not done by then."""
+        helper = beside()
+        if helper is None or not self._todo:
+            return
+        if self._onto is not None:
+            self._onto.begin()
+        helper.wait(self._busy)
+        commands = self._memory.holding(self._todo)
+        arguments = (*self._room, commands, len(self._todo))
+        self._busy = helper.ask(raster.CODE.address, arguments, (self, self._onto, self._named))
+        if self._onto is not None:
+            # It must stay as it is until this is done.
+            self._onto._busy = self._busy
+        self._todo, self._named, self._onto = [], [], None
+
+    def _wait(self) -> None:
+        if self._busy:
+            helper = beside()
+            assert helper is not None
+            helper.wait(self._busy)
+            self._busy = 0
+
     def _finish(self) -> None:
+        self._wait()
         if self._todo:
-            self._draw(*self._room, _in_memory(self._todo), len(self._todo))
-            del self._todo[:]
-            self._named.clear()
+            if self._onto is not None:
+                self._onto._finish()
+            self._draw(*self._room, _at_once.holding(self._todo), len(self._todo))
+            self._forget()
 
     @contextmanager
     def within(self, area: QRectF) -> Iterator[Board]:
@@ -103,15 +140,19 @@ class Board:
     def fill(self, color: QColor) -> None:
         """All of it, whatever is on it."""
         self._forget()
+        self._wait()
         self._image.fill(color)
 
     def copy_of(self, other: Board) -> None:
+        """All of it, as what is on the other, which is as large and stays as it is until this is drawn."""
         self._forget()
-        self._pixels[:] = other.pixels
+        self._onto = other
+        self._todo.extend((COPY, other._room[0]))
 
     def _forget(self) -> None:
         del self._todo[:]
         self._named.clear()
+        self._onto = None
 
     def _mapping(self, place: Place) -> tuple[float, float, float, float]:
         if self._mapped[0] is not place:

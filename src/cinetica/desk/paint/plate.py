@@ -19,7 +19,6 @@ from PySide6.QtWidgets import QStyleOptionGraphicsItem
 from cinetica.desk import look
 from cinetica.desk.paint.board import Board, compiled
 from cinetica.desk.paint.canvas import Canvas, Strokes
-from cinetica.desk.paint.fronts import front
 from cinetica.desk.paint.kept import anew, whole_pixels
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plot import PaperPlot
@@ -57,39 +56,58 @@ class PartedLayer(Layer, Protocol):
         """From the lowest to the highest."""
 
 
+# What layers are drawn with.
+How = tuple[Mapping, look.Palette]
+
+
 class _Stack:
-    """Parts on a ground, as many of them kept on a board as have stayed the same from one time to the next."""
+    """Parts on a ground, as many of them kept on a board as have stayed the same from one time to the next; and over
+    them what goes with the cursor."""
 
     def __init__(self) -> None:
-        self._board: Board | None = None
-        # What is on the board, and what there was the last time: the key of the ground, and the parts.
+        # What is kept, and the finished picture.
+        self._boards: tuple[Board, Board] | None = None
+        # What is kept there, and what there was the last time: the key of the ground, and the parts.
         self._kept: list[object] = []
         self._last: list[object] = []
+        self._over: list[object] = []
 
     def finished(
-        self, key: object, ground: Board, parts: Sequence[Part], mapping: Mapping, palette: look.Palette
-    ) -> Board:
-        """A board that is shared with others, with all parts."""
-        now = [key, *(part.made for part in parts)]
-        if self._board is None or self._board.shape != ground.shape:
-            self._board, self._kept = Board(*ground.shape), []
+        self, key: object, ground: Board, parts: Sequence[Part], over: Sequence[Layer], how: How
+    ) -> Board:  # fmt: skip
+        """A board with all of it."""
+        now, keys = [key, *(part.made for part in parts)], [layer.key for layer in over]
+        if self._boards is None or self._boards[1].shape != ground.shape:
+            self._boards = Board(*ground.shape), Board(*ground.shape)
+            self._kept, self._last = [], []
+        same = next((at for at, alike in enumerate(map(_alike, now, self._last)) if not alike), None)
+        same = min(len(now), len(self._last)) if same is None else same
+        board = self._boards[1]
+        if anew() or keys != self._over or not same == len(now) == len(self._last):
+            self._lay(board, now, same, ground, parts, how)
+            for layer in over:
+                layer.draw(board, *how)
+            self._last, self._over = now, keys
+        return board
+
+    def _lay(
+        self, board: Board, now: list[object], same: int, ground: Board, parts: Sequence[Part], how: How
+    ) -> None:  # fmt: skip
+        """All parts; so many of what there is now have stayed the same."""
+        assert self._boards is not None
+        under = self._boards[0]
         # Where it is only the ground that stays, it need not lie on the board, too.
         if anew() or not self._kept or not _begins(now, self._kept):
             self._kept = now[:1]
-        same = next((at for at, alike in enumerate(map(_alike, now, self._last)) if not alike), None)
-        same = min(len(now), len(self._last)) if same is None else same
         staying = parts[len(self._kept) - 1 : max(0, same - 1)]
         if len(self._kept) == 1 and staying:
-            self._board.copy_of(ground)
+            under.copy_of(ground)
         for part in staying:
-            part.draw(self._board, mapping, palette)
+            part.draw(under, *how)
             self._kept.append(part.made)
-        self._last = now
-        board = front(ground.shape)
-        board.copy_of(self._board if len(self._kept) > 1 else ground)
+        board.copy_of(under if len(self._kept) > 1 else ground)
         for part in parts[len(self._kept) - 1 :]:
-            part.draw(board, mapping, palette)
-        return board
+            part.draw(board, *how)
 
 
 def _alike(one: object, other: object) -> bool:
@@ -136,6 +154,8 @@ class Plate(pg.GraphicsObject):
         self._rect = QRect()
         # The mapping there, until the view turns or moves.
         self._placed: tuple[QTransform, Mapping] | None = None
+        # Whether it has been asked to be painted, and has not been drawn since.
+        self._due = False
         self.setZValue(-100)
         plot.put(self)
         plot.plate = self
@@ -145,15 +165,25 @@ class Plate(pg.GraphicsObject):
 
     def refresh(self) -> None:
         """Have it painted anew, once, when the event loop comes round; see `paint_alone`."""
+        self._due = True
         if self._rect.isEmpty():
             self.update()
         else:
             # Whatever else has changed, such as its place, has asked for itself.
             self._plot.viewport().update(self._rect)
 
-    def paint_alone(self, wanted: QRegion) -> bool:
-        """Paint what is wanted of the viewport without Qt's scene, which takes several times as long; whether that can
-        be done."""
+    def begin(self) -> None:
+        """Where it is to be painted anew, draw what will be painted, beside Python: all that it shows is there by now.
+        Should anything change until then, it is drawn once more."""
+        port = self._plot.viewport()
+        if self._due and port.isVisible() and compiled() is not None and not anew() and self._place():
+            assert self._placed is not None
+            board = self._finished(self._placed[1], port.devicePixelRatioF())
+            if board is not None:
+                board.begin()
+
+    def _place(self) -> bool:
+        """Find where it lies on the screen; whether it lies anywhere."""
         self._box.prepareForPaint()
         turned = self._plot.viewportTransform()
         if self._placed is None or self._placed[0] != turned:
@@ -163,13 +193,22 @@ class Plate(pg.GraphicsObject):
             mapping = Mapping.of(self.deviceTransform(turned), view)
             self._placed = (turned, mapping)
             self._rect = mapping.area.toAlignedRect()
+        return True
+
+    def paint_alone(self, wanted: QRegion) -> bool:
+        """Paint what is wanted of the viewport without Qt's scene, which takes several times as long; whether that can
+        be done."""
+        if not self._place():
+            return False
+        assert self._placed is not None
+        turned, mapping = self._placed
         painter = QPainter(self._plot.viewport())
         around = wanted.subtracted(QRegion(self._rect))
         if not around.isEmpty():
             self._plot.paint_around(painter, around)
         if not wanted.intersects(self._rect):
             return True
-        self._paint(painter, self._placed[1])
+        self._paint(painter, mapping)
         painter.setClipRect(self._rect)
         for item in self._plot.over:
             if item.isVisible():
@@ -228,15 +267,17 @@ class Plate(pg.GraphicsObject):
             painter.restore()
 
     def _lay_kept(self, painter: QPainter, mapping: Mapping) -> None:
-        ratio = painter.device().devicePixelRatioF()
+        board = self._finished(mapping, painter.device().devicePixelRatioF())
+        if board is not None:
+            wide, high = board.shape[:2]
+            painter.drawImage(board.area, board.image, QRectF(0, 0, wide, high))
+
+    def _finished(self, mapping: Mapping, ratio: float) -> Board | None:
+        """All of it on a board; None where there is no room for any of it."""
+        self._due = False
         left, top, wide, high = whole_pixels(mapping.area, ratio)
         if wide <= 0 or high <= 0:
-            return
-        shape = (wide, high, ratio, left, top)
-
-        def draw(board: Board, layers: Sequence[Layer]) -> None:
-            for layer in layers:
-                layer.draw(board, mapping, look.worn())
+            return None
 
         def draw_ground(board: Board) -> None:
             board.fill(QColor(look.worn().paper))
@@ -252,10 +293,5 @@ class Plate(pg.GraphicsObject):
             look.text_scale(),
             *(each.key for each in self.grounds),
         )
-        ground = self._ground.shown(key, shape, draw_ground)
-        palette = look.worn()
-        finished = self._stack.finished(key, ground, self._parts(), mapping, palette)
-        draw(finished, self.over)
-        painter.drawImage(
-            QRectF(left / ratio, top / ratio, wide / ratio, high / ratio), finished.image, QRectF(0, 0, wide, high)
-        )
+        ground = self._ground.shown(key, (wide, high, ratio, left, top), draw_ground)
+        return self._stack.finished(key, ground, self._parts(), self.over, (mapping, look.worn()))

@@ -260,11 +260,17 @@ def glyphs(
         tx += wide
 
 
+def copy(pixels, stride, under, other):
+    """The whole of another image of the same size."""
+    for place in range(stride * under):
+        pixels[place] = other[place]
+
+
 # What there is to draw
 
 # The kinds of commands, and how many numbers each has; behind them the points, corners or signs that it brings along.
-CLIP, LINE, BOXES, STAMPS, GLYPHS, PRINTS = range(6)
-SIZES = (5, 14, 13, 12, 10, 18)
+CLIP, LINE, BOXES, STAMPS, GLYPHS, PRINTS, COPY = range(7)
+SIZES = (5, 14, 13, 12, 10, 18, 2)
 
 
 def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
@@ -272,6 +278,7 @@ def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
     address has less than 53 bits). The image is `right` × `bottom` pixels.
 
     CLIP: left, top, right, bottom; what follows is drawn within.
+    COPY: address of the pixels of another image of the same size.
     LINE: addresses of x and y, first point, count, the four of the mapping, color, width, address and count of dashes,
     anchored.
     BOXES: address of the edges, count, mapping, rim, its alpha, thickness, fill, its alpha, hatch.
@@ -289,6 +296,9 @@ def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
         if kind == CLIP:
             left, top, end, under = int(a[at + 1]), int(a[at + 2]), int(a[at + 3]), int(a[at + 4])
             at += SIZES[CLIP]
+        elif kind == COPY:
+            copy(pixels, stride, bottom, pixels_at(int(a[at + 1])))
+            at += SIZES[COPY]
         elif kind == LINE:
             at = draw_line(pixels, stride, left, top, end, under, cover, low, high, a, at, todo)
         elif kind == BOXES:
@@ -397,7 +407,7 @@ def _compiled() -> Any:
     for helper in (blend, dashed, piece, pour):
         inner[helper.__name__] = numba.njit(error_model="numpy", fastmath=True, forceinline=True)(known(helper))
     for figure in (
-        box, lines, boxes, prints, stamps, glyphs, draw_line, draw_boxes, draw_prints, draw_stamps, draw_glyphs
+        box, copy, lines, boxes, prints, stamps, glyphs, draw_line, draw_boxes, draw_prints, draw_stamps, draw_glyphs
     ):  # fmt: skip
         inner[figure.__name__] = numba.njit(error_model="numpy")(known(figure))
     signature = types.void(
