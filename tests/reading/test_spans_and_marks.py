@@ -62,10 +62,12 @@ def test_what_is_read_of_traces_that_were_run_together_is_what_each_has_alone():
     for trace in simulate_all(tunes, drill, clock):
         alone = run(trace.tune, drill)
         assert trace.is_as(alone)
-        assert trace.happened == [(row, alone["marks"][row]) for row in range(len(alone)) if alone["marks"][row]]
+        assert trace.events.happened == [(row, alone["marks"][row]) for row in range(len(alone)) if alone["marks"][row]]
         states = alone["state"]
-        assert trace.turns == [(row, states[row]) for row in range(2, len(alone)) if states[row] != states[row - 1]]
-        assert list(trace.times) == list(alone["time"])
+        assert trace.events.turns == [
+            (row, states[row]) for row in range(2, len(alone)) if states[row] != states[row - 1]
+        ]
+        assert list(trace.events.times) == list(alone["time"])
         assert not trace.is_as(run(make_tune(jump__jump_speed=6.5), drill))
 
 

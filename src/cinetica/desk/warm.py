@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cinetica.desk.paint.raster import CODE
-from cinetica.machine.beside import SERVE
+from cinetica.machine.serving import SERVE
 from cinetica.motion.columns import APART
 from cinetica.motion.native import RUN
 from cinetica.reading.reader import READER

@@ -16,7 +16,7 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.model.words import unknown
 from cinetica.motion.clock import schedule
-from cinetica.motion.columns import COUNTS, NUMBERS, WHOLE_WORDS, Apart, columns_of
+from cinetica.motion.columns import COUNTS, NUMBERS, WHOLE_WORDS, Apart, Events, columns_of
 from cinetica.motion.native import in_parts, kernel, run_all
 from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, records_of, tune_record
 
@@ -44,11 +44,6 @@ class Together:
     @cached_property
     def columns(self) -> Apart:
         return columns_of(self.rows)
-
-    @cached_property
-    def times(self) -> list[float]:
-        """The column of times, which is the same in all of them."""
-        return self.columns.tables[0, WHOLE_WORDS["time"]].tolist()
 
 
 @dataclass(frozen=True, eq=False)
@@ -104,9 +99,8 @@ class Trace:
         """Whether all columns are the same."""
         if len(self) != len(other):
             return False
-        if self.is_short:
-            (mine, place), (its, at) = self._together, other._together
-            return np.array_equal(mine.columns.tables[place], its.columns.tables[at])
+        if self._table is not None and other._table is not None:
+            return np.array_equal(self._table, other._table)
         at_hand = self.taken.keys() & other.taken.keys()
         return all(np.array_equal(self[name], other[name]) for name in at_hand) and all(
             np.array_equal(self.rows[name], other.rows[name]) for name in TRACE.names or ()
@@ -121,8 +115,16 @@ class Trace:
         return self.among[0].rows[self.among[1]] if self.among else self.rows.view(TRACE, np.ndarray)
 
     @cached_property
-    def _together(self) -> tuple[Together, int]:
+    def _apart(self) -> tuple[Together, int] | None:
+        """Where it is short, what it is taken apart with, and its place there."""
+        if not self.is_short:
+            return None
         return self.among or (Together(self._plain_rows[np.newaxis]), 0)
+
+    @cached_property
+    def _table(self) -> NDArray[Any] | None:
+        """All its words side by side, where it is short."""
+        return None if self._apart is None else self._apart[0].columns.tables[self._apart[1]]
 
     @cached_property
     def _columns(self) -> dict[str, NDArray[Any]]:
@@ -137,11 +139,9 @@ class Trace:
         return found
 
     def _column(self, column: str) -> NDArray[Any]:
-        word = WHOLE_WORDS.get(column)
-        if word is not None and self.is_short:
-            together, place = self._together
-            found = together.columns.tables[place, word]
-            return found.view(np.int64) if column in COUNTS else found
+        word, table = WHOLE_WORDS.get(column), self._table
+        if word is not None and table is not None:
+            return table[word].view(np.int64) if column in COUNTS else table[word]
         if self.taken and word is not None:
             asked[column] = None
         source = self if column in RECKONED else self._plain_rows
@@ -150,7 +150,7 @@ class Trace:
     def value(self, column: str, row: int) -> float:
         """One number of a column, without taking all of it out of the rows."""
         found = self._columns.get(column)
-        if found is None and (self.is_short or self.taken):
+        if found is None and (self.taken or self._table is not None):
             found = self[column]
         if found is not None:
             return float(found.item(row))
@@ -168,10 +168,9 @@ class Trace:
         return found
 
     def _span(self, column: str) -> tuple[float, float]:
-        if column in NUMBERS and self.is_short:
-            together, place = self._together
-            word, columns = WHOLE_WORDS[column], together.columns
-            least, most = columns.least[place][word], columns.most[place][word]
+        if self._apart is not None and column in NUMBERS:
+            (together, place), word = self._apart, WHOLE_WORDS[column]
+            least, most = together.columns.least[place][word], together.columns.most[place][word]
             if math.isfinite(least) and math.isfinite(most):
                 return least, most
         return span_of(self[column])
@@ -179,41 +178,22 @@ class Trace:
     @property
     def is_short(self) -> bool:
         """Whether it is taken apart at once."""
-        return len(self) <= SHORT
+        return len(self.frames) <= SHORT
 
     @cached_property
-    def happened(self) -> list[tuple[int, int]]:
-        """The rows that bear marks, with their marks."""
-        if self.is_short:
-            together, place = self._together
-            return together.columns.happened[place]
-        marks = self["marks"]
-        rows = np.flatnonzero(marks)
-        return list(zip(rows.tolist(), marks[rows].tolist(), strict=True))
-
-    @cached_property
-    def places(self) -> list[tuple[int, float, float]]:
-        """The marks of these rows again, with x and y."""
-        if self.is_short:
-            together, place = self._together
-            return together.columns.places[place]
-        x, y = self["x"], self["y"]
-        return [(marks, float(x[row]), float(y[row])) for row, marks in self.happened]
-
-    @cached_property
-    def turns(self) -> list[tuple[int, int]]:
-        """The rows whose state is not that of the row before, with their state. The start has none of its own."""
-        if self.is_short:
-            together, place = self._together
-            return together.columns.turns[place]
-        states = self["state"]
-        rows = np.flatnonzero(states[2:] != states[1:-1]) + 2
-        return list(zip(rows.tolist(), states[rows].tolist(), strict=True))
-
-    @cached_property
-    def times(self) -> list[float] | NDArray[np.float64]:
-        """The column of times, where it is short as numbers of Python's, which are got at ten times faster."""
-        return self._together[0].times if self.is_short else self["time"]
+    def events(self) -> Events:
+        """What happens in which row."""
+        if self._apart is not None:
+            together, place = self._apart
+            return together.columns.events[place]
+        marks, states, x, y = self["marks"], self["state"], self["x"], self["y"]
+        rows, turns = np.flatnonzero(marks), np.flatnonzero(states[2:] != states[1:-1]) + 2
+        return Events(
+            self["time"],
+            list(zip(rows.tolist(), marks[rows].tolist(), strict=True)),
+            list(zip(marks[rows].tolist(), x[rows].tolist(), y[rows].tolist(), strict=True)),
+            list(zip(turns.tolist(), states[turns].tolist(), strict=True)),
+        )
 
     def rows_with(self, mark: int) -> NDArray[np.int64]:
         """Indices of the rows that bear this mark."""

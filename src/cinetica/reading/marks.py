@@ -46,7 +46,7 @@ def marked_rows(trace: Trace) -> list[tuple[int, str]]:
     """Row and mark of all that happens in a trace, in its order: a wall only in the first of the rows in which the
     body is held against it. What leaving adds to a launch is left out."""
     found, before, held = [], -1, 0
-    for row, marks in trace.happened:
+    for row, marks in trace.events.happened:
         told = marks & ~held if row == before + 1 else marks
         before, held = row, marks & WALL
         found += [(row, name) for name in _told(told)]

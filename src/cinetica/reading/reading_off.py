@@ -209,7 +209,7 @@ def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, R
 
 def reading_of(
     trace: Trace, rows: Records, tunes: Records, room: Room, wanted: NDArray[np.bool_], out: NDArray[Any]
-) -> Callable[[], None]:
+) -> partial[None]:
     """What reads figures off this trace, and off others of the same drill and clock, into `out`, shape (traces,
     len(MEASURES)): `rows` and `tunes` are those of all of them, one after the other. It needs no lock of Python's; all
     that is given must be there until it is done, the room for it alone."""
@@ -274,7 +274,7 @@ def presses_in(take: Take) -> int:
 
 
 @cache
-def _reader() -> Callable[..., Callable[[], None]]:
+def _reader() -> Callable[..., partial[None]]:
     """What makes all ready for the machine code; what it gives calls it."""
     if uncompiled():
         return partial(partial, _plainly)
@@ -285,7 +285,7 @@ def _reader() -> Callable[..., Callable[[], None]]:
         room: Room, facts: dict[str, Any] | None, ground: Ground, hands: Records | None, trace: Records, count: int,
         steps: tuple[int, int, int], runs: bool, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any],
         fates: Records | None,
-    ) -> Callable[[], None]:  # fmt: skip
+    ) -> partial[None]:  # fmt: skip
         f = room.facts
         f["rows"] = address(trace)
         if facts is not None and hands is not None:

@@ -55,8 +55,9 @@ def state_runs(trace: Trace) -> list[tuple[int, float, float]]:
     its time."""
     if len(trace) < 2:
         return []
-    time, code, start, runs = trace.times, int(trace["state"][1]), 0, []
-    for row, turned in trace.turns:
+    time, _, _, turns = trace.events
+    code, start, runs = int(trace["state"][1]), 0, []
+    for row, turned in turns:
         runs.append((code, float(time[start]), float(time[row - 1])))
         code, start = turned, row - 1
     runs.append((code, float(time[start]), float(time[-1])))
@@ -74,7 +75,7 @@ def grace_spans(trace: Trace, *, least: float = 0.0, view: tuple[float, float] =
     """
     if trace.drill.view != "side":
         return []
-    happened, time = trace.happened, trace.times
+    time, happened, _, _ = trace.events
     last = float(time[-1])
     spans = []
     for word, begins, unless, uses, length in (

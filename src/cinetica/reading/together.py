@@ -1,18 +1,16 @@
-"""Figures of traces that were run together, read off on another core while this one goes on."""
+"""Figures of traces that were run together, read off beside Python."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from functools import cache
+from collections.abc import Sequence
 
 import numpy as np
 
-from cinetica.machine.code import uncompiled
+from cinetica.machine.beside import beside
 from cinetica.motion.records import records_of
 from cinetica.motion.simulate import Trace
 from cinetica.reading.measures import MEASURES, Reading
-from cinetica.reading.reader import FIGURE
+from cinetica.reading.reader import FIGURE, READER
 from cinetica.reading.reading_off import Room, reading_of, readings, wanted_of
 
 # Rooms that nobody reads off in, by their rows: facts that are the same from one time to the next stay in them.
@@ -32,25 +30,17 @@ class ReadTogether:
         self._room: Room | None = _free.pop(len(first), None) or Room(len(first))
         rows = together[0].rows.reshape(-1).view(np.recarray)
         read = reading_of(first, rows, self._tunes, self._room, self._wanted, self._out)
-        self._done = None if uncompiled() else _other_core().submit(self._do, read)
-        if self._done is None:
+        self._helper = beside("figures")
+        self._number = 0 if self._helper is None else self._helper.ask(READER.address, read.args, (self, read))
+        if self._helper is None:
             read()
-
-    def _do(self, read: Callable[[], None]) -> None:
-        # What it reads and writes is this object's: as long as it runs, this must be there.
-        read()
 
     def of(self, place: int) -> dict[str, Reading]:
         """The figures of one of the traces; it waits until they are there."""
-        if self._done is not None:
-            self._done.result()
+        if self._helper is not None:
+            self._helper.wait(self._number)
         if self._room is not None:
             _free.clear()
             _free[self._room.count] = self._room
             self._room = None
         return readings(self._out[place])
-
-
-@cache
-def _other_core() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(1, thread_name_prefix="figures of the page")

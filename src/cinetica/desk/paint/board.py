@@ -21,6 +21,9 @@ from cinetica.desk.paint.raster import BOXES, CLIP, COPY, GLYPHS, LINE, PRINTS, 
 from cinetica.machine.beside import beside
 from cinetica.machine.code import address, uncompiled
 
+# The thread that draws what is begun.
+HELPER = "drawing"
+
 
 def compiled() -> Any | None:
     """The function that draws, `raster.draw`, or None while there is none."""
@@ -91,8 +94,8 @@ class Board:
         return self._pixels
 
     def begin(self) -> None:
-        """Draw what is noted down beside Python; who looks at the image then waits for it, if it is not done by then."""
-        helper = beside()
+        """Draw what is noted down beside Python; who looks at the image then waits for it, if it is not done."""
+        helper = beside(HELPER)
         if helper is None or not self._todo:
             return
         if self._onto is not None:
@@ -108,7 +111,7 @@ class Board:
 
     def _wait(self) -> None:
         if self._busy:
-            helper = beside()
+            helper = beside(HELPER)
             assert helper is not None
             helper.wait(self._busy)
             self._busy = 0

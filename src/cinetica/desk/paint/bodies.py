@@ -42,8 +42,8 @@ def _symbols(marks: int) -> tuple[str, ...]:
 
 def _marked(trace: Trace) -> list[tuple[int, float, float]]:
     """Marks with their places; of each mark no more than `MOST_PRINTS`, evenly."""
-    if trace.is_short and len(trace.places) <= MOST_PRINTS:
-        return trace.places
+    if trace.is_short and len(trace.events.places) <= MOST_PRINTS:
+        return trace.events.places
     marks = trace["marks"]
     rows = np.flatnonzero(marks)
     by_mark = (rows[(marks[rows] & mark) != 0] for mark, _, _ in MARKS)
