@@ -2,8 +2,9 @@ import numpy as np
 import pytest
 
 from cinetica.model.tune import Tune, parameter_by_id
+from cinetica.motion.records import MARKS
 from cinetica.motion.simulate import simulate_all
-from cinetica.reading.marks import Happening, happenings_at, marked_rows
+from cinetica.reading.marks import Happening, happenings_at, marked_from
 from cinetica.reading.probes import probe_curve, probes
 from cinetica.reading.spans import grace_spans, state_spans
 from tests.builders import make_drill, make_tune, run
@@ -39,7 +40,7 @@ def test_what_happens_is_told_once_and_in_order():
             length=90, solids=((-10.0, -1.0, 10.0, 0.0), (2.0, 0.0, 3.0, 9.0)), right=[(0, 90)], jump=[(60, 80)]
         ),
     )
-    marked = marked_rows(trace)
+    marked = list(marked_from(trace.events.happened, 0))
     told = [mark for _, mark in marked]
     assert told.count("wall") == 1
     assert "leave" not in told
@@ -47,12 +48,18 @@ def test_what_happens_is_told_once_and_in_order():
 
 
 def test_what_happens_under_the_cursor_is_told_tune_by_tune_and_what_comes_next_after_it():
-    marked = [[(3, "press"), (3, "launch"), (9, "apex")], [(3, "press"), (8, "cut")], []]
-    here, following = happenings_at(marked, 3)
+    press, launch, leave, apex, cut, wall = (
+        1 << MARKS.index(name) for name in ("press", "launch", "leave", "apex", "cut", "wall")
+    )
+    happened = [[(3, press | launch | leave), (9, apex)], [(3, press), (6, wall), (7, wall), (8, wall | cut)], []]
+    here, following = happenings_at(happened, 3)
     assert here == [Happening(0, 3, "press"), Happening(0, 3, "launch"), Happening(1, 3, "press")]
-    assert following == Happening(1, 8, "cut")
-    assert happenings_at(marked, 4) == ([], Happening(1, 8, "cut"))
-    assert happenings_at(marked, 9) == ([Happening(0, 9, "apex")], None)
+    assert following == Happening(1, 6, "wall")
+    # A body that is held against a wall meets it once, whatever row one begins at.
+    assert happenings_at(happened, 6) == ([Happening(1, 6, "wall")], Happening(1, 8, "cut"))
+    assert happenings_at(happened, 7) == ([], Happening(1, 8, "cut"))
+    assert happenings_at(happened, 8) == ([Happening(1, 8, "cut")], Happening(0, 9, "apex"))
+    assert happenings_at(happened, 9) == ([Happening(0, 9, "apex")], None)
 
 
 def test_what_is_read_of_traces_that_were_run_together_is_what_each_has_alone():

@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 import threading
 from collections import deque
+from struct import pack_into
 
 import numpy as np
 
@@ -17,6 +18,8 @@ from cinetica.machine.serving import ARGUMENTS, SERVE
 
 # So many calls can be under way.
 SLOTS = 64
+# Bytes of one.
+JOB = 8 * (1 + ARGUMENTS)
 
 
 class Beside:
@@ -24,6 +27,7 @@ class Beside:
 
     def __init__(self, name: str) -> None:
         self._jobs, self._through = np.zeros((SLOTS, 1 + ARGUMENTS), np.int64), np.zeros(1, np.int64)
+        self._ring = self._jobs.data
         self._words = np.array([0, 1], np.int64)
         self._asked = os.eventfd(0, os.EFD_CLOEXEC | os.EFD_SEMAPHORE)
         self._done = os.eventfd(0, os.EFD_CLOEXEC)
@@ -39,8 +43,7 @@ class Beside:
         self.wait(self._last + 1 - SLOTS)
         while self._held and self._held[0][0] <= self._through[0]:
             self._held.popleft()
-        job = self._jobs[self._last % SLOTS]
-        job[0], job[1 : 1 + len(arguments)] = function, arguments
+        pack_into(f"{1 + len(arguments)}q", self._ring, self._last % SLOTS * JOB, function, *arguments)
         self._last += 1
         self._held.append((self._last, held))
         os.eventfd_write(self._asked, 1)

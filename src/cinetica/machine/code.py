@@ -63,6 +63,7 @@ class MachineCode:
         self._folder, self._name, self._sources = folder, name, tuple(sources)
         self._signature, self._compile = tuple(signature), compile
         self._loaded: Any = None
+        self._address = 0
         # It owns the machine code: it must live as long as the function.
         self._engine: Any = None
 
@@ -128,16 +129,18 @@ class MachineCode:
     @property
     def address(self) -> int:
         """Where the function is, for machine code that calls it."""
-        return ctypes.cast(self.function, ctypes.c_void_p).value or 0
+        if self._loaded is None:
+            self._load(self._kept() or self.make())
+        return self._address
 
     def _load(self, content: bytes) -> None:
         name, _, code = content.partition(b"\n")
         found = linked(code, name.decode(), NEVER_CALLED)
         if found is None:
-            self._engine, address = _linked_by_llvm(code, name.decode())
+            self._engine, self._address = _linked_by_llvm(code, name.decode())
         else:
-            self._engine, address = found, found.address
-        self._loaded = ctypes.CFUNCTYPE(None, *self._signature)(address)
+            self._engine, self._address = found, found.address
+        self._loaded = ctypes.CFUNCTYPE(None, *self._signature)(self._address)
 
 
 def _linked_by_llvm(code: bytes, name: str) -> tuple[Any, int]:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
+from itertools import islice
 
 from cinetica.motion.records import WALL
-from cinetica.motion.simulate import Trace, mark_names
+from cinetica.motion.simulate import mark_names
 
 WORDS = {
     "press": "jump pressed",
@@ -42,15 +43,17 @@ class Happening:
         return WORDS[self.mark]
 
 
-def marked_rows(trace: Trace) -> list[tuple[int, str]]:
-    """Row and mark of all that happens in a trace, in its order: a wall only in the first of the rows in which the
-    body is held against it. What leaving adds to a launch is left out."""
-    found, before, held = [], -1, 0
-    for row, marks in trace.events.happened:
-        told = marks & ~held if row == before + 1 else marks
-        before, held = row, marks & WALL
-        found += [(row, name) for name in _told(told)]
-    return found
+def marked_from(happened: list[tuple[int, int]], first: int) -> Iterator[tuple[int, str]]:
+    """Row and mark of all that happens in a trace from a row on, in its order, by the rows that bear marks (see
+    `motion.columns.Events`): a wall only in the first of the rows in which the body is held against it. What leaving
+    adds to a launch is left out."""
+    at = bisect_left(happened, (first, 0))
+    before, held = happened[at - 1] if at else (-1, 0)
+    for row, marks in islice(happened, at, None):
+        told = marks & ~(held & WALL) if row == before + 1 else marks
+        before, held = row, marks
+        for name in _told(told):
+            yield row, name
 
 
 @cache
@@ -61,12 +64,11 @@ def _told(marks: int) -> tuple[str, ...]:
     return tuple(name for name in names if name not in hidden)
 
 
-def happenings_at(marked: Sequence[Sequence[tuple[int, str]]], row: int) -> tuple[list[Happening], Happening | None]:
-    """Of the `marked_rows` of several traces, what happens in a row, trace by trace, and what comes next behind it."""
+def happenings_at(happened: Sequence[list[tuple[int, int]]], row: int) -> tuple[list[Happening], Happening | None]:
+    """What happens in a row of several traces, trace by trace, and what comes next behind it; see `marked_from`."""
     here, following = [], []
-    for place, rows in enumerate(marked):
-        first = bisect_left(rows, (row, ""))
-        for at, name in rows[first:]:
+    for place, rows in enumerate(happened):
+        for at, name in marked_from(rows, row):
             if at > row:
                 following.append(Happening(place, at, name))
                 break

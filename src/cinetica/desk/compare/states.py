@@ -67,8 +67,8 @@ class States(OnTimeAxis):
         reference = session.reference_shown
         place = (self.axis.start, self.axis.end, self.comparing.anchor, reference if lined_up else None)
         # Each lane by itself: of a tune that is dragged only its own is drawn anew.
-        wide, high = self.width() - ROOM.titles - ROOM.right, self.lane
-        along = self._along
+        along, wide = self._along, self.width() - ROOM.titles - ROOM.right
+        high = along.lane
         rows = [
             Row(
                 (*_lane_key(one), *place),
@@ -77,7 +77,7 @@ class States(OnTimeAxis):
             )
             for number, one in enumerate(session.shown)
         ]
-        letters = (self.lane, reference.place if reference else None, len(session.shown) > 1)
+        letters = (high, reference.place if reference else None, len(session.shown) > 1)
         self._panel.paint(self, letters, self._draw_titles, self._draw_cursor, rows)
 
     def _draw_titles(self, canvas: Canvas) -> None:
@@ -112,11 +112,11 @@ class States(OnTimeAxis):
         first, last = ROOM.left, self.width() - ROOM.right
         long = self.axis.end - self.axis.start
         words = [look.width(state, 8) + 8 for state in STATES]
-        return _Along(first, last, (last - first) / long, long / max(1, last - first), words)
+        return _Along(first, last, (last - first) / long, long / max(1, last - first), words, self.lane)
 
     def _draw_lane(self, shown: Shown, top: int, along: _Along, canvas: Canvas) -> None:
         ink, letter = look.ink(look.worn(), shown.place), look.letter(shown.place)
-        middle, delay = top + self.lane / 2, self.comparing.delay(shown)
+        middle, delay = top + along.lane / 2, self.comparing.delay(shown)
         canvas.text(letter, ROOM.left - 8 - look.width(letter, 9, bold=True), middle, 9, ink, bold=True)
         view = (self.axis.start + delay, self.axis.end + delay)
         graces = grace_spans(shown.trace, least=along.pixel, view=view)
@@ -125,7 +125,7 @@ class States(OnTimeAxis):
         for window, (left, right) in zip(graces, whole, strict=True):
             if right > left:
                 _, used = along.stretch(window.start - view[0], window.end - view[0])
-                box = (left, top + self.lane - 2, right + 1, top + 2)
+                box = (left, top + along.lane - 2, right + 1, top + 2)
                 _draw_grace(canvas, box, used, ink, HATCH if window.word == "coyote" else -HATCH)
 
     def _draw_states(
@@ -133,24 +133,28 @@ class States(OnTimeAxis):
     ) -> None:
         """Boxes of all, by state; and words, each in the first part of its box that no window of grace covers, if it
         has room there. Of several states that end within one pixel only the first is drawn."""
-        low, up = top + self.lane - 2, top + 2
-        palette, boxes, words, before = look.worn(), [[] for _ in STATES], [], -1  # type: ignore[var-annotated]
+        low, up = top + along.lane - 2, top + 2
+        boxes: list[list[float]] = [[] for _ in STATES]
+        words: list[list[float]] = [[] for _ in STATES]
+        (begin, end_of_view), pixel, before = view, along.pixel, -1
         for code, start, end in state_runs(shown.trace):
-            pixel = math.floor(end / along.pixel)
-            if pixel > before and end > view[0] and start < view[1]:
-                left, right = along.stretch(start - view[0], end - view[0])
+            at = math.floor(end / pixel)
+            if at > before and end > begin and start < end_of_view:
+                left, right = along.stretch(start - begin, end - begin)
                 if right > left:
                     boxes[code] += (left, low, right, up)
-                    left, right = _uncovered(left, right, covered)
+                    if covered:
+                        left, right = _uncovered(left, right, covered)
                     if right - left > along.words[code]:
-                        words.append((STATES[code], left + 5))
-            before = pixel
+                        words[code].append(left + 5)
+            before = at
+        palette = look.worn()
         for state, edges in zip(STATES, boxes, strict=True):
             if edges:
                 canvas.boxes(edges, PIXELS, None, look.ink(palette, shown.place, ALPHA[state]))
-        ink = look.color(palette.ink)
-        for word, left in words:
-            canvas.text(word, left, top + self.lane / 2, 8, ink)
+        for state, lefts in zip(STATES, words, strict=True):
+            if lefts:
+                canvas.texts(state, lefts, top + along.lane / 2, 8, look.color(palette.ink))
 
     def spans_of(self, shown: Shown) -> tuple[list[Span], list[Grace]]:
         kept = self._spans.get(shown.place)
@@ -185,14 +189,15 @@ class States(OnTimeAxis):
 
 
 class _Along(NamedTuple):
-    """The time axis across lanes: the pixels where it begins and ends, pixels per second, seconds per pixel, and the
-    room that the word of each state asks for."""
+    """The time axis across lanes: the pixels where it begins and ends, pixels per second, seconds per pixel, the room
+    that the word of each state asks for, and the height of a lane."""
 
     first: int
     last: int
     scale: float
     pixel: float
     words: list[int]
+    lane: int
 
     def stretch(self, start: float, end: float) -> Stretch:
         """From one time to another, in s from the left end, without what lies beyond the lanes."""

@@ -13,7 +13,7 @@ from cinetica.desk.actions.keys import keyed, keyed_tip
 from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import FoldingRow, ShortLabel, button
-from cinetica.reading.marks import Happening, happenings_at
+from cinetica.reading.marks import Happening, happenings_at, marked_from
 
 SPEEDS = (("1×", 1.0), ("½", 0.5), ("¼", 0.25), ("⅛", 0.125))
 # By frame: so many of them a second, whatever the clock.
@@ -31,7 +31,8 @@ class Transport(FoldingRow):
         # A share of real time; 0 is frame by frame.
         self.speed = 1.0
         # Row and mark of all that happens, tune by tune.
-        self._marked: list[list[tuple[int, str]]] = []
+        # Of each trace the rows that bear marks.
+        self._happened: list[list[tuple[int, int]]] = []
         self._letters: list[str] = []
         self._timer = QTimer(self)
         self._timer.setInterval(16)
@@ -93,7 +94,7 @@ class Transport(FoldingRow):
 
     def to_mark(self, direction: int) -> None:
         """To the next or the previous row in which anything happens."""
-        rows = {row for marked in self._marked for row, _ in marked}
+        rows = {row for happened in self._happened for row, _ in marked_from(happened, 0)}
         cursor = self.session.cursor
         beyond = [row for row in rows if (row - cursor) * direction > 0]
         if beyond:
@@ -138,7 +139,7 @@ class Transport(FoldingRow):
 
     def _new_traces(self) -> None:
         shown = list(self.session.shown)
-        self._marked = [each.marked for each in shown]
+        self._happened = [each.trace.events.happened for each in shown]
         # The words are those of the traces that they were read off: by the time they are said, a tune may be gone.
         self._letters = [look.LETTERS[each.place % len(look.LETTERS)] for each in shown]
         self._say()
@@ -146,7 +147,7 @@ class Transport(FoldingRow):
     def _say(self, *_: object) -> None:
         cursor = self.session.cursor
         self.place.setText(f"frame {cursor}   {self.session.time_at(cursor):.3f} s")
-        here, following = happenings_at(self._marked, cursor)
+        here, following = happenings_at(self._happened, cursor)
         if here:
             self.next.setText("here: " + ", ".join(map(self._words, here)))
         elif following:

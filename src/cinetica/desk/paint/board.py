@@ -64,7 +64,7 @@ class Board:
         self._pixels = np.frombuffer(self._image.bits(), np.uint32)
         self.shape = (wide, high, ratio, left, top)
         self.ratio, self._corner = ratio, (left, top)
-        self.area = QRectF(left / ratio, top / ratio, wide / ratio, high / ratio)
+        self.area = self._whole = QRectF(left / ratio, top / ratio, wide / ratio, high / ratio)
         self.cover = np.zeros(len(self._pixels), np.uint8)
         self._low, self._high = np.empty(wide, np.int32), np.empty(wide, np.int32)
         self._room = (
@@ -124,21 +124,28 @@ class Board:
             self._draw(*self._room, _at_once.holding(self._todo), len(self._todo))
             self._forget()
 
+    def clip(self, area: QRectF | None) -> None:
+        """From now on only this part of it, in pixels of the plot, is drawn on; or all of it again."""
+        (wide, high), (left, top), ratio = self.shape[:2], self._corner, self.ratio
+        if area is None:
+            self._todo += (CLIP, 0, 0, wide, high)
+            self.area = self._whole
+        else:
+            self._todo += (
+                CLIP,
+                max(0, round(area.left() * ratio) - left), max(0, round(area.top() * ratio) - top),
+                min(wide, round(area.right() * ratio) - left), min(high, round(area.bottom() * ratio) - top),
+            )  # fmt: skip
+            self.area = area
+
     @contextmanager
     def within(self, area: QRectF) -> Iterator[Board]:
-        """Meanwhile only this part of it, in pixels of the plot, is drawn on."""
-        whole, (wide, high), (left, top) = self.area, self.shape[:2], self._corner
-        part = (
-            max(0, round(area.left() * self.ratio) - left), max(0, round(area.top() * self.ratio) - top),
-            min(wide, round(area.right() * self.ratio) - left), min(high, round(area.bottom() * self.ratio) - top),
-        )  # fmt: skip
-        self._todo.extend((CLIP, *part))
-        self.area = area
+        """See `clip`; meanwhile."""
+        self.clip(area)
         try:
             yield self
         finally:
-            self._todo.extend((CLIP, 0, 0, wide, high))
-            self.area = whole
+            self.clip(None)
 
     def fill(self, color: QColor) -> None:
         """All of it, whatever is on it."""
@@ -216,13 +223,17 @@ class Board:
         self._todo.extend((STAMPS, *stamp.shape, 0, 0, 1, 0.0, 1.0, 0.0, 1.0, x * ratio - left, y * ratio - top))
 
     def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
-        key = (text, size, look.text_scale(), color.rgba(), self.ratio, bold)
-        stamp = _stamps.get(key) or _text_stamp(key, text, size, color, self.ratio, bold=bold)
-        _at, _across, wide, high = stamp.shape
-        # Its corner on a whole pixel.
-        x = _nearest(left * self.ratio) - self._corner[0] + wide / 2
-        y = _nearest(middle * self.ratio - high / 2) - self._corner[1] + high / 2
-        self._todo.extend((STAMPS, *stamp.shape, 0, 0, 1, 0.0, 1.0, 0.0, 1.0, x, y))
+        self.texts(text, (left,), middle, size, color, bold=bold)
+
+    def texts(
+        self, text: str, lefts: Sequence[float], middle: float, size: int, color: QColor, *, bold: bool = False
+    ) -> None:  # fmt: skip
+        ratio, (left, top) = self.ratio, self._corner
+        key = (text, size, look.text_scale(), color.rgba(), ratio, bold)
+        stamp = _stamps.get(key) or _text_stamp(key, text, size, color, ratio, bold=bold)
+        # Its corner, which comes to lie on a whole pixel, is half of it before its place.
+        mapping = (stamp.shape[2] / 2 - left, ratio, middle * ratio - top, 0.0)
+        self._todo += (STAMPS, *stamp.shape, 0, 0, len(lefts), *mapping, *lefts, *lefts)
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         font = _figures(size, look.text_scale(), self.ratio, color.lightness() < 128, bold)

@@ -81,16 +81,12 @@ class Printed:
     @cached_property
     def marks(self) -> list[tuple[QPainterPath, Sketch]]:
         """The places of each mark, in the order of the legend."""
-        # Few combinations of marks come up, many times each.
-        alike: dict[int, list[tuple[float, float]]] = {}
-        for marks, x, y in self.marked:
-            (alike.get(marks) or alike.setdefault(marks, [])).append((x, y))
         found: dict[str, tuple[list[float], list[float]]] = {}
-        for marks, places in alike.items():
+        for marks, x, y in self.marked:
             for symbol in _symbols(marks):
-                xs, ys = found.setdefault(symbol, ([], []))
-                xs += [x for x, _ in places]
-                ys += [y for _, y in places]
+                xs, ys = found.get(symbol) or found.setdefault(symbol, ([], []))
+                xs.append(x)
+                ys.append(y)
         return [
             (mark_path(symbol), Sketch(*(each[:: 1 + len(each) // MOST_PRINTS] for each in found[symbol])))
             for _, symbol, _ in MARKS
@@ -159,7 +155,7 @@ class Ghost:
         self.shown, self.row, self.arrows, self.beside = shown, row, arrows, beside
         self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
         needed = self.COLUMNS if self.camera else self.COLUMNS[:-2]
-        self._values = {column: shown.trace.value(column, row) for column in needed}
+        self._values = shown.trace.values(needed, row)
         self._box = box_of(shown.tune, self._value("x"), self._value("y"))
         window = (shown.tune.camera.window_width, shown.tune.camera.window_height) if self.camera else None
         # All that it is drawn with.

@@ -119,6 +119,11 @@ class Canvas(Protocol):
     def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         """A short text that begins at `left`; of the texts of a program there are few, and each is kept."""
 
+    def texts(
+        self, text: str, lefts: Sequence[float], middle: float, size: int, color: QColor, *, bold: bool = False
+    ) -> None:  # fmt: skip
+        """The same text at several places of a line."""
+
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         """A figure, made of the signs in `FIGURES`, that ends at `end`."""
 
@@ -229,6 +234,12 @@ class Strokes:
         self._painter.setPen(color)
         where = QRectF(left, middle - high / 2, look.width(text, size, bold=bold) + 2, high)
         self._painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, text)
+
+    def texts(
+        self, text: str, lefts: Sequence[float], middle: float, size: int, color: QColor, *, bold: bool = False
+    ) -> None:  # fmt: skip
+        for left in lefts:
+            self.text(text, left, middle, size, color, bold=bold)
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         high, wide = look.height(size, bold=bold), look.width(text, size, bold=bold) + 2

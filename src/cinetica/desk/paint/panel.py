@@ -92,15 +92,16 @@ class Panel:
             under(board)
             self._key, self._rows = key, [None] * len(rows)
             for row in rows:
-                with board.within(row.area):
-                    row.draw(board)
+                board.clip(row.area)
+                row.draw(board)
+            board.clip(None)
         else:
             for row, kept in zip(rows, self._rows, strict=True):
                 if row.key != kept:
-                    with board.within(row.area):
-                        area = row.area
-                        whole = (area.left(), area.bottom() + 1, area.right() + 1, area.top())
-                        board.boxes(whole, PIXELS, None, paper)
-                        row.draw(board)
+                    area = row.area
+                    board.clip(area)
+                    board.boxes((area.left(), area.bottom() + 1, area.right() + 1, area.top()), PIXELS, None, paper)
+                    row.draw(board)
+                    board.clip(None)
         self._rows = [row.key for row in rows]
         return board

@@ -156,6 +156,9 @@ class Plate(pg.GraphicsObject):
         self._placed: tuple[QTransform, Mapping] | None = None
         # Whether it has been asked to be painted, and has not been drawn since.
         self._due = False
+        # What the finished board was drawn for, and that board.
+        self._about: tuple[object, ...] = (None,)
+        self._board: Board | None = None
         self.setZValue(-100)
         plot.put(self)
         plot.plate = self
@@ -274,24 +277,25 @@ class Plate(pg.GraphicsObject):
 
     def _finished(self, mapping: Mapping, ratio: float) -> Board | None:
         """All of it on a board; None where there is no room for any of it."""
-        self._due = False
+        palette, scale = look.worn(), look.text_scale()
+        about, known = (mapping, palette, scale, ratio), self._about
+        # Whatever changes what is shown asks for it to be painted anew.
+        if not self._due and known[0] is mapping and known[1:] == about[1:] and not anew():
+            return self._board
+        self._due, self._about, self._board = False, about, None
         left, top, wide, high = whole_pixels(mapping.area, ratio)
         if wide <= 0 or high <= 0:
             return None
 
         def draw_ground(board: Board) -> None:
-            board.fill(QColor(look.worn().paper))
+            board.fill(QColor(palette.paper))
             on = QPainter(board.image)
             on.translate(-left, -top)
             on.scale(ratio, ratio)
             self._paint_ground(on, mapping)
             on.end()
 
-        key: tuple[object, ...] = (
-            mapping,
-            look.worn(),
-            look.text_scale(),
-            *(each.key for each in self.grounds),
-        )
+        key = (mapping, palette, scale, *(each.key for each in self.grounds))
         ground = self._ground.shown(key, (wide, high, ratio, left, top), draw_ground)
-        return self._stack.finished(key, ground, self._parts(), self.over, (mapping, look.worn()))
+        self._board = self._stack.finished(key, ground, self._parts(), self.over, (mapping, palette))
+        return self._board

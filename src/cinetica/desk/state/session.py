@@ -24,6 +24,10 @@ from cinetica.reading.logs import trace_of
 AT_ONCE, QUICK, RESTING = 0.006, 0.012, 120
 EMPTY = Study.known(format="cinetica-study", version=1, name="Untitled study")
 
+# What of the study is on the page, found once for each study: with the study, the drill, its tunes with their places,
+# the reference, and the names that drill and reference were found by.
+_OnPage = tuple[Study, Drill | None, list[tuple[int, Tune]], Tune | None, tuple[str, str]]
+
 
 def _same_run(one: Drill, other: Drill) -> bool:
     """Whether a tune runs on both in the same way: they may have other targets and notes."""
@@ -64,7 +68,9 @@ class Session(Editing):
         self.over = ""
         self._over_shown: tuple[Tune, Drill, Clock, Shown] | None = None
         self._logs: dict[int, tuple[Logged, Drill, Clock, Shown]] = {}
-        self._kept: tuple[Study, Drill | None, list[tuple[int, Tune]], Tune | None, str] | None = None
+        self._kept: _OnPage | None = None
+        # The wake that is drawn, and of which wake and curves.
+        self._pale: tuple[list[Shown], list[Shown], list[Shown]] | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
         self._hide_others()
 
@@ -123,15 +129,15 @@ class Session(Editing):
         return self._on_page[1]
 
     @property
-    def _on_page(self) -> tuple[Study, Drill | None, list[tuple[int, Tune]], Tune | None, str]:
+    def _on_page(self) -> _OnPage:
         """The chosen drill, the tunes that can run on it, and the reference among them: found once for each study."""
-        kept, chosen = self._kept, self._drill_name + "\n" + self._reference
-        if kept is None or kept[0] is not self.study or kept[4] != chosen:
+        kept = self._kept
+        if kept is None or kept[0] is not self.study or kept[4] != (self._drill_name, self._reference):
             drill = next((drill for drill in self.study.drills if drill.name == self._drill_name), None)
             tunes = list(enumerate(tune for tune in self.study.tunes if drill is None or tune.view == drill.view))
             first = tunes[0][1] if tunes else None
             reference = next((tune for _, tune in tunes if tune.name == self._reference), first)
-            kept = self._kept = (self.study, drill, tunes, reference, chosen)
+            kept = self._kept = (self.study, drill, tunes, reference, (self._drill_name, self._reference))
         return kept
 
     @property
@@ -139,7 +145,11 @@ class Session(Editing):
         """The state that is held on to, on the chosen drill; else what was there before the last edit."""
         drill = self.drill
         if not self.against.is_held or drill is None or not self.ready:
-            return [shown for shown in super().wake_shown if not self.is_hidden(shown.tune)]
+            # Whoever hides a tune has the curves run.
+            if self._pale is None or self._pale[0] is not self.wake or self._pale[1] is not self.shown:
+                shown = [shown for shown in super().wake_shown if not self.is_hidden(shown.tune)]
+                self._pale = (self.wake, self.shown, shown)
+            return self._pale[2]
         return self.against.held_on(drill)
 
     def clear_wake(self) -> None:

@@ -10,7 +10,6 @@ from cinetica.model.clock import Clock
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import SHORT, Trace, simulate_all
-from cinetica.reading.marks import marked_rows
 from cinetica.reading.measures import Reading
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.together import ReadTogether
@@ -30,11 +29,6 @@ class Shown:
     def readings(self) -> dict[str, Reading]:
         """The figures, read off when they are first asked for: the curves do not wait for them."""
         return self.read() if self.read else read_off(self.trace)
-
-    @cached_property
-    def marked(self) -> list[tuple[int, str]]:
-        """Row and mark of all that happens."""
-        return marked_rows(self.trace)
 
 
 def shown_together(tunes: Sequence[tuple[int, Tune]], drill: Drill, clock: Clock) -> list[Shown]:
