@@ -12,7 +12,7 @@ from cinetica.desk.actions.keys import MENUS, keyed_tip
 from cinetica.desk.actions.menus import Menus
 from cinetica.desk.pages import PAGES
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import Chooser, FoldingRow, OpensButton, ShortLabel, button, plain_tip
+from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, SteadyButton, button, plain_tip
 from cinetica.model.clock import clock_words
 
 
@@ -79,7 +79,7 @@ class Header(FoldingRow):
         self.drills.setMinimumContentsLength(12)
         self.drills.setMaxVisibleItems(30)
         self.drills.activated.connect(self._choose_drill)
-        self.clock = OpensButton()
+        self.clock = SteadyButton()
         self.clock.setFont(look.font(10))
         self.clock.setAccessibleName("Clock")
         self.clock.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)

@@ -110,7 +110,8 @@ class ClockPanel(QFrame):
             clock = Clock.model_validate_json(json.dumps(content))
         except ValueError:
             raise ValueError(f"{parameter.label} is {parameter.allowed}; it stays as it was.") from None
-        self.message.clear()
+        if self.message.text():
+            self.message.clear()
         self.session.set_clock(clock, f"{parameter.label} of the clock")
         if parameter.kind == "choice":
             # The chooser that was clicked goes with the other lines: not in the middle of its own signal.
@@ -126,7 +127,8 @@ class ClockPanel(QFrame):
         except ValueError:
             self.message.setText("Hitches are pairs of two times in seconds, such as: 0.5 0.2; 1.1 0.05")
             return
-        self.message.clear()
+        if self.message.text():
+            self.message.clear()
         self.session.set_clock(clock, "Hitches of the clock")
 
 
