@@ -146,7 +146,7 @@ class Prints:
 class Ghost:
     """One tune's body at the frame cursor, bold, with its letter and its arrows."""
 
-    COLUMNS = ("x", "y", "vx", "vy", "ax", "ay", "facing", "screen_x", "screen_y")
+    COLUMNS = ("x", "y", "vx", "vy", "ax", "ay", "facing", "camera_x", "camera_y")
 
     def __init__(
         self, shown: Shown, row: int, arrows: tuple[bool, bool], *, beside: int = 0, camera: bool = False
@@ -199,7 +199,9 @@ class Ghost:
         """Where the camera is, a thin line to it from the middle of the body, and its window around it."""
         left, bottom, right, top = self._box
         x, y = (left + right) / 2, (bottom + top) / 2
-        at_x, at_y = x - self._value("screen_x"), y - self._value("screen_y")
+        # It follows the body's own place, and is drawn as though it followed the middle.
+        at_x = x - self._value("x") + self._value("camera_x")
+        at_y = y - self._value("y") + self._value("camera_y")
         canvas.line(Sketch([x, at_x], [y, at_y]), mapping, ink, 1.0, (1.5, 2.5))
         px, py, arm = mapping.x(at_x), mapping.y(at_y), look.px(4)
         cross = Sketch([px - arm, px + arm, math.nan, px, px], [py, py, math.nan, py - arm, py + arm])

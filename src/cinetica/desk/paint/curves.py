@@ -88,6 +88,8 @@ class Curves:
         of their dashes."""
         self._curve, self._wake, self._over_time, self._under = curve, wake, over_time, under
         self.drawn: list[DrawnCurve] = []
+        # What was to be shown the last time.
+        self._asked: tuple[object, ...] = ()
         # The part of each curve. A curve must not know it: a ring of the two would wait for the collector.
         self._own: list[Part] = []
         # The parts that are drawn, with the lists of curves, which are replaced and not changed, that they are of.
@@ -99,7 +101,10 @@ class Curves:
 
     def show(self, shown: Sequence[Shown], drawing: str = "lines", *also: object) -> bool:
         """Whether anything is other than before; `also` is all else that the curves depend on."""
-        drawn = []
+        asked = (list(shown), drawing, also)
+        if asked == self._asked:
+            return False
+        self._asked, drawn = asked, []
         for number, one in enumerate(shown):
             # What a game has logged is nothing but samples.
             style = "points" if one.trace.logged else drawing

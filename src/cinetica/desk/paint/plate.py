@@ -258,9 +258,10 @@ class Plate(pg.GraphicsObject):
     def _parts(self) -> list[Part]:
         """Of those that lie under the others, then of all layers, tune by tune."""
         by_layer = [layer.parts for layer in self.layers]
-        return [part for layer in self.under for part in layer.parts] + [
-            part for of_tune in zip(*by_layer, strict=True) for part in of_tune
-        ]
+        parts = [part for layer in self.under for part in layer.parts]
+        if len(by_layer) == 1:
+            return parts + by_layer[0]
+        return parts + [part for of_tune in zip(*by_layer, strict=True) for part in of_tune]
 
     def _paint_ground(self, painter: QPainter, mapping: Mapping) -> None:
         painter.fillRect(mapping.area, QColor(look.worn().paper))
