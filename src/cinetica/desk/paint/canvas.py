@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Protocol
 
 import numpy as np
@@ -276,6 +277,11 @@ def caption_width(text: str, size: int, *, bold: bool = False) -> int:
 
 def _parts_of(text: str, size: int, *, bold: bool) -> list[tuple[str, int]]:
     """Words and numbers, in turns, with their widths."""
+    return _parts_in(text, size, look.text_scale(), bold)
+
+
+@lru_cache(128)
+def _parts_in(text: str, size: int, _scale: float, bold: bool) -> list[tuple[str, int]]:
     parts = re.findall(r"[0-9]+(?:[.][0-9]+)?|[^0-9]+", text)
     return [(part, look.width(re.sub(r"\d", "0", part), size, bold=bold)) for part in parts]
 

@@ -206,15 +206,17 @@ class Plate(pg.GraphicsObject):
         assert self._placed is not None
         turned, mapping = self._placed
         painter = QPainter(self._plot.viewport())
-        around = wanted.subtracted(QRegion(self._rect))
-        if not around.isEmpty():
-            self._plot.paint_around(painter, around)
-        if not wanted.intersects(self._rect):
-            return True
-        self._paint(painter, mapping)
-        painter.setClipRect(self._rect)
+        if not self._rect.contains(wanted.boundingRect()):
+            self._plot.paint_around(painter, wanted.subtracted(QRegion(self._rect)))
+            if not wanted.intersects(self._rect):
+                return True
+        if compiled() is None:
+            self._paint_strokes(painter, mapping)
+        else:
+            self._lay_kept(painter, mapping)
         for item in self._plot.over:
             if item.isVisible():
+                painter.setClipRect(self._rect)
                 painter.setRenderHints(self._plot.renderHints())
                 painter.setTransform(item.deviceTransform(turned))
                 item.paint(painter, QStyleOptionGraphicsItem(), None)
@@ -247,13 +249,16 @@ class Plate(pg.GraphicsObject):
         if painter.paintEngine().type() == QPaintEngine.Type.Raster and compiled() is not None:
             self._lay_kept(painter, mapping)
         else:
-            painter.setClipRect(mapping.area)
-            self._paint_ground(painter, mapping)
-            canvas = Strokes(painter, mapping.area)
-            for part in self._parts():
-                part.draw(canvas, mapping, look.worn())
-            for layer in self.over:
-                layer.draw(canvas, mapping, look.worn())
+            self._paint_strokes(painter, mapping)
+
+    def _paint_strokes(self, painter: QPainter, mapping: Mapping) -> None:
+        painter.setClipRect(mapping.area)
+        self._paint_ground(painter, mapping)
+        canvas = Strokes(painter, mapping.area)
+        for part in self._parts():
+            part.draw(canvas, mapping, look.worn())
+        for layer in self.over:
+            layer.draw(canvas, mapping, look.worn())
 
     def _parts(self) -> list[Part]:
         """Of those that lie under the others, then of all layers, tune by tune."""

@@ -86,12 +86,12 @@ class PaperPlot(pg.GraphicsView):
         self.box.addItem(item, ignoreBounds=True)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        wanted, whole = event.region(), self.viewport().rect()
-        if wanted.boundingRect() == whole and QRegion(whole).subtracted(wanted).isEmpty():
+        bounds = event.rect()
+        if bounds == self.viewport().rect() and QRegion(bounds).subtracted(event.region()).isEmpty():
             # Once all of it was wanted, Qt's view tells of no change of its items until it has been painted. This is
             # quick, and lies under what is painted now.
             super().paintEvent(QPaintEvent(QRegion()))
-        if self.plate is None or not self.plate.paint_alone(wanted):
+        if self.plate is None or not self.plate.paint_alone(event.region()):
             super().paintEvent(event)
 
     def paint_around(self, painter: QPainter, around: QRegion) -> None:
