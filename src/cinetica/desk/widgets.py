@@ -178,7 +178,7 @@ class WrappedLabel(QWidget):
         return self._text
 
     def setText(self, text: str) -> None:
-        if text == self._text and text:
+        if text == self._text:
             return
         self._text = text
         self.setToolTip(plain_tip(text))

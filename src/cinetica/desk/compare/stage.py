@@ -345,10 +345,14 @@ class Stage(QWidget):
             self.edit_row.say()
 
     def _show_course(self) -> None:
-        drill = self.session.drill
-        if drill is not None:
-            self.course.show(drill.course, self.session.shown)
+        if self._take_course():
             self.plate.refresh()
+
+    def _take_course(self) -> bool:
+        """The course as it is now; whether it looks otherwise than before."""
+        before, drill = self.course.key, self.session.drill
+        self.course.show(self.course.course if drill is None else drill.course, self.session.shown)
+        return self.course.key != before
 
     def _new_drill(self) -> None:
         self._show_course()
@@ -363,10 +367,8 @@ class Stage(QWidget):
 
     def draw(self) -> None:
         shown = self.session.shown
-        before = self.course.key
-        self.course.show(self.course.course, shown)
         # All of them, whatever has changed already.
-        changed = (self.course.key != before, self.paths.show(shown), self.prints.show(shown, self.every))
+        changed = (self._take_course(), self.paths.show(shown), self.prints.show(shown, self.every))
         if any(changed):
             self.plate.refresh()
         self.draw_wake()

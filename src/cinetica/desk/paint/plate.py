@@ -9,6 +9,7 @@ is dragged the others are not drawn again. The third is drawn whenever the plot 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import NamedTuple, Protocol
 
 import pyqtgraph as pg
@@ -149,7 +150,7 @@ class Plate(pg.GraphicsObject):
         super().__init__()
         self._plot, self._box = plot, plot.box
         self.grounds, self.under, self.layers, self.over = list(grounds), list(under), list(layers), list(over)
-        self._ground, self._stack = _Sheet(), _Stack()
+        self._sheets, self._stack = [_Sheet() for _ in grounds], _Stack()
         # Where it lay when it was painted last, in pixels of the plot's viewport.
         self._rect = QRect()
         # The mapping there, until the view turns or moves.
@@ -293,15 +294,32 @@ class Plate(pg.GraphicsObject):
         if wide <= 0 or high <= 0:
             return None
 
-        def draw_ground(board: Board) -> None:
-            board.fill(QColor(palette.paper))
-            on = QPainter(board.image)
-            on.translate(-left, -top)
-            on.scale(ratio, ratio)
-            self._paint_ground(on, mapping)
-            on.end()
-
-        key = (mapping, palette, scale, *(each.key for each in self.grounds))
-        ground = self._ground.shown(key, (wide, high, ratio, left, top), draw_ground)
+        shape = (wide, high, ratio, left, top)
+        ground, key = self._lay_grounds(shape, (mapping, palette, scale), (mapping, palette))
         self._board = self._stack.finished(key, ground, self._parts(), self.over, (mapping, palette))
         return self._board
+
+    def _lay_grounds(
+        self, shape: tuple[int, int, float, int, int], key: tuple[object, ...], how: How
+    ) -> tuple[Board, tuple[object, ...]]:
+        """All grounds on a board, each kept with what lies under it; and what that depends on."""
+        board: Board | None = None
+        for sheet, ground in zip(self._sheets, self.grounds, strict=True):
+            key = (*key, ground.key)
+            board = sheet.shown(key, shape, partial(_draw_ground, ground, board, how))
+        assert board is not None
+        return board, key
+
+
+def _draw_ground(ground: Ground, under: Board | None, how: How, board: Board) -> None:
+    """On the one that lies under it, or on paper."""
+    if under is None:
+        board.fill(QColor(how[1].paper))
+    else:
+        board.copy_of(under)
+    _wide, _high, ratio, left, top = board.shape
+    painter = QPainter(board.image)
+    painter.translate(-left, -top)
+    painter.scale(ratio, ratio)
+    ground.paint(painter, *how)
+    painter.end()
