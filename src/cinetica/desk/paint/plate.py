@@ -211,10 +211,7 @@ class Plate(pg.GraphicsObject):
             self._plot.paint_around(painter, wanted.subtracted(QRegion(self._rect)))
             if not wanted.intersects(self._rect):
                 return True
-        if compiled() is None:
-            self._paint_strokes(painter, mapping)
-        else:
-            self._lay_kept(painter, mapping)
+        self._paint(painter, mapping)
         for item in self._plot.over:
             if item.isVisible():
                 painter.setClipRect(self._rect)
@@ -249,10 +246,7 @@ class Plate(pg.GraphicsObject):
         # On anything but a screen or an image (a printer, an SVG file) lines stay lines.
         if painter.paintEngine().type() == QPaintEngine.Type.Raster and compiled() is not None:
             self._lay_kept(painter, mapping)
-        else:
-            self._paint_strokes(painter, mapping)
-
-    def _paint_strokes(self, painter: QPainter, mapping: Mapping) -> None:
+            return
         painter.setClipRect(mapping.area)
         self._paint_ground(painter, mapping)
         canvas = Strokes(painter, mapping.area)
