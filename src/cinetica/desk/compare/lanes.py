@@ -67,7 +67,8 @@ class Lanes(OnTimeAxis):
 
     @property
     def take(self) -> Take | None:
-        return self.session.drill.take if self.session.drill else None
+        drill = self.session.drill
+        return None if drill is None else drill.take
 
     @property
     def lanes(self) -> list[str]:

@@ -184,6 +184,7 @@ class Strip(Titled):
         self.axis, self.channel = axis, channel
         self.title.setToolTip(f"{channel.label}. Show another channel here; add, move and remove strips")
         self.plot = StripView(self.session, axis)
+        self._fitted = (0.0, 0.0)
         self.plot.setAccessibleName(f"{channel.label} over time")
         self.readout = Readout(comparing, channel)
         titles = QWidget()
@@ -246,7 +247,8 @@ class Strip(Titled):
         # Rounded outward, so that the scale stands still while a number is dragged a little.
         step = round_step(high - low, 5) / 2
         low, high = (math.floor(low / step) - 0.3) * step, (math.ceil(high / step) + 0.5) * step
-        if self.plot.box.viewRange()[1] != [low, high]:
+        if (low, high) != self._fitted:
+            self._fitted = (low, high)
             self.plot.box.setYRange(low, high, padding=0)
 
     def move_cursor(self) -> None:

@@ -214,6 +214,10 @@ def box(
             for column in range(begin, end):
                 if (column + (row if hatch > 0 else -row)) % abs(hatch) < thick:
                     pixels[place + column] = blend(pixels[place + column], fill, alpha)
+        elif alpha == 255:
+            # What hides all under it need not look there.
+            for column in range(begin, end):
+                pixels[place + column] = 0xFF000000 | fill
         elif alpha:
             for column in range(begin, end):
                 pixels[place + column] = blend(pixels[place + column], fill, alpha)
