@@ -16,7 +16,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath
 
 from cinetica.desk import look
 from cinetica.desk.paint import raster
-from cinetica.desk.paint.canvas import CODES, FIGURES, SOLID, Box, Numbers, Place, Points, Sketch, paint_outline
+from cinetica.desk.paint.canvas import CODES, FIGURES, PIXELS, SOLID, Box, Numbers, Place, Points, Sketch, paint_outline
 from cinetica.desk.paint.raster import BOXES, CLIP, COPY, GLYPHS, LINE, PRINTS, STAMPS
 from cinetica.machine.beside import beside
 from cinetica.machine.code import address, uncompiled
@@ -152,6 +152,12 @@ class Board:
         self._forget()
         self._wait()
         self._image.fill(color)
+
+    def lay(self, color: QColor) -> None:
+        """The same, noted down like all else."""
+        self._forget()
+        area = self._whole
+        self.boxes((area.left(), area.bottom(), area.right(), area.top()), PIXELS, None, color)
 
     def copy_of(self, other: Board) -> None:
         """All of it, as what is on the other, which is as large and stays as it is until this is drawn."""

@@ -52,16 +52,34 @@ class Row(NamedTuple):
     draw: Draw
 
 
+Shape = tuple[int, int, float, int, int]
+
+
 class Panel:
     """What is kept of a widget's picture: all that its key tells, and rows with keys of their own. Over it lies what
-    is drawn every time."""
+    is drawn every time; where nothing lies under that, it is drawn on paper."""
 
     def __init__(self) -> None:
         self._board: Board | None = None
         self._key: object = None
         self._rows: list[object] = []
+        # The board that was begun, and what is on it.
+        self._begun: Board | None = None
+        self._begun_for: object = None
 
-    def paint(self, widget: QWidget, key: object, under: Draw, over: Draw, rows: Sequence[Row] = ()) -> None:
+    def begin(self, widget: QWidget, key: object, under: Draw | None, over: Draw) -> None:
+        """Draw beside Python what is to be painted next, when `paint` is asked for the same."""
+        ratio = widget.devicePixelRatioF()
+        shape = _shape_of(QRectF(widget.rect()), ratio)
+        if shape is None or compiled() is None or anew():
+            return
+        if self._begun is None or self._begun.shape != shape:
+            self._begun = Board(*shape)
+        self._draw(self._begun, key, under, over, ())
+        self._begun.begin()
+        self._begun_for = (shape, key, over, look.worn(), look.text_scale())
+
+    def paint(self, widget: QWidget, key: object, under: Draw | None, over: Draw, rows: Sequence[Row] = ()) -> None:
         """Paint all of a widget, on paper, from within its paint event."""
         painter = QPainter(widget)
         area, paper = QRectF(widget.rect()), look.color(look.worn().paper)
@@ -70,19 +88,28 @@ class Panel:
             painter.fillRect(QRectF(QPoint(0, 0), widget.size()), paper)
             canvas = Strokes(painter, area)
             for draw in (under, *(row.draw for row in rows), over):
-                draw(canvas)
+                if draw is not None:
+                    draw(canvas)
             return
         ratio = painter.device().devicePixelRatioF()
-        _left, _top, wide, high = whole_pixels(area, ratio)
-        if wide <= 0 or high <= 0:
+        shape = _shape_of(area, ratio)
+        if shape is None:
             return
-        shape = (wide, high, ratio, 0, 0)
-        board = front(shape)
-        board.copy_of(self._kept(shape, (key, look.worn(), look.text_scale()), under, rows))
-        over(board)
-        painter.drawImage(QRectF(0, 0, wide / ratio, high / ratio), board.image, QRectF(0, 0, wide, high))
+        begun, self._begun_for = self._begun_for, None
+        board = self._begun
+        if board is None or begun != (shape, key, over, look.worn(), look.text_scale()) or anew():
+            board = front(shape)
+            self._draw(board, key, under, over, rows)
+        painter.drawImage(board.area, board.image, QRectF(0, 0, *shape[:2]))
 
-    def _kept(self, shape: tuple[int, int, float, int, int], key: object, under: Draw, rows: Sequence[Row]) -> Board:
+    def _draw(self, board: Board, key: object, under: Draw | None, over: Draw, rows: Sequence[Row]) -> None:
+        if under is None:
+            board.lay(look.color(look.worn().paper))
+        else:
+            board.copy_of(self._kept(board.shape, (key, look.worn(), look.text_scale()), under, rows))
+        over(board)
+
+    def _kept(self, shape: Shape, key: object, under: Draw, rows: Sequence[Row]) -> Board:
         board, paper = self._board, look.color(look.worn().paper)
         if board is None or board.shape != shape:
             board = self._board = Board(*shape)
@@ -105,3 +132,9 @@ class Panel:
                     board.clip(None)
         self._rows = [row.key for row in rows]
         return board
+
+
+def _shape_of(area: QRectF, ratio: float) -> Shape | None:
+    """Of the board of a widget; None where there is no room for any."""
+    _left, _top, wide, high = whole_pixels(area, ratio)
+    return (wide, high, ratio, 0, 0) if wide > 0 and high > 0 else None

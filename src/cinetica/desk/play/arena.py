@@ -100,13 +100,19 @@ class Arena(QWidget):
         view = QRectF(-left / scale, (top - high) / scale, wide / scale, high / scale)
         return Mapping(left, scale, top, -scale, view, QRectF(0, 0, wide, high))
 
+    def begin(self) -> None:
+        """Draw beside Python how all stands now; it is painted next."""
+        if self.game.live is not None and self.game.drill is not None:
+            self._follow()
+            self._panel.begin(self, None, None, self._draw)
+
     def paintEvent(self, event: QPaintEvent) -> None:
         live, drill = self.game.live, self.game.drill
         if live is None or drill is None:
-            self._panel.paint(self, None, _nothing, _nothing)
+            self._panel.paint(self, None, None, _nothing)
             return
         self._follow()
-        self._panel.paint(self, None, _nothing, self._draw)
+        self._panel.paint(self, None, None, self._draw)
         self.painted.emit()
 
     def _draw(self, canvas: Canvas) -> None:

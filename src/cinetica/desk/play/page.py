@@ -169,8 +169,10 @@ class PlayPage(PlayFace):
         self._paint()
 
     def _paint(self) -> None:
-        self.arena.update()
-        self.rolling.update()
+        for part in (self.arena, self.rolling):
+            if part.isVisible():
+                part.begin()
+            part.update()
 
     def _noted(self) -> None:
         """A hand has moved: from here on the wait for the first picture that shows it is measured."""

@@ -44,12 +44,20 @@ class Rolling(QWidget):
         self._scales.clear()
         self.update()
 
+    def begin(self) -> None:
+        """Draw beside Python what was played up to now; it is painted next."""
+        if self.game.live is not None and self.channels:
+            self._panel.begin(self, self._key, self._draw_titles, self._draw_channels)
+
+    @property
+    def _key(self) -> object:
+        return tuple(self.channels), len(self.places)
+
     def paintEvent(self, event: QPaintEvent) -> None:
-        live = self.game.live
-        if live is None or not self.channels:
-            self._panel.paint(self, None, _nothing, _nothing)
-            return
-        self._panel.paint(self, (tuple(self.channels), len(self.places)), self._draw_titles, self._draw_channels)
+        if self.game.live is None or not self.channels:
+            self._panel.paint(self, None, None, _nothing)
+        else:
+            self._panel.paint(self, self._key, self._draw_titles, self._draw_channels)
 
     def _areas(self) -> list[QRectF]:
         """Where each channel's curves are."""
