@@ -15,6 +15,7 @@ from cinetica.model.tune import parameter_by_id
 from cinetica.reading.body import box_of
 from cinetica.reading.channels import CHANNELS
 from tests.desk.conftest import key
+from tests.desk.painted import settle
 
 
 def test_keys_step_the_frame_cursor(window):
@@ -238,6 +239,54 @@ def test_the_clock_has_its_own_place(window):
     assert window.session.study.clock.tick_rate == 120
     window.session.undo_stack.undo()
     assert window.session.study.clock.tick_rate == 60
+
+
+def test_other_digits_of_the_clock_move_nothing_in_the_header(window):
+    asked = []
+
+    class Watch(QObject):
+        def eventFilter(self, _, event):
+            if event.type() == QEvent.Type.LayoutRequest:
+                asked.append(event)
+            return False
+
+    watch = Watch()
+    header, clock, chip = window.header, window.session.study.clock, window.header.clock
+    seen, place = header.grab(chip.geometry()).toImage(), chip.geometry()
+
+    def tick_at(rate):
+        asked.clear()
+        window.session.set_clock(clock.model_copy(update={"tick_rate": rate}), "Tick rate of the clock")
+        settle()
+
+    # From here on the study is edited, as its name says there, too.
+    tick_at(62.0)
+    header.installEventFilter(watch)
+    for rate, moves in ((61.0, False), (75.0, False), (120.0, True), (60.0, True)):
+        tick_at(rate)
+        assert f"{rate:g} ticks/s" in chip.text()
+        assert bool(asked) == moves
+        assert chip.width() >= chip.sizeHint().width()
+        assert (header.grab(chip.geometry()).toImage() == seen) == (rate == 60.0)
+    assert chip.geometry() == place
+    header.removeEventFilter(watch)
+
+
+def test_the_stage_has_the_course_that_its_curves_were_run_on(window):
+    """Not a moment later: what was begun with the curves would be drawn once more."""
+    session, stage, met = window.session, window.page.stage, []
+    session.choose_drill("Rooftop hop")
+
+    def meet():
+        met.append(stage.course.course is session.drill.course)
+
+    session.traces_changed.connect(meet)
+    course = session.drill.course
+    lower = course.model_copy(update={"solids": (*course.solids[:-1], course.solids[-1]._replace(top=0.0))})
+    session.set_course("Edge of a solid", lower)
+    session.undo()
+    session.traces_changed.disconnect(meet)
+    assert met == [True, True]
 
 
 def test_the_clock_panel_shows_what_matters_in_its_mode(window):

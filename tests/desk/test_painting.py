@@ -228,6 +228,61 @@ def test_what_is_noted_down_is_drawn_in_its_order_when_the_image_is_looked_at(qa
     assert inked(on).max() == 0
 
 
+def across(on, row, wide=60):
+    on.line(Points([0, wide], [row, row]), PIXELS, INK, 2.0)
+
+
+def test_what_is_begun_is_drawn_beside_and_in_its_order(qapp):
+    """One board begins with the picture of another; that goes on to change, and both are begun again and again."""
+    under, over = board(), board()
+    for row in range(4, 36, 4):
+        across(under, row)
+        over.copy_of(under)
+        over.boxes((20, 40, 40, 0), PIXELS, None, PAPER)
+        over.begin()
+        across(under, row + 2)
+        under.begin()
+        expected = np.zeros(60)
+        expected[:20] = expected[40:] = 1
+        assert inked(over)[row - 1, 1:-1] == pytest.approx(expected[1:-1])
+        assert inked(over)[row + 1].max() == 0
+        assert inked(under)[row + 1, 1:-1].min() == 1
+
+
+def test_a_board_that_is_let_go_of_while_it_is_drawn_leaves_nothing_behind(qapp):
+    for _ in range(200):
+        on = board(900, 300)
+        for row in range(10, 290, 10):
+            across(on, row, 900)
+        on.begin()
+        del on
+    last = board()
+    across(last, 20)
+    last.begin()
+    assert inked(last)[20, 30] == 1
+
+
+def test_what_is_filled_while_it_is_drawn_is_filled_after_it(qapp):
+    on = board(900, 300)
+    for row in range(10, 290, 2):
+        across(on, row, 900)
+    on.begin()
+    on.fill(PAPER)
+    assert inked(on).max() == 0
+    across(on, 20)
+    on.lay(PAPER)
+    assert inked(on).max() == 0
+
+
+def test_the_same_text_at_several_places_is_that_text_at_each(qapp):
+    one, each = board(200), board(200)
+    one.texts("rise", (3.0, 60.4, 120.5), 20, 9, INK)
+    for left in (3.0, 60.4, 120.5):
+        each.text("rise", left, 20, 9, INK)
+    assert inked(one).max() > 0.5
+    assert (inked(one) == inked(each)).all()
+
+
 @pytest.mark.parametrize("ratio", [1.0, 2.0])
 def test_a_text_begins_where_it_is_told_to(qapp, ratio):
     on = board(round(120 * ratio), round(40 * ratio), ratio)

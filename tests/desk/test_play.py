@@ -11,6 +11,8 @@ from PySide6.QtGui import QFocusEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from cinetica.desk import look
+from cinetica.desk.paint.kept import painted_anew
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.game import LONGEST_CATCH_UP
 from cinetica.desk.play.keyboard import Keyboard
@@ -20,6 +22,7 @@ from cinetica.desk.play.page import COMMANDS
 from cinetica.model.tune import parameter_by_id
 from cinetica.motion.records import COYOTE_LAUNCH, LAUNCH, TRACE
 from cinetica.motion.simulate import simulate
+from cinetica.reading.channels import BY_COLUMN
 from tests.motion.test_live import same_bits
 
 Key = Qt.Key
@@ -244,6 +247,26 @@ def test_a_number_that_is_dragged_takes_no_key_away(player, hand):
     assert player.play.hands().keys == {"right"}
     player.wait(20)
     assert player.trace["vx"][-1] == player.window.session.study.tune("Wren").drive.top_speed < 7.5
+
+
+@pytest.mark.parametrize("change", ["nothing", "a size", "a look", "channels"])
+def test_a_picture_that_was_begun_is_painted_only_as_long_as_it_is_true(player, change):
+    player.down(Key.Key_Right)
+    for _ in range(3):
+        player.wait(5)
+        if change == "a size":
+            player.play.arena.resize(player.play.arena.width() - 7, player.play.arena.height() - 3)
+        elif change == "a look":
+            look.wear(look.NIGHT)
+        elif change == "channels":
+            player.play.rolling.show_channels([BY_COLUMN["speed"], BY_COLUMN["vy"]])
+        try:
+            for part in (player.play.arena, player.play.rolling):
+                seen = part.grab().toImage()
+                with painted_anew():
+                    assert part.grab().toImage() == seen
+        finally:
+            look.wear(look.DAY)
 
 
 def test_words_beside_the_character_can_be_turned_off(player):

@@ -24,6 +24,12 @@ def trace(request, monkeypatch):
     return made
 
 
+def test_numbers_of_a_row_are_those_of_its_columns(trace):
+    found = trace.values(COLUMNS, 41)
+    assert list(found) == list(COLUMNS)
+    assert found == {column: trace.value(column, 41) for column in COLUMNS}
+
+
 @pytest.mark.parametrize("column", COLUMNS)
 def test_a_column_a_span_and_a_number_say_the_same(trace, column):
     rows = [simulate.column_of(trace.rows[row : row + 1], column)[0] for row in range(len(trace))]

@@ -271,11 +271,14 @@ class OpensButton(QToolButton):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
+        self._paint_arrow(QPainter(self), super().text())
+
+    def _paint_arrow(self, painter: QPainter, text: str) -> None:
+        """In the room behind the words of a text."""
         metrics = self.fontMetrics()
-        whole, words = (metrics.horizontalAdvance(text) for text in (super().text(), self.text()))
+        whole, words = (metrics.horizontalAdvance(part) for part in (text, text.removesuffix(_ARROW_ROOM)))
         size = max(3.0, metrics.height() * 0.2)
         x = min((self.width() - whole) / 2 + words + (whole - words) * 0.62, self.width() - size - 2)
-        painter = QPainter(self)
         paint_chevron(painter, QPointF(x, self.height() / 2 + 1), size, self)
 
 
@@ -295,9 +298,14 @@ class SteadyButton(OpensButton):
     def text(self) -> str:
         return self._words
 
-    def initStyleOption(self, option: QStyleOptionToolButton) -> None:
-        super().initStyleOption(option)
-        option.text = self._words + _ARROW_ROOM
+    def paintEvent(self, event: QPaintEvent) -> None:
+        # Not with the words that Qt knows of.
+        painter, option = QStylePainter(self), QStyleOptionToolButton()
+        self.initStyleOption(option)
+        text = self._words + _ARROW_ROOM
+        option.text = text
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ToolButton, option)
+        self._paint_arrow(painter, text)
 
 
 def _in_zeros(words: str) -> str:
