@@ -44,9 +44,8 @@ class SelectionItem(pg.GraphicsObject):
         self.hide()
 
     def show_selection(self, shape: Shape | None, start: tuple[float, float]) -> None:
-        self.prepareGeometryChange()
+        """From the next painting of the plot on."""
         self.shape_, self.start = shape, QPointF(*start)
-        self.update()
 
     def boundingRect(self) -> QRectF:
         box = self.getViewBox()

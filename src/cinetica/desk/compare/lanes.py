@@ -101,7 +101,10 @@ class Lanes(OnTimeAxis):
         assert self.take is not None
         holder = self.take.keys if name in KEYS else self.take
         here = number == self.current_lane and self.hasFocus()
-        return getattr(holder, name.split()[0]), self.selected, here
+        # Of what is selected only what lies in this lane; a push lies in both of its stick.
+        stem, selected = name.split()[0], self.selected
+        mine = selected if selected is not None and selected[0].split()[0] == stem else None
+        return getattr(holder, stem), mine, here
 
     @property
     def _right(self) -> int:

@@ -35,6 +35,7 @@ from cinetica.desk.page import Page
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Setting, Store
 from cinetica.desk.widgets import PlainLabel, plain_tip
+from cinetica.model.study import Drill
 from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, Channel, Phase
 
 if TYPE_CHECKING:
@@ -64,6 +65,8 @@ class ComparePage(Page):
         self.bar = Bar(self.comparing, self.show_preset)
         self.hands = Hands(session, self.axis)
         self._preparing = False
+        # The drill that the note was last said of.
+        self._said_of: Drill | None = None
         self.states = States(session, self.axis, self.comparing)
         self.ruler = Ruler(session, self.axis)
         self.strips = Strips(self.comparing, self.axis, self.ruler, PRESETS[FIRST_PRESET][self._view])
@@ -89,7 +92,7 @@ class ComparePage(Page):
         self.bar.explain.toggled.connect(self.show_explanation)
         session.cursor_moved.connect(self._keep_in_view)
         session.drill_changed.connect(self._new_drill)
-        session.drill_edited.connect(self._say_note)
+        session.drill_edited.connect(self._note_edit)
         session.traces_changed.connect(self._notice_nothing)
         # Behind all that changes what a plot shows.
         for signal in (session.traces_changed, session.cursor_moved):
@@ -253,8 +256,14 @@ class ComparePage(Page):
         else:
             self.say("")
 
+    def _note_edit(self) -> None:
+        """Most edits of a drill are of its hands."""
+        drill, said = self.session.drill, self._said_of
+        if drill is None or said is None or said.course is not drill.course or _words_of(said) != _words_of(drill):
+            self._say_note()
+
     def _say_note(self) -> None:
-        drill = self.session.drill
+        drill = self._said_of = self.session.drill
         warning = self._warning()
         words = [f"{drill.name}: {drill.note}" if drill and drill.note else "", warning]
         self.note.setText("  ".join(word for word in words if word))
@@ -384,3 +393,8 @@ def _strip_name(strip: Channel | Phase) -> str:
 def _strip_of(name: str) -> Channel | Phase | None:
     phases = {_strip_name(phase): phase for phase in PHASES}
     return phases.get(name) or BY_COLUMN.get(name)
+
+
+def _words_of(drill: Drill) -> tuple[object, ...]:
+    """What the note says of a drill, beside its course."""
+    return drill.name, drill.note, drill.view, drill.start

@@ -342,6 +342,7 @@ class Stage(QWidget):
         self._either.setCurrentWidget(self.edit_row if editor.on else self.top_row)
         if editor.on and drill is not None:
             self.selection.show_selection(editor.selected[1] if editor.selected else None, drill.start)
+            self.plate.refresh()
             self.edit_row.say()
 
     def _show_course(self) -> None:

@@ -227,9 +227,12 @@ def _draw_grace(canvas: Canvas, box: tuple[float, float, float, float], used: fl
 
 def _lane_key(shown: Shown) -> tuple[object, ...]:
     """All that a lane shows of a trace: most drags change the way, and not what happens on it."""
-    trace = shown.trace
-    happened = (trace[column].tobytes() for column in ("time", "state", "marks"))
-    return shown.place, *happened, trace.drill.view, shown.tune.jump
+    trace, take = shown.trace, shown.trace.drill.take
+    _times, happened, _places, turns = trace.events
+    # The times of all rows, which follow from these but in a log.
+    times = trace["time"].tobytes() if trace.logged else (trace.clock, take.rate, take.length)
+    first = trace.value("state", 1) if len(trace) > 1 else None
+    return shown.place, times, first, turns, happened, trace.drill.view, shown.tune.jump
 
 
 def _grace_words(window: Grace, shown: Shown) -> str:
