@@ -14,12 +14,13 @@ from typing import NamedTuple
 
 import numpy as np
 
+from cinetica.machine.code import address
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course, Rectangle
 from cinetica.model.take import Keys, Press, Take
 from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
-from cinetica.motion.native import kernel
+from cinetica.motion.native import bound, kernel
 from cinetica.motion.records import STATE, TRACE, empty_records, ground, tune_records
 from cinetica.motion.sweep import run_many
 
@@ -96,11 +97,16 @@ def in_turns(*runs: Callable[[], object], rounds: int) -> list[float]:
 
 
 def compiled(ticks: int) -> Callable[[], object]:
-    """A run of the kernel, trace written."""
+    """A run of the kernel, trace written; like the one in C it is called with all that it works on ready."""
     hands, dts, _ = schedule(hands_for(ticks), Clock())
-    tunes, course, rows = tune_records([TUNE]), ground(COURSE), empty_records(TRACE, ticks + 1)
-    run = kernel()
-    return lambda: run(empty_records(STATE, 1), tunes, course, 0.0, 0.0, hands, dts, rows)
+    states, rows = empty_records(STATE, 1), empty_records(TRACE, ticks + 1)
+    run, at = bound(states, tune_records([TUNE]), ground(COURSE), 0.0, 0.0, hands, dts, rows), address(states)
+
+    def run_all() -> None:
+        ctypes.memset(at, 0, states.nbytes)
+        run(ticks + 1, 0)
+
+    return run_all
 
 
 def in_c(ticks: int) -> Callable[[], object]:

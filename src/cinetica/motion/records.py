@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Sequence
+from functools import cache
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -146,7 +147,13 @@ def _lines(slopes: Sequence[Slope]) -> NDArray[np.float64]:
 
 
 def empty_records(dtype: np.dtype[Any], count: int) -> Records:
-    return np.zeros(count, dtype).view(np.recarray)
+    return np.zeros(count, _record_of(dtype)).view(np.recarray)
+
+
+@cache
+def _record_of(dtype: np.dtype[Any]) -> np.dtype[Any]:
+    """As a record array has it, which would otherwise be made anew with each, field by field."""
+    return np.dtype((np.record, dtype))
 
 
 def tune_records(tunes: Sequence[Tune]) -> Records:
