@@ -38,6 +38,8 @@ class Editing(QObject):
         self.shown: list[Shown] = []
         self.wake: list[Shown] = []
         self.wake_name = ""
+        # The wake that is drawn, and of which wake and curves.
+        self._pale: tuple[list[Shown], list[Shown], list[Shown]] | None = None
         self._gesture: tuple[str, Study] | None = None
         # The study as it was before the last edit, or the one that is going on.
         self.before_edit: Study | None = None
@@ -49,6 +51,10 @@ class Editing(QObject):
     @property
     def drill(self) -> Drill | None:
         """The chosen drill."""
+        raise NotImplementedError
+
+    def is_hidden(self, tune: Tune) -> bool:
+        """Whether the tune is not shown."""
         raise NotImplementedError
 
     def _take(self, study: Study) -> None:
@@ -149,9 +155,14 @@ class Editing(QObject):
 
     @property
     def wake_shown(self) -> list[Shown]:
-        """The wake of those tunes whose curves are other than now."""
-        now = {id(shown) for shown in self.shown}
-        return [shown for shown in self.wake if id(shown) not in now]
+        """The wake of those tunes whose curves are other than now; none of a hidden one."""
+        pale = self._pale
+        # Whoever hides a tune has the curves run: then they are another list.
+        if pale is None or pale[0] is not self.wake or pale[1] is not self.shown:
+            now = {id(shown) for shown in self.shown}
+            drawn = [shown for shown in self.wake if id(shown) not in now and not self.is_hidden(shown.tune)]
+            pale = self._pale = (self.wake, self.shown, drawn)
+        return pale[2]
 
     @property
     def wake_words(self) -> str:

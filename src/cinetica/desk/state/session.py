@@ -69,8 +69,6 @@ class Session(Editing):
         self._over_shown: tuple[Tune, Drill, Clock, Shown] | None = None
         self._logs: dict[int, tuple[Logged, Drill, Clock, Shown]] = {}
         self._kept: _OnPage | None = None
-        # The wake that is drawn, and of which wake and curves.
-        self._pale: tuple[list[Shown], list[Shown], list[Shown]] | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
         self._hide_others()
 
@@ -145,11 +143,7 @@ class Session(Editing):
         """The state that is held on to, on the chosen drill; else what was there before the last edit."""
         drill = self.drill
         if not self.against.is_held or drill is None or not self.ready:
-            # Whoever hides a tune has the curves run.
-            if self._pale is None or self._pale[0] is not self.wake or self._pale[1] is not self.shown:
-                shown = [shown for shown in super().wake_shown if not self.is_hidden(shown.tune)]
-                self._pale = (self.wake, self.shown, shown)
-            return self._pale[2]
+            return super().wake_shown
         return self.against.held_on(drill)
 
     def clear_wake(self) -> None:
