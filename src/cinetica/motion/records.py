@@ -197,6 +197,7 @@ def _fields_of_group(group: Strict) -> tuple[float | int | bool, ...]:
     return tuple(value if turned is None else turned(value) for value, turned in turns)
 
 
+@by_identity(256)
 def camera_is_on_body(tune: Tune) -> bool:
     """Whether the camera is where the body is in every tick: locked to it, without a window and a lead."""
     camera = tune.camera

@@ -21,6 +21,7 @@ from cinetica.desk.paint.raster import BOXES, CLIP, COPY, GLYPHS, LINE, PRINTS, 
 from cinetica.machine.beside import beside
 from cinetica.machine.code import address, uncompiled
 
+OPAQUE = 0xFF000000
 # The thread that draws what is begun.
 HELPER = "drawing"
 
@@ -199,8 +200,9 @@ class Board:
         self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None, hatch: int = 0
     ) -> None:
         thick = max(1, round(self.ratio))
-        edge = (rim.rgb(), rim.alpha(), thick) if rim else (0, 0, thick)
-        inside = (fill.rgb(), fill.alpha(), hatch * thick) if fill else (0, 0, 0)
+        # Of a colour with its share, in one question: the first 8 bits are the share.
+        edge = ((ink := rim.rgba()) | OPAQUE, ink >> 24, thick) if rim else (0, 0, thick)
+        inside = ((ink := fill.rgba()) | OPAQUE, ink >> 24, hatch * thick) if fill else (0, 0, 0)
         if isinstance(boxes, np.ndarray):
             self._named.append(boxes)
             if len(boxes):

@@ -26,7 +26,7 @@ EMPTY = Study.known(format="cinetica-study", version=1, name="Untitled study")
 
 # What of the study is on the page, found once for each study: with the study, the drill, its tunes with their places,
 # the reference, and the names that drill and reference were found by.
-_OnPage = tuple[Study, Drill | None, list[tuple[int, Tune]], Tune | None, tuple[str, str]]
+_OnPage = tuple[Study, Drill | None, list[tuple[int, Tune]], Tune | None, str, str]
 
 
 def _same_run(one: Drill, other: Drill) -> bool:
@@ -130,12 +130,12 @@ class Session(Editing):
     def _on_page(self) -> _OnPage:
         """The chosen drill, the tunes that can run on it, and the reference among them: found once for each study."""
         kept = self._kept
-        if kept is None or kept[0] is not self.study or kept[4] != (self._drill_name, self._reference):
+        if kept is None or not (kept[0] is self.study and kept[4] is self._drill_name and kept[5] is self._reference):
             drill = next((drill for drill in self.study.drills if drill.name == self._drill_name), None)
             tunes = list(enumerate(tune for tune in self.study.tunes if drill is None or tune.view == drill.view))
             first = tunes[0][1] if tunes else None
             reference = next((tune for _, tune in tunes if tune.name == self._reference), first)
-            kept = self._kept = (self.study, drill, tunes, reference, (self._drill_name, self._reference))
+            kept = self._kept = (self.study, drill, tunes, reference, self._drill_name, self._reference)
         return kept
 
     @property
