@@ -23,7 +23,8 @@ JOB = 8 * (1 + ARGUMENTS)
 
 
 class Beside:
-    """The thread, and the calls that it has been asked for. Calls are known by their number, 1 and so on."""
+    """The thread, and the calls that it has been asked for. Calls are known by their number, 1 and so on. It is asked,
+    and waited for, by one thread of Python's alone."""
 
     def __init__(self, name: str) -> None:
         self._jobs, self._through = np.zeros((SLOTS, 1 + ARGUMENTS), np.int64), np.zeros(1, np.int64)
