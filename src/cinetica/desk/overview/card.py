@@ -12,7 +12,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from cinetica.desk import look
-from cinetica.desk.paint.board import Board, compiled
+from cinetica.desk.paint.board import Board, Shape, compiled
 from cinetica.desk.paint.canvas import Canvas, Strokes
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import CurveOf, Curves
@@ -133,7 +133,7 @@ class Card:
 
     def _kept_ground(
         self, content: Content, wide: int, under: float, mappings: Sequence[Mapping], palette: look.Palette,
-        shape: tuple[int, int, float, int, int],
+        shape: Shape,
     ) -> Board:  # fmt: skip
         """Title, course, axes and figures: they stay while curves move within their scales."""
         self._course.show(content.drill.course, content.shown)

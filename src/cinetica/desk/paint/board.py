@@ -21,6 +21,8 @@ from cinetica.desk.paint.raster import BOXES, CLIP, COPY, GLYPHS, LINE, PRINTS, 
 from cinetica.machine.beside import beside
 from cinetica.machine.code import address, uncompiled
 
+# Of a board: width, height, device pixels for a pixel, left and top, in device pixels.
+Shape = tuple[int, int, float, int, int]
 OPAQUE = 0xFF000000
 # The thread that draws what is begun.
 HELPER = "drawing"

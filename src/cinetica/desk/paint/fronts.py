@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections import OrderedDict
 
-from cinetica.desk.paint.board import Board
+from cinetica.desk.paint.board import Board, Shape
 
 # So many sizes take turns.
 FRONTS = 12
 
-_fronts: OrderedDict[tuple[int, int, float, int, int], Board] = OrderedDict()
+_fronts: OrderedDict[Shape, Board] = OrderedDict()
 
 
-def front(shape: tuple[int, int, float, int, int]) -> Board:
+def front(shape: Shape) -> Board:
     """A board of this shape, as its last user has left it; see `Board`."""
     found = _fronts.get(shape)
     if found is None:

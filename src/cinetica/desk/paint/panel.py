@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QPaintEngine, QPainter, QRegion
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
-from cinetica.desk.paint.board import Board, compiled
+from cinetica.desk.paint.board import Board, Shape, compiled
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Strokes
 from cinetica.desk.paint.fronts import front
 from cinetica.desk.paint.kept import anew, whole_pixels
@@ -50,9 +50,6 @@ class Row(NamedTuple):
     key: object
     area: QRectF
     draw: Draw
-
-
-Shape = tuple[int, int, float, int, int]
 
 
 class Panel:

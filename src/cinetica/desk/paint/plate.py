@@ -18,7 +18,7 @@ from PySide6.QtGui import QColor, QPaintEngine, QPainter, QRegion, QTransform
 from PySide6.QtWidgets import QStyleOptionGraphicsItem
 
 from cinetica.desk import look
-from cinetica.desk.paint.board import Board, compiled
+from cinetica.desk.paint.board import Board, Shape, compiled
 from cinetica.desk.paint.canvas import Canvas, Strokes
 from cinetica.desk.paint.kept import anew, whole_pixels
 from cinetica.desk.paint.mapping import Mapping
@@ -126,7 +126,7 @@ class _Sheet:
         self.board: Board | None = None
         self.key: object = None
 
-    def shown(self, key: object, shape: tuple[int, int, float, int, int], draw: Callable[[Board], None]) -> Board:
+    def shown(self, key: object, shape: Shape, draw: Callable[[Board], None]) -> Board:
         if self.board is None or self.board.shape != shape:
             self.board, self.key = Board(*shape), None
         if self.key != key or anew():
@@ -293,9 +293,7 @@ class Plate(pg.GraphicsObject):
         self._board = self._stack.finished(key, ground, self._parts(), self.over, (mapping, palette))
         return self._board
 
-    def _lay_grounds(
-        self, shape: tuple[int, int, float, int, int], key: tuple[object, ...], how: How
-    ) -> tuple[Board, tuple[object, ...]]:
+    def _lay_grounds(self, shape: Shape, key: tuple[object, ...], how: How) -> tuple[Board, tuple[object, ...]]:
         """All grounds on a board, each kept with what lies under it; and what that depends on."""
         board: Board | None = None
         for sheet, ground in zip(self._sheets, self.grounds, strict=True):
