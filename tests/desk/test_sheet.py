@@ -8,6 +8,7 @@ from cinetica.desk.paint import board
 from cinetica.desk.paint.board import Board
 from cinetica.desk.sheet.cells import drag_step, dragged, value_from_text, value_text
 from cinetica.desk.sheet.choices import ChoicePopup
+from cinetica.desk.sheet.drawing import Pile
 from cinetica.model.laws import LAWS
 from cinetica.model.tune import PARAMETERS, parameter_by_id
 from tests.desk.conftest import key
@@ -261,12 +262,19 @@ def test_whatever_is_done_to_the_table_it_shows_what_would_be_painted_anew(windo
 
 def test_figures_that_change_with_every_move_leave_no_pictures_of_texts_behind(window):
     """Not even negative ones, nor those that end in dots."""
-    view = window.sheet.view
-    drawing, canvas = view.drawing, Board(200, 40, 1.0, 0, 0)
-    before = len(board._stamps)
+    canvas, before = Board(200, 40, 1.0, 0, 0), len(board._stamps)
+
+    def written(text):
+        canvas.fill(QColor("white"))
+        pile = Pile()
+        pile.write(text, 4, 190, 20, fixed=False)
+        pile.draw(canvas, focused=False)
+        return canvas.pixels.copy()
+
     for text in ("-0.5", "12.75", "1.2…", "–", "2.5e+07"):
-        drawing._draw_text(canvas, text, 4, 190, 20, QColor("black"))
+        assert (written(text) != 0xFFFFFFFF).any()
     assert len(board._stamps) == before
-    canvas.fill(QColor("white"))
-    drawing._draw_text(canvas, "-1", 4, 190, 20, QColor("black"))
-    assert (canvas.pixels != canvas.pixels[0]).any()
+    assert (written("-1") != written("1")).any()
+    # A word is kept.
+    assert (written("such a word") != 0xFFFFFFFF).any()
+    assert len(board._stamps) > before

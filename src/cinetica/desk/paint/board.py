@@ -246,11 +246,17 @@ class Board:
         self._todo += (STAMPS, *stamp.shape, 0, 0, len(lefts), *mapping, *lefts, *lefts)
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
+        self.figures(((text, end, middle),), size, color, bold=bold)
+
+    def figures(
+        self, figures: Sequence[tuple[str, float, float]], size: int, color: QColor, *, bold: bool = False
+    ) -> None:  # fmt: skip
         font = _figures(size, look.text_scale(), self.ratio, color.lightness() < 128, bold)
-        (left, top), ratio = self._corner, self.ratio
-        over = _nearest(middle * ratio - font.high / 2) - top
-        codes = text.translate(CODES).encode("ascii")
-        self._todo.extend((GLYPHS, *font.at, _nearest(end * ratio) - left, over, color.rgb(), len(codes), *codes))
+        (left, top), ratio, ink, note, above = self._corner, self.ratio, color.rgb(), self._todo.extend, font.high / 2
+        for text, end, middle in figures:
+            codes = text.translate(CODES).encode("ascii")
+            over = _nearest(middle * ratio - above) - top
+            note((GLYPHS, *font.at, _nearest(end * ratio) - left, over, ink, len(codes), *codes))
 
     def _stamp(self, stamp: _Stamp, points: Points | Sketch, place: Place) -> None:
         """Lay a small picture around each of the points."""

@@ -128,6 +128,9 @@ class Canvas(Protocol):
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         """A figure, made of the signs in `FIGURES`, that ends at `end`."""
 
+    def figures(self, figures: Sequence[tuple[str, float, float]], size: int, color: QColor) -> None:
+        """Several of them, each with its end and its middle."""
+
 
 class Strokes:
     """The same with a painter."""
@@ -248,6 +251,10 @@ class Strokes:
         self._painter.setPen(color)
         where = QRectF(end - wide, middle - high / 2, wide, high)
         self._painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+
+    def figures(self, figures: Sequence[tuple[str, float, float]], size: int, color: QColor) -> None:
+        for text, end, middle in figures:
+            self.figure(text, end, middle, size, color)
 
 
 def rounded(left: float, top: float, right: float, bottom: float) -> tuple[float, ...]:

@@ -51,6 +51,8 @@ def lines(
     for i in range(first_point, first_point + count - 1):
         ax, ay, bx, by = x0 + across * x[i], y0 + down * y[i], x0 + across * x[i + 1], y0 + down * y[i + 1]
         if not (math.isfinite(ay) and math.isfinite(by) and math.isfinite(ax) and math.isfinite(bx)):
+            # What comes behind a break is a line of its own, whose dashes begin with it.
+            way = 0.0
             continue
         ax, bx = min(max(ax, -FAR), FAR), min(max(bx, -FAR), FAR)
         ay, by = min(max(ay, -FAR), FAR), min(max(by, -FAR), FAR)

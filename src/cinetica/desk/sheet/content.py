@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import accumulate
 
-from cinetica.desk.sheet.cells import reading_text, value_text
+from cinetica.desk.sheet.cells import reading_text, share_of_comfort, value_text
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
 from cinetica.model.memo import by_identity
@@ -17,7 +18,11 @@ from cinetica.reading.targets import Verdict, judge
 
 READ_OFF = "Read off"
 Row = Parameter | Measure
-Cell = tuple[Value | None, int, Verdict | None]
+# What a cell shows: its text, where a number stands in its comfortable range, how it stands against the reference (see
+# `Content.differs`), and whether it is as agreed.
+Cell = tuple[str, float | None, int, Verdict | None]
+# What stands where there is no value.
+ABSENT = "–"
 
 
 @by_identity(256)
@@ -58,7 +63,7 @@ def _stands(row: Row, mine: Value | None, reference: Value | None) -> int:
         return 0
     if isinstance(mine, str) or isinstance(reference, str):
         return 1
-    if isinstance(row, Measure) and reading_text(float(mine), row.unit) == reading_text(float(reference), row.unit):
+    if isinstance(row, Measure) and text_of(row, mine) == text_of(row, reference):
         return 0
     return 1 if mine > reference else -1
 
@@ -136,17 +141,24 @@ class Content:
                 for values, mattering in zip(self._values, self._mattering, strict=True)
             ]
 
-    def _cell(self, number: int, column: int) -> Cell:
-        """What the cell of a row shows, so that only those that change are painted again."""
+    def _cells_of(self, number: int, columns: Iterable[int]) -> Iterator[Cell]:
+        """What the cells of a row show in these columns, so that only those that change are painted again."""
         row = self._places[number][2]
         against, hidden = self._held_against
-        value = self._said[column][number]
-        differs = 0 if column == against or hidden[column] else _stands(row, value, self._said[against][number])
-        return value, differs, self._verdicts[column].get(row.id)
+        reference = self._said[against][number] if self._said else None
+        measure = isinstance(row, Measure)
+        ranged = row if isinstance(row, Parameter) and row.kind in ("number", "whole") else None
+        reference_text = text_of(row, reference)
+        for column in columns:
+            value = self._said[column][number]
+            text = reference_text if column == against else text_of(row, value)
+            share = share_of_comfort(ranged, float(value)) if ranged and value is not None else None
+            # Of figures that read alike none is more than the other.
+            alike = column == against or hidden[column] or (measure and text == reference_text)
+            differs = 0 if alike else _stands(row, value, reference)
+            yield text, share, differs, self._verdicts[column].get(row.id)
 
     def cell(self, group: int, number: int, column: int) -> Cell:
-        """What a cell shows: the value or figure, how it stands against the reference (see `differs`), and whether it
-        is as agreed."""
         return self._cells[column][self._firsts[group] + number]
 
     def _place(self) -> None:
@@ -227,5 +239,5 @@ class Content:
 
 def text_of(row: Row, value: Value | None) -> str:
     if value is None:
-        return "–"
+        return ABSENT
     return reading_text(float(value), row.unit) if isinstance(row, Measure) else value_text(row, value)

@@ -76,9 +76,9 @@ class SheetModel(QAbstractItemModel, Content):
         group."""
         by_group: dict[int, dict[int, list[int]]] = {}
         for row, columns in changed.items():
-            found = []
-            for column in sorted(columns):
-                if self._cells[column][row] != (cell := self._cell(row, column)):
+            found, ordered = [], sorted(columns)
+            for column, cell in zip(ordered, self._cells_of(row, ordered), strict=True):
+                if self._cells[column][row] != cell:
                     self._cells[column][row] = cell
                     found.append(FIRST_TUNE + column)
             if found:
@@ -102,7 +102,8 @@ class SheetModel(QAbstractItemModel, Content):
         self._place()
         self._say()
         columns = range(len(self.tunes))
-        self._cells = [[self._cell(row, column) for row in range(len(self._places))] for column in columns]
+        rows = [list(self._cells_of(row, columns)) for row in range(len(self._places))]
+        self._cells = [[cells[column] for cells in rows] for column in columns]
         self.endResetModel()
 
     # What a cell says

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.sheet.delegate import CellDelegate
-from cinetica.desk.sheet.drawing import Cell, Drawing
+from cinetica.desk.sheet.drawing import Drawing, Line, Places
 from cinetica.desk.sheet.header import TuneHeader, hidden_width, tight_width
 from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, Index, SheetModel
 from cinetica.desk.sheet.widths import NARROW_VALUE, USUAL_VALUE, label_width, tune_width, unit_width
@@ -37,15 +37,14 @@ class SheetTable(QTreeView):
         self.sheet = SheetModel(session, self, figures=figures)
         self.folded = set(FOLDED_AT_FIRST)
         self._tune_name = ""
-        # See `_tops`; the cells that are to be painted, by group, number in it, and column, with their places; those
-        # that are selected, and the current one.
-        self._places: dict[tuple[int, int | None], int] = {}
-        self._high = 0
-        self._stale: dict[tuple[int, int, int], Cell] = {}
-        self._stale_rows: list[QRect] = []
-        self._framed: set[tuple[int, int, int]] = set()
-        self.setModel(self.sheet)
+        # See `_where` and `_tops`.
+        self._columns: Places | None = None
+        self._rows: dict[tuple[int, int | None], int] = {}
+        # The cells that are to be painted, by group and number in it, and where they are.
+        self._stale: dict[tuple[int, int], Line] = {}
+        self._stale_parts: list[QRect] = []
         self.drawing = Drawing(self.sheet, self._is_open, self.hasFocus)
+        self.setModel(self.sheet)
         self.setItemDelegate(CellDelegate(self))
         self.tune_header = TuneHeader(self.sheet)
         self.tune_header.chosen.connect(self._choose_reference)
@@ -158,42 +157,51 @@ class SheetTable(QTreeView):
         if not told or self.state() == QAbstractItemView.State.EditingState or QAccessible.isActive():
             super().dataChanged(first, last, roles)
             return
-        group, tops, tall, region = first.internalId() - 1, self._tops(), self.viewport().height(), QRegion()
+        group, tops, places, tall, region = (
+            first.internalId() - 1, self._tops(), self._where(), self.viewport().height(), QRegion()
+        )  # fmt: skip
         for number, columns in told.items():
             row = (group, number)
             top = tops.get(row)
-            if top is not None and top + self._high >= 0 and top < tall:
-                cells = [self._cell(row, top, column) for column in range(columns[0], columns[-1] + 1)]
-                self._stale.update({(*row, cell.column): cell for cell in cells})
-                self._stale_rows.append(cells[0].rect.united(cells[-1].rect))
-                region += self._stale_rows[-1]
+            if top is not None and top + places.high >= 0 and top < tall:
+                here, before = (columns[0], columns[-1]), self._stale.get(row)
+                if before is not None:
+                    here = min(before.first, here[0]), max(before.last, here[1])
+                self._stale[row] = line = Line(top, *row, *here)
+                self._stale_parts.append(_rect_of(line, places))
+                region += self._stale_parts[-1]
         self.viewport().update(region)
+
+    def _where(self) -> Places:
+        if self._columns is None:
+            header = self.tune_header
+            columns = range(header.count())
+            self._columns = Places(
+                [(header.sectionViewportPosition(column), header.sectionSize(column)) for column in columns],
+                self.visualRect(self.sheet.index(0, 0)).height(),
+            )
+        return self._columns
 
     def _tops(self) -> dict[tuple[int, int | None], int]:
         """Where rows begin, in pixels of the viewport, by group and number in it; None for the group itself."""
-        if not self._places:
-            first = self.visualRect(self.sheet.index(0, 0))
-            top, self._high = first.top(), first.height()
+        if not self._rows:
+            top, high = self.visualRect(self.sheet.index(0, 0)).top(), self._where().high
             for place, group in enumerate(self.sheet.groups):
                 shown = range(len(group.rows)) if self._is_open(place) else ()
                 for number in (None, *shown):
-                    self._places[place, number] = top
-                    top += self._high
-        return self._places
+                    self._rows[place, number] = top
+                    top += high
+        return self._rows
 
     def _is_open(self, group: int) -> bool:
         return self.isExpanded(self.sheet.index(group, 0))
 
-    def _cell(self, row: tuple[int, int], top: int, column: int) -> Cell:
-        header = self.tune_header
-        rect = QRect(header.sectionViewportPosition(column), top, header.sectionSize(column), self._high)
-        return Cell(rect, *row, column, (*row, column) in self._framed)
-
     def _forget_places(self) -> None:
         """Rows are elsewhere from now on: what was to be painted by itself is painted with all that is there."""
-        self._places.clear()
+        self._columns = None
+        self._rows.clear()
         self._stale.clear()
-        self._stale_rows.clear()
+        self._stale_parts.clear()
 
     def scrollContentsBy(self, dx: int, dy: int) -> None:
         self._forget_places()
@@ -207,27 +215,30 @@ class SheetTable(QTreeView):
         """Where nothing but numbers has changed, they alone; Qt's table, which would ask for every row and cell, is
         passed by."""
         self.executeDelayedItemsLayout()
-        (stale, self._stale), (parts, self._stale_rows) = (self._stale, {}), (self._stale_rows, [])
+        (stale, self._stale), (parts, self._stale_parts) = (self._stale, {}), (self._stale_parts, [])
         left = QRegion(event.region())
         for rect in parts:
             left -= rect
         if stale and left.isEmpty():
-            cells = list(stale.values())
+            lines = list(stale.values())
         else:
-            parts, cells = [event.rect()], self._cells_in(event.rect())
-        self.drawing.paint(QPainter(self.viewport()), self.viewport().size(), parts, cells)
+            parts, lines = [event.rect()], self._lines_in(event.rect())
+        self.drawing.paint(QPainter(self.viewport()), self.viewport().size(), parts, lines, self._where())
 
-    def _cells_in(self, area: QRect) -> list[Cell]:
-        header, cells = self.tune_header, []
+    def _lines_in(self, area: QRect) -> list[Line]:
+        places, lines = self._where(), list[Line]()
+        columns = [
+            column for column, (left, wide) in enumerate(places.columns)
+            if left + wide > area.left() and left <= area.right()
+        ]  # fmt: skip
         for (group, number), top in self._tops().items():
-            if top + self._high <= area.top() or top > area.bottom():
+            if top + places.high <= area.top() or top > area.bottom():
                 continue
             if number is None:
-                left = header.sectionViewportPosition(LABEL)
-                cells.append(Cell(QRect(left, top, header.length(), self._high), group))
-            else:
-                cells += [self._cell((group, number), top, column) for column in range(header.count())]
-        return [cell for cell in cells if cell.rect.intersects(area)]
+                lines.append(Line(top, group))
+            elif columns:
+                lines.append(Line(top, group, number, columns[0], columns[-1]))
+        return lines
 
     def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
         super().selectionChanged(selected, deselected)
@@ -235,7 +246,9 @@ class SheetTable(QTreeView):
 
     def _note_chosen(self) -> None:
         indexes = [*self.selectedIndexes(), self.currentIndex()]
-        self._framed = {(index.internalId() - 1, index.row(), index.column()) for index in indexes if index.isValid()}
+        self.drawing.framed = {
+            (index.internalId() - 1, index.row(), index.column()) for index in indexes if index.isValid()
+        }
 
     def cell(self, id: str, tune: str) -> QModelIndex:
         """The index of a parameter or measure in a tune's column; invalid if it is not shown."""
@@ -296,3 +309,8 @@ class SheetTable(QTreeView):
                 self.setCurrentIndex(there)
                 return True
         return super().focusNextPrevChild(onward)
+
+
+def _rect_of(line: Line, places: Places) -> QRect:
+    left, (begin, wide) = places.columns[line.first][0], places.columns[line.last]
+    return QRect(left, line.top, begin + wide - left, places.high)
