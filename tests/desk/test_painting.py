@@ -12,9 +12,10 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from cinetica.desk import look
 from cinetica.desk.paint.board import Board
 from cinetica.desk.paint.bodies import MOST_PRINTS, Printed
-from cinetica.desk.paint.canvas import PIXELS, Points, Sketch, Strokes, caption_width, draw_caption
+from cinetica.desk.paint.canvas import PIXELS, Sketch, Strokes, caption_width, draw_caption
 from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.state.shown import Shown
+from cinetica.machine.points import Points
 from cinetica.motion.records import PRESS
 from tests.builders import make_drill, make_tune, run
 

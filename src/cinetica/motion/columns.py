@@ -11,7 +11,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.machine.code import COUNT, POINTER, MachineCode, address, uncompiled
+from cinetica.machine.code import COUNT, POINTER, MachineCode, address, address_of_numbers, uncompiled
 from cinetica.motion.records import TRACE
 
 WORDS = TRACE.itemsize // 8
@@ -43,10 +43,12 @@ class Apart(NamedTuple):
     """Of traces with as many rows each, which have the same times.
 
     `tables`: all words of each trace side by side, shape (traces, words, rows); those that are no f8 are to be viewed
-    otherwise. `least`, `most`: of each word of each trace, shape (traces, words). `events`: of each trace.
+    otherwise. `places`: where each table lies in memory. `least`, `most`: of each word of each trace, shape (traces,
+    words). `events`: of each trace.
     """
 
     tables: NDArray[np.float64]
+    places: list[int]
     least: list[list[float]]
     most: list[list[float]]
     events: list[Events]
@@ -127,7 +129,8 @@ def columns_of(rows: NDArray[Any]) -> Apart:
         events.append(Events(times, all_marks[begin:end], all_places[begin:end], all_turns[first:last]))
         begin, first = end, last
     least, most = spans.tolist()
-    return Apart(tables, least, most, events)
+    place = address_of_numbers(tables)
+    return Apart(tables, [place + 8 * WORDS * count * trace for trace in range(traces)], least, most, events)
 
 
 @cache

@@ -11,6 +11,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from cinetica.machine.points import Points
 from cinetica.model.clock import Clock
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
@@ -147,6 +148,23 @@ class Trace:
             asked[column] = None
         source = self if column in RECKONED else self._plain_rows
         return np.ascontiguousarray(column_of(source, column))
+
+    @cached_property
+    def _lines(self) -> dict[tuple[str, str], Points]:
+        return {}
+
+    def points(self, x: str, y: str) -> Points:
+        """The line through two columns."""
+        found = self._lines.get((x, y))
+        if found is None:
+            if self._apart is None or x not in NUMBERS or y not in NUMBERS:
+                found = Points(self[x], self[y])
+            else:
+                (together, place), table = self._apart, self._table
+                assert table is not None
+                found = Points.in_table(table, together.columns.places[place], WHOLE_WORDS[x], WHOLE_WORDS[y])
+            self._lines[x, y] = found
+        return found
 
     def value(self, column: str, row: int) -> float:
         """One number of a column, without taking all of it out of the rows."""

@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
+from cinetica.machine.points import Points
 from cinetica.reading.alignment import ANCHORS, anchor_row, difference, shift
 
 DRAWINGS = ("lines", "steps", "points")
@@ -96,6 +97,12 @@ class Comparing(QObject):
         time = shown.trace["time"]
         delay = self.delay(shown)
         return (time - delay if delay else time), shown.trace[column]
+
+    def line(self, shown: Shown, column: str) -> Points:
+        """The same as a line."""
+        if self.anchor == ANCHORS[0] and not self.differences:
+            return shown.trace.points("time", column)
+        return Points(*self.over_time(shown, column))
 
     def value(self, shown: Shown, column: str) -> float:
         """The channel's value under the frame cursor."""

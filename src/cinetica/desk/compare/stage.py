@@ -11,16 +11,15 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QMenu, QSizePolicy, QSpinBox, Q
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed, keyed_tip
-from cinetica.desk.compare.comparing import Comparing, Curve
+from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.course_editor import GRIP, CourseEditor, SelectionItem
 from cinetica.desk.paint.bodies import Ghosts, Prints
 from cinetica.desk.paint.course import CourseLayer
-from cinetica.desk.paint.curves import Curves
+from cinetica.desk.paint.curves import Curves, path_of
 from cinetica.desk.paint.grid import Grid
 from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.signs import MARKS, paint_mark
-from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button, inset
 from cinetica.model.courses import KINDS, NUMBERS
 
@@ -236,8 +235,8 @@ class Stage(QWidget):
         self.plot = StageView(self.editor)
         self.box = self.plot.box
         self.course, self.prints = CourseLayer(), Prints()
-        self.paths = Curves(self._path, over_time=False)
-        self.wakes = Curves(self._path, wake=True, over_time=False, under=self.paths)
+        self.paths = Curves(path_of, over_time=False)
+        self.wakes = Curves(path_of, wake=True, over_time=False, under=self.paths)
         self.ghosts = Ghosts()
         self.plate = Plate(
             self.plot, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts]
@@ -378,12 +377,6 @@ class Stage(QWidget):
     def draw_wake(self) -> None:
         if self.wakes.show(self.session.wake_shown):
             self.plate.refresh()
-
-    @staticmethod
-    def _path(shown: Shown) -> Curve:
-        """The way of the middle of the body."""
-        middle = shown.tune.body.height / 2 if shown.tune.view == "side" else 0.0
-        return shown.trace["x"], shown.trace["y"] + middle
 
     def move_cursor(self, *_: object) -> None:
         rows = [(shown, self.comparing.row(shown)) for shown in self.session.shown]

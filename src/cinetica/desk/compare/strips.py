@@ -11,7 +11,7 @@ from PySide6.QtGui import QMouseEvent, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.compare.comparing import Comparing, Curve
+from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.on_time_axis import turn_axis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.paint.canvas import PIXELS, Canvas
@@ -25,6 +25,7 @@ from cinetica.desk.paint.steps import round_step
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import OpensButton, PlainLabel, plain_tip
+from cinetica.machine.points import Points
 from cinetica.motion.simulate import span_of
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
 
@@ -230,15 +231,15 @@ class Strip(Titled):
         if self.wakes.show(self.session.wake_shown, "lines", *self._made_of()):
             self.plate.refresh()
 
-    def _over_time(self, shown: Shown) -> Curve:
-        return self.comparing.over_time(shown, self.channel.column)
+    def _over_time(self, shown: Shown) -> Points:
+        return self.comparing.line(shown, self.channel.column)
 
     def span(self) -> tuple[float, float]:
         """Least and greatest value that is drawn, and 0."""
         shown = (*self.session.shown, *self.session.wake_shown)
         if not self.comparing.differences:
             return with_zero([one.trace.span(self.channel.column) for one in shown])
-        return with_zero([span_of(self._over_time(one)[1]) for one in shown])
+        return with_zero([span_of(self._over_time(one).y) for one in shown])
 
     def fit_values(self, low: float, high: float) -> None:
         """Show these values with a little room."""
@@ -296,8 +297,8 @@ class PhaseStrip(Titled):
     def say_title(self) -> None:
         self.title.setText(self._title)
 
-    def _path(self, shown: Shown) -> Curve:
-        return shown.trace[self.phase.across.column], shown.trace[self.phase.up.column]
+    def _path(self, shown: Shown) -> Points:
+        return shown.trace.points(self.phase.across.column, self.phase.up.column)
 
     def draw(self) -> None:
         if self.curves.show(self.session.shown, "points" if self.comparing.drawing == "points" else "lines"):

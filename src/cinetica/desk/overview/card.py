@@ -15,7 +15,7 @@ from cinetica.desk import look
 from cinetica.desk.paint.board import Board, Shape, compiled
 from cinetica.desk.paint.canvas import Canvas, Strokes
 from cinetica.desk.paint.course import CourseLayer
-from cinetica.desk.paint.curves import CurveOf, Curves
+from cinetica.desk.paint.curves import CurveOf, Curves, path_of
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.signs import paint_verdict
 from cinetica.desk.sheet.cells import reading_text
@@ -25,7 +25,6 @@ from cinetica.reading.body import boxes_of
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.moving import Moved
 from cinetica.reading.targets import Verdict
-from cinetica.reading.thinning import Curve
 
 CHANNELS = {"side": ("vx", "y"), "top": ("vx", "vy")}
 # Lines of text for targets, and for figures that have moved, at the most.
@@ -86,7 +85,7 @@ class Card:
         self._board: Board | None = None
         self._ground: tuple[object, Board] | None = None
         self._course = CourseLayer()
-        self._paths, self._old_paths = Curves(_path, over_time=False), Curves(_path, wake=True, over_time=False)
+        self._paths, self._old_paths = Curves(path_of, over_time=False), Curves(path_of, wake=True, over_time=False)
         self._columns: tuple[str, ...] = ()
         self._curves: list[tuple[Curves, Curves]] = []
 
@@ -319,11 +318,5 @@ def _moved_words(each: Moved, *, against: bool) -> str:
     return f"{each.measure.label} {was} → {now}{unit}"
 
 
-def _path(shown: Shown) -> Curve:
-    """The way of the middle of the body."""
-    middle = shown.tune.body.height / 2 if shown.tune.view == "side" else 0.0
-    return shown.trace["x"], shown.trace["y"] + middle
-
-
 def _over_time(column: str) -> CurveOf:
-    return lambda shown: (shown.trace["time"], shown.trace[column])
+    return lambda shown: shown.trace.points("time", column)

@@ -16,10 +16,11 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath
 
 from cinetica.desk import look
 from cinetica.desk.paint import raster
-from cinetica.desk.paint.canvas import CODES, FIGURES, PIXELS, SOLID, Box, Numbers, Place, Points, Sketch, paint_outline
+from cinetica.desk.paint.canvas import CODES, FIGURES, PIXELS, SOLID, Box, Place, Sketch, paint_outline
 from cinetica.desk.paint.raster import BOXES, CLIP, COPY, GLYPHS, LINE, PRINTS, STAMPS
 from cinetica.machine.beside import beside
 from cinetica.machine.code import address, uncompiled
+from cinetica.machine.points import Numbers, Points
 
 # Of a board: width, height, device pixels for a pixel, left and top, in device pixels.
 Shape = tuple[int, int, float, int, int]
@@ -194,7 +195,7 @@ class Board:
         how = (color.rgb(), width * self.ratio, pattern.at[0], pattern.count, anchored)
         if isinstance(points, Points):
             self._named.append(points)
-            self._todo.extend((LINE, *points.at, points.first, points.count, *mapping, *how))
+            self._todo.extend((LINE, *points.at, 0, points.count, *mapping, *how))
         else:
             self._todo.extend((LINE, 0, 0, 0, len(points.x), *mapping, *how, *points.x, *points.y))
 
@@ -262,10 +263,8 @@ class Board:
         """Lay a small picture around each of the points."""
         if isinstance(points, Points):
             self._named.append(points)
-            x, y = points.at
-            skip = 8 * points.first
             if points.count:
-                self._todo.extend((STAMPS, *stamp.shape, x + skip, y + skip, points.count, *self._mapping(place)))
+                self._todo.extend((STAMPS, *stamp.shape, *points.at, points.count, *self._mapping(place)))
         else:
             count = len(points.x)
             self._todo.extend((STAMPS, *stamp.shape, 0, 0, count, *self._mapping(place), *points.x, *points.y))

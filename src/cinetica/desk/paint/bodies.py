@@ -13,7 +13,7 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QPainterPath
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, Sketch
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plate import Part
 from cinetica.desk.paint.signs import MARKS, mark_path
@@ -58,7 +58,7 @@ class Printed:
         self.shown, self.every = shown, every
         trace, count = shown.trace, len(shown.trace)
         # Where it was, and every so many rows of that; left, bottom, right and top of the body around each place.
-        self.way = Points(trace["x"], trace["y"])
+        self.way = trace.points("x", "y")
         self.step = max(1, every, every * (count // max(1, every * MOST_PRINTS)))
         self.count = -(-count // self.step) if every else 0
         self.body = box_of(shown.tune, 0.0, 0.0)
@@ -71,11 +71,11 @@ class Printed:
     def is_as(self, other: Printed) -> bool:
         """Whether it is drawn in the same way."""
         mine, its = (
-            (one.shown.place, one.every, one.body, one.extent, len(one.way.x), one.marked) for one in (self, other)
+            (one.shown.place, one.every, one.body, one.extent, one.way.count, one.marked) for one in (self, other)
         )
         return mine == its and all(
             np.array_equal(a[:: self.step], b[:: self.step])
-            for a, b in ((self.way.x, other.way.x), (self.way.y, other.way.y))
+            for a, b in zip(self.way.numbers, other.way.numbers, strict=True)
         )
 
     @cached_property

@@ -13,33 +13,16 @@ from functools import lru_cache
 from typing import Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from cinetica.desk import look
-from cinetica.machine.code import address_of_numbers
+from cinetica.machine.points import Numbers, Points
 
-Numbers = NDArray[np.float64]
 # Left, bottom, right and top.
 Box = tuple[float, float, float, float]
 SOLID: tuple[float, ...] = ()
-
-
-class Points:
-    """The points of a line, kept with their places in memory; `first` and `count`: the part of them that is drawn."""
-
-    __slots__ = ("at", "count", "first", "x", "y")
-
-    def __init__(self, x: Numbers | list[float], y: Numbers | list[float]) -> None:
-        self.x, self.y = np.ascontiguousarray(x, dtype=float), np.ascontiguousarray(y, dtype=float)
-        self.first, self.count = 0, len(self.x)
-        self.at = (address_of_numbers(self.x), address_of_numbers(self.y))
-
-    @property
-    def part(self) -> tuple[Numbers, Numbers]:
-        return self.x[self.first : self.first + self.count], self.y[self.first : self.first + self.count]
 
 
 class Sketch:
@@ -51,7 +34,7 @@ class Sketch:
         self.x, self.y = x, y
 
     @property
-    def part(self) -> tuple[Numbers, Numbers]:
+    def numbers(self) -> tuple[Numbers, Numbers]:
         return np.array(self.x, dtype=float), np.array(self.y, dtype=float)
 
 
@@ -148,7 +131,7 @@ class Strokes:
         *,
         anchored: bool = False,
     ) -> None:
-        x, y = points.part
+        x, y = points.numbers
         x, y = place.left + place.across * x, place.top + place.down * y
         pen = QPen(color, width)
         pen.setCapStyle(Qt.PenCapStyle.FlatCap)
@@ -204,7 +187,7 @@ class Strokes:
     ) -> None:
         painter, area = self._painter, self.area.adjusted(-20, -20, 20, 20)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        for x, y in zip(*(part.tolist() for part in points.part), strict=True):
+        for x, y in zip(*(part.tolist() for part in points.numbers), strict=True):
             at = QPointF(place.left + place.across * x, place.top + place.down * y)
             if area.contains(at):
                 paint_outline(painter, path.translated(at), rim, width, fill)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import cache, partial
-from operator import is_, is_not
+from operator import is_
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,11 +12,12 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainterPath
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import Canvas, Points
+from cinetica.desk.paint.canvas import Canvas
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plate import Part
 from cinetica.desk.state.shown import Shown
-from cinetica.reading.thinning import Curve, as_steps, envelope, part_in_view, without_repeats
+from cinetica.machine.points import Points
+from cinetica.reading.thinning import as_steps, envelope, part_in_view, without_repeats
 
 WIDTH, WAKE_WIDTH, THICKET_WIDTH = 2.0, 3.0, 1.0
 # Curves of up to so many points are drawn as they are.
@@ -25,28 +26,24 @@ PLAIN = 1500
 SHAPED = 150
 WAKE_SHARE = 0.35
 
-CurveOf = Callable[[Shown], Curve]
+CurveOf = Callable[[Shown], Points]
 
 
 class DrawnCurve:
-    """One tune's curve. `key` says what it is made of."""
+    """One tune's curve; `also` is all that it depends on beside the run."""
 
-    def __init__(self, key: tuple[object, ...], shown: Shown, curve: Curve, drawing: str) -> None:
-        self.key, self.place, self.drawing, self._made_of = key, shown.place, drawing, curve
-        x, y = curve
-        self.points = Points(*as_steps(x, y)) if drawing == "steps" else Points(x, y)
+    def __init__(self, shown: Shown, given: Points, drawing: str, also: tuple[object, ...]) -> None:
+        self.shown, self.given, self.drawing, self.also = shown, given, drawing, also
+        self.place = shown.place
+        self.points = Points(*as_steps(*given.numbers)) if drawing == "steps" else given
         # What of a long curve can be seen, and in which view.
         self._thinned: tuple[object, Points] | None = None
 
-    def is_as(self, shown: Shown, curve: Curve, drawing: str) -> bool:
-        """Whether it would be drawn in the same way."""
-        alike = shown.place == self.place and drawing == self.drawing
-        # What is other is mostly other in y.
-        return alike and _equal(curve[1], self._made_of[1]) and _equal(curve[0], self._made_of[0])
+    def is_of(self, shown: Shown, drawing: str, also: tuple[object, ...]) -> bool:
+        return self.shown is shown and self.drawing == drawing and self.also == also
 
     def lies_on(self, other: DrawnCurve) -> bool:
-        (x, y), (other_x, other_y) = self._made_of, other._made_of
-        return self.drawing == other.drawing and _equal(y, other_y) and _equal(x, other_x)
+        return self.drawing == other.drawing and self.given.is_as(other.given)
 
     @property
     def x(self) -> NDArray[np.float64]:
@@ -59,10 +56,8 @@ class DrawnCurve:
     def visible(self, mapping: Mapping, *, over_time: bool) -> Points:
         """The points to draw: of a curve over time those in view, and of a long one no more than can be told apart."""
         left, right, points = mapping.view.left(), mapping.view.right(), self.points
-        if len(self.x) <= PLAIN:
-            if over_time:
-                points.first, points.count = part_in_view(self.x, left, right)
-            return points
+        if points.count <= PLAIN:
+            return points.part(*part_in_view(points.x, left, right)) if over_time else points
         view = (left, right, mapping.area.width()) if over_time else mapping.pixel
         if self._thinned is None or self._thinned[0] != view:
             if over_time:
@@ -88,10 +83,10 @@ class Curves:
         of their dashes."""
         self._curve, self._wake, self._over_time, self._under = curve, wake, over_time, under
         self.drawn: list[DrawnCurve] = []
+        # Those before: a wake is what they were.
+        self._before: list[DrawnCurve] = []
         # What was to be shown the last time.
         self._asked: tuple[object, ...] = ()
-        # The part of each curve. A curve must not know it: a ring of the two would wait for the collector.
-        self._own: list[Part] = []
         # The parts that are drawn, with the lists of curves, which are replaced and not changed, that they are of.
         self._parts: tuple[list[DrawnCurve], list[DrawnCurve] | None, list[Part]] | None = None
 
@@ -104,26 +99,31 @@ class Curves:
         asked = (list(shown), drawing, also)
         if asked == self._asked:
             return False
-        self._asked, drawn = asked, []
+        self._asked, there, drawn = asked, dict(enumerate(self.drawn)), list[DrawnCurve]()
         for number, one in enumerate(shown):
             # What a game has logged is nothing but samples.
             style = "points" if one.trace.logged else drawing
-            key = (one, style, *also)
-            kept = self.drawn[number] if number < len(self.drawn) else None
-            if kept is None or not _same(kept.key, key):
-                curve = self._curve(one)
-                if kept is not None and kept.is_as(one, curve, style):
-                    # Another run that went the same way: nothing of it is to be drawn again.
-                    kept.key = key
-                else:
-                    kept = DrawnCurve(key, one, curve, style)
+            kept = there.get(number)
+            if kept is None or not kept.is_of(one, style, also):
+                kept = self._made(one, style, also, kept)
             drawn.append(kept)
-        changed = len(drawn) != len(self.drawn) or any(map(is_not, drawn, self.drawn))
-        if changed:
-            before = {id(part.made): part for part in self._own}
-            self._own = [before.get(id(one)) or Part(one, partial(self._draw_curve, one)) for one in drawn]
-            self.drawn = drawn
-        return changed
+        if self._under is not None:
+            self._under._before = []
+        if len(drawn) == len(self.drawn) and all(map(is_, drawn, self.drawn)):
+            return False
+        self._before, self.drawn = self.drawn, drawn
+        return True
+
+    def _made(self, shown: Shown, drawing: str, also: tuple[object, ...], kept: DrawnCurve | None) -> DrawnCurve:
+        """The curve of a run that has not been drawn here."""
+        there = (*self._under._before, *self._under.drawn) if self._under else ()
+        found = next((curve.given for curve in there if curve.is_of(shown, drawing, also)), None)
+        points = found or self._curve(shown)
+        if kept is not None and (kept.place, kept.drawing) == (shown.place, drawing) and kept.given.is_as(points):
+            # Another run that went the same way: nothing of it is to be drawn again.
+            kept.shown, kept.also = shown, also
+            return kept
+        return DrawnCurve(shown, points, drawing, also)
 
     @property
     def parts(self) -> list[Part]:
@@ -137,8 +137,8 @@ class Curves:
         # The first tune is the one that the others are held against: it lies on top.
         over = {curve.place: curve for curve in under}
         return [
-            part
-            for curve, part in zip(reversed(self.drawn), reversed(self._own), strict=True)
+            Part(curve, partial(self._draw_curve, curve))
+            for curve in reversed(self.drawn)
             if not ((now := over.get(curve.place)) and now.lies_on(curve))
         ]
 
@@ -160,6 +160,13 @@ class Curves:
             canvas.line(points, mapping, color, WIDTH, look.dashes(curve.place, WIDTH), anchored=self._over_time)
 
 
+def path_of(shown: Shown) -> Points:
+    """The way of the middle of the body."""
+    if shown.tune.view == "top":
+        return shown.trace.points("x", "y")
+    return Points(shown.trace["x"], shown.trace["y"] + shown.tune.body.height / 2)
+
+
 @cache
 def _pale(ink: int, paper: str) -> QColor:
     return look.mixed(QColor(ink), QColor(paper), WAKE_SHARE)
@@ -167,29 +174,10 @@ def _pale(ink: int, paper: str) -> QColor:
 
 def _is_thicket(curve: DrawnCurve, points: Points, mapping: Mapping) -> bool:
     """Whether a long curve goes up and down by more than a pixel in most columns."""
-    if len(curve.x) <= PLAIN:
+    if curve.points.count <= PLAIN:
         return False
-    y = points.part[1]
+    y = points.y
     return len(y) > 1 and float(np.nanmean(np.abs(np.diff(y)))) * abs(mapping.down) > 1
-
-
-def _equal(one: NDArray[np.float64], other: NDArray[np.float64]) -> bool:
-    """NaN is as NaN. By their bytes, which is the quickest way to find a difference; of long ones a few first, and
-    without a copy."""
-    if one is other or one.size != other.size:
-        return one is other
-    if one.size <= PLAIN:
-        return one.tobytes() == other.tobytes()
-    step = 1 + one.size // PLAIN
-    if one[::step].tobytes() != other[::step].tobytes():
-        return False
-    if one.itemsize != 8 or other.itemsize != 8:
-        return one.tobytes() == other.tobytes()
-    return bool((one.view(np.int64) == other.view(np.int64)).all())
-
-
-def _same(kept: tuple[object, ...], key: tuple[object, ...]) -> bool:
-    return len(kept) == len(key) and all(map(is_, kept, key))
 
 
 @cache
@@ -201,7 +189,7 @@ def _dot() -> QPainterPath:
 
 def _draw_samples(canvas: Canvas, mapping: Mapping, place: int, color: QColor, points: Points) -> None:
     """Nothing but the samples."""
-    x = points.part[0]
+    x = points.x
     few = np.count_nonzero((x >= mapping.view.left()) & (x <= mapping.view.right())) <= SHAPED
     if few:
         canvas.marks(look.shape(place, 5), points, mapping, color, 1, QColor(0, 0, 0, 0))

@@ -10,11 +10,12 @@ from PySide6.QtGui import QFontMetrics, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, Sketch, caption_width, draw_caption
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, caption_width, draw_caption
 from cinetica.desk.paint.course import draw_slope
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.panel import Panel
 from cinetica.desk.play.game import Game
+from cinetica.machine.points import Points
 from cinetica.model.tune import Follow, Tune
 from cinetica.motion.records import STATES, ground
 from cinetica.motion.simulate import mark_names

@@ -13,10 +13,11 @@ from PySide6.QtWidgets import QWidget
 from cinetica.desk import look
 from cinetica.desk.compare.strips import signed
 from cinetica.desk.compare.time_axis import WIDEST_FIGURE
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Points, Sketch
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.panel import Panel
 from cinetica.desk.play.game import Game
+from cinetica.machine.points import Points
 from cinetica.motion.records import AIR_LAUNCH, LAND, LAUNCH, LOST_PRESS, PRESS
 from cinetica.motion.simulate import column_of
 from cinetica.reading.channels import BY_COLUMN, Channel
