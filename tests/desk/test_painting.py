@@ -277,7 +277,7 @@ def test_what_is_filled_while_it_is_drawn_is_filled_after_it(qapp):
 
 def test_the_same_text_at_several_places_is_that_text_at_each(qapp):
     one, each = board(200), board(200)
-    one.texts("rise", (3.0, 60.4, 120.5), 20, 9, INK)
+    one.texts("rise", Sketch((3.0, 60.4, 120.5), (20, 20, 20)), 9, INK)
     for left in (3.0, 60.4, 120.5):
         each.text("rise", left, 20, 9, INK)
     assert inked(one).max() > 0.5

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import partial
 from typing import Literal, cast
 
@@ -13,7 +14,7 @@ from cinetica.desk import look
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, caption_width, draw_caption, rounded
-from cinetica.desk.paint.panel import Panel, Row
+from cinetica.desk.paint.panel import Panel, Picture, Rows
 from cinetica.desk.paint.signs import disc_path, pointer_path
 from cinetica.desk.state.session import Session
 from cinetica.model import takes
@@ -86,15 +87,16 @@ class Lanes(OnTimeAxis):
         take, lanes, axis = self.take, self.lanes, self.axis
         drawn = (tuple(lanes), take and (take.rate, take.length), axis.start, axis.end)
         # Each lane by itself: of a press that is dragged only its own is drawn anew.
-        rows = [
-            Row(
-                self._key_of(number, name),
-                QRectF(0, self.top + number * self.lane, self._right, self.lane),
-                partial(self._draw_lane, number, name),
-            )
-            for number, name in enumerate(lanes)
-        ]
-        self._panel.paint(self, drawn, self._draw_under, self._draw_over, rows)
+        keys = [self._key_of(number, name) for number, name in enumerate(lanes)]
+        areas = [
+            QRectF(0, self.top + number * self.lane, self._right, self.lane) for number in range(len(lanes))
+        ]  # fmt: skip
+        rows = Rows(keys, areas, partial(self._draw_lanes, lanes), apart=True)
+        self._panel.paint(self, Picture(drawn, self._draw_under, self._draw_over, rows))
+
+    def _draw_lanes(self, lanes: Sequence[str], canvas: Canvas, numbers: Sequence[int]) -> None:
+        for number in numbers:
+            self._draw_lane(number, lanes[number], canvas)
 
     def _key_of(self, number: int, name: str) -> object:
         """What a lane shows beside what all have in common."""

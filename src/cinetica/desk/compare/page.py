@@ -301,9 +301,10 @@ class ComparePage(Page):
         self._notice_nothing()
 
     def _begin_to_draw(self, *_: object) -> None:
-        """The plots, while figures, states and tables follow."""
+        """Plots and states, while figures and tables follow."""
         for plate in (self.stage.plate, *self.strips.plates):
             plate.begin()
+        self.states.begin()
 
     def show_first_steps(self) -> None:
         self.first_steps.say()

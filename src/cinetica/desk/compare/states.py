@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import partial
 from typing import NamedTuple
 
@@ -14,8 +15,8 @@ from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.canvas import PIXELS, Canvas
-from cinetica.desk.paint.panel import Panel, Row
+from cinetica.desk.paint.canvas import PIXELS, Box, Canvas, Gathered
+from cinetica.desk.paint.panel import Panel, Picture, Rows
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import plain_tip
@@ -25,7 +26,8 @@ from cinetica.reading.spans import GRACE_WORDS, Grace, Span, grace_spans, state_
 # A stretch of a lane: left and right, in pixels.
 Stretch = tuple[float, float]
 HATCH = 6
-ALPHA = {"ground": 36, "rise": 120, "fall": 74, "climb": 150}
+# Of 255, for each of the states.
+ALPHAS = [{"ground": 36, "rise": 120, "fall": 74, "climb": 150}[state] for state in STATES]
 
 
 class States(OnTimeAxis):
@@ -62,23 +64,29 @@ class States(OnTimeAxis):
 
     minimumSizeHint = sizeHint
 
+    def begin(self) -> None:
+        """Draw what will be painted, beside Python."""
+        if self.isVisible():
+            self._panel.begin(self, self._picture)
+
     def paintEvent(self, event: QPaintEvent) -> None:
+        self._panel.paint(self, self._picture)
+
+    @property
+    def _picture(self) -> Picture:
         session, lined_up = self.session, self.comparing.anchor != "start"
-        reference = session.reference_shown
+        shown, reference = session.shown, session.reference_shown
         place = (self.axis.start, self.axis.end, self.comparing.anchor, reference if lined_up else None)
         # Each lane by itself: of a tune that is dragged only its own is drawn anew.
         along, wide = self._along, self.width() - ROOM.titles - ROOM.right
         high = along.lane
-        rows = [
-            Row(
-                (*_lane_key(one), *place),
-                QRectF(ROOM.titles, number * high, wide, high),
-                partial(self._draw_lane, one, number * high, along),
-            )
-            for number, one in enumerate(session.shown)
-        ]
-        letters = (high, reference.place if reference else None, len(session.shown) > 1)
-        self._panel.paint(self, letters, self._draw_titles, self._draw_cursor, rows)
+        rows = Rows(
+            [(*_lane_key(one), *place) for one in shown],
+            [QRectF(ROOM.titles, number * high, wide, high) for number in range(len(shown))],
+            partial(self._draw_lanes, shown, along),
+        )
+        letters = (high, reference.place if reference else None, len(shown) > 1)
+        return Picture(letters, self._draw_titles, self._draw_cursor, rows, (self.cursor_x, session.cursor))
 
     def _draw_titles(self, canvas: Canvas) -> None:
         palette, left = look.worn(), self.width() - ROOM.right
@@ -114,47 +122,33 @@ class States(OnTimeAxis):
         words = [look.width(state, 8) + 8 for state in STATES]
         return _Along(first, last, (last - first) / long, long / max(1, last - first), words, self.lane)
 
-    def _draw_lane(self, shown: Shown, top: int, along: _Along, canvas: Canvas) -> None:
-        ink, letter = look.ink(look.worn(), shown.place), look.letter(shown.place)
-        middle, delay = top + along.lane / 2, self.comparing.delay(shown)
-        canvas.text(letter, ROOM.left - 8 - look.width(letter, 9, bold=True), middle, 9, ink, bold=True)
+    def _draw_lanes(
+        self, shown: Sequence[Shown], along: _Along, canvas: Canvas, numbers: Sequence[int]
+    ) -> None:  # fmt: skip
+        palette, lanes = look.worn(), _Lanes([], [Gathered() for _ in STATES], [])
+        for number in numbers:
+            letter, ink = look.letter(shown[number].place), look.ink(palette, shown[number].place)
+            left = ROOM.left - 8 - look.width(letter, 9, bold=True)
+            canvas.text(letter, left, (number + 0.5) * along.lane, 9, ink, bold=True)
+            self._gather(lanes, shown[number], number * along.lane, along)
+        canvas.tints(lanes.boxes, PIXELS)
+        for state, at in zip(STATES, lanes.words, strict=True):
+            if at.x:
+                canvas.texts(state, at, 8, look.color(palette.ink))
+        for box, used, place, hatch in lanes.graces:
+            _draw_grace(canvas, box, used, look.ink(palette, place), hatch)
+
+    def _gather(self, lanes: _Lanes, shown: Shown, top: int, along: _Along) -> None:
+        delay = self.comparing.delay(shown)
         view = (self.axis.start + delay, self.axis.end + delay)
         graces = grace_spans(shown.trace, least=along.pixel, view=view)
         whole = [along.stretch(window.start - view[0], window.full_end - view[0]) for window in graces]
-        self._draw_states(canvas, shown, view, along, top, whole)
+        _gather_states(lanes, shown, view, along, top, whole)
         for window, (left, right) in zip(graces, whole, strict=True):
             if right > left:
                 _, used = along.stretch(window.start - view[0], window.end - view[0])
                 box = (left, top + along.lane - 2, right + 1, top + 2)
-                _draw_grace(canvas, box, used, ink, HATCH if window.word == "coyote" else -HATCH)
-
-    def _draw_states(
-        self, canvas: Canvas, shown: Shown, view: Stretch, along: _Along, top: int, covered: list[Stretch]
-    ) -> None:
-        """Boxes of all, by state; and words, each in the first part of its box that no window of grace covers, if it
-        has room there. Of several states that end within one pixel only the first is drawn."""
-        low, up = top + along.lane - 2, top + 2
-        boxes: list[list[float]] = [[] for _ in STATES]
-        words: list[list[float]] = [[] for _ in STATES]
-        (begin, end_of_view), pixel, before = view, along.pixel, -1
-        for code, start, end in state_runs(shown.trace):
-            at = math.floor(end / pixel)
-            if at > before and end > begin and start < end_of_view:
-                left, right = along.stretch(start - begin, end - begin)
-                if right > left:
-                    boxes[code] += (left, low, right, up)
-                    if covered:
-                        left, right = _uncovered(left, right, covered)
-                    if right - left > along.words[code]:
-                        words[code].append(left + 5)
-            before = at
-        palette = look.worn()
-        for state, edges in zip(STATES, boxes, strict=True):
-            if edges:
-                canvas.boxes(edges, PIXELS, None, look.ink(palette, shown.place, ALPHA[state]))
-        for state, lefts in zip(STATES, words, strict=True):
-            if lefts:
-                canvas.texts(state, lefts, top + along.lane / 2, 8, look.color(palette.ink))
+                lanes.graces.append((box, used, shown.place, HATCH if window.word == "coyote" else -HATCH))
 
     def spans_of(self, shown: Shown) -> tuple[list[Span], list[Grace]]:
         kept = self._spans.get(shown.place)
@@ -205,6 +199,36 @@ class _Along(NamedTuple):
         return max(left, float(self.first)), min(right, float(self.last)) - 1
 
 
+class _Lanes(NamedTuple):
+    """What lanes have alike, to be drawn all in one go: see `Canvas.tints`; for each state the places of its word; and
+    windows of grace, see `_draw_grace`, each with its tune's place."""
+
+    boxes: list[float]
+    words: list[Gathered]
+    graces: list[tuple[Box, float, int, int]]
+
+
+def _gather_states(lanes: _Lanes, shown: Shown, view: Stretch, along: _Along, top: int, covered: list[Stretch]) -> None:
+    """Boxes of all, and words, each in the first part of its box that no window of grace covers, if it has room there.
+    Of several states that end within one pixel only the first is drawn."""
+    low, up, middle = top + along.lane - 2, top + 2, top + along.lane / 2
+    rgb, first, most, scale = look.ink(look.worn(), shown.place).rgb(), along.first, along.last - 1, along.scale
+    (begin, end_of_view), pixel, before = view, along.pixel, -1
+    boxes, words = lanes.boxes, along.words
+    for code, start, end in state_runs(shown.trace):
+        at = math.floor(end / pixel)
+        if at > before and end > begin and start < end_of_view:
+            # As `along.stretch`.
+            left, right = first + max(0.0, start - begin) * scale, min(most, first + (end - begin) * scale - 1)
+            if right > left:
+                boxes += (left, low, right, up, rgb, ALPHAS[code])
+                if covered:
+                    left, right = _uncovered(left, right, covered)
+                if right - left > words[code]:
+                    lanes.words[code].add(left + 5, middle)
+        before = at
+
+
 def _uncovered(left: float, right: float, covered: list[Stretch]) -> Stretch:
     """What is left of a stretch up to the first that covers it, or behind those that cover its beginning."""
     for begin, over in covered:
@@ -215,7 +239,7 @@ def _uncovered(left: float, right: float, covered: list[Stretch]) -> Stretch:
     return left, right
 
 
-def _draw_grace(canvas: Canvas, box: tuple[float, float, float, float], used: float, ink: QColor, hatch: int) -> None:
+def _draw_grace(canvas: Canvas, box: Box, used: float, ink: QColor, hatch: int) -> None:
     """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty
     box."""
     left, low, _, up = box

@@ -18,7 +18,7 @@ from cinetica.desk.paint.canvas import PIXELS, Canvas
 from cinetica.desk.paint.cursor import Spots
 from cinetica.desk.paint.curves import Curves, with_zero
 from cinetica.desk.paint.grid import Grid
-from cinetica.desk.paint.panel import Panel
+from cinetica.desk.paint.panel import Panel, Picture
 from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.steps import round_step
@@ -100,7 +100,7 @@ class Readout(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         places = tuple(shown.place for shown in self.session.shown)
-        self._panel.paint(self, places, self._draw_letters, self._draw_figures)
+        self._panel.paint(self, Picture(places, self._draw_letters, self._draw_figures))
 
     def _rows(self, count: int) -> tuple[int, float, float]:
         """The size of text, the height of a line, and the middle of the first."""

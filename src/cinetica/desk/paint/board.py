@@ -17,7 +17,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath
 from cinetica.desk import look
 from cinetica.desk.paint import raster
 from cinetica.desk.paint.canvas import CODES, FIGURES, PIXELS, SOLID, Box, Place, Sketch, paint_outline
-from cinetica.desk.paint.raster import BOXES, CLIP, COPY, GLYPHS, LINE, PRINTS, STAMPS
+from cinetica.desk.paint.raster import BOXES, CLIP, COPY, GLYPHS, LINE, PRINTS, STAMPS, TINTS
 from cinetica.machine.beside import beside
 from cinetica.machine.code import address, uncompiled
 from cinetica.machine.points import Numbers, Points
@@ -214,6 +214,9 @@ class Board:
         else:
             self._todo.extend((BOXES, 0, len(boxes) // 4, *self._mapping(place), *edge, *inside, *boxes))
 
+    def tints(self, boxes: Sequence[float], place: Place) -> None:
+        self._todo.extend((TINTS, len(boxes) // 6, *self._mapping(place), *boxes))
+
     def prints(
         self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor
     ) -> None:  # fmt: skip
@@ -234,17 +237,15 @@ class Board:
         self._todo.extend((STAMPS, *stamp.shape, 0, 0, 1, 0.0, 1.0, 0.0, 1.0, x * ratio - left, y * ratio - top))
 
     def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
-        self.texts(text, (left,), middle, size, color, bold=bold)
+        self.texts(text, Sketch((left,), (middle,)), size, color, bold=bold)
 
-    def texts(
-        self, text: str, lefts: Sequence[float], middle: float, size: int, color: QColor, *, bold: bool = False
-    ) -> None:  # fmt: skip
+    def texts(self, text: str, at: Sketch, size: int, color: QColor, *, bold: bool = False) -> None:
         ratio, (left, top) = self.ratio, self._corner
         key = (text, size, look.text_scale(), color.rgba(), ratio, bold)
         stamp = _stamps.get(key) or _text_stamp(key, text, size, color, ratio, bold=bold)
         # Its corner, which comes to lie on a whole pixel, is half of it before its place.
-        mapping = (stamp.shape[2] / 2 - left, ratio, middle * ratio - top, 0.0)
-        self._todo += (STAMPS, *stamp.shape, 0, 0, len(lefts), *mapping, *lefts, *lefts)
+        mapping = (stamp.shape[2] / 2 - left, ratio, -top, ratio)
+        self._todo += (STAMPS, *stamp.shape, 0, 0, len(at.x), *mapping, *at.x, *at.y)
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         self.figures(((text, end, middle),), size, color, bold=bold)

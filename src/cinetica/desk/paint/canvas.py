@@ -38,6 +38,22 @@ class Sketch:
         return np.array(self.x, dtype=float), np.array(self.y, dtype=float)
 
 
+class Gathered(Sketch):
+    """Points that come one after the other."""
+
+    __slots__ = ()
+
+    x: list[float]
+    y: list[float]
+
+    def __init__(self) -> None:
+        super().__init__([], [])
+
+    def add(self, x: float, y: float) -> None:
+        self.x.append(x)
+        self.y.append(y)
+
+
 class Place(Protocol):
     """From units to pixels; see `mapping.Mapping`."""
 
@@ -87,6 +103,9 @@ class Canvas(Protocol):
         pixel wide. Few that are not kept may be given as numbers, four for each. `hatch`: filled by lines so many
         pixels apart, which rise to the right, or with a negative one fall."""
 
+    def tints(self, boxes: Sequence[float], place: Place) -> None:
+        """Rectangles, each with its own colour: left, bottom, right and top, then its 0xRRGGBB and its alpha."""
+
     def prints(
         self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor
     ) -> None:  # fmt: skip
@@ -103,10 +122,8 @@ class Canvas(Protocol):
     def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         """A short text that begins at `left`; of the texts of a program there are few, and each is kept."""
 
-    def texts(
-        self, text: str, lefts: Sequence[float], middle: float, size: int, color: QColor, *, bold: bool = False
-    ) -> None:  # fmt: skip
-        """The same text at several places of a line."""
+    def texts(self, text: str, at: Sketch, size: int, color: QColor, *, bold: bool = False) -> None:
+        """The same text at several places, each its left end and its middle."""
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
         """A figure, made of the signs in `FIGURES`, that ends at `end`."""
@@ -175,6 +192,12 @@ class Strokes:
                 for x in {x0, x1 - 1}:
                     painter.fillRect(QRectF(x, y0 + 1, 1, y1 - y0 - 2), rim)
 
+    def tints(self, boxes: Sequence[float], place: Place) -> None:
+        for at in range(0, len(boxes), 6):
+            ink = QColor(int(boxes[at + 4]))
+            ink.setAlpha(int(boxes[at + 5]))
+            self.boxes(boxes[at : at + 4], place, None, ink)
+
     def prints(
         self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor
     ) -> None:  # fmt: skip
@@ -222,10 +245,8 @@ class Strokes:
         where = QRectF(left, middle - high / 2, look.width(text, size, bold=bold) + 2, high)
         self._painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, text)
 
-    def texts(
-        self, text: str, lefts: Sequence[float], middle: float, size: int, color: QColor, *, bold: bool = False
-    ) -> None:  # fmt: skip
-        for left in lefts:
+    def texts(self, text: str, at: Sketch, size: int, color: QColor, *, bold: bool = False) -> None:
+        for left, middle in zip(at.x, at.y, strict=True):
             self.text(text, left, middle, size, color, bold=bold)
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:

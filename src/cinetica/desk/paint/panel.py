@@ -44,17 +44,39 @@ def paint_parts(painter: QPainter, size: QSize, parts: Sequence[QRect], ground: 
     painter.restore()
 
 
-class Row(NamedTuple):
-    """A part of a panel that is drawn anew by itself. `key` holds all that it depends on beside the panel's key."""
+class Rows(NamedTuple):
+    """Parts of a panel that are drawn anew by themselves: of each a key, which holds all that it depends on beside the
+    panel's key, and its place. `draw` draws those of these numbers; `apart`: one after the other, none beyond its
+    place."""
+
+    keys: Sequence[object]
+    areas: Sequence[QRectF]
+    draw: Callable[[Canvas, Sequence[int]], None]
+    apart: bool = False
+
+
+NO_ROWS = Rows((), (), lambda _canvas, _numbers: None)
+
+
+class Picture(NamedTuple):
+    """All of a panel: `under`, which is kept for as long as `key` stays the same, with rows on it; over these what is
+    drawn every time, and what that depends on, where it is begun before it is painted. With nothing under it, it is
+    drawn on paper."""
 
     key: object
-    area: QRectF
-    draw: Draw
+    under: Draw | None
+    over: Draw
+    rows: Rows = NO_ROWS
+    over_key: object = None
+
+    @property
+    def asked(self) -> tuple[object, ...]:
+        """All that it is drawn for, beside its size."""
+        return self.key, self.over, self.rows.keys, self.over_key, look.worn(), look.text_scale()
 
 
 class Panel:
-    """What is kept of a widget's picture: all that its key tells, and rows with keys of their own. Over it lies what
-    is drawn every time; where nothing lies under that, it is drawn on paper."""
+    """What is kept of a widget's picture from one time to the next."""
 
     def __init__(self) -> None:
         self._board: Board | None = None
@@ -64,7 +86,7 @@ class Panel:
         self._begun: Board | None = None
         self._begun_for: object = None
 
-    def begin(self, widget: QWidget, key: object, under: Draw | None, over: Draw) -> None:
+    def begin(self, widget: QWidget, picture: Picture) -> None:
         """Draw beside Python what is to be painted next, when `paint` is asked for the same."""
         ratio = widget.devicePixelRatioF()
         shape = _shape_of(QRectF(widget.rect()), ratio)
@@ -72,11 +94,11 @@ class Panel:
             return
         if self._begun is None or self._begun.shape != shape:
             self._begun = Board(*shape)
-        self._draw(self._begun, key, under, over, ())
+        self._draw(self._begun, picture)
         self._begun.begin()
-        self._begun_for = (shape, key, over, look.worn(), look.text_scale())
+        self._begun_for = (shape, picture.asked)
 
-    def paint(self, widget: QWidget, key: object, under: Draw | None, over: Draw, rows: Sequence[Row] = ()) -> None:
+    def paint(self, widget: QWidget, picture: Picture) -> None:
         """Paint all of a widget, on paper, from within its paint event."""
         painter = QPainter(widget)
         area, paper = QRectF(widget.rect()), look.color(look.worn().paper)
@@ -84,9 +106,10 @@ class Panel:
             painter.setClipRect(area)
             painter.fillRect(QRectF(QPoint(0, 0), widget.size()), paper)
             canvas = Strokes(painter, area)
-            for draw in (under, *(row.draw for row in rows), over):
-                if draw is not None:
-                    draw(canvas)
+            if picture.under is not None:
+                picture.under(canvas)
+            picture.rows.draw(canvas, range(len(picture.rows.keys)))
+            picture.over(canvas)
             return
         ratio = painter.device().devicePixelRatioF()
         shape = _shape_of(area, ratio)
@@ -94,40 +117,41 @@ class Panel:
             return
         begun, self._begun_for = self._begun_for, None
         board = self._begun
-        if board is None or begun != (shape, key, over, look.worn(), look.text_scale()) or anew():
+        if board is None or begun is None or begun != (shape, picture.asked) or anew():
             board = front(shape)
-            self._draw(board, key, under, over, rows)
+            self._draw(board, picture)
         painter.drawImage(board.area, board.image, QRectF(0, 0, *shape[:2]))
 
-    def _draw(self, board: Board, key: object, under: Draw | None, over: Draw, rows: Sequence[Row]) -> None:
-        if under is None:
+    def _draw(self, board: Board, picture: Picture) -> None:
+        if picture.under is None:
             board.lay(look.color(look.worn().paper))
         else:
-            board.copy_of(self._kept(board.shape, (key, look.worn(), look.text_scale()), under, rows))
-        over(board)
+            board.copy_of(self._kept(board.shape, picture.key, picture.under, picture.rows))
+        picture.over(board)
 
-    def _kept(self, shape: Shape, key: object, under: Draw, rows: Sequence[Row]) -> Board:
-        board, paper = self._board, look.color(look.worn().paper)
+    def _kept(self, shape: Shape, key: object, under: Draw, rows: Rows) -> Board:
+        board, paper, key = self._board, look.color(look.worn().paper), (key, look.worn(), look.text_scale())
         if board is None or board.shape != shape:
             board = self._board = Board(*shape)
             self._key = None
-        if anew() or self._key != key or len(self._rows) != len(rows):
+        if anew() or self._key != key or len(self._rows) != len(rows.keys):
             board.fill(paper)
             under(board)
-            self._key, self._rows = key, [None] * len(rows)
-            for row in rows:
-                board.clip(row.area)
-                row.draw(board)
-            board.clip(None)
+            self._key, changed, edges = key, list(range(len(rows.keys))), []
         else:
-            for row, kept in zip(rows, self._rows, strict=True):
-                if row.key != kept:
-                    area = row.area
-                    board.clip(area)
-                    board.boxes((area.left(), area.bottom() + 1, area.right() + 1, area.top()), PIXELS, None, paper)
-                    row.draw(board)
-                    board.clip(None)
-        self._rows = [row.key for row in rows]
+            changed = [at for at, (now, was) in enumerate(zip(rows.keys, self._rows, strict=True)) if now != was]
+            areas = (rows.areas[at] for at in changed)
+            edges = [(area.left(), area.bottom(), area.right(), area.top()) for area in areas]
+        if changed:
+            board.boxes([side for edge in edges for side in edge], PIXELS, None, paper)
+            if rows.apart:
+                for at in changed:
+                    board.clip(rows.areas[at])
+                    rows.draw(board, (at,))
+                board.clip(None)
+            else:
+                rows.draw(board, changed)
+        self._rows = list(rows.keys)
         return board
 
 

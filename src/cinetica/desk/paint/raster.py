@@ -275,8 +275,8 @@ def copy(pixels, stride, under, other):
 # What there is to draw
 
 # The kinds of commands, and how many numbers each has; behind them the points, corners or signs that it brings along.
-CLIP, LINE, BOXES, STAMPS, GLYPHS, PRINTS, COPY = range(7)
-SIZES = (5, 14, 13, 12, 10, 18, 2)
+CLIP, LINE, BOXES, STAMPS, GLYPHS, PRINTS, COPY, TINTS = range(8)
+SIZES = (5, 14, 13, 12, 10, 18, 2, 6)
 
 
 def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
@@ -288,6 +288,7 @@ def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
     LINE: addresses of x and y, first point, count, the four of the mapping, color, width, address and count of dashes,
     anchored.
     BOXES: address of the edges, count, mapping, rim, its alpha, thickness, fill, its alpha, hatch.
+    TINTS: count, mapping; then for each its edges, its fill and its alpha.
     STAMPS: address of the picture, its row, width, height, addresses of x and y, count, mapping.
     PRINTS: addresses of x and y, step, count, the four sides of the rectangle, mapping, rim, its alpha, thickness,
     fill, its alpha.
@@ -309,6 +310,8 @@ def draw(pixels, stride, cover, low, high, right, bottom, todo, length):
             at = draw_line(pixels, stride, left, top, end, under, cover, low, high, a, at, todo)
         elif kind == BOXES:
             at = draw_boxes(pixels, stride, left, top, end, under, a, at, todo)
+        elif kind == TINTS:
+            at = draw_tints(pixels, stride, left, top, end, under, a, at)
         elif kind == STAMPS:
             at = draw_stamps(pixels, stride, left, top, end, under, a, at, todo)
         elif kind == PRINTS:
@@ -338,6 +341,17 @@ def draw_boxes(pixels, stride, left, top, right, bottom, a, at, todo):
         pixels, stride, left, top, right, bottom, numbers_at(edges), count, a[at + 3], a[at + 4], a[at + 5], a[at + 6],
         int(a[at + 7]), int(a[at + 8]), int(a[at + 9]), int(a[at + 10]), int(a[at + 11]), int(a[at + 12]),
     )  # fmt: skip
+    return behind
+
+
+def draw_tints(pixels, stride, left, top, right, bottom, a, at):
+    x0, across, y0, down, first = a[at + 2], a[at + 3], a[at + 4], a[at + 5], at + SIZES[TINTS]
+    behind = first + 6 * int(a[at + 1])
+    for i in range(first, behind, 6):
+        box(
+            pixels, stride, left, top, right, bottom, x0 + across * a[i], y0 + down * a[i + 1], x0 + across * a[i + 2],
+            y0 + down * a[i + 3], 0, 0, 0, int(a[i + 4]), int(a[i + 5]), 0,
+        )  # fmt: skip
     return behind
 
 
@@ -413,7 +427,8 @@ def _compiled() -> Any:
     for helper in (blend, dashed, piece, pour):
         inner[helper.__name__] = numba.njit(error_model="numpy", fastmath=True, forceinline=True)(known(helper))
     for figure in (
-        box, copy, lines, boxes, prints, stamps, glyphs, draw_line, draw_boxes, draw_prints, draw_stamps, draw_glyphs
+        box, copy, lines, boxes, prints, stamps, glyphs, draw_line, draw_boxes, draw_tints, draw_prints, draw_stamps,
+        draw_glyphs,
     ):  # fmt: skip
         inner[figure.__name__] = numba.njit(error_model="numpy")(known(figure))
     signature = types.void(

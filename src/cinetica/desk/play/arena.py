@@ -13,7 +13,7 @@ from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, caption_width, draw_caption
 from cinetica.desk.paint.course import draw_slope
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.desk.paint.panel import Panel
+from cinetica.desk.paint.panel import Panel, Picture
 from cinetica.desk.play.game import Game
 from cinetica.machine.points import Points
 from cinetica.model.tune import Follow, Tune
@@ -105,15 +105,15 @@ class Arena(QWidget):
         """Draw beside Python how all stands now; it is painted next."""
         if self.game.live is not None and self.game.drill is not None:
             self._follow()
-            self._panel.begin(self, None, None, self._draw)
+            self._panel.begin(self, Picture(None, None, self._draw))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         live, drill = self.game.live, self.game.drill
         if live is None or drill is None:
-            self._panel.paint(self, None, None, _nothing)
+            self._panel.paint(self, Picture(None, None, _nothing))
             return
         self._follow()
-        self._panel.paint(self, None, None, self._draw)
+        self._panel.paint(self, Picture(None, None, self._draw))
         self.painted.emit()
 
     def _draw(self, canvas: Canvas) -> None:

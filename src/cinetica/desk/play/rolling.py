@@ -15,7 +15,7 @@ from cinetica.desk.compare.strips import signed
 from cinetica.desk.compare.time_axis import WIDEST_FIGURE
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.desk.paint.panel import Panel
+from cinetica.desk.paint.panel import Panel, Picture
 from cinetica.desk.play.game import Game
 from cinetica.machine.points import Points
 from cinetica.motion.records import AIR_LAUNCH, LAND, LAUNCH, LOST_PRESS, PRESS
@@ -48,7 +48,7 @@ class Rolling(QWidget):
     def begin(self) -> None:
         """Draw beside Python what was played up to now; it is painted next."""
         if self.game.live is not None and self.channels:
-            self._panel.begin(self, self._key, self._draw_titles, self._draw_channels)
+            self._panel.begin(self, Picture(self._key, self._draw_titles, self._draw_channels))
 
     @property
     def _key(self) -> object:
@@ -56,9 +56,9 @@ class Rolling(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.game.live is None or not self.channels:
-            self._panel.paint(self, None, None, _nothing)
+            self._panel.paint(self, Picture(None, None, _nothing))
         else:
-            self._panel.paint(self, self._key, self._draw_titles, self._draw_channels)
+            self._panel.paint(self, Picture(self._key, self._draw_titles, self._draw_channels))
 
     def _areas(self) -> list[QRectF]:
         """Where each channel's curves are."""

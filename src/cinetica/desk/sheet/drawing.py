@@ -12,7 +12,7 @@ from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QPainter
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import FIGURES, PIXELS, Canvas, Sketch
+from cinetica.desk.paint.canvas import FIGURES, PIXELS, Canvas, Gathered, Sketch
 from cinetica.desk.paint.panel import paint_parts
 from cinetica.desk.paint.signs import VERDICT_WIDTH, arrow_path, pointer_path, verdict_path
 from cinetica.desk.sheet.content import ABSENT, Content, Group, Row
@@ -41,18 +41,6 @@ class Places(NamedTuple):
     high: int
 
 
-class _Gathered(Sketch):
-    """Points, one after the other."""
-
-    def __init__(self) -> None:
-        self.x: list[float] = []
-        self.y: list[float] = []
-
-    def add(self, x: float, y: float) -> None:
-        self.x.append(x)
-        self.y.append(y)
-
-
 class Pile:
     """What the cells of many rows have alike, to be drawn all in one go: cells do not lie on each other."""
 
@@ -62,9 +50,9 @@ class Pile:
         self.words = list[tuple[str, float, float, bool]]()
         self.figures: dict[bool, list[tuple[str, float, float]]] = {True: [], False: []}
         # Where a value is more than the reference's, or less; where a target is met, or missed.
-        self.more, self.less = _Gathered(), _Gathered()
-        self.met, self.missed = _Gathered(), _Gathered()
-        self.dots = _Gathered()
+        self.more, self.less = Gathered(), Gathered()
+        self.met, self.missed = Gathered(), Gathered()
+        self.dots = Gathered()
         # Boxes: under what differs, under bars, and the bars themselves, by the tune's place.
         self.differing, self.scales = list[float](), list[float]()
         self.bars: dict[int, list[float]] = {}
