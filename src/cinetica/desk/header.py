@@ -79,7 +79,7 @@ class Header(FoldingRow):
         self.drills.setMinimumContentsLength(12)
         self.drills.setMaxVisibleItems(30)
         self.drills.activated.connect(self._choose_drill)
-        self.clock = SteadyButton()
+        self.clock = SteadyButton(lambda: look.color(look.worn().frame))
         self.clock.setFont(look.font(10))
         self.clock.setAccessibleName("Clock")
         self.clock.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
@@ -122,9 +122,11 @@ class Header(FoldingRow):
 
     def say_study(self, words: str, path: str) -> None:
         """`words`: the study's name, and whether it is saved."""
-        clock = clock_words(self.session.study.clock)
         self.study_name.setText(words)
         self.study_name.setMaximumWidth(self.study_name.sizeHint().width())
         self.study_name.set_tip(f"{self.session.study.name}\n{path}")
+
+    def say_clock(self) -> None:
+        clock = clock_words(self.session.study.clock)
         self.clock.setText(f"Clock  {clock}")
         self.clock.setToolTip(f"The clock under which every tune runs: {clock}")

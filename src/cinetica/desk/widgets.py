@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from html import escape
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QTextLayout, QValidator
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent, QTextLayout, QValidator
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QComboBox,
@@ -261,6 +261,8 @@ class OpensButton(QToolButton):
     def __init__(self, words: str = "", parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        # Where the arrow is, and what that was found for.
+        self._arrow: tuple[tuple[str, int, int], float] | None = None
         self.setText(words)
 
     def setText(self, words: str) -> None:
@@ -276,17 +278,34 @@ class OpensButton(QToolButton):
     def _paint_arrow(self, painter: QPainter, text: str) -> None:
         """In the room behind the words of a text."""
         metrics = self.fontMetrics()
-        whole, words = (metrics.horizontalAdvance(part) for part in (text, text.removesuffix(_ARROW_ROOM)))
-        size = max(3.0, metrics.height() * 0.2)
-        x = min((self.width() - whole) / 2 + words + (whole - words) * 0.62, self.width() - size - 2)
-        paint_chevron(painter, QPointF(x, self.height() / 2 + 1), size, self)
+        size, about = max(3.0, metrics.height() * 0.2), (text, self.width(), metrics.height())
+        if self._arrow is None or self._arrow[0] != about:
+            whole, words = (metrics.horizontalAdvance(part) for part in (text, text.removesuffix(_ARROW_ROOM)))
+            x = min((self.width() - whole) / 2 + words + (whole - words) * 0.62, self.width() - size - 2)
+            self._arrow = (about, x)
+        paint_chevron(painter, QPointF(self._arrow[1], self.height() / 2 + 1), size, self)
 
 
 class SteadyButton(OpensButton):
-    """One whose words may get other digits without the row around it being laid out anew. It needs a name of its own
-    for those who hear it."""
+    """One whose words may get other digits without the row around it being laid out anew, nor anything under it being
+    painted. It needs a name of its own for those who hear it."""
 
     _words = ""
+
+    def __init__(self, ground: Callable[[], QColor]) -> None:
+        """`ground`: the colour of what it stands on."""
+        super().__init__()
+        self._ground = ground
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        # Not before: a style sheet takes it away when it is put on.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.StyleChange:
+            self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
     def setText(self, words: str) -> None:
         before, self._words = self._words, words
@@ -304,8 +323,10 @@ class SteadyButton(OpensButton):
         self.initStyleOption(option)
         text = self._words + _ARROW_ROOM
         option.text = text
+        painter.fillRect(self.rect(), self._ground())
         painter.drawComplexControl(QStyle.ComplexControl.CC_ToolButton, option)
-        self._paint_arrow(painter, text)
+        # All digits are of one width.
+        self._paint_arrow(painter, _in_zeros(text))
 
 
 def _in_zeros(words: str) -> str:

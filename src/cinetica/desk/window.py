@@ -72,6 +72,7 @@ class Window(QMainWindow):
         self.actions_by_name: dict[str, QAction] = {}
         # What the header and the title were told.
         self._said: tuple[object, ...] = ()
+        self._said_clock: tuple[object, ...] = ()
         self.text_scale = look.TEXT_SCALES[0]
         if settings is not None:
             kept_scale = settings.get(Kept.TEXT_SCALE)
@@ -246,7 +247,11 @@ class Window(QMainWindow):
         words = session.study.name + ("" if session.undo_stack.isClean() else " •")
         # While a number is dragged nothing of this changes.
         drills = tuple((drill.name, drill.note) for drill in session.study.drills)
-        said = (words, id(self.header), session.path, session.drill and session.drill.name, drills, session.study.clock)
+        said = (words, id(self.header), session.path, session.drill and session.drill.name, drills)
+        clock = (id(self.header), session.study.clock)
+        if clock != self._said_clock:
+            self._said_clock = clock
+            self.header.say_clock()
         if said != self._said:
             self._said = said
             self.header.say_study(words, str(self.session.path or "not saved in a file yet"))

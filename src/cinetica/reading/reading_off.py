@@ -84,25 +84,31 @@ def cores() -> int:
 
 
 class Room:
-    """The arrays that one thread reads off with, for runs of so many rows."""
+    """The arrays that one thread reads off with, for runs of up to so many rows; `count` is that of the runs now."""
 
     def __init__(self, rows: int) -> None:
-        self.count = rows
+        self.most = rows
         self.tunes, self.states = empty_records(TUNE, 2), empty_records(STATE, 3)
         self.lengths, self.pushes = empty_records(LENGTH, rows), empty_records(PUSH, rows)
         self.again, self.rows = empty_records(TRACE, rows), empty_records(TRACE, rows)
         self.moved = empty_records(HAND, rows)
         # Plain arrays: a record array takes a hundred times as long to set.
-        self.seconds = self.lengths.view(LENGTH, np.ndarray)["seconds"]
+        self._seconds = self.lengths.view(LENGTH, np.ndarray)["seconds"]
         self.facts = np.zeros(1, FACTS)
         for name in ("tunes", "lengths", "again", "states", "pushes", "moved"):
             self.facts[name] = address(getattr(self, name))
-        self.facts["count"] = rows
         self.at = address(self.facts)
         # What the facts are of: traces that are read off one after the other mostly share all but their rows.
         self.noted: tuple[object, ...] = ()
         # The arrays whose addresses are in the facts: they must be there for as long.
         self.named: tuple[object, ...] = ()
+        self.fit(rows)
+
+    def fit(self, rows: int) -> None:
+        """For runs of so many rows, no more than there is room for, from now on."""
+        self.count, self.noted = rows, ()
+        self.seconds = self._seconds[:rows]
+        self.facts["count"] = rows
 
 
 _rooms = threading.local()

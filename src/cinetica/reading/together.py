@@ -13,8 +13,8 @@ from cinetica.reading.measures import MEASURES, Reading
 from cinetica.reading.reader import FIGURE, READER
 from cinetica.reading.reading_off import Room, reading_of, readings, wanted_of
 
-# Rooms that nobody reads off in, by their rows: facts that are the same from one time to the next stay in them.
-_free: dict[int, Room] = {}
+# A room that nobody reads off in: facts that are the same from one time to the next stay in it.
+_free: list[Room] = []
 
 
 class ReadTogether:
@@ -27,7 +27,7 @@ class ReadTogether:
         self._wanted = wanted_of(None, first.drill.view)
         self._tunes = records_of([trace.tune for trace in traces])
         self._out = np.zeros((len(traces), len(MEASURES)), dtype=FIGURE)
-        self._room: Room | None = _free.pop(len(first), None) or Room(len(first))
+        self._room: Room | None = _room_for(len(first))
         rows = together[0].rows.reshape(-1).view(np.recarray)
         read = reading_of(first, rows, self._tunes, self._room, self._wanted, self._out)
         self._helper = beside("figures")
@@ -40,7 +40,19 @@ class ReadTogether:
         if self._helper is not None:
             self._helper.wait(self._number)
         if self._room is not None:
-            _free.clear()
-            _free[self._room.count] = self._room
+            _free[:] = [self._room]
             self._room = None
         return readings(self._out[place])
+
+
+def _room_for(rows: int) -> Room:
+    """The free one, if it is large enough and not much too large."""
+    if _free and _free[0].most // 4 <= rows <= _free[0].most:
+        room = _free.pop()
+        if room.count != rows:
+            room.fit(rows)
+        return room
+    # With some room for a tick rate that goes up.
+    room = Room(rows + rows // 4)
+    room.fit(rows)
+    return room

@@ -60,6 +60,8 @@ class Transport(FoldingRow):
         for label in (self.next, self.wake):
             label.setObjectName("soft")
             label.setFont(look.font(9))
+        for label in (self.place, self.next, self.wake):
+            look.on_sheet(label)
         self.row.addSpacing(look.px(8))
         self.add(self.place)
         self.add(self.next, stretch=3)

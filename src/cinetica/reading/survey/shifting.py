@@ -79,10 +79,27 @@ def _jumps(
         held[:, start:end] = True
     held |= (frames >= starts[:, None]) & (frames < ends[:, None])
     jumps = jumps_with(rate, clock, held)
-    read = read_in_rows(rate, length, clock)
-    until = np.maximum(ends, next_one)
-    own = jumps["pressed"] & (read >= starts[:, None]) & (read < np.maximum(until, starts + 1)[:, None])
-    return jumps, np.where(own.any(axis=1) & fits, own.argmax(axis=1), 0), fits
+    return jumps, _rows_of(jumps["pressed"], starts, np.maximum(np.maximum(ends, next_one), starts + 1), fits,
+                           read_in_rows(rate, length, clock)), fits  # fmt: skip
+
+
+def _rows_of(
+    pressed: NDArray[np.bool_],
+    starts: NDArray[np.int32],
+    until: NDArray[np.int32],
+    fits: NDArray[np.bool_],
+    read: NDArray[np.int32],
+) -> NDArray[np.int64]:
+    """The first row of each case that is pressed and reads a frame from `starts` up to `until`; 0 where none does."""
+    # Nearly always the first row that reads one of them: frames never go back.
+    first = np.minimum(read.searchsorted(starts), len(read) - 1)
+    there = read[first]
+    rows = np.where(fits & pressed[np.arange(len(first)), first] & (there >= starts) & (there < until), first, 0)
+    left = np.flatnonzero(fits & (rows == 0))
+    if len(left):
+        own = pressed[left] & (read >= starts[left, None]) & (read < until[left, None])
+        rows[left] = np.where(own.any(axis=1), own.argmax(axis=1), 0)
+    return rows
 
 
 @by_identity(32)
