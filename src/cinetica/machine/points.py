@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from ctypes import string_at
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -69,17 +67,14 @@ class Points:
         """Whether all are the same; NaN is as NaN."""
         if self is other or self.count != other.count:
             return self is other
-        if self.count > FEW:
-            return _equal(self.y, other.y) and _equal(self.x, other.x)
         # What is other is mostly other in y.
-        size, (mine, its) = 8 * self.count, (self.at, other.at)
-        return string_at(mine[1], size) == string_at(its[1], size) and string_at(mine[0], size) == string_at(
-            its[0], size
-        )
+        return _equal(self.y, other.y) and _equal(self.x, other.x)
 
 
 def _equal(one: Numbers, other: Numbers) -> bool:
     if one is other:
         return True
+    if one.size <= FEW:
+        return one.tobytes() == other.tobytes()
     step = 1 + one.size // FEW
     return one[::step].tobytes() == other[::step].tobytes() and bool((one.view(np.int64) == other.view(np.int64)).all())

@@ -62,7 +62,7 @@ class Hands(EditedLanes):
         self.menu_button.move(look.px(8), self.top)
         session.cursor_moved.connect(self.move_cursor)
         session.drill_changed.connect(self._new_drill)
-        session.drill_edited.connect(self._resize)
+        session.drill_edited.connect(self._follow_drill)
         session.traces_changed.connect(self._follow_traces)
         session.let_go.connect(self._let_go)
 

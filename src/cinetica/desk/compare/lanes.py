@@ -56,6 +56,12 @@ class Lanes(OnTimeAxis):
     def _ask_for_lanes(self) -> None:
         self.update()
 
+    def _follow_drill(self) -> None:
+        """The hands stay while the course is edited."""
+        if self.sizeHint().height() != self.height():
+            self.updateGeometry()
+        self._follow_traces()
+
     def _follow_traces(self) -> None:
         """The hands stay while a number is dragged; only what stands at the frame cursor can be another time."""
         if not self._asked and self._painted != self._shown_now:
@@ -64,7 +70,7 @@ class Lanes(OnTimeAxis):
     @property
     def _shown_now(self) -> tuple[object, ...]:
         session = self.session
-        return session.drill, session.cursor, session.time_at(session.cursor)
+        return self.take, session.cursor, session.time_at(session.cursor)
 
     @property
     def take(self) -> Take | None:

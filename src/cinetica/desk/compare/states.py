@@ -42,6 +42,7 @@ class States(OnTimeAxis):
         self.setAccessibleName("States of the tunes")
         self._spans: dict[int, tuple[Shown, list[Span], list[Grace]]] = {}
         self._panel = Panel()
+        self._found: tuple[tuple[object, ...], Picture] | None = None
         session.cursor_moved.connect(self.move_cursor)
         session.figures_changed.connect(self._resize)
         session.drill_changed.connect(self._resize)
@@ -74,6 +75,17 @@ class States(OnTimeAxis):
 
     @property
     def _picture(self) -> Picture:
+        """What there is to show; found once for what it is found from."""
+        session, axis, comparing = self.session, self.axis, self.comparing
+        about = (
+            list(session.shown), session.reference_shown, session.cursor, axis.start, axis.end,
+            comparing.anchor, self.size(), look.text_scale(),
+        )  # fmt: skip
+        if self._found is None or self._found[0] != about:
+            self._found = (about, self._new_picture())
+        return self._found[1]
+
+    def _new_picture(self) -> Picture:
         session, lined_up = self.session, self.comparing.anchor != "start"
         shown, reference = session.shown, session.reference_shown
         place = (self.axis.start, self.axis.end, self.comparing.anchor, reference if lined_up else None)

@@ -52,6 +52,7 @@ class Sheet(QFrame):
         self.foot = WrappedLabel(HINT, 3)
         self.foot.setObjectName("soft")
         self.foot.setFont(look.font(8))
+        look.on_sheet(self.foot)
         self._lay_out()
         self._listen()
 
