@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import accumulate
@@ -57,14 +57,12 @@ def _by_figure(found: list[Verdict]) -> dict[str, Verdict]:
     return by_figure
 
 
-def _stands(row: Row, mine: Value | None, reference: Value | None) -> int:
-    """How a value stands against another; see `Content.differs`."""
+def _stands(mine: Value | None, reference: Value | None) -> int:
+    """How a value stands against another that reads otherwise; see `Content.differs`."""
     if mine is None or reference is None or mine == reference:
         return 0
     if isinstance(mine, str) or isinstance(reference, str):
         return 1
-    if isinstance(row, Measure) and text_of(row, mine) == text_of(row, reference):
-        return 0
     return 1 if mine > reference else -1
 
 
@@ -89,7 +87,7 @@ class Content:
         self._places: list[tuple[int, int, Row]] = []
         # The first place of each group.
         self._firsts: list[int] = []
-        self._said: list[list[Value | None]] = []
+        self._said: list[tuple[Value | None, ...]] = []
         self._cells: list[list[Cell]] = []
         self._held_against: tuple[int, list[bool]] = (0, [])
         self.wanted = ""
@@ -129,37 +127,36 @@ class Content:
         ids = [row.id for _, _, row in self._places]
         if self.figures and not self.in_bodies:
             self._said = [
-                [None if (found := readings.get(id)) is None else found.value for id in ids]
-                for readings in self._readings
+                tuple([None if (found := readings.get(id)) is None else found.value for readings in self._readings])
+                for id in ids
             ]
         elif self.figures:
             columns = range(len(self.tunes))
-            self._said = [[self.value(row, column) for _, _, row in self._places] for column in columns]
+            self._said = [tuple([self.value(row, column) for column in columns]) for _, _, row in self._places]
         else:
-            self._said = [
-                [values[id] if id in mattering else None for id in ids]
-                for values, mattering in zip(self._values, self._mattering, strict=True)
-            ]
+            both = list(zip(self._values, self._mattering, strict=True))
+            self._said = [tuple([values[id] if id in mattering else None for values, mattering in both]) for id in ids]
 
-    def _cells_of(self, number: int, columns: Iterable[int]) -> Iterator[Cell]:
+    def _cells_of(self, number: int, columns: Sequence[int]) -> list[Cell]:
         """What the cells of a row show in these columns, so that only those that change are painted again."""
-        row = self._places[number][2]
+        row, said = self._places[number][2], self._said[number]
         against, hidden = self._held_against
-        reference = self._said[against][number] if self._said else None
-        measure = isinstance(row, Measure)
+        reference = said[against] if said else None
+        measure, cells = isinstance(row, Measure), list[Cell]()
         ranged = row if isinstance(row, Parameter) and row.kind in ("number", "whole") else None
         reference_text = text_of(row, reference)
         for column in columns:
-            value = self._said[column][number]
+            value = said[column]
             text = reference_text if column == against else text_of(row, value)
             share = share_of_comfort(ranged, float(value)) if ranged and value is not None else None
             # Of figures that read alike none is more than the other.
             alike = column == against or hidden[column] or (measure and text == reference_text)
-            differs = 0 if alike else _stands(row, value, reference)
-            yield text, share, differs, self._verdicts[column].get(row.id)
+            differs = 0 if alike else _stands(value, reference)
+            cells.append((text, share, differs, self._verdicts[column].get(row.id)))
+        return cells
 
     def cell(self, group: int, number: int, column: int) -> Cell:
-        return self._cells[column][self._firsts[group] + number]
+        return self._cells[self._firsts[group] + number][column]
 
     def _place(self) -> None:
         self._places = [
@@ -231,7 +228,10 @@ class Content:
         against, hidden = self._held_against
         if column == against or hidden[column]:
             return 0
-        return _stands(row, self.value(row, column), self.value(row, against))
+        mine, reference = self.value(row, column), self.value(row, against)
+        if isinstance(row, Measure) and text_of(row, mine) == text_of(row, reference):
+            return 0
+        return _stands(mine, reference)
 
     def text(self, row: Row, column: int) -> str:
         return text_of(row, self.value(row, column))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, Qt
@@ -58,32 +59,29 @@ class SheetModel(QAbstractItemModel, Content):
             self.rebuild()
             return
         self._say()
-        columns = range(len(self._cells))
-        if held_against != self._held_against or verdicts != self._verdicts:
-            changed = {row: set(columns) for row in range(len(self._places))}
-        else:
-            changed = {}
-            for column, (was, now) in enumerate(zip(said, self._said, strict=True)):
-                if was != now:
-                    # All others are held against the reference.
-                    touched = set(columns) if column == held_against[0] else {column}
-                    for row in (row for row, value in enumerate(now) if was[row] != value):
-                        changed.setdefault(row, set()).update(touched)
-        self._tell_of(changed)
-
-    def _tell_of(self, changed: dict[int, set[int]]) -> None:
-        """Have those cells painted, of these rows and columns, that are other than before: one signal for each
-        group."""
+        columns, against = range(len(self.tunes)), self._held_against[0]
+        other = held_against != self._held_against or verdicts != self._verdicts
         by_group: dict[int, dict[int, list[int]]] = {}
-        for row, columns in changed.items():
-            found, ordered = [], sorted(columns)
-            for column, cell in zip(ordered, self._cells_of(row, ordered), strict=True):
-                if self._cells[column][row] != cell:
-                    self._cells[column][row] = cell
-                    found.append(FIRST_TUNE + column)
-            if found:
-                group, number, _ = self._places[row]
-                by_group.setdefault(group, {})[number] = found
+        for row, (was, now) in enumerate(zip(said, self._said, strict=True)):
+            if other or was != now:
+                # All others are held against the reference.
+                every = other or was[against] != now[against]
+                self._note(row, columns if every else [at for at in columns if was[at] != now[at]], by_group)
+        self._tell_of(by_group)
+
+    def _note(self, row: int, columns: Sequence[int], by_group: dict[int, dict[int, list[int]]]) -> None:
+        """Note which of these cells of a row are other than before."""
+        cells, found = self._cells[row], []
+        for column, cell in zip(columns, self._cells_of(row, columns), strict=True):
+            if cells[column] != cell:
+                cells[column] = cell
+                found.append(FIRST_TUNE + column)
+        if found:
+            group, number, _ = self._places[row]
+            by_group.setdefault(group, {})[number] = found
+
+    def _tell_of(self, by_group: dict[int, dict[int, list[int]]]) -> None:
+        """Have those cells painted, by group and number in it: one signal for each group."""
         for group, self.told in by_group.items():
             first, last = min(map(min, self.told.values())), max(map(max, self.told.values()))
             self.dataChanged.emit(
@@ -102,8 +100,7 @@ class SheetModel(QAbstractItemModel, Content):
         self._place()
         self._say()
         columns = range(len(self.tunes))
-        rows = [list(self._cells_of(row, columns)) for row in range(len(self._places))]
-        self._cells = [[cells[column] for cells in rows] for column in columns]
+        self._cells = [self._cells_of(row, columns) for row in range(len(self._places))]
         self.endResetModel()
 
     # What a cell says
