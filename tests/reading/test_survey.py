@@ -129,6 +129,25 @@ def test_a_first_press_that_is_dragged_has_the_shifts_of_one_that_lies_there():
             assert np.array_equal(quick.fits, plain.fits)
 
 
+def test_a_shifted_press_does_what_it_does_in_a_take_in_which_it_lies_there():
+    take = HOP.take
+    (start, end), *others = jump_presses(take)
+    for clock in CLOCKS:
+        found = first_press_shifted(take, clock)
+        for place, shift in enumerate(SHIFTS):
+            assert found.fits[place] == (0 <= start + shift < take.length)
+            if not found.fits[place]:
+                assert found.rows[place] == 0
+                continue
+            there = with_presses(take, "jump", [Press(start + shift, end + shift), *others])
+            hands, _, frames = schedule(there, clock)
+            jumps = found.hands.jumps[place]
+            assert all(np.array_equal(jumps[name], hands[name]) for name in ("jump", "pressed", "released"))
+            last = max(end + shift, others[0].start)
+            rows = np.flatnonzero(hands["pressed"] & (frames >= start + shift) & (frames < last))
+            assert found.rows[place] == (rows[0] if len(rows) else 0)
+
+
 # Sweeps and maps
 
 

@@ -7,9 +7,10 @@ from cinetica.machine.serving import SERVE
 from cinetica.motion.columns import APART
 from cinetica.motion.native import RUN
 from cinetica.reading.reader import READER
+from cinetica.reading.survey.pressing import PRESSING
 
 # What takes longest first.
-EVERYTHING = (RUN, READER, CODE, APART, SERVE)
+EVERYTHING = (RUN, READER, CODE, APART, SERVE, PRESSING)
 
 
 def is_ready() -> bool:

@@ -9,11 +9,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.model.clock import Clock
+from cinetica.machine.code import uncompiled
+from cinetica.model.clock import Clock, Mode
 from cinetica.model.memo import by_identity
 from cinetica.model.take import Press, Take
 from cinetica.model.takes import with_presses
 from cinetica.motion.clock import Hands, hands_without_jump, jumps_with, read_in_rows, schedule
+from cinetica.reading.survey.pressing import pressed_at_many
 
 # Frames that a press is shifted by at most.
 FARTHEST = 30
@@ -73,14 +75,18 @@ def _jumps(
 ) -> tuple[NDArray[Any], NDArray[np.int64], NDArray[np.bool_]]:
     """What jump does in each case, the row of each press, and whether it lies within a take of so many frames."""
     fits = (starts >= 0) & (starts < length)
-    held = np.zeros((len(starts), length), dtype=bool)
-    frames = np.arange(length, dtype=np.int32)
+    read = read_in_rows(rate, length, clock)
+    # A press is seen at least in the frame in which it begins.
+    until = np.maximum(np.maximum(ends, next_one), starts + 1)
+    taken = np.zeros(length, dtype=bool)
     for start, end in others:
-        held[:, start:end] = True
-    held |= (frames >= starts[:, None]) & (frames < ends[:, None])
-    jumps = jumps_with(rate, clock, held)
-    return jumps, _rows_of(jumps["pressed"], starts, np.maximum(np.maximum(ends, next_one), starts + 1), fits,
-                           read_in_rows(rate, length, clock)), fits  # fmt: skip
+        taken[start:end] = True
+    if clock.mode is not Mode.FIXED and not uncompiled():
+        jumps, rows = pressed_at_many(read, taken, starts, ends, until)
+        return jumps, np.where(fits, rows, 0), fits
+    frames = np.arange(length, dtype=np.int32)
+    jumps = jumps_with(rate, clock, taken | (frames >= starts[:, None]) & (frames < ends[:, None]))
+    return jumps, _rows_of(jumps["pressed"], starts, until, fits, read), fits
 
 
 def _rows_of(
