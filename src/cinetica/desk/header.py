@@ -10,9 +10,10 @@ from PySide6.QtWidgets import QComboBox, QLabel, QSizePolicy
 from cinetica.desk import look
 from cinetica.desk.actions.keys import MENUS, keyed_tip
 from cinetica.desk.actions.menus import Menus
+from cinetica.desk.clock_button import ClockButton
 from cinetica.desk.pages import PAGES
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, SteadyButton, button, plain_tip
+from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button, plain_tip
 from cinetica.model.clock import clock_words
 
 
@@ -79,8 +80,7 @@ class Header(FoldingRow):
         self.drills.setMinimumContentsLength(12)
         self.drills.setMaxVisibleItems(30)
         self.drills.activated.connect(self._choose_drill)
-        self.clock = SteadyButton(lambda: look.color(look.worn().frame))
-        self.clock.setFont(look.font(10))
+        self.clock = ClockButton()
         self.clock.setAccessibleName("Clock")
         self.clock.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
         self.clock.clicked.connect(self.clock_wanted)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from html import escape
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent, QTextLayout, QValidator
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QTextLayout, QValidator
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QComboBox,
@@ -22,7 +22,6 @@ from PySide6.QtWidgets import (
     QSizePolicy,
     QStyle,
     QStyleOptionComboBox,
-    QStyleOptionToolButton,
     QStylePainter,
     QToolButton,
     QTreeWidget,
@@ -35,7 +34,7 @@ from cinetica.desk import look
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?", re.IGNORECASE | re.ASCII)
 _BEGUN = re.compile(r"[+−-]?\d*[.,]?\d*(e[+-]?)?", re.IGNORECASE)
 # Spaces that keep the room of the arrow behind the words of a button.
-_ARROW_ROOM = "\N{NO-BREAK SPACE}" * 4
+ARROW_ROOM = "\N{NO-BREAK SPACE}" * 4
 
 
 def plain_tip(text: str) -> str:
@@ -66,6 +65,7 @@ class ShortLabel(QWidget):
         super().__init__()
         self._alignment, self._sample, self._tip, self._text = alignment, sample, "", ""
         self._measured: tuple[str, QSize] | None = None
+        # A text in zeros, the width that it was shortened for, and what is left of it.
         self._shortened = ("", 0, "")
         self.setSizePolicy(
             QSizePolicy.Policy.Preferred if sample else QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred
@@ -90,7 +90,8 @@ class ShortLabel(QWidget):
         self.setToolTip(plain_tip(tip))
 
     def sizeHint(self) -> QSize:
-        text = self._sample or self._text
+        # All digits are of one width.
+        text = in_zeros(self._sample or self._text)
         if self._measured is None or self._measured[0] != text:
             self._measured = (text, self.fontMetrics().size(Qt.TextFlag.TextSingleLine, text) + QSize(2, 0))
         return QSize(self._measured[1])
@@ -109,10 +110,13 @@ class ShortLabel(QWidget):
         text, wide = self._text, self.width()
         # A label that is as wide as its longest text has room for all others; to shorten takes as long as to paint.
         if len(text) > len(self._sample) or wide < self.sizeHint().width():
-            if self._shortened[:2] != (text, wide):
-                short = self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, wide)
-                self._shortened = (text, wide, short)
-            text = self._shortened[2]
+            zeros = in_zeros(text)
+            if self._shortened[:2] != (zeros, wide):
+                left = self.fontMetrics().elidedText(zeros, Qt.TextElideMode.ElideRight, wide)
+                self._shortened = (zeros, wide, left)
+            left = self._shortened[2]
+            signs = len(left.removesuffix("…"))
+            text = text[:signs] + left[signs:]
         painter.drawText(self.rect(), int(self._alignment | Qt.AlignmentFlag.AlignVCenter), text)
 
 
@@ -261,15 +265,13 @@ class OpensButton(QToolButton):
     def __init__(self, words: str = "", parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        # Where the arrow is, and what that was found for.
-        self._arrow: tuple[tuple[str, int, int], float] | None = None
         self.setText(words)
 
     def setText(self, words: str) -> None:
-        super().setText(words + _ARROW_ROOM)
+        super().setText(words + ARROW_ROOM)
 
     def text(self) -> str:
-        return super().text().removesuffix(_ARROW_ROOM)
+        return super().text().removesuffix(ARROW_ROOM)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
@@ -278,58 +280,13 @@ class OpensButton(QToolButton):
     def _paint_arrow(self, painter: QPainter, text: str) -> None:
         """In the room behind the words of a text."""
         metrics = self.fontMetrics()
-        size, about = max(3.0, metrics.height() * 0.2), (text, self.width(), metrics.height())
-        if self._arrow is None or self._arrow[0] != about:
-            whole, words = (metrics.horizontalAdvance(part) for part in (text, text.removesuffix(_ARROW_ROOM)))
-            x = min((self.width() - whole) / 2 + words + (whole - words) * 0.62, self.width() - size - 2)
-            self._arrow = (about, x)
-        paint_chevron(painter, QPointF(self._arrow[1], self.height() / 2 + 1), size, self)
+        whole, words = (metrics.horizontalAdvance(part) for part in (text, text.removesuffix(ARROW_ROOM)))
+        size = max(3.0, metrics.height() * 0.2)
+        x = min((self.width() - whole) / 2 + words + (whole - words) * 0.62, self.width() - size - 2)
+        paint_chevron(painter, QPointF(x, self.height() / 2 + 1), size, self)
 
 
-class SteadyButton(OpensButton):
-    """One whose words may get other digits without the row around it being laid out anew, nor anything under it being
-    painted. It needs a name of its own for those who hear it."""
-
-    _words = ""
-
-    def __init__(self, ground: Callable[[], QColor]) -> None:
-        """`ground`: the colour of what it stands on."""
-        super().__init__()
-        self._ground = ground
-
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        # Not before: a style sheet takes it away when it is put on.
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-
-    def changeEvent(self, event: QEvent) -> None:
-        super().changeEvent(event)
-        if event.type() == QEvent.Type.StyleChange:
-            self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-
-    def setText(self, words: str) -> None:
-        before, self._words = self._words, words
-        if _in_zeros(before) == _in_zeros(words):
-            self.update()
-        else:
-            super().setText(words)
-
-    def text(self) -> str:
-        return self._words
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        # Not with the words that Qt knows of.
-        painter, option = QStylePainter(self), QStyleOptionToolButton()
-        self.initStyleOption(option)
-        text = self._words + _ARROW_ROOM
-        option.text = text
-        painter.fillRect(self.rect(), self._ground())
-        painter.drawComplexControl(QStyle.ComplexControl.CC_ToolButton, option)
-        # All digits are of one width.
-        self._paint_arrow(painter, _in_zeros(text))
-
-
-def _in_zeros(words: str) -> str:
+def in_zeros(words: str) -> str:
     """As wide as the words are, whatever their digits."""
     return re.sub(r"\d", "0", words)
 

@@ -17,7 +17,7 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.model.words import unknown
 from cinetica.motion.clock import schedule
-from cinetica.motion.columns import COUNTS, NUMBERS, WHOLE_WORDS, Apart, Events, columns_of
+from cinetica.motion.columns import COUNTS, FLAGS, NUMBERS, WHOLE_WORDS, WORDS, Apart, Events, columns_of
 from cinetica.motion.native import in_parts, kernel, run_all
 from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, records_of, tune_record
 
@@ -88,6 +88,13 @@ class Trace:
     taken: Mapping[str, NDArray[Any]] = field(default_factory=dict)
     # The short traces that this one was run together with, and its place among them.
     among: tuple[Together, int] | None = None
+    # What has been asked for: columns, lines through two of them, and spans.
+    _columns: dict[str, NDArray[Any]] = field(default_factory=dict, init=False, repr=False)
+    _lines: dict[tuple[str, str], Points] = field(default_factory=dict, init=False, repr=False)
+    _spans: dict[str, tuple[float, float]] = field(default_factory=dict, init=False, repr=False)
+
+    def __post_init__(self) -> None:
+        self._columns.update(self.taken)
 
     def __len__(self) -> int:
         return len(self.frames)
@@ -128,10 +135,6 @@ class Trace:
         """All its words side by side, where it is short."""
         return None if self._apart is None else self._apart[0].columns.tables[self._apart[1]]
 
-    @cached_property
-    def _columns(self) -> dict[str, NDArray[Any]]:
-        return dict(self.taken)
-
     def __getitem__(self, column: str) -> NDArray[Any]:
         """A column as an array of its own, shape (ticks + 1,): numbers that lie side by side are read five times
         faster."""
@@ -148,10 +151,6 @@ class Trace:
             asked[column] = None
         source = self if column in RECKONED else self._plain_rows
         return np.ascontiguousarray(column_of(source, column))
-
-    @cached_property
-    def _lines(self) -> dict[tuple[str, str], Points]:
-        return {}
 
     def points(self, x: str, y: str) -> Points:
         """The line through two columns."""
@@ -184,10 +183,6 @@ class Trace:
         return {
             column: words[WHOLE_WORDS[column]] if column in NUMBERS else self.value(column, row) for column in columns
         }
-
-    @cached_property
-    def _spans(self) -> dict[str, tuple[float, float]]:
-        return {}
 
     def span(self, column: str) -> tuple[float, float]:
         """Least and greatest finite value of a column; 0 and 0 where there is none."""
@@ -296,7 +291,9 @@ def _all_rows(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> NDArray[Any]
     """Shape (tunes, ticks + 1) of dtype TRACE."""
     hands, dts, _ = schedule(drill.take, clock)
     (x, y), course = drill.start, ground(drill.course)
-    rows = np.zeros((len(tunes), len(dts)), TRACE)
+    rows = np.empty((len(tunes), len(dts)), TRACE)
+    # The kernel writes all but what lies between the flags of a row and its next number.
+    rows.view(np.int64).reshape(-1, WORDS)[:, FLAGS] = 0
     run_all(np.zeros(len(tunes), STATE), records_of(tunes), course, float(x), float(y), hands, dts, rows)
     return rows
 

@@ -116,14 +116,21 @@ class Curves:
 
     def _made(self, shown: Shown, drawing: str, also: tuple[object, ...], kept: DrawnCurve | None) -> DrawnCurve:
         """The curve of a run that has not been drawn here."""
-        there = (*self._under._before, *self._under.drawn) if self._under else ()
-        found = next((curve.given for curve in there if curve.is_of(shown, drawing, also)), None)
-        points = found or self._curve(shown)
+        points = self._points_of(shown, drawing, also)
         if kept is not None and (kept.place, kept.drawing) == (shown.place, drawing) and kept.given.is_as(points):
             # Another run that went the same way: nothing of it is to be drawn again.
             kept.shown, kept.also = shown, also
             return kept
         return DrawnCurve(shown, points, drawing, also)
+
+    def _points_of(self, shown: Shown, drawing: str, also: tuple[object, ...]) -> Points:
+        """A wake mostly has those of a curve that was there a moment ago, or is still there."""
+        if self._under is not None:
+            for curves in (self._under._before, self._under.drawn):
+                curve = next((curve for curve in curves if curve.shown is shown), None)
+                if curve is not None and curve.is_of(shown, drawing, also):
+                    return curve.given
+        return self._curve(shown)
 
     @property
     def parts(self) -> list[Part]:
