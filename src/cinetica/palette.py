@@ -9,9 +9,10 @@ LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 OVER_PLACE, LOG_PLACE = 22, 23
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Palette:
-    """Colours of one look. Text has a contrast of at least 4.5 to 1 on `paper` and on `sheet`."""
+    """Colours of one look, of which there are two and no copies. Text has a contrast of at least 4.5 to 1 on `paper`
+    and on `sheet`."""
 
     name: str
     paper: str

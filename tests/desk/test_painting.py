@@ -13,7 +13,7 @@ from cinetica.desk import look
 from cinetica.desk.paint.board import Board
 from cinetica.desk.paint.bodies import MOST_PRINTS, Printed
 from cinetica.desk.paint.canvas import PIXELS, Sketch, Strokes, caption_width, draw_caption
-from cinetica.desk.paint.signs import MARKS, mark_path
+from cinetica.desk.paint.signs import MARKS
 from cinetica.desk.state.shown import Shown
 from cinetica.machine.points import Points
 from cinetica.motion.records import PRESS
@@ -311,9 +311,9 @@ def test_of_many_marks_no_more_are_printed_than_can_be_told_apart():
     presses = [(start, start + 2) for start in range(0, 3600, 4)]
     trace = run(make_tune(), make_drill(length=3600, jump=presses))
     marks = Printed(Shown(0, trace.tune, trace), 6).marks
-    for _path, places in marks:
+    for _symbol, places in marks:
         assert 0 < len(places.x) == len(places.y) <= MOST_PRINTS
     symbols = {symbol for mark, symbol, _ in MARKS if (trace["marks"] & mark).any()}
     assert len(marks) == len(symbols)
-    presses_drawn = next(places for path, places in marks if path is mark_path("o"))
+    presses_drawn = next(places for symbol, places in marks if symbol == "o")
     assert set(presses_drawn.x) <= set(trace["x"][trace.rows_with(PRESS)])

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property, partial
+from functools import cache, cached_property, partial
+from operator import itemgetter
 from typing import Any, Protocol
 
 import numpy as np
@@ -174,15 +175,13 @@ class Trace:
             return float(found.item(row))
         return float(column_of(self._plain_rows[row : row + 1], column)[0])
 
-    def values(self, columns: Sequence[str], row: int) -> dict[str, float]:
-        """The same of several columns."""
+    def numbers(self, columns: tuple[str, ...], row: int) -> tuple[float, ...]:
+        """The same of several columns that are numbers."""
         if self._table is None:
-            return {column: self.value(column, row) for column in columns}
+            return tuple(self.value(column, row) for column in columns)
         # All words of a row are got in the time of three numbers.
-        words: list[float] = self._table[:, row].tolist()
-        return {
-            column: words[WHOLE_WORDS[column]] if column in NUMBERS else self.value(column, row) for column in columns
-        }
+        taken: tuple[float, ...] = _taker_of(columns)(self._table[:, row].tolist())
+        return taken
 
     def span(self, column: str) -> tuple[float, float]:
         """Least and greatest finite value of a column; 0 and 0 where there is none."""
@@ -222,6 +221,12 @@ class Trace:
     def rows_with(self, mark: int) -> NDArray[np.int64]:
         """Indices of the rows that bear this mark."""
         return np.flatnonzero(self["marks"] & mark)
+
+
+@cache
+def _taker_of(columns: tuple[str, ...]) -> Callable[[list[float]], Any]:
+    """What takes several columns out of the words of a row."""
+    return itemgetter(*(WHOLE_WORDS[column] for column in columns))
 
 
 def span_of(values: NDArray[Any]) -> tuple[float, float]:

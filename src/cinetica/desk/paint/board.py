@@ -16,7 +16,18 @@ from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath
 
 from cinetica.desk import look
 from cinetica.desk.paint import raster
-from cinetica.desk.paint.canvas import CODES, FIGURES, PIXELS, SOLID, Box, Place, Sketch, paint_outline
+from cinetica.desk.paint.canvas import (
+    CODES,
+    FIGURES,
+    PIXELS,
+    SOLID,
+    Box,
+    Mark,
+    Pen,
+    Place,
+    Sketch,
+    paint_outline,
+)  # fmt: skip
 from cinetica.desk.paint.raster import BOXES, CLIP, COPY, GLYPHS, LINE, PRINTS, STAMPS, TINTS
 from cinetica.machine.beside import beside
 from cinetica.machine.code import address, uncompiled
@@ -191,8 +202,10 @@ class Board:
         *,
         anchored: bool = False,
     ) -> None:
-        pattern, mapping = _pattern(dashes, self.ratio), self._mapping(place)
-        how = (color.rgb(), width * self.ratio, pattern.at[0], pattern.count, anchored)
+        self.stroke(points, place, Pen(color, width, dashes, anchored=anchored))
+
+    def stroke(self, points: Points | Sketch, place: Place, pen: Pen) -> None:
+        how, mapping = pen.made.get(self.ratio) or _made_of(pen, self.ratio), self._mapping(place)
         if isinstance(points, Points):
             self._named.append(points)
             self._todo.extend((LINE, *points.at, 0, points.count, *mapping, *how))
@@ -227,8 +240,16 @@ class Board:
     def marks(
         self, path: QPainterPath, points: Points | Sketch, place: Place, rim: QColor, width: float, fill: QColor
     ) -> None:
-        key = (id(path), rim.rgba(), width, fill.rgba(), self.ratio)
-        self._stamp(_stamps.get(key) or _mark_stamp(key, path, rim, width, fill, self.ratio), points, place)
+        self.stamp(points, place, Mark(path, rim, width, fill))
+
+    def stamp(self, points: Points | Sketch, place: Place, mark: Mark) -> None:
+        shape, mapping = mark.made.get(self.ratio) or _stamp_of(mark, self.ratio), self._mapping(place)
+        if isinstance(points, Points):
+            self._named.append(points)
+            if points.count:
+                self._todo.extend((STAMPS, *shape, *points.at, points.count, *mapping))
+        else:
+            self._todo.extend((STAMPS, *shape, 0, 0, len(points.x), *mapping, *points.x, *points.y))
 
     def word(self, text: str, x: float, y: float, size: int, color: QColor) -> None:
         key = (text, size, look.text_scale(), color.rgba(), self.ratio)
@@ -259,16 +280,6 @@ class Board:
             codes = text.translate(CODES).encode("ascii")
             over = _nearest(middle * ratio - above) - top
             note((GLYPHS, *font.at, _nearest(end * ratio) - left, over, ink, len(codes), *codes))
-
-    def _stamp(self, stamp: _Stamp, points: Points | Sketch, place: Place) -> None:
-        """Lay a small picture around each of the points."""
-        if isinstance(points, Points):
-            self._named.append(points)
-            if points.count:
-                self._todo.extend((STAMPS, *stamp.shape, *points.at, points.count, *self._mapping(place)))
-        else:
-            count = len(points.x)
-            self._todo.extend((STAMPS, *stamp.shape, 0, 0, count, *self._mapping(place), *points.x, *points.y))
 
 
 def _nearest(place: float) -> int:
@@ -317,18 +328,29 @@ def _inked(
     return image, 255 - shades if dark else shades
 
 
-def _mark_stamp(
-    key: tuple[Any, ...], path: QPainterPath, rim: QColor, width: float, fill: QColor, ratio: float
-) -> _Stamp:
-    bounds = path.boundingRect()
-    reach = math.ceil(max(abs(bounds.left()), abs(bounds.right()), abs(bounds.top()), abs(bounds.bottom())) + width + 1)
-
-    def paint(painter: QPainter) -> None:
-        painter.translate(reach, reach)
-        paint_outline(painter, path, rim, width, fill)
-
-    _stamps[key] = made = _Stamp(path, _picture(2 * reach, 2 * reach, ratio, QColor(0, 0, 0, 0), paint))
+def _made_of(pen: Pen, ratio: float) -> tuple[float, ...]:
+    """Colour, width, address and count of the dashes, and whether they are anchored."""
+    pattern = _pattern(pen.dashes, ratio)
+    pen.made[ratio] = made = (pen.color.rgb(), pen.width * ratio, pattern.at[0], pattern.count, pen.anchored)
     return made
+
+
+def _stamp_of(mark: Mark, ratio: float) -> tuple[int, ...]:
+    """The shape of the stamp of a mark."""
+    path, width = mark.path, mark.width
+    key = (id(path), mark.rim.rgba(), width, mark.fill.rgba(), ratio)
+    if (found := _stamps.get(key)) is None:
+        bounds = path.boundingRect()
+        sides = (bounds.left(), bounds.right(), bounds.top(), bounds.bottom())
+        reach = math.ceil(max(map(abs, sides)) + width + 1)
+
+        def paint(painter: QPainter) -> None:
+            painter.translate(reach, reach)
+            paint_outline(painter, path, mark.rim, width, mark.fill)
+
+        found = _stamps[key] = _Stamp(path, _picture(2 * reach, 2 * reach, ratio, QColor(0, 0, 0, 0), paint))
+    mark.made[ratio] = found.shape
+    return found.shape
 
 
 def _text_stamp(

@@ -10,10 +10,10 @@ from functools import cache, cached_property
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF
-from PySide6.QtGui import QColor, QPainterPath
+from PySide6.QtGui import QColor
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Gathered, Mark, Pen, Sketch, pen_of
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plate import Part
 from cinetica.desk.paint.signs import MARKS, mark_path
@@ -51,6 +51,16 @@ def _marked(trace: Trace) -> list[tuple[int, float, float]]:
     return list(zip(marks[rows].tolist(), trace["x"][rows].tolist(), trace["y"][rows].tolist(), strict=True))
 
 
+def _thinned(points: Sketch) -> Sketch:
+    step = 1 + len(points.x) // MOST_PRINTS
+    return Sketch(points.x[::step], points.y[::step]) if step > 1 else points
+
+
+@cache
+def _mark(palette: look.Palette, place: int, symbol: str) -> Mark:
+    return Mark(mark_path(symbol), look.ink(palette, place), 1.5, look.color(palette.paper))
+
+
 class Printed:
     """One tune's body every n frames, and its marks, in units."""
 
@@ -79,27 +89,20 @@ class Printed:
         )
 
     @cached_property
-    def marks(self) -> list[tuple[QPainterPath, Sketch]]:
+    def marks(self) -> list[tuple[str, Sketch]]:
         """The places of each mark, in the order of the legend."""
-        found: dict[str, tuple[list[float], list[float]]] = {}
+        found: dict[str, Gathered] = {}
         for marks, x, y in self.marked:
             for symbol in _symbols(marks):
-                xs, ys = found.get(symbol) or found.setdefault(symbol, ([], []))
-                xs.append(x)
-                ys.append(y)
-        return [
-            (mark_path(symbol), Sketch(*(each[:: 1 + len(each) // MOST_PRINTS] for each in found[symbol])))
-            for _, symbol, _ in MARKS
-            if symbol in found
-        ]
+                (found.get(symbol) or found.setdefault(symbol, Gathered())).add(x, y)
+        return [(symbol, _thinned(found[symbol])) for _, symbol, _ in MARKS if symbol in found]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
-        paper, place = look.color(palette.paper), self.shown.place
-        ink = look.ink(palette, place)
+        place = self.shown.place
         rim, fill = look.ink(palette, place, RIM), look.ink(palette, place, WASH)
         canvas.prints(self.way, self.step, self.count, self.body, mapping, rim, fill)
-        for path, points in self.marks:
-            canvas.marks(path, points, mapping, ink, 1.5, paper)
+        for symbol, points in self.marks:
+            canvas.stamp(points, mapping, _mark(palette, place, symbol))
 
 
 class Prints:
@@ -155,63 +158,52 @@ class Ghost:
         self.shown, self.row, self.arrows, self.beside = shown, row, arrows, beside
         self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
         needed = self.COLUMNS if self.camera else self.COLUMNS[:-2]
-        self._values = shown.trace.values(needed, row)
-        self._box = box_of(shown.tune, self._value("x"), self._value("y"))
+        values = shown.trace.numbers(needed, row)
+        (x, y, *_), self._velocity, self._acceleration, self._facing = values, values[2:4], values[4:6], values[6]
+        # The camera, seen from the body's own place.
+        self._away = (values[7] - x, values[8] - y) if self.camera else (0.0, 0.0)
+        self._box = box_of(shown.tune, x, y)
         window = (shown.tune.camera.window_width, shown.tune.camera.window_height) if self.camera else None
         # All that it is drawn with.
-        self.drawn = (shown.place, self._box, *self._values.values(), arrows, beside, window)
+        self.drawn = (shown.place, self._box, *values, arrows, beside, window)
 
     @property
     def body(self) -> QRectF:
         left, bottom, right, top = self._box
         return QRectF(QPointF(left, bottom), QPointF(right, top))
 
-    def _value(self, column: str) -> float:
-        return self._values[column]
-
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
-        ink = look.ink(palette, self.shown.place)
-        left, bottom, right, top = self._box
-        canvas.boxes(self._box, mapping, None, look.ink(palette, self.shown.place, GHOST_WASH))
+        place, (left, bottom, right, top) = self.shown.place, self._box
+        canvas.boxes(self._box, mapping, None, look.ink(palette, place, GHOST_WASH))
         rim = Sketch([left, right, right, left, left], [top, top, bottom, bottom, top])
-        canvas.line(rim, mapping, ink, GHOST_WIDTH, look.dashes(self.shown.place, GHOST_WIDTH))
+        canvas.stroke(rim, mapping, pen_of(palette, place, GHOST_WIDTH, None))
         if self.shown.tune.view == "top":
-            self._draw_facing(canvas, mapping, ink)
+            self._draw_facing(canvas, mapping, look.ink(palette, place))
         if self.arrows[0]:
-            self._draw_arrow(
-                canvas, mapping, self._value("vx") * VELOCITY_SCALE, self._value("vy") * VELOCITY_SCALE, ink, 2.0, ()
-            )
+            self._draw_arrow(canvas, mapping, self._velocity, VELOCITY_SCALE, pen_of(palette, place, 2.0))
         if self.arrows[1]:
-            self._draw_arrow(
-                canvas,
-                mapping,
-                self._value("ax") * ACCELERATION_SCALE,
-                self._value("ay") * ACCELERATION_SCALE,
-                ink,
-                1.4,
-                (2.8, 2.8),
-            )
+            head, shaft = pen_of(palette, place, 1.4), pen_of(palette, place, 1.4, (2.8, 2.8))
+            self._draw_arrow(canvas, mapping, self._acceleration, ACCELERATION_SCALE, head, shaft)
         if self.camera:
-            self._draw_camera(canvas, mapping, ink)
-        self._draw_letter(canvas, mapping, ink)
+            self._draw_camera(canvas, mapping, palette)
+        self._draw_letter(canvas, mapping, look.ink(palette, place))
 
-    def _draw_camera(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
+    def _draw_camera(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         """Where the camera is, a thin line to it from the middle of the body, and its window around it."""
-        left, bottom, right, top = self._box
+        place, (left, bottom, right, top) = self.shown.place, self._box
         x, y = (left + right) / 2, (bottom + top) / 2
         # It follows the body's own place, and is drawn as though it followed the middle.
-        at_x = x - self._value("x") + self._value("camera_x")
-        at_y = y - self._value("y") + self._value("camera_y")
-        canvas.line(Sketch([x, at_x], [y, at_y]), mapping, ink, 1.0, (1.5, 2.5))
+        at_x, at_y = x + self._away[0], y + self._away[1]
+        canvas.stroke(Sketch([x, at_x], [y, at_y]), mapping, pen_of(palette, place, 1.0, (1.5, 2.5)))
         px, py, arm = mapping.x(at_x), mapping.y(at_y), look.px(4)
         cross = Sketch([px - arm, px + arm, math.nan, px, px], [py, py, math.nan, py - arm, py + arm])
-        canvas.line(cross, PIXELS, ink, 1.6)
+        canvas.stroke(cross, PIXELS, pen_of(palette, place, 1.6))
         camera = self.shown.tune.camera
         if camera.window_width or camera.window_height:
             half, high = camera.window_width / 2, camera.window_height / 2
             xs = [at_x - half, at_x + half, at_x + half, at_x - half, at_x - half]
             ys = [at_y - high, at_y - high, at_y + high, at_y + high, at_y - high]
-            canvas.line(Sketch(xs, ys), mapping, ink, 1.0, (4.0, 3.0))
+            canvas.stroke(Sketch(xs, ys), mapping, pen_of(palette, place, 1.0, (4.0, 3.0)))
 
     def _draw_letter(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
         high, wide = look.height(9, bold=True), look.width("W", 9, bold=True)
@@ -225,39 +217,33 @@ class Ghost:
 
     def _draw_facing(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
         """From above a notch shows where the body faces."""
-        body, angle = mapping.rect(self.body), math.radians(self._value("facing"))
+        body, angle = mapping.rect(self.body), math.radians(self._facing)
         reach, at = min(body.width(), body.height()) / 2, body.center()
         x, y = at.x() + reach * math.cos(angle), at.y() - reach * math.sin(angle)
         canvas.line(Sketch([x - 2.5, x + 2.5], [y, y]), PIXELS, ink, 5.0)
 
     def _draw_arrow(
-        self,
-        canvas: Canvas,
-        mapping: Mapping,
-        wx: float,
-        wy: float,
-        ink: QColor,
-        width: float,
-        dashes: tuple[float, ...],
-    ) -> None:
-        """From the middle of the body by (wx, wy), in u."""
+        self, canvas: Canvas, mapping: Mapping, way: Sequence[float], scale: float, head: Pen, shaft: Pen | None = None
+    ) -> None:  # fmt: skip
+        """From the middle of the body, as long as the way times the scale, in u; in one pen where the shaft has none of
+        its own."""
+        wx, wy = way[0] * scale, way[1] * scale
         length = math.hypot(wx, wy)
         if length < 0.01:
             return
         left, bottom, right, top = self._box
         x, y = (left + right) / 2, (bottom + top) / 2
-        tip_x, tip_y, ux, uy, head = x + wx, y + wy, wx / length, wy / length, min(0.22, length / 2)
+        tip_x, tip_y, ux, uy, barb = x + wx, y + wy, wx / length, wy / length, min(0.22, length / 2)
         (x0, y0), (x1, y1) = (
-            (tip_x - (ux * along - uy * beside) * head, tip_y - (uy * along + ux * beside) * head)
+            (tip_x - (ux * along - uy * beside) * barb, tip_y - (uy * along + ux * beside) * barb)
             for along, beside in BARB
         )
-        if dashes:
-            canvas.line(Sketch([x, tip_x], [y, tip_y]), mapping, ink, width, dashes)
-            canvas.line(Sketch([x0, tip_x, x1], [y0, tip_y, y1]), mapping, ink, width)
+        if shaft is not None:
+            canvas.stroke(Sketch([x, tip_x], [y, tip_y]), mapping, shaft)
+            canvas.stroke(Sketch([x0, tip_x, x1], [y0, tip_y, y1]), mapping, head)
         else:
-            canvas.line(
-                Sketch([x, tip_x, math.nan, x0, tip_x, x1], [y, tip_y, math.nan, y0, tip_y, y1]), mapping, ink, width
-            )
+            both = Sketch([x, tip_x, math.nan, x0, tip_x, x1], [y, tip_y, math.nan, y0, tip_y, y1])
+            canvas.stroke(both, mapping, head)
 
 
 class Ghosts:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Protocol
 
 import numpy as np
@@ -54,6 +54,38 @@ class Gathered(Sketch):
         self.y.append(y)
 
 
+class Pen:
+    """How a line is drawn; see `Canvas.line`. `made`: what boards have made of it, by their ratio."""
+
+    __slots__ = ("anchored", "color", "dashes", "made", "width")
+
+    def __init__(
+        self, color: QColor, width: float, dashes: tuple[float, ...] = SOLID, *, anchored: bool = False
+    ) -> None:  # fmt: skip
+        self.color, self.width, self.dashes, self.anchored = color, width, dashes, anchored
+        self.made: dict[float, tuple[float, ...]] = {}
+
+
+class Mark:
+    """A small outline; see `Canvas.marks`. `made`: as of a pen."""
+
+    __slots__ = ("fill", "made", "path", "rim", "width")
+
+    def __init__(self, path: QPainterPath, rim: QColor, width: float, fill: QColor) -> None:
+        self.path, self.rim, self.width, self.fill = path, rim, width, fill
+        self.made: dict[float, tuple[int, ...]] = {}
+
+
+@cache
+def pen_of(
+    palette: look.Palette, place: int, width: float, dashes: tuple[float, ...] | None = SOLID, *, anchored: bool = False
+) -> Pen:  # fmt: skip
+    """In the ink of the tune at a place; without dashes of its own in those of the tune."""
+    if dashes is None:
+        dashes = look.dashes(place, width)
+    return Pen(look.ink(palette, place), width, dashes, anchored=anchored)
+
+
 class Place(Protocol):
     """From units to pixels; see `mapping.Mapping`."""
 
@@ -96,6 +128,9 @@ class Canvas(Protocol):
     ) -> None:
         """A line through all points, broken where one is not finite. See `raster.lines`."""
 
+    def stroke(self, points: Points | Sketch, place: Place, pen: Pen) -> None:
+        """The same with a pen that is drawn with again and again."""
+
     def boxes(
         self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None, hatch: int = 0
     ) -> None:
@@ -115,6 +150,9 @@ class Canvas(Protocol):
         self, path: QPainterPath, points: Points | Sketch, place: Place, rim: QColor, width: float, fill: QColor
     ) -> None:
         """A small outline around each of the points."""
+
+    def stamp(self, points: Points | Sketch, place: Place, mark: Mark) -> None:
+        """The same with a mark that is drawn again and again."""
 
     def word(self, text: str, x: float, y: float, size: int, color: QColor) -> None:
         """A short bold text around a place."""
@@ -148,20 +186,23 @@ class Strokes:
         *,
         anchored: bool = False,
     ) -> None:
-        x, y = points.numbers
+        self.stroke(points, place, Pen(color, width, dashes, anchored=anchored))
+
+    def stroke(self, points: Points | Sketch, place: Place, pen: Pen) -> None:
+        (x, y), color, width, dashes, anchored = points.numbers, pen.color, pen.width, pen.dashes, pen.anchored
         x, y = place.left + place.across * x, place.top + place.down * y
-        pen = QPen(color, width)
-        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+        inked = QPen(color, width)
+        inked.setCapStyle(Qt.PenCapStyle.FlatCap)
         if len(dashes):
-            pen.setDashPattern([length / width for length in dashes])
+            inked.setDashPattern([length / width for length in dashes])
         painter = self._painter
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         finite = np.isfinite(x) & np.isfinite(y)
         edges = np.flatnonzero(np.diff(np.concatenate(([False], finite, [False])).astype(np.int8)))
         for first, end in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
             if len(dashes) and anchored:
-                pen.setDashOffset((float(x[first]) - place.left) / width % (sum(dashes) / width))
-            painter.setPen(pen)
+                inked.setDashOffset((float(x[first]) - place.left) / width % (sum(dashes) / width))
+            painter.setPen(inked)
             painter.drawPolyline(arrayToQPolygonF(x[first:end], y[first:end]))
 
     def boxes(
@@ -208,12 +249,15 @@ class Strokes:
     def marks(
         self, path: QPainterPath, points: Points | Sketch, place: Place, rim: QColor, width: float, fill: QColor
     ) -> None:
+        self.stamp(points, place, Mark(path, rim, width, fill))
+
+    def stamp(self, points: Points | Sketch, place: Place, mark: Mark) -> None:
         painter, area = self._painter, self.area.adjusted(-20, -20, 20, 20)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         for x, y in zip(*(part.tolist() for part in points.numbers), strict=True):
             at = QPointF(place.left + place.across * x, place.top + place.down * y)
             if area.contains(at):
-                paint_outline(painter, path.translated(at), rim, width, fill)
+                paint_outline(painter, mark.path.translated(at), mark.rim, mark.width, mark.fill)
 
     def word(self, text: str, x: float, y: float, size: int, color: QColor) -> None:
         wide, high = look.width(text, size, bold=True) + 4, look.height(size, bold=True) + 2

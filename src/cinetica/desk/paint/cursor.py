@@ -4,24 +4,29 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import cache
 
 from PySide6.QtGui import QColor
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Sketch
 from cinetica.desk.paint.mapping import Mapping
 
 # The place of a tune, and x and y in units.
 Spot = tuple[int, float, float]
 # Of 255.
 VEIL = 36
+SIZE = 9
+
+
+@cache
+def _marker(palette: look.Palette, place: int) -> Mark:
+    return Mark(look.shape(place, SIZE), look.ink(palette, place), 1.6, look.color(palette.paper))
 
 
 class Spots:
     """A layer: each tune's marker at the frame cursor. `spots` are places of tunes with x and y; over time a line goes
     through them."""
-
-    SIZE = 9
 
     def __init__(self) -> None:
         self.spots: list[Spot] = []
@@ -50,11 +55,8 @@ class Spots:
             self._draw_band(canvas, mapping, palette, *self.band)
         if self.line is not None:
             self._draw_upright(canvas, math.floor(mapping.x(self.line)), look.color(palette.ink))
-        paper = look.color(palette.paper)
         for place, x, y in self.spots:
-            canvas.marks(
-                look.shape(place, self.SIZE), Sketch((x,), (y,)), mapping, look.ink(palette, place), 1.6, paper
-            )
+            canvas.stamp(Sketch((x,), (y,)), mapping, _marker(palette, place))
 
     def _draw_upright(self, canvas: Canvas, x: float, color: QColor) -> None:
         """A line a pixel wide, from the top to the bottom."""

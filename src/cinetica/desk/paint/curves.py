@@ -12,7 +12,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainterPath
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import Canvas
+from cinetica.desk.paint.canvas import Canvas, Pen, pen_of
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plate import Part
 from cinetica.desk.state.shown import Shown
@@ -155,16 +155,15 @@ class Curves:
 
     def _draw_curve(self, curve: DrawnCurve, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         points = curve.visible(mapping, over_time=self._over_time)
-        color = look.ink(palette, curve.place)
         if curve.drawing == "points":
-            _draw_samples(canvas, mapping, curve.place, color, points)
+            _draw_samples(canvas, mapping, curve.place, look.ink(palette, curve.place), points)
         elif self._wake:
-            canvas.line(points, mapping, _pale(color.rgb(), palette.paper), WAKE_WIDTH)
+            canvas.stroke(points, mapping, _wake_pen(palette, curve.place))
         elif self._over_time and _is_thicket(curve, points, mapping):
             # Dashes of what goes up and down within a pixel cannot be seen, only waited for.
-            canvas.line(points, mapping, color, THICKET_WIDTH)
+            canvas.stroke(points, mapping, pen_of(palette, curve.place, THICKET_WIDTH))
         else:
-            canvas.line(points, mapping, color, WIDTH, look.dashes(curve.place, WIDTH), anchored=self._over_time)
+            canvas.stroke(points, mapping, pen_of(palette, curve.place, WIDTH, None, anchored=self._over_time))
 
 
 def path_of(shown: Shown) -> Points:
@@ -175,8 +174,8 @@ def path_of(shown: Shown) -> Points:
 
 
 @cache
-def _pale(ink: int, paper: str) -> QColor:
-    return look.mixed(QColor(ink), QColor(paper), WAKE_SHARE)
+def _wake_pen(palette: look.Palette, place: int) -> Pen:
+    return Pen(look.mixed(look.ink(palette, place), QColor(palette.paper), WAKE_SHARE), WAKE_WIDTH)
 
 
 def _is_thicket(curve: DrawnCurve, points: Points, mapping: Mapping) -> bool:
