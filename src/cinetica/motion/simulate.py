@@ -89,10 +89,11 @@ class Trace:
     taken: Mapping[str, NDArray[Any]] = field(default_factory=dict)
     # The short traces that this one was run together with, and its place among them.
     among: tuple[Together, int] | None = None
-    # What has been asked for: columns, lines through two of them, and spans.
+    # What has been asked for: columns, lines through two of them, spans, and the words of a row.
     _columns: dict[str, NDArray[Any]] = field(default_factory=dict, init=False, repr=False)
     _lines: dict[tuple[str, str], Points] = field(default_factory=dict, init=False, repr=False)
     _spans: dict[str, tuple[float, float]] = field(default_factory=dict, init=False, repr=False)
+    _row: dict[int, list[float]] = field(default_factory=dict, init=False, repr=False)
 
     def __post_init__(self) -> None:
         self._columns.update(self.taken)
@@ -166,8 +167,19 @@ class Trace:
             self._lines[x, y] = found
         return found
 
+    def _words(self, row: int) -> list[float]:
+        """All words of a row of a short trace, which are got in the time of three numbers; the last row's are kept."""
+        words = self._row.get(row)
+        if words is None:
+            assert self._table is not None
+            self._row.clear()
+            words = self._row[row] = self._table[:, row].tolist()
+        return words
+
     def value(self, column: str, row: int) -> float:
         """One number of a column, without taking all of it out of the rows."""
+        if column in NUMBERS and self._table is not None:
+            return self._words(row if row >= 0 else len(self) + row)[WHOLE_WORDS[column]]
         found = self._columns.get(column)
         if found is None and (self.taken or self._table is not None):
             found = self[column]
@@ -179,8 +191,7 @@ class Trace:
         """The same of several columns that are numbers."""
         if self._table is None:
             return tuple(self.value(column, row) for column in columns)
-        # All words of a row are got in the time of three numbers.
-        taken: tuple[float, ...] = _taker_of(columns)(self._table[:, row].tolist())
+        taken: tuple[float, ...] = _taker_of(columns)(self._words(row))
         return taken
 
     def span(self, column: str) -> tuple[float, float]:

@@ -252,11 +252,17 @@ def _facts_of(trace: Trace, room: Room, shifts: bool) -> tuple[dict[str, Any], R
 
 def readings(figures: NDArray[Any]) -> dict[str, Reading]:
     """One run's figures, shape (len(MEASURES),) of dtype FIGURE, that it shows, by id."""
-    at = figures["shows"].nonzero()[0]
-    return {
-        _IDS[place]: Reading(value, (first, last), None if ticks == NO_TICKS else ticks)
-        for place, (value, first, last, ticks, _) in zip(at.tolist(), figures[at].tolist(), strict=True)
-    }
+    return readings_of_all(figures[np.newaxis])[0]
+
+
+def readings_of_all(figures: NDArray[Any]) -> list[dict[str, Reading]]:
+    """The same of several runs, shape (runs, len(MEASURES)), in one go."""
+    runs, places = figures["shows"].nonzero()
+    found: list[dict[str, Reading]] = [{} for _ in figures]
+    shown = figures[runs, places].tolist()
+    for run, place, (value, first, last, ticks, _) in zip(runs.tolist(), places.tolist(), shown, strict=True):
+        found[run][_IDS[place]] = Reading(value, (first, last), None if ticks == NO_TICKS else ticks)
+    return found
 
 
 _IDS = tuple(measure.id for measure in MEASURES)

@@ -11,7 +11,7 @@ from cinetica.motion.records import records_of
 from cinetica.motion.simulate import Trace
 from cinetica.reading.measures import MEASURES, Reading
 from cinetica.reading.reader import FIGURE, READER
-from cinetica.reading.reading_off import Room, reading_of, readings, wanted_of
+from cinetica.reading.reading_off import Room, reading_of, readings_of_all, wanted_of
 
 # A room that nobody reads off in: facts that are the same from one time to the next stay in it.
 _free: list[Room] = []
@@ -27,6 +27,7 @@ class ReadTogether:
         self._wanted = wanted_of(None, first.drill.view)
         self._tunes = records_of([trace.tune for trace in traces])
         self._out = np.zeros((len(traces), len(MEASURES)), dtype=FIGURE)
+        self._found: list[dict[str, Reading]] | None = None
         self._room: Room | None = _room_for(len(first))
         rows = together[0].rows.reshape(-1).view(np.recarray)
         read = reading_of(first, rows, self._tunes, self._room, self._wanted, self._out)
@@ -42,7 +43,9 @@ class ReadTogether:
         if self._room is not None:
             _free[:] = [self._room]
             self._room = None
-        return readings(self._out[place])
+        if self._found is None:
+            self._found = readings_of_all(self._out)
+        return self._found[place]
 
 
 def _room_for(rows: int) -> Room:

@@ -102,8 +102,10 @@ class ComparePage(Page):
         self._later.setSingleShot(True)
         self._later.setInterval(0)
         self._later.timeout.connect(self._fit_stage)
-        for signal in (session.shown_changed, session.drill_changed, session.study_changed):
+        self._fitted_for: tuple[object, ...] = ()
+        for signal in (session.shown_changed, session.drill_changed):
             signal.connect(self._later.start)
+        session.study_changed.connect(self._fit_for_study)
 
     def _lay_out(self) -> None:
         self._numbers = QWidget()
@@ -206,6 +208,13 @@ class ComparePage(Page):
     def _stage_was_moved(self, *_: int) -> None:
         self._own_stage_height = True
 
+    def _fit_for_study(self) -> None:
+        """Most edits change neither how many lanes there are nor how many tunes."""
+        about = (self.hands.lanes, len(self.session.tunes))
+        if about != self._fitted_for:
+            self._fitted_for = about
+            self._later.start()
+
     def _fit_stage(self) -> None:
         """As high as it likes to be, but the hands, the states and the strips come first, until the person moves the
         edge."""
@@ -223,7 +232,8 @@ class ComparePage(Page):
 
     def say(self, text: str) -> None:
         """Show a notice instead of the charts; an empty one shows the charts."""
-        self.notice.setText(text)
+        if text != self.notice.text():
+            self.notice.setText(text)
         self._notices.setCurrentIndex(1 if text else 0)
 
     def prepare(self) -> None:

@@ -111,7 +111,7 @@ class Curves:
             self._under._before = []
         if len(drawn) == len(self.drawn) and all(map(is_, drawn, self.drawn)):
             return False
-        self._before, self.drawn = self.drawn, drawn
+        self._before, self.drawn = ([] if self._wake else self.drawn), drawn
         return True
 
     def _made(self, shown: Shown, drawing: str, also: tuple[object, ...], kept: DrawnCurve | None) -> DrawnCurve:
