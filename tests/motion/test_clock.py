@@ -6,9 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cinetica.files.study_json import parse_study
-from cinetica.model.clock import Clock
-from cinetica.model.take import Keys, Press, Take
-from cinetica.motion.clock import schedule
+from cinetica.model.clock import Clock, Mode
+from cinetica.model.take import KEYS, Keys, Press, Push, Take
+from cinetica.motion.clock import hands_without_jump, schedule
 from cinetica.motion.simulate import simulate
 from tests.builders import make_drill, make_tune, rows_of, run
 
@@ -94,3 +94,43 @@ def test_values_per_frame_run_faster_at_a_higher_rate():
     assert run(forgot, drill, 60)["x"][-1] == pytest.approx(6)
     assert run(forgot, drill, 120)["x"][-1] == pytest.approx(12)
     assert run(forgot, drill, 120)["time"][-1] == pytest.approx(1)
+
+
+presses = st.lists(
+    st.builds(lambda start, long: Press(start, start + long), st.integers(0, 50), st.integers(1, 30)), max_size=4
+)
+pushes = st.lists(
+    st.builds(Push, st.integers(0, 60), st.sampled_from([-1.0, -0.5, 0.0, 0.25, 1.0]), st.floats(-1, 1)), max_size=5
+)
+
+
+@given(
+    keys=st.fixed_dictionaries(dict.fromkeys(KEYS, presses)), stick=pushes, aim=pushes,
+    clock=st.builds(Clock, mode=st.sampled_from([Mode.LOCKED, Mode.VARIABLE]), tick_rate=st.floats(20, 90),
+                    frame_rate=st.floats(20, 90), jitter=st.floats(0, 0.5)),
+)  # fmt: skip
+def test_every_row_has_what_the_hands_do_in_the_frame_that_it_reads(keys, stick, aim, clock):
+    take = Take(rate=60, length=40, keys=Keys(**{key: tuple(each) for key, each in keys.items()}),
+                stick=tuple(stick), aim=tuple(aim))  # fmt: skip
+    hands, dts, frames = schedule(take, clock)
+    plain = hands_without_jump(take, clock)
+    assert (frames[0], dts[0], len(hands), len(plain)) == (-1, 0, len(frames), len(frames))
+    assert not hands[:1].view(np.uint8).any()
+    before = False
+    for row, frame in enumerate(frames.tolist()[1:], 1):
+        held = {key: any(start <= frame < end for start, end in keys[key]) for key in KEYS}
+        at = {}
+        for name, way in (("stick", stick), ("aim", aim)):
+            # Of several that begin at once the last counts.
+            last = max((push.frame for push in way if push.frame <= frame), default=None)
+            now = [push for push in way if push.frame == last]
+            at |= {f"{name}_x": now[-1].x if now else 0.0, f"{name}_y": now[-1].y if now else 0.0}
+        jumps = {"pressed": held["jump"] and not before, "released": before and not held["jump"]}
+        bits = sum(1 << place for place, key in enumerate(KEYS) if held[key])
+        bits |= (1 << len(KEYS)) * any(at.values())
+        for name, value in {**held, **at, **jumps, "held": bits}.items():
+            assert hands[row][name] == value
+        for name, value in {**held, **at, "jump": False, "pressed": False, "released": False}.items():
+            assert plain[row][name] == value
+        assert plain[row]["held"] == bits & ~(1 << KEYS.index("jump"))
+        before = held["jump"]

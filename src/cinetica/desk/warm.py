@@ -5,12 +5,13 @@ from __future__ import annotations
 from cinetica.desk.paint.raster import CODE
 from cinetica.machine.serving import SERVE
 from cinetica.motion.columns import APART
+from cinetica.motion.hands import WRITING
 from cinetica.motion.native import RUN
 from cinetica.reading.reader import READER
 from cinetica.reading.survey.pressing import PRESSING
 
 # What takes longest first.
-EVERYTHING = (RUN, READER, CODE, APART, SERVE, PRESSING)
+EVERYTHING = (RUN, READER, CODE, APART, SERVE, PRESSING, WRITING)
 
 
 def is_ready() -> bool:
