@@ -57,8 +57,8 @@ class ClockButton(OpensButton):
             canvas.boxes((0, high, wide, high - 3), PIXELS, None, look.color(palette.frame_soft))
         words, room = caption_width(self._words, SIZE), look.width(ARROW_ROOM, SIZE)
         left = round((wide - words - room) / 2)
-        draw_caption(canvas, self._words, left, high / 2, SIZE, ink)
+        draw_caption(canvas, self._words, left, high // 2, SIZE, ink)
         size = max(3.0, look.height(SIZE) * 0.2)
-        x, y = min(left + words + 0.62 * room, wide - size - 2), high / 2 + 1
+        x, y = min(left + words + 0.62 * room, wide - size - 2), high / 2 + 0.5
         arrow = Sketch((x - size, x, x + size), (y - size / 2, y + size / 2, y - size / 2))
         canvas.line(arrow, PIXELS, ink, 1.5)

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath
 
 from cinetica.desk import look
@@ -386,7 +386,9 @@ class _Figures:
     def __init__(self, size: int, ratio: float, *, dark: bool, bold: bool) -> None:
         font = look.font(size, bold=bold)
         metrics = QFontMetricsF(font)
-        self.high = math.ceil(metrics.height() * ratio)
+        # As high as words are, and their signs on the same line.
+        tall = look.height(size, bold=bold)
+        self.high = math.ceil(tall * ratio)
         self._widths, self._starts = np.zeros(128, np.int32), np.zeros(128, np.int32)
         for sign, code in FIGURES.items():
             self._widths[code] = round(metrics.horizontalAdvance(sign) * ratio)
@@ -395,11 +397,12 @@ class _Figures:
         def paint(painter: QPainter) -> None:
             painter.setFont(font)
             for sign, code in FIGURES.items():
-                painter.drawText(QPointF(float(self._starts[code]) / ratio, metrics.ascent()), sign)
+                place = QRectF(float(self._starts[code]) / ratio, 0, metrics.height() * 2, tall)
+                painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, sign)
 
         # Room behind the last one, for what leans over its width.
         wide = (int(self._widths.sum()) + 8) / ratio
-        image, self._ink = _inked(wide, metrics.height(), ratio, QColor("black" if dark else "white"), paint)
+        image, self._ink = _inked(wide, tall, ratio, QColor("black" if dark else "white"), paint)
         self.at = (
             address(self._ink),
             image.bytesPerLine() // 4,
