@@ -14,7 +14,8 @@ from cinetica.desk.clock_button import ClockButton
 from cinetica.desk.pages import PAGES
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button, plain_tip
-from cinetica.model.clock import clock_words
+from cinetica.model.clock import Clock, clock_words
+from cinetica.model.study import Drill
 
 
 class Header(FoldingRow):
@@ -29,6 +30,11 @@ class Header(FoldingRow):
     def __init__(self, session: Session, menus: Menus, shown_page: str) -> None:
         super().__init__("More", margins=(18, 14), spacing=2)
         self.session = session
+        # What it says, and the drills whose notes are in that.
+        self._said: tuple[object, ...] = ()
+        self._said_clock: Clock | None = None
+        self._listed: tuple[Drill, ...] | None = None
+        self._notes: tuple[tuple[str, str], ...] = ()
         self.setObjectName("header")
         self.brand = QLabel("Cinetica")
         self.brand.setFont(look.font(14, bold=True))
@@ -105,7 +111,27 @@ class Header(FoldingRow):
         self.agreed.setToolTip(f"Targets: {words}. Click: to the first that is missed." if words else "")
         self.agreed.setVisible(bool(words))
 
-    def list_drills(self) -> None:
+    def say(self, words: str, path: str) -> bool:
+        """`words`: the study's name, and whether it is saved. Whether anything but the clock is other than before:
+        while a number is dragged nothing is."""
+        session = self.session
+        if session.study.clock != self._said_clock:
+            self._said_clock = session.study.clock
+            self._say_clock()
+        if session.study.drills is not self._listed:
+            self._listed = session.study.drills
+            self._notes = tuple((drill.name, drill.note) for drill in self._listed)
+        said = (words, path, session.drill and session.drill.name, self._notes)
+        if said == self._said:
+            return False
+        self._said = said
+        self.study_name.setText(words)
+        self.study_name.setMaximumWidth(self.study_name.sizeHint().width())
+        self.study_name.set_tip(f"{session.study.name}\n{path}")
+        self._list_drills()
+        return True
+
+    def _list_drills(self) -> None:
         drill, drills = self.session.drill, self.session.study.drills
         box = self.drills
         box.set_tip(drill.note if drill else "")
@@ -120,13 +146,7 @@ class Header(FoldingRow):
             if each is drill:
                 box.setCurrentIndex(place)
 
-    def say_study(self, words: str, path: str) -> None:
-        """`words`: the study's name, and whether it is saved."""
-        self.study_name.setText(words)
-        self.study_name.setMaximumWidth(self.study_name.sizeHint().width())
-        self.study_name.set_tip(f"{self.session.study.name}\n{path}")
-
-    def say_clock(self) -> None:
+    def _say_clock(self) -> None:
         clock = clock_words(self.session.study.clock)
         self.clock.setText(f"Clock  {clock}")
         self.clock.setToolTip(f"The clock under which every tune runs: {clock}")

@@ -42,7 +42,6 @@ from cinetica.desk.state.undoing import RedoAction, UndoAction
 from cinetica.desk.workspace import Workspace
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
-from cinetica.model.study import Drill
 
 if TYPE_CHECKING:
     from cinetica.desk.overview.page import OverviewPage
@@ -71,10 +70,6 @@ class Window(QMainWindow):
         self.beside = Beside(session, self)
         self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
-        # What the header and the title were told.
-        self._said: tuple[object, ...] = ()
-        self._said_clock: tuple[object, ...] = ()
-        self._drills: tuple[Drill, ...] = ()
         self.text_scale = look.TEXT_SCALES[0]
         if settings is not None:
             kept_scale = settings.get(Kept.TEXT_SCALE)
@@ -247,20 +242,7 @@ class Window(QMainWindow):
     def _say_study(self, *_: object) -> None:
         session = self.session
         words = session.study.name + ("" if session.undo_stack.isClean() else " •")
-        # While a number is dragged nothing of this changes.
-        drills = self._said[-1] if self._said and self._drills is session.study.drills else None
-        if drills is None:
-            self._drills = session.study.drills
-            drills = tuple((drill.name, drill.note) for drill in self._drills)
-        said = (words, id(self.header), session.path, session.drill and session.drill.name, drills)
-        clock = (id(self.header), session.study.clock)
-        if clock != self._said_clock:
-            self._said_clock = clock
-            self.header.say_clock()
-        if said != self._said:
-            self._said = said
-            self.header.say_study(words, str(self.session.path or "not saved in a file yet"))
-            self.header.list_drills()
+        if self.header.say(words, str(session.path or "not saved in a file yet")):
             self.setWindowTitle(f"{words} — Cinetica")
 
     def new(self) -> None:

@@ -83,7 +83,7 @@ WRITING = MachineCode(
 def hands_read(take: Take, read: NDArray[np.int64]) -> NDArray[Any]:
     """The hands of a row of the start, in which nothing is held, and of rows that read these frames of a take; and the
     same without jump: of dtype HAND, shape (2, rows)."""
-    presses = [(key, press.start, press.end) for key, name in enumerate(KEYS) for press in getattr(take.keys, name)]
+    presses = [(key, *press) for key, name in enumerate(KEYS) for press in getattr(take.keys, name)]
     pushes = [
         (float(at), float(push.frame), push.x, push.y) for at, stick in enumerate(STICKS)
         for push in sorted(getattr(take, stick), key=lambda push: push.frame)

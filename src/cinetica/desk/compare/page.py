@@ -67,6 +67,7 @@ class ComparePage(Page):
         self._preparing = False
         # The drill that the note was last said of.
         self._said_of: Drill | None = None
+        self._fitted_for: tuple[object, ...] = ()
         self.states = States(session, self.axis, self.comparing)
         self.ruler = Ruler(session, self.axis)
         self.strips = Strips(self.comparing, self.axis, self.ruler, PRESETS[FIRST_PRESET][self._view])
@@ -98,11 +99,8 @@ class ComparePage(Page):
         for signal in (session.traces_changed, session.cursor_moved):
             signal.connect(self._begin_to_draw)
         # When the layouts have settled.
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(0)
+        self._later = QTimer(self, singleShot=True, interval=0)
         self._later.timeout.connect(self._fit_stage)
-        self._fitted_for: tuple[object, ...] = ()
         for signal in (session.shown_changed, session.drill_changed):
             signal.connect(self._later.start)
         session.study_changed.connect(self._fit_for_study)
@@ -274,31 +272,11 @@ class ComparePage(Page):
 
     def _say_note(self) -> None:
         drill = self._said_of = self.session.drill
-        warning = self._warning()
+        warning = _warning(self.session)
         words = [f"{drill.name}: {drill.note}" if drill and drill.note else "", warning]
         self.note.setText("  ".join(word for word in words if word))
         self.note.setToolTip(plain_tip(drill.note) if drill else "")
         self.note.setVisible(bool(self.note.text()) and self.first_steps.isHidden())
-
-    def _warning(self) -> str:
-        """What is odd about the course, though it can be run."""
-        drill = self.session.drill
-        if drill is None:
-            return ""
-        if drill.view == "side" and not any(
-            (drill.course.solids, drill.course.oneway, drill.course.climb, drill.course.slopes)
-        ):
-            return keyed(
-                "There is no ground: the body falls for as long as the drill lasts. Edit the course ({course}) to add"
-                " some."
-            )
-        inside = [look.letter(shown.place) for shown in self.session.shown if shown.trace["overlap"][0] > 0]
-        if inside:
-            return keyed(
-                "The body of {0} starts inside a solid. Edit the course ({course}): drag the cross, or the solid.",
-                ", ".join(inside),
-            )
-        return ""
 
     def _new_drill(self) -> None:
         # The person's own choice of strips stays until a drill of the other view comes.
@@ -409,3 +387,23 @@ def _strip_of(name: str) -> Channel | Phase | None:
 def _words_of(drill: Drill) -> tuple[object, ...]:
     """What the note says of a drill, beside its course."""
     return drill.name, drill.note, drill.view, drill.start
+
+
+def _warning(session: Session) -> str:
+    """What is odd about the course, though it can be run."""
+    drill = session.drill
+    if drill is None:
+        return ""
+    if drill.view == "side" and not any(
+        (drill.course.solids, drill.course.oneway, drill.course.climb, drill.course.slopes)
+    ):
+        return keyed(
+            "There is no ground: the body falls for as long as the drill lasts. Edit the course ({course}) to add some."
+        )
+    inside = [look.letter(shown.place) for shown in session.shown if shown.trace["overlap"][0] > 0]
+    if inside:
+        return keyed(
+            "The body of {0} starts inside a solid. Edit the course ({course}): drag the cross, or the solid.",
+            ", ".join(inside),
+        )
+    return ""
