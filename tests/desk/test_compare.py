@@ -358,3 +358,43 @@ def test_until_the_kernel_is_there_every_drill_says_that_it_is_being_prepared(qt
     assert "Preparing" in window.page.notice.text()
     start(window)
     assert window.page.notice.text() == ""
+
+
+def test_the_hands_are_painted_with_their_take_and_not_with_the_course(window):
+    session, hands, painted = window.session, window.page.hands, []
+
+    class Watch(QObject):
+        def eventFilter(self, _, event):
+            if event.type() == QEvent.Type.Paint:
+                painted.append(event)
+            return False
+
+    watch = Watch()
+    settle()
+    hands.installEventFilter(watch)
+    course = session.drill.course
+    session.set_course(
+        "Course",
+        course.model_copy(
+            update={"solids": (*course.solids[1:], course.solids[0]._replace(top=course.solids[0].top - 0.25))}
+        ),
+    )
+    settle()
+    assert not painted
+    take = session.drill.take
+    session.set_take("Press", take.model_copy(update={"length": take.length + 5}))
+    settle()
+    assert painted
+    hands.removeEventFilter(watch)
+
+
+def test_the_clock_shows_that_the_keyboard_is_on_it(window):
+    chip = window.header.clock
+    window.sheet.view.setFocus()
+    without = chip.grab().toImage()
+    chip.setFocus()
+    within = chip.grab().toImage()
+    rows = [y for y in range(within.height())
+            if any(within.pixel(x, y) != without.pixel(x, y) for x in range(within.width()))]  # fmt: skip
+    # A line at its foot.
+    assert rows == list(range(within.height() - 3, within.height()))

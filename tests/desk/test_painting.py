@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from cinetica.desk import look
 from cinetica.desk.paint.board import Board
 from cinetica.desk.paint.bodies import MOST_PRINTS, Printed
-from cinetica.desk.paint.canvas import PIXELS, Sketch, Strokes, caption_width, draw_caption
+from cinetica.desk.paint.canvas import PIXELS, Mark, Pen, Sketch, Strokes, caption_width, draw_caption
 from cinetica.desk.paint.signs import MARKS
 from cinetica.desk.state.shown import Shown
 from cinetica.machine.points import Points
@@ -178,6 +178,28 @@ DRAWN = {
     "a text": lambda on: on.text("rise", 40, 30, 9, INK),
     "a word": lambda on: on.word("A", 90, 20, 9, INK),
     "a figure": lambda on: on.figure("−12.50", 80, 70, 9, INK),
+    "figures": lambda on: on.figures(
+        [
+            (
+                "0.25",
+                60,
+                20,
+            ),
+            ("−3", 100, 50),
+        ],
+        9,
+        INK,
+    ),
+    "the same text": lambda on: on.texts("fall", Sketch((10, 60), (20, 50)), 9, INK),
+    "tints": lambda on: on.tints((20, 70, 40, 50, 0x2060A0, 200, 60, 40, 90, 20, 0xA02020, 90), PIXELS),
+    "a stroke": lambda on: on.stroke(
+        Points(np.linspace(5, 115, 40), 40 + 20 * np.cos(np.linspace(0, 6, 40))), PIXELS, Pen(INK, 2.0)
+    ),
+    "a stamp": lambda on: on.stamp(Sketch((30, 80), (20, 50)), PIXELS, Mark(look.shape(1, 9), INK, 1.5, PAPER)),
+    # Dashes begin anew behind a break.
+    "broken dashes": lambda on: on.line(
+        Sketch((10, 37, np.nan, 60, 103), (20, 20, np.nan, 20, 20)), PIXELS, INK, 2.0, (6.0, 6.0)
+    ),
 }
 
 
@@ -194,10 +216,26 @@ def test_a_canvas_of_memory_and_a_painter_draw_the_same(qapp, ratio, what):
         DRAWN[what](canvas)
     painter.end()
     ours, theirs = inked(on), inked(image)
-    text = what in ("a word", "a figure", "a text", "a caption")
+    text = what in ("a word", "a figure", "figures", "a text", "the same text", "a caption")
     assert ours.sum() == pytest.approx(theirs.sum(), rel=0.2 if text else 0.03 if "hatched" in what else 0.01)
     for mine, other in zip(bounds(ours), bounds(theirs), strict=True):
         assert abs(mine - other) <= 2
+
+
+@pytest.mark.parametrize("size", [7, 8, 9, 10, 11, 13])
+@pytest.mark.parametrize("scale", [1.0, 1.3, 1.6])
+@pytest.mark.parametrize("ratio", [1.0, 2.0])
+def test_figures_stand_on_the_line_of_words(qapp, size, scale, ratio):
+    """A 1 of either is the same pixels up and down."""
+    look.set_text_scale(scale)
+    try:
+        for middle in (20, 20.5):
+            word, figure = (board(round(60 * ratio), round(40 * ratio), ratio) for _ in range(2))
+            word.text("1", 20, middle, size, INK)
+            figure.figure("1", 40, middle, size, INK)
+            assert bounds(inked(word))[:2] == bounds(inked(figure))[:2]
+    finally:
+        look.set_text_scale(1.0)
 
 
 def bounds(ink) -> tuple[int, int, int, int]:

@@ -278,3 +278,17 @@ def test_figures_that_change_with_every_move_leave_no_pictures_of_texts_behind(w
     # A word is kept.
     assert (written("such a word") != 0xFFFFFFFF).any()
     assert len(board._stamps) > before
+
+
+def test_only_figures_that_read_otherwise_are_painted_again(window):
+    session, told = window.session, []
+    figures = window.sheet.figures.sheet
+    figures.dataChanged.connect(lambda *_: told.append(dict(figures.told)))
+    reads = lambda: [  # noqa: E731
+        [figures.cell(0, row, column)[0] for column in range(2)] for row in range(len(figures.groups[0].rows))
+    ]
+    before = reads()
+    for by, other in ((1e-9, False), (0.5, True)):
+        speed = session.study.tune("Wren").get(SPEED)
+        session.set_value(session.study.tune("Wren"), parameter_by_id(SPEED), speed + by)
+        assert bool(told) == other == (reads() != before)

@@ -1,12 +1,15 @@
 import numpy as np
 import pytest
 
+from cinetica.model.clock import Clock
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.motion.records import MARKS
 from cinetica.motion.simulate import simulate_all
 from cinetica.reading.marks import Happening, happenings_at, marked_from
 from cinetica.reading.probes import probe_curve, probes
+from cinetica.reading.reading_off import read_off
 from cinetica.reading.spans import grace_spans, state_spans
+from cinetica.reading.together import ReadTogether
 from tests.builders import make_drill, make_tune, run
 
 LEDGE = ((-10.0, -1.0, 0.0, 0.0),)
@@ -60,6 +63,17 @@ def test_what_happens_under_the_cursor_is_told_tune_by_tune_and_what_comes_next_
     assert happenings_at(happened, 7) == ([], Happening(1, 8, "cut"))
     assert happenings_at(happened, 8) == ([Happening(1, 8, "cut")], Happening(0, 9, "apex"))
     assert happenings_at(happened, 9) == ([Happening(0, 9, "apex")], None)
+
+
+def test_figures_of_runs_of_any_length_are_those_of_each_alone():
+    """Room for them is kept from one time to the next, for shorter and longer runs."""
+    drill = make_drill(length=90, solids=((-9.0, -1.0, 9.0, 0.0),), right=[(5, 60)], jump=[(10, 40), (70, 74)])
+    tunes = [make_tune(jump__jump_speed=speed) for speed in (6.0, 9.0, 12.0)]
+    for rate in (60, 75, 74, 30, 240, 61):
+        traces = simulate_all(tunes, drill, Clock(tick_rate=rate))
+        together = ReadTogether(traces)
+        for place, trace in enumerate(traces):
+            assert together.of(place) == read_off(trace)
 
 
 def test_what_is_read_of_traces_that_were_run_together_is_what_each_has_alone():
