@@ -193,7 +193,7 @@ DRAWN = {
     "the same text": lambda on: on.texts("fall", Sketch((10, 60), (20, 50)), 9, INK),
     "tints": lambda on: on.tints((20, 70, 40, 50, 0x2060A0, 200, 60, 40, 90, 20, 0xA02020, 90), PIXELS),
     "a stroke": lambda on: on.stroke(
-        Points(np.linspace(5, 115, 40), 40 + 20 * np.cos(np.linspace(0, 6, 40))), PIXELS, Pen(INK, 2.0)
+        Points(np.linspace(5, 115, 40), 40 + 30 * np.sin(np.linspace(0, 6, 40))), PIXELS, Pen(INK, 2.0)
     ),
     "a stamp": lambda on: on.stamp(Sketch((30, 80), (20, 50)), PIXELS, Mark(look.shape(1, 9), INK, 1.5, PAPER)),
     # Dashes begin anew behind a break.
