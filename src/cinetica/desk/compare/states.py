@@ -66,8 +66,9 @@ class States(OnTimeAxis):
     minimumSizeHint = sizeHint
 
     def begin(self) -> None:
-        """Draw what will be painted, beside Python."""
-        if self.isVisible():
+        """Draw what will be painted, beside Python; states of a long run come with its figures."""
+        shown = self.session.shown
+        if self.isVisible() and shown and shown[0].trace.is_short:
             self._panel.begin(self, self._picture)
 
     def paintEvent(self, event: QPaintEvent) -> None:

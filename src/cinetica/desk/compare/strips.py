@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from functools import partial
+from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QMouseEvent, QPaintEvent, QWheelEvent
@@ -59,6 +60,17 @@ class StripView(PaperPlot):
         turn_axis(self.axis, event, self._time(event.position().x()))
 
 
+class Now(NamedTuple):
+    """What all strips show: the runs, those of the wake, all else that a curve depends on, from which the shift of a
+    tune follows, too, the reference, and the time under the cursor."""
+
+    shown: list[Shown]
+    wake: list[Shown]
+    also: tuple[object, ...]
+    reference: Shown | None
+    time: float
+
+
 class Readout(QWidget):
     """Every tune's value at the cursor, and its difference from the reference."""
 
@@ -85,10 +97,9 @@ class Readout(QWidget):
             for shown, value in zip(self.session.shown, values, strict=True)
         ]
 
-    def follow(self, values: list[float]) -> None:
+    def follow(self, values: list[float], now: Now) -> None:
         """Have it painted where it says something else than before; `values` are those under the cursor."""
-        reference = self.session.reference_shown
-        seen = (values, [shown.place for shown in self.session.shown], reference and reference.place)
+        seen = (values, [shown.place for shown in now.shown], now.reference and now.reference.place)
         if seen != self._seen:
             self._seen = seen
             if self._said != self.lines():
@@ -214,29 +225,23 @@ class Strip(Titled):
     def show_time(self) -> None:
         self.plot.box.setXRange(self.axis.start, self.axis.end, padding=0)
 
-    def _made_of(self) -> tuple[object, ...]:
-        """All that a curve depends on beside its own trace; the shift of a tune follows from these."""
-        comparing = self.comparing
-        laid = comparing.differences or comparing.anchor != "start"
-        return (comparing.anchor, comparing.differences, self.session.reference_shown if laid else None)
-
-    def draw(self) -> None:
+    def draw(self, now: Now) -> None:
         """Redraw the curves from the session's traces."""
-        if self.curves.show(self.session.shown, self.comparing.drawing, *self._made_of()):
+        if self.curves.show(now.shown, self.comparing.drawing, *now.also):
             self.plate.refresh()
-        self.draw_wake()
+        self.draw_wake(now)
 
-    def draw_wake(self) -> None:
+    def draw_wake(self, now: Now) -> None:
         """The curves as they were when the last edit began, pale, where they are other than now."""
-        if self.wakes.show(self.session.wake_shown, "lines", *self._made_of()):
+        if self.wakes.show(now.wake, "lines", *now.also):
             self.plate.refresh()
 
     def _over_time(self, shown: Shown) -> Points:
         return self.comparing.line(shown, self.channel.column)
 
-    def span(self) -> tuple[float, float]:
+    def span(self, now: Now) -> tuple[float, float]:
         """Least and greatest value that is drawn, and 0."""
-        shown = (*self.session.shown, *self.session.wake_shown)
+        shown = (*now.shown, *now.wake)
         if not self.comparing.differences:
             return with_zero([one.trace.span(self.channel.column) for one in shown])
         return with_zero([span_of(self._over_time(one).y) for one in shown])
@@ -252,16 +257,16 @@ class Strip(Titled):
             self._fitted = (low, high)
             self.plot.box.setYRange(low, high, padding=0)
 
-    def move_cursor(self) -> None:
-        comparing, reference = self.comparing, self.session.reference_shown
+    def move_cursor(self, now: Now) -> None:
+        comparing, reference, time = self.comparing, now.reference, now.time
         against = comparing.value(reference, self.channel.column) if comparing.differences and reference else 0.0
-        shown, time = self.session.shown, self.session.time_at(self.session.cursor)
         values = comparing.values(self.channel.column)
         if self.spots.show_at(
-            [(one.place, time, at - against) for one, at in zip(shown, values, strict=True) if math.isfinite(at)], time
+            [(one.place, time, at - against) for one, at in zip(now.shown, values, strict=True) if math.isfinite(at)],
+            time,
         ):
             self.plate.refresh()
-        self.readout.follow(values)
+        self.readout.follow(values, now)
 
 
 class PhaseStrip(Titled):
@@ -300,11 +305,11 @@ class PhaseStrip(Titled):
     def _path(self, shown: Shown) -> Points:
         return shown.trace.points(self.phase.across.column, self.phase.up.column)
 
-    def draw(self) -> None:
-        if self.curves.show(self.session.shown, "points" if self.comparing.drawing == "points" else "lines"):
+    def draw(self, now: Now) -> None:
+        if self.curves.show(now.shown, "points" if self.comparing.drawing == "points" else "lines"):
             self.plate.refresh()
-        self.draw_wake()
-        shown = (*self.session.shown, *self.session.wake_shown)
+        self.draw_wake(now)
+        shown = (*now.shown, *now.wake)
         (left, right), (low, high) = (
             with_zero([one.trace.span(channel.column) for one in shown])
             for channel in (self.phase.across, self.phase.up)
@@ -314,13 +319,13 @@ class PhaseStrip(Titled):
             QRectF(left - wide, low - tall, right - left + 2 * wide, high - low + 2 * tall), padding=0
         )
 
-    def draw_wake(self) -> None:
-        if self.wakes.show(self.session.wake_shown):
+    def draw_wake(self, now: Now) -> None:
+        if self.wakes.show(now.wake):
             self.plate.refresh()
 
-    def move_cursor(self) -> None:
+    def move_cursor(self, now: Now) -> None:
         across, up = (self.comparing.values(each.column) for each in (self.phase.across, self.phase.up))
-        places = (shown.place for shown in self.session.shown)
+        places = (shown.place for shown in now.shown)
         if self.spots.show_at(list(zip(places, across, up, strict=True))):
             self.plate.refresh()
 
@@ -457,19 +462,28 @@ class Strips(QWidget):
         # The menu that asked belongs to a strip that goes: it must close first.
         QTimer.singleShot(0, self, lambda: self.show_channels(channels))
 
+    @property
+    def _now(self) -> Now:
+        session, comparing = self.session, self.comparing
+        reference, laid = session.reference_shown, comparing.differences or comparing.anchor != "start"
+        also = (comparing.anchor, comparing.differences, reference if laid else None)
+        return Now(session.shown, session.wake_shown, also, reference, session.time_at(session.cursor))
+
     def draw(self) -> None:
+        now = self._now
         for strip in self._all:
-            strip.draw()
+            strip.draw(now)
         if len(self.session.shown) != self._count:
             self._count = len(self.session.shown)
             for strip in self._all:
                 strip.updateGeometry()
-        self._fit_values()
-        self._move_cursor()
+        self._fit_values(now)
+        for strip in self._all:
+            strip.move_cursor(now)
 
-    def _fit_values(self) -> None:
+    def _fit_values(self, now: Now) -> None:
         """Each strip its own scale, or all strips of a unit the same."""
-        spans = {strip: strip.span() for strip in self.strips}
+        spans = {strip: strip.span(now) for strip in self.strips}
         for strip, (low, high) in spans.items():
             if self.comparing.shared_scale:
                 alike = [span for other, span in spans.items() if other.channel.unit == strip.channel.unit]
@@ -477,8 +491,9 @@ class Strips(QWidget):
             strip.fit_values(low, high)
 
     def _draw_wake(self) -> None:
+        now = self._now
         for strip in self._all:
-            strip.draw_wake()
+            strip.draw_wake(now)
 
     def _compare_anew(self) -> None:
         for strip in self._all:
@@ -486,8 +501,9 @@ class Strips(QWidget):
         self.draw()
 
     def _move_cursor(self, *_: object) -> None:
+        now = self._now
         for strip in self._all:
-            strip.move_cursor()
+            strip.move_cursor(now)
 
     def _show_time(self) -> None:
         for strip in self.strips:
