@@ -274,7 +274,11 @@ class ComparePage(Page):
         drill = self._said_of = self.session.drill
         warning = _warning(self.session)
         words = [f"{drill.name}: {drill.note}" if drill and drill.note else "", warning]
-        self.note.setText("  ".join(word for word in words if word))
+        text = "  ".join(word for word in words if word)
+        if text != self.note.text():
+            self.note.setText(text)
+            # It may have become higher, or gone.
+            self._later.start()
         self.note.setToolTip(plain_tip(drill.note) if drill else "")
         self.note.setVisible(bool(self.note.text()) and self.first_steps.isHidden())
 
