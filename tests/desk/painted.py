@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QPoint, QPointF, QRect, QRectF
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRect, QRectF
 from PySide6.QtGui import (
     QColor,
     QFont,
@@ -34,6 +36,23 @@ def settle() -> None:
     """Until nothing waits any more: layouts, paintings and timers of no time."""
     for _ in range(6):
         QApplication.processEvents()
+
+
+@contextmanager
+def layouts_of(watched: QObject) -> Iterator[list[QObject]]:
+    """What is asked for a new layout meanwhile: of one widget, or of all those of the application."""
+    asked: list[QObject] = []
+
+    class Watch(QObject):
+        def eventFilter(self, of: QObject, event: QEvent) -> bool:
+            if event.type() == QEvent.Type.LayoutRequest:
+                asked.append(of)
+            return False
+
+    watch = Watch()
+    watched.installEventFilter(watch)
+    yield asked
+    watched.removeEventFilter(watch)
 
 
 def pixels_of(image: QImage) -> np.ndarray:

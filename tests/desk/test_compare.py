@@ -15,7 +15,7 @@ from cinetica.model.tune import parameter_by_id
 from cinetica.reading.body import box_of
 from cinetica.reading.channels import CHANNELS
 from tests.desk.conftest import key
-from tests.desk.painted import settle
+from tests.desk.painted import layouts_of, settle
 
 
 def test_keys_step_the_frame_cursor(window):
@@ -41,33 +41,22 @@ def test_brackets_go_from_mark_to_mark(window):
     assert window.session.cursor == 51
 
 
-class Layouts(QObject):
-    """Counts the layouts that are asked for anywhere in the application."""
-
-    count = 0
-
-    def eventFilter(self, watched, event):
-        self.count += event.type() == QEvent.Type.LayoutRequest
-        return False
-
-
 def test_a_step_asks_for_no_new_layout_and_its_words_stand_side_by_side(window, qtbot):
-    transport, layouts = window.page.transport, Layouts()
+    transport = window.page.transport
     with qtbot.waitSignal(window.session.figures_changed):
         window.session.choose_drill("Rooftop hop")
     for _ in range(10):
         key(window, Qt.Key.Key_Right)
         QApplication.processEvents()
-    QApplication.instance().installEventFilter(layouts)
-    key(window, Qt.Key.Key_Right)
-    QApplication.processEvents()
-    QApplication.instance().removeEventFilter(layouts)
+    with layouts_of(QApplication.instance()) as asked:
+        key(window, Qt.Key.Key_Right)
+        QApplication.processEvents()
     assert transport.place.text().startswith("frame 11 ")
-    assert layouts.count == 0
+    assert not asked
     transport.place.setText("frame 99999   999.999 s")
     QApplication.processEvents()
     assert transport.place.fontMetrics().horizontalAdvance(transport.place.text()) <= transport.place.width()
-    assert transport.place.geometry().right() < transport.next.geometry().left()
+    assert transport.place.geometry().right() < transport.words.geometry().left()
 
 
 def test_the_readout_says_values_and_differences_at_the_cursor(window):
@@ -242,34 +231,17 @@ def test_the_clock_has_its_own_place(window):
 
 
 def test_other_digits_of_the_clock_move_nothing_in_the_header(window):
-    asked = []
-
-    class Watch(QObject):
-        def eventFilter(self, _, event):
-            if event.type() == QEvent.Type.LayoutRequest:
-                asked.append(event)
-            return False
-
-    watch = Watch()
     header, clock, chip = window.header, window.session.study.clock, window.header.clock
     seen, place = header.grab(chip.geometry()).toImage(), chip.geometry()
-
-    def tick_at(rate):
-        asked.clear()
-        window.session.set_clock(clock.model_copy(update={"tick_rate": rate}), "Tick rate of the clock")
-        settle()
-
-    # From here on the study is edited, as its name says there, too.
-    tick_at(62.0)
-    header.installEventFilter(watch)
-    for rate, moves in ((61.0, False), (75.0, False), (120.0, True), (60.0, True)):
-        tick_at(rate)
+    for rate, moves in ((62.0, False), (61.0, False), (75.0, False), (120.0, True), (60.0, True)):
+        with layouts_of(header) as asked:
+            window.session.set_clock(clock.model_copy(update={"tick_rate": rate}), "Tick rate of the clock")
+            settle()
         assert f"{rate:g} ticks/s" in chip.text()
         assert bool(asked) == moves
         assert chip.width() >= chip.sizeHint().width()
         assert (header.grab(chip.geometry()).toImage() == seen) == (rate == 60.0)
     assert chip.geometry() == place
-    header.removeEventFilter(watch)
 
 
 def test_the_stage_has_the_course_that_its_curves_were_run_on(window):

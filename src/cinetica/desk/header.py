@@ -17,6 +17,9 @@ from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button, plain
 from cinetica.model.clock import Clock, clock_words
 from cinetica.model.study import Drill
 
+# Behind the name of a study that is other than its file.
+UNSAVED = "•"
+
 
 class Header(FoldingRow):
     """What has no room folds into a menu."""
@@ -43,8 +46,13 @@ class Header(FoldingRow):
         self.study_name.setObjectName("quiet")
         self.study_name.setFont(look.font(10))
         self.add(self.brand)
+        # Its room is there from the start: the first edit lays out nothing anew.
+        self.unsaved = ShortLabel(sample=UNSAVED)
+        self.unsaved.setObjectName("quiet")
+        self.unsaved.setFont(look.font(10))
         self.row.addSpacing(look.px(8))
         self.add(self.study_name, stretch=20)
+        self.add(self.unsaved)
         for place, (title, entries) in enumerate(MENUS):
             self.add(menus.button(title, entries), fold=1 + len(PAGES) + place)
         self.add_more()
@@ -88,7 +96,8 @@ class Header(FoldingRow):
         self.drills.activated.connect(self._choose_drill)
         self.clock = ClockButton()
         self.clock.setAccessibleName("Clock")
-        self.clock.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
+        # As high as the other buttons, its words on their line.
+        self.clock.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         self.clock.clicked.connect(self.clock_wanted)
         self.agreed = button("", "", self.missed_wanted.emit, size=10)
         self.agreed.setAccessibleName("Targets")
@@ -111,9 +120,8 @@ class Header(FoldingRow):
         self.agreed.setToolTip(f"Targets: {words}. Click: to the first that is missed." if words else "")
         self.agreed.setVisible(bool(words))
 
-    def say(self, words: str, path: str) -> bool:
-        """`words`: the study's name, and whether it is saved. Whether anything but the clock is other than before:
-        while a number is dragged nothing is."""
+    def say(self, saved: bool, path: str) -> bool:
+        """Whether anything but the clock is other than before: while a number is dragged nothing is."""
         session = self.session
         if session.study.clock != self._said_clock:
             self._said_clock = session.study.clock
@@ -121,13 +129,17 @@ class Header(FoldingRow):
         if session.study.drills is not self._listed:
             self._listed = session.study.drills
             self._notes = tuple((drill.name, drill.note) for drill in self._listed)
-        said = (words, path, session.drill and session.drill.name, self._notes)
+        name = session.study.name
+        said = (name, saved, path, session.drill and session.drill.name, self._notes)
         if said == self._said:
             return False
         self._said = said
-        self.study_name.setText(words)
+        self.study_name.setText(name)
         self.study_name.setMaximumWidth(self.study_name.sizeHint().width())
-        self.study_name.set_tip(f"{session.study.name}\n{path}")
+        self.study_name.set_tip(f"{name}\n{path}")
+        self.unsaved.setText("" if saved else UNSAVED)
+        keyed_tip(self.unsaved, "" if saved else "Changed since it was last saved ({save} saves)")
+        self.unsaved.setAccessibleName("" if saved else "not saved")
         self._list_drills()
         return True
 

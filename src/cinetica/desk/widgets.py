@@ -120,6 +120,44 @@ class ShortLabel(QWidget):
         painter.drawText(self.rect(), int(self._alignment | Qt.AlignmentFlag.AlignVCenter), text)
 
 
+class LabelPair(QWidget):
+    """Two labels: at the ends of one line where that has room for both, else one over the other.
+
+    Whatever they say, nothing but they is laid out anew.
+    """
+
+    def __init__(self, first: ShortLabel, second: ShortLabel, *, gap: int) -> None:
+        super().__init__()
+        self._first, self._second, self._gap = first, second, gap
+        for label in (first, second):
+            label.setParent(self)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def sizeHint(self) -> QSize:
+        first, second = self._first.sizeHint(), self._second.sizeHint()
+        return QSize(first.width() + self._gap + second.width(), first.height() + second.height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, self.sizeHint().height())
+
+    def fit(self) -> None:
+        """To be called when they say something else."""
+        wide, high = self.width(), self.height()
+        second = self._second.sizeHint().width() if self._second.text() else 0
+        beside = wide - second - self._gap if second else wide
+        if not second or self._first.sizeHint().width() <= beside:
+            self._first.setGeometry(0, 0, beside, high)
+            self._second.setGeometry(wide - second, 0, second, high)
+        else:
+            self._first.setGeometry(0, 0, wide, high // 2)
+            self._second.setGeometry(0, high // 2, wide, high - high // 2)
+        self._second.setVisible(second > 0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.fit()
+
+
 def number_of(text: str) -> float | None:
     """What was typed as a number: full stop and comma both are the decimal mark, and there is no mark for thousands."""
     plain = text.strip().replace("−", "-").replace(",", ".")

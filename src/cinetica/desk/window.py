@@ -31,7 +31,7 @@ from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.documents import Documents
 from cinetica.desk.export.exchange import Exchange
-from cinetica.desk.header import Header
+from cinetica.desk.header import UNSAVED, Header
 from cinetica.desk.pages import PAGES
 from cinetica.desk.placing import keep_on_screen, place_at_first
 from cinetica.desk.sheet.panel import Sheet
@@ -241,9 +241,9 @@ class Window(QMainWindow):
 
     def _say_study(self, *_: object) -> None:
         session = self.session
-        words = session.study.name + ("" if session.undo_stack.isClean() else " •")
-        if self.header.say(words, str(session.path or "not saved in a file yet")):
-            self.setWindowTitle(f"{words} — Cinetica")
+        saved = session.undo_stack.isClean()
+        if self.header.say(saved, str(session.path or "not saved in a file yet")):
+            self.setWindowTitle(f"{session.study.name}{'' if saved else f' {UNSAVED}'} — Cinetica")
 
     def new(self) -> None:
         from cinetica.desk.dialogs.new_study import NewStudy

@@ -5,8 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QResizeEvent
+from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -67,7 +66,6 @@ class ComparePage(Page):
         self._preparing = False
         # The drill that the note was last said of.
         self._said_of: Drill | None = None
-        self._fitted_for: tuple[object, ...] = ()
         self.states = States(session, self.axis, self.comparing)
         self.ruler = Ruler(session, self.axis)
         self.strips = Strips(self.comparing, self.axis, self.ruler, PRESETS[FIRST_PRESET][self._view])
@@ -101,15 +99,14 @@ class ComparePage(Page):
         # When the layouts have settled.
         self._later = QTimer(self, singleShot=True, interval=0)
         self._later.timeout.connect(self._fit_stage)
-        for signal in (session.shown_changed, session.drill_changed):
-            signal.connect(self._later.start)
-        session.study_changed.connect(self._fit_for_study)
+        for asking in (self.below_stage, self._charts_or_notice):
+            asking.asked.connect(self._later.start)
 
     def _lay_out(self) -> None:
         self._numbers = QWidget()
         self._charts_or_table = QStackedLayout(self._numbers)
         self._charts_or_table.addWidget(self.strips)
-        self.below_stage = QWidget()
+        self.below_stage = _Asking()
         look.on_paper(self.below_stage)
         self._column(self.below_stage, (self.hands, 0), (self.states, 0), (self._numbers, 1))
         # Where larger text or many tunes leave too little room, hands, states and strips are scrolled.
@@ -133,11 +130,11 @@ class ComparePage(Page):
         self.charts.setStretchFactor(1, 1)
         self.charts.setChildrenCollapsible(False)
         self.charts.splitterMoved.connect(self._stage_was_moved)
-        charts_or_notice = QWidget()
-        self._notices = QStackedLayout(charts_or_notice)
+        self._charts_or_notice = _Asking()
+        self._notices = QStackedLayout(self._charts_or_notice)
         self._notices.addWidget(self.charts)
         self._notices.addWidget(self.notice)
-        self._column(self, (self.first_steps, 0), (self.note, 0), (charts_or_notice, 1), (self.transport, 0))
+        self._column(self, (self.first_steps, 0), (self.note, 0), (self._charts_or_notice, 1), (self.transport, 0))
 
     def _column(self, into: QWidget, *widgets: tuple[QWidget, int]) -> None:
         layout = QVBoxLayout(into)
@@ -206,27 +203,16 @@ class ComparePage(Page):
     def _stage_was_moved(self, *_: int) -> None:
         self._own_stage_height = True
 
-    def _fit_for_study(self) -> None:
-        """Most edits change neither how many lanes there are nor how many tunes."""
-        about = (self.hands.lanes, len(self.session.tunes))
-        if about != self._fitted_for:
-            self._fitted_for = about
-            self._later.start()
-
     def _fit_stage(self) -> None:
         """As high as it likes to be, but the hands, the states and the strips come first, until the person moves the
         edge."""
         whole = self.charts.height()
         if self._own_stage_height or whole < 50:
             return
-        below = self.bar.height() + self.below_stage.minimumSizeHint().height()
+        below = self.charts.handleWidth() + self.bar.height() + self.below_stage.minimumSizeHint().height()
         high = max(min(look.height(9) * STAGE_LINES, whole - below), self.stage.minimumHeight())
         if self.charts.sizes()[0] != high:
             self.charts.setSizes([high, whole - high])
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._later.start()
 
     def say(self, text: str) -> None:
         """Show a notice instead of the charts; an empty one shows the charts."""
@@ -275,10 +261,7 @@ class ComparePage(Page):
         warning = _warning(self.session)
         words = [f"{drill.name}: {drill.note}" if drill and drill.note else "", warning]
         text = "  ".join(word for word in words if word)
-        if text != self.note.text():
-            self.note.setText(text)
-            # It may have become higher, or gone.
-            self._later.start()
+        self.note.setText(text)
         self.note.setToolTip(plain_tip(drill.note) if drill else "")
         self.note.setVisible(bool(self.note.text()) and self.first_steps.isHidden())
 
@@ -340,6 +323,18 @@ class ComparePage(Page):
         strips = [strip for name in kept if (strip := _strip_of(name)) is not None]
         if strips:
             self.strips.show_channels(strips)
+
+
+class _Asking(QWidget):
+    """It tells that what it holds asks for other room, or that it has got other room itself."""
+
+    asked = Signal()
+
+    def event(self, event: QEvent) -> bool:
+        done = super().event(event)
+        if event.type() in (QEvent.Type.LayoutRequest, QEvent.Type.Resize):
+            self.asked.emit()
+        return done
 
 
 class _FirstSteps(QWidget):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QElapsedTimer, Qt, QTimer
+from PySide6.QtCore import QElapsedTimer, QTimer
 from PySide6.QtGui import QActionGroup
 from PySide6.QtWidgets import QMenu, QToolButton
 
@@ -12,7 +12,7 @@ from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed, keyed_tip
 from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import FoldingRow, ShortLabel, button
+from cinetica.desk.widgets import FoldingRow, LabelPair, ShortLabel, button
 from cinetica.reading.marks import Happening, happenings_at, marked_from
 
 SPEEDS = (("1×", 1.0), ("½", 0.5), ("¼", 0.25), ("⅛", 0.125))
@@ -50,24 +50,22 @@ class Transport(FoldingRow):
         self.loop = self._button("Loop", "Begin again at the end ({loop})", self._say)
         self.loop.setCheckable(True)
         folds = {first: 3, back: 1, self.play_button: 1, forward: 1, last: 3, self.speeds: 4, self.loop: 5}
-        for each, fold in folds.items():
-            self.add(each, fold=fold)
+        for shown, fold in folds.items():
+            self.add(shown, fold=fold)
         self.add_more()
         self.place = ShortLabel(sample=LONGEST_PLACE)
         self.place.setFont(look.font(10, bold=True))
         self.next = ShortLabel()
-        self.wake = ShortLabel(alignment=Qt.AlignmentFlag.AlignRight)
+        self.wake = ShortLabel()
         for label in (self.next, self.wake):
             label.setObjectName("soft")
             label.setFont(look.font(9))
-        for label in (self.place, self.next, self.wake):
-            look.on_sheet(label)
+        self.words = LabelPair(self.next, self.wake, gap=look.px(12))
+        for each in (self.place, self.words, self.next, self.wake):
+            look.on_sheet(each)
         self.row.addSpacing(look.px(8))
         self.add(self.place)
-        self.add(self.next, stretch=3)
-        self.row.addSpacing(look.px(8))
-        self.add(self.wake, stretch=4)
-        self.wake.hide()
+        self.add(self.words, stretch=1)
         session.cursor_moved.connect(self._say)
         session.figures_changed.connect(self._new_traces)
         session.wake_changed.connect(self._say_wake)
@@ -156,6 +154,7 @@ class Transport(FoldingRow):
             self.next.setText(f"next: {self._words(following)}, frame {following.row}")
         else:
             self.next.setText("no more marks")
+        self.words.fit()
 
     def _words(self, happening: Happening) -> str:
         return f"{self._letters[happening.place]} {happening.words}"
@@ -163,5 +162,5 @@ class Transport(FoldingRow):
     def _say_wake(self) -> None:
         against = self.session.against
         words = against.words if against.is_held else self.session.wake_words
-        self.wake.setVisible(bool(words))
         self.wake.setText(keyed("pale: {0} ({clear_wake} clears)", words) if words else "")
+        self.words.fit()

@@ -1,0 +1,119 @@
+"""What has room of its own from the start, so that nothing jumps under the hand."""
+
+import pytest
+from PySide6.QtWidgets import QApplication
+
+from cinetica.desk import look
+from cinetica.desk.application import start
+from cinetica.desk.compare.page import STAGE_LINES
+from cinetica.desk.state.session import Session
+from cinetica.desk.widgets import LabelPair, ShortLabel
+from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
+from cinetica.model.editing import with_new_tune
+from cinetica.model.tune import parameter_by_id
+from tests.desk.painted import layouts_of, settle
+
+
+@pytest.fixture
+def full(qtbot) -> Window:
+    """A window of six tunes, in which there is hardly room for all that stands under the stage."""
+    study = shipped_study("harbour")
+    for number in range(4):
+        study = with_new_tune(study, study.tune("Wren").model_copy(update={"name": f"Wren {number}"}))
+    window = Window(Session(study))
+    qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
+    window.resize(1280, 800)
+    window.show()
+    start(window)
+    window.session.choose_drill("Rooftop hop")
+    settle()
+    settle()
+    return window
+
+
+def test_the_first_edit_lays_out_nothing_though_it_is_told_of_in_three_places(full):
+    session, header = full.session, full.header
+    places = [header.study_name, header.unsaved, full.page.stage, full.page.transport.words]
+    before = [each.geometry() for each in places]
+    with layouts_of(QApplication.instance()) as asked:
+        session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 9.0)
+        settle()
+    assert header.unsaved.text()
+    assert session.wake_words in full.page.transport.wake.text()
+    assert not full.page.transport.wake.isHidden()
+    # Its two labels are laid out, and nothing else.
+    assert set(asked) <= {full.page.transport.words}
+    assert [each.geometry() for each in places] == before
+
+
+def test_hands_states_and_strips_have_their_room_before_the_stage_has_its_own(full):
+    page = full.page
+    assert page.scroller.verticalScrollBar().maximum() == 0
+    high = page.stage.height()
+    for _, tune in full.session.tunes[2:]:
+        full.session.toggle(tune)
+    settle()
+    assert page.stage.height() > high
+    full.session.choose_drill("Quay sprint")
+    settle()
+    assert page.scroller.verticalScrollBar().maximum() == 0
+
+
+def test_a_longer_note_takes_its_room_from_the_stage(full):
+    page, session = full.page, full.session
+    # Just high enough for all that the stage likes to have.
+    full.resize(full.width(), full.height() + look.height(9) * STAGE_LINES - page.stage.height())
+    settle()
+    high, note = page.stage.height(), page.note.height()
+    session.set_drill("Note", session.drill.model_copy(update={"note": "Look at the second hop. " * 30}))
+    settle()
+    grown = page.note.height() - note
+    assert grown > 0
+    assert page.stage.height() == high - grown
+    assert page.scroller.verticalScrollBar().maximum() == 0
+
+
+@pytest.mark.parametrize("wide", [0, 1, 60, 200, 330, 600])
+@pytest.mark.parametrize("words", [("next", ""), ("next: A launches, frame 12", "pale"), ("next", "pale: " * 9)])
+def test_two_labels_share_a_line_or_stand_one_over_the_other(qtbot, wide, words):
+    one, other = ShortLabel(words[0]), ShortLabel(words[1])
+    pair = LabelPair(one, other, gap=10)
+    qtbot.addWidget(pair)
+    pair.resize(wide, pair.sizeHint().height())
+    pair.show()
+    pair.fit()
+    asked = one.sizeHint().width(), other.sizeHint().width()
+    beside = not words[1] or sum(asked) + 10 <= pair.width()
+    first, second = one.geometry(), other.geometry()
+    assert not (words[1] and first.intersects(second))
+    assert other.isHidden() is not bool(words[1])
+    assert pair.rect().contains(first)
+    if not words[1]:
+        assert first.width() == pair.width()
+    elif beside:
+        assert second.right() == pair.rect().right()
+        assert second.left() - first.right() > 10
+        assert first.width() >= asked[0]
+        assert second.width() >= asked[1]
+    else:
+        assert first.width() == second.width() == pair.width()
+        assert first.bottom() < second.top()
+        assert pair.rect().contains(second)
+
+
+def test_the_dot_of_an_unsaved_study_stays_where_its_name_is_cut(window):
+    header, session = window.header, window.session
+    window.resize(760, 700)
+    settle()
+    session.edit("Name", session.study.model_copy(update={"name": "Harbour couriers of the second winter " * 3}))
+    settle()
+    assert header.study_name.width() < header.study_name.sizeHint().width()
+    assert header.unsaved.text()
+    assert header.unsaved.isVisible()
+    assert header.unsaved.width() >= header.unsaved.sizeHint().width()
+    assert "Ctrl+S" in header.unsaved.toolTip()
+    session.undo()
+    settle()
+    assert not header.unsaved.text()
+    assert not header.unsaved.toolTip()
