@@ -33,6 +33,7 @@ from cinetica.desk import look
 
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?", re.IGNORECASE | re.ASCII)
 _BEGUN = re.compile(r"[+−-]?\d*[.,]?\d*(e[+-]?)?", re.IGNORECASE)
+_ZEROS = str.maketrans("123456789", "0" * 9)
 # Spaces that keep the room of the arrow behind the words of a button.
 ARROW_ROOM = "\N{NO-BREAK SPACE}" * 4
 
@@ -64,6 +65,8 @@ class ShortLabel(QWidget):
     ) -> None:
         super().__init__()
         self._alignment, self._sample, self._tip, self._text = alignment, sample, "", ""
+        # All digits are of one width.
+        self._zeros = ""
         self._measured: tuple[str, QSize] | None = None
         # A text in zeros, the width that it was shortened for, and what is left of it.
         self._shortened = ("", 0, "")
@@ -78,7 +81,7 @@ class ShortLabel(QWidget):
     def setText(self, text: str) -> None:
         if text == self._text:
             return
-        self._text = text
+        self._text, self._zeros = text, in_zeros(text)
         if not self._tip:
             self.setToolTip(plain_tip(text))
         self.setAccessibleName(text)
@@ -89,12 +92,20 @@ class ShortLabel(QWidget):
         self._tip = tip
         self.setToolTip(plain_tip(tip))
 
-    def sizeHint(self) -> QSize:
-        # All digits are of one width.
-        text = in_zeros(self._sample or self._text)
+    @property
+    def _asked(self) -> QSize:
+        text = self._sample or self._zeros
         if self._measured is None or self._measured[0] != text:
             self._measured = (text, self.fontMetrics().size(Qt.TextFlag.TextSingleLine, text) + QSize(2, 0))
-        return QSize(self._measured[1])
+        return self._measured[1]
+
+    @property
+    def wanted(self) -> int:
+        """The width in which nothing is shortened."""
+        return self._asked.width()
+
+    def sizeHint(self) -> QSize:
+        return QSize(self._asked)
 
     def changeEvent(self, event: QEvent) -> None:
         self._measured, self._shortened = None, ("", 0, "")
@@ -109,8 +120,8 @@ class ShortLabel(QWidget):
         painter.setPen(self.palette().color(self.foregroundRole()))
         text, wide = self._text, self.width()
         # A label that is as wide as its longest text has room for all others; to shorten takes as long as to paint.
-        if len(text) > len(self._sample) or wide < self.sizeHint().width():
-            zeros = in_zeros(text)
+        if len(text) > len(self._sample) or wide < self.wanted:
+            zeros = self._zeros
             if self._shortened[:2] != (zeros, wide):
                 left = self.fontMetrics().elidedText(zeros, Qt.TextElideMode.ElideRight, wide)
                 self._shortened = (zeros, wide, left)
@@ -129,6 +140,8 @@ class LabelPair(QWidget):
     def __init__(self, first: ShortLabel, second: ShortLabel, *, gap: int) -> None:
         super().__init__()
         self._first, self._second, self._gap = first, second, gap
+        # What they were laid out for: widths that they want, and the room.
+        self._fitted: tuple[int, ...] = ()
         for label in (first, second):
             label.setParent(self)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -142,10 +155,13 @@ class LabelPair(QWidget):
 
     def fit(self) -> None:
         """To be called when they say something else."""
+        first, second = self._first.wanted, self._second.wanted if self._second.text() else 0
         wide, high = self.width(), self.height()
-        second = self._second.sizeHint().width() if self._second.text() else 0
+        if self._fitted == (first, second, wide, high):
+            return
+        self._fitted = (first, second, wide, high)
         beside = wide - second - self._gap if second else wide
-        if not second or self._first.sizeHint().width() <= beside:
+        if not second or first <= beside:
             self._first.setGeometry(0, 0, beside, high)
             self._second.setGeometry(wide - second, 0, second, high)
         else:
@@ -326,7 +342,7 @@ class OpensButton(QToolButton):
 
 def in_zeros(words: str) -> str:
     """As wide as the words are, whatever their digits."""
-    return re.sub(r"\d", "0", words)
+    return words.translate(_ZEROS)
 
 
 def paint_chevron(painter: QPainter, middle: QPointF, size: float, widget: QWidget) -> None:

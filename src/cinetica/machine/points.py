@@ -16,7 +16,7 @@ FEW = 1500
 class Points:
     """x and y, kept with their places in memory, `at`: contiguous numbers, `count` of each."""
 
-    __slots__ = ("_table", "_x", "_y", "at", "count")
+    __slots__ = ("_ends", "_table", "_x", "_y", "at", "count")
 
     def __init__(self, x: Numbers | list[float], y: Numbers | list[float]) -> None:
         kept_x, kept_y = np.ascontiguousarray(x, dtype=float), np.ascontiguousarray(y, dtype=float)
@@ -25,15 +25,18 @@ class Points:
         self._y: Numbers | None = kept_y
         # Where they are not yet at hand: the table, and the rows of both.
         self._table: tuple[Numbers, int, int] | None = None
+        self._ends: tuple[float, float] | None = None
 
     @classmethod
-    def in_table(cls, table: Numbers, place: int, x: int, y: int) -> Points:
+    def in_table(
+        cls, table: Numbers, place: int, x: int, y: int, ends: tuple[float, float] | None = None
+    ) -> Points:  # fmt: skip
         """Those of two rows of a contiguous table, which lies at this place in memory: no array is made of them before
-        one is asked for."""
+        one is asked for. `ends`: see there; where they are known."""
         made = cls.__new__(cls)
         made.count = table.shape[1]
         made.at = (place + 8 * made.count * x, place + 8 * made.count * y)
-        made._table, made._x, made._y = (table, x, y), None, None
+        made._table, made._x, made._y, made._ends = (table, x, y), None, None, ends
         return made
 
     @property
@@ -51,6 +54,13 @@ class Points:
         return self._y
 
     @property
+    def ends(self) -> tuple[float, float]:
+        """The first and the last x; of no points 0 and 0."""
+        if self._ends is None:
+            self._ends = (self.x.item(0), self.x.item(-1)) if self.count else (0.0, 0.0)
+        return self._ends
+
+    @property
     def numbers(self) -> tuple[Numbers, Numbers]:
         return self.x, self.y
 
@@ -60,7 +70,7 @@ class Points:
             return self
         made = type(self).__new__(type(self))
         made._x, made._y, made.count = self.x[first : first + count], self.y[first : first + count], count
-        made.at, made._table = (self.at[0] + 8 * first, self.at[1] + 8 * first), None
+        made.at, made._table, made._ends = (self.at[0] + 8 * first, self.at[1] + 8 * first), None, None
         return made
 
     def is_as(self, other: Points) -> bool:

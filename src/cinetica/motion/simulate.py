@@ -163,7 +163,10 @@ class Trace:
             else:
                 (together, place), table = self._apart, self._table
                 assert table is not None
-                found = Points.in_table(table, together.columns.places[place], WHOLE_WORDS[x], WHOLE_WORDS[y])
+                words = WHOLE_WORDS[x], WHOLE_WORDS[y]
+                # Time goes on: its least is its first.
+                ends = self.span(x) if x == "time" else None
+                found = Points.in_table(table, together.columns.places[place], *words, ends)
             self._lines[x, y] = found
         return found
 

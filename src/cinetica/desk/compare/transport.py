@@ -9,7 +9,7 @@ from PySide6.QtGui import QActionGroup
 from PySide6.QtWidgets import QMenu, QToolButton
 
 from cinetica.desk import look
-from cinetica.desk.actions.keys import keyed, keyed_tip
+from cinetica.desk.actions.keys import keyed, keyed_tip, keys_in_force
 from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import FoldingRow, LabelPair, ShortLabel, button
@@ -34,6 +34,8 @@ class Transport(FoldingRow):
         # Of each trace the rows that bear marks.
         self._happened: list[list[tuple[int, int]]] = []
         self._letters: list[str] = []
+        # What is pale, and the keys that clear it.
+        self._said_wake: tuple[object, ...] = ()
         self._timer = QTimer(self)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._play_on)
@@ -162,5 +164,8 @@ class Transport(FoldingRow):
     def _say_wake(self) -> None:
         against = self.session.against
         words = against.words if against.is_held else self.session.wake_words
-        self.wake.setText(keyed("pale: {0} ({clear_wake} clears)", words) if words else "")
-        self.words.fit()
+        said = (words, keys_in_force("clear_wake"))
+        if said != self._said_wake:
+            self._said_wake = said
+            self.wake.setText(keyed("pale: {0} ({clear_wake} clears)", words) if words else "")
+            self.words.fit()

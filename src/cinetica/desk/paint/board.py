@@ -80,6 +80,8 @@ class Board:
         self.shape = (wide, high, ratio, left, top)
         self.ratio, self._corner = ratio, (left, top)
         self.area = self._whole = QRectF(left / ratio, top / ratio, wide / ratio, high / ratio)
+        # The same in its own pixels.
+        self.pixel_area = QRectF(0, 0, wide, high)
         self.cover = np.zeros(len(self._pixels), np.uint8)
         self._low, self._high = np.empty(wide, np.int32), np.empty(wide, np.int32)
         self._room = (
@@ -186,6 +188,7 @@ class Board:
         self._onto = None
 
     def _mapping(self, place: Place) -> tuple[float, float, float, float]:
+        """It is mostly that of the last time: who draws much looks there first."""
         if self._mapped[0] is not place:
             ratio, (left, top) = self.ratio, self._corner
             mapping = (place.left * ratio - left, place.across * ratio, place.top * ratio - top, place.down * ratio)
@@ -205,7 +208,8 @@ class Board:
         self.stroke(points, place, Pen(color, width, dashes, anchored=anchored))
 
     def stroke(self, points: Points | Sketch, place: Place, pen: Pen) -> None:
-        how, mapping = pen.made.get(self.ratio) or _made_of(pen, self.ratio), self._mapping(place)
+        how = pen.made.get(self.ratio) or _made_of(pen, self.ratio)
+        mapping = self._mapped[1] if self._mapped[0] is place else self._mapping(place)
         if isinstance(points, Points):
             self._named.append(points)
             self._todo.extend((LINE, *points.at, 0, points.count, *mapping, *how))
@@ -243,7 +247,8 @@ class Board:
         self.stamp(points, place, Mark(path, rim, width, fill))
 
     def stamp(self, points: Points | Sketch, place: Place, mark: Mark) -> None:
-        shape, mapping = mark.made.get(self.ratio) or _stamp_of(mark, self.ratio), self._mapping(place)
+        shape = mark.made.get(self.ratio) or _stamp_of(mark, self.ratio)
+        mapping = self._mapped[1] if self._mapped[0] is place else self._mapping(place)
         if isinstance(points, Points):
             self._named.append(points)
             if points.count:

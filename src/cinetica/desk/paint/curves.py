@@ -55,9 +55,11 @@ class DrawnCurve:
 
     def visible(self, mapping: Mapping, *, over_time: bool) -> Points:
         """The points to draw: of a curve over time those in view, and of a long one no more than can be told apart."""
-        left, right, points = mapping.view.left(), mapping.view.right(), self.points
+        (left, right), points = mapping.across_view, self.points
         if points.count <= PLAIN:
-            return points.part(*part_in_view(points.x, left, right)) if over_time else points
+            if not over_time or (left <= points.ends[0] and points.ends[1] <= right):
+                return points
+            return points.part(*part_in_view(points.x, left, right))
         view = (left, right, mapping.area.width()) if over_time else mapping.pixel
         if self._thinned is None or self._thinned[0] != view:
             if over_time:

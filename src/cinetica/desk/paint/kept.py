@@ -35,6 +35,14 @@ def whole_pixels(area: QRectF, ratio: float) -> tuple[int, int, int, int]:
     return left, top, math.ceil(area.right() * ratio - 1e-6) - left, math.ceil(area.bottom() * ratio - 1e-6) - top
 
 
+def on_pixels(painter: QPainter) -> bool:
+    """Whether it paints on a screen or an image; on all else (a printer, an SVG file) lines stay lines."""
+    return painter.paintEngine().type() is _PIXELS
+
+
+_PIXELS = QPaintEngine.Type.Raster
+
+
 class Kept:
     """One picture, with the key that it was painted for."""
 
@@ -45,13 +53,10 @@ class Kept:
     def lay(
         self, painter: QPainter, area: QRectF, ground: QColor, key: object, paint: Callable[[QPainter], None]
     ) -> None:
-        """Fill `area`, in pixels of the painter without its transform, with `ground` and what `paint` draws on it.
-
-        On anything but a screen or an image (a printer, an SVG file) it is always painted: lines stay lines there.
-        """
+        """Fill `area`, in pixels of the painter without its transform, with `ground` and what `paint` draws on it."""
         painter.save()
         painter.resetTransform()
-        if painter.paintEngine().type() != QPaintEngine.Type.Raster:
+        if not on_pixels(painter):
             painter.setClipRect(area)
             painter.fillRect(area, ground)
             paint(painter)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TypeVar
 
 import numpy as np
@@ -42,6 +43,11 @@ class Mapping:
 
     def rect(self, rect: QRectF) -> QRectF:
         return QRectF(self.point(rect.topLeft()), self.point(rect.bottomRight())).normalized()
+
+    @cached_property
+    def across_view(self) -> tuple[float, float]:
+        """Left and right of what is in view."""
+        return self.view.left(), self.view.right()
 
     @property
     def pixel(self) -> tuple[float, float]:

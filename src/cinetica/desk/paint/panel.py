@@ -6,14 +6,14 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from PySide6.QtCore import QPoint, QRect, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPaintEngine, QPainter, QRegion
+from PySide6.QtGui import QColor, QPainter, QRegion
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
 from cinetica.desk.paint.board import Board, Shape, compiled
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Strokes
 from cinetica.desk.paint.fronts import front
-from cinetica.desk.paint.kept import anew, whole_pixels
+from cinetica.desk.paint.kept import anew, on_pixels, whole_pixels
 
 Draw = Callable[[Canvas], None]
 
@@ -22,26 +22,27 @@ def paint_parts(painter: QPainter, size: QSize, parts: Sequence[QRect], ground: 
     """Draw parts of a widget of this size, all in one go, from within its paint event: `draw` draws what is in them, on
     `ground`."""
     ratio = painter.device().devicePixelRatioF()
-    if painter.paintEngine().type() != QPaintEngine.Type.Raster or compiled() is None:
+    if compiled() is None or not on_pixels(painter):
         for part in parts:
             painter.fillRect(part, ground)
         draw(Strokes(painter, QRectF(QPoint(0, 0), size)))
         return
-    _left, _top, wide, high = whole_pixels(QRectF(QPoint(0, 0), size), ratio)
-    if wide <= 0 or high <= 0:
+    shape = _shape_of(QRectF(QPoint(0, 0), size), ratio)
+    if shape is None:
         return
-    board, region = front((wide, high, ratio, 0, 0)), QRegion()
-    under: list[float] = []
-    for part in parts:
-        left, top = part.left(), part.top()
-        under += (left, top + part.height(), left + part.width(), top)
-        region += part
-    board.boxes(under, PIXELS, None, ground)
+    board = front(shape)
+    board.boxes([side for part in parts for side in _edges_of(part)], PIXELS, None, ground)
     draw(board)
-    painter.save()
-    painter.setClipRegion(region, Qt.ClipOperation.IntersectClip)
-    painter.drawImage(QRectF(0, 0, wide / ratio, high / ratio), board.image, QRectF(0, 0, wide, high))
-    painter.restore()
+    whole = len(parts) == 1 and parts[0].size() == size
+    if not whole:
+        region = QRegion()
+        for part in parts:
+            region += part
+        painter.save()
+        painter.setClipRegion(region, Qt.ClipOperation.IntersectClip)
+    painter.drawImage(board.area, board.image, board.pixel_area)
+    if not whole:
+        painter.restore()
 
 
 class Rows(NamedTuple):
@@ -102,7 +103,7 @@ class Panel:
         """Paint all of a widget, on paper, from within its paint event."""
         painter = QPainter(widget)
         area, paper = QRectF(widget.rect()), look.color(look.worn().paper)
-        if painter.paintEngine().type() != QPaintEngine.Type.Raster or compiled() is None:
+        if compiled() is None or not on_pixels(painter):
             painter.setClipRect(area)
             painter.fillRect(QRectF(QPoint(0, 0), widget.size()), paper)
             canvas = Strokes(painter, area)
@@ -120,7 +121,7 @@ class Panel:
         if board is None or begun is None or begun != (shape, picture.asked) or anew():
             board = front(shape)
             self._draw(board, picture)
-        painter.drawImage(board.area, board.image, QRectF(0, 0, *shape[:2]))
+        painter.drawImage(board.area, board.image, board.pixel_area)
 
     def _draw(self, board: Board, picture: Picture) -> None:
         if picture.under is None:
@@ -141,9 +142,9 @@ class Panel:
         else:
             changed = [at for at, (now, was) in enumerate(zip(rows.keys, self._rows, strict=True)) if now != was]
             areas = (rows.areas[at] for at in changed)
-            edges = [(area.left(), area.bottom(), area.right(), area.top()) for area in areas]
+            edges = [side for area in areas for side in (area.left(), area.bottom(), area.right(), area.top())]
         if changed:
-            board.boxes([side for edge in edges for side in edge], PIXELS, None, paper)
+            board.boxes(edges, PIXELS, None, paper)
             if rows.apart:
                 for at in changed:
                     board.clip(rows.areas[at])
@@ -153,6 +154,12 @@ class Panel:
                 rows.draw(board, changed)
         self._rows = list(rows.keys)
         return board
+
+
+def _edges_of(part: QRect) -> tuple[int, int, int, int]:
+    """Left, bottom, right and top; what Qt calls right and bottom of whole pixels are the last of them."""
+    left, top = part.left(), part.top()
+    return left, top + part.height(), left + part.width(), top
 
 
 def _shape_of(area: QRectF, ratio: float) -> Shape | None:

@@ -14,13 +14,13 @@ from typing import NamedTuple, Protocol
 
 import pyqtgraph as pg
 from PySide6.QtCore import QRect, QRectF
-from PySide6.QtGui import QColor, QPaintEngine, QPainter, QRegion, QTransform
+from PySide6.QtGui import QColor, QPainter, QRegion, QTransform
 from PySide6.QtWidgets import QStyleOptionGraphicsItem
 
 from cinetica.desk import look
 from cinetica.desk.paint.board import Board, Shape, compiled
 from cinetica.desk.paint.canvas import Canvas, Strokes
-from cinetica.desk.paint.kept import anew, whole_pixels
+from cinetica.desk.paint.kept import anew, on_pixels, whole_pixels
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plot import PaperPlot
 
@@ -148,7 +148,7 @@ class Plate(pg.GraphicsObject):
         over: Sequence[Layer],
     ) -> None:
         super().__init__()
-        self._plot, self._box = plot, plot.box
+        self._plot, self._box, self._port = plot, plot.box, plot.viewport()
         self.grounds, self.under, self.layers, self.over = list(grounds), list(under), list(layers), list(over)
         self._sheets, self._stack = [_Sheet() for _ in grounds], _Stack()
         # Where it lay when it was painted last, in pixels of the plot's viewport.
@@ -174,12 +174,12 @@ class Plate(pg.GraphicsObject):
             self.update()
         else:
             # Whatever else has changed, such as its place, has asked for itself.
-            self._plot.viewport().update(self._rect)
+            self._port.update(self._rect)
 
     def begin(self) -> None:
         """Where it is to be painted anew, draw what will be painted, beside Python: all that it shows is there by now.
         Should anything change until then, it is drawn once more."""
-        port = self._plot.viewport()
+        port = self._port
         if self._due and port.isVisible() and compiled() is not None and not anew() and self._place():
             assert self._placed is not None
             board = self._finished(self._placed[1], port.devicePixelRatioF())
@@ -206,7 +206,7 @@ class Plate(pg.GraphicsObject):
             return False
         assert self._placed is not None
         turned, mapping = self._placed
-        painter = QPainter(self._plot.viewport())
+        painter = QPainter(self._port)
         if not self._rect.contains(wanted.boundingRect()):
             self._plot.paint_around(painter, wanted.subtracted(QRegion(self._rect)))
             if not wanted.intersects(self._rect):
@@ -243,8 +243,7 @@ class Plate(pg.GraphicsObject):
         painter.restore()
 
     def _paint(self, painter: QPainter, mapping: Mapping) -> None:
-        # On anything but a screen or an image (a printer, an SVG file) lines stay lines.
-        if painter.paintEngine().type() == QPaintEngine.Type.Raster and compiled() is not None:
+        if compiled() is not None and on_pixels(painter):
             self._lay_kept(painter, mapping)
             return
         painter.setClipRect(mapping.area)
@@ -273,8 +272,7 @@ class Plate(pg.GraphicsObject):
     def _lay_kept(self, painter: QPainter, mapping: Mapping) -> None:
         board = self._finished(mapping, painter.device().devicePixelRatioF())
         if board is not None:
-            wide, high = board.shape[:2]
-            painter.drawImage(board.area, board.image, QRectF(0, 0, wide, high))
+            painter.drawImage(board.area, board.image, board.pixel_area)
 
     def _finished(self, mapping: Mapping, ratio: float) -> Board | None:
         """All of it on a board; None where there is no room for any of it."""

@@ -42,7 +42,6 @@ class SheetTable(QTreeView):
         self._rows: dict[tuple[int, int | None], int] = {}
         # The cells that are to be painted, by group and number in it, and where they are.
         self._stale: dict[tuple[int, int], Line] = {}
-        self._stale_parts: list[QRect] = []
         self.drawing = Drawing(self.sheet, self._is_open, self.hasFocus)
         self.setModel(self.sheet)
         self.setItemDelegate(CellDelegate(self))
@@ -157,9 +156,8 @@ class SheetTable(QTreeView):
         if not told or self.state() == QAbstractItemView.State.EditingState or QAccessible.isActive():
             super().dataChanged(first, last, roles)
             return
-        group, tops, places, tall, region = (
-            first.internalId() - 1, self._tops(), self._where(), self.viewport().height(), QRegion()
-        )  # fmt: skip
+        group, tops, places, tall = first.internalId() - 1, self._tops(), self._where(), self.viewport().height()
+        lines = list[Line]()
         for number, columns in told.items():
             row = (group, number)
             top = tops.get(row)
@@ -168,9 +166,9 @@ class SheetTable(QTreeView):
                 if before is not None:
                     here = min(before.first, here[0]), max(before.last, here[1])
                 self._stale[row] = line = Line(top, *row, *here)
-                self._stale_parts.append(_rect_of(line, places))
-                region += self._stale_parts[-1]
-        self.viewport().update(region)
+                lines.append(line)
+        for part in _parts_of(lines, places):
+            self.viewport().update(part)
 
     def _where(self) -> Places:
         if self._columns is None:
@@ -201,7 +199,6 @@ class SheetTable(QTreeView):
         self._columns = None
         self._rows.clear()
         self._stale.clear()
-        self._stale_parts.clear()
 
     def scrollContentsBy(self, dx: int, dy: int) -> None:
         self._forget_places()
@@ -215,13 +212,11 @@ class SheetTable(QTreeView):
         """Where nothing but numbers has changed, they alone; Qt's table, which would ask for every row and cell, is
         passed by."""
         self.executeDelayedItemsLayout()
-        (stale, self._stale), (parts, self._stale_parts) = (self._stale, {}), (self._stale_parts, [])
-        left = QRegion(event.region())
-        for rect in parts:
-            left -= rect
-        if stale and left.isEmpty():
-            lines = list(stale.values())
-        else:
+        lines, self._stale = sorted(self._stale.values()), {}
+        parts, left = _parts_of(lines, self._where()), QRegion(event.region())
+        for part in parts:
+            left -= part
+        if not lines or not left.isEmpty():
             parts, lines = [event.rect()], self._lines_in(event.rect())
         self.drawing.paint(QPainter(self.viewport()), self.viewport().size(), parts, lines, self._where())
 
@@ -311,6 +306,15 @@ class SheetTable(QTreeView):
         return super().focusNextPrevChild(onward)
 
 
-def _rect_of(line: Line, places: Places) -> QRect:
-    left, (begin, wide) = places.columns[line.first][0], places.columns[line.last]
-    return QRect(left, line.top, begin + wide - left, places.high)
+def _parts_of(lines: Sequence[Line], places: Places) -> list[QRect]:
+    """Where lines are: those that stand one under the other, and are as wide, are one part."""
+    parts, last = list[QRect](), (0, -1, -1)
+    for line in lines:
+        if last == (line.top, line.first, line.last):
+            parts[-1].setHeight(parts[-1].height() + places.high)
+        else:
+            left, (begin, wide) = places.columns[line.first][0], places.columns[line.last]
+            parts.append(QRect(left, line.top, begin + wide - left, places.high))
+        # Where the next one would go on.
+        last = (line.top + places.high, line.first, line.last)
+    return parts
