@@ -165,11 +165,12 @@ def write(s, row, time, dt, vx_before, vy_before):
 def go_on(s, p, ground, hands, dts, trace, first):
     """Fill `trace` from row `first` on."""
     time = trace[first - 1].time
-    for k in range(first, trace.shape[0]):
-        vx, vy = s.row_vx, s.row_vy
-        tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
-        time += dts[k]
-        write(s, trace[k], time, dts[k], vx, vy)
+    # From 1 on at least: the compiler then need not ask whether a row is counted from the end.
+    for k in range(max(1, first), trace.shape[0]):
+        vx, vy, dt = s.row_vx, s.row_vy, dts[k]
+        tick(s, p, hands[max(0, k - p.latency)], ground, dt)
+        time += dt
+        write(s, trace[k], time, dt, vx, vy)
 
 
 @compiled
