@@ -89,6 +89,40 @@ def test_dashes_stand_where_the_time_is_whatever_the_curve_does(qapp):
     assert (inked(flat)[9, :10] > 0.5).tolist() == [True] * 6 + [False] * 4
 
 
+RUNS = st.lists(st.tuples(st.integers(1, 14), st.floats(-2, 2)), min_size=1, max_size=6)
+
+
+@given(RUNS, st.floats(0.4, 3), st.sampled_from([(), (6.0, 4.0)]))
+def test_points_on_a_straight_way_change_nothing_of_it(runs, step, dashes):
+    """As many points as a run has ticks, or its corners alone."""
+    whole, corners = board(), board()
+    rises = [slope for count, slope in runs for _ in range(count)]
+    x, y = np.arange(len(rises) + 1) * step, 20 + np.concatenate([[0], np.cumsum(rises)]) * step
+    at = np.cumsum([0, *(count for count, _ in runs)])
+    whole.line(Points(x, y), PIXELS, INK, 2.0, dashes, anchored=True)
+    corners.line(Points(x[at], y[at]), PIXELS, INK, 2.0, dashes, anchored=True)
+    assert inked(whole) == pytest.approx(inked(corners), abs=2.5 / 255)
+
+
+@given(st.floats(0.2, 2), st.floats(-0.002, 0.002))
+def test_a_curve_that_bends_by_less_than_a_shade_from_point_to_point_is_followed_all_the_way(step, bend):
+    """In each column what is inked is inked around the curve."""
+    on = board()
+    x = np.arange(0, 60 + 2 * step, step)
+    on.line(Points(x, 20 + bend * x * x), PIXELS, INK, 2.0)
+    ink, columns = inked(on)[:, 2:-2], np.arange(2, 58) + 0.5
+    middles = (ink * (np.arange(40) + 0.5)[:, None]).sum(axis=0) / ink.sum(axis=0)
+    assert middles == pytest.approx(20 + bend * columns * columns, abs=0.035)
+
+
+@pytest.mark.parametrize("slope", [0.0, 0.3, -0.65])
+def test_dashes_over_time_are_as_long_across_on_a_slope(qapp, slope):
+    on = board()
+    x = np.arange(0.0, 64, 4)
+    on.line(Points(x, 20 + slope * (x - 30)), PIXELS, INK, 2.0, (6, 4), anchored=True)
+    assert (inked(on)[:, :60].max(axis=0) > 0.5).tolist() == ([True] * 6 + [False] * 4) * 6
+
+
 @given(st.lists(st.tuples(st.floats(-1e12, 1e12), st.floats(-1e12, 1e12)), min_size=2, max_size=12), st.floats(0.1, 12))
 def test_nothing_is_drawn_beyond_the_image_however_far_the_points_are(points, width):
     """The bytes behind the pixels stay as they were, and the room for covers is left empty."""

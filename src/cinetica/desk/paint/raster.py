@@ -25,6 +25,8 @@ FAR = 1e7
 STEEP = 0.7
 # One that rises less than that is flat.
 FLAT = 0.5
+# Points that lie so near to a straight line are passed by: of 255 shades of a pixel it is not half of one.
+STRAIGHT = 0.0015
 
 
 def lines(
@@ -35,8 +37,8 @@ def lines(
 
     A point is at `x0 + across * x`, `y0 + down * y`. `cover`: a byte for each pixel of the image, by columns, all 0,
     left so; `low`, `high`: an integer for each column. `dashes`: lengths on and off, in turn; with `anchored` the
-    pattern of each piece begins where its first point stands across, unless it is steep, so that it stays in its place
-    while the curve changes up and down; else it follows the length.
+    pattern goes by the way across, unless a piece is steep, so that it stays in its place while the curve changes up
+    and down; else it goes by the length.
     """
     for column in range(left, right):
         low[column] = bottom
@@ -44,23 +46,26 @@ def lines(
     period = 0.0
     for number in range(dash_count):
         period += dashes[number]
-    half = width / 2
-    reach = half + 0.5
+    reach = width / 2 + 0.5
     full = 255.0 * min(1.0, width)
     way = 0.0
-    for i in range(first_point, first_point + count - 1):
+    i, end = first_point, first_point + count - 1
+    while i < end:
         ax, ay, bx, by = x0 + across * x[i], y0 + down * y[i], x0 + across * x[i + 1], y0 + down * y[i + 1]
+        i += 1
         if not (math.isfinite(ay) and math.isfinite(by) and math.isfinite(ax) and math.isfinite(bx)):
             # What comes behind a break is a line of its own, whose dashes begin with it.
             way = 0.0
             continue
         ax, bx = min(max(ax, -FAR), FAR), min(max(bx, -FAR), FAR)
         ay, by = min(max(ay, -FAR), FAR), min(max(by, -FAR), FAR)
+        i, bx, by = straight_on(x, y, i, end, x0, across, y0, down, ax, ay, bx, by)
         dx, dy = bx - ax, by - ay
         length = math.sqrt(dx * dx + dy * dy)
         # Only what goes across is anchored: along a steep stretch the pattern goes on, and its dashes stay whole.
-        begins = ax - x0 if anchored and abs(dy) < STEEP * abs(dx) else way
-        way = begins + length
+        stands = anchored and abs(dy) < STEEP * dx
+        begins = ax - x0 if stands else way
+        way = begins + (dx if stands else length)
         if (
             max(ax, bx) + reach < left
             or min(ax, bx) - reach > right
@@ -71,9 +76,30 @@ def lines(
         begins -= math.floor(begins / period) * period if period > 0 else 0.0
         piece(
             left, top, right, bottom, cover, low, high,
-            ax, ay, bx, by, length, reach, full, begins, dashes, dash_count, period,
+            ax, ay, bx, by, length, reach, full, begins, stands, dashes, dash_count, period,
         )  # fmt: skip
     pour(pixels, stride, left, right, bottom, cover, low, high, color)
+
+
+def straight_on(x, y, i, end, x0, across, y0, down, ax, ay, bx, by):
+    """Where a piece from a to b, which is point `i`, comes to if all that goes straight on is of it: the number of its
+    last point, and its place."""
+    if bx <= ax:
+        return i, bx, by
+    # The slopes from its beginning that pass all of its points.
+    share = 1.0 / (bx - ax)
+    least, most = (by - ay - STRAIGHT) * share, (by - ay + STRAIGHT) * share
+    while i < end:
+        cx, cy = x0 + across * x[i + 1], y0 + down * y[i + 1]
+        if not (bx < cx < FAR and -FAR < cy < FAR):
+            break
+        share = 1.0 / (cx - ax)
+        rise = (cy - ay) * share
+        if not least <= rise <= most:
+            break
+        least, most = max(least, rise - STRAIGHT * share), min(most, rise + STRAIGHT * share)
+        i, bx, by = i + 1, cx, cy
+    return i, bx, by
 
 
 def pour(pixels, stride, left, right, bottom, cover, low, high, color):
@@ -88,9 +114,11 @@ def pour(pixels, stride, left, right, bottom, cover, low, high, color):
 
 
 def piece(
-    left, top, right, bottom, cover, low, high, ax, ay, bx, by, length, reach, full, begins, dashes, dash_count, period
+    left, top, right, bottom, cover, low, high, ax, ay, bx, by, length, reach, full, begins, stands, dashes,
+    dash_count, period,
 ):  # fmt: skip
-    """What a straight piece of a line covers. `cover` goes by columns, `bottom` bytes each."""
+    """What a straight piece of a line covers. `cover` goes by columns, `bottom` bytes each. With `stands` its dashes
+    are as long across as they are given, whichever way it goes up or down."""
     ux, uy = ((bx - ax) / length, (by - ay) / length) if length > 0 else (1.0, 0.0)
     # The columns whose middle it crosses; a steep piece also those beside it.
     aside = reach * max(0.0, 2 * abs(uy) - 1) + 1e-6
@@ -102,7 +130,8 @@ def piece(
     slope = 0.0 if steep else uy / ux
     least, most = min(ay, by) - reach, max(ay, by) + reach
     # Where a piece is flat, a dash ends in all rows of a column at once.
-    flat = period > 0 and abs(uy) < FLAT * abs(ux)
+    flat = period > 0 and (stands or abs(uy) < FLAT * abs(ux))
+    pace, end = (1.0, bx - ax) if stands else (1.0 / ux if flat else 0.0, length)
     for column in range(first, last + 1):
         px = column + 0.5 - ax
         middle = ay + px * slope
@@ -112,7 +141,7 @@ def piece(
             continue
         part = full
         if flat:
-            part *= dashed(begins + min(max(px / ux, 0.0), length), dashes, dash_count, period)
+            part *= dashed(begins + min(max(px * pace, 0.0), end), dashes, dash_count, period)
             if part <= 0.0:
                 continue
         low[column] = min(low[column], upper)
@@ -427,8 +456,8 @@ def _compiled() -> Any:
     for helper in (blend, dashed, piece, pour):
         inner[helper.__name__] = numba.njit(error_model="numpy", fastmath=True, forceinline=True)(known(helper))
     for figure in (
-        box, copy, lines, boxes, prints, stamps, glyphs, draw_line, draw_boxes, draw_tints, draw_prints, draw_stamps,
-        draw_glyphs,
+        box, copy, straight_on, lines, boxes, prints, stamps, glyphs, draw_line, draw_boxes, draw_tints, draw_prints,
+        draw_stamps, draw_glyphs,
     ):  # fmt: skip
         inner[figure.__name__] = numba.njit(error_model="numpy")(known(figure))
     signature = types.void(
