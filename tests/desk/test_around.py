@@ -284,6 +284,32 @@ def test_an_error_is_logged_the_study_saved_aside_and_the_person_told(window, mo
     assert any(str(path) in label.text() for path in aside for label in dialog.findChildren(trouble.PlainLabel))
 
 
+def test_the_log_is_opened_with_its_first_line(monkeypatch, tmp_path):
+    monkeypatch.setattr(trouble, "qInstallMessageHandler", lambda handler: None)
+    monkeypatch.setattr(trouble, "log_file", lambda: tmp_path / "cinetica.log")
+    monkeypatch.setattr(trouble.log, "handlers", [])
+    trouble.start_log()
+    assert not list(tmp_path.iterdir())
+    for words in ("the quay", "the jetty"):
+        trouble.log.warning(words)
+    for handler in trouble.log.handlers:
+        handler.close()
+    lines = (tmp_path / "cinetica.log").read_text().splitlines()
+    assert [line.rpartition(": ")[2] for line in lines] == ["the quay", "the jetty"]
+
+
+def test_where_no_log_can_be_written_the_program_does_without(monkeypatch):
+    def nowhere():
+        raise PermissionError("no such place")
+
+    monkeypatch.setattr(trouble, "qInstallMessageHandler", lambda handler: None)
+    monkeypatch.setattr(trouble, "log_file", nowhere)
+    monkeypatch.setattr(trouble.log, "handlers", [])
+    trouble.start_log()
+    trouble.log.warning("the quay")
+    assert trouble.log.handlers == []
+
+
 def test_an_error_while_one_is_told_is_only_logged(monkeypatch, qapp):
     hook = Trouble(list)
     seen = []

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
 from cinetica.desk.collecting import collector
-from cinetica.desk.dialogs.trouble import Trouble, log, start_log
+from cinetica.desk.dialogs.trouble import Trouble, log, log_versions, start_log
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.warm import is_ready
@@ -128,7 +128,8 @@ def start_for_good(window: Window) -> None:
     """The same, and get ready for the work to come once the curves are on the screen."""
     start(window)
     steps: list[Callable[[], object]] = [partial(adapter, kind) for kind in Strict.__subclasses__()]
-    left = iter([*steps, collector().begin])
+    steps += log_versions, collector().begin
+    left = iter(steps)
     QTimer.singleShot(0, window, lambda: _get_ready(window, left))
 
 

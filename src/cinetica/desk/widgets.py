@@ -7,7 +7,6 @@ import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
-from html import escape
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QTextLayout, QValidator
@@ -40,7 +39,12 @@ ARROW_ROOM = "\N{NO-BREAK SPACE}" * 4
 
 def plain_tip(text: str) -> str:
     """A tooltip that says the text as it is: Qt takes what looks like HTML for HTML."""
-    return f"<p>{escape(text).replace(chr(10), '<br>')}</p>" if "<" in text else text
+    if "<" not in text:
+        return text
+    # Hardly any has it, and a start need not wait for it.
+    from html import escape
+
+    return f"<p>{escape(text).replace(chr(10), '<br>')}</p>"
 
 
 class PlainLabel(QLabel):

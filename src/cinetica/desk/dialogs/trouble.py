@@ -4,12 +4,12 @@ told."""
 from __future__ import annotations
 
 import logging
-import logging.handlers
 import platform
 import sys
 import traceback
 from collections.abc import Callable
 from datetime import datetime
+from functools import cache
 from pathlib import Path
 from types import TracebackType
 
@@ -31,21 +31,36 @@ LARGEST_LOG = 512 * 1024
 Studies = Callable[[], list[Study]]
 
 
+class _Unopened(logging.Handler):
+    """The log before its first line, with which it is opened: to load what that needs would be a hundredth of a start.
+    Where it cannot be written, the program does without."""
+
+    def emit(self, record: logging.LogRecord) -> None:
+        from logging.handlers import RotatingFileHandler
+
+        log.removeHandler(self)
+        try:
+            file = RotatingFileHandler(log_file(), maxBytes=LARGEST_LOG, backupCount=1, encoding="utf-8", delay=True)
+        except OSError:
+            return
+        file.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+        log.addHandler(file)
+        file.handle(record)
+
+
 def start_log() -> None:
-    """Keep what the program has to say in the state directory; where that cannot be written, do without."""
-    try:
-        handler = logging.handlers.RotatingFileHandler(
-            log_file(), maxBytes=LARGEST_LOG, backupCount=1, encoding="utf-8", delay=True
-        )
-    except OSError:
-        return
-    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
-    log.addHandler(handler)
+    """Keep what the program has to say in the state directory."""
+    log.addHandler(_Unopened())
     log.setLevel(logging.INFO)
+    qInstallMessageHandler(_from_qt)
+
+
+@cache
+def log_versions() -> None:
+    """Once, when there is time for it."""
     log.info(
         "Cinetica %s, Python %s, Qt %s, %s", __version__, platform.python_version(), qVersion(), platform.platform()
     )
-    qInstallMessageHandler(_from_qt)
 
 
 def _from_qt(kind: QtMsgType, context: QMessageLogContext, message: str) -> None:
