@@ -102,12 +102,12 @@ class Board:
 
     @property
     def image(self) -> QImage:
-        self._finish()
+        self.finish()
         return self._image
 
     @property
     def pixels(self) -> Any:
-        self._finish()
+        self.finish()
         return self._pixels
 
     def begin(self) -> None:
@@ -133,11 +133,12 @@ class Board:
             helper.wait(self._busy)
             self._busy = 0
 
-    def _finish(self) -> None:
+    def finish(self) -> None:
+        """Have all that is noted down drawn, now."""
         self._wait()
         if self._todo:
             if self._onto is not None:
-                self._onto._finish()
+                self._onto.finish()
             self._draw(*self._room, _at_once.holding(self._todo), len(self._todo))
             self._forget()
 

@@ -87,8 +87,9 @@ class Panel:
         self._begun: Board | None = None
         self._begun_for: object = None
 
-    def begin(self, widget: QWidget, picture: Picture) -> None:
-        """Draw beside Python what is to be painted next, when `paint` is asked for the same."""
+    def begin(self, widget: QWidget, picture: Picture, *, beside: bool = True) -> None:
+        """Draw what is to be painted next, when `paint` is asked for the same: beside Python, or at once, while what
+        was begun before is drawn there."""
         ratio = widget.devicePixelRatioF()
         shape = _shape_of(QRectF(widget.rect()), ratio)
         if shape is None or compiled() is None or anew():
@@ -96,7 +97,10 @@ class Panel:
         if self._begun is None or self._begun.shape != shape:
             self._begun = Board(*shape)
         self._draw(self._begun, picture)
-        self._begun.begin()
+        if beside:
+            self._begun.begin()
+        else:
+            self._begun.finish()
         self._begun_for = (shape, picture.asked)
 
     def paint(self, widget: QWidget, picture: Picture) -> None:

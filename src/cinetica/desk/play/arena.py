@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -10,7 +11,7 @@ from PySide6.QtGui import QFontMetrics, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, caption_width, draw_caption
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Pen, Sketch, caption_width, draw_caption, pen_of
 from cinetica.desk.paint.course import draw_slope
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.panel import Panel, Picture
@@ -180,12 +181,11 @@ class Arena(QWidget):
         left, bottom, right, top = box = box_of(tune, at.x(), at.y())
         recent = trace[-max(2, round(TRAIL_SECONDS * live.tick_rate)) :]
         lift = 0.0 if tune.view == "top" else tune.body.height / 2
-        trail = look.mixed(ink, look.color(palette.paper), TRAIL_SHARE)
-        canvas.line(Points(recent["x"], recent["y"] + lift), mapping, trail, 1.0, look.dashes(number, 1.0))
+        canvas.stroke(Points(recent["x"], recent["y"] + lift), mapping, _trail_pen(palette, number))
         canvas.boxes(box, mapping, None, look.ink(palette, number, 90 if followed else 30))
         width = 2.4 if followed else 1.4
         rim = Sketch(_around(left, right), _up(bottom, top))
-        canvas.line(rim, mapping, ink, width, look.dashes(number, width))
+        canvas.stroke(rim, mapping, pen_of(palette, number, width, None))
         high, wide = look.height(10, bold=True), look.width("W", 10, bold=True)
         middle = mapping.x((left + right) / 2) + wide * place
         canvas.word(look.letter(number), middle, mapping.y(top) - 2 - high / 2, 10, ink)
@@ -220,6 +220,12 @@ class Arena(QWidget):
         ground = look.color(look.worn().paper, 225)
         canvas.boxes((begin, over + high, begin + wide + 14, over), PIXELS, None, ground)
         draw_caption(canvas, text, begin + 7, over + high / 2, 8, look.color(look.worn().ink))
+
+
+@cache
+def _trail_pen(palette: look.Palette, number: int) -> Pen:
+    color = look.mixed(look.ink(palette, number), look.color(palette.paper), TRAIL_SHARE)
+    return Pen(color, 1.0, look.dashes(number, 1.0))
 
 
 def _around(left: float, right: float) -> tuple[float, ...]:

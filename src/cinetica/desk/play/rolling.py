@@ -13,11 +13,12 @@ from PySide6.QtWidgets import QWidget
 from cinetica.desk import look
 from cinetica.desk.compare.strips import signed
 from cinetica.desk.compare.time_axis import WIDEST_FIGURE
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, pen_of
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.panel import Panel, Picture
 from cinetica.desk.play.game import Game
-from cinetica.machine.points import Points
+from cinetica.machine.code import address_of_numbers
+from cinetica.machine.points import Numbers, Points
 from cinetica.motion.records import AIR_LAUNCH, LAND, LAUNCH, LOST_PRESS, PRESS
 from cinetica.motion.simulate import column_of
 from cinetica.reading.channels import BY_COLUMN, Channel
@@ -46,9 +47,9 @@ class Rolling(QWidget):
         self.update()
 
     def begin(self) -> None:
-        """Draw beside Python what was played up to now; it is painted next."""
+        """Draw what was played up to now, which is painted next, while the arena is drawn beside."""
         if self.game.live is not None and self.channels:
-            self._panel.begin(self, Picture(self._key, self._draw_titles, self._draw_channels))
+            self._panel.begin(self, Picture(self._key, self._draw_titles, self._draw_channels), beside=False)
 
     @property
     def _key(self) -> object:
@@ -87,39 +88,47 @@ class Rolling(QWidget):
         assert live is not None
         count = round(SECONDS * live.tick_rate)
         rows = [live.trace(place)[-count:] for place in range(len(live.tunes))]
-        areas = self._areas()
-        for channel, area in zip(self.channels, areas, strict=True):
-            columns = [column_of(each, channel.column).astype(float) for each in rows]
+        areas, many = self._areas(), len(rows)
+        # Ticks, and then of each channel the numbers of every tune.
+        table = np.empty((1 + many * len(self.channels), len(rows[0])))
+        table[0] = _numbers(len(rows[0]))
+        at = address_of_numbers(table)
+        for number, (channel, area) in enumerate(zip(self.channels, areas, strict=True)):
+            first = 1 + number * many
+            for place, each in enumerate(rows):
+                table[first + place] = column_of(each, channel.column)
+            columns = table[first : first + many]
             if not channel.always_finite:
-                columns = [np.where(np.isfinite(column), column, 0.0) for column in columns]
-            self._draw_channel(canvas, channel, area, columns, count)
+                columns[~np.isfinite(columns)] = 0.0
+            lines = [Points.in_table(table, at, 0, first + place) for place in range(many)]
+            self._draw_channel(canvas, channel, area, columns, lines, count)
         self._draw_marks(canvas, areas[0], rows[0]["marks"], areas[0].width() / count)
 
     def _draw_channel(
-        self, canvas: Canvas, channel: Channel, area: QRectF, columns: list[np.ndarray], count: int
+        self, canvas: Canvas, channel: Channel, area: QRectF, columns: Numbers, lines: list[Points], count: int
     ) -> None:
         palette, (low, high) = look.worn(), self._scale_for(channel, columns)
         step, letter, tall = area.width() / count, look.width("W", 9), look.height(9)
-        down = -(area.height() - 8) / (high - low)
+        right, down = area.right(), -(area.height() - 8) / (high - low)
+        highest, lowest = area.top() + tall / 2, area.bottom() - tall / 2
         top = area.bottom() - 4 - down * low
         zero = round(top)
-        canvas.boxes((area.left(), zero + 1, area.right(), zero), PIXELS, None, look.color(palette.grid))
-        for place in reversed(range(len(columns))):
-            values, number = columns[place], self.places[place] if place < len(self.places) else place
-            ink = look.ink(palette, number)
-            # The newest tick at the right edge.
-            rolled = Mapping(area.right() - step * (len(values) - 1), step, top, down, area, area)
-            canvas.line(Points(_numbers(len(values)), values), rolled, ink, 1.0, look.dashes(number, 1.0))
-            middle = min(max(top + down * float(values[-1]), area.top() + tall / 2), area.bottom() - tall / 2)
-            canvas.text(look.letter(number), area.right() + look.px(8) + letter * place, middle, 9, ink)
-        figure = signed(float(columns[0][-1]))
-        canvas.figure(figure, self.width() - look.px(8), area.top() + 2 + tall / 2, 9, look.color(palette.ink))
+        canvas.boxes((area.left(), zero + 1, right, zero), PIXELS, None, look.color(palette.grid))
+        # The newest tick at the right edge.
+        rolled = Mapping(right - step * (columns.shape[1] - 1), step, top, down, area, area)
+        last = columns[:, -1].tolist()
+        for place in reversed(range(len(lines))):
+            number = self.places[place] if place < len(self.places) else place
+            canvas.stroke(lines[place], rolled, pen_of(palette, number, 1.0, None))
+            middle = min(max(top + down * last[place], highest), lowest)
+            left = right + look.px(8) + letter * place
+            canvas.text(look.letter(number), left, middle, 9, look.ink(palette, number))
+        canvas.figure(signed(last[0]), self.width() - look.px(8), highest + 2, 9, look.color(palette.ink))
 
-    def _scale_for(self, channel: Channel, columns: list[np.ndarray]) -> tuple[float, float]:
+    def _scale_for(self, channel: Channel, columns: Numbers) -> tuple[float, float]:
         """Least and greatest so far: a scale that breathes with every tick cannot be read."""
         low, high = self._scales.get(channel.column, (-1.0, 1.0))
-        values = np.concatenate(columns)
-        low, high = min(low, float(np.minimum.reduce(values))), max(high, float(np.maximum.reduce(values)))
+        low, high = min(low, float(columns.min())), max(high, float(columns.max()))
         self._scales[channel.column] = (low, high)
         return low, high
 
