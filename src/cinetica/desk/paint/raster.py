@@ -1,6 +1,6 @@
 """Drawing into an image's memory, compiled like the kernel: curves, boxes and stamps.
 
-Qt strokes a wide antialiased path of 160 points in half a millisecond; this does in about ten microseconds. A line is
+Qt strokes a wide antialiased path of 160 points in half a millisecond; this does in about thirty. A line is
 drawn by the distance of each pixel's middle from it: `coverage = half width + 1/2 - distance`, between 0 and 1. What
 one curve covers is collected first and laid on once, so that it is as dark where it meets itself as everywhere.
 
