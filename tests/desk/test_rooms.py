@@ -47,10 +47,24 @@ def test_the_first_edit_lays_out_nothing_though_it_is_told_of_in_three_places(fu
     assert [each.geometry() for each in places] == before
 
 
+def leave_to_the_stage(window: Window, high: int) -> None:
+    """Make the window just so high that the stage has this height, with any font."""
+    page = window.page
+    below = page.charts.handleWidth() + page.bar.height() + page.below_stage.minimumSizeHint().height()
+    window.resize(window.width(), window.height() + high - (page.charts.height() - below))
+    settle()
+    assert page.stage.height() == high
+
+
+def liked() -> int:
+    return look.height(9) * STAGE_LINES
+
+
 def test_hands_states_and_strips_have_their_room_before_the_stage_has_its_own(full):
     page = full.page
+    high = (page.stage.minimumHeight() + liked()) // 2
+    leave_to_the_stage(full, high)
     assert page.scroller.verticalScrollBar().maximum() == 0
-    high = page.stage.height()
     for _, tune in full.session.tunes[2:]:
         full.session.toggle(tune)
     settle()
@@ -62,15 +76,13 @@ def test_hands_states_and_strips_have_their_room_before_the_stage_has_its_own(fu
 
 def test_a_longer_note_takes_its_room_from_the_stage(full):
     page, session = full.page, full.session
-    # Just high enough for all that the stage likes to have.
-    full.resize(full.width(), full.height() + look.height(9) * STAGE_LINES - page.stage.height())
-    settle()
-    high, note = page.stage.height(), page.note.height()
-    session.set_drill("Note", session.drill.model_copy(update={"note": "Look at the second hop. " * 30}))
+    leave_to_the_stage(full, liked())
+    note = page.note.height()
+    session.set_drill("Note", session.drill.model_copy(update={"note": "Look at the second hop. " * 8}))
     settle()
     grown = page.note.height() - note
     assert grown > 0
-    assert page.stage.height() == high - grown
+    assert page.stage.height() == liked() - grown
     assert page.scroller.verticalScrollBar().maximum() == 0
 
 
