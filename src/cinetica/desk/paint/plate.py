@@ -228,6 +228,8 @@ class Plate(pg.GraphicsObject):
         self._placed = None
         self.prepareGeometryChange()
         self.update()
+        # The numbers of the axes with it: Qt's scene has them painted a little later.
+        self._port.update()
 
     def boundingRect(self) -> QRectF:
         return QRectF(self._box.viewRect())
