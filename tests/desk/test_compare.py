@@ -244,27 +244,6 @@ def test_other_digits_of_the_clock_move_nothing_in_the_header(window):
     assert chip.geometry() == place
 
 
-def test_where_an_axis_changes_its_numbers_are_painted_with_its_curves(window, qtbot):
-    session, painted = window.session, []
-
-    class Watch(QObject):
-        def eventFilter(self, _, event):
-            if event.type() == QEvent.Type.Paint:
-                painted.append(event.region().boundingRect())
-            return False
-
-    session.choose_drill("Rooftop hop")
-    settle()
-    strip = window.page.strips.strips[2]
-    before, watch, port = strip.plot.box.viewRect(), Watch(), strip.plot.viewport()
-    port.installEventFilter(watch)
-    session.set_value(session.study.tune("Wren"), parameter_by_id("gravity.gravity"), 8.0)
-    settle()
-    assert strip.plot.box.viewRect() != before
-    assert painted[0] == port.rect()
-    port.removeEventFilter(watch)
-
-
 def test_the_stage_has_the_course_that_its_curves_were_run_on(window):
     """Not a moment later: what was begun with the curves would be drawn once more."""
     session, stage, met = window.session, window.page.stage, []

@@ -4,7 +4,7 @@ drill."""
 import random
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PySide6.QtGui import QCursor, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
@@ -231,3 +231,27 @@ def test_a_size_of_text_is_that_of_a_window_opened_at_it(qtbot):
     shown = on_screen(here)
     here.set_text_size(1.0)
     assert differing(shown, expected) == 0
+
+
+def test_where_an_axis_changes_its_numbers_are_painted_with_its_curves(window):
+    painted = []
+
+    class Watch(QObject):
+        def eventFilter(self, _, event):
+            if event.type() == QEvent.Type.Paint:
+                painted.append(event.region().boundingRect())
+            return False
+
+    window.resize(1920, 1050)
+    settle()
+    settle()
+    strip, watch = window.page.strips.strips[0], Watch()
+    port, before = strip.plot.viewport(), strip.plot.box.viewRect()
+    port.installEventFilter(watch)
+    # Nobody runs there: the scale of velocities shrinks to that of none.
+    window.actions_by_name["new_drill"].trigger()
+    whole = port.rect()
+    settle()
+    port.removeEventFilter(watch)
+    assert strip.plot.box.viewRect() != before
+    assert painted[0] == whole
