@@ -292,22 +292,27 @@ def test_the_log_is_opened_with_its_first_line(monkeypatch, tmp_path):
     assert not list(tmp_path.iterdir())
     for words in ("the quay", "the jetty"):
         trouble.log.warning(words)
-    for handler in trouble.log.handlers:
-        handler.close()
     lines = (tmp_path / "cinetica.log").read_text().splitlines()
     assert [line.rpartition(": ")[2] for line in lines] == ["the quay", "the jetty"]
 
 
-def test_where_no_log_can_be_written_the_program_does_without(monkeypatch):
+def test_where_no_log_can_be_written_what_matters_is_told_where_the_program_was_started(monkeypatch, capsys):
+    asked = []
+
     def nowhere():
+        asked.append(None)
         raise PermissionError("no such place")
 
     monkeypatch.setattr(trouble, "qInstallMessageHandler", lambda handler: None)
     monkeypatch.setattr(trouble, "log_file", nowhere)
     monkeypatch.setattr(trouble.log, "handlers", [])
     trouble.start_log()
-    trouble.log.warning("the quay")
-    assert trouble.log.handlers == []
+    for words in ("the quay", "the jetty"):
+        trouble.log.warning(words)
+    trouble.log.info("of no matter")
+    # The file is asked for once, and not with every line.
+    assert len(asked) == 1
+    assert capsys.readouterr().err == "the quay\nthe jetty\n"
 
 
 def test_an_error_while_one_is_told_is_only_logged(monkeypatch, qapp):

@@ -260,8 +260,7 @@ class ComparePage(Page):
         drill = self._said_of = self.session.drill
         warning = _warning(self.session)
         words = [f"{drill.name}: {drill.note}" if drill and drill.note else "", warning]
-        text = "  ".join(word for word in words if word)
-        self.note.setText(text)
+        self.note.setText("  ".join(word for word in words if word))
         self.note.setToolTip(plain_tip(drill.note) if drill else "")
         self.note.setVisible(bool(self.note.text()) and self.first_steps.isHidden())
 

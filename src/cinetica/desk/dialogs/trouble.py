@@ -31,26 +31,35 @@ LARGEST_LOG = 512 * 1024
 Studies = Callable[[], list[Study]]
 
 
-class _Unopened(logging.Handler):
-    """The log before its first line, with which it is opened: to load what that needs would be a hundredth of a start.
-    Where it cannot be written, the program does without."""
+class _Log(logging.Handler):
+    """A file that is opened with its first line: to load what that needs would be a hundredth of a start. Where it
+    cannot be written, what matters goes to where the program was started from."""
+
+    _file: logging.Handler | None = None
 
     def emit(self, record: logging.LogRecord) -> None:
-        from logging.handlers import RotatingFileHandler
+        if self._file is None:
+            self._file = _opened_log()
+        if record.levelno >= self._file.level:
+            self._file.handle(record)
 
-        log.removeHandler(self)
-        try:
-            file = RotatingFileHandler(log_file(), maxBytes=LARGEST_LOG, backupCount=1, encoding="utf-8", delay=True)
-        except OSError:
-            return
-        file.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
-        log.addHandler(file)
-        file.handle(record)
+
+def _opened_log() -> logging.Handler:
+    from logging.handlers import RotatingFileHandler
+
+    try:
+        file = RotatingFileHandler(log_file(), maxBytes=LARGEST_LOG, backupCount=1, encoding="utf-8", delay=True)
+    except OSError:
+        told = logging.StreamHandler()
+        told.setLevel(logging.WARNING)
+        return told
+    file.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    return file
 
 
 def start_log() -> None:
     """Keep what the program has to say in the state directory."""
-    log.addHandler(_Unopened())
+    log.addHandler(_Log())
     log.setLevel(logging.INFO)
     qInstallMessageHandler(_from_qt)
 
