@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, Qt
+from PySide6.QtCore import QEvent, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QShowEvent
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, caption_width, draw_caption
-from cinetica.desk.paint.panel import paint_parts
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, caption_width
 from cinetica.desk.widgets import ARROW_ROOM, OpensButton, in_zeros
 
 SIZE = 10
@@ -45,19 +44,20 @@ class ClockButton(OpensButton):
         return self._words
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        ground = look.color(look.worn().frame)
-        paint_parts(QPainter(self), self.size(), [self.rect()], ground, self._draw)
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), look.color(look.worn().frame))
+            self._draw(Canvas(painter, QRectF(self.rect())))
 
     def _draw(self, canvas: Canvas) -> None:
         palette, wide, high = look.worn(), self.width(), self.height()
         ink = look.color(palette.frame_text)
         if self.underMouse() or self.isDown():
-            canvas.boxes((0, high, wide, 0), PIXELS, None, look.color("white", 28))
+            canvas.box((0, high, wide, 0), PIXELS, look.color("white", 28))
         if self.hasFocus():
-            canvas.boxes((0, high, wide, high - 3), PIXELS, None, look.color(palette.frame_soft))
+            canvas.box((0, high, wide, high - 3), PIXELS, look.color(palette.frame_soft))
         words, room = caption_width(self._words, SIZE), look.width(ARROW_ROOM, SIZE)
         left = round((wide - words - room) / 2)
-        draw_caption(canvas, self._words, left, high // 2, SIZE, ink)
+        canvas.text(self._words, left, high // 2, SIZE, ink)
         size = max(3.0, look.height(SIZE) * 0.2)
         x, y = min(left + words + 0.62 * room, wide - size - 2), high / 2 + 0.5
         arrow = Sketch((x - size, x, x + size), (y - size / 2, y + size / 2, y - size / 2))

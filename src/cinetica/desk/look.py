@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import asdict
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from string import Template
 
@@ -29,9 +29,13 @@ __all__ = ["DASHES", "DAY", "LETTERS", "LOG_PLACE", "NIGHT", "OVER_PLACE", "Pale
 DATA = Path(__file__).parents[1] / "data"
 
 
-@cache
 def color(name: str, alpha: int = 255) -> QColor:
-    """A colour by its name, made once: it is not to be changed. `alpha` of 255."""
+    """A colour by its name, `alpha` of 255; the caller's own, who may change it."""
+    return QColor(_color(name, alpha))
+
+
+@cache
+def _color(name: str, alpha: int) -> QColor:
     made = QColor(name)
     made.setAlpha(alpha)
     return made
@@ -124,8 +128,8 @@ _scale = [TEXT_SCALES[0]]
 def set_text_scale(scale: float) -> None:
     """For all that is made from now on."""
     _scale[0] = scale
-    for kept in (font, width, height):
-        kept.cache_clear()
+    for cached in (font, _metrics, advance, height):
+        cached.cache_clear()
 
 
 def text_scale() -> float:
@@ -157,15 +161,31 @@ def fixed_font() -> QFont:
 
 
 @cache
+def _metrics(size: int, bold: bool) -> QFontMetricsF:
+    return QFontMetricsF(font(size, bold=bold))
+
+
+@lru_cache(4096)
+def advance(text: str, size: int = 10, *, bold: bool = False) -> float:
+    """How wide a text is in pixels."""
+    return _metrics(size, bold).horizontalAdvance(text)
+
+
 def width(text: str, size: int = 10, *, bold: bool = False) -> int:
     """How wide a text is in pixels, rounded up."""
-    return math.ceil(QFontMetricsF(font(size, bold=bold)).horizontalAdvance(text))
+    return math.ceil(advance(text, size, bold=bold))
+
+
+def baseline(middle: float, size: int = 10, *, bold: bool = False) -> int:
+    """Where the letters of a line of text stand, on a whole pixel, if the middle of the line is here."""
+    metrics = _metrics(size, bold)
+    return round(middle + (metrics.ascent() - metrics.descent()) / 2)
 
 
 @cache
 def height(size: int = 10, *, bold: bool = False) -> int:
     """How high a line of text is in pixels, rounded up."""
-    return math.ceil(QFontMetricsF(font(size, bold=bold)).height())
+    return math.ceil(_metrics(size, bold).height())
 
 
 def qt_palette(p: Palette) -> QPalette:

@@ -1,20 +1,15 @@
-"""Compiling all that the window needs into the cache, as a program of its own: `python -m cinetica.desk.warm`."""
+"""Compile all that the window needs into the cache, as a program of its own: `python -m cinetica.desk.warm`."""
 
 from __future__ import annotations
 
-from cinetica.desk.paint.raster import CODE
-from cinetica.machine.serving import SERVE
-from cinetica.motion.columns import APART
-from cinetica.motion.hands import WRITING
 from cinetica.motion.native import RUN
 from cinetica.reading.reader import READER
-from cinetica.reading.survey.pressing import PRESSING
 
-# What takes longest first.
-EVERYTHING = (RUN, READER, CODE, APART, SERVE, PRESSING, WRITING)
+EVERYTHING = (RUN, READER)
 
 
 def is_ready() -> bool:
+    """Whether nothing is left to compile."""
     return all(code.is_ready() for code in EVERYTHING)
 
 

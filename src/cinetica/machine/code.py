@@ -1,7 +1,7 @@
 """A compiled function as machine code that is loaded without the compiler.
 
-To load Numba and to ready its compiler takes longer than all else at a start. So a function is compiled
-once into an object file behind a plain C interface, and a start only puts that file into memory (`loader.py`).
+Loading Numba and readying its compiler takes longer than all else at a start. So a function is compiled once into an
+object file behind a plain C interface, and a start only has LLVM link that file.
 """
 
 from __future__ import annotations
@@ -11,18 +11,17 @@ import hashlib
 import os
 import sys
 import tempfile
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-import numpy as np
+import llvmlite.binding as llvm
 from numpy.typing import NDArray
 
 from cinetica.machine.cache import cache_folder, other_folder, remove_earlier
-from cinetica.machine.loader import linked
 
-# What Numba's wrapper names for errors that compiled code here cannot raise. Should one be called all the same, the
-# process ends at once instead of running on with wrong numbers.
+# Runtime functions that Numba's wrapper names for errors that compiled code here cannot raise. Should one be called all
+# the same, the process ends at once instead of going on with wrong numbers.
 NEVER_CALLED = (
     "NRT_MemInfo_call_dtor", "NRT_Free", "numba_gil_ensure", "numba_gil_release", "numba_unpickle", "numba_do_raise",
     "numba_runtime_build_excinfo_struct",
@@ -30,24 +29,12 @@ NEVER_CALLED = (
 POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
 
 
-def address(array: NDArray[Any]) -> int:
-    """Where an array lies in memory: in one microsecond, and not in seven, as its attribute `ctypes` would say it."""
-    try:
-        # Records as bytes: a buffer of them would be described field by field.
-        seen: Any = array if array.dtype.names is None else np.ndarray.view(array, np.uint8, np.ndarray)
-        return ctypes.addressof(ctypes.c_char.from_buffer(seen))
-    except (TypeError, ValueError):  # empty, or not to be written to
-        place: int = array.ctypes.data
-        return place
-
-
-def address_of_numbers(array: NDArray[np.float64]) -> int:
-    """The same for an array of plain numbers, quicker still."""
-    try:
-        seen: Any = array
-        return ctypes.addressof(ctypes.c_char.from_buffer(seen))
-    except (TypeError, ValueError):  # empty, or not to be written to
-        return address(array)
+def pointer(array: NDArray[Any]) -> ctypes.c_void_p:
+    """An array as an argument of compiled code, which it must outlive. ValueError if its entries are not side by
+    side."""
+    if not array.flags.c_contiguous:
+        raise ValueError("compiled code takes contiguous arrays only")
+    return POINTER(array.ctypes.data)
 
 
 def uncompiled() -> bool:
@@ -55,13 +42,20 @@ def uncompiled() -> bool:
 
 
 class MachineCode:
-    """One function. `compile` gives a Numba `cfunc`; it is asked only where no whole object file is kept."""
+    """One function. `compile` gives a Numba `cfunc`; it is asked only where no whole object file is kept. `calls`: other
+    compiled functions that it calls, by the names that it has for them."""
 
     def __init__(
-        self, folder: str, name: str, sources: Sequence[Path], signature: Sequence[Any], compile: Callable[[], Any]
+        self,
+        folder: str,
+        name: str,
+        sources: Sequence[Path],
+        signature: Sequence[Any],
+        compile: Callable[[], Any],
+        calls: Mapping[str, MachineCode] | None = None,
     ) -> None:
         self._folder, self._name, self._sources = folder, name, tuple(sources)
-        self._signature, self._compile = tuple(signature), compile
+        self._signature, self._compile, self._calls = tuple(signature), compile, calls or {}
         self._loaded: Any = None
         self._address = 0
         # It owns the machine code: it must live as long as the function.
@@ -100,6 +94,9 @@ class MachineCode:
         written."""
         if sys.stderr is not None and sys.stderr.isatty():
             print(f"cinetica: compiling the {self._folder} once; this takes half a minute", file=sys.stderr)
+        for called in self._calls:
+            # Numba links what it compiles, though it is not called here.
+            llvm.add_symbol(called, _abort())
         made = self._compile()
         code: bytes = made._library._get_compiled_object()
         name: str = made._wrapper_name
@@ -135,30 +132,31 @@ class MachineCode:
 
     def _load(self, content: bytes) -> None:
         name, _, code = content.partition(b"\n")
-        found = linked(code, name.decode(), NEVER_CALLED)
-        if found is None:
-            self._engine, self._address = _linked_by_llvm(code, name.decode())
-        else:
-            self._engine, self._address = found, found.address
+        for called, other in self._calls.items():
+            llvm.add_symbol(called, other.address)
+        self._engine = _linked(code)
+        self._address = self._engine.get_function_address(name.decode())
         self._loaded = ctypes.CFUNCTYPE(None, *self._signature)(self._address)
 
 
-def _linked_by_llvm(code: bytes, name: str) -> tuple[Any, int]:
-    """The engine that owns the machine code, and the address of the function."""
-    import llvmlite.binding as llvm
+def _abort() -> int:
+    """The address of the system's function that ends the process."""
+    return ctypes.cast(ctypes.CDLL(None).abort, POINTER).value or 0
 
+
+def _linked(code: bytes) -> Any:
+    """The LLVM engine that owns the machine code of an object file."""
     llvm.initialize_native_target()
     llvm.initialize_native_asmprinter()
-    abort = ctypes.cast(ctypes.CDLL(None).abort, ctypes.c_void_p).value
     for symbol in NEVER_CALLED:
         # Symbols are the whole process's: where Numba is loaded too, its own stay.
         if llvm.address_of_symbol(symbol) is None:
-            llvm.add_symbol(symbol, abort)
+            llvm.add_symbol(symbol, _abort())
     machine = llvm.Target.from_default_triple().create_target_machine(jit=True)
     engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), machine)
     engine.add_object_file(llvm.ObjectFileRef.from_data(code))
     engine.finalize_object()
-    return engine, engine.get_function_address(name)
+    return engine
 
 
 def _write(path: Path, content: bytes) -> None:

@@ -9,11 +9,9 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.machine.code import uncompiled
 from cinetica.model.clock import Clock, Mode, Read
 from cinetica.model.memo import by_identity
 from cinetica.model.take import KEYS, Push, Take
-from cinetica.motion.hands import hands_read
 from cinetica.motion.records import HAND, JUMP, JUMP_HELD, SLACK, STICK_OUT, Records, held_bit
 
 MOST_TICKS = 1_000_000
@@ -36,16 +34,8 @@ def schedule(take: Take, clock: Clock) -> Schedule:
     lengths, read = _frames_of(take.rate, take.length, clock)
     if clock.mode is Mode.FIXED:
         return _fixed_ticks(_hands(take, read), lengths, read, clock)
-    hands = _with_start(_hands(take, read)) if uncompiled() else _written(take, clock)[0].view(np.recarray)
-    dts, frames = np.zeros(len(read) + 1), np.full(len(read) + 1, -1)
-    dts[1:], frames[1:] = lengths, read
-    return Schedule(hands, dts, frames)
-
-
-@by_identity(64)
-def _written(take: Take, clock: Clock) -> NDArray[Any]:
-    """See `hands_read`; not to be written to."""
-    return hands_read(take, _frames_of(take.rate, take.length, clock)[1])
+    hands = _with_start(_hands(take, read))
+    return Schedule(hands, np.concatenate([[0.0], lengths]), np.concatenate([[-1], read]))
 
 
 class Hands(NamedTuple):
@@ -101,8 +91,6 @@ def read_in_rows(rate: float, length: int, clock: Clock) -> NDArray[np.int32]:
 
 def hands_without_jump(take: Take, clock: Clock) -> Records:
     """The hands of the schedule, but for jump."""
-    if clock.mode is not Mode.FIXED and not uncompiled():
-        return _written(take, clock)[1].view(np.recarray)
     plain = schedule(take, clock).hands.view(HAND, np.ndarray).copy()
     plain["held"] &= ~JUMP_HELD
     for name in JUMP.names or ():

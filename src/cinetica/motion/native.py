@@ -1,24 +1,23 @@
-"""The compiled run as machine code that is loaded without the compiler."""
+"""The compiled run: called on arrays, it is machine code that is loaded without the compiler."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from functools import cache, partial
+from functools import cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.machine.code import COUNT, NUMBER, POINTER, MachineCode, address, uncompiled
-from cinetica.model.memo import by_identity
+from cinetica.machine.code import COUNT, NUMBER, POINTER, MachineCode, pointer, uncompiled
 from cinetica.motion.compiling import SOURCES, make_compilable
-from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records
+from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records, empty_records
 
 # `step.run_one`; the last argument, the row to go on from, may be left out.
 Run = Callable[..., None]
 
 SIGNATURE = (
-    POINTER, POINTER, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, NUMBER, NUMBER,
+    POINTER, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, NUMBER, NUMBER,
     POINTER, POINTER, POINTER, COUNT, COUNT,
 )  # fmt: skip
 
@@ -32,22 +31,23 @@ def _compiled_run() -> Any:
     make_compilable()
 
     def entry(  # type: ignore[no-untyped-def]
-        states, tunes, solids, n_solids, oneway, n_oneway, climb, n_climb, slopes, n_slopes, x, y,
-        hands, dts, trace, rows, first,
+        states, tunes, count, solids, n_solids, oneway, n_oneway, climb, n_climb, slopes, n_slopes, x, y,
+        hands, dts, traces, rows, first,
     ):  # fmt: skip
         ground = Ground(
             carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)),
             carray(slopes, (n_slopes, 6)),
         )  # fmt: skip
-        s, p = carray(states, (1,))[0], carray(tunes, (1,))[0]
-        run(s, p, ground, x, y, carray(hands, (rows,)), carray(dts, (rows,)), carray(trace, (rows,)), first)
+        s, p, trace = carray(states, (count,)), carray(tunes, (count,)), carray(traces, (count, rows))
+        for i in range(count):
+            run(s[i], p[i], ground, x, y, carray(hands, (rows,)), carray(dts, (rows,)), trace[i], first)
 
     def to(dtype: np.dtype[Any]) -> Any:
         return types.CPointer(numba.from_dtype(np.dtype((np.record, dtype))))
 
     numbers, count = types.CPointer(types.float64), types.int64
     signature = types.void(
-        to(STATE), to(TUNE), numbers, count, numbers, count, numbers, count, numbers, count,
+        to(STATE), to(TUNE), count, numbers, count, numbers, count, numbers, count, numbers, count,
         types.float64, types.float64,
         to(HAND), numbers, to(TRACE), count, count,
     )  # fmt: skip
@@ -59,12 +59,11 @@ RUN = MachineCode("kernel", "run", SOURCES, SIGNATURE, _compiled_run)
 
 @cache
 def kernel() -> Run:
-    """`step.run_one`: from the object file, which is compiled first where there is none that is whole (30 s)."""
+    """`step.run_one`: from the object file, which is compiled first where there is none that is whole."""
     if uncompiled():
         from cinetica.motion.step import run_one
 
         return run_one
-    function = RUN.function
 
     def run(
         states: Records,
@@ -77,10 +76,8 @@ def kernel() -> Run:
         trace: Records,
         first: int = 0,
     ) -> None:
-        places = (address(hands), address(dts), address(trace))
-        function(address(states), address(tunes), *shapes_at(ground), x, y, *places, len(trace), first)
+        RUN.function(*_arguments(states, tunes, ground, x, y, hands, dts, trace), len(trace), first)
 
-    run.bind = partial(_bind, function)  # type: ignore[attr-defined]
     return run
 
 
@@ -95,52 +92,12 @@ def run_all(
     rows: NDArray[Any],
 ) -> None:
     """Several tunes under the same hands: `states` and `tunes` have shape (tunes,), `rows` (tunes, ticks + 1)."""
-    run, ticks = kernel(), len(dts)
-    if not hasattr(run, "bind"):
-        for place, trace in enumerate(rows):
-            state, tune = (each[place : place + 1].view(np.recarray) for each in (states, tunes))
-            run(state, tune, ground, x, y, hands, dts, trace.view(np.recarray))
+    if not uncompiled():
+        RUN.function(*_arguments(states, tunes, ground, x, y, hands, dts, rows), len(dts), 0)
         return
-    about = (*shapes_at(ground), x, y, address(hands), address(dts))
-    first_state, first_tune, first_row = address(states), address(tunes), address(rows)
-    for place in range(len(rows)):
-        RUN.function(
-            first_state + place * STATE.itemsize, first_tune + place * TUNE.itemsize, *about,
-            first_row + place * ticks * TRACE.itemsize, ticks, 0,
-        )  # fmt: skip
-
-
-@by_identity(64)
-def shapes_at(ground: Ground) -> tuple[int, ...]:
-    """Where the shapes of each kind lie, and how many there are."""
-    return tuple(number for shapes in ground for number in (address(shapes), len(shapes)))
-
-
-def _bind(
-    function: Run,
-    states: Records,
-    tunes: Records,
-    ground: Ground,
-    x: float,
-    y: float,
-    hands: Records,
-    dts: NDArray[np.float64],
-    trace: Records,
-) -> Callable[[int, int], None]:
-    """The machine code on these arrays."""
-    arrays = (states, tunes, *ground, hands, dts, trace)
-    at = [POINTER(address(array)) for array in arrays]
-    solids, oneway, climb, slopes = (COUNT(len(shapes)) for shapes in ground)
-    before = (
-        at[0], at[1], at[2], solids, at[3], oneway, at[4], climb, at[5], slopes, NUMBER(x), NUMBER(y),
-        at[6], at[7], at[8],
-    )  # fmt: skip
-
-    def go_on(rows: int, first: int) -> None:
-        function(*before, rows, first)
-
-    go_on.arrays = arrays  # type: ignore[attr-defined]  # They must live as long as their addresses.
-    return go_on
+    for place, trace in enumerate(rows):
+        state, tune = (each[place : place + 1].view(np.recarray) for each in (states, tunes))
+        kernel()(state, tune, ground, x, y, hands, dts, trace.view(np.recarray))
 
 
 def in_parts(
@@ -153,24 +110,24 @@ def in_parts(
     dts: NDArray[np.float64],
     part: int,
 ) -> Iterator[tuple[int, NDArray[Any]]]:
-    """`kernel`, so many rows at a time: the number of the first, and the rows, which the next ones take the place
-    of. They stay in the processor's own memory meanwhile; to write all rows of a long run takes as long as the run."""
-    run, count, size = kernel(), len(dts), TRACE.itemsize
-    if not hasattr(run, "bind"):
-        trace = np.zeros(count, TRACE).view(np.recarray)
-        run(states, tunes, ground, x, y, hands, dts, trace)
-        yield from ((first, trace[first : first + part]) for first in range(0, count, part))
-        return
-    # The row before the part, which the run goes on from, and the part.
-    room = np.zeros(part + 1, TRACE)
-    place, before = address(room), (address(states), address(tunes), *shapes_at(ground), x, y)
-    held = (address(hands), address(dts))
-    for first in range(0, count, part):
-        end = min(first + part, count)
-        # Where row 0 would lie if all rows were there: the kernel counts rows from the start, and touches only these.
-        RUN.function(*before, *held, place - (first - 1) * size, end, first)
-        yield first, room[1 : end - first + 1]
-        room[0] = room[end - first]
+    """`kernel`, so many rows at a time: the number of the first, and the rows, which the next ones take the place of.
+
+    They stay in the processor's cache meanwhile; writing all rows of a long run takes as long as the run. `part` is
+    greater than the latency of the tune, whose late hands a part looks back at.
+    """
+    run, count, late = kernel(), len(dts), int(tunes[0].latency)
+    room = empty_records(TRACE, late + 1 + part)
+    end = min(part, count)
+    run(states, tunes, ground, x, y, hands[:end], dts[:end], room[:end])
+    yield 0, room[:end]
+    while end < count:
+        # The row that the part goes on from lies behind as many as the hands are late.
+        room[late] = room[end - 1] if end == part else room[late + part]
+        first, end = end, min(end + part, count)
+        before = first - 1 - late
+        rows = room[: end - before]
+        run(states, tunes, ground, x, y, hands[before:end], dts[before:end], rows, late + 1)
+        yield first, rows[late + 1 :]
 
 
 def bound(
@@ -185,8 +142,26 @@ def bound(
 ) -> Callable[[int, int], None]:
     """`kernel` on these arrays, to be called again and again with (rows, first): the run goes on from row `first` up to
     `rows`."""
-    run = kernel()
-    if hasattr(run, "bind"):
-        go_on: Callable[[int, int], None] = run.bind(states, tunes, ground, x, y, hands, dts, trace)
-        return go_on
-    return lambda rows, first: run(states, tunes, ground, x, y, hands[:rows], dts[:rows], trace[:rows], first)
+    if uncompiled():
+        return lambda rows, first: kernel()(
+            states, tunes, ground, x, y, hands[:rows], dts[:rows], trace[:rows], first
+        )
+    arrays = (states, tunes, ground, x, y, hands, dts, trace)
+    function, arguments = RUN.function, _arguments(*arrays)
+
+    def go_on(rows: int, first: int) -> None:
+        assert arrays  # They must live as long as the pointers to them.
+        function(*arguments, rows, first)
+
+    return go_on
+
+
+def _arguments(
+    states: NDArray[Any], tunes: Records, ground: Ground, x: float, y: float, hands: Records,
+    dts: NDArray[np.float64], traces: NDArray[Any],
+) -> tuple[Any, ...]:  # fmt: skip
+    """The arguments of the machine code, but for the last two."""
+    shapes = [argument for shapes in ground for argument in (pointer(shapes), len(shapes))]
+    return (
+        pointer(states), pointer(tunes), len(states), *shapes, x, y, pointer(hands), pointer(dts), pointer(traces),
+    )  # fmt: skip

@@ -12,14 +12,14 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.machine.points import Points
 from cinetica.model.clock import Clock
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.model.words import unknown
 from cinetica.motion.clock import schedule
-from cinetica.motion.columns import COUNTS, FLAGS, NUMBERS, WHOLE_WORDS, WORDS, Apart, Events, columns_of
+from cinetica.motion.columns import COUNTS, FLAGS, NUMBERS, WHOLE_WORDS, WORDS, Columns, Events, split_columns
 from cinetica.motion.native import in_parts, kernel, run_all
+from cinetica.motion.points import Points
 from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, records_of, tune_record
 
 # A trace of so many rows is taken apart into all of its columns at once.
@@ -30,7 +30,7 @@ PART = 2048
 asked = dict.fromkeys(("time", "x", "y", "vx", "vy", "ax", "ay", "facing", "state", "marks"))
 
 
-class Columns(Protocol):
+class HasColumns(Protocol):
     """Rows of dtype TRACE, or a trace: columns by their names."""
 
     def __getitem__(self, column: str, /) -> NDArray[Any]: ...
@@ -44,8 +44,8 @@ class Together:
         self.rows = rows
 
     @cached_property
-    def columns(self) -> Apart:
-        return columns_of(self.rows)
+    def columns(self) -> Columns:
+        return split_columns(self.rows)
 
 
 @dataclass(frozen=True, eq=False)
@@ -158,16 +158,7 @@ class Trace:
         """The line through two columns."""
         found = self._lines.get((x, y))
         if found is None:
-            if self._apart is None or x not in NUMBERS or y not in NUMBERS:
-                found = Points(self[x], self[y])
-            else:
-                (together, place), table = self._apart, self._table
-                assert table is not None
-                words = WHOLE_WORDS[x], WHOLE_WORDS[y]
-                # Time goes on: its least is its first.
-                ends = self.span(x) if x == "time" else None
-                found = Points.in_table(table, together.columns.places[place], *words, ends)
-            self._lines[x, y] = found
+            found = self._lines[x, y] = Points(self[x], self[y])
         return found
 
     def _words(self, row: int) -> list[float]:
@@ -254,10 +245,10 @@ def span_of(values: NDArray[Any]) -> tuple[float, float]:
 
 
 # What is reckoned from the rows and is no column of them, by its name; `reading/channels.py` declares them.
-RECKONED: dict[str, Callable[[Columns], NDArray[Any]]] = {}
+RECKONED: dict[str, Callable[[HasColumns], NDArray[Any]]] = {}
 
 
-def column_of(rows: Columns, column: str) -> NDArray[Any]:
+def column_of(rows: HasColumns, column: str) -> NDArray[Any]:
     """A column of rows of dtype TRACE, or one that is reckoned from them; KeyError, in words, if there is none."""
     if column in RECKONED:
         return RECKONED[column](rows)

@@ -18,7 +18,7 @@ TILTED = math.tan(math.pi / 8)
 @apart
 def stick_of(f, row):
     """Whether the input of a row is the stick's."""
-    if f.logged:
+    if f.n.logged:
         return False
     hand, end = hand_at(f, max(0, row - tune_at(f, 0).latency)), row_at(f, row)
     out = hand.stick_x != 0.0 or hand.stick_y != 0.0
@@ -32,8 +32,8 @@ def note_pushes(f):
 
     From the side x alone: what drives nothing is no push. Hands count as they arrive, after the latency.
     """
-    p, side = tune_at(f, 0), f.side
-    for row in range(f.count):
+    p, side = tune_at(f, 0), f.n.side
+    for row in range(f.n.count):
         end = row_at(f, row)
         push_at(f, row).x = push_at(f, row).y = 0.0
         push_at(f, row).tilt = 0
@@ -60,7 +60,7 @@ def pushed(f, row):
 def next_run(f, row):
     """First and last row of the first stretch, from `row` on, in which the hands push without a break, and never
     against its first push; 0 and 0 if there is none."""
-    count = f.count
+    count = f.n.count
     row = max(1, row)
     while row < count and not pushed(f, row):
         row += 1
@@ -76,7 +76,7 @@ def next_run(f, row):
 def turn_after(f, row):
     """The first reversal after `row` out of a run that had come to 99 % of top speed, against the body's motion: its
     first and last row, and the old direction; 0 for the row if there is none."""
-    top, side = tune_at(f, 0).top_speed, f.side
+    top, side = tune_at(f, 0).top_speed, f.n.side
     _, let_go = next_run(f, 1)
     while let_go != 0:
         start, end = next_run(f, let_go + 1)
@@ -100,7 +100,7 @@ def turn_after(f, row):
 def next_flight(f, row):
     """Rows of the first launch, after `row`, off the ground or a net that goes on to a landing, and of that landing; 0
     and 0 if there is none. One that the take's end cuts off, or a net or another launch ends, is none."""
-    count = f.count
+    count = f.n.count
     start = row + 1
     while start < count:
         if row_at(f, start).marks & LAUNCH:
@@ -147,12 +147,12 @@ def height_of(f, launch, landing):
         if row_at(f, row).y > row_at(f, near).y:
             near = row
     highest = row_at(f, near).y
-    if not f.logged and tune_at(f, 0).integrator == MIDPOINT:
+    if not f.n.logged and tune_at(f, 0).integrator == MIDPOINT:
         # Between two rows a parabola is higher than at either.
         for row in range(near, min(near + 1, landing) + 1):
             if not row_at(f, row).marks & BUMP:
                 find_way(f, row)
-                share = still_at(f.old_y, f.new_y)
+                share = still_at(f.n.old_y, f.n.new_y)
                 if share > 0.0:
                     highest = max(highest, row_at(f, row - 1).y + way_gone(f, 1, row, share))
     return highest - row_at(f, launch - 1).y
@@ -167,14 +167,14 @@ def apex_of(f, launch, landing):
         bumps = end.marks & BUMP != 0
         if not bumps and end.vy > SLACK:
             continue
-        if f.logged:
+        if f.n.logged:
             change = end.vy - start.vy
             return row, min(1.0, max(0.0, -start.vy / change)) if change != 0.0 else 1.0
         find_way(f, row)
         # It rose at least up to this tick, and what is within the slack of 0 no longer rises.
-        still = 0.0 if f.old_y <= SLACK else min(1.0, f.old_y / max(SLACK, f.old_y - f.new_y))
+        still = 0.0 if f.n.old_y <= SLACK else min(1.0, f.n.old_y / max(SLACK, f.n.old_y - f.n.new_y))
         if bumps:
-            still = min(still, share_of(f, f.old_y, f.new_y, f.way_h, end.y - start.y, True))
+            still = min(still, share_of(f, f.n.old_y, f.n.new_y, f.n.way_h, end.y - start.y, True))
         return row, still
     return 0, 0.0
 
@@ -185,13 +185,13 @@ def touch_of(f, landing):
     never quite do, 1: the end of the tick that counts as standing."""
     end, start = row_at(f, landing), row_at(f, landing - 1)
     fell = end.y - start.y
-    if f.logged:
+    if f.n.logged:
         dt = end.time - start.time
         would = (start.vy + start.ay * dt) * dt
         return min(1.0, max(0.0, fell / would)) if would < 0.0 else 1.0
     find_way(f, landing)
-    if would_go(f, f.old_y, f.new_y, f.way_h, 1.0) < fell - SLACK:
-        return share_of(f, f.old_y, f.new_y, f.way_h, fell, False)
+    if would_go(f, f.n.old_y, f.n.new_y, f.n.way_h, 1.0) < fell - SLACK:
+        return share_of(f, f.n.old_y, f.n.new_y, f.n.way_h, fell, False)
     return 1.0
 
 
@@ -199,7 +199,7 @@ def touch_of(f, landing):
 def landing_speed_of(f, landing):
     """Downward speed at the touch, in u/s."""
     share = touch_of(f, landing)
-    if f.logged:
+    if f.n.logged:
         end, start = row_at(f, landing), row_at(f, landing - 1)
         return -start.vy - start.ay * share * (end.time - start.time)
-    return -(f.old_y + (f.new_y - f.old_y) * share)
+    return -(f.n.old_y + (f.n.new_y - f.n.old_y) * share)

@@ -18,18 +18,7 @@ from cinetica.motion.records import (
     PRESS,
     SLACK,
 )
-from cinetica.reading.facts import (
-    again_at,
-    moved_at,
-    plain_at,
-    row_at,
-    run_on,
-    shift_row_at,
-    shifted_at,
-    state_at,
-    take_hands,
-    tune_at,
-)
+from cinetica.reading.facts import again_at, row_at, run_on, state_at, tune_at
 
 OUTCOMES = ("lost", "ground", "coyote", "buffered", "air", "net")
 LOST, FROM_GROUND, COYOTE, BUFFERED, IN_AIR, OFF_NET = range(len(OUTCOMES))
@@ -58,8 +47,8 @@ def outcome_of(marks):
 def move_hands(f, place, first, end):
     """The hands with the shift at `place`, from one row up to another."""
     for row in range(first, end):
-        hand, shifted = moved_at(f, row), shifted_at(f, place * f.count + row)
-        copy_record(plain_at(f, row), hand)
+        hand, shifted = f.moved[row], f.shifted[place * f.n.count + row]
+        copy_record(f.plain[row], hand)
         hand.jump, hand.pressed, hand.released = shifted.jump, shifted.pressed, shifted.released
         if shifted.jump:
             hand.held += JUMP_HELD
@@ -70,22 +59,22 @@ def launches(f, place):
     """Whether the press of the shift at `place` becomes a launch. The run goes on from the state that is kept, and only
     until the press is used or has expired; what is kept then is the state before the press, with which that of a later
     shift goes on."""
-    begin, pressed = f.kept, shift_row_at(f, place).row
+    begin, pressed = f.n.kept, f.shift_rows[place]
     if pressed == 0:
         return False
     p = tune_at(f, 0)
     comes = max(begin, pressed)
     pressed += p.latency
-    waits = int(p.buffer / max(row_at(f, min(pressed, f.count - 1)).dt, SLACK)) + 2
-    end = min(f.count, pressed + waits + 1)
+    waits = int(p.buffer / max(row_at(f, min(pressed, f.n.count - 1)).dt, SLACK)) + 2
+    end = min(f.n.count, pressed + waits + 1)
     move_hands(f, place, max(0, begin - p.latency), end)
-    take_hands(f, True)
+    f.n.moved = True
     copy_record(state_at(f, 1), state_at(f, 0))
     run_on(f, 0, False, comes, begin)
     copy_record(state_at(f, 0), state_at(f, 1))
-    f.kept = comes
+    f.n.kept = comes
     run_on(f, 0, False, end, comes)
-    take_hands(f, False)
+    f.n.moved = False
     for row in range(pressed, end):
         marks = again_at(f, row).marks
         if (marks & PRESS and row > pressed) or marks & LOST_PRESS:
@@ -101,12 +90,12 @@ def follow(f, fate):
     unless another press comes first."""
     fate.outcome = LOST
     fate.launch = fate.landing = 0
-    last = f.count - 1
+    last = f.n.count - 1
     fate.x, fate.y = row_at(f, last).x, row_at(f, last).y
     if fate.row == 0:
         return
     pressed = fate.row + tune_at(f, 0).latency
-    for row in range(pressed, f.count):
+    for row in range(pressed, f.n.count):
         marks = row_at(f, row).marks
         if (marks & PRESS and row > pressed) or marks & LOST_PRESS:
             return
@@ -115,7 +104,7 @@ def follow(f, fate):
             break
     if fate.launch == 0:
         return
-    for row in range(fate.launch, f.count):
+    for row in range(fate.launch, f.n.count):
         if row_at(f, row).marks & (LAND | CLIMB_ON) and (row > fate.launch or row_at(f, row).marks & LAND):
             fate.landing, fate.x, fate.y = row, row_at(f, row).x, row_at(f, row).y
             return

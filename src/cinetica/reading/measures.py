@@ -44,7 +44,7 @@ from cinetica.reading.evidence import (
     touch_of,
     turn_after,
 )
-from cinetica.reading.facts import hand_at, push_at, row_at, shift_row_at, tune_at
+from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
 from cinetica.reading.fates import launches
 from cinetica.reading.within import before, speed_at, time_at, way_gone, when
 
@@ -154,7 +154,7 @@ def _time_to_top_speed(f):
 def _stop(f):
     """The row of the first release at top speed whose stop the take shows, and the row and the share of its tick after
     which 1 % is left; 0 for the row if there is none."""
-    top, count = tune_at(f, 0).top_speed, f.count
+    top, count = tune_at(f, 0).top_speed, f.n.count
     if top > 0.0:
         for row in range(1, count):
             let_go = pushed(f, row - 1) and not pushed(f, row)
@@ -194,7 +194,7 @@ def _stopping_distance(f):
         return ABSENT
     near, start = row_at(f, end - 1), row_at(f, row - 1)
     x = near.x - start.x + way_gone(f, 0, end, share)
-    y = 0.0 if f.side else near.y - start.y + way_gone(f, 1, end, share)
+    y = 0.0 if f.n.side else near.y - start.y + way_gone(f, 1, end, share)
     return True, length(x, y), row - 1, end, NO_TICKS
 
 
@@ -242,7 +242,7 @@ def _turn_overshoot(f):
             for row in range(start - 1, still + 1):
                 most = max(most, _gone(f, start, row, ux, uy))
             # Within the tick of the stand the body may be farther than at either end of it.
-            for part in range(1, 1 if f.logged else PARTS):
+            for part in range(1, 1 if f.n.logged else PARTS):
                 share = part / PARTS
                 way = way_gone(f, 0, still, share) * ux
                 if uy != 0.0:
@@ -256,7 +256,7 @@ def _turn_overshoot(f):
 @apart
 def _pushes(f):
     """Whether the hands push anything at all."""
-    for row in range(f.count):
+    for row in range(f.n.count):
         if pushed(f, row):
             return True
     return False
@@ -274,7 +274,7 @@ def _top_speed_reached(f):
     if not _pushes(f):
         return ABSENT
     best, most = 0, speed_at(f, 0)
-    for row in range(1, f.count):
+    for row in range(1, f.n.count):
         speed = speed_at(f, row)
         if speed > most + SLACK:
             best, most = row, speed
@@ -293,7 +293,7 @@ def _same_push(f, row, tilt):
 def _steady(f, tilt):
     """The greatest speed at which a stretch of full pushes of this kind ends steady, clear of walls."""
     best, most = 0, 0.0
-    for row in range(2, f.count):
+    for row in range(2, f.n.count):
         if push_at(f, row).tilt != tilt or row_at(f, row).marks & WALL or not pushed(f, row):
             continue
         speed = speed_at(f, row)
@@ -349,7 +349,7 @@ _NO_JUMP = "no jump off the ground goes to its landing without another launch or
     views=SIDE, is_height=True, wishable=True,
 )  # fmt: skip
 def _jump_height(f):
-    launch, landing = f.jump, f.landing
+    launch, landing = f.n.jump, f.n.landing
     if launch == 0:
         return ABSENT
     return True, height_of(f, launch, landing), launch - 1, landing, NO_TICKS
@@ -361,7 +361,7 @@ def _jump_height(f):
     views=SIDE, wishable=True,
 )  # fmt: skip
 def _time_to_apex(f):
-    launch, landing = f.jump, f.landing
+    launch, landing = f.n.jump, f.n.landing
     if launch == 0:
         return ABSENT
     row, share = apex_of(f, launch, landing)
@@ -374,7 +374,7 @@ def _time_to_apex(f):
     "air_time", "Air time", "s", "From the launch of that jump until the feet touch the ground.", _NO_JUMP, views=SIDE
 )
 def _air_time(f):
-    launch, landing = f.jump, f.landing
+    launch, landing = f.n.jump, f.n.landing
     if launch == 0:
         return ABSENT
     return _since(f, launch, landing, touch_of(f, landing))
@@ -382,7 +382,7 @@ def _air_time(f):
 
 @_measure("jump_distance", "Jump distance", "u", "Way along the ground in the air time.", _NO_JUMP, views=SIDE)
 def _jump_distance(f):
-    launch, landing = f.jump, f.landing
+    launch, landing = f.n.jump, f.n.landing
     if launch == 0:
         return ABSENT
     gone = row_at(f, landing - 1).x - row_at(f, launch - 1).x + way_gone(f, 0, landing, touch_of(f, landing))
@@ -398,7 +398,7 @@ def _jump_distance(f):
     views=SIDE,
 )
 def _landing_speed(f):
-    launch, landing = f.jump, f.landing
+    launch, landing = f.n.jump, f.n.landing
     if launch == 0:
         return ABSENT
     return True, landing_speed_of(f, landing), landing - 1, landing, NO_TICKS
@@ -407,7 +407,7 @@ def _landing_speed(f):
 @apart
 def _extreme_hop(f, sign):
     """The lowest (sign -1) or highest (1) of all whole jumps, the first of those that are as high."""
-    launch, landing = f.jump, f.landing
+    launch, landing = f.n.jump, f.n.landing
     if launch == 0:
         return ABSENT
     best, first, last = height_of(f, launch, landing), launch, landing
@@ -487,8 +487,8 @@ def _net_jump_height(f):
 def _first_hands(f):
     """The row of the first thing the hands do that drives something: a push, from the side a press of jump, or holding
     on to a net. 0 if there is none."""
-    for row in range(1, f.count):
-        if pushed(f, row) or (f.side and row_at(f, row).marks & (PRESS | CLIMB_ON)):
+    for row in range(1, f.n.count):
+        if pushed(f, row) or (f.n.side and row_at(f, row).marks & (PRESS | CLIMB_ON)):
             return row
     return 0
 
@@ -501,8 +501,8 @@ def _ticks_until(f, of_speed):
     if first == 0:
         return ABSENT
     state = row_at(f, first - 1).state
-    still = not f.side or state in (GROUND, CLIMB)
-    for row in range(first, f.count):
+    still = not f.n.side or state in (GROUND, CLIMB)
+    for row in range(first, f.n.count):
         end, start = row_at(f, row), row_at(f, row - 1)
         if of_speed:
             changes = end.vx != start.vx or (still and end.vy != start.vy)
@@ -535,7 +535,7 @@ def _press_to_position(f):
 @apart
 def _first_marked(f, mark):
     """The first row that bears a mark, 0 if there is none."""
-    for row in range(1, f.count):
+    for row in range(1, f.n.count):
         if row_at(f, row).marks & mark:
             return row
     return 0
@@ -574,27 +574,27 @@ def _buffer_spare(f):
     "jump is not pressed, or its first press comes to nothing", views=SIDE,
 )  # fmt: skip
 def _frames_that_work(f):
-    middle = f.shifts // 2
-    if f.shifts == 0 or shift_row_at(f, middle).row == 0:
+    middle = f.n.shifts // 2
+    if f.n.shifts == 0 or f.shift_rows[middle] == 0:
         return ABSENT
     # From the earliest on, since a later one goes the same way until it comes.
-    first = f.count - 1
-    for place in range(f.shifts):
-        if shift_row_at(f, place).row > 0:
-            first = min(first, shift_row_at(f, place).row)
+    first = f.n.count - 1
+    for place in range(f.n.shifts):
+        if f.shift_rows[place] > 0:
+            first = min(first, f.shift_rows[place])
     before(f, max(1, first))
     early, late = 0, -1
-    for place in range(f.shifts):
+    for place in range(f.n.shifts):
         if launches(f, place):
             late = place
         elif place < middle:
             early = place + 1
         else:
             break
-    f.kept = 0
+    f.n.kept = 0
     if late < middle:
         return ABSENT
-    row = shift_row_at(f, middle).row
+    row = f.shift_rows[middle]
     return True, float(late - early + 1), max(0, row - 1), row, NO_TICKS
 
 
@@ -610,9 +610,9 @@ def _peak_acceleration(f):
     if not _pushes(f):
         return ABSENT
     best, most = 0, 0.0
-    for row in range(f.count):
+    for row in range(f.n.count):
         end = row_at(f, row)
-        size = abs(end.ax) if f.side else length(end.ax, end.ay)
+        size = abs(end.ax) if f.n.side else length(end.ax, end.ay)
         if size > most + SLACK and not end.marks & WALL:
             best, most = row, size
     return True, most, max(0, best - 1), best, NO_TICKS
@@ -625,12 +625,12 @@ def _peak_acceleration(f):
 )  # fmt: skip
 def _camera_distance(f):
     best, most = 0, 0.0
-    for row in range(f.count):
+    for row in range(f.n.count):
         end = row_at(f, row)
         away = length(end.x - end.camera_x, end.y - end.camera_y)
         if away > most + SLACK:
             best, most = row, away
-    if f.logged or most <= SLACK:
+    if f.n.logged or most <= SLACK:
         return ABSENT
     return True, most, best, best, NO_TICKS
 
@@ -638,7 +638,7 @@ def _camera_distance(f):
 @apart
 def _camera_left(f, row):
     """How far the camera is from where it ends."""
-    here, end = row_at(f, row), row_at(f, f.count - 1)
+    here, end = row_at(f, row), row_at(f, f.n.count - 1)
     return length(here.camera_x - end.camera_x, here.camera_y - end.camera_y)
 
 
@@ -648,11 +648,11 @@ def _camera_left(f, row):
     "one of the two does not come to rest, or the camera has no way left",
 )  # fmt: skip
 def _camera_rest(f):
-    count, still = f.count, 0
+    count, still = f.n.count, 0
     for row in range(1, count):
         if row_at(f, row).x != row_at(f, row - 1).x or row_at(f, row).y != row_at(f, row - 1).y:
             still = row
-    if f.logged or still == 0 or still + 1 >= count:
+    if f.n.logged or still == 0 or still + 1 >= count:
         return ABSENT
     left = _camera_left(f, still)
     if left <= SLACK or _camera_left(f, count - 2) > CAMERA_STILL * left:
@@ -666,7 +666,7 @@ def _camera_rest(f):
 @_measure("deepest_overlap", "Deepest overlap", "u", "How deep the body was in a solid.", "it never was in one")
 def _deepest_overlap(f):
     best, most = 0, 0.0
-    for row in range(f.count):
+    for row in range(f.n.count):
         if row_at(f, row).overlap > most:
             best, most = row, row_at(f, row).overlap
     if most <= 0.0:
@@ -683,13 +683,13 @@ def _deepest_overlap(f):
     views=SIDE,
 )
 def _lost_presses(f):
-    if f.logged or f.pressed == 0:
+    if f.n.logged or f.n.pressed == 0:
         return ABSENT
     lost, at, seen = 0, 0, 0
-    for row in range(f.count):
+    for row in range(f.n.count):
         seen += 1 if hand_at(f, row).pressed else 0
         if row_at(f, row).marks & LOST_PRESS:
             lost += 1
             if at == 0:
                 at = row
-    return True, float(max(0, f.pressed - seen) + lost), at, at if at != 0 else f.count - 1, NO_TICKS
+    return True, float(max(0, f.n.pressed - seen) + lost), at, at if at != 0 else f.n.count - 1, NO_TICKS

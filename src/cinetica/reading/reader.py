@@ -1,6 +1,6 @@
 """The machine code that reads figures off: all functions of `measures.py` in one object file, which calls the kernel's.
 
-It holds no lock of Python's while it runs, so that threads share the work.
+Python's lock is released while it runs, so threads share the work.
 """
 
 from __future__ import annotations
@@ -13,9 +13,10 @@ import numpy as np
 
 from cinetica.machine.code import COUNT, POINTER, MachineCode
 from cinetica.motion.compiling import SOURCES, apart, copy_record, make_compilable
-from cinetica.motion.records import HAND, TRACE, TUNE
+from cinetica.motion.native import RUN
+from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE, Ground
 from cinetica.reading.evidence import next_jump, note_pushes
-from cinetica.reading.facts import FACTS, begin_anew, run_on, tune_at
+from cinetica.reading.facts import NOTES, PUSH, Facts, begin_anew, run_on, tune_at
 from cinetica.reading.fates import FATE, follow
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.within import POSITION_FIRST
@@ -64,11 +65,11 @@ def read_run(f, tune, wanted, out, runs):
     copy_record(tune, tune_at(f, 0))
     copy_record(tune, tune_at(f, 1))
     tune_at(f, 1).integrator = POSITION_FIRST
-    f.kept = f.way_row = 0
-    f.own_hands = f.hands
+    f.n.kept = f.n.way_row = 0
+    f.n.moved = False
     if runs:
         begin_anew(f)
-        run_on(f, 0, True, f.count, 0)
+        run_on(f, 0, True, f.n.count, 0)
     asked = hands = False
     for place in range(wanted.shape[0]):
         asked = asked or wanted[place]
@@ -76,42 +77,87 @@ def read_run(f, tune, wanted, out, runs):
     if hands:
         note_pushes(f)
     if asked:
-        f.jump, f.landing = next_jump(f, 0)
+        f.n.jump, f.n.landing = next_jump(f, 0)
         _read_all(f, wanted, out)
 
 
-SIGNATURE = (POINTER, COUNT, COUNT, COUNT, COUNT, COUNT, POINTER, POINTER, POINTER, COUNT, POINTER)
+# The name under which this machine code finds the kernel's.
+KERNEL = "cinetica_run"
+SIGNATURE = (
+    POINTER, *5 * (COUNT,), POINTER, POINTER, POINTER, COUNT, POINTER, *6 * (POINTER,), *2 * (POINTER,),
+    *3 * (POINTER,), *4 * (POINTER, COUNT),
+)  # fmt: skip
+
+
+def _call_the_kernel() -> None:
+    """Tell Numba that compiled code calls the kernel's machine code where plain Python has `run_on`."""
+    from numba import types
+    from numba.extending import overload
+
+    place, whole, number = types.voidptr, types.int64, types.float64
+    # As `native.SIGNATURE`.
+    signature = types.void(
+        place, place, whole, *4 * (place, whole), number, number, place, place, place, whole, whole
+    )  # fmt: skip
+    kernel: Any = types.ExternalFunction(KERNEL, signature)
+
+    def run_on_compiled(f, place, into_rows, end, first):  # type: ignore[no-untyped-def]
+        hands, trace, g = (f.moved if f.n.moved else f.hands), (f.rows if into_rows else f.again), f.ground
+        shown = 1 if place == 0 else 0
+        kernel(
+            f.states.ctypes, f.tunes[place:].ctypes, 1, g.solids.ctypes, shown * g.solids.shape[0], g.oneway.ctypes,
+            shown * g.oneway.shape[0], g.climb.ctypes, shown * g.climb.shape[0], g.slopes.ctypes,
+            shown * g.slopes.shape[0], f.n.x, f.n.y, hands.ctypes, f.lengths.ctypes, trace.ctypes, end, first,
+        )  # fmt: skip
+
+    overload(run_on, jit_options={"_nrt": False}, strict=False)(lambda *arguments: run_on_compiled)
 
 
 def _compiled_reader() -> Any:
     import numba
     from numba import carray, types  # type: ignore[attr-defined]
 
-    from cinetica.reading.calling import teach_calling
-
-    teach_calling()
+    _call_the_kernel()
     make_compilable()
-    measures, row, hand = len(MEASURES), TRACE.itemsize, HAND.itemsize
+    measures = len(MEASURES)
 
-    def entry(facts, count, tune_step, hand_step, trace_step, runs, tunes, wanted, out, follows, fates):
-        f = carray(facts, (1,))[0]
-        every_tune = carray(tunes, (count if tune_step else 1,))
-        every_figure = carray(out, (count * measures,))
-        flags = carray(wanted, (measures,))
-        every_fate = carray(fates, (count if follows else 0,))
+    def entry(  # type: ignore[no-untyped-def]
+        notes, count, tune_step, hand_step, trace_step, runs, all_tunes, wanted, out, follows, fates,
+        tunes, states, lengths, again, pushes, moved, all_hands, all_rows, plain, shifted, shift_rows,
+        solids, n_solids, oneway, n_oneway, climb, n_climb, slopes, n_slopes,
+    ):  # fmt: skip
+        n = carray(notes, (1,))[0]
+        rows, shifts = n.count, n.shifts
+        ground = Ground(
+            carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)),
+            carray(slopes, (n_slopes, 6)),
+        )  # fmt: skip
+        hands = carray(all_hands, (count if hand_step else 1, rows))
+        traces = carray(all_rows, (count if trace_step else 1, rows))
+        every_tune = carray(all_tunes, (count if tune_step else 1,))
+        figures, every_fate = carray(out, (count, measures)), carray(fates, (count if follows else 0,))
         for i in range(count):
-            read_run(f, every_tune[i * tune_step], flags, every_figure[i * measures : (i + 1) * measures], runs != 0)
+            f = Facts(
+                n, traces[i * trace_step], hands[i * hand_step], carray(tunes, (2,)), carray(states, (3,)),
+                carray(lengths, (rows,)), carray(again, (rows,)), carray(pushes, (rows,)), carray(moved, (rows,)),
+                carray(plain, (rows,)), carray(shifted, (shifts * rows,)), carray(shift_rows, (shifts,)), ground,
+            )  # fmt: skip
+            read_run(f, every_tune[i * tune_step], carray(wanted, (measures,)), figures[i], runs != 0)
             if follows:
                 follow(f, every_fate[i])
-            f.rows += trace_step * f.count * row
-            f.hands += hand_step * f.count * hand
 
     def to(dtype: np.dtype[Any]) -> Any:
         return types.CPointer(numba.from_dtype(np.dtype((np.record, dtype))))
 
-    count, flags = types.int64, types.CPointer(types.boolean)
-    signature = types.void(to(FACTS), count, count, count, count, count, to(TUNE), flags, to(FIGURE), count, to(FATE))
+    count, numbers, flags = types.int64, types.CPointer(types.float64), types.CPointer(types.boolean)
+    signature = types.void(
+        to(NOTES), count, count, count, count, count, to(TUNE), flags, to(FIGURE), count, to(FATE),
+        to(TUNE), to(STATE), numbers, to(TRACE), to(PUSH), to(HAND), to(HAND), to(TRACE), to(HAND), to(JUMP),
+        types.CPointer(count), *4 * (numbers, count),
+    )  # fmt: skip
     return numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
 
 
-READER = MachineCode("figures", "read", sorted([*SOURCES, *HERE.glob("*.py")]), SIGNATURE, _compiled_reader)
+READER = MachineCode(
+    "figures", "read", sorted([*SOURCES, *HERE.glob("*.py")]), SIGNATURE, _compiled_reader, calls={KERNEL: RUN}
+)

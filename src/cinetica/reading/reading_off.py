@@ -2,29 +2,27 @@
 
 from __future__ import annotations
 
-import ctypes
 import os
 import threading
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import cache, lru_cache, partial
-from typing import Any, TypeVar
+from functools import cache, lru_cache
+from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.machine.code import address, uncompiled
+from cinetica.machine.code import pointer, uncompiled
 from cinetica.model.clock import Clock
 from cinetica.model.memo import by_identity
 from cinetica.model.study import Drill
 from cinetica.model.take import Take
 from cinetica.motion.clock import schedule
-from cinetica.motion.native import RUN
 from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_record
 from cinetica.motion.simulate import Trace
-from cinetica.reading.facts import FACTS, LENGTH, PUSH, SHAPES, WHOLE, PlainFacts
-from cinetica.reading.fates import follow
+from cinetica.reading.facts import NOTES, PUSH, Facts
+from cinetica.reading.fates import FATE, follow
 from cinetica.reading.measures import MEASURES, NO_TICKS, Reading
 from cinetica.reading.reader import FIGURE, READER, read_run
 from cinetica.reading.survey.shifting import Shifted, first_press_shifted
@@ -32,7 +30,7 @@ from cinetica.reading.survey.shifting import Shifted, first_press_shifted
 # Runs that a thread takes at a time: a core that something else keeps busy then takes fewer.
 CHUNK, SMALLEST = 128, 16
 ROOMS = 8
-NO_ROWS, NO_JUMPS = np.zeros(0, dtype=np.int64), np.zeros(0, dtype=JUMP)
+NO_ROWS, NO_JUMPS, NO_FATES = np.zeros(0, np.int64), empty_records(JUMP, 0), empty_records(FATE, 0)
 WINDOW = next(place for place, measure in enumerate(MEASURES) if measure.id == "frames_that_work")
 Item = TypeVar("Item")
 Done = TypeVar("Done")
@@ -84,31 +82,25 @@ def cores() -> int:
 
 
 class Room:
-    """The arrays that one thread reads off with, for runs of up to so many rows; `count` is that of the runs now."""
+    """The arrays that one thread reads figures off with, for runs of so many rows."""
 
     def __init__(self, rows: int) -> None:
-        self.most = rows
         self.tunes, self.states = empty_records(TUNE, 2), empty_records(STATE, 3)
-        self.lengths, self.pushes = empty_records(LENGTH, rows), empty_records(PUSH, rows)
+        self.lengths, self.pushes = np.zeros(rows), empty_records(PUSH, rows)
         self.again, self.rows = empty_records(TRACE, rows), empty_records(TRACE, rows)
-        self.moved = empty_records(HAND, rows)
-        # Plain arrays: a record array takes a hundred times as long to set.
-        self._seconds = self.lengths.view(LENGTH, np.ndarray)["seconds"]
-        self.facts = np.zeros(1, FACTS)
-        for name in ("tunes", "lengths", "again", "states", "pushes", "moved"):
-            self.facts[name] = address(getattr(self, name))
-        self.at = address(self.facts)
-        # What the facts are of: traces that are read off one after the other mostly share all but their rows.
-        self.noted: tuple[object, ...] = ()
-        # The arrays whose addresses are in the facts: they must be there for as long.
-        self.named: tuple[object, ...] = ()
-        self.fit(rows)
+        self.moved, self.notes = empty_records(HAND, rows), empty_records(NOTES, 1)
 
-    def fit(self, rows: int) -> None:
-        """For runs of so many rows, no more than there is room for, from now on."""
-        self.count, self.noted = rows, ()
-        self.seconds = self._seconds[:rows]
-        self.facts["count"] = rows
+
+class About(NamedTuple):
+    """What all runs that are read off together have in common."""
+
+    ground: Ground
+    start: tuple[float, float]
+    view: str
+    dts: NDArray[np.float64]
+    pressed: int = 0
+    shifted: Shifted | None = None
+    logged: bool = False
 
 
 _rooms = threading.local()
@@ -156,7 +148,8 @@ def figures_of(
 def on_all_cores(work: Callable[[Item], Done], items: Iterable[Item]) -> list[Done]:
     """What `work` makes of each, in their order. It pays where most of the time is spent in machine code."""
     # Loaded by one thread alone.
-    _reader()
+    if not uncompiled():
+        READER.function  # noqa: B018
     return list(_pool().map(work, items))
 
 
@@ -186,68 +179,37 @@ def _read(
 ) -> None:
     """Runs `first` up to `end`."""
     room, rows = _room(runs.rows), runs.rows
-    room.seconds[:] = runs.dts
-    room.noted = ()
-    facts = {
-        "x": runs.start[0],
-        "y": runs.start[1],
-        "side": runs.view == "side",
-        "pressed": runs.pressed,
-        **_shifts(runs.shifted),
-    }
+    about = About(runs.ground, runs.start, runs.view, runs.dts, runs.pressed, runs.shifted)
     tunes = runs.tunes[first:end] if len(runs.tunes) > 1 else runs.tunes
     hands = runs.hands[first * rows : end * rows] if len(runs.hands) > rows else runs.hands
     kept = room.rows if traces is None else traces[first * rows : end * rows]
-    steps = int(len(runs.tunes) > 1), int(len(runs.hands) > rows), int(traces is not None)
     followed = None if fates is None else fates[first:end]
-    _reader()(
-        room, facts, runs.ground, hands, kept, end - first, steps, True, tunes, wanted, out[first:end], followed
-    )()
+    _reader()(room, about, tunes, hands, kept, wanted, out[first:end], followed, True)
 
 
 def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, Reading]:
     """Every measure that this trace shows, by id, in the order of declaration; or those of the given ids alone."""
     wanted, out = wanted_of(measures, trace.drill.view), np.zeros((1, len(MEASURES)), dtype=FIGURE)
     tunes = tune_record(trace.tune)
-    reading_of(trace, trace.rows, tunes, _room(len(trace)), wanted, out)()
+    read_traces(trace, trace.rows, tunes, wanted, out)
     return readings(out[0])
 
 
-def reading_of(
-    trace: Trace, rows: Records, tunes: Records, room: Room, wanted: NDArray[np.bool_], out: NDArray[Any]
-) -> partial[None]:
-    """What reads figures off this trace, and off others of the same drill and clock, into `out`, shape (traces,
-    len(MEASURES)): `rows` and `tunes` are those of all of them, one after the other. It needs no lock of Python's; all
-    that is given must be there until it is done, the room for it alone."""
-    drill, count = trace.drill, len(out)
-    shifts = bool(wanted[WINDOW]) and drill.view == "side"
-    about = (drill.take, drill.course, trace.clock, drill.view, *drill.start, shifts, trace.logged)
-    facts, hands = None, None
-    if uncompiled() or not _is_noted(about, room.noted):
-        facts, hands = _facts_of(trace, room, shifts)
-        room.noted = ()
-    steps = (int(count > 1), 0, int(count > 1))
-    read = _reader()(
-        room, facts, ground(drill.course), hands, rows, count, steps, False, tunes, wanted, out, None
-    )  # fmt: skip
-    room.noted = about
-    return read
-
-
-def _is_noted(about: tuple[object, ...], noted: tuple[object, ...]) -> bool:
-    """Whether the first three, which are models, are the very same ones, and the others equal."""
-    return bool(noted) and all(a is b for a, b in zip(about[:3], noted, strict=False)) and about[3:] == noted[3:]
-
-
-def _facts_of(trace: Trace, room: Room, shifts: bool) -> tuple[dict[str, Any], Records]:
-    """What the facts have of a trace, and its hands."""
+def read_traces(
+    trace: Trace, rows: Records, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any]
+) -> None:
+    """Read figures off this trace, and off others of the same drill and clock, into `out`, shape (traces,
+    len(MEASURES)): `rows` and `tunes` are those of all of them, one after the other."""
     drill = trace.drill
-    facts = {"x": drill.start[0], "y": drill.start[1], "side": drill.view == "side", "logged": trace.logged}
     if trace.logged:
-        return facts, empty_records(HAND, len(trace))
-    hands, room.seconds[:], _ = schedule(drill.take, trace.clock)
-    facts["pressed"] = presses_in(drill.take)
-    return facts | (_shifts(first_press_shifted(drill.take, trace.clock)) if shifts else {}), hands
+        hands = empty_records(HAND, len(trace))
+        about = About(ground(drill.course), drill.start, drill.view, np.zeros(len(trace)), logged=True)
+    else:
+        hands, dts, _ = schedule(drill.take, trace.clock)
+        shifts = bool(wanted[WINDOW]) and drill.view == "side"
+        shifted = first_press_shifted(drill.take, trace.clock) if shifts else None
+        about = About(ground(drill.course), drill.start, drill.view, dts, presses_in(drill.take), shifted)
+    _reader()(_room(len(trace)), about, tunes, hands, rows, wanted, out, None, False)
 
 
 def readings(figures: NDArray[Any]) -> dict[str, Reading]:
@@ -268,14 +230,6 @@ def readings_of_all(figures: NDArray[Any]) -> list[dict[str, Reading]]:
 _IDS = tuple(measure.id for measure in MEASURES)
 
 
-def _shifts(shifted: Shifted | None) -> dict[str, Any]:
-    """What the facts have of a press that is shifted."""
-    if shifted is None:
-        return {}
-    hands = shifted.hands
-    return {"shifts": len(shifted.rows), "shifted": hands.jumps, "plain": hands.plain, "shift_rows": shifted.rows}
-
-
 @by_identity(64)
 def presses_in(take: Take) -> int:
     """How often jump goes down within the take: presses that touch or overlap are one."""
@@ -285,60 +239,62 @@ def presses_in(take: Take) -> int:
     return int(np.count_nonzero(held[1:] & ~held[:-1]))
 
 
+def _begin(room: Room, about: About) -> tuple[Records, Records, NDArray[np.int64]]:
+    """Note down what the runs have in common; the hands without jump, what jump does in each shift, and the rows of
+    shifted presses."""
+    n, shifted = room.notes[0], about.shifted
+    n.x, n.y = about.start
+    n.side, n.logged, n.pressed, n.count = about.view == "side", about.logged, about.pressed, len(room.lengths)
+    n.shifts = 0 if shifted is None else len(shifted.rows)
+    room.lengths[:] = about.dts
+    if shifted is None:
+        return room.moved, NO_JUMPS, NO_ROWS
+    jumps = np.ascontiguousarray(shifted.hands.jumps).reshape(-1)
+    return shifted.hands.plain, jumps.view(np.recarray), np.ascontiguousarray(shifted.rows)
+
+
+# Reads figures: the room, what the runs have in common, tunes and hands and rows (one for all, or one for each run), the
+# measures that are wanted, where figures and what became of presses go, and whether to run the tunes first.
+Read = Callable[
+    [Room, About, Records, Records, Records, "NDArray[np.bool_]", "NDArray[Any]", "Records | None", bool], None
+]
+
+
 @cache
-def _reader() -> Callable[..., partial[None]]:
-    """What makes all ready for the machine code; what it gives calls it."""
-    if uncompiled():
-        return partial(partial, _plainly)
-    function = READER.function
-    kernel = ctypes.cast(RUN.function, ctypes.c_void_p).value or 0
+def _reader() -> Read:
+    return _plainly if uncompiled() else _compiled
 
-    def read(
-        room: Room, facts: dict[str, Any] | None, ground: Ground, hands: Records | None, trace: Records, count: int,
-        steps: tuple[int, int, int], runs: bool, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any],
-        fates: Records | None,
-    ) -> partial[None]:  # fmt: skip
-        f = room.facts
-        f["rows"] = address(trace)
-        if facts is not None and hands is not None:
-            f["kernel"], f["logged"], f["pressed"], f["shifts"] = kernel, False, 0, 0
-            for name, value in facts.items():
-                f[name] = address(value) if isinstance(value, np.ndarray) else value
-            f["hands"] = address(hands)
-            room.named = (facts, hands, ground)
-            for name, shapes in zip(SHAPES, ground, strict=True):
-                f[name], f[f"{name}_count"] = address(shapes), len(shapes)
-        return partial(
-            function, room.at, count, *steps, runs, address(tunes), address(wanted), address(out),
-            int(fates is not None), address(out) if fates is None else address(fates),
-        )  # fmt: skip
 
-    return read
+def _compiled(
+    room: Room, about: About, tunes: Records, hands: Records, rows: Records, wanted: NDArray[np.bool_],
+    out: NDArray[Any], fates: Records | None, runs: bool,
+) -> None:  # fmt: skip
+    count, each = len(out), len(room.lengths)
+    plain, jumps, shift_rows = _begin(room, about)
+    steps = (int(len(tunes) > 1), int(len(hands) > each), int(len(rows) > each))
+    scratch = (room.tunes, room.states, room.lengths, room.again, room.pushes, room.moved)
+    given = (hands, rows, plain, jumps, shift_rows)
+    shapes = [argument for shapes in about.ground for argument in (pointer(shapes), len(shapes))]
+    READER.function(
+        pointer(room.notes), count, *steps, runs, pointer(tunes), pointer(wanted), pointer(out), fates is not None,
+        pointer(NO_FATES if fates is None else fates), *map(pointer, (*scratch, *given)), *shapes,
+    )  # fmt: skip
 
 
 def _plainly(
-    room: Room, facts: dict[str, Any] | None, ground: Ground, hands: Records | None, trace: Records, count: int,
-    steps: tuple[int, int, int], runs: bool, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any],
-    fates: Records | None,
+    room: Room, about: About, tunes: Records, hands: Records, rows: Records, wanted: NDArray[np.bool_],
+    out: NDArray[Any], fates: Records | None, runs: bool,
 ) -> None:  # fmt: skip
-    """The same without the compiler, which is always given facts and hands."""
-    assert facts is not None
-    assert hands is not None
-    rows = room.count
-    for i in range(count):
-        at, hand = i * steps[2] * rows, i * steps[1] * rows
-        given: dict[str, Any] = (
-            {"logged": False, "pressed": 0, "shifts": 0, "shifted": NO_JUMPS, "plain": hands, "shift_rows": NO_ROWS}
-            | facts
-            | ground._asdict()
-        )
-        given["shift_rows"] = np.asarray(given["shift_rows"]).view(WHOLE).view(np.recarray)
-        given["shifted"] = given["shifted"].reshape(-1).view(np.recarray)
-        f = PlainFacts(
-            **given, rows=trace[at : at + rows], tunes=room.tunes, hands=hands[hand : hand + rows],
-            lengths=room.lengths, again=room.again, states=room.states, pushes=room.pushes, moved=room.moved,
-            count=rows,
+    """The same without the compiler."""
+    each = len(room.lengths)
+    plain, jumps, shift_rows = _begin(room, about)
+    for i in range(len(out)):
+        at = i * each if len(rows) > each else 0
+        hand = i * each if len(hands) > each else 0
+        f = Facts(
+            room.notes[0], rows[at : at + each], hands[hand : hand + each], room.tunes, room.states, room.lengths,
+            room.again, room.pushes, room.moved, plain, jumps, shift_rows, about.ground,
         )  # fmt: skip
-        read_run(f, tunes[i * steps[0]], wanted, out[i].view(np.recarray), runs)
+        read_run(f, tunes[i if len(tunes) > 1 else 0], wanted, out[i].view(np.recarray), runs)
         if fates is not None:
             follow(f, fates[i])

@@ -2,7 +2,7 @@
 running that tick again, whole or in part.
 
 Functions here are compiled like the kernel's (`motion/compiling.py`), and like them they are plain Python as they
-stand. They call the kernel's machine code by its address, so that the tick is in the program once.
+stand. They call the kernel's machine code, so that the tick is in the program once.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from cinetica.model.tune import Integrator, TimeBase
 from cinetica.motion.compiling import apart, copy_record
 from cinetica.motion.intent import length
 from cinetica.motion.records import SLACK
-from cinetica.reading.facts import again_at, begin_anew, length_at, row_at, run_on, state_at, tune_at
+from cinetica.reading.facts import again_at, begin_anew, row_at, run_on, state_at, tune_at
 
 # A tick is halved so often: to a millionth of it.
 MOST_HALVINGS = 20
@@ -25,15 +25,15 @@ SECONDS, PER_FRAME = code(TimeBase.SECONDS), code(TimeBase.FRAMES)
 @apart
 def before(f, row):
     """The state before the tick that ends in this row (1 or later) is the one that runs on."""
-    if f.kept != row:
-        if 0 < f.kept < row:
+    if f.n.kept != row:
+        if 0 < f.n.kept < row:
             copy_record(state_at(f, 1), state_at(f, 0))
-            run_on(f, 0, False, row, f.kept)
+            run_on(f, 0, False, row, f.n.kept)
         else:
             begin_anew(f)
             run_on(f, 0, False, row, 0)
         copy_record(state_at(f, 0), state_at(f, 1))
-        f.kept = row
+        f.n.kept = row
     else:
         copy_record(state_at(f, 1), state_at(f, 0))
 
@@ -44,11 +44,11 @@ def tick_again(f, place, row, share):
     before(f, row)
     p = tune_at(f, place)
     rate = p.reference_rate
-    length_at(f, row).seconds = row_at(f, row).dt * share
+    f.lengths[row] = row_at(f, row).dt * share
     if p.time_base != SECONDS:
         p.reference_rate = rate / share
     run_on(f, place, False, row + 1, row)
-    length_at(f, row).seconds = row_at(f, row).dt
+    f.lengths[row] = row_at(f, row).dt
     p.reference_rate = rate
     end = again_at(f, row)
     return end.x, end.y, end.vx, end.vy
@@ -61,14 +61,14 @@ def find_way(f, row):
 
     Tune 1 has no course, and goes by the velocity before the forces, so that the way tells it.
     """
-    if f.way_row != row:
+    if f.n.way_row != row:
         x, y, vx, vy = tick_again(f, 1, row, 1.0)
         p = tune_at(f, 0)
         h = 1.0 / p.reference_rate if p.time_base == PER_FRAME else row_at(f, row).dt
         old = state_at(f, 1)
-        f.old_x = (x - old.x) / h if h > 0.0 else 0.0
-        f.old_y = (y - old.y) / h if h > 0.0 else 0.0
-        f.new_x, f.new_y, f.way_h, f.way_row = vx, vy, h, row
+        f.n.old_x = (x - old.x) / h if h > 0.0 else 0.0
+        f.n.old_y = (y - old.y) / h if h > 0.0 else 0.0
+        f.n.new_x, f.n.new_y, f.n.way_h, f.n.way_row = vx, vy, h, row
 
 
 @apart
@@ -117,7 +117,7 @@ def share_of(f, old, new, h, way, rising):
 def way_gone(f, axis, row, share):
     """How far the body has gone along an axis (0: x, 1: y) after a share of the tick that ends in `row`, in u, with
     what stands in its way."""
-    if not f.logged and 0.0 < share < 1.0 and tune_at(f, 0).integrator == MIDPOINT:
+    if not f.n.logged and 0.0 < share < 1.0 and tune_at(f, 0).integrator == MIDPOINT:
         x, y, _, _ = tick_again(f, 0, row, share)
         old = state_at(f, 1)
         return x - old.x if axis == 0 else y - old.y
@@ -129,7 +129,7 @@ def way_gone(f, axis, row, share):
 @apart
 def driven_speed(f, vx, vy):
     """Speed of what is driven, in u/s: along the ground from the side, in the plane from above."""
-    return abs(vx) if f.side else length(vx, vy)
+    return abs(vx) if f.n.side else length(vx, vy)
 
 
 @apart
@@ -174,7 +174,7 @@ def when(f, row, level, sign, along, ux, uy):
     from_value = along_or_speed(f, start.vx, start.vy, along, ux, uy)
     if sign * (from_value - level) >= 0.0:
         return 0.0
-    if f.logged:
+    if f.n.logged:
         # Nothing is known of the ticks of a log.
         return (level - from_value) / (along_or_speed(f, end.vx, end.vy, along, ux, uy) - from_value)
     return share_until(f, row, level, sign, along, ux, uy)

@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
-from cinetica.machine.points import Points
+from cinetica.motion.points import Points
 from cinetica.reading.alignment import ANCHORS, anchor_row, difference, shift
 
 DRAWINGS = ("lines", "steps", "points")

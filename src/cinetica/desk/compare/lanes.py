@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from functools import partial
 from typing import Literal, cast
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QPaintEvent
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
 
 from cinetica.desk import look
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, caption_width, draw_caption, rounded
-from cinetica.desk.paint.panel import Panel, Picture, Rows
+from cinetica.desk.paint.cached import Layer, LayerCache
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Sketch, caption_width
 from cinetica.desk.paint.signs import disc_path, pointer_path
 from cinetica.desk.state.session import Session
 from cinetica.model import takes
@@ -36,7 +35,7 @@ class Lanes(OnTimeAxis):
         self.current_lane = 0
         # Lanes that the person has added, though nothing is in them.
         self._added: list[str] = []
-        self._panel = Panel()
+        self._cache = LayerCache()
         self._painted: tuple[object, ...] = ()
         # Whether it has been asked to be painted, and has not been yet.
         self._asked = False
@@ -91,18 +90,15 @@ class Lanes(OnTimeAxis):
     def paintEvent(self, event: QPaintEvent) -> None:
         self._painted, self._asked = self._shown_now, False
         take, lanes, axis = self.take, self.lanes, self.axis
-        drawn = (tuple(lanes), take and (take.rate, take.length), axis.start, axis.end)
-        # Each lane by itself: of a press that is dragged only its own is drawn anew.
-        keys = [self._key_of(number, name) for number, name in enumerate(lanes)]
-        areas = [
-            QRectF(0, self.top + number * self.lane, self._right, self.lane) for number in range(len(lanes))
-        ]  # fmt: skip
-        rows = Rows(keys, areas, partial(self._draw_lanes, lanes), apart=True)
-        self._panel.paint(self, Picture(drawn, self._draw_under, self._draw_over, rows))
-
-    def _draw_lanes(self, lanes: Sequence[str], canvas: Canvas, numbers: Sequence[int]) -> None:
-        for number in numbers:
-            self._draw_lane(number, lanes[number], canvas)
+        shared = (tuple(lanes), take and (take.rate, take.length), axis.start, axis.end, self.size())
+        layers = [Layer(shared, self._draw_under)]
+        layers += [
+            Layer(self._key_of(number, name), partial(self._draw_lane, number, name))
+            for number, name in enumerate(lanes)
+        ]
+        layers.append(Layer(None, self._draw_over))
+        with QPainter(self) as painter:
+            self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
 
     def _key_of(self, number: int, name: str) -> object:
         """What a lane shows beside what all have in common."""
@@ -121,7 +117,7 @@ class Lanes(OnTimeAxis):
 
     def _draw_under(self, canvas: Canvas) -> None:
         palette, right = look.worn(), self._right
-        canvas.boxes((right, self.height(), right + 1, 0), PIXELS, None, look.color(palette.grid))
+        canvas.box((right, self.height(), right + 1, 0), PIXELS, look.color(palette.grid))
         if self.take is not None and not self.lanes:
             words = "The hands do nothing yet: add a lane from the menu Hands."
             words = QFontMetrics(look.font(8)).elidedText(words, Qt.TextElideMode.ElideRight, right - ROOM.left)
@@ -135,9 +131,9 @@ class Lanes(OnTimeAxis):
         canvas.text(name, left, y + self.lane / 2, 8, color)
         if here:
             at = Sketch((left - look.px(7),), (y + self.lane / 2,))
-            canvas.marks(pointer_path(look.px(8)), at, PIXELS, color, 0.5, color)
+            canvas.marks(at, PIXELS, Mark(pointer_path(look.px(8)), color, 0.5, color))
         line = (ROOM.left, y + self.lane, self._right, y + self.lane - 1)
-        canvas.boxes(line, PIXELS, None, look.color(palette.grid_fine))
+        canvas.box(line, PIXELS, look.color(palette.grid_fine))
         assert take is not None
         if name in KEYS:
             self._draw_presses(canvas, y, name, take)
@@ -157,20 +153,17 @@ class Lanes(OnTimeAxis):
         return QRectF(max(left, ROOM.left), y + 4, right - max(left, ROOM.left), self.lane - 9)
 
     def _draw_presses(self, canvas: Canvas, y: float, name: str, take: Take) -> None:
-        boxes: list[float] = []
+        accent, ink = look.color(look.worn().accent), look.color(look.worn().ink)
         for press in takes.presses_of(take, name):
             rect = self._rect(press, y, take.rate)
             left, right = round(rect.left()), round(min(rect.right(), self._right))
             if right <= left:
                 continue
             if self.selected == (name, press):
-                rim = rounded(left - 1, rect.top() - 1, right + 1, rect.bottom() + 1)
-                canvas.boxes(rim, PIXELS, None, look.color(look.worn().ink))
+                canvas.rounded((left - 1, rect.bottom() + 1, right + 1, rect.top() - 1), ink)
                 left, right = left + 1, right - 1
                 rect.adjust(0, 1, 0, -1)
-            boxes += rounded(left, rect.top(), right, rect.bottom())
-        if boxes:
-            canvas.boxes(boxes, PIXELS, None, look.color(look.worn().accent))
+            canvas.rounded((left, rect.bottom(), right, rect.top()), accent)
 
     def _draw_stick(self, canvas: Canvas, y: float, name: str, take: Take) -> None:
         """The stick's axis as steps between -1 and 1, with a dot for each push."""
@@ -197,7 +190,7 @@ class Lanes(OnTimeAxis):
         canvas.line(Sketch(xs, ys), PIXELS, accent, 1.5)
         for points, rim, width in ((dots, accent, 0.1), (chosen, ink, 2)):
             if points[0]:
-                canvas.marks(disc_path(3.0), Sketch(*points), PIXELS, rim, width, accent)
+                canvas.marks(Sketch(*points), PIXELS, Mark(disc_path(3.0), rim, width, accent))
 
     @property
     def swing(self) -> float:
@@ -214,7 +207,7 @@ class Lanes(OnTimeAxis):
     def _draw_cursor(self, canvas: Canvas) -> None:
         palette, x, text = look.worn(), self.cursor_x, str(self.session.cursor)
         ink = look.color(palette.ink)
-        canvas.boxes((x, self.height(), x + 1, self.top - 2), PIXELS, None, ink)
+        canvas.box((x, self.height(), x + 1, self.top - 2), PIXELS, ink)
         self.draw_flag(canvas, x + 0.5, text, 1)
 
     def draw_flag(self, canvas: Canvas, x: float, text: str, y: float) -> None:
@@ -222,8 +215,8 @@ class Lanes(OnTimeAxis):
         palette, wide = look.worn(), caption_width(text, 8, bold=True)
         left = round(min(max(x - wide / 2 - 7, 2.0), self.width() - wide - 16))
         top, bottom = round(y), round(y) + self.top - 2
-        canvas.boxes(rounded(left, top, left + wide + 14, bottom), PIXELS, None, look.color(palette.ink))
-        draw_caption(canvas, text, left + 7, (top + bottom) / 2, 8, look.color(palette.paper), bold=True)
+        canvas.rounded((left, bottom, left + wide + 14, top), look.color(palette.ink))
+        canvas.text(text, left + 7, (top + bottom) / 2, 8, look.color(palette.paper), bold=True)
 
     def _lane_at(self, y: float) -> str | None:
         number = int((y - self.top) // self.lane)

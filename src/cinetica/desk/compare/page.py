@@ -274,12 +274,6 @@ class ComparePage(Page):
         self.axis.fit()
         self._notice_nothing()
 
-    def _begin_to_draw(self, *_: object) -> None:
-        """Plots and states, while figures and tables follow."""
-        for plate in (self.stage.plate, *self.strips.plates):
-            plate.begin()
-        self.states.begin()
-
     def show_first_steps(self) -> None:
         self.first_steps.say()
         self.first_steps.show()

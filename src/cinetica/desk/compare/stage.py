@@ -17,8 +17,8 @@ from cinetica.desk.paint.bodies import Ghosts, Prints
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import Curves, path_of
 from cinetica.desk.paint.grid import Grid
-from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
+from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.signs import MARKS, paint_mark
 from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button, inset
 from cinetica.model.courses import KINDS, NUMBERS
@@ -238,11 +238,11 @@ class Stage(QWidget):
         self.paths = Curves(path_of, over_time=False)
         self.wakes = Curves(path_of, wake=True, over_time=False, under=self.paths)
         self.ghosts = Ghosts()
-        self.plate = Plate(
-            self.plot, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts]
+        self.layers = PlotLayers(
+            self.box, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts]
         )
         self.selection = SelectionItem()
-        self.plot.lay_over(self.selection)
+        self.box.addItem(self.selection, ignoreBounds=True)
         self.edit_row = EditRow(self.editor)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -341,12 +341,12 @@ class Stage(QWidget):
         self._either.setCurrentWidget(self.edit_row if editor.on else self.top_row)
         if editor.on and drill is not None:
             self.selection.show_selection(editor.selected[1] if editor.selected else None, drill.start)
-            self.plate.refresh()
+            self.layers.refresh()
             self.edit_row.say()
 
     def _show_course(self) -> None:
         if self._take_course():
-            self.plate.refresh()
+            self.layers.refresh()
 
     def _take_course(self) -> bool:
         """The course as it is now; whether it looks otherwise than before."""
@@ -370,18 +370,18 @@ class Stage(QWidget):
         # All of them, whatever has changed already.
         changed = (self._take_course(), self.paths.show(shown), self.prints.show(shown, self.every))
         if any(changed):
-            self.plate.refresh()
+            self.layers.refresh()
         self.draw_wake()
         self.move_cursor()
 
     def draw_wake(self) -> None:
         if self.wakes.show(self.session.wake_shown):
-            self.plate.refresh()
+            self.layers.refresh()
 
     def move_cursor(self, *_: object) -> None:
         rows = [(shown, self.comparing.row(shown)) for shown in self.session.shown]
         if self.ghosts.show(rows, self.arrows, cameras=self.cameras):
-            self.plate.refresh()
+            self.layers.refresh()
 
     def _say_scale(self, *_: object) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)

@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from functools import partial
 from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPaintEvent
+from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.canvas import PIXELS, Box, Canvas, Gathered
-from cinetica.desk.paint.panel import Panel, Picture, Rows
+from cinetica.desk.paint.cached import Layer, LayerCache
+from cinetica.desk.paint.canvas import PIXELS, Box, Canvas
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import plain_tip
@@ -25,7 +24,7 @@ from cinetica.reading.spans import GRACE_WORDS, Grace, Span, grace_spans, state_
 
 # A stretch of a lane: left and right, in pixels.
 Stretch = tuple[float, float]
-HATCH = 6
+HATCHES = {"coyote": Qt.BrushStyle.BDiagPattern, "buffer": Qt.BrushStyle.FDiagPattern}
 # Of 255, for each of the states.
 ALPHAS = [{"ground": 36, "rise": 120, "fall": 74, "climb": 150}[state] for state in STATES]
 
@@ -41,8 +40,7 @@ class States(OnTimeAxis):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("States of the tunes")
         self._spans: dict[int, tuple[Shown, list[Span], list[Grace]]] = {}
-        self._panel = Panel()
-        self._found: tuple[tuple[object, ...], Picture] | None = None
+        self._cache = LayerCache()
         session.cursor_moved.connect(self.move_cursor)
         session.figures_changed.connect(self._resize)
         session.drill_changed.connect(self._resize)
@@ -65,46 +63,24 @@ class States(OnTimeAxis):
 
     minimumSizeHint = sizeHint
 
-    def begin(self) -> None:
-        """Draw what will be painted, beside Python; states of a long run come with its figures."""
-        shown = self.session.shown
-        if self.isVisible() and shown and shown[0].trace.is_short:
-            self._panel.begin(self, self._picture)
-
     def paintEvent(self, event: QPaintEvent) -> None:
-        self._panel.paint(self, self._picture)
-
-    @property
-    def _picture(self) -> Picture:
-        """What there is to show; found once for what it is found from."""
-        session, axis, comparing = self.session, self.axis, self.comparing
-        about = (
-            list(session.shown), session.reference_shown, session.cursor, axis.start, axis.end,
-            comparing.anchor, self.size(), look.text_scale(),
-        )  # fmt: skip
-        if self._found is None or self._found[0] != about:
-            self._found = (about, self._new_picture())
-        return self._found[1]
-
-    def _new_picture(self) -> Picture:
-        session, lined_up = self.session, self.comparing.anchor != "start"
-        shown, reference = session.shown, session.reference_shown
-        place = (self.axis.start, self.axis.end, self.comparing.anchor, reference if lined_up else None)
-        # Each lane by itself: of a tune that is dragged only its own is drawn anew.
-        along, wide = self._along, self.width() - ROOM.titles - ROOM.right
-        high = along.lane
-        rows = Rows(
-            [(*_lane_key(one), *place) for one in shown],
-            [QRectF(ROOM.titles, number * high, wide, high) for number in range(len(shown))],
-            partial(self._draw_lanes, shown, along),
-        )
-        letters = (high, reference.place if reference else None, len(shown) > 1)
-        return Picture(letters, self._draw_titles, self._draw_cursor, rows, (self.cursor_x, session.cursor))
+        comparing, axis, reference = self.comparing, self.axis, self.session.reference_shown
+        along = self._along
+        laid = (axis.start, axis.end, comparing.anchor, reference if comparing.anchor != "start" else None)
+        titles = (along, reference.place if reference else None, len(self.session.shown))
+        layers = [Layer(titles, self._draw_titles)]
+        layers += [
+            Layer((*_lane_key(one), *laid), partial(self._draw_lane, one, number * along.lane, along))
+            for number, one in enumerate(self.session.shown)
+        ]
+        layers.append(Layer(None, self._draw_cursor))
+        with QPainter(self) as painter:
+            self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
 
     def _draw_titles(self, canvas: Canvas) -> None:
         palette, left = look.worn(), self.width() - ROOM.right
         canvas.text("State", look.px(18), self.lane / 2, 9, look.color(palette.accent), bold=True)
-        canvas.boxes((left, self.height(), left + 1, 0), PIXELS, None, look.color(palette.grid))
+        canvas.box((left, self.height(), left + 1, 0), PIXELS, look.color(palette.grid))
         reference = self.session.reference_shown
         if reference is not None:
             words, soft, middle = (
@@ -126,42 +102,28 @@ class States(OnTimeAxis):
             frame = str(session.cursor)
             end = self.width() - ROOM.right + look.px(14) + look.width("at frame ", 8) + look.width(frame, 8)
             canvas.figure(frame, end, self._readout_middle, 8, look.color(palette.soft))
-        canvas.boxes((x, self.height(), x + 1, 0), PIXELS, None, look.color(palette.ink))
+        canvas.box((x, self.height(), x + 1, 0), PIXELS, look.color(palette.ink))
 
     @property
     def _along(self) -> _Along:
         first, last = ROOM.left, self.width() - ROOM.right
         long = self.axis.end - self.axis.start
-        words = [look.width(state, 8) + 8 for state in STATES]
+        words = tuple(look.width(state, 8) + 8 for state in STATES)
         return _Along(first, last, (last - first) / long, long / max(1, last - first), words, self.lane)
 
-    def _draw_lanes(
-        self, shown: Sequence[Shown], along: _Along, canvas: Canvas, numbers: Sequence[int]
-    ) -> None:  # fmt: skip
-        palette, lanes = look.worn(), _Lanes([], [Gathered() for _ in STATES], [])
-        for number in numbers:
-            letter, ink = look.letter(shown[number].place), look.ink(palette, shown[number].place)
-            left = ROOM.left - 8 - look.width(letter, 9, bold=True)
-            canvas.text(letter, left, (number + 0.5) * along.lane, 9, ink, bold=True)
-            self._gather(lanes, shown[number], number * along.lane, along)
-        canvas.tints(lanes.boxes, PIXELS)
-        for state, at in zip(STATES, lanes.words, strict=True):
-            if at.x:
-                canvas.texts(state, at, 8, look.color(palette.ink))
-        for box, used, place, hatch in lanes.graces:
-            _draw_grace(canvas, box, used, look.ink(palette, place), hatch)
-
-    def _gather(self, lanes: _Lanes, shown: Shown, top: int, along: _Along) -> None:
+    def _draw_lane(self, shown: Shown, top: int, along: _Along, canvas: Canvas) -> None:
+        letter, ink = look.letter(shown.place), look.ink(look.worn(), shown.place)
+        canvas.text(letter, ROOM.left - 8 - look.width(letter, 9, bold=True), top + along.lane / 2, 9, ink, bold=True)
         delay = self.comparing.delay(shown)
         view = (self.axis.start + delay, self.axis.end + delay)
         graces = grace_spans(shown.trace, least=along.pixel, view=view)
         whole = [along.stretch(window.start - view[0], window.full_end - view[0]) for window in graces]
-        _gather_states(lanes, shown, view, along, top, whole)
+        _draw_states(canvas, shown, view, along, top, whole)
         for window, (left, right) in zip(graces, whole, strict=True):
             if right > left:
                 _, used = along.stretch(window.start - view[0], window.end - view[0])
                 box = (left, top + along.lane - 2, right + 1, top + 2)
-                lanes.graces.append((box, used, shown.place, HATCH if window.word == "coyote" else -HATCH))
+                _draw_grace(canvas, box, used, ink, HATCHES[window.word])
 
     def spans_of(self, shown: Shown) -> tuple[list[Span], list[Grace]]:
         kept = self._spans.get(shown.place)
@@ -203,7 +165,7 @@ class _Along(NamedTuple):
     last: int
     scale: float
     pixel: float
-    words: list[int]
+    words: tuple[int, ...]
     lane: int
 
     def stretch(self, start: float, end: float) -> Stretch:
@@ -212,34 +174,28 @@ class _Along(NamedTuple):
         return max(left, float(self.first)), min(right, float(self.last)) - 1
 
 
-class _Lanes(NamedTuple):
-    """What lanes have alike, to be drawn all in one go: see `Canvas.tints`; for each state the places of its word; and
-    windows of grace, see `_draw_grace`, each with its tune's place."""
-
-    boxes: list[float]
-    words: list[Gathered]
-    graces: list[tuple[Box, float, int, int]]
-
-
-def _gather_states(lanes: _Lanes, shown: Shown, view: Stretch, along: _Along, top: int, covered: list[Stretch]) -> None:
-    """Boxes of all, and words, each in the first part of its box that no window of grace covers, if it has room there.
-    Of several states that end within one pixel only the first is drawn."""
-    low, up, middle = top + along.lane - 2, top + 2, top + along.lane / 2
-    rgb, first, most, scale = look.ink(look.worn(), shown.place).rgb(), along.first, along.last - 1, along.scale
-    (begin, end_of_view), pixel, before = view, along.pixel, -1
-    boxes, words = lanes.boxes, along.words
+def _draw_states(
+    canvas: Canvas, shown: Shown, view: Stretch, along: _Along, top: int, covered: list[Stretch]
+) -> None:
+    """A box for each state, with its word in the first part that no window of grace covers, if it has room there. Of
+    several states that end within one pixel only the first is drawn."""
+    ink, middle, before = look.color(look.worn().ink), top + along.lane / 2, -1
+    boxes: dict[int, list[Box]] = {}
+    words: list[tuple[str, float]] = []
     for code, start, end in state_runs(shown.trace):
-        at = math.floor(end / pixel)
-        if at > before and end > begin and start < end_of_view:
-            # As `along.stretch`.
-            left, right = first + max(0.0, start - begin) * scale, min(most, first + (end - begin) * scale - 1)
+        at = math.floor(end / along.pixel)
+        if at > before and end > view[0] and start < view[1]:
+            left, right = along.stretch(max(start, view[0]) - view[0], end - view[0])
             if right > left:
-                boxes += (left, low, right, up, rgb, ALPHAS[code])
-                if covered:
-                    left, right = _uncovered(left, right, covered)
-                if right - left > words[code]:
-                    lanes.words[code].add(left + 5, middle)
+                boxes.setdefault(code, []).append((left, top + along.lane - 2, right, top + 2))
+                left, right = _uncovered(left, right, covered)
+                if right - left > along.words[code]:
+                    words.append((STATES[code], left + 5))
         before = at
+    for code, of_state in boxes.items():
+        canvas.boxes(of_state, PIXELS, look.ink(look.worn(), shown.place, ALPHAS[code]))
+    for word, left in words:
+        canvas.text(word, left, middle, 8, ink)
 
 
 def _uncovered(left: float, right: float, covered: list[Stretch]) -> Stretch:
@@ -252,14 +208,14 @@ def _uncovered(left: float, right: float, covered: list[Stretch]) -> Stretch:
     return left, right
 
 
-def _draw_grace(canvas: Canvas, box: Box, used: float, ink: QColor, hatch: int) -> None:
+def _draw_grace(canvas: Canvas, box: Box, used: float, ink: QColor, hatch: Qt.BrushStyle) -> None:
     """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty
     box."""
     left, low, _, up = box
-    canvas.boxes(box, PIXELS, None, look.color(look.worn().paper))
+    canvas.box(box, PIXELS, look.color(look.worn().paper))
     if used > left:
-        canvas.boxes((left, low, used, up), PIXELS, None, ink, hatch)
-    canvas.boxes(box, PIXELS, ink, None)
+        canvas.box((left, low, used, up), PIXELS, QBrush(ink, hatch))
+    canvas.box(box, PIXELS, None, ink)
 
 
 def _lane_key(shown: Shown) -> tuple[object, ...]:

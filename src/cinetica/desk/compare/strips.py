@@ -8,25 +8,25 @@ from functools import partial
 from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QMouseEvent, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.on_time_axis import turn_axis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
+from cinetica.desk.paint.cached import Layer, LayerCache
 from cinetica.desk.paint.canvas import PIXELS, Canvas
 from cinetica.desk.paint.cursor import Spots
 from cinetica.desk.paint.curves import Curves, with_zero
 from cinetica.desk.paint.grid import Grid
-from cinetica.desk.paint.panel import Panel, Picture
-from cinetica.desk.paint.plate import Plate
 from cinetica.desk.paint.plot import PaperPlot
+from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.steps import round_step
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.shown import Shown
 from cinetica.desk.widgets import OpensButton, PlainLabel, plain_tip
-from cinetica.machine.points import Points
+from cinetica.motion.points import Points
 from cinetica.motion.simulate import span_of
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
 
@@ -80,7 +80,7 @@ class Readout(QWidget):
         self.setFixedWidth(ROOM.right)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(f"Readout of {channel.label}")
-        self._panel = Panel()
+        self._cache = LayerCache()
         self._said: list[tuple[int, str, str]] = []
         # What was last seen to say just that.
         self._seen: object = None
@@ -111,7 +111,9 @@ class Readout(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         places = tuple(shown.place for shown in self.session.shown)
-        self._panel.paint(self, Picture(places, self._draw_letters, self._draw_figures))
+        layers = [Layer((places, self.height()), self._draw_letters), Layer(None, self._draw_figures)]
+        with QPainter(self) as painter:
+            self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
 
     def _rows(self, count: int) -> tuple[int, float, float]:
         """The size of text, the height of a line, and the middle of the first."""
@@ -123,8 +125,8 @@ class Readout(QWidget):
 
     def _draw_letters(self, canvas: Canvas) -> None:
         palette, letter = look.worn(), look.width("W", 9)
-        lines = (0.0, 0.0, 1.0, self.height(), 1.0, 0.0, self.width(), 1.0)
-        canvas.boxes(lines, PIXELS, None, look.color(palette.grid))
+        edges = ((0.0, 0.0, 1.0, self.height()), (1.0, 0.0, self.width(), 1.0))
+        canvas.boxes(edges, PIXELS, look.color(palette.grid))
         size, high, middle = self._rows(len(self.session.shown))
         for shown in self.session.shown:
             ink = look.ink(palette, shown.place)
@@ -183,10 +185,6 @@ class Titled(QWidget):
     def say_title(self) -> None:
         self.title.setText(f"Δ {self._title}" if self.comparing.differences else self._title)
 
-    def plate_of(self, plot: PaperPlot, curves: Curves, wakes: Curves, spots: Spots) -> Plate:
-        """The paper of a plot with its curves, put into it."""
-        return Plate(plot, [Grid()], [wakes], [curves], [spots])
-
 
 class Strip(Titled):
     """One channel of every tune over time."""
@@ -216,7 +214,7 @@ class Strip(Titled):
         self.curves = Curves(self._over_time)
         self.wakes = Curves(self._over_time, wake=True, under=self.curves)
         self.spots = Spots()
-        self.plate = self.plate_of(self.plot, self.curves, self.wakes, self.spots)
+        self.layers = PlotLayers(self.plot.box, [Grid()], [self.wakes], [self.curves], [self.spots])
 
     def minimumSizeHint(self) -> QSize:
         titles = self.title.sizeHint().height() + self.unit.sizeHint().height() + 4
@@ -228,13 +226,13 @@ class Strip(Titled):
     def draw(self, now: Now) -> None:
         """Redraw the curves from the session's traces."""
         if self.curves.show(now.shown, self.comparing.drawing, *now.also):
-            self.plate.refresh()
+            self.layers.refresh()
         self.draw_wake(now)
 
     def draw_wake(self, now: Now) -> None:
         """The curves as they were when the last edit began, pale, where they are other than now."""
         if self.wakes.show(now.wake, "lines", *now.also):
-            self.plate.refresh()
+            self.layers.refresh()
 
     def _over_time(self, shown: Shown) -> Points:
         return self.comparing.line(shown, self.channel.column)
@@ -265,7 +263,7 @@ class Strip(Titled):
             [(one.place, time, at - against) for one, at in zip(now.shown, values, strict=True) if math.isfinite(at)],
             time,
         ):
-            self.plate.refresh()
+            self.layers.refresh()
         self.readout.follow(values, now)
 
 
@@ -294,7 +292,7 @@ class PhaseStrip(Titled):
         self.curves = Curves(self._path, over_time=False)
         self.wakes = Curves(self._path, wake=True, over_time=False, under=self.curves)
         self.spots = Spots()
-        self.plate = self.plate_of(self.plot, self.curves, self.wakes, self.spots)
+        self.layers = PlotLayers(self.plot.box, [Grid()], [self.wakes], [self.curves], [self.spots])
 
     def minimumSizeHint(self) -> QSize:
         return QSize(self.title.sizeHint().width() + look.px(16), self.title.sizeHint().height() + 8 * look.height(8))
@@ -307,7 +305,7 @@ class PhaseStrip(Titled):
 
     def draw(self, now: Now) -> None:
         if self.curves.show(now.shown, "points" if self.comparing.drawing == "points" else "lines"):
-            self.plate.refresh()
+            self.layers.refresh()
         self.draw_wake(now)
         shown = (*now.shown, *now.wake)
         (left, right), (low, high) = (
@@ -321,13 +319,13 @@ class PhaseStrip(Titled):
 
     def draw_wake(self, now: Now) -> None:
         if self.wakes.show(now.wake):
-            self.plate.refresh()
+            self.layers.refresh()
 
     def move_cursor(self, now: Now) -> None:
         across, up = (self.comparing.values(each.column) for each in (self.phase.across, self.phase.up))
         places = (shown.place for shown in now.shown)
         if self.spots.show_at(list(zip(places, across, up, strict=True))):
-            self.plate.refresh()
+            self.layers.refresh()
 
 
 class Strips(QWidget):
@@ -387,7 +385,7 @@ class Strips(QWidget):
             band = (shown.place, float(time[first]) - delay, float(time[last]) - delay)
         for strip in self.strips:
             if strip.spots.light(band):
-                strip.plate.refresh()
+                strip.layers.refresh()
 
     @property
     def strips(self) -> list[Strip]:
@@ -396,10 +394,6 @@ class Strips(QWidget):
     @property
     def phases(self) -> list[PhaseStrip]:
         return [strip for strip in self._all if isinstance(strip, PhaseStrip)]
-
-    @property
-    def plates(self) -> list[Plate]:
-        return [strip.plate for strip in self._all]
 
     @property
     def channels(self) -> list[Channel | Phase]:

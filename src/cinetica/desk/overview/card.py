@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
-from contextlib import AbstractContextManager
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 
 from cinetica.desk import look
-from cinetica.desk.paint.board import Board, Shape, compiled
-from cinetica.desk.paint.canvas import Canvas, Strokes
+from cinetica.desk.paint.cached import Layer, LayerCache
+from cinetica.desk.paint.canvas import Canvas
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import CurveOf, Curves, path_of
 from cinetica.desk.paint.mapping import Mapping
@@ -32,10 +32,6 @@ MOST_TARGETS, MOST_MOVED = 3, 3
 # Height of the stage and of a curve, in lines of text.
 STAGE, CURVE = 6.5, 3.0
 MARGIN = 8
-
-
-# Something to draw on, within an area.
-Within = Callable[[QRectF], AbstractContextManager[Canvas]]
 
 
 @dataclass(frozen=True)
@@ -81,9 +77,8 @@ class Card:
         self.lines: list[Line] = []
         self._content: Content | None = None
         self._key: object = None
-        self._picture: QImage | None = None
-        self._board: Board | None = None
-        self._ground: tuple[object, Board] | None = None
+        self._picture: QPixmap | None = None
+        self._cache = LayerCache()
         self._course = CourseLayer()
         self._paths, self._old_paths = Curves(path_of, over_time=False), Curves(path_of, wake=True, over_time=False)
         self._columns: tuple[str, ...] = ()
@@ -91,8 +86,8 @@ class Card:
 
     def picture(
         self, content: Content, wide: int, high: int, least: int, palette: look.Palette, ratio: float
-    ) -> QImage:
-        """The card as an image of wide × high pixels of the screen's own (times the ratio); what it is higher than the
+    ) -> QPixmap:
+        """The card as a pixmap of wide × high pixels, times the ratio of the screen's own; what it is higher than the
         least goes to the stage and the curves."""
         key = (wide, high, least, id(palette), ratio, look.text_scale())
         if self._picture is None or self._key != key or self._content != content:
@@ -102,50 +97,32 @@ class Card:
 
     def _painted(
         self, content: Content, wide: int, high: int, least: int, palette: look.Palette, ratio: float
-    ) -> QImage:
+    ) -> QPixmap:
         across, down = round(wide * ratio), round(high * ratio)
         areas = self._areas(content, wide, high - least)
         mappings = [self._stage(content, areas[0]), *self._axes(content, areas[1:])]
         under = areas[-1].bottom() + look.px(MARGIN)
-        if compiled() is None:
-            image = QImage(across, down, QImage.Format.Format_RGB32)
-            painter = self._begun(image, ratio, palette)
-            self._paint_grounds(painter, content, wide, mappings, palette)
-            self._paint_figures(painter, content, wide, under, palette)
-            self._draw(content, mappings, palette, lambda area: _Clip(painter, area))
-            painter.end()
-        else:
-            if self._board is None or self._board.shape != (across, down, ratio, 0, 0):
-                self._board = Board(across, down, ratio, 0, 0)
-            board = self._board
-            board.copy_of(self._kept_ground(content, wide, under, mappings, palette, board.shape))
-            self._draw(content, mappings, palette, board.within)
-            image = board.image
-        return image
+        layers = [
+            Layer(self._ground_key(content, mappings), partial(self._draw_ground, content, wide, under, mappings)),
+            Layer(None, partial(self._draw, content, mappings)),
+        ]
+        pixmap = QPixmap(across, down)
+        pixmap.setDevicePixelRatio(ratio)
+        with QPainter(pixmap) as painter:
+            self._cache.paint(painter, QRectF(0, 0, wide, high), QColor(palette.paper), layers)
+        return pixmap
 
-    @staticmethod
-    def _begun(image: QImage, ratio: float, palette: look.Palette) -> QPainter:
-        image.fill(QColor(palette.paper))
-        painter = QPainter(image)
-        painter.scale(ratio, ratio)
-        return painter
-
-    def _kept_ground(
-        self, content: Content, wide: int, under: float, mappings: Sequence[Mapping], palette: look.Palette,
-        shape: Shape,
-    ) -> Board:  # fmt: skip
-        """Title, course, axes and figures: they stay while curves move within their scales."""
+    def _ground_key(self, content: Content, mappings: Sequence[Mapping]) -> object:
+        """All that title, course, axes and figures depend on: they stay while curves move within their scales."""
         self._course.show(content.drill.course, content.shown)
         said = (content.drill.name, content.columns, content.verdicts, content.moved, content.flagged, content.differs)
-        key = (shape, id(palette), look.text_scale(), *said, self._course.key, *mappings)
-        if self._ground is None or self._ground[0] != key:
-            board = Board(*shape)
-            painter = self._begun(board.image, shape[2], palette)
-            self._paint_grounds(painter, content, wide, mappings, palette)
-            self._paint_figures(painter, content, wide, under, palette)
-            painter.end()
-            self._ground = (key, board)
-        return self._ground[1]
+        return (*said, self._course.key, *mappings)
+
+    def _draw_ground(
+        self, content: Content, wide: int, under: float, mappings: Sequence[Mapping], canvas: Canvas
+    ) -> None:
+        self._paint_grounds(canvas, content, wide, mappings, look.worn())
+        self._paint_figures(canvas.painter, content, wide, under, look.worn())
 
     # What is where
 
@@ -210,13 +187,13 @@ class Card:
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
 
     def _paint_grounds(
-        self, painter: QPainter, content: Content, wide: int, mappings: Sequence[Mapping], palette: look.Palette
+        self, canvas: Canvas, content: Content, wide: int, mappings: Sequence[Mapping], palette: look.Palette
     ) -> None:
+        painter = canvas.painter
         self._paint_title(painter, content, wide, palette)
         painter.save()
-        painter.setClipRect(mappings[0].area)
-        self._course.show(content.drill.course, content.shown)
-        self._course.paint(painter, mappings[0], palette)
+        painter.setClipRect(mappings[0].area, Qt.ClipOperation.IntersectClip)
+        self._course.draw(Canvas(painter, mappings[0].area), mappings[0], palette)
         painter.restore()
         for column, mapping in zip(content.columns, mappings[1:], strict=True):
             area = mapping.area
@@ -231,7 +208,7 @@ class Card:
             beside = QRectF(look.px(MARGIN), area.top(), gutter(content.columns), area.height())
             painter.drawText(beside, Qt.AlignmentFlag.AlignTop, f"{channel.short_label}\n{channel.unit}")
 
-    def _draw(self, content: Content, mappings: Sequence[Mapping], palette: look.Palette, within: Within) -> None:
+    def _draw(self, content: Content, mappings: Sequence[Mapping], canvas: Canvas) -> None:
         """Paths and curves, those of before paler and under them."""
         if self._columns != content.columns:
             self._columns = content.columns
@@ -240,9 +217,12 @@ class Card:
         for mapping, (now, old) in zip(mappings, layers, strict=True):
             old.show(content.before)
             now.show(content.shown)
-            with within(mapping.area) as canvas:
-                old.draw(canvas, mapping, palette)
-                now.draw(canvas, mapping, palette)
+            canvas.painter.save()
+            canvas.painter.setClipRect(mapping.area, Qt.ClipOperation.IntersectClip)
+            part = Canvas(canvas.painter, mapping.area)
+            old.draw(part, mapping, look.worn())
+            now.draw(part, mapping, look.worn())
+            canvas.painter.restore()
 
     def _paint_figures(self, painter: QPainter, content: Content, wide: int, top: float, palette: look.Palette) -> None:
         """Targets first, those that are missed before the others; then what moved farthest."""
@@ -289,21 +269,6 @@ def _on_grid(rect: QRectF) -> QRectF:
 def _rounded(low: float, high: float) -> tuple[float, float]:
     step = 2.0 ** math.floor(math.log2((high - low) / 8))
     return math.floor(low / step) * step, math.ceil(high / step) * step
-
-
-class _Clip(AbstractContextManager[Canvas]):
-    """A painter as a canvas, within an area."""
-
-    def __init__(self, painter: QPainter, area: QRectF) -> None:
-        self._painter, self._area = painter, area
-
-    def __enter__(self) -> Canvas:
-        self._painter.save()
-        self._painter.setClipRect(self._area)
-        return Strokes(self._painter, self._area)
-
-    def __exit__(self, *_: object) -> None:
-        self._painter.restore()
 
 
 def _moved_words(each: Moved, *, against: bool) -> str:

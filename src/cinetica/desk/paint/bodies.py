@@ -13,9 +13,9 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Gathered, Mark, Pen, Sketch, pen_of
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch, pen_of
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.desk.paint.plate import Part
+from cinetica.desk.paint.plot_layers import Part
 from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.state.shown import Shown
 from cinetica.motion.records import camera_is_on_body
@@ -51,9 +51,9 @@ def _marked(trace: Trace) -> list[tuple[int, float, float]]:
     return list(zip(marks[rows].tolist(), trace["x"][rows].tolist(), trace["y"][rows].tolist(), strict=True))
 
 
-def _thinned(points: Sketch) -> Sketch:
-    step = 1 + len(points.x) // MOST_PRINTS
-    return Sketch(points.x[::step], points.y[::step]) if step > 1 else points
+def _thinned(points: Sequence[tuple[float, float]]) -> Sketch:
+    x, y = zip(*points[:: 1 + len(points) // MOST_PRINTS], strict=True)
+    return Sketch(x, y)
 
 
 @cache
@@ -85,16 +85,16 @@ class Printed:
         )
         return mine == its and all(
             np.array_equal(a[:: self.step], b[:: self.step])
-            for a, b in zip(self.way.numbers, other.way.numbers, strict=True)
+            for a, b in ((self.way.x, other.way.x), (self.way.y, other.way.y))
         )
 
     @cached_property
     def marks(self) -> list[tuple[str, Sketch]]:
         """The places of each mark, in the order of the legend."""
-        found: dict[str, Gathered] = {}
+        found: dict[str, list[tuple[float, float]]] = {}
         for marks, x, y in self.marked:
             for symbol in _symbols(marks):
-                (found.get(symbol) or found.setdefault(symbol, Gathered())).add(x, y)
+                found.setdefault(symbol, []).append((x, y))
         return [(symbol, _thinned(found[symbol])) for _, symbol, _ in MARKS if symbol in found]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
@@ -102,7 +102,7 @@ class Printed:
         rim, fill = look.ink(palette, place, RIM), look.ink(palette, place, WASH)
         canvas.prints(self.way, self.step, self.count, self.body, mapping, rim, fill)
         for symbol, points in self.marks:
-            canvas.stamp(points, mapping, _mark(palette, place, symbol))
+            canvas.marks(points, mapping, _mark(palette, place, symbol))
 
 
 class Prints:
@@ -174,7 +174,7 @@ class Ghost:
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         place, (left, bottom, right, top) = self.shown.place, self._box
-        canvas.boxes(self._box, mapping, None, look.ink(palette, place, GHOST_WASH))
+        canvas.box(self._box, mapping, look.ink(palette, place, GHOST_WASH))
         rim = Sketch([left, right, right, left, left], [top, top, bottom, bottom, top])
         canvas.stroke(rim, mapping, pen_of(palette, place, GHOST_WIDTH, None))
         if self.shown.tune.view == "top":

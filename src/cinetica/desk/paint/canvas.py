@@ -1,89 +1,68 @@
-"""What layers draw on: an image in memory by compiled code, or a painter, for files of lines and until code is
-compiled.
+"""Drawing in pixels with Qt's painter: curves, boxes, marks and text, the same on a screen, in an SVG file and on paper.
 
-Both take the same calls and draw the same: lengths are pixels of the plot, whatever the pixels of the screen.
+A canvas takes points in units and the mapping that places them; what has no units is drawn with `PIXELS`.
 """
 
 from __future__ import annotations
 
 import math
 import re
-from collections.abc import Sequence
-from functools import cache, lru_cache
-from typing import Protocol
+from collections.abc import Iterable, Sequence
+from functools import cache
+from typing import NamedTuple, Protocol
 
 import numpy as np
+import shiboken6
+from numpy.typing import ArrayLike, NDArray
 from pyqtgraph.functions import arrayToQPolygonF
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 
 from cinetica.desk import look
-from cinetica.machine.points import Numbers, Points
+from cinetica.desk.paint.dashes import cut_into_dashes
+from cinetica.palette import Palette
 
+Numbers = NDArray[np.float64]
 # Left, bottom, right and top.
 Box = tuple[float, float, float, float]
 SOLID: tuple[float, ...] = ()
+# No coordinate is passed to Qt that is farther away than this, in pixels: its painter counts in whole numbers.
+FAR = 1e7
 
 
-class Sketch:
-    """A few points that are drawn once and not kept."""
-
-    __slots__ = ("x", "y")
-
-    def __init__(self, x: Sequence[float], y: Sequence[float]) -> None:
-        self.x, self.y = x, y
+class Points(Protocol):
+    """The x and y of some points, in units."""
 
     @property
-    def numbers(self) -> tuple[Numbers, Numbers]:
-        return np.array(self.x, dtype=float), np.array(self.y, dtype=float)
+    def x(self) -> ArrayLike: ...
+    @property
+    def y(self) -> ArrayLike: ...
 
 
-class Gathered(Sketch):
-    """Points that come one after the other."""
+class Sketch(NamedTuple):
+    """A few points, such as the corners of a shape. A point that is not finite breaks the line."""
 
-    __slots__ = ()
-
-    x: list[float]
-    y: list[float]
-
-    def __init__(self) -> None:
-        super().__init__([], [])
-
-    def add(self, x: float, y: float) -> None:
-        self.x.append(x)
-        self.y.append(y)
+    x: Sequence[float]
+    y: Sequence[float]
 
 
-class Pen:
-    """How a line is drawn; see `Canvas.line`. `made`: what boards have made of it, by their ratio."""
+class Pen(NamedTuple):
+    """How a curve is drawn. `dashes`: lengths on and off, in turn, in pixels. Those of an `anchored` pen stay where
+    they are along x while the curve moves up and down."""
 
-    __slots__ = ("anchored", "color", "dashes", "made", "width")
-
-    def __init__(
-        self, color: QColor, width: float, dashes: tuple[float, ...] = SOLID, *, anchored: bool = False
-    ) -> None:  # fmt: skip
-        self.color, self.width, self.dashes, self.anchored = color, width, dashes, anchored
-        self.made: dict[float, tuple[float, ...]] = {}
+    color: QColor
+    width: float
+    dashes: tuple[float, ...] = SOLID
+    anchored: bool = False
 
 
-class Mark:
-    """A small outline; see `Canvas.marks`. `made`: as of a pen."""
+class Mark(NamedTuple):
+    """A small outline that is drawn around a point."""
 
-    __slots__ = ("fill", "made", "path", "rim", "width")
-
-    def __init__(self, path: QPainterPath, rim: QColor, width: float, fill: QColor) -> None:
-        self.path, self.rim, self.width, self.fill = path, rim, width, fill
-        self.made: dict[float, tuple[int, ...]] = {}
-
-
-@cache
-def pen_of(
-    palette: look.Palette, place: int, width: float, dashes: tuple[float, ...] | None = SOLID, *, anchored: bool = False
-) -> Pen:  # fmt: skip
-    """In the ink of the tune at a place; without dashes of its own in those of the tune."""
-    if dashes is None:
-        dashes = look.dashes(place, width)
-    return Pen(look.ink(palette, place), width, dashes, anchored=anchored)
+    path: QPainterPath
+    rim: QColor
+    width: float
+    fill: QColor
 
 
 class Place(Protocol):
@@ -100,248 +79,201 @@ class Place(Protocol):
 
 
 class _Pixels:
-    """Points that are pixels already."""
+    """The mapping of points that are pixels already."""
 
     left, across, top, down = 0.0, 1.0, 0.0, 1.0
 
 
-# What a figure is made of, each with its code.
-FIGURES = {sign: ord(sign) for sign in "0123456789+.e"} | {"−": ord("-"), "–": ord("~"), "…": ord("_")}
-CODES = str.maketrans({sign: chr(code) for sign, code in FIGURES.items()})
 PIXELS = _Pixels()
 
 
-class Canvas(Protocol):
-    """`area` is the part that can be seen, in pixels."""
-
-    area: QRectF
-
-    def line(
-        self,
-        points: Points | Sketch,
-        place: Place,
-        color: QColor,
-        width: float,
-        dashes: tuple[float, ...] = SOLID,
-        *,
-        anchored: bool = False,
-    ) -> None:
-        """A line through all points, broken where one is not finite. See `raster.lines`."""
-
-    def stroke(self, points: Points | Sketch, place: Place, pen: Pen) -> None:
-        """The same with a pen that is drawn with again and again."""
-
-    def boxes(
-        self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None, hatch: int = 0
-    ) -> None:
-        """Rectangles, contiguous rows of left, bottom, right, top, on whole pixels, with their alpha; the rim is a
-        pixel wide. Few that are not kept may be given as numbers, four for each. `hatch`: filled by lines so many
-        pixels apart, which rise to the right, or with a negative one fall."""
-
-    def tints(self, boxes: Sequence[float], place: Place) -> None:
-        """Rectangles, each with its own colour: left, bottom, right and top, then its 0xRRGGBB and its alpha."""
-
-    def prints(
-        self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor
-    ) -> None:  # fmt: skip
-        """A rectangle, `body`, around each of `count` points of a way, `step` points apart; see `boxes`."""
-
-    def marks(
-        self, path: QPainterPath, points: Points | Sketch, place: Place, rim: QColor, width: float, fill: QColor
-    ) -> None:
-        """A small outline around each of the points."""
-
-    def stamp(self, points: Points | Sketch, place: Place, mark: Mark) -> None:
-        """The same with a mark that is drawn again and again."""
-
-    def word(self, text: str, x: float, y: float, size: int, color: QColor) -> None:
-        """A short bold text around a place."""
-
-    def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
-        """A short text that begins at `left`; of the texts of a program there are few, and each is kept."""
-
-    def texts(self, text: str, at: Sketch, size: int, color: QColor, *, bold: bool = False) -> None:
-        """The same text at several places, each its left end and its middle."""
-
-    def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
-        """A figure, made of the signs in `FIGURES`, that ends at `end`."""
-
-    def figures(self, figures: Sequence[tuple[str, float, float]], size: int, color: QColor) -> None:
-        """Several of them, each with its end and its middle."""
+@cache
+def pen_of(
+    palette: Palette, place: int, width: float, dashes: tuple[float, ...] | None = SOLID, *, anchored: bool = False
+) -> Pen:
+    """A pen in the ink of the tune at a place; with None for `dashes` in that tune's own pattern."""
+    if dashes is None:
+        dashes = look.dashes(place, width)
+    return Pen(look.ink(palette, place), width, dashes, anchored)
 
 
-class Strokes:
-    """The same with a painter."""
+class Canvas:
+    """A painter with a drawing vocabulary of its own. `area` is the part that can be seen, in pixels."""
 
     def __init__(self, painter: QPainter, area: QRectF) -> None:
-        self._painter, self.area = painter, area
+        self.painter, self.area = painter, area
+
+    # Lines
+
+    def curve(self, points: Points, place: Place, pen: Pen) -> None:
+        """Draw a curve of many points, broken where one is not finite."""
+        x, y = _on_pixels(points, place)
+        pieces = np.column_stack([x[:-1], y[:-1], x[1:], y[1:]])
+        whole = np.isfinite(pieces).all(axis=1)
+        if not whole.all():
+            starts = whole & ~np.concatenate([[False], whole[:-1]])
+            pieces, starts = pieces[whole], starts[whole]
+        else:
+            starts = np.zeros(len(pieces), bool)
+        np.clip(pieces, -FAR, FAR, out=pieces)
+        if pen.dashes:
+            origin = place.left if pen.anchored else None
+            pieces = cut_into_dashes(pieces, starts, pen.dashes, cap=pen.width / 2, origin=origin)
+        if not len(pieces):
+            return
+        self._antialias(True)
+        # Qt strokes separate lines several times faster than a polyline; square caps close the gaps between them.
+        self.painter.setPen(QPen(pen.color, pen.width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
+        pieces = np.ascontiguousarray(pieces)
+        self.painter.drawLines(shiboken6.wrapInstance(pieces.ctypes.data, QLineF), len(pieces))
+
+    def stroke(self, points: Points, place: Place, pen: Pen) -> None:
+        """Draw a line through a few points, with flat ends, broken where one is not finite."""
+        x, y = _on_pixels(points, place)
+        inked = QPen(pen.color, pen.width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.MiterJoin)
+        if pen.dashes:
+            inked.setDashPattern([length / pen.width for length in pen.dashes])
+        self._antialias(True)
+        self.painter.setPen(inked)
+        for first, end in _runs(np.isfinite(x) & np.isfinite(y)):
+            part = slice(first, end)
+            self.painter.drawPolyline(arrayToQPolygonF(np.clip(x[part], -FAR, FAR), np.clip(y[part], -FAR, FAR)))
 
     def line(
-        self,
-        points: Points | Sketch,
-        place: Place,
-        color: QColor,
-        width: float,
-        dashes: tuple[float, ...] = SOLID,
-        *,
-        anchored: bool = False,
+        self, points: Points, place: Place, color: QColor, width: float, dashes: tuple[float, ...] = SOLID
     ) -> None:
-        self.stroke(points, place, Pen(color, width, dashes, anchored=anchored))
+        """`stroke` with a pen that is used once."""
+        self.stroke(points, place, Pen(color, width, dashes))
 
-    def stroke(self, points: Points | Sketch, place: Place, pen: Pen) -> None:
-        (x, y), color, width, dashes, anchored = points.numbers, pen.color, pen.width, pen.dashes, pen.anchored
-        x, y = place.left + place.across * x, place.top + place.down * y
-        inked = QPen(color, width)
-        inked.setCapStyle(Qt.PenCapStyle.FlatCap)
-        if len(dashes):
-            inked.setDashPattern([length / width for length in dashes])
-        painter = self._painter
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        finite = np.isfinite(x) & np.isfinite(y)
-        edges = np.flatnonzero(np.diff(np.concatenate(([False], finite, [False])).astype(np.int8)))
-        for first, end in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
-            if len(dashes) and anchored:
-                inked.setDashOffset((float(x[first]) - place.left) / width % (sum(dashes) / width))
-            painter.setPen(inked)
-            painter.drawPolyline(arrayToQPolygonF(x[first:end], y[first:end]))
+    # Boxes, on whole pixels
+
+    def box(self, box: Box, place: Place, fill: QColor | QBrush | None, rim: QColor | None = None) -> None:
+        """Fill a rectangle; a rim, a pixel wide, lies inside of it."""
+        self.boxes((box,), place, fill, rim)
 
     def boxes(
-        self, boxes: Numbers | Sequence[float], place: Place, rim: QColor | None, fill: QColor | None, hatch: int = 0
+        self, boxes: Iterable[Box] | Numbers, place: Place, fill: QColor | QBrush | None, rim: QColor | None = None
     ) -> None:
-        painter, area = self._painter, self.area.adjusted(-99, -99, 99, 99)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        edge = 1 if rim else 0
-        for left, bottom, right, top in np.reshape(boxes, (-1, 4)).tolist():
-            corners = (
-                QPointF(place.left + place.across * x, place.top + place.down * y)
-                for x, y in ((left, top), (right, bottom))
-            )
-            whole = QRectF(*corners).normalized().intersected(area)
-            x0, x1 = math.floor(whole.left() + 0.5), math.floor(whole.right() + 0.5)
-            y0, y1 = math.floor(whole.top() + 0.5), math.floor(whole.bottom() + 0.5)
-            if x1 <= x0 or y1 <= y0:
-                continue
-            if fill:
-                inside = QRectF(x0 + edge, y0 + edge, x1 - x0 - 2 * edge, y1 - y0 - 2 * edge)
-                if hatch:
-                    self._hatch(inside, fill, hatch)
-                else:
-                    painter.fillRect(inside, fill)
-            if rim:
-                for y in {y0, y1 - 1}:
-                    painter.fillRect(QRectF(x0, y, x1 - x0, 1), rim)
-                for x in {x0, x1 - 1}:
-                    painter.fillRect(QRectF(x, y0 + 1, 1, y1 - y0 - 2), rim)
+        """Fill rectangles; rims, a pixel wide, lie inside of them."""
+        edges = np.asarray(boxes if isinstance(boxes, np.ndarray) else list(boxes), dtype=float).reshape(-1, 4)
+        edges = self._whole_pixels(edges, place)
+        if not len(edges):
+            return
+        self._antialias(False)
+        if rim is None:
+            self._fill(edges, fill)
+            return
+        left, top, right, bottom = edges.T
+        if fill is not None:
+            self._fill(np.column_stack([left + 1, top + 1, right - 1, bottom - 1]), fill)
+        self._fill(
+            np.concatenate([
+                np.column_stack([left, top, right, np.minimum(top + 1, bottom)]),
+                np.column_stack([left, np.maximum(bottom - 1, top + 1), right, bottom]),
+                np.column_stack([left, top + 1, np.minimum(left + 1, right), bottom - 1]),
+                np.column_stack([np.maximum(right - 1, left + 1), top + 1, right, bottom - 1]),
+            ]),
+            rim,
+        )  # fmt: skip
 
-    def tints(self, boxes: Sequence[float], place: Place) -> None:
-        for at in range(0, len(boxes), 6):
-            ink = QColor(int(boxes[at + 4]))
-            ink.setAlpha(int(boxes[at + 5]))
-            self.boxes(boxes[at : at + 4], place, None, ink)
+    def _whole_pixels(self, edges: Numbers, place: Place) -> Numbers:
+        """Rectangles in pixels as rows of left, top, right and bottom, cut to what can be seen; empty ones are left
+        out."""
+        x = place.left + place.across * edges[:, [0, 2]]
+        y = place.top + place.down * edges[:, [1, 3]]
+        finite = np.isfinite(x).all(axis=1) & np.isfinite(y).all(axis=1)
+        x, y = np.sort(x[finite]), np.sort(y[finite])
+        area = self.area.adjusted(-99, -99, 99, 99)
+        x, y = np.clip(x, area.left(), area.right()), np.clip(y, area.top(), area.bottom())
+        placed = np.floor(np.column_stack([x[:, 0], y[:, 0], x[:, 1], y[:, 1]]) + 0.5)
+        return placed[(placed[:, 2] > placed[:, 0]) & (placed[:, 3] > placed[:, 1])]
+
+    def _fill(self, edges: Numbers, fill: QColor | QBrush | None) -> None:
+        """Rows of left, top, right and bottom."""
+        edges = edges[(edges[:, 2] > edges[:, 0]) & (edges[:, 3] > edges[:, 1])]
+        if fill is None or not len(edges):
+            return
+        if len(edges) <= 4:
+            for left, top, right, bottom in edges.tolist():
+                self.painter.fillRect(QRectF(left, top, right - left, bottom - top), fill)
+            return
+        rects = np.ascontiguousarray(np.column_stack([edges[:, :2], edges[:, 2:] - edges[:, :2]]))
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(fill)
+        self.painter.drawRects(shiboken6.wrapInstance(rects.ctypes.data, QRectF), len(rects))
+
+    def rounded(self, box: Box, fill: QColor, radius: float = 2.0) -> None:
+        """Fill a rectangle with round corners."""
+        left, bottom, right, top = box
+        self._antialias(True)
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(fill)
+        self.painter.drawRoundedRect(QRectF(QPointF(left, top), QPointF(right, bottom)), radius, radius)
 
     def prints(
         self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor
-    ) -> None:  # fmt: skip
-        x, y = way.x[::step][:count], way.y[::step][:count]
-        boxes = np.column_stack([x + body[0], y + body[1], x + body[2], y + body[3]])
-        self.boxes(boxes, place, rim, fill)
-
-    def marks(
-        self, path: QPainterPath, points: Points | Sketch, place: Place, rim: QColor, width: float, fill: QColor
     ) -> None:
-        self.stamp(points, place, Mark(path, rim, width, fill))
+        """Draw a rectangle, `body`, around `count` points of a way, `step` points apart."""
+        x, y = (np.asarray(each, dtype=float)[::step][:count, np.newaxis] for each in (way.x, way.y))
+        left, bottom, right, top = body
+        self.boxes(np.hstack([x + left, y + bottom, x + right, y + top]), place, fill, rim)
 
-    def stamp(self, points: Points | Sketch, place: Place, mark: Mark) -> None:
-        painter, area = self._painter, self.area.adjusted(-20, -20, 20, 20)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        for x, y in zip(*(part.tolist() for part in points.numbers), strict=True):
-            at = QPointF(place.left + place.across * x, place.top + place.down * y)
+    # Marks
+
+    def marks(self, points: Points, place: Place, mark: Mark) -> None:
+        """Draw a small outline around each of the points that can be seen."""
+        x, y = _on_pixels(points, place)
+        area, painter = self.area.adjusted(-20, -20, 20, 20), self.painter
+        self._antialias(True)
+        painter.setPen(QPen(mark.rim, mark.width) if mark.width else Qt.PenStyle.NoPen)
+        painter.setBrush(mark.fill)
+        for at in map(QPointF, x.tolist(), y.tolist()):
             if area.contains(at):
-                paint_outline(painter, mark.path.translated(at), mark.rim, mark.width, mark.fill)
+                painter.drawPath(mark.path.translated(at))
 
-    def word(self, text: str, x: float, y: float, size: int, color: QColor) -> None:
-        wide, high = look.width(text, size, bold=True) + 4, look.height(size, bold=True) + 2
-        self._painter.setFont(look.font(size, bold=True))
-        self._painter.setPen(color)
-        self._painter.drawText(QRectF(x - wide / 2, y - high / 2, wide, high), Qt.AlignmentFlag.AlignCenter, text)
-
-    def _hatch(self, area: QRectF, color: QColor, apart: int) -> None:
-        painter = self._painter
-        painter.save()
-        painter.setClipRect(area, Qt.ClipOperation.IntersectClip)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(color)
-        high = area.height()
-        x = area.left() - high - (area.left() + (area.bottom() if apart > 0 else -area.top())) % abs(apart)
-        while x < area.right() + high:
-            low, up = (area.bottom(), area.top()) if apart > 0 else (area.top(), area.bottom())
-            # As wide across as a pixel.
-            corners = ((x, low), (x + 1, low), (x + high + 1, up), (x + high, up))
-            painter.drawPolygon(QPolygonF([QPointF(*corner) for corner in corners]))
-            x += abs(apart)
-        painter.restore()
+    # Text; `middle` is the middle of its line
 
     def text(self, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
-        high = look.height(size, bold=bold)
-        self._painter.setFont(look.font(size, bold=bold))
-        self._painter.setPen(color)
-        where = QRectF(left, middle - high / 2, look.width(text, size, bold=bold) + 2, high)
-        self._painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, text)
+        """Write a text that begins at `left`."""
+        self.painter.setFont(look.font(size, bold=bold))
+        self.painter.setPen(color)
+        self.painter.drawText(QPointF(round(left), look.baseline(middle, size, bold=bold)), text)
 
-    def texts(self, text: str, at: Sketch, size: int, color: QColor, *, bold: bool = False) -> None:
-        for left, middle in zip(at.x, at.y, strict=True):
-            self.text(text, left, middle, size, color, bold=bold)
+    def word(self, text: str, x: float, middle: float, size: int, color: QColor) -> None:
+        """Write a short bold text around `x`."""
+        self.text(text, x - look.advance(text, size, bold=True) / 2, middle, size, color, bold=True)
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
-        high, wide = look.height(size, bold=bold), look.width(text, size, bold=bold) + 2
-        self._painter.setFont(look.font(size, bold=bold))
-        self._painter.setPen(color)
-        where = QRectF(end - wide, middle - high / 2, wide, high)
-        self._painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+        """Write a figure that ends at `end`."""
+        self.text(text, end - caption_advance(text, size, bold=bold), middle, size, color, bold=bold)
 
-    def figures(self, figures: Sequence[tuple[str, float, float]], size: int, color: QColor) -> None:
-        for text, end, middle in figures:
-            self.figure(text, end, middle, size, color)
+    def _antialias(self, on: bool) -> None:
+        self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, on)
 
 
-def rounded(left: float, top: float, right: float, bottom: float) -> tuple[float, ...]:
-    """A rectangle with round corners as boxes, one over the other."""
-    return (
-        left, bottom - 2, right, top + 2, left + 1, bottom - 1, right - 1, top + 1, left + 2, bottom, right - 2, top,
-    )  # fmt: skip
+def _on_pixels(points: Points, place: Place) -> tuple[Numbers, Numbers]:
+    x, y = np.asarray(points.x, dtype=float), np.asarray(points.y, dtype=float)
+    return place.left + place.across * x, place.top + place.down * y
 
 
-def draw_caption(
-    canvas: Canvas, text: str, left: float, middle: float, size: int, color: QColor, *, bold: bool = False
-) -> None:
-    """Words with numbers in them that change: the words are kept, the numbers are put together from their signs."""
-    for part, wide in _parts_of(text, size, bold=bold):
-        # Not all that counts as a digit is a sign of a figure.
-        if part[0] in FIGURES:
-            canvas.figure(part, left + wide, middle, size, color, bold=bold)
-        else:
-            canvas.text(part, left, middle, size, color, bold=bold)
-        left += wide
+def _runs(there: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """The stretches that are there: the first of each, and the one behind its last."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], there, [False])).astype(np.int8))).tolist()
+    return list(zip(edges[::2], edges[1::2], strict=True))
+
+
+def caption_advance(text: str, size: int, *, bold: bool = False) -> float:
+    """The width of a caption in pixels; the same whatever its digits are, since all are equally wide."""
+    return look.advance(re.sub(r"\d", "0", text), size, bold=bold)
 
 
 def caption_width(text: str, size: int, *, bold: bool = False) -> int:
-    """How wide a caption is, in pixels; as wide whatever its digits are."""
-    return sum(wide for _, wide in _parts_of(text, size, bold=bold))
-
-
-def _parts_of(text: str, size: int, *, bold: bool) -> list[tuple[str, int]]:
-    """Words and numbers, in turns, with their widths."""
-    return _parts_in(text, size, look.text_scale(), bold)
-
-
-@lru_cache(128)
-def _parts_in(text: str, size: int, _scale: float, bold: bool) -> list[tuple[str, int]]:
-    parts = re.findall(r"[0-9]+(?:[.][0-9]+)?|[^0-9]+", text)
-    return [(part, look.width(re.sub(r"\d", "0", part), size, bold=bold)) for part in parts]
+    """`caption_advance`, rounded up."""
+    return math.ceil(caption_advance(text, size, bold=bold))
 
 
 def paint_outline(painter: QPainter, path: QPainterPath, rim: QColor, width: float, fill: QColor) -> None:
+    """Draw and fill a path."""
     painter.setPen(QPen(rim, width))
     painter.setBrush(fill)
     painter.drawPath(path)

@@ -39,7 +39,9 @@ class CourseLayer:
         self.course = course
         self.sliding = tuple(_sliding(slope, shown) for slope in course.slopes)
 
-    def paint(self, painter: QPainter, mapping: Mapping, palette: look.Palette) -> None:
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        painter = canvas.painter
+
         def on_pixels(rectangle: Rectangle) -> QRectF:
             rect = mapping.rect(rect_of(rectangle)).intersected(mapping.area.adjusted(-4, -4, 4, 4))
             return QRectF(rect.toRect()) if rect.isValid() else QRectF()

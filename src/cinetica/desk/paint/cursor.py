@@ -56,7 +56,7 @@ class Spots:
         if self.line is not None:
             self._draw_upright(canvas, math.floor(mapping.x(self.line)), look.color(palette.ink))
         for place, x, y in self.spots:
-            canvas.stamp(Sketch((x,), (y,)), mapping, _marker(palette, place))
+            canvas.marks(Sketch((x,), (y,)), mapping, _marker(palette, place))
 
     def _draw_upright(self, canvas: Canvas, x: float, color: QColor) -> None:
         """A line a pixel wide, from the top to the bottom."""
@@ -64,7 +64,7 @@ class Spots:
 
     def _draw_column(self, canvas: Canvas, left: float, right: float, fill: QColor) -> None:
         area = canvas.area
-        canvas.boxes((left, area.bottom() + 1, right, area.top() - 1), PIXELS, None, fill)
+        canvas.box((left, area.bottom() + 1, right, area.top() - 1), PIXELS, fill)
 
     def _draw_band(
         self, canvas: Canvas, mapping: Mapping, palette: look.Palette, place: int, start: float, end: float

@@ -12,11 +12,11 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainterPath
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import Canvas, Pen, pen_of
+from cinetica.desk.paint.canvas import Canvas, Mark, Pen, pen_of
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.desk.paint.plate import Part
+from cinetica.desk.paint.plot_layers import Part
 from cinetica.desk.state.shown import Shown
-from cinetica.machine.points import Points
+from cinetica.motion.points import Points
 from cinetica.reading.thinning import as_steps, envelope, part_in_view, without_repeats
 
 WIDTH, WAKE_WIDTH, THICKET_WIDTH = 2.0, 3.0, 1.0
@@ -35,7 +35,7 @@ class DrawnCurve:
     def __init__(self, shown: Shown, given: Points, drawing: str, also: tuple[object, ...]) -> None:
         self.shown, self.given, self.drawing, self.also = shown, given, drawing, also
         self.place = shown.place
-        self.points = Points(*as_steps(*given.numbers)) if drawing == "steps" else given
+        self.points = Points(*as_steps(given.x, given.y)) if drawing == "steps" else given
         # What of a long curve can be seen, and in which view.
         self._thinned: tuple[object, Points] | None = None
 
@@ -43,7 +43,7 @@ class DrawnCurve:
         return self.shown is shown and self.drawing == drawing and self.also == also
 
     def lies_on(self, other: DrawnCurve) -> bool:
-        return self.drawing == other.drawing and self.given.is_as(other.given)
+        return self.drawing == other.drawing and self.given.equals(other.given)
 
     @property
     def x(self) -> NDArray[np.float64]:
@@ -57,7 +57,7 @@ class DrawnCurve:
         """The points to draw: of a curve over time those in view, and of a long one no more than can be told apart."""
         (left, right), points = mapping.across_view, self.points
         if points.count <= PLAIN:
-            if not over_time or (left <= points.ends[0] and points.ends[1] <= right):
+            if not over_time or (points.count and left <= points.x[0] and points.x[-1] <= right):
                 return points
             return points.part(*part_in_view(points.x, left, right))
         view = (left, right, mapping.area.width()) if over_time else mapping.pixel
@@ -119,7 +119,7 @@ class Curves:
     def _made(self, shown: Shown, drawing: str, also: tuple[object, ...], kept: DrawnCurve | None) -> DrawnCurve:
         """The curve of a run that has not been drawn here."""
         points = self._points_of(shown, drawing, also)
-        if kept is not None and (kept.place, kept.drawing) == (shown.place, drawing) and kept.given.is_as(points):
+        if kept is not None and (kept.place, kept.drawing) == (shown.place, drawing) and kept.given.equals(points):
             # Another run that went the same way: nothing of it is to be drawn again.
             kept.shown, kept.also = shown, also
             return kept
@@ -160,12 +160,12 @@ class Curves:
         if curve.drawing == "points":
             _draw_samples(canvas, mapping, curve.place, look.ink(palette, curve.place), points)
         elif self._wake:
-            canvas.stroke(points, mapping, _wake_pen(palette, curve.place))
+            canvas.curve(points, mapping, _wake_pen(palette, curve.place))
         elif self._over_time and _is_thicket(curve, points, mapping):
             # Dashes of what goes up and down within a pixel cannot be seen, only waited for.
-            canvas.stroke(points, mapping, pen_of(palette, curve.place, THICKET_WIDTH))
+            canvas.curve(points, mapping, pen_of(palette, curve.place, THICKET_WIDTH))
         else:
-            canvas.stroke(points, mapping, pen_of(palette, curve.place, WIDTH, None, anchored=self._over_time))
+            canvas.curve(points, mapping, pen_of(palette, curve.place, WIDTH, None, anchored=self._over_time))
 
 
 def path_of(shown: Shown) -> Points:
@@ -200,9 +200,9 @@ def _draw_samples(canvas: Canvas, mapping: Mapping, place: int, color: QColor, p
     x = points.x
     few = np.count_nonzero((x >= mapping.view.left()) & (x <= mapping.view.right())) <= SHAPED
     if few:
-        canvas.marks(look.shape(place, 5), points, mapping, color, 1, QColor(0, 0, 0, 0))
+        canvas.marks(points, mapping, Mark(look.shape(place, 5), color, 1, QColor(0, 0, 0, 0)))
     else:
-        canvas.marks(_dot(), points, mapping, color, 1, color)
+        canvas.marks(points, mapping, Mark(_dot(), color, 1, color))
 
 
 def with_zero(spans: Sequence[tuple[float, float]]) -> tuple[float, float]:

@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QPainter
 
 from cinetica.desk import look
+from cinetica.desk.paint.canvas import Canvas
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.steps import across_step, up_step
 
@@ -20,8 +21,8 @@ class Grid:
     def __init__(self, *, square: bool = False) -> None:
         self._square = square
 
-    def paint(self, painter: QPainter, mapping: Mapping, palette: look.Palette) -> None:
-        view, area = mapping.view, mapping.area
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        painter, view, area = canvas.painter, mapping.view, mapping.area
         across, up = across_step(view.width(), area.width()), up_step(view.height(), area.height())
         if self._square:
             across = up = max(across, up)

@@ -7,17 +7,16 @@ from functools import cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QPaintEvent
+from PySide6.QtGui import QBrush, QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Pen, Sketch, caption_width, draw_caption, pen_of
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Pen, Sketch, caption_width, pen_of
 from cinetica.desk.paint.course import draw_slope
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.desk.paint.panel import Panel, Picture
 from cinetica.desk.play.game import Game
-from cinetica.machine.points import Points
 from cinetica.model.tune import Follow, Tune
+from cinetica.motion.points import Points
 from cinetica.motion.records import STATES, ground
 from cinetica.motion.simulate import mark_names
 from cinetica.reading.body import box_of, too_steep
@@ -28,9 +27,8 @@ VIEW_HEIGHT = 9.0
 LEASH = 0.12
 TRAIL_SECONDS = 1.5
 MARK_SECONDS = 0.6
-# What is mixed into the paper for a trail; how far the cords of a net are apart, in pixels; of 255, how dense a plank
-# is.
-TRAIL_SHARE, NET, PLANK = 0.6, 8, 110
+# What is mixed into the paper for a trail; of 255, how dense a plank is.
+TRAIL_SHARE, PLANK = 0.6, 110
 
 
 class Arena(QWidget):
@@ -48,7 +46,6 @@ class Arena(QWidget):
         # The camera of the tune's own rules, or one that lets the character run a little way from the middle.
         self.own_camera = True
         self._camera = QPointF(0, 0)
-        self._panel = Panel()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The character on its course")
         self.setMinimumHeight(look.px(96))
@@ -102,20 +99,15 @@ class Arena(QWidget):
         view = QRectF(-left / scale, (top - high) / scale, wide / scale, high / scale)
         return Mapping(left, scale, top, -scale, view, QRectF(0, 0, wide, high))
 
-    def begin(self) -> None:
-        """Draw beside Python how all stands now; it is painted next."""
-        if self.game.live is not None and self.game.drill is not None:
-            self._follow()
-            self._panel.begin(self, Picture(None, None, self._draw))
-
     def paintEvent(self, event: QPaintEvent) -> None:
-        live, drill = self.game.live, self.game.drill
-        if live is None or drill is None:
-            self._panel.paint(self, Picture(None, None, _nothing))
-            return
-        self._follow()
-        self._panel.paint(self, Picture(None, None, self._draw))
-        self.painted.emit()
+        running = self.game.live is not None and self.game.drill is not None
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), look.color(look.worn().paper))
+            if running:
+                self._follow()
+                self._draw(Canvas(painter, QRectF(self.rect())))
+        if running:
+            self.painted.emit()
 
     def _draw(self, canvas: Canvas) -> None:
         live, mapping = self.game.live, self._mapping
@@ -130,27 +122,26 @@ class Arena(QWidget):
     def _draw_grid(self, canvas: Canvas, mapping: Mapping) -> None:
         """A line for each unit."""
         view, wide, high = mapping.view, self.width(), self.height()
-        lines: list[float] = []
+        lines: list[tuple[float, float, float, float]] = []
         for x in range(math.floor(view.left()), math.ceil(view.right()) + 1):
             at = round(mapping.x(x))
-            lines += (at, high, at + 1, 0)
+            lines.append((at, high, at + 1, 0))
         for y in range(math.floor(view.top()), math.ceil(view.bottom()) + 1):
             at = round(mapping.y(y))
-            lines += (0, at + 1, wide, at)
-        canvas.boxes(lines, PIXELS, None, look.color(look.worn().grid_fine))
+            lines.append((0, at + 1, wide, at))
+        canvas.boxes(lines, PIXELS, look.color(look.worn().grid_fine))
 
     def _draw_course(self, canvas: Canvas, mapping: Mapping) -> None:
         assert self.game.drill is not None
         course, palette = self.game.drill.course, look.worn()
         earth, edge = look.color(palette.earth), look.color(palette.earth_edge)
         shapes = ground(course)
-        for hatch in (NET, -NET):
-            canvas.boxes(shapes.climb, mapping, None, edge, hatch)
-        canvas.boxes(shapes.solids, mapping, edge, earth)
-        canvas.boxes(shapes.oneway, mapping, None, look.color(palette.earth_edge, PLANK))
+        canvas.boxes(shapes.climb, mapping, QBrush(edge, Qt.BrushStyle.DiagCrossPattern))
+        canvas.boxes(shapes.solids, mapping, earth, edge)
+        canvas.boxes(shapes.oneway, mapping, look.color(palette.earth_edge, PLANK))
         for left, _bottom, right, top in course.oneway:
             over = mapping.y(top)
-            canvas.boxes((mapping.x(left), over + 1, mapping.x(right), over - 1), PIXELS, None, edge)
+            canvas.box((mapping.x(left), over + 1, mapping.x(right), over - 1), PIXELS, edge)
         for slope in course.slopes:
             draw_slope(canvas, mapping, palette, slope, slides=too_steep(self._followed_tune, slope))
         if self.own_camera:
@@ -181,8 +172,8 @@ class Arena(QWidget):
         left, bottom, right, top = box = box_of(tune, at.x(), at.y())
         recent = trace[-max(2, round(TRAIL_SECONDS * live.tick_rate)) :]
         lift = 0.0 if tune.view == "top" else tune.body.height / 2
-        canvas.stroke(Points(recent["x"], recent["y"] + lift), mapping, _trail_pen(palette, number))
-        canvas.boxes(box, mapping, None, look.ink(palette, number, 90 if followed else 30))
+        canvas.curve(Points(recent["x"], recent["y"] + lift), mapping, _trail_pen(palette, number))
+        canvas.box(box, mapping, look.ink(palette, number, 90 if followed else 30))
         width = 2.4 if followed else 1.4
         rim = Sketch(_around(left, right), _up(bottom, top))
         canvas.stroke(rim, mapping, pen_of(palette, number, width, None))
@@ -218,8 +209,8 @@ class Arena(QWidget):
         begin = round(min(max(mapping.x((left + right) / 2) - wide / 2 - 7, 6.0), max(6.0, self.width() - wide - 20.0)))
         over = round(max(2.0, mapping.y(top) - look.height(10, bold=True) - 6 - high))
         ground = look.color(look.worn().paper, 225)
-        canvas.boxes((begin, over + high, begin + wide + 14, over), PIXELS, None, ground)
-        draw_caption(canvas, text, begin + 7, over + high / 2, 8, look.color(look.worn().ink))
+        canvas.box((begin, over + high, begin + wide + 14, over), PIXELS, ground)
+        canvas.text(text, begin + 7, over + high / 2, 8, look.color(look.worn().ink))
 
 
 @cache
@@ -236,7 +227,3 @@ def _around(left: float, right: float) -> tuple[float, ...]:
 def _up(bottom: float, top: float) -> tuple[float, ...]:
     """The y of the same."""
     return top, top, bottom, bottom, top
-
-
-def _nothing(canvas: Canvas) -> None:
-    """For what is drawn every time."""

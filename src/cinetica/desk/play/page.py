@@ -170,8 +170,6 @@ class PlayPage(PlayFace):
 
     def _paint(self) -> None:
         for part in (self.arena, self.rolling):
-            if part.isVisible():
-                part.begin()
             part.update()
 
     def _noted(self) -> None:

@@ -3,22 +3,20 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPaintEvent
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from cinetica.desk import look
 from cinetica.desk.compare.strips import signed
 from cinetica.desk.compare.time_axis import WIDEST_FIGURE
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, pen_of
+from cinetica.desk.paint.cached import Layer, LayerCache
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Numbers, Pen, Sketch, pen_of
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.desk.paint.panel import Panel, Picture
 from cinetica.desk.play.game import Game
-from cinetica.machine.code import address_of_numbers
-from cinetica.machine.points import Numbers, Points
+from cinetica.motion.points import Points
 from cinetica.motion.records import AIR_LAUNCH, LAND, LAUNCH, LOST_PRESS, PRESS
 from cinetica.motion.simulate import column_of
 from cinetica.reading.channels import BY_COLUMN, Channel
@@ -36,7 +34,7 @@ class Rolling(QWidget):
         self.channels: list[Channel] = [BY_COLUMN[column] for column in ("vx", "vy", "y")]
         self.places: list[int] = []
         self._scales: dict[str, tuple[float, float]] = {}
-        self._panel = Panel()
+        self._cache = LayerCache()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The last four seconds")
         self.setMinimumHeight(2 * (look.height(9, bold=True) + look.height(8)))
@@ -46,20 +44,13 @@ class Rolling(QWidget):
         self._scales.clear()
         self.update()
 
-    def begin(self) -> None:
-        """Draw what was played up to now, which is painted next, while the arena is drawn beside."""
-        if self.game.live is not None and self.channels:
-            self._panel.begin(self, Picture(self._key, self._draw_titles, self._draw_channels), beside=False)
-
-    @property
-    def _key(self) -> object:
-        return tuple(self.channels), len(self.places)
-
     def paintEvent(self, event: QPaintEvent) -> None:
-        if self.game.live is None or not self.channels:
-            self._panel.paint(self, Picture(None, None, _nothing))
-        else:
-            self._panel.paint(self, Picture(self._key, self._draw_titles, self._draw_channels))
+        layers: list[Layer] = []
+        if self.game.live is not None and self.channels:
+            key = (tuple(self.channels), len(self.places))
+            layers = [Layer(key, self._draw_titles), Layer(None, self._draw_channels)]
+        with QPainter(self) as painter:
+            self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
 
     def _areas(self) -> list[QRectF]:
         """Where each channel's curves are."""
@@ -81,27 +72,19 @@ class Rolling(QWidget):
             if area.height() >= line + look.height(8):
                 canvas.text(channel.unit, left, top + line + look.height(8) / 2, 8, look.color(palette.soft))
             end = round(area.bottom())
-            canvas.boxes((0, end + 1, self.width(), end), PIXELS, None, look.color(palette.grid))
+            canvas.box((0, end + 1, self.width(), end), PIXELS, look.color(palette.grid))
 
     def _draw_channels(self, canvas: Canvas) -> None:
         live = self.game.live
         assert live is not None
         count = round(SECONDS * live.tick_rate)
         rows = [live.trace(place)[-count:] for place in range(len(live.tunes))]
-        areas, many = self._areas(), len(rows)
-        # Ticks, and then of each channel the numbers of every tune.
-        table = np.empty((1 + many * len(self.channels), len(rows[0])))
-        table[0] = _numbers(len(rows[0]))
-        at = address_of_numbers(table)
-        for number, (channel, area) in enumerate(zip(self.channels, areas, strict=True)):
-            first = 1 + number * many
-            for place, each in enumerate(rows):
-                table[first + place] = column_of(each, channel.column)
-            columns = table[first : first + many]
-            if not channel.always_finite:
-                columns[~np.isfinite(columns)] = 0.0
-            lines = [Points.in_table(table, at, 0, first + place) for place in range(many)]
-            self._draw_channel(canvas, channel, area, columns, lines, count)
+        areas = self._areas()
+        ticks = np.arange(len(rows[0]), dtype=float)
+        for channel, area in zip(self.channels, areas, strict=True):
+            columns = np.stack([column_of(each, channel.column) for each in rows]).astype(float)
+            columns[~np.isfinite(columns)] = 0.0
+            self._draw_channel(canvas, channel, area, columns, [Points(ticks, each) for each in columns], count)
         self._draw_marks(canvas, areas[0], rows[0]["marks"], areas[0].width() / count)
 
     def _draw_channel(
@@ -113,13 +96,13 @@ class Rolling(QWidget):
         highest, lowest = area.top() + tall / 2, area.bottom() - tall / 2
         top = area.bottom() - 4 - down * low
         zero = round(top)
-        canvas.boxes((area.left(), zero + 1, right, zero), PIXELS, None, look.color(palette.grid))
+        canvas.box((area.left(), zero + 1, right, zero), PIXELS, look.color(palette.grid))
         # The newest tick at the right edge.
         rolled = Mapping(right - step * (columns.shape[1] - 1), step, top, down, area, area)
         last = columns[:, -1].tolist()
         for place in reversed(range(len(lines))):
             number = self.places[place] if place < len(self.places) else place
-            canvas.stroke(lines[place], rolled, pen_of(palette, number, 1.0, None))
+            canvas.curve(lines[place], rolled, pen_of(palette, number, 1.0, None))
             middle = min(max(top + down * last[place], highest), lowest)
             left = right + look.px(8) + letter * place
             canvas.text(look.letter(number), left, middle, 9, look.ink(palette, number))
@@ -152,13 +135,4 @@ class Rolling(QWidget):
                 ends[line] = left + width
                 canvas.text(words, left, area.top() + (line + 0.5) * high, 7, soft)
         if xs:
-            canvas.line(Sketch(xs, ys), PIXELS, soft, 1.0, (1.0, 2.0))
-
-
-@lru_cache(16)
-def _numbers(count: int) -> np.ndarray:
-    return np.arange(count, dtype=float)
-
-
-def _nothing(canvas: Canvas) -> None:
-    """Where nobody runs."""
+            canvas.curve(Sketch(xs, ys), PIXELS, Pen(soft, 1.0, (1.0, 2.0)))

@@ -9,13 +9,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.machine.code import uncompiled
-from cinetica.model.clock import Clock, Mode
+from cinetica.model.clock import Clock
 from cinetica.model.memo import by_identity
 from cinetica.model.take import Press, Take
 from cinetica.model.takes import with_presses
 from cinetica.motion.clock import Hands, hands_without_jump, jumps_with, read_in_rows, schedule
-from cinetica.reading.survey.pressing import pressed_at_many
 
 # Frames that a press is shifted by at most.
 FARTHEST = 30
@@ -81,9 +79,6 @@ def _jumps(
     taken = np.zeros(length, dtype=bool)
     for start, end in others:
         taken[start:end] = True
-    if clock.mode is not Mode.FIXED and not uncompiled():
-        jumps, rows = pressed_at_many(read, taken, starts, ends, until)
-        return jumps, np.where(fits, rows, 0), fits
     frames = np.arange(length, dtype=np.int32)
     jumps = jumps_with(rate, clock, taken | (frames >= starts[:, None]) & (frames < ends[:, None]))
     return jumps, _rows_of(jumps["pressed"], starts, until, fits, read), fits

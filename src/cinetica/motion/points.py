@@ -1,0 +1,44 @@
+"""A line as two arrays."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Numbers = NDArray[np.float64]
+# Of longer lines a sample is compared first.
+SAMPLE = 1500
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Points:
+    """x and y of the points of a line, two arrays of the same shape (n,), which nobody changes."""
+
+    x: Numbers
+    y: Numbers
+
+    @property
+    def count(self) -> int:
+        return len(self.x)
+
+    def part(self, first: int, count: int) -> Points:
+        """Some of them, one after the other."""
+        if count == self.count:
+            return self
+        return Points(self.x[first : first + count], self.y[first : first + count])
+
+    def equals(self, other: Points) -> bool:
+        """Whether all are the same; NaN equals NaN."""
+        if self is other:
+            return True
+        # Lines over time differ in y, if at all.
+        return self.count == other.count and _equal(self.y, other.y) and _equal(self.x, other.x)
+
+
+def _equal(one: Numbers, other: Numbers) -> bool:
+    step = 1 + one.size // SAMPLE
+    return np.array_equal(one[::step], other[::step], equal_nan=True) and (
+        step == 1 or np.array_equal(one, other, equal_nan=True)
+    )
