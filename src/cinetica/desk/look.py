@@ -14,6 +14,7 @@ from PySide6.QtGui import (
     QFont,
     QFontDatabase,
     QFontInfo,
+    QFontMetrics,
     QFontMetricsF,
     QPainterPath,
     QPalette,
@@ -174,6 +175,13 @@ def advance(text: str, size: int = 10, *, bold: bool = False) -> float:
 def width(text: str, size: int = 10, *, bold: bool = False) -> int:
     """How wide a text is in pixels, rounded up."""
     return math.ceil(advance(text, size, bold=bold))
+
+
+def shortened(text: str, size: int, room: float) -> str:
+    """A text, ended in dots where it has no room."""
+    if advance(text, size) <= room:
+        return text
+    return QFontMetrics(font(size)).elidedText(text, Qt.TextElideMode.ElideRight, max(0, round(room)))
 
 
 def baseline(middle: float, size: int = 10, *, bold: bool = False) -> int:

@@ -93,9 +93,6 @@ class ComparePage(Page):
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._note_edit)
         session.traces_changed.connect(self._notice_nothing)
-        # Behind all that changes what a plot shows.
-        for signal in (session.traces_changed, session.cursor_moved):
-            signal.connect(self._begin_to_draw)
         # When the layouts have settled.
         self._later = QTimer(self, singleShot=True, interval=0)
         self._later.timeout.connect(self._fit_stage)

@@ -168,7 +168,7 @@ class Cards(QAbstractScrollArea):
             image = card.picture(
                 self.contents.quick(drill), rect.width(), rect.height(), self._least, look.worn(), ratio
             )
-            painter.drawImage(QRectF(rect), image, QRectF(image.rect()))
+            painter.drawPixmap(QRectF(rect), image, QRectF(image.rect()))
             chosen = place == self.place
             painter.setPen(QPen(QColor(look.worn().accent if chosen else look.worn().grid), 2 if chosen else 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -210,6 +210,14 @@ class Canvas:
         self.painter.setBrush(fill)
         self.painter.drawRoundedRect(QRectF(QPointF(left, top), QPointF(right, bottom)), radius, radius)
 
+    def outline(self, box: Box, color: QColor, width: float, radius: float = 3.0) -> None:
+        """Draw the outline of a rectangle with round corners."""
+        left, bottom, right, top = box
+        self._antialias(True)
+        self.painter.setPen(QPen(color, width))
+        self.painter.setBrush(Qt.BrushStyle.NoBrush)
+        self.painter.drawRoundedRect(QRectF(QPointF(left, top), QPointF(right, bottom)), radius, radius)
+
     def prints(
         self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor
     ) -> None:

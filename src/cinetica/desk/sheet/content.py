@@ -85,8 +85,9 @@ class Content:
         self._verdicts: list[dict[str, Verdict]] = []
         # Each row with its place: group, and number in it; what they say in each column; and what the cells show.
         self._places: list[tuple[int, int, Row]] = []
-        # The first place of each group.
+        # The first place of each group; and the row of the table in which it begins, with one row for each group.
         self._firsts: list[int] = []
+        self._begins: list[int] = []
         self._said: list[tuple[Value | None, ...]] = []
         self._cells: list[list[Cell]] = []
         self._held_against: tuple[int, list[bool]] = (0, [])
@@ -163,6 +164,7 @@ class Content:
             (place, number, row) for place, group in enumerate(self.groups) for number, row in enumerate(group.rows)
         ]
         self._firsts = [0, *accumulate(len(group.rows) for group in self.groups)]
+        self._begins = [first + group for group, first in enumerate(self._firsts[:-1])]
 
     def _grouped(self) -> list[Group]:
         drill = self.session.drill

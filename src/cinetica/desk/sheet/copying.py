@@ -52,8 +52,8 @@ class CopyingTable(SheetTable):
         target, row = self.sheet.tunes[to][1].name, self.sheet.row_at(index)
         if isinstance(row, Parameter):
             self._copy_values(source, target, row.label, [row])
-        elif row is None and index.internalId() == 0:
-            self.copy_group(source, target, index.row())
+        elif row is None and (place := self.sheet.place_at(index)) is not None:
+            self.copy_group(source, target, place[0])
 
     def copy_group(self, source: str, target: str, place: int) -> None:
         """Put all values of a group of one tune into another."""
@@ -145,13 +145,10 @@ class CopyingTable(SheetTable):
             for index in {*self.selectedIndexes(), self.currentIndex()}
             if self.sheet.row_at(index) and index.column() >= FIRST_TUNE
         ]
-        rows = sorted({(index.internalId(), index.row()) for index in indexes})
+        rows = sorted({index.row() for index in indexes})
         columns = sorted({index.column() for index in indexes})
-        texts = {
-            (index.internalId(), index.row(), index.column()): str(index.data(Qt.ItemDataRole.EditRole))
-            for index in indexes
-        }
-        lines = ["\t".join(texts.get((*row, column), "") for column in columns) for row in rows]
+        texts = {(index.row(), index.column()): str(index.data(Qt.ItemDataRole.EditRole)) for index in indexes}
+        lines = ["\t".join(texts.get((row, column), "") for column in columns) for row in rows]
         QGuiApplication.clipboard().setText("\n".join(lines))
         self.hovered.emit(f"Copied {len(indexes)} cell{'s' if len(indexes) != 1 else ''}.")
 
@@ -184,11 +181,8 @@ class CopyingTable(SheetTable):
                     raise ValueError(f"There is no cell that takes “{text}”.")
                 if text.strip() and found is not None:
                     changes.append((found[0].name, found[1], self._understood(found[1], text, found[0])))
-            index = (
-                self.indexBelow(index).siblingAtColumn(index.column())
-                if self.indexBelow(index).isValid()
-                else QModelIndex()
-            )
+            below = self.next_row(index.row(), 1)
+            index = QModelIndex() if below is None else self.sheet.index(below, index.column())
         return changes
 
     def _copy_group_here(self) -> bool:
@@ -196,8 +190,10 @@ class CopyingTable(SheetTable):
         index, tune, reference = self.currentIndex(), self.current_tune(), self.session.reference
         if not index.isValid() or tune is None or reference is None or tune is reference or self.sheet.figures:
             return False
-        place = index.internalId() - 1 if index.internalId() else index.row()
-        self.copy_group(reference.name, tune.name, place)
+        place = self.sheet.place_at(index)
+        if place is None:
+            return False
+        self.copy_group(reference.name, tune.name, place[0])
         return True
 
     def _all_to_default(self) -> None:
@@ -216,7 +212,7 @@ class CopyingTable(SheetTable):
         """The parameter cells that are selected, and the current one."""
         indexes = sorted(
             {*self.selectedIndexes(), self.currentIndex()},
-            key=lambda index: (index.internalId(), index.row(), index.column()),
+            key=lambda index: (index.row(), index.column()),
         )
         return [found for index in indexes if (found := self._parameter_cell(index)) is not None]
 

@@ -1,27 +1,126 @@
-"""How a cell of the sheet is typed into; it is painted by `drawing.py`."""
+"""How a cell of the sheet is painted, and how it is typed into."""
 
 from __future__ import annotations
 
 from typing import Protocol, cast
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtWidgets import QLineEdit, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from PySide6.QtCore import QRect, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter
+from PySide6.QtWidgets import QLineEdit, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.sheet.model import Index
+from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch
+from cinetica.desk.paint.signs import VERDICT_WIDTH, arrow_path, pointer_path, verdict_path
+from cinetica.desk.sheet.content import ABSENT
+from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, Index, SheetModel
+from cinetica.reading.measures import Measure
 
 
 class CellView(Protocol):
     """What the delegate asks of its table."""
 
+    @property
+    def sheet(self) -> SheetModel: ...
     def type_into(self, index: Index, text: str) -> None: ...
+    def is_open(self, group: int) -> bool: ...
+    def hasFocus(self) -> bool: ...
+    def currentIndex(self) -> Index: ...
 
 
 class CellDelegate(QStyledItemDelegate):
-    """How high rows are, and the line that is typed into."""
+    """Paints groups, labels, units and values; the line that is typed into."""
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        return QSize(40, look.height(9) + look.px(9))
+    @property
+    def _view(self) -> CellView:
+        return cast("CellView", self.parent())
+
+    # Painting
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        rect, sheet = option.rect, self._view.sheet
+        painter.save()
+        painter.fillRect(rect, look.color(look.worn().sheet))
+        canvas = Canvas(painter, QRectF(rect))
+        place = sheet.place_at(index)
+        assert place is not None
+        group, number = place
+        if number is None:
+            self._paint_group(canvas, rect, group)
+        elif index.column() == LABEL:
+            self._paint_label(canvas, rect, sheet.groups[group].rows[number].label)
+        elif index.column() == UNIT:
+            unit, soft = sheet.unit(sheet.groups[group].rows[number]), look.color(look.worn().soft)
+            canvas.figure(unit, rect.left() + rect.width() - 4, rect.center().y() + 0.5, 8, soft)
+        elif not sheet.session.is_hidden(sheet.tunes[index.column() - FIRST_TUNE][1]):
+            chosen = option.state & QStyle.StateFlag.State_Selected or index == self._view.currentIndex()
+            self._paint_value(canvas, rect, group, number, index.column() - FIRST_TUNE, chosen=bool(chosen))
+        painter.restore()
+
+    def _paint_group(self, canvas: Canvas, rect: QRect, group: int) -> None:
+        sheet, accent, soft = self._view.sheet, look.color(look.worn().accent), look.color(look.worn().soft)
+        is_open, shown = self._view.is_open(group), sheet.groups[group]
+        path, middle = arrow_path(4, up=False) if is_open else pointer_path(8), rect.top() + rect.height() / 2 + 1
+        canvas.marks(Sketch((rect.left() + 12,), (middle,)), PIXELS, Mark(path, accent, 0, accent))
+        begins = rect.left() + look.px(24)
+        canvas.text(shown.title, begins, middle, 9, accent, bold=True)
+        if not is_open:
+            columns = range(len(sheet.tunes))
+            differing = sum(any(sheet.differs(row, column) for column in columns) for row in shown.rows)
+            words = f"{len(shown.rows)} folded" + (f", {differing} differ" if differing else "")
+            room = rect.right() - 10 - begins - look.width(shown.title, 9, bold=True) - look.px(8)
+            words = look.shortened(words, 8, room)
+            canvas.figure(words, rect.right() - 10, middle, 8, soft)
+
+    def _paint_label(self, canvas: Canvas, rect: QRect, label: str) -> None:
+        margin = look.px(26)
+        text = look.shortened(label, 9, rect.width() - margin)
+        canvas.text(text, rect.left() + margin, rect.top() + rect.height() / 2, 9, look.color(look.worn().ink))
+
+    def _paint_value(
+        self, canvas: Canvas, rect: QRect, group: int, number: int, column: int, *, chosen: bool
+    ) -> None:
+        """A tune's value, where it stands in its comfortable range, an arrow where it differs, a sign where there is a
+        target."""
+        sheet, palette = self._view.sheet, look.worn()
+        row, (place, tune) = sheet.groups[group].rows[number], sheet.tunes[column]
+        text, share, differs, verdict = sheet.cell(group, number, column)
+        measure = isinstance(row, Measure)
+        fixed = text is ABSENT or bool(tune.snapshot_of) or (isinstance(row, Measure) and not row.wishable)
+        wide = rect.width() > look.px(60)
+        left, right = rect.left() + (4 if wide else 2), rect.left() + rect.width() - (2 if wide else 1)
+        top, bottom = rect.top() + 1, rect.top() + rect.height() - 1
+        middle = (top + bottom) / 2
+        if differs:
+            if not measure:
+                canvas.box((left, bottom, right, top), PIXELS, look.color(palette.differs))
+            self._paint_mark(canvas, right - 7, middle, Mark(arrow_path(4, up=differs > 0), *_filled(palette.warning)))
+        ink = look.color(palette.soft if fixed else palette.ink)
+        canvas.figure(look.shortened(text, 9, right - 12 - left).replace("-", "−"), right - 12, middle, 9, ink)
+        if verdict is not None:
+            rim = look.color(palette.accent if verdict.met else palette.warning)
+            mark = Mark(verdict_path(look.px(3), met=verdict.met), rim, VERDICT_WIDTH, QColor(0, 0, 0, 0))
+            self._paint_mark(canvas, left + look.px(7), middle + 0.5, mark)
+        if measure and not fixed:
+            # Dots under a figure: it can be typed over, too.
+            dots = Sketch((left + 8, right - 15), (bottom - 0.5, bottom - 0.5))
+            canvas.stroke(dots, PIXELS, Pen(look.color(palette.soft), 1, (1.0, 2.0)))
+        if share is not None:
+            end = left + 2 + round(share * (right - left - 15))
+            canvas.box((left + 2, bottom, right - 12, bottom - 2), PIXELS, look.color(palette.grid))
+            canvas.box((left + 1, bottom, end + 1, bottom - 2), PIXELS, look.ink(palette, place))
+        if chosen:
+            # The sheet has two tables; the keyboard is in one of them, or elsewhere.
+            canvas.outline(
+                (left + 0.75, bottom - 0.75, right - 0.75, top + 0.75),
+                look.color(palette.accent if self._view.hasFocus() else palette.grid),
+                1.5,
+            )
+
+    @staticmethod
+    def _paint_mark(canvas: Canvas, x: float, y: float, mark: Mark) -> None:
+        canvas.marks(Sketch((x,), (y,)), PIXELS, mark)
+
+    # Typing
 
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         editor = QLineEdit(parent)
@@ -39,7 +138,12 @@ class CellDelegate(QStyledItemDelegate):
     def setModelData(self, editor: QWidget, model: object, index: Index) -> None:
         assert isinstance(editor, QLineEdit)
         if editor.text() != str(index.data(Qt.ItemDataRole.EditRole)):
-            cast("CellView", self.parent()).type_into(index, editor.text())
+            self._view.type_into(index, editor.text())
 
     def updateEditorGeometry(self, editor: QWidget, option: QStyleOptionViewItem, index: Index) -> None:
         editor.setGeometry(option.rect.adjusted(4, 0, -2, 0))
+
+
+def _filled(name: str) -> tuple[QColor, float, QColor]:
+    """Rim, its width, and fill of a mark without a rim."""
+    return look.color(name), 0.0, look.color(name)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from typing import Any
 
-from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, Qt
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QObject, QPersistentModelIndex, Qt
 
 from cinetica.desk.look import letter
 from cinetica.desk.sheet.cells import number_text
@@ -23,16 +24,14 @@ Index = QModelIndex | QPersistentModelIndex
 LABEL, UNIT, FIRST_TUNE = 0, 1, 2
 
 
-class SheetModel(QAbstractItemModel, Content):
-    """Two levels: groups, and in them parameters, or with `figures` what is read off.
+class SheetModel(QAbstractTableModel, Content):
+    """Groups, each a row of its own with its parameters below it, or with `figures` what is read off.
 
     A row that matters to no tune is left out.
     """
 
     def __init__(self, session: Session, parent: QObject | None = None, *, figures: bool = False) -> None:
         super().__init__(parent)
-        # While `dataChanged` tells of a group: its rows by number, each with the columns in which it has changed.
-        self.told: dict[int, list[int]] = {}
         self.set_up(session, figures=figures)
         self.rebuild()
         # One of them comes at the end of every drag.
@@ -61,33 +60,23 @@ class SheetModel(QAbstractItemModel, Content):
         self._say()
         columns, against = range(len(self.tunes)), self._held_against[0]
         other = held_against != self._held_against or verdicts != self._verdicts
-        by_group: dict[int, dict[int, list[int]]] = {}
         for row, (was, now) in enumerate(zip(said, self._said, strict=True)):
             if other or was != now:
                 # All others are held against the reference.
                 every = other or was[against] != now[against]
-                self._note(row, columns if every else [at for at in columns if was[at] != now[at]], by_group)
-        self._tell_of(by_group)
+                self._change(row, columns if every else [at for at in columns if was[at] != now[at]])
 
-    def _note(self, row: int, columns: Sequence[int], by_group: dict[int, dict[int, list[int]]]) -> None:
-        """Note which of these cells of a row are other than before."""
-        cells, found = self._cells[row], []
-        for column, cell in zip(columns, self._cells_of(row, columns), strict=True):
+    def _change(self, place: int, columns: Sequence[int]) -> None:
+        """Take over these cells of a row, and tell the views where they read otherwise."""
+        cells, found = self._cells[place], []
+        for column, cell in zip(columns, self._cells_of(place, columns), strict=True):
             if cells[column] != cell:
                 cells[column] = cell
-                found.append(FIRST_TUNE + column)
+                found.append(column)
         if found:
-            group, number, _ = self._places[row]
-            by_group.setdefault(group, {})[number] = found
-
-    def _tell_of(self, by_group: dict[int, dict[int, list[int]]]) -> None:
-        """Have those cells painted, by group and number in it: one signal for each group."""
-        for group, self.told in by_group.items():
-            first, last = min(map(min, self.told.values())), max(map(max, self.told.values()))
-            self.dataChanged.emit(
-                self.createIndex(min(self.told), first, group + 1), self.createIndex(max(self.told), last, group + 1)
-            )
-        self.told = {}
+            group, number, _ = self._places[place]
+            row = self.row_of(group, number)
+            self.dataChanged.emit(self.index(row, FIRST_TUNE + found[0]), self.index(row, FIRST_TUNE + found[-1]))
 
     def _let_rows_go(self, *_: object) -> None:
         if self._lingering and not self.session.in_gesture:
@@ -105,11 +94,22 @@ class SheetModel(QAbstractItemModel, Content):
 
     # What a cell says
 
+    def row_of(self, group: int, number: int | None = None) -> int:
+        """The row of the table in which a group begins, or in which one of its rows is."""
+        return self._firsts[group] + group + (0 if number is None else 1 + number)
+
+    def place_at(self, index: Index) -> tuple[int, int | None] | None:
+        """The group of an index, and the number of its row in it, None for the group itself."""
+        if not index.isValid():
+            return None
+        group = bisect_right(self._begins, index.row()) - 1
+        number = index.row() - self._begins[group] - 1
+        return group, (None if number < 0 else number)
+
     def row_at(self, index: Index) -> Row | None:
         """The parameter or measure of an index; None for a group."""
-        if not index.isValid() or index.internalId() == 0:
-            return None
-        return self.groups[index.internalId() - 1].rows[index.row()]
+        place = self.place_at(index)
+        return None if place is None or place[1] is None else self.groups[place[0]].rows[place[1]]
 
     def tune_at(self, index: Index) -> Tune | None:
         column = index.column() - FIRST_TUNE
@@ -128,23 +128,11 @@ class SheetModel(QAbstractItemModel, Content):
 
     # Qt's side of it
 
-    def index(self, row: int, column: int, parent: Index = QModelIndex()) -> QModelIndex:  # noqa: B008
-        return self.createIndex(row, column, parent.row() + 1 if parent.isValid() else 0)
-
-    def parent(self, index: Index | None = None) -> Any:
-        if index is None:
-            return super().parent()
-        if not index.isValid() or index.internalId() == 0:
-            return QModelIndex()
-        return self.createIndex(index.internalId() - 1, 0, 0)
-
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
-        if not parent.isValid():
-            return len(self.groups)
-        return len(self.groups[parent.row()].rows) if parent.internalId() == 0 and parent.column() == 0 else 0
+        return 0 if parent.isValid() else len(self._places) + len(self.groups)
 
     def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
-        return FIRST_TUNE + len(self.tunes)
+        return 0 if parent.isValid() else FIRST_TUNE + len(self.tunes)
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
@@ -204,11 +192,10 @@ class SheetModel(QAbstractItemModel, Content):
         return f"\nTarget {verdict.wanted}, {verdict.word}: {verdict.why}. Type another, or none."
 
     def data(self, index: Index, role: int = 0) -> Any:
-        row = self.row_at(index)
-        if row is None:
-            if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole) and index.column() == LABEL:
-                return self.groups[index.row()].title
-            return None
+        row, place = self.row_at(index), self.place_at(index)
+        if row is None or place is None:
+            shown = (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole)
+            return self.groups[place[0]].title if place and role in shown and index.column() == LABEL else None
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             if index.column() == LABEL:
                 return row.label

@@ -38,7 +38,7 @@ class Sheet(QFrame):
         self.session = session
         self.view = SheetView(session)
         self.figures = SheetView(session, figures=True)
-        self.figures.setHeaderHidden(True)
+        self.figures.tune_header.hide()
         self.figures.setAccessibleName("Figures read off the traces")
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a number…")

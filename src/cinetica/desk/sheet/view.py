@@ -115,7 +115,7 @@ class SheetView(CopyingTable):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         index = self.indexAt(event.position().toPoint())
         if index.isValid() and self.sheet.row_at(index) is None:
-            self.setExpanded(index.siblingAtColumn(0), not self.isExpanded(index.siblingAtColumn(0)))
+            self.toggle_group(index)
             return
         super().mousePressEvent(event)
         found = self._parameter_cell(index)
@@ -265,7 +265,7 @@ class SheetView(CopyingTable):
         found = self._parameter_cell(index)
         enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
         if enter and index.isValid() and self.sheet.row_at(index) is None:
-            self.setExpanded(index.siblingAtColumn(0), not self.isExpanded(index.siblingAtColumn(0)))
+            self.toggle_group(index)
         elif (
             found
             and event.modifiers() & Qt.KeyboardModifier.AltModifier
