@@ -16,12 +16,14 @@ from cinetica.motion.records import Ground, Records
 
 # What the hands of a row push; see `evidence.note_pushes`.
 PUSH = np.dtype([("x", "f8"), ("y", "f8"), ("tilt", "i8")], align=True)
+SHAPES = ("solids", "oneway", "climb", "slopes")
 # `x`, `y`: the start. `count`: rows. `pressed`: how often jump goes down in the take. `jump`, `landing`: rows of the
 # first whole jump. `kept`: the row before whose tick the state is kept. `way_row`: the row whose way is in `old_x` to
-# `way_h`. `moved`: whether the kernel reads the moved hands.
+# `way_h`. `moved`: whether the kernel reads the moved hands. `solids` to `slopes`: how many shapes of each kind there
+# are.
 NOTES = np.dtype(
     [(name, "f8") for name in ("x", "y", "old_x", "old_y", "new_x", "new_y", "way_h")]
-    + [(name, "i8") for name in ("count", "pressed", "jump", "landing", "kept", "way_row", "shifts")]
+    + [(name, "i8") for name in ("count", "pressed", "jump", "landing", "kept", "way_row", "shifts", *SHAPES)]
     + [(name, "?") for name in ("side", "logged", "moved")],
     align=True,
 )
@@ -34,7 +36,10 @@ class Facts(NamedTuple):
     without what hinders it (`within.find_way`). `states`: the one that runs on, the one that is kept, and an empty one.
     `lengths` (of ticks, in s), `again` (a trace), `pushes`, `moved` (hands): scratch, by row. `plain`: the hands
     without jump. `shifted`, `shift_rows`: what jump does where its first press comes earlier or later, `n.shifts` times
-    `n.count` rows, and the row of that press in each (`survey/shifting.py`).
+    `n.count` rows, and the row of that press in each (`survey/shifting.py`). `solids` to `slopes`: the course.
+
+    What holds plain numbers is a pointer in compiled code: passing all arrays from function to function would double
+    the time it takes to compile them.
     """
 
     n: Any
@@ -49,7 +54,10 @@ class Facts(NamedTuple):
     plain: Records
     shifted: Records
     shift_rows: NDArray[np.int64]
-    ground: Ground
+    solids: NDArray[np.float64]
+    oneway: NDArray[np.float64]
+    climb: NDArray[np.float64]
+    slopes: NDArray[np.float64]
 
 
 @apart
@@ -88,7 +96,8 @@ def run_on(f: Facts, place: int, into_rows: bool, end: int, first: int) -> None:
     1 has no course. Compiled code calls the kernel's machine code instead (`reader.py`)."""
     from cinetica.motion.step import run_one
 
-    ground = f.ground if place == 0 else Ground(*(shapes[:0] for shapes in f.ground))
+    course = (f.solids, f.oneway, f.climb, f.slopes)
+    ground = Ground(*(course if place == 0 else (shapes[:0] for shapes in course)))
     hands, trace = (f.moved if f.n.moved else f.hands), (f.rows if into_rows else f.again)
     run_one(
         f.states[:1], f.tunes[place : place + 1], ground, f.n.x, f.n.y, hands[:end], f.lengths[:end], trace[:end], first

@@ -14,7 +14,7 @@ import numpy as np
 from cinetica.machine.code import COUNT, POINTER, MachineCode
 from cinetica.motion.compiling import SOURCES, apart, copy_record, make_compilable
 from cinetica.motion.native import RUN
-from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE, Ground
+from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE
 from cinetica.reading.evidence import next_jump, note_pushes
 from cinetica.reading.facts import NOTES, PUSH, Facts, begin_anew, run_on, tune_at
 from cinetica.reading.fates import FATE, follow
@@ -85,7 +85,7 @@ def read_run(f, tune, wanted, out, runs):
 KERNEL = "cinetica_run"
 SIGNATURE = (
     POINTER, *5 * (COUNT,), POINTER, POINTER, POINTER, COUNT, POINTER, *6 * (POINTER,), *2 * (POINTER,),
-    *3 * (POINTER,), *4 * (POINTER, COUNT),
+    *3 * (POINTER,), *4 * (POINTER,),
 )  # fmt: skip
 
 
@@ -95,22 +95,33 @@ def _call_the_kernel() -> None:
     from numba.extending import overload
 
     place, whole, number = types.voidptr, types.int64, types.float64
+    numbers = types.CPointer(number)
     # As `native.SIGNATURE`.
     signature = types.void(
-        place, place, whole, *4 * (place, whole), number, number, place, place, place, whole, whole
+        place, place, whole, *4 * (numbers, whole), number, number, place, numbers, place, whole, whole
     )  # fmt: skip
     kernel: Any = types.ExternalFunction(KERNEL, signature)
 
     def run_on_compiled(f, place, into_rows, end, first):  # type: ignore[no-untyped-def]
-        hands, trace, g = (f.moved if f.n.moved else f.hands), (f.rows if into_rows else f.again), f.ground
-        shown = 1 if place == 0 else 0
+        # Tune 1 has no course.
+        n, shown = f.n, (1 if place == 0 else 0)
+        tune = f.tunes[place:]
+        hands = f.moved if n.moved else f.hands
+        trace = f.rows if into_rows else f.again
         kernel(
-            f.states.ctypes, f.tunes[place:].ctypes, 1, g.solids.ctypes, shown * g.solids.shape[0], g.oneway.ctypes,
-            shown * g.oneway.shape[0], g.climb.ctypes, shown * g.climb.shape[0], g.slopes.ctypes,
-            shown * g.slopes.shape[0], f.n.x, f.n.y, hands.ctypes, f.lengths.ctypes, trace.ctypes, end, first,
+            f.states.ctypes, tune.ctypes, 1, f.solids, shown * n.solids, f.oneway, shown * n.oneway, f.climb,
+            shown * n.climb, f.slopes, shown * n.slopes, n.x, n.y, hands.ctypes, f.lengths, trace.ctypes, end, first,
         )  # fmt: skip
 
     overload(run_on, jit_options={"_nrt": False}, strict=False)(lambda *arguments: run_on_compiled)
+
+
+def _pointer_to(dtype: np.dtype[Any]) -> Any:
+    """The compiler's type of a pointer to records."""
+    import numba
+    from numba import types
+
+    return types.CPointer(numba.from_dtype(np.dtype((np.record, dtype))))
 
 
 def _compiled_reader() -> Any:
@@ -124,36 +135,29 @@ def _compiled_reader() -> Any:
     def entry(  # type: ignore[no-untyped-def]
         notes, count, tune_step, hand_step, trace_step, runs, all_tunes, wanted, out, follows, fates,
         tunes, states, lengths, again, pushes, moved, all_hands, all_rows, plain, shifted, shift_rows,
-        solids, n_solids, oneway, n_oneway, climb, n_climb, slopes, n_slopes,
+        solids, oneway, climb, slopes,
     ):  # fmt: skip
         n = carray(notes, (1,))[0]
-        rows, shifts = n.count, n.shifts
-        ground = Ground(
-            carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)),
-            carray(slopes, (n_slopes, 6)),
-        )  # fmt: skip
+        rows = n.count
         hands = carray(all_hands, (count if hand_step else 1, rows))
         traces = carray(all_rows, (count if trace_step else 1, rows))
         every_tune = carray(all_tunes, (count if tune_step else 1,))
         figures, every_fate = carray(out, (count, measures)), carray(fates, (count if follows else 0,))
         for i in range(count):
             f = Facts(
-                n, traces[i * trace_step], hands[i * hand_step], carray(tunes, (2,)), carray(states, (3,)),
-                carray(lengths, (rows,)), carray(again, (rows,)), carray(pushes, (rows,)), carray(moved, (rows,)),
-                carray(plain, (rows,)), carray(shifted, (shifts * rows,)), carray(shift_rows, (shifts,)), ground,
+                n, traces[i * trace_step], hands[i * hand_step], carray(tunes, (2,)), carray(states, (3,)), lengths,
+                carray(again, (rows,)), carray(pushes, (rows,)), carray(moved, (rows,)), carray(plain, (rows,)),
+                carray(shifted, (n.shifts * rows,)), shift_rows, solids, oneway, climb, slopes,
             )  # fmt: skip
             read_run(f, every_tune[i * tune_step], carray(wanted, (measures,)), figures[i], runs != 0)
             if follows:
                 follow(f, every_fate[i])
 
-    def to(dtype: np.dtype[Any]) -> Any:
-        return types.CPointer(numba.from_dtype(np.dtype((np.record, dtype))))
-
     count, numbers, flags = types.int64, types.CPointer(types.float64), types.CPointer(types.boolean)
     signature = types.void(
-        to(NOTES), count, count, count, count, count, to(TUNE), flags, to(FIGURE), count, to(FATE),
-        to(TUNE), to(STATE), numbers, to(TRACE), to(PUSH), to(HAND), to(HAND), to(TRACE), to(HAND), to(JUMP),
-        types.CPointer(count), *4 * (numbers, count),
+        _pointer_to(NOTES), count, count, count, count, count, _pointer_to(TUNE), flags, _pointer_to(FIGURE), count, _pointer_to(FATE),
+        _pointer_to(TUNE), _pointer_to(STATE), numbers, _pointer_to(TRACE), _pointer_to(PUSH), _pointer_to(HAND), _pointer_to(HAND), _pointer_to(TRACE), _pointer_to(HAND), _pointer_to(JUMP),
+        types.CPointer(count), *4 * (numbers,),
     )  # fmt: skip
     return numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
 

@@ -21,7 +21,7 @@ from cinetica.model.take import Take
 from cinetica.motion.clock import schedule
 from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_record
 from cinetica.motion.simulate import Trace
-from cinetica.reading.facts import NOTES, PUSH, Facts
+from cinetica.reading.facts import NOTES, PUSH, SHAPES, Facts
 from cinetica.reading.fates import FATE, follow
 from cinetica.reading.measures import MEASURES, NO_TICKS, Reading
 from cinetica.reading.reader import FIGURE, READER, read_run
@@ -246,6 +246,8 @@ def _begin(room: Room, about: About) -> tuple[Records, Records, NDArray[np.int64
     n.x, n.y = about.start
     n.side, n.logged, n.pressed, n.count = about.view == "side", about.logged, about.pressed, len(room.lengths)
     n.shifts = 0 if shifted is None else len(shifted.rows)
+    for name, shapes in zip(SHAPES, about.ground, strict=True):
+        n[name] = len(shapes)
     room.lengths[:] = about.dts
     if shifted is None:
         return room.moved, NO_JUMPS, NO_ROWS
@@ -274,10 +276,9 @@ def _compiled(
     steps = (int(len(tunes) > 1), int(len(hands) > each), int(len(rows) > each))
     scratch = (room.tunes, room.states, room.lengths, room.again, room.pushes, room.moved)
     given = (hands, rows, plain, jumps, shift_rows)
-    shapes = [argument for shapes in about.ground for argument in (pointer(shapes), len(shapes))]
     READER.function(
         pointer(room.notes), count, *steps, runs, pointer(tunes), pointer(wanted), pointer(out), fates is not None,
-        pointer(NO_FATES if fates is None else fates), *map(pointer, (*scratch, *given)), *shapes,
+        pointer(NO_FATES if fates is None else fates), *map(pointer, (*scratch, *given, *about.ground)),
     )  # fmt: skip
 
 
@@ -293,7 +294,7 @@ def _plainly(
         hand = i * each if len(hands) > each else 0
         f = Facts(
             room.notes[0], rows[at : at + each], hands[hand : hand + each], room.tunes, room.states, room.lengths,
-            room.again, room.pushes, room.moved, plain, jumps, shift_rows, about.ground,
+            room.again, room.pushes, room.moved, plain, jumps, shift_rows, *about.ground,
         )  # fmt: skip
         read_run(f, tunes[i if len(tunes) > 1 else 0], wanted, out[i].view(np.recarray), runs)
         if fates is not None:

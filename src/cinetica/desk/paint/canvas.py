@@ -13,9 +13,8 @@ from typing import NamedTuple, Protocol
 
 import numpy as np
 import shiboken6
-from numpy.typing import ArrayLike, NDArray
-from pyqtgraph.functions import arrayToQPolygonF
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from numpy.typing import NDArray
+from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 
 from cinetica.desk import look
@@ -34,9 +33,9 @@ class Points(Protocol):
     """The x and y of some points, in units."""
 
     @property
-    def x(self) -> ArrayLike: ...
+    def x(self) -> Sequence[float] | Numbers: ...
     @property
-    def y(self) -> ArrayLike: ...
+    def y(self) -> Sequence[float] | Numbers: ...
 
 
 class Sketch(NamedTuple):
@@ -108,36 +107,40 @@ class Canvas:
     def curve(self, points: Points, place: Place, pen: Pen) -> None:
         """Draw a curve of many points, broken where one is not finite."""
         x, y = _on_pixels(points, place)
-        pieces = np.column_stack([x[:-1], y[:-1], x[1:], y[1:]])
-        whole = np.isfinite(pieces).all(axis=1)
-        if not whole.all():
-            starts = whole & ~np.concatenate([[False], whole[:-1]])
-            pieces, starts = pieces[whole], starts[whole]
-        else:
-            starts = np.zeros(len(pieces), bool)
-        np.clip(pieces, -FAR, FAR, out=pieces)
+        finite = np.isfinite(x) & np.isfinite(y)
+        runs = [(0, len(x))] if finite.all() else _runs(finite)
+        found = [self._pieces(x[first:end], y[first:end], place, pen) for first, end in runs if end - first > 1]
+        pieces = found[0] if len(found) == 1 else np.concatenate([np.empty((0, 4)), *found])
+        if len(pieces):
+            self._antialias(True)
+            # Qt strokes separate lines several times faster than a polyline; square caps close the gaps between them.
+            self.painter.setPen(QPen(pen.color, pen.width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
+            self.painter.drawLines(shiboken6.wrapInstance(pieces.ctypes.data, QLineF), len(pieces))
+
+    @staticmethod
+    def _pieces(x: Numbers, y: Numbers, place: Place, pen: Pen) -> Numbers:
+        """The straight pieces of a line, as rows of x0, y0, x1, y1."""
+        x, y = x.clip(-FAR, FAR), y.clip(-FAR, FAR)
         if pen.dashes:
-            origin = place.left if pen.anchored else None
-            pieces = cut_into_dashes(pieces, starts, pen.dashes, cap=pen.width / 2, origin=origin)
-        if not len(pieces):
-            return
-        self._antialias(True)
-        # Qt strokes separate lines several times faster than a polyline; square caps close the gaps between them.
-        self.painter.setPen(QPen(pen.color, pen.width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
-        pieces = np.ascontiguousarray(pieces)
-        self.painter.drawLines(shiboken6.wrapInstance(pieces.ctypes.data, QLineF), len(pieces))
+            return cut_into_dashes(x, y, pen.dashes, cap=pen.width / 2, origin=place.left if pen.anchored else None)
+        return np.column_stack([x[:-1], y[:-1], x[1:], y[1:]])
 
     def stroke(self, points: Points, place: Place, pen: Pen) -> None:
         """Draw a line through a few points, with flat ends, broken where one is not finite."""
-        x, y = _on_pixels(points, place)
         inked = QPen(pen.color, pen.width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.MiterJoin)
         if pen.dashes:
             inked.setDashPattern([length / pen.width for length in pen.dashes])
         self._antialias(True)
         self.painter.setPen(inked)
-        for first, end in _runs(np.isfinite(x) & np.isfinite(y)):
-            part = slice(first, end)
-            self.painter.drawPolyline(arrayToQPolygonF(np.clip(x[part], -FAR, FAR), np.clip(y[part], -FAR, FAR)))
+        run: list[QPointF] = []
+        for x, y in zip(points.x, points.y, strict=True):
+            if math.isfinite(x) and math.isfinite(y):
+                at_x, at_y = place.left + place.across * x, place.top + place.down * y
+                run.append(QPointF(min(max(at_x, -FAR), FAR), min(max(at_y, -FAR), FAR)))
+            else:
+                self.painter.drawPolyline(run)
+                run = []
+        self.painter.drawPolyline(run)
 
     def line(
         self, points: Points, place: Place, color: QColor, width: float, dashes: tuple[float, ...] = SOLID
@@ -149,14 +152,36 @@ class Canvas:
 
     def box(self, box: Box, place: Place, fill: QColor | QBrush | None, rim: QColor | None = None) -> None:
         """Fill a rectangle; a rim, a pixel wide, lies inside of it."""
-        self.boxes((box,), place, fill, rim)
+        left, bottom, right, top = box
+        left, right = sorted((place.left + place.across * left, place.left + place.across * right))
+        top, bottom = sorted((place.top + place.down * top, place.top + place.down * bottom))
+        if not (math.isfinite(left + right) and math.isfinite(top + bottom)):
+            return
+        x, y = math.floor(max(left, -FAR) + 0.5), math.floor(max(top, -FAR) + 0.5)
+        wide, high = math.floor(min(right, FAR) + 0.5) - x, math.floor(min(bottom, FAR) + 0.5) - y
+        if wide <= 0 or high <= 0:
+            return
+        self._antialias(False)
+        painter, edge = self.painter, 0 if rim is None else 1
+        if fill is not None:
+            painter.fillRect(QRect(x + edge, y + edge, wide - 2 * edge, high - 2 * edge), fill)
+        if rim is not None:
+            painter.fillRect(QRect(x, y, wide, 1), rim)
+            painter.fillRect(QRect(x, y + 1, 1, high - 1), rim)
+            if high > 1:
+                painter.fillRect(QRect(x + 1, y + high - 1, wide - 1, 1), rim)
+            if wide > 1:
+                painter.fillRect(QRect(x + wide - 1, y + 1, 1, high - 2), rim)
 
     def boxes(
         self, boxes: Iterable[Box] | Numbers, place: Place, fill: QColor | QBrush | None, rim: QColor | None = None
     ) -> None:
         """Fill rectangles; rims, a pixel wide, lie inside of them."""
-        edges = np.asarray(boxes if isinstance(boxes, np.ndarray) else list(boxes), dtype=float).reshape(-1, 4)
-        edges = self._whole_pixels(edges, place)
+        if not isinstance(boxes, np.ndarray):
+            for box in boxes:
+                self.box(box, place, fill, rim)
+            return
+        edges = self._whole_pixels(boxes, place)
         if not len(edges):
             return
         self._antialias(False)
@@ -193,10 +218,6 @@ class Canvas:
         edges = edges[(edges[:, 2] > edges[:, 0]) & (edges[:, 3] > edges[:, 1])]
         if fill is None or not len(edges):
             return
-        if len(edges) <= 4:
-            for left, top, right, bottom in edges.tolist():
-                self.painter.fillRect(QRectF(left, top, right - left, bottom - top), fill)
-            return
         rects = np.ascontiguousarray(np.column_stack([edges[:, :2], edges[:, 2:] - edges[:, :2]]))
         self.painter.setPen(Qt.PenStyle.NoPen)
         self.painter.setBrush(fill)
@@ -230,14 +251,14 @@ class Canvas:
 
     def marks(self, points: Points, place: Place, mark: Mark) -> None:
         """Draw a small outline around each of the points that can be seen."""
-        x, y = _on_pixels(points, place)
         area, painter = self.area.adjusted(-20, -20, 20, 20), self.painter
         self._antialias(True)
         painter.setPen(QPen(mark.rim, mark.width) if mark.width else Qt.PenStyle.NoPen)
         painter.setBrush(mark.fill)
-        for at in map(QPointF, x.tolist(), y.tolist()):
-            if area.contains(at):
-                painter.drawPath(mark.path.translated(at))
+        for x, y in zip(points.x, points.y, strict=True):
+            at_x, at_y = place.left + place.across * x, place.top + place.down * y
+            if area.contains(at_x, at_y):
+                painter.drawPath(mark.path.translated(at_x, at_y))
 
     # Text; `middle` is the middle of its line
 

@@ -34,6 +34,7 @@ class PaperPlot(pg.GraphicsView):
         self.scene().setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
         # Only what has changed: the numbers of the axes mostly stay.
         self.setViewportUpdateMode(QGraphicsView.ViewportUpdateMode.MinimalViewportUpdate)
+        self.setOptimizationFlag(QGraphicsView.OptimizationFlag.DontAdjustForAntialiasing)
         self.setFrameShape(self.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
