@@ -69,9 +69,10 @@ class States(OnTimeAxis):
         laid = (axis.start, axis.end, comparing.anchor, reference if comparing.anchor != "start" else None)
         titles = (along, reference.place if reference else None, len(self.session.shown))
         layers = [Layer(titles, self._draw_titles)]
+        # The first tune, which is dragged most, comes last: the lanes below it in the list are kept.
         layers += [
             Layer((*_lane_key(one), *laid), partial(self._draw_lane, one, number * along.lane, along))
-            for number, one in enumerate(self.session.shown)
+            for number, one in reversed(list(enumerate(self.session.shown)))
         ]
         layers.append(Layer(None, self._draw_cursor))
         with QPainter(self) as painter:

@@ -39,7 +39,7 @@ class StripView(PaperPlot):
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__()
         self.session, self.axis = session, axis
-        self.axes["left"].setWidth(ROOM.numbers)
+        self.set_numbers_width(ROOM.numbers)
 
     def minimumSizeHint(self) -> QSize:
         return QSize(ROOM.numbers + 40, 2 * look.height(8))

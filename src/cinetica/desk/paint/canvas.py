@@ -18,7 +18,7 @@ from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 
 from cinetica.desk import look
-from cinetica.desk.paint.dashes import cut_into_dashes
+from cinetica.desk.paint.dashes import cut_into_dashes, pieces_between
 from cinetica.palette import Palette
 
 Numbers = NDArray[np.float64]
@@ -101,36 +101,43 @@ class Canvas:
 
     def __init__(self, painter: QPainter, area: QRectF) -> None:
         self.painter, self.area = painter, area
+        self._is_smooth: bool | None = None
 
     # Lines
 
     def curve(self, points: Points, place: Place, pen: Pen) -> None:
         """Draw a curve of many points, broken where one is not finite."""
-        x, y = _on_pixels(points, place)
-        finite = np.isfinite(x) & np.isfinite(y)
-        runs = [(0, len(x))] if finite.all() else _runs(finite)
-        found = [self._pieces(x[first:end], y[first:end], place, pen) for first, end in runs if end - first > 1]
-        pieces = found[0] if len(found) == 1 else np.concatenate([np.empty((0, 4)), *found])
+        at = np.empty((2, len(points.x)))
+        np.multiply(points.x, place.across, out=at[0])
+        np.multiply(points.y, place.down, out=at[1])
+        at += ((place.left,), (place.top,))
+        if math.isfinite(at.sum()):
+            pieces = self._pieces(at, place, pen)
+        else:
+            runs = _runs(np.isfinite(at).all(axis=0))
+            found = [self._pieces(at[:, first:end], place, pen) for first, end in runs if end - first > 1]
+            pieces = np.concatenate([np.empty((0, 4)), *found])
         if len(pieces):
-            self._antialias(True)
+            self.antialias(True)
             # Qt strokes separate lines several times faster than a polyline; square caps close the gaps between them.
             self.painter.setPen(QPen(pen.color, pen.width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
             self.painter.drawLines(shiboken6.wrapInstance(pieces.ctypes.data, QLineF), len(pieces))
 
     @staticmethod
-    def _pieces(x: Numbers, y: Numbers, place: Place, pen: Pen) -> Numbers:
-        """The straight pieces of a line, as rows of x0, y0, x1, y1."""
-        x, y = x.clip(-FAR, FAR), y.clip(-FAR, FAR)
+    def _pieces(at: Numbers, place: Place, pen: Pen) -> Numbers:
+        """The straight pieces of a line, as rows of x0, y0, x1, y1; `at` has shape (2, n), in pixels."""
+        at = at.clip(-FAR, FAR)
         if pen.dashes:
-            return cut_into_dashes(x, y, pen.dashes, cap=pen.width / 2, origin=place.left if pen.anchored else None)
-        return np.column_stack([x[:-1], y[:-1], x[1:], y[1:]])
+            origin = place.left if pen.anchored else None
+            return cut_into_dashes(at[0], at[1], pen.dashes, cap=pen.width / 2, origin=origin)
+        return pieces_between(at[0], at[1])
 
     def stroke(self, points: Points, place: Place, pen: Pen) -> None:
         """Draw a line through a few points, with flat ends, broken where one is not finite."""
         inked = QPen(pen.color, pen.width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.MiterJoin)
         if pen.dashes:
             inked.setDashPattern([length / pen.width for length in pen.dashes])
-        self._antialias(True)
+        self.antialias(True)
         self.painter.setPen(inked)
         run: list[QPointF] = []
         for x, y in zip(points.x, points.y, strict=True):
@@ -161,7 +168,7 @@ class Canvas:
         wide, high = math.floor(min(right, FAR) + 0.5) - x, math.floor(min(bottom, FAR) + 0.5) - y
         if wide <= 0 or high <= 0:
             return
-        self._antialias(False)
+        self.antialias(False)
         painter, edge = self.painter, 0 if rim is None else 1
         if fill is not None:
             painter.fillRect(QRect(x + edge, y + edge, wide - 2 * edge, high - 2 * edge), fill)
@@ -184,22 +191,15 @@ class Canvas:
         edges = self._whole_pixels(boxes, place)
         if not len(edges):
             return
-        self._antialias(False)
+        self.antialias(False)
         if rim is None:
             self._fill(edges, fill)
             return
-        left, top, right, bottom = edges.T
-        if fill is not None:
-            self._fill(np.column_stack([left + 1, top + 1, right - 1, bottom - 1]), fill)
-        self._fill(
-            np.concatenate([
-                np.column_stack([left, top, right, np.minimum(top + 1, bottom)]),
-                np.column_stack([left, np.maximum(bottom - 1, top + 1), right, bottom]),
-                np.column_stack([left, top + 1, np.minimum(left + 1, right), bottom - 1]),
-                np.column_stack([np.maximum(right - 1, left + 1), top + 1, right, bottom - 1]),
-            ]),
-            rim,
-        )  # fmt: skip
+        # A pen lies on both sides of an outline: this one half a pixel further in.
+        rects = np.ascontiguousarray(np.column_stack([edges[:, :2] + 0.5, edges[:, 2:] - edges[:, :2] - 1.0]))
+        self.painter.setPen(QPen(rim, 1.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.MiterJoin))
+        self.painter.setBrush(Qt.BrushStyle.NoBrush if fill is None else fill)
+        self.painter.drawRects(shiboken6.wrapInstance(rects.ctypes.data, QRectF), len(rects))
 
     def _whole_pixels(self, edges: Numbers, place: Place) -> Numbers:
         """Rectangles in pixels as rows of left, top, right and bottom, cut to what can be seen; empty ones are left
@@ -215,8 +215,7 @@ class Canvas:
 
     def _fill(self, edges: Numbers, fill: QColor | QBrush | None) -> None:
         """Rows of left, top, right and bottom."""
-        edges = edges[(edges[:, 2] > edges[:, 0]) & (edges[:, 3] > edges[:, 1])]
-        if fill is None or not len(edges):
+        if fill is None:
             return
         rects = np.ascontiguousarray(np.column_stack([edges[:, :2], edges[:, 2:] - edges[:, :2]]))
         self.painter.setPen(Qt.PenStyle.NoPen)
@@ -226,7 +225,7 @@ class Canvas:
     def rounded(self, box: Box, fill: QColor, radius: float = 2.0) -> None:
         """Fill a rectangle with round corners."""
         left, bottom, right, top = box
-        self._antialias(True)
+        self.antialias(True)
         self.painter.setPen(Qt.PenStyle.NoPen)
         self.painter.setBrush(fill)
         self.painter.drawRoundedRect(QRectF(QPointF(left, top), QPointF(right, bottom)), radius, radius)
@@ -234,7 +233,7 @@ class Canvas:
     def outline(self, box: Box, color: QColor, width: float, radius: float = 3.0) -> None:
         """Draw the outline of a rectangle with round corners."""
         left, bottom, right, top = box
-        self._antialias(True)
+        self.antialias(True)
         self.painter.setPen(QPen(color, width))
         self.painter.setBrush(Qt.BrushStyle.NoBrush)
         self.painter.drawRoundedRect(QRectF(QPointF(left, top), QPointF(right, bottom)), radius, radius)
@@ -252,7 +251,7 @@ class Canvas:
     def marks(self, points: Points, place: Place, mark: Mark) -> None:
         """Draw a small outline around each of the points that can be seen."""
         area, painter = self.area.adjusted(-20, -20, 20, 20), self.painter
-        self._antialias(True)
+        self.antialias(True)
         painter.setPen(QPen(mark.rim, mark.width) if mark.width else Qt.PenStyle.NoPen)
         painter.setBrush(mark.fill)
         for x, y in zip(points.x, points.y, strict=True):
@@ -276,13 +275,12 @@ class Canvas:
         """Write a figure that ends at `end`."""
         self.text(text, end - caption_advance(text, size, bold=bold), middle, size, color, bold=bold)
 
-    def _antialias(self, on: bool) -> None:
-        self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, on)
-
-
-def _on_pixels(points: Points, place: Place) -> tuple[Numbers, Numbers]:
-    x, y = np.asarray(points.x, dtype=float), np.asarray(points.y, dtype=float)
-    return place.left + place.across * x, place.top + place.down * y
+    def antialias(self, on: bool) -> None:
+        """Smooth edges from now on, or sharp ones. The painter is asked only where that is new: it takes longer than a
+        line."""
+        if on is not self._is_smooth:
+            self._is_smooth = on
+            self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, on)
 
 
 def _runs(there: NDArray[np.bool_]) -> list[tuple[int, int]]:

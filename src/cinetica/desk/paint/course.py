@@ -46,7 +46,7 @@ class CourseLayer:
             rect = mapping.rect(rect_of(rectangle)).intersected(mapping.area.adjusted(-4, -4, 4, 4))
             return QRectF(rect.toRect()) if rect.isValid() else QRectF()
 
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        canvas.antialias(False)
         earth, edge = QColor(palette.earth), QColor(palette.earth_edge)
         for rect in map(on_pixels, self.course.climb):
             painter.fillRect(rect, QBrush(earth, Qt.BrushStyle.DiagCrossPattern))
@@ -62,6 +62,7 @@ class CourseLayer:
         for slope, sliding in zip(self.course.slopes, self.sliding, strict=True):
             one, other = mapping.point(QPointF(slope.x0, slope.y0)), mapping.point(QPointF(slope.x1, slope.y1))
             if QRectF(one, other).normalized().adjusted(0, 0, 1, UNDER).intersects(mapping.area):
+                canvas.antialias(True)
                 paint_slope(painter, palette, one, other, sliding)
 
 
@@ -74,7 +75,6 @@ def _sliding(slope: Slope, shown: Sequence[Shown]) -> str:
 def paint_slope(painter: QPainter, palette: look.Palette, one: QPointF, other: QPointF, sliding: str) -> None:
     """From one end to the other, in pixels. `sliding`: the letters of those that slide on it; a dash: all do."""
     earth, edge = QColor(palette.earth), QColor(palette.earth_edge)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     down = QPointF(0.0, UNDER)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(QBrush(earth, Qt.BrushStyle.Dense4Pattern) if sliding else earth)
@@ -91,7 +91,6 @@ def paint_slope(painter: QPainter, palette: look.Palette, one: QPointF, other: Q
         middle = (one + other) / 2
         painter.setPen(QColor(palette.soft))
         painter.drawText(QRectF(middle.x() - wide / 2, middle.y() + UNDER + 1, wide + 1, high), words)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
 
 
 def draw_slope(canvas: Canvas, mapping: Mapping, palette: look.Palette, slope: Slope, *, slides: bool) -> None:

@@ -42,5 +42,11 @@ def cut_into_dashes(
     cuts.sort()
     middle = (0.5 * (cuts[1:] + cuts[:-1])) % period
     is_on = ((middle[:, np.newaxis] > first) & (middle[:, np.newaxis] < last)).any(axis=1)
-    at_x, at_y = np.interp(cuts, along, x), np.interp(cuts, along, y)
-    return np.column_stack([at_x[:-1], at_y[:-1], at_x[1:], at_y[1:]])[is_on]
+    return pieces_between(np.interp(cuts, along, x), np.interp(cuts, along, y))[is_on]
+
+
+def pieces_between(x: Numbers, y: Numbers) -> Numbers:
+    """The straight pieces between points, as rows of x0, y0, x1, y1."""
+    pieces = np.empty((max(0, len(x) - 1), 4))
+    pieces[:, 0], pieces[:, 1], pieces[:, 2], pieces[:, 3] = x[:-1], y[:-1], x[1:], y[1:]
+    return pieces

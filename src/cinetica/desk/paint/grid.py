@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QRectF
-from PySide6.QtGui import QColor, QPainter
+from PySide6.QtGui import QColor
 
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import Canvas
@@ -26,7 +26,7 @@ class Grid:
         across, up = across_step(view.width(), area.width()), up_step(view.height(), area.height())
         if self._square:
             across = up = max(across, up)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        canvas.antialias(False)
         for color, step_x, step_y in (
             (palette.grid_fine, across / 5, up / 5 if self._square else 0.0),
             (palette.grid, across, up),

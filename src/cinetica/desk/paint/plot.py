@@ -10,6 +10,9 @@ from cinetica.desk import look
 from cinetica.desk.paint.axes import PaperAxis, numbers_width
 from cinetica.desk.paint.steps import across_step, up_step
 
+# Between a view and its axes, in pixels.
+GAP = 1
+
 
 class PaperPlot(pg.GraphicsView):
     """Numbers at the left, and with `bottom` below. Nothing is dragged in it until it is allowed.
@@ -22,10 +25,10 @@ class PaperPlot(pg.GraphicsView):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.enableMouse(False)
         self.axes = {"left": PaperAxis("left")}
-        self.axes["left"].setWidth(numbers_width())
+        self.set_numbers_width(numbers_width())
         if bottom:
             self.axes["bottom"] = PaperAxis("bottom")
-            self.axes["bottom"].setHeight(look.height(8) + 5)
+            self.axes["bottom"].setHeight(look.height(8) + 5 - GAP)
         self.box = pg.ViewBox(enableMenu=False, defaultPadding=0)
         self.box.setMouseEnabled(x=False, y=False)
         self.box.disableAutoRange()
@@ -41,10 +44,15 @@ class PaperPlot(pg.GraphicsView):
         self._dressed_in: look.Palette | None = None
         self._dress()
 
+    def set_numbers_width(self, width: int) -> None:
+        """Where the view begins, in pixels from the left edge."""
+        self.axes["left"].setWidth(width - GAP)
+
     def _lay_out(self) -> None:
         whole, grid = QGraphicsWidget(), QGraphicsGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(0)
+        # A pixel apart, so that an axis need not be painted with the view beside it.
+        grid.setSpacing(GAP)
         grid.addItem(self.box, 0, 1)
         for axis, place in zip(self.axes.values(), ((0, 0), (1, 1)), strict=False):
             axis.setZValue(0.5)
