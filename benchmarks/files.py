@@ -18,8 +18,7 @@ from cinetica.model.study import Drill, Study
 from cinetica.model.take import Push, Take
 
 OPENED = """
-import gc, sys, time
-gc.disable()
+import sys, time
 from pathlib import Path
 from cinetica.desk.application import application, start
 from cinetica.desk.state.session import Session

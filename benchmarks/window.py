@@ -27,8 +27,6 @@ window.show()
 app.processEvents()
 """
 OURS = """
-import gc
-gc.disable()  # as cinetica.__main__ does
 from cinetica.files.shipped import shipped_study
 from cinetica.desk.application import application, start
 from cinetica.desk.state.session import Session

@@ -1,12 +1,10 @@
 """Where the program begins."""
 
-import gc
 import sys
 
 
 def main() -> None:
-    """The command line. Nothing is garbage while modules load, and to look for it takes a tenth of a start."""
-    gc.disable()
+    """The command line."""
     try:
         from cinetica.cli import main
 

@@ -1,7 +1,5 @@
 from __future__ import annotations
 
-import gc
-
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
@@ -9,7 +7,6 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
 from cinetica.desk.application import application, start
-from cinetica.desk.collecting import look
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
@@ -20,18 +17,10 @@ def qapp():
     return application()
 
 
-@pytest.hookimpl(tryfirst=True)
-def pytest_runtest_setup(item):
-    """As in the program, garbage is collected at times that suit: between tests."""
-    gc.disable()
-
-
 @pytest.hookimpl(trylast=True)
 def pytest_runtest_teardown(item):
     """Windows that were closed are gone before the next test: a change of look goes over all that are there."""
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
-    look()
-    gc.enable()
 
 
 @pytest.fixture

@@ -5,13 +5,13 @@ import weakref
 from pathlib import Path
 
 import pytest
+from cinetica.desk.collecting import collector
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import QMenu, QMessageBox
 
 from cinetica.desk import application
 from cinetica.desk.application import Windows, start
-from cinetica.desk.collecting import collector
 from cinetica.desk.dialogs.recovering import LATER, OPEN, THROW_AWAY, RecoveryDialog
 from cinetica.desk.documents import KEPT_AFTER
 from cinetica.desk.state.session import Session

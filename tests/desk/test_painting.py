@@ -4,18 +4,18 @@ import gc
 
 import numpy as np
 import pytest
+from cinetica.desk.paint.board import Board
+from cinetica.machine.points import Points
 from hypothesis import example, given
 from hypothesis import strategies as st
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from cinetica.desk import look
-from cinetica.desk.paint.board import Board
 from cinetica.desk.paint.bodies import MOST_PRINTS, Printed
 from cinetica.desk.paint.canvas import PIXELS, Mark, Pen, Sketch, Strokes, caption_width, draw_caption
 from cinetica.desk.paint.signs import MARKS
 from cinetica.desk.state.shown import Shown
-from cinetica.machine.points import Points
 from cinetica.motion.records import PRESS
 from tests.builders import make_drill, make_tune, run
 

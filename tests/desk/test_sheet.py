@@ -1,14 +1,14 @@
 import pytest
+from cinetica.desk.paint.board import Board
+from cinetica.desk.sheet.drawing import Pile
 from PySide6.QtCore import QModelIndex, QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
 from cinetica.desk.paint import board
-from cinetica.desk.paint.board import Board
 from cinetica.desk.sheet.cells import drag_step, dragged, value_from_text, value_text
 from cinetica.desk.sheet.choices import ChoicePopup
-from cinetica.desk.sheet.drawing import Pile
 from cinetica.model.laws import LAWS
 from cinetica.model.tune import PARAMETERS, parameter_by_id
 from tests.desk.conftest import key

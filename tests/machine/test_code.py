@@ -5,10 +5,10 @@ import subprocess
 import sys
 
 import pytest
+from cinetica.machine.loader import linked
 
 from cinetica.machine.cache import remove_earlier
 from cinetica.machine.code import NEVER_CALLED
-from cinetica.machine.loader import linked
 from cinetica.motion.native import RUN
 
 

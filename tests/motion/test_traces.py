@@ -5,8 +5,8 @@ import math
 
 import numpy as np
 import pytest
-
 from cinetica.machine.points import Points
+
 from cinetica.motion import simulate
 from cinetica.motion.columns import NUMBERS
 from cinetica.motion.records import TRACE

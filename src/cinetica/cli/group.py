@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import sys
 from typing import Any
@@ -50,9 +49,5 @@ def _drop_output() -> None:
     ),
 )
 @click.version_option(__version__, prog_name="cinetica")
-@click.pass_context
-def main(context: click.Context) -> None:
+def main() -> None:
     """What comes before every command."""
-    if context.invoked_subcommand not in ("open", "demo"):
-        # The window does it itself, once all is loaded.
-        gc.enable()

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
+import gc
 import sys
-import time
-from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
 
 import pyqtgraph as pg
-from PySide6.QtCore import QLocale, QProcess, QTimer, qInstallMessageHandler
+from PySide6.QtCore import QLocale, QProcess, Qt, QTimer, qInstallMessageHandler
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.collecting import collector
 from cinetica.desk.dialogs.trouble import Trouble, log, log_versions, start_log
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
@@ -23,13 +21,10 @@ from cinetica.desk.window import Window
 from cinetica.files.places import recovery_folder
 from cinetica.files.recovery import LeftBehind, RecoveryFile, left_behind
 from cinetica.files.shipped import shipped_study
-from cinetica.model.strict import Strict, adapter
 from cinetica.model.study import Study
 
 DESKTOP_ID = "org.cinetica.Cinetica"
 ICON = Path(__file__).parents[1] / "data" / f"{DESKTOP_ID}.svg"
-# What is loaded after the first picture goes on for so long (s) before the window is listened to again.
-SLICE = 0.03
 
 
 def application() -> QApplication:
@@ -62,7 +57,9 @@ class Windows:
         """A window whose kernel is loaded as soon as it is painted, or compiled first by another process."""
         window = Window(Session(study, path), settings=self.settings, recovery=_recovery_file())
         window.documents.open_another = self.open
-        window.closed.connect(lambda: self.open_ones.remove(window))
+        # Its widgets go with it, and not when Python's collector comes round.
+        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        window.closed.connect(partial(self.open_ones.remove, window))
         if self.open_ones:
             corner = self.open_ones[-1].pos()
             window.move(corner.x() + 32, corner.y() + 32)
@@ -74,7 +71,7 @@ class Windows:
             )
             QTimer.singleShot(0, window, lambda: window.session.refused.emit(words))
         if is_ready():
-            QTimer.singleShot(0, lambda: start_for_good(window))
+            QTimer.singleShot(0, window, lambda: start_for_good(window))
         else:
             window.page.prepare()
             _compile_aside(window)
@@ -127,20 +124,15 @@ def start(window: Window) -> None:
 def start_for_good(window: Window) -> None:
     """The same, and get ready for the work to come once the curves are on the screen."""
     start(window)
-    steps: list[Callable[[], object]] = [partial(adapter, kind) for kind in Strict.__subclasses__()]
-    steps += log_versions, collector().begin
-    left = iter(steps)
-    QTimer.singleShot(0, window, lambda: _get_ready(window, left))
+    QTimer.singleShot(0, window, _get_ready)
 
 
-def _get_ready(window: Window, steps: Iterator[Callable[[], object]]) -> None:
-    """Load what an edit needs and the first picture does not, a little at a time; then have the collector begin."""
-    until = time.perf_counter() + SLICE
-    for step in steps:
-        step()
-        if time.perf_counter() > until:
-            QTimer.singleShot(0, window, lambda: _get_ready(window, steps))
-            return
+def _get_ready() -> None:
+    """What can wait until the first picture is there."""
+    log_versions()
+    # What is loaded by now stays: the collector need not look at it again.
+    gc.collect()
+    gc.freeze()
 
 
 def _compile_aside(window: Window) -> None:

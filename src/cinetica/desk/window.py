@@ -63,6 +63,9 @@ class Window(QMainWindow):
     ) -> None:
         super().__init__()
         self.session, self.settings = session, settings
+        # All that belongs to the window goes with it: left to Python's collector, a part of Qt's could be deleted within
+        # one of Qt's own calls, and wait for ever for a lock that this call holds.
+        session.setParent(self)
         self.setAcceptDrops(True)
         self.commands = Commands(session, self)
         self.documents = Documents(session, self, settings, recovery)
@@ -333,11 +336,11 @@ class Window(QMainWindow):
             self._keep_settings()
             for signal in (self.session.undo_stack.indexChanged, self.session.undo_stack.cleanChanged):
                 signal.disconnect(self._say_study)
+            self.everywhere.stop()
+            # It still tells what it does; from then on nothing is kept against a crash.
+            self.session.undo_stack.clear()
             self.documents.close()
             self.beside.close()
-            # While all that they name is still there: the collector takes what is left of a window in any order.
-            self.everywhere.stop()
-            self.session.undo_stack.clear()
             self.closed.emit()
             event.accept()
         else:

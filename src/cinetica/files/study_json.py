@@ -6,18 +6,17 @@ import difflib
 import json
 from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, cast, get_type_hints
+from typing import Any, cast, get_type_hints
 
-from cinetica.files.known import recalled, remember
+from pydantic import ValidationError
+from pydantic_core import from_json
+
 from cinetica.files.reading import Refused, read_bytes
 from cinetica.files.writing import write_atomically
+from cinetica.model.base import FrozenModel
 from cinetica.model.clock import CLOCK_PARAMETERS
-from cinetica.model.strict import Strict, adapter
 from cinetica.model.study import FORMAT, VERSION, Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
-
-if TYPE_CHECKING:
-    from pydantic import ValidationError
 
 LARGEST = 16 * 2**20
 MOST_FAULTS = 20
@@ -37,18 +36,11 @@ _DECLARED = {parameter.id: parameter for parameter in (*PARAMETERS, *CLOCK_PARAM
 
 def read_study(path: Path) -> Study:
     """The study in a file; Refused, with place and reason of every fault, if there is none."""
-    content = read_bytes(path, LARGEST, "a study is a small text file")
-    study = recalled(content)
-    if study is None:
-        study = parse_study(content, str(path))
-        remember(content, study)
-    return study
+    return parse_study(read_bytes(path, LARGEST, "a study is a small text file"), str(path))
 
 
 def parse_study(content: bytes | str, source: str) -> Study:
     """The study in a JSON text; `source` names it in the faults."""
-    from pydantic import ValidationError
-
     _check_size(content, source)
     try:
         return Study.model_validate_json(content)
@@ -111,7 +103,7 @@ class StudyText:
 _LISTS = ("tunes", "drills", "milestones", "logs")
 
 
-def _dumped(thing: Strict, exclude: Iterable[str] = ()) -> dict[str, Any]:
+def _dumped(thing: FrozenModel, exclude: Iterable[str] = ()) -> dict[str, Any]:
     return thing.model_dump(mode="json", exclude_defaults=True, exclude=set(exclude))
 
 
@@ -119,7 +111,7 @@ def _compact(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False)
 
 
-def _lines(thing: Strict, indent: int) -> str:
+def _lines(thing: FrozenModel, indent: int) -> str:
     """A line for each field that is not at its default. Takes can be long: only pydantic's own text of them is quick
     enough."""
     margin = "\n" + " " * (indent + 1)
@@ -141,12 +133,10 @@ def write_study(study: Study, path: Path, *, text: StudyText | None = None) -> N
             " or remove drills"
         )
     try:
-        again = parse_study(content, str(path))
+        parse_study(content, str(path))
     except Refused as refused:
         raise OSError(f"the study could not be read again ({refused.faults[0]}); the file stays as it was") from refused
     write_atomically(path, content, backup=True)
-    # For the next start.
-    remember(content, again)
 
 
 def schema() -> dict[str, Any]:
@@ -214,7 +204,7 @@ def _names(content: bytes | str) -> dict[tuple[Any, ...], Any]:
 def _document(content: bytes | str) -> dict[str, Any]:
     """What the JSON says, if it is an object; else nothing."""
     try:
-        document = adapter(Any).validate_json(content)
+        document = from_json(content)
     except ValueError:
         return {}
     return document if isinstance(document, dict) else {}
@@ -225,7 +215,7 @@ def _meant(place: tuple[Any, ...]) -> str:
     for part in place[:-1]:
         if isinstance(part, str):
             model = _model_of(model, part)
-    if not (isinstance(model, type) and issubclass(model, Strict)):
+    if not (isinstance(model, type) and issubclass(model, FrozenModel)):
         return ""
     known = list(model.model_fields)
     close = difflib.get_close_matches(str(place[-1]), known, n=1)
@@ -235,7 +225,7 @@ def _meant(place: tuple[Any, ...]) -> str:
 def _model_of(model: Any, key: str) -> Any:
     if key in ("tunes", "drills"):
         return Tune if key == "tunes" else Drill
-    return get_type_hints(model).get(key) if isinstance(model, type) and issubclass(model, Strict) else None
+    return get_type_hints(model).get(key) if isinstance(model, type) and issubclass(model, FrozenModel) else None
 
 
 def _lower(message: str) -> str:

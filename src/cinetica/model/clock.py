@@ -5,8 +5,10 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated, NamedTuple
 
+from pydantic import Field
+
+from cinetica.model.base import FrozenModel
 from cinetica.model.parameters import Parameter, When, choice, declared_in, number, whole
-from cinetica.model.strict import Limits, Strict
 
 
 class Mode(StrEnum):
@@ -26,11 +28,11 @@ FRAMED = When("clock.mode", (Mode.VARIABLE, Mode.FIXED))
 class Hitch(NamedTuple):
     """The frame in which the time `at` falls lasts `seconds` longer."""
 
-    at: Annotated[float, Limits(ge=0, le=1e6)]
-    seconds: Annotated[float, Limits(ge=0, le=60)]
+    at: Annotated[float, Field(ge=0, le=1e6)]
+    seconds: Annotated[float, Field(ge=0, le=60)]
 
 
-class Clock(Strict):
+class Clock(FrozenModel):
     mode: Mode = choice(
         Mode.LOCKED,
         "Clock",

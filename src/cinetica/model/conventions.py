@@ -6,10 +6,12 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated
 
-from cinetica.model.strict import After, Limits, Strict, field
+from pydantic import AfterValidator, Field
+
+from cinetica.model.base import FrozenModel
 from cinetica.model.tune import PARAMETERS
 
-GameName = Annotated[str, Limits(pattern=r"^[A-Za-z_][A-Za-z0-9_]{0,99}$")]
+GameName = Annotated[str, Field(pattern=r"^[A-Za-z_][A-Za-z0-9_]{0,99}$")]
 
 
 class Per(StrEnum):
@@ -49,21 +51,21 @@ def _known_and_distinct(names: dict[str, str]) -> dict[str, str]:
     return names
 
 
-class Conventions(Strict):
+class Conventions(FrozenModel):
     """How the game counts length, time and angle, which way its y points, where an angle begins and which way it grows,
     and what it calls each number.
 
     `names` has the game's own name by id; what is not in it goes by the last part of its id.
     """
 
-    pixels_per_unit: Annotated[float, Limits(ge=1e-6, le=1e6)] = 1
+    pixels_per_unit: Annotated[float, Field(ge=1e-6, le=1e6)] = 1
     y_down: bool = False
     per: Per = Per.SECOND
-    rate: Annotated[float, Limits(ge=1, le=10000)] = 60
+    rate: Annotated[float, Field(ge=1, le=10000)] = 60
     angle: Angle = Angle.DEGREE
     zero: Zero = Zero.RIGHT
     turn: Turn = Turn.AXES
-    names: Annotated[dict[str, GameName], After(_known_and_distinct)] = field(default={})
+    names: Annotated[dict[str, GameName], AfterValidator(_known_and_distinct)] = {}
 
     @property
     def turns_clockwise(self) -> bool:

@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 from typing import Annotated, NamedTuple
 
-from cinetica.model.strict import After, Limits, Strict
+from pydantic import AfterValidator, FailFast, Field
 
-Coordinate = Annotated[float, Limits(ge=-1e6, le=1e6)]
+from cinetica.model.base import FrozenModel
+
+Coordinate = Annotated[float, Field(ge=-1e6, le=1e6)]
 
 
 class Rectangle(NamedTuple):
@@ -25,8 +27,8 @@ def _has_area(rectangle: Rectangle) -> Rectangle:
     return rectangle
 
 
-Area = Annotated[Rectangle, After(_has_area)]
-Areas = Annotated[tuple[Area, ...], Limits(fail_fast=True)]
+Area = Annotated[Rectangle, AfterValidator(_has_area)]
+Areas = Annotated[tuple[Area, ...], FailFast()]
 
 
 class Slope(NamedTuple):
@@ -49,13 +51,13 @@ def _has_run(slope: Slope) -> Slope:
     return slope
 
 
-Line = Annotated[Slope, After(_has_run)]
+Line = Annotated[Slope, AfterValidator(_has_run)]
 
 
-class Course(Strict):
+class Course(FrozenModel):
     """Solids block, one-way solids block only what falls onto them, climb zones can be held, slopes carry the feet."""
 
     solids: Areas = ()
     oneway: Areas = ()
     climb: Areas = ()
-    slopes: Annotated[tuple[Line, ...], Limits(fail_fast=True)] = ()
+    slopes: Annotated[tuple[Line, ...], FailFast()] = ()

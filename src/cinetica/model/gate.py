@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from typing import Any
 
+from pydantic import ValidationError
+
 from cinetica.model.study import Study
 
 LISTS = {"tunes": "tune", "drills": "drill", "milestones": "milestone", "logs": "curve"}
@@ -35,8 +37,6 @@ def checked(before: Study, after: Study) -> Study:
 
 
 def _validate(thing: Any, noun: str, **changed: object) -> None:
-    from pydantic import ValidationError
-
     content = vars(thing) | changed
     try:
         type(thing).model_validate(content)

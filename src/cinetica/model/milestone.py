@@ -3,20 +3,22 @@ game."""
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Self
 
-from cinetica.model.strict import Limits, Strict
+from pydantic import FailFast, Field, model_validator
+
+from cinetica.model.base import FrozenModel
 from cinetica.model.tune import Name, Tune
 
 MOST_ROWS = 200_000
 
 
-class Milestone(Strict):
+class Milestone(FrozenModel):
     """All tunes as they were `at` a moment (ISO 8601), under a name that the person gave it."""
 
     name: Name
-    at: Annotated[str, Limits(max_length=40)]
-    tunes: Annotated[tuple[Tune, ...], Limits(max_length=1000)]
+    at: Annotated[str, Field(max_length=40)]
+    tunes: Annotated[tuple[Tune, ...], Field(max_length=1000)]
 
     def tune(self, name: str) -> Tune:
         """KeyError if there was no tune of this name."""
@@ -26,10 +28,10 @@ class Milestone(Strict):
         raise KeyError(f"no tune called {name!r} in the milestone {self.name!r}")
 
 
-Column = Annotated[tuple[float, ...], Limits(max_length=MOST_ROWS, fail_fast=True)]
+Column = Annotated[tuple[float, ...], Field(max_length=MOST_ROWS), FailFast()]
 
 
-class Logged(Strict):
+class Logged(FrozenModel):
     """A curve that a game has logged, in world units and seconds, y up; it belongs to the drill of a name.
 
     `derived` names the columns that were not logged but made from the others.
@@ -45,10 +47,12 @@ class Logged(Strict):
     vy: Column
     derived: tuple[str, ...] = ()
 
-    def _check(self) -> None:
+    @model_validator(mode="after")
+    def _check(self) -> Self:
         if len(self.time) < 2:
             raise ValueError("a logged curve has at least two rows")
         if {len(self.x), len(self.y), len(self.vx), len(self.vy)} != {len(self.time)}:
             raise ValueError("the columns of a logged curve are of one length")
         if any(after <= before for before, after in zip(self.time, self.time[1:], strict=False)):
             raise ValueError("the times of a logged curve grow from row to row")
+        return self

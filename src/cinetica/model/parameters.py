@@ -13,7 +13,9 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any, Literal
 
-from cinetica.model.strict import Field, Strict
+from pydantic import Field
+
+from cinetica.model.base import FrozenModel
 
 Value = float | int | bool | str
 Kind = Literal["number", "whole", "switch", "choice"]
@@ -47,15 +49,13 @@ class Option:
 
 
 @dataclass(frozen=True)
-class Parameter:
-    """Everything that is known about one parameter. `low` and `high` are hard; `comfort` is what a drag covers."""
+class Declaration:
+    """What is declared of a parameter beside its place and its default. `low` and `high` are hard; `comfort` is what a
+    drag covers."""
 
-    group: str
-    key: str
     kind: Kind
     label: str
     unit: str
-    default: Value
     meaning: str
     section: str
     low: float = 0.0
@@ -68,6 +68,15 @@ class Parameter:
     upward: bool = False
     # A rate that closes a share of a gap: "exact", or the id of the choice that says in which form.
     share: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Parameter(Declaration):
+    """Everything that is known about one parameter: its declaration, and where it stands."""
+
+    group: str
+    key: str
+    default: Value
 
     @cached_property
     def id(self) -> str:
@@ -181,19 +190,24 @@ def _field(
     if section not in SECTIONS:
         raise ValueError(f"{label}: no section called {section}")
     low, high = hard or (0.0, 0.0)
-    declared = {
-        "kind": kind, "label": label, "unit": unit, "meaning": meaning, "section": section, "views": views,
-        "when": when, "low": low, "high": high, "comfort": comfort, "options": options, "upward": upward,
-        "share": share,
-    }  # fmt: skip
-    limits = {} if hard is None else {"ge": low, "le": high}
-    told = {"title": label, "description": meaning} | ({"unit": unit} if unit else {})
-    return Field(default, limits=limits, told=told, declared=declared)
+    field: Any = Field(
+        default,
+        ge=None if hard is None else low,
+        le=None if hard is None else high,
+        title=label,
+        description=meaning,
+        json_schema_extra={"unit": unit} if unit else None,
+    )
+    field.metadata.append(
+        Declaration(kind, label, unit, meaning, section, low, high, comfort, options, views, when, upward, share)
+    )
+    return field
 
 
-def declared_in(group: str, model: type[Strict]) -> Iterator[Parameter]:
+def declared_in(group: str, model: type[FrozenModel]) -> Iterator[Parameter]:
     """The parameters declared as fields of `model`, in order; fields made otherwise are passed over."""
     for key, field in model.model_fields.items():
-        if field.declared is not None:
-            default = field.default.value if isinstance(field.default, StrEnum) else field.default
-            yield Parameter(group=group, key=key, default=default, **field.declared)
+        for declaration in field.metadata:
+            if isinstance(declaration, Declaration):
+                default = field.default.value if isinstance(field.default, StrEnum) else field.default
+                yield Parameter(group=group, key=key, default=default, **vars(declaration))

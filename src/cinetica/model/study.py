@@ -6,11 +6,13 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import Annotated, Literal, Self, TypeVar
 
+from pydantic import AfterValidator, Field
+
+from cinetica.model.base import FrozenModel
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions
 from cinetica.model.course import Coordinate, Course
 from cinetica.model.milestone import Logged, Milestone
-from cinetica.model.strict import After, Limits, Strict
 from cinetica.model.take import Take
 from cinetica.model.targets import Target
 from cinetica.model.tune import Name, Tune, View
@@ -21,7 +23,7 @@ VERSION = 1
 Named = TypeVar("Named", Tune, "Drill", Milestone, Logged)
 
 
-class Drill(Strict):
+class Drill(FrozenModel):
     """A course, a take and a start. `start` is the middle of the feet, seen from above the middle of the body."""
 
     name: Name
@@ -31,7 +33,7 @@ class Drill(Strict):
     course: Course = Course()
     take: Take = Take()
     # What has been agreed on for the figures that it shows.
-    targets: Annotated[tuple[Target, ...], Limits(max_length=1000)] = ()
+    targets: Annotated[tuple[Target, ...], Field(max_length=1000)] = ()
 
 
 def _named_once(things: tuple[Named, ...]) -> tuple[Named, ...]:
@@ -42,16 +44,16 @@ def _named_once(things: tuple[Named, ...]) -> tuple[Named, ...]:
     return things
 
 
-class Study(Strict):
+class Study(FrozenModel):
     format: Literal["cinetica-study"]
     version: Literal[1]
     name: Name
     notes: str = ""
     clock: Clock = Clock()
-    tunes: Annotated[tuple[Tune, ...], Limits(max_length=1000), After(_named_once)] = ()
-    drills: Annotated[tuple[Drill, ...], Limits(max_length=1000), After(_named_once)] = ()
-    milestones: Annotated[tuple[Milestone, ...], Limits(max_length=1000), After(_named_once)] = ()
-    logs: Annotated[tuple[Logged, ...], Limits(max_length=100), After(_named_once)] = ()
+    tunes: Annotated[tuple[Tune, ...], Field(max_length=1000), AfterValidator(_named_once)] = ()
+    drills: Annotated[tuple[Drill, ...], Field(max_length=1000), AfterValidator(_named_once)] = ()
+    milestones: Annotated[tuple[Milestone, ...], Field(max_length=1000), AfterValidator(_named_once)] = ()
+    logs: Annotated[tuple[Logged, ...], Field(max_length=100), AfterValidator(_named_once)] = ()
     conventions: Conventions = Conventions()
 
     def tune(self, name: str) -> Tune:

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated, NamedTuple
 
-from cinetica.model.strict import After, Limits, Strict
+from pydantic import AfterValidator, FailFast, Field
+
+from cinetica.model.base import FrozenModel
 
 KEYS = ("left", "right", "up", "down", "jump", "modifier")
 LONGEST = 1_000_000
 
-Frame = Annotated[int, Limits(ge=0, le=LONGEST)]
-Deflection = Annotated[float, Limits(ge=-1, le=1)]
+Frame = Annotated[int, Field(ge=0, le=LONGEST)]
+Deflection = Annotated[float, Field(ge=-1, le=1)]
 
 
 class Press(NamedTuple):
@@ -27,7 +29,7 @@ def _lasts(press: Press) -> Press:
 
 
 # The first fault in a list tells enough: lists can be long.
-Held = Annotated[tuple[Annotated[Press, After(_lasts)], ...], Limits(fail_fast=True)]
+Held = Annotated[tuple[Annotated[Press, AfterValidator(_lasts)], ...], FailFast()]
 
 
 class Push(NamedTuple):
@@ -38,10 +40,10 @@ class Push(NamedTuple):
     y: Deflection
 
 
-Pushes = Annotated[tuple[Push, ...], Limits(fail_fast=True)]
+Pushes = Annotated[tuple[Push, ...], FailFast()]
 
 
-class Keys(Strict):
+class Keys(FrozenModel):
     left: Held = ()
     right: Held = ()
     up: Held = ()
@@ -50,11 +52,11 @@ class Keys(Strict):
     modifier: Held = ()
 
 
-class Take(Strict):
+class Take(FrozenModel):
     """A human performance. `length` counts frames at `rate` per second; at another clock it is sampled anew."""
 
-    rate: Annotated[float, Limits(ge=1, le=1000)] = 60
-    length: Annotated[int, Limits(ge=1, le=LONGEST)] = 120
+    rate: Annotated[float, Field(ge=1, le=1000)] = 60
+    length: Annotated[int, Field(ge=1, le=LONGEST)] = 120
     keys: Keys = Keys()
     stick: Pushes = ()
     aim: Pushes = ()

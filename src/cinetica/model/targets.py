@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 import re
-from typing import Annotated
+from typing import Annotated, Self
 
-from cinetica.model.strict import Limits, Strict
+from pydantic import Field, model_validator
+
+from cinetica.model.base import FrozenModel
 from cinetica.model.tune import Name
 
 # A figure at the edge of its range, but for rounding, is within it.
@@ -18,19 +20,21 @@ _AT_LEAST, _AT_MOST = re.compile(rf"(?:>=?|≥)\s*{_N}"), re.compile(rf"(?:<=?|�
 HOW = "type 2.5-2.7, >= 2.5, <= 2.7 or 2.6 ± 0.1"
 
 
-class Target(Strict):
+class Target(FrozenModel):
     """`measure` is to be from `low` to `high`, for these tunes; without tunes, for all of the drill's view."""
 
-    measure: Annotated[str, Limits(pattern=r"^[a-z][a-z0-9_]{0,99}$")]
+    measure: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,99}$")]
     low: float | None = None
     high: float | None = None
-    tunes: Annotated[tuple[Name, ...], Limits(max_length=1000)] = ()
+    tunes: Annotated[tuple[Name, ...], Field(max_length=1000)] = ()
 
-    def _check(self) -> None:
+    @model_validator(mode="after")
+    def _check(self) -> Self:
         if self.low is None and self.high is None:
             raise ValueError("a target has a low or a high end, or both")
         if self.low is not None and self.high is not None and self.low > self.high:
             raise ValueError("the low end of a target is not over its high end")
+        return self
 
     def concerns(self, tune: str) -> bool:
         return not self.tunes or tune in self.tunes

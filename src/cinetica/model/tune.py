@@ -9,12 +9,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from enum import StrEnum
 from functools import cache
-from typing import Annotated, Literal, cast
+from typing import Annotated, Literal, Self, cast
 
+from pydantic import Field, model_validator
+from pydantic_core import to_json
+
+from cinetica.model.base import FrozenModel
 from cinetica.model.laws import FACING_FREE, LAWS, Law, used
 from cinetica.model.memo import by_identity
 from cinetica.model.parameters import VIEWS, Parameter, Value, When, choice, declared_in, number, switch, whole
-from cinetica.model.strict import Limits, Strict
 from cinetica.model.words import unknown
 
 SPEED = (0.0, 1e5)
@@ -26,7 +29,7 @@ SIDE = ("side",)
 TOP = ("top",)
 
 LONGEST_NAME = 200
-Name = Annotated[str, Limits(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")]
+Name = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")]
 View = Literal["side", "top"]
 
 
@@ -157,7 +160,7 @@ SOLID = When("contact.sweep", (Sweep.SWEPT, Sweep.STEPPED))
 DEAD_ZONE = When("input.dead_zone_shape", (DeadZone.AXIAL, DeadZone.RADIAL))
 
 
-class Body(Strict):
+class Body(FrozenModel):
     """The box that stands for the character."""
 
     width: float = number(
@@ -174,7 +177,7 @@ class Body(Strict):
     )
 
 
-class Input(Strict):
+class Input(FrozenModel):
     """From what the hands do to what the character is asked to do."""
 
     opposed: Opposed = choice(
@@ -312,7 +315,7 @@ class Input(Strict):
     )
 
 
-class Drive(Strict):
+class Drive(FrozenModel):
     """How the wish to move becomes velocity."""
 
     law: Law = choice(
@@ -529,7 +532,7 @@ class Drive(Strict):
     )
 
 
-class Gravity(Strict):
+class Gravity(FrozenModel):
     """What pulls the character down."""
 
     gravity: float = number(
@@ -574,7 +577,7 @@ class Gravity(Strict):
     )
 
 
-class Jump(Strict):
+class Jump(FrozenModel):
     """The jump, its height by the hold of the button, and the grace around it."""
 
     jump_speed: float = number(
@@ -754,7 +757,7 @@ class Jump(Strict):
     )
 
 
-class Climb(Strict):
+class Climb(FrozenModel):
     """Nets and ladders."""
 
     climb_speed: float = number(
@@ -794,7 +797,7 @@ class Climb(Strict):
     )
 
 
-class Contact(Strict):
+class Contact(FrozenModel):
     """What happens where the body meets the course."""
 
     sweep: Sweep = choice(
@@ -864,7 +867,7 @@ class Contact(Strict):
     )
 
 
-class OnSlopes(Strict):
+class OnSlopes(FrozenModel):
     """How the body goes up and down lines that are not level."""
 
     max_slope: float = number(
@@ -936,7 +939,7 @@ class OnSlopes(Strict):
     )
 
 
-class Facing(Strict):
+class Facing(FrozenModel):
     """Where the character looks while it moves."""
 
     facing: FacingRule = choice(
@@ -1021,7 +1024,7 @@ class Facing(Strict):
     )
 
 
-class Look(Strict):
+class Look(FrozenModel):
     """How the second stick turns the view."""
 
     look_rate_x: float = number(
@@ -1035,7 +1038,7 @@ class Look(Strict):
     )
 
 
-class Camera(Strict):
+class Camera(FrozenModel):
     """How the camera follows the body."""
 
     follow: Follow = choice(
@@ -1137,7 +1140,7 @@ class Camera(Strict):
     )
 
 
-class Stepping(Strict):
+class Stepping(FrozenModel):
     """How the game's code goes from one tick to the next."""
 
     integrator: Integrator = choice(
@@ -1184,7 +1187,7 @@ def _choices_of(view: View) -> tuple[tuple[str, str, frozenset[str]], ...]:
     )
 
 
-class Tune(Strict):
+class Tune(FrozenModel):
     """One set of numbers with a name. Angles are in degrees, as in files and on screen."""
 
     name: Name
@@ -1205,11 +1208,13 @@ class Tune(Strict):
     camera: Camera = Camera()
     stepping: Stepping = Stepping()
 
-    def _check(self) -> None:
+    @model_validator(mode="after")
+    def _check(self) -> Self:
         for group, key, allowed in _choices_of(self.view):
             value = getattr(getattr(self, group), key)
             if value not in allowed:
                 raise ValueError(f"{group}.{key}: {value} does not go with the view {self.view!r}")
+        return self
 
     def get(self, id: str) -> Value:
         """The value of the parameter with this id, as in a file (KeyError if there is none)."""
@@ -1236,19 +1241,17 @@ class Tune(Strict):
 
 
 @by_identity(1024)
-def _values_of_group(group: Strict, name: str) -> dict[str, Value]:
+def _values_of_group(group: FrozenModel, name: str) -> dict[str, Value]:
     """Tunes share the groups in which nothing has been changed."""
     return {f"{name}.{key}": value.value if isinstance(value, StrEnum) else value for key, value in group}
 
 
 def _json(content: object) -> bytes:
-    from pydantic_core import to_json
-
     # NaN and infinity pass as such, to be refused by the field that they are meant for.
     return to_json(content, inf_nan_mode="constants")
 
 
-GROUPS: Mapping[str, type[Strict]] = {
+GROUPS: Mapping[str, type[FrozenModel]] = {
     "body": Body, "input": Input, "drive": Drive, "gravity": Gravity, "jump": Jump, "climb": Climb,
     "contact": Contact, "facing": Facing, "look": Look,
     "slope": OnSlopes, "camera": Camera, "stepping": Stepping,

@@ -143,9 +143,7 @@ def bound(
     """`kernel` on these arrays, to be called again and again with (rows, first): the run goes on from row `first` up to
     `rows`."""
     if uncompiled():
-        return lambda rows, first: kernel()(
-            states, tunes, ground, x, y, hands[:rows], dts[:rows], trace[:rows], first
-        )
+        return lambda rows, first: kernel()(states, tunes, ground, x, y, hands[:rows], dts[:rows], trace[:rows], first)
     arrays = (states, tunes, ground, x, y, hands, dts, trace)
     function, arguments = RUN.function, _arguments(*arrays)
 

@@ -14,11 +14,11 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from cinetica.model.base import FrozenModel
 from cinetica.model.course import Course, Rectangle, Slope
 from cinetica.model.laws import LAWS
 from cinetica.model.memo import by_identity
 from cinetica.model.parameters import Parameter
-from cinetica.model.strict import Strict
 from cinetica.model.take import KEYS
 from cinetica.model.tune import GROUPS, PARAMETERS, Follow, FollowHeight, Tune
 
@@ -191,7 +191,7 @@ def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
 
 
 @by_identity(1024)
-def _fields_of_group(group: Strict) -> tuple[float | int | bool, ...]:
+def _fields_of_group(group: FrozenModel) -> tuple[float | int | bool, ...]:
     """Tunes share the groups in which nothing has been changed."""
     turns = zip(vars(group).values(), _TURNS[type(group)], strict=True)
     return tuple(value if turned is None else turned(value) for value, turned in turns)

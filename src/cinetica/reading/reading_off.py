@@ -195,9 +195,7 @@ def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, R
     return readings(out[0])
 
 
-def read_traces(
-    trace: Trace, rows: Records, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any]
-) -> None:
+def read_traces(trace: Trace, rows: Records, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any]) -> None:
     """Read figures off this trace, and off others of the same drill and clock, into `out`, shape (traces,
     len(MEASURES)): `rows` and `tunes` are those of all of them, one after the other."""
     drill = trace.drill

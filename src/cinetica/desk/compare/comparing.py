@@ -20,8 +20,8 @@ class Comparing(QObject):
 
     changed = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self.session = session
         self.anchor = ANCHORS[0]
         self.differences = False

@@ -98,8 +98,8 @@ class CourseEditor(QObject):
 
     changed = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self.session = session
         self.on = False
         self.kind: Kind = "solids"

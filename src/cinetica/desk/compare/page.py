@@ -58,8 +58,8 @@ class ComparePage(Page):
         self.session = session
         self._own_stage_height = False
         self._view = self._drill_view()
-        self.comparing = Comparing(session)
-        self.axis = TimeAxis(session)
+        self.comparing = Comparing(session, self)
+        self.axis = TimeAxis(session, self)
         self.stage = Stage(self.comparing)
         self.bar = Bar(self.comparing, self.show_preset)
         self.hands = Hands(session, self.axis)

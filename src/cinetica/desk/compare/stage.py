@@ -231,7 +231,7 @@ class Stage(QWidget):
         self.comparing, self.session = comparing, comparing.session
         self.every = PRINT_EVERY
         self.arrows, self.cameras = (True, True), True
-        self.editor = CourseEditor(self.session)
+        self.editor = CourseEditor(self.session, self)
         self.plot = StageView(self.editor)
         self.box = self.plot.box
         self.course, self.prints = CourseLayer(), Prints()

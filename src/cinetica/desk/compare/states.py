@@ -175,9 +175,7 @@ class _Along(NamedTuple):
         return max(left, float(self.first)), min(right, float(self.last)) - 1
 
 
-def _draw_states(
-    canvas: Canvas, shown: Shown, view: Stretch, along: _Along, top: int, covered: list[Stretch]
-) -> None:
+def _draw_states(canvas: Canvas, shown: Shown, view: Stretch, along: _Along, top: int, covered: list[Stretch]) -> None:
     """A box for each state, with its word in the first part that no window of grace covers, if it has room there. Of
     several states that end within one pixel only the first is drawn."""
     ink, middle, before = look.color(look.worn().ink), top + along.lane / 2, -1

@@ -58,8 +58,8 @@ class TimeAxis(QObject):
 
     changed = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self.session = session
         self.start, self.end = 0.0, 1.0
 

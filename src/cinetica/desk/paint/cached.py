@@ -57,7 +57,9 @@ class LayerCache:
         """Paint `area`, in pixels of the painter without its transform, which is left out of account."""
         painter.save()
         painter.resetTransform()
-        painter.setClipRect(area, Qt.ClipOperation.IntersectClip if painter.hasClipping() else Qt.ClipOperation.ReplaceClip)
+        painter.setClipRect(
+            area, Qt.ClipOperation.IntersectClip if painter.hasClipping() else Qt.ClipOperation.ReplaceClip
+        )
         canvas = Canvas(painter, area)
         if can_cache(painter):
             kept = self._lay_kept(painter, area, ground, layers)
@@ -74,7 +76,10 @@ class LayerCache:
         left, top, wide, high = whole_pixels(area, ratio)
         if wide <= 0 or high <= 0:
             return 0
-        about, now = (left, top, wide, high, ratio, ground.rgb(), look.worn(), look.text_scale()), [layer.key for layer in layers]
+        about, now = (
+            (left, top, wide, high, ratio, ground.rgb(), look.worn(), look.text_scale()),
+            [layer.key for layer in layers],
+        )
         if about != self._about:
             self._about, self._pixmap, self._kept, self._last = about, None, [], []
         same = _alike(now, self._last)
@@ -92,7 +97,9 @@ class LayerCache:
                     layer.draw(canvas)
             self._kept = now[:same]
         self._last = now
-        painter.drawPixmap(QRectF(left / ratio, top / ratio, wide / ratio, high / ratio), self._pixmap, QRectF(self._pixmap.rect()))
+        painter.drawPixmap(
+            QRectF(left / ratio, top / ratio, wide / ratio, high / ratio), self._pixmap, QRectF(self._pixmap.rect())
+        )
         return len(self._kept)
 
 

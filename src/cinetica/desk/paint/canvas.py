@@ -238,9 +238,7 @@ class Canvas:
         self.painter.setBrush(Qt.BrushStyle.NoBrush)
         self.painter.drawRoundedRect(QRectF(QPointF(left, top), QPointF(right, bottom)), radius, radius)
 
-    def prints(
-        self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor
-    ) -> None:
+    def prints(self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor) -> None:
         """Draw a rectangle, `body`, around `count` points of a way, `step` points apart."""
         x, y = (np.asarray(each, dtype=float)[::step][:count, np.newaxis] for each in (way.x, way.y))
         left, bottom, right, top = body

@@ -4,7 +4,14 @@ from __future__ import annotations
 
 import pyqtgraph as pg
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtWidgets import QGraphicsGridLayout, QGraphicsItem, QGraphicsScene, QGraphicsView, QGraphicsWidget, QSizePolicy
+from PySide6.QtWidgets import (
+    QGraphicsGridLayout,
+    QGraphicsItem,
+    QGraphicsScene,
+    QGraphicsView,
+    QGraphicsWidget,
+    QSizePolicy,
+)
 
 from cinetica.desk import look
 from cinetica.desk.paint.axes import PaperAxis, numbers_width

@@ -25,8 +25,10 @@ class Pads(QObject):
     changed = Signal()
     told = Signal(str)
 
-    def __init__(self, find: Callable[[], tuple[list[Device], list[str]]] | None = None) -> None:
-        super().__init__()
+    def __init__(
+        self, find: Callable[[], tuple[list[Device], list[str]]] | None = None, parent: QObject | None = None
+    ) -> None:
+        super().__init__(parent)
         self.find = find
         self.pad: Pad | None = None
         self.others: list[Device] = []

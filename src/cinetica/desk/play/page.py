@@ -87,7 +87,7 @@ class PlayPage(PlayFace):
         self.pad = ScreenPad()
         self.pad.hide()
         self.pad.changed.connect(self._noted)
-        self.pads = pads or Pads()
+        self.pads = pads or Pads(parent=self)
         self.pads.changed.connect(self._noted)
         self.pads.told.connect(self.say)
         self.timer = QTimer(self)

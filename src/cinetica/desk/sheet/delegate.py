@@ -76,9 +76,7 @@ class CellDelegate(QStyledItemDelegate):
         text = look.shortened(label, 9, rect.width() - margin)
         canvas.text(text, rect.left() + margin, rect.top() + rect.height() / 2, 9, look.color(look.worn().ink))
 
-    def _paint_value(
-        self, canvas: Canvas, rect: QRect, group: int, number: int, column: int, *, chosen: bool
-    ) -> None:
+    def _paint_value(self, canvas: Canvas, rect: QRect, group: int, number: int, column: int, *, chosen: bool) -> None:
         """A tune's value, where it stands in its comfortable range, an arrow where it differs, a sign where there is a
         target."""
         sheet, palette = self._view.sheet, look.worn()

@@ -22,7 +22,7 @@ from cinetica.reading.logs import trace_of
 # While a number is dragged, figures that take less than AT_ONCE (s) are painted with the curves, those that take less
 # than QUICK right after them; others wait for RESTING (ms).
 AT_ONCE, QUICK, RESTING = 0.006, 0.012, 120
-EMPTY = Study.known(format="cinetica-study", version=1, name="Untitled study")
+EMPTY = Study.model_construct(format="cinetica-study", version=1, name="Untitled study")
 
 # What of the study is on the page, found once for each study: with the study, the drill, its tunes with their places,
 # the reference, and the names that drill and reference were found by.

@@ -33,8 +33,8 @@ class Aside(QObject):
     _came_aside = Signal(int, float, object)
     _failed_aside = Signal(int, str)
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self._numbers = count(1)
         self._newest = 0
         # Nobody knows how long it takes the first time.

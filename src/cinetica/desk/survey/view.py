@@ -63,7 +63,7 @@ class View(QWidget):
     def __init__(self, session: Session, asked: Asked) -> None:
         super().__init__()
         self.session, self.asked = session, asked
-        self.aside = Aside()
+        self.aside = Aside(self)
         self.aside.came.connect(self._take)
         self.aside.failed.connect(self._fail)
         self.aside.went_on.connect(self._tell_how_far)
