@@ -1,14 +1,13 @@
 """A trace's columns, spans and single numbers, however they are taken out of its rows."""
 
-import ctypes
 import math
 
 import numpy as np
 import pytest
-from cinetica.machine.points import Points
 
 from cinetica.motion import simulate
 from cinetica.motion.columns import NUMBERS
+from cinetica.motion.points import SAMPLE, Points
 from cinetica.motion.records import TRACE
 from cinetica.reading import channels
 from tests.builders import make_drill, make_tune, run
@@ -39,26 +38,25 @@ def test_a_line_has_the_points_of_its_columns(trace):
         line = trace.points(x, y)
         assert line is trace.points(x, y)
         assert (line.count, line.x.tolist(), line.y.tolist()) == (len(trace), trace[x].tolist(), trace[y].tolist())
-        # There machine code finds them.
-        for at, column in zip(line.at, (x, y), strict=True):
-            there = (ctypes.c_double * line.count).from_address(at)
-            assert list(there) == trace[column].tolist()
         part = line.part(7, 20)
         assert part.y.tolist() == trace[y][7:27].tolist()
-        assert (ctypes.c_double * 20).from_address(part.at[1])[:] == part.y.tolist()
 
 
 def test_lines_are_alike_where_all_their_points_are(trace):
     other = run(trace.tune, trace.drill)
     higher = run(trace.tune.put("jump.jump_speed", 20.0), trace.drill)
-    assert trace.points("time", "y").is_as(other.points("time", "y"))
-    assert not trace.points("time", "y").is_as(higher.points("time", "y"))
-    assert not trace.points("time", "y").is_as(trace.points("time", "x"))
-    assert not trace.points("time", "y").is_as(trace.points("vx", "y"))
-    assert not trace.points("time", "y").is_as(trace.points("time", "y").part(0, 9))
-    hole, filled = (Points([0.0, 1.0, 2.0], [5.0, at, 7.0]) for at in (math.nan, 6.0))
-    assert hole.is_as(Points([0.0, 1.0, 2.0], [5.0, math.nan, 7.0]))
-    assert not hole.is_as(filled)
+    assert trace.points("time", "y").equals(other.points("time", "y"))
+    assert not trace.points("time", "y").equals(higher.points("time", "y"))
+    assert not trace.points("time", "y").equals(trace.points("time", "x"))
+    assert not trace.points("time", "y").equals(trace.points("vx", "y"))
+    assert not trace.points("time", "y").equals(trace.points("time", "y").part(0, 9))
+    hole, filled = (Points(np.arange(3.0), np.array([5.0, at, 7.0])) for at in (math.nan, 6.0))
+    assert hole.equals(Points(np.arange(3.0), np.array([5.0, math.nan, 7.0])))
+    assert not hole.equals(filled)
+    long = Points(np.arange(2.0 * SAMPLE), np.zeros(2 * SAMPLE))
+    one_off = Points(long.x, np.eye(1, 2 * SAMPLE, 7)[0])
+    assert long.equals(Points(long.x, np.zeros(2 * SAMPLE)))
+    assert not long.equals(one_off)
 
 
 @pytest.mark.parametrize("column", COLUMNS)

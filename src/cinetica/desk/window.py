@@ -63,7 +63,7 @@ class Window(QMainWindow):
     ) -> None:
         super().__init__()
         self.session, self.settings = session, settings
-        # All that belongs to the window goes with it: left to Python's collector, a part of Qt's could be deleted within
+        # What belongs to the window goes with it. Left to Python's collector, an object of Qt's could be deleted within
         # one of Qt's own calls, and wait for ever for a lock that this call holds.
         session.setParent(self)
         self.setAcceptDrops(True)

@@ -42,8 +42,8 @@ def uncompiled() -> bool:
 
 
 class MachineCode:
-    """One function. `compile` gives a Numba `cfunc`; it is asked only where no whole object file is kept. `calls`: other
-    compiled functions that it calls, by the names that it has for them."""
+    """One function. `compile` gives a Numba `cfunc`; it is asked only where no whole object file is kept. `calls`:
+    other compiled functions that it calls, by the names that it has for them."""
 
     def __init__(
         self,

@@ -112,22 +112,21 @@ def in_parts(
 ) -> Iterator[tuple[int, NDArray[Any]]]:
     """`kernel`, so many rows at a time: the number of the first, and the rows, which the next ones take the place of.
 
-    They stay in the processor's cache meanwhile; writing all rows of a long run takes as long as the run. `part` is
-    greater than the latency of the tune, whose late hands a part looks back at.
+    They stay in the processor's cache meanwhile; writing all rows of a long run takes as long as the run.
     """
     run, count, late = kernel(), len(dts), int(tunes[0].latency)
-    room = empty_records(TRACE, late + 1 + part)
     end = min(part, count)
-    run(states, tunes, ground, x, y, hands[:end], dts[:end], room[:end])
-    yield 0, room[:end]
+    rows = empty_records(TRACE, end)
+    run(states, tunes, ground, x, y, hands[:end], dts[:end], rows)
+    yield 0, rows
     while end < count:
-        # The row that the part goes on from lies behind as many as the hands are late.
-        room[late] = room[end - 1] if end == part else room[late + part]
-        first, end = end, min(end + part, count)
-        before = first - 1 - late
-        rows = room[: end - before]
-        run(states, tunes, ground, x, y, hands[before:end], dts[before:end], rows, late + 1)
-        yield first, rows[late + 1 :]
+        first, last, end = end, rows[-1], min(end + part, count)
+        # The part goes on from the last row of the one before, and looks back at the hands as far as they are late.
+        before = max(0, first - 1 - late)
+        rows = empty_records(TRACE, end - before)
+        rows[first - 1 - before] = last
+        run(states, tunes, ground, x, y, hands[before:end], dts[before:end], rows, first - before)
+        yield first, rows[first - before :]
 
 
 def bound(

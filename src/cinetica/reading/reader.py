@@ -154,10 +154,12 @@ def _compiled_reader() -> Any:
                 follow(f, every_fate[i])
 
     count, numbers, flags = types.int64, types.CPointer(types.float64), types.CPointer(types.boolean)
+    notes, tune, figure, fate, state, push, hand, row, jump = map(
+        _pointer_to, (NOTES, TUNE, FIGURE, FATE, STATE, PUSH, HAND, TRACE, JUMP)
+    )
     signature = types.void(
-        _pointer_to(NOTES), count, count, count, count, count, _pointer_to(TUNE), flags, _pointer_to(FIGURE), count, _pointer_to(FATE),
-        _pointer_to(TUNE), _pointer_to(STATE), numbers, _pointer_to(TRACE), _pointer_to(PUSH), _pointer_to(HAND), _pointer_to(HAND), _pointer_to(TRACE), _pointer_to(HAND), _pointer_to(JUMP),
-        types.CPointer(count), *4 * (numbers,),
+        notes, *5 * (count,), tune, flags, figure, count, fate,
+        tune, state, numbers, row, push, hand, hand, row, hand, jump, types.CPointer(count), *4 * (numbers,),
     )  # fmt: skip
     return numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
 

@@ -253,8 +253,8 @@ def _begin(room: Room, about: About) -> tuple[Records, Records, NDArray[np.int64
     return shifted.hands.plain, jumps.view(np.recarray), np.ascontiguousarray(shifted.rows)
 
 
-# Reads figures: the room, what the runs have in common, tunes and hands and rows (one for all, or one for each run), the
-# measures that are wanted, where figures and what became of presses go, and whether to run the tunes first.
+# Reads figures: the room, what the runs have in common, tunes and hands and rows (one for all, or one for each run),
+# the measures that are wanted, where figures and what became of presses go, and whether to run the tunes first.
 Read = Callable[
     [Room, About, Records, Records, Records, "NDArray[np.bool_]", "NDArray[Any]", "Records | None", bool], None
 ]

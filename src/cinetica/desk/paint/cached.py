@@ -76,10 +76,8 @@ class LayerCache:
         left, top, wide, high = whole_pixels(area, ratio)
         if wide <= 0 or high <= 0:
             return 0
-        about, now = (
-            (left, top, wide, high, ratio, ground.rgb(), look.worn(), look.text_scale()),
-            [layer.key for layer in layers],
-        )
+        about = (left, top, wide, high, ratio, ground.rgb(), look.worn(), look.text_scale())
+        now = [layer.key for layer in layers]
         if about != self._about:
             self._about, self._pixmap, self._kept, self._last = about, None, [], []
         same = _alike(now, self._last)

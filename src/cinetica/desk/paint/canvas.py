@@ -1,4 +1,4 @@
-"""Drawing in pixels with Qt's painter: curves, boxes, marks and text, the same on a screen, in an SVG file and on paper.
+"""Drawing with Qt's painter: curves, boxes, marks and text, the same on a screen, in an SVG file and on paper.
 
 A canvas takes points in units and the mapping that places them; what has no units is drawn with `PIXELS`.
 """
