@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from cinetica.files.figures import panels_svg
 from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.parameters import SECTIONS, Parameter
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
@@ -13,7 +14,6 @@ from cinetica.reading.measures import MEASURES
 from cinetica.reading.probes import probe_curve, probes
 
 DOCS = Path(__file__).parents[1] / "docs"
-WIDE, HIGH, GAP, TITLE = 150, 80, 14, 20
 BAR = "\\|"
 MEASURES_BEGIN, MEASURES_END = "<!-- table of measures: made by tools/figures.py -->", "<!-- end of measures -->"
 RULES_BEGIN, RULES_END = "<!-- table of rules: made by tools/figures.py -->", "<!-- end of rules -->"
@@ -23,28 +23,9 @@ BEGIN, END = "<!-- table of parameters: made by tools/figures.py -->", "<!-- end
 def figure(parameter: Parameter, view: str) -> str:
     """One panel for each value of a choice, all on one scale, as SVG."""
     tune = Tune(name="Wren", view=view)  # type: ignore[arg-type]
-    options = parameter.choices(view)
-    curves = [probe_curve(tune, parameter.id, option.id) for option in options]
-    left = min(float(x.min()) for x, _ in curves)
-    right = max(float(x.max()) for x, _ in curves) + 1e-9
-    low = min(float(y.min()) for _, y in curves)
-    high = max(float(y.max()) for _, y in curves) + 1e-9
-    panels = []
-    for place, (option, (x, y)) in enumerate(zip(options, curves, strict=True)):
-        at = place * (WIDE + GAP)
-        across = at + 5 + (x - left) / (right - left) * (WIDE - 10)
-        down = TITLE + HIGH - 5 - (y - low) / (high - low) * (HIGH - 10)
-        points = " ".join(f"{a:.1f},{b:.1f}" for a, b in zip(across, down, strict=True))
-        panels.append(
-            f'<rect x="{at + 0.5}" y="{TITLE + 0.5}" width="{WIDE}" height="{HIGH}" fill="#FBF8F1"'
-            f' stroke="#DACFB8"/><text x="{at}" y="14" font-family="Inter, sans-serif" font-size="12"'
-            f' fill="#2B2A27">{option.id.replace("_", " ")}</text><polyline points="{points}" fill="none"'
-            ' stroke="#1F4E9E" stroke-width="1.8"/>'
-        )
-    width = len(options) * (WIDE + GAP)
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{TITLE + HIGH + 2}">{"".join(panels)}</svg>\n'
-    )
+    options = [option.id for option in parameter.choices(view)]
+    curves = {option.replace("_", " "): probe_curve(tune, parameter.id, option) for option in options}
+    return panels_svg(f"What {parameter.id} changes", curves) + "\n"
 
 
 def table() -> str:

@@ -7,7 +7,6 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 
 import numpy as np
-from cinetica.desk.paint.kept import painted_anew
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRect, QRectF
 from PySide6.QtGui import (
     QColor,
@@ -29,6 +28,8 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QWidget,
 )
+
+from cinetica.desk.paint.cached import painted_anew
 
 
 def settle() -> None:

@@ -99,7 +99,7 @@ def test_a_name_dragged_copies_a_value_a_group_or_moves(window, hand, qtbot):
     assert hand.value("drive.acceleration", "Bramble") == hand.value("drive.acceleration", "Wren")
     assert hand.value("drive.friction", "Bramble") != hand.value("drive.friction", "Wren")
     group = next(place for place, each in enumerate(view.sheet.groups) if each.title == "Air")
-    rect = view.visualRect(view.sheet.index(group, 0))
+    rect = view.visualRect(view.sheet.index(view.sheet.row_of(group), 0))
     x = view.visualRect(view.cell("drive.acceleration", "Bramble")).center().x()
     drag(
         header.viewport(),
@@ -498,7 +498,7 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
     first.page.charts.splitterMoved.emit(333, 1)
     first.page.show_preset("Phase")
     first.page.bar.explain.setChecked(True)
-    first.sheet.view.setExpanded(first.sheet.view.sheet.index(1, 0), False)
+    first.sheet.view.set_open(1, False)
     folded = set(first.sheet.view.folded)
     first.set_look(look.NIGHT)
     first.page.stage.every_box.setValue(4)

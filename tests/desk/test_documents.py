@@ -1,14 +1,17 @@
 """Studies as documents, in the real window."""
 
 import gc
+import os
+import subprocess
+import sys
 import weakref
 from pathlib import Path
 
 import pytest
-from cinetica.desk.collecting import collector
-from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
-from PySide6.QtWidgets import QMenu, QMessageBox
+import shiboken6
+from PySide6.QtCore import QEvent, QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QApplication, QMenu, QMessageBox
 
 from cinetica.desk import application
 from cinetica.desk.application import Windows, start
@@ -353,39 +356,69 @@ def test_the_first_start_shows_the_demo_and_what_to_do(qtbot, monkeypatch, tmp_p
 # Memory
 
 
-def test_the_collector_looks_at_no_window_while_it_is_used(windows, qtbot):
-    """Neither at the first nor at one that is opened later."""
-    for _ in range(2):
+def test_what_was_loaded_at_a_start_is_not_looked_at_again_by_the_collector(windows, qtbot):
+    gc.unfreeze()
+    window = windows.open(DEMO, None)
+    qtbot.waitUntil(lambda: bool(window.session.shown))
+    qtbot.waitUntil(lambda: gc.get_freeze_count() > 0)
+    assert gc.isenabled()
+    gc.unfreeze()
+
+
+def test_windows_that_were_closed_are_gone(windows, qtbot):
+    """Widgets, sessions and the objects of Qt's that belong to them, before Python's collector has looked at any."""
+    stays = windows.open(DEMO, None)
+    gone = []
+    for _ in range(3):
         window = windows.open(DEMO, None)
         qtbot.waitUntil(lambda window=window: bool(window.session.shown))
-        trace = window.session.shown[0].trace
-        qtbot.waitUntil(lambda trace=trace: not any(each is trace for each in gc.get_objects()))
-    gc.unfreeze()
+        gone += [window, window.session, window.session.undo_stack, window.page.comparing, window.page.axis]
+        gone += [window.page.stage.box, window.page.stage.layers, window.page.strips.strips[0].plot.axes["left"]]
+        window.close()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert [type(each).__name__ for each in gone if shiboken6.isValid(each)] == []
+    assert [each for each in QApplication.topLevelWidgets() if isinstance(each, Window)] == [stays]
+    found = [weakref.ref(each) for each in gone[::8]]
+    del gone, window
+    gc.collect()
+    assert [ref() for ref in found if ref() is not None] == []
 
 
-def test_garbage_is_collected_from_the_event_loop_alone(windows, qtbot, monkeypatch):
-    """In the middle of a call of Qt's, or in another thread, it could wait for a lock for ever."""
-    windows.open(DEMO, None)
-    found = collector()
-    qtbot.waitUntil(found.isActive)
-    assert not gc.isenabled()
+def test_a_window_closes_while_the_collector_runs_at_every_chance(tmp_path):
+    """In a process of its own: a deadlock in one of Qt's calls would stop this one."""
+    program = """
+import gc
+from cinetica.desk.application import Windows, application
+from cinetica.desk.state.settings import Settings
+from cinetica.files.shipped import shipped_study
+app = application()
+windows = Windows(Settings())
+gc.set_threshold(1, 1, 1)
+for _ in range(3):
+    window = windows.open(shipped_study("harbour"), None)
+    for _ in range(5):
+        app.processEvents()
+    window.show_page("overview")
+    app.processEvents()
+    window.close()
+    for _ in range(5):
+        app.processEvents()
+print(len(windows.open_ones))
+"""
+    settings = {"XDG_CONFIG_HOME": str(tmp_path), "XDG_STATE_HOME": str(tmp_path), "XDG_DATA_HOME": str(tmp_path)}
+    done = subprocess.run(
+        [sys.executable, "-c", program], capture_output=True, text=True, timeout=200, env=os.environ | settings
+    )
+    assert done.stdout == "0\n", done.stderr
 
-    class Thing:
-        pass
 
-    def ring() -> weakref.ref[Thing]:
-        thing = Thing()
-        thing.itself = thing
-        return weakref.ref(thing)
-
-    lost, many = ring(), [[] for _ in range(2 * gc.get_threshold()[0])]
-    assert lost() is not None
-    held = [Qt.MouseButton.LeftButton]
-    monkeypatch.setattr(QGuiApplication, "mouseButtons", lambda: held[0])
-    found.timeout.emit()
-    assert lost() is not None
-    held[0] = Qt.MouseButton.NoButton
-    found.timeout.emit()
-    assert lost() is None
-    del many
-    gc.unfreeze()
+def test_a_changed_window_that_is_closed_beside_another_keeps_nothing_any_more(windows, qtbot, monkeypatch):
+    """Its undo list is cleared as it closes, which is told of as a change."""
+    stays, window = windows.open(DEMO, None), windows.open(DEMO, None)
+    qtbot.waitUntil(lambda: bool(window.session.shown))
+    window.session.set_value(window.session.tunes[0][1], parameter_by_id("gravity.gravity"), 30.0)
+    monkeypatch.setattr(window.documents, "may_leave", lambda: True)
+    documents = window.documents
+    window.close()
+    assert not documents.wait.isActive()
+    assert stays.isVisible()

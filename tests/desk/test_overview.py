@@ -181,7 +181,7 @@ def figure(window, label, column=2):
     for place, group in enumerate(sheet.groups):
         for number, row in enumerate(group.rows):
             if row.label == label:
-                return sheet.index(number, column, sheet.index(place, 0))
+                return sheet.index(sheet.row_of(place, number), column)
     raise AssertionError(label)
 
 

@@ -5,7 +5,6 @@ import os
 import evdev
 import numpy as np
 import pytest
-from cinetica.desk.paint.kept import painted_anew
 from evdev import AbsInfo, InputEvent, ecodes
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QFocusEvent
@@ -13,6 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
+from cinetica.desk.paint.cached import painted_anew
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.game import LONGEST_CATCH_UP
 from cinetica.desk.play.keyboard import Keyboard

@@ -1,12 +1,9 @@
 import pytest
-from cinetica.desk.paint.board import Board
-from cinetica.desk.sheet.drawing import Pile
 from PySide6.QtCore import QModelIndex, QPoint, QPointF, Qt
-from PySide6.QtGui import QColor, QWheelEvent
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
-from cinetica.desk.paint import board
 from cinetica.desk.sheet.cells import drag_step, dragged, value_from_text, value_text
 from cinetica.desk.sheet.choices import ChoicePopup
 from cinetica.model.laws import LAWS
@@ -246,9 +243,9 @@ def test_whatever_is_done_to_the_table_it_shows_what_would_be_painted_anew(windo
         lambda: view.verticalScrollBar().setValue(37),
         lambda: session.set_value(session.study.tune("Bramble"), gravity, 20.0),
         lambda: figures.verticalScrollBar().setValue(11),
-        lambda: view.setExpanded(view.sheet.index(1, 0), False),
+        lambda: view.set_open(1, False),
         lambda: session.set_value(session.study.tune("Bramble"), gravity, 21.0),
-        lambda: view.setExpanded(view.sheet.index(0, 0), True),
+        lambda: view.set_open(0, True),
         lambda: view.selectAll(),
         lambda: session.set_value(session.study.tune("Wren"), gravity, 42.0),
         lambda: session.toggle(session.study.tune("Bramble")),
@@ -260,30 +257,10 @@ def test_whatever_is_done_to_the_table_it_shows_what_would_be_painted_anew(windo
         assert is_true()
 
 
-def test_figures_that_change_with_every_move_leave_no_pictures_of_texts_behind(window):
-    """Not even negative ones, nor those that end in dots."""
-    canvas, before = Board(200, 40, 1.0, 0, 0), len(board._stamps)
-
-    def written(text):
-        canvas.fill(QColor("white"))
-        pile = Pile()
-        pile.write(text, 4, 190, 20, fixed=False)
-        pile.draw(canvas, focused=False)
-        return canvas.pixels.copy()
-
-    for text in ("-0.5", "12.75", "1.2…", "–", "2.5e+07"):
-        assert (written(text) != 0xFFFFFFFF).any()
-    assert len(board._stamps) == before
-    assert (written("-1") != written("1")).any()
-    # A word is kept.
-    assert (written("such a word") != 0xFFFFFFFF).any()
-    assert len(board._stamps) > before
-
-
 def test_only_figures_that_read_otherwise_are_painted_again(window):
     session, told = window.session, []
     figures = window.sheet.figures.sheet
-    figures.dataChanged.connect(lambda *_: told.append(dict(figures.told)))
+    figures.dataChanged.connect(lambda first, last, _: told.append((first.row(), last.row())))
     reads = lambda: [  # noqa: E731
         [figures.cell(0, row, column)[0] for column in range(2)] for row in range(len(figures.groups[0].rows))
     ]

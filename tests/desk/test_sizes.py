@@ -73,8 +73,7 @@ def text_of(view, label, column):
     for place, group in enumerate(sheet.groups):
         for number, row in enumerate(group.rows):
             if row.label == label:
-                parent = sheet.index(place, 0)
-                return sheet.index(number, column, parent)
+                return sheet.index(sheet.row_of(place, number), column)
     raise AssertionError(label)
 
 

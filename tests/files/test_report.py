@@ -9,7 +9,7 @@ from cinetica.files.figures import curves_svg, stage_svg
 from cinetica.files.report import report_html, write_report
 from cinetica.files.shipped import shipped_study
 from cinetica.motion.simulate import simulate
-from cinetica.palette import DASHES, DAY
+from cinetica.palette import DAY
 
 STUDY = shipped_study("harbour")
 SVG = "{http://www.w3.org/2000/svg}"
@@ -19,45 +19,66 @@ def traces_of(drill):
     return [simulate(tune, drill, STUDY.clock) for tune in STUDY.tunes_for(drill)]
 
 
-def curves_in(svg, ink):
-    lines = [line for line in ET.fromstring(svg).iter(f"{SVG}polyline") if line.get("stroke") == ink]
-    return [[tuple(map(float, pair.split(","))) for pair in line.get("points").split()] for line in lines]
+def lines_in(svg, ink):
+    """The points of every open line in an ink, with its dashes."""
+    found = []
+    for path in ET.fromstring(svg).iter(f"{SVG}path"):
+        look = dict(part.split(": ") for part in (path.get("style") or "").split("; ") if ": " in part)
+        if look.get("fill") == "none" and look.get("stroke") == ink.lower() and "z" not in path.get("d"):
+            points = re.findall(r"[ML] ([-\d.]+) ([-\d.]+)", path.get("d"))
+            found.append(([(float(x), float(y)) for x, y in points], look.get("stroke-dasharray")))
+    return found
 
 
 @pytest.mark.parametrize("drill", STUDY.drills, ids=lambda drill: drill.name)
-def test_figures_are_lines_with_letter_and_dash(drill):
+def test_figures_are_lines_with_letters_and_text(drill):
     traces = traces_of(drill)
     for svg in (stage_svg(drill, traces), curves_svg(drill, traces)):
         root = ET.fromstring(svg)
-        letters = {text.text for text in root.iter(f"{SVG}text")}
-        assert {"AB"[place] for place in range(len(traces))} <= letters
+        words = {text.text for text in root.iter(f"{SVG}text")}
+        for place, trace in enumerate(traces):
+            assert {"AB"[place], f"{'AB'[place]}  {trace.tune.name}"} <= words
         assert not list(root.iter(f"{SVG}image"))
-        sizes = [float(root.get("font-size"))]
-        assert min(sizes) >= 10
+        sizes = [float(size) for size in re.findall(r"font(?:-size)?: (?:[\w ]+ )?([\d.]+)px", svg)]
+        assert min(sizes) >= 9
 
 
 def test_a_curve_in_the_figure_is_the_trace():
     drill = STUDY.drill("Rooftop hop")
     traces = traces_of(drill)
-    legend, vx, vy, height = curves_in(curves_svg(drill, traces), DAY.inks[0])
-    assert len(legend) == 2
-    for line, column in ((vx, "vx"), (vy, "vy"), (height, "y")):
-        assert len(line) == len(traces[0])
-        values = traces[0][column]
+    curves = [line for line, _ in lines_in(curves_svg(drill, traces), DAY.inks[0]) if len(line) == len(traces[0])]
+    for line, column in zip(curves, ("vx", "vy", "y"), strict=True):
+        values, times = traces[0][column], traces[0]["time"]
         # Pixels are a straight line of values: the highest lies highest, and half way is half way.
         highest, lowest = min(y for _, y in line), max(y for _, y in line)
         expected = lowest - (values - values.min()) / (values.max() - values.min()) * (lowest - highest)
         assert [y for _, y in line] == pytest.approx(expected.tolist(), abs=0.02)
+        across = line[0][0] + times / times[-1] * (line[-1][0] - line[0][0])
+        assert [x for x, _ in line] == pytest.approx(across.tolist(), abs=0.02)
 
 
 def test_bramble_is_dashed_and_wren_is_not():
     drill = STUDY.drill("Quay sprint")
-    lines = list(ET.fromstring(curves_svg(drill, traces_of(drill))).iter(f"{SVG}polyline"))
-    dashes = {
-        ink: {line.get("stroke-dasharray") for line in lines if line.get("stroke") == ink} for ink in DAY.inks[:2]
-    }
-    assert dashes[DAY.inks[0]] == {None}
-    assert dashes[DAY.inks[1]] == {" ".join(f"{2 * length:g}" for length in DASHES[1])}
+    for svg in (curves_svg(drill, traces_of(drill)), stage_svg(drill, traces_of(drill))):
+        wren, bramble = ({dashes for points, dashes in lines_in(svg, ink) if len(points) > 9} for ink in DAY.inks[:2])
+        assert wren == {None}
+        assert len(bramble - {None}) == len(bramble) == 1
+
+
+def test_a_figure_is_the_same_file_every_time():
+    drill = STUDY.drill("Stick sweep")
+    assert curves_svg(drill, traces_of(drill)) == curves_svg(drill, traces_of(drill))
+    assert stage_svg(drill, traces_of(drill)) == stage_svg(drill, traces_of(drill))
+
+
+def test_by_night_every_colour_of_a_figure_has_another_in_its_place():
+    page = report_html(STUDY, [STUDY.drill("Rooftop hop")])
+    assert page is not None
+    dark = page[page.index("prefers-color-scheme: dark") : page.index("@page")]
+    figures = page[page.index("<svg") : page.rindex("</svg>")]
+    used = set(re.findall(r"(?:stroke|fill): (#[0-9a-f]{6})", figures))
+    assert {DAY.inks[0].lower(), DAY.earth.lower(), DAY.ink.lower()} <= used
+    assert [colour for colour in used if f': {colour}"]' not in dark] == []
 
 
 def test_what_a_person_has_written_is_no_markup():

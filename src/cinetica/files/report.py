@@ -127,6 +127,13 @@ def _measures(read: Sequence[tuple[Tune, dict[str, Reading]]]) -> list[list[dict
     return [rows[:half], rows[half:]] if len(rows) > 5 and len(read) <= FEW else [rows]
 
 
+def _colours() -> list[tuple[str, str]]:
+    """The colours of figures by day, as Matplotlib writes them, each with that of the night."""
+    names = ("paper", "grid_fine", "grid", "ink", "soft", "accent", "earth", "earth_edge")
+    pairs = [(getattr(DAY, name), getattr(NIGHT, name)) for name in names]
+    return [(day.lower(), night) for day, night in (*pairs, *zip(DAY.inks, NIGHT.inks, strict=True))]
+
+
 def _drill(study: Study, drill: Drill) -> dict[str, object]:
     traces = [simulate(tune, drill, study.clock) for tune in study.tunes_for(drill)]
     read = [(trace.tune, read_off(trace)) for trace in traces]
@@ -164,6 +171,7 @@ def report_html(
         views=views,
         day=DAY,
         night=NIGHT,
+        colours=_colours(),
         paper=paper,
         narrow=True,
         pinned=pinned,

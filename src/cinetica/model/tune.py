@@ -1209,12 +1209,15 @@ class Tune(FrozenModel):
     stepping: Stepping = Stepping()
 
     @model_validator(mode="after")
-    def _check(self) -> Self:
+    def _choices_go_with_the_view(self) -> Self:
+        self._check_choices()
+        return self
+
+    def _check_choices(self) -> None:
         for group, key, allowed in _choices_of(self.view):
             value = getattr(getattr(self, group), key)
             if value not in allowed:
                 raise ValueError(f"{group}.{key}: {value} does not go with the view {self.view!r}")
-        return self
 
     def get(self, id: str) -> Value:
         """The value of the parameter with this id, as in a file (KeyError if there is none)."""
@@ -1236,7 +1239,7 @@ class Tune(FrozenModel):
         content = group.model_dump(mode="json") | {parameter.key: value}
         changed = self.model_copy(update={parameter.group: type(group).model_validate_json(_json(content))})
         if parameter.kind == "choice":
-            changed._check()
+            changed._check_choices()
         return changed
 
 

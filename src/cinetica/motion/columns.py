@@ -37,7 +37,7 @@ class Events(NamedTuple):
     turns: list[tuple[int, int]]
 
 
-class Columns(NamedTuple):
+class SplitTraces(NamedTuple):
     """Traces with as many rows each, which have the same times.
 
     `tables`: all words of each trace side by side, shape (traces, words, rows); those that are no f8 are to be viewed
@@ -50,14 +50,14 @@ class Columns(NamedTuple):
     events: list[Events]
 
 
-def split_columns(rows: NDArray[Any]) -> Columns:
+def split_columns(rows: NDArray[Any]) -> SplitTraces:
     """The columns of rows of dtype TRACE, contiguous, shape (traces, rows)."""
     traces, count = rows.shape
     words = rows.view(np.float64).reshape(traces, count, WORDS)
     tables = np.ascontiguousarray(words.transpose(0, 2, 1))
     whole = tables.view(np.int64)
     times = tables[0, TIME].tolist()
-    return Columns(
+    return SplitTraces(
         tables, tables.min(axis=2).tolist(), tables.max(axis=2).tolist(),
         [_events_in(times, table, counts) for table, counts in zip(tables, whole, strict=True)],
     )  # fmt: skip

@@ -17,7 +17,7 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.model.words import unknown
 from cinetica.motion.clock import schedule
-from cinetica.motion.columns import COUNTS, FLAGS, NUMBERS, WHOLE_WORDS, WORDS, Columns, Events, split_columns
+from cinetica.motion.columns import COUNTS, FLAGS, NUMBERS, WHOLE_WORDS, WORDS, Events, SplitTraces, split_columns
 from cinetica.motion.native import in_parts, kernel, run_all
 from cinetica.motion.points import Points
 from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, records_of, tune_record
@@ -30,7 +30,7 @@ PART = 2048
 asked = dict.fromkeys(("time", "x", "y", "vx", "vy", "ax", "ay", "facing", "state", "marks"))
 
 
-class HasColumns(Protocol):
+class Columns(Protocol):
     """Rows of dtype TRACE, or a trace: columns by their names."""
 
     def __getitem__(self, column: str, /) -> NDArray[Any]: ...
@@ -44,7 +44,7 @@ class Together:
         self.rows = rows
 
     @cached_property
-    def columns(self) -> Columns:
+    def columns(self) -> SplitTraces:
         return split_columns(self.rows)
 
 
@@ -245,10 +245,10 @@ def span_of(values: NDArray[Any]) -> tuple[float, float]:
 
 
 # What is reckoned from the rows and is no column of them, by its name; `reading/channels.py` declares them.
-RECKONED: dict[str, Callable[[HasColumns], NDArray[Any]]] = {}
+RECKONED: dict[str, Callable[[Columns], NDArray[Any]]] = {}
 
 
-def column_of(rows: HasColumns, column: str) -> NDArray[Any]:
+def column_of(rows: Columns, column: str) -> NDArray[Any]:
     """A column of rows of dtype TRACE, or one that is reckoned from them; KeyError, in words, if there is none."""
     if column in RECKONED:
         return RECKONED[column](rows)

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.motion.compiling import apart, copy_record
-from cinetica.motion.records import Ground, Records
+from cinetica.motion.records import Ground
 
 # What the hands of a row push; see `evidence.note_pushes`.
 PUSH = np.dtype([("x", "f8"), ("y", "f8"), ("tilt", "i8")], align=True)
@@ -43,16 +43,16 @@ class Facts(NamedTuple):
     """
 
     n: Any
-    rows: Records
-    hands: Records
-    tunes: Records
-    states: Records
+    rows: NDArray[Any]
+    hands: NDArray[Any]
+    tunes: NDArray[Any]
+    states: NDArray[Any]
     lengths: NDArray[np.float64]
-    again: Records
-    pushes: Records
-    moved: Records
-    plain: Records
-    shifted: Records
+    again: NDArray[Any]
+    pushes: NDArray[Any]
+    moved: NDArray[Any]
+    plain: NDArray[Any]
+    shifted: NDArray[Any]
     shift_rows: NDArray[np.int64]
     solids: NDArray[np.float64]
     oneway: NDArray[np.float64]

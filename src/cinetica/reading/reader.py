@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
@@ -102,7 +102,7 @@ def _call_the_kernel() -> None:
     )  # fmt: skip
     kernel: Any = types.ExternalFunction(KERNEL, signature)
 
-    def run_on_compiled(f, place, into_rows, end, first):  # type: ignore[no-untyped-def]
+    def run_on_compiled(f, place, into_rows, end, first):
         # Tune 1 has no course.
         n, shown = f.n, (1 if place == 0 else 0)
         tune = f.tunes[place:]
@@ -113,7 +113,7 @@ def _call_the_kernel() -> None:
             shown * n.climb, f.slopes, shown * n.slopes, n.x, n.y, hands.ctypes, f.lengths, trace.ctypes, end, first,
         )  # fmt: skip
 
-    overload(run_on, jit_options={"_nrt": False}, strict=False)(lambda *arguments: run_on_compiled)
+    overload(run_on, jit_options=cast("Any", {"_nrt": False}), strict=False)(lambda *arguments: run_on_compiled)
 
 
 def _pointer_to(dtype: np.dtype[Any]) -> Any:
@@ -132,7 +132,7 @@ def _compiled_reader() -> Any:
     make_compilable()
     measures = len(MEASURES)
 
-    def entry(  # type: ignore[no-untyped-def]
+    def entry(
         notes, count, tune_step, hand_step, trace_step, runs, all_tunes, wanted, out, follows, fates,
         tunes, states, lengths, again, pushes, moved, all_hands, all_rows, plain, shifted, shift_rows,
         solids, oneway, climb, slopes,

@@ -256,7 +256,18 @@ def _begin(room: Room, about: About) -> tuple[Records, Records, NDArray[np.int64
 # Reads figures: the room, what the runs have in common, tunes and hands and rows (one for all, or one for each run),
 # the measures that are wanted, where figures and what became of presses go, and whether to run the tunes first.
 Read = Callable[
-    [Room, About, Records, Records, Records, "NDArray[np.bool_]", "NDArray[Any]", "Records | None", bool], None
+    [
+        Room,
+        About,
+        "NDArray[Any]",
+        "NDArray[Any]",
+        "NDArray[Any]",
+        "NDArray[np.bool_]",
+        "NDArray[Any]",
+        "NDArray[Any] | None",
+        bool,
+    ],
+    None,
 ]
 
 
@@ -266,8 +277,8 @@ def _reader() -> Read:
 
 
 def _compiled(
-    room: Room, about: About, tunes: Records, hands: Records, rows: Records, wanted: NDArray[np.bool_],
-    out: NDArray[Any], fates: Records | None, runs: bool,
+    room: Room, about: About, tunes: NDArray[Any], hands: NDArray[Any], rows: NDArray[Any], wanted: NDArray[np.bool_],
+    out: NDArray[Any], fates: NDArray[Any] | None, runs: bool,
 ) -> None:  # fmt: skip
     count, each = len(out), len(room.lengths)
     plain, jumps, shift_rows = _begin(room, about)
@@ -281,8 +292,8 @@ def _compiled(
 
 
 def _plainly(
-    room: Room, about: About, tunes: Records, hands: Records, rows: Records, wanted: NDArray[np.bool_],
-    out: NDArray[Any], fates: Records | None, runs: bool,
+    room: Room, about: About, tunes: NDArray[Any], hands: NDArray[Any], rows: NDArray[Any], wanted: NDArray[np.bool_],
+    out: NDArray[Any], fates: NDArray[Any] | None, runs: bool,
 ) -> None:  # fmt: skip
     """The same without the compiler."""
     each = len(room.lengths)

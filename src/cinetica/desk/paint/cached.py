@@ -33,7 +33,7 @@ def can_cache(painter: QPainter) -> bool:
 
 
 class Layer(NamedTuple):
-    """Something to draw. `key` is equal for as long as it looks the same; None: it is drawn anew every time."""
+    """Something to draw. Layers with equal keys look the same; one whose key is None is drawn anew every time."""
 
     key: object
     draw: Callable[[Canvas], None]

@@ -9,7 +9,7 @@ import math
 import re
 from collections.abc import Iterable, Sequence
 from functools import cache
-from typing import NamedTuple, Protocol
+from typing import Any, NamedTuple, Protocol
 
 import numpy as np
 import shiboken6
@@ -25,8 +25,10 @@ Numbers = NDArray[np.float64]
 # Left, bottom, right and top.
 Box = tuple[float, float, float, float]
 SOLID: tuple[float, ...] = ()
-# No coordinate is passed to Qt that is farther away than this, in pixels: its painter counts in whole numbers.
+# No coordinate is passed to Qt that is farther away than this, in pixels: its painter counts in whole numbers. No
+# dash is.
 FAR = 1e7
+NEAR = 1e4
 
 
 class Points(Protocol):
@@ -108,28 +110,33 @@ class Canvas:
     def curve(self, points: Points, place: Place, pen: Pen) -> None:
         """Draw a curve of many points, broken where one is not finite."""
         at = np.empty((2, len(points.x)))
-        np.multiply(points.x, place.across, out=at[0])
-        np.multiply(points.y, place.down, out=at[1])
-        at += ((place.left,), (place.top,))
-        if math.isfinite(at.sum()):
+        # What is too far away is infinite in pixels; a sum tells so in one go.
+        with np.errstate(over="ignore", invalid="ignore"):
+            np.multiply(points.x, place.across, out=at[0])
+            np.multiply(points.y, place.down, out=at[1])
+            at += ((place.left,), (place.top,))
+            total = float(at.sum())
+        if math.isfinite(total):
             pieces = self._pieces(at, place, pen)
         else:
-            runs = _runs(np.isfinite(at).all(axis=0))
+            runs = _runs(np.isfinite(at[0]) & np.isfinite(at[1]))
             found = [self._pieces(at[:, first:end], place, pen) for first, end in runs if end - first > 1]
             pieces = np.concatenate([np.empty((0, 4)), *found])
         if len(pieces):
             self.antialias(True)
             # Qt strokes separate lines several times faster than a polyline; square caps close the gaps between them.
             self.painter.setPen(QPen(pen.color, pen.width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
-            self.painter.drawLines(shiboken6.wrapInstance(pieces.ctypes.data, QLineF), len(pieces))
+            self.painter.drawLines(_first_of(pieces, QLineF), len(pieces))
 
     @staticmethod
     def _pieces(at: Numbers, place: Place, pen: Pen) -> Numbers:
         """The straight pieces of a line, as rows of x0, y0, x1, y1; `at` has shape (2, n), in pixels."""
-        at = at.clip(-FAR, FAR)
         if pen.dashes:
+            # Dashes far outside would be worked out for nothing; that near, a line within is still where it was.
+            at = at.clip(-NEAR, NEAR)
             origin = place.left if pen.anchored else None
             return cut_into_dashes(at[0], at[1], pen.dashes, cap=pen.width / 2, origin=origin)
+        at = at.clip(-FAR, FAR)
         return pieces_between(at[0], at[1])
 
     def stroke(self, points: Points, place: Place, pen: Pen) -> None:
@@ -199,13 +206,14 @@ class Canvas:
         rects = np.ascontiguousarray(np.column_stack([edges[:, :2] + 0.5, edges[:, 2:] - edges[:, :2] - 1.0]))
         self.painter.setPen(QPen(rim, 1.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.MiterJoin))
         self.painter.setBrush(Qt.BrushStyle.NoBrush if fill is None else fill)
-        self.painter.drawRects(shiboken6.wrapInstance(rects.ctypes.data, QRectF), len(rects))
+        self.painter.drawRects(_first_of(rects, QRectF), len(rects))
 
     def _whole_pixels(self, edges: Numbers, place: Place) -> Numbers:
         """Rectangles in pixels as rows of left, top, right and bottom, cut to what can be seen; empty ones are left
         out."""
-        x = place.left + place.across * edges[:, [0, 2]]
-        y = place.top + place.down * edges[:, [1, 3]]
+        with np.errstate(over="ignore", invalid="ignore"):
+            x = place.left + place.across * edges[:, [0, 2]]
+            y = place.top + place.down * edges[:, [1, 3]]
         finite = np.isfinite(x).all(axis=1) & np.isfinite(y).all(axis=1)
         x, y = np.sort(x[finite]), np.sort(y[finite])
         area = self.area.adjusted(-99, -99, 99, 99)
@@ -220,7 +228,7 @@ class Canvas:
         rects = np.ascontiguousarray(np.column_stack([edges[:, :2], edges[:, 2:] - edges[:, :2]]))
         self.painter.setPen(Qt.PenStyle.NoPen)
         self.painter.setBrush(fill)
-        self.painter.drawRects(shiboken6.wrapInstance(rects.ctypes.data, QRectF), len(rects))
+        self.painter.drawRects(_first_of(rects, QRectF), len(rects))
 
     def rounded(self, box: Box, fill: QColor, radius: float = 2.0) -> None:
         """Fill a rectangle with round corners."""
@@ -279,6 +287,12 @@ class Canvas:
         if on is not self._is_smooth:
             self._is_smooth = on
             self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, on)
+
+
+def _first_of(rows: Numbers, kind: type[QLineF] | type[QRectF]) -> Any:
+    """The first of several lines or rectangles, whose numbers lie in contiguous rows. With their count Qt takes it for
+    all of them; a list would need an object for each."""
+    return shiboken6.wrapInstance(rows.ctypes.data, kind)
 
 
 def _runs(there: NDArray[np.bool_]) -> list[tuple[int, int]]:

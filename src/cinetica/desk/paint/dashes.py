@@ -12,6 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 Numbers = NDArray[np.float64]
+# A line of more periods than this crosses the view so often that it is drawn solid.
+MOST_PERIODS = 20_000
 
 
 def cut_into_dashes(
@@ -32,6 +34,8 @@ def cut_into_dashes(
         # stay where they are.
         begin, passed = x[0] - origin, dx + period * np.round((length - dx) / period)
     along = np.concatenate([[begin], begin + np.cumsum(passed)])
+    if along[-1] - along[0] > MOST_PERIODS * period:
+        return pieces_between(x, y)
     lit = np.array(dashes[::2], dtype=float)
     on = np.concatenate([[0.0], np.cumsum(dashes)[1:-1:2]])
     inner = np.minimum(cap, 0.49 * lit)
