@@ -14,7 +14,6 @@ from typing import NamedTuple
 
 import numpy as np
 
-from cinetica.machine.code import address
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course, Rectangle
 from cinetica.model.take import Keys, Press, Take
@@ -100,10 +99,11 @@ def compiled(ticks: int) -> Callable[[], object]:
     """A run of the kernel, trace written; like the one in C it is called with all that it works on ready."""
     hands, dts, _ = schedule(hands_for(ticks), Clock())
     states, rows = empty_records(STATE, 1), empty_records(TRACE, ticks + 1)
-    run, at = bound(states, tune_records([TUNE]), ground(COURSE), 0.0, 0.0, hands, dts, rows), address(states)
+    run = bound(states, tune_records([TUNE]), ground(COURSE), 0.0, 0.0, hands, dts, rows)
+    empty, state = np.zeros(1, STATE), states.view(STATE, np.ndarray)
 
     def run_all() -> None:
-        ctypes.memset(at, 0, states.nbytes)
+        state[:] = empty
         run(ticks + 1, 0)
 
     return run_all

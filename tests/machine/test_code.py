@@ -29,6 +29,21 @@ def test_damaged_machine_code_in_the_cache_is_seen_before_it_is_called(tmp_path,
     assert not RUN.is_ready()
 
 
+@pytest.mark.parametrize("mode", [0o620, 0o602])
+def test_machine_code_that_somebody_else_can_have_written_is_not_run(tmp_path, monkeypatch, mode):
+    kept = tmp_path / "run.o"
+    kept.write_bytes(next(path for path in RUN.files() if path.exists()).read_bytes())
+    monkeypatch.setattr(RUN, "files", lambda: [kept])
+    monkeypatch.setattr(RUN, "_loaded", None)
+    kept.chmod(0o600)
+    assert RUN.is_ready()
+    kept.chmod(mode)
+    assert not RUN.is_ready()
+    kept.chmod(0o600)
+    monkeypatch.setattr(os, "getuid", lambda: 12345)
+    assert not RUN.is_ready()
+
+
 def test_where_nothing_can_be_kept_it_is_compiled_all_the_same_and_that_is_said():
     """In a process of its own, with no place that can be written, and the compiler's work put aside: it takes twenty
     seconds."""

@@ -12,6 +12,7 @@ from functools import cache
 from importlib.util import find_spec
 from pathlib import Path
 
+import llvmlite.binding as llvm
 import platformdirs
 
 # Versions and checkouts that take turns keep theirs.
@@ -34,11 +35,13 @@ def cache_folder(name: str, sources: tuple[Path, ...]) -> Path:
 
 @cache
 def _compiler_and_processor() -> str:
-    return f"{_version('numba')} {_version('llvmlite')} {platform.python_version()} {_processor()}"
+    """What machine code depends on beside its sources: the versions that made it, and what it is made for."""
+    versions = f"{_version('numba')} {_version('llvmlite')} {platform.python_version()}"
+    return f"{versions} {llvm.get_host_cpu_name()} {llvm.get_host_cpu_features().flatten()}"
 
 
 def _version(package: str) -> str:
-    """What tells a version of a package, without loading it, nor what reads the papers of packages (40 ms)."""
+    """The text that tells the version of a package, read without loading the package (40 ms)."""
     found = find_spec(package)
     try:
         return (Path(str(found.origin if found else "")).parent / "_version.py").read_text()
@@ -48,15 +51,10 @@ def _version(package: str) -> str:
         return version(package)
 
 
-def _processor() -> str:
-    """What the compiler makes code for: the processor's kind and what it can do."""
-    try:
-        lines = Path("/proc/cpuinfo").read_text().partition("\n\n")[0].splitlines()
-    except OSError:
-        lines = []
-    # Not its speed of the moment.
-    told = [line for line in lines if line.startswith(("model name", "model\t", "flags", "Features", "CPU "))]
-    return f"{platform.machine()} {platform.processor()} {told}"
+def is_ours(path: Path) -> bool:
+    """Whether nobody else can have written a file: only then is what is in it run."""
+    found = path.stat()
+    return found.st_uid == os.getuid() and not found.st_mode & 0o022
 
 
 def other_folder(folder: Path) -> Path | None:

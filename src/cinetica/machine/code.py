@@ -18,7 +18,7 @@ from typing import Any
 import llvmlite.binding as llvm
 from numpy.typing import NDArray
 
-from cinetica.machine.cache import cache_folder, other_folder, remove_earlier
+from cinetica.machine.cache import cache_folder, is_ours, other_folder, remove_earlier
 
 # Runtime functions that Numba's wrapper names for errors that compiled code here cannot raise. Should one be called all
 # the same, the process ends at once instead of going on with wrong numbers.
@@ -78,6 +78,8 @@ class MachineCode:
         called."""
         for path in self.files():
             try:
+                if not is_ours(path):
+                    continue
                 digest, _, content = path.read_bytes().partition(b"\n")
             except OSError:
                 continue

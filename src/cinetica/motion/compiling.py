@@ -8,7 +8,6 @@ their compiled forms; until then Numba is not even loaded.
 from __future__ import annotations
 
 import importlib
-import platform
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import cache, wraps
@@ -91,21 +90,11 @@ def make_compilable() -> None:
 def _ready_numba() -> None:
     numba = importlib.import_module("numba")
     numba.config.CACHE_DIR = str(cache_folder("kernel", SOURCES))
-    _keep_branches_within_lines()
     _teach_records()
 
 
 def _always(function: Function) -> Function:
     return lambda *arguments: function
-
-
-def _keep_branches_within_lines() -> None:
-    """Many processors run a branch across a 32-byte line slowly since a repair of their microcode; the kernel is full
-    of branches."""
-    import llvmlite.binding as llvm
-
-    if platform.machine() == "x86_64":
-        llvm.set_option("cinetica", "-x86-branches-within-32B-boundaries")
 
 
 def _teach_records() -> None:

@@ -20,6 +20,7 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 from cinetica.desk import look
 from cinetica.desk.paint.dashes import cut_into_dashes, pieces_between
 from cinetica.palette import Palette
+from cinetica.reading.thinning import corners
 
 Numbers = NDArray[np.float64]
 # Left, bottom, right and top.
@@ -130,14 +131,16 @@ class Canvas:
 
     @staticmethod
     def _pieces(at: Numbers, place: Place, pen: Pen) -> Numbers:
-        """The straight pieces of a line, as rows of x0, y0, x1, y1; `at` has shape (2, n), in pixels."""
+        """The straight pieces of a line, as rows of x0, y0, x1, y1; `at` has shape (2, n), in pixels.
+
+        What goes straight on is one piece: where the caps of two overlap, soft edges are a little darker.
+        """
         if pen.dashes:
             # Dashes far outside would be worked out for nothing; that near, a line within is still where it was.
-            at = at.clip(-NEAR, NEAR)
+            x, y = corners(*at.clip(-NEAR, NEAR))
             origin = place.left if pen.anchored else None
-            return cut_into_dashes(at[0], at[1], pen.dashes, cap=pen.width / 2, origin=origin)
-        at = at.clip(-FAR, FAR)
-        return pieces_between(at[0], at[1])
+            return cut_into_dashes(x, y, pen.dashes, cap=pen.width / 2, origin=origin)
+        return pieces_between(*corners(*at.clip(-FAR, FAR)))
 
     def stroke(self, points: Points, place: Place, pen: Pen) -> None:
         """Draw a line through a few points, with flat ends, broken where one is not finite."""
