@@ -60,6 +60,7 @@ class Windows:
         # Its widgets go with it, and not when Python's collector comes round.
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.closed.connect(partial(self.open_ones.remove, window))
+        window.destroyed.connect(lambda: QTimer.singleShot(0, set_aside))
         if self.open_ones:
             corner = self.open_ones[-1].pos()
             window.move(corner.x() + 32, corner.y() + 32)
@@ -124,13 +125,14 @@ def start(window: Window) -> None:
 def start_for_good(window: Window) -> None:
     """The same, and get ready for the work to come once the curves are on the screen."""
     start(window)
-    QTimer.singleShot(0, window, _get_ready)
+    QTimer.singleShot(0, window, log_versions)
+    QTimer.singleShot(0, window, set_aside)
 
 
-def _get_ready() -> None:
-    """What can wait until the first picture is there."""
-    log_versions()
-    # What is loaded by now stays: the collector need not look at it again.
+def set_aside() -> None:
+    """Have Python's collector leave out all that is there now but garbage: it stays for a while, and to look at it takes
+    a fifth of a second. To be called when a window has opened, and when one is gone."""
+    gc.unfreeze()
     gc.collect()
     gc.freeze()
 

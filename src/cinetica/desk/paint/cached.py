@@ -27,9 +27,8 @@ def painted_anew() -> Iterator[None]:
         _anew[0] -= 1
 
 
-def can_cache(painter: QPainter) -> bool:
-    """Whether it paints pixels; a printer, a PDF or an SVG file gets lines."""
-    return painter.paintEngine().type() is QPaintEngine.Type.Raster and not _anew[0]
+# Left, top, width and height in pixels of a device.
+Rect = tuple[int, int, int, int]
 
 
 class Layer(NamedTuple):
@@ -54,51 +53,63 @@ class LayerCache:
         self._last: list[object] = []
 
     def paint(self, painter: QPainter, area: QRectF, ground: QColor, layers: Sequence[Layer]) -> None:
-        """Paint `area`, in pixels of the painter without its transform, which is left out of account."""
+        """Paint `area`, in pixels of the painter without its transform, which is left out of account.
+
+        On a screen all of it is painted on a pixmap, kept or not: Qt cuts a line at an edge a little differently where
+        it is elsewhere.
+        """
+        ratio = painter.device().devicePixelRatioF()
+        rect = whole_pixels(area, ratio)
+        if rect[2] <= 0 or rect[3] <= 0:
+            return
+        where = QRectF(*(side / ratio for side in rect))
         painter.save()
         painter.resetTransform()
-        painter.setClipRect(
-            area, Qt.ClipOperation.IntersectClip if painter.hasClipping() else Qt.ClipOperation.ReplaceClip
-        )
-        canvas = Canvas(painter, area)
-        if can_cache(painter):
-            kept = self._lay_kept(painter, area, ground, layers)
+        if painter.paintEngine().type() is QPaintEngine.Type.Raster:
+            pixmap, kept = self._kept_on(rect, ratio, ground, area, layers)
+            if kept < len(layers):
+                pixmap = pixmap.copy()
+                _draw(pixmap, rect, ratio, area, layers[kept:])
+            painter.drawPixmap(where, pixmap, QRectF(pixmap.rect()))
         else:
-            kept = 0
-            painter.fillRect(area, ground)
-        for layer in layers[kept:]:
-            layer.draw(canvas)
+            # To a printer, a PDF or an SVG file lines stay lines.
+            within = Qt.ClipOperation.IntersectClip if painter.hasClipping() else Qt.ClipOperation.ReplaceClip
+            painter.setClipRect(where, within)
+            painter.fillRect(where, ground)
+            canvas = Canvas(painter, area)
+            for layer in layers:
+                layer.draw(canvas)
         painter.restore()
 
-    def _lay_kept(self, painter: QPainter, area: QRectF, ground: QColor, layers: Sequence[Layer]) -> int:
-        """Lay down the pixmap; how many layers are on it."""
-        ratio = painter.device().devicePixelRatioF()
-        left, top, wide, high = whole_pixels(area, ratio)
-        if wide <= 0 or high <= 0:
-            return 0
-        about = (left, top, wide, high, ratio, ground.rgb(), look.worn(), look.text_scale())
-        now = [layer.key for layer in layers]
-        if about != self._about:
+    def _kept_on(
+        self, rect: Rect, ratio: float, ground: QColor, area: QRectF, layers: Sequence[Layer]
+    ) -> tuple[QPixmap, int]:
+        """The pixmap with the layers that can be kept, and how many they are."""
+        about = (rect, ratio, ground.rgb(), look.worn(), look.text_scale())
+        if about != self._about or _anew[0]:
             self._about, self._pixmap, self._kept, self._last = about, None, [], []
+        now = [layer.key for layer in layers]
         same = _alike(now, self._last)
         if _alike(now, self._kept) < len(self._kept):
             self._kept, self._pixmap = [], None
         if self._pixmap is None:
-            self._pixmap = QPixmap(wide, high)
+            self._pixmap = QPixmap(rect[2], rect[3])
             self._pixmap.fill(ground)
         if same > len(self._kept):
-            with QPainter(self._pixmap) as below:
-                below.translate(-left, -top)
-                below.scale(ratio, ratio)
-                canvas = Canvas(below, area)
-                for layer in layers[len(self._kept) : same]:
-                    layer.draw(canvas)
+            _draw(self._pixmap, rect, ratio, area, layers[len(self._kept) : same])
             self._kept = now[:same]
         self._last = now
-        painter.drawPixmap(
-            QRectF(left / ratio, top / ratio, wide / ratio, high / ratio), self._pixmap, QRectF(self._pixmap.rect())
-        )
-        return len(self._kept)
+        return self._pixmap, len(self._kept)
+
+
+def _draw(pixmap: QPixmap, rect: Rect, ratio: float, area: QRectF, layers: Sequence[Layer]) -> None:
+    """Draw layers on the pixmap of a part of a device."""
+    with QPainter(pixmap) as painter:
+        painter.translate(-rect[0], -rect[1])
+        painter.scale(ratio, ratio)
+        canvas = Canvas(painter, area)
+        for layer in layers:
+            layer.draw(canvas)
 
 
 def _alike(one: Sequence[object], other: Sequence[object]) -> int:

@@ -99,7 +99,8 @@ class TuneHeader(QHeaderView):
         tight = rect.width() < tight_width()
         high, wide = look.height(11, bold=True), look.width("W", 11, bold=True) + look.px(4)
         box = QRect(rect.left() + 3, rect.top() + (1 if tight else (rect.height() - 6 - high) // 2), wide, high)
-        if tune is session.reference:
+        # By its name: while a number is dragged the model may still have the tune of before.
+        if session.reference is not None and tune.name == session.reference.name:
             # The reference's letter is printed white on its ink.
             painter.fillRect(box, ink)
             painter.setPen(QColor(look.worn().sheet))

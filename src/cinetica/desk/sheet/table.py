@@ -126,9 +126,11 @@ class SheetTable(QTableView):
         for place, group in enumerate(self.sheet.groups):
             self.setSpan(self.sheet.row_of(place), 0, 1, max(2, self.sheet.columnCount()))
             hidden = not self.is_open(place)
-            for number in range(len(group.rows)):
-                if self.isRowHidden(row := self.sheet.row_of(place, number)) != hidden:
-                    self.setRowHidden(row, hidden)
+            # Qt keeps what was hidden by its number: other rows may be there now.
+            for number in (None, *range(len(group.rows))):
+                row, hides = self.sheet.row_of(place, number), hidden and number is not None
+                if self.isRowHidden(row) != hides:
+                    self.setRowHidden(row, hides)
         self.fit_columns()
         if self._current is not None:
             id, name, column = self._current
