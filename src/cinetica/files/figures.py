@@ -27,6 +27,7 @@ if TYPE_CHECKING:
 Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 # In points, 72 to the inch: a page of A4 shows one as about a pixel.
 WIDTH, TEXT, STRIP, LANE = 720.0, 10.0, 104.0, 17.0
+LEFT, RIGHT, TOP, BOTTOM, TITLE = 56.0, 24.0, 26.0, 40.0, 22.0
 PANEL = (164.0, 104.0)
 HIGHEST, LOWEST = 220.0, 90.0
 PRINT_EVERY = 6
@@ -51,12 +52,13 @@ def stage_svg(drill: Drill, traces: Sequence[Trace]) -> str:
     """The course with every tune's path, its bodies every few frames, and its marks. `traces` are in the order of the
     tunes."""
     left, bottom, right, top = _extent(traces)
-    scale = min((WIDTH - 60) / (right - left), HIGHEST / (top - bottom))
+    wide = WIDTH - LEFT - RIGHT
+    scale = min(wide / (right - left), HIGHEST / (top - bottom))
     high = max(LOWEST, (top - bottom) * scale)
-    with _figure(high + 60) as figure:
-        axes = figure.add_subplot()
+    with _figure(TOP + high + BOTTOM) as figure:
+        axes = _add_axes(figure, TOP, high)
         axes.set_aspect("equal", adjustable="box")
-        middle, half = (left + right) / 2, (WIDTH - 60) / scale / 2
+        middle, half = (left + right) / 2, wide / scale / 2
         axes.set_xlim(middle - half, middle + half)
         axes.set_ylim(bottom, bottom + high / scale)
         axes.set_xlabel("x and y in u", loc="right")
@@ -71,16 +73,21 @@ def curves_svg(drill: Drill, traces: Sequence[Trace]) -> str:
     """Hands, states and the usual curves over one time axis."""
     channels = [channel for channel in PRESETS[FIRST_PRESET][drill.view] if isinstance(channel, Channel)]
     hands = _lanes_of(drill)
-    heights = [LANE * max(1, len(hands)), LANE * len(traces), *(STRIP for _ in channels)]
-    with _figure(sum(heights) + 22 * len(channels) + 60) as figure:
-        lanes, states, *strips = figure.subplots(
-            len(heights), 1, sharex=True, squeeze=False, gridspec_kw={"height_ratios": heights}
-        )[:, 0]
+    lanes_high, states_high = LANE * max(1, len(hands)), LANE * len(traces)
+    above = TOP + lanes_high + 4 + states_high
+    with _figure(above + (TITLE + STRIP) * len(channels) + BOTTOM) as figure:
+        lanes = _add_axes(figure, TOP, lanes_high)
+        states = _add_axes(figure, TOP + lanes_high + 4, states_high, lanes)
+        strips = [
+            _add_axes(figure, above + number * (TITLE + STRIP) + TITLE, STRIP, lanes) for number in range(len(channels))
+        ]
         end = max(drill.take.seconds, *(float(trace["time"][-1]) for trace in traces))
         _draw_hands(lanes, drill, hands)
         _draw_states(states, traces, end)
         for axes, channel in zip(strips, channels, strict=True):
             _draw_strip(axes, channel, traces)
+        for axes in (lanes, states, *strips[:-1]):
+            axes.tick_params(labelbottom=False)
         strips[-1].set_xlim(0, end)
         strips[-1].set_xlabel("time, s", loc="left")
         _draw_legend(figure, traces)
@@ -91,6 +98,7 @@ def panels_svg(title: str, curves: Mapping[str, Curve]) -> str:
     """Curves side by side on one scale, each under its name, without numbers: what a choice changes."""
     with _figure(PANEL[1], PANEL[0] * len(curves)) as figure:
         panels = figure.subplots(1, len(curves), sharex=True, sharey=True, squeeze=False)[0]
+        figure.subplots_adjust(left=0.01, right=0.99, bottom=0.04, top=1 - TITLE / PANEL[1], wspace=0.06)
         for axes, (name, (x, y)) in zip(panels, curves.items(), strict=True):
             axes.set(title=name, xticks=[], yticks=[], facecolor=DAY.paper)
             axes.plot(x, y, **_pen(0))
@@ -104,7 +112,14 @@ def _figure(high: float, wide: float = WIDTH) -> Iterator[Figure]:
     from matplotlib.figure import Figure
 
     with mpl.rc_context(SETTINGS):
-        yield Figure(figsize=(wide / 72, high / 72), dpi=72, layout="constrained", facecolor="none")
+        yield Figure(figsize=(wide / 72, high / 72), dpi=72, facecolor="none")
+
+
+def _add_axes(figure: Figure, top: float, high: float, shared: Axes | None = None) -> Axes:
+    """Axes so far under the upper edge, in points, and so high; with the time axis of others where they are given."""
+    whole = figure.get_figheight() * 72
+    rect = (LEFT / WIDTH, 1 - (top + high) / whole, 1 - (LEFT + RIGHT) / WIDTH, high / whole)
+    return figure.add_axes(rect, sharex=shared)
 
 
 def _svg(figure: Figure, title: str) -> str:
@@ -132,8 +147,9 @@ def _draw_legend(figure: Figure, traces: Sequence[Trace]) -> None:
     lines = [Line2D([], [], **_pen(place)) for place in range(len(traces))]
     names = [f"{letter(place)}  {trace.tune.name}" for place, trace in enumerate(traces)]
     figure.legend(
-        lines, names, loc="outside upper left", ncols=max(1, min(4, len(names))), handlelength=3.2, borderpad=0
-    )
+        lines, names, loc="upper left", ncols=max(1, min(4, len(names))), handlelength=3.2, borderpad=0,
+        bbox_to_anchor=(LEFT / WIDTH, 1.0), borderaxespad=0.2,
+    )  # fmt: skip
 
 
 def _extent(traces: Sequence[Trace]) -> tuple[float, float, float, float]:
@@ -221,7 +237,6 @@ def _name_lanes(axes: Axes, names: Sequence[str]) -> None:
     axes.set_ylim(max(1, len(names)) - 0.5, -0.5)
     axes.grid(False)
     axes.spines[:].set_visible(False)
-    axes.tick_params(labelbottom=False)
 
 
 def _draw_states(axes: Axes, traces: Sequence[Trace], end: float) -> None:
@@ -239,7 +254,7 @@ def _draw_states(axes: Axes, traces: Sequence[Trace], end: float) -> None:
 
 def _draw_strip(axes: Axes, channel: Channel, traces: Sequence[Trace]) -> None:
     unit = f", {channel.unit}" if channel.unit else ""
-    axes.set_title(f"{channel.label}{unit}")
+    axes.set_title(f"{channel.label}{unit}", y=1.0)
     axes.axhline(0.0, color=DAY.grid, linewidth=1.0)
     axes.spines[:].set_visible(False)
     ends = []
