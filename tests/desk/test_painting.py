@@ -14,7 +14,7 @@ from cinetica.desk import look
 from cinetica.desk.paint.bodies import MOST_PRINTS, Printed
 from cinetica.desk.paint.cached import Layer, LayerCache, painted_anew
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch, caption_width
-from cinetica.desk.paint.dashes import cut_into_dashes
+from cinetica.desk.paint.lines import corners, cut_into_dashes
 from cinetica.desk.paint.signs import MARKS
 from cinetica.desk.state.shown import Shown
 from cinetica.motion.points import Points
@@ -107,12 +107,32 @@ def test_whatever_the_points_are_something_can_be_drawn(qapp, where, dashes):
     assert inked(draw)[19, 12:48].min() == 1
 
 
-# Dashes
+# Corners and dashes
+
+
+def line(x, y) -> np.ndarray:
+    return np.array(x, dtype=float) + 1j * np.array(y, dtype=float)
+
+
+@given(st.lists(st.tuples(st.integers(1, 20), st.floats(-3, 3)), min_size=1, max_size=8), st.floats(0.1, 5))
+def test_corners_are_all_that_a_line_of_straight_stretches_has(stretches, step):
+    rises = [slope for count, slope in stretches for _ in range(count)]
+    x, y = np.arange(len(rises) + 1) * step, np.concatenate([[0], np.cumsum(rises)]) * step
+    few = corners(line(x, y))
+    assert len(few) <= len(stretches) + 1
+    assert (few[0], few[-1]) == (x[0] + 1j * y[0], x[-1] + 1j * y[-1])
+    assert np.interp(x, few.real, few.imag) == pytest.approx(y, abs=1e-4)
+
+
+def test_a_line_that_turns_back_has_a_corner_there():
+    assert corners(line([0, 1, 2, 1, 0], np.zeros(5))).tolist() == [0, 2, 0]
+    assert len(corners(np.exp(1j * np.linspace(0, 2 * np.pi, 60)))) == 60
+    assert len(corners(line([1, 2], [3, 4]))) == 2
 
 
 def on_at(pieces, x) -> np.ndarray:
     """Whether there is a dash at each x."""
-    return np.array([any(a <= at <= b for a, _, b, _ in pieces) for at in x])
+    return np.array([any(first.real <= at <= last.real for first, last in pieces) for at in x])
 
 
 def test_dashes_over_time_stand_where_the_time_is_whatever_the_curve_does():
@@ -120,20 +140,20 @@ def test_dashes_over_time_stand_where_the_time_is_whatever_the_curve_does():
     x = np.arange(0.0, 64, 4)
     expected = (np.arange(0.5, 60) % 10) < 6
     for y in (np.full(16, 10.0), np.full(16, 23.0), 0.3 * x, 30 - 0.6 * x):
-        assert on_at(cut_into_dashes(x, y, (6, 4), origin=0.0), np.arange(0.5, 60)).tolist() == expected.tolist()
-    later = cut_into_dashes(x, np.zeros(16), (6, 4), origin=-3.0)
+        found = cut_into_dashes(line(x, y), (6, 4), origin=0.0)
+        assert on_at(found, np.arange(0.5, 60)).tolist() == expected.tolist()
+    later = cut_into_dashes(line(x, np.zeros(16)), (6, 4), origin=-3.0)
     assert on_at(later, np.arange(0.5, 57)).tolist() == ((np.arange(3.5, 60) % 10) < 6).tolist()
 
 
 def test_behind_a_steep_stretch_dashes_stand_where_they_stood():
     """A jump upward takes whole periods, so the way along it is dashed and what follows has not moved."""
-    x, y = np.array([0.0, 22, 24, 60]), np.array([50.0, 50, 10, 10])
-    pieces = cut_into_dashes(x, y, (6, 4), origin=0.0)
+    pieces = cut_into_dashes(line([0, 22, 24, 60], [50, 50, 10, 10]), (6, 4), origin=0.0)
     assert on_at(pieces, np.arange(25.5, 60)).tolist() == ((np.arange(25.5, 60) % 10) < 6).tolist()
-    steep = pieces[(pieces[:, 0] >= 22) & (pieces[:, 2] <= 24)]
+    steep = pieces[(pieces[:, 0].real >= 22) & (pieces[:, 1].real <= 24)]
     # 40 pixels up in four periods: about six tenths of it are on, in as many dashes.
     assert len(steep) >= 4
-    assert np.abs(steep[:, 3] - steep[:, 1]).sum() == pytest.approx(24, abs=4)
+    assert np.abs((steep[:, 1] - steep[:, 0]).imag).sum() == pytest.approx(24, abs=4)
 
 
 @given(
@@ -142,13 +162,11 @@ def test_behind_a_steep_stretch_dashes_stand_where_they_stood():
 )
 def test_dashes_by_length_cover_their_share_of_it_and_lie_on_the_line(steps, dashes):
     x, y = (np.concatenate([[0.0], np.cumsum(each)]) for each in zip(*steps, strict=True))
-    pieces = cut_into_dashes(x, y, dashes)
+    pieces = cut_into_dashes(line(x, y), dashes)
     length, period = np.hypot(np.diff(x), np.diff(y)).sum(), sum(dashes)
-    lit = sum(dashes[::2])
-    covered = np.hypot(pieces[:, 2] - pieces[:, 0], pieces[:, 3] - pieces[:, 1]).sum()
+    lit, covered = sum(dashes[::2]), np.abs(pieces[:, 1] - pieces[:, 0]).sum()
     assert lit * (length // period) - 1e-6 <= covered <= lit * (length // period + 1) + 1e-6
-    assert np.interp(pieces[:, 0], x, y) == pytest.approx(pieces[:, 1], abs=1e-6)
-    assert np.interp(pieces[:, 2], x, y) == pytest.approx(pieces[:, 3], abs=1e-6)
+    assert np.interp(pieces.real, x, y) == pytest.approx(pieces.imag, abs=1e-6)
 
 
 def test_a_dash_with_its_caps_is_as_long_as_it_is_given(qapp):
@@ -159,16 +177,15 @@ def test_a_dash_with_its_caps_is_as_long_as_it_is_given(qapp):
 
 
 def test_dashes_no_longer_than_their_caps_are_dots():
-    pieces = cut_into_dashes(np.array([0.0, 40]), np.zeros(2), (2, 4), cap=3.0)
+    pieces = cut_into_dashes(line([0, 40], [0, 0]), (2, 4), cap=3.0)
     assert len(pieces) == 7
-    assert (pieces[:, 2] > pieces[:, 0]).all()
+    assert (pieces[:, 1].real > pieces[:, 0].real).all()
 
 
 def test_a_line_with_too_many_dashes_is_solid():
     x = np.arange(60.0)
-    pieces = cut_into_dashes(x, 1e4 * (x % 2), (2, 2))
-    assert len(pieces) == 59
-    assert len(cut_into_dashes(x, 10 * (x % 2), (2, 2))) > 59
+    assert len(cut_into_dashes(line(x, 1e4 * (x % 2)), (2, 2))) == 59
+    assert len(cut_into_dashes(line(x, 10 * (x % 2)), (2, 2))) > 59
 
 
 # Boxes
@@ -222,10 +239,10 @@ def test_prints_are_boxes_around_every_so_many_places(qapp):
 
 def test_sharp_and_smooth_edges_take_turns(qapp):
     """A box behind a curve, and a curve behind a box, are as they are alone."""
-    line, box = curve([0, 60], [20.25, 20.25], 1.0), (lambda on: on.box((5.5, 9, 30.5, 2), PIXELS, INK))
-    both = inked(lambda on: (line(on), box(on), line(on)))
+    thin, box = curve([0, 60], [20.25, 20.25], 1.0), (lambda on: on.box((5.5, 9, 30.5, 2), PIXELS, INK))
+    both = inked(lambda on: (thin(on), box(on), thin(on)))
     assert both[1:10] == pytest.approx(inked(box)[1:10])
-    assert both[15:25] == pytest.approx(inked(line)[15:25], abs=0.3)
+    assert both[15:25] == pytest.approx(inked(thin)[15:25], abs=0.3)
     assert set(np.unique(inked(box))) == {0.0, 1.0}
 
 
@@ -415,8 +432,8 @@ def test_an_svg_has_lines_and_no_pixels(qapp):
     generator.setOutputDevice(buffer)
     generator.setSize(QSize(60, 40))
     with QPainter(generator) as painter:
-        line = Layer(1, curve(range(20), [20 + 5 * math.sin(x) for x in range(20)]))
-        layers.cache.paint(painter, QRectF(0, 0, 60, 40), PAPER, [layers.layer("a"), layers.layer("b"), line])
+        wave = Layer(1, curve(range(20), [20 + 5 * math.sin(x) for x in range(20)]))
+        layers.cache.paint(painter, QRectF(0, 0, 60, 40), PAPER, [layers.layer("a"), layers.layer("b"), wave])
     text = bytes(content).decode()
     assert "<image" not in text
     assert text.count("<polyline") + text.count("<path") >= 19

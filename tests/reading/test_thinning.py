@@ -3,7 +3,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cinetica.reading.thinning import as_steps, corners, envelope, part_in_view, without_repeats
+from cinetica.reading.thinning import as_steps, envelope, part_in_view, without_repeats
 
 
 @given(st.integers(1, 5000), st.integers(1, 200), st.integers(0, 10**6))
@@ -53,23 +53,3 @@ def test_a_path_never_leaves_the_cells_of_its_points(points):
 def test_steps_hold_each_sample_until_the_next():
     x, y = as_steps(np.array([0.0, 1.0, 2.0]), np.array([5.0, 6.0, 7.0]))
     assert list(zip(x.tolist(), y.tolist(), strict=True)) == [(0, 5), (1, 5), (1, 6), (2, 6), (2, 7)]
-
-
-@given(
-    st.lists(st.tuples(st.integers(1, 20), st.floats(-3, 3)), min_size=1, max_size=8),
-    st.floats(0.1, 5),
-)
-def test_corners_are_all_that_a_line_of_straight_stretches_has(stretches, step):
-    rises = [slope for count, slope in stretches for _ in range(count)]
-    x, y = np.arange(len(rises) + 1) * step, np.concatenate([[0], np.cumsum(rises)]) * step
-    few_x, few_y = corners(x, y)
-    assert len(few_x) <= len(stretches) + 1
-    assert (few_x[0], few_x[-1]) == (x[0], x[-1])
-    assert np.interp(x, few_x, few_y) == pytest.approx(y, abs=1e-4)
-
-
-def test_a_line_that_turns_back_has_a_corner_there():
-    x, y = corners(np.array([0.0, 1, 2, 1, 0]), np.zeros(5))
-    assert x.tolist() == [0, 2, 0]
-    circle = np.linspace(0, 2 * np.pi, 60)
-    assert len(corners(np.cos(circle), np.sin(circle))[0]) == 60

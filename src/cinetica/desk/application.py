@@ -130,8 +130,8 @@ def start_for_good(window: Window) -> None:
 
 
 def set_aside() -> None:
-    """Have Python's collector leave out all that is there now but garbage: it stays for a while, and looking at it takes
-    a fifth of a second. Called when a window has opened, and when one is gone."""
+    """Have Python's collector leave out all that is there now but garbage: it stays for a while, and looking at it
+    takes a fifth of a second. Called when a window has opened, and when one is gone."""
     gc.unfreeze()
     gc.collect()
     gc.freeze()

@@ -40,19 +40,6 @@ def without_repeats(x: NDArray[np.float64], y: NDArray[np.float64], dx: float, d
     return x[moved], y[moved]
 
 
-def corners(x: NDArray[np.float64], y: NDArray[np.float64], slack: float = 1e-8) -> Curve:
-    """The ends of a line and the points at which it turns: those that lie straight between their neighbours, but for
-    the slack (the area between them, in square units), are left out."""
-    if len(x) < 3:
-        return x, y
-    dx, dy = np.diff(x), np.diff(y)
-    turns = np.empty(len(x), dtype=bool)
-    turns[0] = turns[-1] = True
-    aside, onward = dx[:-1] * dy[1:] - dx[1:] * dy[:-1], dx[:-1] * dx[1:] + dy[:-1] * dy[1:]
-    turns[1:-1] = (np.abs(aside) > slack) | (onward < 0)
-    return x[turns], y[turns]
-
-
 def as_steps(x: NDArray[np.float64], y: NDArray[np.float64]) -> Curve:
     """Each sample held until the next."""
     return np.repeat(x, 2)[1:], np.repeat(y, 2)[:-1]

@@ -18,18 +18,16 @@ from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 
 from cinetica.desk import look
-from cinetica.desk.paint.dashes import cut_into_dashes, pieces_between
+from cinetica.desk.paint.lines import Line, corners, cut_into_dashes, pieces_between
 from cinetica.palette import Palette
-from cinetica.reading.thinning import corners
 
 Numbers = NDArray[np.float64]
 # Left, bottom, right and top.
 Box = tuple[float, float, float, float]
 SOLID: tuple[float, ...] = ()
-# No coordinate is passed to Qt that is farther away than this, in pixels: its painter counts in whole numbers. No
-# dash is.
-FAR = 1e7
-NEAR = 1e4
+# No coordinate is passed to Qt that is farther away than this, in pixels: its painter counts in whole numbers. Curves
+# end nearer: dashes outside are worked out for nothing, and what of a line can be seen is still where it was.
+FAR, NEAR = 1e7, 1e4
 
 
 class Points(Protocol):
@@ -110,19 +108,21 @@ class Canvas:
 
     def curve(self, points: Points, place: Place, pen: Pen) -> None:
         """Draw a curve of many points, broken where one is not finite."""
-        at = np.empty((2, len(points.x)))
-        # What is too far away is infinite in pixels; a sum tells so in one go.
+        line = np.empty(len(points.x), dtype=complex)
+        # What is too far away for a number is infinite in pixels.
         with np.errstate(over="ignore", invalid="ignore"):
-            np.multiply(points.x, place.across, out=at[0])
-            np.multiply(points.y, place.down, out=at[1])
-            at += ((place.left,), (place.top,))
-            total = float(at.sum())
-        if math.isfinite(total):
-            pieces = self._pieces(at, place, pen)
+            line.real, line.imag = points.x, points.y
+            line.real *= place.across
+            line.imag *= place.down
+            line += complex(place.left, place.top)
+            reach = float(np.abs(line).max(initial=0.0))
+        if reach < NEAR:
+            pieces = self._pieces(line, place, pen)
         else:
-            runs = _runs(np.isfinite(at[0]) & np.isfinite(at[1]))
-            found = [self._pieces(at[:, first:end], place, pen) for first, end in runs if end - first > 1]
-            pieces = np.concatenate([np.empty((0, 4)), *found])
+            finite = np.isfinite(line)
+            line = line.real.clip(-NEAR, NEAR) + 1j * line.imag.clip(-NEAR, NEAR)
+            parts = [line[first:end] for first, end in _runs(finite) if end - first > 1]
+            pieces = np.concatenate([np.empty((0, 2), complex), *(self._pieces(part, place, pen) for part in parts)])
         if len(pieces):
             self.antialias(True)
             # Qt strokes separate lines several times faster than a polyline; square caps close the gaps between them.
@@ -130,17 +130,16 @@ class Canvas:
             self.painter.drawLines(_first_of(pieces, QLineF), len(pieces))
 
     @staticmethod
-    def _pieces(at: Numbers, place: Place, pen: Pen) -> Numbers:
-        """The straight pieces of a line, as rows of x0, y0, x1, y1; `at` has shape (2, n), in pixels.
+    def _pieces(line: Line, place: Place, pen: Pen) -> Line:
+        """The straight pieces of a line in pixels, as rows of their ends.
 
         What goes straight on is one piece: where the caps of two overlap, soft edges are a little darker.
         """
-        if pen.dashes:
-            # Dashes far outside would be worked out for nothing; that near, a line within is still where it was.
-            x, y = corners(*at.clip(-NEAR, NEAR))
-            origin = place.left if pen.anchored else None
-            return cut_into_dashes(x, y, pen.dashes, cap=pen.width / 2, origin=origin)
-        return pieces_between(*corners(*at.clip(-FAR, FAR)))
+        turning = corners(line)
+        if not pen.dashes or len(turning) < 2:
+            return pieces_between(turning)
+        origin = place.left if pen.anchored else None
+        return cut_into_dashes(turning, pen.dashes, cap=pen.width / 2, origin=origin)
 
     def stroke(self, points: Points, place: Place, pen: Pen) -> None:
         """Draw a line through a few points, with flat ends, broken where one is not finite."""
@@ -292,7 +291,7 @@ class Canvas:
             self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, on)
 
 
-def _first_of(rows: Numbers, kind: type[QLineF] | type[QRectF]) -> Any:
+def _first_of(rows: Numbers | Line, kind: type[QLineF] | type[QRectF]) -> Any:
     """The first of several lines or rectangles, whose numbers lie in contiguous rows. With their count Qt takes it for
     all of them; a list would need an object for each."""
     return shiboken6.wrapInstance(rows.ctypes.data, kind)
