@@ -120,19 +120,19 @@ class ShortLabel(QWidget):
         return hint if self._sample else QSize(0, hint.height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setPen(self.palette().color(self.foregroundRole()))
-        text, wide = self._text, self.width()
-        # A label that is as wide as its longest text has room for all others; to shorten takes as long as to paint.
-        if len(text) > len(self._sample) or wide < self.wanted:
-            zeros = self._zeros
-            if self._shortened[:2] != (zeros, wide):
-                left = self.fontMetrics().elidedText(zeros, Qt.TextElideMode.ElideRight, wide)
-                self._shortened = (zeros, wide, left)
-            left = self._shortened[2]
-            signs = len(left.removesuffix("…"))
-            text = text[:signs] + left[signs:]
-        painter.drawText(self.rect(), int(self._alignment | Qt.AlignmentFlag.AlignVCenter), text)
+        with QPainter(self) as painter:
+            painter.setPen(self.palette().color(self.foregroundRole()))
+            text, wide = self._text, self.width()
+            # A label that is as wide as its longest text has room for all others; to shorten takes as long as to paint.
+            if len(text) > len(self._sample) or wide < self.wanted:
+                zeros = self._zeros
+                if self._shortened[:2] != (zeros, wide):
+                    left = self.fontMetrics().elidedText(zeros, Qt.TextElideMode.ElideRight, wide)
+                    self._shortened = (zeros, wide, left)
+                left = self._shortened[2]
+                signs = len(left.removesuffix("…"))
+                text = text[:signs] + left[signs:]
+            painter.drawText(self.rect(), int(self._alignment | Qt.AlignmentFlag.AlignVCenter), text)
 
 
 class LabelPair(QWidget):
@@ -251,29 +251,29 @@ class WrappedLabel(QWidget):
         return QSize(0, self._lines * self.fontMetrics().lineSpacing() + 4)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setPen(self.palette().color(self.foregroundRole()))
-        metrics, wide = self.fontMetrics(), float(max(1, self.width()))
-        if "\n" not in self._text and metrics.horizontalAdvance(self._text) <= wide:
-            area = QRectF(0, (self.height() - metrics.lineSpacing()) / 2, wide, metrics.lineSpacing())
-            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, self._text)
-            return
-        layout = QTextLayout(self._text, self.font())
-        layout.beginLayout()
-        lines = []
-        while (line := layout.createLine()).isValid():
-            line.setLineWidth(wide)
-            lines.append(self._text[line.textStart() : line.textStart() + line.textLength()])
-        layout.endLayout()
-        shown = lines[: self._lines]
-        if len(lines) > self._lines:
-            shown[-1] = metrics.elidedText(
-                shown[-1] + "".join(lines[self._lines :]), Qt.TextElideMode.ElideRight, self.width()
-            )
-        top = (self.height() - len(shown) * metrics.lineSpacing()) / 2
-        for number, words in enumerate(shown):
-            area = QRectF(0, top + number * metrics.lineSpacing(), wide, metrics.lineSpacing())
-            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words.rstrip())
+        with QPainter(self) as painter:
+            painter.setPen(self.palette().color(self.foregroundRole()))
+            metrics, wide = self.fontMetrics(), float(max(1, self.width()))
+            if "\n" not in self._text and metrics.horizontalAdvance(self._text) <= wide:
+                area = QRectF(0, (self.height() - metrics.lineSpacing()) / 2, wide, metrics.lineSpacing())
+                painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, self._text)
+                return
+            layout = QTextLayout(self._text, self.font())
+            layout.beginLayout()
+            lines = []
+            while (line := layout.createLine()).isValid():
+                line.setLineWidth(wide)
+                lines.append(self._text[line.textStart() : line.textStart() + line.textLength()])
+            layout.endLayout()
+            shown = lines[: self._lines]
+            if len(lines) > self._lines:
+                shown[-1] = metrics.elidedText(
+                    shown[-1] + "".join(lines[self._lines :]), Qt.TextElideMode.ElideRight, self.width()
+                )
+            top = (self.height() - len(shown) * metrics.lineSpacing()) / 2
+            for number, words in enumerate(shown):
+                area = QRectF(0, top + number * metrics.lineSpacing(), wide, metrics.lineSpacing())
+                painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words.rstrip())
 
 
 class Chooser(QComboBox):

@@ -64,21 +64,23 @@ class Ruler(OnTimeAxis):
         self.setFixedHeight(look.height(8) + 6)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setFont(look.font(8))
-        painter.setPen(QColor(look.worn().soft))
-        high, wide = self.height(), look.width("−0.0005", 8)
-        painter.drawText(
-            QRectF(0, 0, ROOM.left - 8 - wide / 2, high),
-            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            "time, s",
-        )
-        step = round_step(self.axis.end - self.axis.start, (self.width() - ROOM.left - ROOM.right) / (2 * wide))
-        number = int(self.axis.start // step)
-        while (time := number * step) <= self.axis.end:
-            x = self.at(time)
-            if ROOM.left <= x <= self.width() - ROOM.right:
-                painter.drawText(
-                    QRectF(x - wide, 0, 2 * wide, high), Qt.AlignmentFlag.AlignCenter, f"{time:.6g}".replace("-", "−")
-                )
-            number += 1
+        with QPainter(self) as painter:
+            painter.setFont(look.font(8))
+            painter.setPen(QColor(look.worn().soft))
+            high, wide = self.height(), look.width("−0.0005", 8)
+            painter.drawText(
+                QRectF(0, 0, ROOM.left - 8 - wide / 2, high),
+                Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+                "time, s",
+            )
+            step = round_step(self.axis.end - self.axis.start, (self.width() - ROOM.left - ROOM.right) / (2 * wide))
+            number = int(self.axis.start // step)
+            while (time := number * step) <= self.axis.end:
+                x = self.at(time)
+                if ROOM.left <= x <= self.width() - ROOM.right:
+                    painter.drawText(
+                        QRectF(x - wide, 0, 2 * wide, high),
+                        Qt.AlignmentFlag.AlignCenter,
+                        f"{time:.6g}".replace("-", "−"),
+                    )
+                number += 1

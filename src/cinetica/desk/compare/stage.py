@@ -201,25 +201,27 @@ class Legend(QWidget):
             self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(look.font(8))
-        soft, right, high = QColor(look.worn().soft), float(self.width()), self.height()
-        words = look.width(self.scale, 8)
-        if words <= right:
-            painter.setPen(soft)
-            painter.drawText(round(right) - words, 0, words, high, Qt.AlignmentFlag.AlignVCenter, self.scale)
-        right -= words + look.px(18)
-        size = look.px(8)
-        needed = [size + 5 + look.width(word, 8) + look.px(12) for _, _, word in MARKS]
-        x = right - sum(needed)
-        if x < 0:
-            return
-        for (_, symbol, word), room in zip(MARKS, needed, strict=True):
-            paint_mark(painter, QPointF(x + size / 2, high / 2), symbol, soft, QColor(look.worn().paper), size)
-            painter.setPen(soft)
-            painter.drawText(round(x) + size + 5, 0, look.width(word, 8) + 2, high, Qt.AlignmentFlag.AlignVCenter, word)
-            x += room
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(look.font(8))
+            soft, right, high = QColor(look.worn().soft), float(self.width()), self.height()
+            words = look.width(self.scale, 8)
+            if words <= right:
+                painter.setPen(soft)
+                painter.drawText(round(right) - words, 0, words, high, Qt.AlignmentFlag.AlignVCenter, self.scale)
+            right -= words + look.px(18)
+            size = look.px(8)
+            needed = [size + 5 + look.width(word, 8) + look.px(12) for _, _, word in MARKS]
+            x = right - sum(needed)
+            if x < 0:
+                return
+            for (_, symbol, word), room in zip(MARKS, needed, strict=True):
+                paint_mark(painter, QPointF(x + size / 2, high / 2), symbol, soft, QColor(look.worn().paper), size)
+                painter.setPen(soft)
+                painter.drawText(
+                    round(x) + size + 5, 0, look.width(word, 8) + 2, high, Qt.AlignmentFlag.AlignVCenter, word
+                )
+                x += room
 
 
 class Stage(QWidget):

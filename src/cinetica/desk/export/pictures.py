@@ -25,9 +25,8 @@ def svg_of(widget: QWidget, title: str) -> bytes:
     generator.setSize(widget.size())
     generator.setViewBox(QRect(QPoint(0, 0), widget.size()))
     generator.setTitle(title)
-    painter = QPainter(generator)
-    widget.render(painter, QPoint(0, 0))
-    painter.end()
+    with QPainter(generator) as painter:
+        widget.render(painter, QPoint(0, 0))
     buffer.close()
     return bytes(content.data())
 
@@ -35,9 +34,8 @@ def svg_of(widget: QWidget, title: str) -> bytes:
 def image_of(widget: QWidget, sharper: int = SHARPER) -> QImage:
     image = QImage(widget.size() * sharper, QImage.Format.Format_ARGB32_Premultiplied)
     image.setDevicePixelRatio(sharper)
-    painter = QPainter(image)
-    widget.render(painter, QPoint(0, 0))
-    painter.end()
+    with QPainter(image) as painter:
+        widget.render(painter, QPoint(0, 0))
     return image
 
 

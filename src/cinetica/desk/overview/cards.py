@@ -157,32 +157,31 @@ class Cards(QAbstractScrollArea):
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self.viewport())
-        painter.fillRect(event.rect(), QColor(look.worn().sheet))
-        ratio = self.viewport().devicePixelRatioF()
-        for place, drill in enumerate(self.drills):
-            rect = self.rect_of(place)
-            if not rect.intersects(event.rect()):
-                continue
-            card = self._cards[drill.name]
-            image = card.picture(
-                self.contents.quick(drill), rect.width(), rect.height(), self._least, look.worn(), ratio
-            )
-            painter.drawPixmap(QRectF(rect), image, QRectF(image.rect()))
-            chosen = place == self.place
-            painter.setPen(QPen(QColor(look.worn().accent if chosen else look.worn().grid), 2 if chosen else 1))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(rect.adjusted(0, 0, -1, -1))
-        if self._goes_to is not None:
-            self._paint_goal(painter, self._goes_to)
-        if not self.drills:
-            painter.setFont(look.font(11))
-            painter.setPen(QColor(look.worn().ink))
-            words = keyed(
-                "There is no drill of this view yet. Add one from the menu Drill. The guide ({help}) tells how."
-            )
-            painter.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
-        painter.end()
+        with QPainter(self.viewport()) as painter:
+            painter.fillRect(event.rect(), QColor(look.worn().sheet))
+            ratio = self.viewport().devicePixelRatioF()
+            for place, drill in enumerate(self.drills):
+                rect = self.rect_of(place)
+                if not rect.intersects(event.rect()):
+                    continue
+                card = self._cards[drill.name]
+                image = card.picture(
+                    self.contents.quick(drill), rect.width(), rect.height(), self._least, look.worn(), ratio
+                )
+                painter.drawPixmap(QRectF(rect), image, QRectF(image.rect()))
+                chosen = place == self.place
+                painter.setPen(QPen(QColor(look.worn().accent if chosen else look.worn().grid), 2 if chosen else 1))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(rect.adjusted(0, 0, -1, -1))
+            if self._goes_to is not None:
+                self._paint_goal(painter, self._goes_to)
+            if not self.drills:
+                painter.setFont(look.font(11))
+                painter.setPen(QColor(look.worn().ink))
+                words = keyed(
+                    "There is no drill of this view yet. Add one from the menu Drill. The guide ({help}) tells how."
+                )
+                painter.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
 
     def _paint_goal(self, painter: QPainter, place: int) -> None:
         """A bar where a card that is dragged would go."""

@@ -64,22 +64,24 @@ class LayerCache:
             return
         where = QRectF(*(side / ratio for side in rect))
         painter.save()
-        painter.resetTransform()
-        if painter.paintEngine().type() is QPaintEngine.Type.Raster:
-            pixmap, kept = self._kept_on(rect, ratio, ground, area, layers)
-            if kept < len(layers):
-                pixmap = pixmap.copy()
-                _draw(pixmap, rect, ratio, area, layers[kept:])
-            painter.drawPixmap(where, pixmap, QRectF(pixmap.rect()))
-        else:
-            # To a printer, a PDF or an SVG file lines stay lines.
-            within = Qt.ClipOperation.IntersectClip if painter.hasClipping() else Qt.ClipOperation.ReplaceClip
-            painter.setClipRect(where, within)
-            painter.fillRect(where, ground)
-            canvas = Canvas(painter, area)
-            for layer in layers:
-                layer.draw(canvas)
-        painter.restore()
+        try:
+            painter.resetTransform()
+            if painter.paintEngine().type() is QPaintEngine.Type.Raster:
+                pixmap, kept = self._kept_on(rect, ratio, ground, area, layers)
+                if kept < len(layers):
+                    pixmap = pixmap.copy()
+                    _draw(pixmap, rect, ratio, area, layers[kept:])
+                painter.drawPixmap(where, pixmap, QRectF(pixmap.rect()))
+            else:
+                # To a printer, a PDF or an SVG file lines stay lines.
+                within = Qt.ClipOperation.IntersectClip if painter.hasClipping() else Qt.ClipOperation.ReplaceClip
+                painter.setClipRect(where, within)
+                painter.fillRect(where, ground)
+                canvas = Canvas(painter, area)
+                for layer in layers:
+                    layer.draw(canvas)
+        finally:
+            painter.restore()
 
     def _kept_on(
         self, rect: Rect, ratio: float, ground: QColor, area: QRectF, layers: Sequence[Layer]

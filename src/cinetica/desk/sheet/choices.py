@@ -97,16 +97,15 @@ def _picture(curve: Curve, bounds: QRectF, palette: look.Palette) -> QPixmap:
     pixmap = QPixmap(PICTURE * ratio)
     pixmap.setDevicePixelRatio(ratio)
     pixmap.fill(QColor(palette.paper))
-    painter = QPainter(pixmap)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QColor(palette.grid))
-    painter.drawRect(QRectF(0.5, 0.5, PICTURE.width() - 1, PICTURE.height() - 1))
-    wide, high = (PICTURE.width() - 8) / bounds.width(), (PICTURE.height() - 8) / bounds.height()
-    path = QPainterPath()
-    for number, (across, up) in enumerate(zip(*curve, strict=True)):
-        x, y = 4 + (across - bounds.left()) * wide, PICTURE.height() - 4 - (up - bounds.top()) * high
-        path.lineTo(x, y) if number else path.moveTo(x, y)
-    painter.setPen(look.ink_pen(palette, 0, 1.6))
-    painter.drawPath(path)
-    painter.end()
+    with QPainter(pixmap) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QColor(palette.grid))
+        painter.drawRect(QRectF(0.5, 0.5, PICTURE.width() - 1, PICTURE.height() - 1))
+        wide, high = (PICTURE.width() - 8) / bounds.width(), (PICTURE.height() - 8) / bounds.height()
+        path = QPainterPath()
+        for number, (across, up) in enumerate(zip(*curve, strict=True)):
+            x, y = 4 + (across - bounds.left()) * wide, PICTURE.height() - 4 - (up - bounds.top()) * high
+            path.lineTo(x, y) if number else path.moveTo(x, y)
+        painter.setPen(look.ink_pen(palette, 0, 1.6))
+        painter.drawPath(path)
     return pixmap

@@ -152,8 +152,7 @@ class View(QWidget):
         return super().event(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        try:
+        with QPainter(self) as painter:
             painter.fillRect(self.rect(), QColor(getattr(look.worn(), self.GROUND)))
             if self.result is not None:
                 self.paint(painter)
@@ -162,8 +161,6 @@ class View(QWidget):
                 painter.setPen(QColor(look.worn().ink))
                 flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
                 painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
-        finally:
-            painter.end()
 
     @property
     def drill(self) -> Drill | None:
