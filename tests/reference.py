@@ -195,15 +195,17 @@ class Runner(OnLines):
         h = 1 / p["reference_rate"] if p["time_base"] == "frames" else dt
         marks = {name for name, is_so in (("press", pressed), ("release", released)) if is_so}
         held = "jump" in hands["held"]
-        if pressed:
-            self.since["press"] = 0.0
         old_w = self.w
         raw, self.w = self.intend(hands, number, h)
         self.launched = False
         if self.side:
             down = "down" in hands["held"] or self.w.imag < -0.5 - TINY
             used_up = self.drop(pressed, down)
-            self.leap(marks, pressed and not used_up, held, old_w)
+            pressed = pressed and not used_up
+        if pressed:
+            self.since["press"] = 0.0
+        if self.side:
+            self.leap(marks, pressed, held, old_w)
         v_old = self.v
         airborne = self.side and (not self.grounded or self.launched)
         if not self.climbing:

@@ -397,6 +397,28 @@ def test_an_error_of_the_work_is_said_instead(qtbot):
     assert said == ["no", "no"]
 
 
+def test_an_error_that_nobody_has_foreseen_is_said_and_logged_and_work_goes_on(qtbot, caplog):
+    aside, said, came = Aside(), [], []
+    aside.failed.connect(said.append)
+    aside.came.connect(came.append)
+
+    def steps():
+        yield 0.5, None
+        raise IndexError("out of bounds")
+
+    for took in (0.0, 1.0):
+        aside._took = took
+        aside.ask(steps)
+        aside.wait()
+    assert len(said) == 2
+    assert said[0] == said[1]
+    assert "IndexError: out of bounds" in said[0]
+    assert [record.exc_info[0] for record in caplog.records] == [IndexError, IndexError]
+    aside.ask(lambda: iter([(1.0, "there")]))
+    aside.wait()
+    assert came == ["there"]
+
+
 def test_a_study_without_tunes_or_drills_says_what_to_do(window, survey):
     window.session.toggle(window.session.study.tune("Wren"))
     window.session.toggle(window.session.study.tune("Bramble"))

@@ -34,6 +34,24 @@ def test_with_down_and_a_press_it_drops_and_the_press_is_used_up():
     assert not rows_of(trace, "launch") + rows_of(trace, "air_launch") + rows_of(trace, "lost_press")
 
 
+def test_a_press_that_drops_does_not_make_an_older_one_young_again():
+    """It falls 1.42 u in 16 ticks onto a board, presses in the air and again on it. From there it is 0.7 u to the
+    floor, 11 ticks: within the buffer of the second press, beyond that of the first."""
+    tune = make_tune(contact__drop_through="down_jump", jump__buffer=0.2)
+    drill = make_drill(
+        solids=[FLOOR], oneway=[(-2.0, 0.5, 2.0, 0.7)], start=(0.0, 2.12), length=60, down=[(0, 60)],
+        jump=[(14, 15), (16, 17)],
+    )  # fmt: skip
+    trace = run(tune, drill)
+    assert "land" in marks_at(trace, 16)
+    assert "leave" in marks_at(trace, 17)
+    # Pressed in row 15; 0.2 s later it is lost, before the body is down.
+    assert rows_of(trace, "lost_press") == [15 + 13]
+    assert rows_of(trace, "land")[1] == 17 + 10
+    assert not rows_of(trace, "launch")
+    assert trace["since_press"][20] == pytest.approx(6 / 60)
+
+
 @pytest.mark.parametrize("rule", ["none", "down", "down_jump"])
 def test_a_floor_holds_it_and_a_press_there_jumps(rule):
     tune = make_tune(contact__drop_through=rule)

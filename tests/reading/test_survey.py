@@ -435,6 +435,18 @@ def test_levels_are_round_and_go_to_the_first_that_is_out_of_reach(peak, step, t
     assert 0.0 in levels
 
 
+@pytest.mark.parametrize("rate", [10, 15, 20])
+@pytest.mark.parametrize("start", [STANDING, RUNNING])
+def test_where_a_slow_clock_misses_the_shortest_presses_the_others_tell(rate, start):
+    """A frame is as long as six of the hand's: a jump that is held for two of them falls between."""
+    slow = reach(WREN, Clock(tick_rate=rate), start)
+    # A tick is a tenth of a second at the most: the jump of 14.5 u/s is lower by half of its fall in one.
+    assert slow.step == pytest.approx(reach(WREN, Clock(), start).step, abs=0.5 * 14.5 / rate)
+    assert any(gap.widest for gap in slow.gaps)
+    paths = outline(WREN, Clock(tick_rate=rate), start).paths
+    assert max(float(y.max()) for _, y in paths) == pytest.approx(slow.step, abs=1e-9)
+
+
 def test_a_tune_from_above_or_without_a_jump_has_no_reach():
     with pytest.raises(ValueError, match="no height to reach"):
         reach(HARBOUR.tune("Otter"), Clock(), STANDING)

@@ -11,7 +11,7 @@ from cinetica.reading.targets import Verdict
 
 def junit_text(study: str, found: Iterable[Verdict]) -> str:
     """A suite for each drill; a test is named by its figure and what it is to be, and fails with what is."""
-    report = JUnitXml(study)
+    report = JUnitXml(_plain(study))
     suites: dict[str, TestSuite] = {}
     for verdict in found:
         suite = suites.setdefault(verdict.drill, TestSuite(_plain(verdict.drill)))

@@ -65,7 +65,7 @@ class Conventions(FrozenModel):
     angle: Angle = Angle.DEGREE
     zero: Zero = Zero.RIGHT
     turn: Turn = Turn.AXES
-    names: Annotated[dict[str, GameName], AfterValidator(_known_and_distinct)] = Field(default_factory=dict)
+    names: Annotated[dict[str, GameName], AfterValidator(_known_and_distinct)] = Field(default={})
 
     @property
     def turns_clockwise(self) -> bool:

@@ -54,13 +54,13 @@ def begin(s, p, ground, x, y):
 def impulses(s, p, hand, ground):
     """Steps 2, 4, 5 and 6, seen from the side: arm, climb, launch, short hop."""
     s.launched = False
-    if hand.pressed:
+    pressed = hand.pressed
+    if not p.top_view and p.drop_through != NEVER and drop(s, p, ground, pressed):
+        # The body drops by this press, which is then used up; an older one stays as old as it is.
+        pressed = False
+    if pressed:
         s.since_press = 0.0
     if not p.top_view:
-        pressed = hand.pressed
-        if p.drop_through != NEVER and drop(s, p, ground, pressed):
-            # The body drops by this press, which is then used up.
-            pressed = False
         arm(s, p, pressed)
         if ground.climb.shape[0] > 0:
             climb(s, p, ground, pressed)

@@ -87,8 +87,8 @@ class Aside(QObject):
         try:
             for _, found in steps():
                 last = found
-        except ValueError as error:
-            self.failed.emit(str(error))
+        except Exception as error:
+            self.failed.emit(_words(error))
             return
         self._took = time.perf_counter() - begun
         self.came.emit(last)
@@ -114,9 +114,7 @@ class Aside(QObject):
             except Exception as error:
                 # Where the window has gone meanwhile, nobody is there to be told.
                 if isValid(self):
-                    if not isinstance(error, ValueError):
-                        log.exception("survey")
-                    self._failed_aside.emit(number, str(error))
+                    self._failed_aside.emit(number, _words(error))
 
         self._pool.submit(work)
 
@@ -133,6 +131,14 @@ class Aside(QObject):
         if number == self._newest:
             self._newest = 0
             self.failed.emit(why)
+
+
+def _words(error: Exception) -> str:
+    """Why work failed, for the person; what nobody has foreseen goes to the log, too."""
+    if isinstance(error, ValueError):
+        return str(error)
+    log.error("survey", exc_info=error)
+    return f"This could not be worked out ({type(error).__name__}: {error}). The log has the details; nothing is lost."
 
 
 def once(work: Callable[[], Any]) -> Steps:

@@ -233,8 +233,10 @@ def reach(tune: Tune, clock: Clock, start: str, levels: Sequence[float] = ()) ->
     levels = levels or levels_for(_highest(tune, clock))
     if np.isnan(heights).all():
         return Reach(tune, start, tuple(Gap(level, None, None, None, None) for level in levels), 0.0, 0.0, None)
-    edge = _launch_x(rows[0])
-    needed = _needed(rows[len(HOLDS) - 1], take_of(tried[0]).rate)
+    # A short press may fall between two frames of a slow clock; the longest is always seen.
+    longest = rows[len(HOLDS) - 1]
+    edge = _launch_x(longest)
+    needed = _needed(longest, take_of(tried[0]).rate)
     easy = Way(start, max(1, needed - MARGIN), early=MARGIN if start == RUNNING else 0)
     easy_step = _value(_read(tune, clock, _alone(easy), None, 0.0), "jump_height")
     gaps = tuple(_gap(tune, clock, tried, edge, level, needed) for level in levels)
@@ -317,12 +319,17 @@ def outline(tune: Tune, clock: Clock, start: str) -> Outline:
     traces = empty_records(TRACE, len(hands))
     _read(tune, clock, tried, None, 0.0, traces)
     rows = traces.reshape(len(tried), -1)
-    if not (rows[0]["marks"] & LAUNCH).any():
+    longest = rows[len(OUTLINE_HOLDS) - 1]
+    if not (longest["marks"] & LAUNCH).any():
         return Outline(tried, tuple((np.zeros(1), np.zeros(1)) for _ in tried))
-    _read(tune, clock, tried, _launch_x(rows[0]), BOTTOMLESS, traces)
+    _read(tune, clock, tried, _launch_x(longest), BOTTOMLESS, traces)
     paths = []
     for each in rows:
-        launch = int(np.flatnonzero(each["marks"] & LAUNCH)[0]) - 1
+        launches = np.flatnonzero(each["marks"] & LAUNCH)
+        if not len(launches):
+            paths.append((np.zeros(1), np.zeros(1)))
+            continue
+        launch = int(launches[0]) - 1
         lands = np.flatnonzero(each["marks"] & LAND)
         lands = lands[lands > launch]
         end = int(lands[0]) + 1 if len(lands) else len(each)
