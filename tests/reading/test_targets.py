@@ -108,10 +108,13 @@ def test_the_sheet_to_show_and_the_proof_say_them():
 
 def test_hostile_names_stay_words_in_the_report(tmp_path):
     study = editing.renamed_tune(agreed(Target(measure="jump_height", low=9.0)), "Wren", 'a"<&]]>\x07')
+    study = study.model_copy(update={"name": "Quay\x1bside"})
     path, report = tmp_path / "s.json", tmp_path / "r.xml"
     path.write_text(study_text(study))
     command(path, "--junit", report)
-    (suite,) = JUnitXml.fromfile(str(report))
+    read = JUnitXml.fromfile(str(report))
+    assert read.name == "Quay side"
+    (suite,) = read
     assert {case.classname for case in suite} == {f'{HOP}.a"<&]]> ', f"{HOP}.Bramble"}
 
 

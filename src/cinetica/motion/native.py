@@ -110,9 +110,9 @@ def in_parts(
     dts: NDArray[np.float64],
     part: int,
 ) -> Iterator[tuple[int, NDArray[Any]]]:
-    """`kernel`, so many rows at a time: the number of the first, and the rows, which the next ones take the place of.
+    """`kernel`, `part` rows at a time: yields the number of the first row, and the rows.
 
-    They stay in the processor's cache meanwhile; writing all rows of a long run takes as long as the run.
+    Few rows stay in the processor's cache while they are read; writing those of a long run takes as long as the run.
     """
     run, count, late = kernel(), len(dts), int(tunes[0].latency)
     end = min(part, count)

@@ -36,8 +36,9 @@ class PaperAxis(pg.AxisItem):
         self.setTickPen(pg.mkPen(None))
         self.setTextPen(QColor(look.worn().soft))
         self.setStyle(
-            tickFont=look.font(8), tickLength=0, tickAlpha=0, tickTextOffset=ASIDE if self.orientation == "left" else BELOW,
-            autoExpandTextSpace=False, hideOverlappingLabels=True, maxTickLevel=0, textFillLimits=[(0, 1.1)],
+            tickFont=look.font(8), tickTextOffset=ASIDE if self.orientation == "left" else BELOW,
+            tickLength=0, tickAlpha=0, autoExpandTextSpace=False,
+            hideOverlappingLabels=True, maxTickLevel=0, textFillLimits=[(0, 1.1)],
         )  # fmt: skip
 
     def tickSpacing(self, low: float, high: float, size: float) -> list[tuple[float, float]]:
