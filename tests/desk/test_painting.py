@@ -237,6 +237,11 @@ def test_prints_are_boxes_around_every_so_many_places(qapp):
     assert prints.sum() > 0
 
 
+@pytest.mark.parametrize("box", [(20, 30, 20.3, 10), (10, 20.3, 30, 20)])
+def test_a_box_without_width_or_height_has_no_rim(qapp, box):
+    assert inked(lambda on: on.box(box, PIXELS, INK, INK)).sum() == 0
+
+
 def test_sharp_and_smooth_edges_take_turns(qapp):
     """A box behind a curve, and a curve behind a box, are as they are alone."""
     thin, box = curve([0, 60], [20.25, 20.25], 1.0), (lambda on: on.box((5.5, 9, 30.5, 2), PIXELS, INK))

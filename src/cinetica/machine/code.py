@@ -95,7 +95,7 @@ class MachineCode:
         """Compile: a line with the name of the function, then the machine code. It is kept where that can be
         written."""
         if sys.stderr is not None and sys.stderr.isatty():
-            print(f"cinetica: compiling the {self._folder} once; this takes half a minute", file=sys.stderr)
+            print(f"cinetica: compiling the {self._folder} once; this takes about a minute", file=sys.stderr)
         for called in self._calls:
             # Numba links what it compiles, though it is not called here.
             llvm.add_symbol(called, _abort())

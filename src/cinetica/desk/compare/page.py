@@ -43,7 +43,7 @@ if TYPE_CHECKING:
 
 # The height of the stage where there is room for it, in lines of text.
 STAGE_LINES = 15
-PREPARING = "Preparing the motion kernel for this machine.\nThis happens once and takes about half a minute."
+PREPARING = "Preparing the motion kernel for this machine.\nThis happens once and takes about a minute."
 
 
 class ComparePage(Page):
