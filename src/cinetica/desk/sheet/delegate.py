@@ -39,22 +39,24 @@ class CellDelegate(QStyledItemDelegate):
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         rect, sheet = option.rect, self._view.sheet
         painter.save()
-        painter.fillRect(rect, look.color(look.worn().sheet))
-        canvas = Canvas(painter, QRectF(rect))
-        place = sheet.place_at(index)
-        assert place is not None
-        group, number = place
-        if number is None:
-            self._paint_group(canvas, rect, group)
-        elif index.column() == LABEL:
-            self._paint_label(canvas, rect, sheet.groups[group].rows[number].label)
-        elif index.column() == UNIT:
-            unit, soft = sheet.unit(sheet.groups[group].rows[number]), look.color(look.worn().soft)
-            canvas.figure(unit, rect.left() + rect.width() - 4, rect.center().y() + 0.5, 8, soft)
-        elif not sheet.session.is_hidden(sheet.tunes[index.column() - FIRST_TUNE][1]):
-            chosen = option.state & QStyle.StateFlag.State_Selected or index == self._view.currentIndex()
-            self._paint_value(canvas, rect, group, number, index.column() - FIRST_TUNE, chosen=bool(chosen))
-        painter.restore()
+        try:
+            painter.fillRect(rect, look.color(look.worn().sheet))
+            canvas = Canvas(painter, QRectF(rect))
+            place = sheet.place_at(index)
+            assert place is not None
+            group, number = place
+            if number is None:
+                self._paint_group(canvas, rect, group)
+            elif index.column() == LABEL:
+                self._paint_label(canvas, rect, sheet.groups[group].rows[number].label)
+            elif index.column() == UNIT:
+                unit, soft = sheet.unit(sheet.groups[group].rows[number]), look.color(look.worn().soft)
+                canvas.figure(unit, rect.left() + rect.width() - 4, rect.center().y() + 0.5, 8, soft)
+            elif not sheet.session.is_hidden(sheet.tunes[index.column() - FIRST_TUNE][1]):
+                chosen = option.state & QStyle.StateFlag.State_Selected or index == self._view.currentIndex()
+                self._paint_value(canvas, rect, group, number, index.column() - FIRST_TUNE, chosen=bool(chosen))
+        finally:
+            painter.restore()
 
     def _paint_group(self, canvas: Canvas, rect: QRect, group: int) -> None:
         sheet, accent, soft = self._view.sheet, look.color(look.worn().accent), look.color(look.worn().soft)
