@@ -107,12 +107,13 @@ class OnLines:
                 self.look_for_ground()
             if walks and self.v.imag <= TINY:
                 self.snap()
+        self.keep_clear(start, on, low, marks)
         self.line = self.stood_on()
         stands = self.line is not None
         self.rate = (self.at.imag - start.imag) / h if was and stands else 0.0
         if walks and was_on is not None and not self.grounded and self.slid is None:
             self.v += complex(0, p["slope_carry"] * old_rate)
-        self.shown = complex(self.v.real * pace, self.rate if was and stands else self.v.imag)
+        self.shown = complex(self.v.real * pace, self.rate if stands else self.v.imag)
         self.low_sides = max(low, abs(self.line.m) * p["width"] / 2 if self.line else 0.0)
         if self.slid is not None:
             self.low_sides = max(low, abs(self.slid.m) * p["width"] / 2)
@@ -134,13 +135,65 @@ class OnLines:
             line = self.met(start, [line for line in self.lines if self.can_walk(line)])
             if line is None:
                 return
+        self.rest_on(line)
+
+    def keep_clear(self, start: complex, on: Line | None, low: float, marks: set[str]) -> None:
+        """No tick ends with the feet under a line that they were over, or the box in a new solid."""
+        rests_on = self.slid or self.stood_on()
+        lift = max(low, abs(rests_on.m) * self.p["width"] / 2 if rests_on else 0.0)
+
+        def box(at: complex) -> tuple[float, float, float, float]:
+            left, feet, right, head = self.box(at)
+            return left, feet + lift, right, head
+
+        def inside(at: complex, r: Any) -> bool:
+            left, bottom, right, top = box(at)
+            return min(right - r[0], r[2] - left, top - r[1], r[3] - bottom) > TINY
+
+        def entered(at: complex) -> list[Any]:
+            return [r for r in self.drill.course.solids if inside(at, r) and not inside(start, r)]
+
+        def under(at: complex) -> Line | None:
+            here, self.at = self.at, at
+            line = self.met(start, self.lines)
+            if line is None:
+                ground, self.line = self.line, None
+                line = self.met(start, self.lines)
+                self.line = ground
+            self.at = here
+            return line
+
+        def allowed(at: complex) -> bool:
+            return under(at) is None and not entered(at)
+
+        if allowed(self.at):
+            return
+        x, line = self.at.real, under(self.at)
+        top = max((r[3] for r in entered(self.at)), default=INF)
+        if top <= start.imag + TINY and allowed(complex(x, top)):
+            self.set_down(top)
+            self.slid = None
+        elif line is not None and allowed(complex(x, line.at(x))):
+            self.rest_on(line)
+        else:
+            marks.add("wall")
+            self.slid, self.grounded = None, False
+            self.v = complex(0, self.v.imag)
+            self.at = complex(start.real, self.at.imag)
+            if not allowed(self.at):
+                self.at, self.v = start, 0j
+            self.look_for_ground()
+
+    def rest_on(self, line: Line) -> None:
+        """Set the feet on a line: to stand where it is walkable, else to slide."""
         if self.can_walk(line):
             self.set_down(line.at(self.at.real))
-        else:
-            along = complex(math.cos(math.radians(line.angle)), math.sin(math.radians(line.angle)))
-            self.v = (self.v * along.conjugate()).real * along
-            self.at = complex(self.at.real, line.at(self.at.real))
-            self.grounded, self.slid = False, line
+            self.slid = None
+            return
+        along = complex(math.cos(math.radians(line.angle)), math.sin(math.radians(line.angle)))
+        self.v = (self.v * along.conjugate()).real * along
+        self.at = complex(self.at.real, line.at(self.at.real))
+        self.grounded, self.slid = False, line
 
     def crossing(self, steep: Line, height: float) -> float:
         """Where a steep line comes out of the ground: of the line that is walked on, or of the height of the feet."""

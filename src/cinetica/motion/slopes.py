@@ -18,6 +18,7 @@ from cinetica.motion.contact import (
     move_x,
     moved,
     overlap_depth,
+    overlaps,
     passes,
     rise,
     sink,
@@ -229,6 +230,68 @@ def find_ground(s, p, ground, half):
 
 
 @compiled
+def entered(p, solids, lift, start_x, start_y, x, y):
+    """The highest of the solids that the box is in and was not in as the tick began; -1 if there is none."""
+    half, height, found = 0.5 * p.width, p.height, -1
+    for i in range(solids.shape[0]):
+        if overlaps(solids, i, x - half, y + lift, x + half, y + height):
+            was_inside = overlaps(solids, i, start_x - half, start_y + lift, start_x + half, start_y + height)
+            if not was_inside and (found < 0 or solids[i, 3] > solids[found, 3]):
+                found = i
+    return found
+
+
+@compiled
+def went_under(lines, p, on, start_x, start_y, x, y):
+    """The line that `met` finds, or else one that the feet were over where the tick began; -1 if there is none."""
+    line = met(lines, p, on, start_x, start_y, x, y, True)
+    return line if line >= 0 else met(lines, p, -1, start_x, start_y, x, y, True)
+
+
+@compiled
+def is_clear(p, ground, on, lift, start_x, start_y, x, y):
+    """Whether the body may end a tick at (x, y): under no line that it was over, in no solid that it was outside of."""
+    return (
+        went_under(ground.slopes, p, on, start_x, start_y, x, y) < 0
+        and entered(p, ground.solids, lift, start_x, start_y, x, y) < 0
+    )
+
+
+@compiled
+def keep_clear(s, p, ground, on, lift, start_x, start_y):
+    """Keep a tick from ending under a line or in a solid, where the rules before this one would have led.
+
+    The body ends on the line, or on the solid that it came from; failing that, x goes back to where the tick began, and
+    at last y as well.
+    """
+    if is_clear(p, ground, on, lift, start_x, start_y, s.x, s.y):
+        return
+    lines, solids = ground.slopes, ground.solids
+    solid = entered(p, solids, lift, start_x, start_y, s.x, s.y)
+    if solid >= 0 and solids[solid, 3] <= start_y + SLACK:
+        if is_clear(p, ground, on, lift, start_x, start_y, s.x, solids[solid, 3]):
+            stand(s, solids[solid, 3])
+            s.slides = False
+            return
+    line = went_under(lines, p, on, start_x, start_y, s.x, s.y)
+    if line >= 0:
+        y = height_of(lines, line, s.x)
+        if is_clear(p, ground, on, lift, start_x, start_y, s.x, y):
+            if walkable(lines, line, p):
+                stand(s, y)
+            else:
+                slide(s, lines, line)
+            return
+    s.marks |= WALL
+    s.x, s.vx = start_x, 0.0
+    if not is_clear(p, ground, on, lift, start_x, start_y, s.x, s.y):
+        s.y, s.vy = start_y, 0.0
+    s.grounded, s.hovers, s.slides = False, False, False
+    if s.vy <= SLACK:
+        find_ground(s, p, ground, 0.5 * p.width)
+
+
+@compiled
 def note_line(s, p, lines):
     """Remember the line that the body stands or slides on."""
     if s.grounded:
@@ -260,7 +323,8 @@ def seen(s, p, walks, on, stood, across, start_y, h):
     if walks and on >= 0 and not s.grounded and not s.slides:
         # Off the line into the air.
         s.vy += p.slope_carry * rate
-    s.row_vx, s.row_vy = s.vx * across, s.vy
+    # A landing within the probe over a line still falls inside, but its row shows 0, as one on the line does.
+    s.row_vx, s.row_vy = s.vx * across, (0.0 if s.grounded and s.line > 0 else s.vy)
 
 
 @compiled
@@ -295,6 +359,8 @@ def move_over_lines(s, p, ground, dx, dy, h):
             find_ground(s, p, ground, half)
         if walks and s.vy <= SLACK:
             snap(s, p, ground, on, half)
+    note_line(s, p, lines)
+    keep_clear(s, p, ground, on, half * max(abs(slope), abs(s.slope)), start_x, start_y)
     note_line(s, p, lines)
     note_overlap_on_lines(s, p, ground.solids, slope)
     seen(s, p, walks, on, stood, across, start_y, h)
