@@ -123,9 +123,9 @@ class Oracle:
 
     def _turn(self, found: dict[str, float]) -> None:
         runs = self.runs()
-        for (_, let_go), (k, end) in zip(runs, runs[1:], strict=False):
+        for k, end in runs[1:]:
             v = complex(self.rows[k - 1]["vx"], 0.0 if self.side else self.rows[k - 1]["vy"])
-            if self.speed(self.rows[let_go]) < 0.99 * self.top - TINY or abs(v) <= TINY:
+            if abs(v) < 0.99 * self.top - TINY or abs(v) <= TINY:
                 continue
             if (v * self.pushes[k].conjugate()).real >= -0.5 * abs(v) * abs(self.pushes[k]):
                 continue

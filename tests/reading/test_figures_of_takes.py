@@ -62,14 +62,74 @@ def test_a_short_tap_back_does_not_run_on_into_a_later_run():
     assert figures(make_tune(), whole)["turn_time"].value == pytest.approx(13.93 / 50, abs=1e-6)
 
 
-@pytest.mark.parametrize("gap", [-3, -1, 0, 1, 2])
-def test_a_turn_is_one_whether_or_not_the_keys_change_together(gap):
-    drill = make_drill(length=200, right=[(5, 80)], left=[(80 + gap, 150)], solids=FLOOR)
+@pytest.mark.parametrize("gap", [-5, -2, -1, 1, 2, 5])
+def test_a_turn_out_of_a_slower_run_is_not_the_turn_at_top_speed(gap):
+    """Between the keys, or with both of them held, friction takes 1 u/s a tick: the push against the run comes late."""
+    read = figures(make_tune(), make_drill(length=200, right=[(5, 80)], left=[(80 + gap, 150)], solids=FLOOR))
+    assert "turn_time" not in read
+    assert "turn_overshoot" not in read
+
+
+def test_the_turn_at_top_speed_is_read_wherever_in_the_take_it_comes():
+    """From 7 to -6.93 at 50 u/s²; on until it stands: ticks of 7 - n·50/60, the first of them n = 1."""
+    drill = make_drill(length=400, right=[(5, 80), (170, 240)], left=[(83, 150), (240, 320)], solids=FLOOR)
     read = figures(make_tune(), drill)
-    # While both keys are held, or none, friction takes 1 u/s a tick; with both, the push comes when the first is let
-    # go.
-    speed = 7 - abs(gap)
-    assert read["turn_time"].value == pytest.approx((speed + 6.93) / 50, abs=1e-6)
+    assert read["turn_time"].value == pytest.approx(13.93 / 50, abs=1e-6)
+    assert read["turn_time"].rows[0] == 240
+    assert read["turn_overshoot"].value == pytest.approx(sum(7 - n * 50 / 60 for n in range(1, 9)) / 60, abs=1e-3)
+
+
+@pytest.mark.parametrize(("rule", "first"), [("latest", 80), ("first", 83)])
+def test_an_overlap_that_turns_at_once_is_a_turn_at_top_speed(rule, first):
+    """Where one of two opposed keys wins, the turn begins while the other is held, or in the frame that lets it go."""
+    tune = make_tune(input__opposed=rule)
+    read = figures(tune, make_drill(length=200, right=[(5, 83)], left=[(80, 150)], solids=FLOOR))
+    assert read["turn_time"].value == pytest.approx(13.93 / 50, abs=1e-6)
+    assert read["turn_time"].rows[0] == first
+
+
+# On slopes: with `slope_pace = along` all figures of running are those of level ground, along the line.
+
+
+@pytest.mark.parametrize("angle", [30.0, -30.0, 44.0])
+@pytest.mark.parametrize("pace", ["along", "level"])
+def test_running_on_a_slope_is_read_along_it(angle, pace):
+    """7 u/s at 50 u/s², back at 60, and round at 50, as on the level."""
+    rise = math.tan(math.radians(angle))
+    drill = make_drill(
+        length=330,
+        right=[(6, 66), (150, 220)],
+        left=[(220, 300)],
+        solids=(),
+        slopes=[(-500, -500 * rise, 500, 500 * rise)],
+    )
+    tune = make_tune(slope__slope_pace=pace, slope__ground_snap=5)
+    read = figures(tune, drill)
+    level = figures(tune, make_drill(length=330, right=[(6, 66), (150, 220)], left=[(220, 300)], solids=FLOOR))
+    longer = 1.0 if pace == "along" else 1.0 / math.cos(math.radians(angle))
+    assert read["top_speed_reached"].value == pytest.approx(7)
+    assert read["time_to_top_speed"].value == pytest.approx(6.93 / 50, abs=1e-6)
+    assert read["stopping_time"].value == pytest.approx(6.93 / 60, abs=1e-6)
+    assert read["turn_time"].value == pytest.approx(13.93 / 50, abs=1e-6)
+    assert read["peak_acceleration"].value == pytest.approx(level["peak_acceleration"].value, rel=1e-6)
+    for id in ("stopping_distance", "turn_overshoot"):
+        assert read[id].value == pytest.approx(level[id].value * longer, rel=1e-6), id
+
+
+def test_stepping_onto_a_slope_changes_no_driven_speed():
+    """Level ground, then 30°: vx falls from 7 to 6.06 in one tick, but the body runs at 7 u/s all the time."""
+    drill = make_drill(length=120, right=[(0, 120)], slopes=[(3, 0, 30, 27 * math.tan(math.radians(30)))])
+    read = figures(make_tune(), drill)
+    assert read["peak_acceleration"].value == pytest.approx(50)
+    assert read["top_speed_reached"].value == pytest.approx(7)
+
+
+def test_a_jump_on_a_slope_leaves_the_time_to_top_speed_alone():
+    rise = math.tan(math.radians(30))
+    drill = make_drill(
+        length=160, right=[(6, 150)], jump=[(60, 70)], solids=(), slopes=[(-100, -100 * rise, 300, 300 * rise)]
+    )
+    assert figures(make_tune(), drill)["time_to_top_speed"].value == pytest.approx(6.93 / 50, abs=1e-6)
 
 
 @pytest.mark.parametrize("rate", [30, 50, 60, 144])

@@ -24,6 +24,7 @@ from cinetica.reading.survey.reach import (
     RUNNING,
     STANDING,
     Way,
+    course_of,
     drill_for,
     levels_for,
     outline,
@@ -355,34 +356,67 @@ def test_a_shift_moves_the_press_alone(shift):
 
 @pytest.mark.parametrize("start", [STANDING, RUNNING])
 @pytest.mark.parametrize("tune", [WREN, BRAMBLE], ids=lambda tune: tune.name)
-def test_the_widest_gap_is_the_jump_distance_that_a_study_with_that_ledge_measures(tune, start):
+def test_the_jump_distance_is_what_a_study_with_that_ledge_measures(tune, start):
     found = reach(tune, Clock(), start)
     levels = [gap.level for gap in found.gaps]
     assert levels == list(levels_for(max(reach(tune, Clock(), each).step for each in (STANDING, RUNNING))))
-    flat = simulate(tune, drill_for(Way(start, 150), None, 0.0), Clock())
+    flat = simulate(tune, drill_for(Way(start, 150), course_of(None, 0.0)), Clock())
     edge = float(flat["x"][int(flat.rows_with(4)[0]) - 1])
     for gap in found.gaps:
-        if gap.widest is None:
+        if gap.distance is None:
             assert gap.level > found.step - 1e-9
             continue
-        alone = read_off(simulate(tune, drill_for(gap.way, edge, gap.level), Clock()))
-        assert alone["jump_distance"].value == gap.widest
+        alone = read_off(simulate(tune, drill_for(gap.way, course_of(edge, gap.level)), Clock()))
+        assert alone["jump_distance"].value == gap.distance
         assert alone["air_time"].value == gap.air_time
-        assert gap.comfortable is None or gap.comfortable < gap.widest + 1e-9
     assert found.step == max(
-        read_off(simulate(tune, drill_for(Way(start, held), None, 0.0), Clock()))["jump_height"].value
+        read_off(simulate(tune, drill_for(Way(start, held), course_of(None, 0.0)), Clock()))["jump_height"].value
         for held in (2, 24, 40, 150)
     )
     assert found.easy_step <= found.step
 
 
-def test_a_runs_margin_is_the_way_of_three_ticks():
-    """A press three frames before the edge loses the way of three frames, where holding matters no more."""
-    tune = make_tune("side", drive__law="instant", drive__top_speed=6, jump__short_hop="none", jump__run_boost=0)
+def crosses(tune, gap, level, press, edge=0.0, held=150):
+    """Whether a run with a press in this frame comes to stand on a solid so far beyond the floor's edge."""
+    drill = make_drill(
+        solids=[(-40, -1, edge, 0), (edge + gap, -40, edge + gap + 60, level)], start=(-10, 0), length=220,
+        right=[(0, 220)], jump=[(press, press + held)],
+    )  # fmt: skip
+    trace = simulate(tune, drill, Clock())
+    stands = (trace["state"] == 0) & (trace["x"] + tune.body.width / 2 > edge + gap)
+    return bool(stands.any())
+
+
+@pytest.mark.parametrize("level", [-2.0, 0.0, 1.0])
+@pytest.mark.parametrize("coyote", [0.0, 0.1])
+def test_the_widest_gap_is_the_widest_that_any_press_crosses(level, coyote):
+    """Presses in every frame around the edge, floors that end at every tenth of a tick's way: none crosses more."""
+    tune = make_tune(jump__coyote=coyote)
+    gap = next(gap for gap in reach(tune, Clock(), RUNNING, (level,)).gaps)
+    # 7 u/s: 0.117 u a tick. From -10 the edge comes at about 1.5 s.
+    tries = [(press, part * 7 / 600) for press in range(82, 102) for part in range(10)]
+    assert not any(crosses(tune, gap.widest + 1e-4, level, press, edge) for press, edge in tries)
+    assert any(crosses(tune, gap.widest - 0.03, level, press, edge) for press, edge in tries)
+    # Coyote time and the halves of the body at both ends: a good deal more than the way of the feet.
+    assert gap.widest > gap.distance + tune.body.width - 0.2
+    # The safe gap leaves a window of more than three frames.
+    window = [press for press in range(82, 102) if crosses(tune, gap.safe, level, press)]
+    assert len(window) > MARGIN
+
+
+def test_without_a_run_up_and_coyote_time_a_gap_is_the_way_and_the_width():
+    """From a stand at full speed at once: 6 u/s for so many ticks, and half a body at both ends."""
+    tune = make_tune(
+        drive__law="instant", drive__top_speed=6, jump__short_hop="none", jump__run_boost=0, jump__coyote=0
+    )
     found = reach(tune, Clock(), RUNNING)
     for gap in found.gaps:
-        if gap.widest is not None:
-            assert gap.comfortable == pytest.approx(gap.widest - MARGIN * 6 / 60)
+        if gap.distance is not None:
+            # Feet that end a tick at the very height of the ledge still come onto it by the way of the next.
+            ticks = math.floor(gap.air_time * 60 + 1e-9) + 1
+            assert gap.widest == pytest.approx(6 * ticks / 60 + tune.body.width, abs=1e-5)
+            # A press three frames before the edge loses the way of three frames, where holding matters no more.
+            assert gap.safe == pytest.approx(gap.widest - MARGIN * 6 / 60, abs=1e-5)
 
 
 def test_reach_is_the_parabola_of_a_midpoint_jump():
@@ -398,16 +432,16 @@ def test_reach_is_the_parabola_of_a_midpoint_jump():
         root = 144 - 80 * gap.level
         if gap.level < found.step:
             assert gap.air_time == pytest.approx((12 + math.sqrt(root)) / 40, abs=1e-6)
-            assert gap.widest == pytest.approx(5 * gap.air_time, abs=1e-6)
+            assert gap.distance == pytest.approx(5 * gap.air_time, abs=1e-6)
         else:
-            assert gap.widest is None
+            assert gap.distance is gap.widest is None
 
 
 def test_the_outline_holds_the_gaps():
     found, paths = reach(WREN, Clock(), RUNNING), outline(WREN, Clock(), RUNNING)
     for gap in found.gaps:
-        if gap.widest is not None:
-            assert paths.farthest(gap.level) == pytest.approx(gap.widest, abs=0.06)
+        if gap.distance is not None:
+            assert paths.farthest(gap.level) == pytest.approx(gap.distance, abs=0.06)
         else:
             assert paths.farthest(gap.level) is None
     assert max(y for _, y in paths.hull) == pytest.approx(found.step, abs=1e-3)

@@ -8,7 +8,7 @@ from cinetica.motion.compiling import apart
 from cinetica.motion.intent import directed, length, shape_stick
 from cinetica.motion.records import AIR_LAUNCH, BUMP, CLIMB_OFF, CLIMB_ON, LAND, LAUNCH, SLACK
 from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
-from cinetica.reading.within import MIDPOINT, find_way, share_of, still_at, way_gone, would_go
+from cinetica.reading.within import MIDPOINT, find_way, share_of, speed_at, still_at, way_gone, would_go
 
 # Share of top speed that counts as reached, and whose rest counts as stopped.
 NEARLY = 0.99
@@ -74,21 +74,24 @@ def next_run(f, row):
 
 @apart
 def turn_after(f, row):
-    """The first reversal after `row` out of a run that had come to 99 % of top speed, against the body's motion: its
-    first and last row, and the old direction; 0 for the row if there is none."""
+    """The first push after `row` against a run that still has 99 % of top speed: its first and last row, and the
+    direction of the run; 0 for the row if there is none.
+
+    Who leaves a gap between the keys has lost speed before the turn begins, so that it is none at top speed.
+    """
     top, side = tune_at(f, 0).top_speed, f.n.side
     _, let_go = next_run(f, 1)
-    while let_go != 0:
+    while let_go != 0 and top > 0.0:
         start, end = next_run(f, let_go + 1)
-        if start > row:
-            before, fast = row_at(f, start - 1), row_at(f, let_go)
-            vx, vy = before.vx, 0.0 if side else before.vy
-            speed = length(vx, vy)
-            was = abs(fast.vx) if side else length(fast.vx, fast.vy)
-            px, py = push_at(f, start).x, push_at(f, start).y
-            if top > 0.0 and was >= NEARLY * top - SLACK and speed > SLACK:
-                if vx * px + vy * py < -0.5 * speed * length(px, py):
-                    return start, end, vx / speed, vy / speed
+        if start == 0:
+            break
+        before = row_at(f, start - 1)
+        vx, vy = before.vx, 0.0 if side else before.vy
+        speed = length(vx, vy)
+        px, py = push_at(f, start).x, push_at(f, start).y
+        if start > row and speed > SLACK and speed_at(f, start - 1) >= NEARLY * top - SLACK:
+            if vx * px + vy * py < -0.5 * speed * length(px, py):
+                return start, end, vx / speed, vy / speed
         let_go = end
     return 0, 0, 0.0, 0.0
 

@@ -24,6 +24,7 @@ from cinetica.motion.records import (
     CLIMB,
     CLIMB_ON,
     COYOTE_LAUNCH,
+    FALL,
     GROUND,
     LOST_PRESS,
     PRESS,
@@ -46,7 +47,7 @@ from cinetica.reading.evidence import (
 )
 from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
 from cinetica.reading.fates import launches
-from cinetica.reading.within import before, speed_at, time_at, way_gone, when
+from cinetica.reading.within import along_or_speed, before, ground_per_x, speed_at, time_at, way_gone, when
 
 # A speed that changes by less than this share of itself in a tick is steady.
 STEADY = 1e-4
@@ -179,11 +180,23 @@ def _stopping_time(f):
     return _since(f, row, end, share)
 
 
+@apart
+def _gone(f, start, row, ux, uy):
+    """Way along a direction since before row `start`; from the side along the ground."""
+    here, there = row_at(f, row), row_at(f, start - 1)
+    if f.n.slopes == 0 or not f.n.side:
+        return (here.x - there.x) * ux + (here.y - there.y) * uy
+    way = 0.0
+    for k in range(start, row + 1):
+        way += (row_at(f, k).x - row_at(f, k - 1).x) * ux * ground_per_x(f, k)
+    return way
+
+
 @_measure(
     "stopping_distance",
     "Stopping distance",
     "u",
-    "Way from that release to that stop.",
+    "Way along the ground from that release to that stop.",
     "as the stopping time",
     wishable=True,
     of_hands=True,
@@ -192,22 +205,26 @@ def _stopping_distance(f):
     row, end, share = _stop(f)
     if row == 0:
         return ABSENT
+    if f.n.side:
+        way = _gone(f, row, end - 1, 1.0, 0.0) + way_gone(f, 0, end, share) * ground_per_x(f, end)
+        return True, abs(way), row - 1, end, NO_TICKS
     near, start = row_at(f, end - 1), row_at(f, row - 1)
     x = near.x - start.x + way_gone(f, 0, end, share)
-    y = 0.0 if f.n.side else near.y - start.y + way_gone(f, 1, end, share)
+    y = near.y - start.y + way_gone(f, 1, end, share)
     return True, length(x, y), row - 1, end, NO_TICKS
 
 
 @apart
 def _along(f, row, ux, uy):
-    """Velocity of a row along a direction."""
-    return row_at(f, row).vx * ux + row_at(f, row).vy * uy
+    """Velocity of a row along a direction; from the side along the ground."""
+    return along_or_speed(f, row, row_at(f, row).vx, row_at(f, row).vy, True, ux, uy)
 
 
 @_measure(
     "turn_time", "Turn-round time", "s",
-    "From the push against a run at top speed until 99 % of it the other way: of the first turn that gets there.",
-    "no such turn gets there before it is let go or turned", of_hands=True,
+    "From the push against a run at top speed (99 %) to 99 % of it the other way: of the first turn that gets there.",
+    "no push comes against a run at top speed (a gap between the keys costs speed), or it does not get there",
+    of_hands=True,
 )  # fmt: skip
 def _turn_time(f):
     level = NEARLY * tune_at(f, 0).top_speed
@@ -220,17 +237,11 @@ def _turn_time(f):
     return ABSENT
 
 
-@apart
-def _gone(f, start, row, ux, uy):
-    """Way along a direction since before row `start`."""
-    here, there = row_at(f, row), row_at(f, start - 1)
-    return (here.x - there.x) * ux + (here.y - there.y) * uy
-
-
 @_measure(
     "turn_overshoot", "Turn-round overshoot", "u",
     "Way still gone in the old direction after the push against it: of the first turn that comes to a stand.",
-    "no turn out of a run at top speed comes to a stand before it is let go or turned", of_hands=True,
+    "no push comes against a run at top speed (a gap between the keys costs speed), or it comes to no stand",
+    of_hands=True,
 )  # fmt: skip
 def _turn_overshoot(f):
     start, end, ux, uy = turn_after(f, 0)
@@ -244,7 +255,7 @@ def _turn_overshoot(f):
             # Within the tick of the stand the body may be farther than at either end of it.
             for part in range(1, 1 if f.n.logged else PARTS):
                 share = part / PARTS
-                way = way_gone(f, 0, still, share) * ux
+                way = way_gone(f, 0, still, share) * ux * ground_per_x(f, still)
                 if uy != 0.0:
                     way += way_gone(f, 1, still, share) * uy
                 most = max(most, _gone(f, start, still - 1, ux, uy) + way)
@@ -266,7 +277,7 @@ def _pushes(f):
     "top_speed_reached",
     "Top speed reached",
     "u/s",
-    "Greatest speed along the driven axes.",
+    "Greatest speed along the driven axes; on a slope along it.",
     "the hands push nothing",
     of_hands=True,
 )
@@ -598,6 +609,15 @@ def _frames_that_work(f):
     return True, float(late - early + 1), max(0, row - 1), row, NO_TICKS
 
 
+@apart
+def _driven_change(f, row):
+    """Change of the driven velocity in a tick, seen from the side, in u/s²."""
+    end = row_at(f, row)
+    if f.n.slopes == 0 or row == 0 or end.dt <= 0.0:
+        return end.ax
+    return (_along(f, row, 1.0, 0.0) - _along(f, row - 1, 1.0, 0.0)) / end.dt
+
+
 @_measure(
     "peak_acceleration",
     "Peak acceleration",
@@ -612,8 +632,9 @@ def _peak_acceleration(f):
     best, most = 0, 0.0
     for row in range(f.n.count):
         end = row_at(f, row)
-        size = abs(end.ax) if f.n.side else length(end.ax, end.ay)
-        if size > most + SLACK and not end.marks & WALL:
+        slides = f.n.side and end.state == FALL and end.ground_angle != 0.0
+        size = abs(_driven_change(f, row)) if f.n.side else length(end.ax, end.ay)
+        if size > most + SLACK and not end.marks & WALL and not slides:
             best, most = row, size
     return True, most, max(0, best - 1), best, NO_TICKS
 

@@ -13,7 +13,8 @@ from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
 from cinetica.motion.compiling import apart, copy_record
 from cinetica.motion.intent import length
-from cinetica.motion.records import SLACK
+from cinetica.motion.records import CLIMB, CLIMB_ON, GROUND, LAUNCH, SLACK
+from cinetica.motion.slopes import ALONG
 from cinetica.reading.facts import again_at, begin_anew, row_at, run_on, state_at, tune_at
 
 # A tick is halved so often: to a millionth of it.
@@ -127,22 +128,49 @@ def way_gone(f, axis, row, share):
 
 
 @apart
-def driven_speed(f, vx, vy):
-    """Speed of what is driven, in u/s: along the ground from the side, in the plane from above."""
-    return abs(vx) if f.n.side else length(vx, vy)
+def share_across(f, row):
+    """The share of the driven speed that goes across in the tick that ends in `row`: cos α on a walk along a line with
+    `slope_pace = along`, else 1."""
+    if f.n.slopes == 0 or not f.n.side or row == 0 or tune_at(f, 0).slope_pace != ALONG:
+        return 1.0
+    start, end = row_at(f, row - 1), row_at(f, row)
+    if start.state != GROUND or end.state == CLIMB or end.marks & (LAUNCH | CLIMB_ON):
+        return 1.0
+    return math.cos(math.radians(start.ground_angle))
+
+
+@apart
+def ground_per_x(f, row):
+    """The way along the ground in the tick that ends in `row`, over the way along x: more than 1 on lines."""
+    if f.n.slopes == 0 or row == 0:
+        return 1.0
+    start, end = row_at(f, row - 1), row_at(f, row)
+    on_line = start.ground_angle != 0.0 or end.ground_angle != 0.0
+    if not on_line or start.state != GROUND or end.state != GROUND or end.x == start.x:
+        return 1.0
+    return length(end.x - start.x, end.y - start.y) / abs(end.x - start.x)
+
+
+@apart
+def driven_speed(f, row, vx, vy):
+    """The driven part of a velocity in the tick that ends in `row`, in u/s: along the ground from the side, all of it
+    from above."""
+    return abs(vx) / share_across(f, row) if f.n.side else length(vx, vy)
 
 
 @apart
 def speed_at(f, row):
     """`driven_speed` of a row."""
     end = row_at(f, row)
-    return driven_speed(f, end.vx, end.vy)
+    return driven_speed(f, row, end.vx, end.vy)
 
 
 @apart
-def along_or_speed(f, vx, vy, along, ux, uy):
-    """A velocity along the direction (ux, uy), or where none is meant the speed."""
-    return vx * ux + vy * uy if along else driven_speed(f, vx, vy)
+def along_or_speed(f, row, vx, vy, along, ux, uy):
+    """A velocity along the direction (ux, uy), or where none is meant the speed; from the side along the ground."""
+    if not along:
+        return driven_speed(f, row, vx, vy)
+    return vx * ux / share_across(f, row) if f.n.side else vx * ux + vy * uy
 
 
 @apart
@@ -153,13 +181,13 @@ def share_until(f, row, level, sign, along, ux, uy):
     The law of motion itself says how velocity changes within a tick: the tick is run for a part of its length.
     """
     _, _, vx, vy = tick_again(f, 0, row, 1.0)
-    if sign * (along_or_speed(f, vx, vy, along, ux, uy) - level) + SLACK <= 0.0:
+    if sign * (along_or_speed(f, row, vx, vy, along, ux, uy) - level) + SLACK <= 0.0:
         return 1.0
     low, high = 0.0, 1.0
     for _ in range(MOST_HALVINGS):
         middle = 0.5 * (low + high)
         _, _, vx, vy = tick_again(f, 0, row, middle)
-        if sign * (along_or_speed(f, vx, vy, along, ux, uy) - level) + SLACK < 0.0:
+        if sign * (along_or_speed(f, row, vx, vy, along, ux, uy) - level) + SLACK < 0.0:
             low = middle
         else:
             high = middle
@@ -171,12 +199,12 @@ def when(f, row, level, sign, along, ux, uy):
     """The share (0 to 1) of the tick that ends in `row` after which a velocity crosses a level; upward with a sign of
     1, else downward."""
     start, end = row_at(f, row - 1), row_at(f, row)
-    from_value = along_or_speed(f, start.vx, start.vy, along, ux, uy)
+    from_value = along_or_speed(f, row - 1, start.vx, start.vy, along, ux, uy)
     if sign * (from_value - level) >= 0.0:
         return 0.0
     if f.n.logged:
         # Nothing is known of the ticks of a log.
-        return (level - from_value) / (along_or_speed(f, end.vx, end.vy, along, ux, uy) - from_value)
+        return (level - from_value) / (along_or_speed(f, row, end.vx, end.vy, along, ux, uy) - from_value)
     return share_until(f, row, level, sign, along, ux, uy)
 
 

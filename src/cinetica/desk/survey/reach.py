@@ -31,13 +31,16 @@ from cinetica.reading.survey.reach import (
     table,
 )
 
-HEADS = ("Height", "Stand", "easy", "Run", "easy")
+HEADS = ("Height", "Stand", "safe", "jump", "Run", "safe", "jump")
+JUMP_TIP = "The jump distance onto that height: the way of the middle of the feet, in u"
 TIPS = (
     "How much higher (or lower) the far ledge is, in u",
-    "The widest way from standing, in u",
-    "The same pressed and held with 3 frames to spare",
-    "The widest way from running at top speed, in u",
-    "The same pressed 3 frames before the edge, and held 3 frames less than needed",
+    "The widest gap between two edges that a standing jump crosses, in u",
+    "The same gap with jump held 3 frames less than needed",
+    JUMP_TIP,
+    "The widest gap between two edges that a running jump crosses, coyote time included, in u",
+    "The same gap with jump pressed 3 frames earlier and held 3 frames less than needed",
+    JUMP_TIP,
 )
 
 
@@ -123,8 +126,9 @@ class ReachView(View):
         stand, ran = found.reaches[STANDING], found.reaches[RUNNING]
         self.rows.setRowCount(len(stand.gaps))
         for row, (one, other) in enumerate(zip(reversed(stand.gaps), reversed(ran.gaps), strict=True)):
-            cells = (f"{one.level:+g}" if one.level else "0", _told(one.widest), _told(one.comfortable),
-                     _told(other.widest), _told(other.comfortable))  # fmt: skip
+            level = f"{one.level:+g}" if one.level else "0"
+            both = (each for gap in (one, other) for each in (gap.widest, gap.safe, gap.distance))
+            cells = (level, *(_told(each) for each in both))
             for column, text in enumerate(cells):
                 item = QTableWidgetItem(text.replace("-", "−"))
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

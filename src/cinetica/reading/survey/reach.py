@@ -1,9 +1,10 @@
 """How far a tune can go: the widest gap for each difference in height, the highest step, the longest fall.
 
 Everything is run: a floor that ends at an edge, a ledge beyond it that is so much higher or lower, and hands that tap
-or hold, and steer on. What counts is the way of the position (the middle of the feet), from the launch to where the
-feet touch the ledge. A body stands as long as any part of it is over the floor, so a gap between two edges may be wider
-by its width. The outline has also the ways of hands that let go of the steering in the air, or reverse it.
+or hold, and steer on. A *gap* is the empty air between the edges of two solids, crossed with all that helps: a body
+stands, and lands, with any part of it, and jumps in coyote time. The *jump distance* is the way of the position alone
+(the middle of the feet), from the launch to where the feet touch the ledge. The outline also has the ways of hands that
+let go of the steering in the air, or reverse it.
 """
 
 from __future__ import annotations
@@ -22,7 +23,7 @@ from cinetica.model.course import Course, Rectangle
 from cinetica.model.memo import by_identity
 from cinetica.model.study import Drill
 from cinetica.model.take import Keys, Press, Take
-from cinetica.model.tune import Tune
+from cinetica.model.tune import TimeBase, Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.records import (
     APEX,
@@ -55,6 +56,10 @@ OUTLINE_HOLDS = (*range(1, 31), WATCHED)
 STEERED = 8
 FAR, THIN, BOTTOMLESS = 1e5, 0.01, -1e4
 HULL_POINTS = 70
+# What the feet are moved by so that a comparison within the kernel's slack comes out as meant, in u; the floors that
+# coyote time is tried with; how many candidates for a widest gap are run over the gap itself.
+HAIR, MOST_LATE, MOST_TRIED = 1e-6, 16, 24
+ON_LEDGE = 1e-6
 PLACES = {measure.id: place for place, measure in enumerate(MEASURES)}
 
 
@@ -71,14 +76,20 @@ class Way:
 
 @dataclass(frozen=True)
 class Gap:
-    """For one difference in height (u): the widest way, and with the margin; None where the ledge is out of reach.
-    `air_time` in s is that of the widest."""
+    """For one difference in height, all in u and None where the ledge is out of reach.
+
+    `widest`, `safe`: the widest gap between two edges, and the one with the margin; `late`: how many ticks after the
+    edge its launch comes, in coyote time. `distance`: the greatest jump distance, in the way `way` and with an air time
+    in s.
+    """
 
     level: float
-    widest: float | None
-    comfortable: float | None
-    way: Way | None
-    air_time: float | None
+    widest: float | None = None
+    safe: float | None = None
+    late: int = 0
+    distance: float | None = None
+    way: Way | None = None
+    air_time: float | None = None
 
 
 @dataclass(frozen=True)
@@ -157,6 +168,15 @@ def course_of(edge: float | None, level: float) -> Course:
     return Course(solids=(floor, Rectangle(-FAR, level - 1, FAR, level)))
 
 
+FLAT = course_of(None, 0.0)
+
+
+@cache
+def course_between(edge: float, left: float, level: float) -> Course:
+    """A floor at 0 that ends at `edge`, and a solid from `left` on whose top is at `level`."""
+    return Course(solids=(Rectangle(-FAR, -1, edge, 0), Rectangle(left, BOTTOMLESS, FAR, level)))
+
+
 @cache
 def take_of(way: Way) -> Take:
     """What the hands do."""
@@ -170,10 +190,10 @@ def take_of(way: Way) -> Take:
     return Take(length=length, keys=Keys(right=right, left=left, jump=jump))
 
 
-def drill_for(way: Way, edge: float | None, level: float) -> Drill:
+def drill_for(way: Way, course: Course) -> Drill:
     """The drill that a way is tried on."""
     words = f"{way.start}, held {way.held} frames, steering {way.steering}"
-    return Drill(name=words, view="side", course=course_of(edge, level), take=take_of(way))
+    return Drill(name=words, view="side", course=course, take=take_of(way))
 
 
 @cache
@@ -196,12 +216,21 @@ def _hands(tried: tuple[Way, ...], clock: Clock) -> tuple[Records, NDArray[np.fl
 
 
 def _read(
-    tune: Tune, clock: Clock, tried: tuple[Way, ...], edge: float | None, level: float, traces: Records | None = None
+    tune: Tune, clock: Clock, tried: tuple[Way, ...], course: Course, traces: Records | None = None
 ) -> NDArray[Any]:
-    """Whether each way shows a jump to its landing, its way along x (signed) and its air time: shape (ways, 3)."""
+    """The figures of the jump of each way, and their runs into `traces`."""
     hands, dts = _hands(tried, clock)
-    runs = Runs(len(tried), tune_records([tune]), ground(course_of(edge, level)), (0.0, 0.0), "side", hands, dts, 1)
+    runs = Runs(len(tried), tune_records([tune]), ground(course), (0.0, 0.0), "side", hands, dts, 1)
     return figures_of(runs, ("jump_distance", "air_time", "jump_height"), traces=traces, threads=1)
+
+
+def _traces(tune: Tune, clock: Clock, tried: tuple[Way, ...], course: Course) -> Records:
+    """The runs of each way, one after the other, without their figures."""
+    hands, dts = _hands(tried, clock)
+    traces = empty_records(TRACE, len(hands))
+    runs = Runs(len(tried), tune_records([tune]), ground(course), (0.0, 0.0), "side", hands, dts, 1)
+    figures_of(runs, (), traces=traces, threads=1)
+    return traces
 
 
 def _value(found: NDArray[Any], id: str) -> NDArray[np.float64]:
@@ -227,26 +256,27 @@ def reach(tune: Tune, clock: Clock, start: str, levels: Sequence[float] = ()) ->
     tried = ways(start, STEERING[:1])
     hands, _ = _hands(tried, clock)
     traces = empty_records(TRACE, len(hands))
-    flat = _read(tune, clock, tried, None, 0.0, traces)
+    flat = _read(tune, clock, tried, FLAT, traces)
     rows = traces.reshape(len(tried), -1)
     heights = _value(flat, "jump_height")
     levels = levels or levels_for(_highest(tune, clock))
     if np.isnan(heights).all():
-        return Reach(tune, start, tuple(Gap(level, None, None, None, None) for level in levels), 0.0, 0.0, None)
+        return Reach(tune, start, tuple(Gap(level) for level in levels), 0.0, 0.0, None)
     # A short press may fall between two frames of a slow clock; the longest is always seen.
     longest = rows[len(HOLDS) - 1]
     edge = _launch_x(longest)
     needed = _needed(longest, take_of(tried[0]).rate)
     easy = Way(start, max(1, needed - MARGIN), early=MARGIN if start == RUNNING else 0)
-    easy_step = _value(_read(tune, clock, _alone(easy), None, 0.0), "jump_height")
-    gaps = tuple(_gap(tune, clock, tried, edge, level, needed) for level in levels)
+    easy_step = _value(_read(tune, clock, _alone(easy), FLAT), "jump_height")
+    takeoffs = _takeoffs(tune, clock, tried, longest)
+    gaps = tuple(_gap(tune, clock, tried, takeoffs, edge, level, needed) for level in levels)
     fall = _fall(tune, clock, edge, min(levels)) if start == RUNNING else None
     return Reach(tune, start, gaps, float(np.nanmax(heights)), float(np.nan_to_num(easy_step[0])), fall)
 
 
 def _highest(tune: Tune, clock: Clock) -> float:
     """How high its highest jump is, standing or running, in u; 0 where it does not jump."""
-    tried = [_read(tune, clock, ways(start, STEERING[:1]), None, 0.0) for start in STARTS]
+    tried = [_read(tune, clock, ways(start, STEERING[:1]), FLAT) for start in STARTS]
     return max(float(np.nan_to_num(_value(found, "jump_height")).max()) for found in tried)
 
 
@@ -277,25 +307,110 @@ def _needed(rows: Records, rate: float) -> int:
     return max(1, round(float(rows["time"][top] - rows["time"][launch - 1]) * rate))
 
 
-def _gap(tune: Tune, clock: Clock, tried: tuple[Way, ...], edge: float, level: float, needed: int) -> Gap:
-    found = _read(tune, clock, tried, edge, level)
+Descent = tuple[NDArray[np.float64], NDArray[np.float64]]
+
+
+@dataclass(frozen=True, eq=False)
+class _Takeoff:
+    """Jumps off a floor that ends at `edge`, `late` ticks before the launch: the descent of each way."""
+
+    edge: float
+    late: int
+    descents: list[Descent]
+
+
+def _descents(tune: Tune, clock: Clock, tried: tuple[Way, ...], edge: float) -> list[Descent]:
+    """x and y of the feet from the top of each jump on, over a floor that ends at `edge`; empty where none launches."""
+    rows = _traces(tune, clock, tried, Course(solids=(Rectangle(-FAR, -1, edge, 0),))).reshape(len(tried), -1)
+    found = []
+    for x, y, marks in zip(rows["x"], rows["y"], rows["marks"], strict=True):
+        launches = np.flatnonzero(marks & LAUNCH)
+        top = int(launches[0]) + int(y[launches[0] :].argmax()) if len(launches) else len(y)
+        found.append((x[top:], y[top:]))
+    return found
+
+
+def _takeoffs(tune: Tune, clock: Clock, tried: tuple[Way, ...], longest: Records) -> list[_Takeoff]:
+    """Floors that end as early as the launch allows: right under the body, or so many ticks before it that coyote time
+    is just not over."""
+    launch = int(np.flatnonzero(longest["marks"] & LAUNCH)[0])
+    found: list[_Takeoff] = []
+    # At most so many ticks of coyote time, or a few of them where ticks are short.
+    h = 1.0 / tune.stepping.reference_rate if tune.stepping.time_base is TimeBase.FRAMES else longest["dt"][launch]
+    most = min(launch - 2, int(tune.jump.coyote / h + SLACK) + 1) if tried[0].start == RUNNING else 0
+    for late in sorted({round(most * part / MOST_LATE) for part in range(MOST_LATE + 1)}):
+        last = launch - 1 - late
+        # The last row on the floor: a hair of the body's near side is over it.
+        edge = float(longest["x"][last]) - tune.body.width / 2 + HAIR
+        descents = _descents(tune, clock, tried, edge)
+        if not any(len(y) for _, y in descents):
+            break
+        found.append(_Takeoff(edge, late, descents))
+    return found
+
+
+def _crossed(tune: Tune, descent: Descent, edge: float, level: float) -> float:
+    """The widest gap that a jump crosses; NaN where it never comes down to the level from over it.
+
+    In a tick x comes first: the far side of the body may be over the ledge by the way of the very tick in which the
+    feet come to its height.
+    """
+    x, y = descent
+    # It only falls.
+    below = int(np.searchsorted(-y, SLACK - level, side="right"))
+    if below == 0 or below == len(y):
+        return math.nan
+    return float(x[below]) + tune.body.width / 2 - edge - HAIR
+
+
+def _lands(tune: Tune, clock: Clock, way: Way, edge: float, gap: float, level: float) -> bool:
+    """Whether the gap is crossed, where it is really there."""
+    traces = _traces(tune, clock, _alone(way), course_between(edge, edge + gap, level))
+    launches = np.flatnonzero(traces["marks"] & LAUNCH)
+    if not len(launches):
+        return False
+    on = (traces["marks"] & LAND > 0) & (traces["x"] + tune.body.width / 2 > edge + gap)
+    on &= np.abs(traces["y"] - level) <= max(ON_LEDGE, tune.contact.ground_probe)
+    return bool(on[launches[0] :].any())
+
+
+def _widest(
+    tune: Tune, clock: Clock, tried: tuple[Way, ...], takeoffs: list[_Takeoff], level: float, needed: int
+) -> tuple[float | None, float | None, int]:
+    """The widest gap, the one with the margin, and how many ticks after the edge the widest one's launch comes."""
+    crossed = [
+        (_crossed(tune, descent, each.edge, level), each, way)
+        for each in takeoffs
+        for way, descent in zip(tried, each.descents, strict=True)
+    ]
+    likely = sorted((found for found in crossed if not math.isnan(found[0])), key=lambda found: -found[0])
+    for gap, off, way in likely[:MOST_TRIED]:
+        if gap > 0.0 and _lands(tune, clock, way, off.edge, gap, level):
+            easy = _with_margin(way, needed)
+            safe = _crossed(tune, _descents(tune, clock, _alone(easy), off.edge)[0], off.edge, level)
+            return gap, None if math.isnan(safe) or safe <= 0.0 else min(safe, gap), off.late
+    return None, None, 0
+
+
+def _with_margin(way: Way, needed: int) -> Way:
+    """The same way with frames to spare: pressed earlier where there is a run-up, and held shorter."""
+    held = max(1, min(way.held, needed) - MARGIN)
+    return Way(way.start, held, way.steering, MARGIN if way.start == RUNNING else 0)
+
+
+def _gap(
+    tune: Tune, clock: Clock, tried: tuple[Way, ...], takeoffs: list[_Takeoff], edge: float, level: float, needed: int
+) -> Gap:
+    found = _read(tune, clock, tried, course_of(edge, level))
     gone = _value(found, "jump_distance")
     # A way that turned back comes down behind the edge, or on the floor that it came from.
     there = np.where(_value(found, "jump_height") > level, gone, np.nan)
+    widest, safe, late = _widest(tune, clock, tried, takeoffs, level, needed)
     if np.isnan(there).all():
-        return Gap(level, None, None, None, None)
+        return Gap(level, widest, safe, late)
     best = int(np.nanargmax(there))
-    way = tried[best]
-    easy = Way(way.start, max(1, min(way.held, needed) - MARGIN), way.steering, MARGIN if way.start == RUNNING else 0)
-    hands, _ = _hands(_alone(easy), clock)
-    traces = empty_records(TRACE, len(hands))
-    once = _read(tune, clock, _alone(easy), edge, level, traces)
-    short = float(_value(once, "jump_distance")[0])
-    launched = np.flatnonzero(traces["marks"] & LAUNCH)
-    # It counts from the edge, before which it was pressed.
-    comfortable = None if np.isnan(short) else short - (edge - float(traces["x"][launched[0] - 1]))
     air = float(_value(found, "air_time")[best])
-    return Gap(level, float(there[best]), comfortable, way, air)
+    return Gap(level, widest, safe, late, float(there[best]), tried[best], air)
 
 
 def _fall(tune: Tune, clock: Clock, edge: float, level: float) -> tuple[float, float] | None:
@@ -303,7 +418,7 @@ def _fall(tune: Tune, clock: Clock, edge: float, level: float) -> tuple[float, f
     way = _alone(Way(RUNNING, 0))
     hands, _ = _hands(way, clock)
     traces = empty_records(TRACE, len(hands))
-    _read(tune, clock, way, edge, level, traces)
+    _read(tune, clock, way, course_of(edge, level), traces)
     leaves = np.flatnonzero(traces["marks"] & LEAVE)
     lands = np.flatnonzero(traces["marks"] & LAND)
     if not len(leaves) or not (lands > leaves[0]).any():
@@ -317,12 +432,12 @@ def outline(tune: Tune, clock: Clock, start: str) -> Outline:
     tried = outlined(start)
     hands, _ = _hands(tried, clock)
     traces = empty_records(TRACE, len(hands))
-    _read(tune, clock, tried, None, 0.0, traces)
+    _read(tune, clock, tried, FLAT, traces)
     rows = traces.reshape(len(tried), -1)
     longest = rows[len(OUTLINE_HOLDS) - 1]
     if not (longest["marks"] & LAUNCH).any():
         return Outline(tried, tuple((np.zeros(1), np.zeros(1)) for _ in tried))
-    _read(tune, clock, tried, _launch_x(longest), BOTTOMLESS, traces)
+    _read(tune, clock, tried, course_of(_launch_x(longest), BOTTOMLESS), traces)
     paths = []
     for each in rows:
         launches = np.flatnonzero(each["marks"] & LAUNCH)
@@ -342,8 +457,8 @@ def outline(tune: Tune, clock: Clock, start: str) -> Outline:
 
 
 HEAD = (
-    "tune", "start", "difference in height u", "widest gap u", "with 3 frames to spare u", "air time s", "held frames",
-    "steering",
+    "tune", "start", "difference in height u", "widest gap u", "with 3 frames to spare u", "jump distance u",
+    "air time s", "held frames",
 )  # fmt: skip
 
 
@@ -354,8 +469,8 @@ def table(found: Sequence[Reach]) -> list[tuple[str, ...]]:
         for gap in reversed(each.gaps):
             held = "" if gap.way is None else "full" if gap.way.held == WATCHED else str(gap.way.held)
             rows.append((
-                each.tune.name, each.start, f"{gap.level:g}", _told(gap.widest), _told(gap.comfortable),
-                _told(gap.air_time), held, gap.way.steering if gap.way else "",
+                each.tune.name, each.start, f"{gap.level:g}", _told(gap.widest), _told(gap.safe),
+                _told(gap.distance), _told(gap.air_time), held,
             ))  # fmt: skip
     return rows
 
