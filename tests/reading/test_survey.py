@@ -13,7 +13,7 @@ from cinetica.model.clock import Clock, Hitch, Mode, Read
 from cinetica.model.take import Keys, Press
 from cinetica.model.takes import moved, presses_of, with_presses
 from cinetica.motion.clock import Hands, hands_without_jump, jumps_with, read_in_rows, schedule
-from cinetica.motion.records import tune_records
+from cinetica.motion.records import MARKS, tune_records
 from cinetica.motion.simulate import mark_names, simulate
 from cinetica.reading.fates import OUTCOMES
 from cinetica.reading.measures import MEASURES
@@ -32,7 +32,7 @@ from cinetica.reading.survey.reach import (
     steps_table,
     table,
 )
-from cinetica.reading.survey.shifting import AS_LONG, SHIFTS, first_press_shifted, presses_at, shifted
+from cinetica.reading.survey.shifting import AS_LONG, FARTHEST, SHIFTS, first_press_shifted, presses_at, shifted
 from cinetica.reading.survey.varying import varied
 from cinetica.reading.survey.weight import near_their_edge, weights
 from cinetica.reading.survey.windows import (
@@ -286,6 +286,53 @@ def test_the_figure_counts_the_same_frames_as_the_window():
                 assert (None if window is None else float(window[1] - window[0] + 1)) == (
                     None if reading is None else reading.value
                 ), (drill.name, tune.name, clock)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_uneven_frames_cost_the_window_none_of_its_frames(seed):
+    """The buffer runs on over ticks that may be shorter than the one of the press: every shift is what its run does."""
+    tune = make_tune(jump__buffer=0.2, jump__coyote=0)
+    # A fall of 2.2 u: about 23 frames, of which the last 12 are within the buffer.
+    drill = make_drill(length=90, solids=[(-9, -1, 9, 0)], start=(0, 2.2), jump=[(20, 26)])
+    clock = Clock(mode=Mode.VARIABLE, frame_rate=60, jitter=0.5, seed=seed)
+    works = {}
+    for shift in range(-20, 31):
+        take = with_presses(drill.take, "jump", [Press(20 + shift, 26 + shift)])
+        trace = simulate(tune, drill.model_copy(update={"take": take}), clock)
+        works[shift] = bool(len(trace.rows_with(1 << MARKS.index("launch"))))
+    found = lane(tune, drill, clock, jump_presses(drill.take)[0])
+    assert {shift: bool(found.works()[FARTHEST + shift]) for shift in works} == works
+    assert works[0]
+    assert not works[-20]
+    assert read_off(simulate(tune, drill, clock))["frames_that_work"].value == sum(works.values())
+
+
+def test_a_press_that_expires_and_jumps_by_holding_is_not_lost():
+    """A fall of about 22 frames from 2 u; the press is in the air, its buffer of 2 frames is long over."""
+    drill = make_drill(length=120, solids=[(-9, -1, 9, 0)], start=(0, 2), jump=[(4, 60)])
+    press = jump_presses(drill.take)[0]
+    held = make_tune(jump__repeat="hold", jump__buffer=2 / 60)
+    found = lane(held, drill, Clock(), press)
+    assert OUTCOMES[found.outcomes[FARTHEST]] == "ground"
+    read = read_off(simulate(held, drill, Clock()))
+    assert read["frames_that_work"].value == 4 + 1 + FARTHEST
+    assert read["lost_presses"].value == 0
+    # Let go before the landing, or on each press, it is.
+    for tune, jump in ((held, [(4, 8)]), (held.put("jump.repeat", "press"), [(4, 60)])):
+        shorter = make_drill(length=120, solids=[(-9, -1, 9, 0)], start=(0, 2), jump=jump)
+        found = lane(tune, shorter, Clock(), jump_presses(shorter.take)[0])
+        assert OUTCOMES[found.outcomes[FARTHEST]] == "lost"
+        assert read_off(simulate(tune, shorter, Clock()))["lost_presses"].value == 1
+
+
+def test_a_press_that_would_begin_in_another_one_is_left_out_and_not_lost():
+    drill = make_drill(length=140, jump=[(20, 24), (40, 50)])
+    found = lane(make_tune(), drill, Clock(), jump_presses(drill.take)[0])
+    left_out = [int(shift) for shift, fits in zip(found.shifts, found.fits, strict=True) if not fits]
+    assert left_out == [*range(-30, -20), *range(20, 31)]
+    # One frame before it they are one press, which launches.
+    assert found.works()[FARTHEST + 19]
+    assert found.window()[1] == 19
 
 
 def test_lanes_side_by_side_are_those_alone_and_held_is_the_second_axis():

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from cinetica.motion.compiling import apart, copy_record
+from cinetica.motion.jump import HOLD
 from cinetica.motion.records import (
     AIR_LAUNCH,
     BUFFERED_LAUNCH,
@@ -19,6 +20,7 @@ from cinetica.motion.records import (
     SLACK,
 )
 from cinetica.reading.facts import again_at, row_at, run_on, state_at, tune_at
+from cinetica.reading.within import PER_FRAME
 
 OUTCOMES = ("lost", "ground", "coyote", "buffered", "air", "net")
 LOST, FROM_GROUND, COYOTE, BUFFERED, IN_AIR, OFF_NET = range(len(OUTCOMES))
@@ -55,18 +57,49 @@ def move_hands(f, place, first, end):
 
 
 @apart
+def last_chance(f, pressed):
+    """The row behind the last in which a press of that row can launch or be lost: when its buffer is over by the ticks
+    that follow, however uneven. Where holding jumps again it is the end of the take."""
+    p, count = tune_at(f, 0), f.n.count
+    if p.repeat_rule == HOLD:
+        return count
+    end, waited = pressed, 0.0
+    while end < count and waited <= p.buffer + SLACK:
+        waited += 1.0 / p.reference_rate if p.time_base == PER_FRAME else row_at(f, end).dt
+        end += 1
+    return min(count, end + 1)
+
+
+@apart
+def is_over(f, end, expired):
+    """Whether nothing more can come of a press: it has expired, and holding does not jump again or has ended."""
+    return expired and (tune_at(f, 0).repeat_rule != HOLD or not end.jump_held)
+
+
+@apart
+def comes_to_nothing(f, lost):
+    """Whether the press that expires in the row `lost` leads to no launch, by holding, either."""
+    for row in range(lost, f.n.count):
+        end = row_at(f, row)
+        if is_over(f, end, True) or (end.marks & PRESS and row > lost):
+            return True
+        if end.marks & LAUNCH:
+            return False
+    return True
+
+
+@apart
 def launches(f, place):
     """Whether the press of the shift at `place` becomes a launch. The run goes on from the state that is kept, and only
-    until the press is used or has expired; what is kept then is the state before the press, with which that of a later
-    shift goes on."""
+    until the press is used or nothing more can come of it; what is kept then is the state before the press, with which
+    that of a later shift goes on."""
     begin, pressed = f.n.kept, f.shift_rows[place]
     if pressed == 0:
         return False
     p = tune_at(f, 0)
     comes = max(begin, pressed)
     pressed += p.latency
-    waits = int(p.buffer / max(row_at(f, min(pressed, f.n.count - 1)).dt, SLACK)) + 2
-    end = min(f.n.count, pressed + waits + 1)
+    end = last_chance(f, pressed)
     move_hands(f, place, max(0, begin - p.latency), end)
     f.n.moved = True
     copy_record(state_at(f, 1), state_at(f, 0))
@@ -75,9 +108,11 @@ def launches(f, place):
     f.n.kept = comes
     run_on(f, 0, False, end, comes)
     f.n.moved = False
+    expired = False
     for row in range(pressed, end):
         marks = again_at(f, row).marks
-        if (marks & PRESS and row > pressed) or marks & LOST_PRESS:
+        expired = expired or marks & LOST_PRESS != 0
+        if (marks & PRESS and row > pressed) or is_over(f, again_at(f, row), expired):
             return False
         if marks & (LAUNCH | AIR_LAUNCH):
             return True
@@ -86,8 +121,8 @@ def launches(f, place):
 
 @apart
 def follow(f, fate):
-    """Write down what became of the press in the row `fate.row` of the hands. It belongs to the first launch after it,
-    unless another press comes first."""
+    """Write down what became of the press in the row `fate.row` of the hands: the first launch after it, unless another
+    press comes first or it expires. Where holding jumps again, one that has expired waits on while it is held."""
     fate.outcome = LOST
     fate.launch = fate.landing = 0
     last = f.n.count - 1
@@ -95,9 +130,11 @@ def follow(f, fate):
     if fate.row == 0:
         return
     pressed = fate.row + tune_at(f, 0).latency
+    expired = False
     for row in range(pressed, f.n.count):
         marks = row_at(f, row).marks
-        if (marks & PRESS and row > pressed) or marks & LOST_PRESS:
+        expired = expired or marks & LOST_PRESS != 0
+        if (marks & PRESS and row > pressed) or is_over(f, row_at(f, row), expired):
             return
         if marks & (LAUNCH | AIR_LAUNCH):
             fate.outcome, fate.launch = outcome_of(marks), row

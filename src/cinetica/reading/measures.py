@@ -46,7 +46,7 @@ from cinetica.reading.evidence import (
     turn_after,
 )
 from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
-from cinetica.reading.fates import launches
+from cinetica.reading.fates import comes_to_nothing, launches
 from cinetica.reading.within import along_or_speed, before, ground_per_x, speed_at, time_at, way_gone, when
 
 # A speed that changes by less than this share of itself in a tick is steady.
@@ -709,7 +709,7 @@ def _lost_presses(f):
     lost, at, seen = 0, 0, 0
     for row in range(f.n.count):
         seen += 1 if hand_at(f, row).pressed else 0
-        if row_at(f, row).marks & LOST_PRESS:
+        if row_at(f, row).marks & LOST_PRESS and comes_to_nothing(f, row):
             lost += 1
             if at == 0:
                 at = row

@@ -220,7 +220,7 @@ class WindowsView(WindowsPaper):
             if rect.contains(at) and -FARTHEST <= shift <= FARTHEST:
                 cell = shift + FARTHEST
                 if not lane.fits[cell]:
-                    self.said.emit("There the press would lie outside of the take.")
+                    self.said.emit("There the press would begin outside the take, or while another press is held.")
                     return
                 outcome = OUTCOMES[lane.outcomes[cell]]
                 where = (

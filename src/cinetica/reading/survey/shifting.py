@@ -30,8 +30,8 @@ def jump_presses(take: Take) -> tuple[Press, ...]:
 
 @dataclass(frozen=True, eq=False)
 class Shifted:
-    """The hands of every shifted press under one clock; the row of each, 0 where no tick sees it; and whether it lies
-    within the take."""
+    """The hands of every shifted press under one clock; the row of each, 0 where no tick sees it; and whether it is a
+    press of its own: within the take, and not begun while another is held."""
 
     hands: Hands
     rows: NDArray[np.int64]
@@ -71,8 +71,11 @@ def _jumps(
     ends: NDArray[np.int32],
     next_one: int,
 ) -> tuple[NDArray[Any], NDArray[np.int64], NDArray[np.bool_]]:
-    """What jump does in each case, the row of each press, and whether it lies within a take of so many frames."""
+    """What jump does in each case, the row of each press, and whether it is a press of its own in a take of so many
+    frames: one that begins while another is held, or as it ends, is part of that."""
     fits = (starts >= 0) & (starts < length)
+    for start, end in others:
+        fits &= (starts < start) | (starts > end)
     read = read_in_rows(rate, length, clock)
     # A press is seen at least in the frame in which it begins.
     until = np.maximum(np.maximum(ends, next_one), starts + 1)

@@ -54,7 +54,7 @@ class Lane:
     """What became of the press at each of `shifts`, for one tune under one clock; arrays of one length.
 
     `outcomes`: places in OUTCOMES. `places`: which top of the course the body came down on (`tops_of`), or NOWHERE.
-    `x`, `y`: where. `fits`: whether the shifted press lies within the take.
+    `x`, `y`: where. `fits`: whether the shifted press is one of its own (`shifting.Shifted`).
     """
 
     tune: Tune
@@ -86,7 +86,7 @@ class Lane:
 
     @cached_property
     def stretches(self) -> tuple[Stretch, ...]:
-        """In the order of the shifts; those that do not fit into the take are left out."""
+        """In the order of the shifts; those that are no press of their own are left out."""
         changes = (np.diff(self.outcomes) != 0) | (np.diff(self.places) != 0) | np.diff(self.fits)
         ends = [*np.flatnonzero(changes).tolist(), len(self.shifts) - 1]
         begins = [0, *(end + 1 for end in ends[:-1])]
