@@ -8,7 +8,16 @@ from cinetica.motion.compiling import apart
 from cinetica.motion.intent import directed, length, shape_stick
 from cinetica.motion.records import AIR_LAUNCH, BUMP, CLIMB_OFF, CLIMB_ON, LAND, LAUNCH, SLACK
 from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
-from cinetica.reading.within import MIDPOINT, find_way, share_of, speed_at, still_at, way_gone, would_go
+from cinetica.reading.within import (
+    MIDPOINT,
+    MOST_HALVINGS,
+    find_way,
+    share_of,
+    speed_at,
+    still_at,
+    way_gone,
+    would_go,
+)
 
 # Share of top speed that counts as reached, and whose rest counts as stopped.
 NEARLY = 0.99
@@ -183,6 +192,30 @@ def apex_of(f, launch, landing):
 
 
 @apart
+def over_line(f, landing, share):
+    """Height in u over the line that it lands on, after a share of that tick, if nothing stopped the feet."""
+    end, start = row_at(f, landing), row_at(f, landing - 1)
+    x = start.x + would_go(f, f.n.old_x, f.n.new_x, f.n.way_h, share)
+    y = start.y + would_go(f, f.n.old_y, f.n.new_y, f.n.way_h, share)
+    return y - end.y - math.tan(math.radians(end.ground_angle)) * (x - end.x)
+
+
+@apart
+def touch_of_line(f, landing):
+    """`touch_of` for a landing on a line, which the feet meet on their way across."""
+    if over_line(f, landing, 1.0) >= -SLACK:
+        return 1.0
+    low, high = 0.0, 1.0
+    for _ in range(MOST_HALVINGS):
+        middle = 0.5 * (low + high)
+        if over_line(f, landing, middle) > 0.0:
+            low = middle
+        else:
+            high = middle
+    return high
+
+
+@apart
 def touch_of(f, landing):
     """The share of the tick that ends in the row of the landing after which the feet touch the ground; or where they
     never quite do, 1: the end of the tick that counts as standing."""
@@ -193,6 +226,8 @@ def touch_of(f, landing):
         would = (start.vy + start.ay * dt) * dt
         return min(1.0, max(0.0, fell / would)) if would < 0.0 else 1.0
     find_way(f, landing)
+    if end.ground_angle != 0.0:
+        return touch_of_line(f, landing)
     if would_go(f, f.n.old_y, f.n.new_y, f.n.way_h, 1.0) < fell - SLACK:
         return share_of(f, f.n.old_y, f.n.new_y, f.n.way_h, fell, False)
     return 1.0

@@ -161,7 +161,7 @@ def _stop(f):
             let_go = pushed(f, row - 1) and not pushed(f, row)
             if let_go and speed_at(f, row - 1) >= NEARLY * top - SLACK:
                 k = row
-                while k < count and not pushed(f, k):
+                while k < count and not pushed(f, k) and not row_at(f, k).marks & WALL:
                     if speed_at(f, k) <= (1.0 - NEARLY) * top + SLACK:
                         return row, k, when(f, k, (1.0 - NEARLY) * top, -1.0, False, 0.0, 0.0)
                     k += 1
@@ -170,7 +170,7 @@ def _stop(f):
 
 @_measure(
     "stopping_time", "Stopping time", "s", "From the first release at top speed until 1 % of it is left.",
-    "no run at 99 % of top speed is let go and comes to a stop before the hands push again",
+    "no run at 99 % of top speed is let go and comes to a stop by itself before the hands push again",
     wishable=True, of_hands=True,
 )  # fmt: skip
 def _stopping_time(f):
