@@ -2,6 +2,7 @@
 
 import csv
 import io
+import json
 import os
 import signal
 
@@ -95,6 +96,124 @@ def test_what_is_interrupted_goes_on(study, tmp_path, monkeypatch, small_chunks,
     assert run(study, *VARY, "-o", broken, "--resume").exit_code == 0
     assert _read(broken) == _read(whole)
     assert sorted(path.name for path in tmp_path.iterdir()) == sorted(["harbour.json", whole.name, broken.name])
+
+
+def interrupt(monkeypatch, study, out, after=2):
+    """A sweep into `out` that was interrupted after so many chunks."""
+    real = sweeping._on_all_cores
+
+    def interrupted(planned, parts):
+        for count, found in enumerate(real(planned, parts)):
+            if count == after:
+                raise KeyboardInterrupt
+            yield found
+
+    with monkeypatch.context() as patched:
+        patched.setattr(sweeping, "_on_all_cores", interrupted)
+        assert run(study, *VARY, "-o", out).exit_code == 1
+
+
+def one_line(found):
+    assert found.exit_code == 1
+    assert len(found.stderr.strip().splitlines()) == 1, found.stderr
+    return found.stderr
+
+
+SPOILED = [{"done": 10**9}, {"done": -1}, {"done": "1e999"}, {"format": "notes"}, {"more": 1}]
+OF_CSV = [{"bytes": 0}, {"bytes": 37}, {"bytes": 10**9}, {"done": 0}, {"done": 7}, {"sha256": "0"}]
+
+
+@pytest.mark.parametrize(
+    ("suffix", "spoiled"), [(".csv", each) for each in SPOILED + OF_CSV] + [(".parquet", each) for each in SPOILED]
+)
+def test_damaged_progress_is_refused_in_words(study, tmp_path, monkeypatch, small_chunks, suffix, spoiled):
+    out = tmp_path / f"table{suffix}"
+    interrupt(monkeypatch, study, out)
+    notes = out.with_name(out.name + ".progress")
+    notes.write_text(json.dumps(json.loads(notes.read_text()) | spoiled).replace('"1e999"', "1e999"))
+    before = _everything(tmp_path)
+    said = one_line(run(study, *VARY, "-o", out, "--resume"))
+    assert "is damaged" in said or "is not as the interrupted sweep left it" in said
+    assert _everything(tmp_path) == before
+
+
+def _everything(folder):
+    return {str(path.relative_to(folder)): path.read_bytes() for path in folder.rglob("*") if path.is_file()}
+
+
+@pytest.mark.parametrize("content", [b"", b"{}", b"my notes", b"[" * 5000 + b"]" * 5000, b"\xff\xfe"])
+@pytest.mark.parametrize("suffix", [".csv", ".parquet"])
+@pytest.mark.parametrize("more", [(), ("--resume",)])
+def test_what_somebody_else_has_put_there_stays(study, tmp_path, content, suffix, more):
+    out = tmp_path / f"table{suffix}"
+    out.with_name(out.name + ".progress").write_bytes(content)
+    assert "is damaged, or not of a sweep" in one_line(run(study, *VARY, "-o", out, *more))
+    assert out.with_name(out.name + ".progress").read_bytes() == content
+    assert not out.exists()
+
+
+@pytest.mark.parametrize("more", [(), ("--resume",)])
+def test_a_folder_of_parts_that_is_not_a_sweeps_stays(study, tmp_path, more):
+    out = tmp_path / "table.parquet"
+    parts = out.with_name("table.parquet.parts")
+    parts.mkdir()
+    (parts / "0000000000000007.parquet").write_bytes(b"mine")
+    assert "table.parquet.parts is there, and not of a sweep" in one_line(run(study, *VARY, "-o", out, *more))
+    assert (parts / "0000000000000007.parquet").read_bytes() == b"mine"
+
+
+def test_a_foreign_file_among_the_parts_stays(study, tmp_path, monkeypatch, small_chunks):
+    out = tmp_path / "table.parquet"
+    interrupt(monkeypatch, study, out)
+    mine = out.with_name("table.parquet.parts") / "notes.txt"
+    mine.write_bytes(b"mine")
+    for more in ((), ("--resume",)):
+        assert "not of a sweep" in one_line(run(study, *VARY, "-o", out, *more))
+    assert mine.read_bytes() == b"mine"
+
+
+@pytest.mark.parametrize("spoil", ["value", "head", "gone", "shorter"])
+def test_rows_that_were_changed_are_not_gone_on_from(study, tmp_path, monkeypatch, small_chunks, spoil):
+    out = tmp_path / "table.csv"
+    interrupt(monkeypatch, study, out)
+    text = out.read_text()
+    changed = {"value": text.replace("20.0,10.0", "21.0,10.0", 1), "head": text.replace("gravity", "Gravity", 1),
+               "shorter": text[:-20]}  # fmt: skip
+    if spoil == "gone":
+        out.unlink()
+    else:
+        out.write_text(changed[spoil])
+    assert "is not as the interrupted sweep left it" in one_line(run(study, *VARY, "-o", out, "--resume"))
+    # Without it, it is written anew.
+    assert run(study, *VARY, "-o", out).exit_code == 0
+    assert out.read_text().count("\n") == 31
+
+
+@pytest.mark.parametrize("spoil", ["other rows", "not parquet", "gone"])
+def test_parts_that_were_changed_are_not_gone_on_from(study, tmp_path, monkeypatch, small_chunks, spoil):
+    out = tmp_path / "table.parquet"
+    interrupt(monkeypatch, study, out)
+    first, second = sorted(out.with_name("table.parquet.parts").iterdir())
+    if spoil == "gone":
+        first.unlink()
+    else:
+        first.write_bytes(second.read_bytes() if spoil == "other rows" else b"PAR1")
+    assert "is not as the interrupted sweep left it" in one_line(run(study, *VARY, "-o", out, "--resume"))
+
+
+def test_a_whole_table_is_not_written_over_by_going_on(study, tmp_path):
+    out = tmp_path / "table.csv"
+    assert run(study, *VARY, "-o", out).exit_code == 0
+    before = out.read_bytes()
+    assert "it is whole, or of something else" in one_line(run(study, *VARY, "-o", out, "--resume"))
+    assert out.read_bytes() == before
+
+
+@pytest.mark.parametrize("where", [".", "..", "/", "folder.parquet"])
+def test_a_folder_is_no_table(study, tmp_path, monkeypatch, where):
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "folder.parquet").mkdir()
+    assert "a folder; give the name of a file" in one_line(run(study, *VARY, "-o", where))
 
 
 def _read(path):

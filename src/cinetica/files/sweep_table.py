@@ -1,28 +1,90 @@
 """The table of a sweep, written chunk by chunk: what is interrupted can go on where it was.
 
-Beside the table lies FILE.progress for as long as it is not whole: which sweep it is, and how far it has come. A table
-as Parquet is written in parts, in FILE.parts, which become one file at the end.
+Beside the table lies FILE.progress for as long as it is not whole: which sweep it is, how far it has come, and a digest
+of what is written. A table as Parquet is written in parts, in FILE.parts, which become one file at the end. What
+somebody else has put under these names is refused, and stays.
 """
 
 from __future__ import annotations
 
-import json
+import hashlib
 import os
-import shutil
+import re
+import tempfile
 import time
 from pathlib import Path
-from typing import Any, BinaryIO, Protocol
+from typing import Any, BinaryIO, Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from cinetica.files.reading import Refused
-from cinetica.files.writing import write_atomically
+from cinetica.files.writing import mode_for, write_atomically
 from cinetica.reading.plan import Plan
 
 # How far it has come is noted so often (s).
 EVERY = 1.0
 EXTRA = "install it with: pip install 'cinetica[sweep]'"
+MOST_NOTES = 10_000
+BLOCK = 1 << 20
+
+
+class Progress(BaseModel):
+    """What FILE.progress says. `sweep`: the plan's signature. `done`: rows. `bytes` and `sha256`: of a table as CSV."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+
+    format: Literal["cinetica-sweep-progress"] = "cinetica-sweep-progress"
+    sweep: str
+    done: int = Field(ge=0)
+    bytes: int = Field(ge=0)
+    sha256: str
+
+    @staticmethod
+    def beside(path: Path) -> Path:
+        """Where the progress of a table stands."""
+        return path.with_name(path.name + ".progress")
+
+
+def _progress_of(path: Path) -> Progress | None:
+    """The progress of an interrupted sweep into this table; None if there is none.
+
+    Refused where the file is damaged, or somebody else's.
+    """
+    notes = Progress.beside(path)
+    if not (notes.exists() or notes.is_symlink()):
+        return None
+    try:
+        if not notes.is_file() or notes.stat().st_size > MOST_NOTES:
+            raise ValueError
+        return Progress.model_validate_json(notes.read_bytes())
+    except (OSError, ValueError, ValidationError):
+        raise Refused([
+            f"{notes.name} is damaged, or not of a sweep: move it away, or write into another file."
+        ]) from None  # fmt: skip
+
+
+def _to_resume(path: Path, plan: Plan) -> Progress | None:
+    """The progress that this plan goes on from; None where nothing has begun. Refused where it is another sweep's, or
+    nothing says how far the table has come."""
+    notes = _progress_of(path)
+    if notes is None and path.exists():
+        raise Refused([
+            f"{path.name} is there, but no {path.name}.progress: it is whole, or of something else."
+            " Run without --resume to write it anew."
+        ])  # fmt: skip
+    if notes is not None and notes.sweep != plan.signature:
+        raise Refused([
+            f"{path.name}.progress is of another sweep: run this one without --resume, or into another file."
+        ])  # fmt: skip
+    return notes
+
+
+def _altered(path: Path) -> Refused:
+    return Refused([
+        f"{path.name} is not as the interrupted sweep left it: run without --resume to write it anew."
+    ])  # fmt: skip
 
 
 class Table(Protocol):
@@ -57,33 +119,54 @@ def _text(value: Any) -> str:
 
 
 class CsvTable:
-    """A CSV file, or, without a path, lines that are put somewhere else."""
+    """A CSV file, or a pipe or device that takes rows."""
 
     def __init__(self, plan: Plan, path: Path, *, resume: bool) -> None:
         self.plan, self.path, self.done, self._noted_at = plan, path, 0, 0.0
-        self._notes = path.with_name(path.name + ".progress")
-        # A pipe or a device takes rows, and nothing lies beside it.
+        # Beside a pipe or a device nothing is written.
         self._is_file = path.is_file() or not path.exists()
-        before = _noted(self._notes, plan) if resume and self._is_file else None
+        self._digest = hashlib.sha256()
+        self._size = 0
+        before = None
+        if self._is_file:
+            before = _to_resume(path, plan) if resume else _progress_of(path)
         self._file: BinaryIO
-        if before is not None and path.exists() and path.stat().st_size >= before[1]:
-            self.done = before[0]
+        if resume and before is not None:
+            self._check(before)
+            self.done, self._size = before.done, before.bytes
             self._file = path.open("r+b")
             # What came after the last note may be half a row.
-            self._file.truncate(before[1])
-            self._file.seek(before[1])
+            self._file.truncate(before.bytes)
+            self._file.seek(before.bytes)
         else:
             self._file = path.open("wb")
             self._write(",".join(plan.head) + "\n")
             self._note()
 
+    def _check(self, before: Progress) -> None:
+        """What is in the file is what was noted. Refused if it is not."""
+        left, rows = before.bytes, -1
+        try:
+            with self.path.open("rb") as file:
+                while left and (block := file.read(min(left, BLOCK))):
+                    self._digest.update(block)
+                    rows += block.count(b"\n")
+                    left -= len(block)
+        except FileNotFoundError:
+            raise _altered(self.path) from None
+        if left or rows != before.done or rows > self.plan.count or self._digest.hexdigest() != before.sha256:
+            raise _altered(self.path)
+
     def _write(self, text: str) -> None:
         """OSError with the path in it."""
+        content = text.encode()
         try:
-            self._file.write(text.encode())
+            self._file.write(content)
             self._file.flush()
         except OSError as error:
             raise OSError(error.errno, error.strerror, str(self.path)) from error
+        self._digest.update(content)
+        self._size += len(content)
 
     def add(self, end: int, figures: NDArray[np.float64]) -> None:
         self._write(lines(self.plan, self.done, end, figures))
@@ -92,25 +175,31 @@ class CsvTable:
             self._note()
 
     def _note(self) -> None:
-        if not self._is_file:
-            return
-        content = {"sweep": self.plan.signature, "done": self.done, "bytes": self._file.tell()}
-        write_atomically(self._notes, json.dumps(content).encode())
-        self._noted_at = time.monotonic()
+        if self._is_file:
+            _save(self.path, self.plan, self.done, self._size, self._digest.hexdigest())
+            self._noted_at = time.monotonic()
 
     def finish(self) -> None:
         if self._is_file:
             os.fsync(self._file.fileno())
         self._file.close()
-        self._notes.unlink(missing_ok=True)
+        if self._is_file:
+            Progress.beside(self.path).unlink(missing_ok=True)
 
     def keep(self) -> None:
         self._note()
         self._file.close()
 
 
+def _save(path: Path, plan: Plan, done: int, size: int, digest: str) -> None:
+    progress = Progress(sweep=plan.signature, done=done, bytes=size, sha256=digest)
+    write_atomically(Progress.beside(path), progress.model_dump_json().encode())
+
+
 class ParquetTable:
     """A Parquet file, by way of a file for each chunk. Refused where pyarrow is not installed."""
+
+    PART = re.compile(r"[0-9]{16}\.parquet")
 
     def __init__(self, plan: Plan, path: Path, *, resume: bool) -> None:
         try:
@@ -121,13 +210,47 @@ class ParquetTable:
         self._arrow, self._parquet = pyarrow, pyarrow.parquet
         self.plan, self.path, self.done = plan, path, 0
         self._parts = path.with_name(path.name + ".parts")
-        self._notes = path.with_name(path.name + ".progress")
-        before = _noted(self._notes, plan) if resume else None
-        if before is not None and self._parts.is_dir():
-            self.done = before[0]
+        before = _to_resume(path, plan) if resume else _progress_of(path)
+        if self._parts.is_symlink() or (self._parts.exists() and not self._ours(before)):
+            raise Refused(
+                [f"{self._parts.name} is there, and not of a sweep: move it away, or write into another file."]
+            )
+        if resume and before is not None:
+            self._check(before)
+            self.done = before.done
         else:
-            shutil.rmtree(self._parts, ignore_errors=True)
+            self._remove_parts()
+            self._note()
             self._parts.mkdir()
+
+    def _ours(self, before: Progress | None) -> bool:
+        """Whether the folder holds nothing but the parts of a sweep that was interrupted."""
+        if not self._parts.is_dir():
+            return False
+        names = [each.name for each in self._parts.iterdir()]
+        return not names or (before is not None and all(self.PART.fullmatch(name) for name in names))
+
+    def _check(self, before: Progress) -> None:
+        """The parts are whole, follow one another, and have the numbers of this plan. Refused if they have not."""
+        at = 0
+        try:
+            for part in sorted(self._parts.iterdir()):
+                end = int(part.stem)
+                if end > before.done:
+                    # Written after the last note.
+                    part.unlink()
+                    continue
+                table = self._parquet.read_table(part)
+                if end <= at or end > self.plan.count or table.column_names != list(self.plan.head):
+                    raise _altered(self._parts)
+                numbers = self.plan.columns(at, end)
+                if any(table.column(id).to_pylist() != column.tolist() for id, column in numbers.items()):
+                    raise _altered(self._parts)
+                at = end
+        except (OSError, ValueError):
+            raise _altered(self._parts) from None
+        if at != before.done:
+            raise _altered(self._parts)
 
     def add(self, end: int, figures: NDArray[np.float64]) -> None:
         numbers = {id: self._arrow.array(column.tolist()) for id, column in self.plan.columns(self.done, end).items()}
@@ -138,19 +261,35 @@ class ParquetTable:
         part = self._parts / f"{end:016d}.parquet"
         self._parquet.write_table(self._arrow.table(numbers | shown), part)
         self.done = end
-        content = {"sweep": self.plan.signature, "done": end, "bytes": 0}
-        write_atomically(self._notes, json.dumps(content).encode())
+        self._note()
+
+    def _note(self) -> None:
+        _save(self.path, self.plan, self.done, 0, "")
 
     def finish(self) -> None:
-        names = sorted(self._parts.glob("*.parquet"))
-        half = self.path.with_name(self.path.name + ".half")
-        with self._parquet.ParquetWriter(half, self._parquet.read_schema(names[0])) as writer:
-            for name in names:
-                if int(name.stem) <= self.done:
-                    writer.write_table(self._parquet.read_table(name))
-        half.replace(self.path)
-        shutil.rmtree(self._parts, ignore_errors=True)
-        self._notes.unlink(missing_ok=True)
+        names = sorted(self._parts.iterdir())
+        descriptor, name = tempfile.mkstemp(dir=self.path.parent, prefix=f".{self.path.name[:40]}.")
+        os.close(descriptor)
+        whole = Path(name)
+        try:
+            with self._parquet.ParquetWriter(whole, self._parquet.read_schema(names[0])) as writer:
+                for part in names:
+                    writer.write_table(self._parquet.read_table(part))
+            whole.chmod(mode_for(self.path))
+            whole.replace(self.path)
+        except BaseException:
+            whole.unlink(missing_ok=True)
+            raise
+        self._remove_parts()
+        Progress.beside(self.path).unlink(missing_ok=True)
+
+    def _remove_parts(self) -> None:
+        """The parts, and the folder, which is theirs alone."""
+        if self._parts.is_dir():
+            for part in self._parts.iterdir():
+                if self.PART.fullmatch(part.name):
+                    part.unlink()
+            self._parts.rmdir()
 
     def keep(self) -> None:
         """The parts are there."""
@@ -158,24 +297,10 @@ class ParquetTable:
 
 def table_for(plan: Plan, path: Path, *, resume: bool) -> Table:
     """By the suffix of the path. OSError if it cannot be written; Refused if it is of no known kind."""
+    if path.is_dir() or not path.name:
+        raise Refused([f"{path}: a folder; give the name of a file."])
     if path.suffix.lower() == ".parquet":
         return ParquetTable(plan, path, resume=resume)
     if path.suffix.lower() in (".csv", ""):
         return CsvTable(plan, path, resume=resume)
     raise Refused([f"{path}: a table ends in .csv or .parquet."])
-
-
-def _noted(notes: Path, plan: Plan) -> tuple[int, int] | None:
-    """How far an interrupted sweep had come, and with how many bytes; None where there was none.
-
-    Refused where it was another sweep.
-    """
-    try:
-        read = json.loads(notes.read_bytes())
-        done, size = int(read["done"]), int(read["bytes"])
-        same = read["sweep"] == plan.signature
-    except (OSError, ValueError, KeyError, TypeError):
-        return None
-    if not same:
-        raise Refused([f"{notes.name} is of another sweep: run this one without --resume, or into another file."])
-    return (done, size) if 0 <= done <= plan.count else None

@@ -46,7 +46,7 @@ def _write(path: Path, content: bytes, backup: bool, private: bool) -> None:
             file.write(content)
             file.flush()
             os.fsync(file.fileno())
-        temporary.chmod(0o600 if private else _mode(path))
+        temporary.chmod(0o600 if private else mode_for(path))
         _keep_group(path, temporary)
         if backup and path.exists():
             _keep_as_backup(path)
@@ -66,7 +66,7 @@ def _keep_group(path: Path, temporary: Path) -> None:
             temporary.chmod(mode)
 
 
-def _mode(path: Path) -> int:
+def mode_for(path: Path) -> int:
     """Who may read the file: as before, or as the person's own files are."""
     if path.exists():
         return path.stat().st_mode & 0o777
