@@ -13,6 +13,7 @@ import click
 from cinetica.files.study_json import read_study
 from cinetica.files.writing import write_atomically
 from cinetica.model.study import Drill, Study
+from cinetica.model.text import visible
 from cinetica.model.tune import Tune
 
 STUDY = click.argument("study", type=click.Path(path_type=Path))
@@ -58,5 +59,6 @@ def put(text: str, out: Path | None = None, *, newline: bool = True) -> None:
 def fail(*lines: str) -> NoReturn:
     """Say what could not be done; exit status 1."""
     for line in lines:
-        click.echo(line, err=True)
+        # It may quote a file, or what was typed.
+        click.echo(visible(line, lines=True), err=True)
     sys.exit(1)

@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable
 from pathlib import Path
 
+from cinetica.model.text import visible
+
 
 class Refused(Exception):
     """A file or a value that cannot be taken; `faults` has one plain line for each reason."""
 
     def __init__(self, faults: Iterable[str]) -> None:
-        self.faults = list(faults)
+        # They may quote the file.
+        self.faults = [visible(fault) for fault in faults]
         super().__init__("\n".join(self.faults))
 
 

@@ -16,6 +16,7 @@ from cinetica.files.writing import write_atomically
 from cinetica.model.base import FrozenModel
 from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.study import FORMAT, VERSION, Drill, Study
+from cinetica.model.text import FROM_FILE
 from cinetica.model.tune import PARAMETERS, Tune
 
 LARGEST = 16 * 2**20
@@ -43,13 +44,13 @@ def parse_study(content: bytes | str, source: str) -> Study:
     """The study in a JSON text; `source` names it in the faults."""
     _check_size(content, source)
     try:
-        return Study.model_validate_json(content)
+        return Study.model_validate_json(content, context=FROM_FILE)
     except ValidationError as error:
         migrated = _migrated(content)
         if migrated is None:
             raise Refused(describe(error, source, content)) from error
     try:
-        return Study.model_validate_json(migrated)
+        return Study.model_validate_json(migrated, context=FROM_FILE)
     except ValidationError as error:
         raise Refused(describe(error, source, migrated)) from error
 

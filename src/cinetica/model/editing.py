@@ -10,7 +10,8 @@ from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import Take
 from cinetica.model.targets import Target
-from cinetica.model.tune import LONGEST_NAME, Tune, View
+from cinetica.model.text import LONGEST_NAME, unseen_words, visible
+from cinetica.model.tune import Tune, View
 
 # As many as letters, inks, dashes and shapes tell apart at a glance.
 MOST_TUNES = 6
@@ -45,6 +46,8 @@ def check_name(name: str, taken: Iterable[str], noun: str) -> str:
     name = name.strip()
     if not name:
         raise ValueError(f"A {noun} needs a name; it keeps the one it has.")
+    if visible(name) != name:
+        raise ValueError(f"{unseen_words(visible(name))}; nothing was changed.")
     if name in set(taken):
         raise ValueError(f"There is already a {noun} called “{name}”; choose another name.")
     return name

@@ -43,5 +43,7 @@ def _validate(thing: Any, noun: str, **changed: object) -> None:
     except ValidationError as error:
         fault = error.errors()[0]
         where = ".".join(str(part) for part in fault["loc"])
+        if fault["type"] == "value_error":
+            raise ValueError(f"{fault['ctx']['error']}; nothing was changed.") from error
         said = fault["msg"].replace("String should", "it should")
         raise ValueError(f"This {noun} could not be read again ({where}: {said}); nothing was changed.") from error

@@ -8,7 +8,8 @@ from typing import Annotated, Self
 from pydantic import FailFast, Field, model_validator
 
 from cinetica.model.base import FrozenModel
-from cinetica.model.tune import Name, Tune
+from cinetica.model.text import Name, Note
+from cinetica.model.tune import Tune
 
 MOST_ROWS = 200_000
 
@@ -39,7 +40,7 @@ class Logged(FrozenModel):
 
     name: Name
     drill: Name
-    note: str = ""
+    note: Note = ""
     time: Column
     x: Column
     y: Column

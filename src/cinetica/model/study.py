@@ -15,7 +15,8 @@ from cinetica.model.course import Coordinate, Course
 from cinetica.model.milestone import Logged, Milestone
 from cinetica.model.take import Take
 from cinetica.model.targets import Target
-from cinetica.model.tune import Name, Tune, View
+from cinetica.model.text import Name, Note
+from cinetica.model.tune import Tune, View
 
 FORMAT = "cinetica-study"
 VERSION = 1
@@ -27,7 +28,7 @@ class Drill(FrozenModel):
     """A course, a take and a start. `start` is the middle of the feet, seen from above the middle of the body."""
 
     name: Name
-    note: str = ""
+    note: Note = ""
     view: View = "side"
     start: tuple[Coordinate, Coordinate] = (0.0, 0.0)
     course: Course = Course()
@@ -48,7 +49,7 @@ class Study(FrozenModel):
     format: Literal["cinetica-study"]
     version: Literal[1]
     name: Name
-    notes: str = ""
+    notes: Note = ""
     clock: Clock = Clock()
     tunes: Annotated[tuple[Tune, ...], Field(max_length=1000), AfterValidator(_named_once)] = ()
     drills: Annotated[tuple[Drill, ...], Field(max_length=1000), AfterValidator(_named_once)] = ()

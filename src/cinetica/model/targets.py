@@ -9,7 +9,7 @@ from typing import Annotated, Self
 from pydantic import Field, model_validator
 
 from cinetica.model.base import FrozenModel
-from cinetica.model.tune import Name
+from cinetica.model.text import Name
 
 # A figure at the edge of its range, but for rounding, is within it.
 SLACK = 1e-9

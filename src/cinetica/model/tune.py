@@ -9,15 +9,16 @@ from __future__ import annotations
 from collections.abc import Mapping
 from enum import StrEnum
 from functools import cache
-from typing import Annotated, Literal, Self, cast
+from typing import Literal, Self, cast
 
-from pydantic import Field, model_validator
+from pydantic import model_validator
 from pydantic_core import to_json
 
 from cinetica.model.base import FrozenModel
 from cinetica.model.laws import FACING_FREE, LAWS, Law, used
 from cinetica.model.memo import by_identity
 from cinetica.model.parameters import VIEWS, Parameter, Value, When, choice, declared_in, number, switch, whole
+from cinetica.model.text import Name, Note
 from cinetica.model.words import unknown
 
 SPEED = (0.0, 1e5)
@@ -28,8 +29,6 @@ SECONDS = (0.0, 60.0)
 SIDE = ("side",)
 TOP = ("top",)
 
-LONGEST_NAME = 200
-Name = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME, pattern=r"\S")]
 View = Literal["side", "top"]
 
 
@@ -1191,9 +1190,9 @@ class Tune(FrozenModel):
     """One set of numbers with a name. Angles are in degrees, as in files and on screen."""
 
     name: Name
-    note: str = ""
+    note: Note = ""
     # The tune that this one is a frozen copy of, where it is one.
-    snapshot_of: str = ""
+    snapshot_of: Note = ""
     view: View = "side"
     body: Body = Body()
     input: Input = Input()

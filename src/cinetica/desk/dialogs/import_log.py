@@ -28,6 +28,7 @@ from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions
 from cinetica.model.editing import with_log
 from cinetica.model.milestone import Logged
+from cinetica.model.text import visible
 
 SHOWN_ROWS = 8
 ROLE_WORDS = {"frame": "frame", "time": "time (s)", "x": "x", "y": "y", "vx": "velocity x", "vy": "velocity y"}
@@ -53,7 +54,7 @@ class ImportLog(Dialog):
         self.session, self._text = session, text
         self.log: Logged | None = None
         self._filling = False
-        self.name = QLineEdit(path.stem)
+        self.name = QLineEdit(visible(path.stem))
         self.name.setMaxLength(100)
         self.against = Chooser()
         drill = session.drill
@@ -167,7 +168,7 @@ class ImportLog(Dialog):
             self.table.setRowHeight(0, chooser.sizeHint().height() + 2)
         for number, row in enumerate(rows, 1):
             for column, cell in enumerate(row):
-                item = QTableWidgetItem(cell[:40])
+                item = QTableWidgetItem(visible(cell[:40]))
                 item.setToolTip(plain_tip(cell[:200]))
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(number, column, item)

@@ -1,0 +1,106 @@
+"""Characters that nobody sees: refused where they are typed, shown by signs where a file has them."""
+
+import json
+
+import pytest
+from click.testing import CliRunner
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from cinetica.cli import main
+from cinetica.files.reading import Refused
+from cinetica.files.study_json import parse_study, study_text
+from cinetica.model import editing
+from cinetica.model.gate import checked
+from cinetica.model.study import Study
+from cinetica.model.text import visible
+from cinetica.model.tune import Tune
+
+# Escape, bell, delete, a C1 control, a line separator, a right-to-left override, an isolate.
+UNSEEN = ["\x1b", "\a", "\x7f", "\x9b", "\u2028", "\u202e", "\u2066"]
+BASE = {"format": "cinetica-study", "version": 1, "name": "Harbour couriers"}
+
+
+@pytest.mark.parametrize(
+    ("text", "shown"),
+    [
+        ("a\x1b[31mb", "a␛[31mb"),
+        ("\x00\x7f", "␀␡"),
+        ("\x9b\u202e", "␚␚"),
+        ("tab\there", "tab␉here"),
+        ("Ræs 東", "Ræs 東"),
+    ],
+)
+def test_each_has_a_sign(text, shown):
+    assert visible(text) == shown
+
+
+def test_a_note_keeps_its_lines_and_tabs():
+    assert visible("one\n\ttwo\r", lines=True) == "one\n\ttwo␍"
+
+
+@given(st.text())
+def test_what_is_visible_stays_and_nothing_unseen_is_left(text):
+    shown = visible(text)
+    assert visible(shown) == shown
+    assert len(shown) == len(text)
+    assert not any(each in shown for each in UNSEEN)
+    assert all(after == before for before, after in zip(text, shown, strict=True) if before.isprintable())
+
+
+@pytest.mark.parametrize("unseen", UNSEEN)
+@pytest.mark.parametrize("field", ["name", "note"])
+def test_what_is_typed_is_refused_in_words_and_nothing_changes(unseen, field):
+    with pytest.raises(ValidationError, match="cannot be seen"):
+        Tune(**({"name": "Wren"} | {field: f"a{unseen}b"}))
+    study = Study(**BASE, tunes=(Tune(name="Wren"),))
+    change = editing.renamed_tune if field == "name" else editing.with_tune_note
+    with pytest.raises(ValueError, match="cannot be seen; leave it out; nothing was changed") as said:
+        checked(study, change(study, "Wren", f"a{unseen}b"))
+    assert unseen not in str(said.value)
+    with pytest.raises(ValueError, match="cannot be seen"):
+        checked(study, editing.described(study, **{"name" if field == "name" else "notes": f"a{unseen}b"}))
+
+
+@pytest.mark.parametrize("unseen", UNSEEN)
+def test_a_file_that_has_them_opens_with_signs_and_reads_back_the_same(unseen):
+    name, sign = f"W{unseen}ren", visible(unseen)
+    content = BASE | {
+        "name": f"H{unseen}", "notes": f"first\nsecond{unseen}",
+        "tunes": [{"name": name, "note": unseen}],
+        "drills": [{"name": f"Q{unseen}", "targets": [{"measure": "jump_height", "low": 1, "tunes": [name]}]}],
+    }  # fmt: skip
+    study = parse_study(json.dumps(content), "x")
+    assert (study.name, study.notes) == (f"H{sign}", f"first\nsecond{sign}")
+    # Whoever refers to it still does.
+    assert study.drills[0].targets[0].tunes == (study.tunes[0].name,) == (f"W{sign}ren",)
+    assert parse_study(study_text(study), "x") == study
+
+
+@pytest.mark.parametrize("unseen", UNSEEN)
+def test_nothing_of_it_reaches_a_terminal(unseen, tmp_path):
+    path = tmp_path / "study.json"
+    tune, drill = {"name": f"W{unseen}"}, {"name": f"D{unseen}", "take": {"length": 30, "keys": {"right": [[2, 20]]}}}
+    path.write_text(json.dumps(BASE | {"tunes": [tune], "drills": [drill]}))
+    asked = [
+        ["measure"],
+        ["targets"],
+        ["measure", "--tune", f"X{unseen}"],
+        ["trace", "--tune", f"X{unseen}", "--drill", "D"],
+    ]
+    for command, *more in asked:
+        found = CliRunner().invoke(main, [command, str(path), *more])
+        assert unseen not in found.output
+    # An unknown key is quoted in its fault.
+    path.write_text(json.dumps(BASE | {f"k{unseen}": 1}))
+    found = CliRunner().invoke(main, ["measure", str(path)])
+    assert found.exit_code == 1
+    assert unseen not in found.output
+    assert visible(unseen) in found.output
+
+
+def test_a_fault_of_a_file_is_one_visible_line():
+    with pytest.raises(Refused) as refused:
+        parse_study(json.dumps(BASE | {"a\nb\x1b": 1}), "x\x1by")
+    assert refused.value.faults == [line for line in refused.value.faults if line.isprintable()]
