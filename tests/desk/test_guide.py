@@ -58,15 +58,31 @@ def test_each_view_of_survey_has_its_job(window):
     assert len(found) == len(window.survey.views)
 
 
-def test_jobs_are_found_by_words_and_the_keys_are_always_there(guide):
+def test_jobs_are_found_by_words_and_the_keys_are_always_there(guide, qtbot):
     guide.search.setText("coyote scatters")
     assert titles(guide) == [job.title for job in jobs() if job.has("coyote scatters")] + [KEYS]
     assert len(titles(guide)) == 2
     guide.search.setText("zzz")
     assert titles(guide) == [KEYS]
-    assert "F8" in guide.text.toPlainText()
+    qtbot.waitUntil(lambda: "F8" in guide.text.toPlainText())
     guide.search.clear()
     assert len(titles(guide)) == len(jobs()) + 1
+
+
+def test_the_page_follows_when_the_hand_rests_and_at_once_on_enter(guide, qtbot, monkeypatch):
+    shown = []
+    monkeypatch.setattr(guide.text, "setMarkdown", shown.append)
+    qtbot.keyClicks(guide.search, "jump buffer")
+    assert shown == []
+    qtbot.waitUntil(lambda: len(shown) == 1)
+    assert guide.job.title in shown[0]
+    # The same page is not made anew.
+    qtbot.keyClick(guide.search, Qt.Key.Key_Return)
+    assert len(shown) == 1
+    guide.search.clear()
+    guide.search.setText("coyote scatters")
+    qtbot.keyClick(guide.search, Qt.Key.Key_Return)
+    assert len(shown) == 2
 
 
 def test_a_refusal_and_an_empty_page_lead_there(window):

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
-from PySide6.QtCore import Qt, QUrl
-from PySide6.QtGui import QImage, QTextDocument
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer, QUrl
+from PySide6.QtGui import QImage, QTextCursor, QTextDocument
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QTextBrowser, QVBoxLayout, QWidget
 
 from cinetica.desk import look
@@ -14,8 +15,20 @@ from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.widgets import plain_tip
 from cinetica.files.guide import Job, guide_folder, jobs
 
+# ms
+PAGE_FOLLOWS = 120
+_NOTHING = object()
 KEYS = "All keys"
 NONE = "The guide was not installed with the program; the keys are here."
+
+
+@lru_cache(32)
+def _picture(path: str, width: int) -> QImage:
+    """A picture, scaled down to the width where it is wider (px)."""
+    image = QImage(path)
+    if image.width() <= width:
+        return image
+    return image.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
 
 
 class Pages(QTextBrowser):
@@ -25,11 +38,7 @@ class Pages(QTextBrowser):
         folder, name = guide_folder(), QUrl(name)
         if kind != QTextDocument.ResourceType.ImageResource.value or folder is None:
             return super().loadResource(kind, name)
-        image = QImage(str(folder / name.path()))
-        wide = max(200, self.viewport().width() - look.px(24))
-        if image.width() <= wide:
-            return image
-        return image.scaledToWidth(wide, Qt.TransformationMode.SmoothTransformation)
+        return _picture(str(folder / name.path()), max(200, self.viewport().width() - look.px(24)))
 
 
 class Guide(Dialog):
@@ -38,6 +47,8 @@ class Guide(Dialog):
     def __init__(self, parent: QWidget) -> None:
         super().__init__("How to use Cinetica", parent)
         self.text_scale = look.text_scale()
+        # The job on the page, None for the keys.
+        self._shown: Job | None | object = _NOTHING
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a job…")
         self.search.setAccessibleName("Find a job")
@@ -56,25 +67,28 @@ class Guide(Dialog):
         row = QHBoxLayout(self)
         row.addLayout(left)
         row.addWidget(self.text, 1)
+        # The page follows when the hand rests: a picture takes longer than a letter.
+        self._later = QTimer(self, singleShot=True, interval=PAGE_FOLLOWS)
+        self._later.timeout.connect(self._show)
         self.search.textChanged.connect(self._list)
+        self.search.returnPressed.connect(self._show)
         self.titles.currentItemChanged.connect(lambda *_: self._show())
         self._list("")
+        self._show()
         self.fit(132, 44)
 
     def _list(self, words: str) -> None:
         """The jobs in which these words stand, and the keys."""
         before = self.titles.currentItem().text() if self.titles.currentItem() else ""
-        self.titles.blockSignals(True)
-        self.titles.clear()
-        found = [job for job in jobs() if job.has(words)]
-        for title in [*(job.title for job in found), KEYS]:
-            item = QListWidgetItem(title)
-            item.setToolTip(plain_tip(title))
-            self.titles.addItem(item)
-        self.titles.blockSignals(False)
-        titles = [self.titles.item(row).text() for row in range(self.titles.count())]
-        self.titles.setCurrentRow(titles.index(before) if before in titles else 0)
-        self._show()
+        titles = [*(job.title for job in jobs() if job.has(words)), KEYS]
+        with QSignalBlocker(self.titles):
+            self.titles.clear()
+            for title in titles:
+                item = QListWidgetItem(title)
+                item.setToolTip(plain_tip(title))
+                self.titles.addItem(item)
+            self.titles.setCurrentRow(titles.index(before) if before in titles else 0)
+        self._later.start()
 
     @property
     def job(self) -> Job | None:
@@ -83,14 +97,27 @@ class Guide(Dialog):
         return next((job for job in jobs() if item is not None and job.title == item.text()), None)
 
     def _show(self) -> None:
+        self._later.stop()
         job = self.job
+        if job == self._shown:
+            # Another letter of the search: the page stays as it is.
+            self._mark_words()
+            return
+        self._shown = job
         if job is not None:
             self.text.setMarkdown(f"## {job.title}\n\n{job.text}")
         else:
             none = "" if jobs() else f"<p>{NONE}</p>"
             self.text.setHtml(none + help_text())
+        self._mark_words()
+
+    def _mark_words(self) -> None:
+        """Select the first place on the page where the first of the words searched for stands."""
+        cursor = self.text.textCursor()
+        cursor.movePosition(QTextCursor.MoveOperation.Start)
+        self.text.setTextCursor(cursor)
         words = self.search.text().split()
-        if words and job is not None:
+        if words and self._shown is not None:
             self.text.find(words[0])
 
     def to(self, words: str) -> None:
