@@ -5,9 +5,9 @@ import sys
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QGuiApplication, QKeySequence, QTextCursor
+from PySide6.QtGui import QCursor, QGuiApplication, QKeySequence, QTextCursor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QInputDialog, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import KEYS
@@ -212,6 +212,24 @@ def test_look_text_and_keeping_act_at_once(window, qtbot):
     dialog.kept_after.setValue(4)
     assert window.documents.wait.interval() == 4000
     window.set_look(look.DAY)
+
+
+def test_larger_and_smaller_text_leave_the_focus_and_no_hover_behind(window, qtbot):
+    """The header is made anew: what had the focus has it again, and nothing passes for hovered."""
+    window.activateWindow()
+    QCursor.setPos(0, 0)
+    menu = next(each for each in window.header.findChildren(QToolButton) if each.text() == "&Edit")
+    menu.setFocus()
+    for name in ("larger", "smaller"):
+        # As Qt leaves it where a button is laid out under a mouse that stands still.
+        button = next(each for each in window.header.findChildren(QToolButton) if each.text() == "Play")
+        button.setAttribute(Qt.WidgetAttribute.WA_UnderMouse)
+        window.actions_by_name[name].trigger()
+        made = next(each for each in window.header.findChildren(QToolButton) if each.text() == "Play")
+        assert made is not button
+        made.setAttribute(Qt.WidgetAttribute.WA_UnderMouse)
+        qtbot.waitUntil(lambda made=made: not made.underMouse())
+        assert window.focusWidget().text() == "&Edit"
 
 
 def test_a_key_is_changed_refused_where_taken_and_put_back(window, qtbot):

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QPoint, QSize, QTimer, Signal
+from PySide6.QtCore import QPoint, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -34,6 +34,7 @@ from cinetica.desk.export.exchange import Exchange
 from cinetica.desk.header import UNSAVED, Header
 from cinetica.desk.pages import PAGES
 from cinetica.desk.placing import keep_on_screen, place_at_first
+from cinetica.desk.rebuilding import follow, path_to, refresh_hover
 from cinetica.desk.sheet.panel import Sheet
 from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
@@ -227,6 +228,7 @@ class Window(QMainWindow):
         look.set_text_scale(self.text_scale)
         QApplication.setFont(look.font(10))
         # Menus, tooltips and dialogs take their sizes from the style sheet's fonts.
+        focused = path_to(QApplication.focusWidget(), self)
         self.desk.leave()
         chosen = Remembered(self.desk.kept)
         self.desk.keep(chosen)
@@ -241,6 +243,10 @@ class Window(QMainWindow):
         self._say_study()
         self.show_page(self._shown_page)
         self.session.tell_all()
+        if focused is not None and (widget := follow(focused, self)) is not None:
+            widget.setFocus(Qt.FocusReason.OtherFocusReason)
+        # When all of it is laid out.
+        QTimer.singleShot(0, self, lambda: refresh_hover(self))
 
     def _say_study(self, *_: object) -> None:
         session = self.session

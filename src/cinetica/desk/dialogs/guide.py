@@ -48,7 +48,7 @@ class Guide(Dialog):
         super().__init__("How to use Cinetica", parent)
         self.text_scale = look.text_scale()
         # The job on the page, None for the keys.
-        self._shown: Job | None | object = _NOTHING
+        self._shown: Job | object | None = _NOTHING
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a job…")
         self.search.setAccessibleName("Find a job")
