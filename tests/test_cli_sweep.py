@@ -5,6 +5,7 @@ import io
 import json
 import os
 import signal
+import socket
 
 import pytest
 from click.testing import CliRunner
@@ -312,6 +313,16 @@ def test_a_scheduler_that_is_not_there_is_one_line(study, monkeypatch):
     found = run(study, "--vary", "gravity.gravity=20,30", "--scheduler", "tcp://127.0.0.1:9")
     assert found.exit_code == 1
     assert "There is no scheduler at tcp://127.0.0.1:9" in found.stderr
+    assert found.stdout == ""
+
+
+def test_a_scheduler_that_takes_the_call_and_says_nothing_is_one_line(study, monkeypatch):
+    monkeypatch.setattr(clusters, "TIMEOUT", 0.3)
+    with socket.create_server(("127.0.0.1", 0)) as silent:
+        port = silent.getsockname()[1]
+        found = run(study, "--vary", "gravity.gravity=20,30", "--scheduler", f"tcp://127.0.0.1:{port}")
+    assert found.exit_code == 1
+    assert f"There is no scheduler at tcp://127.0.0.1:{port}: no answer" in found.stderr
     assert found.stdout == ""
 
 

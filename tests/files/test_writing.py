@@ -53,6 +53,37 @@ def test_without_links_on_the_file_system_the_backup_is_a_copy(tmp_path, monkeyp
     assert (path.read_bytes(), backup_of(path).read_bytes()) == (b"new", b"old")
 
 
+def test_a_link_that_somebody_else_laid_in_a_shared_folder_is_not_followed(tmp_path, monkeypatch):
+    """In a folder such as /tmp anybody may put a link under the name that one is about to save as."""
+    target, shared = tmp_path / "target", tmp_path / "shared"
+    target.write_bytes(b"mine")
+    shared.mkdir()
+    shared.chmod(0o1777)
+    link = shared / "study.json"
+    link.symlink_to(target)
+    write_atomically(link, b"by my own link")
+    assert target.read_bytes() == b"by my own link"
+    # As if this were somebody else, in a folder of a third person.
+    monkeypatch.setattr(os, "geteuid", lambda: os.getuid() + 1)
+    real = Path.stat
+
+    def owned_by_a_third(path, **how):
+        found = real(path, **how)
+        return os.stat_result((*found[:4], found.st_uid + 2, *found[5:10])) if path == shared else found
+
+    monkeypatch.setattr(Path, "stat", owned_by_a_third)
+    with pytest.raises(PermissionError, match="somebody else has laid"):
+        write_atomically(link, b"through theirs")
+    assert target.read_bytes() == b"by my own link"
+
+
+def test_a_backup_leaves_nothing_else_behind(tmp_path):
+    path = tmp_path / "study.json"
+    path.write_bytes(b"old")
+    write_atomically(path, b"new", backup=True)
+    assert sorted(each.name for each in tmp_path.iterdir()) == ["study.json", "study.json~"]
+
+
 def test_a_pipe_is_written_to_and_not_replaced(tmp_path):
     pipe = tmp_path / "pipe"
     os.mkfifo(pipe)

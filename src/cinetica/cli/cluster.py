@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -54,6 +55,14 @@ class Cluster:
             raise Refused(["The connection to the scheduler is lost."]) from error
 
 
+async def _ask(address: str) -> None:
+    """Ask the scheduler who it is: a client would wait for ever for one that takes a connection and says nothing."""
+    from distributed import rpc
+
+    async with rpc(address) as scheduler:
+        await asyncio.wait_for(scheduler.identity(), TIMEOUT)
+
+
 @contextmanager
 def connected(address: str) -> Iterator[Cluster]:
     """Refused, in one line, where the scheduler is not there, has no workers, or one of another version."""
@@ -65,6 +74,7 @@ def connected(address: str) -> Iterator[Cluster]:
 
     logging.getLogger("distributed").setLevel(logging.CRITICAL)
     try:
+        asyncio.run(_ask(address))
         client = Client(address, timeout=TIMEOUT, set_as_default=False)
     except (OSError, ValueError, TimeoutError) as error:
         raise Refused(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import errno
 import os
+import stat
 import tempfile
 from pathlib import Path
 
@@ -23,6 +24,7 @@ def write_atomically(path: Path, content: bytes, *, backup: bool = False, privat
     replaced.
     """
     try:
+        _check_link(path)
         _write(path.resolve(), content, backup, private)
     except RuntimeError as error:
         # A link that leads to itself, as Python 3.11 and 3.12 say it.
@@ -32,6 +34,18 @@ def write_atomically(path: Path, content: bytes, *, backup: bool = False, privat
         if error.errno is not None:
             error.filename, error.filename2 = str(path), None
         raise
+
+
+def _check_link(path: Path) -> None:
+    """OSError where a link in a folder that all may write into was laid by somebody else: it could lead anywhere.
+
+    The kernel keeps from following such a link (proc(5), protected_symlinks), but not from reading where it leads.
+    """
+    if not path.is_symlink():
+        return
+    folder, owner = path.parent.stat(), path.lstat().st_uid
+    if folder.st_mode & stat.S_ISVTX and folder.st_mode & stat.S_IWOTH and owner not in (os.geteuid(), folder.st_uid):
+        raise PermissionError(errno.EACCES, "a link that somebody else has laid", str(path))
 
 
 def _write(path: Path, content: bytes, backup: bool, private: bool) -> None:
@@ -77,14 +91,16 @@ def mode_for(path: Path) -> int:
 
 def _keep_as_backup(path: Path) -> None:
     """The old content gets a second name, and that takes the backup's place: at no moment is there none of the two."""
-    second = path.with_name(f".{path.name[:40]}.{os.getpid()}~")
-    second.unlink(missing_ok=True)
-    try:
-        os.link(path, second)
-    except OSError:
-        # A file system without links, such as that of a memory stick.
-        second.write_bytes(path.read_bytes())
-    second.replace(backup_of(path))
+    # A folder of our own for it: nobody can have put anything there before.
+    with tempfile.TemporaryDirectory(dir=path.parent, prefix=f".{path.name[:40]}.") as folder:
+        second = Path(folder) / "old"
+        try:
+            os.link(path, second)
+        except OSError:
+            # A file system without links, such as that of a memory stick.
+            second.write_bytes(path.read_bytes())
+            second.chmod(path.stat().st_mode & 0o777)
+        second.replace(backup_of(path))
 
 
 def _sync_folder(folder: Path) -> None:

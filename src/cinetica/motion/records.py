@@ -143,7 +143,8 @@ def _rectangles(rectangles: Sequence[Rectangle]) -> NDArray[np.float64]:
 def _lines(slopes: Sequence[Slope]) -> NDArray[np.float64]:
     ends = np.array(slopes, dtype=np.float64).reshape(-1, 4)
     run, rise = ends[:, 2] - ends[:, 0], ends[:, 3] - ends[:, 1]
-    return np.column_stack([ends, rise / run, np.arctan2(rise, run)])
+    # A line narrower than the slack is as steep as one that is as wide.
+    return np.column_stack([ends, rise / np.maximum(run, SLACK), np.arctan2(rise, run)])
 
 
 def empty_records(dtype: np.dtype[Any], count: int) -> Records:
