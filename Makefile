@@ -14,10 +14,11 @@ test: setup
 	.venv/bin/python -m cinetica.desk.warm
 	.venv/bin/python -m pytest -n auto --dist worksteal
 
-# A monkey at the real window: `make monkey SECONDS=600 SEED=7`.
+# A monkey at the real window: `make monkey SECONDS=600 SEED=7`, or at several: `WINDOWS=3`.
 SECONDS ?= 60
+WINDOWS ?= 1
 monkey: setup
-	QT_QPA_PLATFORM=offscreen .venv/bin/python -m tests.desk.monkey --seconds $(SECONDS) $(if $(SEED),--seed $(SEED))
+	QT_QPA_PLATFORM=offscreen .venv/bin/python -m tests.desk.monkey --seconds $(SECONDS) --windows $(WINDOWS) $(if $(SEED),--seed $(SEED))
 
 # What the tests leave to chance, far more often than in every run: properties, damaged files, kills. Takes about half an
 # hour.

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import argparse
 import faulthandler
+import os
 import random
 import resource
 import sys
@@ -18,7 +19,7 @@ import time
 import traceback
 from collections import Counter
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer, qInstallMessageHandler
@@ -39,8 +40,9 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 from shiboken6 import isValid
 
-from cinetica.desk.application import application, start
+from cinetica.desk.application import Windows, application, start
 from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Settings
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study, study_text
@@ -87,10 +89,12 @@ class Monkey:
         self._poking = self._poke_waits = False
         self._pokes: Counter[int] = Counter()
         self._down: tuple[QWidget, QPoint] | None = None
+        self._opened: dict[Session, object] = {}
 
     # One act after the other
 
     def act(self) -> None:
+        self.next_window()
         act = self.chance.choice(self._acts)
         self.log.append(act.__name__)
         self.done[act.__name__] += 1
@@ -110,6 +114,9 @@ class Monkey:
             self.faults.append(f"{act.__name__} took {took:.1f} s")
         if self.faults:
             raise Fault("\n".join([*self.faults, f"after {len(self.log)} acts, the last: {', '.join(self.log[-12:])}"]))
+
+    def next_window(self) -> None:
+        """Where there are several, it goes from one to another."""
 
     def look(self) -> None:
         """The study as it is can be read back."""
@@ -139,15 +146,13 @@ class Monkey:
 
     @property
     def opened(self) -> object:
-        return self._opened
+        return self._opened[self.window.session]
 
     def watch(self) -> None:
         """From now on the study that was loaded last is where undo must lead to."""
-        self._opened = self.window.session.study
-        self.window.session.loaded.connect(self._loaded)
-
-    def _loaded(self) -> None:
-        self._opened = self.window.session.study
+        session = self.window.session
+        self._opened[session] = session.study
+        session.loaded.connect(lambda: self._opened.update({session: session.study}))
 
     # What it does
 
@@ -377,6 +382,40 @@ class Monkey:
         self._down = None
 
 
+class SeveralWindows(Monkey):
+    """It opens windows and closes them, and works in all of them in turn."""
+
+    def __init__(self, windows: Windows, most: int, seed: int, folder: Path) -> None:
+        self.windows, self.most = windows, most
+        super().__init__(self._open(), seed, folder)
+
+    def _open(self) -> Window:
+        window = self.windows.open(shipped_study("harbour"), None)
+        window.resize(1000, 700)
+        return window
+
+    def next_window(self) -> None:
+        self._let_go()
+        self.window = self.chance.choice(self.windows.open_ones)
+        if self.window.session not in self._opened:
+            self.watch()
+        self.window.activateWindow()
+
+    def do_open_another(self) -> None:
+        if len(self.windows.open_ones) < self.most:
+            self.window.actions_by_name["new_window"].trigger() if self.chance.random() < 0.5 else self._open()
+
+    def do_close_one(self) -> None:
+        """A changed one asks; what it asks is poked at until it goes away, and the window may stay open."""
+        if len(self.windows.open_ones) > 1:
+            session = self.window.session
+            if self.chance.random() < 0.5:
+                session.undo_stack.setClean()
+            if self.window.close():
+                self._opened.pop(session, None)
+                self.window = self.windows.open_ones[0]
+
+
 def _type(widget: QWidget, text: str) -> None:
     """Letters of any language, which `QTest.keyClicks` does not know."""
     for letter in text:
@@ -404,9 +443,36 @@ def _move(widget: QWidget, to: QPoint, keys: Qt.KeyboardModifier) -> None:
 
 @contextmanager
 def at_the_window(seed: int, folder: Path) -> Iterator[Monkey]:
-    """A monkey at a window of its own. What goes wrong anywhere becomes its fault; no dialog of the system's is
-    opened."""
-    monkey = Monkey(Window(Session(shipped_study("harbour"))), seed, folder)
+    """A monkey at a window of its own."""
+    with _ears(Monkey(Window(Session(shipped_study("harbour"))), seed, folder)) as monkey:
+        monkey.watch()
+        monkey.window.resize(1280, 800)
+        monkey.window.show()
+        start(monkey.window)
+        yield monkey
+        _leave(monkey.window)
+
+
+@contextmanager
+def at_windows(seed: int, folder: Path, most: int) -> Iterator[Monkey]:
+    """A monkey at up to so many windows of one process."""
+    windows = Windows(Settings(folder / "settings.ini"))
+    with _ears(SeveralWindows(windows, most, seed, folder)) as monkey:
+        yield monkey
+        for window in [*windows.open_ones]:
+            _leave(window)
+
+
+def _leave(window: Window) -> None:
+    window.set_text_size(1.0)
+    window.session.undo_stack.setClean()
+    window.close()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
+@contextmanager
+def _ears(monkey: Monkey) -> Iterator[Monkey]:
+    """What goes wrong anywhere becomes its fault; no dialog of the system's is opened."""
 
     def wrong(kind: type[BaseException], error: BaseException, trace: object) -> None:
         monkey.faults.append("".join(traceback.format_exception(kind, error, error.__traceback__)))
@@ -426,19 +492,10 @@ def at_the_window(seed: int, folder: Path) -> Iterator[Monkey]:
     hook, sys.excepthook = sys.excepthook, wrong
     before = qInstallMessageHandler(warned)
     try:
-        monkey.watch()
-        monkey.window.resize(1280, 800)
-        monkey.window.show()
-        start(monkey.window)
         yield monkey
     finally:
         for name, function in asked.items():
             setattr(QFileDialog, name, function)
-        monkey.window.set_text_size(1.0)
-        monkey.window.session.undo_stack.setClean()
-        monkey.window.close()
-        monkey.window.deleteLater()
-        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         sys.excepthook = hook
         qInstallMessageHandler(before)
 
@@ -462,11 +519,17 @@ def main() -> None:
     asked = argparse.ArgumentParser(description="A monkey at the real window.")
     asked.add_argument("--seconds", type=float, default=60)
     asked.add_argument("--seed", type=int, default=random.SystemRandom().randrange(10**6))
+    asked.add_argument("--windows", type=int, default=1, help="up to so many windows at a time")
     given = asked.parse_args()
     faulthandler.enable()
     application()
     print(f"seed {given.seed}, {given.seconds:g} s", flush=True)
-    with tempfile.TemporaryDirectory() as folder, at_the_window(given.seed, Path(folder)) as monkey:
+    with tempfile.TemporaryDirectory() as name, ExitStack() as stack:
+        folder = Path(name)
+        os.environ["XDG_STATE_HOME"] = os.environ["XDG_DATA_HOME"] = name
+        monkey = stack.enter_context(
+            at_the_window(given.seed, folder) if given.windows == 1 else at_windows(given.seed, folder, given.windows)
+        )
         play(monkey, acts=100)
         first = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
         try:
