@@ -35,7 +35,7 @@ def dragged(words: str, count: int = 60) -> list[float]:
     window.show_page("survey")
     window.survey.show_view(words)
     view = window.survey.view
-    view.aside.wait()
+    view.task.wait()
     settle()
     taken = []
     for move in number(window, id, count):
@@ -43,7 +43,7 @@ def dragged(words: str, count: int = 60) -> list[float]:
         def act(move=move) -> None:
             move()
             # The fine picture of a hand at rest is none of it.
-            while view.aside.asking:
+            while view.task.asking:
                 settle()
                 # Else this loop would keep Python's lock from the work beside it, as no event loop does.
                 time.sleep(0.0005)

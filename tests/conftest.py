@@ -28,7 +28,7 @@ for kind in ("STATE", "CONFIG"):
 
 from hypothesis import HealthCheck, settings  # noqa: E402 - the folders come first
 
-from tests.often import TIMES  # noqa: E402
+from tests.repetitions import TIMES  # noqa: E402
 
 # The same code passes or fails everywhere and every time; where more is tried, other cases are looked for as well.
 settings.register_profile(

@@ -64,7 +64,7 @@ def overview() -> Window:
     session.set_value(session.study.tune("Wren"), parameter_by_id("gravity.gravity"), 36.0)
     session.end()
     window.show_page("overview")
-    window.everywhere.judge_now()
+    window.study_runs.judge_now()
     window.overview.cards.set_across(2)
     return window
 
@@ -96,7 +96,7 @@ def main() -> None:
     keep(opened("harbour", "Channel turn", 86), "from-above")
     window = opened("harbour", "Early knock", 40)
     window.page.explaining.channel.setCurrentIndex(window.page.explaining.channel.findData("y"))
-    window.page.find_parting()
+    window.page.find_divergence()
     keep(window, "explain")
     window = opened("harbour", "Rooftop hop", 66)
     window.page.show_preset("Phase")
@@ -150,14 +150,14 @@ def surveys() -> None:
     window.show_page("survey")
     survey = window.survey
     survey.asked.figures = ["jump_height", "air_time"]
-    for words in ("Curve", "Map", "Weight", "Reach"):
+    for words in ("Curve", "Map", "Sensitivity", "Reach"):
         survey.show_view(words)
-        survey.view.aside.wait()
+        survey.view.task.wait()
         shoot(f"survey-{words.lower()}")
     session.choose_drill("Gutter's edge")
     survey.show_view("Windows")
     survey.view.held.setChecked(True)
-    survey.view.aside.wait()
+    survey.view.task.wait()
     keep(window, "survey-windows")
 
 

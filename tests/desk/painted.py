@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cinetica.desk.paint.cached import painted_anew
+from cinetica.desk.paint.layer_cache import painted_anew
 
 
 def settle() -> None:

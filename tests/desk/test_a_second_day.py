@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
 from cinetica.desk.widgets import leaves
 from cinetica.files.study_json import read_study
-from cinetica.model.sizes import Scope, resized
+from cinetica.model.rescaling import Scope, resized
 from cinetica.motion.records import LEAVE
-from cinetica.reading.solving import solve
+from cinetica.reading.target_search import solve
 from tests.desk.conftest import drag, key
 from tests.desk.test_a_day import Designer
 
@@ -30,7 +30,7 @@ class LevelDesigner(Designer):
         self.key(Key.Key_F8)
         page = self.window.survey
         page.show_view(words)
-        page.view.aside.wait()
+        page.view.task.wait()
         QApplication.processEvents()
         assert page.view.result is not None, page.view.why_not
         return page.view
@@ -75,7 +75,7 @@ def test_1_a_heavy_guard_with_targets_and_the_smallest_change_that_meets_them(de
     designer.drill("Start and stop")
     assert designer.read("stopping_distance", "Guard") <= 0.4
     designer.target("stopping_distance", "Guard", "<= 0.4")
-    everywhere = designer.window.everywhere
+    everywhere = designer.window.study_runs
     everywhere.judge_now()
     assert everywhere.first_missed is None
     gravity = designer.value("gravity.gravity", "Guard")
@@ -99,7 +99,7 @@ def test_2_the_widest_gap_and_the_highest_step_as_a_table(designer, tmp_path):
     reach = designer.survey("Reach")
     window.survey.asked.tune = "Bramble"
     window.survey.view.changed.emit()
-    reach.aside.wait()
+    reach.task.wait()
     designer.patch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "reach.csv")
     window.survey.numbers_wanted.emit()
     rows = list(csv.reader((tmp_path / "reach.csv").open()))
@@ -129,7 +129,7 @@ def test_3_the_edge_is_made_fair_and_nothing_else_changes(designer):
     rect = next(rect for _, tune, name, _, rect in windows._lane_rects() if tune.name == "Bramble" and name == "60")
     edge = QPoint(round(rect.left() + (30 - 1) * windows._cell), round(rect.center().y()))
     drag(windows, edge, edge + QPoint(round(5 * windows._cell), 0))
-    windows.aside.wait()
+    windows.task.wait()
     assert designer.value("jump.coyote", "Bramble") == pytest.approx(6 / 60, abs=1e-4)
     assert windows.result.lanes[1][2]["30"].window() is not None
     assert windows.result.shares[1] > share + 0.2
@@ -143,12 +143,12 @@ def test_4_the_two_numbers_that_matter_and_a_place_that_meets_two_targets(design
     designer.drill("Turn on the jetty")
     designer.target("turn_time", "Wren", "0.3…0.34")
     designer.target("turn_overshoot", "Wren", "<= 0.55")
-    weight = designer.survey("Weight")
-    assert weight.result.weights.measure.id == "turn_time"
-    heaviest = [each.parameter.id for each in weight.result.weights.order if each.share is not None][:2]
+    weight = designer.survey("Sensitivity")
+    assert weight.result.sensitivities.measure.id == "turn_time"
+    heaviest = [each.parameter.id for each in weight.result.sensitivities.order if each.share is not None][:2]
     assert set(heaviest) == {"drive.acceleration", "drive.top_speed"}
     # Half a turn by a ramp takes 2 v / a: 1 % of either number is 1 % of the time.
-    for each in weight.result.weights.order:
+    for each in weight.result.sensitivities.order:
         if each.parameter.id in heaviest:
             assert abs(each.share) == pytest.approx(0.01, rel=0.05)
     chart = designer.survey("Map")
@@ -158,8 +158,8 @@ def test_4_the_two_numbers_that_matter_and_a_place_that_meets_two_targets(design
     middle = len(rows) // 2
     at = chart.scales.point(float(chart.result.across[columns[middle]]), float(chart.result.up[rows[middle]]))
     QTest.mouseClick(chart, Qt.MouseButton.LeftButton, pos=at.toPoint())
-    designer.window.everywhere.judge_now()
-    assert designer.window.everywhere.first_missed is None
+    designer.window.study_runs.judge_now()
+    assert designer.window.study_runs.first_missed is None
     assert 0.3 <= designer.read("turn_time", "Wren") <= 0.34
 
 
@@ -229,8 +229,8 @@ def test_8_six_weeks_later_somebody_else_reads_what_was_decided(designer, tmp_pa
     designer.key(Key.Key_I, CTRL)
     designer.key(Key.Key_M, CTRL)
     designer.key(Key.Key_A, CTRL | SHIFT)
-    QTest.keyClicks(designer.window.beside.decided.notes, "Guard for quay 3.")
-    designer.window.beside.decided.close()
+    QTest.keyClicks(designer.window.side_windows.decided.notes, "Guard for quay 3.")
+    designer.window.side_windows.decided.close()
     designer.window.activateWindow()
     QApplication.processEvents()
     gravity = designer.value("gravity.gravity", "Guard")
@@ -243,10 +243,10 @@ def test_8_six_weeks_later_somebody_else_reads_what_was_decided(designer, tmp_pa
     # Somebody else opens it.
     window = designer.window
     window.documents.open_file(path)
-    window.everywhere.judge_now()
-    assert window.everywhere.words == "1 of 1 missed"
+    window.study_runs.judge_now()
+    assert window.study_runs.words == "1 of 1 missed"
     designer.key(Key.Key_A, CTRL | SHIFT)
-    decided = window.beside.decided
+    decided = window.side_windows.decided
     assert decided.notes.toPlainText() == read_study(path).notes == "Guard for quay 3."
     said = {child.data(0, USER): child.text(1) for _, child in leaves(decided.list)}
     assert said["tune", "Guard"] == note

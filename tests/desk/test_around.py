@@ -12,15 +12,15 @@ from PySide6.QtWidgets import QInputDialog, QToolButton
 from cinetica.desk import look
 from cinetica.desk.actions.keys import KEYS
 from cinetica.desk.application import start
-from cinetica.desk.dialogs import trouble
+from cinetica.desk.dialogs import crash_report
+from cinetica.desk.dialogs.crash_report import Trouble, TroubleDialog, save_aside
 from cinetica.desk.dialogs.history import History
 from cinetica.desk.dialogs.preferences import Preferences
-from cinetica.desk.dialogs.trouble import Trouble, TroubleDialog, save_aside
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Settings
 from cinetica.desk.widgets import leaves
 from cinetica.desk.window import Window
-from cinetica.files.places import log_file
+from cinetica.files.app_folders import log_file
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study
 from cinetica.model.editing import renamed_tune, with_tune_note
@@ -155,7 +155,7 @@ def test_a_new_name_leaves_no_pale_curves_and_undo_says_what_it_took_back(window
 def test_notes_are_one_edit_a_name_must_be_one_and_rows_open_what_they_say(window, monkeypatch):
     session = window.session
     key(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    decided, before = window.beside.decided, session.study
+    decided, before = window.side_windows.decided, session.study
     assert session.study is before
     edits = session.undo_stack.count()
     decided.notes.moveCursor(QTextCursor.MoveOperation.End)
@@ -184,7 +184,7 @@ def test_notes_that_are_only_read_stay_as_another_program_wrote_them(window):
     before, edits = session.study, session.undo_stack.count()
     for _ in range(2):
         key(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-        window.beside.decided.close()
+        window.side_windows.decided.close()
     assert session.study is before
     assert session.undo_stack.count() == edits
 
@@ -193,7 +193,7 @@ def test_a_long_note_is_shown_whole_on_as_many_lines_as_it_needs(window, qtbot):
     note = "Heavy, and slow to turn round. " * 20
     window.session.alter("Note", lambda study: with_tune_note(study, "Bramble", note))
     key(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    shown = window.beside.decided.list
+    shown = window.side_windows.decided.list
     rows = {child.text(0): shown.visualItemRect(child).height() for _, child in leaves(shown)}
     line, words = shown.fontMetrics().height(), shown.fontMetrics().horizontalAdvance(note)
     assert rows["Bramble"] >= line * (words // shown.columnWidth(1))
@@ -279,7 +279,7 @@ def test_no_key_means_two_things():
 
 
 def test_an_error_is_logged_the_study_saved_aside_and_the_person_told(window, monkeypatch, qtbot):
-    trouble.start_log()
+    crash_report.start_log()
     shown = []
     monkeypatch.setattr(TroubleDialog, "exec", lambda dialog: shown.append(dialog))
     set_gravity(window, 33)
@@ -299,17 +299,17 @@ def test_an_error_is_logged_the_study_saved_aside_and_the_person_told(window, mo
         path for path in (log_file().parent / "aside").iterdir() if read_study(path).tune("Wren").gravity.gravity == 33
     ]
     assert aside
-    assert any(str(path) in label.text() for path in aside for label in dialog.findChildren(trouble.PlainLabel))
+    assert any(str(path) in label.text() for path in aside for label in dialog.findChildren(crash_report.PlainLabel))
 
 
 def test_the_log_is_opened_with_its_first_line(monkeypatch, tmp_path):
-    monkeypatch.setattr(trouble, "qInstallMessageHandler", lambda handler: None)
-    monkeypatch.setattr(trouble, "log_file", lambda: tmp_path / "cinetica.log")
-    monkeypatch.setattr(trouble.log, "handlers", [])
-    trouble.start_log()
+    monkeypatch.setattr(crash_report, "qInstallMessageHandler", lambda handler: None)
+    monkeypatch.setattr(crash_report, "log_file", lambda: tmp_path / "cinetica.log")
+    monkeypatch.setattr(crash_report.log, "handlers", [])
+    crash_report.start_log()
     assert not list(tmp_path.iterdir())
     for words in ("the quay", "the jetty"):
-        trouble.log.warning(words)
+        crash_report.log.warning(words)
     lines = (tmp_path / "cinetica.log").read_text().splitlines()
     assert [line.rpartition(": ")[2] for line in lines] == ["the quay", "the jetty"]
 
@@ -321,13 +321,13 @@ def test_where_no_log_can_be_written_what_matters_is_told_where_the_program_was_
         asked.append(None)
         raise PermissionError("no such place")
 
-    monkeypatch.setattr(trouble, "qInstallMessageHandler", lambda handler: None)
-    monkeypatch.setattr(trouble, "log_file", nowhere)
-    monkeypatch.setattr(trouble.log, "handlers", [])
-    trouble.start_log()
+    monkeypatch.setattr(crash_report, "qInstallMessageHandler", lambda handler: None)
+    monkeypatch.setattr(crash_report, "log_file", nowhere)
+    monkeypatch.setattr(crash_report.log, "handlers", [])
+    crash_report.start_log()
     for words in ("the quay", "the jetty"):
-        trouble.log.warning(words)
-    trouble.log.info("of no matter")
+        crash_report.log.warning(words)
+    crash_report.log.info("of no matter")
     # The file is asked for once, and not with every line.
     assert len(asked) == 1
     assert capsys.readouterr().err == "the quay\nthe jetty\n"
@@ -351,7 +351,7 @@ def test_what_happened_can_be_copied(qtbot, qapp):
     dialog = TroubleDialog("ValueError: x", "details", [])
     qtbot.addWidget(dialog)
     copy = next(
-        button for button in dialog.findChildren(trouble.QDialogButtonBox)[0].buttons() if "Copy" in button.text()
+        button for button in dialog.findChildren(crash_report.QDialogButtonBox)[0].buttons() if "Copy" in button.text()
     )
     copy.click()
     assert "details" in QGuiApplication.clipboard().text()
@@ -368,5 +368,5 @@ def test_where_nothing_can_be_saved_aside_it_says_so(monkeypatch, qtbot, qapp):
     def full(*_):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(trouble, "write_atomically", full)
+    monkeypatch.setattr(crash_report, "write_atomically", full)
     assert save_aside([shipped_study("harbour")]) == []

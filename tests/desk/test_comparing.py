@@ -272,7 +272,7 @@ def test_one_key_jumps_to_where_they_part_and_says_why(window):
     assert np.all(np.abs(wren["y"][:row] - bramble["y"][:row]) <= 0.05)
     assert f"part at frame {row}" in explaining.parted.text()
     explaining.amount.setValue(1e5)
-    explaining.find_parting()
+    explaining.find_divergence()
     assert "never differ by more than 100000" in explaining.parted.text()
 
 

@@ -15,16 +15,16 @@ from PySide6.QtWidgets import QApplication, QMenu, QMessageBox
 
 from cinetica.desk import application
 from cinetica.desk.application import Windows, start
-from cinetica.desk.dialogs.recovering import LATER, OPEN, THROW_AWAY, RecoveryDialog
+from cinetica.desk.dialogs.recovery import LATER, OPEN, THROW_AWAY, RecoveryDialog
 from cinetica.desk.documents import KEPT_AFTER
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.window import Window
-from cinetica.files.places import recovery_folder
+from cinetica.files.app_folders import recovery_folder
+from cinetica.files.atomic_write import backup_of
 from cinetica.files.recovery import RecoveryFile, left_behind
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study, write_study
-from cinetica.files.writing import backup_of
 from cinetica.model.templates import TEMPLATES
 from cinetica.model.tune import parameter_by_id
 

@@ -278,5 +278,5 @@ def test_the_curve_is_removed_and_comes_back(window, importing, said):
 def test_parting_from_a_log_is_said_without_a_reason_that_nobody_knows(window, importing):
     importing.accept()
     window.session.toggle(window.session.study.tune("Bramble"))
-    window.page.find_parting()
+    window.page.find_divergence()
     assert "logged by the game" in window.page.explaining.parted.text()

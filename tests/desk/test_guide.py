@@ -21,7 +21,7 @@ ROOT = Path(__file__).parents[2]
 @pytest.fixture
 def guide(window):
     window.actions_by_name["help"].trigger()
-    return window.beside.guide
+    return window.side_windows.guide
 
 
 def titles(guide):
@@ -44,8 +44,8 @@ def test_it_opens_at_the_job_that_fits_the_page(window, entry):
     key(window, Qt.Key.Key_F1)
     words = window.desk.shown.guide
     assert words
-    assert words in window.beside.guide.job.title
-    assert not window.beside.guide.isModal()
+    assert words in window.side_windows.guide.job.title
+    assert not window.side_windows.guide.isModal()
 
 
 def test_each_view_of_survey_has_its_job(window):
@@ -54,7 +54,7 @@ def test_each_view_of_survey_has_its_job(window):
     for view in window.survey.views:
         window.survey.show_view(view.WORDS)
         window.show_help()
-        found.add(window.beside.guide.job.title)
+        found.add(window.side_windows.guide.job.title)
     assert len(found) == len(window.survey.views)
 
 

@@ -6,7 +6,7 @@ from PySide6.QtCore import QByteArray, QPoint, QRect, QSize, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from cinetica.desk import placing
+from cinetica.desk import window_geometry
 from cinetica.desk.actions.commands import Commands
 from cinetica.desk.actions.keys import COMPARE_ONLY, KEYS, help_text, keyed
 from cinetica.desk.actions.shortcuts import DEFAULT_KEYS, set_keys
@@ -106,15 +106,15 @@ class Screen:
 @pytest.mark.parametrize("size", [(1280, 800), (1366, 768), (1024, 700)])
 def test_a_first_window_fits_its_screen_with_its_frame(qtbot, monkeypatch, size):
     room = QRect(0, 0, size[0], size[1] - 28)
-    monkeypatch.setattr(placing, "_screen_of", lambda _: Screen(room))
+    monkeypatch.setattr(window_geometry, "_screen_of", lambda _: Screen(room))
     window = Window(Session(shipped_study("harbour")))
     qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
     assert window.isMaximized()
-    frame = window.normalGeometry().size() + placing.FRAME
+    frame = window.normalGeometry().size() + window_geometry.FRAME
     assert frame.width() <= room.width()
     assert frame.height() <= room.height()
     assert window.minimumSizeHint().width() <= size[0]
-    assert window.minimumSizeHint().height() <= room.height() - placing.FRAME.height()
+    assert window.minimumSizeHint().height() <= room.height() - window_geometry.FRAME.height()
 
 
 def test_a_window_kept_from_another_screen_comes_back_onto_this_one(qtbot, tmp_path):

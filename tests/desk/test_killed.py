@@ -9,7 +9,7 @@ import sys
 import pytest
 
 from cinetica.files.recovery import left_behind
-from tests.often import TIMES
+from tests.repetitions import TIMES
 
 # Edits every 20 ms, kept a second after the first of them, and says the number of each.
 EDITS = """

@@ -76,7 +76,7 @@ def test_cards_follow_a_drag_and_say_how_many_moved(window, overview, hand, qtbo
 @pytest.mark.parametrize("what", ["a number", "the clock"])
 def test_what_ran_before_is_let_go_though_the_hand_never_rests(window, overview, what):
     """With a target, and runs of every drill after each move."""
-    session, everywhere = window.session, window.everywhere
+    session, everywhere = window.session, window.study_runs
     session.choose_drill("Rooftop hop")
     agree(window, "Jump height", "2.5…2.7")
 
@@ -170,7 +170,7 @@ def test_a_file_that_is_no_study_is_refused_in_words(window, overview, said, tmp
     window.commands.hold_file(tmp_path / "nowhere.json")
     assert "no.json" in said[0]
     assert "nowhere.json" in said[1]
-    assert overview.against.chosen == "edit"
+    assert overview.baseline.chosen == "edit"
 
 
 # Targets
@@ -187,7 +187,7 @@ def figure(window, label, column=2):
 
 def agree(window, label, text, column=2):
     window.sheet.figures.type_into(figure(window, label, column), text)
-    window.everywhere.judge_now()
+    window.study_runs.judge_now()
 
 
 def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, said, tmp_path):
@@ -198,14 +198,14 @@ def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, said
     assert "0.117 u too low" in figure(window, "Jump height").data(Qt.ItemDataRole.ToolTipRole)
     assert "missed" in figure(window, "Jump height").data(Qt.ItemDataRole.AccessibleTextRole)
     session.set_value(session.study.tune("Wren"), GRAVITY, 38.5)
-    window.everywhere.judge_now()
+    window.study_runs.judge_now()
     assert window.header.agreed.text() == "1 target met"
     path = tmp_path / "agreed.json"
     path.write_text(study_text(session.study))
     assert read_study(path).drill("Rooftop hop").targets == session.study.drill("Rooftop hop").targets
     session.undo()
     session.undo()
-    window.everywhere.judge_now()
+    window.study_runs.judge_now()
     assert session.study.drill("Rooftop hop").targets == ()
     assert not window.header.agreed.isVisible()
 
@@ -270,7 +270,7 @@ def test_a_figure_that_the_drill_never_shows_keeps_its_row_and_misses(window):
     window.session.alter(
         "Target", lambda study: editing.with_target(study, "Quay sprint", Target(measure="jump_height", low=1.0))
     )
-    window.everywhere.judge_now()
+    window.study_runs.judge_now()
     assert window.header.agreed.text() == "2 of 2 missed"
     assert figure(window, "Jump height").data() == "–"
     assert "does not show it" in figure(window, "Jump height").data(Qt.ItemDataRole.ToolTipRole)
@@ -322,10 +322,10 @@ def test_find_a_number_for_a_missed_target_and_take_it(window, said, monkeypatch
     assert "is then 2." in dialog.told.text()
     assert window.session.undo_stack.count() == count, "nothing changes until it is taken"
     dialog.take()
-    window.everywhere.judge_now()
+    window.study_runs.judge_now()
     assert window.header.agreed.text() == "1 target met"
     window.session.undo()
-    window.everywhere.judge_now()
+    window.study_runs.judge_now()
     assert window.header.agreed.text() == "1 of 1 missed"
     agree(window, "Jump height", "none")
     window.actions_by_name["find_number"].trigger()
@@ -349,7 +349,7 @@ def test_what_is_held_is_the_wake_in_compare_until_it_is_let_go(window, monkeypa
     assert {shown.tune.name for shown in session.wake_shown} == {"Wren", "Bramble"}
     key(window, Qt.Key.Key_Escape)
     assert session.wake_shown == []
-    assert not session.against.is_held
+    assert not session.baseline.is_held
 
 
 def test_an_empty_study_is_said_in_words_and_opens(window, overview):

@@ -12,12 +12,12 @@ from PySide6.QtSvg import QSvgGenerator
 
 from cinetica.desk import look
 from cinetica.desk.paint.bodies import MOST_PRINTS, Printed
-from cinetica.desk.paint.cached import Layer, LayerCache, painted_anew
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch, caption_width
+from cinetica.desk.paint.layer_cache import Layer, LayerCache, painted_anew
 from cinetica.desk.paint.lines import corners, cut_into_dashes
 from cinetica.desk.paint.signs import MARKS
-from cinetica.desk.state.shown import Shown
-from cinetica.motion.points import Points
+from cinetica.desk.state.tune_run import TuneRun
+from cinetica.motion.polyline import Points
 from cinetica.motion.records import PRESS
 from tests.builders import make_drill, make_tune, run
 
@@ -315,7 +315,7 @@ def test_of_many_marks_no_more_are_printed_than_can_be_told_apart():
     """A take of a minute in which jump is pressed all the time: every kind of mark is there, and each thinned."""
     presses = [(start, start + 2) for start in range(0, 3600, 4)]
     trace = run(make_tune(), make_drill(length=3600, jump=presses))
-    marks = Printed(Shown(0, trace.tune, trace), 6).marks
+    marks = Printed(TuneRun(0, trace.tune, trace), 6).marks
     for _symbol, places in marks:
         assert 0 < len(places.x) == len(places.y) <= MOST_PRINTS
     symbols = {symbol for mark, symbol, _ in MARKS if (trace["marks"] & mark).any()}

@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.paint.cached import painted_anew
+from cinetica.desk.paint.layer_cache import painted_anew
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.game import LONGEST_CATCH_UP
 from cinetica.desk.play.keyboard import Keyboard

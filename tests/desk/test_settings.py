@@ -10,7 +10,7 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Settings
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
-from tests.often import TIMES
+from tests.repetitions import TIMES
 
 WORDS = (
     b"true",

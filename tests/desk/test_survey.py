@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication
 from cinetica.cli import main
 from cinetica.desk import look
 from cinetica.desk.state.settings import Remembered
-from cinetica.desk.survey.aside import Aside
+from cinetica.desk.survey.background_task import BackgroundTask
 from cinetica.files.study_json import study_text
 from cinetica.model.targets import Target
 from cinetica.model.tune import parameter_by_id
@@ -39,7 +39,7 @@ def survey(window, qtbot):
 def view(survey, words):
     survey.show_view(words)
     shown = survey.view
-    shown.aside.wait()
+    shown.task.wait()
     QApplication.processEvents()
     assert shown.result is not None, shown.why_not
     return shown
@@ -92,7 +92,7 @@ def test_a_curve_follows_what_is_dragged_in_the_sheet(window, survey, hand):
     curve = view(survey, "Curve")
     before = curve.result.values[0][2]["jump_height"].copy()
     hand.drag("jump.jump_speed", "Wren", 20, release=False)
-    curve.aside.wait()
+    curve.task.wait()
     assert (curve.result.values[0][2]["jump_height"][50:] > before[50:]).all()
     hand.release()
 
@@ -136,7 +136,7 @@ def test_a_range_outside_the_hard_one_is_refused_and_the_old_one_stays(window, s
     assert curve.range.low.value() == 0
     curve.range.low.setValue(20)
     curve.range.low.editingFinished.emit()
-    curve.aside.wait()
+    curve.task.wait()
     assert (curve.result.at[0], curve.result.at[-1]) == (20, 120)
 
 
@@ -144,7 +144,7 @@ def test_the_range_of_a_whole_number_goes_from_one_to_another(window, survey, sa
     survey.survey("input.latency")
     curve = view(survey, "Curve")
     survey.view.set_range(curve.parameter, 0.2, 3.4)
-    curve.aside.wait()
+    curve.task.wait()
     assert curve.result.at.tolist() == [0, 1, 2, 3]
     survey.view.set_range(curve.parameter, 0.6, 0.8)
     assert "a whole number from 0" in said[-1]
@@ -155,7 +155,7 @@ def test_figures_are_stacked_and_a_figure_that_never_shows_says_why(window, surv
     curve = view(survey, "Curve")
     for id in ("air_time", "net_jump_height", "stopping_time"):
         curve.figures._choose(id, True)
-    curve.aside.wait()
+    curve.task.wait()
     assert curve.ids == ["jump_height", "air_time", "net_jump_height", "stopping_time"]
     assert np.isnan(curve.result.values[0][2]["net_jump_height"]).all()
     curve.figures._choose("turn_time", True)
@@ -213,7 +213,7 @@ def test_a_letter_that_is_dragged_over_its_own_map_asks_nothing_anew(window, sur
     window.session.set_value(window.session.study.tune("Wren"), GRAVITY, 50.0)
     assert page.result is before
     window.session.set_value(window.session.study.tune("Wren"), parameter_by_id("jump.run_boost"), 0.3)
-    page.aside.wait()
+    page.task.wait()
     assert page.result is not before
 
 
@@ -235,7 +235,7 @@ def test_where_targets_are_met_is_hatched(window, survey):
     session.alter("Target", lambda study: study.model_copy(update={
         "drills": tuple(drill if each.name == drill.name else each for each in study.drills)}))  # fmt: skip
     page = view(survey, "Map")
-    page.aside.wait()
+    page.task.wait()
     assert page.result.allowed.any()
     assert page.grab().toImage() != bare
 
@@ -262,7 +262,7 @@ def test_the_edge_of_coyote_time_is_dragged(window, survey):
     edge = QPoint(round(rect.left() + 31 * page._cell), round(rect.center().y()))
     drag(page, edge, edge + QPoint(round(3 * page._cell), 0))
     assert window.session.study.tune("Wren").jump.coyote == pytest.approx(12 / 60, abs=1e-4)
-    page.aside.wait()
+    page.task.wait()
     lane = page.result.lanes[0][2]["60"]
     assert [each.frames for each in lane.stretches if each.outcome == "coyote"] == [12]
     assert window.session.undo_stack.count() == 1
@@ -273,13 +273,13 @@ def test_a_goal_a_scattered_hand_and_holding_longer(window, survey):
     page = view(survey, "Windows")
     everywhere = page.result.shares[0]
     page._choose_goal("2")
-    page.aside.wait()
+    page.task.wait()
     assert page.result.shares[0] < everywhere
     page.scatter.setValue(0)
-    page.aside.wait()
+    page.task.wait()
     assert page.result.shares[0] == 1.0
     page.held.setChecked(True)
-    page.aside.wait()
+    page.task.wait()
     assert len(page.result.grid) == 40
     key(page, Qt.Key.Key_Right)
     assert window.session.study.tune("Wren").jump.coyote == pytest.approx(10 / 60, abs=1e-4)
@@ -300,7 +300,7 @@ def test_frames_that_work_stand_in_read_off(window):
     assert "frames_that_work" not in next(each for each in window.session.shown if each.tune.name == "Bramble").readings
 
 
-# Reach and weight
+# Reach and sensitivity
 
 
 def test_the_table_of_reach_is_shown_and_saved(window, survey, tmp_path, monkeypatch):
@@ -320,9 +320,9 @@ def test_the_table_of_reach_is_shown_and_saved(window, survey, tmp_path, monkeyp
     assert page._anchor() == pytest.approx(tuple(window.session.drill.start), abs=0.2)
 
 
-def test_weights_stand_in_their_order_and_open_their_curve(window, survey):
-    page = view(survey, "Weight")
-    assert [each.parameter.id for each in page.result.weights.order[:2]] == ["jump.jump_speed", "jump.run_boost"]
+def test_sensitivities_stand_in_their_order_and_open_their_curve(window, survey):
+    page = view(survey, "Sensitivity")
+    assert [each.parameter.id for each in page.result.sensitivities.order[:2]] == ["jump.jump_speed", "jump.run_boost"]
     page.setFocus()
     key(page, Qt.Key.Key_Down)
     key(page, Qt.Key.Key_Return)
@@ -333,7 +333,7 @@ def test_weights_stand_in_their_order_and_open_their_curve(window, survey):
 # What goes out, and what takes long
 
 
-@pytest.mark.parametrize("words", ["Curve", "Map", "Windows", "Reach", "Weight"])
+@pytest.mark.parametrize("words", ["Curve", "Map", "Windows", "Reach", "Sensitivity"])
 @pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=["day", "night"])
 def test_each_view_goes_out_as_picture_numbers_and_into_the_sheet(
     window, survey, tmp_path, monkeypatch, said, words, palette
@@ -359,7 +359,7 @@ def test_each_view_goes_out_as_picture_numbers_and_into_the_sheet(
 
 
 def test_what_is_stale_is_never_shown(qtbot):
-    aside, came = Aside(), []
+    aside, came = BackgroundTask(), []
     aside.came.connect(came.append)
     # As though it had taken long before.
     aside._took = 1.0
@@ -383,7 +383,7 @@ def test_what_is_stale_is_never_shown(qtbot):
 
 
 def test_an_error_of_the_work_is_said_instead(qtbot):
-    aside, said = Aside(), []
+    aside, said = BackgroundTask(), []
     aside.failed.connect(said.append)
 
     def steps():
@@ -398,7 +398,7 @@ def test_an_error_of_the_work_is_said_instead(qtbot):
 
 
 def test_an_error_that_nobody_has_foreseen_is_said_and_logged_and_work_goes_on(qtbot, caplog):
-    aside, said, came = Aside(), [], []
+    aside, said, came = BackgroundTask(), [], []
     aside.failed.connect(said.append)
     aside.came.connect(came.append)
 
@@ -442,16 +442,16 @@ def test_snapshots_are_not_moved(window, survey, said):
 
 def test_what_is_painted_is_the_result_whatever_is_asked_meanwhile(window, survey):
     """Between a change and its result each view draws what it has."""
-    for words in ("Curve", "Map", "Windows", "Reach", "Weight"):
+    for words in ("Curve", "Map", "Windows", "Reach", "Sensitivity"):
         shown = view(survey, words)
-        shown.aside.ask = lambda *_: None
+        shown.task.ask = lambda *_: None
         for drill in ("Quay sprint", "Market diagonals", "Fish steps", "Rooftop hop"):
             survey.asked.figures = ["turn_time", "diagonal_ratio"]
             survey.asked.second = "stopping_time"
             window.session.choose_drill(drill)
             shown.grab()
         survey.asked.figures, survey.asked.second = [], ""
-        del shown.aside.ask
+        del shown.task.ask
 
 
 def test_a_page_that_is_made_anew_hears_nothing_of_the_old_one(window, survey, qtbot):

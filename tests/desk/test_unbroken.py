@@ -162,7 +162,7 @@ def test_dialogs_and_sizes_of_text_leave_nothing_behind(window, monkeypatch):
     assert alive(HandOver) == 0
     assert len(window.findChildren(QWidget)) == widgets
     assert len(window.findChildren(QObject)) == objects
-    from cinetica.desk.compare.comparing import Comparing
+    from cinetica.desk.compare.overlay import Comparing
 
     before = alive(Comparing)
     for scale in (1.3, 1.0, 1.3, 1.0):

@@ -12,17 +12,17 @@ from cinetica.desk import look
 from cinetica.desk.application import start
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.clock_panel import ClockPanel
-from cinetica.desk.dialogs.decided import Decided
+from cinetica.desk.dialogs.copy_from_study import Taking
+from cinetica.desk.dialogs.crash_report import TroubleDialog
 from cinetica.desk.dialogs.guide import Guide
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.history import History
 from cinetica.desk.dialogs.import_log import ImportLog
 from cinetica.desk.dialogs.new_study import NewStudy
+from cinetica.desk.dialogs.notes_and_targets import Decided
 from cinetica.desk.dialogs.preferences import Preferences
 from cinetica.desk.dialogs.rates import Rates
-from cinetica.desk.dialogs.recovering import RecoveryDialog
-from cinetica.desk.dialogs.taking import Taking
-from cinetica.desk.dialogs.trouble import TroubleDialog
+from cinetica.desk.dialogs.recovery import RecoveryDialog
 from cinetica.desk.pages import PAGES
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.sheet.choices import ChoicePopup
@@ -96,7 +96,7 @@ def pages(window: Window):
     yield "a long name, differences, the wake"
     page.comparing.set(differences=False)
     page.bar.explain.setChecked(True)
-    page.find_parting()
+    page.find_divergence()
     yield "explain"
     page.bar.explain.setChecked(False)
     page.show_preset("Phase")
@@ -122,7 +122,7 @@ def pages(window: Window):
     window.survey.view_called("Windows").held.setChecked(True)
     for view in window.survey.views:
         window.survey.show_view(view.WORDS)
-        view.aside.wait()
+        view.task.wait()
         yield f"Survey, {view.WORDS}"
     window.show_page("compare")
     session.choose_drill("Stick sweep")
@@ -160,7 +160,7 @@ def dialogs(window: Window):
     yield Rates(session, tune, window)
     yield Preferences(window.actions_by_name, False, 1.0, 2, window)
     yield History(session, window)
-    yield Decided(session, window.everywhere, lambda *_: None, window)
+    yield Decided(session, window.study_runs, lambda *_: None, window)
     yield Taking(session, [], window)
     yield ImportLog(
         session,

@@ -14,7 +14,7 @@ from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study
 from cinetica.model.conventions import Conventions
 from cinetica.model.study import Study
-from tests.often import TIMES
+from tests.repetitions import TIMES
 
 TEXT = (resources.files("cinetica") / "data/harbour.json").read_text()
 HEAD = '{"format":"cinetica-study","version":1,"name":"x"'

@@ -7,11 +7,11 @@ import signal
 import time
 from pathlib import Path
 
+from cinetica.files.atomic_write import backup_of
 from cinetica.files.recovery import RecoveryFile, left_behind
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study, write_study
-from cinetica.files.writing import backup_of
-from tests.often import TIMES
+from tests.repetitions import TIMES
 
 STUDY = shipped_study("harbour")
 

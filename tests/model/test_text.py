@@ -12,7 +12,7 @@ from cinetica.cli import main
 from cinetica.files.reading import Refused
 from cinetica.files.study_json import parse_study, study_text
 from cinetica.model import editing
-from cinetica.model.gate import checked
+from cinetica.model.edit_validation import checked
 from cinetica.model.study import Study
 from cinetica.model.text import visible
 from cinetica.model.tune import Tune

@@ -10,7 +10,7 @@ from cinetica.model.tune import Tune
 from tests.builders import make_drill, make_tune, rows_of, run
 from tests.motion.test_against_reference import clock_of, compare, random_drill
 from tests.motion.test_step import random_tune
-from tests.often import TIMES
+from tests.repetitions import TIMES
 
 # A hundred times the kernel's slack: ten figures are compared here, each rounded.
 NEAR = 1e-7

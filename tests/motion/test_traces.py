@@ -7,7 +7,7 @@ import pytest
 
 from cinetica.motion import simulate
 from cinetica.motion.columns import NUMBERS
-from cinetica.motion.points import SAMPLE, Points
+from cinetica.motion.polyline import SAMPLE, Points
 from cinetica.motion.records import TRACE
 from cinetica.reading import channels
 from tests.builders import make_drill, make_tune, run

@@ -15,7 +15,7 @@ from cinetica.motion.simulate import simulate
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import read_off
 from tests.builders import make_drill, make_tune
-from tests.often import TIMES
+from tests.repetitions import TIMES
 
 TICK, FINE = 60, 6000
 TOP_SPEED = 7.0

@@ -9,8 +9,8 @@ from cinetica.motion.simulate import simulate
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import read_off
 from tests.builders import make_drill, make_tune
-from tests.often import TIMES
 from tests.reading.oracle import Oracle
+from tests.repetitions import TIMES
 
 TIMES_READ = {measure.id for measure in MEASURES if measure.unit == "s"}
 CLOCKS = (

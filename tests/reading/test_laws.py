@@ -8,8 +8,8 @@ from cinetica.model.conventions import Conventions
 from cinetica.model.laws import LAWS, Law
 from cinetica.model.tune import PARAMETERS, Drive
 from cinetica.reading.explain import equation, explain
+from cinetica.reading.goal_seek import GoalOutOfReach, seek
 from cinetica.reading.laws import LAW_WORDS
-from cinetica.reading.wishes import CannotGrant, grant
 from tests.builders import make_drill, make_tune, run
 
 CASES = [(law, view) for law, about in LAWS.items() for view in about.views]
@@ -73,8 +73,8 @@ def test_a_wish_moves_the_number_that_the_law_declares_or_says_why_not(law, view
     number = LAWS[law].starting if figure == "time_to_top_speed" else LAWS[law].stopping
     drill = make_drill(view=view, length=240, **{"up" if LAWS[law].heading else "right": [(2, 150)]})
     if not number:
-        with pytest.raises(CannotGrant, match="there is no number behind"):
-            grant(tune_under(law, view), drill, Clock(), figure, 0.3)
+        with pytest.raises(GoalOutOfReach, match="there is no number behind"):
+            seek(tune_under(law, view), drill, Clock(), figure, 0.3)
         return
-    granted = grant(tune_under(law, view), drill, Clock(), figure, 0.3)
+    granted = seek(tune_under(law, view), drill, Clock(), figure, 0.3)
     assert [parameter.key for parameter, _, _ in granted.moved] == [number]

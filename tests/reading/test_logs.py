@@ -8,10 +8,10 @@ from cinetica.model.clock import Clock
 from cinetica.model.milestone import Logged
 from cinetica.motion.simulate import simulate
 from cinetica.reading.alignment import ANCHORS, anchor_row
-from cinetica.reading.checking import check
+from cinetica.reading.divergence import first_divergence
 from cinetica.reading.explain import explain
+from cinetica.reading.log_check import check
 from cinetica.reading.logs import trace_of
-from cinetica.reading.parting import where_they_part
 from cinetica.reading.reading_off import read_off
 
 STUDY = shipped_study("harbour")
@@ -68,7 +68,7 @@ def test_no_rule_is_made_responsible_for_what_a_game_did():
     trace = simulate(STUDY.tune("Wren"), DRILL, STUDY.clock)
     other = trace_of(log_of(trace, y=tuple((trace["y"] + (trace["time"] > 1.0)).tolist())), DRILL, STUDY.clock)
     assert explain(other, 20) == []
-    parting = where_they_part(trace, other, 0.5)
+    parting = first_divergence(trace, other, 0.5)
     assert parting is not None
     assert (parting.row, parting.column) == (int(np.argmax(trace["time"] > 1.0)), "y")
     assert "logged by the game" in parting.reason

@@ -5,11 +5,11 @@ from cinetica.model.clock import Clock
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.motion.records import MARKS
 from cinetica.motion.simulate import simulate_all
+from cinetica.reading.batch_readings import BatchReadings
 from cinetica.reading.marks import Happening, happenings_at, marked_from
 from cinetica.reading.probes import probe_curve, probes
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.spans import grace_spans, state_spans
-from cinetica.reading.together import ReadTogether
 from tests.builders import make_drill, make_tune, run
 
 LEDGE = ((-10.0, -1.0, 0.0, 0.0),)
@@ -71,7 +71,7 @@ def test_figures_of_runs_of_any_length_are_those_of_each_alone():
     tunes = [make_tune(jump__jump_speed=speed) for speed in (6.0, 9.0, 12.0)]
     for rate in (60, 75, 74, 30, 240, 61):
         traces = simulate_all(tunes, drill, Clock(tick_rate=rate))
-        together = ReadTogether(traces)
+        together = BatchReadings(traces)
         for place, trace in enumerate(traces):
             assert together.of(place) == read_off(trace)
 

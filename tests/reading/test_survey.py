@@ -15,10 +15,22 @@ from cinetica.model.takes import moved, presses_of, with_presses
 from cinetica.motion.clock import Hands, hands_without_jump, jumps_with, read_in_rows, schedule
 from cinetica.motion.records import MARKS, tune_records
 from cinetica.motion.simulate import mark_names, simulate
-from cinetica.reading.fates import OUTCOMES
 from cinetica.reading.measures import MEASURES
+from cinetica.reading.press_outcomes import OUTCOMES
 from cinetica.reading.reading_off import figures_of, read_off, runs_of
-from cinetica.reading.survey.mapping import level_lines, levels, map_of
+from cinetica.reading.survey.parameter_map import level_lines, levels, map_of
+from cinetica.reading.survey.press_shifts import AS_LONG, FARTHEST, SHIFTS, first_press_shifted, presses_at, shifted
+from cinetica.reading.survey.press_windows import (
+    NOWHERE,
+    clocks_of,
+    held_grid,
+    jump_presses,
+    lane,
+    lanes,
+    place_words,
+    spread,
+    tops_of,
+)
 from cinetica.reading.survey.reach import (
     MARGIN,
     RUNNING,
@@ -32,20 +44,8 @@ from cinetica.reading.survey.reach import (
     steps_table,
     table,
 )
-from cinetica.reading.survey.shifting import AS_LONG, FARTHEST, SHIFTS, first_press_shifted, presses_at, shifted
-from cinetica.reading.survey.varying import varied
-from cinetica.reading.survey.weight import near_their_edge, weights
-from cinetica.reading.survey.windows import (
-    NOWHERE,
-    clocks_of,
-    held_grid,
-    jump_presses,
-    lane,
-    lanes,
-    place_words,
-    spread,
-    tops_of,
-)
+from cinetica.reading.survey.sensitivity import near_their_edge, sensitivities
+from cinetica.reading.survey.variations import varied
 from cinetica.reading.sweeps import run_and_read, sweep
 from tests.builders import make_drill, make_tune
 
@@ -535,16 +535,16 @@ def test_a_tune_from_above_or_without_a_jump_has_no_reach():
     assert all(gap.widest is None for gap in reach(lame, Clock(), STANDING).gaps if gap.level > 0)
 
 
-# Weight
+# Sensitivity
 
 
-def test_weights_are_the_changes_of_single_runs_and_of_the_closed_form():
+def test_sensitivities_are_the_changes_of_single_runs_and_of_the_closed_form():
     """v²/2g: 2 % for 1 % of the jump speed, -1 % for 1 % of gravity."""
     tune = make_tune(
         "side", stepping__integrator="midpoint", jump__short_hop="none", jump__run_boost=0, gravity__terminal_speed=90
     )
     drill = make_drill(length=200, solids=FLOOR, jump=[(4, 200)])
-    found = weights(tune, drill, Clock(), "jump_height")
+    found = sensitivities(tune, drill, Clock(), "jump_height")
     assert [each.parameter.id for each in found.order] == ["jump.jump_speed", "gravity.gravity"]
     assert found.order[0].share == pytest.approx(0.02, rel=1e-3)
     assert found.order[1].share == pytest.approx(-0.01, rel=1e-3)
@@ -561,16 +561,16 @@ def test_weights_are_the_changes_of_single_runs_and_of_the_closed_form():
 
 
 def test_times_are_weighed_in_ticks_too_and_a_figure_that_goes_is_said_to():
-    found = weights(WREN, HARBOUR.drill("Turn on the jetty"), Clock(), "turn_time")
+    found = sensitivities(WREN, HARBOUR.drill("Turn on the jetty"), Clock(), "turn_time")
     by_id = {each.parameter.id: each for each in found.order}
     assert by_id["drive.top_speed"].ticks == pytest.approx(by_id["drive.top_speed"].change * 60)
     assert by_id["drive.turn_acceleration"].share is None
     shares = [math.inf if each.share is None else abs(each.share) for each in found.order]
     assert shares == sorted(shares, reverse=True)
-    nothing = weights(WREN, HARBOUR.drill("Quay sprint"), Clock(), "jump_height")
+    nothing = sensitivities(WREN, HARBOUR.drill("Quay sprint"), Clock(), "jump_height")
     assert (nothing.value, nothing.order) == (None, ())
     with pytest.raises(KeyError):
-        weights(WREN, HOP, Clock(), "nothing")
+        sensitivities(WREN, HOP, Clock(), "nothing")
 
 
 def test_targets_near_their_edge_are_found():

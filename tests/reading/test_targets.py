@@ -10,9 +10,9 @@ from cinetica.cli import main
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import study_text
 from cinetica.model import editing
-from cinetica.model.sizes import Scope
+from cinetica.model.rescaling import Scope
 from cinetica.model.targets import Target
-from cinetica.reading.moving import farthest, moved
+from cinetica.reading.figure_changes import farthest, moved
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import at_another_size, judge, summary, verdicts
 from tests.builders import make_drill, make_tune, run

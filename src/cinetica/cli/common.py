@@ -10,8 +10,8 @@ from typing import NoReturn
 
 import click
 
+from cinetica.files.atomic_write import write_atomically
 from cinetica.files.study_json import read_study
-from cinetica.files.writing import write_atomically
 from cinetica.model.study import Drill, Study
 from cinetica.model.text import visible
 from cinetica.model.tune import Tune

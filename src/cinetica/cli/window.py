@@ -40,7 +40,7 @@ def demo(name: str, out: Path) -> None:
 
 
 def _demo_without_display(study: Study, out: Path) -> None:
-    from cinetica.files.names import file_names
+    from cinetica.files.file_names import file_names
     from cinetica.files.trace_csv import trace_text
     from cinetica.motion.simulate import simulate
 

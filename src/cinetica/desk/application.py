@@ -13,12 +13,12 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.dialogs.trouble import Trouble, log, log_versions, start_log
+from cinetica.desk.dialogs.crash_report import Trouble, log, log_versions, start_log
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.warm import is_ready
 from cinetica.desk.window import Window
-from cinetica.files.places import recovery_folder
+from cinetica.files.app_folders import recovery_folder
 from cinetica.files.recovery import LeftBehind, RecoveryFile, left_behind
 from cinetica.files.shipped import shipped_study
 from cinetica.model.study import Study
@@ -88,7 +88,7 @@ class Windows:
         if not found:
             return
         from cinetica.desk.dialogs.base import run as run_dialog
-        from cinetica.desk.dialogs.recovering import RecoveryDialog
+        from cinetica.desk.dialogs.recovery import RecoveryDialog
 
         dialog = RecoveryDialog(found, self.open_ones[-1])
         run_dialog(dialog)
@@ -96,7 +96,7 @@ class Windows:
 
     def settle(self, found: list[LeftBehind], ticked: list[LeftBehind], answer: int) -> None:
         """Do with what was left as was answered."""
-        from cinetica.desk.dialogs.recovering import LATER, THROW_AWAY
+        from cinetica.desk.dialogs.recovery import LATER, THROW_AWAY
 
         for left in found:
             if left not in ticked or answer == LATER:

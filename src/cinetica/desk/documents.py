@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
-from cinetica.files.names import file_name, fitting
+from cinetica.files.file_names import file_name, fitting
 from cinetica.files.reading import Refused
 from cinetica.files.recovery import LeftBehind, RecoveryFile
 from cinetica.files.study_json import StudyText, read_study, write_study

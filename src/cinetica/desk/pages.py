@@ -40,7 +40,7 @@ def _play(desk: Workspace) -> Page:
 def _overview(desk: Workspace) -> Page:
     from cinetica.desk.overview.page import OverviewPage
 
-    return OverviewPage(desk.session, desk.everywhere, desk.compare.channels)
+    return OverviewPage(desk.session, desk.study_runs, desk.compare.channels)
 
 
 def _survey(desk: Workspace) -> Page:

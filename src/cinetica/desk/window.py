@@ -18,28 +18,28 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.actions.commands import A_FILE, Commands
-from cinetica.desk.actions.going import to_drill, to_missed, to_survey
 from cinetica.desk.actions.keys import (
     KEYS,
     TUNE_MENU,
 )
 from cinetica.desk.actions.menus import Menus
+from cinetica.desk.actions.navigation import to_drill, to_missed, to_survey
 from cinetica.desk.actions.shortcuts import kept_shortcuts, set_keys, shortcuts_of
 from cinetica.desk.actions.slots import slots_of
-from cinetica.desk.beside import Beside
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.documents import Documents
 from cinetica.desk.export.exchange import Exchange
 from cinetica.desk.header import UNSAVED, Header
 from cinetica.desk.pages import PAGES
-from cinetica.desk.placing import keep_on_screen, place_at_first
-from cinetica.desk.rebuilding import follow, path_to, refresh_hover
 from cinetica.desk.sheet.panel import Sheet
-from cinetica.desk.state.everywhere import Everywhere
+from cinetica.desk.side_windows import SideWindows
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Remembered, Settings
-from cinetica.desk.state.undoing import RedoAction, UndoAction
+from cinetica.desk.state.study_runs import StudyRuns
+from cinetica.desk.state.undo_actions import RedoAction, UndoAction
+from cinetica.desk.widget_state import follow, path_to, refresh_hover
+from cinetica.desk.window_geometry import keep_on_screen, restore_geometry
 from cinetica.desk.workspace import Workspace
 from cinetica.files.recovery import RecoveryFile
 from cinetica.model.editing import MOST_TUNES
@@ -71,7 +71,7 @@ class Window(QMainWindow):
         self.commands = Commands(session, self)
         self.documents = Documents(session, self, settings, recovery)
         self.exchange = Exchange(session, self)
-        self.beside = Beside(session, self)
+        self.side_windows = SideWindows(session, self)
         self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
         self.text_scale = look.TEXT_SCALES[0]
@@ -84,21 +84,21 @@ class Window(QMainWindow):
         if QApplication.font() != look.font(10):
             QApplication.setFont(look.font(10))
         self._make_actions()
-        self.everywhere = Everywhere(session)
+        self.study_runs = StudyRuns(session)
         self._shown_page = PAGES[0].action
         self._leaving: QWidget | None = None
         if settings is not None:
             for name, keys in shortcuts_of(settings.get(Kept.SHORTCUTS)).items():
                 set_keys(name, self.actions_by_name[name], keys)
         self.desk = self._new_desk()
-        place_at_first(self, FIRST_SIZE)
+        restore_geometry(self, FIRST_SIZE)
         if settings is not None:
             if (geometry := settings.state("geometry")) is not None:
                 self.restoreGeometry(geometry)
             self.desk.restore(settings)
         session.study_changed.connect(self._say_study)
         session.undo_stack.indexChanged.connect(self._say_study)
-        self.everywhere.judged.connect(self._say_targets)
+        self.study_runs.judged.connect(self._say_targets)
         session.undo_stack.cleanChanged.connect(self._say_study)
         session.drill_changed.connect(self._say_study)
         self._say_study()
@@ -127,7 +127,7 @@ class Window(QMainWindow):
 
     def _new_desk(self) -> Workspace:
         """Header and what lies under it, made for the present size of text."""
-        desk = Workspace(self.session, self.everywhere)
+        desk = Workspace(self.session, self.study_runs)
         whole = QWidget()
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -137,7 +137,7 @@ class Window(QMainWindow):
         self.header.page_wanted.connect(self.show_page)
         self.header.clock_wanted.connect(self._open_clock)
         self.header.missed_wanted.connect(partial(to_missed, self))
-        self.header.say_targets(self.everywhere.words)
+        self.header.say_targets(self.study_runs.words)
         layout.addWidget(self.header)
         layout.addWidget(desk, 1)
         self.setCentralWidget(whole)
@@ -181,7 +181,7 @@ class Window(QMainWindow):
                 self.actions_by_name[name].setEnabled(page is self.desk.shown)
 
     def _say_targets(self) -> None:
-        self.header.say_targets(self.everywhere.words)
+        self.header.say_targets(self.study_runs.words)
 
     def _open_tune_menu(self, at: QPoint) -> None:
         Menus(self.actions_by_name, self.documents.fill_recent).menu(TUNE_MENU, self).popup(at)
@@ -294,7 +294,7 @@ class Window(QMainWindow):
 
     def show_help(self) -> None:
         """The guide, at the job that fits the page."""
-        self.beside.show_guide(self.desk.shown.guide)
+        self.side_windows.show_guide(self.desk.shown.guide)
 
     # Files and what stands beside the page. A dialog is imported when it is first asked for: a start does not wait for
     # it.
@@ -342,11 +342,11 @@ class Window(QMainWindow):
             self._keep_settings()
             for signal in (self.session.undo_stack.indexChanged, self.session.undo_stack.cleanChanged):
                 signal.disconnect(self._say_study)
-            self.everywhere.stop()
+            self.study_runs.stop()
             # It still tells what it does; from then on nothing is kept against a crash.
             self.session.undo_stack.clear()
             self.documents.close()
-            self.beside.close()
+            self.side_windows.close()
             self.closed.emit()
             event.accept()
         else:

@@ -12,9 +12,9 @@ from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.page import Page
 from cinetica.desk.pages import PAGES
 from cinetica.desk.sheet.panel import Sheet
-from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Store
+from cinetica.desk.state.study_runs import StudyRuns
 
 MANY_HIDDEN = 6
 
@@ -25,10 +25,10 @@ class Workspace(QWidget):
     # A page was made: its action.
     made = Signal(str)
 
-    def __init__(self, session: Session, everywhere: Everywhere) -> None:
+    def __init__(self, session: Session, everywhere: StudyRuns) -> None:
         super().__init__()
         self.session: Session = session
-        self.everywhere = everywhere
+        self.study_runs = everywhere
         self.sheet = Sheet(session)
         self._pages: dict[str, Page] = {}
         self._kept: Store | None = None

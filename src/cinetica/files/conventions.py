@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
 from cinetica.model.parameters import Parameter, Value
-from cinetica.model.shares import WHOLE, is_exact, rate_of, share_of
+from cinetica.model.rate_shares import WHOLE, is_exact, rate_from_share, share_per_tick
 from cinetica.reading.channels import BY_COLUMN
 
 # Each unit as powers of length, time and angle; what is not here is a bare number.
@@ -69,7 +69,7 @@ def to_game(
     if parameter.kind != "number":
         return value
     if is_share(parameter, conventions):
-        return share_of(float(value), 1.0 / conventions.rate, is_exact(parameter, values or {}))
+        return share_per_tick(float(value), 1.0 / conventions.rate, is_exact(parameter, values or {}))
     return _sign(parameter, conventions) * float(value) * factor(parameter.unit, conventions)
 
 
@@ -88,7 +88,7 @@ def from_game(
         exact = is_exact(parameter, values or {})
         if exact and value == 1.0:
             return min(WHOLE * conventions.rate, parameter.high)
-        return rate_of(float(value), 1.0 / conventions.rate, exact)
+        return rate_from_share(float(value), 1.0 / conventions.rate, exact)
     return _sign(parameter, conventions) * float(value) / factor(parameter.unit, conventions)
 
 

@@ -10,15 +10,15 @@ from pathlib import Path
 
 import numpy as np
 
+from cinetica.files.atomic_write import write_atomically
 from cinetica.files.conventions import column_to_game, unit_words, words
+from cinetica.files.file_names import file_names
 from cinetica.files.game_csv import Layout, Numbers, read_columns
 from cinetica.files.handover import figures, numbers_text
-from cinetica.files.names import file_names
 from cinetica.files.reading import Refused
 from cinetica.files.recipe import recipe
 from cinetica.files.templates import template
 from cinetica.files.trace_csv import trace_text
-from cinetica.files.writing import write_atomically
 from cinetica.model.conventions import Conventions
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import KEYS
@@ -28,7 +28,7 @@ from cinetica.motion.records import STATES
 from cinetica.motion.simulate import Trace, mark_names, simulate
 from cinetica.palette import DAY, NIGHT
 from cinetica.reading.channels import BY_COLUMN
-from cinetica.reading.checking import Verdict, check
+from cinetica.reading.log_check import Verdict, check
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import judge
 

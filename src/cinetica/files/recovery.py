@@ -15,9 +15,9 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+from cinetica.files.atomic_write import write_atomically
 from cinetica.files.reading import Refused
 from cinetica.files.study_json import LARGEST, StudyText, parse_study
-from cinetica.files.writing import write_atomically
 from cinetica.model.study import Study
 
 FORMAT = "cinetica-recovery"

@@ -15,10 +15,10 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from cinetica.files.atomic_write import write_atomically
 from cinetica.files.figures import curves_svg, stage_svg
 from cinetica.files.reading import Refused
 from cinetica.files.templates import template
-from cinetica.files.writing import write_atomically
 from cinetica.model.clock import clock_words
 from cinetica.model.parameters import SECTIONS, Value
 from cinetica.model.study import Drill, Study

@@ -11,8 +11,8 @@ from typing import Any, cast, get_type_hints
 from pydantic import ValidationError
 from pydantic_core import from_json
 
+from cinetica.files.atomic_write import write_atomically
 from cinetica.files.reading import Refused, read_bytes
-from cinetica.files.writing import write_atomically
 from cinetica.model.base import FrozenModel
 from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.study import FORMAT, VERSION, Drill, Study

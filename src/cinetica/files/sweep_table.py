@@ -19,8 +19,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from cinetica.files.atomic_write import mode_for, write_atomically
 from cinetica.files.reading import Refused
-from cinetica.files.writing import mode_for, write_atomically
 from cinetica.reading.plan import Plan
 
 # How far it has come is noted so often (s).
@@ -42,7 +42,7 @@ class Progress(BaseModel):
     sha256: str
 
     @staticmethod
-    def beside(path: Path) -> Path:
+    def path_for(path: Path) -> Path:
         """Where the progress of a table stands."""
         return path.with_name(path.name + ".progress")
 
@@ -52,7 +52,7 @@ def _progress_of(path: Path) -> Progress | None:
 
     Refused where the file is damaged, or somebody else's.
     """
-    notes = Progress.beside(path)
+    notes = Progress.path_for(path)
     if not (notes.exists() or notes.is_symlink()):
         return None
     try:
@@ -184,7 +184,7 @@ class CsvTable:
             os.fsync(self._file.fileno())
         self._file.close()
         if self._is_file:
-            Progress.beside(self.path).unlink(missing_ok=True)
+            Progress.path_for(self.path).unlink(missing_ok=True)
 
     def keep(self) -> None:
         self._note()
@@ -193,7 +193,7 @@ class CsvTable:
 
 def _save(path: Path, plan: Plan, done: int, size: int, digest: str) -> None:
     progress = Progress(sweep=plan.signature, done=done, bytes=size, sha256=digest)
-    write_atomically(Progress.beside(path), progress.model_dump_json().encode())
+    write_atomically(Progress.path_for(path), progress.model_dump_json().encode())
 
 
 class ParquetTable:
@@ -281,7 +281,7 @@ class ParquetTable:
             whole.unlink(missing_ok=True)
             raise
         self._remove_parts()
-        Progress.beside(self.path).unlink(missing_ok=True)
+        Progress.path_for(self.path).unlink(missing_ok=True)
 
     def _remove_parts(self) -> None:
         """The parts, and the folder, which is theirs alone."""

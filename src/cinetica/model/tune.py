@@ -15,8 +15,8 @@ from pydantic import model_validator
 from pydantic_core import to_json
 
 from cinetica.model.base import FrozenModel
+from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.laws import FACING_FREE, LAWS, Law, used
-from cinetica.model.memo import by_identity
 from cinetica.model.parameters import VIEWS, Parameter, Value, When, choice, declared_in, number, switch, whole
 from cinetica.model.text import Name, Note
 from cinetica.model.words import unknown
@@ -1242,7 +1242,7 @@ class Tune(FrozenModel):
         return changed
 
 
-@by_identity(1024)
+@cached_by_identity(1024)
 def _values_of_group(group: FrozenModel, name: str) -> dict[str, Value]:
     """Tunes share the groups in which nothing has been changed."""
     return {f"{name}.{key}": value.value if isinstance(value, StrEnum) else value for key, value in group}

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.model.clock import Clock, Mode, Read
-from cinetica.model.memo import by_identity
+from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.take import KEYS, Push, Take
 from cinetica.motion.records import HAND, JUMP, JUMP_HELD, SLACK, STICK_OUT, Records, held_bit
 
@@ -28,7 +28,7 @@ class Schedule(NamedTuple):
     frames: NDArray[np.int64]
 
 
-@by_identity(64)
+@cached_by_identity(64)
 def schedule(take: Take, clock: Clock) -> Schedule:
     """The ticks of a take under a clock. ValueError if there would be more than MOST_TICKS."""
     lengths, read = _frames_of(take.rate, take.length, clock)

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 
 from cinetica.model.base import FrozenModel
 from cinetica.model.course import Course, Rectangle, Slope
+from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.laws import LAWS
-from cinetica.model.memo import by_identity
 from cinetica.model.parameters import Parameter
 from cinetica.model.take import KEYS
 from cinetica.model.tune import GROUPS, PARAMETERS, Follow, FollowHeight, Tune
@@ -129,7 +129,7 @@ class Ground(NamedTuple):
     slopes: NDArray[np.float64]
 
 
-@by_identity(64)
+@cached_by_identity(64)
 def ground(course: Course) -> Ground:
     return Ground(
         _rectangles(course.solids), _rectangles(course.oneway), _rectangles(course.climb), _lines(course.slopes)
@@ -162,7 +162,7 @@ def tune_records(tunes: Sequence[Tune]) -> Records:
     return np.array([_fields_of(tune) for tune in tunes], TUNE).view(np.recarray)
 
 
-@by_identity(256)
+@cached_by_identity(256)
 def tune_record(tune: Tune) -> Records:
     """Shape (1,), not to be written to."""
     return tune_records([tune])
@@ -174,12 +174,12 @@ def records_of(tunes: Sequence[Tune]) -> Records:
     return _records_of(*tunes)
 
 
-@by_identity(16)
+@cached_by_identity(16)
 def _records_of(*tunes: Tune) -> Records:
     return np.concatenate([tune_record(tune).view(np.uint8, np.ndarray) for tune in tunes]).view(TUNE, np.recarray)
 
 
-@by_identity(256)
+@cached_by_identity(256)
 def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
     about = LAWS[tune.drive.law]
     return (
@@ -191,14 +191,14 @@ def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
     )
 
 
-@by_identity(1024)
+@cached_by_identity(1024)
 def _fields_of_group(group: FrozenModel) -> tuple[float | int | bool, ...]:
     """Tunes share the groups in which nothing has been changed."""
     turns = zip(vars(group).values(), _TURNS[type(group)], strict=True)
     return tuple(value if turned is None else turned(value) for value, turned in turns)
 
 
-@by_identity(256)
+@cached_by_identity(256)
 def camera_is_on_body(tune: Tune) -> bool:
     """Whether the camera is where the body is in every tick: locked to it, without a window and a lead."""
     camera = tune.camera

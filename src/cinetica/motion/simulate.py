@@ -19,7 +19,7 @@ from cinetica.model.words import unknown
 from cinetica.motion.clock import schedule
 from cinetica.motion.columns import COUNTS, FLAGS, NUMBERS, WHOLE_WORDS, WORDS, Events, SplitTraces, split_columns
 from cinetica.motion.native import in_parts, kernel, run_all
-from cinetica.motion.points import Points
+from cinetica.motion.polyline import Points
 from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, records_of, tune_record
 
 # A trace of so many rows is taken apart into all of its columns at once.

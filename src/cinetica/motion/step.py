@@ -13,13 +13,13 @@ from cinetica.motion.camera import look_through
 from cinetica.motion.climb import climb
 from cinetica.motion.compiling import compiled, copy_record, on_stack
 from cinetica.motion.contact import note_overlap, tops_under_feet
+from cinetica.motion.displacement import move
 from cinetica.motion.drive import drive
 from cinetica.motion.dropping import NEVER, drop, end_drop
 from cinetica.motion.facing import face_and_look
 from cinetica.motion.gravity import fall
 from cinetica.motion.intent import intend, length, sample
 from cinetica.motion.jump import arm, close_hop, launch, shorten
-from cinetica.motion.moving import move
 from cinetica.motion.records import APEX, CLIMB, CLIMB_OFF, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE, SLACK
 from cinetica.motion.slopes import find_ground, has_lines, note_line, note_overlap_on_lines
 

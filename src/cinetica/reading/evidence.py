@@ -1,4 +1,4 @@
-"""What several figures look for in a run: what the hands pushed, runs, jumps. Compiled; see `within.py`."""
+"""What several figures look for in a run: what the hands pushed, runs, jumps. Compiled; see `subtick.py`."""
 
 from __future__ import annotations
 
@@ -8,11 +8,11 @@ from cinetica.motion.compiling import apart
 from cinetica.motion.intent import directed, length, shape_stick
 from cinetica.motion.records import AIR_LAUNCH, BUMP, CLIMB_OFF, CLIMB_ON, LAND, LAUNCH, SLACK
 from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
-from cinetica.reading.within import (
+from cinetica.reading.subtick import (
     MIDPOINT,
     MOST_HALVINGS,
     find_way,
-    share_of,
+    share_per_tick,
     speed_at,
     still_at,
     way_gone,
@@ -186,7 +186,7 @@ def apex_of(f, launch, landing):
         # It rose at least up to this tick, and what is within the slack of 0 no longer rises.
         still = 0.0 if f.n.old_y <= SLACK else min(1.0, f.n.old_y / max(SLACK, f.n.old_y - f.n.new_y))
         if bumps:
-            still = min(still, share_of(f, f.n.old_y, f.n.new_y, f.n.way_h, end.y - start.y, True))
+            still = min(still, share_per_tick(f, f.n.old_y, f.n.new_y, f.n.way_h, end.y - start.y, True))
         return row, still
     return 0, 0.0
 
@@ -229,7 +229,7 @@ def touch_of(f, landing):
     if end.ground_angle != 0.0:
         return touch_of_line(f, landing)
     if would_go(f, f.n.old_y, f.n.new_y, f.n.way_h, 1.0) < fell - SLACK:
-        return share_of(f, f.n.old_y, f.n.new_y, f.n.way_h, fell, False)
+        return share_per_tick(f, f.n.old_y, f.n.new_y, f.n.way_h, fell, False)
     return 1.0
 
 

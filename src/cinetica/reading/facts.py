@@ -33,10 +33,10 @@ class Facts(NamedTuple):
     """A run, and the room that is needed to read figures off it.
 
     `n`: numbers about it, of dtype NOTES. `rows`: the trace. `hands`: one for each row. `tunes`: the tune, and the same
-    without what hinders it (`within.find_way`). `states`: the one that runs on, the one that is kept, and an empty one.
-    `lengths` (of ticks, in s), `again` (a trace), `pushes`, `moved` (hands): scratch, by row. `plain`: the hands
+    without what hinders it (`subtick.find_way`). `states`: the one that runs on, the one that is kept, and an empty
+    one. `lengths` (of ticks, in s), `again` (a trace), `pushes`, `moved` (hands): scratch, by row. `plain`: the hands
     without jump. `shifted`, `shift_rows`: what jump does where its first press comes earlier or later, `n.shifts` times
-    `n.count` rows, and the row of that press in each (`survey/shifting.py`). `solids` to `slopes`: the course.
+    `n.count` rows, and the row of that press in each (`survey/press_shifts.py`). `solids` to `slopes`: the course.
 
     What holds plain numbers is a pointer in compiled code: passing all arrays from function to function would double
     the time it takes to compile them.

@@ -46,8 +46,8 @@ from cinetica.reading.evidence import (
     turn_after,
 )
 from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
-from cinetica.reading.fates import comes_to_nothing, launches
-from cinetica.reading.within import along_or_speed, before, ground_per_x, speed_at, time_at, way_gone, when
+from cinetica.reading.press_outcomes import comes_to_nothing, launches
+from cinetica.reading.subtick import along_or_speed, before, ground_per_x, speed_at, time_at, way_gone, when
 
 # A speed that changes by less than this share of itself in a tick is steady.
 STEADY = 1e-4
@@ -81,9 +81,9 @@ class Measure:
     meaning: str
     absent: str
     views: tuple[str, ...]
-    # Of the facts of a run (`within.Facts`), compiled.
+    # Of the facts of a run (`subtick.Facts`), compiled.
     read: Callable[[Any], Figure]
-    # Whether it can be wished for: `wishes.grant` finds the numbers behind it.
+    # Whether it can be wished for: `goal_seek.grant` finds the numbers behind it.
     wishable: bool = False
     # For a height: it is told in body heights where it is told in bodies; other lengths are in body widths.
     is_height: bool = False

@@ -17,7 +17,7 @@ from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.reading.measures import MEASURES
-from cinetica.reading.survey.varying import check_value, varied
+from cinetica.reading.survey.variations import check_value, varied
 from cinetica.reading.sweeps import as_array, check_measures, combined, read_records
 
 # Combinations that are run at a time: some tens of milliseconds, and a few hundred bytes of result for each.

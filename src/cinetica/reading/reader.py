@@ -17,9 +17,9 @@ from cinetica.motion.native import RUN
 from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE
 from cinetica.reading.evidence import next_jump, note_pushes
 from cinetica.reading.facts import NOTES, PUSH, Facts, begin_anew, run_on, tune_at
-from cinetica.reading.fates import FATE, follow
 from cinetica.reading.measures import MEASURES
-from cinetica.reading.within import POSITION_FIRST
+from cinetica.reading.press_outcomes import PRESS_OUTCOME, follow
+from cinetica.reading.subtick import POSITION_FIRST
 
 HERE = Path(__file__).parent
 FIGURE = np.dtype([("value", "f8"), ("first", "i8"), ("last", "i8"), ("ticks", "i8"), ("shows", "?")], align=True)
@@ -133,7 +133,7 @@ def _compiled_reader() -> Any:
     measures = len(MEASURES)
 
     def entry(
-        notes, count, tune_step, hand_step, trace_step, runs, all_tunes, wanted, out, follows, fates,
+        notes, count, tune_step, hand_step, trace_step, runs, all_tunes, wanted, out, follows, outcomes,
         tunes, states, lengths, again, pushes, moved, all_hands, all_rows, plain, shifted, shift_rows,
         solids, oneway, climb, slopes,
     ):  # fmt: skip
@@ -142,7 +142,7 @@ def _compiled_reader() -> Any:
         hands = carray(all_hands, (count if hand_step else 1, rows))
         traces = carray(all_rows, (count if trace_step else 1, rows))
         every_tune = carray(all_tunes, (count if tune_step else 1,))
-        figures, every_fate = carray(out, (count, measures)), carray(fates, (count if follows else 0,))
+        figures, every_fate = carray(out, (count, measures)), carray(outcomes, (count if follows else 0,))
         for i in range(count):
             f = Facts(
                 n, traces[i * trace_step], hands[i * hand_step], carray(tunes, (2,)), carray(states, (3,)), lengths,
@@ -154,11 +154,11 @@ def _compiled_reader() -> Any:
                 follow(f, every_fate[i])
 
     count, numbers, flags = types.int64, types.CPointer(types.float64), types.CPointer(types.boolean)
-    notes, tune, figure, fate, state, push, hand, row, jump = map(
-        _pointer_to, (NOTES, TUNE, FIGURE, FATE, STATE, PUSH, HAND, TRACE, JUMP)
+    notes, tune, figure, result, state, push, hand, row, jump = map(
+        _pointer_to, (NOTES, TUNE, FIGURE, PRESS_OUTCOME, STATE, PUSH, HAND, TRACE, JUMP)
     )
     signature = types.void(
-        notes, *5 * (count,), tune, flags, figure, count, fate,
+        notes, *5 * (count,), tune, flags, figure, count, result,
         tune, state, numbers, row, push, hand, hand, row, hand, jump, types.CPointer(count), *4 * (numbers,),
     )  # fmt: skip
     return numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]

@@ -15,22 +15,22 @@ from numpy.typing import NDArray
 
 from cinetica.machine.code import pointer, uncompiled
 from cinetica.model.clock import Clock
-from cinetica.model.memo import by_identity
+from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.study import Drill
 from cinetica.model.take import Take
 from cinetica.motion.clock import schedule
 from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_record
 from cinetica.motion.simulate import Trace
 from cinetica.reading.facts import NOTES, PUSH, SHAPES, Facts
-from cinetica.reading.fates import FATE, follow
 from cinetica.reading.measures import MEASURES, NO_TICKS, Reading
+from cinetica.reading.press_outcomes import PRESS_OUTCOME, follow
 from cinetica.reading.reader import FIGURE, READER, read_run
-from cinetica.reading.survey.shifting import Shifted, first_press_shifted
+from cinetica.reading.survey.press_shifts import Shifted, first_press_shifted
 
 # Runs that a thread takes at a time: a core that something else keeps busy then takes fewer.
 CHUNK, SMALLEST = 128, 16
 ROOMS = 8
-NO_ROWS, NO_JUMPS, NO_FATES = np.zeros(0, np.int64), empty_records(JUMP, 0), empty_records(FATE, 0)
+NO_ROWS, NO_JUMPS, NO_OUTCOMES = np.zeros(0, np.int64), empty_records(JUMP, 0), empty_records(PRESS_OUTCOME, 0)
 WINDOW = next(place for place, measure in enumerate(MEASURES) if measure.id == "frames_that_work")
 Item = TypeVar("Item")
 Done = TypeVar("Done")
@@ -123,12 +123,12 @@ def figures_of(
     measures: Sequence[str],
     *,
     traces: Records | None = None,
-    fates: Records | None = None,
+    outcomes: Records | None = None,
     threads: int = 0,
 ) -> NDArray[Any]:
     """The figures of every run, shape (count, len(MEASURES)) of dtype FIGURE; those of other measures show nothing.
 
-    `traces`: where every run's rows go, one run after the other, count × rows of dtype TRACE. `fates`: presses to be
+    `traces`: where every run's rows go, one run after the other, count × rows of dtype TRACE. `outcomes`: presses to be
     followed, one for each run, of dtype FATE. `threads`: 0 is one for each core.
     """
     out = np.zeros((runs.count, len(MEASURES)), dtype=FIGURE)
@@ -139,9 +139,9 @@ def figures_of(
     parts = [(at, min(at + chunk, runs.count)) for at in range(0, runs.count, chunk)]
     threads = min(threads, len(parts))
     if threads <= 1:
-        _read(runs, 0, runs.count, wanted, out, traces, fates)
+        _read(runs, 0, runs.count, wanted, out, traces, outcomes)
     else:
-        on_all_cores(lambda part: _read(runs, part[0], part[1], wanted, out, traces, fates), parts)
+        on_all_cores(lambda part: _read(runs, part[0], part[1], wanted, out, traces, outcomes), parts)
     return out
 
 
@@ -175,7 +175,7 @@ def _read(
     wanted: NDArray[np.bool_],
     out: NDArray[Any],
     traces: Records | None,
-    fates: Records | None,
+    outcomes: Records | None,
 ) -> None:
     """Runs `first` up to `end`."""
     room, rows = _room(runs.rows), runs.rows
@@ -183,7 +183,7 @@ def _read(
     tunes = runs.tunes[first:end] if len(runs.tunes) > 1 else runs.tunes
     hands = runs.hands[first * rows : end * rows] if len(runs.hands) > rows else runs.hands
     kept = room.rows if traces is None else traces[first * rows : end * rows]
-    followed = None if fates is None else fates[first:end]
+    followed = None if outcomes is None else outcomes[first:end]
     _reader()(room, about, tunes, hands, kept, wanted, out[first:end], followed, True)
 
 
@@ -228,7 +228,7 @@ def readings_of_all(figures: NDArray[Any]) -> list[dict[str, Reading]]:
 _IDS = tuple(measure.id for measure in MEASURES)
 
 
-@by_identity(64)
+@cached_by_identity(64)
 def presses_in(take: Take) -> int:
     """How often jump goes down within the take: presses that touch or overlap are one."""
     held = np.zeros(take.length + 1, dtype=bool)
@@ -278,7 +278,7 @@ def _reader() -> Read:
 
 def _compiled(
     room: Room, about: About, tunes: NDArray[Any], hands: NDArray[Any], rows: NDArray[Any], wanted: NDArray[np.bool_],
-    out: NDArray[Any], fates: NDArray[Any] | None, runs: bool,
+    out: NDArray[Any], outcomes: NDArray[Any] | None, runs: bool,
 ) -> None:  # fmt: skip
     count, each = len(out), len(room.lengths)
     plain, jumps, shift_rows = _begin(room, about)
@@ -286,14 +286,14 @@ def _compiled(
     scratch = (room.tunes, room.states, room.lengths, room.again, room.pushes, room.moved)
     given = (hands, rows, plain, jumps, shift_rows)
     READER.function(
-        pointer(room.notes), count, *steps, runs, pointer(tunes), pointer(wanted), pointer(out), fates is not None,
-        pointer(NO_FATES if fates is None else fates), *map(pointer, (*scratch, *given, *about.ground)),
+        pointer(room.notes), count, *steps, runs, pointer(tunes), pointer(wanted), pointer(out), outcomes is not None,
+        pointer(NO_OUTCOMES if outcomes is None else outcomes), *map(pointer, (*scratch, *given, *about.ground)),
     )  # fmt: skip
 
 
 def _plainly(
     room: Room, about: About, tunes: NDArray[Any], hands: NDArray[Any], rows: NDArray[Any], wanted: NDArray[np.bool_],
-    out: NDArray[Any], fates: NDArray[Any] | None, runs: bool,
+    out: NDArray[Any], outcomes: NDArray[Any] | None, runs: bool,
 ) -> None:  # fmt: skip
     """The same without the compiler."""
     each = len(room.lengths)
@@ -306,5 +306,5 @@ def _plainly(
             room.again, room.pushes, room.moved, plain, jumps, shift_rows, *about.ground,
         )  # fmt: skip
         read_run(f, tunes[i if len(tunes) > 1 else 0], wanted, out[i].view(np.recarray), runs)
-        if fates is not None:
-            follow(f, fates[i])
+        if outcomes is not None:
+            follow(f, outcomes[i])

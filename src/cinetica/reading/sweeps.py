@@ -18,7 +18,7 @@ from cinetica.model.words import unknown
 from cinetica.motion.records import Records
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import figures_of, runs_of
-from cinetica.reading.survey.varying import varied
+from cinetica.reading.survey.variations import varied
 
 PLACES = {measure.id: place for place, measure in enumerate(MEASURES)}
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from cinetica.model.clock import Clock
-from cinetica.model.sizes import SIZED, Scope, resized
+from cinetica.model.rescaling import SCALED_UNITS, Scope, resized
 from cinetica.model.study import Drill, Study
 from cinetica.model.targets import Target
 from cinetica.model.tune import Tune
@@ -129,7 +129,7 @@ def at_another_size(study: Study, factor: float, scope: Scope, tune: str = "") -
 
 def _resized(target: Target, factor: float) -> Target:
     measure = _BY_ID.get(target.measure)
-    if measure is None or measure.unit not in SIZED:
+    if measure is None or measure.unit not in SCALED_UNITS:
         return target
     ends = {
         end: None if value is None else value * factor for end, value in (("low", target.low), ("high", target.high))

@@ -14,13 +14,13 @@ from cinetica.motion import (
     camera,
     climb,
     contact,
+    displacement,
     drive,
     dropping,
     facing,
     gravity,
     intent,
     jump,
-    moving,
     slopes,
     step,
 )
@@ -37,7 +37,7 @@ RULES: dict[str, Callable[..., Any]] = {
     for rule in (
         intent.intend, dropping.drop, jump.arm, climb.climb, jump.launch, jump.shorten,
         drive.on_slope, *LAW_RULES, drive.drive, gravity.weight, gravity.fall, step.travel,
-        slopes.pace, slopes.climb_to, contact.slip, slopes.feel_lines, slopes.snap, slopes.seen, moving.move,
+        slopes.pace, slopes.climb_to, contact.slip, slopes.feel_lines, slopes.snap, slopes.seen, displacement.move,
         facing.face_and_look, camera.follow,
     )
 }  # fmt: skip

@@ -12,13 +12,13 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import run
-from cinetica.desk.state.against import REFERENCE
+from cinetica.desk.state.baseline import REFERENCE
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import plain_tip
 from cinetica.files.reading import Refused
 from cinetica.files.study_json import read_study
 from cinetica.model import editing
-from cinetica.model.sizes import Scope
+from cinetica.model.rescaling import Scope
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune, View
 from cinetica.reading.targets import Verdict
@@ -66,7 +66,7 @@ class Commands(QObject):
 
     def take_from(self, recent: list[Path]) -> None:
         """Tunes and drills of another study; `recent`: those that were open last."""
-        from cinetica.desk.dialogs.taking import Taking
+        from cinetica.desk.dialogs.copy_from_study import Taking
 
         run(Taking(self.session, recent, self._window))
 
@@ -109,7 +109,7 @@ class Commands(QObject):
 
     def hold_against(self) -> None:
         """Ask what the present is held against; it is shown pale, in Compare and Overview, until it is let go."""
-        against = self.session.against
+        against = self.session.baseline
         listed = [pair for pair in against.choices if pair[0] != REFERENCE] + [(A_FILE, "another file…")]
         words = [said for _, said in listed]
         now = next((place for place, (id, _) in enumerate(listed) if id == against.chosen), 0)
@@ -128,8 +128,8 @@ class Commands(QObject):
             if name:
                 self.hold_file(Path(name))
             return
-        self.session.against.choose(chosen)
-        self.session.told.emit(f"Held against {self.session.against.words}.")
+        self.session.baseline.choose(chosen)
+        self.session.told.emit(f"Held against {self.session.baseline.words}.")
 
     def hold_file(self, path: Path) -> None:
         """The tunes of the same names in another file; refused in words where it is no study."""
@@ -140,14 +140,14 @@ class Commands(QObject):
         except OSError as error:
             self.session.refused.emit(f"{path}: {error.strerror or error}")
         else:
-            self.session.against.file, self.session.against.file_name = study, path.name
+            self.session.baseline.file, self.session.baseline.file_name = study, path.name
             self.hold("file")
 
     def find_number(self, verdict: Verdict) -> None:
         """Propose the smallest changes of one number that meet a missed target; nothing changes until one is taken."""
         # What the first picture does not need is loaded when it is asked for.
         from cinetica.desk.dialogs.find_number import FindNumber
-        from cinetica.reading.solving import solve
+        from cinetica.reading.target_search import solve
 
         try:
             proposals = solve(self.session.study, verdict)
@@ -179,7 +179,7 @@ class Commands(QObject):
     def another_size(self, scope: Scope, then: Callable[[], object]) -> None:
         """Ask for another size; `then` is called where there is one now."""
         # What the first picture does not need is loaded when it is asked for.
-        from cinetica.desk.dialogs.another_size import AnotherSize
+        from cinetica.desk.dialogs.rescale import AnotherSize
 
         if (tune := self.tune) and run(AnotherSize(self.session, tune, scope, self._window)):
             then()

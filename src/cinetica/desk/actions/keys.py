@@ -232,7 +232,7 @@ ON_THE_STAGE = (
 )
 IN_THE_SURVEY = (
     ("Left, Right", "Curve: the number of the chosen tune; Map: both numbers, with Up and Down; with Ctrl five steps"),
-    ("Up, Down", "Curve: another tune; Weight: another number, and Enter draws its curve"),
+    ("Up, Down", "Curve: another tune; Sensitivity: another number, and Enter draws its curve"),
     ("Left, Right", "Windows: coyote time by a frame; with Shift the buffer, with Ctrl the shortest hold"),
     ("drag a letter", "Curve and Map: the numbers of that tune; a click on the map sets those of the chosen one"),
     ("drag the edge of a window", "coyote time, buffer or shortest hold"),

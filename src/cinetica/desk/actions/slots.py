@@ -7,9 +7,9 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from cinetica.desk import look
-from cinetica.desk.actions.going import to_missed, to_number, to_survey
+from cinetica.desk.actions.navigation import to_missed, to_number, to_survey
 from cinetica.desk.pages import PAGES
-from cinetica.model.sizes import Scope
+from cinetica.model.rescaling import Scope
 
 if TYPE_CHECKING:
     from cinetica.desk.window import Window
@@ -39,7 +39,7 @@ def _of_compare(window: Window) -> Slots:
         "fit": lambda: window.page.fit(),
         "line_up": lambda: window.page.comparing.next_anchor(),
         "difference": lambda: window.page.comparing.set(differences=not window.page.comparing.differences),
-        "part": lambda: window.page.find_parting(),
+        "part": lambda: window.page.find_divergence(),
         "explain": lambda: window.page.bar.explain.toggle(),
         "table": lambda: window.page.bar.table.toggle(),
         "rates": window.commands.show_rates,
@@ -90,8 +90,8 @@ def _of_window(window: Window) -> Slots:
         "picture_stage": lambda: window.exchange.save_picture(window.page.stage, "stage"),
         "picture_strips": lambda: window.exchange.save_picture(window.page.below_stage, "curves"),
         "picture_strip": lambda: window.exchange.save_strip(window.page.strips),
-        "history": window.beside.show_history,
-        "decided": lambda: window.beside.show_decided(window.everywhere), "milestone": window.commands.milestone,
+        "history": window.side_windows.show_history,
+        "decided": lambda: window.side_windows.show_decided(window.study_runs), "milestone": window.commands.milestone,
         "hand_over": partial(window.commands.hand_over, 0),
         "import_numbers": partial(window.commands.hand_over, 1),
         "proof": lambda: window.exchange.write_proof(window.commands.tune),

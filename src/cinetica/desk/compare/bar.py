@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QMenu, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed_tip
-from cinetica.desk.compare.comparing import DRAWINGS, Comparing
+from cinetica.desk.compare.overlay import DRAWINGS, Comparing
 from cinetica.desk.widgets import FoldingRow, ShortLabel, button
 from cinetica.reading.alignment import ANCHORS
 from cinetica.reading.channels import PRESETS

@@ -11,9 +11,9 @@ from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QMenu, QTableView, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.compare.comparing import Comparing
+from cinetica.desk.compare.overlay import Comparing
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.shown import Shown
+from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import OpensButton, ShortLabel
 from cinetica.motion.records import STATES
 from cinetica.motion.simulate import mark_names
@@ -32,7 +32,7 @@ class FrameModel(QAbstractTableModel):
         self.comparing, self.session = comparing, comparing.session
         self.channels = [BY_COLUMN[column] for column in FIRST_COLUMNS]
         # For each column after frame and time: the channel, the tune, and whether it is the difference.
-        self._columns: list[tuple[Channel, Shown, bool]] = []
+        self._columns: list[tuple[Channel, TuneRun, bool]] = []
         self._rows = 0
 
     def rebuild(self) -> None:

@@ -10,10 +10,10 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
 
 from cinetica.desk import look
-from cinetica.desk.compare.on_time_axis import OnTimeAxis
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.cached import Layer, LayerCache
+from cinetica.desk.compare.time_axis_widget import OnTimeAxis
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Sketch, caption_width
+from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.paint.signs import disc_path, pointer_path
 from cinetica.desk.state.session import Session
 from cinetica.model import takes

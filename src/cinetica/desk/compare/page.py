@@ -22,13 +22,13 @@ from PySide6.QtWidgets import (
 from cinetica.desk import look
 from cinetica.desk.actions.keys import COMPARE_ONLY, keyed
 from cinetica.desk.compare.bar import Bar
-from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.hands import Hands
-from cinetica.desk.compare.on_time_axis import Ruler
+from cinetica.desk.compare.overlay import Comparing
 from cinetica.desk.compare.stage import Stage
 from cinetica.desk.compare.states import States
 from cinetica.desk.compare.strips import Strips
 from cinetica.desk.compare.time_axis import TimeAxis
+from cinetica.desk.compare.time_axis_widget import Ruler
 from cinetica.desk.compare.transport import Transport
 from cinetica.desk.page import Page
 from cinetica.desk.state.session import Session
@@ -38,7 +38,7 @@ from cinetica.model.study import Drill
 from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PHASES, PRESETS, Channel, Phase
 
 if TYPE_CHECKING:
-    from cinetica.desk.compare.explaining import Explaining
+    from cinetica.desk.compare.explanation import Explaining
     from cinetica.desk.compare.frame_table import FrameTable
 
 # The height of the stage where there is room for it, in lines of text.
@@ -144,7 +144,7 @@ class ComparePage(Page):
 
     @cached_property
     def explaining(self) -> Explaining:
-        from cinetica.desk.compare.explaining import Explaining
+        from cinetica.desk.compare.explanation import Explaining
 
         made = Explaining(self.comparing)
         made.hide()
@@ -190,9 +190,9 @@ class ComparePage(Page):
             whole = self.upper.width()
             self.upper.setSizes([whole - whole * 9 // 20, whole * 9 // 20])
 
-    def find_parting(self) -> None:
+    def find_divergence(self) -> None:
         self.bar.explain.setChecked(True)
-        self.explaining.find_parting()
+        self.explaining.find_divergence()
 
     def _keep_in_view(self, row: int) -> None:
         self.axis.keep_in_view(self.session.time_at(row))

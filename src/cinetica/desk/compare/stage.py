@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QMenu, QSizePolicy, QSpinBox, Q
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed, keyed_tip
-from cinetica.desk.compare.comparing import Comparing
 from cinetica.desk.compare.course_editor import GRIP, CourseEditor, SelectionItem
+from cinetica.desk.compare.overlay import Comparing
 from cinetica.desk.paint.bodies import Ghosts, Prints
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import Curves, path_of

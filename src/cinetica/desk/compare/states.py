@@ -11,13 +11,13 @@ from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy
 
 from cinetica.desk import look
-from cinetica.desk.compare.comparing import Comparing
-from cinetica.desk.compare.on_time_axis import OnTimeAxis
+from cinetica.desk.compare.overlay import Comparing
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.cached import Layer, LayerCache
+from cinetica.desk.compare.time_axis_widget import OnTimeAxis
 from cinetica.desk.paint.canvas import PIXELS, Box, Canvas
+from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.shown import Shown
+from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import plain_tip
 from cinetica.motion.records import STATES
 from cinetica.reading.spans import GRACE_WORDS, Grace, Span, grace_spans, state_runs, state_spans
@@ -39,7 +39,7 @@ class States(OnTimeAxis):
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("States of the tunes")
-        self._spans: dict[int, tuple[Shown, list[Span], list[Grace]]] = {}
+        self._spans: dict[int, tuple[TuneRun, list[Span], list[Grace]]] = {}
         self._cache = LayerCache()
         session.cursor_moved.connect(self.move_cursor)
         session.figures_changed.connect(self._resize)
@@ -112,7 +112,7 @@ class States(OnTimeAxis):
         words = tuple(look.width(state, 8) + 8 for state in STATES)
         return _Along(first, last, (last - first) / long, long / max(1, last - first), words, self.lane)
 
-    def _draw_lane(self, shown: Shown, top: int, along: _Along, canvas: Canvas) -> None:
+    def _draw_lane(self, shown: TuneRun, top: int, along: _Along, canvas: Canvas) -> None:
         letter, ink = look.letter(shown.place), look.ink(look.worn(), shown.place)
         canvas.text(letter, ROOM.left - 8 - look.width(letter, 9, bold=True), top + along.lane / 2, 9, ink, bold=True)
         delay = self.comparing.delay(shown)
@@ -126,7 +126,7 @@ class States(OnTimeAxis):
                 box = (left, top + along.lane - 2, right + 1, top + 2)
                 _draw_grace(canvas, box, used, ink, HATCHES[window.word])
 
-    def spans_of(self, shown: Shown) -> tuple[list[Span], list[Grace]]:
+    def spans_of(self, shown: TuneRun) -> tuple[list[Span], list[Grace]]:
         kept = self._spans.get(shown.place)
         if kept is None or kept[0] is not shown:
             kept = (shown, state_spans(shown.trace), grace_spans(shown.trace))
@@ -175,7 +175,9 @@ class _Along(NamedTuple):
         return max(left, float(self.first)), min(right, float(self.last)) - 1
 
 
-def _draw_states(canvas: Canvas, shown: Shown, view: Stretch, along: _Along, top: int, covered: list[Stretch]) -> None:
+def _draw_states(
+    canvas: Canvas, shown: TuneRun, view: Stretch, along: _Along, top: int, covered: list[Stretch]
+) -> None:
     """A box for each state, with its word in the first part that no window of grace covers, if it has room there. Of
     several states that end within one pixel only the first is drawn."""
     ink, middle, before = look.color(look.worn().ink), top + along.lane / 2, -1
@@ -217,7 +219,7 @@ def _draw_grace(canvas: Canvas, box: Box, used: float, ink: QColor, hatch: Qt.Br
     canvas.box(box, PIXELS, None, ink)
 
 
-def _lane_key(shown: Shown) -> tuple[object, ...]:
+def _lane_key(shown: TuneRun) -> tuple[object, ...]:
     """All that a lane shows of a trace: most drags change the way, and not what happens on it."""
     trace, take = shown.trace, shown.trace.drill.take
     _times, happened, _places, turns = trace.events
@@ -227,7 +229,7 @@ def _lane_key(shown: Shown) -> tuple[object, ...]:
     return shown.place, times, first, turns, happened, trace.drill.view, shown.tune.jump
 
 
-def _grace_words(window: Grace, shown: Shown) -> str:
+def _grace_words(window: Grace, shown: TuneRun) -> str:
     length = f"{window.full_end - window.start:.3f} s"
     if not window.used:
         return f"{length}, not used"

@@ -12,21 +12,21 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.compare.comparing import Comparing
-from cinetica.desk.compare.on_time_axis import turn_axis
+from cinetica.desk.compare.overlay import Comparing
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.cached import Layer, LayerCache
+from cinetica.desk.compare.time_axis_widget import turn_axis
 from cinetica.desk.paint.canvas import PIXELS, Canvas
 from cinetica.desk.paint.cursor import Spots
 from cinetica.desk.paint.curves import Curves, with_zero
 from cinetica.desk.paint.grid import Grid
+from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.steps import round_step
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.shown import Shown
+from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import OpensButton, PlainLabel, plain_tip
-from cinetica.motion.points import Points
+from cinetica.motion.polyline import Points
 from cinetica.motion.simulate import span_of
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
 
@@ -64,10 +64,10 @@ class Now(NamedTuple):
     """What all strips show: the runs, those of the wake, all else that a curve depends on, from which the shift of a
     tune follows, too, the reference, and the time under the cursor."""
 
-    shown: list[Shown]
-    wake: list[Shown]
+    shown: list[TuneRun]
+    wake: list[TuneRun]
     also: tuple[object, ...]
-    reference: Shown | None
+    reference: TuneRun | None
     time: float
 
 
@@ -234,7 +234,7 @@ class Strip(Titled):
         if self.wakes.show(now.wake, "lines", *now.also):
             self.layers.refresh()
 
-    def _over_time(self, shown: Shown) -> Points:
+    def _over_time(self, shown: TuneRun) -> Points:
         return self.comparing.line(shown, self.channel.column)
 
     def span(self, now: Now) -> tuple[float, float]:
@@ -300,7 +300,7 @@ class PhaseStrip(Titled):
     def say_title(self) -> None:
         self.title.setText(self._title)
 
-    def _path(self, shown: Shown) -> Points:
+    def _path(self, shown: TuneRun) -> Points:
         return shown.trace.points(self.phase.across.column, self.phase.up.column)
 
     def draw(self, now: Now) -> None:

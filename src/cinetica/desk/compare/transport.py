@@ -162,7 +162,7 @@ class Transport(FoldingRow):
         return f"{self._letters[happening.place]} {happening.words}"
 
     def _say_wake(self) -> None:
-        against = self.session.against
+        against = self.session.baseline
         words = against.words if against.is_held else self.session.wake_words
         said = (words, keys_in_force("clear_wake"))
         if said != self._said_wake:

@@ -10,7 +10,7 @@ from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.sheet.cells import reading_text
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import PlainLabel
-from cinetica.reading.solving import Proposal
+from cinetica.reading.target_search import Proposal
 from cinetica.reading.targets import Verdict
 
 

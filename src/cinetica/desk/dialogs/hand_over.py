@@ -20,15 +20,15 @@ from PySide6.QtWidgets import (
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import Dialog
-from cinetica.desk.dialogs.conventions_side import ConventionsSide
+from cinetica.desk.dialogs.conventions_panel import ConventionsSide
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel
+from cinetica.files.atomic_write import write_atomically
 from cinetica.files.conventions import words
+from cinetica.files.file_names import file_name
 from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers
-from cinetica.files.names import file_name
 from cinetica.files.proof import write_proof
 from cinetica.files.reading import Refused
-from cinetica.files.writing import write_atomically
 from cinetica.model.editing import with_new_tune
 from cinetica.model.parameters import Value
 from cinetica.model.study import Study

@@ -22,7 +22,7 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import MEASURES
-from cinetica.reading.rates import NOTICED, Advice, AtRates, at_rates
+from cinetica.reading.rate_comparison import NOTICED, Advice, AtRates, at_rates
 
 BY_ID = {measure.id: measure for measure in MEASURES}
 

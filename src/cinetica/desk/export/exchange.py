@@ -13,10 +13,10 @@ from cinetica.desk.actions.keys import keyed
 from cinetica.desk.compare.strips import Strips
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.state.session import Session
-from cinetica.files.names import file_name
+from cinetica.files.atomic_write import write_atomically
+from cinetica.files.file_names import file_name
 from cinetica.files.reading import Refused
 from cinetica.files.trace_csv import trace_text
-from cinetica.files.writing import write_atomically
 from cinetica.model.editing import without_log
 from cinetica.model.tune import Tune
 

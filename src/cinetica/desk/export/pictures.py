@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage, QImageWriter, QPainter
 from PySide6.QtSvg import QSvgGenerator
 from PySide6.QtWidgets import QWidget
 
-from cinetica.files.writing import write_atomically
+from cinetica.files.atomic_write import write_atomically
 
 # Pixels of a PNG for each on the screen: sharp on paper, too.
 SHARPER = 2

@@ -12,18 +12,18 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 
 from cinetica.desk import look
-from cinetica.desk.paint.cached import Layer, LayerCache
 from cinetica.desk.paint.canvas import Canvas
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import CurveOf, Curves, path_of
+from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.signs import paint_verdict
 from cinetica.desk.sheet.cells import reading_text
-from cinetica.desk.state.shown import Shown
+from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.study import Drill
 from cinetica.reading.body import boxes_of
 from cinetica.reading.channels import BY_COLUMN
-from cinetica.reading.moving import Moved
+from cinetica.reading.figure_changes import FigureChange
 from cinetica.reading.targets import Verdict
 
 CHANNELS = {"side": ("vx", "y"), "top": ("vx", "vy")}
@@ -39,12 +39,12 @@ class Content:
     """What a card shows. `flagged`: something moved since what is held against."""
 
     drill: Drill
-    shown: tuple[Shown, ...]
+    shown: tuple[TuneRun, ...]
     # The two curves.
     columns: tuple[str, ...]
-    before: tuple[Shown, ...] = ()
+    before: tuple[TuneRun, ...] = ()
     verdicts: tuple[Verdict, ...] = ()
-    moved: tuple[Moved, ...] = ()
+    moved: tuple[FigureChange, ...] = ()
     flagged: bool = False
     differs: bool = False
 
@@ -271,7 +271,7 @@ def _rounded(low: float, high: float) -> tuple[float, float]:
     return math.floor(low / step) * step, math.ceil(high / step) * step
 
 
-def _moved_words(each: Moved, *, against: bool) -> str:
+def _moved_words(each: FigureChange, *, against: bool) -> str:
     unit = f" {each.measure.unit}" if each.measure.unit else ""
     was, now = (
         "not shown" if value is None else reading_text(value, each.measure.unit) for value in (each.before, each.after)

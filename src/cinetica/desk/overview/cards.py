@@ -13,8 +13,8 @@ from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.overview.card import MOST_MOVED, MOST_TARGETS, Card, Content, high_of
 from cinetica.desk.overview.contents import Contents
-from cinetica.desk.state.against import Against
-from cinetica.desk.state.everywhere import SLICE, Everywhere
+from cinetica.desk.state.baseline import Baseline
+from cinetica.desk.state.study_runs import SLICE, StudyRuns
 from cinetica.model.study import Drill
 
 NO_DRILL = "There is no drill of this view yet. Add one from the menu Drill. The guide ({help}) tells how."
@@ -36,9 +36,9 @@ class Cards(QAbstractScrollArea):
     # So many are side by side.
     across_changed = Signal(int)
 
-    def __init__(self, everywhere: Everywhere, against: Against) -> None:
+    def __init__(self, everywhere: StudyRuns, against: Baseline) -> None:
         super().__init__()
-        self.everywhere = everywhere
+        self.study_runs = everywhere
         self.across = 2
         self.drills: list[Drill] = []
         self.place = 0
@@ -61,7 +61,7 @@ class Cards(QAbstractScrollArea):
 
     def show_drills(self, drills: list[Drill], chosen: str) -> None:
         self.drills = drills
-        tunes = len(self.everywhere.tunes_of(drills[0])) if drills else 0
+        tunes = len(self.study_runs.tunes_of(drills[0])) if drills else 0
         most = max((len(drill.targets) for drill in drills), default=0)
         self._targets = min(most * max(1, tunes), MOST_TARGETS)
         names = [drill.name for drill in drills]
@@ -96,10 +96,10 @@ class Cards(QAbstractScrollArea):
                 return
             self.content_of(self.drills[place])
             self.viewport().update(self.rect_of(place))
-        self.everywhere.of_use = [
+        self.study_runs.of_use = [
             (each.trace.drill, each.tune) for drill in self.drills for each in self.content_of(drill).before
         ]
-        self.everywhere.forget()
+        self.study_runs.forget()
         self.counted.emit(sum(self.content_of(drill).flagged for drill in self.drills), len(self.drills))
 
     # Where the cards are

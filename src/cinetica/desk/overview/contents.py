@@ -6,15 +6,15 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from cinetica.desk.overview.card import CHANNELS, MOST_MOVED, Content
-from cinetica.desk.state.against import Against
-from cinetica.desk.state.everywhere import Everywhere
-from cinetica.desk.state.shown import Shown
+from cinetica.desk.state.baseline import Baseline
+from cinetica.desk.state.study_runs import StudyRuns
+from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.study import Drill
-from cinetica.reading.moving import Moved, farthest, moved
+from cinetica.reading.figure_changes import FigureChange, farthest, moved
 from cinetica.reading.targets import judge
 
 
-def _same_path(one: Shown, other: Shown) -> bool:
+def _same_path(one: TuneRun, other: TuneRun) -> bool:
     """Whether two traces are the same in every column, to the last bit."""
     return one.trace.rows.tobytes() == other.trace.rows.tobytes()
 
@@ -22,8 +22,8 @@ def _same_path(one: Shown, other: Shown) -> bool:
 class Contents:
     """`columns`: other curves than the usual ones; none: those."""
 
-    def __init__(self, everywhere: Everywhere, against: Against) -> None:
-        self.everywhere, self.against = everywhere, against
+    def __init__(self, everywhere: StudyRuns, against: Baseline) -> None:
+        self.study_runs, self.baseline = everywhere, against
         self.columns: tuple[str, ...] = ()
         # What every card shows; and of those that are not up to date yet, what they showed last.
         self._contents: dict[str, Content] = {}
@@ -64,13 +64,13 @@ class Contents:
         shown, columns = tuple(now for now, _ in pairs), self.columns_of(drill)
         return replace(last, drill=drill, shown=shown, columns=columns, before=before)
 
-    def _pairs(self, drill: Drill) -> Iterator[tuple[Shown, Shown | None]]:
+    def _pairs(self, drill: Drill) -> Iterator[tuple[TuneRun, TuneRun | None]]:
         """Every tune on a drill, and what it is held against there."""
-        for place, tune in self.everywhere.tunes_of(drill):
-            other = self.against.of(tune)
+        for place, tune in self.study_runs.tunes_of(drill):
+            other = self.baseline.of(tune)
             held = other is not None and other.view == drill.view and other != tune
-            now = self.everywhere.on(drill, tune, place)
-            yield now, self.everywhere.on(drill, other, place) if held and other is not None else None
+            now = self.study_runs.on(drill, tune, place)
+            yield now, self.study_runs.on(drill, other, place) if held and other is not None else None
 
     def _made(self, drill: Drill) -> Content:
         try:
@@ -87,9 +87,9 @@ class Contents:
                 verdicts += judge(drill, now.tune, now.readings)
             if then is not None and not _same_path(now, then):
                 changes += moved(now.place, now.tune.name, then.readings, now.readings)
-                if not self.against.is_reference:
+                if not self.baseline.is_reference:
                     before.append(then)
-        flagged = bool(changes) and not self.against.is_reference
+        flagged = bool(changes) and not self.baseline.is_reference
         if not changes:
             # Nothing has moved: then what tells the tunes apart.
             changes = self._differing(shown)
@@ -97,9 +97,9 @@ class Contents:
         columns = self.columns_of(drill)
         return Content(drill, tuple(shown), columns, tuple(before), tuple(verdicts), listed, flagged, not flagged)
 
-    def _differing(self, shown: list[Shown]) -> list[Moved]:
+    def _differing(self, shown: list[TuneRun]) -> list[FigureChange]:
         """What differs from the reference, or from the first of those that are shown."""
-        reference = next((one for one in shown if one.tune is self.everywhere.session.reference), None)
+        reference = next((one for one in shown if one.tune is self.study_runs.session.reference), None)
         against = reference or (shown[0] if shown else None)
         return [
             each

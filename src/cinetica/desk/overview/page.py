@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from cinetica.desk import look
 from cinetica.desk.overview.cards import Cards
 from cinetica.desk.page import Page
-from cinetica.desk.state.everywhere import Everywhere
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Store
+from cinetica.desk.state.study_runs import StudyRuns
 from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button
 from cinetica.model import editing
 from cinetica.model.study import Drill
@@ -35,15 +35,15 @@ class OverviewPage(Page):
     def __init__(
         self,
         session: Session,
-        everywhere: Everywhere,
+        everywhere: StudyRuns,
         channels: Callable[[], list[Channel]] = list,
     ) -> None:
         """`channels`: those that Compare shows over time, which the cards may show, too."""
         super().__init__()
         self._channels = channels
         self.session = session
-        self.against = session.against
-        self.cards = Cards(everywhere, self.against)
+        self.baseline = session.baseline
+        self.cards = Cards(everywhere, self.baseline)
         self._entered = False
         self._lay_out()
         self.cards.opened.connect(self.opened)
@@ -111,7 +111,7 @@ class OverviewPage(Page):
 
     def leave(self) -> None:
         self._entered = False
-        self.cards.everywhere.of_use = []
+        self.cards.study_runs.of_use = []
 
     def _show(self, *_: object) -> None:
         if not self._entered or not self.session.ready:
@@ -122,19 +122,19 @@ class OverviewPage(Page):
         self.cards.show_drills(self.drills, self.session.drill.name if self.session.drill else "")
 
     def _list_choices(self) -> None:
-        choices = self.against.choices
-        if self.against.chosen not in [id for id, _ in choices]:
-            self.against.choose(choices[0][0])
+        choices = self.baseline.choices
+        if self.baseline.chosen not in [id for id, _ in choices]:
+            self.baseline.choose(choices[0][0])
         listed = [(self.choices.itemData(row), self.choices.itemText(row)) for row in range(self.choices.count())]
         if listed != choices:
             self.choices.clear()
             for id, words in choices:
                 self.choices.addItem(words, id)
-        self.choices.setCurrentIndex(self.choices.findData(self.against.chosen))
+        self.choices.setCurrentIndex(self.choices.findData(self.baseline.chosen))
 
     def _say(self, moved: int, drills: int) -> None:
         noun = "drill" if drills == 1 else "drills"
-        what = "held against" if self.against.is_reference else f"{moved} moved since"
+        what = "held against" if self.baseline.is_reference else f"{moved} moved since"
         self.said.setText(f"{drills} {noun}, {what}")
 
     def _choose(self, _: int) -> None:
@@ -142,8 +142,8 @@ class OverviewPage(Page):
 
     def hold_against(self, chosen: str) -> None:
         """Hold the cards against the reference, the last edit, snapshots, a milestone or a file."""
-        self.against.choose(chosen)
-        self.session.told.emit(f"The cards are held against {self.against.words}.")
+        self.baseline.choose(chosen)
+        self.session.told.emit(f"The cards are held against {self.baseline.words}.")
 
     def _shift(self, name: str, to: int) -> None:
         """The drill to another place among those of the view, in the study itself."""

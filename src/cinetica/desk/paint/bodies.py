@@ -17,7 +17,7 @@ from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch, pen_of
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plot_layers import Part
 from cinetica.desk.paint.signs import MARKS, mark_path
-from cinetica.desk.state.shown import Shown
+from cinetica.desk.state.tune_run import TuneRun
 from cinetica.motion.records import camera_is_on_body
 from cinetica.motion.simulate import Trace
 from cinetica.reading.body import box_of
@@ -64,7 +64,7 @@ def _mark(palette: look.Palette, place: int, symbol: str) -> Mark:
 class Printed:
     """One tune's body every n frames, and its marks, in units."""
 
-    def __init__(self, shown: Shown, every: int) -> None:
+    def __init__(self, shown: TuneRun, every: int) -> None:
         self.shown, self.every = shown, every
         trace, count = shown.trace, len(shown.trace)
         # Where it was, and every so many rows of that; left, bottom, right and top of the body around each place.
@@ -116,7 +116,7 @@ class Prints:
     def key(self) -> object:
         return tuple(self.printed)
 
-    def show(self, shown: Sequence[Shown], every: int) -> bool:
+    def show(self, shown: Sequence[TuneRun], every: int) -> bool:
         """Whether anything is other than before."""
         before = {each.shown.place: each for each in self.printed}
         printed = []
@@ -152,10 +152,10 @@ class Ghost:
     COLUMNS = ("x", "y", "vx", "vy", "ax", "ay", "facing", "camera_x", "camera_y")
 
     def __init__(
-        self, shown: Shown, row: int, arrows: tuple[bool, bool], *, beside: int = 0, camera: bool = False
+        self, shown: TuneRun, row: int, arrows: tuple[bool, bool], *, beside: int = 0, camera: bool = False
     ) -> None:
         """`beside`: how many letters stand before its own where all bodies are in one place."""
-        self.shown, self.row, self.arrows, self.beside = shown, row, arrows, beside
+        self.shown, self.row, self.arrows, self.side_windows = shown, row, arrows, beside
         self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
         needed = self.COLUMNS if self.camera else self.COLUMNS[:-2]
         values = shown.trace.numbers(needed, row)
@@ -210,7 +210,7 @@ class Ghost:
         left, _bottom, right, top = self._box
         # Bodies that stand in one place have their letters side by side, and one that is partly in view has its letter
         # there.
-        middle, area = mapping.x((left + right) / 2) + wide * self.beside, canvas.area
+        middle, area = mapping.x((left + right) / 2) + wide * self.side_windows, canvas.area
         over = max(mapping.y(top) - high - 2, area.top())
         if area.contains(QRectF(middle - wide / 2, over, wide, high)):
             canvas.word(look.letter(self.shown.place), middle, over + high / 2, 9, ink)
@@ -256,7 +256,7 @@ class Ghosts:
     def key(self) -> object:
         return tuple(ghost.drawn for ghost in self.bodies)
 
-    def show(self, rows: Sequence[tuple[Shown, int]], arrows: tuple[bool, bool], *, cameras: bool = False) -> bool:
+    def show(self, rows: Sequence[tuple[TuneRun, int]], arrows: tuple[bool, bool], *, cameras: bool = False) -> bool:
         """`arrows`: whether that of the velocity and that of the acceleration are drawn; `cameras`: those that are not
         where the body is. Whether anything is other than before."""
         before = self.key

@@ -14,7 +14,7 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.desk.state.shown import Shown
+from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.course import Course, Rectangle, Slope
 from cinetica.reading.body import too_steep
 
@@ -35,7 +35,7 @@ class CourseLayer:
     def key(self) -> object:
         return self.course, self.sliding
 
-    def show(self, course: Course, shown: Sequence[Shown]) -> None:
+    def show(self, course: Course, shown: Sequence[TuneRun]) -> None:
         self.course = course
         self.sliding = tuple(_sliding(slope, shown) for slope in course.slopes)
 
@@ -66,7 +66,7 @@ class CourseLayer:
                 paint_slope(painter, palette, one, other, sliding)
 
 
-def _sliding(slope: Slope, shown: Sequence[Shown]) -> str:
+def _sliding(slope: Slope, shown: Sequence[TuneRun]) -> str:
     """The letters of those for which it is too steep; a dash where it is so for all."""
     letters = [look.letter(one.place) for one in shown if too_steep(one.tune, slope)]
     return "–" if letters and len(letters) == len(shown) else " ".join(letters)

@@ -15,8 +15,8 @@ from cinetica.desk import look
 from cinetica.desk.paint.canvas import Canvas, Mark, Pen, pen_of
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.plot_layers import Part
-from cinetica.desk.state.shown import Shown
-from cinetica.motion.points import Points
+from cinetica.desk.state.tune_run import TuneRun
+from cinetica.motion.polyline import Points
 from cinetica.reading.thinning import as_steps, envelope, part_in_view, without_repeats
 
 WIDTH, WAKE_WIDTH, THICKET_WIDTH = 2.0, 3.0, 1.0
@@ -26,20 +26,20 @@ PLAIN = 1500
 SHAPED = 150
 WAKE_SHARE = 0.35
 
-CurveOf = Callable[[Shown], Points]
+CurveOf = Callable[[TuneRun], Points]
 
 
 class DrawnCurve:
     """One tune's curve; `also` is all that it depends on beside the run."""
 
-    def __init__(self, shown: Shown, given: Points, drawing: str, also: tuple[object, ...]) -> None:
+    def __init__(self, shown: TuneRun, given: Points, drawing: str, also: tuple[object, ...]) -> None:
         self.shown, self.given, self.drawing, self.also = shown, given, drawing, also
         self.place = shown.place
         self.points = Points(*as_steps(given.x, given.y)) if drawing == "steps" else given
         # What of a long curve can be seen, and in which view.
         self._thinned: tuple[object, Points] | None = None
 
-    def is_of(self, shown: Shown, drawing: str, also: tuple[object, ...]) -> bool:
+    def is_of(self, shown: TuneRun, drawing: str, also: tuple[object, ...]) -> bool:
         return self.shown is shown and self.drawing == drawing and self.also == also
 
     def lies_on(self, other: DrawnCurve) -> bool:
@@ -96,7 +96,7 @@ class Curves:
     def key(self) -> object:
         return tuple(self.drawn)
 
-    def show(self, shown: Sequence[Shown], drawing: str = "lines", *also: object) -> bool:
+    def show(self, shown: Sequence[TuneRun], drawing: str = "lines", *also: object) -> bool:
         """Whether anything is other than before; `also` is all else that the curves depend on."""
         asked = (list(shown), drawing, also)
         if asked == self._asked:
@@ -116,7 +116,7 @@ class Curves:
         self._before, self.drawn = ([] if self._wake else self.drawn), drawn
         return True
 
-    def _made(self, shown: Shown, drawing: str, also: tuple[object, ...], kept: DrawnCurve | None) -> DrawnCurve:
+    def _made(self, shown: TuneRun, drawing: str, also: tuple[object, ...], kept: DrawnCurve | None) -> DrawnCurve:
         """The curve of a run that has not been drawn here."""
         points = self._points_of(shown, drawing, also)
         if kept is not None and (kept.place, kept.drawing) == (shown.place, drawing) and kept.given.equals(points):
@@ -125,7 +125,7 @@ class Curves:
             return kept
         return DrawnCurve(shown, points, drawing, also)
 
-    def _points_of(self, shown: Shown, drawing: str, also: tuple[object, ...]) -> Points:
+    def _points_of(self, shown: TuneRun, drawing: str, also: tuple[object, ...]) -> Points:
         """A wake mostly has those of a curve that was there a moment ago, or is still there."""
         if self._under is not None:
             for curves in (self._under._before, self._under.drawn):
@@ -168,7 +168,7 @@ class Curves:
             canvas.curve(points, mapping, pen_of(palette, curve.place, WIDTH, None, anchored=self._over_time))
 
 
-def path_of(shown: Shown) -> Points:
+def path_of(shown: TuneRun) -> Points:
     """The way of the middle of the body."""
     if shown.tune.view == "top":
         return shown.trace.points("x", "y")

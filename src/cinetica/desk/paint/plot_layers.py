@@ -12,8 +12,8 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 
 from cinetica.desk import look
-from cinetica.desk.paint.cached import Layer, LayerCache
 from cinetica.desk.paint.canvas import Canvas
+from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.paint.mapping import Mapping
 
 

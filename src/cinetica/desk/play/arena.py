@@ -16,7 +16,7 @@ from cinetica.desk.paint.course import draw_slope
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.play.game import Game
 from cinetica.model.tune import Follow, Tune
-from cinetica.motion.points import Points
+from cinetica.motion.polyline import Points
 from cinetica.motion.records import STATES, ground
 from cinetica.motion.simulate import mark_names
 from cinetica.reading.body import box_of, too_steep

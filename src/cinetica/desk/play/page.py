@@ -10,13 +10,13 @@ from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.play.arena import Arena
 from cinetica.desk.play.bindings import Bindings
-from cinetica.desk.play.face import PlayFace
+from cinetica.desk.play.controls import PlayFace
 from cinetica.desk.play.game import SPEEDS, Game, now
+from cinetica.desk.play.input_latency import Waits
 from cinetica.desk.play.keyboard import Keyboard
 from cinetica.desk.play.pads import Pads
 from cinetica.desk.play.rolling import Rolling
 from cinetica.desk.play.screen_pad import ScreenPad
-from cinetica.desk.play.waits import Waits
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Store
 from cinetica.files.shipped import shipped_study

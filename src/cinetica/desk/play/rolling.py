@@ -12,11 +12,11 @@ from PySide6.QtWidgets import QWidget
 from cinetica.desk import look
 from cinetica.desk.compare.strips import signed
 from cinetica.desk.compare.time_axis import WIDEST_FIGURE
-from cinetica.desk.paint.cached import Layer, LayerCache
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Numbers, Pen, Sketch, pen_of
+from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.play.game import Game
-from cinetica.motion.points import Points
+from cinetica.motion.polyline import Points
 from cinetica.motion.records import AIR_LAUNCH, LAND, LAUNCH, LOST_PRESS, PRESS
 from cinetica.motion.simulate import column_of
 from cinetica.reading.channels import BY_COLUMN, Channel

@@ -7,7 +7,7 @@ import re
 from collections.abc import Mapping
 
 from cinetica.model.parameters import Parameter, Value
-from cinetica.model.shares import is_exact, rate_of
+from cinetica.model.rate_shares import is_exact, rate_from_share
 from cinetica.model.targets import HOW
 from cinetica.reading.measures import Measure
 
@@ -55,7 +55,9 @@ def value_from_text(
     """
     text = text.strip()
     if parameter.share and (share := _SHARE.fullmatch(text)):
-        rate = rate_of(float(share[1].replace(",", ".")) / 100.0, 1.0 / tick_rate, is_exact(parameter, values or {}))
+        rate = rate_from_share(
+            float(share[1].replace(",", ".")) / 100.0, 1.0 / tick_rate, is_exact(parameter, values or {})
+        )
         return round(rate, 9)
     if parameter.unit == "s" and (ticks := _TICKS.fullmatch(text)):
         return round(float(ticks[1].replace(",", ".")) / tick_rate, 9)

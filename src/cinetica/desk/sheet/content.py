@@ -9,8 +9,8 @@ from itertools import accumulate
 
 from cinetica.desk.sheet.cells import reading_text, share_of_comfort, value_text
 from cinetica.desk.state.session import Session
-from cinetica.desk.state.shown import Shown
-from cinetica.model.memo import by_identity
+from cinetica.desk.state.tune_run import TuneRun
+from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune, View
 from cinetica.reading.measures import MEASURES, Measure, Reading
@@ -25,12 +25,12 @@ Cell = tuple[str, float | None, int, Verdict | None]
 ABSENT = "–"
 
 
-@by_identity(256)
+@cached_by_identity(256)
 def _values_of(tune: Tune) -> dict[str, Value]:
     return tune.values()
 
 
-@by_identity(256)
+@cached_by_identity(256)
 def _mattering_of(tune: Tune) -> frozenset[str]:
     """The parameters that have any effect under the tune's own choices."""
     values = _values_of(tune)
@@ -113,7 +113,7 @@ class Content:
         self._values = [_values_of(tune) for _, tune in self.tunes]
         self._mattering = [_mattering_of(tune) for _, tune in self.tunes]
         shown = [each for each in self.session.shown if self.figures and not each.trace.logged]
-        by_name: dict[str, Shown] = {each.tune.name: each for each in shown}
+        by_name: dict[str, TuneRun] = {each.tune.name: each for each in shown}
         self._readings = [by_name[tune.name].readings if tune.name in by_name else {} for _, tune in self.tunes]
         drill = self.session.drill
         self._verdicts = [

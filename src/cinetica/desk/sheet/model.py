@@ -14,7 +14,7 @@ from cinetica.desk.sheet.content import Content, Row
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import Parameter
-from cinetica.model.shares import is_exact, share_of
+from cinetica.model.rate_shares import is_exact, share_per_tick
 from cinetica.model.targets import HOW
 from cinetica.model.tune import Tune
 from cinetica.reading.explain import equation, rule_of
@@ -228,7 +228,7 @@ def in_ticks(seconds: float, rate: float) -> str:
 
 def as_share(rate: float, tick_rate: float, exact: bool) -> str:
     """A rate as the share of the gap that it closes in a tick, as games write it."""
-    share = min(1.0, share_of(rate, 1.0 / tick_rate, exact))
+    share = min(1.0, share_per_tick(rate, 1.0 / tick_rate, exact))
     return (
         f" {number_text(rate)} /s closes {number_text(100 * share, 2)} % of the gap in a tick at {tick_rate:g} per"
         " second; type 20% for a share."

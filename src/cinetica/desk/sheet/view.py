@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QMenu
 
 from cinetica.desk.sheet.cells import COARSE, FINE, dragged, number_text
 from cinetica.desk.sheet.choices import ChoicePopup
-from cinetica.desk.sheet.copying import CopyingTable
+from cinetica.desk.sheet.clipboard import CopyingTable
 from cinetica.desk.sheet.model import FIRST_TUNE, Index, explanation
 from cinetica.desk.sheet.ranges import RangeDrag
 from cinetica.desk.state.session import Session

@@ -9,11 +9,11 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
-from cinetica.desk.state.shown import Shown
+from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model import editing
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course
-from cinetica.model.gate import checked
+from cinetica.model.edit_validation import checked
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import Take
@@ -35,11 +35,11 @@ class Editing(QObject):
         super().__init__()
         self.study, self.path = study, path
         self.undo_stack = QUndoStack(self)
-        self.shown: list[Shown] = []
-        self.wake: list[Shown] = []
+        self.shown: list[TuneRun] = []
+        self.wake: list[TuneRun] = []
         self.wake_name = ""
         # The wake that is drawn, and of which wake and curves.
-        self._pale: tuple[list[Shown], list[Shown], list[Shown]] | None = None
+        self._pale: tuple[list[TuneRun], list[TuneRun], list[TuneRun]] | None = None
         self._gesture: tuple[str, Study] | None = None
         # The study as it was before the last edit, or the one that is going on.
         self.before_edit: Study | None = None
@@ -154,7 +154,7 @@ class Editing(QObject):
         self.let_go.emit()
 
     @property
-    def wake_shown(self) -> list[Shown]:
+    def wake_shown(self) -> list[TuneRun]:
         """The wake of those tunes whose curves are other than now; none of a hidden one."""
         pale = self._pale
         # Whoever hides a tune has the curves run: then they are another list.
@@ -204,10 +204,10 @@ class Editing(QObject):
                 f"“{tune.name}” is a snapshot and stays as it was." if drill else "There is no drill to measure it on."
             )
             return False
-        from cinetica.reading.wishes import grant  # It loads SciPy, which a start need not wait for.
+        from cinetica.reading.goal_seek import seek  # It loads SciPy, which a start need not wait for.
 
         try:
-            granted = grant(tune, drill, self.study.clock, id, wanted)
+            granted = seek(tune, drill, self.study.clock, id, wanted)
         except ValueError as refusal:
             self.refused.emit(str(refusal))
             return False

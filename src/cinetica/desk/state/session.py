@@ -9,9 +9,9 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 
 from cinetica.desk.look import LOG_PLACE, OVER_PLACE
-from cinetica.desk.state.against import Against
+from cinetica.desk.state.baseline import Baseline
 from cinetica.desk.state.editing import Editing
-from cinetica.desk.state.shown import Shown, shown_together
+from cinetica.desk.state.tune_run import TuneRun, run_tunes
 from cinetica.model.clock import Clock
 from cinetica.model.milestone import Logged
 from cinetica.model.study import Drill, Study
@@ -56,7 +56,7 @@ class Session(Editing):
     def __init__(self, study: Study | None = None, path: Path | None = None) -> None:
         super().__init__(study or EMPTY, path)
         self.cursor = 0
-        self.against = Against(self)
+        self.baseline = Baseline(self)
         self.lit: tuple[str, str] | None = None
         self.ready = False
         # The last times; the least of them counts, since any one may have been held up.
@@ -66,8 +66,8 @@ class Session(Editing):
         self._hidden_before: set[str] | None = None
         self._reference = ""
         self.over = ""
-        self._over_shown: tuple[Tune, Drill, Clock, Shown] | None = None
-        self._logs: dict[int, tuple[Logged, Drill, Clock, Shown]] = {}
+        self._over_shown: tuple[Tune, Drill, Clock, TuneRun] | None = None
+        self._logs: dict[int, tuple[Logged, Drill, Clock, TuneRun]] = {}
         self._kept: _OnPage | None = None
         self._drill_name = self.study.drills[0].name if self.study.drills else ""
         self._hide_others()
@@ -139,15 +139,15 @@ class Session(Editing):
         return kept
 
     @property
-    def wake_shown(self) -> list[Shown]:
+    def wake_shown(self) -> list[TuneRun]:
         """The state that is held on to, on the chosen drill; else what was there before the last edit."""
         drill = self.drill
-        if not self.against.is_held or drill is None or not self.ready:
+        if not self.baseline.is_held or drill is None or not self.ready:
             return super().wake_shown
-        return self.against.held_on(drill)
+        return self.baseline.held_on(drill)
 
     def clear_wake(self) -> None:
-        self.against.let_go()
+        self.baseline.let_go()
         super().clear_wake()
 
     def choose_drill(self, name: str) -> None:
@@ -172,7 +172,7 @@ class Session(Editing):
         return self._on_page[3]
 
     @property
-    def reference_shown(self) -> Shown | None:
+    def reference_shown(self) -> TuneRun | None:
         """The reference among those shown, or the first of them while it is hidden."""
         reference, shown = self.reference, self.shown
         if shown and shown[0].tune is reference:
@@ -186,7 +186,7 @@ class Session(Editing):
             self.lit_changed.emit()
 
     @property
-    def lit_shown(self) -> tuple[Shown, int, int] | None:
+    def lit_shown(self) -> tuple[TuneRun, int, int] | None:
         """What is lit up, with the first and last row of the figure as it is now."""
         if self.lit is None:
             return None
@@ -237,7 +237,7 @@ class Session(Editing):
             tunes = [each for each in self.tunes if drill is not None and each[1].name not in self._hidden]
             missing = [(place, tune) for place, tune in tunes if (place, id(tune)) not in have]
             if drill is not None and missing:
-                new = shown_together(missing, drill, self.study.clock)
+                new = run_tunes(missing, drill, self.study.clock)
                 have |= {(shown.place, id(shown.tune)): shown for shown in new}
             self.shown = [have[place, id(tune)] for place, tune in tunes]
             self.shown += self._shown_over(drill) + self._shown_logs(drill)
@@ -254,7 +254,7 @@ class Session(Editing):
         """The curves from the game on this drill."""
         return [log for log in self.study.logs if log.drill == self._drill_name]
 
-    def _shown_logs(self, drill: Drill | None) -> list[Shown]:
+    def _shown_logs(self, drill: Drill | None) -> list[TuneRun]:
         """What the game has logged on this drill, behind the tunes; the body is as large as the reference's."""
         if drill is None or not self.study.logs:
             return []
@@ -262,7 +262,7 @@ class Session(Editing):
         for number, log in enumerate(self.logs):
             found = self._logs.get(id(log))
             if found is None or found[0] is not log or found[1] is not drill or found[2] is not self.study.clock:
-                shown = Shown(LOG_PLACE + number % 3, *self._as_tune(trace_of(log, drill, self.study.clock)))
+                shown = TuneRun(LOG_PLACE + number % 3, *self._as_tune(trace_of(log, drill, self.study.clock)))
                 found = (log, drill, self.study.clock, shown)
             kept[id(log)] = found
             if log.name not in self._hidden:
@@ -276,7 +276,7 @@ class Session(Editing):
         self._run()
         self.shown_changed.emit()
 
-    def _shown_over(self, drill: Drill | None) -> list[Shown]:
+    def _shown_over(self, drill: Drill | None) -> list[TuneRun]:
         reference = self.reference
         other = next((each for each in self.study.drills if each.name == self.over), None)
         if drill is None or other is None or other is drill or reference is None or other.view != drill.view:
@@ -284,7 +284,7 @@ class Session(Editing):
         found = self._over_shown
         if found is None or found[0] is not reference or found[1] is not other or found[2] is not self.study.clock:
             named = reference.model_copy(update={"name": f"{reference.name} on {other.name}"})
-            shown = Shown(OVER_PLACE, named, simulate(reference, other, self.study.clock))
+            shown = TuneRun(OVER_PLACE, named, simulate(reference, other, self.study.clock))
             found = self._over_shown = (reference, other, self.study.clock, shown)
         return [found[3]]
 
@@ -312,9 +312,9 @@ class Session(Editing):
         self.figures_changed.emit()
         self._figures_took.append(time.perf_counter() - begin)
 
-    def run(self, place: int, tune: Tune, drill: Drill) -> Shown:
+    def run(self, place: int, tune: Tune, drill: Drill) -> TuneRun:
         """A tune on a drill under the study's clock; ValueError where the take is too long for it."""
-        return Shown(place, tune, simulate(tune, drill, self.study.clock))
+        return TuneRun(place, tune, simulate(tune, drill, self.study.clock))
 
     # The frame cursor
 

@@ -12,7 +12,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
-from cinetica.desk.survey.aside import once
+from cinetica.desk.survey.background_task import once
 from cinetica.desk.survey.chart import (
     Scales,
     hatch,
@@ -29,7 +29,7 @@ from cinetica.desk.survey.choosers import FiguresButton, NumberChooser, RangeBox
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
-from cinetica.reading.survey.mapping import points
+from cinetica.reading.survey.parameter_map import points
 from cinetica.reading.sweeps import run_each_and_read
 
 SAMPLES = 200
@@ -85,7 +85,7 @@ class CurveView(View):
             found = run_each_and_read([tune for _, tune in tunes], drill, clock, {number.id: at}, ids)
             return Curves(number, tuple(ids), at, [(*each, read) for each, read in zip(tunes, found, strict=True)])
 
-        self.aside.ask(once(work))
+        self.task.ask(once(work))
 
     # Painting
 

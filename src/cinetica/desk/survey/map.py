@@ -26,7 +26,7 @@ from cinetica.desk.survey.choosers import FigureChooser, NumberChooser, RangeBox
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
-from cinetica.reading.survey.mapping import COARSE, FINE, Grid, Map, map_of
+from cinetica.reading.survey.parameter_map import COARSE, FINE, Grid, Map, map_of
 
 # How much of the ink lies on the lowest and the highest band of the wash.
 LIGHT, DARK = 0.02, 0.34
@@ -98,7 +98,7 @@ class MapView(View):
             return
         clock, ids = self.session.study.clock, self.drawn
         spans = (x, *self.range_of(x)), (y, *self.range_of(y))
-        self.aside.ask(
+        self.task.ask(
             lambda: map_of(chosen[1], drill, clock, spans[0], spans[1], ids, COARSE),
             lambda: map_of(chosen[1], drill, clock, spans[0], spans[1], ids, FINE),
         )

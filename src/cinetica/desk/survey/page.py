@@ -14,12 +14,12 @@ from cinetica.desk.state.settings import Kept, Store
 from cinetica.desk.survey.curve import CurveView
 from cinetica.desk.survey.map import MapView
 from cinetica.desk.survey.reach import ReachView
+from cinetica.desk.survey.sensitivity import SensitivityView
 from cinetica.desk.survey.view import Asked, View
-from cinetica.desk.survey.weight import WeightView
 from cinetica.desk.survey.windows import WindowsView
 from cinetica.desk.widgets import FoldingRow, OpensButton, ShortLabel, button
 
-VIEWS: tuple[type[View], ...] = (CurveView, MapView, WindowsView, ReachView, WeightView)
+VIEWS: tuple[type[View], ...] = (CurveView, MapView, WindowsView, ReachView, SensitivityView)
 
 
 class SurveyPage(Page):
@@ -40,9 +40,9 @@ class SurveyPage(Page):
         for view in self.views:
             view.said.connect(self.said.setText)
             view.changed.connect(self._renew)
-        weight = self.view_called("Weight")
-        assert isinstance(weight, WeightView)
-        weight.wants_curve = lambda: self.show_view("Curve")  # type: ignore[method-assign]
+        sensitivity = self.view_called("Sensitivity")
+        assert isinstance(sensitivity, SensitivityView)
+        sensitivity.wants_curve = lambda: self.show_view("Curve")  # type: ignore[method-assign]
         session.traces_changed.connect(self._renew)
         session.drill_changed.connect(self._renew)
         session.shown_changed.connect(self._renew)

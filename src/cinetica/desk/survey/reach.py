@@ -110,7 +110,7 @@ class ReachView(View):
             found = on_all_cores(lambda start: reach(chosen[1], clock, start), STARTS)
             yield 1.0, Found(listed, chosen[1], dict(zip(STARTS, found, strict=True)))
 
-        self.aside.ask(steps)
+        self.task.ask(steps)
 
     def _take(self, result: Any) -> None:
         super()._take(result)

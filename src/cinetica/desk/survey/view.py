@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QWidget
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.state.session import Session
-from cinetica.desk.survey.aside import Aside
+from cinetica.desk.survey.background_task import BackgroundTask
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
@@ -63,10 +63,10 @@ class View(QWidget):
     def __init__(self, session: Session, asked: Asked) -> None:
         super().__init__()
         self.session, self.asked = session, asked
-        self.aside = Aside(self)
-        self.aside.came.connect(self._take)
-        self.aside.failed.connect(self._fail)
-        self.aside.went_on.connect(self._tell_how_far)
+        self.task = BackgroundTask(self)
+        self.task.came.connect(self._take)
+        self.task.failed.connect(self._fail)
+        self.task.went_on.connect(self._tell_how_far)
         self.result: Any = None
         self.why_not = ""
         self._key: tuple[Any, ...] | None = None
@@ -126,7 +126,7 @@ class View(QWidget):
 
     def leave(self) -> None:
         self.entered = False
-        self.aside.stop()
+        self.task.stop()
         self._key = None
 
     def _take(self, result: Any) -> None:

@@ -13,7 +13,7 @@ from cinetica.desk import look
 from cinetica.desk.state.session import Session
 from cinetica.desk.survey.choosers import ListChooser, TuneChooser
 from cinetica.desk.survey.view import Asked, Table
-from cinetica.desk.survey.windows_paper import (
+from cinetica.desk.survey.windows_chart import (
     ANYWHERE,
     BUFFER,
     COYOTE_TIME,
@@ -24,10 +24,10 @@ from cinetica.desk.survey.windows_paper import (
 from cinetica.desk.widgets import NumberBox, button
 from cinetica.model.take import Press
 from cinetica.model.tune import parameter_by_id
-from cinetica.reading.fates import BUFFERED, COYOTE, LOST, OUTCOMES
+from cinetica.reading.press_outcomes import BUFFERED, COYOTE, LOST, OUTCOMES
 from cinetica.reading.reading_off import on_all_cores
-from cinetica.reading.survey.shifting import FARTHEST, jump_presses
-from cinetica.reading.survey.windows import (
+from cinetica.reading.survey.press_shifts import FARTHEST, jump_presses
+from cinetica.reading.survey.press_windows import (
     LONGEST_HELD,
     MOST_SPREAD,
     WORDS,
@@ -139,7 +139,7 @@ class WindowsView(WindowsPaper):
             ]
             yield 1.0, Found(drill, press, chosen, listed, shares, more)
 
-        self.aside.ask(steps)
+        self.task.ask(steps)
 
     _clocks: tuple[Any, float, dict[str, Any]] | None = None
 

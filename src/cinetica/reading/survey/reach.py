@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course, Rectangle
-from cinetica.model.memo import by_identity
+from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.study import Drill
 from cinetica.model.take import Keys, Press, Take
 from cinetica.model.tune import TimeBase, Tune
@@ -208,7 +208,7 @@ def outlined(start: str) -> tuple[Way, ...]:
     return (*(Way(start, held) for held in OUTLINE_HOLDS), *ways(start, STEERING[1:]))
 
 
-@by_identity(64)
+@cached_by_identity(64)
 def _hands(tried: tuple[Way, ...], clock: Clock) -> tuple[Records, NDArray[np.float64]]:
     """The hands of ways that are as long as each other, one after the other, and the lengths of their ticks."""
     schedules = [schedule(take_of(way), clock) for way in tried]

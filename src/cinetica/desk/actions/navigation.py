@@ -1,0 +1,54 @@
+"""To where something is: the first missed target, a drill at a figure."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from cinetica.model.targets import HOW
+
+if TYPE_CHECKING:
+    from cinetica.desk.window import Window
+
+
+def to_missed(window: Window) -> None:
+    """To the first target that is missed: its drill, in Compare, at the frames of its figure."""
+    verdict, told = window.study_runs.first_missed, window.session.told
+    if verdict is None:
+        words = window.study_runs.words
+        told.emit(f"Targets: {words}." if words else f"No figure has a target yet: {HOW} on one.")
+    else:
+        to_drill(window, verdict.drill, verdict.tune, verdict.target.measure)
+        told.emit(" ".join(verdict.words.split()))
+
+
+def to_number(window: Window) -> None:
+    """For the missed target of the figure that is chosen, or else the first: which number would meet it."""
+    window.study_runs.judge_now()
+    verdict = window.sheet.figures.missed or window.study_runs.first_missed
+    if verdict is None:
+        window.session.told.emit("No target is missed.")
+    else:
+        window.commands.find_number(verdict)
+
+
+def to_drill(window: Window, drill: str, tune: str = "", figure: str = "") -> None:
+    """A drill in Compare, at the last frame of a figure of a tune where one is meant."""
+    session = window.session
+    session.choose_drill(drill)
+    window.show_page("compare")
+    shown = next((each for each in session.shown if each.tune.name == tune), None)
+    if shown is not None and figure in shown.readings:
+        session.set_cursor(shown.readings[figure].rows[1])
+        session.light((tune, figure))
+
+
+def to_survey(window: Window, number: str = "", tune: str = "") -> None:
+    """The curve of a number of a tune, or of the cell of the sheet that is chosen."""
+    if not number:
+        found = window.sheet.view.current_number
+        if found is None:
+            window.session.told.emit("Choose a number in the sheet first: its curve is drawn.")
+            return
+        tune, number = found[0].name, found[1].id
+    window.show_page("survey")
+    window.survey.survey(number, tune)

@@ -1,0 +1,168 @@
+"""What happens when the program itself goes wrong: it is logged, the studies are saved aside, and the person is
+told."""
+
+from __future__ import annotations
+
+import logging
+import platform
+import sys
+import traceback
+from collections.abc import Callable
+from datetime import datetime
+from functools import cache
+from pathlib import Path
+from types import TracebackType
+
+from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler, qVersion
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
+
+from cinetica import __version__
+from cinetica.desk import look
+from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.widgets import PlainLabel
+from cinetica.files.app_folders import log_file, state_folder
+from cinetica.files.atomic_write import write_atomically
+from cinetica.files.study_json import study_text
+from cinetica.model.study import Study
+
+log = logging.getLogger("cinetica")
+LARGEST_LOG = 512 * 1024
+Studies = Callable[[], list[Study]]
+
+
+class _Log(logging.Handler):
+    """A file that is opened with its first line: to load what that needs would be a hundredth of a start. Where it
+    cannot be written, what matters goes to where the program was started from."""
+
+    _file: logging.Handler | None = None
+
+    def emit(self, record: logging.LogRecord) -> None:
+        if self._file is None:
+            self._file = _opened_log()
+        if record.levelno >= self._file.level:
+            self._file.handle(record)
+
+
+def _opened_log() -> logging.Handler:
+    from logging.handlers import RotatingFileHandler
+
+    try:
+        file = RotatingFileHandler(log_file(), maxBytes=LARGEST_LOG, backupCount=1, encoding="utf-8", delay=True)
+    except OSError:
+        told = logging.StreamHandler()
+        told.setLevel(logging.WARNING)
+        return told
+    file.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    return file
+
+
+def start_log() -> None:
+    """Keep what the program has to say in the state directory."""
+    log.addHandler(_Log())
+    log.setLevel(logging.INFO)
+    qInstallMessageHandler(_from_qt)
+
+
+@cache
+def log_versions() -> None:
+    """Once, when there is time for it."""
+    log.info(
+        "Cinetica %s, Python %s, Qt %s, %s", __version__, platform.python_version(), qVersion(), platform.platform()
+    )
+
+
+def _from_qt(kind: QtMsgType, context: QMessageLogContext, message: str) -> None:
+    level = {
+        QtMsgType.QtDebugMsg: logging.DEBUG,
+        QtMsgType.QtInfoMsg: logging.INFO,
+        QtMsgType.QtWarningMsg: logging.WARNING,
+    }.get(kind, logging.ERROR)
+    log.log(level, "Qt: %s", message)
+
+
+def save_aside(studies: list[Study]) -> list[Path]:
+    """Each study as a file of its own in the state directory; those that could be written."""
+    written: list[Path] = []
+    try:
+        folder = state_folder() / "aside"
+    except OSError as error:
+        log.error("not saved aside: %s", error)
+        return written
+    for number, study in enumerate(studies, 1):
+        path = folder / f"{datetime.now():%Y-%m-%d-%H-%M-%S}-{number}.json"
+        try:
+            folder.mkdir(exist_ok=True)
+            write_atomically(path, study_text(study).encode())
+        except OSError as error:
+            log.error("not saved aside: %s", error)
+        else:
+            written.append(path)
+    return written
+
+
+class Trouble:
+    """Takes the place of `sys.excepthook`. One dialog at a time: what goes wrong while it is open is logged."""
+
+    def __init__(self, studies: Studies) -> None:
+        self._studies = studies
+        self.dialog: TroubleDialog | None = None
+
+    def install(self) -> None:
+        sys.excepthook = self
+
+    def __call__(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        if issubclass(kind, KeyboardInterrupt):
+            sys.__excepthook__(kind, error, trace)
+            return
+        details = "".join(traceback.format_exception(kind, error, trace))
+        log.critical("unexpected error\n%s", details)
+        if self.dialog is not None:
+            return
+        aside = save_aside(self._studies())
+        self.dialog = TroubleDialog(f"{kind.__name__}: {error}", details, aside)
+        self.dialog.exec()
+        self.dialog = None
+
+
+def _log_words() -> str:
+    try:
+        return str(log_file())
+    except OSError as error:
+        return f"none, {error.strerror or error}"
+
+
+class TroubleDialog(Dialog):
+    """What happened, where the study was kept, and all of it to copy."""
+
+    def __init__(self, what: str, details: str, aside: list[Path], parent: QWidget | None = None) -> None:
+        super().__init__("Something went wrong in Cinetica", parent)
+        places = "\n".join(str(path) for path in aside)
+        kept = (
+            f"Your study was kept as it is now in\n{places}"
+            if aside
+            else "Your study could not be kept aside: save it under another name now."
+        )
+        words = PlainLabel(
+            "This is a fault of the program, not yours. The last thing that you did may not have been"
+            f" done.\n\n{kept}\n\nYou can go on. If it looks wrong, save under another name and start anew."
+        )
+        words.setWordWrap(True)
+        self.text = QPlainTextEdit(
+            f"Cinetica {__version__}, Qt {qVersion()}, {platform.platform()}\n{what}\n\n{details}\nLog:"
+            f" {_log_words()}\n",
+            readOnly=True,
+        )
+        self.text.setFont(look.fixed_font())
+        self.text.setAccessibleName("What happened")
+        buttons = QDialogButtonBox()
+        copy = buttons.addButton("&Copy what happened", QDialogButtonBox.ButtonRole.ActionRole)
+        copy.clicked.connect(lambda: QGuiApplication.clipboard().setText(self.text.toPlainText()))
+        go_on = buttons.addButton("&Go on", QDialogButtonBox.ButtonRole.AcceptRole)
+        go_on.setDefault(True)
+        go_on.clicked.connect(self.accept)
+        layout = QVBoxLayout(self)
+        layout.addWidget(words)
+        layout.addWidget(self.text, 1)
+        layout.addWidget(buttons)
+        self.fit(96, 32)

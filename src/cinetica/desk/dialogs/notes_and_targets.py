@@ -1,0 +1,238 @@
+"""What was decided in a study, and why: its notes, those of its tunes and drills, its targets and its milestones."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+from PySide6.QtCore import QRect, QSignalBlocker, QSize, Qt, QTimer
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import (
+    QFormLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QInputDialog,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from cinetica.desk import look
+from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.dialogs.history import when
+from cinetica.desk.sheet.cells import value_text
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.study_runs import StudyRuns
+from cinetica.desk.widgets import leaves, plain_tip
+from cinetica.model import editing
+from cinetica.model.milestone import Milestone
+from cinetica.model.tune import Tune, parameter_by_id
+from cinetica.reading.targets import SIGNS, summary
+
+# Kind of a row, and the names that say which one.
+Key = tuple[str, ...]
+NOTES = "Notes of the study"
+# How long nothing must change before the list is made anew, in ms.
+RESTING = 150
+
+
+class Decided(Dialog):
+    """Stays open beside the window. `go`: to a drill, a tune and a figure, by their names."""
+
+    def __init__(
+        self, session: Session, everywhere: StudyRuns, go: Callable[[str, str, str], object], window: QWidget
+    ) -> None:
+        super().__init__("What was decided", window)
+        self.session, self.study_runs, self._go = session, everywhere, go
+        self.name = QLineEdit()
+        self.name.setAccessibleName("Name of the study")
+        self.name.editingFinished.connect(self._rename)
+        self.notes = QPlainTextEdit()
+        # The notes of the study that are shown.
+        self._notes = ""
+        self.notes.setAccessibleName("Notes of the study")
+        self.notes.setPlaceholderText("What this study is for, what was decided, and why")
+        self.notes.setTabChangesFocus(True)
+        self.notes.setFixedHeight(6 * look.height())
+        self.notes.textChanged.connect(self._note)
+        self.list = QTreeWidget()
+        self.list.setColumnCount(2)
+        self.list.setHeaderHidden(True)
+        self.list.setWordWrap(True)
+        self.list.setAccessibleName("Notes, targets and milestones")
+        self.list.header().setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+        self.list.header().sectionResized.connect(self._wrap)
+        self.list.itemSelectionChanged.connect(self._enable)
+        self.list.itemActivated.connect(lambda *_: self.open_chosen())
+        self.edit, self.go = self._button("&Edit the note", self.edit_note), self._button("&Go there", self.go_there)
+        self._lay_out()
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(RESTING)
+        self._later.timeout.connect(self._fill)
+        session.study_changed.connect(self._follow)
+        session.loaded.connect(self._follow)
+        everywhere.judged.connect(self._follow)
+        self.fit(100, 34)
+
+    def _lay_out(self) -> None:
+        form = QFormLayout()
+        form.addRow("Study", self.name)
+        form.addRow("Notes", self.notes)
+        bottom = QHBoxLayout()
+        bottom.addStretch(1)
+        bottom.addWidget(self.edit)
+        bottom.addWidget(self.go)
+        layout = QVBoxLayout(self)
+        layout.addLayout(form)
+        layout.addWidget(self.list, 1)
+        layout.addLayout(bottom)
+
+    def _button(self, words: str, slot: Callable[[], object]) -> QPushButton:
+        made = QPushButton(words)
+        made.setAutoDefault(False)
+        made.clicked.connect(lambda: slot())
+        return made
+
+    # The study itself
+
+    def _rename(self) -> None:
+        name = self.name.text()
+        if name != self.session.study.name:
+            self.session.alter("Name of the study", lambda study: editing.described(study, name=name))
+            self.name.setText(self.session.study.name)
+
+    def _note(self) -> None:
+        """What is typed in one go is one edit."""
+        self._notes = text = self.notes.toPlainText()
+        self.session.alter(NOTES, lambda study: editing.described(study, notes=text), joins=True)
+
+    # What there is
+
+    def _follow(self) -> None:
+        """The list comes when the hand rests: while a number is dragged nobody reads it."""
+        if self.isVisible():
+            self._say_study()
+            self._later.start()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._say_study()
+        self._fill()
+
+    def _say_study(self) -> None:
+        study = self.session.study
+        if not self.name.hasFocus():
+            self.name.setText(study.name)
+        if self._notes != study.notes:
+            # What is shown is not typed: ends of lines may read back as others.
+            with QSignalBlocker(self.notes):
+                self.notes.setPlainText(study.notes)
+            self._notes = study.notes
+
+    def _fill(self) -> None:
+        study, chosen = self.session.study, self.chosen
+        verdicts = self.study_runs.verdicts
+        self.list.clear()
+        targets = (
+            (("target", each.drill, each.tune, each.target.measure),
+             f"{SIGNS[each.word]} {each.drill}, {each.tune}", f"{each.label} is to be {each.wanted}; {each.why}")
+            for each in verdicts
+        )  # fmt: skip
+        self._section(f"Targets: {summary(verdicts)}" if verdicts else "Targets", targets)
+        self._section("Milestones", self._milestones())
+        self._section("Tunes", ((("tune", each.name), each.name, each.note) for each in study.tunes))
+        self._section("Drills", ((("drill", each.name), each.name, each.note) for each in study.drills))
+        for _, item in leaves(self.list):
+            if item.data(0, Qt.ItemDataRole.UserRole) == chosen:
+                self.list.setCurrentItem(item)
+        self._enable()
+        self._wrap()
+
+    def _wrap(self, *_: object) -> None:
+        """Long words take as many lines as they need: a tree wraps them, but does not make room for it."""
+        metrics, wide = self.list.fontMetrics(), max(1, self.list.columnWidth(1) - look.px(10))
+        for _top, child in leaves(self.list):
+            words = metrics.boundingRect(QRect(0, 0, wide, 10**6), Qt.TextFlag.TextWordWrap.value, child.text(1))
+            child.setSizeHint(1, QSize(0, max(words.height(), metrics.height()) + look.px(3)))
+
+    def _milestones(self) -> Iterable[tuple[Key, str, str]]:
+        """Each with what was moved since the one before it; and what was moved since the last."""
+        study = self.session.study
+        then: Milestone | None = None
+        for each in study.milestones:
+            since = moved(then.tunes, each.tunes) if then else f"{len(each.tunes)} tunes were kept."
+            yield ("milestone", each.name), f"{each.name}   {when(each.at)}".rstrip(), since
+            then = each
+        if then is not None:
+            yield ("milestone", ""), "Since then", moved(then.tunes, study.tunes)
+
+    def _section(self, title: str, rows: Iterable[tuple[Key, str, str]]) -> None:
+        top = QTreeWidgetItem([title])
+        font = look.font(10, bold=True)
+        top.setFont(0, font)
+        top.setFlags(Qt.ItemFlag.ItemIsEnabled)
+        for key, name, words in rows:
+            child = QTreeWidgetItem([name, words])
+            child.setData(0, Qt.ItemDataRole.UserRole, key)
+            child.setToolTip(1, plain_tip(words))
+            child.setTextAlignment(0, Qt.AlignmentFlag.AlignTop)
+            child.setTextAlignment(1, Qt.AlignmentFlag.AlignTop)
+            top.addChild(child)
+        if top.childCount() == 0:
+            top.setText(1, "none yet")
+        self.list.addTopLevelItem(top)
+        top.setExpanded(True)
+
+    # What can be done with it
+
+    @property
+    def chosen(self) -> Key:
+        items = self.list.selectedItems()
+        return tuple(items[0].data(0, Qt.ItemDataRole.UserRole) or ()) if items else ()
+
+    def _enable(self) -> None:
+        kind = self.chosen[0] if self.chosen else ""
+        self.edit.setEnabled(kind in ("tune", "drill"))
+        self.go.setEnabled(kind in ("drill", "target"))
+
+    def open_chosen(self) -> None:
+        """What Enter and a double-click do."""
+        if self.edit.isEnabled():
+            self.edit_note()
+        else:
+            self.go_there()
+
+    def edit_note(self) -> None:
+        kind, name = self.chosen[:2]
+        study = self.session.study
+        old = study.tune(name).note if kind == "tune" else study.drill(name).note
+        note, given = QInputDialog.getMultiLineText(self, f"Note on the {kind}", name, old)
+        if given:
+            change = editing.with_tune_note if kind == "tune" else editing.with_drill_note
+            self.session.alter(f"Note on {name}", lambda study: change(study, name, note))
+
+    def go_there(self) -> None:
+        if self.go.isEnabled():
+            _, drill, *rest = self.chosen
+            tune, figure = rest or ("", "")
+            self._go(drill, tune, figure)
+
+
+def moved(before: Iterable[Tune], after: Iterable[Tune]) -> str:
+    """In words: which numbers of which tunes were moved, from what to what."""
+    then, now = ({tune.name: tune for tune in tunes if not tune.snapshot_of} for tunes in (before, after))
+    said = [f"{name} is gone" for name in then if name not in now]
+    said += [f"{name} is new" for name in now if name not in then]
+    for name in then.keys() & now.keys():
+        old, new = then[name].values(), now[name].values()
+        changed = [parameter_by_id(id) for id in old if old[id] != new[id]]
+        changes = [
+            f"{each.label} {value_text(each, old[each.id])} → {value_text(each, new[each.id])}" for each in changed
+        ]
+        if changes:
+            said.append(f"{name}: {', '.join(changes)}")
+    return "; ".join(sorted(said)) + "." if said else "Nothing was moved."

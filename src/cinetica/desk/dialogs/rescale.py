@@ -1,0 +1,151 @@
+"""Another size: by a factor, or by what a length should become; for a tune, all tunes, the study, or only its world."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QDialogButtonBox, QFormLayout, QHBoxLayout, QVBoxLayout, QWidget
+
+from cinetica.desk import look
+from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.sheet.cells import number_text
+from cinetica.desk.state.session import Session
+from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
+from cinetica.model import rescaling
+from cinetica.model.rescaling import MEANING, Scope
+from cinetica.model.tune import Tune, parameter_by_id
+from cinetica.reading.targets import at_another_size
+
+TOLD = ("body.height", "body.width", "drive.top_speed", "drive.acceleration", "jump.jump_speed", "gravity.gravity")
+SMALLEST, LARGEST = 1e-4, 1e6
+
+
+class AnotherSize(Dialog):
+    """What it would make is said before it is done; one edit, which can be undone."""
+
+    def __init__(self, session: Session, tune: Tune, scope: Scope, window: QWidget) -> None:
+        super().__init__("Another size", window)
+        self.session, self.tune = session, tune
+        self._linking = False
+        self.scope = Chooser()
+        for each in Scope:
+            self.scope.addItem(f"{MEANING[each]}: {tune.name}" if each is Scope.TUNE else MEANING[each], each)
+        self.scope.setCurrentIndex(self.scope.findData(scope))
+        self.scope.setAccessibleName("What gets another size")
+        self.scope.setMaximumWidth(64 * look.width("n"))
+        self.factor = self._box("Factor")
+        self.length = Chooser()
+        for parameter in rescaling.lengths():
+            if float(tune.get(parameter.id)) > 0 and tune.view in parameter.views:
+                self.length.addItem(parameter.label, parameter.id)
+        self.length.setCurrentIndex(self.length.findData("body.height"))
+        self.length.setAccessibleName("Length that should become")
+        self.becomes = self._box("What it should become")
+        self.becomes.setSuffix(" u")
+        self.now = PlainLabel()
+        self.told = PlainLabel()
+        self.told.setWordWrap(True)
+        self.told.setMinimumHeight(9 * look.height())
+        self.message = PlainLabel()
+        self.message.setObjectName("warning")
+        self.message.setWordWrap(True)
+        self._lay_out()
+        self.factor.setValue(1.0)
+        self.factor.valueChanged.connect(self._from_factor)
+        self.becomes.valueChanged.connect(self._from_length)
+        self.length.currentIndexChanged.connect(self._from_factor)
+        self.scope.currentIndexChanged.connect(self._tell)
+        self._from_factor()
+        self.factor.setFocus()
+        self.factor.selectAll()
+        self.fit(72, 22)
+
+    def _lay_out(self) -> None:
+        lengths = QHBoxLayout()
+        for widget in (self.length, self.now, self.becomes):
+            lengths.addWidget(widget)
+        form = QFormLayout()
+        form.addRow("For", self.scope)
+        form.addRow("Times", self.factor)
+        form.addRow("Or", lengths)
+        self.answers = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        self.answers.button(QDialogButtonBox.StandardButton.Ok).setText("&Change")
+        self.answers.accepted.connect(self.change)
+        self.answers.rejected.connect(self.reject)
+        layout = QVBoxLayout(self)
+        layout.addLayout(form)
+        layout.addWidget(self.told, 1)
+        layout.addWidget(self.message)
+        layout.addWidget(self.answers)
+
+    @staticmethod
+    def _box(name: str) -> NumberBox:
+        box = NumberBox()
+        box.setDecimals(6)
+        box.setRange(SMALLEST, LARGEST)
+        box.setAccessibleName(name)
+        return box
+
+    @property
+    def _length(self) -> float:
+        return float(self.tune.get(self.length.currentData()))
+
+    def _from_factor(self, *_: object) -> None:
+        if not self._linking:
+            self._linking = True
+            self.now.setText(f"{number_text(self._length)} u becomes")
+            self.becomes.setValue(self._length * self.factor.value())
+            self._linking = False
+        self._tell()
+
+    def _from_length(self, *_: object) -> None:
+        if not self._linking:
+            self._linking = True
+            self.factor.setValue(self.becomes.value() / self._length)
+            self._linking = False
+        self._tell()
+
+    @property
+    def chosen(self) -> Scope:
+        return Scope(self.scope.currentData())
+
+    def _tell(self, *_: object) -> None:
+        """What would come of it, or why it cannot be."""
+        scope, factor = self.chosen, self.factor.value()
+        possible = True
+        self.message.setText("")
+        try:
+            after = at_another_size(self.session.study, factor, scope, self.tune.name).tune(self.tune.name)
+        except ValueError as error:
+            possible, after = False, self.tune
+            self.message.setText(str(error))
+        self.answers.button(QDialogButtonBox.StandardButton.Ok).setEnabled(possible and factor != 1.0)
+        lines = []
+        for id in TOLD:
+            parameter = parameter_by_id(id)
+            was, becomes = float(self.tune.get(id)), float(after.get(id))
+            if parameter.matters(self.tune.view, self.tune.values()):
+                stays = becomes == was
+                change = number_text(was) if stays else f"{number_text(was)} → {number_text(becomes)}"
+                lines.append(f"{parameter.label}: {change} {parameter.unit}{', stays' if stays else ''}")
+        self.told.setText("\n".join([f"{self.tune.name}, among others:", *lines, "", self._about(scope)]))
+
+    def _about(self, scope: Scope) -> str:
+        agreed = any(drill.targets for drill in self.session.study.drills)
+        stay = " Targets stay as they were agreed: see which of them are missed then." if agreed else ""
+        if scope is Scope.WORLD:
+            return f"The character keeps its numbers in a world of another size: the feel changes.{stay}"
+        words = "Times, shares and angles stay: every curve keeps its form."
+        pixels = self.session.study.conventions.pixels_per_unit
+        if pixels != 1:
+            words += f" The hand-over still reckons {pixels:g} pixels to a unit: set that anew there."
+        if scope in (Scope.TUNE, Scope.TUNES):
+            words += f" The courses stay as they are.{stay}"
+        elif agreed:
+            words += " Targets for lengths and speeds grow along."
+        return words
+
+    def change(self) -> None:
+        scope, factor = self.chosen, self.factor.value()
+        name = f"Another size for {MEANING[scope].partition(':')[0]}"
+        if self.session.alter(name, lambda study: at_another_size(study, factor, scope, self.tune.name)):
+            self.session.told.emit(f"{name}: times {number_text(factor, 6)}.")
+            self.accept()

@@ -1,0 +1,60 @@
+"""What stays open beside the window: the guide, the history, and what was decided."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QDialog
+
+from cinetica.desk import look
+from cinetica.desk.actions.navigation import to_drill
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.study_runs import StudyRuns
+
+if TYPE_CHECKING:
+    from cinetica.desk.dialogs.guide import Guide
+    from cinetica.desk.window import Window
+
+
+class SideWindows:
+    """Each is imported and made when it is first asked for: a start does not wait for it."""
+
+    def __init__(self, session: Session, window: Window) -> None:
+        self._session, self._window = session, window
+        self.history: QDialog | None = None
+        self.decided: QDialog | None = None
+        self.guide: Guide | None = None
+
+    def show_history(self) -> None:
+        from cinetica.desk.dialogs.history import History
+
+        if self.history is None:
+            self.history = History(self._session, self._window)
+        _show(self.history)
+
+    def show_decided(self, everywhere: StudyRuns) -> None:
+        from cinetica.desk.dialogs.notes_and_targets import Decided
+
+        if self.decided is None:
+            self.decided = Decided(self._session, everywhere, partial(to_drill, self._window), self._window)
+        _show(self.decided)
+
+    def show_guide(self, job: str) -> None:
+        """At the job in whose title these words stand."""
+        from cinetica.desk.dialogs.guide import Guide
+
+        if self.guide is None or self.guide.text_scale != look.text_scale():
+            self.guide = Guide(self._window)
+        self.guide.to(job)
+        _show(self.guide)
+
+    def close(self) -> None:
+        for dialog in (self.history, self.decided, self.guide):
+            if dialog is not None:
+                dialog.close()
+
+
+def _show(dialog: QDialog) -> None:
+    dialog.show()
+    dialog.raise_()

@@ -1,0 +1,44 @@
+"""A tune on the page, with all that is read off its trace."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property, partial
+
+from cinetica.model.clock import Clock
+from cinetica.model.study import Drill
+from cinetica.model.tune import Tune
+from cinetica.motion.simulate import SHORT, Trace, simulate_all
+from cinetica.reading.batch_readings import BatchReadings
+from cinetica.reading.measures import Reading
+from cinetica.reading.reading_off import read_off
+
+
+@dataclass(frozen=True, eq=False)
+class TuneRun:
+    """A tune on the page: its place among those of its view, which gives letter and ink, and its trace."""
+
+    place: int
+    tune: Tune
+    trace: Trace
+    # What gives the figures, where they are being read off.
+    read: Callable[[], dict[str, Reading]] | None = None
+
+    @cached_property
+    def readings(self) -> dict[str, Reading]:
+        """The figures, read off when they are first asked for: the curves do not wait for them."""
+        return self.read() if self.read else read_off(self.trace)
+
+
+def run_tunes(tunes: Sequence[tuple[int, Tune]], drill: Drill, clock: Clock) -> list[TuneRun]:
+    """Tunes, each with its place, run on a drill, whose figures will be wanted. ValueError where the take is too long
+    for the clock."""
+    traces = simulate_all([tune for _, tune in tunes], drill, clock)
+    if not traces or len(traces[0]) > SHORT:
+        return [TuneRun(*each, trace) for each, trace in zip(tunes, traces, strict=True)]
+    figures = BatchReadings(traces)
+    return [
+        TuneRun(*each, trace, partial(figures.of, at))
+        for at, (each, trace) in enumerate(zip(tunes, traces, strict=True))
+    ]

@@ -1,0 +1,150 @@
+"""Work that may take longer than a hand waits: at once where it is quick, else in a thread, and the newest wins."""
+
+from __future__ import annotations
+
+import logging
+import math
+import time
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from itertools import count
+from typing import Any
+
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from shiboken6 import isValid
+
+log = logging.getLogger(__name__)
+# What took less than this (s) last time is done at once.
+AT_ONCE = 0.05
+# A hand that rests for so long (ms) gets the fine picture.
+RESTING = 200
+
+# Yields what share is done, and what there is so far, or None; at last 1 and all of it. It is left between two steps.
+Steps = Callable[[], Iterator[tuple[float, Any]]]
+
+
+class BackgroundTask(QObject):
+    """Work of one kind. What is asked later makes what was asked before it stale: that is left, and never shown."""
+
+    # What came out, so far or at last; and which share of the work is done.
+    came = Signal(object)
+    went_on = Signal(float)
+    failed = Signal(str)
+    _came_aside = Signal(int, float, object)
+    _failed_aside = Signal(int, str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._numbers = count(1)
+        self._newest = 0
+        # Nobody knows how long it takes the first time.
+        self._took = math.inf
+        self._pool = ThreadPoolExecutor(1, thread_name_prefix="survey")
+        self._came_aside.connect(self._take, Qt.ConnectionType.QueuedConnection)
+        self._failed_aside.connect(self._say, Qt.ConnectionType.QueuedConnection)
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.timeout.connect(self._ask_for_the_fine)
+        self._fine: Steps | None = None
+
+    @property
+    def asking(self) -> bool:
+        """Whether something is under way."""
+        return self._newest != 0
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is under way, or waits for the hand to rest."""
+        return self.asking or self._rest.isActive()
+
+    def ask(self, steps: Steps, fine: Steps | None = None) -> None:
+        """Begin work; `fine`: what is asked for once nothing else has been for a while."""
+        self.stop()
+        self._fine = fine
+        if self._took <= AT_ONCE:
+            self._at_once(steps)
+        else:
+            self._begin(steps)
+        if fine is not None:
+            self._rest.start(RESTING)
+
+    def stop(self) -> None:
+        """Leave what is under way."""
+        self._newest = 0
+        self._fine = None
+        self._rest.stop()
+
+    def wait(self) -> None:
+        """Until all that was asked for is there; for tests, and for what leaves the window."""
+        from PySide6.QtCore import QCoreApplication
+
+        while self.busy:
+            QCoreApplication.processEvents()
+            time.sleep(0.002)
+
+    def _at_once(self, steps: Steps) -> None:
+        begun = time.perf_counter()
+        try:
+            for _, found in steps():
+                last = found
+        except Exception as error:
+            self.failed.emit(_words(error))
+            return
+        self._took = time.perf_counter() - begun
+        self.came.emit(last)
+
+    def _ask_for_the_fine(self) -> None:
+        if self._newest:
+            self._rest.start(RESTING)
+        elif self._fine is not None:
+            self._begin(self._fine, timed=False)
+
+    def _begin(self, steps: Steps, *, timed: bool = True) -> None:
+        number = self._newest = next(self._numbers)
+
+        def work() -> None:
+            begun = time.perf_counter()
+            try:
+                for share, found in steps():
+                    if self._newest != number:
+                        return
+                    if share >= 1.0 and timed:
+                        self._took = time.perf_counter() - begun
+                    self._came_aside.emit(number, share, found)
+            except Exception as error:
+                # Where the window has gone meanwhile, nobody is there to be told.
+                if isValid(self):
+                    self._failed_aside.emit(number, _words(error))
+
+        self._pool.submit(work)
+
+    def _take(self, number: int, share: float, found: Any) -> None:
+        if number != self._newest:
+            return
+        if share >= 1.0:
+            self._newest = 0
+        self.went_on.emit(share)
+        if found is not None:
+            self.came.emit(found)
+
+    def _say(self, number: int, why: str) -> None:
+        if number == self._newest:
+            self._newest = 0
+            self.failed.emit(why)
+
+
+def _words(error: Exception) -> str:
+    """Why work failed, for the person; what nobody has foreseen goes to the log, too."""
+    if isinstance(error, ValueError):
+        return str(error)
+    log.error("survey", exc_info=error)
+    return f"This could not be worked out ({type(error).__name__}: {error}). The log has the details; nothing is lost."
+
+
+def once(work: Callable[[], Any]) -> Steps:
+    """Work of one step."""
+
+    def steps() -> Iterator[tuple[float, Any]]:
+        yield 1.0, work()
+
+    return steps

@@ -1,0 +1,209 @@
+"""Sensitivity: the numbers that move a figure, the strongest first; those that do not are said to be so."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPen
+
+from cinetica.desk import look
+from cinetica.desk.state.session import Session
+from cinetica.desk.survey.background_task import once
+from cinetica.desk.survey.chart import short
+from cinetica.desk.survey.choosers import FigureChooser, TuneChooser
+from cinetica.desk.survey.view import Asked, Table, View
+from cinetica.reading.survey.sensitivity import Sensitivity, SensitivityReport, near_their_edge, sensitivities
+from cinetica.reading.targets import Verdict
+
+MOST_ROWS = 14
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    sensitivities: SensitivityReport
+    near: list[tuple[Verdict, float]]
+
+
+class SensitivityView(View):
+    WORDS = "Sensitivity"
+    TIP = "Which numbers move a figure most, and which do not"
+    GUIDE = "Which numbers matter"
+    GROUND = "paper"
+
+    def __init__(self, session: Session, asked: Asked) -> None:
+        super().__init__(session, asked)
+        self.tune_chooser = TuneChooser(self)
+        self.figure = FigureChooser("Figure", self, lambda: self.id, self._put)
+        self.place = 0
+
+    def _put(self, id: str) -> None:
+        self.asked.figures = [id, *(each for each in self.asked.figures[1:] if each != id)]
+
+    def controls(self) -> list[Any]:
+        return [self.tune_chooser, self.figure]
+
+    def refresh_controls(self) -> None:
+        for control in self.controls():
+            control.renew()
+
+    def key(self) -> tuple[Any, ...]:
+        drill = self.drill
+        return (self.id, drill, self.session.study.clock, self.tune and self.tune[1])
+
+    def ask(self) -> None:
+        drill, chosen, study, id = self.drill, self.tune, self.session.study, self.id
+        if drill is None or chosen is None:
+            self._fail("There is no tune to weigh.")
+            return
+        tune = chosen[1]
+        self.task.ask(once(lambda: Found(sensitivities(tune, drill, study.clock, id), near_their_edge(study, tune))))
+
+    # Painting
+
+    @property
+    def _shown(self) -> tuple[Sensitivity, ...]:
+        order: tuple[Sensitivity, ...] = self.result.sensitivities.order
+        return order[:MOST_ROWS]
+
+    @property
+    def _row_high(self) -> float:
+        return float(look.height(9) + look.px(6))
+
+    def _row_rect(self, row: int) -> QRectF:
+        top = look.height(10) + look.px(14)
+        return QRectF(8, top + row * self._row_high, self.width() - 16, self._row_high)
+
+    def paint(self, painter: QPainter) -> None:
+        found: SensitivityReport = self.result.sensitivities
+        unit = f" {found.measure.unit}" if found.measure.unit else ""
+        now = "is not shown" if found.value is None else f"is {found.value:.4g}{unit}"
+        box = QRectF(8, 6, self.width() - 16, look.height(10) + 2)
+        text = f"{found.measure.label} of {found.tune.name} {now}. It changes, for 1 % of each number:"
+        self._line(painter, box, 10, True, text)
+        for row, sensitivity in enumerate(self._shown):
+            self._paint_row(painter, self._row_rect(row), sensitivity, row == self.place)
+        if not found.order:
+            why = f"No number moves it: {found.measure.absent}." if found.value is None else "No number moves it."
+            self._line(painter, self._row_rect(0), 9, False, why)
+        self._paint_rest(painter, found)
+
+    def _line(self, painter: QPainter, box: QRectF, size: int, bold: bool, text: str) -> None:
+        painter.setFont(look.font(size, bold=bold))
+        painter.setPen(QColor(look.worn().ink))
+        shown = short(painter, text, box.width(), self.cut)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
+
+    def _paint_row(self, painter: QPainter, rect: QRectF, sensitivity: Sensitivity, chosen: bool) -> None:
+        label_wide = min(rect.width() * 0.3, look.width("Buffered press let go  ", 9) + look.px(8))
+        told_wide = look.width("−0.0000 u/s² a step, −100.00 %, −0.00 ticks ", 9)
+        if chosen:
+            painter.fillRect(rect, QColor(look.worn().sheet))
+        self._line(
+            painter, QRectF(rect.left(), rect.top(), label_wide, rect.height()), 9, chosen, sensitivity.parameter.label
+        )
+        box = QRectF(rect.right() - told_wide, rect.top(), told_wide, rect.height())
+        self._line(painter, box, 9, False, self.words_of(sensitivity))
+        bar = QRectF(
+            rect.left() + label_wide, rect.top() + 3, box.left() - rect.left() - label_wide - 10, rect.height() - 6
+        )
+        middle = bar.center().x()
+        painter.setPen(QPen(QColor(look.worn().grid), 1))
+        painter.drawLine(QPointF(middle, rect.top()), QPointF(middle, rect.bottom()))
+        if sensitivity.share is None or bar.width() < 10:
+            return
+        most = max(abs(each.share) for each in self.result.sensitivities.order if each.share is not None)
+        long = sensitivity.share / most * bar.width() / 2
+        ink = look.ink(look.worn(), self.tune[0] if self.tune else 0)
+        # What raises the figure is full, what lowers it hatched.
+        brush = Qt.BrushStyle.SolidPattern if long > 0 else Qt.BrushStyle.BDiagPattern
+        block = QRectF(middle, bar.top(), long, bar.height()).normalized()
+        painter.setPen(QPen(ink, 1))
+        painter.setBrush(QBrush(ink, brush))
+        painter.drawRect(block)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def words_of(self, sensitivity: Sensitivity) -> str:
+        """How a number moves the figure, in words."""
+        unit = self.result.sensitivities.measure.unit
+        if sensitivity.share is None or sensitivity.change is None:
+            return "the figure comes and goes"
+        per = " a step" if sensitivity.parameter.kind == "whole" else ""
+        ticks = "" if sensitivity.ticks is None else f", {sensitivity.ticks:+.2f} ticks"
+        text = f"{sensitivity.change:+.4f} {unit}".rstrip() + f"{per}, {100 * sensitivity.share:+.2f} %{ticks}"
+        return text.replace("-", "−")
+
+    def _paint_rest(self, painter: QPainter, found: SensitivityReport) -> None:
+        """What does not matter, what more there is, and the targets that stand near their edge."""
+        lines = []
+        if len(found.order) > MOST_ROWS:
+            lines.append(f"And, with less: {', '.join(each.parameter.label for each in found.order[MOST_ROWS:])}.")
+        if found.idle and found.value is not None:
+            lines.append(f"No change at all by: {', '.join(each.label for each in found.idle)}.")
+        near = [
+            f"{verdict.label} on {verdict.drill} ({left:.3g} left of {verdict.wanted})"
+            for verdict, left in self.result.near
+        ]
+        lines.append(
+            f"Targets met by little: {'; '.join(near)}." if near else "No target of this tune stands near its edge."
+        )
+        rows = max(1, len(self._shown))
+        top = self._row_rect(rows).top() + look.px(6)
+        painter.setFont(look.font(9))
+        painter.setPen(QColor(look.worn().ink))
+        box = QRectF(8, top, self.width() - 16, max(0.0, self.height() - top - 4))
+        painter.drawText(box, Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft, "\n".join(lines))
+
+    # Mouse and keys
+
+    def _row_at(self, at: QPointF) -> int | None:
+        if self.result is None:
+            return None
+        return next((row for row in range(len(self._shown)) if self._row_rect(row).contains(at)), None)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        row = self._row_at(event.position())
+        if row is None:
+            self.said.emit("")
+            return
+        parameter = self._shown[row].parameter
+        self.said.emit(f"{parameter.label}: {parameter.meaning} A click draws its curve.")
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        row = self._row_at(event.position())
+        if row is not None:
+            self.place = row
+            self._open()
+
+    def _open(self) -> None:
+        self.asked.number = self._shown[self.place].parameter.id
+        self.asked.tune = self.result.sensitivities.tune.name
+        self.wants_curve()
+
+    def wants_curve(self) -> None:
+        """Put in by the page: the curve of the number that is asked for."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if self.result is None or not self._shown:
+            super().keyPressEvent(event)
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.place = min(max(self.place + (1 if key == Qt.Key.Key_Down else -1), 0), len(self._shown) - 1)
+            self.update()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._open()
+        else:
+            super().keyPressEvent(event)
+
+    def table(self) -> Table:
+        if self.result is None:
+            return (), []
+        found: SensitivityReport = self.result.sensitivities
+        head = ("number", "change per 1 % or step", found.measure.unit or "unit", "share", "ticks")
+        rows = [
+            (each.parameter.id, "" if each.change is None else repr(each.change), found.measure.unit,
+             "" if each.share is None else repr(each.share), "" if each.ticks is None else repr(each.ticks))
+            for each in found.order
+        ] + [(each.id, "0", found.measure.unit, "0", "") for each in found.idle]  # fmt: skip
+        return head, rows

@@ -1,0 +1,121 @@
+"""Another size: every length, speed and acceleration times a factor; times, shares and angles stay."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from enum import StrEnum
+from typing import Any
+
+from cinetica.model.course import Course
+from cinetica.model.milestone import Logged, Milestone
+from cinetica.model.parameters import Parameter
+from cinetica.model.study import Drill, Study
+from cinetica.model.tune import PARAMETERS, Tune
+
+# What grows with the size of the world.
+SCALED_UNITS = ("u", "u/s", "u/s²")
+BODY = ("body.width", "body.height")
+
+
+class Scope(StrEnum):
+    """What another size is given to."""
+
+    TUNE = "tune"
+    TUNES = "tunes"
+    STUDY = "study"
+    WORLD = "world"
+
+
+MEANING = {
+    Scope.TUNE: "this tune",
+    Scope.TUNES: "all tunes",
+    Scope.STUDY: "the whole study: tunes, courses, milestones and curves from the game",
+    Scope.WORLD: "only the world: courses and bodies, all other numbers stay",
+}
+
+
+def scales_with_world(parameter: Parameter) -> bool:
+    return parameter.unit in SCALED_UNITS
+
+
+def lengths() -> list[Parameter]:
+    """The parameters that are lengths: of each it can be said what it should become."""
+    return [parameter for parameter in PARAMETERS if parameter.unit == "u"]
+
+
+def rescaled_tune(tune: Tune, factor: float, *, body_only: bool = False) -> Tune:
+    """A tune whose lengths, speeds and accelerations are times a factor; ValueError, in words, if one goes too far."""
+    groups: dict[str, dict[str, float]] = {}
+    for parameter in PARAMETERS:
+        if scales_with_world(parameter) and (not body_only or parameter.id in BODY):
+            value = float(tune.get(parameter.id)) * factor
+            if not parameter.low <= value <= parameter.high:
+                raise ValueError(
+                    f"{parameter.label} of {tune.name} would be {value:g} {parameter.unit}; it is {parameter.allowed}."
+                    " Nothing was changed."
+                )
+            groups.setdefault(parameter.group, {})[parameter.key] = value
+    return tune.model_copy(
+        update={group: getattr(tune, group).model_copy(update=values) for group, values in groups.items()}
+    )
+
+
+def rescaled_course(course: Course, factor: float) -> Course:
+    """Every coordinate times a factor."""
+    return course.model_copy(
+        update={
+            kind: tuple(type(shape)(*(value * factor for value in shape)) for shape in getattr(course, kind))
+            for kind in type(course).model_fields
+        }
+    )
+
+
+def rescaled_drill(drill: Drill, factor: float) -> Drill:
+    x, y = drill.start
+    start = (x * factor, y * factor)
+    return drill.model_copy(update={"start": start, "course": rescaled_course(drill.course, factor)})
+
+
+def resized(study: Study, factor: float, scope: Scope, tune: str = "") -> Study:
+    """The study, or what of it `scope` says, at another size; `tune` is the one that is meant by `Scope.TUNE`.
+
+    A snapshot keeps what it is a snapshot of: it changes only with the whole study or the world. ValueError, in words,
+    where a number would leave its range.
+    """
+    if not (math.isfinite(factor) and factor > 0.0):
+        raise ValueError("A factor is a number over 0.")
+    if scope is Scope.TUNE:
+        if study.tune(tune).snapshot_of:
+            raise ValueError(f"“{tune}” is a snapshot: it stays as it was.")
+        return study.with_tune(rescaled_tune(study.tune(tune), factor), instead_of=tune)
+    whole = scope is not Scope.TUNES
+    tunes = _each(
+        study.tunes,
+        lambda each: (
+            each if each.snapshot_of and not whole else rescaled_tune(each, factor, body_only=scope is Scope.WORLD)
+        ),
+    )
+    if not whole:
+        return study.model_copy(update={"tunes": tunes})
+    changed: dict[str, Any] = {
+        "tunes": tunes,
+        "drills": _each(study.drills, lambda drill: rescaled_drill(drill, factor)),
+    }
+    if scope is Scope.STUDY:
+        changed["milestones"] = _each(study.milestones, lambda milestone: _rescaled_milestone(milestone, factor))
+        changed["logs"] = _each(study.logs, lambda log: _rescaled_log(log, factor))
+    return study.model_copy(update=changed)
+
+
+def _each(things: tuple[Any, ...], change: Callable[[Any], Any]) -> tuple[Any, ...]:
+    return tuple(change(thing) for thing in things)
+
+
+def _rescaled_milestone(milestone: Milestone, factor: float) -> Milestone:
+    return milestone.model_copy(update={"tunes": _each(milestone.tunes, lambda tune: rescaled_tune(tune, factor))})
+
+
+def _rescaled_log(log: Logged, factor: float) -> Logged:
+    columns = {column: tuple(value * factor for value in getattr(log, column)) for column in ("x", "y", "vx", "vy")}
+    return log.model_copy(update=columns)

@@ -1,0 +1,34 @@
+"""Figures of traces that were run together, read off in one go."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import cached_property
+
+import numpy as np
+
+from cinetica.motion.records import records_of
+from cinetica.motion.simulate import Trace
+from cinetica.reading.measures import MEASURES, Reading
+from cinetica.reading.reader import FIGURE
+from cinetica.reading.reading_off import read_traces, readings_of_all, wanted_of
+
+
+class BatchReadings:
+    """All figures of all traces that `simulate_all` gave together, read when the first one is asked for."""
+
+    def __init__(self, traces: Sequence[Trace]) -> None:
+        self._traces = traces
+
+    @cached_property
+    def _found(self) -> list[dict[str, Reading]]:
+        first, together = self._traces[0], self._traces[0].among
+        assert together is not None
+        out = np.zeros((len(self._traces), len(MEASURES)), dtype=FIGURE)
+        rows, tunes = together[0].rows.reshape(-1).view(np.recarray), records_of([trace.tune for trace in self._traces])
+        read_traces(first, rows, tunes, wanted_of(None, first.drill.view), out)
+        return readings_of_all(out)
+
+    def of(self, place: int) -> dict[str, Reading]:
+        """The figures of one of the traces."""
+        return self._found[place]

@@ -1,0 +1,118 @@
+import os
+import stat
+from pathlib import Path
+
+import pytest
+
+from cinetica.files.atomic_write import backup_of, write_atomically
+from cinetica.files.reading import Refused, read_bytes
+
+
+def test_the_old_content_stays_beside_the_new(tmp_path):
+    path = tmp_path / "study.json"
+    for content in (b"first", b"second", b"third"):
+        write_atomically(path, content, backup=True)
+    assert path.read_bytes() == b"third"
+    assert backup_of(path).read_bytes() == b"second"
+    assert sorted(each.name for each in tmp_path.iterdir()) == ["study.json", "study.json~"]
+
+
+def test_where_it_cannot_be_written_nothing_changes(tmp_path, monkeypatch):
+    path = tmp_path / "study.json"
+    write_atomically(path, b"old")
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("cinetica.files.atomic_write.os.fsync", full)
+    with pytest.raises(OSError, match="No space"):
+        write_atomically(path, b"new", backup=True)
+    assert path.read_bytes() == b"old"
+    assert [each.name for each in tmp_path.iterdir()] == ["study.json"]
+
+
+def test_who_may_read_it_stays_and_a_link_is_followed(tmp_path):
+    real, link = tmp_path / "real.json", tmp_path / "link.json"
+    real.write_bytes(b"old")
+    real.chmod(0o600)
+    link.symlink_to(real)
+    write_atomically(link, b"new")
+    assert link.is_symlink()
+    assert real.read_bytes() == b"new"
+    assert real.stat().st_mode & 0o777 == 0o600
+
+
+def test_without_links_on_the_file_system_the_backup_is_a_copy(tmp_path, monkeypatch):
+    def no_links(*_):
+        raise OSError(1, "Operation not permitted")
+
+    monkeypatch.setattr(os, "link", no_links)
+    path = tmp_path / "study.json"
+    write_atomically(path, b"old")
+    write_atomically(path, b"new", backup=True)
+    assert (path.read_bytes(), backup_of(path).read_bytes()) == (b"new", b"old")
+
+
+def test_a_link_that_somebody_else_laid_in_a_shared_folder_is_not_followed(tmp_path, monkeypatch):
+    """In a folder such as /tmp anybody may put a link under the name that one is about to save as."""
+    target, shared = tmp_path / "target", tmp_path / "shared"
+    target.write_bytes(b"mine")
+    shared.mkdir()
+    shared.chmod(0o1777)
+    link = shared / "study.json"
+    link.symlink_to(target)
+    write_atomically(link, b"by my own link")
+    assert target.read_bytes() == b"by my own link"
+    # As if this were somebody else, in a folder of a third person.
+    monkeypatch.setattr(os, "geteuid", lambda: os.getuid() + 1)
+    real = Path.stat
+
+    def owned_by_a_third(path, **how):
+        found = real(path, **how)
+        return os.stat_result((*found[:4], found.st_uid + 2, *found[5:10])) if path == shared else found
+
+    monkeypatch.setattr(Path, "stat", owned_by_a_third)
+    with pytest.raises(PermissionError, match="somebody else has laid"):
+        write_atomically(link, b"through theirs")
+    assert target.read_bytes() == b"by my own link"
+
+
+def test_a_backup_leaves_nothing_else_behind(tmp_path):
+    path = tmp_path / "study.json"
+    path.write_bytes(b"old")
+    write_atomically(path, b"new", backup=True)
+    assert sorted(each.name for each in tmp_path.iterdir()) == ["study.json", "study.json~"]
+
+
+def test_a_pipe_is_written_to_and_not_replaced(tmp_path):
+    pipe = tmp_path / "pipe"
+    os.mkfifo(pipe)
+    reader = os.open(pipe, os.O_RDONLY | os.O_NONBLOCK)
+    write_atomically(pipe, b"through")
+    assert os.read(reader, 100) == b"through"
+    os.close(reader)
+    assert stat.S_ISFIFO(pipe.stat().st_mode)
+
+
+def test_a_full_device_is_an_error_in_words_and_stays_a_device():
+    with pytest.raises(OSError, match="No space"):
+        write_atomically(Path("/dev/full"), b"x" * 100_000)
+    assert stat.S_ISCHR(Path("/dev/full").stat().st_mode)
+
+
+def test_a_link_that_leads_to_itself_is_an_error_in_words(tmp_path):
+    loop = tmp_path / "loop"
+    loop.symlink_to(loop)
+    with pytest.raises(OSError, match="symbolic links"):
+        write_atomically(loop, b"new")
+
+
+def test_what_is_private_is_for_nobody_else(tmp_path):
+    write_atomically(tmp_path / "kept.json", b"new", private=True)
+    assert (tmp_path / "kept.json").stat().st_mode & 0o777 == 0o600
+
+
+@pytest.mark.parametrize("path", ["/dev/zero", "/dev/null", "/"])
+def test_what_is_no_file_is_not_read(path):
+    with pytest.raises(Refused, match="give the name of a file"):
+        read_bytes(Path(path), 1000, "")

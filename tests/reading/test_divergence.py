@@ -1,0 +1,80 @@
+import numpy as np
+import pytest
+
+from cinetica.reading.alignment import ANCHORS, anchor_row, difference, shift
+from cinetica.reading.divergence import first_divergence
+from tests.builders import make_drill, make_tune, run
+
+LEDGE = ((-10.0, -1.0, 0.0, 0.0), (-10.0, -9.0, 90.0, -8.0))
+
+
+def test_traces_line_up_on_what_happens_in_each():
+    drill = make_drill(length=120, jump=[(20, 110)])
+    early, late = run(make_tune(), drill), run(make_tune(input__latency=5, gravity__gravity=20), drill)
+    assert [anchor_row(early, anchor) for anchor in ANCHORS[:3]] == [0, 21, 21]
+    assert shift(late, early, "launch") == 5
+    times, gap = difference(late, early, "vx", 5)
+    assert len(times) == len(early) - 5
+    assert times[0] == 0
+    assert np.all(gap == 0)
+    # 14 u/s against 20 u/s² rises for 42 ticks, against 40 u/s² for 21.
+    assert shift(late, early, "apex") == 5 + 21
+
+
+def test_what_never_happens_lines_nothing_up():
+    still = run(make_tune(), make_drill())
+    assert anchor_row(still, "launch") is None
+    assert shift(still, still, "launch") == 0
+
+
+def test_angles_differ_by_the_shorter_way():
+    drill = make_drill(view="top", length=10, stick=[(0, -1, -0.01)])
+    other = make_drill(view="top", length=10, stick=[(0, -1, 0.01)])
+    tune = make_tune("top", facing__facing="direct")
+    gap = difference(run(tune, drill), run(tune, other), "facing", 0)[1]
+    assert abs(gap[-1]) == pytest.approx(2 * np.degrees(np.arctan(0.01)), abs=1e-6)
+
+
+def test_equal_traces_never_part():
+    assert first_divergence(run(), run(), 0.0) is None
+
+
+def test_they_part_where_the_amount_is_first_exceeded():
+    drill = make_drill(right=[(0, 60)])
+    slow, fast = run(make_tune(drive__acceleration=30), drill), run(make_tune(drive__acceleration=60), drill)
+    # Velocities are 0.5 k and 1 k after k ticks.
+    found = first_divergence(slow, fast, 1.75, columns=("vx",))
+    assert (found.row, found.column) == (4, "vx")
+    assert found.values == pytest.approx((2.0, 4.0))
+    assert found.cause_row == 1
+    assert "acceleration 30" in found.reason
+    assert "acceleration 60" in found.reason
+
+
+def test_an_expired_press_is_told_with_its_frames():
+    drill = make_drill(length=90, start=(0, 1), jump=[(3, 20)])
+    late, early = make_tune(jump__buffer=0.4), make_tune(jump__buffer=0.05)
+    found = first_divergence(run(late, drill), run(early, drill), 0.05)
+    # It falls 1 u in 14 ticks, so the press at frame 4 (3 ticks of buffer) is lost long before.
+    assert "A launches" in found.reason
+    assert "its press at frame 4 expired after the buffer of 0.05 s" in found.reason
+    assert "ticks before it could launch" in found.reason
+
+
+def test_a_press_after_the_coyote_time_is_told():
+    drill = make_drill(length=60, start=(-0.5, 0), solids=LEDGE, right=[(0, 60)], jump=[(25, 40)])
+    found = first_divergence(
+        run(make_tune(jump__coyote=0.4, jump__buffer=0), drill),
+        run(make_tune(jump__coyote=0.02, jump__buffer=0), drill),
+        0.05,
+    )
+    assert "coyote time of 0.02 s" in found.reason
+
+
+def test_a_rule_that_acts_in_one_only_is_named():
+    drill = make_drill(jump=[(2, 8)])
+    found = first_divergence(
+        run(make_tune(jump__short_hop="none"), drill), run(make_tune(jump__cut_factor=0.5), drill), 0.1
+    )
+    assert "short hop cut × 0.5" in found.reason
+    assert found.row == found.cause_row == 9
