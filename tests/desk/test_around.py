@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog, QToolButton
 
 from cinetica.desk import look
-from cinetica.desk.actions.keys import KEYS
+from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.application import start
 from cinetica.desk.dialogs import crash_report
 from cinetica.desk.dialogs.crash_report import Trouble, TroubleDialog, save_aside
@@ -271,7 +271,7 @@ def test_keys_come_back_at_the_next_start(qtbot, tmp_path):
 
 
 def test_no_key_means_two_things():
-    taken = [QKeySequence(key).toString() for _, keys, _ in KEYS for key in keys]
+    taken = [QKeySequence(key).toString() for action in ACTIONS.values() for key in action.keys]
     assert len(taken) == len(set(taken))
 
 

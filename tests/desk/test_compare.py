@@ -5,7 +5,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.actions.keys import KEYS
+from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.application import start
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
@@ -169,7 +169,7 @@ def test_no_two_tunes_rely_on_colour_alone():
 
 
 def test_every_key_of_the_help_does_something(window):
-    assert {name for name, _, _ in KEYS} == set(window.actions_by_name)
+    assert set(ACTIONS) == set(window.actions_by_name)
     shortcuts = [shortcut.toString() for action in window.actions() for shortcut in action.shortcuts()]
     assert len(shortcuts) == len(set(shortcuts))
 

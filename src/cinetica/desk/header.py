@@ -8,7 +8,8 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QLabel, QSizePolicy
 
 from cinetica.desk import look
-from cinetica.desk.actions.keys import MENUS, keyed_tip
+from cinetica.desk.actions.catalogue import MENUS
+from cinetica.desk.actions.keys import keyed_tip
 from cinetica.desk.actions.menus import Menus
 from cinetica.desk.clock_button import ClockButton
 from cinetica.desk.pages import PAGES
@@ -53,8 +54,8 @@ class Header(FoldingRow):
         self.row.addSpacing(look.px(8))
         self.add(self.study_name, stretch=20)
         self.add(self.unsaved)
-        for place, (title, entries) in enumerate(MENUS):
-            self.add(menus.button(title, entries), fold=1 + len(PAGES) + place)
+        for place, menu in enumerate(MENUS):
+            self.add(menus.button(menu), fold=1 + len(PAGES) + place)
         self.add_more()
         self.row.addStretch(1)
         self._add_pages(shown_page)

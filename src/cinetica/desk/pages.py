@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from cinetica.desk.actions.keys import KEYS
+from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.page import Page
 
@@ -16,18 +16,21 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Entry:
-    """`action`: the one that shows the page (`actions/keys.py`); `words`: those of its button; `make` is called when it
-    is first shown."""
+    """`action`: the id of the one that shows the page (`actions/catalogue.py`); `make` is called when it is first
+    shown."""
 
     action: str
-    words: str
     make: Callable[[Workspace], Page]
 
     @property
+    def words(self) -> str:
+        """Those of its button."""
+        return ACTIONS[self.action].label
+
+    @property
     def meaning(self) -> str:
-        """What the action says of itself."""
-        words = next(meaning for name, _, meaning in KEYS if name == self.action)
-        return f"{words[0].upper()}{words[1:]}"
+        """What there is on it."""
+        return ACTIONS[self.action].tip
 
 
 def _play(desk: Workspace) -> Page:
@@ -50,8 +53,8 @@ def _survey(desk: Workspace) -> Page:
 
 
 PAGES = (
-    Entry("compare", "Compare", lambda desk: ComparePage(desk.session)),
-    Entry("overview", "Overview", _overview),
-    Entry("survey", "Survey", _survey),
-    Entry("play_page", "Play", _play),
+    Entry("compare", lambda desk: ComparePage(desk.session)),
+    Entry("overview", _overview),
+    Entry("survey", _survey),
+    Entry("play_page", _play),
 )

@@ -12,20 +12,18 @@ from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKe
 from PySide6.QtWidgets import (
     QApplication,
     QMainWindow,
+    QMessageBox,
     QVBoxLayout,
     QWidget,
 )
 
+from cinetica import __version__
 from cinetica.desk import look
+from cinetica.desk.actions.catalogue import ACTIONS, TUNE_MENU
 from cinetica.desk.actions.commands import A_FILE, Commands
-from cinetica.desk.actions.keys import (
-    KEYS,
-    TUNE_MENU,
-)
 from cinetica.desk.actions.menus import Menus
 from cinetica.desk.actions.navigation import to_drill, to_missed, to_survey
 from cinetica.desk.actions.shortcuts import kept_shortcuts, set_keys, shortcuts_of
-from cinetica.desk.actions.slots import slots_of
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.documents import Documents
@@ -50,10 +48,21 @@ if TYPE_CHECKING:
     from cinetica.desk.survey.page import SurveyPage
 
 FIRST_SIZE = QSize(1280, 800)
+ABOUT = (
+    f"Cinetica {__version__}\n\nTune how a game character moves, and compare the curves frame by frame.\n\n"
+    "MIT License. © 2026 the Cinetica maintainers."
+)
 
 
 class Window(QMainWindow):
     closed = Signal()
+
+    session: Session
+    commands: Commands
+    documents: Documents
+    exchange: Exchange
+    side_windows: SideWindows
+    study_runs: StudyRuns
 
     def __init__(
         self,
@@ -188,13 +197,14 @@ class Window(QMainWindow):
 
     def _make_actions(self) -> None:
         made: dict[str, QAction] = {"undo": UndoAction(self.session, self), "redo": RedoAction(self.session, self)}
-        slots = slots_of(self)
-        for name, keys, meaning in KEYS:
-            action = made.get(name) or QAction(f"{meaning[0].upper()}{meaning[1:]}", self)
-            if name in slots:
-                action.triggered.connect(partial(self._do, slots[name]))
-            action.setShortcuts([QKeySequence(key) for key in keys])
-            self.actions_by_name[name] = action
+        for id, declared in ACTIONS.items():
+            action = made.get(id)
+            if action is None:
+                action = QAction(declared.label, self)
+                action.triggered.connect(partial(self._do, partial(declared.run, self)))
+            action.setToolTip(declared.sentence)
+            action.setShortcuts([QKeySequence(key) for key in declared.keys])
+            self.actions_by_name[id] = action
             self.addAction(action)
         for number in range(MOST_TUNES):
             action = QAction(f"Show or hide tune {number + 1}", self)
@@ -291,6 +301,23 @@ class Window(QMainWindow):
             # Its grounds, too, whatever another window does to the application's.
             self.setPalette(palette)
             self.setStyleSheet(sheet)
+
+    def find_command(self) -> None:
+        """Ask for a command by its words, and do it."""
+        from cinetica.desk.dialogs.command_search import CommandSearch
+
+        dialog = CommandSearch(self.actions_by_name, self)
+        run(dialog)
+        if dialog.chosen is not None:
+            dialog.chosen.trigger()
+
+    def quit(self) -> None:
+        """Close all windows; one with unsaved work asks first, and may stay."""
+        QApplication.closeAllWindows()
+
+    def show_about(self) -> None:
+        """Version and licence."""
+        QMessageBox.about(self, "About Cinetica", ABOUT)
 
     def show_help(self) -> None:
         """The guide, at the job that fits the page."""

@@ -54,6 +54,12 @@ class Commands(QObject):
         )
         return answer if given else None
 
+    def rename_study(self) -> None:
+        """Ask for another name of the study."""
+        name = self.ask("Rename the study", "Name of the study", self.session.study.name)
+        if name is not None:
+            self.session.alter("Name of the study", lambda study: editing.described(study, name=name))
+
     # Tunes
 
     def new_tune(self) -> None:

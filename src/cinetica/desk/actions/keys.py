@@ -1,4 +1,4 @@
-"""Every action with its keys, once: shortcuts, menus, help, tooltips and messages are all made from this."""
+"""The keys of the actions as they are in force now, and words that name them: tooltips, messages, the list of help."""
 
 from __future__ import annotations
 
@@ -9,147 +9,10 @@ from functools import cache
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QApplication, QWidget
 
-# Name of the action, keys, what it does.
-KEYS: tuple[tuple[str, tuple[str, ...], str], ...] = (
-    ("back", ("Left",), "one frame back"),
-    ("forward", ("Right",), "one frame forward"),
-    ("back_ten", ("Shift+Left",), "ten frames back"),
-    ("forward_ten", ("Shift+Right",), "ten frames forward"),
-    ("start", ("Home",), "to the first frame"),
-    ("end", ("End",), "to the last frame"),
-    ("previous_mark", ("[",), "to the previous mark"),
-    ("next_mark", ("]",), "to the next mark"),
-    ("play", ("Space",), "play or stop"),
-    ("loop", ("R",), "play again and again, or once"),
-    ("line_up", ("L",), "line up on start, press, launch, apex, landing"),
-    ("difference", ("D",), "draw differences from the reference"),
-    ("part", ("W",), "where they part, and why"),
-    ("explain", ("E",), "explain this frame"),
-    ("table", ("T",), "frame table or strips"),
-    ("rates", ("Ctrl+K",), "the same on another machine? 30, 60, 144 and a hitch"),
-    ("course", ("C",), "edit the course on the stage"),
-    ("hands", ("H",), "to the hands, to edit them by key"),
-    ("sheet", ("S",), "to the sheet"),
-    ("fit", ("F",), "fit stage and time axis"),
-    ("find", ("Ctrl+F",), "find a number in the sheet"),
-    ("in_bodies", ("B",), "read off in body heights and widths, or in u"),
-    ("differing", ("Ctrl+Shift+F",), "only rows that differ"),
-    ("clear_wake", ("Escape",), "clear the pale curves of before"),
-    ("hold_against", ("Ctrl+Shift+K",), "hold against a milestone, snapshots or a file: pale until it is let go"),
-    ("new_tune", ("Ctrl+T",), "new tune"),
-    ("duplicate", ("Ctrl+D",), "duplicate the tune"),
-    ("snapshot", ("Ctrl+B",), "snapshot: keep the tune as it is beside itself"),
-    ("put_back", ("Ctrl+Shift+B",), "put the snapshot back"),
-    ("reference", ("Ctrl+R",), "make the tune the reference"),
-    ("hide", ("Ctrl+H",), "hide or show the tune"),
-    ("rename", ("F2",), "rename the tune"),
-    ("tune_note", ("Ctrl+I",), "note on the tune"),
-    ("tune_size", ("Ctrl+U",), "another size for the tune"),
-    ("study_size", ("Ctrl+Shift+U",), "another size for the study, or only its world"),
-    ("tune_left", ("Ctrl+Shift+Left",), "move the tune to the left"),
-    ("tune_right", ("Ctrl+Shift+Right",), "move the tune to the right"),
-    ("remove_tune", ("Ctrl+Delete",), "remove the tune"),
-    ("take_from", ("Ctrl+Shift+T",), "take tunes and drills from another study"),
-    ("lay_over", ("Ctrl+Shift+O",), "lay another drill over this one: the reference under other hands"),
-    ("previous_drill", ("Ctrl+PgUp",), "previous drill"),
-    ("next_drill", ("Ctrl+PgDown",), "next drill"),
-    ("new_drill", ("Ctrl+Shift+N",), "new drill, seen from the side"),
-    ("new_drill_above", ("Ctrl+Shift+M",), "new drill, seen from above"),
-    ("copy_drill", ("Ctrl+Shift+D",), "copy the drill"),
-    ("rename_drill", ("Shift+F2",), "rename the drill"),
-    ("drill_note", ("Ctrl+Shift+I",), "note on the drill"),
-    ("drill_length", ("Ctrl+L",), "length of the drill"),
-    ("remove_drill", ("Ctrl+Shift+Delete",), "remove the drill"),
-    ("undo", ("Ctrl+Z",), "undo"),
-    ("redo", ("Ctrl+Shift+Z",), "redo"),
-    ("overview", ("F7",), "the page Overview: every drill at once"),
-    ("survey", ("F8",), "the page Survey: numbers over their range, windows of a press, reach"),
-    ("survey_this", ("Ctrl+Shift+Y",), "survey the chosen number of the sheet"),
-    ("compare", ("F5",), "the page Compare"),
-    ("missed", ("Ctrl+J",), "to the first target that is missed"),
-    ("find_number", ("Ctrl+Shift+J",), "find a number that meets the missed target"),
-    ("play_page", ("F6",), "the page Play"),
-    ("new", ("Ctrl+N",), "new study"),
-    ("new_window", ("Ctrl+Alt+N",), "this study in another window"),
-    ("open", ("Ctrl+O",), "open a study"),
-    ("save", ("Ctrl+S",), "save the study"),
-    ("save_as", ("Ctrl+Shift+S",), "save the study under another name"),
-    ("report", ("Ctrl+P",), "sheet to show: a page with tunes, curves and measures"),
-    ("picture_page", ("Ctrl+Alt+P",), "picture of the whole page"),
-    ("picture_stage", ("Ctrl+Alt+S",), "picture of the stage"),
-    ("picture_strips", ("Ctrl+Alt+C",), "picture of hands, states and curves"),
-    ("picture_strip", ("Ctrl+Alt+X",), "picture of one strip"),
-    ("save_traces", ("Ctrl+Alt+T",), "traces of this drill as CSV"),
-    ("save_measures", ("Ctrl+Alt+M",), "measures of every drill as CSV"),
-    ("decided", ("Ctrl+Shift+A",), "what was decided: notes, targets, milestones"),
-    ("history", ("Ctrl+Y",), "history: edits and milestones"),
-    ("milestone", ("Ctrl+M",), "milestone: keep all tunes under a name"),
-    ("hand_over", ("Ctrl+E",), "hand over: numbers in the game's conventions"),
-    ("proof", ("Ctrl+Shift+E",), "proof for the programmer"),
-    ("import_numbers", ("Ctrl+Shift+V",), "numbers from the game"),
-    ("import_log", ("Ctrl+G",), "curve from the game"),
-    ("remove_log", ("Ctrl+Shift+G",), "remove a curve from the game"),
-    ("settings", ("Ctrl+,",), "settings"),
-    ("night", ("F9",), "day or night look"),
-    ("larger", ("Ctrl++", "Ctrl+="), "larger text"),
-    ("smaller", ("Ctrl+-",), "smaller text"),
-    ("help", ("F1",), "guide: jobs step by step, and all keys"),
-    ("quit", ("Ctrl+Q",), "quit"),
-)
-SEPARATOR = "-"
-# Menus in a menu.
-RECENT, PICTURES = "Open &recent", "Pictu&re"
-# In a menu: the actions that show the pages.
-ALL_PAGES = "the pages"
-PICTURE_MENU = ("picture_page", "picture_stage", "picture_strips", "picture_strip")
-TUNE_MENU = (
-    "new_tune", "duplicate", "take_from", "snapshot", "put_back",
-    SEPARATOR, "reference", "hide", "rename", "tune_note", "tune_size",
-    SEPARATOR, "tune_left", "tune_right", "remove_tune",
-)  # fmt: skip
-STUDY_MENU = (
-    "new", "new_window", "open", RECENT, "save", "save_as",
-    SEPARATOR, "decided", "report", PICTURES, "save_traces", "save_measures",
-    SEPARATOR, "study_size",
-    SEPARATOR, "settings", "quit",
-)  # fmt: skip
-EDIT_MENU = (
-    "undo", "redo", "history", "milestone",
-    SEPARATOR, "hold_against", "clear_wake",
-    SEPARATOR, "find", "differing", "hands", "sheet",
-)  # fmt: skip
-DRILL_MENU = (
-    "new_drill", "new_drill_above", "copy_drill", "take_from",
-    SEPARATOR, "rename_drill", "drill_note", "drill_length", "course", "remove_drill",
-    SEPARATOR, "lay_over", "previous_drill", "next_drill",
-)  # fmt: skip
-VIEW_MENU = (
-    ALL_PAGES,
-    SEPARATOR, "line_up", "difference", "part", "explain", "table", "rates", "in_bodies",
-    "missed", "find_number", "survey_this",
-    SEPARATOR, "fit", "night", "larger", "smaller",
-)  # fmt: skip
-# The menus of the header: title, with the letter that opens it by Alt, and the names of actions.
-MENUS: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("&Study", STUDY_MENU),
-    ("&Edit", EDIT_MENU),
-    ("&Tune", TUNE_MENU),
-    ("&Drill", DRILL_MENU),
-    ("&View", VIEW_MENU),
-    ("&Game", ("hand_over", "proof", SEPARATOR, "import_numbers", "import_log", "remove_log")),
-    ("Hel&p", ("help",)),
-)
-# What acts on the page Compare and has no meaning while another page is shown.
-COMPARE_ONLY = frozenset((
-    "back", "forward", "back_ten", "forward_ten", "start", "end", "previous_mark", "next_mark", "play", "loop",
-    "line_up", "difference",
-    "part", "explain", "table", "course", "hands", "fit", "clear_wake", "lay_over", "drill_length", "picture_stage",
-    "picture_strips",
-    "picture_strip",
-))  # fmt: skip
+from cinetica.desk.actions.catalogue import ACTIONS
 
 # The keys in force: those that the program comes with, until the person has others.
-_in_force: dict[str, tuple[str, ...]] = {name: keys for name, keys, _ in KEYS}
+_in_force: dict[str, tuple[str, ...]] = {action.id: action.keys for action in ACTIONS.values()}
 _NAMED = re.compile(r"\{(\w+)\}")
 _TEMPLATE = "keyed"
 _NONE = "\0"
@@ -264,7 +127,7 @@ def help_text() -> str:
     # A start needs no templates.
     from cinetica.files.templates import template
 
-    keys = [(" or ".join(keys_in_force(name)) or "no key", meaning) for name, _, meaning in KEYS]
+    keys = [(" or ".join(keys_in_force(action.id)) or "no key", action.tip) for action in ACTIONS.values()]
     tables = (
         ("With the mouse", WITH_THE_MOUSE), ("In the sheet", IN_THE_SHEET), ("In the hands", IN_THE_HANDS),
         ("On the stage", ON_THE_STAGE), ("In the Survey", IN_THE_SURVEY),

@@ -1,4 +1,4 @@
-"""Menus out of the actions that there are."""
+"""Menus out of the catalogue of actions."""
 
 from __future__ import annotations
 
@@ -9,40 +9,35 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.actions.keys import ALL_PAGES, PICTURE_MENU, PICTURES, RECENT, SEPARATOR
-from cinetica.desk.pages import PAGES
+from cinetica.desk.actions.catalogue import RECENT, Action, Again, Menu
 from cinetica.desk.widgets import button
 
 
 class Menus:
-    """`actions` by their names; `fill_recent` fills the menu of the studies that were open last."""
+    """`actions` by their ids; `fill_recent` fills the menu of the studies that were open last."""
 
     def __init__(self, actions: Mapping[str, QAction], fill_recent: Callable[[QMenu], None]) -> None:
         self._actions, self._fill_recent = actions, fill_recent
 
-    def button(self, title: str, entries: tuple[str, ...]) -> QToolButton:
+    def button(self, declared: Menu) -> QToolButton:
         """A button that opens a menu."""
-        made = button(title, title.replace("&", ""), size=10)
+        made = button(declared.title, declared.title.replace("&", ""), size=10)
         made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        made.setMenu(self.menu(entries, made))
+        made.setMenu(self.menu(declared, made))
         return made
 
-    def menu(self, entries: tuple[str, ...], parent: QWidget) -> QMenu:
-        menu = QMenu(parent)
+    def menu(self, declared: Menu, parent: QWidget) -> QMenu:
+        """A menu, with those that are in it."""
+        menu = QMenu(declared.title, parent)
         menu.setFont(look.font(10))
-        for entry in entries:
-            if entry == SEPARATOR:
+        menu.setToolTipsVisible(True)
+        for entry in declared.entries:
+            if entry is None:
                 menu.addSeparator()
-            elif entry == RECENT:
-                recent = menu.addMenu(RECENT)
-                recent.setFont(look.font(10))
-                recent.aboutToShow.connect(partial(self._fill_recent, recent))
-            elif entry == PICTURES:
-                pictures = self.menu(PICTURE_MENU, menu)
-                pictures.setTitle(PICTURES)
-                menu.addMenu(pictures)
-            elif entry == ALL_PAGES:
-                menu.addActions([self._actions[page.action] for page in PAGES])
+            elif isinstance(entry, Action | Again):
+                menu.addAction(self._actions[entry.id])
             else:
-                menu.addAction(self._actions[entry])
+                menu.addMenu(self.menu(entry, menu))
+        if declared is RECENT:
+            menu.aboutToShow.connect(partial(self._fill_recent, menu))
         return menu

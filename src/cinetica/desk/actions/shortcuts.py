@@ -6,9 +6,10 @@ from collections.abc import Iterable, Mapping
 
 from PySide6.QtGui import QAction, QKeySequence
 
-from cinetica.desk.actions.keys import KEYS, put_in_force
+from cinetica.desk.actions.catalogue import ACTIONS
+from cinetica.desk.actions.keys import put_in_force
 
-DEFAULT_KEYS = {name: keys for name, keys, _ in KEYS}
+DEFAULT_KEYS = {action.id: action.keys for action in ACTIONS.values()}
 
 
 def shortcuts_of(kept: list[str]) -> dict[str, tuple[str, ...]]:

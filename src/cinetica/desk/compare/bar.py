@@ -25,6 +25,9 @@ DRAWING_WORDS = {
 class Bar(FoldingRow):
     """`show_preset` takes the name of a preset of strips."""
 
+    table: QToolButton
+    explain: QToolButton
+
     def __init__(self, comparing: Comparing, show_preset: Callable[[str], None]) -> None:
         super().__init__("More", air=look.px(3))
         self.comparing = comparing

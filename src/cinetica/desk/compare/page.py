@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.actions.keys import COMPARE_ONLY, keyed
+from cinetica.desk.actions.catalogue import COMPARE, actions_of
+from cinetica.desk.actions.keys import keyed
 from cinetica.desk.compare.bar import Bar
 from cinetica.desk.compare.hands import Hands
 from cinetica.desk.compare.overlay import Comparing
@@ -51,7 +52,15 @@ class ComparePage(Page):
 
     GUIDE = "A jump by its height"
 
-    OWN_ACTIONS = COMPARE_ONLY
+    OWN_ACTIONS = actions_of(COMPARE)
+
+    comparing: Comparing
+    stage: Stage
+    bar: Bar
+    hands: Hands
+    strips: Strips
+    transport: Transport
+    below_stage: _Asking
 
     def __init__(self, session: Session) -> None:
         super().__init__()

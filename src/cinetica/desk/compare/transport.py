@@ -24,6 +24,8 @@ LONGEST_PLACE = "frame 99999   999.999 s"
 class Transport(FoldingRow):
     """Buttons in words; the same steps are on the arrow keys."""
 
+    loop: QToolButton
+
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__("More", margins=(10, 14), spacing=1, air=look.px(5))
         self.setObjectName("transport")

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from cinetica.desk import look
-from cinetica.desk.actions.keys import KEYS
+from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.actions.shortcuts import DEFAULT_KEYS, set_keys
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.documents import KEPT_AFTER
@@ -54,7 +54,7 @@ class Preferences(Dialog):
         self.kept_after.setSuffix(" s after an edit")
         self.kept_after.setValue(kept_after)
         self.kept_after.valueChanged.connect(lambda seconds: self.kept_after_changed(seconds))
-        self.keys = QTableWidget(len(KEYS), 2)
+        self.keys = QTableWidget(len(ACTIONS), 2)
         self.keys.setHorizontalHeaderLabels(["Action", "Key"])
         self.keys.verticalHeader().hide()
         self.keys.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
@@ -104,21 +104,21 @@ class Preferences(Dialog):
         layout.addWidget(buttons)
 
     def _list(self) -> None:
-        for place, (name, _, meaning) in enumerate(KEYS):
-            keys = " or ".join(key.toString() for key in self._actions[name].shortcuts())
-            for column, text in enumerate((f"{meaning[0].upper()}{meaning[1:]}", keys)):
+        for place, action in enumerate(ACTIONS.values()):
+            keys = " or ".join(key.toString() for key in self._actions[action.id].shortcuts())
+            for column, text in enumerate((action.sentence, keys)):
                 item = QTableWidgetItem(text)
-                item.setData(Qt.ItemDataRole.UserRole, name)
+                item.setData(Qt.ItemDataRole.UserRole, action.id)
                 self.keys.setItem(place, column, item)
 
     @property
     def name(self) -> str:
         """The action that is chosen."""
         row = self.keys.currentRow()
-        return KEYS[row][0] if row >= 0 else ""
+        return list(ACTIONS)[row] if row >= 0 else ""
 
     def choose(self, name: str) -> None:
-        self.keys.selectRow(next(place for place, (other, _, _) in enumerate(KEYS) if other == name))
+        self.keys.selectRow(list(ACTIONS).index(name))
 
     def _chosen(self) -> None:
         shortcuts = self._actions[self.name].shortcuts() if self.name else []
@@ -132,7 +132,7 @@ class Preferences(Dialog):
             self.said.setText("Choose an action above, click into “New key” and press the key.")
             return
         holder = next(
-            (meaning for name, _, meaning in KEYS if name != self.name and key in self._actions[name].shortcuts()), None
+            (each.tip for id, each in ACTIONS.items() if id != self.name and key in self._actions[id].shortcuts()), None
         )
         if holder is not None or key.toString() in map(str, range(1, 7)):
             self.said.setText(
@@ -145,8 +145,7 @@ class Preferences(Dialog):
     def set_keys(self, keys: tuple[str, ...]) -> None:
         if self.name:
             set_keys(self.name, self._actions[self.name], keys)
-            meaning = KEYS[self.keys.currentRow()][2]
-            self.said.setText(f"{meaning[0].upper()}{meaning[1:]}: {' or '.join(keys) or 'no key'}.")
+            self.said.setText(f"{ACTIONS[self.name].sentence}: {' or '.join(keys) or 'no key'}.")
             self._list()
 
     def reset(self) -> None:

@@ -32,6 +32,10 @@ HINT = (
 class Sheet(QFrame):
     """Title, search, the table, and a foot that explains what is under the mouse or what was refused."""
 
+    view: SheetView
+    search: QLineEdit
+    differing: QCheckBox
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         look.on_sheet(self)
