@@ -31,6 +31,7 @@ lint: setup
 	.venv/bin/ruff check .
 	.venv/bin/ruff format --check .
 	.venv/bin/mypy
+	.venv/bin/vulture
 
 # What is not compiled yet is not what is measured, or shown in a picture.
 bench: setup

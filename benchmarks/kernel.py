@@ -21,7 +21,7 @@ from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.native import bound, kernel
 from cinetica.motion.records import STATE, TRACE, empty_records, ground, tune_records
-from cinetica.motion.sweep import run_many
+from cinetica.reading.reading_off import Runs, figures_of
 
 COURSE = Course(solids=(Rectangle(-4, -1, 60, 0), Rectangle(20, 0, 21, 0.5), Rectangle(-6, -1, -4, 3)))
 TUNE = Tune(name="Wren")
@@ -153,11 +153,12 @@ def in_c(ticks: int) -> Callable[[], object]:
 
 
 def sweep(cores: int | None = None) -> Callable[[], object]:
-    """A run of many tunes on so many cores, or all."""
+    """A run of many tunes on so many cores, or all, with a figure read off each, as the program does it."""
     hands, dts, _ = schedule(hands_for(SWEPT_TICKS), Clock())
     many, course = np.repeat(tune_records([TUNE]), TUNES).view(np.recarray), ground(COURSE)
     many["top_speed"] = np.linspace(3, 12, TUNES)
-    return lambda: run_many(empty_records(STATE, TUNES), many, course, 0.0, 0.0, hands, dts, cores=cores)
+    runs = Runs(TUNES, many, course, (0.0, 0.0), "side", hands, dts, 0)
+    return lambda: figures_of(runs, ("top_speed_reached",), threads=cores or 0)
 
 
 class Rates(NamedTuple):

@@ -13,9 +13,9 @@ from cinetica.desk.export.exchange import Exchange
 from cinetica.files.handover import read_numbers
 from cinetica.files.proof import expected_text
 from cinetica.files.shipped import shipped_study
-from cinetica.files.trace_csv import trace_rows
 from cinetica.model.conventions import Conventions, Per
 from cinetica.motion.simulate import simulate
+from tests.traces import trace_rows
 
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)
 DEMO = shipped_study("harbour")

@@ -281,7 +281,7 @@ def test_play_looks_through_the_camera_of_the_tune_or_one_that_stays_near(player
 
     def off_the_middle():
         player.play.grab()
-        return arena.to_screen(arena.position(0)).x() - arena.width() / 2
+        return arena._mapping.point(arena.position(0)).x() - arena.width() / 2
 
     player.window.session.choose_drill("Quay sprint")
     player.play.begin()

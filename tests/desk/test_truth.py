@@ -147,7 +147,7 @@ def test_bodies_stand_on_their_path_after_a_drag_out_of_the_stage(window, hand, 
     window.session.choose_drill("Rooftop hop")
     settle()
     hand.drag("gravity.gravity", "Wren", -48, release=False)
-    qtbot.waitUntil(lambda: not window.session.figures_wait)
+    qtbot.waitUntil(lambda: not window.session._figures.isActive())
     settle()
     assert differing(on_screen(window), anew(window)) == 0
     hand.release()

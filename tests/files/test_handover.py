@@ -15,7 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pycparser.c_parser import CParser
 
-from cinetica.files.conventions import column_to_game, facing_from_game, from_game, to_game, unit_words
+from cinetica.files.conventions import ZEROS, column_to_game, factor, from_game, to_game, unit_words
 from cinetica.files.handover import FORMATS, figures, numbers_text, read_numbers, with_numbers
 from cinetica.files.reading import Refused
 from cinetica.files.shipped import shipped_study
@@ -267,6 +267,12 @@ def test_a_facing_from_the_games_own_zero_by_hand(zero, turn, y_down, ours, thei
     game = Conventions(zero=Zero(zero), turn=Turn(turn), y_down=y_down)
     assert column_to_game("facing", float(ours), game) == theirs
     assert facing_from_game(float(theirs), game) == ours
+
+
+def facing_from_game(angle, game):
+    """In degrees as we have it, within (-180, 180]."""
+    ours = angle / factor("°", game)
+    return 180 - (180 - (-ours if game.turns_clockwise else ours) - ZEROS[game.zero]) % 360
 
 
 @given(st.floats(-179.99, 180), conventions())

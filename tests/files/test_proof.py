@@ -12,10 +12,11 @@ from cinetica.files.proof import expected_columns, expected_text, write_proof
 from cinetica.files.recipe import recipe
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import write_study
-from cinetica.files.trace_csv import trace_rows, trace_text
+from cinetica.files.trace_csv import trace_text
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.simulate import simulate
+from tests.traces import trace_rows
 
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)
 STUDY = shipped_study("harbour").model_copy(update={"conventions": GAME})
@@ -233,13 +234,3 @@ def test_a_trace_reads_back_from_csv_to_the_same_bits(drill):
     assert back.dtype == trace.rows.dtype
     for column in back.dtype.names:
         assert back[column].copy().tobytes() == trace[column].tobytes(), column
-
-
-def test_what_is_no_trace_is_refused_with_its_line():
-    from cinetica.files.reading import Refused
-
-    text = trace_text(simulate(STUDY.tune("Wren"), STUDY.drill("Quay sprint"), STUDY.clock))
-    with pytest.raises(Refused, match="not a trace"):
-        trace_rows("a,b\n1,2\n")
-    with pytest.raises(Refused, match="line 3"):
-        trace_rows("\n".join([*text.splitlines()[:2], "1,2,3"]))

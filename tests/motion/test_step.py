@@ -14,7 +14,6 @@ from cinetica.motion.clock import schedule
 from cinetica.motion.records import STATE, TRACE, empty_records, ground, tune_records
 from cinetica.motion.simulate import simulate
 from cinetica.motion.step import begin, tick, write
-from cinetica.motion.sweep import run_many
 from tests.builders import make_drill, make_tune, marks_at, rows_of, run, takes
 
 # Runs every demo drill and a few that use the whole model, and prints a digest of all traces.
@@ -140,20 +139,6 @@ def test_the_integrators_move_by_the_new_the_old_and_the_mean_velocity(integrato
     )
     assert trace["x"][1] == pytest.approx(velocity / 60)
     assert trace["x"][2] == pytest.approx((2 * velocity + (1 - velocity)) / 60 + velocity / 60)
-
-
-@settings(max_examples=25)
-@given(seed=st.randoms(use_true_random=False))
-def test_many_runs_end_where_single_runs_do(seed):
-    tunes = [random_tune("side", seed) for _ in range(5)]
-    drill = make_drill(length=50, right=[(2, 40)], jump=[(5, 20)])
-    hands, dts, _ = schedule(drill.take, Clock())
-    for cores in (None, 1):
-        states = empty_records(STATE, len(tunes))
-        run_many(states, tune_records(tunes), ground(drill.course), 0.0, 0.0, hands, dts, cores=cores)
-        for state, tune in zip(states, tunes, strict=True):
-            last = simulate(tune, drill, Clock()).rows[-1]
-            assert (state.x, state.y, state.vx, state.vy) == (last.x, last.y, last.vx, last.vy)
 
 
 def test_the_two_views_must_be_the_same():

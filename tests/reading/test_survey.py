@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock, Hitch, Mode, Read
+from cinetica.model.study import Drill
 from cinetica.model.take import Keys, Press
 from cinetica.model.takes import moved, presses_of, with_presses
 from cinetica.motion.clock import Hands, hands_without_jump, jumps_with, read_in_rows, schedule
@@ -37,12 +38,12 @@ from cinetica.reading.survey.reach import (
     STANDING,
     Way,
     course_of,
-    drill_for,
     levels_for,
     outline,
     reach,
     steps_table,
     table,
+    take_of,
 )
 from cinetica.reading.survey.sensitivity import near_their_edge, sensitivities
 from cinetica.reading.survey.variations import varied
@@ -399,6 +400,10 @@ def test_a_shift_moves_the_press_alone(shift):
 
 
 # Reach
+
+
+def drill_for(way, course):
+    return Drill(name="Jump", view="side", course=course, take=take_of(way))
 
 
 @pytest.mark.parametrize("start", [STANDING, RUNNING])

@@ -106,12 +106,6 @@ def column_to_game(column: str, values: Numbers, conventions: Conventions) -> Nu
     return values * factor(BY_COLUMN[column].unit, conventions)
 
 
-def facing_from_game(angle: Numbers, conventions: Conventions) -> Numbers:
-    """A facing as the game logs it, in degrees as we have it: within (-180, 180]."""
-    ours = angle / factor("°", conventions)
-    return _wrapped((-ours if conventions.turns_clockwise else ours) + ZEROS[conventions.zero])
-
-
 def _wrapped(angle: Numbers) -> Numbers:
     """Within (-180, 180]."""
     return 180.0 - (180.0 - angle) % 360.0

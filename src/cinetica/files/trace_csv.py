@@ -5,8 +5,7 @@ from __future__ import annotations
 import csv
 import io
 
-from cinetica.files.reading import Refused
-from cinetica.motion.records import MARKS, STATES, TRACE, Records, empty_records
+from cinetica.motion.records import STATES, TRACE
 from cinetica.motion.simulate import Trace, mark_names
 
 COLUMNS = TRACE.names or ()
@@ -31,28 +30,3 @@ def _cells(trace: Trace, column: str) -> list[object]:
     if trace[column].dtype == bool:
         return [int(value) for value in values]
     return [repr(value) if isinstance(value, float) else value for value in values]
-
-
-def trace_rows(text: str) -> Records:
-    """The rows of a trace that `trace_text` wrote, bit for bit, of dtype TRACE; Refused, with the line, if it is
-    none."""
-    lines = list(csv.reader(io.StringIO(text)))
-    if not lines or tuple(lines[0]) != COLUMNS:
-        raise Refused([f"not a trace: the first line must be {','.join(COLUMNS)}"])
-    rows = empty_records(TRACE, len(lines) - 1)
-    for number, line in enumerate(lines[1:]):
-        try:
-            cells = zip(COLUMNS, line, strict=True)
-            rows[number] = tuple(_value(column, cell) for column, cell in cells)
-        except ValueError as error:
-            raise Refused([f"line {number + 2}: {error}"]) from error
-    return rows
-
-
-def _value(column: str, cell: str) -> float | int | bool:
-    if column == "state":
-        return STATES.index(cell)
-    if column == "marks":
-        return sum(1 << MARKS.index(name) for name in cell.split("+") if name)
-    kind = TRACE[column].kind
-    return bool(int(cell)) if kind == "b" else int(cell) if kind == "i" else float(cell)

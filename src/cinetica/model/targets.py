@@ -48,13 +48,6 @@ class Target(FrozenModel):
         return 0.0
 
     @property
-    def nearest_middle(self) -> float:
-        """A value within the range, away from its ends where it has two."""
-        if self.low is None or self.high is None:
-            return self.low if self.low is not None else self.high or 0.0
-        return 0.5 * (self.low + self.high)
-
-    @property
     def words(self) -> str:
         return range_words(self.low, self.high)
 

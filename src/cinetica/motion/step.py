@@ -198,25 +198,3 @@ def run(end, p, ground, x, y, hands, dts, trace, first):
 def run_one(states, tunes, ground, x, y, hands, dts, trace, first=0):
     """`run` on the first row of arrays, the form in which records are handed over from Python."""
     run(states[0], tunes[0], ground, x, y, hands, dts, trace, first)
-
-
-@compiled
-def go_through(s, p, ground, hands, dts):
-    """All ticks, without a trace."""
-    for k in range(1, dts.shape[0]):
-        tick(s, p, hands[max(0, k - p.latency)], ground, dts[k])
-
-
-@compiled
-def run_through(end, p, ground, x, y, hands, dts):
-    """Run one tune to the end without a trace; `end` is zeroed and left as it ends."""
-    s = on_stack(end)
-    begin(s, p, ground, x, y)
-    # A loop for each view, and kind of course: the compiler then leaves out of each what its view has not.
-    if p.top_view:  # noqa: SIM114
-        go_through(s, p, ground, hands, dts)
-    elif ground.slopes.shape[0] == 0:
-        go_through(s, p, ground, hands, dts)
-    else:
-        go_through(s, p, ground, hands, dts)
-    copy_record(s, end)

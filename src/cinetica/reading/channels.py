@@ -26,11 +26,6 @@ class Channel:
     def short_label(self) -> str:
         return self.short or self.label
 
-    @property
-    def always_finite(self) -> bool:
-        """The timers are infinite before their first event; all else is finite."""
-        return not self.column.startswith("since_")
-
 
 CHANNELS = (
     Channel("vx", "Velocity x", "u/s"),

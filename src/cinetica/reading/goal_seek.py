@@ -59,7 +59,6 @@ _HOPPING = {
     ShortHop.HEAVY: "heavy_factor",
     ShortHop.SUSTAIN: "sustain_factor",
 }
-WISHES = tuple(measure.id for measure in MEASURES if measure.wishable)
 
 
 def seek(tune: Tune, drill: Drill, clock: Clock, id: str, wanted: float) -> Goal:

@@ -17,7 +17,6 @@ from cinetica.desk.state.baseline import Baseline
 from cinetica.desk.state.study_runs import SLICE, StudyRuns
 from cinetica.model.study import Drill
 
-NO_DRILL = "There is no drill of this view yet. Add one from the menu Drill. The guide ({help}) tells how."
 GAP = 10
 MOST_ACROSS = 3
 # So many times their usual height at the most.

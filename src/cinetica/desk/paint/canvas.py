@@ -311,10 +311,3 @@ def caption_advance(text: str, size: int, *, bold: bool = False) -> float:
 def caption_width(text: str, size: int, *, bold: bool = False) -> int:
     """`caption_advance`, rounded up."""
     return math.ceil(caption_advance(text, size, bold=bold))
-
-
-def paint_outline(painter: QPainter, path: QPainterPath, rim: QColor, width: float, fill: QColor) -> None:
-    """Draw and fill a path."""
-    painter.setPen(QPen(rim, width))
-    painter.setBrush(fill)
-    painter.drawPath(path)

@@ -88,9 +88,6 @@ class Arena(QWidget):
             if abs(away) > reach:
                 getattr(self._camera, f"set{axis.upper()}")(value - np.sign(away) * reach)
 
-    def to_screen(self, at: QPointF) -> QPointF:
-        return self._mapping.point(at)
-
     @property
     def _mapping(self) -> Mapping:
         """From units to pixels; only what is in view."""

@@ -77,7 +77,6 @@ class PlayPage(PlayFace):
         self.keyboard = Keyboard()
         self.game = Game(self.hands)
         self.shadows = True
-        self._followed = ""
         self.waits = Waits()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Play: the character in the hand")

@@ -124,11 +124,6 @@ class Editing(QObject):
         )
 
     @property
-    def figures_wait(self) -> bool:
-        """Whether the figures are still those of before: they take long, and the hand has not yet rested."""
-        return self._figures.isActive()
-
-    @property
     def in_gesture(self) -> bool:
         return self._gesture is not None
 

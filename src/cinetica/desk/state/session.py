@@ -292,11 +292,6 @@ class Session(Editing):
         reference = self.reference
         return (trace.tune.model_copy(update={"body": reference.body}) if reference else trace.tune), trace
 
-    def toggle_log(self, log: Logged) -> None:
-        self._hidden ^= {log.name}
-        self._run()
-        self.shown_changed.emit()
-
     def _say_traces(self) -> None:
         self.traces_changed.emit()
         took = min(self._figures_took)

@@ -50,10 +50,6 @@ class Map:
         """Around where all targets are met."""
         return [] if self.allowed is None else level_lines(self.across, self.up, self.allowed.astype(float), 0.5)
 
-    @property
-    def is_fine(self) -> bool:
-        return len(self.across) > COARSE or self.x.kind == "whole"
-
 
 def points(number: Parameter, low: float, high: float, count: int) -> NDArray[np.float64]:
     """Where a number is asked: evenly, or at whole numbers, at most so many."""

@@ -21,7 +21,6 @@ from numpy.typing import NDArray
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course, Rectangle
 from cinetica.model.identity_cache import cached_by_identity
-from cinetica.model.study import Drill
 from cinetica.model.take import Keys, Press, Take
 from cinetica.model.tune import TimeBase, Tune
 from cinetica.motion.clock import schedule
@@ -188,12 +187,6 @@ def take_of(way: Way) -> Take:
     left = (Press(steered, length),) if way.steering == "reversed" else ()
     jump = (Press(press, min(press + way.held, length)),) if way.held else ()
     return Take(length=length, keys=Keys(right=right, left=left, jump=jump))
-
-
-def drill_for(way: Way, course: Course) -> Drill:
-    """The drill that a way is tried on."""
-    words = f"{way.start}, held {way.held} frames, steering {way.steering}"
-    return Drill(name=words, view="side", course=course, take=take_of(way))
 
 
 @cache
@@ -479,11 +472,8 @@ def _told(value: float | None) -> str:
     return "" if value is None else f"{value:.2f}"
 
 
-STEPS_HEAD = ("tune", "start", "highest step u", "with 3 frames to spare u", "fall s", "fall, way u")
-
-
 def steps_table(found: Sequence[Reach]) -> list[tuple[str, ...]]:
-    """The steps and falls of each, as rows of text without their head (STEPS_HEAD)."""
+    """The steps and falls of each, as rows of text without a head."""
     rows: list[tuple[str, ...]] = []
     for each in found:
         fall = ("", "") if each.fall is None else (f"{each.fall[0]:.3f}", f"{each.fall[1]:.2f}")
