@@ -13,7 +13,7 @@ from PySide6.QtCore import QEvent, QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication, QMenu, QMessageBox
 
-from cinetica.desk import application
+from cinetica.desk import application, documents
 from cinetica.desk.application import Windows, start
 from cinetica.desk.dialogs.recovery import LATER, OPEN, THROW_AWAY, RecoveryDialog
 from cinetica.desk.documents import KEPT_AFTER
@@ -424,3 +424,22 @@ def test_a_changed_window_that_is_closed_beside_another_keeps_nothing_any_more(w
     window.close()
     assert not documents.wait.isActive()
     assert stays.isVisible()
+
+
+def test_a_save_that_fails_says_so_and_the_window_stays_open(window, tmp_path, monkeypatch):
+    """Closing goes on only where the study is really saved."""
+    warned = []
+    monkeypatch.setattr(window.documents, "warn", lambda title, text: warned.append((title, text)))
+    set_speed(window, 9)
+    window.session.path = tmp_path / "no such folder" / "a.json"
+    assert window.documents.save() is False
+    assert warned[0][0] == "The study was not saved"
+    assert "nothing is lost" in warned[0][1]
+    assert window.documents.modified
+    monkeypatch.setattr(documents, "run", lambda _: QMessageBox.StandardButton.Save.value)
+    assert not window.close()
+    assert window.isVisible()
+    assert len(warned) == 2
+    window.session.path = tmp_path / "a.json"
+    assert window.documents.may_leave()
+    assert (tmp_path / "a.json").exists()

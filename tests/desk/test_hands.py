@@ -1,7 +1,8 @@
 """The hands, edited in the real window by mouse and keyboard."""
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
@@ -163,3 +164,34 @@ def test_stick_lanes_are_step_curves_that_are_edited(window, qtbot):
     assert window.session.shown[0].trace["input_x"][7] == 0.5
     QTest.keyClick(hands, Qt.Key.Key_Delete)
     assert edits.pushes_of(hands.take, "stick") == ()
+
+
+def turned(widget, x, y, modifier=NONE):
+    """One step of a wheel, over the middle of a widget."""
+    at = QPointF(widget.rect().center())
+    event = QWheelEvent(
+        at, QPointF(widget.mapToGlobal(at)), QPoint(), QPoint(x, y), Qt.MouseButton.NoButton, modifier,
+        Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(widget, event)
+
+
+@pytest.mark.parametrize(("x", "y"), [(0, 120), (120, 0)])
+def test_a_wheel_zooms_about_the_mouse_and_with_shift_pans_back(hands, window, x, y):
+    """Some mice, and Alt, turn sideways: that counts as well."""
+    axis = window.page.axis
+    axis.fit()
+    start, end = axis.start, axis.end
+    turned(hands, x, y)
+    assert axis.end - axis.start == pytest.approx(0.85 * (end - start))
+    assert axis.start > start
+    assert axis.end < end
+    # Room to either side.
+    for _ in range(3):
+        turned(hands, x, y)
+    start, end = axis.start, axis.end
+    turned(hands, x, y, SHIFT)
+    assert axis.start == pytest.approx(start - 0.1 * (end - start))
+    assert axis.end - axis.start == pytest.approx(end - start)
+    turned(hands, -x, -y, SHIFT)
+    assert (axis.start, axis.end) == pytest.approx((start, end))

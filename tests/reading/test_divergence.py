@@ -78,3 +78,15 @@ def test_a_rule_that_acts_in_one_only_is_named():
     )
     assert "short hop cut × 0.5" in found.reason
     assert found.row == found.cause_row == 9
+
+
+def test_a_launch_is_sought_in_the_row_that_lies_beside_it():
+    """Hands that are five frames later, lined up on the press: both launch, and none is told to have missed it."""
+    early, late = make_drill(length=60, jump=[(10, 40)]), make_drill(length=60, jump=[(15, 45)])
+    one, other = run(make_tune(jump__jump_speed=12), early), run(make_tune(jump__jump_speed=13), late)
+    found = first_divergence(one, other, 0.5, rows_later=5)
+    assert found.row == 11
+    assert found.values[0] < found.values[1]
+    assert "launches;" not in found.reason
+    assert "12" in found.reason
+    assert "13" in found.reason

@@ -40,6 +40,7 @@ from cinetica.reading.survey.reach import (
     course_of,
     levels_for,
     outline,
+    outlined,
     reach,
     steps_table,
     table,
@@ -602,3 +603,21 @@ def test_a_sweep_has_an_axis_for_each_number():
 
 def test_keys_of_a_take_without_jump_have_no_press():
     assert jump_presses(EDGE.take.model_copy(update={"keys": Keys()})) == ()
+
+
+def test_a_figure_that_shows_on_one_side_of_a_number_alone_has_no_change():
+    """A ramp that just reaches 99 % within the push: with a little less acceleration the time is not shown."""
+    short = make_drill(length=90, solids=FLOOR, right=[(5, 14)])
+    just = sensitivities(make_tune(drive__acceleration=7 * 0.99 * 60 / 9 * 1.001), short, Clock(), "time_to_top_speed")
+    comes_and_goes = {each.parameter.id for each in just.order if each.share is None}
+    assert "drive.acceleration" in comes_and_goes
+    assert just.order[0].share is None
+
+
+def test_an_outline_has_each_way_once_and_all_steerings():
+    for start in (STANDING, RUNNING):
+        ways = outlined(start)
+        assert len(set(ways)) == len(ways)
+        assert {way.steering for way in ways} == {"kept", "let go", "reversed"}
+        # Kept ones are finer: one for each frame of holding up to 30.
+        assert [way.held for way in ways if way.steering == "kept"][:30] == list(range(1, 31))
