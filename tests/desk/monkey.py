@@ -70,7 +70,7 @@ MODIFIERS = (Qt.KeyboardModifier.NoModifier,) * 4 + (
 NOT_DONE = ("quit", "new_window")
 # What Qt says of the platform without a screen, and not of the program.
 HARMLESS = ("OpenType support missing", "This plugin does not support", "propagateSizeHints")
-LONGEST_ACT = 10.0
+LONGEST_ACT = 30.0
 
 
 class Fault(Exception):

@@ -16,6 +16,7 @@ from cinetica.desk.dialogs import crash_report
 from cinetica.desk.dialogs.crash_report import Trouble, TroubleDialog, save_aside
 from cinetica.desk.dialogs.history import History
 from cinetica.desk.dialogs.preferences import Preferences
+from cinetica.desk.preparation import Preparation, PreparationBar
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Settings
 from cinetica.desk.widgets import leaves
@@ -370,3 +371,38 @@ def test_where_nothing_can_be_saved_aside_it_says_so(monkeypatch, qtbot, qapp):
 
     monkeypatch.setattr(crash_report, "write_atomically", full)
     assert save_aside([shipped_study("harbour")]) == []
+
+
+def test_a_first_start_says_on_every_page_what_is_prepared_and_what_comes_then(window, qtbot):
+    preparation = Preparation(window)
+    window.prepare(preparation)
+    for page in ("overview", "survey", "play_page", "compare"):
+        window.show_page(page)
+        (bar,) = window.findChildren(PreparationBar)
+        qtbot.waitUntil(bar.isVisible)
+        assert "compiling the motion kernel" in bar.label.text()
+        assert "Curves, figures and Play follow" in bar.label.text()
+    # Made anew with the text, it is still there.
+    window.actions_by_name["larger"].trigger()
+    qtbot.waitUntil(lambda: len(window.findChildren(PreparationBar)) == 1)
+    window.actions_by_name["smaller"].trigger()
+    ended = []
+    preparation.finished.connect(lambda: ended.append(True))
+    preparation._end()
+    preparation._end()
+    assert ended == [True]
+    qtbot.waitUntil(lambda: not window.findChildren(PreparationBar))
+    window.actions_by_name["larger"].trigger()
+    assert not window.findChildren(PreparationBar)
+    window.actions_by_name["smaller"].trigger()
+
+
+@pytest.mark.parametrize(
+    ("passed", "words", "share"), [(0, "a minute", 0), (40_000, "half a minute", 66), (90_000, "a few", 95)]
+)
+def test_the_bar_waits_before_its_end_where_it_takes_longer(window, monkeypatch, passed, words, share):
+    preparation = Preparation(window)
+    monkeypatch.setattr(preparation, "_since", type("Since", (), {"elapsed": lambda _: passed})())
+    bar = PreparationBar(preparation, window)
+    assert words in bar.label.text()
+    assert bar.bar.value() == pytest.approx(share, abs=1)

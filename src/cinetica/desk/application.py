@@ -8,12 +8,13 @@ from functools import partial
 from pathlib import Path
 
 import pyqtgraph as pg
-from PySide6.QtCore import QLocale, QProcess, Qt, QTimer, qInstallMessageHandler
+from PySide6.QtCore import QLocale, Qt, QTimer, qInstallMessageHandler
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.crash_report import Trouble, log, log_versions, start_log
+from cinetica.desk.preparation import Preparation
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.warm import is_ready
@@ -74,8 +75,10 @@ class Windows:
         if is_ready():
             QTimer.singleShot(0, window, lambda: start_for_good(window))
         else:
-            window.page.prepare()
-            _compile_aside(window)
+            preparation = Preparation(window)
+            preparation.finished.connect(partial(start_for_good, window))
+            window.prepare(preparation)
+            preparation.start()
         return window
 
     def offer_recovery(self) -> None:
@@ -135,13 +138,6 @@ def set_aside() -> None:
     gc.unfreeze()
     gc.collect()
     gc.freeze()
-
-
-def _compile_aside(window: Window) -> None:
-    process = QProcess(window)
-    process.finished.connect(lambda *_: start_for_good(window))
-    process.errorOccurred.connect(lambda *_: start_for_good(window))
-    process.start(sys.executable, ["-m", "cinetica.desk.warm"])
 
 
 def run(study: Study | None, path: Path | None) -> int:

@@ -30,6 +30,7 @@ from cinetica.desk.documents import Documents
 from cinetica.desk.export.exchange import Exchange
 from cinetica.desk.header import UNSAVED, Header
 from cinetica.desk.pages import PAGES
+from cinetica.desk.preparation import Preparation, PreparationBar
 from cinetica.desk.sheet.panel import Sheet
 from cinetica.desk.side_windows import SideWindows
 from cinetica.desk.state.session import Session
@@ -95,6 +96,7 @@ class Window(QMainWindow):
         self._make_actions()
         self.study_runs = StudyRuns(session)
         self._shown_page = PAGES[0].action
+        self.preparation: Preparation | None = None
         self._leaving: QWidget | None = None
         if settings is not None:
             for name, keys in shortcuts_of(settings.get(Kept.SHORTCUTS)).items():
@@ -138,7 +140,7 @@ class Window(QMainWindow):
         """Header and what lies under it, made for the present size of text."""
         desk = Workspace(self.session, self.study_runs)
         whole = QWidget()
-        layout = QVBoxLayout(whole)
+        self._column = layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         menus = Menus(self.actions_by_name, self.documents.fill_recent)
@@ -148,6 +150,8 @@ class Window(QMainWindow):
         self.header.missed_wanted.connect(partial(to_missed, self))
         self.header.say_targets(self.study_runs.words)
         layout.addWidget(self.header)
+        if self.preparation is not None:
+            layout.addWidget(PreparationBar(self.preparation))
         layout.addWidget(desk, 1)
         self.setCentralWidget(whole)
         desk.sheet.view.tune_header.menu_wanted.connect(self._open_tune_menu)
@@ -168,6 +172,13 @@ class Window(QMainWindow):
             self.survey.picture_wanted.connect(lambda: self.exchange.save_picture(self.survey.view, "survey"))
             self.survey.numbers_wanted.connect(lambda: self.exchange.save_table(self.survey.view))
             self.survey.sheet_wanted.connect(lambda: self.exchange.pin(self.survey.view))
+
+    def prepare(self, preparation: Preparation) -> None:
+        """Say on every page, until it has finished, that the kernel is being compiled."""
+        self.preparation = preparation
+        preparation.finished.connect(partial(setattr, self, "preparation", None))
+        self.page.prepare()
+        self._column.insertWidget(1, PreparationBar(preparation))
 
     # Header and menus
 

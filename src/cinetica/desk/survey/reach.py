@@ -31,16 +31,13 @@ from cinetica.reading.survey.reach import (
     table,
 )
 
-HEADS = ("Height", "Stand", "safe", "jump", "Run", "safe", "jump")
-JUMP_TIP = "The jump distance onto that height: the way of the middle of the feet, in u"
+HEADS = ("Height", "Stand", "safe", "Run", "safe")
 TIPS = (
     "How much higher (or lower) the far ledge is, in u",
     "The widest gap between two edges that a standing jump crosses, in u",
     "The same gap with jump held 3 frames less than needed",
-    JUMP_TIP,
     "The widest gap between two edges that a running jump crosses, coyote time included, in u",
     "The same gap with jump pressed 3 frames earlier and held 3 frames less than needed",
-    JUMP_TIP,
 )
 
 
@@ -127,10 +124,13 @@ class ReachView(View):
         self.rows.setRowCount(len(stand.gaps))
         for row, (one, other) in enumerate(zip(reversed(stand.gaps), reversed(ran.gaps), strict=True)):
             level = f"{one.level:+g}" if one.level else "0"
-            both = (each for gap in (one, other) for each in (gap.widest, gap.safe, gap.distance))
-            cells = (level, *(_told(each) for each in both))
-            for column, text in enumerate(cells):
+            cells = [(level, "")]
+            for gap in (one, other):
+                tip = f"Jump distance, of the feet alone: {_told(gap.distance)} u" if gap.distance is not None else ""
+                cells += [(_told(gap.widest), tip), (_told(gap.safe), tip)]
+            for column, (text, tip) in enumerate(cells):
                 item = QTableWidgetItem(text.replace("-", "−"))
+                item.setToolTip(tip)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.rows.setItem(row, column, item)
             self.rows.setRowHeight(row, look.height(9) + look.px(3))
@@ -140,7 +140,7 @@ class ReachView(View):
         # Each column has room for the widest head, with its margins; the outline keeps two fifths.
         heads = len(HEADS) * (max(look.width(head, 9) for head in HEADS) + look.px(14)) + look.px(12)
         wide = max(min(heads, self.width() * 3 // 5), 10)
-        under = look.height(9) * 5 + look.px(12)
+        under = look.height(9) * 6 + look.px(12)
         self.rows.setGeometry(self.width() - wide, 0, wide, max(10, self.height() - under))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -227,8 +227,14 @@ class ReachView(View):
         fall = "no fall off the edge in this time" if ran.fall is None else (
             f"a run off the edge falls {abs(found.lowest):g} u in {ran.fall[0]:.2f} s, {ran.fall[1]:.2f} u far"
         )  # fmt: skip
-        text = (
-            f"{found.tune.name}: highest step {max(ran.step, stand.step):.2f} u, with 3 frames to spare "
+        level = ", ".join(
+            f"{start} {_told(gap.distance)} u"
+            for start, each in ((STANDING, stand), (RUNNING, ran))
+            for gap in each.gaps
+            if gap.level == 0.0 and gap.distance is not None
+        )
+        text = (f"{found.tune.name}: jump distance on the level {level}; " if level else f"{found.tune.name}: ") + (
+            f"highest step {max(ran.step, stand.step):.2f} u, with 3 frames to spare "
             f"{max(ran.easy_step, stand.easy_step):.2f} u; {fall}."
         )
         painter.setPen(QColor(look.worn().ink))

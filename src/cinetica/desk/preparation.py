@@ -1,0 +1,85 @@
+"""The first start on a machine: the kernel is compiled by another process, and every page says so meanwhile."""
+
+from __future__ import annotations
+
+import sys
+
+from PySide6.QtCore import QElapsedTimer, QObject, QProcess, QTimer, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QWidget
+
+from cinetica.desk import look
+from cinetica.desk.widgets import PlainLabel
+
+# How long it usually takes (s); the bar waits at its last twentieth where it takes longer.
+USUAL = 60.0
+REST = 0.95
+WORDS = "First start: compiling the motion kernel for this machine, once. Curves, figures and Play follow in about {}."
+
+
+class Preparation(QObject):
+    """Compiles what the window needs, in a process of its own; `finished` in any case."""
+
+    finished = Signal()
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._ended = False
+        self._since = QElapsedTimer()
+        self._since.start()
+        self._process = QProcess(self)
+        self._process.finished.connect(self._end)
+        self._process.errorOccurred.connect(self._end)
+
+    def start(self) -> None:
+        self._process.start(sys.executable, ["-m", "cinetica.desk.warm"])
+
+    def _end(self, *_: object) -> None:
+        """Once, also where the process could not be started."""
+        if not self._ended:
+            self._ended = True
+            self.finished.emit()
+
+    @property
+    def share(self) -> float:
+        """How far it is, 0 to 1, by the time that it usually takes."""
+        return min(REST, self._since.elapsed() / 1000.0 / USUAL)
+
+    @property
+    def words(self) -> str:
+        """What goes on, and how long it will still take."""
+        left = USUAL * (1.0 - self.share)
+        return WORDS.format("a minute" if left > 45 else "half a minute" if left > 15 else "a few seconds")
+
+
+class PreparationBar(QFrame):
+    """What is prepared, how far it is, and what comes then."""
+
+    def __init__(self, preparation: Preparation, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        look.on_sheet(self)
+        self._preparation = preparation
+        self.label = PlainLabel()
+        self.label.setFont(look.font(9))
+        self.label.setWordWrap(True)
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 100)
+        self.bar.setTextVisible(False)
+        self.bar.setFixedSize(look.px(160), look.px(10))
+        self.bar.setAccessibleName("Progress of the preparation")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(18, 4, 14, 4)
+        row.addWidget(self.label, 1)
+        row.addWidget(self.bar)
+        timer = QTimer(self, interval=500)
+        timer.timeout.connect(self._say)
+        timer.start()
+        preparation.finished.connect(self._gone)
+        self._say()
+
+    def _say(self) -> None:
+        self.label.setText(self._preparation.words)
+        self.bar.setValue(round(100 * self._preparation.share))
+
+    def _gone(self) -> None:
+        self.hide()
+        self.deleteLater()
