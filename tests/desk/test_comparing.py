@@ -271,6 +271,11 @@ def test_one_key_jumps_to_where_they_part_and_says_why(window):
     assert abs(wren["y"][row] - bramble["y"][row]) > 0.05
     assert np.all(np.abs(wren["y"][:row] - bramble["y"][:row]) <= 0.05)
     assert f"part at frame {row}" in explaining.parted.text()
+    # Under the heading of another frame it would be untrue.
+    window.session.set_cursor(row + 5)
+    explaining.refresh()
+    assert explaining.title.text() == f"Frame {row + 5}"
+    assert explaining.parted.text() == ""
     explaining.amount.setValue(1e5)
     explaining.find_divergence()
     assert "never differ by more than 100000" in explaining.parted.text()

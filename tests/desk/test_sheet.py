@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 
 from cinetica.desk.sheet.cells import drag_step, dragged, value_from_text, value_text
 from cinetica.desk.sheet.choices import ChoicePopup
+from cinetica.desk.sheet.panel import HINT
 from cinetica.model.laws import LAWS
 from cinetica.model.tune import PARAMETERS, parameter_by_id
 from tests.desk.conftest import key
@@ -269,3 +270,26 @@ def test_only_figures_that_read_otherwise_are_painted_again(window):
         speed = session.study.tune("Wren").get(SPEED)
         session.set_value(session.study.tune("Wren"), parameter_by_id(SPEED), speed + by)
         assert bool(told) == other == (reads() != before)
+
+
+def test_a_refusal_goes_with_the_next_edit_or_once_it_has_been_read(window, qtbot, monkeypatch):
+    session, foot = window.session, window.sheet.foot
+    session.refused.emit("That does not do.")
+    assert foot.objectName() == "warning"
+    session.set_value(session.tunes[0][1], parameter_by_id("gravity.gravity"), 33.0)
+    assert foot.objectName() == "soft"
+    session.refused.emit("That does not do.")
+    window.sheet._refusal_read.timeout.emit()
+    assert foot.objectName() == "soft"
+    assert foot.text() == HINT
+
+
+@pytest.mark.parametrize("modifier", [Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.AltModifier])
+def test_a_digit_types_into_a_cell_and_with_alt_hides_the_tune(window, modifier):
+    view, tune = window.sheet.view, window.session.tunes[0][1]
+    view.setFocus()
+    view.setCurrentIndex(view.cell("gravity.gravity", tune.name))
+    QTest.keyClick(view, Qt.Key.Key_1, modifier)
+    typed = bool([each for each in view.viewport().findChildren(QLineEdit) if each.isVisible()])
+    assert window.session.is_hidden(tune) is (modifier == Qt.KeyboardModifier.AltModifier)
+    assert typed is (modifier == Qt.KeyboardModifier.NoModifier)

@@ -287,3 +287,10 @@ def test_a_turned_view_turns_with_the_games_angles():
     yaw = parameter_by_id("input.view_yaw")
     assert to_game(yaw, 30.0, Conventions(turn=Turn.CLOCKWISE)) == -30
     assert from_game(yaw, -30.0, Conventions(turn=Turn.CLOCKWISE)) == 30
+
+
+@pytest.mark.parametrize("form", FORMATS)
+def test_nothing_is_handed_over_as_minus_nought(form):
+    """A turned angle of 0 stays 0, whatever the direction of the game's angles."""
+    text = numbers_text(Tune(name="Wren", view="top"), Conventions(turn=Turn.CLOCKWISE, y_down=True), form)
+    assert not re.search(r"-0\.0\b", text)

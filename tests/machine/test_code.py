@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from cinetica.machine.cache import remove_earlier
-from cinetica.machine.code import pointer
+from cinetica.machine.code import DEEPEST, _deep_enough, pointer
 from cinetica.motion.native import RUN
 
 
@@ -94,3 +94,11 @@ def test_compiled_code_takes_no_array_with_gaps():
     with pytest.raises(ValueError, match="contiguous"):
         pointer(np.zeros(9)[::2])
     assert pointer(np.zeros(9)[2:5]).value
+
+
+def test_the_compiler_may_go_deeper_than_python_allows_at_first():
+    """Figures ask figures: compiled from within a deep stack, as a test's or a window's, they overran it."""
+    before = sys.getrecursionlimit()
+    with _deep_enough():
+        assert sys.getrecursionlimit() >= DEEPEST
+    assert sys.getrecursionlimit() == before

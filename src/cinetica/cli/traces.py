@@ -13,6 +13,7 @@ from cinetica.files.reading import Refused
 from cinetica.model.clock import CLOCK_PARAMETERS, Clock
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.model.words import unknown
 
 
 @click.command(help="Write the trace of a tune on a drill as CSV.")
@@ -105,8 +106,10 @@ def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...]) -> tuple
     for setting in settings:
         id, equals, text = setting.partition("=")
         shown = setting if len(setting) <= 80 else f"{setting[:79]}…"
-        if not equals or id not in known:
-            raise Refused([f"--set {shown}: not of the form ID=VALUE with a known id, such as clock.tick_rate=120"])
+        if not equals:
+            raise Refused([f"--set {shown}: not of the form ID=VALUE, such as clock.tick_rate=120"])
+        if id not in known:
+            raise Refused([f"--set {shown}: {unknown('number', id, known)}"])
         try:
             value = json.loads(text)
         except (ValueError, RecursionError):

@@ -219,7 +219,8 @@ class Window(QMainWindow):
             self.addAction(action)
         for number in range(MOST_TUNES):
             action = QAction(f"Show or hide tune {number + 1}", self)
-            action.setShortcut(QKeySequence(str(number + 1)))
+            # With Alt it works in a cell, too, into which a digit is typed.
+            action.setShortcuts([QKeySequence(str(number + 1)), QKeySequence(f"Alt+{number + 1}")])
             action.triggered.connect(partial(self._do, partial(self._toggle, number)))
             self.addAction(action)
 

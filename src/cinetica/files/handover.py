@@ -89,7 +89,8 @@ def _unit(parameter: Parameter, conventions: Conventions) -> str:
 def _number(value: Value) -> str:
     """15 digits: all that a reader can want, without the last one that a conversion leaves behind."""
     if isinstance(value, float):
-        text = f"{value:.15g}"
+        # A conversion may leave -0.
+        text = f"{value + 0.0:.15g}"
         return text if any(mark in text for mark in ".en") else f"{text}.0"
     return json.dumps(value, ensure_ascii=False)
 

@@ -12,6 +12,7 @@ import os
 import sys
 import tempfile
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +27,8 @@ NEVER_CALLED = (
     "NRT_MemInfo_call_dtor", "NRT_Free", "numba_gil_ensure", "numba_gil_release", "numba_unpickle", "numba_do_raise",
     "numba_runtime_build_excinfo_struct",
 )  # fmt: skip
+# Python frames; 1,000 are few for figures that ask figures.
+DEEPEST = 10_000
 POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
 
 
@@ -39,6 +42,17 @@ def pointer(array: NDArray[Any]) -> ctypes.c_void_p:
 
 def uncompiled() -> bool:
     return os.environ.get("NUMBA_DISABLE_JIT") == "1"
+
+
+@contextmanager
+def _deep_enough() -> Iterator[None]:
+    """Numba compiles a function while it types the one that calls it: some thirty Python frames for each call deep."""
+    before = sys.getrecursionlimit()
+    sys.setrecursionlimit(max(before, DEEPEST))
+    try:
+        yield
+    finally:
+        sys.setrecursionlimit(before)
 
 
 class MachineCode:
@@ -99,7 +113,8 @@ class MachineCode:
         for called in self._calls:
             # Numba links what it compiles, though it is not called here.
             llvm.add_symbol(called, _abort())
-        made = self._compile()
+        with _deep_enough():
+            made = self._compile()
         code: bytes = made._library._get_compiled_object()
         name: str = made._wrapper_name
         return self.keep(name.encode() + b"\n" + code)

@@ -5,6 +5,9 @@ from __future__ import annotations
 import difflib
 from collections.abc import Iterable
 
+# Nobody reads more of them.
+MOST_LISTED = 30
+
 
 def unknown(noun: str, name: str, known: Iterable[str]) -> str:
     """That there is no such thing, and what was probably meant."""
@@ -12,8 +15,7 @@ def unknown(noun: str, name: str, known: Iterable[str]) -> str:
     near = difflib.get_close_matches(name, listed, 3) or [
         each for each in listed if each.rpartition(".")[2] == name.rpartition(".")[2]
     ]
-    return (
-        f"no {noun} {name!r}; did you mean {' or '.join(near)}?"
-        if near
-        else f"no {noun} {name!r}; there are: {', '.join(listed)}"
-    )
+    if near:
+        return f"no {noun} {name!r}; did you mean {' or '.join(near)}?"
+    more = ", …" if len(listed) > MOST_LISTED else ""
+    return f"no {noun} {name!r}; there are: {', '.join(listed[:MOST_LISTED])}{more}"

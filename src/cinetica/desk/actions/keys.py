@@ -133,4 +133,6 @@ def help_text() -> str:
         ("On the stage", ON_THE_STAGE), ("In the Survey", IN_THE_SURVEY),
         ("While playing", WHILE_PLAYING),
     )  # fmt: skip
-    return template("help.html.j2").render(keys=[*keys, ("1 … 6", "show or hide a tune")], tables=tables)
+    return template("help.html.j2").render(
+        keys=[*keys, ("1 … 6, or Alt+1 … Alt+6 in a cell", "show or hide a tune")], tables=tables
+    )

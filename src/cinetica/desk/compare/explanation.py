@@ -73,6 +73,8 @@ class Explaining(QWidget):
         self.lines.setIndentation(look.px(12))
         self.lines.setRootIsDecorated(False)
         self.lines.setAccessibleName("Rules that acted in the tick under the cursor")
+        # The frame of which it was said where the tunes part.
+        self._said_at: int | None = None
         self._lay_out()
         self.session.cursor_moved.connect(self._soon)
         self.session.figures_changed.connect(self._soon)
@@ -128,6 +130,9 @@ class Explaining(QWidget):
 
     def refresh(self) -> None:
         """Explain the tick under the cursor for every tune that is shown."""
+        if self._said_at is not None and self._said_at != self.session.cursor:
+            # What was said is of another frame than the heading.
+            self._forget_divergence()
         self.lines.clear()
         self.title.setText(f"Frame {self.session.cursor}")
         for shown in self.session.shown:
@@ -165,6 +170,7 @@ class Explaining(QWidget):
             return
         shown, parting = min(found, key=lambda pair: pair[1].row)
         self.session.set_cursor(parting.row)
+        self._said_at = parting.row
         self._say_parting(self._words(reference, shown, parting))
 
     def _parting(self, reference: TuneRun, shown: TuneRun) -> Divergence | None:
@@ -184,6 +190,7 @@ class Explaining(QWidget):
         return f"{head}.{since} {parting.reason}."
 
     def _forget_divergence(self) -> None:
+        self._said_at = None
         self._say_parting("")
 
     def _say_parting(self, words: str) -> None:

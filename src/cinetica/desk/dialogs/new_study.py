@@ -13,7 +13,7 @@ CHOICES = (
     *TEMPLATES,
     Template(
         "The demo: harbour couriers",
-        "Four finished tunes on eleven drills, to look at and to take from.",
+        "Finished tunes and drills of both views, to look at and to copy from.",
         lambda: shipped_study("harbour"),
     ),
     Template(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import (
     Qt,
+    QTimer,
 )
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -23,6 +24,8 @@ from cinetica.desk.sheet.widths import NARROW_VALUE, USUAL_VALUE, label_width, t
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import WrappedLabel, plain_tip
 
+# ms
+REFUSAL_STAYS = 15_000
 HINT = (
     "Drag a number sideways, or type. Double-click: default. Shift is fine, Ctrl coarse. Type over a dotted figure to"
     " set what you mean."
@@ -103,6 +106,10 @@ class Sheet(QFrame):
         session.shown_changed.connect(self.view.tune_header.viewport().update)
         session.reference_changed.connect(self._hold_against_another)
         session.loaded.connect(self._begin_anew)
+        # A refusal has been read by then; the next edit takes it away, too.
+        self._refusal_read = QTimer(self, singleShot=True, interval=REFUSAL_STAYS)
+        self._refusal_read.timeout.connect(lambda: self.explain(""))
+        session.study_changed.connect(self._forget_refusal)
         session.refused.connect(self.refuse)
         session.told.connect(self.explain)
 
@@ -142,10 +149,16 @@ class Sheet(QFrame):
             view.sheet.filter(self.search.text(), self.differing.isChecked())
 
     def explain(self, text: str) -> None:
+        self._refusal_read.stop()
         self._say(text or HINT, "soft")
+
+    def _forget_refusal(self) -> None:
+        if self._refusal_read.isActive():
+            self.explain("")
 
     def refuse(self, text: str) -> None:
         self._say(keyed("{0} (How things are done: {help}.)", text), "warning")
+        self._refusal_read.start()
         rect = self.view.visualRect(self.view.currentIndex())
         if rect.isValid():
             QToolTip.showText(self.view.viewport().mapToGlobal(rect.bottomLeft()), plain_tip(text), self.view)
