@@ -20,7 +20,7 @@ ALWAYS = {
     "libgthread-2.0.so.0": "libglib2.0-0",
     "libX11.so.6": "libx11-6",
 }
-# What a sheet to show needs to become a PDF.
+# What a report needs to become a PDF.
 FOR_PDF = {
     "libpango-1.0.so.0": "libpango-1.0-0",
     "libpangoft2-1.0.so.0": "libpangoft2-1.0-0",

@@ -56,13 +56,15 @@ def test_every_edit_has_its_name_and_one_can_go_back_to_it(window, history):
     window.commands.hide()
     window.session.set_clock(window.session.study.clock.model_copy(update={"tick_rate": 30.0}), "Tick rate")
     stack = window.session.undo_stack
-    assert [stack.text(place) for place in range(stack.count())] == ["Gravity of Wren", "Duplicate Wren", "Tick rate"]
+    assert [stack.command(place).actionText() for place in range(stack.count())] == [
+        "Gravity of Wren", "Duplicate Wren", "Tick rate",
+    ]  # fmt: skip
     model = history.edits.model()
     assert [model.index(row, 0).data() for row in range(model.rowCount())] == [
         "As it was opened",
-        "Gravity of Wren",
+        "Gravity of Wren 42 → 30",
         "Duplicate Wren",
-        "Tick rate",
+        "Tick rate 60 → 30",
     ]
     history.edits.setCurrentIndex(model.index(0, 0))
     assert gravity(window) == 42

@@ -1,4 +1,4 @@
-"""What goes out of the window and comes into it: pictures, tables, the sheet to show, numbers, proofs and logs."""
+"""What goes out of the window and comes into it: pictures, tables, the report, numbers, proofs and logs."""
 
 import csv
 import xml.etree.ElementTree as ET
@@ -93,7 +93,7 @@ def test_where_it_cannot_be_written_it_is_said(window, to, said):
     assert all("Choose another place" in words for words in said), said
 
 
-# The sheet to show
+# The report
 
 
 def test_the_sheet_to_show_has_everything_in_one_file(window, to):

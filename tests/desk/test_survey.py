@@ -322,12 +322,14 @@ def test_the_table_of_reach_is_shown_and_saved(window, survey, tmp_path, monkeyp
 
 def test_sensitivities_stand_in_their_order_and_open_their_curve(window, survey):
     page = view(survey, "Sensitivity")
-    assert [each.parameter.id for each in page.result.sensitivities.order[:2]] == ["jump.jump_speed", "jump.run_boost"]
+    assert [each.parameter.id for each in page.result.sensitivities.order[:2]] == ["jump.jump_speed", "gravity.gravity"]
+    # Run boost is at 0: a step would switch it on.
+    assert "jump.run_boost" in {each.parameter.id for each in page.result.sensitivities.off}
     page.setFocus()
     key(page, Qt.Key.Key_Down)
     key(page, Qt.Key.Key_Return)
     assert survey.view.WORDS == "Curve"
-    assert survey.view.parameter.id == "jump.run_boost"
+    assert survey.view.parameter.id == "gravity.gravity"
 
 
 # What goes out, and what takes long
@@ -349,7 +351,7 @@ def test_each_view_goes_out_as_picture_numbers_and_into_the_sheet(
     rows = list(csv.reader((tmp_path / "a.csv").open()))
     assert len(rows) > 3
     survey.sheet_wanted.emit()
-    assert "It will stand in the sheet to show" in said[-1]
+    assert "Added to the report" in said[-1]
     monkeypatch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "sheet.html")
     window.exchange.save_report()
     page = (tmp_path / "sheet.html").read_text()

@@ -1,4 +1,4 @@
-"""The sheet to show: a document, with figures whose lines are the traces."""
+"""The report: a document, with figures whose lines are the traces."""
 
 import re
 import xml.etree.ElementTree as ET

@@ -570,7 +570,10 @@ def test_times_are_weighed_in_ticks_too_and_a_figure_that_goes_is_said_to():
     found = sensitivities(WREN, HARBOUR.drill("Turn on the jetty"), Clock(), "turn_time")
     by_id = {each.parameter.id: each for each in found.order}
     assert by_id["drive.top_speed"].ticks == pytest.approx(by_id["drive.top_speed"].change * 60)
-    assert by_id["drive.turn_acceleration"].share is None
+    # Turn acceleration is at 0, as the others are: its step would switch it on.
+    assert "drive.turn_acceleration" in {each.parameter.id for each in found.off}
+    assert all(WREN.get(each.parameter.id) == 0 for each in found.off)
+    assert all(WREN.get(each.parameter.id) != 0 for each in found.order)
     shares = [math.inf if each.share is None else abs(each.share) for each in found.order]
     assert shares == sorted(shares, reverse=True)
     nothing = sensitivities(WREN, HARBOUR.drill("Quay sprint"), Clock(), "jump_height")

@@ -1,4 +1,4 @@
-"""`report`: the sheet to show."""
+"""`report`: the report."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ import click
 from cinetica.cli.common import ONLY_DRILLS, STUDY, drill_of, read
 
 
-@click.command(help="Write the sheet to show: tunes side by side, curves, measures and notes, in one file.")
+@click.command(help="Write the report: tunes side by side, curves, measures and notes, in one file.")
 @STUDY
 @ONLY_DRILLS
 @click.option(

@@ -1,4 +1,4 @@
-"""The sheet to show: one self-contained document with the tunes side by side, the curves, the measures and the notes;
+"""The report: one self-contained document with the tunes side by side, the curves, the measures and the notes;
 and tables.
 
 It is HTML that a browser shows by day and by night, on a desk and on a phone, and that WeasyPrint sets as a PDF: the

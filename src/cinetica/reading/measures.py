@@ -526,7 +526,7 @@ def _ticks_until(f, of_speed):
 
 
 @_measure(
-    "press_to_velocity", "Press to speed", "ticks",
+    "press_to_velocity", "Input delay to speed", "ticks",
     "Ticks that pass between the first push or press and a change of velocity; 0 is in the same tick.",
     "the hands drive nothing, or nothing changes", of_hands=True,
 )  # fmt: skip
@@ -535,7 +535,7 @@ def _press_to_velocity(f):
 
 
 @_measure(
-    "press_to_position", "Press to motion", "ticks",
+    "press_to_position", "Input delay to motion", "ticks",
     "Ticks that pass between the first push or press and a change of position; 0 is in the same tick.",
     "the hands drive nothing, or nothing changes", of_hands=True,
 )  # fmt: skip
@@ -640,7 +640,7 @@ def _peak_acceleration(f):
 
 
 @_measure(
-    "camera_distance", "Camera, farthest", "u",
+    "camera_distance", "Camera, greatest distance", "u",
     "Greatest distance of the body from the camera.",
     "the camera never leaves the body",
 )  # fmt: skip

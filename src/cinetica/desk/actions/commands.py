@@ -101,7 +101,7 @@ class Commands(QObject):
 
     def edit_note(self) -> None:
         if (tune := self.tune) and (
-            note := self.ask("Note on the tune", f"What is to be known about {tune.name}", tune.note, long=True)
+            note := self.ask("Note on the tune", f"Note on {tune.name}", tune.note, long=True)
         ) is not None:
             self.session.alter(f"Note on {tune.name}", lambda study: editing.with_tune_note(study, tune.name, note))
 
@@ -120,7 +120,12 @@ class Commands(QObject):
         words = [said for _, said in listed]
         now = next((place for place, (id, _) in enumerate(listed) if id == against.chosen), 0)
         said, given = QInputDialog.getItem(
-            self._window, "Hold against", "Show pale, and say what has moved since", words, now, False
+            self._window,
+            "Compare with an earlier state",
+            "Draw it pale, and say what has changed since",
+            words,
+            now,
+            False,
         )
         if given and said in words:
             self.hold(listed[words.index(said)][0])
@@ -129,7 +134,7 @@ class Commands(QObject):
         """Hold against one of `Against.choices`, or a file that is asked for."""
         if chosen == A_FILE:
             name, _ = QFileDialog.getOpenFileName(
-                self._window, "A study to hold against", str(Path.cwd()), "Studies (*.json)"
+                self._window, "Compare with a study", str(Path.cwd()), "Studies (*.json)"
             )
             if name:
                 self.hold_file(Path(name))
@@ -233,7 +238,7 @@ class Commands(QObject):
 
     def edit_drill_note(self) -> None:
         if (drill := self.drill) and (
-            note := self.ask("Note on the drill", f"What to look at in {drill.name}", drill.note, long=True)
+            note := self.ask("Note on the drill", f"Note on {drill.name}", drill.note, long=True)
         ) is not None:
             self.session.alter(f"Note on {drill.name}", lambda study: editing.with_drill_note(study, drill.name, note))
 
@@ -268,7 +273,7 @@ class Commands(QObject):
         name = (
             others[0]
             if len(others) == 1
-            else self.ask_one("Lay another drill over", f"Drill on which {reference.name} is shown, too", others)
+            else self.ask_one("Overlay a second drill", f"Drill on which {reference.name} is shown, too", others)
         )
         if name is not None:
             self.session.lay_over(name)

@@ -236,7 +236,7 @@ class Hands(EditedLanes):
         x = self.at((thing.start if isinstance(thing, Press) else thing.frame) / self.take.rate)
         text = f"{thing.start} {thing.end}" if isinstance(thing, Press) else f"{thing.frame} {thing.x:g} {thing.y:g}"
         name = (
-            f"{lane}: first frame and the frame in which it is let go"
+            f"{lane}: first frame, and the frame of the release"
             if isinstance(thing, Press)
             else f"{lane}: frame, x and y"
         )

@@ -17,6 +17,7 @@ from cinetica.desk.paint.bodies import Ghosts, Prints
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import Curves, path_of
 from cinetica.desk.paint.grid import Grid
+from cinetica.desk.paint.off_course import Fallen, deepest_followed
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.signs import MARKS, paint_mark
@@ -239,9 +240,13 @@ class Stage(QWidget):
         self.course, self.prints = CourseLayer(), Prints()
         self.paths = Curves(path_of, over_time=False)
         self.wakes = Curves(path_of, wake=True, over_time=False, under=self.paths)
-        self.ghosts = Ghosts()
+        self.ghosts, self.fallen = Ghosts(), Fallen()
         self.layers = PlotLayers(
-            self.box, [Grid(square=True), self.course], [self.wakes], [self.paths, self.prints], [self.ghosts]
+            self.box,
+            [Grid(square=True), self.course],
+            [self.wakes],
+            [self.paths, self.prints],
+            [self.ghosts, self.fallen],
         )
         self.selection = SelectionItem()
         self.box.addItem(self.selection, ignoreBounds=True)
@@ -270,8 +275,8 @@ class Stage(QWidget):
         self.title.setAccessibleName("Stage")
         self.title.setToolTip("Fit, arrows, and the edit of the course")
         self.title.setMenu(self._menu())
-        about = ShortLabel("print every")
-        about.set_tip("A print of the body every so many frames")
+        about = ShortLabel("a body every")
+        about.set_tip("Draw the body every so many frames; none with 0")
         about.setObjectName("soft")
         about.setFont(look.font(8))
         self.every_box = QSpinBox()
@@ -282,8 +287,8 @@ class Stage(QWidget):
         self.every_box.setSuffix(" frames")
         self.every_box.setFont(look.font(8))
         self.every_box.setMinimumWidth(look.width("600 frames", 8) + look.px(24))
-        self.every_box.setAccessibleName("A print of the body every so many frames")
-        self.every_box.setToolTip("A print of the body every so many frames")
+        self.every_box.setAccessibleName("Draw the body every so many frames; none with 0")
+        self.every_box.setToolTip("Draw the body every so many frames; none with 0")
         self.every_box.valueChanged.connect(self.print_every)
         self.legend = Legend()
         self.top_row = FoldingRow("More", margins=(8, 12), spacing=6, air=2)
@@ -362,8 +367,9 @@ class Stage(QWidget):
         self.fit()
 
     def fit(self) -> None:
-        """Show all paths with a little room."""
-        bounds = self.prints.extent()
+        """Show all paths with a little room; of a fall off the course no more than its beginning."""
+        deepest = deepest_followed(self.session.drill, self.session.shown)
+        bounds = self.prints.extent(deepest)
         if not bounds.isEmpty():
             self.box.setRange(bounds.adjusted(-0.5, -0.7, 0.5, 0.9), padding=0)
 
@@ -371,6 +377,8 @@ class Stage(QWidget):
         shown = self.session.shown
         # All of them, whatever has changed already.
         changed = (self._take_course(), self.paths.show(shown), self.prints.show(shown, self.every))
+        self.fallen.show(shown, deepest_followed(self.session.drill, shown))
+        self._say_scale()
         if any(changed):
             self.layers.refresh()
         self.draw_wake()
@@ -387,7 +395,7 @@ class Stage(QWidget):
 
     def _say_scale(self, *_: object) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)
-        self.legend.say(f"1 u = {pixels:.0f} px")
+        self.legend.say("  ".join(filter(None, (self.fallen.words, f"1 u = {pixels:.0f} px"))))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -20,6 +20,7 @@ from cinetica.desk.paint.cursor import Spots
 from cinetica.desk.paint.curves import Curves, with_zero
 from cinetica.desk.paint.grid import Grid
 from cinetica.desk.paint.layer_cache import Layer, LayerCache
+from cinetica.desk.paint.off_course import deepest_followed, followed_span
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.steps import round_step
@@ -241,7 +242,8 @@ class Strip(Titled):
         """Least and greatest value that is drawn, and 0."""
         shown = (*now.shown, *now.wake)
         if not self.comparing.differences:
-            return with_zero([one.trace.span(self.channel.column) for one in shown])
+            deepest = deepest_followed(self.comparing.session.drill, now.shown)
+            return with_zero([followed_span(one, self.channel.column, deepest) for one in shown])
         return with_zero([span_of(self._over_time(one).y) for one in shown])
 
     def fit_values(self, low: float, high: float) -> None:

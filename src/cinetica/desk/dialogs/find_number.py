@@ -34,7 +34,7 @@ class FindNumber(Dialog):
         self.told.setWordWrap(True)
         self.told.setMinimumHeight(7 * look.height())
         self.answers = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
-        self.answers.button(QDialogButtonBox.StandardButton.Ok).setText("&Take it")
+        self.answers.button(QDialogButtonBox.StandardButton.Ok).setText("&Apply")
         self.answers.accepted.connect(self.take)
         self.answers.rejected.connect(self.reject)
         layout = QVBoxLayout(self)

@@ -109,7 +109,7 @@ class ImportLog(Dialog):
         halves.addSpacing(24)
         halves.addLayout(right, 1)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
-        self.accept_button = buttons.addButton("Lay it over", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.accept_button = buttons.addButton("Import", QDialogButtonBox.ButtonRole.AcceptRole)
         self.accept_button.setDefault(True)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)

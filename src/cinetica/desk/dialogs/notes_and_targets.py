@@ -45,7 +45,7 @@ class Decided(Dialog):
     def __init__(
         self, session: Session, everywhere: StudyRuns, go: Callable[[str, str, str], object], window: QWidget
     ) -> None:
-        super().__init__("What was decided", window)
+        super().__init__("Notes and targets", window)
         self.session, self.study_runs, self._go = session, everywhere, go
         self.name = QLineEdit()
         self.name.setAccessibleName("Name of the study")
@@ -54,7 +54,7 @@ class Decided(Dialog):
         # The notes of the study that are shown.
         self._notes = ""
         self.notes.setAccessibleName("Notes of the study")
-        self.notes.setPlaceholderText("What this study is for, what was decided, and why")
+        self.notes.setPlaceholderText("What this study is for, what you decided, and why")
         self.notes.setTabChangesFocus(True)
         self.notes.setFixedHeight(6 * look.height())
         self.notes.textChanged.connect(self._note)

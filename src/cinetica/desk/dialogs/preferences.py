@@ -77,15 +77,15 @@ class Preferences(Dialog):
         form = QFormLayout()
         form.addRow("Look", self.look)
         form.addRow("Size of text", self.scale)
-        form.addRow("Kept against a crash", self.kept_after)
+        form.addRow("Autosave", self.kept_after)
         row = QHBoxLayout()
         row.addWidget(PlainLabel("New key"))
         row.addWidget(self.edit, 1)
         for words, slot in (
-            ("&Take it", self.take),
-            ("&No key", lambda: self.set_keys(())),
-            ("As at &first", self.reset),
-            ("&All as at first", self.reset_all),
+            ("&Assign", self.take),
+            ("&Clear", lambda: self.set_keys(())),
+            ("&Reset", self.reset),
+            ("Reset &all", self.reset_all),
         ):
             button = QPushButton(words)
             button.setAutoDefault(False)
@@ -156,4 +156,4 @@ class Preferences(Dialog):
         for name, keys in DEFAULT_KEYS.items():
             set_keys(name, self._actions[name], keys)
         self._list()
-        self.said.setText("All keys are as at first.")
+        self.said.setText("All keys are reset.")

@@ -22,14 +22,14 @@ class AnotherSize(Dialog):
     """What it would make is said before it is done; one edit, which can be undone."""
 
     def __init__(self, session: Session, tune: Tune, scope: Scope, window: QWidget) -> None:
-        super().__init__("Another size", window)
+        super().__init__("Rescale", window)
         self.session, self.tune = session, tune
         self._linking = False
         self.scope = Chooser()
         for each in Scope:
             self.scope.addItem(f"{MEANING[each]}: {tune.name}" if each is Scope.TUNE else MEANING[each], each)
         self.scope.setCurrentIndex(self.scope.findData(scope))
-        self.scope.setAccessibleName("What gets another size")
+        self.scope.setAccessibleName("What is rescaled")
         self.scope.setMaximumWidth(64 * look.width("n"))
         self.factor = self._box("Factor")
         self.length = Chooser()
@@ -145,7 +145,7 @@ class AnotherSize(Dialog):
 
     def change(self) -> None:
         scope, factor = self.chosen, self.factor.value()
-        name = f"Another size for {MEANING[scope].partition(':')[0]}"
+        name = f"Rescale {MEANING[scope].partition(':')[0]}"
         if self.session.alter(name, lambda study: at_another_size(study, factor, scope, self.tune.name)):
             self.session.told.emit(f"{name}: times {number_text(factor, 6)}.")
             self.accept()

@@ -1,4 +1,4 @@
-"""What goes out of a window and comes into it: pictures, tables, the sheet to show, proofs, and logs from the game."""
+"""What goes out of a window and comes into it: pictures, tables, the report, proofs, and logs from the game."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ class Exchange(QObject):
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
         self.session, self._window = session, window
-        # What was taken out of the page Survey for the sheet to show, for as long as the window lives.
+        # What was taken out of the page Survey for the report, for as long as the window lives.
         self.pinned: list[Pinned] = []
 
     # Asking; tests put their own answers in
@@ -126,7 +126,7 @@ class Exchange(QObject):
             self._write(path, lambda: write_atomically(path, table_csv(head, rows).encode()))
 
     def pin(self, view: View) -> None:
-        """Put what a view of the page Survey shows into the sheet to show: a picture and, if short, a table."""
+        """Put what a view of the page Survey shows into the report: a picture and, if short, a table."""
         from cinetica.desk.export.pictures import svg_of
         from cinetica.files.report import Pinned
 
@@ -136,20 +136,18 @@ class Exchange(QObject):
             return
         drill = self.session.drill.name if self.session.drill else ""
         self.pinned.append(Pinned(f"{view.WORDS}: {drill}", svg_of(view, view.WORDS), head, tuple(rows)))
-        self.session.told.emit(
-            keyed("It will stand in the sheet to show ({report}); {0} pictures so far.", str(len(self.pinned)))
-        )
+        self.session.told.emit(keyed("Added to the report ({report}); {0} pictures so far.", str(len(self.pinned))))
 
     def save_report(self) -> None:
-        """The sheet to show, with progress and a way to call it off: it draws every drill."""
+        """The report, with progress and a way to call it off: it draws every drill."""
         from cinetica.files.report import write_report
 
         study = self.session.study
-        path = self.ask_where("Sheet to show", f"{file_name(study.name)}.html", "Web page (*.html);;PDF (*.pdf)")
+        path = self.ask_where("Report", f"{file_name(study.name)}.html", "Web page (*.html);;PDF (*.pdf)")
         if path is None:
             return
         progress = QProgressDialog("Drawing the drills…", "Call off", 0, len(study.drills), self._window)
-        progress.setWindowTitle("Sheet to show")
+        progress.setWindowTitle("Report")
         progress.setWindowModality(Qt.WindowModality.WindowModal)
         progress.setMinimumDuration(500)
 

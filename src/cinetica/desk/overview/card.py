@@ -17,6 +17,7 @@ from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import CurveOf, Curves, path_of
 from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.off_course import deepest_followed, followed_span
 from cinetica.desk.paint.signs import paint_verdict
 from cinetica.desk.sheet.cells import reading_text
 from cinetica.desk.state.tune_run import TuneRun
@@ -141,8 +142,9 @@ class Card:
     def _stage(content: Content, area: QRectF) -> Mapping:
         """All paths with a little room, at equal scale."""
         whole = QRectF()
+        deepest = deepest_followed(content.drill, content.shown)
         for one in (*content.shown, *content.before):
-            (left, right), (low, high) = one.trace.span("x"), one.trace.span("y")
+            (left, right), (low, high) = (followed_span(one, column, deepest) for column in ("x", "y"))
             ends = boxes_of(one.tune, np.array([left, right]), np.array([low, high]))
             whole = whole.united(QRectF(QPointF(ends[0, 0], ends[0, 1]), QPointF(ends[1, 2], ends[1, 3])))
         whole = _on_grid(whole.adjusted(-0.4, -0.5, 0.4, 0.4))
@@ -158,10 +160,11 @@ class Card:
     def _axes(content: Content, areas: Sequence[QRectF]) -> list[Mapping]:
         """The two curves, each with its own scale, 0 within it, and one time axis."""
         every = (*content.shown, *content.before)
+        deepest = deepest_followed(content.drill, content.shown)
         last = max((float(one.trace["time"][-1]) for one in every), default=1.0) or 1.0
         made = []
         for column, area in zip(content.columns, areas, strict=True):
-            spans = [one.trace.span(column) for one in every]
+            spans = [followed_span(one, column, deepest) for one in every]
             low, high = min([0.0, *(span[0] for span in spans)]), max([0.0, *(span[1] for span in spans)])
             low, high = (_rounded(low, high)) if high - low > 1e-9 else (low - 1.0, high + 1.0)
             across, down = area.width() / last, -(area.height() - 4) / (high - low)

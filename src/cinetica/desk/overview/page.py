@@ -71,7 +71,7 @@ class OverviewPage(Page):
         for chooser, letters in ((self.choices, 16), (self.columns, 9), (self.curves, 12)):
             chooser.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             chooser.setMinimumContentsLength(letters)
-        self.choices.setAccessibleName("What the cards are held against")
+        self.choices.setAccessibleName("What the cards are compared with")
         self.choices.set_tip("Figures that have moved since, or that differ from the reference, stand on the cards")
         self.choices.activated.connect(self._choose)
         self.columns.setFont(look.font(9))
@@ -143,7 +143,7 @@ class OverviewPage(Page):
     def hold_against(self, chosen: str) -> None:
         """Hold the cards against the reference, the last edit, snapshots, a milestone or a file."""
         self.baseline.choose(chosen)
-        self.session.told.emit(f"The cards are held against {self.baseline.words}.")
+        self.session.told.emit(f"The cards are compared with {self.baseline.words}.")
 
     def _shift(self, name: str, to: int) -> None:
         """The drill to another place among those of the view, in the study itself."""

@@ -15,6 +15,7 @@ from PySide6.QtGui import QColor
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch, pen_of
 from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.off_course import followed_span
 from cinetica.desk.paint.plot_layers import Part
 from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.state.tune_run import TuneRun
@@ -78,6 +79,13 @@ class Printed:
         # Marks with their places.
         self.marked = _marked(trace)
 
+    def extent_above(self, deepest: float) -> tuple[float, float, float, float]:
+        """Left, bottom, right and top of all places that the body was at, above a height."""
+        if self.extent[1] >= deepest:
+            return self.extent
+        (left, right), (low, high) = (followed_span(self.shown, column, deepest) for column in ("x", "y"))
+        return left + self.body[0], low + self.body[1], right + self.body[2], high + self.body[3]
+
     def is_as(self, other: Printed) -> bool:
         """Whether it is drawn in the same way."""
         mine, its = (
@@ -134,11 +142,11 @@ class Prints:
             self.printed, self.parts = printed, [Part(each, each.draw) for each in reversed(printed)]
         return changed
 
-    def extent(self) -> QRectF:
-        """All places that a body was at; empty where there is none."""
+    def extent(self, deepest: float = -math.inf) -> QRectF:
+        """All places that a body was at, without the rest of a fall below `deepest`; empty where there is none."""
         if not self.printed:
             return QRectF()
-        left, bottom, right, top = zip(*(printed.extent for printed in self.printed), strict=True)
+        left, bottom, right, top = zip(*(printed.extent_above(deepest) for printed in self.printed), strict=True)
         return QRectF(QPointF(min(left), min(bottom)), QPointF(max(right), max(top)))
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:

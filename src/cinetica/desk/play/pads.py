@@ -98,7 +98,7 @@ class Pads(QObject):
         except OSError:
             name = self.pad.device.name
             self._close()
-            self._say(f"{name} was unplugged; everything is let go.")
+            self._say(f"{name} was unplugged; all its keys are released.")
         self.changed.emit()
 
     def _close(self) -> None:

@@ -72,7 +72,7 @@ def value_from_text(
         number = float(text.replace(",", "."))
         if math.isfinite(number) and (parameter.kind == "number" or number.is_integer()):
             return number if parameter.kind == "number" else int(number)
-    raise ValueError(f"“{text}” does not do here: {parameter.label} is {parameter.allowed}; it stays as it was.")
+    raise ValueError(f"“{text}” is not allowed here: {parameter.label} is {parameter.allowed}; it stays as it was.")
 
 
 def wish_from_text(measure: Measure, text: str, unit: str) -> float:
@@ -80,7 +80,7 @@ def wish_from_text(measure: Measure, text: str, unit: str) -> float:
     number."""
     if not _NUMBER.fullmatch(text.strip()):
         raise ValueError(
-            f"“{text}” does not do here: type what {measure.label.lower()} should be, in {unit}; as a target, {HOW}."
+            f"“{text}” is not allowed here: type what {measure.label.lower()} should be, in {unit}; as a target, {HOW}."
         )
     return float(text.strip().replace(",", "."))
 

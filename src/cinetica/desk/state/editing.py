@@ -14,6 +14,7 @@ from cinetica.model import editing
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course
 from cinetica.model.edit_validation import checked
+from cinetica.model.edit_words import changed_values
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import Take
@@ -228,22 +229,31 @@ class Editing(QObject):
 
 
 class _Edit(QUndoCommand):
-    """An edit as the study before and after it; studies share what they have in common."""
+    """An edit as the study before and after it; studies share what they have in common.
+
+    The history shows its name and what became of the numbers; menus show the name.
+    """
 
     def __init__(self, session: Editing, name: str, before: Study, after: Study, joins: bool) -> None:
-        super().__init__(name)
+        super().__init__()
         # Weakly: the list of edits is the session's own, and Python's collector must not take an edit from under it.
         self._session = weakref.ref(session)
         self._before, self._after, self._joins = before, after, joins
+        self._say(name)
+
+    def _say(self, name: str) -> None:
+        values = changed_values(self._before, self._after)
+        self.setText(f"{name} {values}\n{name}" if values else name)
 
     def id(self) -> int:
         return 1
 
     def mergeWith(self, other: QUndoCommand) -> bool:
         """A run of notches on one number is one entry of the list."""
-        if not isinstance(other, _Edit) or not other._joins or other.text() != self.text():
+        if not isinstance(other, _Edit) or not other._joins or other.actionText() != self.actionText():
             return False
         self._after = other._after
+        self._say(self.actionText())
         return True
 
     def undo(self) -> None:

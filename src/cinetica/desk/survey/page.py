@@ -24,7 +24,7 @@ VIEWS: tuple[type[View], ...] = (CurveView, MapView, WindowsView, ReachView, Sen
 
 class SurveyPage(Page):
     """`picture_wanted`, `numbers_wanted`, `shown_wanted`: the view that is shown is wanted as a picture, as a table, or
-    in the sheet to show."""
+    in the report."""
 
     picture_wanted = Signal()
     numbers_wanted = Signal()
@@ -57,14 +57,14 @@ class SurveyPage(Page):
             made.setChecked(number == 0)
             self._buttons.addButton(made, number)
             top.add(made)
-        self.export = OpensButton("Take out")
+        self.export = OpensButton("Export")
         self.export.setFont(look.font(9))
-        self.export.setToolTip("What is shown as a picture, as numbers, or in the sheet to show")
-        self.export.setAccessibleName("Take out")
+        self.export.setToolTip("What is shown, as a picture, as numbers, or in the report")
+        self.export.setAccessibleName("Export")
         menu = QMenu(self.export)
         menu.addAction("A picture…", self.picture_wanted.emit)
         menu.addAction("The numbers as CSV…", self.numbers_wanted.emit)
-        menu.addAction("Into the sheet to show", self.sheet_wanted.emit)
+        menu.addAction("Add to the report", self.sheet_wanted.emit)
         self.export.setMenu(menu)
         top.add(self.export)
         top.row.addStretch(1)

@@ -128,7 +128,7 @@ class SensitivityView(View):
         """How a number moves the figure, in words."""
         unit = self.result.sensitivities.measure.unit
         if sensitivity.share is None or sensitivity.change is None:
-            return "the figure comes and goes"
+            return "the figure appears or disappears"
         per = " a step" if sensitivity.parameter.kind == "whole" else ""
         ticks = "" if sensitivity.ticks is None else f", {sensitivity.ticks:+.2f} ticks"
         text = f"{sensitivity.change:+.4f} {unit}".rstrip() + f"{per}, {100 * sensitivity.share:+.2f} %{ticks}"
@@ -139,15 +139,15 @@ class SensitivityView(View):
         lines = []
         if len(found.order) > MOST_ROWS:
             lines.append(f"And, with less: {', '.join(each.parameter.label for each in found.order[MOST_ROWS:])}.")
+        if found.off:
+            lines.append(f"Switched off now, at 0: {', '.join(each.parameter.label for each in found.off)}.")
         if found.idle and found.value is not None:
-            lines.append(f"No change at all by: {', '.join(each.label for each in found.idle)}.")
+            lines.append(f"No effect: {', '.join(each.label for each in found.idle)}.")
         near = [
             f"{verdict.label} on {verdict.drill} ({left:.3g} left of {verdict.wanted})"
             for verdict, left in self.result.near
         ]
-        lines.append(
-            f"Targets met by little: {'; '.join(near)}." if near else "No target of this tune stands near its edge."
-        )
+        lines.append(f"Barely met: {'; '.join(near)}." if near else "No target of this tune is barely met.")
         rows = max(1, len(self._shown))
         top = self._row_rect(rows).top() + look.px(6)
         painter.setFont(look.font(9))
@@ -204,6 +204,6 @@ class SensitivityView(View):
         rows = [
             (each.parameter.id, "" if each.change is None else repr(each.change), found.measure.unit,
              "" if each.share is None else repr(each.share), "" if each.ticks is None else repr(each.ticks))
-            for each in found.order
+            for each in (*found.order, *found.off)
         ] + [(each.id, "0", found.measure.unit, "0", "") for each in found.idle]  # fmt: skip
         return head, rows

@@ -125,7 +125,7 @@ class WindowsPaper(View):
         press, step = self.result.press, 5 if self._cell * 5 > look.width("−30 ", 8) else 10
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(look.worn().ink))
-        words = f"The press in frame {press.start}, so many frames earlier (−) or later (+)"
+        words = f"The press in frame {press.start}, shifted earlier (−) or later (+), in frames"
         shown = short(painter, words, self.width() - 8, self.cut)
         painter.drawText(QRectF(4, 2, self.width() - 8, look.height(9) + 2), Qt.AlignmentFlag.AlignLeft, shown)
         painter.setFont(look.font(8))

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache, cached_property
 from typing import Any
 
@@ -305,11 +305,13 @@ Descent = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 @dataclass(frozen=True, eq=False)
 class _Takeoff:
-    """Jumps off a floor that ends at `edge`, `late` ticks before the launch: the descent of each way."""
+    """Jumps off a floor that ends at `edge`, `late` ticks before the launch: the descent of each way, and of ways with
+    a margin as they are asked for."""
 
     edge: float
     late: int
     descents: list[Descent]
+    easy: dict[Way, Descent] = field(default_factory=dict)
 
 
 def _descents(tune: Tune, clock: Clock, tried: tuple[Way, ...], edge: float) -> list[Descent]:
@@ -380,7 +382,10 @@ def _widest(
     for gap, off, way in likely[:MOST_TRIED]:
         if gap > 0.0 and _lands(tune, clock, way, off.edge, gap, level):
             easy = _with_margin(way, needed)
-            safe = _crossed(tune, _descents(tune, clock, _alone(easy), off.edge)[0], off.edge, level)
+            # Many levels are crossed in the same way.
+            if easy not in off.easy:
+                off.easy[easy] = _descents(tune, clock, _alone(easy), off.edge)[0]
+            safe = _crossed(tune, off.easy[easy], off.edge, level)
             return gap, None if math.isnan(safe) or safe <= 0.0 else min(safe, gap), off.late
     return None, None, 0
 

@@ -46,18 +46,19 @@ class Sensitivity:
 
 @dataclass(frozen=True)
 class SensitivityReport:
-    """Of one figure of one tune on one drill; `value` None where it does not show. `order`: those that matter, the
-    greatest first; `idle`: those that do not."""
+    """Of one figure of one tune on one drill; `value` None where it does not show. `order`: the numbers that matter,
+    the greatest first; `idle`: those that do not; `off`: those at 0, which their step would switch on."""
 
     tune: Tune
     measure: Measure
     value: float | None
     order: tuple[Sensitivity, ...]
     idle: tuple[Parameter, ...]
+    off: tuple[Sensitivity, ...] = ()
 
 
 def sensitivities(tune: Tune, drill: Drill, clock: Clock, id: str) -> SensitivityReport:
-    """Weigh every number that has any effect for the tune. StopIteration is not raised: an unknown id is a KeyError."""
+    """Weigh every number that has any effect for the tune; KeyError for an id that no figure has."""
     measure = {each.id: each for each in MEASURES}[id]
     reading = read_off(simulate(tune, drill, clock), [id]).get(id)
     values = tune.values()
@@ -83,10 +84,12 @@ def sensitivities(tune: Tune, drill: Drill, clock: Clock, id: str) -> Sensitivit
         change = float(high["value"] - low["value"]) / sides if sides else 0.0
         share = change / abs(reading.value) if reading.value else (float(np.sign(change)) if change else 0.0)
         listed.append(Sensitivity(each, step, change, share, change / tick if measure.unit == "s" else None))
-    order = sorted((each for each in listed if each.matters), key=lambda each: -_size(each))
-    return SensitivityReport(
-        tune, measure, reading.value, tuple(order), tuple(each.parameter for each in listed if not each.matters)
-    )
+    matter = sorted((each for each in listed if each.matters), key=lambda each: -_size(each))
+    idle = tuple(each.parameter for each in listed if not each.matters)
+    # A step from 0 switches a rule on, which is no change by 1 %.
+    off = tuple(each for each in matter if values[each.parameter.id] == 0 and each.parameter.low >= 0)
+    order = tuple(each for each in matter if each not in off)
+    return SensitivityReport(tune, measure, reading.value, order, idle, off)
 
 
 def _size(sensitivity: Sensitivity) -> float:

@@ -1,0 +1,80 @@
+"""Who falls off the course: how far down plots follow them, and an arrow that says how far they went."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+
+from cinetica.desk import look
+from cinetica.desk.paint.canvas import Canvas
+from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.signs import triangle
+from cinetica.desk.state.tune_run import TuneRun
+from cinetica.model.study import Drill
+
+# So many body heights under all that can be stood on a fall is still looked at.
+FOLLOWED = 3.0
+# Columns that show where a body is, and are cut off with its fall.
+PLACES = ("x", "y", "camera_x", "camera_y")
+Span = tuple[float, float]
+
+
+def deepest_followed(drill: Drill | None, shown: Sequence[TuneRun]) -> float:
+    """The height, in u, below which a fall says nothing more; −∞ seen from above, or where nothing can be fallen off.
+
+    Below the lowest top, slope and start of the course by a few body heights.
+    """
+    if drill is None or drill.view != "side" or not shown:
+        return -np.inf
+    course = drill.course
+    tops = [box[3] for box in (*course.solids, *course.oneway)]
+    tops += [height for slope in course.slopes for height in (slope[1], slope[3])]
+    return min([drill.start[1], *tops]) - FOLLOWED * max(one.tune.body.height for one in shown)
+
+
+def followed_span(one: TuneRun, column: str, deepest: float) -> Span:
+    """Least and greatest value of a column, without the rest of a fall where the column shows a place."""
+    if column not in PLACES or one.trace.span("y")[0] >= deepest:
+        return one.trace.span(column)
+    still = one.trace[column][np.asarray(one.trace["y"]) >= deepest]
+    low, high = (float(still.min()), float(still.max())) if len(still) else (0.0, 0.0)
+    return (max(low, deepest) if column == "y" else low), high
+
+
+class Fallen:
+    """A layer: an arrow at the lower edge for each tune that leaves the view there, and how far down it went."""
+
+    key = None
+
+    def __init__(self) -> None:
+        self.fallen: list[tuple[int, float, float]] = []
+
+    def show(self, shown: Sequence[TuneRun], deepest: float) -> None:
+        """Take those that fall below `deepest`: place, x where they pass it, and the lowest y, in u."""
+        self.fallen = []
+        for one in shown:
+            lowest = one.trace.span("y")[0]
+            if lowest < deepest:
+                row = int(np.argmax(np.asarray(one.trace["y"]) < deepest))
+                self.fallen.append((one.place, float(one.trace["x"][row]), lowest))
+
+    @property
+    def words(self) -> str:
+        """Who falls, and how far down the lowest of them; empty where nobody does."""
+        if not self.fallen:
+            return ""
+        letters = ", ".join(look.letter(place) for place, _, _ in self.fallen)
+        lowest = min(low for _, _, low in self.fallen)
+        return f"{letters} fall{'s' if len(self.fallen) == 1 else ''} to {lowest:.0f} u".replace("-", "−")
+
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        area, size = mapping.area, look.px(9)
+        canvas.antialias(True)
+        canvas.painter.setPen(Qt.PenStyle.NoPen)
+        for place, x, lowest in self.fallen:
+            if lowest < mapping.view.top():
+                at = min(max(mapping.x(x), area.left() + size), area.right() - size)
+                canvas.painter.setBrush(look.ink(palette, place))
+                canvas.painter.drawPolygon(triangle(QPointF(at, area.bottom() - size), size, "down"))
