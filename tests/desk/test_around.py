@@ -14,8 +14,12 @@ from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.application import start
 from cinetica.desk.dialogs import crash_report
 from cinetica.desk.dialogs.crash_report import Trouble, TroubleDialog, save_aside
+from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.history import History
+from cinetica.desk.dialogs.import_log import ImportLog
 from cinetica.desk.dialogs.preferences import Preferences
+from cinetica.desk.dialogs.rates import Rates
+from cinetica.desk.dialogs.rescale import AnotherSize
 from cinetica.desk.preparation import Preparation, PreparationBar
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Settings
@@ -24,7 +28,9 @@ from cinetica.desk.window import Window
 from cinetica.files.app_folders import log_file
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study
+from cinetica.model import editing
 from cinetica.model.editing import renamed_tune, with_tune_note
+from cinetica.model.rescaling import Scope
 from cinetica.model.tune import parameter_by_id
 from tests.desk.conftest import key
 
@@ -408,3 +414,25 @@ def test_the_bar_waits_before_its_end_where_it_takes_longer(window, monkeypatch,
     bar = PreparationBar(preparation, window)
     assert words in bar.label.text()
     assert bar.bar.value() == pytest.approx(share, abs=1)
+
+
+@pytest.mark.parametrize("gone", ["tune", "drill"])
+def test_no_dialog_outlives_what_it_is_about(window, qtbot, tmp_path, gone):
+    """The file changes on disk, say, while a dialog is open: the study is loaded anew."""
+    session = window.session
+    session.choose_drill("Rooftop hop")
+    tune, refused = session.study.tune("Wren"), []
+    session.refused.connect(refused.append)
+    text = "t,x,y\n0,0,0\n0.1,0.2,0\n0.2,0.5,0\n0.3,0.9,0\n"
+    dialogs = [
+        ImportLog(session, tmp_path / "log.csv", text, window), Rates(session, tune, window),
+        *((AnotherSize(session, tune, Scope.TUNE, window), HandOver(session, tune, window)) if gone == "tune" else ()),
+    ]  # fmt: skip
+    for dialog in dialogs:
+        dialog.show()
+    study = session.study
+    without = editing.without_tune(study, "Wren") if gone == "tune" else editing.without_drill(study, "Rooftop hop")
+    session.edit("Gone", without)
+    assert [dialog.isVisible() for dialog in dialogs] == [False] * len(dialogs)
+    assert all("is closed: what it was about is no longer there" in words for words in refused)
+    assert len(refused) == len(dialogs)

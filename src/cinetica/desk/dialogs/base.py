@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QIcon, QShowEvent
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.state.session import Session
 
 
 class Dialog(QDialog):
@@ -15,6 +18,23 @@ class Dialog(QDialog):
     def __init__(self, title: str, parent: QWidget | None) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
+        self._session: Session | None = None
+        self._needs: tuple[frozenset[str], frozenset[str]] = (frozenset(), frozenset())
+
+    def close_without(self, session: Session, *, tunes: Iterable[str] = (), drills: Iterable[str] = ()) -> None:
+        """Close as soon as the study no longer has one of these: a reload or an undo may take away what it is about."""
+        self._session, self._needs = session, (frozenset(tunes), frozenset(drills))
+        session.study_changed.connect(self._close_if_gone)
+        session.loaded.connect(self._close_if_gone)
+
+    def _close_if_gone(self) -> None:
+        if self._session is None:
+            return
+        study, (tunes, drills) = self._session.study, self._needs
+        there = tunes <= {tune.name for tune in study.tunes} and drills <= {drill.name for drill in study.drills}
+        if not there and self.isVisible():
+            self.reject()
+            self._session.refused.emit(f"“{self.windowTitle()}” is closed: what it was about is no longer there.")
 
     def fit(self, letters: int, lines: int) -> None:
         """As wide as so many letters and as high as so many lines, but never larger than the screen."""

@@ -34,7 +34,7 @@ class Taking(Dialog):
     """`recent`: the studies that were open last. What is ticked is taken in one edit, which can be undone."""
 
     def __init__(self, session: Session, recent: Sequence[Path], window: QWidget) -> None:
-        super().__init__("Take from another study", window)
+        super().__init__("Copy from a study", window)
         self.session = session
         self.other: Study | None = None
         self.sources = Chooser()

@@ -48,6 +48,7 @@ class HandOver(Dialog):
 
     def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
         super().__init__("Hand over", window)
+        self.close_without(session, tunes=[each.name for each in session.study.tunes])
         self.session = session
         self._filling = False
         self.tunes = Chooser()

@@ -60,6 +60,8 @@ class ImportLog(Dialog):
         drill = session.drill
         self.baseline.addItems([tune.name for _, tune in session.tunes])
         self.drill_name = drill.name if drill else ""
+        names = [tune.name for _, tune in session.tunes]
+        self.close_without(session, tunes=names, drills=[self.drill_name] if drill else ())
         self.table = QTableWidget()
         self.table.setAccessibleName("First rows of the log")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)

@@ -40,6 +40,9 @@ class Rates(Dialog):
         self.tunes.addItems([each.name for _, each in session.tunes])
         self.tunes.setCurrentText(tune.name)
         self.tunes.setAccessibleName("Tune")
+        drill = session.drill
+        names = [each.name for _, each in session.tunes]
+        self.close_without(session, tunes=names, drills=[drill.name] if drill else ())
         self.table = QTableWidget()
         self.table.setAccessibleName("Measures by machine")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)

@@ -23,6 +23,7 @@ class AnotherSize(Dialog):
 
     def __init__(self, session: Session, tune: Tune, scope: Scope, window: QWidget) -> None:
         super().__init__("Rescale", window)
+        self.close_without(session, tunes=[tune.name])
         self.session, self.tune = session, tune
         self._linking = False
         self.scope = Chooser()
