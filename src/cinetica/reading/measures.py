@@ -640,7 +640,7 @@ def _peak_acceleration(f):
 
 
 @_measure(
-    "camera_distance", "Camera, greatest distance", "u",
+    "camera_distance", "Camera distance", "u",
     "Greatest distance of the body from the camera.",
     "the camera never leaves the body",
 )  # fmt: skip

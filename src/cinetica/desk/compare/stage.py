@@ -275,7 +275,7 @@ class Stage(QWidget):
         self.title.setAccessibleName("Stage")
         self.title.setToolTip("Fit, arrows, and the edit of the course")
         self.title.setMenu(self._menu())
-        about = ShortLabel("a body every")
+        about = ShortLabel("body every")
         about.set_tip("Draw the body every so many frames; none with 0")
         about.setObjectName("soft")
         about.setFont(look.font(8))

@@ -84,7 +84,7 @@ class OverviewPage(Page):
         for number, widget in enumerate((self.said, self.choices, self.columns, self.curves)):
             self.bar.add(widget, fold=0 if number < 2 else 1)
         tip = "Hold the cards against the tunes of another file"
-        self.bar.add(button("A file…", tip, self.file_wanted.emit), fold=2)
+        self.bar.add(button("Compare with a file…", tip, self.file_wanted.emit), fold=2)
         self.bar.add_more()
         self.bar.row.addStretch(1)
         layout = QVBoxLayout(self)
