@@ -50,7 +50,7 @@ def test_typed_values_have_the_type_of_their_parameter():
     assert value_from_text(JUMPS, "2") == 2
     assert value_from_text(LAW, "Ease") == "ease"
     for parameter, text in ((JUMPS, "1.5"), (LAW, "float"), (SPEED, "fast")):
-        with pytest.raises(ValueError, match="does not do here"):
+        with pytest.raises(ValueError, match="is not allowed here"):
             value_from_text(parameter, text)
 
 
