@@ -162,7 +162,7 @@ def test_a_figure_is_typed_over_and_the_numbers_behind_it_are_moved(window, said
     assert window.session.shown[0].readings["jump_height"].value == pytest.approx(3.5, rel=1e-3)
     assert window.session.undo_stack.undoText() == "Jump height of Wren"
     before = window.session.study
-    for text, words in (("-1", "over 0"), ("high", "does not do")):
+    for text, words in (("-1", "over 0"), ("high", "is not allowed")):
         figures.type_into(figures.cell("jump_height", "Wren"), text)
         assert words in said[-1]
     figures.type_into(figures.cell("stopping_time", "Bramble"), "900")
