@@ -1,4 +1,4 @@
-"""`report`: the report."""
+"""`report`: tunes side by side, curves, figures and notes in one file."""
 
 from __future__ import annotations
 

@@ -140,7 +140,7 @@ class Commands(QObject):
                 self.hold_file(Path(name))
             return
         self.session.baseline.choose(chosen)
-        self.session.told.emit(f"Held against {self.session.baseline.words}.")
+        self.session.told.emit(f"Compared with {self.session.baseline.words}.")
 
     def hold_file(self, path: Path) -> None:
         """The tunes of the same names in another file; refused in words where it is no study."""

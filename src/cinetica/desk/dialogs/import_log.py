@@ -56,9 +56,9 @@ class ImportLog(Dialog):
         self._filling = False
         self.name = QLineEdit(visible(path.stem))
         self.name.setMaxLength(100)
-        self.baseline = Chooser()
+        self.reference = Chooser()
         drill = session.drill
-        self.baseline.addItems([tune.name for _, tune in session.tunes])
+        self.reference.addItems([tune.name for _, tune in session.tunes])
         self.drill_name = drill.name if drill else ""
         names = [tune.name for _, tune in session.tunes]
         self.close_without(session, tunes=names, drills=[self.drill_name] if drill else ())
@@ -92,7 +92,7 @@ class ImportLog(Dialog):
         left, right = QFormLayout(), QFormLayout()
         left.addRow("Name of the curve", self.name)
         left.addRow("Logged on", PlainLabel(self.drill_name))
-        left.addRow("Hold it against", self.baseline)
+        left.addRow("Compare with", self.reference)
         left.addRow("Columns are cut by", self.delimiter)
         left.addRow("", self.comma)
         left.addRow("", self.header)
@@ -105,7 +105,7 @@ class ImportLog(Dialog):
         for box in (self.comma, self.header, self.y_down, self.per_frame):
             box.toggled.connect(self._take)
         self.delimiter.currentIndexChanged.connect(self._new_delimiter)
-        self.baseline.currentIndexChanged.connect(self._try)
+        self.reference.currentIndexChanged.connect(self._try)
         halves = QHBoxLayout()
         halves.addLayout(left, 1)
         halves.addSpacing(24)
@@ -221,7 +221,7 @@ class ImportLog(Dialog):
         self.accept_button.setEnabled(self.log is not None)
 
     def _hold_against(self) -> None:
-        tune = next((tune for _, tune in self.session.tunes if tune.name == self.baseline.currentText()), None)
+        tune = next((tune for _, tune in self.session.tunes if tune.name == self.reference.currentText()), None)
         drill, layout = self.session.drill, self.layout_now
         self.verdict.setText("")
         if tune is None or drill is None:

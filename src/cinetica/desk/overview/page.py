@@ -134,7 +134,7 @@ class OverviewPage(Page):
 
     def _say(self, moved: int, drills: int) -> None:
         noun = "drill" if drills == 1 else "drills"
-        what = "held against" if self.baseline.is_reference else f"{moved} moved since"
+        what = "compared with" if self.baseline.is_reference else f"{moved} moved since"
         self.said.setText(f"{drills} {noun}, {what}")
 
     def _choose(self, _: int) -> None:

@@ -163,7 +163,7 @@ class Ghost:
         self, shown: TuneRun, row: int, arrows: tuple[bool, bool], *, beside: int = 0, camera: bool = False
     ) -> None:
         """`beside`: how many letters stand before its own where all bodies are in one place."""
-        self.shown, self.row, self.arrows, self.side_windows = shown, row, arrows, beside
+        self.shown, self.row, self.arrows, self.beside = shown, row, arrows, beside
         self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
         needed = self.COLUMNS if self.camera else self.COLUMNS[:-2]
         values = shown.trace.numbers(needed, row)
@@ -218,7 +218,7 @@ class Ghost:
         left, _bottom, right, top = self._box
         # Bodies that stand in one place have their letters side by side, and one that is partly in view has its letter
         # there.
-        middle, area = mapping.x((left + right) / 2) + wide * self.side_windows, canvas.area
+        middle, area = mapping.x((left + right) / 2) + wide * self.beside, canvas.area
         over = max(mapping.y(top) - high - 2, area.top())
         if area.contains(QRectF(middle - wide / 2, over, wide, high)):
             canvas.word(look.letter(self.shown.place), middle, over + high / 2, 9, ink)

@@ -66,7 +66,7 @@ class Mark(NamedTuple):
 
 
 class Place(Protocol):
-    """From units to pixels; see `parameter_map.Mapping`."""
+    """From units to pixels; see `mapping.Mapping`."""
 
     @property
     def left(self) -> float: ...
