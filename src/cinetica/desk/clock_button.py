@@ -45,7 +45,7 @@ class ClockButton(OpensButton):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
-            painter.fillRect(self.rect(), look.color(look.worn().frame))
+            look.fill_ground(painter, QRectF(self.rect()), look.color(look.worn().frame))
             self._draw(Canvas(painter, QRectF(self.rect())))
 
     def _draw(self, canvas: Canvas) -> None:

@@ -16,6 +16,7 @@ from PySide6.QtGui import (
     QFontInfo,
     QFontMetrics,
     QFontMetricsF,
+    QPainter,
     QPainterPath,
     QPalette,
     QPen,
@@ -225,6 +226,15 @@ def on_sheet(widget: QWidget) -> None:
 def _fill(widget: QWidget, role: QPalette.ColorRole) -> None:
     widget.setBackgroundRole(role)
     widget.setAutoFillBackground(True)
+
+
+def fill_ground(painter: QPainter, rect: QRectF, ground: QColor) -> None:
+    """Fill a rectangle and the pixels at its edges that it covers in part.
+
+    At a scale of 1.25 a widget's edge may lie inside a pixel of the screen. An opaque widget that fills just itself
+    leaves such a pixel unpainted; the painter's clip keeps the rest of the wider rectangle out.
+    """
+    painter.fillRect(rect.adjusted(-1, -1, 1, 1), ground)
 
 
 def style_sheet(p: Palette) -> str:

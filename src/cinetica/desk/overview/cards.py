@@ -157,7 +157,7 @@ class Cards(QAbstractScrollArea):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self.viewport()) as painter:
-            painter.fillRect(event.rect(), QColor(look.worn().sheet))
+            look.fill_ground(painter, QRectF(event.rect()), look.color(look.worn().sheet))
             ratio = self.viewport().devicePixelRatioF()
             for place, drill in enumerate(self.drills):
                 rect = self.rect_of(place)

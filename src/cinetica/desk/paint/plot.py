@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import pyqtgraph as pg
-from PySide6.QtCore import QEvent, Qt
+from PySide6.QtCore import QEvent, QRect, QRectF, Qt
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import (
     QGraphicsGridLayout,
     QGraphicsItem,
@@ -45,6 +46,8 @@ class PaperPlot(pg.GraphicsView):
         # Only what has changed: the numbers of the axes mostly stay.
         self.setViewportUpdateMode(QGraphicsView.ViewportUpdateMode.MinimalViewportUpdate)
         self.setOptimizationFlag(QGraphicsView.OptimizationFlag.DontAdjustForAntialiasing)
+        # pyqtgraph keeps a picture of the ground, which is a pixel short where the scale is no whole number.
+        self.setCacheMode(QGraphicsView.CacheModeFlag.CacheNone)
         self.setFrameShape(self.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -75,6 +78,9 @@ class PaperPlot(pg.GraphicsView):
         super().changeEvent(event)
         if event.type() == QEvent.Type.StyleChange:
             self._dress()
+
+    def drawBackground(self, painter: QPainter, rect: QRectF | QRect) -> None:
+        look.fill_ground(painter, QRectF(rect), look.color(look.worn().paper))
 
     def _dress(self) -> None:
         """pyqtgraph keeps colours of its own."""

@@ -99,7 +99,7 @@ class Arena(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         running = self.game.live is not None and self.game.drill is not None
         with QPainter(self) as painter:
-            painter.fillRect(self.rect(), look.color(look.worn().paper))
+            look.fill_ground(painter, QRectF(self.rect()), look.color(look.worn().paper))
             if running:
                 self._follow()
                 self._draw(Canvas(painter, QRectF(self.rect())))
