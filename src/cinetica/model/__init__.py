@@ -1,4 +1,4 @@
-"""What the nouns are: tune, course, take, drill, clock, study. Declarations and validation only."""
+"""The domain objects: tune, course, take, drill, clock and study. Declarations and validation only."""
 
 import os
 

@@ -1,4 +1,4 @@
-"""The base of everything that is read from a file: plain values under names, validated, and never changed."""
+"""The base class of everything that is read from a file: named, validated and immutable values."""
 
 from __future__ import annotations
 
@@ -6,7 +6,10 @@ from pydantic import BaseModel, ConfigDict
 
 
 class FrozenModel(BaseModel):
-    """Values that are validated when they are made: unknown keys, wrong types, NaN and infinity are refused, by
-    pydantic's ValidationError. `model_copy` gives a changed copy, `model_construct` takes what is known to be valid."""
+    """Immutable values, validated when they are created.
+
+    Unknown keys, wrong types, NaN and infinity raise pydantic's ValidationError. `model_copy` returns a changed copy;
+    `model_construct` skips the validation of values known to be valid.
+    """
 
     model_config = ConfigDict(strict=True, extra="forbid", allow_inf_nan=False, frozen=True)

@@ -1,4 +1,4 @@
-"""A clock: how time is cut into ticks. It belongs to the machine, not to the character."""
+"""A clock: how time is divided into ticks. It is a property of the machine, not of the character."""
 
 from __future__ import annotations
 
@@ -12,12 +12,16 @@ from cinetica.model.parameters import Parameter, When, choice, declared_in, numb
 
 
 class Mode(StrEnum):
+    """How frames and ticks are related."""
+
     LOCKED = "locked"
     VARIABLE = "variable"
     FIXED = "fixed"
 
 
 class Read(StrEnum):
+    """When the game reads its input."""
+
     FRAME = "frame"
     TICK = "tick"
 
@@ -26,13 +30,15 @@ FRAMED = When("clock.mode", (Mode.VARIABLE, Mode.FIXED))
 
 
 class Hitch(NamedTuple):
-    """The frame in which the time `at` falls lasts `seconds` longer."""
+    """The frame that contains time `at` (s) lasts `seconds` longer."""
 
     at: Annotated[float, Field(ge=0, le=1e6)]
     seconds: Annotated[float, Field(ge=0, le=60)]
 
 
 class Clock(FrozenModel):
+    """Frame rate, tick rate, the way they are coupled, hitches and jitter."""
+
     mode: Mode = choice(
         Mode.LOCKED,
         "Clock",
@@ -96,7 +102,7 @@ CLOCK_PARAMETERS: tuple[Parameter, ...] = tuple(declared_in("clock", Clock))
 
 
 def clock_words(clock: Clock) -> str:
-    """The clock in a few words."""
+    """Describe the clock in a few words."""
     if clock.mode is Mode.LOCKED:
         return f"{clock.tick_rate:g} ticks/s"
     uneven = ", uneven" if clock.jitter or clock.hitches else ""

@@ -1,5 +1,7 @@
-"""The conventions in which a game keeps its numbers: chosen once for a study, used by all that leaves it or comes
-back."""
+"""The conventions in which a game keeps its numbers.
+
+They are chosen once per study and apply to everything that is exported or imported.
+"""
 
 from __future__ import annotations
 
@@ -15,17 +17,21 @@ GameName = Annotated[str, Field(pattern=r"^[A-Za-z_][A-Za-z0-9_]{0,99}$")]
 
 
 class Per(StrEnum):
+    """The time that a velocity refers to."""
+
     SECOND = "second"
     FRAME = "frame"
 
 
 class Angle(StrEnum):
+    """The unit of angles."""
+
     DEGREE = "degree"
     RADIAN = "radian"
 
 
 class Zero(StrEnum):
-    """Where an angle of 0 points, on a screen."""
+    """The direction on screen in which an angle is 0."""
 
     RIGHT = "right"
     UP = "up"
@@ -34,7 +40,7 @@ class Zero(StrEnum):
 
 
 class Turn(StrEnum):
-    """Which way angles grow, on a screen. By the axes: from the game's x to its y."""
+    """The direction on screen in which angles grow; by the axes means from the game's x to its y."""
 
     AXES = "axes"
     COUNTER_CLOCKWISE = "counter_clockwise"
@@ -52,10 +58,9 @@ def _known_and_distinct(names: dict[str, str]) -> dict[str, str]:
 
 
 class Conventions(FrozenModel):
-    """How the game counts length, time and angle, which way its y points, where an angle begins and which way it grows,
-    and what it calls each number.
+    """How the game counts length, time and angle, where its y points, and what it calls each number.
 
-    `names` has the game's own name by id; what is not in it goes by the last part of its id.
+    `names` maps an id to the game's own name; a parameter that is not in it goes by the last part of its id.
     """
 
     pixels_per_unit: Annotated[float, Field(ge=1e-6, le=1e6)] = 1
@@ -69,8 +74,10 @@ class Conventions(FrozenModel):
 
     @property
     def turns_clockwise(self) -> bool:
+        """Whether angles grow clockwise on screen."""
         return self.turn is Turn.CLOCKWISE or (self.turn is Turn.AXES and self.y_down)
 
     @property
     def length_unit(self) -> str:
+        """The game's unit of length: `u` or `px`."""
         return "u" if self.pixels_per_unit == 1 else "px"

@@ -13,7 +13,7 @@ Coordinate = Annotated[float, Field(ge=-1e6, le=1e6)]
 
 
 class Rectangle(NamedTuple):
-    """`[left, bottom, right, top]` in world units."""
+    """A rectangle `[left, bottom, right, top]` in world units."""
 
     left: Coordinate
     bottom: Coordinate
@@ -32,7 +32,7 @@ Areas = Annotated[tuple[Area, ...], FailFast()]
 
 
 class Slope(NamedTuple):
-    """`[x0, y0, x1, y1]` in world units: a line from its left end to its right end."""
+    """A line `[x0, y0, x1, y1]` in world units, from its left end to its right end."""
 
     x0: Coordinate
     y0: Coordinate
@@ -41,7 +41,7 @@ class Slope(NamedTuple):
 
     @property
     def angle(self) -> float:
-        """In degrees: over 0 where it rises to the right."""
+        """The angle in degrees, positive where the line rises to the right."""
         return math.degrees(math.atan2(self.y1 - self.y0, self.x1 - self.x0))
 
 
@@ -55,7 +55,10 @@ Line = Annotated[Slope, AfterValidator(_has_run)]
 
 
 class Course(FrozenModel):
-    """Solids block, one-way solids block only what falls onto them, climb zones can be held, slopes carry the feet."""
+    """Solids, one-way solids, climb zones and slopes.
+
+    Solids block from all sides, one-way solids only from above; climb zones can be held; slopes carry the feet.
+    """
 
     solids: Areas = ()
     oneway: Areas = ()

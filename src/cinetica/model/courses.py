@@ -1,4 +1,4 @@
-"""Editing a course: rectangles and slopes added, moved, resized and removed. Every change gives a new course.
+"""Editing a course: rectangles and slopes are added, moved, resized and removed. Every edit returns a new course.
 
 A shape is a rectangle or a slope. It is dragged by its handles: the sides of a rectangle, the ends of a slope.
 """
@@ -25,17 +25,20 @@ FARTHEST = 1e6
 
 
 def snapped(value: float, grid: float = GRID) -> float:
-    """On the grid; with grid 0 as it is, but for digits that nobody set."""
+    """Round a coordinate to the grid.
+
+    With grid 0 it stays as it is, apart from digits that are only rounding errors.
+    """
     return round(round(value / grid) * grid, 9) if grid > 0 else round(value, 4)
 
 
 def within(value: float) -> float:
-    """As far out as a course may reach."""
+    """Limit a coordinate to the largest that a course may have."""
     return min(max(value, -FARTHEST), FARTHEST)
 
 
 def with_area(rectangle: Rectangle, grid: float = GRID) -> Rectangle:
-    """Its sides in order, within reach, and at least a grid step (or 0.01 u) apart."""
+    """Put a rectangle's sides in order and keep them in range and at least a grid step (or 0.01 u) apart."""
     least = grid or 0.01
     left, right = sorted((rectangle.left, rectangle.right))
     bottom, top = sorted((rectangle.bottom, rectangle.top))
@@ -44,7 +47,7 @@ def with_area(rectangle: Rectangle, grid: float = GRID) -> Rectangle:
 
 
 def with_run(slope: Slope, grid: float = GRID) -> Slope:
-    """Its ends from left to right, within reach, and at least a grid step (or 0.01 u) apart across."""
+    """Put a slope's ends in order and keep them in range and at least a grid step (or 0.01 u) apart in x."""
     least = grid or 0.01
     (x0, y0), (x1, y1) = sorted(((slope.x0, slope.y0), (slope.x1, slope.y1)))
     x0 = min(max(x0, -FARTHEST), FARTHEST - least)
@@ -52,14 +55,17 @@ def with_run(slope: Slope, grid: float = GRID) -> Slope:
 
 
 def between(kind: Kind, a: Place, b: Place, grid: float = GRID) -> Shape:
-    """What a drag from one place to another adds."""
+    """The shape that a drag from `a` to `b` draws."""
     if kind == "slopes":
         return with_run(Slope(*a, *b), grid)
     return with_area(Rectangle(*a, *b), grid)
 
 
 def with_shape(course: Course, kind: Kind, shape: Shape, *, instead_of: Shape | None = None) -> Course:
-    """One shape more, or one exchanged; it keeps its place in the list."""
+    """Add a shape, or replace the one given as `instead_of`.
+
+    A replaced shape keeps its position in the list.
+    """
     there: tuple[Shape, ...] = getattr(course, kind)
     if instead_of in there:
         place = there.index(instead_of)
@@ -70,10 +76,12 @@ def with_shape(course: Course, kind: Kind, shape: Shape, *, instead_of: Shape | 
 
 
 def without_shape(course: Course, kind: Kind, shape: Shape) -> Course:
+    """Remove a shape."""
     return course.model_copy(update={kind: tuple(other for other in getattr(course, kind) if other != shape)})
 
 
 def shifted(shape: Shape, dx: float, dy: float) -> Shape:
+    """Move a shape by (dx, dy), in u."""
     x0, y0, x1, y1 = shape
     return type(shape)(x0 + dx, y0 + dy, x1 + dx, y1 + dy)
 
@@ -82,7 +90,10 @@ def shifted(shape: Shape, dx: float, dy: float) -> Shape:
 
 
 def handles_at(shape: Shape, at: Place, reach: Place) -> tuple[str, ...] | None:
-    """The handles within `reach` (across and up) of a place; none where it is on the shape itself; None beside it."""
+    """The handles at a place, within the distance `reach` in x and y.
+
+    Empty if the place is on the shape itself, None if it is beside the shape.
+    """
     return _ends_at(shape, at, reach) if isinstance(shape, Slope) else _sides_at(shape, at, reach)
 
 
@@ -109,7 +120,7 @@ def _ends_at(slope: Slope, at: Place, reach: Place) -> tuple[str, ...] | None:
 
 
 def dragged(shape: Shape, handles: tuple[str, ...], to: Place, grid: float = GRID) -> Shape:
-    """With these handles at a place, but never past the opposite ones."""
+    """Drag the given handles of a shape to a place, but not past the opposite ones."""
     values, least = shape._asdict(), grid or 0.01
     if isinstance(shape, Slope):
         if "start" in handles:
@@ -123,7 +134,7 @@ def dragged(shape: Shape, handles: tuple[str, ...], to: Place, grid: float = GRI
 
 
 def grown(shape: Shape, dx: float, dy: float, least: float) -> Shape:
-    """With the right and top sides, or the right end, moved, but never past the opposite ones."""
+    """Move the right and top sides of a rectangle, or the right end of a slope, but not past the opposite ones."""
     x0, y0, x1, y1 = shape
     if isinstance(shape, Slope):
         return Slope(x0, y0, max(x1 + dx, x0 + least), y1 + dy)
@@ -131,7 +142,7 @@ def grown(shape: Shape, dx: float, dy: float, least: float) -> Shape:
 
 
 def corners(course: Course, but: Shape | None = None) -> Iterator[Place]:
-    """What the end of a slope is worth putting on: upper corners of solids, and ends of the other slopes."""
+    """Places that the end of a slope snaps to: upper corners of solids and the ends of the other slopes."""
     for solid in (*course.solids, *course.oneway):
         yield from ((solid.left, solid.top), (solid.right, solid.top))
     for slope in course.slopes:
@@ -143,7 +154,10 @@ def corners(course: Course, but: Shape | None = None) -> Iterator[Place]:
 
 
 def shape_from_text(kind: Kind, text: str) -> Shape:
-    """A shape typed as four numbers; ValueError, in words, if it is none."""
+    """Read a shape from four numbers.
+
+    Raises ValueError, worded for the user, if the text is not a shape.
+    """
     noun, example = ("slope", "2 0 4 1") if kind == "slopes" else ("rectangle", "2 0 4 0.5")
     try:
         x0, y0, x1, y1 = (float(part.replace("−", "-")) for part in text.replace(",", " ").replace(";", " ").split())
@@ -161,7 +175,7 @@ def shape_from_text(kind: Kind, text: str) -> Shape:
 
 
 def words(kind: Kind, shape: Shape) -> str:
-    """Where a shape is, and for a slope at which angle."""
+    """Describe where a shape is and, for a slope, its angle."""
     if isinstance(shape, Slope):
         said = f"from {shape.x0:g}, {shape.y0:g} to {shape.x1:g}, {shape.y1:g}, {shape.angle:.1f}°"
     else:

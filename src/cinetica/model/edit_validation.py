@@ -1,4 +1,4 @@
-"""The one gate for every edit: what comes out of it can be saved, and read again."""
+"""The check that every edit passes: its result can be saved and read again."""
 
 from __future__ import annotations
 
@@ -14,8 +14,10 @@ MOST = {"tunes": 1000, "drills": 1000, "milestones": 1000, "logs": 100}
 
 
 def checked(before: Study, after: Study) -> Study:
-    """The edited study; ValueError, in words, if it could not be read again. Only what the edit has touched is looked
-    at."""
+    """Return the edited study `after`.
+
+    Only what the edit changed is checked. Raises ValueError, worded for the user, if the file could not be read again.
+    """
     for key, noun in LISTS.items():
         then, now = getattr(before, key), getattr(after, key)
         if now is then:

@@ -1,4 +1,4 @@
-"""What an edit has done to the numbers, in words."""
+"""Describe what an edit did to the numbers."""
 
 from __future__ import annotations
 
@@ -9,8 +9,10 @@ from cinetica.model.tune import PARAMETERS
 
 
 def changed_values(before: Study, after: Study) -> str:
-    """From what to what, such as “42 → 30”, where one number of one tune or of the clock changed; “3 numbers” where
-    several did; else empty."""
+    """Describe the values that an edit changed.
+
+    “42 → 30” for one number of one tune or of the clock, “3 numbers” for several, empty for none.
+    """
     changes = [
         (parameter.id, then.get(parameter.id), now.get(parameter.id))
         for then, now in zip(before.tunes, after.tunes, strict=False)

@@ -1,4 +1,7 @@
-"""Editing a study: tunes and drills added, copied, renamed, moved and removed. Every change gives a new study."""
+"""Editing a study: tunes, drills, targets, milestones and logs. Every edit returns a new study.
+
+Invalid edits raise ValueError, worded for the user.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +24,7 @@ FLOOR = Rectangle(-20.0, -1.0, 40.0, 0.0)
 
 
 def free_name(wanted: str, taken: Iterable[str]) -> str:
-    """The name itself, or with the first number that makes it free; never longer than a name may be."""
+    """The name itself, or with the first number that makes it unique; never longer than a name may be."""
     names = set(taken)
     number = 2
     name = named_after(wanted, "")
@@ -31,7 +34,7 @@ def free_name(wanted: str, taken: Iterable[str]) -> str:
 
 
 def named_after(name: str, suffix: str) -> str:
-    """A name with something behind it; where that would be too long, the name itself is shortened."""
+    """A name with a suffix; if that would be too long, the name itself is shortened."""
     if len(name) + len(suffix) <= LONGEST_NAME:
         return name + suffix
     return f"{name[: max(1, LONGEST_NAME - len(suffix) - 1)].rstrip()}…{suffix}"[:LONGEST_NAME]
@@ -42,7 +45,7 @@ def _names(things: Sequence[Tune] | Sequence[Drill]) -> list[str]:
 
 
 def check_name(name: str, taken: Iterable[str], noun: str) -> str:
-    """The name without spaces around it; ValueError, in words, if it will not do."""
+    """The name without surrounding spaces; ValueError if it is empty, too long or taken."""
     name = name.strip()
     if not name:
         raise ValueError(f"A {noun} needs a name; it keeps the one it has.")
@@ -64,16 +67,16 @@ def _checked(make: type[Tune] | type[Drill], name: str, noun: str) -> str:
 
 
 def described(study: Study, *, name: str | None = None, notes: str | None = None) -> Study:
-    """The study under another name, or with other notes; ValueError, in words, if the name will not do."""
+    """The study with another name or other notes; ValueError if the name is invalid."""
     name = study.name if name is None else check_name(name, (), "study")
     return study.model_copy(update={"name": name, "notes": study.notes if notes is None else notes})
 
 
 def with_taken(study: Study, other: Study, tunes: Collection[str], drills: Collection[str]) -> Study:
-    """With tunes and drills of another study behind its own, under names that are free here.
+    """Append tunes and drills of another study, renamed where a name is taken.
 
-    A snapshot stays one of its tune where that comes along. A target of a drill that is for some tunes is then for
-    those of them that come along, and is left behind where none does. ValueError, in words, where there are too many.
+    Snapshots stay linked to their tune if it is copied too. A target limited to some tunes is kept for those that are
+    copied, and dropped if none is. Raises ValueError if there would be too many.
     """
     renamed: dict[str, str] = {}
     for tune in other.tunes:
@@ -94,7 +97,7 @@ def _only(names: tuple[str, ...], renamed: Mapping[str, str]) -> tuple[str, ...]
 
 
 def with_new_tune(study: Study, tune: Tune, *, after: str = "") -> Study:
-    """One tune more, behind the one called `after`, or at the end; ValueError if there are six of its view already."""
+    """Insert a tune after the one named `after`, or at the end; ValueError if its view already has six."""
     if sum(other.view == tune.view for other in study.tunes) >= MOST_TUNES:
         raise ValueError(
             f"There are {MOST_TUNES} tunes for this view, which is as many as can be told apart. Remove one first."
@@ -106,10 +109,12 @@ def with_new_tune(study: Study, tune: Tune, *, after: str = "") -> Study:
 
 
 def new_tune(study: Study, view: View) -> Study:
+    """Append a tune with the default numbers of a view."""
     return with_new_tune(study, Tune(name="New tune", view=view))
 
 
 def duplicated(study: Study, name: str) -> Study:
+    """Insert a copy of a tune after it."""
     tune = study.tune(name)
     return with_new_tune(
         study, tune.model_copy(update={"name": named_after(name, " copy"), "snapshot_of": ""}), after=name
@@ -117,15 +122,17 @@ def duplicated(study: Study, name: str) -> Study:
 
 
 def with_snapshot(study: Study, name: str) -> Study:
-    """The tune as it is now, frozen beside itself."""
+    """Insert a frozen copy of a tune, as it is now, after it."""
     tune = study.tune(name)
     taken = free_name(named_after(tune.name, " before"), _names(study.tunes))
     return with_new_tune(study, tune.model_copy(update={"name": taken, "snapshot_of": name}), after=name)
 
 
 def put_back(study: Study, snapshot: str) -> Study:
-    """The tune from which a snapshot was taken gets its numbers back; ValueError if it is gone or this is no
-    snapshot."""
+    """Give a tune the numbers of its snapshot.
+
+    Raises ValueError if the tune is gone, or if `snapshot` is not a snapshot.
+    """
     frozen = study.tune(snapshot)
     if not frozen.snapshot_of:
         raise ValueError(f"“{snapshot}” is no snapshot. Take one first, then it can be put back.")
@@ -139,6 +146,7 @@ def put_back(study: Study, snapshot: str) -> Study:
 
 
 def renamed_tune(study: Study, name: str, to: str) -> Study:
+    """Rename a tune, its snapshots' links and the targets that name it."""
     others = [tune.name for tune in study.tunes if tune.name != name]
     to = _checked(Tune, check_name(to, others, "tune"), "tune")
     tunes = tuple(
@@ -156,11 +164,12 @@ def renamed_tune(study: Study, name: str, to: str) -> Study:
 
 
 def with_tune_note(study: Study, name: str, note: str) -> Study:
+    """Set the note of a tune."""
     return study.with_tune(study.tune(name).model_copy(update={"note": note.strip()}), instead_of=name)
 
 
 def without_tune(study: Study, name: str) -> Study:
-    """Targets that were for it alone go with it."""
+    """Remove a tune, and the targets that were for it alone."""
     drills = tuple(
         _with_tunes_of_targets(drill, lambda names: tuple(each for each in names if each != name))
         for drill in study.drills
@@ -174,8 +183,10 @@ def without_tune(study: Study, name: str) -> Study:
 
 
 def _with_tunes_of_targets(drill: Drill, change: Callable[[tuple[str, ...]], tuple[str, ...]]) -> Drill:
-    """The drill with the tunes that its targets name changed; a target that is then for none is gone. The same object
-    where nothing changes."""
+    """Map the tunes that a drill's targets name; a target left without tunes is removed.
+
+    Returns the same object if nothing changes.
+    """
     changed = []
     for target in drill.targets:
         names = change(target.tunes)
@@ -187,15 +198,17 @@ def _with_tunes_of_targets(drill: Drill, change: Callable[[tuple[str, ...]], tup
 
 
 def with_target(study: Study, drill: str, target: Target) -> Study:
-    """One target more, in the place of what there was for its measure and its tunes."""
+    """Add a target, or replace the one for the same measure and tunes."""
     taken = without_target(study, drill, target.measure, target.tunes)
     kept = taken.drill(drill)
     return with_drill(study, kept.model_copy(update={"targets": (*kept.targets, target)}), instead_of=drill)
 
 
 def without_target(study: Study, drill: str, measure: str, tunes: tuple[str, ...] = ()) -> Study:
-    """Without the targets of a measure, for these tunes or, without any, for all. One that was for all is then for the
-    others of the view."""
+    """Remove the targets of a measure for these tunes, or for all if none are given.
+
+    A target that was for all tunes then remains for the other tunes of the view.
+    """
     chosen, kept = study.drill(drill), []
     for target in chosen.targets:
         names = target.tunes or tuple(tune.name for tune in study.tunes_for(chosen))
@@ -208,7 +221,7 @@ def without_target(study: Study, drill: str, measure: str, tunes: tuple[str, ...
 
 
 def moved_tune(study: Study, name: str, by: int) -> Study:
-    """The tune so many places further on among those of its view; past the ends it stays there."""
+    """Move a tune by `by` places among those of its view, stopping at the ends."""
     tune = study.tune(name)
     places = [place for place, other in enumerate(study.tunes) if other.view == tune.view]
     now = [study.tunes[place].name for place in places].index(name)
@@ -222,8 +235,7 @@ def moved_tune(study: Study, name: str, by: int) -> Study:
 
 
 def with_values(study: Study, changes: Iterable[tuple[str, Parameter, Value]]) -> Study:
-    """Several values at once, each for the tune of a name; ValueError, in words, if one will not do, and then none is
-    set."""
+    """Set several values, each for the named tune; ValueError if one is invalid, and then none is set."""
     for name, parameter, value in changes:
         tune = study.tune(name)
         if tune.snapshot_of:
@@ -237,7 +249,7 @@ def with_values(study: Study, changes: Iterable[tuple[str, Parameter, Value]]) -
 
 
 def with_copied_values(study: Study, source: str, target: str, parameters: Iterable[Parameter]) -> Study:
-    """These values of one tune put into another; ValueError, in words, if they do not do there."""
+    """Copy these values from one tune to another; ValueError if they are invalid there."""
     given = study.tune(source)
     return with_values(study, [(target, parameter, given.get(parameter.id)) for parameter in parameters])
 
@@ -246,7 +258,10 @@ def with_copied_values(study: Study, source: str, target: str, parameters: Itera
 
 
 def with_new_drill(study: Study, view: View) -> Study:
-    """A drill to begin with: a long floor (none from above) and two seconds in which nothing is held."""
+    """Append an empty drill: two seconds without any input.
+
+    Seen from the side it has a long floor, from above it has no solids.
+    """
     name = free_name("New drill", _names(study.drills))
     course = Course(solids=(FLOOR,)) if view == "side" else Course()
     return study.model_copy(
@@ -255,12 +270,13 @@ def with_new_drill(study: Study, view: View) -> Study:
 
 
 def with_recorded(study: Study, drill: Drill) -> Study:
-    """A drill that was played, at the end."""
+    """Append a recorded drill."""
     drill = drill.model_copy(update={"name": free_name(drill.name, _names(study.drills))})
     return study.model_copy(update={"drills": (*study.drills, drill)})
 
 
 def duplicated_drill(study: Study, name: str) -> Study:
+    """Insert a copy of a drill after it."""
     drill = study.drill(name)
     copy = drill.model_copy(update={"name": free_name(named_after(name, " copy"), _names(study.drills))})
     place = _names(study.drills).index(name) + 1
@@ -268,6 +284,7 @@ def duplicated_drill(study: Study, name: str) -> Study:
 
 
 def renamed_drill(study: Study, name: str, to: str) -> Study:
+    """Rename a drill and the drill named by its logs."""
     others = [drill.name for drill in study.drills if drill.name != name]
     to = _checked(Drill, check_name(to, others, "drill"), "drill")
     logs = tuple(log.model_copy(update={"drill": to}) if log.drill == name else log for log in study.logs)
@@ -276,23 +293,25 @@ def renamed_drill(study: Study, name: str, to: str) -> Study:
 
 
 def with_drill_note(study: Study, name: str, note: str) -> Study:
+    """Set the note of a drill."""
     return with_drill(study, study.drill(name).model_copy(update={"note": note.strip()}), instead_of=name)
 
 
 def with_drill(study: Study, drill: Drill, *, instead_of: str) -> Study:
+    """Replace the drill named `instead_of`."""
     return study.model_copy(
         update={"drills": tuple(drill if other.name == instead_of else other for other in study.drills)}
     )
 
 
 def without_drill(study: Study, name: str) -> Study:
-    """The curves that were logged on it go with it."""
+    """Remove a drill and the logs that belong to it."""
     drills = tuple(drill for drill in study.drills if drill.name != name)
     return study.model_copy(update={"drills": drills, "logs": tuple(log for log in study.logs if log.drill != name)})
 
 
 def moved_drill(study: Study, name: str, to: int) -> Study:
-    """The drill at another place among those of its view; past the ends it stays at the end."""
+    """Move a drill to a place among those of its view, at most to the end."""
     drill = study.drill(name)
     places = [place for place, other in enumerate(study.drills) if other.view == drill.view]
     order = [study.drills[place] for place in places]
@@ -308,7 +327,7 @@ def moved_drill(study: Study, name: str, to: int) -> Study:
 
 
 def with_milestone(study: Study, name: str, at: str) -> Study:
-    """All tunes as they are now, kept under a name; ValueError, in words, if the name will not do."""
+    """Keep all tunes, as they are now, under a name; ValueError if the name is invalid."""
     name = check_name(name, [milestone.name for milestone in study.milestones], "milestone")
     if not study.tunes:
         raise ValueError("There is no tune to keep in a milestone yet. Add one first.")
@@ -316,19 +335,21 @@ def with_milestone(study: Study, name: str, at: str) -> Study:
 
 
 def without_milestone(study: Study, name: str) -> Study:
+    """Remove a milestone."""
     return study.model_copy(
         update={"milestones": tuple(milestone for milestone in study.milestones if milestone.name != name)}
     )
 
 
 def renamed_milestone(study: Study, name: str, to: str) -> Study:
+    """Rename a milestone; ValueError if the name is invalid or taken."""
     to = check_name(to, [milestone.name for milestone in study.milestones if milestone.name != name], "milestone")
     renamed = tuple(m.model_copy(update={"name": to}) if m.name == name else m for m in study.milestones)
     return study.model_copy(update={"milestones": renamed})
 
 
 def brought_back(study: Study, milestone: str, tune: str) -> Study:
-    """A tune as it was at a milestone, as a tune beside what it is now (or at the end, if it is gone)."""
+    """Insert a tune as it was at a milestone after the tune as it is now, or at the end if that is gone."""
     kept = study.milestone(milestone).tune(tune)
     return with_new_tune(
         study, kept.model_copy(update={"name": named_after(tune, f", {milestone[:80]}"), "snapshot_of": ""}), after=tune
@@ -336,7 +357,7 @@ def brought_back(study: Study, milestone: str, tune: str) -> Study:
 
 
 def with_log(study: Study, log: Logged) -> Study:
-    """One logged curve more; ValueError if there is no drill for it."""
+    """Add a log; ValueError if its drill does not exist."""
     study.drill(log.drill)
     if (rows := sum(len(each.time) for each in (*study.logs, log))) > MOST_LOGGED:
         raise ValueError(
@@ -348,4 +369,5 @@ def with_log(study: Study, log: Logged) -> Study:
 
 
 def without_log(study: Study, name: str) -> Study:
+    """Remove a log."""
     return study.model_copy(update={"logs": tuple(log for log in study.logs if log.name != name)})

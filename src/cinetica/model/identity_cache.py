@@ -1,4 +1,4 @@
-"""What was made of a thing that never changes, kept for as long as that very thing is in use."""
+"""A cache for functions of immutable objects, keyed by identity."""
 
 from __future__ import annotations
 
@@ -11,10 +11,10 @@ Made = TypeVar("Made")
 
 
 def cached_by_identity(size: int) -> Callable[[Callable[..., Made]], Callable[..., Made]]:
-    """A decorator: what a function makes of the same objects is made once; the last `size` are kept.
+    """Decorate a function so that its result for the same objects is computed once; the last `size` are kept.
 
-    Models compare by their content, which costs more than most of what is made of them; here only the very same object
-    counts as the same. The objects are kept with what was made, so that their places in memory stay theirs.
+    Models compare by content, which takes longer than most of the functions cached here, so only the very same object
+    counts as equal. The cache holds references to the arguments so that their ids cannot be reused.
     """
 
     def decorate(function: Callable[..., Made]) -> Callable[..., Made]:

@@ -1,5 +1,8 @@
-"""The drive laws: what each is, says of itself, and asks for. Its function is in `motion/drive.py`, its words are in
-`reading/law_words.py`; a test goes over all laws and all of these."""
+"""The drive laws: their declarations and properties.
+
+The function of each is in `motion/drive.py` and its words in `reading/law_words.py`; a test checks that every law has
+both.
+"""
 
 from __future__ import annotations
 
@@ -10,6 +13,8 @@ from cinetica.model.parameters import VIEWS, When
 
 
 class Law(StrEnum):
+    """How the wished velocity becomes velocity."""
+
     INSTANT = "instant"
     RAMP = "ramp"
     EASE = "ease"
@@ -21,12 +26,13 @@ class Law(StrEnum):
 
 @dataclass(frozen=True)
 class About:
-    """One law.
+    """The properties of one law.
 
-    `numbers`: the keys of the group drive that matter only under some laws, and do so under this one.
-    `starting`, `stopping`: the number that getting up to speed, and coming to a stand, answer to; empty where it is at
-    once. `even`: speed changes by the same amount in every tick. `heading`: it turns a heading, which is the facing.
-    `controls`: its two axes are two controls, and not one direction.
+    - `numbers`: keys of the group drive that this law uses and some others do not.
+    - `starting`, `stopping`: the number that decides how fast the body starts and stops; empty if it is immediate.
+    - `even`: speed changes by the same amount in every tick.
+    - `heading`: it turns a heading, which is the facing.
+    - `controls`: its two axes are two independent controls, not one direction.
     """
 
     meaning: str
@@ -110,7 +116,7 @@ LAWS: dict[Law, About] = {
 
 
 def used(number: str) -> When:
-    """The condition that the law is one of those under which a number matters."""
+    """The condition that the current law uses a number."""
     return When("drive.law", tuple(law for law, about in LAWS.items() if number in about.numbers))
 
 

@@ -1,5 +1,4 @@
-"""What a study remembers beside what it is now: tunes as they were at a named moment, and curves that came from the
-game."""
+"""What a study remembers besides its current state: earlier tunes, and curves logged by the game."""
 
 from __future__ import annotations
 
@@ -15,14 +14,14 @@ MOST_ROWS = 200_000
 
 
 class Milestone(FrozenModel):
-    """All tunes as they were `at` a moment (ISO 8601), under a name that the person gave it."""
+    """All tunes as they were `at` a moment (ISO 8601), under a name given by the user."""
 
     name: Name
     at: Annotated[str, Field(max_length=40)]
     tunes: Annotated[tuple[Tune, ...], Field(max_length=1000)]
 
     def tune(self, name: str) -> Tune:
-        """KeyError if there was no tune of this name."""
+        """The tune of this name at the milestone; KeyError if there was none."""
         for tune in self.tunes:
             if tune.name == name:
                 return tune
@@ -33,9 +32,9 @@ Column = Annotated[tuple[float, ...], Field(max_length=MOST_ROWS), FailFast()]
 
 
 class Logged(FrozenModel):
-    """A curve that a game has logged, in world units and seconds, y up; it belongs to the drill of a name.
+    """A curve logged by a game on one drill, in world units and seconds, y up.
 
-    `derived` names the columns that were not logged but made from the others.
+    `derived` names the columns that were computed from others instead of logged.
     """
 
     name: Name

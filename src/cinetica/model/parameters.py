@@ -1,8 +1,8 @@
 """How a parameter is declared: once, with everything that the rest of the program derives from it.
 
-A group of parameters is a model whose fields are made by `number`, `whole`, `switch` or
-`choice`. The sheet, the file schema, the command line, the kernel's record and the table in the
-docs all read the resulting `Parameter` objects, so a new parameter is one new field.
+A group of parameters is a model whose fields are made by `number`, `whole`, `switch` or `choice`. The sheet, the file
+schema, the command line, the kernel's record and the table in the docs all read the resulting `Parameter` objects, so a
+new parameter is one new field.
 """
 
 from __future__ import annotations
@@ -27,13 +27,14 @@ SECTIONS = (
 
 @dataclass(frozen=True)
 class When:
-    """A parameter matters only while another one has one of these values, or is over `over`."""
+    """The condition that another parameter has one of these values, or is greater than `over`."""
 
     id: str
     values: tuple[str | bool, ...] = ()
     over: float | None = None
 
     def holds(self, value: Value) -> bool:
+        """Whether the other parameter's value satisfies the condition."""
         if self.over is not None:
             return float(value) > self.over
         return value in self.values
@@ -41,7 +42,7 @@ class When:
 
 @dataclass(frozen=True)
 class Option:
-    """One value of a choice, with the words that explain it."""
+    """One value of a choice, and what it means."""
 
     id: str
     meaning: str
@@ -50,8 +51,10 @@ class Option:
 
 @dataclass(frozen=True)
 class Declaration:
-    """What is declared of a parameter beside its place and its default. `low` and `high` are hard; `comfort` is what a
-    drag covers."""
+    """What is declared of a parameter besides its place and its default.
+
+    `low` and `high` are the limits; `comfort` is the range that a drag covers.
+    """
 
     kind: Kind
     label: str
@@ -72,7 +75,7 @@ class Declaration:
 
 @dataclass(frozen=True, kw_only=True)
 class Parameter(Declaration):
-    """Everything that is known about one parameter: its declaration, and where it stands."""
+    """Everything known about one parameter: its declaration and its place."""
 
     group: str
     key: str
@@ -80,16 +83,17 @@ class Parameter(Declaration):
 
     @cached_property
     def id(self) -> str:
+        """The id, `group.key`."""
         return f"{self.group}.{self.key}"
 
     @cached_property
     def codes(self) -> dict[str, int]:
-        """The number under which the kernel knows each option."""
+        """The kernel's code of each option."""
         return {option.id: place for place, option in enumerate(self.options)}
 
     @property
     def allowed(self) -> str:
-        """What may be entered, in words."""
+        """Describe the values that may be entered."""
         if self.kind == "choice":
             return "one of " + ", ".join(option.id for option in self.options)
         if self.kind == "switch":
@@ -99,15 +103,16 @@ class Parameter(Declaration):
         return f"{noun} from {self.low:.10g} to {self.high:.10g}{unit}"
 
     def matters(self, view: str, values: Mapping[str, Value]) -> bool:
-        """Whether this parameter has any effect, given the view and the values of the others by id."""
+        """Whether this parameter has any effect, given the view and the other values by id."""
         return view in self.views and all(when.holds(values[when.id]) for when in self.when)
 
     def choices(self, view: str) -> tuple[Option, ...]:
+        """The options available in a view."""
         return tuple(option for option in self.options if view in option.views)
 
 
 def code(member: StrEnum) -> int:
-    """The number under which the kernel knows a member of a choice: its place in the declaration."""
+    """The kernel's code of a member of a choice: its position in the declaration."""
     return list(type(member)).index(member)
 
 
@@ -125,6 +130,7 @@ def number(
     upward: bool = False,
     share: str = "",
 ) -> Any:
+    """Declare a number with its limits, `hard`, and its range for drags, `comfort`."""
     return _field("number", default, label, unit, meaning, section, views, when, hard, comfort, upward=upward,
     share=share)  # fmt: skip
 
@@ -141,6 +147,7 @@ def whole(
     views: tuple[str, ...] = VIEWS,
     when: tuple[When, ...] = (),
 ) -> Any:
+    """Declare a whole number; see `number`."""
     return _field("whole", default, label, unit, meaning, section, views, when, hard, comfort)
 
 
@@ -153,6 +160,7 @@ def switch(
     views: tuple[str, ...] = VIEWS,
     when: tuple[When, ...] = (),
 ) -> Any:
+    """Declare a switch that is on or off."""
     return _field("switch", default, label, "", meaning, section, views, when)
 
 
@@ -167,7 +175,10 @@ def choice(
     when: tuple[When, ...] = (),
     only: Mapping[Any, tuple[str, ...]] | None = None,
 ) -> Any:
-    """`options` says in words what each member does; `only` limits a member to some views."""
+    """Declare a choice.
+
+    `options` says what each member does; `only` limits a member to some views.
+    """
     listed = tuple(Option(member.value, options[member], (only or {}).get(member, VIEWS)) for member in type(default))
     return _field("choice", default, label, "", meaning, section, views, when, options=listed)
 
@@ -205,7 +216,7 @@ def _field(
 
 
 def declared_in(group: str, model: type[FrozenModel]) -> Iterator[Parameter]:
-    """The parameters declared as fields of `model`, in order; fields made otherwise are passed over."""
+    """Yield the parameters declared as fields of `model`, in order; other fields are skipped."""
     for key, field in model.model_fields.items():
         for declaration in field.metadata:
             if isinstance(declaration, Declaration):

@@ -12,17 +12,20 @@ WHOLE = 36.7
 
 
 def is_exact(parameter: Parameter, values: Mapping[str, Value]) -> bool:
-    """Whether a rate closes 1 - exp(-rate·h) in a tick, and not rate·h: as the tune's choice of a form says."""
+    """Whether a rate closes 1 - exp(-rate·h) in a tick rather than rate·h, by the form that the tune has chosen."""
     return parameter.share == "exact" or values.get(parameter.share, "exact") == "exact"
 
 
 def share_per_tick(rate: float, h: float, exact: bool) -> float:
-    """The share that a rate (/s) closes in a tick of h s. In the linear form it may be over 1: all of it is closed."""
+    """The share that a rate (/s) closes in a tick of h s.
+
+    In the linear form it may exceed 1, which closes the whole gap.
+    """
     return -math.expm1(-rate * h) if exact else rate * h
 
 
 def rate_from_share(share: float, h: float, exact: bool) -> float:
-    """The rate (/s) that closes this share in a tick of h s; ValueError, in words, where there is none."""
+    """The rate (/s) that closes this share in a tick of h s; ValueError if there is none."""
     if not share >= 0.0:
         raise ValueError("A share of less than nothing cannot be closed.")
     if not exact:

@@ -1,4 +1,4 @@
-"""Another size: every length, speed and acceleration times a factor; times, shares and angles stay."""
+"""Rescaling: every length, speed and acceleration is multiplied by a factor; times, shares and angles stay."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ BODY = ("body.width", "body.height")
 
 
 class Scope(StrEnum):
-    """What another size is given to."""
+    """What is rescaled."""
 
     TUNE = "tune"
     TUNES = "tunes"
@@ -36,16 +36,17 @@ MEANING = {
 
 
 def scales_with_world(parameter: Parameter) -> bool:
+    """Whether a parameter is a length, a speed or an acceleration."""
     return parameter.unit in SCALED_UNITS
 
 
 def lengths() -> list[Parameter]:
-    """The parameters that are lengths: of each it can be said what it should become."""
+    """The parameters that are lengths; for each the user can give the size that it should become."""
     return [parameter for parameter in PARAMETERS if parameter.unit == "u"]
 
 
 def rescaled_tune(tune: Tune, factor: float, *, body_only: bool = False) -> Tune:
-    """A tune whose lengths, speeds and accelerations are times a factor; ValueError, in words, if one goes too far."""
+    """Rescale a tune; ValueError if a number would leave its range."""
     groups: dict[str, dict[str, float]] = {}
     for parameter in PARAMETERS:
         if scales_with_world(parameter) and (not body_only or parameter.id in BODY):
@@ -62,7 +63,7 @@ def rescaled_tune(tune: Tune, factor: float, *, body_only: bool = False) -> Tune
 
 
 def rescaled_course(course: Course, factor: float) -> Course:
-    """Every coordinate times a factor."""
+    """Rescale every coordinate of a course."""
     return course.model_copy(
         update={
             kind: tuple(type(shape)(*(value * factor for value in shape)) for shape in getattr(course, kind))
@@ -72,16 +73,17 @@ def rescaled_course(course: Course, factor: float) -> Course:
 
 
 def rescaled_drill(drill: Drill, factor: float) -> Drill:
+    """Rescale the course and the start of a drill."""
     x, y = drill.start
     start = (x * factor, y * factor)
     return drill.model_copy(update={"start": start, "course": rescaled_course(drill.course, factor)})
 
 
 def resized(study: Study, factor: float, scope: Scope, tune: str = "") -> Study:
-    """The study, or what of it `scope` says, at another size; `tune` is the one that is meant by `Scope.TUNE`.
+    """Rescale the study, or the part of it given by `scope`; `tune` is the one meant by `Scope.TUNE`.
 
-    A snapshot keeps what it is a snapshot of: it changes only with the whole study or the world. ValueError, in words,
-    where a number would leave its range.
+    Snapshots record earlier states, so they are rescaled only with the whole study or the world. Raises ValueError if a
+    number would leave its range.
     """
     if not (math.isfinite(factor) and factor > 0.0):
         raise ValueError("A factor is a number over 0.")

@@ -25,7 +25,7 @@ Named = TypeVar("Named", Tune, "Drill", Milestone, Logged)
 
 
 class Drill(FrozenModel):
-    """A course, a take and a start. `start` is the middle of the feet, seen from above the middle of the body."""
+    """A course, a take and a start: the middle of the feet or, seen from above, the middle of the body."""
 
     name: Name
     note: Note = ""
@@ -46,6 +46,8 @@ def _named_once(things: tuple[Named, ...]) -> tuple[Named, ...]:
 
 
 class Study(FrozenModel):
+    """The document: everything that one file holds."""
+
     format: Literal["cinetica-study"]
     version: Literal[1]
     name: Name
@@ -58,23 +60,23 @@ class Study(FrozenModel):
     conventions: Conventions = Conventions()
 
     def tune(self, name: str) -> Tune:
-        """The tune of this name; KeyError, with the names that there are, if there is none."""
+        """The tune of this name; KeyError, listing the names there are, if there is none."""
         return _by_name(self.tunes, name, "tune")
 
     def drill(self, name: str) -> Drill:
-        """The drill of this name; KeyError, with the names that there are, if there is none."""
+        """The drill of this name; KeyError, listing the names there are, if there is none."""
         return _by_name(self.drills, name, "drill")
 
     def milestone(self, name: str) -> Milestone:
-        """The milestone of this name; KeyError, with the names that there are, if there is none."""
+        """The milestone of this name; KeyError, listing the names there are, if there is none."""
         return _by_name(self.milestones, name, "milestone")
 
     def tunes_for(self, drill: Drill) -> tuple[Tune, ...]:
-        """The tunes that can run on this drill: those of its view."""
+        """The tunes of the drill's view, which can run on it."""
         return tuple(tune for tune in self.tunes if tune.view == drill.view)
 
     def with_tune(self, changed: Tune, *, instead_of: str) -> Self:
-        """A copy with one tune exchanged."""
+        """Replace the tune named `instead_of`."""
         return self.model_copy(
             update={"tunes": tuple(changed if tune.name == instead_of else tune for tune in self.tunes)}
         )

@@ -1,4 +1,4 @@
-"""A take: what the hands did, frame by frame."""
+"""A take: the player's input, frame by frame."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ Deflection = Annotated[float, Field(ge=-1, le=1)]
 
 
 class Press(NamedTuple):
-    """A key held in the frames `[start, end)`."""
+    """A key held during the frames `[start, end)`."""
 
     start: Frame
     end: Frame
@@ -33,7 +33,7 @@ Held = Annotated[tuple[Annotated[Press, AfterValidator(_lasts)], ...], FailFast(
 
 
 class Push(NamedTuple):
-    """A stick position from this frame on, until the next."""
+    """A stick position from this frame on, until the next push."""
 
     frame: Frame
     x: Deflection
@@ -44,6 +44,8 @@ Pushes = Annotated[tuple[Push, ...], FailFast()]
 
 
 class Keys(FrozenModel):
+    """The presses of each key."""
+
     left: Held = ()
     right: Held = ()
     up: Held = ()
@@ -53,7 +55,7 @@ class Keys(FrozenModel):
 
 
 class Take(FrozenModel):
-    """A human performance. `length` counts frames at `rate` per second; at another clock it is sampled anew."""
+    """The input of one performance: `length` frames at `rate` per second. Another clock resamples it."""
 
     rate: Annotated[float, Field(ge=1, le=1000)] = 60
     length: Annotated[int, Field(ge=1, le=LONGEST)] = 120
@@ -63,4 +65,5 @@ class Take(FrozenModel):
 
     @property
     def seconds(self) -> float:
+        """The length in seconds."""
         return self.length / self.rate

@@ -1,4 +1,4 @@
-"""Editing a take: every change gives a new take, and what cannot be is answered in words (ValueError)."""
+"""Editing a take. Every edit returns a new take; invalid edits raise ValueError, worded for the user."""
 
 from __future__ import annotations
 
@@ -12,11 +12,15 @@ STICKS: tuple[Stick, ...] = ("stick", "aim")
 
 
 def presses_of(take: Take, key: str) -> tuple[Press, ...]:
+    """The presses of a key."""
     return tuple(getattr(take.keys, key))
 
 
 def with_presses(take: Take, key: str, presses: Iterable[Press]) -> Take:
-    """The key held in just these frames. What overlaps or touches is one press: the game cannot tell them apart."""
+    """Set the presses of a key.
+
+    Presses that overlap or touch become one, since a game could not tell them apart.
+    """
     merged: list[Press] = []
     for press in sorted(presses):
         if merged and press.start <= merged[-1].end:
@@ -27,22 +31,24 @@ def with_presses(take: Take, key: str, presses: Iterable[Press]) -> Take:
 
 
 def fitted(take: Take, start: int, end: int) -> Press:
-    """The press nearest to these frames that lies inside the take and lasts a frame at least; dragged past an end, it
-    stops there."""
+    """The nearest press that lies inside the take and lasts at least a frame.
+
+    A press dragged past an end of the take stops there.
+    """
     start, end = min(start, end), max(start, end)
     start = min(max(start, 0), take.length - 1)
     return Press(start, min(max(end, start + 1), take.length))
 
 
 def moved(take: Take, press: Press, frames: int) -> Press:
-    """The press so many frames later, of the same length, no further than the ends of the take."""
+    """Move a press by a number of frames, keeping its length, at most to the ends of the take."""
     length = min(press.end - press.start, take.length)
     start = min(max(press.start + frames, 0), take.length - length)
     return Press(start, start + length)
 
 
 def press_from_text(take: Take, text: str) -> Press:
-    """A press typed as “from to”; ValueError, in words, if it is none or lies outside the take."""
+    """Read a press from “from to”; ValueError if it is malformed or outside the take."""
     parts = text.replace("–", " ").replace(",", " ").replace(";", " ").split()
     if len(parts) != 2 or not all(part.isdigit() for part in parts):
         raise ValueError(
@@ -59,30 +65,36 @@ def press_from_text(take: Take, text: str) -> Press:
 
 
 def with_press(take: Take, key: str, press: Press, *, instead_of: Press | None = None) -> Take:
-    """One press more, or one exchanged."""
+    """Add a press, or replace the one given as `instead_of`."""
     others = [other for other in presses_of(take, key) if other != instead_of]
     return with_presses(take, key, [*others, press])
 
 
 def without_press(take: Take, key: str, press: Press) -> Take:
+    """Remove a press."""
     return with_presses(take, key, [other for other in presses_of(take, key) if other != press])
 
 
 def with_length(take: Take, length: int) -> Take:
-    """The take cut or lengthened. What lies beyond the end is kept, and comes back when it is made longer again."""
+    """Cut or lengthen the take.
+
+    Input beyond the new end is kept and reappears when the take is lengthened again.
+    """
     if not 1 <= length <= LONGEST:
         raise ValueError(f"A take has from 1 to {LONGEST} frames; {length} does not do.")
     return take.model_copy(update={"length": length})
 
 
 def pushes_of(take: Take, stick: Stick) -> tuple[Push, ...]:
-    """In the order of their frames."""
+    """The pushes of a stick, in the order of their frames."""
     return tuple(sorted(getattr(take, stick), key=lambda push: push.frame))
 
 
 def with_push(take: Take, stick: Stick, push: Push, *, instead_of: Push | None = None) -> Take:
-    """The stick at this position from this frame on; one at the same frame is replaced. It is kept inside the take and
-    its reach."""
+    """Add a push, replacing one at the same frame and the one given as `instead_of`.
+
+    Its frame is limited to the take, its position to the stick's range.
+    """
     frame = min(max(push.frame, 0), take.length - 1)
     inside = Push(frame, *(min(1.0, max(-1.0, value)) for value in (push.x, push.y)))
     others = [other for other in pushes_of(take, stick) if other != instead_of and other.frame != inside.frame]
@@ -90,11 +102,12 @@ def with_push(take: Take, stick: Stick, push: Push, *, instead_of: Push | None =
 
 
 def without_push(take: Take, stick: Stick, push: Push) -> Take:
+    """Remove a push."""
     return take.model_copy(update={stick: tuple(other for other in pushes_of(take, stick) if other != push)})
 
 
 def push_from_text(take: Take, text: str) -> Push:
-    """A push typed as “frame x y”; ValueError, in words, if it is none."""
+    """Read a push from “frame x y”; ValueError if it is malformed."""
     parts = text.replace(";", " ").replace("−", "-").split()
     try:
         frame, x, y = int(parts[0]), *(float(part.replace(",", ".")) for part in parts[1:3])
@@ -110,6 +123,6 @@ def push_from_text(take: Take, text: str) -> Push:
 
 
 def stick_at(take: Take, stick: Stick, frame: int) -> tuple[float, float]:
-    """The position held in this frame."""
+    """The position of a stick in a frame."""
     held = [push for push in pushes_of(take, stick) if push.frame <= frame]
     return (held[-1].x, held[-1].y) if held else (0.0, 0.0)

@@ -1,4 +1,4 @@
-"""Targets: a wanted range for a figure that a drill shows, as agreed; and how such a range is typed and said."""
+"""Targets: the range agreed for a figure on a drill, and how such a range is typed and shown."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ HOW = "type 2.5-2.7, >= 2.5, <= 2.7 or 2.6 ± 0.1"
 
 
 class Target(FrozenModel):
-    """`measure` is to be from `low` to `high`, for these tunes; without tunes, for all of the drill's view."""
+    """A `measure` that should lie between `low` and `high`, for the named tunes or, without names, for all."""
 
     measure: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,99}$")]
     low: float | None = None
@@ -37,10 +37,11 @@ class Target(FrozenModel):
         return self
 
     def concerns(self, tune: str) -> bool:
+        """Whether the target is for this tune."""
         return not self.tunes or tune in self.tunes
 
     def misses_by(self, value: float) -> float:
-        """How far a value is from the range: under 0 where it is too low, over 0 where it is too high, else 0."""
+        """The distance from a value to the range: negative if it is too low, positive if too high, else 0."""
         if self.low is not None and value < self.low - SLACK * max(1.0, abs(self.low)):
             return value - self.low
         if self.high is not None and value > self.high + SLACK * max(1.0, abs(self.high)):
@@ -49,6 +50,7 @@ class Target(FrozenModel):
 
     @property
     def words(self) -> str:
+        """The range in words."""
         return range_words(self.low, self.high)
 
 
@@ -67,15 +69,15 @@ FOR_ALL = re.compile(r"\s*\b(?:for )?all$")
 
 
 def split_all(text: str) -> tuple[str, bool]:
-    """What was typed without “all” or “for all” behind it, and whether it stood there."""
+    """Separate a trailing “all” or “for all” from a text; returns the rest and whether it was there."""
     bare = FOR_ALL.sub("", text.strip())
     return bare, bare != text.strip()
 
 
 def range_from_text(text: str, unit: str = "") -> tuple[float | None, float | None] | None:
-    """The ends of a range that was typed, in `unit`; None where the text is no range at all.
+    """Read a range in `unit`; None if the text is not a range.
 
-    ValueError, in words, where it is one and does not do: upside down, in another unit, or without an end.
+    Raises ValueError, worded for the user, if the range is reversed, in another unit or has no end.
     """
     bare = text.strip().replace("−", "-").replace(" ", " ")
     # A hyphen behind a digit stands between two numbers; else it is a sign.

@@ -1,4 +1,4 @@
-"""What a new study can begin with: a character, and drills that show what one tunes first."""
+"""Templates for a new study: a character, and drills that show what is usually tuned first."""
 
 from __future__ import annotations
 
@@ -15,6 +15,8 @@ FLOOR = Rectangle(-20.0, -1.0, 40.0, 0.0)
 
 
 class Template(NamedTuple):
+    """A template: its name, what it is for, and the function that creates the study."""
+
     name: str
     meaning: str
     make: Callable[[], Study]

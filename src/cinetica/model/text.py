@@ -1,4 +1,4 @@
-"""Names and notes without characters that nobody sees: controls, and those that turn the direction of what follows."""
+"""Names and notes without invisible characters: controls and marks that change the writing direction."""
 
 from __future__ import annotations
 
@@ -20,9 +20,9 @@ FROM_FILE = {"from_file": True}
 
 
 def visible(text: str, *, lines: bool = False) -> str:
-    """The text with a sign in place of each character that is not seen, such as ␛ for an escape.
+    """Replace each invisible character with a visible sign, such as ␛ for an escape.
 
-    With `lines` tabs and line ends stay.
+    With `lines`, tabs and line ends stay.
     """
     return (UNSEEN_BUT_LINES if lines else UNSEEN).sub(_sign, text)
 
@@ -33,7 +33,7 @@ def _sign(found: re.Match[str]) -> str:
 
 
 def unseen_words(shown: str) -> str:
-    """What is wrong with a text that is visible only like this."""
+    """Describe the invisible characters of a text, given its visible form."""
     return f"“{shown}” has a character that cannot be seen; leave it out"
 
 
@@ -46,7 +46,7 @@ def _note(text: str, info: ValidationInfo) -> str:
 
 
 def _checked(text: str, info: ValidationInfo, *, lines: bool) -> str:
-    """From a file: made visible. Typed, or from a program: ValueError, in words, for what would have to be."""
+    """Make text from a file visible; raise ValueError for typed text that has invisible characters."""
     shown = visible(text, lines=lines)
     if shown != text and not (info.context or {}).get("from_file"):
         raise ValueError(unseen_words(shown))

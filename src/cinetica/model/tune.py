@@ -33,18 +33,24 @@ View = Literal["side", "top"]
 
 
 class Opposed(StrEnum):
+    """Which of two opposite keys counts."""
+
     CANCEL = "cancel"
     LATEST = "latest"
     FIRST = "first"
 
 
 class DeadZone(StrEnum):
+    """The shape of the stick's dead zone."""
+
     NONE = "none"
     AXIAL = "axial"
     RADIAL = "radial"
 
 
 class Diagonal(StrEnum):
+    """How diagonal input is limited."""
+
     FREE = "free"
     NORMALIZED = "normalized"
     LIMITED = "limited"
@@ -52,21 +58,29 @@ class Diagonal(StrEnum):
 
 
 class RatioOrder(StrEnum):
+    """Whether the ratio of the axes applies before or after diagonals are limited."""
+
     BEFORE = "before"
     AFTER = "after"
 
 
 class Axes(StrEnum):
+    """Whether the two axes are driven together or separately."""
+
     JOINED = "joined"
     SEPARATE = "separate"
 
 
 class Form(StrEnum):
+    """How a rate acts in a tick."""
+
     EXACT = "exact"
     LINEAR = "linear"
 
 
 class ShortHop(StrEnum):
+    """What an early release does to a jump."""
+
     NONE = "none"
     CUT = "cut"
     CAP = "cap"
@@ -75,48 +89,66 @@ class ShortHop(StrEnum):
 
 
 class BufferedRelease(StrEnum):
+    """What a release does to a jump still buffered."""
+
     SHORT = "short"
     FULL = "full"
 
 
 class Repeat(StrEnum):
+    """Whether a held button jumps again."""
+
     PRESS = "press"
     HOLD = "hold"
 
 
 class Hold(StrEnum):
+    """Whether sustaining needs the original press or any press."""
+
     PRESS = "press"
     HELD = "held"
 
 
 class Sweep(StrEnum):
+    """How motion is tested against solids."""
+
     SWEPT = "swept"
     STEPPED = "stepped"
     NONE = "none"
 
 
 class Wall(StrEnum):
+    """What a wall does to velocity."""
+
     SLIDE = "slide"
     STOP = "stop"
 
 
 class HeadBump(StrEnum):
+    """What a ceiling does to velocity."""
+
     STOP = "stop"
     KEEP = "keep"
 
 
 class DropThrough(StrEnum):
+    """Which keys drop through a one-way solid."""
+
     NONE = "none"
     DOWN = "down"
     DOWN_JUMP = "down_jump"
 
 
 class SlopePace(StrEnum):
+    """How speed is measured on slopes."""
+
     LEVEL = "level"
     ALONG = "along"
 
 
 class Follow(StrEnum):
+    """How the camera follows."""
+
     NONE = "none"
     LOCKED = "locked"
     EASE = "ease"
@@ -124,11 +156,15 @@ class Follow(StrEnum):
 
 
 class FollowHeight(StrEnum):
+    """When the camera follows up and down."""
+
     ALWAYS = "always"
     GROUNDED = "grounded"
 
 
 class FacingRule(StrEnum):
+    """How the facing turns."""
+
     NONE = "none"
     MIRROR = "mirror"
     DIRECT = "direct"
@@ -138,17 +174,23 @@ class FacingRule(StrEnum):
 
 
 class Aim(StrEnum):
+    """What the character faces."""
+
     MOVE = "move"
     AIM_STICK = "aim_stick"
 
 
 class Integrator(StrEnum):
+    """The order in which velocity and position are updated."""
+
     VELOCITY_FIRST = "velocity_first"
     POSITION_FIRST = "position_first"
     MIDPOINT = "midpoint"
 
 
 class TimeBase(StrEnum):
+    """The unit of time in which the game's numbers are kept."""
+
     SECONDS = "seconds"
     FRAMES = "frames"
     MIXED = "mixed"
@@ -177,7 +219,7 @@ class Body(FrozenModel):
 
 
 class Input(FrozenModel):
-    """From what the hands do to what the character is asked to do."""
+    """How the player's input becomes the wished direction."""
 
     opposed: Opposed = choice(
         Opposed.CANCEL,
@@ -315,7 +357,7 @@ class Input(FrozenModel):
 
 
 class Drive(FrozenModel):
-    """How the wish to move becomes velocity."""
+    """How the wished direction becomes velocity."""
 
     law: Law = choice(
         Law.RAMP,
@@ -577,7 +619,7 @@ class Gravity(FrozenModel):
 
 
 class Jump(FrozenModel):
-    """The jump, its height by the hold of the button, and the grace around it."""
+    """The jump, its variable height, and the tolerances around it."""
 
     jump_speed: float = number(
         14, "Jump speed", "u/s", SPEED, (0, 30), "Upward speed at a launch.", section="Jump", views=SIDE, upward=True
@@ -867,7 +909,7 @@ class Contact(FrozenModel):
 
 
 class OnSlopes(FrozenModel):
-    """How the body goes up and down lines that are not level."""
+    """How the body moves along slopes."""
 
     max_slope: float = number(
         50,
@@ -939,7 +981,7 @@ class OnSlopes(FrozenModel):
 
 
 class Facing(FrozenModel):
-    """Where the character looks while it moves."""
+    """Where the character looks."""
 
     facing: FacingRule = choice(
         FacingRule.MIRROR,
@@ -1140,7 +1182,7 @@ class Camera(FrozenModel):
 
 
 class Stepping(FrozenModel):
-    """How the game's code goes from one tick to the next."""
+    """How the game's code advances from one tick to the next."""
 
     integrator: Integrator = choice(
         Integrator.VELOCITY_FIRST,
@@ -1178,7 +1220,7 @@ class Stepping(FrozenModel):
 
 @cache
 def _choices_of(view: View) -> tuple[tuple[str, str, frozenset[str]], ...]:
-    """Group, key and what is allowed in a view, of each parameter that is a choice."""
+    """Group, key and allowed values, in a view, of each parameter that is a choice."""
     return tuple(
         (parameter.group, parameter.key, frozenset(option.id for option in parameter.choices(view)))
         for parameter in PARAMETERS
@@ -1219,7 +1261,7 @@ class Tune(FrozenModel):
                 raise ValueError(f"{group}.{key}: {value} does not go with the view {self.view!r}")
 
     def get(self, id: str) -> Value:
-        """The value of the parameter with this id, as in a file (KeyError if there is none)."""
+        """The value of the parameter with this id, as in a file; KeyError if there is none."""
         parameter = parameter_by_id(id)
         value = getattr(getattr(self, parameter.group), parameter.key)
         return value.value if isinstance(value, StrEnum) else cast(Value, value)
@@ -1232,7 +1274,7 @@ class Tune(FrozenModel):
         return found
 
     def put(self, id: str, value: Value) -> Tune:
-        """A copy with one value changed, validated (pydantic's ValidationError if it is not allowed)."""
+        """A copy with one value changed; pydantic's ValidationError if it is not allowed."""
         parameter = parameter_by_id(id)
         group = getattr(self, parameter.group)
         content = group.model_dump(mode="json") | {parameter.key: value}
@@ -1244,7 +1286,7 @@ class Tune(FrozenModel):
 
 @cached_by_identity(1024)
 def _values_of_group(group: FrozenModel, name: str) -> dict[str, Value]:
-    """Tunes share the groups in which nothing has been changed."""
+    """Cached, since tunes share the groups that have not been changed."""
     return {f"{name}.{key}": value.value if isinstance(value, StrEnum) else value for key, value in group}
 
 
@@ -1269,7 +1311,7 @@ def _by_id() -> dict[str, Parameter]:
 
 
 def parameter_by_id(id: str) -> Parameter:
-    """The declaration of a tune's parameter (KeyError, in words, if there is none with this id)."""
+    """The declaration of the parameter with this id; KeyError, with similar ids, if there is none."""
     found = _by_id().get(id)
     if found is None:
         raise KeyError(unknown("number of a tune", id, _by_id()))

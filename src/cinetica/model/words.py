@@ -1,4 +1,4 @@
-"""Errors in words."""
+"""Wording of errors."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ MOST_LISTED = 30
 
 
 def unknown(noun: str, name: str, known: Iterable[str]) -> str:
-    """That there is no such thing, and what was probably meant."""
+    """Say that a name is unknown, and which known names are similar."""
     listed = list(known)
     near = difflib.get_close_matches(name, listed, 3) or [
         each for each in listed if each.rpartition(".")[2] == name.rpartition(".")[2]

@@ -12,5 +12,8 @@ TURN = 2.0 * math.pi
 
 @compiled
 def wrapped(angle):
-    """The same angle within (-π, π]. What is within the slack of -π is π, so that half a turn goes one way always."""
+    """The same angle in (-π, π].
+
+    An angle within the slack of -π becomes π, so that half a turn always goes the same way.
+    """
     return min(math.pi, angle - TURN * math.ceil((angle - math.pi - SLACK) / TURN))

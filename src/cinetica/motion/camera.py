@@ -17,7 +17,7 @@ ON_GROUND = code(FollowHeight.GROUNDED)
 
 @compiled
 def beyond(error, window):
-    """What of an error lies outside of a window of this size around its middle."""
+    """The part of an error outside a window of this size centred on 0."""
     if error > 0.5 * window:
         return error - 0.5 * window
     if error < -0.5 * window:
@@ -27,7 +27,10 @@ def beyond(error, window):
 
 @compiled
 def follow(s, p, h):
-    """The camera goes after position + lead, as far as that is out of its window; the lead after look_ahead·v."""
+    """Move the camera toward position + lead, as far as that is outside its window.
+
+    The lead itself follows look_ahead·v.
+    """
     if h != s.share_h:
         # An exponential takes longer than all else here; most ticks are as long as the one before.
         s.share_h = h
@@ -58,7 +61,10 @@ def follow(s, p, h):
 
 @compiled
 def look_through(s, p, h):
-    """Step 12 of a tick. A camera that is locked to the body, without a window and a lead, is where the body is."""
+    """Step 12 of a tick.
+
+    A camera locked to the body, without a window or a lead, is where the body is.
+    """
     if p.on_body:
         s.camera_x, s.camera_y, s.lead_x, s.lead_y = s.x, s.y, 0.0, 0.0
     else:

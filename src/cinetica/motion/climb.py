@@ -14,8 +14,10 @@ HELD = code(Hold.HELD)
 
 @compiled
 def climb(s, p, ground, pressed):
-    """Hold on where up is newly pushed (or just held) over a climb zone; there v = climb_speed·w; a press jumps off and
-    locks."""
+    """Grab a climb zone, climb in it, or jump off.
+
+    Up grabs when newly pushed (or while held); in the zone v = climb_speed·w. A press jumps off and starts the lock.
+    """
     half, below, above = extents(p)
     over = touches_any(ground.climb, s.x - half, s.y - below, s.x + half, s.y + above)
     if s.climbing and not over:

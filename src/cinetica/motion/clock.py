@@ -1,4 +1,7 @@
-"""How a clock cuts a take into ticks (docs/model.md, section 10): once per take and clock, for all tunes alike."""
+"""How a clock divides a take into ticks (docs/model.md, section 10).
+
+The result is the same for all tunes and computed once per take and clock.
+"""
 
 from __future__ import annotations
 
@@ -18,9 +21,9 @@ MOST_TICKS = 1_000_000
 
 
 class Schedule(NamedTuple):
-    """One entry per row of the trace; entry 0 is the start: nothing held and dt 0.
+    """Arrays with one entry per row of the trace; entry 0 is the start: no input and dt 0.
 
-    `hands` is of dtype HAND, `dts` in seconds, `frames` is the frame of the take that was read (-1 at the start).
+    `hands` is of dtype HAND, `dts` in seconds; `frames` is the frame of the take that was read (-1 at the start).
     """
 
     hands: Records
@@ -30,7 +33,7 @@ class Schedule(NamedTuple):
 
 @cached_by_identity(64)
 def schedule(take: Take, clock: Clock) -> Schedule:
-    """The ticks of a take under a clock. ValueError if there would be more than MOST_TICKS."""
+    """The ticks of a take under a clock; ValueError if there are more than MOST_TICKS."""
     lengths, read = _frames_of(take.rate, take.length, clock)
     if clock.mode is Mode.FIXED:
         return _fixed_ticks(_hands(take, read), lengths, read, clock)
@@ -39,10 +42,10 @@ def schedule(take: Take, clock: Clock) -> Schedule:
 
 
 class Hands(NamedTuple):
-    """The hands of many takes that differ in when jump is held.
+    """The input of many takes that differ only in when jump is held.
 
-    `plain`: without jump, one for each row of the trace, of dtype HAND. `jumps`: what jump does in each row of each
-    take, of dtype JUMP, shape (takes, rows). `frames`: as in a schedule.
+    `plain`: the input without jump, one row per row of the trace, of dtype HAND. `jumps`: what jump does in each row of
+    each take, of dtype JUMP, shape (takes, rows). `frames`: as in `Schedule`.
     """
 
     plain: Records
@@ -50,7 +53,7 @@ class Hands(NamedTuple):
     frames: NDArray[np.int64]
 
     def every(self) -> Records:
-        """The hands of all takes, one after the other."""
+        """The input of all takes, one after the other."""
         takes, rows = self.jumps.shape
         every = np.empty((takes, rows), HAND)
         every[:] = self.plain
@@ -61,8 +64,11 @@ class Hands(NamedTuple):
 
 
 def jumps_with(rate: float, clock: Clock, held: NDArray[np.bool_]) -> NDArray[Any]:
-    """What jump does in each row of many takes that differ in when it is held: `held` has shape (takes, frames of the
-    take). Ticks are as long as those of `schedule(take, clock)`. Of dtype JUMP, shape (takes, rows)."""
+    """What jump does in each row of many takes that differ only in when it is held.
+
+    `held` has shape (takes, frames of the take). Returns dtype JUMP, shape (takes, rows); ticks are as long as in
+    `schedule(take, clock)`.
+    """
     lengths, read = _frames_of(rate, held.shape[1], clock)
     # As flags side by side: records are written field by field. The row of the start has none.
     kinds = len(JUMP.names or ())
@@ -83,14 +89,14 @@ def jumps_with(rate: float, clock: Clock, held: NDArray[np.bool_]) -> NDArray[An
 
 @lru_cache(16)
 def read_in_rows(rate: float, length: int, clock: Clock) -> NDArray[np.int32]:
-    """Which frame of a take of so many frames each row reads, -1 at the start; not to be written to."""
+    """The frame that each row reads of a take of `length` frames, -1 at the start; a shared, read-only array."""
     lengths, read = _frames_of(rate, length, clock)
     rows = read[_ran(lengths, clock)] if clock.mode is Mode.FIXED else read
     return np.concatenate([[-1], rows]).astype(np.int32)
 
 
 def hands_without_jump(take: Take, clock: Clock) -> Records:
-    """The hands of the schedule, but for jump."""
+    """The input of the schedule, without jump."""
     plain = schedule(take, clock).hands.view(HAND, np.ndarray).copy()
     plain["held"] &= ~JUMP_HELD
     for name in JUMP.names or ():
@@ -100,14 +106,16 @@ def hands_without_jump(take: Take, clock: Clock) -> Records:
 
 @lru_cache(16)
 def _frames_of(rate: float, length: int, clock: Clock) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
-    """Length in the game of every frame of a take of so many frames, and which frame of the take is read in it; neither
-    is to be written to."""
+    """For a take of `length` frames: how long every frame of the game lasts, and which frame of the take it reads.
+
+    Both are shared, read-only arrays.
+    """
     starts, lengths = _frames(length / rate, clock)
     return lengths, np.minimum(np.floor(starts * rate + 1e-6).astype(np.int64), length - 1)
 
 
 def _frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Start on the wall and length in the game of every frame that begins before the take is over."""
+    """For every frame that begins before the take ends: its start in real time, and its length in the game, in s."""
     rate = clock.tick_rate if clock.mode is Mode.LOCKED else clock.frame_rate
     count = max(1, math.ceil((seconds - SLACK) * rate))
     if count > MOST_TICKS or (clock.mode is Mode.FIXED and seconds * clock.tick_rate > MOST_TICKS):
@@ -124,8 +132,10 @@ def _frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[
 
 
 def _uneven_frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Frames of 1/frame_rate·(1 + jitter·u), u uniform in [-1, 1) from the seed, longer by the hitches that begin in
-    them."""
+    """Frames of 1/frame_rate·(1 + jitter·u), with u uniform in [-1, 1) from the seed.
+
+    Each is longer by the hitches that begin in it.
+    """
     random = np.random.default_rng(clock.seed)
     hitches = sorted(clock.hitches, reverse=True)
     starts: list[float] = []
@@ -144,7 +154,7 @@ def _uneven_frames(seconds: float, clock: Clock) -> tuple[NDArray[np.float64], N
 
 
 def _hands(take: Take, frames: NDArray[np.int64]) -> NDArray[Any]:
-    """The hands as read at these frames of the take. A press is a jump held now and not at the frame read before."""
+    """The input as read at these frames of the take. A press is a jump held now but not at the frame read before."""
     hands = np.zeros(len(frames), HAND)
     bits = hands["held"]
     for key in KEYS:
@@ -177,8 +187,10 @@ def _held_positions(pushes: tuple[Push, ...], length: int) -> tuple[NDArray[np.f
 
 
 def _fixed_ticks(hands: NDArray[Any], lengths: NDArray[np.float64], read: NDArray[np.int64], clock: Clock) -> Schedule:
-    """Ticks of one length by an accumulator: a frame runs 0, 1 or several. A latched press goes to the first tick that
-    comes."""
+    """Ticks of a fixed length from an accumulator: a frame runs none, one or several.
+
+    A latched press goes to the first tick that follows.
+    """
     h, frames = 1.0 / clock.tick_rate, _ran(lengths, clock)
     ticks = hands[frames]
     if clock.read is Read.FRAME:
@@ -203,8 +215,7 @@ def _ran(lengths: NDArray[np.float64], clock: Clock) -> NDArray[np.int64]:
 
 
 def _latched(flags: NDArray[np.bool_], frames: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """For each tick (the last axis), whether the flag was raised in a frame after the one of the tick before, up to its
-    own."""
+    """For each tick (last axis), whether the flag was raised in a frame after the previous tick's, up to its own."""
     raised = np.cumsum(flags, axis=-1)
     return np.diff(raised[..., frames], prepend=0, axis=-1) > 0
 

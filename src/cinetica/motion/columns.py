@@ -1,5 +1,4 @@
-"""Traces split into columns: the columns of traces that were run together, what they span, and the rows in which
-something happens."""
+"""Traces split into columns, with the range of each column and the rows in which something happens."""
 
 from __future__ import annotations
 
@@ -25,10 +24,11 @@ TIME, X, Y, STATE_AT, MARKS_AT = (WHOLE_WORDS[name] for name in ("time", "x", "y
 class Events(NamedTuple):
     """What happens in a trace, and when.
 
-    `times`: of all rows, in s; of a short trace numbers of Python's, which are got at ten times faster. `happened`: the
-    rows that bear marks, with their marks; `places`: their marks again, with x and y. `turns`: the rows whose state is
-    not that of the row before, with their state; the start, which has none of its own, counts as in that of the first
-    tick.
+    - `times`: the time of each row, in s; Python floats for a short trace, since they are read ten times faster.
+    - `happened`: the rows with marks, and their marks.
+    - `places`: the same marks with x and y.
+    - `turns`: the rows whose state differs from the row before, with their state. The start has no state of its own and
+      counts as that of the first tick.
     """
 
     times: list[float] | NDArray[np.float64]
@@ -38,10 +38,10 @@ class Events(NamedTuple):
 
 
 class SplitTraces(NamedTuple):
-    """Traces with as many rows each, which have the same times.
+    """Traces of equal length, with the same times.
 
-    `tables`: all words of each trace side by side, shape (traces, words, rows); those that are no f8 are to be viewed
-    otherwise. `least`, `most`: of each word of each trace, as lists of (traces, words). `events`: of each trace.
+    `tables`: all words of each trace, shape (traces, words, rows); view those that are not f8 as their own type.
+    `least`, `most`: the range of each word, as lists of (traces, words). `events`: of each trace.
     """
 
     tables: NDArray[np.float64]
@@ -51,7 +51,7 @@ class SplitTraces(NamedTuple):
 
 
 def split_columns(rows: NDArray[Any]) -> SplitTraces:
-    """The columns of rows of dtype TRACE, contiguous, shape (traces, rows)."""
+    """Split contiguous rows of dtype TRACE, shape (traces, rows), into columns."""
     traces, count = rows.shape
     words = rows.view(np.float64).reshape(traces, count, WORDS)
     tables = np.ascontiguousarray(words.transpose(0, 2, 1))
@@ -64,7 +64,7 @@ def split_columns(rows: NDArray[Any]) -> SplitTraces:
 
 
 def _events_in(times: list[float], table: NDArray[np.float64], counts: NDArray[np.int64]) -> Events:
-    """`table` and `counts` are the words of one trace as f8 and as i8, shape (words, rows)."""
+    """The events of one trace; `table` and `counts` are its words as f8 and as i8, shape (words, rows)."""
     marks, states = counts[MARKS_AT], counts[STATE_AT]
     rows, turns = np.flatnonzero(marks), np.flatnonzero(states[2:] != states[1:-1]) + 2
     marked = marks[rows].tolist()

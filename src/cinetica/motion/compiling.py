@@ -1,8 +1,8 @@
 """How the kernel is compiled.
 
-A function of the kernel is plain Python, marked by `@compiled`. Called from Python it runs as it stands, which is how a
-single tick is explained and debugged. `make_compilable` tells Numba of all of them, so that what Numba compiles calls
-their compiled forms; until then Numba is not even loaded.
+A function of the kernel is plain Python, marked by `@compiled`. Called from Python it runs uncompiled, which is how a
+single tick is explained and debugged. `make_compilable` registers all of them with Numba, so that compiled code calls
+their compiled forms; Numba is not even imported before that.
 """
 
 from __future__ import annotations
@@ -41,8 +41,7 @@ def compiled(function: Function) -> Function:
 
 
 def apart(function: Function) -> Function:
-    """The same for what is around the kernel: it is called instead of being inlined, which takes far less time to
-    compile."""
+    """Mark a function around the kernel: it is called instead of inlined, which compiles much faster."""
     return _marked(function, {name: value for name, value in OPTIONS.items() if name != "forceinline"})
 
 
@@ -57,7 +56,7 @@ def _marked(function: Function, options: dict[str, Any]) -> Function:
 
 @contextmanager
 def watched_by(watcher: Watcher) -> Iterator[None]:
-    """While this lasts, every call of a function of the kernel from Python goes through the watcher."""
+    """Send every call of a kernel function from Python through the watcher inside this context."""
     _watchers.append(watcher)
     try:
         yield
@@ -66,8 +65,7 @@ def watched_by(watcher: Watcher) -> Iterator[None]:
 
 
 def on_stack(record: Any) -> Any:
-    """A copy of a record that nothing else can see, so that compiled code need not store every field after every
-    line."""
+    """A private copy of a record, so that compiled code need not store every field after every line."""
     return record.copy()
 
 
@@ -78,7 +76,7 @@ def copy_record(source: Any, target: Any) -> None:
 
 
 def make_compilable() -> None:
-    """Tell Numba of all functions of the kernel that are there by now, and where to keep what it compiles."""
+    """Register all functions of the kernel with Numba, and set where it keeps what it compiles."""
     _ready_numba()
     extending = importlib.import_module("numba.extending")
     while _untold:
@@ -98,7 +96,7 @@ def _always(function: Function) -> Function:
 
 
 def _teach_records() -> None:
-    """`on_stack` and `copy_record` for compiled code: room in the caller's own frame, and a plain copy of memory."""
+    """Compile `on_stack` and `copy_record`: storage in the caller's frame, and a plain memory copy."""
     from llvmlite import ir
     from numba.core import cgutils, types
     from numba.extending import lower_builtin, type_callable

@@ -1,7 +1,7 @@
 """The body against the course: x first, then y (docs/model.md, section 8).
 
-Rectangles are rows of left, bottom, right, top, so that column `axis` is the low side and column
-`axis + 2` the high side of an axis (x: 0, y: 1), and one function serves both axes.
+Rectangles are rows of left, bottom, right, top, so that column `axis` is the low side and column `axis + 2` the high
+side of an axis (x: 0, y: 1), and one function serves both axes.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ FAR = 1e30
 
 @compiled
 def extents(p):
-    """How far the body reaches from its position: to either side, below and above."""
+    """How far the body extends from its position: to either side, below and above."""
     if p.top_view:
         return 0.5 * p.width, 0.5 * p.height, 0.5 * p.height
     return 0.5 * p.width, 0.0, p.height
@@ -27,7 +27,7 @@ def extents(p):
 
 @compiled
 def overlaps(rectangles, i, left, bottom, right, top):
-    """Whether the box overlaps the i-th of them by more than the slack on both axes."""
+    """Whether the box overlaps the i-th rectangle by more than the slack on both axes."""
     return (
         right - rectangles[i, 0] > SLACK
         and rectangles[i, 2] - left > SLACK
@@ -38,7 +38,7 @@ def overlaps(rectangles, i, left, bottom, right, top):
 
 @compiled
 def touches_any(rectangles, left, bottom, right, top):
-    """Whether the box overlaps one of them."""
+    """Whether the box overlaps any of the rectangles."""
     for i in range(rectangles.shape[0]):
         if overlaps(rectangles, i, left, bottom, right, top):
             return True
@@ -47,7 +47,7 @@ def touches_any(rectangles, left, bottom, right, top):
 
 @compiled
 def way_free(rectangles, axis, low, high, across_low, across_high, d):
-    """How far of d the interval (low, high) gets along `axis` before a face; the others are FAR.
+    """How much of d the interval (low, high) can move along `axis` before a face of a rectangle in its path.
 
     Faces already passed by more than the slack do not count, so a body that starts inside can leave.
     """
@@ -62,8 +62,10 @@ def way_free(rectangles, axis, low, high, across_low, across_high, d):
 
 @compiled
 def swept(rectangles, axis, at, below, above, across_low, across_high, d):
-    """Position after moving by d up to the first face in the way, and whether one was. A way that just fits is not
-    blocked."""
+    """Position after moving by d up to the first face in the way, and whether there was one.
+
+    A move that just fits is not blocked.
+    """
     if d == 0.0:
         return at, False
     free = way_free(rectangles, axis, at - below, at + above, across_low, across_high, d)
@@ -74,9 +76,9 @@ def swept(rectangles, axis, at, below, above, across_low, across_high, d):
 
 @compiled
 def stepped(rectangles, axis, at, below, above, across_low, across_high, d):
-    """Position after moving by d and backing out to the near side of what is then overlapped, and whether it did.
+    """Position after moving by d and backing out of what is then overlapped, and whether it had to.
 
-    What the body was inside of before does not push it out: it can leave.
+    A rectangle that the body already overlapped does not push it out, so it can leave.
     """
     there = at + d
     if d == 0.0:
@@ -96,7 +98,7 @@ def stepped(rectangles, axis, at, below, above, across_low, across_high, d):
 
 @compiled
 def moved(p, rectangles, axis, at, below, above, across_low, across_high, d):
-    """Position and block after moving by d along one axis, in the way that `sweep` says."""
+    """Position and block after moving by d along one axis, by the method that `sweep` selects."""
     if p.sweep == SWEPT:
         return swept(rectangles, axis, at, below, above, across_low, across_high, d)
     if p.sweep == STEPPED:
@@ -106,9 +108,9 @@ def moved(p, rectangles, axis, at, below, above, across_low, across_high, d):
 
 @compiled
 def slip(solids, x, y, half, height, dy, reach):
-    """x after the least sideways shift, at most `reach`, that lets the whole rise pass; x itself if there is none.
+    """x after the smallest sideways shift, at most `reach`, with which the whole rise passes; x if there is none.
 
-    Of two that are alike but for the slack the one found first: the left side of the solid that comes first.
+    Of two shifts that differ by less than the slack the first found is used: the left side of the first solid.
     """
     least, found = FAR, x
     for i in range(solids.shape[0]):
@@ -125,13 +127,13 @@ def slip(solids, x, y, half, height, dy, reach):
 
 @compiled
 def under_feet(rectangles, x, y, half):
-    """Height of the feet over the nearest top at or under them; FAR if there is none."""
+    """The height of the feet above the nearest top at or below them; FAR if there is none."""
     return way_free(rectangles, 1, y, y, x - half, x + half, -1.0)
 
 
 @compiled
 def passes(s, oneway, i):
-    """Whether the body is on its way down through the i-th of the one-way solids (`dropping`)."""
+    """Whether the body is dropping through the i-th one-way solid."""
     return (
         s.dropping
         and s.drop_low <= oneway[i, 3] <= s.drop_high
@@ -142,7 +144,7 @@ def passes(s, oneway, i):
 
 @compiled
 def tops_under_feet(s, ground, x, y, half):
-    """Height of the feet over the nearest top, of a solid or of a one-way solid that does not let the body pass."""
+    """The height of the feet above the nearest top of a solid or of a one-way solid that is not being passed."""
     gap = under_feet(ground.solids, x, y, half)
     if not s.dropping:
         return min(gap, under_feet(ground.oneway, x, y, half))
@@ -156,7 +158,7 @@ def tops_under_feet(s, ground, x, y, half):
 
 @compiled
 def overlap_depth(solids, left, bottom, right, top):
-    """Deepest overlap with a solid, measured along the axis where it is less; 0 if there is none."""
+    """The deepest overlap with a solid, along the axis where it is smaller; 0 if there is none."""
     deepest = 0.0
     for i in range(solids.shape[0]):
         if overlaps(solids, i, left, bottom, right, top):
@@ -168,14 +170,17 @@ def overlap_depth(solids, left, bottom, right, top):
 
 @compiled
 def note_overlap(s, p, solids):
-    """Set how deep the body is in a solid."""
+    """Store how deep the body is in a solid."""
     half, below, above = extents(p)
     s.overlap = overlap_depth(solids, s.x - half, s.y - below, s.x + half, s.y + above)
 
 
 @compiled
 def move_x(s, p, solids, half, below, above, dx):
-    """Move along x. A block takes vx, with `wall = stop` vy too. Returns whether the tick's motion goes on."""
+    """Move along x. Returns whether the tick's motion continues.
+
+    A block sets vx to 0 and, with `wall = stop`, vy too.
+    """
     s.x, blocked = moved(p, solids, 0, s.x, half, half, s.y - below, s.y + above, dx)
     if not blocked:
         return True
@@ -189,7 +194,10 @@ def move_x(s, p, solids, half, below, above, dx):
 
 @compiled
 def rise(s, p, solids, half, height, dy):
-    """Move up; past a corner overhead if `corner_slip` allows. A block is a bump and ends the rise unless kept."""
+    """Move up, past a corner overhead if `corner_slip` allows it.
+
+    A block is a head bump, which ends the rise unless `head_bump` keeps it.
+    """
     y, blocked = moved(p, solids, 1, s.y, 0.0, height, s.x - half, s.x + half, dy)
     if blocked and p.sweep == SWEPT and p.corner_slip > 0.0:
         x = slip(solids, s.x, s.y, half, height, dy, p.corner_slip)
@@ -205,7 +213,10 @@ def rise(s, p, solids, half, height, dy):
 
 @compiled
 def caught(s, p, oneway, y, height, left, right, dy):
-    """Highest one-way top that the feet were not below and fall through (stepped: and then overlap); -FAR if none."""
+    """The highest one-way top that the feet were not below and would fall through; -FAR if there is none.
+
+    With stepped motion the body must also overlap it.
+    """
     there, highest = y + dy, -FAR
     for i in range(oneway.shape[0]):
         top = oneway[i, 3]
@@ -218,7 +229,7 @@ def caught(s, p, oneway, y, height, left, right, dy):
 
 @compiled
 def sink(s, p, ground, half, height, dy):
-    """Move down, on to solids and on to one-way solids that the feet were not below. Returns whether it was blocked."""
+    """Move down onto solids and the one-way solids that the feet were not below. Returns whether it was blocked."""
     left, right = s.x - half, s.x + half
     y, blocked = moved(p, ground.solids, 1, s.y, 0.0, height, left, right, dy)
     if p.sweep != PASS_THROUGH:

@@ -1,4 +1,4 @@
-"""The way of a tick through the course: steps 9 and 10 (docs/model.md, sections 7 and 8)."""
+"""The displacement of a tick through the course: steps 9 and 10 (docs/model.md, sections 7 and 8)."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from cinetica.motion.slopes import has_lines, move_over_lines
 
 @compiled
 def move_side(s, p, ground, dx, dy):
-    """Move by (dx, dy) seen from the side, and find out whether the body then stands."""
+    """Move by (dx, dy) seen from the side, then find out whether the body stands."""
     half, height = 0.5 * p.width, p.height
     blocked_below = False
     if move_x(s, p, ground.solids, half, 0.0, height, dx):
@@ -54,7 +54,7 @@ def move_top(s, p, solids, dx, dy):
 
 @compiled
 def move(s, p, ground, dx, dy, h):
-    """Steps 9 and 10 of a tick: go by (dx, dy) as far as the course allows, and note the overlap that is left."""
+    """Steps 9 and 10 of a tick: move by (dx, dy) as far as the course allows, and store the remaining overlap."""
     if not p.top_view and has_lines(p, ground):
         move_over_lines(s, p, ground, dx, dy, h)
         return

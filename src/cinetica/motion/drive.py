@@ -1,7 +1,7 @@
 """The drive: from intent and velocity to the new planar velocity (docs/model.md, section 5).
 
-Every law takes a velocity v, the intent w and the speed S of full input, all as x and y. One axis
-alone is the same law with the other axis at 0: that is how the side view and separate axes work.
+Every law takes a velocity v, the intent w and the speed S of full input, all as x and y. One axis alone is the same law
+with the other axis at 0; the side view and separate axes use it so.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ EXACT = code(Form.EXACT)
 
 @compiled
 def toward(vx, vy, tx, ty, d):
-    """Move v by at most d straight at T, and stop there."""
+    """Move v by at most d straight toward T, stopping there."""
     gap_x, gap_y = tx - vx, ty - vy
     reach = d + SLACK
     square = gap_x * gap_x + gap_y * gap_y
@@ -49,7 +49,10 @@ def instant(vx, vy, wx, wy, top, airborne, p):
 
 @compiled
 def ramp(vx, vy, wx, wy, top, control, braking, p, h):
-    """No input: toward 0 by friction·h. Else toward S·w by a·h; a is turn_acceleration where v·w < 0 and it is set."""
+    """Without input, change v toward 0 by friction·h, else toward S·w by a·h.
+
+    a is turn_acceleration where that is set and v·w < 0.
+    """
     if wx == 0.0 and wy == 0.0:
         return toward(vx, vy, 0.0, 0.0, p.friction * braking * h)
     turning = p.turn_acceleration > 0.0 and (vx * wx + vy * wy) * top < -SLACK
@@ -71,9 +74,10 @@ def ease(vx, vy, wx, wy, top, control, braking, p, h):
 
 @compiled
 def throttle(s, vx, vy, wx, wy, top, control, braking, p, h):
-    """A scalar s ramps to S and v = s·w; without input s falls from at most |v| along the last direction.
+    """Ramp a scalar s to S, with v = s·w.
 
-    A key axis on its way through 0 is still pushed.
+    Without input s falls, starting at no more than |v|, along the last direction. A key axis on its way through 0 still
+    counts as input.
     """
     if wx != 0.0 or wy != 0.0 or s.passes_zero:
         s.throttle, _ = toward(s.throttle, 0.0, top, 0.0, p.acceleration * control * h)
@@ -92,7 +96,10 @@ def throttle(s, vx, vy, wx, wy, top, control, braking, p, h):
 
 @compiled
 def push(vx, vy, wx, wy, top, control, braking, p, h):
-    """v += acceleration·w·h; drag; without input friction or a full stop; then |v| is capped at S."""
+    """v += acceleration·w·h, then drag; without input friction or an immediate stop.
+
+    Finally |v| is limited to S.
+    """
     vx += p.acceleration * control * h * wx
     vy += p.acceleration * control * h * wy
     kept = math.exp(-p.drag * h) if p.form == EXACT else 1.0 - p.drag * h
@@ -111,14 +118,17 @@ def push(vx, vy, wx, wy, top, control, braking, p, h):
 
 @compiled
 def lean(s, target, p, h):
-    """The bank in two stages: a first value goes toward the target by 1 - exp(-lean_ease·h), the bank toward that."""
+    """The bank, smoothed twice.
+
+    A first value moves toward the target by 1 - exp(-lean_ease·h), and the bank moves toward that value alike.
+    """
     s.lean = s.lean + (target - s.lean) * (1.0 - math.exp(-p.lean_ease * h)) if p.lean_ease > 0.0 else target
     s.bank = s.bank + (s.lean - s.bank) * (1.0 - math.exp(-p.lean_settle * h)) if p.lean_settle > 0.0 else s.lean
 
 
 @compiled
 def along_heading(s, vx, vy, w, top, p, h):
-    """Along the heading v ramps to S·w, across it v decays by exp(-grip·h)."""
+    """Along the heading v ramps to S·w; across it v decays by exp(-grip·h)."""
     ux, uy = math.cos(s.facing), math.sin(s.facing)
     along, across = vx * ux + vy * uy, vy * ux - vx * uy
     along, _ = ramp(along, 0.0, w, 0.0, top, 1.0, 1.0, p, h)
@@ -128,7 +138,10 @@ def along_heading(s, vx, vy, w, top, p, h):
 
 @compiled
 def arc(s, vx, vy, wx, wy, top, p, h):
-    """The heading turns toward w by 1 - exp(-turn_ease·h) of the shorter arc, at most turn_rate·h; v follows it."""
+    """Turn the heading toward w by 1 - exp(-turn_ease·h) of the shorter arc, at most turn_rate·h.
+
+    The velocity follows the heading.
+    """
     turn = 0.0
     if wx != 0.0 or wy != 0.0:
         way = wrapped(math.atan2(wy, wx) - s.facing)
@@ -156,7 +169,7 @@ def steer(s, vx, vy, wx, wy, top, p, h):
 
 @compiled
 def plain(vx, vy, wx, wy, top, airborne, p, h):
-    """The laws without a memory of their own. In the air control and friction are scaled."""
+    """The laws without internal state. In the air, control and friction are scaled."""
     control = p.air_control if airborne else 1.0
     braking = p.air_friction if airborne else 1.0
     if p.law == INSTANT:
@@ -170,7 +183,7 @@ def plain(vx, vy, wx, wy, top, airborne, p, h):
 
 @compiled
 def on_slope(s, p, top):
-    """Up a line S is times uphill_factor, down it times downhill_factor."""
+    """Scale S by uphill_factor when walking up a line and by downhill_factor when walking down."""
     if s.wx * s.slope > 0.0:
         return top * p.uphill_factor
     return top * p.downhill_factor if s.wx * s.slope < 0.0 else top
@@ -178,7 +191,7 @@ def on_slope(s, p, top):
 
 @compiled
 def drive(s, p, airborne, h):
-    """Set the planar velocity of this tick. The side view drives x only."""
+    """Set the planar velocity of this tick. In the side view only x is driven."""
     top = p.top_speed * p.modifier_speed if s.modifier else p.top_speed
     if s.slope != 0.0 and not airborne:
         top = on_slope(s, p, top)

@@ -1,4 +1,4 @@
-"""Down through one-way solids (docs/model.md, section 8)."""
+"""Dropping through one-way solids (docs/model.md, section 8)."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ NEVER, BY_JUMP = code(DropThrough.NONE), code(DropThrough.DOWN_JUMP)
 
 @compiled
 def stands_on_oneway_alone(s, p, ground, half):
-    """Whether one-way solids are all that is at, or within the probe under, the feet."""
+    """Whether the feet are on, or within the probe above, one-way solids only."""
     reach = p.ground_probe + SLACK
     if under_feet(ground.solids, s.x, s.y, half) <= reach:
         return False
@@ -26,9 +26,9 @@ def stands_on_oneway_alone(s, p, ground, half):
 
 @compiled
 def drop(s, p, ground, pressed):
-    """With down held, or a press meanwhile, the one-way solids underfoot let the body pass; its coyote time is spent.
+    """Let the body drop through the one-way solids below it, with down held or on a press while it is held.
 
-    Returns whether that used up the press.
+    Coyote time is used up. Returns whether the press is used up too.
     """
     half = 0.5 * p.width
     by_jump = p.drop_through == BY_JUMP
@@ -43,7 +43,7 @@ def drop(s, p, ground, pressed):
 
 @compiled
 def end_drop(s, p, oneway):
-    """A body that stands, or has left what it passes, is stopped by it again."""
+    """End the drop once the body stands or has left the solids that it passed."""
     if s.grounded:
         s.dropping = False
         return

@@ -17,7 +17,7 @@ AIM_STICK = code(Aim.AIM_STICK)
 
 @compiled
 def wanted_facing(s, p, x, y):
-    """The angle that the source (x, y) asks for; without a source the present one, or 0."""
+    """The angle of the source (x, y); without a source the present facing, or 0."""
     if x == 0.0 and (y == 0.0 or p.facing == MIRROR):
         return s.facing if p.keep_last else 0.0
     if p.facing == MIRROR:
@@ -31,7 +31,7 @@ def wanted_facing(s, p, x, y):
 
 @compiled
 def turned(s, p, x, y, h):
-    """The facing after this tick: at once, by a share of the shorter arc, or by at most facing_speed·h of it."""
+    """The facing after this tick: immediately, by a share of the shorter arc, or by at most facing_speed·h."""
     wanted = wanted_facing(s, p, x, y)
     if p.facing != EASE and p.facing != CONSTANT and not p.has_heading:
         return wanted
@@ -46,7 +46,7 @@ def turned(s, p, x, y, h):
 
 @compiled
 def face(s, p, aim_x, aim_y, h):
-    """Set the facing: under a law with a heading it is that, else it follows the intent or the second stick."""
+    """Set the facing: the heading if the law has one, else toward the intent or the second stick."""
     s.since_aim += h
     if aim_x != 0.0 or aim_y != 0.0:
         s.aim_x, s.aim_y, s.since_aim = aim_x, aim_y, 0.0
@@ -60,7 +60,7 @@ def face(s, p, aim_x, aim_y, h):
 
 @compiled
 def look(s, p, aim_x, aim_y, h):
-    """Yaw and pitch integrate the second stick; pitch stays within ±90°."""
+    """Integrate yaw and pitch from the second stick; pitch stays within ±90°."""
     scale = p.look_modifier * h if s.modifier else h
     s.look_yaw += aim_x * p.look_rate_x * scale
     s.look_pitch += aim_y * p.look_rate_y * scale
@@ -69,7 +69,7 @@ def look(s, p, aim_x, aim_y, h):
 
 @compiled
 def face_and_look(s, p, hand, h):
-    """Step 11 of a tick, first half."""
+    """Facing and look, the first half of step 11 of a tick."""
     if s.rests and p.facing != EASE and p.facing != CONSTANT and not p.has_heading and p.aim_hold == 0.0:
         return
     if hand.aim_x == 0.0 and hand.aim_y == 0.0:

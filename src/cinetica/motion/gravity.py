@@ -1,4 +1,4 @@
-"""What pulls the body down in one tick (docs/model.md, section 6)."""
+"""Gravity in one tick (docs/model.md, section 6)."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from cinetica.motion.records import SLACK
 
 @compiled
 def weight(s, p, airborne):
-    """The downward acceleration of this tick: gravity times the factors whose case holds."""
+    """The downward acceleration of this tick: gravity times the factors that apply."""
     g = p.gravity
     if s.vy < -SLACK:
         g *= p.fall_factor
@@ -29,7 +29,10 @@ def weight(s, p, airborne):
 
 @compiled
 def fall(s, p, airborne, h):
-    """vy -= g·h, not below -terminal_speed. None on a weightless launch tick, none while floating in coyote time."""
+    """vy -= g·h, limited to -terminal_speed.
+
+    Nothing is subtracted on a weightless launch tick or while floating in coyote time.
+    """
     floats = p.coyote_float and not s.spent and not s.hovers and s.since_ground <= p.coyote + SLACK
     if not floats and (p.launch_gravity or not s.launched):
         s.vy -= weight(s, p, airborne) * h

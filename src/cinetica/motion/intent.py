@@ -1,4 +1,4 @@
-"""From the hands to the intent w, a vector of length up to 1 (docs/model.md, section 2)."""
+"""From the player's input to the intent w, a vector of length up to 1 (docs/model.md, section 2)."""
 
 from __future__ import annotations
 
@@ -17,19 +17,19 @@ BEFORE, AFTER = code(RatioOrder.BEFORE), code(RatioOrder.AFTER)
 
 @compiled
 def length(x, y):
-    """|(x, y)|. Not `hypot`: its last bit differs between the C library and Python."""
+    """|(x, y)|. Not `hypot`, whose last bit differs between the C library and Python."""
     return math.sqrt(x * x + y * y)
 
 
 @compiled
 def cleared(value):
-    """0 for what is 0 but for rounding: a last bit is no input."""
+    """The value, or 0 if it is only a rounding error away from 0."""
     return 0.0 if abs(value) <= SLACK else value
 
 
 @compiled
 def opposed(negative, positive, negative_at, positive_at, rule):
-    """Direction -1, 0 or 1 of two opposing keys, pressed at these ticks. Both pressed in one tick cancel."""
+    """Direction -1, 0 or 1 of two opposite keys, pressed at these ticks. Both pressed in one tick cancel."""
     if negative != positive:
         return 1.0 if positive else -1.0
     if not positive or negative_at == positive_at:
@@ -44,7 +44,7 @@ def opposed(negative, positive, negative_at, positive_at, rule):
 
 @compiled
 def key_axis(value, direction, attack, release, reset, h):
-    """A key axis after one tick: toward `direction` by h/attack, toward 0 by h/release (0 s: at once)."""
+    """A key axis after one tick: toward `direction` by h/attack, toward 0 by h/release (0 s: immediately)."""
     seconds = release if direction == 0.0 else attack
     if reset and value * direction < 0.0:
         value = 0.0
@@ -59,7 +59,7 @@ def key_axis(value, direction, attack, release, reset, h):
 
 @compiled
 def dead_zone(m, inner, outer, rescale):
-    """Deflection m >= 0 after the zones: 0 up to `inner`, 1 from 1 - `outer`, m or its rescaling between."""
+    """Deflection m >= 0 after the dead zones: 0 up to `inner`, 1 from 1 - `outer`, m or rescaled m between."""
     if m <= inner + SLACK:
         return 0.0
     if m >= 1.0 - outer - SLACK:
@@ -71,7 +71,10 @@ def dead_zone(m, inner, outer, rescale):
 
 @compiled
 def shape_stick(x, y, p):
-    """A raw stick position after dead zone and curve. `radial` works on the length, `axial` on each axis."""
+    """A raw stick position after dead zone and response curve.
+
+    `radial` applies them to the length, `axial` to each axis.
+    """
     if p.dead_zone_shape == AXIAL:
         x = math.copysign(dead_zone(abs(x), p.dead_zone, p.outer_zone, p.dead_zone_rescale), x)
         y = math.copysign(dead_zone(abs(y), p.dead_zone, p.outer_zone, p.dead_zone_rescale), y)
@@ -89,9 +92,9 @@ def shape_stick(x, y, p):
 
 @compiled
 def join_axes(x, y, rule):
-    """The rule for diagonals. `disc` maps the square to the disc by x√(1-y²/2), y√(1-x²/2).
+    """Apply the rule for diagonals. `disc` maps the square to the disc by x√(1-y²/2), y√(1-x²/2).
 
-    A ratio that acts before can leave the square; there the roots end at 0.
+    A ratio applied before can leave the square, so the roots are limited to 0.
     """
     if rule == DISC:
         return x * math.sqrt(max(0.0, 1.0 - 0.5 * y * y)), y * math.sqrt(max(0.0, 1.0 - 0.5 * x * x))
@@ -104,7 +107,7 @@ def join_axes(x, y, rule):
 
 @compiled
 def to_view(x, y, p):
-    """Turn by the view's yaw; a tilted view shortens forward by cos(pitch) unless it is flattened."""
+    """Rotate by the view's yaw; a tilted view shortens forward by cos(pitch) unless it is flattened."""
     if not p.view_flatten:
         y = y * math.cos(p.view_pitch)
     if p.view_yaw == 0.0:
@@ -115,9 +118,9 @@ def to_view(x, y, p):
 
 @compiled
 def sample(s, hand):
-    """Take over what the hands hold, and note the tick in which each direction was pressed.
+    """Read the keys and sticks held, and note the tick in which each direction was pressed.
 
-    A tick rests where the intent has followed keys that are still held, and no stick is out: then it is what it was.
+    A tick rests if the intent has settled on keys that are still held and no stick is deflected: nothing has changed.
     """
     s.rests = s.followed and hand.held == s.held
     if hand.held == s.held:
@@ -137,14 +140,16 @@ def sample(s, hand):
 
 @compiled
 def pushes_down(s):
-    """Whether down is held: the key, or the intent."""
+    """Whether down is held, by the key or by the intent."""
     return s.down or s.wy < -0.5 - SLACK
 
 
 @compiled
 def directed(x, y, p):
-    """The intent that two axes, or a shaped stick, come to: ratio, diagonals and view. What is within the slack of 0 is
-    0."""
+    """The intent from two axes or a shaped stick: ratio, diagonals and view.
+
+    A component within the slack of 0 is 0.
+    """
     if p.axis_ratio_order == BEFORE:
         y = y * p.axis_ratio
     if not p.has_controls:
@@ -158,7 +163,7 @@ def directed(x, y, p):
 
 @compiled
 def intend(s, p, hand, h):
-    """Set input and intent of this tick. A stick beyond its dead zone wins over the keys."""
+    """Set input and intent of this tick. A stick beyond its dead zone overrides the keys."""
     s.wy_before = s.wy
     if s.rests:
         return

@@ -14,25 +14,28 @@ HOLD = code(Repeat.HOLD)
 
 @compiled
 def holding(s):
-    """Whether the button is held, or passes for held since its release was forgotten."""
+    """Whether the button is held, or counts as held because its release was discarded."""
     return s.jump or s.passes_for_held
 
 
 @compiled
 def coyote_left(since_ground, p):
-    """What is left of coyote time so long after the ground, in s; under 0 where it is over. `p` has `coyote`."""
+    """Remaining coyote time, in s, this long after leaving the ground; negative when over. `p` has `coyote`."""
     return p.coyote - since_ground
 
 
 @compiled
 def buffer_left(since_press, p):
-    """What is left of the jump buffer so long after a press, in s; under 0 where it is over. `p` has `buffer`."""
+    """Remaining jump buffer, in s, this long after a press; negative when over. `p` has `buffer`."""
     return p.buffer - since_press
 
 
 @compiled
 def lift_off(s, p, vy):
-    """What every launch does. A button already let go is a short hop, or passes for held until the hop closes."""
+    """Apply what every launch has in common.
+
+    A button already released makes a short hop, or counts as held until the hop closes.
+    """
     s.vy = vy
     s.armed = False
     s.since_launch = 0.0
@@ -45,7 +48,7 @@ def lift_off(s, p, vy):
 
 @compiled
 def arm(s, p, pressed):
-    """A press is remembered for the jump buffer; one that expires unused is lost."""
+    """Remember a press for the jump buffer; one that expires unused is lost."""
     if pressed:
         s.armed = True
     elif s.armed and buffer_left(s.since_press, p) < -SLACK:
@@ -55,8 +58,10 @@ def arm(s, p, pressed):
 
 @compiled
 def launch(s, p, pressed):
-    """From the ground or in its grace with jump_speed + run_boost·|vx|, from a line + slope_carry·(its rise in u/s);
-    otherwise an air jump on a press."""
+    """Launch from the ground or within coyote time at jump_speed + run_boost·|vx|, else try an air jump on a press.
+
+    From a line slope_carry·(its rise in u/s) is added.
+    """
     wanted = s.armed or (p.repeat_rule == HOLD and s.jump and s.grounded)
     if wanted and coyote_left(s.since_ground, p) >= -SLACK and not s.spent:
         s.marks |= LAUNCH
@@ -74,13 +79,17 @@ def launch(s, p, pressed):
 
 @compiled
 def close_hop(s):
+    """End the time in which a release can shorten the hop."""
     s.hop_open = False
     s.passes_for_held = False
 
 
 @compiled
 def shorten(s, p):
-    """The release while rising: cut multiplies vy, cap limits it, sustain ends; heavy acts through gravity."""
+    """Apply a release while rising: `cut` multiplies vy, `cap` limits it, `sustain` ends.
+
+    `heavy` acts through gravity.
+    """
     if not s.hop_open or holding(s):
         return
     if p.short_hop == SUSTAIN_HOP:

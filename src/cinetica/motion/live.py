@@ -1,4 +1,4 @@
-"""Running tunes tick by tick while the hands move: the same kernel, on the same numbers, going on from where it was."""
+"""Running tunes tick by tick on live input, with the same kernel and the same numbers."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ FIRST_ROOM = 4096
 
 @dataclass(frozen=True)
 class Held:
-    """What the hands hold in one tick: the names of keys, and where the sticks are (from -1 to 1 on each axis)."""
+    """The input of one tick: the names of the keys held, and the stick positions (-1 to 1 on each axis)."""
 
     keys: frozenset[str] = frozenset()
     stick: tuple[float, float] = (0.0, 0.0)
@@ -42,7 +42,7 @@ NOTHING_HELD = Held()
 
 
 class LiveRun:
-    """Several tunes moved by the same hands from the same start. Row 0 is the start, row k the state after tick k."""
+    """Several tunes moved by the same input from the same start. Row 0 is the start, row k the state after tick k."""
 
     def __init__(self, tunes: Sequence[Tune], course: Course, start: tuple[float, float], tick_rate: float) -> None:
         self.tunes = list(tunes)
@@ -60,7 +60,7 @@ class LiveRun:
             run(1, 0)
 
     def _bind(self) -> None:
-        """The kernel on the arrays as they are: a tick is then only a call for each tune."""
+        """Bind the kernel to the arrays, so that a tick is a single call per tune."""
         x, y = self.start
         self._plain_hands = self._hands.view(HAND, np.ndarray)
         self._plain_traces = [trace.view(TRACE, np.ndarray) for trace in self._traces]
@@ -70,7 +70,7 @@ class LiveRun:
         ]
 
     def change(self, tunes: Sequence[Tune]) -> None:
-        """Other numbers for the same tunes, from the next tick on."""
+        """Use other numbers for the same tunes from the next tick on."""
         for place, tune in enumerate(tunes):
             if tune is not self.tunes[place]:
                 self.tunes[place], self._records[place] = tune, tune_records([tune])
@@ -80,7 +80,7 @@ class LiveRun:
         self._bind()
 
     def tick(self, held: Held) -> None:
-        """One tick of 1/tick_rate s for every tune."""
+        """Run one tick of 1/tick_rate s for every tune."""
         if self.rows == len(self._dts):
             self._make_room()
         k = self.rows
@@ -95,7 +95,7 @@ class LiveRun:
             run(k + 1, k)
 
     def _make_room(self) -> None:
-        """Twice as much."""
+        """Double the capacity."""
 
         def doubled(records: Records) -> Any:
             return np.concatenate([records, np.zeros_like(records)]).view(np.recarray)
@@ -105,18 +105,19 @@ class LiveRun:
         self._bind()
 
     def trace(self, place: int) -> NDArray[Any]:
-        """All rows so far of one tune: a plain array of dtype TRACE, whose fields are found faster than a record
-        array's."""
+        """All rows of one tune so far.
+
+        It is a plain array of dtype TRACE, whose fields are read faster than those of a record array.
+        """
         return self._plain_traces[place][: self.rows]
 
     # What was recorded
 
     def rests(self) -> NDArray[np.bool_]:
-        """For each row, whether the first tune rests there as it does at a start: a run that begins there moves to the
-        same bits.
+        """For each row, whether the first tune rests as at a start: a run that begins there moves identically.
 
-        It stands, untouched, faces and looks where it did at first, and no press of before is still remembered. Row 0
-        counts always. The camera is no part of it: it begins anew at the start of a run.
+        It stands undisturbed, faces and looks as at the start, and has no earlier press in memory. Row 0 always counts.
+        The camera is ignored, since it is reset at the start of a run.
         """
         trace, hands = self.trace(0), self._hands[: self.rows]
         resting = (trace["state"] == GROUND) & (trace["since_press"] > self.tunes[0].jump.buffer + SLACK)
@@ -130,27 +131,28 @@ class LiveRun:
         return resting
 
     def beginning(self, row: int) -> int:
-        """Where a take that is to hold what was done from this row on can begin: the last rest up to it, and then on to
-        the
-        end of that rest."""
+        """The row at which a take of what happened from `row` on can begin.
+
+        It is the end of the last rest that begins at or before `row`.
+        """
         rests = self.rests()
         begin = int(np.flatnonzero(rests[: row + 1])[-1])
         moving = np.flatnonzero(~rests[begin:])
         return begin + int(moving[0]) - 1 if len(moving) else begin
 
     def ending(self, afterwards: int) -> int:
-        """The last row of a take: so many rows after the last that was no rest."""
+        """The last row of a take: `afterwards` rows after the last row that is not at rest."""
         moving = np.flatnonzero(~self.rests())
         last = int(moving[-1]) if len(moving) else 0
         return max(1, min(self.rows - 1, last + afterwards))
 
     def position(self, row: int) -> tuple[float, float]:
-        """Of the first tune, in u."""
+        """Position of the first tune, in u."""
         at = self._traces[0][row]
         return float(at["x"]), float(at["y"])
 
     def take(self, first: int, last: int) -> Take:
-        """What the hands did in the ticks after row `first` up to row `last`, as a take at the tick rate."""
+        """The input of the ticks after row `first` up to row `last`, as a take at the tick rate."""
         hands = self._hands[first + 1 : last + 1]
         keys = {key: _presses(hands[key]) for key in KEYS}
         stick, aim = (_pushes(hands[f"{name}_x"], hands[f"{name}_y"]) for name in ("stick", "aim"))
@@ -163,6 +165,6 @@ def _presses(held: NDArray[np.bool_]) -> tuple[Press, ...]:
 
 
 def _pushes(x: NDArray[np.float64], y: NDArray[np.float64]) -> tuple[Push, ...]:
-    """A push wherever the stick is elsewhere than a frame before; it begins in the middle."""
+    """A push wherever the stick differs from the frame before; it starts at the centre."""
     moved = (np.diff(x, prepend=0.0) != 0) | (np.diff(y, prepend=0.0) != 0)
     return tuple(Push(int(frame), float(x[frame]), float(y[frame])) for frame in np.flatnonzero(moved))

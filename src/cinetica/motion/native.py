@@ -1,4 +1,4 @@
-"""The compiled run: called on arrays, it is machine code that is loaded without the compiler."""
+"""The compiled run: machine code called on arrays, loaded without the compiler."""
 
 from __future__ import annotations
 
@@ -59,7 +59,7 @@ RUN = MachineCode("kernel", "run", SOURCES, SIGNATURE, _compiled_run)
 
 @cache
 def kernel() -> Run:
-    """`step.run_one`: from the object file, which is compiled first where there is none that is whole."""
+    """`step.run_one` from the object file, which is compiled first if it is missing or damaged."""
     if uncompiled():
         from cinetica.motion.step import run_one
 
@@ -76,6 +76,7 @@ def kernel() -> Run:
         trace: Records,
         first: int = 0,
     ) -> None:
+        """Run one tune; see `step.run_one`."""
         RUN.function(*_arguments(states, tunes, ground, x, y, hands, dts, trace), len(trace), first)
 
     return run
@@ -91,7 +92,10 @@ def run_all(
     dts: NDArray[np.float64],
     rows: NDArray[Any],
 ) -> None:
-    """Several tunes under the same hands: `states` and `tunes` have shape (tunes,), `rows` (tunes, ticks + 1)."""
+    """Run several tunes on the same input.
+
+    `states` and `tunes` have shape (tunes,), `rows` (tunes, ticks + 1).
+    """
     if not uncompiled():
         RUN.function(*_arguments(states, tunes, ground, x, y, hands, dts, rows), len(dts), 0)
         return
@@ -110,9 +114,9 @@ def in_parts(
     dts: NDArray[np.float64],
     part: int,
 ) -> Iterator[tuple[int, NDArray[Any]]]:
-    """`kernel`, `part` rows at a time: yields the number of the first row, and the rows.
+    """Run `kernel` in blocks of `part` rows; yields the number of the first row, and the rows.
 
-    Few rows stay in the processor's cache while they are read; writing those of a long run takes as long as the run.
+    A few rows stay in the processor's cache while they are read; writing those of a long run takes as long as the run.
     """
     run, count, late = kernel(), len(dts), int(tunes[0].latency)
     end = min(part, count)
@@ -139,14 +143,17 @@ def bound(
     dts: NDArray[np.float64],
     trace: Records,
 ) -> Callable[[int, int], None]:
-    """`kernel` on these arrays, to be called again and again with (rows, first): the run goes on from row `first` up to
-    `rows`."""
+    """`kernel` bound to these arrays, called as often as needed with (rows, first).
+
+    Each call continues the run from row `first` up to `rows`.
+    """
     if uncompiled():
         return lambda rows, first: kernel()(states, tunes, ground, x, y, hands[:rows], dts[:rows], trace[:rows], first)
     arrays = (states, tunes, ground, x, y, hands, dts, trace)
     function, arguments = RUN.function, _arguments(*arrays)
 
     def go_on(rows: int, first: int) -> None:
+        """Run from row `first` up to `rows`."""
         assert arrays  # They must live as long as the pointers to them.
         function(*arguments, rows, first)
 
@@ -157,7 +164,7 @@ def _arguments(
     states: NDArray[Any], tunes: Records, ground: Ground, x: float, y: float, hands: Records,
     dts: NDArray[np.float64], traces: NDArray[Any],
 ) -> tuple[Any, ...]:  # fmt: skip
-    """The arguments of the machine code, but for the last two."""
+    """The arguments of the machine code, without the last two."""
     shapes = [argument for shapes in ground for argument in (pointer(shapes), len(shapes))]
     return (
         pointer(states), pointer(tunes), len(states), *shapes, x, y, pointer(hands), pointer(dts), pointer(traces),

@@ -1,4 +1,4 @@
-"""A line as two arrays."""
+"""A polyline as two arrays."""
 
 from __future__ import annotations
 
@@ -14,23 +14,24 @@ SAMPLE = 1500
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Points:
-    """x and y of the points of a line, two arrays of the same shape (n,), which nobody changes."""
+    """The x and y of a polyline: two read-only arrays of shape (n,)."""
 
     x: Numbers
     y: Numbers
 
     @property
     def count(self) -> int:
+        """The number of points."""
         return len(self.x)
 
     def part(self, first: int, count: int) -> Points:
-        """Some of them, one after the other."""
+        """A contiguous part of the points."""
         if count == self.count:
             return self
         return Points(self.x[first : first + count], self.y[first : first + count])
 
     def equals(self, other: Points) -> bool:
-        """Whether all are the same; NaN equals NaN."""
+        """Whether all points are equal; NaN equals NaN."""
         if self is other:
             return True
         # Lines over time differ in y, if at all.

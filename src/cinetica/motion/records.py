@@ -1,7 +1,7 @@
 """The structured records that the kernel works on, derived from the declarations of the model.
 
-A tune is one row of `TUNE`, so a sweep is many rows. Angles are in radians here. Records are
-NumPy record arrays, so that `p.top_speed` means the same compiled and uncompiled.
+A tune is one row of `TUNE`, so a sweep is many rows. Angles are in radians here. Records are NumPy record arrays, so
+that `p.top_speed` means the same compiled and uncompiled.
 """
 
 from __future__ import annotations
@@ -31,8 +31,10 @@ _TYPES = {"number": "f8", "whole": "i8", "switch": "?", "choice": "i8"}
 
 
 def field_name(parameter: Parameter) -> str:
-    """The parameter's key, but for those that are methods of every NumPy record: uncompiled, `p.repeat` would be the
-    method."""
+    """The field of a parameter: its key, renamed where NumPy records have a method of that name.
+
+    Uncompiled, `p.repeat` would be the method.
+    """
     return f"{parameter.key}_rule" if hasattr(np.record, parameter.key) else parameter.key
 
 
@@ -67,8 +69,10 @@ JUMP_HELD = held_bit("jump")
 
 
 def held_bits(keys: Iterable[Any], stick_out: Any) -> Any:
-    """One bit for each of `KEYS` that is held, and STICK_OUT where a stick is out of its middle; of numbers or of
-    arrays."""
+    """One bit for each of `KEYS` that is held, and STICK_OUT where a stick is deflected.
+
+    Takes numbers or arrays.
+    """
     return sum(key * (1 << place) for place, key in enumerate(keys)) + stick_out * STICK_OUT
 
 
@@ -120,8 +124,11 @@ MARKS = (
 
 
 class Ground(NamedTuple):
-    """A course as the kernel sees it: arrays of shape (n, 4) of left, bottom, right, top; slopes of shape (n, 6), of
-    x0, y0, x1, y1, their rise over run, and their angle in radians."""
+    """A course as the kernel uses it.
+
+    Rectangles are arrays of shape (n, 4): left, bottom, right, top. Slopes are of shape (n, 6): x0, y0, x1, y1, rise
+    over run, and angle in radians.
+    """
 
     solids: NDArray[np.float64]
     oneway: NDArray[np.float64]
@@ -131,6 +138,7 @@ class Ground(NamedTuple):
 
 @cached_by_identity(64)
 def ground(course: Course) -> Ground:
+    """The kernel's form of a course."""
     return Ground(
         _rectangles(course.solids), _rectangles(course.oneway), _rectangles(course.climb), _lines(course.slopes)
     )
@@ -148,29 +156,32 @@ def _lines(slopes: Sequence[Slope]) -> NDArray[np.float64]:
 
 
 def empty_records(dtype: np.dtype[Any], count: int) -> Records:
+    """Zeroed records of a dtype, shape (count,)."""
     return np.zeros(count, _record_of(dtype)).view(np.recarray)
 
 
 @cache
 def _record_of(dtype: np.dtype[Any]) -> np.dtype[Any]:
-    """As a record array has it, which would otherwise be made anew with each, field by field."""
+    """The dtype as a record array has it; cached, since NumPy would build it again field by field."""
     return np.dtype((np.record, dtype))
 
 
 def tune_records(tunes: Sequence[Tune]) -> Records:
-    """Shape (len(tunes),) of dtype `TUNE`."""
+    """Tunes as records of shape (len(tunes),) and dtype `TUNE`."""
     return np.array([_fields_of(tune) for tune in tunes], TUNE).view(np.recarray)
 
 
 @cached_by_identity(256)
 def tune_record(tune: Tune) -> Records:
-    """Shape (1,), not to be written to."""
+    """One tune as a shared, read-only record of shape (1,)."""
     return tune_records([tune])
 
 
 def records_of(tunes: Sequence[Tune]) -> Records:
-    """As `tune_records`, quickly, put together from those that are kept: NumPy would compare their fields one by
-    one. Not to be written to."""
+    """As `tune_records`, but joined from cached records, since NumPy would compare their fields one by one.
+
+    Shared and read-only.
+    """
     return _records_of(*tunes)
 
 
@@ -193,14 +204,14 @@ def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
 
 @cached_by_identity(1024)
 def _fields_of_group(group: FrozenModel) -> tuple[float | int | bool, ...]:
-    """Tunes share the groups in which nothing has been changed."""
+    """Cached, since tunes share the groups that have not been changed."""
     turns = zip(vars(group).values(), _TURNS[type(group)], strict=True)
     return tuple(value if turned is None else turned(value) for value, turned in turns)
 
 
 @cached_by_identity(256)
 def camera_is_on_body(tune: Tune) -> bool:
-    """Whether the camera is where the body is in every tick: locked to it, without a window and a lead."""
+    """Whether the camera is at the body in every tick: locked to it, without a window or a lead."""
     camera = tune.camera
     waits = tune.view == "side" and camera.follow_height is FollowHeight.GROUNDED
     far = camera.window_width or camera.window_height or camera.look_ahead
@@ -208,7 +219,7 @@ def camera_is_on_body(tune: Tune) -> bool:
 
 
 def _turn(parameter: Parameter) -> Callable[[Any], float | int] | None:
-    """What makes a number for the kernel of a parameter's value; None where the value is one."""
+    """The conversion of a parameter's value to the kernel's number; None if none is needed."""
     if parameter.kind == "choice":
         return parameter.codes.__getitem__
     return math.radians if parameter.unit.startswith("°") else None

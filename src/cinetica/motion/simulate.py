@@ -1,4 +1,4 @@
-"""The friendly front of the kernel: a tune on a drill under a clock gives a trace."""
+"""The public interface of the kernel: a tune on a drill under a clock gives a trace."""
 
 from __future__ import annotations
 
@@ -31,50 +31,53 @@ asked = dict.fromkeys(("time", "x", "y", "vx", "vy", "ax", "ay", "facing", "stat
 
 
 class Columns(Protocol):
-    """Rows of dtype TRACE, or a trace: columns by their names."""
+    """Something that has columns by name: rows of dtype TRACE, or a trace."""
 
     def __getitem__(self, column: str, /) -> NDArray[Any]: ...
 
 
 class Together:
-    """Short traces that were run together: their rows lie one after the other, shape (traces, ticks + 1), and are
-    taken apart in one go."""
+    """Short traces that were run together, and are split into columns together.
+
+    Their rows have shape (traces, ticks + 1).
+    """
 
     def __init__(self, rows: NDArray[Any]) -> None:
         self.rows = rows
 
     @cached_property
     def columns(self) -> SplitTraces:
+        """The rows split into columns."""
         return split_columns(self.rows)
 
 
 @dataclass(frozen=True, eq=False)
 class Trace:
-    """What came out: one row per tick. `trace["vy"]` is a column as a NumPy array, shape (ticks + 1,); row 0 is the
-    start.
+    """The result of a run, one row per tick; row 0 is the start.
 
-    `tick`: number of the tick
-    `time`, `dt`: s
-    `input_x`, `input_y`: direction of the keys, or the raw stick, -1 to 1
-    `intent_x`, `intent_y`: what the hands ask for after all rules, of a length up to 1
-    `jump_held`, `modifier_held`: whether they are
-    `x`, `y`: position, u; from the side of the feet's middle, from above of the body's
-    `vx`, `vy`: velocity, u/s
-    `ax`, `ay`: acceleration, u/s²
-    `speed`: u/s
-    `facing`, `bank`, `look_yaw`, `look_pitch`: °
-    `state`: code of `records.STATES`
-    `since_ground`, `since_press`: s, infinite before the first time
-    `overlap`: depth of the deepest overlap with a solid, u
-    `marks`: bits of `records.MARKS`
-    `ground_angle`: of the line stood or slid on, else 0, °
-    `camera_x`, `camera_y`: position of the camera, u
+    `trace["vy"]` is a column as a NumPy array of shape (ticks + 1,).
 
-    Reckoned from these, and no column of a file: `screen_x`, `screen_y`, the place on screen, which is position minus
-    camera, u.
+    - `tick`: number of the tick
+    - `time`, `dt`: s
+    - `input_x`, `input_y`: direction of the keys, or the raw stick, -1 to 1
+    - `intent_x`, `intent_y`: the wished direction after all rules, of length up to 1
+    - `jump_held`, `modifier_held`: whether the key is held
+    - `x`, `y`: position, u; of the middle of the feet or, seen from above, of the body
+    - `vx`, `vy`: velocity, u/s
+    - `ax`, `ay`: acceleration, u/s²
+    - `speed`: u/s
+    - `facing`, `bank`, `look_yaw`, `look_pitch`: °
+    - `state`: code of `records.STATES`
+    - `since_ground`, `since_press`: s, infinite before the first time
+    - `overlap`: depth of the deepest overlap with a solid, u
+    - `marks`: bits of `records.MARKS`
+    - `ground_angle`: angle of the line stood or slid on, else 0, °
+    - `camera_x`, `camera_y`: position of the camera, u
 
-    All of it is in `rows`, a record array of dtype TRACE, which of a long run is made when it is first asked for. Which
-    frame of the take each row's input was read from is in `frames` (-1 at the start).
+    Derived from these, and not columns of a file: `screen_x`, `screen_y`, the position minus the camera, u.
+
+    `rows` has all of it as a record array of dtype TRACE; for a long run it is computed on first use. `frames` is the
+    frame of the take that each row's input was read from (-1 at the start).
     """
 
     tune: Tune
@@ -103,10 +106,11 @@ class Trace:
 
     @cached_property
     def rows(self) -> Records:
+        """All rows, as a record array of dtype TRACE."""
         return self.made() if callable(self.made) else self.made
 
     def is_as(self, other: Trace) -> bool:
-        """Whether all columns are the same."""
+        """Whether all columns are equal."""
         if len(self) != len(other):
             return False
         if self._table is not None and other._table is not None:
@@ -127,19 +131,18 @@ class Trace:
 
     @cached_property
     def _apart(self) -> tuple[Together, int] | None:
-        """Where it is short, what it is taken apart with, and its place there."""
+        """For a short trace, the traces that it is split with, and its index among them."""
         if not self.is_short:
             return None
         return self.among or (Together(self._plain_rows[np.newaxis]), 0)
 
     @cached_property
     def _table(self) -> NDArray[Any] | None:
-        """All its words side by side, where it is short."""
+        """All words of a short trace, as rows of columns; None for a long one."""
         return None if self._apart is None else self._apart[0].columns.tables[self._apart[1]]
 
     def __getitem__(self, column: str) -> NDArray[Any]:
-        """A column as an array of its own, shape (ticks + 1,): numbers that lie side by side are read five times
-        faster."""
+        """A column as a contiguous array of shape (ticks + 1,), which is read five times faster than a field."""
         found = self._columns.get(column)
         if found is None:
             found = self._columns[column] = self._column(column)
@@ -155,14 +158,14 @@ class Trace:
         return np.ascontiguousarray(column_of(source, column))
 
     def points(self, x: str, y: str) -> Points:
-        """The line through two columns."""
+        """The polyline through two columns."""
         found = self._lines.get((x, y))
         if found is None:
             found = self._lines[x, y] = Points(self[x], self[y])
         return found
 
     def _words(self, row: int) -> list[float]:
-        """All words of a row of a short trace, which are got in the time of three numbers; the last row's are kept."""
+        """All words of a row of a short trace; the last row's are cached."""
         words = self._row.get(row)
         if words is None:
             assert self._table is not None
@@ -171,7 +174,7 @@ class Trace:
         return words
 
     def value(self, column: str, row: int) -> float:
-        """One number of a column, without taking all of it out of the rows."""
+        """One number of a column."""
         if column in NUMBERS and self._table is not None:
             return self._words(row if row >= 0 else len(self) + row)[WHOLE_WORDS[column]]
         found = self._columns.get(column)
@@ -182,14 +185,14 @@ class Trace:
         return float(column_of(self._plain_rows[row : row + 1], column)[0])
 
     def numbers(self, columns: tuple[str, ...], row: int) -> tuple[float, ...]:
-        """The same of several columns that are numbers."""
+        """One number of each of several columns."""
         if self._table is None:
             return tuple(self.value(column, row) for column in columns)
         taken: tuple[float, ...] = _taker_of(columns)(self._words(row))
         return taken
 
     def span(self, column: str) -> tuple[float, float]:
-        """Least and greatest finite value of a column; 0 and 0 where there is none."""
+        """Least and greatest finite value of a column; 0 and 0 if there is none."""
         found = self._spans.get(column)
         if found is None:
             found = self._spans[column] = self._span(column)
@@ -205,7 +208,7 @@ class Trace:
 
     @property
     def is_short(self) -> bool:
-        """Whether it is taken apart at once."""
+        """Whether the trace is split into columns as a whole."""
         return len(self.frames) <= SHORT
 
     @cached_property
@@ -224,18 +227,18 @@ class Trace:
         )
 
     def rows_with(self, mark: int) -> NDArray[np.int64]:
-        """Indices of the rows that bear this mark."""
+        """Indices of the rows with this mark."""
         return np.flatnonzero(self["marks"] & mark)
 
 
 @cache
 def _taker_of(columns: tuple[str, ...]) -> Callable[[list[float]], Any]:
-    """What takes several columns out of the words of a row."""
+    """A function that picks several columns out of the words of a row."""
     return itemgetter(*(WHOLE_WORDS[column] for column in columns))
 
 
 def span_of(values: NDArray[Any]) -> tuple[float, float]:
-    """Least and greatest finite value; 0 and 0 where there is none."""
+    """Least and greatest finite value; 0 and 0 if there is none."""
     if len(values):
         least, most = float(values.min()), float(values.max())
         if math.isfinite(least) and math.isfinite(most):
@@ -249,7 +252,7 @@ RECKONED: dict[str, Callable[[Columns], NDArray[Any]]] = {}
 
 
 def column_of(rows: Columns, column: str) -> NDArray[Any]:
-    """A column of rows of dtype TRACE, or one that is reckoned from them; KeyError, in words, if there is none."""
+    """A column of rows of dtype TRACE, or one derived from them; KeyError, with similar names, if there is none."""
     if column in RECKONED:
         return RECKONED[column](rows)
     if column not in (names := TRACE.names or ()):
@@ -266,7 +269,7 @@ def simulate(tune: Tune, drill: Drill, clock: Clock) -> Trace:
 
 
 def simulate_all(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> list[Trace]:
-    """Run several tunes on a drill under a clock; errors as of `simulate`."""
+    """Run several tunes on a drill under a clock; raises as `simulate`."""
     for tune in tunes:
         if tune.view != drill.view:
             raise ValueError(
@@ -298,7 +301,7 @@ def _rows_of_long(tune: Tune, drill: Drill, clock: Clock) -> Records:
 
 
 def _all_rows(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> NDArray[Any]:
-    """Shape (tunes, ticks + 1) of dtype TRACE."""
+    """Rows of dtype TRACE, shape (tunes, ticks + 1)."""
     hands, dts, _ = schedule(drill.take, clock)
     (x, y), course = drill.start, ground(drill.course)
     rows = np.empty((len(tunes), len(dts)), TRACE)
@@ -322,7 +325,7 @@ def _columns_of_long(tune: Tune, drill: Drill, clock: Clock, names: tuple[str, .
 
 @dataclass(frozen=True)
 class Moment:
-    """All that one tick works on: the state s before it, the tune p, the hands, the ground, and its length dt in s."""
+    """The inputs of one tick: state s before it, tune p, hand, ground, and its length dt in s."""
 
     s: Any
     p: Any
@@ -332,7 +335,7 @@ class Moment:
 
 
 def before_tick(trace: Trace, row: int) -> Moment:
-    """What the tick that ends in this row (1 or later) began with: the run is repeated up to it."""
+    """The inputs of the tick that ends in this row (1 or later); the run is repeated up to it."""
     hands, dts, _ = schedule(trace.drill.take, trace.clock)
     course, p = ground(trace.drill.course), tune_record(trace.tune)
     states = empty_records(STATE, 1)

@@ -1,7 +1,7 @@
-"""The body on lines that rise and fall, seen from the side (docs/model.md, section 8).
+"""The body on sloping lines, seen from the side (docs/model.md, section 8).
 
-Lines are rows of x0, y0, x1, y1, rise over run, and angle in radians (`records.ground`). They are felt by the middle of
-the feet, and from above; beside its ends a line goes on level.
+Lines are rows of x0, y0, x1, y1, rise over run, and angle in radians (`records.ground`). They act on the middle of the
+feet, and only from above; beyond its ends a line counts as level.
 """
 
 from __future__ import annotations
@@ -32,23 +32,25 @@ RISE_OVER_RUN, ANGLE = 4, 5
 
 @compiled
 def has_lines(p, ground):
-    """Whether there is a line that the body can feel: without a sweep it feels none."""
+    """Whether there is a line that can carry the body; without a sweep none can."""
     return ground.slopes.shape[0] > 0 and p.sweep != PASS_THROUGH
 
 
 @compiled
 def walkable(lines, i, p):
+    """Whether line i is not steeper than `max_slope`."""
     return abs(lines[i, ANGLE]) <= p.max_slope + SLACK
 
 
 @compiled
 def spans(lines, i, x):
+    """Whether x is between the ends of line i."""
     return lines[i, 0] - SLACK <= x <= lines[i, 2] + SLACK
 
 
 @compiled
 def height_of(lines, i, x):
-    """The height of a line at x, level beside its ends."""
+    """The height of a line at x, level beyond its ends."""
     if x <= lines[i, 0]:
         return lines[i, 1]
     if x >= lines[i, 2]:
@@ -58,7 +60,10 @@ def height_of(lines, i, x):
 
 @compiled
 def walkable_under(lines, p, x, y, reach):
-    """The highest walkable line at the feet, or within `reach` under them, at a tie the first; -1 if there is none."""
+    """The highest walkable line at the feet or within `reach` below them; -1 if there is none.
+
+    Of equally high ones, the first.
+    """
     found, highest = -1, -FAR
     for i in range(lines.shape[0]):
         if walkable(lines, i, p) and spans(lines, i, x):
@@ -79,16 +84,16 @@ def line_at(lines, x, y):
 
 @compiled
 def pace(p, lines, on, walks):
-    """A walk along a line goes dx·cos α across it."""
+    """The factor for walking along a line: dx·cos α in x."""
     return math.cos(lines[on, ANGLE]) if walks and on >= 0 and p.slope_pace == ALONG else 1.0
 
 
 @compiled
 def met(lines, p, on, start_x, start_y, x, y, steep_too):
-    """The highest line that the feet are under and were not; of two that are level a walkable one, or the first.
+    """The highest line that the feet are below now and were not before; -1 if there is none.
 
-    Where x has passed an end of the line `on` that the tick began on, the feet were at that end, or as high over it as
-    they were. -1 if there is none.
+    Of two at the same height a walkable one, else the first. If x has passed an end of the line `on`, where the tick
+    began, the feet count as having been at that end, or as far above it as they were above the line.
     """
     if on >= 0:
         end = 2 if x > lines[on, 2] else 0
@@ -107,7 +112,7 @@ def met(lines, p, on, start_x, start_y, x, y, steep_too):
 
 @compiled
 def comes_out(lines, steep, on, height):
-    """x at which a steep line leaves the line `on`, or without one a height."""
+    """The x at which a steep line leaves the line `on` or, without one, a height."""
     x0, y0, m = lines[steep, 0], lines[steep, 1], lines[steep, RISE_OVER_RUN]
     if on < 0:
         return x0 + (height - y0) / m
@@ -122,8 +127,10 @@ def comes_out(lines, steep, on, height):
 
 @compiled
 def stopping_place(lines, steep, on, start_x, start_y, x):
-    """Where a walk from `start_x` to x ends at a steep line: its lower end or, if that is further on, where it comes
-    out of the ground."""
+    """Where a walk from `start_x` to x ends at a steep line.
+
+    That is its lower end or, if it is further on, where it comes out of the ground.
+    """
     out = comes_out(lines, steep, on, start_y)
     if lines[steep, RISE_OVER_RUN] > 0.0:
         return min(max(lines[steep, 0], out, start_x), x)
@@ -132,14 +139,14 @@ def stopping_place(lines, steep, on, start_x, start_y, x):
 
 @compiled
 def stand(s, y):
-    """Set the feet down at y."""
+    """Put the feet down at y."""
     s.y, s.vy = y, 0.0
     s.grounded, s.hovers = True, False
 
 
 @compiled
 def slide(s, lines, steep):
-    """On what is too steep the body keeps the velocity along it, and does not stand."""
+    """On a steep line the body keeps the velocity along it, and does not stand."""
     c, sine = math.cos(lines[steep, ANGLE]), math.sin(lines[steep, ANGLE])
     along = s.vx * c + s.vy * sine
     s.y, s.vx, s.vy = height_of(lines, steep, s.x), along * c, along * sine
@@ -148,8 +155,10 @@ def slide(s, lines, steep):
 
 @compiled
 def climb_to(s, p, solids, on, lines, start_x, half, height):
-    """Carry a body that walks up with its line. A ceiling that forbids it blocks x. Returns the height gained and
-    whether the tick's motion goes on."""
+    """Carry a walking body up with its line, unless a ceiling is in the way, which blocks x.
+
+    Returns the height gained and whether the tick's motion continues.
+    """
     gain = height_of(lines, on, s.x) - s.y
     if gain <= 0.0:
         return 0.0, True
@@ -167,7 +176,7 @@ def climb_to(s, p, solids, on, lines, start_x, half, height):
 
 @compiled
 def feel_lines(s, p, lines, on, walks, start_x, start_y, gained):
-    """Keep the feet from going under a line that they were on or over."""
+    """Keep the feet from going below a line that they were on or above."""
     line = met(lines, p, on, start_x, start_y, s.x, s.y, True)
     if line < 0:
         return
@@ -189,7 +198,7 @@ def feel_lines(s, p, lines, on, walks, start_x, start_y, gained):
 
 @compiled
 def top_under(s, rectangles, oneway, x, y):
-    """The highest top at or under y that x is over; -FAR if there is none."""
+    """The highest top at or below y whose rectangle spans x; -FAR if there is none."""
     highest = -FAR
     for i in range(rectangles.shape[0]):
         top = rectangles[i, 3]
@@ -201,8 +210,10 @@ def top_under(s, rectangles, oneway, x, y):
 
 @compiled
 def snap(s, p, ground, on, half):
-    """Set a body that walks down on a line within `ground_snap` or, from a line, on a top; not where it is at
-    either."""
+    """Put a body that walks down onto a line within `ground_snap` or, coming from a line, onto a top.
+
+    Nothing happens if it is at either already.
+    """
     if line_at(ground.slopes, s.x, s.y):
         return
     top = max(top_under(s, ground.solids, False, s.x, s.y), top_under(s, ground.oneway, True, s.x, s.y))
@@ -217,8 +228,7 @@ def snap(s, p, ground, on, half):
 
 @compiled
 def find_ground(s, p, ground, half):
-    """Whether a body that nothing has stopped stands: on a top or a walkable line at, or within the probe under, its
-    feet."""
+    """Whether a body that was not stopped stands: on a top or walkable line at its feet or within the probe."""
     gap = tops_under_feet(s, ground, s.x, s.y, half)
     line = walkable_under(ground.slopes, p, s.x, s.y, p.ground_probe)
     if line >= 0:
@@ -231,7 +241,7 @@ def find_ground(s, p, ground, half):
 
 @compiled
 def entered(p, solids, lift, start_x, start_y, x, y):
-    """The highest of the solids that the box is in and was not in as the tick began; -1 if there is none."""
+    """The highest solid that the box is in now and was not in when the tick began; -1 if there is none."""
     half, height, found = 0.5 * p.width, p.height, -1
     for i in range(solids.shape[0]):
         if overlaps(solids, i, x - half, y + lift, x + half, y + height):
@@ -243,14 +253,17 @@ def entered(p, solids, lift, start_x, start_y, x, y):
 
 @compiled
 def went_under(lines, p, on, start_x, start_y, x, y):
-    """The line that `met` finds, or else one that the feet were over where the tick began; -1 if there is none."""
+    """The line found by `met`, else one that the feet were above when the tick began; -1 if there is none."""
     line = met(lines, p, on, start_x, start_y, x, y, True)
     return line if line >= 0 else met(lines, p, -1, start_x, start_y, x, y, True)
 
 
 @compiled
 def is_clear(p, ground, on, lift, start_x, start_y, x, y):
-    """Whether the body may end a tick at (x, y): under no line that it was over, in no solid that it was outside of."""
+    """Whether the body may end a tick at (x, y).
+
+    It may not be below a line that it was above, or in a solid that it was outside of.
+    """
     return (
         went_under(ground.slopes, p, on, start_x, start_y, x, y) < 0
         and entered(p, ground.solids, lift, start_x, start_y, x, y) < 0
@@ -259,10 +272,10 @@ def is_clear(p, ground, on, lift, start_x, start_y, x, y):
 
 @compiled
 def keep_clear(s, p, ground, on, lift, start_x, start_y):
-    """Keep a tick from ending under a line or in a solid, where the rules before this one would have led.
+    """Keep a tick from ending below a line or in a solid.
 
-    The body ends on the line, or on the solid that it came from; failing that, x goes back to where the tick began, and
-    at last y as well.
+    The body ends on the line, or on the solid that it came from; if neither is clear, x returns to where the tick
+    began, and finally y too.
     """
     if is_clear(p, ground, on, lift, start_x, start_y, s.x, s.y):
         return
@@ -293,7 +306,7 @@ def keep_clear(s, p, ground, on, lift, start_x, start_y):
 
 @compiled
 def note_line(s, p, lines):
-    """Remember the line that the body stands or slides on."""
+    """Store the line that the body stands or slides on."""
     if s.grounded:
         s.line = walkable_under(lines, p, s.x, s.y, p.ground_probe) + 1
     elif not s.slides:
@@ -304,7 +317,10 @@ def note_line(s, p, lines):
 
 @compiled
 def note_overlap_on_lines(s, p, solids, slope):
-    """How deep the body is in a solid; what its box overlaps beside the middle of its feet on a line is none."""
+    """Store how deep the body is in a solid.
+
+    On a line, overlap beside the middle of the feet does not count.
+    """
     half = 0.5 * p.width
     lift = half * max(abs(slope), abs(s.slope))
     s.overlap = overlap_depth(solids, s.x - half, s.y + lift, s.x + half, s.y + p.height)
@@ -312,8 +328,10 @@ def note_overlap_on_lines(s, p, solids, slope):
 
 @compiled
 def seen(s, p, walks, on, stood, across, start_y, h):
-    """The velocity that the trace shows: on a line the rate at which the feet rose in the tick; a walk along it, across
-    its run."""
+    """The velocity that the trace shows.
+
+    On a line, vy is the rate at which the feet rose in the tick; for a walk along the line, vx is scaled to its run.
+    """
     rate = s.rise_rate
     s.rise_rate = 0.0
     if stood and s.grounded and s.line > 0:
@@ -329,7 +347,7 @@ def seen(s, p, walks, on, stood, across, start_y, h):
 
 @compiled
 def move_over_lines(s, p, ground, dx, dy, h):
-    """Move by (dx, dy) over lines and against solids, and find out whether the body then stands."""
+    """Move by (dx, dy) over lines and against solids, then find out whether the body stands."""
     lines, half, height = ground.slopes, 0.5 * p.width, p.height
     stood, start_x, start_y = s.grounded, s.x, s.y
     walks = stood and not s.launched and not s.climbing

@@ -30,7 +30,7 @@ DEGREES = 180.0 / math.pi
 
 @compiled
 def begin(s, p, ground, x, y):
-    """Row 0: at rest at (x, y). A body that starts in the air has no coyote window: its timers are infinite."""
+    """Row 0: at rest at (x, y). A body that starts in the air has no coyote time: its timers are infinite."""
     s.x, s.y = x, y
     s.camera_x, s.camera_y = x, y
     s.grounded = p.top_view
@@ -71,7 +71,7 @@ def impulses(s, p, hand, ground):
 
 @compiled
 def forces(s, p, h):
-    """Steps 7 and 8: drive and gravity. A climbing body has neither; one that slides is driven only down."""
+    """Steps 7 and 8: drive and gravity. A climbing body has neither; a sliding one is only driven downhill."""
     if s.climbing:
         return
     airborne = not s.grounded or s.launched
@@ -83,7 +83,7 @@ def forces(s, p, h):
 
 @compiled
 def travel(s, p, old_vx, old_vy, h):
-    """Step 9: the way of this tick by the new velocity, the old one, or their mean."""
+    """Step 9: the displacement of this tick, from the new velocity, the old one, or their mean."""
     if p.integrator == POSITION_FIRST:
         return old_vx * h, old_vy * h
     if p.integrator == MIDPOINT:
@@ -93,7 +93,7 @@ def travel(s, p, old_vx, old_vy, h):
 
 @compiled
 def settle(s, was_grounded, h):
-    """Step 11, second half: the state word, its marks, and the timers."""
+    """Second half of step 11: the state, its marks, and the timers."""
     was_rising = s.motion == RISE
     if s.climbing and s.grounded and s.wy <= SLACK:
         # On the floor and not on the way up, the body walks.
@@ -119,7 +119,7 @@ def settle(s, was_grounded, h):
 
 @compiled
 def tick(s, p, hand, ground, dt):
-    """One tick of length dt, in the order of docs/model.md, section 1."""
+    """Run one tick of length dt, in the order of docs/model.md, section 1."""
     h = 1.0 / p.reference_rate if p.time_base == PER_FRAME else dt
     s.tick += 1
     s.marks = (PRESS if hand.pressed else 0) | (RELEASE if hand.released else 0)
@@ -145,7 +145,7 @@ def tick(s, p, hand, ground, dt):
 
 @compiled
 def write(s, row, time, dt, vx_before, vy_before):
-    """The trace's row for the state s. Angles go out in degrees."""
+    """Write the state s to a row of the trace, with angles in degrees."""
     row.tick, row.time, row.dt = s.tick, time, dt
     row.input_x, row.input_y, row.intent_x, row.intent_y = s.input_x, s.input_y, s.wx, s.wy
     row.jump_held, row.modifier_held = s.jump, s.modifier
@@ -175,11 +175,10 @@ def go_on(s, p, ground, hands, dts, trace, first):
 
 @compiled
 def run(end, p, ground, x, y, hands, dts, trace, first):
-    """Run one tune, filling `trace` from row `first` on: with 0 from (x, y), else going on from the state in `end`.
+    """Run one tune, filling `trace` from row `first` on: 0 starts at (x, y), others continue from the state in `end`.
 
-    `end` is zeroed at first, and left as the run ends. `hands` and `dts` have one entry per row of `trace`; entry 0
-    belongs to the
-    start: nothing held and dt 0. Latency is a shift along `hands`.
+    `end` is zeroed first and holds the final state afterwards. `hands` and `dts` have one entry per row of `trace`;
+    entry 0 belongs to the start, with no input and dt 0. Latency is a shift along `hands`.
     """
     s = on_stack(end)
     if first == 0:
@@ -196,5 +195,5 @@ def run(end, p, ground, x, y, hands, dts, trace, first):
 
 @compiled
 def run_one(states, tunes, ground, x, y, hands, dts, trace, first=0):
-    """`run` on the first row of arrays, the form in which records are handed over from Python."""
+    """`run` on the first row of arrays, the form in which records are passed from Python."""
     run(states[0], tunes[0], ground, x, y, hands, dts, trace, first)

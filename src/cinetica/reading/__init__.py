@@ -1,1 +1,1 @@
-"""What is read off traces: measures, marks and, later, alignment, sweeps and fits."""
+"""What is read from traces: measures, marks, alignment, sweeps and fits."""

@@ -1,4 +1,4 @@
-"""Lining traces up on something that happens in each of them, and their differences row by row."""
+"""Aligning traces at an event, and their differences row by row."""
 
 from __future__ import annotations
 
@@ -14,8 +14,10 @@ _MARKS = {"press": PRESS, "launch": _LAUNCHES, "apex": APEX, "landing": LAND}
 
 
 def anchor_row(trace: Trace, anchor: str) -> int | None:
-    """The first row in which it happens; apex and landing after the first launch, where there is one. None if it never
-    does."""
+    """The first row of an event; None if it never happens.
+
+    Apex and landing are those after the first launch, if there is one.
+    """
     if anchor == "start":
         return 0
     rows = trace.rows_with(_MARKS[anchor])
@@ -26,13 +28,13 @@ def anchor_row(trace: Trace, anchor: str) -> int | None:
 
 
 def shift(trace: Trace, reference: Trace, anchor: str) -> int:
-    """How many rows later the anchor comes in `trace` than in the reference; 0 where either has none."""
+    """How many rows later the anchor comes in `trace` than in the reference; 0 if either has none."""
     mine, other = anchor_row(trace, anchor), anchor_row(reference, anchor)
     return 0 if mine is None or other is None else mine - other
 
 
 def overlap(trace: Trace, reference: Trace, rows_later: int) -> tuple[slice, slice]:
-    """The rows of `trace` and those of the reference that lie one over the other after the shift."""
+    """The rows of `trace` and of the reference that coincide after the shift."""
     first = max(0, -rows_later)
     last = min(len(reference), len(trace) - rows_later)
     return slice(first + rows_later, max(first, last) + rows_later), slice(first, max(first, last))
@@ -41,8 +43,7 @@ def overlap(trace: Trace, reference: Trace, rows_later: int) -> tuple[slice, sli
 def difference(
     trace: Trace, reference: Trace, column: str, rows_later: int
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Times of the reference in s, and `trace` minus the reference in the column's unit, where the two lie over one
-    another."""
+    """`trace` minus the reference in the column's unit, and the reference's times in s, where the two overlap."""
     mine, other = overlap(trace, reference, rows_later)
     with np.errstate(invalid="ignore"):
         gap = trace[column][mine].astype(float) - reference[column][other].astype(float)

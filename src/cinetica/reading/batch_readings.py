@@ -1,4 +1,4 @@
-"""Figures of traces that were run together, read off in one go."""
+"""Figures of traces that were run together, read together."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from cinetica.reading.reading_off import read_traces, readings_of_all, wanted_of
 
 
 class BatchReadings:
-    """All figures of all traces that `simulate_all` gave together, read when the first one is asked for."""
+    """All figures of all traces of one `simulate_all`, read when the first one is needed."""
 
     def __init__(self, traces: Sequence[Trace]) -> None:
         self._traces = traces

@@ -1,4 +1,4 @@
-"""Where a body is: its position is the middle of its feet from the side, and its own middle from above."""
+"""The body's box: a position is the middle of its feet from the side, and its centre from above."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""Channels: what of a trace can be drawn over time, with its words and unit: its columns, and what is reckoned from
-them."""
+"""Channels: what can be drawn over time, with label and unit: a trace's columns, and quantities derived from them."""
 
 from __future__ import annotations
 
@@ -14,6 +13,8 @@ from cinetica.motion.simulate import RECKONED, Columns
 
 @dataclass(frozen=True)
 class Channel:
+    """A quantity over time."""
+
     column: str
     label: str
     unit: str
@@ -24,6 +25,7 @@ class Channel:
 
     @property
     def short_label(self) -> str:
+        """The label for narrow places."""
         return self.short or self.label
 
 
@@ -66,13 +68,14 @@ RECKONED.update({channel.column: channel.reckon for channel in CHANNELS if chann
 
 @dataclass(frozen=True)
 class Phase:
-    """Two channels against each other, frame by frame, instead of one over time."""
+    """Two channels plotted against each other, frame by frame, instead of one over time."""
 
     across: Channel
     up: Channel
 
     @property
     def label(self) -> str:
+        """“Up over across”."""
         return f"{self.up.label} over {self.across.label[0].lower()}{self.across.label[1:]}"
 
 

@@ -1,4 +1,4 @@
-"""Where two traces part: the first row in which they differ by more than an amount, and the rule that made it so."""
+"""Where two traces diverge: the first row that differs by more than an amount, and the rule responsible."""
 
 from __future__ import annotations
 
@@ -24,8 +24,7 @@ _LAUNCHES = LAUNCH | AIR_LAUNCH
 
 @dataclass(frozen=True)
 class Divergence:
-    """`row` of the reference in which `column` first differs by more than was asked for; `cause_row` is where it
-    began."""
+    """`row` of the reference where `column` first differs by more than the amount; `cause_row` is where it began."""
 
     row: int
     column: str
@@ -43,11 +42,9 @@ def first_divergence(
     columns: Sequence[str] = COMPARED,
     rows_later: int = 0,
 ) -> Divergence | None:
-    """The first row in which any of the columns differs by more than `amount` (in its own unit); None if none ever
-    does.
+    """The first row in which any column differs by more than `amount` (in its own unit); None if none ever does.
 
-    `rows_later` is the shift by which the traces are lined up (`alignment.shift`). `names` are those used in the
-    reason.
+    `rows_later` is the shift by which the traces are aligned (`alignment.shift`). `names` are used in the reason.
     """
     from_game = reference.logged or other.logged
     if from_game:
@@ -74,7 +71,7 @@ def first_divergence(
 def _first(
     reference: Trace, other: Trace, amount: float, columns: Sequence[str], rows_later: int
 ) -> tuple[int, str] | None:
-    """First row over the amount, and the first column in which it is."""
+    """The first row above the amount, and the first column that is."""
     firsts: list[tuple[int, str]] = []
     start = overlap(other, reference, rows_later)[1].start
     for column in columns:
@@ -85,7 +82,7 @@ def _first(
 
 
 def _gap(reference: Trace, other: Trace, column: str, rows_later: int) -> NDArray[np.float64]:
-    """How far apart; timers that are infinite in both do not differ."""
+    """The absolute difference; timers that are infinite in both do not differ."""
     gap = np.abs(difference(other, reference, column, rows_later)[1])
     return np.where(np.isnan(gap), 0.0, gap)
 
@@ -93,7 +90,7 @@ def _gap(reference: Trace, other: Trace, column: str, rows_later: int) -> NDArra
 def _reason(
     reference: Trace, other: Trace, began: int, row: int, names: tuple[str, str], rows_later: int
 ) -> tuple[int, str]:
-    """The row in which the rules first did something else, and what that was."""
+    """The row in which the rules first acted differently, and how."""
     for at in range(max(1, began), row + 1):
         mine, theirs = explain(reference, at), explain(other, at + rows_later)
         words = _launch_reason(reference, other, at, names, rows_later) or _rules_reason(mine, theirs, names)
@@ -122,7 +119,7 @@ def _launch_reason(reference: Trace, other: Trace, row: int, names: tuple[str, s
 
 
 def why_no_launch(trace: Trace, row: int) -> str:
-    """Why there was no launch in this row."""
+    """Why this row has no launch."""
     jump, marks = trace.tune.jump, trace["marks"]
     pressed = trace.rows_with(PRESS)
     pressed = pressed[pressed <= row]
@@ -166,7 +163,7 @@ def _ticks(count: int) -> str:
 
 
 def _rules_reason(mine: Sequence[Line], theirs: Sequence[Line], names: tuple[str, str]) -> str:
-    """The first rule that acted in one only, or that acted with other numbers; rules that move something come first."""
+    """The first rule that acted in one only, or with other numbers; rules that change something come first."""
     for moving in (True, False):
         here, there = ({_key(line): line for line in lines if any(line.change) is moving} for lines in (mine, theirs))
         for lines, others, name, other in ((here, there, *names), (there, here, *names[::-1])):
@@ -180,10 +177,10 @@ def _rules_reason(mine: Sequence[Line], theirs: Sequence[Line], names: tuple[str
 
 
 def _key(line: Line) -> str:
-    """A rule, and where the course acted, what of it."""
+    """The rule and, for contact, which part of it."""
     return f"{line.rule} {_numbers(line)}" if line.rule == "move" else line.rule
 
 
 def _numbers(line: Line) -> str:
-    """What the rule worked with, without the velocity that it happened to find."""
+    """What the rule worked with, without the velocity it started from."""
     return line.words.partition(": ")[2]

@@ -1,4 +1,4 @@
-"""What several figures look for in a run: what the hands pushed, runs, jumps. Compiled; see `subtick.py`."""
+"""What several figures look for in a run: pushes, runs and jumps. Compiled; see `subtick.py`."""
 
 from __future__ import annotations
 
@@ -36,10 +36,11 @@ def stick_of(f, row):
 
 @apart
 def note_pushes(f):
-    """Note for each row the intent that its hands are after: where their axes lead, 0 where nothing is pushed; and its
-    tilt: 1 where they push fully along one axis, 2 where fully along both, else 0. A stick counts to the nearer.
+    """Note for each row the intent that the input aims at, and its tilt.
 
-    From the side x alone: what drives nothing is no push. Hands count as they arrive, after the latency.
+    The intent is where the axes lead, 0 if nothing is pushed. The tilt is 1 for a full push along one axis, 2 along
+    both, else 0; a stick counts as the nearer of the two. From the side only x counts, since nothing else drives the
+    body. Input counts when it arrives, after the latency.
     """
     p, side = tune_at(f, 0), f.n.side
     for row in range(f.n.count):
@@ -61,14 +62,16 @@ def note_pushes(f):
 
 @apart
 def pushed(f, row):
-    """Whether the hands of a row push anything."""
+    """Whether the input of a row pushes anything."""
     return push_at(f, row).x != 0.0 or push_at(f, row).y != 0.0
 
 
 @apart
 def next_run(f, row):
-    """First and last row of the first stretch, from `row` on, in which the hands push without a break, and never
-    against its first push; 0 and 0 if there is none."""
+    """The first stretch, from `row` on, of pushes without a break that never oppose its first push.
+
+    Returns its first and last row; 0 and 0 if there is none.
+    """
     count = f.n.count
     row = max(1, row)
     while row < count and not pushed(f, row):
@@ -83,10 +86,10 @@ def next_run(f, row):
 
 @apart
 def turn_after(f, row):
-    """The first push after `row` against a run that still has 99 % of top speed: its first and last row, and the
-    direction of the run; 0 for the row if there is none.
+    """The first push after `row` against a run that still has 99 % of top speed.
 
-    Who leaves a gap between the keys has lost speed before the turn begins, so that it is none at top speed.
+    Returns its first and last row, and the direction of the run; row 0 if there is none. With a gap between the keys
+    the body loses speed before the turn begins, so that is not a turn at top speed.
     """
     top, side = tune_at(f, 0).top_speed, f.n.side
     _, let_go = next_run(f, 1)
@@ -110,8 +113,10 @@ def turn_after(f, row):
 
 @apart
 def next_flight(f, row):
-    """Rows of the first launch, after `row`, off the ground or a net that goes on to a landing, and of that landing; 0
-    and 0 if there is none. One that the take's end cuts off, or a net or another launch ends, is none."""
+    """The rows of the first launch after `row` that leads to a landing, and of that landing; 0 and 0 if there is none.
+
+    The launch is off the ground or a net. Flights cut off by the end of the take, a net or another launch do not count.
+    """
     count = f.n.count
     start = row + 1
     while start < count:
@@ -130,12 +135,13 @@ def next_flight(f, row):
 
 @apart
 def off_net(f, launch):
+    """Whether a launch is off a net."""
     return row_at(f, launch).marks & CLIMB_OFF != 0
 
 
 @apart
 def jumps_on(f, launch, landing):
-    """Whether a flight goes on with jumps in the air."""
+    """Whether a flight contains jumps in the air."""
     for row in range(launch, landing + 1):
         if row_at(f, row).marks & AIR_LAUNCH:
             return True
@@ -144,7 +150,7 @@ def jumps_on(f, launch, landing):
 
 @apart
 def next_jump(f, row):
-    """The first flight after `row` that is off the ground, and in one go."""
+    """The first flight after `row` that starts on the ground and has no jump in the air."""
     launch, landing = next_flight(f, row)
     while launch != 0 and (off_net(f, launch) or jumps_on(f, launch, landing)):
         launch, landing = next_flight(f, launch)
@@ -172,8 +178,10 @@ def height_of(f, launch, landing):
 
 @apart
 def apex_of(f, launch, landing):
-    """The moment, as a row and a share of its tick, at which the body stops rising: its velocity comes to 0, or its
-    head to a ceiling. Row 0 if it never does."""
+    """The moment at which the body stops rising, as a row and a share of its tick; row 0 if it never does.
+
+    Its velocity reaches 0, or its head a ceiling.
+    """
     for row in range(launch, landing + 1):
         end, start = row_at(f, row), row_at(f, row - 1)
         bumps = end.marks & BUMP != 0
@@ -193,7 +201,7 @@ def apex_of(f, launch, landing):
 
 @apart
 def over_line(f, landing, share):
-    """Height in u over the line that it lands on, after a share of that tick, if nothing stopped the feet."""
+    """The height in u above the line that it lands on, after a share of that tick, if nothing stopped the feet."""
     end, start = row_at(f, landing), row_at(f, landing - 1)
     x = start.x + would_go(f, f.n.old_x, f.n.new_x, f.n.way_h, share)
     y = start.y + would_go(f, f.n.old_y, f.n.new_y, f.n.way_h, share)
@@ -202,7 +210,7 @@ def over_line(f, landing, share):
 
 @apart
 def touch_of_line(f, landing):
-    """`touch_of` for a landing on a line, which the feet meet on their way across."""
+    """`touch_of` for a landing on a line, which the feet meet while moving across."""
     if over_line(f, landing, 1.0) >= -SLACK:
         return 1.0
     low, high = 0.0, 1.0
@@ -217,8 +225,10 @@ def touch_of_line(f, landing):
 
 @apart
 def touch_of(f, landing):
-    """The share of the tick that ends in the row of the landing after which the feet touch the ground; or where they
-    never quite do, 1: the end of the tick that counts as standing."""
+    """The share of the landing's tick after which the feet touch the ground.
+
+    1, the end of the tick, if they never quite do and the tick only counts as standing.
+    """
     end, start = row_at(f, landing), row_at(f, landing - 1)
     fell = end.y - start.y
     if f.n.logged:

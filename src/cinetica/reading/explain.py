@@ -1,8 +1,8 @@
-"""What happened in one tick of a trace: one line for each rule that acted, with its numbers filled in.
+"""What happened in one tick of a trace: one line for each rule that acted, with its numbers.
 
-The tick is run again as plain Python while its functions are watched, so what is explained is the kernel itself. The
-changes of all lines add up to the change of velocity and position that the trace shows. Each rule's equation is the
-docstring of its function, from which the table in docs/model.md is made, too. Its words are in `rules/`.
+The tick is run again as plain Python while its functions are watched, so the kernel itself is explained. The changes of
+all lines add up to the change of velocity and position that the trace shows. Each rule's equation is the docstring of
+its function, which also fills the table in docs/model.md. Its words are in `rules/`.
 """
 
 from __future__ import annotations
@@ -31,14 +31,15 @@ _RULE_OF_NUMBER = {
 
 
 def rule_of(id: str, law: str) -> str:
-    """The rule in which a number of a tune acts, given the drive law; empty for what is no rule's, such as the body's
-    size."""
+    """The rule in which a tune's number acts, given the drive law; empty for a number of no rule."""
     return law if id.startswith("drive.") else _RULE_OF_NUMBER.get(id) or _RULE_OF_GROUP.get(id.partition(".")[0], "")
 
 
 def explain(trace: Trace, row: int) -> list[Line]:
-    """The rules that acted in the tick that ends in `row`, in the order of the tick; none for row 0, the start, and for
-    what a game has logged."""
+    """The rules that acted in the tick that ends in `row`, in order.
+
+    Empty for row 0, the start, and for logs.
+    """
     if trace.logged or not 1 <= row < len(trace):
         return []
     tick = Tick(trace, row)

@@ -1,7 +1,6 @@
-"""A run and what belongs to it, as the functions see it that read figures off.
+"""A run and its context, in the form in which the functions that read figures see it.
 
-These functions are compiled like the kernel's, and they are plain Python as they stand; the facts look the same in
-both.
+These functions are compiled like the kernel's and also run as plain Python; `Facts` looks the same in both.
 """
 
 from __future__ import annotations
@@ -30,16 +29,20 @@ NOTES = np.dtype(
 
 
 class Facts(NamedTuple):
-    """A run, and the room that is needed to read figures off it.
+    """A run, and the buffers needed to read figures from it.
 
-    `n`: numbers about it, of dtype NOTES. `rows`: the trace. `hands`: one for each row. `tunes`: the tune, and the same
-    without what hinders it (`subtick.find_way`). `states`: the one that runs on, the one that is kept, and an empty
-    one. `lengths` (of ticks, in s), `again` (a trace), `pushes`, `moved` (hands): scratch, by row. `plain`: the hands
-    without jump. `shifted`, `shift_rows`: what jump does where its first press comes earlier or later, `n.shifts` times
-    `n.count` rows, and the row of that press in each (`survey/press_shifts.py`). `solids` to `slopes`: the course.
+    - `n`: numbers about it, of dtype NOTES.
+    - `rows`: the trace. `hands`: the input of each row.
+    - `tunes`: the tune, and the same without anything that stops it (`subtick.find_way`).
+    - `states`: the current one, a saved one, and an empty one.
+    - `lengths` (of ticks, in s), `again` (a trace), `pushes`, `moved` (input): buffers, by row.
+    - `plain`: the input without jump.
+    - `shifted`, `shift_rows`: what jump does if its first press comes earlier or later, `n.shifts` times `n.count`
+      rows, and the row of that press in each (`survey/press_shifts.py`).
+    - `solids` to `slopes`: the course.
 
-    What holds plain numbers is a pointer in compiled code: passing all arrays from function to function would double
-    the time it takes to compile them.
+    Plain numbers are passed as pointers in compiled code: passing all arrays from function to function would double the
+    compile time.
     """
 
     n: Any
@@ -68,32 +71,39 @@ def row_at(f, place):
 
 @apart
 def tune_at(f, place):
+    """A tune."""
     return f.tunes[place]
 
 
 @apart
 def hand_at(f, place):
+    """The input of a row."""
     return f.hands[place]
 
 
 @apart
 def again_at(f, place):
+    """A row of the trace that is run again."""
     return f.again[place]
 
 
 @apart
 def state_at(f, place):
+    """A state."""
     return f.states[place]
 
 
 @apart
 def push_at(f, place):
+    """What the input of a row pushes."""
     return f.pushes[place]
 
 
 def run_on(f: Facts, place: int, into_rows: bool, end: int, first: int) -> None:
-    """The kernel with tune `place` from `states[0]`, filling the trace, or `again`, from row `first` up to `end`. Tune
-    1 has no course. Compiled code calls the kernel's machine code instead (`reader.py`)."""
+    """Continue the run of tune `place` from `states[0]`, filling the trace, or `again`, from row `first` up to `end`.
+
+    Tune 1 has no course. Compiled code calls the kernel's machine code instead (`reader.py`).
+    """
     from cinetica.motion.step import run_one
 
     course = (f.solids, f.oneway, f.climb, f.slopes)
@@ -106,5 +116,5 @@ def run_on(f: Facts, place: int, into_rows: bool, end: int, first: int) -> None:
 
 @apart
 def begin_anew(f):
-    """The empty state is the one that runs on."""
+    """Reset the current state to the empty one."""
     copy_record(state_at(f, 2), state_at(f, 0))

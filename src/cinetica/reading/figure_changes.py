@@ -1,4 +1,4 @@
-"""Which figures are other than before, or than those of another tune: from what to what, the farthest first."""
+"""Which figures differ from before, or from another tune's: old and new value, largest change first."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ NOTHING = 1e-9
 
 @dataclass(frozen=True)
 class FigureChange:
-    """A figure of a tune that was one value and is another; None where it does not show."""
+    """A figure of a tune with its old and its new value; None where it is absent."""
 
     place: int
     tune: str
@@ -23,7 +23,7 @@ class FigureChange:
 
     @property
     def share(self) -> float:
-        """How far it moved, as a share of the greater of both; what came or went is all of it."""
+        """The change as a share of the larger value; 1 if the figure appeared or disappeared."""
         if self.before is None or self.after is None:
             return 1.0
         greatest = max(abs(self.before), abs(self.after))
@@ -31,7 +31,7 @@ class FigureChange:
 
 
 def moved(place: int, tune: str, before: Mapping[str, Reading], after: Mapping[str, Reading]) -> list[FigureChange]:
-    """The figures of one tune that are other than before."""
+    """The figures of one tune that changed."""
     found = []
     for measure in MEASURES:
         was, now = before.get(measure.id), after.get(measure.id)
@@ -44,5 +44,5 @@ def moved(place: int, tune: str, before: Mapping[str, Reading], after: Mapping[s
 
 
 def farthest(found: Iterable[FigureChange], most: int) -> list[FigureChange]:
-    """Those that moved farthest; of equals in the order of the measures."""
+    """The `most` largest changes; equal ones in the order of the measures."""
     return sorted(found, key=lambda each: -each.share)[:most]

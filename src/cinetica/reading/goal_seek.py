@@ -1,8 +1,7 @@
-"""Set what you mean: a wish for a measure, and the numbers of a tune that fulfil it on a drill.
+"""Goal seek: a wanted value of a measure, and the numbers of a tune that reach it on a drill.
 
-A closed form gives the numbers where there is one, and the simulation always has the last word: if it does not measure
-the
-wish, the numbers are searched for on the simulation itself (SciPy's bracketing and root finding).
+A closed form gives the numbers where there is one, but the simulation decides: if its measure misses the goal, the
+numbers are searched for on the simulation itself (SciPy's bracketing and root finding).
 """
 
 from __future__ import annotations
@@ -30,12 +29,12 @@ NEVER = 1e12
 
 
 class GoalOutOfReach(ValueError):
-    """The wish cannot be met; the message says why, in words."""
+    """The goal cannot be reached; the message says why."""
 
 
 @dataclass(frozen=True)
 class Goal:
-    """The tune that fulfils the wish, and for each number that was moved what it was and is."""
+    """The tune that reaches the goal and, for each number changed, its old and new value."""
 
     tune: Tune
     moved: tuple[tuple[Parameter, float, float], ...]
@@ -44,6 +43,7 @@ class Goal:
 
     @property
     def words(self) -> str:
+        """What was reached and which numbers changed."""
         moved = ", ".join(
             f"{parameter.label} {before:.4g} → {after:.4g} {parameter.unit}" for parameter, before, after in self.moved
         )
@@ -62,11 +62,10 @@ _HOPPING = {
 
 
 def seek(tune: Tune, drill: Drill, clock: Clock, id: str, wanted: float) -> Goal:
-    """Move the numbers behind the measure `id` until it is `wanted` (in the measure's unit) on this drill.
+    """Change the numbers behind the measure `id` until it is `wanted` (in the measure's unit) on this drill.
 
-    Jump height keeps the time to apex and the other way round: gravity and jump speed move together. Raises
-    CannotGrant,
-    in words, if the wish is out of reach; nothing is changed by this function in any case.
+    Jump height keeps the time to apex and vice versa: gravity and jump speed change together. Returns a new tune.
+    Raises GoalOutOfReach if there is no solution.
     """
     task = _Task(tune, drill, clock, _BY_ID[id], wanted)
     if not (math.isfinite(wanted) and wanted > 0):
@@ -134,7 +133,7 @@ def _one_number(task: _Task) -> Goal:
 
 
 def _number_behind(task: _Task) -> str:
-    """Id of the number that the measure answers to; CannotGrant, in words, if there is none."""
+    """Id of the number that the measure depends on; GoalOutOfReach if there is none."""
     if task.measure.id == "lowest_hop":
         hop = task.tune.jump.short_hop
         if hop not in _HOPPING:
@@ -165,7 +164,7 @@ def _guesses(task: _Task) -> list[float]:
 
 
 def _search(task: _Task, parameter: Parameter) -> float | None:
-    """The value nearest to the present one, in powers, at which the measure is the wish; None if there is none."""
+    """The value nearest to the present one, on a log scale, that reaches the goal; None if there is none."""
 
     def gap(exponent: float) -> float:
         measured = task.measured(task.tune.put(parameter.id, min(max(10.0**exponent, parameter.low), parameter.high)))
@@ -240,7 +239,7 @@ def _jump(task: _Task) -> Goal:
 
 
 def _other_starts(task: _Task, jump: float, v: float, g: float) -> list[tuple[float, float]]:
-    """Where else to begin the search: at the present numbers, scaled to the wish, and around the closed form."""
+    """Other starting points of the search: the present numbers, scaled to the goal, and around the closed form."""
     gravity = task.tune.gravity.gravity
     ratio = task.wanted / (task.measured(task.tune) or task.wanted)
     scaled = (jump * ratio, gravity * ratio) if task.measure.id == "jump_height" else (jump / ratio, gravity / ratio**2)

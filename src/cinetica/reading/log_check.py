@@ -1,4 +1,4 @@
-"""Whether a trace that a game has logged follows a tune, in the game's own numbers."""
+"""Whether a game's log follows a tune, in the game's own numbers."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ Numbers = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Off:
-    """The first row in which a channel is off by more than the tolerance."""
+    """The first row in which a channel differs by more than the tolerance."""
 
     row: int
     channel: str
@@ -21,13 +21,13 @@ class Off:
 
     @property
     def by(self) -> float:
+        """The logged value minus the expected one."""
         return self.logged - self.expected
 
 
 @dataclass(frozen=True)
 class Verdict:
-    """What a check found: the rows that were compared, the greatest gap of each channel, and the first row off, if
-    any."""
+    """The result of a check: rows compared, largest gap of each channel, and the first row off, if any."""
 
     rows: int
     greatest: dict[str, float]
@@ -35,7 +35,7 @@ class Verdict:
 
 
 def check(expected: dict[str, Numbers], logged: dict[str, Numbers], tolerance: float) -> Verdict:
-    """Compare columns of equal length, row by row. ValueError if no channel is in both."""
+    """Compare columns of equal length, row by row. Raises ValueError if no channel is in both."""
     channels = [channel for channel in expected if channel in logged]
     if not channels:
         raise ValueError("the log has no column that the tune has")

@@ -1,5 +1,4 @@
-"""A curve that came from a game, as a trace like any other, so that it is drawn, lined up, measured and subtracted like
-one."""
+"""A game's log as a trace, so that it can be drawn, aligned, measured and subtracted like one."""
 
 from __future__ import annotations
 
@@ -18,11 +17,10 @@ STILL = 1e-3
 
 
 def trace_of(log: Logged, drill: Drill, clock: Clock) -> Trace:
-    """The log at the moments of the clock's rows (between its own rows: linear), from its first row to its last.
+    """The log at the times of the clock's rows, interpolated linearly, from its first row to its last.
 
-    What was not logged stays as at rest: no input, no facing. State and marks are found from the heights: a log that
-    rises
-    from standing launches, the top of a rise is its apex, and where it then stands it lands.
+    Whatever was not logged is as at rest: no input, no facing. States and marks are found from the heights: a rise from
+    standing is a launch, its top the apex, and the point where the body then stands the landing.
     """
     hands, dts, frames = schedule(drill.take, clock)
     ticks = np.cumsum(dts)

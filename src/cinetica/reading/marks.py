@@ -32,7 +32,7 @@ WORDS = {
 
 @dataclass(frozen=True)
 class Happening:
-    """One mark of one trace: the place of the trace among those given, the row, and the mark's name."""
+    """One mark of one trace: the index of the trace among those given, the row, and the mark's name."""
 
     place: int
     row: int
@@ -40,13 +40,16 @@ class Happening:
 
     @property
     def words(self) -> str:
+        """The mark in words."""
         return WORDS[self.mark]
 
 
 def marked_from(happened: list[tuple[int, int]], first: int) -> Iterator[tuple[int, str]]:
-    """Row and mark of all that happens in a trace from a row on, in its order, by the rows that bear marks (see
-    `motion.columns.Events`): a wall only in the first of the rows in which the body is held against it. What leaving
-    adds to a launch is left out."""
+    """Yield row and mark of everything that happens in a trace from a row on.
+
+    Takes the rows with marks (see `motion.columns.Events`). A wall counts only in the first row of a contact, and
+    leaving the ground not beside a launch.
+    """
     at = bisect_left(happened, (first, 0))
     before, held = happened[at - 1] if at else (-1, 0)
     for row, marks in islice(happened, at, None):
@@ -65,7 +68,7 @@ def _told(marks: int) -> tuple[str, ...]:
 
 
 def happenings_at(happened: Sequence[list[tuple[int, int]]], row: int) -> tuple[list[Happening], Happening | None]:
-    """What happens in a row of several traces, trace by trace, and what comes next behind it; see `marked_from`."""
+    """What happens in a row, trace by trace, and what comes next after it; see `marked_from`."""
     here, following = [], []
     for place, rows in enumerate(happened):
         for at, name in marked_from(rows, row):

@@ -1,12 +1,12 @@
-"""Measures: figures read off a run.
+"""Measures: figures read from a run.
 
-Each is declared once, by decorating the function that reads it: name, unit, from which event to which, when it is
-absent; the sheet, the command line, reports and the table of docs/model.md follow. Times are those within the ticks, so
-that they move smoothly while a number is dragged; whole ticks stand beside them. A measure is absent where the drill
-never shows it.
+Each is declared once, by decorating the function that reads it: label, unit, from which event to which, and when it is
+absent; the sheet, the command line, reports and the table of docs/model.md follow. Times are exact within a tick, so
+that they change smoothly while a number is dragged; whole ticks are given beside them. A measure is absent where the
+drill does not show it.
 
-The functions are compiled like the kernel's, so that a survey can read thousands of runs off while a hand moves; what
-asks them is `reading_off.py`.
+The functions are compiled like the kernel's, so that a survey can read thousands of runs during a drag; they are called
+by `reading_off.py`.
 """
 
 from __future__ import annotations
@@ -65,8 +65,7 @@ ABSENT = (False, 0.0, 0, 0, NO_TICKS)
 
 
 class Reading(NamedTuple):
-    """A figure in the measure's unit, the rows (first, last) that it was taken from, and where it is a time its whole
-    ticks."""
+    """A figure in the measure's unit, the rows (first, last) that it comes from and, for a time, its whole ticks."""
 
     value: float
     rows: tuple[int, int]
@@ -75,6 +74,8 @@ class Reading(NamedTuple):
 
 @dataclass(frozen=True)
 class Measure:
+    """One figure: its id, label, unit, meaning, when it is absent, and the views that have it."""
+
     id: str
     label: str
     unit: str
@@ -92,11 +93,11 @@ class Measure:
 
     @property
     def body_unit(self) -> str:
-        """What it is counted in where bodies are the measure of lengths."""
+        """The unit when lengths are counted in bodies."""
         return self.unit if self.unit != "u" else "heights" if self.is_height else "widths"
 
     def body(self, tune: Tune) -> float:
-        """How much of its own unit that is, for a tune."""
+        """The size of that unit in the measure's own, for a tune."""
         return 1.0 if self.unit != "u" else tune.body.height if self.is_height else tune.body.width
 
 
@@ -130,7 +131,7 @@ def _measure(
 
 @apart
 def _since(f, began, row, share):
-    """From the beginning of the tick that ends in row `began` to a moment."""
+    """The time from the start of the tick that ends in row `began` to a moment."""
     return True, time_at(f, row, share) - row_at(f, began - 1).time, began - 1, row, row - began + 1
 
 
@@ -153,8 +154,10 @@ def _time_to_top_speed(f):
 
 @apart
 def _stop(f):
-    """The row of the first release at top speed whose stop the take shows, and the row and the share of its tick after
-    which 1 % is left; 0 for the row if there is none."""
+    """The first release at top speed after which the take shows the body stop.
+
+    Returns its row, the row in which 1 % of the speed is left, and the share of that tick; row 0 if there is none.
+    """
     top, count = tune_at(f, 0).top_speed, f.n.count
     if top > 0.0:
         for row in range(1, count):
@@ -182,7 +185,7 @@ def _stopping_time(f):
 
 @apart
 def _gone(f, start, row, ux, uy):
-    """Way along a direction since before row `start`; from the side along the ground."""
+    """Distance along a direction since before row `start`; from the side along the ground."""
     here, there = row_at(f, row), row_at(f, start - 1)
     if f.n.slopes == 0 or not f.n.side:
         return (here.x - there.x) * ux + (here.y - there.y) * uy
@@ -266,7 +269,7 @@ def _turn_overshoot(f):
 
 @apart
 def _pushes(f):
-    """Whether the hands push anything at all."""
+    """Whether the input pushes anything at all."""
     for row in range(f.n.count):
         if pushed(f, row):
             return True
@@ -294,7 +297,7 @@ def _top_speed_reached(f):
 
 @apart
 def _same_push(f, row, tilt):
-    """Whether the hands push, fully in this way, as in the row before."""
+    """Whether the input pushes fully, and in the same way as in the row before."""
     x, y = (push_at(f, row).x, push_at(f, row).y) if push_at(f, row).tilt == tilt else (0.0, 0.0)
     x0, y0 = (push_at(f, row - 1).x, push_at(f, row - 1).y) if push_at(f, row - 1).tilt == tilt else (0.0, 0.0)
     return length(x - x0, y - y0) <= SLACK
@@ -302,7 +305,7 @@ def _same_push(f, row, tilt):
 
 @apart
 def _steady(f, tilt):
-    """The greatest speed at which a stretch of full pushes of this kind ends steady, clear of walls."""
+    """The greatest speed at which a stretch of full pushes of this kind ends steady, away from walls."""
     best, most = 0, 0.0
     for row in range(2, f.n.count):
         if push_at(f, row).tilt != tilt or row_at(f, row).marks & WALL or not pushed(f, row):
@@ -417,7 +420,7 @@ def _landing_speed(f):
 
 @apart
 def _extreme_hop(f, sign):
-    """The lowest (sign -1) or highest (1) of all whole jumps, the first of those that are as high."""
+    """The lowest (sign -1) or highest (1) of all complete jumps; the first of equals."""
     launch, landing = f.n.jump, f.n.landing
     if launch == 0:
         return ABSENT
@@ -496,8 +499,10 @@ def _net_jump_height(f):
 
 @apart
 def _first_hands(f):
-    """The row of the first thing the hands do that drives something: a push, from the side a press of jump, or holding
-    on to a net. 0 if there is none."""
+    """The first row whose input drives something; 0 if there is none.
+
+    That is a push or, from the side, a press of jump or grabbing a net.
+    """
     for row in range(1, f.n.count):
         if pushed(f, row) or (f.n.side and row_at(f, row).marks & (PRESS | CLIMB_ON)):
             return row
@@ -506,8 +511,10 @@ def _first_hands(f):
 
 @apart
 def _ticks_until(f, of_speed):
-    """Ticks from the first hands to the first change of speed, or of place; latency delays only what the tune makes of
-    them."""
+    """Ticks from the first input to the first change of speed, or of position.
+
+    Latency delays only how the tune responds.
+    """
     first = _first_hands(f)
     if first == 0:
         return ABSENT
@@ -545,7 +552,7 @@ def _press_to_position(f):
 
 @apart
 def _first_marked(f, mark):
-    """The first row that bears a mark, 0 if there is none."""
+    """The first row with a mark, 0 if there is none."""
     for row in range(1, f.n.count):
         if row_at(f, row).marks & mark:
             return row
@@ -658,7 +665,7 @@ def _camera_distance(f):
 
 @apart
 def _camera_left(f, row):
-    """How far the camera is from where it ends."""
+    """Distance of the camera from its final position."""
     here, end = row_at(f, row), row_at(f, f.n.count - 1)
     return length(here.camera_x - end.camera_x, here.camera_y - end.camera_y)
 

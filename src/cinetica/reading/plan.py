@@ -1,4 +1,4 @@
-"""A sweep that is planned: which combinations, and what of them; cut into chunks that anybody can run."""
+"""The plan of a sweep: its combinations and measures, in chunks that any machine can run."""
 
 from __future__ import annotations
 
@@ -38,11 +38,12 @@ class Plan:
 
     @cached_property
     def count(self) -> int:
-        """How many combinations there are."""
+        """The number of combinations."""
         return math.prod(len(each) for each in self.values.values())
 
     @property
     def head(self) -> tuple[str, ...]:
+        """The names of all columns."""
         return (*self.values, *self.measures)
 
     def columns(self, first: int, end: int) -> dict[str, NDArray[np.generic]]:
@@ -54,13 +55,13 @@ class Plan:
         return {id: as_array(each) for id, each in self.values.items()}
 
     def run(self, first: int, end: int) -> NDArray[np.float64]:
-        """Their figures on one core, shape (end - first, measures); NaN where the drill does not show one."""
+        """Their figures, run on one core, shape (end - first, measures); NaN where the drill does not show one."""
         records = varied(self.tune, self.columns(first, end))
         found = read_records(records, self.drill, self.clock, self.measures, threads=1)
         return np.column_stack([found[id] for id in self.measures])
 
     def packed(self) -> bytes:
-        """All of it as JSON, to be run elsewhere."""
+        """The plan as JSON, to be run elsewhere."""
         return json.dumps({
             "tune": json.loads(self.tune.model_dump_json()), "drill": json.loads(self.drill.model_dump_json()),
             "clock": json.loads(self.clock.model_dump_json()),
@@ -69,13 +70,13 @@ class Plan:
 
     @cached_property
     def signature(self) -> str:
-        """Another one wherever anything of it is other."""
+        """A digest of everything in the plan."""
         return hashlib.sha256(self.packed()).hexdigest()
 
 
 @lru_cache(8)
 def unpacked(content: bytes) -> Plan:
-    """A plan out of `Plan.packed`."""
+    """The plan packed by `Plan.packed`."""
     read = json.loads(content)
     return Plan(
         Tune.model_validate_json(json.dumps(read["tune"])), Drill.model_validate_json(json.dumps(read["drill"])),
@@ -90,10 +91,10 @@ def run_elsewhere(content: bytes, first: int, end: int) -> NDArray[np.float64]:
 
 
 def plan(tune: Tune, drill: Drill, clock: Clock, vary: Sequence[str], measures: Sequence[str]) -> Plan:
-    """A plan out of texts such as “gravity.gravity=20:60:41”. Without measures all of the drill's view.
+    """Build a plan from texts such as “gravity.gravity=20:60:41”. Without measures it has all of the drill's view.
 
-    ValueError, in words, for what cannot be run: nothing to vary, a number that there is none of or twice, values that
-    are not allowed, a figure that there is none of, views that differ.
+    Raises ValueError for anything that cannot be run: nothing to vary, an unknown or repeated number, values that are
+    not allowed, an unknown measure, or views that differ.
     """
     if not vary:
         raise ValueError(f"Nothing is varied: say --vary {FORMS}.")
@@ -114,7 +115,7 @@ def plan(tune: Tune, drill: Drill, clock: Clock, vary: Sequence[str], measures: 
 
 
 def parsed(text: str, view: str) -> tuple[str, tuple[Value, ...]]:
-    """The id and the values of “ID=…”; ValueError, in words."""
+    """The id and the values of “ID=…”; ValueError if it is malformed."""
     id, equals, listed = text.partition("=")
     if not equals or not listed:
         raise ValueError(f"“{text}” does not say what to vary: write {FORMS}.")

@@ -1,4 +1,4 @@
-"""What became of a press of jump: followed from its row to where the body came down. Compiled; see `subtick.py`."""
+"""What became of a press of jump, followed from its row to the landing. Compiled; see `subtick.py`."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ def outcome_of(marks):
 
 @apart
 def move_hands(f, place, first, end):
-    """The hands with the shift at `place`, from one row up to another."""
+    """Copy the input with the shift at `place`, from one row up to another."""
     for row in range(first, end):
         hand, shifted = f.moved[row], f.shifted[place * f.n.count + row]
         copy_record(f.plain[row], hand)
@@ -58,8 +58,10 @@ def move_hands(f, place, first, end):
 
 @apart
 def last_chance(f, pressed):
-    """The row behind the last in which a press of that row can launch or be lost: when its buffer is over by the ticks
-    that follow, however uneven. Where holding jumps again it is the end of the take."""
+    """The row after the last one in which a press of that row can launch or be lost.
+
+    That is when its buffer is over by the actual tick lengths or, where holding jumps again, the end of the take.
+    """
     p, count = tune_at(f, 0), f.n.count
     if p.repeat_rule == HOLD:
         return count
@@ -72,13 +74,13 @@ def last_chance(f, pressed):
 
 @apart
 def is_over(f, end, expired):
-    """Whether nothing more can come of a press: it has expired, and holding does not jump again or has ended."""
+    """Whether a press is settled: it has expired, and holding does not jump again or has ended."""
     return expired and (tune_at(f, 0).repeat_rule != HOLD or not end.jump_held)
 
 
 @apart
 def comes_to_nothing(f, lost):
-    """Whether the press that expires in the row `lost` leads to no launch, by holding, either."""
+    """Whether the press that expires in the row `lost` leads to no launch, not even by holding."""
     for row in range(lost, f.n.count):
         end = row_at(f, row)
         if is_over(f, end, True) or (end.marks & PRESS and row > lost):
@@ -90,9 +92,11 @@ def comes_to_nothing(f, lost):
 
 @apart
 def launches(f, place):
-    """Whether the press of the shift at `place` becomes a launch. The run goes on from the state that is kept, and only
-    until the press is used or nothing more can come of it; what is kept then is the state before the press, with which
-    that of a later shift goes on."""
+    """Whether the press of the shift at `place` becomes a launch.
+
+    Continues from the saved state, only until the press is used or settled, and saves the state before the press, from
+    which a later shift can continue.
+    """
     begin, pressed = f.n.kept, f.shift_rows[place]
     if pressed == 0:
         return False
@@ -121,8 +125,11 @@ def launches(f, place):
 
 @apart
 def follow(f, result):
-    """Write down what became of the press in the row `fate.row` of the hands: the first launch after it, unless another
-    press comes first or it expires. Where holding jumps again, one that has expired waits on while it is held."""
+    """Find out what became of the press in the row `fate.row` of the input.
+
+    It is the first launch after it, unless another press comes first or it expires. Where holding jumps again, an
+    expired press still counts while it is held.
+    """
     result.outcome = LOST
     result.launch = result.landing = 0
     last = f.n.count - 1

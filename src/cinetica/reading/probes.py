@@ -1,4 +1,4 @@
-"""Probes: short drills on which each value of a choice shows what it does, for a small drawn curve."""
+"""Probes: short drills on which each value of a choice shows its effect, for a small curve."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ FLOOR = Rectangle(-50, -1, 50, 0)
 
 @dataclass(frozen=True)
 class Probe:
-    """What to run and which columns to draw across and up; `first` values make the effect visible."""
+    """What to run, and which columns to plot; the `first` values make the effect visible."""
 
     drills: dict[str, Drill]
     across: str
@@ -46,7 +46,7 @@ def _drills(keys: Keys, *, stick: tuple[Push, ...] = (), aim: tuple[Push, ...] =
 
 @cache
 def probes() -> dict[str, Probe]:
-    """The probe of each choice that has one, by id. Made when first asked for: a start does not need them."""
+    """The probe of each choice that has one, by id. Built on first use, to keep the start fast."""
     return {
         **_of_input(),
         **_of_driving(),
@@ -151,7 +151,7 @@ def _of_camera() -> dict[str, Probe]:
 
 
 def probe_curve(tune: Tune, id: str, value: Value) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
-    """The curve (across, up) of a tune with this value on the probe of the choice; None if the choice has none."""
+    """The curve (across, up) of a tune with this value on the choice's probe; None if it has none."""
     probe = probes().get(id)
     if probe is None:
         return None

@@ -1,5 +1,7 @@
-"""Whether a tune moves the same on another machine: its measures at several tick rates and through a hitch, and what to
-set so that they agree."""
+"""Whether a tune moves the same on other machines: its measures at several tick rates and through a hitch.
+
+It also proposes what to set so that they agree.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,7 @@ REMEDIES: tuple[tuple[str, Value, Callable[[Tune], bool]], ...] = (
 
 @dataclass(frozen=True)
 class Advice:
-    """Set a parameter to a value, and the greatest spread falls from one share to another."""
+    """Setting a parameter to a value reduces the largest spread from one share to another."""
 
     parameter: Parameter
     value: Value
@@ -47,8 +49,10 @@ class Advice:
 
 @dataclass(frozen=True)
 class AtRates:
-    """`values` has for each measure that shows itself at every rate its value at each of `names`; `lost` those that
-    show at some only."""
+    """`values`: each measure shown at every rate, with its value at each of `names`.
+
+    `lost`: the measures shown only at some rates.
+    """
 
     names: tuple[str, ...]
     values: dict[str, tuple[float, ...]]
@@ -56,16 +60,17 @@ class AtRates:
     advice: tuple[Advice, ...]
 
     def spread(self, id: str) -> float:
-        """Greatest difference between two rates, as a share of the greatest value."""
+        """The largest difference between two rates, as a share of the largest value."""
         return _spread(self.values[id])
 
     @property
     def same(self) -> bool:
+        """Whether all measures agree."""
         return not self.lost and all(self.spread(id) < NOTICED for id in self.values)
 
 
 def clocks(drill: Drill) -> dict[str, Clock]:
-    """The machines that are compared: three rates, and one that stumbles in the middle of the take."""
+    """The machines compared: three rates, and one with a hitch in the middle of the take."""
     hitch = Hitch(round(0.4 * drill.take.seconds, 3), HITCH)
     return {
         "30": Clock(tick_rate=30), "60": Clock(tick_rate=60), "144": Clock(tick_rate=144),
@@ -74,7 +79,7 @@ def clocks(drill: Drill) -> dict[str, Clock]:
 
 
 def at_rates(tune: Tune, drill: Drill) -> AtRates:
-    """Run a tune on a drill on each machine, and find what to set where the measures do not agree."""
+    """Run a tune on a drill on each machine, and find what to set if the measures disagree."""
     names, values, lost = tuple(clocks(drill)), *_measured(tune, drill)
     advice: list[Advice] = []
     worst, best = _worst(values, lost), tune
@@ -97,7 +102,7 @@ def _spread(values: tuple[float, ...]) -> float:
 
 
 def _worst(values: dict[str, tuple[float, ...]], lost: tuple[Measure, ...]) -> float:
-    """What shows at some rates only is as different as can be."""
+    """The largest spread; a measure shown only at some rates counts as entirely different."""
     return max([_spread(each) for each in values.values()] + [1.0 for _ in lost], default=0.0)
 
 

@@ -1,6 +1,6 @@
-"""The machine code that reads figures off: all functions of `measures.py` in one object file, which calls the kernel's.
+"""The machine code that reads figures: all functions of `measures.py` in one object file, which calls the kernel's.
 
-Python's lock is released while it runs, so threads share the work.
+It releases the GIL, so threads share the work.
 """
 
 from __future__ import annotations
@@ -34,8 +34,10 @@ def _store(out, figure):
 
 
 def _one_after_the_other(place: int = 0) -> Callable[..., None]:
-    """A function that reads every measure from `place` on that is wanted: each is called by its own name, since
-    compiled code knows no list of functions."""
+    """Build a function that reads every wanted measure from `place` on.
+
+    Each is called by name, since compiled code has no lists of functions.
+    """
     read = MEASURES[place].read
     if place + 1 == len(MEASURES):
 
@@ -61,7 +63,7 @@ _read_all = _one_after_the_other()
 
 @apart
 def read_run(f, tune, wanted, out, runs):
-    """Run a tune (where `runs`; else the rows are there) and read off what is wanted."""
+    """Run a tune (if `runs`; else the rows are given) and read the wanted figures."""
     copy_record(tune, tune_at(f, 0))
     copy_record(tune, tune_at(f, 1))
     tune_at(f, 1).integrator = POSITION_FIRST
@@ -90,7 +92,7 @@ SIGNATURE = (
 
 
 def _call_the_kernel() -> None:
-    """Tell Numba that compiled code calls the kernel's machine code where plain Python has `run_on`."""
+    """Make compiled code call the kernel's machine code where plain Python has `run_on`."""
     from numba import types
     from numba.extending import overload
 

@@ -1,4 +1,4 @@
-"""Figures read off runs: of one trace, or of thousands of runs that nobody looks at, on all cores."""
+"""Reading figures from runs: from one trace, or from thousands of runs on all cores."""
 
 from __future__ import annotations
 
@@ -38,10 +38,10 @@ Done = TypeVar("Done")
 
 @dataclass(frozen=True, eq=False)
 class Runs:
-    """What is run: `count` runs under `schedule.dts`, on one course from one start. Tunes and hands are either one for
-    all or one for each; `hands` has `count` times the rows of one run, one run after the other.
+    """A batch: `count` runs under `schedule.dts`, on one course from one start.
 
-    `pressed`: how often jump goes down in the take.
+    There is one tune for all or one for each run, and likewise one input; `hands` then has `count` times the rows of a
+    run, one run after the other. `pressed`: how often jump is pressed in the take.
     """
 
     count: int
@@ -57,11 +57,12 @@ class Runs:
 
     @property
     def rows(self) -> int:
+        """The number of rows of a run."""
         return len(self.dts)
 
 
 def runs_of(tunes: Records, drill: Drill, clock: Clock) -> Runs:
-    """Tunes on a drill under a clock. ValueError if the take is too long for it."""
+    """Tunes on a drill under a clock. Raises ValueError if the take is too long for it."""
     hands, dts, _ = schedule(drill.take, clock)
     return Runs(
         len(tunes),
@@ -77,12 +78,12 @@ def runs_of(tunes: Records, drill: Drill, clock: Clock) -> Runs:
 
 
 def cores() -> int:
-    """On how many this process may run."""
+    """The number of cores that this process may use."""
     return len(os.sched_getaffinity(0))
 
 
 class Room:
-    """The arrays that one thread reads figures off with, for runs of so many rows."""
+    """The buffers with which one thread reads figures from runs of a given length."""
 
     def __init__(self, rows: int) -> None:
         self.tunes, self.states = empty_records(TUNE, 2), empty_records(STATE, 3)
@@ -92,7 +93,7 @@ class Room:
 
 
 class About(NamedTuple):
-    """What all runs that are read off together have in common."""
+    """What all runs of a batch have in common."""
 
     ground: Ground
     start: tuple[float, float]
@@ -107,7 +108,7 @@ _rooms = threading.local()
 
 
 def _room(rows: int) -> Room:
-    """This thread's room; those used last are kept, since runs of a few lengths follow each other."""
+    """The buffers of the current thread; the last few are kept, since only a few lengths occur in turn."""
     kept: dict[int, Room] | None = getattr(_rooms, "kept", None)
     if kept is None:
         kept = _rooms.kept = {}
@@ -126,10 +127,11 @@ def figures_of(
     outcomes: Records | None = None,
     threads: int = 0,
 ) -> NDArray[Any]:
-    """The figures of every run, shape (count, len(MEASURES)) of dtype FIGURE; those of other measures show nothing.
+    """The figures of every run, shape (count, len(MEASURES)) of dtype FIGURE; those not in `measures` show nothing.
 
-    `traces`: where every run's rows go, one run after the other, count × rows of dtype TRACE. `outcomes`: presses to be
-    followed, one for each run, of dtype FATE. `threads`: 0 is one for each core.
+    - `traces`: receives the rows of every run, one run after the other, count × rows of dtype TRACE.
+    - `outcomes`: presses to be followed, one for each run, of dtype FATE.
+    - `threads`: 0 means one per core.
     """
     out = np.zeros((runs.count, len(MEASURES)), dtype=FIGURE)
     wanted = wanted_of(measures, runs.view)
@@ -146,7 +148,7 @@ def figures_of(
 
 
 def on_all_cores(work: Callable[[Item], Done], items: Iterable[Item]) -> list[Done]:
-    """What `work` makes of each, in their order. It pays where most of the time is spent in machine code."""
+    """Map `work` over the items in threads, in order. Worthwhile if most of the time is spent in machine code."""
     # Loaded by one thread alone.
     if not uncompiled():
         READER.function  # noqa: B018
@@ -159,7 +161,7 @@ def _pool() -> ThreadPoolExecutor:
 
 
 def wanted_of(measures: Iterable[str] | None, view: str) -> NDArray[np.bool_]:
-    """Which measures are meant, None being all."""
+    """A mask of the measures; None means all."""
     return _those_of(None if measures is None else frozenset(measures), view)
 
 
@@ -177,7 +179,7 @@ def _read(
     traces: Records | None,
     outcomes: Records | None,
 ) -> None:
-    """Runs `first` up to `end`."""
+    """Read the runs `first` up to `end`."""
     room, rows = _room(runs.rows), runs.rows
     about = About(runs.ground, runs.start, runs.view, runs.dts, runs.pressed, runs.shifted)
     tunes = runs.tunes[first:end] if len(runs.tunes) > 1 else runs.tunes
@@ -188,7 +190,7 @@ def _read(
 
 
 def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, Reading]:
-    """Every measure that this trace shows, by id, in the order of declaration; or those of the given ids alone."""
+    """The measures that this trace shows, by id, in the order of declaration; optionally only those of these ids."""
     wanted, out = wanted_of(measures, trace.drill.view), np.zeros((1, len(MEASURES)), dtype=FIGURE)
     tunes = tune_record(trace.tune)
     read_traces(trace, trace.rows, tunes, wanted, out)
@@ -196,8 +198,10 @@ def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, R
 
 
 def read_traces(trace: Trace, rows: Records, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any]) -> None:
-    """Read figures off this trace, and off others of the same drill and clock, into `out`, shape (traces,
-    len(MEASURES)): `rows` and `tunes` are those of all of them, one after the other."""
+    """Read the figures of several traces of one drill and clock into `out`, shape (traces, len(MEASURES)).
+
+    `trace` is any of them; `rows` and `tunes` are those of all, one after the other.
+    """
     drill = trace.drill
     if trace.logged:
         hands = empty_records(HAND, len(trace))
@@ -211,12 +215,12 @@ def read_traces(trace: Trace, rows: Records, tunes: Records, wanted: NDArray[np.
 
 
 def readings(figures: NDArray[Any]) -> dict[str, Reading]:
-    """One run's figures, shape (len(MEASURES),) of dtype FIGURE, that it shows, by id."""
+    """The figures that one run shows, by id; `figures` has shape (len(MEASURES),) and dtype FIGURE."""
     return readings_of_all(figures[np.newaxis])[0]
 
 
 def readings_of_all(figures: NDArray[Any]) -> list[dict[str, Reading]]:
-    """The same of several runs, shape (runs, len(MEASURES)), in one go."""
+    """As `readings`, for several runs, shape (runs, len(MEASURES))."""
     runs, places = figures["shows"].nonzero()
     found: list[dict[str, Reading]] = [{} for _ in figures]
     shown = figures[runs, places].tolist()
@@ -230,7 +234,7 @@ _IDS = tuple(measure.id for measure in MEASURES)
 
 @cached_by_identity(64)
 def presses_in(take: Take) -> int:
-    """How often jump goes down within the take: presses that touch or overlap are one."""
+    """How often jump is pressed within the take; presses that touch or overlap are one."""
     held = np.zeros(take.length + 1, dtype=bool)
     for start, end in take.keys.jump:
         held[start + 1 : end + 1] = True
@@ -238,8 +242,10 @@ def presses_in(take: Take) -> int:
 
 
 def _begin(room: Room, about: About) -> tuple[Records, Records, NDArray[np.int64]]:
-    """Note down what the runs have in common; the hands without jump, what jump does in each shift, and the rows of
-    shifted presses."""
+    """Fill in what the runs have in common.
+
+    Returns the input without jump, what jump does in each shift, and the rows of the shifted presses.
+    """
     n, shifted = room.notes[0], about.shifted
     n.x, n.y = about.start
     n.side, n.logged, n.pressed, n.count = about.view == "side", about.logged, about.pressed, len(room.lengths)
@@ -295,7 +301,7 @@ def _plainly(
     room: Room, about: About, tunes: NDArray[Any], hands: NDArray[Any], rows: NDArray[Any], wanted: NDArray[np.bool_],
     out: NDArray[Any], outcomes: NDArray[Any] | None, runs: bool,
 ) -> None:  # fmt: skip
-    """The same without the compiler."""
+    """As `_read`, without the compiler."""
     each = len(room.lengths)
     plain, jumps, shift_rows = _begin(room, about)
     for i in range(len(out)):

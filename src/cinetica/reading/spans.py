@@ -1,4 +1,4 @@
-"""Spans of a trace in time: stretches of one state, and the windows of grace around a jump."""
+"""Spans of a trace in time: stretches of one state, and coyote and buffer windows around a jump."""
 
 from __future__ import annotations
 
@@ -27,20 +27,19 @@ class Span:
 
 @dataclass(frozen=True)
 class Grace(Span):
-    """A window of grace, from its start to its end or to the launch that used it; `full_end` is where it would have
-    ended."""
+    """A coyote or buffer window, up to its end or to the launch that used it; `full_end` is its end if unused."""
 
     full_end: float
     used: bool
 
     @property
     def left(self) -> float:
-        """How much of the window was left when it was used, in s; 0 where it ran out."""
+        """How much of the window was left when it was used, in s; 0 if it ran out."""
         return self.full_end - self.end
 
 
 def grace_left(tune: Tune, row: Any) -> Iterator[tuple[str, float]]:
-    """The windows of grace that are open in a row (of dtype TRACE), each with what is left of it in s."""
+    """The coyote and buffer windows open in a row (of dtype TRACE), each with its remaining time in s."""
     if tune.view != "side":
         return
     coyote, buffer = jump.coyote_left(row["since_ground"], tune.jump), jump.buffer_left(row["since_press"], tune.jump)
@@ -51,8 +50,10 @@ def grace_left(tune: Tune, row: Any) -> Iterator[tuple[str, float]]:
 
 
 def state_runs(trace: Trace) -> list[tuple[int, float, float]]:
-    """Stretches of one state: its code in `records.STATES`, and start and end in s. Row k covers the tick that ends at
-    its time."""
+    """Stretches of one state: its code in `records.STATES`, and start and end in s.
+
+    Row k covers the tick that ends at its time.
+    """
     if len(trace) < 2:
         return []
     time, _, _, turns = trace.events
@@ -65,13 +66,14 @@ def state_runs(trace: Trace) -> list[tuple[int, float, float]]:
 
 
 def state_spans(trace: Trace) -> list[Span]:
-    """Stretches of one state, as words."""
+    """Stretches of one state, in words."""
     return [Span(STATES[code], start, end) for code, start, end in state_runs(trace)]
 
 
 def grace_spans(trace: Trace, *, least: float = 0.0, view: tuple[float, float] = (-math.inf, math.inf)) -> list[Grace]:
-    """Windows of coyote time (from leaving the ground without a launch) and of the jump buffer (from a press that
-    did not launch), each up to its end or to the launch that used it. Only those of at least `least` s within `view`.
+    """Coyote windows, from leaving the ground without a launch, and buffer windows, from a press that did not launch.
+
+    Each lasts until its end or the launch that used it. Only those of at least `least` s within `view`.
     """
     if trace.drill.view != "side":
         return []

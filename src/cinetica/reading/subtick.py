@@ -1,8 +1,8 @@
-"""What a figure is read off: the rows of a run, and what happens inside one of its ticks, asked of the kernel itself by
-running that tick again, whole or in part.
+"""What figures are read from: the rows of a run, and what happens inside one of its ticks.
 
-Functions here are compiled like the kernel's (`motion/compiling.py`), and like them they are plain Python as they
-stand. They call the kernel's machine code, so that the tick is in the program once.
+The inside of a tick comes from the kernel itself, by running the tick again, whole or in part. Functions here are
+compiled like the kernel's (`motion/compiling.py`) and also run as plain Python. They call the kernel's machine code, so
+that the program contains the tick only once.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ SECONDS, PER_FRAME = code(TimeBase.SECONDS), code(TimeBase.FRAMES)
 
 @apart
 def before(f, row):
-    """The state before the tick that ends in this row (1 or later) is the one that runs on."""
+    """Make the state before the tick that ends in this row (1 or later) the current one."""
     if f.n.kept != row:
         if 0 < f.n.kept < row:
             copy_record(state_at(f, 1), state_at(f, 0))
@@ -41,7 +41,7 @@ def before(f, row):
 
 @apart
 def tick_again(f, place, row, share):
-    """x, y, vx and vy after a share (over 0) of that tick."""
+    """x, y, vx and vy after a share (more than 0) of that tick."""
     before(f, row)
     p = tune_at(f, place)
     rate = p.reference_rate
@@ -57,10 +57,11 @@ def tick_again(f, place, row, share):
 
 @apart
 def find_way(f, row):
-    """Note how the body would go through that tick if nothing stopped it: its velocities (u/s) after the impulses and
-    after the forces, between which velocity changes evenly, and the tick's length for the rules, in s.
+    """Note how the body would move in that tick if nothing stopped it.
 
-    Tune 1 has no course, and goes by the velocity before the forces, so that the way tells it.
+    That is its velocities (u/s) after the impulses and after the forces, between which velocity changes evenly, and the
+    tick's length for the rules, in s. Tune 1 has no course and moves by the velocity before the forces, so its
+    displacement gives that velocity.
     """
     if f.n.way_row != row:
         x, y, vx, vy = tick_again(f, 1, row, 1.0)
@@ -74,7 +75,7 @@ def find_way(f, row):
 
 @apart
 def would_go(f, old, new, h, share):
-    """Way in u after a share (0 to 1) of a tick between two velocities: straight, or with `midpoint` a parabola."""
+    """Displacement in u after a share (0 to 1) of a tick between two velocities: linear, or a parabola (`midpoint`)."""
     integrator = tune_at(f, 0).integrator
     if integrator == MIDPOINT:
         return (old + 0.5 * (new - old) * share) * share * h
@@ -91,8 +92,10 @@ def still_at(old, new):
 
 @apart
 def share_per_tick(f, old, new, h, way, rising):
-    """The share of a tick after which so much of the way is gone, 0 to 1. A parabola may be there twice: rising, then
-    falling."""
+    """The share of a tick, 0 to 1, after which a displacement is reached.
+
+    A parabola may reach it twice: rising, then falling.
+    """
     if tune_at(f, 0).integrator != MIDPOINT or old == new:
         whole = would_go(f, old, new, h, 1.0)
         return min(1.0, max(0.0, way / whole)) if whole != 0.0 else 0.0
@@ -116,8 +119,10 @@ def share_per_tick(f, old, new, h, way, rising):
 
 @apart
 def way_gone(f, axis, row, share):
-    """How far the body has gone along an axis (0: x, 1: y) after a share of the tick that ends in `row`, in u, with
-    what stands in its way."""
+    """How far the body has moved along an axis (0: x, 1: y) after a share of the tick that ends in `row`, in u.
+
+    Includes whatever is in its way.
+    """
     if not f.n.logged and 0.0 < share < 1.0 and tune_at(f, 0).integrator == MIDPOINT:
         x, y, _, _ = tick_again(f, 0, row, share)
         old = state_at(f, 1)
@@ -129,8 +134,10 @@ def way_gone(f, axis, row, share):
 
 @apart
 def share_across(f, row):
-    """The share of the driven speed that goes across in the tick that ends in `row`: cos α on a walk along a line with
-    `slope_pace = along`, else 1."""
+    """The share of the driven speed that moves across in the tick that ends in `row`.
+
+    cos α for a walk along a line with `slope_pace = along`, else 1.
+    """
     if f.n.slopes == 0 or not f.n.side or row == 0 or tune_at(f, 0).slope_pace != ALONG:
         return 1.0
     start, end = row_at(f, row - 1), row_at(f, row)
@@ -141,7 +148,7 @@ def share_across(f, row):
 
 @apart
 def ground_per_x(f, row):
-    """The way along the ground in the tick that ends in `row`, over the way along x: more than 1 on lines."""
+    """The distance along the ground in the tick that ends in `row`, divided by that along x: over 1 on lines."""
     if f.n.slopes == 0 or row == 0:
         return 1.0
     start, end = row_at(f, row - 1), row_at(f, row)
@@ -153,8 +160,10 @@ def ground_per_x(f, row):
 
 @apart
 def driven_speed(f, row, vx, vy):
-    """The driven part of a velocity in the tick that ends in `row`, in u/s: along the ground from the side, all of it
-    from above."""
+    """The driven part of a velocity in the tick that ends in `row`, in u/s.
+
+    From the side that is along the ground, from above all of it.
+    """
     return abs(vx) / share_across(f, row) if f.n.side else length(vx, vy)
 
 
@@ -167,7 +176,7 @@ def speed_at(f, row):
 
 @apart
 def along_or_speed(f, row, vx, vy, along, ux, uy):
-    """A velocity along the direction (ux, uy), or where none is meant the speed; from the side along the ground."""
+    """A velocity along the direction (ux, uy) or, if none is given, the speed; from the side along the ground."""
     if not along:
         return driven_speed(f, row, vx, vy)
     return vx * ux / share_across(f, row) if f.n.side else vx * ux + vy * uy
@@ -175,10 +184,9 @@ def along_or_speed(f, row, vx, vy, along, ux, uy):
 
 @apart
 def share_until(f, row, level, sign, along, ux, uy):
-    """The share of that tick after which a velocity, not there before, has come to a level: from below with a sign of
-    1.
+    """The share of that tick after which a velocity first reaches a level; from below if the sign is 1.
 
-    The law of motion itself says how velocity changes within a tick: the tick is run for a part of its length.
+    How velocity changes within a tick follows from the law of motion itself: the tick is run for a part of its length.
     """
     _, _, vx, vy = tick_again(f, 0, row, 1.0)
     if sign * (along_or_speed(f, row, vx, vy, along, ux, uy) - level) + SLACK <= 0.0:
@@ -196,8 +204,7 @@ def share_until(f, row, level, sign, along, ux, uy):
 
 @apart
 def when(f, row, level, sign, along, ux, uy):
-    """The share (0 to 1) of the tick that ends in `row` after which a velocity crosses a level; upward with a sign of
-    1, else downward."""
+    """The share (0 to 1) of the tick that ends in `row` at which a velocity crosses a level; upward if sign is 1."""
     start, end = row_at(f, row - 1), row_at(f, row)
     from_value = along_or_speed(f, row - 1, start.vx, start.vy, along, ux, uy)
     if sign * (from_value - level) >= 0.0:
@@ -210,7 +217,7 @@ def when(f, row, level, sign, along, ux, uy):
 
 @apart
 def time_at(f, row, share):
-    """The time of a moment, in s: after a share of the tick that ends in `row`."""
+    """The time after a share of the tick that ends in `row`, in s."""
     if row == 0:
         return row_at(f, 0).time
     start = row_at(f, row - 1).time

@@ -25,8 +25,7 @@ PLACES = {measure.id: place for place, measure in enumerate(MEASURES)}
 
 @dataclass(frozen=True, eq=False)
 class Sweep:
-    """What came out: `varied` has the values of each number by id, `figures` an array for each figure by id, in the
-    figure's unit.
+    """`varied` has the values of each number by id, `figures` an array for each figure by id, in the figure's unit.
 
     The arrays have one axis for each number, in the order of `varied`; NaN where the drill does not show the figure.
     """
@@ -40,7 +39,7 @@ class Sweep:
 
 
 def check_measures(measures: Sequence[str]) -> None:
-    """KeyError, in words, for an id that there is none of."""
+    """Raise KeyError, with similar ids, for an unknown measure."""
     for id in measures:
         if id not in PLACES:
             raise KeyError(unknown("figure", id, list(PLACES)))
@@ -49,11 +48,10 @@ def check_measures(measures: Sequence[str]) -> None:
 def sweep(
     tune: Tune, drill: Drill, clock: Clock, vary: Mapping[str, Sequence[Value]], measures: Sequence[str] | None = None
 ) -> Sweep:
-    """Run `tune` on `drill` with every combination of the values in `vary` (by id, such as "jump.jump_speed"), and read
-    the figures off, on all cores.
+    """Run `tune` on `drill` with every combination of the values in `vary`, on all cores, and read the figures.
 
-    `measures` are ids of figures; without them all that any of the runs shows. KeyError, in words, for an id that there
-    is none of; ValueError for a value that is not allowed.
+    `vary` is by id, such as "jump.jump_speed". `measures` are ids of figures; without them all that any run shows.
+    Raises KeyError for an unknown id and ValueError for a value that is not allowed.
     """
     check_measures(measures or ())
     values = {id: tuple(each) for id, each in vary.items()}
@@ -71,7 +69,7 @@ def combined(values: Mapping[str, Sequence[Value] | NDArray[Any]], first: int, e
 
 
 def as_array(values: Sequence[Value] | NDArray[Any]) -> NDArray[Any]:
-    """Words stay words."""
+    """Values as an array; words stay words."""
     return (
         values if isinstance(values, np.ndarray) else np.array(values, object if isinstance(values[0], str) else None)
     )
@@ -97,7 +95,7 @@ def run_each_and_read(
     columns: Mapping[str, Sequence[Value] | NDArray[Any]],
     measures: Sequence[str],
 ) -> list[dict[str, NDArray[np.float64]]]:
-    """`run_and_read` for each of some tunes, all at a time."""
+    """`run_and_read` for each of several tunes, in parallel."""
     records = np.concatenate([varied(tune, columns) for tune in tunes]).view(np.recarray)
     found = read_records(records, drill, clock, measures)
     parts = {id: np.split(values, len(tunes)) for id, values in found.items()}
@@ -107,7 +105,7 @@ def run_each_and_read(
 def read_records(
     records: Records, drill: Drill, clock: Clock, measures: Sequence[str] | None = None, *, threads: int = 0
 ) -> dict[str, NDArray[np.float64]]:
-    """The same of tunes as records."""
+    """As `run_and_read`, for tunes given as records."""
     ids = list(PLACES) if measures is None else list(measures)
     found = figures_of(runs_of(records, drill, clock), ids, threads=threads)
     return {id: np.where(found["shows"][:, PLACES[id]], found["value"][:, PLACES[id]], np.nan) for id in ids}

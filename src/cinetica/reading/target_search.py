@@ -1,7 +1,7 @@
-"""A missed target: which one number, changed by how little, meets it without missing another.
+"""A missed target: the smallest change of one number that meets it without missing another target.
 
-Every number that matters is tried on the simulation, upward and downward in growing steps; where a step meets the
-target, the edge is found by halving. What any other target of the tune that was met would miss is out of the question.
+Every number that matters is tried on the simulation, up and down in growing steps; where a step meets the target, the
+limit is found by bisection. Changes that would miss another target that was met are left out.
 """
 
 from __future__ import annotations
@@ -30,7 +30,7 @@ _BY_ID = {measure.id: measure for measure in MEASURES}
 
 @dataclass(frozen=True)
 class Proposal:
-    """Change a number of a tune, and the target is met; `size` says how far that is, as a share of the number."""
+    """Changing a number of a tune meets the target; `size` is the change as a share of the number."""
 
     tune: Tune
     parameter: Parameter
@@ -42,14 +42,15 @@ class Proposal:
 
     @property
     def words(self) -> str:
+        """“label before → after”."""
         unit = f" {self.parameter.unit}" if self.parameter.unit else ""
         return f"{self.parameter.label} {self.before:.6g} → {self.after:.6g}{unit}".replace("-", "−")
 
 
 def solve(study: Study, verdict: Verdict) -> list[Proposal]:
-    """The smallest changes of one number each that meet a missed target, the smallest first.
+    """The smallest changes of one number each that meet a missed target, the smallest first; empty if there are none.
 
-    Empty where none does. ValueError, in words, where the figure cannot be had at all, or nothing is missed.
+    Raises ValueError if the drill cannot show the figure at all, or nothing is missed.
     """
     if verdict.met:
         raise ValueError("This target is met: nothing needs to change.")
@@ -100,12 +101,12 @@ class _Task:
         return value is not None and self.target.misses_by(value) == 0.0
 
     def misses_none_but(self, tune: Tune) -> bool:
-        """Whether every target of the tune that was met is met still."""
+        """Whether every target of the tune that was met still is."""
         now = {(each.drill, each.target) for drill in self.drills for each in self._judged(tune, drill) if each.met}
         return self.met <= now
 
     def what_else_moves(self, tune: Tune) -> tuple[tuple[str, FigureChange], ...]:
-        """The figures that move farthest besides, on all drills of the view."""
+        """The other figures that change most, on all drills of the view."""
         changes = []
         for drill in self.drills:
             then, now = (read_off(simulate(each, drill, self.study.clock)) for each in (self.tune, tune))
@@ -116,7 +117,7 @@ class _Task:
         return tuple(next(pair for pair in changes if pair[1] is each) for each in kept)
 
     def candidates(self) -> Iterator[tuple[Parameter, float, float]]:
-        """A number, the value nearest to the present one that meets the target, and how far that is."""
+        """Yield a number, the nearest value that meets the target, and how far away that is."""
         values = self.tune.values()
         for parameter in PARAMETERS:
             if parameter.kind == "number" and parameter.matters(self.tune.view, values):
@@ -139,7 +140,7 @@ class _Task:
         return None
 
     def _edge(self, parameter: Parameter, now: float, span: float, missed: float, met: float) -> float:
-        """The smallest step, between one that misses and one that meets, that meets."""
+        """The smallest step that meets the target, between one that misses and one that meets."""
         for _ in range(HALVINGS):
             middle = 0.5 * (missed + met)
             if self.meets(self.tune.put(parameter.id, now + middle * span)):
@@ -149,7 +150,7 @@ class _Task:
         return met
 
     def _rounded(self, parameter: Parameter, now: float, span: float, size: float) -> tuple[float, float]:
-        """A number that a person would set: as few digits as meet the target, a little farther than the edge."""
+        """A rounded value: as few digits as meet the target, slightly beyond the limit."""
         exact = now + size * span
         away = math.ceil if span > 0 else math.floor
         for digits in range(DIGITS, 9):

@@ -1,4 +1,4 @@
-"""Targets held against what the drills show: met or missed, and by how much."""
+"""Targets compared with what the drills show: met or missed, and by how much."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ SIGNS = {MET: "✓", MISSED: "✗"}
 
 @dataclass(frozen=True)
 class Verdict:
-    """One target for one tune. `value` is None where the drill does not show the figure: that misses it."""
+    """One target for one tune. `value` is None if the drill does not show the figure, which counts as missed."""
 
     drill: str
     tune: str
@@ -31,34 +31,38 @@ class Verdict:
 
     @property
     def measure(self) -> Measure | None:
-        """None where the target names no figure that there is."""
+        """None if the target names an unknown measure."""
         return _BY_ID.get(self.target.measure)
 
     @property
     def missing(self) -> float | None:
-        """How far from the range, under 0 where it is too low; 0 where it is met, None where nothing is shown."""
+        """The distance from the range, negative if too low; 0 if met, None if nothing is shown."""
         return None if self.value is None else self.target.misses_by(self.value)
 
     @property
     def met(self) -> bool:
+        """Whether the value is in the range."""
         return self.missing == 0.0
 
     @property
     def word(self) -> str:
+        """“met” or “missed”."""
         return MET if self.met else MISSED
 
     @property
     def label(self) -> str:
+        """The measure's label."""
         return self.measure.label if self.measure else self.target.measure
 
     @property
     def wanted(self) -> str:
+        """The range with its unit."""
         unit = self.measure.unit if self.measure else ""
         return f"{self.target.words} {unit}".rstrip()
 
     @property
     def why(self) -> str:
-        """What is, and by how much that misses."""
+        """The value, and by how much it misses."""
         if self.measure is None:
             return f"there is no figure {self.target.measure}"
         if self.value is None or self.missing is None:
@@ -71,7 +75,7 @@ class Verdict:
 
     @property
     def short(self) -> str:
-        """The figure, and what is or, where it is met, what is wanted; for where there is little room."""
+        """The figure with its value or, where it is met, with the range; for narrow places."""
         if self.met:
             return f"{self.label} {self.wanted}"
         if self.value is None or self.missing is None or self.measure is None:
@@ -82,7 +86,7 @@ class Verdict:
 
     @property
     def words(self) -> str:
-        """As a line: sign, word, place, what is and what is wanted."""
+        """One line: sign, word, place, value and range."""
         return (
             f"{SIGNS[self.word]} {self.word:<6} {self.drill}, {self.tune}: {self.label} is to be {self.wanted};"
             f" {self.why}"
@@ -90,7 +94,7 @@ class Verdict:
 
 
 def judge(drill: Drill, tune: Tune, readings: Mapping[str, Reading]) -> list[Verdict]:
-    """The targets of a drill that concern a tune, against what was read off its trace there."""
+    """The verdicts on the targets of a drill that concern a tune, given its figures there."""
     return [
         Verdict(drill.name, tune.name, target, readings[target.measure].value if target.measure in readings else None)
         for target in drill.targets
@@ -101,7 +105,7 @@ def judge(drill: Drill, tune: Tune, readings: Mapping[str, Reading]) -> list[Ver
 def verdicts(
     study: Study, *, tunes: Sequence[str] = (), drills: Sequence[str] = (), clock: Clock | None = None
 ) -> list[Verdict]:
-    """Every target of a study, or only those of these tunes and drills, tried on the simulation."""
+    """Check every target of a study, or only those of these tunes and drills, on the simulation."""
     found = []
     for drill in study.drills:
         if drills and drill.name not in drills:
@@ -114,8 +118,10 @@ def verdicts(
 
 
 def at_another_size(study: Study, factor: float, scope: Scope, tune: str = "") -> Study:
-    """As `model.sizes.resized`; where the whole study gets another size, so do its targets in lengths and speeds.
-    What was agreed for a tune stays as agreed when the tune alone grows."""
+    """As `model.rescaling.resized`; targets for lengths and speeds are rescaled along with the whole study.
+
+    If a tune alone is rescaled, its targets stay.
+    """
     after = resized(study, factor, scope, tune)
     if scope is not Scope.STUDY:
         return after

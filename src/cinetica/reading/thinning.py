@@ -1,4 +1,4 @@
-"""Fewer points that look the same: what a screen cannot tell apart need not be drawn."""
+"""Fewer points that look the same: what a screen cannot resolve need not be drawn."""
 
 from __future__ import annotations
 
@@ -9,8 +9,7 @@ Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 
 def part_in_view(x: NDArray[np.float64], low: float, high: float) -> tuple[int, int]:
-    """The part of sorted x between `low` and `high`, with one point more on either side: its first point, and how
-    many."""
+    """The part of sorted x between `low` and `high`, plus a point on either side: its start and length."""
     if len(x) and low <= x[0] and x[-1] <= high:
         return 0, len(x)
     first = max(0, int(x.searchsorted(low)) - 1)
@@ -19,7 +18,7 @@ def part_in_view(x: NDArray[np.float64], low: float, high: float) -> tuple[int, 
 
 
 def envelope(x: NDArray[np.float64], y: NDArray[np.float64], bins: int) -> Curve:
-    """A curve over sorted x as the least and the greatest y of each of so many stretches; itself if it is short."""
+    """The least and the greatest y in each of `bins` parts of a curve over sorted x; short curves stay as they are."""
     if len(x) <= 4 * bins:
         return x, y
     starts = np.linspace(0, len(x), bins, endpoint=False).astype(np.int64)
@@ -29,8 +28,7 @@ def envelope(x: NDArray[np.float64], y: NDArray[np.float64], bins: int) -> Curve
 
 
 def without_repeats(x: NDArray[np.float64], y: NDArray[np.float64], dx: float, dy: float) -> Curve:
-    """A path without the points that lie in the same cell, dx wide and dy high, as the one before; first and last
-    stay."""
+    """A path without the points in the same cell, dx wide and dy high, as the one before; its ends stay."""
     if len(x) < 3:
         return x, y
     cells = np.round(x / dx), np.round(y / dy)

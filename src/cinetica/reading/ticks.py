@@ -1,4 +1,4 @@
-"""One tick run again under watch: every rule of the kernel that was called, and what it changed."""
+"""One tick run again under observation: every rule of the kernel that was called, and what it changed."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ RULES: dict[str, Callable[..., Any]] = {
 
 @dataclass(frozen=True)
 class Call:
-    """A call of a rule while the tick ran: its arguments and result, and the state before and after it."""
+    """A call of a rule during the tick: its arguments and result, and the state before and after it."""
 
     rule: str
     arguments: tuple[Any, ...]
@@ -55,11 +55,12 @@ class Call:
 
     @property
     def change(self) -> Change:
+        """The change of vx, vy, x and y."""
         return np.array([float(self.after[name]) - float(self.before[name]) for name in ("vx", "vy", "x", "y")])
 
 
 class Tick:
-    """One tick that was run under watch."""
+    """One tick that was run under observation."""
 
     def __init__(self, trace: Trace, row: int) -> None:
         moment = before_tick(trace, row)
@@ -82,13 +83,16 @@ class Tick:
         return result
 
     def calls_of(self, *rules: str) -> list[Call]:
+        """The calls of these rules."""
         return [call for call in self.calls if call.rule in rules]
 
     @property
     def airborne(self) -> bool:
+        """Whether the body is in the air after the impulses."""
         return not self.began.grounded or bool(self.s.launched)
 
     @property
     def tick_words(self) -> str:
+        """The length of the tick in words."""
         words = seconds(self.h)
         return f"{words} of the reference rate" if self.p.time_base == step.MIXED else words

@@ -1,4 +1,4 @@
-"""The way of a tick, and what the course made of it."""
+"""The displacement of a tick, and what the course did to it."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ def _move(tick: Tick, call: Call) -> Iterator[Line]:
 
 
 def _contact(tick: Tick, call: Call, rest: Change) -> Iterator[Line]:
-    """What the course took of the velocity and of the way, first along x, then along y."""
+    """What contact took from velocity and displacement, first along x, then along y."""
     before, after = call.before, call.after
     sideways, lengthwise = rest * [1, 0, 1, 0], rest * [0, 1, 0, 1]
     if np.any(np.abs(sideways) > SLACK):
@@ -64,7 +64,7 @@ def _contact(tick: Tick, call: Call, rest: Change) -> Iterator[Line]:
 
 
 def _met(axis: str, rest: Change, before: Any, after: Any) -> str:
-    """What contact took of one axis: velocity, way, or both."""
+    """What contact took from one axis: velocity, displacement, or both."""
     words = []
     if rest[0]:
         words.append(from_to(f"v{axis}", before[f"v{axis}"], after[f"v{axis}"]))
@@ -108,7 +108,7 @@ _ON_LINES = {"climb_to": _climb_to, "feel_lines": _feel_lines, "snap": _snap}
 
 
 def _left_behind(tick: Tick, call: Call) -> Iterator[Line]:
-    """A body that walks leaves a slope that is near under it, and that nothing has set it down on."""
+    """A walking body leaves a slope that is just below it, and that nothing put it down on."""
     s, p, lines = call.after, tick.p, call.arguments[2].slopes
     if not tick.began.grounded or s.grounded or s.launched or s.climbing or tick.top_view:
         return
@@ -119,7 +119,7 @@ def _left_behind(tick: Tick, call: Call) -> Iterator[Line]:
 
 
 def _seen(tick: Tick) -> Iterator[Line]:
-    """What the trace shows of a walk on a line: its part across, and the rate at which the feet rose."""
+    """What the trace shows of a walk on a line: its part in x, and the rate at which the feet rose."""
     for call in tick.calls_of("seen"):
         s, began = call.after, tick.began
         if np.any(call.change):

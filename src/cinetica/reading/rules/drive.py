@@ -1,4 +1,4 @@
-"""The drive, by the words of its law, and gravity."""
+"""The drive, in the words of its law, and gravity."""
 
 from __future__ import annotations
 
@@ -67,7 +67,7 @@ def _fall(tick: Tick, call: Call) -> Iterator[Line]:
 
 
 def _acting_factors(tick: Tick, call: Call) -> Iterator[str]:
-    """The factors without which the weight would be another."""
+    """The factors that change the weight."""
     s, _, airborne = call.arguments
     for field, name in FACTORS:
         without = tick.p.copy()

@@ -1,4 +1,4 @@
-"""From the hands to the intent, and what is remembered of a press."""
+"""From the input to the intent, and what is remembered of a press."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Nets, launches, short hops, and the way down through boards."""
+"""Nets, launches, short hops, and dropping through one-way solids."""
 
 from __future__ import annotations
 

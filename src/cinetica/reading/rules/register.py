@@ -14,7 +14,7 @@ NO_CHANGE = np.zeros(4)
 
 @dataclass(frozen=True)
 class Line:
-    """One rule that acted: its name, what it did in words, and by how much it changed vx, vy, x and y (u/s and u)."""
+    """One rule that acted: its name, its effect in words, and its change of vx, vy, x and y (u/s and u)."""
 
     rule: str
     words: str
@@ -27,10 +27,12 @@ class Line:
 
 
 def equation(rule: str) -> str:
+    """The equation of a rule: the docstring of its function."""
     return " ".join((RULES[rule].__doc__ or "").split())
 
 
 def line(rule: str, words: str, change: Change = NO_CHANGE) -> Line:
+    """A line of the explanation."""
     return Line(rule, words, tuple(float(part) for part in change))  # type: ignore[arg-type]
 
 
@@ -41,9 +43,10 @@ TOLD: set[str] = set()
 
 
 def explains(rule: str, *told_with_it: str) -> Callable[[Words], Words]:
-    """Register the words of a rule. `told_with_it`: rules that it calls, and tells of itself."""
+    """Register the words of a rule; `told_with_it` are rules that it calls and whose effect it includes."""
 
     def register(words: Words) -> Words:
+        """Register the words."""
         EXPLAINED[rule] = words
         TOLD.update((rule, *told_with_it))
         return words

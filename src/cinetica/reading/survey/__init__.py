@@ -1,1 +1,1 @@
-"""What thousands of runs say together: figures over a range, windows of a press, reach, weights."""
+"""What thousands of runs show together: maps, press windows, reach and sensitivity."""

@@ -1,4 +1,4 @@
-"""A map: figures over two numbers, their level lines, and where all targets are met."""
+"""A map: figures over two numbers, their contour lines, and the region in which all targets are met."""
 
 from __future__ import annotations
 
@@ -24,9 +24,12 @@ Grid = NDArray[np.float64]
 
 @dataclass(frozen=True, eq=False)
 class Map:
-    """`ids`: what was asked for, beside the figures of the targets. `figures`: by id, shape (len(up), len(across)); NaN
-    where a figure does not show. `allowed`: where every target of the tune on the drill is met, of the same shape; None
-    where there is no target."""
+    """Figures over two numbers.
+
+    `ids`: the measures asked for, besides those of the targets. `figures`: by id, shape (len(up), len(across)); NaN
+    where a figure is absent. `allowed`: where every target of the tune on the drill is met, of the same shape; None
+    without targets.
+    """
 
     tune: Tune
     ids: tuple[str, ...]
@@ -39,7 +42,7 @@ class Map:
 
     @cached_property
     def lines(self) -> dict[str, list[tuple[float, list[Grid]]]]:
-        """The level lines of each figure, by their values."""
+        """The contour lines of each figure, by value."""
         return {
             id: [(level, level_lines(self.across, self.up, values, level)) for level in levels(values)]
             for id, values in self.figures.items()
@@ -47,12 +50,12 @@ class Map:
 
     @cached_property
     def rim(self) -> list[Grid]:
-        """Around where all targets are met."""
+        """The outline of the region in which all targets are met."""
         return [] if self.allowed is None else level_lines(self.across, self.up, self.allowed.astype(float), 0.5)
 
 
 def points(number: Parameter, low: float, high: float, count: int) -> NDArray[np.float64]:
-    """Where a number is asked: evenly, or at whole numbers, at most so many."""
+    """Values of a number to run: evenly spaced or whole, at most `count`."""
     if number.kind == "whole":
         whole = np.arange(np.ceil(low), np.floor(high) + 1)
         return np.unique(whole[np.linspace(0, len(whole) - 1, min(len(whole), count)).astype(int)])
@@ -68,8 +71,10 @@ def map_of(
     ids: Sequence[str],
     count: int = COARSE,
 ) -> Iterator[tuple[float, Map | None]]:
-    """Run the map, some rows at a time: which share is done, and at last the map. ValueError where a number may not
-    have a value of its range."""
+    """Run the map, a few rows at a time.
+
+    Yields the share done, and finally the map. Raises ValueError if the number may not have a value of its range.
+    """
     across, up = points(*x, count), points(*y, count)
     targets = [target for target in drill.targets if target.concerns(tune.name)]
     asked = list(dict.fromkeys([*ids, *(target.measure for target in targets)]))
@@ -89,7 +94,7 @@ def map_of(
 
 
 def _allowed(targets: Sequence[Target], found: dict[str, Grid]) -> NDArray[np.bool_] | None:
-    """Where all targets are met: a figure that does not show misses."""
+    """Where all targets are met; an absent figure misses its target."""
     if not targets:
         return None
     allowed = np.ones_like(next(iter(found.values())), dtype=bool)
@@ -103,7 +108,7 @@ def _allowed(targets: Sequence[Target], found: dict[str, Grid]) -> NDArray[np.bo
 
 
 def levels(values: Grid, most: int = 9) -> list[float]:
-    """Round values between the least and the greatest, at most so many."""
+    """Round values between the least and the greatest, at most `most`."""
     known = values[np.isfinite(values)]
     if not len(known) or known.max() - known.min() <= 1e-9 * max(1e-9, float(abs(known).max())):
         return []
@@ -116,7 +121,7 @@ def levels(values: Grid, most: int = 9) -> list[float]:
 
 
 def level_lines(across: Grid, up: Grid, values: Grid, level: float) -> list[Grid]:
-    """The lines along which a figure has this value: arrays of shape (points, 2), in the units of the numbers."""
+    """The contour lines of a value: arrays of shape (points, 2), in the units of the numbers."""
     if min(values.shape) < 2:
         return []
     masked = np.ma.masked_invalid(values)

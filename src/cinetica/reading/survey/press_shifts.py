@@ -1,4 +1,4 @@
-"""A press of jump that comes earlier or later, or is held longer: the hands of each case."""
+"""A press of jump that comes earlier or later, or is held longer: the input of each case."""
 
 from __future__ import annotations
 
@@ -24,14 +24,17 @@ WIDER = 16
 
 
 def jump_presses(take: Take) -> tuple[Press, ...]:
-    """As the game tells them apart: those that touch are one."""
+    """The presses of jump as the game sees them: those that touch are one."""
     return with_presses(take, "jump", take.keys.jump).keys.jump
 
 
 @dataclass(frozen=True, eq=False)
 class Shifted:
-    """The hands of every shifted press under one clock; the row of each, 0 where no tick sees it; and whether it is a
-    press of its own: within the take, and not begun while another is held."""
+    """The input of every shifted press under one clock.
+
+    `rows`: the row of each press, 0 if no tick sees it. `fits`: whether it is a separate press, that is, within the
+    take and not begun while another is held.
+    """
 
     hands: Hands
     rows: NDArray[np.int64]
@@ -40,6 +43,8 @@ class Shifted:
 
 @dataclass(frozen=True, eq=False)
 class Presses:
+    """The start and end of a press in each case."""
+
     press: Press
     starts: NDArray[np.int32]
     ends: NDArray[np.int32]
@@ -47,6 +52,7 @@ class Presses:
 
 @cached_by_identity(16)
 def presses_at(press: Press, shifts: tuple[int, ...], held: tuple[int, ...]) -> Presses:
+    """A press shifted by each of `shifts` frames and, if given, held for each of `held` frames."""
     # Short whole numbers: all frames of a take are compared with each of them.
     length = np.array(held, np.int32) if held else np.full(len(shifts), press.end - press.start, np.int32)
     starts = np.array(shifts, np.int32) + np.int32(press.start)
@@ -55,6 +61,7 @@ def presses_at(press: Press, shifts: tuple[int, ...], held: tuple[int, ...]) -> 
 
 @cached_by_identity(32)
 def shifted(take: Take, clock: Clock, presses: Presses) -> Shifted:
+    """The input of each case."""
     others = tuple(press for press in jump_presses(take) if press != presses.press)
     # The press is the first that is seen from its frame on, up to the next one's.
     next_one = min((start for start, _ in others if start > presses.press.start), default=take.length)
@@ -71,8 +78,10 @@ def _jumps(
     ends: NDArray[np.int32],
     next_one: int,
 ) -> tuple[NDArray[Any], NDArray[np.int64], NDArray[np.bool_]]:
-    """What jump does in each case, the row of each press, and whether it is a press of its own in a take of so many
-    frames: one that begins while another is held, or as it ends, is part of that."""
+    """What jump does in each case, the row of each press, and whether it is a separate press.
+
+    A press that begins while another is held, or just as it ends, is part of that one.
+    """
     fits = (starts >= 0) & (starts < length)
     for start, end in others:
         fits &= (starts < start) | (starts > end)
@@ -94,7 +103,7 @@ def _rows_of(
     fits: NDArray[np.bool_],
     read: NDArray[np.int32],
 ) -> NDArray[np.int64]:
-    """The first row of each case that is pressed and reads a frame from `starts` up to `until`; 0 where none does."""
+    """The first row of each case that is pressed and reads a frame from `starts` up to `until`; 0 if none does."""
     # Nearly always the first row that reads one of them: frames never go back.
     first = np.minimum(read.searchsorted(starts), len(read) - 1)
     there = read[first]
@@ -108,7 +117,7 @@ def _rows_of(
 
 @cached_by_identity(32)
 def first_press_shifted(take: Take, clock: Clock) -> Shifted | None:
-    """The first press of jump, shifted by each of SHIFTS; None where jump is not pressed."""
+    """The first press of jump, shifted by each of SHIFTS; None if jump is never pressed."""
     presses = jump_presses(take)
     if not presses:
         return None

@@ -1,6 +1,6 @@
-"""How forgiving a press of jump is: what becomes of it when it comes earlier or later, or is held longer.
+"""How forgiving a press of jump is: what becomes of it if it comes earlier or later, or is held longer.
 
-Where a press comes is counted in frames of the take, whatever the clock: that is what the hands do.
+Presses are counted in frames of the take, whatever the clock, since that is what the player does.
 """
 
 from __future__ import annotations
@@ -37,7 +37,7 @@ WORDS = {
 
 @dataclass(frozen=True)
 class Stretch:
-    """Shifts, in frames, from `first` to `last` with one outcome and one place where the body comes down."""
+    """Shifts, in frames, from `first` to `last` with one outcome and one landing place."""
 
     first: int
     last: int
@@ -46,15 +46,16 @@ class Stretch:
 
     @property
     def frames(self) -> int:
+        """The number of shifts."""
         return self.last - self.first + 1
 
 
 @dataclass(frozen=True, eq=False)
 class Lane:
-    """What became of the press at each of `shifts`, for one tune under one clock; arrays of one length.
+    """What became of the press at each of `shifts`, for one tune under one clock; arrays of equal length.
 
-    `outcomes`: places in OUTCOMES. `places`: which top of the course the body came down on (`tops_of`), or NOWHERE.
-    `x`, `y`: where. `fits`: whether the shifted press is one of its own (`press_shifts.Shifted`).
+    `outcomes`: indices in OUTCOMES. `places`: the top of the course that the body landed on (`tops_of`), or NOWHERE.
+    `x`, `y`: where. `fits`: whether the shifted press is separate (`press_shifts.Shifted`).
     """
 
     tune: Tune
@@ -67,13 +68,12 @@ class Lane:
     fits: NDArray[np.bool_]
 
     def works(self, goal: int | None = None) -> NDArray[np.bool_]:
-        """Whether the press launches, and where a goal is meant, the body comes down on it."""
+        """Whether the press launches and, if there is a goal, the body lands on it."""
         launched = self.fits & (self.outcomes != LOST)
         return launched if goal is None else launched & (self.places == goal)
 
     def window(self, goal: int | None = None) -> tuple[int, int] | None:
-        """The first and last shift, without a break around the take's own press, that work; None where that does not
-        work."""
+        """The first and last shift of the unbroken range around the take's own press that works; None if that fails."""
         works = dict(zip(self.shifts.tolist(), self.works(goal).tolist(), strict=True))
         if not works.get(0):
             return None
@@ -86,7 +86,7 @@ class Lane:
 
     @cached_property
     def stretches(self) -> tuple[Stretch, ...]:
-        """In the order of the shifts; those that are no press of their own are left out."""
+        """In the order of the shifts, without those that are not a separate press."""
         changes = (np.diff(self.outcomes) != 0) | (np.diff(self.places) != 0) | np.diff(self.fits)
         ends = [*np.flatnonzero(changes).tolist(), len(self.shifts) - 1]
         begins = [0, *(end + 1 for end in ends[:-1])]
@@ -98,8 +98,11 @@ class Lane:
 
 
 def clocks_of(clock: Clock, seconds: float) -> dict[str, Clock]:
-    """The machines that are shown, by name: the study's own first, then 60, 30 and 144 ticks a second, ticks of a fixed
-    length in uneven frames, and one that stumbles in the middle of the take."""
+    """The machines shown, by name.
+
+    The study's own first, then 60, 30 and 144 ticks a second, fixed ticks in uneven frames, and one with a hitch in the
+    middle of the take.
+    """
     hitch = (Hitch(round(0.4 * seconds, 3), 0.08),)
     others = {
         "60": Clock(tick_rate=60), "30": Clock(tick_rate=30), "144": Clock(tick_rate=144),
@@ -111,8 +114,10 @@ def clocks_of(clock: Clock, seconds: float) -> dict[str, Clock]:
 
 
 def tops_of(course: Course) -> list[tuple[float, float, float, float]]:
-    """All that a body can come down on: the ends (x0, y0, x1, y1) of the tops of solids, of one-way solids, and of
-    slopes."""
+    """Everything that a body can land on, as (x0, y0, x1, y1).
+
+    The tops of solids, of one-way solids, and slopes.
+    """
     flat = [(left, top, right, top) for left, _, right, top in (*course.solids, *course.oneway)]
     return [*flat, *((slope[0], slope[1], slope[2], slope[3]) for slope in course.slopes)]
 
@@ -125,10 +130,10 @@ def lane(
     shifts: tuple[int, ...] = SHIFTS,
     held: tuple[int, ...] = AS_LONG,
 ) -> Lane:
-    """What becomes of a press of the take, shifted by each of `shifts` frames; `held`: how many frames it is then held,
-    where that is not as long as it is.
+    """What becomes of a press of the take, shifted by each of `shifts` frames.
 
-    ValueError where the take has no such press, or is too long for the clock.
+    `held`: how many frames it is then held, if not as long as it was. Raises ValueError if the take has no such press,
+    or is too long for the clock.
     """
     if press not in jump_presses(drill.take):
         raise ValueError(f"The take has no press of jump from frame {press.start} to {press.end}.")
@@ -156,7 +161,7 @@ def lanes(tunes: Sequence[Tune], drill: Drill, clocks: Sequence[Clock], press: P
 
 
 def _places(course: Course, outcomes: Records, width: float) -> NDArray[np.int64]:
-    """Which top each body came down on."""
+    """Which top each body landed on."""
     places = np.full(len(outcomes), NOWHERE)
     landed = outcomes["landing"] > 0
     x, y = np.asarray(outcomes["x"]), np.asarray(outcomes["y"])
@@ -178,11 +183,11 @@ def place_words(course: Course, place: int) -> str:
 
 
 def spread(tune: Tune, drill: Drill, clock: Clock, press: Press, ms: float, goal: int | None = None) -> float:
-    """The share, 0 to 1, of 2,000 presses that work, scattered around the take's own by a normal distribution with this
-    standard deviation in ms. The tries are the same in every call (NumPy's generator, seed 1); each comes in the frame
-    in which its moment falls.
+    """The share, 0 to 1, of 2,000 presses that work.
 
-    ValueError for a standard deviation that is not from 0 to 500 ms.
+    They are normally distributed around the take's own press with this standard deviation in ms, and each comes in the
+    frame that contains its moment. They are the same in every call (NumPy's generator, seed 1). Raises ValueError
+    unless the deviation is from 0 to 500 ms.
     """
     if not 0.0 <= ms <= MOST_SPREAD:
         raise ValueError(f"The standard deviation is a number from 0 to {MOST_SPREAD:g} ms; {ms:g} is not.")
@@ -195,7 +200,7 @@ _KEPT: dict[tuple[float, float], tuple[tuple[int, ...], tuple[int, ...]]] = {}
 
 
 def _scattered(ms: float, rate: float) -> tuple[tuple[int, ...], tuple[int, ...]]:
-    """Shifts in frames, and how many of the tries fall on each. The same objects for the same spread."""
+    """Shifts in frames, and how many of the presses have each. The same objects for the same deviation."""
     found = _KEPT.get((ms, rate))
     if found is None:
         # A moment in the middle of its frame.

@@ -1,10 +1,10 @@
 """How far a tune can go: the widest gap for each difference in height, the highest step, the longest fall.
 
-Everything is run: a floor that ends at an edge, a ledge beyond it that is so much higher or lower, and hands that tap
-or hold, and steer on. A *gap* is the empty air between the edges of two solids, crossed with all that helps: a body
-stands, and lands, with any part of it, and jumps in coyote time. The *jump distance* is the way of the position alone
-(the middle of the feet), from the launch to where the feet touch the ledge. The outline also has the ways of hands that
-let go of the steering in the air, or reverse it.
+Everything is simulated: a floor that ends at an edge, a ledge beyond it that is higher or lower, and input that taps or
+holds, and steers. A *gap* is the empty air between the edges of two solids, crossed with everything that helps: a body
+stands and lands with any part of it, and jumps in coyote time. The *jump distance* is that of the position alone (the
+middle of the feet), from the launch to where the feet touch the ledge. The outline also contains jumps that release the
+steering in the air, or reverse it.
 """
 
 from __future__ import annotations
@@ -64,8 +64,11 @@ PLACES = {measure.id: place for place, measure in enumerate(MEASURES)}
 
 @dataclass(frozen=True)
 class Way:
-    """What the hands do: from standing or running, jump held for so many frames, and the steering in the air. `early`:
-    so many frames before the edge."""
+    """One kind of jump.
+
+    Standing or running, jump held for a number of frames, and the steering in the air. `early`: how many frames before
+    the edge it is pressed.
+    """
 
     start: str
     held: int
@@ -75,10 +78,10 @@ class Way:
 
 @dataclass(frozen=True)
 class Gap:
-    """For one difference in height, all in u and None where the ledge is out of reach.
+    """The results for one difference in height, in u; None if the ledge is out of reach.
 
-    `widest`, `safe`: the widest gap between two edges, and the one with the margin; `late`: how many ticks after the
-    edge its launch comes, in coyote time. `distance`: the greatest jump distance, in the way `way` and with an air time
+    `widest`, `safe`: the widest gap between two edges, and the widest with the margin; `late`: how many ticks after the
+    edge its launch comes, in coyote time. `distance`: the greatest jump distance, by the jump `way`, with its air time
     in s.
     """
 
@@ -93,9 +96,11 @@ class Gap:
 
 @dataclass(frozen=True)
 class Reach:
-    """Of one tune from one start. `step`, `easy_step`: the highest ledge in u that it can come onto, all the way and
-    with the margin. `fall`: the time in s, and the way in u, of a fall off the edge to the lowest level, without a
-    jump."""
+    """The results of one tune from one start.
+
+    `step`, `easy_step`: the highest ledge in u that it reaches, at best and with the margin. `fall`: the time in s and
+    the distance in u of a fall off the edge to the lowest level, without a jump.
+    """
 
     tune: Tune
     start: str
@@ -107,14 +112,13 @@ class Reach:
 
 @dataclass(frozen=True)
 class Outline:
-    """Paths of the feet in the air, from the launch at (0, 0): one for each way, arrays of x and y in u."""
+    """Paths of the feet in the air, from the launch at (0, 0): arrays of x and y in u, one per jump."""
 
     ways: tuple[Way, ...]
     paths: tuple[tuple[NDArray[np.float64], NDArray[np.float64]], ...]
 
     def _across(self, levels: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Where the paths are at each height on their way down, shape (paths, levels); NaN where they do not come to
-        it."""
+        """Where the paths are at each height while falling, shape (paths, levels); NaN where they do not reach it."""
         found = np.full((len(self.paths), len(levels)), np.nan)
         for row, (x, y) in enumerate(self.paths):
             top = int(y.argmax())
@@ -123,14 +127,16 @@ class Outline:
         return found
 
     def farthest(self, level: float) -> float | None:
-        """How far out one comes at a height, in u; None where it is out of reach."""
+        """How far out a path reaches a height, in u; None if none does."""
         found = self._across(np.array([level]))
         return None if np.isnan(found).all() else float(np.nanmax(found))
 
     @cached_property
     def hull(self) -> tuple[tuple[float, float], ...]:
-        """The outline of all places that the paths come to: up over the highest of them, down along the farthest, and
-        back along the nearest. Points (x, y) in u."""
+        """The outline of all places that the paths reach, as points (x, y) in u.
+
+        It goes up along the highest of them, down along the farthest, and back along the nearest.
+        """
         if len(self.paths[0][0]) < 2:
             return ((0.0, 0.0),)
         over = np.linspace(0.0, max(float(x.max()) for x, _ in self.paths), HULL_POINTS)
@@ -178,7 +184,7 @@ def course_between(edge: float, left: float, level: float) -> Course:
 
 @cache
 def take_of(way: Way) -> Take:
-    """What the hands do."""
+    """The input of a jump."""
     running = way.start == RUNNING
     before = RUN_UP if running else 4
     press, length = before - way.early, before + WATCHED
@@ -191,19 +197,19 @@ def take_of(way: Way) -> Take:
 
 @cache
 def ways(start: str, steerings: tuple[str, ...] = STEERING) -> tuple[Way, ...]:
-    """All that are tried."""
+    """All jumps that are tried."""
     return tuple(Way(start, held, steering) for steering in steerings for held in HOLDS)
 
 
 @cache
 def outlined(start: str) -> tuple[Way, ...]:
-    """The ways of an outline: finer, since every one of them is seen."""
+    """The jumps of an outline: more closely spaced, since every one of them is visible."""
     return (*(Way(start, held) for held in OUTLINE_HOLDS), *ways(start, STEERING[1:]))
 
 
 @cached_by_identity(64)
 def _hands(tried: tuple[Way, ...], clock: Clock) -> tuple[Records, NDArray[np.float64]]:
-    """The hands of ways that are as long as each other, one after the other, and the lengths of their ticks."""
+    """The input of jumps of equal length, one after the other, and the lengths of their ticks."""
     schedules = [schedule(take_of(way), clock) for way in tried]
     return np.concatenate([each.hands for each in schedules]).view(np.recarray), schedules[0].dts
 
@@ -211,14 +217,14 @@ def _hands(tried: tuple[Way, ...], clock: Clock) -> tuple[Records, NDArray[np.fl
 def _read(
     tune: Tune, clock: Clock, tried: tuple[Way, ...], course: Course, traces: Records | None = None
 ) -> NDArray[Any]:
-    """The figures of the jump of each way, and their runs into `traces`."""
+    """The figures of each jump; its rows go to `traces`."""
     hands, dts = _hands(tried, clock)
     runs = Runs(len(tried), tune_records([tune]), ground(course), (0.0, 0.0), "side", hands, dts, 1)
     return figures_of(runs, ("jump_distance", "air_time", "jump_height"), traces=traces, threads=1)
 
 
 def _traces(tune: Tune, clock: Clock, tried: tuple[Way, ...], course: Course) -> Records:
-    """The runs of each way, one after the other, without their figures."""
+    """The rows of each jump, one after the other, without figures."""
     hands, dts = _hands(tried, clock)
     traces = empty_records(TRACE, len(hands))
     runs = Runs(len(tried), tune_records([tune]), ground(course), (0.0, 0.0), "side", hands, dts, 1)
@@ -227,14 +233,16 @@ def _traces(tune: Tune, clock: Clock, tried: tuple[Way, ...], course: Course) ->
 
 
 def _value(found: NDArray[Any], id: str) -> NDArray[np.float64]:
-    """A figure of each way; NaN where it does not show."""
+    """A figure of each jump; NaN where it is absent."""
     column = found[:, PLACES[id]]
     return np.where(column["shows"], column["value"], np.nan)
 
 
 def levels_for(peak: float) -> tuple[float, ...]:
-    """Differences in height worth asking of a jump of such a height, in u, the lowest first: down to twice the jump
-    height and more, up to the first that is out of reach."""
+    """Useful differences in height for a jump of this height, in u, the lowest first.
+
+    From more than twice the jump height below to the first that is out of reach.
+    """
     wanted = (peak or 1.0) / STEPS_UP
     power = 10.0 ** math.floor(math.log10(wanted))
     step = next(each * power for each in ROUND if each * power >= wanted * (1 - 1e-9))
@@ -242,8 +250,11 @@ def levels_for(peak: float) -> tuple[float, ...]:
 
 
 def reach(tune: Tune, clock: Clock, start: str, levels: Sequence[float] = ()) -> Reach:
-    """How far a tune goes from a start, on ledges at each of the levels (u; without any, at those of `levels_for` its
-    highest jump). ValueError for a tune seen from above."""
+    """How far a tune goes from a start, on ledges at each of the levels.
+
+    `levels` are in u; without them those of `levels_for` its highest jump. Raises ValueError for a tune seen from
+    above.
+    """
     if tune.view != "side":
         raise ValueError(f"“{tune.name}” is seen from above: there is no height to reach.")
     tried = ways(start, STEERING[:1])
@@ -268,13 +279,13 @@ def reach(tune: Tune, clock: Clock, start: str, levels: Sequence[float] = ()) ->
 
 
 def _highest(tune: Tune, clock: Clock) -> float:
-    """How high its highest jump is, standing or running, in u; 0 where it does not jump."""
+    """The height of its highest jump, standing or running, in u; 0 if it does not jump."""
     tried = [_read(tune, clock, ways(start, STEERING[:1]), FLAT) for start in STARTS]
     return max(float(np.nan_to_num(_value(found, "jump_height")).max()) for found in tried)
 
 
 def reaches(tunes: Sequence[Tune], clock: Clock, levels: Sequence[float] = ()) -> list[Reach]:
-    """Of each tune seen from the side, standing and running, on all cores."""
+    """The reach of each tune seen from the side, standing and running, on all cores."""
     pairs = [(tune, start) for tune in tunes if tune.view == "side" for start in STARTS]
     return on_all_cores(lambda pair: reach(pair[0], clock, pair[1], levels), pairs)
 
@@ -293,7 +304,7 @@ def _launch_x(rows: Records) -> float:
 
 
 def _needed(rows: Records, rate: float) -> int:
-    """The frames of holding that a full jump needs: to hold longer than the body rises changes nothing."""
+    """How many frames of holding a full jump needs: longer than the rise makes no difference."""
     launch = int(np.flatnonzero(rows["marks"] & LAUNCH)[0])
     tops = np.flatnonzero(rows["marks"] & APEX)
     top = int(tops[tops >= launch][0]) if (tops >= launch).any() else len(rows) - 1
@@ -305,8 +316,10 @@ Descent = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 @dataclass(frozen=True, eq=False)
 class _Takeoff:
-    """Jumps off a floor that ends at `edge`, `late` ticks before the launch: the descent of each way, and of ways with
-    a margin as they are asked for."""
+    """Jumps off a floor that ends at `edge`, `late` ticks before the launch.
+
+    It has the descent of each jump and, on request, of jumps with a margin.
+    """
 
     edge: float
     late: int
@@ -315,7 +328,7 @@ class _Takeoff:
 
 
 def _descents(tune: Tune, clock: Clock, tried: tuple[Way, ...], edge: float) -> list[Descent]:
-    """x and y of the feet from the top of each jump on, over a floor that ends at `edge`; empty where none launches."""
+    """x and y of the feet from the top of each jump on, above a floor that ends at `edge`; empty without a launch."""
     rows = _traces(tune, clock, tried, Course(solids=(Rectangle(-FAR, -1, edge, 0),))).reshape(len(tried), -1)
     found = []
     for x, y, marks in zip(rows["x"], rows["y"], rows["marks"], strict=True):
@@ -326,8 +339,10 @@ def _descents(tune: Tune, clock: Clock, tried: tuple[Way, ...], edge: float) -> 
 
 
 def _takeoffs(tune: Tune, clock: Clock, tried: tuple[Way, ...], longest: Records) -> list[_Takeoff]:
-    """Floors that end as early as the launch allows: right under the body, or so many ticks before it that coyote time
-    is just not over."""
+    """Floors that end as early as the launch allows.
+
+    That is right below the body, or as many ticks before as coyote time allows.
+    """
     launch = int(np.flatnonzero(longest["marks"] & LAUNCH)[0])
     found: list[_Takeoff] = []
     # At most so many ticks of coyote time, or a few of them where ticks are short.
@@ -345,10 +360,10 @@ def _takeoffs(tune: Tune, clock: Clock, tried: tuple[Way, ...], longest: Records
 
 
 def _crossed(tune: Tune, descent: Descent, edge: float, level: float) -> float:
-    """The widest gap that a jump crosses; NaN where it never comes down to the level from over it.
+    """The widest gap that a jump crosses; NaN if it never comes down to the level from above.
 
-    In a tick x comes first: the far side of the body may be over the ledge by the way of the very tick in which the
-    feet come to its height.
+    x moves first in a tick, so the far side of the body may get above the ledge in the very tick in which the feet
+    reach its height.
     """
     x, y = descent
     # It only falls.
@@ -359,7 +374,7 @@ def _crossed(tune: Tune, descent: Descent, edge: float, level: float) -> float:
 
 
 def _lands(tune: Tune, clock: Clock, way: Way, edge: float, gap: float, level: float) -> bool:
-    """Whether the gap is crossed, where it is really there."""
+    """Whether the gap is crossed when it is really there."""
     traces = _traces(tune, clock, _alone(way), course_between(edge, edge + gap, level))
     launches = np.flatnonzero(traces["marks"] & LAUNCH)
     if not len(launches):
@@ -372,7 +387,7 @@ def _lands(tune: Tune, clock: Clock, way: Way, edge: float, gap: float, level: f
 def _widest(
     tune: Tune, clock: Clock, tried: tuple[Way, ...], takeoffs: list[_Takeoff], level: float, needed: int
 ) -> tuple[float | None, float | None, int]:
-    """The widest gap, the one with the margin, and how many ticks after the edge the widest one's launch comes."""
+    """The widest gap, the widest with the margin, and how many ticks after the edge the widest one's launch comes."""
     crossed = [
         (_crossed(tune, descent, each.edge, level), each, way)
         for each in takeoffs
@@ -391,7 +406,7 @@ def _widest(
 
 
 def _with_margin(way: Way, needed: int) -> Way:
-    """The same way with frames to spare: pressed earlier where there is a run-up, and held shorter."""
+    """The same jump with frames to spare: pressed earlier if there is a run-up, and held shorter."""
     held = max(1, min(way.held, needed) - MARGIN)
     return Way(way.start, held, way.steering, MARGIN if way.start == RUNNING else 0)
 
@@ -412,7 +427,7 @@ def _gap(
 
 
 def _fall(tune: Tune, clock: Clock, edge: float, level: float) -> tuple[float, float] | None:
-    """Time and way of a run off the edge, without a jump, down to a level."""
+    """Time and distance of a run off the edge, without a jump, down to a level."""
     way = _alone(Way(RUNNING, 0))
     hands, _ = _hands(way, clock)
     traces = empty_records(TRACE, len(hands))
@@ -461,7 +476,7 @@ HEAD = (
 
 
 def table(found: Sequence[Reach]) -> list[tuple[str, ...]]:
-    """Rows of text for level designers, without their head (HEAD); empty where a ledge is out of reach."""
+    """Rows of text for level designers, without a header (HEAD); empty where a ledge is out of reach."""
     rows: list[tuple[str, ...]] = []
     for each in found:
         for gap in reversed(each.gaps):
@@ -478,7 +493,7 @@ def _told(value: float | None) -> str:
 
 
 def steps_table(found: Sequence[Reach]) -> list[tuple[str, ...]]:
-    """The steps and falls of each, as rows of text without a head."""
+    """The steps and falls of each, as rows of text without a header."""
     rows: list[tuple[str, ...]] = []
     for each in found:
         fall = ("", "") if each.fall is None else (f"{each.fall[0]:.3f}", f"{each.fall[1]:.2f}")

@@ -1,4 +1,4 @@
-"""Which numbers of a tune move a figure most, and which do not matter for it."""
+"""Which numbers of a tune change a figure most, and which have no effect on it."""
 
 from __future__ import annotations
 
@@ -28,9 +28,11 @@ NEAR = 0.02
 
 @dataclass(frozen=True)
 class Sensitivity:
-    """How a number moves a figure, per 1 % of the number (or of its comfortable range, where it is near 0; a whole
-    number by 1): `change` in the figure's unit, signed, and `share` of the figure, both None where the figure comes and
-    goes. `ticks`: the change in ticks of the clock, of a time.
+    """How a number changes a figure, per 1 % of the number.
+
+    For a number near 0 it is per 1 % of its comfortable range, for a whole number per 1. `change` is in the figure's
+    unit, signed; `share` is a share of the figure; both are None if the figure appears or disappears. `ticks`: the
+    change of a time in ticks of the clock.
     """
 
     parameter: Parameter
@@ -41,13 +43,17 @@ class Sensitivity:
 
     @property
     def matters(self) -> bool:
+        """Whether the number has an effect."""
         return self.share is None or abs(self.share) > NOTHING
 
 
 @dataclass(frozen=True)
 class SensitivityReport:
-    """Of one figure of one tune on one drill; `value` None where it does not show. `order`: the numbers that matter,
-    the greatest first; `idle`: those that do not; `off`: those at 0, which their step would switch on."""
+    """For one figure of one tune on one drill.
+
+    `value` is None if the figure is absent. `order`: the numbers that matter, the largest effect first; `idle`: those
+    without effect; `off`: those at 0, which a step would switch on.
+    """
 
     tune: Tune
     measure: Measure
@@ -58,7 +64,7 @@ class SensitivityReport:
 
 
 def sensitivities(tune: Tune, drill: Drill, clock: Clock, id: str) -> SensitivityReport:
-    """Weigh every number that has any effect for the tune; KeyError for an id that no figure has."""
+    """Try every number that has any effect for the tune; KeyError for an unknown measure."""
     measure = {each.id: each for each in MEASURES}[id]
     reading = read_off(simulate(tune, drill, clock), [id]).get(id)
     values = tune.values()
@@ -107,8 +113,10 @@ def _sides(parameter: Parameter, value: float) -> tuple[float, float, float]:
 
 
 def near_their_edge(study: Study, tune: Tune) -> list[tuple[Verdict, float]]:
-    """The targets of a tune that are met, but by little: by less than 2 % of the figure, or of the range; with how far
-    the edge is, in the figure's unit."""
+    """The targets of a tune that are barely met: by less than 2 % of the figure, or of the range.
+
+    Each with its distance to the limit, in the figure's unit.
+    """
     found = []
     for drill in study.drills:
         if drill.view != tune.view or not any(target.concerns(tune.name) for target in drill.targets):

@@ -1,4 +1,4 @@
-"""Many tunes that differ in some numbers, as the records that the kernel runs on, without a model of each."""
+"""Many tunes that differ in some numbers, as records for the kernel, without a model object for each."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ DERIVING = (
 
 
 def check_value(parameter: Parameter, value: Value, view: str) -> None:
-    """ValueError, in words, for what may not be entered."""
+    """Raise ValueError if the value is not allowed."""
     if parameter.kind == "switch":
         fits = isinstance(value, bool)
     elif parameter.kind == "choice":
@@ -36,9 +36,9 @@ def check_value(parameter: Parameter, value: Value, view: str) -> None:
 
 
 def varied(tune: Tune, columns: Mapping[str, Sequence[Value] | NDArray[Any]]) -> Records:
-    """Shape (n,) of dtype TUNE: the tune with each id's values in turn. All columns have the same length n.
+    """The tune with each id's values in turn, shape (n,) of dtype TUNE. All columns have the same length n.
 
-    ValueError, in words, for a value that may not be entered.
+    Raises ValueError for a value that is not allowed.
     """
     count = len(next(iter(columns.values()))) if columns else 1
     records = np.repeat(tune_records([tune]), count).view(np.recarray)
@@ -69,7 +69,7 @@ def _check(parameter: Parameter, column: Sequence[Value] | NDArray[Any], view: s
 
 
 def _derive(tune: Tune, ids: list[str], columns: Mapping[str, Any], records: Records) -> None:
-    """The first fields of the records, for each combination of what they follow from."""
+    """Compute the derived fields of the records, for each combination of what they depend on."""
     names = [name for name in TUNE.names or () if name in ("has_heading", "has_controls", "on_body")]
     combinations = list(zip(*([_plain(value) for value in columns[id]] for id in ids), strict=True))
     for combination in set(combinations):
