@@ -10,7 +10,7 @@ For scripts and notebooks (docs/scripting.md):
     cinetica.explain(trace, 47) # the rules that acted in the tick that ends in row 47
     cinetica.sweep(tune, drill, study.clock, {"jump.jump_speed": [12, 13, 14]})
 
-Each name is loaded when it is first asked for.
+Each name is imported on first use.
 """
 
 from __future__ import annotations

@@ -1,10 +1,10 @@
-"""Where the program begins."""
+"""The program's entry point."""
 
 import sys
 
 
 def main() -> None:
-    """The command line."""
+    """Run the command line."""
     try:
         from cinetica.cli import main
 

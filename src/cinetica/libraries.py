@@ -1,7 +1,7 @@
-"""Which system libraries of Qt are missing, and the one line that installs them.
+"""Which of Qt's system libraries are missing, and the command that installs them.
 
-Standard library only: the set-up runs this file before anything is installed
-(`python3 libraries.py` prints the missing Debian packages).
+Standard library only: the set-up runs this file before anything is installed (`python3 libraries.py` prints the missing
+Debian packages).
 """
 
 from __future__ import annotations
@@ -50,13 +50,16 @@ def has_display() -> bool:
 
 
 def missing_packages(*, display: bool, pdf: bool = False) -> list[str]:
-    """Debian packages of the libraries that do not load; with `display` also those of a window under X11, with `pdf`
-    those of a PDF."""
+    """Debian packages of the libraries that do not load.
+
+    With `display` also those of a window on X11, with `pdf` those for PDFs.
+    """
     needed = {**ALWAYS, **(ON_X11 if display else {}), **(FOR_PDF if pdf else {})}
     return [package for library, package in needed.items() if not _loads(library)]
 
 
 def install_line(packages: list[str]) -> str:
+    """The message with the command that installs these packages."""
     return (
         f"Qt needs system libraries that are not here; install them with: sudo apt-get install -y {' '.join(packages)}"
     )

@@ -1,4 +1,4 @@
-"""Papers, inks, dashes and letters: what tells the tunes apart, on the screen and on paper alike."""
+"""Papers, inks, dashes and letters that distinguish the tunes, on screen and in print."""
 
 from __future__ import annotations
 
@@ -11,8 +11,7 @@ OVER_PLACE, LOG_PLACE = 22, 23
 
 @dataclass(frozen=True, eq=False)
 class Palette:
-    """Colours of one look, of which there are two and no copies. Text has a contrast of at least 4.5 to 1 on `paper`
-    and on `sheet`."""
+    """The colours of one look; there are two, never copied. Text has a contrast of at least 4.5:1 on paper and sheet."""
 
     name: str
     paper: str
@@ -56,12 +55,15 @@ DASHES: tuple[tuple[float, ...], ...] = ((), (6, 3), (1.5, 2.5), (7, 2.5, 1.5, 2
 
 
 def style(place: int) -> int:
-    """Which of the six styles the tune at this place of the study has. From the seventh on they come again, but never
-    that of the first, which is the one that the others are held against."""
+    """Which of the six styles the tune at this place has.
+
+    From the seventh on they repeat, except that of the first, which is the reference.
+    """
     if place >= OVER_PLACE:
         return 5
     return place if place < 6 else 1 + (place - 1) % 5
 
 
 def letter(place: int) -> str:
+    """The letter of the tune at this place."""
     return LETTERS[place % len(LETTERS)]

@@ -1,4 +1,4 @@
-"""Writing a file so that a crash leaves the old one or the new one, never half of either."""
+"""Writing a file so that a crash leaves the old or the new one, never half of either."""
 
 from __future__ import annotations
 
@@ -11,17 +11,16 @@ from pathlib import Path
 
 
 def backup_of(path: Path) -> Path:
-    """Where the file as it was before the last save stands."""
+    """The path of the backup, which is the file as it was before the last save."""
     return path.with_name(f"{path.name}~")
 
 
 def write_atomically(path: Path, content: bytes, *, backup: bool = False, private: bool = False) -> None:
-    """Write beside the file, sync, rename over it. OSError if that cannot be done; the old file then stands.
+    """Write a temporary file, sync it, and rename it over `path`.
 
-    With `backup` the old file stays beside it under another name, with `private` nobody else may read it. A file that
-    is
-    reached by a link is written where it really is; what is no regular file (a pipe, a device) is written to, not
-    replaced.
+    Raises OSError if that fails; the old file is then intact. With `backup` the old file is kept under another name;
+    with `private` nobody else may read the new one. A symbolic link is followed, and what is not a regular file (a
+    pipe, a device) is written to, not replaced.
     """
     try:
         _check_link(path)
@@ -37,9 +36,10 @@ def write_atomically(path: Path, content: bytes, *, backup: bool = False, privat
 
 
 def _check_link(path: Path) -> None:
-    """OSError where a link in a folder that all may write into was laid by somebody else: it could lead anywhere.
+    """Raise OSError for a link made by somebody else in a folder that everybody may write to.
 
-    The kernel keeps from following such a link (proc(5), protected_symlinks), but not from reading where it leads.
+    It could lead anywhere. The kernel refuses to follow such a link (proc(5), protected_symlinks), but not to read
+    where it leads.
     """
     if not path.is_symlink():
         return
@@ -72,7 +72,7 @@ def _write(path: Path, content: bytes, backup: bool, private: bool) -> None:
 
 
 def _keep_group(path: Path, temporary: Path) -> None:
-    """The group that could read the file can read it still, where the person may give it on."""
+    """Give the new file the group of the old one, if the user may do so."""
     with contextlib.suppress(OSError):
         if path.exists() and path.stat().st_gid != temporary.stat().st_gid:
             mode = temporary.stat().st_mode & 0o777
@@ -81,7 +81,7 @@ def _keep_group(path: Path, temporary: Path) -> None:
 
 
 def mode_for(path: Path) -> int:
-    """Who may read the file: as before, or as the person's own files are."""
+    """The mode of the old file, or that of the user's new files."""
     if path.exists():
         return path.stat().st_mode & 0o777
     mask = os.umask(0)
@@ -90,7 +90,7 @@ def mode_for(path: Path) -> int:
 
 
 def _keep_as_backup(path: Path) -> None:
-    """The old content gets a second name, and that takes the backup's place: at no moment is there none of the two."""
+    """Link the old content under a second name, then rename that to the backup: both exist at every moment."""
     # A folder of our own for it: nobody can have put anything there before.
     with tempfile.TemporaryDirectory(dir=path.parent, prefix=f".{path.name[:40]}.") as folder:
         second = Path(folder) / "old"
@@ -104,7 +104,7 @@ def _keep_as_backup(path: Path) -> None:
 
 
 def _sync_folder(folder: Path) -> None:
-    """The rename itself reaches the disk."""
+    """Make sure that the rename itself reaches the disk."""
     descriptor = os.open(folder, os.O_RDONLY)
     try:
         os.fsync(descriptor)

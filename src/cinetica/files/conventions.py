@@ -1,5 +1,7 @@
-"""From our numbers to the game's and back: lengths in u or px, y up or down, seconds or frames, degrees or radians from
-where the game begins them."""
+"""Convert our numbers to the game's and back.
+
+Lengths in u or px, y up or down, seconds or frames, degrees or radians from the game's zero.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,7 @@ Numbers = TypeVar("Numbers", float, NDArray[np.float64])
 
 
 def factor(unit: str, conventions: Conventions) -> float:
-    """What a number in this unit of ours is multiplied by to be one of the game's."""
+    """The factor from a number in our unit to the game's."""
     length, time, angle = POWERS.get(unit, (0, 0, 0))
     scale = conventions.pixels_per_unit**length
     if conventions.per is Per.FRAME:
@@ -57,15 +59,17 @@ def unit_words(unit: str, conventions: Conventions) -> str:
 
 
 def is_share(parameter: Parameter, conventions: Conventions) -> bool:
-    """Whether the game has a rate as the share of the gap that it closes in a frame."""
+    """Whether the game keeps a rate as the share of the gap that it closes in a frame."""
     return bool(parameter.share) and conventions.per is Per.FRAME
 
 
 def to_game(
     parameter: Parameter, value: Value, conventions: Conventions, values: Mapping[str, Value] | None = None
 ) -> Value:
-    """A value of a tune as the game keeps it. Choices and switches stay as they are. `values` are the tune's own: they
-    say in which form a rate closes its share."""
+    """A tune's value as the game keeps it; choices and switches are unchanged.
+
+    `values` are the tune's own and determine in which form a rate closes its share.
+    """
     if parameter.kind != "number":
         return value
     if is_share(parameter, conventions):
@@ -76,9 +80,9 @@ def to_game(
 def from_game(
     parameter: Parameter, value: Value, conventions: Conventions, values: Mapping[str, Value] | None = None
 ) -> Value:
-    """The opposite of `to_game`. A speed that points up may come with either sign.
+    """The inverse of `to_game`. An upward speed may have either sign.
 
-    An exact share that is 1 but for the last digit of a number is that of the slowest rate that closes it.
+    An exact share that rounds to 1 becomes the slowest rate that closes it.
     """
     if parameter.kind == "whole" and isinstance(value, float) and value.is_integer():
         return int(value)
@@ -98,7 +102,7 @@ def _sign(parameter: Parameter, conventions: Conventions) -> float:
 
 
 def column_to_game(column: str, values: Numbers, conventions: Conventions) -> Numbers:
-    """A column of a trace as the game logs it. A facing is within half a turn of the game's own zero."""
+    """A column of a trace as the game logs it. A facing is within half a turn of the game's zero."""
     if column == "facing":
         values = _wrapped((-1.0 if conventions.turns_clockwise else 1.0) * (values - ZEROS[conventions.zero]))
     elif conventions.turns_clockwise if column in TURNED else conventions.y_down and column in UPWARD_COLUMNS + TILTED:
@@ -107,12 +111,12 @@ def column_to_game(column: str, values: Numbers, conventions: Conventions) -> Nu
 
 
 def _wrapped(angle: Numbers) -> Numbers:
-    """Within (-180, 180]."""
+    """Angles in (-180, 180]."""
     return 180.0 - (180.0 - angle) % 360.0
 
 
 def words(conventions: Conventions) -> str:
-    """The conventions in a line."""
+    """The conventions in one line."""
     lengths = "world units" if conventions.pixels_per_unit == 1 else f"{conventions.pixels_per_unit:g} pixels per unit"
     time = f"per frame at {conventions.rate:g} per second" if conventions.per is Per.FRAME else "per second"
     angle = "radians" if conventions.angle is Angle.RADIAN else "degrees"

@@ -1,5 +1,4 @@
-"""Figures for paper and for pages, drawn by Matplotlib as SVG: the stage of a drill, and its hands, states and
-curves."""
+"""Figures for documents, drawn by Matplotlib as SVG: the stage of a drill, and its input, states and curves."""
 
 from __future__ import annotations
 
@@ -49,8 +48,10 @@ SETTINGS: dict[Any, Any] = {
 
 
 def stage_svg(drill: Drill, traces: Sequence[Trace]) -> str:
-    """The course with every tune's path, its bodies every few frames, and its marks. `traces` are in the order of the
-    tunes."""
+    """The course with every tune's path, its body every few frames, and its marks.
+
+    `traces` are in the order of the tunes.
+    """
     left, bottom, right, top = _extent(traces)
     wide = WIDTH - LEFT - RIGHT
     scale = min(wide / (right - left), HIGHEST / (top - bottom))
@@ -70,7 +71,7 @@ def stage_svg(drill: Drill, traces: Sequence[Trace]) -> str:
 
 
 def curves_svg(drill: Drill, traces: Sequence[Trace]) -> str:
-    """Hands, states and the usual curves over one time axis."""
+    """Input, states and the usual curves over one time axis."""
     channels = [channel for channel in PRESETS[FIRST_PRESET][drill.view] if isinstance(channel, Channel)]
     hands = _lanes_of(drill)
     lanes_high, states_high = LANE * max(1, len(hands)), LANE * len(traces)
@@ -95,7 +96,7 @@ def curves_svg(drill: Drill, traces: Sequence[Trace]) -> str:
 
 
 def panels_svg(title: str, curves: Mapping[str, Curve]) -> str:
-    """Curves side by side on one scale, each under its name, without numbers: what a choice changes."""
+    """Curves side by side at one scale, each under its name, without numbers: what a choice changes."""
     with _figure(PANEL[1], PANEL[0] * len(curves)) as figure:
         panels = figure.subplots(1, len(curves), sharex=True, sharey=True, squeeze=False)[0]
         figure.subplots_adjust(left=0.01, right=0.99, bottom=0.04, top=1 - TITLE / PANEL[1], wspace=0.06)
@@ -107,7 +108,7 @@ def panels_svg(title: str, curves: Mapping[str, Curve]) -> str:
 
 @contextmanager
 def _figure(high: float, wide: float = WIDTH) -> Iterator[Figure]:
-    """A figure in our settings. Matplotlib is loaded when the first one is drawn."""
+    """A figure with our settings. Matplotlib is loaded when the first one is drawn."""
     import matplotlib as mpl
     from matplotlib.figure import Figure
 
@@ -116,7 +117,7 @@ def _figure(high: float, wide: float = WIDTH) -> Iterator[Figure]:
 
 
 def _add_axes(figure: Figure, top: float, high: float, shared: Axes | None = None) -> Axes:
-    """Axes so far under the upper edge, in points, and so high; with the time axis of others where they are given."""
+    """Axes at a distance from the top edge, in points, of a given height; `shared` gives the time axis."""
     whole = figure.get_figheight() * 72
     rect = (LEFT / WIDTH, 1 - (top + high) / whole, 1 - (LEFT + RIGHT) / WIDTH, high / whole)
     return figure.add_axes(rect, sharex=shared)
@@ -132,7 +133,7 @@ def _svg(figure: Figure, title: str) -> str:
 
 
 def _pen(place: int, width: float = LINE) -> dict[str, Any]:
-    """Colour, dashes and width of a tune's line; Matplotlib counts dashes in widths of the line."""
+    """Colour, dashes and width of a tune's line; Matplotlib measures dashes in line widths."""
     dashes = DASHES[style(place)]
     return {
         "color": DAY.inks[style(place)], "linewidth": width, "dash_capstyle": "butt",
@@ -141,7 +142,7 @@ def _pen(place: int, width: float = LINE) -> dict[str, Any]:
 
 
 def _draw_legend(figure: Figure, traces: Sequence[Trace]) -> None:
-    """Letter, line and name of every tune over the figure."""
+    """Draw the letter, line and name of every tune above the figure."""
     from matplotlib.lines import Line2D
 
     lines = [Line2D([], [], **_pen(place)) for place in range(len(traces))]
@@ -153,7 +154,7 @@ def _draw_legend(figure: Figure, traces: Sequence[Trace]) -> None:
 
 
 def _extent(traces: Sequence[Trace]) -> tuple[float, float, float, float]:
-    """Left, bottom, right and top of all that a body was at, with a little room."""
+    """Left, bottom, right and top of everything that the bodies reach, with a margin."""
     boxes = []
     for trace in traces:
         (low_x, high_x), (low_y, high_y) = trace.span("x"), trace.span("y")
@@ -206,7 +207,7 @@ def _draw_path(axes: Axes, trace: Trace, place: int) -> None:
 
 
 def _lanes_of(drill: Drill) -> list[str]:
-    """The keys and the sticks that the take uses, each axis of a stick by itself."""
+    """The keys and the stick axes that the take uses."""
     take = drill.take
     keys = [key for key in KEYS if getattr(take.keys, key)]
     return keys + [f"{stick} {axis}" for stick in ("stick", "aim") if getattr(take, stick) for axis in "xy"]
@@ -232,7 +233,7 @@ def _draw_hands(axes: Axes, drill: Drill, lanes: Sequence[str]) -> None:
 
 
 def _name_lanes(axes: Axes, names: Sequence[str]) -> None:
-    """Lanes from the top down, each with its name."""
+    """Label the lanes, from the top down."""
     axes.set_yticks(range(len(names)), list(names))
     axes.set_ylim(max(1, len(names)) - 0.5, -0.5)
     axes.grid(False)

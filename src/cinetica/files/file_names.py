@@ -1,4 +1,4 @@
-"""Names of things as names of files."""
+"""Names of things as file names."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ BACKUP_SIGN = 1
 
 
 def file_name(name: str) -> str:
-    """A drill's or tune's name as the name of a file."""
+    """A drill's or tune's name as a file name."""
     kept = "".join(letter if letter.isalnum() or letter in "-_" else "-" for letter in name.lower().replace("'", ""))
     joined = "-".join(part for part in kept.split("-") if part) or "drill"
     # File systems count bytes, and something still comes behind it.
@@ -20,7 +20,7 @@ def file_name(name: str) -> str:
 
 
 def fitting(path: Path) -> Path:
-    """The path, with its name cut so that the folder's file system takes it and its backup; the ending stays."""
+    """The path with its name shortened so that the file system accepts it and its backup; the suffix stays."""
     try:
         most = os.pathconf(path.parent, "PC_NAME_MAX") - BACKUP_SIGN
     except OSError:
@@ -33,7 +33,7 @@ def fitting(path: Path) -> Path:
 
 
 def file_names(names: Sequence[str]) -> list[str]:
-    """A name of a file for each, of which no two are the same, not even where upper and lower case count as one."""
+    """A file name for each; all differ even if the file system ignores case."""
     made: list[str] = []
     for name in names:
         wanted = file_name(name).strip("-") or "unnamed"

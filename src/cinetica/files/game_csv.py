@@ -1,4 +1,4 @@
-"""A curve that a game has logged as CSV: how it is laid out is guessed, shown, corrected by hand, and then read."""
+"""A game's log as CSV: its layout is guessed, shown, corrected by the user, and then read."""
 
 from __future__ import annotations
 
@@ -42,11 +42,10 @@ _NAMES = {
 
 @dataclass(frozen=True)
 class Layout:
-    """How a log is to be read.
+    """How a log is read.
 
-    `columns` has the place (from 0) of each of `ROLES` that is there. Positions are divided by `pixels_per_unit` after
-    `offset`
-    (in the file's own unit) is taken away; velocities count per frame of 1/`rate` s, or per second.
+    `columns` maps each of `ROLES` that is present to its column, from 0. `offset` (in the file's unit) is subtracted
+    from positions, which are then divided by `pixels_per_unit`. Velocities are per frame of 1/`rate` s, or per second.
     """
 
     delimiter: str = ","
@@ -60,13 +59,13 @@ class Layout:
     offset: tuple[float, float] = (0.0, 0.0)
 
     def with_column(self, role: str, place: int | None) -> Layout:
-        """The same with a role at another place, or nowhere."""
+        """The layout with a role at another column, or without it."""
         columns = {other: at for other, at in self.columns.items() if other != role and at != place}
         return replace(self, columns=columns if place is None else columns | {role: place})
 
 
 def read_text(path: Path) -> str:
-    """The text of a log; Refused, in words, if it cannot be read."""
+    """The text of a log; Refused if it cannot be read."""
     raw = read_bytes(path, LARGEST, "log fewer frames")
     if b"\0" in raw[:4096]:
         raise Refused([f"{path}: not a text; a log is CSV, in UTF-8"])
@@ -74,7 +73,7 @@ def read_text(path: Path) -> str:
 
 
 def rows_of(text: str, delimiter: str, most: int | None = None) -> list[list[str]]:
-    """The rows as cells, without empty ones and comments; at most so many. Refused if there are too many of them."""
+    """The rows as cells, without empty ones and comments, at most `most`; Refused if there are too many."""
     rows: list[list[str]] = []
     lines = (_short_enough(line) for line in io.StringIO(text) if line.strip() and not line.lstrip().startswith("#"))
     count = 0
@@ -108,8 +107,10 @@ def _is_number(cell: str, decimal_comma: bool) -> bool:
 
 
 def guess(text: str, conventions: Conventions) -> Layout:
-    """How the log is probably laid out; units and axes are those of the study's conventions. Refused if it is no table
-    of numbers."""
+    """The likely layout of a log; units and axes are those of the study's conventions.
+
+    Raises Refused if the text is not a table of numbers.
+    """
     delimiter, rows = _best_delimiter(text)
     comma = delimiter != "," and any(re.fullmatch(r"-?\d+,\d+", cell) for row in rows for cell in row)
     header = not all(_is_number(cell, comma) for cell in rows[0] if cell)
@@ -129,9 +130,9 @@ def guess(text: str, conventions: Conventions) -> Layout:
 
 
 def with_likely_units(text: str, layout: Layout, x: Numbers, y: Numbers) -> Layout:
-    """Units and direction of y in which the log is about as large as a trace with these positions (in u).
+    """The units and direction of y with which the log is about the size of a trace with these positions (in u).
 
-    A log that cannot be read, or is like the trace in no usual scale, stays as it is.
+    A log that cannot be read, or that fits at no usual scale, keeps its layout.
     """
     try:
         log = read_columns(text, layout)
@@ -162,7 +163,7 @@ def _points_down(log: Log, y: Numbers) -> bool:
 
 
 def _counts_frames(log: Log, rate: float) -> bool:
-    """Whether velocities are ways per frame: then they are as large as the steps from row to row."""
+    """Whether velocities are per frame: they are then about the difference of successive rows."""
     for axis in "xy":
         if axis in log.columns and f"v{axis}" in log.columns:
             way, speed = float(np.ptp(log.columns[axis])), float(np.abs(log.columns[f"v{axis}"]).max())
@@ -173,9 +174,9 @@ def _counts_frames(log: Log, rate: float) -> bool:
 
 
 def from_start(text: str, layout: Layout, start: tuple[float, float]) -> Layout:
-    """The same, counted so that the first row lies at the drill's start (in u): a game has its origin where it likes.
+    """The layout with an offset that puts the first row at the drill's start (in u), since games have any origin.
 
-    A log that does not begin at frame or time 0, and one that cannot be read, stays as it is.
+    A log that does not begin at frame or time 0, and one that cannot be read, keeps its layout.
     """
     try:
         log = read_columns(text, layout)
@@ -192,7 +193,7 @@ def from_start(text: str, layout: Layout, start: tuple[float, float]) -> Layout:
 
 
 def _best_delimiter(text: str) -> tuple[str, list[list[str]]]:
-    """The delimiter that cuts most rows into the same number of at least two cells."""
+    """The delimiter that splits most rows into the same number of at least two cells."""
     best, sample = (0.0, 0), ("", [[""]])
     for delimiter in DELIMITERS:
         rows = rows_of(text[: 200 * SAMPLE * 10], delimiter, SAMPLE)
@@ -210,7 +211,10 @@ def _best_delimiter(text: str) -> tuple[str, list[list[str]]]:
 
 
 def _by_place(rows: list[list[str]], comma: bool) -> dict[str, int]:
-    """Without names: a first column that grows evenly is the frame (by 1) or the time, and then come x, y, vx, vy."""
+    """The columns of a file without headings.
+
+    A first column that grows evenly is the frame (by 1) or the time; then come x, y, vx, vy.
+    """
     first = [_float(row[0], comma) for row in rows]
     steps = np.diff(first)
     width = len(rows[0]) if rows else 0
@@ -230,14 +234,14 @@ def _float(cell: str, comma: bool) -> float:
 
 @dataclass(frozen=True)
 class Log:
-    """The columns as they stand in the file: frames or times, and positions and velocities in the game's own units."""
+    """The columns as in the file: frames or times, and positions and velocities in the game's units."""
 
     time: Numbers
     columns: dict[str, Numbers]
 
 
 def read_columns(text: str, layout: Layout) -> Log:
-    """The columns that the layout names; Refused, with the row of each fault, if one is no table of numbers."""
+    """The columns that the layout names; Refused, listing every faulty row, if one is not numeric."""
     if "x" not in layout.columns and "y" not in layout.columns:
         raise Refused(["no column is named as x or y; a log needs a position"])
     rows = rows_of(text, layout.delimiter)[1 if layout.header else 0 :]
@@ -266,7 +270,7 @@ def read_columns(text: str, layout: Layout) -> Log:
 
 
 def logged(text: str, layout: Layout, name: str, drill: str) -> Logged:
-    """The curve in our own units, y up. What is missing is derived: velocities from positions, a missing axis is 0."""
+    """The curve in our units, y up. Missing velocities are derived from positions; a missing axis is 0."""
     if not layout.pixels_per_unit >= FEWEST_PIXELS:
         raise Refused([f"the number of pixels in a unit must be more than 0, at least {FEWEST_PIXELS:g}"])
     log = read_columns(text, layout)

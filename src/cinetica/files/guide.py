@@ -15,25 +15,25 @@ _HEADING = re.compile(r"^## (?:\d+\. )?(.+)$", re.MULTILINE)
 
 @dataclass(frozen=True)
 class Job:
-    """`text` is Markdown; its pictures lie beneath `guide_folder()`."""
+    """`text` is Markdown; its pictures are in `guide_folder()`."""
 
     title: str
     text: str
 
     def has(self, words: str) -> bool:
-        """Whether all of these words stand in it."""
+        """Whether the job contains all of these words."""
         inside = f"{self.title} {self.text}".casefold()
         return all(word in inside for word in words.casefold().split())
 
 
 def guide_folder() -> Path | None:
-    """Where the guide lies; None if it was not installed."""
+    """The folder of the guide; None if it is not installed."""
     return next((folder for folder in PLACES if (folder / "guide.md").is_file()), None)
 
 
 @cache
 def jobs() -> tuple[Job, ...]:
-    """In the order of the guide; empty where it was not installed."""
+    """In the order of the guide; empty if it is not installed."""
     folder = guide_folder()
     if folder is None:
         return ()

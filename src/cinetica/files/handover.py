@@ -1,4 +1,4 @@
-"""A tune's numbers in the game's own conventions, as text in several formats; and back."""
+"""A tune's numbers in the game's conventions, as text in several formats, and back."""
 
 from __future__ import annotations
 
@@ -54,7 +54,7 @@ LARGEST = 2**20
 
 @dataclass(frozen=True)
 class Figure:
-    """One number as the game has it: its name there, the value, and the unit in words (empty where it has none)."""
+    """One number as the game has it: its name there, the value, and the unit (may be empty)."""
 
     parameter: Parameter
     name: str
@@ -63,17 +63,19 @@ class Figure:
 
     @property
     def comment(self) -> str:
+        """The unit, the meaning and which sign points up."""
         unit = f"{self.unit}: " if self.unit else ""
         up = " Negative is up." if self.parameter.upward and isinstance(self.value, float) and self.value < 0 else ""
         return f"{unit}{self.parameter.meaning}{up}"
 
 
 def game_name(parameter: Parameter, conventions: Conventions) -> str:
+    """The game's name of a parameter."""
     return conventions.names.get(parameter.id, parameter.key)
 
 
 def figures(tune: Tune, conventions: Conventions) -> list[Figure]:
-    """Every number that matters under the tune's own choices, in the order of the declarations."""
+    """Every number that matters with the tune's choices, in the order of the declarations."""
     values = tune.values()
     return [
         Figure(p, game_name(p, conventions), to_game(p, values[p.id], conventions, values), _unit(p, conventions))
@@ -87,7 +89,7 @@ def _unit(parameter: Parameter, conventions: Conventions) -> str:
 
 
 def _number(value: Value) -> str:
-    """15 digits: all that a reader can want, without the last one that a conversion leaves behind."""
+    """Format with 15 digits, which hides the rounding error of a conversion."""
     if isinstance(value, float):
         # A conversion may leave -0.
         text = f"{value + 0.0:.15g}"
@@ -96,23 +98,24 @@ def _number(value: Value) -> str:
 
 
 def _identifier(name: str, reserved: frozenset[str]) -> str:
-    """Letters, digits and _ only, and no word of the language."""
+    """The name as an identifier: letters, digits and _ only, and no reserved word."""
     text = re.sub(r"[^A-Za-z0-9]+", "_", name).strip("_")
     text = text if text and not text[0].isdigit() else f"Tune_{text}".rstrip("_")
     return _allowed(text, reserved)
 
 
 def _allowed(name: str, reserved: frozenset[str]) -> str:
-    """The name, with a _ behind it where it is a word of the language; read back, that counts as the same name."""
+    """The name with a trailing _ if it is a reserved word; it is read back as the same name."""
     while name in reserved:
         name += "_"
     return name
 
 
 def _plain(text: str) -> str:
-    """A text as it may stand in a comment of any of the languages: on one line, and with nothing in it that ends a
-    comment,
-    begins another, or means something to whoever reads the file."""
+    """The text made safe for a comment in any of the languages.
+
+    It is on one line and contains nothing that ends a comment, begins another, or is a directive.
+    """
     shown = "".join(letter if letter.isprintable() else " " for letter in text)
     return " ".join(
         shown.replace("\\", "/")
@@ -210,6 +213,8 @@ def _table(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> st
 
 @dataclass(frozen=True)
 class Format:
+    """An output format."""
+
     name: str
     suffix: str
     write: Callable[[Tune, Sequence[Figure], Conventions], str]
@@ -239,14 +244,14 @@ _IN_COLUMNS = re.compile(r"^(?P<name>[A-Za-z_]\w*)\s{2,}(?P<value>\S+)(?:\s|$)",
 
 @dataclass(frozen=True)
 class Numbers:
-    """What a text says: values in our own units by id, and the names in it that are no number of ours."""
+    """What was read: values in our units by id, and names that match none of our numbers."""
 
     values: dict[str, Value]
     unknown: tuple[str, ...]
 
 
 def read_numbers(text: str, conventions: Conventions) -> Numbers:
-    """The numbers in a text of any of `FORMATS`; Refused, in words, where there is none or one is not to be had."""
+    """The numbers in a text of any of `FORMATS`; Refused if there are none, or one is invalid."""
     if len(text) > LARGEST:
         raise Refused([f"larger than {LARGEST // 2**20} MiB; a tune's numbers are a short text"])
     found = _pairs(text)
@@ -276,7 +281,7 @@ def read_numbers(text: str, conventions: Conventions) -> Numbers:
 
 
 def with_numbers(tune: Tune, values: dict[str, Value]) -> Tune:
-    """The tune with these values; Refused, with every fault, if some will not do."""
+    """The tune with these values; Refused, listing every fault, if some are invalid."""
     faults = []
     for id, value in values.items():
         parameter = next(parameter for parameter in PARAMETERS if parameter.id == id)
@@ -298,7 +303,7 @@ def _fits(parameter: Parameter, value: object) -> bool:
 
 
 def _pairs(text: str) -> dict[str, Value]:
-    """Names and values, whatever the format: each is told by what it looks like."""
+    """Names and values in any format, recognised by its syntax."""
     for read in (_from_json, _from_toml, _from_csv, _from_code, _from_columns):
         if found := read(text):
             return found
@@ -354,7 +359,7 @@ def _from_columns(text: str) -> dict[str, Value]:
 
 
 def _value(text: str) -> Value:
-    """A literal of any of the languages: a number (with the f that some of them add), true or false, or a word."""
+    """A literal of any of the languages: a number (perhaps with a trailing f), true or false, or a word."""
     if text.lower() in ("true", "false"):
         return text.lower() == "true"
     text = text.strip('"')

@@ -1,4 +1,4 @@
-"""Targets as a JUnit report, as a game's continuous integration shows them: a test for each target."""
+"""Targets as a JUnit report, as continuous integration shows them: one test for each target."""
 
 from __future__ import annotations
 
@@ -10,7 +10,10 @@ from cinetica.reading.targets import Verdict
 
 
 def junit_text(study: str, found: Iterable[Verdict]) -> str:
-    """A suite for each drill; a test is named by its figure and what it is to be, and fails with what is."""
+    """A suite for each drill.
+
+    A test is named by its figure and range; a failure gives the value.
+    """
     report = JUnitXml(_plain(study))
     suites: dict[str, TestSuite] = {}
     for verdict in found:
@@ -26,5 +29,5 @@ def junit_text(study: str, found: Iterable[Verdict]) -> str:
 
 
 def _plain(text: str) -> str:
-    """Without what XML cannot hold."""
+    """The text without characters that XML does not allow."""
     return "".join(letter if letter.isprintable() else " " for letter in text)

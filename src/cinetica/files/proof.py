@@ -46,7 +46,7 @@ def _table(header: Iterable[str], rows: Iterable[Iterable[object]]) -> str:
 
 
 def hands_text(drill: Drill, study: Study) -> str:
-    """What the hands hold in each tick, as CSV: a game that replays these rows gets the same input."""
+    """The input of each tick as CSV: a game that replays these rows gets the same input."""
     hands, dts, _ = schedule(drill.take, study.clock)
     time = np.cumsum(dts)
     columns = [hands[key].astype(int).tolist() for key in KEYS] + [
@@ -57,12 +57,12 @@ def hands_text(drill: Drill, study: Study) -> str:
 
 
 def expected_columns(trace: Trace, conventions: Conventions) -> dict[str, Numbers]:
-    """The compared columns of a trace in the game's own numbers."""
+    """The compared columns of a trace in the game's numbers."""
     return {column: column_to_game(column, trace[column], conventions) for column in COMPARED}
 
 
 def expected_text(trace: Trace, conventions: Conventions) -> str:
-    """The trace in the game's own numbers, as CSV: what the game's own log should say; from above with the facing."""
+    """The trace in the game's numbers, as CSV: what the game's log should contain; from above with the facing."""
     found = expected_columns(trace, conventions)
     if trace.tune.view == "top":
         found["facing"] = column_to_game("facing", trace["facing"], conventions)
@@ -74,7 +74,7 @@ def expected_text(trace: Trace, conventions: Conventions) -> str:
 
 
 def proof_page(study: Study, tune: Tune, drills: list[Drill]) -> str:
-    """A short page for the programmer, as HTML on its own."""
+    """A short page for the programmer, as self-contained HTML."""
     conventions = study.conventions
     units = ", ".join(f"{column} in {unit_words(BY_COLUMN[column].unit, conventions)}" for column in COMPARED)
     agreed = [
@@ -93,8 +93,10 @@ def proof_page(study: Study, tune: Tune, drills: list[Drill]) -> str:
 
 
 def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
-    """Write numbers, hands, expected traces and the page; the files, in order. OSError if one cannot be written,
-    Refused if there is no drill."""
+    """Write numbers, input, expected traces and the page; returns the files in order.
+
+    Raises OSError if one cannot be written, Refused if there is no drill.
+    """
     drills = [drill for drill in study.drills if drill.view == tune.view]
     if not drills:
         raise Refused([f"there is no drill of the view of {tune.name!r} to prove it on"])
@@ -116,19 +118,22 @@ def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
 
 @dataclass(frozen=True)
 class Checked:
-    """A verdict with the words for it."""
+    """A verdict and its words."""
 
     verdict: Verdict
     lines: tuple[str, ...]
 
     @property
     def follows(self) -> bool:
+        """Whether the log follows the tune."""
         return self.verdict.off is None
 
 
 def check_log(study: Study, tune: Tune, drill: Drill, text: str, layout: Layout, tolerance: float) -> Checked:
-    """Hold a game's log against a tune, in the log's own numbers. Refused if the log cannot be read or goes past the
-    drill."""
+    """Compare a game's log with a tune, in the log's own numbers.
+
+    Raises Refused if the log cannot be read or is longer than the drill.
+    """
     log = read_columns(text, layout)
     trace = simulate(tune, drill, study.clock)
     rows = _rows(log.time, log.columns.get("frame"), trace)
@@ -147,7 +152,7 @@ def check_log(study: Study, tune: Tune, drill: Drill, text: str, layout: Layout,
 
 
 def _rows(time: Numbers, frame: Numbers | None, trace: Trace) -> np.ndarray:
-    """The row of the trace for each row of the log: by its frame, or else the row that is nearest in time."""
+    """The row of the trace for each row of the log: by its frame or, without frames, the nearest in time."""
     if frame is not None:
         if np.any(frame < 0) or np.any(frame != np.round(frame)):
             raise Refused(["the frame column must count whole frames from 0"])

@@ -1,4 +1,4 @@
-"""Reading a file that may be anything."""
+"""Reading a file that may contain anything."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from cinetica.model.text import visible
 
 
 class Refused(Exception):
-    """A file or a value that cannot be taken; `faults` has one plain line for each reason."""
+    """A file or value that is not accepted; `faults` has one plain line for each reason."""
 
     def __init__(self, faults: Iterable[str]) -> None:
         # They may quote the file.
@@ -18,7 +18,7 @@ class Refused(Exception):
 
 
 def read_bytes(path: Path, most: int, advice: str) -> bytes:
-    """What stands in the file; Refused, in words, if it cannot be read or is larger than `most` bytes."""
+    """The content of a file; Refused if it cannot be read or is larger than `most` bytes."""
     try:
         if path.exists() and not path.is_file():
             raise Refused([f"{path}: {'a folder' if path.is_dir() else 'no regular file'}; give the name of a file"])

@@ -1,5 +1,7 @@
-"""The tick of one tune, step by step, with its own numbers put in: enough to write it without having seen this
-program."""
+"""The tick of one tune, step by step, with its own numbers.
+
+It is enough to implement the tick without having seen this program.
+"""
 
 from __future__ import annotations
 
@@ -18,14 +20,14 @@ from cinetica.reading.laws import LAW_WORDS
 
 @dataclass(frozen=True)
 class Step:
-    """A step of the tick: what it is about, and its rules, one to a line."""
+    """A step of the tick: its title, and its rules, one per line."""
 
     title: str
     rules: tuple[str, ...]
 
 
 def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventions) -> list[Step]:
-    """The steps of a tick in their order. Rules that this tune or its drills never come to are left out."""
+    """The steps of a tick in order, without rules that this tune and its drills never use."""
     numbers = {}
     for figure in figures(tune, conventions):
         value, unit = figure.value, figure.unit
@@ -98,7 +100,7 @@ class _Recipe:
         )
 
     def angles(self) -> Iterator[str]:
-        """Where the game begins its angles, and which way they grow."""
+        """Where the game's angles begin, and which way they grow."""
         words = {"right": "to the right", "up": "up", "left": "to the left", "down": "down"}
         way = "clockwise" if self.conventions.turns_clockwise else "counter-clockwise"
         unit = "radians" if self.conventions.angle is Angle.RADIAN else "degrees"

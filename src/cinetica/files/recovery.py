@@ -1,7 +1,7 @@
-"""What was not saved yet, kept in the state directory while it is edited, and found again after a crash.
+"""Unsaved work, kept in the state directory while it is edited, and found again after a crash.
 
-A window owns one recovery file and holds a lock beside it. The kernel drops the lock when the process ends, however it
-ends; a recovery file whose lock is free was therefore left behind.
+A window owns one recovery file and holds a lock beside it. The kernel releases the lock when the process ends, however
+it ends, so a recovery file with a free lock was left behind.
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ def _lock_beside(file: Path) -> Path:
 
 
 def _hold(lock: Path) -> int | None:
-    """The lock's descriptor, or None if another process (or window) holds it."""
+    """The lock's descriptor, or None if another process or window holds it."""
     descriptor = os.open(lock, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
     try:
         fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -47,8 +47,10 @@ class RecoveryFile:
         self._text = StudyText()
 
     def keep(self, study: Study, origin: Path | None) -> None:
-        """Write the study as it is now, and where it came from. OSError if that cannot be done; what was kept before
-        then stands."""
+        """Write the study as it is now, and the file it came from.
+
+        Raises OSError if that fails; what was written before is then intact.
+        """
         at = datetime.now().astimezone().isoformat(timespec="seconds")
         head = {"format": FORMAT, "version": 1, "at": at, "origin": str(origin) if origin else None}
         # In ASCII: a path may hold bytes that are no text.
@@ -56,10 +58,11 @@ class RecoveryFile:
         write_atomically(self.path, text.encode(), private=True)
 
     def forget(self) -> None:
-        """All is saved: there is nothing to recover."""
+        """Delete the recovery file: everything is saved."""
         self.path.unlink(missing_ok=True)
 
     def close(self) -> None:
+        """Delete the recovery file and release the lock."""
         self.forget()
         _lock_beside(self.path).unlink(missing_ok=True)
         if self.lock is not None:
@@ -69,7 +72,7 @@ class RecoveryFile:
 
 @dataclass
 class LeftBehind:
-    """A study that a crash has left: as it was `at` a moment, from the file `origin`, if it was ever saved."""
+    """A study left by a crash, as it was `at` a moment, from the file `origin` if it was ever saved."""
 
     path: Path
     study: Study
@@ -78,18 +81,18 @@ class LeftBehind:
     lock: int
 
     def remove(self) -> None:
-        """It is dealt with."""
+        """Delete it: it has been opened or discarded."""
         self.path.unlink(missing_ok=True)
         _lock_beside(self.path).unlink(missing_ok=True)
         os.close(self.lock)
 
     def leave(self) -> None:
-        """Another time."""
+        """Leave it for the next start."""
         os.close(self.lock)
 
 
 def left_behind(folder: Path) -> list[LeftBehind]:
-    """The studies that no running process owns, newest first; each is ours until it is removed or left."""
+    """The studies that no running process owns, newest first; each is locked by us until removed or left."""
     found = []
     for path in folder.glob("*.json"):
         try:
@@ -111,7 +114,7 @@ def left_behind(folder: Path) -> list[LeftBehind]:
 
 
 def _sweep(lock_path: Path) -> None:
-    """What a crash left without anything to recover: the lock, and a temporary file that was being written."""
+    """Delete what a crash left with nothing to recover: the lock, and an unfinished temporary file."""
     try:
         lock = _hold(lock_path)
     except OSError:

@@ -1,9 +1,7 @@
-"""The report: one self-contained document with the tunes side by side, the curves, the measures and the notes;
-and tables.
+"""The report: one self-contained document with tunes, curves, measures and notes; and tables.
 
-It is HTML that a browser shows by day and by night, on a desk and on a phone, and that WeasyPrint sets as a PDF: the
-same
-figures, as lines and not as pixels.
+It is HTML that a browser shows by day and by night, on a desk and on a phone, and that WeasyPrint sets as a PDF with
+the same vector figures.
 """
 
 from __future__ import annotations
@@ -46,7 +44,7 @@ LONGEST_TABLE = 60
 
 @dataclass(frozen=True)
 class Pinned:
-    """What was taken out of the page Survey: a picture as SVG, and the rows under their head."""
+    """A picture added from the page Survey, as SVG, and its table."""
 
     title: str
     svg: bytes
@@ -55,26 +53,27 @@ class Pinned:
 
     @property
     def picture(self) -> str:
-        """The picture as the address of an image, which nothing in it can break out of."""
+        """The picture as a data URL, which no markup in it can escape."""
         return f"data:image/svg+xml;base64,{base64.b64encode(self.svg).decode()}"
 
     @property
     def shown_rows(self) -> tuple[tuple[str, ...], ...]:
+        """The table's rows; empty if the table is too long."""
         return self.rows if len(self.rows) <= LONGEST_TABLE else ()
 
 
 def measures_of(study: Study, drill: Drill) -> list[tuple[Tune, dict[str, Reading]]]:
-    """What is read off every tune on a drill."""
+    """The figures of every tune on a drill."""
     return [(tune, read_off(simulate(tune, drill, study.clock))) for tune in study.tunes_for(drill)]
 
 
 def in_a_cell(text: str) -> str:
-    """A text as a cell of a table that a spreadsheet opens: what it would run as a formula is a text there, too."""
+    """A text for a cell of a spreadsheet: what it would run as a formula stays text."""
     return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
 
 
 def measures_csv(study: Study, drills: Iterable[Drill]) -> str:
-    """A line for each measure of each tune on each drill."""
+    """One line for each measure of each tune on each drill."""
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(("drill", "tune", "measure", "value", "unit", "ticks"))
@@ -103,8 +102,7 @@ def _shown(value: Value) -> str:
 
 
 def _numbers(tunes: Sequence[Tune]) -> list[dict[str, object]]:
-    """What matters to one of the tunes and is not what everyone has at first, tune by tune, in the groups of the
-    sheet."""
+    """Numbers that matter to at least one tune and are not at their default, in the groups of the sheet."""
     values = [tune.values() for tune in tunes]
     groups: dict[str, list[dict[str, object]]] = {section: [] for section in SECTIONS}
     for parameter in PARAMETERS:
@@ -117,7 +115,7 @@ def _numbers(tunes: Sequence[Tune]) -> list[dict[str, object]]:
 
 
 def _measures(read: Sequence[tuple[Tune, dict[str, Reading]]]) -> list[list[dict[str, object]]]:
-    """In two halves, to stand side by side where tunes are few."""
+    """In two halves, to be set side by side if there are few tunes."""
     rows: list[dict[str, object]] = []
     for measure in MEASURES:
         cells = [f"{readings[measure.id].value:.3f}" if measure.id in readings else "·" for _, readings in read]
@@ -128,7 +126,7 @@ def _measures(read: Sequence[tuple[Tune, dict[str, Reading]]]) -> list[list[dict
 
 
 def _colours() -> list[tuple[str, str]]:
-    """The colours of figures by day, as Matplotlib writes them, each with that of the night."""
+    """The colours of figures by day, as Matplotlib writes them, each with its colour by night."""
     names = ("paper", "grid_fine", "grid", "ink", "soft", "accent", "earth", "earth_edge")
     pairs = [(getattr(DAY, name), getattr(NIGHT, name)) for name in names]
     return [(day.lower(), night) for day, night in (*pairs, *zip(DAY.inks, NIGHT.inks, strict=True))]
@@ -151,7 +149,7 @@ def _go_on(done: int, of: int) -> bool:
 def report_html(
     study: Study, drills: Sequence[Drill], progress: Progress = _go_on, paper: str = "A4", pinned: Sequence[Pinned] = ()
 ) -> str | None:
-    """One HTML page that needs nothing else; None if it was called off."""
+    """A self-contained HTML page; None if it was cancelled."""
     views = []
     done = 0
     for view, title in VIEWS:
@@ -187,9 +185,9 @@ def write_report(
     paper: str = "A4",
     pinned: Sequence[Pinned] = (),
 ) -> bool:
-    """Write the sheet as PDF or, by any other suffix, HTML; False if it was called off.
+    """Write the report as PDF or, with any other suffix, HTML; False if it was cancelled.
 
-    OSError if it cannot be written, Refused if there is no library to set a PDF with.
+    Raises OSError if it cannot be written, Refused if the PDF library is missing.
     """
     page = report_html(study, drills, progress, paper, pinned)
     if page is None:

@@ -1,4 +1,4 @@
-"""Studies as JSON (RFC 8259), and what is wrong with one that is not, in words."""
+"""Studies as JSON (RFC 8259), and descriptions of what is wrong with an invalid one."""
 
 from __future__ import annotations
 
@@ -36,12 +36,12 @@ _DECLARED = {parameter.id: parameter for parameter in (*PARAMETERS, *CLOCK_PARAM
 
 
 def read_study(path: Path) -> Study:
-    """The study in a file; Refused, with place and reason of every fault, if there is none."""
+    """The study in a file; Refused, with place and reason of every fault, if it is invalid."""
     return parse_study(read_bytes(path, LARGEST, "a study is a small text file"), str(path))
 
 
 def parse_study(content: bytes | str, source: str) -> Study:
-    """The study in a JSON text; `source` names it in the faults."""
+    """The study in a JSON text; `source` is its name in error messages."""
     _check_size(content, source)
     try:
         return Study.model_validate_json(content, context=FROM_FILE)
@@ -56,7 +56,7 @@ def parse_study(content: bytes | str, source: str) -> Study:
 
 
 def _check_size(content: bytes | str, source: str) -> None:
-    """Refuse what could not be a study, before anything is made of it."""
+    """Refuse a text that is too large for a study, before parsing it."""
     raw = content if isinstance(content, bytes) else content.encode(errors="surrogatepass")
     for character, (most, noun) in MOST.items():
         if raw.count(character) > most:
@@ -64,7 +64,7 @@ def _check_size(content: bytes | str, source: str) -> None:
 
 
 def _migrated(content: bytes | str) -> str | None:
-    """A document of an older version as one of this version; None if it is not of an older version that we know."""
+    """A document of an older version converted to this one; None if it is not of a known older version."""
     document = _document(content)
     version = document.get("version")
     if document.get("format") != FORMAT or not isinstance(version, int) or version not in MIGRATIONS:
@@ -76,17 +76,17 @@ def _migrated(content: bytes | str) -> str | None:
 
 
 class StudyText:
-    """A study as JSON, without what has its default: a line for each group of a tune and each part of a drill.
+    """A study as JSON, without defaults: a line for each group of a tune and each part of a drill.
 
-    Tunes and drills that are still the same objects as the last time are not made into text again, so that a study with
-    long
-    takes is kept every few seconds at no price.
+    The text of tunes and drills that are the same objects as the last time is reused, so that saving a study with long
+    takes every few seconds costs nothing.
     """
 
     def __init__(self) -> None:
         self._texts: dict[int, tuple[object, str]] = {}
 
     def of(self, study: Study) -> str:
+        """The text of a study."""
         kept: dict[int, tuple[object, str]] = {}
 
         def listed(things: Iterable[Any]) -> str:
@@ -113,20 +113,19 @@ def _compact(value: Any) -> str:
 
 
 def _lines(thing: FrozenModel, indent: int) -> str:
-    """A line for each field that is not at its default. Takes can be long: only pydantic's own text of them is quick
-    enough."""
+    """A line for each field that is not at its default. Long takes need pydantic's own fast serialisation."""
     margin = "\n" + " " * (indent + 1)
     fields = (thing.model_dump_json(exclude_defaults=True, include={field})[1:-1] for field in type(thing).model_fields)
     return "{" + margin + f",{margin}".join(field for field in fields if field) + "\n" + " " * indent + "}"
 
 
 def study_text(study: Study) -> str:
-    """The study as JSON, without what has its default."""
+    """The study as JSON, without defaults."""
     return StudyText().of(study)
 
 
 def write_study(study: Study, path: Path, *, text: StudyText | None = None) -> None:
-    """Write it, and keep the file as it was as one backup. OSError if it cannot be written; an old one then stands."""
+    """Write the study and keep the old file as a backup. OSError if it fails; the old file is then intact."""
     content = (text or StudyText()).of(study).encode()
     if len(content) > LARGEST:
         raise OSError(
@@ -146,7 +145,7 @@ def schema() -> dict[str, Any]:
 
 
 def describe(error: ValidationError, source: str, content: bytes | str = b"") -> list[str]:
-    """One line for each fault: where it is and what would be right."""
+    """One line for each fault: where it is and what would be valid."""
     if error.error_count() > TOO_MANY_TO_LIST:
         return [f"{source}: not a study: {error.error_count()} faults"]
     faults = error.errors(include_url=False, include_context=True)
@@ -203,7 +202,7 @@ def _names(content: bytes | str) -> dict[tuple[Any, ...], Any]:
 
 
 def _document(content: bytes | str) -> dict[str, Any]:
-    """What the JSON says, if it is an object; else nothing."""
+    """The JSON object; empty if the text is not one."""
     try:
         document = from_json(content)
     except ValueError:

@@ -1,8 +1,8 @@
-"""The table of a sweep, written chunk by chunk: what is interrupted can go on where it was.
+"""The table of a sweep, written chunk by chunk, so that an interrupted sweep can be resumed.
 
-Beside the table lies FILE.progress for as long as it is not whole: which sweep it is, how far it has come, and a digest
-of what is written. A table as Parquet is written in parts, in FILE.parts, which become one file at the end. What
-somebody else has put under these names is refused, and stays.
+Beside an unfinished table is FILE.progress: which sweep it is, how far it has come, and a digest of what is written. A
+Parquet table is written in parts, in FILE.parts, which become one file at the end. Anything else under these names is
+refused and left alone.
 """
 
 from __future__ import annotations
@@ -31,7 +31,7 @@ BLOCK = 1 << 20
 
 
 class Progress(BaseModel):
-    """What FILE.progress says. `sweep`: the plan's signature. `done`: rows. `bytes` and `sha256`: of a table as CSV."""
+    """The content of FILE.progress. `sweep`: the plan's signature. `done`: rows. `bytes` and `sha256`: of a CSV table."""
 
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
 
@@ -43,14 +43,14 @@ class Progress(BaseModel):
 
     @staticmethod
     def path_for(path: Path) -> Path:
-        """Where the progress of a table stands."""
+        """The path of a table's progress file."""
         return path.with_name(path.name + ".progress")
 
 
 def _progress_of(path: Path) -> Progress | None:
     """The progress of an interrupted sweep into this table; None if there is none.
 
-    Refused where the file is damaged, or somebody else's.
+    Raises Refused if the file is damaged, or somebody else's.
     """
     notes = Progress.path_for(path)
     if not (notes.exists() or notes.is_symlink()):
@@ -66,8 +66,10 @@ def _progress_of(path: Path) -> Progress | None:
 
 
 def _to_resume(path: Path, plan: Plan) -> Progress | None:
-    """The progress that this plan goes on from; None where nothing has begun. Refused where it is another sweep's, or
-    nothing says how far the table has come."""
+    """The progress from which this plan continues; None if nothing has begun.
+
+    Raises Refused if it belongs to another sweep, or the progress is missing.
+    """
     notes = _progress_of(path)
     if notes is None and path.exists():
         raise Refused([
@@ -88,24 +90,23 @@ def _altered(path: Path) -> Refused:
 
 
 class Table(Protocol):
-    """Where the rows of a sweep go, in their order."""
+    """Where the rows of a sweep go, in order."""
 
     # Combinations that are written already.
     done: int
 
     def add(self, end: int, figures: NDArray[np.float64]) -> None:
-        """The rows from `done` up to `end`."""
+        """Add the rows from `done` up to `end`."""
 
     def finish(self) -> None:
-        """It is whole."""
+        """Complete the table."""
 
     def keep(self) -> None:
-        """It is not whole: what is there stays."""
+        """Close an unfinished table, to be resumed later."""
 
 
 def lines(plan: Plan, first: int, end: int, figures: NDArray[np.float64]) -> str:
-    """Rows as CSV; an empty cell where a figure does not show. Floats are written so that they read back as
-    themselves."""
+    """Rows as CSV; an empty cell where a figure is absent. Floats read back exactly."""
     numbers = [column.tolist() for column in plan.columns(first, end).values()]
     texts = [[_text(value) for value in column] for column in numbers]
     shown = [["" if value != value else repr(value) for value in column] for column in figures.T.tolist()]
@@ -144,7 +145,7 @@ class CsvTable:
             self._note()
 
     def _check(self, before: Progress) -> None:
-        """What is in the file is what was noted. Refused if it is not."""
+        """Check the file against the recorded digest; Refused if it differs."""
         left, rows = before.bytes, -1
         try:
             with self.path.open("rb") as file:
@@ -158,7 +159,7 @@ class CsvTable:
             raise _altered(self.path)
 
     def _write(self, text: str) -> None:
-        """OSError with the path in it."""
+        """Write text; OSError with the path."""
         content = text.encode()
         try:
             self._file.write(content)
@@ -169,6 +170,7 @@ class CsvTable:
         self._size += len(content)
 
     def add(self, end: int, figures: NDArray[np.float64]) -> None:
+        """Write the rows, and the progress every few seconds."""
         self._write(lines(self.plan, self.done, end, figures))
         self.done = end
         if time.monotonic() > self._noted_at + EVERY:
@@ -180,6 +182,7 @@ class CsvTable:
             self._noted_at = time.monotonic()
 
     def finish(self) -> None:
+        """Sync and close the file, and delete its progress."""
         if self._is_file:
             os.fsync(self._file.fileno())
         self._file.close()
@@ -187,6 +190,7 @@ class CsvTable:
             Progress.path_for(self.path).unlink(missing_ok=True)
 
     def keep(self) -> None:
+        """Write the progress and close the file."""
         self._note()
         self._file.close()
 
@@ -197,7 +201,7 @@ def _save(path: Path, plan: Plan, done: int, size: int, digest: str) -> None:
 
 
 class ParquetTable:
-    """A Parquet file, by way of a file for each chunk. Refused where pyarrow is not installed."""
+    """A Parquet file, written as a file for each chunk first. Refused if pyarrow is not installed."""
 
     PART = re.compile(r"[0-9]{16}\.parquet")
 
@@ -224,14 +228,14 @@ class ParquetTable:
             self._parts.mkdir()
 
     def _ours(self, before: Progress | None) -> bool:
-        """Whether the folder holds nothing but the parts of a sweep that was interrupted."""
+        """Whether the folder contains only the parts of an interrupted sweep."""
         if not self._parts.is_dir():
             return False
         names = [each.name for each in self._parts.iterdir()]
         return not names or (before is not None and all(self.PART.fullmatch(name) for name in names))
 
     def _check(self, before: Progress) -> None:
-        """The parts are whole, follow one another, and have the numbers of this plan. Refused if they have not."""
+        """Check that the parts are whole, contiguous, and of this plan; Refused if not."""
         at = 0
         try:
             for part in sorted(self._parts.iterdir()):
@@ -253,6 +257,7 @@ class ParquetTable:
             raise _altered(self._parts)
 
     def add(self, end: int, figures: NDArray[np.float64]) -> None:
+        """Write the rows as one part."""
         numbers = {id: self._arrow.array(column.tolist()) for id, column in self.plan.columns(self.done, end).items()}
         shown = {
             id: self._arrow.array(column, mask=np.isnan(column))
@@ -267,6 +272,7 @@ class ParquetTable:
         _save(self.path, self.plan, self.done, 0, "")
 
     def finish(self) -> None:
+        """Join the parts into one file."""
         names = sorted(self._parts.iterdir())
         descriptor, name = tempfile.mkstemp(dir=self.path.parent, prefix=f".{self.path.name[:40]}.")
         os.close(descriptor)
@@ -284,7 +290,7 @@ class ParquetTable:
         Progress.path_for(self.path).unlink(missing_ok=True)
 
     def _remove_parts(self) -> None:
-        """The parts, and the folder, which is theirs alone."""
+        """Delete the parts and their folder."""
         if self._parts.is_dir():
             for part in self._parts.iterdir():
                 if self.PART.fullmatch(part.name):
@@ -292,11 +298,11 @@ class ParquetTable:
             self._parts.rmdir()
 
     def keep(self) -> None:
-        """The parts are there."""
+        """Keep the parts that have been written."""
 
 
 def table_for(plan: Plan, path: Path, *, resume: bool) -> Table:
-    """By the suffix of the path. OSError if it cannot be written; Refused if it is of no known kind."""
+    """The table for the path's suffix. OSError if it cannot be written; Refused if the suffix is unknown."""
     if path.is_dir() or not path.name:
         raise Refused([f"{path}: a folder; give the name of a file."])
     if path.suffix.lower() == ".parquet":

@@ -1,4 +1,4 @@
-"""Tables of text as CSV."""
+"""Text tables as CSV."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from cinetica.files.report import in_a_cell
 
 
 def table_csv(head: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
-    """Rows under their head. What a spreadsheet would run as a formula is a text; numbers stay numbers."""
+    """Rows below their headings. What a spreadsheet would run as a formula stays text; numbers stay numbers."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow([in_a_cell(each) for each in head])

@@ -1,5 +1,4 @@
-"""The pages that the program writes, from the templates that come with it; what a person has written never becomes
-markup."""
+"""The pages that the program writes, from its templates; text from users never becomes markup."""
 
 from __future__ import annotations
 
@@ -21,9 +20,10 @@ def _environment() -> Environment:
 
 
 def _css(text: str) -> str:
-    """A text that may stand in a string of a style sheet: letters and digits as they are, all else by number."""
+    """A text escaped for a string in a style sheet: letters and digits as they are, all else by code."""
     return "".join(letter if letter.isalnum() or letter == " " else f"\\{ord(letter):06x}" for letter in text)
 
 
 def template(name: str) -> Template:
+    """The template of this name."""
     return _environment().get_template(name)

@@ -1,4 +1,4 @@
-"""Traces as CSV (RFC 4180). Floats are written so that they read back to the same bits."""
+"""Traces as CSV (RFC 4180). Floats read back exactly."""
 
 from __future__ import annotations
 
@@ -12,7 +12,10 @@ COLUMNS = TRACE.names or ()
 
 
 def trace_text(trace: Trace) -> str:
-    """One header line with the columns of the model, then one line per row; flags are 0 and 1, marks joined by +."""
+    """A header line with the columns of the model, then one line per row.
+
+    Flags are 0 and 1; marks are joined by +.
+    """
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(COLUMNS)

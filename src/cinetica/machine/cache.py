@@ -1,4 +1,4 @@
-"""Where compiled machine code is kept. Knows nothing of the compiler, so that a start need not load it."""
+"""Where compiled machine code is kept. Does not import the compiler, so that a start need not load it."""
 
 from __future__ import annotations
 
@@ -21,10 +21,10 @@ KEPT = 6
 
 @cache
 def cache_folder(name: str, sources: tuple[Path, ...]) -> Path:
-    """A folder named after all that the machine code depends on: its sources, the compiler, Python, and the processor.
+    """A folder named after everything that the machine code depends on: sources, compiler, Python and processor.
 
-    Numba's own cache is keyed on the file of a function alone, not on the files of the functions that
-    it calls: an edit of one of those would leave a stale caller behind. Here an edit means a new folder.
+    Numba's own cache depends on the file of a function alone, not on the files of the functions that it calls, so an
+    edit of one of those would leave stale code. Here an edit means a new folder.
     """
     root = os.environ.get("NUMBA_CACHE_DIR") or platformdirs.user_cache_dir("cinetica")
     digest = hashlib.sha256(_compiler_and_processor().encode())
@@ -35,13 +35,13 @@ def cache_folder(name: str, sources: tuple[Path, ...]) -> Path:
 
 @cache
 def _compiler_and_processor() -> str:
-    """What machine code depends on beside its sources: the versions that made it, and what it is made for."""
+    """What machine code depends on besides its sources: compiler versions and processor."""
     versions = f"{_version('numba')} {_version('llvmlite')} {platform.python_version()}"
     return f"{versions} {llvm.get_host_cpu_name()} {llvm.get_host_cpu_features().flatten()}"
 
 
 def _version(package: str) -> str:
-    """The text that tells the version of a package, read without loading the package (40 ms)."""
+    """The text that gives a package's version, read without importing the package (40 ms)."""
     found = find_spec(package)
     try:
         return (Path(str(found.origin if found else "")).parent / "_version.py").read_text()
@@ -52,13 +52,13 @@ def _version(package: str) -> str:
 
 
 def is_ours(path: Path) -> bool:
-    """Whether nobody else can have written a file: only then is what is in it run."""
+    """Whether nobody else can have written a file; only then is its code run."""
     found = path.stat()
     return found.st_uid == os.getuid() and not found.st_mode & 0o022
 
 
 def other_folder(folder: Path) -> Path | None:
-    """Where the machine code goes when the cache cannot be written: a folder that is nobody else's, or None."""
+    """A folder of our own for the machine code if the cache cannot be written, or None."""
     root = Path(tempfile.gettempdir()) / f"cinetica-{os.getuid()}"
     try:
         root.mkdir(mode=0o700, exist_ok=True)
@@ -71,7 +71,7 @@ def other_folder(folder: Path) -> Path | None:
 
 
 def remove_earlier(folder: Path) -> None:
-    """Remove what versions have left of the same machine code that is no longer used."""
+    """Remove what earlier versions left of the same machine code."""
 
     def age(other: Path) -> float:
         return max((path.stat().st_mtime for path in other.glob("*.o")), default=0.0)

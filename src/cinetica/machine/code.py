@@ -1,7 +1,7 @@
 """A compiled function as machine code that is loaded without the compiler.
 
-Loading Numba and readying its compiler takes longer than all else at a start. So a function is compiled once into an
-object file behind a plain C interface, and a start only has LLVM link that file.
+Importing Numba takes longer than everything else at a start. So a function is compiled once into an object file behind
+a plain C interface, and a start only has LLVM link that file.
 """
 
 from __future__ import annotations
@@ -33,20 +33,23 @@ POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
 
 
 def pointer(array: NDArray[Any]) -> ctypes.c_void_p:
-    """An array as an argument of compiled code, which it must outlive. ValueError if its entries are not side by
-    side."""
+    """An array as an argument of compiled code, which it must outlive. ValueError if it is not contiguous."""
     if not array.flags.c_contiguous:
         raise ValueError("compiled code takes contiguous arrays only")
     return POINTER(array.ctypes.data)
 
 
 def uncompiled() -> bool:
+    """Whether functions run as plain Python."""
     return os.environ.get("NUMBA_DISABLE_JIT") == "1"
 
 
 @contextmanager
 def _deep_enough() -> Iterator[None]:
-    """Numba compiles a function while it types the one that calls it: some thirty Python frames for each call deep."""
+    """Raise the recursion limit inside this context.
+
+    Numba compiles a function while it types its caller, with some thirty Python frames per level.
+    """
     before = sys.getrecursionlimit()
     sys.setrecursionlimit(max(before, DEEPEST))
     try:
@@ -56,8 +59,11 @@ def _deep_enough() -> Iterator[None]:
 
 
 class MachineCode:
-    """One function. `compile` gives a Numba `cfunc`; it is asked only where no whole object file is kept. `calls`:
-    other compiled functions that it calls, by the names that it has for them."""
+    """One compiled function.
+
+    `compile` returns a Numba `cfunc`; it is called only if no intact object file is kept. `calls`: other compiled
+    functions that it calls, by the names it uses for them.
+    """
 
     def __init__(
         self,
@@ -77,19 +83,18 @@ class MachineCode:
 
     @property
     def folder(self) -> Path:
+        """The folder of its machine code."""
         return cache_folder(self._folder, self._sources)
 
     def files(self) -> Iterator[Path]:
-        """Where the machine code may be: in the cache, or where that cannot be written, in a folder of the person's
-        own."""
+        """Where the machine code may be: in the cache or, if that cannot be written, in a folder of the user's."""
         name = f"{self._name}.o"
         yield self.folder / name
         if other := other_folder(self.folder):
             yield other / name
 
     def _kept(self) -> bytes | None:
-        """The machine code that is kept, if what is kept is whole: a damaged one would end the process when it is
-        called."""
+        """The machine code, if intact: damaged code would crash the process."""
         for path in self.files():
             try:
                 if not is_ours(path):
@@ -102,12 +107,11 @@ class MachineCode:
         return None
 
     def is_ready(self) -> bool:
-        """Whether the function can be called at once: its machine code is there and whole, or none is wanted."""
+        """Whether the function can be called immediately: its code is there, or none is wanted."""
         return self._loaded is not None or uncompiled() or self._kept() is not None
 
     def make(self) -> bytes:
-        """Compile: a line with the name of the function, then the machine code. It is kept where that can be
-        written."""
+        """Compile: a line with the function's name, then the machine code. It is kept if possible."""
         if sys.stderr is not None and sys.stderr.isatty():
             print(f"cinetica: compiling the {self._folder} once; this takes about a minute", file=sys.stderr)
         for called in self._calls:
@@ -120,7 +124,7 @@ class MachineCode:
         return self.keep(name.encode() + b"\n" + code)
 
     def keep(self, content: bytes) -> bytes:
-        """Keep machine code for the next start, in the first place that can be written; where there is none, say so."""
+        """Keep machine code for the next start, in the first place that can be written; warn if there is none."""
         reason = "no place to write"
         for path in self.files():
             try:
@@ -135,14 +139,14 @@ class MachineCode:
 
     @property
     def function(self) -> Any:
-        """The function behind its C interface, compiled first where there is no whole object file."""
+        """The function behind its C interface, compiled first if there is no intact object file."""
         if self._loaded is None:
             self._load(self._kept() or self.make())
         return self._loaded
 
     @property
     def address(self) -> int:
-        """Where the function is, for machine code that calls it."""
+        """The address of the function, for machine code that calls it."""
         if self._loaded is None:
             self._load(self._kept() or self.make())
         return self._address
@@ -157,7 +161,7 @@ class MachineCode:
 
 
 def _abort() -> int:
-    """The address of the system's function that ends the process."""
+    """The address of the C library's `abort`."""
     return ctypes.cast(ctypes.CDLL(None).abort, POINTER).value or 0
 
 
@@ -177,8 +181,7 @@ def _linked(code: bytes) -> Any:
 
 
 def _write(path: Path, content: bytes) -> None:
-    """Two programs that compile at once must not see half of each other's file, and a crash must not leave half of
-    one."""
+    """Write so that a concurrent compile, or a crash, never leaves half a file."""
     path.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as file:
         try:
