@@ -159,8 +159,7 @@ def everything() -> None:
 
 
 def main() -> None:
-    """`python -m benchmarks` measures all and writes docs/benchmarks.md; with a part's name, it measures that part and
-    prints its table."""
+    """Measure everything and write docs/benchmarks.md; given the name of a part, measure that and print its table."""
     if len(sys.argv) > 1:
         print("\n".join(table(PARTS[sys.argv[1]]())))
     else:

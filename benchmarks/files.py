@@ -1,5 +1,4 @@
-"""Studies as files: saved, kept, opened in a window; and how long and how much memory the worst of hostile files
-take."""
+"""Studies as files: saving, autosaving, opening, and the time and memory of the worst hostile files."""
 
 from __future__ import annotations
 

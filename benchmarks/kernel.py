@@ -89,8 +89,7 @@ def best(run: Callable[[], object], times: int) -> float:
 
 
 def in_turns(*runs: Callable[[], object], rounds: int) -> list[float]:
-    """Shortest time of each, in s, after a first run that does not count: taken in turns, so that all meet the same
-    machine."""
+    """The shortest time of each, in s, run in turns so that all meet the same machine; a first round is dropped."""
     took = np.array([[best(run, 1) for run in runs] for _ in range(rounds + 1)])
     return [float(seconds) for seconds in took[1:].min(axis=0)]
 

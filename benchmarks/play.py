@@ -18,8 +18,7 @@ from cinetica.motion.live import Held, LiveRun
 
 
 class Played(NamedTuple):
-    """Seconds of work of each frame; pictures a second; and how many ticks simulated and wall time are apart in the
-    end."""
+    """Seconds of work per frame, pictures a second, and how many ticks simulated and real time differ at the end."""
 
     work: list[float]
     rate: float

@@ -28,8 +28,7 @@ RUNS, TICKS = 1_000_000, 160
 
 
 def dragged(words: str, count: int = 60) -> list[float]:
-    """Seconds of each move of a drag in the sheet, to all that it has caused; the view is asked at every one of
-    them."""
+    """Seconds of each move of a drag in the sheet, until everything it caused is done; the view is asked each time."""
     drill, id = VIEWS[words]
     window: Window = opened(study_of_six(), drill)
     window.show_page("survey")

@@ -98,8 +98,7 @@ def dragged(count: int = 200, turns: int = 4) -> Dragged:
 
 
 def many(count: int = 2000) -> float:
-    """The longest of many moves of one number, with all that goes on beside it: the collector, the file against a
-    crash, the log."""
+    """The longest of many moves of one number, with everything in the background: collector, autosave and log."""
     window = drags.opened(drags.study_of_six(), "Rooftop hop")
     taken = drags.taken(window, drags.kinds()["gravity.gravity"], count)
     drags.closed(window)

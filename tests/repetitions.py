@@ -1,5 +1,4 @@
-"""How often what is left to chance is tried: a few times in every run, always the same; far more, and other cases each
-time, in `make attack`."""
+"""How often random tests are repeated: a few times, always the same; in `make attack` far more, and different."""
 
 import os
 

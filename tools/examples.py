@@ -1,5 +1,4 @@
-"""Write what stands in examples/: logs as two games would write them, one that follows a tune and one that does not:
-`python tools/examples.py`."""
+"""Write the logs in examples/, one that follows a tune and one that does not: `python tools/examples.py`."""
 
 from __future__ import annotations
 

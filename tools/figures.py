@@ -1,5 +1,4 @@
-"""Draw the figures of docs/model.md and its tables of rules and parameters, all from the declarations: `python
-tools/figures.py`."""
+"""Draw the figures and tables of docs/model.md from the declarations: `python tools/figures.py`."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""Write the man page and the shells' completions into share/, from the declarations of the command line: `python
-tools/manual.py`."""
+"""Write man page and shell completions into share/ from the command line's declarations: `python tools/manual.py`."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""Take the pictures in docs/screenshots/ from the demo studies, of a real screen with all that lies on it: `make
-screenshots`."""
+"""Take the pictures in docs/screenshots/ of the demo studies on a real screen: `make screenshots`."""
 
 from __future__ import annotations
 

@@ -1,5 +1,4 @@
-"""Makes src/cinetica/data/signs.ttf: the few signs of the interface that some fonts lack, so that none is ever an empty
-box."""
+"""Make src/cinetica/data/signs.ttf, with the few signs of the interface that some fonts lack."""
 
 from __future__ import annotations
 

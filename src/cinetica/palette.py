@@ -11,7 +11,10 @@ OVER_PLACE, LOG_PLACE = 22, 23
 
 @dataclass(frozen=True, eq=False)
 class Palette:
-    """The colours of one look; there are two, never copied. Text has a contrast of at least 4.5:1 on paper and sheet."""
+    """The colours of one look; there are two, never copied.
+
+    Text has a contrast of at least 4.5:1 on paper and sheet.
+    """
 
     name: str
     paper: str

@@ -1,5 +1,4 @@
-"""A second day, of the designer and the level designer: jobs of the guide, each in the real window and checked by its
-numbers."""
+"""A second day of the designer and the level designer: jobs of the guide, done in the real window."""
 
 import csv
 import math
@@ -43,8 +42,7 @@ class LevelDesigner(Designer):
         self.wish(id, tune, text)
 
     def guard(self):
-        """The heavy guard of the harbour: 4.5 u/s, stops within 0.4 u, jumps 1.4 u, never over 14 u/s, a tap gives
-        half."""
+        """The heavy guard: 4.5 u/s, stops within 0.4 u, jumps 1.4 u, never over 14 u/s, a tap gives half."""
         self.begin("From the side")
         self.set("drive.top_speed", "Courier", "4.5")
         self.drill("Start and stop")

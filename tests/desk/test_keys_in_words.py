@@ -1,5 +1,4 @@
-"""Keys are named as they are bound; actions act on the page that is shown; names are renamed by a double click; windows
-fit."""
+"""Keys are named as they are bound, actions act on the page shown, a double click renames, windows fit."""
 
 import ast
 import re

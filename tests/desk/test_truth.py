@@ -1,5 +1,4 @@
-"""What is on the screen is what would be painted anew, whatever was done; and whatever way leads to a look, a size, a
-drill."""
+"""The screen shows what would be painted from scratch, whatever was done before."""
 
 import random
 

@@ -1,5 +1,4 @@
-"""What an attack on the window has found stays mended: edits that could not be read again, undo in a drag, numbers in
-other languages."""
+"""Faults found by attacking the window: edits that cannot be read again, undo in a drag, other locales."""
 
 import gc
 import sys

@@ -1,5 +1,4 @@
-"""Every word that can be seen: whole or shortened with a tooltip, none over another, in the font, of enough
-contrast."""
+"""Every visible word is whole or elided with a tooltip, does not overlap another, and has enough contrast."""
 
 from datetime import datetime
 from types import SimpleNamespace

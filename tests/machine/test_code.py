@@ -45,8 +45,7 @@ def test_machine_code_that_somebody_else_can_have_written_is_not_run(tmp_path, m
 
 
 def test_where_nothing_can_be_kept_it_is_compiled_all_the_same_and_that_is_said():
-    """In a process of its own, with no place that can be written, and the compiler's work put aside: it takes twenty
-    seconds."""
+    """In a process of its own, with nowhere to write and a compiler replaced by a stub, since it takes 20 seconds."""
     program = """
 import pathlib
 from cinetica.motion.native import RUN

@@ -137,8 +137,7 @@ def test_no_body_is_ever_inside_a_solid(boxes, take, speed, rate, view, law, sli
 @pytest.mark.parametrize("way", ["right", "left"])
 @pytest.mark.parametrize("ticks", range(1, 60))
 def test_a_body_that_just_arrives_at_a_wall_is_blocked_in_the_next_tick(way, ticks):
-    """0.1 u a tick: whatever rounding makes of the sum, the wall is reached after so many ticks and in the way in the
-    next."""
+    """0.1 u a tick: whatever the rounding of the sum, the wall is reached after `ticks` and blocks the next one."""
     sign = 1 if way == "right" else -1
     face = 0.1 * ticks + 0.4
     wall = (face, 0, face + 1, 3) if sign > 0 else (-face - 1, 0, -face, 3)

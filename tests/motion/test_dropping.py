@@ -35,8 +35,10 @@ def test_with_down_and_a_press_it_drops_and_the_press_is_used_up():
 
 
 def test_a_press_that_drops_does_not_make_an_older_one_young_again():
-    """It falls 1.42 u in 16 ticks onto a board, presses in the air and again on it. From there it is 0.7 u to the
-    floor, 11 ticks: within the buffer of the second press, beyond that of the first."""
+    """It falls 1.42 u in 16 ticks onto a board, presses in the air and again on the board.
+
+    From there it is 0.7 u to the floor, 11 ticks: within the buffer of the second press, beyond that of the first.
+    """
     tune = make_tune(contact__drop_through="down_jump", jump__buffer=0.2)
     drill = make_drill(
         solids=[FLOOR], oneway=[(-2.0, 0.5, 2.0, 0.7)], start=(0.0, 2.12), length=60, down=[(0, 60)],

@@ -58,8 +58,10 @@ def rows_under_a_line(drill, trace):
 
 
 def rows_in_a_solid(tune, drill, trace):
-    """Rows in which the box is in a solid that it was outside of. On a line the box counts from half its width times
-    the line's slope over the feet."""
+    """Rows in which the box is in a solid that it was outside of.
+
+    On a line the box begins half its width times the line's slope above the feet.
+    """
     x, y, half = trace["x"], trace["y"], tune.body.width / 2
     slope = np.abs(np.tan(np.radians(trace["ground_angle"])))
     lift = half * np.maximum(slope, np.concatenate([[0.0], slope[:-1]]))

@@ -1,7 +1,6 @@
-"""The figures once more, as their definitions in docs/model.md say it: plain loops over the plain reference, and ticks
-run in part.
+"""The figures by the definitions of docs/model.md: plain loops over the plain reference, and ticks run in part.
 
-Neither the kernel nor `reading/` is asked for anything.
+Uses neither the kernel nor `reading/`.
 """
 
 from __future__ import annotations
@@ -185,8 +184,7 @@ class Oracle:
         return max(self.place(row, share).imag for row in range(k, end + 1) for share in shares) - self.rows[k - 1]["y"]
 
     def _free_y(self, k: int, share: float) -> float:
-        """Height after a share of tick k where nothing is in the way: straight, or the parabola of a velocity that
-        changes evenly."""
+        """Height after a share of tick k with nothing in the way: linear, or the parabola of a linear velocity."""
         start, there = self.rows[k - 1]["y"], self.part(k, 1.0, free=True).at.imag
         if self.tune.stepping.integrator != "midpoint":
             return start + (there - start) * share
@@ -204,8 +202,7 @@ class Oracle:
         found["landing_speed"] = -(old + (new - old) * share)
 
     def _crossing(self, k: int, *, falling: bool) -> float:
-        """The share of tick k after which the free path comes to where the tick ended; the whole of it if it never goes
-        beyond."""
+        """The share of tick k after which the free path reaches where the tick ended; 1 if it never goes beyond."""
         y, whole = self.rows[k]["y"], self._free_y(k, 1.0)
         if (whole >= y - TINY) if falling else (whole <= y + TINY):
             return 1.0

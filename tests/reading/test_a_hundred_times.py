@@ -1,8 +1,8 @@
-"""Figures at the game's tick rate against the same run at a hundred times that rate, on takes as people make them:
-gaps and overlaps of keys, sticks held half-way, slopes up and down, walls, steps.
+"""Figures at the game's tick rate against the same run at a hundred times that rate.
 
-A run at a finer rate is another run: what ends within a tick may end a tick earlier. More than that is an error of
-reading, but for a few ties: a press in the very tick of a landing, a step that is just reached.
+The takes are as people make them: gaps and overlaps of keys, sticks held half-way, slopes, walls and steps. A run at a
+finer rate is another run: what ends within a tick may end a tick earlier. More than that is an error of reading, but
+for a few ties: a press in the very tick of a landing, a step that is just reached.
 """
 
 import math

@@ -21,8 +21,7 @@ CLOCKS = (
 
 
 def some_take(chance, view):
-    """Runs with taps before them, keys that are not let go together, turns with and without a gap, jumps that may not
-    end."""
+    """Runs with taps first, keys not released together, turns with and without a gap, and unfinished jumps."""
     keys = {key: [] for key in ("left", "right", "up", "down", "jump", "modifier")}
     at, length = chance.randint(1, 12), 260
     pairs = [("left", "right")] if view == "side" else [("left", "right"), ("down", "up")]

@@ -1,5 +1,4 @@
-"""Figures of takes as people make them: keys not let go together, taps before runs, unfinished jumps; in closed form
-under every integrator."""
+"""Figures of takes as people make them, in closed form under every integrator."""
 
 import gc
 import math
@@ -37,8 +36,7 @@ def test_a_tap_before_the_run_counts_for_nothing():
 
 
 def test_stopping_counts_from_the_key_and_not_from_where_the_intent_is_0():
-    """The axis falls from 1 to 0 in 1 s, and the velocity with it: at 1 % after 0.99 s, over the sum of 7·(1 -
-    n/60)/60."""
+    """Axis and velocity fall from 1 to 0 in 1 s: 1 % after 0.99 s, over the sum of 7·(1 - n/60)/60."""
     read = figures(make_tune(input__key_release=1.0), make_drill(length=190, right=[(6, 96)], solids=FLOOR))
     assert read["stopping_time"].value == pytest.approx(0.99, abs=1e-5)
     assert read["stopping_distance"].value == pytest.approx(
@@ -204,8 +202,7 @@ def test_a_half_push_and_the_modifier_tell_no_straight_speed():
     st.floats(6, 16), st.floats(20, 60), st.floats(1, 8),
 )  # fmt: skip
 def test_a_jump_in_closed_form(integrator, base, rate, v, g, run_speed):
-    """With n = v/(g·h): n ticks up; the path's height summed tick by tick, its touch on the straight or the parabola of
-    the last one."""
+    """With n = v/(g·h): n ticks up, and the height and touch of the path summed tick by tick."""
     h = 1 / 60 if base == "frames" else 1 / rate
     tune = make_tune(
         stepping__integrator=integrator, stepping__time_base=base, jump__jump_speed=v, gravity__gravity=g,
@@ -287,8 +284,7 @@ def test_presses_that_no_tick_sees_are_lost(read, lost):
 @settings(max_examples=40)
 @given(st.data())
 def test_a_figure_lies_in_the_rows_that_it_names(data):
-    """Whatever the hands do: rows in order and within the trace, times between those of their rows, and nothing but
-    finite figures."""
+    """Whatever the input: rows in order and within the trace, times between those of their rows, finite figures."""
     view = data.draw(st.sampled_from(["side", "top"]))
     length = 140
     edges = st.lists(st.integers(0, length), max_size=6, unique=True).map(sorted)

@@ -16,7 +16,7 @@ TIMEOUT = 5.0
 
 
 def version_here() -> str:
-    """What a worker says of itself."""
+    """The version that a worker reports."""
     return __version__
 
 
@@ -29,22 +29,22 @@ class Cluster:
 
     @property
     def cores(self) -> int:
-        """Of all workers."""
+        """The cores of all workers."""
         return max(1, sum(self._client.nthreads().values()))
 
     def submit(self, planned: Plan, part: tuple[int, int]) -> Any:
         """Send a chunk; the plan goes to the scheduler once.
 
-        The plan is the result of a task, not scattered data: where the workers that hold it are lost, the scheduler
-        has it made again. Scattered data would be gone then, even if it was sent to all of them, since the scheduler
-        drops the copies that it holds for superfluous.
+        The plan is the result of a task, not scattered data: if the workers that hold it are lost, the scheduler
+        computes it again. Scattered data would be gone, even if it was sent to all of them, since the scheduler drops
+        extra copies.
         """
         if self._sent is None or self._sent[0] is not planned:
             self._sent = (planned, self._client.submit(bytes, planned.packed(), pure=False, retries=2))
         return self._client.submit(run_elsewhere, self._sent[1], *part, pure=False, retries=2)
 
     def result(self, future: Any) -> Any:
-        """Wait for a chunk. Refused, with what the worker said, where it fails each time."""
+        """Wait for a chunk; Refused, with the worker's message, if it keeps failing."""
         from distributed import CancelledError, KilledWorker
 
         try:
@@ -56,7 +56,7 @@ class Cluster:
 
 
 async def _ask(address: str) -> None:
-    """Ask the scheduler who it is: a client would wait for ever for one that takes a connection and says nothing."""
+    """Ask the scheduler to identify itself; the client would wait for ever for one that accepts but never answers."""
     from distributed import rpc
 
     async with rpc(address) as scheduler:
@@ -65,7 +65,7 @@ async def _ask(address: str) -> None:
 
 @contextmanager
 def connected(address: str) -> Iterator[Cluster]:
-    """Refused, in one line, where the scheduler is not there, has no workers, or one of another version."""
+    """Connect to a scheduler; Refused if it is unreachable, has no workers, or one of another version."""
     try:
         from distributed import Client
     except ImportError:

@@ -1,4 +1,4 @@
-"""What the commands share: what they read, where they write, how they fail."""
+"""What the commands share: reading, writing and failing."""
 
 from __future__ import annotations
 
@@ -26,12 +26,12 @@ OUT_OR_PRINT = click.option(
 
 
 def read(path: Path) -> Study:
-    """The study; Refused in plain lines."""
+    """The study in a file; Refused if it is invalid."""
     return read_study(path)
 
 
 def tune_of(study: Study, name: str) -> Tune:
-    """The tune of that name; if there is none, the command fails with the names that there are."""
+    """The tune of this name; without one the command fails, listing the names there are."""
     try:
         return study.tune(name)
     except KeyError as error:
@@ -39,7 +39,7 @@ def tune_of(study: Study, name: str) -> Tune:
 
 
 def drill_of(study: Study, name: str) -> Drill:
-    """The drill of that name; if there is none, the command fails with the names that there are."""
+    """The drill of this name; without one the command fails, listing the names there are."""
     try:
         return study.drill(name)
     except KeyError as error:
@@ -47,7 +47,7 @@ def drill_of(study: Study, name: str) -> Drill:
 
 
 def put(text: str, out: Path | None = None, *, newline: bool = True) -> None:
-    """Write a text into a file, or to standard output; OSError with the place in it."""
+    """Write a text to a file or to standard output; OSError with the path."""
     if out is not None:
         write_atomically(out, text.encode())
     elif sys.stdout is None:
@@ -57,7 +57,7 @@ def put(text: str, out: Path | None = None, *, newline: bool = True) -> None:
 
 
 def fail(*lines: str) -> NoReturn:
-    """Say what could not be done; exit status 1."""
+    """Print what went wrong and exit with status 1."""
     for line in lines:
         # It may quote a file, or what was typed.
         click.echo(visible(line, lines=True), err=True)

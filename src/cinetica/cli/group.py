@@ -1,4 +1,4 @@
-"""The command `cinetica` itself: what all commands have in common, and what becomes of what goes wrong in them."""
+"""The command `cinetica` itself: what all commands have in common, and how errors are reported."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import sys
 from typing import Any
 
 import click
+from typing_extensions import override
 
 from cinetica import __version__
 from cinetica.cli.common import fail
@@ -14,13 +15,15 @@ from cinetica.files.reading import Refused
 
 
 class _OpenByDefault(click.Group):
-    """`cinetica STUDY` is `cinetica open STUDY`. What a command cannot do is said in plain lines."""
+    """`cinetica STUDY` means `cinetica open STUDY`. Errors are reported in plain lines."""
 
+    @override
     def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
         if not args or (args[0] not in self.commands and args[0] not in ("--help", "--version")):
             args = ["open", *args]
         return super().parse_args(ctx, args)
 
+    @override
     def main(self, *args: Any, **options: Any) -> Any:
         try:
             return super().main(*args, **options)
@@ -32,8 +35,10 @@ class _OpenByDefault(click.Group):
 
 
 def _drop_output() -> None:
-    """What standard output still holds can go nowhere; without this the interpreter tries once more as it ends, and
-    complains."""
+    """Discard what standard output still holds.
+
+    Otherwise the interpreter would try to write it again on exit, and complain.
+    """
     try:
         if sys.stdout is not None:
             sys.stdout.flush()
@@ -50,4 +55,4 @@ def _drop_output() -> None:
 )
 @click.version_option(__version__, prog_name="cinetica")
 def main() -> None:
-    """What comes before every command."""
+    """The options that come before every command."""

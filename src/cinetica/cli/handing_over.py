@@ -1,4 +1,4 @@
-"""`numbers`, `proof` and `check`: what goes over to the game, and whether the game does as it should."""
+"""`numbers`, `proof` and `check`: what goes to the game, and whether the game moves as it should."""
 
 from __future__ import annotations
 
@@ -28,6 +28,7 @@ from cinetica.files.reading import Refused
     help="Folder to write into; it is made if it is not there.",
 )
 def proof(study: Path, tune: str, out: Path) -> None:
+    """Write the proof of a tune."""
     from cinetica.files.proof import write_proof
 
     content = read(study)
@@ -51,6 +52,7 @@ def proof(study: Path, tune: str, out: Path) -> None:
     help="Greatest gap allowed, in the log's own units.",
 )
 def check(study: Path, log: Path, tune: str, drill: str, tolerance: float) -> None:
+    """Check a game's log against a tune."""
     from cinetica.files.game_csv import from_start, guess, read_text
     from cinetica.files.proof import check_log
 
@@ -74,5 +76,6 @@ def check(study: Path, log: Path, tune: str, drill: str, tolerance: float) -> No
 @click.option("--format", "kind", type=click.Choice(tuple(FORMATS)), default="toml", show_default=True)
 @OUT_OR_PRINT
 def numbers(study: Path, tune: str, kind: str, out: Path | None) -> None:
+    """Write a tune's numbers."""
     content = read(study)
     put(numbers_text(tune_of(content, tune), content.conventions, kind), out, newline=False)

@@ -23,6 +23,7 @@ from cinetica.cli.common import ONLY_DRILLS, STUDY, drill_of, read
     "--paper", type=click.Choice(["A4", "Letter"]), default="A4", show_default=True, help="Size of a PDF's pages."
 )
 def report(study: Path, drills: tuple[str, ...], out: Path, paper: str) -> None:
+    """Write the report."""
     content = read(study)
     chosen = [drill_of(content, name) for name in drills] or list(content.drills)
     from cinetica.files.report import write_report

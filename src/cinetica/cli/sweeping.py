@@ -1,4 +1,4 @@
-"""`sweep`: the figures of every combination of some numbers, on all cores, or on a cluster."""
+"""`sweep`: the figures of every combination of some numbers, on all cores or on a cluster."""
 
 from __future__ import annotations
 
@@ -49,6 +49,7 @@ def sweep(
     study: Path, tune: str, drill: str, vary: tuple[str, ...], measures: tuple[str, ...], out: Path | None,
     resume: bool, scheduler: str | None, yes: bool,
 ) -> None:  # fmt: skip
+    """Run a sweep, or resume one."""
     from cinetica.cli.cluster import connected
     from cinetica.files.sweep_table import table_for
     from cinetica.reading.plan import plan
@@ -73,7 +74,7 @@ def sweep(
 
 
 def _fill(planned: Plan, table: Table, out: Path | None, cluster: Cluster | None) -> None:
-    """Run all of it; what is interrupted keeps what it has."""
+    """Run the whole plan; an interrupted sweep keeps what it has."""
     try:
         _run(planned, table, cluster)
     except KeyboardInterrupt:
@@ -100,14 +101,14 @@ class _Printed:
         self.done = end
 
     def finish(self) -> None:
-        """It is written."""
+        """Nothing to complete."""
 
     def keep(self) -> None:
-        """What was printed is printed."""
+        """Nothing to keep."""
 
 
 def _seconds_for(planned: Plan) -> float:
-    """How long all of it would take on this machine: reckoned from a few of its runs."""
+    """The time that the plan would take on this machine, estimated from a few of its runs."""
     from cinetica.reading.plan import CHUNK
     from cinetica.reading.reading_off import cores
 
@@ -135,7 +136,7 @@ def _time(seconds: float) -> str:
 
 
 def _run(planned: Plan, table: Table, cluster: Cluster | None) -> None:
-    """All chunks that are not there yet, written in their order as they come."""
+    """Run all chunks that are missing and write them in order."""
     from cinetica.reading.plan import CHUNK
 
     starts = range(table.done, planned.count, CHUNK)
@@ -156,7 +157,7 @@ Part = tuple[int, int]
 
 
 def _on_all_cores(planned: Plan, parts: Iterator[Part]) -> Iterator[tuple[Part, NDArray[np.float64]]]:
-    """The machine code holds no lock: threads share the cores."""
+    """Run chunks in threads, which share the cores since the machine code releases the GIL."""
     from cinetica.reading.reading_off import cores
 
     with ThreadPoolExecutor(cores()) as pool:
@@ -174,8 +175,10 @@ def _on_all_cores(planned: Plan, parts: Iterator[Part]) -> Iterator[tuple[Part, 
 
 
 def _on_a_cluster(planned: Plan, parts: Iterator[Part], cluster: Cluster) -> Iterator[tuple[Part, NDArray[np.float64]]]:
-    """The same chunks on the workers of a Dask scheduler. One that is lost costs its chunks alone: they are run again
-    elsewhere."""
+    """Run chunks on the workers of a Dask scheduler.
+
+    If a worker is lost, only its chunks are run again, elsewhere.
+    """
     waiting = [(part, cluster.submit(planned, part)) for part in islice(parts, AHEAD * cluster.cores)]
     while waiting:
         part, first = waiting.pop(0)

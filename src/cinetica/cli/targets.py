@@ -1,4 +1,4 @@
-"""`targets`: is everything still as agreed?"""
+"""`targets`: whether every target is met."""
 
 from __future__ import annotations
 
@@ -20,6 +20,7 @@ from cinetica.cli.common import ONLY_DRILLS, STUDY, drill_of, fail, put, read, t
     "--junit", type=click.Path(path_type=Path), help="Also write them as JUnit XML, as a game's own CI shows tests."
 )
 def targets(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_json: bool, junit: Path | None) -> None:
+    """Check the targets of a study."""
     from cinetica.reading.targets import summary, verdicts
 
     content = read(study)

@@ -29,6 +29,7 @@ from cinetica.model.words import unknown
 )
 @OUT_OR_PRINT
 def trace(study: Path, tune: str, drill: str, settings: tuple[str, ...], out: Path | None) -> None:
+    """Write the trace of a tune on a drill."""
     from cinetica.files.trace_csv import trace_text
     from cinetica.motion.simulate import simulate
 
@@ -48,6 +49,7 @@ def trace(study: Path, tune: str, drill: str, settings: tuple[str, ...], out: Pa
 @ONLY_DRILLS
 @click.option("--json", "as_json", is_flag=True, help="As JSON.")
 def measure(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_json: bool) -> None:
+    """Print the measures."""
     content = read(study)
     wanted_tunes = [tune_of(content, name) for name in tunes] or list(content.tunes)
     wanted_drills = [drill_of(content, name) for name in drills] or list(content.drills)
@@ -82,7 +84,7 @@ def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
 
 
 def measures_text(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
-    """The measures of each pair as lines to read."""
+    """The measures of each pair, as text."""
     from cinetica.motion.simulate import simulate
     from cinetica.reading.measures import MEASURES
     from cinetica.reading.reading_off import read_off
@@ -100,7 +102,7 @@ def measures_text(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
 
 
 def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...]) -> tuple[Tune, Clock]:
-    """Tune and clock with `ID=VALUE` settings; Refused in words if one is not allowed."""
+    """Tune and clock with `ID=VALUE` settings; Refused if one is not allowed."""
     declared = {parameter.id: parameter.allowed for parameter in (*PARAMETERS, *CLOCK_PARAMETERS)}
     known = declared | {"clock.hitches": "a list of [at, seconds], such as [[0.5, 0.2]]"}
     for setting in settings:

@@ -1,4 +1,4 @@
-"""`open` and `demo`: what needs the window."""
+"""`open` and `demo`: the commands that need the window."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from cinetica.model.study import Study
 @click.command("open", hidden=True, help="Open the window, on a study if one is named.")
 @click.argument("study", required=False, type=click.Path(path_type=Path))
 def open_study(study: Path | None) -> None:
+    """Open the window."""
     _open_window(read(study) if study else None, study)
 
 
@@ -30,6 +31,7 @@ def open_study(study: Path | None) -> None:
     help="Where traces and picture go without a display.",
 )
 def demo(name: str, out: Path) -> None:
+    """Open the window on a demo study or, without a display, run the example."""
     from cinetica.libraries import has_display
 
     study = shipped_study(name)

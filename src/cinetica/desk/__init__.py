@@ -1,1 +1,1 @@
-"""The window. Widgets show and edit; every number comes from the packages below."""
+"""The window. Widgets show and edit; every number comes from the other packages."""

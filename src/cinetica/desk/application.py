@@ -1,4 +1,4 @@
-"""Starting the window: fonts, look, and the kernel, which is compiled outside of the window's own process."""
+"""Starting the window: fonts, look, and the kernel, which is compiled in another process."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ ICON = Path(__file__).parents[1] / "data" / f"{DESKTOP_ID}.svg"
 
 
 def application() -> QApplication:
-    """The one QApplication, with our font."""
+    """The QApplication, with our font."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
@@ -48,14 +48,14 @@ def application() -> QApplication:
 
 
 class Windows:
-    """The windows of this process. The last one to close ends it."""
+    """The windows of this process. Closing the last one ends it."""
 
     def __init__(self, settings: Settings) -> None:
         self.settings = settings
         self.open_ones: list[Window] = []
 
     def open(self, study: Study | None, path: Path | None) -> Window:
-        """A window whose kernel is loaded as soon as it is painted, or compiled first by another process."""
+        """Open a window; the kernel is loaded once it is painted, or first compiled by another process."""
         window = Window(Session(study, path), settings=self.settings, recovery=_recovery_file())
         window.documents.open_another = self.open
         # Its widgets go with it, and not when Python's collector comes round.
@@ -82,7 +82,7 @@ class Windows:
         return window
 
     def offer_recovery(self) -> None:
-        """Ask what to do with what a crash has left, if there is anything."""
+        """Ask what to do with studies left by a crash, if there are any."""
         try:
             found = left_behind(recovery_folder())
         except OSError as error:
@@ -98,7 +98,7 @@ class Windows:
         self.settle(found, dialog.ticked, dialog.answer)
 
     def settle(self, found: list[LeftBehind], ticked: list[LeftBehind], answer: int) -> None:
-        """Do with what was left as was answered."""
+        """Recover, keep or delete the studies left by a crash, as answered."""
         from cinetica.desk.dialogs.recovery import LATER, THROW_AWAY
 
         for left in found:
@@ -126,22 +126,24 @@ def start(window: Window) -> None:
 
 
 def start_for_good(window: Window) -> None:
-    """The same, and get ready for the work to come once the curves are on the screen."""
+    """As `start`, and prepare for further work once the curves are on the screen."""
     start(window)
     QTimer.singleShot(0, window, log_versions)
     QTimer.singleShot(0, window, set_aside)
 
 
 def set_aside() -> None:
-    """Have Python's collector leave out all that is there now but garbage: it stays for a while, and looking at it
-    takes a fifth of a second. Called when a window has opened, and when one is gone."""
+    """Exclude all live objects from Python's garbage collector.
+
+    They stay for a while, and scanning them takes a fifth of a second. Called after a window has opened or closed.
+    """
     gc.unfreeze()
     gc.collect()
     gc.freeze()
 
 
 def run(study: Study | None, path: Path | None) -> int:
-    """Open the window and stay until it is closed; the exit status."""
+    """Open the window and stay until it is closed; returns the exit status."""
     app = application()
     start_log()
     settings = Settings()
@@ -164,7 +166,7 @@ def run(study: Study | None, path: Path | None) -> int:
 def picture_of(
     study: Study, path: Path, *, drill: str = "", cursor: int = 0, size: tuple[int, int] = (1280, 800)
 ) -> None:
-    """A picture of the window on a study, as a PNG; OSError if it cannot be written."""
+    """Write a picture of the window showing a study, as PNG; OSError if it cannot be written."""
     from cinetica.desk.export.pictures import save_picture
 
     # Off the screen Qt warns of what only a screen could do.

@@ -1,9 +1,10 @@
-"""The clock in the header: it may say other digits with every move of a hand."""
+"""The clock in the header, whose digits may change with every mouse move."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QShowEvent
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, caption_width
@@ -13,9 +14,11 @@ SIZE = 10
 
 
 class ClockButton(OpensButton):
-    """Other digits lay out nothing anew, and nothing under it is painted for them. It looks as the other buttons of the
-    header do, as `window.qss` has it, but is drawn as the plots are: a style takes ten times as long. It needs a name
-    of its own for those who hear it."""
+    """A button that does not start a new layout, or repaint what is under it, when its digits change.
+
+    It looks like the other buttons of the header, as `window.qss` defines them, but is drawn like the plots, since a
+    style takes ten times as long. It needs an accessible name of its own.
+    """
 
     _words = ""
 
@@ -23,26 +26,33 @@ class ClockButton(OpensButton):
         super().__init__()
         self.setFont(look.font(SIZE))
 
+    @override
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         # Not before: a style sheet takes it away when it is put on.
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
+    @override
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
         if event.type() == QEvent.Type.StyleChange:
             self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
+    @override
     def setText(self, words: str) -> None:
+        """Show other words."""
         before, self._words = self._words, words
         if in_zeros(before) == in_zeros(words):
             self.update()
         else:
             super().setText(words)
 
+    @override
     def text(self) -> str:
+        """The words shown."""
         return self._words
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             look.fill_ground(painter, QRectF(self.rect()), look.color(look.worn().frame))

@@ -1,4 +1,4 @@
-"""The study of a window as a document: opened, saved, watched on disk, and kept against a crash."""
+"""The study of a window as a document: opened, saved, watched on disk, and kept in case of a crash."""
 
 from __future__ import annotations
 
@@ -31,8 +31,7 @@ SETTLED = 200
 
 
 class Documents(QObject):
-    """What the menu Study does for one window. `open_another` opens a study in a window of its own, where there can be
-    several."""
+    """The menu Study of one window. `open_another` opens a study in another window, if there can be several."""
 
     # Writing for the case of a crash went wrong (in a thread of its own).
     _not_kept = Signal(str)
@@ -65,6 +64,7 @@ class Documents(QObject):
         return timer
 
     def set_kept_after(self, seconds: int) -> None:
+        """Set how long after an edit unsaved work is written, in s."""
         low, high = KEPT_AFTER
         self.wait.setInterval(1000 * min(max(seconds, low), high))
 
@@ -72,6 +72,7 @@ class Documents(QObject):
 
     @property
     def modified(self) -> bool:
+        """Whether there are unsaved changes."""
         return not self.session.undo_stack.isClean()
 
     def _kept_soon(self, *_: object) -> None:
@@ -79,7 +80,7 @@ class Documents(QObject):
             self.wait.start()
 
     def keep(self) -> Future[None] | None:
-        """Keep what is not saved, or forget what was kept once all is."""
+        """Write unsaved work to the recovery file, or delete that if everything is saved."""
         if self.recovery is None:
             return None
         self.wait.stop()
@@ -98,14 +99,14 @@ class Documents(QObject):
             )
 
     def recover(self, left: LeftBehind) -> None:
-        """Go on with what a crash left: not saved, but at the place where it was."""
+        """Show a study left by a crash: unsaved, with the path it had."""
         self.load(left.study, left.origin, modified=True)
         if done := self.keep():
             done.result()
         left.remove()
 
     def close(self) -> None:
-        """All is saved or given up."""
+        """Delete the recovery file: everything is saved or discarded."""
         self.wait.stop()
         self._settle.stop()
         self.writer.shutdown(wait=True)
@@ -120,6 +121,7 @@ class Documents(QObject):
         return not self.modified and self.session.path is None
 
     def load(self, study: Study, path: Path | None, *, modified: bool = False) -> None:
+        """Show a study in this window."""
         self.session.load(study, path)
         if modified:
             self.session.undo_stack.resetClean()
@@ -128,7 +130,7 @@ class Documents(QObject):
             self._remember(path)
 
     def show(self, study: Study, path: Path | None) -> None:
-        """A study in this window if it is free, else in one of its own."""
+        """Show a study in this window if it is free, else in a new one."""
         if self.pristine:
             self.load(study, path)
         elif self.open_another is not None:
@@ -137,12 +139,14 @@ class Documents(QObject):
             self.load(study, path)
 
     def open(self) -> None:
+        """Ask for a file and open it."""
         start = self.session.path.parent if self.session.path else Path.cwd()
         chosen, _ = QFileDialog.getOpenFileName(self._window, "Open a study", str(start), FILES)
         if chosen:
             self.open_file(Path(chosen))
 
     def open_file(self, path: Path) -> None:
+        """Open a file, or say why it cannot be opened."""
         try:
             study = read_study(path)
         except Refused as refused:
@@ -151,7 +155,7 @@ class Documents(QObject):
         self.show(study, path)
 
     def fill_recent(self, menu: QMenu) -> None:
-        """The files that were opened last, newest first; those that are gone are not listed."""
+        """Fill the menu with recently opened files that still exist, newest first."""
         menu.clear()
         for number, path in enumerate(self.recent(), 1):
             action = menu.addAction(f"&{number}  {path.name}  —  {path.parent}")
@@ -160,6 +164,7 @@ class Documents(QObject):
             menu.addAction("No study was opened yet").setEnabled(False)
 
     def recent(self) -> list[Path]:
+        """Recently opened files that still exist, newest first."""
         listed = self._settings.get(Kept.RECENT) if self._settings else []
         return [Path(each) for each in listed if each and Path(each).is_file()]
 
@@ -172,17 +177,18 @@ class Documents(QObject):
     # Saving
 
     def save(self) -> bool:
+        """Save; returns whether the study is saved."""
         return self._write(self.session.path) if self.session.path else self.save_as()
 
     def save_as(self) -> bool:
+        """Ask for a file and save; returns whether the study is saved."""
         start = self.session.path or Path.cwd() / f"{file_name(self.session.study.name)}.json"
         chosen, _ = QFileDialog.getSaveFileName(self._window, "Save the study", str(start), FILES)
         path = self._as_it_can_be(Path(chosen)) if chosen else None
         return path is not None and self._write(path, chosen_now=True)
 
     def _as_it_can_be(self, chosen: Path) -> Path | None:
-        """The chosen name with the ending of a study, and no longer than the folder allows; None if the person would
-        rather not."""
+        """The chosen path with the suffix of a study, shortened if necessary; None if the user declines."""
         path = chosen if re.fullmatch(r"\.[A-Za-z]\w*", chosen.suffix) else chosen.with_name(f"{chosen.name}.json")
         if (shorter := fitting(path)) != path:
             question = f"The name is longer than this folder allows. Save as “{shorter.name}” instead?"
@@ -220,7 +226,7 @@ class Documents(QObject):
         return True
 
     def may_leave(self) -> bool:
-        """Whether the study may be left: it is saved, or the person saves or gives up the changes."""
+        """Whether the study may be closed: it is saved, or the user saves or discards the changes."""
         if not self.modified:
             return True
         buttons = QMessageBox.StandardButton
@@ -245,7 +251,7 @@ class Documents(QObject):
             self.watcher.addPath(str(path))
 
     def _look_at_disk(self) -> None:
-        """Another program has touched the file: ask what to do, if it says something else now."""
+        """The file was changed by another program: ask what to do if its content differs."""
         path = self.session.path
         if path is None:
             return
@@ -280,7 +286,7 @@ class Documents(QObject):
     # Asking
 
     def ask(self, title: str, question: str, *choices: str) -> int:
-        """Which of the choices; the last one if the question is closed."""
+        """The index of the chosen answer; the last one if the question is closed."""
         box = self.box(QMessageBox.Icon.Question, title, question)
         buttons = [box.addButton(choice, QMessageBox.ButtonRole.ActionRole) for choice in choices]
         box.setEscapeButton(buttons[-1])
@@ -289,16 +295,18 @@ class Documents(QObject):
         return next((place for place, button in enumerate(buttons) if button is clicked), len(choices) - 1)
 
     def warn(self, title: str, text: str) -> None:
+        """Show a warning."""
         run(self.box(QMessageBox.Icon.Warning, title, text))
 
     def box(self, icon: QMessageBox.Icon, title: str, text: str) -> QMessageBox:
+        """A message box with plain text."""
         box = QMessageBox(icon, title, text, parent=self._window)
         box.setTextFormat(Qt.TextFormat.PlainText)
         return box
 
 
 def _digest(path: Path) -> bytes:
-    """Of what stands in the file; empty if there is none."""
+    """A digest of the file's content; empty if there is none."""
     try:
         return hashlib.sha256(path.read_bytes()).digest()
     except OSError:

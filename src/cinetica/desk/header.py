@@ -1,4 +1,4 @@
-"""The head of the window: the study, menus, pages, drill and clock."""
+"""The header of the window: study, menus, pages, drill and clock."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QLabel, QSizePolicy
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.actions.catalogue import MENUS
@@ -23,7 +24,7 @@ UNSAVED = "•"
 
 
 class Header(FoldingRow):
-    """What has no room folds into a menu."""
+    """A row that folds what has no room into a menu."""
 
     # A page, by its action.
     page_wanted = Signal(str)
@@ -63,8 +64,9 @@ class Header(FoldingRow):
         self._add_drills_and_clock()
         self.setFixedHeight(self.brand.sizeHint().height() + look.px(22))
 
+    @override
     def _fold(self) -> None:
-        """Our own name gives way to that of the study, and to the menus."""
+        """The program's name gives way to the study's name and the menus."""
         gone = self.brand.sizeHint().width() + self.row.spacing() if self.brand.isHidden() else 0
         name = self.study_name.sizeHint().width()
         room = self.width() - self._needed().without(1 + len(PAGES) + len(MENUS), more=False) - gone
@@ -112,17 +114,18 @@ class Header(FoldingRow):
         self.session.choose_drill(self.drills.currentData())
 
     def say_page(self, action: str) -> None:
+        """Mark the page that is shown."""
         for name, each in self.page_buttons.items():
             each.setChecked(name == action)
 
     def say_targets(self, words: str) -> None:
-        """How many are missed; nothing where there are none."""
+        """Say how many targets are missed; empty if there are none."""
         self.agreed.setText(words)
         self.agreed.setToolTip(f"Targets: {words}. Click: to the first that is missed." if words else "")
         self.agreed.setVisible(bool(words))
 
     def say(self, saved: bool, path: str) -> bool:
-        """Whether anything but the clock is other than before: while a number is dragged nothing is."""
+        """Update the header; returns whether anything but the clock changed, which never happens during a drag."""
         session = self.session
         if session.study.clock != self._said_clock:
             self._said_clock = session.study.clock

@@ -1,4 +1,4 @@
-"""How everything looks: the paper, the inks, and the style sheet made from them."""
+"""The look of everything: the paper, the inks, and the style sheet made from them."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ DATA = Path(__file__).parents[1] / "data"
 
 
 def color(name: str, alpha: int = 255) -> QColor:
-    """A colour by its name, `alpha` of 255; the caller's own, who may change it."""
+    """A new colour object that the caller may change; `alpha` is out of 255."""
     return QColor(_color(name, alpha))
 
 
@@ -49,7 +49,7 @@ def ink(palette: Palette, place: int, alpha: int = 255) -> QColor:
 
 
 def ink_pen(palette: Palette, place: int, width: float = 2.0, alpha: int = 255) -> QPen:
-    """The pen with which the tune at this place of the study is drawn everywhere."""
+    """The pen that draws the tune at this place everywhere."""
     pen = QPen(ink(palette, place, alpha), width)
     pen.setCosmetic(True)
     pen.setCapStyle(Qt.PenCapStyle.FlatCap)
@@ -60,14 +60,14 @@ def ink_pen(palette: Palette, place: int, width: float = 2.0, alpha: int = 255) 
 
 
 def mixed(color: QColor, ground: QColor, share: float) -> QColor:
-    """A colour thinned on its ground: `share` of it, the rest the ground."""
+    """A colour blended with its background: `share` of it, the rest background."""
     pairs = ((color.redF(), ground.redF()), (color.greenF(), ground.greenF()), (color.blueF(), ground.blueF()))
     return QColor.fromRgbF(*(share * a + (1 - share) * b for a, b in pairs))
 
 
 @cache
 def dashes(place: int, width: float) -> tuple[float, ...]:
-    """Lengths on and off, in turn, of the line of the tune at this place where it is so wide."""
+    """Alternating lengths on and off of the line, `width` wide, of the tune at this place."""
     return tuple(width * length for length in DASHES[style(place)])
 
 
@@ -95,9 +95,9 @@ def shape(place: int, size: float) -> QPainterPath:
 
 @cache
 def _families() -> list[str]:
-    """Inter where it is installed, else the system's sans: what it takes for general may be a serif.
+    """Inter if it is installed, else the system's sans serif, since its default may be a serif.
 
-    The last has the few signs that some of them lack.
+    The last family has the few signs that some of them lack.
     """
     number = QFontDatabase.addApplicationFont(str(DATA / "signs.ttf"))
     signs = QFontDatabase.applicationFontFamilies(number) if number >= 0 else []
@@ -113,12 +113,12 @@ _worn = [DAY]
 
 
 def wear(palette: Palette) -> None:
-    """The colours of all windows from now on; see `Window.set_look`."""
+    """Set the palette of all windows; see `Window.set_look`."""
     _worn[0] = palette
 
 
 def worn() -> Palette:
-    """The colours of all windows. What is kept as a picture has them in its key."""
+    """The palette of all windows. Caches of images include it in their key."""
     return _worn[0]
 
 
@@ -128,24 +128,25 @@ _scale = [TEXT_SCALES[0]]
 
 
 def set_text_scale(scale: float) -> None:
-    """For all that is made from now on."""
+    """Set the text scale of everything created from now on."""
     _scale[0] = scale
     for cached in (font, _metrics, advance, height):
         cached.cache_clear()
 
 
 def text_scale() -> float:
+    """The text scale."""
     return _scale[0]
 
 
 def px(pixels: float) -> int:
-    """A length that has to grow with the text, such as a margin. What has to hold text is measured: see `width`."""
+    """A length that grows with the text, such as a margin. Room for text is measured instead; see `width`."""
     return round(pixels * _scale[0])
 
 
 @cache
 def font(size: int = 10, *, bold: bool = False) -> QFont:
-    """The one family, with figures of equal width."""
+    """The font of the program, with digits of equal width."""
     made = QFont(_families())
     made.setStyleHint(QFont.StyleHint.SansSerif)
     made.setPixelSize(px(size + 3))
@@ -156,7 +157,7 @@ def font(size: int = 10, *, bold: bool = False) -> QFont:
 
 
 def fixed_font() -> QFont:
-    """Letters of equal width, for code."""
+    """A monospaced font, for code."""
     made = QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont)
     made.setPixelSize(px(12))
     return made
@@ -169,36 +170,36 @@ def _metrics(size: int, bold: bool) -> QFontMetricsF:
 
 @lru_cache(4096)
 def advance(text: str, size: int = 10, *, bold: bool = False) -> float:
-    """How wide a text is in pixels."""
+    """The width of a text in pixels."""
     return _metrics(size, bold).horizontalAdvance(text)
 
 
 def width(text: str, size: int = 10, *, bold: bool = False) -> int:
-    """How wide a text is in pixels, rounded up."""
+    """The width of a text in pixels, rounded up."""
     return math.ceil(advance(text, size, bold=bold))
 
 
 def shortened(text: str, size: int, room: float) -> str:
-    """A text, ended in dots where it has no room."""
+    """A text, elided with dots if it does not fit."""
     if advance(text, size) <= room:
         return text
     return QFontMetrics(font(size)).elidedText(text, Qt.TextElideMode.ElideRight, max(0, round(room)))
 
 
 def baseline(middle: float, size: int = 10, *, bold: bool = False) -> int:
-    """Where the letters of a line of text stand, on a whole pixel, if the middle of the line is here."""
+    """The baseline, on a whole pixel, of a line of text with its middle here."""
     metrics = _metrics(size, bold)
     return round(middle + (metrics.ascent() - metrics.descent()) / 2)
 
 
 @cache
 def height(size: int = 10, *, bold: bool = False) -> int:
-    """How high a line of text is in pixels, rounded up."""
+    """The height of a line of text in pixels, rounded up."""
     return math.ceil(_metrics(size, bold).height())
 
 
 def qt_palette(p: Palette) -> QPalette:
-    """The colours for what Qt's own style draws."""
+    """The colours of what Qt's own style draws."""
     made = QPalette()
     for role, color in (
         (QPalette.ColorRole.Window, p.sheet), (QPalette.ColorRole.Base, p.paper), (QPalette.ColorRole.AlternateBase,
@@ -214,12 +215,12 @@ def qt_palette(p: Palette) -> QPalette:
 
 
 def on_paper(widget: QWidget) -> None:
-    """Give a widget the ground of the paper. Known to be opaque, it spares Qt from painting all that lies under it."""
+    """Give a widget the colour of the paper. Being opaque, it saves Qt from painting what is under it."""
     _fill(widget, QPalette.ColorRole.Base)
 
 
 def on_sheet(widget: QWidget) -> None:
-    """The same with the ground of the sheet."""
+    """The same with the colour of the sheet."""
     _fill(widget, QPalette.ColorRole.Window)
 
 

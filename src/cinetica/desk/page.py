@@ -1,4 +1,4 @@
-"""What a page is: one of those that stand beside the sheet, of which one is shown."""
+"""The base class of pages: one of them is shown beside the sheet."""
 
 from __future__ import annotations
 
@@ -19,22 +19,22 @@ class Page(QWidget):
 
     @property
     def guide(self) -> str:
-        """The job of the guide that fits what is shown now."""
+        """The job of the guide for what is shown now."""
         return self.GUIDE
 
     def enter(self) -> None:
-        """It is shown from now on."""
+        """Called when the page is shown."""
 
     @property
     def first(self) -> QWidget | None:
-        """What has the keyboard when the page is entered; None: the sheet."""
+        """The widget that gets the focus when the page is shown; None: the sheet."""
         return None
 
     def leave(self) -> None:
-        """Another page is shown from now on, or none any more."""
+        """Called when another page is shown, or the window closes."""
 
     def keep(self, settings: Store) -> None:
-        """Write down what the person has set up, for the next start or for another size of text."""
+        """Store what the user has set up, for the next start or another text size."""
 
     def restore(self, settings: Store) -> None:
-        """Set up what was kept; what was not stays as it is."""
+        """Restore what was stored; the rest stays as it is."""

@@ -1,4 +1,4 @@
-"""The pages of the window, in their order: one entry each. A new page is one folder and one entry here."""
+"""The pages of the window, in order, one entry each. A new page is one folder and one entry here."""
 
 from __future__ import annotations
 
@@ -16,20 +16,22 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Entry:
-    """`action`: the id of the one that shows the page (`actions/catalogue.py`); `make` is called when it is first
-    shown."""
+    """One page.
+
+    `action`: the id of the action that shows it (`actions/catalogue.py`); `make` is called when it is first shown.
+    """
 
     action: str
     make: Callable[[Workspace], Page]
 
     @property
     def words(self) -> str:
-        """Those of its button."""
+        """The label of its button."""
         return ACTIONS[self.action].label
 
     @property
     def meaning(self) -> str:
-        """What there is on it."""
+        """What the page contains."""
         return ACTIONS[self.action].tip
 
 

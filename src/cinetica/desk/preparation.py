@@ -1,4 +1,4 @@
-"""The first start on a machine: the kernel is compiled by another process, and every page says so meanwhile."""
+"""The first start on a machine: another process compiles the kernel, and every page says so meanwhile."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ WORDS = "First start: compiling the motion kernel for this machine, once. Curves
 
 
 class Preparation(QObject):
-    """Compiles what the window needs, in a process of its own; `finished` in any case."""
+    """Compiles what the window needs in another process; emits `finished` whether that succeeds or not."""
 
     finished = Signal()
 
@@ -31,28 +31,29 @@ class Preparation(QObject):
         self._process.errorOccurred.connect(self._end)
 
     def start(self) -> None:
+        """Start compiling."""
         self._process.start(sys.executable, ["-m", "cinetica.desk.warm"])
 
     def _end(self, *_: object) -> None:
-        """Once, also where the process could not be started."""
+        """Finish once, also if the process could not be started."""
         if not self._ended:
             self._ended = True
             self.finished.emit()
 
     @property
     def share(self) -> float:
-        """How far it is, 0 to 1, by the time that it usually takes."""
+        """The progress, 0 to 1, estimated from the usual time."""
         return min(REST, self._since.elapsed() / 1000.0 / USUAL)
 
     @property
     def words(self) -> str:
-        """What goes on, and how long it will still take."""
+        """What is happening, and how long it will take."""
         left = USUAL * (1.0 - self.share)
         return WORDS.format("a minute" if left > 45 else "half a minute" if left > 15 else "a few seconds")
 
 
 class PreparationBar(QFrame):
-    """What is prepared, how far it is, and what comes then."""
+    """What is being prepared, the progress, and what comes next."""
 
     def __init__(self, preparation: Preparation, parent: QWidget | None = None) -> None:
         super().__init__(parent)

@@ -1,4 +1,4 @@
-"""What stays open beside the window: the guide, the history, and what was decided."""
+"""Windows that stay open beside the main window: the guide, the history, and notes and targets."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 
 class SideWindows:
-    """Each is imported and made when it is first asked for: a start does not wait for it."""
+    """Each is imported and created on first use, to keep the start fast."""
 
     def __init__(self, session: Session, window: Window) -> None:
         self._session, self._window = session, window
@@ -27,6 +27,7 @@ class SideWindows:
         self.guide: Guide | None = None
 
     def show_history(self) -> None:
+        """Show the history."""
         from cinetica.desk.dialogs.history import History
 
         if self.history is None:
@@ -34,6 +35,7 @@ class SideWindows:
         _show(self.history)
 
     def show_decided(self, everywhere: StudyRuns) -> None:
+        """Show notes and targets."""
         from cinetica.desk.dialogs.notes_and_targets import Decided
 
         if self.decided is None:
@@ -41,7 +43,7 @@ class SideWindows:
         _show(self.decided)
 
     def show_guide(self, job: str) -> None:
-        """At the job in whose title these words stand."""
+        """Show the guide at the job whose title contains these words."""
         from cinetica.desk.dialogs.guide import Guide
 
         if self.guide is None or self.guide.text_scale != look.text_scale():
@@ -50,6 +52,7 @@ class SideWindows:
         _show(self.guide)
 
     def close(self) -> None:
+        """Close them all."""
         for dialog in (self.history, self.decided, self.guide):
             if dialog is not None:
                 dialog.close()

@@ -1,4 +1,4 @@
-"""Compile all that the window needs into the cache, as a program of its own: `python -m cinetica.desk.warm`."""
+"""Compile everything that the window needs into the cache; run as `python -m cinetica.desk.warm`."""
 
 from __future__ import annotations
 
@@ -9,12 +9,12 @@ EVERYTHING = (RUN, READER)
 
 
 def is_ready() -> bool:
-    """Whether nothing is left to compile."""
+    """Whether everything is compiled."""
     return all(code.is_ready() for code in EVERYTHING)
 
 
 def make(place: int) -> None:
-    """Compile one of them, where it is not kept yet."""
+    """Compile one of them, if it is not in the cache."""
     if not EVERYTHING[place].is_ready():
         EVERYTHING[place].make()
 

@@ -1,4 +1,4 @@
-"""What a window keeps when its widgets are made anew: the keyboard focus, and what the mouse is over."""
+"""What a window keeps when its widgets are rebuilt: the keyboard focus, and what the mouse is over."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ Path = tuple[tuple[type, int], ...]
 
 
 def path_to(widget: QWidget | None, root: QWidget) -> Path | None:
-    """The way from `root` down to a widget, by class and place among siblings of it; None if it is not within."""
+    """The path from `root` to a widget, by class and position among its siblings; None if it is not inside."""
     steps: list[tuple[type, int]] = []
     while widget is not None and widget is not root:
         parent = widget.parentWidget()
@@ -22,7 +22,7 @@ def path_to(widget: QWidget | None, root: QWidget) -> Path | None:
 
 
 def follow(path: Path, root: QWidget) -> QWidget | None:
-    """The widget at the end of a path under another root; None where there is none."""
+    """The widget at the end of a path under another root; None if there is none."""
     for kind, place in path:
         alike = _alike(root, kind)
         if place >= len(alike):
@@ -36,8 +36,10 @@ def _alike(parent: QWidget, kind: type) -> list[QWidget]:
 
 
 def refresh_hover(root: QWidget) -> None:
-    """Let every widget know whether the mouse is over it: one that was laid out under a mouse that stands still is
-    told nothing by Qt when it moves away from there."""
+    """Tell every widget whether the mouse is over it.
+
+    Qt does not tell a widget that was laid out under a resting mouse when the mouse leaves it.
+    """
     # What is shown for the first time lies over everything until it is laid out.
     QApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
     at = QCursor.pos()

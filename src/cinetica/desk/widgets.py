@@ -1,5 +1,4 @@
-"""Widgets that know how much room their words need: labels that shorten, buttons that open something, rows that
-fold."""
+"""Widgets that know how much room their text needs: labels that elide, buttons that open something, folding rows."""
 
 from __future__ import annotations
 
@@ -27,6 +26,7 @@ from PySide6.QtWidgets import (
     QTreeWidgetItem,
     QWidget,
 )
+from typing_extensions import override
 
 from cinetica.desk import look
 
@@ -38,7 +38,7 @@ ARROW_ROOM = "\N{NO-BREAK SPACE}" * 4
 
 
 def plain_tip(text: str) -> str:
-    """A tooltip that says the text as it is: Qt takes what looks like HTML for HTML."""
+    """A tooltip that shows the text literally: Qt would interpret what looks like HTML."""
     if "<" not in text:
         return text
     # Hardly any has it, and a start need not wait for it.
@@ -48,7 +48,7 @@ def plain_tip(text: str) -> str:
 
 
 class PlainLabel(QLabel):
-    """A label that shows its text as it is, whoever has written it."""
+    """A label that shows its text literally, whoever wrote it."""
 
     def __init__(self, text: str = "") -> None:
         super().__init__()
@@ -57,11 +57,10 @@ class PlainLabel(QLabel):
 
 
 class ShortLabel(QWidget):
-    """It shortens what does not fit, instead of pushing its neighbours aside or running into them.
+    """A label that elides what does not fit, instead of displacing or overlapping its neighbours.
 
-    A QLabel asks for a new layout of the whole window with every text, which takes longer than to paint it. `sample` is
-    the
-    longest text that can come up: with it the label is as wide as that asks for, whatever it says.
+    A QLabel starts a new layout of the whole window with every text, which takes longer than painting it. `sample` is
+    the longest text that can occur; with it the label keeps that width, whatever it says.
     """
 
     def __init__(
@@ -80,9 +79,11 @@ class ShortLabel(QWidget):
         self.setText(text)
 
     def text(self) -> str:
+        """The whole text."""
         return self._text
 
     def setText(self, text: str) -> None:
+        """Show another text."""
         if text == self._text:
             return
         self._text, self._zeros = text, in_zeros(text)
@@ -92,7 +93,7 @@ class ShortLabel(QWidget):
         self.update()
 
     def set_tip(self, tip: str) -> None:
-        """A tooltip of its own, instead of the whole text."""
+        """Set a tooltip to show instead of the whole text."""
         self._tip = tip
         self.setToolTip(plain_tip(tip))
 
@@ -105,20 +106,24 @@ class ShortLabel(QWidget):
 
     @property
     def wanted(self) -> int:
-        """The width in which nothing is shortened."""
+        """The width at which nothing is elided."""
         return self._asked.width()
 
+    @override
     def sizeHint(self) -> QSize:
         return QSize(self._asked)
 
+    @override
     def changeEvent(self, event: QEvent) -> None:
         self._measured, self._shortened = None, ("", 0, "")
         super().changeEvent(event)
 
+    @override
     def minimumSizeHint(self) -> QSize:
         hint = self.sizeHint()
         return hint if self._sample else QSize(0, hint.height())
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.setPen(self.palette().color(self.foregroundRole()))
@@ -136,9 +141,9 @@ class ShortLabel(QWidget):
 
 
 class LabelPair(QWidget):
-    """Two labels: at the ends of one line where that has room for both, else one over the other.
+    """Two labels: at the ends of one line if that has room for both, else one above the other.
 
-    Whatever they say, nothing but they is laid out anew.
+    Whatever they say, nothing else is laid out again.
     """
 
     def __init__(self, first: ShortLabel, second: ShortLabel, *, gap: int) -> None:
@@ -150,15 +155,17 @@ class LabelPair(QWidget):
             label.setParent(self)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
 
+    @override
     def sizeHint(self) -> QSize:
         first, second = self._first.sizeHint(), self._second.sizeHint()
         return QSize(first.width() + self._gap + second.width(), first.height() + second.height())
 
+    @override
     def minimumSizeHint(self) -> QSize:
         return QSize(0, self.sizeHint().height())
 
     def fit(self) -> None:
-        """To be called when they say something else."""
+        """Arrange the labels; call it after their text has changed."""
         first, second = self._first.wanted, self._second.wanted if self._second.text() else 0
         wide, high = self.width(), self.height()
         if self._fitted == (first, second, wide, high):
@@ -173,13 +180,14 @@ class LabelPair(QWidget):
             self._second.setGeometry(0, high // 2, wide, high - high // 2)
         self._second.setVisible(second > 0)
 
+    @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.fit()
 
 
 def number_of(text: str) -> float | None:
-    """What was typed as a number: full stop and comma both are the decimal mark, and there is no mark for thousands."""
+    """The number typed, with a full stop or comma as decimal mark and no thousands separator; None if it is none."""
     plain = text.strip().replace("−", "-").replace(",", ".")
     try:
         number = float(plain) if _NUMBER.fullmatch(plain) else math.nan
@@ -189,26 +197,28 @@ def number_of(text: str) -> float | None:
 
 
 def inset(box: QAbstractSpinBox) -> None:
-    """Keep the number clear of the frame, which a style sheet does not."""
+    """Keep the number clear of the frame, which a style sheet does not do."""
     box.lineEdit().setTextMargins(look.px(5), 0, look.px(3), 0)
 
 
 class NumberBox(QDoubleSpinBox):
-    """A number that reads and writes the same on every desktop, whatever its language: what it shows reads back as
-    itself."""
+    """A number box that reads and writes the same in every locale: what it shows reads back as itself."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         inset(self)
 
+    @override
     def textFromValue(self, value: float) -> str:
         text = f"{value:.{self.decimals()}f}"
         return text.rstrip("0").rstrip(".") if "." in text else text
 
+    @override
     def valueFromText(self, text: str) -> float:
         number = number_of(self._bare(text))
         return self.value() if number is None else number
 
+    @override
     def validate(self, text: str, position: int) -> tuple[QValidator.State, str, int]:
         bare = self._bare(text)
         if text == self.specialValueText() and text:
@@ -228,7 +238,7 @@ class NumberBox(QDoubleSpinBox):
 
 
 class WrappedLabel(QWidget):
-    """A few lines of text. What has no room in them ends in dots, and the tooltip says all of it."""
+    """A few lines of text, elided if they do not fit; the tooltip shows all of it."""
 
     def __init__(self, text: str, lines: int) -> None:
         super().__init__()
@@ -237,9 +247,11 @@ class WrappedLabel(QWidget):
         self.setText(text)
 
     def text(self) -> str:
+        """The whole text."""
         return self._text
 
     def setText(self, text: str) -> None:
+        """Show another text."""
         if text == self._text:
             return
         self._text = text
@@ -247,9 +259,11 @@ class WrappedLabel(QWidget):
         self.setAccessibleName(text)
         self.update()
 
+    @override
     def sizeHint(self) -> QSize:
         return QSize(0, self._lines * self.fontMetrics().lineSpacing() + 4)
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.setPen(self.palette().color(self.foregroundRole()))
@@ -277,33 +291,36 @@ class WrappedLabel(QWidget):
 
 
 class Chooser(QComboBox):
-    """A list that drops down. What has no room in it is shortened, and its tooltip says all of it."""
+    """A drop-down list that elides what does not fit; its tooltip shows all of it."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._tip = ""
         self.currentTextChanged.connect(self._tell)
 
+    @override
     def minimumSizeHint(self) -> QSize:
-        """It can do with a few letters: the rest is shortened."""
+        """A few letters are enough: the rest is elided."""
         hint = super().minimumSizeHint()
         return QSize(min(hint.width(), 16 * self.fontMetrics().horizontalAdvance("n")), hint.height())
 
     def set_tip(self, tip: str) -> None:
-        """What the tooltip says beside what is chosen."""
+        """Set what the tooltip says besides the current choice."""
         self._tip = tip
         self._tell(self.currentText())
 
     def _tell(self, text: str) -> None:
         self.setToolTip(plain_tip("\n".join(part for part in (text, self._tip) if part)))
 
+    @override
     def showPopup(self) -> None:
-        """The list is as wide as its longest entry, whatever room there is beside it."""
+        """Show the list as wide as its longest entry."""
         view = self.view()
         wide = view.sizeHintForColumn(0) + 2 * view.frameWidth() + view.verticalScrollBar().sizeHint().width() + 8
         view.setMinimumWidth(min(wide, self.screen().availableGeometry().width() - 16))
         super().showPopup()
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         painter, option = QStylePainter(self), QStyleOptionComboBox()
         self.initStyleOption(option)
@@ -318,25 +335,28 @@ class Chooser(QComboBox):
 
 
 class OpensButton(QToolButton):
-    """A button that opens a menu or a panel: a drawn arrow stands behind its words."""
+    """A button that opens a menu or a panel, with an arrow after its label."""
 
     def __init__(self, words: str = "", parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.setText(words)
 
+    @override
     def setText(self, words: str) -> None:
         super().setText(words + ARROW_ROOM)
 
+    @override
     def text(self) -> str:
         return super().text().removesuffix(ARROW_ROOM)
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         self._paint_arrow(QPainter(self), super().text())
 
     def _paint_arrow(self, painter: QPainter, text: str) -> None:
-        """In the room behind the words of a text."""
+        """Paint the arrow after the label."""
         metrics = self.fontMetrics()
         whole, words = (metrics.horizontalAdvance(part) for part in (text, text.removesuffix(ARROW_ROOM)))
         size = max(3.0, metrics.height() * 0.2)
@@ -345,12 +365,12 @@ class OpensButton(QToolButton):
 
 
 def in_zeros(words: str) -> str:
-    """As wide as the words are, whatever their digits."""
+    """The text with zeros for digits, which all have the same width."""
     return words.translate(_ZEROS)
 
 
 def paint_chevron(painter: QPainter, middle: QPointF, size: float, widget: QWidget) -> None:
-    """An arrow downward in the colour of a widget's words."""
+    """Paint a downward arrow in the colour of a widget's text."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(widget.palette().color(widget.foregroundRole()), 1.5))
     corner, tip = QPointF(size, -size / 2), middle + QPointF(0, size / 2)
@@ -358,7 +378,7 @@ def paint_chevron(painter: QPainter, middle: QPointF, size: float, widget: QWidg
 
 
 def leaves(tree: QTreeWidget) -> list[tuple[QTreeWidgetItem, QTreeWidgetItem]]:
-    """The items of a tree of two levels, each with the one that it is under."""
+    """The items at the second level of a tree, each with its parent."""
     tops = [top for row in range(tree.topLevelItemCount()) if (top := tree.topLevelItem(row)) is not None]
     return [(top, child) for top in tops for row in range(top.childCount()) if (child := top.child(row)) is not None]
 
@@ -371,22 +391,22 @@ class _Foldable:
 
 @dataclass(frozen=True)
 class _Needed:
-    """The widths of what is always in a row, of what may be folded away, each with its fold, and of its menu."""
+    """The widths of the fixed items, the foldable items with their fold, and the menu of folded items."""
 
     always: int
     foldable: list[tuple[int, int]]
     more: int
 
     def without(self, over: int, *, more: bool) -> int:
-        """Where the foldable ones over a fold are folded away."""
+        """The width if all items with a fold greater than `over` are folded."""
         return self.always + sum(wide for fold, wide in self.foldable if fold <= over) + (self.more if more else 0)
 
 
 class FoldingRow(QFrame):
-    """A row of widgets. Where there is no room, the buttons with the highest `fold` go into a menu at its end."""
+    """A row of widgets. If there is no room, the buttons with the highest `fold` move into a menu at its end."""
 
     def __init__(self, more: str, *, margins: tuple[int, int] = (9, 12), spacing: int = 3, air: int = 0) -> None:
-        """`margins` at the left and right; `air` is kept free over and under what stands in the row."""
+        """`margins` at the left and right; `air` is kept free above and below the widgets."""
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.row = QHBoxLayout(self)
@@ -403,21 +423,23 @@ class FoldingRow(QFrame):
         self.more.hide()
 
     def add(self, widget: QWidget, *, fold: int = 0, stretch: int = 0) -> None:
-        """Add a widget at the end; a button with a `fold` over 0 may be folded away."""
+        """Add a widget at the end; a button with a `fold` above 0 may be folded."""
         self.row.addWidget(widget, stretch)
         if fold and isinstance(widget, QToolButton):
             self._foldable.append(_Foldable(widget, fold))
 
     def add_more(self) -> None:
-        """Here stands the menu of what was folded away."""
+        """Add the menu of folded items here."""
         self.row.addWidget(self.more)
 
     @property
     def folded(self) -> list[QToolButton]:
+        """The buttons that are folded."""
         return [each.button for each in self._foldable if each.button.isHidden()]
 
+    @override
     def minimumSizeHint(self) -> QSize:
-        """With everything folded away that can be."""
+        """The size with everything folded that can be."""
         hint = super().minimumSizeHint()
         gone = sum(
             each.button.minimumSizeHint().width() + self.row.spacing()
@@ -427,21 +449,24 @@ class FoldingRow(QFrame):
         more = self.more.sizeHint().width() + self.row.spacing() if self._foldable and self.more.isHidden() else 0
         return QSize(max(0, hint.width() - gone + more), hint.height())
 
+    @override
     def sizeHint(self) -> QSize:
         return QSize(super().sizeHint().width(), super().minimumSizeHint().height())
 
+    @override
     def event(self, event: QEvent) -> bool:
         done = super().event(event)
         if event.type() == QEvent.Type.LayoutRequest:
             self._fold()
         return done
 
+    @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._fold()
 
     def _needed(self) -> _Needed:
-        """The widths of all that is shown, or could be."""
+        """The widths of everything that is shown, or could be."""
         folds = {each.button: each.fold for each in self._foldable}
         margins, spacing = self.row.contentsMargins(), self.row.spacing()
         always, foldable = margins.left() + margins.right(), []
@@ -473,7 +498,7 @@ class FoldingRow(QFrame):
         self.more.setVisible(fits < highest)
 
     def _fill(self) -> None:
-        """The folded buttons as entries: their menus as menus, their states as ticks."""
+        """Fill the menu with the folded buttons: their menus as submenus, their states as ticks."""
         menu = self.more.menu()
         menu.clear()
         for button in self.folded:
@@ -498,7 +523,7 @@ def button(
     opens: bool = False,
     switch: bool = False,
 ) -> QToolButton:
-    """A flat button in words; `opens`: with an arrow, for a menu; `switch`: it stays pressed."""
+    """A flat button; `opens`: with an arrow, for a menu; `switch`: it stays pressed."""
     made: QToolButton = OpensButton(words) if opens else QToolButton()
     made.setText(words)
     made.setToolTip(tip)

@@ -1,4 +1,4 @@
-"""The window: header, page, menus and keys."""
+"""The window: header, pages, menus and keys."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from typing_extensions import override
 
 from cinetica import __version__
 from cinetica.desk import look
@@ -56,6 +57,8 @@ ABOUT = (
 
 
 class Window(QMainWindow):
+    """A window on a study."""
+
     closed = Signal()
 
     session: Session
@@ -122,22 +125,26 @@ class Window(QMainWindow):
 
     @property
     def play(self) -> PlayPage:
+        """The page Play."""
         return cast("PlayPage", self.desk.page("play_page"))
 
     @property
     def overview(self) -> OverviewPage:
+        """The page Overview."""
         return cast("OverviewPage", self.desk.page("overview"))
 
     @property
     def survey(self) -> SurveyPage:
+        """The page Survey."""
         return cast("SurveyPage", self.desk.page("survey"))
 
     @property
     def sheet(self) -> Sheet:
+        """The sheet."""
         return self.desk.sheet
 
     def _new_desk(self) -> Workspace:
-        """Header and what lies under it, made for the present size of text."""
+        """Header and pages, created for the current text size."""
         desk = Workspace(self.session, self.study_runs)
         whole = QWidget()
         self._column = layout = QVBoxLayout(whole)
@@ -174,7 +181,7 @@ class Window(QMainWindow):
             self.survey.sheet_wanted.connect(lambda: self.exchange.pin(self.survey.view))
 
     def prepare(self, preparation: Preparation) -> None:
-        """Say on every page, until it has finished, that the kernel is being compiled."""
+        """Say on every page that the kernel is being compiled, until it has finished."""
         self.preparation = preparation
         preparation.finished.connect(partial(setattr, self, "preparation", None))
         self.page.prepare()
@@ -182,8 +189,9 @@ class Window(QMainWindow):
 
     # Header and menus
 
+    @override
     def showEvent(self, event: QShowEvent) -> None:
-        """How much the frame takes is known only once the window is on the screen."""
+        """The size of the frame is known only now, when the window is on the screen."""
         super().showEvent(event)
         QTimer.singleShot(0, self, lambda: keep_on_screen(self))
 
@@ -192,7 +200,7 @@ class Window(QMainWindow):
         self.session.told.emit(f"“{name}” is recorded. Here every tune answers the same hands.")
 
     def show_page(self, action: str) -> None:
-        """Show the page of an action; the actions that are another page's alone cannot be taken."""
+        """Show a page, and disable the actions of the others."""
         self._shown_page = action
         self.desk.show_page(action)
         self.header.say_page(action)
@@ -225,7 +233,7 @@ class Window(QMainWindow):
             self.addAction(action)
 
     def _do(self, slot: Callable[[], object], _checked: bool = False) -> None:
-        """A drag that is still going on ends first: what it drags may be gone after the action."""
+        """Run an action, ending any drag first, since the action may remove what it drags."""
         self.session.end_from_outside()
         slot()
 
@@ -234,7 +242,7 @@ class Window(QMainWindow):
             self.session.toggle(self.session.tunes[number][1])
 
     def change_text_size(self, by: int) -> None:
-        """The next larger or smaller text."""
+        """Step to a larger or smaller text."""
         place = (
             min(max(look.TEXT_SCALES.index(self.text_scale) + by, 0), len(look.TEXT_SCALES) - 1)
             if self.text_scale in look.TEXT_SCALES
@@ -243,7 +251,7 @@ class Window(QMainWindow):
         self.set_text_size(look.TEXT_SCALES[place])
 
     def set_text_size(self, scale: float) -> None:
-        """Header and page are made anew."""
+        """Rebuild header and pages at another text size."""
         if scale == self.text_scale:
             return
         self.text_scale = scale
@@ -277,6 +285,7 @@ class Window(QMainWindow):
             self.setWindowTitle(f"{session.study.name}{'' if saved else f' {UNSAVED}'} — Cinetica")
 
     def new(self) -> None:
+        """Ask for a template and show a new study."""
         from cinetica.desk.dialogs.new_study import NewStudy
 
         chosen = NewStudy(self).chosen()
@@ -284,7 +293,7 @@ class Window(QMainWindow):
             self.documents.show(chosen.make(), None)
 
     def new_window(self) -> None:
-        """What is here now, once more: two drills of one study side by side. It is a study of its own from then on."""
+        """Open an independent copy of the study in another window."""
         if self.documents.open_another is not None:
             self.documents.open_another(self.session.study, None)
 
@@ -294,7 +303,7 @@ class Window(QMainWindow):
         ClockPanel(self.session, self).show_under(self.header.clock)
 
     def set_look(self, palette: look.Palette) -> None:
-        """In these colours from now on: this window, and all others of this process."""
+        """Set the colours of all windows of this process."""
         look.wear(palette)
         if self.settings is not None and self.settings.get(Kept.NIGHT) is not (palette is look.NIGHT):
             self.settings.set(Kept.NIGHT, palette is look.NIGHT)
@@ -304,8 +313,10 @@ class Window(QMainWindow):
                 other._dress()
 
     def _dress(self) -> None:
-        """The window's own style sheet: with the application's, every widget would be dressed anew whenever it gets a
-        parent."""
+        """Set the window's style sheet.
+
+        One set on the application would restyle every widget whenever it gets a parent.
+        """
         palette, sheet = look.qt_palette(look.worn()), look.style_sheet(look.worn())
         if QApplication.palette() != palette:
             QApplication.setPalette(palette)
@@ -315,7 +326,7 @@ class Window(QMainWindow):
             self.setStyleSheet(sheet)
 
     def find_command(self) -> None:
-        """Ask for a command by its words, and do it."""
+        """Search for a command, and run it."""
         from cinetica.desk.dialogs.command_search import CommandSearch
 
         dialog = CommandSearch(self.actions_by_name, self)
@@ -324,21 +335,22 @@ class Window(QMainWindow):
             dialog.chosen.trigger()
 
     def quit(self) -> None:
-        """Close all windows; one with unsaved work asks first, and may stay."""
+        """Close all windows; one with unsaved work asks first, and may stay open."""
         QApplication.closeAllWindows()
 
     def show_about(self) -> None:
-        """Version and licence."""
+        """Show version and licence."""
         QMessageBox.about(self, "About Cinetica", ABOUT)
 
     def show_help(self) -> None:
-        """The guide, at the job that fits the page."""
+        """Show the guide, at the job for the current page."""
         self.side_windows.show_guide(self.desk.shown.guide)
 
     # Files and what stands beside the page. A dialog is imported when it is first asked for: a start does not wait for
     # it.
 
     def open_preferences(self) -> None:
+        """Show the preferences."""
         from cinetica.desk.dialogs.preferences import Preferences
 
         dialog = Preferences(self.actions_by_name, look.worn() is look.NIGHT, self.text_scale, self._kept_after, self)
@@ -349,15 +361,18 @@ class Window(QMainWindow):
         self._keep_settings()
 
     def set_kept_after(self, seconds: int) -> None:
+        """Set how long after an edit unsaved work is written, in s."""
         self._kept_after = seconds
         self.documents.set_kept_after(seconds)
 
+    @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.isLocalFile() for url in event.mimeData().urls()):
             event.acceptProposedAction()
 
+    @override
     def dropEvent(self, event: QDropEvent) -> None:
-        """Studies are opened, tables are taken as curves from the game."""
+        """Open studies, and import tables as game logs."""
         event.acceptProposedAction()
         for path in (Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()):
             if path.suffix.lower() == ".json":
@@ -375,6 +390,7 @@ class Window(QMainWindow):
             self.desk.keep(self.settings)
             self.settings.save()
 
+    @override
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.documents.may_leave():
             self.page.transport.stop()

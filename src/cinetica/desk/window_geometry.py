@@ -1,4 +1,4 @@
-"""Where a window stands: wholly on the screen, with its frame, whatever size it was kept with."""
+"""Window geometry: always fully on the screen with its frame, whatever was stored."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ FRAME = QSize(4, 40)
 
 
 def restore_geometry(window: QWidget, wanted: QSize) -> None:
-    """A window of the wanted size in the middle of the screen; where that has no room for it, all over the screen."""
+    """Centre a window of this size on the screen; if there is no room, maximise it."""
     room = _screen_of(window).availableGeometry()
     if wanted.width() + FRAME.width() <= room.width() and wanted.height() + FRAME.height() <= room.height():
         window.resize(wanted)
@@ -24,7 +24,7 @@ def restore_geometry(window: QWidget, wanted: QSize) -> None:
 
 
 def keep_on_screen(window: QWidget) -> None:
-    """Move and shrink a window that reaches out of its screen, such as one that was kept on another."""
+    """Move and shrink a window that extends beyond its screen, such as one stored on another screen."""
     if window.isMaximized() or window.isFullScreen():
         return
     frame = window.frameGeometry()

@@ -1,4 +1,4 @@
-"""What lies under the header: the sheet on the left, and beside it the page that is shown."""
+"""What is below the header: the sheet on the left, and the current page beside it."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from typing import cast
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.page import Page
@@ -20,7 +21,7 @@ MANY_HIDDEN = 6
 
 
 class Workspace(QWidget):
-    """Pages are made when they are first asked for."""
+    """Sheet and pages; pages are created when first shown."""
 
     # A page was made: its action.
     made = Signal(str)
@@ -54,6 +55,7 @@ class Workspace(QWidget):
 
     @property
     def compare(self) -> ComparePage:
+        """The page Compare."""
         return cast(ComparePage, self.page("compare"))
 
     def page(self, action: str) -> Page:
@@ -70,18 +72,21 @@ class Workspace(QWidget):
 
     @property
     def pages_made(self) -> list[Page]:
+        """The pages created so far."""
         return list(self._pages.values())
 
     @property
     def kept(self) -> Store | None:
-        """What all of this was set up from."""
+        """The settings from which this was restored."""
         return self._kept
 
     @property
     def shown(self) -> Page:
+        """The current page."""
         return cast(Page, self._stack.currentWidget())
 
     def show_page(self, action: str) -> None:
+        """Show the page of an action."""
         page = self.page(action)
         if page is not self.shown:
             self.shown.leave()
@@ -93,7 +98,7 @@ class Workspace(QWidget):
             (page.first or self.sheet.view).setFocus()
 
     def leave(self) -> None:
-        """All of this goes."""
+        """Leave the current page: the workspace is about to be deleted."""
         for page in self._pages.values():
             page.leave()
 
@@ -103,8 +108,10 @@ class Workspace(QWidget):
         self._own_sheet_width = True
 
     def _fit_sheet(self) -> None:
-        """As wide as its tunes need, but never more than two fifths, until the person moves the edge; a little more
-        where the letters of many hidden tunes stand between those that are shown."""
+        """Make the sheet as wide as its tunes need, but at most two fifths, until the user moves the edge.
+
+        Slightly wider if the letters of many hidden tunes are between those shown.
+        """
         if not self._own_sheet_width:
             hidden = sum(self.session.is_hidden(tune) for _, tune in self.session.tunes)
             most = self.width() * (9 if hidden > MANY_HIDDEN else 8) // 20
@@ -112,6 +119,7 @@ class Workspace(QWidget):
             if self._halves.sizes()[0] != width:
                 self._halves.setSizes([width, max(1, self.width() - width)])
 
+    @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._fit_sheet()
@@ -119,6 +127,7 @@ class Workspace(QWidget):
     # What the person has set up, from one start to the next
 
     def keep(self, settings: Store) -> None:
+        """Store what the user has set up."""
         if self._own_sheet_width:
             settings.set_state("splitter_halves", self._halves.saveState())
         settings.set(Kept.FOLDED, sorted(self.sheet.view.folded))
@@ -127,7 +136,7 @@ class Workspace(QWidget):
             page.keep(settings)
 
     def restore(self, settings: Store) -> None:
-        """Pages that are made later are set up from the same."""
+        """Restore what was stored; pages created later use the same settings."""
         self._kept = settings
         width = settings.state("splitter_halves")
         self._own_sheet_width = width is not None and self._halves.restoreState(width)

@@ -31,7 +31,10 @@ BLOCK = 1 << 20
 
 
 class Progress(BaseModel):
-    """The content of FILE.progress. `sweep`: the plan's signature. `done`: rows. `bytes` and `sha256`: of a CSV table."""
+    """The content of FILE.progress.
+
+    `sweep`: the plan's signature. `done`: rows. `bytes` and `sha256`: of a CSV table.
+    """
 
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
 

@@ -1,1 +1,1 @@
-"""What can be done, its words and keys."""
+"""Actions, with their words and keys."""

@@ -1,6 +1,6 @@
-"""Every action of the window, declared once: its name, words, keys, place in the menus, page, and what it does.
+"""Every action of the window, declared once: id, label, keys, place in the menus, page, and what it does.
 
-Menus, shortcuts, tooltips, the guide's list of keys, the settings and the search for commands are made from this.
+Menus, shortcuts, tooltips, the guide's list of keys, the settings and the command search are made from this.
 """
 
 from __future__ import annotations
@@ -23,11 +23,11 @@ COMPARE = "compare"
 
 @dataclass(frozen=True)
 class Action:
-    """Something that can be done.
+    """One action.
 
-    `label`: as a menu says it, with “…” where a dialog follows. `tip`: what it does, in lower case, for tooltips and
-    help. `run`: does it, in a window. `keys`: the first is the one that is told. `page`: the one page on which it has a
-    meaning; empty for all.
+    `label`: as in a menu, with “…” if a dialog follows. `tip`: what it does, in lower case, for tooltips and help.
+    `run`: does it, in a window. `keys`: the first is the one shown. `page`: the only page where it applies; empty for
+    all.
     """
 
     id: str
@@ -39,20 +39,20 @@ class Action:
 
     @property
     def sentence(self) -> str:
-        """What it does, as a sentence begins."""
+        """What it does, capitalised."""
         return f"{self.tip[0].upper()}{self.tip[1:]}"
 
 
 @dataclass(frozen=True)
 class Again:
-    """An action that stands in a second menu, too."""
+    """An action that is also in a second menu."""
 
     id: str
 
 
 @dataclass(frozen=True)
 class Menu:
-    """A menu, or one in a menu. `&` stands before the letter that opens it by Alt."""
+    """A menu or submenu. `&` precedes the letter that opens it with Alt."""
 
     title: str
     entries: tuple[Action | Again | Menu | None, ...]
@@ -333,7 +333,7 @@ ACTIONS = {action.id: action for action in (*_actions(MENUS), *WITHOUT_MENU)}
 
 
 def actions_of(page: str) -> frozenset[str]:
-    """The ids of the actions that have a meaning on this page alone."""
+    """The ids of the actions that apply only on this page."""
     return frozenset(action.id for action in ACTIONS.values() if action.page == page)
 
 
@@ -350,5 +350,5 @@ _PATHS = dict((*_paths(MENUS, ""), *_paths(WITHOUT_MENU, "")))
 
 
 def menu_path(id: str) -> str:
-    """Where an action stands, such as “Tune › Rename…”; its label alone where it is in no menu."""
+    """Where an action is, such as “Tune › Rename…”; just its label if it is in no menu."""
     return _PATHS[id]

@@ -1,5 +1,4 @@
-"""What can be done to tunes and drills as a whole, from the menus and by key. What cannot be done is answered in
-words."""
+"""Commands on tunes and drills as a whole, from menus and keys. What is not possible is refused in words."""
 
 from __future__ import annotations
 
@@ -27,7 +26,7 @@ A_FILE = "a file"
 
 
 class Commands(QObject):
-    """`current_tune` says which tune the sheet is in; where there is none, the reference is meant."""
+    """`current_tune` gives the tune of the sheet's current column; without one the reference is used."""
 
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
@@ -36,6 +35,7 @@ class Commands(QObject):
 
     @property
     def tune(self) -> Tune | None:
+        """The tune that commands apply to; if there is none, say so."""
         tune = self.current_tune() or self.session.reference
         if tune is None:
             self.session.refused.emit("There is no tune yet. Add one from the menu Tune.")
@@ -43,19 +43,20 @@ class Commands(QObject):
 
     @property
     def drill(self) -> Drill | None:
+        """The drill that commands apply to; if there is none, say so."""
         if self.session.drill is None:
             self.session.refused.emit("There is no drill yet. Add one from the menu Drill.")
         return self.session.drill
 
     def ask(self, title: str, label: str, text: str, *, long: bool = False) -> str | None:
-        """What the person types, or None if it is called off."""
+        """Ask for a text; None if it is cancelled."""
         answer, given = (QInputDialog.getMultiLineText if long else QInputDialog.getText)(
             self._window, title, plain_tip(label), text=text
         )
         return answer if given else None
 
     def rename_study(self) -> None:
-        """Ask for another name of the study."""
+        """Ask for a new name of the study."""
         name = self.ask("Rename the study", "Name of the study", self.session.study.name)
         if name is not None:
             self.session.alter("Name of the study", lambda study: editing.described(study, name=name))
@@ -63,20 +64,23 @@ class Commands(QObject):
     # Tunes
 
     def new_tune(self) -> None:
+        """Add a tune."""
         view: View = self.session.drill.view if self.session.drill else "side"
         self.session.alter("New tune", lambda study: editing.new_tune(study, view))
 
     def duplicate(self) -> None:
+        """Duplicate the tune."""
         if tune := self.tune:
             self.session.alter(f"Duplicate {tune.name}", lambda study: editing.duplicated(study, tune.name))
 
     def take_from(self, recent: list[Path]) -> None:
-        """Tunes and drills of another study; `recent`: those that were open last."""
+        """Copy tunes and drills from another study; `recent`: studies to offer."""
         from cinetica.desk.dialogs.copy_from_study import Taking
 
         run(Taking(self.session, recent, self._window))
 
     def snapshot(self) -> None:
+        """Take a snapshot of the tune."""
         tune = self.tune
         if tune and self.session.alter(
             f"Snapshot of {tune.name}", lambda study: editing.with_snapshot(study, tune.name)
@@ -86,7 +90,7 @@ class Commands(QObject):
             )
 
     def put_back(self) -> None:
-        """The snapshot in whose column we are, or else the last one of the tune in whose column we are."""
+        """Restore the snapshot of the current column, or else the last one of its tune."""
         tune = self.tune
         if tune is None:
             return
@@ -96,25 +100,29 @@ class Commands(QObject):
             self.session.told.emit(f"“{snapshot}” is put back.")
 
     def rename(self) -> None:
+        """Ask for a new name of the tune."""
         if (tune := self.tune) and (name := self.ask("Rename the tune", "Name of the tune", tune.name)) is not None:
             self.session.alter(f"Rename {tune.name}", lambda study: editing.renamed_tune(study, tune.name, name))
 
     def edit_note(self) -> None:
+        """Ask for a note on the tune."""
         if (tune := self.tune) and (
             note := self.ask("Note on the tune", f"Note on {tune.name}", tune.note, long=True)
         ) is not None:
             self.session.alter(f"Note on {tune.name}", lambda study: editing.with_tune_note(study, tune.name, note))
 
     def make_reference(self) -> None:
+        """Make the tune the reference."""
         if tune := self.tune:
             self.session.choose_reference(tune)
 
     def hide(self) -> None:
+        """Hide the tune, or show it again."""
         if tune := self.tune:
             self.session.toggle(tune)
 
     def hold_against(self) -> None:
-        """Ask what the present is held against; it is shown pale, in Compare and Overview, until it is let go."""
+        """Ask for the baseline, which Compare and Overview show pale until it is cleared."""
         against = self.session.baseline
         listed = [pair for pair in against.choices if pair[0] != REFERENCE] + [(A_FILE, "another file…")]
         words = [said for _, said in listed]
@@ -131,7 +139,7 @@ class Commands(QObject):
             self.hold(listed[words.index(said)][0])
 
     def hold(self, chosen: str) -> None:
-        """Hold against one of `Against.choices`, or a file that is asked for."""
+        """Set the baseline to one of `Baseline.choices`, or to a file that is asked for."""
         if chosen == A_FILE:
             name, _ = QFileDialog.getOpenFileName(
                 self._window, "Compare with a study", str(Path.cwd()), "Studies (*.json)"
@@ -143,7 +151,7 @@ class Commands(QObject):
         self.session.told.emit(f"Compared with {self.session.baseline.words}.")
 
     def hold_file(self, path: Path) -> None:
-        """The tunes of the same names in another file; refused in words where it is no study."""
+        """Use the tunes of the same names in another file as the baseline."""
         try:
             study = read_study(path)
         except Refused as refused:
@@ -155,7 +163,7 @@ class Commands(QObject):
             self.hold("file")
 
     def find_number(self, verdict: Verdict) -> None:
-        """Propose the smallest changes of one number that meet a missed target; nothing changes until one is taken."""
+        """Propose the smallest changes of one number that meet a missed target; the user may take one."""
         # What the first picture does not need is loaded when it is asked for.
         from cinetica.desk.dialogs.find_number import FindNumber
         from cinetica.reading.target_search import solve
@@ -174,6 +182,7 @@ class Commands(QObject):
             )
 
     def hand_over(self, direction: int) -> None:
+        """Show the dialog to export or import numbers."""
         from cinetica.desk.dialogs.hand_over import HandOver
 
         if tune := self.tune:
@@ -182,13 +191,14 @@ class Commands(QObject):
             run(dialog)
 
     def show_rates(self) -> None:
+        """Compare the tune at several tick rates."""
         from cinetica.desk.dialogs.rates import Rates
 
         if self.drill and (tune := self.tune):
             run(Rates(self.session, tune, self._window))
 
     def another_size(self, scope: Scope, then: Callable[[], object]) -> None:
-        """Ask for another size; `then` is called where there is one now."""
+        """Ask for a factor and rescale; `then` is called if that was done."""
         # What the first picture does not need is loaded when it is asked for.
         from cinetica.desk.dialogs.rescale import AnotherSize
 
@@ -196,16 +206,18 @@ class Commands(QObject):
             then()
 
     def move(self, by: int) -> None:
+        """Move the tune among those of its view."""
         if tune := self.tune:
             self.session.alter(f"Move {tune.name}", lambda study: editing.moved_tune(study, tune.name, by))
 
     def remove(self) -> None:
+        """Remove the tune."""
         if tune := self.tune:
             self.session.alter(f"Remove {tune.name}", lambda study: editing.without_tune(study, tune.name))
             self.session.told.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", tune.name))
 
     def milestone(self) -> None:
-        """All tunes as they are now, under a name."""
+        """Keep all tunes as they are now, under a name."""
         name = self.ask("Milestone", "Name of this moment, such as “before the gravity change”", "")
         if name is None:
             return
@@ -221,39 +233,44 @@ class Commands(QObject):
     # Drills
 
     def new_drill(self, view: View) -> None:
+        """Add a drill and choose it."""
         if self.session.alter("New drill", lambda study: editing.with_new_drill(study, view)):
             self.session.choose_drill(self.session.study.drills[-1].name)
 
     def copy_drill(self) -> None:
+        """Duplicate the drill and choose the copy."""
         if drill := self.drill:
             place = self.session.study.drills.index(drill)
             if self.session.alter(f"Copy {drill.name}", lambda study: editing.duplicated_drill(study, drill.name)):
                 self.session.choose_drill(self.session.study.drills[place + 1].name)
 
     def rename_drill(self) -> None:
+        """Ask for a new name of the drill."""
         if (drill := self.drill) and (
             name := self.ask("Rename the drill", "Name of the drill", drill.name)
         ) is not None:
             self.session.alter(f"Rename {drill.name}", lambda study: editing.renamed_drill(study, drill.name, name))
 
     def edit_drill_note(self) -> None:
+        """Ask for a note on the drill."""
         if (drill := self.drill) and (
             note := self.ask("Note on the drill", f"Note on {drill.name}", drill.note, long=True)
         ) is not None:
             self.session.alter(f"Note on {drill.name}", lambda study: editing.with_drill_note(study, drill.name, note))
 
     def remove_drill(self) -> None:
+        """Remove the drill."""
         if drill := self.drill:
             self.session.alter(f"Remove {drill.name}", lambda study: editing.without_drill(study, drill.name))
             self.session.told.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", drill.name))
 
     def ask_one(self, title: str, label: str, of: list[str]) -> str | None:
-        """Which of these, or None if it is called off."""
+        """Ask for one of these; None if it is cancelled."""
         answer, given = QInputDialog.getItem(self._window, title, label, of, 0, False)
         return answer if given and answer in of else None
 
     def lay_over(self) -> None:
-        """The reference on another drill beside this one; once more takes it away."""
+        """Overlay the reference on a second drill, or remove the overlay."""
         drill, reference = self.drill, self.session.reference
         if drill is None or reference is None:
             return
@@ -287,6 +304,7 @@ class Commands(QObject):
             )
 
     def next_drill(self, by: int) -> None:
+        """Choose the next or previous drill."""
         drills = self.session.study.drills
         if self.session.drill is not None:
             place = drills.index(self.session.drill) + by

@@ -1,4 +1,4 @@
-"""The keys of the actions as they are in force now, and words that name them: tooltips, messages, the list of help."""
+"""The current keys of the actions, and texts that mention them: tooltips, messages, the list in the help."""
 
 from __future__ import annotations
 
@@ -21,14 +21,14 @@ _WITHOUT_KEY = re.compile(rf" ?\([^()]*{_NONE}[^()]*\)")
 
 @cache
 def keys_in_force(name: str) -> tuple[str, ...]:
-    """The keys of an action as they are written on this desktop; none where it has none."""
+    """The current keys of an action, as written on this desktop; may be empty."""
     return tuple(
         QKeySequence(key).toString(QKeySequence.SequenceFormat.NativeText) for key in _in_force.get(name, ()) if key
     )
 
 
 def put_in_force(name: str, keys: Iterable[str]) -> None:
-    """From now on these keys stand for the action, in all words, too."""
+    """Set the current keys of an action, in all texts too."""
     if tuple(keys) != _in_force.get(name):
         _in_force[name] = tuple(keys)
         keys_in_force.cache_clear()
@@ -38,12 +38,13 @@ def put_in_force(name: str, keys: Iterable[str]) -> None:
 
 
 def keyed(text: str, *words: str) -> str:
-    """A text in which `{action}` is the key in force, and `{0}` the first of `words`, taken as it is.
+    """A text in which `{action}` is replaced by its current key, and `{0}` by the first of `words`.
 
-    Where an action has no key, the brackets around it are left out.
+    If an action has no key, the brackets around it are removed.
     """
 
     def word(found: re.Match[str]) -> str:
+        """The replacement of one placeholder."""
         if found[1].isdigit():
             return words[int(found[1])]
         keys = keys_in_force(found[1])
@@ -53,7 +54,7 @@ def keyed(text: str, *words: str) -> str:
 
 
 def keyed_tip(widget: QWidget, text: str) -> None:
-    """A tooltip that names keys: it stays true when they are bound anew."""
+    """Set a tooltip that mentions keys, and keep it correct when keys change."""
     widget.setProperty(_TEMPLATE, text)
     widget.setToolTip(keyed(text))
 
@@ -123,7 +124,7 @@ WITH_THE_MOUSE = (
 
 
 def help_text() -> str:
-    """The help as HTML, with the keys in force."""
+    """The help as HTML, with the current keys."""
     # A start needs no templates.
     from cinetica.files.templates import template
 

@@ -1,4 +1,4 @@
-"""Menus out of the catalogue of actions."""
+"""Menus built from the catalogue of actions."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from cinetica.desk.widgets import button
 
 
 class Menus:
-    """`actions` by their ids; `fill_recent` fills the menu of the studies that were open last."""
+    """`actions` by id; `fill_recent` fills the menu of recent studies."""
 
     def __init__(self, actions: Mapping[str, QAction], fill_recent: Callable[[QMenu], None]) -> None:
         self._actions, self._fill_recent = actions, fill_recent
@@ -27,7 +27,7 @@ class Menus:
         return made
 
     def menu(self, declared: Menu, parent: QWidget) -> QMenu:
-        """A menu, with those that are in it."""
+        """A menu, with its submenus."""
         menu = QMenu(declared.title, parent)
         menu.setFont(look.font(10))
         menu.setToolTipsVisible(True)

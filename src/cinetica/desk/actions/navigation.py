@@ -1,4 +1,4 @@
-"""To where something is: the first missed target, a drill at a figure."""
+"""Navigation to where something is: the first missed target, a drill at a figure."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 
 
 def to_missed(window: Window) -> None:
-    """To the first target that is missed: its drill, in Compare, at the frames of its figure."""
+    """Show the first missed target: its drill, in Compare, at the frames of its figure."""
     verdict, told = window.study_runs.first_missed, window.session.told
     if verdict is None:
         words = window.study_runs.words
@@ -22,7 +22,7 @@ def to_missed(window: Window) -> None:
 
 
 def to_number(window: Window) -> None:
-    """For the missed target of the figure that is chosen, or else the first: which number would meet it."""
+    """Propose a number for the missed target of the selected figure, or else the first."""
     window.study_runs.judge_now()
     verdict = window.sheet.figures.missed or window.study_runs.first_missed
     if verdict is None:
@@ -32,7 +32,7 @@ def to_number(window: Window) -> None:
 
 
 def to_drill(window: Window, drill: str, tune: str = "", figure: str = "") -> None:
-    """A drill in Compare, at the last frame of a figure of a tune where one is meant."""
+    """Show a drill in Compare, at the last frame of a tune's figure if one is given."""
     session = window.session
     session.choose_drill(drill)
     window.show_page("compare")
@@ -43,7 +43,7 @@ def to_drill(window: Window, drill: str, tune: str = "", figure: str = "") -> No
 
 
 def to_survey(window: Window, number: str = "", tune: str = "") -> None:
-    """The curve of a number of a tune, or of the cell of the sheet that is chosen."""
+    """Show the curve of a tune's number, or of the current cell of the sheet."""
     if not number:
         found = window.sheet.view.current_number
         if found is None:

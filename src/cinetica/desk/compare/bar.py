@@ -1,4 +1,4 @@
-"""The bar between the stage and the lanes: how the tunes are laid over each other and drawn, and what else to show."""
+"""The bar between the stage and the lanes: how the tunes are aligned and drawn, and what else to show."""
 
 from __future__ import annotations
 
@@ -91,7 +91,7 @@ class Bar(FoldingRow):
         button.setMenu(menu)
 
     def say(self) -> None:
-        """Show what is chosen; and which tunes cannot be lined up."""
+        """Show the current choices, and which tunes cannot be aligned."""
         comparing = self.comparing
         without = ", ".join(look.letter(shown.place) for shown in comparing.without_anchor)
         said = (without, comparing.anchor, comparing.drawing, comparing.differences, comparing.shared_scale)

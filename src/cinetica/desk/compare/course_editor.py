@@ -1,4 +1,4 @@
-"""Editing the course in place: shapes dragged, added, removed and typed; the start of the body is dragged, too."""
+"""Editing the course in place: shapes are dragged, added, removed and typed, and the start is dragged."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import pyqtgraph as pg
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.paint.course import rect_of
@@ -34,7 +35,7 @@ class _Drag:
 
 
 class SelectionItem(pg.GraphicsObject):
-    """The outline of the selected shape with a grip on each handle, the angle of a slope, and a cross at the start."""
+    """The outline of the selected shape, with a grip on each handle, the angle of a slope, and a cross at the start."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -44,13 +45,15 @@ class SelectionItem(pg.GraphicsObject):
         self.hide()
 
     def show_selection(self, shape: Shape | None, start: tuple[float, float]) -> None:
-        """From the next painting of the plot on."""
+        """Set what is shown from the next repaint on."""
         self.shape_, self.start = shape, QPointF(*start)
 
+    @override
     def boundingRect(self) -> QRectF:
         box = self.getViewBox()
         return QRectF() if box is None else QRectF(box.viewRect())
 
+    @override
     def paint(self, painter: QPainter, *_: object) -> None:
         transform = painter.transform()
         painter.resetTransform()
@@ -84,7 +87,7 @@ class SelectionItem(pg.GraphicsObject):
             painter.drawRect(QRectF(grip.x() - 3.5, grip.y() - 3.5, 7, 7))
 
     def _paint_angle(self, painter: QPainter, middle: QPointF, angle: float) -> None:
-        """Over the middle of a slope, on paper of its own."""
+        """Paint the angle above the middle of a slope, on its own background."""
         text = f"{angle:.1f}°".replace("-", "−")
         painter.setFont(look.font(9, bold=True))
         wide, high = look.width(text, 9, bold=True) + look.px(8), look.height(9, bold=True) + 2
@@ -111,6 +114,7 @@ class CourseEditor(QObject):
         session.let_go.connect(self._let_go)
 
     def turn(self, on: bool) -> None:
+        """Turn editing on or off."""
         self.on = on
         self.selected = self._drag = None
         self.changed.emit()
@@ -123,13 +127,14 @@ class CourseEditor(QObject):
         self.turn(False)
 
     def _check(self) -> None:
-        """After an undo the selected shape may be gone."""
+        """Clear the selection if an undo removed the shape."""
         if self.selected and self.course is not None and self.selected[1] not in getattr(self.course, self.selected[0]):
             self.selected = None
         self.changed.emit()
 
     @property
     def course(self) -> Course | None:
+        """The course of the current drill."""
         return self.session.drill.course if self.session.drill else None
 
     def _all(self) -> list[tuple[Kind, Shape]]:
@@ -137,7 +142,7 @@ class CourseEditor(QObject):
         return [] if course is None else [(kind, shape) for kind in KINDS for shape in getattr(course, kind)]
 
     def found(self, at: QPointF, reach: QPointF) -> tuple[Kind, Shape, tuple[str, ...]] | None:
-        """The shape at a place, and its handles within `reach`; the selected one comes first, then the last drawn."""
+        """The shape at a place, and its handles within `reach`; the selected one first, then the last drawn."""
         selected = [self.selected] if self.selected else []
         for kind, shape in [*selected, *reversed(self._all())]:
             handles = courses.handles_at(shape, (at.x(), at.y()), (reach.x(), reach.y()))
@@ -146,6 +151,7 @@ class CourseEditor(QObject):
         return None
 
     def press(self, at: QPointF, reach: QPointF) -> None:
+        """Begin to drag, or to draw, at a place."""
         drill = self.session.drill
         if drill is None:
             return
@@ -164,6 +170,7 @@ class CourseEditor(QObject):
         self.changed.emit()
 
     def move(self, to: QPointF) -> None:
+        """Continue the drag."""
         drag = self._drag
         if drag is None:
             return
@@ -193,7 +200,7 @@ class CourseEditor(QObject):
         return courses.snapped(courses.within(value), self.grid)
 
     def _place(self, drag: _Drag, at: QPointF) -> courses.Place:
-        """On the grid; the end of a slope goes to a corner, or to the end of another one, that is within the grip."""
+        """A place on the grid; the end of a slope snaps to a corner, or to the end of another, within the grip."""
         if drag.kind == "slopes" and self.grid:
             for x, y in courses.corners(drag.course, drag.shape):
                 if abs(at.x() - x) <= drag.reach.x() and abs(at.y() - y) <= drag.reach.y():
@@ -214,6 +221,7 @@ class CourseEditor(QObject):
             self.changed.emit()
 
     def release(self) -> None:
+        """End the drag."""
         drag, self._drag = self._drag, None
         if drag is not None and drag.moving:
             self.session.end()
@@ -222,6 +230,7 @@ class CourseEditor(QObject):
     # Keys
 
     def choose_next(self, by: int) -> None:
+        """Select the next or previous shape."""
         everything = self._all()
         if everything:
             at = everything.index(self.selected) if self.selected in everything else -1 if by > 0 else 0
@@ -242,7 +251,7 @@ class CourseEditor(QObject):
         self._put(self.course, kind, old, new, joins=True)
 
     def add_at(self, x: float, y: float) -> None:
-        """A new shape of the chosen kind around a place."""
+        """Add a shape of the current kind around a place."""
         if self.course is not None:
             size = max(self.grid, 0.25) * 4
             left, bottom = self._snap(x - size / 2), self._snap(y - size / 2)
@@ -251,6 +260,7 @@ class CourseEditor(QObject):
             self._put(self.course, self.kind, None, new)
 
     def remove(self) -> None:
+        """Remove the selected shape."""
         if self.selected is None or self.course is None:
             return
         kind, shape = self.selected
@@ -259,7 +269,7 @@ class CourseEditor(QObject):
         self.changed.emit()
 
     def type_over(self, text: str) -> None:
-        """Set the selected shape as typed; ValueError, in words, if it will not do."""
+        """Set the selected shape as typed; ValueError if the text is invalid."""
         if self.selected is not None and self.course is not None:
             kind, shape = self.selected
             self._put(self.course, kind, shape, courses.shape_from_text(kind, text))

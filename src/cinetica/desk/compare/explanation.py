@@ -1,4 +1,4 @@
-"""What happened in the tick under the cursor, rule by rule, and where two tunes part and why."""
+"""What happened in the tick under the cursor, rule by rule, and where and why two tunes diverge."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed_tip
@@ -110,16 +111,19 @@ class Explaining(QWidget):
         layout.addWidget(self.reason, 2)
         layout.addWidget(self.lines, 3)
 
+    @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._soon()
 
+    @override
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
         if event.type() == QEvent.Type.StyleChange:
             # Colours stand in its words.
             self._soon()
 
+    @override
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
         self._soon()
@@ -129,7 +133,7 @@ class Explaining(QWidget):
             self._later.start()
 
     def refresh(self) -> None:
-        """Explain the tick under the cursor for every tune that is shown."""
+        """Explain the tick under the cursor for every visible tune."""
         if self._said_at is not None and self._said_at != self.session.cursor:
             # What was said is of another frame than the heading.
             self._forget_divergence()
@@ -199,12 +203,13 @@ class Explaining(QWidget):
 
 
 class _Wrapped(QStyledItemDelegate):
-    """Lines as high as their text needs at the width that there is; a tree view by itself cuts them off."""
+    """Lines as high as their text needs at the available width; a tree view alone would cut them off."""
 
     def __init__(self, tree: QTreeWidget) -> None:
         super().__init__(tree)
         self._tree = tree
 
+    @override
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
         indent = self._tree.indentation() if index.parent().isValid() else 0
         room = QRect(0, 0, max(80, self._tree.viewport().width() - indent - 10), 10_000)
@@ -214,7 +219,7 @@ class _Wrapped(QStyledItemDelegate):
 
 
 def _sum_words(lines: list[Line]) -> str:
-    """What all lines add up to."""
+    """The sum of all lines."""
     total = [sum(line.change[place] for line in lines) for place in range(4)]
     names = ("vx", "vy", "x", "y")
     changed = [

@@ -1,4 +1,4 @@
-"""The frame table: every tick a row, each tune's value of the chosen channels and its difference from the reference."""
+"""The frame table: a row per tick, each tune's value of the chosen channels, and differences from the reference."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from typing import Any
 from PySide6.QtCore import QAbstractTableModel, QEvent, QItemSelectionModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QMenu, QTableView, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.compare.overlay import Comparing
@@ -25,7 +26,7 @@ WORDY = ("state", "marks")
 
 
 class FrameModel(QAbstractTableModel):
-    """Computes only the cells that are asked for, so that a long take costs no more than what is in view."""
+    """Computes only the cells that are in view, however long the take."""
 
     def __init__(self, comparing: Comparing) -> None:
         super().__init__()
@@ -36,6 +37,7 @@ class FrameModel(QAbstractTableModel):
         self._rows = 0
 
     def rebuild(self) -> None:
+        """Show the current traces."""
         self.beginResetModel()
         reference = self.session.reference_shown
         self._rows = len(reference.trace) if reference else 0
@@ -47,14 +49,16 @@ class FrameModel(QAbstractTableModel):
                     self._columns.append((channel, shown, True))
         self.endResetModel()
 
+    @override
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else self._rows
 
+    @override
     def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else 2 + len(self._columns)
 
     def text(self, row: int, column: int, form: str = ".4f") -> str:
-        """What a cell says, numbers in the given form."""
+        """The text of a cell, with numbers in the given format."""
         reference = self.session.reference_shown
         if reference is None:
             return ""
@@ -74,6 +78,7 @@ class FrameModel(QAbstractTableModel):
         number = float(value) - (float(reference.trace[channel.column][row]) if is_difference else 0.0)
         return format(number, form)
 
+    @override
     def data(self, index: Index, role: int = 0) -> Any:
         if role == Qt.ItemDataRole.DisplayRole:
             return self.text(index.row(), index.column())
@@ -84,6 +89,7 @@ class FrameModel(QAbstractTableModel):
                 return QColor(look.worn().soft)
         return None
 
+    @override
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
         if orientation != Qt.Orientation.Horizontal:
             return None
@@ -94,6 +100,7 @@ class FrameModel(QAbstractTableModel):
         return None
 
     def heading(self, section: int) -> str:
+        """The heading of a column."""
         if section < 2:
             return ("frame", "time, s")[section]
         channel, shown, is_difference = self._columns[section - 2]
@@ -177,10 +184,12 @@ class FrameTable(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
+        """Show the current traces, if visible."""
         if self.isVisible():
             self.model.rebuild()
             self._follow()
 
+    @override
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
         self.refresh()
@@ -196,6 +205,7 @@ class FrameTable(QWidget):
         if index.isValid():
             self.session.set_cursor(index.row())
 
+    @override
     def eventFilter(self, watched: Any, event: QEvent) -> bool:
         if (
             isinstance(event, QKeyEvent)
@@ -209,7 +219,7 @@ class FrameTable(QWidget):
         return bool(super().eventFilter(watched, event))
 
     def copy(self) -> None:
-        """The selected rows, or where it is one only, all rows, as tab-separated text on the clipboard."""
+        """Copy the selected rows or, if only one is selected, all rows as tab-separated text."""
         selected = sorted({index.row() for index in self.view.selectionModel().selectedRows()})
         rows = selected if len(selected) > 1 else list(range(self.model.rowCount()))
         QGuiApplication.clipboard().setText("\n".join(self.model.lines(rows)) + "\n")

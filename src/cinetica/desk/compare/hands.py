@@ -1,4 +1,4 @@
-"""The hands: one lane for each key, one for each axis of a stick, all of them edited in place, frame by frame."""
+"""The input: one lane for each key and each axis of a stick, all edited in place, frame by frame."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from typing import cast
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QRegion, QResizeEvent
 from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.compare.lane_edits import EditedLanes, press_words, push_words
@@ -26,8 +27,10 @@ ARROWS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
 @dataclass
 class _Drag:
-    """What is being dragged: in which lane, which press or push (none: a new one), by which part, from where, over
-    which take."""
+    """The drag in progress.
+
+    Lane, press or push (None: a new one), which part of it, from where, and the take before.
+    """
 
     lane: str
     thing: Press | Push | None
@@ -39,8 +42,10 @@ class _Drag:
 
 
 class Hands(EditedLanes):
-    """Drag on an empty lane to add, drag an end or the middle to change; the strip above the lanes moves the frame
-    cursor."""
+    """Drag on an empty lane to add, drag an end or the middle to change.
+
+    The strip above the lanes moves the frame cursor.
+    """
 
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__(session, axis)
@@ -76,6 +81,7 @@ class Hands(EditedLanes):
         self._resize()
         self.menu_button.adjustSize()
 
+    @override
     def sizeHint(self) -> QSize:
         return QSize(
             ROOM.left + ROOM.right + 40,
@@ -100,7 +106,7 @@ class Hands(EditedLanes):
         self.menu.addAction("Length of the drill…", self.ask_length)
 
     def ask_length(self) -> None:
-        """Type the length of the drill in the place of the first lane."""
+        """Type the length of the drill over the first lane."""
         if self.take is not None:
             where = QRectF(ROOM.left, self.top, look.width("000000", 9) + look.px(18), self.lane)
             self._open_editor(where, str(self.take.length), "Length of the drill in frames", self._set_length)
@@ -116,23 +122,27 @@ class Hands(EditedLanes):
 
     # Painting
 
+    @override
     def _draw_over(self, canvas: Canvas) -> None:
-        """The frames of what is being dragged, over its lane."""
+        """Draw the frames of what is dragged, above its lane."""
         super()._draw_over(canvas)
         if self._drag is not None and self.said:
             y = self.top + self.lanes.index(self._drag.lane) * self.lane if self._drag.lane in self.lanes else 0
             self.draw_flag(canvas, self._drag.at.x(), self.said, max(1.0, y - self.top + 3))
 
+    @override
     def _ask_for_lanes(self) -> None:
         # The button on the titles, which would be painted again with them, stays as it is.
         self.update(QRegion(self.rect()) - self.menu_button.geometry())
 
+    @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._close_editor()
 
     # The mouse
 
+    @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._close_editor()
         found = self.thing_at(event.position())
@@ -146,6 +156,7 @@ class Hands(EditedLanes):
         self._drag = _Drag(lane, thing, part, frame, event.position(), self.take)
         self.update()
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         drag = self._drag
         if drag is None:
@@ -185,6 +196,7 @@ class Hands(EditedLanes):
         push = Push(frame, value, other) if axis == "x" else Push(frame, x, value)
         self.said = push_words(self._put_push(cast(Stick, stick), drag.lane, drag.take, old, push))
 
+    @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         drag, self._drag, self.said = self._drag, None, ""
         if drag is None:
@@ -218,6 +230,7 @@ class Hands(EditedLanes):
         else:
             self.setToolTip("Drag to add. A click moves the frame cursor." if found else "")
 
+    @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         found = self.thing_at(event.position())
         self._drag = None
@@ -228,7 +241,7 @@ class Hands(EditedLanes):
     # Typing exact frames
 
     def type_frames(self) -> None:
-        """Open a line over the selected press or push in which its frames are typed."""
+        """Open a line over the selected press or push to type its frames."""
         if self.selected is None or self.take is None:
             return
         lane, thing = self.selected
@@ -269,7 +282,7 @@ class Hands(EditedLanes):
         editor.returnPressed.connect(partial(self._take_over, take_over))
 
     def _take_over(self, take_over: object) -> None:
-        """What was typed, or a refusal in words with the line left open."""
+        """Apply what was typed, or refuse it in words and keep the line open."""
         if self._editor is None:
             return
         try:
@@ -289,6 +302,7 @@ class Hands(EditedLanes):
 
     # Keys
 
+    @override
     def event(self, event: QEvent) -> bool:
         # While something is selected its arrows are for it; elsewhere they step the frame cursor.
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
@@ -299,6 +313,7 @@ class Hands(EditedLanes):
                 return True
         return super().event(event)
 
+    @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, modifiers = event.key(), event.modifiers()
         if key == Qt.Key.Key_Escape:
@@ -329,6 +344,7 @@ class Hands(EditedLanes):
             return
         self.update()
 
+    @override
     def focusOutEvent(self, event: object) -> None:
         super().focusOutEvent(event)  # type: ignore[arg-type]
         self.update()

@@ -1,4 +1,4 @@
-"""Edits of the hands' lanes: what the mouse, the keys and the menu ask for."""
+"""Edits of the input lanes: what the mouse, the keys and the menu ask for."""
 
 from __future__ import annotations
 
@@ -13,26 +13,28 @@ NEW_PRESS = 6
 
 
 def press_words(press: Press) -> str:
+    """A press in words."""
     count = press.end - press.start
     return f"frames {press.start} – {press.end} ({count} frame{'s' if count != 1 else ''})"
 
 
 def push_words(push: Push) -> str:
+    """A push in words."""
     return f"frame {push.frame}: x {push.x:+.2f}, y {push.y:+.2f}".replace("-", "−")
 
 
 class EditedLanes(Lanes):
-    """What can be done to lanes, whatever asks for it."""
+    """The edits of lanes, whatever asks for them."""
 
     def add_lane(self, name: str) -> None:
-        """An empty lane to drag on."""
+        """Add an empty lane to drag on."""
         self._added.append(name)
         self.current_lane = next(place for place, lane in enumerate(self.lanes) if lane.split()[0] == name)
         self._resize()
         self.session.told.emit(f"Drag on the lane “{name}” to hold it, or press Insert to hold it at the frame cursor.")
 
     def remove_lane(self, name: str) -> None:
-        """The lane with all that is in it; an undo brings it back."""
+        """Remove a lane with everything in it; undo restores it."""
         take = self.take
         self._added = [other for other in self._added if other != name]
         if take is not None:
@@ -74,7 +76,7 @@ class EditedLanes(Lanes):
         )
 
     def _choose_next(self, by: int) -> None:
-        """Select the next or the previous press of the lane."""
+        """Select the next or previous press of the lane."""
         if not self.lanes:
             return
         lane = self.lanes[min(self.current_lane, len(self.lanes) - 1)]
@@ -93,7 +95,7 @@ class EditedLanes(Lanes):
         self.session.told.emit(f"{lane}: {press_words(thing) if isinstance(thing, Press) else push_words(thing)}")
 
     def _insert(self) -> None:
-        """A press, or a push, at the frame cursor."""
+        """Insert a press or a push at the frame cursor."""
         take = self.take
         if take is None or not self.lanes:
             return
@@ -107,6 +109,7 @@ class EditedLanes(Lanes):
             self._put_push(stick, lane, take, None, Push(frame, *((1.0, y) if lane.endswith("x") else (x, 1.0))))
 
     def remove_selected(self) -> None:
+        """Remove the selected press or push."""
         take = self.take
         if self.selected is None or take is None:
             return

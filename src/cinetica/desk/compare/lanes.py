@@ -1,4 +1,4 @@
-"""The hands' lanes: one for each key, one for each axis of a stick."""
+"""The input lanes: one for each key, one for each axis of a stick."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Literal, cast
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
@@ -25,7 +26,7 @@ GRIP = 5
 
 
 class Lanes(OnTimeAxis):
-    """Where everything is, and how it looks."""
+    """The layout and painting of the lanes."""
 
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__(session, axis)
@@ -41,13 +42,13 @@ class Lanes(OnTimeAxis):
         self._asked = False
 
     def _resize(self) -> None:
-        """There may be more lanes than before, or fewer."""
+        """Adapt the height to the number of lanes."""
         if self.sizeHint().height() != self.height():
             self.updateGeometry()
         self.repaint_lanes()
 
     def repaint_lanes(self) -> None:
-        """Have all of them painted, once, when the event loop comes round."""
+        """Repaint all lanes once control returns to the event loop."""
         if not self._asked:
             self._asked = True
             self._ask_for_lanes()
@@ -56,13 +57,13 @@ class Lanes(OnTimeAxis):
         self.update()
 
     def _follow_drill(self) -> None:
-        """The hands stay while the course is edited."""
+        """Follow an edited drill; the lanes stay while only the course is edited."""
         if self.sizeHint().height() != self.height():
             self.updateGeometry()
         self._follow_traces()
 
     def _follow_traces(self) -> None:
-        """The hands stay while a number is dragged; only what stands at the frame cursor can be another time."""
+        """Follow changed traces; the lanes stay during a drag, only the time at the cursor can change."""
         if not self._asked and self._painted != self._shown_now:
             self.repaint_lanes()
 
@@ -73,12 +74,13 @@ class Lanes(OnTimeAxis):
 
     @property
     def take(self) -> Take | None:
+        """The take of the current drill."""
         drill = self.session.drill
         return None if drill is None else drill.take
 
     @property
     def lanes(self) -> list[str]:
-        """Those that the take uses, and those that the person has added."""
+        """The lanes that the take uses, and those that the user has added."""
         take = self.take
         if take is None:
             return []
@@ -87,6 +89,7 @@ class Lanes(OnTimeAxis):
             f"{stick} {axis}" for stick in sticks for axis in "xy"
         ]
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         self._painted, self._asked = self._shown_now, False
         take, lanes, axis = self.take, self.lanes, self.axis
@@ -101,7 +104,7 @@ class Lanes(OnTimeAxis):
             self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
 
     def _key_of(self, number: int, name: str) -> object:
-        """What a lane shows beside what all have in common."""
+        """What a lane shows besides what all have in common."""
         assert self.take is not None
         holder = self.take.keys if name in KEYS else self.take
         here = number == self.current_lane and self.hasFocus()
@@ -142,7 +145,7 @@ class Lanes(OnTimeAxis):
         self._draw_end(canvas)
 
     def _draw_end(self, canvas: Canvas) -> None:
-        """Where the take ends."""
+        """Draw the end of the take."""
         take = self.take
         if take is not None and (x := math.floor(self.at(take.seconds)) + 0.5) < self._right:
             ending = Sketch((x, x), (self.top, self.height()))
@@ -166,7 +169,7 @@ class Lanes(OnTimeAxis):
             canvas.rounded((left, rect.bottom(), right, rect.top()), accent)
 
     def _draw_stick(self, canvas: Canvas, y: float, name: str, take: Take) -> None:
-        """The stick's axis as steps between -1 and 1, with a dot for each push."""
+        """Draw the stick's axis as steps between -1 and 1, with a dot for each push."""
         stick, axis = name.split()
         pushes = takes.pushes_of(take, cast(Stick, stick))
         palette, first, last = look.worn(), float(ROOM.left), float(self._right)
@@ -194,14 +197,14 @@ class Lanes(OnTimeAxis):
 
     @property
     def swing(self) -> float:
-        """How far a stick goes up and down: a dot with its rim is drawn within its lane."""
+        """The amplitude of a stick's line, with room for a dot and its rim in the lane."""
         return self.lane / 2 - 4
 
     def _height_of(self, value: float, y: float) -> float:
         return y + self.lane / 2 - self.swing * value
 
     def _draw_over(self, canvas: Canvas) -> None:
-        """What lies over the lanes, and is drawn every time."""
+        """Draw what is above the lanes, every time."""
         self._draw_cursor(canvas)
 
     def _draw_cursor(self, canvas: Canvas) -> None:
@@ -211,7 +214,7 @@ class Lanes(OnTimeAxis):
         self.draw_flag(canvas, x + 0.5, text, 1)
 
     def draw_flag(self, canvas: Canvas, x: float, text: str, y: float) -> None:
-        """A flag with a caption, around `x` as far as there is room for it."""
+        """Draw a flag with a caption, centred on `x` as far as there is room."""
         palette, wide = look.worn(), caption_width(text, 8, bold=True)
         left = round(min(max(x - wide / 2 - 7, 2.0), self.width() - wide - 16))
         top, bottom = round(y), round(y) + self.top - 2
@@ -227,11 +230,11 @@ class Lanes(OnTimeAxis):
         return int(self.axis.time(x, self.width()) * (self.take.rate if self.take else 60.0) + 1e-6)
 
     def _edge_at(self, x: float) -> int:
-        """The border between frames that is nearest to a pixel."""
+        """The border between frames nearest to a pixel."""
         return round(self.axis.time(x, self.width()) * (self.take.rate if self.take else 60.0))
 
     def thing_at(self, at: QPointF) -> tuple[str, Press | Push | None, Part] | None:
-        """The lane under the mouse, and in it the press or push, and which part of it."""
+        """The lane under the mouse, and the press or push there, and which part of it."""
         lane, take = self._lane_at(at.y()), self.take
         if lane is None or take is None or at.x() < ROOM.left - GRIP or at.x() > self.width() - ROOM.right + GRIP:
             return None

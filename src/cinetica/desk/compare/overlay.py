@@ -1,4 +1,4 @@
-"""How the traces are laid over each other: lined up on what, as they are or as differences, and how they are drawn."""
+"""How the traces are overlaid: the event at which they are aligned, as values or differences, and the style."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 
 class Comparing(QObject):
-    """What the person has chosen about the comparison; the strips, the stage, the states and the table follow it."""
+    """The user's choices for the comparison; the strips, the stage, the states and the table follow them."""
 
     changed = Signal()
 
@@ -41,6 +41,7 @@ class Comparing(QObject):
         drawing: str | None = None,
         shared_scale: bool | None = None,
     ) -> None:
+        """Change some of the choices."""
         self.anchor = self.anchor if anchor is None else anchor
         self.differences = self.differences if differences is None else differences
         self.drawing = self.drawing if drawing is None else drawing
@@ -48,11 +49,12 @@ class Comparing(QObject):
         self.changed.emit()
 
     def next_anchor(self) -> None:
+        """Align at the next event."""
         self.set(anchor=ANCHORS[(ANCHORS.index(self.anchor) + 1) % len(ANCHORS)])
 
     @property
     def without_anchor(self) -> list[TuneRun]:
-        """The tunes that stay where they are, since what the others are lined up on never happens to them."""
+        """The tunes that are not aligned, since the event never happens to them."""
         return [shown for shown in self.session.shown if anchor_row(shown.trace, self.anchor) is None]
 
     def shift(self, shown: TuneRun) -> int:
@@ -73,7 +75,7 @@ class Comparing(QObject):
         return kept[3]
 
     def row(self, shown: TuneRun) -> int:
-        """The row of this tune's trace that lies under the frame cursor; the nearest one where it has none there."""
+        """The row of this tune's trace under the frame cursor, or the nearest."""
         return min(max(self.session.cursor + self.shift(shown), 0), len(shown.trace) - 1)
 
     def delay(self, shown: TuneRun) -> float:
@@ -99,7 +101,7 @@ class Comparing(QObject):
         return (time - delay if delay else time), shown.trace[column]
 
     def line(self, shown: TuneRun, column: str) -> Points:
-        """The same as a line."""
+        """The same as points."""
         if self.anchor == ANCHORS[0] and not self.differences:
             return shown.trace.points("time", column)
         return Points(*self.over_time(shown, column))
@@ -109,7 +111,7 @@ class Comparing(QObject):
         return shown.trace.value(column, self.row(shown))
 
     def values(self, column: str) -> list[float]:
-        """The same of all that are shown."""
+        """The channel's values of all visible tunes."""
         if self.anchor != ANCHORS[0]:
             return [self.value(shown, column) for shown in self.session.shown]
         cursor = self.session.cursor

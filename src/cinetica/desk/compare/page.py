@@ -1,4 +1,4 @@
-"""The page Compare, put together."""
+"""The page Compare."""
 
 from __future__ import annotations
 
@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.actions.catalogue import COMPARE, actions_of
@@ -48,7 +49,7 @@ PREPARING = "Preparing the motion kernel for this machine.\nThis happens once an
 
 
 class ComparePage(Page):
-    """Stage, bar, hands, states, strips and transport."""
+    """Stage, bar, input, states, strips and transport."""
 
     GUIDE = "A jump by its height"
 
@@ -153,6 +154,7 @@ class ComparePage(Page):
 
     @cached_property
     def explaining(self) -> Explaining:
+        """The panel of explanations, created on first use."""
         from cinetica.desk.compare.explanation import Explaining
 
         made = Explaining(self.comparing)
@@ -162,6 +164,7 @@ class ComparePage(Page):
 
     @cached_property
     def table(self) -> FrameTable:
+        """The frame table, created on first use."""
         from cinetica.desk.compare.frame_table import FrameTable
 
         made = FrameTable(self.comparing)
@@ -173,25 +176,30 @@ class ComparePage(Page):
     def _drill_view(self) -> str:
         return self.session.drill.view if self.session.drill else "side"
 
+    @override
     def enter(self) -> None:
         self._later.start()
 
+    @override
     def leave(self) -> None:
         self.transport.stop()
 
     def channels(self) -> list[Channel]:
-        """Those that the strips show over time."""
+        """The channels that the strips show over time."""
         return [strip.channel for strip in self.strips.strips]
 
     def show_preset(self, name: str) -> None:
+        """Show the strips of a preset."""
         self.strips.show_channels(PRESETS[name][self._view])
 
     def show_table(self, on: bool) -> None:
+        """Show the frame table, or the strips."""
         self._charts_or_table.setCurrentWidget(self.table if on else self.strips)
         if on:
             self.table.view.setFocus()
 
     def show_explanation(self, on: bool) -> None:
+        """Show or hide the panel of explanations."""
         if not on and "explaining" not in vars(self):
             return
         self.explaining.setVisible(on)
@@ -200,6 +208,7 @@ class ComparePage(Page):
             self.upper.setSizes([whole - whole * 9 // 20, whole * 9 // 20])
 
     def find_divergence(self) -> None:
+        """Explain where a tune diverges from the reference."""
         self.bar.explain.setChecked(True)
         self.explaining.find_divergence()
 
@@ -210,8 +219,10 @@ class ComparePage(Page):
         self._own_stage_height = True
 
     def _fit_stage(self) -> None:
-        """As high as it likes to be, but the hands, the states and the strips come first, until the person moves the
-        edge."""
+        """Give the stage its preferred height, after input, states and strips have theirs.
+
+        Once the user has moved the edge it stays there.
+        """
         whole = self.charts.height()
         if self._own_stage_height or whole < 50:
             return
@@ -227,12 +238,12 @@ class ComparePage(Page):
         self._notices.setCurrentIndex(1 if text else 0)
 
     def prepare(self) -> None:
-        """Say, until the session starts, that the kernel is being compiled."""
+        """Say that the kernel is being compiled, until the session starts."""
         self._preparing = True
         self._notice_nothing()
 
     def _notice_nothing(self) -> None:
-        """Where there is nothing to draw, say why and what to do."""
+        """If there is nothing to draw, say why and what to do."""
         drill, tunes = self.session.drill, self.session.tunes
         if drill is None:
             self.say(
@@ -257,7 +268,7 @@ class ComparePage(Page):
             self.say("")
 
     def _note_edit(self) -> None:
-        """Most edits of a drill are of its hands."""
+        """Update the note of the drill; most edits of a drill change only its input."""
         drill, said = self.session.drill, self._said_of
         if drill is None or said is None or said.course is not drill.course or _words_of(said) != _words_of(drill):
             self._say_note()
@@ -281,16 +292,18 @@ class ComparePage(Page):
         self._notice_nothing()
 
     def show_first_steps(self) -> None:
+        """Show the first steps."""
         self.first_steps.say()
         self.first_steps.show()
         self._say_note()
 
     def fit(self) -> None:
+        """Show everything."""
         self.axis.fit()
         self.stage.fit()
 
     def to_figure(self, name: str, first: int, last: int) -> None:
-        """The frame cursor to where a figure was read off: to the end, or where it is there, to the beginning."""
+        """Move the frame cursor to the end of a figure or, if it is there, to its beginning."""
         shown = next((each for each in self.session.shown if each.tune.name == name and not each.trace.logged), None)
         if shown is not None:
             shift = self.comparing.shift(shown)
@@ -298,6 +311,7 @@ class ComparePage(Page):
 
     # What the person has set up, from one start to the next
 
+    @override
     def keep(self, settings: Store) -> None:
         if self._own_stage_height:
             settings.set_state("splitter_charts", self.charts.saveState())
@@ -311,6 +325,7 @@ class ComparePage(Page):
         settings.set(_strips_of(other), settings.get(_strips_of(other)))
         settings.set(Kept.TABLE, self.bar.table.isChecked())
 
+    @override
     def restore(self, settings: Store) -> None:
         height = settings.state("splitter_charts")
         self._own_stage_height = height is not None and self.charts.restoreState(height)
@@ -325,10 +340,11 @@ class ComparePage(Page):
 
 
 class _Asking(QWidget):
-    """It tells that what it holds asks for other room, or that it has got other room itself."""
+    """A widget that reports that its content asks for another size, or that it was resized."""
 
     asked = Signal()
 
+    @override
     def event(self, event: QEvent) -> bool:
         done = super().event(event)
         if event.type() in (QEvent.Type.LayoutRequest, QEvent.Type.Resize):
@@ -337,7 +353,7 @@ class _Asking(QWidget):
 
 
 class _FirstSteps(QWidget):
-    """What to do first, in three lines; gone for good once it is closed."""
+    """The first steps, in three lines; they do not return once closed."""
 
     closed = Signal()
 
@@ -359,7 +375,7 @@ class _FirstSteps(QWidget):
         look.on_paper(self)
 
     def say(self) -> None:
-        """With the keys in force."""
+        """Show them with the current keys."""
         self._words.setText(keyed(
             "<b>1</b>  Drag a number of the sheet sideways: every curve follows, and stays pale as it was before.<br>"
             "<b>2</b>  Step frame by frame ({back}, {forward}): the readout at the right gives every tune's value on "
@@ -383,7 +399,7 @@ def _strip_of(name: str) -> Channel | Phase | None:
 
 
 def _words_of(drill: Drill) -> tuple[object, ...]:
-    """What the note says of a drill, beside its course."""
+    """What the note says of a drill, besides its course."""
     return drill.name, drill.note, drill.view, drill.start
 
 

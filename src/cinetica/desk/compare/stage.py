@@ -1,5 +1,4 @@
-"""The stage: the course, each tune's path and prints, the bodies at the frame cursor; edited in place when asked
-for."""
+"""The stage: the course, each tune's path and prints, the bodies at the frame cursor; its course can be edited."""
 
 from __future__ import annotations
 
@@ -8,6 +7,7 @@ from functools import partial
 from PySide6.QtCore import QEvent, QPointF, QSize, Qt
 from PySide6.QtGui import QAction, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QLabel, QLineEdit, QMenu, QSizePolicy, QSpinBox, QStackedLayout, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed, keyed_tip
@@ -29,8 +29,10 @@ STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 
 
 
 class StageView(PaperPlot):
-    """The plot. While the course is edited, the mouse and the keys are the editor's; else the wheel zooms and a drag
-    pans."""
+    """The plot of the stage.
+
+    While the course is edited, mouse and keys go to the editor; else the wheel zooms and a drag pans.
+    """
 
     def __init__(self, editor: CourseEditor) -> None:
         super().__init__(bottom=True)
@@ -41,15 +43,17 @@ class StageView(PaperPlot):
         self.box.setMouseEnabled(x=True, y=True)
 
     def place_of(self, event: QMouseEvent) -> QPointF:
+        """The place under the mouse, in u."""
         return QPointF(self.box.mapSceneToView(self.mapToScene(event.position().toPoint())))
 
     def reach(self) -> QPointF:
-        """The grip of the mouse, in u."""
+        """The size of the mouse's grip, in u."""
         rect = self.box.viewRect()
         return QPointF(
             GRIP * rect.width() / max(1.0, self.box.width()), GRIP * rect.height() / max(1.0, self.box.height())
         )
 
+    @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
         if self.editor.on and event.button() == Qt.MouseButton.LeftButton:
@@ -57,6 +61,7 @@ class StageView(PaperPlot):
         else:
             super().mousePressEvent(event)
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.editor.on and event.buttons() & Qt.MouseButton.LeftButton:
             self.editor.move(self.place_of(event))
@@ -79,12 +84,14 @@ class StageView(PaperPlot):
             self.setCursor(Qt.CursorShape.ArrowCursor)
             super().mouseMoveEvent(event)
 
+    @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.editor.on and event.button() == Qt.MouseButton.LeftButton:
             self.editor.release()
         else:
             super().mouseReleaseEvent(event)
 
+    @override
     def event(self, event: QEvent) -> bool:
         # While the course is edited the arrows move what is selected.
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self.editor.on:
@@ -96,6 +103,7 @@ class StageView(PaperPlot):
                 return True
         return bool(super().event(event))
 
+    @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         editor, key = self.editor, event.key()
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
@@ -122,11 +130,12 @@ class StageView(PaperPlot):
             event.ignore()
 
     def zoom(self, factor: float) -> None:
+        """Zoom by a factor."""
         self.box.scaleBy((factor, factor))
 
 
 class EditRow(FoldingRow):
-    """What is needed while the course is edited, in the place of the stage's title."""
+    """The controls for editing the course, in place of the stage's title."""
 
     def __init__(self, editor: CourseEditor) -> None:
         super().__init__("More", margins=(10, 8), spacing=6)
@@ -171,6 +180,7 @@ class EditRow(FoldingRow):
             self.editor.session.refused.emit(str(error))
 
     def say(self) -> None:
+        """Show the selected shape."""
         selected = self.editor.selected
         self.exact.setEnabled(selected is not None)
         if not self.exact.hasFocus():
@@ -181,7 +191,7 @@ class EditRow(FoldingRow):
 
 
 class Legend(QWidget):
-    """What the marks on the paths mean, drawn, and the scale; what has no room is left out."""
+    """A drawn legend of the marks on the paths, and the scale; what has no room is left out."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -190,17 +200,21 @@ class Legend(QWidget):
         self.setToolTip(f"Marks on the paths: {', '.join(word for _, _, word in MARKS)}")
         self.setAccessibleName("Marks on the paths, and the scale")
 
+    @override
     def sizeHint(self) -> QSize:
         return QSize(look.width(self.scale, 8) + 4, look.height(8))
 
+    @override
     def minimumSizeHint(self) -> QSize:
         return QSize(0, look.height(8))
 
     def say(self, scale: str) -> None:
+        """Set the scale."""
         if scale != self.scale:
             self.scale = scale
             self.update()
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -268,7 +282,7 @@ class Stage(QWidget):
         self.box.sigRangeChanged.connect(self._say_scale)
 
     def _rows(self) -> QWidget:
-        """The title with what there is to choose, or what the edit of the course needs: never over the paper."""
+        """The title with the choices, or the controls for editing, above the plot."""
         self.title = OpensButton("Stage")
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
@@ -330,11 +344,12 @@ class Stage(QWidget):
         self.move_cursor()
 
     def print_every(self, every: int) -> None:
-        """A print of the body every so many frames; none with 0."""
+        """Print the body every `every` frames; none with 0."""
         self.every = every
         self.draw()
 
     def toggle_editing(self) -> None:
+        """Turn editing of the course on or off."""
         if self.session.drill is None:
             self.session.refused.emit("There is no drill whose course could be edited. Add one from the menu Drill.")
             return
@@ -356,7 +371,7 @@ class Stage(QWidget):
             self.layers.refresh()
 
     def _take_course(self) -> bool:
-        """The course as it is now; whether it looks otherwise than before."""
+        """Read the current course; returns whether it looks different."""
         before, drill = self.course.key, self.session.drill
         self.course.show(self.course.course if drill is None else drill.course, self.session.shown)
         return self.course.key != before
@@ -367,13 +382,14 @@ class Stage(QWidget):
         self.fit()
 
     def fit(self) -> None:
-        """Show all paths with a little room; of a fall off the course no more than its beginning."""
+        """Show all paths with a margin, and of a fall off the course only its beginning."""
         deepest = deepest_followed(self.session.drill, self.session.shown)
         bounds = self.prints.extent(deepest)
         if not bounds.isEmpty():
             self.box.setRange(bounds.adjusted(-0.5, -0.7, 0.5, 0.9), padding=0)
 
     def draw(self) -> None:
+        """Draw the current traces."""
         shown = self.session.shown
         # All of them, whatever has changed already.
         changed = (self._take_course(), self.paths.show(shown), self.prints.show(shown, self.every))
@@ -385,10 +401,12 @@ class Stage(QWidget):
         self.move_cursor()
 
     def draw_wake(self) -> None:
+        """Draw the wake."""
         if self.wakes.show(self.session.wake_shown):
             self.layers.refresh()
 
     def move_cursor(self, *_: object) -> None:
+        """Draw the bodies at the frame cursor."""
         rows = [(shown, self.comparing.row(shown)) for shown in self.session.shown]
         if self.ghosts.show(rows, self.arrows, cameras=self.cameras):
             self.layers.refresh()
@@ -397,6 +415,7 @@ class Stage(QWidget):
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)
         self.legend.say("  ".join(filter(None, (self.fallen.words, f"1 u = {pixels:.0f} px"))))
 
+    @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.fit()

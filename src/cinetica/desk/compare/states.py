@@ -1,4 +1,4 @@
-"""The state lanes: in which state each tune was, and its windows of grace with what was left of them."""
+"""The state lanes: each tune's states, and its coyote and buffer windows with what was left of them."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.compare.overlay import Comparing
@@ -53,9 +54,10 @@ class States(OnTimeAxis):
 
     @property
     def lane(self) -> int:
-        """Height of a lane; where there are many tunes each is lower."""
+        """The height of a lane, lower if there are many tunes."""
         return look.height(8) + (look.px(6) if len(self.session.shown) < 5 else look.px(2))
 
+    @override
     def sizeHint(self) -> QSize:
         return QSize(
             ROOM.left + ROOM.right + 40, max(self.lane * max(1, len(self.session.shown)), look.height(9, bold=True)) + 8
@@ -63,6 +65,7 @@ class States(OnTimeAxis):
 
     minimumSizeHint = sizeHint
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         comparing, axis, reference = self.comparing, self.axis, self.session.reference_shown
         along = self._along
@@ -127,18 +130,20 @@ class States(OnTimeAxis):
                 _draw_grace(canvas, box, used, ink, HATCHES[window.word])
 
     def spans_of(self, shown: TuneRun) -> tuple[list[Span], list[Grace]]:
+        """The states and windows of a tune."""
         kept = self._spans.get(shown.place)
         if kept is None or kept[0] is not shown:
             kept = (shown, state_spans(shown.trace), grace_spans(shown.trace))
             self._spans[shown.place] = kept
         return kept[1], kept[2]
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._to_cursor(event)
         self.setToolTip(plain_tip(self.words_at(event.position())))
 
     def words_at(self, at: QPointF) -> str:
-        """What lies under the mouse, in words."""
+        """What is under the mouse, in words."""
         number = int(at.y() // self.lane)
         if not 0 <= number < len(self.session.shown):
             return ""
@@ -159,8 +164,11 @@ class States(OnTimeAxis):
 
 
 class _Along(NamedTuple):
-    """The time axis across lanes: the pixels where it begins and ends, pixels per second, seconds per pixel, the room
-    that the word of each state asks for, and the height of a lane."""
+    """The time axis across the lanes.
+
+    The pixels where it begins and ends, pixels per second, seconds per pixel, the width of each state's word, and the
+    height of a lane.
+    """
 
     first: int
     last: int
@@ -170,7 +178,7 @@ class _Along(NamedTuple):
     lane: int
 
     def stretch(self, start: float, end: float) -> Stretch:
-        """From one time to another, in s from the left end, without what lies beyond the lanes."""
+        """From one time to another, in s from the left end, limited to the lanes."""
         left, right = self.first + start * self.scale, self.first + end * self.scale
         return max(left, float(self.first)), min(right, float(self.last)) - 1
 
@@ -178,8 +186,10 @@ class _Along(NamedTuple):
 def _draw_states(
     canvas: Canvas, shown: TuneRun, view: Stretch, along: _Along, top: int, covered: list[Stretch]
 ) -> None:
-    """A box for each state, with its word in the first part that no window of grace covers, if it has room there. Of
-    several states that end within one pixel only the first is drawn."""
+    """Draw a box for each state, with its word in the first part that no window covers, if there is room.
+
+    Of several states that end within one pixel only the first is drawn.
+    """
     ink, middle, before = look.color(look.worn().ink), top + along.lane / 2, -1
     boxes: dict[int, list[Box]] = {}
     words: list[tuple[str, float]] = []
@@ -200,7 +210,7 @@ def _draw_states(
 
 
 def _uncovered(left: float, right: float, covered: list[Stretch]) -> Stretch:
-    """What is left of a stretch up to the first that covers it, or behind those that cover its beginning."""
+    """The part of a stretch before the first window that covers it, or after those that cover its beginning."""
     for begin, over in covered:
         if begin <= left + 4 and over > left:
             left = min(over + 1, right)
@@ -210,8 +220,10 @@ def _uncovered(left: float, right: float, covered: list[Stretch]) -> Stretch:
 
 
 def _draw_grace(canvas: Canvas, box: Box, used: float, ink: QColor, hatch: Qt.BrushStyle) -> None:
-    """Coyote time is hatched one way, the jump buffer the other; what was left of it when it was used is an empty
-    box."""
+    """Draw a window, with its unused rest as an empty box.
+
+    Coyote time is hatched in one direction, the jump buffer in the other.
+    """
     left, low, _, up = box
     canvas.box(box, PIXELS, look.color(look.worn().paper))
     if used > left:
@@ -220,7 +232,7 @@ def _draw_grace(canvas: Canvas, box: Box, used: float, ink: QColor, hatch: Qt.Br
 
 
 def _lane_key(shown: TuneRun) -> tuple[object, ...]:
-    """All that a lane shows of a trace: most drags change the way, and not what happens on it."""
+    """Everything that a lane shows of a trace: most drags change the path, not the events on it."""
     trace, take = shown.trace, shown.trace.drill.take
     _times, happened, _places, turns = trace.events
     # The times of all rows, which follow from these but in a log.

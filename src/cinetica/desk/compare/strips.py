@@ -1,4 +1,4 @@
-"""The strips: channels over time and channels against each other, every tune's curve, the wake, and the readout."""
+"""The strips: channels over time and against each other, every tune's curve, the wake, and the readout."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.compare.overlay import Comparing
@@ -35,13 +36,14 @@ MOST_STRIPS = 8
 
 
 class StripView(PaperPlot):
-    """The plot of one strip. A drag moves the frame cursor; the wheel turns the shared axis."""
+    """The plot of one strip. A drag moves the frame cursor; the wheel zooms the shared axis."""
 
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__()
         self.session, self.axis = session, axis
         self.set_numbers_width(ROOM.numbers)
 
+    @override
     def minimumSizeHint(self) -> QSize:
         return QSize(ROOM.numbers + 40, 2 * look.height(8))
 
@@ -54,16 +56,21 @@ class StripView(PaperPlot):
 
     mousePressEvent = mouseMoveEvent = _to_cursor
 
+    @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         event.accept()
 
+    @override
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn_axis(self.axis, event, self._time(event.position().x()))
 
 
 class Now(NamedTuple):
-    """What all strips show: the runs, those of the wake, all else that a curve depends on, from which the shift of a
-    tune follows, too, the reference, and the time under the cursor."""
+    """What all strips show.
+
+    The runs, those of the wake, everything else that a curve depends on (which also gives the alignment), the
+    reference, and the time under the cursor.
+    """
 
     shown: list[TuneRun]
     wake: list[TuneRun]
@@ -87,7 +94,7 @@ class Readout(QWidget):
         self._seen: object = None
 
     def lines(self) -> list[tuple[int, str, str]]:
-        """Place, value and difference from the reference for each tune shown."""
+        """Place, value and difference from the reference for each visible tune."""
         reference = self.session.reference_shown
         if reference is None:
             return []
@@ -99,7 +106,7 @@ class Readout(QWidget):
         ]
 
     def follow(self, values: list[float], now: Now) -> None:
-        """Have it painted where it says something else than before; `values` are those under the cursor."""
+        """Repaint if the text changes; `values` are those under the cursor."""
         seen = (values, [shown.place for shown in now.shown], now.reference and now.reference.place)
         if seen != self._seen:
             self._seen = seen
@@ -107,9 +114,10 @@ class Readout(QWidget):
                 self.update()
 
     def needed(self) -> int:
-        """The height that the lines of all tunes ask for."""
+        """The height of the lines of all tunes."""
         return len(self.session.shown) * look.height(8) + 6
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         places = tuple(shown.place for shown in self.session.shown)
         layers = [Layer((places, self.height()), self._draw_letters), Layer(None, self._draw_figures)]
@@ -117,7 +125,7 @@ class Readout(QWidget):
             self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
 
     def _rows(self, count: int) -> tuple[int, float, float]:
-        """The size of text, the height of a line, and the middle of the first."""
+        """The text size, the height of a line, and the middle of the first."""
         tall = self.height()
         size = 9 if count * look.height(9) + 8 <= tall else 8
         # On whole pixels, so that lines stand evenly.
@@ -149,7 +157,7 @@ class Readout(QWidget):
 
 
 def signed(value: float) -> str:
-    """A figure with its sign, no wider than WIDEST_FIGURE; a minus as wide as a plus."""
+    """A figure with its sign, no wider than WIDEST_FIGURE, with a minus as wide as a plus."""
     if not math.isfinite(value):
         return "–"
     size = abs(value)
@@ -164,7 +172,7 @@ def signed(value: float) -> str:
 
 
 class Titled(QWidget):
-    """What both kinds of strips have: a title that is a menu, and the comparison that they draw."""
+    """What both kinds of strips share: a title that is a menu, and the comparison that they draw."""
 
     def __init__(self, comparing: Comparing, title: str, unit: str) -> None:
         super().__init__()
@@ -184,6 +192,7 @@ class Titled(QWidget):
         self.say_title()
 
     def say_title(self) -> None:
+        """Update the title."""
         self.title.setText(f"Δ {self._title}" if self.comparing.differences else self._title)
 
 
@@ -217,21 +226,23 @@ class Strip(Titled):
         self.spots = Spots()
         self.layers = PlotLayers(self.plot.box, [Grid()], [self.wakes], [self.curves], [self.spots])
 
+    @override
     def minimumSizeHint(self) -> QSize:
         titles = self.title.sizeHint().height() + self.unit.sizeHint().height() + 4
         return QSize(ROOM.left + ROOM.right + 40, max(titles, self.readout.needed(), 3 * look.height(8)))
 
     def show_time(self) -> None:
+        """Show the current stretch of time."""
         self.plot.box.setXRange(self.axis.start, self.axis.end, padding=0)
 
     def draw(self, now: Now) -> None:
-        """Redraw the curves from the session's traces."""
+        """Draw the curves of the current traces."""
         if self.curves.show(now.shown, self.comparing.drawing, *now.also):
             self.layers.refresh()
         self.draw_wake(now)
 
     def draw_wake(self, now: Now) -> None:
-        """The curves as they were when the last edit began, pale, where they are other than now."""
+        """Draw the changed curves as they were when the last edit began, pale."""
         if self.wakes.show(now.wake, "lines", *now.also):
             self.layers.refresh()
 
@@ -239,7 +250,7 @@ class Strip(Titled):
         return self.comparing.line(shown, self.channel.column)
 
     def span(self, now: Now) -> tuple[float, float]:
-        """Least and greatest value that is drawn, and 0."""
+        """The least and greatest value drawn, including 0."""
         shown = (*now.shown, *now.wake)
         if not self.comparing.differences:
             deepest = deepest_followed(self.comparing.session.drill, now.shown)
@@ -247,7 +258,7 @@ class Strip(Titled):
         return with_zero([span_of(self._over_time(one).y) for one in shown])
 
     def fit_values(self, low: float, high: float) -> None:
-        """Show these values with a little room."""
+        """Show these values with a margin."""
         if high - low < 1e-9:
             low, high = low - 1, high + 1
         # Rounded outward, so that the scale stands still while a number is dragged a little.
@@ -258,6 +269,7 @@ class Strip(Titled):
             self.plot.box.setYRange(low, high, padding=0)
 
     def move_cursor(self, now: Now) -> None:
+        """Draw the values at the frame cursor."""
         comparing, reference, time = self.comparing, now.reference, now.time
         against = comparing.value(reference, self.channel.column) if comparing.differences and reference else 0.0
         values = comparing.values(self.channel.column)
@@ -270,7 +282,7 @@ class Strip(Titled):
 
 
 class PhaseStrip(Titled):
-    """One channel of every tune against another, frame by frame; the markers stand at the frame cursor."""
+    """One channel of every tune against another, frame by frame; the markers are at the frame cursor."""
 
     def __init__(self, comparing: Comparing, phase: Phase) -> None:
         super().__init__(comparing, phase.label, f"up: {phase.up.unit}, across: {phase.across.unit}")
@@ -296,9 +308,11 @@ class PhaseStrip(Titled):
         self.spots = Spots()
         self.layers = PlotLayers(self.plot.box, [Grid()], [self.wakes], [self.curves], [self.spots])
 
+    @override
     def minimumSizeHint(self) -> QSize:
         return QSize(self.title.sizeHint().width() + look.px(16), self.title.sizeHint().height() + 8 * look.height(8))
 
+    @override
     def say_title(self) -> None:
         self.title.setText(self._title)
 
@@ -306,6 +320,7 @@ class PhaseStrip(Titled):
         return shown.trace.points(self.phase.across.column, self.phase.up.column)
 
     def draw(self, now: Now) -> None:
+        """Draw the curves of the current traces."""
         if self.curves.show(now.shown, "points" if self.comparing.drawing == "points" else "lines"):
             self.layers.refresh()
         self.draw_wake(now)
@@ -320,10 +335,12 @@ class PhaseStrip(Titled):
         )
 
     def draw_wake(self, now: Now) -> None:
+        """Draw the wake."""
         if self.wakes.show(now.wake):
             self.layers.refresh()
 
     def move_cursor(self, now: Now) -> None:
+        """Move the markers to the frame cursor."""
         across, up = (self.comparing.values(each.column) for each in (self.phase.across, self.phase.up))
         places = (shown.place for shown in now.shown)
         if self.spots.show_at(list(zip(places, across, up, strict=True))):
@@ -331,7 +348,7 @@ class PhaseStrip(Titled):
 
 
 class Strips(QWidget):
-    """The stack of strips, phases side by side under those over time. Each one's title opens a menu."""
+    """The stack of strips, with phases side by side below those over time. Each title opens a menu."""
 
     def __init__(
         self,
@@ -378,7 +395,7 @@ class Strips(QWidget):
             signal.connect(self._light)
 
     def _light(self) -> None:
-        """The frames from which the figure under the pointer was read off."""
+        """Highlight the frames that the figure under the pointer comes from."""
         lit = self.session.lit_shown
         band = None
         if lit is not None:
@@ -391,18 +408,21 @@ class Strips(QWidget):
 
     @property
     def strips(self) -> list[Strip]:
+        """The strips over time."""
         return [strip for strip in self._all if isinstance(strip, Strip)]
 
     @property
     def phases(self) -> list[PhaseStrip]:
+        """The phase strips."""
         return [strip for strip in self._all if isinstance(strip, PhaseStrip)]
 
     @property
     def channels(self) -> list[Channel | Phase]:
+        """What the strips show, in order."""
         return [strip.channel if isinstance(strip, Strip) else strip.phase for strip in self._all]
 
     def show_channels(self, channels: Sequence[Channel | Phase]) -> None:
-        """Show just these, in this order; the phases go below, side by side."""
+        """Show these, in this order; phases go below, side by side."""
         ordered: list[Channel | Phase] = [
             *(each for each in channels if isinstance(each, Channel)),
             *(each for each in channels if isinstance(each, Phase)),
@@ -466,6 +486,7 @@ class Strips(QWidget):
         return Now(session.shown, session.wake_shown, also, reference, session.time_at(session.cursor))
 
     def draw(self) -> None:
+        """Draw the current traces."""
         now = self._now
         for strip in self._all:
             strip.draw(now)
@@ -478,7 +499,7 @@ class Strips(QWidget):
             strip.move_cursor(now)
 
     def _fit_values(self, now: Now) -> None:
-        """Each strip its own scale, or all strips of a unit the same."""
+        """Scale each strip by itself, or all strips of a unit alike."""
         spans = {strip: strip.span(now) for strip in self.strips}
         for strip, (low, high) in spans.items():
             if self.comparing.shared_scale:

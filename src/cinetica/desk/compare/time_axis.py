@@ -1,4 +1,4 @@
-"""The one time axis that lanes and strips share."""
+"""The time axis that lanes and strips share."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from cinetica.reading.channels import CHANNELS
 
 @cache
 def _room(_scale: float) -> tuple[int, int, int]:
-    """The widths of titles, of numbers and of the readout, from the longest words that can come up."""
+    """The widths of titles, numbers and readout, from the longest words that can occur."""
     titles = max(look.width(channel.short_label, 9, bold=True) for channel in CHANNELS)
     # Before the title its margin, behind it the arrow and a sign for differences.
     titles += look.width("Δ ", 9, bold=True) + look.px(28)
@@ -28,23 +28,27 @@ def _room(_scale: float) -> tuple[int, int, int]:
 
 
 class Room:
-    """Room left of and right of the time axis, in pixels, the same for all that lies on it."""
+    """The space left and right of the time axis, in pixels, the same for everything on it."""
 
     @property
     def titles(self) -> int:
+        """The width of the titles."""
         return _room(look.text_scale())[0]
 
     @property
     def numbers(self) -> int:
+        """The width of the axis numbers."""
         return _room(look.text_scale())[1]
 
     @property
     def left(self) -> int:
+        """The space left of the time axis."""
         titles, numbers, _ = _room(look.text_scale())
         return titles + numbers
 
     @property
     def right(self) -> int:
+        """The space right of the time axis."""
         return _room(look.text_scale())[2]
 
 
@@ -54,7 +58,7 @@ SHORTEST = 0.05
 
 
 class TimeAxis(QObject):
-    """The stretch of time in view, in s, and the way between times and frames."""
+    """The stretch of time in view, in s, and the conversion between times and rows."""
 
     changed = Signal()
 
@@ -65,16 +69,18 @@ class TimeAxis(QObject):
 
     @property
     def whole(self) -> tuple[float, float]:
-        """All there is, with a little room on either side."""
+        """The whole time, with a margin on either side."""
         ends = [float(shown.trace["time"][-1]) for shown in self.session.shown]
         drill = self.session.drill
         end = max([*ends, drill.take.seconds if drill else 0.0, SHORTEST])
         return -0.01 * end, 1.01 * end
 
     def fit(self) -> None:
+        """Show the whole time."""
         self.show(*self.whole)
 
     def show(self, start: float, end: float) -> None:
+        """Show a stretch of time, limited to what there is."""
         first, last = self.whole
         length = min(max(end - start, SHORTEST), last - first)
         start = min(max(start, first), last - length)
@@ -83,26 +89,29 @@ class TimeAxis(QObject):
             self.changed.emit()
 
     def zoom(self, factor: float, around: float) -> None:
-        """Show `factor` times as much, with the time `around` staying where it is."""
+        """Show `factor` times as much, keeping the time `around` in place."""
         length = min(max((self.end - self.start) * factor, SHORTEST), self.whole[1] - self.whole[0])
         share = (around - self.start) / (self.end - self.start)
         self.show(around - share * length, around + (1 - share) * length)
 
     def pan(self, share: float) -> None:
+        """Move by a share of what is in view."""
         move = share * (self.end - self.start)
         self.show(self.start + move, self.end + move)
 
     def keep_in_view(self, time: float) -> None:
+        """Move so that a time is in view."""
         length = self.end - self.start
         if not self.start <= time <= self.end:
             self.show(time - length / 2, time + length / 2)
 
     def x(self, time: float, width: float) -> float:
-        """Pixel of a time in a widget of this width."""
+        """The pixel of a time in a widget of this width."""
         left = ROOM.left
         return left + (time - self.start) / (self.end - self.start) * (width - left - ROOM.right)
 
     def time(self, x: float, width: float) -> float:
+        """The time of a pixel in a widget of this width."""
         return self.start + (x - ROOM.left) / max(1.0, width - ROOM.left - ROOM.right) * (self.end - self.start)
 
     def row_at(self, time: float) -> int:

@@ -1,5 +1,4 @@
-"""What every widget on the shared time axis has in common: the frame cursor, zoom and pan; and the ruler below them
-all."""
+"""What all widgets on the shared time axis have in common: frame cursor, zoom and pan; and the ruler below them."""
 
 from __future__ import annotations
 
@@ -8,6 +7,7 @@ import math
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
@@ -16,7 +16,7 @@ from cinetica.desk.state.session import Session
 
 
 class OnTimeAxis(QWidget):
-    """A widget on the time axis: a drag moves the frame cursor, the wheel zooms, with Shift it pans."""
+    """A widget on the time axis: a drag moves the frame cursor, the wheel zooms, and pans with Shift."""
 
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__()
@@ -29,25 +29,28 @@ class OnTimeAxis(QWidget):
 
     mousePressEvent = mouseMoveEvent = _to_cursor
 
+    @override
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn_axis(self.axis, event, self.axis.time(event.position().x(), self.width()))
 
     def move_cursor(self, *_: object) -> None:
-        """All of it is laid down anew: what does not move with the cursor is a kept picture."""
+        """Repaint; what does not move with the cursor is cached."""
         # The flag of the frame may stand out a little; the titles, and the buttons on them, stay.
         left = ROOM.left - look.px(40)
         self.update(left, 0, self.width() - left, self.height())
 
     def at(self, time: float) -> float:
+        """The pixel of a time."""
         return self.axis.x(time, self.width())
 
     @property
     def cursor_x(self) -> int:
-        """The column of pixels of the frame cursor."""
+        """The pixel column of the frame cursor."""
         return math.floor(self.at(self.session.time_at(self.session.cursor)))
 
 
 def turn_axis(axis: TimeAxis, event: QWheelEvent, time: float) -> None:
+    """Zoom or pan the axis by a wheel event at a time."""
     turn = (event.angleDelta().y() or event.angleDelta().x()) / 120
     if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
         axis.pan(-0.1 * turn)
@@ -57,12 +60,13 @@ def turn_axis(axis: TimeAxis, event: QWheelEvent, time: float) -> None:
 
 
 class Ruler(OnTimeAxis):
-    """Seconds under the strips."""
+    """Seconds below the strips."""
 
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__(session, axis)
         self.setFixedHeight(look.height(8) + 6)
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.setFont(look.font(8))

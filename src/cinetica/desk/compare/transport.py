@@ -1,4 +1,4 @@
-"""The bar under the strips: step, play, where the cursor is, and what happens next."""
+"""The bar below the strips: step, play, where the cursor is, and what happens next."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ LONGEST_PLACE = "frame 99999   999.999 s"
 
 
 class Transport(FoldingRow):
-    """Buttons in words; the same steps are on the arrow keys."""
+    """Labelled buttons; the same steps are on the arrow keys."""
 
     loop: QToolButton
 
@@ -93,11 +93,12 @@ class Transport(FoldingRow):
         return opener
 
     def step(self, frames: int) -> None:
+        """Stop playing and step by frames."""
         self.stop()
         self.session.set_cursor(self.session.cursor + frames)
 
     def to_mark(self, direction: int) -> None:
-        """To the next or the previous row in which anything happens."""
+        """Go to the next or previous row in which anything happens."""
         rows = {row for happened in self._happened for row, _ in marked_from(happened, 0)}
         cursor = self.session.cursor
         beyond = [row for row in rows if (row - cursor) * direction > 0]
@@ -105,6 +106,7 @@ class Transport(FoldingRow):
             self.session.set_cursor(min(beyond) if direction > 0 else max(beyond))
 
     def toggle(self) -> None:
+        """Play or stop."""
         if self._timer.isActive():
             self.stop()
             return
@@ -120,6 +122,7 @@ class Transport(FoldingRow):
         self._clock.start()
 
     def stop(self) -> None:
+        """Stop playing."""
         self._timer.stop()
         self.play_button.setText("Play")
 

@@ -1,4 +1,4 @@
-"""What all dialogs have in common: they fit the screen, and they are gone once they are closed."""
+"""What all dialogs have in common: they fit the screen, and are deleted when closed."""
 
 from __future__ import annotations
 
@@ -7,13 +7,14 @@ from collections.abc import Iterable
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QIcon, QShowEvent
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
 
 
 class Dialog(QDialog):
-    """A dialog with a title, sized by the text in it."""
+    """A dialog with a title, sized by its text."""
 
     def __init__(self, title: str, parent: QWidget | None) -> None:
         super().__init__(parent)
@@ -22,7 +23,7 @@ class Dialog(QDialog):
         self._needs: tuple[frozenset[str], frozenset[str]] = (frozenset(), frozenset())
 
     def close_without(self, session: Session, *, tunes: Iterable[str] = (), drills: Iterable[str] = ()) -> None:
-        """Close as soon as the study no longer has one of these: a reload or an undo may take away what it is about."""
+        """Close when the study loses one of these: a reload or an undo may remove what the dialog is about."""
         self._session, self._needs = session, (frozenset(tunes), frozenset(drills))
         session.study_changed.connect(self._close_if_gone)
         session.loaded.connect(self._close_if_gone)
@@ -37,10 +38,11 @@ class Dialog(QDialog):
             self._session.refused.emit(f"“{self.windowTitle()}” is closed: what it was about is no longer there.")
 
     def fit(self, letters: int, lines: int) -> None:
-        """As wide as so many letters and as high as so many lines, but never larger than the screen."""
+        """Set the width in letters and the height in lines, limited to the screen."""
         wanted = QSize(letters * look.width("n"), lines * look.height())
         self.resize(wanted.expandedTo(self.minimumSizeHint()).boundedTo(self.room()))
 
+    @override
     def showEvent(self, event: QShowEvent) -> None:
         # A desktop gives these buttons signs of its own, in colours that are not ours; their words say it.
         for box in self.findChildren(QDialogButtonBox):
@@ -49,12 +51,12 @@ class Dialog(QDialog):
         super().showEvent(event)
 
     def room(self) -> QSize:
-        """What the screen has room for, beside a frame."""
+        """The space on the screen, without a frame."""
         return self.screen().availableGeometry().size() - QSize(24, 56)
 
 
 def run(dialog: QDialog) -> int:
-    """Open a dialog and wait for the answer. It lives no longer than its answer is looked at."""
+    """Open a dialog and wait for the answer. It is deleted once control returns to the event loop."""
     answer = dialog.exec()
     dialog.deleteLater()
     return answer

@@ -1,4 +1,4 @@
-"""The clock's own place: how the machine cuts time. It is one for all tunes."""
+"""The clock's panel: how the machine divides time. It is the same for all tunes."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from cinetica.model.parameters import Parameter, Value
 
 
 class ClockPanel(QFrame):
-    """One line for each setting that matters in the present mode; hitches as pairs of `at seconds`."""
+    """One line for each setting that matters in the current mode; hitches as pairs of `at seconds`."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
@@ -33,6 +33,7 @@ class ClockPanel(QFrame):
         self._build()
 
     def show_under(self, button: QWidget) -> None:
+        """Show the panel below a button."""
         corner = button.mapToGlobal(button.rect().bottomRight())
         self.move(corner.x() - self.sizeHint().width(), corner.y())
         self.show()
@@ -104,7 +105,7 @@ class ClockPanel(QFrame):
             self.adjustSize()
 
     def _set(self, parameter: Parameter, value: Value) -> None:
-        """Change one setting; a ValueError in words if it is not allowed."""
+        """Change one setting; ValueError if it is invalid."""
         content = self.session.study.clock.model_dump(mode="json") | {parameter.key: value}
         try:
             clock = Clock.model_validate_json(json.dumps(content))

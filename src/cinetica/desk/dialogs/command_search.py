@@ -1,4 +1,4 @@
-"""Any command, found by typing some of its words."""
+"""A search for any command by typing words of it."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QAction, QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica.desk.actions.catalogue import ACTIONS, menu_path
 from cinetica.desk.actions.keys import keys_in_force
@@ -16,9 +17,9 @@ ID = Qt.ItemDataRole.UserRole
 
 
 class CommandSearch(Dialog):
-    """Lists the commands in which all of the typed words stand; Enter does the one that is chosen.
+    """Lists the commands that contain all typed words; Enter selects the current one.
 
-    `chosen` is then its QAction, or None where the dialog was left without.
+    `chosen` is then its QAction, or None if the dialog was cancelled.
     """
 
     def __init__(self, actions: Mapping[str, QAction], parent: QWidget) -> None:
@@ -43,7 +44,7 @@ class CommandSearch(Dialog):
         self.fit(72, 26)
 
     def _fill(self, typed: str) -> None:
-        """Those that can be done now come first."""
+        """List the matches, with those available now first."""
         words = typed.lower().split()
         found = [id for id in ACTIONS if all(word in self._text(id).lower() for word in words)]
         self.list.clear()
@@ -66,8 +67,9 @@ class CommandSearch(Dialog):
             self.chosen = self._actions[item.data(ID)]
             self.accept()
 
+    @override
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Up and Down go through the list while one types."""
+        """Let Up and Down move in the list while typing."""
         up_and_down = (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown)
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() in up_and_down:
             self.list.keyPressEvent(event)

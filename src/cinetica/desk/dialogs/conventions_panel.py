@@ -1,4 +1,4 @@
-"""The conventions of the game, as they are chosen beside the numbers that are handed over."""
+"""The conventions of the game, chosen beside the numbers that are exported."""
 
 from __future__ import annotations
 
@@ -100,7 +100,7 @@ class ConventionsSide(QWidget):
             self.names.setItem(row, 1, self._names[row])
 
     def fill(self, conventions: Conventions) -> None:
-        """Show these."""
+        """Show these conventions."""
         self.pixels.setValue(conventions.pixels_per_unit)
         self.rate.setValue(conventions.rate)
         self.y_down.setChecked(conventions.y_down)
@@ -114,7 +114,7 @@ class ConventionsSide(QWidget):
 
     @property
     def chosen(self) -> Conventions:
-        """Those that are shown; ValueError if they will not do."""
+        """The conventions shown; ValueError if they are invalid."""
         names = {
             parameter.id: text
             for row, parameter in enumerate(PARAMETERS)

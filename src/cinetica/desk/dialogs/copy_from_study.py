@@ -1,4 +1,4 @@
-"""Tunes and drills of another study, taken into this one."""
+"""Copying tunes and drills from another study."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ from cinetica.model.tune import Tune
 
 
 class Taking(Dialog):
-    """`recent`: the studies that were open last. What is ticked is taken in one edit, which can be undone."""
+    """`recent`: studies to offer. What is ticked is copied in one edit, which can be undone."""
 
     def __init__(self, session: Session, recent: Sequence[Path], window: QWidget) -> None:
         super().__init__("Copy from a study", window)
@@ -87,7 +87,7 @@ class Taking(Dialog):
             self.sources.setCurrentIndex(0)
 
     def _read(self, *_: object) -> None:
-        """List what the chosen study has, or say why it cannot be read."""
+        """List the contents of the chosen study, or say why it cannot be read."""
         source = self.sources.currentData()
         self.list.clear()
         self.message.setText("")
@@ -124,7 +124,7 @@ class Taking(Dialog):
             self.list.setCurrentItem(first)
 
     def ticked(self, title: str) -> list[str]:
-        """Names of the ticked ones under “Tunes” or “Drills”."""
+        """Names of the ticked items under “Tunes” or “Drills”."""
         children = [child for top, child in leaves(self.list) if top.text(0) == title]
         return [
             str(child.data(0, Qt.ItemDataRole.UserRole))
@@ -138,6 +138,7 @@ class Taking(Dialog):
         )
 
     def take(self) -> None:
+        """Copy what is ticked."""
         other, tunes, drills = self.other, self.ticked("Tunes"), self.ticked("Drills")
         if other is None or not (tunes or drills):
             return

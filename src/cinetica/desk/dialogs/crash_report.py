@@ -1,5 +1,4 @@
-"""What happens when the program itself goes wrong: it is logged, the studies are saved aside, and the person is
-told."""
+"""What happens on an unexpected error: it is logged, the studies are saved, and the user is told."""
 
 from __future__ import annotations
 
@@ -16,6 +15,7 @@ from types import TracebackType
 from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler, qVersion
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica import __version__
 from cinetica.desk import look
@@ -32,11 +32,14 @@ Studies = Callable[[], list[Study]]
 
 
 class _Log(logging.Handler):
-    """A file that is opened with its first line: to load what that needs would be a hundredth of a start. Where it
-    cannot be written, what matters goes to where the program was started from."""
+    """A log file that is opened with its first line, since importing what that needs takes a hundredth of a start.
+
+    If it cannot be written, warnings go to standard error.
+    """
 
     _file: logging.Handler | None = None
 
+    @override
     def emit(self, record: logging.LogRecord) -> None:
         if self._file is None:
             self._file = _opened_log()
@@ -58,7 +61,7 @@ def _opened_log() -> logging.Handler:
 
 
 def start_log() -> None:
-    """Keep what the program has to say in the state directory."""
+    """Log to the state directory."""
     log.addHandler(_Log())
     log.setLevel(logging.INFO)
     qInstallMessageHandler(_from_qt)
@@ -66,7 +69,7 @@ def start_log() -> None:
 
 @cache
 def log_versions() -> None:
-    """Once, when there is time for it."""
+    """Log the versions, once there is time."""
     log.info(
         "Cinetica %s, Python %s, Qt %s, %s", __version__, platform.python_version(), qVersion(), platform.platform()
     )
@@ -82,7 +85,7 @@ def _from_qt(kind: QtMsgType, context: QMessageLogContext, message: str) -> None
 
 
 def save_aside(studies: list[Study]) -> list[Path]:
-    """Each study as a file of its own in the state directory; those that could be written."""
+    """Save each study to a file in the state directory; returns those that could be written."""
     written: list[Path] = []
     try:
         folder = state_folder() / "aside"
@@ -102,16 +105,18 @@ def save_aside(studies: list[Study]) -> list[Path]:
 
 
 class Trouble:
-    """Takes the place of `sys.excepthook`. One dialog at a time: what goes wrong while it is open is logged."""
+    """Replaces `sys.excepthook`. Shows one dialog at a time; further errors meanwhile are only logged."""
 
     def __init__(self, studies: Studies) -> None:
         self._studies = studies
         self.dialog: TroubleDialog | None = None
 
     def install(self) -> None:
+        """Handle all uncaught exceptions."""
         sys.excepthook = self
 
     def __call__(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        """Log the error, save the studies and tell the user."""
         if issubclass(kind, KeyboardInterrupt):
             sys.__excepthook__(kind, error, trace)
             return
@@ -133,7 +138,7 @@ def _log_words() -> str:
 
 
 class TroubleDialog(Dialog):
-    """What happened, where the study was kept, and all of it to copy."""
+    """What happened, where the study was saved, and the details to copy."""
 
     def __init__(self, what: str, details: str, aside: list[Path], parent: QWidget | None = None) -> None:
         super().__init__("Something went wrong in Cinetica", parent)

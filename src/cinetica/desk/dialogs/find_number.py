@@ -1,4 +1,4 @@
-"""A missed target: the numbers of which one, changed by a little, would meet it. Nothing changes until one is taken."""
+"""For a missed target, numbers whose small change would meet it. Nothing changes until one is taken."""
 
 from __future__ import annotations
 
@@ -49,10 +49,11 @@ class FindNumber(Dialog):
 
     @property
     def chosen(self) -> Proposal:
+        """The selected proposal."""
         return self.proposals[max(0, self.list.currentRow())]
 
     def _tell(self, *_: object) -> None:
-        """What comes of it, and what else moves."""
+        """Say what the proposal does, and what else changes."""
         proposal = self.chosen
         measure = self.verdict.measure
         unit = measure.unit if measure else ""
@@ -69,6 +70,7 @@ class FindNumber(Dialog):
         self.told.setText("\n".join(lines))
 
     def take(self, *_: object) -> None:
+        """Apply the proposal."""
         proposal = self.chosen
         tune = self.session.study.tune(self.verdict.tune)
         if self.session.set_value(tune, proposal.parameter, proposal.after):

@@ -1,4 +1,4 @@
-"""The guide: jobs step by step, searched by words, and all keys. It stands beside the window."""
+"""The guide: jobs step by step, searched by words, and all keys. It stays open beside the window."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtCore import QSignalBlocker, Qt, QTimer, QUrl
 from PySide6.QtGui import QImage, QTextCursor, QTextDocument
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QTextBrowser, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import help_text
@@ -24,7 +25,7 @@ NONE = "The guide was not installed with the program; the keys are here."
 
 @lru_cache(32)
 def _picture(path: str, width: int) -> QImage:
-    """A picture, scaled down to the width where it is wider (px)."""
+    """A picture, scaled down if it is wider than `width`, in px."""
     image = QImage(path)
     if image.width() <= width:
         return image
@@ -32,8 +33,9 @@ def _picture(path: str, width: int) -> QImage:
 
 
 class Pages(QTextBrowser):
-    """Pictures are as wide as the page, and no wider than they are."""
+    """Text whose pictures are no wider than the page."""
 
+    @override
     def loadResource(self, kind: int, name: QUrl | str) -> Any:
         folder, name = guide_folder(), QUrl(name)
         if kind != QTextDocument.ResourceType.ImageResource.value or folder is None:
@@ -42,7 +44,7 @@ class Pages(QTextBrowser):
 
 
 class Guide(Dialog):
-    """It stays open while one works."""
+    """A window that stays open."""
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__("How to use Cinetica", parent)
@@ -78,7 +80,7 @@ class Guide(Dialog):
         self.fit(132, 44)
 
     def _list(self, words: str) -> None:
-        """The jobs in which these words stand, and the keys."""
+        """List the jobs that contain these words, and the keys."""
         before = self.titles.currentItem().text() if self.titles.currentItem() else ""
         titles = [*(job.title for job in jobs() if job.has(words)), KEYS]
         with QSignalBlocker(self.titles):
@@ -92,7 +94,7 @@ class Guide(Dialog):
 
     @property
     def job(self) -> Job | None:
-        """The one that is shown; None for the keys."""
+        """The job shown; None for the keys."""
         item = self.titles.currentItem()
         return next((job for job in jobs() if item is not None and job.title == item.text()), None)
 
@@ -112,7 +114,7 @@ class Guide(Dialog):
         self._mark_words()
 
     def _mark_words(self) -> None:
-        """Select the first place on the page where the first of the words searched for stands."""
+        """Select the first occurrence of the first search word."""
         cursor = self.text.textCursor()
         cursor.movePosition(QTextCursor.MoveOperation.Start)
         self.text.setTextCursor(cursor)
@@ -121,7 +123,7 @@ class Guide(Dialog):
             self.text.find(words[0])
 
     def to(self, words: str) -> None:
-        """Show the job in whose title these words stand."""
+        """Show the job whose title contains these words."""
         self.search.clear()
         for row in range(self.titles.count()):
             if words and words in self.titles.item(row).text():

@@ -1,4 +1,4 @@
-"""Handing a tune's numbers to the programmer, in the conventions of their game, and taking numbers back from it."""
+"""Exporting a tune's numbers to the programmer, in the game's conventions, and importing numbers back."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
@@ -43,8 +44,7 @@ def _button(label: str, slot: Callable[[], object], *, main: bool = False) -> QP
 
 
 class HandOver(Dialog):
-    """Conventions on the left, chosen once for the study; on the right the numbers as they go out, or as they come
-    back."""
+    """Conventions on the left, chosen once per study; on the right the numbers to export, or to import."""
 
     def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
         super().__init__("Hand over", window)
@@ -144,7 +144,7 @@ class HandOver(Dialog):
         self._read_coming()
 
     def _take(self) -> None:
-        """What is set here is the study's from now on, as an edit like any other."""
+        """Store the conventions in the study, as an edit."""
         if self._filling:
             return
         try:
@@ -162,6 +162,7 @@ class HandOver(Dialog):
 
     @property
     def tune(self) -> Tune | None:
+        """The tune chosen."""
         name = self.tunes.currentText()
         return next((tune for tune in self.session.study.tunes if tune.name == name), None)
 
@@ -175,6 +176,7 @@ class HandOver(Dialog):
         self.change.setText(f"Change {_short(tune.name)}")
 
     def copy(self) -> None:
+        """Copy the numbers."""
         QGuiApplication.clipboard().setText(self.text.toPlainText())
         self.said.setText(
             f"Copied: {self.tunes.currentText()} as {self.formats.currentText()}, in"
@@ -182,6 +184,7 @@ class HandOver(Dialog):
         )
 
     def save(self) -> None:
+        """Save the numbers."""
         format = FORMATS[self.formats.currentData()]
         start = Path.cwd() / f"{file_name(self.tunes.currentText())}{format.suffix}"
         chosen, _ = QFileDialog.getSaveFileName(
@@ -193,6 +196,7 @@ class HandOver(Dialog):
             )
 
     def prove(self) -> None:
+        """Write the proof."""
         tune = self.tune
         chosen = QFileDialog.getExistingDirectory(self, "Folder for the proof", str(Path.cwd())) if tune else ""
         if tune is not None and chosen:
@@ -210,6 +214,7 @@ class HandOver(Dialog):
 
     # And back
 
+    @override
     def open(self) -> None:
         chosen, _ = QFileDialog.getOpenFileName(self, "Open the game's numbers", str(Path.cwd()))
         if chosen:
@@ -225,7 +230,7 @@ class HandOver(Dialog):
         self.change.setEnabled(numbers is not None and self.tune is not None and not self.tune.snapshot_of)
 
     def _numbers(self) -> Numbers | None:
-        """What the text says, with words about it underneath."""
+        """The numbers in the text, and a summary below it."""
         text = self.coming.toPlainText()
         if not text.strip():
             self.message.setText("")
@@ -244,15 +249,18 @@ class HandOver(Dialog):
         return numbers
 
     def into_tune(self) -> None:
+        """Import the numbers into the tune."""
         tune = self.tune
         if tune is not None:
             self._take_over(f"Numbers from the game for {tune.name}", lambda study, numbers: study.with_tune(
                 with_numbers(tune, _without_noise(tune, numbers)), instead_of=tune.name))  # fmt: skip
 
     def as_new_tune(self) -> None:
+        """Import the numbers as a new tune."""
         like = self.tune or Tune(name="New tune")
 
         def added(study: Study, numbers: dict[str, Value]) -> Study:
+            """Add the tune."""
             tune = with_numbers(like, _without_noise(like, numbers))
             return with_new_tune(
                 study,
@@ -279,7 +287,7 @@ class HandOver(Dialog):
 
 
 def _same(mine: Any, coming: Any) -> bool:
-    """Equal but for the last digits, which a conversion leaves behind."""
+    """Equal except for the rounding error of a conversion."""
     if all(isinstance(number, int | float) and not isinstance(number, bool) for number in (mine, coming)):
         return abs(mine - coming) <= 1e-12 * max(abs(mine), abs(coming))
     return mine == coming

@@ -1,4 +1,4 @@
-"""The history of a study: its edits by name, and the milestones that the person has named."""
+"""The history of a study: its edits by name, and the milestones that the user has named."""
 
 from __future__ import annotations
 
@@ -98,7 +98,7 @@ class History(Dialog):
 
     @property
     def chosen(self) -> tuple[str, str]:
-        """Names of the milestone and of the tune in it that are chosen; empty where none is."""
+        """Names of the selected milestone and of the tune in it; empty if none is selected."""
         items = self.milestones.selectedItems()
         if not items:
             return "", ""
@@ -113,12 +113,14 @@ class History(Dialog):
         self.remove.setEnabled(bool(milestone))
 
     def add(self) -> None:
+        """Add a milestone."""
         name, at = self.name.text(), datetime.now().astimezone().isoformat(timespec="seconds")
         if self.session.alter(f"Milestone “{name.strip()}”", lambda study: editing.with_milestone(study, name, at)):
             self.name.clear()
             self.session.told.emit(f"The moment “{name.strip()}” is kept in the study.")
 
     def bring_back(self) -> None:
+        """Bring the selected tune back beside the current one."""
         milestone, tune = self.chosen
         if tune and self.session.alter(
             f"Bring back {tune}, {milestone}", lambda study: editing.brought_back(study, milestone, tune)
@@ -129,6 +131,7 @@ class History(Dialog):
             )
 
     def rename_chosen(self) -> None:
+        """Rename the selected milestone."""
         milestone, _ = self.chosen
         name, given = QInputDialog.getText(self, "Rename the milestone", "Name of the moment", text=milestone)
         if given:
@@ -137,6 +140,7 @@ class History(Dialog):
             )
 
     def remove_chosen(self) -> None:
+        """Remove the selected milestone."""
         milestone, _ = self.chosen
         self.session.alter(
             f"Remove the milestone {milestone}", lambda study: editing.without_milestone(study, milestone)
@@ -161,7 +165,7 @@ def _column(title: str, words: str, *parts: QWidget | QHBoxLayout) -> QVBoxLayou
 
 
 def when(at: str) -> str:
-    """A moment as a person says it; empty where it is none."""
+    """A date and time in words; empty if it is invalid."""
     try:
         return f"{datetime.fromisoformat(at).astimezone():%-d %b, %H:%M}"
     except ValueError:

@@ -1,4 +1,4 @@
-"""A log from the game: its layout is guessed, shown, corrected by hand, and the curve laid over ours."""
+"""Importing a game log: its layout is guessed, shown, corrected by the user, and the curve overlaid."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
@@ -35,7 +36,7 @@ ROLE_WORDS = {"frame": "frame", "time": "time (s)", "x": "x", "y": "y", "vx": "v
 
 
 def _understood(session: Session, text: str) -> Layout:
-    """How the log is probably meant. Refused if it is none."""
+    """The likely layout. Refused if it is not a log."""
     layout, reference = guess(text, session.study.conventions), session.reference_shown
     if reference is not None and session.study.conventions == Conventions():
         # The person has not said what the game's numbers are: they are as large as ours in one scale.
@@ -44,8 +45,7 @@ def _understood(session: Session, text: str) -> Layout:
 
 
 class ImportLog(Dialog):
-    """The first rows of the file with a chooser over each column, and the units beside them; at once what comes of
-    it."""
+    """The first rows of the file with a choice above each column, units beside them, and the result at once."""
 
     def __init__(self, session: Session, path: Path, text: str, window: QWidget) -> None:
         # Refused, if it is: before there is a dialog, which would stay.
@@ -176,6 +176,7 @@ class ImportLog(Dialog):
                 self.table.setItem(number, column, item)
 
     def set_role(self, column: int, role: str | None) -> None:
+        """Set what a column is."""
         if self._filling:
             return
         layout = self.layout_now
@@ -203,7 +204,7 @@ class ImportLog(Dialog):
         self._try()
 
     def _try(self, *_: object) -> None:
-        """Read it as it is laid out now, and say what comes of it, or what is wrong."""
+        """Read the log with the current layout, and show the result or what is wrong."""
         if self._filling:
             return
         self.log, self.verdict_words = None, ""
@@ -239,6 +240,7 @@ class ImportLog(Dialog):
         self.verdict_words = checked.lines[0]
         self.verdict.setText("\n".join(checked.lines))
 
+    @override
     def accept(self) -> None:
         if self.log is None:
             return

@@ -1,4 +1,4 @@
-"""Beginning a new study: with a character and drills to run it on, or with nothing."""
+"""Starting a new study: with a character and drills to run it on, or empty."""
 
 from __future__ import annotations
 
@@ -25,6 +25,8 @@ CHOICES = (
 
 
 class NewStudy(Dialog):
+    """The choice of a template."""
+
     def __init__(self, window: QWidget) -> None:
         super().__init__("New study", window)
         self.list = QListWidget()
@@ -50,7 +52,7 @@ class NewStudy(Dialog):
         self.fit(letters + 4, len(CHOICES) * 3 + 7)
 
     def chosen(self) -> Template | None:
-        """The template that the person chooses, or None if they call it off."""
+        """Ask for a template; None if it is cancelled."""
         if run(self) != QDialog.DialogCode.Accepted:
             return None
         return CHOICES[max(0, self.list.currentRow())]

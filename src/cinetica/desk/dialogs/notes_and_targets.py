@@ -1,4 +1,4 @@
-"""What was decided in a study, and why: its notes, those of its tunes and drills, its targets and its milestones."""
+"""What was decided in a study, and why: its notes, those of tunes and drills, targets and milestones."""
 
 from __future__ import annotations
 
@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
@@ -40,7 +41,7 @@ RESTING = 150
 
 
 class Decided(Dialog):
-    """Stays open beside the window. `go`: to a drill, a tune and a figure, by their names."""
+    """Stays open beside the window. `go`: shows a drill, a tune and a figure, given their names."""
 
     def __init__(
         self, session: Session, everywhere: StudyRuns, go: Callable[[str, str, str], object], window: QWidget
@@ -106,18 +107,19 @@ class Decided(Dialog):
             self.name.setText(self.session.study.name)
 
     def _note(self) -> None:
-        """What is typed in one go is one edit."""
+        """Store the note; continuous typing is one edit."""
         self._notes = text = self.notes.toPlainText()
         self.session.alter(NOTES, lambda study: editing.described(study, notes=text), joins=True)
 
     # What there is
 
     def _follow(self) -> None:
-        """The list comes when the hand rests: while a number is dragged nobody reads it."""
+        """Update the list when the drag pauses: nobody reads it meanwhile."""
         if self.isVisible():
             self._say_study()
             self._later.start()
 
+    @override
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self._say_study()
@@ -153,14 +155,14 @@ class Decided(Dialog):
         self._wrap()
 
     def _wrap(self, *_: object) -> None:
-        """Long words take as many lines as they need: a tree wraps them, but does not make room for it."""
+        """Give long words as many lines as they need: a tree wraps them, but does not make room."""
         metrics, wide = self.list.fontMetrics(), max(1, self.list.columnWidth(1) - look.px(10))
         for _top, child in leaves(self.list):
             words = metrics.boundingRect(QRect(0, 0, wide, 10**6), Qt.TextFlag.TextWordWrap.value, child.text(1))
             child.setSizeHint(1, QSize(0, max(words.height(), metrics.height()) + look.px(3)))
 
     def _milestones(self) -> Iterable[tuple[Key, str, str]]:
-        """Each with what was moved since the one before it; and what was moved since the last."""
+        """Each milestone with what changed since the previous one, and what changed since the last."""
         study = self.session.study
         then: Milestone | None = None
         for each in study.milestones:
@@ -191,6 +193,7 @@ class Decided(Dialog):
 
     @property
     def chosen(self) -> Key:
+        """The key of the selected line."""
         items = self.list.selectedItems()
         return tuple(items[0].data(0, Qt.ItemDataRole.UserRole) or ()) if items else ()
 
@@ -207,6 +210,7 @@ class Decided(Dialog):
             self.go_there()
 
     def edit_note(self) -> None:
+        """Edit the selected note."""
         kind, name = self.chosen[:2]
         study = self.session.study
         old = study.tune(name).note if kind == "tune" else study.drill(name).note
@@ -216,6 +220,7 @@ class Decided(Dialog):
             self.session.alter(f"Note on {name}", lambda study: change(study, name, note))
 
     def go_there(self) -> None:
+        """Show what the selected line is about."""
         if self.go.isEnabled():
             _, drill, *rest = self.chosen
             tune, figure = rest or ("", "")
@@ -223,7 +228,7 @@ class Decided(Dialog):
 
 
 def moved(before: Iterable[Tune], after: Iterable[Tune]) -> str:
-    """In words: which numbers of which tunes were moved, from what to what."""
+    """Describe which numbers of which tunes changed, from what to what."""
     then, now = ({tune.name: tune for tune in tunes if not tune.snapshot_of} for tunes in (before, after))
     said = [f"{name} is gone" for name in then if name not in now]
     said += [f"{name} is new" for name in now if name not in then]

@@ -1,4 +1,4 @@
-"""The settings of the person: look, size of text, how soon work is kept, and the keys."""
+"""The user's settings: look, text size, autosave, and keys."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ from cinetica.desk.widgets import Chooser, PlainLabel, inset
 
 
 class Preferences(Dialog):
-    """What is set acts at once, and is kept for the next start."""
+    """Settings apply immediately, and are stored for the next start."""
 
     def __init__(
         self, actions: Mapping[str, QAction], night: bool, scale: float, kept_after: int, window: QWidget
@@ -113,11 +113,12 @@ class Preferences(Dialog):
 
     @property
     def name(self) -> str:
-        """The action that is chosen."""
+        """The selected action."""
         row = self.keys.currentRow()
         return list(ACTIONS)[row] if row >= 0 else ""
 
     def choose(self, name: str) -> None:
+        """Select an action."""
         self.keys.selectRow(list(ACTIONS).index(name))
 
     def _chosen(self) -> None:
@@ -126,7 +127,7 @@ class Preferences(Dialog):
         self.said.setText("")
 
     def take(self) -> None:
-        """Give the chosen action the key, unless another one has it."""
+        """Assign the key to the selected action, unless another one has it."""
         key = self.edit.keySequence()
         if not self.name or key.isEmpty():
             self.said.setText("Choose an action above, click into “New key” and press the key.")
@@ -143,16 +144,19 @@ class Preferences(Dialog):
         self.set_keys((key.toString(),))
 
     def set_keys(self, keys: tuple[str, ...]) -> None:
+        """Set the keys of the selected action."""
         if self.name:
             set_keys(self.name, self._actions[self.name], keys)
             self.said.setText(f"{ACTIONS[self.name].sentence}: {' or '.join(keys) or 'no key'}.")
             self._list()
 
     def reset(self) -> None:
+        """Reset the keys of the selected action."""
         if self.name:
             self.set_keys(DEFAULT_KEYS[self.name])
 
     def reset_all(self) -> None:
+        """Reset all keys."""
         for name, keys in DEFAULT_KEYS.items():
             set_keys(name, self._actions[name], keys)
         self._list()

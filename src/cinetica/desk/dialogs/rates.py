@@ -1,4 +1,4 @@
-"""Is it the same on another machine? The measures of a tune at several rates, and what to set where they differ."""
+"""Whether a tune is the same on other machines: its measures at several rates, and what to set if they differ."""
 
 from __future__ import annotations
 
@@ -28,8 +28,7 @@ BY_ID = {measure.id: measure for measure in MEASURES}
 
 
 class Rates(Dialog):
-    """One row for each measure, one column for each machine; rows that differ are marked by an arrow and told in
-    words."""
+    """One row per measure, one column per machine; differing rows are marked by an arrow and in words."""
 
     def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
         super().__init__("The same on another machine?", window)
@@ -68,9 +67,11 @@ class Rates(Dialog):
 
     @property
     def tune(self) -> Tune | None:
+        """The tune chosen."""
         return next((tune for _, tune in self.session.tunes if tune.name == self.tunes.currentText()), None)
 
     def refresh(self, *_: object) -> None:
+        """Compare the tune again."""
         tune, drill = self.tune, self.session.drill
         if tune is None or drill is None:
             return
@@ -132,7 +133,7 @@ class Rates(Dialog):
             self.take(self.found.advice[number])
 
     def take(self, advice: Advice) -> None:
-        """Do what is advised, as an edit like any other."""
+        """Apply the advice, as an edit."""
         tune = self.tune
         if tune is not None and self.session.set_value(tune, advice.parameter, advice.value):
             self.session.told.emit(

@@ -1,4 +1,4 @@
-"""What was left by a crash, offered at the next start."""
+"""Studies left by a crash, offered at the next start."""
 
 from __future__ import annotations
 
@@ -17,8 +17,7 @@ LATER, OPEN, THROW_AWAY = range(3)
 
 
 class RecoveryDialog(Dialog):
-    """The studies that were not saved. What is ticked is opened or thrown away; the rest is offered again another
-    time."""
+    """Unsaved studies. What is ticked is opened or discarded; the rest is offered again next time."""
 
     def __init__(self, found: Sequence[LeftBehind], parent: QWidget | None = None) -> None:
         super().__init__("Not saved when Cinetica last ended", parent)
@@ -54,11 +53,13 @@ class RecoveryDialog(Dialog):
         self.fit(86, 12 + 2 * min(max(2, len(found)), 6))
 
     def answered(self, place: int) -> None:
+        """Close with an answer."""
         self.answer = place
         self.accept()
 
     @property
     def ticked(self) -> list[LeftBehind]:
+        """The studies ticked."""
         return [
             left for row, left in enumerate(self._found) if self.list.item(row).checkState() is Qt.CheckState.Checked
         ]

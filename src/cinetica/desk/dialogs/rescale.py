@@ -1,4 +1,4 @@
-"""Another size: by a factor, or by what a length should become; for a tune, all tunes, the study, or only its world."""
+"""Rescaling by a factor, or to a given length: a tune, all tunes, the study, or only its world."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ SMALLEST, LARGEST = 1e-4, 1e6
 
 
 class AnotherSize(Dialog):
-    """What it would make is said before it is done; one edit, which can be undone."""
+    """Shows the result before it is applied in one edit, which can be undone."""
 
     def __init__(self, session: Session, tune: Tune, scope: Scope, window: QWidget) -> None:
         super().__init__("Rescale", window)
@@ -106,10 +106,11 @@ class AnotherSize(Dialog):
 
     @property
     def chosen(self) -> Scope:
+        """What is rescaled."""
         return Scope(self.scope.currentData())
 
     def _tell(self, *_: object) -> None:
-        """What would come of it, or why it cannot be."""
+        """Say what would change, or why it is not possible."""
         scope, factor = self.chosen, self.factor.value()
         possible = True
         self.message.setText("")
@@ -145,6 +146,7 @@ class AnotherSize(Dialog):
         return words
 
     def change(self) -> None:
+        """Rescale."""
         scope, factor = self.chosen, self.factor.value()
         name = f"Rescale {MEANING[scope].partition(':')[0]}"
         if self.session.alter(name, lambda study: at_another_size(study, factor, scope, self.tune.name)):

@@ -1,1 +1,1 @@
-"""What leaves the window: pictures, sheets, traces."""
+"""What leaves the window: pictures, reports, traces."""

@@ -1,4 +1,4 @@
-"""What goes out of a window and comes into it: pictures, tables, the report, proofs, and logs from the game."""
+"""Imports and exports: pictures, tables, the report, proofs, and game logs."""
 
 from __future__ import annotations
 
@@ -29,8 +29,10 @@ LOGS = "Tables (*.csv *.tsv *.txt *.log);;All files (*)"
 
 
 class Exchange(QObject):
-    """Every export says where it went, and why where it could not be written. What makes it is imported when it is
-    first asked for."""
+    """Every export reports where it went, or why it could not be written.
+
+    The modules it needs are imported on first use.
+    """
 
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
@@ -41,18 +43,22 @@ class Exchange(QObject):
     # Asking; tests put their own answers in
 
     def ask_where(self, title: str, name: str, kinds: str) -> Path | None:
+        """Ask for a file to write."""
         chosen, _ = QFileDialog.getSaveFileName(self._window, title, str(self._folder / name), kinds)
         return Path(chosen) if chosen else None
 
     def ask_folder(self, title: str) -> Path | None:
+        """Ask for a folder."""
         chosen = QFileDialog.getExistingDirectory(self._window, title, str(self._folder))
         return Path(chosen) if chosen else None
 
     def ask_file(self, title: str, kinds: str) -> Path | None:
+        """Ask for a file to read."""
         chosen, _ = QFileDialog.getOpenFileName(self._window, title, str(self._folder), kinds)
         return Path(chosen) if chosen else None
 
     def ask_one(self, title: str, label: str, of: list[str]) -> str | None:
+        """Ask for one of these; None if it is cancelled."""
         answer, given = QInputDialog.getItem(self._window, title, label, of, 0, False) if of else ("", False)
         return answer if given and answer in of else None
 
@@ -77,12 +83,14 @@ class Exchange(QObject):
         return file_name(self.session.drill.name if self.session.drill else self.session.study.name)
 
     def save_picture(self, part: QWidget, what: str) -> None:
+        """Save a picture of a part of the page."""
         from cinetica.desk.export.pictures import save_picture
 
         if path := self.ask_where(f"Picture of the {what}", f"{self._drill_file}-{what}.png", PICTURES):
             self._write(path, lambda: save_picture(part, path, self.session.study.name))
 
     def save_strip(self, strips: Strips) -> None:
+        """Save a picture of one strip."""
         names = [strip.channel.label for strip in strips.strips]
         if not names:
             self.session.refused.emit("There is no strip to draw. Add one from the menu Strips.")
@@ -90,13 +98,14 @@ class Exchange(QObject):
             self.save_picture(strips.strips[names.index(name)], file_name(name))
 
     def save_traces(self) -> None:
-        """One file for each tune that is shown."""
+        """Save the trace of each visible tune."""
         if not self.session.shown:
             self.session.refused.emit("There is no trace to save. Show a tune on a drill first.")
         elif folder := self.ask_folder("Folder for the traces"):
             shown = [each for each in self.session.shown if not each.trace.logged]
 
             def write() -> None:
+                """Write the files."""
                 for each in shown:
                     write_atomically(
                         folder / f"{self._drill_file}-{file_name(each.tune.name)}.csv", trace_text(each.trace).encode()
@@ -105,6 +114,7 @@ class Exchange(QObject):
             self._write(folder, write)
 
     def save_measures(self) -> None:
+        """Save the measures of every drill."""
         from cinetica.files.report import measures_csv
 
         if path := self.ask_where(
@@ -114,7 +124,7 @@ class Exchange(QObject):
             self._write(path, lambda: write_atomically(path, measures_csv(study, study.drills).encode()))
 
     def save_table(self, view: View) -> None:
-        """What a view of the page Survey shows, as CSV."""
+        """Save what a view of Survey shows, as CSV."""
         from cinetica.files.tables import table_csv
 
         head, rows = view.table()
@@ -126,7 +136,7 @@ class Exchange(QObject):
             self._write(path, lambda: write_atomically(path, table_csv(head, rows).encode()))
 
     def pin(self, view: View) -> None:
-        """Put what a view of the page Survey shows into the report: a picture and, if short, a table."""
+        """Add what a view of Survey shows to the report: a picture and, if short, a table."""
         from cinetica.desk.export.pictures import svg_of
         from cinetica.files.report import Pinned
 
@@ -139,7 +149,7 @@ class Exchange(QObject):
         self.session.told.emit(keyed("Added to the report ({report}); {0} pictures so far.", str(len(self.pinned))))
 
     def save_report(self) -> None:
-        """The report, with progress and a way to call it off: it draws every drill."""
+        """Save the report, with progress and a way to cancel: it draws every drill."""
         from cinetica.files.report import write_report
 
         study = self.session.study
@@ -152,6 +162,7 @@ class Exchange(QObject):
         progress.setMinimumDuration(500)
 
         def go_on(done: int, of: int) -> bool:
+            """Show the progress; False once it is cancelled."""
             progress.setValue(done)
             QApplication.processEvents()
             return not progress.wasCanceled()
@@ -163,13 +174,14 @@ class Exchange(QObject):
     # The game
 
     def write_proof(self, tune: Tune | None) -> None:
+        """Write the proof of a tune."""
         from cinetica.files.proof import write_proof
 
         if tune is not None and (folder := self.ask_folder(f"Folder for the proof of {tune.name}")):
             self._write(folder, lambda: write_proof(self.session.study, tune, folder))
 
     def import_log(self, path: Path | None = None) -> None:
-        """Ask for a log, unless it was dropped on the window, show how it was understood, and lay it over."""
+        """Import a log, dropped on the window or asked for, after showing how it was understood."""
         from cinetica.desk.dialogs.import_log import ImportLog
         from cinetica.files.game_csv import read_text
 
@@ -189,6 +201,7 @@ class Exchange(QObject):
         run(dialog)
 
     def remove_log(self) -> None:
+        """Remove a log of this drill."""
         names = [log.name for log in self.session.logs]
         if not names:
             self.session.refused.emit("There is no curve from the game on this drill.")

@@ -32,6 +32,7 @@ def svg_of(widget: QWidget, title: str) -> bytes:
 
 
 def image_of(widget: QWidget, sharper: int = SHARPER) -> QImage:
+    """The widget as an image, `sharper` times the resolution."""
     image = QImage(widget.size() * sharper, QImage.Format.Format_ARGB32_Premultiplied)
     image.setDevicePixelRatio(sharper)
     with QPainter(image) as painter:
@@ -40,6 +41,7 @@ def image_of(widget: QWidget, sharper: int = SHARPER) -> QImage:
 
 
 def png_of(widget: QWidget) -> bytes:
+    """The widget as PNG."""
     content = QByteArray()
     buffer = QBuffer(content)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
@@ -49,7 +51,7 @@ def png_of(widget: QWidget) -> bytes:
 
 
 def save_picture(widget: QWidget, path: Path, title: str) -> None:
-    """By the suffix SVG or PNG. OSError if it cannot be written, ValueError if nothing of it is to be seen."""
+    """Save as SVG or PNG, by the suffix. OSError if it cannot be written, ValueError if nothing is visible."""
     if widget.width() <= 0 or widget.height() <= 0 or not widget.isVisible():
         raise ValueError("There is nothing to draw: this part of the window is folded away. Give it some room first.")
     write_atomically(path, svg_of(widget, title) if path.suffix.lower() == ".svg" else png_of(widget))

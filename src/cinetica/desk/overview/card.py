@@ -1,4 +1,4 @@
-"""One drill as a card: its stage with all paths, two curves on one time axis, and the figures that matter now."""
+"""One drill as a card: its stage with all paths, two curves on one time axis, and the most relevant figures."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ MARGIN = 8
 
 @dataclass(frozen=True)
 class Content:
-    """What a card shows. `flagged`: something moved since what is held against."""
+    """What a card shows. `flagged`: something differs from the baseline."""
 
     drill: Drill
     shown: tuple[TuneRun, ...]
@@ -52,7 +52,7 @@ class Content:
 
 @dataclass(frozen=True)
 class Line:
-    """A figure on the card: where it stands, of which tune and which measure."""
+    """A figure on the card: its rectangle, tune and measure."""
 
     rect: QRectF
     tune: str
@@ -60,18 +60,18 @@ class Line:
 
 
 def high_of(figures: int) -> int:
-    """The height of a card with so many lines of figures, by the text's own metrics."""
+    """The height of a card with this many lines of figures, by the metrics of the text."""
     line = look.height(8)
     return round(look.height(9, bold=True) + (STAGE + 2 * CURVE + figures) * line + 5 * look.px(MARGIN) + look.px(4))
 
 
 def gutter(columns: Sequence[str]) -> int:
-    """What the names of the curves need at the left."""
+    """The width of the curves' names at the left."""
     return max(look.width(BY_COLUMN[column].short_label, 8) for column in columns) + look.px(MARGIN)
 
 
 class Card:
-    """Keeps its picture for as long as nothing that it shows is other than before."""
+    """Keeps its image until something that it shows changes."""
 
     def __init__(self, name: str) -> None:
         self.name = name
@@ -88,8 +88,10 @@ class Card:
     def picture(
         self, content: Content, wide: int, high: int, least: int, palette: look.Palette, ratio: float
     ) -> QPixmap:
-        """The card as a pixmap of wide × high pixels, times the ratio of the screen's own; what it is higher than the
-        least goes to the stage and the curves."""
+        """The card as a pixmap of wide × high pixels, times the screen's device pixel ratio.
+
+        Height beyond the minimum goes to the stage and the curves.
+        """
         key = (wide, high, least, id(palette), ratio, look.text_scale())
         if self._picture is None or self._key != key or self._content != content:
             self._key, self._content = key, content
@@ -114,7 +116,7 @@ class Card:
         return pixmap
 
     def _ground_key(self, content: Content, mappings: Sequence[Mapping]) -> object:
-        """All that title, course, axes and figures depend on: they stay while curves move within their scales."""
+        """What title, course, axes and figures depend on: they stay while curves change within their scales."""
         self._course.show(content.drill.course, content.shown)
         said = (content.drill.name, content.columns, content.verdicts, content.moved, content.flagged, content.differs)
         return (*said, self._course.key, *mappings)
@@ -128,7 +130,7 @@ class Card:
     # What is where
 
     def _areas(self, content: Content, wide: int, more: int) -> list[QRectF]:
-        """The stage and the two curves, in pixels of the card; `more` is shared out among them."""
+        """The stage and the two curves, in pixels of the card; `more` height is divided among them."""
         line, margin = look.height(8), look.px(MARGIN)
         top = look.height(9, bold=True) + 2.0 * margin
         heights, areas = (STAGE * line + 0.5 * more, CURVE * line + 0.25 * more, CURVE * line + 0.25 * more), []
@@ -140,7 +142,7 @@ class Card:
 
     @staticmethod
     def _stage(content: Content, area: QRectF) -> Mapping:
-        """All paths with a little room, at equal scale."""
+        """All paths with a margin, at equal scale."""
         whole = QRectF()
         deepest = deepest_followed(content.drill, content.shown)
         for one in (*content.shown, *content.before):
@@ -158,7 +160,7 @@ class Card:
 
     @staticmethod
     def _axes(content: Content, areas: Sequence[QRectF]) -> list[Mapping]:
-        """The two curves, each with its own scale, 0 within it, and one time axis."""
+        """The two curves, each with its own scale that includes 0, on one time axis."""
         every = (*content.shown, *content.before)
         deepest = deepest_followed(content.drill, content.shown)
         last = max((float(one.trace["time"][-1]) for one in every), default=1.0) or 1.0
@@ -212,7 +214,7 @@ class Card:
             painter.drawText(beside, Qt.AlignmentFlag.AlignTop, f"{channel.short_label}\n{channel.unit}")
 
     def _draw(self, content: Content, mappings: Sequence[Mapping], canvas: Canvas) -> None:
-        """Paths and curves, those of before paler and under them."""
+        """Draw paths and curves, with those of the baseline paler and below."""
         if self._columns != content.columns:
             self._columns = content.columns
             self._curves = [(Curves(_over_time(each)), Curves(_over_time(each), wake=True)) for each in content.columns]
@@ -228,7 +230,7 @@ class Card:
             canvas.painter.restore()
 
     def _paint_figures(self, painter: QPainter, content: Content, wide: int, top: float, palette: look.Palette) -> None:
-        """Targets first, those that are missed before the others; then what moved farthest."""
+        """Paint targets first, the missed ones before the others; then the largest changes."""
         self.lines, margin, line = [], look.px(MARGIN), look.height(8)
         painter.setFont(look.font(8))
         targets = sorted(content.verdicts, key=lambda verdict: verdict.met)[:MOST_TARGETS]
@@ -262,7 +264,7 @@ class Card:
 
 
 def _on_grid(rect: QRectF) -> QRectF:
-    """Grown to an eighth of its greater side, so that its scale stays while a number is dragged a little."""
+    """The rectangle grown to an eighth of its longer side, so that its scale stays during a small drag."""
     step = 2.0 ** math.floor(math.log2(max(rect.width(), rect.height(), 1e-6) / 8))
     left, top = math.floor(rect.left() / step) * step, math.floor(rect.top() / step) * step
     right, bottom = math.ceil(rect.right() / step) * step, math.ceil(rect.bottom() / step) * step

@@ -1,4 +1,4 @@
-"""The cards of all drills of the view, in their order; those that can be seen are painted first."""
+"""The cards of all drills of the view, in order; those in view are painted first."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QFrame
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
@@ -24,7 +25,7 @@ TALLEST = 2
 
 
 class Cards(QAbstractScrollArea):
-    """`chosen`: the drill that the arrows are on. `opened`: a drill, with the tune and the figure that are meant."""
+    """`chosen`: the current card. `opened`: emitted with a drill, a tune and a figure."""
 
     chosen = Signal(str)
     opened = Signal(str, str, str)
@@ -59,6 +60,7 @@ class Cards(QAbstractScrollArea):
     # What is shown
 
     def show_drills(self, drills: list[Drill], chosen: str) -> None:
+        """Show these drills."""
         self.drills = drills
         tunes = len(self.study_runs.tunes_of(drills[0])) if drills else 0
         most = max((len(drill.targets) for drill in drills), default=0)
@@ -69,14 +71,14 @@ class Cards(QAbstractScrollArea):
         self.renew()
 
     def renew(self) -> None:
-        """Something may be other than before."""
+        """Update: something may have changed."""
         self.contents.renew()
         self._fit()
         self.viewport().update()
         self._rest.start(0)
 
     def content_of(self, drill: Drill) -> Content:
-        """What the card of a drill shows now."""
+        """What the card of a drill shows."""
         return self.contents.of(drill)
 
     def card(self, name: str) -> Card:
@@ -84,7 +86,7 @@ class Cards(QAbstractScrollArea):
         return self._cards[name]
 
     def _look_at_the_rest(self) -> None:
-        """The figures, first of the cards that can be seen, a few between two events."""
+        """Read the remaining figures, first of the cards in view, a few at a time."""
         until, seen = time.perf_counter() + SLICE, self.viewport().rect()
         order = sorted(range(len(self.drills)), key=lambda place: not self.rect_of(place).intersects(seen))
         for place in order:
@@ -104,6 +106,7 @@ class Cards(QAbstractScrollArea):
     # Where the cards are
 
     def set_across(self, across: int) -> None:
+        """Set the number of columns."""
         self.across = min(max(across, 1), MOST_ACROSS)
         self._fit()
         self._show_place()
@@ -124,13 +127,14 @@ class Cards(QAbstractScrollArea):
         return high_of(MOST_MOVED + self._targets)
 
     def rect_of(self, place: int) -> QRect:
-        """A card, in pixels of the viewport."""
+        """A card's rectangle, in pixels of the viewport."""
         gap, (wide, high) = look.px(GAP), self._size
         row, column = divmod(place, self.across)
         top = gap + row * (high + gap) - self.verticalScrollBar().value()
         return QRect(gap + column * (wide + gap), top, wide, high)
 
     def place_at(self, at: QPoint) -> int | None:
+        """The card at a point; None if there is none."""
         return next((place for place in range(len(self.drills)) if self.rect_of(place).contains(at)), None)
 
     def _fit(self) -> None:
@@ -149,12 +153,14 @@ class Cards(QAbstractScrollArea):
         elif rect.bottom() > self.viewport().height() - gap:
             bar.setValue(bar.value() + rect.bottom() - self.viewport().height() + gap)
 
+    @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._fit()
 
     # Painting
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self.viewport()) as painter:
             look.fill_ground(painter, QRectF(event.rect()), look.color(look.worn().sheet))
@@ -183,7 +189,7 @@ class Cards(QAbstractScrollArea):
                 painter.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
 
     def _paint_goal(self, painter: QPainter, place: int) -> None:
-        """A bar where a card that is dragged would go."""
+        """Paint a bar where a dragged card would go."""
         last = place >= len(self.drills)
         rect = self.rect_of(min(place, len(self.drills) - 1))
         x = (rect.right() + look.px(GAP) / 2) if last else (rect.left() - look.px(GAP) / 2)
@@ -192,11 +198,13 @@ class Cards(QAbstractScrollArea):
 
     # Mouse and keys
 
+    @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         place = self.place_at(event.position().toPoint())
         if event.button() == Qt.MouseButton.LeftButton and place is not None:
             self._press = (event.position().toPoint(), place)
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position().toPoint()
         self.viewport().setCursor(
@@ -211,6 +219,7 @@ class Cards(QAbstractScrollArea):
                 self._goes_to = place + (at.x() > self.rect_of(place).center().x())
             self.viewport().update()
 
+    @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         press, goes_to = self._press, self._goes_to
         self._press = self._goes_to = None
@@ -227,7 +236,7 @@ class Cards(QAbstractScrollArea):
             self.shifted.emit(self.drills[place].name, to)
 
     def _open(self, place: int, at: QPoint | None = None) -> None:
-        """The drill in Compare, at the figure under the mouse, or at the first that stands on the card."""
+        """Open the drill in Compare, at the figure under the mouse, or the first on the card."""
         drill, rect = self.drills[place], self.rect_of(place)
         lines = self._cards[drill.name].lines
         under = at is not None and next(
@@ -243,6 +252,7 @@ class Cards(QAbstractScrollArea):
             self.viewport().update()
             self.chosen.emit(self.drills[self.place].name)
 
+    @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         steps = {
             Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -self.across, Qt.Key.Key_Down: self.across,

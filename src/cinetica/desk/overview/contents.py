@@ -1,4 +1,4 @@
-"""What the cards show: curves at once, figures where there is time."""
+"""What the cards show: curves at once, figures when there is time."""
 
 from __future__ import annotations
 
@@ -15,12 +15,12 @@ from cinetica.reading.targets import judge
 
 
 def _same_path(one: TuneRun, other: TuneRun) -> bool:
-    """Whether two traces are the same in every column, to the last bit."""
+    """Whether two traces are identical in every column."""
     return one.trace.rows.tobytes() == other.trace.rows.tobytes()
 
 
 class Contents:
-    """`columns`: other curves than the usual ones; none: those."""
+    """`columns`: curves to show instead of the usual ones."""
 
     def __init__(self, everywhere: StudyRuns, against: Baseline) -> None:
         self.study_runs, self.baseline = everywhere, against
@@ -30,16 +30,16 @@ class Contents:
         self._last: dict[str, Content] = {}
 
     def renew(self) -> None:
-        """Something may be other than before."""
+        """Update: something may have changed."""
         self._last |= self._contents
         self._contents = {}
 
     def is_known(self, drill: Drill) -> bool:
-        """Whether its figures are up to date."""
+        """Whether the figures of a drill are up to date."""
         return drill.name in self._contents
 
     def of(self, drill: Drill) -> Content:
-        """What the card of a drill shows now."""
+        """What the card of a drill shows."""
         found = self._contents.get(drill.name)
         if found is None or found.drill is not drill:
             found = self._contents[drill.name] = self._made(drill)
@@ -50,7 +50,7 @@ class Contents:
         return self.columns or CHANNELS[drill.view]
 
     def quick(self, drill: Drill) -> Content:
-        """The curves as they are now, with the figures of before: those take longer, and follow a moment later."""
+        """The current curves with the previous figures, which take longer and follow a moment later."""
         found, last = self._contents.get(drill.name), self._last.get(drill.name)
         if found is not None and found.drill is drill:
             return found
@@ -65,7 +65,7 @@ class Contents:
         return replace(last, drill=drill, shown=shown, columns=columns, before=before)
 
     def _pairs(self, drill: Drill) -> Iterator[tuple[TuneRun, TuneRun | None]]:
-        """Every tune on a drill, and what it is held against there."""
+        """Every tune on a drill, and its baseline there."""
         for place, tune in self.study_runs.tunes_of(drill):
             other = self.baseline.of(tune)
             held = other is not None and other.view == drill.view and other != tune
@@ -98,7 +98,7 @@ class Contents:
         return Content(drill, tuple(shown), columns, tuple(before), tuple(verdicts), listed, flagged, not flagged)
 
     def _differing(self, shown: list[TuneRun]) -> list[FigureChange]:
-        """What differs from the reference, or from the first of those that are shown."""
+        """What differs from the reference, or from the first visible tune."""
         reference = next((one for one in shown if one.tune is self.study_runs.session.reference), None)
         against = reference or (shown[0] if shown else None)
         return [

@@ -1,4 +1,4 @@
-"""The page Overview: what a change has done to every drill of the view, and whether all is as agreed."""
+"""The page Overview: what a change has done to every drill of the view, and whether targets are met."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.overview.cards import Cards
@@ -23,7 +24,7 @@ ACROSS = ("1 across", "2 across", "3 across")
 
 
 class OverviewPage(Page):
-    """Cards, and above them what they are held against."""
+    """Cards, and above them their baseline."""
 
     GUIDE = "What has this number done to everything else"
 
@@ -38,7 +39,7 @@ class OverviewPage(Page):
         everywhere: StudyRuns,
         channels: Callable[[], list[Channel]] = list,
     ) -> None:
-        """`channels`: those that Compare shows over time, which the cards may show, too."""
+        """`channels`: those that Compare shows over time, which the cards can show too."""
         super().__init__()
         self._channels = channels
         self.session = session
@@ -97,18 +98,21 @@ class OverviewPage(Page):
 
     @property
     def drills(self) -> list[Drill]:
-        """Those of the view of the chosen drill."""
+        """The drills of the current view."""
         view = self.session.drill.view if self.session.drill else "side"
         return [drill for drill in self.session.study.drills if drill.view == view]
 
+    @override
     def enter(self) -> None:
         self._entered = True
         self._show()
 
     @property
+    @override
     def first(self) -> QWidget:
         return self.cards
 
+    @override
     def leave(self) -> None:
         self._entered = False
         self.cards.study_runs.of_use = []
@@ -141,17 +145,19 @@ class OverviewPage(Page):
         self.hold_against(self.choices.currentData())
 
     def hold_against(self, chosen: str) -> None:
-        """Hold the cards against the reference, the last edit, snapshots, a milestone or a file."""
+        """Compare with the reference, the last edit, snapshots, a milestone or a file."""
         self.baseline.choose(chosen)
         self.session.told.emit(f"The cards are compared with {self.baseline.words}.")
 
     def _shift(self, name: str, to: int) -> None:
-        """The drill to another place among those of the view, in the study itself."""
+        """Move a drill to another place among those of the view, in the study itself."""
         self.session.alter(f"Move {name}", lambda study: editing.moved_drill(study, name, to))
         self._show()
 
+    @override
     def keep(self, settings: Store) -> None:
         settings.set(Kept.ACROSS, self.cards.across)
 
+    @override
     def restore(self, settings: Store) -> None:
         self.cards.set_across(settings.get(Kept.ACROSS))

@@ -1,2 +1,1 @@
-"""How curves, bodies, grids and axes are painted. What is kept of a picture has a key that holds all that it depends
-on."""
+"""How curves, bodies, grids and axes are painted. The key of a cached image contains all that it depends on."""

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 import pyqtgraph as pg
 from PySide6.QtGui import QColor
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.paint.steps import across_step, up_step
@@ -17,12 +18,12 @@ SAMPLES = ("−0.0005", "−10000", "−1e+05")
 
 
 def numbers_width() -> int:
-    """Room for any number of an axis at the left, in pixels."""
+    """The width of the left axis, for any number, in pixels."""
     return max(look.width(sample, 8) for sample in SAMPLES) + look.px(8)
 
 
 class PaperAxis(pg.AxisItem):
-    """An axis of nothing but numbers, none of which is cut off."""
+    """An axis of numbers only, none of which is cut off."""
 
     def __init__(self, orientation: str) -> None:
         super().__init__(orientation)
@@ -31,7 +32,7 @@ class PaperAxis(pg.AxisItem):
         self.square: Callable[[], tuple[float, float]] | None = None
 
     def dress(self) -> None:
-        """Put on the colours and the font that are worn."""
+        """Apply the current colours and font."""
         self.setPen(pg.mkPen(None))
         self.setTickPen(pg.mkPen(None))
         self.setTextPen(QColor(look.worn().soft))
@@ -41,6 +42,7 @@ class PaperAxis(pg.AxisItem):
             hideOverlappingLabels=True, maxTickLevel=0, textFillLimits=[(0, 1.1)],
         )  # fmt: skip
 
+    @override
     def tickSpacing(self, low: float, high: float, size: float) -> list[tuple[float, float]]:
         span = high - low
         if self.square is not None:
@@ -48,5 +50,6 @@ class PaperAxis(pg.AxisItem):
             return [(max(across, up), 0.0)]
         return [(across_step(span, size) if self.orientation == "bottom" else up_step(span, size), 0.0)]
 
+    @override
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
         return [text.replace("-", "−") for text in super().tickStrings(values, scale, spacing)]

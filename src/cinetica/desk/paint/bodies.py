@@ -1,5 +1,4 @@
-"""The bodies on the stage: printed every n frames with the marks of the path, and once more, bold, at the frame
-cursor."""
+"""The bodies on the stage: printed every n frames with the marks of the path, and bold at the frame cursor."""
 
 from __future__ import annotations
 
@@ -37,12 +36,12 @@ BARB = ((0.87, 0.5), (0.87, -0.5))
 
 @cache
 def _symbols(marks: int) -> tuple[str, ...]:
-    """What is drawn for the marks of a row."""
+    """The symbols for the marks of a row."""
     return tuple(symbol for mark, symbol, _ in MARKS if marks & mark)
 
 
 def _marked(trace: Trace) -> list[tuple[int, float, float]]:
-    """Marks with their places; of each mark no more than `MOST_PRINTS`, evenly."""
+    """Marks with their places; at most `MOST_PRINTS` of each, evenly spaced."""
     if trace.is_short and len(trace.events.places) <= MOST_PRINTS:
         return trace.events.places
     marks = trace["marks"]
@@ -80,14 +79,14 @@ class Printed:
         self.marked = _marked(trace)
 
     def extent_above(self, deepest: float) -> tuple[float, float, float, float]:
-        """Left, bottom, right and top of all places that the body was at, above a height."""
+        """Left, bottom, right and top of everywhere the body was above a height."""
         if self.extent[1] >= deepest:
             return self.extent
         (left, right), (low, high) = (followed_span(self.shown, column, deepest) for column in ("x", "y"))
         return left + self.body[0], low + self.body[1], right + self.body[2], high + self.body[3]
 
     def is_as(self, other: Printed) -> bool:
-        """Whether it is drawn in the same way."""
+        """Whether it looks the same."""
         mine, its = (
             (one.shown.place, one.every, one.body, one.extent, one.way.count, one.marked) for one in (self, other)
         )
@@ -106,6 +105,7 @@ class Printed:
         return [(symbol, _thinned(found[symbol])) for _, symbol, _ in MARKS if symbol in found]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        """Draw it."""
         place = self.shown.place
         rim, fill = look.ink(palette, place, RIM), look.ink(palette, place, WASH)
         canvas.prints(self.way, self.step, self.count, self.body, mapping, rim, fill)
@@ -122,10 +122,11 @@ class Prints:
 
     @property
     def key(self) -> object:
+        """What the layer depends on."""
         return tuple(self.printed)
 
     def show(self, shown: Sequence[TuneRun], every: int) -> bool:
-        """Whether anything is other than before."""
+        """Update; returns whether anything changed."""
         before = {each.shown.place: each for each in self.printed}
         printed = []
         for one in shown:
@@ -143,13 +144,14 @@ class Prints:
         return changed
 
     def extent(self, deepest: float = -math.inf) -> QRectF:
-        """All places that a body was at, without the rest of a fall below `deepest`; empty where there is none."""
+        """Everywhere a body was, without the rest of a fall below `deepest`; empty if there is none."""
         if not self.printed:
             return QRectF()
         left, bottom, right, top = zip(*(printed.extent_above(deepest) for printed in self.printed), strict=True)
         return QRectF(QPointF(min(left), min(bottom)), QPointF(max(right), max(top)))
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        """Draw the layer."""
         for part in self.parts:
             part.draw(canvas, mapping, palette)
 
@@ -162,7 +164,7 @@ class Ghost:
     def __init__(
         self, shown: TuneRun, row: int, arrows: tuple[bool, bool], *, beside: int = 0, camera: bool = False
     ) -> None:
-        """`beside`: how many letters stand before its own where all bodies are in one place."""
+        """`beside`: how many letters come before its own where all bodies are in one place."""
         self.shown, self.row, self.arrows, self.beside = shown, row, arrows, beside
         self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
         needed = self.COLUMNS if self.camera else self.COLUMNS[:-2]
@@ -177,10 +179,12 @@ class Ghost:
 
     @property
     def body(self) -> QRectF:
+        """The body's rectangle, in units."""
         left, bottom, right, top = self._box
         return QRectF(QPointF(left, bottom), QPointF(right, top))
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        """Draw it."""
         place, (left, bottom, right, top) = self.shown.place, self._box
         canvas.box(self._box, mapping, look.ink(palette, place, GHOST_WASH))
         rim = Sketch([left, right, right, left, left], [top, top, bottom, bottom, top])
@@ -197,7 +201,7 @@ class Ghost:
         self._draw_letter(canvas, mapping, look.ink(palette, place))
 
     def _draw_camera(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
-        """Where the camera is, a thin line to it from the middle of the body, and its window around it."""
+        """Draw the camera, a thin line to it from the middle of the body, and its window."""
         place, (left, bottom, right, top) = self.shown.place, self._box
         x, y = (left + right) / 2, (bottom + top) / 2
         # It follows the body's own place, and is drawn as though it followed the middle.
@@ -224,7 +228,7 @@ class Ghost:
             canvas.word(look.letter(self.shown.place), middle, over + high / 2, 9, ink)
 
     def _draw_facing(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
-        """From above a notch shows where the body faces."""
+        """Draw a notch where the body faces, seen from above."""
         body, angle = mapping.rect(self.body), math.radians(self._facing)
         reach, at = min(body.width(), body.height()) / 2, body.center()
         x, y = at.x() + reach * math.cos(angle), at.y() - reach * math.sin(angle)
@@ -233,8 +237,10 @@ class Ghost:
     def _draw_arrow(
         self, canvas: Canvas, mapping: Mapping, way: Sequence[float], scale: float, head: Pen, shaft: Pen | None = None
     ) -> None:  # fmt: skip
-        """From the middle of the body, as long as the way times the scale, in u; in one pen where the shaft has none of
-        its own."""
+        """Draw an arrow from the middle of the body, `scale` times as long as the vector, in u.
+
+        The shaft uses the head's pen unless it has one of its own.
+        """
         wx, wy = way[0] * scale, way[1] * scale
         length = math.hypot(wx, wy)
         if length < 0.01:
@@ -262,11 +268,14 @@ class Ghosts:
 
     @property
     def key(self) -> object:
+        """What the layer depends on."""
         return tuple(ghost.drawn for ghost in self.bodies)
 
     def show(self, rows: Sequence[tuple[TuneRun, int]], arrows: tuple[bool, bool], *, cameras: bool = False) -> bool:
-        """`arrows`: whether that of the velocity and that of the acceleration are drawn; `cameras`: those that are not
-        where the body is. Whether anything is other than before."""
+        """Update; returns whether anything changed.
+
+        `arrows`: whether velocity and acceleration are drawn; `cameras`: whether cameras that are not at the body are.
+        """
         before = self.key
         self.bodies = [
             Ghost(shown, row, arrows, beside=number, camera=cameras) for number, (shown, row) in enumerate(rows)
@@ -274,5 +283,6 @@ class Ghosts:
         return self.key != before
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        """Draw the layer."""
         for ghost in self.bodies:
             ghost.draw(canvas, mapping, palette)

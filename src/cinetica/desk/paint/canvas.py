@@ -1,4 +1,4 @@
-"""Drawing with Qt's painter: curves, boxes, marks and text, the same on a screen, in an SVG file and on paper.
+"""Drawing with Qt's painter: curves, boxes, marks and text, the same on a screen, in an SVG file and in print.
 
 A canvas takes points in units and the mapping that places them; what has no units is drawn with `PIXELS`.
 """
@@ -34,9 +34,12 @@ class Points(Protocol):
     """The x and y of some points, in units."""
 
     @property
-    def x(self) -> Sequence[float] | Numbers: ...
+    def x(self) -> Sequence[float] | Numbers:
+        """The x coordinates."""
+
     @property
-    def y(self) -> Sequence[float] | Numbers: ...
+    def y(self) -> Sequence[float] | Numbers:
+        """The y coordinates."""
 
 
 class Sketch(NamedTuple):
@@ -47,8 +50,10 @@ class Sketch(NamedTuple):
 
 
 class Pen(NamedTuple):
-    """How a curve is drawn. `dashes`: lengths on and off, in turn, in pixels. Those of an `anchored` pen stay where
-    they are along x while the curve moves up and down."""
+    """How a curve is drawn. `dashes`: alternating lengths on and off, in pixels.
+
+    Those of an `anchored` pen stay where they are along x while the curve moves up and down.
+    """
 
     color: QColor
     width: float
@@ -57,7 +62,7 @@ class Pen(NamedTuple):
 
 
 class Mark(NamedTuple):
-    """A small outline that is drawn around a point."""
+    """A small outline drawn around a point."""
 
     path: QPainterPath
     rim: QColor
@@ -69,17 +74,24 @@ class Place(Protocol):
     """From units to pixels; see `mapping.Mapping`."""
 
     @property
-    def left(self) -> float: ...
+    def left(self) -> float:
+        """The pixel of x = 0."""
+
     @property
-    def across(self) -> float: ...
+    def across(self) -> float:
+        """Pixels per unit of x."""
+
     @property
-    def top(self) -> float: ...
+    def top(self) -> float:
+        """The pixel of y = 0."""
+
     @property
-    def down(self) -> float: ...
+    def down(self) -> float:
+        """Pixels per unit of y."""
 
 
 class _Pixels:
-    """The mapping of points that are pixels already."""
+    """The mapping of points that already are pixels."""
 
     left, across, top, down = 0.0, 1.0, 0.0, 1.0
 
@@ -91,14 +103,14 @@ PIXELS = _Pixels()
 def pen_of(
     palette: Palette, place: int, width: float, dashes: tuple[float, ...] | None = SOLID, *, anchored: bool = False
 ) -> Pen:
-    """A pen in the ink of the tune at a place; with None for `dashes` in that tune's own pattern."""
+    """A pen in the ink of the tune at a place; with None for `dashes` in that tune's pattern."""
     if dashes is None:
         dashes = look.dashes(place, width)
     return Pen(look.ink(palette, place), width, dashes, anchored)
 
 
 class Canvas:
-    """A painter with a drawing vocabulary of its own. `area` is the part that can be seen, in pixels."""
+    """A painter with drawing operations of its own. `area` is what is visible, in pixels."""
 
     def __init__(self, painter: QPainter, area: QRectF) -> None:
         self.painter, self.area = painter, area
@@ -131,9 +143,9 @@ class Canvas:
 
     @staticmethod
     def _pieces(line: Line, place: Place, pen: Pen) -> Line:
-        """The straight pieces of a line in pixels, as rows of their ends.
+        """The straight segments of a line in pixels, as rows of their ends.
 
-        What goes straight on is one piece: where the caps of two overlap, soft edges are a little darker.
+        Collinear segments are joined: where the caps of two overlap, soft edges are slightly darker.
         """
         turning = corners(line)
         if not pen.dashes or len(turning) < 2:
@@ -161,13 +173,13 @@ class Canvas:
     def line(
         self, points: Points, place: Place, color: QColor, width: float, dashes: tuple[float, ...] = SOLID
     ) -> None:
-        """`stroke` with a pen that is used once."""
+        """`stroke` with a pen used once."""
         self.stroke(points, place, Pen(color, width, dashes))
 
     # Boxes, on whole pixels
 
     def box(self, box: Box, place: Place, fill: QColor | QBrush | None, rim: QColor | None = None) -> None:
-        """Fill a rectangle; a rim, a pixel wide, lies inside of it."""
+        """Fill a rectangle, with a rim one pixel wide inside it."""
         left, bottom, right, top = box
         left, right = sorted((place.left + place.across * left, place.left + place.across * right))
         top, bottom = sorted((place.top + place.down * top, place.top + place.down * bottom))
@@ -192,7 +204,7 @@ class Canvas:
     def boxes(
         self, boxes: Iterable[Box] | Numbers, place: Place, fill: QColor | QBrush | None, rim: QColor | None = None
     ) -> None:
-        """Fill rectangles; rims, a pixel wide, lie inside of them."""
+        """Fill rectangles, with rims one pixel wide inside them."""
         if not isinstance(boxes, np.ndarray):
             for box in boxes:
                 self.box(box, place, fill, rim)
@@ -211,8 +223,10 @@ class Canvas:
         self.painter.drawRects(_first_of(rects, QRectF), len(rects))
 
     def _whole_pixels(self, edges: Numbers, place: Place) -> Numbers:
-        """Rectangles in pixels as rows of left, top, right and bottom, cut to what can be seen; empty ones are left
-        out."""
+        """Rectangles in pixels as rows of left, top, right and bottom.
+
+        They are clipped to what is visible; empty ones are left out.
+        """
         with np.errstate(over="ignore", invalid="ignore"):
             x = place.left + place.across * edges[:, [0, 2]]
             y = place.top + place.down * edges[:, [1, 3]]
@@ -224,7 +238,7 @@ class Canvas:
         return placed[(placed[:, 2] > placed[:, 0]) & (placed[:, 3] > placed[:, 1])]
 
     def _fill(self, edges: Numbers, fill: QColor | QBrush | None) -> None:
-        """Rows of left, top, right and bottom."""
+        """Fill rows of left, top, right and bottom."""
         if fill is None:
             return
         rects = np.ascontiguousarray(np.column_stack([edges[:, :2], edges[:, 2:] - edges[:, :2]]))
@@ -249,7 +263,7 @@ class Canvas:
         self.painter.drawRoundedRect(QRectF(QPointF(left, top), QPointF(right, bottom)), radius, radius)
 
     def prints(self, way: Points, step: int, count: int, body: Box, place: Place, rim: QColor, fill: QColor) -> None:
-        """Draw a rectangle, `body`, around `count` points of a way, `step` points apart."""
+        """Draw a rectangle, `body`, around `count` points of a path, `step` points apart."""
         x, y = (np.asarray(each, dtype=float)[::step][:count, np.newaxis] for each in (way.x, way.y))
         left, bottom, right, top = body
         self.boxes(np.hstack([x + left, y + bottom, x + right, y + top]), place, fill, rim)
@@ -257,7 +271,7 @@ class Canvas:
     # Marks
 
     def marks(self, points: Points, place: Place, mark: Mark) -> None:
-        """Draw a small outline around each of the points that can be seen."""
+        """Draw a small outline around each visible point."""
         area, painter = self.area.adjusted(-20, -20, 20, 20), self.painter
         self.antialias(True)
         painter.setPen(QPen(mark.rim, mark.width) if mark.width else Qt.PenStyle.NoPen)
@@ -276,7 +290,7 @@ class Canvas:
         self.painter.drawText(QPointF(round(left), look.baseline(middle, size, bold=bold)), text)
 
     def word(self, text: str, x: float, middle: float, size: int, color: QColor) -> None:
-        """Write a short bold text around `x`."""
+        """Write a short bold text centred on `x`."""
         self.text(text, x - look.advance(text, size, bold=True) / 2, middle, size, color, bold=True)
 
     def figure(self, text: str, end: float, middle: float, size: int, color: QColor, *, bold: bool = False) -> None:
@@ -284,27 +298,31 @@ class Canvas:
         self.text(text, end - caption_advance(text, size, bold=bold), middle, size, color, bold=bold)
 
     def antialias(self, on: bool) -> None:
-        """Smooth edges from now on, or sharp ones. The painter is asked only where that is new: it takes longer than a
-        line."""
+        """Switch antialiasing.
+
+        The painter is only told if it changes: that takes longer than drawing a line.
+        """
         if on is not self._is_smooth:
             self._is_smooth = on
             self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, on)
 
 
 def _first_of(rows: Numbers | Line, kind: type[QLineF] | type[QRectF]) -> Any:
-    """The first of several lines or rectangles, whose numbers lie in contiguous rows. With their count Qt takes it for
-    all of them; a list would need an object for each."""
+    """The first of several lines or rectangles whose numbers are in contiguous rows.
+
+    Together with their count Qt takes it for all of them; a list would need an object for each.
+    """
     return shiboken6.wrapInstance(rows.ctypes.data, kind)
 
 
 def _runs(there: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """The stretches that are there: the first of each, and the one behind its last."""
+    """The contiguous stretches that are True: the first of each, and one past the last."""
     edges = np.flatnonzero(np.diff(np.concatenate(([False], there, [False])).astype(np.int8))).tolist()
     return list(zip(edges[::2], edges[1::2], strict=True))
 
 
 def caption_advance(text: str, size: int, *, bold: bool = False) -> float:
-    """The width of a caption in pixels; the same whatever its digits are, since all are equally wide."""
+    """The width of a caption in pixels; the same for all digits, since they are equally wide."""
     return look.advance(re.sub(r"\d", "0", text), size, bold=bold)
 
 

@@ -1,6 +1,6 @@
 """The course on the stage: solids as earth, one-way solids as planks, climb zones as nets, slopes as slanted earth.
 
-A slope that is too steep for a tune is drawn broken, with the letters of those that slide on it where some do not.
+A slope that is too steep for a tune is drawn broken, with the letters of the tunes that slide on it if some do not.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ BROKEN = [3.0, 2.0]
 
 
 class CourseLayer:
-    """A layer: all shapes of a course, as they are for the tunes that are shown."""
+    """A layer: all shapes of a course, for the visible tunes."""
 
     def __init__(self) -> None:
         self.course = Course()
@@ -33,16 +33,20 @@ class CourseLayer:
 
     @property
     def key(self) -> object:
+        """What the layer depends on."""
         return self.course, self.sliding
 
     def show(self, course: Course, shown: Sequence[TuneRun]) -> None:
+        """Update."""
         self.course = course
         self.sliding = tuple(_sliding(slope, shown) for slope in course.slopes)
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        """Draw the layer."""
         painter = canvas.painter
 
         def on_pixels(rectangle: Rectangle) -> QRectF:
+            """A rectangle in whole pixels, clipped to the view."""
             rect = mapping.rect(rect_of(rectangle)).intersected(mapping.area.adjusted(-4, -4, 4, 4))
             return QRectF(rect.toRect()) if rect.isValid() else QRectF()
 
@@ -67,13 +71,13 @@ class CourseLayer:
 
 
 def _sliding(slope: Slope, shown: Sequence[TuneRun]) -> str:
-    """The letters of those for which it is too steep; a dash where it is so for all."""
+    """The letters of the tunes for which it is too steep; a dash if it is for all."""
     letters = [look.letter(one.place) for one in shown if too_steep(one.tune, slope)]
     return "–" if letters and len(letters) == len(shown) else " ".join(letters)
 
 
 def paint_slope(painter: QPainter, palette: look.Palette, one: QPointF, other: QPointF, sliding: str) -> None:
-    """From one end to the other, in pixels. `sliding`: the letters of those that slide on it; a dash: all do."""
+    """Paint a slope, in pixels. `sliding`: the letters of the tunes that slide on it; a dash: all do."""
     earth, edge = QColor(palette.earth), QColor(palette.earth_edge)
     down = QPointF(0.0, UNDER)
     painter.setPen(Qt.PenStyle.NoPen)
@@ -106,4 +110,5 @@ def draw_slope(canvas: Canvas, mapping: Mapping, palette: look.Palette, slope: S
 
 
 def rect_of(rectangle: Rectangle) -> QRectF:
+    """The rectangle in Qt's form."""
     return QRectF(QPointF(rectangle.left, rectangle.bottom), QPointF(rectangle.right, rectangle.top))

@@ -25,8 +25,10 @@ def _marker(palette: look.Palette, place: int) -> Mark:
 
 
 class Spots:
-    """A layer: each tune's marker at the frame cursor. `spots` are places of tunes with x and y; over time a line goes
-    through them."""
+    """A layer: each tune's marker at the frame cursor.
+
+    `spots` are places of tunes with x and y; over time a line goes through them.
+    """
 
     def __init__(self) -> None:
         self.spots: list[Spot] = []
@@ -35,22 +37,24 @@ class Spots:
 
     @property
     def key(self) -> object:
+        """What the layer depends on."""
         return tuple(self.spots), self.line, self.band
 
     def show_at(self, spots: Sequence[Spot], line: float | None = None) -> bool:
-        """Whether that is new."""
+        """Update; returns whether anything changed."""
         before = self.key
         self.spots, self.line = list(spots), line
         return self.key != before
 
     def light(self, band: tuple[int, float, float] | None) -> bool:
-        """Light up a stretch of time, in the ink of the tune at a place: (place, from, to). Whether that is new."""
+        """Highlight a stretch of time in a tune's ink: (place, from, to). Returns whether anything changed."""
         if band == self.band:
             return False
         self.band = band
         return True
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        """Draw the layer."""
         if self.band is not None:
             self._draw_band(canvas, mapping, palette, *self.band)
         if self.line is not None:
@@ -59,7 +63,7 @@ class Spots:
             canvas.marks(Sketch((x,), (y,)), mapping, _marker(palette, place))
 
     def _draw_upright(self, canvas: Canvas, x: float, color: QColor) -> None:
-        """A line a pixel wide, from the top to the bottom."""
+        """Draw a vertical line, one pixel wide, over the full height."""
         self._draw_column(canvas, x, x + 1, color)
 
     def _draw_column(self, canvas: Canvas, left: float, right: float, fill: QColor) -> None:

@@ -1,4 +1,4 @@
-"""The curves of a plot, with no more points than the screen shows."""
+"""The curves of a plot, with no more points than the screen can show."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ CurveOf = Callable[[TuneRun], Points]
 
 
 class DrawnCurve:
-    """One tune's curve; `also` is all that it depends on beside the run."""
+    """One tune's curve; `also` is everything that it depends on besides the run."""
 
     def __init__(self, shown: TuneRun, given: Points, drawing: str, also: tuple[object, ...]) -> None:
         self.shown, self.given, self.drawing, self.also = shown, given, drawing, also
@@ -40,21 +40,25 @@ class DrawnCurve:
         self._thinned: tuple[object, Points] | None = None
 
     def is_of(self, shown: TuneRun, drawing: str, also: tuple[object, ...]) -> bool:
+        """Whether this is the curve of a run, drawn in this way."""
         return self.shown is shown and self.drawing == drawing and self.also == also
 
     def lies_on(self, other: DrawnCurve) -> bool:
+        """Whether it coincides with another."""
         return self.drawing == other.drawing and self.given.equals(other.given)
 
     @property
     def x(self) -> NDArray[np.float64]:
+        """The x coordinates."""
         return self.points.x
 
     @property
     def y(self) -> NDArray[np.float64]:
+        """The y coordinates."""
         return self.points.y
 
     def visible(self, mapping: Mapping, *, over_time: bool) -> Points:
-        """The points to draw: of a curve over time those in view, and of a long one no more than can be told apart."""
+        """The points to draw: over time those in view, and of a long curve only those that can be told apart."""
         (left, right), points = mapping.across_view, self.points
         if points.count <= PLAIN:
             if not over_time or (points.count and left <= points.x[0] and points.x[-1] <= right):
@@ -73,7 +77,7 @@ class DrawnCurve:
 
 
 class Curves:
-    """A layer: a curve for each tune that is shown; `curve` says which x and y a tune has here.
+    """A layer: a curve for each visible tune; `curve` gives a tune's x and y here.
 
     Over time x is sorted; a path goes anywhere. A wake is what was there before, paler.
     """
@@ -81,8 +85,11 @@ class Curves:
     def __init__(
         self, curve: CurveOf, *, wake: bool = False, over_time: bool = True, under: Curves | None = None
     ) -> None:
-        """`under`: the curves of now; of a wake only what is other than they are is drawn, or it would fill the gaps
-        of their dashes."""
+        """Create an empty layer.
+
+        `under`: the current curves; only the part of a wake that differs is drawn, or it would fill the gaps of their
+        dashes.
+        """
         self._curve, self._wake, self._over_time, self._under = curve, wake, over_time, under
         self.drawn: list[DrawnCurve] = []
         # Those before: a wake is what they were.
@@ -94,10 +101,11 @@ class Curves:
 
     @property
     def key(self) -> object:
+        """What the layer depends on."""
         return tuple(self.drawn)
 
     def show(self, shown: Sequence[TuneRun], drawing: str = "lines", *also: object) -> bool:
-        """Whether anything is other than before; `also` is all else that the curves depend on."""
+        """Update; returns whether anything changed. `also` is everything else that the curves depend on."""
         asked = (list(shown), drawing, also)
         if asked == self._asked:
             return False
@@ -117,7 +125,7 @@ class Curves:
         return True
 
     def _made(self, shown: TuneRun, drawing: str, also: tuple[object, ...], kept: DrawnCurve | None) -> DrawnCurve:
-        """The curve of a run that has not been drawn here."""
+        """The curve of a run that is not drawn yet."""
         points = self._points_of(shown, drawing, also)
         if kept is not None and (kept.place, kept.drawing) == (shown.place, drawing) and kept.given.equals(points):
             # Another run that went the same way: nothing of it is to be drawn again.
@@ -126,7 +134,7 @@ class Curves:
         return DrawnCurve(shown, points, drawing, also)
 
     def _points_of(self, shown: TuneRun, drawing: str, also: tuple[object, ...]) -> Points:
-        """A wake mostly has those of a curve that was there a moment ago, or is still there."""
+        """The points of a run; a wake usually has those of a current or recent curve."""
         if self._under is not None:
             for curves in (self._under._before, self._under.drawn):
                 curve = next((curve for curve in curves if curve.shown is shown), None)
@@ -136,6 +144,7 @@ class Curves:
 
     @property
     def parts(self) -> list[Part]:
+        """The curves, tune by tune."""
         under = None if self._under is None else self._under.drawn
         kept = self._parts
         if kept is None or kept[0] is not self.drawn or kept[1] is not under:
@@ -152,6 +161,7 @@ class Curves:
         ]
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        """Draw the layer."""
         for part in self.parts:
             part.draw(canvas, mapping, palette)
 
@@ -169,7 +179,7 @@ class Curves:
 
 
 def path_of(shown: TuneRun) -> Points:
-    """The way of the middle of the body."""
+    """The path of the middle of the body."""
     if shown.tune.view == "top":
         return shown.trace.points("x", "y")
     return Points(shown.trace["x"], shown.trace["y"] + shown.tune.body.height / 2)
@@ -196,7 +206,7 @@ def _dot() -> QPainterPath:
 
 
 def _draw_samples(canvas: Canvas, mapping: Mapping, place: int, color: QColor, points: Points) -> None:
-    """Nothing but the samples."""
+    """Draw only the samples."""
     x = points.x
     few = np.count_nonzero((x >= mapping.view.left()) & (x <= mapping.view.right())) <= SHAPED
     if few:
@@ -206,5 +216,5 @@ def _draw_samples(canvas: Canvas, mapping: Mapping, place: int, color: QColor, p
 
 
 def with_zero(spans: Sequence[tuple[float, float]]) -> tuple[float, float]:
-    """The span of several spans, and of 0."""
+    """The range that contains these ranges, and 0."""
     return min(0.0, *(span[0] for span in spans), 0.0), max(0.0, *(span[1] for span in spans), 0.0)

@@ -14,7 +14,7 @@ from cinetica.desk.paint.steps import across_step, up_step
 
 
 class Grid:
-    """Strong lines with fine ones between them; `square`: as close up as across."""
+    """Strong lines with fine ones between them; `square`: equally spaced in both directions."""
 
     key: object = None
 
@@ -22,6 +22,7 @@ class Grid:
         self._square = square
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        """Draw the layer."""
         painter, view, area = canvas.painter, mapping.view, mapping.area
         across, up = across_step(view.width(), area.width()), up_step(view.height(), area.height())
         if self._square:

@@ -1,4 +1,4 @@
-"""Keeping what has been painted: layers that stay the same are painted once and laid down again as one pixmap."""
+"""A cache of painted layers: unchanged layers are painted once, then drawn as one pixmap."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ _anew = [0]
 
 @contextmanager
 def painted_anew() -> Iterator[None]:
-    """Take nothing from a cache while this lasts; tests compare the screen with what is painted so."""
+    """Bypass all caches inside this context; tests compare the screen with that."""
     _anew[0] += 1
     try:
         yield
@@ -32,17 +32,17 @@ Rect = tuple[int, int, int, int]
 
 
 class Layer(NamedTuple):
-    """Something to draw. Layers with equal keys look the same; one whose key is None is drawn anew every time."""
+    """Something to draw. Layers with equal keys look the same; one whose key is None is drawn every time."""
 
     key: object
     draw: Callable[[Canvas], None]
 
 
 class LayerCache:
-    """Paints layers over each other on a ground, and keeps the lowest ones on a pixmap.
+    """Paints layers above each other on a background, and keeps the lowest ones on a pixmap.
 
-    A layer joins the pixmap once it has stayed the same from one time to the next, and all below it have. So while one
-    tune is dragged the curves of the others are a pixmap, and its own are painted.
+    A layer joins the pixmap once it, and all layers below it, did not change between two paints. So while one tune is
+    dragged the other curves are a pixmap, and only its own are painted.
     """
 
     def __init__(self) -> None:
@@ -53,10 +53,10 @@ class LayerCache:
         self._last: list[object] = []
 
     def paint(self, painter: QPainter, area: QRectF, ground: QColor, layers: Sequence[Layer]) -> None:
-        """Paint `area`, in pixels of the painter without its transform, which is left out of account.
+        """Paint `area`, in pixels of the painter without its transform, which is ignored.
 
-        On a screen all of it is painted on a pixmap, kept or not: Qt cuts a line at an edge a little differently where
-        it is elsewhere.
+        On a screen everything is painted through a pixmap, cached or not: Qt clips a line slightly differently at a
+        different position.
         """
         ratio = painter.device().devicePixelRatioF()
         rect = whole_pixels(area, ratio)
@@ -115,7 +115,7 @@ def _draw(pixmap: QPixmap, rect: Rect, ratio: float, area: QRectF, layers: Seque
 
 
 def _alike(one: Sequence[object], other: Sequence[object]) -> int:
-    """How many keys at the beginning are equal."""
+    """The number of equal keys at the beginning."""
     count = 0
     for mine, its in zip(one, other, strict=False):
         if mine is None or not (mine is its or mine == its):
@@ -125,7 +125,6 @@ def _alike(one: Sequence[object], other: Sequence[object]) -> int:
 
 
 def whole_pixels(area: QRectF, ratio: float) -> tuple[int, int, int, int]:
-    """Left, top, width and height of an area in whole pixels of the device, so that a pixmap lies on them and not
-    between."""
+    """Left, top, width and height of an area in whole device pixels, so that a pixmap is not resampled."""
     left, top = math.floor(area.left() * ratio + 1e-6), math.floor(area.top() * ratio + 1e-6)
     return left, top, math.ceil(area.right() * ratio - 1e-6) - left, math.ceil(area.bottom() * ratio - 1e-6) - top

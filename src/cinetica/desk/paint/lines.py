@@ -1,9 +1,9 @@
-"""Lines in pixels: their corners, and the dashes that they are cut into.
+"""Lines in pixels: their corners, and how they are cut into dashes.
 
-The points of a line are complex numbers, x + iy: NumPy then works on both sides at once.
+The points of a line are complex numbers, x + iy, so that NumPy processes both coordinates at once.
 
-Qt's own dash patterns begin with the line and go by its length, so that dashes would run along a curve while a number
-is dragged. Cut beforehand, a dash of a curve over time begins at a time.
+Qt's own dash patterns begin with the line and go by its length, so dashes would run along a curve while a number is
+dragged. Cut beforehand, a dash of a curve over time begins at a time.
 """
 
 from __future__ import annotations
@@ -33,11 +33,11 @@ def corners(line: Line) -> Line:
 
 
 def cut_into_dashes(line: Line, dashes: Sequence[float], *, cap: float = 0.0, origin: float | None = None) -> Line:
-    """The straight pieces of a line on which a dash pattern is on, as rows of their two ends, shape (m, 2).
+    """The straight segments of a line on which a dash pattern is on, as rows of their two ends, shape (m, 2).
 
-    `line`: shape (n,), finite. `dashes`: lengths on and off, in turn. `cap`: how far the pen's caps reach beyond an
-    end; dashes are that much shorter at both ends, but never gone. With an `origin` the pattern begins there and goes
-    by x, which must not fall; without one it goes by length, from the line's beginning.
+    `line`: shape (n,), finite. `dashes`: alternating lengths on and off. `cap`: how far the pen's caps extend beyond an
+    end; dashes are shortened by that at both ends, but never removed. With an `origin` the pattern begins there and
+    goes by x, which must not decrease; without one it goes by length, from the beginning of the line.
     """
     way, period = line[1:] - line[:-1], float(sum(dashes))
     length = np.abs(way)
@@ -76,7 +76,7 @@ def _lit(dashes: tuple[float, ...], cap: float) -> tuple[list[float], list[float
 
 
 def pieces_between(line: Line) -> Line:
-    """The straight pieces between points, as rows of their two ends, shape (n - 1, 2)."""
+    """The straight segments between points, as rows of their two ends, shape (n - 1, 2)."""
     pieces = np.empty((max(0, len(line) - 1), 2), dtype=complex)
     pieces[:, 0], pieces[:, 1] = line[:-1], line[1:]
     return pieces

@@ -16,8 +16,10 @@ Values = TypeVar("Values", float, NDArray[np.float64])
 
 @dataclass(frozen=True)
 class Mapping:
-    """x in pixels is `left + across * x`, y is `top + down * y`; `view` is what is in view, in units, `area` the same
-    in pixels."""
+    """x in pixels is `left + across * x`, y is `top + down * y`.
+
+    `view` is what is in view, in units, `area` the same in pixels.
+    """
 
     left: float
     across: float
@@ -28,20 +30,25 @@ class Mapping:
 
     @classmethod
     def of(cls, transform: QTransform, view: QRectF) -> Mapping:
+        """The mapping of a transform."""
         return cls(
             transform.dx(), transform.m11(), transform.dy(), transform.m22(), QRectF(view), transform.mapRect(view)
         )
 
     def x(self, values: Values) -> Values:
+        """x in pixels."""
         return self.left + self.across * values
 
     def y(self, values: Values) -> Values:
+        """y in pixels."""
         return self.top + self.down * values
 
     def point(self, at: QPointF) -> QPointF:
+        """A point in pixels."""
         return QPointF(self.x(at.x()), self.y(at.y()))
 
     def rect(self, rect: QRectF) -> QRectF:
+        """A rectangle in pixels."""
         return QRectF(self.point(rect.topLeft()), self.point(rect.bottomRight())).normalized()
 
     @cached_property
@@ -51,5 +58,5 @@ class Mapping:
 
     @property
     def pixel(self) -> tuple[float, float]:
-        """A pixel in units, across and up."""
+        """The size of a pixel in units."""
         return 1 / max(abs(self.across), 1e-12), 1 / max(abs(self.down), 1e-12)

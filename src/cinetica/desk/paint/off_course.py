@@ -1,4 +1,4 @@
-"""Who falls off the course: how far down plots follow them, and an arrow that says how far they went."""
+"""Falls off the course: how far down plots follow them, and an arrow that says how far they went."""
 
 from __future__ import annotations
 
@@ -22,9 +22,9 @@ Span = tuple[float, float]
 
 
 def deepest_followed(drill: Drill | None, shown: Sequence[TuneRun]) -> float:
-    """The height, in u, below which a fall says nothing more; −∞ seen from above, or where nothing can be fallen off.
+    """The height, in u, below which a fall is not followed; −∞ seen from above, or without anything to fall off.
 
-    Below the lowest top, slope and start of the course by a few body heights.
+    It is a few body heights below the lowest top, slope or start of the course.
     """
     if drill is None or drill.view != "side" or not shown:
         return -np.inf
@@ -35,7 +35,7 @@ def deepest_followed(drill: Drill | None, shown: Sequence[TuneRun]) -> float:
 
 
 def followed_span(one: TuneRun, column: str, deepest: float) -> Span:
-    """Least and greatest value of a column, without the rest of a fall where the column shows a place."""
+    """The range of a column, without the rest of a fall if the column is a position."""
     if column not in PLACES or one.trace.span("y")[0] >= deepest:
         return one.trace.span(column)
     still = one.trace[column][np.asarray(one.trace["y"]) >= deepest]
@@ -44,7 +44,7 @@ def followed_span(one: TuneRun, column: str, deepest: float) -> Span:
 
 
 class Fallen:
-    """A layer: an arrow at the lower edge for each tune that leaves the view there, and how far down it went."""
+    """A layer: an arrow at the bottom edge for each tune that leaves the view there, and how far down it went."""
 
     key = None
 
@@ -52,7 +52,7 @@ class Fallen:
         self.fallen: list[tuple[int, float, float]] = []
 
     def show(self, shown: Sequence[TuneRun], deepest: float) -> None:
-        """Take those that fall below `deepest`: place, x where they pass it, and the lowest y, in u."""
+        """Update with tunes that fall below `deepest`: place, x where they pass it, and the lowest y, in u."""
         self.fallen = []
         for one in shown:
             lowest = one.trace.span("y")[0]
@@ -62,7 +62,7 @@ class Fallen:
 
     @property
     def words(self) -> str:
-        """Who falls, and how far down the lowest of them; empty where nobody does."""
+        """Who falls, and how far down the lowest of them; empty if nobody does."""
         if not self.fallen:
             return ""
         letters = ", ".join(look.letter(place) for place, _, _ in self.fallen)
@@ -70,6 +70,7 @@ class Fallen:
         return f"{letters} fall{'s' if len(self.fallen) == 1 else ''} to {lowest:.0f} u".replace("-", "−")
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        """Draw the layer."""
         area, size = mapping.area, look.px(9)
         canvas.antialias(True)
         canvas.painter.setPen(Qt.PenStyle.NoPen)

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QGraphicsWidget,
     QSizePolicy,
 )
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.paint.axes import PaperAxis, numbers_width
@@ -23,9 +24,9 @@ GAP = 1
 
 
 class PaperPlot(pg.GraphicsView):
-    """Numbers at the left, and with `bottom` below. Nothing is dragged in it until it is allowed.
+    """Numbers at the left and, with `bottom`, below. Panning and zooming are off until enabled.
 
-    It has pyqtgraph's view box and axes; `pg.PlotWidget` would make menus, titles and legends with each of them.
+    It uses pyqtgraph's view box and axes; `pg.PlotWidget` would create menus, titles and legends with each of them.
     """
 
     def __init__(self, *, bottom: bool = False) -> None:
@@ -55,7 +56,7 @@ class PaperPlot(pg.GraphicsView):
         self._dress()
 
     def set_numbers_width(self, width: int) -> None:
-        """Where the view begins, in pixels from the left edge."""
+        """Set where the view begins, in pixels from the left edge."""
         self.axes["left"].setWidth(width - GAP)
 
     def _lay_out(self) -> None:
@@ -74,16 +75,18 @@ class PaperPlot(pg.GraphicsView):
         whole.setLayout(grid)
         self.setCentralItem(whole)
 
+    @override
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
         if event.type() == QEvent.Type.StyleChange:
             self._dress()
 
+    @override
     def drawBackground(self, painter: QPainter, rect: QRectF | QRect) -> None:
         look.fill_ground(painter, QRectF(rect), look.color(look.worn().paper))
 
     def _dress(self) -> None:
-        """pyqtgraph keeps colours of its own."""
+        """Apply the current colours, since pyqtgraph keeps its own."""
         if self._dressed_in is not look.worn():
             self._dressed_in = look.worn()
             self.setBackground(look.worn().paper)
@@ -91,10 +94,11 @@ class PaperPlot(pg.GraphicsView):
                 axis.dress()
 
     def keep_square(self) -> None:
-        """One scale for both sides, and the same steps on both."""
+        """Lock both axes to one scale, with the same steps on both."""
         self.box.setAspectLocked(True)
 
         def steps() -> tuple[float, float]:
+            """The steps across and up."""
             view = self.box.viewRect()
             return across_step(view.width(), self.box.width()), up_step(view.height(), self.box.height())
 

@@ -1,5 +1,7 @@
-"""The contents of a plot as layers: paper, grid and course; wakes, curves and prints, tune by tune; what goes with the
-frame cursor."""
+"""The contents of a plot as layers.
+
+From the lowest: paper, grid and course; wakes, curves and prints, tune by tune; what moves with the frame cursor.
+"""
 
 from __future__ import annotations
 
@@ -10,6 +12,7 @@ from typing import NamedTuple, Protocol
 import pyqtgraph as pg
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import Canvas
@@ -18,19 +21,21 @@ from cinetica.desk.paint.mapping import Mapping
 
 
 class Part(NamedTuple):
-    """What one tune has in a plot. `key` is another object when the part is to be drawn anew."""
+    """One tune's part of a layer. `key` is another object when the part is to be drawn again."""
 
     key: object
     draw: Callable[[Canvas, Mapping, look.Palette], None]
 
 
 class PlotLayer(Protocol):
-    """Something that a plot shows. `key` holds all that it depends on, beside the mapping and the look."""
+    """Something that a plot shows. `key` contains everything that it depends on besides the mapping and the look."""
 
     @property
-    def key(self) -> object: ...
+    def key(self) -> object:
+        """What the layer depends on."""
 
-    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None: ...
+    def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
+        """Draw the layer."""
 
 
 class TuneLayer(Protocol):
@@ -42,8 +47,10 @@ class TuneLayer(Protocol):
 
 
 class PlotLayers(pg.GraphicsObject):
-    """Paints the layers of a plot over its whole view: grounds, then what lies under all tunes, then each tune's parts,
-    then what moves with the frame cursor."""
+    """Paints the layers of a plot over its whole view.
+
+    The backgrounds, then what is below all tunes, then each tune's parts, then what moves with the frame cursor.
+    """
 
     def __init__(
         self,
@@ -63,16 +70,18 @@ class PlotLayers(pg.GraphicsObject):
         box.sigRangeChanged.connect(self._follow_view)
 
     def refresh(self) -> None:
-        """Have it painted when the event loop comes round."""
+        """Schedule a repaint."""
         self.update()
 
     def _follow_view(self, *_: object) -> None:
         self.prepareGeometryChange()
         self.update()
 
+    @override
     def boundingRect(self) -> QRectF:
         return QRectF(self._box.viewRect())
 
+    @override
     def paint(self, painter: QPainter, *_: object) -> None:
         view = self._box.viewRect()
         if view.width() <= 0 or view.height() <= 0:
@@ -80,6 +89,7 @@ class PlotLayers(pg.GraphicsObject):
         mapping, palette = Mapping.of(painter.transform(), view), look.worn()
 
         def layer(key: object, draw: Callable[[Canvas, Mapping, look.Palette], None]) -> Layer:
+            """A layer for the cache."""
             return Layer(key, partial(_draw, draw, mapping, palette))
 
         layers = [layer((mapping, ground.key), ground.draw) for ground in self.grounds]
@@ -88,7 +98,7 @@ class PlotLayers(pg.GraphicsObject):
         self._cache.paint(painter, mapping.area, look.color(palette.paper), layers)
 
     def _parts(self) -> list[Part]:
-        """Those that lie under all tunes, then all others, tune by tune."""
+        """What is below all tunes, then everything else, tune by tune."""
         by_layer = [layer.parts for layer in self.layers]
         parts = [part for layer in self.under for part in layer.parts]
         return parts + [part for of_tune in zip(*by_layer, strict=True) for part in of_tune]

@@ -1,4 +1,4 @@
-"""Arrows, marks and glyphs, drawn and not typed: no font needs to have them."""
+"""Arrows, marks and glyphs, drawn instead of typed, so that no font needs to have them."""
 
 from __future__ import annotations
 
@@ -29,6 +29,7 @@ def mark_path(symbol: str, size: float = MARK_SIZE) -> QPainterPath:
 def paint_mark(
     painter: QPainter, at: QPointF, symbol: str, ink: QColor, paper: QColor, size: float = MARK_SIZE
 ) -> None:
+    """Paint a mark."""
     painter.setPen(QPen(ink, 1.5))
     painter.setBrush(paper)
     painter.drawPath(mark_path(symbol, size).translated(at))
@@ -47,7 +48,7 @@ def triangle(middle: QPointF, size: float, towards: str) -> QPolygonF:
 
 @cache
 def verdict_path(size: float, *, met: bool) -> QPainterPath:
-    """Around the origin a tick where a target is met, a cross where it is missed: told not by colour alone."""
+    """A tick (met) or a cross (missed) around the origin, so that not only colour tells them apart."""
     path = QPainterPath()
     if met:
         path.moveTo(-size, 0)
@@ -62,6 +63,7 @@ def verdict_path(size: float, *, met: bool) -> QPainterPath:
 
 
 def paint_verdict(painter: QPainter, middle: QPointF, size: float, color: QColor, *, met: bool) -> None:
+    """Paint a tick or a cross."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -81,6 +83,7 @@ def pointer_path(size: float) -> QPainterPath:
 
 @cache
 def disc_path(radius: float) -> QPainterPath:
+    """A disc around the origin."""
     path = QPainterPath()
     path.addEllipse(QPointF(0, 0), radius, radius)
     return path

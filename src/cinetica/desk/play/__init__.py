@@ -1,1 +1,1 @@
-"""The page Play: the character in the hand, with the same kernel and the same numbers as Compare."""
+"""The page Play: a playable character, with the same kernel and numbers as Compare."""

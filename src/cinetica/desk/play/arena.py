@@ -1,4 +1,4 @@
-"""The stage of the page Play: the course, the character with its shadows, drawn between ticks, the camera following."""
+"""The stage of Play: the course, the character with its shadows, drawn between ticks, and the camera."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Pen, Sketch, caption_width, pen_of
@@ -32,8 +33,7 @@ TRAIL_SHARE, PLANK = 0.6, 110
 
 
 class Arena(QWidget):
-    """`places` are those of the tunes in the study, which give them their letters and inks; `followed` is the one in
-    the middle."""
+    """`places`: the tunes' places in the study, which give letters and inks; `followed`: the tune in the middle."""
 
     painted = Signal()
 
@@ -51,7 +51,7 @@ class Arena(QWidget):
         self.setMinimumHeight(look.px(96))
 
     def centre(self) -> None:
-        """Put the camera on the character at once."""
+        """Move the camera to the character immediately."""
         live = self.game.live
         if live is not None and self.followed < len(live.tunes):
             self._camera = self._between(self.followed, "camera_") if self.own_camera else self.position(self.followed)
@@ -74,7 +74,7 @@ class Arena(QWidget):
 
     @property
     def _scale(self) -> float:
-        """Pixels for a unit."""
+        """Pixels per unit."""
         return max(8.0, self.height() / VIEW_HEIGHT)
 
     def _follow(self) -> None:
@@ -90,12 +90,13 @@ class Arena(QWidget):
 
     @property
     def _mapping(self) -> Mapping:
-        """From units to pixels; only what is in view."""
+        """From units to pixels, for what is in view."""
         scale, wide, high = self._scale, self.width(), self.height()
         left, top = wide / 2 - self._camera.x() * scale, high * 0.6 + self._camera.y() * scale
         view = QRectF(-left / scale, (top - high) / scale, wide / scale, high / scale)
         return Mapping(left, scale, top, -scale, view, QRectF(0, 0, wide, high))
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         running = self.game.live is not None and self.game.drill is not None
         with QPainter(self) as painter:
@@ -117,7 +118,7 @@ class Arena(QWidget):
             self._draw_words(canvas, mapping)
 
     def _draw_grid(self, canvas: Canvas, mapping: Mapping) -> None:
-        """A line for each unit."""
+        """Draw a line for each unit."""
         view, wide, high = mapping.view, self.width(), self.height()
         lines: list[tuple[float, float, float, float]] = []
         for x in range(math.floor(view.left()), math.ceil(view.right()) + 1):
@@ -150,7 +151,7 @@ class Arena(QWidget):
         return self.game.live.tunes[self.followed]
 
     def _draw_window(self, canvas: Canvas, mapping: Mapping) -> None:
-        """The part of the view in which the body moves before the camera follows."""
+        """Draw the part of the view in which the body moves before the camera follows."""
         camera, tune = self._followed_tune.camera, self._followed_tune
         if camera.follow is Follow.NONE or not (camera.window_width or camera.window_height):
             return
@@ -179,7 +180,7 @@ class Arena(QWidget):
         canvas.word(look.letter(number), middle, mapping.y(top) - 2 - high / 2, 10, ink)
 
     def words(self) -> str:
-        """State, held keys, what is left of the grace, and what has just happened to the one that is followed."""
+        """State, held keys, what is left of coyote time and buffer, and what just happened to the followed tune."""
         live = self.game.live
         assert live is not None
         trace, tune = live.trace(self.followed), live.tunes[self.followed]
@@ -196,7 +197,7 @@ class Arena(QWidget):
         return "   ·   ".join(words)
 
     def _draw_words(self, canvas: Canvas, mapping: Mapping) -> None:
-        """Over the one that is followed."""
+        """Draw them above the followed tune."""
         at, text = self.position(self.followed), self.words()
         left, _bottom, right, top = box_of(self._followed_tune, at.x(), at.y())
         room, wide, high = self.width() - 26, caption_width(text, 8), look.height(8) + 4
@@ -217,10 +218,10 @@ def _trail_pen(palette: look.Palette, number: int) -> Pen:
 
 
 def _around(left: float, right: float) -> tuple[float, ...]:
-    """The x of a rectangle's outline."""
+    """The x coordinates of a rectangle's outline."""
     return left, right, right, left, left
 
 
 def _up(bottom: float, top: float) -> tuple[float, ...]:
-    """The y of the same."""
+    """The y coordinates of a rectangle's outline."""
     return top, top, bottom, bottom, top

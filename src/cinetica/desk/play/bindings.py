@@ -1,4 +1,4 @@
-"""The dialog in which keys are bound, and buttons and sticks of a pad are chosen by pressing them."""
+"""The dialog that binds keys, and pad buttons and sticks by using them."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
@@ -24,7 +25,7 @@ KEPT_BACK = {
 
 
 class Bindings(Dialog):
-    """Click a row, press a key: it stands for that from now on. What clashes is refused in words."""
+    """Click a row, then press a key to bind it. Conflicts are refused in words."""
 
     def __init__(self, keyboard: Keyboard, pads: Pads, commands: dict[int, str], parent: QWidget | None = None) -> None:
         super().__init__("Hands: keys and pad", parent)
@@ -70,15 +71,17 @@ class Bindings(Dialog):
             button.setText("press a key…" if name == self._waiting else " or ".join(keys) or "none")
 
     def wait_for(self, name: str) -> None:
-        """The next key stands for this."""
+        """Bind the next key to this."""
         self._waiting = name
         self._say()
 
     def reset(self) -> None:
+        """Restore the default keys."""
         self.keyboard.bindings = dict(DEFAULT)
         self._waiting = ""
         self._say()
 
+    @override
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         # Before the buttons see it: keys such as the arrows would else move from one to the next.
         if (
@@ -93,7 +96,7 @@ class Bindings(Dialog):
         return super().eventFilter(watched, event)
 
     def bind(self, key: int) -> None:
-        """Bind the key to what is waited for, in place of its other keys; or say why not."""
+        """Bind the key, replacing the other keys of what is waiting, or say why not."""
         name, taken = self._waiting, self.keyboard.bindings.get(key)
         if key == Qt.Key.Key_Escape.value:
             self._waiting = ""

@@ -1,4 +1,4 @@
-"""What the page Play is made of."""
+"""The widgets of the page Play."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button
 
 
 class PlayFace(Page):
-    """The widgets of the page and where they stand; what they do is the page's."""
+    """The widgets of the page and their layout; the page defines what they do."""
 
     arena: Arena
     rolling: Rolling
@@ -120,7 +120,7 @@ class PlayFace(Page):
         return made
 
     def _hint(self) -> str:
-        """What a newcomer has to know, with the keys that are the hands now."""
+        """What a newcomer needs to know, with the current keys."""
         keys = self.keyboard.words()
         moves = " ".join(keys[name] for name in ("left", "right", "up", "down") if name in keys)
         return (

@@ -1,4 +1,4 @@
-"""Real time: so many ticks as are due, with the hands as they are now; and honesty where the machine cannot keep up."""
+"""Real time: as many ticks as are due, with the current input, and an honest report if the machine is too slow."""
 
 from __future__ import annotations
 
@@ -21,8 +21,7 @@ AFTERWARDS = 0.5
 
 
 class Game:
-    """One character with its shadows on a course. `advance_to` is told the time; nothing here looks at a clock by
-    itself."""
+    """One character with its shadows on a course. `advance_to` is told the time; nothing here reads a clock."""
 
     def __init__(self, hands: Callable[[], Held] = lambda: NOTHING_HELD) -> None:
         self.hands = hands
@@ -37,7 +36,7 @@ class Game:
         self._recorded_from: int | None = None
 
     def begin(self, tunes: Sequence[Tune], drill: Drill, tick_rate: float) -> None:
-        """From the start of a drill's course, at rest."""
+        """Start at rest at the start of a drill."""
         self.drill = drill
         self._set_down(tunes, drill.start, tick_rate)
 
@@ -49,17 +48,20 @@ class Game:
         self._recorded_from = 0 if self._recorded_from is not None else None
 
     def respawn(self) -> None:
+        """Return to the start."""
         if self.live is not None and self.drill is not None:
             self._set_down(self.live.tunes, self.drill.start, self.live.tick_rate)
 
     def resume(self, now: float) -> None:
+        """Resume at this time, in s."""
         self.paused, self._then = False, now
 
     def pause(self) -> None:
+        """Pause."""
         self.paused = True
 
     def advance_to(self, now: float) -> int:
-        """Run the ticks that are due at this time, in s; how many they were."""
+        """Run the ticks due at this time, in s; returns how many there were."""
         if self.live is None or self.paused:
             return 0
         passed, self._then = now - self._then, now
@@ -75,7 +77,7 @@ class Game:
         return ticks
 
     def step(self) -> None:
-        """One tick, with the keys that are held."""
+        """Run one tick with the keys held."""
         if self.live is None:
             return
         self.live.tick(self.hands())
@@ -85,7 +87,7 @@ class Game:
         self._catch_a_fall(float(row["y"]))
 
     def _catch_a_fall(self, y: float) -> None:
-        """Back to where it last stood still on solid ground."""
+        """Return to where the body last stood still on solid ground."""
         assert self.live is not None
         assert self.drill is not None
         solids = (*self.drill.course.solids, *self.drill.course.oneway)
@@ -95,28 +97,31 @@ class Game:
 
     @property
     def share(self) -> float:
-        """How much of the next tick has passed: what is drawn lies between two rows."""
+        """The share of the next tick that has passed: what is drawn lies between two rows."""
         return min(1.0, max(0.0, self._due))
 
     # Recording
 
     @property
     def recording(self) -> bool:
+        """Whether a take is being recorded."""
         return self._recorded_from is not None
 
     def record(self) -> None:
-        """From now on; it begins at the start of the course, at rest, so that a run of it is the same run."""
+        """Start recording, at rest at the start of the course, so that running the take repeats the performance."""
         self.respawn()
         self._recorded_from = 0
 
     def stop_recording(self, name: str) -> Drill | None:
-        """The drill that was recorded: without the idle ticks at its beginning."""
+        """The recorded drill, without the idle ticks at its beginning."""
         first, self._recorded_from = self._recorded_from, None
         return None if first is None else self._drill_from(first, name)
 
     def last_seconds(self, name: str) -> Drill | None:
-        """What was done in the last ten seconds, from the last time before them that the body stood still and
-        untouched."""
+        """The last ten seconds as a drill.
+
+        It begins at the last time before them at which the body stood still and undisturbed.
+        """
         if self.live is None:
             return None
         return self._drill_from(max(0, self.live.rows - 1 - round(KEEP * self.live.tick_rate)), name)
@@ -139,4 +144,5 @@ class Game:
 
 
 def now() -> float:
+    """The current time, in s."""
     return time.perf_counter()

@@ -1,4 +1,4 @@
-"""From the key to the picture: how long a player waits."""
+"""From key to picture: how long a player waits."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections import deque
 
 
 class Waits:
-    """The last waits, in s, each from a hand's move to the first picture of a tick that knew of it."""
+    """The last waits, in s, each from an input to the first picture of a tick that used it."""
 
     def __init__(self) -> None:
         self._since: float | None = None
@@ -15,12 +15,12 @@ class Waits:
         self._taken: deque[float] = deque(maxlen=30)
 
     def begin(self, now: float, rows: int) -> None:
-        """A hand has moved, with so many rows in the trace."""
+        """Note an input, with this many rows in the trace."""
         if self._since is None:
             self._since, self._rows = now, rows
 
     def end(self, now: float, rows: int) -> bool:
-        """A picture was painted; whether it ends a wait."""
+        """Note that a picture was painted; returns whether that ends a wait."""
         if self._since is None or rows <= self._rows:
             return False
         self._taken.append(now - self._since)
@@ -28,10 +28,11 @@ class Waits:
         return True
 
     def forget(self) -> None:
-        """All keys are let go: nothing is waited for."""
+        """Stop waiting: all keys are released."""
         self._since = None
 
     def words(self, rate: float) -> list[str]:
+        """The median wait in words; empty if there is none."""
         if not self._taken:
             return []
         wait = statistics.median(self._taken)

@@ -1,4 +1,4 @@
-"""Which key of the keyboard stands for which key of the hands, and which of them are held."""
+"""Which keyboard key stands for which input, and which are held."""
 
 from __future__ import annotations
 
@@ -17,44 +17,46 @@ DEFAULT: Bindings = {
 
 
 class Keyboard:
-    """Held keys. Two keyboard keys may stand for one of the hands: it is held while either is."""
+    """Held keys. Two keyboard keys may stand for the same input, which is held while either is."""
 
     def __init__(self, bindings: Bindings | None = None) -> None:
         self.bindings = dict(bindings or DEFAULT)
         self._down: set[int] = set()
 
     def bind_as(self, kept: list[str]) -> None:
-        """Bindings as they were kept, each “key=name”; what cannot be read leaves the usual ones."""
+        """Restore stored bindings, each “key=name”; invalid ones leave the defaults."""
         pairs = [entry.partition("=") for entry in kept]
         if pairs and all(key.isdigit() and name in KEYS for key, _, name in pairs):
             self.bindings = {int(key): name for key, _, name in pairs}
 
     def press(self, key: int) -> bool:
-        """Whether the key stands for anything."""
+        """Press a key; returns whether it is bound."""
         if key in self.bindings:
             self._down.add(key)
         return key in self.bindings
 
     def release(self, key: int) -> bool:
+        """Release a key; returns whether it is bound."""
         self._down.discard(key)
         return key in self.bindings
 
     def let_go(self) -> None:
-        """Everything, as when the window loses the focus."""
+        """Release everything, as when the window loses the focus."""
         self._down.clear()
 
     @property
     def held(self) -> frozenset[str]:
+        """The inputs held."""
         return frozenset(self.bindings[key] for key in self._down)
 
     def words(self) -> dict[str, str]:
-        """The keys of each of the hands, in words; one that has none is left out."""
+        """The keys of each input, in words; inputs without keys are left out."""
         keys = {name: [key_name(key) for key, meant in self.bindings.items() if meant == name] for name in KEYS}
         return {name: "/".join(each) for name, each in keys.items() if each}
 
 
 def key_name(key: int) -> str:
-    """A key as it is written on this desktop."""
+    """The name of a key on this desktop."""
     return {Qt.Key.Key_Shift.value: "Shift"}.get(key) or QKeySequence(key).toString(
         QKeySequence.SequenceFormat.NativeText
     )

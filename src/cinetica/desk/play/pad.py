@@ -1,5 +1,4 @@
-"""One game pad through Linux's evdev: what it holds, and what is learnt of it by pressing. Loads evdev, which takes a
-while."""
+"""One game pad through Linux's evdev: what it holds, and what is learnt from it. Imports evdev, which is slow."""
 
 from __future__ import annotations
 
@@ -29,14 +28,21 @@ class Device(Protocol):
     name: str
     path: str
 
-    def fileno(self) -> int: ...
-    def capabilities(self) -> dict[int, Any]: ...
-    def read(self) -> Iterable[evdev.InputEvent]: ...
-    def close(self) -> None: ...
+    def fileno(self) -> int:
+        """The file descriptor."""
+
+    def capabilities(self) -> dict[int, Any]:
+        """Event types, with their codes."""
+
+    def read(self) -> Iterable[evdev.InputEvent]:
+        """The waiting events."""
+
+    def close(self) -> None:
+        """Close the device."""
 
 
 def is_pad(device: Device) -> bool:
-    """Whether it has a button of a pad or a pair of stick axes, and is no mouse, tablet or touchpad."""
+    """Whether it has a pad's button or a pair of stick axes, and is not a mouse, tablet or touchpad."""
     able = device.capabilities()
     buttons = set(able.get(ecodes.EV_KEY, ()))
     axes = {code for code, _ in able.get(ecodes.EV_ABS, ())}
@@ -46,8 +52,7 @@ def is_pad(device: Device) -> bool:
 
 
 class Pad:
-    """What one device holds. Axes are -1 to 1 with up positive; within the flat zone that the device names they are
-    0."""
+    """What one device holds. Axes are -1 to 1 with up positive, and 0 within the device's flat zone."""
 
     def __init__(self, device: Device) -> None:
         self.device = device
@@ -63,10 +68,11 @@ class Pad:
 
     @property
     def has_sticks(self) -> bool:
+        """Whether a stick is assigned."""
         return self.stick is not None
 
     def take(self, event: evdev.InputEvent) -> str:
-        """Follow one event; what was learnt by it, in words, or an empty text."""
+        """Process one event; returns what was learnt from it, in words, or an empty text."""
         if event.type == ecodes.EV_KEY:
             if self.learning not in ("", "stick", "aim") and event.value == 1:
                 return self._learn_button(event.code)
@@ -92,7 +98,7 @@ class Pad:
         return f"The stick that was pushed is the {'second stick' if which == 'aim' else 'stick'} now."
 
     def _share(self, code: int, value: int) -> float:
-        """An axis value from -1 to 1 by the device's own range."""
+        """An axis value from -1 to 1, by the device's own range."""
         info = self._ranges[code]
         middle, reach = (info.max + info.min) / 2, (info.max - info.min) / 2
         if reach <= 0 or abs(value - middle) <= info.flat:
@@ -107,6 +113,7 @@ class Pad:
 
     @property
     def held(self) -> Held:
+        """The input held."""
         keys = {self.buttons[code] for code in self._down if code in self.buttons}
         for code, (low, high) in HATS.items():
             value = self._values.get(code, 0.0)
@@ -115,12 +122,13 @@ class Pad:
         return Held(frozenset(keys), self._pair(self.stick), self._pair(self.aim))
 
     def let_go(self) -> None:
+        """Release everything."""
         self._down.clear()
         self._values.clear()
 
 
 def open_devices() -> tuple[list[Device], list[str]]:
-    """The pads that can be read, and the paths of input devices that may not be."""
+    """The pads that can be read, and the paths of input devices without permission."""
     readable: list[Device] = []
     closed: list[str] = []
     for path in sorted(Path("/dev/input").glob("event*")) if Path("/dev/input").is_dir() else []:

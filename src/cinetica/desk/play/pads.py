@@ -1,4 +1,4 @@
-"""The game pads that are plugged in: found, read, and let go when they are unplugged."""
+"""The game pads that are plugged in: found, read, and released when unplugged."""
 
 from __future__ import annotations
 
@@ -16,10 +16,9 @@ LOOK_EVERY_MS = 1000
 
 
 class Pads(QObject):
-    """Looks for pads now and then, reads the one in use, and says in words what it found. `find` stands in for
-    `open_devices`.
+    """Looks for pads regularly, reads the one in use, and says what it found. `find` stands in for `open_devices`.
 
-    What one pad is (`pad.py`) is not loaded before Play is opened: that would make every start of the window slower.
+    The module of a pad (`pad.py`) is only imported when Play is opened, to keep the start fast.
     """
 
     changed = Signal()
@@ -39,15 +38,17 @@ class Pads(QObject):
         self._timer.timeout.connect(self.look)
 
     def start(self) -> None:
+        """Start looking for pads."""
         self.look()
         self._timer.start()
 
     def stop(self) -> None:
+        """Stop, and close the pad."""
         self._timer.stop()
         self._close()
 
     def look(self) -> None:
-        """Take the first pad where none is in use."""
+        """Use the first pad if none is in use."""
         if self.pad is not None:
             return
         try:
@@ -85,7 +86,7 @@ class Pads(QObject):
         self._notifier.activated.connect(self.read)
 
     def read(self, *_: object) -> None:
-        """Follow all events that wait; an unplugged pad lets go of everything."""
+        """Process all waiting events; an unplugged pad releases everything."""
         if self.pad is None:
             return
         try:
@@ -112,10 +113,11 @@ class Pads(QObject):
 
     @property
     def held(self) -> Held:
+        """The input held."""
         return self.pad.held if self.pad is not None else Held()
 
     def learn(self, what: str) -> None:
-        """The next button, or the next stick that is pushed, stands for this."""
+        """Assign the next button, or the next stick pushed, to this."""
         if self.pad is None:
             self.told.emit("There is no pad to learn from. " + self.words)
             return

@@ -1,4 +1,4 @@
-"""The page Play, put together: real time, the hands, the shadows, and the recording of takes."""
+"""The page Play: real time, input, shadows, and the recording of takes."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
+from typing_extensions import override
 
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.play.arena import Arena
@@ -54,7 +55,7 @@ def _played(session: Session, *, shadows: bool) -> list[tuple[int, Tune]]:
 
 
 class PlayPage(PlayFace):
-    """It has the keyboard while it is shown; all keys are let go whenever it has not."""
+    """It has the keyboard while it is shown; whenever it loses it, all keys are released."""
 
     GUIDE = "A run over the roofs"
 
@@ -115,7 +116,7 @@ class PlayPage(PlayFace):
         return drill
 
     def begin(self) -> None:
-        """Set the characters down at the start."""
+        """Put the characters at the start."""
         if not self.isVisible() or not self.session.ready:
             return
         played, drill = _played(self.session, shadows=self.shadows), self._drill()
@@ -132,7 +133,7 @@ class PlayPage(PlayFace):
         self._paint()
 
     def _take_over_numbers(self) -> None:
-        """Numbers change while the character moves; other tunes mean another start."""
+        """Apply changed numbers while the character moves; other tunes need a new start."""
         live = self.game.live
         if live is None or not self.isVisible():
             return
@@ -149,7 +150,7 @@ class PlayPage(PlayFace):
         self.setFocus()
 
     def hands(self) -> Held:
-        """Keyboard, the pad on the screen, and a real one."""
+        """The input of the keyboard, the on-screen pad and a real one."""
         real = self.pads.held
         own = self.pad.view.own if self.pad.isVisible() else (0.0, 0.0)
         stick = own if own != (0.0, 0.0) else real.stick
@@ -158,7 +159,7 @@ class PlayPage(PlayFace):
     # Time
 
     def frame(self) -> None:
-        """What is due, and a picture of it."""
+        """Run what is due, and paint it."""
         late = self.game.dropped
         self.game.advance_to(self.clock())
         if self.pad.isVisible():
@@ -172,10 +173,11 @@ class PlayPage(PlayFace):
             part.update()
 
     def _noted(self) -> None:
-        """A hand has moved: from here on the wait for the first picture that shows it is measured."""
+        """Measure the wait from this input to the first picture that shows it."""
         if self.game.live is not None and not self.game.paused:
             self.waits.begin(self.clock(), self.game.live.rows)
 
+    @override
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._is_ours(event):
             event.accept()
@@ -190,13 +192,14 @@ class PlayPage(PlayFace):
             self.say_time()
 
     def say_time(self) -> None:
-        """From the key to the picture, and what could not be kept up with."""
+        """Show the time from key to picture, and ticks that could not be run in time."""
         words = self.waits.words(self.game.live.tick_rate if self.game.live else 60.0)
         if self.game.dropped:
             words.append(f"{self.game.dropped} ticks dropped: this machine could not keep up")
         self.honest.setText("   ".join(words))
 
     def say(self, words: str) -> None:
+        """Show a message."""
         self.hint.setText(words)
 
     # Keys
@@ -205,6 +208,7 @@ class PlayPage(PlayFace):
         control = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
         return not control and (event.key() in self.keyboard.bindings or event.key() in COMMANDS)
 
+    @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if not self._is_ours(event):
             super().keyPressEvent(event)
@@ -216,20 +220,23 @@ class PlayPage(PlayFace):
             return
         self.acts[COMMANDS[event.key()]]()
 
+    @override
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.isAutoRepeat() or not self.keyboard.release(event.key()):
             super().keyReleaseEvent(event)
 
     def let_go(self) -> None:
-        """Every key and button: nothing stays held when nobody can let it go."""
+        """Release every key and button."""
         self.keyboard.let_go()
         self.pad.let_go()
         self.waits.forget()
 
+    @override
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         self.let_go()
 
+    @override
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self.begin()
@@ -242,6 +249,7 @@ class PlayPage(PlayFace):
             self.say(f"{self._hint()} {self.pads.words}")
         self._say_pause()
 
+    @override
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
         self.timer.stop()
@@ -252,6 +260,7 @@ class PlayPage(PlayFace):
     # Commands
 
     def toggle_pause(self) -> None:
+        """Pause or resume."""
         if self.game.paused:
             self.game.resume(self.clock())
         else:
@@ -262,26 +271,31 @@ class PlayPage(PlayFace):
         self.pause_button.setText("Go on" if self.game.paused else "Pause")
 
     def one_tick(self) -> None:
+        """Pause, and run one tick."""
         self.game.pause()
         self._say_pause()
         self.game.step()
         self._paint()
 
     def next_speed(self) -> None:
+        """Change the speed."""
         self.game.speed = SPEEDS[(SPEEDS.index(self.game.speed) + 1) % len(SPEEDS)]
         self.speed_button.setText(f"Speed: {SPEED_WORDS[self.game.speed]}")
 
     def respawn(self) -> None:
+        """Return to the start."""
         self.game.respawn()
         self.arena.centre()
         self._paint()
 
     def toggle_shadows(self) -> None:
+        """Show or hide the other tunes."""
         self.shadows = not self.shadows
         self.shadow_button.setChecked(self.shadows)
         self.begin()
 
     def follow_next(self) -> None:
+        """Follow the next tune."""
         live = self.game.live
         if live is not None:
             self.arena.followed = (self.arena.followed + 1) % len(live.tunes)
@@ -291,25 +305,26 @@ class PlayPage(PlayFace):
             self.say(f"The camera follows {live.tunes[self.arena.followed].name}.")
 
     def open_bindings(self) -> None:
-        """Which keys and buttons are the hands; the character waits meanwhile."""
+        """Show the bindings; the game is paused meanwhile."""
         self.game.pause()
         self._say_pause()
         run(Bindings(self.keyboard, self.pads, COMMANDS, self))
         self.say(self._hint())
 
     def toggle_pad(self) -> None:
+        """Show or hide the on-screen pad."""
         self.pad.let_go()
         self.pad.setVisible(not self.pad.isVisible())
         self.pad_button.setChecked(self.pad.isVisible())
 
     def toggle_words(self) -> None:
-        """State, held keys and grace beside the character, or not."""
+        """Show or hide the words beside the character."""
         self.arena.words_shown = not self.arena.words_shown
         self.words_action.setChecked(self.arena.words_shown)
         self._paint()
 
     def toggle_camera(self) -> None:
-        """The tune's own camera, or one that stays near."""
+        """Use the tune's own camera, or one that stays close."""
         self.arena.own_camera = not self.arena.own_camera
         self.camera_action.setChecked(self.arena.own_camera)
         self.arena.centre()
@@ -317,6 +332,7 @@ class PlayPage(PlayFace):
         self._paint()
 
     def toggle_recording(self) -> None:
+        """Start recording, or stop and keep the drill."""
         if self.game.recording:
             self._keep(self.game.stop_recording(_take_name(self.session)))
         else:
@@ -327,10 +343,11 @@ class PlayPage(PlayFace):
         self.record_button.setText("Stop recording" if self.game.recording else "Record")
 
     def keep_last(self) -> None:
+        """Keep the last seconds as a drill."""
         self._keep(self.game.last_seconds(_take_name(self.session)))
 
     def _keep(self, drill: Drill | None) -> None:
-        """The recorded drill goes into the study and straight to Compare."""
+        """Add the recorded drill to the study and show it in Compare."""
         if drill is None:
             self.say("There is nothing to keep yet.")
             return
@@ -338,11 +355,14 @@ class PlayPage(PlayFace):
             self.session.choose_drill(drill.name)
             self.recorded.emit(drill.name)
 
+    @override
     def enter(self) -> None:
         self.rolling.show_channels(self._channels()[:MOST_ROLLING])
 
+    @override
     def keep(self, settings: Store) -> None:
         settings.set(Kept.KEYS, [f"{key}={name}" for key, name in self.keyboard.bindings.items()])
 
+    @override
     def restore(self, settings: Store) -> None:
         self.keyboard.bind_as(settings.get(Kept.KEYS))

@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.compare.strips import signed
@@ -40,10 +41,12 @@ class Rolling(QWidget):
         self.setMinimumHeight(2 * (look.height(9, bold=True) + look.height(8)))
 
     def show_channels(self, channels: list[Channel]) -> None:
+        """Show these channels."""
         self.channels = channels
         self._scales.clear()
         self.update()
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         layers: list[Layer] = []
         if self.game.live is not None and self.channels:
@@ -53,13 +56,13 @@ class Rolling(QWidget):
             self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
 
     def _areas(self) -> list[QRectF]:
-        """Where each channel's curves are."""
+        """The area of each channel's curves."""
         left, right = self._rooms()
         high = self.height() / len(self.channels)
         return [QRectF(left, number * high, self.width() - left - right, high) for number in range(len(self.channels))]
 
     def _rooms(self) -> tuple[int, int]:
-        """What words need at the left, and letters and the figure at the right."""
+        """The width of the labels at the left, and of letters and figures at the right."""
         titles = max(look.width(channel.short_label, 9, bold=True) for channel in self.channels)
         letters = max(1, len(self.places)) * look.width("W", 9)
         return titles + look.px(26), letters + look.width(WIDEST_FIGURE, 9) + look.px(26)
@@ -109,7 +112,7 @@ class Rolling(QWidget):
         canvas.figure(signed(last[0]), self.width() - look.px(8), highest + 2, 9, look.color(palette.ink))
 
     def _scale_for(self, channel: Channel, columns: Numbers) -> tuple[float, float]:
-        """Least and greatest so far: a scale that breathes with every tick cannot be read."""
+        """The range so far: a scale that changes with every tick cannot be read."""
         low, high = self._scales.get(channel.column, (-1.0, 1.0))
         low, high = min(low, float(columns.min())), max(high, float(columns.max()))
         self._scales[channel.column] = (low, high)

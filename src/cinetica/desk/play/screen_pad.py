@@ -1,5 +1,4 @@
-"""A pad on the screen that the mouse moves: a stick and two buttons, with a live view of what the dead zone makes of
-it."""
+"""An on-screen pad for the mouse: a stick and two buttons, with a live view of the dead zone."""
 
 from __future__ import annotations
 
@@ -9,6 +8,7 @@ from collections import deque
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.model.tune import Tune
@@ -22,8 +22,7 @@ MOST_DRIFT = 40
 
 
 class StickView(QWidget):
-    """The raw stick as a dot, the dead zone as a ring, the shaped intent as a diamond, and the trail that the stick
-    leaves."""
+    """The raw stick as a dot, the dead zone as a ring, the shaped intent as a diamond, and the stick's trail."""
 
     moved = Signal()
 
@@ -44,17 +43,17 @@ class StickView(QWidget):
 
     @property
     def raw(self) -> tuple[float, float]:
-        """What is shown: the stick on the screen, or while it rests that of a real pad."""
+        """The stick shown: the one on the screen or, while that rests, the real one."""
         return self.real if self.stick == (0.0, 0.0) and self.real != (0.0, 0.0) else self.own
 
     @property
     def own(self) -> tuple[float, float]:
-        """Where the stick on the screen is, with its drift."""
+        """The position of the on-screen stick, with its drift."""
         x, y = (max(-1.0, min(1.0, value + drift)) for value, drift in zip(self.stick, self.drift, strict=True))
         return x, y
 
     def intent(self) -> tuple[float, float]:
-        """What the followed tune makes of it, before the view is turned."""
+        """The followed tune's intent, before it is turned by the view."""
         if self.tune is None:
             return self.raw
         p = tune_records([self.tune])[0]
@@ -62,7 +61,7 @@ class StickView(QWidget):
         return float(x), float(y)
 
     def push(self, x: float, y: float) -> None:
-        """The stick at a place; beyond its round rim it stays on the rim."""
+        """Move the stick, at most to its round rim."""
         length = math.hypot(x, y)
         self.stick = (x / length, y / length) if length > 1 else (x, y)
         self._trail.append(self.raw)
@@ -70,10 +69,11 @@ class StickView(QWidget):
         self.update()
 
     def let_go(self) -> None:
+        """Release the stick."""
         self.push(0.0, 0.0)
 
     def show_real(self, stick: tuple[float, float]) -> None:
-        """Follow a real pad."""
+        """Show the stick of a real pad."""
         if stick != self.real:
             self.real = stick
             self._trail.append(self.raw)
@@ -96,9 +96,11 @@ class StickView(QWidget):
 
     mousePressEvent = mouseMoveEvent = _to_mouse
 
+    @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.let_go()
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -138,7 +140,7 @@ class StickView(QWidget):
 
 
 class ScreenPad(QWidget):
-    """The stick with buttons for jump and modifier. `held` are the keys of the buttons that are down."""
+    """The stick, with buttons for jump and modifier. `held` are the buttons that are down."""
 
     changed = Signal()
 
@@ -164,7 +166,7 @@ class ScreenPad(QWidget):
         column.addLayout(self._drift_row())
 
     def _drift_row(self) -> QHBoxLayout:
-        """How far the stick is off its middle at rest, as that of a worn pad is."""
+        """The controls for the offset of the resting stick, as a worn pad has it."""
         self.drift = QSlider(Qt.Orientation.Horizontal)
         self.drift.setRange(0, MOST_DRIFT)
         self.drift.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -190,14 +192,16 @@ class ScreenPad(QWidget):
         return row
 
     def press(self, key: str) -> None:
+        """Press a button."""
         self.held.add(key)
         self.changed.emit()
 
     def release(self, key: str) -> None:
+        """Release a button."""
         self.held.discard(key)
         self.changed.emit()
 
     def let_go(self) -> None:
-        """As when it is hidden or the window loses the focus."""
+        """Release everything, as when it is hidden or the window loses the focus."""
         self.held.clear()
         self.view.let_go()

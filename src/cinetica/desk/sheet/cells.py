@@ -1,4 +1,4 @@
-"""What a cell of the sheet says and understands: values as text, typed text as values, drags as steps."""
+"""The content of the sheet's cells: values as text, typed text as values, drags as steps."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ FINE, COARSE = 0.1, 10.0
 
 
 def number_text(value: float, digits: int = 4) -> str:
-    """At most `digits` decimals, without idle zeros."""
+    """At most `digits` decimals, without trailing zeros."""
     if abs(value) >= 1e6:
         return f"{value:.4g}"
     text = f"{value:.{digits}f}".rstrip("0").rstrip(".")
@@ -28,7 +28,7 @@ def number_text(value: float, digits: int = 4) -> str:
 
 
 def reading_text(value: float, unit: str = "") -> str:
-    """A figure read off: three digits that matter, two decimals at least below a hundred. What is counted has none."""
+    """A figure with three significant digits, and at least two decimals below a hundred; counts have none."""
     if unit in COUNTED and value == round(value):
         return f"{value:.0f}"
     if abs(value) >= 100:
@@ -37,6 +37,7 @@ def reading_text(value: float, unit: str = "") -> str:
 
 
 def value_text(parameter: Parameter, value: Value) -> str:
+    """A value as text."""
     if parameter.kind == "switch":
         return YES if value else NO
     if parameter.kind == "choice":
@@ -47,11 +48,10 @@ def value_text(parameter: Parameter, value: Value) -> str:
 def value_from_text(
     parameter: Parameter, text: str, tick_rate: float = 60.0, values: Mapping[str, Value] | None = None
 ) -> Value:
-    """What was typed, as a value of the right type; ValueError, in words, if it is none. The range is the model's to
-    check.
+    """Convert typed text to a value; ValueError if that fails. The range is checked by the model.
 
     A time may be typed in ticks, as `6t`, `6 ticks` or `6 frames`; a rate that closes a gap as the share that it closes
-    in a tick, as `20%`, in the form that the tune's `values` choose.
+    in a tick, as `20%`, in the form that the tune's `values` select.
     """
     text = text.strip()
     if parameter.share and (share := _SHARE.fullmatch(text)):
@@ -76,8 +76,7 @@ def value_from_text(
 
 
 def wish_from_text(measure: Measure, text: str, unit: str) -> float:
-    """A wish for a figure that is read off, in the unit that it is shown in; ValueError, in words, if it is no
-    number."""
+    """The wanted value of a figure, in the unit in which it is shown; ValueError if it is not a number."""
     if not _NUMBER.fullmatch(text.strip()):
         raise ValueError(
             f"“{text}” is not allowed here: type what {measure.label.lower()} should be, in {unit}; as a target, {HOW}."
@@ -86,7 +85,7 @@ def wish_from_text(measure: Measure, text: str, unit: str) -> float:
 
 
 def drag_step(parameter: Parameter) -> float:
-    """Change per pixel or wheel notch: about a two-hundredth of the comfortable range, as a round number."""
+    """The change per pixel or wheel step: about a two-hundredth of the comfortable range, rounded."""
     if parameter.kind == "whole":
         return 1.0
     low, high = parameter.comfort
@@ -95,7 +94,7 @@ def drag_step(parameter: Parameter) -> float:
 
 
 def dragged(parameter: Parameter, start: float, steps: float) -> Value:
-    """The value after a drag by so many steps, on the grid of the finest step and within the hard range."""
+    """The value after a drag by this many steps, on the grid of the finest step and within the limits."""
     step = drag_step(parameter)
     value = start + steps * step
     grid = step if parameter.kind == "whole" else step * FINE
@@ -105,6 +104,6 @@ def dragged(parameter: Parameter, start: float, steps: float) -> Value:
 
 
 def share_of_comfort(parameter: Parameter, value: float) -> float:
-    """Where a value stands in its comfortable range, from 0 to 1."""
+    """The position of a value in its comfortable range, from 0 to 1."""
     low, high = parameter.comfort
     return min(1.0, max(0.0, (value - low) / (high - low)))

@@ -1,4 +1,4 @@
-"""The list that opens on a choice: each value says what it does and shows it as a small curve."""
+"""The list of a choice: each value says what it does and shows it as a small curve."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 
 class ChoicePopup(QFrame):
-    """Arrow keys or mouse choose, Enter or a click takes, Escape leaves all as it was."""
+    """Arrow keys or mouse select, Enter or a click applies, Escape cancels."""
 
     def __init__(self, session: Session, tune: Tune, parameter: Parameter, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
@@ -66,6 +66,7 @@ class ChoicePopup(QFrame):
         return item
 
     def open_at(self, corner: QPoint) -> None:
+        """Show the list at a point."""
         screen = QGuiApplication.screenAt(corner) or QGuiApplication.primaryScreen()
         room = screen.availableGeometry()
         self.move(min(corner.x(), room.right() - self.width()), min(corner.y(), room.bottom() - self.height()))
@@ -80,7 +81,7 @@ class ChoicePopup(QFrame):
 
 
 def pictures(curves: list[Curve | None], palette: look.Palette) -> list[QPixmap | None]:
-    """The curves of all values on one common scale, so that they can be compared."""
+    """The curves of all values at one common scale, so that they can be compared."""
     drawn = [curve for curve in curves if curve is not None]
     if not drawn:
         return [None] * len(curves)

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QWidget,
 )
+from typing_extensions import override
 
 from cinetica.desk.sheet.cells import value_from_text, wish_from_text
 from cinetica.desk.sheet.model import FIRST_TUNE, Index
@@ -27,14 +28,14 @@ from cinetica.reading.measures import Measure
 
 
 class CopyingTable(SheetTable):
-    """What goes from cell to cell: several at once, as text, and from tune to tune."""
+    """What goes from cell to cell: several at once, as text, and between tunes."""
 
     def __init__(self, session: Session, *, figures: bool = False) -> None:
         super().__init__(session, figures=figures)
         self.tune_header.dropped.connect(self._drop)
 
     def _drop(self, column: int, at: QPoint) -> None:
-        """On another name: move there. On a cell: copy the value of that row. On a group: copy the group."""
+        """Move the tune if dropped on a name, copy the value on a cell, copy the group on a group."""
         if column >= len(self.sheet.tunes):
             # Another study has been opened meanwhile.
             return
@@ -56,7 +57,7 @@ class CopyingTable(SheetTable):
             self.copy_group(source, target, place[0])
 
     def copy_group(self, source: str, target: str, place: int) -> None:
-        """Put all values of a group of one tune into another."""
+        """Copy all values of a group from one tune to another."""
         group = self.sheet.groups[place]
         self._copy_values(source, target, group.title, [row for row in group.rows if isinstance(row, Parameter)])
 
@@ -68,13 +69,14 @@ class CopyingTable(SheetTable):
         if done:
             self.hovered.emit(f"{what} of {source} copied to {target}.")
 
+    @override
     def commitData(self, editor: QWidget) -> None:
-        """Qt also calls it for a line that has been taken away meanwhile, with its row or as another one was opened."""
+        """Commit; Qt also calls this for an editor removed meanwhile, with its row or for another one."""
         if not editor.isHidden():
             super().commitData(editor)
 
     def type_into(self, index: Index, text: str) -> None:
-        """What was typed into a cell goes to all that are chosen with it; a figure that was read off becomes a wish."""
+        """Set what was typed into a cell in all selected cells; for a figure it is the wanted value."""
         row, tune = self.sheet.row_at(index), self.sheet.tune_at(index)
         if row is None or tune is None:
             return
@@ -95,9 +97,9 @@ class CopyingTable(SheetTable):
             self.session.refused.emit(str(error))
 
     def _agree(self, measure: Measure, tune: Tune, text: str) -> bool:
-        """Take a range that was typed, or “none”, as the target of a figure; False where it is neither.
+        """Set a typed range, or “none”, as the target of a figure; False if it is neither.
 
-        It is for the tune of the cell; for all of the view with “all” behind it, or where the whole row is chosen.
+        It is for the cell's tune, or for all of the view with a trailing “all” or if the whole row is selected.
         """
         drill = self.session.drill
         bare, for_all = split_all(text)
@@ -126,7 +128,7 @@ class CopyingTable(SheetTable):
         return True
 
     def _understood(self, parameter: Parameter, text: str, tune: Tune) -> Value:
-        """What was typed for a tune: ticks are those of the clock, shares in the tune's own form."""
+        """The typed value: ticks are those of the clock, shares in the tune's own form."""
         return value_from_text(parameter, text, self._tick_rate, tune.values())
 
     def choose_row(self) -> None:
@@ -139,7 +141,7 @@ class CopyingTable(SheetTable):
             self.hovered.emit("Chosen in every tune: what you type now goes to all of them.")
 
     def copy(self) -> None:
-        """The chosen cells as text: rows are lines, tunes are separated by tabs."""
+        """Copy the selected cells as text: rows are lines, tunes are separated by tabs."""
         indexes = [
             index
             for index in {*self.selectedIndexes(), self.currentIndex()}
@@ -153,7 +155,7 @@ class CopyingTable(SheetTable):
         self.hovered.emit(f"Copied {len(indexes)} cell{'s' if len(indexes) != 1 else ''}.")
 
     def paste(self) -> None:
-        """Text with tabs goes from the current cell to the right and down; one value goes to all chosen cells."""
+        """Paste tab-separated text from the current cell on; a single value goes to all selected cells."""
         lines = [line.split("\t") for line in QGuiApplication.clipboard().text().strip("\n").split("\n")]
         try:
             changes = self._pasted(lines)
@@ -186,7 +188,7 @@ class CopyingTable(SheetTable):
         return changes
 
     def _copy_group_here(self) -> bool:
-        """Copy the current group from the reference into the current tune."""
+        """Copy the current group from the reference to the current tune."""
         index, tune, reference = self.currentIndex(), self.current_tune(), self.session.reference
         if not index.isValid() or tune is None or reference is None or tune is reference or self.sheet.figures:
             return False
@@ -206,10 +208,11 @@ class CopyingTable(SheetTable):
         self.session.set_values(words, [(tune.name, parameter, parameter.default) for tune, parameter in cells])
 
     def to_default(self, tune: Tune, parameter: Parameter) -> None:
+        """Reset a number to its default."""
         self.session.set_value(self.session.study.tune(tune.name), parameter, parameter.default)
 
     def _chosen(self) -> list[tuple[Tune, Parameter]]:
-        """The parameter cells that are selected, and the current one."""
+        """The selected parameter cells, and the current one."""
         indexes = sorted(
             {*self.selectedIndexes(), self.currentIndex()},
             key=lambda index: (index.row(), index.column()),
@@ -221,6 +224,6 @@ class CopyingTable(SheetTable):
         return self.session.study.clock.tick_rate
 
     def _can_edit(self, index: QModelIndex) -> bool:
-        """Whether a line to type into can be opened here now: not while one is open."""
+        """Whether an editor can be opened here now: not while another is open."""
         free = index.isValid() and self.state() != QAbstractItemView.State.EditingState
         return free and bool(self.sheet.flags(index) & Qt.ItemFlag.ItemIsEditable)

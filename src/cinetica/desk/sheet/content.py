@@ -1,4 +1,4 @@
-"""What the sheet shows: rows by section, and what they say of each tune. Knows nothing of tables."""
+"""What the sheet shows: rows by section, and their content for each tune. Knows nothing of tables."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ def _values_of(tune: Tune) -> dict[str, Value]:
 
 @cached_by_identity(256)
 def _mattering_of(tune: Tune) -> frozenset[str]:
-    """The parameters that have any effect under the tune's own choices."""
+    """The parameters that have any effect with the tune's own choices."""
     values = _values_of(tune)
     return _mattering_under(tune.view, tuple(values[id] for id in _DECISIVE))
 
@@ -48,7 +48,7 @@ def _mattering_under(view: View, decided: tuple[Value, ...]) -> frozenset[str]:
 
 
 def _by_figure(found: list[Verdict]) -> dict[str, Verdict]:
-    """Of several targets for a figure the first that is missed."""
+    """The verdict for each figure; of several targets the first that is missed."""
     by_figure: dict[str, Verdict] = {}
     for verdict in found:
         kept = by_figure.get(verdict.target.measure)
@@ -58,7 +58,7 @@ def _by_figure(found: list[Verdict]) -> dict[str, Verdict]:
 
 
 def _stands(mine: Value | None, reference: Value | None) -> int:
-    """How a value stands against another that reads otherwise; see `Content.differs`."""
+    """How a value compares with another that reads differently; see `Content.differs`."""
     if mine is None or reference is None or mine == reference:
         return 0
     if isinstance(mine, str) or isinstance(reference, str):
@@ -68,14 +68,17 @@ def _stands(mine: Value | None, reference: Value | None) -> int:
 
 @dataclass
 class Group:
+    """A section with its rows."""
+
     title: str
     rows: list[Row] = field(default_factory=list)
 
 
 class Content:
-    """Parameters, or with `figures` what is read off; a row that matters to no tune is left out."""
+    """Parameters or, with `figures`, figures; a row that matters to no tune is left out."""
 
     def set_up(self, session: Session, *, figures: bool) -> None:
+        """Prepare an empty content."""
         self.session, self.figures = session, figures
         self.groups: list[Group] = []
         self.tunes: list[tuple[int, Tune]] = []
@@ -102,7 +105,7 @@ class Content:
         self.in_bodies = False
 
     def _is_as_read(self) -> bool:
-        """Whether the very same tunes stand against each other in the same way: only hands or a course have changed."""
+        """Whether the same tunes are compared in the same way: only input or a course has changed."""
         tunes = self.session.tunes
         return all(one is other for (_, one), (_, other) in zip(self.tunes, tunes, strict=True)) and (
             self._held_against == (self.reference_column, [self.session.is_hidden(tune) for _, tune in tunes])
@@ -124,7 +127,7 @@ class Content:
         self._held_against = (self.reference_column, hidden)
 
     def _say(self) -> None:
-        """What every row says in each column: rows in which nothing has changed are not looked at any further."""
+        """Compute what every row says in each column, skipping rows in which nothing has changed."""
         ids = [row.id for _, _, row in self._places]
         if self.figures and not self.in_bodies:
             self._said = [
@@ -139,7 +142,7 @@ class Content:
             self._said = [tuple([values[id] if id in mattering else None for values, mattering in both]) for id in ids]
 
     def _cells_of(self, number: int, columns: Sequence[int]) -> list[Cell]:
-        """What the cells of a row show in these columns, so that only those that change are painted again."""
+        """What the cells of a row show in these columns, so that only changed ones are repainted."""
         row, said = self._places[number][2], self._said[number]
         against, hidden = self._held_against
         reference = said[against] if said else None
@@ -157,6 +160,7 @@ class Content:
         return cells
 
     def cell(self, group: int, number: int, column: int) -> Cell:
+        """What a cell shows."""
         return self._cells[self._firsts[group] + number][column]
 
     def _place(self) -> None:
@@ -199,34 +203,36 @@ class Content:
     # What a cell says
 
     def matters(self, parameter: Parameter, column: int) -> bool:
+        """Whether a parameter has any effect for the tune of a column."""
         return parameter.id in self._mattering[column]
 
     def value(self, row: Row, column: int) -> Value | None:
-        """The value or figure in a tune's column; None where it does not matter or is absent."""
+        """The value or figure in a tune's column; None if it does not matter or is absent."""
         if isinstance(row, Measure):
             reading = self._readings[column].get(row.id)
             return None if reading is None else reading.value / self.counted_in(row, self.tunes[column][1])
         return self._values[column][row.id] if self.matters(row, column) else None
 
     def counted_in(self, measure: Measure, tune: Tune) -> float:
-        """What a figure is divided by to be shown: 1, or the tune's own body."""
+        """The unit in which a figure is shown: 1, or the tune's own body."""
         return measure.body(tune) if self.in_bodies else 1.0
 
     def unit(self, row: Row) -> str:
+        """The unit of a row."""
         return row.body_unit if isinstance(row, Measure) and self.in_bodies else row.unit
 
     def verdict(self, row: Row, column: int) -> Verdict | None:
-        """Whether a figure is as agreed; of several targets the first that is missed. None where there is none."""
+        """Whether a figure's target is met; of several the first that is missed. None without a target."""
         return self._verdicts[column].get(row.id)
 
     @property
     def reference_column(self) -> int:
-        """The column of the tune that the others are held against."""
+        """The column of the reference."""
         reference = self.session.reference
         return next((column for column, (_, tune) in enumerate(self.tunes) if tune is reference), 0)
 
     def differs(self, row: Row, column: int) -> int:
-        """How a tune stands against the reference: 0 equal, 1 more (or otherwise), -1 less."""
+        """How a tune compares with the reference: 0 equal, 1 more (or different), -1 less."""
         against, hidden = self._held_against
         if column == against or hidden[column]:
             return 0
@@ -236,10 +242,12 @@ class Content:
         return _stands(mine, reference)
 
     def text(self, row: Row, column: int) -> str:
+        """The text of a cell."""
         return text_of(row, self.value(row, column))
 
 
 def text_of(row: Row, value: Value | None) -> str:
+    """The text of a value."""
     if value is None:
         return ABSENT
     return reading_text(float(value), row.unit) if isinstance(row, Measure) else value_text(row, value)

@@ -1,4 +1,4 @@
-"""How a cell of the sheet is painted, and how it is typed into."""
+"""How a cell of the sheet is painted, and edited."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from typing import Protocol, cast
 from PySide6.QtCore import QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter
 from PySide6.QtWidgets import QLineEdit, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch
@@ -17,18 +18,27 @@ from cinetica.reading.measures import Measure
 
 
 class CellView(Protocol):
-    """What the delegate asks of its table."""
+    """What the delegate needs of its table."""
 
     @property
-    def sheet(self) -> SheetModel: ...
-    def type_into(self, index: Index, text: str) -> None: ...
-    def is_open(self, group: int) -> bool: ...
-    def hasFocus(self) -> bool: ...
-    def currentIndex(self) -> Index: ...
+    def sheet(self) -> SheetModel:
+        """The model."""
+
+    def type_into(self, index: Index, text: str) -> None:
+        """Set what was typed."""
+
+    def is_open(self, group: int) -> bool:
+        """Whether the rows of a group are shown."""
+
+    def hasFocus(self) -> bool:
+        """Whether the table has the focus."""
+
+    def currentIndex(self) -> Index:
+        """The current cell."""
 
 
 class CellDelegate(QStyledItemDelegate):
-    """Paints groups, labels, units and values; the line that is typed into."""
+    """Paints groups, labels, units and values; creates the editor."""
 
     @property
     def _view(self) -> CellView:
@@ -36,6 +46,7 @@ class CellDelegate(QStyledItemDelegate):
 
     # Painting
 
+    @override
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         rect, sheet = option.rect, self._view.sheet
         painter.save()
@@ -79,8 +90,10 @@ class CellDelegate(QStyledItemDelegate):
         canvas.text(text, rect.left() + margin, rect.top() + rect.height() / 2, 9, look.color(look.worn().ink))
 
     def _paint_value(self, canvas: Canvas, rect: QRect, group: int, number: int, column: int, *, chosen: bool) -> None:
-        """A tune's value, where it stands in its comfortable range, an arrow where it differs, a sign where there is a
-        target."""
+        """Paint a tune's value.
+
+        With its position in the comfortable range, an arrow if it differs, and a sign if there is a target.
+        """
         sheet, palette = self._view.sheet, look.worn()
         row, (place, tune) = sheet.groups[group].rows[number], sheet.tunes[column]
         text, share, differs, verdict = sheet.cell(group, number, column)
@@ -122,6 +135,7 @@ class CellDelegate(QStyledItemDelegate):
 
     # Typing
 
+    @override
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         editor = QLineEdit(parent)
         editor.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -130,16 +144,19 @@ class CellDelegate(QStyledItemDelegate):
         editor.setAccessibleName(str(index.data(Qt.ItemDataRole.AccessibleTextRole)))
         return editor
 
+    @override
     def setEditorData(self, editor: QWidget, index: Index) -> None:
         assert isinstance(editor, QLineEdit)
         editor.setText(str(index.data(Qt.ItemDataRole.EditRole)))
         editor.selectAll()
 
+    @override
     def setModelData(self, editor: QWidget, model: object, index: Index) -> None:
         assert isinstance(editor, QLineEdit)
         if editor.text() != str(index.data(Qt.ItemDataRole.EditRole)):
             self._view.type_into(index, editor.text())
 
+    @override
     def updateEditorGeometry(self, editor: QWidget, option: QStyleOptionViewItem, index: Index) -> None:
         editor.setGeometry(option.rect.adjusted(4, 0, -2, 0))
 

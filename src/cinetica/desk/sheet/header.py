@@ -1,10 +1,11 @@
-"""The head of the sheet: letter, name and line of each tune, which is the key to every curve."""
+"""The header of the sheet: letter, name and line of each tune, which is the key to every curve."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QRect, Qt, Signal
 from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter
 from PySide6.QtWidgets import QApplication, QHeaderView
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.sheet.model import FIRST_TUNE, SheetModel
@@ -14,17 +15,17 @@ SHORT_NAME = "Bramble"
 
 
 def hidden_width() -> int:
-    """Of a hidden tune only the letter stays, small: many of them must not push those that are shown out of view."""
+    """The width of a hidden tune, of which only a small letter stays, to leave room for the others."""
     return look.width("W", 8, bold=True) + 3
 
 
 def tight_width() -> int:
-    """Narrower than this a column has its name under the letter."""
+    """The width below which a column has its name under the letter."""
     return look.width("W", 11, bold=True) + look.width(SHORT_NAME, 9) + look.px(18)
 
 
 class TuneHeader(QHeaderView):
-    """A click makes a tune the reference, or shows it again; a drag copies or moves; columns are numbers of tunes."""
+    """A click makes a tune the reference, or shows it again; a drag copies or moves; columns are tunes."""
 
     chosen = Signal(int)
     rename_wanted = Signal(int)
@@ -47,6 +48,7 @@ class TuneHeader(QHeaderView):
         column = self.logicalIndexAt(at) - FIRST_TUNE
         return column if 0 <= column < len(self._model.tunes) else None
 
+    @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         column = self._column_at(event.position().toPoint())
         if column is not None:
@@ -54,6 +56,7 @@ class TuneHeader(QHeaderView):
             if event.button() == Qt.MouseButton.LeftButton:
                 self._pressed = (column, event.position().toPoint())
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
             return
@@ -61,6 +64,7 @@ class TuneHeader(QHeaderView):
             self._dragging = True
             self.setCursor(Qt.CursorShape.DragCopyCursor)
 
+    @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         pressed, dragging = self._pressed, self._dragging
         self._pressed, self._dragging = None, False
@@ -72,17 +76,20 @@ class TuneHeader(QHeaderView):
         else:
             self.chosen.emit(pressed[0])
 
+    @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         column = self._column_at(event.position().toPoint())
         if column is not None:
             self.rename_wanted.emit(column)
 
+    @override
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         column = self._column_at(event.pos())
         if column is not None:
             self.pressed_on.emit(column)
             self.menu_wanted.emit(event.globalPos())
 
+    @override
     def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
         painter.fillRect(rect, QColor(look.worn().sheet))
         if section < FIRST_TUNE:

@@ -1,4 +1,4 @@
-"""The rows of the sheet: parameters by section, then the figures read off; columns are tunes."""
+"""The rows of the sheet: parameters by section, then figures; columns are tunes."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QObject, QPersistentModelIndex, Qt
+from typing_extensions import override
 
 from cinetica.desk.look import letter
 from cinetica.desk.sheet.cells import number_text
@@ -25,7 +26,7 @@ LABEL, UNIT, FIRST_TUNE = 0, 1, 2
 
 
 class SheetModel(QAbstractTableModel, Content):
-    """Groups, each a row of its own with its parameters below it, or with `figures` what is read off.
+    """Groups, each a row with its parameters below it or, with `figures`, the figures.
 
     A row that matters to no tune is left out.
     """
@@ -41,11 +42,12 @@ class SheetModel(QAbstractTableModel, Content):
     # What there is to show
 
     def filter(self, wanted: str, differing_only: bool) -> None:
+        """Show only rows that match, or differ."""
         self.wanted, self.differing_only = wanted.strip().lower(), differing_only
         self.rebuild()
 
     def refresh(self) -> None:
-        """Take over the session's values; rebuild only where other rows or columns are needed."""
+        """Read the session's values; rebuild only if other rows or columns are needed."""
         if [tune.name for _, tune in self.tunes] != [tune.name for _, tune in self.session.tunes]:
             self.rebuild()
             return
@@ -67,7 +69,7 @@ class SheetModel(QAbstractTableModel, Content):
                 self._change(row, columns if every else [at for at in columns if was[at] != now[at]])
 
     def _change(self, place: int, columns: Sequence[int]) -> None:
-        """Take over these cells of a row, and tell the views where they read otherwise."""
+        """Update these cells of a row, and tell the views which ones read differently."""
         cells, found = self._cells[place], []
         for column, cell in zip(columns, self._cells_of(place, columns), strict=True):
             if cells[column] != cell:
@@ -83,6 +85,7 @@ class SheetModel(QAbstractTableModel, Content):
             self.refresh()
 
     def rebuild(self) -> None:
+        """Read everything again."""
         self.beginResetModel()
         self._read()
         self.groups = self._grouped()
@@ -95,11 +98,11 @@ class SheetModel(QAbstractTableModel, Content):
     # What a cell says
 
     def row_of(self, group: int, number: int | None = None) -> int:
-        """The row of the table in which a group begins, or in which one of its rows is."""
+        """The table row of a group, or of one of its rows."""
         return self._firsts[group] + group + (0 if number is None else 1 + number)
 
     def place_at(self, index: Index) -> tuple[int, int | None] | None:
-        """The group of an index, and the number of its row in it, None for the group itself."""
+        """The group of an index, and its row within the group (None for the group itself)."""
         if not index.isValid():
             return None
         group = bisect_right(self._begins, index.row()) - 1
@@ -112,15 +115,17 @@ class SheetModel(QAbstractTableModel, Content):
         return None if place is None or place[1] is None else self.groups[place[0]].rows[place[1]]
 
     def tune_at(self, index: Index) -> Tune | None:
+        """The tune of an index."""
         column = index.column() - FIRST_TUNE
         return self.tunes[column][1] if 0 <= column < len(self.tunes) else None
 
     def tell_in_bodies(self, on: bool) -> None:
+        """Show lengths in bodies, or in u."""
         self.in_bodies = on
         self.rebuild()
 
     def reading_at(self, index: Index) -> Reading | None:
-        """The figure in a cell; None where there is none."""
+        """The figure in a cell; None if there is none."""
         row, column = self.row_at(index), index.column() - FIRST_TUNE
         return (
             self._readings[column].get(row.id) if isinstance(row, Measure) and 0 <= column < len(self.tunes) else None
@@ -128,12 +133,15 @@ class SheetModel(QAbstractTableModel, Content):
 
     # Qt's side of it
 
+    @override
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else len(self._places) + len(self.groups)
 
+    @override
     def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else FIRST_TUNE + len(self.tunes)
 
+    @override
     def flags(self, index: Index) -> Qt.ItemFlag:
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
         row = self.row_at(index)
@@ -147,6 +155,7 @@ class SheetModel(QAbstractTableModel, Content):
             flags |= Qt.ItemFlag.ItemIsEditable if takes else Qt.ItemFlag.NoItemFlags
         return flags
 
+    @override
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole and section >= FIRST_TUNE:
             place, tune = self.tunes[section - FIRST_TUNE]
@@ -170,7 +179,7 @@ class SheetModel(QAbstractTableModel, Content):
         return in_ticks(float(tune.get(row.id)), rate) if row.unit == "s" else ""
 
     def _taken_from(self, index: Index) -> str:
-        """The frames that a figure was read off, or why there is none."""
+        """The frames that a figure comes from, or why it is absent."""
         row, reading = self.row_at(index), self.reading_at(index)
         if not isinstance(row, Measure) or index.column() < FIRST_TUNE:
             return ""
@@ -182,7 +191,7 @@ class SheetModel(QAbstractTableModel, Content):
         return f"\nTaken from {where}{ticks}. Click: the frame cursor goes there."
 
     def _as_agreed(self, index: Index) -> str:
-        """The target of a figure, and how one is set."""
+        """The target of a figure, and how to set one."""
         row, column = self.row_at(index), index.column() - FIRST_TUNE
         if not isinstance(row, Measure) or column < 0:
             return ""
@@ -191,6 +200,7 @@ class SheetModel(QAbstractTableModel, Content):
             return f"\nTo agree on a range: {HOW}, with “all” behind it for all tunes."
         return f"\nTarget {verdict.wanted}, {verdict.word}: {verdict.why}. Type another, or none."
 
+    @override
     def data(self, index: Index, role: int = 0) -> Any:
         row, place = self.row_at(index), self.place_at(index)
         if row is None or place is None:
@@ -236,7 +246,7 @@ def as_share(rate: float, tick_rate: float, exact: bool) -> str:
 
 
 def _rule(row: Row, tune: Tune | None) -> str:
-    """The equation in which the number acts, as the kernel states it."""
+    """The equation that uses the number, as the kernel states it."""
     rule = rule_of(row.id, str(tune.get("drive.law"))) if isinstance(row, Parameter) and tune else ""
     return f"\n{rule.replace('_', ' ')}: {equation(rule)}" if rule else ""
 

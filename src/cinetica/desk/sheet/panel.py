@@ -1,4 +1,4 @@
-"""The sheet: parameters down, tunes across. A cell is dragged, wheeled, typed, or double-clicked to its default."""
+"""The sheet: parameters down, tunes across. Cells are dragged, wheeled, typed, or double-clicked to reset."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ HINT = (
 
 
 class Sheet(QFrame):
-    """Title, search, the table, and a foot that explains what is under the mouse or what was refused."""
+    """Title, search, the table, and a line that explains what is under the mouse or what was refused."""
 
     view: SheetView
     search: QLineEdit
@@ -120,7 +120,7 @@ class Sheet(QFrame):
 
     @property
     def wanted_width(self) -> int:
-        """Wide enough for every tune that is shown."""
+        """The width at which every visible tune fits."""
         tunes = [tune for _, tune in self.session.tunes if not self.session.is_hidden(tune)]
         hidden = len(self.session.tunes) - len(tunes)
         tune = max(tune_width(USUAL_VALUE), tight_width()) if len(tunes) < 5 else tune_width(NARROW_VALUE)
@@ -128,20 +128,21 @@ class Sheet(QFrame):
 
     @property
     def in_bodies(self) -> bool:
+        """Whether lengths are shown in bodies."""
         return self.figures.sheet.in_bodies
 
     def tell_in_bodies(self, on: bool) -> None:
-        """Lengths that are read off in body heights and widths, or in u."""
+        """Show measured lengths in body heights and widths, or in u."""
         self.figures.sheet.tell_in_bodies(on)
 
     def _begin_anew(self) -> None:
-        """Another study: nothing is searched for, every row is there, and nothing was said of it yet."""
+        """Reset for another study: no search, all rows, no message."""
         self.search.clear()
         self.differing.setChecked(False)
         self.explain("")
 
     def _to_found(self) -> None:
-        """To the first number, or else figure, that was found."""
+        """Go to the first number, or else figure, that was found."""
         (self.view if self.view.sheet.groups else self.figures).to_numbers()
 
     def _filter(self) -> None:
@@ -149,6 +150,7 @@ class Sheet(QFrame):
             view.sheet.filter(self.search.text(), self.differing.isChecked())
 
     def explain(self, text: str) -> None:
+        """Show an explanation."""
         self._refusal_read.stop()
         self._say(text or HINT, "soft")
 
@@ -157,6 +159,7 @@ class Sheet(QFrame):
             self.explain("")
 
     def refuse(self, text: str) -> None:
+        """Show why something was refused."""
         self._say(keyed("{0} (How things are done: {help}.)", text), "warning")
         self._refusal_read.start()
         rect = self.view.visualRect(self.view.currentIndex())

@@ -16,7 +16,7 @@ PIXEL = 1 / 200
 
 
 def range_step(value: float) -> float:
-    """What a pixel of a drag widens a range by."""
+    """The change of a range per pixel of a drag."""
     rough = abs(value) * PIXEL or 0.01
     power = 10.0 ** math.floor(math.log10(rough))
     return float(power * next(nice for nice in (1, 2, 5, 10) if rough <= nice * power * 1.0001))
@@ -24,7 +24,7 @@ def range_step(value: float) -> float:
 
 @dataclass
 class RangeDrag:
-    """From a figure without a target both ends are dragged apart; of a target with two ends the nearer one is moved."""
+    """Drags both ends apart for a figure without a target; of a target with two ends the nearer one is moved."""
 
     session: Session
     drill: str
@@ -37,7 +37,7 @@ class RangeDrag:
     moving: bool = False
 
     def move(self, pixels: float) -> str:
-        """The range after so many pixels, in words."""
+        """The range after a drag by this many pixels, in words."""
         if not self.moving:
             self.moving = True
             self.session.begin(f"Target for {self.measure.label.lower()}")

@@ -1,10 +1,11 @@
-"""The table of the sheet: rows, columns, folds, the current cell."""
+"""The table of the sheet: rows, columns, folds, and the current cell."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.sheet.delegate import CellDelegate
@@ -19,7 +20,7 @@ FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Slopes", "Facing", "Camera", "S
 
 
 class SheetTable(QTableView):
-    """What is shown, what is folded, and which cell is the current one."""
+    """What is shown, what is folded, and the current cell."""
 
     hovered = Signal(str)
     # A figure was clicked on: the tune's name, first and last row that it was read off.
@@ -61,6 +62,7 @@ class SheetTable(QTableView):
         self.sheet.modelReset.connect(self._restore)
         self._restore()
 
+    @override
     def currentChanged(self, current: Index, previous: Index) -> None:
         super().currentChanged(current, previous)
         tune = self.sheet.tune_at(current)
@@ -70,7 +72,7 @@ class SheetTable(QTableView):
             self.session.light(self._lit_by(current))
 
     def current_tune(self) -> Tune | None:
-        """The tune in whose column the person was last."""
+        """The tune of the last current column."""
         return next((tune for _, tune in self.sheet.tunes if tune.name == self._tune_name), None)
 
     def _go_to_column(self, column: int) -> None:
@@ -79,8 +81,7 @@ class SheetTable(QTableView):
             self.setCurrentIndex(self.currentIndex().siblingAtColumn(FIRST_TUNE + column))
 
     def _choose_reference(self, column: int) -> None:
-        """A click on the name of a hidden tune shows it again; else it becomes the one that the others are held
-        against."""
+        """Show a hidden tune again; make any other the reference."""
         tune = self.sheet.tunes[column][1]
         if self.session.is_hidden(tune):
             self.session.toggle(tune)
@@ -88,7 +89,7 @@ class SheetTable(QTableView):
             self.session.choose_reference(tune)
 
     def fold(self, groups: list[str]) -> None:
-        """Just these groups are folded."""
+        """Fold exactly these groups."""
         self.folded = set(groups)
         self._restore()
 
@@ -113,7 +114,7 @@ class SheetTable(QTableView):
 
     @property
     def _finds(self) -> bool:
-        """Whether only some rows are wanted: all groups that have one are then open."""
+        """Whether a search is active: all groups with matches are then open."""
         return bool(self.sheet.wanted or self.sheet.differing_only)
 
     def _remember(self) -> None:
@@ -140,7 +141,7 @@ class SheetTable(QTableView):
             self.verticalScrollBar().setValue(self._scrolled)
 
     def fit_columns(self) -> None:
-        """Share the width among the tunes, but keep each wide enough to read; of a hidden one only the letter stays."""
+        """Divide the width among the tunes, each wide enough to read; hidden ones keep only their letter."""
         hidden = [self.session.is_hidden(tune) for _, tune in self.sheet.tunes]
         # Where larger text leaves little room, labels give some of theirs: they end in dots, and their tooltip has all.
         labels = min(label_width(), self.viewport().width() * 9 // 20)
@@ -153,6 +154,7 @@ class SheetTable(QTableView):
         for column, is_hidden in enumerate(hidden):
             self.tune_header.resizeSection(FIRST_TUNE + column, hidden_width() if is_hidden else wide)
 
+    @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.fit_columns()
@@ -167,7 +169,7 @@ class SheetTable(QTableView):
         return QModelIndex()
 
     def to_numbers(self) -> None:
-        """The keyboard is in the table from now on, on a number that can be typed over at once."""
+        """Focus the table, on a number that can be typed over."""
         self.setFocus()
         if self.sheet.tune_at(self.currentIndex()) is None or self.sheet.row_at(self.currentIndex()) is None:
             group = next((place for place in range(len(self.sheet.groups)) if self.is_open(place)), None)
@@ -175,6 +177,7 @@ class SheetTable(QTableView):
                 self.setCurrentIndex(self.sheet.index(self.sheet.row_of(group, 0), FIRST_TUNE))
 
     def go_to(self, id: str, tune: str) -> None:
+        """Make a cell the current one."""
         index = self.cell(id, tune)
         if index.isValid():
             self.setCurrentIndex(index)
@@ -191,14 +194,15 @@ class SheetTable(QTableView):
         return None if row is None or tune is None or self.sheet.reading_at(index) is None else (tune.name, row.id)
 
     def next_row(self, row: int, step: int) -> int | None:
-        """The next row that is shown, up or down; None behind the last one."""
+        """The next visible row, up or down; None at the end."""
         row += step
         while 0 <= row < self.sheet.rowCount() and self.isRowHidden(row):
             row += step
         return row if 0 <= row < self.sheet.rowCount() else None
 
+    @override
     def moveCursor(self, action: QAbstractItemView.CursorAction, modifiers: Qt.KeyboardModifier) -> QModelIndex:
-        """Tab goes from tune to tune in a row, then to the next row."""
+        """Let Tab go from tune to tune in a row, then to the next row."""
         index, last = self.currentIndex(), FIRST_TUNE + len(self.sheet.tunes) - 1
         steps = {QAbstractItemView.CursorAction.MoveNext: 1, QAbstractItemView.CursorAction.MovePrevious: -1}
         step = steps.get(action)
@@ -210,8 +214,9 @@ class SheetTable(QTableView):
         row = self.next_row(index.row(), step)
         return index if row is None else self.sheet.index(row, FIRST_TUNE if step > 0 else last)
 
+    @override
     def focusNextPrevChild(self, onward: bool) -> bool:
-        """Tab leaves the table only behind its last cell, and backward before its first."""
+        """Let Tab leave the table only after its last cell, and backward before its first."""
         index, actions = self.currentIndex(), QAbstractItemView.CursorAction
         if self.hasFocus() and self.sheet.tune_at(index) is not None:
             action = actions.MoveNext if onward else actions.MovePrevious

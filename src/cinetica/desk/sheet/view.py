@@ -10,6 +10,7 @@ from PySide6.QtCore import (
 )
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QMenu
+from typing_extensions import override
 
 from cinetica.desk.sheet.cells import COARSE, FINE, dragged, number_text
 from cinetica.desk.sheet.choices import ChoicePopup
@@ -31,7 +32,7 @@ def _scale(modifiers: Qt.KeyboardModifier) -> float:
 
 
 class SheetView(CopyingTable):
-    """The table itself, with the drags. `number_wanted`: one that meets a missed target."""
+    """The table with its drags. `number_wanted`: emitted to find a number that meets a missed target."""
 
     number_wanted = Signal(object)
     # The curve of a number is wanted: its id, and the name of the tune.
@@ -46,7 +47,7 @@ class SheetView(CopyingTable):
         session.let_go.connect(self._let_go)
 
     def _let_go(self) -> None:
-        """The edit that was dragged has been ended: what the mouse still does moves nothing."""
+        """End the drag: its edit was ended elsewhere, so the mouse changes nothing any more."""
         self._drag, self._dragging, self._range = None, False, None
 
     @property
@@ -57,7 +58,7 @@ class SheetView(CopyingTable):
 
     @property
     def missed(self) -> Verdict | None:
-        """The missed target of the figure that the current cell is of."""
+        """The missed target of the current cell's figure."""
         verdict = self._verdict_at(self.currentIndex())
         return None if verdict is None or verdict.met else verdict
 
@@ -66,7 +67,7 @@ class SheetView(CopyingTable):
         return self.sheet.verdict(row, column) if isinstance(row, Measure) and column >= 0 else None
 
     def _begin_range(self, index: QModelIndex, x: int) -> None:
-        """A drag on a figure makes, or moves, its target."""
+        """Begin a drag that creates, or moves, the target of a figure."""
         row, tune, reading = self.sheet.row_at(index), self.sheet.tune_at(index), self.sheet.reading_at(index)
         drill = self.session.drill
         if isinstance(row, Measure) and tune is not None and reading is not None and drill is not None:
@@ -75,6 +76,7 @@ class SheetView(CopyingTable):
                 self.session, drill.name, tune.name, row, reading.value, x, self._verdict_at(index), right
             )
 
+    @override
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         index = self.indexAt(event.pos())
         row, tune, drill = self.sheet.row_at(index), self.sheet.tune_at(index), self.session.drill
@@ -106,12 +108,13 @@ class SheetView(CopyingTable):
             )
 
     def _is_set_by_typing(self, index: QModelIndex) -> bool:
-        """Whether what stands in a cell can be set; of a figure that cannot, Enter goes to its frames."""
+        """Whether the content of a cell can be set; for other figures, Enter goes to their frames."""
         row = self.sheet.row_at(index)
         return self._can_edit(index) and not (isinstance(row, Measure) and not row.wishable)
 
     # Drag, wheel, double click, keys
 
+    @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         index = self.indexAt(event.position().toPoint())
         if index.isValid() and self.sheet.row_at(index) is None:
@@ -136,6 +139,7 @@ class SheetView(CopyingTable):
                 self._drag = (tune, parameter, float(tune.get(parameter.id)), round(event.position().x()))
                 self._dragging = False
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         # While a number is dragged, it is what the sheet speaks of.
         if not self._dragging:
@@ -183,17 +187,19 @@ class SheetView(CopyingTable):
             self.hovered.emit(text + beyond)
 
     def _go_to_figure(self, index: Index) -> bool:
-        """Ask for the frames of a figure; whether there is one."""
+        """Ask for the frames of a figure; returns whether there is one."""
         reading, tune = self.sheet.reading_at(index), self.sheet.tune_at(index)
         if reading is None or tune is None:
             return False
         self.figure_chosen.emit(tune.name, *reading.rows)
         return True
 
+    @override
     def leaveEvent(self, event: QEvent) -> None:
         super().leaveEvent(event)
         self.session.light(None)
 
+    @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         drag, dragging = self._drag, self._dragging or (self._range is not None and self._range.moving)
         self._drag, self._dragging, self._range = None, False, None
@@ -209,13 +215,14 @@ class SheetView(CopyingTable):
             self._pick(index, *found)
 
     def _pick(self, index: QModelIndex, tune: Tune, parameter: Parameter) -> None:
-        """Turn a switch, or open the list of a choice."""
+        """Toggle a switch, or open the list of a choice."""
         if parameter.kind == "switch":
             self.session.set_value(tune, parameter, not tune.get(parameter.id))
         elif parameter.kind == "choice":
             popup = ChoicePopup(self.session, tune, parameter, self)
             popup.open_at(self.viewport().mapToGlobal(self.visualRect(index).bottomLeft()))
 
+    @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         found = self._parameter_cell(self.indexAt(event.position().toPoint()))
         if found and found[1].kind in ("number", "whole"):
@@ -226,6 +233,7 @@ class SheetView(CopyingTable):
         ) and self._can_edit(index):
             self.edit(index)
 
+    @override
     def wheelEvent(self, event: QWheelEvent) -> None:
         index = self.indexAt(event.position().toPoint())
         found = self._parameter_cell(index)
@@ -237,12 +245,13 @@ class SheetView(CopyingTable):
             super().wheelEvent(event)
 
     def _nudge(self, tune: Tune, parameter: Parameter, steps: float) -> None:
-        """One entry of the undo list for a run of notches on the same cell."""
+        """Change a number; successive steps on one cell are one entry of the undo list."""
         if parameter.kind == "whole" and abs(steps) < 1:
             steps = 1 if steps > 0 else -1
         value = dragged(parameter, float(tune.get(parameter.id)), steps)
         self.session.set_value(tune, parameter, value, joins=True)
 
+    @override
     def event(self, event: QEvent) -> bool:
         # Digits type into the current cell; elsewhere they show and hide tunes.
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
@@ -253,6 +262,7 @@ class SheetView(CopyingTable):
                 return True
         return super().event(event)
 
+    @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         index = self.currentIndex()
         known = QKeySequence.StandardKey

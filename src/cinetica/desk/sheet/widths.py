@@ -1,4 +1,4 @@
-"""How wide the columns of the sheet are: as wide as the longest words that can stand in them."""
+"""The widths of the sheet's columns: those of the longest words that can be in them."""
 
 from __future__ import annotations
 
@@ -17,19 +17,21 @@ USUAL_VALUE, NARROW_VALUE = "sustain", "−99.99"
 
 
 def label_width() -> int:
+    """The width of the labels."""
     return _widest(look.text_scale())[0] + look.px(LABEL_INDENT) + 4
 
 
 def unit_width() -> int:
+    """The width of the units."""
     return _widest(look.text_scale())[1] + 10
 
 
 @cache
 def _widest(_scale: float) -> tuple[int, int]:
-    """Of all labels, and of all units."""
+    """The widest label, and the widest unit."""
     return max(look.width(row.label, 9) for row in _ROWS), max(look.width(unit, 8) for unit in _UNITS)
 
 
 def tune_width(value: str) -> int:
-    """A column of this value with its arrow and margins."""
+    """The width of a column for this value, with its arrow and margins."""
     return look.width(value, 9) + look.px(22)

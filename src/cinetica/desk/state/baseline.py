@@ -1,4 +1,4 @@
-"""What the present is held against: the reference, the last edit, a milestone, a snapshot of each tune, or a file."""
+"""What the tunes are compared with: the reference, the last edit, a milestone, their snapshots, or a file."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ class Baseline:
 
     @property
     def choices(self) -> list[tuple[str, str]]:
-        """What there is to choose, with its words."""
+        """The possible choices, with their labels."""
         study = self.session.study
         listed = [(EDIT, WORDS[EDIT]), (REFERENCE, WORDS[REFERENCE])]
         if any(tune.snapshot_of for tune in study.tunes):
@@ -41,19 +41,21 @@ class Baseline:
 
     @property
     def words(self) -> str:
+        """The label of the current choice."""
         return dict(self.choices).get(self.chosen, WORDS[EDIT])
 
     @property
     def is_reference(self) -> bool:
+        """Whether tunes are compared with the reference."""
         return self.chosen == REFERENCE
 
     @property
     def is_held(self) -> bool:
-        """Whether a state is held on to, and shown as the wake until it is let go."""
+        """Whether a fixed state is the baseline, shown as the wake until it is cleared."""
         return self.chosen not in (EDIT, REFERENCE)
 
     def held_on(self, drill: Drill) -> list[TuneRun]:
-        """What is held against the tunes that are shown, on a drill; kept while nothing is other than before."""
+        """The baseline runs of the tunes shown on a drill; cached until something changes."""
         session, kept = self.session, {}
         for shown in session.shown:
             other = None if shown.trace.logged or shown.place >= OVER_PLACE else self.of(shown.tune)
@@ -67,15 +69,17 @@ class Baseline:
         return [shown for _, shown in kept.values()]
 
     def choose(self, chosen: str) -> None:
+        """Set the baseline."""
         self.chosen = chosen
         self.session.wake_changed.emit()
 
     def let_go(self) -> None:
+        """Return to comparing with the last edit."""
         if self.is_held:
             self.choose(EDIT)
 
     def of(self, tune: Tune) -> Tune | None:
-        """The tune that this one is held against; None where there is none, or it is the same."""
+        """The baseline of this tune; None if there is none, or it is equal."""
         found = self._find(tune)
         return None if found is tune else found
 

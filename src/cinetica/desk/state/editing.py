@@ -1,4 +1,4 @@
-"""The study and its edits: each is named and can be undone; a drag is one edit, from its beginning to its end."""
+"""The study and its edits: each is named and can be undone; a drag is a single edit."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
+from typing_extensions import override
 
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model import editing
@@ -51,26 +52,26 @@ class Editing(QObject):
 
     @property
     def drill(self) -> Drill | None:
-        """The chosen drill."""
+        """The current drill."""
         raise NotImplementedError
 
     def is_hidden(self, tune: Tune) -> bool:
-        """Whether the tune is not shown."""
+        """Whether the tune is hidden."""
         raise NotImplementedError
 
     def _take(self, study: Study) -> None:
-        """Show a study that has been edited."""
+        """Show an edited study."""
         raise NotImplementedError
 
     def _say_figures(self) -> None:
-        """Have the figures read off now."""
+        """Read the figures now."""
         raise NotImplementedError
 
     def edit(self, name: str, after: Study, *, joins: bool = False, curves_first: bool = False) -> None:
-        """Change the study by one named, undoable edit; `joins` makes it part of the one before, if that has the same
-        name.
+        """Change the study by one named, undoable edit.
 
-        `curves_first`: figures that take long come after the curves are painted.
+        `joins` makes it part of the previous edit if that has the same name. `curves_first`: slow figures are read
+        after the curves are painted.
         """
         if after == self.study:
             return
@@ -90,7 +91,7 @@ class Editing(QObject):
         self.end(joins=joins, curves_first=curves_first)
 
     def begin(self, name: str) -> None:
-        """Begin an edit that goes through many values, such as a drag. The curves as they are stay as the wake."""
+        """Begin an edit through many values, such as a drag. The current curves become the wake."""
         self._begin(name)
         self.wake_changed.emit()
 
@@ -101,7 +102,7 @@ class Editing(QObject):
         self.wake, self.wake_name = list(self.shown), name
 
     def end(self, *, joins: bool = False, curves_first: bool = False) -> None:
-        """End the gesture: what it did is one entry of the undo list, or none if nothing came of it. See `edit`."""
+        """End the gesture: it becomes one entry of the undo list, or none if nothing changed. See `edit`."""
         if self._gesture is None:
             return
         name, before = self._gesture
@@ -117,7 +118,7 @@ class Editing(QObject):
 
     @property
     def _curves_moved(self) -> bool:
-        """Whether any curve of the wake is other than now: a new name or note moves none."""
+        """Whether any curve differs from its wake: a new name or note changes none."""
         now = {shown.place: shown for shown in self.shown}
         return not all(
             shown is now.get(shown.place) or (shown.place in now and shown.trace.is_as(now[shown.place].trace))
@@ -126,10 +127,11 @@ class Editing(QObject):
 
     @property
     def in_gesture(self) -> bool:
+        """Whether a gesture is in progress."""
         return self._gesture is not None
 
     def undo(self) -> None:
-        """Take back the last edit. One that is still going on is ended first, and is the one that is taken back."""
+        """Undo the last edit, ending a gesture in progress first, which is then undone."""
         self.end_from_outside()
         name = self.undo_stack.undoText()
         self.undo_stack.undo()
@@ -137,6 +139,7 @@ class Editing(QObject):
             self.told.emit(f"Undone: {name}.")
 
     def redo(self) -> None:
+        """Redo the last undone edit."""
         self.end_from_outside()
         name = self.undo_stack.redoText()
         self.undo_stack.redo()
@@ -144,14 +147,14 @@ class Editing(QObject):
             self.told.emit(f"Done again: {name}.")
 
     def end_from_outside(self) -> None:
-        """End a gesture for the widget that it began in, which lets go of it."""
+        """End a gesture on behalf of the widget where it began."""
         self.end()
         # Also where nothing has been moved yet: what is held may be gone.
         self.let_go.emit()
 
     @property
     def wake_shown(self) -> list[TuneRun]:
-        """The wake of those tunes whose curves are other than now; none of a hidden one."""
+        """The wake of the visible tunes whose curves have changed."""
         pale = self._pale
         # Whoever hides a tune has the curves run: then they are another list.
         if pale is None or pale[0] is not self.wake or pale[1] is not self.shown:
@@ -162,25 +165,26 @@ class Editing(QObject):
 
     @property
     def wake_words(self) -> str:
-        """What the pale curves are; empty where there are none: an edit may move no curve of this drill."""
+        """What the pale curves are; empty if there are none, since an edit may move no curve of this drill."""
         pale = self.wake_name and self.wake_shown and self._curves_moved
         return f"before “{self.wake_name}”" if pale else ""
 
     def clear_wake(self) -> None:
+        """Remove the wake."""
         self.wake, self.wake_name = [], ""
         self.wake_changed.emit()
 
     def set_value(self, tune: Tune, parameter: Parameter, value: Value, *, joins: bool = False) -> bool:
-        """Set one number of one tune. What is not allowed is refused in words and changes nothing."""
+        """Set one number of one tune; an invalid value is refused in words and changes nothing."""
         name = f"{parameter.label} of {tune.name}"
         return self.alter(name, lambda study: editing.with_values(study, [(tune.name, parameter, value)]), joins=joins)
 
     def set_values(self, name: str, changes: list[tuple[str, Parameter, Value]]) -> bool:
-        """Set several numbers in one edit, or none where one of them is refused."""
+        """Set several numbers in one edit, or none if one of them is refused."""
         return self.alter(name, lambda study: editing.with_values(study, changes))
 
     def alter(self, name: str, change: Callable[[Study], Study], *, joins: bool = False) -> bool:
-        """Change the study by a function that may refuse with a ValueError, in words; then nothing changes."""
+        """Change the study by a function that may raise ValueError; then it is refused and nothing changes."""
         try:
             after = checked(self.study, change(self.study))
         except ValueError as error:
@@ -193,7 +197,7 @@ class Editing(QObject):
         return True
 
     def wish(self, tune: Tune, id: str, wanted: float) -> bool:
-        """Move the numbers behind a measure until it is what was wished for; refused in words where that cannot be."""
+        """Change the numbers behind a measure until it has the wanted value; refused if there is no solution."""
         drill = self.drill
         if drill is None or tune.snapshot_of:
             self.refused.emit(
@@ -212,26 +216,28 @@ class Editing(QObject):
         return True
 
     def set_drill(self, name: str, drill: Drill, *, joins: bool = False) -> None:
-        """Exchange the chosen drill by an edited one of the same name."""
+        """Replace the current drill with an edited one of the same name."""
         self.alter(name, lambda study: editing.with_drill(study, drill, instead_of=drill.name), joins=joins)
 
     def set_take(self, name: str, take: Take, *, joins: bool = False) -> None:
-        """Exchange what the hands do in the chosen drill."""
+        """Replace the input of the current drill."""
         if self.drill is not None:
             self.set_drill(name, self.drill.model_copy(update={"take": take}), joins=joins)
 
     def set_course(self, name: str, course: Course, *, joins: bool = False) -> None:
+        """Replace the course of the current drill."""
         if self.drill is not None:
             self.set_drill(name, self.drill.model_copy(update={"course": course}), joins=joins)
 
     def set_clock(self, clock: Clock, name: str) -> None:
+        """Replace the clock."""
         self.edit(name, self.study.model_copy(update={"clock": clock}), curves_first=True)
 
 
 class _Edit(QUndoCommand):
-    """An edit as the study before and after it; studies share what they have in common.
+    """An edit as the study before and after it; studies share unchanged parts.
 
-    The history shows its name and what became of the numbers; menus show the name.
+    The history shows its name and the changed values; menus show only the name.
     """
 
     def __init__(self, session: Editing, name: str, before: Study, after: Study, joins: bool) -> None:
@@ -245,20 +251,24 @@ class _Edit(QUndoCommand):
         values = changed_values(self._before, self._after)
         self.setText(f"{name} {values}\n{name}" if values else name)
 
+    @override
     def id(self) -> int:
         return 1
 
+    @override
     def mergeWith(self, other: QUndoCommand) -> bool:
-        """A run of notches on one number is one entry of the list."""
+        """Merge successive wheel steps on one number into one entry."""
         if not isinstance(other, _Edit) or not other._joins or other.actionText() != self.actionText():
             return False
         self._after = other._after
         self._say(self.actionText())
         return True
 
+    @override
     def undo(self) -> None:
         self._show(self._before)
 
+    @override
     def redo(self) -> None:
         self._show(self._after)
 

@@ -1,4 +1,4 @@
-"""What the window works on: the study with its undo list, the chosen drill, the traces and the frame cursor."""
+"""What the window works on: the study with its undo list, the current drill, the traces and the frame cursor."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from collections import deque
 from pathlib import Path
 
 from PySide6.QtCore import Signal
+from typing_extensions import override
 
 from cinetica.desk.look import LOG_PLACE, OVER_PLACE
 from cinetica.desk.state.baseline import Baseline
@@ -30,13 +31,13 @@ _OnPage = tuple[Study, Drill | None, list[tuple[int, Tune]], Tune | None, str, s
 
 
 def _same_run(one: Drill, other: Drill) -> bool:
-    """Whether a tune runs on both in the same way: they may have other targets and notes."""
+    """Whether a tune runs identically on both: they may differ in targets and notes."""
     same = one.take is other.take and one.course is other.course and one.view == other.view
     return one is other or (same and (one.start, one.name) == (other.start, other.name))
 
 
 class Session(Editing):
-    """The one place where the page's state changes; widgets listen."""
+    """The only place where the window's state changes; widgets listen to its signals."""
 
     # Another study is shown: what was set up for the one before has no meaning.
     loaded = Signal()
@@ -73,13 +74,13 @@ class Session(Editing):
         self._hide_others()
 
     def start(self) -> None:
-        """Begin to run the kernel (it is loaded by now) and show traces."""
+        """Begin to run the (loaded) kernel and show traces."""
         self.ready = True
         self._run()
         self.drill_changed.emit()
 
     def tell_all(self) -> None:
-        """For widgets that are new: the drill, its traces and figures, as though they had just come."""
+        """Emit the drill, its traces and figures again, for new widgets."""
         self.drill_changed.emit()
         self.traces_changed.emit()
         self.figures_changed.emit()
@@ -87,6 +88,7 @@ class Session(Editing):
     # The study and its edits
 
     def load(self, study: Study, path: Path | None) -> None:
+        """Show another study."""
         self.end_from_outside()
         self.undo_stack.clear()
         self.path = path
@@ -101,6 +103,7 @@ class Session(Editing):
         self.drill_changed.emit()
         self.set_cursor(0)
 
+    @override
     def _take(self, study: Study) -> None:
         if study is self.study:
             return
@@ -123,12 +126,13 @@ class Session(Editing):
     # The drill and its traces
 
     @property
+    @override
     def drill(self) -> Drill | None:
         return self._on_page[1]
 
     @property
     def _on_page(self) -> _OnPage:
-        """The chosen drill, the tunes that can run on it, and the reference among them: found once for each study."""
+        """The current drill, the tunes that can run on it, and the reference; found once per study."""
         kept = self._kept
         if kept is None or not (kept[0] is self.study and kept[4] is self._drill_name and kept[5] is self._reference):
             drill = next((drill for drill in self.study.drills if drill.name == self._drill_name), None)
@@ -139,18 +143,21 @@ class Session(Editing):
         return kept
 
     @property
+    @override
     def wake_shown(self) -> list[TuneRun]:
-        """The state that is held on to, on the chosen drill; else what was there before the last edit."""
+        """The baseline on the current drill, or else what was there before the last edit."""
         drill = self.drill
         if not self.baseline.is_held or drill is None or not self.ready:
             return super().wake_shown
         return self.baseline.held_on(drill)
 
+    @override
     def clear_wake(self) -> None:
         self.baseline.let_go()
         super().clear_wake()
 
     def choose_drill(self, name: str) -> None:
+        """Make a drill the current one."""
         if name == self._drill_name:
             return
         self._drill_name = name
@@ -168,26 +175,26 @@ class Session(Editing):
 
     @property
     def reference(self) -> Tune | None:
-        """The tune that the others are held against: the one that was chosen, or the first."""
+        """The tune that the others are compared with: the one chosen, or the first."""
         return self._on_page[3]
 
     @property
     def reference_shown(self) -> TuneRun | None:
-        """The reference among those shown, or the first of them while it is hidden."""
+        """The reference if it is visible, else the first visible tune."""
         reference, shown = self.reference, self.shown
         if shown and shown[0].tune is reference:
             return shown[0]
         return next((each for each in shown if each.tune is reference), shown[0] if shown else None)
 
     def light(self, lit: tuple[str, str] | None) -> None:
-        """Light up the rows from which a figure was read off, by the names of the tune and the figure, or nothing."""
+        """Highlight the rows that a figure comes from, given the names of tune and figure, or nothing."""
         if lit != self.lit:
             self.lit = lit
             self.lit_changed.emit()
 
     @property
     def lit_shown(self) -> tuple[TuneRun, int, int] | None:
-        """What is lit up, with the first and last row of the figure as it is now."""
+        """The highlighted tune, with the first and last row of the figure as it is now."""
         if self.lit is None:
             return None
         name, figure = self.lit
@@ -196,19 +203,21 @@ class Session(Editing):
         return None if shown is None or reading is None else (shown, *reading.rows)
 
     def choose_reference(self, tune: Tune) -> None:
+        """Make a tune the reference."""
         self._reference = tune.name
         self._hidden.discard(tune.name)
         self._run(quietly=True)
         self.reference_changed.emit()
         self._say_traces()
 
+    @override
     def is_hidden(self, tune: Tune) -> bool:
         return tune.name in self._hidden
 
     def _hide_others(self) -> None:
-        """A drill that is named like a tune is about that tune: it and the reference are shown, the others hidden.
+        """On a drill named after a tune, show only that tune and the reference.
 
-        On any other drill what the person has hidden stays hidden.
+        On any other drill, what the user has hidden stays hidden.
         """
         names = [tune.name for _, tune in self.tunes]
         if self._drill_name in names:
@@ -219,12 +228,13 @@ class Session(Editing):
             self._hidden, self._hidden_before = self._hidden_before, None
 
     def toggle(self, tune: Tune) -> None:
+        """Hide a tune, or show it again."""
         self._hidden ^= {tune.name}
         self._run()
         self.shown_changed.emit()
 
     def _run(self, *, quietly: bool = False) -> None:
-        """Run every shown tune whose trace is not at hand."""
+        """Run every visible tune that has no current trace."""
         drill = self.drill
         if not self.ready:
             return
@@ -251,11 +261,11 @@ class Session(Editing):
 
     @property
     def logs(self) -> list[Logged]:
-        """The curves from the game on this drill."""
+        """The game logs of this drill."""
         return [log for log in self.study.logs if log.drill == self._drill_name]
 
     def _shown_logs(self, drill: Drill | None) -> list[TuneRun]:
-        """What the game has logged on this drill, behind the tunes; the body is as large as the reference's."""
+        """The game logs of this drill, after the tunes; their body is as large as the reference's."""
         if drill is None or not self.study.logs:
             return []
         kept, listed = {}, []
@@ -271,7 +281,7 @@ class Session(Editing):
         return listed
 
     def lay_over(self, name: str) -> None:
-        """Show the reference on another drill, too: the same tune under other hands. An empty name takes it away."""
+        """Overlay the reference on another drill: the same tune with other input. An empty name removes it."""
         self.over = name
         self._run()
         self.shown_changed.emit()
@@ -301,6 +311,7 @@ class Session(Editing):
         else:
             self._say_figures()
 
+    @override
     def _say_figures(self) -> None:
         self._figures.stop()
         begin = time.perf_counter()
@@ -308,23 +319,25 @@ class Session(Editing):
         self._figures_took.append(time.perf_counter() - begin)
 
     def run(self, place: int, tune: Tune, drill: Drill) -> TuneRun:
-        """A tune on a drill under the study's clock; ValueError where the take is too long for it."""
+        """Run a tune on a drill under the study's clock; ValueError if the take is too long for it."""
         return TuneRun(place, tune, simulate(tune, drill, self.study.clock))
 
     # The frame cursor
 
     @property
     def last_row(self) -> int:
+        """The last row of the longest trace."""
         return max((len(shown.trace) - 1 for shown in self.shown), default=0)
 
     def set_cursor(self, row: int) -> None:
+        """Move the frame cursor."""
         row = max(0, min(row, self.last_row))
         if row != self.cursor:
             self.cursor = row
             self.cursor_moved.emit(row)
 
     def time_at(self, row: int) -> float:
-        """Time of a row, in s; the same for all tunes, since they run under one clock."""
+        """The time of a row, in s; the same for all tunes, since they share the clock."""
         reference = self.reference_shown
         if reference is None:
             return 0.0

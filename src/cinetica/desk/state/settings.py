@@ -1,6 +1,6 @@
-"""What the window remembers from one start to the next: an INI file in the person's own settings folder.
+"""What the window stores between starts: an INI file in the user's settings folder.
 
-Each setting is declared once, with its type and what it is where nothing, or nothing that can be read, was kept.
+Each setting is declared once, with its type and its default.
 """
 
 from __future__ import annotations
@@ -39,8 +39,10 @@ def _are_texts_or_none(value: Any) -> bool:
 
 @dataclass(frozen=True)
 class Setting(Generic[T]):
-    """`fits`: whether something that was read can be its value; `default` does. These are a few plain values, and every
-    start reads them: to load pydantic for them would take longer than all of it."""
+    """One setting; `fits` says whether a stored value is valid.
+
+    There are only a few plain values, and every start reads them; loading pydantic for them would take longer.
+    """
 
     name: str
     fits: Callable[[Any], bool]
@@ -81,18 +83,25 @@ class Kept:
 
 
 class Store(Protocol):
-    """Where settings are kept: on disk, or for as long as a window lives."""
+    """Where settings are stored: on disk, or for as long as a window lives."""
 
-    def get(self, setting: Setting[T]) -> T: ...
-    def set(self, setting: Setting[T], value: T) -> None: ...
-    def state(self, name: str) -> QByteArray | None: ...
-    def set_state(self, name: str, state: QByteArray) -> None: ...
+    def get(self, setting: Setting[T]) -> T:
+        """The value of a setting."""
+
+    def set(self, setting: Setting[T], value: T) -> None:
+        """Store the value of a setting."""
+
+    def state(self, name: str) -> QByteArray | None:
+        """The stored state of a widget; None if there is none."""
+
+    def set_state(self, name: str, state: QByteArray) -> None:
+        """Store the state of a widget."""
 
 
 class Remembered:
-    """For as long as the window lives: what stays when its pages are made anew.
+    """A store for as long as the window lives: what stays when its pages are rebuilt.
 
-    What it does not have is asked of what is `behind` it.
+    What it lacks is looked up in `behind`.
     """
 
     def __init__(self, behind: Store | None = None) -> None:
@@ -100,29 +109,34 @@ class Remembered:
         self._behind = behind
 
     def get(self, setting: Setting[T]) -> T:
+        """The value of a setting."""
         if setting.name in self._values:
             value: T = self._values[setting.name]
             return value
         return self._behind.get(setting) if self._behind is not None else setting.default
 
     def set(self, setting: Setting[T], value: T) -> None:
+        """Store the value of a setting."""
         self._values[setting.name] = value
 
     def state(self, name: str) -> QByteArray | None:
+        """The stored state of a widget; None if there is none."""
         return self._values.get(f"state of {name}")
 
     def set_state(self, name: str, state: QByteArray) -> None:
+        """Store the state of a widget."""
         self._values[f"state of {name}"] = state
 
 
 class Settings:
-    """On disk. Values are JSON under their names; what cannot be read, or is not of its kind, counts as not there."""
+    """A store on disk. Values are JSON; what cannot be read, or is of the wrong type, counts as missing."""
 
     def __init__(self, path: Path | None = None) -> None:
         self.path = path or Path(platformdirs.user_config_dir("cinetica")) / "window.ini"
         self._store = QSettings(str(self.path), QSettings.Format.IniFormat)
 
     def get(self, setting: Setting[T]) -> T:
+        """The value of a setting."""
         try:
             value: T = json.loads(str(self._store.value(setting.name, "")))
         except (ValueError, RecursionError):
@@ -130,14 +144,18 @@ class Settings:
         return value if setting.fits(value) else setting.default
 
     def set(self, setting: Setting[T], value: T) -> None:
+        """Store the value of a setting."""
         self._store.setValue(setting.name, json.dumps(value))
 
     def state(self, name: str) -> QByteArray | None:
+        """The stored state of a widget; None if there is none."""
         value = self._store.value(name)
         return value if isinstance(value, QByteArray) else None
 
     def set_state(self, name: str, state: QByteArray) -> None:
+        """Store the state of a widget."""
         self._store.setValue(name, state)
 
     def save(self) -> None:
+        """Write everything to disk."""
         self._store.sync()

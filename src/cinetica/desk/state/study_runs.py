@@ -1,6 +1,6 @@
-"""Every tune on every drill: run and read off when it is asked for, or when there is time; and whether it is as agreed.
+"""Every tune on every drill: run on demand or in idle time, with the verdicts on all targets.
 
-What was run is kept for as long as tune, drill and clock are the same objects.
+Runs are cached for as long as tune, drill and clock are the same objects.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ SLICE, REST = 0.006, 120
 
 
 class StudyRuns(QObject):
-    """`judged`: all targets have been held against the study as it is now."""
+    """`judged` is emitted when all targets have been checked against the current study."""
 
     judged = Signal()
 
@@ -42,8 +42,7 @@ class StudyRuns(QObject):
         session.traces_changed.connect(self._begin_where_none)
 
     def on(self, drill: Drill, tune: Tune, place: int) -> TuneRun:
-        """A tune on a drill under the study's clock, with its place among the tunes of its view; ValueError where the
-        take is too long for the clock."""
+        """Run a tune, with its place in its view, on a drill; ValueError if the take is too long for the clock."""
         clock = self.session.study.clock
         key = (id(drill), id(tune), id(clock))
         found = self._kept.get(key)
@@ -52,17 +51,17 @@ class StudyRuns(QObject):
         return found[1]
 
     def tunes_of(self, drill: Drill) -> list[tuple[int, Tune]]:
-        """The tunes of its view that are not hidden, each with its place."""
+        """The visible tunes of the drill's view, each with its place."""
         listed = enumerate(tune for tune in self.session.study.tunes if tune.view == drill.view)
         return [(place, tune) for place, tune in listed if not self.session.is_hidden(tune)]
 
     @property
     def kept(self) -> int:
-        """How many runs are kept."""
+        """The number of cached runs."""
         return len(self._kept)
 
     def forget(self) -> None:
-        """Let go of what is of another clock, or of no study any more and not `of_use`."""
+        """Drop runs of another clock, or that belong to no current study and are not `of_use`."""
         study = self.session.study
         clock = id(study.clock)
         drills, tunes = {id(drill) for drill in study.drills}, {id(tune) for tune in study.tunes}
@@ -77,11 +76,12 @@ class StudyRuns(QObject):
 
     @property
     def words(self) -> str:
-        """How many targets are missed; empty where there are none."""
+        """How many targets are missed; empty if there are none."""
         return summary(self.verdicts) if self.verdicts else ""
 
     @property
     def first_missed(self) -> Verdict | None:
+        """The first missed target."""
         return next((verdict for verdict in self.verdicts if not verdict.met), None)
 
     def _begin_where_none(self) -> None:
@@ -89,7 +89,7 @@ class StudyRuns(QObject):
             self._begin()
 
     def _begin(self) -> None:
-        """Judge anew, once the hand rests; what it left behind goes at once, for it may never rest."""
+        """Schedule a check for when the drag pauses; outdated runs are dropped immediately."""
         if self._kept:
             self.forget()
         study = self.session.study
@@ -130,12 +130,12 @@ class StudyRuns(QObject):
             self.judged.emit()
 
     def stop(self) -> None:
-        """Nobody looks any more."""
+        """Stop: the window is closing."""
         self._waiting = []
         self._timer.stop()
 
     def judge_now(self) -> None:
-        """Without waiting for the hand to rest."""
+        """Check all targets immediately."""
         self._timer.stop()
         while self._waiting:
             self._go_on()

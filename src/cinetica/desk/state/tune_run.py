@@ -1,4 +1,4 @@
-"""A tune on the page, with all that is read off its trace."""
+"""A tune on the page, with everything read from its trace."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from cinetica.reading.reading_off import read_off
 
 @dataclass(frozen=True, eq=False)
 class TuneRun:
-    """A tune on the page: its place among those of its view, which gives letter and ink, and its trace."""
+    """A tune's place in its view, which gives letter and ink, and its trace."""
 
     place: int
     tune: Tune
@@ -27,13 +27,12 @@ class TuneRun:
 
     @cached_property
     def readings(self) -> dict[str, Reading]:
-        """The figures, read off when they are first asked for: the curves do not wait for them."""
+        """The figures, read on first use so that curves need not wait for them."""
         return self.read() if self.read else read_off(self.trace)
 
 
 def run_tunes(tunes: Sequence[tuple[int, Tune]], drill: Drill, clock: Clock) -> list[TuneRun]:
-    """Tunes, each with its place, run on a drill, whose figures will be wanted. ValueError where the take is too long
-    for the clock."""
+    """Run tunes, each with its place, on a drill; ValueError if the take is too long for the clock."""
     traces = simulate_all([tune for _, tune in tunes], drill, clock)
     if not traces or len(traces[0]) > SHORT:
         return [TuneRun(*each, trace) for each, trace in zip(tunes, traces, strict=True)]

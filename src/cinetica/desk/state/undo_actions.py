@@ -1,4 +1,4 @@
-"""Undo and redo by the name of the edit. In the middle of a drag they end it first."""
+"""Undo and redo, labelled with the name of the edit. During a drag they end it first."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from cinetica.desk.state.session import Session
 
 
 class UndoAction(QAction):
-    """A QUndoStack's own action would take back what a drag that still goes on then brings back."""
+    """Undo. A QUndoStack's own action would undo what the drag in progress then restores."""
 
     def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__("Undo", parent)
@@ -37,6 +37,8 @@ class UndoAction(QAction):
 
 
 class RedoAction(QAction):
+    """Redo."""
+
     def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__("Redo", parent)
         self._session = session

@@ -1,1 +1,1 @@
-"""The page Survey: what each number does over its range, which frames forgive, how far a tune can go."""
+"""The page Survey: the effect of each number over its range, press windows, and reach."""

@@ -1,4 +1,4 @@
-"""Work that may take longer than a hand waits: at once where it is quick, else in a thread, and the newest wins."""
+"""Work that may take noticeable time: done at once if quick, else in a thread, and the newest wins."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ Steps = Callable[[], Iterator[tuple[float, Any]]]
 
 
 class BackgroundTask(QObject):
-    """Work of one kind. What is asked later makes what was asked before it stale: that is left, and never shown."""
+    """Work of one kind. A new request makes earlier ones obsolete: they are abandoned, and never shown."""
 
     # What came out, so far or at last; and which share of the work is done.
     came = Signal(object)
@@ -49,16 +49,16 @@ class BackgroundTask(QObject):
 
     @property
     def asking(self) -> bool:
-        """Whether something is under way."""
+        """Whether work is in progress."""
         return self._newest != 0
 
     @property
     def busy(self) -> bool:
-        """Whether something is under way, or waits for the hand to rest."""
+        """Whether work is in progress, or waits for the drag to pause."""
         return self.asking or self._rest.isActive()
 
     def ask(self, steps: Steps, fine: Steps | None = None) -> None:
-        """Begin work; `fine`: what is asked for once nothing else has been for a while."""
+        """Begin work; `fine`: work to do once there has been no other request for a while."""
         self.stop()
         self._fine = fine
         if self._took <= AT_ONCE:
@@ -69,13 +69,13 @@ class BackgroundTask(QObject):
             self._rest.start(RESTING)
 
     def stop(self) -> None:
-        """Leave what is under way."""
+        """Abandon the work in progress."""
         self._newest = 0
         self._fine = None
         self._rest.stop()
 
     def wait(self) -> None:
-        """Until all that was asked for is there; for tests, and for what leaves the window."""
+        """Wait for all results; for tests and exports."""
         from PySide6.QtCore import QCoreApplication
 
         while self.busy:
@@ -134,7 +134,7 @@ class BackgroundTask(QObject):
 
 
 def _words(error: Exception) -> str:
-    """Why work failed, for the person; what nobody has foreseen goes to the log, too."""
+    """Why work failed, for the user; unexpected errors are also logged."""
     if isinstance(error, ValueError):
         return str(error)
     log.error("survey", exc_info=error)
@@ -145,6 +145,7 @@ def once(work: Callable[[], Any]) -> Steps:
     """Work of one step."""
 
     def steps() -> Iterator[tuple[float, Any]]:
+        """Do the work."""
         yield 1.0, work()
 
     return steps

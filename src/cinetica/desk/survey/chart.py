@@ -1,4 +1,4 @@
-"""A chart on paper: two scales with their grid and numbers, on which the views of the page Survey draw."""
+"""A chart: two scales with grid and numbers, on which the views of Survey draw."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ AIR = 8
 
 @dataclass(frozen=True)
 class Scales:
-    """Where numbers stand: x from `left` to `right`, y from `bottom` to `top`, on the pixels of `room`."""
+    """The scales: x from `left` to `right`, y from `bottom` to `top`, on the pixels of `room`."""
 
     room: QRectF
     left: float
@@ -31,23 +31,28 @@ class Scales:
     top: float
 
     def x(self, value: float) -> float:
+        """The pixel of x."""
         return self.room.left() + (value - self.left) / (self.right - self.left) * self.room.width()
 
     def y(self, value: float) -> float:
+        """The pixel of y."""
         return self.room.bottom() - (value - self.bottom) / (self.top - self.bottom) * self.room.height()
 
     def point(self, x: float, y: float) -> QPointF:
+        """The pixel of a point."""
         return QPointF(self.x(x), self.y(y))
 
     def x_of(self, pixel: float) -> float:
+        """The x of a pixel."""
         return self.left + (pixel - self.room.left()) / max(1.0, self.room.width()) * (self.right - self.left)
 
     def y_of(self, pixel: float) -> float:
+        """The y of a pixel."""
         return self.bottom + (self.room.bottom() - pixel) / max(1.0, self.room.height()) * (self.top - self.bottom)
 
 
 def number_text(value: float) -> str:
-    """A number with as many digits as are read."""
+    """A number with as many digits as can be read."""
     return f"{value:.6g}".replace("-", "−")
 
 
@@ -57,14 +62,14 @@ def told(value: float) -> str:
 
 
 def room_in(area: QRectF) -> QRectF:
-    """The part of an area that is left for the curves, beside the numbers of the scales and under the title."""
+    """The part of an area for the curves, beside the numbers of the scales and below the title."""
     left = look.width("−0.0005", 8) + AIR
     over = look.height(9, bold=True) + look.height(8) / 2 + AIR / 2
     return area.adjusted(left, over, -look.px(14), -(look.height(8) + look.height(9) + AIR))
 
 
 def padded(low: float, high: float) -> tuple[float, float]:
-    """A range with some air; never empty."""
+    """A range with a margin; never empty."""
     if not (math.isfinite(low) and math.isfinite(high)):
         return 0.0, 1.0
     span = high - low
@@ -76,7 +81,7 @@ def padded(low: float, high: float) -> tuple[float, float]:
 def paint_scales(
     painter: QPainter, scales: Scales, palette: look.Palette, title: str, across: str, cut: list[str]
 ) -> None:
-    """Paper, grid, numbers and titles; `cut` gets what had to be shortened."""
+    """Paint background, grid, numbers and titles; appends elided texts to `cut`."""
     room = scales.room
     painter.fillRect(room, QColor(palette.paper))
     painter.setFont(look.font(8))
@@ -120,7 +125,7 @@ def paint_scales(
 
 
 def short(painter: QPainter, text: str, wide: float, cut: list[str]) -> str:
-    """A text as it fits; what had to be shortened is added to `cut`, to be told by the tooltip."""
+    """The text elided to fit; the whole text is then appended to `cut`, for the tooltip."""
     shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(wide))
     if shown != text:
         cut.append(text)
@@ -130,7 +135,7 @@ def short(painter: QPainter, text: str, wide: float, cut: list[str]) -> str:
 def paint_letter(
     painter: QPainter, at: QPointF, place: int, palette: look.Palette, *, chosen: bool = False, ghost: bool = False
 ) -> None:
-    """The letter of a tune on its own disc, where it can be taken hold of."""
+    """Paint the letter of a tune on its disc, which can be dragged."""
     radius = look.height(9) / 2 + 2
     ink = look.ink(palette, place)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -163,13 +168,13 @@ def nearest(at: QPointF, letters: Sequence[tuple[int, Tune, QPointF]]) -> Tune |
 
 
 def hatch(palette: look.Palette, *, other_way: bool = False) -> QBrush:
-    """What is wanted: hatched, so that it reads without colour."""
+    """The hatching of what is wanted, which can be read without colour."""
     pattern = Qt.BrushStyle.FDiagPattern if other_way else Qt.BrushStyle.BDiagPattern
     return QBrush(look.mixed(QColor(palette.accent), QColor(palette.paper), 0.6), pattern)
 
 
 def rounded_for(parameter: Parameter, value: float, span: float) -> float:
-    """A value as a person would set it on a scale of this span, within what is allowed."""
+    """A value rounded for a scale of this span, within its limits."""
     if parameter.kind == "whole":
         value = float(round(value))
     else:

@@ -1,4 +1,4 @@
-"""What stands over the views of the page Survey: which number, over which range, which figures, which tune."""
+"""The controls above the views of Survey: number, range, figures and tune."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ MOST_FIGURES = 4
 
 
 class ListChooser(Chooser):
-    """A list of (id, words), which is filled anew where it is another one."""
+    """A list of (id, words), filled again only if it changes."""
 
     def __init__(self, name: str, letters: int, chosen: Callable[[str], None]) -> None:
         super().__init__()
@@ -31,6 +31,7 @@ class ListChooser(Chooser):
         self.activated.connect(lambda _: chosen(str(self.currentData())))
 
     def fill(self, entries: list[tuple[str, str]], chosen: str) -> None:
+        """Fill the list."""
         if entries != self._entries:
             self._entries = entries
             self.clear()
@@ -42,7 +43,7 @@ class ListChooser(Chooser):
 
 
 class NumberChooser(ListChooser):
-    """Which number of the tunes; `which` is the field of what is asked that it sets."""
+    """Chooses a number; `which` is the field of the request that it sets."""
 
     def __init__(self, name: str, asked: Asked, which: str, view: View) -> None:
         super().__init__(name, 18, self._choose)
@@ -53,6 +54,7 @@ class NumberChooser(ListChooser):
         self._view.changed.emit()
 
     def renew(self) -> None:
+        """Update the list."""
         chosen = self._view.number_called(getattr(self._asked, self._which), other=self._which == "other")
         self.fill(
             [(each.id, f"{each.label} ({each.section.lower()})") for each in self._view.numbers],
@@ -61,7 +63,7 @@ class NumberChooser(ListChooser):
 
 
 class TuneChooser(ListChooser):
-    """Which tune is asked of."""
+    """Chooses a tune."""
 
     def __init__(self, view: View) -> None:
         super().__init__("Tune", 10, self._choose)
@@ -72,6 +74,7 @@ class TuneChooser(ListChooser):
         self._view.changed.emit()
 
     def renew(self) -> None:
+        """Update the list."""
         chosen = self._view.tune
         self.fill(
             [(tune.name, f"{look.letter(place)} {tune.name}") for place, tune in self._view.tunes],
@@ -80,7 +83,7 @@ class TuneChooser(ListChooser):
 
 
 class FigureChooser(ListChooser):
-    """One figure; with `none` it may be none."""
+    """Chooses a figure; with `none` it may be none."""
 
     def __init__(
         self, name: str, view: View, get: Callable[[], str], put: Callable[[str], None], none: str = ""
@@ -93,12 +96,13 @@ class FigureChooser(ListChooser):
         self._view.changed.emit()
 
     def renew(self) -> None:
+        """Update the list."""
         none = [("", self._none)] if self._none else []
         self.fill([*none, *((each.id, each.label) for each in self._view.measures)], self._get())
 
 
 class FiguresButton(OpensButton):
-    """Several figures, one over the other."""
+    """Chooses several figures, to be shown above one another."""
 
     def __init__(self, view: View) -> None:
         super().__init__("Figures")
@@ -111,6 +115,7 @@ class FiguresButton(OpensButton):
         self.setMenu(menu)
 
     def renew(self) -> None:
+        """Update the label."""
         known = {measure.id: measure.label for measure in self._view.measures}
         chosen = [known[id] for id in self._view.ids if id in known]
         self.setText(chosen[0] if len(chosen) == 1 else f"{len(chosen)} figures" if chosen else "Figures")
@@ -137,7 +142,7 @@ class FiguresButton(OpensButton):
 
 
 class RangeBoxes(QWidget):
-    """From where to where a number goes."""
+    """The range of a number."""
 
     def __init__(self, view: View, parameter: Callable[[], Parameter | None]) -> None:
         super().__init__()
@@ -159,6 +164,7 @@ class RangeBoxes(QWidget):
             row.addWidget(widget)
 
     def renew(self) -> None:
+        """Update the range."""
         parameter = self._parameter()
         if parameter is None or not self._view.tunes:
             return

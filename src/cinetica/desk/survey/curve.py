@@ -1,4 +1,4 @@
-"""Curve: figures against one number over its range, a line for each tune, and a letter where the number stands now."""
+"""Curve: figures against one number over its range, a line per tune, and a letter at its current value."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -37,7 +38,7 @@ SAMPLES = 200
 
 @dataclass(frozen=True, eq=False)
 class Curves:
-    """`values`: for each tune its figures by id, arrays as long as `at`; NaN where a figure does not show."""
+    """`values`: for each tune its figures by id, arrays as long as `at`; NaN where a figure is absent."""
 
     number: Parameter
     ids: tuple[str, ...]
@@ -46,6 +47,8 @@ class Curves:
 
 
 class CurveView(View):
+    """Figures against one number."""
+
     WORDS = "Curve"
     TIP = "Figures against one number over its range"
     GUIDE = "What does this number do at all"
@@ -56,9 +59,11 @@ class CurveView(View):
         self.range = RangeBoxes(self, lambda: self.parameter)
         self.figures = FiguresButton(self)
 
+    @override
     def controls(self) -> list[Any]:
         return [self.figures, self.number, self.range]
 
+    @override
     def refresh_controls(self) -> None:
         self.number.renew()
         self.range.renew()
@@ -66,8 +71,10 @@ class CurveView(View):
 
     @property
     def parameter(self) -> Parameter | None:
+        """The number."""
         return self.number_called(self.asked.number)
 
+    @override
     def key(self) -> tuple[Any, ...]:
         number, drill = self.parameter, self.drill
         range = self.range_of(number) if number and self.tunes else (0.0, 1.0)
@@ -75,6 +82,7 @@ class CurveView(View):
         return (number, tuple(self.ids), drill and drill.take, drill and drill.course, self.session.study.clock,
                 range, len(tunes), *tunes)  # fmt: skip
 
+    @override
     def ask(self) -> None:
         number, drill, clock, ids = self.parameter, self.drill, self.session.study.clock, self.ids
         assert number is not None
@@ -82,6 +90,7 @@ class CurveView(View):
         at, tunes = points(number, *self.range_of(number), SAMPLES), self.tunes
 
         def work() -> Curves:
+            """Run the tunes."""
             found = run_each_and_read([tune for _, tune in tunes], drill, clock, {number.id: at}, ids)
             return Curves(number, tuple(ids), at, [(*each, read) for each, read in zip(tunes, found, strict=True)])
 
@@ -90,7 +99,7 @@ class CurveView(View):
     # Painting
 
     def scales_of(self, row: int) -> Scales:
-        """Of the figure in this row."""
+        """The scales of the figure in this row."""
         assert self.result is not None
         high = self.height() / len(self.result.ids)
         id = self.result.ids[row]
@@ -113,6 +122,7 @@ class CurveView(View):
             if target.measure == id and any(target.concerns(name) for name in names)
         ]  # fmt: skip
 
+    @override
     def paint(self, painter: QPainter) -> None:
         for row, id in enumerate(self.result.ids):
             self._paint_figure(painter, row, id)
@@ -145,7 +155,7 @@ class CurveView(View):
             paint_letter(painter, at, place, look.worn(), chosen=bool(self.tune and tune.name == self.tune[1].name))
 
     def _dots(self, row: int, id: str, scales: Scales) -> list[tuple[int, Tune, QPointF]]:
-        """Where each tune stands now; at the foot of the paper where the figure does not show."""
+        """Where each tune is now; at the bottom edge if the figure is absent."""
         found = []
         for shown in self.session.shown:
             tune = next((each for place, each in self.tunes if place == shown.place and each is shown.tune), None)
@@ -170,6 +180,7 @@ class CurveView(View):
     def _row_at(self, at: QPointF) -> int:
         return min(max(int(at.y() / max(1.0, self.height() / len(self.result.ids))), 0), len(self.result.ids) - 1)
 
+    @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         tune = self._dot_at(event.position()) if event.button() == Qt.MouseButton.LeftButton else None
         if tune is not None:
@@ -177,6 +188,7 @@ class CurveView(View):
             self.session.begin(f"{self.result.number.label} of {tune.name}")
             self.changed.emit()
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.result is None:
             return
@@ -203,6 +215,7 @@ class CurveView(View):
         unit = f" {number.unit}" if number.unit else ""
         self.said.emit(f"{number.label} {value}{unit}: {BY_ID[id].label} {', '.join(said)} {BY_ID[id].unit}".rstrip())
 
+    @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, chosen = event.key(), self.tune
         if self.result is None or chosen is None:
@@ -223,6 +236,7 @@ class CurveView(View):
         else:
             super().keyPressEvent(event)
 
+    @override
     def table(self) -> Table:
         if self.result is None:
             return (), []
@@ -243,7 +257,7 @@ class CurveView(View):
 def _with_stairs(
     at: NDArray[np.float64], values: NDArray[np.float64], stairs: bool
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """The points of a curve; of one that comes in whole steps along these."""
+    """The points of a curve; as steps if the figure counts whole things."""
     if not stairs:
         return at, values
     half = (at[1] - at[0]) / 2 if len(at) > 1 else 0.5

@@ -1,4 +1,4 @@
-"""Map: two numbers span the paper, a figure is level lines on it, and each tune is a letter that can be dragged."""
+"""Map: two numbers span the plane, a figure is drawn as contour lines, and each tune is a draggable letter."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -36,6 +37,8 @@ STEPS = {
 
 
 class MapView(View):
+    """A figure over two numbers."""
+
     WORDS = "Map"
     TIP = "A figure over two numbers, as level lines"
     GUIDE = "A place where two targets are met"
@@ -55,33 +58,38 @@ class MapView(View):
     def _put_figure(self, id: str) -> None:
         self.asked.figures = [id, *(each for each in self.asked.figures[1:] if each != id)]
 
+    @override
     def controls(self) -> list[Any]:
         return [self.tunes_chooser, self.figure, self.second, self.x_number, self.x_range, self.y_number, self.y_range]
 
+    @override
     def rows_of_controls(self) -> list[list[Any]]:
         controls = self.controls()
         return [controls[:3], controls[3:]]
 
+    @override
     def refresh_controls(self) -> None:
         for control in self.controls():
             control.renew()
 
     @property
     def drawn(self) -> list[str]:
-        """The figure, and the one laid over it."""
+        """The figure, and the one drawn with it."""
         known = [measure.id for measure in self.measures]
         return list(dict.fromkeys([self.id, *([self.asked.second] if self.asked.second in known else [])]))
 
     @property
     def x_parameter(self) -> Parameter | None:
+        """The number across."""
         return self.number_called(self.asked.number)
 
     @property
     def y_parameter(self) -> Parameter | None:
-        """Another one than that across."""
+        """The number up, which differs from the one across."""
         found, x = self.number_called(self.asked.other, other=True), self.x_parameter
         return found if found is not x else next((each for each in self.numbers if each is not x), None)
 
+    @override
     def key(self) -> tuple[Any, ...]:
         x, y, drill, chosen = self.x_parameter, self.y_parameter, self.drill, self.tune
         if x is None or y is None or chosen is None or drill is None:
@@ -91,6 +99,7 @@ class MapView(View):
         return (x, y, tuple(self.drawn), drill.take, drill.course, drill.targets, self.session.study.clock,
                 self.range_of(x), self.range_of(y), chosen[1].name, rest)  # fmt: skip
 
+    @override
     def ask(self) -> None:
         x, y, drill, chosen = self.x_parameter, self.y_parameter, self.drill, self.tune
         if x is None or y is None or chosen is None or drill is None:
@@ -107,12 +116,14 @@ class MapView(View):
 
     @property
     def scales(self) -> Scales:
+        """The scales."""
         found: Map = self.result
         room = room_in(QRectF(0, 0, self.width(), self.height()))
         right = found.across[-1] if len(found.across) > 1 else found.across[0] + 1
         top = found.up[-1] if len(found.up) > 1 else found.up[0] + 1
         return Scales(room, float(found.across[0]), float(right), float(found.up[0]), float(top))
 
+    @override
     def paint(self, painter: QPainter) -> None:
         found: Map = self.result
         scales, measure = self.scales, BY_ID[self.result.ids[0]]
@@ -140,7 +151,7 @@ class MapView(View):
             paint_letter(painter, at, place, look.worn(), chosen=tune.name == found.tune.name)
 
     def _paint_wash(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
-        """The higher a figure, the more ink, band by band between the lines."""
+        """Shade the bands between the lines, darker for higher figures."""
         self._taken: list[QRectF] = []
         edges = [level for level, _ in found.lines[self.result.ids[0]]]
         bands = np.digitize(np.nan_to_num(values, nan=-np.inf), edges)
@@ -162,7 +173,7 @@ class MapView(View):
             self._say_nowhere(painter, scales, found, values)
 
     def _say_nowhere(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
-        """Words in the middle of where the figure does not show, if there is room."""
+        """Label the middle of the region without the figure, if there is room."""
         rows, columns = np.nonzero(~np.isfinite(values))
         middle = int(np.argmin(np.hypot(rows - rows.mean(), columns - columns.mean())))
         at = scales.point(float(found.across[columns[middle]]), float(found.up[rows[middle]]))
@@ -235,6 +246,7 @@ class MapView(View):
             return None
         return nearest(at, self._letters(self.scales))
 
+    @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton or self.result is None or self.tune is None:
             return
@@ -258,6 +270,7 @@ class MapView(View):
         y = rounded_for(found.y, scales.y_of(at.y()), scales.top - scales.bottom)
         self.drag_numbers(tune, [(found.x, x), (found.y, y)])
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.result is None:
             return
@@ -289,6 +302,7 @@ class MapView(View):
         )
         self.said.emit(f"{where}: {', '.join(said)}{met}")
 
+    @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())
         if key not in STEPS or self.result is None or self.tune is None:
@@ -305,6 +319,7 @@ class MapView(View):
                 changes.append((number, rounded_for(number, float(tune.get(number.id)) + by, span)))
         self.drag_numbers(tune, changes)
 
+    @override
     def table(self) -> Table:
         if self.result is None:
             return (), []
@@ -321,7 +336,7 @@ class MapView(View):
 
 
 def _places_on(lines: list[Grid]) -> list[tuple[float, float]]:
-    """Where a level line may bear its value: on the longest piece, in its middle first."""
+    """Where a contour line may carry its value: on its longest piece, in the middle first."""
     if not lines:
         return []
     longest = max(lines, key=len)

@@ -1,4 +1,4 @@
-"""The page Survey: its five views, and what stands over them."""
+"""The page Survey: its five views, and the controls above them."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.page import Page
@@ -23,8 +24,11 @@ VIEWS: tuple[type[View], ...] = (CurveView, MapView, WindowsView, ReachView, Sen
 
 
 class SurveyPage(Page):
-    """`picture_wanted`, `numbers_wanted`, `shown_wanted`: the view that is shown is wanted as a picture, as a table, or
-    in the report."""
+    """The views.
+
+    `picture_wanted`, `numbers_wanted`, `shown_wanted`: emitted to export the current view as a picture or table, or to
+    add it to the report.
+    """
 
     picture_wanted = Signal()
     numbers_wanted = Signal()
@@ -98,6 +102,7 @@ class SurveyPage(Page):
         layout.addWidget(self.said)
 
     @property
+    @override
     def guide(self) -> str:
         return self.view.GUIDE
 
@@ -105,14 +110,15 @@ class SurveyPage(Page):
 
     @property
     def view(self) -> View:
-        """The one that is shown."""
+        """The current view."""
         return self.views[self._stack.currentIndex()]
 
     def view_called(self, words: str) -> View:
+        """The view with this button."""
         return next(view for view in self.views if words == view.WORDS)
 
     def show_view(self, words: str) -> None:
-        """Show a view by the words of its button."""
+        """Show the view with this button."""
         self.view.leave()
         number = next(place for place, view in enumerate(self.views) if words == view.WORDS)
         self._buttons.button(number).setChecked(True)
@@ -127,7 +133,7 @@ class SurveyPage(Page):
                 self.view.setFocus()
 
     def survey(self, number: str, tune: str = "") -> None:
-        """The curve of a number of a tune."""
+        """Show the curve of a tune's number."""
         self.asked.number = number
         self.asked.tune = tune or self.asked.tune
         self.show_view("Curve")
@@ -136,21 +142,26 @@ class SurveyPage(Page):
         if self._entered and self.session.ready:
             self.view.renew()
 
+    @override
     def enter(self) -> None:
         self._entered = self.view.entered = True
         self._renew()
 
     @property
+    @override
     def first(self) -> QWidget:
         return self.view
 
+    @override
     def leave(self) -> None:
         self._entered = False
         self.view.leave()
 
+    @override
     def keep(self, settings: Store) -> None:
         settings.set(Kept.SURVEY, [self.view.WORDS, self.asked.number, self.asked.other, *self.asked.figures])
 
+    @override
     def restore(self, settings: Store) -> None:
         kept = settings.get(Kept.SURVEY)
         if len(kept) >= 4 and kept[0] in [view.WORDS for view in self.views]:

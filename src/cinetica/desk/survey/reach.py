@@ -9,6 +9,7 @@ from typing import Any
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -43,7 +44,7 @@ TIPS = (
 
 @dataclass(frozen=True, eq=False)
 class Found:
-    """Outlines for each tune (with its place), standing and running, and the reach of the tune that is asked of."""
+    """Outlines for each tune (with its place), standing and running, and the reach of the chosen tune."""
 
     outlines: list[tuple[int, Tune, dict[str, Outline]]]
     tune: Tune
@@ -51,11 +52,13 @@ class Found:
 
     @property
     def lowest(self) -> float:
-        """The lowest difference in height that was asked, in u."""
+        """The lowest difference in height, in u."""
         return self.reaches[RUNNING].gaps[0].level
 
 
 class ReachView(View):
+    """How far each tune goes."""
+
     WORDS = "Reach"
     TIP = "How wide a gap and how high a step each tune can cross"
     GUIDE = "The widest gap and the highest step"
@@ -82,16 +85,20 @@ class ReachView(View):
         self.setFocusProxy(self.rows)
         self.rows.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
 
+    @override
     def controls(self) -> list[Any]:
         return [self.tune_chooser, self.over]
 
+    @override
     def refresh_controls(self) -> None:
         self.tune_chooser.renew()
 
+    @override
     def key(self) -> tuple[Any, ...]:
         tunes = tuple(tune for _, tune in self.tunes)
         return (self.session.study.clock, self.tune and self.tune[1], len(tunes), *tunes)
 
+    @override
     def ask(self) -> None:
         tunes, chosen, clock = self.tunes, self.tune, self.session.study.clock
         if chosen is None or chosen[1].view != "side":
@@ -99,6 +106,7 @@ class ReachView(View):
             return
 
         def steps() -> Iterator[tuple[float, Any]]:
+            """Run the outlines, then the gaps."""
             asked = [(tune, start) for _, tune in tunes for start in STARTS]
             drawn = on_all_cores(lambda each: outline(each[0], clock, each[1]), asked)
             yield 0.5, None
@@ -109,10 +117,12 @@ class ReachView(View):
 
         self.task.ask(steps)
 
+    @override
     def _take(self, result: Any) -> None:
         super()._take(result)
         self._fill()
 
+    @override
     def _fail(self, why: str) -> None:
         super()._fail(why)
         self.rows.hide()
@@ -143,6 +153,7 @@ class ReachView(View):
         under = look.height(9) * 6 + look.px(12)
         self.rows.setGeometry(self.width() - wide, 0, wide, max(10, self.height() - under))
 
+    @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._place_rows()
@@ -158,7 +169,7 @@ class ReachView(View):
         return QRectF(0, 0, self.width() - self.rows.width() - 4, self.height())
 
     def _anchor(self) -> tuple[float, float]:
-        """Where the feet are taken to stand."""
+        """Where the feet are assumed to stand."""
         shown = self.session.reference_shown
         if not self.over.isChecked() or shown is None:
             return 0.0, 0.0
@@ -180,6 +191,7 @@ class ReachView(View):
             right, bottom = left + room.width() / unit, top - room.height() / unit
         return Scales(room, x0 + left, x0 + right, y0 + bottom, y0 + top)
 
+    @override
     def paint(self, painter: QPainter) -> None:
         scales, (x0, y0) = self._scales(), self._anchor()
         title = "Where the feet can come to: thin from standing, thick from running"
@@ -221,7 +233,7 @@ class ReachView(View):
             painter.drawLine(scales.point(scales.left, 0.0), scales.point(0.0, 0.0))
 
     def _paint_words(self, painter: QPainter) -> None:
-        """Steps and falls of the tune, under the table."""
+        """Paint steps and falls of the tune, below the table."""
         found: Found = self.result
         ran, stand = found.reaches[RUNNING], found.reaches[STANDING]
         fall = "no fall off the edge in this time" if ran.fall is None else (
@@ -243,6 +255,7 @@ class ReachView(View):
         box = QRectF(self.rows.x() + 4, top, self.rows.width() - 8, self.height() - top)
         painter.drawText(box, Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft, text)
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.result is None:
             return
@@ -262,6 +275,7 @@ class ReachView(View):
             f"{number_text(round(x, 2))} u far, {number_text(round(y, 2))} u high; farthest there: {'; '.join(told)}"
         )
 
+    @override
     def table(self) -> Table:
         if self.result is None:
             return (), []

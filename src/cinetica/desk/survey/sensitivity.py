@@ -1,4 +1,4 @@
-"""Sensitivity: the numbers that move a figure, the strongest first; those that do not are said to be so."""
+"""Sensitivity: the numbers that change a figure, the strongest first, and those that do not."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPen
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -22,11 +23,15 @@ MOST_ROWS = 14
 
 @dataclass(frozen=True, eq=False)
 class Found:
+    """The sensitivities, and targets that are barely met."""
+
     sensitivities: SensitivityReport
     near: list[tuple[Verdict, float]]
 
 
 class SensitivityView(View):
+    """Which numbers change a figure."""
+
     WORDS = "Sensitivity"
     TIP = "Which numbers move a figure most, and which do not"
     GUIDE = "Which numbers matter"
@@ -41,17 +46,21 @@ class SensitivityView(View):
     def _put(self, id: str) -> None:
         self.asked.figures = [id, *(each for each in self.asked.figures[1:] if each != id)]
 
+    @override
     def controls(self) -> list[Any]:
         return [self.tune_chooser, self.figure]
 
+    @override
     def refresh_controls(self) -> None:
         for control in self.controls():
             control.renew()
 
+    @override
     def key(self) -> tuple[Any, ...]:
         drill = self.drill
         return (self.id, drill, self.session.study.clock, self.tune and self.tune[1])
 
+    @override
     def ask(self) -> None:
         drill, chosen, study, id = self.drill, self.tune, self.session.study, self.id
         if drill is None or chosen is None:
@@ -75,6 +84,7 @@ class SensitivityView(View):
         top = look.height(10) + look.px(14)
         return QRectF(8, top + row * self._row_high, self.width() - 16, self._row_high)
 
+    @override
     def paint(self, painter: QPainter) -> None:
         found: SensitivityReport = self.result.sensitivities
         unit = f" {found.measure.unit}" if found.measure.unit else ""
@@ -125,7 +135,7 @@ class SensitivityView(View):
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def words_of(self, sensitivity: Sensitivity) -> str:
-        """How a number moves the figure, in words."""
+        """How a number changes the figure, in words."""
         unit = self.result.sensitivities.measure.unit
         if sensitivity.share is None or sensitivity.change is None:
             return "the figure appears or disappears"
@@ -135,7 +145,7 @@ class SensitivityView(View):
         return text.replace("-", "−")
 
     def _paint_rest(self, painter: QPainter, found: SensitivityReport) -> None:
-        """What does not matter, what more there is, and the targets that stand near their edge."""
+        """Paint what has no effect, what was left out, and targets that are barely met."""
         lines = []
         if len(found.order) > MOST_ROWS:
             lines.append(f"And, with less: {', '.join(each.parameter.label for each in found.order[MOST_ROWS:])}.")
@@ -162,6 +172,7 @@ class SensitivityView(View):
             return None
         return next((row for row in range(len(self._shown)) if self._row_rect(row).contains(at)), None)
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         row = self._row_at(event.position())
         if row is None:
@@ -170,6 +181,7 @@ class SensitivityView(View):
         parameter = self._shown[row].parameter
         self.said.emit(f"{parameter.label}: {parameter.meaning} A click draws its curve.")
 
+    @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         row = self._row_at(event.position())
         if row is not None:
@@ -182,8 +194,9 @@ class SensitivityView(View):
         self.wants_curve()
 
     def wants_curve(self) -> None:
-        """Put in by the page: the curve of the number that is asked for."""
+        """Replaced by the page: shows the curve of a number."""
 
+    @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
         if self.result is None or not self._shown:
@@ -196,6 +209,7 @@ class SensitivityView(View):
         else:
             super().keyPressEvent(event)
 
+    @override
     def table(self) -> Table:
         if self.result is None:
             return (), []

@@ -1,4 +1,4 @@
-"""What a view of the page Survey is: one of those that ask many runs, of which one is shown."""
+"""The base class of the views of Survey, each of which evaluates many runs."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from typing import Any
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
@@ -36,9 +37,10 @@ BY_ID = {measure.id: measure for measure in MEASURES}
 
 @dataclass
 class Asked:
-    """What is asked of, by all views alike: a number and another one, figures, and a tune by its name. Where nothing
-    was chosen yet, what the drill is about (`View.ids`, `number_called`); a number without a range has the comfortable
-    one."""
+    """What all views are asked for: two numbers, figures, and a tune by its name.
+
+    Without a choice it is what the drill is about (`View.ids`, `number_called`), and the comfortable range of a number.
+    """
 
     number: str = ""
     other: str = ""
@@ -49,7 +51,7 @@ class Asked:
 
 
 class View(QWidget):
-    """`said`: what there is to say of what is under the mouse; `changed`: something else is asked for."""
+    """`said`: emitted with what is under the mouse; `changed`: the request has changed."""
 
     said = Signal(str)
     changed = Signal()
@@ -83,18 +85,18 @@ class View(QWidget):
     # What a view makes of itself
 
     def controls(self) -> list[QWidget]:
-        """What stands over it, from left to right."""
+        """The controls above the view, from left to right."""
         return []
 
     def rows_of_controls(self) -> list[list[QWidget]]:
-        """The same in rows, one under the other."""
+        """The controls in rows, from the top."""
         return [self.controls()]
 
     def refresh_controls(self) -> None:
-        """Something that they offer may be other than before."""
+        """Update the controls."""
 
     def key(self) -> tuple[Any, ...]:
-        """All that the result depends on: objects count by what they are, not by what they hold."""
+        """All that the result depends on; objects are compared by identity, not content."""
         raise NotImplementedError
 
     def ask(self) -> None:
@@ -102,17 +104,17 @@ class View(QWidget):
         raise NotImplementedError
 
     def paint(self, painter: QPainter) -> None:
-        """Draw the result. It may be of what was asked before: all that is drawn is its own."""
+        """Paint the result, which may be of an earlier request."""
         raise NotImplementedError
 
     def table(self) -> Table:
-        """What is shown, as rows of text under their head."""
+        """What is shown, as rows of text with headings."""
         raise NotImplementedError
 
     # What is shown
 
     def renew(self) -> None:
-        """Ask again where something is other than before."""
+        """Ask again if something has changed."""
         if not self.entered or not self.session.ready:
             return
         self.refresh_controls()
@@ -125,6 +127,7 @@ class View(QWidget):
         self.update()
 
     def leave(self) -> None:
+        """Abandon the work: the view is hidden."""
         self.entered = False
         self.task.stop()
         self._key = None
@@ -140,8 +143,9 @@ class View(QWidget):
     def _tell_how_far(self, share: float) -> None:
         self.said.emit("" if share >= 1.0 else f"{100 * share:.0f} % of the runs")
 
+    @override
     def event(self, event: QEvent) -> bool:
-        """The tooltip tells what was shortened when it was painted last."""
+        """Let the tooltip show what was elided in the last paint."""
         if event.type() == QEvent.Type.Paint:
             self.cut = []
             done = super().event(event)
@@ -151,6 +155,7 @@ class View(QWidget):
             return done
         return super().event(event)
 
+    @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.fillRect(self.rect(), QColor(getattr(look.worn(), self.GROUND)))
@@ -164,23 +169,24 @@ class View(QWidget):
 
     @property
     def drill(self) -> Drill | None:
+        """The current drill."""
         return self.session.drill
 
     @property
     def tunes(self) -> list[tuple[int, Tune]]:
-        """Those that are shown, each with its place."""
+        """The visible tunes, each with its place."""
         return [(place, tune) for place, tune in self.session.tunes if not self.session.is_hidden(tune)]
 
     @property
     def tune(self) -> tuple[int, Tune] | None:
-        """The one that is asked of, or else the reference."""
+        """The chosen tune, or else the reference."""
         tunes, reference = self.tunes, self.session.reference
         chosen = next((each for each in tunes if each[1].name == self.asked.tune), None)
         return chosen or next((each for each in tunes if each[1] is reference), tunes[0] if tunes else None)
 
     @property
     def numbers(self) -> list[Parameter]:
-        """Those that matter to one of the tunes."""
+        """The numbers that matter to at least one tune."""
         tunes = [tune for _, tune in self.tunes]
         kept = self._numbers
         if len(kept[0]) != len(tunes) or any(one is not other for one, other in zip(kept[0], tunes, strict=True)):
@@ -193,14 +199,13 @@ class View(QWidget):
 
     @property
     def measures(self) -> list[Measure]:
-        """Those of the view of the drill."""
+        """The measures of the drill's view."""
         view = self.drill.view if self.drill else "side"
         return [measure for measure in MEASURES if view in measure.views]
 
     @property
     def ids(self) -> list[str]:
-        """The figures that were chosen, of those that this view has; or else the first of `TELLING` that the drill
-        shows."""
+        """The chosen figures that this view has, or else the first of `TELLING` that the drill shows."""
         known = [measure.id for measure in self.measures]
         chosen = [id for id in self.asked.figures if id in known]
         shown = {id for each in self.session.shown for id in each.readings}
@@ -212,13 +217,13 @@ class View(QWidget):
         return self.ids[0]
 
     def number_called(self, id: str, *, other: bool = False) -> Parameter | None:
-        """A number by its id, or else one that has much to do with the figure; `other`: a second such."""
+        """A number by its id, or else one that affects the figure; `other`: a second one."""
         numbers = {each.id: each for each in self.numbers}
         usual = [each for each in (*TELLING.get(self.id, ()), *numbers) if each in numbers]
         return numbers.get(id) or (numbers[usual[min(int(other), len(usual) - 1)]] if usual else None)
 
     def range_of(self, parameter: Parameter) -> tuple[float, float]:
-        """The range that was asked for, or the comfortable one, widened to the values that there are."""
+        """The chosen range or the comfortable one, widened to the current values."""
         asked = self.asked.ranges.get(parameter.id)
         if asked is not None:
             return asked
@@ -226,7 +231,7 @@ class View(QWidget):
         return min(parameter.comfort[0], *values), max(parameter.comfort[1], *values)
 
     def set_range(self, parameter: Parameter, low: float, high: float) -> None:
-        """Ask for another range; one outside the hard one is refused in words. Whole numbers go from one to another."""
+        """Choose a range; one beyond the limits is refused. Whole numbers range between whole numbers."""
         if parameter.kind == "whole":
             low, high = float(round(low)), float(round(high))
         if not parameter.low <= low < high <= parameter.high:
@@ -239,20 +244,22 @@ class View(QWidget):
 
     # What the hand holds: a tune by its name, or whatever the view takes hold of
 
+    @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._held:
             self._held = None
             self.session.end()
 
     def _let_go(self) -> None:
-        """The edit that was dragged has been ended from outside."""
+        """End the drag: its edit was ended elsewhere."""
         self._held = None
 
+    @override
     def leaveEvent(self, event: QEvent) -> None:
         self.said.emit("")
 
     def drag_numbers(self, tune: Tune, changes: list[tuple[Parameter, float]]) -> None:
-        """Set numbers of a tune, in an edit that has begun or in one of its own."""
+        """Set numbers of a tune, in the edit in progress or in a new one."""
         now = self.session.study.tune(tune.name)
         self.session.set_values(f"{' and '.join(each.label for each, _ in changes)} of {tune.name}",
                                 [(now.name, each, _typed(each, value)) for each, value in changes])  # fmt: skip

@@ -1,4 +1,4 @@
-"""Windows: a press of the take is shifted frame by frame; a lane for each tune and clock says what became of it."""
+"""Windows: a press of the take is shifted frame by frame; a lane per tune and clock shows what becomes of it."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
@@ -41,6 +42,8 @@ from cinetica.reading.survey.press_windows import (
 
 
 class WindowsView(WindowsPaper):
+    """The windows of a press."""
+
     WORDS = "Windows"
     TIP = "On which frames a press of jump works, and what becomes of it on the others"
     GUIDE = "The rooftop is unfair"
@@ -65,6 +68,7 @@ class WindowsView(WindowsPaper):
         self.held.toggled.connect(lambda _: self.renew())
         self.tune_chooser = TuneChooser(self)
 
+    @override
     def controls(self) -> list[Any]:
         return [self.press_chooser, self.goal_chooser, self.scatter, self.held, self.tune_chooser]
 
@@ -78,13 +82,16 @@ class WindowsView(WindowsPaper):
 
     @property
     def presses(self) -> tuple[Press, ...]:
+        """The presses of jump."""
         return jump_presses(self.drill.take) if self.drill and self.drill.view == "side" else ()
 
     @property
     def press(self) -> Press | None:
+        """The chosen press."""
         presses = self.presses
         return presses[min(self.which, len(presses) - 1)] if presses else None
 
+    @override
     def refresh_controls(self) -> None:
         listed = [
             (str(place), f"press {place + 1}: {start} to {end}") for place, (start, end) in enumerate(self.presses)
@@ -101,6 +108,7 @@ class WindowsView(WindowsPaper):
         self.goal_chooser.fill([(ANYWHERE, "down anywhere"), *tops], ANYWHERE if self.goal is None else str(self.goal))
         self.tune_chooser.renew()
 
+    @override
     def key(self) -> tuple[Any, ...]:
         drill = self.drill
         tunes = tuple(tune for _, tune in self.tunes)
@@ -110,9 +118,11 @@ class WindowsView(WindowsPaper):
 
     @property
     def clocks(self) -> dict[str, Any]:
+        """The clocks, the study's own first."""
         found = clocks_of(self.session.study.clock, self.drill.take.seconds if self.drill else 1.0)
         return dict(sorted(found.items(), key=lambda each: each[1] != self.session.study.clock))
 
+    @override
     def ask(self) -> None:
         drill, press, tunes, chosen = self.drill, self.press, self.tunes, self.tune
         if drill is None or press is None or chosen is None:
@@ -127,6 +137,7 @@ class WindowsView(WindowsPaper):
         first = next(iter(clocks.values()))
 
         def steps() -> Iterator[tuple[float, Any]]:
+            """Run the lanes, the spread and the grid."""
             made = lanes([tune for _, tune in tunes], drill, list(clocks.values()), press)
             by_tune = [made[place * len(clocks) : (place + 1) * len(clocks)] for place in range(len(tunes))]
             yield 0.6, None
@@ -144,7 +155,7 @@ class WindowsView(WindowsPaper):
     _clocks: tuple[Any, float, dict[str, Any]] | None = None
 
     def _kept_clocks(self) -> dict[str, Any]:
-        """The same objects while the clock and the length of the take stay: what is made of them is kept by them."""
+        """The same objects until the clock or the take's length changes, since they are cache keys."""
         seconds, clock = self.drill.take.seconds if self.drill else 1.0, self.session.study.clock
         if self._clocks is None or self._clocks[0] is not clock or self._clocks[1] != seconds:
             self._clocks = (clock, seconds, self.clocks)
@@ -153,7 +164,7 @@ class WindowsView(WindowsPaper):
     # Mouse and keys
 
     def _grip_at(self, at: QPointF) -> tuple[str, str] | None:
-        """The edge of a window that a number sets, under the first clock: the tune's name, and the number's id."""
+        """The draggable edge of a window under the first clock: the tune's name, and the number's id."""
         if self.result is None:
             return None
         if self.result.grid and self._grid_rect().contains(at) and abs(at.y() - self._min_hold_y()) < 5:
@@ -173,12 +184,14 @@ class WindowsView(WindowsPaper):
     def _near(self, rect: QRectF, shift: int, at: QPointF) -> bool:
         return abs(rect.left() + (shift + FARTHEST) * self._cell - at.x()) < max(4.0, self._cell / 2)
 
+    @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         grip = self._grip_at(event.position()) if event.button() == Qt.MouseButton.LeftButton else None
         if grip is not None:
             self._held = grip
             self.session.begin(f"{parameter_by_id(grip[1]).label} of {grip[0]}")
 
+    @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.result is None:
             return
@@ -193,7 +206,7 @@ class WindowsView(WindowsPaper):
         self._tell(at)
 
     def _pull(self, at: QPointF) -> None:
-        """Set the number to the frames between its own moment and the edge."""
+        """Set the number to the frames between its start and the edge."""
         tune = self.session.study.tune(self._held[0])
         number = parameter_by_id(self._held[1])
         if number is MIN_HOLD:
@@ -205,8 +218,10 @@ class WindowsView(WindowsPaper):
         self.drag_numbers(tune, [(number, min(value, number.high))])
 
     def _frames_of(self, name: str, id: str, edge: float) -> float:
-        """How many frames the window has where its edge is dragged to a shift: coyote time begins where the ground
-        ends, and the buffer ends where the ground begins again."""
+        """The length of a window, in frames, when its edge is dragged to a shift.
+
+        Coyote time begins where the ground ends, and the buffer ends where the ground begins again.
+        """
         lane = next(next(iter(by_clock.values())) for _, tune, by_clock in self.result.lanes if tune.name == name)
         if id == COYOTE_TIME.id:
             begins = lane.shifts[lane.outcomes == COYOTE]
@@ -236,8 +251,9 @@ class WindowsView(WindowsPaper):
                 return
         self.said.emit("")
 
+    @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Left and Right: coyote time of the chosen tune; with Shift its buffer; with Ctrl its shortest hold."""
+        """Left and Right change coyote time of the chosen tune, with Shift its buffer, with Ctrl its shortest hold."""
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
         key = Qt.Key(event.key())
         if key not in steps or self.tune is None or self.result is None:
@@ -251,6 +267,7 @@ class WindowsView(WindowsPaper):
         value = max(0.0, round(float(self.tune[1].get(number.id)) * self._rate) + steps[key]) / self._rate
         self.session.set_value(self.tune[1], number, round(value, 4), joins=True)
 
+    @override
     def table(self) -> Table:
         if self.result is None:
             return (), []

@@ -1,4 +1,4 @@
-"""The paper of Windows: lanes of outcomes, and a press that is held for longer and longer."""
+"""The chart of Windows: lanes of outcomes, and a press held for longer and longer."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen
+from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.survey.chart import short
@@ -38,8 +39,11 @@ ANYWHERE = "anywhere"
 
 @dataclass(frozen=True, eq=False)
 class Found:
-    """`lanes`: for each tune (with its place) a lane under each clock, by its name. `shares`: what of a scattered hand
-    works, under the first clock. `grid`: lanes of the chosen tune held for 1 to 40 frames, or nothing."""
+    """The results.
+
+    `lanes`: for each tune (with its place) a lane under each clock, by its name. `shares`: the share of scattered
+    presses that works, under the first clock. `grid`: lanes of the chosen tune held for 1 to 40 frames, or nothing.
+    """
 
     drill: Drill
     press: Press
@@ -50,7 +54,7 @@ class Found:
 
 
 class WindowsPaper(View):
-    """The lanes, and how they are painted; `goal`: the top that the body has to come down on, if any."""
+    """The lanes and their painting; `goal`: the top that the body has to land on, if any."""
 
     goal: int | None = None
     scattered = 0.0
@@ -60,7 +64,7 @@ class WindowsPaper(View):
 
     @property
     def _left(self) -> float:
-        """The room of letters and clocks."""
+        """The width of letters and clocks."""
         if self._left_of[0] is not self.result:
             self._left_of = (self.result, self._room_of_names())
         return self._left_of[1]
@@ -103,7 +107,7 @@ class WindowsPaper(View):
         return min(self.height() * 0.4, LONGEST_HELD * 7.0) + look.height(9) + look.px(10)
 
     def _lane_rects(self) -> Iterator[tuple[int, Tune, str, Lane, QRectF]]:
-        """Every lane with the place of its cells."""
+        """Every lane with the rectangle of its cells."""
         y, high, wide = self._top, self._lane_high, self._cell * CELLS
         for place, tune, by_clock in self.result.lanes:
             for name, lane in by_clock.items():
@@ -111,6 +115,7 @@ class WindowsPaper(View):
                 y += high
             y += look.px(6)
 
+    @override
     def paint(self, painter: QPainter) -> None:
         self._paint_head(painter)
         last = None
@@ -232,7 +237,7 @@ class WindowsPaper(View):
         return float(self.result.drill.take.rate)
 
     def _paint_key(self, painter: QPainter) -> None:
-        """What the signs mean, and what a scattered hand gets."""
+        """Paint the meaning of the signs, and the share of scattered presses that works."""
         words = ", ".join(
             f"{SIGNS[each]} {WORDS[each]}" for each in ("ground", "coyote", "buffered", "air", "net", "lost")
         )
