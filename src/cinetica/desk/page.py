@@ -2,9 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import NamedTuple
+
 from PySide6.QtWidgets import QWidget
 
+from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Store
+from cinetica.desk.state.study_runs import StudyRuns
+from cinetica.reading.channels import Channel
+
+
+class PageContext(NamedTuple):
+    """What a page is made from. `channels`: those that Compare shows over time."""
+
+    session: Session
+    study_runs: StudyRuns
+    channels: Callable[[], list[Channel]]
 
 
 class Page(QWidget):

@@ -4,14 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.compare.page import ComparePage
-from cinetica.desk.page import Page
-
-if TYPE_CHECKING:
-    from cinetica.desk.workspace import Workspace
+from cinetica.desk.page import Page, PageContext
 
 
 @dataclass(frozen=True)
@@ -22,7 +18,7 @@ class Entry:
     """
 
     action: str
-    make: Callable[[Workspace], Page]
+    make: Callable[[PageContext], Page]
 
     @property
     def words(self) -> str:
@@ -35,27 +31,27 @@ class Entry:
         return ACTIONS[self.action].tip
 
 
-def _play(desk: Workspace) -> Page:
+def _play(context: PageContext) -> Page:
     # What the first picture does not need is loaded when it is asked for.
     from cinetica.desk.play.page import PlayPage
 
-    return PlayPage(desk.session, channels=desk.compare.channels)
+    return PlayPage(context.session, channels=context.channels)
 
 
-def _overview(desk: Workspace) -> Page:
+def _overview(context: PageContext) -> Page:
     from cinetica.desk.overview.page import OverviewPage
 
-    return OverviewPage(desk.session, desk.study_runs, desk.compare.channels)
+    return OverviewPage(context.session, context.study_runs, context.channels)
 
 
-def _survey(desk: Workspace) -> Page:
+def _survey(context: PageContext) -> Page:
     from cinetica.desk.survey.page import SurveyPage
 
-    return SurveyPage(desk.session)
+    return SurveyPage(context.session)
 
 
 PAGES = (
-    Entry("compare", lambda desk: ComparePage(desk.session)),
+    Entry("compare", lambda context: ComparePage(context.session)),
     Entry("overview", _overview),
     Entry("survey", _survey),
     Entry("play_page", _play),

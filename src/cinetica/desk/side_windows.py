@@ -2,26 +2,27 @@
 
 from __future__ import annotations
 
-from functools import partial
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QDialog
+from PySide6.QtWidgets import QDialog, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.actions.navigation import to_drill
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.study_runs import StudyRuns
 
 if TYPE_CHECKING:
     from cinetica.desk.dialogs.guide import Guide
-    from cinetica.desk.window import Window
 
 
 class SideWindows:
-    """Each is imported and created on first use, to keep the start fast."""
+    """Each is imported and created on first use, to keep the start fast.
 
-    def __init__(self, session: Session, window: Window) -> None:
-        self._session, self._window = session, window
+    `to_drill` shows a drill, a tune and a figure, given their names.
+    """
+
+    def __init__(self, session: Session, window: QWidget, to_drill: Callable[[str, str, str], object]) -> None:
+        self._session, self._window, self._to_drill = session, window, to_drill
         self.history: QDialog | None = None
         self.decided: QDialog | None = None
         self.guide: Guide | None = None
@@ -39,7 +40,7 @@ class SideWindows:
         from cinetica.desk.dialogs.notes_and_targets import Decided
 
         if self.decided is None:
-            self.decided = Decided(self._session, everywhere, partial(to_drill, self._window), self._window)
+            self.decided = Decided(self._session, everywhere, self._to_drill, self._window)
         _show(self.decided)
 
     def show_guide(self, job: str) -> None:

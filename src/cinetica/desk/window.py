@@ -84,7 +84,7 @@ class Window(QMainWindow):
         self.commands = Commands(session, self)
         self.documents = Documents(session, self, settings, recovery)
         self.exchange = Exchange(session, self)
-        self.side_windows = SideWindows(session, self)
+        self.side_windows = SideWindows(session, self, partial(to_drill, self))
         self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
         self.text_scale = look.TEXT_SCALES[0]

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from cinetica.desk.compare.page import ComparePage
-from cinetica.desk.page import Page
+from cinetica.desk.page import Page, PageContext
 from cinetica.desk.pages import PAGES
 from cinetica.desk.sheet.panel import Sheet
 from cinetica.desk.state.session import Session
@@ -31,6 +31,7 @@ class Workspace(QWidget):
         self.session: Session = session
         self.study_runs = everywhere
         self.sheet = Sheet(session)
+        self._context = PageContext(session, everywhere, lambda: self.compare.channels())
         self._pages: dict[str, Page] = {}
         self._kept: Store | None = None
         self._own_sheet_width = False
@@ -63,7 +64,7 @@ class Workspace(QWidget):
         found = self._pages.get(action)
         if found is None:
             entry = next(entry for entry in PAGES if entry.action == action)
-            found = self._pages[action] = entry.make(self)
+            found = self._pages[action] = entry.make(self._context)
             self._stack.addWidget(found)
             if self._kept is not None:
                 found.restore(self._kept)

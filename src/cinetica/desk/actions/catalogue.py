@@ -16,7 +16,7 @@ from cinetica.model.rescaling import Scope
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
 
-    from cinetica.desk.window import Window
+    from cinetica.desk.actions.host import Host
 
 COMPARE = "compare"
 
@@ -33,7 +33,7 @@ class Action:
     id: str
     label: str
     tip: str
-    run: Callable[[Window], object]
+    run: Callable[[Host], object]
     keys: tuple[str, ...] = ()
     page: str = ""
 
@@ -63,11 +63,11 @@ RECENT = Menu("Open recent", ())
 LINE = None
 
 
-def _page(id: str) -> Callable[[Window], object]:
+def _page(id: str) -> Callable[[Host], object]:
     return lambda window: window.show_page(id)
 
 
-def _picture(of: Callable[[Window], QWidget], name: str) -> Callable[[Window], object]:
+def _picture(of: Callable[[Host], QWidget], name: str) -> Callable[[Host], object]:
     return lambda window: window.exchange.save_picture(of(window), name)
 
 

@@ -274,7 +274,7 @@ class Commands(QObject):
         drill, reference = self.drill, self.session.reference
         if drill is None or reference is None:
             return
-        if self.session.over:
+        if self.session.overlay:
             self.session.lay_over("")
             self.session.told.emit("The other drill is taken away again.")
             return

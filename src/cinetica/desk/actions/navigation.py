@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 from cinetica.model.targets import HOW
 
 if TYPE_CHECKING:
-    from cinetica.desk.window import Window
+    from cinetica.desk.actions.host import Host
 
 
-def to_missed(window: Window) -> None:
+def to_missed(window: Host) -> None:
     """Show the first missed target: its drill, in Compare, at the frames of its figure."""
     verdict, told = window.study_runs.first_missed, window.session.told
     if verdict is None:
@@ -21,7 +21,7 @@ def to_missed(window: Window) -> None:
         told.emit(" ".join(verdict.words.split()))
 
 
-def to_number(window: Window) -> None:
+def to_number(window: Host) -> None:
     """Propose a number for the missed target of the selected figure, or else the first."""
     window.study_runs.judge_now()
     verdict = window.sheet.figures.missed or window.study_runs.first_missed
@@ -31,7 +31,7 @@ def to_number(window: Window) -> None:
         window.commands.find_number(verdict)
 
 
-def to_drill(window: Window, drill: str, tune: str = "", figure: str = "") -> None:
+def to_drill(window: Host, drill: str, tune: str = "", figure: str = "") -> None:
     """Show a drill in Compare, at the last frame of a tune's figure if one is given."""
     session = window.session
     session.choose_drill(drill)
@@ -42,7 +42,7 @@ def to_drill(window: Window, drill: str, tune: str = "", figure: str = "") -> No
         session.light((tune, figure))
 
 
-def to_survey(window: Window, number: str = "", tune: str = "") -> None:
+def to_survey(window: Host, number: str = "", tune: str = "") -> None:
     """Show the curve of a tune's number, or of the current cell of the sheet."""
     if not number:
         found = window.sheet.view.current_number

@@ -1,17 +1,17 @@
-"""What the tunes are compared with: the reference, the last edit, a milestone, their snapshots, or a file."""
+"""What the tunes are compared with: the reference, the last edit, a milestone, their snapshots, or a file. No Qt."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
-from cinetica.desk.look import OVER_PLACE
+from cinetica.desk.state.document import Document
+from cinetica.desk.state.selection import Selection
 from cinetica.desk.state.tune_run import TuneRun
+from cinetica.desk.state.visible_runs import VisibleRuns
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import Tune
-
-if TYPE_CHECKING:
-    from cinetica.desk.state.session import Session
+from cinetica.palette import OVER_PLACE
 
 EDIT, REFERENCE, SNAPSHOTS = "edit", "reference", "snapshots"
 WORDS = {EDIT: "the last edit", REFERENCE: "the reference", SNAPSHOTS: "snapshots"}
@@ -19,18 +19,21 @@ WORDS = {EDIT: "the last edit", REFERENCE: "the reference", SNAPSHOTS: "snapshot
 
 @dataclass
 class Baseline:
-    """`chosen` is one of `WORDS`, `milestone NAME`, or `file`."""
+    """`chosen` is one of `WORDS`, `milestone NAME`, or `file`; `changed` is called when it changes."""
 
-    session: Session
+    document: Document
+    selection: Selection
+    runs: VisibleRuns
+    changed: Callable[[], None]
     chosen: str = EDIT
     file: Study | None = None
     file_name: str = ""
-    _held: dict[tuple[int, int, int], tuple[object, TuneRun]] = field(default_factory=dict)
+    _cached: dict[tuple[int, int, int], tuple[object, TuneRun]] = field(default_factory=dict)
 
     @property
     def choices(self) -> list[tuple[str, str]]:
         """The possible choices, with their labels."""
-        study = self.session.study
+        study = self.document.study
         listed = [(EDIT, WORDS[EDIT]), (REFERENCE, WORDS[REFERENCE])]
         if any(tune.snapshot_of for tune in study.tunes):
             listed.append((SNAPSHOTS, WORDS[SNAPSHOTS]))
@@ -56,24 +59,24 @@ class Baseline:
 
     def held_on(self, drill: Drill) -> list[TuneRun]:
         """The baseline runs of the tunes shown on a drill; cached until something changes."""
-        session, kept = self.session, {}
-        for shown in session.shown:
+        clock, cached = self.document.study.clock, {}
+        for shown in self.runs.shown:
             other = None if shown.trace.logged or shown.place >= OVER_PLACE else self.of(shown.tune)
             # While another drill is being chosen, what is shown is still that of the one before.
             if other is not None and other.view == drill.view:
-                key = (id(other), id(drill), id(session.study.clock))
-                kept[key] = self._held.get(key) or (
-                    (other, drill, session.study.clock), session.run(shown.place, other, drill)
+                key = (id(other), id(drill), id(clock))
+                cached[key] = self._cached.get(key) or (
+                    (other, drill, clock), self.runs.run(shown.place, other, drill)
                 )  # fmt: skip
-        self._held = kept
-        return [shown for _, shown in kept.values()]
+        self._cached = cached
+        return [shown for _, shown in cached.values()]
 
     def choose(self, chosen: str) -> None:
         """Set the baseline."""
         self.chosen = chosen
-        self.session.wake_changed.emit()
+        self.changed()
 
-    def let_go(self) -> None:
+    def clear(self) -> None:
         """Return to comparing with the last edit."""
         if self.is_held:
             self.choose(EDIT)
@@ -84,10 +87,10 @@ class Baseline:
         return None if found is tune else found
 
     def _find(self, tune: Tune) -> Tune | None:
-        study = self.session.study
+        study = self.document.study
         if self.chosen == REFERENCE:
             same_view = [other for other in study.tunes if other.view == tune.view]
-            reference = self.session.reference
+            reference = self.selection.reference
             return reference if reference in same_view else same_view[0]
         if self.chosen == SNAPSHOTS:
             return next((other for other in study.tunes if other.snapshot_of == tune.name), None)
@@ -95,7 +98,7 @@ class Baseline:
             name = self.chosen.removeprefix("milestone ")
             kept = next((each.tunes for each in study.milestones if each.name == name), ())
             return next((other for other in kept if other.name == tune.name and other.view == tune.view), None)
-        before = self.file if self.chosen == "file" else self.session.before_edit
+        before = self.file if self.chosen == "file" else self.document.before_edit
         if before is None:
             return None
         return next((other for other in before.tunes if other.name == tune.name and other.view == tune.view), None)

@@ -1,77 +1,77 @@
-"""What the window works on: the study with its undo list, the current drill, the traces and the frame cursor."""
+"""What one window works on: a document, what of it is on the page, and the frame cursor, with Qt's signals."""
 
 from __future__ import annotations
 
 import time
 from collections import deque
+from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Signal
-from typing_extensions import override
+from PySide6.QtCore import QObject, QTimer, Signal
 
-from cinetica.desk.look import LOG_PLACE, OVER_PLACE
 from cinetica.desk.state.baseline import Baseline
-from cinetica.desk.state.editing import Editing
-from cinetica.desk.state.tune_run import TuneRun, run_tunes
+from cinetica.desk.state.document import Document, Edit
+from cinetica.desk.state.selection import Selection
+from cinetica.desk.state.tune_run import TuneRun
+from cinetica.desk.state.undo_list import UndoList
+from cinetica.desk.state.visible_runs import VisibleRuns
+from cinetica.desk.state.wake import Wake
+from cinetica.model import editing
 from cinetica.model.clock import Clock
+from cinetica.model.course import Course
 from cinetica.model.milestone import Logged
+from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill, Study
+from cinetica.model.take import Take
 from cinetica.model.tune import Tune
-from cinetica.motion.simulate import Trace, simulate
-from cinetica.reading.logs import trace_of
 
 # While a number is dragged, figures that take less than AT_ONCE (s) are painted with the curves, those that take less
 # than QUICK right after them; others wait for RESTING (ms).
 AT_ONCE, QUICK, RESTING = 0.006, 0.012, 120
-EMPTY = Study.model_construct(format="cinetica-study", version=1, name="Untitled study")
-
-# What of the study is on the page, found once for each study: with the study, the drill, its tunes with their places,
-# the reference, and the names that drill and reference were found by.
-_OnPage = tuple[Study, Drill | None, list[tuple[int, Tune]], Tune | None, str, str]
 
 
-def _same_run(one: Drill, other: Drill) -> bool:
-    """Whether a tune runs identically on both: they may differ in targets and notes."""
-    same = one.take is other.take and one.course is other.course and one.view == other.view
-    return one is other or (same and (one.start, one.name) == (other.start, other.name))
-
-
-class Session(Editing):
-    """The only place where the window's state changes; widgets listen to its signals."""
+class Session(QObject):
+    """Signals over a document and the choices of its window. Every change of state goes through here."""
 
     # Another study is shown: what was set up for the one before has no meaning.
     loaded = Signal()
-    # Another drill is chosen; and, the hands or the course of the chosen one are edited.
+    study_changed = Signal()
+    # Another drill is chosen; and, the input or the course of the current one is edited.
     drill_changed = Signal()
     drill_edited = Signal()
     traces_changed = Signal()
-    # What is read off the traces: figures, states, marks. While a number is dragged it follows the curves at once,
-    # but after them.
+    # What is read from the traces: figures, states, marks. During a drag they may follow the curves a little later.
     figures_changed = Signal()
-    # Which stretch of which tune's trace is lit up.
+    wake_changed = Signal()
+    # Which stretch of which tune's trace is highlighted.
     lit_changed = Signal()
     cursor_moved = Signal(int)
     shown_changed = Signal()
     reference_changed = Signal()
+    # A gesture was ended from outside, such as by an undo: the widget that is dragging lets go.
+    let_go = Signal()
+    # What was refused and why; and what was done, where it does not show by itself.
+    refused = Signal(str)
+    told = Signal(str)
 
     def __init__(self, study: Study | None = None, path: Path | None = None) -> None:
-        super().__init__(study or EMPTY, path)
+        super().__init__()
+        self.document = Document(study, path)
+        self.undo_stack = UndoList(self.document, self)
+        self.document.observe(self)
+        self.selection = Selection(self.document)
+        self.runs = VisibleRuns(self.document, self.selection)
+        self.baseline = Baseline(self.document, self.selection, self.runs, self.wake_changed.emit)
+        self._wake = Wake()
         self.cursor = 0
-        self.baseline = Baseline(self)
         self.lit: tuple[str, str] | None = None
         self.ready = False
-        # The last times; the least of them counts, since any one may have been held up.
+        # The last times; the shortest counts, since any one may have been held up.
         self._figures_took = deque((0.0,) * 3, 3)
-        self._hidden: set[str] = set()
-        # What the person had hidden before a drill that hides for itself.
-        self._hidden_before: set[str] | None = None
-        self._reference = ""
-        self.over = ""
-        self._over_shown: tuple[Tune, Drill, Clock, TuneRun] | None = None
-        self._logs: dict[int, tuple[Logged, Drill, Clock, TuneRun]] = {}
-        self._kept: _OnPage | None = None
-        self._drill_name = self.study.drills[0].name if self.study.drills else ""
-        self._hide_others()
+        # Runs while the figures wait.
+        self._figures = QTimer(self)
+        self._figures.setSingleShot(True)
+        self._figures.timeout.connect(self._say_figures)
 
     def start(self) -> None:
         """Begin to run the (loaded) kernel and show traces."""
@@ -85,34 +85,159 @@ class Session(Editing):
         self.traces_changed.emit()
         self.figures_changed.emit()
 
-    # The study and its edits
+    # The document and its edits
+
+    @property
+    def study(self) -> Study:
+        """The study as it is now."""
+        return self.document.study
+
+    @property
+    def path(self) -> Path | None:
+        """The file of the study; None if it was never saved."""
+        return self.document.path
+
+    @path.setter
+    def path(self, path: Path | None) -> None:
+        self.document.path = path
 
     def load(self, study: Study, path: Path | None) -> None:
         """Show another study."""
         self.end_from_outside()
         self.undo_stack.clear()
-        self.path = path
-        self._drill_name = study.drills[0].name if study.drills else ""
         self.clear_wake()
-        self.study, self.before_edit = study, None
-        self._hidden, self._hidden_before, self.over = set(), None, ""
+        self.document.load(study, path)
+        self.selection.reset()
         self.loaded.emit()
-        self._hide_others()
         self.study_changed.emit()
         self._run()
         self.drill_changed.emit()
         self.set_cursor(0)
 
-    @override
-    def _take(self, study: Study) -> None:
-        if study is self.study:
+    def edit(self, name: str, after: Study, *, joins: bool = False, curves_first: bool = False) -> None:
+        """Change the study by one named, undoable edit.
+
+        `joins` makes it part of the previous edit if that has the same name. `curves_first`: slow figures are read
+        after the curves are painted.
+        """
+        if after == self.study:
             return
-        before, drill = self.study, self.drill
-        self.study = study
-        if self.drill is None and study.drills:
-            # It was renamed, removed, or is not yet there again: the one at its place is the next best.
-            place = next((place for place, other in enumerate(before.drills) if other is drill), 0)
-            self._drill_name = study.drills[min(place, len(study.drills) - 1)].name
+        try:
+            self.document.accepts(after)
+        except ValueError as error:
+            self.refused.emit(str(error))
+            return
+        self.document.begin(name, joins=joins)
+        self.document.show(after)
+        self.document.end(joins=joins, curves_first=curves_first)
+
+    def begin(self, name: str) -> None:
+        """Begin an edit through many values, such as a drag. The current curves become the wake."""
+        self.document.begin(name)
+        self.wake_changed.emit()
+
+    def end(self) -> None:
+        """End the gesture: it becomes one entry of the undo list, or none if nothing changed."""
+        self.document.end()
+
+    @property
+    def in_gesture(self) -> bool:
+        """Whether a gesture is in progress."""
+        return self.document.is_editing
+
+    def end_from_outside(self) -> None:
+        """End a gesture on behalf of the widget where it began."""
+        self.document.end()
+        # Also where nothing has been moved yet: what is held may be gone.
+        self.let_go.emit()
+
+    def undo(self) -> None:
+        """Undo the last edit, ending a gesture in progress first, which is then undone."""
+        self.end_from_outside()
+        name = self.undo_stack.undoText()
+        self.undo_stack.undo()
+        if name:
+            self.told.emit(f"Undone: {name}.")
+
+    def redo(self) -> None:
+        """Redo the last undone edit."""
+        self.end_from_outside()
+        name = self.undo_stack.redoText()
+        self.undo_stack.redo()
+        if name:
+            self.told.emit(f"Done again: {name}.")
+
+    def alter(self, name: str, change: Callable[[Study], Study], *, joins: bool = False) -> bool:
+        """Change the study by a function that may raise ValueError; then it is refused and nothing changes."""
+        try:
+            after = self.document.accepts(change(self.study))
+        except ValueError as error:
+            self.refused.emit(str(error))
+            return False
+        if self.in_gesture:
+            self.document.show(after)
+        else:
+            self.edit(name, after, joins=joins)
+        return True
+
+    def set_value(self, tune: Tune, parameter: Parameter, value: Value, *, joins: bool = False) -> bool:
+        """Set one number of one tune; an invalid value is refused in words and changes nothing."""
+        name = f"{parameter.label} of {tune.name}"
+        return self.alter(name, lambda study: editing.with_values(study, [(tune.name, parameter, value)]), joins=joins)
+
+    def set_values(self, name: str, changes: list[tuple[str, Parameter, Value]]) -> bool:
+        """Set several numbers in one edit, or none if one of them is refused."""
+        return self.alter(name, lambda study: editing.with_values(study, changes))
+
+    def wish(self, tune: Tune, id: str, wanted: float) -> bool:
+        """Change the numbers behind a measure until it has the wanted value; refused if there is no solution."""
+        drill = self.drill
+        if drill is None or tune.snapshot_of:
+            self.refused.emit(
+                f"“{tune.name}” is a snapshot and stays as it was." if drill else "There is no drill to measure it on."
+            )
+            return False
+        from cinetica.reading.goal_seek import seek  # It loads SciPy, which a start need not wait for.
+
+        try:
+            granted = seek(tune, drill, self.study.clock, id, wanted)
+        except ValueError as refusal:
+            self.refused.emit(str(refusal))
+            return False
+        self.edit(f"{granted.measure.label} of {tune.name}", self.study.with_tune(granted.tune, instead_of=tune.name))
+        self.told.emit(granted.words)
+        return True
+
+    def set_drill(self, name: str, drill: Drill, *, joins: bool = False) -> None:
+        """Replace the current drill with an edited one of the same name."""
+        self.alter(name, lambda study: editing.with_drill(study, drill, instead_of=drill.name), joins=joins)
+
+    def set_take(self, name: str, take: Take, *, joins: bool = False) -> None:
+        """Replace the input of the current drill."""
+        if self.drill is not None:
+            self.set_drill(name, self.drill.model_copy(update={"take": take}), joins=joins)
+
+    def set_course(self, name: str, course: Course, *, joins: bool = False) -> None:
+        """Replace the course of the current drill."""
+        if self.drill is not None:
+            self.set_drill(name, self.drill.model_copy(update={"course": course}), joins=joins)
+
+    def set_clock(self, clock: Clock, name: str) -> None:
+        """Replace the clock."""
+        self.edit(name, self.study.model_copy(update={"clock": clock}), curves_first=True)
+
+    # What the document tells its observers
+
+    def edit_begun(self, name: str, *, joins: bool) -> None:
+        """Make the current curves the wake; an edit that joins the previous one keeps its wake."""
+        goes_on = joins and self._wake.runs and self._wake.name == name == self.undo_stack.undoText()
+        if not goes_on:
+            self._wake.begin(name, self.shown)
+
+    def study_replaced(self, before: Study) -> None:
+        """Show the study, on another drill if the current one is gone."""
+        drill = next((each for each in before.drills if each.name == self.selection.drill_name), None)
+        if self.selection.keep_drill(before, drill):
             self.study_changed.emit()
             self._run(quietly=True)
             self.drill_changed.emit()
@@ -123,68 +248,120 @@ class Session(Editing):
         if self.drill is not drill:
             self.drill_edited.emit()
 
-    # The drill and its traces
+    def edit_ended(self, edit: Edit | None, *, curves_first: bool) -> None:
+        """Read the figures that still wait, and drop a wake in which nothing differs."""
+        if self._figures.isActive():
+            if curves_first:
+                self._figures.start(0)
+            else:
+                self._say_figures()
+        if edit is None or not self._wake.moved(self.shown):
+            self._drop_wake()
+
+    # What of the study is on the page
 
     @property
-    @override
     def drill(self) -> Drill | None:
-        return self._on_page[1]
+        """The current drill."""
+        return self.selection.drill
 
     @property
-    def _on_page(self) -> _OnPage:
-        """The current drill, the tunes that can run on it, and the reference; found once per study."""
-        kept = self._kept
-        if kept is None or not (kept[0] is self.study and kept[4] is self._drill_name and kept[5] is self._reference):
-            drill = next((drill for drill in self.study.drills if drill.name == self._drill_name), None)
-            tunes = list(enumerate(tune for tune in self.study.tunes if drill is None or tune.view == drill.view))
-            first = tunes[0][1] if tunes else None
-            reference = next((tune for _, tune in tunes if tune.name == self._reference), first)
-            kept = self._kept = (self.study, drill, tunes, reference, self._drill_name, self._reference)
-        return kept
+    def tunes(self) -> list[tuple[int, Tune]]:
+        """The tunes that can run on the drill, each with its place among those of its view."""
+        return self.selection.tunes
 
     @property
-    @override
-    def wake_shown(self) -> list[TuneRun]:
-        """The baseline on the current drill, or else what was there before the last edit."""
-        drill = self.drill
-        if not self.baseline.is_held or drill is None or not self.ready:
-            return super().wake_shown
-        return self.baseline.held_on(drill)
+    def reference(self) -> Tune | None:
+        """The tune that the others are compared with: the one chosen, or the first."""
+        return self.selection.reference
 
-    @override
-    def clear_wake(self) -> None:
-        self.baseline.let_go()
-        super().clear_wake()
+    @property
+    def logs(self) -> list[Logged]:
+        """The game logs of this drill."""
+        return self.selection.logs
+
+    @property
+    def overlay(self) -> str:
+        """The name of the overlaid drill; empty if there is none."""
+        return self.selection.overlay
+
+    def is_hidden(self, tune: Tune) -> bool:
+        """Whether the tune is hidden."""
+        return self.selection.is_hidden(tune.name)
 
     def choose_drill(self, name: str) -> None:
         """Make a drill the current one."""
-        if name == self._drill_name:
+        if name == self.selection.drill_name:
             return
-        self._drill_name = name
-        super().clear_wake()
-        self._hide_others()
+        self._drop_wake()
+        self.selection.choose_drill(name)
         self._run(quietly=True)
         self.drill_changed.emit()
         self._say_traces()
         self.set_cursor(min(self.cursor, self.last_row))
 
-    @property
-    def tunes(self) -> list[tuple[int, Tune]]:
-        """The tunes that can run on the drill, each with its place among those of its view."""
-        return self._on_page[2]
+    def choose_reference(self, tune: Tune) -> None:
+        """Make a tune the reference."""
+        self.selection.choose_reference(tune.name)
+        self._run(quietly=True)
+        self.reference_changed.emit()
+        self._say_traces()
+
+    def toggle(self, tune: Tune) -> None:
+        """Hide a tune, or show it again."""
+        self.selection.toggle(tune.name)
+        self._run()
+        self.shown_changed.emit()
+
+    def lay_over(self, name: str) -> None:
+        """Overlay the reference on another drill: the same tune with other input. An empty name removes it."""
+        self.selection.overlay = name
+        self._run()
+        self.shown_changed.emit()
+
+    # The runs
 
     @property
-    def reference(self) -> Tune | None:
-        """The tune that the others are compared with: the one chosen, or the first."""
-        return self._on_page[3]
+    def shown(self) -> list[TuneRun]:
+        """The runs of everything visible."""
+        return self.runs.shown
 
     @property
     def reference_shown(self) -> TuneRun | None:
         """The reference if it is visible, else the first visible tune."""
-        reference, shown = self.reference, self.shown
-        if shown and shown[0].tune is reference:
-            return shown[0]
-        return next((each for each in shown if each.tune is reference), shown[0] if shown else None)
+        return self.runs.reference
+
+    def run(self, place: int, tune: Tune, drill: Drill) -> TuneRun:
+        """Run a tune on a drill under the study's clock; ValueError if the take is too long for it."""
+        return self.runs.run(place, tune, drill)
+
+    def _run(self, *, quietly: bool = False) -> None:
+        """Run every visible tune that has no current trace."""
+        if not self.ready:
+            return
+        try:
+            self.runs.update()
+        except ValueError as error:
+            self.refused.emit(str(error))
+        if not quietly:
+            self._say_traces()
+            if self.cursor > self.last_row:
+                self.set_cursor(self.last_row)
+
+    def _say_traces(self) -> None:
+        self.traces_changed.emit()
+        took = min(self._figures_took)
+        if self.in_gesture and took >= AT_ONCE:
+            # Where the figures take long, they wait until the drag pauses, so that the curves go on following it.
+            self._figures.start(0 if took < QUICK else RESTING)
+        else:
+            self._say_figures()
+
+    def _say_figures(self) -> None:
+        self._figures.stop()
+        begin = time.perf_counter()
+        self.figures_changed.emit()
+        self._figures_took.append(time.perf_counter() - begin)
 
     def light(self, lit: tuple[str, str] | None) -> None:
         """Highlight the rows that a figure comes from, given the names of tune and figure, or nothing."""
@@ -202,132 +379,37 @@ class Session(Editing):
         reading = shown.readings.get(figure) if shown else None
         return None if shown is None or reading is None else (shown, *reading.rows)
 
-    def choose_reference(self, tune: Tune) -> None:
-        """Make a tune the reference."""
-        self._reference = tune.name
-        self._hidden.discard(tune.name)
-        self._run(quietly=True)
-        self.reference_changed.emit()
-        self._say_traces()
-
-    @override
-    def is_hidden(self, tune: Tune) -> bool:
-        return tune.name in self._hidden
-
-    def _hide_others(self) -> None:
-        """On a drill named after a tune, show only that tune and the reference.
-
-        On any other drill, what the user has hidden stays hidden.
-        """
-        names = [tune.name for _, tune in self.tunes]
-        if self._drill_name in names:
-            self._hidden_before = self._hidden if self._hidden_before is None else self._hidden_before
-            self._reference = names[0]
-            self._hidden = {name for name in names[1:] if name != self._drill_name}
-        elif self._hidden_before is not None:
-            self._hidden, self._hidden_before = self._hidden_before, None
-
-    def toggle(self, tune: Tune) -> None:
-        """Hide a tune, or show it again."""
-        self._hidden ^= {tune.name}
-        self._run()
-        self.shown_changed.emit()
-
-    def _run(self, *, quietly: bool = False) -> None:
-        """Run every visible tune that has no current trace."""
-        drill = self.drill
-        if not self.ready:
-            return
-        have = {
-            (shown.place, id(shown.tune)): shown
-            for shown in self.shown
-            if drill is not None and _same_run(shown.trace.drill, drill) and shown.trace.clock is self.study.clock
-        }
-        try:
-            tunes = [each for each in self.tunes if drill is not None and each[1].name not in self._hidden]
-            missing = [(place, tune) for place, tune in tunes if (place, id(tune)) not in have]
-            if drill is not None and missing:
-                new = run_tunes(missing, drill, self.study.clock)
-                have |= {(shown.place, id(shown.tune)): shown for shown in new}
-            self.shown = [have[place, id(tune)] for place, tune in tunes]
-            self.shown += self._shown_over(drill) + self._shown_logs(drill)
-        except ValueError as error:
-            self.shown = []
-            self.refused.emit(str(error))
-        if not quietly:
-            self._say_traces()
-            if self.cursor > self.last_row:
-                self.set_cursor(self.last_row)
+    # The wake
 
     @property
-    def logs(self) -> list[Logged]:
-        """The game logs of this drill."""
-        return [log for log in self.study.logs if log.drill == self._drill_name]
+    def wake_shown(self) -> list[TuneRun]:
+        """The baseline on the current drill, or else what was there before the last edit."""
+        drill = self.drill
+        if not self.baseline.is_held or drill is None or not self.ready:
+            return self._wake.drawn(self.shown, self.selection.is_hidden)
+        return self.baseline.held_on(drill)
 
-    def _shown_logs(self, drill: Drill | None) -> list[TuneRun]:
-        """The game logs of this drill, after the tunes; their body is as large as the reference's."""
-        if drill is None or not self.study.logs:
-            return []
-        kept, listed = {}, []
-        for number, log in enumerate(self.logs):
-            found = self._logs.get(id(log))
-            if found is None or found[0] is not log or found[1] is not drill or found[2] is not self.study.clock:
-                shown = TuneRun(LOG_PLACE + number % 3, *self._as_tune(trace_of(log, drill, self.study.clock)))
-                found = (log, drill, self.study.clock, shown)
-            kept[id(log)] = found
-            if log.name not in self._hidden:
-                listed.append(found[3])
-        self._logs = kept
-        return listed
+    @property
+    def wake_words(self) -> str:
+        """What the pale curves are; empty if there are none, since an edit may move no curve of this drill."""
+        pale = self._wake.name and self.wake_shown and self._wake.moved(self.shown)
+        return f"before “{self._wake.name}”" if pale else ""
 
-    def lay_over(self, name: str) -> None:
-        """Overlay the reference on another drill: the same tune with other input. An empty name removes it."""
-        self.over = name
-        self._run()
-        self.shown_changed.emit()
+    def clear_wake(self) -> None:
+        """Remove the wake, and return to comparing with the last edit."""
+        self.baseline.clear()
+        self._drop_wake()
 
-    def _shown_over(self, drill: Drill | None) -> list[TuneRun]:
-        reference = self.reference
-        other = next((each for each in self.study.drills if each.name == self.over), None)
-        if drill is None or other is None or other is drill or reference is None or other.view != drill.view:
-            return []
-        found = self._over_shown
-        if found is None or found[0] is not reference or found[1] is not other or found[2] is not self.study.clock:
-            named = reference.model_copy(update={"name": f"{reference.name} on {other.name}"})
-            shown = TuneRun(OVER_PLACE, named, simulate(reference, other, self.study.clock))
-            found = self._over_shown = (reference, other, self.study.clock, shown)
-        return [found[3]]
-
-    def _as_tune(self, trace: Trace) -> tuple[Tune, Trace]:
-        reference = self.reference
-        return (trace.tune.model_copy(update={"body": reference.body}) if reference else trace.tune), trace
-
-    def _say_traces(self) -> None:
-        self.traces_changed.emit()
-        took = min(self._figures_took)
-        if self._gesture is not None and took >= AT_ONCE:
-            # Where the figures take long, they wait until the hand rests, so that the curves go on following it.
-            self._figures.start(0 if took < QUICK else RESTING)
-        else:
-            self._say_figures()
-
-    @override
-    def _say_figures(self) -> None:
-        self._figures.stop()
-        begin = time.perf_counter()
-        self.figures_changed.emit()
-        self._figures_took.append(time.perf_counter() - begin)
-
-    def run(self, place: int, tune: Tune, drill: Drill) -> TuneRun:
-        """Run a tune on a drill under the study's clock; ValueError if the take is too long for it."""
-        return TuneRun(place, tune, simulate(tune, drill, self.study.clock))
+    def _drop_wake(self) -> None:
+        self._wake.clear()
+        self.wake_changed.emit()
 
     # The frame cursor
 
     @property
     def last_row(self) -> int:
         """The last row of the longest trace."""
-        return max((len(shown.trace) - 1 for shown in self.shown), default=0)
+        return self.runs.last_row
 
     def set_cursor(self, row: int) -> None:
         """Move the frame cursor."""
