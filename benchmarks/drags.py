@@ -136,9 +136,10 @@ def stick(window: Window, count: int) -> Iterator[Callable[[], None]]:
     )
     settle()
     lane = hands.lanes.index(f"{STICKS[0]} x")
-    middle = hands.top + lane * hands.lane + hands.lane / 2
-    spot = QPoint(round(hands.at(5 / take.rate)), round(middle - hands.swing))
-    yield from swayed(hands, spot, count, up=True, width=round(hands.swing), step=-1)
+    drawing = hands.drawing
+    middle = drawing.top + lane * drawing.lane + drawing.lane / 2
+    spot = QPoint(round(hands.at(5 / take.rate)), round(middle - drawing.swing))
+    yield from swayed(hands, spot, count, up=True, width=round(drawing.swing), step=-1)
 
 
 def edge(window: Window, count: int) -> Iterator[Callable[[], None]]:

@@ -53,7 +53,7 @@ def test_scripts_never_load_the_window():
 
 
 def test_every_column_of_a_trace_is_described_with_its_unit():
-    described = re.findall(r"^ *`(\w+(?:`, `\w+)*)`", cinetica.Trace.__doc__, re.MULTILINE)
+    described = re.findall(r"^ *- `(\w+(?:`, `\w+)*)`", cinetica.Trace.__doc__, re.MULTILINE)
     names = [name for line in described for name in line.split("`, `")]
     assert names == list(TRACE.names)
 

@@ -88,7 +88,7 @@ def test_a_click_moves_the_cursor_and_edits_nothing(hands, window):
 def test_keys_nudge_lengthen_remove_and_add(hands, window):
     ((start, end),) = presses(hands)
     for _ in range(len(hands.lanes)):
-        if hands.lanes[hands.current_lane] == "jump":
+        if hands.lanes[hands.editor.current] == "jump":
             break
         QTest.keyClick(hands, Qt.Key.Key_Down)
     QTest.keyClick(hands, Qt.Key.Key_PageDown)

@@ -6,15 +6,16 @@ from dataclasses import dataclass
 from functools import partial
 from typing import cast
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QRegion, QResizeEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QRegion, QResizeEvent
 from PySide6.QtWidgets import QLineEdit, QMenu, QSizePolicy
 from typing_extensions import override
 
 from cinetica.desk import look
-from cinetica.desk.compare.lane_edits import EditedLanes, press_words, push_words
-from cinetica.desk.compare.lanes import Part
+from cinetica.desk.compare.lane_drawing import LaneDrawing
+from cinetica.desk.compare.lane_editor import LaneEditor, Part, press_words, push_words
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
+from cinetica.desk.compare.time_axis_widget import OnTimeAxis
 from cinetica.desk.paint.canvas import Canvas
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import OpensButton
@@ -41,14 +42,20 @@ class _Drag:
     moving: bool = False
 
 
-class Hands(EditedLanes):
-    """Drag on an empty lane to add, drag an end or the middle to change.
+class Hands(OnTimeAxis):
+    """The lanes under mouse and keys: drag on an empty lane to add, drag an end or the middle to change.
 
     The strip above the lanes moves the frame cursor.
     """
 
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__(session, axis)
+        self.editor = LaneEditor(session)
+        self.drawing = LaneDrawing(self.editor, self)
+        self._painted: tuple[object, ...] = ()
+        # Whether it has been asked to be painted, and has not been yet.
+        self._asked = False
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -64,7 +71,7 @@ class Hands(EditedLanes):
         self.menu = QMenu(self.menu_button)
         self.menu.aboutToShow.connect(self._fill_menu)
         self.menu_button.setMenu(self.menu)
-        self.menu_button.move(look.px(8), self.top)
+        self.menu_button.move(look.px(8), self.drawing.top)
         session.cursor_moved.connect(self.move_cursor)
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._follow_drill)
@@ -72,20 +79,65 @@ class Hands(EditedLanes):
         session.let_go.connect(self._let_go)
 
     def _let_go(self) -> None:
-        self._drag, self.said, self.selected = None, "", None
+        self._drag, self.said, self.editor.selected = None, "", None
         self.update()
 
+    @property
+    def take(self) -> Take | None:
+        """The take of the current drill."""
+        return self.editor.take
+
+    @property
+    def lanes(self) -> list[str]:
+        """The names of the lanes."""
+        return self.editor.lanes
+
+    def spot_of(self, lane: str, frame: float) -> QPoint:
+        """The pixel of a frame in a lane."""
+        return self.drawing.spot_of(lane, frame)
+
+    # What has changed
+
     def _new_drill(self) -> None:
-        self._added, self.selected, self.current_lane = [], None, 0
+        self.editor.reset()
         self._close_editor()
         self._resize()
         self.menu_button.adjustSize()
+
+    def _resize(self) -> None:
+        """Adapt the height to the number of lanes."""
+        if self.sizeHint().height() != self.height():
+            self.updateGeometry()
+        self.repaint_lanes()
+
+    def repaint_lanes(self) -> None:
+        """Repaint all lanes once control returns to the event loop."""
+        if not self._asked:
+            self._asked = True
+            # The button on the titles, which would be painted again with them, stays as it is.
+            self.update(QRegion(self.rect()) - self.menu_button.geometry())
+
+    def _follow_drill(self) -> None:
+        """Follow an edited drill; the lanes stay while only the course is edited."""
+        if self.sizeHint().height() != self.height():
+            self.updateGeometry()
+        self._follow_traces()
+
+    def _follow_traces(self) -> None:
+        """Follow changed traces; the lanes stay during a drag, only the time at the cursor can change."""
+        if not self._asked and self._painted != self._shown_now:
+            self.repaint_lanes()
+
+    @property
+    def _shown_now(self) -> tuple[object, ...]:
+        session = self.session
+        return self.take, session.cursor, session.time_at(session.cursor)
 
     @override
     def sizeHint(self) -> QSize:
         return QSize(
             ROOM.left + ROOM.right + 40,
-            self.top + max(self.lane * max(1, len(self.lanes)), self.menu_button.sizeHint().height()) + 2,
+            max(self.drawing.height, self.drawing.top + self.menu_button.sizeHint().height()) + 2,
         )
 
     minimumSizeHint = sizeHint
@@ -105,10 +157,20 @@ class Hands(EditedLanes):
         self.menu.addSeparator()
         self.menu.addAction("Length of the drill…", self.ask_length)
 
+    def add_lane(self, name: str) -> None:
+        """Add an empty lane to drag on."""
+        self.editor.add_lane(name)
+        self._resize()
+
+    def remove_lane(self, name: str) -> None:
+        """Remove a lane with everything in it; undo restores it."""
+        self.editor.remove_lane(name)
+        self._resize()
+
     def ask_length(self) -> None:
         """Type the length of the drill over the first lane."""
         if self.take is not None:
-            where = QRectF(ROOM.left, self.top, look.width("000000", 9) + look.px(18), self.lane)
+            where = QRectF(ROOM.left, self.drawing.top, look.width("000000", 9) + look.px(18), self.drawing.lane)
             self._open_editor(where, str(self.take.length), "Length of the drill in frames", self._set_length)
 
     def _set_length(self, text: str) -> None:
@@ -123,17 +185,17 @@ class Hands(EditedLanes):
     # Painting
 
     @override
-    def _draw_over(self, canvas: Canvas) -> None:
-        """Draw the frames of what is dragged, above its lane."""
-        super()._draw_over(canvas)
-        if self._drag is not None and self.said:
-            y = self.top + self.lanes.index(self._drag.lane) * self.lane if self._drag.lane in self.lanes else 0
-            self.draw_flag(canvas, self._drag.at.x(), self.said, max(1.0, y - self.top + 3))
+    def paintEvent(self, event: QPaintEvent) -> None:
+        self._painted, self._asked = self._shown_now, False
+        with QPainter(self) as painter:
+            self.drawing.paint(painter, self._draw_drag)
 
-    @override
-    def _ask_for_lanes(self) -> None:
-        # The button on the titles, which would be painted again with them, stays as it is.
-        self.update(QRegion(self.rect()) - self.menu_button.geometry())
+    def _draw_drag(self, canvas: Canvas) -> None:
+        """Draw the frames of what is dragged, above its lane."""
+        if self._drag is not None and self.said:
+            drawing, lane = self.drawing, self._drag.lane
+            y = drawing.top + self.lanes.index(lane) * drawing.lane if lane in self.lanes else 0
+            drawing.draw_flag(canvas, self._drag.at.x(), self.said, max(1.0, y - drawing.top + 3))
 
     @override
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -145,14 +207,18 @@ class Hands(EditedLanes):
     @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._close_editor()
-        found = self.thing_at(event.position())
+        found = self.drawing.thing_at(event.position())
         if event.button() != Qt.MouseButton.LeftButton or found is None or self.take is None:
             self._to_cursor(event)
             return
         lane, thing, part = found
-        self.current_lane = self.lanes.index(lane)
-        self.selected = (lane, thing) if thing is not None else None
-        frame = self._edge_at(event.position().x()) if thing is not None else self.frame_at(event.position().x())
+        self.editor.current = self.lanes.index(lane)
+        self.editor.selected = (lane, thing) if thing is not None else None
+        frame = (
+            self.drawing.edge_at(event.position().x())
+            if thing is not None
+            else self.drawing.frame_at(event.position().x())
+        )
         self._drag = _Drag(lane, thing, part, frame, event.position(), self.take)
         self.update()
 
@@ -173,7 +239,7 @@ class Hands(EditedLanes):
         self.repaint_lanes()
 
     def _drag_press(self, drag: _Drag) -> None:
-        edge, old = self._edge_at(drag.at.x()), cast("Press | None", drag.thing)
+        edge, old = self.drawing.edge_at(drag.at.x()), cast("Press | None", drag.thing)
         if old is None:
             press = takes.fitted(drag.take, drag.frame, max(edge, drag.frame + 1) if edge > drag.frame else edge)
         elif drag.part == "middle":
@@ -182,19 +248,19 @@ class Hands(EditedLanes):
             press = takes.fitted(drag.take, min(edge, old.end - 1), old.end)
         else:
             press = takes.fitted(drag.take, old.start, max(edge, old.start + 1))
-        self._put_press(drag.lane, drag.take, old, press)
+        self.editor.put_press(drag.lane, drag.take, old, press)
         outside = edge < 0 or edge > drag.take.length
         self.said = press_words(press) + (f" · the take has {drag.take.length} frames" if outside else "")
 
     def _drag_push(self, drag: _Drag) -> None:
         stick, axis = drag.lane.split()
-        y = self.top + self.lanes.index(drag.lane) * self.lane
-        value = round(min(1.0, max(-1.0, (y + self.lane / 2 - drag.at.y()) / self.swing)), 2)
-        frame = self.frame_at(drag.at.x()) if drag.thing is None else self._edge_at(drag.at.x())
+        y = self.drawing.top + self.lanes.index(drag.lane) * self.drawing.lane
+        value = round(min(1.0, max(-1.0, (y + self.drawing.lane / 2 - drag.at.y()) / self.drawing.swing)), 2)
+        frame = self.drawing.frame_at(drag.at.x()) if drag.thing is None else self.drawing.edge_at(drag.at.x())
         old = cast("Push | None", drag.thing)
         x, other = (old.x, old.y) if old else takes.stick_at(drag.take, cast(Stick, stick), frame)
         push = Push(frame, value, other) if axis == "x" else Push(frame, x, value)
-        self.said = push_words(self._put_push(cast(Stick, stick), drag.lane, drag.take, old, push))
+        self.said = push_words(self.editor.put_push(cast(Stick, stick), drag.lane, drag.take, old, push))
 
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -209,7 +275,7 @@ class Hands(EditedLanes):
         self.update()
 
     def _show_grip(self, at: QPointF) -> None:
-        found = self.thing_at(at)
+        found = self.drawing.thing_at(at)
         shapes = {
             "start": Qt.CursorShape.SizeHorCursor,
             "end": Qt.CursorShape.SizeHorCursor,
@@ -232,20 +298,20 @@ class Hands(EditedLanes):
 
     @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        found = self.thing_at(event.position())
+        found = self.drawing.thing_at(event.position())
         self._drag = None
         if found is not None and found[1] is not None:
-            self.selected = (found[0], found[1])
+            self.editor.selected = (found[0], found[1])
             self.type_frames()
 
     # Typing exact frames
 
     def type_frames(self) -> None:
         """Open a line over the selected press or push to type its frames."""
-        if self.selected is None or self.take is None:
+        if self.editor.selected is None or self.take is None:
             return
-        lane, thing = self.selected
-        y = self.top + self.lanes.index(lane) * self.lane
+        lane, thing = self.editor.selected
+        y = self.drawing.top + self.lanes.index(lane) * self.drawing.lane
         x = self.at((thing.start if isinstance(thing, Press) else thing.frame) / self.take.rate)
         text = f"{thing.start} {thing.end}" if isinstance(thing, Press) else f"{thing.frame} {thing.x:g} {thing.y:g}"
         name = (
@@ -254,18 +320,21 @@ class Hands(EditedLanes):
             else f"{lane}: frame, x and y"
         )
         self._open_editor(
-            QRectF(x, y, look.width("00000 −0.00 −0.00", 9) + look.px(18), self.lane), text, name, self._set_frames
+            QRectF(x, y, look.width("00000 −0.00 −0.00", 9) + look.px(18), self.drawing.lane),
+            text,
+            name,
+            self._set_frames,
         )
 
     def _set_frames(self, text: str) -> None:
         take = self.take
-        if self.selected is None or take is None:
+        if self.editor.selected is None or take is None:
             return
-        lane, thing = self.selected
+        lane, thing = self.editor.selected
         if isinstance(thing, Press):
-            self._put_press(lane, take, thing, takes.press_from_text(take, text))
+            self.editor.put_press(lane, take, thing, takes.press_from_text(take, text))
         else:
-            self._put_push(cast(Stick, lane.split()[0]), lane, take, thing, takes.push_from_text(take, text))
+            self.editor.put_push(cast(Stick, lane.split()[0]), lane, take, thing, takes.push_from_text(take, text))
 
     def _open_editor(self, rect: QRectF, text: str, name: str, take_over: object) -> None:
         self._close_editor()
@@ -306,8 +375,8 @@ class Hands(EditedLanes):
     def event(self, event: QEvent) -> bool:
         # While something is selected its arrows are for it; elsewhere they step the frame cursor.
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            arrows = event.key() in ARROWS and self.selected is not None
-            escape = event.key() == Qt.Key.Key_Escape and (self.selected is not None or self._editor is not None)
+            arrows = event.key() in ARROWS and self.editor.selected is not None
+            escape = event.key() == Qt.Key.Key_Escape and (self.editor.selected is not None or self._editor is not None)
             if arrows or escape or (event.key() == Qt.Key.Key_Delete):
                 event.accept()
                 return True
@@ -318,19 +387,19 @@ class Hands(EditedLanes):
         key, modifiers = event.key(), event.modifiers()
         if key == Qt.Key.Key_Escape:
             self._close_editor()
-            self.selected = None
+            self.editor.selected = None
             self.setFocus()
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self._choose_lane(-1 if key == Qt.Key.Key_Up else 1)
+            self.editor.choose_lane(-1 if key == Qt.Key.Key_Up else 1)
         elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
-            self._choose_next(-1 if key == Qt.Key.Key_PageUp else 1)
+            self.editor.choose_next(-1 if key == Qt.Key.Key_PageUp else 1)
         elif key == Qt.Key.Key_Insert:
-            self._insert()
+            self.editor.insert()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.type_frames()
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.remove_selected()
-        elif key in ARROWS and self.selected is not None:
+            self.editor.remove_selected()
+        elif key in ARROWS and self.editor.selected is not None:
             part: Part = (
                 "end"
                 if modifiers & Qt.KeyboardModifier.ShiftModifier
@@ -338,7 +407,7 @@ class Hands(EditedLanes):
                 if modifiers & Qt.KeyboardModifier.AltModifier
                 else "middle"
             )
-            self._nudge(ARROWS[Qt.Key(key)], part)
+            self.editor.nudge(ARROWS[Qt.Key(key)], part)
         else:
             super().keyPressEvent(event)
             return

@@ -1,135 +1,82 @@
-"""The input lanes: one for each key, one for each axis of a stick."""
+"""Where the input lanes are and how they are painted: one for each key, one for each axis of a stick."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import partial
-from typing import Literal, cast
+from typing import cast
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
-from typing_extensions import override
+from PySide6.QtGui import QFontMetrics, QPainter
 
 from cinetica.desk import look
-from cinetica.desk.compare.time_axis import ROOM, TimeAxis
+from cinetica.desk.compare.lane_editor import LaneEditor, Part
+from cinetica.desk.compare.time_axis import ROOM
 from cinetica.desk.compare.time_axis_widget import OnTimeAxis
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Sketch, caption_width
 from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.paint.signs import disc_path, pointer_path
-from cinetica.desk.state.session import Session
 from cinetica.model import takes
 from cinetica.model.take import KEYS, Press, Push, Take
-from cinetica.model.takes import STICKS, Stick
+from cinetica.model.takes import Stick
 
-Part = Literal["start", "end", "middle"]
 GRIP = 5
 
 
-class Lanes(OnTimeAxis):
-    """The layout and painting of the lanes."""
+class LaneDrawing:
+    """Where the lanes are on their widget, and how they are painted."""
 
-    def __init__(self, session: Session, axis: TimeAxis) -> None:
-        super().__init__(session, axis)
+    def __init__(self, editor: LaneEditor, widget: OnTimeAxis) -> None:
+        self._editor, self._widget, self._axis = editor, widget, widget.axis
+        # The heights of a lane, and of the strip above them, in pixels.
         self.lane, self.top = look.height(8) + look.px(8), look.height(8, bold=True) + 5
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.selected: tuple[str, Press | Push] | None = None
-        self.current_lane = 0
-        # Lanes that the person has added, though nothing is in them.
-        self._added: list[str] = []
         self._cache = LayerCache()
-        self._painted: tuple[object, ...] = ()
-        # Whether it has been asked to be painted, and has not been yet.
-        self._asked = False
-
-    def _resize(self) -> None:
-        """Adapt the height to the number of lanes."""
-        if self.sizeHint().height() != self.height():
-            self.updateGeometry()
-        self.repaint_lanes()
-
-    def repaint_lanes(self) -> None:
-        """Repaint all lanes once control returns to the event loop."""
-        if not self._asked:
-            self._asked = True
-            self._ask_for_lanes()
-
-    def _ask_for_lanes(self) -> None:
-        self.update()
-
-    def _follow_drill(self) -> None:
-        """Follow an edited drill; the lanes stay while only the course is edited."""
-        if self.sizeHint().height() != self.height():
-            self.updateGeometry()
-        self._follow_traces()
-
-    def _follow_traces(self) -> None:
-        """Follow changed traces; the lanes stay during a drag, only the time at the cursor can change."""
-        if not self._asked and self._painted != self._shown_now:
-            self.repaint_lanes()
 
     @property
-    def _shown_now(self) -> tuple[object, ...]:
-        session = self.session
-        return self.take, session.cursor, session.time_at(session.cursor)
+    def height(self) -> int:
+        """The height of all lanes, in pixels."""
+        return self.top + self.lane * max(1, len(self._editor.lanes))
 
-    @property
-    def take(self) -> Take | None:
-        """The take of the current drill."""
-        drill = self.session.drill
-        return None if drill is None else drill.take
-
-    @property
-    def lanes(self) -> list[str]:
-        """The lanes that the take uses, and those that the user has added."""
-        take = self.take
-        if take is None:
-            return []
-        sticks = [stick for stick in STICKS if getattr(take, stick) or stick in self._added]
-        return [key for key in KEYS if getattr(take.keys, key) or key in self._added] + [
-            f"{stick} {axis}" for stick in sticks for axis in "xy"
-        ]
-
-    @override
-    def paintEvent(self, event: QPaintEvent) -> None:
-        self._painted, self._asked = self._shown_now, False
-        take, lanes, axis = self.take, self.lanes, self.axis
-        shared = (tuple(lanes), take and (take.rate, take.length), axis.start, axis.end, self.size())
+    def paint(self, painter: QPainter, above: Callable[[Canvas], None]) -> None:
+        """Paint the lanes, and then what is `above` them."""
+        take, lanes, axis = self._editor.take, self._editor.lanes, self._axis
+        shared = (tuple(lanes), take and (take.rate, take.length), axis.start, axis.end, self._widget.size())
         layers = [Layer(shared, self._draw_under)]
         layers += [
             Layer(self._key_of(number, name), partial(self._draw_lane, number, name))
             for number, name in enumerate(lanes)
         ]
-        layers.append(Layer(None, self._draw_over))
-        with QPainter(self) as painter:
-            self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
+        layers += [Layer(None, self._draw_cursor), Layer(None, above)]
+        self._cache.paint(painter, QRectF(self._widget.rect()), look.color(look.worn().paper), layers)
 
     def _key_of(self, number: int, name: str) -> object:
         """What a lane shows besides what all have in common."""
-        assert self.take is not None
-        holder = self.take.keys if name in KEYS else self.take
-        here = number == self.current_lane and self.hasFocus()
+        assert self._editor.take is not None
+        holder = self._editor.take.keys if name in KEYS else self._editor.take
+        here = number == self._editor.current and self._widget.hasFocus()
         # Of what is selected only what lies in this lane; a push lies in both of its stick.
-        stem, selected = name.split()[0], self.selected
+        stem, selected = name.split()[0], self._editor.selected
         mine = selected if selected is not None and selected[0].split()[0] == stem else None
         return getattr(holder, stem), mine, here
 
     @property
     def _right(self) -> int:
         """Where the lanes end, in pixels."""
-        return self.width() - ROOM.right
+        return self._widget.width() - ROOM.right
 
     def _draw_under(self, canvas: Canvas) -> None:
         palette, right = look.worn(), self._right
-        canvas.box((right, self.height(), right + 1, 0), PIXELS, look.color(palette.grid))
-        if self.take is not None and not self.lanes:
+        canvas.box((right, self._widget.height(), right + 1, 0), PIXELS, look.color(palette.grid))
+        if self._editor.take is not None and not self._editor.lanes:
             words = "The hands do nothing yet: add a lane from the menu Hands."
             words = QFontMetrics(look.font(8)).elidedText(words, Qt.TextElideMode.ElideRight, right - ROOM.left)
             canvas.text(words, ROOM.left, self.top + self.lane / 2, 8, look.color(palette.soft))
         self._draw_end(canvas)
 
     def _draw_lane(self, number: int, name: str, canvas: Canvas) -> None:
-        palette, take, y = look.worn(), self.take, self.top + number * self.lane
-        here = number == self.current_lane and self.hasFocus()
+        palette, take, y = look.worn(), self._editor.take, self.top + number * self.lane
+        here = number == self._editor.current and self._widget.hasFocus()
         color, left = look.color(palette.accent if here else palette.soft), ROOM.left - 8 - look.width(name, 8)
         canvas.text(name, left, y + self.lane / 2, 8, color)
         if here:
@@ -146,13 +93,13 @@ class Lanes(OnTimeAxis):
 
     def _draw_end(self, canvas: Canvas) -> None:
         """Draw the end of the take."""
-        take = self.take
-        if take is not None and (x := math.floor(self.at(take.seconds)) + 0.5) < self._right:
-            ending = Sketch((x, x), (self.top, self.height()))
+        take = self._editor.take
+        if take is not None and (x := math.floor(self._widget.at(take.seconds)) + 0.5) < self._right:
+            ending = Sketch((x, x), (self.top, self._widget.height()))
             canvas.line(ending, PIXELS, look.color(look.worn().soft), 1, (1.0, 2.0))
 
     def _rect(self, press: Press, y: float, rate: float) -> QRectF:
-        left, right = self.at(press.start / rate), self.at(press.end / rate)
+        left, right = self._widget.at(press.start / rate), self._widget.at(press.end / rate)
         return QRectF(max(left, ROOM.left), y + 4, right - max(left, ROOM.left), self.lane - 9)
 
     def _draw_presses(self, canvas: Canvas, y: float, name: str, take: Take) -> None:
@@ -162,7 +109,7 @@ class Lanes(OnTimeAxis):
             left, right = round(rect.left()), round(min(rect.right(), self._right))
             if right <= left:
                 continue
-            if self.selected == (name, press):
+            if self._editor.selected == (name, press):
                 canvas.rounded((left - 1, rect.bottom() + 1, right + 1, rect.top() - 1), ink)
                 left, right = left + 1, right - 1
                 rect.adjust(0, 1, 0, -1)
@@ -177,17 +124,17 @@ class Lanes(OnTimeAxis):
         dots: tuple[list[float], list[float]] = ([], [])
         chosen: tuple[list[float], list[float]] = ([], [])
         for push in pushes:
-            at, high = self.at(push.frame / take.rate), self._height_of(push.x if axis == "x" else push.y, y)
+            at, high = self._widget.at(push.frame / take.rate), self._height_of(push.x if axis == "x" else push.y, y)
             # Steps are upright or level: to bring them into view moves no part of them that is seen.
             within = min(max(at, first), last)
             xs += (within, within)
             ys += (ys[-1], high)
             if first - 4 <= at <= last:
-                selected = self.selected is not None and self.selected[0].split()[0] == stick
-                into = chosen if selected and self.selected and self.selected[1] == push else dots
+                selected = self._editor.selected is not None and self._editor.selected[0].split()[0] == stick
+                into = chosen if selected and self._editor.selected and self._editor.selected[1] == push else dots
                 into[0].append(at)
                 into[1].append(high)
-        xs.append(min(max(self.at(take.seconds), first), last))
+        xs.append(min(max(self._widget.at(take.seconds), first), last))
         ys.append(ys[-1])
         accent, ink = look.color(palette.accent), look.color(palette.ink)
         canvas.line(Sketch(xs, ys), PIXELS, accent, 1.5)
@@ -203,42 +150,49 @@ class Lanes(OnTimeAxis):
     def _height_of(self, value: float, y: float) -> float:
         return y + self.lane / 2 - self.swing * value
 
-    def _draw_over(self, canvas: Canvas) -> None:
-        """Draw what is above the lanes, every time."""
-        self._draw_cursor(canvas)
-
     def _draw_cursor(self, canvas: Canvas) -> None:
-        palette, x, text = look.worn(), self.cursor_x, str(self.session.cursor)
+        palette, x, text = look.worn(), self._widget.cursor_x, str(self._widget.session.cursor)
         ink = look.color(palette.ink)
-        canvas.box((x, self.height(), x + 1, self.top - 2), PIXELS, ink)
+        canvas.box((x, self._widget.height(), x + 1, self.top - 2), PIXELS, ink)
         self.draw_flag(canvas, x + 0.5, text, 1)
 
     def draw_flag(self, canvas: Canvas, x: float, text: str, y: float) -> None:
         """Draw a flag with a caption, centred on `x` as far as there is room."""
         palette, wide = look.worn(), caption_width(text, 8, bold=True)
-        left = round(min(max(x - wide / 2 - 7, 2.0), self.width() - wide - 16))
+        left = round(min(max(x - wide / 2 - 7, 2.0), self._widget.width() - wide - 16))
         top, bottom = round(y), round(y) + self.top - 2
         canvas.rounded((left, bottom, left + wide + 14, top), look.color(palette.ink))
         canvas.text(text, left + 7, (top + bottom) / 2, 8, look.color(palette.paper), bold=True)
 
     def _lane_at(self, y: float) -> str | None:
         number = int((y - self.top) // self.lane)
-        return self.lanes[number] if y >= self.top and 0 <= number < len(self.lanes) else None
+        return self._editor.lanes[number] if y >= self.top and 0 <= number < len(self._editor.lanes) else None
 
     def frame_at(self, x: float) -> int:
         """The frame of the take under a pixel."""
-        return int(self.axis.time(x, self.width()) * (self.take.rate if self.take else 60.0) + 1e-6)
+        return int(
+            self._axis.time(x, self._widget.width()) * (self._editor.take.rate if self._editor.take else 60.0) + 1e-6
+        )
 
-    def _edge_at(self, x: float) -> int:
+    def edge_at(self, x: float) -> int:
         """The border between frames nearest to a pixel."""
-        return round(self.axis.time(x, self.width()) * (self.take.rate if self.take else 60.0))
+        return round(self._frames_at(x))
+
+    def _frames_at(self, x: float) -> float:
+        take = self._editor.take
+        return self._axis.time(x, self._widget.width()) * (take.rate if take else 60.0)
 
     def thing_at(self, at: QPointF) -> tuple[str, Press | Push | None, Part] | None:
         """The lane under the mouse, and the press or push there, and which part of it."""
-        lane, take = self._lane_at(at.y()), self.take
-        if lane is None or take is None or at.x() < ROOM.left - GRIP or at.x() > self.width() - ROOM.right + GRIP:
+        lane, take = self._lane_at(at.y()), self._editor.take
+        if (
+            lane is None
+            or take is None
+            or at.x() < ROOM.left - GRIP
+            or at.x() > self._widget.width() - ROOM.right + GRIP
+        ):
             return None
-        y = self.top + self.lanes.index(lane) * self.lane
+        y = self.top + self._editor.lanes.index(lane) * self.lane
         if lane in KEYS:
             for press in takes.presses_of(take, lane):
                 rect = self._rect(press, y, take.rate)
@@ -250,12 +204,12 @@ class Lanes(OnTimeAxis):
                     return lane, press, part
             return lane, None, "end"
         pushes = takes.pushes_of(take, cast(Stick, lane.split()[0]))
-        near = [push for push in pushes if abs(self.at(push.frame / take.rate) - at.x()) <= GRIP]
+        near = [push for push in pushes if abs(self._widget.at(push.frame / take.rate) - at.x()) <= GRIP]
         return lane, near[0] if near else None, "middle"
 
     def spot_of(self, lane: str, frame: float) -> QPoint:
         """The pixel of a frame in a lane."""
-        assert self.take is not None
-        return QPoint(
-            round(self.at(frame / self.take.rate)), round(self.top + (self.lanes.index(lane) + 0.5) * self.lane)
-        )
+        take = self._editor.take
+        assert take is not None
+        y = self.top + (self._editor.lanes.index(lane) + 0.5) * self.lane
+        return QPoint(round(self._widget.at(frame / take.rate)), round(y))

@@ -1,14 +1,16 @@
-"""Edits of the input lanes: what the mouse, the keys and the menu ask for."""
+"""The input lanes of a drill, what is selected in them, and their edits. Knows no widget."""
 
 from __future__ import annotations
 
-from typing import cast
+from typing import Literal, cast
 
-from cinetica.desk.compare.lanes import Lanes, Part
+from cinetica.desk.state.session import Session
 from cinetica.model import takes
 from cinetica.model.take import KEYS, Press, Push, Take
-from cinetica.model.takes import Stick
+from cinetica.model.takes import STICKS, Stick
 
+# Which part of a press is meant.
+Part = Literal["start", "end", "middle"]
 NEW_PRESS = 6
 
 
@@ -23,14 +25,41 @@ def push_words(push: Push) -> str:
     return f"frame {push.frame}: x {push.x:+.2f}, y {push.y:+.2f}".replace("-", "−")
 
 
-class EditedLanes(Lanes):
-    """The edits of lanes, whatever asks for them."""
+class LaneEditor:
+    """The lanes that the take uses or the user has added, and the current and selected ones."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.reset()
+
+    def reset(self) -> None:
+        """Begin with the lanes of another drill."""
+        self.selected: tuple[str, Press | Push] | None = None
+        self.current = 0
+        # Lanes that the user has added, though nothing is in them.
+        self._added: list[str] = []
+
+    @property
+    def take(self) -> Take | None:
+        """The take of the current drill."""
+        drill = self.session.drill
+        return None if drill is None else drill.take
+
+    @property
+    def lanes(self) -> list[str]:
+        """The names of the lanes: keys, then the axes of sticks."""
+        take = self.take
+        if take is None:
+            return []
+        sticks = [stick for stick in STICKS if getattr(take, stick) or stick in self._added]
+        return [key for key in KEYS if getattr(take.keys, key) or key in self._added] + [
+            f"{stick} {axis}" for stick in sticks for axis in "xy"
+        ]
 
     def add_lane(self, name: str) -> None:
         """Add an empty lane to drag on."""
         self._added.append(name)
-        self.current_lane = next(place for place, lane in enumerate(self.lanes) if lane.split()[0] == name)
-        self._resize()
+        self.current = next(place for place, lane in enumerate(self.lanes) if lane.split()[0] == name)
         self.session.told.emit(f"Drag on the lane “{name}” to hold it, or press Insert to hold it at the frame cursor.")
 
     def remove_lane(self, name: str) -> None:
@@ -41,18 +70,19 @@ class EditedLanes(Lanes):
             emptied = takes.with_presses(take, name, ()) if name in KEYS else take.model_copy(update={name: ()})
             self.session.set_take(f"Remove the lane {name}", emptied)
         self.selected = None
-        self._resize()
 
-    def _put_press(self, lane: str, take: Take, old: Press | None, press: Press, *, joins: bool = False) -> None:
+    def put_press(self, lane: str, take: Take, old: Press | None, press: Press, *, joins: bool = False) -> None:
+        """Add a press or replace `old`, and select it."""
         after = takes.with_press(take, lane, press, instead_of=old)
         self.session.set_take(f"Press of {lane}", after, joins=joins)
         # Where it has met another, the two are one now.
         merged = next(other for other in takes.presses_of(after, lane) if other.start <= press.start < other.end)
         self.selected = (lane, merged)
 
-    def _put_push(
+    def put_push(
         self, stick: Stick, lane: str, take: Take, old: Push | None, push: Push, *, joins: bool = False
     ) -> Push:
+        """Add a push or replace `old`, and select it; returns it as it was placed."""
         after = takes.with_push(take, stick, push, instead_of=old)
         self.session.set_take(f"Stick of {lane}", after, joins=joins)
         placed = next(
@@ -61,11 +91,12 @@ class EditedLanes(Lanes):
         self.selected = (lane, placed)
         return placed
 
-    def _choose_lane(self, by: int) -> None:
+    def choose_lane(self, by: int) -> None:
+        """Go to the next or previous lane, and select its first press."""
         if self.lanes:
-            self.current_lane = (self.current_lane + by) % len(self.lanes)
+            self.current = (self.current + by) % len(self.lanes)
             self.selected = None
-            self._choose_next(1)
+            self.choose_next(1)
 
     def _things(self, lane: str) -> list[Press | Push]:
         assert self.take is not None
@@ -75,11 +106,11 @@ class EditedLanes(Lanes):
             else list(takes.pushes_of(self.take, cast(Stick, lane.split()[0])))
         )
 
-    def _choose_next(self, by: int) -> None:
+    def choose_next(self, by: int) -> None:
         """Select the next or previous press of the lane."""
         if not self.lanes:
             return
-        lane = self.lanes[min(self.current_lane, len(self.lanes) - 1)]
+        lane = self.lanes[min(self.current, len(self.lanes) - 1)]
         things = self._things(lane)
         if not things:
             return
@@ -94,19 +125,19 @@ class EditedLanes(Lanes):
         self.selected = (lane, thing)
         self.session.told.emit(f"{lane}: {press_words(thing) if isinstance(thing, Press) else push_words(thing)}")
 
-    def _insert(self) -> None:
+    def insert(self) -> None:
         """Insert a press or a push at the frame cursor."""
         take = self.take
         if take is None or not self.lanes:
             return
-        lane = self.lanes[min(self.current_lane, len(self.lanes) - 1)]
+        lane = self.lanes[min(self.current, len(self.lanes) - 1)]
         frame = min(int(self.session.time_at(self.session.cursor) * take.rate + 1e-6), take.length - 1)
         if lane in KEYS:
-            self._put_press(lane, take, None, takes.fitted(take, frame, frame + NEW_PRESS))
+            self.put_press(lane, take, None, takes.fitted(take, frame, frame + NEW_PRESS))
         else:
             stick = cast(Stick, lane.split()[0])
             x, y = takes.stick_at(take, stick, frame)
-            self._put_push(stick, lane, take, None, Push(frame, *((1.0, y) if lane.endswith("x") else (x, 1.0))))
+            self.put_push(stick, lane, take, None, Push(frame, *((1.0, y) if lane.endswith("x") else (x, 1.0))))
 
     def remove_selected(self) -> None:
         """Remove the selected press or push."""
@@ -124,13 +155,14 @@ class EditedLanes(Lanes):
                 f"Remove a push of {lane}", takes.without_push(take, cast(Stick, lane.split()[0]), thing)
             )
 
-    def _nudge(self, by: int, part: Part) -> None:
+    def nudge(self, by: int, part: Part) -> None:
+        """Move the selected press or push, or one end of a press, by frames."""
         take = self.take
         assert take is not None
         assert self.selected is not None
         lane, thing = self.selected
         if isinstance(thing, Push):
-            self._put_push(
+            self.put_push(
                 cast(Stick, lane.split()[0]),
                 lane,
                 take,
@@ -145,5 +177,5 @@ class EditedLanes(Lanes):
             press = takes.fitted(take, thing.start, max(thing.end + by, thing.start + 1))
         else:
             press = takes.fitted(take, min(max(thing.start + by, 0), thing.end - 1), thing.end)
-        self._put_press(lane, take, thing, press, joins=True)
+        self.put_press(lane, take, thing, press, joins=True)
         self.session.told.emit(f"{lane}: {press_words(press)}")
