@@ -503,8 +503,8 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
     first.page.charts.splitterMoved.emit(333, 1)
     first.page.show_preset("Phase")
     first.page.bar.explain.setChecked(True)
-    first.sheet.view.set_open(1, False)
-    folded = set(first.sheet.view.folded)
+    first.sheet.view.grid.set_open(1, False)
+    folded = set(first.sheet.view.grid.folded)
     first.set_look(look.NIGHT)
     first.page.stage.every_box.setValue(4)
     upper, lower = first.page.charts.sizes()
@@ -515,7 +515,7 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
     )
     assert second.page.strips.channels == list(PRESETS["Phase"]["side"])
     assert second.page.bar.explain.isChecked()
-    assert second.sheet.view.folded == folded
+    assert second.sheet.view.grid.folded == folded
     assert look.worn() is look.NIGHT
     assert second.page.stage.every == 4
     second.set_look(look.DAY)

@@ -131,7 +131,7 @@ class Workspace(QWidget):
         """Store what the user has set up."""
         if self._own_sheet_width:
             settings.set_state("splitter_halves", self._halves.saveState())
-        settings.set(Kept.FOLDED, sorted(self.sheet.view.folded))
+        settings.set(Kept.FOLDED, sorted(self.sheet.view.grid.folded))
         settings.set(Kept.IN_BODIES, self.sheet.in_bodies)
         for page in self._pages.values():
             page.keep(settings)
@@ -143,7 +143,7 @@ class Workspace(QWidget):
         self._own_sheet_width = width is not None and self._halves.restoreState(width)
         folded = settings.get(Kept.FOLDED)
         if folded is not None:
-            self.sheet.view.fold(folded)
+            self.sheet.view.grid.fold(folded)
         if settings.get(Kept.IN_BODIES):
             self.sheet.tell_in_bodies(True)
         for page in self._pages.values():

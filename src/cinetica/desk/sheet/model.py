@@ -20,6 +20,7 @@ from cinetica.model.targets import HOW
 from cinetica.model.tune import Tune
 from cinetica.reading.explain import equation, rule_of
 from cinetica.reading.measures import Measure, Reading
+from cinetica.reading.targets import Verdict
 
 Index = QModelIndex | QPersistentModelIndex
 LABEL, UNIT, FIRST_TUNE = 0, 1, 2
@@ -118,6 +119,26 @@ class SheetModel(QAbstractTableModel, Content):
         """The tune of an index."""
         column = index.column() - FIRST_TUNE
         return self.tunes[column][1] if 0 <= column < len(self.tunes) else None
+
+    def cell_at(self, index: Index) -> tuple[Tune, Parameter] | None:
+        """The number at an index, if it can be edited."""
+        row, tune = self.row_at(index), self.tune_at(index)
+        editable = isinstance(row, Parameter) and tune is not None and self.flags(index) & Qt.ItemFlag.ItemIsEditable
+        return (tune, row) if editable else None  # type: ignore[return-value]
+
+    def verdict_at(self, index: Index) -> Verdict | None:
+        """The verdict on the figure at an index."""
+        row, column = self.row_at(index), index.column() - FIRST_TUNE
+        return self.verdict(row, column) if isinstance(row, Measure) and column >= 0 else None
+
+    def figure_at(self, index: Index) -> tuple[str, str] | None:
+        """The names of tune and figure at an index, if it is shown."""
+        row, tune = self.row_at(index), self.tune_at(index)
+        return None if row is None or tune is None or self.reading_at(index) is None else (tune.name, row.id)
+
+    def edit_text(self, index: Index) -> str:
+        """The text of a cell as it is edited."""
+        return str(self.data(index, Qt.ItemDataRole.EditRole))
 
     def tell_in_bodies(self, on: bool) -> None:
         """Show lengths in bodies, or in u."""

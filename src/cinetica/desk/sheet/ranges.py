@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from cinetica.desk.sheet.number_drag import THRESHOLD
 from cinetica.desk.state.session import Session
 from cinetica.model import editing
 from cinetica.model.targets import Target
@@ -36,12 +37,14 @@ class RangeDrag:
     right_half: bool
     moving: bool = False
 
-    def move(self, pixels: float) -> str:
-        """The range after a drag by this many pixels, in words."""
+    def move(self, pixels: float, scale: float) -> str:
+        """Set the range after a drag by this many pixels; returns it in words, empty if nothing was set."""
         if not self.moving:
+            if abs(pixels) < THRESHOLD:
+                return ""
             self.moving = True
             self.session.begin(f"Target for {self.measure.label.lower()}")
-        target = self._dragged(pixels * range_step(self.value))
+        target = self._dragged(pixels * scale * range_step(self.value))
         self.session.alter(
             f"Target for {self.measure.label.lower()}", lambda study: editing.with_target(study, self.drill, target)
         )

@@ -1,0 +1,36 @@
+"""A number dragged in its cell."""
+
+from __future__ import annotations
+
+from cinetica.desk.sheet.cells import dragged, number_text
+from cinetica.desk.state.session import Session
+from cinetica.model.parameters import Parameter
+from cinetica.model.tune import Tune
+
+# Pixels before a press becomes a drag.
+THRESHOLD = 3
+
+
+class NumberDrag:
+    """From a press at pixel `at` on a number to its release: one edit, once the mouse has moved."""
+
+    def __init__(self, session: Session, tune: Tune, parameter: Parameter, at: int) -> None:
+        self._session, self._tune, self._parameter = session, tune.name, parameter
+        self.at, self._start = at, float(tune.get(parameter.id))
+        self.moving = False
+
+    def move(self, pixels: float, scale: float) -> str:
+        """Set the number after a drag by this many pixels; returns what it is, empty if nothing was set."""
+        parameter = self._parameter
+        if not self.moving:
+            if abs(pixels) < THRESHOLD:
+                return ""
+            self.moving = True
+            self._session.begin(f"{parameter.label} of {self._tune}")
+        value = dragged(parameter, self._start, pixels * scale)
+        if not self._session.set_value(self._session.study.tune(self._tune), parameter, value):
+            return ""
+        low, high = parameter.comfort
+        past = f" — past the comfortable {number_text(low)} to {number_text(high)}"
+        text = f"{parameter.label} of {self._tune}: {number_text(float(value))} {parameter.unit}"
+        return text if low <= float(value) <= high else text + past
