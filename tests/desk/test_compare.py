@@ -368,5 +368,5 @@ def test_the_clock_shows_that_the_keyboard_is_on_it(window):
     within = chip.grab().toImage()
     rows = [y for y in range(within.height())
             if any(within.pixel(x, y) != without.pixel(x, y) for x in range(within.width()))]  # fmt: skip
-    # A line at its foot.
-    assert rows == list(range(within.height() - 3, within.height()))
+    # A line of three pixels at its foot.
+    assert rows == list(range(within.height() - round(3 * within.devicePixelRatio()), within.height()))

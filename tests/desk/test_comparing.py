@@ -226,7 +226,9 @@ def test_samples_are_drawn_as_asked(window, drawing):
         for name, value in heights.items()
     }
     ink = np.array([0x9E, 0x4E, 0x1F])
-    around = {name: picture[spot.y() - 1 : spot.y() + 2, spot.x() - 1 : spot.x() + 2] for name, spot in spots.items()}
+    ratio = strip.plot.devicePixelRatio()
+    pixels = {name: (round(spot.x() * ratio), round(spot.y() * ratio)) for name, spot in spots.items()}
+    around = {name: picture[y - 1 : y + 2, x - 1 : x + 2] for name, (x, y) in pixels.items()}
     inked = {name: bool((np.abs(part.astype(int) - ink).max(axis=2) < 60).any()) for name, part in around.items()}
     assert inked == {"lines": drawing == "lines", "steps": drawing == "steps"}
 

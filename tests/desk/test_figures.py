@@ -36,9 +36,9 @@ def test_the_frames_behind_a_figure_light_up_while_the_pointer_is_on_it(window):
     # Pressed at frame 5 of 60 a second; 0.99·7.5/60 s later it is there.
     assert (place, start) == (0, 5 / 60)
     assert end - 1 / 60 < 5 / 60 + 0.99 * 7.5 / 60 <= end
-    corner = strip.plot.viewport().mapTo(window, QPoint(0, 0))
-    size = strip.plot.viewport().size()
-    part = np.s_[corner.y() : corner.y() + size.height(), corner.x() : corner.x() + size.width()]
+    view, ratio = strip.plot.viewport(), window.devicePixelRatio()
+    left, top = (round(at * ratio) for at in view.mapTo(window, QPoint(0, 0)).toTuple())
+    part = np.s_[top : top + round(view.height() * ratio), left : left + round(view.width() * ratio)]
     assert (on_screen(window)[part] != before[part]).any()
     QApplication.sendEvent(figures, QEvent(QEvent.Type.Leave))
     settle()
