@@ -89,10 +89,7 @@ class Window(QMainWindow):
         self.actions_by_name: dict[str, QAction] = {}
         self.text_scale = look.TEXT_SCALES[0]
         if settings is not None:
-            kept_scale = settings.get(Kept.TEXT_SCALE)
-            self.text_scale = kept_scale if kept_scale in look.TEXT_SCALES else look.TEXT_SCALES[0]
-            palette = look.NIGHT if settings.get(Kept.NIGHT) else palette
-            self.set_kept_after(settings.get(Kept.KEPT_AFTER))
+            palette = self._restore_preferences(settings, palette)
         look.set_text_scale(self.text_scale)
         if QApplication.font() != look.font(10):
             QApplication.setFont(look.font(10))
@@ -117,6 +114,13 @@ class Window(QMainWindow):
         session.drill_changed.connect(self._say_study)
         self._say_study()
         self.set_look(palette)
+
+    def _restore_preferences(self, settings: Settings, palette: look.Palette) -> look.Palette:
+        """Set text size and autosave as stored; returns the stored palette, or this one."""
+        kept_scale = settings.get(Kept.TEXT_SCALE)
+        self.text_scale = kept_scale if kept_scale in look.TEXT_SCALES else look.TEXT_SCALES[0]
+        self.set_kept_after(settings.get(Kept.KEPT_AFTER))
+        return look.NIGHT if settings.get(Kept.NIGHT) else palette
 
     @property
     def page(self) -> ComparePage:

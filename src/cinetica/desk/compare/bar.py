@@ -53,6 +53,13 @@ class Bar(FoldingRow):
         self.explain = self._button(
             "Explain", "Which rules acted in this frame, with their numbers ({explain})", switch=True
         )
+        self._lay_out()
+        self._said: tuple[object, ...] = ()
+        comparing.changed.connect(self.say)
+        comparing.session.figures_changed.connect(self.say)
+        self.say()
+
+    def _lay_out(self) -> None:
         self.warning = ShortLabel()
         self.warning.setObjectName("soft")
         self.warning.setFont(look.font(8))
@@ -68,10 +75,6 @@ class Bar(FoldingRow):
         self.add(self.table, fold=3)
         self.add(self.explain, fold=1)
         self.add_more()
-        self._said: tuple[object, ...] = ()
-        comparing.changed.connect(self.say)
-        comparing.session.figures_changed.connect(self.say)
-        self.say()
 
     def _button(self, words: str, tip: str, *, opens: bool = False, switch: bool = False) -> QToolButton:
         made = button(words, "", opens=opens, switch=switch)

@@ -65,15 +65,7 @@ class Explaining(QWidget):
         self.parted.setWordWrap(True)
         self.parted.setFont(look.font(9))
         self.parted.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.lines = QTreeWidget()
-        self.lines.setHeaderHidden(True)
-        self.lines.setFrameShape(self.lines.Shape.NoFrame)
-        self.lines.setFont(look.font(9))
-        self.lines.setWordWrap(True)
-        self.lines.setItemDelegate(_Wrapped(self.lines))
-        self.lines.setIndentation(look.px(12))
-        self.lines.setRootIsDecorated(False)
-        self.lines.setAccessibleName("Rules that acted in the tick under the cursor")
+        self.lines = self._new_lines()
         # The frame of which it was said where the tunes part.
         self._said_at: int | None = None
         self._lay_out()
@@ -81,6 +73,19 @@ class Explaining(QWidget):
         self.session.figures_changed.connect(self._soon)
         comparing.changed.connect(self._soon)
         self.session.drill_changed.connect(self._forget_divergence)
+
+    @staticmethod
+    def _new_lines() -> QTreeWidget:
+        lines = QTreeWidget()
+        lines.setHeaderHidden(True)
+        lines.setFrameShape(lines.Shape.NoFrame)
+        lines.setFont(look.font(9))
+        lines.setWordWrap(True)
+        lines.setItemDelegate(_Wrapped(lines))
+        lines.setIndentation(look.px(12))
+        lines.setRootIsDecorated(False)
+        lines.setAccessibleName("Rules that acted in the tick under the cursor")
+        return lines
 
     def _lay_out(self) -> None:
         bar = QHBoxLayout()

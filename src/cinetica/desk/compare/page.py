@@ -80,22 +80,10 @@ class ComparePage(Page):
         self.ruler = Ruler(session, self.axis)
         self.strips = Strips(self.comparing, self.axis, self.ruler, PRESETS[FIRST_PRESET][self._view])
         self.transport = Transport(session, self.axis)
-        self.note = PlainLabel()
-        self.note.setWordWrap(True)
-        self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        self.note.setObjectName("soft")
-        self.note.setFont(look.font(9))
-        # Within the margin, and not in the contents' margins: there Qt does not paint anew what a letter reaches over.
-        self.note.setMargin(4)
-        self.note.setIndent(10)
+        self.note, self.notice = self._new_note(), self._new_notice()
         self.first_steps = _FirstSteps()
         self.first_steps.hide()
         self.first_steps.closed.connect(self._say_note)
-        self.notice = PlainLabel()
-        self.notice.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        look.on_paper(self.notice)
-        self.notice.setFont(look.font(11))
-        self.notice.setWordWrap(True)
         self._lay_out()
         self.bar.table.toggled.connect(self.show_table)
         self.bar.explain.toggled.connect(self.show_explanation)
@@ -108,6 +96,27 @@ class ComparePage(Page):
         self._later.timeout.connect(self._fit_stage)
         for asking in (self.below_stage, self._charts_or_notice):
             asking.asked.connect(self._later.start)
+
+    @staticmethod
+    def _new_note() -> PlainLabel:
+        note = PlainLabel()
+        note.setWordWrap(True)
+        note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        note.setObjectName("soft")
+        note.setFont(look.font(9))
+        # Qt does not repaint what a letter extends into the contents' margins.
+        note.setMargin(4)
+        note.setIndent(10)
+        return note
+
+    @staticmethod
+    def _new_notice() -> PlainLabel:
+        notice = PlainLabel()
+        notice.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        look.on_paper(notice)
+        notice.setFont(look.font(11))
+        notice.setWordWrap(True)
+        return notice
 
     def _lay_out(self) -> None:
         self._numbers = QWidget()

@@ -32,8 +32,7 @@ class Transport(FoldingRow):
         self.session, self.axis = session, axis
         # A share of real time; 0 is frame by frame.
         self.speed = 1.0
-        # Row and mark of all that happens, tune by tune.
-        # Of each trace the rows that bear marks.
+        # Row and mark of everything that happens, tune by tune.
         self._happened: list[list[tuple[int, int]]] = []
         self._letters: list[str] = []
         # What is pale, and the keys that clear it.
@@ -43,6 +42,15 @@ class Transport(FoldingRow):
         self._timer.timeout.connect(self._play_on)
         self._clock = QElapsedTimer()
         self._play_from, self._row_from = 0.0, 0
+        self._add_buttons()
+        self._add_words()
+        session.cursor_moved.connect(self._say)
+        session.figures_changed.connect(self._new_traces)
+        session.wake_changed.connect(self._say_wake)
+        session.traces_changed.connect(self._say_wake)
+
+    def _add_buttons(self) -> None:
+        session = self.session
         first = self._button("Start", "To the first frame ({start})", lambda: session.set_cursor(0))
         back = self._button("Back", "One frame back ({back})", lambda: self.step(-1))
         self.play_button = self._button("Play", "Play or stop ({play})", self.toggle)
@@ -57,6 +65,8 @@ class Transport(FoldingRow):
         for shown, fold in folds.items():
             self.add(shown, fold=fold)
         self.add_more()
+
+    def _add_words(self) -> None:
         self.place = ShortLabel(sample=LONGEST_PLACE)
         self.place.setFont(look.font(10, bold=True))
         self.next = ShortLabel()
@@ -70,10 +80,6 @@ class Transport(FoldingRow):
         self.row.addSpacing(look.px(8))
         self.add(self.place)
         self.add(self.words, stretch=1)
-        session.cursor_moved.connect(self._say)
-        session.figures_changed.connect(self._new_traces)
-        session.wake_changed.connect(self._say_wake)
-        session.traces_changed.connect(self._say_wake)
 
     def _button(self, text: str, tip: str, slot: object) -> QToolButton:
         made = button(text, "", slot)  # type: ignore[arg-type]

@@ -57,15 +57,9 @@ class HandOver(Dialog):
         self.formats = Chooser()
         for id, format in FORMATS.items():
             self.formats.addItem(format.name, id)
-        self.text = QPlainTextEdit(readOnly=True)
-        self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
-        self.text.setAccessibleName("Numbers to hand over")
-        self.coming = QPlainTextEdit()
-        self.coming.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.text, self.coming = _code("Numbers to hand over"), _code("Numbers from the game")
+        self.text.setReadOnly(True)
         self.coming.setPlaceholderText("Paste the game's numbers here, in any of the formats, or open a file.")
-        self.coming.setAccessibleName("Numbers from the game")
-        for text in (self.text, self.coming):
-            text.setFont(look.fixed_font())
         self.message = PlainLabel()
         self.message.setWordWrap(True)
         self.said = PlainLabel()
@@ -284,6 +278,15 @@ class HandOver(Dialog):
             return
         self.session.edit(name, after)
         self.said.setText(keyed("{0}: done. Undo ({undo}) takes it back.", name))
+
+
+def _code(name: str) -> QPlainTextEdit:
+    """A text in a monospaced font, without wrapped lines."""
+    made = QPlainTextEdit()
+    made.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+    made.setAccessibleName(name)
+    made.setFont(look.fixed_font())
+    return made
 
 
 def _same(mine: Any, coming: Any) -> bool:

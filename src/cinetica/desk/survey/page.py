@@ -52,7 +52,8 @@ class SurveyPage(Page):
         session.shown_changed.connect(self._renew)
         session.reference_changed.connect(self._renew)
 
-    def _lay_out(self) -> None:
+    def _new_top(self) -> FoldingRow:
+        """The buttons of the views, and what can be exported."""
         top = FoldingRow("More", air=look.px(2))
         top.setObjectName("bar")
         self._buttons = QButtonGroup(self)
@@ -72,21 +73,30 @@ class SurveyPage(Page):
         self.export.setMenu(menu)
         top.add(self.export)
         top.row.addStretch(1)
+        return top
+
+    @staticmethod
+    def _new_controls(view: View) -> QWidget:
+        """The rows of controls above a view."""
+        controls = QWidget()
+        rows = QVBoxLayout(controls)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(0)
+        for row in view.rows_of_controls():
+            bar = FoldingRow("More", air=look.px(2))
+            bar.setObjectName("bar")
+            for widget in row:
+                bar.add(widget)
+            bar.row.addStretch(1)
+            rows.addWidget(bar)
+        return controls
+
+    def _lay_out(self) -> None:
+        top = self._new_top()
         self._over: list[QWidget] = []
         self._stack = QStackedWidget()
         for view in self.views:
-            controls = QWidget()
-            rows = QVBoxLayout(controls)
-            rows.setContentsMargins(0, 0, 0, 0)
-            rows.setSpacing(0)
-            for row in view.rows_of_controls():
-                bar = FoldingRow("More", air=look.px(2))
-                bar.setObjectName("bar")
-                for widget in row:
-                    bar.add(widget)
-                bar.row.addStretch(1)
-                rows.addWidget(bar)
-            self._over.append(controls)
+            self._over.append(self._new_controls(view))
             self._stack.addWidget(view)
         self.said = ShortLabel()
         self.said.setFont(look.font(9))
