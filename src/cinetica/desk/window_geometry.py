@@ -32,8 +32,6 @@ def keep_on_screen(window: QWidget) -> None:
     room = screen.availableGeometry()
     if not screen.geometry().isValid() or room.contains(frame):
         return
-    # At a scale that is no whole number a frame is a pixel larger than it says.
-    room = room.adjusted(1, 1, -1, -1)
     around = frame.size() - window.size()
     window.resize(window.size().boundedTo(room.size() - around))
     at = _inside(QRect(frame.topLeft(), window.size() + around), room).topLeft()

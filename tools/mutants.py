@@ -1,0 +1,193 @@
+"""Change single operators, constants and statements at random, and count the changes that no test notices.
+
+`python tools/mutants.py --count 200 --seed 1` works on a copy of the tree. Each mutant is run against the tests of its
+room, those of its own module first, and is caught by the first test that fails or by the time limit of an endless loop.
+"""
+
+from __future__ import annotations
+
+import argparse
+import ast
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from copy import deepcopy
+from pathlib import Path
+from typing import NamedTuple
+
+ROOT = Path(__file__).parent.parent
+# The rooms that are mutated, with the tests that concern them.
+ROOMS = {
+    "motion": ("tests/motion",),
+    "reading": ("tests/reading",),
+    "files": ("tests/files", "tests/test_cli.py", "tests/test_cli_sweep.py"),
+    "desk/state": (
+        "tests/desk/test_unbroken.py", "tests/desk/test_comparing.py", "tests/desk/test_figures.py",
+        "tests/desk/test_overview.py", "tests/desk/test_settings.py", "tests/desk/test_around.py",
+        "tests/desk/test_documents.py",
+    ),
+}  # fmt: skip
+COMPARISONS: dict[type[ast.cmpop], type[ast.cmpop]] = {
+    ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
+    ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In,
+}  # fmt: skip
+ARITHMETIC: dict[type[ast.operator], type[ast.operator]] = {
+    ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.FloorDiv: ast.Div, ast.Mod: ast.Mult,
+}  # fmt: skip
+
+
+class Mutant(NamedTuple):
+    """One change: where, what was there, and the text of the whole file after it."""
+
+    path: Path
+    line: int
+    before: str
+    after: str
+    text: str
+
+
+def _changed(node: ast.AST) -> ast.AST | None:
+    """A small change of a node, or None if this kind of node is left alone."""
+    made = deepcopy(node)
+    if isinstance(made, ast.Compare) and type(made.ops[0]) in COMPARISONS:
+        made.ops[0] = COMPARISONS[type(made.ops[0])]()
+    elif isinstance(made, ast.BinOp) and type(made.op) in ARITHMETIC and not _is_text(made):
+        made.op = ARITHMETIC[type(made.op)]()
+    elif isinstance(made, ast.BoolOp):
+        made.op = ast.Or() if isinstance(made.op, ast.And) else ast.And()
+    elif isinstance(made, ast.UnaryOp) and isinstance(made.op, (ast.Not, ast.USub)):
+        return made.operand
+    elif isinstance(made, ast.Constant) and type(made.value) in (int, float):
+        made.value += 1
+    elif isinstance(made, ast.Constant) and isinstance(made.value, bool):
+        made.value = not made.value
+    elif isinstance(made, ast.Expr) and isinstance(made.value, ast.Call):
+        return ast.Pass()
+    else:
+        return None
+    return made
+
+
+def _is_text(node: ast.AST) -> bool:
+    """Whether an operation works on text or types rather than numbers."""
+    return any(
+        isinstance(each, ast.JoinedStr) or (isinstance(each, ast.Constant) and isinstance(each.value, str))
+        for each in ast.walk(node)
+    )
+
+
+def _candidates(node: ast.AST) -> Iterator[ast.AST]:
+    """The nodes inside functions, without annotations, decorators, defaults and docstrings."""
+    for child in ast.iter_child_nodes(node):
+        if isinstance(child, (ast.FunctionDef, ast.AsyncFunctionDef)):
+            for statement in child.body:
+                yield statement
+                yield from _inside(statement)
+        elif isinstance(child, (ast.ClassDef, ast.If)):
+            yield from _candidates(child)
+
+
+def _inside(node: ast.AST) -> Iterator[ast.AST]:
+    for name, value in ast.iter_fields(node):
+        if name in ("annotation", "returns", "decorator_list"):
+            continue
+        for child in value if isinstance(value, list) else [value]:
+            if isinstance(child, ast.AST):
+                yield child
+                yield from _inside(child)
+
+
+def mutants(room: str, chance: random.Random) -> Iterator[Mutant]:
+    """Mutants of a room, at random and without end."""
+    files = sorted((ROOT / "src/cinetica" / room).rglob("*.py"))
+    weights = [len(path.read_text().splitlines()) for path in files]
+    while True:
+        path = chance.choices(files, weights)[0]
+        source = path.read_text()
+        nodes = [node for node in _candidates(ast.parse(source)) if hasattr(node, "lineno") and _changed(node)]
+        if not nodes:
+            continue
+        node = chance.choice(nodes)
+        before, changed = ast.get_source_segment(source, node) or "", _changed(node)
+        assert changed is not None
+        after = ast.unparse(changed)
+        after = f"({after})" if isinstance(changed, ast.expr) else after
+        lines = source.splitlines(keepends=True)
+        start = sum(len(line.encode()) for line in lines[: node.lineno - 1]) + node.col_offset
+        content = source.encode()
+        text = (content[:start] + after.encode() + content[start + len(before.encode()) :]).decode()
+        yield Mutant(path.relative_to(ROOT), node.lineno, before, after, text)
+
+
+def tests_for(path: Path, room: str) -> list[str]:
+    """The test files of a module, those that are named after it or import it first."""
+    everything = [
+        each for place in ROOMS[room] for each in (sorted((ROOT / place).glob("test_*.py")) or [ROOT / place])
+    ]
+    module = ".".join(path.with_suffix("").parts[1:])
+
+    def distance(test: Path) -> tuple[bool, bool]:
+        return path.stem not in test.stem, module not in test.read_text()
+
+    return [str(test.relative_to(ROOT)) for test in sorted(everything, key=distance)]
+
+
+def is_caught(mutant: Mutant, room: str, copy: Path, seconds: float) -> tuple[bool, float]:
+    """Whether a test fails on the mutant within the time limit, and how long that took, in s."""
+    # What is compiled is run as plain Python: to compile each mutant would take a minute.
+    compiled = mutant.path.parts[2] == "motion" or mutant.path.parent == Path("src/cinetica/reading")
+    environment = os.environ | {"PYTHONPATH": f"{copy / 'src'}:{copy}", "QT_QPA_PLATFORM": "offscreen"}
+    environment |= {"NUMBA_DISABLE_JIT": "1"} if compiled else {}
+    target, began = copy / mutant.path, time.monotonic()
+    kept = target.read_text()
+    target.write_text(mutant.text)
+    try:
+        for test in tests_for(mutant.path, room):
+            left = seconds - (time.monotonic() - began)
+            if left <= 0:
+                break
+            command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", test]
+            try:
+                done = subprocess.run(command, cwd=copy, env=environment, capture_output=True, timeout=left)
+            except subprocess.TimeoutExpired:
+                break
+            # 5: no test was found.
+            if done.returncode not in (0, 5):
+                return True, time.monotonic() - began
+    finally:
+        target.write_text(kept)
+    return False, time.monotonic() - began
+
+
+def main() -> None:
+    """Run mutants and print the survivors."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--count", type=int, default=200)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--seconds", type=float, default=240, help="how long the tests of one mutant may take")
+    parser.add_argument("--room", choices=ROOMS, help="only this room")
+    asked = parser.parse_args()
+    chance = random.Random(asked.seed)
+    rooms = [asked.room] if asked.room else list(ROOMS)
+    sources = {room: mutants(room, chance) for room in rooms}
+    caught = 0
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / "copy"
+        shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "__pycache__", "dist"))
+        for number in range(asked.count):
+            room = rooms[number % len(rooms)]
+            mutant = next(sources[room])
+            found, took = is_caught(mutant, room, copy, asked.seconds)
+            caught += found
+            words = f"{mutant.path}:{mutant.line}: {mutant.before!r} -> {mutant.after!r}"
+            print(f"{'caught  ' if found else 'SURVIVED'} {took:5.0f} s {words}", flush=True)
+    print(f"{caught} of {asked.count} caught ({100 * caught / asked.count:.0f} %)")
+
+
+if __name__ == "__main__":
+    main()
