@@ -102,9 +102,9 @@ def _inside(node: ast.AST) -> Iterator[ast.AST]:
                 yield from _inside(child)
 
 
-def mutants(room: str, chance: random.Random) -> Iterator[Mutant]:
-    """Mutants of a room, at random and without end."""
-    files = sorted((ROOT / "src/cinetica" / room).rglob("*.py"))
+def mutants(room: str, root: Path, chance: random.Random) -> Iterator[Mutant]:
+    """Mutants of a room in a tree, at random and without end."""
+    files = sorted((root / "src/cinetica" / room).rglob("*.py"))
     weights = [len(path.read_text().splitlines()) for path in files]
     while True:
         path = chance.choices(files, weights)[0]
@@ -121,7 +121,7 @@ def mutants(room: str, chance: random.Random) -> Iterator[Mutant]:
         start = sum(len(line.encode()) for line in lines[: node.lineno - 1]) + node.col_offset
         content = source.encode()
         text = (content[:start] + after.encode() + content[start + len(before.encode()) :]).decode()
-        yield Mutant(path.relative_to(ROOT), node.lineno, before, after, text)
+        yield Mutant(path.relative_to(root), node.lineno, before, after, text)
 
 
 def tests_for(path: Path, room: str) -> list[str]:
@@ -174,11 +174,11 @@ def main() -> None:
     asked = parser.parse_args()
     chance = random.Random(asked.seed)
     rooms = [asked.room] if asked.room else list(ROOMS)
-    sources = {room: mutants(room, chance) for room in rooms}
     caught = 0
     with tempfile.TemporaryDirectory() as folder:
         copy = Path(folder) / "copy"
         shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "__pycache__", "dist"))
+        sources = {room: mutants(room, copy, chance) for room in rooms}
         for number in range(asked.count):
             room = rooms[number % len(rooms)]
             mutant = next(sources[room])
