@@ -14,12 +14,15 @@ from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import write_study
 from cinetica.files.trace_csv import trace_text
 from cinetica.model.conventions import Conventions, Per
-from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.motion.simulate import simulate
+from tests.builders import make_drill
 from tests.traces import trace_rows
 
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)
 STUDY = shipped_study("harbour").model_copy(update={"conventions": GAME})
+# Everything that a course can have, so that no rule is left out.
+DRILLS = [make_drill(oneway=[(2, 1, 4, 1.2)], climb=[(5, 0, 6, 3)], slopes=[(8, 0, 12, 1)])]
 
 
 @pytest.fixture
@@ -193,23 +196,52 @@ def test_somebody_who_has_only_the_page_can_write_the_tick():
         ), row
 
 
-def test_every_law_and_choice_has_its_own_words():
-    drills = list(STUDY.drills)
-    for view in ("side", "top"):
-        plain = Tune(name="A", view=view).put("input.axis_ratio", 2.0)
-        said = {}
-        for parameter in PARAMETERS:
-            for option in parameter.choices(view) if parameter.kind == "choice" else ():
-                tune = plain.put(parameter.id, option.id)
-                if not parameter.matters(view, tune.values()) or parameter.id in (
-                    "input.dead_zone_shape",
-                    "drive.form",
-                ):
-                    continue
-                said.setdefault(parameter.id, {})[option.id] = recipe(tune, drills, STUDY.clock, Conventions())
-        assert len(said) > 5
-        for id, by_option in said.items():
-            assert len({str(steps) for steps in by_option.values()}) == len(by_option), id
+# What else has to be other than by default, where a value that changes nothing is left out.
+NEEDS = {
+    "input.axis_ratio_order": ("input.axis_ratio", 2.0), "input.view_flatten": ("input.view_pitch", 30.0),
+    "gravity.apex_speed": ("gravity.apex_factor", 0.5), "drive.lean_ease": ("drive.bank_angle", 20.0),
+    "drive.lean_settle": ("drive.bank_angle", 20.0),
+}  # fmt: skip
+
+
+def that_matters(parameter, view):
+    """A tune in which a parameter has an effect: what it depends on is switched on."""
+    tune = Tune(name="A", view=view)
+    if parameter.id in NEEDS:
+        tune = tune.put(*NEEDS[parameter.id])
+    for _ in range(3):
+        for each in (parameter, *(needed for needed in PARAMETERS if needed.id in {w.id for w in parameter.when})):
+            for when in each.when:
+                if not when.holds(tune.get(when.id)):
+                    tune = tune.put(when.id, when.values[0] if when.over is None else other_value(when.id, when.over))
+    return tune
+
+
+def other_value(id, than):
+    """A value of a number that is greater than this one, and not its default."""
+    parameter = parameter_by_id(id)
+    quarter = 1 if parameter.kind == "whole" else (parameter.comfort[1] - parameter.comfort[0]) / 4
+    greater = max(than, parameter.default) + quarter
+    return greater if greater <= parameter.high else parameter.default - quarter
+
+
+def other_values(parameter, view):
+    if parameter.kind == "choice":
+        return [option.id for option in parameter.choices(view)]
+    if parameter.kind == "switch":
+        return [True, False]
+    return [parameter.default, type(parameter.default)(other_value(parameter.id, parameter.low))]
+
+
+@pytest.mark.parametrize("parameter", PARAMETERS, ids=lambda parameter: parameter.id)
+def test_every_number_switch_and_choice_has_words_in_the_recipe(parameter):
+    """Another value reads otherwise, wherever the parameter has an effect."""
+    for view in parameter.views:
+        tune = that_matters(parameter, view)
+        assert parameter.matters(view, tune.values())
+        said = [str(recipe(tune.put(parameter.id, value), DRILLS, STUDY.clock, Conventions()))
+                for value in other_values(parameter, view)]  # fmt: skip
+        assert len(set(said)) == len(said), (view, said)
 
 
 def test_drills_of_like_names_have_files_of_their_own(tmp_path):

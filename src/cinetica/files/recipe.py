@@ -128,6 +128,8 @@ class _Recipe:
                 f"It does not jump: it climbs to ±1 in {self.n('input.key_attack')} and falls to 0 in"
                 f" {self.n('input.key_release')} (0: at once)."
             )
+            if p.key_reverse_reset:
+                yield "On a reversal it starts from 0."
         if p.dead_zone_shape != "none":
             where = "on each axis alone" if p.dead_zone_shape == "axial" else "on its length"
             scaled = "(m − dead)/(1 − outer − dead)" if p.dead_zone_rescale else "m itself"
@@ -336,7 +338,10 @@ class _Recipe:
         p = self.tune.facing
         if self.tune.view == "top":
             yield from self.angles()
-        source = "the second stick, or w while that rests" if p.aim == "aim_stick" else "w"
+        source = "w"
+        if p.aim == "aim_stick":
+            held = f" (for {self.n('facing.aim_hold')} more its last direction counts)" if p.aim_hold else ""
+            source = f"the second stick, or w while that rests{held}"
         ways = {
             "mirror": "0° or 180°, by the sign of the x of", "direct": "the angle of",
             "sectors": f"to the nearest of {p.sectors} directions, the angle of",
@@ -347,6 +352,13 @@ class _Recipe:
             yield (
                 f"The facing turns: {ways[p.facing]} {source}. Without one it"
                 f" {'stays' if p.keep_last else 'goes back to 0°'}."
+            )
+        look = self.tune.look
+        if look.look_rate_x or look.look_rate_y:
+            modifier = f", times {look.look_modifier:g} while the modifier is held" if look.look_modifier != 1 else ""
+            yield (
+                f"The second stick turns the view: yaw grows by its x · {self.n('look.look_rate_x')} · h, pitch by its"
+                f" y · {self.n('look.look_rate_y')} · h{modifier}. Pitch is limited to ±90°."
             )
 
     def timers(self, side: bool) -> Iterator[str]:
