@@ -94,8 +94,16 @@ class Monkey:
     # One act after the other
 
     def act(self) -> None:
+        """One act at random."""
         self.next_window()
-        act = self.chance.choice(self._acts)
+        self._do(self.chance.choice(self._acts))
+
+    def do(self, name: str, seed: int) -> None:
+        """The act of this name, with its choices by this seed."""
+        self.chance = random.Random(seed)
+        self._do(getattr(self, name))
+
+    def _do(self, act: Callable[[], object]) -> None:
         self.log.append(act.__name__)
         self.done[act.__name__] += 1
         begun = time.monotonic()

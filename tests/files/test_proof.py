@@ -230,7 +230,7 @@ def other_values(parameter, view):
         return [option.id for option in parameter.choices(view)]
     if parameter.kind == "switch":
         return [True, False]
-    return [parameter.default, type(parameter.default)(other_value(parameter.id, parameter.low))]
+    return [parameter.default, (int if parameter.kind == "whole" else float)(other_value(parameter.id, parameter.low))]
 
 
 @pytest.mark.parametrize("parameter", PARAMETERS, ids=lambda parameter: parameter.id)

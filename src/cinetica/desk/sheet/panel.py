@@ -97,7 +97,7 @@ class Sheet(QFrame):
             view.hovered.connect(self.explain)
             session.figures_changed.connect(view.sheet.refresh)
             session.drill_changed.connect(view.sheet.rebuild)
-            session.shown_changed.connect(view.grid.fit_columns)
+            session.shown_changed.connect(view.fit_columns)
         # The two tables have the same columns: they move sideways together.
         across, below = self.view.horizontalScrollBar(), self.figures.horizontalScrollBar()
         across.valueChanged.connect(below.setValue)

@@ -109,6 +109,10 @@ class SheetView(QTableView):
         super().resizeEvent(event)
         self.grid.fit_columns()
 
+    def fit_columns(self) -> None:
+        """Divide the width among the tunes; Qt disconnects this when the view is deleted."""
+        self.grid.fit_columns()
+
     # What the delegate asks for
 
     def is_open(self, group: int) -> bool:
