@@ -43,8 +43,9 @@ def test_it_opens_at_the_job_that_fits_the_page(window, entry):
     window.show_page(entry.action)
     key(window, Qt.Key.Key_F1)
     words = window.desk.shown.guide
-    assert words
-    assert words in window.side_windows.guide.job.title
+    assert words, f"the page {entry.words} names no job: its GUIDE is to be words of a title in docs/guide.md"
+    title = window.side_windows.guide.job.title
+    assert words in title, f"no job in docs/guide.md has “{words}” in its title: write one for the page {entry.words}"
     assert not window.side_windows.guide.isModal()
 
 
