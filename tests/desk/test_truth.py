@@ -19,6 +19,7 @@ from cinetica.reading.alignment import ANCHORS
 from cinetica.reading.channels import PRESETS
 from tests.desk.conftest import Hand, drag
 from tests.desk.painted import anew, differing, on_screen, settle
+from tests.repetitions import TIMES
 
 NUMBERS = ("gravity.gravity", "jump.jump_speed", "drive.top_speed", "drive.friction", "body.height", "jump.coyote")
 
@@ -131,12 +132,12 @@ class Doing:
         self.window.session.clear_wake()
 
 
-@pytest.mark.parametrize("seed", [1, 2, 3])
+@pytest.mark.parametrize("seed", range(1, 3 * TIMES))
 def test_the_screen_shows_what_would_be_painted_anew(window, seed):
     doing, done = Doing(window, seed), []
     window.activateWindow()
     settle()
-    for number in range(100):
+    for number in range(60):
         done.append(doing.step())
         assert differing(on_screen(window), anew(window)) == 0, f"step {number} of seed {seed}: {done[-6:]}"
 

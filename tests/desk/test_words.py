@@ -128,8 +128,7 @@ def pages(window: Window):
     yield "sticks"
 
 
-@pytest.mark.parametrize("size", SIZES, ids=str)
-@pytest.mark.parametrize("scale", [1.0, 1.6])
+@pytest.mark.parametrize(("scale", "size"), [(1.0, SIZES[0]), (1.6, SIZES[0]), (1.0, SIZES[1]), (1.6, SIZES[2])])
 def test_words_of_the_pages(opened, size, scale):
     window = opened(scale, size)
     assert (window.width(), window.height()) == size
@@ -183,8 +182,7 @@ def dialogs(window: Window):
             yield ChoicePopup(session, tune, parameter, window)
 
 
-@pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=["day", "night"])
-@pytest.mark.parametrize("scale", [1.0, 1.6])
+@pytest.mark.parametrize(("scale", "palette"), [(1.0, look.DAY), (1.6, look.NIGHT)])
 def test_words_of_dialogs_and_their_contrast(opened, monkeypatch, scale, palette):
     # A small screen.
     monkeypatch.setattr(Dialog, "room", lambda _: QSize(1256, 744))
@@ -210,8 +208,7 @@ def test_words_of_dialogs_and_their_contrast(opened, monkeypatch, scale, palette
     assert not faults, "\n".join(dict.fromkeys(faults))
 
 
-@pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=["day", "night"])
-@pytest.mark.parametrize("scale", [1.0, 1.6])
+@pytest.mark.parametrize(("scale", "palette"), [(1.0, look.DAY), (1.6, look.NIGHT)])
 def test_every_list_and_menu_that_drops_down_can_be_read(opened, scale, palette):
     window = opened(scale, (1280, 760))
     window.set_look(palette)

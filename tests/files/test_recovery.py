@@ -111,10 +111,10 @@ def _kill_one(folder, after: float) -> dict[str, int]:
     return {kind: max(int(line[1:]) for line in lines if line[0] == kind) for kind in "ks"}
 
 
-def test_200_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
+def test_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
     chance = random.Random(7)
     between = 0
-    for number in range(200 * TIMES):
+    for number in range(60 * TIMES):
         folder = tmp_path / str(number)
         (folder / "recovery").mkdir(parents=True)
         done = _kill_one(folder, chance.uniform(0, 0.02))
@@ -129,7 +129,7 @@ def test_200_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
         assert left_behind(folder / "recovery") == []
         assert not [each for each in (folder / "recovery").iterdir() if each.suffix == ".json"]
     # The moments were random indeed: some kills came between keeping and saving.
-    assert between > 10
+    assert between > 3
 
 
 def test_one_bad_entry_costs_that_entry_alone(tmp_path):
