@@ -131,10 +131,13 @@ def tests_for(path: Path, room: str) -> list[str]:
     ]
     module = ".".join(path.with_suffix("").parts[1:])
 
-    def distance(test: Path) -> tuple[bool, bool]:
-        return path.stem not in test.stem, module not in test.read_text()
+    def likely(test: Path) -> int:
+        """How much a test file speaks of the module."""
+        text, words = test.read_text(), path.stem.split("_")
+        named = 100 * (path.stem in test.stem) + 20 * (module in text)
+        return named + 5 * text.count(path.stem) + sum(text.count(word) for word in words) // len(words)
 
-    return [str(test.relative_to(ROOT)) for test in sorted(everything, key=distance)]
+    return [str(test.relative_to(ROOT)) for test in sorted(everything, key=likely, reverse=True)]
 
 
 def is_caught(mutant: Mutant, room: str, copy: Path, seconds: float) -> tuple[bool, float]:

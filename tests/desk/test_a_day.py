@@ -333,7 +333,7 @@ def test_8_a_run_over_the_roofs_with_the_old_tune_as_a_shadow(designer):
     parted = int(np.argmax(np.abs(new["vx"] - old["vx"]) > 1e-9))
     assert parted == pressed + 8
     designer.key(Key.Key_W)
-    assert f"part at frame {parted}" in designer.window.page.explaining.parted.text()
+    assert f"differ from frame {parted} on" in designer.window.page.explaining.parted.text()
     assert designer.session.cursor == parted
 
 

@@ -19,7 +19,7 @@ from cinetica.desk.dialogs.history import History
 from cinetica.desk.dialogs.import_log import ImportLog
 from cinetica.desk.dialogs.preferences import Preferences
 from cinetica.desk.dialogs.rates import Rates
-from cinetica.desk.dialogs.rescale import AnotherSize
+from cinetica.desk.dialogs.rescale import RescaleDialog
 from cinetica.desk.preparation import Preparation, PreparationBar
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Settings
@@ -426,8 +426,9 @@ def test_no_dialog_outlives_what_it_is_about(window, qtbot, tmp_path, gone):
     text = "t,x,y\n0,0,0\n0.1,0.2,0\n0.2,0.5,0\n0.3,0.9,0\n"
     dialogs = [
         ImportLog(session, tmp_path / "log.csv", text, window), Rates(session, tune, window),
-        *((AnotherSize(session, tune, Scope.TUNE, window), HandOver(session, tune, window)) if gone == "tune" else ()),
     ]  # fmt: skip
+    if gone == "tune":
+        dialogs += [RescaleDialog(session, tune, Scope.TUNE, window), HandOver(session, tune, window)]
     for dialog in dialogs:
         dialog.show()
     study = session.study

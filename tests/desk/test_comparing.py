@@ -272,7 +272,7 @@ def test_one_key_jumps_to_where_they_part_and_says_why(window):
     row = window.session.cursor
     assert abs(wren["y"][row] - bramble["y"][row]) > 0.05
     assert np.all(np.abs(wren["y"][:row] - bramble["y"][:row]) <= 0.05)
-    assert f"part at frame {row}" in explaining.parted.text()
+    assert f"differ from frame {row} on" in explaining.parted.text()
     # Under the heading of another frame it would be untrue.
     window.session.set_cursor(row + 5)
     explaining.refresh()

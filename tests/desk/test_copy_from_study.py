@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialogButtonBox, QFileDialog
 
-from cinetica.desk.dialogs.copy_from_study import Taking
+from cinetica.desk.dialogs.copy_from_study import CopyFromStudy
 from cinetica.desk.widgets import leaves
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import write_study
@@ -18,7 +18,7 @@ HARBOUR = shipped_study("harbour")
 @pytest.fixture
 def taking(window):
     window.session.load(TEMPLATES[0].make(), None)
-    return Taking(window.session, [], window)
+    return CopyFromStudy(window.session, [], window)
 
 
 def tick(dialog, *names):

@@ -153,11 +153,11 @@ def test_held_against_the_reference_a_milestone_a_snapshot_and_a_file(window, ov
     moved = flags(overview)
     assert "Rooftop hop" not in moved, "the last edit alone"
     for chosen in ("milestone First", "snapshots"):
-        overview.hold_against(chosen)
+        overview.choose_baseline(chosen)
         assert "Rooftop hop" in flags(overview)
-    window.commands.hold_file(path)
+    window.commands.compare_with_file(path)
     assert "Rooftop hop" in flags(overview)
-    overview.hold_against("reference")
+    overview.choose_baseline("reference")
     assert flags(overview) == set()
     content = overview.cards.content_of(next(drill for drill in overview.drills if drill.name == "Rooftop hop"))
     assert {each.tune for each in content.moved} <= {"Bramble", "Wren before"}
@@ -166,8 +166,8 @@ def test_held_against_the_reference_a_milestone_a_snapshot_and_a_file(window, ov
 def test_a_file_that_is_no_study_is_refused_in_words(window, overview, said, tmp_path):
     path = tmp_path / "no.json"
     path.write_text("[]")
-    window.commands.hold_file(path)
-    window.commands.hold_file(tmp_path / "nowhere.json")
+    window.commands.compare_with_file(path)
+    window.commands.compare_with_file(tmp_path / "nowhere.json")
     assert "no.json" in said[0]
     assert "nowhere.json" in said[1]
     assert overview.baseline.chosen == "edit"
@@ -340,7 +340,7 @@ def test_what_is_held_is_the_wake_in_compare_until_it_is_let_go(window, monkeypa
     session.set_value(session.study.tune("Bramble"), GRAVITY, 30.0)
     assert [shown.tune.name for shown in session.wake_shown] == ["Bramble"]
     monkeypatch.setattr("cinetica.desk.actions.commands.QInputDialog.getItem", lambda *_: ("milestone “First”", True))
-    window.commands.hold_against()
+    window.commands.choose_baseline()
     held = {shown.tune.name: shown.tune.gravity.gravity for shown in session.wake_shown}
     assert held == {"Wren": 42, "Bramble": 38}
     assert "milestone “First”" in window.page.transport.wake.text()
@@ -349,7 +349,7 @@ def test_what_is_held_is_the_wake_in_compare_until_it_is_let_go(window, monkeypa
     assert {shown.tune.name for shown in session.wake_shown} == {"Wren", "Bramble"}
     key(window, Qt.Key.Key_Escape)
     assert session.wake_shown == []
-    assert not session.baseline.is_held
+    assert not session.baseline.is_fixed
 
 
 def test_an_empty_study_is_said_in_words_and_opens(window, overview):

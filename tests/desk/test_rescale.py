@@ -5,7 +5,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialogButtonBox
 
-from cinetica.desk.dialogs.rescale import AnotherSize
+from cinetica.desk.dialogs.rescale import RescaleDialog
 from cinetica.model.rescaling import Scope
 from cinetica.model.tune import parameter_by_id
 from tests.desk.conftest import key
@@ -13,7 +13,7 @@ from tests.desk.conftest import key
 
 @pytest.fixture
 def dialog(window, qtbot):
-    made = AnotherSize(window.session, window.session.study.tune("Wren"), Scope.STUDY, window)
+    made = RescaleDialog(window.session, window.session.study.tune("Wren"), Scope.STUDY, window)
     qtbot.addWidget(made)
     made.show()
     return made

@@ -11,14 +11,14 @@ from cinetica.desk import look
 from cinetica.desk.application import start
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.clock_panel import ClockPanel
-from cinetica.desk.dialogs.copy_from_study import Taking
+from cinetica.desk.dialogs.copy_from_study import CopyFromStudy
 from cinetica.desk.dialogs.crash_report import TroubleDialog
 from cinetica.desk.dialogs.guide import Guide
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.history import History
 from cinetica.desk.dialogs.import_log import ImportLog
 from cinetica.desk.dialogs.new_study import NewStudy
-from cinetica.desk.dialogs.notes_and_targets import Decided
+from cinetica.desk.dialogs.notes_and_targets import NotesAndTargets
 from cinetica.desk.dialogs.preferences import Preferences
 from cinetica.desk.dialogs.rates import Rates
 from cinetica.desk.dialogs.recovery import RecoveryDialog
@@ -158,8 +158,8 @@ def dialogs(window: Window):
     yield Rates(session, tune, window)
     yield Preferences(window.actions_by_name, False, 1.0, 2, window)
     yield History(session, window)
-    yield Decided(session, window.study_runs, lambda *_: None, window)
-    yield Taking(session, [], window)
+    yield NotesAndTargets(session, window.study_runs, lambda *_: None, window)
+    yield CopyFromStudy(session, [], window)
     yield ImportLog(
         session,
         SimpleNamespace(name="quay-2026-03-01.csv", stem="quay-2026-03-01"),

@@ -14,7 +14,7 @@ from cinetica.model.rescaling import Scope
 from cinetica.model.targets import Target
 from cinetica.reading.figure_changes import farthest, moved
 from cinetica.reading.reading_off import read_off
-from cinetica.reading.targets import at_another_size, judge, summary, verdicts
+from cinetica.reading.targets import judge, rescaled_with_targets, summary, verdicts
 from tests.builders import make_drill, make_tune, run
 
 HOP = "Rooftop hop"
@@ -139,12 +139,13 @@ def test_targets_in_lengths_grow_with_the_whole_study_and_with_nothing_less():
         Target(measure="landing_speed", low=3.0), Target(measure="unheard_of", low=1.0),
     )  # fmt: skip
     judged = [
-        (each.measure, each.low, each.high) for each in at_another_size(study, 2.0, Scope.STUDY).drill(HOP).targets
+        (each.measure, each.low, each.high)
+        for each in rescaled_with_targets(study, 2.0, Scope.STUDY).drill(HOP).targets
     ]
     assert judged == [
         ("jump_height", 4.0, 5.0), ("air_time", None, 1.0), ("landing_speed", 6.0, None), ("unheard_of", 1.0, None),
     ]  # fmt: skip
-    before, after = (verdicts(each) for each in (study, at_another_size(study, 2.0, Scope.STUDY)))
+    before, after = (verdicts(each) for each in (study, rescaled_with_targets(study, 2.0, Scope.STUDY)))
     assert [each.met for each in before] == [each.met for each in after]
     for scope in (Scope.TUNE, Scope.TUNES, Scope.WORLD):
-        assert at_another_size(study, 2.0, scope, "Wren").drill(HOP).targets == study.drill(HOP).targets
+        assert rescaled_with_targets(study, 2.0, scope, "Wren").drill(HOP).targets == study.drill(HOP).targets

@@ -35,12 +35,12 @@ class SideWindows:
             self.history = History(self._session, self._window)
         _show(self.history)
 
-    def show_decided(self, everywhere: StudyRuns) -> None:
+    def show_notes_and_targets(self, study_runs: StudyRuns) -> None:
         """Show notes and targets."""
-        from cinetica.desk.dialogs.notes_and_targets import Decided
+        from cinetica.desk.dialogs.notes_and_targets import NotesAndTargets
 
         if self.decided is None:
-            self.decided = Decided(self._session, everywhere, self._to_drill, self._window)
+            self.decided = NotesAndTargets(self._session, study_runs, self._to_drill, self._window)
         _show(self.decided)
 
     def show_guide(self, job: str) -> None:

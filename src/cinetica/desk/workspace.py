@@ -26,12 +26,12 @@ class Workspace(QWidget):
     # A page was made: its action.
     made = Signal(str)
 
-    def __init__(self, session: Session, everywhere: StudyRuns) -> None:
+    def __init__(self, session: Session, study_runs: StudyRuns) -> None:
         super().__init__()
         self.session: Session = session
-        self.study_runs = everywhere
+        self.study_runs = study_runs
         self.sheet = Sheet(session)
-        self._context = PageContext(session, everywhere, lambda: self.compare.channels())
+        self._context = PageContext(session, study_runs, lambda: self.compare.channels())
         self._pages: dict[str, Page] = {}
         self._kept: Store | None = None
         self._own_sheet_width = False

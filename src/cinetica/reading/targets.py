@@ -117,7 +117,7 @@ def verdicts(
     return found
 
 
-def at_another_size(study: Study, factor: float, scope: Scope, tune: str = "") -> Study:
+def rescaled_with_targets(study: Study, factor: float, scope: Scope, tune: str = "") -> Study:
     """As `model.rescaling.resized`; targets for lengths and speeds are rescaled along with the whole study.
 
     If a tune alone is rescaled, its targets stay.

@@ -73,11 +73,11 @@ class Commands(QObject):
         if tune := self.tune:
             self.session.alter(f"Duplicate {tune.name}", lambda study: editing.duplicated(study, tune.name))
 
-    def take_from(self, recent: list[Path]) -> None:
+    def copy_from_study(self, recent: list[Path]) -> None:
         """Copy tunes and drills from another study; `recent`: studies to offer."""
-        from cinetica.desk.dialogs.copy_from_study import Taking
+        from cinetica.desk.dialogs.copy_from_study import CopyFromStudy
 
-        run(Taking(self.session, recent, self._window))
+        run(CopyFromStudy(self.session, recent, self._window))
 
     def snapshot(self) -> None:
         """Take a snapshot of the tune."""
@@ -121,12 +121,12 @@ class Commands(QObject):
         if tune := self.tune:
             self.session.toggle(tune)
 
-    def hold_against(self) -> None:
+    def choose_baseline(self) -> None:
         """Ask for the baseline, which Compare and Overview show pale until it is cleared."""
-        against = self.session.baseline
-        listed = [pair for pair in against.choices if pair[0] != REFERENCE] + [(A_FILE, "another file…")]
+        baseline = self.session.baseline
+        listed = [pair for pair in baseline.choices if pair[0] != REFERENCE] + [(A_FILE, "another file…")]
         words = [said for _, said in listed]
-        now = next((place for place, (id, _) in enumerate(listed) if id == against.chosen), 0)
+        now = next((place for place, (id, _) in enumerate(listed) if id == baseline.chosen), 0)
         said, given = QInputDialog.getItem(
             self._window,
             "Compare with an earlier state",
@@ -145,12 +145,12 @@ class Commands(QObject):
                 self._window, "Compare with a study", str(Path.cwd()), "Studies (*.json)"
             )
             if name:
-                self.hold_file(Path(name))
+                self.compare_with_file(Path(name))
             return
         self.session.baseline.choose(chosen)
         self.session.told.emit(f"Compared with {self.session.baseline.words}.")
 
-    def hold_file(self, path: Path) -> None:
+    def compare_with_file(self, path: Path) -> None:
         """Use the tunes of the same names in another file as the baseline."""
         try:
             study = read_study(path)
@@ -197,12 +197,12 @@ class Commands(QObject):
         if self.drill and (tune := self.tune):
             run(Rates(self.session, tune, self._window))
 
-    def another_size(self, scope: Scope, then: Callable[[], object]) -> None:
+    def rescale(self, scope: Scope, then: Callable[[], object]) -> None:
         """Ask for a factor and rescale; `then` is called if that was done."""
         # What the first picture does not need is loaded when it is asked for.
-        from cinetica.desk.dialogs.rescale import AnotherSize
+        from cinetica.desk.dialogs.rescale import RescaleDialog
 
-        if (tune := self.tune) and run(AnotherSize(self.session, tune, scope, self._window)):
+        if (tune := self.tune) and run(RescaleDialog(self.session, tune, scope, self._window)):
             then()
 
     def move(self, by: int) -> None:

@@ -170,19 +170,21 @@ class Explaining(QWidget):
         reference = self.session.reference_shown
         others = [shown for shown in self.session.shown if shown is not reference]
         if reference is None or not others:
-            self._say_parting("Two tunes must be shown to find where they part.")
+            self._say_divergence("Two tunes must be shown to find where they part.")
             return
-        found = [(shown, parting) for shown in others if (parting := self._parting(reference, shown)) is not None]
+        found = [
+            (shown, divergence) for shown in others if (divergence := self._divergence(reference, shown)) is not None
+        ]
         if not found:
             where = self.channel.currentText()
-            self._say_parting(f"In {where} they never differ by more than {self.amount.value():g} on this drill.")
+            self._say_divergence(f"In {where} they never differ by more than {self.amount.value():g} on this drill.")
             return
-        shown, parting = min(found, key=lambda pair: pair[1].row)
-        self.session.set_cursor(parting.row)
-        self._said_at = parting.row
-        self._say_parting(self._words(reference, shown, parting))
+        shown, divergence = min(found, key=lambda pair: pair[1].row)
+        self.session.set_cursor(divergence.row)
+        self._said_at = divergence.row
+        self._say_divergence(self._words(reference, shown, divergence))
 
-    def _parting(self, reference: TuneRun, shown: TuneRun) -> Divergence | None:
+    def _divergence(self, reference: TuneRun, shown: TuneRun) -> Divergence | None:
         column = self.channel.currentData()
         return first_divergence(
             reference.trace, shown.trace, self.amount.value(), names=(look.letter(reference.place),
@@ -190,19 +192,20 @@ class Explaining(QWidget):
             columns=(column,) if column else COMPARED, rows_later=self.comparing.shift(shown),
         )  # fmt: skip
 
-    def _words(self, reference: TuneRun, shown: TuneRun, parting: Divergence) -> str:
-        channel = BY_COLUMN[parting.column]
-        one, other = (f"{value:.4g}".replace("-", "−") for value in parting.values)
-        letters = f"{look.letter(reference.place)} and {look.letter(shown.place)}"
-        head = f"{letters} part at frame {parting.row}: {channel.short_label} {one} and {other} {channel.unit}".rstrip()
-        since = f" It began at frame {parting.cause_row}." if parting.cause_row != parting.row else ""
-        return f"{head}.{since} {parting.reason}."
+    def _words(self, reference: TuneRun, shown: TuneRun, divergence: Divergence) -> str:
+        channel = BY_COLUMN[divergence.column]
+        one, other = (f"{value:.4g}".replace("-", "−") for value in divergence.values)
+        mine, its = look.letter(reference.place), look.letter(shown.place)
+        unit = f" {channel.unit}" if channel.unit else ""
+        what = f"{channel.short_label} is {one}{unit} for {mine} and {other}{unit} for {its}"
+        since = f" It began at frame {divergence.cause_row}." if divergence.cause_row != divergence.row else ""
+        return f"{mine} and {its} differ from frame {divergence.row} on: {what}.{since} {divergence.reason}."
 
     def _forget_divergence(self) -> None:
         self._said_at = None
-        self._say_parting("")
+        self._say_divergence("")
 
-    def _say_parting(self, words: str) -> None:
+    def _say_divergence(self, words: str) -> None:
         self.parted.setText(words)
         self.reason.setVisible(bool(words))
 

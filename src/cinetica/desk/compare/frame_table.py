@@ -107,8 +107,8 @@ class FrameModel(QAbstractTableModel):
         unit = f", {channel.unit}" if channel.unit else ""
         letter = look.letter(shown.place)
         reference = self.session.reference_shown
-        against = f" − {look.letter(reference.place)}" if is_difference and reference else ""
-        return f"{letter}{against}\n{channel.short_label}{unit}"
+        minus = f" − {look.letter(reference.place)}" if is_difference and reference else ""
+        return f"{letter}{minus}\n{channel.short_label}{unit}"
 
     def lines(self, rows: list[int]) -> Iterator[str]:
         """Tab-separated text: a heading, then these rows."""

@@ -99,9 +99,9 @@ class Readout(QWidget):
         if reference is None:
             return []
         values = self.comparing.values(self.channel.column)
-        against = values[self.session.shown.index(reference)]
+        reference_value = values[self.session.shown.index(reference)]
         return [
-            (shown.place, signed(value), "" if shown is reference else signed(value - against))
+            (shown.place, signed(value), "" if shown is reference else signed(value - reference_value))
             for shown, value in zip(self.session.shown, values, strict=True)
         ]
 
@@ -271,10 +271,16 @@ class Strip(Titled):
     def move_cursor(self, now: Now) -> None:
         """Draw the values at the frame cursor."""
         comparing, reference, time = self.comparing, now.reference, now.time
-        against = comparing.value(reference, self.channel.column) if comparing.differences and reference else 0.0
+        reference_value = (
+            comparing.value(reference, self.channel.column) if comparing.differences and reference else 0.0
+        )
         values = comparing.values(self.channel.column)
         if self.spots.show_at(
-            [(one.place, time, at - against) for one, at in zip(now.shown, values, strict=True) if math.isfinite(at)],
+            [
+                (one.place, time, at - reference_value)
+                for one, at in zip(now.shown, values, strict=True)
+                if math.isfinite(at)
+            ],
             time,
         ):
             self.layers.refresh()

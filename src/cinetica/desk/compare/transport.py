@@ -173,8 +173,8 @@ class Transport(FoldingRow):
         return f"{self._letters[happening.place]} {happening.words}"
 
     def _say_wake(self) -> None:
-        against = self.session.baseline
-        words = against.words if against.is_held else self.session.wake_words
+        baseline = self.session.baseline
+        words = baseline.words if baseline.is_fixed else self.session.wake_words
         said = (words, keys_in_force("clear_wake"))
         if said != self._said_wake:
             self._said_wake = said

@@ -30,7 +30,7 @@ from cinetica.model.templates import TEMPLATES
 from cinetica.model.tune import Tune
 
 
-class Taking(Dialog):
+class CopyFromStudy(Dialog):
     """`recent`: studies to offer. What is ticked is copied in one edit, which can be undone."""
 
     def __init__(self, session: Session, recent: Sequence[Path], window: QWidget) -> None:

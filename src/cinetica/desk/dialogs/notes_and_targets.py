@@ -40,14 +40,14 @@ NOTES = "Notes of the study"
 RESTING = 150
 
 
-class Decided(Dialog):
+class NotesAndTargets(Dialog):
     """Stays open beside the window. `go`: shows a drill, a tune and a figure, given their names."""
 
     def __init__(
-        self, session: Session, everywhere: StudyRuns, go: Callable[[str, str, str], object], window: QWidget
+        self, session: Session, study_runs: StudyRuns, go: Callable[[str, str, str], object], window: QWidget
     ) -> None:
         super().__init__("Notes and targets", window)
-        self.session, self.study_runs, self._go = session, everywhere, go
+        self.session, self.study_runs, self._go = session, study_runs, go
         self.name = QLineEdit()
         self.name.setAccessibleName("Name of the study")
         self.name.editingFinished.connect(self._rename)
@@ -76,7 +76,7 @@ class Decided(Dialog):
         self._later.timeout.connect(self._fill)
         session.study_changed.connect(self._follow)
         session.loaded.connect(self._follow)
-        everywhere.judged.connect(self._follow)
+        study_runs.judged.connect(self._follow)
         self.fit(100, 34)
 
     def _lay_out(self) -> None:

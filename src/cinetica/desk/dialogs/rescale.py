@@ -12,13 +12,13 @@ from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
 from cinetica.model import rescaling
 from cinetica.model.rescaling import MEANING, Scope
 from cinetica.model.tune import Tune, parameter_by_id
-from cinetica.reading.targets import at_another_size
+from cinetica.reading.targets import rescaled_with_targets
 
 TOLD = ("body.height", "body.width", "drive.top_speed", "drive.acceleration", "jump.jump_speed", "gravity.gravity")
 SMALLEST, LARGEST = 1e-4, 1e6
 
 
-class AnotherSize(Dialog):
+class RescaleDialog(Dialog):
     """Shows the result before it is applied in one edit, which can be undone."""
 
     def __init__(self, session: Session, tune: Tune, scope: Scope, window: QWidget) -> None:
@@ -115,7 +115,7 @@ class AnotherSize(Dialog):
         possible = True
         self.message.setText("")
         try:
-            after = at_another_size(self.session.study, factor, scope, self.tune.name).tune(self.tune.name)
+            after = rescaled_with_targets(self.session.study, factor, scope, self.tune.name).tune(self.tune.name)
         except ValueError as error:
             possible, after = False, self.tune
             self.message.setText(str(error))
@@ -149,6 +149,6 @@ class AnotherSize(Dialog):
         """Rescale."""
         scope, factor = self.chosen, self.factor.value()
         name = f"Rescale {MEANING[scope].partition(':')[0]}"
-        if self.session.alter(name, lambda study: at_another_size(study, factor, scope, self.tune.name)):
+        if self.session.alter(name, lambda study: rescaled_with_targets(study, factor, scope, self.tune.name)):
             self.session.told.emit(f"{name}: times {number_text(factor, 6)}.")
             self.accept()

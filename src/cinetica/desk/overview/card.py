@@ -246,7 +246,7 @@ class Card:
             top += line
         for each in content.moved:
             room = QRectF(margin, top, wide - 2 * margin, line)
-            self._paint_line(painter, room, each.place, _moved_words(each, against=content.differs), palette)
+            self._paint_line(painter, room, each.place, _moved_words(each, baseline=content.differs), palette)
             self.lines.append(Line(room, each.tune, each.measure.id))
             top += line
 
@@ -276,12 +276,12 @@ def _rounded(low: float, high: float) -> tuple[float, float]:
     return math.floor(low / step) * step, math.ceil(high / step) * step
 
 
-def _moved_words(each: FigureChange, *, against: bool) -> str:
+def _moved_words(each: FigureChange, *, baseline: bool) -> str:
     unit = f" {each.measure.unit}" if each.measure.unit else ""
     was, now = (
         "not shown" if value is None else reading_text(value, each.measure.unit) for value in (each.before, each.after)
     )
-    if against:
+    if baseline:
         return f"{each.measure.label} {now}{unit}, reference {was}"
     if each.after is None:
         return f"{each.measure.label} {was}{unit} → {now}"

@@ -36,16 +36,16 @@ class Cards(QAbstractScrollArea):
     # So many are side by side.
     across_changed = Signal(int)
 
-    def __init__(self, everywhere: StudyRuns, against: Baseline) -> None:
+    def __init__(self, study_runs: StudyRuns, baseline: Baseline) -> None:
         super().__init__()
-        self.study_runs = everywhere
+        self.study_runs = study_runs
         self.across = 2
         self.drills: list[Drill] = []
         self.place = 0
         # Lines for targets on a card.
         self._targets = 0
         self._cards: dict[str, Card] = {}
-        self.contents = Contents(everywhere, against)
+        self.contents = Contents(study_runs, baseline)
         self._press: tuple[QPoint, int] | None = None
         self._goes_to: int | None = None
         self.setFrameShape(QFrame.Shape.NoFrame)

@@ -22,8 +22,8 @@ def _same_path(one: TuneRun, other: TuneRun) -> bool:
 class Contents:
     """`columns`: curves to show instead of the usual ones."""
 
-    def __init__(self, everywhere: StudyRuns, against: Baseline) -> None:
-        self.study_runs, self.baseline = everywhere, against
+    def __init__(self, study_runs: StudyRuns, baseline: Baseline) -> None:
+        self.study_runs, self.baseline = study_runs, baseline
         self.columns: tuple[str, ...] = ()
         # What every card shows; and of those that are not up to date yet, what they showed last.
         self._contents: dict[str, Content] = {}
@@ -100,11 +100,11 @@ class Contents:
     def _differing(self, shown: list[TuneRun]) -> list[FigureChange]:
         """What differs from the reference, or from the first visible tune."""
         reference = next((one for one in shown if one.tune is self.study_runs.session.reference), None)
-        against = reference or (shown[0] if shown else None)
+        baseline = reference or (shown[0] if shown else None)
         return [
             each
             for one in shown
-            if against is not None and one is not against
-            for each in moved(one.place, one.tune.name, against.readings, one.readings)
+            if baseline is not None and one is not baseline
+            for each in moved(one.place, one.tune.name, baseline.readings, one.readings)
             if each.before is not None and each.after is not None
         ]

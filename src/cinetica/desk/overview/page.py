@@ -36,7 +36,7 @@ class OverviewPage(Page):
     def __init__(
         self,
         session: Session,
-        everywhere: StudyRuns,
+        study_runs: StudyRuns,
         channels: Callable[[], list[Channel]] = list,
     ) -> None:
         """`channels`: those that Compare shows over time, which the cards can show too."""
@@ -44,7 +44,7 @@ class OverviewPage(Page):
         self._channels = channels
         self.session = session
         self.baseline = session.baseline
-        self.cards = Cards(everywhere, self.baseline)
+        self.cards = Cards(study_runs, self.baseline)
         self._entered = False
         self._lay_out()
         self.cards.opened.connect(self.opened)
@@ -142,9 +142,9 @@ class OverviewPage(Page):
         self.said.setText(f"{drills} {noun}, {what}")
 
     def _choose(self, _: int) -> None:
-        self.hold_against(self.choices.currentData())
+        self.choose_baseline(self.choices.currentData())
 
-    def hold_against(self, chosen: str) -> None:
+    def choose_baseline(self, chosen: str) -> None:
         """Compare with the reference, the last edit, snapshots, a milestone or a file."""
         self.baseline.choose(chosen)
         self.session.told.emit(f"The cards are compared with {self.baseline.words}.")

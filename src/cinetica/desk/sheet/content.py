@@ -93,7 +93,7 @@ class Content:
         self._begins: list[int] = []
         self._said: list[tuple[Value | None, ...]] = []
         self._cells: list[list[Cell]] = []
-        self._held_against: tuple[int, list[bool]] = (0, [])
+        self._reference_and_hidden: tuple[int, list[bool]] = (0, [])
         self.wanted = ""
         self.differing_only = False
         # Whether there are rows that go when the drag is over.
@@ -108,7 +108,7 @@ class Content:
         """Whether the same tunes are compared in the same way: only input or a course has changed."""
         tunes = self.session.tunes
         return all(one is other for (_, one), (_, other) in zip(self.tunes, tunes, strict=True)) and (
-            self._held_against == (self.reference_column, [self.session.is_hidden(tune) for _, tune in tunes])
+            self._reference_and_hidden == (self.reference_column, [self.session.is_hidden(tune) for _, tune in tunes])
         )
 
     def _read(self) -> None:
@@ -124,7 +124,7 @@ class Content:
             for (_, tune), readings in zip(self.tunes, self._readings, strict=True)
         ]
         hidden = [self.session.is_hidden(tune) for _, tune in self.tunes]
-        self._held_against = (self.reference_column, hidden)
+        self._reference_and_hidden = (self.reference_column, hidden)
 
     def _say(self) -> None:
         """Compute what every row says in each column, skipping rows in which nothing has changed."""
@@ -144,17 +144,17 @@ class Content:
     def _cells_of(self, number: int, columns: Sequence[int]) -> list[Cell]:
         """What the cells of a row show in these columns, so that only changed ones are repainted."""
         row, said = self._places[number][2], self._said[number]
-        against, hidden = self._held_against
-        reference = said[against] if said else None
+        first, hidden = self._reference_and_hidden
+        reference = said[first] if said else None
         measure, cells = isinstance(row, Measure), list[Cell]()
         ranged = row if isinstance(row, Parameter) and row.kind in ("number", "whole") else None
         reference_text = text_of(row, reference)
         for column in columns:
             value = said[column]
-            text = reference_text if column == against else text_of(row, value)
+            text = reference_text if column == first else text_of(row, value)
             share = share_of_comfort(ranged, float(value)) if ranged and value is not None else None
             # Of figures that read alike none is more than the other.
-            alike = column == against or hidden[column] or (measure and text == reference_text)
+            alike = column == first or hidden[column] or (measure and text == reference_text)
             differs = 0 if alike else _stands(value, reference)
             cells.append((text, share, differs, self._verdicts[column].get(row.id)))
         return cells
@@ -233,10 +233,10 @@ class Content:
 
     def differs(self, row: Row, column: int) -> int:
         """How a tune compares with the reference: 0 equal, 1 more (or different), -1 less."""
-        against, hidden = self._held_against
-        if column == against or hidden[column]:
+        first, hidden = self._reference_and_hidden
+        if column == first or hidden[column]:
             return 0
-        mine, reference = self.value(row, column), self.value(row, against)
+        mine, reference = self.value(row, column), self.value(row, first)
         if isinstance(row, Measure) and text_of(row, mine) == text_of(row, reference):
             return 0
         return _stands(mine, reference)

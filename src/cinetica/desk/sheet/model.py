@@ -52,7 +52,7 @@ class SheetModel(QAbstractTableModel, Content):
         if [tune.name for _, tune in self.tunes] != [tune.name for _, tune in self.session.tunes]:
             self.rebuild()
             return
-        said, held_against, verdicts = self._said, self._held_against, self._verdicts
+        said, held_against, verdicts = self._said, self._reference_and_hidden, self._verdicts
         if not self.figures and self._is_as_read():
             return
         self._read()
@@ -61,12 +61,12 @@ class SheetModel(QAbstractTableModel, Content):
             self.rebuild()
             return
         self._say()
-        columns, against = range(len(self.tunes)), self._held_against[0]
-        other = held_against != self._held_against or verdicts != self._verdicts
+        columns, reference = range(len(self.tunes)), self._reference_and_hidden[0]
+        other = held_against != self._reference_and_hidden or verdicts != self._verdicts
         for row, (was, now) in enumerate(zip(said, self._said, strict=True)):
             if other or was != now:
                 # All others are held against the reference.
-                every = other or was[against] != now[against]
+                every = other or was[reference] != now[reference]
                 self._change(row, columns if every else [at for at in columns if was[at] != now[at]])
 
     def _change(self, place: int, columns: Sequence[int]) -> None:

@@ -53,11 +53,11 @@ class Baseline:
         return self.chosen == REFERENCE
 
     @property
-    def is_held(self) -> bool:
+    def is_fixed(self) -> bool:
         """Whether a fixed state is the baseline, shown as the wake until it is cleared."""
         return self.chosen not in (EDIT, REFERENCE)
 
-    def held_on(self, drill: Drill) -> list[TuneRun]:
+    def runs_on(self, drill: Drill) -> list[TuneRun]:
         """The baseline runs of the tunes shown on a drill; cached until something changes."""
         clock, cached = self.document.study.clock, {}
         for shown in self.runs.shown:
@@ -78,7 +78,7 @@ class Baseline:
 
     def clear(self) -> None:
         """Return to comparing with the last edit."""
-        if self.is_held:
+        if self.is_fixed:
             self.choose(EDIT)
 
     def of(self, tune: Tune) -> Tune | None:

@@ -385,9 +385,9 @@ class Session(QObject):
     def wake_shown(self) -> list[TuneRun]:
         """The baseline on the current drill, or else what was there before the last edit."""
         drill = self.drill
-        if not self.baseline.is_held or drill is None or not self.ready:
+        if not self.baseline.is_fixed or drill is None or not self.ready:
             return self._wake.drawn(self.shown, self.selection.is_hidden)
-        return self.baseline.held_on(drill)
+        return self.baseline.runs_on(drill)
 
     @property
     def wake_words(self) -> str:
