@@ -41,6 +41,7 @@ from PySide6.QtWidgets import (
 from shiboken6 import isValid
 
 from cinetica.desk.application import Windows, application, start
+from cinetica.desk.state.document import Document
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Settings
 from cinetica.desk.window import Window
@@ -67,7 +68,7 @@ MODIFIERS = (Qt.KeyboardModifier.NoModifier,) * 4 + (
     Qt.KeyboardModifier.AltModifier,
 )
 # These end the window or open another.
-NOT_DONE = ("quit", "new_window")
+NOT_DONE = ("quit", "new_window", "duplicate_study", "close_window")
 # What Qt says of the platform without a screen, and not of the program.
 HARMLESS = ("OpenType support missing", "This plugin does not support", "propagateSizeHints")
 LONGEST_ACT = 30.0
@@ -89,7 +90,7 @@ class Monkey:
         self._poking = self._poke_waits = False
         self._pokes: Counter[int] = Counter()
         self._down: tuple[QWidget, QPoint] | None = None
-        self._opened: dict[Session, object] = {}
+        self._opened: dict[Document, object] = {}
 
     # One act after the other
 
@@ -154,13 +155,13 @@ class Monkey:
 
     @property
     def opened(self) -> object:
-        return self._opened[self.window.session]
+        return self._opened[self.window.session.document]
 
     def watch(self) -> None:
         """From now on the study that was loaded last is where undo must lead to."""
-        session = self.window.session
-        self._opened[session] = session.study
-        session.loaded.connect(lambda: self._opened.update({session: session.study}))
+        session, document = self.window.session, self.window.session.document
+        self._opened.setdefault(document, session.study)
+        session.loaded.connect(lambda: self._opened.update({document: document.study}))
 
     # What it does
 
@@ -395,6 +396,7 @@ class SeveralWindows(Monkey):
 
     def __init__(self, windows: Windows, most: int, seed: int, folder: Path) -> None:
         self.windows, self.most = windows, most
+        self._watched: set[Session] = set()
         super().__init__(self._open(), seed, folder)
 
     def _open(self) -> Window:
@@ -405,13 +407,17 @@ class SeveralWindows(Monkey):
     def next_window(self) -> None:
         self._let_go()
         self.window = self.chance.choice(self.windows.open_ones)
-        if self.window.session not in self._opened:
+        if self.window.session not in self._watched:
+            self._watched.add(self.window.session)
             self.watch()
         self.window.activateWindow()
 
     def do_open_another(self) -> None:
         if len(self.windows.open_ones) < self.most:
-            self.window.actions_by_name["new_window"].trigger() if self.chance.random() < 0.5 else self._open()
+            if self.chance.random() < 0.5:
+                self.window.actions_by_name["new_window"].trigger()
+            else:
+                self._open()
 
     def do_close_one(self) -> None:
         """A changed one asks; what it asks is poked at until it goes away, and the window may stay open."""
@@ -420,7 +426,7 @@ class SeveralWindows(Monkey):
             if self.chance.random() < 0.5:
                 session.undo_stack.setClean()
             if self.window.close():
-                self._opened.pop(session, None)
+                self._watched.discard(session)
                 self.window = self.windows.open_ones[0]
 
 

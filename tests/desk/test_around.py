@@ -219,7 +219,7 @@ def test_look_text_and_keeping_act_at_once(window, qtbot):
     assert window.text_scale == look.TEXT_SCALES[2]
     window.set_text_size(1.0)
     dialog.kept_after.setValue(4)
-    assert window.documents.wait.interval() == 4000
+    assert window.documents.file.wait.interval() == 4000
     window.set_look(look.DAY)
 
 

@@ -16,9 +16,9 @@ from PySide6.QtWidgets import QApplication, QMenu, QMessageBox
 from cinetica.desk import application, documents
 from cinetica.desk.application import Windows, start
 from cinetica.desk.dialogs.recovery import LATER, OPEN, THROW_AWAY, RecoveryDialog
-from cinetica.desk.documents import KEPT_AFTER
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
+from cinetica.desk.study_file import KEPT_AFTER
 from cinetica.desk.window import Window
 from cinetica.files.app_folders import recovery_folder
 from cinetica.files.atomic_write import backup_of
@@ -27,6 +27,7 @@ from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study, write_study
 from cinetica.model.templates import TEMPLATES
 from cinetica.model.tune import parameter_by_id
+from tests.desk.painted import settle
 
 SPEED = parameter_by_id("drive.top_speed")
 DEMO = shipped_study("harbour")
@@ -94,11 +95,78 @@ def test_a_free_window_takes_the_study_and_another_one_opens_its_own(windows, tm
     assert first.documents.modified
 
 
-def test_the_same_study_in_another_window_is_a_study_of_its_own(windows):
+def test_a_copy_of_a_study_is_a_study_of_its_own(windows):
     first = windows.open(DEMO, None)
-    first.new_window()
-    set_speed(windows.open_ones[1], 3)
+    first.documents.duplicate()
+    copy = windows.open_ones[1]
+    set_speed(copy, 3)
     assert speed_of(first.session.study) == 7.5
+    assert copy.session.study.name == f"{first.session.study.name} copy"
+
+
+def two_windows(windows):
+    """Two on the demo study, of which the second shows another page and drill."""
+    first = windows.open(DEMO, None)
+    start(first)
+    first.new_window()
+    second = windows.open_ones[1]
+    start(second)
+    second.session.choose_drill("Rooftop hop")
+    second.show_page("overview")
+    settle()
+    return first, second
+
+
+def test_two_windows_on_one_study_follow_each_other_in_a_drag(windows):
+    first, second = two_windows(windows)
+    assert first.session.drill.name == "Quay sprint"
+    first.session.begin("A drag")
+    set_speed(first, 3)
+    assert speed_of(second.session.study) == 3
+    assert second.session.shown[0].tune is first.session.shown[0].tune
+    assert second.session.shown[0].trace.drill.name == "Rooftop hop"
+    first.session.end()
+    assert [stack.count() for stack in {first.session.undo_stack, second.session.undo_stack}] == [1]
+    second.session.undo()
+    assert speed_of(first.session.study) == 7.5
+    assert first.session.wake_words == ""
+
+
+def test_a_study_closes_with_its_last_window(windows, monkeypatch):
+    first, second = two_windows(windows)
+    set_speed(first, 3)
+    asked = []
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: asked.append(box) or QMessageBox.StandardButton.Discard)
+    first.close()
+    assert asked == []
+    assert second.documents.modified
+    second.documents.file.keep().result()
+    path = second.documents.file.recovery.path
+    assert path.exists()
+    second.session.undo()
+    second.session.redo()
+    assert speed_of(second.session.study) == 3
+    second.close()
+    assert len(asked) == 1
+    assert not path.exists()
+
+
+def test_one_of_two_windows_asks_when_the_file_has_changed(windows, tmp_path, monkeypatch):
+    write_study(DEMO, tmp_path / "a.json")
+    first = windows.open(DEMO, tmp_path / "a.json")
+    first.new_window()
+    second = windows.open_ones[1]
+    asked = []
+    for window in (first, second):
+        monkeypatch.setattr(window.documents, "ask", lambda *_, window=window: asked.append(window) or 0)
+    write_study(DEMO.model_copy(update={"name": "Other"}), tmp_path / "a.json")
+    first.documents.file._say_changed()
+    assert asked == [first]
+    assert second.session.study.name == "Other"
+    first.close()
+    write_study(DEMO, tmp_path / "a.json")
+    second.documents.file._say_changed()
+    assert asked == [first, second]
 
 
 def test_another_study_begins_without_what_was_set_up_for_the_one_before(window):
@@ -199,7 +267,7 @@ def test_a_change_on_disk_can_be_left_and_then_the_study_is_not_saved(window, qt
 
 def test_saving_over_a_change_that_was_not_noticed_asks(window, monkeypatch, tmp_path):
     path = saved(window, tmp_path / "a.json")
-    window.documents.watcher.removePath(str(path))
+    window.documents.file.watcher.removePath(str(path))
     path.write_text("something else")
     set_speed(window, 9)
     monkeypatch.setattr(window.documents, "ask", lambda *_: 1)
@@ -228,13 +296,13 @@ def test_a_file_that_is_gone_is_said_and_written_anew(window, qtbot, tmp_path):
 def test_an_edit_is_kept_soon_and_forgotten_once_saved(kept, tmp_path):
     documents = kept.documents
     set_speed(kept, 9)
-    assert documents.wait.isActive()
-    assert documents.wait.remainingTime() <= 1000 * KEPT_AFTER[1]
-    documents.keep().result()
-    assert documents.recovery.path.exists()
+    assert documents.file.wait.isActive()
+    assert documents.file.wait.remainingTime() <= 1000 * KEPT_AFTER[1]
+    documents.file.keep().result()
+    assert documents.file.recovery.path.exists()
     saved(kept, tmp_path / "a.json")
-    documents.writer.submit(lambda: None).result()
-    assert not documents.recovery.path.exists()
+    documents.file.writer.submit(lambda: None).result()
+    assert not documents.file.recovery.path.exists()
 
 
 def test_a_long_drag_does_not_put_it_off(kept):
@@ -242,12 +310,12 @@ def test_a_long_drag_does_not_put_it_off(kept):
     session, documents = kept.session, kept.documents
     session.begin("Top speed of Wren")
     set_speed(kept, 8)
-    documents.wait.setInterval(60_000)
-    before = documents.wait.remainingTime()
+    documents.file.wait.setInterval(60_000)
+    before = documents.file.wait.remainingTime()
     for speed in range(9, 20):
         set_speed(kept, speed)
-    assert documents.wait.remainingTime() <= before
-    documents.keep().result()
+    assert documents.file.wait.remainingTime() <= before
+    documents.file.keep().result()
     session.end()
 
 
@@ -258,9 +326,9 @@ def test_a_disk_that_is_full_is_said_and_the_study_stays(kept, qtbot, monkeypatc
     def full(*_):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(kept.documents.recovery, "keep", full)
+    monkeypatch.setattr(kept.documents.file.recovery, "keep", full)
     set_speed(kept, 9)
-    kept.documents.keep()
+    kept.documents.file.keep()
     qtbot.waitUntil(lambda: bool(said))
     assert "No space left" in said[0]
     assert speed_of(kept.session.study) == 9
@@ -306,7 +374,7 @@ def test_what_a_crash_left_opens_not_saved_at_its_place(windows, crashed, monkey
     assert by_name["First"].session.path == tmp_path / "first.json"
     assert speed_of(by_name["Second"].session.study) == 10
     # It is kept again by the window that has it now: a second crash loses nothing either.
-    assert all(window.documents.recovery.path.exists() for window in by_name.values())
+    assert all(window.documents.file.recovery.path.exists() for window in by_name.values())
 
 
 def test_it_can_be_thrown_away_or_left_for_later(windows, crashed, monkeypatch):
@@ -422,7 +490,7 @@ def test_a_changed_window_that_is_closed_beside_another_keeps_nothing_any_more(w
     monkeypatch.setattr(window.documents, "may_leave", lambda: True)
     documents = window.documents
     window.close()
-    assert not documents.wait.isActive()
+    assert not documents.file.wait.isActive()
     assert stays.isVisible()
 
 

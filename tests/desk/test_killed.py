@@ -23,7 +23,7 @@ from cinetica.model.tune import parameter_by_id
 app = application()
 windows = Windows(Settings(Path(sys.argv[1]) / "settings.ini"))
 window = windows.open(shipped_study("harbour"), None)
-window.documents.set_kept_after(1)
+window.documents.file.set_kept_after(1)
 count = 0
 def edit():
     global count

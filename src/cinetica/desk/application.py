@@ -56,8 +56,17 @@ class Windows:
 
     def open(self, study: Study | None, path: Path | None) -> Window:
         """Open a window; the kernel is loaded once it is painted, or first compiled by another process."""
-        window = Window(Session(study, path), settings=self.settings, recovery=_recovery_file())
+        return self._show(Window(Session(study, path), settings=self.settings, recovery=_recovery_file()))
+
+    def open_beside(self, window: Window) -> Window:
+        """Open another window on the study of a window."""
+        session = Session(beside=window.session)
+        session.choose_drill(window.session.selection.drill_name)
+        return self._show(Window(session, settings=self.settings, beside=window))
+
+    def _show(self, window: Window) -> Window:
         window.documents.open_another = self.open
+        window.open_beside = partial(self.open_beside, window)
         # Its widgets go with it, and not when Python's collector comes round.
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.closed.connect(partial(self.open_ones.remove, window))
@@ -67,7 +76,7 @@ class Windows:
             window.move(corner.x() + 32, corner.y() + 32)
         self.open_ones.append(window)
         window.show()
-        if window.documents.recovery is None:
+        if window.documents.file.recovery is None:
             words = (
                 "This window cannot keep your work against a crash: its folder for that cannot be written. Save often."
             )
@@ -148,7 +157,9 @@ def run(study: Study | None, path: Path | None) -> int:
     start_log()
     settings = Settings()
     windows = Windows(settings)
-    Trouble(lambda: [window.session.study for window in windows.open_ones]).install()
+    Trouble(
+        lambda: list({id(each.session.document): each.session.study for each in windows.open_ones}.values())
+    ).install()
     first = study is None and not settings.get(Kept.STARTED)
     window = windows.open(shipped_study("harbour") if first else study, path)
     if first:

@@ -1,117 +1,71 @@
-"""The study of a window as a document: opened, saved, watched on disk, and kept in case of a crash."""
+"""What the menu Study does: open, save, duplicate, and ask when another program has changed the file."""
 
 from __future__ import annotations
 
-import hashlib
-import logging
 import re
 from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
-from PySide6.QtCore import QFileSystemWatcher, QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
+from cinetica.desk.study_file import StudyFile, digest_of
 from cinetica.files.file_names import file_name, fitting
 from cinetica.files.reading import Refused
 from cinetica.files.recovery import LeftBehind, RecoveryFile
-from cinetica.files.study_json import StudyText, read_study, write_study
+from cinetica.files.study_json import read_study
+from cinetica.model.editing import named_after
 from cinetica.model.study import Study
 
-log = logging.getLogger(__name__)
 FILES = "Cinetica studies (*.json)"
 MOST_RECENT = 8
-# Seconds after the first edit at which it is kept: with the writing, less than the five that a crash may cost.
-KEPT_AFTER = (1, 4)
-# A program that writes a file tells of it more than once.
-SETTLED = 200
 
 
 class Documents(QObject):
     """The menu Study of one window. `open_another` opens a study in another window, if there can be several."""
 
-    # Writing for the case of a crash went wrong (in a thread of its own).
-    _not_kept = Signal(str)
-
     def __init__(
-        self, session: Session, window: QWidget, settings: Settings | None, recovery: RecoveryFile | None = None
+        self,
+        session: Session,
+        window: QWidget,
+        settings: Settings | None,
+        recovery: RecoveryFile | None = None,
+        beside: Documents | None = None,
     ) -> None:
+        """`beside`: the documents of a window on the same study, whose file is shared."""
         super().__init__(window)
-        self.session, self.recovery = session, recovery
+        self.session, self._window, self._settings = session, window, settings
         self.open_another: Callable[[Study, Path | None], object] | None = None
-        self._window, self._settings = window, settings
-        self._text = StudyText()
-        self.watcher = QFileSystemWatcher(self)
-        self._settle = self._timer(SETTLED, self._look_at_disk)
-        self.watcher.fileChanged.connect(lambda _: self._settle.start())
-        self.wait = self._timer(1000 * Kept.KEPT_AFTER.default, self.keep)
-        # The text is made and written beside the window, which never waits for a disk.
-        self.writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="recovery")
-        self._digest = b""
-        self._not_kept.connect(session.refused)
-        session.study_changed.connect(self._kept_soon)
-        session.undo_stack.cleanChanged.connect(self._kept_soon)
-        self._follow_file()
-
-    def _timer(self, ms: int, slot: Callable[[], object]) -> QTimer:
-        timer = QTimer(self)
-        timer.setSingleShot(True)
-        timer.setInterval(ms)
-        timer.timeout.connect(slot)
-        return timer
-
-    def set_kept_after(self, seconds: int) -> None:
-        """Set how long after an edit unsaved work is written, in s."""
-        low, high = KEPT_AFTER
-        self.wait.setInterval(1000 * min(max(seconds, low), high))
-
-    # Against a crash
+        self.file: StudyFile = beside.file if beside else StudyFile(session.document, session.undo_stack, recovery)
+        self.file.enter(self._look_at_disk)
+        # Of several windows on the study, which this one is.
+        self.number = self.file.windows
+        self.file.not_kept.connect(session.refused)
+        session.study_changed.connect(self.file.keep_soon)
 
     @property
     def modified(self) -> bool:
         """Whether there are unsaved changes."""
-        return not self.session.undo_stack.isClean()
+        return self.file.modified
 
-    def _kept_soon(self, *_: object) -> None:
-        if self.recovery is not None and not self.wait.isActive():
-            self.wait.start()
-
-    def keep(self) -> Future[None] | None:
-        """Write unsaved work to the recovery file, or delete that if everything is saved."""
-        if self.recovery is None:
-            return None
-        self.wait.stop()
-        if not self.modified:
-            return self.writer.submit(self.recovery.forget)
-        done = self.writer.submit(self.recovery.keep, self.session.study, self.session.path)
-        done.add_done_callback(self._say_not_kept)
-        return done
-
-    def _say_not_kept(self, done: Future[None]) -> None:
-        error = done.exception()
-        if isinstance(error, OSError):
-            log.warning("recovery file not written: %s", error)
-            self._not_kept.emit(
-                f"The study cannot be kept against a crash: {error.strerror or error}. Save it yourself."
-            )
+    @property
+    def is_shared(self) -> bool:
+        """Whether another window shows the same study."""
+        return self.file.windows > 1
 
     def recover(self, left: LeftBehind) -> None:
         """Show a study left by a crash: unsaved, with the path it had."""
         self.load(left.study, left.origin, modified=True)
-        if done := self.keep():
+        if done := self.file.keep():
             done.result()
         left.remove()
 
     def close(self) -> None:
-        """Delete the recovery file: everything is saved or discarded."""
-        self.wait.stop()
-        self._settle.stop()
-        self.writer.shutdown(wait=True)
-        if self.recovery is not None:
-            self.recovery.close()
+        """The window closes."""
+        self.file.leave(self._look_at_disk)
 
     # Opening
 
@@ -125,9 +79,16 @@ class Documents(QObject):
         self.session.load(study, path)
         if modified:
             self.session.undo_stack.resetClean()
-        self._follow_file()
+        self.file.follow()
         if path is not None:
             self._remember(path)
+
+    def duplicate(self) -> None:
+        """Open a copy of the study, under another name, in another window."""
+        study = self.session.study
+        copy = study.model_copy(update={"name": named_after(study.name, " copy")})
+        if self.open_another is not None:
+            self.open_another(copy, None)
 
     def show(self, study: Study, path: Path | None) -> None:
         """Show a study in this window if it is free, else in a new one."""
@@ -203,7 +164,7 @@ class Documents(QObject):
         return path
 
     def _write(self, path: Path, *, chosen_now: bool = False) -> bool:
-        if not chosen_now and self._digest and _digest(path) not in (self._digest, b""):
+        if not chosen_now and self.file.is_changed:
             question = (
                 f"{path.name} was changed by another program since it was opened here. Write over it? The other version"
                 f" stays as {path.name}~."
@@ -211,23 +172,19 @@ class Documents(QObject):
             if self.ask("Changed on disk", question, "Write over it", "Cancel") != 0:
                 return False
         try:
-            write_study(self.session.study, path, text=self._text)
+            self.file.write(path)
         except OSError as error:
             self.warn(
                 "The study was not saved", f"{path}: {error.strerror or error}\nChoose another place; nothing is lost."
             )
             return False
-        self.session.path = path
-        self._follow_file()
-        self.session.undo_stack.setClean()
-        self.keep()
         self._remember(path)
         self.session.told.emit(f"Saved in {path}.")
         return True
 
     def may_leave(self) -> bool:
         """Whether the study may be closed: it is saved, or the user saves or discards the changes."""
-        if not self.modified:
+        if not self.modified or self.is_shared:
             return True
         buttons = QMessageBox.StandardButton
         box = self.box(
@@ -242,28 +199,20 @@ class Documents(QObject):
 
     # The file on disk
 
-    def _follow_file(self) -> None:
-        if self.watcher.files():
-            self.watcher.removePaths(self.watcher.files())
-        path = self.session.path
-        self._digest = _digest(path) if path else b""
-        if path is not None and path.exists():
-            self.watcher.addPath(str(path))
-
     def _look_at_disk(self) -> None:
         """The file was changed by another program: ask what to do if its content differs."""
         path = self.session.path
         if path is None:
             return
-        digest = _digest(path)
+        digest = digest_of(path)
         if not digest:
             self.session.refused.emit(f"{path.name} is no longer there. Saving writes it anew.")
             self.session.undo_stack.resetClean()
             return
-        if digest == self._digest:
-            self.watcher.addPath(str(path))
+        if digest == self.file.digest:
+            self.file.watcher.addPath(str(path))
             return
-        self._follow_file()
+        self.file.follow()
         try:
             study = read_study(path)
         except Refused as refused:
@@ -303,11 +252,3 @@ class Documents(QObject):
         box = QMessageBox(icon, title, text, parent=self._window)
         box.setTextFormat(Qt.TextFormat.PlainText)
         return box
-
-
-def _digest(path: Path) -> bytes:
-    """A digest of the file's content; empty if there is none."""
-    try:
-        return hashlib.sha256(path.read_bytes()).digest()
-    except OSError:
-        return b""

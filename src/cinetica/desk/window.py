@@ -74,15 +74,19 @@ class Window(QMainWindow):
         palette: look.Palette = look.DAY,
         settings: Settings | None = None,
         recovery: RecoveryFile | None = None,
+        beside: Window | None = None,
     ) -> None:
+        """`beside`: a window on the same study."""
         super().__init__()
+        # Opens another window on the same study, if there can be several.
+        self.open_beside: Callable[[], object] | None = None
         self.session, self.settings = session, settings
         # What belongs to the window goes with it. Left to Python's collector, an object of Qt's could be deleted within
         # one of Qt's own calls, and wait for ever for a lock that this call holds.
         session.setParent(self)
         self.setAcceptDrops(True)
         self.commands = Commands(session, self)
-        self.documents = Documents(session, self, settings, recovery)
+        self.documents = Documents(session, self, settings, recovery, beside.documents if beside else None)
         self.exchange = Exchange(session, self)
         self.side_windows = SideWindows(session, self, partial(to_drill, self))
         self._kept_after = Kept.KEPT_AFTER.default
@@ -286,7 +290,8 @@ class Window(QMainWindow):
         session = self.session
         saved = session.undo_stack.isClean()
         if self.header.say(saved, str(session.path or "not saved in a file yet")):
-            self.setWindowTitle(f"{session.study.name}{'' if saved else f' {UNSAVED}'} — Cinetica")
+            number = f" ({self.documents.number})" if self.documents.number > 1 else ""
+            self.setWindowTitle(f"{session.study.name}{number}{'' if saved else f' {UNSAVED}'} — Cinetica")
 
     def new(self) -> None:
         """Ask for a template and show a new study."""
@@ -297,9 +302,9 @@ class Window(QMainWindow):
             self.documents.show(chosen.make(), None)
 
     def new_window(self) -> None:
-        """Open an independent copy of the study in another window."""
-        if self.documents.open_another is not None:
-            self.documents.open_another(self.session.study, None)
+        """Open another window on the same study."""
+        if self.open_beside is not None:
+            self.open_beside()
 
     def _open_clock(self) -> None:
         from cinetica.desk.dialogs.clock_panel import ClockPanel
@@ -367,7 +372,7 @@ class Window(QMainWindow):
     def set_kept_after(self, seconds: int) -> None:
         """Set how long after an edit unsaved work is written, in s."""
         self._kept_after = seconds
-        self.documents.set_kept_after(seconds)
+        self.documents.file.set_kept_after(seconds)
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -402,8 +407,8 @@ class Window(QMainWindow):
             for signal in (self.session.undo_stack.indexChanged, self.session.undo_stack.cleanChanged):
                 signal.disconnect(self._say_study)
             self.study_runs.stop()
-            # It still tells what it does; from then on nothing is kept against a crash.
-            self.session.undo_stack.clear()
+            # Its undo list is told to go before the file is, which then keeps nothing against a crash.
+            self.session.close()
             self.documents.close()
             self.side_windows.close()
             self.closed.emit()

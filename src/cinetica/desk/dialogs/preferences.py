@@ -24,7 +24,7 @@ from cinetica.desk import look
 from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.actions.shortcuts import DEFAULT_KEYS, set_keys
 from cinetica.desk.dialogs.base import Dialog
-from cinetica.desk.documents import KEPT_AFTER
+from cinetica.desk.study_file import KEPT_AFTER
 from cinetica.desk.widgets import Chooser, PlainLabel, inset
 
 

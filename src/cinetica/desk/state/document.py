@@ -32,6 +32,9 @@ class Observer(Protocol):
     def edit_ended(self, edit: Edit | None, *, curves_first: bool) -> None:
         """An edit has ended; None if it changed nothing. `curves_first`: see `Document.end`."""
 
+    def study_loaded(self) -> None:
+        """Another study has been loaded."""
+
 
 class Document:
     """A study with its path.
@@ -53,6 +56,11 @@ class Document:
     def forget(self, observer: Observer) -> None:
         """Tell an observer nothing any more."""
         self._observers.remove(observer)
+
+    @property
+    def is_left(self) -> bool:
+        """Whether nothing but the undo list observes it."""
+        return len(self._observers) <= 1
 
     @property
     def is_editing(self) -> bool:
@@ -94,5 +102,7 @@ class Document:
             observer.edit_ended(edit, curves_first=curves_first)
 
     def load(self, study: Study, path: Path | None) -> None:
-        """Replace everything with another study; sessions have to be told by their own `load`."""
+        """Replace everything with another study."""
         self.study, self.path, self.before_edit = study, path, None
+        for observer in tuple(self._observers):
+            observer.study_loaded()

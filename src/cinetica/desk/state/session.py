@@ -7,7 +7,7 @@ from collections import deque
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 
 from cinetica.desk.state.baseline import Baseline
 from cinetica.desk.state.document import Document, Edit
@@ -54,10 +54,14 @@ class Session(QObject):
     refused = Signal(str)
     told = Signal(str)
 
-    def __init__(self, study: Study | None = None, path: Path | None = None) -> None:
+    def __init__(self, study: Study | None = None, path: Path | None = None, *, beside: Session | None = None) -> None:
+        """Work on a study, or on the document of the session `beside`."""
         super().__init__()
-        self.document = Document(study, path)
-        self.undo_stack = UndoList(self.document, self)
+        self.document: Document = beside.document if beside else Document(study, path)
+        # It outlives the session that it was made for, if another one works on the document.
+        self.undo_stack: UndoList = (
+            beside.undo_stack if beside else UndoList(self.document, QCoreApplication.instance())
+        )
         self.document.observe(self)
         self.selection = Selection(self.document)
         self.runs = VisibleRuns(self.document, self.selection)
@@ -105,14 +109,14 @@ class Session(QObject):
         """Show another study."""
         self.end_from_outside()
         self.undo_stack.clear()
-        self.clear_wake()
         self.document.load(study, path)
-        self.selection.reset()
-        self.loaded.emit()
-        self.study_changed.emit()
-        self._run()
-        self.drill_changed.emit()
-        self.set_cursor(0)
+
+    def close(self) -> None:
+        """Leave the document; its undo list goes with the last session."""
+        self.document.forget(self)
+        if self.document.is_left:
+            self.undo_stack.clear()
+            self.undo_stack.setParent(self)
 
     def edit(self, name: str, after: Study, *, joins: bool = False, curves_first: bool = False) -> None:
         """Change the study by one named, undoable edit.
@@ -155,7 +159,7 @@ class Session(QObject):
         """Undo the last edit, ending a gesture in progress first, which is then undone."""
         self.end_from_outside()
         name = self.undo_stack.undoText()
-        self.undo_stack.undo()
+        self._to_what_returns(self.undo_stack.undo)
         if name:
             self.told.emit(f"Undone: {name}.")
 
@@ -163,9 +167,18 @@ class Session(QObject):
         """Redo the last undone edit."""
         self.end_from_outside()
         name = self.undo_stack.redoText()
-        self.undo_stack.redo()
+        self._to_what_returns(self.undo_stack.redo)
         if name:
             self.told.emit(f"Done again: {name}.")
+
+    def _to_what_returns(self, step: Callable[[], None]) -> None:
+        """Undo or redo; if that brings a drill back or makes one again, show it."""
+        before = {drill.name for drill in self.study.drills}
+        step()
+        back = [drill.name for drill in self.study.drills if drill.name not in before]
+        # A renamed drill is still shown.
+        if len(back) == 1 and len(self.study.drills) > len(before):
+            self.choose_drill(back[0])
 
     def alter(self, name: str, change: Callable[[Study], Study], *, joins: bool = False) -> bool:
         """Change the study by a function that may raise ValueError; then it is refused and nothing changes."""
@@ -238,6 +251,8 @@ class Session(QObject):
         """Show the study, on another drill if the current one is gone."""
         drill = next((each for each in before.drills if each.name == self.selection.drill_name), None)
         if self.selection.keep_drill(before, drill):
+            # What was there before was on the drill that is gone.
+            self._wake.clear()
             self.study_changed.emit()
             self._run(quietly=True)
             self.drill_changed.emit()
@@ -257,6 +272,16 @@ class Session(QObject):
                 self._say_figures()
         if edit is None or not self._wake.moved(self.shown):
             self._drop_wake()
+
+    def study_loaded(self) -> None:
+        """Begin anew with another study."""
+        self.clear_wake()
+        self.selection.reset()
+        self.loaded.emit()
+        self.study_changed.emit()
+        self._run()
+        self.drill_changed.emit()
+        self.set_cursor(0)
 
     # What of the study is on the page
 

@@ -27,6 +27,9 @@ class UndoList(QUndoStack):
     def study_replaced(self, before: Study) -> None:
         """Nothing is recorded before the edit has ended."""
 
+    def study_loaded(self) -> None:
+        """It is cleared by whoever loads."""
+
     def edit_ended(self, edit: Edit | None, *, curves_first: bool) -> None:
         """Record the edit."""
         if edit is not None:
