@@ -194,12 +194,12 @@ def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, said
     session = window.session
     session.choose_drill("Rooftop hop")
     agree(window, "Jump height", "2.5…2.7")
-    assert window.header.agreed.text() == "1 of 1 missed"
+    assert window.header.targets.text() == "1 of 1 missed"
     assert "0.117 u too low" in figure(window, "Jump height").data(Qt.ItemDataRole.ToolTipRole)
     assert "missed" in figure(window, "Jump height").data(Qt.ItemDataRole.AccessibleTextRole)
     session.set_value(session.study.tune("Wren"), GRAVITY, 38.5)
     window.study_runs.judge_now()
-    assert window.header.agreed.text() == "1 target met"
+    assert window.header.targets.text() == "1 target met"
     path = tmp_path / "agreed.json"
     path.write_text(study_text(session.study))
     assert read_study(path).drill("Rooftop hop").targets == session.study.drill("Rooftop hop").targets
@@ -207,7 +207,7 @@ def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, said
     session.undo()
     window.study_runs.judge_now()
     assert session.study.drill("Rooftop hop").targets == ()
-    assert not window.header.agreed.isVisible()
+    assert window.header.targets.text() == "no targets"
 
 
 def test_a_target_leaves_curves_and_wake_alone(window):
@@ -258,7 +258,7 @@ def test_the_header_leads_to_the_first_that_is_missed(window, overview):
     window.session.choose_drill("Rooftop hop")
     agree(window, "Lowest hop", "<= 1")
     window.session.choose_drill("Quay sprint")
-    window.header.agreed.click()
+    window.header.targets.click()
     assert window.session.drill.name == "Rooftop hop"
     assert window.desk.shown is window.page
     assert window.session.lit == ("Wren", "lowest_hop")
@@ -271,7 +271,7 @@ def test_a_figure_that_the_drill_never_shows_keeps_its_row_and_misses(window):
         "Target", lambda study: editing.with_target(study, "Quay sprint", Target(measure="jump_height", low=1.0))
     )
     window.study_runs.judge_now()
-    assert window.header.agreed.text() == "2 of 2 missed"
+    assert window.header.targets.text() == "2 of 2 missed"
     assert figure(window, "Jump height").data() == "–"
     assert "does not show it" in figure(window, "Jump height").data(Qt.ItemDataRole.ToolTipRole)
 
@@ -323,10 +323,10 @@ def test_find_a_number_for_a_missed_target_and_take_it(window, said, monkeypatch
     assert window.session.undo_stack.count() == count, "nothing changes until it is taken"
     dialog.take()
     window.study_runs.judge_now()
-    assert window.header.agreed.text() == "1 target met"
+    assert window.header.targets.text() == "1 target met"
     window.session.undo()
     window.study_runs.judge_now()
-    assert window.header.agreed.text() == "1 of 1 missed"
+    assert window.header.targets.text() == "1 of 1 missed"
     agree(window, "Jump height", "none")
     window.actions_by_name["find_number"].trigger()
     assert said[-1] == "No target is missed."

@@ -18,9 +18,12 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button, plain_tip
 from cinetica.model.clock import Clock, clock_words
 from cinetica.model.study import Drill
+from cinetica.model.targets import HOW
 
 # Behind the name of a study that is other than its file.
 UNSAVED = "•"
+NO_TARGETS, MOST_MISSED = "no targets", "99 of 99 missed"
+HOW_TARGETS = f"No figure has a target yet: {HOW} on one."
 
 
 class Header(FoldingRow):
@@ -102,10 +105,12 @@ class Header(FoldingRow):
         # As high as the other buttons, its words on their line.
         self.clock.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         self.clock.clicked.connect(self.clock_wanted)
-        self.agreed = button("", "", self.missed_wanted.emit, size=10)
-        self.agreed.setAccessibleName("Targets")
-        self.agreed.hide()
-        self.add(self.agreed)
+        self.targets = button(NO_TARGETS, "", self.missed_wanted.emit, size=10)
+        self.targets.setAccessibleName("Targets")
+        # As wide as the longest words that it shows: the header does not move when a target is set or met.
+        self.targets.setFixedWidth(max(look.width(words, 10) for words in (NO_TARGETS, MOST_MISSED)) + look.px(16))
+        self.say_targets("")
+        self.add(self.targets)
         self.add(self.drills)
         self.row.addSpacing(look.px(6))
         self.add(self.clock)
@@ -120,9 +125,8 @@ class Header(FoldingRow):
 
     def say_targets(self, words: str) -> None:
         """Say how many targets are missed; empty if there are none."""
-        self.agreed.setText(words)
-        self.agreed.setToolTip(f"Targets: {words}. Click: to the first that is missed." if words else "")
-        self.agreed.setVisible(bool(words))
+        self.targets.setText(words or NO_TARGETS)
+        self.targets.setToolTip(f"Targets: {words}. Click to go to the first missed one." if words else HOW_TARGETS)
 
     def say(self, saved: bool, path: str) -> bool:
         """Update the header; returns whether anything but the clock changed, which never happens during a drag."""
