@@ -264,16 +264,27 @@ def test_the_header_leads_to_the_first_that_is_missed(window, overview):
     assert window.session.lit == ("Wren", "lowest_hop")
 
 
-def test_a_figure_that_the_drill_never_shows_keeps_its_row_and_misses(window):
+def test_a_figure_that_the_drill_never_shows_keeps_its_row_and_is_not_missed(window):
     from cinetica.model.targets import Target
 
     window.session.alter(
         "Target", lambda study: editing.with_target(study, "Quay sprint", Target(measure="jump_height", low=1.0))
     )
     window.study_runs.judge_now()
-    assert window.header.targets.text() == "2 of 2 missed"
+    assert window.header.targets.text() == "2 not shown"
     assert figure(window, "Jump height").data() == "–"
     assert "does not show it" in figure(window, "Jump height").data(Qt.ItemDataRole.ToolTipRole)
+
+
+def test_a_target_on_every_drill_is_one_edit(window):
+    window.session.choose_drill("Rooftop hop")
+    agree(window, "Jump height", ">= 1 on every drill")
+    with_it = [drill.name for drill in window.session.study.drills if drill.targets]
+    assert "Rooftop hop" in with_it
+    assert len(with_it) > 2
+    assert "Quay sprint" not in with_it
+    window.session.undo()
+    assert not any(drill.targets for drill in window.session.study.drills)
 
 
 def test_targets_stand_on_their_card(window, overview):

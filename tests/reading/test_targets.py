@@ -12,9 +12,10 @@ from cinetica.files.study_json import study_text
 from cinetica.model import editing
 from cinetica.model.rescaling import Scope
 from cinetica.model.targets import Target
+from cinetica.motion.simulate import simulate
 from cinetica.reading.figure_changes import farthest, moved
 from cinetica.reading.reading_off import read_off
-from cinetica.reading.targets import judge, rescaled_with_targets, summary, verdicts
+from cinetica.reading.targets import judge, rescaled_with_targets, summary, verdicts, with_target_on_every_drill
 from tests.builders import make_drill, make_tune, run
 
 HOP = "Rooftop hop"
@@ -40,13 +41,15 @@ def test_met_and_missed_by_how_much():
         assert ("too" in verdict.why) == (missing != 0)
 
 
-def test_a_figure_that_is_not_shown_or_not_known_misses():
+def test_a_figure_that_is_not_known_misses_and_one_that_is_not_shown_does_not():
     study = agreed(Target(measure="turn_time", low=0.1), Target(measure="no_such", low=1.0))
     found = verdicts(study)
     assert [verdict.met for verdict in found] == [False] * 4
     assert "does not show it" in found[0].why
     assert "no figure no_such" in found[1].why
-    assert summary(found) == "4 of 4 missed"
+    assert [verdict.word for verdict in found] == ["not shown", "missed"] * 2
+    assert summary(found) == "2 of 4 missed, 2 not shown"
+    assert summary(found[:1]) == "1 not shown"
     assert summary([]) == "no targets"
 
 
@@ -91,6 +94,31 @@ def test_as_json_and_as_junit(file, tmp_path):
     (suite,) = suites
     assert suite.name == HOP
     assert [case.classname for case in suite if case.result] == [f"{HOP}.Bramble"]
+
+
+def test_what_a_drill_cannot_show_fails_where_that_is_asked_for(tmp_path):
+    path, report = tmp_path / "s.json", tmp_path / "r.xml"
+    path.write_text(study_text(agreed(Target(measure="turn_time", low=0.1))))
+    assert command(path).exit_code == 0
+    strict = command(path, "--strict", "--junit", report)
+    assert strict.exit_code == 1
+    assert "not shown" in strict.output
+    (suite,) = JUnitXml.fromfile(str(report))
+    assert suite.failures == 2
+    command(path, "--junit", report)
+    (suite,) = JUnitXml.fromfile(str(report))
+    assert (suite.failures, suite.skipped) == (0, 2)
+
+
+def test_a_target_is_set_on_every_drill_that_shows_its_figure():
+    study, target = shipped_study("harbour"), Target(measure="jump_height", low=2.0)
+    after = with_target_on_every_drill(study, "side", target)
+    for drill, changed in zip(study.drills, after.drills, strict=True):
+        shown = drill.view == "side" and any(
+            "jump_height" in read_off(simulate(tune, drill, study.clock)) for tune in study.tunes_for(drill)
+        )
+        assert (target in changed.targets) == shown
+    assert 2 <= sum(target in drill.targets for drill in after.drills) < len(study.drills)
 
 
 def test_the_sheet_to_show_and_the_proof_say_them():

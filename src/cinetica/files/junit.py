@@ -4,23 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from junitparser import Failure, JUnitXml, TestCase, TestSuite
+from junitparser import Failure, JUnitXml, Skipped, TestCase, TestSuite
 
 from cinetica.reading.targets import Verdict
 
 
-def junit_text(study: str, found: Iterable[Verdict]) -> str:
+def junit_text(study: str, found: Iterable[Verdict], *, strict: bool = False) -> str:
     """A suite for each drill.
 
-    A test is named by its figure and range; a failure gives the value.
+    A test is named by its figure and range; a failure gives the value. A figure that the drill does not show is skipped
+    or, if `strict`, a failure.
     """
     report = JUnitXml(_plain(study))
     suites: dict[str, TestSuite] = {}
     for verdict in found:
         suite = suites.setdefault(verdict.drill, TestSuite(_plain(verdict.drill)))
         case = TestCase(_plain(f"{verdict.label} {verdict.wanted}"), _plain(f"{verdict.drill}.{verdict.tune}"))
-        if not verdict.met:
+        if verdict.missed or (strict and not verdict.met):
             case.result = [Failure(_plain(verdict.why), "target")]
+        elif not verdict.met:
+            case.result = [Skipped(_plain(verdict.why))]
         suite.add_testcase(case)
     for suite in suites.values():
         report.add_testsuite(suite)

@@ -74,6 +74,15 @@ def split_all(text: str) -> tuple[str, bool]:
     return bare, bare != text.strip()
 
 
+EVERYWHERE = re.compile(r"[\s,]*\b(?:on )?(?:every drill|everywhere)$")
+
+
+def split_everywhere(text: str) -> tuple[str, bool]:
+    """Separate a trailing “on every drill” from a text; returns the rest and whether it was there."""
+    bare = EVERYWHERE.sub("", text.strip())
+    return bare, bare != text.strip()
+
+
 def range_from_text(text: str, unit: str = "") -> tuple[float | None, float | None] | None:
     """Read a range in `unit`; None if the text is not a range.
 

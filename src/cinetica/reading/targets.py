@@ -6,23 +6,24 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from cinetica.model.clock import Clock
+from cinetica.model.editing import with_target
 from cinetica.model.rescaling import SCALED_UNITS, Scope, resized
 from cinetica.model.study import Drill, Study
 from cinetica.model.targets import Target
-from cinetica.model.tune import Tune
+from cinetica.model.tune import Tune, View
 from cinetica.motion.simulate import simulate
 from cinetica.reading.measures import MEASURES, Measure, Reading
 from cinetica.reading.reading_off import read_off
 
 _BY_ID = {measure.id: measure for measure in MEASURES}
-MET, MISSED = "met", "missed"
+MET, MISSED, NOT_SHOWN = "met", "missed", "not shown"
 # Signs that say the same as the words, without colour.
-SIGNS = {MET: "✓", MISSED: "✗"}
+SIGNS = {MET: "✓", MISSED: "✗", NOT_SHOWN: "·"}
 
 
 @dataclass(frozen=True)
 class Verdict:
-    """One target for one tune. `value` is None if the drill does not show the figure, which counts as missed."""
+    """One target for one tune. `value` is None if the drill does not show the figure."""
 
     drill: str
     tune: str
@@ -45,9 +46,14 @@ class Verdict:
         return self.missing == 0.0
 
     @property
+    def missed(self) -> bool:
+        """Whether the value is out of the range, or the target names an unknown measure."""
+        return bool(self.missing) or self.measure is None
+
+    @property
     def word(self) -> str:
-        """“met” or “missed”."""
-        return MET if self.met else MISSED
+        """“met”, “missed” or “not shown”."""
+        return MET if self.met else MISSED if self.missed else NOT_SHOWN
 
     @property
     def label(self) -> str:
@@ -88,7 +94,7 @@ class Verdict:
     def words(self) -> str:
         """One line: sign, word, place, value and range."""
         return (
-            f"{SIGNS[self.word]} {self.word:<6} {self.drill}, {self.tune}: {self.label} is to be {self.wanted};"
+            f"{SIGNS[self.word]} {self.word:<9} {self.drill}, {self.tune}: {self.label} is to be {self.wanted};"
             f" {self.why}"
         )
 
@@ -144,9 +150,29 @@ def _resized(target: Target, factor: float) -> Target:
 
 
 def summary(found: Iterable[Verdict]) -> str:
-    """How many are missed, of how many."""
+    """How many are missed, of how many, and how many are not shown."""
     listed = list(found)
-    missed = sum(not verdict.met for verdict in listed)
-    if missed or not listed:
-        return f"{missed} of {len(listed)} missed" if missed else "no targets"
-    return f"all {len(listed)} met" if len(listed) > 1 else "1 target met"
+    if not listed:
+        return "no targets"
+    missed, met = sum(verdict.missed for verdict in listed), sum(verdict.met for verdict in listed)
+    hidden = len(listed) - missed - met
+    if missed:
+        said = f"{missed} of {len(listed)} missed"
+    elif met == len(listed):
+        said = f"all {met} met" if met > 1 else "1 target met"
+    else:
+        said = f"{met} of {len(listed)} met" if met else ""
+    if hidden and not said:
+        return f"{hidden} not shown"
+    return f"{said}, {hidden} not shown" if hidden else said
+
+
+def with_target_on_every_drill(study: Study, view: View, target: Target) -> Study:
+    """The target on every drill of the view that shows its figure to a tune that it concerns."""
+    for drill in study.drills:
+        if drill.view == view and any(
+            target.measure in read_off(simulate(tune, drill, study.clock), [target.measure])
+            for tune in study.tunes_for(drill) if target.concerns(tune.name)
+        ):  # fmt: skip
+            study = with_target(study, drill.name, target)
+    return study

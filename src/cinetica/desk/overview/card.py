@@ -233,13 +233,14 @@ class Card:
         """Paint targets first, the missed ones before the others; then the largest changes."""
         self.lines, margin, line = [], look.px(MARGIN), look.height(8)
         painter.setFont(look.font(8))
-        targets = sorted(content.verdicts, key=lambda verdict: verdict.met)[:MOST_TARGETS]
+        targets = sorted(content.verdicts, key=lambda each: (not each.missed, each.met))[:MOST_TARGETS]
         places = {one.tune.name: one.place for one in content.shown}
         for verdict in targets:
             room = QRectF(margin, top, wide - 2 * margin, line)
-            color = look.color(palette.accent if verdict.met else palette.warning)
-            middle = QPointF(room.left() + look.px(4), room.center().y())
-            paint_verdict(painter, middle, look.px(3), color, met=verdict.met)
+            if verdict.value is not None:
+                color = look.color(palette.accent if verdict.met else palette.warning)
+                middle = QPointF(room.left() + look.px(4), room.center().y())
+                paint_verdict(painter, middle, look.px(3), color, met=verdict.met)
             place = places.get(verdict.tune, 0)
             self._paint_line(painter, room.adjusted(look.px(12), 0, 0, 0), place, verdict.short, palette)
             self.lines.append(Line(room, verdict.tune, verdict.target.measure))

@@ -9,10 +9,10 @@ from cinetica.desk.sheet.model import Index, SheetModel
 from cinetica.desk.state.session import Session
 from cinetica.model import editing
 from cinetica.model.parameters import Parameter, Value
-from cinetica.model.targets import HOW, Target, range_from_text, split_all
+from cinetica.model.targets import HOW, Target, range_from_text, split_all, split_everywhere
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import Measure
-from cinetica.reading.targets import Verdict
+from cinetica.reading.targets import Verdict, with_target_on_every_drill
 
 # A number of a tune.
 Cell = tuple[Tune, Parameter]
@@ -64,10 +64,12 @@ class CellEditor:
     def _set_target(self, measure: Measure, tune: Tune, text: str, *, whole_row: bool) -> bool:
         """Set a typed range, or “none”, as the target of a figure; False if it is neither.
 
-        It is for the cell's tune, or for all of the view with a trailing “all” or if the whole row is selected.
+        It is for the cell's tune, or for all of the view with a trailing “all” or if the whole row is selected. With a
+        trailing “on every drill” it is set on all drills that show the figure.
         """
         drill = self.session.drill
-        bare, for_all = split_all(text)
+        bare, everywhere = split_everywhere(text)
+        bare, for_all = split_all(bare)
         body = self._model.counted_in(measure, tune)
         if drill is None:
             return False
@@ -85,12 +87,23 @@ class CellEditor:
             raise ValueError(f"{measure.label} follows from no one number, so it cannot be set; as a target, {HOW}.")
         low, high = (None if end is None else end * body for end in ends)
         target = Target(measure=measure.id, low=low, high=high, tunes=names)
-        if self.session.alter(
+        if everywhere:
+            self.spread_target(target)
+        elif self.session.alter(
             f"Target for {measure.label.lower()}", lambda study: editing.with_target(study, drill.name, target)
         ):
             whose = "every tune" if for_all else tune.name
             self.session.told.emit(f"{measure.label} of {whose} is to be {target.words} {measure.unit}".rstrip() + ".")
         return True
+
+    def spread_target(self, target: Target) -> None:
+        """Set a target on every drill of the view that shows its figure."""
+        drill = self.session.drill
+        if drill is None:
+            return
+        self.session.alter("Target on every drill", lambda study: with_target_on_every_drill(study, drill.view, target))
+        count = sum(target in each.targets for each in self.session.study.drills)
+        self.session.told.emit(f"The target is set on {count} drill{'s' if count != 1 else ''} that show the figure.")
 
     def remove_target(self, verdict: Verdict) -> None:
         """Remove the target of a verdict, for its tune."""

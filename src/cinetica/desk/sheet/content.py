@@ -52,7 +52,7 @@ def _by_figure(found: list[Verdict]) -> dict[str, Verdict]:
     by_figure: dict[str, Verdict] = {}
     for verdict in found:
         kept = by_figure.get(verdict.target.measure)
-        if kept is None or (kept.met and not verdict.met):
+        if kept is None or (verdict.missed and not kept.missed) or (kept.met and not verdict.met):
             by_figure[verdict.target.measure] = verdict
     return by_figure
 

@@ -109,7 +109,7 @@ class CellDelegate(QStyledItemDelegate):
             self._paint_mark(canvas, right - 7, middle, Mark(arrow_path(4, up=differs > 0), *_filled(palette.warning)))
         ink = look.color(palette.soft if fixed else palette.ink)
         canvas.figure(look.shortened(text, 9, right - 12 - left).replace("-", "−"), right - 12, middle, 9, ink)
-        if verdict is not None:
+        if verdict is not None and verdict.value is not None:
             rim = look.color(palette.accent if verdict.met else palette.warning)
             mark = Mark(verdict_path(look.px(3), met=verdict.met), rim, VERDICT_WIDTH, QColor(0, 0, 0, 0))
             self._paint_mark(canvas, left + look.px(7), middle + 0.5, mark)

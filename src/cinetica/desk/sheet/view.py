@@ -183,7 +183,7 @@ class SheetView(QTableView):
     def missed(self) -> Verdict | None:
         """The missed target of the current cell's figure."""
         verdict = self.sheet.verdict_at(self.currentIndex())
-        return None if verdict is None or verdict.met else verdict
+        return verdict if verdict is not None and verdict.missed else None
 
     @property
     def _selected(self) -> list[Index]:
@@ -304,11 +304,17 @@ class SheetView(QTableView):
         menu = QMenu(self)
         self.setCurrentIndex(index)
         find = menu.addAction("Find a number that meets the target", lambda: self.number_wanted.emit(verdict))
-        find.setEnabled(verdict is not None and not verdict.met)
+        find.setEnabled(verdict is not None and verdict.missed)
         menu.addAction("Type a target…", lambda: self.edit(index))
+        every = menu.addAction("Target on every drill that shows it", lambda: self._spread_target(verdict))
+        every.setEnabled(verdict is not None)
         none = menu.addAction("No target", lambda: self._remove_target(verdict))
         none.setEnabled(verdict is not None)
         menu.popup(event.globalPos())
+
+    def _spread_target(self, verdict: Verdict | None) -> None:
+        if verdict is not None:
+            self.editor.spread_target(verdict.target)
 
     def _remove_target(self, verdict: Verdict | None) -> None:
         if verdict is not None:

@@ -82,7 +82,7 @@ class StudyRuns(QObject):
     @property
     def first_missed(self) -> Verdict | None:
         """The first missed target."""
-        return next((verdict for verdict in self.verdicts if not verdict.met), None)
+        return next((verdict for verdict in self.verdicts if verdict.missed), None)
 
     def _begin_where_none(self) -> None:
         if self.session.ready and not self.verdicts and not self._waiting:
