@@ -10,7 +10,9 @@ from cinetica.desk.application import start
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
+from cinetica.model import takes
 from cinetica.model.study import Study
+from cinetica.model.take import Press
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.body import box_of
 from cinetica.reading.channels import CHANNELS
@@ -81,11 +83,33 @@ def test_lanes_and_strips_lie_frame_under_frame(window, qtbot):
     qtbot.waitExposed(window)
     for name in ("Quay sprint", "Gutter's edge"):
         window.session.choose_drill(name)
-        for strip in window.page.strips.strips:
+        settle()
+        for strip in (each for each in window.page.strips.strips if not each.is_folded):
             for time in (0.1, 0.7, 1.3):
                 in_plot = strip.plot.mapFromScene(strip.plot.box.mapViewToScene(QPointF(time, 0)))
                 in_strip = strip.plot.viewport().mapTo(strip, in_plot).x()
                 assert in_strip == pytest.approx(window.page.axis.x(time, window.page.states.width()), abs=1.5)
+
+
+def test_strips_in_which_nothing_happens_are_a_line_until_something_does(window):
+    session, strips = window.session, window.page.strips
+    assert [strip.is_folded for strip in strips.strips] == [False, True, True]
+    folded, shown = strips.strips[1], strips.strips[0]
+    settle()
+    assert folded.height() < shown.height() / 3
+    QTest.mouseClick(folded.flat, Qt.MouseButton.LeftButton)
+    settle()
+    assert folded.plot.isVisible()
+    assert strips.strips[2].is_folded
+    # A jump brings the other back, and a drill without one folds both.
+    take = session.drill.take
+    session.set_take("Hands", takes.with_press(take, "jump", Press(20, 30)))
+    assert not any(strip.is_folded for strip in strips.strips)
+    session.undo()
+    session.choose_drill("Rooftop hop")
+    assert not any(strip.is_folded for strip in strips.strips)
+    session.choose_drill("Quay sprint")
+    assert [strip.is_folded for strip in strips.strips] == [False, True, True]
 
 
 def test_the_drill_chooser_lists_all_and_changes_all(window):

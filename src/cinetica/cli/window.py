@@ -10,7 +10,7 @@ import click
 
 from cinetica.cli.common import fail, put, read
 from cinetica.cli.traces import measures_text
-from cinetica.files.shipped import DEMOS, shipped_study
+from cinetica.files.shipped import DEMOS, OPENS_AT, shipped_study
 from cinetica.model.study import Study
 
 
@@ -36,7 +36,7 @@ def demo(name: str, out: Path) -> None:
 
     study = shipped_study(name)
     if has_display():
-        _open_window(study, None)
+        _open_window(study, None, OPENS_AT.get(name, ""))
     else:
         _demo_without_display(study, out)
 
@@ -63,7 +63,7 @@ def _demo_without_display(study: Study, out: Path) -> None:
     put(f"\nNo display here: {len(pairs)} traces and window.png are in {out.absolute()}")
 
 
-def _open_window(study: Study | None, path: Path | None) -> None:
+def _open_window(study: Study | None, path: Path | None, drill: str = "") -> None:
     from cinetica.libraries import has_display
 
     if not has_display():
@@ -74,7 +74,7 @@ def _open_window(study: Study | None, path: Path | None) -> None:
     _need_libraries(display=True)
     from cinetica.desk.application import run
 
-    sys.exit(run(study, path))
+    sys.exit(run(study, path, drill))
 
 
 def _need_libraries(*, display: bool) -> None:

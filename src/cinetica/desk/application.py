@@ -21,7 +21,7 @@ from cinetica.desk.warm import is_ready
 from cinetica.desk.window import Window
 from cinetica.files.app_folders import recovery_folder
 from cinetica.files.recovery import LeftBehind, RecoveryFile, left_behind
-from cinetica.files.shipped import shipped_study
+from cinetica.files.shipped import OPENS_AT, shipped_study
 from cinetica.model.study import Study
 
 DESKTOP_ID = "org.cinetica.Cinetica"
@@ -151,8 +151,8 @@ def set_aside() -> None:
     gc.freeze()
 
 
-def run(study: Study | None, path: Path | None) -> int:
-    """Open the window and stay until it is closed; returns the exit status."""
+def run(study: Study | None, path: Path | None, drill: str = "") -> int:
+    """Open the window, on a drill, and stay until it is closed; returns the exit status."""
     app = application()
     start_log()
     settings = Settings()
@@ -162,6 +162,10 @@ def run(study: Study | None, path: Path | None) -> int:
     ).install()
     first = study is None and not settings.get(Kept.STARTED)
     window = windows.open(shipped_study("harbour") if first else study, path)
+    if first:
+        drill = OPENS_AT["harbour"]
+    if drill:
+        window.session.choose_drill(drill)
     if first:
         window.page.show_first_steps()
         settings.set(Kept.STARTED, True)

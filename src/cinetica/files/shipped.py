@@ -9,6 +9,8 @@ from cinetica.files.study_json import read_study
 from cinetica.model.study import Study
 
 DEMOS = ("harbour", "pitfalls")
+# The drill at which the demo opens: a run, a jump and a landing.
+OPENS_AT = {"harbour": "Rooftop hop"}
 
 
 @cache

@@ -27,12 +27,15 @@ from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.steps import round_step
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
-from cinetica.desk.widgets import OpensButton, PlainLabel, plain_tip
+from cinetica.desk.widgets import OpensButton, PlainLabel, button, plain_tip
 from cinetica.motion.polyline import Points
 from cinetica.motion.simulate import span_of
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
 
 MOST_STRIPS = 8
+FLAT_TIP = "Nothing happens in this strip here. Click to show it."
+# QWIDGETSIZE_MAX: no limit.
+NO_LIMIT = (1 << 24) - 1
 
 
 class StripView(PaperPlot):
@@ -218,16 +221,45 @@ class Strip(Titled):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
+        self.flat = button("stays 0 on this drill", FLAT_TIP, self.unfold)
+        self.flat.hide()
         layout.addWidget(titles)
+        layout.addWidget(self.flat, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addWidget(self.plot, 1)
         layout.addWidget(self.readout)
+        # Where the plot is hidden.
+        layout.addStretch(0)
         self.curves = Curves(self._over_time)
         self.wakes = Curves(self._over_time, wake=True, under=self.curves)
         self.spots = Spots()
         self.layers = PlotLayers(self.plot.box, [Grid()], [self.wakes], [self.curves], [self.spots])
 
+    @property
+    def is_folded(self) -> bool:
+        """Whether only a line is shown."""
+        return not self.flat.isHidden()
+
+    def fold(self) -> None:
+        """Show only a line, since all curves stay 0."""
+        if not self.is_folded:
+            self._show_plot(False)
+
+    def unfold(self) -> None:
+        """Show the curves."""
+        if self.is_folded:
+            self._show_plot(True)
+
+    def _show_plot(self, on: bool) -> None:
+        for widget in (self.plot, self.readout, self.unit):
+            widget.setVisible(on)
+        self.flat.setVisible(not on)
+        self.setMaximumHeight(NO_LIMIT if on else self.minimumSizeHint().height())
+        self.updateGeometry()
+
     @override
     def minimumSizeHint(self) -> QSize:
+        if self.is_folded:
+            return QSize(ROOM.left + ROOM.right + 40, self.title.sizeHint().height() + 4)
         titles = self.title.sizeHint().height() + self.unit.sizeHint().height() + 4
         return QSize(ROOM.left + ROOM.right + 40, max(titles, self.readout.needed(), 3 * look.height(8)))
 
@@ -392,6 +424,7 @@ class Strips(QWidget):
         self._all: list[Strip | PhaseStrip] = []
         self.show_channels(channels)
         session = self.session
+        session.drill_changed.connect(self._fold_flat)
         session.traces_changed.connect(self.draw)
         session.wake_changed.connect(self._draw_wake)
         session.cursor_moved.connect(self._move_cursor)
@@ -455,6 +488,19 @@ class Strips(QWidget):
             strip.title.setMenu(self._menu(place, strip))
         self._show_time()
         self.draw()
+        self._fold_flat()
+
+    def _fold_flat(self) -> None:
+        """Fold the strips over time in which nothing happens on this drill, unless it happens in none."""
+        now = self._now
+        if not now.shown:
+            return
+        flat = [strip for strip in self.strips if strip.span(now) == (0.0, 0.0)]
+        for strip in self.strips:
+            if strip in flat and len(flat) < len(self._all):
+                strip.fold()
+            else:
+                strip.unfold()
 
     def _menu(self, place: int, strip: QWidget) -> QMenu:
         channels = self.channels
@@ -508,6 +554,8 @@ class Strips(QWidget):
         """Scale each strip by itself, or all strips of a unit alike."""
         spans = {strip: strip.span(now) for strip in self.strips}
         for strip, (low, high) in spans.items():
+            if (low, high) != (0.0, 0.0):
+                strip.unfold()
             if self.comparing.shared_scale:
                 alike = [span for other, span in spans.items() if other.channel.unit == strip.channel.unit]
                 low, high = min(span[0] for span in alike), max(span[1] for span in alike)
