@@ -149,6 +149,7 @@ def edge(window: Window, count: int) -> Iterator[Callable[[], None]]:
     stage.editor.grid = 0.0
     settle()
     roof = window.session.drill.course.solids[1]  # type: ignore[union-attr]
+    stage.editor.selected = ("solids", roof)
     port = stage.plot.viewport()
     at = stage.plot.mapFromScene(stage.box.mapViewToScene(QPointF(roof.left + 1.0, roof.top)))
     yield from swayed(port, at, count, up=True, width=10)

@@ -4,8 +4,8 @@ from html import unescape
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -356,6 +356,8 @@ def test_a_course_is_edited_in_place_and_every_tune_reruns(window, qtbot, said):
     ledge = max(window.session.drill.course.solids, key=lambda solid: solid.left)
     traces = [shown.trace for shown in window.session.shown]
     edge = QPointF(ledge.left, (ledge.bottom + ledge.top) / 2)
+    click(stage, edge.x(), -1.5)
+    assert stage.editor.selected == ("solids", ledge)
     drag(stage.plot.viewport(), at(stage, edge.x(), -1.5), at(stage, edge.x() - 1.1, -1.5))
     moved = max(window.session.drill.course.solids, key=lambda solid: solid.left)
     assert moved.left == pytest.approx(ledge.left - 1, abs=0.26)
@@ -374,6 +376,66 @@ def test_a_course_is_edited_in_place_and_every_tune_reruns(window, qtbot, said):
     assert len(window.session.drill.course.solids) == count
     QTest.keyClick(stage.plot, Qt.Key.Key_Escape)
     assert not stage.editor.on
+
+
+def click(stage, x, y):
+    QTest.mouseClick(stage.plot.viewport(), Qt.MouseButton.LeftButton, pos=at(stage, x, y))
+
+
+def test_a_drag_draws_wherever_it_begins_and_moves_with_alt(window, qtbot):
+    qtbot.waitExposed(window)
+    session, stage = window.session, window.page.stage
+    key(window, Qt.Key.Key_C)
+    floor = session.drill.course.solids[0]
+    # From inside the floor to over it.
+    drag(stage.plot.viewport(), at(stage, 4, -0.5), at(stage, 6, 1))
+    assert session.drill.course.solids == (floor, (4, -0.5, 6, 1))
+    # The new one is selected: Alt moves it by its inside, a grip resizes it.
+    drag(stage.plot.viewport(), at(stage, 5, 0.5), at(stage, 6, 0.5), modifier=Qt.KeyboardModifier.AltModifier)
+    assert session.drill.course.solids[1] == (5, -0.5, 7, 1)
+    drag(stage.plot.viewport(), at(stage, 7, 0.25), at(stage, 8, 0.25))
+    assert session.drill.course.solids[1] == (5, -0.5, 8, 1)
+    click(stage, 2, 2.5)
+    assert stage.editor.selected is None
+    assert len(session.drill.course.solids) == 2
+
+
+def test_shapes_are_copied_pasted_and_duplicated(window, qtbot, said):
+    qtbot.waitExposed(window)
+    session, stage = window.session, window.page.stage
+    key(window, Qt.Key.Key_C)
+    stage.editor.kind = "oneway"
+    drag(stage.plot.viewport(), at(stage, 1, 1), at(stage, 2, 1.5))
+    tunes = len(session.study.tunes)
+    for pressed in (Qt.Key.Key_C, Qt.Key.Key_V, Qt.Key.Key_D):
+        QTest.keyClick(stage.plot, pressed, CTRL)
+    assert len(session.study.tunes) == tunes
+    assert session.drill.course.oneway == ((1, 1, 2, 1.5), (1.5, 1.5, 2.5, 2), (2, 2, 3, 2.5))
+    QTest.keyClick(stage.plot, Qt.Key.Key_Backspace)
+    assert len(session.drill.course.oneway) == 2
+    QGuiApplication.clipboard().setText("not a shape")
+    QTest.keyClick(stage.plot, Qt.Key.Key_V, CTRL)
+    assert "type left, bottom" in said[-1]
+    for _ in range(4):
+        session.undo()
+    assert session.drill.course.oneway == ()
+
+
+def test_the_middle_button_pans_while_a_course_is_edited(window, qtbot):
+    qtbot.waitExposed(window)
+    stage = window.page.stage
+    key(window, Qt.Key.Key_C)
+    port, before, middle = stage.plot.viewport(), stage.box.viewRect(), Qt.MouseButton.MiddleButton
+    start = port.rect().center()
+    QTest.mousePress(port, middle, pos=start)
+    for x in (10, 30, 60):
+        to = QPointF(start + QPoint(x, 0))
+        none = Qt.KeyboardModifier.NoModifier
+        sent = QMouseEvent(QEvent.Type.MouseMove, to, QPointF(port.mapToGlobal(to)), middle, middle, none)
+        QApplication.sendEvent(port, sent)
+    QTest.mouseRelease(port, middle, pos=start + QPoint(60, 0))
+    assert stage.box.viewRect().left() < before.left()
+    assert len(window.session.drill.course.solids) == 1
 
 
 def test_rectangles_are_chosen_added_and_typed_by_key(window, said):
@@ -402,6 +464,7 @@ def test_a_slope_is_drawn_its_end_dragged_and_put_on_a_corner(window, qtbot, sai
     stage, session = window.page.stage, window.session
     key(window, Qt.Key.Key_C)
     first = session.drill.course.slopes[0]
+    click(stage, first.x0, first.y0)
     drag(stage.plot.viewport(), at(stage, first.x0, first.y0), at(stage, first.x0 - 1, first.y0))
     changed = session.drill.course.slopes[0]
     assert changed == (2, 0, 7, 2)

@@ -150,8 +150,20 @@ class CourseEditor(QObject):
                 return kind, shape, handles
         return None
 
-    def press(self, at: QPointF, reach: QPointF) -> None:
-        """Begin to drag, or to draw, at a place."""
+    def held_at(
+        self, at: QPointF, reach: QPointF, *, moves: bool = False
+    ) -> tuple[Kind, Shape, tuple[str, ...]] | None:
+        """What a drag from a place would change; None where it would draw a new shape.
+
+        That is the selected shape by its handles; with `moves` any shape, and by its inside too.
+        """
+        found = self.found(at, reach)
+        if found is None or moves:
+            return found
+        return found if found[2] and found[:2] == self.selected else None
+
+    def press(self, at: QPointF, reach: QPointF, *, moves: bool = False) -> None:
+        """Begin to drag, or to draw, at a place; `moves`: see `held_at`."""
         drill = self.session.drill
         if drill is None:
             return
@@ -159,9 +171,8 @@ class CourseEditor(QObject):
         if abs(at.x() - start[0]) <= reach.x() and abs(at.y() - start[1]) <= reach.y():
             self._drag = _Drag(at, drill.course, start, self.kind, None, reach, is_start=True)
             return
-        found = self.found(at, reach)
+        found = self.held_at(at, reach, moves=moves)
         if found is None:
-            self.selected = None
             self._drag = _Drag(at, drill.course, start, self.kind, None, reach)
         else:
             kind, shape, handles = found
@@ -225,6 +236,12 @@ class CourseEditor(QObject):
         drag, self._drag = self._drag, None
         if drag is not None and drag.moving:
             self.session.end()
+        elif drag is not None and drag.shape is None and not drag.is_start:
+            # A click draws nothing: it selects what is there.
+            found = self.found(drag.at, drag.reach)
+            self.selected = found[:2] if found else None
+            if self.selected is not None:
+                self.session.told.emit(courses.words(*self.selected))
         self.changed.emit()
 
     # Keys
@@ -267,6 +284,37 @@ class CourseEditor(QObject):
         self.selected = None
         self.session.set_course(f"Remove a {KINDS[kind]}", courses.without_shape(self.course, kind, shape))
         self.changed.emit()
+
+    def copy_text(self) -> str:
+        """The selected shape as text, such as “solid 0 -1 4 0”; empty if none is selected."""
+        if self.selected is None:
+            return ""
+        kind, shape = self.selected
+        return f"{KINDS[kind]} {' '.join(f'{value:g}' for value in shape)}"
+
+    def paste(self, text: str) -> None:
+        """Add a shape from text, as `copy_text` writes it or four numbers, beside the one it was copied from."""
+        kinds = {words: kind for kind, words in KINDS.items()}
+        named = next((words for words in kinds if text.strip().startswith(words)), "")
+        kind = kinds[named] if named else self.kind
+        try:
+            shape = courses.shape_from_text(kind, text.strip().removeprefix(named))
+        except ValueError as error:
+            self.session.refused.emit(str(error))
+            return
+        self._add_beside(kind, shape)
+
+    def duplicate(self) -> None:
+        """Add a copy of the selected shape beside it."""
+        if self.selected is not None:
+            self._add_beside(*self.selected)
+
+    def _add_beside(self, kind: Kind, shape: Shape) -> None:
+        if self.course is not None:
+            step = 2 * (self.grid or 0.25)
+            while shape in getattr(self.course, kind):
+                shape = courses.shifted(shape, step, step)
+            self._put(self.course, kind, None, shape)
 
     def type_over(self, text: str) -> None:
         """Set the selected shape as typed; ValueError if the text is invalid."""

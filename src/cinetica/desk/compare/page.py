@@ -45,7 +45,7 @@ if TYPE_CHECKING:
 
 # The height of the stage where there is room for it, in lines of text.
 STAGE_LINES = 15
-PREPARING = "Preparing the motion kernel for this machine.\nThis happens once and takes about a minute."
+PREPARING = "The curves appear here when the kernel is ready."
 
 
 class ComparePage(Page):

@@ -5,7 +5,17 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QEvent, QPointF, QSize, Qt
-from PySide6.QtGui import QAction, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import (
+    QAction,
+    QColor,
+    QGuiApplication,
+    QKeyEvent,
+    QKeySequence,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QLabel, QLineEdit, QMenu, QSizePolicy, QSpinBox, QStackedLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
@@ -26,6 +36,19 @@ from cinetica.model.courses import KINDS, NUMBERS
 
 PRINT_EVERY = 6
 STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+
+
+KNOWN = QKeySequence.StandardKey
+HOW_TO_EDIT = "Drag to draw. Click to select; drag a grip to resize, with Alt to move. The middle button pans."
+MORE_TO_EDIT = (
+    "Arrow keys move the selected shape, with Shift they resize it. Copy, paste and duplicate work as elsewhere, Delete"
+    " removes, Escape ends."
+)
+
+
+def _moves(event: QMouseEvent) -> bool:
+    """Whether a drag moves a shape instead of drawing one."""
+    return bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
 
 
 class StageView(PaperPlot):
@@ -57,7 +80,7 @@ class StageView(PaperPlot):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
         if self.editor.on and event.button() == Qt.MouseButton.LeftButton:
-            self.editor.press(self.place_of(event), self.reach())
+            self.editor.press(self.place_of(event), self.reach(), moves=_moves(event))
         else:
             super().mousePressEvent(event)
 
@@ -65,8 +88,8 @@ class StageView(PaperPlot):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.editor.on and event.buttons() & Qt.MouseButton.LeftButton:
             self.editor.move(self.place_of(event))
-        elif self.editor.on:
-            found = self.editor.found(self.place_of(event), self.reach())
+        elif self.editor.on and not event.buttons() & Qt.MouseButton.MiddleButton:
+            found = self.editor.held_at(self.place_of(event), self.reach(), moves=_moves(event))
             handles = found[2] if found else ()
             across, up = (
                 any(handle in ("left", "right") for handle in handles),
@@ -95,19 +118,28 @@ class StageView(PaperPlot):
     def event(self, event: QEvent) -> bool:
         # While the course is edited the arrows move what is selected.
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self.editor.on:
-            if (event.key() in STEPS and self.editor.selected is not None) or event.key() in (
-                Qt.Key.Key_Delete,
-                Qt.Key.Key_Escape,
-            ):
+            on_selected = event.key() in STEPS or self._is_duplicate(event) or event.matches(KNOWN.Copy)
+            ends = event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Escape)
+            if ends or event.matches(KNOWN.Paste) or (on_selected and self.editor.selected is not None):
                 event.accept()
                 return True
         return bool(super().event(event))
+
+    @staticmethod
+    def _is_duplicate(event: QKeyEvent) -> bool:
+        return event.key() == Qt.Key.Key_D and bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         editor, key = self.editor, event.key()
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if editor.on and key in STEPS and editor.selected is not None:
+        if editor.on and event.matches(KNOWN.Copy):
+            QGuiApplication.clipboard().setText(editor.copy_text())
+        elif editor.on and event.matches(KNOWN.Paste):
+            editor.paste(QGuiApplication.clipboard().text())
+        elif editor.on and self._is_duplicate(event):
+            editor.duplicate()
+        elif editor.on and key in STEPS and editor.selected is not None:
             editor.nudge(*STEPS[Qt.Key(key)], resize=shift)
         elif editor.on and key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
             editor.choose_next(1 if key == Qt.Key.Key_PageDown else -1)
@@ -143,7 +175,7 @@ class EditRow(FoldingRow):
         self.kind = Chooser()
         for kind, words in KINDS.items():
             self.kind.addItem(words, kind)
-        self.kind.setAccessibleName("What a drag on empty ground adds")
+        self.kind.setAccessibleName("What a drag draws")
         self.kind.activated.connect(self._choose_kind)
         self.grid = NumberBox()
         self.grid.setRange(0, 10)
@@ -161,7 +193,7 @@ class EditRow(FoldingRow):
         done = button("Done", "", partial(editor.turn, False), size=8)
         keyed_tip(done, "End the edit of the course ({course} or Escape)")
         snap = QLabel("snap")
-        self.kind.set_tip("Drag edges, ends or middles; on empty ground a drag adds one of these")
+        self.kind.set_tip("What a drag draws")
         for each in (self.kind, snap, self.grid, self.exact, done):
             each.setFont(look.font(8))
             self.add(each)
@@ -354,8 +386,10 @@ class Stage(QWidget):
             self.session.refused.emit("There is no drill whose course could be edited. Add one from the menu Drill.")
             return
         self.editor.turn(not self.editor.on)
+        self.plot.setToolTip(f"{HOW_TO_EDIT}\n{MORE_TO_EDIT}" if self.editor.on else "")
         if self.editor.on:
             self.plot.setFocus()
+            self.session.told.emit(HOW_TO_EDIT)
 
     def _show_editing(self) -> None:
         editor, drill = self.editor, self.session.drill
