@@ -9,7 +9,7 @@ from tempfile import TemporaryDirectory
 import numpy as np
 import pytest
 from click.testing import CliRunner
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -18,11 +18,13 @@ from cinetica.desk import look
 from cinetica.desk.state.settings import Remembered
 from cinetica.desk.survey.background_task import BackgroundTask
 from cinetica.files.study_json import study_text
+from cinetica.model import editing
 from cinetica.model.targets import Target
 from cinetica.model.tune import parameter_by_id
 from cinetica.motion.simulate import simulate
 from cinetica.reading.reading_off import read_off
 from tests.desk.conftest import drag, key
+from tests.desk.painted import words_of
 
 GRAVITY, SPEED = parameter_by_id("gravity.gravity"), parameter_by_id("jump.jump_speed")
 
@@ -238,6 +240,29 @@ def test_where_targets_are_met_is_hatched(window, survey):
     page.task.wait()
     assert page.result.allowed.any()
     assert page.grab().toImage() != bare
+    assert any(word.text == "the target of Wren is met" for word in words_of(page))
+
+
+def test_pointing_at_the_map_says_which_target_is_missed_and_by_how_much(window, survey, said):
+    session = window.session
+    target = Target(measure="jump_height", low=2.0, high=3.0)
+    session.alter("Target", lambda study: editing.with_target(study, session.drill.name, target))
+    page, told = view(survey, "Map"), []
+    page.said.connect(told.append)
+    page.task.wait()
+    heights = page.result.figures["jump_height"]
+    for row, column in ((0, 0), (len(page.result.up) - 1, 0), (0, len(page.result.across) - 1)):
+        at = page.scales.point(float(page.result.across[column]), float(page.result.up[row]))
+        page._tell(QPointF(min(max(at.x(), page.scales.room.left() + 1), page.scales.room.right() - 1),
+                           min(max(at.y(), page.scales.room.top() + 1), page.scales.room.bottom() - 1)))  # fmt: skip
+        height = heights[row, column]
+        if 2.0 <= height <= 3.0:
+            assert told[-1].endswith("All targets met")
+        elif np.isnan(height):
+            assert told[-1].endswith("Missed: Jump height is not shown")
+        else:
+            assert f"too {'high' if height > 3 else 'low'}" in told[-1]
+    assert len(set(told)) > 1
 
 
 # Windows

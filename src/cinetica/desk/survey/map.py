@@ -147,8 +147,31 @@ class MapView(View):
             self._paint_lines(painter, scales, found, self.result.ids[1], pen, taken)
         self._paint_lines(painter, scales, found, measure.id, QPen(QColor(look.worn().ink), 1.2), taken)
         painter.restore()
+        self._paint_key(painter, scales, found)
         for place, tune, at in self._letters(scales):
             paint_letter(painter, at, place, look.worn(), chosen=tune.name == found.tune.name)
+
+    def _paint_key(self, painter: QPainter, scales: Scales, found: Map) -> None:
+        """Paint what the hatching means, at the bottom left."""
+        if found.allowed is None:
+            return
+        count = len(found.targets)
+        name = found.tune.name
+        many = "both" if count == 2 else f"all {count}"
+        whose = f"the target of {name} is" if count == 1 else f"{many} targets of {name} are"
+        words = f"{whose} met" if found.allowed.any() else f"nowhere here {whose} met"
+        painter.setFont(look.font(8))
+        high, sample = look.height(8) + 4, look.px(16)
+        words = look.shortened(words, 8, scales.room.width() - sample - 24)
+        box = QRectF(scales.room.left() + 4, scales.room.bottom() - high - 4, sample + look.width(words, 8) + 18, high)
+        painter.fillRect(box, QColor(look.worn().paper))
+        swatch = QRectF(box.left() + 4, box.top() + 3, sample, high - 6)
+        painter.fillRect(swatch, hatch(look.worn()))
+        painter.setPen(QPen(QColor(look.worn().accent), 1.5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(swatch)
+        painter.setPen(QColor(look.worn().ink))
+        painter.drawText(box.adjusted(sample + 10, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_wash(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
         """Shade the bands between the lines, darker for higher figures."""
@@ -293,9 +316,7 @@ class MapView(View):
             if np.isfinite(found.figures[id][row, column]) else f"{BY_ID[id].label} not shown"
             for id in self.result.ids if id in found.figures
         ]  # fmt: skip
-        met = (
-            "" if found.allowed is None else "; all targets met" if found.allowed[row, column] else "; a target missed"
-        )
+        met = "" if found.allowed is None else f". {_targets_words(found, row, column)}"
         where = (
             f"{found.x.label} {told(float(found.across[column]))} {found.x.unit}, "
             f"{found.y.label} {told(float(found.up[row]))} {found.y.unit}"
@@ -333,6 +354,19 @@ class MapView(View):
             for row, y in enumerate(found.up) for column, x in enumerate(found.across)
         ]  # fmt: skip
         return head, rows
+
+
+def _targets_words(found: Map, row: int, column: int) -> str:
+    """Which targets are missed at a point, and by how much."""
+    missed = []
+    for target, by in found.missed_at(row, column):
+        measure = BY_ID[target.measure]
+        if by is None:
+            missed.append(f"{measure.label} is not shown")
+        else:
+            far = f"{abs(by):.3g} {measure.unit}".rstrip()
+            missed.append(f"{measure.label} is {far} too {'high' if by > 0 else 'low'}")
+    return f"Missed: {'; '.join(missed)}" if missed else "All targets met"
 
 
 def _places_on(lines: list[Grid]) -> list[tuple[float, float]]:

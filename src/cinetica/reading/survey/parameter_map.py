@@ -28,7 +28,7 @@ class Map:
 
     `ids`: the measures asked for, besides those of the targets. `figures`: by id, shape (len(up), len(across)); NaN
     where a figure is absent. `allowed`: where every target of the tune on the drill is met, of the same shape; None
-    without targets.
+    without targets. `targets`: those.
     """
 
     tune: Tune
@@ -39,6 +39,17 @@ class Map:
     up: NDArray[np.float64]
     figures: dict[str, Grid]
     allowed: NDArray[np.bool_] | None
+    targets: tuple[Target, ...] = ()
+
+    def missed_at(self, row: int, column: int) -> list[tuple[Target, float | None]]:
+        """The targets missed at a point, each with its distance from the range; None where its figure is absent."""
+        found = []
+        for target in self.targets:
+            value = float(self.figures[target.measure][row, column])
+            by = None if np.isnan(value) else target.misses_by(value)
+            if by is None or by:
+                found.append((target, by))
+        return found
 
     @cached_property
     def lines(self) -> dict[str, list[tuple[float, list[Grid]]]]:
@@ -87,7 +98,7 @@ def map_of(
             found[id][first : first + rows] = values.reshape(len(part), len(across))
         if first + rows < len(up):
             yield (first + rows) / len(up), None
-    made = Map(tune, tuple(ids), x[0], y[0], across, up, found, _allowed(targets, found))
+    made = Map(tune, tuple(ids), x[0], y[0], across, up, found, _allowed(targets, found), tuple(targets))
     # Asked for where the work is done.
     _ = made.lines, made.rim
     yield 1.0, made
