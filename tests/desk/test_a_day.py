@@ -136,11 +136,7 @@ def test_2_a_blend_beside_the_ramp_and_which_turns_heavier(designer):
     designer.session.set_cursor(turn)
     designer.key(Key.Key_W)
     assert explaining.parted.text()
-    texts = [
-        explaining.lines.topLevelItem(place).child(row).text(0)
-        for place in range(2)
-        for row in range(explaining.lines.topLevelItem(place).childCount())
-    ]
+    texts = [words for column in explaining.columns[:2] for words in column.words]
     assert any("ramp" in text for text in texts)
     assert any("ease" in text for text in texts)
 
@@ -235,12 +231,7 @@ def test_5_why_one_jumps_twice_in_the_air(designer):
         assert designer.session.cursor > before, "there is a mark at the second jump"
     designer.key(Key.Key_E)
     designer.window.page.explaining.refresh()
-    tree = designer.window.page.explaining.lines
-    words = [
-        tree.topLevelItem(place).child(row).text(0)
-        for place in range(tree.topLevelItemCount())
-        for row in range(tree.topLevelItem(place).childCount())
-    ]
+    words = [words for column in designer.window.page.explaining.columns for words in column.words]
     assert any("has not spent it" in text for text in words)
     designer.set("jump.spend_grace", "Second jump in the coyote time", "yes")
     assert launches(designer, "Second jump in the coyote time") == 1

@@ -176,11 +176,7 @@ def test_5_a_ramp_down_on_which_the_body_hops_and_what_mends_it(designer):
     designer.session.set_cursor(row)
     designer.key(Key.Key_E)
     designer.window.page.explaining.refresh()
-    lines = designer.window.page.explaining.lines
-    told = " ".join(
-        lines.topLevelItem(place).child(child).text(0)
-        for place in range(lines.topLevelItemCount()) for child in range(lines.topLevelItem(place).childCount())
-    )  # fmt: skip
+    told = " ".join(words for column in designer.window.page.explaining.columns for words in column.words)
     assert "leaves the slope" in told
     assert "ground snap is 0 u" in told
     designer.set("slope.ground_snap", name, "0.25")

@@ -240,7 +240,7 @@ def test_where_targets_are_met_is_hatched(window, survey):
     page.task.wait()
     assert page.result.allowed.any()
     assert page.grab().toImage() != bare
-    assert any(word.text == "the target of Wren is met" for word in words_of(page))
+    assert any(word.text == "the target of Wren is met" for word in words_of(window))
 
 
 def test_pointing_at_the_map_says_which_target_is_missed_and_by_how_much(window, survey, said):

@@ -256,7 +256,7 @@ def test_a_part_that_is_folded_away_is_no_picture(window, tmp_path, monkeypatch)
     monkeypatch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "a.png")
     window.page.bar.explain.setChecked(True)
     settle()
-    window.page.upper.setSizes([0, 1000])
+    window.page.stage.setFixedHeight(0)
     settle()
     window.exchange.save_picture(window.page.stage, "stage")
     assert "folded away" in said[0]

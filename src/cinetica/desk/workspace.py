@@ -48,6 +48,7 @@ class Workspace(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._halves)
         self.sheet.figures.figure_chosen.connect(self.compare.to_figure)
+        self.compare.number_chosen.connect(self.sheet.show_number)
         session.study_changed.connect(self._fit_sheet)
         session.shown_changed.connect(self._fit_sheet)
         session.drill_changed.connect(self._fit_sheet)

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, QTimer
-from PySide6.QtGui import QColor, QFont, QFontMetrics, QResizeEvent
+import re
+from collections.abc import Callable
+from html import escape
+
+from PySide6.QtCore import QEvent, Qt, QTimer, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QScrollArea,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
+    QTextBrowser,
     QToolButton,
-    QTreeWidget,
-    QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -23,7 +24,8 @@ from cinetica.desk.actions.keys import keyed_tip
 from cinetica.desk.compare.overlay import Comparing
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
-from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, plain_tip
+from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
+from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.divergence import COMPARED, Divergence, first_divergence
 from cinetica.reading.explain import Line, explain
@@ -32,7 +34,10 @@ AMOUNT = 0.05
 
 
 class Explaining(QWidget):
-    """A panel beside the stage."""
+    """A panel below the charts, with a column for each tune."""
+
+    # A number in the explanation was clicked: its id, and the name of the tune.
+    number_chosen = Signal(str, str)
 
     def __init__(self, comparing: Comparing) -> None:
         super().__init__()
@@ -58,14 +63,14 @@ class Explaining(QWidget):
             self.channel.addItem(BY_COLUMN[column].short_label, column)
         self.channel.setAccessibleName("Channel in which to look for the parting")
         self.part_button = QToolButton()
-        self.part_button.setText("Where they part")
+        self.part_button.setText("First difference")
         keyed_tip(self.part_button, "To the first frame in which two tunes differ by more than this ({part})")
         self.part_button.clicked.connect(self.find_divergence)
         self.parted = PlainLabel()
         self.parted.setWordWrap(True)
         self.parted.setFont(look.font(9))
         self.parted.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.lines = self._new_lines()
+        self.columns: list[TuneColumn] = []
         # The frame of which it was said where the tunes part.
         self._said_at: int | None = None
         self._lay_out()
@@ -74,19 +79,6 @@ class Explaining(QWidget):
         comparing.changed.connect(self._soon)
         self.session.drill_changed.connect(self._forget_divergence)
 
-    @staticmethod
-    def _new_lines() -> QTreeWidget:
-        lines = QTreeWidget()
-        lines.setHeaderHidden(True)
-        lines.setFrameShape(lines.Shape.NoFrame)
-        lines.setFont(look.font(9))
-        lines.setWordWrap(True)
-        lines.setItemDelegate(_Wrapped(lines))
-        lines.setIndentation(look.px(12))
-        lines.setRootIsDecorated(False)
-        lines.setAccessibleName("Rules that acted in the tick under the cursor")
-        return lines
-
     def _lay_out(self) -> None:
         bar = QHBoxLayout()
         bar.setContentsMargins(12, 0, 8, 0)
@@ -94,9 +86,10 @@ class Explaining(QWidget):
         for each in (self.part_button, PlainLabel("by"), self.amount, PlainLabel("in"), self.channel):
             each.setFont(look.font(8))
             bar.addWidget(each)
+        bar.addStretch(1)
         self.channel.setMinimumContentsLength(6)
         self.channel.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.amount.setMinimumWidth(look.width("0.050", 8) + look.px(14))
+        self.amount.setFixedWidth(look.width("0.0500", 8) + look.px(36))
         # Beside a narrow stage the words give way, not the fields.
         self.setMinimumWidth(look.px(200))
         layout = QVBoxLayout(self)
@@ -113,8 +106,18 @@ class Explaining(QWidget):
         self.reason.setWidgetResizable(True)
         self.reason.setWidget(self.parted)
         self.reason.hide()
-        layout.addWidget(self.reason, 2)
-        layout.addWidget(self.lines, 3)
+        self.reason.setMaximumHeight(4 * look.height(9))
+        layout.addWidget(self.reason)
+        # Many tunes are scrolled sideways.
+        side_by_side = QWidget()
+        self._row = QHBoxLayout(side_by_side)
+        self._row.setContentsMargins(0, 0, 0, 0)
+        self._row.setSpacing(1)
+        scroller = QScrollArea()
+        scroller.setFrameShape(QFrame.Shape.NoFrame)
+        scroller.setWidgetResizable(True)
+        scroller.setWidget(side_by_side)
+        layout.addWidget(scroller, 1)
 
     @override
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -142,26 +145,23 @@ class Explaining(QWidget):
         if self._said_at is not None and self._said_at != self.session.cursor:
             # What was said is of another frame than the heading.
             self._forget_divergence()
-        self.lines.clear()
         self.title.setText(f"Frame {self.session.cursor}")
-        for shown in self.session.shown:
-            row = self.comparing.row(shown)
-            lines = explain(shown.trace, row)
-            beside = f", its frame {row}" if row != self.session.cursor else ""
-            head = QTreeWidgetItem([f"{look.letter(shown.place)} {shown.tune.name}{beside}{_sum_words(lines)}"])
-            head.setToolTip(0, plain_tip(head.text(0)))
-            head.setForeground(0, look.ink(look.worn(), shown.place))
-            head.setFont(0, look.font(9, bold=True))
-            self.lines.addTopLevelItem(head)
-            for line in lines or [
-                Line("", "the start: nothing has acted yet" if row == 0 else "nothing acted", (0, 0, 0, 0))
-            ]:
-                item = QTreeWidgetItem([line.words])
-                item.setForeground(0, QColor(look.worn().ink if any(line.change) else look.worn().soft))
-                if line.rule:
-                    item.setToolTip(0, plain_tip(f"{line.words}\n{line.rule}: {line.equation}"))
-                head.addChild(item)
-            head.setExpanded(True)
+        shown = self.session.shown
+        while len(self.columns) < len(shown):
+            column = TuneColumn()
+            column.number_chosen.connect(self.number_chosen)
+            self.columns.append(column)
+            self._row.addWidget(column, 1)
+        for place, column in enumerate(self.columns):
+            column.setVisible(place < len(shown))
+            if place < len(shown):
+                column.explain(shown[place], self.comparing.row(shown[place]), self.session.cursor)
+
+    def needed(self) -> int:
+        """The height in which nothing has to be scrolled, in pixels."""
+        head = sum(each.sizeHint().height() for each in (self.title, self.part_button)) + 8
+        reason = self.reason.maximumHeight() if self.reason.isVisible() else 0
+        return head + reason + max((column.needed() for column in self.columns if column.isVisible()), default=0)
 
     # Where they part
 
@@ -210,20 +210,64 @@ class Explaining(QWidget):
         self.reason.setVisible(bool(words))
 
 
-class _Wrapped(QStyledItemDelegate):
-    """Lines as high as their text needs at the available width; a tree view alone would cut them off."""
+class TuneColumn(QTextBrowser):
+    """The rules that acted on one tune, with their numbers as links to the sheet, and their equations."""
 
-    def __init__(self, tree: QTreeWidget) -> None:
-        super().__init__(tree)
-        self._tree = tree
+    number_chosen = Signal(str, str)
 
-    @override
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        indent = self._tree.indentation() if index.parent().isValid() else 0
-        room = QRect(0, 0, max(80, self._tree.viewport().width() - indent - 10), 10_000)
-        font = index.data(Qt.ItemDataRole.FontRole)
-        metrics = QFontMetrics(font) if isinstance(font, QFont) else self._tree.fontMetrics()
-        return QSize(room.width(), metrics.boundingRect(room, Qt.TextFlag.TextWordWrap, str(index.data())).height() + 4)
+    def __init__(self) -> None:
+        super().__init__()
+        self.setOpenLinks(False)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFont(look.font(9))
+        self.setMinimumWidth(look.px(150))
+        self.words: list[str] = []
+        self._tune = ""
+        self.anchorClicked.connect(lambda link: self.number_chosen.emit(link.toString(), self._tune))
+
+    def needed(self) -> int:
+        """The height of the text at the present width."""
+        return round(self.document().size().height()) + 4
+
+    def explain(self, shown: TuneRun, row: int, cursor: int) -> None:
+        """Explain the tick that ends in a row of a tune's trace."""
+        lines = explain(shown.trace, row)
+        beside = f", its frame {row}" if row != cursor else ""
+        head = f"{look.letter(shown.place)} {shown.tune.name}{beside}{_sum_words(lines)}"
+        nothing = "the start: nothing has acted yet" if row == 0 else "nothing acted"
+        self.words = [head, *(line.words for line in lines or [Line("", nothing, (0, 0, 0, 0))])]
+        self.setAccessibleName(f"Rules that acted on {shown.tune.name}")
+        self._tune = shown.tune.name
+        palette, link = look.worn(), _linker(shown.tune)
+        ink = look.ink(palette, shown.place).name()
+        parts = [f'<p style="margin:2px 0 4px 0; color:{ink}"><b>{escape(head)}</b></p>']
+        for line in lines:
+            acted, said = any(line.change), link(line.words)
+            if acted:
+                said += f'<br><span style="color:{palette.soft}">{escape(line.equation)}</span>'
+            color = palette.ink if acted else palette.soft
+            parts.append(f'<p style="margin:0 0 4px 0; color:{color}">{said}</p>')
+        if not lines:
+            parts.append(f'<p style="color:{palette.soft}">{nothing}</p>')
+        self.document().setDefaultStyleSheet(f"a {{ color: {palette.accent}; text-decoration: none }}")
+        self.setHtml("".join(parts))
+
+
+def _linker(tune: Tune) -> Callable[[str], str]:
+    """A function that makes the numbers of a tune in a text links to their cells."""
+    values = tune.values()
+    known: dict[str, str] = {}
+    for parameter in PARAMETERS:
+        if parameter.kind in ("number", "whole") and parameter.matters(tune.view, values):
+            for words in (parameter.label.lower(), parameter.key.replace("_", " ")):
+                known.setdefault(words, parameter.id)
+    names = "|".join(sorted(map(re.escape, known), key=len, reverse=True))
+    pattern = re.compile(rf"\b({names}) (−?[\d.]+)")
+
+    def linked(words: str) -> str:
+        return pattern.sub(lambda found: f'<a href="{known[found[1]]}">{found[0]}</a>', escape(words, quote=False))
+
+    return linked
 
 
 def _sum_words(lines: list[Line]) -> str:
@@ -233,4 +277,4 @@ def _sum_words(lines: list[Line]) -> str:
     changed = [
         f"{name} {value:+.3g}".replace("-", "−") for name, value in zip(names, total, strict=True) if abs(value) > 1e-9
     ]
-    return f": {', '.join(changed)} in all" if changed else ""
+    return f": {', '.join(changed)} in total" if changed else ""

@@ -54,6 +54,8 @@ class ComparePage(Page):
     GUIDE = "A jump by its height"
 
     OWN_ACTIONS = actions_of(COMPARE)
+    # A number in the explanation was clicked: its id, and the name of the tune.
+    number_chosen = Signal(str, str)
 
     comparing: Comparing
     stage: Stage
@@ -135,13 +137,9 @@ class ComparePage(Page):
         self.scroller.setMinimumHeight(look.height(8) * 3)
         below = QWidget()
         self._column(below, (self.bar, 0), (self.scroller, 1))
-        self.upper = QSplitter(Qt.Orientation.Horizontal)
-        self.upper.setHandleWidth(1)
-        self.upper.addWidget(self.stage)
-        self.upper.setStretchFactor(0, 1)
         self.charts = QSplitter(Qt.Orientation.Vertical)
         self.charts.setHandleWidth(1)
-        self.charts.addWidget(self.upper)
+        self.charts.addWidget(self.stage)
         self.charts.addWidget(below)
         self.charts.setStretchFactor(1, 1)
         self.charts.setChildrenCollapsible(False)
@@ -168,7 +166,8 @@ class ComparePage(Page):
 
         made = Explaining(self.comparing)
         made.hide()
-        self.upper.addWidget(made)
+        made.number_chosen.connect(self.number_chosen)
+        self.charts.addWidget(made)
         return made
 
     @cached_property
@@ -212,9 +211,11 @@ class ComparePage(Page):
         if not on and "explaining" not in vars(self):
             return
         self.explaining.setVisible(on)
-        if on and self.upper.sizes()[1] < 200:
-            whole = self.upper.width()
-            self.upper.setSizes([whole - whole * 9 // 20, whole * 9 // 20])
+        if on:
+            self.explaining.refresh()
+            stage, below, _ = self.charts.sizes()
+            high = max(min(self.explaining.needed(), (stage + below) // 2), look.height(9) * 8)
+            self.charts.setSizes([stage, below - high, high])
 
     def find_divergence(self) -> None:
         """Explain where a tune diverges from the reference."""
@@ -237,8 +238,10 @@ class ComparePage(Page):
             return
         below = self.charts.handleWidth() + self.bar.height() + self.below_stage.minimumSizeHint().height()
         high = max(min(look.height(9) * STAGE_LINES, whole - below), self.stage.minimumHeight())
-        if self.charts.sizes()[0] != high:
-            self.charts.setSizes([high, whole - high])
+        sizes = self.charts.sizes()
+        if sizes[0] != high:
+            rest = sizes[2] if len(sizes) > 2 else 0
+            self.charts.setSizes([high, whole - high - rest, *sizes[2:]])
 
     def say(self, text: str) -> None:
         """Show a notice instead of the charts; an empty one shows the charts."""

@@ -43,6 +43,12 @@ class SheetGrid:
         # It tells how many rows are folded.
         self._table.update(self._model.index(self._model.row_of(group), LABEL))
 
+    def open_group_of(self, id: str) -> None:
+        """Show the rows of the group that has a parameter or measure."""
+        for place, group in enumerate(self._model.groups):
+            if any(row.id == id for row in group.rows) and not self.is_open(place):
+                self.set_open(place, True)
+
     def toggle_group(self, index: Index) -> None:
         """Show or hide the rows of the group at an index."""
         place = self._model.place_at(index)

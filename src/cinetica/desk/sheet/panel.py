@@ -149,6 +149,13 @@ class Sheet(QFrame):
         for view in (self.view, self.figures):
             view.sheet.filter(self.search.text(), self.differing.isChecked())
 
+    def show_number(self, id: str, tune: str) -> None:
+        """Go to a number of a tune, opening its group."""
+        self.search.clear()
+        self.view.grid.open_group_of(id)
+        self.view.go_to(id, tune)
+        self.view.setFocus()
+
     def explain(self, text: str) -> None:
         """Show an explanation."""
         self._refusal_read.stop()
