@@ -8,11 +8,13 @@ import pytest
 from click.testing import CliRunner
 
 from cinetica.cli import main as command
+from cinetica.files.conventions import factor
 from cinetica.files.proof import expected_columns, expected_text, write_proof
 from cinetica.files.recipe import recipe
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import write_study
 from cinetica.files.trace_csv import trace_text
+from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.motion.simulate import simulate
@@ -194,6 +196,24 @@ def test_somebody_who_has_only_the_page_can_write_the_tick():
         assert (x, y, vx, vy) == pytest.approx(
             tuple(float(trace[name][row]) for name in ("x", "y", "vx", "vy")), abs=1e-9
         ), row
+
+
+@pytest.mark.parametrize("conventions", [Conventions(), GAME], ids=["per second", "per frame"])
+@pytest.mark.parametrize("base", ["seconds", "frames", "mixed"])
+def test_gravity_times_h_of_the_recipe_is_the_fall_of_a_tick(base, conventions):
+    """Whatever the units and the time base: what the page says to subtract is what the trace loses."""
+    tune = Tune(name="A").put("stepping.time_base", base).put("gravity.gravity", 30.0).put("gravity.fall_factor", 1.0)
+    clock = Clock(tick_rate=30)
+    drill = make_drill(solids=[], start=(0, 5), length=20)
+    steps = {step.title: " ".join(step.rules) for step in recipe(tune, [drill], clock, conventions)}
+    before = steps["Once, before the first tick"]
+    said = re.search(r"gravity h is ([\d./]+)", before) or re.search(r"length of a tick, is ([\d./]+)", before)
+    above, _, below = said[1].partition("/")
+    h = float(above) / float(below or 1)
+    gravity = float(re.search(r"g = (-?[\d.e+-]+)", steps["Gravity"])[1])
+    trace = simulate(tune, drill, clock)
+    lost = float(trace["vy"][4] - trace["vy"][5]) * factor("u/s", conventions)
+    assert gravity * h == pytest.approx(lost, rel=1e-6)
 
 
 # What else has to be other than by default, where a value that changes nothing is left out.

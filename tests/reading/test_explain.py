@@ -1,11 +1,13 @@
 """The lines of an explanation, and that they add up to what the trace shows."""
 
 import random
+import re
 
 import numpy as np
 import pytest
 
 from cinetica.files.shipped import shipped_study
+from cinetica.model.clock import Clock
 from cinetica.model.laws import Law
 from cinetica.motion.simulate import simulate
 from cinetica.reading.explain import RULES, TOLD, equation, explain
@@ -49,6 +51,16 @@ def test_rules_are_listed_in_the_order_in_which_a_tick_calls_them(seed):
     for row in chance.sample(range(1, len(trace)), 8):
         called = [order.index(call.rule) for call in Tick(trace, row).calls if call.rule not in set(Law)]
         assert called == sorted(called), [order[place] for place in called]
+
+
+@pytest.mark.parametrize("base", ["seconds", "frames", "mixed"])
+def test_the_way_of_a_tick_is_its_velocity_times_the_time_that_is_said(base):
+    tune = make_tune(stepping__time_base=base)
+    trace = simulate(tune, make_drill(length=40, right=[(2, 30)]), Clock(tick_rate=30))
+    words = next(line.words for line in explain(trace, 9) if line.rule == "travel")
+    below = float(re.search(r"velocity × 1/([\d.]+) s", words)[1])
+    # The curve's own velocity: under `frames` it counts per frame of the reference rate.
+    assert trace["vx"][9] / below == pytest.approx(trace["x"][9] - trace["x"][8], abs=1e-9)
 
 
 def test_every_rule_is_told_by_itself_or_with_another():

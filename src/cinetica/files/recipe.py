@@ -86,7 +86,9 @@ class _Recipe:
         else:
             yield f"h, the length of a tick, is 1/{rate:g} s."
         if self.tune.stepping.time_base == "mixed":
-            forces = f"1/{self.tune.stepping.reference_rate:g} s"
+            reference = self.tune.stepping.reference_rate
+            per_frame = self.conventions.per is Per.FRAME
+            forces = f"{self.conventions.rate / reference:g} frames" if per_frame else f"1/{reference:g} s"
             yield f"In the steps of drive and gravity h is {forces} instead, whatever the length of the tick."
         if self.tune.stepping.time_base == "frames":
             yield "It is that long whatever the machine's rate: the numbers count per frame of that rate."

@@ -65,9 +65,9 @@ class Tick:
     def __init__(self, trace: Trace, row: int) -> None:
         moment = before_tick(trace, row)
         self.trace, self.s, self.p, self.dt, self.hand = trace, moment.s, moment.p, moment.dt, moment.hand
-        forces = self.p.time_base in (step.PER_FRAME, step.MIXED)
-        # The length that the drive and gravity reckon with.
-        self.h = 1.0 / self.p.reference_rate if forces else self.dt
+        # The length of the tick for the drive and gravity, and for the displacement.
+        self.h = 1.0 / self.p.reference_rate if self.p.time_base in (step.PER_FRAME, step.MIXED) else self.dt
+        self.moves_for = self.dt if self.p.time_base == step.MIXED else self.h
         self.top_view = bool(self.p.top_view)
         self.calls: list[Call] = []
         self.began = self.s.copy()
@@ -93,6 +93,6 @@ class Tick:
 
     @property
     def tick_words(self) -> str:
-        """The length of the tick in words."""
+        """The length of the tick for the drive and gravity, in words."""
         words = seconds(self.h)
         return f"{words} of the reference rate" if self.p.time_base == step.MIXED else words

@@ -12,7 +12,7 @@ from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator
 from cinetica.motion import contact, slopes
 from cinetica.motion.records import BUMP, SLACK, WALL
-from cinetica.reading.phrases import figure, from_to, plain, velocities
+from cinetica.reading.phrases import figure, from_to, plain, seconds, velocities
 from cinetica.reading.rules.register import NO_CHANGE, Line, explains, line
 from cinetica.reading.ticks import Call, Change, Tick
 
@@ -40,7 +40,7 @@ def _move(tick: Tick, call: Call) -> Iterator[Line]:
     if parts:
         change = call.change - sum((line.change for line in met), NO_CHANGE)
         along = f" × cos {_degrees(tick.began.ground_angle)}, along the slope" if cosine != 1.0 else ""
-        words = f"by {_BY[int(tick.p.integrator)]} × {tick.tick_words}{along}"
+        words = f"by {_BY[int(tick.p.integrator)]} × {seconds(tick.moves_for)}{along}"
         yield line("travel", f"{', '.join(parts)}: {words}", change)
     yield from met
     yield from seen
