@@ -8,6 +8,8 @@ import pytest
 from cinetica.files.figures import curves_svg, stage_svg
 from cinetica.files.report import report_html, write_report
 from cinetica.files.shipped import shipped_study
+from cinetica.model import editing
+from cinetica.model.targets import Target
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY
 
@@ -110,3 +112,29 @@ def test_it_can_be_called_off_and_nothing_is_written(tmp_path):
     assert not write_report(STUDY, STUDY.drills, tmp_path / "sheet.html", stop)
     assert told == [(0, len(STUDY.drills)), (1, len(STUDY.drills)), (2, len(STUDY.drills))]
     assert list(tmp_path.iterdir()) == []
+
+
+def test_the_first_page_says_what_was_changed_and_which_targets_are_missed():
+    study = shipped_study("harbour")
+    study = editing.with_milestone(study, "Before the fair", "2026-11-28T10:00:00+01:00")
+    study = study.with_tune(study.tune("Wren").put("gravity.gravity", 30.0), instead_of="Wren")
+    for low in (2.0, 9.0):
+        study = editing.with_target(study, "Rooftop hop", Target(measure="jump_height", low=low, tunes=("Wren",)))
+    study = editing.with_target(study, "Rooftop hop", Target(measure="air_time", low=0.1, tunes=("Bramble",)))
+    page = report_html(study, [study.drill("Rooftop hop")])
+    first = page[: page.index("<h2>Seen from the side")]
+    assert "Targets: 1 of 2 missed" in first
+    assert "✗ Jump height of Wren on Rooftop hop: wanted ≥ 9 u" in first
+    assert "Changed since “Before the fair”" in first
+    assert "Wren: Gravity 42 → 30" in first
+    # The farthest first, and no more than three.
+    moved = first[first.index("moved most") :]
+    assert moved.count("<li>") == 3
+    assert "of Wren on Rooftop hop:" in moved
+    assert "Bramble" not in moved
+
+
+def test_a_study_without_targets_and_milestones_begins_with_its_tunes():
+    page = report_html(shipped_study("harbour"), [])
+    assert "moved most" not in page
+    assert "Targets:" not in page

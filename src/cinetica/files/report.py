@@ -18,14 +18,16 @@ from cinetica.files.figures import curves_svg, stage_svg
 from cinetica.files.reading import Refused
 from cinetica.files.templates import template
 from cinetica.model.clock import clock_words
+from cinetica.model.edit_words import changed_tunes
 from cinetica.model.parameters import SECTIONS, Value
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY, NIGHT, letter
+from cinetica.reading.figure_changes import FigureChange, moved
 from cinetica.reading.measures import MEASURES, Reading
 from cinetica.reading.reading_off import read_off
-from cinetica.reading.targets import judge
+from cinetica.reading.targets import Verdict, judge, summary, verdicts
 
 # What is told while it is made: how many of how many drills are drawn. False calls it off.
 Progress = Callable[[int, int], bool]
@@ -38,8 +40,10 @@ NO_PDF = (
 )
 
 
-# Tables that are longer stay out of the sheet: they are for a file.
+# Longer tables stay out of the report: they are for a file.
 LONGEST_TABLE = 60
+# Figures that the first page names.
+MOST_MOVED = 3
 
 
 @dataclass(frozen=True)
@@ -132,6 +136,47 @@ def _colours() -> list[tuple[str, str]]:
     return [(day.lower(), night) for day, night in (*pairs, *zip(DAY.inks, NIGHT.inks, strict=True))]
 
 
+@dataclass(frozen=True)
+class Opening:
+    """What the first page says: what was changed, which targets are met, and which figures moved most."""
+
+    since: str
+    changed: str
+    targets: str
+    missed: tuple[Verdict, ...]
+    moved: tuple[str, ...]
+
+
+def opening_of(study: Study, drills: Sequence[Drill]) -> Opening:
+    """The verdict on these drills, and what has changed since the last milestone, if there is one."""
+    found = verdicts(study, drills=[drill.name for drill in drills])
+    missed = tuple(each for each in found if each.missed)
+    targets = summary(found) if found else ""
+    if not study.milestones:
+        return Opening("", "", targets, missed, ())
+    last = study.milestones[-1]
+    then = {tune.name: tune for tune in last.tunes}
+    changes = []
+    for drill in drills:
+        for place, tune in enumerate(study.tunes_for(drill)):
+            before = then.get(tune.name)
+            if before is None or before == tune or before.view != tune.view:
+                continue
+            was, now = (read_off(simulate(each, drill, study.clock)) for each in (before, tune))
+            changes += [(drill.name, each) for each in moved(place, tune.name, was, now)]
+    changes.sort(key=lambda pair: -pair[1].share)
+    words = tuple(_change_words(drill, each) for drill, each in changes[:MOST_MOVED])
+    return Opening(last.name, changed_tunes(last.tunes, study.tunes), targets, missed, words)
+
+
+def _change_words(drill: str, change: FigureChange) -> str:
+    was, now = (
+        "not shown" if value is None else f"{value:.3g} {change.measure.unit}".rstrip().replace("-", "−")
+        for value in (change.before, change.after)
+    )
+    return f"{change.measure.label} of {change.tune} on {drill}: {was} → {now}"
+
+
 def _drill(study: Study, drill: Drill) -> dict[str, object]:
     traces = [simulate(tune, drill, study.clock) for tune in study.tunes_for(drill)]
     read = [(trace.tune, read_off(trace)) for trace in traces]
@@ -165,6 +210,7 @@ def report_html(
             views.append({"title": title, "heads": heads, "numbers": _numbers(tunes), "drills": drawn})
     return template("report.html.j2").render(
         study=study,
+        opening=opening_of(study, drills),
         clock=clock_words(study.clock),
         views=views,
         day=DAY,

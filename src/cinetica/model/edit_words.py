@@ -1,11 +1,13 @@
-"""Describe what an edit did to the numbers."""
+"""Describe what edits did to the numbers."""
 
 from __future__ import annotations
+
+from collections.abc import Iterable
 
 from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.parameters import Value
 from cinetica.model.study import Study
-from cinetica.model.tune import PARAMETERS
+from cinetica.model.tune import PARAMETERS, Tune
 
 
 def changed_values(before: Study, after: Study) -> str:
@@ -29,6 +31,23 @@ def changed_values(before: Study, after: Study) -> str:
         return f"{_words(then)} → {_words(now)}"
     # One number in every tune has a name of its own.
     return f"{len(changes)} numbers" if changes else ""
+
+
+def changed_tunes(before: Iterable[Tune], after: Iterable[Tune]) -> str:
+    """Describe which numbers of which tunes changed, from what to what."""
+    then, now = ({tune.name: tune for tune in tunes if not tune.snapshot_of} for tunes in (before, after))
+    said = [f"{name} is gone" for name in then if name not in now]
+    said += [f"{name} is new" for name in now if name not in then]
+    for name in then.keys() & now.keys():
+        old, new = then[name].values(), now[name].values()
+        changes = [
+            f"{each.label} {_words(old[each.id])} → {_words(new[each.id])}"
+            for each in PARAMETERS
+            if old[each.id] != new[each.id]
+        ]
+        if changes:
+            said.append(f"{name}: {', '.join(changes)}")
+    return "; ".join(sorted(said)) + "." if said else "Nothing has changed."
 
 
 def _words(value: Value) -> str:

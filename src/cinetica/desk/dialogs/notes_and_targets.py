@@ -24,13 +24,12 @@ from typing_extensions import override
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.history import when
-from cinetica.desk.sheet.cells import value_text
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.study_runs import StudyRuns
 from cinetica.desk.widgets import leaves, plain_tip
 from cinetica.model import editing
+from cinetica.model.edit_words import changed_tunes
 from cinetica.model.milestone import Milestone
-from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.reading.targets import SIGNS, summary
 
 # Kind of a row, and the names that say which one.
@@ -166,11 +165,11 @@ class NotesAndTargets(Dialog):
         study = self.session.study
         then: Milestone | None = None
         for each in study.milestones:
-            since = moved(then.tunes, each.tunes) if then else f"{len(each.tunes)} tunes were kept."
+            since = changed_tunes(then.tunes, each.tunes) if then else f"{len(each.tunes)} tunes were kept."
             yield ("milestone", each.name), f"{each.name}   {when(each.at)}".rstrip(), since
             then = each
         if then is not None:
-            yield ("milestone", ""), "Since then", moved(then.tunes, study.tunes)
+            yield ("milestone", ""), "Since then", changed_tunes(then.tunes, study.tunes)
 
     def _section(self, title: str, rows: Iterable[tuple[Key, str, str]]) -> None:
         top = QTreeWidgetItem([title])
@@ -225,19 +224,3 @@ class NotesAndTargets(Dialog):
             _, drill, *rest = self.chosen
             tune, figure = rest or ("", "")
             self._go(drill, tune, figure)
-
-
-def moved(before: Iterable[Tune], after: Iterable[Tune]) -> str:
-    """Describe which numbers of which tunes changed, from what to what."""
-    then, now = ({tune.name: tune for tune in tunes if not tune.snapshot_of} for tunes in (before, after))
-    said = [f"{name} is gone" for name in then if name not in now]
-    said += [f"{name} is new" for name in now if name not in then]
-    for name in then.keys() & now.keys():
-        old, new = then[name].values(), now[name].values()
-        changed = [parameter_by_id(id) for id in old if old[id] != new[id]]
-        changes = [
-            f"{each.label} {value_text(each, old[each.id])} → {value_text(each, new[each.id])}" for each in changed
-        ]
-        if changes:
-            said.append(f"{name}: {', '.join(changes)}")
-    return "; ".join(sorted(said)) + "." if said else "Nothing was moved."
