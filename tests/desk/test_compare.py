@@ -351,7 +351,7 @@ def test_until_the_kernel_is_there_every_drill_says_that_it_is_being_prepared(qt
     qtbot.addWidget(window)
     window.page.prepare()
     window.session.choose_drill("Rooftop hop")
-    assert "Preparing" in window.page.notice.text()
+    assert "when the kernel is ready" in window.page.notice.text()
     start(window)
     assert window.page.notice.text() == ""
 

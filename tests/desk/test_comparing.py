@@ -545,6 +545,23 @@ def test_prints_and_arrows_are_those_asked_for(window):
     assert stage.grab().toImage() != with_arrows
 
 
+def test_of_many_tunes_the_reference_and_the_one_changed_last_show_their_bodies(window):
+    session, stage = window.session, window.page.stage
+    counts = lambda: [bool(each.count) for each in stage.prints.printed]  # noqa: E731
+    assert counts() == [True, True]
+    for _ in range(2):
+        window.commands.duplicate()
+    assert [tune.name for _, tune in session.tunes][2:] != []
+    session.set_value(session.study.tune("Bramble"), parameter_by_id("gravity.gravity"), 30.0)
+    names = [each.shown.tune.name for each in stage.prints.printed]
+    assert dict(zip(names, counts(), strict=True)) == {name: name in ("Wren", "Bramble") for name in names}
+    # All places stay in view.
+    assert stage.prints.extent().right() >= max(float(shown.trace["x"].max()) for shown in session.shown)
+    every = next(action for action in stage.title.menu().actions() if action.text() == "Bodies of every tune")
+    every.setChecked(True)
+    assert all(counts())
+
+
 # Playback, looks, what is remembered
 
 

@@ -10,6 +10,7 @@ from cinetica.files.report import report_html, write_report
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
 from cinetica.model.targets import Target
+from cinetica.model.tune import PARAMETERS
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY
 
@@ -138,3 +139,16 @@ def test_a_study_without_targets_and_milestones_begins_with_its_tunes():
     page = report_html(shipped_study("harbour"), [])
     assert "moved most" not in page
     assert "Targets:" not in page
+
+
+def test_the_numbers_of_the_report_are_those_that_somebody_has_set():
+    study = shipped_study("harbour")
+    page = report_html(study, [])
+    side = page[page.index("Seen from the side") : page.index("Seen from above")]
+    rows = set(re.findall(r"<tr><td>([^<]+?) <span", side))
+    wren, bramble = study.tune("Wren").values(), study.tune("Bramble").values()
+    set_ones = {each.label for each in PARAMETERS if {wren[each.id], bramble[each.id]} != {each.default}}
+    assert rows
+    assert rows <= set_ones
+    assert "Top speed" in rows
+    assert "Reference rate" not in rows

@@ -208,6 +208,9 @@ class Explaining(QWidget):
     def _say_divergence(self, words: str) -> None:
         self.parted.setText(words)
         self.reason.setVisible(bool(words))
+        # As high as its words, up to four lines.
+        wanted = self.parted.heightForWidth(max(80, self.width() - look.px(20)))
+        self.reason.setMaximumHeight(min(wanted + 4, 4 * look.height(9)))
 
 
 class TuneColumn(QTextBrowser):

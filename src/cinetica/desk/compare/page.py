@@ -213,14 +213,20 @@ class ComparePage(Page):
         self.explaining.setVisible(on)
         if on:
             self.explaining.refresh()
-            stage, below, _ = self.charts.sizes()
-            high = max(min(self.explaining.needed(), (stage + below) // 2), look.height(9) * 8)
-            self.charts.setSizes([stage, below - high, high])
+            self._fit_explanation()
+
+    def _fit_explanation(self) -> None:
+        """Give the explanation the height that its words need, up to half of what is below the stage and itself."""
+        stage, below, now = self.charts.sizes()
+        high = max(min(self.explaining.needed(), (below + now) // 2), look.height(9) * 8)
+        if high > now:
+            self.charts.setSizes([stage, below + now - high, high])
 
     def find_divergence(self) -> None:
         """Explain where a tune diverges from the reference."""
         self.bar.explain.setChecked(True)
         self.explaining.find_divergence()
+        self._fit_explanation()
 
     def _keep_in_view(self, row: int) -> None:
         self.axis.keep_in_view(self.session.time_at(row))

@@ -31,10 +31,13 @@ from cinetica.desk.paint.off_course import Fallen, deepest_followed
 from cinetica.desk.paint.plot import PaperPlot
 from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.signs import MARKS, paint_mark
+from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button, inset
 from cinetica.model.courses import KINDS, NUMBERS
 
 PRINT_EVERY = 6
+# From so many tunes on, bodies are printed for the reference and the tune that was changed last.
+MANY_TUNES = 3
 STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
@@ -278,7 +281,7 @@ class Stage(QWidget):
         super().__init__()
         look.on_paper(self)
         self.comparing, self.session = comparing, comparing.session
-        self.every = PRINT_EVERY
+        self.every, self.all_bodies = PRINT_EVERY, False
         self.arrows, self.cameras = (True, True), True
         self.editor = CourseEditor(self.session, self)
         self.plot = StageView(self.editor)
@@ -358,6 +361,10 @@ class Stage(QWidget):
             action.setCheckable(True)
             action.setChecked(True)
             action.toggled.connect(partial(self._show_arrows, place))
+        bodies: QAction = menu.addAction("Bodies of every tune")
+        bodies.setToolTip("From three tunes on, only the reference and the tune changed last show their bodies")
+        bodies.setCheckable(True)
+        bodies.toggled.connect(self._show_all_bodies)
         cameras: QAction = menu.addAction("Camera and its window")
         cameras.setCheckable(True)
         cameras.setChecked(True)
@@ -374,6 +381,18 @@ class Stage(QWidget):
     def _show_cameras(self, on: bool) -> None:
         self.cameras = on
         self.move_cursor()
+
+    def _show_all_bodies(self, on: bool) -> None:
+        self.all_bodies = on
+        self.draw()
+
+    def _bodies_of(self, shown: list[TuneRun]) -> set[int] | None:
+        """The places of the tunes whose bodies are printed; None for all."""
+        if len(shown) < MANY_TUNES or self.all_bodies:
+            return None
+        reference = self.session.reference_shown
+        touched = {each.place for each in shown if each.tune.name == self.session.touched}
+        return touched | ({reference.place} if reference else set())
 
     def print_every(self, every: int) -> None:
         """Print the body every `every` frames; none with 0."""
@@ -426,7 +445,8 @@ class Stage(QWidget):
         """Draw the current traces."""
         shown = self.session.shown
         # All of them, whatever has changed already.
-        changed = (self._take_course(), self.paths.show(shown), self.prints.show(shown, self.every))
+        prints = self.prints.show(shown, self.every, self._bodies_of(shown))
+        changed = (self._take_course(), self.paths.show(shown), prints)
         self.fallen.show(shown, deepest_followed(self.session.drill, shown))
         self._say_scale()
         if any(changed):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import operator
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from functools import cache, cached_property
 
 import numpy as np
@@ -125,14 +125,18 @@ class Prints:
         """What the layer depends on."""
         return tuple(self.printed)
 
-    def show(self, shown: Sequence[TuneRun], every: int) -> bool:
-        """Update; returns whether anything changed."""
+    def show(self, shown: Sequence[TuneRun], every: int, bodies_of: Container[int] | None = None) -> bool:
+        """Update; returns whether anything changed.
+
+        `bodies_of`: the places of the tunes whose bodies are printed, None for all; of the others only the marks are.
+        """
         before = {each.shown.place: each for each in self.printed}
         printed = []
         for one in shown:
             kept = before.get(one.place)
-            if kept is None or kept.shown is not one or kept.every != every:
-                made = Printed(one, every)
+            step = every if bodies_of is None or one.place in bodies_of else 0
+            if kept is None or kept.shown is not one or kept.every != step:
+                made = Printed(one, step)
                 if kept is not None and made.is_as(kept):
                     kept.shown = one
                 else:

@@ -69,6 +69,8 @@ class Session(QObject):
         self._wake = Wake()
         self.cursor = 0
         self.lit: tuple[str, str] | None = None
+        # The name of the tune that was changed last.
+        self.touched = ""
         self.ready = False
         # The last times; the shortest counts, since any one may have been held up.
         self._figures_took = deque((0.0,) * 3, 3)
@@ -249,6 +251,8 @@ class Session(QObject):
 
     def study_replaced(self, before: Study) -> None:
         """Show the study, on another drill if the current one is gone."""
+        had = {id(tune) for tune in before.tunes}
+        self.touched = next((tune.name for tune in self.study.tunes if id(tune) not in had), self.touched)
         drill = next((each for each in before.drills if each.name == self.selection.drill_name), None)
         if self.selection.keep_drill(before, drill):
             # What was there before was on the drill that is gone.
