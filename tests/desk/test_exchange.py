@@ -3,6 +3,7 @@
 import csv
 import xml.etree.ElementTree as ET
 
+import numpy as np
 import pytest
 from markupsafe import escape
 from PySide6.QtGui import QGuiApplication, QImage
@@ -231,6 +232,62 @@ def test_it_can_be_lined_up_and_subtracted(window, importing):
     assert window.page.comparing.shift(shown) > 0
     _, gap = window.page.comparing.over_time(shown, "y")
     assert abs(gap).max() > 0.05
+
+
+@pytest.fixture
+def strange(window, tmp_path, qtbot):
+    """The dialog on a log of an unknown game: 16 px, y down, per frame, from frame 1201.5, at 50 frames a second."""
+    window.session.choose_drill("Rooftop hop")
+    trace = window.session.shown[0].trace
+    frames = np.arange(1190, 1300)
+    time = (frames - 1201.5) / 50
+    x, y = (np.interp(time, trace["time"], trace[axis]) for axis in "xy")
+    rows = zip(frames, 300 + 16 * x, 200 - 16 * y, np.gradient(x) * 16, strict=True)
+    path = tmp_path / "strange.csv"
+    path.write_text("FrameNo,PosXpx,PosYpx,VelX\n" + "".join(f"{f},{a:.4f},{b:.4f},{v:.4f}\n" for f, a, b, v in rows))
+    dialog = ImportLog(window.session, path, path.read_text(), window)
+    qtbot.addWidget(dialog)
+    return dialog
+
+
+def test_start_lag_scale_and_rate_of_a_strange_log_are_proposed_in_words_and_drawn(strange, window):
+    words = strange.proposed.text()
+    assert "starts at frame 1201.5; 16 px per unit; y points down" in words
+    assert strange.rate.value() == 50
+    assert strange.per_frame.isChecked()
+    drawn = strange.preview.curves("y")
+    assert drawn[0][1].max() == pytest.approx(window.session.shown[0].trace["y"].max())
+    assert drawn[1][1].max() == pytest.approx(drawn[0][1].max(), abs=0.01)
+    assert drawn[1][0][0] == 0
+
+
+def test_each_number_found_can_be_changed_and_found_again(strange):
+    strange.start.setValue(1195)
+    assert strange.log.time[-1] == pytest.approx((1299 - 1195) / 50)
+    strange.pixels.setValue(8)
+    assert strange.preview.curves("y")[1][1].max() == pytest.approx(
+        2 * strange.preview.curves("y")[0][1].max(), rel=0.1
+    )
+    strange.fit_button.click()
+    assert (strange.start.value(), strange.pixels.value()) == (1201.5, 16)
+
+
+def test_what_was_found_becomes_the_games_conventions_in_the_same_step(strange, window):
+    assert strange.keep_conventions.isChecked()
+    strange.accept()
+    kept = window.session.study.conventions
+    assert (kept.pixels_per_unit, kept.rate, kept.y_down, kept.per.value) == (16, 50, True, "frame")
+    window.session.undo_stack.undo()
+    assert window.session.study.conventions.pixels_per_unit == 1
+    assert window.session.study.logs == ()
+
+
+def test_conventions_that_were_stated_stay(importing, window):
+    assert not importing.keep_conventions.isChecked()
+    assert importing.pixels.value() == GAME.pixels_per_unit
+    importing.pixels.setValue(64)
+    importing.accept()
+    assert window.session.study.conventions == GAME
 
 
 def test_what_was_derived_is_said_and_stays_said(window, importing, said):

@@ -1,9 +1,11 @@
 """Logs from games: how they are laid out is guessed, and the curve is in our own units."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
-from cinetica.files.game_csv import Layout, guess, logged, with_likely_units
+from cinetica.files.game_csv import Layout, fitted, guess, logged
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions, Per
 
@@ -59,30 +61,115 @@ def test_the_layout_is_guessed_and_the_curve_is_ours(variety):
     assert set(log.derived) == {f"v{axis}" for axis in "xy" if f"v{axis}" not in columns}
 
 
+def jump(time):
+    """A run at 6 u/s from 0.2 s on, with a jump at 0.4 s: 6 u/s up, 18 u/s² down; by hand."""
+    air = np.clip(time - 0.4, 0, 2 / 3)
+    return 6 * np.maximum(time - 0.2, 0), 6 * air - 9 * air**2
+
+
+OURS = np.arange(90) / 60
+
+
 @pytest.mark.parametrize(("pixels", "sign", "per"), [(1, 1, 1), (32, -1, 60), (16, 1, 60), (100, -1, 1)])
 def test_units_are_those_in_which_the_log_is_as_large_as_ours(pixels, sign, per):
     """The same jump, in another game's numbers: scale, direction and velocities are all told by their size."""
-    time = np.arange(60) / 60
-    x, y = 6 * time, 6 * time - 9 * time**2
-    rows = zip(
-        pixels * x,
-        sign * pixels * y,
-        pixels / per * np.full(60, 6.0),
-        sign * pixels / per * (6 - 18 * time),
-        strict=True,
-    )
+    x, y = jump(OURS)
+    vx, vy = np.gradient(x, OURS), np.gradient(y, OURS)
+    rows = zip(7 + pixels * x, sign * pixels * y, pixels / per * vx, sign * pixels / per * vy, strict=True)
     text = "frame,x,y,vx,vy\n" + "".join(
         f"{n},{','.join(f'{value:.5f}' for value in row)}\n" for n, row in enumerate(rows)
     )
-    layout = with_likely_units(text, guess(text, Conventions()), 1.1 * x, 0.9 * y)
+    layout = fitted(text, guess(text, Conventions()), OURS, 1.1 * x, 0.9 * y).layout
     assert (layout.pixels_per_unit, layout.y_down, layout.per_frame) == (pixels, sign < 0, per == 60)
+    assert (layout.offset, layout.start) == ((7, 0), 0)
+
+
+@pytest.mark.parametrize("rate", [50, 60, 144])
+@pytest.mark.parametrize(
+    ("lag", "pixels"), [(0.0, 32), (1200.0, 32), (1201.5, 37.5), (-2.0, 16), (4.25, 100)]
+)  # fmt: skip
+def test_where_the_drill_starts_is_found_between_two_frames(rate, lag, pixels):
+    """The game had run for a while, counts from anywhere and lags by a constant; its frames last as long as they do."""
+    frames = np.arange(max(0, np.floor(lag) - 10), lag + 1.4 * rate)
+    x, y = jump((frames - lag) / rate)
+    text = "FrameNo;PosXpx;PosYpx\n" + "".join(
+        f"{frame:.0f};{100 + pixels * across:.6f};{200 - pixels * up:.6f}\n"
+        for frame, across, up in zip(frames, x, y, strict=True)
+    )
+    mine, his = jump(OURS)
+    found = fitted(text, guess(text, Conventions()), OURS, mine, his, rates=(30, 50, 144))
+    layout = found.layout
+    assert layout.rate == rate
+    assert layout.start == pytest.approx(lag, abs=0.01)
+    assert (layout.pixels_per_unit, layout.y_down) == (pytest.approx(pixels, rel=1e-3), True)
+    assert layout.offset == pytest.approx((100, 200), abs=0.1)
+    log = logged(text, layout, "log", "drill")
+    assert log.time[0] == 0
+    expected = jump(np.array(log.time))
+    # A row that was not logged, at the start, lies on the line between two that were.
+    assert np.array(log.x)[1:] == pytest.approx(expected[0][1:], abs=0.01)
+    assert np.array(log.y)[1:] == pytest.approx(expected[1][1:], abs=0.01)
+
+
+def test_the_same_numbers_another_way_round_are_another_movement():
+    """A log of a run to the left is said to be one; a fall is no jump."""
+    x, y = jump(OURS)
+    text = "t,x,y\n" + "".join(f"{t:.6f},{-a:.6f},{b:.6f}\n" for t, a, b in zip(OURS, x, y, strict=True))
+    found = fitted(text, guess(text, Conventions()), OURS, x, y)
+    assert found.fit is not None
+    assert found.fit.x_mirrored
+
+
+@pytest.mark.parametrize(
+    ("heading", "columns", "unit", "per_frame"),
+    [
+        ("FrameNo,PosXpx,PosYpx", {"frame": 0, "x": 1, "y": 2}, "s", False),
+        ("time_ms,x_px,y_px", {"time": 0, "x": 1, "y": 2}, "ms", False),
+        ("Elapsed (s),player.position.x,player.position.y", {"time": 0, "x": 1, "y": 2}, "s", False),
+        ("tick,velX [px/frame],playerX", {"frame": 0, "vx": 1, "x": 2}, "s", True),
+        ("t,speed_y_px_per_s,yPos", {"time": 0, "vy": 1, "y": 2}, "s", False),
+        ("ms,lives,pos_y", {"time": 0, "y": 2}, "ms", False),
+        ("x,vx,xVelocity", {"x": 0, "vx": 1}, "s", False),
+    ],
+)
+def test_columns_are_known_by_what_they_are_called(heading, columns, unit, per_frame):
+    text = heading + "\n" + "".join(f"{n * 0.5},{n},{2 * n}\n" for n in range(5))
+    layout = guess(text, Conventions())
+    assert (layout.columns, layout.time_unit, layout.per_frame) == (columns, unit, per_frame)
+
+
+@pytest.mark.parametrize(
+    ("step", "columns", "unit"),
+    [(1 / 60, {"time": 0, "x": 1}, "s"), (16.67, {"time": 0, "x": 1}, "ms"), (16667, {"time": 0, "x": 1}, "µs"),
+     (1, {"frame": 0, "x": 1}, "s")],
+)  # fmt: skip
+def test_a_time_is_counted_in_what_its_steps_say(step, columns, unit):
+    text = "t,x\n" + "".join(f"{n * step},{n}\n" for n in range(9))
+    layout = guess(text, Conventions())
+    assert (layout.columns, layout.time_unit) == (columns, unit)
+    assert logged(text, layout, "log", "drill").time[-1] == pytest.approx(8 / 60, rel=1e-3)
 
 
 def test_a_log_that_is_like_nothing_keeps_its_guess():
     text = "frame,x,y\n0,0,0\n1,7000,1\n"
-    layout = guess(text, Conventions())
-    assert with_likely_units(text, layout, np.array([0.0, 1.0]), np.array([0.0, 0.0])) == layout
-    assert with_likely_units("frame,x\n0,a\n1,b\n", layout, np.zeros(2), np.zeros(2)) == layout
+    layout, (x, y) = guess(text, Conventions()), jump(OURS)
+    assert fitted(text, layout, OURS, np.zeros(90), np.zeros(90)).layout == layout
+    assert fitted(text, layout, OURS, x, y).layout == layout
+    assert fitted("frame,x\n0,a\n1,b\n", layout, OURS, x, y).layout == layout
+    noise = np.random.default_rng(5).normal(size=(90, 2))
+    text = "frame,x,y\n" + "".join(f"{n},{a:.5f},{b:.5f}\n" for n, (a, b) in enumerate(noise))
+    assert fitted(text, guess(text, Conventions()), OURS, x, y).fit is None
+
+
+def test_rows_before_the_start_are_cut_off_between_two_frames():
+    text = "frame,x\n10,0\n11,6\n12,12\n"
+    log = logged(text, replace(guess(text, Conventions()), start=10.5), "log", "drill")
+    assert log.time == (0, pytest.approx(0.5 / 60), pytest.approx(1.5 / 60))
+    assert log.x == (3, 6, 12)
+    with pytest.raises(Refused, match="ends before the drill starts"):
+        logged(text, replace(guess(text, Conventions()), start=12), "log", "drill")
+    later = logged(text, replace(guess(text, Conventions()), start=8), "log", "drill")
+    assert (later.time[0], later.x[:2]) == (0, (0, 0))
 
 
 def test_a_missing_axis_stays_at_0_and_is_said():

@@ -116,13 +116,43 @@ def test_a_log_by_time_without_frames_is_understood(path, tmp_path):
     assert run("check", path, log, "--tune", "Wren", "--drill", "Quay sprint", "--tolerance", "0.001").exit_code == 0
 
 
+def shifted(text, frames, lag=0.0, scale=1.0):
+    """A log whose frames are counted from later, as a game that had run for a while writes it."""
+    head, *rows = text.splitlines()
+    made = []
+    for row in rows:
+        frame, _, x, y, vx, vy, *_ = row.split(",")
+        made.append(f"{int(frame) + frames + lag:g},{100 + scale * float(x)},{scale * float(y)},{vx},{vy}")
+    return "frame,x,y,vx,vy\n" + "\n".join(made) + "\n"
+
+
+def test_a_log_that_begins_at_frame_1200_needs_one_number_taken_off(path, tmp_path):
+    log = tmp_path / "game.csv"
+    log.write_text(shifted(log_of("Wren"), 1200))
+    result = run("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop", "--tolerance", "1e-6")
+    assert result.exit_code == 0, result.output
+
+
+def test_a_constant_lag_and_a_scale_are_found_when_they_are_asked_for(path, tmp_path):
+    log = tmp_path / "game.csv"
+    log.write_text(shifted(log_of("Wren"), -3, lag=0.5, scale=2))
+    asked = ("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop", "--tolerance", "0.1")
+    assert run(*asked).exit_code == 1
+    log.write_text(shifted(log_of("Wren"), 7, lag=0.5).replace(",vx,vy", ",a,b"))
+    assert run(*asked, "--fit").exit_code == 0
+    log.write_text("frame,x,y\n" + "".join(f"{n},{n % 3},{n % 5}\n" for n in range(90)))
+    refused = run(*asked, "--fit")
+    assert refused.exit_code == 1
+    assert "moves like nothing" in refused.output
+
+
 @pytest.mark.parametrize(
     ("text", "reason"),
     [
         ("", "empty"),
         ("frame,x\n0,a\n", "fewer than two"),
         ("frame,x\n0,1\n1,b\n", "row 3: x"),
-        ("frame,x\n-1,1\n0,2\n", "whole frames"),
+        ("frame,x\n-1.4,1\n-1,2\n", "ends before"),
     ],
 )
 def test_a_log_that_cannot_be_read_is_refused_by_name(path, tmp_path, text, reason):

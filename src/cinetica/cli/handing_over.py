@@ -51,16 +51,29 @@ def proof(study: Path, tune: str, out: Path) -> None:
     show_default=True,
     help="Greatest gap allowed, in the log's own units.",
 )
-def check(study: Path, log: Path, tune: str, drill: str, tolerance: float) -> None:
+@click.option(
+    "--fit",
+    "fits",
+    is_flag=True,
+    help="First find the log's start, lag, scale, offset and direction of y, by comparing it with the tune.",
+)
+def check(study: Path, log: Path, tune: str, drill: str, tolerance: float, fits: bool) -> None:
     """Check a game's log against a tune."""
-    from cinetica.files.game_csv import from_start, guess, read_text
-    from cinetica.files.proof import check_log
+    from cinetica.files.game_csv import fitted, from_start, guess, read_text
+    from cinetica.files.proof import check_log, in_conventions_of
+    from cinetica.motion.simulate import simulate
 
     content = read(study)
     chosen = tune_of(content, tune), drill_of(content, drill)
     try:
         text = read_text(log)
         layout = from_start(text, guess(text, content.conventions), chosen[1].start)
+        if fits:
+            trace = simulate(*chosen, content.clock)
+            found = fitted(text, layout, trace["time"], trace["x"], trace["y"])
+            if found.fit is None:
+                raise Refused([f"the log moves like nothing that {tune} does on {drill}; --fit finds no start"])
+            layout, content = found.layout, in_conventions_of(content, found.layout)
         checked = check_log(content, *chosen, text, layout, tolerance)
     except Refused as refused:
         fail(*(fault if fault.startswith(str(log)) else f"{log}: {fault}" for fault in refused.faults))

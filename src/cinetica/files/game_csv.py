@@ -6,6 +6,7 @@ import csv
 import io
 import math
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
@@ -16,28 +17,33 @@ from cinetica.files.reading import Refused, read_bytes
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.editing import MOST_LOGGED
 from cinetica.model.milestone import Logged
+from cinetica.reading.log_fit import BETTER, Fit, fit
 
 Numbers = NDArray[np.float64]
 LARGEST = 64 * 2**20
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "space"}
 # So many pixels in a unit at least: with fewer, what a log says would be farther away than any number.
 FEWEST_PIXELS = 1e-6
+# Two moments less than this apart, in s, are one.
+ALMOST = 1e-7
 ROLES = ("frame", "time", "x", "y", "vx", "vy")
 SAMPLE = 60
 LONGEST_LINE, MOST_CELLS = 20_000, 3_000_000
-# Pixels to a unit that games have, and by how much a run may be longer or shorter than ours to be taken for one in that
-# scale.
-USUAL_SCALES = (1, 8, 10, 16, 20, 24, 32, 48, 50, 64, 100, 128, 256)
-LIKE = 1.25
-# What games call the columns, without case, spaces and signs.
+# What games call their columns, in small letters without spaces and signs. A unit may follow: `PosXpx`, `velY_per_s`.
+_UNIT = r"(?P<unit>(in)?(px|pixels?|points?|units?|u|m|cm|metres?|meters?)?((per|p)?(sec|second|s|frame|f|tick)s?)?)"
+_PLACE, _SPEED = r"(pos|position|p|loc|location|coord)", r"(vel|velocity|speed|spd|v)"
+_WHO = r"(player|character|char|hero|body|actor)?"
 _NAMES = {
-    "frame": ("frame", "frames", "tick", "ticks", "step", "n", "i", "index", "framecount"),
-    "time": ("time", "t", "seconds", "sec", "s", "timestamp", "elapsed", "times"),
-    "x": ("x", "posx", "positionx", "px", "xpos", "xposition", "positionhorizontal"),
-    "y": ("y", "posy", "positiony", "py", "ypos", "yposition", "height"),
-    "vx": ("vx", "velx", "velocityx", "xvel", "xvelocity", "speedx", "hsp", "dx"),
-    "vy": ("vy", "vely", "velocityy", "yvel", "yvelocity", "speedy", "vsp", "dy"),
+    "frame": r"(frame|tick|step)s?(no|nr|num|number|count|index|id)?|n|i|index",
+    "time": r"(game|sim|elapsed|time)?(time|t|stamp|elapsed)(in)?"
+    r"(?P<unit>s|secs?|seconds?|ms|msecs?|millis|milliseconds?|us)?|(?P<only>s|secs?|seconds?|ms|millis|milliseconds?)",
+    "x": rf"{_WHO}({_PLACE}?x|x{_PLACE}?|{_PLACE}horizontal){_UNIT}|px",
+    "y": rf"{_WHO}({_PLACE}?y|y{_PLACE}?|{_PLACE}vertical|height){_UNIT}|py",
+    "vx": rf"{_WHO}({_SPEED}x|x{_SPEED}|dx|hsp|{_SPEED}horizontal){_UNIT}",
+    "vy": rf"{_WHO}({_SPEED}y|y{_SPEED}|dy|vsp|{_SPEED}vertical){_UNIT}",
 }
+# Seconds in one of a time column's unit.
+TIME_UNITS = {"s": 1.0, "ms": 1e-3, "µs": 1e-6}
 
 
 @dataclass(frozen=True)
@@ -46,6 +52,7 @@ class Layout:
 
     `columns` maps each of `ROLES` that is present to its column, from 0. `offset` (in the file's unit) is subtracted
     from positions, which are then divided by `pixels_per_unit`. Velocities are per frame of 1/`rate` s, or per second.
+    A time column counts in `time_unit`, one of `TIME_UNITS`. The drill starts at `start`, in frames or in that unit.
     """
 
     delimiter: str = ","
@@ -57,6 +64,13 @@ class Layout:
     per_frame: bool = False
     rate: float = 60.0
     offset: tuple[float, float] = (0.0, 0.0)
+    time_unit: str = "s"
+    start: float = 0.0
+
+    @property
+    def second(self) -> float:
+        """The length of one of the file's units of time (frames, or that of its time column), in s."""
+        return TIME_UNITS[self.time_unit] if "time" in self.columns else 1.0 / self.rate
 
     def with_column(self, role: str, place: int | None) -> Layout:
         """The layout with a role at another column, or without it."""
@@ -114,8 +128,9 @@ def guess(text: str, conventions: Conventions) -> Layout:
     delimiter, rows = _best_delimiter(text)
     comma = delimiter != "," and any(re.fullmatch(r"-?\d+,\d+", cell) for row in rows for cell in row)
     header = not all(_is_number(cell, comma) for cell in rows[0] if cell)
-    names = [re.sub(r"[^a-z]", "", re.sub(r"[(\[].*", "", cell.lower())) for cell in rows[0]] if header else []
-    columns = {role: place for role in ROLES for place, name in enumerate(names) if name in _NAMES[role]}
+    names = [_letters(cell) for cell in rows[0]] if header else []
+    numbers = rows[1 if header else 0 :]
+    columns = _by_name(names) or _by_place(numbers, comma)
     layout = Layout(
         delimiter,
         comma,
@@ -126,67 +141,116 @@ def guess(text: str, conventions: Conventions) -> Layout:
         conventions.per is Per.FRAME,
         conventions.rate,
     )
-    return layout if columns else replace(layout, columns=_by_place(rows[1 if header else 0 :], comma))
+    if "time" in columns:
+        layout = _timed(layout, names, [_float(row[columns["time"]], comma) for row in numbers])
+    if names and (role := next((role for role in ("vx", "vy") if role in columns), None)):
+        found = _is(role, names[columns[role]])
+        if found and found["unit"]:
+            layout = replace(layout, per_frame=bool(re.search(r"(f|frame|tick)s?$", found["unit"])))
+    return replace(layout, start=_first_moment(layout, numbers))
 
 
-def with_likely_units(text: str, layout: Layout, x: Numbers, y: Numbers) -> Layout:
-    """The units and direction of y with which the log is about the size of a trace with these positions (in u).
+def _letters(name: str) -> tuple[str, str]:
+    """A column's name in small letters, with what stands in brackets and without it."""
+    name = name.lower().replace("µ", "u")
+    whole, bare = (re.sub(r"[^a-z]", "", each) for each in (name, re.sub(r"[(\[].*", "", name)))
+    return whole, bare
 
-    A log that cannot be read, or that fits at no usual scale, keeps its layout.
+
+def _is(role: str, name: tuple[str, str]) -> re.Match[str] | None:
+    """The match of a column's name with what games call this role; None if there is none."""
+    return re.fullmatch(_NAMES[role], name[0]) or re.fullmatch(_NAMES[role], name[1])
+
+
+def _by_name(names: list[tuple[str, str]]) -> dict[str, int]:
+    """The columns that are named as games name them; of two of one kind, the first."""
+    columns: dict[str, int] = {}
+    for role in _NAMES:
+        for place, name in enumerate(names):
+            if _is(role, name) and place not in columns.values() and role not in columns:
+                columns[role] = place
+    return columns
+
+
+def _timed(layout: Layout, names: list[tuple[str, str]], times: list[float]) -> Layout:
+    """The unit of a time column, by its name or its steps; one that counts by ones is the frame."""
+    column = layout.columns["time"]
+    found = _is("time", names[column]) if names else None
+    unit = (found["unit"] or found["only"] or "") if found else ""
+    step = float(np.median(np.diff(times))) if len(times) > 1 else 0.0
+    if unit.startswith("us") or (not unit and step >= 1000):
+        return replace(layout, time_unit="µs")
+    if unit.startswith("m") or (not unit and step > 1):
+        return replace(layout, time_unit="ms")
+    if not unit and "frame" not in layout.columns and len(times) > 1 and set(np.diff(times).tolist()) == {1.0}:
+        columns = {"frame" if role == "time" else role: place for role, place in layout.columns.items()}
+        return replace(layout, columns=columns)
+    return layout
+
+
+def _first_moment(layout: Layout, numbers: list[list[str]]) -> float:
+    """The first row's frame or time, at which the drill is taken to start; 0 for one that is a frame from 0 or less."""
+    clock = layout.columns.get("time", layout.columns.get("frame"))
+    if clock is None or not numbers:
+        return 0.0
+    first = _float(numbers[0][clock], layout.decimal_comma)
+    return first if math.isfinite(first) and abs(first) * layout.second > 1.5 / layout.rate else 0.0
+
+
+def fitted(text: str, layout: Layout, time: Numbers, x: Numbers, y: Numbers, rates: Iterable[float] = ()) -> Found:
+    """Fit a log to a trace (`time` in s, `x` and `y` in u): its start, scale, offset, and the direction of y.
+
+    Of a log with frames alone, `rates` are tried beside that of the layout. One that cannot be read, or that is like
+    nothing in the trace, keeps its layout.
     """
-    try:
-        log = read_columns(text, layout)
-    except Refused:
-        return layout
-    spans = {
-        axis: (float(np.ptp(log.columns[axis])), float(np.ptp(ours)))
-        for axis, ours in (("x", x), ("y", y))
-        if axis in log.columns
-    }
-    theirs, ours = max(spans.values(), key=lambda span: span[1], default=(0.0, 0.0))
-    if ours < 0.1 or theirs <= 0:
-        return layout
-    scale = min(USUAL_SCALES, key=lambda each: abs(math.log(theirs / ours / each)))
-    if abs(math.log(theirs / ours / scale)) > math.log(LIKE):
-        return layout
-    return replace(
-        layout, pixels_per_unit=scale, y_down=_points_down(log, y), per_frame=_counts_frames(log, layout.rate)
-    )
+    tried: list[tuple[float, Layout, Fit]] = []
+    for rate in (layout.rate, *(() if "time" in layout.columns else rates)):
+        at_rate = replace(layout, rate=rate, start=0.0)
+        try:
+            log = read_columns(text, at_rate)
+        except Refused:
+            return Found(layout, None)
+        if found := fit(log.time, log.columns, time, {"x": x, "y": y}):
+            tried.append((found.unexplained, at_rate, found))
+    if not tried:
+        return Found(layout, None)
+    # Another rate than the one that is known has to explain the log much better.
+    best = tried[0]
+    for each in tried[1:]:
+        if each[0] < BETTER * best[0] - 1e-9:
+            best = each
+    _, at_rate, found = best
+    made = replace(
+        at_rate, pixels_per_unit=found.scale, start=float(f"{found.start / at_rate.second:.9g}"),
+        y_down=layout.y_down if found.y_down is None else found.y_down, offset=found.offset,
+    )  # fmt: skip
+    return Found(replace(made, per_frame=_counts_frames(read_columns(text, made), made)), found)
 
 
-def _points_down(log: Log, y: Numbers) -> bool:
-    """Whether the log goes down where the trace goes up."""
-    if "y" not in log.columns or np.ptp(y) < 0.1:
-        return False
-    theirs, ours = log.columns["y"] - log.columns["y"][0], y - y[0]
-    return bool((theirs.max() > -theirs.min()) != (ours.max() > -ours.min()))
-
-
-def _counts_frames(log: Log, rate: float) -> bool:
+def _counts_frames(log: Log, layout: Layout) -> bool:
     """Whether velocities are per frame: they are then about the difference of successive rows."""
     for axis in "xy":
         if axis in log.columns and f"v{axis}" in log.columns:
             way, speed = float(np.ptp(log.columns[axis])), float(np.abs(log.columns[f"v{axis}"]).max())
             fastest = float(np.abs(np.diff(log.columns[axis]) / np.diff(log.time)).max())
             if way > 0 and speed > 0:
-                return abs(math.log(speed * rate / fastest)) < abs(math.log(speed / fastest))
-    return False
+                return abs(math.log(speed * layout.rate / fastest)) < abs(math.log(speed / fastest))
+    return layout.per_frame
 
 
 def from_start(text: str, layout: Layout, start: tuple[float, float]) -> Layout:
-    """The layout with an offset that puts the first row at the drill's start (in u), since games have any origin.
+    """The layout with an offset that puts the drill's first row at its start (in u), since games have any origin.
 
-    A log that does not begin at frame or time 0, and one that cannot be read, keeps its layout.
+    A log that cannot be read keeps its layout.
     """
     try:
         log = read_columns(text, layout)
     except Refused:
         return layout
-    if abs(log.time[0]) > 0.5 / layout.rate:
-        return layout
+    row = int(np.argmin(np.abs(log.time)))
     signs = {"x": 1.0, "y": -1.0 if layout.y_down else 1.0}
     first = [
-        float(log.columns[axis][0]) - signs[axis] * at * layout.pixels_per_unit if axis in log.columns else 0.0
+        float(log.columns[axis][row]) - signs[axis] * at * layout.pixels_per_unit if axis in log.columns else 0.0
         for axis, at in zip("xy", start, strict=True)
     ]
     return replace(layout, offset=(first[0], first[1]))
@@ -233,8 +297,16 @@ def _float(cell: str, comma: bool) -> float:
 
 
 @dataclass(frozen=True)
+class Found:
+    """A layout, and the fit that proposes it, if there is one."""
+
+    layout: Layout
+    fit: Fit | None
+
+
+@dataclass(frozen=True)
 class Log:
-    """The columns as in the file: frames or times, and positions and velocities in the game's units."""
+    """The columns as in the file, in the game's units; `time` is in s from the drill's start."""
 
     time: Numbers
     columns: dict[str, Numbers]
@@ -258,9 +330,8 @@ def read_columns(text: str, layout: Layout) -> Log:
             faults.append(f"row {bad + (2 if layout.header else 1)}: {role} is “{cell[:40]}”, which is no number")
     if faults:
         raise Refused(faults[:20])
-    time = (
-        columns["time"] if "time" in columns else columns.get("frame", np.arange(len(rows), dtype=float)) / layout.rate
-    )
+    clock = columns["time"] if "time" in columns else columns.get("frame", np.arange(len(rows), dtype=float))
+    time = (clock - layout.start) * layout.second
     if np.any(np.diff(time) <= 0):
         at = int(np.flatnonzero(np.diff(time) <= 0)[0])
         raise Refused(
@@ -270,7 +341,10 @@ def read_columns(text: str, layout: Layout) -> Log:
 
 
 def logged(text: str, layout: Layout, name: str, drill: str) -> Logged:
-    """The curve in our units, y up. Missing velocities are derived from positions; a missing axis is 0."""
+    """The curve in our units, y up, from the drill's start. Missing velocities are derived; a missing axis is 0.
+
+    Rows before the start are cut off there. A log that begins later rests in its first row until then.
+    """
     if not layout.pixels_per_unit >= FEWEST_PIXELS:
         raise Refused([f"the number of pixels in a unit must be more than 0, at least {FEWEST_PIXELS:g}"])
     log = read_columns(text, layout)
@@ -293,9 +367,18 @@ def logged(text: str, layout: Layout, name: str, drill: str) -> Logged:
             derived.append(f"v{axis}")
     if not max(float(np.abs(values).max()) for values in ours.values()) <= 1e9:
         raise Refused(["positions of more than 10⁹ u: is the number of pixels per unit right?"])
+    time, ours = _from_the_start(log.time, ours)
     # Adding 0 turns -0 into 0.
     return Logged(
-        name=name, drill=drill, derived=tuple(derived), time=tuple((log.time + 0.0).tolist()),
+        name=name, drill=drill, derived=tuple(derived), time=tuple((time + 0.0).tolist()),
         x=tuple((ours["x"] + 0.0).tolist()), y=tuple((ours["y"] + 0.0).tolist()),
         vx=tuple((ours["vx"] + 0.0).tolist()), vy=tuple((ours["vy"] + 0.0).tolist()),
     )  # fmt: skip
+
+
+def _from_the_start(time: Numbers, columns: dict[str, Numbers]) -> tuple[Numbers, dict[str, Numbers]]:
+    """Rows from time 0 on, with one at 0. Raises Refused if fewer than two are left."""
+    if time[-1] <= 0:
+        raise Refused(["the log ends before the drill starts: is the start right?"])
+    kept = np.concatenate([[0.0], time[time > ALMOST]])
+    return kept, {name: np.interp(kept, time, values) for name, values in columns.items()}

@@ -13,13 +13,13 @@ import numpy as np
 from cinetica.files.atomic_write import write_atomically
 from cinetica.files.conventions import column_to_game, unit_words, words
 from cinetica.files.file_names import file_names
-from cinetica.files.game_csv import Layout, Numbers, read_columns
+from cinetica.files.game_csv import Layout, Log, Numbers, read_columns
 from cinetica.files.handover import figures, numbers_text
 from cinetica.files.reading import Refused
 from cinetica.files.recipe import recipe
 from cinetica.files.templates import template
 from cinetica.files.trace_csv import trace_text
-from cinetica.model.conventions import Conventions
+from cinetica.model.conventions import Conventions, Per
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import KEYS
 from cinetica.model.tune import Tune
@@ -34,6 +34,8 @@ from cinetica.reading.targets import judge
 
 # What a game is expected to log, and what is held against it.
 COMPARED = ("x", "y", "vx", "vy")
+# So many ticks from a row of the trace a row of the log is still that row.
+ROUNDED = 0.1
 NUMBERS = (("toml", "numbers.toml"), ("json", "numbers.json"), ("csv", "numbers.csv"))
 
 
@@ -116,6 +118,15 @@ def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
     return [folder / name for name in files]
 
 
+def in_conventions_of(study: Study, layout: Layout) -> Study:
+    """The study with the conventions that a log tells: pixels, frames per second, direction of y, unit of velocities."""
+    conventions = study.conventions.model_copy(update={
+        "pixels_per_unit": layout.pixels_per_unit, "y_down": layout.y_down, "rate": layout.rate,
+        "per": Per.FRAME if layout.per_frame else Per.SECOND,
+    })  # fmt: skip
+    return study.model_copy(update={"conventions": conventions})
+
+
 @dataclass(frozen=True)
 class Checked:
     """A verdict and its words."""
@@ -136,35 +147,42 @@ def check_log(study: Study, tune: Tune, drill: Drill, text: str, layout: Layout,
     """
     log = read_columns(text, layout)
     trace = simulate(tune, drill, study.clock)
-    rows = _rows(log.time, log.columns.get("frame"), trace)
-    inside = rows < len(trace)
+    after = log.time > -(trace["time"][1] - trace["time"][0]) / 2
+    if not after.any():
+        raise Refused([f"the log ends before {drill.name!r} starts"])
+    rows = _rows(log, layout, trace)[after]
+    inside = rows <= len(trace) - 1
     if not inside.any():
         raise Refused([f"the log begins after {drill.name!r} has ended"])
     rows = rows[inside]
     conventions = study.conventions
-    expected = {column: values[rows] for column, values in expected_columns(trace, conventions).items()}
+    own = np.arange(len(trace))
+    expected = {column: np.interp(rows, own, values) for column, values in expected_columns(trace, conventions).items()}
     offsets = {"x": layout.offset[0], "y": layout.offset[1]}
     found = {
-        column: log.columns[column][inside] - offsets.get(column, 0.0) for column in COMPARED if column in log.columns
+        column: log.columns[column][after][inside] - offsets.get(column, 0.0)
+        for column in COMPARED
+        if column in log.columns
     }
     verdict = check(expected, found, tolerance)
     return Checked(verdict, tuple(_said(verdict, rows, trace, tune, conventions, tolerance)))
 
 
-def _rows(time: Numbers, frame: Numbers | None, trace: Trace) -> np.ndarray:
-    """The row of the trace for each row of the log: by its frame or, without frames, the nearest in time."""
-    if frame is not None:
-        if np.any(frame < 0) or np.any(frame != np.round(frame)):
-            raise Refused(["the frame column must count whole frames from 0"])
-        return frame.astype(np.int64)
+def _rows(log: Log, layout: Layout, trace: Trace) -> Numbers:
+    """The row of the trace for each row of the log, by its frame or its time; a fraction between two rows."""
     own = trace["time"]
-    after = np.clip(np.searchsorted(own, time), 1, len(own) - 1)
-    nearest = np.where(time - own[after - 1] <= own[after] - time, after - 1, after)
-    return np.where(time > own[-1] + (own[-1] - own[-2]) / 2, len(own), nearest)
+    if (frame := log.columns.get("frame")) is not None and "time" not in log.columns:
+        rows = frame - layout.start
+    else:
+        rows = np.interp(log.time, own, np.arange(len(own)))
+        rows = np.where(log.time > own[-1] + ROUNDED * (own[-1] - own[-2]), len(own), rows)
+    # Times are logged to a millisecond or so: what is a small part of a tick from a row means that row.
+    whole = np.round(rows)
+    return np.maximum(np.where(np.abs(rows - whole) < ROUNDED, whole, rows), 0.0)
 
 
 def _said(
-    verdict: Verdict, rows: np.ndarray, trace: Trace, tune: Tune, conventions: Conventions, tolerance: float
+    verdict: Verdict, rows: Numbers, trace: Trace, tune: Tune, conventions: Conventions, tolerance: float
 ) -> Iterable[str]:
     def unit(column: str) -> str:
         return unit_words(BY_COLUMN[column].unit, conventions)
@@ -177,7 +195,7 @@ def _said(
         )
     else:
         off = verdict.off
-        frame = int(rows[off.row])
+        frame = round(float(rows[off.row]))
         yield (
             f"The log leaves {tune.name} on {trace.drill.name} at frame {frame} ({trace['time'][frame]:.4f} s):"
             f" {off.channel} is {off.logged:.6g} {unit(off.channel)}, expected {off.expected:.6g}, off by {off.by:+.4g}"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
+    QPushButton,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -21,27 +23,58 @@ from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.dialogs.log_preview import LogPreview
 from cinetica.desk.state.session import Session
+from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, plain_tip
-from cinetica.files.game_csv import DELIMITERS, ROLES, Layout, from_start, guess, logged, rows_of, with_likely_units
-from cinetica.files.proof import check_log
+from cinetica.files.game_csv import (
+    DELIMITERS,
+    ROLES,
+    TIME_UNITS,
+    Found,
+    Layout,
+    fitted,
+    from_start,
+    guess,
+    logged,
+    rows_of,
+)
+from cinetica.files.proof import check_log, in_conventions_of
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions
 from cinetica.model.editing import with_log
 from cinetica.model.milestone import Logged
+from cinetica.model.study import Study
 from cinetica.model.text import visible
+from cinetica.reading.log_fit import LIKE
 
-SHOWN_ROWS = 8
+SHOWN_ROWS = 6
+# Frames per second that a log is tried at when the game's are not known.
+USUAL_RATES = (30.0, 50.0, 60.0, 100.0, 120.0, 144.0, 240.0)
 ROLE_WORDS = {"frame": "frame", "time": "time (s)", "x": "x", "y": "y", "vx": "velocity x", "vy": "velocity y"}
 
 
-def _understood(session: Session, text: str) -> Layout:
-    """The likely layout. Refused if it is not a log."""
+def _understood(session: Session, text: str) -> Found:
+    """The likely layout, fitted to the reference. Refused if it is not a log."""
     layout, reference = guess(text, session.study.conventions), session.reference_shown
-    if reference is not None and session.study.conventions == Conventions():
-        # The person has not said what the game's numbers are: they are as large as ours in one scale.
-        layout = with_likely_units(text, layout, reference.trace["x"], reference.trace["y"])
-    return layout if session.drill is None else from_start(text, layout, session.drill.start)
+    found = Found(layout, None) if reference is None else _fitted(session, text, layout, reference)
+    if found.fit is None and session.drill is not None:
+        return Found(from_start(text, layout, session.drill.start), None)
+    return found
+
+
+def _fitted(session: Session, text: str, layout: Layout, reference: TuneRun) -> Found:
+    """The layout fitted to a run of a tune; conventions that the person has set stay where they fit."""
+    trace, drill = reference.trace, session.drill
+    stated = session.study.conventions != Conventions()
+    found = fitted(text, layout, trace["time"], trace["x"], trace["y"], () if stated else USUAL_RATES)
+    ratio = found.layout.pixels_per_unit / layout.pixels_per_unit
+    if not stated or found.fit is None or drill is None or not 1 / LIKE < ratio < LIKE:
+        return found
+    kept = replace(
+        found.layout, pixels_per_unit=layout.pixels_per_unit, y_down=layout.y_down, per_frame=layout.per_frame
+    )
+    return Found(from_start(text, kept, drill.start), found.fit)
 
 
 class ImportLog(Dialog):
@@ -49,8 +82,9 @@ class ImportLog(Dialog):
 
     def __init__(self, session: Session, path: Path, text: str, window: QWidget) -> None:
         # Refused, if it is: before there is a dialog, which would stay.
-        self.layout_now = _understood(session, text)
-        super().__init__(f"A curve from the game: {path.name}", window)
+        self.found = _understood(session, text)
+        self.layout_now = self.found.layout
+        super().__init__(f"Import a game log: {path.name}", window)
         self.session, self._text = session, text
         self.log: Logged | None = None
         self._filling = False
@@ -72,6 +106,23 @@ class ImportLog(Dialog):
         self.y_down, self.per_frame = QCheckBox("y points down"), QCheckBox("velocities count per frame")
         self.pixels, self.rate = self._spin(1e-6, 1e6), self._spin(1, 10000)
         self.offset_x, self.offset_y = self._spin(-1e7, 1e7), self._spin(-1e7, 1e7)
+        self.start = self._spin(-1e9, 1e9)
+        self.time_unit = Chooser()
+        for unit in TIME_UNITS:
+            self.time_unit.addItem(unit, unit)
+        self.fit_button = QPushButton("Find them")
+        self.fit_button.setToolTip(
+            "Find start, scale, offset and direction again, by comparing the log with the tune chosen here"
+        )
+        self.keep_conventions = QCheckBox("These are the game’s conventions")
+        self.keep_conventions.setToolTip(
+            "Keep pixels, frames per second, the direction of y and what velocities count in for “Hand over” and for"
+            " the next log"
+        )
+        self.keep_conventions.setChecked(session.study.conventions == Conventions())
+        self.preview = LogPreview()
+        self.proposed = PlainLabel()
+        self.proposed.setWordWrap(True)
         self.said = PlainLabel()
         self.said.setWordWrap(True)
         self.verdict = PlainLabel()
@@ -90,26 +141,39 @@ class ImportLog(Dialog):
 
     def _lay_out(self) -> None:
         left, right = QFormLayout(), QFormLayout()
-        left.addRow("Name of the curve", self.name)
-        left.addRow("Logged on", PlainLabel(self.drill_name))
-        left.addRow("Compare with", self.reference)
-        left.addRow("Columns are cut by", self.delimiter)
+        left.addRow("Name", self.name)
+        left.addRow("Drill", PlainLabel(self.drill_name))
+        compared = QHBoxLayout()
+        compared.addWidget(self.reference, 1)
+        compared.addWidget(self.fit_button)
+        left.addRow("Compare with", compared)
+        left.addRow("Separator", self.delimiter)
         left.addRow("", self.comma)
         left.addRow("", self.header)
-        right.addRow("Pixels in a unit", self.pixels)
+        right.addRow("Pixels per unit", self.pixels)
         right.addRow("Frames per second", self.rate)
+        right.addRow("Unit of time", self.time_unit)
         right.addRow("", self.y_down)
         right.addRow("", self.per_frame)
-        right.addRow("x of the start, as logged", self.offset_x)
-        right.addRow("y of the start, as logged", self.offset_y)
+        middle = QFormLayout()
+        self.start_label = PlainLabel("Drill starts at frame")
+        middle.addRow(self.start_label, self.start)
+        middle.addRow("Offset x", self.offset_x)
+        middle.addRow("Offset y", self.offset_y)
+        middle.addRow("", self.keep_conventions)
+        self.offset_x.setToolTip("What the log shows for x where the study has 0, in the log’s unit")
+        self.offset_y.setToolTip("What the log shows for y where the study has 0, in the log’s unit")
+        self.start.setToolTip("The log’s frame or time at which the drill starts; it may lie between two frames")
+        self.time_unit.currentIndexChanged.connect(self._take)
+        self.fit_button.clicked.connect(self.fit_to_tune)
         for box in (self.comma, self.header, self.y_down, self.per_frame):
             box.toggled.connect(self._take)
         self.delimiter.currentIndexChanged.connect(self._new_delimiter)
         self.reference.currentIndexChanged.connect(self._try)
         halves = QHBoxLayout()
-        halves.addLayout(left, 1)
-        halves.addSpacing(24)
-        halves.addLayout(right, 1)
+        for part in (left, middle, right):
+            halves.addLayout(part, 1)
+            halves.addSpacing(16)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.accept_button = buttons.addButton("Import", QDialogButtonBox.ButtonRole.AcceptRole)
         self.accept_button.setDefault(True)
@@ -122,8 +186,10 @@ class ImportLog(Dialog):
         about.setObjectName("soft")
         about.setWordWrap(True)
         column.addWidget(about)
-        column.addWidget(self.table, 1)
+        column.addWidget(self.table, 2)
         column.addLayout(halves)
+        column.addWidget(self.proposed)
+        column.addWidget(self.preview, 3)
         column.addWidget(self.said)
         column.addWidget(self.verdict)
         column.addWidget(buttons)
@@ -142,6 +208,12 @@ class ImportLog(Dialog):
         self.rate.setValue(layout.rate)
         self.offset_x.setValue(layout.offset[0])
         self.offset_y.setValue(layout.offset[1])
+        self.start.setValue(layout.start)
+        self.time_unit.setCurrentIndex(self.time_unit.findData(layout.time_unit))
+        self.time_unit.setEnabled("time" in layout.columns)
+        clock = "time" if "time" in layout.columns else "frame"
+        self.start_label.setText(f"Drill starts at {clock}")
+        self.proposed.setText(_proposal(self.found, self.reference.currentText()))
         self._fill_table()
         self._filling = False
         self._try()
@@ -187,6 +259,20 @@ class ImportLog(Dialog):
             self.layout_now = layout.with_column(role, column)
         self._fill()
 
+    def fit_to_tune(self) -> None:
+        """Fit the log to the chosen tune again, with the columns as they are named now."""
+        if (chosen := self._chosen) is not None:
+            self.found = _fitted(self.session, self._text, self.layout_now, chosen)
+            self.layout_now = self.found.layout
+            self._fill()
+
+    @property
+    def _chosen(self) -> TuneRun | None:
+        """The run of the tune that the log is compared with; that of the reference while the tune is hidden."""
+        name = self.reference.currentText()
+        shown = (each for each in self.session.shown if each.tune.name == name and not each.trace.logged)
+        return next(shown, self.session.reference_shown)
+
     def _new_delimiter(self) -> None:
         if not self._filling:
             self.layout_now = replace(self.layout_now, delimiter=self.delimiter.currentData(), columns={})
@@ -199,7 +285,8 @@ class ImportLog(Dialog):
             self.layout_now, decimal_comma=self.comma.isChecked(), header=self.header.isChecked(),
             y_down=self.y_down.isChecked(),
             per_frame=self.per_frame.isChecked(), pixels_per_unit=self.pixels.value(), rate=self.rate.value(),
-            offset=(self.offset_x.value(), self.offset_y.value()),
+            offset=(self.offset_x.value(), self.offset_y.value()), start=self.start.value(),
+            time_unit=self.time_unit.currentData(),
         )  # fmt: skip
         self._try()
 
@@ -215,11 +302,20 @@ class ImportLog(Dialog):
         except Refused as refused:
             self.said.setText("\n".join(refused.faults[:4]))
             self.verdict.setText("")
+            self.proposed.setText("")
         except ValueError as error:
             self.said.setText(str(error))
         self.said.setObjectName("" if self.log else "warning")
         self.said.style().polish(self.said)
         self.accept_button.setEnabled(self.log is not None)
+        self.preview.show_log(self.log, self._chosen)
+        differs = self.conventions != self.session.study.conventions
+        self.keep_conventions.setEnabled(differs)
+
+    @property
+    def conventions(self) -> Conventions:
+        """The study's conventions, with what was found out about this log."""
+        return in_conventions_of(self.session.study, self.layout_now).conventions
 
     def _hold_against(self) -> None:
         tune = next((tune for _, tune in self.session.tunes if tune.name == self.reference.currentText()), None)
@@ -228,15 +324,7 @@ class ImportLog(Dialog):
         if tune is None or drill is None:
             return
         tolerance = 0.5 if layout.pixels_per_unit != 1 else 0.02
-        study = self.session.study
-        per = type(study.conventions.per)
-        conventions = study.conventions.model_copy(update={
-            "pixels_per_unit": layout.pixels_per_unit, "y_down": layout.y_down, "rate": layout.rate,
-            "per": per.FRAME if layout.per_frame else per.SECOND,
-        })  # fmt: skip
-        checked = check_log(
-            study.model_copy(update={"conventions": conventions}), tune, drill, self._text, layout, tolerance
-        )
+        checked = check_log(in_conventions_of(self.session.study, layout), tune, drill, self._text, layout, tolerance)
         self.verdict_words = checked.lines[0]
         self.verdict.setText("\n".join(checked.lines))
 
@@ -246,10 +334,39 @@ class ImportLog(Dialog):
             return
         note = f"{self.verdict_words} {_derived_words(self.log)}".strip()
         log = self.log.model_copy(update={"name": self.name.text().strip() or "Log", "note": note})
-        if self.session.alter(f"Curve {log.name}", lambda study: with_log(study, log)):
+        conventions = self.conventions if self.keep_conventions.isChecked() else self.session.study.conventions
+
+        def changed(study: Study) -> Study:
+            """The study with the log and, where wanted, the conventions."""
+            return with_log(study, log).model_copy(update={"conventions": conventions})
+
+        if self.session.alter(f"Import {log.name}", changed):
             if note:
                 self.session.told.emit(note)
             super().accept()
+
+
+def _proposal(found: Found, tune: str) -> str:
+    """What was found by comparing the log with a tune, in words."""
+    fit, layout = found.fit, found.layout
+    if fit is None:
+        return (
+            f"The log moves like nothing that {tune or 'a tune'} does on this drill, so start, scale and offset are as"
+            " in the file. Was this drill played?"
+        )
+    clock = f"{layout.start:g} {layout.time_unit}" if "time" in layout.columns else f"frame {layout.start:g}"
+    lag = "" if layout.start * layout.second > 1e-9 or layout.start == 0 else ", before the log begins"
+    words = [
+        f"Found by comparing with {tune}: the drill starts at {clock}{lag}; {layout.pixels_per_unit:g} px per unit;"
+        f" y points {'down' if layout.y_down else 'up'}."
+    ]
+    if not math.isclose(fit.scale, layout.pixels_per_unit, rel_tol=0.01):
+        words.append(f"By its size alone it would be {fit.scale:g} px per unit.")
+    if fit.x_mirrored:
+        words.append("It runs the other way along x: was this drill played?")
+    share = 100 * fit.unexplained
+    words.append(f"{share:.2g} % of its movement differs." if share >= 0.01 else "It moves just as the tune does.")
+    return " ".join(words)
 
 
 def _about(log: Logged) -> str:
