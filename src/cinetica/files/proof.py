@@ -119,7 +119,7 @@ def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
 
 
 def in_conventions_of(study: Study, layout: Layout) -> Study:
-    """The study with the conventions that a log tells: pixels, frames per second, direction of y, unit of velocities."""
+    """The study with the conventions that a log tells: pixels, frames per second, direction of y, velocities."""
     conventions = study.conventions.model_copy(update={
         "pixels_per_unit": layout.pixels_per_unit, "y_down": layout.y_down, "rate": layout.rate,
         "per": Per.FRAME if layout.per_frame else Per.SECOND,
