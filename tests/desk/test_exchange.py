@@ -259,6 +259,10 @@ def test_start_lag_scale_and_rate_of_a_strange_log_are_proposed_in_words_and_dra
     assert drawn[0][1].max() == pytest.approx(window.session.shown[0].trace["y"].max())
     assert drawn[1][1].max() == pytest.approx(drawn[0][1].max(), abs=0.01)
     assert drawn[1][0][0] == 0
+    # The log's frames are a fiftieth of a second each, the clock's ticks a sixtieth.
+    assert "follows Wren" in strange.verdict.text() or "vx is" in strange.verdict.text()
+    gaps = strange.verdict.text().splitlines()[-1]
+    assert float(gaps.split("Greatest gaps: x ")[1].split()[0]) < 0.01
 
 
 def test_each_number_found_can_be_changed_and_found_again(strange):

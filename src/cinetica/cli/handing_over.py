@@ -60,7 +60,7 @@ def proof(study: Path, tune: str, out: Path) -> None:
 def check(study: Path, log: Path, tune: str, drill: str, tolerance: float, fits: bool) -> None:
     """Check a game's log against a tune."""
     from cinetica.files.game_csv import fitted, from_start, guess, read_text
-    from cinetica.files.proof import check_log, in_conventions_of
+    from cinetica.files.proof import check_log
     from cinetica.motion.simulate import simulate
 
     content = read(study)
@@ -73,7 +73,7 @@ def check(study: Path, log: Path, tune: str, drill: str, tolerance: float, fits:
             found = fitted(text, layout, trace["time"], trace["x"], trace["y"])
             if found.fit is None:
                 raise Refused([f"the log moves like nothing that {tune} does on {drill}; --fit finds no start"])
-            layout, content = found.layout, in_conventions_of(content, found.layout)
+            layout = found.layout
         checked = check_log(content, *chosen, text, layout, tolerance)
     except Refused as refused:
         fail(*(fault if fault.startswith(str(log)) else f"{log}: {fault}" for fault in refused.faults))

@@ -141,7 +141,9 @@ class Checked:
 
 
 def check_log(study: Study, tune: Tune, drill: Drill, text: str, layout: Layout, tolerance: float) -> Checked:
-    """Compare a game's log with a tune, in the log's own numbers.
+    """Compare a game's log with a tune, in the log's own numbers: pixels, rate and the direction of y are its layout's.
+
+    A frame of the log is a tick of the study's clock, unless the log runs at another rate than the study's game.
 
     Raises Refused if the log cannot be read or is longer than the drill.
     """
@@ -150,12 +152,14 @@ def check_log(study: Study, tune: Tune, drill: Drill, text: str, layout: Layout,
     after = log.time > -(trace["time"][1] - trace["time"][0]) / 2
     if not after.any():
         raise Refused([f"the log ends before {drill.name!r} starts"])
-    rows = _rows(log, layout, trace)[after]
+    rows = _rows(log, layout, trace, ticks="time" not in layout.columns and layout.rate == study.conventions.rate)[
+        after
+    ]
     inside = rows <= len(trace) - 1
     if not inside.any():
         raise Refused([f"the log begins after {drill.name!r} has ended"])
     rows = rows[inside]
-    conventions = study.conventions
+    conventions = in_conventions_of(study, layout).conventions
     own = np.arange(len(trace))
     expected = {column: np.interp(rows, own, values) for column, values in expected_columns(trace, conventions).items()}
     offsets = {"x": layout.offset[0], "y": layout.offset[1]}
@@ -168,11 +172,11 @@ def check_log(study: Study, tune: Tune, drill: Drill, text: str, layout: Layout,
     return Checked(verdict, tuple(_said(verdict, rows, trace, tune, conventions, tolerance)))
 
 
-def _rows(log: Log, layout: Layout, trace: Trace) -> Numbers:
+def _rows(log: Log, layout: Layout, trace: Trace, *, ticks: bool) -> Numbers:
     """The row of the trace for each row of the log, by its frame or its time; a fraction between two rows."""
     own = trace["time"]
-    if (frame := log.columns.get("frame")) is not None and "time" not in log.columns:
-        rows = frame - layout.start
+    if ticks and "frame" in log.columns:
+        rows = log.columns["frame"] - layout.start
     else:
         rows = np.interp(log.time, own, np.arange(len(own)))
         rows = np.where(log.time > own[-1] + ROUNDED * (own[-1] - own[-2]), len(own), rows)

@@ -110,7 +110,7 @@ class ImportLog(Dialog):
         self.time_unit = Chooser()
         for unit in TIME_UNITS:
             self.time_unit.addItem(unit, unit)
-        self.fit_button = QPushButton("Find them")
+        self.fit_button = QPushButton("Fit")
         self.fit_button.setToolTip(
             "Find start, scale, offset and direction again, by comparing the log with the tune chosen here"
         )
@@ -324,7 +324,7 @@ class ImportLog(Dialog):
         if tune is None or drill is None:
             return
         tolerance = 0.5 if layout.pixels_per_unit != 1 else 0.02
-        checked = check_log(in_conventions_of(self.session.study, layout), tune, drill, self._text, layout, tolerance)
+        checked = check_log(self.session.study, tune, drill, self._text, layout, tolerance)
         self.verdict_words = checked.lines[0]
         self.verdict.setText("\n".join(checked.lines))
 
