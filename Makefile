@@ -9,7 +9,9 @@ demo:
 	@tools/setup demo
 	@.venv/bin/cinetica demo
 
-# The kernel is compiled once, before two or more processes share the tests.
+# The kernel is compiled once, before two or more processes share the tests. Bytecode is kept, whatever the environment
+# says: dozens of tests start the program, and every process would compile all of its modules anew.
+test: export PYTHONDONTWRITEBYTECODE =
 test: setup
 	.venv/bin/python -m cinetica.desk.warm
 	.venv/bin/python -m pytest -n auto --dist worksteal

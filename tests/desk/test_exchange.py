@@ -1,18 +1,23 @@
 """What goes out of the window and comes into it: pictures, tables, the report, numbers, proofs and logs."""
 
 import csv
+import threading
 import xml.etree.ElementTree as ET
 
 import numpy as np
 import pytest
 from markupsafe import escape
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtWidgets import QDialog, QProgressDialog
 
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.import_log import ImportLog
+from cinetica.desk.dialogs.report_contents import ReportContents
 from cinetica.desk.export.exchange import Exchange
 from cinetica.files.handover import read_numbers
 from cinetica.files.proof import expected_text
+from cinetica.files.report import EVERYTHING, Contents
 from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Conventions, Per
 from cinetica.motion.simulate import simulate
@@ -97,12 +102,13 @@ def test_where_it_cannot_be_written_it_is_said(window, to, said):
 # The report
 
 
-def test_the_sheet_to_show_has_everything_in_one_file(window, to):
-    path = to("sheet.html")
+def test_the_report_has_everything_in_one_file(window, to, monkeypatch):
+    path, drills = to("sheet.html"), list(DEMO.drills[:3])
+    monkeypatch.setattr(Exchange, "ask_contents", lambda *_: (drills, EVERYTHING, "A4"))
     do(window, "report")
     text = path.read_text()
-    assert text.count("<svg") == 2 * len(DEMO.drills)
-    assert all(f"<h2>{escape(drill.name)}</h2>" in text for drill in DEMO.drills)
+    assert text.count("<svg") == 2 * len(drills)
+    assert all(f"<h2>{escape(drill.name)}</h2>" in text for drill in drills)
     assert "Light and snappy" in text
     assert "src=" not in text
     assert f"{window.session.shown[0].readings['top_speed_reached'].value:.3f}" in text
@@ -341,3 +347,60 @@ def test_parting_from_a_log_is_said_without_a_reason_that_nobody_knows(window, i
     window.session.toggle(window.session.study.tune("Bramble"))
     window.page.find_divergence()
     assert "logged by the game" in window.page.explaining.parted.text()
+
+
+# The report
+
+
+@pytest.fixture
+def contents(window, qtbot):
+    dialog = ReportContents(window.session.study, window)
+    qtbot.addWidget(dialog)
+    return dialog
+
+
+def test_the_report_is_of_the_drills_and_curves_that_are_ticked(window, contents, monkeypatch, tmp_path, said):
+    assert [drill.name for drill in contents.chosen_drills] == [drill.name for drill in window.session.study.drills]
+    assert contents.contents == Contents(logs=False)
+    for ticks in (contents.drills, contents.curves):
+        for row in range(ticks.count()):
+            ticks.item(row).setCheckState(Qt.CheckState.Unchecked)
+    assert not contents.save_button.isEnabled()
+    contents.drills.findItems("Rooftop hop", Qt.MatchFlag.MatchExactly)[0].setCheckState(Qt.CheckState.Checked)
+    assert not contents.save_button.isEnabled()
+    contents.curves.findItems("Speed", Qt.MatchFlag.MatchExactly)[0].setCheckState(Qt.CheckState.Checked)
+    assert contents.save_button.isEnabled()
+    monkeypatch.setattr("cinetica.desk.dialogs.report_contents.ReportContents", lambda *_: contents)
+    monkeypatch.setattr("cinetica.desk.export.exchange.run", lambda _: QDialog.DialogCode.Accepted)
+    monkeypatch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "report.html")
+    window.exchange.save_report()
+    page = (tmp_path / "report.html").read_text()
+    assert page.count('<section class="drill">') == 1
+    assert "Speed, u/s" in page
+    assert "Velocity x, u/s" not in page
+    assert str(tmp_path) in said[-1]
+
+
+@pytest.mark.parametrize("cancels", [False, True])
+def test_the_window_lives_while_a_pdf_is_set(window, monkeypatch, tmp_path, said, cancels):
+    """A slow PDF: the bar is there meanwhile, says what is going on, and can be cancelled."""
+    study, seen, goes_on = window.session.study, [], threading.Event()
+
+    def slow(page):
+        goes_on.wait(20)
+        return b"%PDF-1.7"
+
+    def look_at_it():
+        bar = window.findChild(QProgressDialog)
+        seen.append((bar.labelText(), bar.maximum()))
+        if cancels:
+            bar.cancel()
+        goes_on.set()
+
+    monkeypatch.setattr("cinetica.files.report.pdf_of", slow)
+    QTimer.singleShot(300, look_at_it)
+    path = tmp_path / "report.pdf"
+    window.exchange.write_report(study, path, [study.drills[0]], EVERYTHING, "A4")
+    assert seen == [("Setting the PDF…", 0)]
+    assert path.exists() != cancels
+    assert ("Cancelled" in said[-1]) == cancels

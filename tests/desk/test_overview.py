@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from cinetica.cli import main
+from cinetica.desk import look
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study, study_text
 from cinetica.model import editing
@@ -44,6 +45,23 @@ def test_a_card_for_every_drill_of_the_view(window, overview):
     assert [drill.name for drill in overview.cards.drills] == names
     window.session.choose_drill("Market diagonals")
     assert {drill.view for drill in overview.cards.drills} == {"top"}
+
+
+def test_as_many_cards_are_side_by_side_as_the_width_has_room_for(window, overview, qtbot):
+    cards = overview.cards
+    assert overview.columns.currentText() == "as fits"
+    for wide in (700, 1280, 1900):
+        window.resize(wide, 800)
+        qtbot.waitUntil(lambda: cards.viewport().width() > 0)
+        letters = cards.rect_of(0).width() / look.width("n", 9)
+        assert cards.across == 1 or letters > 45
+        assert cards.across == 4 or letters < 110
+    wide_one = cards.across
+    QTest.keyClick(cards, Qt.Key.Key_Plus)
+    assert (cards.across, overview.columns.currentText()) == (wide_one - 1, f"{wide_one - 1} across")
+    overview.columns.setCurrentIndex(0)
+    overview.columns.activated.emit(0)
+    assert cards.across == wide_one
 
 
 def test_gravity_flags_exactly_the_drills_whose_figures_moved(window, overview, tmp_path):
@@ -380,7 +398,10 @@ def test_an_empty_study_is_said_in_words_and_opens(window, overview):
 
 def test_the_curves_are_the_usual_ones_or_those_of_compare(window, overview):
     cards = overview.cards
-    assert cards.content_of(cards.drills[0]).columns == ("vx", "y")
+    by_name = {drill.name: drill for drill in cards.drills}
+    assert cards.content_of(by_name["Rooftop hop"]).columns == ("vx", "y")
+    # On the level a height says nothing: its room is the stage's.
+    assert cards.content_of(by_name["Quay sprint"]).columns == ("vx",)
     window.page.show_preset("Speed over time")
     picture = cards.viewport().grab().toImage()
     overview.curves.setCurrentIndex(1)

@@ -17,6 +17,7 @@ from cinetica.cli import main
 from cinetica.desk import look
 from cinetica.desk.state.settings import Remembered
 from cinetica.desk.survey.background_task import BackgroundTask
+from cinetica.files.report import EVERYTHING
 from cinetica.files.study_json import study_text
 from cinetica.model import editing
 from cinetica.model.targets import Target
@@ -381,8 +382,8 @@ def test_each_view_goes_into_the_report(window, survey, tmp_path, monkeypatch, s
         view(survey, shown.WORDS)
         survey.sheet_wanted.emit()
         assert "Added to the report" in said[-1]
-    monkeypatch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "report.html")
-    window.exchange.save_report()
+    study = window.session.study
+    window.exchange.write_report(study, tmp_path / "report.html", [study.drill("Rooftop hop")], EVERYTHING, "A4")
     page = (tmp_path / "report.html").read_text()
     for shown in survey.views:
         assert f"{shown.WORDS}: Rooftop hop" in page

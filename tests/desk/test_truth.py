@@ -137,7 +137,7 @@ def test_the_screen_shows_what_would_be_painted_anew(window, seed):
     doing, done = Doing(window, seed), []
     window.activateWindow()
     settle()
-    for number in range(60):
+    for number in range(40):
         done.append(doing.step())
         assert differing(on_screen(window), anew(window)) == 0, f"step {number} of seed {seed}: {done[-6:]}"
 

@@ -34,7 +34,7 @@ from cinetica.model.editing import with_milestone, with_new_tune
 from cinetica.model.tune import PARAMETERS
 from tests.desk.painted import contrast_of, faults_of, pixels_of, settle, words_of
 
-SIZES = [(1024, 676), (1280, 760), (1900, 1000)]
+SMALL, LARGE = (1024, 676), (1900, 1000)
 LONG = "Wren after the storm, as the harbour master wants her"
 
 
@@ -128,7 +128,7 @@ def pages(window: Window):
     yield "sticks"
 
 
-@pytest.mark.parametrize(("scale", "size"), [(1.0, SIZES[0]), (1.6, SIZES[0]), (1.0, SIZES[1]), (1.6, SIZES[2])])
+@pytest.mark.parametrize(("scale", "size"), [(1.0, SMALL), (1.6, SMALL), (1.6, LARGE)])
 def test_words_of_the_pages(opened, size, scale):
     window = opened(scale, size)
     assert (window.width(), window.height()) == size

@@ -6,9 +6,10 @@ import xml.etree.ElementTree as ET
 import pytest
 
 from cinetica.files.figures import curves_svg, stage_svg
-from cinetica.files.report import report_html, write_report
+from cinetica.files.report import Contents, report_html, write_report
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
+from cinetica.model.milestone import Logged
 from cinetica.model.targets import Target
 from cinetica.model.tune import PARAMETERS
 from cinetica.motion.simulate import simulate
@@ -101,6 +102,22 @@ def test_the_pdf_has_page_numbers_and_fonts_and_no_pixels(tmp_path):
     assert content.startswith(b"%PDF")
     assert b"/Subtype /Image" not in content
     assert re.search(rb"/FontFile[23]?\b", content) or b"/ObjStm" in content
+
+
+def test_the_report_has_the_curves_and_logs_that_were_asked_for():
+    drill = STUDY.drill("Rooftop hop")
+    trace = simulate(STUDY.tune("Wren"), drill, STUDY.clock)
+    rows = {column: tuple(trace[column].tolist()) for column in ("time", "x", "y", "vx", "vy")}
+    study = editing.with_log(STUDY, Logged(name="Yard run", drill=drill.name, **rows))
+    usual = report_html(study, [drill])
+    # Once as the head of each half of the table, and in each figure's legend.
+    assert usual.count("Yard run") >= 4
+    assert "Height, u" in usual
+    chosen = report_html(study, [drill], contents=Contents(("speed", "ax"), logs=False))
+    assert "Yard run" not in chosen
+    assert "Height, u" not in chosen
+    assert "Speed, u/s" in chosen
+    assert "Acceleration x, u/s²" in chosen
 
 
 def test_it_can_be_called_off_and_nothing_is_written(tmp_path):

@@ -16,7 +16,7 @@ from cinetica.motion.records import APEX, LAND, LAUNCH, PRESS
 from cinetica.motion.simulate import Trace
 from cinetica.palette import DASHES, DAY, letter, style
 from cinetica.reading.body import box_of, too_steep
-from cinetica.reading.channels import FIRST_PRESET, PRESETS, Channel
+from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PRESETS, Channel
 from cinetica.reading.spans import state_spans
 
 if TYPE_CHECKING:
@@ -70,9 +70,10 @@ def stage_svg(drill: Drill, traces: Sequence[Trace]) -> str:
         return _svg(figure, f"The course of {drill.name} with every tune's path")
 
 
-def curves_svg(drill: Drill, traces: Sequence[Trace]) -> str:
-    """Input, states and the usual curves over one time axis."""
-    channels = [channel for channel in PRESETS[FIRST_PRESET][drill.view] if isinstance(channel, Channel)]
+def curves_svg(drill: Drill, traces: Sequence[Trace], columns: Sequence[str] = ()) -> str:
+    """Input, states and curves over one time axis: those of these columns, or the usual ones."""
+    usual = [channel for channel in PRESETS[FIRST_PRESET][drill.view] if isinstance(channel, Channel)]
+    channels = [BY_COLUMN[column] for column in columns] or usual
     hands = _lanes_of(drill)
     lanes_high, states_high = LANE * max(1, len(hands)), LANE * len(traces)
     above = TOP + lanes_high + 4 + states_high

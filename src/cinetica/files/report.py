@@ -25,6 +25,7 @@ from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY, NIGHT, letter
 from cinetica.reading.figure_changes import FigureChange, moved
+from cinetica.reading.logs import trace_of
 from cinetica.reading.measures import MEASURES, Reading
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import Verdict, judge, summary, verdicts
@@ -64,6 +65,17 @@ class Pinned:
     def shown_rows(self) -> tuple[tuple[str, ...], ...]:
         """The table's rows; empty if the table is too long."""
         return self.rows if len(self.rows) <= LONGEST_TABLE else ()
+
+
+@dataclass(frozen=True)
+class Contents:
+    """What the report has of each drill: these columns of a trace as curves (none: the usual ones), and game logs."""
+
+    channels: tuple[str, ...] = ()
+    logs: bool = True
+
+
+EVERYTHING = Contents()
 
 
 def measures_of(study: Study, drill: Drill) -> list[tuple[Tune, dict[str, Reading]]]:
@@ -177,13 +189,16 @@ def _change_words(drill: str, change: FigureChange) -> str:
     return f"{change.measure.label} of {change.tune} on {drill}: {was} → {now}"
 
 
-def _drill(study: Study, drill: Drill) -> dict[str, object]:
+def _drill(study: Study, drill: Drill, contents: Contents) -> dict[str, object]:
     traces = [simulate(tune, drill, study.clock) for tune in study.tunes_for(drill)]
-    read = [(trace.tune, read_off(trace)) for trace in traces]
+    targets = [each for trace in traces for each in judge(drill, trace.tune, read_off(trace))]
+    if contents.logs:
+        traces += [trace_of(log, drill, study.clock) for log in study.logs if log.drill == drill.name]
+    heads = [{"letter": letter(place), "tune": trace.tune} for place, trace in enumerate(traces)]
     return {
-        "name": drill.name, "note": drill.note, "figures": [stage_svg(drill, traces), curves_svg(drill, traces)],
-        "measures": _measures(read),
-        "targets": [each for tune, readings in read for each in judge(drill, tune, readings)],
+        "name": drill.name, "note": drill.note,
+        "figures": [stage_svg(drill, traces), curves_svg(drill, traces, contents.channels)],
+        "heads": heads, "measures": _measures([(trace.tune, read_off(trace)) for trace in traces]), "targets": targets,
     }  # fmt: skip
 
 
@@ -192,7 +207,12 @@ def _go_on(done: int, of: int) -> bool:
 
 
 def report_html(
-    study: Study, drills: Sequence[Drill], progress: Progress = _go_on, paper: str = "A4", pinned: Sequence[Pinned] = ()
+    study: Study,
+    drills: Sequence[Drill],
+    progress: Progress = _go_on,
+    paper: str = "A4",
+    pinned: Sequence[Pinned] = (),
+    contents: Contents = EVERYTHING,
 ) -> str | None:
     """A self-contained HTML page; None if it was cancelled."""
     views = []
@@ -203,7 +223,7 @@ def report_html(
         for drill in (drill for drill in drills if drill.view == view and tunes):
             if not progress(done, len(drills)):
                 return None
-            drawn.append(_drill(study, drill))
+            drawn.append(_drill(study, drill, contents))
             done += 1
         if tunes:
             heads = [{"letter": letter(place), "tune": tune} for place, tune in enumerate(tunes)]
@@ -230,19 +250,21 @@ def write_report(
     *,
     paper: str = "A4",
     pinned: Sequence[Pinned] = (),
+    contents: Contents = EVERYTHING,
 ) -> bool:
     """Write the report as PDF or, with any other suffix, HTML; False if it was cancelled.
 
     Raises OSError if it cannot be written, Refused if the PDF library is missing.
     """
-    page = report_html(study, drills, progress, paper, pinned)
+    page = report_html(study, drills, progress, paper, pinned, contents)
     if page is None:
         return False
-    write_atomically(path, _as_pdf(page) if path.suffix.lower() == ".pdf" else page.encode())
+    write_atomically(path, pdf_of(page) if path.suffix.lower() == ".pdf" else page.encode())
     return True
 
 
-def _as_pdf(page: str) -> bytes:
+def pdf_of(page: str) -> bytes:
+    """A page set as a PDF; Refused if the PDF library is missing."""
     try:
         from weasyprint import HTML
     except OSError as error:

@@ -12,8 +12,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import minimize_scalar
-from scipy.signal import correlate
 
 Numbers = NDArray[np.float64]
 # Pixels in a unit that games use, and the ratio within which a log of another tune is taken to be in such a scale.
@@ -86,6 +84,9 @@ class _Pair:
 
     def starts(self) -> list[float]:
         """The likeliest starts, at whole ticks, by the correlation of the velocities; best first."""
+        # Seconds to load, so only where a log is fitted.
+        from scipy.signal import correlate
+
         count = min(MOST_SAMPLES, int((self.time[-1] - self.time[0]) / self.tick) + 1)
         even = self.time[0] + self.tick * np.arange(count)
         own = self.own[0] + self.tick * np.arange(int((self.own[-1] - self.own[0]) / self.tick) + 1)
@@ -106,6 +107,7 @@ class _Pair:
 
     def refined(self, near: float) -> _Matched | None:
         """The best start within a tick of one, between ticks."""
+        from scipy.optimize import minimize_scalar
 
         def left(start: float) -> float:
             """The unexplained share at a start."""

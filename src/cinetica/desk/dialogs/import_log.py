@@ -102,8 +102,8 @@ class ImportLog(Dialog):
         self.delimiter = Chooser()
         for character, word in DELIMITERS.items():
             self.delimiter.addItem(word, character)
-        self.comma, self.header = QCheckBox("decimal comma"), QCheckBox("the first row has names")
-        self.y_down, self.per_frame = QCheckBox("y points down"), QCheckBox("velocities count per frame")
+        self.comma, self.header = QCheckBox("decimal comma"), QCheckBox("header row")
+        self.y_down, self.per_frame = QCheckBox("y points down"), QCheckBox("speeds per frame")
         self.pixels, self.rate = self._spin(1e-6, 1e6), self._spin(1, 10000)
         self.offset_x, self.offset_y = self._spin(-1e7, 1e7), self._spin(-1e7, 1e7)
         self.start = self._spin(-1e9, 1e9)
@@ -135,6 +135,8 @@ class ImportLog(Dialog):
         spin = NumberBox()
         spin.setDecimals(4)
         spin.setRange(low, high)
+        # Its limits would make it as wide as they are.
+        spin.setMinimumWidth(look.width("−9999.9999") + look.px(34))
         spin.setKeyboardTracking(False)
         spin.valueChanged.connect(self._take)
         return spin
@@ -142,28 +144,21 @@ class ImportLog(Dialog):
     def _lay_out(self) -> None:
         left, right = QFormLayout(), QFormLayout()
         left.addRow("Name", self.name)
-        left.addRow("Drill", PlainLabel(self.drill_name))
-        compared = QHBoxLayout()
-        compared.addWidget(self.reference, 1)
-        compared.addWidget(self.fit_button)
-        left.addRow("Compare with", compared)
+        left.addRow("Compare with", _side_by_side(self.reference, self.fit_button))
         left.addRow("Separator", self.delimiter)
-        left.addRow("", self.comma)
-        left.addRow("", self.header)
+        left.addRow("", _side_by_side(self.comma, self.header))
+        left.addRow("", self.keep_conventions)
+        self.start_label = PlainLabel("Drill starts at frame")
         right.addRow("Pixels per unit", self.pixels)
         right.addRow("Frames per second", self.rate)
-        right.addRow("Unit of time", self.time_unit)
-        right.addRow("", self.y_down)
-        right.addRow("", self.per_frame)
-        middle = QFormLayout()
-        self.start_label = PlainLabel("Drill starts at frame")
-        middle.addRow(self.start_label, self.start)
-        middle.addRow("Offset x", self.offset_x)
-        middle.addRow("Offset y", self.offset_y)
-        middle.addRow("", self.keep_conventions)
+        right.addRow(self.start_label, _side_by_side(self.start, self.time_unit))
+        right.addRow("Offset x, y", _side_by_side(self.offset_x, self.offset_y))
+        right.addRow("", _side_by_side(self.y_down, self.per_frame))
         self.offset_x.setToolTip("What the log shows for x where the study has 0, in the log’s unit")
         self.offset_y.setToolTip("What the log shows for y where the study has 0, in the log’s unit")
         self.start.setToolTip("The log’s frame or time at which the drill starts; it may lie between two frames")
+        self.per_frame.setToolTip("Velocities are logged in pixels per frame, not per second")
+        self.time_unit.setToolTip("The unit of the log’s time column")
         self.time_unit.currentIndexChanged.connect(self._take)
         self.fit_button.clicked.connect(self.fit_to_tune)
         for box in (self.comma, self.header, self.y_down, self.per_frame):
@@ -171,9 +166,9 @@ class ImportLog(Dialog):
         self.delimiter.currentIndexChanged.connect(self._new_delimiter)
         self.reference.currentIndexChanged.connect(self._try)
         halves = QHBoxLayout()
-        for part in (left, middle, right):
-            halves.addLayout(part, 1)
-            halves.addSpacing(16)
+        halves.addLayout(left, 1)
+        halves.addSpacing(16)
+        halves.addLayout(right, 1)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.accept_button = buttons.addButton("Import", QDialogButtonBox.ButtonRole.AcceptRole)
         self.accept_button.setDefault(True)
@@ -181,7 +176,7 @@ class ImportLog(Dialog):
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
         about = PlainLabel(
-            "This is how the log was understood. Correct what is wrong: what each column is, and the units."
+            f"How this log of {self.drill_name} was read. Correct what is wrong: what each column is, and the units."
         )
         about.setObjectName("soft")
         about.setWordWrap(True)
@@ -210,7 +205,7 @@ class ImportLog(Dialog):
         self.offset_y.setValue(layout.offset[1])
         self.start.setValue(layout.start)
         self.time_unit.setCurrentIndex(self.time_unit.findData(layout.time_unit))
-        self.time_unit.setEnabled("time" in layout.columns)
+        self.time_unit.setVisible("time" in layout.columns)
         clock = "time" if "time" in layout.columns else "frame"
         self.start_label.setText(f"Drill starts at {clock}")
         self.proposed.setText(_proposal(self.found, self.reference.currentText()))
@@ -344,6 +339,14 @@ class ImportLog(Dialog):
             if note:
                 self.session.told.emit(note)
             super().accept()
+
+
+def _side_by_side(*widgets: QWidget) -> QHBoxLayout:
+    """Two widgets in one row of a form; the first takes what room there is."""
+    row = QHBoxLayout()
+    for number, widget in enumerate(widgets):
+        row.addWidget(widget, 1 if number == 0 or not isinstance(widget, QCheckBox) else 0)
+    return row
 
 
 def _proposal(found: Found, tune: str) -> str:

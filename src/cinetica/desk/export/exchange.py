@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Qt
-from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QProgressDialog, QWidget
+from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QProgressDialog, QWidget
 
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.compare.strips import Strips
@@ -22,10 +23,24 @@ from cinetica.model.tune import Tune
 
 if TYPE_CHECKING:
     from cinetica.desk.survey.view import View
-    from cinetica.files.report import Pinned
+    from cinetica.files.report import Contents, Pinned
+    from cinetica.model.study import Drill, Study
 
 PICTURES = "Pictures (*.png *.svg)"
 LOGS = "Tables (*.csv *.tsv *.txt *.log);;All files (*)"
+
+
+def _meanwhile(work: Callable[[], bytes], progress: QProgressDialog) -> bytes | None:
+    """The result of work done in a thread while the window stays alive; None if it is cancelled before."""
+    pool = ThreadPoolExecutor(1, thread_name_prefix="report")
+    running, ended = pool.submit(work), QEventLoop()
+    # What is cancelled is finished unseen.
+    pool.shutdown(wait=False)
+    timer = QTimer(interval=30)
+    timer.timeout.connect(lambda: ended.quit() if running.done() or progress.wasCanceled() else None)
+    timer.start()
+    ended.exec()
+    return None if progress.wasCanceled() else running.result()
 
 
 class Exchange(QObject):
@@ -62,6 +77,14 @@ class Exchange(QObject):
         answer, given = QInputDialog.getItem(self._window, title, label, of, 0, False) if of else ("", False)
         return answer if given and answer in of else None
 
+    def ask_contents(self, study: Study) -> tuple[list[Drill], Contents, str] | None:
+        """Ask what the report is to have: its drills, what of each, and the paper of a PDF."""
+        from cinetica.desk.dialogs.report_contents import ReportContents
+
+        asked = ReportContents(study, self._window)
+        accepted = run(asked) == QDialog.DialogCode.Accepted
+        return (asked.chosen_drills, asked.contents, asked.paper.currentText()) if accepted else None
+
     @property
     def _folder(self) -> Path:
         return self.session.path.parent if self.session.path else Path.cwd()
@@ -74,7 +97,7 @@ class Exchange(QObject):
         except (Refused, ValueError) as error:
             self.session.refused.emit(str(error))
         else:
-            self.session.told.emit(f"Saved in {path}." if done is not False else "Called off; nothing was written.")
+            self.session.told.emit(f"Saved in {path}." if done is not False else "Cancelled: nothing was written.")
 
     # Pictures and tables
 
@@ -149,14 +172,23 @@ class Exchange(QObject):
         self.session.told.emit(keyed("Added to the report ({report}); {0} pictures so far.", str(len(self.pinned))))
 
     def save_report(self) -> None:
-        """Save the report, with progress and a way to cancel: it draws every drill."""
-        from cinetica.files.report import write_report
-
+        """Save the report after asking what is in it, with progress and a way to cancel: it draws every drill."""
         study = self.session.study
-        path = self.ask_where("Report", f"{file_name(study.name)}.html", "Web page (*.html);;PDF (*.pdf)")
-        if path is None:
+        if not study.drills:
+            self.session.refused.emit("There is no drill to report on. Add one first.")
             return
-        progress = QProgressDialog("Drawing the drills…", "Call off", 0, len(study.drills), self._window)
+        asked = self.ask_contents(study)
+        if asked is None:
+            return
+        path = self.ask_where("Report", f"{file_name(study.name)}.html", "Web page (*.html);;PDF (*.pdf)")
+        if path is not None:
+            self.write_report(study, path, *asked)
+
+    def write_report(self, study: Study, path: Path, drills: list[Drill], contents: Contents, paper: str) -> None:
+        """Write the report with a bar that shows how far it is; the window stays alive while a PDF is set."""
+        from cinetica.files.report import pdf_of, report_html
+
+        progress = QProgressDialog("Drawing the drills…", "Cancel", 0, len(drills), self._window)
         progress.setWindowTitle("Report")
         progress.setWindowModality(Qt.WindowModality.WindowModal)
         progress.setMinimumDuration(500)
@@ -167,7 +199,21 @@ class Exchange(QObject):
             QApplication.processEvents()
             return not progress.wasCanceled()
 
-        self._write(path, lambda: write_report(study, list(study.drills), path, go_on, pinned=self.pinned))
+        def write() -> bool:
+            """Draw, set and write the report; False once it is cancelled."""
+            page = report_html(study, drills, go_on, paper, self.pinned, contents)
+            if page is None:
+                return False
+            content: bytes | None = page.encode()
+            if path.suffix.lower() == ".pdf":
+                progress.setLabelText("Setting the PDF…")
+                progress.setMaximum(0)
+                content = _meanwhile(lambda: pdf_of(page), progress)
+            if content is not None:
+                write_atomically(path, content)
+            return content is not None
+
+        self._write(path, write)
         progress.reset()
         progress.deleteLater()
 

@@ -1,4 +1,4 @@
-"""One drill as a card: its stage with all paths, two curves on one time axis, and the most relevant figures."""
+"""One drill as a card: its stage with all paths, one or two curves over time, and the most relevant figures."""
 
 from __future__ import annotations
 
@@ -30,8 +30,9 @@ from cinetica.reading.targets import Verdict
 CHANNELS = {"side": ("vx", "y"), "top": ("vx", "vy")}
 # Lines of text for targets, and for figures that have moved, at the most.
 MOST_TARGETS, MOST_MOVED = 3, 3
-# Height of the stage and of a curve, in lines of text.
+# Height of the stage and of a curve, in lines of text; and the size of the figures.
 STAGE, CURVE = 6.5, 3.0
+FIGURES = 9
 MARGIN = 8
 
 
@@ -41,7 +42,7 @@ class Content:
 
     drill: Drill
     shown: tuple[TuneRun, ...]
-    # The two curves.
+    # One curve or two.
     columns: tuple[str, ...]
     before: tuple[TuneRun, ...] = ()
     verdicts: tuple[Verdict, ...] = ()
@@ -61,8 +62,8 @@ class Line:
 
 def high_of(figures: int) -> int:
     """The height of a card with this many lines of figures, by the metrics of the text."""
-    line = look.height(8)
-    return round(look.height(9, bold=True) + (STAGE + 2 * CURVE + figures) * line + 5 * look.px(MARGIN) + look.px(4))
+    pictures, words = (STAGE + 2 * CURVE) * look.height(8), figures * look.height(FIGURES)
+    return round(look.height(9, bold=True) + pictures + words + 5 * look.px(MARGIN) + look.px(4))
 
 
 def gutter(columns: Sequence[str]) -> int:
@@ -86,23 +87,23 @@ class Card:
         self._curves: list[tuple[Curves, Curves]] = []
 
     def picture(
-        self, content: Content, wide: int, high: int, least: int, palette: look.Palette, ratio: float
+        self, content: Content, wide: int, high: int, figures: int, palette: look.Palette, ratio: float
     ) -> QPixmap:
         """The card as a pixmap of wide × high pixels, times the screen's device pixel ratio.
 
-        Height beyond the minimum goes to the stage and the curves.
+        What its lines of `figures` leave goes to the stage and the curves.
         """
-        key = (wide, high, least, id(palette), ratio, look.text_scale())
+        key = (wide, high, figures, id(palette), ratio, look.text_scale())
         if self._picture is None or self._key != key or self._content != content:
             self._key, self._content = key, content
-            self._picture = self._painted(content, wide, high, least, palette, ratio)
+            self._picture = self._painted(content, wide, high, figures, palette, ratio)
         return self._picture
 
     def _painted(
-        self, content: Content, wide: int, high: int, least: int, palette: look.Palette, ratio: float
+        self, content: Content, wide: int, high: int, figures: int, palette: look.Palette, ratio: float
     ) -> QPixmap:
         across, down = round(wide * ratio), round(high * ratio)
-        areas = self._areas(content, wide, high - least)
+        areas = self._areas(content, wide, high - high_of(figures))
         mappings = [self._stage(content, areas[0]), *self._axes(content, areas[1:])]
         under = areas[-1].bottom() + look.px(MARGIN)
         layers = [
@@ -130,11 +131,16 @@ class Card:
     # What is where
 
     def _areas(self, content: Content, wide: int, more: int) -> list[QRectF]:
-        """The stage and the two curves, in pixels of the card; `more` height is divided among them."""
+        """The stage and the curves, in pixels of the card; `more` height is divided among them.
+
+        The room of a curve that is left out is the stage's.
+        """
         line, margin = look.height(8), look.px(MARGIN)
         top = look.height(9, bold=True) + 2.0 * margin
-        heights, areas = (STAGE * line + 0.5 * more, CURVE * line + 0.25 * more, CURVE * line + 0.25 * more), []
-        for number, high in enumerate(heights):
+        curve = CURVE * line + 0.25 * more
+        curves, areas = [curve] * len(content.columns), []
+        stage = STAGE * line + 0.5 * more + (2 - len(curves)) * (curve + look.px(3))
+        for number, high in enumerate([stage, *curves]):
             left = margin + (gutter(content.columns) if number else 0)
             areas.append(QRectF(left, top, wide - margin - left, high))
             top += high + (margin if number == 0 else look.px(3))
@@ -160,7 +166,7 @@ class Card:
 
     @staticmethod
     def _axes(content: Content, areas: Sequence[QRectF]) -> list[Mapping]:
-        """The two curves, each with its own scale that includes 0, on one time axis."""
+        """The curves, each with its own scale that includes 0, on one time axis."""
         every = (*content.shown, *content.before)
         deepest = deepest_followed(content.drill, content.shown)
         last = max((float(one.trace["time"][-1]) for one in every), default=1.0) or 1.0
@@ -231,8 +237,7 @@ class Card:
 
     def _paint_figures(self, painter: QPainter, content: Content, wide: int, top: float, palette: look.Palette) -> None:
         """Paint targets first, the missed ones before the others; then the largest changes."""
-        self.lines, margin, line = [], look.px(MARGIN), look.height(8)
-        painter.setFont(look.font(8))
+        self.lines, margin, line = [], look.px(MARGIN), look.height(FIGURES)
         targets = sorted(content.verdicts, key=lambda each: (not each.missed, each.met))[:MOST_TARGETS]
         places = {one.tune.name: one.place for one in content.shown}
         for verdict in targets:
@@ -254,12 +259,12 @@ class Card:
     @staticmethod
     def _paint_line(painter: QPainter, room: QRectF, place: int, words: str, palette: look.Palette) -> None:
         letter = look.letter(place)
-        painter.setFont(look.font(8, bold=True))
+        painter.setFont(look.font(FIGURES, bold=True))
         painter.setPen(look.ink(palette, place))
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, letter)
-        painter.setFont(look.font(8))
+        painter.setFont(look.font(FIGURES))
         painter.setPen(QColor(palette.ink))
-        beside = room.adjusted(look.width("W", 8, bold=True) + look.px(4), 0, 0, 0)
+        beside = room.adjusted(look.width("W", FIGURES, bold=True) + look.px(4), 0, 0, 0)
         shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(beside.width()))
         painter.drawText(beside, Qt.AlignmentFlag.AlignVCenter, shown)
 
@@ -275,6 +280,12 @@ def _on_grid(rect: QRectF) -> QRectF:
 def _rounded(low: float, high: float) -> tuple[float, float]:
     step = 2.0 ** math.floor(math.log2((high - low) / 8))
     return math.floor(low / step) * step, math.ceil(high / step) * step
+
+
+def shown_columns(columns: tuple[str, ...], runs: Sequence[TuneRun]) -> tuple[str, ...]:
+    """The curves that say something on a drill: those that stay 0 are left out, unless all do."""
+    moving = tuple(each for each in columns if any(run.trace.span(each) != (0.0, 0.0) for run in runs))
+    return moving or columns[:1]
 
 
 def _moved_words(each: FigureChange, *, baseline: bool) -> str:

@@ -19,7 +19,9 @@ from cinetica.desk.state.study_runs import SLICE, StudyRuns
 from cinetica.model.study import Drill
 
 GAP = 10
-MOST_ACROSS = 3
+AS_FITS, MOST_ACROSS = 0, 4
+# The usual width of a card, in letters.
+USUAL_LETTERS = 52
 # So many times their usual height at the most.
 TALLEST = 2
 
@@ -39,11 +41,10 @@ class Cards(QAbstractScrollArea):
     def __init__(self, study_runs: StudyRuns, baseline: Baseline) -> None:
         super().__init__()
         self.study_runs = study_runs
-        self.across = 2
+        # So many are side by side; 0: as many as the width has room for.
+        self.wanted_across = AS_FITS
         self.drills: list[Drill] = []
         self.place = 0
-        # Lines for targets on a card.
-        self._targets = 0
         self._cards: dict[str, Card] = {}
         self.contents = Contents(study_runs, baseline)
         self._press: tuple[QPoint, int] | None = None
@@ -62,9 +63,6 @@ class Cards(QAbstractScrollArea):
     def show_drills(self, drills: list[Drill], chosen: str) -> None:
         """Show these drills."""
         self.drills = drills
-        tunes = len(self.study_runs.tunes_of(drills[0])) if drills else 0
-        most = max((len(drill.targets) for drill in drills), default=0)
-        self._targets = min(most * max(1, tunes), MOST_TARGETS)
         names = [drill.name for drill in drills]
         self._cards = {name: self._cards.get(name) or Card(name) for name in names}
         self.place = names.index(chosen) if chosen in names else min(self.place, max(0, len(names) - 1))
@@ -105,13 +103,25 @@ class Cards(QAbstractScrollArea):
 
     # Where the cards are
 
+    @property
+    def across(self) -> int:
+        """The number of columns."""
+        if self.wanted_across != AS_FITS:
+            return self.wanted_across
+        return min(max(1, self.viewport().width() // (USUAL_LETTERS * look.width("n", 9))), MOST_ACROSS)
+
     def set_across(self, across: int) -> None:
-        """Set the number of columns."""
-        self.across = min(max(across, 1), MOST_ACROSS)
+        """Set the number of columns, or `AS_FITS`."""
+        self.wanted_across = min(max(across, AS_FITS), MOST_ACROSS)
         self._fit()
         self._show_place()
         self.viewport().update()
-        self.across_changed.emit(self.across)
+        self.across_changed.emit(self.wanted_across)
+
+    def _figures_of(self, drill: Drill) -> int:
+        """Lines for figures on a card. They do not depend on what has moved: no picture jumps during a drag."""
+        tunes = len(self.study_runs.tunes_of(drill))
+        return MOST_MOVED + min(len(drill.targets) * max(1, tunes), MOST_TARGETS)
 
     @property
     def _size(self) -> tuple[int, int]:
@@ -119,12 +129,9 @@ class Cards(QAbstractScrollArea):
         rows = max(1, -(-len(self.drills) // self.across))
         # Few drills have the whole page to themselves.
         room = (self.viewport().height() - gap * (rows + 1)) // rows
-        high = max(self._least, min(room, TALLEST * self._least))
+        least = high_of(max((self._figures_of(drill) for drill in self.drills), default=MOST_MOVED))
+        high = max(least, min(room, TALLEST * least))
         return max(40, (self.viewport().width() - gap * (self.across + 1)) // self.across), high
-
-    @property
-    def _least(self) -> int:
-        return high_of(MOST_MOVED + self._targets)
 
     def rect_of(self, place: int) -> QRect:
         """A card's rectangle, in pixels of the viewport."""
@@ -171,7 +178,7 @@ class Cards(QAbstractScrollArea):
                     continue
                 card = self._cards[drill.name]
                 image = card.picture(
-                    self.contents.quick(drill), rect.width(), rect.height(), self._least, look.worn(), ratio
+                    self.contents.quick(drill), rect.width(), rect.height(), self._figures_of(drill), look.worn(), ratio
                 )
                 painter.drawPixmap(QRectF(rect), image, QRectF(image.rect()))
                 chosen = place == self.place
@@ -271,7 +278,8 @@ class Cards(QAbstractScrollArea):
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.drills:
             act = lambda: self._open(self.place)  # noqa: E731
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
-            act = lambda: self.set_across(self.across + (1 if key == Qt.Key.Key_Minus else -1))  # noqa: E731
+            step = 1 if key == Qt.Key.Key_Minus else -1
+            act = lambda: self.set_across(max(1, self.across + step))  # noqa: E731
         if act is None:
             super().keyPressEvent(event)
         else:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from cinetica.desk.overview.card import CHANNELS, MOST_MOVED, Content
+from cinetica.desk.overview.card import CHANNELS, MOST_MOVED, Content, shown_columns
 from cinetica.desk.state.baseline import Baseline
 from cinetica.desk.state.study_runs import StudyRuns
 from cinetica.desk.state.tune_run import TuneRun
@@ -46,7 +46,7 @@ class Contents:
         return found
 
     def columns_of(self, drill: Drill) -> tuple[str, ...]:
-        """What the two curves of a card show."""
+        """The curves of a card, of which those that stay 0 are left out."""
         return self.columns or CHANNELS[drill.view]
 
     def quick(self, drill: Drill) -> Content:
@@ -61,7 +61,8 @@ class Contents:
         except ValueError:
             return Content(drill, (), self.columns_of(drill))
         before = tuple(then for now, then in pairs if then is not None and not _same_path(now, then))
-        shown, columns = tuple(now for now, _ in pairs), self.columns_of(drill)
+        shown = tuple(now for now, _ in pairs)
+        columns = shown_columns(self.columns_of(drill), (*shown, *before))
         return replace(last, drill=drill, shown=shown, columns=columns, before=before)
 
     def _pairs(self, drill: Drill) -> Iterator[tuple[TuneRun, TuneRun | None]]:
@@ -94,7 +95,7 @@ class Contents:
             # Nothing has moved: then what tells the tunes apart.
             changes = self._differing(shown)
         listed = tuple(farthest(changes, MOST_MOVED))
-        columns = self.columns_of(drill)
+        columns = shown_columns(self.columns_of(drill), (*shown, *before))
         return Content(drill, tuple(shown), columns, tuple(before), tuple(verdicts), listed, flagged, not flagged)
 
     def _differing(self, shown: list[TuneRun]) -> list[FigureChange]:

@@ -20,7 +20,7 @@ from cinetica.model.study import Drill
 from cinetica.reading.channels import Channel
 
 CURVES = ("usual curves", "as in Compare")
-ACROSS = ("1 across", "2 across", "3 across")
+ACROSS = ("as fits", "1 across", "2 across", "3 across", "4 across")
 
 
 class OverviewPage(Page):
@@ -79,9 +79,9 @@ class OverviewPage(Page):
         self.columns.addItems(ACROSS)
         self.columns.setAccessibleName("Cards side by side")
         self.columns.set_tip("+ and − on the cards do it, too")
-        self.columns.setCurrentIndex(self.cards.across - 1)
-        self.columns.activated.connect(lambda index: self.cards.set_across(index + 1))
-        self.cards.across_changed.connect(lambda across: self.columns.setCurrentIndex(across - 1))
+        self.columns.setCurrentIndex(self.cards.wanted_across)
+        self.columns.activated.connect(self.cards.set_across)
+        self.cards.across_changed.connect(self.columns.setCurrentIndex)
         for number, widget in enumerate((self.said, self.choices, self.columns, self.curves)):
             self.bar.add(widget, fold=0 if number < 2 else 1)
         tip = "Hold the cards against the tunes of another file"
@@ -156,7 +156,7 @@ class OverviewPage(Page):
 
     @override
     def keep(self, settings: Store) -> None:
-        settings.set(Kept.ACROSS, self.cards.across)
+        settings.set(Kept.ACROSS, self.cards.wanted_across)
 
     @override
     def restore(self, settings: Store) -> None:

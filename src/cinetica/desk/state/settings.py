@@ -67,7 +67,7 @@ class Kept:
     # Titles of groups of the sheet; none where the person has folded nothing yet.
     FOLDED: Setting[list[str] | None] = Setting("folded", _are_texts_or_none, None)
     # Cards of the Overview side by side.
-    ACROSS = Setting("across", _is_whole(1, 3), 2)
+    ACROSS = Setting("across", _is_whole(0, 4), 0)
     # The view of the page Survey, its two numbers, and its figures.
     SURVEY: Setting[list[str]] = Setting("survey", _are_texts, [])
     IN_BODIES = Setting("in_bodies", _is_flag, False)
