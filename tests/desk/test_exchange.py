@@ -7,14 +7,17 @@ import xml.etree.ElementTree as ET
 import numpy as np
 import pytest
 from markupsafe import escape
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QProgressDialog
 
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.import_log import ImportLog
 from cinetica.desk.dialogs.report_contents import ReportContents
 from cinetica.desk.export.exchange import Exchange
+from cinetica.desk.sheet.cells import reading_text
+from cinetica.desk.sheet.model import FIRST_TUNE
 from cinetica.files.handover import read_numbers
 from cinetica.files.proof import expected_text
 from cinetica.files.report import EVERYTHING, Contents
@@ -229,6 +232,31 @@ def test_a_log_is_laid_over_measured_and_undone(window, importing, said):
     assert len(window.page.stage.paths.drawn) == 3
     window.session.undo_stack.undo()
     assert not any(each.trace.logged for each in window.session.shown)
+
+
+def test_a_log_has_its_column_in_read_off_and_nowhere_else(window, importing):
+    sheet, figures = window.sheet.view.sheet, window.sheet.figures.sheet
+    importing.accept()
+    tunes, shown = len(window.session.tunes), window.session.shown[-1]
+    assert [sheet.columnCount(), figures.columnCount()] == [FIRST_TUNE + tunes + 1] * 2
+    assert figures.headerData(FIRST_TUNE + tunes, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole).endswith(
+        "yard"
+    )
+    cell = window.sheet.figures.cell("jump_height", "yard")
+    assert cell.column() == FIRST_TUNE + tunes
+    assert cell.data() == reading_text(shown.readings["jump_height"].value, "u")
+    assert not figures.flags(cell) & Qt.ItemFlag.ItemIsEditable
+    number = window.sheet.view.cell("gravity.gravity", "yard")
+    assert sheet.cell_at(number) is None
+    # It is no tune: it can be neither the reference nor renamed or copied as one.
+    header = window.sheet.view.tune_header
+    at = QPoint(header.sectionViewportPosition(FIRST_TUNE + tunes) + 5, 5)
+    QTest.mouseClick(header.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert window.session.reference.name == "Wren"
+    window.sheet.view.setCurrentIndex(number)
+    assert window.sheet.view.current_tune() is None or window.sheet.view.current_tune().name != "yard"
+    window.session.undo_stack.undo()
+    assert figures.columnCount() == FIRST_TUNE + tunes
 
 
 def test_it_can_be_lined_up_and_subtracted(window, importing):

@@ -15,7 +15,7 @@ _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
 _SHARE = re.compile(r"(\d+(?:[.,]\d*)?|[.,]\d+)\s*%")
 _TICKS = re.compile(r"(\d+(?:[.,]\d*)?)\s*(?:t|ticks?|f|frames?)", re.IGNORECASE)
 YES, NO = "yes", "no"
-COUNTED = ("ticks", "frames")
+COUNTED = ("ticks", "frames", "")
 FINE, COARSE = 0.1, 10.0
 
 

@@ -81,7 +81,9 @@ class Content:
         """Prepare an empty content."""
         self.session, self.figures = session, figures
         self.groups: list[Group] = []
+        # The columns: the tunes, and behind them the game logs of the drill, which have figures alone.
         self.tunes: list[tuple[int, Tune]] = []
+        self._logs_from = 0
         self._values: list[dict[str, Value]] = []
         self._mattering: list[frozenset[str]] = []
         self._readings: list[dict[str, Reading]] = []
@@ -106,22 +108,36 @@ class Content:
 
     def _is_as_read(self) -> bool:
         """Whether the same tunes are compared in the same way: only input or a course has changed."""
-        tunes = self.session.tunes
+        tunes = self.columns_wanted()
         return all(one is other for (_, one), (_, other) in zip(self.tunes, tunes, strict=True)) and (
             self._reference_and_hidden == (self.reference_column, [self.session.is_hidden(tune) for _, tune in tunes])
         )
 
+    def columns_wanted(self) -> list[tuple[int, Tune]]:
+        """The session's tunes and visible game logs, each with its place."""
+        logs = ((each.place, each.tune) for each in self.session.shown if each.trace.logged)
+        return [*self.session.tunes, *logs]
+
+    def is_log(self, column: int) -> bool:
+        """Whether a column is that of a game log."""
+        return column >= self._logs_from
+
     def _read(self) -> None:
-        self.tunes = self.session.tunes
+        self.tunes, self._logs_from = self.columns_wanted(), len(self.session.tunes)
         self._values = [_values_of(tune) for _, tune in self.tunes]
-        self._mattering = [_mattering_of(tune) for _, tune in self.tunes]
-        shown = [each for each in self.session.shown if self.figures and not each.trace.logged]
-        by_name: dict[str, TuneRun] = {each.tune.name: each for each in shown}
-        self._readings = [by_name[tune.name].readings if tune.name in by_name else {} for _, tune in self.tunes]
+        self._mattering = [
+            frozenset() if self.is_log(column) else _mattering_of(tune) for column, (_, tune) in enumerate(self.tunes)
+        ]
+        by_name: dict[tuple[str, bool], TuneRun] = {
+            (each.tune.name, each.trace.logged): each for each in self.session.shown if self.figures
+        }
+        runs = [by_name.get((tune.name, self.is_log(column))) for column, (_, tune) in enumerate(self.tunes)]
+        self._readings = [run.readings if run else {} for run in runs]
         drill = self.session.drill
+        judged = self.figures and drill is not None and bool(drill.targets)
         self._verdicts = [
-            _by_figure(judge(drill, tune, readings)) if self.figures and drill is not None and drill.targets else {}
-            for (_, tune), readings in zip(self.tunes, self._readings, strict=True)
+            _by_figure(judge(drill, tune, readings)) if judged and drill and not self.is_log(column) else {}
+            for column, ((_, tune), readings) in enumerate(zip(self.tunes, self._readings, strict=True))
         ]
         hidden = [self.session.is_hidden(tune) for _, tune in self.tunes]
         self._reference_and_hidden = (self.reference_column, hidden)

@@ -63,11 +63,16 @@ class CellDelegate(QStyledItemDelegate):
             elif index.column() == UNIT:
                 unit, soft = sheet.unit(sheet.groups[group].rows[number]), look.color(look.worn().soft)
                 canvas.figure(unit, rect.left() + rect.width() - 4, rect.center().y() + 0.5, 8, soft)
-            elif not sheet.session.is_hidden(sheet.tunes[index.column() - FIRST_TUNE][1]):
+            elif self._has_value(index.column() - FIRST_TUNE):
                 chosen = option.state & QStyle.StateFlag.State_Selected or index == self._view.currentIndex()
                 self._paint_value(canvas, rect, group, number, index.column() - FIRST_TUNE, chosen=bool(chosen))
         finally:
             painter.restore()
+
+    def _has_value(self, column: int) -> bool:
+        """Whether cells of a column show anything: not if it is hidden, nor where a game log has no numbers."""
+        sheet = self._view.sheet
+        return not sheet.session.is_hidden(sheet.tunes[column][1]) and (sheet.figures or not sheet.is_log(column))
 
     def _paint_group(self, canvas: Canvas, rect: QRect, group: int) -> None:
         sheet, accent, soft = self._view.sheet, look.color(look.worn().accent), look.color(look.worn().soft)
@@ -99,6 +104,7 @@ class CellDelegate(QStyledItemDelegate):
         text, share, differs, verdict = sheet.cell(group, number, column)
         measure = isinstance(row, Measure)
         fixed = text is ABSENT or bool(tune.snapshot_of) or (isinstance(row, Measure) and not row.wishable)
+        fixed = fixed or sheet.is_log(column)
         wide = rect.width() > look.px(60)
         left, right = rect.left() + (4 if wide else 2), rect.left() + rect.width() - (2 if wide else 1)
         top, bottom = rect.top() + 1, rect.top() + rect.height() - 1

@@ -45,8 +45,9 @@ class TuneHeader(QHeaderView):
         self.setAccessibleName("Tunes")
 
     def _column_at(self, at: QPoint) -> int | None:
+        """The tune at a point; None beside the tunes, and on a game log."""
         column = self.logicalIndexAt(at) - FIRST_TUNE
-        return column if 0 <= column < len(self._model.tunes) else None
+        return column if column >= 0 and not self._model.is_log(column) else None
 
     @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -107,14 +108,15 @@ class TuneHeader(QHeaderView):
         high, wide = look.height(11, bold=True), look.width("W", 11, bold=True) + look.px(4)
         box = QRect(rect.left() + 3, rect.top() + (1 if tight else (rect.height() - 6 - high) // 2), wide, high)
         # By its name: while a number is dragged the model may still have the tune of before.
-        if session.reference is not None and tune.name == session.reference.name:
+        is_log = self._model.is_log(section - FIRST_TUNE)
+        if session.reference is not None and tune.name == session.reference.name and not is_log:
             # The reference's letter is printed white on its ink.
             painter.fillRect(box, ink)
             painter.setPen(QColor(look.worn().sheet))
         else:
             painter.setPen(ink)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.letter(place))
-        painter.setPen(QColor(look.worn().soft if tune.snapshot_of else look.worn().ink))
+        painter.setPen(QColor(look.worn().soft if tune.snapshot_of or is_log else look.worn().ink))
         painter.setFont(look.font(7 if tight else 9))
         if tight:
             # Six tunes: the name stands under the letter.

@@ -49,7 +49,7 @@ class SheetModel(QAbstractTableModel, Content):
 
     def refresh(self) -> None:
         """Read the session's values; rebuild only if other rows or columns are needed."""
-        if [tune.name for _, tune in self.tunes] != [tune.name for _, tune in self.session.tunes]:
+        if [tune.name for _, tune in self.tunes] != [tune.name for _, tune in self.columns_wanted()]:
             self.rebuild()
             return
         said, held_against, verdicts = self._said, self._reference_and_hidden, self._verdicts
@@ -167,7 +167,7 @@ class SheetModel(QAbstractTableModel, Content):
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
         row = self.row_at(index)
         column = index.column() - FIRST_TUNE
-        if row is not None and column >= 0 and not self.tunes[column][1].snapshot_of:
+        if row is not None and column >= 0 and not self.tunes[column][1].snapshot_of and not self.is_log(column):
             takes = (
                 self.matters(row, column)
                 if isinstance(row, Parameter)
@@ -183,6 +183,8 @@ class SheetModel(QAbstractTableModel, Content):
             return f"{letter(place)} {tune.name}"
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.ToolTipRole and section >= FIRST_TUNE:
             tune = self.tunes[section - FIRST_TUNE][1]
+            if self.is_log(section - FIRST_TUNE):
+                return plain_tip(f"{tune.name}: a game log, with the figures read off it. {tune.note}")
             kept = f"A snapshot of {tune.snapshot_of}: it stays as it was. " if tune.snapshot_of else ""
             how = (
                 "Click: hold the others against it. Double-click: rename. Right-click: more. Drag on to another tune:"

@@ -150,7 +150,7 @@ class SheetView(QTableView):
 
     def current_tune(self) -> Tune | None:
         """The tune of the last current column."""
-        return next((tune for _, tune in self.sheet.tunes if tune.name == self._tune_name), None)
+        return next((tune for _, tune in self.session.tunes if tune.name == self._tune_name), None)
 
     def _go_to_column(self, column: int) -> None:
         self._tune_name = self.sheet.tunes[column][1].name
@@ -158,7 +158,9 @@ class SheetView(QTableView):
             self.setCurrentIndex(self.currentIndex().siblingAtColumn(FIRST_TUNE + column))
 
     def _choose_reference(self, column: int) -> None:
-        """Show a hidden tune again; make any other the reference."""
+        """Show a hidden tune again; make any other the reference. A game log cannot be it."""
+        if self.sheet.is_log(column):
+            return
         tune = self.sheet.tunes[column][1]
         if self.session.is_hidden(tune):
             self.session.toggle(tune)
@@ -254,19 +256,19 @@ class SheetView(QTableView):
 
     def _drop(self, column: int, at: QPoint) -> None:
         """Move the tune if dropped on a name, copy the value on a cell, copy the group on a group."""
-        if column >= len(self.sheet.tunes):
-            # Another study has been opened meanwhile.
+        if self.sheet.is_log(column):
+            # A game log, or another study has been opened meanwhile.
             return
         source = self.sheet.tunes[column][1].name
         on_header = self.tune_header.viewport().mapFromGlobal(at)
         if self.tune_header.viewport().rect().contains(on_header):
             to = self.tune_header.logicalIndexAt(on_header) - FIRST_TUNE
-            if to >= 0 and to != column:
+            if to >= 0 and to != column and not self.sheet.is_log(to):
                 self.session.alter(f"Move {source}", lambda study: editing.moved_tune(study, source, to - column))
             return
         spot = self.viewport().mapFromGlobal(at)
         index, to = self.indexAt(spot), self.columnAt(spot.x()) - FIRST_TUNE
-        if index.isValid() and 0 <= to < len(self.sheet.tunes) and to != column:
+        if index.isValid() and to >= 0 and to != column and not self.sheet.is_log(to):
             self._tell(self.editor.drop(source, self.sheet.tunes[to][1].name, index))
 
     def _copy_group_here(self) -> bool:
@@ -298,7 +300,12 @@ class SheetView(QTableView):
             menu.addAction("Survey this", lambda: self.survey_wanted.emit(row.id, name))
             menu.popup(event.globalPos())
             return
-        if not isinstance(row, Measure) or tune is None or drill is None:
+        if (
+            not isinstance(row, Measure)
+            or tune is None
+            or drill is None
+            or self.sheet.is_log(index.column() - FIRST_TUNE)
+        ):
             super().contextMenuEvent(event)
             return
         menu = QMenu(self)
