@@ -17,6 +17,7 @@ from cinetica.cli import main
 from cinetica.desk import look
 from cinetica.desk.state.settings import Remembered
 from cinetica.desk.survey.background_task import BackgroundTask
+from cinetica.desk.survey.ground_reach import HEADS as TURN_HEADS
 from cinetica.files.report import EVERYTHING
 from cinetica.files.study_json import study_text
 from cinetica.model import editing
@@ -24,6 +25,7 @@ from cinetica.model.targets import Target
 from cinetica.model.tune import parameter_by_id
 from cinetica.motion.simulate import simulate
 from cinetica.reading.reading_off import read_off
+from cinetica.reading.survey.ground_reach import turns
 from tests.desk.conftest import drag, key
 from tests.desk.painted import words_of
 
@@ -315,8 +317,33 @@ def test_without_a_press_it_says_what_to_do(window, survey):
     window.session.choose_drill("Market diagonals")
     survey.show_view("Windows")
     assert "nothing jumps" in survey.view.why_not
-    survey.show_view("Reach")
-    assert "no height to reach" in survey.view.why_not
+
+
+def test_from_above_reach_says_how_far_it_gets_and_what_room_a_turn_needs(window, survey):
+    window.session.choose_drill("Market diagonals")
+    page = view(survey, "Reach")
+    assert not page.why_not
+    rows = page.rows
+    assert [rows.horizontalHeaderItem(column).text() for column in range(6)] == list(TURN_HEADS)
+    turn = turns(window.session.study.tune("Otter"), window.session.study.clock)[-1]
+    assert [rows.item(rows.rowCount() - 1, column).text() for column in (0, 3, 4)] == [
+        "180°", f"{turn.time:.2f}", f"{turn.ahead:.2f}",
+    ]  # fmt: skip
+    page.grab()
+    scales = page.result.scales(page._area)
+    said = []
+    page.said.connect(said.append)
+    for far in (1.0, 7.0):
+        QTest.mouseMove(page, scales.point(far, 0.0).toPoint())
+    assert "A standing and running" in said[0]
+    assert "A not" in said[-1]
+    head, listed = page.table()
+    assert len(listed) == 5
+    assert "room ahead u" in head
+    # Back at the side the gaps are there again.
+    window.session.choose_drill("Rooftop hop")
+    view(survey, "Reach")
+    assert rows.horizontalHeaderItem(0).text() == "Height"
 
 
 def test_frames_that_work_stand_in_read_off(window):

@@ -1,4 +1,7 @@
-"""Reach: how wide a gap and how high a step a tune crosses, as an outline over the course and as a table."""
+"""Reach: how wide a gap and how high a step a tune crosses, as an outline over the course and as a table.
+
+Seen from above: how far it gets in every direction, and how much room a turn needs.
+"""
 
 from __future__ import annotations
 
@@ -13,12 +16,15 @@ from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
+from cinetica.desk.survey import ground_reach
 from cinetica.desk.survey.chart import Scales, number_text, paint_scales, room_in
 from cinetica.desk.survey.choosers import TuneChooser
 from cinetica.desk.survey.view import Asked, Table, View
 from cinetica.desk.widgets import button
 from cinetica.model.tune import Tune
 from cinetica.reading.reading_off import on_all_cores
+from cinetica.reading.survey.ground_reach import HEAD as TURN_HEAD
+from cinetica.reading.survey.ground_reach import table as turn_table
 from cinetica.reading.survey.reach import (
     HEAD,
     RUNNING,
@@ -60,7 +66,9 @@ class ReachView(View):
     """How far each tune goes."""
 
     WORDS = "Reach"
-    TIP = "How wide a gap and how high a step each tune can cross"
+    TIP = (
+        "How wide a gap and how high a step each tune can cross; from above, how far it gets and what room a turn needs"
+    )
     GUIDE = "The widest gap and the highest step"
 
     def __init__(self, session: Session, asked: Asked) -> None:
@@ -72,10 +80,6 @@ class ReachView(View):
         self.over.toggled.connect(lambda _: self.update())
         session.cursor_moved.connect(self._follow_cursor)
         self.rows = QTableWidget(0, len(HEADS), self)
-        self.rows.setHorizontalHeaderLabels(list(HEADS))
-        for column, tip in enumerate(TIPS):
-            if (head := self.rows.horizontalHeaderItem(column)) is not None:
-                head.setToolTip(tip)
         self.rows.setFont(look.font(9))
         self.rows.horizontalHeader().setFont(look.font(9))
         self.rows.verticalHeader().hide()
@@ -92,6 +96,7 @@ class ReachView(View):
     @override
     def refresh_controls(self) -> None:
         self.tune_chooser.renew()
+        self.over.setVisible(self.drill is None or self.drill.view == "side")
 
     @override
     def key(self) -> tuple[Any, ...]:
@@ -101,8 +106,12 @@ class ReachView(View):
     @override
     def ask(self) -> None:
         tunes, chosen, clock = self.tunes, self.tune, self.session.study.clock
-        if chosen is None or chosen[1].view != "side":
-            self._fail("Seen from above there is no height to reach. Choose a drill seen from the side.")
+        if chosen is None:
+            self._fail("There is no tune to show. Show one first.")
+            return
+        if chosen[1].view == "top":
+            above = [each for each in tunes if each[1].view == "top"]
+            self.task.ask(lambda: ground_reach.find(above, chosen[1], clock))
             return
 
         def steps() -> Iterator[tuple[float, Any]]:
@@ -128,17 +137,18 @@ class ReachView(View):
         self.rows.hide()
 
     def _fill(self) -> None:
-        found: Found = self.result
         self.rows.show()
-        stand, ran = found.reaches[STANDING], found.reaches[RUNNING]
-        self.rows.setRowCount(len(stand.gaps))
-        for row, (one, other) in enumerate(zip(reversed(stand.gaps), reversed(ran.gaps), strict=True)):
-            level = f"{one.level:+g}" if one.level else "0"
-            cells = [(level, "")]
-            for gap in (one, other):
-                tip = f"Jump distance, of the feet alone: {_told(gap.distance)} u" if gap.distance is not None else ""
-                cells += [(_told(gap.widest), tip), (_told(gap.safe), tip)]
-            for column, (text, tip) in enumerate(cells):
+        above = isinstance(self.result, ground_reach.FoundAbove)
+        heads, tips = (ground_reach.HEADS, ground_reach.TIPS) if above else (HEADS, TIPS)
+        self.rows.setColumnCount(len(heads))
+        self.rows.setHorizontalHeaderLabels(list(heads))
+        for column, tip in enumerate(tips):
+            if (head := self.rows.horizontalHeaderItem(column)) is not None:
+                head.setToolTip(tip)
+        cells = [[(text, "") for text in row] for row in self.result.cells()] if above else self._gap_cells()
+        self.rows.setRowCount(len(cells))
+        for row, texts in enumerate(cells):
+            for column, (text, tip) in enumerate(texts):
                 item = QTableWidgetItem(text.replace("-", "−"))
                 item.setToolTip(tip)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -146,9 +156,23 @@ class ReachView(View):
             self.rows.setRowHeight(row, look.height(9) + look.px(3))
         self._place_rows()
 
+    def _gap_cells(self) -> list[list[tuple[str, str]]]:
+        """The rows of the table, each cell with its tooltip."""
+        found: Found = self.result
+        stand, ran = found.reaches[STANDING], found.reaches[RUNNING]
+        rows = []
+        for one, other in zip(reversed(stand.gaps), reversed(ran.gaps), strict=True):
+            cells = [(f"{one.level:+g}" if one.level else "0", "")]
+            for gap in (one, other):
+                tip = f"Jump distance, of the feet alone: {_told(gap.distance)} u" if gap.distance is not None else ""
+                cells += [(_told(gap.widest), tip), (_told(gap.safe), tip)]
+            rows.append(cells)
+        return rows
+
     def _place_rows(self) -> None:
         # Each column has room for the widest head, with its margins; the outline keeps two fifths.
-        heads = len(HEADS) * (max(look.width(head, 9) for head in HEADS) + look.px(14)) + look.px(12)
+        every = (*HEADS, *ground_reach.HEADS)
+        heads = self.rows.columnCount() * (max(look.width(head, 9) for head in every) + look.px(14)) + look.px(12)
         wide = max(min(heads, self.width() * 3 // 5), 10)
         under = look.height(9) * 6 + look.px(12)
         self.rows.setGeometry(self.width() - wide, 0, wide, max(10, self.height() - under))
@@ -193,8 +217,12 @@ class ReachView(View):
 
     @override
     def paint(self, painter: QPainter) -> None:
+        if isinstance(self.result, ground_reach.FoundAbove):
+            self.result.paint(painter, self._area, self.cut)
+            self._paint_under_table(painter, self.result.words)
+            return
         scales, (x0, y0) = self._scales(), self._anchor()
-        title = "Where the feet can come to: thin from standing, thick from running"
+        title = "Where the feet get to: thin from standing, thick from a run"
         paint_scales(painter, scales, look.worn(), title, "u", self.cut)
         painter.save()
         painter.setClipRect(scales.room)
@@ -249,6 +277,9 @@ class ReachView(View):
             f"highest step {max(ran.step, stand.step):.2f} u, with 3 frames to spare "
             f"{max(ran.easy_step, stand.easy_step):.2f} u; {fall}."
         )
+        self._paint_under_table(painter, text)
+
+    def _paint_under_table(self, painter: QPainter, text: str) -> None:
         painter.setPen(QColor(look.worn().ink))
         painter.setFont(look.font(9))
         top = self.rows.height() + 4
@@ -258,6 +289,9 @@ class ReachView(View):
     @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.result is None:
+            return
+        if isinstance(self.result, ground_reach.FoundAbove):
+            self.said.emit(self.result.told_at(self._area, event.position()))
             return
         scales, (x0, y0) = self._scales(), self._anchor()
         if not scales.room.contains(event.position()):
@@ -279,6 +313,8 @@ class ReachView(View):
     def table(self) -> Table:
         if self.result is None:
             return (), []
+        if isinstance(self.result, ground_reach.FoundAbove):
+            return TURN_HEAD, turn_table(self.result.tune, self.result.turns)
         found = list(self.result.reaches.values())
         rows = table(found)
         return HEAD, [*rows, *(("highest step u", *each) for each in steps_table(found))]
