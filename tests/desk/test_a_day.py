@@ -249,7 +249,7 @@ def test_6_the_same_at_30_and_144_and_through_a_hitch(designer, qtbot):
         "144",
         "60, hitch of 80 ms",
     ]
-    assert "not the same" in dialog.said.text()
+    assert "It differs" in dialog.said.text()
     first = dialog.found.advice[0]
     assert (first.parameter.id, first.value) == ("drive.form", "exact")
     before = max(dialog.found.spread(id) for id in dialog.found.values)

@@ -249,7 +249,7 @@ def test_8_six_weeks_later_somebody_else_reads_what_was_decided(designer, tmp_pa
     said = {child.data(0, USER): child.text(1) for _, child in leaves(decided.list)}
     assert said["tune", "Guard"] == note
     target = said["target", "Tap and hold", "Guard", "jump_height"]
-    assert target.startswith("Jump height is to be ≥ 1.35 u; ")
+    assert target.startswith("Jump height should be ≥ 1.35 u; ")
     assert target.endswith("u too low")
     assert said["milestone", ""] == f"Guard: Gravity {gravity:g} → 40."
     # To where it is missed.

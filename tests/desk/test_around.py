@@ -67,7 +67,7 @@ def test_every_edit_has_its_name_and_one_can_go_back_to_it(window, history):
     ]  # fmt: skip
     model = history.edits.model()
     assert [model.index(row, 0).data() for row in range(model.rowCount())] == [
-        "As it was opened",
+        "As opened",
         "Gravity of Wren 42 → 30",
         "Duplicate Wren",
         "Tick rate 60 → 30",
@@ -106,7 +106,7 @@ def test_milestones_are_renamed_removed_and_their_names_checked(window, history,
     history.milestones.topLevelItem(0).setSelected(True)
     history.remove_chosen()
     assert window.session.study.milestones == ()
-    assert "No milestone yet" in history.milestones.topLevelItem(0).text(0)
+    assert "No milestones yet" in history.milestones.topLevelItem(0).text(0)
 
 
 def test_a_milestone_by_key(window, monkeypatch):
@@ -158,7 +158,7 @@ def test_a_new_name_leaves_no_pale_curves_and_undo_says_what_it_took_back(window
     assert session.wake_shown == []
     session.undo()
     session.redo()
-    assert told[-2:] == ["Undone: Rename.", "Done again: Rename."]
+    assert told[-2:] == ["Undone: Rename.", "Redone: Rename."]
 
 
 def test_notes_are_one_edit_a_name_must_be_one_and_rows_open_what_they_say(window, monkeypatch):
@@ -294,16 +294,16 @@ def test_an_error_is_logged_the_study_saved_aside_and_the_person_told(window, mo
     set_gravity(window, 33)
     hook = Trouble(lambda: [window.session.study])
     try:
-        raise RuntimeError("the jetty is gone")
+        raise RuntimeError("the jetty was removed")
     except RuntimeError as error:
         hook(type(error), error, error.__traceback__)
     (dialog,) = shown
     text = dialog.text.toPlainText()
-    assert "the jetty is gone" in text
+    assert "the jetty was removed" in text
     assert "test_around.py" in text
     for handler in logging.getLogger("cinetica").handlers:
         handler.flush()
-    assert "the jetty is gone" in log_file().read_text()
+    assert "the jetty was removed" in log_file().read_text()
     aside = [
         path for path in (log_file().parent / "aside").iterdir() if read_study(path).tune("Wren").gravity.gravity == 33
     ]
@@ -435,5 +435,5 @@ def test_no_dialog_outlives_what_it_is_about(window, qtbot, tmp_path, gone):
     without = editing.without_tune(study, "Wren") if gone == "tune" else editing.without_drill(study, "Rooftop hop")
     session.edit("Gone", without)
     assert [dialog.isVisible() for dialog in dialogs] == [False] * len(dialogs)
-    assert all("is closed: what it was about is no longer there" in words for words in refused)
+    assert all("was closed: what it showed is gone" in words for words in refused)
     assert len(refused) == len(dialogs)

@@ -2,6 +2,7 @@ import pytest
 
 from cinetica.desk.sheet.cells import (
     dragged,
+    figure_text,
     number_text,
     reading_text,
     share_of_comfort,
@@ -59,3 +60,9 @@ def test_a_drag_ends_at_the_hard_range_and_keeps_to_its_grid():
     assert dragged(SPEED, 5.0, 1e9) == SPEED.high
     assert dragged(JUMPS, 1, 0.6) == 2
     assert share_of_comfort(SPEED, SPEED.comfort[1] * 9) == 1.0
+
+
+def test_a_figure_without_a_unit_is_a_count():
+    lost = next(measure for measure in MEASURES if measure.id == "lost_presses")
+    assert figure_text(lost, 2.0) == "2"
+    assert figure_text(next(measure for measure in MEASURES if measure.id == "air_time"), 2.0) == "2.00"

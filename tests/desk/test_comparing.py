@@ -60,7 +60,7 @@ def test_tunes_are_added_duplicated_renamed_moved_hidden_and_removed_by_key(wind
     for _ in range(4):
         key(window, Qt.Key.Key_T, CTRL)
     assert len(names(window)) == 6
-    assert "as many as can be told apart" in said[-1]
+    assert "the most that can be told apart" in said[-1]
 
 
 def test_a_snapshot_stays_and_is_put_back(window, hand, said):
@@ -162,7 +162,7 @@ def test_a_figure_is_typed_over_and_the_numbers_behind_it_are_moved(window, said
     assert window.session.shown[0].readings["jump_height"].value == pytest.approx(3.5, rel=1e-3)
     assert window.session.undo_stack.undoText() == "Jump height of Wren"
     before = window.session.study
-    for text, words in (("-1", "over 0"), ("high", "is not allowed")):
+    for text, words in (("-1", "over 0"), ("high", "is not a number")):
         figures.type_into(figures.cell("jump_height", "Wren"), text)
         assert words in said[-1]
     figures.type_into(figures.cell("stopping_time", "Bramble"), "900")

@@ -284,7 +284,7 @@ def test_a_file_that_is_gone_is_said_and_written_anew(window, qtbot, tmp_path):
     window.session.refused.connect(said.append)
     path.unlink()
     qtbot.waitUntil(lambda: bool(said), timeout=20_000)
-    assert "no longer there" in said[0]
+    assert "is gone" in said[0]
     assert window.documents.modified
     assert window.documents.save()
     assert read_study(path) == window.session.study
@@ -501,7 +501,7 @@ def test_a_save_that_fails_says_so_and_the_window_stays_open(window, tmp_path, m
     set_speed(window, 9)
     window.session.path = tmp_path / "no such folder" / "a.json"
     assert window.documents.save() is False
-    assert warned[0][0] == "The study was not saved"
+    assert warned[0][0] == "The study could not be saved"
     assert "nothing is lost" in warned[0][1]
     assert window.documents.modified
     monkeypatch.setattr(documents, "run", lambda _: QMessageBox.StandardButton.Save.value)

@@ -148,7 +148,7 @@ def test_a_name_of_the_game_and_one_that_will_not_do(window, handing):
     assert window.session.study.conventions.names == {"drive.top_speed": "MaxRun"}
     assert "MaxRun = 7.5" in handing.text.toPlainText()
     handing.conventions.names.item(row, 1).setText("max run")
-    assert "begin with a letter" in handing.said.text()
+    assert "begins with a letter" in handing.said.text()
     assert handing.conventions.names.item(row, 1).text() == "MaxRun"
     handing.conventions.names.item(row, 1).setText("friction")
     assert "one name for two numbers" in handing.said.text()
@@ -362,7 +362,7 @@ def test_what_is_no_log_is_refused_in_words(window, said, tmp_path):
 
 def test_the_curve_is_removed_and_comes_back(window, importing, said):
     do(window, "remove_log")
-    assert "no curve from the game" in said[-1]
+    assert "no game log" in said[-1]
     importing.accept()
     do(window, "remove_log")
     assert window.session.study.logs == ()

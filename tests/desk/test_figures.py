@@ -70,11 +70,11 @@ def test_lined_up_the_cursor_goes_to_the_tunes_own_frame(window):
 def test_the_tooltip_says_from_where_and_why_there_is_none(window):
     sheet = window.sheet.figures
     index = sheet.cell("stopping_time", "Wren")
-    assert "Taken from frames 80 to 87, 7 ticks." in index.data(Qt.ItemDataRole.ToolTipRole)
+    assert "Read from frames 80 to 87, 7 ticks." in index.data(Qt.ItemDataRole.ToolTipRole)
     # A speed is that of one frame.
     row = next(each for each in window.session.shown if each.tune.name == "Wren").readings["top_speed_reached"].rows[0]
     tip = sheet.cell("top_speed_reached", "Wren").data(Qt.ItemDataRole.ToolTipRole)
-    assert f"Taken from frame {row}." in tip
+    assert f"Read from frame {row}." in tip
     slow = window.session.study.tune("Bramble").put("drive.friction", 0.0)
     window.session.alter("Slippery", lambda study: study.with_tune(slow, instead_of="Bramble"))
     settle()

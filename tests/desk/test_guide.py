@@ -43,7 +43,7 @@ def test_it_opens_at_the_job_that_fits_the_page(window, entry):
     window.show_page(entry.action)
     key(window, Qt.Key.Key_F1)
     words = window.desk.shown.guide
-    assert words, f"the page {entry.words} names no job: its GUIDE is to be words of a title in docs/guide.md"
+    assert words, f"the page {entry.words} names no job: its GUIDE should be words of a title in docs/guide.md"
     title = window.side_windows.guide.job.title
     assert words in title, f"no job in docs/guide.md has “{words}” in its title: write one for the page {entry.words}"
     assert not window.side_windows.guide.isModal()
@@ -87,8 +87,8 @@ def test_the_page_follows_when_the_hand_rests_and_at_once_on_enter(guide, qtbot,
 
 
 def test_a_refusal_and_an_empty_page_lead_there(window):
-    window.session.refused.emit("That does not do.")
-    assert window.sheet.foot.text() == "That does not do. (How things are done: F1.)"
+    window.session.refused.emit("That is not possible.")
+    assert window.sheet.foot.text() == "That is not possible. (Guide: F1)"
     window.show_page("survey")
     for _, tune in window.session.tunes:
         window.session.toggle(tune)

@@ -113,7 +113,7 @@ def test_a_double_click_types_exact_frames_and_refuses_nonsense(hands, window):
     window.session.refused.connect(said.append)
     ((start, end),) = presses(hands)
     QTest.mouseDClick(hands, Qt.MouseButton.LeftButton, pos=hands.spot_of("jump", (start + end) / 2))
-    for text, words in (("7 7", "no frame"), ("7 99999", "outside the take"), ("soon", "no press")):
+    for text, words in (("7 7", "would be empty"), ("7 99999", "outside the take"), ("soon", "not a press")):
         typed(hands, text)
         assert words in said[-1]
         assert presses(hands) == [(start, end)]

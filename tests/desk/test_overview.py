@@ -256,8 +256,9 @@ def test_for_all_for_one_and_none(window):
 def test_bad_ranges_are_refused_and_change_nothing(window, said):
     window.session.choose_drill("Rooftop hop")
     for label, text, words in (
-        ("Jump height", "3…2", "upside down"), ("Jump height", "2…3 s", "in u"), ("Air time", "0.5", "as a target"),
-        ("Air time", ">= soon", "no range"),
+        ("Jump height", "3…2", "wrong way round"),
+        ("Jump height", "2…3 s", "in u"), ("Air time", "0.5", "for a target"),
+        ("Air time", ">= soon", "not a range"),
     ):  # fmt: skip
         agree(window, label, text)
         assert words in said[-1]

@@ -1,4 +1,4 @@
-"""Play, with real key events on the real window, the pad on the screen, and a simulated pad that speaks evdev."""
+"""Play, with real key events on the real window, the on-screen pad, and a simulated pad that speaks evdev."""
 
 import os
 
@@ -320,7 +320,7 @@ def test_keys_are_bound_anew_and_clashes_are_refused(window):
     dialog.show()
     dialog.wait_for("jump")
     QTest.keyClick(dialog, Key.Key_Left)
-    assert "stands for left already" in dialog.message.text()
+    assert "is already used for left" in dialog.message.text()
     QTest.keyClick(dialog, Key.Key_P)
     assert "belongs to the page" in dialog.message.text()
     dialog.bind(Key.Key_Meta.value)
@@ -403,7 +403,7 @@ def test_buttons_and_sticks_are_learnt_by_pressing_them():
     assert pad.held.keys == {"jump"}
     pad.learning = "stick"
     assert not pad.take(InputEvent(0, 0, ecodes.EV_ABS, ecodes.ABS_RX, 3000))
-    assert "the stick now" in pad.take(InputEvent(0, 0, ecodes.EV_ABS, ecodes.ABS_RX, 32767))
+    assert "now the stick" in pad.take(InputEvent(0, 0, ecodes.EV_ABS, ecodes.ABS_RX, 32767))
     assert pad.held.stick[0] == 1.0
 
 
@@ -433,7 +433,7 @@ def test_a_pad_plays_and_lets_go_when_it_is_unplugged(player, qtbot):
 @pytest.mark.parametrize(
     ("found", "closed", "words"),
     [
-        (0, [], "No pad is plugged in"),
+        (0, [], "No pad is connected"),
         (0, ["/dev/input/event3"], "group “input”"),
         (2, [], "2 pads are there; the first is used"),
     ],

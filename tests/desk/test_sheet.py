@@ -80,7 +80,7 @@ def test_what_is_not_allowed_keeps_the_old_value_and_says_what_is(window, hand, 
     assert hand.value(SPEED, "Wren") == 7.5
     said = window.sheet.foot.text()
     assert "a number from 0 to 100000 u/s" in said
-    assert "stays as it was" in said
+    assert "was not changed" in said
     assert not window.session.undo_stack.canUndo()
 
 
@@ -274,11 +274,11 @@ def test_only_figures_that_read_otherwise_are_painted_again(window):
 
 def test_a_refusal_goes_with_the_next_edit_or_once_it_has_been_read(window, qtbot, monkeypatch):
     session, foot = window.session, window.sheet.foot
-    session.refused.emit("That does not do.")
+    session.refused.emit("That is not possible.")
     assert foot.objectName() == "warning"
     session.set_value(session.tunes[0][1], parameter_by_id("gravity.gravity"), 33.0)
     assert foot.objectName() == "soft"
-    session.refused.emit("That does not do.")
+    session.refused.emit("That is not possible.")
     window.sheet._refusal_read.timeout.emit()
     assert foot.objectName() == "soft"
     assert foot.text() == HINT

@@ -130,7 +130,7 @@ def test_the_chosen_number_of_the_sheet_is_surveyed_by_key(window, survey, said)
     window.show_page("compare")
     window.sheet.view.setCurrentIndex(window.sheet.view.cell("drive.law", "Wren"))
     window.actions_by_name["survey_this"].trigger()
-    assert "Choose a number in the sheet first" in said[-1]
+    assert "Select a number in the sheet first" in said[-1]
 
 
 def test_a_range_outside_the_hard_one_is_refused_and_the_old_one_stays(window, survey, said):

@@ -224,7 +224,7 @@ def test_a_name_without_its_ending_asks_before_it_takes_the_place_of_a_file(wind
     assert read_study(there) == window.session.study
     assert (tmp_path / "quay.json~").read_text() == "precious"
     assert len(asked) == 2
-    assert "quay.json is there already" in asked[0]
+    assert "quay.json already exists" in asked[0]
 
 
 @pytest.mark.parametrize("letters", ["w" * 300, "ü" * 140, "w" * 250])
@@ -247,7 +247,7 @@ def test_a_name_that_no_folder_takes_is_said_before_and_a_shorter_one_is_offered
     assert names[1] == f"{names[0]}~"
     assert letters.startswith(names[0].removesuffix(".json"))
     assert read_study(tmp_path / names[0]) == window.session.study
-    assert "longer than this folder allows" in asked[0]
+    assert "too long for this folder" in asked[0]
 
 
 def test_a_part_that_is_folded_away_is_no_picture(window, tmp_path, monkeypatch):
@@ -259,7 +259,7 @@ def test_a_part_that_is_folded_away_is_no_picture(window, tmp_path, monkeypatch)
     window.page.stage.setFixedHeight(0)
     settle()
     window.exchange.save_picture(window.page.stage, "stage")
-    assert "folded away" in said[0]
+    assert "is folded" in said[0]
     assert list(tmp_path.iterdir()) == []
 
 
@@ -274,7 +274,7 @@ def test_the_frame_cursor_can_move_while_a_tune_goes(window):
         window.session.alter("Remove", lambda study, name=name: editing.without_tune(study, name))
         settle()
     assert told
-    assert window.page.transport.next.text() == "no more marks"
+    assert window.page.transport.next.text() == "no later event"
 
 
 def test_play_opens_where_pads_cannot_be_read(window, monkeypatch):

@@ -62,7 +62,13 @@ def test_a_moved_press_keeps_its_length_and_stays_inside(start, length, by):
 
 @pytest.mark.parametrize(
     ("text", "said"),
-    [("5", "no press"), ("x y", "no press"), ("30 5", "no frame"), ("7 7", "no frame"), ("90 140", "outside the take")],
+    [
+        ("5", "not a press"),
+        ("x y", "not a press"),
+        ("30 5", "would be empty"),
+        ("7 7", "would be empty"),
+        ("90 140", "outside the take"),
+    ],
 )
 def test_a_bad_press_is_refused_in_words(text, said):
     with pytest.raises(ValueError, match=said):
@@ -73,10 +79,10 @@ def test_typed_presses_and_pushes():
     assert press_from_text(TAKE, " 5 – 30 ") == (5, 30)
     assert push_from_text(TAKE, "10 0,5 -1") == (10, 0.5, -1)
     for text, said in (
-        ("10 0.5", "no stick position"),
+        ("10 0.5", "not a stick position"),
         ("10 2 0", "−1 to 1"),
         ("100 0 0", "outside"),
-        ("a b c", "no stick position"),
+        ("a b c", "not a stick position"),
     ):
         with pytest.raises(ValueError, match=said):
             push_from_text(TAKE, text)

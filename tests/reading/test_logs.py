@@ -1,4 +1,4 @@
-"""A curve from the game as a trace, and whether it follows one."""
+"""Import a game log as a trace, and whether it follows one."""
 
 import numpy as np
 import pytest

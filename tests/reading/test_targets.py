@@ -73,7 +73,7 @@ def test_the_command_says_each_and_its_status_says_all(file):
     lines = done.output.splitlines()
     assert len(lines) == 4
     assert sum("missed" in line for line in lines[:3]) == 1
-    assert "Bramble: Jump height is to be 2.3…2.5 u; 1.953 u, 0.347 u too low" in done.output
+    assert "Bramble: Jump height should be 2.3…2.5 u; 1.953 u, 0.347 u too low" in done.output
     assert lines[-1] == "1 of 3 missed"
     assert command(file, "--tune", "Wren").exit_code == 0
     assert command(file, "--drill", "Quay sprint").output == "no targets\n"

@@ -77,9 +77,7 @@ class Windows:
         self.open_ones.append(window)
         window.show()
         if window.documents.file.recovery is None:
-            words = (
-                "This window cannot keep your work against a crash: its folder for that cannot be written. Save often."
-            )
+            words = "Autosave is off: its folder cannot be written. Save often."
             QTimer.singleShot(0, window, lambda: window.session.refused.emit(words))
         if is_ready():
             QTimer.singleShot(0, window, lambda: start_for_good(window))

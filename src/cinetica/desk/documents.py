@@ -122,7 +122,7 @@ class Documents(QObject):
             action = menu.addAction(f"&{number}  {path.name}  —  {path.parent}")
             action.triggered.connect(lambda _checked=False, path=path: self.open_file(path))
         if menu.isEmpty():
-            menu.addAction("No study was opened yet").setEnabled(False)
+            menu.addAction("No recent studies").setEnabled(False)
 
     def recent(self) -> list[Path]:
         """Recently opened files that still exist, newest first."""
@@ -152,30 +152,31 @@ class Documents(QObject):
         """The chosen path with the suffix of a study, shortened if necessary; None if the user declines."""
         path = chosen if re.fullmatch(r"\.[A-Za-z]\w*", chosen.suffix) else chosen.with_name(f"{chosen.name}.json")
         if (shorter := fitting(path)) != path:
-            question = f"The name is longer than this folder allows. Save as “{shorter.name}” instead?"
+            question = f"The name is too long for this folder. Save as “{shorter.name}” instead?"
             path = shorter
-            if self.ask("A long name", question, "Save under the shorter name", "Cancel") != 0:
+            if self.ask("Name too long", question, "Save under the shorter name", "Cancel") != 0:
                 return None
         # The dialog has asked about the name as it was chosen.
         if path != chosen and path.exists():
-            question = f"{path.name} is there already. Write over it? The earlier version stays as {path.name}~."
-            if self.ask("There already", question, "Write over it", "Cancel") != 0:
+            question = f"{path.name} already exists. Replace it? The earlier version is kept as {path.name}~."
+            if self.ask("File exists", question, "Replace", "Cancel") != 0:
                 return None
         return path
 
     def _write(self, path: Path, *, chosen_now: bool = False) -> bool:
         if not chosen_now and self.file.is_changed:
             question = (
-                f"{path.name} was changed by another program since it was opened here. Write over it? The other version"
+                f"{path.name} was changed by another program since it was opened here. Replace it? The other version"
                 f" stays as {path.name}~."
             )
-            if self.ask("Changed on disk", question, "Write over it", "Cancel") != 0:
+            if self.ask("Changed on disk", question, "Replace", "Cancel") != 0:
                 return False
         try:
             self.file.write(path)
         except OSError as error:
             self.warn(
-                "The study was not saved", f"{path}: {error.strerror or error}\nChoose another place; nothing is lost."
+                "The study could not be saved",
+                f"{path}: {error.strerror or error}\nChoose another place; nothing is lost.",
             )
             return False
         self._remember(path)
@@ -189,8 +190,8 @@ class Documents(QObject):
         buttons = QMessageBox.StandardButton
         box = self.box(
             QMessageBox.Icon.Question,
-            "Keep the changes?",
-            f"“{self.session.study.name}” has changes that are not saved.",
+            "Save changes?",
+            f"“{self.session.study.name}” has unsaved changes.",
         )
         box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
         box.setDefaultButton(buttons.Save)
@@ -206,7 +207,7 @@ class Documents(QObject):
             return
         digest = digest_of(path)
         if not digest:
-            self.session.refused.emit(f"{path.name} is no longer there. Saving writes it anew.")
+            self.session.refused.emit(f"{path.name} is gone. Saving creates it again.")
             self.session.undo_stack.resetClean()
             return
         if digest == self.file.digest:
@@ -224,11 +225,11 @@ class Documents(QObject):
             return
         if study == self.session.study:
             return
-        lost = " What was changed here and not saved would be lost." if self.modified else ""
-        question = f"{path.name} was changed by another program.{lost} What is to be shown?"
-        if self.ask("Changed on disk", question, "The version on disk", "The version here") == 0:
+        lost = " Loading it would lose your unsaved changes." if self.modified else ""
+        question = f"{path.name} was changed by another program.{lost} Which version do you want?"
+        if self.ask("Changed on disk", question, "Load from disk", "Keep mine") == 0:
             self.load(study, path)
-            self.session.told.emit(f"{path.name} is read again.")
+            self.session.told.emit(f"{path.name} was reloaded.")
         else:
             self.session.undo_stack.resetClean()
 

@@ -146,7 +146,7 @@ class Header(FoldingRow):
         self.study_name.setMaximumWidth(self.study_name.sizeHint().width())
         self.study_name.set_tip(f"{name}\n{path}")
         self.unsaved.setText("" if saved else UNSAVED)
-        keyed_tip(self.unsaved, "" if saved else "Changed since it was last saved ({save} saves)")
+        keyed_tip(self.unsaved, "" if saved else "Unsaved changes ({save} saves)")
         self.unsaved.setAccessibleName("" if saved else "not saved")
         self._list_drills()
         return True
@@ -169,4 +169,4 @@ class Header(FoldingRow):
     def _say_clock(self) -> None:
         clock = clock_words(self.session.study.clock)
         self.clock.setText(f"Clock  {clock}")
-        self.clock.setToolTip(f"The clock under which every tune runs: {clock}")
+        self.clock.setToolTip(f"The clock that every tune runs on: {clock}")

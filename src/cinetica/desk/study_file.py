@@ -88,9 +88,7 @@ class StudyFile(QObject):
         error = done.exception()
         if isinstance(error, OSError):
             log.warning("recovery file not written: %s", error)
-            self.not_kept.emit(
-                f"The study cannot be kept against a crash: {error.strerror or error}. Save it yourself."
-            )
+            self.not_kept.emit(f"Autosave failed: {error.strerror or error}. Save the study yourself.")
 
     # The file
 

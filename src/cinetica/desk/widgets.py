@@ -415,7 +415,7 @@ class FoldingRow(QFrame):
         self._foldable: list[_Foldable] = []
         self.more = OpensButton(more, self)
         self.more.setFont(look.font(9))
-        self.more.setToolTip("What has no room here")
+        self.more.setToolTip("More")
         self.more.setAccessibleName(more)
         menu = QMenu(self.more)
         menu.aboutToShow.connect(self._fill)

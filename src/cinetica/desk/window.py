@@ -205,7 +205,7 @@ class Window(QMainWindow):
 
     def _compare_recorded(self, name: str) -> None:
         self.show_page("compare")
-        self.session.told.emit(f"“{name}” is recorded. Here every tune answers the same hands.")
+        self.session.told.emit(f"“{name}” is recorded. Every tune now gets the same input.")
 
     def show_page(self, action: str) -> None:
         """Show a page, and disable the actions of the others."""
@@ -289,7 +289,7 @@ class Window(QMainWindow):
     def _say_study(self, *_: object) -> None:
         session = self.session
         saved = session.undo_stack.isClean()
-        if self.header.say(saved, str(session.path or "not saved in a file yet")):
+        if self.header.say(saved, str(session.path or "not saved yet")):
             number = f" ({self.documents.number})" if self.documents.number > 1 else ""
             self.setWindowTitle(f"{session.study.name}{number}{'' if saved else f' {UNSAVED}'} — Cinetica")
 

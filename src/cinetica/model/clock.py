@@ -42,11 +42,11 @@ class Clock(FrozenModel):
     mode: Mode = choice(
         Mode.LOCKED,
         "Clock",
-        "How frames and ticks go together.",
+        "How frames and ticks are related.",
         {
             Mode.LOCKED: "One tick per frame, always the same length.",
             Mode.VARIABLE: "One tick per frame, as long as the frame was.",
-            Mode.FIXED: "Ticks of one length, run as frames leave time for them.",
+            Mode.FIXED: "Ticks of a fixed length, run as frames leave time for them.",
         },
         section="Clock",
     )
@@ -69,11 +69,13 @@ class Clock(FrozenModel):
         "×",
         (0, 0.99),
         (0, 0.5),
-        "Greatest random change of a frame's length, as a share of it.",
+        "Largest random change of a frame's length, as a share of it.",
         section="Clock",
         when=(FRAMED,),
     )
-    seed: int = whole(1, "Seed", "", (0, 2**31 - 1), (1, 100), "Which random frames.", section="Clock", when=(FRAMED,))
+    seed: int = whole(
+        1, "Seed", "", (0, 2**31 - 1), (1, 100), "Seed of the random frames.", section="Clock", when=(FRAMED,)
+    )
     hitches: tuple[Hitch, ...] = ()
     max_dt: float = number(
         0.1,
@@ -81,7 +83,7 @@ class Clock(FrozenModel):
         "s",
         (1e-4, 60),
         (0.02, 0.5),
-        "Time that one frame lets pass in the game at most.",
+        "Longest time that one frame advances the game.",
         section="Clock",
         when=(FRAMED,),
     )

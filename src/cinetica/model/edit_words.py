@@ -36,8 +36,8 @@ def changed_values(before: Study, after: Study) -> str:
 def changed_tunes(before: Iterable[Tune], after: Iterable[Tune]) -> str:
     """Describe which numbers of which tunes changed, from what to what."""
     then, now = ({tune.name: tune for tune in tunes if not tune.snapshot_of} for tunes in (before, after))
-    said = [f"{name} is gone" for name in then if name not in now]
-    said += [f"{name} is new" for name in now if name not in then]
+    said = [f"{name} was removed" for name in then if name not in now]
+    said += [f"{name} was added" for name in now if name not in then]
     for name in then.keys() & now.keys():
         old, new = then[name].values(), now[name].values()
         changes = [

@@ -48,7 +48,7 @@ def check_name(name: str, taken: Iterable[str], noun: str) -> str:
     """The name without surrounding spaces; ValueError if it is empty, too long or taken."""
     name = name.strip()
     if not name:
-        raise ValueError(f"A {noun} needs a name; it keeps the one it has.")
+        raise ValueError(f"A {noun} needs a name; it keeps its old one.")
     if visible(name) != name:
         raise ValueError(f"{unseen_words(visible(name))}; nothing was changed.")
     if name in set(taken):
@@ -62,7 +62,7 @@ def _checked(make: type[Tune] | type[Drill], name: str, noun: str) -> str:
     try:
         make(name=name)
     except ValidationError as error:
-        raise ValueError(f"“{name}” does not do as the name of a {noun}: {error.errors()[0]['msg']}.") from error
+        raise ValueError(f"“{name}” is not a valid name for a {noun}: {error.errors()[0]['msg']}.") from error
     return name
 
 
@@ -100,7 +100,7 @@ def with_new_tune(study: Study, tune: Tune, *, after: str = "") -> Study:
     """Insert a tune after the one named `after`, or at the end; ValueError if its view already has six."""
     if sum(other.view == tune.view for other in study.tunes) >= MOST_TUNES:
         raise ValueError(
-            f"There are {MOST_TUNES} tunes for this view, which is as many as can be told apart. Remove one first."
+            f"There are {MOST_TUNES} tunes for this view, the most that can be told apart. Remove one first."
         )
     tune = tune.model_copy(update={"name": free_name(tune.name, _names(study.tunes))})
     names = _names(study.tunes)
@@ -135,10 +135,10 @@ def put_back(study: Study, snapshot: str) -> Study:
     """
     frozen = study.tune(snapshot)
     if not frozen.snapshot_of:
-        raise ValueError(f"“{snapshot}” is no snapshot. Take one first, then it can be put back.")
+        raise ValueError(f"“{snapshot}” is not a snapshot. Take one first; then you can restore it.")
     if frozen.snapshot_of not in _names(study.tunes):
         raise ValueError(
-            f"“{frozen.snapshot_of}”, from which this snapshot was taken, is gone. Duplicate the snapshot instead."
+            f"“{frozen.snapshot_of}”, which this is a snapshot of, is gone. Duplicate the snapshot instead."
         )
     now = study.tune(frozen.snapshot_of)
     restored = frozen.model_copy(update={"name": now.name, "note": now.note, "snapshot_of": now.snapshot_of})
@@ -239,11 +239,11 @@ def with_values(study: Study, changes: Iterable[tuple[str, Parameter, Value]]) -
     for name, parameter, value in changes:
         tune = study.tune(name)
         if tune.snapshot_of:
-            raise ValueError(f"“{name}” is a snapshot and stays as it was. Duplicate it to change it, or put it back.")
+            raise ValueError(f"“{name}” is a snapshot and cannot be changed. Duplicate it to change it, or restore it.")
         try:
             tune = tune.put(parameter.id, value)
         except ValueError as error:
-            raise ValueError(f"{parameter.label} is {parameter.allowed}; it stays as it was.") from error
+            raise ValueError(f"{parameter.label} is {parameter.allowed}. It was not changed.") from error
         study = study.with_tune(tune, instead_of=name)
     return study
 
@@ -361,8 +361,7 @@ def with_log(study: Study, log: Logged) -> Study:
     study.drill(log.drill)
     if (rows := sum(len(each.time) for each in (*study.logs, log))) > MOST_LOGGED:
         raise ValueError(
-            f"The curves from the game would have {rows} rows; a study keeps up to {MOST_LOGGED}. Remove one, or log"
-            " fewer frames."
+            f"The game logs would have {rows} rows; a study keeps up to {MOST_LOGGED}. Remove one, or log fewer frames."
         )
     taken = [*_names(study.tunes), *(other.name for other in study.logs)]
     return study.model_copy(update={"logs": (*study.logs, log.model_copy(update={"name": free_name(log.name, taken)}))})

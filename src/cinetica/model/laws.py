@@ -46,7 +46,7 @@ class About:
 
 
 LAWS: dict[Law, About] = {
-    Law.INSTANT: About("At full speed in one tick, and still in one tick.", ("axes",)),
+    Law.INSTANT: About("Full speed in one tick, and stopped in one tick.", ("axes",)),
     Law.RAMP: About(
         "Speed rises and falls along straight lines.",
         ("axes", "acceleration", "friction", "turn_acceleration", "air_friction"),
@@ -55,20 +55,20 @@ LAWS: dict[Law, About] = {
         even=True,
     ),
     Law.EASE: About(
-        "The gap to the wanted velocity shrinks by a share of itself.",
+        "A share of the gap to the wanted velocity is closed.",
         ("axes", "rate", "stop_rate", "form", "air_friction"),
         starting="rate",
         stopping="stop_rate",
     ),
     Law.THROTTLE: About(
-        "A speed is wound up and down; turning keeps it.",
+        "Speed builds up and runs down; turning keeps it.",
         ("acceleration", "friction", "release_stop", "air_friction"),
         starting="acceleration",
         stopping="friction",
         even=True,
     ),
     Law.PUSH: About(
-        "Input pushes, drag holds back, a cap ends it.",
+        "Input accelerates, drag slows, a cap limits the speed.",
         ("axes", "acceleration", "friction", "form", "drag", "release_stop", "air_friction"),
         starting="acceleration",
         stopping="friction",
@@ -94,7 +94,7 @@ LAWS: dict[Law, About] = {
         views=("top",),
     ),
     Law.ARC: About(
-        "The hands point, the body follows its nose: the heading turns toward them.",
+        "The body moves where it faces; the heading turns toward the stick.",
         (
             "acceleration",
             "friction",

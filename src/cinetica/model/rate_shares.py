@@ -27,7 +27,7 @@ def share_per_tick(rate: float, h: float, exact: bool) -> float:
 def rate_from_share(share: float, h: float, exact: bool) -> float:
     """The rate (/s) that closes this share in a tick of h s; ValueError if there is none."""
     if not share >= 0.0:
-        raise ValueError("A share of less than nothing cannot be closed.")
+        raise ValueError("A share cannot be negative.")
     if not exact:
         return share / h
     if share >= 1.0:

@@ -19,7 +19,7 @@ BODY = ("body.width", "body.height")
 
 
 class Scope(StrEnum):
-    """What is rescaled."""
+    """What to rescale."""
 
     TUNE = "tune"
     TUNES = "tunes"
@@ -30,7 +30,7 @@ class Scope(StrEnum):
 MEANING = {
     Scope.TUNE: "this tune",
     Scope.TUNES: "all tunes",
-    Scope.STUDY: "the whole study: tunes, courses, milestones and curves from the game",
+    Scope.STUDY: "the whole study: tunes, courses, milestones and game logs",
     Scope.WORLD: "only the world: courses and bodies, all other numbers stay",
 }
 
@@ -86,10 +86,10 @@ def resized(study: Study, factor: float, scope: Scope, tune: str = "") -> Study:
     number would leave its range.
     """
     if not (math.isfinite(factor) and factor > 0.0):
-        raise ValueError("A factor is a number over 0.")
+        raise ValueError("A factor must be more than 0.")
     if scope is Scope.TUNE:
         if study.tune(tune).snapshot_of:
-            raise ValueError(f"“{tune}” is a snapshot: it stays as it was.")
+            raise ValueError(f"“{tune}” is a snapshot: it cannot be changed.")
         return study.with_tune(rescaled_tune(study.tune(tune), factor), instead_of=tune)
     whole = scope is not Scope.TUNES
     tunes = _each(

@@ -51,12 +51,10 @@ def press_from_text(take: Take, text: str) -> Press:
     """Read a press from “from to”; ValueError if it is malformed or outside the take."""
     parts = text.replace("–", " ").replace(",", " ").replace(";", " ").split()
     if len(parts) != 2 or not all(part.isdigit() for part in parts):
-        raise ValueError(
-            f"“{text}” is no press: type its first frame and the frame in which it is let go, such as 5 30."
-        )
+        raise ValueError(f"“{text}” is not a press: type its first frame and the frame of its release, such as 5 30.")
     start, end = map(int, parts)
     if end <= start:
-        raise ValueError(f"A press from {start} to {end} would last no frame: it must be let go after it began.")
+        raise ValueError(f"A press from {start} to {end} would be empty: it must be released after it starts.")
     if end > take.length:
         raise ValueError(
             f"Frame {end} lies outside the take, which has {take.length} frames. Make the drill longer first."
@@ -81,7 +79,7 @@ def with_length(take: Take, length: int) -> Take:
     Input beyond the new end is kept and reappears when the take is lengthened again.
     """
     if not 1 <= length <= LONGEST:
-        raise ValueError(f"A take has from 1 to {LONGEST} frames; {length} does not do.")
+        raise ValueError(f"A take has from 1 to {LONGEST} frames; {length} is not possible.")
     return take.model_copy(update={"length": length})
 
 
@@ -114,7 +112,7 @@ def push_from_text(take: Take, text: str) -> Push:
         if len(parts) != 3:
             raise ValueError
     except (ValueError, IndexError) as error:
-        raise ValueError(f"“{text}” is no stick position: type a frame, x and y, such as 10 0.5 -1.") from error
+        raise ValueError(f"“{text}” is not a stick position: type a frame, x and y, such as 10 0.5 -1.") from error
     if not (0 <= frame < take.length):
         raise ValueError(f"Frame {frame} lies outside the take, which has the frames 0 to {take.length - 1}.")
     if not all(-1 <= value <= 1 for value in (x, y)):

@@ -112,6 +112,6 @@ def range_from_text(text: str, unit: str = "") -> tuple[float | None, float | No
             if not all(math.isfinite(end) for end in (low, high) if end is not None):
                 raise ValueError(f"“{text.strip()}” is too large for a target: {HOW}.")
             if low is not None and high is not None and low > high:
-                raise ValueError(f"“{text.strip()}” is upside down: the lower end comes first ({HOW}).")
+                raise ValueError(f"“{text.strip()}” is the wrong way round: the lower end comes first ({HOW}).")
             return low, high
-    raise ValueError(f"“{text.strip()}” is no range: {HOW}.")
+    raise ValueError(f"“{text.strip()}” is not a range: {HOW}.")

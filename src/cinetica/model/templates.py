@@ -55,7 +55,7 @@ def _side() -> Study:
         ),
         Drill(
             name="Tap",
-            note="The tap alone, to be laid over the hold (menu Drill).",
+            note="The tap alone: overlay it on the hold (Drill menu).",
             course=floor,
             take=Take(length=150, keys=Keys(jump=(Press(10, 13),))),
         ),

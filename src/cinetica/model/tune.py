@@ -238,7 +238,7 @@ class Input(FrozenModel):
         "s",
         SECONDS,
         (0, 0.5),
-        "Time in which a held key climbs to full input; 0 is at once.",
+        "Time for a held key to reach full input; 0: at once.",
         section="Hands",
     )
     key_release: float = number(
@@ -247,7 +247,7 @@ class Input(FrozenModel):
         "s",
         SECONDS,
         (0, 0.5),
-        "Time in which a released key falls back to no input; 0 is at once.",
+        "Time for a released key to fall back to no input; 0: at once.",
         section="Hands",
     )
     key_reverse_reset: bool = switch(
@@ -264,7 +264,7 @@ class Input(FrozenModel):
         {
             DeadZone.NONE: "No dead zone: every drift of the stick counts.",
             DeadZone.AXIAL: "Each axis has its own: the stick snaps to the axes.",
-            DeadZone.RADIAL: "A round one: all directions alike.",
+            DeadZone.RADIAL: "A round one: the same in all directions.",
         },
         section="Hands",
     )
@@ -307,12 +307,12 @@ class Input(FrozenModel):
     diagonal: Diagonal = choice(
         Diagonal.LIMITED,
         "Diagonals",
-        "What becomes of two axes pushed together.",
+        "What happens when both axes are pushed together.",
         {
             Diagonal.FREE: "Each axis on its own: diagonals are √2 too fast.",
             Diagonal.NORMALIZED: "Always length 1: half a push is a full one.",
             Diagonal.LIMITED: "Shortened to length 1 only where it is longer.",
-            Diagonal.DISC: "The square of the axes is mapped onto the disc.",
+            Diagonal.DISC: "The square of the axes is mapped onto a disc.",
         },
         section="Hands",
     )
@@ -330,7 +330,7 @@ class Input(FrozenModel):
         section="Hands",
     )
     view_yaw: float = number(
-        0, "View yaw", "°", (-360, 360), (-180, 180), "Turn of the view, by which input is turned too.", section="Hands"
+        0, "View yaw", "°", (-360, 360), (-180, 180), "Turn of the view; input turns with it.", section="Hands"
     )
     view_pitch: float = number(
         0,
@@ -351,7 +351,7 @@ class Input(FrozenModel):
         "ticks",
         (0, 600),
         (0, 12),
-        "Whole ticks by which everything the hands do arrives late.",
+        "Delay of all input, in whole ticks.",
         section="Hands",
     )
 
@@ -497,7 +497,7 @@ class Drive(FrozenModel):
         "/s",
         RATE,
         (0, 30),
-        "How fast the turn speed follows input, or the heading what the hands point at; 0 is at once.",
+        "How fast the turn speed follows input or, under arc, the heading follows the stick; 0: at once.",
         section="Ground",
         views=TOP,
         when=(used("turn_ease"),),
@@ -553,7 +553,7 @@ class Drive(FrozenModel):
         "/s",
         RATE,
         (0, 30),
-        "How fast the lean begins to follow its turn; 0 is at once.",
+        "How fast the lean begins to follow its turn; 0: at once.",
         section="Ground",
         views=TOP,
         when=(used("lean_ease"),),
@@ -565,7 +565,7 @@ class Drive(FrozenModel):
         "/s",
         RATE,
         (0, 30),
-        "How fast the body follows that lean; 0 is at once.",
+        "How fast the body follows that lean; 0: at once.",
         section="Ground",
         views=TOP,
         when=(used("lean_settle"),),
@@ -588,7 +588,7 @@ class Gravity(FrozenModel):
         "u/s",
         SPEED,
         (0, 6),
-        "Vertical speed under which the apex factor acts while jump is held; 0 is never.",
+        "Vertical speed below which the apex factor acts while jump is held; 0: never.",
         section="Air",
         views=SIDE,
     )
@@ -614,7 +614,7 @@ class Gravity(FrozenModel):
         views=SIDE,
     )
     terminal_speed: float = number(
-        0, "Terminal speed", "u/s", SPEED, (0, 40), "Greatest fall speed; 0 is none.", section="Air", views=SIDE
+        0, "Terminal speed", "u/s", SPEED, (0, 40), "Greatest fall speed; 0: none.", section="Air", views=SIDE
     )
 
 
@@ -642,11 +642,11 @@ class Jump(FrozenModel):
         "Short hop",
         "How an early release of the button makes a lower jump.",
         {
-            ShortHop.NONE: "Not at all: every jump is a full one.",
+            ShortHop.NONE: "It does not: every jump is a full one.",
             ShortHop.CUT: "The release multiplies the upward speed once.",
             ShortHop.CAP: "The release limits the upward speed.",
             ShortHop.HEAVY: "Gravity is heavier while rising without the button.",
-            ShortHop.SUSTAIN: "Gravity is lighter for a while as the button is held.",
+            ShortHop.SUSTAIN: "Gravity is lighter for a while, as long as the button is held.",
         },
         section="Jump",
         views=SIDE,
@@ -668,7 +668,7 @@ class Jump(FrozenModel):
         "u/s",
         SPEED,
         (0, 15),
-        "Upward speed left at most after the release.",
+        "Greatest upward speed after the release.",
         section="Jump",
         views=SIDE,
         when=(When("jump.short_hop", (ShortHop.CAP,)),),
@@ -691,7 +691,7 @@ class Jump(FrozenModel):
         "s",
         SECONDS,
         (0, 0.6),
-        "For how long holding the button makes gravity lighter.",
+        "How long holding the button makes gravity lighter.",
         section="Jump",
         views=SIDE,
         when=(When("jump.short_hop", (ShortHop.SUSTAIN,)),),
@@ -702,7 +702,7 @@ class Jump(FrozenModel):
         "×",
         FACTOR,
         (0, 1),
-        "Factor on gravity meanwhile.",
+        "Factor on gravity during the sustain time.",
         section="Jump",
         views=SIDE,
         when=(When("jump.short_hop", (ShortHop.SUSTAIN,)),),
@@ -731,7 +731,7 @@ class Jump(FrozenModel):
     buffered_release: BufferedRelease = choice(
         BufferedRelease.SHORT,
         "Buffered release",
-        "What a button already released means at a buffered launch.",
+        "Whether a button released before a buffered launch cuts the jump.",
         {
             BufferedRelease.SHORT: "The release still counts: a short hop.",
             BufferedRelease.FULL: "The release is forgotten: a full jump.",
@@ -759,7 +759,7 @@ class Jump(FrozenModel):
     spend_grace: bool = switch(
         True,
         "Jump spends grace",
-        "Whether a launch ends the coyote time; if not, a second jump slips through.",
+        "Whether a launch ends the coyote time; if not, a second jump is possible.",
         section="Edges",
         views=SIDE,
     )
@@ -828,10 +828,10 @@ class Climb(FrozenModel):
     hold: Hold = choice(
         Hold.PRESS,
         "Hold on",
-        "What makes the body hold on to a net.",
+        "What makes the body grab a net.",
         {
             Hold.PRESS: "Up is pushed while the body is over the net.",
-            Hold.HELD: "Up is held, however long it has been.",
+            Hold.HELD: "Up is held, for however long.",
         },
         section="Climb",
         views=SIDE,
@@ -844,19 +844,22 @@ class Contact(FrozenModel):
     sweep: Sweep = choice(
         Sweep.SWEPT,
         "Sweep",
-        "How the way of the body is held against solids.",
+        "How the body's movement is checked against solids.",
         {
             Sweep.SWEPT: "Stops at the first solid in the way, at any speed.",
-            Sweep.STEPPED: "Goes there, then backs out: fast bodies tunnel.",
-            Sweep.NONE: "Overlaps are left standing and recorded.",
+            Sweep.STEPPED: "Moves first, then is pushed out: fast bodies tunnel.",
+            Sweep.NONE: "Overlaps are left as they are, and recorded.",
         },
         section="Contact",
     )
     wall: Wall = choice(
         Wall.SLIDE,
         "Walls",
-        "What a wall takes away.",
-        {Wall.SLIDE: "Only the speed into it.", Wall.STOP: "All speed: a body held against a wall hangs there."},
+        "What hitting a wall does to the speed.",
+        {
+            Wall.SLIDE: "Only the speed into the wall is lost.",
+            Wall.STOP: "All of it is lost: a body pushed against a wall hangs there.",
+        },
         section="Contact",
         when=(When("contact.sweep", (Sweep.SWEPT, Sweep.STEPPED)),),
     )
@@ -896,11 +899,11 @@ class Contact(FrozenModel):
     drop_through: DropThrough = choice(
         DropThrough.NONE,
         "Drop through",
-        "What lets the body down through the one-way solids that it stands on.",
+        "How the body drops through the one-way solids that it stands on.",
         {
-            DropThrough.NONE: "Nothing: they hold it.",
-            DropThrough.DOWN: "Down, for as long as it is held.",
-            DropThrough.DOWN_JUMP: "Jump, pressed while down is held: that press is no jump.",
+            DropThrough.NONE: "It cannot.",
+            DropThrough.DOWN: "While down is held.",
+            DropThrough.DOWN_JUMP: "On a press of jump while down is held; that press does not jump.",
         },
         section="Contact",
         views=SIDE,
@@ -917,7 +920,7 @@ class OnSlopes(FrozenModel):
         "°",
         (0, 90),
         (20, 90),
-        "The steepest line that the body walks on; on what is steeper it slides.",
+        "The steepest slope that the body walks on; on steeper ones it slides.",
         section="Slopes",
         views=SIDE,
         when=(SOLID,),
@@ -925,7 +928,7 @@ class OnSlopes(FrozenModel):
     slope_pace: SlopePace = choice(
         SlopePace.ALONG,
         "Pace on slopes",
-        "What the speed on a slope counts along.",
+        "Which way speed is measured on a slope.",
         {
             SlopePace.LEVEL: "Across: the body is faster along the slope than on level ground.",
             SlopePace.ALONG: "Along the slope: as fast as on level ground.",
@@ -940,7 +943,7 @@ class OnSlopes(FrozenModel):
         "×",
         FACTOR,
         (0.3, 1.5),
-        "Top speed while walking up a slope is times this.",
+        "Factor on top speed while walking up a slope.",
         section="Slopes",
         views=SIDE,
         when=(SOLID,),
@@ -951,7 +954,7 @@ class OnSlopes(FrozenModel):
         "×",
         FACTOR,
         (0.5, 2),
-        "Top speed while walking down a slope is times this.",
+        "Factor on top speed while walking down a slope.",
         section="Slopes",
         views=SIDE,
         when=(SOLID,),
@@ -962,7 +965,7 @@ class OnSlopes(FrozenModel):
         "u",
         (0, 1000),
         (0, 0.5),
-        "How far a walking body is set down on a slope that falls away under it; 0: it flies off in small hops.",
+        "How far a walking body is pulled down onto a slope that falls away under it; 0: it leaves it in small hops.",
         section="Slopes",
         views=SIDE,
         when=(SOLID,),
@@ -973,7 +976,7 @@ class OnSlopes(FrozenModel):
         "×",
         FACTOR,
         (0, 1),
-        "How much of its rise on a slope the body takes along into a jump, or off the end.",
+        "How much of its climb speed on a slope the body keeps in a jump, or off the end.",
         section="Slopes",
         views=SIDE,
         when=(SOLID,),
@@ -990,7 +993,7 @@ class Facing(FrozenModel):
         {
             FacingRule.NONE: "It never turns.",
             FacingRule.MIRROR: "Right or left, by the sign of the input.",
-            FacingRule.DIRECT: "At once the direction of the input.",
+            FacingRule.DIRECT: "It snaps to the direction of the input.",
             FacingRule.SECTORS: "The nearest of a number of directions.",
             FacingRule.EASE: "A share of the way along the shorter arc.",
             FacingRule.CONSTANT: "At a constant turn speed along the shorter arc.",
@@ -1041,7 +1044,7 @@ class Facing(FrozenModel):
     keep_last: bool = switch(
         True,
         "Keep last facing",
-        "Whether facing stays without input; if not, it falls back to 0°.",
+        "Whether facing stays without input; if not, it returns to 0°.",
         section="Facing",
         when=(FACING_FREE,),
     )
@@ -1059,7 +1062,7 @@ class Facing(FrozenModel):
         "s",
         SECONDS,
         (0, 1),
-        "How long the facing keeps the second stick's last direction after it was let go.",
+        "How long the facing keeps the second stick's last direction after its release.",
         section="Facing",
         when=(FACING_FREE, When("facing.aim", (Aim.AIM_STICK,))),
     )
@@ -1085,22 +1088,22 @@ class Camera(FrozenModel):
     follow: Follow = choice(
         Follow.LOCKED,
         "Follow",
-        "How the camera goes after the body.",
+        "How the camera follows the body.",
         {
             Follow.NONE: "Not at all: it stays where the body began.",
             Follow.LOCKED: "At once.",
-            Follow.EASE: "By a share of what is missing in each tick.",
-            Follow.CONSTANT: "At a speed of its own.",
+            Follow.EASE: "By a share of the distance in each tick.",
+            Follow.CONSTANT: "At a constant speed.",
         },
         section="Camera",
     )
     follow_form: Form = choice(
         Form.EXACT,
         "Follow form",
-        "How the share that is followed in a tick is reckoned.",
+        "How the share per tick is computed.",
         {
             Form.EXACT: "1 − exp(−rate·dt): the same at every rate.",
-            Form.LINEAR: "rate·dt: depends on the rate, and trembles where frames come unevenly.",
+            Form.LINEAR: "rate·dt: depends on the rate, and jitters where frames are uneven.",
         },
         section="Camera",
         when=(When("camera.follow", (Follow.EASE,)),),
@@ -1111,7 +1114,7 @@ class Camera(FrozenModel):
         "/s",
         RATE,
         (1, 30),
-        "How fast the camera comes after the body: by this share a second of what is missing.",
+        "How fast the camera follows the body: the share of the distance closed per second.",
         section="Camera",
         when=(When("camera.follow", (Follow.EASE,)),),
         share="camera.follow_form",
@@ -1152,7 +1155,7 @@ class Camera(FrozenModel):
         "s",
         SECONDS,
         (0, 1),
-        "The camera goes for where the body will be so long from now.",
+        "The camera aims at where the body will be this much later.",
         section="Camera",
         when=(FOLLOWS,),
     )
@@ -1202,7 +1205,7 @@ class Stepping(FrozenModel):
         {
             TimeBase.SECONDS: "Per second: each tick uses its delta time.",
             TimeBase.FRAMES: "Per frame: delta time was forgotten, a faster machine runs a faster game.",
-            TimeBase.MIXED: "Half forgotten: the way of a tick uses its delta time, the forces do not.",
+            TimeBase.MIXED: "Half forgotten: movement uses delta time, forces do not.",
         },
         section="Stepping",
     )

@@ -197,7 +197,7 @@ def _out_of_reach(task: _Task, parameter: Parameter) -> str:
     nearest = " and ".join(f"{value:.3g} {task.measure.unit}" for value in (below, above) if value is not None)
     return (
         f"A {task.words} is out of reach. Whatever {parameter.label.lower()} is, the nearest on this drill is"
-        f" {nearest}; all stays as it was."
+        f" {nearest}; nothing was changed."
     )
 
 
@@ -234,7 +234,7 @@ def _jump(task: _Task) -> Goal:
             return task.granted(tune_with(*(float(value) for value in np.exp(logs))), (gravity, speed))
     raise GoalOutOfReach(
         f"A {task.words} is out of reach while {_BY_ID[other].label.lower()} stays {kept:.3g} {_BY_ID[other].unit}: "
-        f"no gravity and {speed.label.lower()} give both on this drill; all stays as it was."
+        f"no gravity and {speed.label.lower()} give both on this drill; nothing was changed."
     )
 
 

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Numbers = NDArray[np.float64]
-# Pixels in a unit that games use, and the ratio within which a log of another tune is taken to be in such a scale.
+# Pixels per unit that games use, and the ratio within which a log of another tune is taken to be in such a scale.
 USUAL_SCALES = (1, 8, 10, 16, 20, 24, 32, 48, 50, 64, 100, 128, 256)
 LIKE = 1.25
 # The share of the log's movement that may stay unexplained: in a proposal, and in a log of the very same movement.

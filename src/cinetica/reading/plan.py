@@ -143,7 +143,7 @@ def _range(parameter: Parameter, listed: str) -> tuple[Value, ...]:
     if not (math.isfinite(low) and math.isfinite(high)):
         raise wrong
     if not 1 <= count <= MOST_VALUES:
-        raise ValueError(f"A range has from 1 to {MOST_VALUES:,} values; {count} does not do.")
+        raise ValueError(f"A range has from 1 to {MOST_VALUES:,} values; {count} is not possible.")
     if len(parts) == 4 and not (low > 0 and high > 0):
         raise ValueError(f"A range with log goes from over 0 to over 0; {listed} does not.")
     if count == 1 and low != high:

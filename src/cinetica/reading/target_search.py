@@ -58,7 +58,7 @@ def solve(study: Study, verdict: Verdict) -> list[Proposal]:
         raise ValueError(f"There is no figure called {verdict.target.measure}.")
     task = _Task(study, study.tune(verdict.tune), study.drill(verdict.drill), verdict)
     if task.tune.snapshot_of:
-        raise ValueError(f"“{task.tune.name}” is a snapshot: it stays as it was.")
+        raise ValueError(f"“{task.tune.name}” is a snapshot: it cannot be changed.")
     found = sorted(task.candidates(), key=lambda each: each[2])
     proposals: list[Proposal] = []
     for parameter, after, size in found:

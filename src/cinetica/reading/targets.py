@@ -94,7 +94,7 @@ class Verdict:
     def words(self) -> str:
         """One line: sign, word, place, value and range."""
         return (
-            f"{SIGNS[self.word]} {self.word:<9} {self.drill}, {self.tune}: {self.label} is to be {self.wanted};"
+            f"{SIGNS[self.word]} {self.word:<9} {self.drill}, {self.tune}: {self.label} should be {self.wanted};"
             f" {self.why}"
         )
 

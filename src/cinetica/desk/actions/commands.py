@@ -38,14 +38,14 @@ class Commands(QObject):
         """The tune that commands apply to; if there is none, say so."""
         tune = self.current_tune() or self.session.reference
         if tune is None:
-            self.session.refused.emit("There is no tune yet. Add one from the menu Tune.")
+            self.session.refused.emit("There is no tune yet. Add one from the Tune menu.")
         return tune
 
     @property
     def drill(self) -> Drill | None:
         """The drill that commands apply to; if there is none, say so."""
         if self.session.drill is None:
-            self.session.refused.emit("There is no drill yet. Add one from the menu Drill.")
+            self.session.refused.emit("There is no drill yet. Add one from the Drill menu.")
         return self.session.drill
 
     def ask(self, title: str, label: str, text: str, *, long: bool = False) -> str | None:
@@ -86,7 +86,9 @@ class Commands(QObject):
             f"Snapshot of {tune.name}", lambda study: editing.with_snapshot(study, tune.name)
         ):
             self.session.told.emit(
-                keyed("{0} is kept beside itself as it is now. Put back ({put_back}) returns to it.", tune.name)
+                keyed(
+                    "A snapshot of {0} now stands beside it. Restore the snapshot ({put_back}) to go back.", tune.name
+                )
             )
 
     def put_back(self) -> None:
@@ -96,8 +98,8 @@ class Commands(QObject):
             return
         taken = [other.name for other in self.session.study.tunes if other.snapshot_of == tune.name]
         snapshot = tune.name if tune.snapshot_of or not taken else taken[0]
-        if self.session.alter(f"Put back {snapshot}", lambda study: editing.put_back(study, snapshot)):
-            self.session.told.emit(f"“{snapshot}” is put back.")
+        if self.session.alter(f"Restore {snapshot}", lambda study: editing.put_back(study, snapshot)):
+            self.session.told.emit(f"“{snapshot}” is restored.")
 
     def rename(self) -> None:
         """Ask for a new name of the tune."""
@@ -130,7 +132,7 @@ class Commands(QObject):
         said, given = QInputDialog.getItem(
             self._window,
             "Compare with an earlier state",
-            "Draw it pale, and say what has changed since",
+            "Draw it pale, and list what has changed since",
             words,
             now,
             False,
@@ -177,7 +179,7 @@ class Commands(QObject):
             run(FindNumber(self.session, verdict, proposals, self._window))
         else:
             self.session.refused.emit(
-                f"No one number brings {verdict.label.lower()} of {verdict.tune} on {verdict.drill} to"
+                f"No single number brings {verdict.label.lower()} of {verdict.tune} on {verdict.drill} to"
                 f" {verdict.wanted} without missing another target."
             )
 
@@ -218,14 +220,14 @@ class Commands(QObject):
 
     def milestone(self) -> None:
         """Keep all tunes as they are now, under a name."""
-        name = self.ask("Milestone", "Name of this moment, such as “before the gravity change”", "")
+        name = self.ask("Milestone", "Name of the milestone, such as “before the gravity change”", "")
         if name is None:
             return
         at = datetime.now().astimezone().isoformat(timespec="seconds")
         if self.session.alter(f"Milestone “{name.strip()}”", lambda study: editing.with_milestone(study, name, at)):
             self.session.told.emit(
                 keyed(
-                    "The moment “{0}” is kept in the study. History ({history}) brings any tune of it back.",
+                    "Milestone “{0}” is kept in the study. The history ({history}) can restore any of its tunes.",
                     name.strip(),
                 )
             )
@@ -276,14 +278,14 @@ class Commands(QObject):
             return
         if self.session.overlay:
             self.session.lay_over("")
-            self.session.told.emit("The other drill is taken away again.")
+            self.session.told.emit("The overlay is off.")
             return
         others = [each.name for each in self.session.study.drills if each is not drill and each.view == drill.view]
         if not others:
             self.session.refused.emit(
                 keyed(
-                    "There is no other drill of this view to lay over. Copy this one ({copy_drill}) and change its"
-                    " hands."
+                    "There is no other drill of this view to overlay. Duplicate this one ({copy_drill}) and"
+                    " change its hands."
                 )
             )
             return
@@ -296,8 +298,8 @@ class Commands(QObject):
             self.session.lay_over(name)
             self.session.told.emit(
                 keyed(
-                    "W is {0} on {1}. Line up ({line_up}) lays launch on launch. The same again ({lay_over}) takes it"
-                    " away.",
+                    "W is {0} on {1}. Line up ({line_up}) to compare launch with launch; {lay_over} again turns it"
+                    " off.",
                     reference.name,
                     name,
                 )

@@ -60,37 +60,37 @@ def keyed_tip(widget: QWidget, text: str) -> None:
 
 
 IN_THE_SHEET = (
-    ("Enter, in the field that finds", "to the first number found"),
+    ("Enter, in the search field", "go to the first number found"),
     ("Up, Down, Tab", "go from cell to cell"),
-    ("digits", "type a number; Enter takes it, Escape leaves it; a time also in ticks, as 6t"),
+    ("digits", "type a number: Enter sets it, Escape cancels; a time in ticks too, such as 6t"),
     ("Enter", "edit a number, open a choice, turn a switch, fold a group"),
     ("Alt+Up, Alt+Down", "one step up or down; with Shift fine, with Ctrl coarse"),
     ("Delete", "back to the default"),
-    ("Ctrl+A", "choose the row in every tune: what is typed goes to all"),
+    ("Ctrl+A", "select the row in every tune: what you type is set in all of them"),
     ("Ctrl+C, Ctrl+V", "copy and paste cells as text"),
     ("G", "copy the row's group from the reference into this tune"),
-    ("Ctrl+Enter", "on a figure read off: the frame cursor goes to where it was taken from"),
+    ("Ctrl+Enter", "on a figure: go to the frame that it is read from"),
 )
 IN_THE_HANDS = (
     ("Up, Down", "to the lane above or below"),
-    ("PgUp, PgDown", "choose the press before or after"),
-    ("Left, Right", "move the chosen press by a frame; with Shift its end, with Alt its start"),
-    ("Insert", "hold the lane's key at the frame cursor"),
-    ("Enter", "type the exact frames of the chosen press"),
+    ("PgUp, PgDown", "select the previous or next press"),
+    ("Left, Right", "move the selected press by a frame; with Shift its end, with Alt its start"),
+    ("Insert", "add a press at the frame cursor"),
+    ("Enter", "type the exact frames of the selected press"),
     ("Delete", "remove it"),
 )
 WHILE_PLAYING = (
     ("arrows or W A S D, Space, Shift", "move, jump, modifier"),
-    ("P, .", "pause or go on; one tick with the keys that are held"),
+    ("P, .", "pause or resume; advance one tick with the keys that are held"),
     ("Backspace", "respawn at the start"),
     ("Tab", "the camera follows the next tune"),
     ("R, K", "record a take from the start; keep the last 10 seconds"),
-    ("V, I", "the pad on the screen; words beside the character"),
+    ("V, I", "the on-screen pad; words beside the character"),
     ("C", "the camera of the tune, or one that stays near"),
 )
 ON_THE_STAGE = (
     ("+, −, Up, Down, PgUp, PgDown", "zoom and pan"),
-    ("PgUp, PgDown", "while the course is edited: choose a shape"),
+    ("PgUp, PgDown", "in the course editor: select a shape"),
     ("arrows", "move it by a step of the grid; with Shift its right and top sides, or its right end"),
     ("Insert, Delete", "add one, remove it"),
 )
@@ -105,8 +105,8 @@ WITH_THE_MOUSE = (
     ("drag a number sideways", "change it; with Shift fine, with Ctrl coarse"),
     ("double-click a number", "back to its default"),
     ("wheel over the chosen number", "change it"),
-    ("Ctrl+click, Shift+click", "choose several cells, then type"),
-    ("type over a figure read off", "set what you mean: the numbers behind it are found"),
+    ("Ctrl+click, Shift+click", "select several cells, then type"),
+    ("type over a figure read off", "set the figure that you want: the numbers for it are found"),
     ("click a tune's name", "make it the reference; double-click renames, right-click for more"),
     (
         "drag a tune's name",
@@ -118,7 +118,7 @@ WITH_THE_MOUSE = (
     ("wheel and drag on the stage", "zoom and pan"),
     (
         "point at a figure read off",
-        "the frames that it was taken from light up; a click goes to their end, another to their beginning",
+        "the frames that it is read from light up; click to go to the last of them, again for the first",
     ),
 )
 

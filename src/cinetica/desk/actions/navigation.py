@@ -47,7 +47,7 @@ def to_survey(window: Host, number: str = "", tune: str = "") -> None:
     if not number:
         found = window.sheet.view.current_number
         if found is None:
-            window.session.told.emit("Choose a number in the sheet first: its curve is drawn.")
+            window.session.told.emit("Select a number in the sheet first: its curve is drawn.")
             return
         tune, number = found[0].name, found[1].id
     window.show_page("survey")

@@ -18,7 +18,7 @@ from cinetica.reading.channels import PRESETS
 DRAWING_WORDS = {
     "lines": "lines between samples",
     "steps": "steps: held until the next tick",
-    "points": "points: nothing but samples",
+    "points": "points: samples only",
 }
 
 
@@ -33,18 +33,16 @@ class Bar(FoldingRow):
         self.comparing = comparing
         self.setObjectName("bar")
         self.anchor = self._button(
-            "Line up on: start", "Lay the tunes over each other at this ({line_up} goes on to the next)", opens=True
+            "Line up on: start", "Line the curves up on this event ({line_up} for the next)", opens=True
         )
         self._choices(self.anchor, ANCHORS, {}, lambda anchor: comparing.set(anchor=anchor))
         self.difference = self._button("Difference", "Draw each tune minus the reference ({difference})", switch=True)
         self.difference.clicked.connect(lambda on: comparing.set(differences=on))
-        self.drawing = self._button(
-            "Draw: lines", "What is drawn: samples are what the game computes, lines are drawn between them", opens=True
-        )
+        self.drawing = self._button("Draw: lines", "Samples are what the game computes; lines connect them", opens=True)
         self._choices(self.drawing, DRAWINGS, DRAWING_WORDS, lambda drawing: comparing.set(drawing=drawing))
         self.scale = self._button("Same scale", "Strips with the same unit share one scale", switch=True)
         self.scale.clicked.connect(lambda on: comparing.set(shared_scale=on))
-        self.presets = self._button("Strips", "Strips that belong together", opens=True)
+        self.presets = self._button("Strips", "Sets of strips", opens=True)
         menu = QMenu(self.presets)
         for name in PRESETS:
             menu.addAction(name, partial(show_preset, name))

@@ -56,15 +56,15 @@ class Explaining(QWidget):
         self.amount.setRange(0, 1e6)
         self.amount.setSingleStep(0.01)
         self.amount.setValue(AMOUNT)
-        self.amount.setAccessibleName("Difference from which on two tunes count as parted")
+        self.amount.setAccessibleName("Smallest difference that counts")
         self.channel = Chooser()
         self.channel.addItem("any channel", "")
         for column in COMPARED:
             self.channel.addItem(BY_COLUMN[column].short_label, column)
-        self.channel.setAccessibleName("Channel in which to look for the parting")
+        self.channel.setAccessibleName("Channel to compare")
         self.part_button = QToolButton()
         self.part_button.setText("First difference")
-        keyed_tip(self.part_button, "To the first frame in which two tunes differ by more than this ({part})")
+        keyed_tip(self.part_button, "Go to the first frame in which two tunes differ by more than this ({part})")
         self.part_button.clicked.connect(self.find_divergence)
         self.parted = PlainLabel()
         self.parted.setWordWrap(True)
@@ -170,7 +170,7 @@ class Explaining(QWidget):
         reference = self.session.reference_shown
         others = [shown for shown in self.session.shown if shown is not reference]
         if reference is None or not others:
-            self._say_divergence("Two tunes must be shown to find where they part.")
+            self._say_divergence("Show two tunes to find where they first differ.")
             return
         found = [
             (shown, divergence) for shown in others if (divergence := self._divergence(reference, shown)) is not None
@@ -237,7 +237,7 @@ class TuneColumn(QTextBrowser):
         lines = explain(shown.trace, row)
         beside = f", its frame {row}" if row != cursor else ""
         head = f"{look.letter(shown.place)} {shown.tune.name}{beside}{_sum_words(lines)}"
-        nothing = "the start: nothing has acted yet" if row == 0 else "nothing acted"
+        nothing = "the start: no rule has acted yet" if row == 0 else "nothing acted"
         self.words = [head, *(line.words for line in lines or [Line("", nothing, (0, 0, 0, 0))])]
         self.setAccessibleName(f"Rules that acted on {shown.tune.name}")
         self._tune = shown.tune.name

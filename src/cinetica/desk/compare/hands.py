@@ -178,7 +178,7 @@ class Hands(OnTimeAxis):
         if take is None:
             return
         if not text.strip().isdigit():
-            raise ValueError(f"“{text}” is no length: type a whole number of frames.")
+            raise ValueError(f"“{text}” is not a length: type a whole number of frames.")
         self.session.set_take("Length of the drill", takes.with_length(take, int(text)))
         self.axis.fit()
 

@@ -69,7 +69,7 @@ class LaneDrawing:
         palette, right = look.worn(), self._right
         canvas.box((right, self._widget.height(), right + 1, 0), PIXELS, look.color(palette.grid))
         if self._editor.take is not None and not self._editor.lanes:
-            words = "The hands do nothing yet: add a lane from the menu Hands."
+            words = "No input yet: add a lane from the Hands menu."
             words = QFontMetrics(look.font(8)).elidedText(words, Qt.TextElideMode.ElideRight, right - ROOM.left)
             canvas.text(words, ROOM.left, self.top + self.lane / 2, 8, look.color(palette.soft))
         self._draw_end(canvas)

@@ -267,12 +267,12 @@ class ComparePage(Page):
             self.say(
                 keyed(
                     "This study has no drill yet.\nBegin a new study ({new}), open one ({open}), or add a drill from"
-                    " the menu Drill."
+                    " the Drill menu."
                 )
             )
         elif not tunes:
             words = (
-                "No tune in this study is for the {0} view of “{1}”.\nAdd one from the menu Tune ({new_tune}), or"
+                "No tune in this study is for the {0} view of “{1}”.\nAdd one from the Tune menu ({new_tune}), or"
                 " choose another drill."
             )
             self.say(keyed(words, drill.view, drill.name))

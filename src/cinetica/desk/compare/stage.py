@@ -194,7 +194,7 @@ class EditRow(FoldingRow):
         self.exact.setMinimumWidth(look.width("left bottom", 8) + look.px(18))
         self.exact.returnPressed.connect(self._type)
         done = button("Done", "", partial(editor.turn, False), size=8)
-        keyed_tip(done, "End the edit of the course ({course} or Escape)")
+        keyed_tip(done, "Stop editing the course ({course} or Escape)")
         snap = QLabel("snap")
         self.kind.set_tip("What a drag draws")
         for each in (self.kind, snap, self.grid, self.exact, done):
@@ -322,10 +322,10 @@ class Stage(QWidget):
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
         self.title.setAccessibleName("Stage")
-        self.title.setToolTip("Fit, arrows, and the edit of the course")
+        self.title.setToolTip("Fit, arrows, and editing the course")
         self.title.setMenu(self._menu())
         about = ShortLabel("body every")
-        about.set_tip("Draw the body every so many frames; none with 0")
+        about.set_tip("How often the body is drawn along its path; 0 for never")
         about.setObjectName("soft")
         about.setFont(look.font(8))
         self.every_box = QSpinBox()
@@ -336,8 +336,8 @@ class Stage(QWidget):
         self.every_box.setSuffix(" frames")
         self.every_box.setFont(look.font(8))
         self.every_box.setMinimumWidth(look.width("600 frames", 8) + look.px(24))
-        self.every_box.setAccessibleName("Draw the body every so many frames; none with 0")
-        self.every_box.setToolTip("Draw the body every so many frames; none with 0")
+        self.every_box.setAccessibleName("How often the body is drawn along its path; 0 for never")
+        self.every_box.setToolTip("How often the body is drawn along its path; 0 for never")
         self.every_box.valueChanged.connect(self.print_every)
         self.legend = Legend()
         self.top_row = FoldingRow("More", margins=(8, 12), spacing=6, air=2)
@@ -402,7 +402,7 @@ class Stage(QWidget):
     def toggle_editing(self) -> None:
         """Turn editing of the course on or off."""
         if self.session.drill is None:
-            self.session.refused.emit("There is no drill whose course could be edited. Add one from the menu Drill.")
+            self.session.refused.emit("There is no drill to edit. Add one from the Drill menu.")
             return
         self.editor.turn(not self.editor.on)
         self.plot.setToolTip(f"{HOW_TO_EDIT}\n{MORE_TO_EDIT}" if self.editor.on else "")

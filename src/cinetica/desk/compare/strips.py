@@ -33,7 +33,7 @@ from cinetica.motion.simulate import span_of
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
 
 MOST_STRIPS = 8
-FLAT_TIP = "Nothing happens in this strip here. Click to show it."
+FLAT_TIP = "This curve stays flat on this drill. Click to show it."
 # QWIDGETSIZE_MAX: no limit.
 NO_LIMIT = (1 << 24) - 1
 

@@ -166,7 +166,7 @@ class Transport(FoldingRow):
         elif following:
             self.next.setText(f"next: {self._words(following)}, frame {following.row}")
         else:
-            self.next.setText("no more marks")
+            self.next.setText("no later event")
         self.words.fit()
 
     def _words(self, happening: Happening) -> str:

@@ -35,7 +35,7 @@ class Dialog(QDialog):
         there = tunes <= {tune.name for tune in study.tunes} and drills <= {drill.name for drill in study.drills}
         if not there and self.isVisible():
             self.reject()
-            self._session.refused.emit(f"“{self.windowTitle()}” is closed: what it was about is no longer there.")
+            self._session.refused.emit(f"“{self.windowTitle()}” was closed: what it showed is gone.")
 
     def fit(self, letters: int, lines: int) -> None:
         """Set the width in letters and the height in lines, limited to the screen."""

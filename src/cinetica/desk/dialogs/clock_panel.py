@@ -50,7 +50,7 @@ class ClockPanel(QFrame):
         clock = self.session.study.clock
         values = {parameter.id: _value(clock, parameter) for parameter in CLOCK_PARAMETERS}
         self.fields = {}
-        about = QLabel("The clock belongs to the machine: every tune runs under it.")
+        about = QLabel("The clock belongs to the machine: every tune runs on it.")
         about.setObjectName("soft")
         self._form.addRow(about)
         for parameter in CLOCK_PARAMETERS:
@@ -60,7 +60,7 @@ class ClockPanel(QFrame):
             hitches = QLineEdit("; ".join(f"{hitch.at:g} {hitch.seconds:g}" for hitch in clock.hitches))
             hitches.setPlaceholderText("at seconds; at seconds")
             hitches.setToolTip(
-                "The frame in which the first time falls lasts the second one longer, such as: 0.5 0.2; 1.1 0.05"
+                "Pairs of times in s: when, and by how much that frame is longer; for example 0.5 0.2; 1.1 0.05"
             )
             hitches.editingFinished.connect(lambda: self._set_hitches(hitches.text()))
             self._form.addRow("Hitches, s", hitches)
@@ -100,7 +100,7 @@ class ClockPanel(QFrame):
         try:
             self._set(parameter, value_from_text(parameter, line.text()))
         except ValueError as error:
-            self.message.setText(str(error) or f"{parameter.label} is {parameter.allowed}; it stays as it was.")
+            self.message.setText(str(error) or f"{parameter.label} is {parameter.allowed}. It was not changed.")
             line.setText(before)
             self.adjustSize()
 
@@ -110,7 +110,7 @@ class ClockPanel(QFrame):
         try:
             clock = Clock.model_validate_json(json.dumps(content))
         except ValueError:
-            raise ValueError(f"{parameter.label} is {parameter.allowed}; it stays as it was.") from None
+            raise ValueError(f"{parameter.label} is {parameter.allowed}. It was not changed.") from None
         if self.message.text():
             self.message.clear()
         self.session.set_clock(clock, f"{parameter.label} of the clock")

@@ -50,7 +50,7 @@ class ConventionsSide(QWidget):
         super().__init__()
         self.setMinimumWidth(min(46 * look.width("n"), room * 2 // 5))
         self.setMaximumWidth(56 * look.width("n"))
-        self.pixels = _spin(1e-6, 1e6, 6, "Pixels of the game that one world unit (u) is")
+        self.pixels = _spin(1e-6, 1e6, 6, "How many of the game's pixels make one world unit (u)")
         self.rate = _spin(1, 10000, 3, "Frames per second of the game")
         self.y_down = QCheckBox("y points down")
         self.per = _chooser(PER_WORDS, "Speeds count")
@@ -71,7 +71,7 @@ class ConventionsSide(QWidget):
     def _lay_out(self) -> None:
         form = QFormLayout()
         for label, widget in (
-            ("Pixels in a unit", self.pixels), ("Axes", self.y_down), ("Speeds count", self.per),
+            ("Pixels per unit", self.pixels), ("Axes", self.y_down), ("Speeds count", self.per),
             ("Frames per second", self.rate), ("Angles in", self.angle), ("0° points", self.zero),
             ("Angles grow", self.turn),
         ):  # fmt: skip
@@ -82,7 +82,7 @@ class ConventionsSide(QWidget):
         column.setContentsMargins(0, 0, 8, 0)
         column.addWidget(heading)
         column.addLayout(form)
-        column.addWidget(PlainLabel("Names: double-click to change one"))
+        column.addWidget(PlainLabel("Names (double-click to change)"))
         column.addWidget(self.names, 1)
 
     def _list_names(self) -> None:

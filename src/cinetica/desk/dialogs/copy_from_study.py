@@ -38,7 +38,7 @@ class CopyFromStudy(Dialog):
         self.session = session
         self.other: Study | None = None
         self.sources = Chooser()
-        self.sources.setAccessibleName("Study to take from")
+        self.sources.setAccessibleName("Study to copy from")
         for path in recent:
             if path != session.path:
                 self.sources.addItem(f"{path.name}  —  {path.parent}", path)
@@ -50,7 +50,7 @@ class CopyFromStudy(Dialog):
         self.sources.currentIndexChanged.connect(self._read)
         self.list = QTreeWidget()
         self.list.setHeaderHidden(True)
-        self.list.setAccessibleName("Tunes and drills of that study")
+        self.list.setAccessibleName("Tunes and drills in that study")
         self.list.itemChanged.connect(self._enable)
         self.message = PlainLabel()
         self.message.setWordWrap(True)
@@ -80,7 +80,7 @@ class CopyFromStudy(Dialog):
 
     def _choose_file(self) -> None:
         start = str(self.session.path.parent if self.session.path else Path.cwd())
-        name, _ = QFileDialog.getOpenFileName(self, "A study to take from", start, "Studies (*.json)")
+        name, _ = QFileDialog.getOpenFileName(self, "Study to copy from", start, "Studies (*.json)")
         if name:
             path = Path(name)
             self.sources.insertItem(0, f"{path.name}  —  {path.parent}", path)
@@ -102,7 +102,7 @@ class CopyFromStudy(Dialog):
             self._list("Tunes", self.other.tunes)
             self._list("Drills", self.other.drills)
             if self.list.topLevelItemCount() == 0:
-                self.message.setText("That study has no tune and no drill.")
+                self.message.setText("That study has no tunes and no drills.")
         self._enable()
 
     def _list(self, title: str, things: Sequence[Tune] | Sequence[Drill]) -> None:
@@ -148,6 +148,6 @@ class CopyFromStudy(Dialog):
             self.message.setText(str(error))
             return
         names = ", ".join([*tunes, *drills])
-        if self.session.alter(f"Take {names} from {other.name}", lambda _: after):
-            self.session.told.emit(f"Taken from {other.name}: {names}.")
+        if self.session.alter(f"Copy {names} from {other.name}", lambda _: after):
+            self.session.told.emit(f"Copied from {other.name}: {names}.")
             self.accept()

@@ -144,13 +144,13 @@ class TroubleDialog(Dialog):
         super().__init__("Something went wrong in Cinetica", parent)
         places = "\n".join(str(path) for path in aside)
         kept = (
-            f"Your study was kept as it is now in\n{places}"
+            f"Your study has been autosaved in\n{places}"
             if aside
-            else "Your study could not be kept aside: save it under another name now."
+            else "Your study could not be autosaved: save it under another name now."
         )
         words = PlainLabel(
-            "This is a fault of the program, not yours. The last thing that you did may not have been"
-            f" done.\n\n{kept}\n\nYou can go on. If it looks wrong, save under another name and start anew."
+            "This is a bug in Cinetica, not a mistake of yours. Your last action may not have taken"
+            f" effect.\n\n{kept}\n\nYou can go on. If anything looks wrong, save under another name and restart."
         )
         words.setWordWrap(True)
         self.text = QPlainTextEdit(
@@ -161,7 +161,7 @@ class TroubleDialog(Dialog):
         self.text.setFont(look.fixed_font())
         self.text.setAccessibleName("What happened")
         buttons = QDialogButtonBox()
-        copy = buttons.addButton("&Copy what happened", QDialogButtonBox.ButtonRole.ActionRole)
+        copy = buttons.addButton("&Copy the details", QDialogButtonBox.ButtonRole.ActionRole)
         copy.clicked.connect(lambda: QGuiApplication.clipboard().setText(self.text.toPlainText()))
         go_on = buttons.addButton("&Go on", QDialogButtonBox.ButtonRole.AcceptRole)
         go_on.setDefault(True)

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QDialogButtonBox, QListWidget, QListWidgetItem, QV
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
-from cinetica.desk.sheet.cells import reading_text
+from cinetica.desk.sheet.cells import figure_text, reading_text
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import PlainLabel
 from cinetica.reading.target_search import Proposal
@@ -22,7 +22,7 @@ class FindNumber(Dialog):
         self.close_without(session, tunes=[verdict.tune], drills=[verdict.drill])
         self.session, self.verdict, self.proposals = session, verdict, proposals
         self.about = PlainLabel(
-            f"{verdict.label} of {verdict.tune} on {verdict.drill} is to be {verdict.wanted}; {verdict.why}."
+            f"{verdict.label} of {verdict.tune} on {verdict.drill} should be {verdict.wanted}; {verdict.why}."
         )
         self.about.setWordWrap(True)
         self.list = QListWidget()
@@ -58,15 +58,15 @@ class FindNumber(Dialog):
         measure = self.verdict.measure
         unit = measure.unit if measure else ""
         then = f"{reading_text(proposal.value, unit)} {unit}".rstrip()
-        lines = [f"{self.verdict.label} is then {then}; no target that is met is missed."]
+        lines = [f"{self.verdict.label} is then {then}; every target that is met stays met."]
         for drill, each in proposal.also:
             was, now = (
-                "not shown" if value is None else reading_text(value, each.measure.unit)
+                "not shown" if value is None else figure_text(each.measure, value)
                 for value in (each.before, each.after)
             )
-            lines.append(f"Also moves: {drill}, {each.measure.label} {was} → {now} {each.measure.unit}".rstrip())
+            lines.append(f"Also changes: {drill}, {each.measure.label} {was} → {now} {each.measure.unit}".rstrip())
         if not proposal.also:
-            lines.append("Nothing else moves.")
+            lines.append("Nothing else changes.")
         self.told.setText("\n".join(lines))
 
     def take(self, *_: object) -> None:

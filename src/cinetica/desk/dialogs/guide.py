@@ -20,7 +20,7 @@ from cinetica.files.guide import Job, guide_folder, jobs
 PAGE_FOLLOWS = 120
 _NOTHING = object()
 KEYS = "All keys"
-NONE = "The guide was not installed with the program; the keys are here."
+NONE = "The guide was not installed; the keys are here."
 
 
 @lru_cache(32)

@@ -105,8 +105,8 @@ class HandOver(Dialog):
     def _back(self) -> QWidget:
         page = QWidget()
         buttons = QHBoxLayout()
-        self.take_over = _button("Take over as a &new tune", self.as_new_tune)
-        self.change = _button("Change the &tune", self.into_tune)
+        self.take_over = _button("Import as a &new tune", self.as_new_tune)
+        self.change = _button("Update the &tune", self.into_tune)
         buttons.addWidget(_button("&Open a file…", self.open))
         buttons.addStretch(1)
         buttons.addWidget(self.change)
@@ -236,7 +236,7 @@ class HandOver(Dialog):
             return None
         tune = self.tune
         changed = [id for id, value in numbers.values.items() if tune is not None and not _same(tune.get(id), value)]
-        unknown = f" Not known here: {', '.join(numbers.unknown[:6])}." if numbers.unknown else ""
+        unknown = f" Unknown names: {', '.join(numbers.unknown[:6])}." if numbers.unknown else ""
         self.message.setText(
             f"{len(numbers.values)} numbers; {len(changed)} differ from {self.tunes.currentText()}.{unknown}"
         )
@@ -310,5 +310,5 @@ def _reason(error: ValueError) -> str:
         return str(error)
     fault = errors()[0]
     if "pattern" in fault["type"]:
-        return "A name must begin with a letter and have letters, digits and _ only."
+        return "A name begins with a letter, and has only letters, digits and _."
     return str(fault["msg"]).replace("Value error, ", "")

@@ -34,11 +34,11 @@ class History(Dialog):
         super().__init__("History", window)
         self.session = session
         self.edits = QUndoView(session.undo_stack)
-        self.edits.setEmptyLabel("As it was opened")
+        self.edits.setEmptyLabel("As opened")
         self.edits.setAccessibleName("Edits")
         self.name = QLineEdit()
-        self.name.setPlaceholderText("Name of the moment, such as “before the gravity change”")
-        self.name.setAccessibleName("Name of a new milestone")
+        self.name.setPlaceholderText("Name of the milestone, such as “before the gravity change”")
+        self.name.setAccessibleName("Name of the new milestone")
         self.name.returnPressed.connect(self.add)
         self.milestones = QTreeWidget()
         self.milestones.setHeaderHidden(True)
@@ -46,11 +46,11 @@ class History(Dialog):
         self.milestones.itemDoubleClicked.connect(lambda item, _: self.bring_back() if item.parent() else None)
         halves = QHBoxLayout(self)
         halves.addLayout(
-            _column("Edits since it was opened", "Click one to go back to it, or forward again.", self.edits), 2
+            _column("Edits since opening", "Click an edit to go back to it, or forward again.", self.edits), 2
         )
         bottom = QHBoxLayout()
         self.back, self.rename, self.remove = (
-            self._button("&Bring back beside", self.bring_back), self._button("Re&name", self.rename_chosen),
+            self._button("&Restore as a new tune", self.bring_back), self._button("Re&name", self.rename_chosen),
             self._button("Re&move", self.remove_chosen),
         )  # fmt: skip
         for button in (self.back, self.rename, self.remove):
@@ -58,7 +58,7 @@ class History(Dialog):
         top = QHBoxLayout()
         top.addWidget(self.name, 1)
         top.addWidget(self._button("&Keep", self.add))
-        about = "All tunes as they were, kept in the study. Bring one back as a tune beside the present one."
+        about = "All tunes as they were, kept in the study. Restore one beside the current tune."
         right = _column("Milestones", about, top, self.milestones, bottom)
         halves.addLayout(right, 3)
         self.milestones.itemSelectionChanged.connect(self._enable)
@@ -91,7 +91,7 @@ class History(Dialog):
             self.milestones.addTopLevelItem(top)
             top.setExpanded(True)
         if not listed:
-            none = QTreeWidgetItem(["No milestone yet. Name a moment above before you change much."])
+            none = QTreeWidgetItem(["No milestones yet. Add one above before a big change."])
             none.setDisabled(True)
             self.milestones.addTopLevelItem(none)
         self._enable()
@@ -108,7 +108,7 @@ class History(Dialog):
     def _enable(self) -> None:
         milestone, tune = self.chosen
         self.back.setEnabled(bool(tune))
-        self.back.setToolTip("" if tune else "Choose a tune under a milestone.")
+        self.back.setToolTip("" if tune else "Select a tune under a milestone.")
         self.rename.setEnabled(bool(milestone))
         self.remove.setEnabled(bool(milestone))
 
@@ -117,23 +117,23 @@ class History(Dialog):
         name, at = self.name.text(), datetime.now().astimezone().isoformat(timespec="seconds")
         if self.session.alter(f"Milestone “{name.strip()}”", lambda study: editing.with_milestone(study, name, at)):
             self.name.clear()
-            self.session.told.emit(f"The moment “{name.strip()}” is kept in the study.")
+            self.session.told.emit(f"Milestone “{name.strip()}” is kept in the study.")
 
     def bring_back(self) -> None:
         """Bring the selected tune back beside the current one."""
         milestone, tune = self.chosen
         if tune and self.session.alter(
-            f"Bring back {tune}, {milestone}", lambda study: editing.brought_back(study, milestone, tune)
+            f"Restore {tune}, {milestone}", lambda study: editing.brought_back(study, milestone, tune)
         ):
             self.session.told.emit(
-                f"{tune} as it was at “{milestone}” stands beside the present one. Drag its name on a group to take"
-                " that group over."
+                f"{tune} from “{milestone}” now stands beside the current tune. Drag its name onto a group to copy"
+                " that group."
             )
 
     def rename_chosen(self) -> None:
         """Rename the selected milestone."""
         milestone, _ = self.chosen
-        name, given = QInputDialog.getText(self, "Rename the milestone", "Name of the moment", text=milestone)
+        name, given = QInputDialog.getText(self, "Rename the milestone", "Name of the milestone", text=milestone)
         if given:
             self.session.alter(
                 f"Rename the milestone {milestone}", lambda study: editing.renamed_milestone(study, milestone, name)

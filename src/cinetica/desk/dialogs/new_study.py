@@ -18,7 +18,7 @@ CHOICES = (
     ),
     Template(
         "Pitfalls",
-        "One tune for each common mistake, with a note on what to look at and on which frame.",
+        "One tune for each common mistake, with a note on what to look for and on which frame.",
         lambda: shipped_study("pitfalls"),
     ),
 )
@@ -30,7 +30,7 @@ class NewStudy(Dialog):
     def __init__(self, window: QWidget) -> None:
         super().__init__("New study", window)
         self.list = QListWidget()
-        self.list.setAccessibleName("What to begin with")
+        self.list.setAccessibleName("What to start from")
         self.list.setSpacing(4)
         for template in CHOICES:
             self.list.addItem(QListWidgetItem(f"{template.name}\n{template.meaning}"))

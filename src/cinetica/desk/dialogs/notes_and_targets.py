@@ -140,7 +140,7 @@ class NotesAndTargets(Dialog):
         self.list.clear()
         targets = (
             (("target", each.drill, each.tune, each.target.measure),
-             f"{SIGNS[each.word]} {each.drill}, {each.tune}", f"{each.label} is to be {each.wanted}; {each.why}")
+             f"{SIGNS[each.word]} {each.drill}, {each.tune}", f"{each.label} should be {each.wanted}; {each.why}")
             for each in verdicts
         )  # fmt: skip
         self._section(f"Targets: {summary(verdicts)}" if verdicts else "Targets", targets)
@@ -165,7 +165,7 @@ class NotesAndTargets(Dialog):
         study = self.session.study
         then: Milestone | None = None
         for each in study.milestones:
-            since = changed_tunes(then.tunes, each.tunes) if then else f"{len(each.tunes)} tunes were kept."
+            since = changed_tunes(then.tunes, each.tunes) if then else f"{len(each.tunes)} tunes are kept."
             yield ("milestone", each.name), f"{each.name}   {when(each.at)}".rstrip(), since
             then = each
         if then is not None:

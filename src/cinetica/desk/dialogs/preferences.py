@@ -45,7 +45,7 @@ class Preferences(Dialog):
         self.look.activated.connect(lambda index: self.look_changed(bool(index)))
         self.scale = Chooser()
         for size in look.TEXT_SCALES:
-            self.scale.addItem("As designed" if size == 1 else f"{size:.0%}", size)
+            self.scale.addItem("Standard" if size == 1 else f"{size:.0%}", size)
         self.scale.setCurrentIndex(max(0, self.scale.findData(scale)))
         self.scale.activated.connect(lambda _: self.scale_changed(self.scale.currentData()))
         self.kept_after = QSpinBox()
@@ -65,7 +65,7 @@ class Preferences(Dialog):
         self.keys.setAccessibleName("Keys")
         self.edit = QKeySequenceEdit()
         self.edit.setMaximumSequenceLength(1)
-        self.edit.setAccessibleName("New key for the chosen action")
+        self.edit.setAccessibleName("New key for the selected action")
         self.said = PlainLabel()
         self.said.setWordWrap(True)
         self.keys.itemSelectionChanged.connect(self._chosen)
@@ -76,7 +76,7 @@ class Preferences(Dialog):
     def _lay_out(self) -> None:
         form = QFormLayout()
         form.addRow("Look", self.look)
-        form.addRow("Size of text", self.scale)
+        form.addRow("Text size", self.scale)
         form.addRow("Autosave", self.kept_after)
         row = QHBoxLayout()
         row.addWidget(PlainLabel("New key"))
@@ -130,15 +130,15 @@ class Preferences(Dialog):
         """Assign the key to the selected action, unless another one has it."""
         key = self.edit.keySequence()
         if not self.name or key.isEmpty():
-            self.said.setText("Choose an action above, click into “New key” and press the key.")
+            self.said.setText("Select an action above, click in “New key” and press the key.")
             return
         holder = next(
             (each.tip for id, each in ACTIONS.items() if id != self.name and key in self._actions[id].shortcuts()), None
         )
         if holder is not None or key.toString() in map(str, range(1, 7)):
             self.said.setText(
-                f"{key.toString()} already means “{holder or 'show or hide a tune'}”. Take that away first, or choose"
-                " another key."
+                f"{key.toString()} already means “{holder or 'show or hide a tune'}”. Clear that key first, or choose"
+                " another."
             )
             return
         self.set_keys((key.toString(),))

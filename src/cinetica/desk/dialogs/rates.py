@@ -31,7 +31,7 @@ class Rates(Dialog):
     """One row per measure, one column per machine; differing rows are marked by an arrow and in words."""
 
     def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
-        super().__init__("The same on another machine?", window)
+        super().__init__("Other tick rates", window)
         self.fit(110, 36)
         self.session = session
         self.found: AtRates | None = None
@@ -43,7 +43,7 @@ class Rates(Dialog):
         names = [each.name for _, each in session.tunes]
         self.close_without(session, tunes=names, drills=[drill.name] if drill else ())
         self.table = QTableWidget()
-        self.table.setAccessibleName("Measures by machine")
+        self.table.setAccessibleName("Figures by machine")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.verticalHeader().hide()
         self.said = PlainLabel()
@@ -108,11 +108,11 @@ class Rates(Dialog):
         if found.same:
             self.said.setText(f"{tune.name} moves the same at every rate, to within {NOTICED:.0%}.")
         elif found.advice:
-            self.said.setText("It is not the same. What makes the difference, the greatest first:")
+            self.said.setText("It differs. What makes the difference, largest first:")
         else:
             self.said.setText(
-                "It is not the same, and no setting of the tune makes it so: presses are read at other moments, and"
-                " ticks end at others."
+                "It differs, and no setting of the tune changes that: presses are read at different moments, and"
+                " ticks end at different ones."
             )
         # Buttons stay and say something else: one that is deleted in its own click leaves the click without a button.
         while len(self.buttons) < len(found.advice):

@@ -20,12 +20,12 @@ class RecoveryDialog(Dialog):
     """Unsaved studies. What is ticked is opened or discarded; the rest is offered again next time."""
 
     def __init__(self, found: Sequence[LeftBehind], parent: QWidget | None = None) -> None:
-        super().__init__("Not saved when Cinetica last ended", parent)
+        super().__init__("Unsaved work from last time", parent)
         self._found = found
         self.answer = LATER
         words = PlainLabel(
-            "Cinetica ended without saving these. They are kept as they were, at most a few seconds before the end. "
-            "Open them to look, and save them where they belong; the files on disk are as they were."
+            "Cinetica ended before these were saved. They were autosaved, at most a few seconds before the end. "
+            "Open them, and save them where they belong; the files on disk are unchanged."
         )
         words.setWordWrap(True)
         self.list = QListWidget()
@@ -39,7 +39,7 @@ class RecoveryDialog(Dialog):
         buttons = QDialogButtonBox()
         role = QDialogButtonBox.ButtonRole
         for words_on, place, kind in (
-            ("&Open what is ticked", OPEN, role.AcceptRole), ("&Throw away what is ticked", THROW_AWAY,
+            ("&Open selected", OPEN, role.AcceptRole), ("&Discard selected", THROW_AWAY,
             role.DestructiveRole),
             ("&Later", LATER, role.RejectRole),
         ):  # fmt: skip

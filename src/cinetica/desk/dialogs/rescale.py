@@ -30,7 +30,7 @@ class RescaleDialog(Dialog):
         for each in Scope:
             self.scope.addItem(f"{MEANING[each]}: {tune.name}" if each is Scope.TUNE else MEANING[each], each)
         self.scope.setCurrentIndex(self.scope.findData(scope))
-        self.scope.setAccessibleName("What is rescaled")
+        self.scope.setAccessibleName("What to rescale")
         self.scope.setMaximumWidth(64 * look.width("n"))
         self.factor = self._box("Factor")
         self.length = Chooser()
@@ -38,8 +38,8 @@ class RescaleDialog(Dialog):
             if float(tune.get(parameter.id)) > 0 and tune.view in parameter.views:
                 self.length.addItem(parameter.label, parameter.id)
         self.length.setCurrentIndex(self.length.findData("body.height"))
-        self.length.setAccessibleName("Length that should become")
-        self.becomes = self._box("What it should become")
+        self.length.setAccessibleName("Length to change")
+        self.becomes = self._box("New length")
         self.becomes.setSuffix(" u")
         self.now = PlainLabel()
         self.told = PlainLabel()
@@ -106,7 +106,7 @@ class RescaleDialog(Dialog):
 
     @property
     def chosen(self) -> Scope:
-        """What is rescaled."""
+        """What to rescale."""
         return Scope(self.scope.currentData())
 
     def _tell(self, *_: object) -> None:
@@ -132,17 +132,17 @@ class RescaleDialog(Dialog):
 
     def _about(self, scope: Scope) -> str:
         agreed = any(drill.targets for drill in self.session.study.drills)
-        stay = " Targets stay as they were agreed: see which of them are missed then." if agreed else ""
+        stay = " Targets stay as they are: check which ones are missed afterwards." if agreed else ""
         if scope is Scope.WORLD:
-            return f"The character keeps its numbers in a world of another size: the feel changes.{stay}"
-        words = "Times, shares and angles stay: every curve keeps its form."
+            return f"The character keeps its numbers in a world of another size, so the feel changes.{stay}"
+        words = "Times, shares and angles stay: every curve keeps its shape."
         pixels = self.session.study.conventions.pixels_per_unit
         if pixels != 1:
-            words += f" The hand-over still reckons {pixels:g} pixels to a unit: set that anew there."
+            words += f" Hand over still uses {pixels:g} pixels per unit: change that there."
         if scope in (Scope.TUNE, Scope.TUNES):
             words += f" The courses stay as they are.{stay}"
         elif agreed:
-            words += " Targets for lengths and speeds grow along."
+            words += " Targets for lengths and speeds are rescaled too."
         return words
 
     def change(self) -> None:

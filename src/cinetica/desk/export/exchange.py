@@ -116,7 +116,7 @@ class Exchange(QObject):
         """Save a picture of one strip."""
         names = [strip.channel.label for strip in strips.strips]
         if not names:
-            self.session.refused.emit("There is no strip to draw. Add one from the menu Strips.")
+            self.session.refused.emit("There is no strip to draw. Add one from the Strips menu.")
         if (name := self.ask_one("Picture of one strip", "Strip", names)) is not None:
             self.save_picture(strips.strips[names.index(name)], file_name(name))
 
@@ -141,7 +141,7 @@ class Exchange(QObject):
         from cinetica.files.report import measures_csv
 
         if path := self.ask_where(
-            "Measures of every drill", f"{file_name(self.session.study.name)}-measures.csv", "CSV (*.csv)"
+            "Figures of every drill", f"{file_name(self.session.study.name)}-measures.csv", "CSV (*.csv)"
         ):
             study = self.session.study
             self._write(path, lambda: write_atomically(path, measures_csv(study, study.drills).encode()))
@@ -152,7 +152,7 @@ class Exchange(QObject):
 
         head, rows = view.table()
         if not rows:
-            self.session.refused.emit("There is nothing to save: this view shows nothing yet.")
+            self.session.refused.emit("There is nothing to save: this view is still empty.")
         elif path := self.ask_where(
             f"Numbers of {view.WORDS}", f"{self._drill_file}-{file_name(view.WORDS)}.csv", "CSV (*.csv)"
         ):
@@ -165,7 +165,7 @@ class Exchange(QObject):
 
         head, rows = view.table()
         if not rows:
-            self.session.refused.emit("There is nothing to show: this view shows nothing yet.")
+            self.session.refused.emit("There is nothing to add: this view is still empty.")
             return
         drill = self.session.drill.name if self.session.drill else ""
         self.pinned.append(Pinned(f"{view.WORDS}: {drill}", svg_of(view, view.WORDS), head, tuple(rows)))
@@ -233,10 +233,10 @@ class Exchange(QObject):
 
         if self.session.drill is None:
             self.session.refused.emit(
-                "There is no drill to lay a curve over. Add the one that was played in the game first."
+                "There is no drill to compare the log with. Add the one that was played in the game first."
             )
             return
-        path = path or self.ask_file("A curve from the game", LOGS)
+        path = path or self.ask_file("Import a game log", LOGS)
         if path is None:
             return
         try:
@@ -250,8 +250,8 @@ class Exchange(QObject):
         """Remove a log of this drill."""
         names = [log.name for log in self.session.logs]
         if not names:
-            self.session.refused.emit("There is no curve from the game on this drill.")
+            self.session.refused.emit("There is no game log on this drill.")
             return
-        name = names[0] if len(names) == 1 else self.ask_one("Remove a curve from the game", "Curve", names)
-        if name is not None and self.session.alter(f"Remove the curve {name}", lambda study: without_log(study, name)):
+        name = names[0] if len(names) == 1 else self.ask_one("Remove a game log", "Curve", names)
+        if name is not None and self.session.alter(f"Remove the log {name}", lambda study: without_log(study, name)):
             self.session.told.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", name))

@@ -53,5 +53,5 @@ def png_of(widget: QWidget) -> bytes:
 def save_picture(widget: QWidget, path: Path, title: str) -> None:
     """Save as SVG or PNG, by the suffix. OSError if it cannot be written, ValueError if nothing is visible."""
     if widget.width() <= 0 or widget.height() <= 0 or not widget.isVisible():
-        raise ValueError("There is nothing to draw: this part of the window is folded away. Give it some room first.")
+        raise ValueError("There is nothing to draw: this part of the window is folded. Open it first.")
     write_atomically(path, svg_of(widget, title) if path.suffix.lower() == ".svg" else png_of(widget))

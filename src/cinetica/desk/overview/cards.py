@@ -191,7 +191,7 @@ class Cards(QAbstractScrollArea):
                 painter.setFont(look.font(11))
                 painter.setPen(QColor(look.worn().ink))
                 words = keyed(
-                    "There is no drill of this view yet. Add one from the menu Drill. The guide ({help}) tells how."
+                    "There is no drill of this view yet. Add one from the Drill menu. The guide ({help}) tells how."
                 )
                 painter.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
 

@@ -73,18 +73,18 @@ class OverviewPage(Page):
             chooser.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             chooser.setMinimumContentsLength(letters)
         self.choices.setAccessibleName("What the cards are compared with")
-        self.choices.set_tip("Figures that have moved since, or that differ from the reference, stand on the cards")
+        self.choices.set_tip("The cards list the figures that have moved since, or that differ from the reference")
         self.choices.activated.connect(self._choose)
         self.columns.setFont(look.font(9))
         self.columns.addItems(ACROSS)
         self.columns.setAccessibleName("Cards side by side")
-        self.columns.set_tip("+ and − on the cards do it, too")
+        self.columns.set_tip("Keys on the cards: + and −")
         self.columns.setCurrentIndex(self.cards.wanted_across)
         self.columns.activated.connect(self.cards.set_across)
         self.cards.across_changed.connect(self.columns.setCurrentIndex)
         for number, widget in enumerate((self.said, self.choices, self.columns, self.curves)):
             self.bar.add(widget, fold=0 if number < 2 else 1)
-        tip = "Hold the cards against the tunes of another file"
+        tip = "Compare the cards with the tunes of another file"
         self.bar.add(button("Compare with a file…", tip, self.file_wanted.emit), fold=2)
         self.bar.add_more()
         self.bar.row.addStretch(1)

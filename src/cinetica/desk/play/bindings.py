@@ -45,14 +45,14 @@ class Bindings(Dialog):
         for row, (what, words) in enumerate((("stick", "stick"), ("aim", "second stick")), len(KEYS)):
             grid.addWidget(PlainLabel(words), row, 0)
             grid.addWidget(self._button(f"Choose the {words}", partial(pads.learn, what), "pad: push a stick…"), row, 2)
-        self.message = PlainLabel("Click a row, then press the key that is to take its place.")
+        self.message = PlainLabel("Click a row, then press the new key.")
         self.message.setWordWrap(True)
         self.message.setMinimumHeight(2 * look.height(10) + 4)
         layout = QVBoxLayout(self)
         layout.addLayout(grid)
         layout.addWidget(PlainLabel(pads.words))
         layout.addWidget(self.message)
-        layout.addWidget(self._button("Back to the usual keys", self.reset, "Back to the usual keys"))
+        layout.addWidget(self._button("Reset keys", self.reset, "Reset keys"))
         pads.told.connect(self.message.setText)
         for child in (self, *self.findChildren(QPushButton)):
             child.installEventFilter(self)
@@ -107,7 +107,7 @@ class Bindings(Dialog):
             )
         elif taken is not None and taken != name:
             self.message.setText(
-                f"{key_name(key)} stands for {taken} already; press another key, or give {taken} another one first."
+                f"{key_name(key)} is already used for {taken}; press another key, or change that one first."
             )
         else:
             self.keyboard.bindings = {

@@ -58,21 +58,21 @@ class PlayFace(Page):
         self.courses.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.courses.activated.connect(lambda _: self.acts["course"]())
         bar.add(self.courses)
-        self.pause_button = self._button("Pause", "Pause or go on (P)", self.acts["pause"], fold=1, widest="Go on")
-        self._button("One tick", "One tick with the keys that are held (.)", self.acts["step"], fold=5)
+        self.pause_button = self._button("Pause", "Pause or resume (P)", self.acts["pause"], fold=1, widest="Go on")
+        self._button("One tick", "Advance one tick with the keys that are held (.)", self.acts["step"], fold=5)
         self.speed_button = self._button("Speed: 1×", "1×, ½ or ¼ of real time", self.acts["speed"], fold=6)
         self._button("Respawn", "Back to the start (Backspace)", self.acts["respawn"], fold=4)
         self.shadow_button = self._button(
-            "Shadows", "Let the other tunes run along, moved by the same hands", self.acts["shadows"], fold=7
+            "Shadows", "Run the other tunes alongside, with the same input", self.acts["shadows"], fold=7
         )
         self.shadow_button.setCheckable(True)
         self.shadow_button.setChecked(True)
-        words = "Record a take from the start; again: it becomes a drill (R)"
+        words = "Record a take from the start; stop to make it a drill (R)"
         self.record_button = self._button("Record", words, self.acts["record"], fold=2, widest="Stop recording")
         self.record_button.setCheckable(True)
-        self._button("Keep last 10 s", "What was just played becomes a drill (K)", self.acts["keep"], fold=3)
+        self._button("Keep last 10 s", "Make a drill of what was just played (K)", self.acts["keep"], fold=3)
         self.pad_button = self._button(
-            "Pad", "A pad on the screen, and what becomes of its stick (V)", self.acts["pad"], fold=8
+            "Pad", "On-screen pad: shows how its stick is read (V)", self.acts["pad"], fold=8
         )
         self.pad_button.setCheckable(True)
         self._button("Setup", "What the camera follows, words, keys and pad", None, fold=9).setMenu(self._menu())

@@ -95,7 +95,7 @@ class Pad:
             return ""
         which, self.learning = self.learning, ""
         setattr(self, which, pair)
-        return f"The stick that was pushed is the {'second stick' if which == 'aim' else 'stick'} now."
+        return f"The stick you pushed is now the {'second stick' if which == 'aim' else 'stick'}."
 
     def _share(self, code: int, value: int) -> float:
         """An axis value from -1 to 1, by the device's own range."""

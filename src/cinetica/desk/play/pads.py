@@ -63,15 +63,15 @@ class Pads(QObject):
             for other in found[1:]:
                 other.close()
             more = f" {len(found)} pads are there; the first is used." if len(found) > 1 else ""
-            none = "" if self.pad is None or self.pad.has_sticks else " It has no sticks: its buttons and cross work."
+            none = "" if self.pad is None or self.pad.has_sticks else " It has no sticks; its buttons and cross work."
             self._say(f"Pad: {found[0].name}.{more}{none}")
         elif closed:
             self._say(
-                f"No pad can be read: {closed[0]} is closed to you. Join the group “input” (sudo usermod -aG input"
+                f"Cannot read a pad: {closed[0]} needs permission. Join the group “input” (sudo usermod -aG input"
                 " $USER) and log in again."
             )
         else:
-            self._say("No pad is plugged in. The pad on the screen (V) does the same.")
+            self._say("No pad is connected. The on-screen pad (V) does the same.")
 
     def _say(self, words: str) -> None:
         if words != self.words:
@@ -122,5 +122,5 @@ class Pads(QObject):
             self.told.emit("There is no pad to learn from. " + self.words)
             return
         self.pad.learning = what
-        sticks = {"stick": "Push the stick that is to move.", "aim": "Push the stick that is to be the second one."}
+        sticks = {"stick": "Push the stick to move with.", "aim": "Push the second stick."}
         self.told.emit(sticks.get(what) or f"Press the button for {what}.")

@@ -123,7 +123,7 @@ class PlayPage(PlayFace):
         if not played or drill is None:
             self.game.live = None
             self.arena.update()
-            self.say("There is no tune to play. Show one, or add one from the menu Tune.")
+            self.say("There is no tune to play. Show one, or add one from the Tune menu.")
             return
         self.arena.places = self.rolling.places = [place for place, _ in played]
         self.arena.followed = 0
@@ -328,7 +328,11 @@ class PlayPage(PlayFace):
         self.arena.own_camera = not self.arena.own_camera
         self.camera_action.setChecked(self.arena.own_camera)
         self.arena.centre()
-        self.say("The camera of the tune." if self.arena.own_camera else "A camera that stays near the character.")
+        self.say(
+            "The camera follows the tune's settings."
+            if self.arena.own_camera
+            else "The camera stays near the character."
+        )
         self._paint()
 
     def toggle_recording(self) -> None:
@@ -338,7 +342,7 @@ class PlayPage(PlayFace):
         else:
             self.game.record()
             self.arena.centre()
-            self.say("Recording from the start. R again ends it, and it becomes a drill.")
+            self.say("Recording from the start. Press R again to make it a drill.")
         self.record_button.setChecked(self.game.recording)
         self.record_button.setText("Stop recording" if self.game.recording else "Record")
 
@@ -349,7 +353,7 @@ class PlayPage(PlayFace):
     def _keep(self, drill: Drill | None) -> None:
         """Add the recorded drill to the study and show it in Compare."""
         if drill is None:
-            self.say("There is nothing to keep yet.")
+            self.say("Nothing has been played yet.")
             return
         if self.session.alter(f"Record {drill.name}", lambda study: editing.with_recorded(study, drill)):
             self.session.choose_drill(drill.name)

@@ -35,10 +35,10 @@ class StickView(QWidget):
         self.tune: Tune | None = None
         self._trail: deque[tuple[float, float]] = deque(maxlen=TRAIL)
         self.setMinimumSize(max(look.px(120), look.width("intent  −0.00  −0.00", 8) + look.px(28)), look.px(96))
-        self.setAccessibleName("Stick on the screen: drag to push it")
+        self.setAccessibleName("On-screen stick: drag to push it")
         self.setToolTip(
-            "Drag to push the stick. Dot: raw. Ring: dead zone. Diamond: the intent that comes out. The line is where"
-            " the stick has been."
+            "Drag to push the stick. Dot: raw. Ring: dead zone. Diamond: the resulting intent. The line is where the"
+            " stick has been."
         )
 
     @property
@@ -158,7 +158,7 @@ class ScreenPad(QWidget):
             button = QPushButton(words)
             button.setFont(look.font(9))
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.setAccessibleName(f"{words} button of the pad on the screen")
+            button.setAccessibleName(f"{words} button of the on-screen pad")
             button.pressed.connect(lambda key=key: self.press(key))
             button.released.connect(lambda key=key: self.release(key))
             row.addWidget(button)
@@ -170,10 +170,8 @@ class ScreenPad(QWidget):
         self.drift = QSlider(Qt.Orientation.Horizontal)
         self.drift.setRange(0, MOST_DRIFT)
         self.drift.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.drift.setAccessibleName("Drift of the pad on the screen, in hundredths")
-        self.drift.setToolTip(
-            "A worn stick does not rest in the middle. Choose a dead zone that is wider than the drift."
-        )
+        self.drift.setAccessibleName("Drift of the on-screen pad, in hundredths")
+        self.drift.setToolTip("A worn stick does not rest at its centre. Choose a dead zone wider than the drift.")
         words = QLabel()
         words.setFont(look.font(9))
         words.setMinimumWidth(look.width("Drift 0.00", 9) + 4)

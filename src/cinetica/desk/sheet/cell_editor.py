@@ -84,7 +84,9 @@ class CellEditor:
         if ends is None:
             if measure.wishable:
                 return False
-            raise ValueError(f"{measure.label} follows from no one number, so it cannot be set; as a target, {HOW}.")
+            raise ValueError(
+                f"{measure.label} depends on several numbers, so it cannot be set directly; for a target, {HOW}."
+            )
         low, high = (None if end is None else end * body for end in ends)
         target = Target(measure=measure.id, low=low, high=high, tunes=names)
         if everywhere:
@@ -93,7 +95,7 @@ class CellEditor:
             f"Target for {measure.label.lower()}", lambda study: editing.with_target(study, drill.name, target)
         ):
             whose = "every tune" if for_all else tune.name
-            self.session.told.emit(f"{measure.label} of {whose} is to be {target.words} {measure.unit}".rstrip() + ".")
+            self.session.told.emit(f"{measure.label} of {whose} should be {target.words} {measure.unit}".rstrip() + ".")
         return True
 
     def spread_target(self, target: Target) -> None:
@@ -103,7 +105,9 @@ class CellEditor:
             return
         self.session.alter("Target on every drill", lambda study: with_target_on_every_drill(study, drill.view, target))
         count = sum(target in each.targets for each in self.session.study.drills)
-        self.session.told.emit(f"The target is set on {count} drill{'s' if count != 1 else ''} that show the figure.")
+        self.session.told.emit(
+            f"The target is now set on {count} drill{'s' if count != 1 else ''} that show the figure."
+        )
 
     def remove_target(self, verdict: Verdict) -> None:
         """Remove the target of a verdict, for its tune."""
@@ -150,7 +154,7 @@ class CellEditor:
             for index, text in texts:
                 found = self._model.cell_at(index)
                 if found is None:
-                    raise ValueError(f"There is no cell that takes “{text}”.")
+                    raise ValueError(f"No cell can take “{text}”.")
                 changes.append((found[0].name, found[1], self._value(found[1], text, found[0])))
         except ValueError as error:
             self.session.refused.emit(f"{error} Nothing was pasted.")
@@ -167,7 +171,7 @@ class CellEditor:
             self.session.set_value(self.session.study.tune(tune.name), parameter, parameter.default)
         elif cells:
             changes = [(tune.name, parameter, parameter.default) for tune, parameter in cells]
-            self.session.set_values(f"{len(cells)} values to their defaults", changes)
+            self.session.set_values(f"{len(cells)} values to defaults", changes)
 
     def nudge(self, tune: Tune, parameter: Parameter, steps: float) -> None:
         """Change a number; successive steps on one cell are one entry of the undo list."""

@@ -15,7 +15,7 @@ _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
 _SHARE = re.compile(r"(\d+(?:[.,]\d*)?|[.,]\d+)\s*%")
 _TICKS = re.compile(r"(\d+(?:[.,]\d*)?)\s*(?:t|ticks?|f|frames?)", re.IGNORECASE)
 YES, NO = "yes", "no"
-COUNTED = ("ticks", "frames", "")
+COUNTED = ("ticks", "frames")
 FINE, COARSE = 0.1, 10.0
 
 
@@ -34,6 +34,11 @@ def reading_text(value: float, unit: str = "") -> str:
     if abs(value) >= 100:
         return f"{value:.1f}"
     return f"{value:.2f}" if abs(value) >= 1 or value == 0 else f"{value:.3f}"
+
+
+def figure_text(measure: Measure, value: float) -> str:
+    """A measure's value as text; one without a unit is a count."""
+    return reading_text(value, measure.unit or COUNTED[0])
 
 
 def value_text(parameter: Parameter, value: Value) -> str:
@@ -72,14 +77,14 @@ def value_from_text(
         number = float(text.replace(",", "."))
         if math.isfinite(number) and (parameter.kind == "number" or number.is_integer()):
             return number if parameter.kind == "number" else int(number)
-    raise ValueError(f"“{text}” is not allowed here: {parameter.label} is {parameter.allowed}; it stays as it was.")
+    raise ValueError(f"“{text}” is not allowed here: {parameter.label} is {parameter.allowed}. It was not changed.")
 
 
 def wish_from_text(measure: Measure, text: str, unit: str) -> float:
     """The wanted value of a figure, in the unit in which it is shown; ValueError if it is not a number."""
     if not _NUMBER.fullmatch(text.strip()):
         raise ValueError(
-            f"“{text}” is not allowed here: type what {measure.label.lower()} should be, in {unit}; as a target, {HOW}."
+            f"“{text}” is not a number: type what {measure.label.lower()} should be, in {unit}; for a target, {HOW}."
         )
     return float(text.strip().replace(",", "."))
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import accumulate
 
-from cinetica.desk.sheet.cells import reading_text, share_of_comfort, value_text
+from cinetica.desk.sheet.cells import figure_text, share_of_comfort, value_text
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.identity_cache import cached_by_identity
@@ -266,4 +266,4 @@ def text_of(row: Row, value: Value | None) -> str:
     """The text of a value."""
     if value is None:
         return ABSENT
-    return reading_text(float(value), row.unit) if isinstance(row, Measure) else value_text(row, value)
+    return figure_text(row, float(value)) if isinstance(row, Measure) else value_text(row, value)

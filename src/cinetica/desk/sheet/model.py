@@ -185,11 +185,8 @@ class SheetModel(QAbstractTableModel, Content):
             tune = self.tunes[section - FIRST_TUNE][1]
             if self.is_log(section - FIRST_TUNE):
                 return plain_tip(f"{tune.name}: a game log, with the figures read off it. {tune.note}")
-            kept = f"A snapshot of {tune.snapshot_of}: it stays as it was. " if tune.snapshot_of else ""
-            how = (
-                "Click: hold the others against it. Double-click: rename. Right-click: more. Drag on to another tune:"
-                " copy."
-            )
+            kept = f"A snapshot of {tune.snapshot_of}: it cannot be changed. " if tune.snapshot_of else ""
+            how = "Click: make it the reference. Double-click: rename. Right-click: more. Drag onto another tune: copy."
             return plain_tip(f"{tune.name}. {tune.note} {kept}{how}")
         return None
 
@@ -211,7 +208,7 @@ class SheetModel(QAbstractTableModel, Content):
         first, last = reading.rows
         where = f"frame {last}" if first == last else f"frames {first} to {last}"
         ticks = f", {reading.ticks} ticks" if reading.ticks is not None and row.unit == "s" else ""
-        return f"\nTaken from {where}{ticks}. Click: the frame cursor goes there."
+        return f"\nRead from {where}{ticks}. Click to go there."
 
     def _as_agreed(self, index: Index) -> str:
         """The target of a figure, and how to set one."""
@@ -220,8 +217,8 @@ class SheetModel(QAbstractTableModel, Content):
             return ""
         verdict = self.verdict(row, column)
         if verdict is None:
-            return f"\nTo agree on a range: {HOW}, with “all” behind it for all tunes."
-        return f"\nTarget {verdict.wanted}, {verdict.word}: {verdict.why}. Type another, or none."
+            return f"\nTo set a target: {HOW}, with “all” behind it for all tunes."
+        return f"\nTarget {verdict.wanted}, {verdict.word}: {verdict.why}. Type another, or “none”."
 
     @override
     def data(self, index: Index, role: int = 0) -> Any:
@@ -277,8 +274,8 @@ def _rule(row: Row, tune: Tune | None) -> str:
 def explanation(row: Row) -> str:
     """One or two sentences on a row: what it means and what may be entered."""
     if isinstance(row, Measure):
-        wish = " Type over it: the numbers behind it are found." if row.wishable else ""
-        return f"{row.label}: {row.meaning} Read off the trace.{wish}"
+        wish = " Type over it to find the numbers that give it." if row.wishable else ""
+        return f"{row.label}: {row.meaning} Measured on the curve.{wish}"
     if row.kind == "choice":
         return f"{row.label}: {row.meaning}"
     return f"{row.label}: {row.meaning} {row.allowed[0].upper()}{row.allowed[1:]}."

@@ -28,7 +28,7 @@ from cinetica.desk.widgets import WrappedLabel, plain_tip
 REFUSAL_STAYS = 15_000
 HINT = (
     "Drag a number sideways, or type. Double-click: default. Shift is fine, Ctrl coarse. Type over a dotted figure to"
-    " set what you mean."
+    " set it."
 )
 
 
@@ -46,7 +46,7 @@ class Sheet(QFrame):
         self.view = SheetView(session)
         self.figures = SheetView(session, figures=True)
         self.figures.tune_header.hide()
-        self.figures.setAccessibleName("Figures read off the traces")
+        self.figures.setAccessibleName("Figures measured on the curves")
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a number…")
         self.search.setFont(look.font(9))
@@ -167,7 +167,7 @@ class Sheet(QFrame):
 
     def refuse(self, text: str) -> None:
         """Show why something was refused."""
-        self._say(keyed("{0} (How things are done: {help}.)", text), "warning")
+        self._say(keyed("{0} (Guide: {help})", text), "warning")
         self._refusal_read.start()
         rect = self.view.visualRect(self.view.currentIndex())
         if rect.isValid():

@@ -48,7 +48,7 @@ class RangeDrag:
         self.session.alter(
             f"Target for {self.measure.label.lower()}", lambda study: editing.with_target(study, self.drill, target)
         )
-        return f"{self.measure.label} of {self.tune} is to be {target.words} {self.measure.unit}".rstrip()
+        return f"{self.measure.label} of {self.tune} should be {target.words} {self.measure.unit}".rstrip()
 
     def _dragged(self, by: float) -> Target:
         old = self.verdict.target if self.verdict else None

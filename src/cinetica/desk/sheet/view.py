@@ -199,7 +199,7 @@ class SheetView(QTableView):
             last = FIRST_TUNE + len(self.sheet.tunes) - 1
             selection = QItemSelection(index.siblingAtColumn(FIRST_TUNE), index.siblingAtColumn(last))
             self.selectionModel().select(selection, QItemSelectionModel.SelectionFlag.ClearAndSelect)
-            self.hovered.emit("Chosen in every tune: what you type now goes to all of them.")
+            self.hovered.emit("Selected in every tune: what you type is set in all of them.")
 
     @override
     def moveCursor(self, action: QAbstractItemView.CursorAction, modifiers: Qt.KeyboardModifier) -> QModelIndex:
@@ -353,7 +353,7 @@ class SheetView(QTableView):
         row, tune, found = self.sheet.row_at(index), self.sheet.tune_at(index), self.sheet.cell_at(index)
         if found is None and tune is not None and tune.snapshot_of and isinstance(row, Parameter):
             self.session.refused.emit(
-                f"“{tune.name}” is a snapshot and stays as it was. Duplicate it to change it, or put it back."
+                f"“{tune.name}” is a snapshot and cannot be changed. Duplicate it to change it, or restore it."
             )
         if event.button() == Qt.MouseButton.LeftButton:
             self._drag = self._drag_from(index, round(event.position().x()))

@@ -171,7 +171,7 @@ class Session(QObject):
         name = self.undo_stack.redoText()
         self._to_what_returns(self.undo_stack.redo)
         if name:
-            self.told.emit(f"Done again: {name}.")
+            self.told.emit(f"Redone: {name}.")
 
     def _to_what_returns(self, step: Callable[[], None]) -> None:
         """Undo or redo; if that brings a drill back or makes one again, show it."""
@@ -209,7 +209,9 @@ class Session(QObject):
         drill = self.drill
         if drill is None or tune.snapshot_of:
             self.refused.emit(
-                f"“{tune.name}” is a snapshot and stays as it was." if drill else "There is no drill to measure it on."
+                f"“{tune.name}” is a snapshot and cannot be changed."
+                if drill
+                else "There is no drill to measure it on."
             )
             return False
         from cinetica.reading.goal_seek import seek  # It loads SciPy, which a start need not wait for.

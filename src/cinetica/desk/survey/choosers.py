@@ -135,7 +135,7 @@ class FiguresButton(OpensButton):
         known = [measure.id for measure in self._view.measures]
         others = [each for each in self._view.ids if each != id and each in known]
         if on and len(others) >= MOST_FIGURES:
-            self._view.session.refused.emit(f"There is room for {MOST_FIGURES} figures. Take one away first.")
+            self._view.session.refused.emit(f"There is room for {MOST_FIGURES} figures. Remove one first.")
             return
         asked.figures = [*others, id] if on else others or [id]
         self._view.changed.emit()

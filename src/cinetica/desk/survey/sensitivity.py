@@ -64,7 +64,7 @@ class SensitivityView(View):
     def ask(self) -> None:
         drill, chosen, study, id = self.drill, self.tune, self.session.study, self.id
         if drill is None or chosen is None:
-            self._fail("There is no tune to weigh.")
+            self._fail("There is no tune to analyse.")
             return
         tune = chosen[1]
         self.task.ask(once(lambda: Found(sensitivities(tune, drill, study.clock, id), near_their_edge(study, tune))))
@@ -148,7 +148,9 @@ class SensitivityView(View):
         """Paint what has no effect, what was left out, and targets that are barely met."""
         lines = []
         if len(found.order) > MOST_ROWS:
-            lines.append(f"And, with less: {', '.join(each.parameter.label for each in found.order[MOST_ROWS:])}.")
+            lines.append(
+                f"And, with less effect: {', '.join(each.parameter.label for each in found.order[MOST_ROWS:])}."
+            )
         if found.off:
             lines.append(f"Switched off now, at 0: {', '.join(each.parameter.label for each in found.off)}.")
         if found.idle and found.value is not None:
@@ -179,7 +181,7 @@ class SensitivityView(View):
             self.said.emit("")
             return
         parameter = self._shown[row].parameter
-        self.said.emit(f"{parameter.label}: {parameter.meaning} A click draws its curve.")
+        self.said.emit(f"{parameter.label}: {parameter.meaning} Click to draw its curve.")
 
     @override
     def mousePressEvent(self, event: QMouseEvent) -> None:

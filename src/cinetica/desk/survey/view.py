@@ -29,7 +29,7 @@ TELLING: dict[str, tuple[str, ...]] = {
     "top_speed_reached": ("drive.top_speed", "drive.acceleration"),
 }  # fmt: skip
 NO_TUNE = (
-    "There is no tune on this drill to survey. Add one from the menu Tune, or choose another drill. The guide ({help}) "
+    "There is no tune on this drill to survey. Add one from the Tune menu, or choose another drill. The guide ({help}) "
     "tells how."
 )
 BY_ID = {measure.id: measure for measure in MEASURES}
@@ -236,7 +236,7 @@ class View(QWidget):
             low, high = float(round(low)), float(round(high))
         if not parameter.low <= low < high <= parameter.high:
             words = f"{parameter.label} is {parameter.allowed}, and a range goes from less to more"
-            self.session.refused.emit(f"{words}: {low:g} to {high:g} does not do.")
+            self.session.refused.emit(f"{words}: {low:g} to {high:g} is not possible.")
             self.refresh_controls()
             return
         self.asked.ranges[parameter.id] = (low, high)

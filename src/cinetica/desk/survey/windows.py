@@ -45,14 +45,14 @@ class WindowsView(WindowsPaper):
     """The windows of a press."""
 
     WORDS = "Windows"
-    TIP = "On which frames a press of jump works, and what becomes of it on the others"
+    TIP = "On which frames a jump press works, and what happens to it on the others"
     GUIDE = "The rooftop is unfair"
 
     def __init__(self, session: Session, asked: Asked) -> None:
         super().__init__(session, asked)
         self.which = 0
         self.press_chooser = ListChooser("Press of jump", 16, self._choose_press)
-        self.goal_chooser = ListChooser("Where the body has to come down", 16, self._choose_goal)
+        self.goal_chooser = ListChooser("Where the body must land", 16, self._choose_goal)
         self.scatter = NumberBox()
         self.scatter.setFont(look.font(9))
         self.scatter.setRange(0, MOST_SPREAD)
@@ -60,11 +60,11 @@ class WindowsView(WindowsPaper):
         self.scatter.setPrefix("± ")
         self.scatter.setSuffix(" ms")
         self.scatter.setValue(40)
-        self.scatter.setAccessibleName("Scatter of the hand")
+        self.scatter.setAccessibleName("Timing scatter")
         self.scatter.setToolTip("How far presses scatter: the standard deviation, in ms. 2,000 presses are tried.")
         self.scatter.setKeyboardTracking(False)
         self.scatter.valueChanged.connect(lambda _: self.renew())
-        self.held = button("Held 1 to 40", "A second axis: how many frames the press is held", switch=True)
+        self.held = button("By hold time", "Adds a second axis: how many frames the press is held", switch=True)
         self.held.toggled.connect(lambda _: self.renew())
         self.tune_chooser = TuneChooser(self)
 
@@ -105,7 +105,7 @@ class WindowsView(WindowsPaper):
         )
         if self.goal is not None and self.goal >= len(tops):
             self.goal = None
-        self.goal_chooser.fill([(ANYWHERE, "down anywhere"), *tops], ANYWHERE if self.goal is None else str(self.goal))
+        self.goal_chooser.fill([(ANYWHERE, "lands anywhere"), *tops], ANYWHERE if self.goal is None else str(self.goal))
         self.tune_chooser.renew()
 
     @override
@@ -126,10 +126,8 @@ class WindowsView(WindowsPaper):
     def ask(self) -> None:
         drill, press, tunes, chosen = self.drill, self.press, self.tunes, self.tune
         if drill is None or press is None or chosen is None:
-            why = (
-                "Seen from above nothing jumps." if drill and drill.view == "top" else "There is no press of jump here."
-            )
-            self._fail(f"{why} Choose a drill seen from the side in which jump is pressed.")
+            why = "Seen from above, nothing jumps." if drill and drill.view == "top" else "There is no jump press here."
+            self._fail(f"{why} Choose a side-view drill with a jump press.")
             return
         self.scattered = self.scatter.value()
         clocks, goal, ms, grid = self._kept_clocks(), self.goal, self.scatter.value(), self.held.isChecked()
@@ -235,7 +233,7 @@ class WindowsView(WindowsPaper):
             if rect.contains(at) and -FARTHEST <= shift <= FARTHEST:
                 cell = shift + FARTHEST
                 if not lane.fits[cell]:
-                    self.said.emit("There the press would begin outside the take, or while another press is held.")
+                    self.said.emit("There the press would start outside the take, or during another press.")
                     return
                 outcome = OUTCOMES[lane.outcomes[cell]]
                 where = (
