@@ -183,7 +183,7 @@ def main() -> None:
             caught += found
             words = f"{mutant.path}:{mutant.line}: {mutant.before!r} -> {mutant.after!r}"
             print(f"{'caught  ' if found else 'SURVIVED'} {took:5.0f} s {words}", flush=True)
-    print(f"{caught} of {asked.count} caught ({100 * caught / asked.count:.0f} %)")
+    print(f"{caught} of {asked.count} caught ({100 * caught / asked.count:.0f}%)")
 
 
 if __name__ == "__main__":

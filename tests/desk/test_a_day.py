@@ -101,7 +101,7 @@ def test_1_a_courier_from_above_whose_diagonal_is_as_fast_as_the_straight(design
     designer.wish("time_to_top_speed", "Courier", "0.25")
     designer.wish("stopping_distance", "Courier", "0.5")
     trace = designer.trace("Courier")
-    # By hand: 99 % of 6 u/s after 0.25 s of an even ramp; v²/2a = 0.5 u over the ground, within what ticks leave.
+    # By hand: 99% of 6 u/s after 0.25 s of an even ramp; v²/2a = 0.5 u over the ground, within what ticks leave.
     assert designer.value("drive.acceleration", "Courier") == pytest.approx(0.99 * 6 / 0.25, rel=0.05)
     assert designer.value("drive.friction", "Courier") == pytest.approx(36 / (2 * 0.5), rel=0.12)
     assert designer.read("time_to_top_speed", "Courier") == pytest.approx(0.25, abs=1e-3)

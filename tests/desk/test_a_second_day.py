@@ -149,7 +149,7 @@ def test_4_the_two_numbers_that_matter_and_a_place_that_meets_two_targets(design
     assert weight.result.sensitivities.measure.id == "turn_time"
     heaviest = [each.parameter.id for each in weight.result.sensitivities.order if each.share is not None][:2]
     assert set(heaviest) == {"drive.acceleration", "drive.top_speed"}
-    # Half a turn by a ramp takes 2 v / a: 1 % of either number is 1 % of the time.
+    # Half a turn by a ramp takes 2 v / a: 1% of either number is 1% of the time.
     for each in weight.result.sensitivities.order:
         if each.parameter.id in heaviest:
             assert abs(each.share) == pytest.approx(0.01, rel=0.05)

@@ -80,7 +80,7 @@ def test_the_tooltip_says_from_where_and_why_there_is_none(window):
     settle()
     index = sheet.cell("stopping_time", "Bramble")
     assert index.data() == "–"
-    assert "Absent: no run at 99 % of top speed is let go" in index.data(Qt.ItemDataRole.ToolTipRole)
+    assert "Absent: no run at 99% of top speed is released" in index.data(Qt.ItemDataRole.ToolTipRole)
 
 
 def test_the_same_by_key(window):

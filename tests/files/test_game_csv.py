@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from cinetica.files.game_csv import Layout, fitted, guess, logged
+from cinetica.files.game_csv import LONGEST_LINE, Layout, fitted, guess, logged
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions, Per
 
@@ -210,3 +210,12 @@ def test_a_unit_without_pixels_is_refused(pixels):
             "log",
             "drill",
         )
+
+
+def test_the_longest_line_is_read_and_a_longer_one_is_not():
+    padding = " " * (LONGEST_LINE - len("0,1\n"))
+    rows = f"frame,x\n0,1{padding}\n1,2\n"
+    assert max(map(len, rows.splitlines(keepends=True))) == LONGEST_LINE
+    assert logged(rows, guess(rows, Conventions()), "log", "drill").x == (1, 2)
+    with pytest.raises(Refused, match=f"a line of more than {LONGEST_LINE}"):
+        guess(rows.replace("0,1", "0,11"), Conventions())

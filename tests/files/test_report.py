@@ -14,6 +14,7 @@ from cinetica.model.targets import Target
 from cinetica.model.tune import PARAMETERS
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY
+from tests.builders import make_drill
 
 STUDY = shipped_study("harbour")
 SVG = "{http://www.w3.org/2000/svg}"
@@ -59,6 +60,47 @@ def test_a_curve_in_the_figure_is_the_trace():
         assert [y for _, y in line] == pytest.approx(expected.tolist(), abs=0.02)
         across = line[0][0] + times / times[-1] * (line[-1][0] - line[0][0])
         assert [x for x, _ in line] == pytest.approx(across.tolist(), abs=0.02)
+
+
+def shapes_in(svg, fill):
+    """The boxes (left, top, right, bottom) of every closed shape of a fill."""
+    found = []
+    for path in ET.fromstring(svg).iter(f"{SVG}path"):
+        if f"fill: {fill.lower()}" in (path.get("style") or "") and "z" in path.get("d"):
+            points = [(float(x), float(y)) for x, y in re.findall(r"[ML] ([-\d.]+) ([-\d.]+)", path.get("d"))]
+            x, y = zip(*points, strict=True)
+            found.append((min(x), min(y), max(x), max(y)))
+    return found
+
+
+def test_the_stage_is_drawn_to_scale_with_the_path_in_its_middle():
+    """A floor, a step of 3 x 2 u and a run over the floor: one unit is as long across as up, and stands where it is."""
+    drill = make_drill(right=[(0, 60)], solids=[(-20, -1, 40, 0), (12, 0, 15, 2)], length=60)
+    trace = simulate(STUDY.tune("Wren"), drill, STUDY.clock)
+    svg = stage_svg(drill, [trace])
+    (path,) = [line for line, _ in lines_in(svg, DAY.inks[0]) if len(line) == len(trace)]
+    unit = (path[-1][0] - path[0][0]) / (trace["x"][-1] - trace["x"][0])
+    step = min(shapes_in(svg, DAY.earth), key=lambda box: box[2] - box[0])
+    left, top, right, bottom = step
+    assert right - left == pytest.approx(3 * unit, rel=1e-3)
+    assert bottom - top == pytest.approx(2 * unit, rel=1e-3)
+    assert left - path[0][0] == pytest.approx((12 - trace["x"][0]) * unit, abs=0.1)
+    # The path is that of the middle of the body, 0.8 u over the floor on which the step stands.
+    assert bottom - path[0][1] == pytest.approx(0.8 * unit, rel=1e-3)
+    # 56 pt at the left are for the numbers, 24 at the right are free, of 720.
+    assert (path[0][0] + path[-1][0]) / 2 == pytest.approx((56 + 720 - 24) / 2, abs=0.5)
+    assert ET.fromstring(svg).get("viewBox").split()[2] == "720"
+
+
+def test_few_figures_stand_in_one_table_and_many_of_few_tunes_in_two():
+    page = report_html(STUDY, [STUDY.drill("Rooftop hop")])
+    assert page.count("<tr><th>Read off</th>") == 2
+    crowd = STUDY
+    for number in range(3):
+        crowd = editing.with_new_tune(crowd, STUDY.tune("Wren").model_copy(update={"name": f"Wren {number}"}))
+    assert report_html(crowd, [crowd.drill("Rooftop hop")]).count("<tr><th>Read off</th>") == 1
+    still = make_drill(length=30).model_copy(update={"name": "Still"})
+    assert report_html(STUDY, [still]).count("<tr><th>Read off</th>") == 1
 
 
 def test_bramble_is_dashed_and_wren_is_not():

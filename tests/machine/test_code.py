@@ -84,7 +84,7 @@ print(cinetica.read_off(trace, ["time_to_top_speed"])["time_to_top_speed"].value
 """
     done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
     value, loads_the_compiler = done.stdout.split()
-    # From 0 to 99 % of 7.5 u/s at 60 u/s².
+    # From 0 to 99% of 7.5 u/s at 60 u/s².
     assert float(value) == pytest.approx(0.99 * 7.5 / 60)
     assert loads_the_compiler == "False"
 

@@ -69,7 +69,7 @@ def some_tune(chance):
 
 
 def differences(seed):
-    """How many figures the two runs show, and those that are more than a tick, its way or 1 % apart."""
+    """How many figures the two runs show, and those that are more than a tick, its way or 1% apart."""
     chance = random.Random(seed)
     length = chance.randint(120, 240)
     drill, tune = make_drill(length=length, **people(chance, length), **somewhere(chance)), some_tune(chance)

@@ -36,7 +36,7 @@ def test_a_tap_before_the_run_counts_for_nothing():
 
 
 def test_stopping_counts_from_the_key_and_not_from_where_the_intent_is_0():
-    """Axis and velocity fall from 1 to 0 in 1 s: 1 % after 0.99 s, over the sum of 7·(1 - n/60)/60."""
+    """Axis and velocity fall from 1 to 0 in 1 s: 1% after 0.99 s, over the sum of 7·(1 - n/60)/60."""
     read = figures(make_tune(input__key_release=1.0), make_drill(length=190, right=[(6, 96)], solids=FLOOR))
     assert read["stopping_time"].value == pytest.approx(0.99, abs=1e-5)
     assert read["stopping_distance"].value == pytest.approx(
@@ -45,7 +45,7 @@ def test_stopping_counts_from_the_key_and_not_from_where_the_intent_is_0():
 
 
 def test_turning_counts_from_the_key():
-    """The axis goes from 1 to -1 at 1/0.3 s, the velocity with it: 99 % the other way after 0.3·1.99 s."""
+    """The axis goes from 1 to -1 at 1/0.3 s, the velocity with it: 99% the other way after 0.3·1.99 s."""
     read = figures(
         make_tune(input__key_attack=0.3), make_drill(length=260, right=[(10, 130)], left=[(130, 250)], solids=FLOOR)
     )

@@ -35,7 +35,7 @@ def test_turning_back_takes_what_braking_and_starting_take():
     )
     turn = by_angle(tune)[180]
     assert turn.ahead == pytest.approx(6**2 / (2 * 60), abs=0.06)
-    # 95 % of the speed count.
+    # 95% of the speed count.
     assert turn.time == pytest.approx(0.1 + 0.095, abs=2 / 60)
     assert turn.stands == pytest.approx(6 * 1 - 6**2 / (2 * 60), abs=0.11)
     assert turn.runs == pytest.approx(6 * (1 - 0.2), abs=0.11)

@@ -15,7 +15,7 @@ SPRINT = make_drill(length=120, right=[(5, 60)])
 
 
 def test_run_and_stop_on_a_ramp():
-    """99 % of 6 u/s at 48 u/s² and back to 1 % at 30 u/s²."""
+    """99% of 6 u/s at 48 u/s² and back to 1% at 30 u/s²."""
     read = figures(make_tune(drive__acceleration=48, drive__top_speed=6, drive__friction=30), SPRINT)
     assert read["time_to_top_speed"].value == pytest.approx(5.94 / 48)
     assert read["time_to_top_speed"].ticks == 8
@@ -102,7 +102,7 @@ def test_overlap_is_read_where_there_is_one():
 
 
 def test_the_camera_is_read_off_where_it_leaves_the_body():
-    """At rest the gap shrinks by e^(-8t): to 1 % of itself in ln 100/8 s, which is 35 ticks."""
+    """At rest the gap shrinks by e^(-8t): to 1% of itself in ln 100/8 s, which is 35 ticks."""
     eased = {"camera__follow": "ease", "camera__follow_rate": 8, "drive__law": "instant"}
     read = figures(make_tune(**eased), make_drill(length=200, right=[(0, 60)]))
     lag = 7 / 60 * math.exp(-8 / 60) / (1 - math.exp(-8 / 60))

@@ -545,7 +545,7 @@ def test_a_tune_from_above_or_without_a_jump_has_no_reach():
 
 
 def test_sensitivities_are_the_changes_of_single_runs_and_of_the_closed_form():
-    """v²/2g: 2 % for 1 % of the jump speed, -1 % for 1 % of gravity."""
+    """v²/2g: 2% for 1% of the jump speed, -1% for 1% of gravity."""
     tune = make_tune(
         "side", stepping__integrator="midpoint", jump__short_hop="none", jump__run_boost=0, gravity__terminal_speed=90
     )
@@ -609,7 +609,7 @@ def test_keys_of_a_take_without_jump_have_no_press():
 
 
 def test_a_figure_that_shows_on_one_side_of_a_number_alone_has_no_change():
-    """A ramp that just reaches 99 % within the push: with a little less acceleration the time is not shown."""
+    """A ramp that just reaches 99% within the push: with a little less acceleration the time is not shown."""
     short = make_drill(length=90, solids=FLOOR, right=[(5, 14)])
     just = sensitivities(make_tune(drive__acceleration=7 * 0.99 * 60 / 9 * 1.001), short, Clock(), "time_to_top_speed")
     comes_and_goes = {each.parameter.id for each in just.order if each.share is None}

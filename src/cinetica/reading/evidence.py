@@ -86,7 +86,7 @@ def next_run(f, row):
 
 @apart
 def turn_after(f, row):
-    """The first push after `row` against a run that still has 99 % of top speed.
+    """The first push after `row` against a run that still has 99% of top speed.
 
     Returns its first and last row, and the direction of the run; row 0 if there is none. With a gap between the keys
     the body loses speed before the turn begins, so that is not a turn at top speed.

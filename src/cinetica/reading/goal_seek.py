@@ -156,7 +156,7 @@ def _number_behind(task: _Task) -> str:
 
 
 def _guesses(task: _Task) -> list[float]:
-    """Closed forms for a ramp along one axis: time to 99 % is 0.99·S/a, to 1 % (v₀ - 0.01·S)/a. Else none."""
+    """Closed forms for a ramp along one axis: time to 99% is 0.99·S/a, to 1% (v₀ - 0.01·S)/a. Else none."""
     drive = task.tune.drive
     if not LAWS[drive.law].even or task.measure.id not in ("time_to_top_speed", "stopping_time"):
         return []

@@ -22,9 +22,9 @@ WORDS = {
     "apex": "at the apex",
     "land": "lands",
     "bump": "bumps its head",
-    "wall": "meets a wall",
+    "wall": "hits a wall",
     "leave": "leaves the ground",
-    "climb_on": "holds on",
+    "climb_on": "grabs the net",
     "climb_off": "lets go",
     "lost_press": "press lost",
 }

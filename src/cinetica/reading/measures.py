@@ -137,8 +137,8 @@ def _since(f, began, row, share):
 
 @_measure(
     "time_to_top_speed", "Time to top speed", "s",
-    "From the push of a direction, at rest, to 99 % of top speed: of the first run that gets there.",
-    "no run from rest gets there before it is let go or turned", wishable=True, of_hands=True,
+    "From the first push at rest to 99% of top speed, in the first run that gets there.",
+    "no run from rest gets there before the push ends or turns", wishable=True, of_hands=True,
 )  # fmt: skip
 def _time_to_top_speed(f):
     top = tune_at(f, 0).top_speed
@@ -156,7 +156,7 @@ def _time_to_top_speed(f):
 def _stop(f):
     """The first release at top speed after which the take shows the body stop.
 
-    Returns its row, the row in which 1 % of the speed is left, and the share of that tick; row 0 if there is none.
+    Returns its row, the row in which 1% of the speed is left, and the share of that tick; row 0 if there is none.
     """
     top, count = tune_at(f, 0).top_speed, f.n.count
     if top > 0.0:
@@ -172,8 +172,8 @@ def _stop(f):
 
 
 @_measure(
-    "stopping_time", "Stopping time", "s", "From the first release at top speed until 1 % of it is left.",
-    "no run at 99 % of top speed is let go and comes to a stop by itself before the hands push again",
+    "stopping_time", "Stopping time", "s", "From the first release at top speed until 1% of the speed is left.",
+    "no run at 99% of top speed is released and stops by itself before the next push",
     wishable=True, of_hands=True,
 )  # fmt: skip
 def _stopping_time(f):
@@ -199,7 +199,7 @@ def _gone(f, start, row, ux, uy):
     "stopping_distance",
     "Stopping distance",
     "u",
-    "Way along the ground from that release to that stop.",
+    "Distance along the ground from that release to the stop.",
     "as the stopping time",
     wishable=True,
     of_hands=True,
@@ -225,8 +225,8 @@ def _along(f, row, ux, uy):
 
 @_measure(
     "turn_time", "Turn-round time", "s",
-    "From the push against a run at top speed (99 %) to 99 % of it the other way: of the first turn that gets there.",
-    "no push comes against a run at top speed (a gap between the keys costs speed), or it does not get there",
+    "From the push against a run at top speed (99%) to 99% of it the other way, in the first turn that gets there.",
+    "no push comes against a run at top speed (a gap between the keys costs speed), or the turn does not get there",
     of_hands=True,
 )  # fmt: skip
 def _turn_time(f):
@@ -242,8 +242,8 @@ def _turn_time(f):
 
 @_measure(
     "turn_overshoot", "Turn-round overshoot", "u",
-    "Way still gone in the old direction after the push against it: of the first turn that comes to a stand.",
-    "no push comes against a run at top speed (a gap between the keys costs speed), or it comes to no stand",
+    "Distance still covered in the old direction after the push against it, in the first turn that stops.",
+    "no push comes against a run at top speed (a gap between the keys costs speed), or the body never stops",
     of_hands=True,
 )  # fmt: skip
 def _turn_overshoot(f):
@@ -280,8 +280,8 @@ def _pushes(f):
     "top_speed_reached",
     "Top speed reached",
     "u/s",
-    "Greatest speed along the driven axes; on a slope along it.",
-    "the hands push nothing",
+    "Greatest speed along the driven axes; on a slope, along it.",
+    "nothing is pushed",
     of_hands=True,
 )
 def _top_speed_reached(f):
@@ -320,7 +320,7 @@ def _steady(f, tilt):
 
 
 @_measure(
-    "straight_speed", "Straight speed", "u/s", "Steady speed under a full push along one axis, the greatest.",
+    "straight_speed", "Straight speed", "u/s", "Steady speed under a full push along one axis, the greatest one.",
     "no such push lasts until the speed is steady", views=TOP, of_hands=True,
 )  # fmt: skip
 def _straight_speed(f):
@@ -328,7 +328,7 @@ def _straight_speed(f):
 
 
 @_measure(
-    "diagonal_speed", "Diagonal speed", "u/s", "Steady speed under a full push along both axes, the greatest.",
+    "diagonal_speed", "Diagonal speed", "u/s", "Steady speed under a full push along both axes, the greatest one.",
     "no such push lasts until the speed is steady", views=TOP, of_hands=True,
 )  # fmt: skip
 def _diagonal_speed(f):
@@ -354,12 +354,12 @@ def _diagonal_ratio(f):
 
 # Jumping
 
-_NO_JUMP = "no jump off the ground goes to its landing without another launch or a net"
+_NO_JUMP = "no jump off the ground reaches its landing without another launch or a net"
 
 
 @_measure(
     "jump_height", "Jump height", "u",
-    "Rise of the first whole jump, from the feet at the launch to the highest point of the path.", _NO_JUMP,
+    "Rise of the first complete jump, from the feet at launch to the highest point of the path.", _NO_JUMP,
     views=SIDE, is_height=True, wishable=True,
 )  # fmt: skip
 def _jump_height(f):
@@ -371,7 +371,7 @@ def _jump_height(f):
 
 @_measure(
     "time_to_apex", "Time to apex", "s",
-    "From the launch of that jump until the body stops rising, or its head meets a ceiling.", _NO_JUMP,
+    "From the launch of that jump until the body stops rising, or its head hits a ceiling.", _NO_JUMP,
     views=SIDE, wishable=True,
 )  # fmt: skip
 def _time_to_apex(f):
@@ -394,7 +394,7 @@ def _air_time(f):
     return _since(f, launch, landing, touch_of(f, landing))
 
 
-@_measure("jump_distance", "Jump distance", "u", "Way along the ground in the air time.", _NO_JUMP, views=SIDE)
+@_measure("jump_distance", "Jump distance", "u", "Distance along the ground during the air time.", _NO_JUMP, views=SIDE)
 def _jump_distance(f):
     launch, landing = f.n.jump, f.n.landing
     if launch == 0:
@@ -438,7 +438,7 @@ def _extreme_hop(f, sign):
     "lowest_hop",
     "Lowest hop",
     "u",
-    "Rise of the lowest whole jump: the tap.",
+    "Rise of the lowest complete jump: the tap.",
     _NO_JUMP,
     views=SIDE,
     is_height=True,
@@ -452,7 +452,7 @@ def _lowest_hop(f):
     "highest_hop",
     "Highest hop",
     "u",
-    "Rise of the highest whole jump: the full hold.",
+    "Rise of the highest complete jump: the full hold.",
     _NO_JUMP,
     views=SIDE,
     is_height=True,
@@ -463,8 +463,8 @@ def _highest_hop(f):
 
 @_measure(
     "air_jump_height", "Height with air jumps", "u",
-    "Rise of the first jump off the ground that goes on with jumps in the air, over all of them.",
-    "no such jump goes to its landing", views=SIDE, is_height=True,
+    "Rise of the first jump off the ground that continues with air jumps, all of them together.",
+    "no such jump reaches its landing", views=SIDE, is_height=True,
 )  # fmt: skip
 def _air_jump_height(f):
     launch, landing = next_flight(f, 0)
@@ -480,7 +480,7 @@ def _air_jump_height(f):
     "Jump off a net",
     "u",
     "Rise of the first jump off a net.",
-    "none goes to its landing",
+    "no such jump reaches its landing",
     views=SIDE,
     is_height=True,
     wishable=True,
@@ -534,8 +534,8 @@ def _ticks_until(f, of_speed):
 
 @_measure(
     "press_to_velocity", "Input delay to speed", "ticks",
-    "Ticks that pass between the first push or press and a change of velocity; 0 is in the same tick.",
-    "the hands drive nothing, or nothing changes", of_hands=True,
+    "Ticks between the first push or press and a change of velocity; 0: in the same tick.",
+    "the input drives nothing, or nothing changes", of_hands=True,
 )  # fmt: skip
 def _press_to_velocity(f):
     return _ticks_until(f, True)
@@ -543,8 +543,8 @@ def _press_to_velocity(f):
 
 @_measure(
     "press_to_position", "Input delay to motion", "ticks",
-    "Ticks that pass between the first push or press and a change of position; 0 is in the same tick.",
-    "the hands drive nothing, or nothing changes", of_hands=True,
+    "Ticks between the first push or press and a change of position; 0: in the same tick.",
+    "the input drives nothing, or nothing changes", of_hands=True,
 )  # fmt: skip
 def _press_to_position(f):
     return _ticks_until(f, False)
@@ -560,8 +560,8 @@ def _first_marked(f, mark):
 
 
 @_measure(
-    "coyote_spare", "Coyote time to spare", "s", "How much of the coyote time was left at the first launch in it.",
-    "no launch happens in coyote time", views=SIDE,
+    "coyote_spare", "Coyote time to spare", "s", "How much coyote time was left at the first launch that used it.",
+    "no launch uses coyote time", views=SIDE,
 )  # fmt: skip
 def _coyote_spare(f):
     row = _first_marked(f, COYOTE_LAUNCH)
@@ -589,7 +589,7 @@ def _buffer_spare(f):
     "frames_that_work", "Frames that work", "frames",
     "By how many frames the first press of jump may come earlier or later, all in all, and still launch; up to 30"
     " each way.",
-    "jump is not pressed, or its first press comes to nothing", views=SIDE,
+    "jump is not pressed, or its first press has no effect", views=SIDE,
 )  # fmt: skip
 def _frames_that_work(f):
     middle = f.n.shifts // 2
@@ -629,8 +629,8 @@ def _driven_change(f, row):
     "peak_acceleration",
     "Peak acceleration",
     "u/s²",
-    "Greatest change of the driven velocity per second, but for the stop at a wall.",
-    "the hands push nothing",
+    "Greatest change of the driven velocity per second, except for stops at walls.",
+    "nothing is pushed",
     of_hands=True,
 )
 def _peak_acceleration(f):
@@ -672,8 +672,8 @@ def _camera_left(f, row):
 
 @_measure(
     "camera_rest", "Camera at rest after", "s",
-    "Time from when the body has come to rest until the camera has, but for 1 % of the way that it had left.",
-    "one of the two does not come to rest, or the camera has no way left",
+    "Time from when the body comes to rest until the camera has covered all but 1% of its remaining distance.",
+    "one of the two never rests, or the camera has no distance left",
 )  # fmt: skip
 def _camera_rest(f):
     count, still = f.n.count, 0
@@ -691,7 +691,7 @@ def _camera_rest(f):
     return True, row_at(f, row).time - row_at(f, still).time, still, row, row - still
 
 
-@_measure("deepest_overlap", "Deepest overlap", "u", "How deep the body was in a solid.", "it never was in one")
+@_measure("deepest_overlap", "Deepest overlap", "u", "How deep the body was inside a solid.", "it never was inside one")
 def _deepest_overlap(f):
     best, most = 0, 0.0
     for row in range(f.n.count):
@@ -706,7 +706,7 @@ def _deepest_overlap(f):
     "lost_presses",
     "Lost presses",
     "",
-    "Presses of jump that came to nothing: expired unused, or never seen by a tick.",
+    "Presses of jump without effect: expired unused, or never seen by a tick.",
     "jump is not pressed",
     views=SIDE,
 )

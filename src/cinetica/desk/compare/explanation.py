@@ -87,7 +87,7 @@ class Explaining(QWidget):
             each.setFont(look.font(8))
             bar.addWidget(each)
         bar.addStretch(1)
-        self.channel.setMinimumContentsLength(6)
+        self.channel.setMinimumContentsLength(11)
         self.channel.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.amount.setFixedWidth(look.width("0.0500", 8) + look.px(36))
         # Beside a narrow stage the words give way, not the fields.

@@ -214,6 +214,8 @@ class ComparePage(Page):
         if on:
             self.explaining.refresh()
             self._fit_explanation()
+            # Its words wrap anew once it has its width.
+            QTimer.singleShot(0, self, self._fit_explanation)
 
     def _fit_explanation(self) -> None:
         """Give the explanation the height that its words need, up to half of what is below the stage and itself."""
@@ -227,6 +229,7 @@ class ComparePage(Page):
         self.bar.explain.setChecked(True)
         self.explaining.find_divergence()
         self._fit_explanation()
+        QTimer.singleShot(0, self, self._fit_explanation)
 
     def _keep_in_view(self, row: int) -> None:
         self.axis.keep_in_view(self.session.time_at(row))

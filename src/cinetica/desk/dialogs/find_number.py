@@ -28,7 +28,7 @@ class FindNumber(Dialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Numbers that would meet the target")
         for proposal in proposals:
-            item = QListWidgetItem(f"{proposal.words}   ({100 * proposal.size:.3g} %)")
+            item = QListWidgetItem(f"{proposal.words}   ({100 * proposal.size:.3g}%)")
             item.setData(Qt.ItemDataRole.AccessibleTextRole, proposal.words)
             self.list.addItem(item)
         self.told = PlainLabel()

@@ -368,7 +368,7 @@ def _proposal(found: Found, tune: str) -> str:
     if fit.x_mirrored:
         words.append("It runs the other way along x: was this drill played?")
     share = 100 * fit.unexplained
-    words.append(f"{share:.2g} % of its movement differs." if share >= 0.01 else "It moves just as the tune does.")
+    words.append(f"{share:.2g}% of its movement differs." if share >= 0.01 else "It moves just as the tune does.")
     return " ".join(words)
 
 

@@ -14,7 +14,7 @@ from cinetica.motion.records import AIR_LAUNCH, APEX, CLIMB_ON, LAND, LAUNCH, LO
 MARKS = (
     (PRESS, "o", "press"), (LAUNCH | AIR_LAUNCH, "t1", "launch"), (APEX, "|", "apex"), (LAND, "s", "land"), (LOST_PRESS,
     "x", "press lost"),
-    (CLIMB_ON, "d", "holds on"),
+    (CLIMB_ON, "d", "grabs net"),
 )  # fmt: skip
 MARK_SIZE = 9
 VERDICT_WIDTH = 1.8

@@ -54,7 +54,7 @@ class PlayFace(Page):
         self.courses = Chooser()
         self.courses.setAccessibleName("Course to play on")
         self.courses.setFont(look.font(9))
-        self.courses.addItems(["the drill's course", "the yard"])
+        self.courses.addItems(["drill’s course", "the yard"])
         self.courses.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.courses.activated.connect(lambda _: self.acts["course"]())
         bar.add(self.courses)
@@ -125,6 +125,5 @@ class PlayFace(Page):
         moves = " ".join(keys[name] for name in ("left", "right", "up", "down") if name in keys)
         return (
             f"{moves} move, {keys.get('jump', 'no key')} jumps, {keys.get('modifier', 'no key')} is the modifier. P"
-            " pauses, . one tick, Backspace respawns, Tab follows the next, R records, K keeps the last 10 s, V the"
-            " pad, I words, C the camera."
+            " pauses, R records; all keys: F1."
         )

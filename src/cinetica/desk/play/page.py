@@ -195,7 +195,7 @@ class PlayPage(PlayFace):
         """Show the time from key to picture, and ticks that could not be run in time."""
         words = self.waits.words(self.game.live.tick_rate if self.game.live else 60.0)
         if self.game.dropped:
-            words.append(f"{self.game.dropped} ticks dropped: this machine could not keep up")
+            words.append(f"{self.game.dropped} ticks dropped: machine too slow")
         self.honest.setText("   ".join(words))
 
     def say(self, words: str) -> None:

@@ -260,7 +260,7 @@ def as_share(rate: float, tick_rate: float, exact: bool) -> str:
     """A rate as the share of the gap that it closes in a tick, as games write it."""
     share = min(1.0, share_per_tick(rate, 1.0 / tick_rate, exact))
     return (
-        f" {number_text(rate)} /s closes {number_text(100 * share, 2)} % of the gap in a tick at {tick_rate:g} per"
+        f" {number_text(rate)} /s closes {number_text(100 * share, 2)}% of the gap in a tick at {tick_rate:g} per"
         " second; type 20% for a share."
     )
 

@@ -90,7 +90,7 @@ class SensitivityView(View):
         unit = f" {found.measure.unit}" if found.measure.unit else ""
         now = "is not shown" if found.value is None else f"is {found.value:.4g}{unit}"
         box = QRectF(8, 6, self.width() - 16, look.height(10) + 2)
-        text = f"{found.measure.label} of {found.tune.name} {now}. It changes, for 1 % of each number:"
+        text = f"{found.measure.label} of {found.tune.name} {now}. Change per 1% of each number:"
         self._line(painter, box, 10, True, text)
         for row, sensitivity in enumerate(self._shown):
             self._paint_row(painter, self._row_rect(row), sensitivity, row == self.place)
@@ -107,7 +107,7 @@ class SensitivityView(View):
 
     def _paint_row(self, painter: QPainter, rect: QRectF, sensitivity: Sensitivity, chosen: bool) -> None:
         label_wide = min(rect.width() * 0.3, look.width("Buffered press let go  ", 9) + look.px(8))
-        told_wide = look.width("−0.0000 u/s² a step, −100.00 %, −0.00 ticks ", 9)
+        told_wide = look.width("−0.0000 u/s² a step, −100.00%, −0.00 ticks ", 9)
         if chosen:
             painter.fillRect(rect, QColor(look.worn().sheet))
         self._line(
@@ -141,7 +141,7 @@ class SensitivityView(View):
             return "the figure appears or disappears"
         per = " a step" if sensitivity.parameter.kind == "whole" else ""
         ticks = "" if sensitivity.ticks is None else f", {sensitivity.ticks:+.2f} ticks"
-        text = f"{sensitivity.change:+.4f} {unit}".rstrip() + f"{per}, {100 * sensitivity.share:+.2f} %{ticks}"
+        text = f"{sensitivity.change:+.4f} {unit}".rstrip() + f"{per}, {100 * sensitivity.share:+.2f}%{ticks}"
         return text.replace("-", "−")
 
     def _paint_rest(self, painter: QPainter, found: SensitivityReport) -> None:
@@ -216,7 +216,7 @@ class SensitivityView(View):
         if self.result is None:
             return (), []
         found: SensitivityReport = self.result.sensitivities
-        head = ("number", "change per 1 % or step", found.measure.unit or "unit", "share", "ticks")
+        head = ("number", "change per 1% or step", found.measure.unit or "unit", "share", "ticks")
         rows = [
             (each.parameter.id, "" if each.change is None else repr(each.change), found.measure.unit,
              "" if each.share is None else repr(each.share), "" if each.ticks is None else repr(each.ticks))

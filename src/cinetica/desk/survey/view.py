@@ -141,7 +141,7 @@ class View(QWidget):
         self.update()
 
     def _tell_how_far(self, share: float) -> None:
-        self.said.emit("" if share >= 1.0 else f"{100 * share:.0f} % of the runs")
+        self.said.emit("" if share >= 1.0 else f"{100 * share:.0f}% of the runs")
 
     @override
     def event(self, event: QEvent) -> bool:

@@ -242,12 +242,14 @@ class WindowsPaper(View):
             f"{SIGNS[each]} {WORDS[each]}" for each in ("ground", "coyote", "buffered", "air", "net", "lost")
         )
         shares = ", ".join(
-            f"{look.letter(place)} {100 * share:.0f} %"
+            f"{look.letter(place)} {100 * share:.0f}%"
             for (place, _, _), share in zip(self.result.lanes, self.result.shares, strict=True)
         )
         painter.setFont(look.font(8))
         painter.setPen(QColor(look.worn().ink))
         high = look.height(8) + 1
-        for row, text in enumerate((words, f"Of 2,000 presses scattered by ± {self.scattered:g} ms work: {shares}")):
+        for row, text in enumerate(
+            (words, f"Of 2,000 presses scattered by ±{self.scattered:g} ms, these work: {shares}")
+        ):
             box = QRectF(4, self.height() - self._foot + look.px(4) + row * high, self.width() - 8, high)
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft, short(painter, text, box.width(), self.cut))

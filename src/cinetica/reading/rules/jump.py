@@ -25,7 +25,7 @@ def _climb(tick: Tick, call: Call) -> Iterator[Line]:
     if s.marks & ~call.before.marks & LAUNCH:
         yield line("climb", f"{velocities(call.before, s)}: jump off, {plain(p.climb_jump_speed)} u/s", call.change)
     elif s.climbing:
-        holds = "holds on, " if s.marks & CLIMB_ON else "climbs, "
+        holds = "grabs the net, " if s.marks & CLIMB_ON else "climbs, "
         words = f"{holds}{plain(p.climb_speed)} u/s × intent ({figure(s.wx)}, {figure(s.wy)})"
         yield line("climb", f"{velocities(call.before, s)}: {words}", call.change)
     elif s.marks & ~call.before.marks & CLIMB_OFF:

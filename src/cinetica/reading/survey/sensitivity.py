@@ -21,16 +21,16 @@ from cinetica.reading.targets import Verdict, judge
 PART = 0.01
 # Less than this share of the figure is nothing but rounding.
 NOTHING = 1e-9
-# A target is near its edge where a change of 1 % of some number, or of one tick, goes past it; and where so little of
+# A target is near its edge where a change of 1% of some number, or of one tick, goes past it; and where so little of
 # the figure is left.
 NEAR = 0.02
 
 
 @dataclass(frozen=True)
 class Sensitivity:
-    """How a number changes a figure, per 1 % of the number.
+    """How a number changes a figure, per 1% of the number.
 
-    For a number near 0 it is per 1 % of its comfortable range, for a whole number per 1. `change` is in the figure's
+    For a number near 0 it is per 1% of its comfortable range, for a whole number per 1. `change` is in the figure's
     unit, signed; `share` is a share of the figure; both are None if the figure appears or disappears. `ticks`: the
     change of a time in ticks of the clock.
     """
@@ -92,7 +92,7 @@ def sensitivities(tune: Tune, drill: Drill, clock: Clock, id: str) -> Sensitivit
         listed.append(Sensitivity(each, step, change, share, change / tick if measure.unit == "s" else None))
     matter = sorted((each for each in listed if each.matters), key=lambda each: -_size(each))
     idle = tuple(each.parameter for each in listed if not each.matters)
-    # A step from 0 switches a rule on, which is no change by 1 %.
+    # A step from 0 switches a rule on, which is no change by 1%.
     off = tuple(each for each in matter if values[each.parameter.id] == 0 and each.parameter.low >= 0)
     order = tuple(each for each in matter if each not in off)
     return SensitivityReport(tune, measure, reading.value, order, idle, off)
@@ -113,7 +113,7 @@ def _sides(parameter: Parameter, value: float) -> tuple[float, float, float]:
 
 
 def near_their_edge(study: Study, tune: Tune) -> list[tuple[Verdict, float]]:
-    """The targets of a tune that are barely met: by less than 2 % of the figure, or of the range.
+    """The targets of a tune that are barely met: by less than 2% of the figure, or of the range.
 
     Each with its distance to the limit, in the figure's unit.
     """
