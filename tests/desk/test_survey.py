@@ -26,6 +26,7 @@ from cinetica.model.tune import parameter_by_id
 from cinetica.motion.simulate import simulate
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.survey.ground_reach import turns
+from cinetica.reading.survey.reach import RUNNING
 from tests.desk.conftest import drag, key
 from tests.desk.painted import words_of
 
@@ -317,6 +318,35 @@ def test_without_a_press_it_says_what_to_do(window, survey):
     window.session.choose_drill("Market diagonals")
     survey.show_view("Windows")
     assert "nothing jumps" in survey.view.why_not
+
+
+def test_a_figure_of_reach_is_surveyed_and_gets_a_target(window, survey, said, monkeypatch):
+    window.session.choose_drill("Rooftop hop")
+    survey.asked.figures = ["widest_gap"]
+    page = view(survey, "Curve")
+    assert not page.why_not
+    page = view(survey, "Sensitivity")
+    page = view(survey, "Reach")
+    gap = page.result.reaches[RUNNING].gaps
+    level = next(each for each in gap if each.level == 0.0)
+    actions = {action.text(): action for action in page.target.menu().actions()}
+    assert list(actions) == ["Widest gap…", "Widest gap to spare…", "Highest step…", "Highest step to spare…"]
+    for text, refusal in (("wide", "not a range"), ("7-6", "wrong way round")):
+        monkeypatch.setattr(page, "ask_range", lambda _, text=text: text)
+        actions["Widest gap…"].trigger()
+        assert refusal in said[-1]
+    monkeypatch.setattr(page, "ask_range", lambda _: "")
+    actions["Widest gap…"].trigger()
+    assert window.session.drill.targets == ()
+    monkeypatch.setattr(page, "ask_range", lambda _: f">= {level.widest + 1:.2f}")
+    actions["Widest gap…"].trigger()
+    assert "Widest gap of Wren should be" in said[-1]
+    cell = window.sheet.figures.cell("widest_gap", "Wren")
+    assert cell.data() == f"{level.widest:.2f}"
+    assert window.sheet.figures.sheet.verdict_at(cell).missed
+    assert "same on every drill" in cell.data(Qt.ItemDataRole.ToolTipRole)
+    window.session.undo()
+    assert not window.sheet.figures.cell("widest_gap", "Wren").isValid()
 
 
 def test_from_above_reach_says_how_far_it_gets_and_what_room_a_turn_needs(window, survey):

@@ -138,4 +138,5 @@ def test_every_measure_is_shown_by_some_drill():
         ),
     ):
         shown |= set(figures(tune, drill))
+    shown |= set(read_off(run(make_tune(), SPRINT), [measure.id for measure in MEASURES if measure.on_request]))
     assert shown == {measure.id for measure in MEASURES}

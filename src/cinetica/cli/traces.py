@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 from pydantic import ValidationError
@@ -14,6 +15,9 @@ from cinetica.model.clock import CLOCK_PARAMETERS, Clock
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.model.words import unknown
+
+if TYPE_CHECKING:
+    from cinetica.reading.measures import Reading
 
 
 @click.command(help="Write the trace of a tune on a drill as CSV.")
@@ -48,7 +52,12 @@ def trace(study: Path, tune: str, drill: str, settings: tuple[str, ...], out: Pa
 @click.option("--tune", "tunes", multiple=True, help="Only this tune; may be repeated.")
 @ONLY_DRILLS
 @click.option("--json", "as_json", is_flag=True, help="As JSON.")
-def measure(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_json: bool) -> None:
+@click.option(
+    "--reach",
+    is_flag=True,
+    help="Also the widest gap and the highest step of each tune, each with its spare; the same on every drill.",
+)
+def measure(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_json: bool, reach: bool) -> None:
     """Print the measures."""
     content = read(study)
     wanted_tunes = [tune_of(content, name) for name in tunes] or list(content.tunes)
@@ -57,21 +66,29 @@ def measure(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_jso
     if not pairs:
         fail(f"{study}: no tune and drill of the same view to run together")
     try:
-        text = _measures_json(content, pairs) if as_json else measures_text(content, pairs)
+        text = (_measures_json if as_json else measures_text)(content, pairs, reach=reach)
     except ValueError as error:
         fail(str(error))
     put(text)
 
 
-def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
+def _read(tune: Tune, drill: Drill, study: Study, *, reach: bool) -> dict[str, Reading]:
+    """The figures of a tune on a drill, with those of its reach if they are asked for."""
     from cinetica.motion.simulate import simulate
-    from cinetica.reading.measures import MEASURES
+    from cinetica.reading.measures import REACHED
     from cinetica.reading.reading_off import read_off
+
+    trace = simulate(tune, drill, study.clock)
+    return read_off(trace) | (read_off(trace, REACHED) if reach else {})
+
+
+def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]], *, reach: bool) -> str:
+    from cinetica.reading.measures import MEASURES
 
     units = {measure.id: measure.unit for measure in MEASURES}
     listed = []
     for tune, drill in pairs:
-        readings = read_off(simulate(tune, drill, study.clock))
+        readings = _read(tune, drill, study, reach=reach)
         measures = {
             id: (
                 {"value": reading.value, "unit": units[id]}
@@ -83,16 +100,14 @@ def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
     return json.dumps({"study": study.name, "readings": listed}, ensure_ascii=False, indent=1)
 
 
-def measures_text(study: Study, pairs: list[tuple[Tune, Drill]]) -> str:
+def measures_text(study: Study, pairs: list[tuple[Tune, Drill]], *, reach: bool = False) -> str:
     """The measures of each pair, as text."""
-    from cinetica.motion.simulate import simulate
     from cinetica.reading.measures import MEASURES
-    from cinetica.reading.reading_off import read_off
 
     lines = []
     for tune, drill in pairs:
         lines.append(f"{tune.name} on {drill.name}")
-        readings = read_off(simulate(tune, drill, study.clock))
+        readings = _read(tune, drill, study, reach=reach)
         for measure in MEASURES:
             if (reading := readings.get(measure.id)) is not None:
                 ticks = f"  ({reading.ticks} ticks)" if reading.ticks is not None and measure.unit == "s" else ""

@@ -11,7 +11,7 @@ from cinetica.motion.records import records_of
 from cinetica.motion.simulate import Trace
 from cinetica.reading.measures import MEASURES, Reading
 from cinetica.reading.reader import FIGURE
-from cinetica.reading.reading_off import read_traces, readings_of_all, wanted_of
+from cinetica.reading.reading_off import read_traces, readings_of_all, wanted_on
 
 
 class BatchReadings:
@@ -26,7 +26,7 @@ class BatchReadings:
         assert together is not None
         out = np.zeros((len(self._traces), len(MEASURES)), dtype=FIGURE)
         rows, tunes = together[0].rows.reshape(-1).view(np.recarray), records_of([trace.tune for trace in self._traces])
-        read_traces(first, rows, tunes, wanted_of(None, first.drill.view), out)
+        read_traces(first, rows, tunes, wanted_on(first.drill), out)
         return readings_of_all(out)
 
     def of(self, place: int) -> dict[str, Reading]:

@@ -90,6 +90,8 @@ class Measure:
     is_height: bool = False
     # Whether it asks what the hands push (`evidence.note_pushes`).
     of_hands: bool = False
+    # Whether it is a tune's, not a run's, and slow: it is read where it is asked for or has a target on the drill.
+    on_request: bool = False
 
     @property
     def body_unit(self) -> str:
@@ -117,10 +119,12 @@ def _measure(
     wishable: bool = False,
     is_height: bool = False,
     of_hands: bool = False,
+    on_request: bool = False,
 ) -> Callable[[Read], Read]:
     def declare(read: Read) -> Read:
         function = apart(read)
-        MEASURES.append(Measure(id, label, unit, meaning, absent, views, function, wishable, is_height, of_hands))
+        made = Measure(id, label, unit, meaning, absent, views, function, wishable, is_height, of_hands, on_request)
+        MEASURES.append(made)
         return function
 
     return declare
@@ -721,3 +725,24 @@ def _lost_presses(f):
             if at == 0:
                 at = row
     return True, float(max(0, f.n.pressed - seen) + lost), at, at if at != 0 else f.n.count - 1, NO_TICKS
+
+
+# Reach: how far the tune goes, whatever the drill. `survey/reach.py` reads these; a run shows nothing of them.
+
+
+def _nothing_of_the_run(f):
+    return ABSENT
+
+
+_REACHED = {
+    "widest_gap": ("Widest gap", "Widest gap between two level edges that a running jump crosses.", False),
+    "widest_gap_safe": ("Widest gap to spare", "The same gap with 3 frames to spare in press and hold.", False),
+    "highest_step": ("Highest step", "Highest ledge that a jump reaches.", True),
+    "highest_step_safe": ("Highest step to spare", "The same ledge with 3 frames to spare in the hold.", True),
+}
+for _id, (_label, _meaning, _is_height) in _REACHED.items():
+    _measure(
+        _id, _label, "u", _meaning, "the tune does not jump, or crosses nothing", views=SIDE, is_height=_is_height,
+        on_request=True,
+    )(_nothing_of_the_run)  # fmt: skip
+REACHED = tuple(_REACHED)

@@ -110,7 +110,7 @@ def plan(tune: Tune, drill: Drill, clock: Clock, vary: Sequence[str], measures: 
         check_measures(measures)
     except KeyError as error:
         raise ValueError(error.args[0]) from error
-    all_of_view = tuple(measure.id for measure in MEASURES if drill.view in measure.views)
+    all_of_view = tuple(each.id for each in MEASURES if drill.view in each.views and not each.on_request)
     return Plan(tune, drill, clock, values, tuple(measures) or all_of_view)
 
 

@@ -22,7 +22,7 @@ from cinetica.motion.clock import schedule
 from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_record
 from cinetica.motion.simulate import Trace
 from cinetica.reading.facts import NOTES, PUSH, SHAPES, Facts
-from cinetica.reading.measures import MEASURES, NO_TICKS, Reading
+from cinetica.reading.measures import MEASURES, NO_TICKS, REACHED, Measure, Reading
 from cinetica.reading.press_outcomes import PRESS_OUTCOME, follow
 from cinetica.reading.reader import FIGURE, READER, read_run
 from cinetica.reading.survey.press_shifts import Shifted, first_press_shifted
@@ -31,6 +31,7 @@ from cinetica.reading.survey.press_shifts import Shifted, first_press_shifted
 CHUNK, SMALLEST = 128, 16
 ROOMS = 8
 NO_ROWS, NO_JUMPS, NO_OUTCOMES = np.zeros(0, np.int64), empty_records(JUMP, 0), empty_records(PRESS_OUTCOME, 0)
+REACH_PLACES = {id: place for place, measure in enumerate(MEASURES) for id in REACHED if measure.id == id}
 WINDOW = next(place for place, measure in enumerate(MEASURES) if measure.id == "frames_that_work")
 Item = TypeVar("Item")
 Done = TypeVar("Done")
@@ -54,6 +55,8 @@ class Runs:
     pressed: int
     # The first press of jump, shifted; None where jump is not pressed, or what is asked is what becomes of presses.
     shifted: Shifted | None = None
+    # For figures of the tunes themselves.
+    clock: Clock | None = None
 
     @property
     def rows(self) -> int:
@@ -74,6 +77,7 @@ def runs_of(tunes: Records, drill: Drill, clock: Clock) -> Runs:
         dts,
         presses_in(drill.take),
         first_press_shifted(drill.take, clock) if drill.view == "side" else None,
+        clock,
     )
 
 
@@ -167,7 +171,21 @@ def wanted_of(measures: Iterable[str] | None, view: str) -> NDArray[np.bool_]:
 
 @lru_cache(256)
 def _those_of(ids: frozenset[str] | None, view: str) -> NDArray[np.bool_]:
-    return np.array([(ids is None or measure.id in ids) and view in measure.views for measure in MEASURES])
+    def is_wanted(measure: Measure) -> bool:
+        return not measure.on_request if ids is None else measure.id in ids
+
+    return np.array([is_wanted(measure) and view in measure.views for measure in MEASURES])
+
+
+def wanted_on(drill: Drill) -> NDArray[np.bool_]:
+    """A mask of the measures that a drill shows by itself: all but those on request, and those that have a target."""
+    asked = asked_by(drill)
+    return wanted_of(None, drill.view) | wanted_of(asked, drill.view) if asked else wanted_of(None, drill.view)
+
+
+def asked_by(drill: Drill) -> frozenset[str]:
+    """The measures on request that have a target on a drill."""
+    return frozenset(target.measure for target in drill.targets if target.measure in REACHED)
 
 
 def _read(
@@ -187,11 +205,17 @@ def _read(
     kept = room.rows if traces is None else traces[first * rows : end * rows]
     followed = None if outcomes is None else outcomes[first:end]
     _reader()(room, about, tunes, hands, kept, wanted, out[first:end], followed, True)
+    if runs.clock is not None:
+        _read_reach(tunes, runs.clock, wanted, out[first:end])
 
 
 def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, Reading]:
-    """The measures that this trace shows, by id, in the order of declaration; optionally only those of these ids."""
-    wanted, out = wanted_of(measures, trace.drill.view), np.zeros((1, len(MEASURES)), dtype=FIGURE)
+    """The measures that this trace shows, by id, in the order of declaration; optionally only those of these ids.
+
+    Those on request are among them where they are asked for, or have a target on the drill.
+    """
+    wanted = wanted_on(trace.drill) if measures is None else wanted_of(measures, trace.drill.view)
+    out = np.zeros((1, len(MEASURES)), dtype=FIGURE)
     tunes = tune_record(trace.tune)
     read_traces(trace, trace.rows, tunes, wanted, out)
     return readings(out[0])
@@ -212,6 +236,23 @@ def read_traces(trace: Trace, rows: Records, tunes: Records, wanted: NDArray[np.
         shifted = first_press_shifted(drill.take, trace.clock) if shifts else None
         about = About(ground(drill.course), drill.start, drill.view, dts, presses_in(drill.take), shifted)
     _reader()(_room(len(trace)), about, tunes, hands, rows, wanted, out, None, False)
+    if not trace.logged:
+        _read_reach(tunes, trace.clock, wanted, out)
+
+
+def _read_reach(tunes: NDArray[Any], clock: Clock, wanted: NDArray[np.bool_], out: NDArray[Any]) -> None:
+    """Fill in the figures of the tunes themselves: one record for all runs, or one for each."""
+    asked = [id for id, place in REACH_PLACES.items() if wanted[place]]
+    if not asked:
+        return
+    # It runs jumps of its own and has them read here.
+    from cinetica.reading.survey.reach import reach_figures
+
+    for run in range(len(out)):
+        at = run if len(tunes) > 1 else 0
+        for id, value in reach_figures(tunes[at : at + 1], clock).items():
+            if id in asked:
+                out[run, REACH_PLACES[id]] = (value, 0, 0, NO_TICKS, True)
 
 
 def readings(figures: NDArray[Any]) -> dict[str, Reading]:

@@ -106,6 +106,6 @@ def read_records(
     records: Records, drill: Drill, clock: Clock, measures: Sequence[str] | None = None, *, threads: int = 0
 ) -> dict[str, NDArray[np.float64]]:
     """As `run_and_read`, for tunes given as records."""
-    ids = list(PLACES) if measures is None else list(measures)
+    ids = [each.id for each in MEASURES if not each.on_request] if measures is None else list(measures)
     found = figures_of(runs_of(records, drill, clock), ids, threads=threads)
     return {id: np.where(found["shows"][:, PLACES[id]], found["value"][:, PLACES[id]], np.nan) for id in ids}

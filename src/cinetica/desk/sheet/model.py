@@ -205,6 +205,8 @@ class SheetModel(QAbstractTableModel, Content):
             return ""
         if reading is None:
             return f"\nAbsent: {row.absent}."
+        if row.on_request:
+            return "\nOf the tune itself, the same on every drill."
         first, last = reading.rows
         where = f"frame {last}" if first == last else f"frames {first} to {last}"
         ticks = f", {reading.ticks} ticks" if reading.ticks is not None and row.unit == "s" else ""

@@ -12,12 +12,14 @@ from cinetica.model.tune import Tune
 from cinetica.motion.simulate import Trace, simulate
 from cinetica.palette import LOG_PLACE, OVER_PLACE
 from cinetica.reading.logs import trace_of
+from cinetica.reading.reading_off import asked_by
 
 
 def _same_run(one: Drill, other: Drill) -> bool:
-    """Whether a tune runs identically on both: they may differ in targets and notes."""
+    """Whether a tune runs identically on both, with the same figures: they may differ in targets and notes."""
     same = one.take is other.take and one.course is other.course and one.view == other.view
-    return one is other or (same and (one.start, one.name) == (other.start, other.name))
+    same = same and (one.start, one.name) == (other.start, other.name)
+    return one is other or (same and asked_by(one) == asked_by(other))
 
 
 class VisibleRuns:

@@ -7,11 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF, QResizeEvent
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QInputDialog, QMenu, QTableWidget, QTableWidgetItem
 from typing_extensions import override
 
 from cinetica.desk import look
@@ -20,8 +21,11 @@ from cinetica.desk.survey import ground_reach
 from cinetica.desk.survey.chart import Scales, number_text, paint_scales, room_in
 from cinetica.desk.survey.choosers import TuneChooser
 from cinetica.desk.survey.view import Asked, Table, View
-from cinetica.desk.widgets import button
+from cinetica.desk.widgets import OpensButton, button
+from cinetica.model.editing import with_target
+from cinetica.model.targets import HOW, Target, range_from_text
 from cinetica.model.tune import Tune
+from cinetica.reading.measures import MEASURES, Measure
 from cinetica.reading.reading_off import on_all_cores
 from cinetica.reading.survey.ground_reach import HEAD as TURN_HEAD
 from cinetica.reading.survey.ground_reach import table as turn_table
@@ -78,6 +82,14 @@ class ReachView(View):
             "Over the course", "Draw it where the reference stands at the frame cursor, over the course", switch=True
         )
         self.over.toggled.connect(lambda _: self.update())
+        self.target = OpensButton("Target")
+        self.target.setFont(look.font(9))
+        self.target.setToolTip("Set a target for a figure of this tune’s reach, on this drill")
+        menu = QMenu(self.target)
+        for measure in (each for each in MEASURES if each.on_request):
+            action = menu.addAction(f"{measure.label}…", partial(self._ask_target, measure))
+            action.setToolTip(measure.meaning)
+        self.target.setMenu(menu)
         session.cursor_moved.connect(self._follow_cursor)
         self.rows = QTableWidget(0, len(HEADS), self)
         self.rows.setFont(look.font(9))
@@ -91,12 +103,37 @@ class ReachView(View):
 
     @override
     def controls(self) -> list[Any]:
-        return [self.tune_chooser, self.over]
+        return [self.tune_chooser, self.target, self.over]
 
     @override
     def refresh_controls(self) -> None:
         self.tune_chooser.renew()
-        self.over.setVisible(self.drill is None or self.drill.view == "side")
+        for widget in (self.over, self.target):
+            widget.setVisible(self.drill is None or self.drill.view == "side")
+
+    def ask_range(self, question: str) -> str:
+        """Ask for a range; empty if it is cancelled. Tests put their own answer in."""
+        answer, given = QInputDialog.getText(self, "Target", question)
+        return answer if given else ""
+
+    def _ask_target(self, measure: Measure) -> None:
+        """Set a target for a figure of the chosen tune's reach."""
+        drill, chosen = self.drill, self.tune
+        text = self.ask_range(f"{measure.label} should be, in {measure.unit} ({HOW}):") if drill and chosen else ""
+        if not text or drill is None or chosen is None:
+            return
+        try:
+            ends = range_from_text(text, measure.unit)
+            if ends is None:
+                raise ValueError(f"“{text}” is not a range: {HOW}.")
+            target = Target(measure=measure.id, low=ends[0], high=ends[1], tunes=(chosen[1].name,))
+        except ValueError as error:
+            self.session.refused.emit(str(error))
+            return
+        if self.session.alter(
+            f"Target for {measure.label.lower()}", lambda study: with_target(study, drill.name, target)
+        ):
+            self.session.told.emit(f"{measure.label} of {chosen[1].name} should be {target.words} {measure.unit}.")
 
     @override
     def key(self) -> tuple[Any, ...]:

@@ -12,8 +12,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cache, cached_property
-from typing import Any
+from functools import cache, cached_property, lru_cache
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +22,7 @@ from cinetica.model.clock import Clock
 from cinetica.model.course import Course, Rectangle
 from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.take import Keys, Press, Take
-from cinetica.model.tune import TimeBase, Tune
+from cinetica.model.tune import TimeBase, Tune, parameter_by_id
 from cinetica.motion.clock import schedule
 from cinetica.motion.records import (
     APEX,
@@ -31,12 +31,13 @@ from cinetica.motion.records import (
     LEAVE,
     SLACK,
     TRACE,
+    TUNE,
     Records,
     empty_records,
     ground,
     tune_records,
 )
-from cinetica.reading.measures import MEASURES
+from cinetica.reading.measures import MEASURES, REACHED
 from cinetica.reading.reading_off import Runs, figures_of, on_all_cores
 
 # Differences in height are asked in steps of a round number, at most so many up to the jump height, and down.
@@ -74,6 +75,27 @@ class Way:
     held: int
     steering: str = "kept"
     early: int = 0
+
+
+class Jumper(NamedTuple):
+    """A tune seen from the side as a record of one row, and what of it is needed in numbers (u, s).
+
+    `frame`: the length of a tick where the tune counts per frame, else 0.
+    """
+
+    record: Records
+    width: float
+    coyote: float
+    probe: float
+    frame: float
+
+
+def jumper_of(record: Records) -> Jumper:
+    """The jumper of a tune's record, which has one row."""
+    p = record[0]
+    per_frame = int(p.time_base) == parameter_by_id("stepping.time_base").codes[TimeBase.FRAMES]
+    frame = 1.0 / float(p.reference_rate) if per_frame else 0.0
+    return Jumper(record, float(p.width), float(p.coyote), float(p.ground_probe), frame)
 
 
 @dataclass(frozen=True)
@@ -215,19 +237,19 @@ def _hands(tried: tuple[Way, ...], clock: Clock) -> tuple[Records, NDArray[np.fl
 
 
 def _read(
-    tune: Tune, clock: Clock, tried: tuple[Way, ...], course: Course, traces: Records | None = None
+    jumper: Jumper, clock: Clock, tried: tuple[Way, ...], course: Course, traces: Records | None = None
 ) -> NDArray[Any]:
     """The figures of each jump; its rows go to `traces`."""
     hands, dts = _hands(tried, clock)
-    runs = Runs(len(tried), tune_records([tune]), ground(course), (0.0, 0.0), "side", hands, dts, 1)
+    runs = Runs(len(tried), jumper.record, ground(course), (0.0, 0.0), "side", hands, dts, 1)
     return figures_of(runs, ("jump_distance", "air_time", "jump_height"), traces=traces, threads=1)
 
 
-def _traces(tune: Tune, clock: Clock, tried: tuple[Way, ...], course: Course) -> Records:
+def _traces(jumper: Jumper, clock: Clock, tried: tuple[Way, ...], course: Course) -> Records:
     """The rows of each jump, one after the other, without figures."""
     hands, dts = _hands(tried, clock)
     traces = empty_records(TRACE, len(hands))
-    runs = Runs(len(tried), tune_records([tune]), ground(course), (0.0, 0.0), "side", hands, dts, 1)
+    runs = Runs(len(tried), jumper.record, ground(course), (0.0, 0.0), "side", hands, dts, 1)
     figures_of(runs, (), traces=traces, threads=1)
     return traces
 
@@ -257,30 +279,65 @@ def reach(tune: Tune, clock: Clock, start: str, levels: Sequence[float] = ()) ->
     """
     if tune.view != "side":
         raise ValueError(f"“{tune.name}” is seen from above: there is no height to reach.")
+    tried, jumper = ways(start, STEERING[:1]), jumper_of(tune_records([tune]))
+    levels = levels or levels_for(_highest(jumper, clock))
+    found = _on_the_level(jumper, clock, start)
+    if found is None:
+        return Reach(tune, start, tuple(Gap(level) for level in levels), 0.0, 0.0, None)
+    longest, needed, step, easy_step = found
+    edge, takeoffs = _launch_x(longest), _takeoffs(jumper, clock, tried, longest)
+    gaps = tuple(_gap(jumper, clock, tried, takeoffs, edge, level, needed) for level in levels)
+    fall = _fall(jumper, clock, edge, min(levels)) if start == RUNNING else None
+    return Reach(tune, start, gaps, step, easy_step, fall)
+
+
+def _on_the_level(jumper: Jumper, clock: Clock, start: str) -> tuple[Records, int, float, float] | None:
+    """The longest jump's rows, the frames that it needs, and the highest step at best and with the margin.
+
+    None if the tune does not jump.
+    """
     tried = ways(start, STEERING[:1])
     hands, _ = _hands(tried, clock)
     traces = empty_records(TRACE, len(hands))
-    flat = _read(tune, clock, tried, FLAT, traces)
-    rows = traces.reshape(len(tried), -1)
-    heights = _value(flat, "jump_height")
-    levels = levels or levels_for(_highest(tune, clock))
+    heights = _value(_read(jumper, clock, tried, FLAT, traces), "jump_height")
     if np.isnan(heights).all():
-        return Reach(tune, start, tuple(Gap(level) for level in levels), 0.0, 0.0, None)
+        return None
     # A short press may fall between two frames of a slow clock; the longest is always seen.
-    longest = rows[len(HOLDS) - 1]
-    edge = _launch_x(longest)
+    longest = traces.reshape(len(tried), -1)[len(HOLDS) - 1]
     needed = _needed(longest, take_of(tried[0]).rate)
     easy = Way(start, max(1, needed - MARGIN), early=MARGIN if start == RUNNING else 0)
-    easy_step = _value(_read(tune, clock, _alone(easy), FLAT), "jump_height")
-    takeoffs = _takeoffs(tune, clock, tried, longest)
-    gaps = tuple(_gap(tune, clock, tried, takeoffs, edge, level, needed) for level in levels)
-    fall = _fall(tune, clock, edge, min(levels)) if start == RUNNING else None
-    return Reach(tune, start, gaps, float(np.nanmax(heights)), float(np.nan_to_num(easy_step[0])), fall)
+    easy_step = _value(_read(jumper, clock, _alone(easy), FLAT), "jump_height")
+    return longest, needed, float(np.nanmax(heights)), float(np.nan_to_num(easy_step[0]))
 
 
-def _highest(tune: Tune, clock: Clock) -> float:
+def reach_figures(record: NDArray[Any], clock: Clock) -> dict[str, float]:
+    """What a running jump crosses on the level and the highest step, each at best and with the margin, in u.
+
+    `record` is that of one tune seen from the side. A figure that it does not have is left out.
+    """
+    found = _reach_figures(record.tobytes(), clock)
+    return {id: value for id, value in zip(REACHED, found, strict=True) if value is not None}
+
+
+@lru_cache(1024)
+def _reach_figures(content: bytes, clock: Clock) -> tuple[float | None, ...]:
+    """The figures in the order of `REACHED`."""
+    jumper = jumper_of(np.frombuffer(content, TUNE).view(np.recarray))
+    by_start = {start: found for start in STARTS if (found := _on_the_level(jumper, clock, start))}
+    if not by_start:
+        return (None,) * len(REACHED)
+    widest = safe = None
+    if running := by_start.get(RUNNING):
+        tried = ways(RUNNING, STEERING[:1])
+        takeoffs = _takeoffs(jumper, clock, tried, running[0])
+        widest, safe, _ = _widest(jumper, clock, tried, takeoffs, 0.0, running[1])
+    steps, easy_steps = zip(*(each[2:] for each in by_start.values()), strict=True)
+    return widest, safe, max(steps), max(easy_steps)
+
+
+def _highest(jumper: Jumper, clock: Clock) -> float:
     """The height of its highest jump, standing or running, in u; 0 if it does not jump."""
-    tried = [_read(tune, clock, ways(start, STEERING[:1]), FLAT) for start in STARTS]
+    tried = [_read(jumper, clock, ways(start, STEERING[:1]), FLAT) for start in STARTS]
     return max(float(np.nan_to_num(_value(found, "jump_height")).max()) for found in tried)
 
 
@@ -327,9 +384,9 @@ class _Takeoff:
     easy: dict[Way, Descent] = field(default_factory=dict)
 
 
-def _descents(tune: Tune, clock: Clock, tried: tuple[Way, ...], edge: float) -> list[Descent]:
+def _descents(jumper: Jumper, clock: Clock, tried: tuple[Way, ...], edge: float) -> list[Descent]:
     """x and y of the feet from the top of each jump on, above a floor that ends at `edge`; empty without a launch."""
-    rows = _traces(tune, clock, tried, Course(solids=(Rectangle(-FAR, -1, edge, 0),))).reshape(len(tried), -1)
+    rows = _traces(jumper, clock, tried, Course(solids=(Rectangle(-FAR, -1, edge, 0),))).reshape(len(tried), -1)
     found = []
     for x, y, marks in zip(rows["x"], rows["y"], rows["marks"], strict=True):
         launches = np.flatnonzero(marks & LAUNCH)
@@ -338,7 +395,7 @@ def _descents(tune: Tune, clock: Clock, tried: tuple[Way, ...], edge: float) -> 
     return found
 
 
-def _takeoffs(tune: Tune, clock: Clock, tried: tuple[Way, ...], longest: Records) -> list[_Takeoff]:
+def _takeoffs(jumper: Jumper, clock: Clock, tried: tuple[Way, ...], longest: Records) -> list[_Takeoff]:
     """Floors that end as early as the launch allows.
 
     That is right below the body, or as many ticks before as coyote time allows.
@@ -346,20 +403,20 @@ def _takeoffs(tune: Tune, clock: Clock, tried: tuple[Way, ...], longest: Records
     launch = int(np.flatnonzero(longest["marks"] & LAUNCH)[0])
     found: list[_Takeoff] = []
     # At most so many ticks of coyote time, or a few of them where ticks are short.
-    h = 1.0 / tune.stepping.reference_rate if tune.stepping.time_base is TimeBase.FRAMES else longest["dt"][launch]
-    most = min(launch - 2, int(tune.jump.coyote / h + SLACK) + 1) if tried[0].start == RUNNING else 0
+    h = jumper.frame or longest["dt"][launch]
+    most = min(launch - 2, int(jumper.coyote / h + SLACK) + 1) if tried[0].start == RUNNING else 0
     for late in sorted({round(most * part / MOST_LATE) for part in range(MOST_LATE + 1)}):
         last = launch - 1 - late
         # The last row on the floor: a hair of the body's near side is over it.
-        edge = float(longest["x"][last]) - tune.body.width / 2 + HAIR
-        descents = _descents(tune, clock, tried, edge)
+        edge = float(longest["x"][last]) - jumper.width / 2 + HAIR
+        descents = _descents(jumper, clock, tried, edge)
         if not any(len(y) for _, y in descents):
             break
         found.append(_Takeoff(edge, late, descents))
     return found
 
 
-def _crossed(tune: Tune, descent: Descent, edge: float, level: float) -> float:
+def _crossed(jumper: Jumper, descent: Descent, edge: float, level: float) -> float:
     """The widest gap that a jump crosses; NaN if it never comes down to the level from above.
 
     x moves first in a tick, so the far side of the body may get above the ledge in the very tick in which the feet
@@ -370,37 +427,37 @@ def _crossed(tune: Tune, descent: Descent, edge: float, level: float) -> float:
     below = int(np.searchsorted(-y, SLACK - level, side="right"))
     if below == 0 or below == len(y):
         return math.nan
-    return float(x[below]) + tune.body.width / 2 - edge - HAIR
+    return float(x[below]) + jumper.width / 2 - edge - HAIR
 
 
-def _lands(tune: Tune, clock: Clock, way: Way, edge: float, gap: float, level: float) -> bool:
+def _lands(jumper: Jumper, clock: Clock, way: Way, edge: float, gap: float, level: float) -> bool:
     """Whether the gap is crossed when it is really there."""
-    traces = _traces(tune, clock, _alone(way), course_between(edge, edge + gap, level))
+    traces = _traces(jumper, clock, _alone(way), course_between(edge, edge + gap, level))
     launches = np.flatnonzero(traces["marks"] & LAUNCH)
     if not len(launches):
         return False
-    on = (traces["marks"] & LAND > 0) & (traces["x"] + tune.body.width / 2 > edge + gap)
-    on &= np.abs(traces["y"] - level) <= max(ON_LEDGE, tune.contact.ground_probe)
+    on = (traces["marks"] & LAND > 0) & (traces["x"] + jumper.width / 2 > edge + gap)
+    on &= np.abs(traces["y"] - level) <= max(ON_LEDGE, jumper.probe)
     return bool(on[launches[0] :].any())
 
 
 def _widest(
-    tune: Tune, clock: Clock, tried: tuple[Way, ...], takeoffs: list[_Takeoff], level: float, needed: int
+    jumper: Jumper, clock: Clock, tried: tuple[Way, ...], takeoffs: list[_Takeoff], level: float, needed: int
 ) -> tuple[float | None, float | None, int]:
     """The widest gap, the widest with the margin, and how many ticks after the edge the widest one's launch comes."""
     crossed = [
-        (_crossed(tune, descent, each.edge, level), each, way)
+        (_crossed(jumper, descent, each.edge, level), each, way)
         for each in takeoffs
         for way, descent in zip(tried, each.descents, strict=True)
     ]
     likely = sorted((found for found in crossed if not math.isnan(found[0])), key=lambda found: -found[0])
     for gap, off, way in likely[:MOST_TRIED]:
-        if gap > 0.0 and _lands(tune, clock, way, off.edge, gap, level):
+        if gap > 0.0 and _lands(jumper, clock, way, off.edge, gap, level):
             easy = _with_margin(way, needed)
             # Many levels are crossed in the same way.
             if easy not in off.easy:
-                off.easy[easy] = _descents(tune, clock, _alone(easy), off.edge)[0]
-            safe = _crossed(tune, off.easy[easy], off.edge, level)
+                off.easy[easy] = _descents(jumper, clock, _alone(easy), off.edge)[0]
+            safe = _crossed(jumper, off.easy[easy], off.edge, level)
             return gap, None if math.isnan(safe) or safe <= 0.0 else min(safe, gap), off.late
     return None, None, 0
 
@@ -412,13 +469,19 @@ def _with_margin(way: Way, needed: int) -> Way:
 
 
 def _gap(
-    tune: Tune, clock: Clock, tried: tuple[Way, ...], takeoffs: list[_Takeoff], edge: float, level: float, needed: int
+    jumper: Jumper,
+    clock: Clock,
+    tried: tuple[Way, ...],
+    takeoffs: list[_Takeoff],
+    edge: float,
+    level: float,
+    needed: int,
 ) -> Gap:
-    found = _read(tune, clock, tried, course_of(edge, level))
+    found = _read(jumper, clock, tried, course_of(edge, level))
     gone = _value(found, "jump_distance")
     # A way that turned back comes down behind the edge, or on the floor that it came from.
     there = np.where(_value(found, "jump_height") > level, gone, np.nan)
-    widest, safe, late = _widest(tune, clock, tried, takeoffs, level, needed)
+    widest, safe, late = _widest(jumper, clock, tried, takeoffs, level, needed)
     if np.isnan(there).all():
         return Gap(level, widest, safe, late)
     best = int(np.nanargmax(there))
@@ -426,12 +489,12 @@ def _gap(
     return Gap(level, widest, safe, late, float(there[best]), tried[best], air)
 
 
-def _fall(tune: Tune, clock: Clock, edge: float, level: float) -> tuple[float, float] | None:
+def _fall(jumper: Jumper, clock: Clock, edge: float, level: float) -> tuple[float, float] | None:
     """Time and distance of a run off the edge, without a jump, down to a level."""
     way = _alone(Way(RUNNING, 0))
     hands, _ = _hands(way, clock)
     traces = empty_records(TRACE, len(hands))
-    _read(tune, clock, way, course_of(edge, level), traces)
+    _read(jumper, clock, way, course_of(edge, level), traces)
     leaves = np.flatnonzero(traces["marks"] & LEAVE)
     lands = np.flatnonzero(traces["marks"] & LAND)
     if not len(leaves) or not (lands > leaves[0]).any():
@@ -442,15 +505,15 @@ def _fall(tune: Tune, clock: Clock, edge: float, level: float) -> tuple[float, f
 
 def outline(tune: Tune, clock: Clock, start: str) -> Outline:
     """All paths of the feet in the air, down to nowhere: the floor ends where they begin."""
-    tried = outlined(start)
+    tried, jumper = outlined(start), jumper_of(tune_records([tune]))
     hands, _ = _hands(tried, clock)
     traces = empty_records(TRACE, len(hands))
-    _read(tune, clock, tried, FLAT, traces)
+    _read(jumper, clock, tried, FLAT, traces)
     rows = traces.reshape(len(tried), -1)
     longest = rows[len(OUTLINE_HOLDS) - 1]
     if not (longest["marks"] & LAUNCH).any():
         return Outline(tried, tuple((np.zeros(1), np.zeros(1)) for _ in tried))
-    _read(tune, clock, tried, course_of(_launch_x(longest), BOTTOMLESS), traces)
+    _read(jumper, clock, tried, course_of(_launch_x(longest), BOTTOMLESS), traces)
     paths = []
     for each in rows:
         launches = np.flatnonzero(each["marks"] & LAUNCH)
