@@ -11,7 +11,7 @@ from PySide6.QtGui import QBrush, QColor, QImage, QPainter
 from PySide6.QtSvg import QSvgGenerator
 
 from cinetica.desk import look
-from cinetica.desk.paint.bodies import MOST_PRINTS, Printed
+from cinetica.desk.paint.bodies import MOST_PRINTS, Printed, move_apart
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch, caption_width
 from cinetica.desk.paint.layer_cache import Layer, LayerCache, painted_anew
 from cinetica.desk.paint.lines import corners, cut_into_dashes
@@ -322,6 +322,27 @@ def test_of_many_marks_no_more_are_printed_than_can_be_told_apart():
     assert len(marks) == len(symbols)
     presses_drawn = next(places for symbol, places in marks if symbol == "o")
     assert set(presses_drawn.x) <= set(trace["x"][trace.rows_with(PRESS)])
+
+
+@given(st.lists(st.tuples(st.floats(0, 60), st.floats(0, 30)), max_size=7))
+def test_letters_of_bodies_in_one_place_stand_beside_each_other_in_their_order(places):
+    wanted = [QRectF(x, y, 9, 12) for x, y in places]
+    spots = [QRectF(spot) for spot in wanted]
+    move_apart(spots)
+    for at, (spot, before) in enumerate(zip(spots, wanted, strict=True)):
+        others = spots[:at] + spots[at + 1 :]
+        assert not any(spot.intersects(other) for other in others)
+        assert (spot.top(), spot.size()) == (before.top(), before.size())
+        # What moves stops against another one.
+        assert spot.left() == before.left() or any(spot.left() == other.right() for other in others)
+        if not any(before.intersects(other) for other in others):
+            assert spot.left() == before.left()
+
+
+def test_the_first_of_two_letters_in_one_place_stays():
+    spots = [QRectF(5, 0, 9, 12), QRectF(5, 1, 9, 12), QRectF(5, 40, 9, 12)]
+    move_apart(spots)
+    assert [spot.left() for spot in spots] == [5, 14, 5]
 
 
 def test_a_colour_that_somebody_changes_stays_as_it_is_for_all_others():

@@ -164,7 +164,7 @@ class Transport(FoldingRow):
         if here:
             self.next.setText("here: " + ", ".join(map(self._words, here)))
         elif following:
-            self.next.setText(f"next: {self._words(following)}, frame {following.row}")
+            self.next.setText(f"next: frame {following.row}, {self._words(following)}")
         else:
             self.next.setText("no later event")
         self.words.fit()

@@ -161,15 +161,12 @@ class Prints:
 
 
 class Ghost:
-    """One tune's body at the frame cursor, bold, with its letter and its arrows."""
+    """One tune's body at the frame cursor, bold, with its arrows."""
 
     COLUMNS = ("x", "y", "vx", "vy", "ax", "ay", "facing", "camera_x", "camera_y")
 
-    def __init__(
-        self, shown: TuneRun, row: int, arrows: tuple[bool, bool], *, beside: int = 0, camera: bool = False
-    ) -> None:
-        """`beside`: how many letters come before its own where all bodies are in one place."""
-        self.shown, self.row, self.arrows, self.beside = shown, row, arrows, beside
+    def __init__(self, shown: TuneRun, row: int, arrows: tuple[bool, bool], *, camera: bool = False) -> None:
+        self.shown, self.row, self.arrows = shown, row, arrows
         self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
         needed = self.COLUMNS if self.camera else self.COLUMNS[:-2]
         values = shown.trace.numbers(needed, row)
@@ -179,7 +176,7 @@ class Ghost:
         self._box = box_of(shown.tune, x, y)
         window = (shown.tune.camera.window_width, shown.tune.camera.window_height) if self.camera else None
         # All that it is drawn with.
-        self.drawn = (shown.place, self._box, *values, arrows, beside, window)
+        self.drawn = (shown.place, self._box, *values, arrows, window)
 
     @property
     def body(self) -> QRectF:
@@ -202,7 +199,6 @@ class Ghost:
             self._draw_arrow(canvas, mapping, self._acceleration, ACCELERATION_SCALE, head, shaft)
         if self.camera:
             self._draw_camera(canvas, mapping, palette)
-        self._draw_letter(canvas, mapping, look.ink(palette, place))
 
     def _draw_camera(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         """Draw the camera, a thin line to it from the middle of the body, and its window."""
@@ -220,16 +216,6 @@ class Ghost:
             xs = [at_x - half, at_x + half, at_x + half, at_x - half, at_x - half]
             ys = [at_y - high, at_y - high, at_y + high, at_y + high, at_y - high]
             canvas.stroke(Sketch(xs, ys), mapping, pen_of(palette, place, 1.0, (4.0, 3.0)))
-
-    def _draw_letter(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
-        high, wide = look.height(9, bold=True), look.width("W", 9, bold=True)
-        left, _bottom, right, top = self._box
-        # Bodies that stand in one place have their letters side by side, and one that is partly in view has its letter
-        # there.
-        middle, area = mapping.x((left + right) / 2) + wide * self.beside, canvas.area
-        over = max(mapping.y(top) - high - 2, area.top())
-        if area.contains(QRectF(middle - wide / 2, over, wide, high)):
-            canvas.word(look.letter(self.shown.place), middle, over + high / 2, 9, ink)
 
     def _draw_facing(self, canvas: Canvas, mapping: Mapping, ink: QColor) -> None:
         """Draw a notch where the body faces, seen from above."""
@@ -281,12 +267,30 @@ class Ghosts:
         `arrows`: whether velocity and acceleration are drawn; `cameras`: whether cameras that are not at the body are.
         """
         before = self.key
-        self.bodies = [
-            Ghost(shown, row, arrows, beside=number, camera=cameras) for number, (shown, row) in enumerate(rows)
-        ]
+        self.bodies = [Ghost(shown, row, arrows, camera=cameras) for shown, row in rows]
         return self.key != before
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         """Draw the layer."""
         for ghost in self.bodies:
             ghost.draw(canvas, mapping, palette)
+        wide, high = look.width("W", 9, bold=True), look.height(9, bold=True)
+        spots = [QRectF(0, 0, wide, high) for _ in self.bodies]
+        for spot, ghost in zip(spots, self.bodies, strict=True):
+            body = mapping.rect(ghost.body)
+            # A body that is partly in view has its letter there.
+            spot.moveTo(body.center().x() - wide / 2, max(body.top() - high - 2, canvas.area.top()))
+        move_apart(spots)
+        for spot, ghost in zip(spots, self.bodies, strict=True):
+            if canvas.area.contains(spot):
+                place, at = ghost.shown.place, spot.center()
+                canvas.word(look.letter(place), at.x(), at.y(), 9, look.ink(palette, place))
+
+
+def move_apart(spots: Sequence[QRectF]) -> None:
+    """Move rectangles of one width to the right, in place, by as little as keeps them from overlapping."""
+    placed: list[QRectF] = []
+    for spot in sorted(spots, key=QRectF.left):
+        while covered := [other for other in placed if other.intersects(spot)]:
+            spot.moveLeft(max(other.right() for other in covered))
+        placed.append(spot)
