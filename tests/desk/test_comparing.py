@@ -283,6 +283,18 @@ def test_one_key_jumps_to_where_they_part_and_says_why(window):
     assert "never differ by more than 100000" in explaining.parted.text()
 
 
+def test_the_explanation_of_the_first_difference_gets_the_height_it_needs(window, qtbot):
+    window.resize(1600, 1400)
+    window.session.choose_drill("Rooftop hop")
+    page = window.page
+    page.bar.explain.setChecked(True)
+    before = page.explaining.needed()
+    page.find_divergence()
+    qtbot.waitUntil(lambda: page.explaining.title.text() == f"Frame {window.session.cursor}")
+    assert page.explaining.needed() > before
+    qtbot.waitUntil(lambda: page.explaining.height() >= page.explaining.needed())
+
+
 def test_the_grace_that_was_left_is_told_under_the_mouse(window, qtbot):
     window.session.choose_drill("Gutter's edge")
     qtbot.waitExposed(window)

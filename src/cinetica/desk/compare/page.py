@@ -228,6 +228,8 @@ class ComparePage(Page):
         """Explain where a tune diverges from the reference."""
         self.bar.explain.setChecked(True)
         self.explaining.find_divergence()
+        # What is said of the frame that the cursor has gone to.
+        self.explaining.refresh()
         self._fit_explanation()
         QTimer.singleShot(0, self, self._fit_explanation)
 
