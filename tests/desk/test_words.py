@@ -5,7 +5,7 @@ from types import SimpleNamespace
 
 import pytest
 from PySide6.QtCore import QPoint, QSize
-from PySide6.QtWidgets import QComboBox, QMenu, QToolButton
+from PySide6.QtWidgets import QComboBox, QDialogButtonBox, QMenu, QPushButton, QToolButton
 
 from cinetica.desk import look
 from cinetica.desk.application import start
@@ -182,6 +182,18 @@ def dialogs(window: Window):
             yield ChoicePopup(session, tune, parameter, window)
 
 
+def pressed_by_return(dialog) -> str:
+    """The button that Return presses where that does not accept the dialog, which could be accepted."""
+    accepting = [
+        button
+        for box in dialog.findChildren(QDialogButtonBox)
+        for button in box.buttons()
+        if box.buttonRole(button) == QDialogButtonBox.ButtonRole.AcceptRole
+    ]
+    pressed = [button for button in dialog.findChildren(QPushButton) if button.isDefault()]
+    return pressed[0].text() if accepting and pressed and pressed[0] not in accepting else ""
+
+
 @pytest.mark.parametrize(("scale", "palette"), [(1.0, look.DAY), (1.6, look.NIGHT)])
 def test_words_of_dialogs_and_their_contrast(opened, monkeypatch, scale, palette):
     # A small screen.
@@ -195,6 +207,8 @@ def test_words_of_dialogs_and_their_contrast(opened, monkeypatch, scale, palette
         words = words_of(dialog)
         assert words, dialog
         name = f"{type(dialog).__name__} {dialog.windowTitle()}"
+        if wrong := pressed_by_return(dialog):
+            faults.append(f"{name}: Return presses {wrong}")
         if dialog.width() > 1280 or dialog.height() > 760:
             faults.append(f"{name}: larger than the screen: {dialog.size()}")
         picture = pixels_of(dialog.grab().toImage())

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMenu,
+    QPushButton,
     QSizePolicy,
     QStyle,
     QStyleOptionComboBox,
@@ -290,6 +291,10 @@ class WrappedLabel(QWidget):
                 painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words.rstrip())
 
 
+# Pixels beside the text of a chooser that stay free.
+ELIDING_AIR = 4
+
+
 class Chooser(QComboBox):
     """A drop-down list that elides what does not fit; its tooltip shows all of it."""
 
@@ -299,9 +304,15 @@ class Chooser(QComboBox):
         self.currentTextChanged.connect(self._tell)
 
     @override
+    def sizeHint(self) -> QSize:
+        """Room for the longest entry, with the air that `paintEvent` leaves beside it."""
+        hint = super().sizeHint()
+        return QSize(hint.width() + ELIDING_AIR, hint.height())
+
+    @override
     def minimumSizeHint(self) -> QSize:
         """A few letters are enough: the rest is elided."""
-        hint = super().minimumSizeHint()
+        hint = self.sizeHint()
         return QSize(min(hint.width(), 16 * self.fontMetrics().horizontalAdvance("n")), hint.height())
 
     def set_tip(self, tip: str) -> None:
@@ -329,7 +340,7 @@ class Chooser(QComboBox):
             QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
         )
         option.currentText = self.fontMetrics().elidedText(
-            option.currentText, Qt.TextElideMode.ElideRight, room.width() - 4
+            option.currentText, Qt.TextElideMode.ElideRight, room.width() - ELIDING_AIR
         )
         painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
 
@@ -532,4 +543,12 @@ def button(
     made.setCheckable(switch)
     if slot is not None:
         made.clicked.connect(lambda *_: slot())
+    return made
+
+
+def push_button(words: str, slot: Callable[[], object], *, main: bool = False) -> QPushButton:
+    """A button for a dialog; `main`: Return presses it, unless the dialog has buttons of its own at the end."""
+    made = QPushButton(words)
+    made.setAutoDefault(main)
+    made.clicked.connect(lambda *_: slot())
     return made

@@ -50,6 +50,7 @@ class Workspace(QWidget):
         self.sheet.figures.figure_chosen.connect(self.compare.to_figure)
         self.compare.number_chosen.connect(self.sheet.show_number)
         session.study_changed.connect(self._fit_sheet)
+        session.traces_changed.connect(self._fit_sheet)
         session.shown_changed.connect(self._fit_sheet)
         session.drill_changed.connect(self._fit_sheet)
 

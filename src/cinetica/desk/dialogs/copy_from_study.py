@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QLabel,
-    QPushButton,
     QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
@@ -21,7 +20,7 @@ from PySide6.QtWidgets import (
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.new_study import CHOICES
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import Chooser, PlainLabel, leaves, plain_tip
+from cinetica.desk.widgets import Chooser, PlainLabel, leaves, plain_tip, push_button
 from cinetica.files.reading import Refused
 from cinetica.files.study_json import read_study
 from cinetica.model import editing
@@ -65,9 +64,7 @@ class CopyFromStudy(Dialog):
         self.fit(84, 30)
 
     def _lay_out(self) -> None:
-        from_file = QPushButton("Another &file…")
-        from_file.setAutoDefault(False)
-        from_file.clicked.connect(self._choose_file)
+        from_file = push_button("Another &file…", self._choose_file)
         top = QHBoxLayout()
         top.addWidget(QLabel("From"))
         top.addWidget(self.sources, 1)

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QPlainTextEdit,
-    QPushButton,
     QTabWidget,
     QVBoxLayout,
     QWidget,
@@ -23,7 +22,7 @@ from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.conventions_panel import ConventionsSide
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import Chooser, PlainLabel
+from cinetica.desk.widgets import Chooser, PlainLabel, push_button
 from cinetica.files.atomic_write import write_atomically
 from cinetica.files.conventions import words
 from cinetica.files.file_names import file_name
@@ -34,13 +33,6 @@ from cinetica.model.editing import with_new_tune
 from cinetica.model.parameters import Value
 from cinetica.model.study import Study
 from cinetica.model.tune import Tune
-
-
-def _button(label: str, slot: Callable[[], object], *, main: bool = False) -> QPushButton:
-    button = QPushButton(label)
-    button.setAutoDefault(main)
-    button.clicked.connect(lambda: slot())
-    return button
 
 
 class HandOver(Dialog):
@@ -92,9 +84,9 @@ class HandOver(Dialog):
             row.addWidget(PlainLabel(label))
             row.addWidget(chooser, 1)
         buttons = QHBoxLayout()
-        buttons.addWidget(_button("&Copy", self.copy, main=True))
-        buttons.addWidget(_button("&Save as…", self.save))
-        buttons.addWidget(_button("&Proof for the programmer…", self.prove))
+        buttons.addWidget(push_button("&Copy", self.copy, main=True))
+        buttons.addWidget(push_button("&Save as…", self.save))
+        buttons.addWidget(push_button("&Proof for the programmer…", self.prove))
         buttons.addStretch(1)
         column = QVBoxLayout(page)
         column.addLayout(row)
@@ -105,9 +97,9 @@ class HandOver(Dialog):
     def _back(self) -> QWidget:
         page = QWidget()
         buttons = QHBoxLayout()
-        self.take_over = _button("Import as a &new tune", self.as_new_tune)
-        self.change = _button("Update the &tune", self.into_tune)
-        buttons.addWidget(_button("&Open a file…", self.open))
+        self.take_over = push_button("Import as a &new tune", self.as_new_tune)
+        self.change = push_button("Update the &tune", self.into_tune)
+        buttons.addWidget(push_button("&Open a file…", self.open))
         buttons.addStretch(1)
         buttons.addWidget(self.change)
         buttons.addWidget(self.take_over)

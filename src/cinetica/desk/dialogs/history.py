@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import datetime
 
 from PySide6.QtCore import Qt
@@ -10,7 +9,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QLineEdit,
-    QPushButton,
     QTreeWidget,
     QTreeWidgetItem,
     QUndoView,
@@ -22,7 +20,7 @@ from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import PlainLabel, plain_tip
+from cinetica.desk.widgets import PlainLabel, plain_tip, push_button
 from cinetica.model import editing
 from cinetica.model.milestone import Milestone
 
@@ -50,14 +48,14 @@ class History(Dialog):
         )
         bottom = QHBoxLayout()
         self.back, self.rename, self.remove = (
-            self._button("&Restore as a new tune", self.bring_back), self._button("Re&name", self.rename_chosen),
-            self._button("Re&move", self.remove_chosen),
+            push_button("&Restore as a new tune", self.bring_back), push_button("Re&name", self.rename_chosen),
+            push_button("Re&move", self.remove_chosen),
         )  # fmt: skip
         for button in (self.back, self.rename, self.remove):
             bottom.addWidget(button)
         top = QHBoxLayout()
         top.addWidget(self.name, 1)
-        top.addWidget(self._button("&Keep", self.add))
+        top.addWidget(push_button("&Keep", self.add))
         about = "All tunes as they were, kept in the study. Restore one beside the current tune."
         right = _column("Milestones", about, top, self.milestones, bottom)
         halves.addLayout(right, 3)
@@ -66,12 +64,6 @@ class History(Dialog):
         self._shown: tuple[Milestone, ...] | None = None
         self._list()
         self.fit(104, 32)
-
-    def _button(self, words: str, slot: Callable[[], object]) -> QPushButton:
-        button = QPushButton(words)
-        button.setAutoDefault(False)
-        button.clicked.connect(lambda: slot())
-        return button
 
     def _list(self) -> None:
         listed = self.session.study.milestones

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
-    QPushButton,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -26,7 +25,7 @@ from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.log_preview import LogPreview
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
-from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, plain_tip
+from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, plain_tip, push_button
 from cinetica.files.game_csv import (
     DELIMITERS,
     ROLES,
@@ -77,6 +76,10 @@ def _fitted(session: Session, text: str, layout: Layout, reference: TuneRun) -> 
     return Found(from_start(text, kept, drill.start), found.fit)
 
 
+# From this share of movement that the tune does not explain, a fit is called rough.
+ROUGH = 0.05
+
+
 class ImportLog(Dialog):
     """The first rows of the file with a choice above each column, units beside them, and the result at once."""
 
@@ -110,7 +113,7 @@ class ImportLog(Dialog):
         self.time_unit = Chooser()
         for unit in TIME_UNITS:
             self.time_unit.addItem(unit, unit)
-        self.fit_button = QPushButton("Fit")
+        self.fit_button = push_button("Fit", self.fit_to_tune)
         self.fit_button.setToolTip(
             "Find start, scale, offset and direction again, by comparing the log with the tune chosen here"
         )
@@ -130,6 +133,7 @@ class ImportLog(Dialog):
         self._lay_out()
         self._fill()
         self.fit(120, 40)
+        self.accept_button.setFocus()
 
     def _spin(self, low: float, high: float) -> NumberBox:
         spin = NumberBox()
@@ -160,7 +164,6 @@ class ImportLog(Dialog):
         self.per_frame.setToolTip("Velocities are logged in pixels per frame, not per second")
         self.time_unit.setToolTip("The unit of the log’s time column")
         self.time_unit.currentIndexChanged.connect(self._take)
-        self.fit_button.clicked.connect(self.fit_to_tune)
         for box in (self.comma, self.header, self.y_down, self.per_frame):
             box.toggled.connect(self._take)
         self.delimiter.currentIndexChanged.connect(self._new_delimiter)
@@ -171,7 +174,6 @@ class ImportLog(Dialog):
         halves.addLayout(right, 1)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.accept_button = buttons.addButton("Import", QDialogButtonBox.ButtonRole.AcceptRole)
-        self.accept_button.setDefault(True)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
@@ -367,8 +369,10 @@ def _proposal(found: Found, tune: str) -> str:
         words.append(f"By its size alone it would be {fit.scale:g} px per unit.")
     if fit.x_mirrored:
         words.append("It runs the other way along x: was this drill played?")
-    share = 100 * fit.unexplained
-    words.append(f"{share:.2g}% of its movement differs." if share >= 0.01 else "It moves just as the tune does.")
+    if fit.unexplained < 1e-4:
+        words.append("It moves just as the tune does.")
+    elif fit.unexplained > ROUGH:
+        words.append(f"It follows the tune only roughly (correlation {math.sqrt(1 - fit.unexplained):.2f}).")
     return " ".join(words)
 
 

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QInputDialog,
     QLineEdit,
     QPlainTextEdit,
-    QPushButton,
     QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
@@ -26,7 +25,7 @@ from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.history import when
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.study_runs import StudyRuns
-from cinetica.desk.widgets import leaves, plain_tip
+from cinetica.desk.widgets import leaves, plain_tip, push_button
 from cinetica.model import editing
 from cinetica.model.edit_words import changed_tunes
 from cinetica.model.milestone import Milestone
@@ -67,7 +66,7 @@ class NotesAndTargets(Dialog):
         self.list.header().sectionResized.connect(self._wrap)
         self.list.itemSelectionChanged.connect(self._enable)
         self.list.itemActivated.connect(lambda *_: self.open_chosen())
-        self.edit, self.go = self._button("&Edit the note", self.edit_note), self._button("&Go there", self.go_there)
+        self.edit, self.go = push_button("&Edit the note", self.edit_note), push_button("&Go there", self.go_there)
         self._lay_out()
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -90,12 +89,6 @@ class NotesAndTargets(Dialog):
         layout.addLayout(form)
         layout.addWidget(self.list, 1)
         layout.addLayout(bottom)
-
-    def _button(self, words: str, slot: Callable[[], object]) -> QPushButton:
-        made = QPushButton(words)
-        made.setAutoDefault(False)
-        made.clicked.connect(lambda: slot())
-        return made
 
     # The study itself
 

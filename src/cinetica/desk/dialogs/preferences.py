@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QKeySequenceEdit,
-    QPushButton,
     QSpinBox,
     QTableWidget,
     QTableWidgetItem,
@@ -25,7 +24,7 @@ from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.actions.shortcuts import DEFAULT_KEYS, set_keys
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.study_file import KEPT_AFTER
-from cinetica.desk.widgets import Chooser, PlainLabel, inset
+from cinetica.desk.widgets import Chooser, PlainLabel, inset, push_button
 
 
 class Preferences(Dialog):
@@ -87,10 +86,7 @@ class Preferences(Dialog):
             ("&Reset", self.reset),
             ("Reset &all", self.reset_all),
         ):
-            button = QPushButton(words)
-            button.setAutoDefault(False)
-            button.clicked.connect(lambda _=False, slot=slot: slot())
-            row.addWidget(button)
+            row.addWidget(push_button(words, slot))
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         layout = QVBoxLayout(self)

@@ -19,7 +19,7 @@ from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.sheet.cells import reading_text, value_text
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import Chooser, PlainLabel
+from cinetica.desk.widgets import Chooser, PlainLabel, push_button
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.rate_comparison import NOTICED, Advice, AtRates, at_rates
@@ -116,9 +116,7 @@ class Rates(Dialog):
             )
         # Buttons stay and say something else: one that is deleted in its own click leaves the click without a button.
         while len(self.buttons) < len(found.advice):
-            button = QPushButton()
-            button.setAutoDefault(False)
-            button.clicked.connect(partial(self._take_number, len(self.buttons)))
+            button = push_button("", partial(self._take_number, len(self.buttons)))
             self.buttons.append(button)
             self.remedies.addWidget(button)
         for number, button in enumerate(self.buttons):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -11,13 +12,12 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from cinetica.desk.dialogs.base import Dialog
-from cinetica.desk.widgets import Chooser, PlainLabel
+from cinetica.desk.widgets import Chooser, PlainLabel, push_button
 from cinetica.files.report import Contents
 from cinetica.model.study import Drill, Study
 from cinetica.reading.channels import CHANNELS, FIRST_PRESET, PRESETS, Channel
@@ -101,9 +101,8 @@ def _titled(title: str, ticks: QListWidget) -> QVBoxLayout:
     head = QHBoxLayout()
     head.addWidget(PlainLabel(title), 1)
     for words, state in (("All", Qt.CheckState.Checked), ("None", Qt.CheckState.Unchecked)):
-        button = QPushButton(words)
+        button = push_button(words, partial(_tick_all, ticks, state))
         button.setAccessibleName(f"{words}: {title}")
-        button.clicked.connect(lambda _, state=state: _tick_all(ticks, state))
         head.addWidget(button)
     column = QVBoxLayout()
     column.addLayout(head)

@@ -274,17 +274,27 @@ class Ghosts:
         """Draw the layer."""
         for ghost in self.bodies:
             ghost.draw(canvas, mapping, palette)
-        wide, high = look.width("W", 9, bold=True), look.height(9, bold=True)
-        spots = [QRectF(0, 0, wide, high) for _ in self.bodies]
-        for spot, ghost in zip(spots, self.bodies, strict=True):
-            body = mapping.rect(ghost.body)
-            # A body that is partly in view has its letter there.
-            spot.moveTo(body.center().x() - wide / 2, max(body.top() - high - 2, canvas.area.top()))
-        move_apart(spots)
-        for spot, ghost in zip(spots, self.bodies, strict=True):
-            if canvas.area.contains(spot):
-                place, at = ghost.shown.place, spot.center()
-                canvas.word(look.letter(place), at.x(), at.y(), 9, look.ink(palette, place))
+        draw_letters(canvas, [(each.shown.place, mapping.rect(each.body)) for each in self.bodies], palette)
+
+
+def draw_letters(
+    canvas: Canvas, bodies: Sequence[tuple[int, QRectF]], palette: look.Palette, *, size: int = 9
+) -> list[QRectF]:
+    """Write each tune's letter above its body, beside those of others; returns where, in pixels.
+
+    `bodies`: a tune's place and its body's rectangle in pixels.
+    """
+    wide, high = look.width("W", size, bold=True), look.height(size, bold=True)
+    spots = [QRectF(0, 0, wide, high) for _ in bodies]
+    for spot, (_, body) in zip(spots, bodies, strict=True):
+        # A body that is partly in view has its letter there.
+        spot.moveTo(body.center().x() - wide / 2, max(body.top() - high - 2, canvas.area.top()))
+    move_apart(spots)
+    for spot, (place, _) in zip(spots, bodies, strict=True):
+        if canvas.area.contains(spot):
+            at = spot.center()
+            canvas.word(look.letter(place), at.x(), at.y(), size, look.ink(palette, place))
+    return spots
 
 
 def move_apart(spots: Sequence[QRectF]) -> None:

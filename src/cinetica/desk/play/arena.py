@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from cinetica.desk import look
+from cinetica.desk.paint.bodies import draw_letters
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Pen, Sketch, caption_width, pen_of
 from cinetica.desk.paint.course import draw_slope
 from cinetica.desk.paint.mapping import Mapping
@@ -112,10 +114,11 @@ class Arena(QWidget):
         assert live is not None
         self._draw_grid(canvas, mapping)
         self._draw_course(canvas, mapping)
-        for place in reversed(range(len(live.tunes))):
-            self._draw_body(canvas, mapping, place)
+        bodies = [(place, self._draw_body(canvas, mapping, place)) for place in reversed(range(len(live.tunes)))]
+        numbered = [(self._number(place), body) for place, body in reversed(bodies)]
+        letters = draw_letters(canvas, numbered, look.worn(), size=10)
         if self.words_shown:
-            self._draw_words(canvas, mapping)
+            self._draw_words(canvas, mapping, letters)
 
     def _draw_grid(self, canvas: Canvas, mapping: Mapping) -> None:
         """Draw a line for each unit."""
@@ -160,12 +163,17 @@ class Arena(QWidget):
         around = Sketch(_around(x - wide, x + wide), _up(y - high, y + high))
         canvas.line(around, mapping, look.color(look.worn().soft), 1.0, (4.0, 3.0))
 
-    def _draw_body(self, canvas: Canvas, mapping: Mapping, place: int) -> None:
+    def _number(self, place: int) -> int:
+        """The place in the study's view, which gives letter and ink, of a tune by its place in the game."""
+        return self.places[place] if place < len(self.places) else place
+
+    def _draw_body(self, canvas: Canvas, mapping: Mapping, place: int) -> QRectF:
+        """Draw a body with its trail; returns its rectangle in pixels."""
         live = self.game.live
         assert live is not None
         tune, trace = live.tunes[place], live.trace(place)
-        number, palette = self.places[place] if place < len(self.places) else place, look.worn()
-        ink, followed = look.ink(palette, number), place == self.followed
+        number, palette = self._number(place), look.worn()
+        followed = place == self.followed
         at = self.position(place)
         left, bottom, right, top = box = box_of(tune, at.x(), at.y())
         recent = trace[-max(2, round(TRAIL_SECONDS * live.tick_rate)) :]
@@ -175,9 +183,7 @@ class Arena(QWidget):
         width = 2.4 if followed else 1.4
         rim = Sketch(_around(left, right), _up(bottom, top))
         canvas.stroke(rim, mapping, pen_of(palette, number, width, None))
-        high, wide = look.height(10, bold=True), look.width("W", 10, bold=True)
-        middle = mapping.x((left + right) / 2) + wide * place
-        canvas.word(look.letter(number), middle, mapping.y(top) - 2 - high / 2, 10, ink)
+        return mapping.rect(QRectF(QPointF(left, bottom), QPointF(right, top)))
 
     def words(self) -> str:
         """State, held keys, what is left of coyote time and buffer, and what just happened to the followed tune."""
@@ -196,8 +202,8 @@ class Arena(QWidget):
             words.append(" + ".join(name.replace("_", " ") for name in mark_names(int(recent["marks"][marked[-1]]))))
         return "   ·   ".join(words)
 
-    def _draw_words(self, canvas: Canvas, mapping: Mapping) -> None:
-        """Draw them above the followed tune."""
+    def _draw_words(self, canvas: Canvas, mapping: Mapping, letters: Sequence[QRectF]) -> None:
+        """Draw them above the followed tune and the letters there."""
         at, text = self.position(self.followed), self.words()
         left, _bottom, right, top = box_of(self._followed_tune, at.x(), at.y())
         room, wide, high = self.width() - 26, caption_width(text, 8), look.height(8) + 4
@@ -205,7 +211,11 @@ class Arena(QWidget):
             text = QFontMetrics(look.font(8)).elidedText(text, Qt.TextElideMode.ElideRight, room)
             wide = min(room, caption_width(text, 8))
         begin = round(min(max(mapping.x((left + right) / 2) - wide / 2 - 7, 6.0), max(6.0, self.width() - wide - 20.0)))
-        over = round(max(2.0, mapping.y(top) - look.height(10, bold=True) - 6 - high))
+        over = mapping.y(top) - look.height(10, bold=True) - 6 - high
+        for letter in sorted(letters, key=QRectF.top, reverse=True):
+            if letter.intersects(QRectF(begin, over, wide + 14, high)):
+                over = letter.top() - 2 - high
+        over = round(max(2.0, over))
         ground = look.color(look.worn().paper, 225)
         canvas.box((begin, over + high, begin + wide + 14, over), PIXELS, ground)
         canvas.text(text, begin + 7, over + high / 2, 8, look.color(look.worn().ink))

@@ -13,7 +13,7 @@ from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.play.keyboard import DEFAULT, Keyboard, key_name
 from cinetica.desk.play.pads import Pads
-from cinetica.desk.widgets import PlainLabel
+from cinetica.desk.widgets import PlainLabel, push_button
 from cinetica.model.take import KEYS
 
 # Keys that the desktop or the page keeps for itself.
@@ -59,10 +59,8 @@ class Bindings(Dialog):
         self._say()
 
     def _button(self, name: str, slot: object, text: str = "") -> QPushButton:
-        button = QPushButton(text)
+        button = push_button(text, slot)  # type: ignore[arg-type]
         button.setAccessibleName(name)
-        button.setAutoDefault(False)
-        button.clicked.connect(lambda: slot())  # type: ignore[operator]
         return button
 
     def _say(self) -> None:

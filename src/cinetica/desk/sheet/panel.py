@@ -120,11 +120,12 @@ class Sheet(QFrame):
 
     @property
     def wanted_width(self) -> int:
-        """The width at which every visible tune fits."""
-        tunes = [tune for _, tune in self.session.tunes if not self.session.is_hidden(tune)]
-        hidden = len(self.session.tunes) - len(tunes)
-        tune = max(tune_width(USUAL_VALUE), tight_width()) if len(tunes) < 5 else tune_width(NARROW_VALUE)
-        return label_width() + unit_width() + max(2, len(tunes)) * tune + hidden * hidden_width() + look.px(14)
+        """The width at which every visible tune and game log fits."""
+        columns = self.view.sheet.columns_wanted()
+        hidden = sum(self.session.is_hidden(tune) for _, tune in columns)
+        visible = len(columns) - hidden
+        each = max(tune_width(USUAL_VALUE), tight_width()) if visible < 5 else tune_width(NARROW_VALUE)
+        return label_width() + unit_width() + max(2, visible) * each + hidden * hidden_width() + look.px(14)
 
     @property
     def in_bodies(self) -> bool:
