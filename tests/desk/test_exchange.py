@@ -259,12 +259,12 @@ def test_a_log_has_its_column_in_read_off_and_nowhere_else(window, importing):
     assert figures.columnCount() == FIRST_TUNE + tunes
 
 
-def test_the_sheet_makes_room_for_its_column_and_takes_it_back(window, importing):
+def test_the_sheet_makes_room_for_its_column_and_takes_it_back(window, importing, qtbot):
     window.resize(1600, 800)
     before = window.sheet.width()
     importing.accept()
     assert window.sheet.width() > before
-    assert window.sheet.figures.horizontalScrollBar().maximum() == 0
+    qtbot.waitUntil(lambda: window.sheet.figures.horizontalScrollBar().maximum() == 0)
     window.session.undo_stack.undo()
     assert window.sheet.width() == before
 
