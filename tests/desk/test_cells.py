@@ -1,15 +1,8 @@
 import pytest
 
-from cinetica.desk.sheet.cells import (
-    dragged,
-    figure_text,
-    number_text,
-    reading_text,
-    share_of_comfort,
-    value_from_text,
-    wish_from_text,
-)
+from cinetica.desk.sheet.cells import dragged, share_of_comfort, value_from_text, wish_from_text
 from cinetica.model.tune import parameter_by_id
+from cinetica.model.value_text import number_text, reading_text
 from cinetica.reading.measures import MEASURES
 
 SPEED, JUMPS, LAW = (parameter_by_id(id) for id in ("drive.top_speed", "jump.air_jumps", "drive.law"))
@@ -64,5 +57,5 @@ def test_a_drag_ends_at_the_hard_range_and_keeps_to_its_grid():
 
 def test_a_figure_without_a_unit_is_a_count():
     lost = next(measure for measure in MEASURES if measure.id == "lost_presses")
-    assert figure_text(lost, 2.0) == "2"
-    assert figure_text(next(measure for measure in MEASURES if measure.id == "air_time"), 2.0) == "2.00"
+    assert lost.text(2.0) == "2"
+    assert next(measure for measure in MEASURES if measure.id == "air_time").text(2.0) == "2.00"

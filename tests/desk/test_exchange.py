@@ -16,13 +16,13 @@ from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.import_log import ImportLog
 from cinetica.desk.dialogs.report_contents import ReportContents
 from cinetica.desk.export.exchange import Exchange
-from cinetica.desk.sheet.cells import reading_text
 from cinetica.desk.sheet.model import FIRST_TUNE
 from cinetica.files.handover import read_numbers
 from cinetica.files.proof import expected_text
 from cinetica.files.report import EVERYTHING, Contents
 from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Conventions, Per
+from cinetica.model.value_text import reading_text
 from cinetica.motion.simulate import simulate
 from tests.traces import trace_rows
 
@@ -114,7 +114,7 @@ def test_the_report_has_everything_in_one_file(window, to, monkeypatch):
     assert all(f"<h2>{escape(drill.name)}</h2>" in text for drill in drills)
     assert "Light and snappy" in text
     assert "src=" not in text
-    assert f"{window.session.shown[0].readings['top_speed_reached'].value:.3f}" in text
+    assert f"{window.session.shown[0].readings['top_speed_reached'].value:.2f}</td>" in text
 
 
 # Numbers

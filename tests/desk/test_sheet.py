@@ -4,11 +4,12 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
-from cinetica.desk.sheet.cells import drag_step, dragged, value_from_text, value_text
+from cinetica.desk.sheet.cells import drag_step, dragged, value_from_text
 from cinetica.desk.sheet.choices import ChoicePopup
 from cinetica.desk.sheet.panel import HINT
 from cinetica.model.laws import LAWS
 from cinetica.model.tune import PARAMETERS, parameter_by_id
+from cinetica.model.value_text import value_text
 from tests.desk.conftest import key
 from tests.desk.painted import anew, differing, on_screen, settle
 

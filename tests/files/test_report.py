@@ -4,8 +4,9 @@ import re
 import xml.etree.ElementTree as ET
 
 import pytest
+from weasyprint import HTML
 
-from cinetica.files.figures import curves_svg, stage_svg
+from cinetica.files.figures import channels_of, curves_svg, stage_svg
 from cinetica.files.report import Contents, report_html, write_report
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
@@ -14,7 +15,8 @@ from cinetica.model.targets import Target
 from cinetica.model.tune import PARAMETERS
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY
-from tests.builders import make_drill
+from cinetica.reading.channels import BY_COLUMN
+from tests.builders import make_drill, make_tune, run
 
 STUDY = shipped_study("harbour")
 SVG = "{http://www.w3.org/2000/svg}"
@@ -144,6 +146,32 @@ def test_the_pdf_has_page_numbers_and_fonts_and_no_pixels(tmp_path):
     assert content.startswith(b"%PDF")
     assert b"/Subtype /Image" not in content
     assert re.search(rb"/FontFile[23]?\b", content) or b"/ObjStm" in content
+
+
+@pytest.mark.parametrize("paper", ["A4", "Letter"])
+def test_each_drill_has_one_page_with_all_its_figures_below_its_curves(paper):
+    names = ("Gutter's edge", "Early knock", "Net loft")
+    study = editing.with_target(STUDY, names[1], Target(measure="jump_height", low=2.0))
+    page = report_html(study, [study.drill(name) for name in names], paper=paper)
+    first = page.index('<section class="drill">')
+    pages = HTML(string=page[page.index("<style>") : page.index("</head>")] + page[first : page.rindex("</section>")])
+    assert len(pages.render().pages) == len(names)
+
+
+def test_curves_that_stay_0_are_named_instead_of_drawn():
+    page = report_html(STUDY, [STUDY.drill("Quay sprint")])
+    assert "Velocity y and Height stay 0." in page
+    assert "Height, u" not in page
+    # Where none moves, they are all that there is.
+    idle = make_drill(length=30)
+    assert channels_of(idle, [run(make_tune(), idle)], ["vx", "x"]) == ([BY_COLUMN["vx"], BY_COLUMN["x"]], "")
+
+
+def test_counts_have_no_decimals_and_choices_no_underscores():
+    page = report_html(STUDY, [STUDY.drill("Early knock")])
+    cells = dict(re.findall(r"<tr><td>([^<]*) <span[^>]*>[^<]*</span></td><td class=\"n\">([^<]*)</td>", page))
+    assert (cells["Lost presses"], cells["Frames that work"]) == ("0", "51")
+    assert cells["Drop through"] == "down jump"
 
 
 def test_the_report_has_the_curves_and_logs_that_were_asked_for():

@@ -47,15 +47,15 @@ SETTINGS: dict[Any, Any] = {
 }  # fmt: skip
 
 
-def stage_svg(drill: Drill, traces: Sequence[Trace]) -> str:
+def stage_svg(drill: Drill, traces: Sequence[Trace], highest: float = HIGHEST) -> str:
     """The course with every tune's path, its body every few frames, and its marks.
 
-    `traces` are in the order of the tunes.
+    `traces` are in the order of the tunes; `highest` is how high the stage may be, in points.
     """
     left, bottom, right, top = _extent(traces)
     wide = WIDTH - LEFT - RIGHT
-    scale = min(wide / (right - left), HIGHEST / (top - bottom))
-    high = max(LOWEST, (top - bottom) * scale)
+    scale = min(wide / (right - left), highest / (top - bottom))
+    high = stage_height(traces, highest)
     with _figure(TOP + high + BOTTOM) as figure:
         axes = _add_axes(figure, TOP, high)
         axes.set_aspect("equal", adjustable="box")
@@ -70,24 +70,46 @@ def stage_svg(drill: Drill, traces: Sequence[Trace]) -> str:
         return _svg(figure, f"The course of {drill.name} with every tune's path")
 
 
-def curves_svg(drill: Drill, traces: Sequence[Trace], columns: Sequence[str] = ()) -> str:
-    """Input, states and curves over one time axis: those of these columns, or the usual ones."""
+def stage_height(traces: Sequence[Trace], highest: float = HIGHEST) -> float:
+    """The height of the stage without what is around it, in points."""
+    left, bottom, right, top = _extent(traces)
+    return max(LOWEST, min((WIDTH - LEFT - RIGHT) * (top - bottom) / (right - left), highest))
+
+
+def channels_of(drill: Drill, traces: Sequence[Trace], columns: Sequence[str] = ()) -> tuple[list[Channel], str]:
+    """The channels to draw, those of these columns or the usual ones, and what is said of those that are left out.
+
+    A channel that stays 0 in every trace is left out, unless all do.
+    """
     usual = [channel for channel in PRESETS[FIRST_PRESET][drill.view] if isinstance(channel, Channel)]
     channels = [BY_COLUMN[column] for column in columns] or usual
-    hands = _lanes_of(drill)
+    still = [each for each in channels if all(trace.span(each.column) == (0.0, 0.0) for trace in traces)]
+    if not still or len(still) == len(channels):
+        return channels, ""
+    names = " and ".join(each.label for each in still)
+    return [each for each in channels if each not in still], f"{names} stay{'s' if len(still) == 1 else ''} 0."
+
+
+def curves_svg(drill: Drill, traces: Sequence[Trace], columns: Sequence[str] = (), strip: float = STRIP) -> str:
+    """Input, states and curves over one time axis: what `channels_of` gives for these columns.
+
+    `strip` is the height of each curve's strip, in points.
+    """
+    channels, _ = channels_of(drill, traces, columns)
+    hands = lanes_of(drill)
     lanes_high, states_high = LANE * max(1, len(hands)), LANE * len(traces)
     above = TOP + lanes_high + 4 + states_high
-    with _figure(above + (TITLE + STRIP) * len(channels) + BOTTOM) as figure:
+    with _figure(above + (TITLE + strip) * len(channels) + BOTTOM) as figure:
         lanes = _add_axes(figure, TOP, lanes_high)
         states = _add_axes(figure, TOP + lanes_high + 4, states_high, lanes)
         strips = [
-            _add_axes(figure, above + number * (TITLE + STRIP) + TITLE, STRIP, lanes) for number in range(len(channels))
+            _add_axes(figure, above + number * (TITLE + strip) + TITLE, strip, lanes) for number in range(len(channels))
         ]
         end = max(drill.take.seconds, *(float(trace["time"][-1]) for trace in traces))
         _draw_hands(lanes, drill, hands)
         _draw_states(states, traces, end)
         for axes, channel in zip(strips, channels, strict=True):
-            _draw_strip(axes, channel, traces)
+            _draw_strip(axes, channel, traces, strip)
         for axes in (lanes, states, *strips[:-1]):
             axes.tick_params(labelbottom=False)
         strips[-1].set_xlim(0, end)
@@ -207,7 +229,7 @@ def _draw_path(axes: Axes, trace: Trace, place: int) -> None:
             axes.plot(x[rows], y[rows], linestyle="none", marker=shape, markersize=6.5, **look)
 
 
-def _lanes_of(drill: Drill) -> list[str]:
+def lanes_of(drill: Drill) -> list[str]:
     """The keys and the stick axes that the take uses."""
     take = drill.take
     keys = [key for key in KEYS if getattr(take.keys, key)]
@@ -254,7 +276,7 @@ def _draw_states(axes: Axes, traces: Sequence[Trace], end: float) -> None:
         label.set(color=DAY.inks[style(place)], fontweight="bold")
 
 
-def _draw_strip(axes: Axes, channel: Channel, traces: Sequence[Trace]) -> None:
+def _draw_strip(axes: Axes, channel: Channel, traces: Sequence[Trace], height: float) -> None:
     unit = f", {channel.unit}" if channel.unit else ""
     axes.set_title(f"{channel.label}{unit}", y=1.0)
     axes.axhline(0.0, color=DAY.grid, linewidth=1.0)
@@ -267,7 +289,7 @@ def _draw_strip(axes: Axes, channel: Channel, traces: Sequence[Trace]) -> None:
         ends.append((float(there[-1]) if len(there) else 0.0, place))
     low, high = axes.get_ylim()
     # Each curve's letter where it ends, one over the other where they would meet.
-    least, at = (high - low) * 1.1 * TEXT / STRIP, -np.inf
+    least, at = (high - low) * 1.1 * TEXT / height, -np.inf
     for value, place in sorted(ends):
         at = max(value, at + least)
         axes.annotate(

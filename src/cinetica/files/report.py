@@ -14,14 +14,16 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from cinetica.files.atomic_write import write_atomically
-from cinetica.files.figures import curves_svg, stage_svg
+from cinetica.files.figures import channels_of, curves_svg, lanes_of, stage_height, stage_svg
 from cinetica.files.reading import Refused
+from cinetica.files.report_page import heights
 from cinetica.files.templates import template
 from cinetica.model.clock import clock_words
 from cinetica.model.edit_words import changed_tunes
-from cinetica.model.parameters import SECTIONS, Value
+from cinetica.model.parameters import SECTIONS
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.model.value_text import value_text
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY, NIGHT, letter
 from cinetica.reading.figure_changes import FigureChange, moved
@@ -41,6 +43,8 @@ NO_PDF = (
 )
 
 
+# What a cell says where there is nothing to say.
+NONE = "–"
 # Longer tables stay out of the report: they are for a file.
 LONGEST_TABLE = 60
 # Figures that the first page names.
@@ -111,12 +115,6 @@ def measures_csv(study: Study, drills: Iterable[Drill]) -> str:
     return out.getvalue()
 
 
-def _shown(value: Value) -> str:
-    if isinstance(value, bool):
-        return "on" if value else "off"
-    return f"{value:g}" if isinstance(value, int | float) else str(value)
-
-
 def _numbers(tunes: Sequence[Tune]) -> list[dict[str, object]]:
     """Numbers that matter to at least one tune and are not at their default, in the groups of the sheet."""
     values = [tune.values() for tune in tunes]
@@ -125,7 +123,7 @@ def _numbers(tunes: Sequence[Tune]) -> list[dict[str, object]]:
         mine = [each[parameter.id] for each in values]
         matters = [parameter.matters(tune.view, each) for tune, each in zip(tunes, values, strict=True)]
         if any(matters) and any(value != parameter.default for value in mine):
-            cells = [_shown(value) if used else "·" for value, used in zip(mine, matters, strict=True)]
+            cells = [value_text(parameter, value) if used else NONE for value, used in zip(mine, matters, strict=True)]
             groups[parameter.section].append({"label": parameter.label, "unit": parameter.unit, "cells": cells})
     return [{"title": title, "rows": rows} for title, rows in groups.items() if rows]
 
@@ -134,8 +132,9 @@ def _measures(read: Sequence[tuple[Tune, dict[str, Reading]]]) -> list[list[dict
     """In two halves, to be set side by side if there are few tunes."""
     rows: list[dict[str, object]] = []
     for measure in MEASURES:
-        cells = [f"{readings[measure.id].value:.3f}" if measure.id in readings else "·" for _, readings in read]
-        if set(cells) - {"·"}:
+        found = [readings.get(measure.id) for _, readings in read]
+        cells = [NONE if each is None else measure.text(each.value) for each in found]
+        if set(cells) - {NONE}:
             rows.append({"label": measure.label, "unit": measure.unit, "cells": cells})
     half = (len(rows) + 1) // 2
     return [rows[:half], rows[half:]] if len(rows) > 5 and len(read) <= FEW else [rows]
@@ -189,16 +188,23 @@ def _change_words(drill: str, change: FigureChange) -> str:
     return f"{change.measure.label} of {change.tune} on {drill}: {was} → {now}"
 
 
-def _drill(study: Study, drill: Drill, contents: Contents) -> dict[str, object]:
+def _drill(study: Study, drill: Drill, contents: Contents, paper: str) -> dict[str, object]:
     traces = [simulate(tune, drill, study.clock) for tune in study.tunes_for(drill)]
     targets = [each for trace in traces for each in judge(drill, trace.tune, read_off(trace))]
     if contents.logs:
         traces += [trace_of(log, drill, study.clock) for log in study.logs if log.drill == drill.name]
     heads = [{"letter": letter(place), "tune": trace.tune} for place, trace in enumerate(traces)]
+    measures = _measures([(trace.tune, read_off(trace)) for trace in traces])
+    channels, left_out = channels_of(drill, traces, contents.channels)
+    # Halves stand beside each other, and the first is not shorter.
+    tables = [1 + len(measures[0]), *([1 + len(targets)] if targets else [])]
+    lanes = max(1, len(lanes_of(drill))) + len(traces)
+    words = tuple(each for each in (drill.note, left_out) if each)
+    stage, strip = heights(paper, words, stage_height(traces), lanes, len(channels), tuple(tables))
     return {
-        "name": drill.name, "note": drill.note,
-        "figures": [stage_svg(drill, traces), curves_svg(drill, traces, contents.channels)],
-        "heads": heads, "measures": _measures([(trace.tune, read_off(trace)) for trace in traces]), "targets": targets,
+        "name": drill.name, "note": drill.note, "left_out": left_out,
+        "figures": [stage_svg(drill, traces, stage), curves_svg(drill, traces, contents.channels, strip)],
+        "heads": heads, "measures": measures, "targets": targets,
     }  # fmt: skip
 
 
@@ -223,7 +229,7 @@ def report_html(
         for drill in (drill for drill in drills if drill.view == view and tunes):
             if not progress(done, len(drills)):
                 return None
-            drawn.append(_drill(study, drill, contents))
+            drawn.append(_drill(study, drill, contents, paper))
             done += 1
         if tunes:
             heads = [{"letter": letter(place), "tune": tune} for place, tune in enumerate(tunes)]
@@ -237,7 +243,6 @@ def report_html(
         night=NIGHT,
         colours=_colours(),
         paper=paper,
-        narrow=True,
         pinned=pinned,
     )
 

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from cinetica.model.tune import Tune
+from cinetica.model.value_text import COUNTED, reading_text
 from cinetica.motion.compiling import apart
 from cinetica.motion.intent import length
 from cinetica.motion.jump import buffer_left, coyote_left
@@ -92,6 +93,10 @@ class Measure:
     of_hands: bool = False
     # Whether it is a tune's, not a run's, and slow: it is read where it is asked for or has a target on the drill.
     on_request: bool = False
+
+    def text(self, value: float) -> str:
+        """A value of it as text; one without a unit is a count."""
+        return reading_text(value, self.unit or COUNTED[0])
 
     @property
     def body_unit(self) -> str:

@@ -8,11 +8,12 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFormLayout, QFrame, QLabel, QLineEdit, QWidget
 
 from cinetica.desk import look
-from cinetica.desk.sheet.cells import value_from_text, value_text
+from cinetica.desk.sheet.cells import value_from_text
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser
 from cinetica.model.clock import CLOCK_PARAMETERS, Clock, Mode
 from cinetica.model.parameters import Parameter, Value
+from cinetica.model.value_text import value_text
 
 
 class ClockPanel(QFrame):

@@ -7,9 +7,9 @@ from PySide6.QtWidgets import QDialogButtonBox, QListWidget, QListWidgetItem, QV
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
-from cinetica.desk.sheet.cells import figure_text, reading_text
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import PlainLabel
+from cinetica.model.value_text import reading_text
 from cinetica.reading.target_search import Proposal
 from cinetica.reading.targets import Verdict
 
@@ -61,8 +61,7 @@ class FindNumber(Dialog):
         lines = [f"{self.verdict.label} is then {then}; every target that is met stays met."]
         for drill, each in proposal.also:
             was, now = (
-                "not shown" if value is None else figure_text(each.measure, value)
-                for value in (each.before, each.after)
+                "not shown" if value is None else each.measure.text(value) for value in (each.before, each.after)
             )
             lines.append(f"Also changes: {drill}, {each.measure.label} {was} → {now} {each.measure.unit}".rstrip())
         if not proposal.also:

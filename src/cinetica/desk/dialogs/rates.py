@@ -17,10 +17,10 @@ from PySide6.QtWidgets import (
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
-from cinetica.desk.sheet.cells import reading_text, value_text
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel, push_button
 from cinetica.model.tune import Tune
+from cinetica.model.value_text import reading_text, value_text
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.rate_comparison import NOTICED, Advice, AtRates, at_rates
 

@@ -6,12 +6,12 @@ from PySide6.QtWidgets import QDialogButtonBox, QFormLayout, QHBoxLayout, QVBoxL
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
-from cinetica.desk.sheet.cells import number_text
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
 from cinetica.model import rescaling
 from cinetica.model.rescaling import MEANING, Scope
 from cinetica.model.tune import Tune, parameter_by_id
+from cinetica.model.value_text import number_text
 from cinetica.reading.targets import rescaled_with_targets
 
 TOLD = ("body.height", "body.width", "drive.top_speed", "drive.acceleration", "jump.jump_speed", "gravity.gravity")

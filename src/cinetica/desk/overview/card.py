@@ -19,7 +19,6 @@ from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.off_course import deepest_followed, followed_span
 from cinetica.desk.paint.signs import paint_verdict
-from cinetica.desk.sheet.cells import figure_text
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.study import Drill
 from cinetica.reading.body import boxes_of
@@ -290,9 +289,7 @@ def shown_columns(columns: tuple[str, ...], runs: Sequence[TuneRun]) -> tuple[st
 
 def _moved_words(each: FigureChange, *, baseline: bool) -> str:
     unit = f" {each.measure.unit}" if each.measure.unit else ""
-    was, now = (
-        "not shown" if value is None else figure_text(each.measure, value) for value in (each.before, each.after)
-    )
+    was, now = ("not shown" if value is None else each.measure.text(value) for value in (each.before, each.after))
     if baseline:
         return f"{each.measure.label} {now}{unit}, reference {was}"
     if each.after is None:

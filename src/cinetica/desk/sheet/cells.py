@@ -1,4 +1,4 @@
-"""The content of the sheet's cells: values as text, typed text as values, drags as steps."""
+"""The content of the sheet's cells: typed text as values, drags as steps."""
 
 from __future__ import annotations
 
@@ -9,45 +9,13 @@ from collections.abc import Mapping
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.rate_shares import is_exact, rate_from_share
 from cinetica.model.targets import HOW
+from cinetica.model.value_text import NO, YES
 from cinetica.reading.measures import Measure
 
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
 _SHARE = re.compile(r"(\d+(?:[.,]\d*)?|[.,]\d+)\s*%")
 _TICKS = re.compile(r"(\d+(?:[.,]\d*)?)\s*(?:t|ticks?|f|frames?)", re.IGNORECASE)
-YES, NO = "yes", "no"
-COUNTED = ("ticks", "frames")
 FINE, COARSE = 0.1, 10.0
-
-
-def number_text(value: float, digits: int = 4) -> str:
-    """At most `digits` decimals, without trailing zeros."""
-    if abs(value) >= 1e6:
-        return f"{value:.4g}"
-    text = f"{value:.{digits}f}".rstrip("0").rstrip(".")
-    return "0" if text in ("-0", "") else text
-
-
-def reading_text(value: float, unit: str = "") -> str:
-    """A figure with three significant digits, and at least two decimals below a hundred; counts have none."""
-    if unit in COUNTED and value == round(value):
-        return f"{value:.0f}"
-    if abs(value) >= 100:
-        return f"{value:.1f}"
-    return f"{value:.2f}" if abs(value) >= 1 or value == 0 else f"{value:.3f}"
-
-
-def figure_text(measure: Measure, value: float) -> str:
-    """A measure's value as text; one without a unit is a count."""
-    return reading_text(value, measure.unit or COUNTED[0])
-
-
-def value_text(parameter: Parameter, value: Value) -> str:
-    """A value as text."""
-    if parameter.kind == "switch":
-        return YES if value else NO
-    if parameter.kind == "choice":
-        return str(value).replace("_", " ")
-    return number_text(float(value))
 
 
 def value_from_text(

@@ -7,12 +7,13 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import accumulate
 
-from cinetica.desk.sheet.cells import figure_text, share_of_comfort, value_text
+from cinetica.desk.sheet.cells import share_of_comfort
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune, View
+from cinetica.model.value_text import value_text
 from cinetica.reading.measures import MEASURES, Measure, Reading
 from cinetica.reading.targets import Verdict, judge
 
@@ -266,4 +267,4 @@ def text_of(row: Row, value: Value | None) -> str:
     """The text of a value."""
     if value is None:
         return ABSENT
-    return figure_text(row, float(value)) if isinstance(row, Measure) else value_text(row, value)
+    return row.text(float(value)) if isinstance(row, Measure) else value_text(row, value)

@@ -10,7 +10,6 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QObject, QPersisten
 from typing_extensions import override
 
 from cinetica.desk.look import letter
-from cinetica.desk.sheet.cells import number_text
 from cinetica.desk.sheet.content import Content, Row
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import plain_tip
@@ -18,6 +17,7 @@ from cinetica.model.parameters import Parameter
 from cinetica.model.rate_shares import is_exact, share_per_tick
 from cinetica.model.targets import HOW
 from cinetica.model.tune import Tune
+from cinetica.model.value_text import number_text
 from cinetica.reading.explain import equation, rule_of
 from cinetica.reading.measures import Measure, Reading
 from cinetica.reading.targets import Verdict

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from cinetica.desk.sheet.cells import dragged, number_text
+from cinetica.desk.sheet.cells import dragged
 from cinetica.desk.state.session import Session
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
+from cinetica.model.value_text import number_text
 
 # Pixels before a press becomes a drag.
 THRESHOLD = 3

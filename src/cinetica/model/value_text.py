@@ -1,0 +1,34 @@
+"""Values as people read them: numbers of a tune, and figures measured on a curve."""
+
+from __future__ import annotations
+
+from cinetica.model.parameters import Parameter, Value
+
+YES, NO = "yes", "no"
+COUNTED = ("ticks", "frames")
+
+
+def number_text(value: float, digits: int = 4) -> str:
+    """At most `digits` decimals, without trailing zeros."""
+    if abs(value) >= 1e6:
+        return f"{value:.4g}"
+    text = f"{value:.{digits}f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def reading_text(value: float, unit: str = "") -> str:
+    """A figure with three significant digits, and at least two decimals below a hundred; counts have none."""
+    if unit in COUNTED and value == round(value):
+        return f"{value:.0f}"
+    if abs(value) >= 100:
+        return f"{value:.1f}"
+    return f"{value:.2f}" if abs(value) >= 1 or value == 0 else f"{value:.3f}"
+
+
+def value_text(parameter: Parameter, value: Value) -> str:
+    """A value as text."""
+    if parameter.kind == "switch":
+        return YES if value else NO
+    if parameter.kind == "choice":
+        return str(value).replace("_", " ")
+    return number_text(float(value))
