@@ -9,9 +9,9 @@ from PySide6.QtGui import QCursor, QGuiApplication, QKeySequence, QTextCursor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog, QToolButton
 
-from cinetica.desk import look
+from cinetica.desk import application, look
 from cinetica.desk.actions.catalogue import ACTIONS
-from cinetica.desk.application import start
+from cinetica.desk.application import Windows, start
 from cinetica.desk.dialogs import crash_report
 from cinetica.desk.dialogs.crash_report import Trouble, TroubleDialog, save_aside
 from cinetica.desk.dialogs.hand_over import HandOver
@@ -32,6 +32,7 @@ from cinetica.model import editing
 from cinetica.model.editing import renamed_tune, with_tune_note
 from cinetica.model.rescaling import Scope
 from cinetica.model.tune import parameter_by_id
+from cinetica.reading.reader import READER
 from tests.desk.conftest import key
 
 GRAVITY = parameter_by_id("gravity.gravity")
@@ -403,6 +404,28 @@ def test_a_first_start_says_on_every_page_what_is_prepared_and_what_comes_then(w
     window.actions_by_name["larger"].trigger()
     assert not window.findChildren(PreparationBar)
     window.actions_by_name["smaller"].trigger()
+
+
+def test_at_a_first_start_curves_come_first_and_figures_follow(qtbot, monkeypatch, tmp_path):
+    ready = {"curves": False, "figures": False}
+    monkeypatch.setattr(application, "is_ready", ready.get)
+    monkeypatch.setattr(READER, "is_ready", lambda: ready["figures"])
+    monkeypatch.setattr(Preparation, "start", lambda _: None)
+    window = Windows(Settings(tmp_path / "settings.ini")).open(shipped_study("harbour"), None)
+    qtbot.addWidget(window)
+    session, preparation = window.session, window.preparation
+    session.choose_drill("Rooftop hop")
+    assert not session.shown
+    preparation.tell_curves()
+    assert [len(each.trace) for each in session.shown] == [161, 161]
+    figures = window.sheet.figures
+    assert figures.cell("jump_height", "Wren").data() in (None, "–")
+    assert "Read off, Overview and Survey follow" in preparation.words
+    window.show_page("survey")
+    ready["figures"] = True
+    preparation._end()
+    window.show_page("compare")
+    assert figures.cell("jump_height", "Wren").data() == "2.38"
 
 
 @pytest.mark.parametrize(

@@ -3,12 +3,15 @@
 import os
 import subprocess
 import sys
+import threading
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
 
+from cinetica.machine import code
 from cinetica.machine.cache import remove_earlier
-from cinetica.machine.code import DEEPEST, _deep_enough, pointer
+from cinetica.machine.code import DEEPEST, MachineCode, _deep_enough, pointer
 from cinetica.motion.native import RUN
 
 
@@ -42,6 +45,30 @@ def test_machine_code_that_somebody_else_can_have_written_is_not_run(tmp_path, m
     kept.chmod(0o600)
     monkeypatch.setattr(os, "getuid", lambda: 12345)
     assert not RUN.is_ready()
+
+
+def test_of_two_that_need_it_at_the_same_time_one_compiles_and_the_other_waits(tmp_path, monkeypatch):
+    """Each has its own object, as in two processes; the compiler is replaced by a stub that takes a while."""
+    compiled = []
+    monkeypatch.setattr(code, "cache_folder", lambda *_: tmp_path)
+
+    def compile_it(self):
+        compiled.append(self)
+        # The other one has asked by now, and waits for the lock.
+        asked.wait()
+        return self.keep(b"name\ncode")
+
+    monkeypatch.setattr(MachineCode, "make", compile_it)
+    first, second = (MachineCode("kernel", "run", (), (), lambda: None) for _ in range(2))
+    asked = threading.Event()
+    with ThreadPoolExecutor(2) as pool:
+        one = pool.submit(first.obtain)
+        while not compiled:
+            pass
+        other = pool.submit(second.obtain)
+        asked.set()
+        assert one.result() == other.result() == b"name\ncode"
+    assert compiled == [first]
 
 
 def test_where_nothing_can_be_kept_it_is_compiled_all_the_same_and_that_is_said():

@@ -17,7 +17,7 @@ from cinetica.desk.dialogs.crash_report import Trouble, log, log_versions, start
 from cinetica.desk.preparation import Preparation
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
-from cinetica.desk.warm import is_ready
+from cinetica.desk.warm import CURVES, FIGURES, is_ready
 from cinetica.desk.window import Window
 from cinetica.files.app_folders import recovery_folder
 from cinetica.files.recovery import LeftBehind, RecoveryFile, left_behind
@@ -79,13 +79,11 @@ class Windows:
         if window.documents.file.recovery is None:
             words = "Autosave is off: its folder cannot be written. Save often."
             QTimer.singleShot(0, window, lambda: window.session.refused.emit(words))
-        if is_ready():
-            QTimer.singleShot(0, window, lambda: start_for_good(window))
-        else:
-            preparation = Preparation(window)
-            preparation.finished.connect(partial(start_for_good, window))
-            window.prepare(preparation)
-            preparation.start()
+        curves, figures = is_ready(CURVES), is_ready(FIGURES)
+        if curves:
+            QTimer.singleShot(0, window, lambda: start_for_good(window, figures=figures))
+        if not (curves and figures):
+            prepare(window)
         return window
 
     def offer_recovery(self) -> None:
@@ -127,14 +125,34 @@ def _recovery_file() -> RecoveryFile | None:
         return None
 
 
-def start(window: Window) -> None:
-    """Load the kernel and show the traces."""
-    window.session.start()
+def prepare(window: Window) -> None:
+    """Compile what is missing at the first start on a machine: curves are shown while figures are still to come."""
+    preparation, session = Preparation(window), window.session
+
+    def show_curves() -> None:
+        if not session.ready:
+            start_for_good(window, figures=False)
+
+    def show_all() -> None:
+        if session.ready:
+            session.start_figures()
+        else:
+            start_for_good(window)
+
+    preparation.curves_ready.connect(show_curves)
+    preparation.finished.connect(show_all)
+    window.prepare(preparation)
+    preparation.start()
 
 
-def start_for_good(window: Window) -> None:
+def start(window: Window, *, figures: bool = True) -> None:
+    """Load the kernel and show the traces; `figures`: whether figures can be read, too."""
+    window.session.start(figures=figures)
+
+
+def start_for_good(window: Window, *, figures: bool = True) -> None:
     """As `start`, and prepare for further work once the curves are on the screen."""
-    start(window)
+    start(window, figures=figures)
     QTimer.singleShot(0, window, log_versions)
     QTimer.singleShot(0, window, set_aside)
 

@@ -8,31 +8,48 @@ from PySide6.QtCore import QElapsedTimer, QObject, QProcess, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QWidget
 
 from cinetica.desk import look
+from cinetica.desk.warm import CURVES
 from cinetica.desk.widgets import PlainLabel
 
 # How long it usually takes (s); the bar waits at its last twentieth where it takes longer.
 USUAL = 60.0
 REST = 0.95
 WORDS = "First start: compiling the motion kernel for this machine, once. Curves, figures and Play follow in about {}."
+FIGURES_WORDS = "First start: compiling what reads figures. Read off, Overview and Survey follow in about {}."
 
 
 class Preparation(QObject):
-    """Compiles what the window needs in another process; emits `finished` whether that succeeds or not."""
+    """Compiles what the window needs in another process.
 
+    It emits `curves_ready` as soon as traces can be run, and `finished` at the end, whether that succeeds or not.
+    """
+
+    curves_ready = Signal()
     finished = Signal()
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._ended = False
+        self._ended = self._curves = False
         self._since = QElapsedTimer()
         self._since.start()
         self._process = QProcess(self)
+        self._process.readyReadStandardOutput.connect(self._read)
         self._process.finished.connect(self._end)
         self._process.errorOccurred.connect(self._end)
 
     def start(self) -> None:
         """Start compiling."""
         self._process.start(sys.executable, ["-m", "cinetica.desk.warm"])
+
+    def _read(self) -> None:
+        if CURVES in bytes(self._process.readAllStandardOutput().data()).decode().split():
+            self.tell_curves()
+
+    def tell_curves(self) -> None:
+        """Say once that curves can be shown."""
+        if not self._curves:
+            self._curves = True
+            self.curves_ready.emit()
 
     def _end(self, *_: object) -> None:
         """Finish once, also if the process could not be started."""
@@ -49,7 +66,8 @@ class Preparation(QObject):
     def words(self) -> str:
         """What is happening, and how long it will take."""
         left = USUAL * (1.0 - self.share)
-        return WORDS.format("a minute" if left > 45 else "half a minute" if left > 15 else "a few seconds")
+        words = FIGURES_WORDS if self._curves else WORDS
+        return words.format("a minute" if left > 45 else "half a minute" if left > 15 else "a few seconds")
 
 
 class PreparationBar(QFrame):

@@ -7,6 +7,7 @@ a plain C interface, and a start only has LLVM link that file.
 from __future__ import annotations
 
 import ctypes
+import fcntl
 import hashlib
 import os
 import sys
@@ -110,6 +111,28 @@ class MachineCode:
         """Whether the function can be called immediately: its code is there, or none is wanted."""
         return self._loaded is not None or uncompiled() or self._kept() is not None
 
+    def obtain(self) -> bytes:
+        """What `make` gives, from the cache if it is there; of several processes, one compiles and the others wait."""
+        kept = self._kept()
+        if kept is not None:
+            return kept
+        with self._compiling():
+            return self._kept() or self.make()
+
+    @contextmanager
+    def _compiling(self) -> Iterator[None]:
+        """Hold the lock of its file in the cache, if that can be written."""
+        path = self.folder / f"{self._name}.lock"
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            file = path.open("w")
+        except OSError:
+            yield
+            return
+        with file:
+            fcntl.flock(file, fcntl.LOCK_EX)
+            yield
+
     def make(self) -> bytes:
         """Compile: a line with the function's name, then the machine code. It is kept if possible."""
         if sys.stderr is not None and sys.stderr.isatty():
@@ -141,14 +164,14 @@ class MachineCode:
     def function(self) -> Any:
         """The function behind its C interface, compiled first if there is no intact object file."""
         if self._loaded is None:
-            self._load(self._kept() or self.make())
+            self._load(self.obtain())
         return self._loaded
 
     @property
     def address(self) -> int:
         """The address of the function, for machine code that calls it."""
         if self._loaded is None:
-            self._load(self._kept() or self.make())
+            self._load(self.obtain())
         return self._address
 
     def _load(self, content: bytes) -> None:

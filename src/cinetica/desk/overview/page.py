@@ -118,7 +118,7 @@ class OverviewPage(Page):
         self.cards.study_runs.of_use = []
 
     def _show(self, *_: object) -> None:
-        if not self._entered or not self.session.ready:
+        if not self._entered or not self.session.reads:
             return
         self._list_choices()
         two = tuple(channel.column for channel in self._channels()[:2])

@@ -71,7 +71,8 @@ class Session(QObject):
         self.lit: tuple[str, str] | None = None
         # The name of the tune that was changed last.
         self.touched = ""
-        self.ready = False
+        # Whether traces can be run, and figures be read.
+        self.ready = self.reads = False
         # The last times; the shortest counts, since any one may have been held up.
         self._figures_took = deque((0.0,) * 3, 3)
         # Runs while the figures wait.
@@ -79,11 +80,17 @@ class Session(QObject):
         self._figures.setSingleShot(True)
         self._figures.timeout.connect(self._say_figures)
 
-    def start(self) -> None:
-        """Begin to run the (loaded) kernel and show traces."""
-        self.ready = True
+    def start(self, *, figures: bool = True) -> None:
+        """Begin to run the (loaded) kernel and show traces; `figures`: whether figures can be read, too."""
+        self.ready, self.reads = True, figures
         self._run()
         self.drill_changed.emit()
+
+    def start_figures(self) -> None:
+        """Begin to read figures, where the first start showed curves without them."""
+        self.reads = True
+        self.study_changed.emit()
+        self.tell_all()
 
     def tell_all(self) -> None:
         """Emit the drill, its traces and figures again, for new widgets."""

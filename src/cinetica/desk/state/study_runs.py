@@ -85,7 +85,7 @@ class StudyRuns(QObject):
         return next((verdict for verdict in self.verdicts if verdict.missed), None)
 
     def _begin_where_none(self) -> None:
-        if self.session.ready and not self.verdicts and not self._waiting:
+        if self.session.reads and not self.verdicts and not self._waiting:
             self._begin()
 
     def _begin(self) -> None:
@@ -108,7 +108,7 @@ class StudyRuns(QObject):
             self._finish()
 
     def _go_on(self) -> None:
-        if not self.session.ready:
+        if not self.session.reads:
             return
         until = time.perf_counter() + SLICE
         while self._waiting and time.perf_counter() < until:

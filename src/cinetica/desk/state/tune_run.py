@@ -12,6 +12,7 @@ from cinetica.model.tune import Tune
 from cinetica.motion.simulate import SHORT, Trace, simulate_all
 from cinetica.reading.batch_readings import BatchReadings
 from cinetica.reading.measures import Reading
+from cinetica.reading.reader import READER
 from cinetica.reading.reading_off import read_off
 
 
@@ -25,9 +26,16 @@ class TuneRun:
     # What gives the figures, where they are being read off.
     read: Callable[[], dict[str, Reading]] | None = None
 
-    @cached_property
+    @property
     def readings(self) -> dict[str, Reading]:
-        """The figures, read on first use so that curves need not wait for them."""
+        """The figures, read on first use so that curves need not wait for them.
+
+        There are none while what reads them is still being compiled, at the first start.
+        """
+        return self._read if READER.is_ready() else {}
+
+    @cached_property
+    def _read(self) -> dict[str, Reading]:
         return self.read() if self.read else read_off(self.trace)
 
 

@@ -149,7 +149,7 @@ class SurveyPage(Page):
         self.show_view("Curve")
 
     def _renew(self) -> None:
-        if self._entered and self.session.ready:
+        if self._entered and self.session.reads:
             self.view.renew()
 
     @override

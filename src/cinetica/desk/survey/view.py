@@ -115,7 +115,7 @@ class View(QWidget):
 
     def renew(self) -> None:
         """Ask again if something has changed."""
-        if not self.entered or not self.session.ready:
+        if not self.entered or not self.session.reads:
             return
         self.refresh_controls()
         key = self.key()
