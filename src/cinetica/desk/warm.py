@@ -5,6 +5,8 @@ What is ready is printed as soon as it is, a word a line: the window shows curve
 
 from __future__ import annotations
 
+import os
+
 from cinetica.motion.native import RUN
 from cinetica.reading.reader import READER
 
@@ -19,6 +21,9 @@ def is_ready(name: str) -> bool:
 
 def make(name: str) -> None:
     """Compile one of them, if it is not in the cache."""
+    if name == FIGURES:
+        # Curves are shown first: what gives them, and what is installed meanwhile, goes before.
+        os.nice(10)
     EVERYTHING[name].obtain()
 
 
