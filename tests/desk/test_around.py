@@ -410,6 +410,7 @@ def test_at_a_first_start_curves_come_first_and_figures_follow(qtbot, monkeypatc
     ready = {"curves": False, "figures": False}
     monkeypatch.setattr(application, "is_ready", ready.get)
     monkeypatch.setattr(READER, "is_ready", lambda: ready["figures"])
+    monkeypatch.setattr(READER, "load", lambda: None)
     monkeypatch.setattr(Preparation, "start", lambda _: None)
     window = Windows(Settings(tmp_path / "settings.ini")).open(shipped_study("harbour"), None)
     qtbot.addWidget(window)

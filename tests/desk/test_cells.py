@@ -1,7 +1,15 @@
+import math
+import re
+
 import pytest
 
-from cinetica.desk.sheet.cells import dragged, share_of_comfort, value_from_text, wish_from_text
-from cinetica.model.tune import parameter_by_id
+from cinetica.desk.sheet.cells import dragged, factor_of, share_of_comfort, units_of, value_from_text, wish_from_text
+from cinetica.files.shipped import shipped_study
+from cinetica.model.clock import Clock
+from cinetica.model.conventions import Conventions, Per
+from cinetica.model.quantity import Units
+from cinetica.model.targets import range_from_text
+from cinetica.model.tune import PARAMETERS, parameter_by_id
 from cinetica.model.value_text import number_text, reading_text
 from cinetica.reading.measures import MEASURES
 
@@ -46,6 +54,77 @@ def test_typed_values_have_the_type_of_their_parameter():
     for parameter, text in ((JUMPS, "1.5"), (LAW, "float"), (SPEED, "fast")):
         with pytest.raises(ValueError, match="is not allowed here"):
             value_from_text(parameter, text)
+
+
+UNITS = Units(pixel=1 / 32, frame=1 / 50, tick=1 / 100, width=0.5, height=1.0)
+
+
+@pytest.mark.parametrize(
+    ("id", "text", "wanted"),
+    [
+        ("drive.top_speed", "640 px/s", 20.0), ("drive.top_speed", "2*3", 6.0), ("drive.top_speed", "6 bodies/s", 3.0),
+        ("jump.jump_speed", "6 bodies/s", 6.0), ("gravity.gravity", "1 px/f²", 78.125),
+        ("jump.coyote", "6t", 0.06), ("jump.coyote", "100 ms", 0.1), ("drive.air_control", "80%", 0.8),
+        ("drive.air_control", "4/5", 0.8), ("jump.air_jumps", "4/2", 2), ("drive.turn_rate", "3.14159265 rad/s", 180.0),
+    ],
+)  # fmt: skip
+def test_a_number_may_be_typed_in_any_unit_of_its_kind(id, text, wanted):
+    assert value_from_text(parameter_by_id(id), text, UNITS) == pytest.approx(wanted, rel=1e-6)
+
+
+def test_a_share_becomes_the_rate_that_closes_it_in_a_tick():
+    rate = next(each for each in PARAMETERS if each.share == "exact")
+    assert value_from_text(rate, "20%", UNITS) == pytest.approx(-100 * math.log(0.8))
+    assert value_from_text(rate, "10/s", UNITS) == 10.0
+
+
+@pytest.mark.parametrize(
+    ("parameter", "text", "words"),
+    [
+        (SPEED, "600 px", "“600 px” is a length, but Top speed is a speed: type 7.5, 240 px/s or 4 px/f. It was not"),
+        (SPEED, "20%", "“20%” is a share, but Top speed is a speed"),
+        (SPEED, "6t", "“6t” is a time, but Top speed is a speed"),
+        (JUMPS, "3/2", "is not allowed here: Air jumps is"),
+        (SPEED, "6 parsecs", "“parsecs” in “6 parsecs” is no unit that is known here"),
+    ],
+)
+def test_another_kind_of_number_is_refused_with_what_would_be_right(parameter, text, words):
+    with pytest.raises(ValueError, match=re.escape(words)):
+        value_from_text(parameter, text, UNITS)
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "counted", "wanted"),
+    [("2", "u", 1.0, 2.0), ("2", "heights", 1.5, 3.0), ("64 px", "heights", 1.5, 2)],
+)
+def test_a_wish_in_bodies_or_pixels_is_one_in_u(text, unit, counted, wanted):
+    assert wish_from_text(HEIGHT, text, unit, UNITS, counted) == wanted
+
+
+def test_a_range_may_be_in_any_unit_of_the_figure():
+    def in_units(name):
+        return factor_of(HEIGHT, name, UNITS)
+
+    assert range_from_text("64-96 px", "u", in_units) == (2.0, 3.0)
+    assert range_from_text(">= 1.5 bodies", "u", in_units) == (1.5, None)
+    assert factor_of(HEIGHT, "px", UNITS, counted=0.5) == 1 / 16
+    for text in ("2-3 s", "2-3 parsecs"):
+        with pytest.raises(ValueError, match="this figure is in u"):
+            range_from_text(text, "u", in_units)
+
+
+def test_a_wish_of_another_kind_is_refused():
+    with pytest.raises(ValueError, match="Jump height is a length"):
+        wish_from_text(HEIGHT, "3 u/s", "u", UNITS)
+
+
+def test_pixels_and_frames_are_the_games_and_ticks_the_clocks():
+    study = shipped_study("harbour")
+    study = study.model_copy(update={"clock": Clock(tick_rate=50)})
+    assert units_of(study, study.tune("Wren")).frame == 1 / 50
+    game = study.model_copy(update={"conventions": Conventions(pixels_per_unit=16, rate=30, per=Per.FRAME)})
+    found = units_of(game, game.tune("Wren"))
+    assert (found.pixel, found.frame, found.tick, found.height) == (1 / 16, 1 / 30, 1 / 50, 1.6)
 
 
 def test_a_drag_ends_at_the_hard_range_and_keeps_to_its_grid():

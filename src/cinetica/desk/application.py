@@ -23,6 +23,7 @@ from cinetica.files.app_folders import recovery_folder
 from cinetica.files.recovery import LeftBehind, RecoveryFile, left_behind
 from cinetica.files.shipped import OPENS_AT, shipped_study
 from cinetica.model.study import Study
+from cinetica.reading.reader import READER
 
 DESKTOP_ID = "org.cinetica.Cinetica"
 ICON = Path(__file__).parents[1] / "data" / f"{DESKTOP_ID}.svg"
@@ -135,6 +136,7 @@ def prepare(window: Window) -> None:
 
     def show_all() -> None:
         if session.ready:
+            READER.load()
             session.start_figures()
         else:
             start_for_good(window)
@@ -147,6 +149,8 @@ def prepare(window: Window) -> None:
 
 def start(window: Window, *, figures: bool = True) -> None:
     """Load the kernel and show the traces; `figures`: whether figures can be read, too."""
+    if figures:
+        READER.load()
     window.session.start(figures=figures)
 
 

@@ -14,19 +14,10 @@ from numpy.typing import NDArray
 
 from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
 from cinetica.model.parameters import Parameter, Value
+from cinetica.model.quantity import POWERS
 from cinetica.model.rate_shares import WHOLE, is_exact, rate_from_share, share_per_tick
 from cinetica.reading.channels import BY_COLUMN
 
-# Each unit as powers of length, time and angle; what is not here is a bare number.
-POWERS = {
-    "u": (1, 0, 0),
-    "u/s": (1, -1, 0),
-    "u/s²": (1, -2, 0),
-    "s": (0, 1, 0),
-    "/s": (0, -1, 0),
-    "°": (0, 0, 1),
-    "°/s": (0, -1, 1),
-}
 UPWARD_COLUMNS = ("y", "vy", "ay", "camera_y", "screen_y")
 # Angles in the plane; only a facing has a zero. Bank and pitch turn over with the y axis.
 TURNED = ("facing", "look_yaw", "input.view_yaw")

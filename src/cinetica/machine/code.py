@@ -160,6 +160,11 @@ class MachineCode:
         print(f"cinetica: compiled code cannot be kept ({reason}); it is compiled anew at every start", file=sys.stderr)
         return content
 
+    def load(self) -> None:
+        """Make the function ready to be called, compiled first if there is no intact object file."""
+        if self._loaded is None and not uncompiled():
+            self._load(self.obtain())
+
     @property
     def function(self) -> Any:
         """The function behind its C interface, compiled first if there is no intact object file."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from typing import Annotated, Self
 
 from pydantic import Field, model_validator
@@ -83,22 +84,26 @@ def split_everywhere(text: str) -> tuple[str, bool]:
     return bare, bare != text.strip()
 
 
-def range_from_text(text: str, unit: str = "") -> tuple[float | None, float | None] | None:
+def range_from_text(
+    text: str, unit: str = "", factor_of: Callable[[str], float | None] | None = None
+) -> tuple[float | None, float | None] | None:
     """Read a range in `unit`; None if the text is not a range.
 
-    Raises ValueError, worded for the user, if the range is reversed, in another unit or has no end.
+    `factor_of` says how many of `unit` another unit is, None if it is of another kind. Raises ValueError, worded for
+    the user, if the range is reversed, in a unit of another kind or has no end.
     """
     bare = text.strip().replace("−", "-").replace(" ", " ")
     # A hyphen behind a digit stands between two numbers; else it is a sign.
     range_sign = re.search(r"…|\.\.|–|±|\+/?-|[<>≥≤]|\bto\b|[\d.,]\s*-", bare)
     if not range_sign:
         return None
-    given = re.search(r"[A-Za-z°/²%×]+\s*$", bare)
+    given, factor = re.search(r"[A-Za-z°/²%×]+\s*$", bare), 1.0
     if given and re.search(r"\d", bare) and given[0].strip() != "to":
-        if given[0].strip() != unit:
-            raise ValueError(
-                f"“{text.strip()}” is in {given[0].strip()}; this figure is in {unit or 'bare numbers'}: {HOW}."
-            )
+        other = given[0].strip()
+        known = 1.0 if other == unit else factor_of(other) if factor_of else None
+        if known is None:
+            raise ValueError(f"“{text.strip()}” is in {other}; this figure is in {unit or 'bare numbers'}: {HOW}.")
+        factor = known
         bare = bare[: given.start()].strip()
     for pattern, ends in (
         (_BETWEEN, lambda a, b: (a, b)),
@@ -107,7 +112,7 @@ def range_from_text(text: str, unit: str = "") -> tuple[float | None, float | No
         (_AT_MOST, lambda a, b: (None, a)),
     ):
         if found := pattern.fullmatch(bare):
-            numbers = [float(group.replace(",", ".")) for group in found.groups()]
+            numbers = [float(group.replace(",", ".")) * factor for group in found.groups()]
             low, high = ends(numbers[0], numbers[-1])
             if not all(math.isfinite(end) for end in (low, high) if end is not None):
                 raise ValueError(f"“{text.strip()}” is too large for a target: {HOW}.")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from cinetica.desk.sheet.cells import dragged, value_from_text, wish_from_text
+from cinetica.desk.sheet.cells import dragged, factor_of, units_of, value_from_text, wish_from_text
 from cinetica.desk.sheet.model import Index, SheetModel
 from cinetica.desk.state.session import Session
 from cinetica.model import editing
@@ -47,12 +47,12 @@ class CellEditor:
     def _type_figure(self, measure: Measure, tune: Tune, text: str, *, whole_row: bool) -> None:
         if self._set_target(measure, tune, text, whole_row=whole_row):
             return
-        wish = wish_from_text(measure, text, self._model.unit(measure))
-        self.session.wish(tune, measure.id, wish * self._model.counted_in(measure, tune))
+        counted, units = self._model.counted_in(measure, tune), units_of(self.session.study, tune)
+        self.session.wish(tune, measure.id, wish_from_text(measure, text, self._model.unit(measure), units, counted))
 
     def _value(self, parameter: Parameter, text: str, tune: Tune) -> Value:
-        """The typed value: ticks are those of the clock, shares in the tune's own form."""
-        return value_from_text(parameter, text, self.session.study.clock.tick_rate, tune.values())
+        """The typed value: units are those of the study, shares in the tune's own form."""
+        return value_from_text(parameter, text, units_of(self.session.study, tune), tune.values())
 
     def cells(self, indexes: Sequence[Index]) -> list[Cell]:
         """The numbers at these indexes that can be edited, from the top left."""
@@ -80,7 +80,10 @@ class CellEditor:
                 f"No target for {measure.label.lower()}",
                 lambda study: editing.without_target(study, drill.name, measure.id, names),
             ) or True  # fmt: skip
-        ends = range_from_text(bare, self._model.unit(measure))
+        units = units_of(self.session.study, tune)
+        ends = range_from_text(
+            bare, self._model.unit(measure), lambda name: factor_of(measure, name, units, counted=body)
+        )
         if ends is None:
             if measure.wishable:
                 return False

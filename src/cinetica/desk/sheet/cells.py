@@ -5,35 +5,33 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping
+from dataclasses import replace
 
+from cinetica.model.conventions import Conventions
 from cinetica.model.parameters import Parameter, Value
+from cinetica.model.quantity import BARE, KINDS, POWERS, Quantity, Units, examples, quantity
 from cinetica.model.rate_shares import is_exact, rate_from_share
+from cinetica.model.study import Study
 from cinetica.model.targets import HOW
-from cinetica.model.value_text import NO, YES
+from cinetica.model.tune import Tune
+from cinetica.model.value_text import COUNTED, NO, YES
 from cinetica.reading.measures import Measure
 
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
-_SHARE = re.compile(r"(\d+(?:[.,]\d*)?|[.,]\d+)\s*%")
-_TICKS = re.compile(r"(\d+(?:[.,]\d*)?)\s*(?:t|ticks?|f|frames?)", re.IGNORECASE)
+# Numbers of which “bodies” are heights; of others they are widths.
+UPRIGHT = ("gravity.gravity", "gravity.terminal_speed", "climb.climb_speed", "body.height", "camera.window_height")
 FINE, COARSE = 0.1, 10.0
 
 
 def value_from_text(
-    parameter: Parameter, text: str, tick_rate: float = 60.0, values: Mapping[str, Value] | None = None
+    parameter: Parameter, text: str, units: Units | None = None, values: Mapping[str, Value] | None = None
 ) -> Value:
     """Convert typed text to a value; ValueError if that fails. The range is checked by the model.
 
-    A time may be typed in ticks, as `6t`, `6 ticks` or `6 frames`; a rate that closes a gap as the share that it closes
-    in a tick, as `20%`, in the form that the tune's `values` select.
+    A number may be typed with a unit and with simple arithmetic (`model/quantity.py`); a rate that closes a gap as the
+    share that it closes in a tick, as `20%`, in the form that the tune's `values` select.
     """
     text = text.strip()
-    if parameter.share and (share := _SHARE.fullmatch(text)):
-        rate = rate_from_share(
-            float(share[1].replace(",", ".")) / 100.0, 1.0 / tick_rate, is_exact(parameter, values or {})
-        )
-        return round(rate, 9)
-    if parameter.unit == "s" and (ticks := _TICKS.fullmatch(text)):
-        return round(float(ticks[1].replace(",", ".")) / tick_rate, 9)
     if parameter.kind == "switch":
         if text.lower() in (YES, NO, "true", "false", "1", "0", "on", "off"):
             return text.lower() in (YES, "true", "1", "on")
@@ -41,20 +39,74 @@ def value_from_text(
         wanted = text.lower().replace(" ", "_")
         if wanted in {option.id for option in parameter.options}:
             return wanted
-    elif _NUMBER.fullmatch(text):
-        number = float(text.replace(",", "."))
-        if math.isfinite(number) and (parameter.kind == "number" or number.is_integer()):
-            return number if parameter.kind == "number" else int(number)
+    else:
+        return _number_from_text(parameter, text, units or Units(), values or {})
     raise ValueError(f"“{text}” is not allowed here: {parameter.label} is {parameter.allowed}. It was not changed.")
 
 
-def wish_from_text(measure: Measure, text: str, unit: str) -> float:
-    """The wanted value of a figure, in the unit in which it is shown; ValueError if it is not a number."""
-    if not _NUMBER.fullmatch(text.strip()):
+def _number_from_text(parameter: Parameter, text: str, units: Units, values: Mapping[str, Value]) -> float | int:
+    upright = parameter.upward or parameter.id in UPRIGHT
+    try:
+        found = quantity(text, replace(units, upright=upright))
+    except ValueError as error:
+        raise ValueError(
+            f"“{text}” is not allowed here: {parameter.label} is {parameter.allowed}. {error} It was not changed."
+        ) from error
+    if found.percent and found.powers == BARE and parameter.share:
+        return round(rate_from_share(found.value, units.tick, is_exact(parameter, values)), 9)
+    number = _in_unit(found, parameter.unit, parameter.label, text, units)
+    if parameter.kind == "whole":
+        if abs(number - round(number)) > 1e-9:
+            raise ValueError(
+                f"“{text}” is not allowed here: {parameter.label} is {parameter.allowed}. It was not changed."
+            )
+        return round(number)
+    return number if _NUMBER.fullmatch(text) else round(number, 9)
+
+
+def _in_unit(found: Quantity, unit: str, label: str, text: str, units: Units) -> float:
+    """A quantity as a number of this unit; a bare number is one already. ValueError, in words, if it is of another."""
+    powers = POWERS.get(unit, BARE)
+    if found.powers == BARE and (not found.percent or unit in ("", "×")):
+        return found.value
+    if unit in COUNTED and found.powers == POWERS["s"]:
+        return found.value / (units.tick if unit == "ticks" else units.frame)
+    if found.powers == powers and not (found.percent and powers == BARE):
+        return found.value
+    wanted = KINDS[powers][0]
+    raise ValueError(f"“{text}” is {found.kind}, but {label} is {wanted}: type {examples(unit)}. It was not changed.")
+
+
+def wish_from_text(measure: Measure, text: str, unit: str, units: Units | None = None, counted: float = 1.0) -> float:
+    """The wanted value of a figure, in its own unit; ValueError if it is not a number.
+
+    A bare number is in `unit`, in which the figure is shown: `counted` of the figure's own.
+    """
+    known = replace(units or Units(), upright=measure.is_height)
+    try:
+        found = quantity(text, known)
+    except ValueError as error:
         raise ValueError(
             f"“{text}” is not a number: type what {measure.label.lower()} should be, in {unit}; for a target, {HOW}."
-        )
-    return float(text.strip().replace(",", "."))
+        ) from error
+    bare = found.powers == BARE and not found.percent
+    return found.value * counted if bare else _in_unit(found, measure.unit, measure.label, text, known)
+
+
+def factor_of(measure: Measure, unit: str, units: Units, counted: float = 1.0) -> float | None:
+    """How many of what a figure is shown in, `counted` of its own unit each, a unit is; None if of another kind."""
+    try:
+        found = quantity(f"1 {unit}", replace(units, upright=measure.is_height))
+    except ValueError:
+        return None
+    return found.value / counted if found.powers == POWERS.get(measure.unit) else None
+
+
+def units_of(study: Study, tune: Tune) -> Units:
+    """The units that may be typed for a tune: pixels and frames are the game's, ticks the clock's."""
+    conventions, tick = study.conventions, 1.0 / study.clock.tick_rate
+    frame = tick if conventions == Conventions() else 1.0 / conventions.rate
+    return Units(1.0 / conventions.pixels_per_unit, frame, tick, tune.body.width, tune.body.height)
 
 
 def drag_step(parameter: Parameter) -> float:

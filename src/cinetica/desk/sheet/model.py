@@ -14,6 +14,7 @@ from cinetica.desk.sheet.content import Content, Row
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import Parameter
+from cinetica.model.quantity import POWERS, examples
 from cinetica.model.rate_shares import is_exact, share_per_tick
 from cinetica.model.targets import HOW
 from cinetica.model.tune import Tune
@@ -280,4 +281,5 @@ def explanation(row: Row) -> str:
         return f"{row.label}: {row.meaning} Measured on the curve.{wish}"
     if row.kind == "choice":
         return f"{row.label}: {row.meaning}"
-    return f"{row.label}: {row.meaning} {row.allowed[0].upper()}{row.allowed[1:]}."
+    how = f" Type it as {examples(row.unit)}." if row.unit in POWERS else ""
+    return f"{row.label}: {row.meaning} {row.allowed[0].upper()}{row.allowed[1:]}.{how}"
