@@ -21,10 +21,16 @@ from typing import TYPE_CHECKING, Any
 __version__ = "0.2.0"
 
 if TYPE_CHECKING:
+    from cinetica.files.game_numbers import read_numbers
+    from cinetica.files.handover import numbers_text
     from cinetica.files.shipped import shipped_study
     from cinetica.files.study_json import read_study, write_study
-    from cinetica.model.clock import Clock
+    from cinetica.model.clock import Clock, Hitch, Mode, Read
+    from cinetica.model.conventions import Conventions
+    from cinetica.model.course import Course, Rectangle, Slope
     from cinetica.model.study import Drill, Study
+    from cinetica.model.take import Keys, Press, Push, Take
+    from cinetica.model.targets import Target
     from cinetica.model.tune import Tune
     from cinetica.motion.simulate import Trace, simulate
     from cinetica.reading.alignment import difference
@@ -33,25 +39,37 @@ if TYPE_CHECKING:
     from cinetica.reading.sweeps import sweep
 
 _HOMES = {
-    "shipped_study": "files.shipped", "read_study": "files.study_json", "write_study": "files.study_json",
-    "Clock": "model.clock", "Drill": "model.study",
-    "Study": "model.study", "Tune": "model.tune", "Trace": "motion.simulate", "simulate": "motion.simulate",
-    "difference": "reading.alignment",
-    "explain": "reading.explain", "read_off": "reading.reading_off", "sweep": "reading.sweeps",
-}  # fmt: skip
+    "files.game_numbers": ("read_numbers",),
+    "files.handover": ("numbers_text",),
+    "files.shipped": ("shipped_study",),
+    "files.study_json": ("read_study", "write_study"),
+    "model.clock": ("Clock", "Hitch", "Mode", "Read"),
+    "model.conventions": ("Conventions",),
+    "model.course": ("Course", "Rectangle", "Slope"),
+    "model.study": ("Drill", "Study"),
+    "model.take": ("Keys", "Press", "Push", "Take"),
+    "model.targets": ("Target",),
+    "model.tune": ("Tune",),
+    "motion.simulate": ("Trace", "simulate"),
+    "reading.alignment": ("difference",),
+    "reading.explain": ("explain",),
+    "reading.reading_off": ("read_off",),
+    "reading.sweeps": ("sweep",),
+}
+_HOME_OF = {name: module for module, names in _HOMES.items() for name in names}
 __all__ = [
-    "Clock", "Drill", "Study", "Trace", "Tune", "__version__", "difference", "explain", "read_off", "read_study",
-    "shipped_study", "simulate", "sweep",
-    "write_study",
+    "Clock", "Conventions", "Course", "Drill", "Hitch", "Keys", "Mode", "Press", "Push", "Read", "Rectangle", "Slope",
+    "Study", "Take", "Target", "Trace", "Tune", "__version__", "difference", "explain", "numbers_text", "read_numbers",
+    "read_off", "read_study", "shipped_study", "simulate", "sweep", "write_study",
 ]  # fmt: skip
 
 
 def __getattr__(name: str) -> Any:
-    if name not in _HOMES:
+    if name not in _HOME_OF:
         raise AttributeError(f"module 'cinetica' has no attribute {name!r}; there are: {', '.join(__all__)}")
     # A trace answers for what is reckoned from its rows once the channels are declared.
     import_module("cinetica.reading.channels")
-    return getattr(import_module(f"cinetica.{_HOMES[name]}"), name)
+    return getattr(import_module(f"cinetica.{_HOME_OF[name]}"), name)
 
 
 def __dir__() -> list[str]:

@@ -13,7 +13,7 @@ from cinetica.desk.dialogs.history import History
 from cinetica.desk.dialogs.import_log import ImportLog
 from cinetica.desk.dialogs.new_study import CHOICES, NewStudy
 from cinetica.desk.dialogs.rates import Rates
-from cinetica.files.handover import read_numbers
+from cinetica.files.game_numbers import read_numbers
 from cinetica.model.conventions import Per
 from cinetica.model.laws import Law
 from cinetica.motion.records import BUFFERED_LAUNCH, COYOTE_LAUNCH, LAND, LAUNCH

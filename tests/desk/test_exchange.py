@@ -17,7 +17,7 @@ from cinetica.desk.dialogs.import_log import ImportLog
 from cinetica.desk.dialogs.report_contents import ReportContents
 from cinetica.desk.export.exchange import Exchange
 from cinetica.desk.sheet.model import FIRST_TUNE
-from cinetica.files.handover import read_numbers
+from cinetica.files.game_numbers import read_numbers
 from cinetica.files.proof import expected_text
 from cinetica.files.report import EVERYTHING, Contents
 from cinetica.files.shipped import shipped_study
@@ -163,12 +163,63 @@ def test_every_format_is_copied_as_shown(handing):
         assert read_numbers(text, Conventions()).values["drive.top_speed"] == 7.5
 
 
+GAME_CODE = """#define JUMP_FORCE -12.0f /* px/frame */
+static const float max_run = 210.0 / 60; // px/frame
+static const int gravity = 30 / 60;
+const double x = sqrt(2.0);
+int lives = 3;
+"""
+
+
+def test_numbers_of_other_names_are_taken_when_they_are_ticked(window, handing):
+    handing.coming.setPlainText(GAME_CODE)
+    found = handing.found
+    assert found.values == {"gravity.gravity": 0.5}
+    assert "1 number taken" in handing.message.text()
+    assert "Proposed by name: 2." in handing.message.text()
+    assert "30 / 60 divides whole numbers" in handing.message.text()
+    # The line that cannot be read is there, and why.
+    last = found.rowCount() - 1
+    assert found.item(last, 0).text() == "line 4"
+    assert "“sqrt” is no constant" in found.item(last, 2).text()
+    found.tick("max_run")
+    assert found.values["drive.top_speed"] == pytest.approx(210)
+    assert found.item(1, 3).text() == "210 u/s"
+    # Another meaning is chosen, and none.
+    chooser = found.chooser("lives")
+    chooser.setCurrentIndex(chooser.findData("jump.air_jumps"))
+    chooser.activated.emit(chooser.currentIndex())
+    assert found.values["jump.air_jumps"] == 3
+    chooser.setCurrentIndex(0)
+    chooser.activated.emit(0)
+    assert "jump.air_jumps" not in found.values
+
+
+def test_conventions_that_the_numbers_betray_are_proposed_and_used(window, handing):
+    handing.directions.setCurrentIndex(1)
+    handing.coming.setPlainText(GAME_CODE)
+    assert "y down" in handing.message.text()
+    assert handing.likely_button.isVisibleTo(handing)
+    handing.found.tick("max_run")
+    handing.use_likely()
+    conventions = window.session.study.conventions
+    assert conventions.y_down
+    assert conventions.pixels_per_unit > 1
+    assert not handing.likely_button.isVisibleTo(handing)
+    # What was ticked stays so, in the new conventions.
+    assert handing.found.values["drive.top_speed"] == pytest.approx(210 / conventions.pixels_per_unit)
+    assert handing.found.coming[0].value > 0
+    handing.found.tick("JUMP_FORCE")
+    handing.into_tune()
+    assert window.session.study.tune("Wren").jump.jump_speed == pytest.approx(720 / conventions.pixels_per_unit)
+
+
 def test_numbers_come_back_as_a_new_tune_or_into_the_old_one(window, handing):
     handing.conventions.pixels.setValue(32)
     handing.directions.setCurrentIndex(1)
     handing.coming.setPlainText("top_speed = 320\nlives = 3")
     assert "1 differ from Wren" in handing.message.text()
-    assert "lives" in handing.message.text()
+    assert handing.found.chooser("lives").currentText() == "not used"
     handing.as_new_tune()
     assert window.session.study.tune("Wren, from the game").drive.top_speed == pytest.approx(10)
     handing.into_tune()

@@ -16,7 +16,8 @@ from hypothesis import strategies as st
 from pycparser.c_parser import CParser
 
 from cinetica.files.conventions import ZEROS, column_to_game, factor, from_game, to_game, unit_words
-from cinetica.files.handover import FORMATS, figures, numbers_text, read_numbers, with_numbers
+from cinetica.files.game_numbers import read_numbers, with_numbers
+from cinetica.files.handover import FORMATS, figures, numbers_text
 from cinetica.files.reading import Refused
 from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero

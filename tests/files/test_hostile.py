@@ -8,7 +8,7 @@ import pytest
 
 from cinetica.files import study_json
 from cinetica.files.game_csv import Layout, guess, logged
-from cinetica.files.handover import read_numbers
+from cinetica.files.game_numbers import read_numbers
 from cinetica.files.reading import Refused
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study

@@ -54,6 +54,16 @@ def is_share(parameter: Parameter, conventions: Conventions) -> bool:
     return bool(parameter.share) and conventions.per is Per.FRAME
 
 
+def game_name(parameter: Parameter, conventions: Conventions) -> str:
+    """The game's name of a parameter."""
+    return conventions.names.get(parameter.id, parameter.key)
+
+
+def game_unit(parameter: Parameter, conventions: Conventions) -> str:
+    """The game's unit of a parameter; empty for a bare number."""
+    return "share/frame" if is_share(parameter, conventions) else unit_words(parameter.unit, conventions)
+
+
 def to_game(
     parameter: Parameter, value: Value, conventions: Conventions, values: Mapping[str, Value] | None = None
 ) -> Value:
@@ -65,7 +75,7 @@ def to_game(
         return value
     if is_share(parameter, conventions):
         return share_per_tick(float(value), 1.0 / conventions.rate, is_exact(parameter, values or {}))
-    return _sign(parameter, conventions) * float(value) * factor(parameter.unit, conventions)
+    return sign_in_game(parameter, conventions) * float(value) * factor(parameter.unit, conventions)
 
 
 def from_game(
@@ -84,10 +94,11 @@ def from_game(
         if exact and value == 1.0:
             return min(WHOLE * conventions.rate, parameter.high)
         return rate_from_share(float(value), 1.0 / conventions.rate, exact)
-    return _sign(parameter, conventions) * float(value) / factor(parameter.unit, conventions)
+    return sign_in_game(parameter, conventions) * float(value) / factor(parameter.unit, conventions)
 
 
-def _sign(parameter: Parameter, conventions: Conventions) -> float:
+def sign_in_game(parameter: Parameter, conventions: Conventions) -> float:
+    """-1 for what points the other way in the game."""
     turned = parameter.id in TURNED and conventions.turns_clockwise
     return -1.0 if turned or (parameter.upward and conventions.y_down) else 1.0
 

@@ -1,4 +1,4 @@
-"""A tune's numbers in the game's conventions, as text in several formats, and back."""
+"""A tune's numbers in the game's conventions, as text in several formats; `game_numbers.py` reads them back."""
 
 from __future__ import annotations
 
@@ -7,12 +7,10 @@ import io
 import json
 import keyword
 import re
-import tomllib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from cinetica.files.conventions import from_game, is_share, to_game, unit_words, words
-from cinetica.files.reading import Refused
+from cinetica.files.conventions import game_name, game_unit, to_game, words
 from cinetica.model.conventions import Conventions
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune
@@ -49,7 +47,6 @@ CSHARP_WORDS = frozenset(
      "MemberwiseClone", "ReferenceEquals")
 )  # fmt: skip
 PYTHON_WORDS = frozenset((*keyword.kwlist, *keyword.softkwlist))
-LARGEST = 2**20
 
 
 @dataclass(frozen=True)
@@ -69,23 +66,14 @@ class Figure:
         return f"{unit}{self.parameter.meaning}{up}"
 
 
-def game_name(parameter: Parameter, conventions: Conventions) -> str:
-    """The game's name of a parameter."""
-    return conventions.names.get(parameter.id, parameter.key)
-
-
 def figures(tune: Tune, conventions: Conventions) -> list[Figure]:
     """Every number that matters with the tune's choices, in the order of the declarations."""
     values = tune.values()
     return [
-        Figure(p, game_name(p, conventions), to_game(p, values[p.id], conventions, values), _unit(p, conventions))
+        Figure(p, game_name(p, conventions), to_game(p, values[p.id], conventions, values), game_unit(p, conventions))
         for p in PARAMETERS
         if p.matters(tune.view, values)
     ]
-
-
-def _unit(parameter: Parameter, conventions: Conventions) -> str:
-    return "share/frame" if is_share(parameter, conventions) else unit_words(parameter.unit, conventions)
 
 
 def _number(value: Value) -> str:
@@ -231,141 +219,3 @@ FORMATS = {
 def numbers_text(tune: Tune, conventions: Conventions, format: str) -> str:
     """The numbers that matter, in one of `FORMATS`."""
     return FORMATS[format].write(tune, figures(tune, conventions), conventions)
-
-
-# And back
-
-_ASSIGNED = re.compile(
-    r"""^[^#/\n]*?(?:\["(?P<quoted>\w+)"\]|\b(?P<name>[A-Za-z_]\w*))\s*=\s*(?P<value>"[^"\n]*"|[-+\w.]+)""",
-    re.MULTILINE,
-)
-_IN_COLUMNS = re.compile(r"^(?P<name>[A-Za-z_]\w*)\s{2,}(?P<value>\S+)(?:\s|$)", re.MULTILINE)
-
-
-@dataclass(frozen=True)
-class Numbers:
-    """What was read: values in our units by id, and names that match none of our numbers."""
-
-    values: dict[str, Value]
-    unknown: tuple[str, ...]
-
-
-def read_numbers(text: str, conventions: Conventions) -> Numbers:
-    """The numbers in a text of any of `FORMATS`; Refused if there are none, or one is invalid."""
-    if len(text) > LARGEST:
-        raise Refused([f"larger than {LARGEST // 2**20} MiB; a tune's numbers are a short text"])
-    found = _pairs(text)
-    known = {game_name(parameter, conventions): parameter for parameter in PARAMETERS}
-    by_id = {parameter.id: parameter for parameter in PARAMETERS}
-    values: dict[str, Value] = {}
-    unknown, faults = [], []
-    meant = {name: known.get(name) or known.get(name.removesuffix("_")) or by_id.get(name) for name in found}
-    # The form of a share may stand behind it.
-    plain = {parameter.id: found[name] for name, parameter in meant.items() if parameter is not None}
-    for name, value in found.items():
-        parameter = meant[name]
-        if parameter is None:
-            unknown.append(name)
-        elif not _fits(parameter, value):
-            faults.append(f"{name}: {json.dumps(value)} is not allowed; must be {parameter.allowed}")
-        else:
-            try:
-                values[parameter.id] = from_game(parameter, value, conventions, plain)
-            except ValueError as error:
-                faults.append(f"{name}: {json.dumps(value)}: {error}")
-    if not values and not faults:
-        faults = ["no number of a tune in it; it should have lines such as top_speed = 7.5"]
-    if faults:
-        raise Refused(faults)
-    return Numbers(values, tuple(unknown))
-
-
-def with_numbers(tune: Tune, values: dict[str, Value]) -> Tune:
-    """The tune with these values; Refused, listing every fault, if some are invalid."""
-    faults = []
-    for id, value in values.items():
-        parameter = next(parameter for parameter in PARAMETERS if parameter.id == id)
-        try:
-            tune = tune.put(id, value)
-        except ValueError:
-            faults.append(f"{parameter.label}: {json.dumps(value)} is not allowed; must be {parameter.allowed}")
-    if faults:
-        raise Refused(faults)
-    return tune
-
-
-def _fits(parameter: Parameter, value: object) -> bool:
-    if parameter.kind == "switch":
-        return isinstance(value, bool)
-    if parameter.kind == "choice":
-        return isinstance(value, str)
-    return isinstance(value, int | float) and not isinstance(value, bool)
-
-
-def _pairs(text: str) -> dict[str, Value]:
-    """Names and values in any format, recognised by its syntax."""
-    for read in (_from_json, _from_toml, _from_csv, _from_code, _from_columns):
-        if found := read(text):
-            return found
-    return {}
-
-
-def _from_json(text: str) -> dict[str, Value]:
-    try:
-        content = json.loads(text)
-    except (ValueError, RecursionError):
-        return {}
-    if isinstance(content, dict):
-        content = content.get("values", content)
-    return _simple(content)
-
-
-def _from_toml(text: str) -> dict[str, Value]:
-    try:
-        content = tomllib.loads(text)
-    except (ValueError, RecursionError):
-        return {}
-    flat = dict(content)
-    for table in content.values():
-        if isinstance(table, dict):
-            flat |= table
-    return _simple(flat)
-
-
-def _simple(content: object) -> dict[str, Value]:
-    return (
-        {key: value for key, value in content.items() if isinstance(value, int | float | bool | str)}
-        if isinstance(content, dict)
-        else {}
-    )
-
-
-def _from_csv(text: str) -> dict[str, Value]:
-    try:
-        rows = list(csv.reader(io.StringIO(text)))
-    except csv.Error:
-        return {}
-    if not rows or [cell.strip().lower() for cell in rows[0][:2]] != ["name", "value"]:
-        return {}
-    return {row[0].strip(): _value(row[1].strip()) for row in rows[1:] if len(row) > 1}
-
-
-def _from_code(text: str) -> dict[str, Value]:
-    return {match["quoted"] or match["name"]: _value(match["value"]) for match in _ASSIGNED.finditer(text)}
-
-
-def _from_columns(text: str) -> dict[str, Value]:
-    return {match["name"]: _value(match["value"]) for match in _IN_COLUMNS.finditer(text)}
-
-
-def _value(text: str) -> Value:
-    """A literal of any of the languages: a number (perhaps with a trailing f), true or false, or a word."""
-    if text.lower() in ("true", "false"):
-        return text.lower() == "true"
-    text = text.strip('"')
-    for kind in (int, float):
-        try:
-            return kind(text.removesuffix("f"))
-        except ValueError:
-            continue
-    return text

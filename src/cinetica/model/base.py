@@ -2,7 +2,21 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict
+from enum import StrEnum
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, GetCoreSchemaHandler
+from pydantic_core import CoreSchema
+
+
+class Choice(StrEnum):
+    """One of several words; a model takes the word itself, too: `Clock(mode="fixed")`."""
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        schema = handler(source)
+        schema["strict"] = False  # type: ignore[index]
+        return schema
 
 
 class FrozenModel(BaseModel):

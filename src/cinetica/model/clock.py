@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from enum import StrEnum
 from typing import Annotated, NamedTuple
 
 from pydantic import Field
 
-from cinetica.model.base import FrozenModel
+from cinetica.model.base import Choice, FrozenModel
 from cinetica.model.parameters import Parameter, When, choice, declared_in, number, whole
 
 
-class Mode(StrEnum):
+class Mode(Choice):
     """How frames and ticks are related."""
 
     LOCKED = "locked"
@@ -19,7 +18,7 @@ class Mode(StrEnum):
     FIXED = "fixed"
 
 
-class Read(StrEnum):
+class Read(Choice):
     """When the game reads its input."""
 
     FRAME = "frame"

@@ -5,32 +5,31 @@ They are chosen once per study and apply to everything that is exported or impor
 
 from __future__ import annotations
 
-from enum import StrEnum
 from typing import Annotated
 
 from pydantic import AfterValidator, Field
 
-from cinetica.model.base import FrozenModel
+from cinetica.model.base import Choice, FrozenModel
 from cinetica.model.tune import PARAMETERS
 
 GameName = Annotated[str, Field(pattern=r"^[A-Za-z_][A-Za-z0-9_]{0,99}$")]
 
 
-class Per(StrEnum):
+class Per(Choice):
     """The time that a velocity refers to."""
 
     SECOND = "second"
     FRAME = "frame"
 
 
-class Angle(StrEnum):
+class Angle(Choice):
     """The unit of angles."""
 
     DEGREE = "degree"
     RADIAN = "radian"
 
 
-class Zero(StrEnum):
+class Zero(Choice):
     """The direction on screen in which an angle is 0."""
 
     RIGHT = "right"
@@ -39,7 +38,7 @@ class Zero(StrEnum):
     DOWN = "down"
 
 
-class Turn(StrEnum):
+class Turn(Choice):
     """The direction on screen in which angles grow; by the axes means from the game's x to its y."""
 
     AXES = "axes"

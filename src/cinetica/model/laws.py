@@ -7,12 +7,12 @@ both.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import StrEnum
 
+from cinetica.model.base import Choice
 from cinetica.model.parameters import VIEWS, When
 
 
-class Law(StrEnum):
+class Law(Choice):
     """How the wished velocity becomes velocity."""
 
     INSTANT = "instant"

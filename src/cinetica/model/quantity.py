@@ -9,7 +9,7 @@ import ast
 import math
 import operator
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 # Each of our units as powers of length, time and angle; what is not here is a bare number.
@@ -107,6 +107,22 @@ def quantity(text: str, units: Units) -> Quantity:
     return result
 
 
+def evaluated(node: ast.expr, known: Mapping[str, Quantity]) -> Quantity:
+    """Evaluate an expression of numbers and known names; ValueError, worded for the user, if it is more than that."""
+    for each in ast.walk(node):
+        if isinstance(each, ast.Name) and each.id not in known:
+            raise ValueError(f"“{each.id}” is no constant that was named before")
+    try:
+        result = _value(node, known)
+    except RecursionError as error:
+        raise ValueError("too long for a number") from error
+    except (OverflowError, ZeroDivisionError) as error:
+        raise ValueError("it divides by 0, or is too large") from error
+    if not math.isfinite(result.value):
+        raise ValueError("too large")
+    return result
+
+
 def examples(unit: str) -> str:
     """How a number in one of our units may be typed."""
     return KINDS[POWERS.get(unit, BARE)][1]
@@ -158,7 +174,7 @@ _TERMS: dict[type[ast.operator], Callable[[float, float], float]] = {ast.Add: op
 _UNREADABLE = "Only numbers with units, + - * / and brackets can be typed."
 
 
-def _value(node: ast.expr, named: dict[str, Quantity]) -> Quantity:
+def _value(node: ast.expr, named: Mapping[str, Quantity]) -> Quantity:
     match node:
         case ast.Constant(value=int() | float() as value) if not isinstance(value, bool):
             return Quantity(float(value))

@@ -7,14 +7,13 @@ file, the section is the place in the sheet.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from enum import StrEnum
 from functools import cache
 from typing import Literal, Self, cast
 
 from pydantic import model_validator
 from pydantic_core import to_json
 
-from cinetica.model.base import FrozenModel
+from cinetica.model.base import Choice, FrozenModel
 from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.laws import FACING_FREE, LAWS, Law, used
 from cinetica.model.parameters import VIEWS, Parameter, Value, When, choice, declared_in, number, switch, whole
@@ -32,7 +31,7 @@ TOP = ("top",)
 View = Literal["side", "top"]
 
 
-class Opposed(StrEnum):
+class Opposed(Choice):
     """Which of two opposite keys counts."""
 
     CANCEL = "cancel"
@@ -40,7 +39,7 @@ class Opposed(StrEnum):
     FIRST = "first"
 
 
-class DeadZone(StrEnum):
+class DeadZone(Choice):
     """The shape of the stick's dead zone."""
 
     NONE = "none"
@@ -48,7 +47,7 @@ class DeadZone(StrEnum):
     RADIAL = "radial"
 
 
-class Diagonal(StrEnum):
+class Diagonal(Choice):
     """How diagonal input is limited."""
 
     FREE = "free"
@@ -57,28 +56,28 @@ class Diagonal(StrEnum):
     DISC = "disc"
 
 
-class RatioOrder(StrEnum):
+class RatioOrder(Choice):
     """Whether the ratio of the axes applies before or after diagonals are limited."""
 
     BEFORE = "before"
     AFTER = "after"
 
 
-class Axes(StrEnum):
+class Axes(Choice):
     """Whether the two axes are driven together or separately."""
 
     JOINED = "joined"
     SEPARATE = "separate"
 
 
-class Form(StrEnum):
+class Form(Choice):
     """How a rate acts in a tick."""
 
     EXACT = "exact"
     LINEAR = "linear"
 
 
-class ShortHop(StrEnum):
+class ShortHop(Choice):
     """What an early release does to a jump."""
 
     NONE = "none"
@@ -88,28 +87,28 @@ class ShortHop(StrEnum):
     SUSTAIN = "sustain"
 
 
-class BufferedRelease(StrEnum):
+class BufferedRelease(Choice):
     """What a release does to a jump still buffered."""
 
     SHORT = "short"
     FULL = "full"
 
 
-class Repeat(StrEnum):
+class Repeat(Choice):
     """Whether a held button jumps again."""
 
     PRESS = "press"
     HOLD = "hold"
 
 
-class Hold(StrEnum):
+class Hold(Choice):
     """Whether sustaining needs the original press or any press."""
 
     PRESS = "press"
     HELD = "held"
 
 
-class Sweep(StrEnum):
+class Sweep(Choice):
     """How motion is tested against solids."""
 
     SWEPT = "swept"
@@ -117,21 +116,21 @@ class Sweep(StrEnum):
     NONE = "none"
 
 
-class Wall(StrEnum):
+class Wall(Choice):
     """What a wall does to velocity."""
 
     SLIDE = "slide"
     STOP = "stop"
 
 
-class HeadBump(StrEnum):
+class HeadBump(Choice):
     """What a ceiling does to velocity."""
 
     STOP = "stop"
     KEEP = "keep"
 
 
-class DropThrough(StrEnum):
+class DropThrough(Choice):
     """Which keys drop through a one-way solid."""
 
     NONE = "none"
@@ -139,14 +138,14 @@ class DropThrough(StrEnum):
     DOWN_JUMP = "down_jump"
 
 
-class SlopePace(StrEnum):
+class SlopePace(Choice):
     """How speed is measured on slopes."""
 
     LEVEL = "level"
     ALONG = "along"
 
 
-class Follow(StrEnum):
+class Follow(Choice):
     """How the camera follows."""
 
     NONE = "none"
@@ -155,14 +154,14 @@ class Follow(StrEnum):
     CONSTANT = "constant"
 
 
-class FollowHeight(StrEnum):
+class FollowHeight(Choice):
     """When the camera follows up and down."""
 
     ALWAYS = "always"
     GROUNDED = "grounded"
 
 
-class FacingRule(StrEnum):
+class FacingRule(Choice):
     """How the facing turns."""
 
     NONE = "none"
@@ -173,14 +172,14 @@ class FacingRule(StrEnum):
     CONSTANT = "constant"
 
 
-class Aim(StrEnum):
+class Aim(Choice):
     """What the character faces."""
 
     MOVE = "move"
     AIM_STICK = "aim_stick"
 
 
-class Integrator(StrEnum):
+class Integrator(Choice):
     """The order in which velocity and position are updated."""
 
     VELOCITY_FIRST = "velocity_first"
@@ -188,7 +187,7 @@ class Integrator(StrEnum):
     MIDPOINT = "midpoint"
 
 
-class TimeBase(StrEnum):
+class TimeBase(Choice):
     """The unit of time in which the game's numbers are kept."""
 
     SECONDS = "seconds"
@@ -1267,7 +1266,7 @@ class Tune(FrozenModel):
         """The value of the parameter with this id, as in a file; KeyError if there is none."""
         parameter = parameter_by_id(id)
         value = getattr(getattr(self, parameter.group), parameter.key)
-        return value.value if isinstance(value, StrEnum) else cast(Value, value)
+        return value.value if isinstance(value, Choice) else cast(Value, value)
 
     def values(self) -> dict[str, Value]:
         """All values by id, as in a file."""
@@ -1290,7 +1289,7 @@ class Tune(FrozenModel):
 @cached_by_identity(1024)
 def _values_of_group(group: FrozenModel, name: str) -> dict[str, Value]:
     """Cached, since tunes share the groups that have not been changed."""
-    return {f"{name}.{key}": value.value if isinstance(value, StrEnum) else value for key, value in group}
+    return {f"{name}.{key}": value.value if isinstance(value, Choice) else value for key, value in group}
 
 
 def _json(content: object) -> bytes:

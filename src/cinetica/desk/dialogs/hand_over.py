@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -20,15 +21,18 @@ from typing_extensions import override
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.dialogs.coming_numbers import ComingNumbers
 from cinetica.desk.dialogs.conventions_panel import ConventionsSide
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel, push_button
 from cinetica.files.atomic_write import write_atomically
 from cinetica.files.conventions import words
 from cinetica.files.file_names import file_name
-from cinetica.files.handover import FORMATS, Numbers, numbers_text, read_numbers, with_numbers
+from cinetica.files.game_numbers import find_numbers, likely_conventions, likely_words, with_numbers
+from cinetica.files.handover import FORMATS, numbers_text
 from cinetica.files.proof import write_proof
 from cinetica.files.reading import Refused
+from cinetica.model.conventions import Conventions
 from cinetica.model.editing import with_new_tune
 from cinetica.model.parameters import Value
 from cinetica.model.study import Study
@@ -42,7 +46,7 @@ class HandOver(Dialog):
         super().__init__("Hand over", window)
         self.close_without(session, tunes=[each.name for each in session.study.tunes])
         self.session = session
-        self._filling = False
+        self._filling, self._refused = False, ""
         self.tunes = Chooser()
         self.tunes.addItems([each.name for each in session.study.tunes])
         self.tunes.setCurrentText(tune.name)
@@ -97,6 +101,11 @@ class HandOver(Dialog):
     def _back(self) -> QWidget:
         page = QWidget()
         buttons = QHBoxLayout()
+        self.found = ComingNumbers()
+        self.found.changed.connect(self._say_coming)
+        self._likely: Conventions | None = None
+        self.likely_button = push_button("Use these &conventions", self.use_likely)
+        self.likely_button.hide()
         self.take_over = push_button("Import as a &new tune", self.as_new_tune)
         self.change = push_button("Update the &tune", self.into_tune)
         buttons.addWidget(push_button("&Open a file…", self.open))
@@ -104,8 +113,10 @@ class HandOver(Dialog):
         buttons.addWidget(self.change)
         buttons.addWidget(self.take_over)
         column = QVBoxLayout(page)
-        column.addWidget(self.coming, 1)
+        column.addWidget(self.coming, 2)
+        column.addWidget(self.found, 3)
         column.addWidget(self.message)
+        column.addWidget(self.likely_button, alignment=Qt.AlignmentFlag.AlignLeft)
         column.addLayout(buttons)
         return page
 
@@ -211,28 +222,47 @@ class HandOver(Dialog):
                 self.said.setText(f"{chosen}: {error.strerror or error}")
 
     def _read_coming(self) -> None:
-        numbers = self._numbers()
-        self.take_over.setEnabled(numbers is not None)
-        self.change.setEnabled(numbers is not None and self.tune is not None and not self.tune.snapshot_of)
-
-    def _numbers(self) -> Numbers | None:
-        """The numbers in the text, and a summary below it."""
-        text = self.coming.toPlainText()
-        if not text.strip():
-            self.message.setText("")
-            return None
+        """Show what is in the text, number by number."""
+        text, conventions = self.coming.toPlainText(), self.session.study.conventions
+        numbers, refused = None, ""
         try:
-            numbers = read_numbers(text, self.session.study.conventions)
-        except Refused as refused:
-            self.message.setText("\n".join(refused.faults[:4]))
-            return None
-        tune = self.tune
-        changed = [id for id, value in numbers.values.items() if tune is not None and not _same(tune.get(id), value)]
-        unknown = f" Unknown names: {', '.join(numbers.unknown[:6])}." if numbers.unknown else ""
-        self.message.setText(
-            f"{len(numbers.values)} numbers; {len(changed)} differ from {self.tunes.currentText()}.{unknown}"
-        )
-        return numbers
+            numbers = find_numbers(text, conventions) if text.strip() else None
+        except Refused as error:
+            refused = "\n".join(error.faults)
+        self.found.show_numbers(numbers, conventions, self.tune)
+        if text.strip() and not refused and numbers is not None and not (numbers.coming or numbers.unread):
+            refused = "No number in it; it should have lines such as top_speed = 7.5."
+        self._refused = refused
+        self._say_coming()
+
+    def _say_coming(self) -> None:
+        """Say how many are taken, which names are unknown, and conventions that would fit better."""
+        values, tune, coming = self.found.values, self.tune, self.found.coming
+        self.take_over.setEnabled(bool(values))
+        self.change.setEnabled(bool(values) and tune is not None and not tune.snapshot_of)
+        changed = [id for id, value in values.items() if tune is not None and not _same(tune.get(id), value)]
+        proposed = [each for each in coming if each.value is not None and each.parameter is not None
+                    and each.parameter.id not in values]  # fmt: skip
+        said = self._refused
+        if coming and not said:
+            said = f"{len(values)} number{'s' * (len(values) != 1)} taken;"
+            said += f" {len(changed)} differ from {self.tunes.currentText()}."
+            said += f" Proposed by name: {len(proposed)}. Tick what is right." if proposed else ""
+            if notes := [f"¹ {each.assigned.note}." for each in coming if each.assigned.note]:
+                said += f"\n{notes[0]}"
+        conventions = self.session.study.conventions
+        self._likely = likely_conventions(coming, tune, conventions) if tune is not None else None
+        if self._likely is not None:
+            said += f"\n{likely_words(self._likely)}"
+        self.likely_button.setVisible(self._likely is not None)
+        self.message.setText(said)
+
+    def use_likely(self) -> None:
+        """Make the proposed conventions those of the study."""
+        if (likely := self._likely) is not None:
+            self.session.alter(
+                "Conventions of the game", lambda study: study.model_copy(update={"conventions": likely})
+            )
 
     def into_tune(self) -> None:
         """Import the numbers into the tune."""
@@ -257,11 +287,11 @@ class HandOver(Dialog):
         self._take_over("Tune from the game", added)
 
     def _take_over(self, name: str, change: Callable[[Study, dict[str, Value]], Study]) -> None:
-        numbers = self._numbers()
-        if numbers is None:
+        values = self.found.values
+        if not values:
             return
         try:
-            after = change(self.session.study, dict(numbers.values))
+            after = change(self.session.study, values)
         except Refused as refused:
             self.message.setText("\n".join(refused.faults[:4]))
             return

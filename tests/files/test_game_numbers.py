@@ -1,0 +1,91 @@
+"""The game's numbers as those of a tune: by name, by meaning, in their units, and conventions that they betray."""
+
+import pytest
+
+from cinetica.files.game_numbers import by_meaning, find_numbers, likely_conventions, likely_words
+from cinetica.files.handover import numbers_text
+from cinetica.files.shipped import shipped_study
+from cinetica.model.conventions import Conventions, Per
+
+WREN = shipped_study("harbour").tune("Wren")
+PIXELS = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=50)
+
+
+@pytest.mark.parametrize(
+    ("name", "id"),
+    [
+        ("jumpVel", "jump.jump_speed"), ("JUMP_FORCE", "jump.jump_speed"), ("max_run", "drive.top_speed"),
+        ("moveSpeed", "drive.top_speed"), ("walk_velocity", "drive.top_speed"), ("playerGravity", "gravity.gravity"),
+        ("fallGravityMultiplier", "gravity.fall_factor"), ("maxFallSpeed", "gravity.terminal_speed"),
+        ("coyoteTime", "jump.coyote"), ("jump_buffer_frames", "jump.buffer"), ("JumpCutMultiplier", "jump.cut_factor"),
+        ("groundFriction", "drive.friction"), ("decel", "drive.friction"), ("extraJumps", "jump.air_jumps"),
+        ("COLLIDER_WIDTH", "body.width"), ("climbSpeed", "climb.climb_speed"), ("topspeed", "drive.top_speed"),
+        ("airControl", "drive.air_control"), ("maxXVel", "drive.top_speed"),
+    ],
+)  # fmt: skip
+def test_a_name_is_matched_by_what_it_means(name, id):
+    found = by_meaning(name)
+    assert found is not None
+    assert found.id == id
+
+
+@pytest.mark.parametrize("name", ["lives", "hp", "jumpHeight", "gravity_scale", "airAccel", "jumpSound", "x", ""])
+def test_what_means_something_else_is_proposed_as_nothing(name):
+    assert by_meaning(name) is None
+
+
+def test_a_number_of_another_name_is_proposed_and_never_taken():
+    found = find_numbers("jumpVel = 12\ntop_speed = 6\nlives = 3", Conventions())
+    assert found.values == {"drive.top_speed": 6.0}
+    proposed = found.coming[0]
+    assert (proposed.parameter.id, proposed.value, proposed.sure) == ("jump.jump_speed", 12.0, False)
+    assert found.unknown == ("lives",)
+
+
+def test_of_two_names_for_one_number_that_of_the_tune_counts():
+    found = find_numbers("maxSpeed = 9\ntop_speed = 6", Conventions())
+    assert found.values == {"drive.top_speed": 6.0}
+    assert found.coming[0].parameter is None
+
+
+def test_the_unit_that_is_said_counts_and_not_the_conventions():
+    text = "top_speed = 300 // px/s\njump_speed = -12 // px/frame\ncoyote = 120 // ms\nair_control = 80 // %\n"
+    found = find_numbers(text, PIXELS).values
+    assert found["drive.top_speed"] == pytest.approx(300 / 32)
+    assert found["jump.jump_speed"] == pytest.approx(12 * 50 / 32)
+    assert found["jump.coyote"] == pytest.approx(0.12)
+    assert found["drive.air_control"] == pytest.approx(0.8)
+    # Without a unit they are in the conventions.
+    assert find_numbers("top_speed = 4", PIXELS).values["drive.top_speed"] == pytest.approx(4 * 50 / 32)
+
+
+def test_a_unit_of_another_kind_is_a_fault_in_words():
+    (found,) = find_numbers("top_speed = 300 // px", PIXELS).coming
+    assert found.value is None
+    assert found.fault == "300: px says a length, but Top speed is a speed"
+
+
+@pytest.mark.parametrize(
+    "game",
+    [
+        Conventions(pixels_per_unit=32, y_down=True),
+        Conventions(pixels_per_unit=16, per=Per.FRAME),
+        Conventions(pixels_per_unit=100, y_down=True, per=Per.FRAME),
+        Conventions(y_down=True),
+    ],
+)
+def test_conventions_are_seen_by_size_and_sign(game):
+    """The numbers of Wren in a game's conventions, without a word on units."""
+    text = "\n".join(line.split("#")[0] for line in numbers_text(WREN, game, "toml").splitlines())
+    likely = likely_conventions(find_numbers(text, Conventions()).coming, WREN, Conventions())
+    assert likely is not None
+    assert (likely.pixels_per_unit, likely.y_down, likely.per) == (game.pixels_per_unit, game.y_down, game.per)
+    assert likely_words(likely).startswith("By size and sign these look like")
+    # Under those there is nothing to propose.
+    assert likely_conventions(find_numbers(text, game).coming, WREN, game) is None
+
+
+def test_numbers_like_those_of_the_tune_betray_nothing():
+    text = "top_speed = 6\njump_speed = 12\ngravity = 50"
+    assert likely_conventions(find_numbers(text, Conventions()).coming, WREN, Conventions()) is None
+    assert likely_conventions((), WREN, Conventions()) is None
