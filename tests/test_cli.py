@@ -9,8 +9,9 @@ from click.testing import CliRunner
 
 from cinetica.cli import main
 from cinetica.files.shipped import shipped_study
-from cinetica.files.study_json import write_study
+from cinetica.files.study_json import study_text, write_study
 from cinetica.libraries import install_line
+from cinetica.model import editing
 
 
 @pytest.fixture
@@ -150,3 +151,17 @@ def test_a_wrong_id_is_answered_by_near_ones_in_one_short_line(study, setting, s
     assert said in found.stderr
     assert len(found.stderr.splitlines()) == 1
     assert len(found.stderr) < 1000
+
+
+def test_only_some_numbers_are_written_on_request(tmp_path):
+    study = editing.with_milestone(shipped_study("harbour"), "first", "2026-11-01")
+    study = study.with_tune(study.tune("Wren").put("gravity.gravity", 30.0), instead_of="Wren")
+    path = tmp_path / "study.json"
+    path.write_text(study_text(study))
+    ask = ["numbers", str(path), "--tune", "Wren", "--format", "json", "--which"]
+    changed = CliRunner().invoke(main, [*ask, "changed"])
+    assert json.loads(changed.output)["values"] == {"gravity": 30.0}
+    assert json.loads(CliRunner().invoke(main, [*ask, "named"]).output)["values"] == {}
+    refused = CliRunner().invoke(main, [*ask, "changed", "--since", "second"])
+    assert refused.exit_code != 0
+    assert "no milestone called 'second'" in refused.output

@@ -1,5 +1,6 @@
 """What a script gets: the examples of the docs, a face that needs no screen, errors in words."""
 
+import json
 import re
 import subprocess
 import sys
@@ -16,18 +17,54 @@ ROOT = Path(__file__).parents[1]
 EXAMPLES = re.findall(r"```python\n(.*?)```", (ROOT / "docs/scripting.md").read_text(), re.DOTALL)
 
 
-def test_there_are_five_examples():
-    assert len(EXAMPLES) == 5
+def test_there_are_eight_examples():
+    assert len(EXAMPLES) == 8
 
 
 @pytest.mark.parametrize("number", range(len(EXAMPLES)))
-def test_an_example_does_what_it_says(number, capsys):
+def test_an_example_does_what_it_says(number, capsys, tmp_path, monkeypatch):
+    # Some write a file.
+    monkeypatch.chdir(tmp_path)
     exec(compile(EXAMPLES[number], f"example {number + 1}", "exec"), {})
     said = capsys.readouterr().out.strip()
     assert said
     # What a comment behind a print says is what is printed.
     promised = re.findall(r"^print\(\w+\) +# (<.*>)$", EXAMPLES[number], re.MULTILINE)
     assert all(line in said.splitlines() for line in promised)
+
+
+def test_the_notebook_runs_from_its_first_cell_to_its_last(capsys):
+    cells = json.loads((ROOT / "examples/slipway.ipynb").read_text())["cells"]
+    names: dict = {}
+    for cell in cells:
+        if cell["cell_type"] == "code":
+            assert not cell["outputs"]
+            exec(compile("".join(cell["source"]), cell["id"], "exec"), names)
+    # The best of the sweep, run by itself, jumps as far as the sweep says, and is within its limit.
+    run = cinetica.read_off(cinetica.simulate(names["best"], names["drill"], names["clock"]))
+    assert run["jump_distance"].value == pytest.approx(names["distance"][names["at"]])
+    assert run["jump_height"].value <= 2.5
+    assert "u/s under" in capsys.readouterr().out
+
+
+def test_a_trace_is_a_table_with_words_for_states_and_marks():
+    study = cinetica.shipped_study("harbour")
+    trace = cinetica.simulate(study.tune("Wren"), study.drill("Rooftop hop"), study.clock)
+    table = trace.table()
+    assert list(table) == list(TRACE.names)
+    assert {len(column) for column in table.values()} == {len(trace)}
+    assert set(table["state"]) == {"ground", "rise", "fall"}
+    assert "launch" in "+".join(table["marks"])
+    assert list(trace.table("time", "vy")) == ["time", "vy"]
+    np.testing.assert_array_equal(trace.table("vy")["vy"], trace["vy"])
+    with pytest.raises(KeyError, match="did you mean speed"):
+        trace.table("spede")
+
+
+def test_words_stand_for_choices_and_wrong_ones_say_which_there_are():
+    assert cinetica.Clock(mode="fixed").mode is cinetica.Mode.FIXED
+    with pytest.raises(ValueError, match="'locked', 'variable' or 'fixed'"):
+        cinetica.Clock(mode="fixd")
 
 
 def test_the_face_is_whole_and_loads_nothing_before_it_is_asked():

@@ -18,10 +18,13 @@ from cinetica.desk.dialogs.report_contents import ReportContents
 from cinetica.desk.export.exchange import Exchange
 from cinetica.desk.sheet.model import FIRST_TUNE
 from cinetica.files.game_numbers import read_numbers
+from cinetica.files.handover import Which
 from cinetica.files.proof import expected_text
 from cinetica.files.report import EVERYTHING, Contents
 from cinetica.files.shipped import shipped_study
+from cinetica.model import editing
 from cinetica.model.conventions import Conventions, Per
+from cinetica.model.tune import parameter_by_id
 from cinetica.model.value_text import reading_text
 from cinetica.motion.simulate import simulate
 from tests.traces import trace_rows
@@ -161,6 +164,19 @@ def test_every_format_is_copied_as_shown(handing):
         text = QGuiApplication.clipboard().text()
         assert text == handing.text.toPlainText()
         assert read_numbers(text, Conventions()).values["drive.top_speed"] == 7.5
+
+
+def test_only_what_changed_since_the_milestone_is_handed_over_on_request(window, handing):
+    handing.which.setCurrentIndex(handing.which.findData(Which.CHANGED))
+    assert "no milestone yet" in handing.said.text()
+    assert "top_speed" in handing.text.toPlainText()
+    session = window.session
+    session.edit("Milestone", editing.with_milestone(session.study, "first", "2026-11-01"))
+    session.set_value(session.study.tune("Wren"), parameter_by_id("gravity.gravity"), 30.0)
+    lines = [line for line in handing.text.toPlainText().splitlines() if line and not line.startswith("#")]
+    assert [line.split()[0] for line in lines] == ["gravity"]
+    handing.which.setCurrentIndex(handing.which.findData(Which.NAMED))
+    assert "gravity" not in handing.text.toPlainText()
 
 
 GAME_CODE = """#define JUMP_FORCE -12.0f /* px/frame */

@@ -17,13 +17,15 @@ from pycparser.c_parser import CParser
 
 from cinetica.files.conventions import ZEROS, column_to_game, factor, from_game, to_game, unit_words
 from cinetica.files.game_numbers import read_numbers, with_numbers
-from cinetica.files.handover import FORMATS, figures, numbers_text
+from cinetica.files.handover import FORMATS, Which, at_milestone, figures, numbers_text
 from cinetica.files.reading import Refused
 from cinetica.files.shipped import shipped_study
+from cinetica.model import editing
 from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 
-WREN = shipped_study("harbour").tune("Wren")
+STUDY = shipped_study("harbour")
+WREN = STUDY.tune("Wren")
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=60)
 BY_HAND = {
     "drive.top_speed": (7.5, 7.5 * 32 / 60, "px/frame"),
@@ -295,3 +297,49 @@ def test_nothing_is_handed_over_as_minus_nought(form):
     """A turned angle of 0 stays 0, whatever the direction of the game's angles."""
     text = numbers_text(Tune(name="Wren", view="top"), Conventions(turn=Turn.CLOCKWISE, y_down=True), form)
     assert not re.search(r"-0\.0\b", text)
+
+
+def ids_of(which, tune=WREN, conventions=GAME, before=None):
+    return [figure.parameter.id for figure in figures(tune, conventions, which, before)]
+
+
+def test_only_what_differs_was_changed_or_has_a_name_is_handed_over():
+    matters = ids_of(Which.ALL)
+    assert ids_of(Which.DIFFERENT) == [id for id in matters if WREN.get(id) != parameter_by_id(id).default]
+    assert "jump.air_jumps" not in ids_of(Which.DIFFERENT)
+    changed = WREN.put("gravity.gravity", 30.0).put("jump.buffer", 0.2)
+    assert ids_of(Which.CHANGED, changed, before=WREN) == ["gravity.gravity", "jump.buffer"]
+    assert ids_of(Which.CHANGED, WREN, before=WREN) == []
+    assert ids_of(Which.CHANGED, WREN) == matters
+    named = GAME.model_copy(update={"names": {"drive.top_speed": "MAX_RUN", "gravity.gravity": "G"}})
+    assert ids_of(Which.NAMED, conventions=named) == ["drive.top_speed", "gravity.gravity"]
+
+
+@pytest.mark.parametrize("format", FORMATS)
+def test_nothing_to_hand_over_is_a_text_without_numbers(format):
+    assert "top_speed" not in numbers_text(WREN, GAME, format, Which.NAMED)
+
+
+def test_the_milestone_is_the_one_of_the_name_or_the_last():
+    study = editing.with_milestone(STUDY, "first", "2026-11-01")
+    study = study.with_tune(study.tune("Wren").put("gravity.gravity", 30.0), instead_of="Wren")
+    study = editing.with_milestone(study, "second", "2026-11-02")
+    assert at_milestone(study, study.tune("Wren")).gravity.gravity == 30.0
+    assert at_milestone(study, study.tune("Wren"), "first").gravity.gravity == 42.0
+    assert at_milestone(study, Tune(name="Later")) is None
+    with pytest.raises(KeyError, match="no milestone called 'third'"):
+        at_milestone(study, WREN, "third")
+    with pytest.raises(KeyError, match="no milestone yet"):
+        at_milestone(STUDY, WREN)
+
+
+def test_code_without_delta_time_is_told_what_it_adds_in_a_frame():
+    """42 u/s² at 32 px and 60 frames: 0.3733 px/frame in every frame; per second 22.4 px/s in every frame."""
+    mixed = WREN.put("stepping.time_base", "mixed").put("stepping.reference_rate", 60.0)
+    told = next(each for each in figures(mixed, GAME) if each.parameter.id == "gravity.gravity")
+    assert told.comment.endswith("Such code adds 0.373333 px/frame in a frame, whatever its length.")
+    by_second = next(
+        each for each in figures(mixed, Conventions(pixels_per_unit=32)) if each.parameter.id == "gravity.gravity"
+    )
+    assert by_second.comment.endswith("Such code adds 22.4 px/s in a frame, whatever its length.")
+    assert not any(each.per_frame for each in figures(WREN, GAME))

@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 
 from cinetica.cli.common import DRILL, OUT_OR_PRINT, STUDY, TUNE, drill_of, fail, put, read, tune_of
-from cinetica.files.handover import FORMATS, numbers_text
+from cinetica.files.handover import FORMATS, Which, at_milestone, numbers_text
 from cinetica.files.reading import Refused
 
 
@@ -87,8 +87,20 @@ def check(study: Path, log: Path, tune: str, drill: str, tolerance: float, fits:
 @STUDY
 @TUNE
 @click.option("--format", "kind", type=click.Choice(tuple(FORMATS)), default="toml", show_default=True)
+@click.option(
+    "--which", type=click.Choice([each.value for each in Which]), default=Which.ALL.value, show_default=True,
+    help="All that matter, what differs from the default, what changed since a milestone, or what has a name of the"
+    " game's.",
+)  # fmt: skip
+@click.option("--since", default="", help="The milestone, with --which changed; the last one if it is left out.")
 @OUT_OR_PRINT
-def numbers(study: Path, tune: str, kind: str, out: Path | None) -> None:
+def numbers(study: Path, tune: str, kind: str, which: str, since: str, out: Path | None) -> None:
     """Write a tune's numbers."""
     content = read(study)
-    put(numbers_text(tune_of(content, tune), content.conventions, kind), out, newline=False)
+    chosen, before = tune_of(content, tune), None
+    if which == Which.CHANGED:
+        try:
+            before = at_milestone(content, chosen, since)
+        except KeyError as error:
+            raise click.ClickException(error.args[0]) from error
+    put(numbers_text(chosen, content.conventions, kind, Which(which), before), out, newline=False)

@@ -9,11 +9,13 @@ import keyword
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
-from cinetica.files.conventions import game_name, game_unit, to_game, words
-from cinetica.model.conventions import Conventions
+from cinetica.files.conventions import game_name, game_unit, to_game, unit_words, words
+from cinetica.model.conventions import Conventions, Per
 from cinetica.model.parameters import Parameter, Value
-from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.model.study import Study
+from cinetica.model.tune import PARAMETERS, TimeBase, Tune
 
 # What cannot be the name of a constant, by language.
 LUA_WORDS = frozenset(
@@ -49,6 +51,21 @@ CSHARP_WORDS = frozenset(
 PYTHON_WORDS = frozenset((*keyword.kwlist, *keyword.softkwlist))
 
 
+class Which(StrEnum):
+    """Which of the numbers that matter are handed over."""
+
+    ALL = "all"
+    DIFFERENT = "different"
+    CHANGED = "changed"
+    NAMED = "named"
+
+
+WHICH_WORDS = {
+    Which.ALL: "all that matter", Which.DIFFERENT: "what differs from the default",
+    Which.CHANGED: "what changed since the milestone", Which.NAMED: "what has a name of the game’s",
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class Figure:
     """One number as the game has it: its name there, the value, and the unit (may be empty)."""
@@ -57,23 +74,58 @@ class Figure:
     name: str
     value: Value
     unit: str
+    # What code without delta time adds to a velocity in every frame, where the tune is of such code.
+    per_frame: str = ""
 
     @property
     def comment(self) -> str:
         """The unit, the meaning and which sign points up."""
         unit = f"{self.unit}: " if self.unit else ""
         up = " Negative is up." if self.parameter.upward and isinstance(self.value, float) and self.value < 0 else ""
-        return f"{unit}{self.parameter.meaning}{up}"
+        return f"{unit}{self.parameter.meaning}{up}{self.per_frame}"
 
 
-def figures(tune: Tune, conventions: Conventions) -> list[Figure]:
-    """Every number that matters with the tune's choices, in the order of the declarations."""
+def figures(tune: Tune, conventions: Conventions, which: Which = Which.ALL, before: Tune | None = None) -> list[Figure]:
+    """The numbers that matter with the tune's choices, in the order of the declarations.
+
+    `before` is the tune at the milestone; without one everything has changed since.
+    """
     values = tune.values()
+
+    def is_wanted(parameter: Parameter) -> bool:
+        match which:
+            case Which.DIFFERENT:
+                return values[parameter.id] != parameter.default
+            case Which.CHANGED:
+                return before is None or before.get(parameter.id) != values[parameter.id]
+            case Which.NAMED:
+                return parameter.id in conventions.names
+        return True
+
     return [
-        Figure(p, game_name(p, conventions), to_game(p, values[p.id], conventions, values), game_unit(p, conventions))
+        Figure(p, game_name(p, conventions), to_game(p, values[p.id], conventions, values),
+               game_unit(p, conventions), _per_frame(p, tune, conventions))
         for p in PARAMETERS
-        if p.matters(tune.view, values)
-    ]
+        if p.matters(tune.view, values) and is_wanted(p)
+    ]  # fmt: skip
+
+
+def at_milestone(study: Study, tune: Tune, name: str = "") -> Tune | None:
+    """The tune at the milestone of this name, or at the last one; None if it is not in it. KeyError if none has it."""
+    named = [each for each in study.milestones if not name or each.name == name]
+    if not named:
+        raise KeyError(f"no milestone called {name!r}" if name else "the study has no milestone yet")
+    return next((each for each in named[-1].tunes if each.name == tune.name), None)
+
+
+def _per_frame(parameter: Parameter, tune: Tune, conventions: Conventions) -> str:
+    """Under `mixed`, what such code adds to the velocity in a frame, in words."""
+    if parameter.unit != "u/s²" or tune.stepping.time_base is not TimeBase.MIXED:
+        return ""
+    frames = conventions.rate if conventions.per is Per.FRAME else 1.0
+    added = float(to_game(parameter, tune.get(parameter.id), conventions)) * frames / tune.stepping.reference_rate
+    unit = unit_words("u/s", conventions)
+    return f" Such code adds {added:.6g} {unit} in a frame, whatever its length."
 
 
 def _number(value: Value) -> str:
@@ -191,7 +243,7 @@ def _table(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> st
     rows = [
         (f.name, f.value if isinstance(f.value, str) else _number(f.value), f.unit, f.parameter.label) for f in listed
     ]
-    widths = [max(len(row[column]) for row in rows) for column in range(3)]
+    widths = [max((len(row[column]) for row in rows), default=0) for column in range(3)]
     lines = [
         f"{name:<{widths[0]}}  {value:>{widths[1]}}  {unit:<{widths[2]}}  {label}".rstrip()
         for name, value, unit, label in rows
@@ -216,6 +268,8 @@ FORMATS = {
 }  # fmt: skip
 
 
-def numbers_text(tune: Tune, conventions: Conventions, format: str) -> str:
-    """The numbers that matter, in one of `FORMATS`."""
-    return FORMATS[format].write(tune, figures(tune, conventions), conventions)
+def numbers_text(
+    tune: Tune, conventions: Conventions, format: str, which: Which = Which.ALL, before: Tune | None = None
+) -> str:
+    """The numbers that matter, or some of them, in one of `FORMATS`; `before` is the tune at the milestone."""
+    return FORMATS[format].write(tune, figures(tune, conventions, which, before), conventions)

@@ -34,7 +34,7 @@ def checked(before: Study, after: Study) -> Study:
         if getattr(after, key) is not getattr(before, key):
             _validate(getattr(after, key), key)
     if (after.name, after.notes) != (before.name, before.notes):
-        _validate(Study(format="cinetica-study", version=1, name="A"), "study", name=after.name, notes=after.notes)
+        _validate(Study.new("A"), "study", name=after.name, notes=after.notes)
     return after
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable
-from typing import Annotated, Literal, Self, TypeVar
+from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import AfterValidator, Field
 
@@ -58,6 +58,11 @@ class Study(FrozenModel):
     milestones: Annotated[tuple[Milestone, ...], Field(max_length=1000), AfterValidator(_named_once)] = ()
     logs: Annotated[tuple[Logged, ...], Field(max_length=100), AfterValidator(_named_once)] = ()
     conventions: Conventions = Conventions()
+
+    @classmethod
+    def new(cls, name: str, **parts: Any) -> Study:
+        """A study in the present format; `parts` are its other fields, such as `tunes` and `drills`."""
+        return cls(format="cinetica-study", version=1, name=name, **parts)
 
     def tune(self, name: str) -> Tune:
         """The tune of this name; KeyError, listing the names there are, if there is none."""

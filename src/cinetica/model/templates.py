@@ -23,7 +23,7 @@ class Template(NamedTuple):
 
 
 def _study(name: str, *drills: Drill, tune: Tune | None) -> Study:
-    return Study(format="cinetica-study", version=1, name=name, tunes=(tune,) if tune else (), drills=drills)
+    return Study.new(name, tunes=(tune,) if tune else (), drills=drills)
 
 
 def _side() -> Study:

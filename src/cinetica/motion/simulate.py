@@ -20,7 +20,18 @@ from cinetica.motion.clock import schedule
 from cinetica.motion.columns import COUNTS, FLAGS, NUMBERS, WHOLE_WORDS, WORDS, Events, SplitTraces, split_columns
 from cinetica.motion.native import in_parts, kernel, run_all
 from cinetica.motion.polyline import Points
-from cinetica.motion.records import MARKS, STATE, TRACE, Ground, Records, empty_records, ground, records_of, tune_record
+from cinetica.motion.records import (
+    MARKS,
+    STATE,
+    STATES,
+    TRACE,
+    Ground,
+    Records,
+    empty_records,
+    ground,
+    records_of,
+    tune_record,
+)
 
 # A trace of so many rows is taken apart into all of its columns at once.
 SHORT = 4000
@@ -156,6 +167,20 @@ class Trace:
             asked[column] = None
         source = self if column in RECKONED else self._plain_rows
         return np.ascontiguousarray(column_of(source, column))
+
+    def table(self, *columns: str) -> dict[str, NDArray[Any]]:
+        """Columns by name, all of them if none is named: `pandas.DataFrame(trace.table())`, or Polars' or Arrow's.
+
+        States and marks are words, as in the trace's CSV. KeyError if there is no such column.
+        """
+        words: dict[str, Callable[[int], str]] = {
+            "state": STATES.__getitem__,
+            "marks": lambda code: "+".join(mark_names(code)),
+        }
+        return {
+            name: np.array([words[name](code) for code in self[name].tolist()]) if name in words else self[name]
+            for name in columns or TRACE.names or ()
+        }
 
     def points(self, x: str, y: str) -> Points:
         """The polyline through two columns."""

@@ -29,7 +29,7 @@ from cinetica.files.atomic_write import write_atomically
 from cinetica.files.conventions import words
 from cinetica.files.file_names import file_name
 from cinetica.files.game_numbers import find_numbers, likely_conventions, likely_words, with_numbers
-from cinetica.files.handover import FORMATS, numbers_text
+from cinetica.files.handover import FORMATS, WHICH_WORDS, Which, at_milestone, numbers_text
 from cinetica.files.proof import write_proof
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions
@@ -53,6 +53,9 @@ class HandOver(Dialog):
         self.formats = Chooser()
         for id, format in FORMATS.items():
             self.formats.addItem(format.name, id)
+        self.which = Chooser()
+        for which, said in WHICH_WORDS.items():
+            self.which.addItem(said, which)
         self.text, self.coming = _code("Numbers to hand over"), _code("Numbers from the game")
         self.text.setReadOnly(True)
         self.coming.setPlaceholderText("Paste the game's numbers here, in any of the formats, or open a file.")
@@ -72,7 +75,7 @@ class HandOver(Dialog):
         layout = QVBoxLayout(self)
         layout.addLayout(halves, 1)
         layout.addWidget(self.said)
-        for chooser in (self.tunes, self.formats):
+        for chooser in (self.tunes, self.formats, self.which):
             chooser.currentIndexChanged.connect(self._show)
         self.coming.textChanged.connect(self._read_coming)
         session.study_changed.connect(self._study_changed)
@@ -84,7 +87,7 @@ class HandOver(Dialog):
     def _out(self) -> QWidget:
         page = QWidget()
         row = QHBoxLayout()
-        for label, chooser in (("Tune", self.tunes), ("as", self.formats)):
+        for label, chooser in (("Tune", self.tunes), ("Numbers", self.which), ("as", self.formats)):
             row.addWidget(PlainLabel(label))
             row.addWidget(chooser, 1)
         buttons = QHBoxLayout()
@@ -167,8 +170,15 @@ class HandOver(Dialog):
         tune = self.tune
         if self._filling or tune is None:
             return
+        study, which, before = self.session.study, Which(self.which.currentData()), None
+        if which is Which.CHANGED:
+            try:
+                before = at_milestone(study, tune)
+            except KeyError as error:
+                self.said.setText(f"All that matter are shown: {error.args[0]}.")
         at = self.text.verticalScrollBar().value()
-        self.text.setPlainText(numbers_text(tune, self.session.study.conventions, self.formats.currentData()))
+        text = numbers_text(tune, study.conventions, self.formats.currentData(), which, before)
+        self.text.setPlainText(text)
         self.text.verticalScrollBar().setValue(at)
         self.change.setText(f"Change {_short(tune.name)}")
 
