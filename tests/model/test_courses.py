@@ -27,8 +27,8 @@ numbers = st.floats(-1e4, 1e4, allow_nan=False)
 @given(numbers, numbers, numbers, numbers, st.sampled_from([0.0, 0.25, 1.0]))
 def test_any_two_corners_make_a_rectangle_that_a_course_takes(a, b, c, d, grid):
     made = with_area(Rectangle(a, b, c, d), grid)
-    assert made.right - made.left >= (grid or 0.01) - 1e-9
-    assert made.top - made.bottom >= (grid or 0.01) - 1e-9
+    assert made.right - made.left >= (grid or 0.0001) - 1e-9
+    assert made.top - made.bottom >= (grid or 0.0001) - 1e-9
     assert Course(solids=(made,)).solids == (made,)
 
 
@@ -40,7 +40,7 @@ def test_snapping_goes_to_the_nearest_line_of_the_grid(value, grid):
 
 
 def test_without_a_grid_only_idle_digits_go():
-    assert snapped(1.23456789, 0) == 1.2346
+    assert snapped(1.23456789, 0) == 1.234568
 
 
 def test_a_rectangle_is_exchanged_in_its_place_added_and_removed():
@@ -78,7 +78,7 @@ SLOPE = Slope(2, 0, 6, 2)
 @given(numbers, numbers, numbers, numbers, st.sampled_from([0.0, 0.25, 1.0]))
 def test_any_two_places_make_a_slope_that_a_course_takes(a, b, c, d, grid):
     made = with_run(Slope(a, b, c, d), grid)
-    assert made.x1 - made.x0 >= (grid or 0.01) - 1e-9
+    assert made.x1 - made.x0 >= (grid or 0.0001) - 1e-9
     assert {made.y0, made.y1} == {b, d}
     assert Course(slopes=(made,)).slopes == (made,)
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from cinetica.model.study import Drill
 from cinetica.model.take import KEYS
+from cinetica.model.world_size import world_size
 from cinetica.motion.records import APEX, LAND, LAUNCH, PRESS
 from cinetica.motion.simulate import Trace
 from cinetica.palette import DASHES, DAY, letter, style
@@ -183,7 +184,8 @@ def _extent(traces: Sequence[Trace]) -> tuple[float, float, float, float]:
         (low_x, high_x), (low_y, high_y) = trace.span("x"), trace.span("y")
         boxes += [box_of(trace.tune, low_x, low_y), box_of(trace.tune, high_x, high_y)]
     left, bottom, right, top = zip(*boxes, strict=True)
-    return min(left) - 0.5, min(bottom) - 0.6, max(right) + 0.5, max(top) + 0.6
+    aside, over = (margin * world_size(traces[0].tune) for margin in (0.5, 0.6))
+    return min(left) - aside, min(bottom) - over, max(right) + aside, max(top) + over
 
 
 def _draw_course(axes: Axes, drill: Drill, traces: Sequence[Trace]) -> None:

@@ -20,6 +20,7 @@ from cinetica.model.conventions import Conventions, Per
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.quantity import BARE, KINDS, POWERS, Units, quantity
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
+from cinetica.model.world_size import sized
 
 LARGEST = 2**20
 # One word for what people call the same.
@@ -273,7 +274,7 @@ def _strangeness(asked: Sequence[Coming], tune: Tune, conventions: Conventions, 
     for each in asked:
         parameter = each.parameter
         assert parameter is not None
-        usual = abs(float(tune.get(parameter.id))) or sum(parameter.comfort) / 2
+        usual = abs(float(tune.get(parameter.id))) or sum(sized(parameter, tune).comfort) / 2
         ours = converted(each.assigned, parameter, conventions).value
         like = isinstance(ours, float) and ours > 0 and usual > 0
         costs.append(min(WORST, abs(math.log10(float(ours) / usual))) if like and ours else WORST)

@@ -22,6 +22,8 @@ Place = tuple[float, float]
 ENDS = ("start", "end")
 GRID = 0.25
 FARTHEST = 1e6
+# The least side of a shape without a grid.
+LEAST = 0.0001
 
 
 def snapped(value: float, grid: float = GRID) -> float:
@@ -29,7 +31,7 @@ def snapped(value: float, grid: float = GRID) -> float:
 
     With grid 0 it stays as it is, apart from digits that are only rounding errors.
     """
-    return round(round(value / grid) * grid, 9) if grid > 0 else round(value, 4)
+    return round(round(value / grid) * grid, 9) if grid > 0 else round(value, 6)
 
 
 def within(value: float) -> float:
@@ -38,8 +40,8 @@ def within(value: float) -> float:
 
 
 def with_area(rectangle: Rectangle, grid: float = GRID) -> Rectangle:
-    """Put a rectangle's sides in order and keep them in range and at least a grid step (or 0.01 u) apart."""
-    least = grid or 0.01
+    """Put a rectangle's sides in order and keep them in range and at least a grid step (or 0.0001 u) apart."""
+    least = grid or LEAST
     left, right = sorted((rectangle.left, rectangle.right))
     bottom, top = sorted((rectangle.bottom, rectangle.top))
     left, bottom = (min(max(value, -FARTHEST), FARTHEST - least) for value in (left, bottom))
@@ -47,8 +49,8 @@ def with_area(rectangle: Rectangle, grid: float = GRID) -> Rectangle:
 
 
 def with_run(slope: Slope, grid: float = GRID) -> Slope:
-    """Put a slope's ends in order and keep them in range and at least a grid step (or 0.01 u) apart in x."""
-    least = grid or 0.01
+    """Put a slope's ends in order and keep them in range and at least a grid step (or 0.0001 u) apart in x."""
+    least = grid or LEAST
     (x0, y0), (x1, y1) = sorted(((slope.x0, slope.y0), (slope.x1, slope.y1)))
     x0 = min(max(x0, -FARTHEST), FARTHEST - least)
     return Slope(x0, within(y0), min(max(x1, x0 + least), FARTHEST), within(y1))

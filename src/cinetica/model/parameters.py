@@ -71,6 +71,8 @@ class Declaration:
     upward: bool = False
     # A rate that closes a share of a gap: "exact", or the id of the choice that says in which form.
     share: str = ""
+    # How many times as large as usual the world is that `comfort` is for.
+    size: float = 1.0
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -204,13 +204,13 @@ class Body(FrozenModel):
     """The box that stands for the character."""
 
     width: float = number(
-        0.8, "Body width", "u", (0.01, 1000), (0.2, 3), "How wide the box of the body is.", section="Contact"
+        0.8, "Body width", "u", (0.001, 1000), (0.2, 3), "How wide the box of the body is.", section="Contact"
     )
     height: float = number(
         1.6,
         "Body height",
         "u",
-        (0.01, 1000),
+        (0.001, 1000),
         (0.2, 4),
         "How high the box of the body is; seen from above, how deep.",
         section="Contact",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from cinetica.model.parameters import Parameter, Value
 
 YES, NO = "yes", "no"
@@ -17,9 +19,14 @@ def number_text(value: float, digits: int = 4) -> str:
 
 
 def reading_text(value: float, unit: str = "") -> str:
-    """A figure with three significant digits, and at least two decimals below a hundred; counts have none."""
+    """A figure with three significant digits, and at least two decimals below a hundred; counts have none.
+
+    Times and shares have at most three decimals, lengths and speeds as many as a small world needs.
+    """
     if unit in COUNTED and value == round(value):
         return f"{value:.0f}"
+    if unit.startswith("u") and 0 < abs(value) < 0.1:
+        return f"{value:.{min(9, 2 - math.floor(math.log10(abs(value))))}f}"
     if abs(value) >= 100:
         return f"{value:.1f}"
     return f"{value:.2f}" if abs(value) >= 1 or value == 0 else f"{value:.3f}"

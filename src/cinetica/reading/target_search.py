@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.model.world_size import sized
 from cinetica.motion.simulate import simulate
 from cinetica.reading.figure_changes import FigureChange, farthest, moved
 from cinetica.reading.measures import MEASURES
@@ -127,7 +128,8 @@ class _Task:
 
     def _nearest(self, parameter: Parameter, sign: float) -> tuple[float, float] | None:
         now = float(self.tune.get(parameter.id))
-        span = max(abs(now), 0.5 * (parameter.comfort[1] - parameter.comfort[0]) * FIRST * 10)
+        low, high = sized(parameter, self.tune).comfort
+        span = max(abs(now), 0.5 * (high - low) * FIRST * 10)
         missed, step = 0.0, FIRST
         for _ in range(STEPS):
             value = now + sign * step * span

@@ -15,6 +15,7 @@ from cinetica.desk.state.session import Session
 from cinetica.model import courses
 from cinetica.model.course import Course, Slope
 from cinetica.model.courses import KINDS, Kind, Shape
+from cinetica.model.world_size import world_size
 
 GRIP = 7.0
 
@@ -106,12 +107,22 @@ class CourseEditor(QObject):
         self.session = session
         self.on = False
         self.kind: Kind = "solids"
-        self.grid = courses.GRID
+        # What somebody has set; None follows the size of the world.
+        self._own_grid: float | None = None
         self.selected: tuple[Kind, Shape] | None = None
         self._drag: _Drag | None = None
         session.drill_changed.connect(self._forget)
         session.drill_edited.connect(self._check)
         session.let_go.connect(self._let_go)
+
+    @property
+    def grid(self) -> float:
+        """The grid that edges snap to, in u; 0 for none."""
+        return courses.GRID * world_size(self.session.reference) if self._own_grid is None else self._own_grid
+
+    @grid.setter
+    def grid(self, grid: float) -> None:
+        self._own_grid = grid
 
     def turn(self, on: bool) -> None:
         """Turn editing on or off."""
@@ -260,7 +271,7 @@ class CourseEditor(QObject):
         if self.selected is None or self.course is None:
             return
         kind, old = self.selected
-        step = self.grid or 0.05
+        step = self.grid or 0.05 * world_size(self.session.reference)
         if resize:
             new = courses.grown(old, dx * step, dy * step, step)
         else:
@@ -270,7 +281,7 @@ class CourseEditor(QObject):
     def add_at(self, x: float, y: float) -> None:
         """Add a shape of the current kind around a place."""
         if self.course is not None:
-            size = max(self.grid, 0.25) * 4
+            size = max(self.grid, courses.GRID * world_size(self.session.reference)) * 4
             left, bottom = self._snap(x - size / 2), self._snap(y - size / 2)
             top = bottom + (size / 2 if self.kind == "slopes" else size)
             new = courses.between(self.kind, (left, bottom), (left + size, top), self.grid)
@@ -311,7 +322,7 @@ class CourseEditor(QObject):
 
     def _add_beside(self, kind: Kind, shape: Shape) -> None:
         if self.course is not None:
-            step = 2 * (self.grid or 0.25)
+            step = 2 * (self.grid or courses.GRID * world_size(self.session.reference))
             while shape in getattr(self.course, kind):
                 shape = courses.shifted(shape, step, step)
             self._put(self.course, kind, None, shape)

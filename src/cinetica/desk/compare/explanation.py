@@ -26,6 +26,7 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
 from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.model.world_size import world_size
 from cinetica.reading.channels import BY_COLUMN
 from cinetica.reading.divergence import COMPARED, Divergence, first_divergence
 from cinetica.reading.explain import Line, explain
@@ -52,10 +53,11 @@ class Explaining(QWidget):
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
         self.amount = NumberBox()
-        self.amount.setDecimals(3)
+        self.amount.setDecimals(4)
         self.amount.setRange(0, 1e6)
         self.amount.setSingleStep(0.01)
         self.amount.setValue(AMOUNT)
+        self._usual_amount = AMOUNT
         self.amount.setAccessibleName("Smallest difference that counts")
         self.channel = Chooser()
         self.channel.addItem("any channel", "")
@@ -146,6 +148,7 @@ class Explaining(QWidget):
             # What was said is of another frame than the heading.
             self._forget_divergence()
         self.title.setText(f"Frame {self.session.cursor}")
+        self._follow_size()
         shown = self.session.shown
         while len(self.columns) < len(shown):
             column = TuneColumn()
@@ -156,6 +159,13 @@ class Explaining(QWidget):
             column.setVisible(place < len(shown))
             if place < len(shown):
                 column.explain(shown[place], self.comparing.row(shown[place]), self.session.cursor)
+
+    def _follow_size(self) -> None:
+        """What counts as a difference follows the size of the world until somebody sets it."""
+        usual = AMOUNT * world_size(self.session.reference)
+        if self.amount.value() == self._usual_amount:
+            self.amount.setValue(usual)
+        self._usual_amount = usual
 
     def needed(self) -> int:
         """The height in which nothing has to be scrolled, in pixels."""

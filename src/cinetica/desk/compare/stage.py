@@ -33,9 +33,12 @@ from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.signs import MARKS, paint_mark
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button, inset
-from cinetica.model.courses import KINDS, NUMBERS
+from cinetica.model.courses import GRID, KINDS, NUMBERS
+from cinetica.model.world_size import world_size
 
 PRINT_EVERY = 6
+# What is shown beside all paths, in u, for a body of the usual size: left, above and below as y goes, right.
+MARGINS = (-0.5, -0.7, 0.5, 0.9)
 # From so many tunes on, bodies are printed for the reference and the tune that was changed last.
 MANY_TUNES = 3
 STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
@@ -181,13 +184,13 @@ class EditRow(FoldingRow):
         self.kind.setAccessibleName("What a drag draws")
         self.kind.activated.connect(self._choose_kind)
         self.grid = NumberBox()
-        self.grid.setRange(0, 10)
-        self.grid.setSingleStep(0.25)
-        self.grid.setValue(editor.grid)
+        self.grid.setDecimals(4)
+        self.grid.setRange(0, 1000)
         self.grid.setSuffix(" u")
         self.grid.setSpecialValueText("off")
         self.grid.setAccessibleName("Grid that edges snap to")
         self.grid.valueChanged.connect(self._set_grid)
+        self._show_grid()
         self.exact = QLineEdit()
         self.exact.setAccessibleName("The four numbers of the selected shape")
         self.exact.setPlaceholderText(NUMBERS["solids"])
@@ -204,6 +207,15 @@ class EditRow(FoldingRow):
 
     def _choose_kind(self, _: int) -> None:
         self.editor.kind = self.kind.currentData()
+
+    def _show_grid(self) -> None:
+        """Show the grid, which follows the size of the world until somebody sets it."""
+        grid = self.editor.grid
+        if grid != self.grid.value():
+            self.grid.blockSignals(True)
+            self.grid.setSingleStep(grid or GRID)
+            self.grid.setValue(grid)
+            self.grid.blockSignals(False)
 
     def _set_grid(self, value: float) -> None:
         self.editor.grid = value
@@ -439,7 +451,8 @@ class Stage(QWidget):
         deepest = deepest_followed(self.session.drill, self.session.shown)
         bounds = self.prints.extent(deepest)
         if not bounds.isEmpty():
-            self.box.setRange(bounds.adjusted(-0.5, -0.7, 0.5, 0.9), padding=0)
+            size = world_size(self.session.reference)
+            self.box.setRange(bounds.adjusted(*(side * size for side in MARGINS)), padding=0)
 
     def draw(self) -> None:
         """Draw the current traces."""

@@ -28,6 +28,8 @@ from cinetica.desk.paint.steps import round_step
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import OpensButton, PlainLabel, button, plain_tip
+from cinetica.model.tune import Tune
+from cinetica.model.world_size import SMALL_WORLD, world_size
 from cinetica.motion.polyline import Points
 from cinetica.motion.simulate import span_of
 from cinetica.reading.channels import CHANNELS, PHASES, Channel, Phase
@@ -103,8 +105,9 @@ class Readout(QWidget):
             return []
         values = self.comparing.values(self.channel.column)
         reference_value = values[self.session.shown.index(reference)]
+        places = decimals_of(self.channel, reference.tune)
         return [
-            (shown.place, signed(value), "" if shown is reference else signed(value - reference_value))
+            (shown.place, signed(value, places), "" if shown is reference else signed(value - reference_value, places))
             for shown, value in zip(self.session.shown, values, strict=True)
         ]
 
@@ -159,13 +162,20 @@ class Readout(QWidget):
             middle += high
 
 
-def signed(value: float) -> str:
+def decimals_of(channel: Channel, tune: Tune | None) -> int:
+    """How many decimals a readout has: more for lengths and speeds of a small world."""
+    return 4 if channel.unit.startswith("u") and world_size(tune) < SMALL_WORLD else 2
+
+
+def signed(value: float, decimals: int = 2) -> str:
     """A figure with its sign, no wider than WIDEST_FIGURE, with a minus as wide as a plus."""
     if not math.isfinite(value):
         return "–"
     size = abs(value)
     text = (
-        f"{value:+.2f}"
+        f"{value:+.{decimals}f}"
+        if size < (999.995 if decimals == 2 else 9.99995)
+        else f"{value:+.2f}"
         if size < 999.995
         else f"{value:+.0f}"
         if size < 999_999.5
@@ -367,7 +377,7 @@ class PhaseStrip(Titled):
             with_zero([one.trace.span(channel.column) for one in shown])
             for channel in (self.phase.across, self.phase.up)
         )
-        wide, tall = max(right - left, 0.1) * 0.06, max(high - low, 0.1) * 0.08
+        wide, tall = ((right - left) or 0.1) * 0.06, ((high - low) or 0.1) * 0.08
         self.plot.box.setRange(
             QRectF(left - wide, low - tall, right - left + 2 * wide, high - low + 2 * tall), padding=0
         )

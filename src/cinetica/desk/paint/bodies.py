@@ -18,6 +18,7 @@ from cinetica.desk.paint.off_course import followed_span
 from cinetica.desk.paint.plot_layers import Part
 from cinetica.desk.paint.signs import MARKS, mark_path
 from cinetica.desk.state.tune_run import TuneRun
+from cinetica.model.world_size import world_size
 from cinetica.motion.records import camera_is_on_body
 from cinetica.motion.simulate import Trace
 from cinetica.reading.body import box_of
@@ -31,6 +32,8 @@ MOST_PRINTS = 240
 RIM, WASH, GHOST_WASH = 95, 16, 70
 GHOST_WIDTH = 2.2
 # The barb of an arrow's head, as parts of its length along and beside the arrow.
+# In u, for a body of the usual size.
+SHORTEST_ARROW, LONGEST_BARB = 0.01, 0.22
 BARB = ((0.87, 0.5), (0.87, -0.5))
 
 
@@ -233,11 +236,12 @@ class Ghost:
         """
         wx, wy = way[0] * scale, way[1] * scale
         length = math.hypot(wx, wy)
-        if length < 0.01:
+        size = world_size(self.shown.tune)
+        if length < SHORTEST_ARROW * size:
             return
         left, bottom, right, top = self._box
         x, y = (left + right) / 2, (bottom + top) / 2
-        tip_x, tip_y, ux, uy, barb = x + wx, y + wy, wx / length, wy / length, min(0.22, length / 2)
+        tip_x, tip_y, ux, uy, barb = x + wx, y + wy, wx / length, wy / length, min(LONGEST_BARB * size, length / 2)
         (x0, y0), (x1, y1) = (
             (tip_x - (ux * along - uy * beside) * barb, tip_y - (uy * along + ux * beside) * barb)
             for along, beside in BARB

@@ -8,7 +8,7 @@ from functools import cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QBrush, QFontMetrics, QPainter, QPaintEvent
+from PySide6.QtGui import QBrush, QFontMetrics, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
@@ -19,14 +19,22 @@ from cinetica.desk.paint.course import draw_slope
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.play.game import Game
 from cinetica.model.tune import Follow, Tune
+from cinetica.model.world_size import world_size
 from cinetica.motion.polyline import Points
 from cinetica.motion.records import STATES, ground
 from cinetica.motion.simulate import mark_names
 from cinetica.reading.body import box_of, too_steep
 from cinetica.reading.spans import GRACE_WORDS, grace_left
 
-# Height of the world in view, in u; how far the camera lets the character go from the middle, as a share of the view.
+# Height of the world in view, in u, for a body of the usual size; how far the camera lets the character go from the
+# middle, as a share of the view.
 VIEW_HEIGHT = 9.0
+# A step of the wheel or a key; how far one can zoom out and in; the air around a whole course, as a share of it.
+ZOOM_STEP, FARTHEST, NEAREST, AIR = 1.25, 1 / 40, 8.0, 0.06
+# How far apart lines of the grid are at least, in pixels.
+LEAST_GRID = 20
+# What the grid of a world of the usual size is a little less than, in u.
+GRID_OF_BODY = 0.9
 LEASH = 0.12
 TRAIL_SECONDS = 1.5
 MARK_SECONDS = 0.6
@@ -48,6 +56,9 @@ class Arena(QWidget):
         # The camera of the tune's own rules, or one that lets the character run a little way from the middle.
         self.own_camera = True
         self._camera = QPointF(0, 0)
+        # How many times as large as usual everything is, and whether the whole course is in view instead.
+        self.zoom = 1.0
+        self.whole = False
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("The character on its course")
         self.setMinimumHeight(look.px(96))
@@ -75,15 +86,65 @@ class Arena(QWidget):
         return QPointF(x, y)
 
     @property
+    def view_height(self) -> float:
+        """The height of the world in view, in u."""
+        return VIEW_HEIGHT * world_size(self._followed_tune) / self.zoom
+
+    @property
     def _scale(self) -> float:
         """Pixels per unit."""
-        return max(8.0, self.height() / VIEW_HEIGHT)
+        whole = self._whole_course()
+        if self.whole and whole is not None:
+            return min(self.width() / whole.width(), self.height() / whole.height())
+        return self.height() / self.view_height
+
+    def _whole_course(self) -> QRectF | None:
+        """All of the course and the followed body, with some air; None without a course."""
+        drill, live = self.game.drill, self.game.live
+        if drill is None or live is None:
+            return None
+        course, size = drill.course, world_size(self._followed_tune)
+        at = self.position(self.followed)
+        left, bottom, right, top = box_of(self._followed_tune, at.x(), at.y())
+        for box in (*course.solids, *course.oneway, *course.climb):
+            left, bottom, right, top = min(left, box[0]), min(bottom, box[1]), max(right, box[2]), max(top, box[3])
+        for slope in course.slopes:
+            left, right = min(left, slope.x0, slope.x1), max(right, slope.x0, slope.x1)
+            bottom, top = min(bottom, slope.y0, slope.y1), max(top, slope.y0, slope.y1)
+        # A jump at either end is in view, too.
+        air = size + AIR * max(right - left, top - bottom)
+        return QRectF(QPointF(left - air, bottom - air), QPointF(right + air, top + air))
+
+    def zoom_by(self, steps: float) -> None:
+        """Zoom in, or out with negative steps; the character stays where it is."""
+        whole = self._whole_course()
+        if self.whole and whole is not None:
+            # From what is seen now.
+            self.zoom = VIEW_HEIGHT * world_size(self._followed_tune) * self._scale / max(1, self.height())
+            self.whole = False
+        self.zoom = min(NEAREST, max(FARTHEST, self.zoom * ZOOM_STEP**steps))
+        self.update()
+
+    def show_whole(self) -> None:
+        """Show the whole course, or again the surroundings of the character at the usual size."""
+        self.whole, self.zoom = not self.whole, 1.0
+        self.update()
+
+    @override
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.game.live is not None and event.angleDelta().y():
+            self.zoom_by(event.angleDelta().y() / 120)
+            event.accept()
 
     def _follow(self) -> None:
+        whole = self._whole_course()
+        if self.whole and whole is not None:
+            self._camera = QPointF(whole.center().x(), whole.center().y())
+            return
         if self.own_camera:
             self._camera = self._between(self.followed, "camera_")
             return
-        middle, reach = self.position(self.followed), LEASH * VIEW_HEIGHT
+        middle, reach = self.position(self.followed), LEASH * self.view_height
         for axis, value in (("x", middle.x()), ("y", middle.y())):
             at = getattr(self._camera, axis)()
             away = value - at
@@ -94,7 +155,8 @@ class Arena(QWidget):
     def _mapping(self) -> Mapping:
         """From units to pixels, for what is in view."""
         scale, wide, high = self._scale, self.width(), self.height()
-        left, top = wide / 2 - self._camera.x() * scale, high * 0.6 + self._camera.y() * scale
+        middle = high * (0.5 if self.whole else 0.6)
+        left, top = wide / 2 - self._camera.x() * scale, middle + self._camera.y() * scale
         view = QRectF(-left / scale, (top - high) / scale, wide / scale, high / scale)
         return Mapping(left, scale, top, -scale, view, QRectF(0, 0, wide, high))
 
@@ -121,14 +183,15 @@ class Arena(QWidget):
             self._draw_words(canvas, mapping, letters)
 
     def _draw_grid(self, canvas: Canvas, mapping: Mapping) -> None:
-        """Draw a line for each unit."""
+        """Draw lines a round step apart: each unit in a world of the usual size."""
         view, wide, high = mapping.view, self.width(), self.height()
+        step = grid_step(max(LEAST_GRID / self._scale, world_size(self._followed_tune) * GRID_OF_BODY))
         lines: list[tuple[float, float, float, float]] = []
-        for x in range(math.floor(view.left()), math.ceil(view.right()) + 1):
-            at = round(mapping.x(x))
+        for x in range(math.floor(view.left() / step), math.ceil(view.right() / step) + 1):
+            at = round(mapping.x(x * step))
             lines.append((at, high, at + 1, 0))
-        for y in range(math.floor(view.top()), math.ceil(view.bottom()) + 1):
-            at = round(mapping.y(y))
+        for y in range(math.floor(view.top() / step), math.ceil(view.bottom() / step) + 1):
+            at = round(mapping.y(y * step))
             lines.append((0, at + 1, wide, at))
         canvas.boxes(lines, PIXELS, look.color(look.worn().grid_fine))
 
@@ -159,7 +222,8 @@ class Arena(QWidget):
         if camera.follow is Follow.NONE or not (camera.window_width or camera.window_height):
             return
         wide, high = camera.window_width / 2, camera.window_height / 2
-        x, y = self._camera.x(), self._camera.y() + (0.0 if tune.view == "top" else tune.body.height / 2)
+        at = self._between(self.followed, "camera_")
+        x, y = at.x(), at.y() + (0.0 if tune.view == "top" else tune.body.height / 2)
         around = Sketch(_around(x - wide, x + wide), _up(y - high, y + high))
         canvas.line(around, mapping, look.color(look.worn().soft), 1.0, (4.0, 3.0))
 
@@ -219,6 +283,12 @@ class Arena(QWidget):
         ground = look.color(look.worn().paper, 225)
         canvas.box((begin, over + high, begin + wide + 14, over), PIXELS, ground)
         canvas.text(text, begin + 7, over + high / 2, 8, look.color(look.worn().ink))
+
+
+def grid_step(least: float) -> float:
+    """The least of 1, 2 and 5 × 10ⁿ that is no less."""
+    power = 10.0 ** math.floor(math.log10(least))
+    return next(power * nice for nice in (1, 2, 5, 10) if least <= power * nice * (1 + 1e-9))
 
 
 @cache

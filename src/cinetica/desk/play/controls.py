@@ -90,6 +90,11 @@ class PlayFace(Page):
         self.camera_action = menu.addAction("The camera as the tune's numbers say (C)", self.acts["camera"])
         self.camera_action.setCheckable(True)
         self.camera_action.setChecked(True)
+        menu.addSeparator()
+        menu.addAction("Zoom in (+)", self.acts["nearer"])
+        menu.addAction("Zoom out (−)", self.acts["farther"])
+        menu.addAction("The whole course, and back (F)", self.acts["whole"])
+        menu.addSeparator()
         menu.addAction("Keys and pad…", self.acts["bindings"])
         return menu
 

@@ -23,8 +23,10 @@ from cinetica.desk.state.settings import Kept, Store
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
 from cinetica.model.editing import free_name
+from cinetica.model.rescaling import rescaled_drill
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
+from cinetica.model.world_size import world_size
 from cinetica.motion.live import Held
 from cinetica.reading.channels import Channel
 
@@ -34,7 +36,8 @@ COMMANDS = {
     Qt.Key.Key_P.value: "pause", Qt.Key.Key_Period.value: "step", Qt.Key.Key_Backspace.value: "respawn",
     Qt.Key.Key_Tab.value: "follow",
     Qt.Key.Key_R.value: "record", Qt.Key.Key_K.value: "keep", Qt.Key.Key_V.value: "pad", Qt.Key.Key_I.value: "words",
-    Qt.Key.Key_C.value: "camera",
+    Qt.Key.Key_C.value: "camera", Qt.Key.Key_F.value: "whole", Qt.Key.Key_Plus.value: "nearer",
+    Qt.Key.Key_Equal.value: "nearer", Qt.Key.Key_Minus.value: "farther",
 }  # fmt: skip
 
 
@@ -98,7 +101,8 @@ class PlayPage(PlayFace):
             "pause": self.toggle_pause, "step": self.one_tick, "respawn": self.respawn, "follow": self.follow_next,
             "record": self.toggle_recording, "keep": self.keep_last, "pad": self.toggle_pad, "words": self.toggle_words,
             "camera": self.toggle_camera, "speed": self.next_speed, "shadows": self.toggle_shadows,
-            "bindings": self.open_bindings, "course": self._course_chosen,
+            "bindings": self.open_bindings, "course": self._course_chosen, "nearer": lambda: self.arena.zoom_by(1),
+            "farther": lambda: self.arena.zoom_by(-1), "whole": self.arena.show_whole,
         }  # fmt: skip
         self._lay_out()
         session.study_changed.connect(self._take_over_numbers)
@@ -112,7 +116,8 @@ class PlayPage(PlayFace):
         drill = self.session.drill
         view = drill.view if drill else "side"
         if drill is None or self.courses.currentIndex() == 1:
-            return next(each for each in shipped_study("yard").drills if each.view == view)
+            yard = next(each for each in shipped_study("yard").drills if each.view == view)
+            return rescaled_drill(yard, world_size(self.session.reference))
         return drill
 
     def begin(self) -> None:

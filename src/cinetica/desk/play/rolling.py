@@ -11,12 +11,13 @@ from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from cinetica.desk import look
-from cinetica.desk.compare.strips import signed
+from cinetica.desk.compare.strips import decimals_of, signed
 from cinetica.desk.compare.time_axis import WIDEST_FIGURE
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Numbers, Pen, Sketch, pen_of
 from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.play.game import Game
+from cinetica.model.world_size import world_size
 from cinetica.motion.polyline import Points
 from cinetica.motion.records import AIR_LAUNCH, LAND, LAUNCH, LOST_PRESS, PRESS
 from cinetica.motion.simulate import column_of
@@ -109,11 +110,13 @@ class Rolling(QWidget):
             middle = min(max(top + down * last[place], highest), lowest)
             left = right + look.px(8) + letter * place
             canvas.text(look.letter(number), left, middle, 9, look.ink(palette, number))
-        canvas.figure(signed(last[0]), self.width() - look.px(8), highest + 2, 9, look.color(palette.ink))
+        places = decimals_of(channel, self.game.live.tunes[0] if self.game.live else None)
+        canvas.figure(signed(last[0], places), self.width() - look.px(8), highest + 2, 9, look.color(palette.ink))
 
     def _scale_for(self, channel: Channel, columns: Numbers) -> tuple[float, float]:
         """The range so far: a scale that changes with every tick cannot be read."""
-        low, high = self._scales.get(channel.column, (-1.0, 1.0))
+        size = world_size(self.game.live.tunes[0]) if self.game.live and channel.unit.startswith("u") else 1.0
+        low, high = self._scales.get(channel.column, (-size, size))
         low, high = min(low, float(columns.min())), max(high, float(columns.max()))
         self._scales[channel.column] = (low, high)
         return low, high

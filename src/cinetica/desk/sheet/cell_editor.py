@@ -11,6 +11,7 @@ from cinetica.model import editing
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.targets import HOW, Target, range_from_text, split_all, split_everywhere
 from cinetica.model.tune import Tune
+from cinetica.model.world_size import sized
 from cinetica.reading.measures import Measure
 from cinetica.reading.targets import Verdict, with_target_on_every_drill
 
@@ -180,5 +181,5 @@ class CellEditor:
         """Change a number; successive steps on one cell are one entry of the undo list."""
         if parameter.kind == "whole" and abs(steps) < 1:
             steps = 1 if steps > 0 else -1
-        value = dragged(parameter, float(tune.get(parameter.id)), steps)
+        value = dragged(sized(parameter, tune), float(tune.get(parameter.id)), steps)
         self.session.set_value(tune, parameter, value, joins=True)

@@ -114,8 +114,16 @@ def drag_step(parameter: Parameter) -> float:
     if parameter.kind == "whole":
         return 1.0
     low, high = parameter.comfort
-    rough = (high - low) / 200
-    return float(10.0 ** math.floor(math.log10(rough)) * (1 if rough / 10 ** math.floor(math.log10(rough)) < 3 else 5))
+    rough = (high - low) / parameter.size / 200
+    power = 10.0 ** math.floor(math.log10(rough))
+    usual = power * (1 if rough / power < 3 else 5)
+    return usual if parameter.size == 1.0 else _nearest_round(usual * parameter.size)
+
+
+def _nearest_round(value: float) -> float:
+    """The nearest of 1, 2 and 5 × 10ⁿ."""
+    power = 10.0 ** math.floor(math.log10(value))
+    return min((power * nice for nice in (1, 2, 5, 10)), key=lambda each: abs(math.log(each / value)))
 
 
 def dragged(parameter: Parameter, start: float, steps: float) -> Value:

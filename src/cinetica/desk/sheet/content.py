@@ -14,6 +14,7 @@ from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune, View
 from cinetica.model.value_text import value_text
+from cinetica.model.world_size import sized
 from cinetica.reading.measures import MEASURES, Measure, Reading
 from cinetica.reading.targets import Verdict, judge
 
@@ -169,7 +170,11 @@ class Content:
         for column in columns:
             value = said[column]
             text = reference_text if column == first else text_of(row, value)
-            share = share_of_comfort(ranged, float(value)) if ranged and value is not None else None
+            share = (
+                share_of_comfort(sized(ranged, self.tunes[column][1]), float(value))
+                if ranged and value is not None
+                else None
+            )
             # Of figures that read alike none is more than the other.
             alike = column == first or hidden[column] or (measure and text == reference_text)
             differs = 0 if alike else _stands(value, reference)

@@ -7,6 +7,7 @@ from cinetica.desk.state.session import Session
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
 from cinetica.model.value_text import number_text
+from cinetica.model.world_size import sized
 
 # Pixels before a press becomes a drag.
 THRESHOLD = 3
@@ -28,10 +29,12 @@ class NumberDrag:
                 return ""
             self.moving = True
             self._session.begin(f"{parameter.label} of {self._tune}")
-        value = dragged(parameter, self._start, pixels * scale)
-        if not self._session.set_value(self._session.study.tune(self._tune), parameter, value):
+        tune = self._session.study.tune(self._tune)
+        own = sized(parameter, tune)
+        value = dragged(own, self._start, pixels * scale)
+        if not self._session.set_value(tune, parameter, value):
             return ""
-        low, high = parameter.comfort
+        low, high = own.comfort
         past = f" — past the comfortable {number_text(low)} to {number_text(high)}"
         text = f"{parameter.label} of {self._tune}: {number_text(float(value))} {parameter.unit}"
         return text if low <= float(value) <= high else text + past

@@ -73,8 +73,8 @@ def padded(low: float, high: float) -> tuple[float, float]:
     if not (math.isfinite(low) and math.isfinite(high)):
         return 0.0, 1.0
     span = high - low
-    if span <= 1e-9 * max(abs(low), abs(high), 1e-3):
-        span = max(abs(high), 1.0) * 0.2
+    if span <= 1e-9 * max(abs(low), abs(high)):
+        span = (abs(high) or 1.0) * 0.2
     return low - 0.06 * span, high + 0.06 * span
 
 

@@ -19,6 +19,7 @@ from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
 from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.model.world_size import sized
 from cinetica.reading.measures import MEASURES, Measure
 
 Table = tuple[tuple[str, ...], Sequence[tuple[str, ...]]]
@@ -228,7 +229,8 @@ class View(QWidget):
         if asked is not None:
             return asked
         values = [float(tune.get(parameter.id)) for _, tune in self.tunes]
-        return min(parameter.comfort[0], *values), max(parameter.comfort[1], *values)
+        comforts = [sized(parameter, tune).comfort for _, tune in self.tunes] or [parameter.comfort]
+        return min(*(low for low, _ in comforts), *values), max(*(high for _, high in comforts), *values)
 
     def set_range(self, parameter: Parameter, low: float, high: float) -> None:
         """Choose a range; one beyond the limits is refused. Whole numbers range between whole numbers."""

@@ -1,0 +1,32 @@
+"""How large a tune's world is: everything that is drawn, dragged or proposed in lengths follows its body."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+
+from cinetica.model.parameters import Parameter
+from cinetica.model.rescaling import scales_with_world
+from cinetica.model.tune import Tune, parameter_by_id
+
+# A world this small needs more decimals.
+SMALL_WORLD = 0.1
+USUAL_HEIGHT = float(parameter_by_id("body.height").default)
+
+
+def world_size(tune: Tune | None) -> float:
+    """How many times as large as usual a tune's body is; 1 without one."""
+    return 1.0 if tune is None else tune.body.height / USUAL_HEIGHT
+
+
+def sized(parameter: Parameter, tune: Tune | None) -> Parameter:
+    """A parameter whose comfortable range is that of the tune's world."""
+    size = world_size(tune)
+    return parameter if size == 1.0 or not scales_with_world(parameter) else _sized(parameter.id, size)
+
+
+@lru_cache(1000)
+def _sized(id: str, size: float) -> Parameter:
+    parameter = parameter_by_id(id)
+    low, high = (end * size for end in parameter.comfort)
+    return replace(parameter, comfort=(max(low, parameter.low), min(high, parameter.high)), size=size)
