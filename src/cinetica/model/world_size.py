@@ -11,12 +11,15 @@ from cinetica.model.tune import Tune, parameter_by_id
 
 # A world this small needs more decimals.
 SMALL_WORLD = 0.1
+# A body so many times as large or as small as usual still lives in the usual world.
+ABOUT = 2.0
 USUAL_HEIGHT = float(parameter_by_id("body.height").default)
 
 
 def world_size(tune: Tune | None) -> float:
-    """How many times as large as usual a tune's body is; 1 without one."""
-    return 1.0 if tune is None else tune.body.height / USUAL_HEIGHT
+    """How many times as large as usual a tune's body is; 1 if it is about as large, or without a tune."""
+    size = 1.0 if tune is None else tune.body.height / USUAL_HEIGHT
+    return 1.0 if 1 / ABOUT < size < ABOUT else size
 
 
 def sized(parameter: Parameter, tune: Tune | None) -> Parameter:

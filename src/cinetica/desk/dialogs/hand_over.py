@@ -86,10 +86,12 @@ class HandOver(Dialog):
 
     def _out(self) -> QWidget:
         page = QWidget()
-        row = QHBoxLayout()
-        for label, chooser in (("Tune", self.tunes), ("Numbers", self.which), ("as", self.formats)):
-            row.addWidget(PlainLabel(label))
-            row.addWidget(chooser, 1)
+        row, below = QHBoxLayout(), QHBoxLayout()
+        for line, label, chooser in (
+            (row, "Tune", self.tunes), (row, "as", self.formats), (below, "Numbers", self.which),
+        ):  # fmt: skip
+            line.addWidget(PlainLabel(label))
+            line.addWidget(chooser, 1)
         buttons = QHBoxLayout()
         buttons.addWidget(push_button("&Copy", self.copy, main=True))
         buttons.addWidget(push_button("&Save as…", self.save))
@@ -97,6 +99,7 @@ class HandOver(Dialog):
         buttons.addStretch(1)
         column = QVBoxLayout(page)
         column.addLayout(row)
+        column.addLayout(below)
         column.addWidget(self.text, 1)
         column.addLayout(buttons)
         return page
