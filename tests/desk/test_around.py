@@ -429,6 +429,15 @@ def test_at_a_first_start_curves_come_first_and_figures_follow(qtbot, monkeypatc
     assert figures.cell("jump_height", "Wren").data() == "2.38"
 
 
+def test_the_process_that_compiles_says_when_curves_are_ready_and_when_all_is(window, qtbot):
+    preparation, said = Preparation(window), []
+    preparation.curves_ready.connect(lambda: said.append("curves"))
+    preparation.finished.connect(lambda: said.append("all"))
+    with qtbot.waitSignal(preparation.finished, timeout=60_000):
+        preparation.start()
+    assert said == ["curves", "all"]
+
+
 @pytest.mark.parametrize(
     ("passed", "words", "share"), [(0, "a minute", 0), (40_000, "half a minute", 66), (90_000, "a few", 95)]
 )

@@ -35,7 +35,7 @@ class History(Dialog):
         self.edits.setEmptyLabel("As opened")
         self.edits.setAccessibleName("Edits")
         self.name = QLineEdit()
-        self.name.setPlaceholderText("Name of the milestone, such as “before the gravity change”")
+        self.name.setPlaceholderText("Name of the milestone")
         self.name.setAccessibleName("Name of the new milestone")
         self.name.returnPressed.connect(self.add)
         self.milestones = QTreeWidget()
