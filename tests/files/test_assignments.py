@@ -126,6 +126,11 @@ def test_what_cannot_be_read_is_listed_with_its_line_and_why():
     assert [each.line for each in in_python.unread] == [2, 3]
 
 
+def test_what_has_no_name_of_its_own_is_left_out():
+    result = read_assignments("places = {}\nplaces[i] = 3\nplaces['x'] = 4\n")
+    assert {each.name: each.value for each in result.found} == {"x": 4}
+
+
 def test_whole_numbers_that_many_languages_would_round_are_noted():
     (gravity,) = (each for each in read_assignments(CSHARP).found if each.name == "Gravity")
     assert "30 / 60 divides whole numbers" in gravity.note

@@ -42,6 +42,12 @@ def test_a_number_of_another_name_is_proposed_and_never_taken():
     assert found.unknown == ("lives",)
 
 
+def test_texts_that_are_no_choice_are_left_out():
+    found = find_numbers('title = "Harbour"\nlaw = "ease"\ntop_speed = 6', Conventions())
+    assert [each.assigned.name for each in found.coming] == ["law", "top_speed"]
+    assert found.values["drive.law"] == "ease"
+
+
 def test_of_two_names_for_one_number_that_of_the_tune_counts():
     found = find_numbers("maxSpeed = 9\ntop_speed = 6", Conventions())
     assert found.values == {"drive.top_speed": 6.0}

@@ -82,8 +82,11 @@ def read_assignments(text: str) -> Assignments:
         result = read(text)
         if result is not None and (result.found or result.unread):
             return result
+    python = _from_python(text) or Assignments()
+    if python.found and not python.unread:
+        return python
     # Some lines of other languages are Python, too, and mean something else there: `speed = 3 // px`.
-    read_so = [_from_python(text) or Assignments(), _from_tokens(text), _from_columns(text)]
+    read_so = [python, _from_tokens(text), _from_columns(text)]
     return max(read_so, key=lambda each: (len(each.found), bool(each.unread)))
 
 
@@ -232,6 +235,8 @@ class _PythonReader(ast.NodeVisitor):
         if isinstance(value, ast.NamedExpr):
             self.visit(value)
             value = value.value
+        if not name:
+            return
         line = self._lines[value.lineno - 1] if value.lineno <= len(self._lines) else ""
         if isinstance(value, ast.Constant) and isinstance(value.value, bool | str):
             self.result.found.append(Assigned(name, value.value, value.lineno))

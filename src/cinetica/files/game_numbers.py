@@ -145,7 +145,9 @@ def find_numbers(text: str, conventions: Conventions) -> Numbers:
                 parameter = None
             elif parameter is not None:
                 taken.add(parameter.id)
-        coming.append(converted(each, parameter, conventions, plain, sure=sure))
+        # Texts that are no choice of ours are names, paths and the like.
+        if parameter is not None or not isinstance(each.value, str):
+            coming.append(converted(each, parameter, conventions, plain, sure=sure))
     return Numbers(tuple(coming), tuple(result.unread))
 
 
