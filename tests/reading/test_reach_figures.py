@@ -12,7 +12,9 @@ from cinetica.files.study_json import study_text
 from cinetica.model.clock import Clock
 from cinetica.model.editing import with_target
 from cinetica.model.targets import Target
+from cinetica.model.tune import parameter_by_id
 from cinetica.motion.simulate import simulate
+from cinetica.reading import target_search
 from cinetica.reading.measures import REACHED
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.survey.reach import RUNNING, STANDING, reach
@@ -85,7 +87,10 @@ def test_in_a_batch_every_tune_has_its_own():
     assert "widest_gap" not in run_and_read(WREN, DRILL, STUDY.clock, {"drive.top_speed": speeds})
 
 
-def test_a_number_is_found_for_a_gap_that_is_too_narrow():
+def test_a_number_is_found_for_a_gap_that_is_too_narrow(monkeypatch):
+    # All 40 numbers would take a while: each try runs the jumps anew.
+    ids = ("drive.top_speed", "jump.jump_speed", "gravity.gravity", "jump.coyote", "gravity.fall_factor")
+    monkeypatch.setattr(target_search, "PARAMETERS", tuple(parameter_by_id(id) for id in ids))
     study = with_target(STUDY, DRILL.name, Target(measure="widest_gap", low=6.6, tunes=("Wren",)))
     drill = study.drill(DRILL.name)
     (missed,) = judge(drill, WREN, read_off(simulate(WREN, drill, study.clock)))

@@ -36,6 +36,7 @@ _UNIT = re.compile(
 # Endings of a name that say a unit.
 _ENDING = re.compile(r"_(px|ms|sec|frames|ticks|deg|rad)$|(?<=[a-z0-9])(Px|Ms|Sec|Frames|Ticks|Deg|Rad)$", re.ASCII)
 _WHOLE_DIVISION = re.compile(r"(?<![\w.])\d+\s*/\s*\d+(?![\w.])")
+_BEGINS = re.compile(r"\s*\"?([^\s\"=:]+)\"?\s*[=:]")
 _IN_COLUMNS = re.compile(r"^(?P<name>[A-Za-z_]\w*)\s{2,}(?P<value>\S+)(?:\s{2,}(?P<unit>\S+))?(?:\s|$)")
 
 
@@ -85,8 +86,11 @@ def read_assignments(text: str) -> Assignments:
     python = _from_python(text) or Assignments()
     if python.found and not python.unread:
         return python
+    columns = _from_columns(text)
+    if len(columns.found) * 2 > sum(bool(line.strip()) for line in text.splitlines()):
+        return columns
     # Some lines of other languages are Python, too, and mean something else there: `speed = 3 // px`.
-    read_so = [python, _from_tokens(text), _from_columns(text)]
+    read_so = [python, _from_tokens(text), columns]
     return max(read_so, key=lambda each: (len(each.found), bool(each.unread)))
 
 
@@ -128,8 +132,9 @@ def _from_tree(content: object, text: str, units: Mapping[str, object]) -> Assig
     if not isinstance(content, dict):
         return None
     result, lines = Assignments(), text.splitlines()
+    begins = {found[1]: number for number, line in reversed([*enumerate(lines, 1)]) if (found := _BEGINS.match(line))}
     for within, name, value in _leaves(content):
-        at = next((number for number, line in enumerate(lines, 1) if re.match(rf"\s*\"?{re.escape(name)}\b", line)), 0)
+        at = begins.get(name, 0)
         said = str(units.get(name, "")) or (unit_in(_behind(lines[at - 1], ("#",))) if at else "")
         if isinstance(value, bool | int | float | str):
             result.found.append(Assigned(name, value, at, said or _ending(name), within=within))
