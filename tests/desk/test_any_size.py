@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 
 from cinetica.desk.application import start
-from cinetica.desk.play.arena import Arena, grid_step
+from cinetica.desk.play.arena import Arena
 from cinetica.desk.sheet.cells import dragged, share_of_comfort
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
@@ -113,11 +113,6 @@ def test_the_wheel_and_keys_zoom_and_one_key_shows_the_whole_course(opened):
     for _ in range(60):
         arena.zoom_by(-1)
     assert arena._scale > 0
-
-
-@pytest.mark.parametrize(("least", "step"), [(0.9, 1), (1, 1), (1.01, 2), (28.8, 50), (0.003, 0.005), (7, 10)])
-def test_the_grid_has_round_steps(least, step):
-    assert grid_step(least) == pytest.approx(step)
 
 
 def test_the_yard_is_as_large_as_the_character(opened):

@@ -509,3 +509,10 @@ def test_the_window_lives_while_a_pdf_is_set(window, monkeypatch, tmp_path, said
     assert seen == [("Setting the PDF…", 0)]
     assert path.exists() != cancels
     assert ("Cancelled" in said[-1]) == cancels
+
+
+def test_of_a_whole_source_file_all_numbers_of_a_tune_get_a_row_and_only_some_others(handing):
+    others = "".join(f"int other_{number} = {number};\n" for number in range(300))
+    handing.coming.setPlainText(others + "float top_speed = 6;\n")
+    assert handing.found.values == {"drive.top_speed": 6.0}
+    assert handing.found.rowCount() == 101

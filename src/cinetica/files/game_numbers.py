@@ -22,7 +22,7 @@ from cinetica.model.quantity import BARE, KINDS, POWERS, Units, quantity
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.model.world_size import sized
 
-LARGEST = 2**20
+LARGEST = 2**18
 # One word for what people call the same.
 SYNONYMS = {
     word: meant
@@ -129,7 +129,7 @@ def read_numbers(text: str, conventions: Conventions) -> Numbers:
 def find_numbers(text: str, conventions: Conventions) -> Numbers:
     """The numbers in a text of any format, with what is wrong with each; Refused if it is too long."""
     if len(text) > LARGEST:
-        raise Refused([f"larger than {LARGEST // 2**20} MiB; a tune's numbers are a short text"])
+        raise Refused([f"larger than {LARGEST // 2**10} KiB; a tune's numbers are a short text"])
     result = read_assignments(text)
     # Of a name that is assigned twice, the last one counts.
     latest = {(each.within, each.name): each for each in result.found}

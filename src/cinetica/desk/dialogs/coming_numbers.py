@@ -22,6 +22,16 @@ NAME, VALUE, IS, BECOMES = range(4)
 NOTHING = "not used"
 
 
+# A whole source file has hundreds of numbers that are none of a tune's: so many get a row.
+MOST_OTHERS = 100
+
+
+def _worth_a_row(coming: Sequence[Coming]) -> list[Coming]:
+    """All numbers that may be a tune's, and the first of the others, in the order of the text."""
+    others = iter(range(MOST_OTHERS))
+    return [each for each in coming if each.parameter is not None or next(others, None) is not None]
+
+
 class ComingNumbers(QTableWidget):
     """A tick takes a number; one that is only proposed has none until somebody sets it."""
 
@@ -48,8 +58,8 @@ class ComingNumbers(QTableWidget):
         before = {each.assigned.name: (each.parameter, self._is_ticked(row)) for row, each in enumerate(self._coming)}
         self._filling, self._conventions = True, conventions
         self._coming = []
-        found = numbers.coming if numbers else ()
-        unread: Sequence[Unread] = numbers.unread if numbers else ()
+        found = _worth_a_row(numbers.coming) if numbers else []
+        unread: Sequence[Unread] = numbers.unread[:MOST_OTHERS] if numbers else ()
         self.setRowCount(0)
         self.setRowCount(len(found) + len(unread))
         view = tune.view if tune else "side"

@@ -17,6 +17,7 @@ from cinetica.desk.paint.bodies import draw_letters
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Pen, Sketch, caption_width, pen_of
 from cinetica.desk.paint.course import draw_slope
 from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.steps import round_step
 from cinetica.desk.play.game import Game
 from cinetica.model.tune import Follow, Tune
 from cinetica.model.world_size import world_size
@@ -93,8 +94,7 @@ class Arena(QWidget):
     @property
     def _scale(self) -> float:
         """Pixels per unit."""
-        whole = self._whole_course()
-        if self.whole and whole is not None:
+        if self.whole and (whole := self._whole_course()) is not None:
             return min(self.width() / whole.width(), self.height() / whole.height())
         return self.height() / self.view_height
 
@@ -117,8 +117,7 @@ class Arena(QWidget):
 
     def zoom_by(self, steps: float) -> None:
         """Zoom in, or out with negative steps; the character stays where it is."""
-        whole = self._whole_course()
-        if self.whole and whole is not None:
+        if self.whole:
             # From what is seen now.
             self.zoom = VIEW_HEIGHT * world_size(self._followed_tune) * self._scale / max(1, self.height())
             self.whole = False
@@ -137,9 +136,8 @@ class Arena(QWidget):
             event.accept()
 
     def _follow(self) -> None:
-        whole = self._whole_course()
-        if self.whole and whole is not None:
-            self._camera = QPointF(whole.center().x(), whole.center().y())
+        if self.whole and (whole := self._whole_course()) is not None:
+            self._camera = whole.center()
             return
         if self.own_camera:
             self._camera = self._between(self.followed, "camera_")
@@ -185,7 +183,7 @@ class Arena(QWidget):
     def _draw_grid(self, canvas: Canvas, mapping: Mapping) -> None:
         """Draw lines a round step apart: each unit in a world of the usual size."""
         view, wide, high = mapping.view, self.width(), self.height()
-        step = grid_step(max(LEAST_GRID / self._scale, world_size(self._followed_tune) * GRID_OF_BODY))
+        step = round_step(max(LEAST_GRID / self._scale, world_size(self._followed_tune) * GRID_OF_BODY), 1)
         lines: list[tuple[float, float, float, float]] = []
         for x in range(math.floor(view.left() / step), math.ceil(view.right() / step) + 1):
             at = round(mapping.x(x * step))
@@ -283,12 +281,6 @@ class Arena(QWidget):
         ground = look.color(look.worn().paper, 225)
         canvas.box((begin, over + high, begin + wide + 14, over), PIXELS, ground)
         canvas.text(text, begin + 7, over + high / 2, 8, look.color(look.worn().ink))
-
-
-def grid_step(least: float) -> float:
-    """The least of 1, 2 and 5 × 10ⁿ that is no less."""
-    power = 10.0 ** math.floor(math.log10(least))
-    return next(power * nice for nice in (1, 2, 5, 10) if least <= power * nice * (1 + 1e-9))
 
 
 @cache

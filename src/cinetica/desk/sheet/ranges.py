@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from cinetica.desk.paint.steps import round_step
 from cinetica.desk.sheet.number_drag import THRESHOLD
 from cinetica.desk.state.session import Session
 from cinetica.model import editing
@@ -18,9 +19,7 @@ PIXEL = 1 / 200
 
 def range_step(value: float) -> float:
     """The change of a range per pixel of a drag."""
-    rough = abs(value) * PIXEL or 0.01
-    power = 10.0 ** math.floor(math.log10(rough))
-    return float(power * next(nice for nice in (1, 2, 5, 10) if rough <= nice * power * 1.0001))
+    return round_step(abs(value) * PIXEL or 0.01, 1)
 
 
 @dataclass
