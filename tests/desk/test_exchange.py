@@ -206,6 +206,12 @@ def test_numbers_of_other_names_are_taken_when_they_are_ticked(window, handing):
     chooser.setCurrentIndex(chooser.findData("jump.air_jumps"))
     chooser.activated.emit(chooser.currentIndex())
     assert found.values["jump.air_jumps"] == 3
+    # What was chosen and ticked stays while the text goes on.
+    handing.coming.setPlainText(GAME_CODE + "\nfloat friction = 9;\n")
+    assert found.values["jump.air_jumps"] == 3
+    assert found.values["drive.friction"] == 9
+    assert found.values["drive.top_speed"] == pytest.approx(210)
+    chooser = found.chooser("lives")
     chooser.setCurrentIndex(0)
     chooser.activated.emit(0)
     assert "jump.air_jumps" not in found.values

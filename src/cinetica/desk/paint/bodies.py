@@ -306,5 +306,5 @@ def move_apart(spots: Sequence[QRectF]) -> None:
     placed: list[QRectF] = []
     for spot in sorted(spots, key=QRectF.left):
         while covered := [other for other in placed if other.intersects(spot)]:
-            spot.moveLeft(max(other.right() for other in covered))
+            spot.moveLeft(min(other.right() for other in covered))
         placed.append(spot)
