@@ -17,7 +17,7 @@ from cinetica.motion.records import APEX, LAND, LAUNCH, PRESS
 from cinetica.motion.simulate import Trace
 from cinetica.palette import DASHES, DAY, letter, style
 from cinetica.reading.body import box_of, too_steep
-from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PRESETS, Channel
+from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PRESETS, Channel, moving
 from cinetica.reading.spans import state_spans
 
 if TYPE_CHECKING:
@@ -84,8 +84,9 @@ def channels_of(drill: Drill, traces: Sequence[Trace], columns: Sequence[str] = 
     """
     usual = [channel for channel in PRESETS[FIRST_PRESET][drill.view] if isinstance(channel, Channel)]
     channels = [BY_COLUMN[column] for column in columns] or usual
-    still = [each for each in channels if all(trace.span(each.column) == (0.0, 0.0) for trace in traces)]
-    if not still or len(still) == len(channels):
+    told = moving([each.column for each in channels], traces)
+    still = [each for each in channels if each.column not in told]
+    if not still or not told:
         return channels, ""
     names = " and ".join(each.label for each in still)
     return [each for each in channels if each not in still], f"{names} stay{'s' if len(still) == 1 else ''} 0."

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from numpy.typing import NDArray
 
-from cinetica.motion.simulate import RECKONED, Columns
+from cinetica.motion.simulate import RECKONED, Columns, Trace
 
 
 @dataclass(frozen=True)
@@ -96,3 +96,8 @@ PRESETS: dict[str, dict[str, Strips]] = {
     "Phase": {"side": (BY_COLUMN["vx"], PHASES[0], PHASES[2]), "top": (BY_COLUMN["speed"], PHASES[0], PHASES[1])},
 }
 FIRST_PRESET = "Velocity and position"
+
+
+def moving(columns: Iterable[str], traces: Sequence[Trace]) -> list[str]:
+    """The columns that do not stay 0 in every trace."""
+    return [column for column in columns if any(trace.span(column) != (0.0, 0.0) for trace in traces)]

@@ -22,7 +22,7 @@ from cinetica.desk.paint.signs import paint_verdict
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.study import Drill
 from cinetica.reading.body import boxes_of
-from cinetica.reading.channels import BY_COLUMN
+from cinetica.reading.channels import BY_COLUMN, moving
 from cinetica.reading.figure_changes import FigureChange
 from cinetica.reading.targets import Verdict
 
@@ -283,8 +283,7 @@ def _rounded(low: float, high: float) -> tuple[float, float]:
 
 def shown_columns(columns: tuple[str, ...], runs: Sequence[TuneRun]) -> tuple[str, ...]:
     """The curves that say something on a drill: those that stay 0 are left out, unless all do."""
-    moving = tuple(each for each in columns if any(run.trace.span(each) != (0.0, 0.0) for run in runs))
-    return moving or columns[:1]
+    return tuple(moving(columns, [run.trace for run in runs])) or columns[:1]
 
 
 def _moved_words(each: FigureChange, *, baseline: bool) -> str:
