@@ -34,6 +34,7 @@ if TYPE_CHECKING:
     from cinetica.model.tune import Tune
     from cinetica.motion.simulate import Trace, simulate
     from cinetica.reading.alignment import difference
+    from cinetica.reading.display_units import DisplayUnits, game_units
     from cinetica.reading.explain import explain
     from cinetica.reading.reading_off import read_off
     from cinetica.reading.sweeps import sweep
@@ -52,15 +53,17 @@ _HOMES = {
     "model.tune": ("Tune",),
     "motion.simulate": ("Trace", "simulate"),
     "reading.alignment": ("difference",),
+    "reading.display_units": ("DisplayUnits", "game_units"),
     "reading.explain": ("explain",),
     "reading.reading_off": ("read_off",),
     "reading.sweeps": ("sweep",),
 }
 _HOME_OF = {name: module for module, names in _HOMES.items() for name in names}
 __all__ = [
-    "Clock", "Conventions", "Course", "Drill", "Hitch", "Keys", "Mode", "Press", "Push", "Read", "Rectangle", "Slope",
-    "Study", "Take", "Target", "Trace", "Tune", "__version__", "difference", "explain", "numbers_text", "read_numbers",
-    "read_off", "read_study", "shipped_study", "simulate", "sweep", "write_study",
+    "Clock", "Conventions", "Course", "DisplayUnits", "Drill", "Hitch", "Keys", "Mode", "Press", "Push", "Read",
+    "Rectangle", "Slope", "Study", "Take", "Target", "Trace", "Tune", "__version__", "difference", "explain",
+    "game_units", "numbers_text", "read_numbers", "read_off", "read_study", "shipped_study", "simulate", "sweep",
+    "write_study",
 ]  # fmt: skip
 
 

@@ -484,7 +484,7 @@ def test_rectangles_are_chosen_added_and_typed_by_key(window, said):
     assert window.session.drill.course.climb == ((1, 0, 2, 3),)
     stage.edit_row.exact.setText("2 0 1 3")
     QTest.keyClick(stage.edit_row.exact, Qt.Key.Key_Return)
-    assert "left smaller than right" in said[-1]
+    assert "left side left of its right side" in said[-1]
     stage.plot.setFocus()
     QTest.keyClick(stage.plot, Qt.Key.Key_PageDown)
     assert stage.editor.selected is not None

@@ -357,7 +357,7 @@ def test_from_above_reach_says_how_far_it_gets_and_what_room_a_turn_needs(window
     assert [rows.horizontalHeaderItem(column).text() for column in range(6)] == list(TURN_HEADS)
     turn = turns(window.session.study.tune("Otter"), window.session.study.clock)[-1]
     assert [rows.item(rows.rowCount() - 1, column).text() for column in (0, 3, 4)] == [
-        "180°", f"{turn.time:.2f}", f"{turn.ahead:.2f}",
+        "180°", f"{turn.time:.3f}", f"{turn.ahead:.3g}",
     ]  # fmt: skip
     page.grab()
     scales = page.result.scales(page._area)

@@ -15,14 +15,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pycparser.c_parser import CParser
 
-from cinetica.files.conventions import ZEROS, column_to_game, factor, from_game, to_game, unit_words
 from cinetica.files.game_numbers import read_numbers, with_numbers
 from cinetica.files.handover import FORMATS, Which, at_milestone, figures, numbers_text
 from cinetica.files.reading import Refused
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
 from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
+from cinetica.model.game_units import ZEROS, factor, from_game, to_game, unit_words
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
+from cinetica.reading.display_units import column_to_game
 
 STUDY = shipped_study("harbour")
 WREN = STUDY.tune("Wren")

@@ -8,7 +8,6 @@ import pytest
 from click.testing import CliRunner
 
 from cinetica.cli import main as command
-from cinetica.files.conventions import factor
 from cinetica.files.proof import expected_columns, expected_text, write_proof
 from cinetica.files.recipe import recipe
 from cinetica.files.shipped import shipped_study
@@ -16,6 +15,7 @@ from cinetica.files.study_json import write_study
 from cinetica.files.trace_csv import trace_text
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions, Per
+from cinetica.model.game_units import factor
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.motion.simulate import simulate
 from tests.builders import make_drill

@@ -2,11 +2,11 @@
 
 import pytest
 
-from cinetica.files.conventions import words
 from cinetica.files.recipe import recipe
 from cinetica.files.tables import table_csv
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
+from cinetica.model.game_units import words
 from tests.builders import make_drill, make_tune
 
 CLOCK = Clock()

@@ -58,8 +58,8 @@ def test_a_rectangle_is_exchanged_in_its_place_added_and_removed():
     [
         ("1 2 3", "no rectangle"),
         ("a b c d", "no rectangle"),
-        ("2 0 1 3", "left smaller"),
-        ("0 3 1 3", "bottom smaller"),
+        ("2 0 1 3", "left side left of"),
+        ("0 3 1 3", "bottom below its top"),
         ("0 0 1 1e9", "reaches from"),
     ],
 )

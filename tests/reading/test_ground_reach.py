@@ -5,7 +5,7 @@ import pytest
 
 from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock
-from cinetica.reading.survey.ground_reach import DIRECTIONS, HEAD, MOMENTS, TURNS, spread, table, turns
+from cinetica.reading.survey.ground_reach import DIRECTIONS, MOMENTS, TURNS, head, spread, table, turns
 from cinetica.reading.survey.reach import RUNNING, STANDING
 from tests.builders import make_tune
 
@@ -65,7 +65,7 @@ def test_the_demo_has_a_row_for_each_turn_and_only_from_above():
     for name in ("Otter", "Punt"):
         rows = table(study.tune(name), turns(study.tune(name), study.clock))
         assert [row[1] for row in rows] == [str(angle) for angle in TURNS]
-        assert {len(row) for row in rows} == {len(HEAD)}
+        assert {len(row) for row in rows} == {len(head())}
     for asked in (lambda tune: turns(tune, CLOCK), lambda tune: spread(tune, CLOCK, STANDING)):
         with pytest.raises(ValueError, match="seen from the side"):
             asked(study.tune("Wren"))

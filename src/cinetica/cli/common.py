@@ -12,7 +12,7 @@ import click
 
 from cinetica.files.atomic_write import write_atomically
 from cinetica.files.study_json import read_study
-from cinetica.model.study import Drill, Study
+from cinetica.model.study import Drill, Study, UnitSystem
 from cinetica.model.text import visible
 from cinetica.model.tune import Tune
 
@@ -20,14 +20,22 @@ STUDY = click.argument("study", type=click.Path(path_type=Path))
 TUNE = click.option("--tune", required=True, help="Name of the tune.")
 DRILL = click.option("--drill", required=True, help="Name of the drill.")
 ONLY_DRILLS = click.option("--drill", "drills", multiple=True, help="Only this drill; may be repeated.")
+UNITS = click.option(
+    "--units",
+    type=click.Choice([each.value for each in UnitSystem]),
+    default=UnitSystem.OURS.value,
+    show_default=True,
+    help="Units of all numbers: u and s, or those of the study's game.",
+)
 OUT_OR_PRINT = click.option(
     "-o", "--out", type=click.Path(path_type=Path), help="File to write; standard output if none is named."
 )
 
 
-def read(path: Path) -> Study:
-    """The study in a file; Refused if it is invalid."""
-    return read_study(path)
+def read(path: Path, units: str | None = None) -> Study:
+    """The study in a file, shown in these units where they are given; Refused if it is invalid."""
+    study = read_study(path)
+    return study if units is None else study.model_copy(update={"units": UnitSystem(units)})
 
 
 def tune_of(study: Study, name: str) -> Tune:

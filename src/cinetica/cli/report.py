@@ -6,12 +6,13 @@ from pathlib import Path
 
 import click
 
-from cinetica.cli.common import ONLY_DRILLS, STUDY, drill_of, read
+from cinetica.cli.common import ONLY_DRILLS, STUDY, UNITS, drill_of, read
 
 
 @click.command(help="Write the report: tunes side by side, curves, measures and notes, in one file.")
 @STUDY
 @ONLY_DRILLS
+@UNITS
 @click.option(
     "-o",
     "--out",
@@ -22,9 +23,9 @@ from cinetica.cli.common import ONLY_DRILLS, STUDY, drill_of, read
 @click.option(
     "--paper", type=click.Choice(["A4", "Letter"]), default="A4", show_default=True, help="Size of a PDF's pages."
 )
-def report(study: Path, drills: tuple[str, ...], out: Path, paper: str) -> None:
+def report(study: Path, drills: tuple[str, ...], units: str, out: Path, paper: str) -> None:
     """Write the report."""
-    content = read(study)
+    content = read(study, units)
     chosen = [drill_of(content, name) for name in drills] or list(content.drills)
     from cinetica.files.report import write_report
 

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from cinetica.cli.common import DRILL, OUT_OR_PRINT, STUDY, TUNE, drill_of, fail, put, read, tune_of
+from cinetica.cli.common import DRILL, OUT_OR_PRINT, STUDY, TUNE, UNITS, drill_of, fail, put, read, tune_of
 
 if TYPE_CHECKING:
     import numpy as np
@@ -41,22 +41,26 @@ TIMEOUT = 5.0
     help="A number and its values: FROM:TO:COUNT, FROM:TO:COUNT:log, or VALUE,VALUE,…; may be repeated.",
 )
 @click.option("--measure", "measures", multiple=True, metavar="ID", help="Only this figure; may be repeated.")
+@UNITS
 @OUT_OR_PRINT
 @click.option("--resume", is_flag=True, help="Go on where the same sweep into the same file was interrupted.")
 @click.option("--scheduler", metavar="ADDRESS", help="Send the chunks to a Dask cluster, such as tcp://HOST:8786.")
 @click.option("--yes", is_flag=True, help="Do not ask, however long it takes.")
 def sweep(
-    study: Path, tune: str, drill: str, vary: tuple[str, ...], measures: tuple[str, ...], out: Path | None,
-    resume: bool, scheduler: str | None, yes: bool,
+    study: Path, tune: str, drill: str, vary: tuple[str, ...], measures: tuple[str, ...], units: str,
+    out: Path | None, resume: bool, scheduler: str | None, yes: bool,
 ) -> None:  # fmt: skip
     """Run a sweep, or resume one."""
     from cinetica.cli.cluster import connected
     from cinetica.files.sweep_table import table_for
+    from cinetica.reading.display_units import display_units
     from cinetica.reading.plan import plan
 
-    content = read(study)
+    content = read(study, units)
     try:
-        planned = plan(tune_of(content, tune), drill_of(content, drill), content.clock, vary, measures)
+        planned = plan(
+            tune_of(content, tune), drill_of(content, drill), content.clock, vary, measures, display_units(content)
+        )
         takes = _seconds_for(planned)
     except ValueError as error:
         fail(str(error))

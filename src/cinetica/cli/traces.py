@@ -7,16 +7,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
-from pydantic import ValidationError
 
-from cinetica.cli.common import DRILL, ONLY_DRILLS, OUT_OR_PRINT, STUDY, TUNE, drill_of, fail, put, read, tune_of
+from cinetica.cli.common import DRILL, ONLY_DRILLS, OUT_OR_PRINT, STUDY, TUNE, UNITS, drill_of, fail, put, read, tune_of
 from cinetica.files.reading import Refused
 from cinetica.model.clock import CLOCK_PARAMETERS, Clock
 from cinetica.model.study import Drill, Study
-from cinetica.model.tune import PARAMETERS, Tune
+from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.model.words import unknown
 
 if TYPE_CHECKING:
+    from cinetica.reading.display_units import DisplayUnits
     from cinetica.reading.measures import Reading
 
 
@@ -31,17 +31,20 @@ if TYPE_CHECKING:
     metavar="ID=VALUE",
     help="Another value, such as clock.tick_rate=120 or drive.top_speed=8.",
 )
+@UNITS
 @OUT_OR_PRINT
-def trace(study: Path, tune: str, drill: str, settings: tuple[str, ...], out: Path | None) -> None:
+def trace(study: Path, tune: str, drill: str, settings: tuple[str, ...], units: str, out: Path | None) -> None:
     """Write the trace of a tune on a drill."""
     from cinetica.files.trace_csv import trace_text
     from cinetica.motion.simulate import simulate
+    from cinetica.reading.display_units import display_units
 
-    content = read(study)
+    content = read(study, units)
+    shown = display_units(content)
     chosen = tune_of(content, tune), drill_of(content, drill)
-    changed, clock = _with_settings(chosen[0], content.clock, settings)
+    changed, clock = _with_settings(chosen[0], content.clock, settings, shown)
     try:
-        text = trace_text(simulate(changed, chosen[1], clock))
+        text = trace_text(simulate(changed, chosen[1], clock), shown)
     except ValueError as error:
         fail(str(error))
     put(text, out, newline=False)
@@ -51,15 +54,18 @@ def trace(study: Path, tune: str, drill: str, settings: tuple[str, ...], out: Pa
 @STUDY
 @click.option("--tune", "tunes", multiple=True, help="Only this tune; may be repeated.")
 @ONLY_DRILLS
+@UNITS
 @click.option("--json", "as_json", is_flag=True, help="As JSON.")
 @click.option(
     "--reach",
     is_flag=True,
     help="Also the widest gap and the highest step of each tune, each with its spare; the same on every drill.",
 )
-def measure(study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], as_json: bool, reach: bool) -> None:
+def measure(
+    study: Path, tunes: tuple[str, ...], drills: tuple[str, ...], units: str, as_json: bool, reach: bool
+) -> None:
     """Print the measures."""
-    content = read(study)
+    content = read(study, units)
     wanted_tunes = [tune_of(content, name) for name in tunes] or list(content.tunes)
     wanted_drills = [drill_of(content, name) for name in drills] or list(content.drills)
     pairs = [(tune, drill) for drill in wanted_drills for tune in wanted_tunes if tune.view == drill.view]
@@ -83,15 +89,17 @@ def _read(tune: Tune, drill: Drill, study: Study, *, reach: bool) -> dict[str, R
 
 
 def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]], *, reach: bool) -> str:
+    from cinetica.reading.display_units import display_units
     from cinetica.reading.measures import MEASURES
 
-    units = {measure.id: measure.unit for measure in MEASURES}
+    shown = display_units(study)
+    scales = {measure.id: shown.scale(measure.unit) for measure in MEASURES}
     listed = []
     for tune, drill in pairs:
         readings = _read(tune, drill, study, reach=reach)
         measures = {
             id: (
-                {"value": reading.value, "unit": units[id]}
+                {"value": scales[id].shown(reading.value), "unit": scales[id].unit}
                 | ({"ticks": reading.ticks} if reading.ticks is not None else {})
             )
             for id, reading in readings.items()
@@ -102,8 +110,10 @@ def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]], *, reach: bool
 
 def measures_text(study: Study, pairs: list[tuple[Tune, Drill]], *, reach: bool = False) -> str:
     """The measures of each pair, as text."""
+    from cinetica.reading.display_units import display_units
     from cinetica.reading.measures import MEASURES
 
+    units = display_units(study)
     lines = []
     for tune, drill in pairs:
         lines.append(f"{tune.name} on {drill.name}")
@@ -111,14 +121,17 @@ def measures_text(study: Study, pairs: list[tuple[Tune, Drill]], *, reach: bool 
         for measure in MEASURES:
             if (reading := readings.get(measure.id)) is not None:
                 ticks = f"  ({reading.ticks} ticks)" if reading.ticks is not None and measure.unit == "s" else ""
-                lines.append(f"  {measure.label:<24} {reading.value:10.4f} {measure.unit}{ticks}")
+                scale = units.scale(measure.unit)
+                lines.append(f"  {measure.label:<24} {scale.shown(reading.value):10.4f} {scale.unit}{ticks}")
         lines.append("")
     return "\n".join(lines).rstrip()
 
 
-def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...]) -> tuple[Tune, Clock]:
-    """Tune and clock with `ID=VALUE` settings; Refused if one is not allowed."""
-    declared = {parameter.id: parameter.allowed for parameter in (*PARAMETERS, *CLOCK_PARAMETERS)}
+def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...], units: DisplayUnits) -> tuple[Tune, Clock]:
+    """Tune and clock with `ID=VALUE` settings, in these units; Refused if one is not allowed."""
+    own = tune.values()
+    declared = {each.id: units.parameter(each, own).allowed for each in PARAMETERS}
+    declared |= {each.id: each.allowed for each in CLOCK_PARAMETERS}
     known = declared | {"clock.hitches": "a list of [at, seconds], such as [[0.5, 0.2]]"}
     for setting in settings:
         id, equals, text = setting.partition("=")
@@ -138,7 +151,17 @@ def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...]) -> tuple
                     json.dumps(clock.model_dump(mode="json") | {id.removeprefix("clock."): value})
                 )
             else:
+                if isinstance(value, int | float) and not isinstance(value, bool):
+                    value = _kept(id, value, tune, units)
                 tune = tune.put(id, value)
-        except (ValidationError, RecursionError, OverflowError) as error:
+        except (ValueError, RecursionError, OverflowError) as error:
             raise Refused([f"--set {shown}: {id} must be {known[id]}"]) from error
     return tune, clock
+
+
+def _kept(id: str, value: float, tune: Tune, units: DisplayUnits) -> float:
+    """A number as it is kept; whole numbers are the same in all units."""
+    parameter = parameter_by_id(id)
+    if units.game is None or parameter.kind != "number":
+        return value
+    return units.kept(parameter, float(value), tune.values())

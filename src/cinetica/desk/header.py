@@ -17,11 +17,14 @@ from cinetica.desk.pages import PAGES
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button, plain_tip
 from cinetica.model.clock import Clock, clock_words
+from cinetica.model.game_units import words
 from cinetica.model.study import Drill
 from cinetica.model.targets import HOW
+from cinetica.reading.display_units import DisplayUnits
 
 # Behind the name of a study that is other than its file.
 UNSAVED = "•"
+SPEEDS = ("u/s", "px/s", "u/frame", "px/frame")
 NO_TARGETS, MOST_MISSED = "no targets", "99 of 99 missed"
 HOW_TARGETS = f"No figure has a target yet: {HOW} on one."
 
@@ -32,6 +35,7 @@ class Header(FoldingRow):
     # A page, by its action.
     page_wanted = Signal(str)
     clock_wanted = Signal()
+    units_wanted = Signal()
     # The first target that is missed.
     missed_wanted = Signal()
 
@@ -41,6 +45,7 @@ class Header(FoldingRow):
         # What it says, and the drills whose notes are in that.
         self._said: tuple[object, ...] = ()
         self._said_clock: Clock | None = None
+        self._said_units: DisplayUnits | None = None
         self._listed: tuple[Drill, ...] | None = None
         self._notes: tuple[tuple[str, str], ...] = ()
         self.setObjectName("header")
@@ -110,9 +115,14 @@ class Header(FoldingRow):
         # As wide as the longest words that it shows: the header does not move when a target is set or met.
         self.targets.setFixedWidth(max(look.width(words, 10) for words in (NO_TARGETS, MOST_MISSED)) + look.px(16))
         self.say_targets("")
+        # As wide as the longest unit of a speed, so that the header does not move.
+        self.units = button("", "", self.units_wanted.emit, size=10)
+        self.units.setFixedWidth(max(look.width(unit, 10) for unit in SPEEDS) + look.px(16))
+        self.units.setAccessibleName("Units")
         self.add(self.targets)
         self.add(self.drills)
         self.row.addSpacing(look.px(6))
+        self.add(self.units)
         self.add(self.clock)
 
     def _choose_drill(self, _: int) -> None:
@@ -134,6 +144,7 @@ class Header(FoldingRow):
         if session.study.clock != self._said_clock:
             self._said_clock = session.study.clock
             self._say_clock()
+        self._say_units()
         if session.study.drills is not self._listed:
             self._listed = session.study.drills
             self._notes = tuple((drill.name, drill.note) for drill in self._listed)
@@ -165,6 +176,18 @@ class Header(FoldingRow):
             box.setItemData(place, plain_tip(each.note), Qt.ItemDataRole.ToolTipRole)
             if each is drill:
                 box.setCurrentIndex(place)
+
+    def _say_units(self) -> None:
+        units = self.session.units
+        if units == self._said_units:
+            return
+        self._said_units = units
+        self.units.setText(units.unit("u/s"))
+        if units.game is None:
+            keyed_tip(self.units, "Numbers are shown in u and s. Click to show them in the game's units ({units})")
+        else:
+            how = words(units.game)
+            keyed_tip(self.units, f"Numbers are shown as the game counts them: {how}. Click for u and s ({{units}})")
 
     def _say_clock(self) -> None:
         clock = clock_words(self.session.study.clock)

@@ -162,6 +162,7 @@ class Window(QMainWindow):
         self.header = Header(self.session, menus, self._shown_page)
         self.header.page_wanted.connect(self.show_page)
         self.header.clock_wanted.connect(self._open_clock)
+        self.header.units_wanted.connect(self.session.change_units)
         self.header.missed_wanted.connect(partial(to_missed, self))
         self.header.say_targets(self.study_runs.words)
         layout.addWidget(self.header)

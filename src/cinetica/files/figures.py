@@ -18,10 +18,12 @@ from cinetica.motion.simulate import Trace
 from cinetica.palette import DASHES, DAY, letter, style
 from cinetica.reading.body import box_of, too_steep
 from cinetica.reading.channels import BY_COLUMN, FIRST_PRESET, PRESETS, Channel, moving
+from cinetica.reading.display_units import OURS, DisplayUnits, Scale
 from cinetica.reading.spans import state_spans
 
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
+    from matplotlib.axis import Axis
     from matplotlib.figure import Figure
 
 Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
@@ -48,8 +50,8 @@ SETTINGS: dict[Any, Any] = {
 }  # fmt: skip
 
 
-def stage_svg(drill: Drill, traces: Sequence[Trace], highest: float = HIGHEST) -> str:
-    """The course with every tune's path, its body every few frames, and its marks.
+def stage_svg(drill: Drill, traces: Sequence[Trace], highest: float = HIGHEST, units: DisplayUnits = OURS) -> str:
+    """The course with every tune's path, its body every few frames, and its marks, with numbers in these units.
 
     `traces` are in the order of the tunes; `highest` is how high the stage may be, in points.
     """
@@ -63,7 +65,9 @@ def stage_svg(drill: Drill, traces: Sequence[Trace], highest: float = HIGHEST) -
         middle, half = (left + right) / 2, wide / scale / 2
         axes.set_xlim(middle - half, middle + half)
         axes.set_ylim(bottom, bottom + high / scale)
-        axes.set_xlabel("x and y in u", loc="right")
+        axes.set_xlabel(f"x and y in {units.unit('u')}", loc="right")
+        _number(axes.xaxis, units.column("x"))
+        _number(axes.yaxis, units.column("y"))
         _draw_course(axes, drill, traces)
         for place in reversed(range(len(traces))):
             _draw_path(axes, traces[place], place)
@@ -92,7 +96,13 @@ def channels_of(drill: Drill, traces: Sequence[Trace], columns: Sequence[str] = 
     return [each for each in channels if each not in still], f"{names} stay{'s' if len(still) == 1 else ''} 0."
 
 
-def curves_svg(drill: Drill, traces: Sequence[Trace], columns: Sequence[str] = (), strip: float = STRIP) -> str:
+def curves_svg(
+    drill: Drill,
+    traces: Sequence[Trace],
+    columns: Sequence[str] = (),
+    strip: float = STRIP,
+    units: DisplayUnits = OURS,
+) -> str:
     """Input, states and curves over one time axis: what `channels_of` gives for these columns.
 
     `strip` is the height of each curve's strip, in points.
@@ -111,11 +121,13 @@ def curves_svg(drill: Drill, traces: Sequence[Trace], columns: Sequence[str] = (
         _draw_hands(lanes, drill, hands)
         _draw_states(states, traces, end)
         for axes, channel in zip(strips, channels, strict=True):
-            _draw_strip(axes, channel, traces, strip)
+            _draw_strip(axes, units.channel(channel), traces, strip)
+            _number(axes.yaxis, units.column(channel.column))
         for axes in (lanes, states, *strips[:-1]):
             axes.tick_params(labelbottom=False)
         strips[-1].set_xlim(0, end)
-        strips[-1].set_xlabel("time, s", loc="left")
+        strips[-1].set_xlabel(f"time, {units.unit('s')}", loc="left")
+        _number(strips[-1].xaxis, units.scale("s"))
         _draw_legend(figure, traces)
         return _svg(figure, f"What the hands do on {drill.name}, and every tune's curves")
 
@@ -155,6 +167,20 @@ def _svg(figure: Figure, title: str) -> str:
     content = text.getvalue()
     # Behind the XML declaration and the document type, which only a file of its own has.
     return content[content.index("<svg") :]
+
+
+def _number(axis: Axis, scale: Scale) -> None:
+    """Number an axis in the units that are shown; what is drawn stays where it is."""
+    if scale.factor == 1.0 and scale.zero == 0.0:
+        return
+    from matplotlib.ticker import AutoLocator
+
+    ends = axis.get_view_interval()
+    low, high = scale.span(*ends)
+    numbers = [number for number in AutoLocator().tick_values(low, high) if low <= number <= high]
+    labels = [f"{scale.wrapped(number) + 0.0:g}".replace("-", "−") for number in numbers]
+    axis.set_ticks([scale.kept(number) for number in numbers], labels)
+    axis.set_view_interval(*ends, ignore=True)
 
 
 def _pen(place: int, width: float = LINE) -> dict[str, Any]:

@@ -14,9 +14,9 @@ from dataclasses import dataclass
 from itertools import product
 
 from cinetica.files.assignments import Assigned, Unread, read_assignments, without_unit
-from cinetica.files.conventions import from_game, game_name, game_unit, sign_in_game, words
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions, Per
+from cinetica.model.game_units import from_game, game_name, game_unit, sign_in_game, words
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.quantity import BARE, KINDS, POWERS, Units, quantity
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id

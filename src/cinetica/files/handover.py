@@ -11,8 +11,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from cinetica.files.conventions import game_name, game_unit, to_game, unit_words, words
 from cinetica.model.conventions import Conventions, Per
+from cinetica.model.game_units import game_name, game_unit, to_game, unit_words, words
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Study
 from cinetica.model.tune import PARAMETERS, TimeBase, Tune

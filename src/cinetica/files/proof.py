@@ -11,7 +11,6 @@ from pathlib import Path
 import numpy as np
 
 from cinetica.files.atomic_write import write_atomically
-from cinetica.files.conventions import column_to_game, unit_words, words
 from cinetica.files.file_names import file_names
 from cinetica.files.game_csv import Layout, Log, Numbers, read_columns
 from cinetica.files.handover import figures, numbers_text
@@ -20,6 +19,7 @@ from cinetica.files.recipe import recipe
 from cinetica.files.templates import template
 from cinetica.files.trace_csv import trace_text
 from cinetica.model.conventions import Conventions, Per
+from cinetica.model.game_units import unit_words, words
 from cinetica.model.study import Drill, Study
 from cinetica.model.take import KEYS
 from cinetica.model.tune import Tune
@@ -28,6 +28,7 @@ from cinetica.motion.records import STATES
 from cinetica.motion.simulate import Trace, mark_names, simulate
 from cinetica.palette import DAY, NIGHT
 from cinetica.reading.channels import BY_COLUMN
+from cinetica.reading.display_units import column_to_game
 from cinetica.reading.log_check import Verdict, check
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import judge

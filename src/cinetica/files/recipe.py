@@ -8,10 +8,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from cinetica.files.conventions import factor, is_share, unit_words
 from cinetica.files.handover import figures
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Angle, Conventions, Per
+from cinetica.model.game_units import factor, is_share, unit_words
 from cinetica.model.laws import LAWS
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune

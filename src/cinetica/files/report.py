@@ -23,9 +23,9 @@ from cinetica.model.edit_words import changed_tunes
 from cinetica.model.parameters import SECTIONS
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
-from cinetica.model.value_text import value_text
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY, NIGHT, letter
+from cinetica.reading.display_units import DisplayUnits, display_units
 from cinetica.reading.figure_changes import FigureChange, moved
 from cinetica.reading.logs import trace_of
 from cinetica.reading.measures import MEASURES, Reading
@@ -97,6 +97,7 @@ def measures_csv(study: Study, drills: Iterable[Drill]) -> str:
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(("drill", "tune", "measure", "value", "unit", "ticks"))
+    units = display_units(study)
     for drill in drills:
         for tune, readings in measures_of(study, drill):
             for measure in MEASURES:
@@ -107,15 +108,15 @@ def measures_csv(study: Study, drills: Iterable[Drill]) -> str:
                             in_a_cell(drill.name),
                             in_a_cell(tune.name),
                             measure.id,
-                            repr(float(reading.value)),
-                            measure.unit,
+                            repr(units.reading(measure, float(reading.value))),
+                            units.unit(measure.unit),
                             ticks,
                         )
                     )
     return out.getvalue()
 
 
-def _numbers(tunes: Sequence[Tune]) -> list[dict[str, object]]:
+def _numbers(tunes: Sequence[Tune], units: DisplayUnits) -> list[dict[str, object]]:
     """Numbers that matter to at least one tune and are not at their default, in the groups of the sheet."""
     values = [tune.values() for tune in tunes]
     groups: dict[str, list[dict[str, object]]] = {section: [] for section in SECTIONS}
@@ -123,19 +124,23 @@ def _numbers(tunes: Sequence[Tune]) -> list[dict[str, object]]:
         mine = [each[parameter.id] for each in values]
         matters = [parameter.matters(tune.view, each) for tune, each in zip(tunes, values, strict=True)]
         if any(matters) and any(value != parameter.default for value in mine):
-            cells = [value_text(parameter, value) if used else NONE for value, used in zip(mine, matters, strict=True)]
-            groups[parameter.section].append({"label": parameter.label, "unit": parameter.unit, "cells": cells})
+            cells = [
+                units.text(parameter, value, own) if used else NONE
+                for value, used, own in zip(mine, matters, values, strict=True)
+            ]
+            unit = units.parameter_unit(parameter)
+            groups[parameter.section].append({"label": parameter.label, "unit": unit, "cells": cells})
     return [{"title": title, "rows": rows} for title, rows in groups.items() if rows]
 
 
-def _measures(read: Sequence[tuple[Tune, dict[str, Reading]]]) -> list[list[dict[str, object]]]:
+def _measures(read: Sequence[tuple[Tune, dict[str, Reading]]], units: DisplayUnits) -> list[list[dict[str, object]]]:
     """In two halves, to be set side by side if there are few tunes."""
     rows: list[dict[str, object]] = []
     for measure in MEASURES:
         found = [readings.get(measure.id) for _, readings in read]
-        cells = [NONE if each is None else measure.text(each.value) for each in found]
+        cells = [NONE if each is None else units.reading_text(measure, each.value) for each in found]
         if set(cells) - {NONE}:
-            rows.append({"label": measure.label, "unit": measure.unit, "cells": cells})
+            rows.append({"label": measure.label, "unit": units.unit(measure.unit), "cells": cells})
     half = (len(rows) + 1) // 2
     return [rows[:half], rows[half:]] if len(rows) > 5 and len(read) <= FEW else [rows]
 
@@ -160,7 +165,8 @@ class Opening:
 
 def opening_of(study: Study, drills: Sequence[Drill]) -> Opening:
     """The verdict on these drills, and what has changed since the last milestone, if there is one."""
-    found = verdicts(study, drills=[drill.name for drill in drills])
+    units = display_units(study)
+    found = verdicts(study, drills=[drill.name for drill in drills], units=units)
     missed = tuple(each for each in found if each.missed)
     targets = summary(found) if found else ""
     if not study.milestones:
@@ -176,25 +182,28 @@ def opening_of(study: Study, drills: Sequence[Drill]) -> Opening:
             was, now = (read_off(simulate(each, drill, study.clock)) for each in (before, tune))
             changes += [(drill.name, each) for each in moved(place, tune.name, was, now)]
     changes.sort(key=lambda pair: -pair[1].share)
-    words = tuple(_change_words(drill, each) for drill, each in changes[:MOST_MOVED])
-    return Opening(last.name, changed_tunes(last.tunes, study.tunes), targets, missed, words)
+    words = tuple(_change_words(drill, each, units) for drill, each in changes[:MOST_MOVED])
+    return Opening(last.name, changed_tunes(last.tunes, study.tunes, units.value), targets, missed, words)
 
 
-def _change_words(drill: str, change: FigureChange) -> str:
+def _change_words(drill: str, change: FigureChange, units: DisplayUnits) -> str:
     was, now = (
-        "not shown" if value is None else f"{value:.3g} {change.measure.unit}".rstrip().replace("-", "−")
+        "not shown"
+        if value is None
+        else f"{units.reading(change.measure, value):.3g} {units.unit(change.measure.unit)}".rstrip().replace("-", "−")
         for value in (change.before, change.after)
     )
     return f"{change.measure.label} of {change.tune} on {drill}: {was} → {now}"
 
 
 def _drill(study: Study, drill: Drill, contents: Contents, paper: str) -> dict[str, object]:
+    units = display_units(study)
     traces = [simulate(tune, drill, study.clock) for tune in study.tunes_for(drill)]
-    targets = [each for trace in traces for each in judge(drill, trace.tune, read_off(trace))]
+    targets = [each for trace in traces for each in judge(drill, trace.tune, read_off(trace), units)]
     if contents.logs:
         traces += [trace_of(log, drill, study.clock) for log in study.logs if log.drill == drill.name]
     heads = [{"letter": letter(place), "tune": trace.tune} for place, trace in enumerate(traces)]
-    measures = _measures([(trace.tune, read_off(trace)) for trace in traces])
+    measures = _measures([(trace.tune, read_off(trace)) for trace in traces], units)
     channels, left_out = channels_of(drill, traces, contents.channels)
     # Halves stand beside each other, and the first is not shorter.
     tables = [1 + len(measures[0]), *([1 + len(targets)] if targets else [])]
@@ -203,7 +212,7 @@ def _drill(study: Study, drill: Drill, contents: Contents, paper: str) -> dict[s
     stage, strip = heights(paper, words, stage_height(traces), lanes, len(channels), tuple(tables))
     return {
         "name": drill.name, "note": drill.note, "left_out": left_out,
-        "figures": [stage_svg(drill, traces, stage), curves_svg(drill, traces, contents.channels, strip)],
+        "figures": [stage_svg(drill, traces, stage, units), curves_svg(drill, traces, contents.channels, strip, units)],
         "heads": heads, "measures": measures, "targets": targets,
     }  # fmt: skip
 
@@ -233,7 +242,9 @@ def report_html(
             done += 1
         if tunes:
             heads = [{"letter": letter(place), "tune": tune} for place, tune in enumerate(tunes)]
-            views.append({"title": title, "heads": heads, "numbers": _numbers(tunes), "drills": drawn})
+            views.append(
+                {"title": title, "heads": heads, "numbers": _numbers(tunes, display_units(study)), "drills": drawn}
+            )
     return template("report.html.j2").render(
         study=study,
         opening=opening_of(study, drills),

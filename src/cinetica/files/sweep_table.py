@@ -110,9 +110,12 @@ class Table(Protocol):
 
 def lines(plan: Plan, first: int, end: int, figures: NDArray[np.float64]) -> str:
     """Rows as CSV; an empty cell where a figure is absent. Floats read back exactly."""
-    numbers = [column.tolist() for column in plan.columns(first, end).values()]
+    numbers = [column.tolist() for column in plan.written(first, end).values()]
     texts = [[_text(value) for value in column] for column in numbers]
-    shown = [["" if value != value else repr(value) for value in column] for column in figures.T.tolist()]
+    shown = [
+        ["" if value != value else repr(value) for value in column]
+        for column in plan.written_figures(figures).T.tolist()
+    ]
     return "".join(",".join(row) + "\n" for row in zip(*texts, *shown, strict=True))
 
 
@@ -250,7 +253,7 @@ class ParquetTable:
                 table = self._parquet.read_table(part)
                 if end <= at or end > self.plan.count or table.column_names != list(self.plan.head):
                     raise _altered(self._parts)
-                numbers = self.plan.columns(at, end)
+                numbers = self.plan.written(at, end)
                 if any(table.column(id).to_pylist() != column.tolist() for id, column in numbers.items()):
                     raise _altered(self._parts)
                 at = end
@@ -261,10 +264,10 @@ class ParquetTable:
 
     def add(self, end: int, figures: NDArray[np.float64]) -> None:
         """Write the rows as one part."""
-        numbers = {id: self._arrow.array(column.tolist()) for id, column in self.plan.columns(self.done, end).items()}
+        numbers = {id: self._arrow.array(column.tolist()) for id, column in self.plan.written(self.done, end).items()}
         shown = {
             id: self._arrow.array(column, mask=np.isnan(column))
-            for id, column in zip(self.plan.measures, figures.T, strict=True)
+            for id, column in zip(self.plan.measures, self.plan.written_figures(figures).T, strict=True)
         }
         part = self._parts / f"{end:016d}.parquet"
         self._parquet.write_table(self._arrow.table(numbers | shown), part)

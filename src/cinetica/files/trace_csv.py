@@ -7,29 +7,32 @@ import io
 
 from cinetica.motion.records import STATES, TRACE
 from cinetica.motion.simulate import Trace, mark_names
+from cinetica.reading.display_units import OURS, DisplayUnits
 
 COLUMNS = TRACE.names or ()
 
 
-def trace_text(trace: Trace) -> str:
-    """A header line with the columns of the model, then one line per row.
+def trace_text(trace: Trace, units: DisplayUnits = OURS) -> str:
+    """A header line with the columns of the model, then one line per row, in these units.
 
     Flags are 0 and 1; marks are joined by +.
     """
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(COLUMNS)
-    lists = [_cells(trace, column) for column in COLUMNS]
+    lists = [_cells(trace, column, units) for column in COLUMNS]
     writer.writerows(zip(*lists, strict=True))
     return out.getvalue()
 
 
-def _cells(trace: Trace, column: str) -> list[object]:
+def _cells(trace: Trace, column: str, units: DisplayUnits) -> list[object]:
     values = trace[column].tolist()
     if column == "state":
         return [STATES[code] for code in values]
     if column == "marks":
         return ["+".join(mark_names(code)) for code in values]
+    if units.game is not None and trace[column].dtype == float:
+        values = units.column(column).shown(trace[column]).tolist()
     if trace[column].dtype == bool:
         return [int(value) for value in values]
     return [repr(value) if isinstance(value, float) else value for value in values]

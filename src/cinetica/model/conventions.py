@@ -22,6 +22,15 @@ class Per(Choice):
     FRAME = "frame"
 
 
+class Times(Choice):
+    """The unit of times; as speeds means frames where speeds count per frame, else seconds."""
+
+    AS_SPEEDS = "as_speeds"
+    SECOND = "second"
+    MILLISECOND = "millisecond"
+    FRAME = "frame"
+
+
 class Angle(Choice):
     """The unit of angles."""
 
@@ -66,6 +75,7 @@ class Conventions(FrozenModel):
     y_down: bool = False
     per: Per = Per.SECOND
     rate: Annotated[float, Field(ge=1, le=10000)] = 60
+    times: Times = Times.AS_SPEEDS
     angle: Angle = Angle.DEGREE
     zero: Zero = Zero.RIGHT
     turn: Turn = Turn.AXES
@@ -75,6 +85,13 @@ class Conventions(FrozenModel):
     def turns_clockwise(self) -> bool:
         """Whether angles grow clockwise on screen."""
         return self.turn is Turn.CLOCKWISE or (self.turn is Turn.AXES and self.y_down)
+
+    @property
+    def time_unit(self) -> Times:
+        """The unit of times: second, millisecond or frame."""
+        if self.times is not Times.AS_SPEEDS:
+            return self.times
+        return Times.FRAME if self.per is Per.FRAME else Times.SECOND
 
     @property
     def length_unit(self) -> str:

@@ -5,7 +5,7 @@ A shape is a rectangle or a slope. It is dragged by its handles: the sides of a 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Literal
 
 from cinetica.model.course import Course, Rectangle, Slope
@@ -155,8 +155,12 @@ def corners(course: Course, but: Shape | None = None) -> Iterator[Place]:
 # Words
 
 
-def shape_from_text(kind: Kind, text: str) -> Shape:
-    """Read a shape from four numbers.
+def _same(x: float, y: float) -> Place:
+    return x, y
+
+
+def shape_from_text(kind: Kind, text: str, kept: Callable[[float, float], Place] = _same) -> Shape:
+    """Read a shape from four numbers; `kept` converts a point from the units in which it is typed.
 
     Raises ValueError, worded for the user, if the text is not a shape.
     """
@@ -167,19 +171,26 @@ def shape_from_text(kind: Kind, text: str) -> Shape:
         names = NUMBERS[kind].rpartition(" ")
         listed = f"{', '.join(names[0].split())} and {names[2]}"
         raise ValueError(f"“{text}” is no {noun}: type {listed}, such as {example}.") from error
+    (x0, y0), (x1, y1) = kept(x0, y0), kept(x1, y1)
     if kind == "slopes" and not x0 < x1:
         raise ValueError("A slope needs x0 smaller than x1: its left end comes first.")
     if kind != "slopes" and not (x0 < x1 and y0 < y1):
-        raise ValueError("A rectangle needs left smaller than right and bottom smaller than top.")
+        raise ValueError("A rectangle has its left side left of its right side, and its bottom below its top.")
     if not all(abs(value) <= FARTHEST for value in (x0, y0, x1, y1)):
         raise ValueError(f"A course reaches from −{FARTHEST:g} to {FARTHEST:g} u.")
     return Slope(x0, y0, x1, y1) if kind == "slopes" else Rectangle(x0, y0, x1, y1)
 
 
-def words(kind: Kind, shape: Shape) -> str:
-    """Describe where a shape is and, for a slope, its angle."""
+def numbers_text(shape: Shape, shown: Callable[[float, float], Place] = _same) -> str:
+    """The four numbers of a shape, as `shape_from_text` reads them; `shown` converts a point."""
+    return " ".join(f"{value:g}" for value in (*shown(*shape[:2]), *shown(*shape[2:])))
+
+
+def words(kind: Kind, shape: Shape, shown: Callable[[float, float], Place] = _same) -> str:
+    """Describe where a shape is and, for a slope, its angle; `shown` converts a point to the units of the words."""
+    (x0, y0), (x1, y1) = shown(*shape[:2]), shown(*shape[2:])
     if isinstance(shape, Slope):
-        said = f"from {shape.x0:g}, {shape.y0:g} to {shape.x1:g}, {shape.y1:g}, {shape.angle:.1f}°"
+        said = f"from {x0:g}, {y0:g} to {x1:g}, {y1:g}, {shape.angle:.1f}°"
     else:
-        said = f"left {shape.left:g}, bottom {shape.bottom:g}, right {shape.right:g}, top {shape.top:g}"
+        said = f"left {x0:g}, bottom {y0:g}, right {x1:g}, top {y1:g}"
     return f"{KINDS[kind]}: {said}".replace("-", "−").replace("one−way", "one-way")

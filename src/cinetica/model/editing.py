@@ -10,7 +10,7 @@ from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from cinetica.model.course import Course, Rectangle
 from cinetica.model.milestone import Logged, Milestone
 from cinetica.model.parameters import Parameter, Value
-from cinetica.model.study import Drill, Study
+from cinetica.model.study import Drill, Study, UnitSystem
 from cinetica.model.take import Take
 from cinetica.model.targets import Target
 from cinetica.model.text import LONGEST_NAME, unseen_words, visible
@@ -70,6 +70,11 @@ def described(study: Study, *, name: str | None = None, notes: str | None = None
     """The study with another name or other notes; ValueError if the name is invalid."""
     name = study.name if name is None else check_name(name, (), "study")
     return study.model_copy(update={"name": name, "notes": study.notes if notes is None else notes})
+
+
+def with_units(study: Study, units: UnitSystem) -> Study:
+    """Show the study's numbers in other units."""
+    return study.model_copy(update={"units": units})
 
 
 def with_taken(study: Study, other: Study, tunes: Collection[str], drills: Collection[str]) -> Study:

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import AfterValidator, Field
 
-from cinetica.model.base import FrozenModel
+from cinetica.model.base import Choice, FrozenModel
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions
 from cinetica.model.course import Coordinate, Course
@@ -22,6 +22,13 @@ FORMAT = "cinetica-study"
 VERSION = 1
 
 Named = TypeVar("Named", Tune, "Drill", Milestone, Logged)
+
+
+class UnitSystem(Choice):
+    """The units in which a study's numbers are shown; they are kept in ours."""
+
+    OURS = "ours"
+    GAME = "game"
 
 
 class Drill(FrozenModel):
@@ -58,6 +65,7 @@ class Study(FrozenModel):
     milestones: Annotated[tuple[Milestone, ...], Field(max_length=1000), AfterValidator(_named_once)] = ()
     logs: Annotated[tuple[Logged, ...], Field(max_length=100), AfterValidator(_named_once)] = ()
     conventions: Conventions = Conventions()
+    units: UnitSystem = UnitSystem.OURS
 
     @classmethod
     def new(cls, name: str, **parts: Any) -> Study:

@@ -62,6 +62,20 @@ class Together:
         return split_columns(self.rows)
 
 
+class Scale(Protocol):
+    """Converts a column."""
+
+    def shown(self, values: NDArray[Any], /) -> NDArray[Any]:
+        """The numbers in other units."""
+
+
+class Units(Protocol):
+    """Knows the scale of each column (`reading.display_units.DisplayUnits`)."""
+
+    def column(self, column: str, /) -> Scale:
+        """The scale of a column."""
+
+
 @dataclass(frozen=True, eq=False)
 class Trace:
     """The result of a run, one row per tick; row 0 is the start.
@@ -168,19 +182,24 @@ class Trace:
         source = self if column in RECKONED else self._plain_rows
         return np.ascontiguousarray(column_of(source, column))
 
-    def table(self, *columns: str) -> dict[str, NDArray[Any]]:
+    def table(self, *columns: str, units: Units | None = None) -> dict[str, NDArray[Any]]:
         """Columns by name, all of them if none is named: `pandas.DataFrame(trace.table())`, or Polars' or Arrow's.
 
-        States and marks are words, as in the trace's CSV. KeyError if there is no such column.
+        They are in `units`, such as `cinetica.game_units(study)`. States and marks are words, as in the trace's CSV.
+        KeyError if there is no such column.
         """
         words: dict[str, Callable[[int], str]] = {
             "state": STATES.__getitem__,
             "marks": lambda code: "+".join(mark_names(code)),
         }
-        return {
+        found = {
             name: np.array([words[name](code) for code in self[name].tolist()]) if name in words else self[name]
             for name in columns or TRACE.names or ()
         }
+        if units is None:
+            return found
+        numbers = {name: units.column(name) for name, column in found.items() if column.dtype == float}
+        return found | {name: scale.shown(found[name]) for name, scale in numbers.items()}
 
     def points(self, x: str, y: str) -> Points:
         """The polyline through two columns."""

@@ -13,7 +13,9 @@ from cinetica.motion.records import AIR_LAUNCH, CLIMB_ON, LAND, LAUNCH, LEAVE, L
 from cinetica.motion.simulate import Trace
 from cinetica.reading.alignment import difference, overlap
 from cinetica.reading.channels import CHANNELS
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.explain import Line, explain
+from cinetica.reading.phrases import Phrases
 
 # The clock's own columns are the same for both, and marks are a code.
 COMPARED = tuple(channel.column for channel in CHANNELS if channel.column not in ("tick", "time", "dt", "marks"))
@@ -41,15 +43,18 @@ def first_divergence(
     names: tuple[str, str] = ("A", "B"),
     columns: Sequence[str] = COMPARED,
     rows_later: int = 0,
+    units: DisplayUnits = OURS,
 ) -> Divergence | None:
-    """The first row in which any column differs by more than `amount` (in its own unit); None if none ever does.
+    """The first row in which any column differs by more than `amount`; None if none ever does.
+
+    `amount` is in the unit in which `units` show the column.
 
     `rows_later` is the shift by which the traces are aligned (`alignment.shift`). `names` are used in the reason.
     """
     from_game = reference.logged or other.logged
     if from_game:
         columns = [column for column in columns if column in COMPARED_WITH_LOGS]
-    found = _first(reference, other, amount, columns, rows_later)
+    found = _first(reference, other, amount, columns, rows_later, units)
     if found is None:
         return None
     row, column = found
@@ -63,19 +68,19 @@ def first_divergence(
             ),
         )
     else:
-        cause, reason = _reason(reference, other, began, row, names, rows_later)
+        cause, reason = _reason(reference, other, began, row, names, rows_later, units)
     values = float(reference[column][row]), float(other[column][row + rows_later])
     return Divergence(row, column, values, cause, reason)
 
 
 def _first(
-    reference: Trace, other: Trace, amount: float, columns: Sequence[str], rows_later: int
+    reference: Trace, other: Trace, amount: float, columns: Sequence[str], rows_later: int, units: DisplayUnits = OURS
 ) -> tuple[int, str] | None:
     """The first row above the amount, and the first column that is."""
     firsts: list[tuple[int, str]] = []
     start = overlap(other, reference, rows_later)[1].start
     for column in columns:
-        beyond = _gap(reference, other, column, rows_later) > amount
+        beyond = _gap(reference, other, column, rows_later) * abs(units.column(column).factor) > amount
         if beyond.any():
             firsts.append((start + int(np.argmax(beyond)), column))
     return min(firsts, key=lambda first: first[0], default=None)
@@ -88,12 +93,18 @@ def _gap(reference: Trace, other: Trace, column: str, rows_later: int) -> NDArra
 
 
 def _reason(
-    reference: Trace, other: Trace, began: int, row: int, names: tuple[str, str], rows_later: int
+    reference: Trace,
+    other: Trace,
+    began: int,
+    row: int,
+    names: tuple[str, str],
+    rows_later: int,
+    units: DisplayUnits,
 ) -> tuple[int, str]:
     """The row in which the rules first acted differently, and how."""
     for at in range(max(1, began), row + 1):
-        mine, theirs = explain(reference, at), explain(other, at + rows_later)
-        words = _launch_reason(reference, other, at, names, rows_later) or _rules_reason(mine, theirs, names)
+        mine, theirs = explain(reference, at, units), explain(other, at + rows_later, units)
+        words = _launch_reason(reference, other, at, names, rows_later, units) or _rules_reason(mine, theirs, names)
         if words:
             return at, words
     if began == 0:
@@ -107,7 +118,9 @@ def _reason(
     )
 
 
-def _launch_reason(reference: Trace, other: Trace, row: int, names: tuple[str, str], rows_later: int) -> str:
+def _launch_reason(
+    reference: Trace, other: Trace, row: int, names: tuple[str, str], rows_later: int, units: DisplayUnits
+) -> str:
     """Why one launched and the other did not; empty if both or neither did."""
     did = bool(reference["marks"][row] & _LAUNCHES), bool(other["marks"][row + rows_later] & _LAUNCHES)
     if did[0] == did[1]:
@@ -115,11 +128,12 @@ def _launch_reason(reference: Trace, other: Trace, row: int, names: tuple[str, s
     launched, trace, name, at = (
         (names[0], other, names[1], row + rows_later) if did[0] else (names[1], reference, names[0], row)
     )
-    return f"{launched} launches; {name}: {why_no_launch(trace, at)}"
+    return f"{launched} launches; {name}: {why_no_launch(trace, at, units)}"
 
 
-def why_no_launch(trace: Trace, row: int) -> str:
+def why_no_launch(trace: Trace, row: int, units: DisplayUnits = OURS) -> str:
     """Why this row has no launch."""
+    say = Phrases(units)
     jump, marks = trace.tune.jump, trace["marks"]
     pressed = trace.rows_with(PRESS)
     pressed = pressed[pressed <= row]
@@ -134,7 +148,7 @@ def why_no_launch(trace: Trace, row: int) -> str:
     if lost.size:
         lands = trace.rows_with(LAND)
         lands = lands[lands >= lost[0]]
-        expired = f"its press at frame {press} expired after the buffer of {jump.buffer:g} s"
+        expired = f"its press at frame {press} expired after the buffer of {say.entered(jump.buffer, 's')}"
         return (
             f"{expired}, {_ticks(int(lands[0]) + 1 - int(lost[0]))} before it could launch (it lands at frame"
             f" {int(lands[0])})"
@@ -147,10 +161,8 @@ def why_no_launch(trace: Trace, row: int) -> str:
     if left.size and coyote_left(since, jump) < -SLACK:
         dt = float(trace["dt"][press]) or 1.0
         late = round(-coyote_left(since, jump) / dt)
-        return (
-            f"its press at frame {press} came {_ticks(late)} after its coyote time of {jump.coyote:g} s, begun at frame"
-            f" {int(left[-1])}, was over"
-        )
+        coyote = f"its coyote time of {say.entered(jump.coyote, 's')}, begun at frame {int(left[-1])}"
+        return f"its press at frame {press} came {_ticks(late)} after {coyote}, was over"
     grace = float(trace["since_ground"][max(0, row - 1)])
     before = launched[launched < row]
     if before.size and trace.tune.jump.spend_grace and grace > 0 and coyote_left(grace, jump) >= -SLACK:

@@ -8,6 +8,7 @@ its function, which also fills the table in docs/model.md. Its words are in `rul
 from __future__ import annotations
 
 from cinetica.motion.simulate import Trace
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.rules import course, drive, hands, jump, looks
 from cinetica.reading.rules.register import EXPLAINED, TOLD, Line, equation
 from cinetica.reading.ticks import RULES, Tick
@@ -35,14 +36,14 @@ def rule_of(id: str, law: str) -> str:
     return law if id.startswith("drive.") else _RULE_OF_NUMBER.get(id) or _RULE_OF_GROUP.get(id.partition(".")[0], "")
 
 
-def explain(trace: Trace, row: int) -> list[Line]:
-    """The rules that acted in the tick that ends in `row`, in order.
+def explain(trace: Trace, row: int, units: DisplayUnits = OURS) -> list[Line]:
+    """The rules that acted in the tick that ends in `row`, in order, with their numbers in these units.
 
     Empty for row 0, the start, and for logs.
     """
     if trace.logged or not 1 <= row < len(trace):
         return []
-    tick = Tick(trace, row)
+    tick = Tick(trace, row, units)
     lines: list[Line] = []
     for call in tick.calls:
         if call.rule in EXPLAINED:

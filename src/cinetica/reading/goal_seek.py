@@ -19,6 +19,7 @@ from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
 from cinetica.model.tune import Integrator, ShortHop, TimeBase, Tune, parameter_by_id
 from cinetica.motion.simulate import Trace, simulate
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.evidence import NEARLY
 from cinetica.reading.measures import MEASURES, Measure, Reading
 from cinetica.reading.reading_off import read_off
@@ -40,14 +41,19 @@ class Goal:
     moved: tuple[tuple[Parameter, float, float], ...]
     measure: Measure
     measured: float
+    units: DisplayUnits = OURS
 
     @property
     def words(self) -> str:
         """What was reached and which numbers changed."""
-        moved = ", ".join(
-            f"{parameter.label} {before:.4g} → {after:.4g} {parameter.unit}" for parameter, before, after in self.moved
-        )
-        return f"{self.measure.label} of {self.tune.name} is {self.measured:.4g} {self.measure.unit}: {moved}"
+        values = self.tune.values()
+        moved = []
+        for each, before, after in self.moved:
+            was, now = (float(self.units.value(each, value, values)) for value in (before, after))
+            moved.append(f"{each.label} {was:.4g} → {now:.4g} {self.units.parameter_unit(each)}")
+        scale = self.units.scale(self.measure.unit)
+        figure = f"{scale.shown(self.measured):.4g} {scale.unit}"
+        return f"{self.measure.label} of {self.tune.name} is {figure}: {', '.join(moved)}".replace("-", "−")
 
 
 _BY_ID = {measure.id: measure for measure in MEASURES}
@@ -61,13 +67,13 @@ _HOPPING = {
 }
 
 
-def seek(tune: Tune, drill: Drill, clock: Clock, id: str, wanted: float) -> Goal:
+def seek(tune: Tune, drill: Drill, clock: Clock, id: str, wanted: float, units: DisplayUnits = OURS) -> Goal:
     """Change the numbers behind the measure `id` until it is `wanted` (in the measure's unit) on this drill.
 
     Jump height keeps the time to apex and vice versa: gravity and jump speed change together. Returns a new tune.
     Raises GoalOutOfReach if there is no solution.
     """
-    task = _Task(tune, drill, clock, _BY_ID[id], wanted)
+    task = _Task(tune, drill, clock, _BY_ID[id], wanted, units)
     if not (math.isfinite(wanted) and wanted > 0):
         raise GoalOutOfReach(f"{task.label} must be a number over 0; “{wanted:g}” is not.")
     if task.measured(tune) is None:
@@ -84,6 +90,12 @@ class _Task:
     clock: Clock
     measure: Measure
     wanted: float
+    units: DisplayUnits = OURS
+
+    def told(self, value: float, digits: int = 3, measure: Measure | None = None) -> str:
+        """A figure in words."""
+        scale = self.units.scale((measure or self.measure).unit)
+        return f"{scale.shown(value):.{digits}g} {scale.unit}"
 
     @property
     def label(self) -> str:
@@ -91,7 +103,7 @@ class _Task:
 
     @property
     def words(self) -> str:
-        return f"{self.label.lower()} of {self.wanted:g} {self.measure.unit}"
+        return f"{self.label.lower()} of {self.told(self.wanted, 6)}"
 
     def trace(self, tune: Tune) -> Trace:
         return simulate(tune, self.drill, self.clock)
@@ -113,7 +125,7 @@ class _Task:
         moved = tuple((each, float(self.tune.get(each.id)), float(tune.get(each.id))) for each in parameters)
         measured = self.measured(tune)
         assert measured is not None
-        return Goal(tune, moved, self.measure, measured)
+        return Goal(tune, moved, self.measure, measured, self.units)
 
 
 # One number
@@ -194,7 +206,7 @@ def _out_of_reach(task: _Task, parameter: Parameter) -> str:
     measured = [task.measured(task.tune.put(parameter.id, float(10.0**exponent))) for exponent in exponents]
     below = max((value for value in measured if value is not None and value <= task.wanted), default=None)
     above = min((value for value in measured if value is not None and value >= task.wanted), default=None)
-    nearest = " and ".join(f"{value:.3g} {task.measure.unit}" for value in (below, above) if value is not None)
+    nearest = " and ".join(task.told(value) for value in (below, above) if value is not None)
     return (
         f"A {task.words} is out of reach. Whatever {parameter.label.lower()} is, the nearest on this drill is"
         f" {nearest}; nothing was changed."
@@ -232,8 +244,9 @@ def _jump(task: _Task) -> Goal:
             logs = root(misses, logs, method="hybr", options={"xtol": 1e-12}).x
         if max(map(abs, misses(logs))) <= NEAR:
             return task.granted(tune_with(*(float(value) for value in np.exp(logs))), (gravity, speed))
+    stays = f"{_BY_ID[other].label.lower()} stays {task.told(kept, measure=_BY_ID[other])}"
     raise GoalOutOfReach(
-        f"A {task.words} is out of reach while {_BY_ID[other].label.lower()} stays {kept:.3g} {_BY_ID[other].unit}: "
+        f"A {task.words} is out of reach while {stays}: "
         f"no gravity and {speed.label.lower()} give both on this drill; nothing was changed."
     )
 

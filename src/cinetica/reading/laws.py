@@ -10,7 +10,7 @@ from cinetica.model.laws import Law
 from cinetica.model.parameters import code
 from cinetica.model.tune import Form, Tune
 from cinetica.motion.records import SLACK
-from cinetica.reading.phrases import figure, from_to, plain, times
+from cinetica.reading.phrases import figure, plain, times
 from cinetica.reading.ticks import Call, Tick
 
 
@@ -24,11 +24,7 @@ class Words:
 
 def _top(tick: Tick) -> str:
     p = tick.p
-    return (
-        f"{plain(p.top_speed)} u/s{times(p.modifier_speed, 'modifier')}"
-        if tick.s.modifier
-        else f"{plain(p.top_speed)} u/s"
-    )
+    return f"{tick.say.entered(p.top_speed, 'u/s')}{times(p.modifier_speed, 'modifier') if tick.s.modifier else ''}"
 
 
 def _still(call: Call, tick: Tick) -> bool:
@@ -43,10 +39,17 @@ def _braking(tick: Tick) -> str:
     return times(tick.p.air_friction, "air friction") if tick.airborne else ""
 
 
+def _friction(tick: Tick) -> str:
+    return f"friction {tick.say.entered(tick.p.friction, 'u/s²')}{_braking(tick)} × {tick.tick_words}"
+
+
+def _pushed(tick: Tick, between: str = "") -> str:
+    return f"{tick.say.entered(tick.p.acceleration, 'u/s²')}{_control(tick)}{between} × {tick.tick_words}"
+
+
 def _goal(tick: Tick, call: Call) -> str:
     w = call.before
-    share = f"({figure(w.wx)}, {figure(w.wy)})" if tick.top_view else figure(w.wx)
-    return f"{_top(tick)} × intent {share}"
+    return f"{_top(tick)} × intent {tick.say.intent(w.wx, w.wy) if tick.top_view else figure(w.wx)}"
 
 
 def _instant(tick: Tick, call: Call) -> str:
@@ -62,45 +65,41 @@ def _ramp(tick: Tick, call: Call) -> str:
     p = tick.p
     if _still(call, tick):
         done = ", which is all there was" if call.after.vx == 0 and (call.after.vy == 0 or not tick.top_view) else ""
-        return f"friction {plain(p.friction)} u/s²{_braking(tick)} × {tick.tick_words}{done}"
+        return f"{_friction(tick)}{done}"
     along = call.before.vx * call.before.wx + (call.before.vy * call.before.wy if tick.top_view else 0.0)
     turning = p.turn_acceleration > 0 and along < 0
     name, value = ("turn acceleration", p.turn_acceleration) if turning else ("acceleration", p.acceleration)
-    return f"{name} {plain(value)} u/s²{_control(tick)} × {tick.tick_words}, toward {_goal(tick, call)}"
+    by = f"{name} {tick.say.entered(value, 'u/s²')}{_control(tick)} × {tick.tick_words}"
+    return f"{by}, toward {_goal(tick, call)}"
 
 
 def _ease(tick: Tick, call: Call) -> str:
     p = tick.p
     still = _still(call, tick)
     name, k, air = ("stop rate", p.stop_rate, _braking(tick)) if still else ("rate", p.rate, _control(tick))
-    product = f"{plain(k)} /s{air} × {tick.tick_words}"
+    product = f"{_rate(tick, k)}{air} × {tick.tick_words}"
     share = f"1 − e^(−{product})" if p.form == code(Form.EXACT) else f"min(1, {product})"
     return f"{name}: {share} of the way to " + ("0" if still else _goal(tick, call))
 
 
+def _rate(tick: Tick, k: float) -> str:
+    return tick.say.entered(k, "/s").replace(" 1/", " /")
+
+
 def _throttle(tick: Tick, call: Call) -> str:
-    p = tick.p
-    ramped = from_to("speed", call.before.throttle, call.after.throttle)
+    ramped = tick.say.change("speed", call.before.throttle, call.after.throttle)
     if _still(call, tick):
-        return f"{ramped}, " + (
-            "stops on release"
-            if p.release_stop
-            else f"friction {plain(p.friction)} u/s²{_braking(tick)} × {tick.tick_words}"
-        )
-    return f"{ramped} by {plain(p.acceleration)} u/s²{_control(tick)} × {tick.tick_words}, times the intent"
+        return f"{ramped}, {'stops on release' if tick.p.release_stop else _friction(tick)}"
+    return f"{ramped} by {_pushed(tick)}, times the intent"
 
 
 def _push(tick: Tick, call: Call) -> str:
     p = tick.p
-    words = [] if _still(call, tick) else [f"{plain(p.acceleration)} u/s²{_control(tick)} × intent × {tick.tick_words}"]
+    words = [] if _still(call, tick) else [_pushed(tick, " × intent")]
     if p.drag:
-        words.append(f"drag {plain(p.drag)} /s")
+        words.append(f"drag {_rate(tick, p.drag)}")
     if _still(call, tick):
-        words.append(
-            "stops on release"
-            if p.release_stop
-            else f"friction {plain(p.friction)} u/s²{_braking(tick)} × {tick.tick_words}"
-        )
+        words.append("stops on release" if p.release_stop else _friction(tick))
     top = p.top_speed * (p.modifier_speed if tick.s.modifier else 1.0)
     speed = math.hypot(call.after.vx, call.after.vy if tick.top_view else 0.0)
     if abs(speed - top) < SLACK:
@@ -108,23 +107,21 @@ def _push(tick: Tick, call: Call) -> str:
     return ", ".join(words)
 
 
+def _along(tick: Tick, *, driven: bool) -> str:
+    name, value = ("acceleration", tick.p.acceleration) if driven else ("friction", tick.p.friction)
+    across = f"across it grip {_rate(tick, tick.p.grip)}"
+    return f"along it {name} {tick.say.entered(value, 'u/s²')} × {tick.tick_words}, {across}"
+
+
 def _steer(tick: Tick, call: Call) -> str:
-    before, after = math.degrees(call.before.facing), math.degrees(call.after.facing)
-    p = tick.p
-    thrust = f"friction {plain(p.friction)}" if call.before.wy == 0 else f"acceleration {plain(p.acceleration)}"
-    return (
-        f"heading {figure(before)}° → {figure(after)}°, along it {thrust} u/s² × {tick.tick_words}, across it grip"
-        f" {plain(p.grip)} /s"
-    )
+    turn = tick.say.turned("heading", call.before.facing, call.after.facing)
+    return f"{turn}, {_along(tick, driven=call.before.wy != 0)}"
 
 
 def _arc(tick: Tick, call: Call) -> str:
-    before, after = math.degrees(call.before.facing), math.degrees(call.after.facing)
-    p = tick.p
-    still = _still(call, tick)
-    thrust = f"friction {plain(p.friction)}" if still else f"acceleration {plain(p.acceleration)}"
-    turn = "heading stays" if before == after else f"heading {figure(before)}° → {figure(after)}°"
-    return f"{turn}, along it {thrust} u/s² × {tick.tick_words}, across it grip {plain(p.grip)} /s"
+    before, after = call.before.facing, call.after.facing
+    turn = "heading stays" if before == after else tick.say.turned("heading", before, after)
+    return f"{turn}, {_along(tick, driven=not _still(call, tick))}"
 
 
 # As it is written down: v and its goal from the side are those of x alone.

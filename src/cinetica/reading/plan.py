@@ -16,6 +16,7 @@ from cinetica.model.clock import Clock
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune, parameter_by_id
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.survey.variations import check_value, varied
 from cinetica.reading.sweeps import as_array, check_measures, combined, read_records
@@ -23,18 +24,23 @@ from cinetica.reading.sweeps import as_array, check_measures, combined, read_rec
 # Combinations that are run at a time: some tens of milliseconds, and a few hundred bytes of result for each.
 CHUNK = 8192
 MOST_VALUES = 10_000_000
+_UNITS = {measure.id: measure.unit for measure in MEASURES}
 FORMS = "ID=FROM:TO:COUNT, ID=FROM:TO:COUNT:log, or ID=VALUE,VALUE,…"
 
 
 @dataclass(frozen=True)
 class Plan:
-    """`values`: of each number by id. `measures`: ids of figures, in the order of the columns."""
+    """`values`: of each number by id. `measures`: ids of figures, in the order of the columns.
+
+    What is written of it is in `units`.
+    """
 
     tune: Tune
     drill: Drill
     clock: Clock
     values: Mapping[str, tuple[Value, ...]]
     measures: tuple[str, ...]
+    units: DisplayUnits = OURS
 
     @cached_property
     def count(self) -> int:
@@ -49,6 +55,25 @@ class Plan:
     def columns(self, first: int, end: int) -> dict[str, NDArray[np.generic]]:
         """The values of the combinations `first` up to `end`; the last number changes fastest."""
         return combined(self._arrays, first, end)
+
+    def written(self, first: int, end: int) -> dict[str, NDArray[np.generic]]:
+        """`columns` in the units in which they are written."""
+        found = self.columns(first, end)
+        if self.units.game is None:
+            return found
+        own = self.tune.values()
+        shown: dict[str, NDArray[np.generic]] = {}
+        for id, column in found.items():
+            parameter = parameter_by_id(id)
+            rows = ({each: column[row] for each, column in found.items()} for row in range(len(column)))
+            shown[id] = np.array([
+                self.units.value(parameter, value, own | row) for value, row in zip(column.tolist(), rows, strict=True)
+            ])  # fmt: skip
+        return shown
+
+    def written_figures(self, figures: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The result of `run` in the units in which it is written."""
+        return figures * np.array([self.units.scale(_UNITS[id]).factor for id in self.measures])
 
     @cached_property
     def _arrays(self) -> dict[str, NDArray[np.generic]]:
@@ -71,7 +96,8 @@ class Plan:
     @cached_property
     def signature(self) -> str:
         """A digest of everything in the plan."""
-        return hashlib.sha256(self.packed()).hexdigest()
+        game = b"" if self.units.game is None else self.units.game.model_dump_json().encode()
+        return hashlib.sha256(self.packed() + game).hexdigest()
 
 
 @lru_cache(8)
@@ -90,8 +116,17 @@ def run_elsewhere(content: bytes, first: int, end: int) -> NDArray[np.float64]:
     return unpacked(content).run(first, end)
 
 
-def plan(tune: Tune, drill: Drill, clock: Clock, vary: Sequence[str], measures: Sequence[str]) -> Plan:
-    """Build a plan from texts such as “gravity.gravity=20:60:41”. Without measures it has all of the drill's view.
+def plan(
+    tune: Tune,
+    drill: Drill,
+    clock: Clock,
+    vary: Sequence[str],
+    measures: Sequence[str],
+    units: DisplayUnits = OURS,
+) -> Plan:
+    """Build a plan from texts such as “gravity.gravity=20:60:41”, whose numbers are in these units.
+
+    Without measures it has all of the drill's view.
 
     Raises ValueError for anything that cannot be run: nothing to vary, an unknown or repeated number, values that are
     not allowed, an unknown measure, or views that differ.
@@ -100,7 +135,7 @@ def plan(tune: Tune, drill: Drill, clock: Clock, vary: Sequence[str], measures: 
         raise ValueError(f"Nothing is varied: say --vary {FORMS}.")
     values: dict[str, tuple[Value, ...]] = {}
     for text in vary:
-        id, each = parsed(text, tune.view)
+        id, each = parsed(text, tune.view, units, tune.values())
         if id in values:
             raise ValueError(f"{id} is varied twice; once is enough.")
         values[id] = each
@@ -111,11 +146,13 @@ def plan(tune: Tune, drill: Drill, clock: Clock, vary: Sequence[str], measures: 
     except KeyError as error:
         raise ValueError(error.args[0]) from error
     all_of_view = tuple(each.id for each in MEASURES if drill.view in each.views and not each.on_request)
-    return Plan(tune, drill, clock, values, tuple(measures) or all_of_view)
+    return Plan(tune, drill, clock, values, tuple(measures) or all_of_view, units)
 
 
-def parsed(text: str, view: str) -> tuple[str, tuple[Value, ...]]:
-    """The id and the values of “ID=…”; ValueError if it is malformed."""
+def parsed(
+    text: str, view: str, units: DisplayUnits = OURS, own: Mapping[str, Value] | None = None
+) -> tuple[str, tuple[Value, ...]]:
+    """The id and the values of “ID=…”, for a tune with its `own` values; ValueError if it is malformed."""
     id, equals, listed = text.partition("=")
     if not equals or not listed:
         raise ValueError(f"“{text}” does not say what to vary: write {FORMS}.")
@@ -126,6 +163,8 @@ def parsed(text: str, view: str) -> tuple[str, tuple[Value, ...]]:
     values = (
         _range(parameter, listed) if ":" in listed else tuple(_value(parameter, each) for each in listed.split(","))
     )
+    if parameter.kind == "number":
+        values = tuple(units.kept(parameter, float(value), own) for value in values)
     for value in values if parameter.kind in ("choice", "switch") else {min(values), max(values)}:
         check_value(parameter, value, view)
     return parameter.id, values
@@ -148,9 +187,6 @@ def _range(parameter: Parameter, listed: str) -> tuple[Value, ...]:
         raise ValueError(f"A range with log goes from over 0 to over 0; {listed} does not.")
     if count == 1 and low != high:
         raise ValueError(f"One value cannot go from {low:g} to {high:g}: say so many as there shall be.")
-    # The check of the extremes comes first: they may be what is not allowed.
-    for end in (low, high):
-        check_value(parameter, end, parameter.views[0])
     spaced = np.geomspace(low, high, count) if len(parts) == 4 else np.linspace(low, high, count)
     if parameter.kind == "whole":
         whole = np.unique(np.round(spaced)).astype(int)

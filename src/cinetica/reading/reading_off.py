@@ -21,6 +21,7 @@ from cinetica.model.take import Take
 from cinetica.motion.clock import schedule
 from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_record
 from cinetica.motion.simulate import Trace
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.facts import NOTES, PUSH, SHAPES, Facts
 from cinetica.reading.measures import MEASURES, NO_TICKS, REACHED, Measure, Reading
 from cinetica.reading.press_outcomes import PRESS_OUTCOME, follow
@@ -33,6 +34,7 @@ ROOMS = 8
 NO_ROWS, NO_JUMPS, NO_OUTCOMES = np.zeros(0, np.int64), empty_records(JUMP, 0), empty_records(PRESS_OUTCOME, 0)
 REACH_PLACES = {id: place for place, measure in enumerate(MEASURES) for id in REACHED if measure.id == id}
 WINDOW = next(place for place, measure in enumerate(MEASURES) if measure.id == "frames_that_work")
+_UNITS = {measure.id: measure.unit for measure in MEASURES}
 Item = TypeVar("Item")
 Done = TypeVar("Done")
 
@@ -209,16 +211,20 @@ def _read(
         _read_reach(tunes, runs.clock, wanted, out[first:end])
 
 
-def read_off(trace: Trace, measures: Iterable[str] | None = None) -> dict[str, Reading]:
+def read_off(trace: Trace, measures: Iterable[str] | None = None, units: DisplayUnits = OURS) -> dict[str, Reading]:
     """The measures that this trace shows, by id, in the order of declaration; optionally only those of these ids.
 
-    Those on request are among them where they are asked for, or have a target on the drill.
+    Their values are in `units`. Those on request are among them where they are asked for, or have a target on the
+    drill.
     """
     wanted = wanted_on(trace.drill) if measures is None else wanted_of(measures, trace.drill.view)
     out = np.zeros((1, len(MEASURES)), dtype=FIGURE)
     tunes = tune_record(trace.tune)
     read_traces(trace, trace.rows, tunes, wanted, out)
-    return readings(out[0])
+    found = readings(out[0])
+    return found if units.game is None else {
+        id: reading._replace(value=units.scale(_UNITS[id]).shown(reading.value)) for id, reading in found.items()
+    }  # fmt: skip
 
 
 def read_traces(trace: Trace, rows: Records, tunes: Records, wanted: NDArray[np.bool_], out: NDArray[Any]) -> None:

@@ -15,6 +15,7 @@ from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.model.world_size import sized
 from cinetica.motion.simulate import simulate
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.figure_changes import FigureChange, farthest, moved
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import read_off
@@ -41,11 +42,12 @@ class Proposal:
     value: float
     also: tuple[tuple[str, FigureChange], ...]
 
-    @property
-    def words(self) -> str:
+    def words(self, units: DisplayUnits = OURS) -> str:
         """“label before → after”."""
-        unit = f" {self.parameter.unit}" if self.parameter.unit else ""
-        return f"{self.parameter.label} {self.before:.6g} → {self.after:.6g}{unit}".replace("-", "−")
+        values = self.tune.values()
+        was, now = (float(units.value(self.parameter, value, values)) for value in (self.before, self.after))
+        unit = units.parameter_unit(self.parameter)
+        return f"{self.parameter.label} {was:.6g} → {now:.6g} {unit}".rstrip().replace("-", "−")
 
 
 def solve(study: Study, verdict: Verdict) -> list[Proposal]:

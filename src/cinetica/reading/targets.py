@@ -12,6 +12,7 @@ from cinetica.model.study import Drill, Study
 from cinetica.model.targets import Target
 from cinetica.model.tune import Tune, View
 from cinetica.motion.simulate import simulate
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import MEASURES, Measure, Reading
 from cinetica.reading.reading_off import read_off
 
@@ -23,12 +24,13 @@ SIGNS = {MET: "✓", MISSED: "✗", NOT_SHOWN: "·"}
 
 @dataclass(frozen=True)
 class Verdict:
-    """One target for one tune. `value` is None if the drill does not show the figure."""
+    """One target for one tune, worded in `units`. `value` is None if the drill does not show the figure."""
 
     drill: str
     tune: str
     target: Target
     value: float | None
+    units: DisplayUnits = OURS
 
     @property
     def measure(self) -> Measure | None:
@@ -63,8 +65,7 @@ class Verdict:
     @property
     def wanted(self) -> str:
         """The range with its unit."""
-        unit = self.measure.unit if self.measure else ""
-        return f"{self.target.words} {unit}".rstrip()
+        return self.units.target_words(self.target, self.measure)
 
     @property
     def why(self) -> str:
@@ -73,10 +74,11 @@ class Verdict:
             return f"there is no figure {self.target.measure}"
         if self.value is None or self.missing is None:
             return f"the drill does not show it: {self.measure.absent}"
-        unit = f" {self.measure.unit}" if self.measure.unit else ""
-        said = f"{self.value:.4g}{unit}"
+        scale = self.units.scale(self.measure.unit)
+        unit = f" {scale.unit}".rstrip()
+        said = f"{scale.shown(self.value):.4g}{unit}"
         if self.missing:
-            said += f", {abs(self.missing):.3g}{unit} too {'high' if self.missing > 0 else 'low'}"
+            said += f", {scale.shown(abs(self.missing)):.3g}{unit} too {'high' if self.missing > 0 else 'low'}"
         return said.replace("-", "−")
 
     @property
@@ -86,8 +88,9 @@ class Verdict:
             return f"{self.label} {self.wanted}"
         if self.value is None or self.missing is None or self.measure is None:
             return f"{self.label} not shown"
-        said = f"{self.value:.3g} {self.measure.unit}".rstrip()
-        far = f"{abs(self.missing):.2g} too {'high' if self.missing > 0 else 'low'}"
+        scale = self.units.scale(self.measure.unit)
+        said = f"{scale.shown(self.value):.3g} {scale.unit}".rstrip()
+        far = f"{scale.shown(abs(self.missing)):.2g} too {'high' if self.missing > 0 else 'low'}"
         return f"{self.label} {said}, {far}".replace("-", "−")
 
     @property
@@ -99,17 +102,23 @@ class Verdict:
         )
 
 
-def judge(drill: Drill, tune: Tune, readings: Mapping[str, Reading]) -> list[Verdict]:
-    """The verdicts on the targets of a drill that concern a tune, given its figures there."""
+def judge(drill: Drill, tune: Tune, readings: Mapping[str, Reading], units: DisplayUnits = OURS) -> list[Verdict]:
+    """The verdicts on the targets of a drill that concern a tune, given its figures there, worded in these units."""
+    values = {id: reading.value for id, reading in readings.items()}
     return [
-        Verdict(drill.name, tune.name, target, readings[target.measure].value if target.measure in readings else None)
+        Verdict(drill.name, tune.name, target, values.get(target.measure), units)
         for target in drill.targets
         if target.concerns(tune.name)
     ]
 
 
 def verdicts(
-    study: Study, *, tunes: Sequence[str] = (), drills: Sequence[str] = (), clock: Clock | None = None
+    study: Study,
+    *,
+    tunes: Sequence[str] = (),
+    drills: Sequence[str] = (),
+    clock: Clock | None = None,
+    units: DisplayUnits = OURS,
 ) -> list[Verdict]:
     """Check every target of a study, or only those of these tunes and drills, on the simulation."""
     found = []
@@ -119,7 +128,7 @@ def verdicts(
         for tune in study.tunes_for(drill):
             concerned = any(target.concerns(tune.name) for target in drill.targets)
             if concerned and (not tunes or tune.name in tunes):
-                found += judge(drill, tune, read_off(simulate(tune, drill, clock or study.clock)))
+                found += judge(drill, tune, read_off(simulate(tune, drill, clock or study.clock)), units)
     return found
 
 

@@ -26,7 +26,8 @@ from cinetica.motion import (
 )
 from cinetica.motion.compiling import watched_by
 from cinetica.motion.simulate import Trace, before_tick
-from cinetica.reading.phrases import seconds
+from cinetica.reading.display_units import OURS, DisplayUnits
+from cinetica.reading.phrases import Phrases
 
 Change = NDArray[np.float64]
 # The function of each law bears its name.
@@ -62,7 +63,9 @@ class Call:
 class Tick:
     """One tick that was run under observation."""
 
-    def __init__(self, trace: Trace, row: int) -> None:
+    def __init__(self, trace: Trace, row: int, units: DisplayUnits = OURS) -> None:
+        """Run the tick that ends in `row`; it is told in these units."""
+        self.say = Phrases(units)
         moment = before_tick(trace, row)
         self.trace, self.s, self.p, self.dt, self.hand = trace, moment.s, moment.p, moment.dt, moment.hand
         # The length of the tick for the drive and gravity, and for the displacement.
@@ -94,5 +97,5 @@ class Tick:
     @property
     def tick_words(self) -> str:
         """The length of the tick for the drive and gravity, in words."""
-        words = seconds(self.h)
+        words = self.say.duration(self.h)
         return f"{words} of the reference rate" if self.p.time_base == step.MIXED else words

@@ -232,14 +232,15 @@ class CourseEditor(QObject):
     def _put(self, course: Course, kind: Kind, old: Shape | None, new: Shape, *, joins: bool = False) -> None:
         self.selected = (kind, new)
         self.session.set_course("Edit the course", courses.with_shape(course, kind, new, instead_of=old), joins=joins)
-        self.session.told.emit(courses.words(kind, new))
+        self.session.told.emit(courses.words(kind, new, self.session.units.place))
         self.changed.emit()
 
     def _move_start(self, x: float, y: float) -> None:
         drill = self.session.drill
         if drill is not None:
             self.session.set_drill("Start of the drill", drill.model_copy(update={"start": (x, y)}))
-            self.session.told.emit(f"The body starts at {x:g}, {y:g}.".replace("-", "−"))
+            shown = ", ".join(f"{each:g}" for each in self.session.units.place(x, y))
+            self.session.told.emit(f"The body starts at {shown}.".replace("-", "−"))
             self.changed.emit()
 
     def release(self) -> None:
@@ -252,7 +253,7 @@ class CourseEditor(QObject):
             found = self.found(drag.at, drag.reach)
             self.selected = found[:2] if found else None
             if self.selected is not None:
-                self.session.told.emit(courses.words(*self.selected))
+                self.session.told.emit(courses.words(*self.selected, self.session.units.place))
         self.changed.emit()
 
     # Keys
@@ -263,7 +264,7 @@ class CourseEditor(QObject):
         if everything:
             at = everything.index(self.selected) if self.selected in everything else -1 if by > 0 else 0
             self.selected = everything[(at + by) % len(everything)]
-            self.session.told.emit(courses.words(*self.selected))
+            self.session.told.emit(courses.words(*self.selected, self.session.units.place))
             self.changed.emit()
 
     def nudge(self, dx: int, dy: int, *, resize: bool) -> None:
@@ -301,7 +302,7 @@ class CourseEditor(QObject):
         if self.selected is None:
             return ""
         kind, shape = self.selected
-        return f"{KINDS[kind]} {' '.join(f'{value:g}' for value in shape)}"
+        return f"{KINDS[kind]} {courses.numbers_text(shape)}"
 
     def paste(self, text: str) -> None:
         """Add a shape from text, as `copy_text` writes it or four numbers, beside the one it was copied from."""
@@ -331,4 +332,4 @@ class CourseEditor(QObject):
         """Set the selected shape as typed; ValueError if the text is invalid."""
         if self.selected is not None and self.course is not None:
             kind, shape = self.selected
-            self._put(self.course, kind, shape, courses.shape_from_text(kind, text))
+            self._put(self.course, kind, shape, courses.shape_from_text(kind, text, self.session.units.kept_place))

@@ -28,6 +28,7 @@ from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.model.world_size import world_size
 from cinetica.reading.channels import BY_COLUMN
+from cinetica.reading.display_units import DisplayUnits
 from cinetica.reading.divergence import COMPARED, Divergence, first_divergence
 from cinetica.reading.explain import Line, explain
 
@@ -77,6 +78,7 @@ class Explaining(QWidget):
         self._said_at: int | None = None
         self._lay_out()
         self.session.cursor_moved.connect(self._soon)
+        self.session.units_changed.connect(self._say_units)
         self.session.figures_changed.connect(self._soon)
         comparing.changed.connect(self._soon)
         self.session.drill_changed.connect(self._forget_divergence)
@@ -158,11 +160,15 @@ class Explaining(QWidget):
         for place, column in enumerate(self.columns):
             column.setVisible(place < len(shown))
             if place < len(shown):
-                column.explain(shown[place], self.comparing.row(shown[place]), self.session.cursor)
+                column.explain(shown[place], self.comparing.row(shown[place]), self.session.cursor, self.session.units)
+
+    def _say_units(self) -> None:
+        self._forget_divergence()
+        self._soon()
 
     def _follow_size(self) -> None:
-        """What counts as a difference follows the size of the world until somebody sets it."""
-        usual = AMOUNT * world_size(self.session.reference)
+        """What counts as a difference follows the size of the world, as it is shown, until somebody sets it."""
+        usual = self.session.units.scale("u").shown(AMOUNT * world_size(self.session.reference))
         if self.amount.value() == self._usual_amount:
             self.amount.setValue(usual)
         self._usual_amount = usual
@@ -200,13 +206,15 @@ class Explaining(QWidget):
             reference.trace, shown.trace, self.amount.value(), names=(look.letter(reference.place),
             look.letter(shown.place)),
             columns=(column,) if column else COMPARED, rows_later=self.comparing.shift(shown),
+            units=self.session.units,
         )  # fmt: skip
 
     def _words(self, reference: TuneRun, shown: TuneRun, divergence: Divergence) -> str:
         channel = BY_COLUMN[divergence.column]
-        one, other = (f"{value:.4g}".replace("-", "−") for value in divergence.values)
+        scale = self.session.units.column(channel.column)
+        one, other = (f"{scale.shown(value):.4g}".replace("-", "−") for value in divergence.values)
         mine, its = look.letter(reference.place), look.letter(shown.place)
-        unit = f" {channel.unit}" if channel.unit else ""
+        unit = f" {scale.unit}" if scale.unit else ""
         what = f"{channel.short_label} is {one}{unit} for {mine} and {other}{unit} for {its}"
         since = f" It began at frame {divergence.cause_row}." if divergence.cause_row != divergence.row else ""
         return f"{mine} and {its} differ from frame {divergence.row} on: {what}.{since} {divergence.reason}."
@@ -242,11 +250,11 @@ class TuneColumn(QTextBrowser):
         """The height of the text at the present width."""
         return round(self.document().size().height()) + 4
 
-    def explain(self, shown: TuneRun, row: int, cursor: int) -> None:
+    def explain(self, shown: TuneRun, row: int, cursor: int, units: DisplayUnits) -> None:
         """Explain the tick that ends in a row of a tune's trace."""
-        lines = explain(shown.trace, row)
+        lines = explain(shown.trace, row, units)
         beside = f", its frame {row}" if row != cursor else ""
-        head = f"{look.letter(shown.place)} {shown.tune.name}{beside}{_sum_words(lines)}"
+        head = f"{look.letter(shown.place)} {shown.tune.name}{beside}{_sum_words(lines, units)}"
         nothing = "the start: no rule has acted yet" if row == 0 else "nothing acted"
         self.words = [head, *(line.words for line in lines or [Line("", nothing, (0, 0, 0, 0))])]
         self.setAccessibleName(f"Rules that acted on {shown.tune.name}")
@@ -283,11 +291,13 @@ def _linker(tune: Tune) -> Callable[[str], str]:
     return linked
 
 
-def _sum_words(lines: list[Line]) -> str:
+def _sum_words(lines: list[Line], units: DisplayUnits) -> str:
     """The sum of all lines."""
     total = [sum(line.change[place] for line in lines) for place in range(4)]
     names = ("vx", "vy", "x", "y")
     changed = [
-        f"{name} {value:+.3g}".replace("-", "−") for name, value in zip(names, total, strict=True) if abs(value) > 1e-9
+        f"{name} {units.column(name).change(value):+.3g}".replace("-", "−")
+        for name, value in zip(names, total, strict=True)
+        if abs(value) > 1e-9
     ]
     return f": {', '.join(changed)} in total" if changed else ""

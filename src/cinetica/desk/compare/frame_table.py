@@ -65,7 +65,7 @@ class FrameModel(QAbstractTableModel):
         if column == 0:
             return str(row)
         if column == 1:
-            return f"{reference.trace['time'][row]:.4f}"
+            return format(self.session.units.scale("s").shown(float(reference.trace["time"][row])), form)
         channel, shown, is_difference = self._columns[column - 2]
         at = row + self.comparing.shift(shown)
         if not 0 <= at < len(shown.trace):
@@ -75,8 +75,10 @@ class FrameModel(QAbstractTableModel):
             return STATES[int(value)]
         if channel.column == "marks":
             return " + ".join(mark_names(int(value)))
-        number = float(value) - (float(reference.trace[channel.column][row]) if is_difference else 0.0)
-        return format(number, form)
+        scale = self.session.units.column(channel.column)
+        if is_difference:
+            return format(scale.change(float(value) - float(reference.trace[channel.column][row])), form)
+        return format(scale.shown(float(value)), form)
 
     @override
     def data(self, index: Index, role: int = 0) -> Any:
@@ -102,9 +104,10 @@ class FrameModel(QAbstractTableModel):
     def heading(self, section: int) -> str:
         """The heading of a column."""
         if section < 2:
-            return ("frame", "time, s")[section]
+            return ("frame", f"time, {self.session.units.unit('s')}")[section]
         channel, shown, is_difference = self._columns[section - 2]
-        unit = f", {channel.unit}" if channel.unit else ""
+        unit = self.session.units.unit(channel.unit)
+        unit = f", {unit}" if unit else ""
         letter = look.letter(shown.place)
         reference = self.session.reference_shown
         minus = f" − {look.letter(reference.place)}" if is_difference and reference else ""
@@ -132,6 +135,7 @@ class FrameTable(QWidget):
         self.channels = OpensButton("Columns")
         self._lay_out()
         self.session.figures_changed.connect(self.refresh)
+        self.session.units_changed.connect(self.refresh)
         self.session.cursor_moved.connect(self._follow)
         comparing.changed.connect(self.refresh)
         self.view.selectionModel().currentRowChanged.connect(self._lead)

@@ -33,7 +33,7 @@ from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.signs import MARKS, paint_mark
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button, inset
-from cinetica.model.courses import GRID, KINDS, NUMBERS
+from cinetica.model.courses import GRID, KINDS, NUMBERS, numbers_text
 from cinetica.model.world_size import world_size
 
 PRINT_EVERY = 6
@@ -186,10 +186,10 @@ class EditRow(FoldingRow):
         self.grid = NumberBox()
         self.grid.setDecimals(4)
         self.grid.setRange(0, 1000)
-        self.grid.setSuffix(" u")
         self.grid.setSpecialValueText("off")
         self.grid.setAccessibleName("Grid that edges snap to")
         self.grid.valueChanged.connect(self._set_grid)
+        editor.session.units_changed.connect(self._show_units)
         self._show_grid()
         self.exact = QLineEdit()
         self.exact.setAccessibleName("The four numbers of the selected shape")
@@ -208,17 +208,23 @@ class EditRow(FoldingRow):
     def _choose_kind(self, _: int) -> None:
         self.editor.kind = self.kind.currentData()
 
+    def _show_units(self) -> None:
+        self._show_grid()
+        self.say()
+
     def _show_grid(self) -> None:
         """Show the grid, which follows the size of the world until somebody sets it."""
-        grid = self.editor.grid
-        if grid != self.grid.value():
-            self.grid.blockSignals(True)
-            self.grid.setSingleStep(grid or GRID)
+        scale = self.editor.session.units.scale("u")
+        grid = scale.shown(self.editor.grid)
+        self.grid.blockSignals(True)
+        self.grid.setSuffix(f" {scale.unit}")
+        if abs(grid - self.grid.value()) > 1e-4:
+            self.grid.setSingleStep(grid or scale.shown(GRID))
             self.grid.setValue(grid)
-            self.grid.blockSignals(False)
+        self.grid.blockSignals(False)
 
     def _set_grid(self, value: float) -> None:
-        self.editor.grid = value
+        self.editor.grid = self.editor.session.units.scale("u").kept(value)
 
     def _type(self) -> None:
         try:
@@ -231,10 +237,11 @@ class EditRow(FoldingRow):
         selected = self.editor.selected
         self.exact.setEnabled(selected is not None)
         if not self.exact.hasFocus():
-            self.exact.setText(" ".join(f"{value:g}" for value in selected[1]) if selected else "")
+            shown = self.editor.session.units.place
+            self.exact.setText(numbers_text(selected[1], shown) if selected else "")
         names = NUMBERS[selected[0] if selected else self.editor.kind]
         self.exact.setPlaceholderText(names)
-        self.exact.setToolTip(f"Type {names} of what is selected, in u")
+        self.exact.setToolTip(f"Type {names} of what is selected, in {self.editor.session.units.unit('u')}")
 
 
 class Legend(QWidget):
@@ -304,7 +311,7 @@ class Stage(QWidget):
         self.ghosts, self.fallen = Ghosts(), Fallen()
         self.layers = PlotLayers(
             self.box,
-            [Grid(square=True), self.course],
+            [Grid(self.plot.scales, square=True), self.course],
             [self.wakes],
             [self.paths, self.prints],
             [self.ghosts, self.fallen],
@@ -319,6 +326,8 @@ class Stage(QWidget):
         layout.addWidget(self.plot, 1)
         self.setMinimumHeight(self.top_row.sizeHint().height() + look.height(8) * 5)
         session = self.session
+        self._say_units()
+        session.units_changed.connect(self._say_units)
         session.traces_changed.connect(self.draw)
         session.wake_changed.connect(self.draw_wake)
         session.cursor_moved.connect(self.move_cursor)
@@ -480,7 +489,18 @@ class Stage(QWidget):
 
     def _say_scale(self, *_: object) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)
-        self.legend.say("  ".join(filter(None, (self.fallen.words, f"1 u = {pixels:.0f} px"))))
+        scale = self.session.units.scale("u")
+        # The game's pixels are not those of the screen.
+        size = f"1 u = {pixels:.0f} px"
+        if scale.unit != "u":
+            size = f"1 {scale.unit} = {pixels / scale.factor:.3g} on screen"
+        self.legend.say("  ".join(filter(None, (self.fallen.words(self.session.units.column("y")), size))))
+
+    def _say_units(self) -> None:
+        """Show the numbers in the units of the study."""
+        self.plot.show_in(self.session.units.column("x"), self.session.units.column("y"))
+        self.layers.refresh()
+        self._say_scale()
 
     @override
     def resizeEvent(self, event: QResizeEvent) -> None:

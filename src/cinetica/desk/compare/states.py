@@ -21,6 +21,7 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import plain_tip
 from cinetica.motion.records import STATES
+from cinetica.reading.display_units import DisplayUnits
 from cinetica.reading.spans import GRACE_WORDS, Grace, Span, grace_spans, state_runs, state_spans
 
 # A stretch of a lane: left and right, in pixels.
@@ -152,10 +153,11 @@ class States(OnTimeAxis):
         spans, grace = self.spans_of(shown)
         for window in grace:
             if window.start <= time <= window.full_end:
-                return f"{shown.tune.name}: {GRACE_WORDS[window.word]}, {_grace_words(window, shown)}"
+                words = _grace_words(window, shown, self.session.units)
+                return f"{shown.tune.name}: {GRACE_WORDS[window.word]}, {words}"
         return next(
             (
-                f"{shown.tune.name}: {span.word}, {span.end - span.start:.3f} s"
+                f"{shown.tune.name}: {span.word}, {self.session.units.time(span.end - span.start)}"
                 for span in spans
                 if span.start <= time <= span.end
             ),
@@ -241,9 +243,9 @@ def _lane_key(shown: TuneRun) -> tuple[object, ...]:
     return shown.place, times, first, turns, happened, trace.drill.view, shown.tune.jump
 
 
-def _grace_words(window: Grace, shown: TuneRun) -> str:
-    length = f"{window.full_end - window.start:.3f} s"
+def _grace_words(window: Grace, shown: TuneRun, units: DisplayUnits) -> str:
+    length = units.time(window.full_end - window.start)
     if not window.used:
         return f"{length}, not used"
     dt = float(shown.trace["dt"][1:].mean())
-    return f"used with {window.left:.3f} s left of {length} ({round(window.left / dt)} ticks)"
+    return f"used with {units.time(window.left)} left of {length} ({round(window.left / dt)} ticks)"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from typing import NamedTuple
 
@@ -28,7 +29,7 @@ from cinetica.desk.paint.steps import round_step
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import OpensButton, PlainLabel, button, plain_tip
-from cinetica.model.tune import Tune
+from cinetica.model.value_text import SMALL
 from cinetica.model.world_size import SMALL_WORLD, world_size
 from cinetica.motion.polyline import Points
 from cinetica.motion.simulate import span_of
@@ -105,15 +106,21 @@ class Readout(QWidget):
             return []
         values = self.comparing.values(self.channel.column)
         reference_value = values[self.session.shown.index(reference)]
-        places = decimals_of(self.channel, reference.tune)
+        scale = self.session.units.column(self.channel.column)
+        places = decimals_of(scale.unit, scale.change(world_size(reference.tune)))
         return [
-            (shown.place, signed(value, places), "" if shown is reference else signed(value - reference_value, places))
+            (
+                shown.place,
+                signed(scale.shown(value), places),
+                "" if shown is reference else signed(scale.change(value - reference_value), places),
+            )
             for shown, value in zip(self.session.shown, values, strict=True)
         ]
 
     def follow(self, values: list[float], now: Now) -> None:
         """Repaint if the text changes; `values` are those under the cursor."""
-        seen = (values, [shown.place for shown in now.shown], now.reference and now.reference.place)
+        places = [shown.place for shown in now.shown]
+        seen = (values, places, now.reference and now.reference.place, self.session.units)
         if seen != self._seen:
             self._seen = seen
             if self._said != self.lines():
@@ -162,9 +169,9 @@ class Readout(QWidget):
             middle += high
 
 
-def decimals_of(channel: Channel, tune: Tune | None) -> int:
-    """How many decimals a readout has: more for lengths and speeds of a small world."""
-    return 4 if channel.unit.startswith("u") and world_size(tune) < SMALL_WORLD else 2
+def decimals_of(unit: str, size: float) -> int:
+    """How many decimals a readout has: more for lengths and speeds of a small world, where a usual one is `size`."""
+    return 4 if unit.startswith(SMALL) and abs(size) < SMALL_WORLD else 2
 
 
 def signed(value: float, decimals: int = 2) -> str:
@@ -187,7 +194,7 @@ def signed(value: float, decimals: int = 2) -> str:
 class Titled(QWidget):
     """What both kinds of strips share: a title that is a menu, and the comparison that they draw."""
 
-    def __init__(self, comparing: Comparing, title: str, unit: str) -> None:
+    def __init__(self, comparing: Comparing, title: str) -> None:
         super().__init__()
         self.setObjectName("strip")
         look.on_paper(self)
@@ -198,7 +205,7 @@ class Titled(QWidget):
         self.title.setFont(look.font(9, bold=True))
         self.title.setToolTip(plain_tip(f"{title}. Show another channel here; add, move and remove strips"))
         self.title.setAccessibleName(f"Strip {title}")
-        self.unit = PlainLabel(unit)
+        self.unit = PlainLabel("")
         self.unit.setObjectName("soft")
         self.unit.setFont(look.font(8))
         self.unit.setContentsMargins(look.px(6), 0, 0, 0)
@@ -213,7 +220,7 @@ class Strip(Titled):
     """One channel of every tune over time."""
 
     def __init__(self, comparing: Comparing, axis: TimeAxis, channel: Channel) -> None:
-        super().__init__(comparing, channel.short_label, channel.unit)
+        super().__init__(comparing, channel.short_label)
         self.axis, self.channel = axis, channel
         self.title.setToolTip(f"{channel.label}. Show another channel here; add, move and remove strips")
         self.plot = StripView(self.session, axis)
@@ -242,7 +249,19 @@ class Strip(Titled):
         self.curves = Curves(self._over_time)
         self.wakes = Curves(self._over_time, wake=True, under=self.curves)
         self.spots = Spots()
-        self.layers = PlotLayers(self.plot.box, [Grid()], [self.wakes], [self.curves], [self.spots])
+        self.layers = PlotLayers(self.plot.box, [Grid(self.plot.scales)], [self.wakes], [self.curves], [self.spots])
+        self.say_units()
+
+    def say_units(self) -> None:
+        """Show the numbers in the units of the study."""
+        scale = self.session.units.column(self.channel.column)
+        self.unit.setText(scale.unit)
+        # A difference has no direction of its own.
+        up = replace(scale, zero=0.0, turn=0.0) if self.comparing.differences else scale
+        self.plot.show_in(self.session.units.scale("s"), up)
+        self._fitted = (0.0, 0.0)
+        self.readout.update()
+        self.layers.refresh()
 
     @property
     def is_folded(self) -> bool:
@@ -304,7 +323,8 @@ class Strip(Titled):
         if high - low < 1e-9:
             low, high = low - 1, high + 1
         # Rounded outward, so that the scale stands still while a number is dragged a little.
-        step = round_step(high - low, 5) / 2
+        factor = abs(self.plot.scales.up.factor)
+        step = round_step((high - low) * factor, 5) / 2 / factor
         low, high = (math.floor(low / step) - 0.3) * step, (math.ceil(high / step) + 0.5) * step
         if (low, high) != self._fitted:
             self._fitted = (low, high)
@@ -333,7 +353,7 @@ class PhaseStrip(Titled):
     """One channel of every tune against another, frame by frame; the markers are at the frame cursor."""
 
     def __init__(self, comparing: Comparing, phase: Phase) -> None:
-        super().__init__(comparing, phase.label, f"up: {phase.up.unit}, across: {phase.across.unit}")
+        super().__init__(comparing, phase.label)
         self.phase = phase
         self.plot = PaperPlot(bottom=True)
         self.plot.setAccessibleName(phase.label)
@@ -354,7 +374,15 @@ class PhaseStrip(Titled):
         self.curves = Curves(self._path, over_time=False)
         self.wakes = Curves(self._path, wake=True, over_time=False, under=self.curves)
         self.spots = Spots()
-        self.layers = PlotLayers(self.plot.box, [Grid()], [self.wakes], [self.curves], [self.spots])
+        self.layers = PlotLayers(self.plot.box, [Grid(self.plot.scales)], [self.wakes], [self.curves], [self.spots])
+        self.say_units()
+
+    def say_units(self) -> None:
+        """Show the numbers in the units of the study."""
+        across, up = (self.session.units.column(each.column) for each in (self.phase.across, self.phase.up))
+        self.unit.setText(f"up: {up.unit}, across: {across.unit}")
+        self.plot.show_in(across, up)
+        self.layers.refresh()
 
     @override
     def minimumSizeHint(self) -> QSize:
@@ -434,6 +462,7 @@ class Strips(QWidget):
         self._all: list[Strip | PhaseStrip] = []
         self.show_channels(channels)
         session = self.session
+        session.units_changed.connect(self._say_units)
         session.drill_changed.connect(self._fold_flat)
         session.traces_changed.connect(self.draw)
         session.wake_changed.connect(self._draw_wake)
@@ -576,9 +605,15 @@ class Strips(QWidget):
         for strip in self._all:
             strip.draw_wake(now)
 
+    def _say_units(self) -> None:
+        for strip in self._all:
+            strip.say_units()
+        self.draw()
+
     def _compare_anew(self) -> None:
         for strip in self._all:
             strip.say_title()
+            strip.say_units()
         self.draw()
 
     def _move_cursor(self, *_: object) -> None:

@@ -11,7 +11,7 @@ from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
-from cinetica.desk.paint.steps import round_step
+from cinetica.desk.paint.steps import multiples, round_step
 from cinetica.desk.state.session import Session
 
 
@@ -22,6 +22,7 @@ class OnTimeAxis(QWidget):
         super().__init__()
         self.session, self.axis = session, axis
         axis.changed.connect(self.update)
+        session.units_changed.connect(self.update)
 
     def _to_cursor(self, event: QMouseEvent) -> None:
         if event.buttons() & Qt.MouseButton.LeftButton and event.position().x() >= ROOM.left - 4:
@@ -60,7 +61,7 @@ def turn_axis(axis: TimeAxis, event: QWheelEvent, time: float) -> None:
 
 
 class Ruler(OnTimeAxis):
-    """Seconds below the strips."""
+    """Times below the strips."""
 
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__(session, axis)
@@ -71,20 +72,17 @@ class Ruler(OnTimeAxis):
         with QPainter(self) as painter:
             painter.setFont(look.font(8))
             painter.setPen(QColor(look.worn().soft))
+            scale = self.session.units.scale("s")
             high, wide = self.height(), look.width("−0.0005", 8)
             painter.drawText(
                 QRectF(0, 0, ROOM.left - 8 - wide / 2, high),
                 Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-                "time, s",
+                f"time, {scale.unit}",
             )
-            step = round_step(self.axis.end - self.axis.start, (self.width() - ROOM.left - ROOM.right) / (2 * wide))
-            number = int(self.axis.start // step)
-            while (time := number * step) <= self.axis.end:
-                x = self.at(time)
+            start, end = scale.span(self.axis.start, self.axis.end)
+            step = round_step(end - start, (self.width() - ROOM.left - ROOM.right) / (2 * wide))
+            for number in multiples(step, start, end):
+                x = self.at(scale.kept(number))
                 if ROOM.left <= x <= self.width() - ROOM.right:
-                    painter.drawText(
-                        QRectF(x - wide, 0, 2 * wide, high),
-                        Qt.AlignmentFlag.AlignCenter,
-                        f"{time:.6g}".replace("-", "−"),
-                    )
-                number += 1
+                    text = f"{number + 0.0:.6g}".replace("-", "−")
+                    painter.drawText(QRectF(x - wide, 0, 2 * wide, high), Qt.AlignmentFlag.AlignCenter, text)

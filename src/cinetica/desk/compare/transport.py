@@ -159,7 +159,7 @@ class Transport(FoldingRow):
 
     def _say(self, *_: object) -> None:
         cursor = self.session.cursor
-        self.place.setText(f"frame {cursor}   {self.session.time_at(cursor):.3f} s")
+        self.place.setText(f"frame {cursor}   {self.session.units.time(self.session.time_at(cursor))}")
         here, following = happenings_at(self._happened, cursor)
         if here:
             self.next.setText("here: " + ", ".join(map(self._words, here)))

@@ -15,7 +15,8 @@ from cinetica.files.game_numbers import Coming, Numbers, converted
 from cinetica.model.conventions import Conventions
 from cinetica.model.parameters import Value
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
-from cinetica.model.value_text import number_text, value_text
+from cinetica.model.value_text import number_text
+from cinetica.reading.display_units import OURS, DisplayUnits
 
 HEADS = ("In the game", "Value", "Is", "Becomes")
 NAME, VALUE, IS, BECOMES = range(4)
@@ -37,8 +38,10 @@ class ComingNumbers(QTableWidget):
 
     changed = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, *, in_game: bool) -> None:
+        """`in_game`: what they become is shown in the game's units."""
         super().__init__(0, len(HEADS))
+        self._in_game = in_game
         self.setAccessibleName("Numbers found")
         self.setHorizontalHeaderLabels(HEADS)
         self.setFont(look.font(9))
@@ -51,6 +54,7 @@ class ComingNumbers(QTableWidget):
         self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
         self._coming: list[Coming] = []
         self._conventions, self._filling = Conventions(), False
+        self._values_of_tune: dict[str, Value] = {}
         self.itemChanged.connect(self._ticked)
 
     def show_numbers(self, numbers: Numbers | None, conventions: Conventions, tune: Tune | None) -> None:
@@ -63,6 +67,7 @@ class ComingNumbers(QTableWidget):
         self.setRowCount(0)
         self.setRowCount(len(found) + len(unread))
         view = tune.view if tune else "side"
+        self._values_of_tune = tune.values() if tune else {}
         for row, each in enumerate(found):
             was, ticked = before.get(each.assigned.name, (each.parameter, each.sure))
             if not each.sure and was is not each.parameter:
@@ -141,7 +146,8 @@ class ComingNumbers(QTableWidget):
         name.setCheckState(Qt.CheckState.Checked if ticked and can else Qt.CheckState.Unchecked)
         if parameter is not None and value is not None:
             proposed = "" if coming.sure or ticked else "  proposed by its name"
-            becomes.setText(f"{value_text(parameter, value)} {parameter.unit}".rstrip() + proposed)
+            units = DisplayUnits(self._conventions) if self._in_game else OURS
+            becomes.setText(units.with_unit(parameter, value, self._values_of_tune) + proposed)
         else:
             becomes.setText(coming.fault)
         becomes.setToolTip(plain_tip(coming.fault))

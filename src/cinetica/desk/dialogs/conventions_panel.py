@@ -10,10 +10,14 @@ from PySide6.QtWidgets import QCheckBox, QFormLayout, QHeaderView, QTableWidget,
 
 from cinetica.desk import look
 from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
-from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
+from cinetica.model.conventions import Angle, Conventions, Per, Times, Turn, Zero
 from cinetica.model.tune import PARAMETERS
 
 PER_WORDS = {Per.SECOND: "per second", Per.FRAME: "per frame"}
+TIME_WORDS = {
+    Times.AS_SPEEDS: "as speeds do", Times.SECOND: "in seconds", Times.MILLISECOND: "in milliseconds",
+    Times.FRAME: "in frames",
+}  # fmt: skip
 ANGLE_WORDS = {Angle.DEGREE: "degrees", Angle.RADIAN: "radians"}
 ZERO_WORDS = {Zero.RIGHT: "to the right", Zero.UP: "up", Zero.LEFT: "to the left", Zero.DOWN: "down"}
 TURN_WORDS = {
@@ -54,6 +58,7 @@ class ConventionsSide(QWidget):
         self.rate = _spin(1, 10000, 3, "Frames per second of the game")
         self.y_down = QCheckBox("y points down")
         self.per = _chooser(PER_WORDS, "Speeds count")
+        self.times = _chooser(TIME_WORDS, "Times count")
         self.angle = _chooser(ANGLE_WORDS, "Angles in")
         self.zero = _chooser(ZERO_WORDS, "Where an angle of 0 points")
         self.turn = _chooser(TURN_WORDS, "Which way angles grow")
@@ -62,7 +67,7 @@ class ConventionsSide(QWidget):
         self._list_names()
         self._lay_out()
         self.y_down.toggled.connect(self.changed)
-        for chooser in (self.per, self.angle, self.zero, self.turn):
+        for chooser in (self.per, self.times, self.angle, self.zero, self.turn):
             chooser.currentIndexChanged.connect(self.changed)
         for spin in (self.pixels, self.rate):
             spin.valueChanged.connect(self.changed)
@@ -72,7 +77,8 @@ class ConventionsSide(QWidget):
         form = QFormLayout()
         for label, widget in (
             ("Pixels per unit", self.pixels), ("Axes", self.y_down), ("Speeds count", self.per),
-            ("Frames per second", self.rate), ("Angles in", self.angle), ("0° points", self.zero),
+            ("Times count", self.times), ("Frames per second", self.rate), ("Angles in", self.angle),
+            ("0° points", self.zero),
             ("Angles grow", self.turn),
         ):  # fmt: skip
             form.addRow(label, widget)
@@ -105,7 +111,7 @@ class ConventionsSide(QWidget):
         self.rate.setValue(conventions.rate)
         self.y_down.setChecked(conventions.y_down)
         for chooser, value in (
-            (self.per, conventions.per), (self.angle, conventions.angle),
+            (self.per, conventions.per), (self.times, conventions.times), (self.angle, conventions.angle),
             (self.zero, conventions.zero), (self.turn, conventions.turn),
         ):  # fmt: skip
             chooser.setCurrentIndex(chooser.findData(value))
@@ -123,7 +129,8 @@ class ConventionsSide(QWidget):
         content = {
             "pixels_per_unit": self.pixels.value(), "y_down": self.y_down.isChecked(),
             "per": Per(self.per.currentData()), "rate": self.rate.value(),
-            "angle": Angle(self.angle.currentData()), "zero": Zero(self.zero.currentData()),
+            "times": Times(self.times.currentData()), "angle": Angle(self.angle.currentData()),
+            "zero": Zero(self.zero.currentData()),
             "turn": Turn(self.turn.currentData()), "names": names,
         }  # fmt: skip
         return Conventions.model_validate(content)

@@ -28,8 +28,9 @@ class FindNumber(Dialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Numbers that would meet the target")
         for proposal in proposals:
-            item = QListWidgetItem(f"{proposal.words}   ({100 * proposal.size:.3g}%)")
-            item.setData(Qt.ItemDataRole.AccessibleTextRole, proposal.words)
+            words = proposal.words(session.units)
+            item = QListWidgetItem(f"{words}   ({100 * proposal.size:.3g}%)")
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, words)
             self.list.addItem(item)
         self.told = PlainLabel()
         self.told.setWordWrap(True)
@@ -55,15 +56,16 @@ class FindNumber(Dialog):
     def _tell(self, *_: object) -> None:
         """Say what the proposal does, and what else changes."""
         proposal = self.chosen
-        measure = self.verdict.measure
-        unit = measure.unit if measure else ""
-        then = f"{reading_text(proposal.value, unit)} {unit}".rstrip()
+        measure, units = self.verdict.measure, self.session.units
+        then = units.reading_words(measure, proposal.value) if measure else reading_text(proposal.value)
         lines = [f"{self.verdict.label} is then {then}; every target that is met stays met."]
         for drill, each in proposal.also:
             was, now = (
-                "not shown" if value is None else each.measure.text(value) for value in (each.before, each.after)
+                "not shown" if value is None else units.reading_text(each.measure, value)
+                for value in (each.before, each.after)
             )
-            lines.append(f"Also changes: {drill}, {each.measure.label} {was} → {now} {each.measure.unit}".rstrip())
+            unit = units.unit(each.measure.unit)
+            lines.append(f"Also changes: {drill}, {each.measure.label} {was} → {now} {unit}".rstrip())
         if not proposal.also:
             lines.append("Nothing else changes.")
         self.told.setText("\n".join(lines))
@@ -73,5 +75,7 @@ class FindNumber(Dialog):
         proposal = self.chosen
         tune = self.session.study.tune(self.verdict.tune)
         if self.session.set_value(tune, proposal.parameter, proposal.after):
-            self.session.told.emit(f"{proposal.words}: {self.verdict.label} of {tune.name} is {self.verdict.wanted}.")
+            self.session.told.emit(
+                f"{proposal.words(self.session.units)}: {self.verdict.label} of {tune.name} is {self.verdict.wanted}."
+            )
             self.accept()

@@ -26,7 +26,6 @@ from cinetica.desk.dialogs.conventions_panel import ConventionsSide
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel, push_button
 from cinetica.files.atomic_write import write_atomically
-from cinetica.files.conventions import words
 from cinetica.files.file_names import file_name
 from cinetica.files.game_numbers import find_numbers, likely_conventions, likely_words, with_numbers
 from cinetica.files.handover import FORMATS, WHICH_WORDS, Which, at_milestone, numbers_text
@@ -34,6 +33,7 @@ from cinetica.files.proof import write_proof
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions
 from cinetica.model.editing import with_new_tune
+from cinetica.model.game_units import words
 from cinetica.model.parameters import Value
 from cinetica.model.study import Study
 from cinetica.model.tune import Tune
@@ -107,7 +107,7 @@ class HandOver(Dialog):
     def _back(self) -> QWidget:
         page = QWidget()
         buttons = QHBoxLayout()
-        self.found = ComingNumbers()
+        self.found = ComingNumbers(in_game=self.session.units.game is not None)
         self.found.changed.connect(self._say_coming)
         self._likely: Conventions | None = None
         self.likely_button = push_button("Use these &conventions", self.use_likely)

@@ -45,6 +45,7 @@ from cinetica.model.editing import with_log
 from cinetica.model.milestone import Logged
 from cinetica.model.study import Study
 from cinetica.model.text import visible
+from cinetica.reading.display_units import DisplayUnits
 from cinetica.reading.log_fit import LIKE
 
 SHOWN_ROWS = 6
@@ -123,7 +124,7 @@ class ImportLog(Dialog):
             " the next log"
         )
         self.keep_conventions.setChecked(session.study.conventions == Conventions())
-        self.preview = LogPreview()
+        self.preview = LogPreview(self.session.units)
         self.proposed = PlainLabel()
         self.proposed.setWordWrap(True)
         self.said = PlainLabel()
@@ -294,7 +295,7 @@ class ImportLog(Dialog):
         self.log, self.verdict_words = None, ""
         try:
             self.log = logged(self._text, self.layout_now, self.name.text().strip() or "Log", self.drill_name)
-            self.said.setText(_about(self.log))
+            self.said.setText(_about(self.log, self.session.units))
             self._hold_against()
         except Refused as refused:
             self.said.setText("\n".join(refused.faults[:4]))
@@ -376,12 +377,14 @@ def _proposal(found: Found, tune: str) -> str:
     return " ".join(words)
 
 
-def _about(log: Logged) -> str:
-    seconds = log.time[-1] - log.time[0]
+def _about(log: Logged, units: DisplayUnits) -> str:
+    x, y = units.column("x"), units.column("y")
+    (left, right), (low, high) = x.span(min(log.x), max(log.x)), y.span(min(log.y), max(log.y))
     words = f" {_derived_words(log)}" if log.derived else ""
+    long = units.time(log.time[-1] - log.time[0])
     return (
-        f"{len(log.time)} rows over {seconds:.3f} s; x from {min(log.x):.2f} to {max(log.x):.2f} u, y from"
-        f" {min(log.y):.2f} to {max(log.y):.2f} u.{words}"
+        f"{len(log.time)} rows over {long}; x from {left:.2f} to {right:.2f} {x.unit},"
+        f" y from {low:.2f} to {high:.2f} {y.unit}.{words}"
     )
 
 

@@ -14,13 +14,14 @@ from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.survey.chart import padded
 from cinetica.desk.widgets import PlainLabel
 from cinetica.model.milestone import Logged
+from cinetica.reading.display_units import DisplayUnits
 from cinetica.reading.log_fit import Numbers
 
 
 class LogPreview(QWidget):
     """x and y over time: the tune in its ink, the log dotted on top of it."""
 
-    def __init__(self) -> None:
+    def __init__(self, units: DisplayUnits) -> None:
         super().__init__()
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -32,7 +33,9 @@ class LogPreview(QWidget):
             curves = self._curves[axis] = tuple(pg.PlotDataItem(autoDownsample=True, clipToView=True) for _ in range(2))
             for curve in curves:
                 plot.box.addItem(curve)
-            grid.addWidget(PlainLabel(f"{axis} (u) over time (s)"), 0, column)
+            across, up = units.scale("s"), units.column(axis)
+            plot.show_in(across, up)
+            grid.addWidget(PlainLabel(f"{axis} ({up.unit}) over time ({across.unit})"), 0, column)
             grid.addWidget(plot, 1, column)
 
     def show_log(self, log: Logged | None, tune: TuneRun | None) -> None:

@@ -158,11 +158,12 @@ class NotesAndTargets(Dialog):
         study = self.session.study
         then: Milestone | None = None
         for each in study.milestones:
-            since = changed_tunes(then.tunes, each.tunes) if then else f"{len(each.tunes)} tunes are kept."
+            shown = self.session.units.value
+            since = changed_tunes(then.tunes, each.tunes, shown) if then else f"{len(each.tunes)} tunes are kept."
             yield ("milestone", each.name), f"{each.name}   {when(each.at)}".rstrip(), since
             then = each
         if then is not None:
-            yield ("milestone", ""), "Since then", changed_tunes(then.tunes, study.tunes)
+            yield ("milestone", ""), "Since then", changed_tunes(then.tunes, study.tunes, self.session.units.value)
 
     def _section(self, title: str, rows: Iterable[tuple[Key, str, str]]) -> None:
         top = QTreeWidgetItem([title])

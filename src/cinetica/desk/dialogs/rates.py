@@ -20,7 +20,6 @@ from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel, push_button
 from cinetica.model.tune import Tune
-from cinetica.model.value_text import reading_text, value_text
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.rate_comparison import NOTICED, Advice, AtRates, at_rates
 
@@ -80,6 +79,7 @@ class Rates(Dialog):
         self._say(self.found, tune)
 
     def _fill(self, found: AtRates) -> None:
+        units = self.session.units
         self.table.setColumnCount(2 + len(found.names))
         self.table.setHorizontalHeaderLabels(["Measure", *found.names, "differ by"])
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
@@ -88,8 +88,8 @@ class Rates(Dialog):
         for row, (id, values) in enumerate(found.values.items()):
             spread = found.spread(id)
             cells = [
-                f"{BY_ID[id].label}, {BY_ID[id].unit}",
-                *map(reading_text, values),
+                f"{BY_ID[id].label}, {units.unit(BY_ID[id].unit)}",
+                *(units.reading_text(BY_ID[id], value) for value in values),
                 f"{spread:.1%}" + (" differs" if spread >= NOTICED else ""),
             ]
             self._row(row, cells, bold=spread >= NOTICED)
@@ -122,7 +122,7 @@ class Rates(Dialog):
         for number, button in enumerate(self.buttons):
             button.setVisible(number < len(found.advice))
         for button, advice in zip(self.buttons, found.advice, strict=False):
-            set_to = f"Set {advice.parameter.label} to {value_text(advice.parameter, advice.value)}"
+            set_to = f"Set {advice.parameter.label} to {self._told(advice)}"
             button.setText(f"{set_to}: from {advice.before:.1%} to {advice.after:.1%}")
             button.setToolTip(advice.parameter.meaning)
 
@@ -134,6 +134,7 @@ class Rates(Dialog):
         """Apply the advice, as an edit."""
         tune = self.tune
         if tune is not None and self.session.set_value(tune, advice.parameter, advice.value):
-            self.session.told.emit(
-                f"{advice.parameter.label} of {tune.name} is {value_text(advice.parameter, advice.value)} now."
-            )
+            self.session.told.emit(f"{advice.parameter.label} of {tune.name} is {self._told(advice)} now.")
+
+    def _told(self, advice: Advice) -> str:
+        return self.session.units.with_unit(advice.parameter, advice.value)

@@ -40,7 +40,7 @@ class RescaleDialog(Dialog):
         self.length.setCurrentIndex(self.length.findData("body.height"))
         self.length.setAccessibleName("Length to change")
         self.becomes = self._box("New length")
-        self.becomes.setSuffix(" u")
+        self.becomes.setSuffix(f" {session.units.unit('u')}")
         self.now = PlainLabel()
         self.told = PlainLabel()
         self.told.setWordWrap(True)
@@ -87,12 +87,13 @@ class RescaleDialog(Dialog):
 
     @property
     def _length(self) -> float:
-        return float(self.tune.get(self.length.currentData()))
+        """The chosen length as it is shown."""
+        return self.session.units.scale("u").shown(float(self.tune.get(self.length.currentData())))
 
     def _from_factor(self, *_: object) -> None:
         if not self._linking:
             self._linking = True
-            self.now.setText(f"{number_text(self._length)} u becomes")
+            self.now.setText(f"{number_text(self._length)} {self.session.units.unit('u')} becomes")
             self.becomes.setValue(self._length * self.factor.value())
             self._linking = False
         self._tell()
@@ -126,8 +127,11 @@ class RescaleDialog(Dialog):
             was, becomes = float(self.tune.get(id)), float(after.get(id))
             if parameter.matters(self.tune.view, self.tune.values()):
                 stays = becomes == was
-                change = number_text(was) if stays else f"{number_text(was)} → {number_text(becomes)}"
-                lines.append(f"{parameter.label}: {change} {parameter.unit}{', stays' if stays else ''}")
+                units, values = self.session.units, self.tune.values()
+                then, now = (units.text(parameter, value, values) for value in (was, becomes))
+                change = then if stays else f"{then} → {now}"
+                unit = units.parameter_unit(parameter)
+                lines.append(f"{parameter.label}: {change} {unit}{', stays' if stays else ''}")
         self.told.setText("\n".join([f"{self.tune.name}, among others:", *lines, "", self._about(scope)]))
 
     def _about(self, scope: Scope) -> str:

@@ -131,7 +131,8 @@ class Exchange(QObject):
                 """Write the files."""
                 for each in shown:
                     write_atomically(
-                        folder / f"{self._drill_file}-{file_name(each.tune.name)}.csv", trace_text(each.trace).encode()
+                        folder / f"{self._drill_file}-{file_name(each.tune.name)}.csv",
+                        trace_text(each.trace, self.session.units).encode(),
                     )
 
             self._write(folder, write)

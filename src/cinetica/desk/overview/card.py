@@ -21,8 +21,10 @@ from cinetica.desk.paint.off_course import deepest_followed, followed_span
 from cinetica.desk.paint.signs import paint_verdict
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.study import Drill
+from cinetica.model.world_size import world_size
 from cinetica.reading.body import boxes_of
 from cinetica.reading.channels import BY_COLUMN, moving
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.figure_changes import FigureChange
 from cinetica.reading.targets import Verdict
 
@@ -48,6 +50,7 @@ class Content:
     moved: tuple[FigureChange, ...] = ()
     flagged: bool = False
     differs: bool = False
+    units: DisplayUnits = OURS
 
 
 @dataclass(frozen=True)
@@ -63,6 +66,10 @@ def high_of(figures: int) -> int:
     """The height of a card with this many lines of figures, by the metrics of the text."""
     pictures, words = (STAGE + 2 * CURVE) * look.height(8), figures * look.height(FIGURES)
     return round(look.height(9, bold=True) + pictures + words + 5 * look.px(MARGIN) + look.px(4))
+
+
+# What is shown beside all paths, in u, for a body of the usual size: left, above and below as y goes, right.
+AROUND = (-0.4, -0.5, 0.4, 0.4)
 
 
 def gutter(columns: Sequence[str]) -> int:
@@ -118,7 +125,15 @@ class Card:
     def _ground_key(self, content: Content, mappings: Sequence[Mapping]) -> object:
         """What title, course, axes and figures depend on: they stay while curves change within their scales."""
         self._course.show(content.drill.course, content.shown)
-        said = (content.drill.name, content.columns, content.verdicts, content.moved, content.flagged, content.differs)
+        said = (
+            content.drill.name,
+            content.columns,
+            content.verdicts,
+            content.moved,
+            content.flagged,
+            content.differs,
+            content.units,
+        )
         return (*said, self._course.key, *mappings)
 
     def _draw_ground(
@@ -154,7 +169,8 @@ class Card:
             (left, right), (low, high) = (followed_span(one, column, deepest) for column in ("x", "y"))
             ends = boxes_of(one.tune, np.array([left, right]), np.array([low, high]))
             whole = whole.united(QRectF(QPointF(ends[0, 0], ends[0, 1]), QPointF(ends[1, 2], ends[1, 3])))
-        whole = _on_grid(whole.adjusted(-0.4, -0.5, 0.4, 0.4))
+        size = world_size(content.shown[0].tune if content.shown else None)
+        whole = _on_grid(whole.adjusted(*(margin * size for margin in AROUND)))
         scale = min(area.width() / max(whole.width(), 1e-6), area.height() / max(whole.height(), 1e-6))
         left = area.center().x() - scale * whole.center().x()
         top = area.center().y() + scale * whole.center().y()
@@ -216,7 +232,8 @@ class Card:
             painter.setPen(QColor(palette.soft))
             channel = BY_COLUMN[column]
             beside = QRectF(look.px(MARGIN), area.top(), gutter(content.columns), area.height())
-            painter.drawText(beside, Qt.AlignmentFlag.AlignTop, f"{channel.short_label}\n{channel.unit}")
+            words = f"{channel.short_label}\n{content.units.unit(channel.unit)}"
+            painter.drawText(beside, Qt.AlignmentFlag.AlignTop, words)
 
     def _draw(self, content: Content, mappings: Sequence[Mapping], canvas: Canvas) -> None:
         """Draw paths and curves, with those of the baseline paler and below."""
@@ -251,7 +268,8 @@ class Card:
             top += line
         for each in content.moved:
             room = QRectF(margin, top, wide - 2 * margin, line)
-            self._paint_line(painter, room, each.place, _moved_words(each, baseline=content.differs), palette)
+            words = _moved_words(each, content.units, baseline=content.differs)
+            self._paint_line(painter, room, each.place, words, palette)
             self.lines.append(Line(room, each.tune, each.measure.id))
             top += line
 
@@ -286,9 +304,11 @@ def shown_columns(columns: tuple[str, ...], runs: Sequence[TuneRun]) -> tuple[st
     return tuple(moving(columns, [run.trace for run in runs])) or columns[:1]
 
 
-def _moved_words(each: FigureChange, *, baseline: bool) -> str:
-    unit = f" {each.measure.unit}" if each.measure.unit else ""
-    was, now = ("not shown" if value is None else each.measure.text(value) for value in (each.before, each.after))
+def _moved_words(each: FigureChange, units: DisplayUnits, *, baseline: bool) -> str:
+    unit = f" {units.unit(each.measure.unit)}".rstrip()
+    was, now = (
+        "not shown" if value is None else units.reading_text(each.measure, value) for value in (each.before, each.after)
+    )
     if baseline:
         return f"{each.measure.label} {now}{unit}, reference {was}"
     if each.after is None:

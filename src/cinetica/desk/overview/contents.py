@@ -10,6 +10,7 @@ from cinetica.desk.state.baseline import Baseline
 from cinetica.desk.state.study_runs import StudyRuns
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.study import Drill
+from cinetica.reading.display_units import DisplayUnits
 from cinetica.reading.figure_changes import FigureChange, farthest, moved
 from cinetica.reading.targets import judge
 
@@ -28,6 +29,10 @@ class Contents:
         # What every card shows; and of those that are not up to date yet, what they showed last.
         self._contents: dict[str, Content] = {}
         self._last: dict[str, Content] = {}
+
+    @property
+    def _units(self) -> DisplayUnits:
+        return self.study_runs.session.units
 
     def renew(self) -> None:
         """Update: something may have changed."""
@@ -55,7 +60,7 @@ class Contents:
         if found is not None and found.drill is drill:
             return found
         if last is None:
-            last = Content(drill, (), self.columns_of(drill))
+            last = Content(drill, (), self.columns_of(drill), units=self._units)
         try:
             pairs = list(self._pairs(drill))
         except ValueError:
@@ -85,7 +90,7 @@ class Contents:
         for now, then in self._pairs(drill):
             shown.append(now)
             if drill.targets:
-                verdicts += judge(drill, now.tune, now.readings)
+                verdicts += judge(drill, now.tune, now.readings, self._units)
             if then is not None and not _same_path(now, then):
                 changes += moved(now.place, now.tune.name, then.readings, now.readings)
                 if not self.baseline.is_reference:
@@ -96,7 +101,9 @@ class Contents:
             changes = self._differing(shown)
         listed = tuple(farthest(changes, MOST_MOVED))
         columns = shown_columns(self.columns_of(drill), (*shown, *before))
-        return Content(drill, tuple(shown), columns, tuple(before), tuple(verdicts), listed, flagged, not flagged)
+        return Content(
+            drill, tuple(shown), columns, tuple(before), tuple(verdicts), listed, flagged, not flagged, self._units
+        )
 
     def _differing(self, shown: list[TuneRun]) -> list[FigureChange]:
         """What differs from the reference, or from the first visible tune."""

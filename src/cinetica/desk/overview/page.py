@@ -56,6 +56,7 @@ class OverviewPage(Page):
         session.shown_changed.connect(self._show)
         session.reference_changed.connect(self._show)
         session.wake_changed.connect(self._show)
+        session.units_changed.connect(self._show)
 
     def _lay_out(self) -> None:
         self.bar = FoldingRow("More", air=look.px(2))

@@ -9,7 +9,8 @@ from PySide6.QtGui import QColor
 from typing_extensions import override
 
 from cinetica.desk import look
-from cinetica.desk.paint.steps import across_step, up_step
+from cinetica.desk.paint.steps import AxisScales, across_step, multiples, up_step
+from cinetica.reading.display_units import Scale
 
 # Between numbers and paper, in pixels.
 ASIDE, BELOW = 6, 3
@@ -25,8 +26,9 @@ def numbers_width() -> int:
 class PaperAxis(pg.AxisItem):
     """An axis of numbers only, none of which is cut off."""
 
-    def __init__(self, orientation: str) -> None:
+    def __init__(self, orientation: str, scales: AxisScales) -> None:
         super().__init__(orientation)
+        self._scales = scales
         self.enableAutoSIPrefix(False)
         # Where both sides have one scale: the steps of both.
         self.square: Callable[[], tuple[float, float]] | None = None
@@ -42,14 +44,27 @@ class PaperAxis(pg.AxisItem):
             hideOverlappingLabels=True, maxTickLevel=0, textFillLimits=[(0, 1.1)],
         )  # fmt: skip
 
+    def redraw(self) -> None:
+        """Draw the numbers anew, in the units that are shown now."""
+        self.picture = None
+        self.update()
+
+    @property
+    def _shown(self) -> Scale:
+        return self._scales.across if self.orientation == "bottom" else self._scales.up
+
     @override
-    def tickSpacing(self, low: float, high: float, size: float) -> list[tuple[float, float]]:
-        span = high - low
+    def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:
+        low, high = self._shown.span(minVal, maxVal)
         if self.square is not None:
-            across, up = self.square()
-            return [(max(across, up), 0.0)]
-        return [(across_step(span, size) if self.orientation == "bottom" else up_step(span, size), 0.0)]
+            step = max(self.square())
+        else:
+            step = across_step(high - low, size) if self.orientation == "bottom" else up_step(high - low, size)
+        return [(step, [self._shown.kept(number) for number in multiples(step, low, high)])]
 
     @override
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
-        return [text.replace("-", "−") for text in super().tickStrings(values, scale, spacing)]
+        shown = [self._shown.wrapped(self._shown.on_axis(value)) for value in values]
+        # What is 0 but for rounding has no sign.
+        numbers = [0.0 if abs(number) < 1e-9 * spacing else number for number in shown]
+        return [text.replace("-", "−") for text in super().tickStrings(numbers, scale, spacing)]

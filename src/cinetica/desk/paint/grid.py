@@ -10,21 +10,25 @@ from PySide6.QtGui import QColor
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import Canvas
 from cinetica.desk.paint.mapping import Mapping
-from cinetica.desk.paint.steps import across_step, up_step
+from cinetica.desk.paint.steps import AxisScales, across_step, multiples, up_step
 
 
 class Grid:
     """Strong lines with fine ones between them; `square`: equally spaced in both directions."""
 
-    key: object = None
+    def __init__(self, scales: AxisScales, *, square: bool = False) -> None:
+        self._scales, self._square = scales, square
 
-    def __init__(self, *, square: bool = False) -> None:
-        self._square = square
+    @property
+    def key(self) -> object:
+        """The units of the numbers on the lines."""
+        return self._scales.across, self._scales.up
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         """Draw the layer."""
         painter, view, area = canvas.painter, mapping.view, mapping.area
-        across, up = across_step(view.width(), area.width()), up_step(view.height(), area.height())
+        (left, right), (low, high) = self._scales.spans(view)
+        across, up = across_step(right - left, area.width()), up_step(high - low, area.height())
         if self._square:
             across = up = max(across, up)
         canvas.antialias(False)
@@ -34,13 +38,10 @@ class Grid:
         ):
             ink = QColor(color)
             # Lines a pixel wide, on the pixels.
-            for x in multiples(step_x, view.left(), view.right()):
-                painter.fillRect(QRectF(math.floor(mapping.x(x)), area.top(), 1, area.height()), ink)
-            for y in multiples(step_y, view.top(), view.bottom()) if step_y else ():
-                painter.fillRect(QRectF(area.left(), math.floor(mapping.y(y)), area.width(), 1), ink)
+            for number in multiples(step_x, left, right):
+                x = mapping.x(self._scales.across.kept(number))
+                painter.fillRect(QRectF(math.floor(x), area.top(), 1, area.height()), ink)
+            for number in multiples(step_y, low, high) if step_y else ():
+                y = mapping.y(self._scales.up.kept(number))
+                painter.fillRect(QRectF(area.left(), math.floor(y), area.width(), 1), ink)
         painter.fillRect(QRectF(area.left(), area.top(), area.width(), 1), QColor(palette.grid))
-
-
-def multiples(step: float, low: float, high: float) -> list[float]:
-    """All multiples of a step between two values."""
-    return [number * step for number in range(math.ceil(low / step), math.floor(high / step) + 1)]

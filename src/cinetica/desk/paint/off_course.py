@@ -13,6 +13,7 @@ from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.signs import triangle
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.study import Drill
+from cinetica.reading.display_units import Scale
 
 # So many body heights under all that can be stood on a fall is still looked at.
 FOLLOWED = 3.0
@@ -60,14 +61,14 @@ class Fallen:
                 row = int(np.argmax(np.asarray(one.trace["y"]) < deepest))
                 self.fallen.append((one.place, float(one.trace["x"][row]), lowest))
 
-    @property
-    def words(self) -> str:
-        """Who falls, and how far down the lowest of them; empty if nobody does."""
+    def words(self, height: Scale) -> str:
+        """Who falls, and how far down the lowest of them; empty if nobody does. `height`: how that is shown."""
         if not self.fallen:
             return ""
         letters = ", ".join(look.letter(place) for place, _, _ in self.fallen)
         lowest = min(low for _, _, low in self.fallen)
-        return f"{letters} fall{'s' if len(self.fallen) == 1 else ''} to {lowest:.0f} u".replace("-", "−")
+        verb = "falls" if len(self.fallen) == 1 else "fall"
+        return f"{letters} {verb} to {height.shown(lowest):.0f} {height.unit}".replace("-", "−")
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         """Draw the layer."""

@@ -17,7 +17,8 @@ from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.paint.axes import PaperAxis, numbers_width
-from cinetica.desk.paint.steps import across_step, up_step
+from cinetica.desk.paint.steps import AxisScales, across_step, up_step
+from cinetica.reading.display_units import Scale
 
 # Between a view and its axes, in pixels.
 GAP = 1
@@ -33,10 +34,11 @@ class PaperPlot(pg.GraphicsView):
         super().__init__(background=None)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.enableMouse(False)
-        self.axes = {"left": PaperAxis("left")}
+        self.scales = AxisScales()
+        self.axes = {"left": PaperAxis("left", self.scales)}
         self.set_numbers_width(numbers_width())
         if bottom:
-            self.axes["bottom"] = PaperAxis("bottom")
+            self.axes["bottom"] = PaperAxis("bottom", self.scales)
             self.axes["bottom"].setHeight(look.height(8) + 5 - GAP)
         self.box = pg.ViewBox(enableMenu=False, defaultPadding=0)
         self.box.setMouseEnabled(x=False, y=False)
@@ -93,6 +95,12 @@ class PaperPlot(pg.GraphicsView):
             for axis in self.axes.values():
                 axis.dress()
 
+    def show_in(self, across: Scale, up: Scale) -> None:
+        """Set how the numbers of both sides are shown."""
+        self.scales.across, self.scales.up = across, up
+        for axis in self.axes.values():
+            axis.redraw()
+
     def keep_square(self) -> None:
         """Lock both axes to one scale, with the same steps on both."""
         self.box.setAspectLocked(True)
@@ -100,7 +108,8 @@ class PaperPlot(pg.GraphicsView):
         def steps() -> tuple[float, float]:
             """The steps across and up."""
             view = self.box.viewRect()
-            return across_step(view.width(), self.box.width()), up_step(view.height(), self.box.height())
+            wide, high = self.scales.lengths(view)
+            return across_step(wide, self.box.width()), up_step(high, self.box.height())
 
         for axis in self.axes.values():
             axis.square = steps

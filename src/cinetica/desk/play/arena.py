@@ -25,6 +25,7 @@ from cinetica.motion.polyline import Points
 from cinetica.motion.records import STATES, ground
 from cinetica.motion.simulate import mark_names
 from cinetica.reading.body import box_of, too_steep
+from cinetica.reading.display_units import OURS
 from cinetica.reading.spans import GRACE_WORDS, grace_left
 
 # Height of the world in view, in u, for a body of the usual size; how far the camera lets the character go from the
@@ -50,7 +51,7 @@ class Arena(QWidget):
 
     def __init__(self, game: Game) -> None:
         super().__init__()
-        self.game = game
+        self.game, self.units = game, OURS
         self.places: list[int] = []
         self.followed = 0
         self.words_shown = True
@@ -183,7 +184,9 @@ class Arena(QWidget):
     def _draw_grid(self, canvas: Canvas, mapping: Mapping) -> None:
         """Draw lines a round step apart: each unit in a world of the usual size."""
         view, wide, high = mapping.view, self.width(), self.height()
-        step = round_step(max(LEAST_GRID / self._scale, world_size(self._followed_tune) * GRID_OF_BODY), 1)
+        scale = self.units.scale("u")
+        least = max(LEAST_GRID / self._scale, world_size(self._followed_tune) * GRID_OF_BODY)
+        step = scale.kept(round_step(scale.shown(least), 1))
         lines: list[tuple[float, float, float, float]] = []
         for x in range(math.floor(view.left() / step), math.ceil(view.right() / step) + 1):
             at = round(mapping.x(x * step))
@@ -257,7 +260,7 @@ class Arena(QWidget):
         held = sorted(self.game.hands().keys)
         if held:
             words.append("holds " + " ".join(held))
-        words += [f"{GRACE_WORDS[word]} {left:.2f} s left" for word, left in grace_left(tune, row)]
+        words += [f"{GRACE_WORDS[word]} {self.units.time(left)} left" for word, left in grace_left(tune, row)]
         recent = trace[-max(1, round(MARK_SECONDS * live.tick_rate)) :]
         marked = np.flatnonzero(recent["marks"] & ~(1 << 10))
         if len(marked):

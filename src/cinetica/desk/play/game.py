@@ -7,13 +7,14 @@ from collections.abc import Callable, Sequence
 
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
+from cinetica.model.world_size import world_size
 from cinetica.motion.live import NOTHING_HELD, Held, LiveRun
 from cinetica.motion.records import GROUND
 
 SPEEDS = (1.0, 0.5, 0.25)
 # More than this is not caught up with after a stall: the time is dropped, and said to be.
 LONGEST_CATCH_UP = 0.25
-# So far under the lowest solid a fall is over.
+# So far under the lowest solid a fall is over, in u, for a body of the usual size.
 DEEP = 12.0
 KEEP = 10.0
 # Of the rest at the end of a take so much is kept, in s.
@@ -92,7 +93,7 @@ class Game:
         assert self.drill is not None
         solids = (*self.drill.course.solids, *self.drill.course.oneway)
         bottoms = [solid.bottom for solid in solids] + [min(slope.y0, slope.y1) for slope in self.drill.course.slopes]
-        if self.drill.view == "side" and bottoms and y < min(bottoms) - DEEP:
+        if self.drill.view == "side" and bottoms and y < min(bottoms) - DEEP * world_size(self.live.tunes[0]):
             self._set_down(self.live.tunes, self._ground, self.live.tick_rate)
 
     @property

@@ -105,6 +105,7 @@ class PlayPage(PlayFace):
             "farther": lambda: self.arena.zoom_by(-1), "whole": self.arena.show_whole,
         }  # fmt: skip
         self._lay_out()
+        session.units_changed.connect(self._say_units)
         session.study_changed.connect(self._take_over_numbers)
         session.shown_changed.connect(self.begin)
         session.reference_changed.connect(self.begin)
@@ -136,6 +137,11 @@ class PlayPage(PlayFace):
         self.pad.view.tune = played[0][1]
         self.arena.centre()
         self._paint()
+
+    def _say_units(self) -> None:
+        self.arena.units = self.rolling.units = self.session.units
+        self.arena.update()
+        self.rolling.update()
 
     def _take_over_numbers(self) -> None:
         """Apply changed numbers while the character moves; other tunes need a new start."""

@@ -22,6 +22,7 @@ from cinetica.motion.polyline import Points
 from cinetica.motion.records import AIR_LAUNCH, LAND, LAUNCH, LOST_PRESS, PRESS
 from cinetica.motion.simulate import column_of
 from cinetica.reading.channels import BY_COLUMN, Channel
+from cinetica.reading.display_units import OURS
 
 SECONDS = 4.0
 SIGNS = ((PRESS, "press"), (LAUNCH | AIR_LAUNCH, "launch"), (LAND, "land"), (LOST_PRESS, "lost"))
@@ -32,7 +33,7 @@ class Rolling(QWidget):
 
     def __init__(self, game: Game) -> None:
         super().__init__()
-        self.game = game
+        self.game, self.units = game, OURS
         self.channels: list[Channel] = [BY_COLUMN[column] for column in ("vx", "vy", "y")]
         self.places: list[int] = []
         self._scales: dict[str, tuple[float, float]] = {}
@@ -51,7 +52,7 @@ class Rolling(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         layers: list[Layer] = []
         if self.game.live is not None and self.channels:
-            key = (tuple(self.channels), len(self.places))
+            key = (tuple(self.channels), len(self.places), self.units)
             layers = [Layer(key, self._draw_titles), Layer(None, self._draw_channels)]
         with QPainter(self) as painter:
             self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
@@ -74,7 +75,8 @@ class Rolling(QWidget):
             top, left = area.top() + 1, look.px(14)
             canvas.text(channel.short_label, left, top + line / 2, 9, look.color(palette.accent), bold=True)
             if area.height() >= line + look.height(8):
-                canvas.text(channel.unit, left, top + line + look.height(8) / 2, 8, look.color(palette.soft))
+                unit = self.units.unit(channel.unit)
+                canvas.text(unit, left, top + line + look.height(8) / 2, 8, look.color(palette.soft))
             end = round(area.bottom())
             canvas.box((0, end + 1, self.width(), end), PIXELS, look.color(palette.grid))
 
@@ -110,8 +112,10 @@ class Rolling(QWidget):
             middle = min(max(top + down * last[place], highest), lowest)
             left = right + look.px(8) + letter * place
             canvas.text(look.letter(number), left, middle, 9, look.ink(palette, number))
-        places = decimals_of(channel, self.game.live.tunes[0] if self.game.live else None)
-        canvas.figure(signed(last[0], places), self.width() - look.px(8), highest + 2, 9, look.color(palette.ink))
+        scale = self.units.column(channel.column)
+        size = world_size(self.game.live.tunes[0] if self.game.live else None)
+        figure = signed(scale.shown(last[0]), decimals_of(scale.unit, scale.change(size)))
+        canvas.figure(figure, self.width() - look.px(8), highest + 2, 9, look.color(palette.ink))
 
     def _scale_for(self, channel: Channel, columns: Numbers) -> tuple[float, float]:
         """The range so far: a scale that changes with every tick cannot be read."""

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from cinetica.desk.sheet.cells import dragged, factor_of, units_of, value_from_text, wish_from_text
+from cinetica.desk.sheet.cells import dragged_in, factor_of, units_of, value_from_text, wish_from_text
 from cinetica.desk.sheet.model import Index, SheetModel
 from cinetica.desk.state.session import Session
 from cinetica.model import editing
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.targets import HOW, Target, range_from_text, split_all, split_everywhere
 from cinetica.model.tune import Tune
-from cinetica.model.world_size import sized
 from cinetica.reading.measures import Measure
 from cinetica.reading.targets import Verdict, with_target_on_every_drill
 
@@ -53,7 +52,7 @@ class CellEditor:
 
     def _value(self, parameter: Parameter, text: str, tune: Tune) -> Value:
         """The typed value: units are those of the study, shares in the tune's own form."""
-        return value_from_text(parameter, text, units_of(self.session.study, tune), tune.values())
+        return value_from_text(parameter, text, units_of(self.session.study, tune), tune.values(), self.session.units)
 
     def cells(self, indexes: Sequence[Index]) -> list[Cell]:
         """The numbers at these indexes that can be edited, from the top left."""
@@ -99,7 +98,8 @@ class CellEditor:
             f"Target for {measure.label.lower()}", lambda study: editing.with_target(study, drill.name, target)
         ):
             whose = "every tune" if for_all else tune.name
-            self.session.told.emit(f"{measure.label} of {whose} should be {target.words} {measure.unit}".rstrip() + ".")
+            words = self.session.units.target_words(target, measure)
+            self.session.told.emit(f"{measure.label} of {whose} should be {words}.")
         return True
 
     def spread_target(self, target: Target) -> None:
@@ -181,5 +181,5 @@ class CellEditor:
         """Change a number; successive steps on one cell are one entry of the undo list."""
         if parameter.kind == "whole" and abs(steps) < 1:
             steps = 1 if steps > 0 else -1
-        value = dragged(sized(parameter, tune), float(tune.get(parameter.id)), steps)
+        value = dragged_in(self.session.units, parameter, tune, float(tune.get(parameter.id)), steps)
         self.session.set_value(tune, parameter, value, joins=True)

@@ -15,6 +15,8 @@ from cinetica.model.study import Study
 from cinetica.model.targets import HOW
 from cinetica.model.tune import Tune
 from cinetica.model.value_text import COUNTED, NO, YES
+from cinetica.model.world_size import sized
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import Measure
 
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
@@ -24,12 +26,17 @@ FINE, COARSE = 0.1, 10.0
 
 
 def value_from_text(
-    parameter: Parameter, text: str, units: Units | None = None, values: Mapping[str, Value] | None = None
+    parameter: Parameter,
+    text: str,
+    units: Units | None = None,
+    values: Mapping[str, Value] | None = None,
+    shown: DisplayUnits = OURS,
 ) -> Value:
     """Convert typed text to a value; ValueError if that fails. The range is checked by the model.
 
     A number may be typed with a unit and with simple arithmetic (`model/quantity.py`); a rate that closes a gap as the
-    share that it closes in a tick, as `20%`, in the form that the tune's `values` select.
+    share that it closes in a tick, as `20%`, in the form that the tune's `values` select. A bare number is in the
+    units that are `shown`.
     """
     text = text.strip()
     if parameter.kind == "switch":
@@ -40,27 +47,33 @@ def value_from_text(
         if wanted in {option.id for option in parameter.options}:
             return wanted
     else:
-        return _number_from_text(parameter, text, units or Units(), values or {})
+        return _number_from_text(parameter, text, units or Units(), values or {}, shown)
     raise ValueError(f"“{text}” is not allowed here: {parameter.label} is {parameter.allowed}. It was not changed.")
 
 
-def _number_from_text(parameter: Parameter, text: str, units: Units, values: Mapping[str, Value]) -> float | int:
+def _number_from_text(
+    parameter: Parameter, text: str, units: Units, values: Mapping[str, Value], shown: DisplayUnits
+) -> float | int:
+    allowed = shown.parameter(parameter, values).allowed
     upright = parameter.upward or parameter.id in UPRIGHT
     try:
         found = quantity(text, replace(units, upright=upright))
     except ValueError as error:
         raise ValueError(
-            f"“{text}” is not allowed here: {parameter.label} is {parameter.allowed}. {error} It was not changed."
+            f"“{text}” is not allowed here: {parameter.label} is {allowed}. {error} It was not changed."
         ) from error
     if found.percent and found.powers == BARE and parameter.share:
         return round(rate_from_share(found.value, units.tick, is_exact(parameter, values)), 9)
+    if found.powers == BARE and not found.percent and parameter.kind == "number" and shown.game is not None:
+        return shown.kept(parameter, found.value, values)
     number = _in_unit(found, parameter.unit, parameter.label, text, units)
     if parameter.kind == "whole":
         if abs(number - round(number)) > 1e-9:
-            raise ValueError(
-                f"“{text}” is not allowed here: {parameter.label} is {parameter.allowed}. It was not changed."
-            )
+            raise ValueError(f"“{text}” is not allowed here: {parameter.label} is {allowed}. It was not changed.")
         return round(number)
+    if shown.turns(parameter) < 0 and parameter.low >= 0:
+        # Upward is negative in the game; either sign is understood.
+        number = abs(number)
     return number if _NUMBER.fullmatch(text) else round(number, 9)
 
 
@@ -134,6 +147,19 @@ def dragged(parameter: Parameter, start: float, steps: float) -> Value:
     value = round(value / grid) * grid
     value = min(max(value, parameter.low), parameter.high)
     return round(value) if parameter.kind == "whole" else round(value, 9)
+
+
+def dragged_in(units: DisplayUnits, parameter: Parameter, tune: Tune, start: float, steps: float) -> Value:
+    """As `dragged`, on the grid of the units that are shown; to the right the kept value grows."""
+    own = sized(parameter, tune)
+    if units.game is None or parameter.kind != "number":
+        return dragged(own, start, steps)
+    values = tune.values()
+    turned = units.turns(parameter)
+    number = turned * float(units.value(parameter, start, values))
+    shown = float(dragged(units.parameter(own, values, signed=False), number, steps))
+    kept = units.kept(parameter, turned * shown, values)
+    return min(max(kept, parameter.low), parameter.high)
 
 
 def share_of_comfort(parameter: Parameter, value: float) -> float:

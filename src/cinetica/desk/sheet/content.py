@@ -13,7 +13,6 @@ from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.parameters import SECTIONS, Parameter, Value
 from cinetica.model.tune import PARAMETERS, Tune, View
-from cinetica.model.value_text import value_text
 from cinetica.model.world_size import sized
 from cinetica.reading.measures import MEASURES, Measure, Reading
 from cinetica.reading.targets import Verdict, judge
@@ -135,10 +134,10 @@ class Content:
         }
         runs = [by_name.get((tune.name, self.is_log(column))) for column, (_, tune) in enumerate(self.tunes)]
         self._readings = [run.readings if run else {} for run in runs]
-        drill = self.session.drill
+        drill, units = self.session.drill, self.session.units
         judged = self.figures and drill is not None and bool(drill.targets)
         self._verdicts = [
-            _by_figure(judge(drill, tune, readings)) if judged and drill and not self.is_log(column) else {}
+            _by_figure(judge(drill, tune, readings, units)) if judged and drill and not self.is_log(column) else {}
             for column, ((_, tune), readings) in enumerate(zip(self.tunes, self._readings, strict=True))
         ]
         hidden = [self.session.is_hidden(tune) for _, tune in self.tunes]
@@ -147,7 +146,7 @@ class Content:
     def _say(self) -> None:
         """Compute what every row says in each column, skipping rows in which nothing has changed."""
         ids = [row.id for _, _, row in self._places]
-        if self.figures and not self.in_bodies:
+        if self.figures and not self.in_bodies and self.session.units.game is None:
             self._said = [
                 tuple([None if (found := readings.get(id)) is None else found.value for readings in self._readings])
                 for id in ids
@@ -166,10 +165,10 @@ class Content:
         reference = said[first] if said else None
         measure, cells = isinstance(row, Measure), list[Cell]()
         ranged = row if isinstance(row, Parameter) and row.kind in ("number", "whole") else None
-        reference_text = text_of(row, reference)
+        reference_text = self._text_of(row, reference, first) if said else ABSENT
         for column in columns:
             value = said[column]
-            text = reference_text if column == first else text_of(row, value)
+            text = reference_text if column == first else self._text_of(row, value, column)
             share = (
                 share_of_comfort(sized(ranged, self.tunes[column][1]), float(value))
                 if ranged and value is not None
@@ -229,19 +228,23 @@ class Content:
         return parameter.id in self._mattering[column]
 
     def value(self, row: Row, column: int) -> Value | None:
-        """The value or figure in a tune's column; None if it does not matter or is absent."""
+        """The value or, as it is shown, the figure in a column; None if it does not matter or is absent."""
         if isinstance(row, Measure):
             reading = self._readings[column].get(row.id)
             return None if reading is None else reading.value / self.counted_in(row, self.tunes[column][1])
         return self._values[column][row.id] if self.matters(row, column) else None
 
     def counted_in(self, measure: Measure, tune: Tune) -> float:
-        """The unit in which a figure is shown: 1, or the tune's own body."""
-        return measure.body(tune) if self.in_bodies else 1.0
+        """The unit in which a figure is shown, in the figure's own: the tune's own body, or what is shown."""
+        if self.in_bodies and measure.unit == "u":
+            return measure.body(tune)
+        return 1.0 / self.session.units.scale(measure.unit).factor
 
     def unit(self, row: Row) -> str:
         """The unit of a row."""
-        return row.body_unit if isinstance(row, Measure) and self.in_bodies else row.unit
+        if isinstance(row, Parameter):
+            return self.session.units.parameter_unit(row)
+        return row.body_unit if self.in_bodies and row.unit == "u" else self.session.units.unit(row.unit)
 
     def verdict(self, row: Row, column: int) -> Verdict | None:
         """Whether a figure's target is met; of several the first that is missed. None without a target."""
@@ -259,17 +262,18 @@ class Content:
         if column == first or hidden[column]:
             return 0
         mine, reference = self.value(row, column), self.value(row, first)
-        if isinstance(row, Measure) and text_of(row, mine) == text_of(row, reference):
+        if isinstance(row, Measure) and self.text(row, column) == self.text(row, first):
             return 0
         return _stands(mine, reference)
 
     def text(self, row: Row, column: int) -> str:
         """The text of a cell."""
-        return text_of(row, self.value(row, column))
+        return self._text_of(row, self.value(row, column), column)
 
-
-def text_of(row: Row, value: Value | None) -> str:
-    """The text of a value."""
-    if value is None:
-        return ABSENT
-    return row.text(float(value)) if isinstance(row, Measure) else value_text(row, value)
+    def _text_of(self, row: Row, value: Value | None, column: int) -> str:
+        if value is None:
+            return ABSENT
+        units = self.session.units
+        if isinstance(row, Parameter):
+            return units.text(row, value, self._values[column])
+        return (row if self.in_bodies else units.measure(row)).text(float(value))

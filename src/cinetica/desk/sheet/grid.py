@@ -89,9 +89,10 @@ class SheetGrid:
         hidden = [self._session.is_hidden(tune) for _, tune in self._model.tunes]
         # Where larger text leaves little room, labels give some of theirs: they end in dots, and their tooltip has all.
         labels = min(label_width(), self._table.viewport().width() * 9 // 20)
-        for column, width in ((LABEL, labels), (UNIT, unit_width())):
+        unit = unit_width(self._session.units)
+        for column, width in ((LABEL, labels), (UNIT, unit)):
             self._header.resizeSection(column, width)
-        free = self._table.viewport().width() - labels - unit_width() - 2 - hidden_width() * sum(hidden)
+        free = self._table.viewport().width() - labels - unit - 2 - hidden_width() * sum(hidden)
         shown = max(1, len(hidden) - sum(hidden))
         least = max(tune_width(USUAL_VALUE), tight_width()) if shown < 5 else tune_width(NARROW_VALUE)
         wide = max(least, min(look.px(150), free // shown))

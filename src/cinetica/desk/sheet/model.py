@@ -19,6 +19,7 @@ from cinetica.model.rate_shares import is_exact, share_per_tick
 from cinetica.model.targets import HOW
 from cinetica.model.tune import Tune
 from cinetica.model.value_text import number_text
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.explain import equation, rule_of
 from cinetica.reading.measures import Measure, Reading
 from cinetica.reading.targets import Verdict
@@ -40,6 +41,7 @@ class SheetModel(QAbstractTableModel, Content):
         # One of them comes at the end of every drag.
         session.undo_stack.indexChanged.connect(self._let_rows_go)
         session.wake_changed.connect(self._let_rows_go)
+        session.units_changed.connect(self.rebuild)
 
     # What there is to show
 
@@ -197,7 +199,10 @@ class SheetModel(QAbstractTableModel, Content):
         rate = self.session.study.clock.tick_rate
         if row.share:
             return as_share(float(tune.get(row.id)), rate, is_exact(row, tune.values()))
-        return in_ticks(float(tune.get(row.id)), rate) if row.unit == "s" else ""
+        if row.unit != "s":
+            return ""
+        value = float(tune.get(row.id))
+        return in_ticks(self.session.units.with_unit(row, value), value * rate, rate)
 
     def _taken_from(self, index: Index) -> str:
         """The frames that a figure comes from, or why it is absent."""
@@ -236,7 +241,7 @@ class SheetModel(QAbstractTableModel, Content):
         if role == Qt.ItemDataRole.ToolTipRole:
             tune = self.tune_at(index)
             return plain_tip(
-                explanation(row)
+                explanation(row, self.session.units, tune)
                 + self._in_ticks(row, tune)
                 + self._taken_from(index)
                 + self._as_agreed(index)
@@ -251,12 +256,9 @@ class SheetModel(QAbstractTableModel, Content):
         return None
 
 
-def in_ticks(seconds: float, rate: float) -> str:
+def in_ticks(time: str, ticks: float, rate: float) -> str:
     """A time in ticks, as a player counts it."""
-    return (
-        f" {number_text(seconds)} s is {number_text(seconds * rate, 2)} ticks at {rate:g} per second; type 6t for six"
-        " ticks."
-    )
+    return f" {time} is {number_text(ticks, 2)} ticks at {rate:g} per second; type 6t for six ticks."
 
 
 def as_share(rate: float, tick_rate: float, exact: bool) -> str:
@@ -274,12 +276,13 @@ def _rule(row: Row, tune: Tune | None) -> str:
     return f"\n{rule.replace('_', ' ')}: {equation(rule)}" if rule else ""
 
 
-def explanation(row: Row) -> str:
-    """One or two sentences on a row: what it means and what may be entered."""
+def explanation(row: Row, units: DisplayUnits = OURS, tune: Tune | None = None) -> str:
+    """One or two sentences on a row: what it means and what may be entered for a tune."""
     if isinstance(row, Measure):
         wish = " Type over it to find the numbers that give it." if row.wishable else ""
         return f"{row.label}: {row.meaning} Measured on the curve.{wish}"
     if row.kind == "choice":
         return f"{row.label}: {row.meaning}"
     how = f" Type it as {examples(row.unit)}." if row.unit in POWERS else ""
-    return f"{row.label}: {row.meaning} {row.allowed[0].upper()}{row.allowed[1:]}.{how}"
+    allowed = units.parameter(row, tune.values() if tune else None).allowed
+    return f"{row.label}: {row.meaning} {allowed[0].upper()}{allowed[1:]}.{how}"

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from cinetica.desk.sheet.cells import dragged
+from cinetica.desk.sheet.cells import dragged_in
 from cinetica.desk.state.session import Session
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
-from cinetica.model.value_text import number_text
 from cinetica.model.world_size import sized
 
 # Pixels before a press becomes a drag.
@@ -30,11 +29,13 @@ class NumberDrag:
             self.moving = True
             self._session.begin(f"{parameter.label} of {self._tune}")
         tune = self._session.study.tune(self._tune)
-        own = sized(parameter, tune)
-        value = dragged(own, self._start, pixels * scale)
+        value = dragged_in(self._session.units, parameter, tune, self._start, pixels * scale)
         if not self._session.set_value(tune, parameter, value):
             return ""
-        low, high = own.comfort
-        past = f" — past the comfortable {number_text(low)} to {number_text(high)}"
-        text = f"{parameter.label} of {self._tune}: {number_text(float(value))} {parameter.unit}"
-        return text if low <= float(value) <= high else text + past
+        units, values = self._session.units, tune.values()
+        low, high = sized(parameter, tune).comfort
+        text = f"{parameter.label} of {self._tune}: {units.with_unit(parameter, value, values)}"
+        if low <= float(value) <= high:
+            return text
+        ends = (units.text(parameter, end, values) for end in (low, high))
+        return f"{text} — past the comfortable {' to '.join(ends)}"

@@ -125,7 +125,8 @@ class Sheet(QFrame):
         hidden = sum(self.session.is_hidden(tune) for _, tune in columns)
         visible = len(columns) - hidden
         each = max(tune_width(USUAL_VALUE), tight_width()) if visible < 5 else tune_width(NARROW_VALUE)
-        return label_width() + unit_width() + max(2, visible) * each + hidden * hidden_width() + look.px(14)
+        names = label_width() + unit_width(self.session.units)
+        return names + max(2, visible) * each + hidden * hidden_width() + look.px(14)
 
     @property
     def in_bodies(self) -> bool:

@@ -10,6 +10,7 @@ from cinetica.desk.sheet.number_drag import THRESHOLD
 from cinetica.desk.state.session import Session
 from cinetica.model import editing
 from cinetica.model.targets import Target
+from cinetica.reading.display_units import Scale
 from cinetica.reading.measures import Measure
 from cinetica.reading.targets import Verdict
 
@@ -24,7 +25,10 @@ def range_step(value: float) -> float:
 
 @dataclass
 class RangeDrag:
-    """Drags both ends apart for a figure without a target; of a target with two ends the nearer one is moved."""
+    """Drags both ends apart for a figure without a target; of a target with two ends the nearer one is moved.
+
+    `value` and `scale`: the figure as it is shown, and how it is.
+    """
 
     session: Session
     drill: str
@@ -34,6 +38,7 @@ class RangeDrag:
     at: int
     verdict: Verdict | None
     right_half: bool
+    scale: Scale
     moving: bool = False
 
     def move(self, pixels: float, scale: float) -> str:
@@ -47,11 +52,12 @@ class RangeDrag:
         self.session.alter(
             f"Target for {self.measure.label.lower()}", lambda study: editing.with_target(study, self.drill, target)
         )
-        return f"{self.measure.label} of {self.tune} should be {target.words} {self.measure.unit}".rstrip()
+        return f"{self.measure.label} of {self.tune} should be {self.session.units.target_words(target, self.measure)}"
 
     def _dragged(self, by: float) -> Target:
         old = self.verdict.target if self.verdict else None
-        low, high = (old.low, old.high) if old else (None, None)
+        kept = (old.low, old.high) if old else (None, None)
+        low, high = (None if end is None else self.scale.shown(end) for end in kept)
         if low is None or high is None:
             low, high = self.value - abs(by), self.value + abs(by)
         elif self.right_half:
@@ -59,4 +65,5 @@ class RangeDrag:
         else:
             low = min(high, low + by)
         digits = max(0, 1 - math.floor(math.log10(range_step(self.value))))
-        return Target(measure=self.measure.id, low=round(low, digits), high=round(high, digits), tunes=(self.tune,))
+        low, high = (self.scale.kept(round(end, digits)) for end in (low, high))
+        return Target(measure=self.measure.id, low=low, high=high, tunes=(self.tune,))

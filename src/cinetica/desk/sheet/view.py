@@ -368,7 +368,9 @@ class SheetView(QTableView):
             return None
         right = x > self.visualRect(index).center().x()
         verdict = self.sheet.verdict_at(index)
-        return RangeDrag(self.session, drill.name, tune.name, row, reading.value, x, verdict, right)
+        scale = self.session.units.scale(row.unit)
+        value = scale.shown(reading.value)
+        return RangeDrag(self.session, drill.name, tune.name, row, value, x, verdict, right, scale)
 
     @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -381,7 +383,7 @@ class SheetView(QTableView):
 
     def _say_what_is_under(self, index: QModelIndex) -> None:
         row, verdict, found = self.sheet.row_at(index), self.sheet.verdict_at(index), self.sheet.cell_at(index)
-        said = explanation(row) if row is not None else ""
+        said = explanation(row, self.session.units, found[0] if found else None) if row is not None else ""
         self.hovered.emit(f"Target {verdict.wanted}, {verdict.word}: {verdict.why}." if verdict else said)
         self.session.light(self.sheet.figure_at(index))
         is_number = found is not None and found[1].kind in NUMBERS

@@ -19,11 +19,13 @@ from cinetica.desk.state.wake import Wake
 from cinetica.model import editing
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course
+from cinetica.model.game_units import words as conventions_words
 from cinetica.model.milestone import Logged
 from cinetica.model.parameters import Parameter, Value
-from cinetica.model.study import Drill, Study
+from cinetica.model.study import Drill, Study, UnitSystem
 from cinetica.model.take import Take
 from cinetica.model.tune import Tune
+from cinetica.reading.display_units import DisplayUnits, display_units
 
 # While a number is dragged, figures that take less than AT_ONCE (s) are painted with the curves, those that take less
 # than QUICK right after them; others wait for RESTING (ms).
@@ -36,6 +38,8 @@ class Session(QObject):
     # Another study is shown: what was set up for the one before has no meaning.
     loaded = Signal()
     study_changed = Signal()
+    # Numbers are shown in other units.
+    units_changed = Signal()
     # Another drill is chosen; and, the input or the course of the current one is edited.
     drill_changed = Signal()
     drill_edited = Signal()
@@ -104,6 +108,11 @@ class Session(QObject):
     def study(self) -> Study:
         """The study as it is now."""
         return self.document.study
+
+    @property
+    def units(self) -> DisplayUnits:
+        """The units in which the study is shown."""
+        return display_units(self.study)
 
     @property
     def path(self) -> Path | None:
@@ -224,7 +233,7 @@ class Session(QObject):
         from cinetica.reading.goal_seek import seek  # It loads SciPy, which a start need not wait for.
 
         try:
-            granted = seek(tune, drill, self.study.clock, id, wanted)
+            granted = seek(tune, drill, self.study.clock, id, wanted, self.units)
         except ValueError as refusal:
             self.refused.emit(str(refusal))
             return False
@@ -246,6 +255,16 @@ class Session(QObject):
         if self.drill is not None:
             self.set_drill(name, self.drill.model_copy(update={"course": course}), joins=joins)
 
+    def change_units(self) -> None:
+        """Show numbers in the game's units, or in ours again."""
+        if self.units.game is not None:
+            self.alter("Our units", lambda study: editing.with_units(study, UnitSystem.OURS))
+            self.told.emit("Numbers are shown in u and s.")
+            return
+        self.alter("Units of the game", lambda study: editing.with_units(study, UnitSystem.GAME))
+        same = conventions_words(self.study.conventions)
+        self.told.emit(f"Numbers are shown as the game counts them: {same}. Hand over changes that.")
+
     def set_clock(self, clock: Clock, name: str) -> None:
         """Replace the clock."""
         self.edit(name, self.study.model_copy(update={"clock": clock}), curves_first=True)
@@ -260,6 +279,8 @@ class Session(QObject):
 
     def study_replaced(self, before: Study) -> None:
         """Show the study, on another drill if the current one is gone."""
+        if display_units(before) != self.units:
+            self.units_changed.emit()
         had = {id(tune) for tune in before.tunes}
         self.touched = next((tune.name for tune in self.study.tunes if id(tune) not in had), self.touched)
         drill = next((each for each in before.drills if each.name == self.selection.drill_name), None)
@@ -291,6 +312,7 @@ class Session(QObject):
         self.clear_wake()
         self.selection.reset()
         self.loaded.emit()
+        self.units_changed.emit()
         self.study_changed.emit()
         self._run()
         self.drill_changed.emit()

@@ -118,7 +118,7 @@ class StudyRuns(QObject):
                 readings = self.on(drill, tune, places.index(tune.name)).readings
             except ValueError:
                 readings = {}
-            self._coming += judge(drill, tune, readings)
+            self._coming += judge(drill, tune, readings, self.session.units)
         if self._waiting:
             self._timer.start(0)
         else:

@@ -11,6 +11,7 @@ from typing_extensions import override
 from cinetica.desk.state.document import Document, Edit
 from cinetica.model.edit_words import changed_values
 from cinetica.model.study import Study
+from cinetica.reading.display_units import display_units
 
 
 class UndoList(QUndoStack):
@@ -50,7 +51,7 @@ class _Command(QUndoCommand):
         self._say(edit.name)
 
     def _say(self, name: str) -> None:
-        values = changed_values(self._before, self._after)
+        values = changed_values(self._before, self._after, display_units(self._after).value)
         self.setText(f"{name} {values}\n{name}" if values else name)
 
     @override

@@ -13,9 +13,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 
 from cinetica.desk import look
-from cinetica.desk.paint.steps import across_step, up_step
+from cinetica.desk.paint.steps import PLAIN, across_step, multiples, up_step
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
+from cinetica.reading.display_units import AxisScale
 
 AIR = 8
 
@@ -29,6 +30,9 @@ class Scales:
     right: float
     bottom: float
     top: float
+    # How the numbers on both sides are shown.
+    across: AxisScale = PLAIN
+    up: AxisScale = PLAIN
 
     def x(self, value: float) -> float:
         """The pixel of x."""
@@ -53,7 +57,7 @@ class Scales:
 
 def number_text(value: float) -> str:
     """A number with as many digits as can be read."""
-    return f"{value:.6g}".replace("-", "−")
+    return f"{value + 0.0:.6g}".replace("-", "−")
 
 
 def told(value: float) -> str:
@@ -87,28 +91,29 @@ def paint_scales(
     painter.setFont(look.font(8))
     soft, line = QColor(palette.soft), QPen(QColor(palette.grid))
     high = look.height(8)
-    step = across_step(scales.right - scales.left, room.width())
-    for place in range(math.ceil(scales.left / step - 1e-9), math.floor(scales.right / step + 1e-9) + 1):
-        x = round(scales.x(place * step)) + 0.5
+    low, high_end = scales.across.span(scales.left, scales.right)
+    step = across_step(high_end - low, room.width())
+    for number in multiples(step, low, high_end):
+        x = round(scales.x(scales.across.kept(number))) + 0.5
         painter.setPen(line)
         painter.drawLine(QPointF(x, room.top()), QPointF(x, room.bottom()))
-        text = number_text(place * step)
+        text = number_text(scales.across.wrapped(number))
         wide = look.width(text, 8)
         painter.setPen(soft)
         at = min(max(x - wide / 2, room.left() - look.px(20)), room.right() + look.px(12) - wide)
         painter.drawText(QRectF(at, room.bottom() + 2, wide + 1, high), Qt.AlignmentFlag.AlignCenter, text)
     # On so large a paper every second number is enough.
-    step = up_step(scales.top - scales.bottom, room.height() / 2)
-    for place in range(math.ceil(scales.bottom / step - 1e-9), math.floor(scales.top / step + 1e-9) + 1):
-        y = round(scales.y(place * step)) + 0.5
+    low, high_end = scales.up.span(scales.bottom, scales.top)
+    step = up_step(high_end - low, room.height() / 2)
+    for number in multiples(step, low, high_end):
+        y = round(scales.y(scales.up.kept(number))) + 0.5
         painter.setPen(line)
         painter.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
         painter.setPen(soft)
         where = QRectF(0, y - high / 2, room.left() - 4, high)
         if where.bottom() <= room.bottom() + high / 2 + 1 and where.top() >= room.top() - high / 2 - 1:
-            painter.drawText(
-                where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number_text(place * step)
-            )
+            text = number_text(scales.up.wrapped(number))
+            painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
     painter.setPen(QColor(palette.ink))
     painter.setFont(look.font(9, bold=True))
     long, bold = room.right() - 4, look.height(9, bold=True)
@@ -173,11 +178,11 @@ def hatch(palette: look.Palette, *, other_way: bool = False) -> QBrush:
     return QBrush(look.mixed(QColor(palette.accent), QColor(palette.paper), 0.6), pattern)
 
 
-def rounded_for(parameter: Parameter, value: float, span: float) -> float:
-    """A value rounded for a scale of this span, within its limits."""
+def rounded_for(parameter: Parameter, value: float, span: float, scale: AxisScale = PLAIN) -> float:
+    """A value rounded for a scale that shows `span`, within its limits."""
     if parameter.kind == "whole":
         value = float(round(value))
     else:
         step = 10.0 ** math.floor(math.log10(max(abs(span), 1e-9) / 200.0))
-        value = round(round(value / step) * step, 12)
+        value = scale.kept(round(round(scale.on_axis(value) / step) * step, 12))
     return min(max(value, parameter.low), parameter.high)

@@ -168,7 +168,7 @@ class RangeBoxes(QWidget):
         parameter = self._parameter()
         if parameter is None or not self._view.tunes:
             return
-        for box, value in zip((self.low, self.high), self._view.range_of(parameter), strict=True):
+        for box, value in zip((self.low, self.high), self._shown(parameter), strict=True):
             if box.value() == value and box.minimum() < value:
                 continue
             box.blockSignals(True)
@@ -177,10 +177,16 @@ class RangeBoxes(QWidget):
             box.setValue(value)
             box.blockSignals(False)
 
+    def _shown(self, parameter: Parameter) -> tuple[float, float]:
+        return self._view.scale_of(parameter).span(*self._view.range_of(parameter))
+
     def _set(self) -> None:
         parameter = self._parameter()
         if parameter is None:
             return
-        low, high = self.low.value(), self.high.value()
-        if (low, high) != tuple(round(value, 4) for value in self._view.range_of(parameter)):
-            self._view.set_range(parameter, low, high)
+        typed = self.low.value(), self.high.value()
+        if typed != tuple(round(value, self.low.decimals()) for value in self._shown(parameter)):
+            scale = self._view.scale_of(parameter)
+            low, high = (scale.kept(value) for value in typed)
+            # Where upward is negative the ends change places.
+            self._view.set_range(parameter, *((high, low) if scale.units.turns(parameter) < 0 else (low, high)))

@@ -24,7 +24,6 @@ from cinetica.desk.survey.chart import (
     path_of,
     room_in,
     rounded_for,
-    told,
 )
 from cinetica.desk.survey.choosers import FiguresButton, NumberChooser, RangeBoxes
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
@@ -80,7 +79,7 @@ class CurveView(View):
         range = self.range_of(number) if number and self.tunes else (0.0, 1.0)
         tunes = tuple(tune for _, tune in self.tunes)
         return (number, tuple(self.ids), drill and drill.take, drill and drill.course, self.session.study.clock,
-                range, len(tunes), *tunes)  # fmt: skip
+                range, self.session.units, len(tunes), *tunes)  # fmt: skip
 
     @override
     def ask(self) -> None:
@@ -113,7 +112,10 @@ class CurveView(View):
         )
         at = self.result.at
         right = float(at[-1]) if at[-1] > at[0] else float(at[0]) + 1.0
-        return Scales(room_in(QRectF(0, row * high, self.width(), high)), float(at[0]), right, bottom, top)
+        return Scales(
+            room_in(QRectF(0, row * high, self.width(), high)), float(at[0]), right, bottom, top,
+            self.scale_of(self.result.number), self.session.units.scale(BY_ID[id].unit),
+        )  # fmt: skip
 
     def _targets(self, id: str) -> list[tuple[float | None, float | None, str]]:
         names = {tune.name for _, tune in self.tunes}
@@ -129,12 +131,10 @@ class CurveView(View):
 
     def _paint_figure(self, painter: QPainter, row: int, id: str) -> None:
         measure, number, scales = BY_ID[id], self.result.number, self.scales_of(row)
-        unit = f" in {measure.unit}" if measure.unit else ""
         never = all(np.isnan(each[id]).all() for _, _, each in self.result.values if id in each)
-        title = f"{measure.label}{unit}" + (f": not shown anywhere here, {measure.absent}" if never else "")
+        title = self.titled(measure) + (f": not shown anywhere here, {measure.absent}" if never else "")
         last = row == len(self.result.ids) - 1
-        words = f"{number.label} in {number.unit}" if number.unit else number.label
-        paint_scales(painter, scales, look.worn(), title, words if last else "", self.cut)
+        paint_scales(painter, scales, look.worn(), title, self.label_of(number) if last else "", self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         for low, high, _ in self._targets(id):
@@ -196,7 +196,8 @@ class CurveView(View):
         x = scales.x_of(event.position().x())
         if self._held:
             tune = self.session.study.tune(self._held)
-            value = rounded_for(self.result.number, x, scales.right - scales.left)
+            low, high = scales.across.span(scales.left, scales.right)
+            value = rounded_for(self.result.number, x, high - low, scales.across)
             self.drag_numbers(tune, [(self.result.number, value)])
         self.setCursor(
             Qt.CursorShape.SizeHorCursor if self._held or self._dot_at(event.position()) else Qt.CursorShape.CrossCursor
@@ -205,15 +206,15 @@ class CurveView(View):
 
     def _tell(self, x: float, row: int) -> None:
         number, id = self.result.number, self.result.ids[row]
+        measure = BY_ID[id]
         place = int(np.abs(self.result.at - x).argmin())
         said = [
-            f"{look.letter(at)} {told(float(each[id][place]))}" if np.isfinite(each[id][place])
+            f"{look.letter(at)} {self.told(measure, float(each[id][place]))}" if np.isfinite(each[id][place])
             else f"{look.letter(at)} not shown"
             for at, _, each in self.result.values if id in each
         ]  # fmt: skip
-        value = told(float(self.result.at[place]))
-        unit = f" {number.unit}" if number.unit else ""
-        self.said.emit(f"{number.label} {value}{unit}: {BY_ID[id].label} {', '.join(said)} {BY_ID[id].unit}".rstrip())
+        value = self.told_number(number, float(self.result.at[place]))
+        self.said.emit(f"{number.label} {value}: {measure.label} {', '.join(said)}")
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -231,7 +232,9 @@ class CurveView(View):
             by = 1.0 if number.kind == "whole" else span / 100
             by *= 5 if event.modifiers() & Qt.KeyboardModifier.ControlModifier else 1
             value = float(tune.get(number.id)) + (by if key == Qt.Key.Key_Right else -by)
-            value = rounded_for(number, value, span)
+            scale = self.scale_of(number)
+            low, high = scale.span(float(self.result.at[0]), float(self.result.at[-1]))
+            value = rounded_for(number, value, high - low, scale)
             self.session.set_value(tune, number, round(value) if number.kind == "whole" else value, joins=True)
         else:
             super().keyPressEvent(event)
@@ -241,12 +244,14 @@ class CurveView(View):
         if self.result is None:
             return (), []
         number = self.result.number
-        head = (f"{number.id} {number.unit}".strip(), *(
-            f"{tune.name}: {id} {BY_ID[id].unit}".strip() for _, tune, each in self.result.values for id in each
+        scale, units = self.scale_of(number), self.session.units
+        head = (f"{number.id} {scale.unit}".strip(), *(
+            f"{tune.name}: {id} {units.unit(BY_ID[id].unit)}".strip()
+            for _, tune, each in self.result.values for id in each
         ))  # fmt: skip
         rows = [
-            (repr(float(x)), *(
-                "" if np.isnan(each[id][place]) else repr(float(each[id][place]))
+            (repr(scale.on_axis(float(x))), *(
+                "" if np.isnan(each[id][place]) else repr(units.reading(BY_ID[id], float(each[id][place])))
                 for _, _, each in self.result.values for id in each
             ))
             for place, x in enumerate(self.result.at)

@@ -11,9 +11,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from cinetica.desk import look
-from cinetica.desk.survey.chart import Scales, number_text, paint_scales, path_of, room_in
+from cinetica.desk.survey.chart import Scales, paint_scales, path_of, room_in
 from cinetica.model.clock import Clock
 from cinetica.model.tune import Tune
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.reading_off import on_all_cores
 from cinetica.reading.survey.ground_reach import MOMENTS, Spread, Turn, spread, turns
 from cinetica.reading.survey.reach import RUNNING, STARTS
@@ -21,11 +22,11 @@ from cinetica.reading.survey.reach import RUNNING, STARTS
 HEADS = ("Turn", "Stand", "Run", "Time", "Ahead", "Aside")
 TIPS = (
     "By how many degrees the direction changes, at full speed",
-    "How far it gets in that direction in 1 s from standing, in u",
-    "How far it gets in that direction in 1 s from running straight on, in u",
-    "How long the turn takes until it runs in the new direction as fast as it then gets, in s",
-    "How far it still goes in the old direction meanwhile, in u",
-    "How far it swings out sideways meanwhile, in u",
+    "How far it gets in that direction in 1 s from standing, in {u}",
+    "How far it gets in that direction in 1 s from running straight on, in {u}",
+    "How long the turn takes until it runs in the new direction as fast as it then gets, in {s}",
+    "How far it still goes in the old direction meanwhile, in {u}",
+    "How far it swings out sideways meanwhile, in {u}",
 )
 # How strongly the outlines of earlier moments are drawn, of 255.
 STRENGTHS = (110, 170, 255)
@@ -38,13 +39,17 @@ class FoundAbove:
     outlines: list[tuple[int, Tune, dict[str, Spread]]]
     tune: Tune
     turns: list[Turn]
+    units: DisplayUnits = OURS
+
+    def _told(self, value: float | None, unit: str = "u") -> str:
+        return "–" if value is None else self.units.figure(value, unit)
 
     def cells(self) -> list[tuple[str, ...]]:
         """The rows of the table."""
         return [
             (
-                f"{each.angle}°", f"{each.stands:.2f}", f"{each.runs:.2f}",
-                "–" if each.time is None else f"{each.time:.2f}", f"{each.ahead:.2f}", f"{each.aside:.2f}",
+                f"{each.angle}°", self._told(each.stands), self._told(each.runs), self._told(each.time, "s"),
+                self._told(each.ahead), self._told(each.aside),
             )
             for each in self.turns
         ]  # fmt: skip
@@ -53,10 +58,11 @@ class FoundAbove:
     def words(self) -> str:
         """What the outlines and the table say in a sentence."""
         quarter, half = self.turns[2], self.turns[-1]
-        told = [f"{self.tune.name}: in 1 s it gets {self.turns[0].stands:.2f} u from standing"]
+        told = [f"{self.tune.name}: in 1 s it gets {self.units.figure_words(self.turns[0].stands, 'u')} from standing"]
         for turn, name in ((quarter, "a turn by 90°"), (half, "turning back")):
-            takes = "is not over in 6 s" if turn.time is None else f"takes {turn.time:.2f} s"
-            told.append(f"{name} at full speed {takes} and {turn.ahead:.2f} u of room ahead")
+            takes = "is not over in 6 s" if turn.time is None else f"takes {self.units.figure_words(turn.time, 's')}"
+            room = self.units.figure_words(turn.ahead, "u")
+            told.append(f"{name} at full speed {takes} and {room} of room ahead")
         return "; ".join(told) + "."
 
     def scales(self, area: QRectF) -> Scales:
@@ -69,14 +75,15 @@ class FoundAbove:
         unit = min(room.width() / max(1e-6, np.ptp(x) * 1.15), room.height() / max(1e-6, np.ptp(y) * 1.15))
         across, up = room.width() / unit / 2, room.height() / unit / 2
         middle_x, middle_y = (float(each.max() + each.min()) / 2 for each in (x, y))
-        return Scales(room, middle_x - across, middle_x + across, middle_y - up, middle_y + up)
+        return Scales(room, middle_x - across, middle_x + across, middle_y - up, middle_y + up,
+                      self.units.column("x"), self.units.column("y"))  # fmt: skip
 
     def paint(self, painter: QPainter, area: QRectF, cut: list[str]) -> None:
         """Paint the outlines of every tune, and the turns of the chosen one."""
         scales = self.scales(area)
         moments = ", ".join(f"{moment:g}" for moment in MOMENTS)
         title = f"Reached in {moments} s: thin from standing, thick from a run"
-        paint_scales(painter, scales, look.worn(), title, "u", cut)
+        paint_scales(painter, scales, look.worn(), title, self.units.unit("u"), cut)
         painter.save()
         painter.setClipRect(scales.room)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -118,8 +125,8 @@ class FoundAbove:
         for place, _, both in self.outlines:
             there = [start for start, each in both.items() if _is_inside(each.places[-1], x, y)]
             told.append(f"{look.letter(place)} {' and '.join(there) or 'not'}")
-        far = number_text(round(float(np.hypot(x, y)), 2))
-        return f"{far} u away; in {MOMENTS[-1]:g} s gets that far: {', '.join(told)}"
+        far = self.units.figure_words(float(np.hypot(x, y)), "u")
+        return f"{far} away; in {MOMENTS[-1]:g} s gets that far: {', '.join(told)}"
 
 
 def _is_inside(outline: tuple[Any, Any], x: float, y: float) -> bool:
@@ -127,11 +134,13 @@ def _is_inside(outline: tuple[Any, Any], x: float, y: float) -> bool:
     return points.containsPoint(QPointF(x, y), Qt.FillRule.WindingFill)
 
 
-def find(tunes: Sequence[tuple[int, Tune]], chosen: Tune, clock: Clock) -> Iterator[tuple[float, FoundAbove | None]]:
+def find(
+    tunes: Sequence[tuple[int, Tune]], chosen: Tune, clock: Clock, units: DisplayUnits
+) -> Iterator[tuple[float, FoundAbove | None]]:
     """Run the outlines of every tune, then the turns of the chosen one."""
     asked = [(tune, start) for _, tune in tunes for start in STARTS]
     drawn = on_all_cores(lambda each: spread(each[0], clock, each[1]), asked)
     yield 0.7, None
     both = [dict(zip(STARTS, drawn[at : at + len(STARTS)], strict=True)) for at in range(0, len(drawn), len(STARTS))]
     listed = [(place, tune, each) for (place, tune), each in zip(tunes, both, strict=True)]
-    yield 1.0, FoundAbove(listed, chosen, turns(chosen, clock))
+    yield 1.0, FoundAbove(listed, chosen, turns(chosen, clock), units)

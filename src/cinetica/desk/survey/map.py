@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -21,12 +22,12 @@ from cinetica.desk.survey.chart import (
     path_of,
     room_in,
     rounded_for,
-    told,
 )
 from cinetica.desk.survey.choosers import FigureChooser, NumberChooser, RangeBoxes, TuneChooser
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
+from cinetica.reading.measures import Measure
 from cinetica.reading.survey.parameter_map import COARSE, FINE, Grid, Map, map_of
 
 # How much of the ink lies on the lowest and the highest band of the wash.
@@ -97,7 +98,7 @@ class MapView(View):
         # Where the letter stands does not matter to the map: what two numbers span does not depend on them.
         rest = tuple(value for id, value in chosen[1].values().items() if id not in (x.id, y.id))
         return (x, y, tuple(self.drawn), drill.take, drill.course, drill.targets, self.session.study.clock,
-                self.range_of(x), self.range_of(y), chosen[1].name, rest)  # fmt: skip
+                self.range_of(x), self.range_of(y), self.session.units, chosen[1].name, rest)  # fmt: skip
 
     @override
     def ask(self) -> None:
@@ -105,11 +106,11 @@ class MapView(View):
         if x is None or y is None or chosen is None or drill is None:
             self._fail("A map needs two numbers that matter.")
             return
-        clock, ids = self.session.study.clock, self.drawn
+        clock, ids, units = self.session.study.clock, self.drawn, self.session.units
         spans = (x, *self.range_of(x)), (y, *self.range_of(y))
         self.task.ask(
-            lambda: map_of(chosen[1], drill, clock, spans[0], spans[1], ids, COARSE),
-            lambda: map_of(chosen[1], drill, clock, spans[0], spans[1], ids, FINE),
+            lambda: map_of(chosen[1], drill, clock, spans[0], spans[1], ids, COARSE, units),
+            lambda: map_of(chosen[1], drill, clock, spans[0], spans[1], ids, FINE, units),
         )
 
     # Painting
@@ -121,21 +122,18 @@ class MapView(View):
         room = room_in(QRectF(0, 0, self.width(), self.height()))
         right = found.across[-1] if len(found.across) > 1 else found.across[0] + 1
         top = found.up[-1] if len(found.up) > 1 else found.up[0] + 1
-        return Scales(room, float(found.across[0]), float(right), float(found.up[0]), float(top))
+        return Scales(room, float(found.across[0]), float(right), float(found.up[0]), float(top),
+                      self.scale_of(found.x), self.scale_of(found.y))  # fmt: skip
 
     @override
     def paint(self, painter: QPainter) -> None:
         found: Map = self.result
         scales, measure = self.scales, BY_ID[self.result.ids[0]]
-        unit = f" in {measure.unit}" if measure.unit else ""
         values = found.figures[measure.id]
-        title = f"{measure.label}{unit}, of {found.tune.name}; up: {found.y.label}"
-        if found.y.unit:
-            title += f" in {found.y.unit}"
+        title = f"{self.titled(measure)}, of {found.tune.name}; up: {self.label_of(found.y)}"
         if np.isnan(values).all():
             title = f"{measure.label} is not shown anywhere here: {measure.absent}"
-        across = f"{found.x.label} in {found.x.unit}" if found.x.unit else found.x.label
-        paint_scales(painter, scales, look.worn(), title, across, self.cut)
+        paint_scales(painter, scales, look.worn(), title, self.label_of(found.x), self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         self._paint_wash(painter, scales, found, values)
@@ -239,7 +237,7 @@ class MapView(View):
             painter.setPen(pen)
             for line in lines:
                 painter.drawPath(path_of(scales, line[:, 0], line[:, 1]))
-            text = number_text(level)
+            text = number_text(self.session.units.reading(BY_ID[id], level))
             wide = look.width(text, 8) + 4
             for x, y in _places_on(lines):
                 at = scales.point(x, y)
@@ -289,8 +287,11 @@ class MapView(View):
         found: Map = self.result
         scales = self.scales
         tune = self.session.study.tune(self._held)
-        x = rounded_for(found.x, scales.x_of(at.x()), scales.right - scales.left)
-        y = rounded_for(found.y, scales.y_of(at.y()), scales.top - scales.bottom)
+        (left, right), (low, high) = (
+            scales.across.span(scales.left, scales.right), scales.up.span(scales.bottom, scales.top)
+        )  # fmt: skip
+        x = rounded_for(found.x, scales.x_of(at.x()), right - left, scales.across)
+        y = rounded_for(found.y, scales.y_of(at.y()), high - low, scales.up)
         self.drag_numbers(tune, [(found.x, x), (found.y, y)])
 
     @override
@@ -312,14 +313,14 @@ class MapView(View):
         column = int(np.abs(found.across - scales.x_of(at.x())).argmin())
         row = int(np.abs(found.up - scales.y_of(at.y())).argmin())
         said = [
-            f"{BY_ID[id].label} {told(float(found.figures[id][row, column]))} {BY_ID[id].unit}".rstrip()
+            f"{BY_ID[id].label} {self.told(BY_ID[id], float(found.figures[id][row, column]))}"
             if np.isfinite(found.figures[id][row, column]) else f"{BY_ID[id].label} not shown"
             for id in self.result.ids if id in found.figures
         ]  # fmt: skip
-        met = "" if found.allowed is None else f". {_targets_words(found, row, column)}"
+        met = "" if found.allowed is None else f". {_targets_words(found, row, column, self.told)}"
         where = (
-            f"{found.x.label} {told(float(found.across[column]))} {found.x.unit}, "
-            f"{found.y.label} {told(float(found.up[row]))} {found.y.unit}"
+            f"{found.x.label} {self.told_number(found.x, float(found.across[column]))}, "
+            f"{found.y.label} {self.told_number(found.y, float(found.up[row]))}"
         )
         self.said.emit(f"{where}: {', '.join(said)}{met}")
 
@@ -332,12 +333,14 @@ class MapView(View):
         found, scales, tune = self.result, self.scales, self.tune[1]
         far = 5 if event.modifiers() & Qt.KeyboardModifier.ControlModifier else 1
         changes = []
-        for number, step, span in (
-            (found.x, STEPS[key][0], scales.right - scales.left), (found.y, STEPS[key][1], scales.top - scales.bottom),
-        ):  # fmt: skip
+        for number, step, ends, scale in (
+            (found.x, STEPS[key][0], (scales.left, scales.right), scales.across),
+            (found.y, STEPS[key][1], (scales.bottom, scales.top), scales.up),
+        ):
             if step:
-                by = step * far * (1.0 if number.kind == "whole" else span / 100)
-                changes.append((number, rounded_for(number, float(tune.get(number.id)) + by, span)))
+                by = step * far * (1.0 if number.kind == "whole" else (ends[1] - ends[0]) / 100)
+                low, high = scale.span(*ends)
+                changes.append((number, rounded_for(number, float(tune.get(number.id)) + by, high - low, scale)))
         self.drag_numbers(tune, changes)
 
     @override
@@ -345,18 +348,23 @@ class MapView(View):
         if self.result is None:
             return (), []
         found: Map = self.result
+        across, up, units = self.scale_of(found.x), self.scale_of(found.y), self.session.units
         head = (found.x.id, found.y.id, *found.figures)
+        if units.game is not None:
+            head = (f"{found.x.id} {across.unit}".rstrip(), f"{found.y.id} {up.unit}".rstrip(), *(
+                f"{id} {units.unit(BY_ID[id].unit)}".rstrip() for id in found.figures
+            ))  # fmt: skip
         rows = [
-            (repr(float(x)), repr(float(y)), *(
-                "" if np.isnan(values[row, column]) else repr(float(values[row, column]))
-                for values in found.figures.values()
+            (repr(across.on_axis(float(x))), repr(up.on_axis(float(y))), *(
+                "" if np.isnan(values[row, column]) else repr(units.reading(BY_ID[id], float(values[row, column])))
+                for id, values in found.figures.items()
             ))
             for row, y in enumerate(found.up) for column, x in enumerate(found.across)
         ]  # fmt: skip
         return head, rows
 
 
-def _targets_words(found: Map, row: int, column: int) -> str:
+def _targets_words(found: Map, row: int, column: int, told: Callable[[Measure, float], str]) -> str:
     """Which targets are missed at a point, and by how much."""
     missed = []
     for target, by in found.missed_at(row, column):
@@ -364,7 +372,7 @@ def _targets_words(found: Map, row: int, column: int) -> str:
         if by is None:
             missed.append(f"{measure.label} is not shown")
         else:
-            far = f"{abs(by):.3g} {measure.unit}".rstrip()
+            far = told(measure, abs(by))
             missed.append(f"{measure.label} is {far} too {'high' if by > 0 else 'low'}")
     return f"Missed: {'; '.join(missed)}" if missed else "All targets met"
 

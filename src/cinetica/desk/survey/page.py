@@ -48,6 +48,7 @@ class SurveyPage(Page):
         assert isinstance(sensitivity, SensitivityView)
         sensitivity.wants_curve = lambda: self.show_view("Curve")  # type: ignore[method-assign]
         session.traces_changed.connect(self._renew)
+        session.units_changed.connect(self._renew)
         session.drill_changed.connect(self._renew)
         session.shown_changed.connect(self._renew)
         session.reference_changed.connect(self._renew)

@@ -18,24 +18,25 @@ from typing_extensions import override
 from cinetica.desk import look
 from cinetica.desk.state.session import Session
 from cinetica.desk.survey import ground_reach
-from cinetica.desk.survey.chart import Scales, number_text, paint_scales, room_in
+from cinetica.desk.survey.chart import Scales, paint_scales, room_in
 from cinetica.desk.survey.choosers import TuneChooser
 from cinetica.desk.survey.view import Asked, Table, View
 from cinetica.desk.widgets import OpensButton, button
 from cinetica.model.editing import with_target
 from cinetica.model.targets import HOW, Target, range_from_text
 from cinetica.model.tune import Tune
+from cinetica.model.world_size import world_size
 from cinetica.reading.measures import MEASURES, Measure
 from cinetica.reading.reading_off import on_all_cores
-from cinetica.reading.survey.ground_reach import HEAD as TURN_HEAD
+from cinetica.reading.survey.ground_reach import head as turn_head
 from cinetica.reading.survey.ground_reach import table as turn_table
 from cinetica.reading.survey.reach import (
-    HEAD,
     RUNNING,
     STANDING,
     STARTS,
     Outline,
     Reach,
+    head,
     outline,
     reach,
     steps_table,
@@ -44,10 +45,10 @@ from cinetica.reading.survey.reach import (
 
 HEADS = ("Height", "Stand", "safe", "Run", "safe")
 TIPS = (
-    "How much higher (or lower) the far ledge is, in u",
-    "The widest gap between two edges that a standing jump crosses, in u",
+    "How much higher (or lower) the far ledge is, in {u}",
+    "The widest gap between two edges that a standing jump crosses, in {u}",
     "The same gap with jump held 3 frames less than needed",
-    "The widest gap between two edges that a running jump crosses, coyote time included, in u",
+    "The widest gap between two edges that a running jump crosses, coyote time included, in {u}",
     "The same gap with jump pressed 3 frames earlier and held 3 frames less than needed",
 )
 
@@ -119,26 +120,29 @@ class ReachView(View):
     def _ask_target(self, measure: Measure) -> None:
         """Set a target for a figure of the chosen tune's reach."""
         drill, chosen = self.drill, self.tune
-        text = self.ask_range(f"{measure.label} should be, in {measure.unit} ({HOW}):") if drill and chosen else ""
+        scale = self.session.units.scale(measure.unit)
+        text = self.ask_range(f"{measure.label} should be, in {scale.unit} ({HOW}):") if drill and chosen else ""
         if not text or drill is None or chosen is None:
             return
         try:
-            ends = range_from_text(text, measure.unit)
+            ends = range_from_text(text, scale.unit)
             if ends is None:
                 raise ValueError(f"“{text}” is not a range: {HOW}.")
-            target = Target(measure=measure.id, low=ends[0], high=ends[1], tunes=(chosen[1].name,))
+            low, high = (None if end is None else scale.kept(end) for end in ends)
+            target = Target(measure=measure.id, low=low, high=high, tunes=(chosen[1].name,))
         except ValueError as error:
             self.session.refused.emit(str(error))
             return
         if self.session.alter(
             f"Target for {measure.label.lower()}", lambda study: with_target(study, drill.name, target)
         ):
-            self.session.told.emit(f"{measure.label} of {chosen[1].name} should be {target.words} {measure.unit}.")
+            words = self.session.units.target_words(target, measure)
+            self.session.told.emit(f"{measure.label} of {chosen[1].name} should be {words}.")
 
     @override
     def key(self) -> tuple[Any, ...]:
         tunes = tuple(tune for _, tune in self.tunes)
-        return (self.session.study.clock, self.tune and self.tune[1], len(tunes), *tunes)
+        return (self.session.study.clock, self.session.units, self.tune and self.tune[1], len(tunes), *tunes)
 
     @override
     def ask(self) -> None:
@@ -148,7 +152,8 @@ class ReachView(View):
             return
         if chosen[1].view == "top":
             above = [each for each in tunes if each[1].view == "top"]
-            self.task.ask(lambda: ground_reach.find(above, chosen[1], clock))
+            units = self.session.units
+            self.task.ask(lambda: ground_reach.find(above, chosen[1], clock, units))
             return
 
         def steps() -> Iterator[tuple[float, Any]]:
@@ -181,7 +186,7 @@ class ReachView(View):
         self.rows.setHorizontalHeaderLabels(list(heads))
         for column, tip in enumerate(tips):
             if (head := self.rows.horizontalHeaderItem(column)) is not None:
-                head.setToolTip(tip)
+                head.setToolTip(tip.format(u=self.session.units.unit("u"), s=self.session.units.unit("s")))
         cells = [[(text, "") for text in row] for row in self.result.cells()] if above else self._gap_cells()
         self.rows.setRowCount(len(cells))
         for row, texts in enumerate(cells):
@@ -199,12 +204,20 @@ class ReachView(View):
         stand, ran = found.reaches[STANDING], found.reaches[RUNNING]
         rows = []
         for one, other in zip(reversed(stand.gaps), reversed(ran.gaps), strict=True):
-            cells = [(f"{one.level:+g}" if one.level else "0", "")]
+            level = self.session.units.scale("u").shown(one.level)
+            cells = [(f"{level:+.6g}" if one.level else "0", "")]
             for gap in (one, other):
-                tip = f"Jump distance, of the feet alone: {_told(gap.distance)} u" if gap.distance is not None else ""
-                cells += [(_told(gap.widest), tip), (_told(gap.safe), tip)]
+                far = self._told(gap.distance, with_unit=True)
+                tip = f"Jump distance, of the feet alone: {far}" if gap.distance is not None else ""
+                cells += [(self._told(gap.widest), tip), (self._told(gap.safe), tip)]
             rows.append(cells)
         return rows
+
+    def _told(self, length: float | None, *, with_unit: bool = False) -> str:
+        units = self.session.units
+        if length is None:
+            return "–"
+        return units.figure_words(length, "u") if with_unit else units.figure(length, "u")
 
     def _place_rows(self) -> None:
         # Each column has room for the widest head, with its margins; the outline keeps two fifths.
@@ -243,14 +256,19 @@ class ReachView(View):
         low = self.result.lowest
         across = [x for points in lines for x, y in points if y >= low]
         high = max((y for points in lines for _, y in points), default=1.0)
-        left, right = min(across, default=0.0) - 1.0, max(across, default=1.0) + 0.5
+        size = world_size(self.result.tune)
+        left, right = min(across, default=0.0) - size, max(across, default=1.0) + 0.5 * size
         room = room_in(self._area)
-        bottom, top = low - 0.3, high + 0.7
+        bottom, top = low - 0.3 * size, high + 0.7 * size
         # One unit is as long across as up.
         unit = min(room.width() / max(1e-9, right - left), room.height() / max(1e-9, top - bottom))
         if unit > 0:
             right, bottom = left + room.width() / unit, top - room.height() / unit
-        return Scales(room, x0 + left, x0 + right, y0 + bottom, y0 + top)
+        units = self.session.units
+        across_scale, up_scale = (
+            (units.column("x"), units.column("y")) if self.over.isChecked() else (units.scale("u"), units.scale("u"))
+        )
+        return Scales(room, x0 + left, x0 + right, y0 + bottom, y0 + top, across_scale, up_scale)
 
     @override
     def paint(self, painter: QPainter) -> None:
@@ -260,7 +278,7 @@ class ReachView(View):
             return
         scales, (x0, y0) = self._scales(), self._anchor()
         title = "Where the feet get to: thin from standing, thick from a run"
-        paint_scales(painter, scales, look.worn(), title, "u", self.cut)
+        paint_scales(painter, scales, look.worn(), title, self.session.units.unit("u"), self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         self._paint_ground(painter, scales, x0, y0)
@@ -293,7 +311,9 @@ class ReachView(View):
             for slope in drill.course.slopes:
                 painter.drawLine(scales.point(slope[0], slope[1]), scales.point(slope[2], slope[3]))
         else:
-            floor = QRectF(QPointF(scales.room.left(), scales.y(0.0)), scales.point(0.0, -0.35)).normalized()
+            floor = QRectF(
+                QPointF(scales.room.left(), scales.y(0.0)), scales.point(0.0, -0.35 * world_size(self.result.tune))
+            ).normalized()
             painter.fillRect(floor, earth)
             painter.drawLine(scales.point(scales.left, 0.0), scales.point(0.0, 0.0))
 
@@ -302,17 +322,18 @@ class ReachView(View):
         found: Found = self.result
         ran, stand = found.reaches[RUNNING], found.reaches[STANDING]
         fall = "no fall off the edge in this time" if ran.fall is None else (
-            f"a run off the edge falls {abs(found.lowest):g} u in {ran.fall[0]:.2f} s, {ran.fall[1]:.2f} u far"
+            f"a run off the edge falls {self._told(abs(found.lowest), with_unit=True)} in"
+            f" {self.session.units.figure_words(ran.fall[0], 's')}, {self._told(ran.fall[1], with_unit=True)} far"
         )  # fmt: skip
         level = ", ".join(
-            f"{start} {_told(gap.distance)} u"
+            f"{start} {self._told(gap.distance, with_unit=True)}"
             for start, each in ((STANDING, stand), (RUNNING, ran))
             for gap in each.gaps
             if gap.level == 0.0 and gap.distance is not None
         )
         text = (f"{found.tune.name}: jump distance on the level {level}; " if level else f"{found.tune.name}: ") + (
-            f"highest step {max(ran.step, stand.step):.2f} u, with 3 frames to spare "
-            f"{max(ran.easy_step, stand.easy_step):.2f} u; {fall}."
+            f"highest step {self._told(max(ran.step, stand.step), with_unit=True)}, with 3 frames to spare "
+            f"{self._told(max(ran.easy_step, stand.easy_step), with_unit=True)}; {fall}."
         )
         self._paint_under_table(painter, text)
 
@@ -339,11 +360,12 @@ class ReachView(View):
         for place, _, both in self.result.outlines:
             ends = {start: each.farthest(y) for start, each in both.items()}
             told.append(f"{look.letter(place)} " + ", ".join(
-                f"{start} {number_text(round(far, 2))} u" if far is not None else f"{start} out of reach"
+                f"{start} {self._told(far, with_unit=True)}" if far is not None else f"{start} out of reach"
                 for start, far in ends.items()
             ))  # fmt: skip
         self.said.emit(
-            f"{number_text(round(x, 2))} u far, {number_text(round(y, 2))} u high; farthest there: {'; '.join(told)}"
+            f"{self._told(x, with_unit=True)} far, {self._told(y, with_unit=True)} high; "
+            f"farthest there: {'; '.join(told)}"
         )
 
     @override
@@ -351,11 +373,7 @@ class ReachView(View):
         if self.result is None:
             return (), []
         if isinstance(self.result, ground_reach.FoundAbove):
-            return TURN_HEAD, turn_table(self.result.tune, self.result.turns)
-        found = list(self.result.reaches.values())
-        rows = table(found)
-        return HEAD, [*rows, *(("highest step u", *each) for each in steps_table(found))]
-
-
-def _told(value: float | None) -> str:
-    return "–" if value is None else f"{value:.2f}"
+            return turn_head(self.result.units), turn_table(self.result.tune, self.result.turns, self.result.units)
+        found, units = list(self.result.reaches.values()), self.session.units
+        steps = ((f"highest step {units.unit('u')}", *each) for each in steps_table(found, units))
+        return head(units), [*table(found, units), *steps]

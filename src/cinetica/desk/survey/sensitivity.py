@@ -58,7 +58,7 @@ class SensitivityView(View):
     @override
     def key(self) -> tuple[Any, ...]:
         drill = self.drill
-        return (self.id, drill, self.session.study.clock, self.tune and self.tune[1])
+        return (self.id, drill, self.session.study.clock, self.session.units, self.tune and self.tune[1])
 
     @override
     def ask(self) -> None:
@@ -66,8 +66,13 @@ class SensitivityView(View):
         if drill is None or chosen is None:
             self._fail("There is no tune to analyse.")
             return
-        tune = chosen[1]
-        self.task.ask(once(lambda: Found(sensitivities(tune, drill, study.clock, id), near_their_edge(study, tune))))
+        tune, units = chosen[1], self.session.units
+
+        def work() -> Found:
+            """Run the variations."""
+            return Found(sensitivities(tune, drill, study.clock, id), near_their_edge(study, tune, units))
+
+        self.task.ask(once(work))
 
     # Painting
 
@@ -87,8 +92,7 @@ class SensitivityView(View):
     @override
     def paint(self, painter: QPainter) -> None:
         found: SensitivityReport = self.result.sensitivities
-        unit = f" {found.measure.unit}" if found.measure.unit else ""
-        now = "is not shown" if found.value is None else f"is {found.value:.4g}{unit}"
+        now = "is not shown" if found.value is None else f"is {self.told(found.measure, found.value)}"
         box = QRectF(8, 6, self.width() - 16, look.height(10) + 2)
         text = f"{found.measure.label} of {found.tune.name} {now}. Change per 1% of each number:"
         self._line(painter, box, 10, True, text)
@@ -107,7 +111,7 @@ class SensitivityView(View):
 
     def _paint_row(self, painter: QPainter, rect: QRectF, sensitivity: Sensitivity, chosen: bool) -> None:
         label_wide = min(rect.width() * 0.3, look.width("Buffered press let go  ", 9) + look.px(8))
-        told_wide = look.width("−0.0000 u/s² a step, −100.00%, −0.00 ticks ", 9)
+        told_wide = look.width("−0.0000 px/frame² a step, −100.00%, −0.00 ticks ", 9)
         if chosen:
             painter.fillRect(rect, QColor(look.worn().sheet))
         self._line(
@@ -136,12 +140,15 @@ class SensitivityView(View):
 
     def words_of(self, sensitivity: Sensitivity) -> str:
         """How a number changes the figure, in words."""
-        unit = self.result.sensitivities.measure.unit
+        scale = self.session.units.scale(self.result.sensitivities.measure.unit)
         if sensitivity.share is None or sensitivity.change is None:
             return "the figure appears or disappears"
         per = " a step" if sensitivity.parameter.kind == "whole" else ""
         ticks = "" if sensitivity.ticks is None else f", {sensitivity.ticks:+.2f} ticks"
-        text = f"{sensitivity.change:+.4f} {unit}".rstrip() + f"{per}, {100 * sensitivity.share:+.2f}%{ticks}"
+        text = (
+            f"{scale.change(sensitivity.change):+.4f} {scale.unit}".rstrip()
+            + f"{per}, {100 * sensitivity.share:+.2f}%{ticks}"
+        )
         return text.replace("-", "−")
 
     def _paint_rest(self, painter: QPainter, found: SensitivityReport) -> None:
@@ -156,7 +163,7 @@ class SensitivityView(View):
         if found.idle and found.value is not None:
             lines.append(f"No effect: {', '.join(each.label for each in found.idle)}.")
         near = [
-            f"{verdict.label} on {verdict.drill} ({left:.3g} left of {verdict.wanted})"
+            f"{verdict.label} on {verdict.drill} ({_shown(verdict, left):.3g} left of {verdict.wanted})"
             for verdict, left in self.result.near
         ]
         lines.append(f"Barely met: {'; '.join(near)}." if near else "No target of this tune is barely met.")
@@ -216,10 +223,16 @@ class SensitivityView(View):
         if self.result is None:
             return (), []
         found: SensitivityReport = self.result.sensitivities
-        head = ("number", "change per 1% or step", found.measure.unit or "unit", "share", "ticks")
+        scale = self.session.units.scale(found.measure.unit)
+        head = ("number", "change per 1% or step", scale.unit or "unit", "share", "ticks")
         rows = [
-            (each.parameter.id, "" if each.change is None else repr(each.change), found.measure.unit,
+            (each.parameter.id, "" if each.change is None else repr(scale.change(each.change)), scale.unit,
              "" if each.share is None else repr(each.share), "" if each.ticks is None else repr(each.ticks))
             for each in (*found.order, *found.off)
-        ] + [(each.id, "0", found.measure.unit, "0", "") for each in found.idle]  # fmt: skip
+        ] + [(each.id, "0", scale.unit, "0", "") for each in found.idle]  # fmt: skip
         return head, rows
+
+
+def _shown(verdict: Verdict, left: float) -> float:
+    """What is left of the range of a target, as it is shown."""
+    return verdict.units.scale(verdict.measure.unit).change(left) if verdict.measure else left

@@ -15,11 +15,13 @@ from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.state.session import Session
 from cinetica.desk.survey.background_task import BackgroundTask
+from cinetica.desk.survey.chart import told
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.model.world_size import sized
+from cinetica.reading.display_units import ParameterScale
 from cinetica.reading.measures import MEASURES, Measure
 
 Table = tuple[tuple[str, ...], Sequence[tuple[str, ...]]]
@@ -232,13 +234,40 @@ class View(QWidget):
         comforts = [sized(parameter, tune).comfort for _, tune in self.tunes] or [parameter.comfort]
         return min(*(low for low, _ in comforts), *values), max(*(high for _, high in comforts), *values)
 
+    def scale_of(self, parameter: Parameter) -> ParameterScale:
+        """How a parameter's values are shown, for the chosen tune."""
+        return ParameterScale(self.session.units, parameter, self.tune[1].values() if self.tune else {})
+
+    def label_of(self, parameter: Parameter) -> str:
+        """A parameter with the unit that is shown."""
+        unit = self.session.units.parameter_unit(parameter)
+        return f"{parameter.label} in {unit}" if unit else parameter.label
+
+    def titled(self, measure: Measure) -> str:
+        """A measure with the unit that is shown."""
+        unit = self.session.units.unit(measure.unit)
+        return f"{measure.label} in {unit}" if unit else measure.label
+
+    def told(self, measure: Measure, value: float) -> str:
+        """A figure in a sentence, with its unit."""
+        scale = self.session.units.scale(measure.unit)
+        return f"{told(scale.shown(value))} {scale.unit}".rstrip()
+
+    def told_number(self, parameter: Parameter, value: float) -> str:
+        """A parameter's value in a sentence, with its unit."""
+        scale = self.scale_of(parameter)
+        return f"{told(scale.on_axis(value))} {scale.unit}".rstrip()
+
     def set_range(self, parameter: Parameter, low: float, high: float) -> None:
         """Choose a range; one beyond the limits is refused. Whole numbers range between whole numbers."""
         if parameter.kind == "whole":
             low, high = float(round(low)), float(round(high))
         if not parameter.low <= low < high <= parameter.high:
-            words = f"{parameter.label} is {parameter.allowed}, and a range goes from less to more"
-            self.session.refused.emit(f"{words}: {low:g} to {high:g} is not possible.")
+            scale = self.scale_of(parameter)
+            allowed = self.session.units.parameter(parameter, scale.values).allowed
+            ends = f"{scale.on_axis(low):g} to {scale.on_axis(high):g}"
+            words = f"{parameter.label} is {allowed}, and a range goes from less to more"
+            self.session.refused.emit(f"{words}: {ends} is not possible.")
             self.refresh_controls()
             return
         self.asked.ranges[parameter.id] = (low, high)

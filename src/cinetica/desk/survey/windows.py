@@ -23,6 +23,7 @@ from cinetica.desk.survey.windows_chart import (
     WindowsPaper,
 )
 from cinetica.desk.widgets import NumberBox, button
+from cinetica.model.course import Course
 from cinetica.model.take import Press
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.press_outcomes import BUFFERED, COYOTE, LOST, OUTCOMES
@@ -99,7 +100,7 @@ class WindowsView(WindowsPaper):
         self.press_chooser.fill(listed, str(min(self.which, max(0, len(listed) - 1))))
         course = self.drill.course if self.drill else None
         tops = (
-            [(str(place), f"on {place_words(course, place)}") for place in range(len(tops_of(course)))]
+            [(str(place), f"on {self._place_words(place, course)}") for place in range(len(tops_of(course)))]
             if course
             else []
         )
@@ -238,7 +239,7 @@ class WindowsView(WindowsPaper):
                 outcome = OUTCOMES[lane.outcomes[cell]]
                 where = (
                     "" if lane.outcomes[cell] == LOST
-                    else f", down on {place_words(self.result.drill.course, int(lane.places[cell]))}"
+                    else f", down on {self._place_words(int(lane.places[cell]))}"
                 )  # fmt: skip
                 where = where.replace("down on not down", "not down")
                 when = f"{abs(shift)} frames {'earlier' if shift < 0 else 'later'}" if shift else "as it is"
@@ -265,14 +266,21 @@ class WindowsView(WindowsPaper):
         value = max(0.0, round(float(self.tune[1].get(number.id)) * self._rate) + steps[key]) / self._rate
         self.session.set_value(self.tune[1], number, round(value, 4), joins=True)
 
+    def _place_words(self, place: int, course: Course | None = None) -> str:
+        return place_words(course or self.result.drill.course, place, self.session.units)
+
     @override
     def table(self) -> Table:
         if self.result is None:
             return (), []
-        head = ("tune", "clock", "shift frames", "outcome", "comes down on", "x u", "y u", "works")
+        units = self.session.units
+        x_scale, y_scale = units.column("x"), units.column("y")
+        head = ("tune", "clock", "shift frames", "outcome", "comes down on", f"x {x_scale.unit}", f"y {y_scale.unit}",
+                "works")  # fmt: skip
         rows = [
             (tune.name, self._told(name), str(int(shift)), WORDS[OUTCOMES[outcome]],
-             place_words(self.result.drill.course, int(place)), f"{x:.4f}", f"{y:.4f}", "yes" if works else "no")
+             self._place_words(int(place)), f"{x_scale.shown(x):.4f}", f"{y_scale.shown(y):.4f}",
+             "yes" if works else "no")
             for _, tune, by_clock in self.result.lanes for name, lane in by_clock.items()
             for shift, outcome, place, x, y, works, fits in zip(
                 lane.shifts, lane.outcomes, lane.places, lane.x, lane.y, lane.works(self.goal), lane.fits, strict=True

@@ -12,7 +12,7 @@ from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator
 from cinetica.motion import contact, slopes
 from cinetica.motion.records import BUMP, SLACK, WALL
-from cinetica.reading.phrases import figure, from_to, plain, seconds, velocities
+from cinetica.reading.phrases import plain
 from cinetica.reading.rules.register import NO_CHANGE, Line, explains, line
 from cinetica.reading.ticks import Call, Change, Tick
 
@@ -36,11 +36,11 @@ def _move(tick: Tick, call: Call) -> Iterator[Line]:
     met = [*_contact(tick, call, call.change - felt - [0.0, 0.0, dx, dy]), *on_lines]
     seen = [*_seen(tick), *_left_behind(tick, call)]
     ways = (("x", call.before.x, dx), ("y", call.before.y, dy))
-    parts = [from_to(name, start, start + way) for name, start, way in ways if way]
+    parts = [tick.say.change(name, start, start + way) for name, start, way in ways if way]
     if parts:
         change = call.change - sum((line.change for line in met), NO_CHANGE)
-        along = f" × cos {_degrees(tick.began.ground_angle)}, along the slope" if cosine != 1.0 else ""
-        words = f"by {_BY[int(tick.p.integrator)]} × {seconds(tick.moves_for)}{along}"
+        along = f" × cos {tick.say.degrees(tick.began.ground_angle)}, along the slope" if cosine != 1.0 else ""
+        words = f"by {_BY[int(tick.p.integrator)]} × {tick.say.duration(tick.moves_for)}{along}"
         yield line("travel", f"{', '.join(parts)}: {words}", change)
     yield from met
     yield from seen
@@ -53,55 +53,54 @@ def _contact(tick: Tick, call: Call, rest: Change) -> Iterator[Line]:
     if np.any(np.abs(sideways) > SLACK):
         slipped = bool(tick.calls_of("slip")) and not sideways[0]
         what = "past a corner overhead" if slipped else "a wall"
-        yield line("slip" if slipped else "move", f"{_met('x', sideways[[0, 2]], before, after)}: {what}", sideways)
+        yield line(
+            "slip" if slipped else "move", f"{_met(tick, 'x', sideways[[0, 2]], before, after)}: {what}", sideways
+        )
     if np.any(np.abs(lengthwise) > SLACK):
         stopped = tick.p.wall == contact.STOP_ALL and bool(after.marks & WALL) and after.y == before.y
         if tick.top_view or stopped:
             what = "a wall" if tick.top_view else "a wall that stops all motion"
         else:
             what = "a ceiling" if after.marks & BUMP else "the ground"
-        yield line("move", f"{_met('y', lengthwise[[1, 3]], before, after)}: {what}", lengthwise)
+        yield line("move", f"{_met(tick, 'y', lengthwise[[1, 3]], before, after)}: {what}", lengthwise)
 
 
-def _met(axis: str, rest: Change, before: Any, after: Any) -> str:
+def _met(tick: Tick, axis: str, rest: Change, before: Any, after: Any) -> str:
     """What contact took from one axis: velocity, displacement, or both."""
     words = []
     if rest[0]:
-        words.append(from_to(f"v{axis}", before[f"v{axis}"], after[f"v{axis}"]))
+        words.append(tick.say.change(f"v{axis}", before[f"v{axis}"], after[f"v{axis}"]))
     if abs(rest[1]) > SLACK:
-        words.append(f"{axis} {figure(after[axis] - rest[1])} → {figure(after[axis])}")
+        words.append(tick.say.change(axis, after[axis] - rest[1], after[axis]))
     return ", ".join(words)
-
-
-def _degrees(angle: float) -> str:
-    return f"{figure(math.degrees(angle))}°"
 
 
 def _climb_to(tick: Tick, call: Call) -> Iterator[Line]:
     if call.result[0] > 0.0:
-        words = f"carried up a slope of {_degrees(abs(tick.began.ground_angle))}"
-        yield line("climb_to", f"{from_to('y', call.before.y, call.after.y)}: {words}", call.change)
+        words = f"carried up a slope of {tick.say.degrees(abs(tick.began.ground_angle))}"
+        yield line("climb_to", f"{tick.say.change('y', call.before.y, call.after.y)}: {words}", call.change)
     elif np.any(call.change):
         yield line("climb_to", "a ceiling over the slope: the body stays where it was", call.change)
 
 
 def _feel_lines(tick: Tick, call: Call) -> Iterator[Line]:
     s, p = call.after, tick.p
+    steepest = tick.say.angle(tick.say.bare(math.degrees(p.max_slope), "°"))
     if not np.any(call.change):
         return
     if s.slides:
-        words = f"{velocities(call.before, s)}: too steep, it slides; the velocity along the line is left"
+        words = f"{tick.say.velocities(call.before, s)}: too steep, it slides; the velocity along the line is left"
     elif s.marks & ~call.before.marks & WALL or (s.vx != call.before.vx and s.vx == 0.0):
-        words = f"{velocities(call.before, s)}: uphill it is steeper than {plain(math.degrees(p.max_slope))}°, a wall"
+        words = f"{tick.say.velocities(call.before, s)}: uphill it is steeper than {steepest}, a wall"
     else:
-        words = f"{from_to('y', call.before.y, s.y)}: on the slope"
+        words = f"{tick.say.change('y', call.before.y, s.y)}: on the slope"
     yield line("feel_lines", words, call.change)
 
 
 def _snap(tick: Tick, call: Call) -> Iterator[Line]:
     if np.any(call.change):
-        by = figure(call.before.y - call.after.y)
-        yield line("snap", f"set down by {by} u: ground snap {plain(tick.p.ground_snap)} u", call.change)
+        by = tick.say.computed(call.before.y - call.after.y, "u")
+        yield line("snap", f"set down by {by}: ground snap {tick.say.entered(tick.p.ground_snap, 'u')}", call.change)
 
 
 _ON_LINES = {"climb_to": _climb_to, "feel_lines": _feel_lines, "snap": _snap}
@@ -114,8 +113,10 @@ def _left_behind(tick: Tick, call: Call) -> Iterator[Line]:
         return
     under = slopes.walkable_under(lines, p, s.x, s.y, NEAR_UNDER)
     if under >= 0:
-        gap = figure(s.y - slopes.height_of(lines, under, s.x))
-        yield line("snap", f"leaves the slope, which is {gap} u under it: ground snap is {plain(p.ground_snap)} u")
+        gap = tick.say.computed(s.y - slopes.height_of(lines, under, s.x), "u")
+        yield line(
+            "snap", f"leaves the slope, which is {gap} under it: ground snap is {tick.say.entered(p.ground_snap, 'u')}"
+        )
 
 
 def _seen(tick: Tick) -> Iterator[Line]:
@@ -123,13 +124,13 @@ def _seen(tick: Tick) -> Iterator[Line]:
     for call in tick.calls_of("seen"):
         s, began = call.after, tick.began
         if np.any(call.change):
-            carried = f"slope carry {plain(tick.p.slope_carry)} × {figure(began.rise_rate)} u/s"
-            words = from_to("vy", call.before.vy, call.before.vy + call.change[1])
+            carried = f"slope carry {plain(tick.p.slope_carry)} × {tick.say.computed(began.rise_rate, 'u/s')}"
+            words = tick.say.change("vy", call.before.vy, call.before.vy + call.change[1])
             yield line("seen", f"{words}: {carried}", call.change)
         apart = [s.row_vx - s.vx, s.row_vy - s.vy]
         before = [began.row_vx - began.vx, began.row_vy - began.vy]
         change = np.array([apart[0] - before[0], apart[1] - before[1], 0.0, 0.0])
         if np.any(np.abs(change) > SLACK):
-            words = f"shown vx {figure(s.row_vx)}, vy {figure(s.row_vy)}"
+            words = f"shown vx {tick.say.value('vx', s.row_vx)}, vy {tick.say.value('vy', s.row_vy)}"
             what = "the rate at which the feet rose" if s.line and s.grounded else "off the slope"
             yield line("seen", f"{words}: {what}", change)

@@ -10,7 +10,7 @@ from cinetica.model.laws import Law
 from cinetica.motion import gravity
 from cinetica.motion.records import SLACK
 from cinetica.reading.laws import LAW_WORDS
-from cinetica.reading.phrases import figure, from_to, plain, velocities
+from cinetica.reading.phrases import plain
 from cinetica.reading.rules.register import NO_CHANGE, Line, explains, line
 from cinetica.reading.ticks import LAW_RULES, Call, Tick
 
@@ -26,7 +26,9 @@ def _on_slope(tick: Tick, call: Call) -> Iterator[Line]:
     factor = tick.p.uphill_factor if uphill else tick.p.downhill_factor
     if factor != 1.0 and call.result != top:
         where = "uphill" if uphill else "downhill"
-        yield line("on_slope", f"{where}: top speed {figure(top)} × {plain(factor)} u/s")
+        yield line(
+            "on_slope", f"{where}: top speed {tick.say.speed(top)} × {plain(factor)} {tick.say.units.unit('u/s')}"
+        )
 
 
 @explains("drive", *(law.value for law in Law))
@@ -37,7 +39,7 @@ def _drive(tick: Tick, call: Call) -> Iterator[Line]:
     if not np.any(call.change) and call.before.throttle == call.after.throttle:
         return
     words = LAW_WORDS[Law(law.rule)].acted(tick, call)
-    yield line(law.rule, f"{velocities(call.before, call.after)}: {law.rule}, {words}", call.change)
+    yield line(law.rule, f"{tick.say.velocities(call.before, call.after)}: {law.rule}, {words}", call.change)
 
 
 @explains("fall", "weight")
@@ -59,11 +61,16 @@ def _fall(tick: Tick, call: Call) -> Iterator[Line]:
         rest = NO_CHANGE
     if weighed and p.gravity:
         before = call.before.vy
-        words = f"gravity {plain(p.gravity)} u/s²{''.join(_acting_factors(tick, weighed[-1]))} × {tick.tick_words}"
-        yield line("weight", f"{from_to('vy', before, before + pulled[1])}: {words}", call.change - rest)
+        factors = "".join(_acting_factors(tick, weighed[-1]))
+        words = f"gravity {tick.say.entered(p.gravity, 'u/s²')}{factors} × {tick.tick_words}"
+        yield line("weight", f"{tick.say.change('vy', before, before + pulled[1])}: {words}", call.change - rest)
     if np.any(rest):
         fell = call.after.vy - rest[1]
-        yield line("fall", f"{from_to('vy', fell, call.after.vy)}: terminal speed {plain(p.terminal_speed)} u/s", rest)
+        yield line(
+            "fall",
+            f"{tick.say.change('vy', fell, call.after.vy)}: terminal speed {tick.say.entered(p.terminal_speed, 'u/s')}",
+            rest,
+        )
 
 
 def _acting_factors(tick: Tick, call: Call) -> Iterator[str]:

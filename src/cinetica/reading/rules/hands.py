@@ -5,27 +5,28 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from cinetica.motion.records import LOST_PRESS
-from cinetica.reading.phrases import figure, from_to, plain
+from cinetica.reading.phrases import figure
 from cinetica.reading.rules.register import Line, explains, line
 from cinetica.reading.ticks import Call, Tick
 
 
 @explains("intend")
 def _intend(tick: Tick, call: Call) -> Iterator[Line]:
-    s, before = call.after, call.before
+    s, before, say = call.after, call.before, tick.say
     if (s.wx, s.wy) == (before.wx, before.wy) and (s.input_x, s.input_y) == (before.input_x, before.input_y):
         return
     late = f", {tick.p.latency} ticks late" if tick.p.latency else ""
     if tick.top_view or s.wy != before.wy:
-        words = f"intent ({figure(before.wx)}, {figure(before.wy)}) → ({figure(s.wx)}, {figure(s.wy)})"
-        yield line("intend", f"{words}: hands ({figure(s.input_x)}, {figure(s.input_y)}){late}")
+        words = f"intent {say.intent(before.wx, before.wy)} → {say.intent(s.wx, s.wy)}"
+        yield line("intend", f"{words}: hands {say.intent(s.input_x, s.input_y)}{late}")
     else:
-        yield line("intend", f"{from_to('intent', before.wx, s.wx)}: hands {figure(s.input_x)}{late}")
+        yield line("intend", f"{say.change('intent_x', before.wx, s.wx, 'intent')}: hands {figure(s.input_x)}{late}")
 
 
 @explains("arm")
 def _arm(tick: Tick, call: Call) -> Iterator[Line]:
+    say, buffer = tick.say, tick.say.entered(tick.p.buffer, "s")
     if call.after.marks & ~call.before.marks & LOST_PRESS:
-        yield line("arm", f"press lost: {figure(call.after.since_press)} s old, the buffer is {plain(tick.p.buffer)} s")
+        yield line("arm", f"press lost: {say.computed(call.after.since_press, 's')} old, the buffer is {buffer}")
     elif tick.hand.pressed:
-        yield line("arm", f"jump pressed: remembered for {plain(tick.p.buffer)} s")
+        yield line("arm", f"jump pressed: remembered for {buffer}")

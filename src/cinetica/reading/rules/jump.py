@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from cinetica.model.parameters import Parameter, code
 from cinetica.model.tune import ShortHop, parameter_by_id
 from cinetica.motion.records import AIR_LAUNCH, BUFFERED_LAUNCH, CLIMB_OFF, CLIMB_ON, COYOTE_LAUNCH, CUT, LAUNCH
-from cinetica.reading.phrases import figure, plain, velocities
+from cinetica.reading.phrases import plain
 from cinetica.reading.rules.register import Line, explains, line
 from cinetica.reading.ticks import Call, Tick
 
@@ -23,11 +23,15 @@ def _drop(tick: Tick, call: Call) -> Iterator[Line]:
 def _climb(tick: Tick, call: Call) -> Iterator[Line]:
     s, p = call.after, tick.p
     if s.marks & ~call.before.marks & LAUNCH:
-        yield line("climb", f"{velocities(call.before, s)}: jump off, {plain(p.climb_jump_speed)} u/s", call.change)
+        yield line(
+            "climb",
+            f"{tick.say.velocities(call.before, s)}: jump off, {tick.say.upward(p.climb_jump_speed)}",
+            call.change,
+        )
     elif s.climbing:
         holds = "grabs the net, " if s.marks & CLIMB_ON else "climbs, "
-        words = f"{holds}{plain(p.climb_speed)} u/s × intent ({figure(s.wx)}, {figure(s.wy)})"
-        yield line("climb", f"{velocities(call.before, s)}: {words}", call.change)
+        words = f"{holds}{tick.say.entered(p.climb_speed, 'u/s')} × intent {tick.say.intent(s.wx, s.wy)}"
+        yield line("climb", f"{tick.say.velocities(call.before, s)}: {words}", call.change)
     elif s.marks & ~call.before.marks & CLIMB_OFF:
         yield line("climb", "lets go: past the end of the climb zone")
 
@@ -35,26 +39,27 @@ def _climb(tick: Tick, call: Call) -> Iterator[Line]:
 @explains("launch")
 def _launch(tick: Tick, call: Call) -> Iterator[Line]:
     marks, p, s = call.after.marks & ~call.before.marks, tick.p, call.before
+    say, plus = tick.say, tick.say.plus
     if marks & AIR_LAUNCH:
         left = call.after.air_jumps_left
         yield line(
-            "launch", f"{velocities(s, call.after)}: air jump, {plain(p.air_jump_speed)} u/s, {left} left", call.change
+            "launch",
+            f"{say.velocities(s, call.after)}: air jump, {say.upward(p.air_jump_speed)}, {left} left",
+            call.change,
         )
     elif marks & LAUNCH:
-        boost = f" + run boost {plain(p.run_boost)} × {figure(abs(s.vx))}" if p.run_boost else ""
+        boost = f" {plus} run boost {plain(p.run_boost)} × {say.speed(abs(s.vx))}" if p.run_boost else ""
         if p.slope_carry and s.grounded and s.rise_rate:
-            boost += f" + slope carry {plain(p.slope_carry)} × {figure(s.rise_rate)}"
-        words = f"launch, jump speed {plain(p.jump_speed)}{boost} u/s"
+            boost += f" {plus} slope carry {plain(p.slope_carry)} × {say.speed(s.rise_rate)}"
+        words = f"launch, jump speed {say.upward(p.jump_speed, boost)}"
         if marks & COYOTE_LAUNCH:
-            words += f", in coyote time {figure(s.since_ground)} s after the ground"
+            words += f", in coyote time {say.computed(s.since_ground, 's')} after the ground"
             if s.since_launch <= s.since_ground:
-                words += (
-                    f"; the jump {figure(s.since_launch)} s ago has not spent it, since {_spends_grace().label.lower()}"
-                    " is no"
-                )
+                ago = say.computed(s.since_launch, "s")
+                words += f"; the jump {ago} ago has not spent it, since {_spends_grace().label.lower()} is no"
         if marks & BUFFERED_LAUNCH:
-            words += f", from a press {figure(s.since_press)} s old"
-        yield line("launch", f"{velocities(s, call.after)}: {words}", call.change)
+            words += f", from a press {say.computed(s.since_press, 's')} old"
+        yield line("launch", f"{say.velocities(s, call.after)}: {words}", call.change)
 
 
 def _spends_grace() -> Parameter:
@@ -66,5 +71,9 @@ def _shorten(tick: Tick, call: Call) -> Iterator[Line]:
     p = tick.p
     if not call.after.marks & ~call.before.marks & CUT:
         return
-    how = f"cut × {plain(p.cut_factor)}" if p.short_hop == code(ShortHop.CUT) else f"capped at {plain(p.cap_speed)} u/s"
-    yield line("shorten", f"{velocities(call.before, call.after)}: short hop {how}", call.change)
+    how = (
+        f"cut × {plain(p.cut_factor)}"
+        if p.short_hop == code(ShortHop.CUT)
+        else f"capped at {tick.say.upward(p.cap_speed)}"
+    )
+    yield line("shorten", f"{tick.say.velocities(call.before, call.after)}: short hop {how}", call.change)

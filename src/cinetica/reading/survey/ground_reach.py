@@ -20,6 +20,7 @@ from cinetica.model.study import Drill
 from cinetica.model.take import Push, Take
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import Trace, simulate
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.survey.reach import RUNNING, STANDING
 
 Numbers = NDArray[np.float64]
@@ -151,17 +152,22 @@ def _check(tune: Tune) -> None:
         raise ValueError(f"“{tune.name}” is seen from the side: its reach is that of its jumps.")
 
 
-HEAD = (
-    "tune", "turn °", "1 s from standing u", "1 s from running u", "time of the turn s", "room ahead u", "room aside u",
-)  # fmt: skip
+def head(units: DisplayUnits = OURS) -> tuple[str, ...]:
+    """The header of `table`."""
+    u, s = units.unit("u"), units.unit("s")
+    return (
+        "tune", "turn °", f"1 s from standing {u}", f"1 s from running {u}", f"time of the turn {s}",
+        f"room ahead {u}", f"room aside {u}",
+    )  # fmt: skip
 
 
-def table(tune: Tune, found: Sequence[Turn]) -> list[tuple[str, ...]]:
-    """Rows of text without a header (HEAD)."""
+def table(tune: Tune, found: Sequence[Turn], units: DisplayUnits = OURS) -> list[tuple[str, ...]]:
+    """Rows of text without a header (`head`)."""
     return [
         (
-            tune.name, str(each.angle), f"{each.stands:.2f}", f"{each.runs:.2f}",
-            "" if each.time is None else f"{each.time:.3f}", f"{each.ahead:.2f}", f"{each.aside:.2f}",
+            tune.name, str(each.angle), units.figure(each.stands, "u"), units.figure(each.runs, "u"),
+            "" if each.time is None else units.figure(each.time, "s"),
+            units.figure(each.ahead, "u"), units.figure(each.aside, "u"),
         )
         for each in found
     ]  # fmt: skip

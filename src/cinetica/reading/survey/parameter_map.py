@@ -15,11 +15,14 @@ from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
 from cinetica.model.targets import Target
 from cinetica.model.tune import Tune
+from cinetica.reading.display_units import OURS, DisplayUnits
+from cinetica.reading.measures import MEASURES
 from cinetica.reading.sweeps import run_and_read
 
 # Points to a side while a hand moves, and at rest; rows of the fine one that are run at a time.
 COARSE, FINE, ROWS_AT_A_TIME = 50, 200, 8
 Grid = NDArray[np.float64]
+_UNITS = {measure.id: measure.unit for measure in MEASURES}
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,8 +30,8 @@ class Map:
     """Figures over two numbers.
 
     `ids`: the measures asked for, besides those of the targets. `figures`: by id, shape (len(up), len(across)); NaN
-    where a figure is absent. `allowed`: where every target of the tune on the drill is met, of the same shape; None
-    without targets. `targets`: those.
+    where a figure is absent. `units`: those in which the lines are round. `allowed`: where every target of
+    the tune on the drill is met, of the same shape; None without targets. `targets`: those.
     """
 
     tune: Tune
@@ -40,6 +43,7 @@ class Map:
     figures: dict[str, Grid]
     allowed: NDArray[np.bool_] | None
     targets: tuple[Target, ...] = ()
+    units: DisplayUnits = OURS
 
     def missed_at(self, row: int, column: int) -> list[tuple[Target, float | None]]:
         """The targets missed at a point, each with its distance from the range; None where its figure is absent."""
@@ -54,10 +58,12 @@ class Map:
     @cached_property
     def lines(self) -> dict[str, list[tuple[float, list[Grid]]]]:
         """The contour lines of each figure, by value."""
-        return {
-            id: [(level, level_lines(self.across, self.up, values, level)) for level in levels(values)]
-            for id, values in self.figures.items()
-        }
+        found = {}
+        for id, values in self.figures.items():
+            factor = self.units.scale(_UNITS[id]).factor
+            round_ones = [level / factor for level in levels(values * factor)]
+            found[id] = [(level, level_lines(self.across, self.up, values, level)) for level in round_ones]
+        return found
 
     @cached_property
     def rim(self) -> list[Grid]:
@@ -81,6 +87,7 @@ def map_of(
     y: tuple[Parameter, float, float],
     ids: Sequence[str],
     count: int = COARSE,
+    units: DisplayUnits = OURS,
 ) -> Iterator[tuple[float, Map | None]]:
     """Run the map, a few rows at a time.
 
@@ -98,7 +105,7 @@ def map_of(
             found[id][first : first + rows] = values.reshape(len(part), len(across))
         if first + rows < len(up):
             yield (first + rows) / len(up), None
-    made = Map(tune, tuple(ids), x[0], y[0], across, up, found, _allowed(targets, found), tuple(targets))
+    made = Map(tune, tuple(ids), x[0], y[0], across, up, found, _allowed(targets, found), tuple(targets), units)
     # Asked for where the work is done.
     _ = made.lines, made.rim
     yield 1.0, made

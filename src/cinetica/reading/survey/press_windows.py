@@ -19,6 +19,7 @@ from cinetica.model.take import Press
 from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.records import Records, empty_records, ground, tune_records
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.press_outcomes import LOST, OUTCOMES, PRESS_OUTCOME
 from cinetica.reading.reading_off import Runs, figures_of, on_all_cores, presses_in
 from cinetica.reading.survey.press_shifts import AS_LONG, SHIFTS, jump_presses, presses_at, shifted
@@ -173,12 +174,13 @@ def _places(course: Course, outcomes: Records, width: float) -> NDArray[np.int64
     return places
 
 
-def place_words(course: Course, place: int) -> str:
+def place_words(course: Course, place: int, units: DisplayUnits = OURS) -> str:
     """A top of the course, in words."""
     if place == NOWHERE:
         return "not down in the take"
     x0, y0, x1, y1 = tops_of(course)[place]
-    height = f"{y0:g} u" if y0 == y1 else f"{min(y0, y1):g} to {max(y0, y1):g} u"
+    (x0, y0), (x1, y1), unit = units.place(x0, y0), units.place(x1, y1), units.unit("u")
+    height = f"{y0:g} {unit}" if y0 == y1 else f"{min(y0, y1):g} to {max(y0, y1):g} {unit}"
     return f"the top at {height}, x from {x0:g} to {x1:g}".replace("-", "−")
 
 

@@ -37,6 +37,7 @@ from cinetica.motion.records import (
     ground,
     tune_records,
 )
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import MEASURES, REACHED
 from cinetica.reading.reading_off import Runs, figures_of, on_all_cores
 
@@ -532,33 +533,38 @@ def outline(tune: Tune, clock: Clock, start: str) -> Outline:
     return found
 
 
-HEAD = (
-    "tune", "start", "difference in height u", "widest gap u", "with 3 frames to spare u", "jump distance u",
-    "air time s", "held frames",
-)  # fmt: skip
+def head(units: DisplayUnits = OURS) -> tuple[str, ...]:
+    """The header of `table`."""
+    u, s = units.unit("u"), units.unit("s")
+    return (
+        "tune", "start", f"difference in height {u}", f"widest gap {u}", f"with 3 frames to spare {u}",
+        f"jump distance {u}", f"air time {s}", "held frames",
+    )  # fmt: skip
 
 
-def table(found: Sequence[Reach]) -> list[tuple[str, ...]]:
-    """Rows of text for level designers, without a header (HEAD); empty where a ledge is out of reach."""
+def table(found: Sequence[Reach], units: DisplayUnits = OURS) -> list[tuple[str, ...]]:
+    """Rows of text for level designers, without a header (`head`); empty where a ledge is out of reach."""
+
+    def told(value: float | None, unit: str = "u") -> str:
+        """A number of the table."""
+        return "" if value is None else units.figure(value, unit)
+
     rows: list[tuple[str, ...]] = []
     for each in found:
         for gap in reversed(each.gaps):
             held = "" if gap.way is None else "full" if gap.way.held == WATCHED else str(gap.way.held)
             rows.append((
-                each.tune.name, each.start, f"{gap.level:g}", _told(gap.widest), _told(gap.safe),
-                _told(gap.distance), _told(gap.air_time), held,
+                each.tune.name, each.start, f"{units.scale('u').shown(gap.level):g}", told(gap.widest), told(gap.safe),
+                told(gap.distance), told(gap.air_time, "s"), held,
             ))  # fmt: skip
     return rows
 
 
-def _told(value: float | None) -> str:
-    return "" if value is None else f"{value:.2f}"
-
-
-def steps_table(found: Sequence[Reach]) -> list[tuple[str, ...]]:
+def steps_table(found: Sequence[Reach], units: DisplayUnits = OURS) -> list[tuple[str, ...]]:
     """The steps and falls of each, as rows of text without a header."""
     rows: list[tuple[str, ...]] = []
     for each in found:
-        fall = ("", "") if each.fall is None else (f"{each.fall[0]:.3f}", f"{each.fall[1]:.2f}")
-        rows.append((each.tune.name, each.start, f"{each.step:.2f}", f"{each.easy_step:.2f}", *fall))
+        fall = ("", "") if each.fall is None else (units.figure(each.fall[0], "s"), units.figure(each.fall[1], "u"))
+        steps = (units.figure(step, "u") for step in (each.step, each.easy_step))
+        rows.append((each.tune.name, each.start, *steps, *fall))
     return rows

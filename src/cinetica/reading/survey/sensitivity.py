@@ -14,6 +14,7 @@ from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.model.world_size import sized
 from cinetica.motion.records import field_name, tune_records
 from cinetica.motion.simulate import simulate
+from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import MEASURES, Measure
 from cinetica.reading.reading_off import figures_of, read_off, runs_of
 from cinetica.reading.targets import Verdict, judge
@@ -113,7 +114,7 @@ def _sides(parameter: Parameter, value: float) -> tuple[float, float, float]:
     return max(parameter.low, value - step), min(parameter.high, value + step), step
 
 
-def near_their_edge(study: Study, tune: Tune) -> list[tuple[Verdict, float]]:
+def near_their_edge(study: Study, tune: Tune, units: DisplayUnits = OURS) -> list[tuple[Verdict, float]]:
     """The targets of a tune that are barely met: by less than 2% of the figure, or of the range.
 
     Each with its distance to the limit, in the figure's unit.
@@ -122,7 +123,7 @@ def near_their_edge(study: Study, tune: Tune) -> list[tuple[Verdict, float]]:
     for drill in study.drills:
         if drill.view != tune.view or not any(target.concerns(tune.name) for target in drill.targets):
             continue
-        for verdict in judge(drill, tune, read_off(simulate(tune, drill, study.clock))):
+        for verdict in judge(drill, tune, read_off(simulate(tune, drill, study.clock)), units):
             if verdict.met and verdict.value is not None:
                 left = _left(verdict, verdict.value)
                 if left < NEAR * abs(verdict.value):

@@ -7,27 +7,22 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from typing import TypeVar
 
-import numpy as np
-from numpy.typing import NDArray
-
-from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
+from cinetica.model.conventions import Angle, Conventions, Per, Times, Turn, Zero
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.quantity import POWERS
 from cinetica.model.rate_shares import WHOLE, is_exact, rate_from_share, share_per_tick
-from cinetica.reading.channels import BY_COLUMN
 
-UPWARD_COLUMNS = ("y", "vy", "ay", "camera_y", "screen_y")
-# Angles in the plane; only a facing has a zero. Bank and pitch turn over with the y axis.
+# Angles in the plane, which grow the game's way round.
 TURNED = ("facing", "look_yaw", "input.view_yaw")
-TILTED = ("bank", "look_pitch", "ground_angle")
+TIME_WORDS = {Times.SECOND: "s", Times.MILLISECOND: "ms", Times.FRAME: "frames"}
 ZEROS = {Zero.RIGHT: 0.0, Zero.UP: 90.0, Zero.LEFT: 180.0, Zero.DOWN: -90.0}
-Numbers = TypeVar("Numbers", float, NDArray[np.float64])
 
 
 def factor(unit: str, conventions: Conventions) -> float:
     """The factor from a number in our unit to the game's."""
+    if unit == "s":
+        return {Times.SECOND: 1.0, Times.MILLISECOND: 1000.0, Times.FRAME: conventions.rate}[conventions.time_unit]
     length, time, angle = POWERS.get(unit, (0, 0, 0))
     scale = conventions.pixels_per_unit**length
     if conventions.per is Per.FRAME:
@@ -41,10 +36,12 @@ def unit_words(unit: str, conventions: Conventions) -> str:
     """The game's unit for one of ours, such as px/frame²."""
     if unit not in POWERS:
         return {"": "", "×": "factor"}.get(unit, unit)
+    if unit == "s":
+        return TIME_WORDS[conventions.time_unit]
     length, time, angle = POWERS[unit]
     second = "frame" if conventions.per is Per.FRAME else "s"
     if length == angle == 0:
-        return ("frames" if second == "frame" else "s") if time > 0 else f"1/{second}"
+        return f"1/{second}"
     above = conventions.length_unit if length else "rad" if conventions.angle is Angle.RADIAN else "°"
     return above + {0: "", -1: f"/{second}", -2: f"/{second}²"}[time]
 
@@ -103,24 +100,12 @@ def sign_in_game(parameter: Parameter, conventions: Conventions) -> float:
     return -1.0 if turned or (parameter.upward and conventions.y_down) else 1.0
 
 
-def column_to_game(column: str, values: Numbers, conventions: Conventions) -> Numbers:
-    """A column of a trace as the game logs it. A facing is within half a turn of the game's zero."""
-    if column == "facing":
-        values = _wrapped((-1.0 if conventions.turns_clockwise else 1.0) * (values - ZEROS[conventions.zero]))
-    elif conventions.turns_clockwise if column in TURNED else conventions.y_down and column in UPWARD_COLUMNS + TILTED:
-        values = -values
-    return values * factor(BY_COLUMN[column].unit, conventions)
-
-
-def _wrapped(angle: Numbers) -> Numbers:
-    """Angles in (-180, 180]."""
-    return 180.0 - (180.0 - angle) % 360.0
-
-
 def words(conventions: Conventions) -> str:
     """The conventions in one line."""
     lengths = "world units" if conventions.pixels_per_unit == 1 else f"{conventions.pixels_per_unit:g} pixels per unit"
     time = f"per frame at {conventions.rate:g} per second" if conventions.per is Per.FRAME else "per second"
+    if conventions.time_unit is not (Times.FRAME if conventions.per is Per.FRAME else Times.SECOND):
+        time += f", times in {TIME_WORDS[conventions.time_unit]}"
     angle = "radians" if conventions.angle is Angle.RADIAN else "degrees"
     if conventions.zero is not Zero.RIGHT or conventions.turn is not Turn.AXES:
         way = "clockwise" if conventions.turns_clockwise else "counter-clockwise"
