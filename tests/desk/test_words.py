@@ -163,7 +163,7 @@ def dialogs(window: Window):
     yield ImportLog(
         session,
         SimpleNamespace(name="quay-2026-03-01.csv", stem="quay-2026-03-01"),
-        trace_text(session.shown[0].trace),
+        trace_text(session.shown[0].trace, session.units),
         window,
     )
     yield RecoveryDialog(found, window)

@@ -24,7 +24,7 @@ from cinetica.reading.display_units import DisplayUnits
 
 # Behind the name of a study that is other than its file.
 UNSAVED = "•"
-SPEEDS = ("u/s", "px/s", "u/frame", "px/frame")
+UNITS_SHOWN = ("u", "px", "game")
 NO_TARGETS, MOST_MISSED = "no targets", "99 of 99 missed"
 HOW_TARGETS = f"No figure has a target yet: {HOW} on one."
 
@@ -115,9 +115,9 @@ class Header(FoldingRow):
         # As wide as the longest words that it shows: the header does not move when a target is set or met.
         self.targets.setFixedWidth(max(look.width(words, 10) for words in (NO_TARGETS, MOST_MISSED)) + look.px(16))
         self.say_targets("")
-        # As wide as the longest unit of a speed, so that the header does not move.
+        # As wide as the longest of its words, so that the header does not move.
         self.units = button("", "", self.units_wanted.emit, size=10)
-        self.units.setFixedWidth(max(look.width(unit, 10) for unit in SPEEDS) + look.px(16))
+        self.units.setFixedWidth(max(look.width(unit, 10) for unit in UNITS_SHOWN) + look.px(24))
         self.units.setAccessibleName("Units")
         self.add(self.targets)
         self.add(self.drills)
@@ -182,7 +182,8 @@ class Header(FoldingRow):
         if units == self._said_units:
             return
         self._said_units = units
-        self.units.setText(units.unit("u/s"))
+        length = units.unit("u")
+        self.units.setText(length if units.game is None or length != "u" else "game")
         if units.game is None:
             keyed_tip(self.units, "Numbers are shown in u and s. Click to show them in the game's units ({units})")
         else:

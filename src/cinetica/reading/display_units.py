@@ -36,7 +36,7 @@ from cinetica.reading.measures import Measure
 
 Numbers = TypeVar("Numbers", float, NDArray[np.float64])
 # What turns over where y points down: heights, what moves upward, and angles from the level.
-UPWARD = ("y", "vy", "ay", "camera_y", "screen_y", "bank", "look_pitch", "ground_angle")
+UPWARD = ("y", "vy", "ay", "camera_y", "screen_y", "input_y", "intent_y", "bank", "look_pitch", "ground_angle")
 
 
 @dataclass(frozen=True)

@@ -159,7 +159,10 @@ class Transport(FoldingRow):
 
     def _say(self, *_: object) -> None:
         cursor = self.session.cursor
-        self.place.setText(f"frame {cursor}   {self.session.units.time(self.session.time_at(cursor))}")
+        seconds = self.session.time_at(cursor)
+        # Frames of the game beside frames of the clock would not be told apart.
+        time = f"{seconds:.3f} s" if self.session.units.unit("s") == "frames" else self.session.units.time(seconds)
+        self.place.setText(f"frame {cursor}   {time}")
         here, following = happenings_at(self._happened, cursor)
         if here:
             self.next.setText("here: " + ", ".join(map(self._words, here)))

@@ -105,6 +105,7 @@ class PlayPage(PlayFace):
             "farther": lambda: self.arena.zoom_by(-1), "whole": self.arena.show_whole,
         }  # fmt: skip
         self._lay_out()
+        self._say_units()
         session.units_changed.connect(self._say_units)
         session.study_changed.connect(self._take_over_numbers)
         session.shown_changed.connect(self.begin)
