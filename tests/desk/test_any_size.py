@@ -2,10 +2,11 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QWheelEvent
 
 from cinetica.desk.application import start
+from cinetica.desk.overview.card import Card
 from cinetica.desk.play.arena import Arena
 from cinetica.desk.sheet.cells import dragged, share_of_comfort
 from cinetica.desk.state.session import Session
@@ -15,6 +16,7 @@ from cinetica.model.rescaling import Scope, resized
 from cinetica.model.tune import PARAMETERS, parameter_by_id
 from cinetica.model.value_text import reading_text
 from cinetica.model.world_size import sized, world_size
+from cinetica.reading.survey.reach import outline
 from tests.desk.conftest import key
 
 SIZES = (32.0, 100.0, 0.01)
@@ -141,3 +143,41 @@ def test_readouts_of_a_small_world_have_four_decimals(opened):
 
 def test_a_body_may_be_a_thousandth_of_a_unit():
     assert parameter_by_id("body.width").low == 0.001
+
+
+@pytest.mark.parametrize("factor", SIZES)
+@pytest.mark.parametrize("start", ["standing", "running"])
+def test_a_jump_reaches_the_same_places_of_the_world(factor, start):
+    """The cliff is as deep as one falls: no way leads under it, however small the world is."""
+    mine, its = (
+        np.array(outline(study.tune("Wren"), study.clock, start).hull)
+        for study in (STUDY, resized(STUDY, factor, Scope.STUDY))
+    )
+    assert its == pytest.approx(mine * factor, rel=1e-5, abs=1e-5 * factor)
+    assert (mine[mine[:, 1] < 0, 0] >= 0).all()
+
+
+@pytest.mark.parametrize("factor", SIZES)
+def test_the_pages_show_the_same_part_of_the_world(opened, factor):
+    ends = []
+    for size in (1.0, factor):
+        window = opened(size)
+        window.show_page("overview")
+        card = window.overview.cards
+        content = card.content_of(window.session.drill)
+        stage = Card._stage(content, QRectF(0, 0, 300, 200)).view
+        window.show_page("survey")
+        shown = [stage.top() / size, stage.height() / size]
+        for words in ("Curve", "Reach"):
+            window.survey.show_view(words)
+            view = window.survey.view
+            view.task.wait()
+            scales = view.scales_of(0) if words == "Curve" else view._scales()
+            of_x = 1.0 if words == "Curve" and view.result.number.unit not in ("u", "u/s", "u/s²") else size
+            shown += [scales.left / of_x, scales.right / of_x, scales.bottom / size, scales.top / size]
+        ends.append(shown)
+        window.hide()
+    # The least step of a card's own grid is a power of two.
+    assert ends[1][:2] == pytest.approx(ends[0][:2], rel=0.35)
+    # A body that is nearly as large as usual counts as usual: Wren is 1.06 times as high.
+    assert ends[1][2:] == pytest.approx(ends[0][2:], rel=0.07, abs=0.1)

@@ -187,8 +187,8 @@ class Outline:
 
 @cache
 def course_of(edge: float | None, level: float) -> Course:
-    """A floor at 0 that ends at `edge` (None: it does not), and a ledge at `level` that begins there."""
-    floor = Rectangle(-FAR, -1, FAR if edge is None or level == 0.0 else edge, 0)
+    """A cliff with its top at 0 that ends at `edge` (None: it does not), and a ledge at `level` that begins there."""
+    floor = Rectangle(-FAR, BOTTOMLESS, FAR if edge is None or level == 0.0 else edge, 0)
     if edge is None or level == 0.0:
         return Course(solids=(floor,))
     if level > 0.0:
@@ -202,7 +202,7 @@ FLAT = course_of(None, 0.0)
 @cache
 def course_between(edge: float, left: float, level: float) -> Course:
     """A floor at 0 that ends at `edge`, and a solid from `left` on whose top is at `level`."""
-    return Course(solids=(Rectangle(-FAR, -1, edge, 0), Rectangle(left, BOTTOMLESS, FAR, level)))
+    return Course(solids=(Rectangle(-FAR, BOTTOMLESS, edge, 0), Rectangle(left, BOTTOMLESS, FAR, level)))
 
 
 @cache
@@ -387,7 +387,7 @@ class _Takeoff:
 
 def _descents(jumper: Jumper, clock: Clock, tried: tuple[Way, ...], edge: float) -> list[Descent]:
     """x and y of the feet from the top of each jump on, above a floor that ends at `edge`; empty without a launch."""
-    rows = _traces(jumper, clock, tried, Course(solids=(Rectangle(-FAR, -1, edge, 0),))).reshape(len(tried), -1)
+    rows = _traces(jumper, clock, tried, Course(solids=(Rectangle(-FAR, BOTTOMLESS, edge, 0),))).reshape(len(tried), -1)
     found = []
     for x, y, marks in zip(rows["x"], rows["y"], rows["marks"], strict=True):
         launches = np.flatnonzero(marks & LAUNCH)
