@@ -179,5 +179,5 @@ def test_the_pages_show_the_same_part_of_the_world(opened, factor):
         window.hide()
     # The least step of a card's own grid is a power of two.
     assert ends[1][:2] == pytest.approx(ends[0][:2], rel=0.35)
-    # A body that is nearly as large as usual counts as usual: Wren is 1.06 times as high.
-    assert ends[1][2:] == pytest.approx(ends[0][2:], rel=0.07, abs=0.1)
+    # A body that is nearly as large as usual counts as usual: Wren is 1.06 times as high. Steps of Reach are round.
+    assert ends[1][2:] == pytest.approx(ends[0][2:], rel=0.28, abs=0.1)
