@@ -20,7 +20,7 @@ from cinetica.model.take import Keys, Press, Take
 from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.native import bound, kernel
-from cinetica.motion.records import STATE, TRACE, empty_records, ground, tune_records
+from cinetica.motion.records import STATE, TRACE, Start, empty_records, ground, tune_records
 from cinetica.reading.reading_off import Runs, figures_of
 
 COURSE = Course(solids=(Rectangle(-4, -1, 60, 0), Rectangle(20, 0, 21, 0.5), Rectangle(-6, -1, -4, 3)))
@@ -156,7 +156,7 @@ def sweep(cores: int | None = None) -> Callable[[], object]:
     hands, dts, _ = schedule(hands_for(SWEPT_TICKS), Clock())
     many, course = np.repeat(tune_records([TUNE]), TUNES).view(np.recarray), ground(COURSE)
     many["top_speed"] = np.linspace(3, 12, TUNES)
-    runs = Runs(TUNES, many, course, (0.0, 0.0), "side", hands, dts, 0)
+    runs = Runs(TUNES, many, course, Start(0.0, 0.0), "side", hands, dts, 0)
     return lambda: figures_of(runs, ("top_speed_reached",), threads=cores or 0)
 
 

@@ -50,11 +50,13 @@ class Runner(OnLines):
         self.side = tune.view == "side"
         self.drill, self.clock = drill, clock
         self.at = complex(*drill.start)
-        self.v = self.shown = 0j
+        self.v = self.shown = complex(*drill.start_velocity)
         self.begin_lines()
         self.grounded = not self.side or self.height_over_ground() <= self.p["ground_probe"] + TINY
+        if self.side and self.v.imag > TINY:
+            self.grounded = False
         self.hovers = self.side and self.grounded and self.height_over_ground() > TINY
-        self.line = self.stood_on()
+        self.line = self.stood_on() if self.grounded else None
         self.low_sides = abs(self.line.m) * self.p["width"] / 2 if self.line else 0.0
         self.since = {"ground": 0.0 if self.grounded else INF, "press": INF, "launch": INF, "net": INF}
         self.armed = self.spent = self.open = self.passes = self.climbing = False
@@ -63,9 +65,13 @@ class Runner(OnLines):
         self.held_before: set[str] = set()
         self.keys = [0.0, 0.0]
         self.w = 0j
-        self.throttle, self.heading, self.through_zero = 0.0, 0j, False
+        self.through_zero = self.used = self.aims = False
+        self.throttle, self.heading = 0.0, 0j
+        self.take_over()
         self.omega = self.bank = self.leaning = self.facing = self.yaw = self.pitch = 0.0
         self.aimed, self.since_aim = 0j, math.inf
+        self.facing = self.last_source = arc(drill.start_heading)
+        self.late: list[tuple[str, float]] = []
         self.state = self.name_of_state()
 
     # Hands
@@ -169,23 +175,46 @@ class Runner(OnLines):
             w = complex(w.real, w.imag * p["axis_ratio"])
         if not p["view_flatten"]:
             w = complex(w.real, w.imag * math.cos(math.radians(p["view_pitch"])))
-        turn = math.radians(p["view_yaw"])
+        turn = math.radians(p["view_yaw"] - (self.yaw if p["view"] == "look" else 0))
         return raw, clear(w * complex(math.cos(turn), math.sin(turn)))
 
     # One tick
 
     def run(self) -> list[dict[str, Any]]:
-        idle = ({"held": set(), "stick": 0j, "aim": 0j}, False, False)
+        idle = ({"held": set(), "stick": 0j, "aim": 0j, "mouse": 0j}, False, False)
         queue = [idle] * self.p["latency"]
         rows = [self.row(0, 0.0, 0.0, 0j, self.v, set(), idle[0])]
         time, number = 0.0, 0
-        for frame, ticks in self.frames():
+        frames, counts, taken = self.frames(), 0j, -1
+        if self.clock.hands == "after":
+            frames = self.a_frame_later(frames)
+        for frame, ticks in frames:
+            counts += sum(complex(dx, dy) for at, dx, dy in self.drill.take.mouse if taken < at <= frame)
+            taken = max(taken, frame)
             for dt, pressed, released in ticks:
                 number += 1
                 time += dt
-                queue.append((self.hands(frame), pressed, released))
+                queue.append((self.hands(frame) | {"mouse": counts}, pressed, released))
+                counts = 0j
                 rows.append(self.tick(number, time, dt, *queue.pop(0)))
         return rows
+
+    def a_frame_later(self, frames: list[Any]) -> list[Any]:
+        """The ticks of each frame with what the frame before has read; presses wait for a tick, or are lost."""
+        reads, take = [frame for frame, _ in frames], self.drill.take
+        jumps = [any(a <= frame < b for a, b in take.keys.jump) for frame in reads]
+        made, press, release = [], False, False
+        for number, (_, ticks) in enumerate(frames):
+            now, then = (number - 1 >= 0 and jumps[number - 1]), (number - 2 >= 0 and jumps[number - 2])
+            flags = (now and not then, then and not now)
+            press, release = press or flags[0], release or flags[1]
+            kept = self.clock.mode == "fixed" and self.clock.read == "frame"
+            listed = []
+            for dt, *_ in ticks:
+                listed.append((dt, *((press, release) if kept else flags)))
+                press = release = False
+            made.append((reads[number - 1] if number else -1, listed))
+        return made
 
     def tick(
         self, number: int, time: float, dt: float, hands: dict[str, Any], pressed: bool, released: bool
@@ -205,9 +234,10 @@ class Runner(OnLines):
         if pressed:
             self.since["press"] = 0.0
         if self.side:
-            self.leap(marks, pressed, held, old_w)
+            self.leap(marks, pressed, held, old_w, released)
         v_old = self.v
         airborne = self.side and (not self.grounded or self.launched)
+        self.late = []
         if not self.climbing:
             felt = 1 / p["reference_rate"] if p["time_base"] == "mixed" else h
             if self.slid is None or self.launched or self.w.real * self.slid.m < 0:
@@ -219,6 +249,7 @@ class Runner(OnLines):
             self.move_on_lines(way, marks, h)
         else:
             self.move(way, marks)
+            self.slow_late()
             self.shown = self.v
         self.look(hands, h)
         if self.climbing and self.grounded and self.w.imag <= TINY:
@@ -261,18 +292,20 @@ class Runner(OnLines):
 
     def up(self, vy: float, held: bool) -> None:
         self.v = complex(self.v.real, vy)
-        self.armed, self.launched, self.open = False, True, True
+        self.armed = self.armed and not self.p["spend_press"]
+        self.launched = self.open = self.used = True
         self.since["launch"] = 0.0
         self.passes = not held and self.p["buffered_release"] == "full"
         self.spent = self.spent or self.p["spend_grace"]
 
-    def leap(self, marks: set[str], pressed: bool, held: bool, old_w: complex) -> None:
+    def leap(self, marks: set[str], pressed: bool, held: bool, old_w: complex, released: bool) -> None:
         """Arm, climb, launch, short hop."""
         p = self.p
         if self.armed and not pressed and self.since["press"] > p["buffer"] + TINY:
             self.armed = False
-            marks.add("lost_press")
+            marks |= set() if self.used else {"lost_press"}
         self.armed = self.armed or pressed
+        self.used = self.used and not pressed
         over = any(min(self.overlap_of(zone)) > TINY for zone in self.drill.course.climb)
         if self.climbing and not over:
             self.climbing = False
@@ -307,7 +340,14 @@ class Runner(OnLines):
             self.air_jumps -= 1
             marks.add("air_launch")
             self.up(p["air_jump_speed"], held)
-        if self.open and not (held or self.passes):
+        if p["cut_repeat"] == "every" and p["short_hop"] in ("cut", "cap"):
+            rises = self.v.imag > TINY and not self.climbing and (self.launched or not self.grounded)
+            if released and rises:
+                vy = self.v.imag * p["cut_factor"] if p["short_hop"] == "cut" else min(self.v.imag, p["cap_speed"])
+                self.v = complex(self.v.real, vy)
+                self.open = self.passes = False
+                marks.add("cut")
+        elif self.open and not (held or self.passes):
             if p["short_hop"] == "sustain":
                 self.open = False
             elif (
@@ -324,6 +364,14 @@ class Runner(OnLines):
         up = self.w.real * self.line.m if self.line and not airborne else 0.0
         top *= p["uphill_factor"] if up > 0 else p["downhill_factor"] if up < 0 else 1
         control, braking = (p["air_control"], p["air_friction"]) if airborne else (1, 1)
+        if p["friction_step"] == "after" and (p["law"] == "ramp" or (p["law"] == "push" and not p["release_stop"])):
+            w = complex(self.w.real) if self.side else self.w
+            by = p["friction"] * braking * h
+            if not self.side and p["axes"] == "joined":
+                self.late = [("both", by)] if w == 0 else []
+            else:
+                self.late = [("x", by)] if w.real == 0 else []
+                self.late += [("y", by)] if not self.side and w.imag == 0 else []
         law = {"instant": self.instant, "ramp": self.ramp, "ease": self.ease, "push": self.push}.get(p["law"])
         if p["law"] == "steer":
             self.steer(top, h)
@@ -351,7 +399,8 @@ class Runner(OnLines):
 
     def ramp(self, v, w, top, control, braking, h, airborne):
         if w == 0:
-            return approach(v, 0j, self.p["friction"] * braking * h)
+            waits = self.p["law"] == "ramp" and self.p["friction_step"] == "after"
+            return v if waits else approach(v, 0j, self.p["friction"] * braking * h)
         against = (v * (top * w).conjugate()).real < -TINY and self.p["turn_acceleration"] > 0
         return approach(v, top * w, (self.p["turn_acceleration"] if against else self.p["acceleration"]) * control * h)
 
@@ -361,12 +410,15 @@ class Runner(OnLines):
 
     def push(self, v, w, top, control, braking, h, airborne):
         p = self.p
+        before = p["cap_step"] == "before"
+        v = v / norm(v) * top if before and norm(v) > top else v
         v = (v + p["acceleration"] * control * h * w) * (
             math.exp(-p["drag"] * h) if p["form"] == "exact" else max(0, 1 - p["drag"] * h)
         )
         if w == 0:
-            v = 0j if p["release_stop"] else approach(v, 0j, p["friction"] * braking * h)
-        return v / norm(v) * top if norm(v) > top else v
+            waits = p["friction_step"] == "after"
+            v = 0j if p["release_stop"] else v if waits else approach(v, 0j, p["friction"] * braking * h)
+        return v / norm(v) * top if norm(v) > top and not before else v
 
     def wind(self, v, w, top, control, braking, h):
         if w != 0 or self.through_zero:
@@ -380,10 +432,32 @@ class Runner(OnLines):
         )
         return self.throttle * self.heading
 
+    def slow_late(self) -> None:
+        """Friction that has waited for the move."""
+        for axis, by in self.late:
+            if axis == "both":
+                self.v = approach(self.v, 0j, by)
+            elif axis == "x":
+                self.v = complex(approach(complex(self.v.real), 0j, by).real, self.v.imag)
+            else:
+                self.v = complex(self.v.real, approach(complex(self.v.imag), 0j, by).real)
+
+    def take_over(self) -> None:
+        """What throttle makes of a velocity that it has not made."""
+        v = complex(self.v.real) if self.side else self.v
+        self.throttle = norm(v)
+        self.heading = v / norm(v) if norm(v) > 0 else self.heading
+
+    def closes(self, rate: float, h: float) -> float:
+        """The share that a rate of turn or lean closes; all of it without one."""
+        if rate <= 0:
+            return 1.0
+        return 1 - math.exp(-rate * h) if self.p["turn_form"] == "exact" else min(1.0, rate * h)
+
     def steer(self, top: float, h: float) -> None:
         p = self.p
         wanted = -self.w.real * p["turn_rate"]
-        self.omega += (wanted - self.omega) * (1 - math.exp(-p["turn_ease"] * h) if p["turn_ease"] > 0 else 1)
+        self.omega += (wanted - self.omega) * self.closes(p["turn_ease"], h)
         self.facing += self.omega * h
         self.lean(-p["bank_angle"] * self.omega / p["turn_rate"] if p["turn_rate"] > 0 else 0.0, h)
         self.go_ahead(self.w.imag, top * (p["reverse_factor"] if self.w.imag < 0 else 1), h)
@@ -393,9 +467,16 @@ class Runner(OnLines):
         p, turn = self.p, 0.0
         if self.w != 0:
             whole = arc(math.degrees(math.atan2(self.w.imag, self.w.real)) - self.facing)
-            turn = whole * (1 - math.exp(-p["turn_ease"] * h)) if p["turn_ease"] > 0 else whole
+            f = self.closes(p["turn_ease"], h)
+            turn = whole * f
+            if p["turn_blend"] == "sum":
+                nose = complex(math.cos(math.radians(self.facing)), math.sin(math.radians(self.facing)))
+                mixed = (1 - f) * nose + f * self.w / norm(self.w)
+                if norm(mixed) > TINY:
+                    turn = arc(math.degrees(math.atan2(mixed.imag, mixed.real)) - self.facing)
             turn = math.copysign(min(abs(turn), p["turn_rate"] * h), turn)
-            turn = whole if abs(whole) > p["pivot_angle"] + math.degrees(TINY) else turn
+            pivots = abs(whole) > p["pivot_angle"] + math.degrees(TINY) and p["turn_blend"] != "sum"
+            turn = whole if pivots else turn
         self.facing += turn
         target = -p["bank_angle"] * turn / h / p["turn_rate"] if p["turn_rate"] > 0 and h > 0 else 0.0
         self.lean(min(max(target, -abs(p["bank_angle"])), abs(p["bank_angle"])), h)
@@ -403,14 +484,16 @@ class Runner(OnLines):
 
     def lean(self, target: float, h: float) -> None:
         p = self.p
-        self.leaning += (target - self.leaning) * (1 - math.exp(-p["lean_ease"] * h) if p["lean_ease"] > 0 else 1)
-        self.bank += (self.leaning - self.bank) * (1 - math.exp(-p["lean_settle"] * h) if p["lean_settle"] > 0 else 1)
+        self.leaning += (target - self.leaning) * self.closes(p["lean_ease"], h)
+        self.bank += (self.leaning - self.bank) * self.closes(p["lean_settle"], h)
 
     def go_ahead(self, w: float, top: float, h: float) -> None:
         """Along the heading as in ramp, across it the slip dies away."""
         ahead = complex(math.cos(math.radians(self.facing)), math.sin(math.radians(self.facing)))
         local = self.v * ahead.conjugate()
         along = self.ramp(complex(local.real), complex(w), top, 1, 1, h, False).real
+        if self.p["law"] == "steer" and w == 0 and self.p["cruise_speed"] > 0:
+            along = approach(complex(local.real), complex(self.p["cruise_speed"]), self.p["friction"] * h).real
         self.v = complex(along, local.imag * math.exp(-self.p["grip"] * h)) * ahead
 
     def fall(self, airborne: bool, held: bool, down: bool, h: float) -> None:
@@ -431,7 +514,7 @@ class Runner(OnLines):
         if self.open and p["short_hop"] == "sustain" and self.since["launch"] < p["sustain_time"] - TINY:
             g *= p["sustain_factor"]
         floats = p["coyote_float"] and not self.spent and not self.hovers and self.since["ground"] <= p["coyote"] + TINY
-        if (self.launched and not p["launch_gravity"]) or floats:
+        if (self.launched and not p["launch_gravity"]) or floats or self.since["net"] < p["jump_float"] - TINY:
             g = 0
         vy -= g * h
         self.v = complex(self.v.real, max(vy, -p["terminal_speed"]) if p["terminal_speed"] > 0 else vy)
@@ -553,17 +636,23 @@ class Runner(OnLines):
 
     def look(self, hands: dict[str, Any], h: float) -> None:
         p, aim = self.p, self.shaped(hands["aim"])
-        factor = p["look_modifier"] if "modifier" in hands["held"] else 1
-        self.yaw += aim.real * p["look_rate_x"] * factor * h
-        self.pitch = max(-90.0, min(90.0, self.pitch + aim.imag * p["look_rate_y"] * factor * h))
+        sideways, upward = (p["look_modifier"], p["look_modifier_y"] or p["look_modifier"])
+        if "modifier" not in hands["held"]:
+            sideways = upward = 1.0
+        counts = hands["mouse"] * (h * p["reference_rate"] if p["mouse_dt"] else 1)
+        self.yaw += sideways * (aim.real * p["look_rate_x"] * h + counts.real * p["mouse_x"])
+        self.pitch += upward * (aim.imag * p["look_rate_y"] * h + counts.imag * p["mouse_y"])
+        self.pitch = max(-90.0, min(90.0, self.pitch))
         self.since_aim += h
         if aim != 0:
             self.aimed, self.since_aim = aim, 0.0
+            self.aims = p["aim_release"] == "moves"
         if p["law"] in ("steer", "arc") or p["facing"] == "none":
             self.facing = arc(self.facing)
             return
         held = aim != 0 or self.since_aim <= p["aim_hold"] + TINY
-        source = self.aimed if p["aim"] == "aim_stick" and held else self.w
+        self.aims = self.aims and (held or self.w == 0)
+        source = self.aimed if p["aim"] == "aim_stick" and (held or self.aims) else self.w
         if p["facing"] == "mirror":
             wanted = (180.0 if source.real < 0 else 0.0) if source.real else None
         else:
@@ -571,7 +660,10 @@ class Runner(OnLines):
             if wanted is not None and p["facing"] == "sectors":
                 wanted = arc(math.floor((wanted + math.degrees(TINY)) * p["sectors"] / 360 + 0.5) * 360 / p["sectors"])
         if wanted is None:
-            wanted = self.facing if p["keep_last"] else 0.0
+            goes_on = p["after_release"] == "finish" and p["facing"] in ("ease", "constant")
+            wanted = (self.last_source if goes_on else self.facing) if p["keep_last"] else 0.0
+        else:
+            self.last_source = wanted
         way = arc(wanted - self.facing)
         if p["facing"] == "ease":
             wanted = self.facing + way * (1 - math.exp(-p["facing_rate"] * h))

@@ -113,6 +113,7 @@ class OnLines:
         self.rate = (self.at.imag - start.imag) / h if was and stands else 0.0
         if walks and was_on is not None and not self.grounded and self.slid is None:
             self.v += complex(0, p["slope_carry"] * old_rate)
+        self.slow_late()
         self.shown = complex(self.v.real * pace, self.rate if stands else self.v.imag)
         self.low_sides = max(low, abs(self.line.m) * p["width"] / 2 if self.line else 0.0)
         if self.slid is not None:

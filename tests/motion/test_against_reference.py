@@ -8,6 +8,7 @@ from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course, Rectangle, Slope
+from cinetica.model.take import Moved
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.records import STATES, TRACE
 from cinetica.motion.simulate import simulate
@@ -65,7 +66,23 @@ def random_drill(chance, view):
         climb=tuple(Rectangle(x, 0, x + 2, 5) for x in [chance.uniform(-3, 3)]),
         slopes=random_slopes(chance) if view == "side" else (),
     )
-    return make_drill(view=view, length=length, **keys, **sticks).model_copy(update={"course": course})
+    drill = make_drill(view=view, length=length, **keys, **sticks).model_copy(update={"course": course})
+    return with_the_third_part(drill, chance)
+
+
+def with_the_third_part(drill, chance):
+    """A start in motion, and a mouse, in some of them."""
+    if chance.random() < 0.3:
+        velocity = (chance.uniform(-8, 8), chance.choice([0.0, chance.uniform(-8, 8)]))
+        drill = drill.model_copy(update={"start_velocity": velocity, "start_heading": chance.uniform(-360, 360)})
+    if chance.random() < 0.3:
+        length = drill.take.length
+        mouse = tuple(
+            Moved(chance.randrange(length), float(chance.randint(-9, 9)), float(chance.randint(-9, 9)))
+            for _ in range(chance.randint(1, 20))
+        )
+        drill = drill.model_copy(update={"take": drill.take.model_copy(update={"mouse": mouse})})
+    return drill
 
 
 def random_slopes(chance):
@@ -92,6 +109,8 @@ CLOCKS = (
     '{"mode": "fixed", "tick_rate": 50, "frame_rate": 60}',
     '{"mode": "fixed", "tick_rate": 90, "frame_rate": 40, "read": "tick"}',
     '{"mode": "fixed", "frame_rate": 60, "hitches": [[0.5, 0.3]], "max_dt": 0.08}',
+    '{"hands": "after"}', '{"mode": "fixed", "tick_rate": 50, "frame_rate": 60, "hands": "after"}',
+    '{"mode": "fixed", "tick_rate": 90, "frame_rate": 40, "read": "tick", "hands": "after"}',
 )  # fmt: skip
 
 

@@ -25,6 +25,13 @@ class Read(Choice):
     TICK = "tick"
 
 
+class HandsRead(Choice):
+    """Whether a frame reads its input before its ticks or after them."""
+
+    BEFORE = "before"
+    AFTER = "after"
+
+
 FRAMED = When("clock.mode", (Mode.VARIABLE, Mode.FIXED))
 
 
@@ -96,6 +103,16 @@ class Clock(FrozenModel):
         },
         section="Clock",
         when=(When("clock.mode", (Mode.FIXED,)),),
+    )
+    hands: HandsRead = choice(
+        HandsRead.BEFORE,
+        "Hands are read",
+        "Whether a frame reads its input before its ticks or after them.",
+        {
+            HandsRead.BEFORE: "Before: a press acts in its own frame.",
+            HandsRead.AFTER: "After: a press acts a frame later.",
+        },
+        section="Clock",
     )
 
 

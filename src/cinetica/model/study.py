@@ -24,6 +24,9 @@ VERSION = 1
 Named = TypeVar("Named", Tune, "Drill", Milestone, Logged)
 
 
+StartSpeed = Annotated[float, Field(ge=-1e5, le=1e5)]
+
+
 class UnitSystem(Choice):
     """The units in which a study's numbers are shown; they are kept in ours."""
 
@@ -38,6 +41,8 @@ class Drill(FrozenModel):
     note: Note = ""
     view: View = "side"
     start: tuple[Coordinate, Coordinate] = (0.0, 0.0)
+    start_velocity: tuple[StartSpeed, StartSpeed] = (0.0, 0.0)
+    start_heading: Annotated[float, Field(ge=-360, le=360)] = 0.0
     course: Course = Course()
     take: Take = Take()
     # What has been agreed on for the figures that it shows.

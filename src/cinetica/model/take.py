@@ -12,6 +12,7 @@ KEYS = ("left", "right", "up", "down", "jump", "modifier")
 LONGEST = 1_000_000
 
 Frame = Annotated[int, Field(ge=0, le=LONGEST)]
+Counts = Annotated[float, Field(ge=-1e6, le=1e6)]
 Deflection = Annotated[float, Field(ge=-1, le=1)]
 
 
@@ -43,6 +44,17 @@ class Push(NamedTuple):
 Pushes = Annotated[tuple[Push, ...], FailFast()]
 
 
+class Moved(NamedTuple):
+    """How far a mouse moved within a frame, in counts: to the right, and up."""
+
+    frame: Frame
+    dx: Counts
+    dy: Counts
+
+
+Mouse = Annotated[tuple[Moved, ...], FailFast()]
+
+
 class Keys(FrozenModel):
     """The presses of each key."""
 
@@ -62,6 +74,7 @@ class Take(FrozenModel):
     keys: Keys = Keys()
     stick: Pushes = ()
     aim: Pushes = ()
+    mouse: Mouse = ()
 
     @property
     def seconds(self) -> float:

@@ -63,6 +63,13 @@ class RatioOrder(Choice):
     AFTER = "after"
 
 
+class Forward(Choice):
+    """Which way is forward."""
+
+    FIXED = "fixed"
+    LOOK = "look"
+
+
 class Axes(Choice):
     """Whether the two axes are driven together or separately."""
 
@@ -136,6 +143,48 @@ class DropThrough(Choice):
     NONE = "none"
     DOWN = "down"
     DOWN_JUMP = "down_jump"
+
+
+class CutRepeat(Choice):
+    """How often a release shortens a jump."""
+
+    ONCE = "once"
+    EVERY = "every"
+
+
+class FrictionStep(Choice):
+    """When friction acts in a tick."""
+
+    BEFORE = "before"
+    AFTER = "after"
+
+
+class CapStep(Choice):
+    """When the speed is capped in a tick."""
+
+    AFTER = "after"
+    BEFORE = "before"
+
+
+class TurnBlend(Choice):
+    """What is blended where the heading turns toward the stick."""
+
+    ANGLE = "angle"
+    SUM = "sum"
+
+
+class AfterRelease(Choice):
+    """What a turn of the facing does when input ends."""
+
+    STOP = "stop"
+    FINISH = "finish"
+
+
+class AimRelease(Choice):
+    """What ends the last direction of the second stick."""
+
+    TIME = "time"
+    MOVES = "moves"
 
 
 class SlopePace(Choice):
@@ -351,6 +400,16 @@ class Input(FrozenModel):
         (0, 600),
         (0, 12),
         "Delay of all input, in whole ticks.",
+        section="Hands",
+    )
+    view: Forward = choice(
+        Forward.FIXED,
+        "Forward",
+        "Which way is forward.",
+        {
+            Forward.FIXED: "Always the same way of the world.",
+            Forward.LOOK: "Where the look points: input turns with it.",
+        },
         section="Hands",
     )
 
@@ -569,6 +628,63 @@ class Drive(FrozenModel):
         views=TOP,
         when=(used("lean_settle"),),
         share="exact",
+    )
+    friction_step: FrictionStep = choice(
+        FrictionStep.BEFORE,
+        "Friction acts",
+        "Whether friction slows before the body moves or after it.",
+        {
+            FrictionStep.BEFORE: "Before the move: the way of the tick is shorter already.",
+            FrictionStep.AFTER: "After the move: it slides on for one tick at the old speed.",
+        },
+        section="Ground",
+        when=(used("friction_step"),),
+    )
+    cap_step: CapStep = choice(
+        CapStep.AFTER,
+        "Cap acts",
+        "Whether the speed is capped after the push is added or before it.",
+        {
+            CapStep.AFTER: "After the push: top speed is never passed.",
+            CapStep.BEFORE: "Before the push: a tick of it comes on top.",
+        },
+        section="Ground",
+        when=(used("cap_step"),),
+    )
+    turn_form: Form = choice(
+        Form.EXACT,
+        "Turn form",
+        "How the rates of turn and lean become a share per tick.",
+        {
+            Form.EXACT: "By the exponential: the same at every tick rate.",
+            Form.LINEAR: "Rate times tick: changes with the tick rate.",
+        },
+        section="Ground",
+        views=TOP,
+        when=(used("turn_form"),),
+    )
+    turn_blend: TurnBlend = choice(
+        TurnBlend.ANGLE,
+        "Turn blend",
+        "What is blended while the heading turns toward the stick.",
+        {
+            TurnBlend.ANGLE: "The angle: an even turn along the shorter arc.",
+            TurnBlend.SUM: "The two directions: slow at first where they are opposed, and no pivot.",
+        },
+        section="Ground",
+        views=TOP,
+        when=(used("turn_blend"),),
+    )
+    cruise_speed: float = number(
+        0,
+        "Cruise speed",
+        "u/s",
+        SPEED,
+        (0, 12),
+        "Speed along the heading that is kept without thrust.",
+        section="Ground",
+        views=TOP,
+        when=(used("cruise_speed"),),
     )
 
 
@@ -795,6 +911,32 @@ class Jump(FrozenModel):
         when=(When("jump.air_jumps", over=0),),
         upward=True,
     )
+    cut_repeat: CutRepeat = choice(
+        CutRepeat.ONCE,
+        "Cut acts",
+        "Whether only the first release shortens a jump.",
+        {
+            CutRepeat.ONCE: "Once for each jump.",
+            CutRepeat.EVERY: "At every release while rising, whatever made the body rise.",
+        },
+        section="Jump",
+        views=SIDE,
+        when=(When("jump.short_hop", (ShortHop.CUT, ShortHop.CAP)),),
+    )
+    spend_press: bool = switch(
+        True,
+        "Launch spends press",
+        "Whether a launch uses up its press; if not, one press may launch again and again (a mistake).",
+        section="Edges",
+        views=SIDE,
+    )
+    stale_timer: bool = switch(
+        False,
+        "Stale buffer timer",
+        "Whether the timer of an older press ends a newer one, too (a mistake).",
+        section="Edges",
+        views=SIDE,
+    )
 
 
 class Climb(FrozenModel):
@@ -832,6 +974,16 @@ class Climb(FrozenModel):
             Hold.PRESS: "Up is pushed while the body is over the net.",
             Hold.HELD: "Up is held, for however long.",
         },
+        section="Climb",
+        views=SIDE,
+    )
+    jump_float: float = number(
+        0,
+        "Float after the jump",
+        "s",
+        SECONDS,
+        (0, 0.5),
+        "How long no gravity acts after a jump off a net.",
         section="Climb",
         views=SIDE,
     )
@@ -1065,6 +1217,32 @@ class Facing(FrozenModel):
         section="Facing",
         when=(FACING_FREE, When("facing.aim", (Aim.AIM_STICK,))),
     )
+    after_release: AfterRelease = choice(
+        AfterRelease.STOP,
+        "Turn after release",
+        "Whether a turn that has begun is finished when input ends.",
+        {
+            AfterRelease.STOP: "It stops where it is.",
+            AfterRelease.FINISH: "It goes on to where the input last pointed.",
+        },
+        section="Facing",
+        when=(
+            FACING_FREE,
+            When("facing.facing", (FacingRule.EASE, FacingRule.CONSTANT)),
+            When("facing.keep_last", (True,)),
+        ),
+    )
+    aim_release: AimRelease = choice(
+        AimRelease.TIME,
+        "Aim ends",
+        "What ends the second stick's last direction.",
+        {
+            AimRelease.TIME: "The aim hold alone.",
+            AimRelease.MOVES: "After the aim hold, the next move.",
+        },
+        section="Facing",
+        when=(FACING_FREE, When("facing.aim", (Aim.AIM_STICK,))),
+    )
 
 
 class Look(FrozenModel):
@@ -1078,6 +1256,39 @@ class Look(FrozenModel):
     )
     look_modifier: float = number(
         0.4, "Look modifier", "×", FACTOR, (0, 2), "Factor on both while the modifier is held.", section="Facing"
+    )
+    look_modifier_y: float = number(
+        0,
+        "Look modifier, pitch",
+        "×",
+        FACTOR,
+        (0, 2),
+        "The same for the pitch alone; 0 is as the other.",
+        section="Facing",
+    )
+    mouse_x: float = number(
+        0.1,
+        "Mouse, yaw",
+        "°",
+        (-360, 360),
+        (0, 1),
+        "Turn of the view for each count that the mouse moves.",
+        section="Facing",
+    )
+    mouse_y: float = number(
+        0.1,
+        "Mouse, pitch",
+        "°",
+        (-360, 360),
+        (0, 1),
+        "Tilt of the view for each count that the mouse moves.",
+        section="Facing",
+    )
+    mouse_dt: bool = switch(
+        False,
+        "Mouse times delta time",
+        "Whether the mouse's counts are multiplied by the tick, for which they are already (a mistake).",
+        section="Facing",
     )
 
 

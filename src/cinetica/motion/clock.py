@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.model.clock import Clock, Mode, Read
+from cinetica.model.clock import Clock, HandsRead, Mode, Read
 from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.take import KEYS, Push, Take
 from cinetica.motion.records import HAND, JUMP, JUMP_HELD, SLACK, STICK_OUT, Records, held_bit
@@ -35,10 +35,21 @@ class Schedule(NamedTuple):
 def schedule(take: Take, clock: Clock) -> Schedule:
     """The ticks of a take under a clock; ValueError if there are more than MOST_TICKS."""
     lengths, read = _frames_of(take.rate, take.length, clock)
+    inputs = _a_frame_later(_hands(take, read), 0, clock)
+    read = _a_frame_later(read, -1, clock)
     if clock.mode is Mode.FIXED:
-        return _fixed_ticks(_hands(take, read), lengths, read, clock)
-    hands = _with_start(_hands(take, read))
+        return _fixed_ticks(inputs, lengths, read, clock)
+    hands = _with_start(inputs)
     return Schedule(hands, np.concatenate([[0.0], lengths]), np.concatenate([[-1], read]))
+
+
+def _a_frame_later(of_frames: NDArray[Any], first: int, clock: Clock) -> NDArray[Any]:
+    """What the ticks of each frame use: with hands that are read after them, that of the frame before."""
+    if clock.hands is HandsRead.BEFORE:
+        return of_frames
+    later = np.roll(of_frames, 1, axis=-1)
+    later[..., 0] = first
+    return later
 
 
 class Hands(NamedTuple):
@@ -74,7 +85,7 @@ def jumps_with(rate: float, clock: Clock, held: NDArray[np.bool_]) -> NDArray[An
     kinds = len(JUMP.names or ())
     flags = np.zeros((len(held), len(read) + 1, kinds), dtype=np.bool_)
     jump = flags[:, 1:, 0]
-    jump[:] = held[:, read]
+    jump[:] = _a_frame_later(held[:, read], 0, clock)
     np.greater(jump, flags[:, :-1, 0], out=flags[:, 1:, 1])
     np.less(jump, flags[:, :-1, 0], out=flags[:, 1:, 2])
     if clock.mode is Mode.FIXED:
@@ -91,6 +102,7 @@ def jumps_with(rate: float, clock: Clock, held: NDArray[np.bool_]) -> NDArray[An
 def read_in_rows(rate: float, length: int, clock: Clock) -> NDArray[np.int32]:
     """The frame that each row reads of a take of `length` frames, -1 at the start; a shared, read-only array."""
     lengths, read = _frames_of(rate, length, clock)
+    read = _a_frame_later(read, -1, clock)
     rows = read[_ran(lengths, clock)] if clock.mode is Mode.FIXED else read
     return np.concatenate([[-1], rows]).astype(np.int32)
 
@@ -172,11 +184,28 @@ def _hands(take: Take, frames: NDArray[np.int64]) -> NDArray[Any]:
             hands[f"{stick}_x"], hands[f"{stick}_y"] = x, y
             out |= (x != 0) | (y != 0)
     bits += out * STICK_OUT
+    if take.mouse:
+        hands["mouse_x"], hands["mouse_y"] = (_since_before(counts, frames) for counts in _mouse_counts(take))
     jump = hands["jump"]
     hands["pressed"][:1] = jump[:1]
     hands["pressed"][1:] = jump[1:] & ~jump[:-1]
     hands["released"][1:] = ~jump[1:] & jump[:-1]
     return hands
+
+
+def _mouse_counts(take: Take) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """How far the mouse moved to the right, and up, in each frame of the take."""
+    x, y = np.zeros(take.length), np.zeros(take.length)
+    for frame, dx, dy in take.mouse:
+        if frame < take.length:
+            x[frame] += dx
+            y[frame] += dy
+    return x, y
+
+
+def _since_before(counts: NDArray[np.float64], frames: NDArray[np.int64]) -> NDArray[np.float64]:
+    """For each of these frames, the sum of the counts since the one before it in the list, up to its own."""
+    return np.diff(np.cumsum(counts)[frames], prepend=0.0)
 
 
 def _held_positions(pushes: tuple[Push, ...], length: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -196,6 +225,9 @@ def _fixed_ticks(hands: NDArray[Any], lengths: NDArray[np.float64], read: NDArra
     if clock.read is Read.FRAME:
         for flag in ("pressed", "released"):
             ticks[flag] = _latched(hands[flag], frames)
+    for axis in ("mouse_x", "mouse_y"):
+        # Counts of a frame without a tick are added to the next.
+        ticks[axis] = _since_before(hands[axis], frames)
     return Schedule(
         _with_start(ticks), np.concatenate([[0.0], np.full(len(frames), h)]), np.concatenate([[-1], read[frames]])
     )

@@ -14,6 +14,7 @@ from cinetica.motion.contact import (
     sink,
     tops_under_feet,
 )
+from cinetica.motion.drive import AFTER_MOVE, late_friction
 from cinetica.motion.records import SLACK, WALL
 from cinetica.motion.slopes import has_lines, move_over_lines
 
@@ -65,4 +66,6 @@ def move(s, p, ground, dx, dy, h):
     if p.sweep != SWEPT or s.overlap > 0.0:
         # A swept body that was outside of all solids still is.
         note_overlap(s, p, ground.solids)
+    if p.friction_step == AFTER_MOVE:
+        late_friction(s, p)
     s.row_vx, s.row_vy = s.vx, s.vy

@@ -10,17 +10,20 @@ import math
 
 from cinetica.model.laws import Law
 from cinetica.model.parameters import code
-from cinetica.model.tune import Axes, Form
+from cinetica.model.tune import Axes, CapStep, Form, FrictionStep, TurnBlend
 from cinetica.motion.angles import wrapped
 from cinetica.motion.compiling import compiled
 from cinetica.motion.intent import length
 from cinetica.motion.records import SLACK
 
-INSTANT, EASE, THROTTLE, PUSH, STEER, ARC = (
-    code(law) for law in (Law.INSTANT, Law.EASE, Law.THROTTLE, Law.PUSH, Law.STEER, Law.ARC)
+INSTANT, RAMP, EASE, THROTTLE, PUSH, STEER, ARC = (
+    code(law) for law in (Law.INSTANT, Law.RAMP, Law.EASE, Law.THROTTLE, Law.PUSH, Law.STEER, Law.ARC)
 )
 JOINED = code(Axes.JOINED)
 EXACT = code(Form.EXACT)
+AFTER_MOVE = code(FrictionStep.AFTER)
+CAP_FIRST = code(CapStep.BEFORE)
+SUM = code(TurnBlend.SUM)
 
 
 @compiled
@@ -54,6 +57,8 @@ def ramp(vx, vy, wx, wy, top, control, braking, p, h):
     a is turn_acceleration where that is set and v·w < 0.
     """
     if wx == 0.0 and wy == 0.0:
+        if p.friction_step == AFTER_MOVE and p.law == RAMP:
+            return vx, vy
         return toward(vx, vy, 0.0, 0.0, p.friction * braking * h)
     turning = p.turn_acceleration > 0.0 and (vx * wx + vy * wy) * top < -SLACK
     acceleration = p.turn_acceleration if turning else p.acceleration
@@ -95,11 +100,22 @@ def throttle(s, vx, vy, wx, wy, top, control, braking, p, h):
 
 
 @compiled
+def capped(vx, vy, top):
+    """v, shortened to the length S where it is longer."""
+    speed = length(vx, vy)
+    if speed > top:
+        return vx * (top / speed), vy * (top / speed)
+    return vx, vy
+
+
+@compiled
 def push(vx, vy, wx, wy, top, control, braking, p, h):
     """v += acceleration·w·h, then drag; without input friction or an immediate stop.
 
-    Finally |v| is limited to S.
+    Finally |v| is limited to S; with `cap_step = before` it is at first, and not then.
     """
+    if p.cap_step == CAP_FIRST:
+        vx, vy = capped(vx, vy, top)
     vx += p.acceleration * control * h * wx
     vy += p.acceleration * control * h * wy
     kept = math.exp(-p.drag * h) if p.form == EXACT else 1.0 - p.drag * h
@@ -109,44 +125,65 @@ def push(vx, vy, wx, wy, top, control, braking, p, h):
     if wx == 0.0 and wy == 0.0:
         if p.release_stop:
             return 0.0, 0.0
-        vx, vy = toward(vx, vy, 0.0, 0.0, p.friction * braking * h)
-    speed = length(vx, vy)
-    if speed > top:
-        vx, vy = vx * (top / speed), vy * (top / speed)
-    return vx, vy
+        if p.friction_step != AFTER_MOVE:
+            vx, vy = toward(vx, vy, 0.0, 0.0, p.friction * braking * h)
+    return (vx, vy) if p.cap_step == CAP_FIRST else capped(vx, vy, top)
+
+
+@compiled
+def turn_share(p, rate, h):
+    """The share that a rate of turn or lean closes in a tick: 1 - exp(-k·h), or min(1, k·h) in the linear form."""
+    if p.turn_form == EXACT:
+        return 1.0 - math.exp(-rate * h)
+    return rate * h if rate * h < 1.0 else 1.0
 
 
 @compiled
 def lean(s, target, p, h):
     """The bank, smoothed twice.
 
-    A first value moves toward the target by 1 - exp(-lean_ease·h), and the bank moves toward that value alike.
+    A first value moves toward the target by the share of lean_ease, and the bank moves toward that value alike.
     """
-    s.lean = s.lean + (target - s.lean) * (1.0 - math.exp(-p.lean_ease * h)) if p.lean_ease > 0.0 else target
-    s.bank = s.bank + (s.lean - s.bank) * (1.0 - math.exp(-p.lean_settle * h)) if p.lean_settle > 0.0 else s.lean
+    s.lean = s.lean + (target - s.lean) * turn_share(p, p.lean_ease, h) if p.lean_ease > 0.0 else target
+    s.bank = s.bank + (s.lean - s.bank) * turn_share(p, p.lean_settle, h) if p.lean_settle > 0.0 else s.lean
 
 
 @compiled
 def along_heading(s, vx, vy, w, top, p, h):
-    """Along the heading v ramps to S·w; across it v decays by exp(-grip·h)."""
+    """Along the heading v ramps to S·w, without w to 0 or cruise_speed; across it v decays by exp(-grip·h)."""
     ux, uy = math.cos(s.facing), math.sin(s.facing)
     along, across = vx * ux + vy * uy, vy * ux - vx * uy
-    along, _ = ramp(along, 0.0, w, 0.0, top, 1.0, 1.0, p, h)
+    if w == 0.0 and p.cruise_speed > 0.0 and p.law == STEER:
+        along, _ = toward(along, 0.0, p.cruise_speed, 0.0, p.friction * h)
+    else:
+        along, _ = ramp(along, 0.0, w, 0.0, top, 1.0, 1.0, p, h)
     across = across * math.exp(-p.grip * h)
     return along * ux - across * uy, along * uy + across * ux
 
 
 @compiled
-def arc(s, vx, vy, wx, wy, top, p, h):
-    """Turn the heading toward w by 1 - exp(-turn_ease·h) of the shorter arc, at most turn_rate·h.
+def blended(s, wx, wy, way, share):
+    """The turn to the angle of (1 - f)·u + f·w, both of length 1; f of the arc where they cancel."""
+    size = length(wx, wy)
+    x = (1.0 - share) * math.cos(s.facing) + share * (wx / size)
+    y = (1.0 - share) * math.sin(s.facing) + share * (wy / size)
+    if length(x, y) <= SLACK:
+        return way * share
+    return wrapped(math.atan2(y, x) - s.facing)
 
-    The velocity follows the heading.
+
+@compiled
+def arc(s, vx, vy, wx, wy, top, p, h):
+    """Turn the heading toward w by the share of turn_ease, at most turn_rate·h.
+
+    The share is of the shorter arc, or of the two directions (`blended`). The velocity follows the heading.
     """
     turn = 0.0
     if wx != 0.0 or wy != 0.0:
         way = wrapped(math.atan2(wy, wx) - s.facing)
-        turn = way * (1.0 - math.exp(-p.turn_ease * h)) if p.turn_ease > 0.0 else way
-        if abs(way) > p.pivot_angle + SLACK:
+        share = turn_share(p, p.turn_ease, h) if p.turn_ease > 0.0 else 1.0
+        turn = blended(s, wx, wy, way, share) if p.turn_blend == SUM else way * share
+        if abs(way) > p.pivot_angle + SLACK and p.turn_blend != SUM:
             turn = way
         elif abs(turn) > p.turn_rate * h:
             turn = math.copysign(p.turn_rate * h, turn)
@@ -160,7 +197,7 @@ def arc(s, vx, vy, wx, wy, top, p, h):
 @compiled
 def steer(s, vx, vy, wx, wy, top, p, h):
     """Left and right turn the heading; along it v ramps to S·wy, across it v decays by exp(-grip·h)."""
-    share = 1.0 - math.exp(-p.turn_ease * h) if p.turn_ease > 0.0 else 1.0
+    share = turn_share(p, p.turn_ease, h) if p.turn_ease > 0.0 else 1.0
     s.turn_speed += (-wx * p.turn_rate - s.turn_speed) * share
     s.facing += s.turn_speed * h
     lean(s, -p.bank_angle * s.turn_speed / p.turn_rate if p.turn_rate > 0.0 else 0.0, p, h)
@@ -190,11 +227,43 @@ def on_slope(s, p, top):
 
 
 @compiled
+def take_over(s, p):
+    """The throttle of a velocity that something else has made: its length, along it."""
+    vy = s.vy if p.top_view else 0.0
+    s.throttle = length(s.vx, vy)
+    if s.throttle > 0.0:
+        s.throttle_x, s.throttle_y = s.vx / s.throttle, vy / s.throttle
+
+
+@compiled
+def note_late(s, p, airborne, h):
+    """Note by how much friction slows after the move, on each axis that has no input."""
+    braking = p.air_friction if airborne else 1.0
+    joined = p.top_view and p.axes == JOINED
+    if s.wx == 0.0 and (not joined or s.wy == 0.0):
+        s.late_x = p.friction * braking * h
+    if p.top_view and s.wy == 0.0 and (not joined or s.wx == 0.0):
+        s.late_y = p.friction * braking * h
+
+
+@compiled
+def late_friction(s, p):
+    """Move what contact has left of v toward 0 by the friction that waited for the move."""
+    if p.top_view and p.axes == JOINED:
+        s.vx, s.vy = toward(s.vx, s.vy, 0.0, 0.0, s.late_x)
+        return
+    s.vx, _ = toward(s.vx, 0.0, 0.0, 0.0, s.late_x)
+    s.vy, _ = toward(s.vy, 0.0, 0.0, 0.0, s.late_y) if p.top_view else (s.vy, 0.0)
+
+
+@compiled
 def drive(s, p, airborne, h):
     """Set the planar velocity of this tick. In the side view only x is driven."""
     top = p.top_speed * p.modifier_speed if s.modifier else p.top_speed
     if s.slope != 0.0 and not airborne:
         top = on_slope(s, p, top)
+    if p.friction_step == AFTER_MOVE and (p.law == RAMP or (p.law == PUSH and not p.release_stop)):
+        note_late(s, p, airborne, h)
     if p.law == STEER:
         s.vx, s.vy = steer(s, s.vx, s.vy, s.wx, s.wy, top, p, h)
     elif p.law == ARC:

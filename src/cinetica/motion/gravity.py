@@ -31,10 +31,11 @@ def weight(s, p, airborne):
 def fall(s, p, airborne, h):
     """vy -= g·h, limited to -terminal_speed.
 
-    Nothing is subtracted on a weightless launch tick or while floating in coyote time.
+    Nothing is subtracted on a weightless launch tick, or while floating in coyote time or after a jump off a net.
     """
-    floats = p.coyote_float and not s.spent and not s.hovers and s.since_ground <= p.coyote + SLACK
-    if not floats and (p.launch_gravity or not s.launched):
+    off_net = s.since_climb_jump < p.jump_float - SLACK
+    in_coyote = p.coyote_float and not s.spent and not s.hovers and s.since_ground <= p.coyote + SLACK
+    if not off_net and not in_coyote and (p.launch_gravity or not s.launched):
         s.vy -= weight(s, p, airborne) * h
     if p.terminal_speed > 0.0 and s.vy < -p.terminal_speed:
         s.vy = -p.terminal_speed

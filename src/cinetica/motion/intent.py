@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 
 from cinetica.model.parameters import code
-from cinetica.model.tune import DeadZone, Diagonal, Opposed, RatioOrder
+from cinetica.model.tune import DeadZone, Diagonal, Forward, Opposed, RatioOrder
 from cinetica.motion.compiling import compiled
 from cinetica.motion.records import SLACK, STICK_OUT
 
 LATEST, FIRST = code(Opposed.LATEST), code(Opposed.FIRST)
 NO_ZONE, AXIAL = code(DeadZone.NONE), code(DeadZone.AXIAL)
 NORMALIZED, LIMITED, DISC = code(Diagonal.NORMALIZED), code(Diagonal.LIMITED), code(Diagonal.DISC)
+LOOK = code(Forward.LOOK)
 BEFORE, AFTER = code(RatioOrder.BEFORE), code(RatioOrder.AFTER)
 
 
@@ -106,13 +107,17 @@ def join_axes(x, y, rule):
 
 
 @compiled
-def to_view(x, y, p):
-    """Rotate by the view's yaw; a tilted view shortens forward by cos(pitch) unless it is flattened."""
+def to_view(x, y, p, look_yaw):
+    """Rotate by the view's yaw, less that of the look where forward is where it points.
+
+    A tilted view shortens forward by cos(pitch) unless it is flattened.
+    """
     if not p.view_flatten:
         y = y * math.cos(p.view_pitch)
-    if p.view_yaw == 0.0:
+    yaw = p.view_yaw - look_yaw if p.view_rule == LOOK else p.view_yaw
+    if yaw == 0.0:
         return x, y
-    c, s = math.cos(p.view_yaw), math.sin(p.view_yaw)
+    c, s = math.cos(yaw), math.sin(yaw)
     return x * c - y * s, x * s + y * c
 
 
@@ -145,7 +150,7 @@ def pushes_down(s):
 
 
 @compiled
-def directed(x, y, p):
+def directed(x, y, p, look_yaw):
     """The intent from two axes or a shaped stick: ratio, diagonals and view.
 
     A component within the slack of 0 is 0.
@@ -157,7 +162,7 @@ def directed(x, y, p):
         x, y = join_axes(x, y, p.diagonal_rule)
     if p.axis_ratio_order == AFTER:
         y = y * p.axis_ratio
-    x, y = to_view(x, y, p)
+    x, y = to_view(x, y, p, look_yaw)
     return cleared(x), cleared(y)
 
 
@@ -165,6 +170,9 @@ def directed(x, y, p):
 def intend(s, p, hand, h):
     """Set input and intent of this tick. A stick beyond its dead zone overrides the keys."""
     s.wy_before = s.wy
+    if p.view_rule == LOOK:
+        # The look may have turned.
+        s.rests = False
     if s.rests:
         return
     s.input_x = opposed(s.left, s.right, s.left_at, s.right_at, p.opposed)
@@ -180,4 +188,4 @@ def intend(s, p, hand, h):
             x, y = stick_x, stick_y
             s.passes_zero = False
             s.input_x, s.input_y = hand.stick_x, hand.stick_y
-    s.wx, s.wy = directed(x, y, p)
+    s.wx, s.wy = directed(x, y, p, s.look_yaw)

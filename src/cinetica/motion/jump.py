@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from cinetica.model.parameters import code
-from cinetica.model.tune import BufferedRelease, Repeat, ShortHop
+from cinetica.model.tune import BufferedRelease, CutRepeat, Repeat, ShortHop
 from cinetica.motion.compiling import compiled
 from cinetica.motion.records import AIR_LAUNCH, BUFFERED_LAUNCH, COYOTE_LAUNCH, CUT, LAUNCH, LOST_PRESS, SLACK
 
 CUT_HOP, CAP_HOP, HEAVY_HOP, SUSTAIN_HOP = (code(hop) for hop in list(ShortHop)[1:])
 FULL = code(BufferedRelease.FULL)
 HOLD = code(Repeat.HOLD)
+EVERY = code(CutRepeat.EVERY)
 
 
 @compiled
@@ -37,7 +38,9 @@ def lift_off(s, p, vy):
     A button already released makes a short hop, or counts as held until the hop closes.
     """
     s.vy = vy
-    s.armed = False
+    # A press that is not used up may launch again; it has launched, so it is not lost.
+    s.armed = s.armed and not p.spend_press
+    s.press_used = True
     s.since_launch = 0.0
     s.launched = True
     s.hop_open = True
@@ -50,10 +53,11 @@ def lift_off(s, p, vy):
 def arm(s, p, pressed):
     """Remember a press for the jump buffer; one that expires unused is lost."""
     if pressed:
-        s.armed = True
+        s.armed, s.press_used = True, False
     elif s.armed and buffer_left(s.since_press, p) < -SLACK:
         s.armed = False
-        s.marks |= LOST_PRESS
+        if not s.press_used:
+            s.marks |= LOST_PRESS
 
 
 @compiled
@@ -103,3 +107,16 @@ def shorten(s, p):
             return
         s.marks |= CUT
         close_hop(s)
+
+
+@compiled
+def cut_again(s, p, released):
+    """Apply a release whenever the body rises, whatever made it rise: `cut` multiplies vy, `cap` limits it."""
+    if not released or s.climbing or (s.grounded and not s.launched) or s.vy <= SLACK:
+        return
+    if p.short_hop == CUT_HOP:
+        s.vy *= p.cut_factor
+    else:
+        s.vy = min(s.vy, p.cap_speed)
+    s.marks |= CUT
+    close_hop(s)

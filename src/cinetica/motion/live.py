@@ -20,6 +20,7 @@ from cinetica.motion.records import (
     STATE,
     TRACE,
     Records,
+    Start,
     empty_records,
     ground,
     held_bits,
@@ -36,6 +37,8 @@ class Held:
     keys: frozenset[str] = frozenset()
     stick: tuple[float, float] = (0.0, 0.0)
     aim: tuple[float, float] = (0.0, 0.0)
+    # How far the mouse has moved since the tick before, in counts.
+    mouse: tuple[float, float] = (0.0, 0.0)
 
 
 NOTHING_HELD = Held()
@@ -44,15 +47,17 @@ NOTHING_HELD = Held()
 class LiveRun:
     """Several tunes moved by the same input from the same start. Row 0 is the start, row k the state after tick k."""
 
-    def __init__(self, tunes: Sequence[Tune], course: Course, start: tuple[float, float], tick_rate: float) -> None:
+    def __init__(self, tunes: Sequence[Tune], course: Course, start: Sequence[float], tick_rate: float) -> None:
         self.tunes = list(tunes)
-        self.start, self.tick_rate = start, tick_rate
+        self.start, self.tick_rate = Start(*start), tick_rate
         self._ground = ground(course)
         self.rows = 1
         self._jumping = False
         self._hands = empty_records(HAND, FIRST_ROOM)
         self._dts: NDArray[np.float64] = np.zeros(FIRST_ROOM)
         self._states = [empty_records(STATE, 1) for _ in self.tunes]
+        for state in self._states:
+            self.start.put_into(state)
         self._records = [tune_records([tune]) for tune in self.tunes]
         self._traces = [empty_records(TRACE, FIRST_ROOM) for _ in self.tunes]
         self._bind()
@@ -61,11 +66,10 @@ class LiveRun:
 
     def _bind(self) -> None:
         """Bind the kernel to the arrays, so that a tick is a single call per tune."""
-        x, y = self.start
         self._plain_hands = self._hands.view(HAND, np.ndarray)
         self._plain_traces = [trace.view(TRACE, np.ndarray) for trace in self._traces]
         self._runs = [
-            bound(state, record, self._ground, float(x), float(y), self._hands, self._dts, trace)
+            bound(state, record, self._ground, self.start.x, self.start.y, self._hands, self._dts, trace)
             for state, record, trace in zip(self._states, self._records, self._traces, strict=True)
         ]
 
@@ -87,7 +91,15 @@ class LiveRun:
         keys = [key in held.keys for key in KEYS]
         jump, before = "jump" in held.keys, self._jumping
         bits = held_bits(keys, any(held.stick + held.aim))
-        self._plain_hands[k] = (*keys, jump and not before, before and not jump, bits, *held.stick, *held.aim)
+        self._plain_hands[k] = (
+            *keys,
+            jump and not before,
+            before and not jump,
+            bits,
+            *held.stick,
+            *held.aim,
+            *held.mouse,
+        )
         self._jumping = jump
         self._dts[k] = 1.0 / self.tick_rate
         self.rows = k + 1

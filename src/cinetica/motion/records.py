@@ -19,6 +19,7 @@ from cinetica.model.course import Course, Rectangle, Slope
 from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.laws import LAWS
 from cinetica.model.parameters import Parameter
+from cinetica.model.study import Drill
 from cinetica.model.take import KEYS
 from cinetica.model.tune import GROUPS, PARAMETERS, Follow, FollowHeight, Tune
 
@@ -46,11 +47,11 @@ TUNE = np.dtype(
 )
 
 # What the hands do in one tick. `pressed` and `released` speak of the jump button; `held` is of `held_bits`, so that a
-# tick in which nothing moves is known by one comparison.
+# tick in which nothing moves is known by one comparison. The mouse has counts since the hands used before.
 HAND = np.dtype(
     [(name, "?") for name in ("left", "right", "up", "down", "jump", "modifier", "pressed", "released")]
     + [("held", "i8")]
-    + [(name, "f8") for name in ("stick_x", "stick_y", "aim_x", "aim_y")],
+    + [(name, "f8") for name in ("stick_x", "stick_y", "aim_x", "aim_y", "mouse_x", "mouse_y")],
     align=True,
 )
 
@@ -85,7 +86,7 @@ STATE = np.dtype(
         "aim_x", "aim_y", "since_aim", "facing", "look_yaw", "look_pitch",
         "since_ground", "since_press", "since_launch", "since_climb_jump", "overlap",
         "row_vx", "row_vy", "slope", "ground_angle", "rise_rate",
-        "drop_left", "drop_right", "drop_low", "drop_high",
+        "drop_left", "drop_right", "drop_low", "drop_high", "last_source", "late_x", "late_y",
         "camera_x", "camera_y", "lead_x", "lead_y", "share_h", "lead_share", "follow_share",
     )]
     + [(name, "i8") for name in ("tick", "marks", "motion", "held", "air_jumps_left", "left_at", "right_at", "up_at",
@@ -93,7 +94,7 @@ STATE = np.dtype(
     + [(name, "?") for name in (
         "left", "right", "up", "down", "jump", "modifier", "followed", "rests", "passes_zero",
         "grounded", "hovers", "climbing", "armed", "spent", "launched", "hop_open", "passes_for_held",
-        "slides", "dropping",
+        "slides", "dropping", "press_used", "aims",
     )],
     align=True,
 )  # fmt: skip
@@ -121,6 +122,26 @@ MARKS = (
     PRESS, RELEASE, LAUNCH, COYOTE_LAUNCH, BUFFERED_LAUNCH, AIR_LAUNCH, CUT, APEX, LAND, BUMP,
     WALL, LEAVE, CLIMB_ON, CLIMB_OFF, LOST_PRESS,
 ) = (1 << place for place in range(len(MARKS)))  # fmt: skip
+
+
+class Start(NamedTuple):
+    """Where and how a run begins: position in u, velocity in u/s, and heading in radians."""
+
+    x: float
+    y: float
+    vx: float = 0.0
+    vy: float = 0.0
+    heading: float = 0.0
+
+    def put_into(self, states: NDArray[Any]) -> None:
+        """Set what zeroed states of dtype STATE begin with besides the position."""
+        states["vx"], states["vy"], states["facing"] = self.vx, self.vy, self.heading
+
+
+def start_of(drill: Drill) -> Start:
+    """The start of a drill."""
+    (x, y), (vx, vy) = drill.start, drill.start_velocity
+    return Start(float(x), float(y), vx, vy, math.radians(drill.start_heading))
 
 
 class Ground(NamedTuple):

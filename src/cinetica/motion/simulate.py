@@ -30,6 +30,7 @@ from cinetica.motion.records import (
     empty_records,
     ground,
     records_of,
+    start_of,
     tune_record,
 )
 
@@ -347,20 +348,23 @@ def _rows_of_long(tune: Tune, drill: Drill, clock: Clock) -> Records:
 def _all_rows(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> NDArray[Any]:
     """Rows of dtype TRACE, shape (tunes, ticks + 1)."""
     hands, dts, _ = schedule(drill.take, clock)
-    (x, y), course = drill.start, ground(drill.course)
+    start, course = start_of(drill), ground(drill.course)
     rows = np.empty((len(tunes), len(dts)), TRACE)
     # The kernel writes all but what lies between the flags of a row and its next number.
     rows.view(np.int64).reshape(-1, WORDS)[:, FLAGS] = 0
-    run_all(np.zeros(len(tunes), STATE), records_of(tunes), course, float(x), float(y), hands, dts, rows)
+    states = np.zeros(len(tunes), STATE)
+    start.put_into(states)
+    run_all(states, records_of(tunes), course, start.x, start.y, hands, dts, rows)
     return rows
 
 
 def _columns_of_long(tune: Tune, drill: Drill, clock: Clock, names: tuple[str, ...]) -> dict[str, NDArray[Any]]:
     """Columns of a long run, whose rows are not kept."""
     hands, dts, _ = schedule(drill.take, clock)
-    columns, (x, y) = np.empty((len(names), len(dts))), drill.start
+    columns, start = np.empty((len(names), len(dts))), start_of(drill)
     states, course = empty_records(STATE, 1), ground(drill.course)
-    for first, rows in in_parts(states, tune_record(tune), course, float(x), float(y), hands, dts, PART):
+    start.put_into(states)
+    for first, rows in in_parts(states, tune_record(tune), course, start.x, start.y, hands, dts, PART):
         words = rows.view(np.float64).reshape(len(rows), -1)
         for column, name in zip(columns, names, strict=True):
             column[first : first + len(rows)] = words[:, WHOLE_WORDS[name]]
@@ -383,8 +387,9 @@ def before_tick(trace: Trace, row: int) -> Moment:
     hands, dts, _ = schedule(trace.drill.take, trace.clock)
     course, p = ground(trace.drill.course), tune_record(trace.tune)
     states = empty_records(STATE, 1)
-    x, y = trace.drill.start
-    kernel()(states, p, course, float(x), float(y), hands[:row].view(np.recarray), dts[:row], empty_records(TRACE, row))
+    start = start_of(trace.drill)
+    start.put_into(states)
+    kernel()(states, p, course, start.x, start.y, hands[:row].view(np.recarray), dts[:row], empty_records(TRACE, row))
     return Moment(states[0], p[0], hands[max(0, row - trace.tune.input.latency)], course, float(dts[row]))
 
 

@@ -24,6 +24,7 @@ from cinetica.motion.contact import (
     sink,
     tops_under_feet,
 )
+from cinetica.motion.drive import AFTER_MOVE, late_friction
 from cinetica.motion.records import SLACK, WALL
 
 ALONG = code(SlopePace.ALONG)
@@ -381,4 +382,6 @@ def move_over_lines(s, p, ground, dx, dy, h):
     keep_clear(s, p, ground, on, half * max(abs(slope), abs(s.slope)), start_x, start_y)
     note_line(s, p, lines)
     note_overlap_on_lines(s, p, ground.solids, slope)
+    if p.friction_step == AFTER_MOVE:
+        late_friction(s, p)
     seen(s, p, walks, on, stood, across, start_y, h)

@@ -9,17 +9,18 @@ import math
 
 from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
+from cinetica.motion.angles import wrapped
 from cinetica.motion.camera import look_through
 from cinetica.motion.climb import climb
 from cinetica.motion.compiling import compiled, copy_record, on_stack
 from cinetica.motion.contact import note_overlap, tops_under_feet
 from cinetica.motion.displacement import move
-from cinetica.motion.drive import drive
+from cinetica.motion.drive import drive, take_over
 from cinetica.motion.dropping import NEVER, drop, end_drop
 from cinetica.motion.facing import face_and_look
 from cinetica.motion.gravity import fall
 from cinetica.motion.intent import intend, length, sample
-from cinetica.motion.jump import arm, close_hop, launch, shorten
+from cinetica.motion.jump import CAP_HOP, CUT_HOP, EVERY, arm, close_hop, cut_again, launch, shorten
 from cinetica.motion.records import APEX, CLIMB, CLIMB_OFF, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE, SLACK
 from cinetica.motion.slopes import find_ground, has_lines, note_line, note_overlap_on_lines
 
@@ -30,8 +31,14 @@ DEGREES = 180.0 / math.pi
 
 @compiled
 def begin(s, p, ground, x, y):
-    """Row 0: at rest at (x, y). A body that starts in the air has no coyote time: its timers are infinite."""
+    """Row 0: at (x, y), with the velocity and the heading that the state has.
+
+    A body that starts in the air, or upward, has no coyote time: its timers are infinite.
+    """
+    vx, vy = s.vx, s.vy
     s.x, s.y = x, y
+    s.facing = wrapped(s.facing)
+    s.last_source = s.facing
     s.camera_x, s.camera_y = x, y
     s.grounded = p.top_view
     if not p.top_view and has_lines(p, ground):
@@ -44,10 +51,14 @@ def begin(s, p, ground, x, y):
             gap = tops_under_feet(s, ground, x, y, 0.5 * p.width)
             s.grounded = gap <= p.ground_probe + SLACK
             s.hovers = s.grounded and gap > SLACK
+    if not p.top_view and vy > SLACK:
+        s.grounded, s.hovers, s.line, s.slope, s.ground_angle = False, False, 0, 0.0, 0.0
+    s.vx, s.vy, s.row_vx, s.row_vy = vx, vy, vx, vy
+    take_over(s, p)
     s.since_ground = 0.0 if s.grounded else math.inf
     s.since_press = s.since_launch = s.since_climb_jump = s.since_aim = math.inf
     s.air_jumps_left = p.air_jumps
-    s.motion = GROUND if s.grounded else FALL
+    s.motion = GROUND if s.grounded else RISE if vy > SLACK else FALL
 
 
 @compiled
@@ -66,12 +77,16 @@ def impulses(s, p, hand, ground):
             climb(s, p, ground, pressed)
         if not s.climbing and not s.launched:
             launch(s, p, pressed)
-        shorten(s, p)
+        if p.cut_repeat == EVERY and (p.short_hop == CUT_HOP or p.short_hop == CAP_HOP):
+            cut_again(s, p, hand.released)
+        else:
+            shorten(s, p)
 
 
 @compiled
 def forces(s, p, h):
     """Steps 7 and 8: drive and gravity. A climbing body has neither; a sliding one is only driven downhill."""
+    s.late_x, s.late_y = 0.0, 0.0
     if s.climbing:
         return
     airborne = not s.grounded or s.launched

@@ -34,6 +34,9 @@ def stick_of(f, row):
     return out and hand.stick_x == end.input_x and hand.stick_y == end.input_y
 
 
+RADIANS = math.pi / 180.0
+
+
 @apart
 def note_pushes(f):
     """Note for each row the intent that the input aims at, and its tilt.
@@ -52,7 +55,8 @@ def note_pushes(f):
             continue
         if stick_of(f, row):
             x, y = shape_stick(x, y, p)
-        px, py = directed(x, y, p)
+        yaw = row_at(f, row - 1).look_yaw * RADIANS if row > 0 else 0.0
+        px, py = directed(x, y, p, yaw)
         push_at(f, row).x = px
         push_at(f, row).y = 0.0 if side else py
         if pushed(f, row) and not end.modifier_held and length(x, y) >= NEARLY:

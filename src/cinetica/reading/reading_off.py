@@ -19,7 +19,20 @@ from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.study import Drill
 from cinetica.model.take import Take
 from cinetica.motion.clock import schedule
-from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE, Ground, Records, empty_records, ground, tune_record
+from cinetica.motion.records import (
+    HAND,
+    JUMP,
+    STATE,
+    TRACE,
+    TUNE,
+    Ground,
+    Records,
+    Start,
+    empty_records,
+    ground,
+    start_of,
+    tune_record,
+)
 from cinetica.motion.simulate import Trace
 from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.facts import NOTES, PUSH, SHAPES, Facts
@@ -50,7 +63,7 @@ class Runs:
     count: int
     tunes: Records
     ground: Ground
-    start: tuple[float, float]
+    start: Start
     view: str
     hands: Records
     dts: NDArray[np.float64]
@@ -73,7 +86,7 @@ def runs_of(tunes: Records, drill: Drill, clock: Clock) -> Runs:
         len(tunes),
         tunes,
         ground(drill.course),
-        drill.start,
+        start_of(drill),
         drill.view,
         hands,
         dts,
@@ -102,7 +115,7 @@ class About(NamedTuple):
     """What all runs of a batch have in common."""
 
     ground: Ground
-    start: tuple[float, float]
+    start: Start
     view: str
     dts: NDArray[np.float64]
     pressed: int = 0
@@ -235,12 +248,12 @@ def read_traces(trace: Trace, rows: Records, tunes: Records, wanted: NDArray[np.
     drill = trace.drill
     if trace.logged:
         hands = empty_records(HAND, len(trace))
-        about = About(ground(drill.course), drill.start, drill.view, np.zeros(len(trace)), logged=True)
+        about = About(ground(drill.course), start_of(drill), drill.view, np.zeros(len(trace)), logged=True)
     else:
         hands, dts, _ = schedule(drill.take, trace.clock)
         shifts = bool(wanted[WINDOW]) and drill.view == "side"
         shifted = first_press_shifted(drill.take, trace.clock) if shifts else None
-        about = About(ground(drill.course), drill.start, drill.view, dts, presses_in(drill.take), shifted)
+        about = About(ground(drill.course), start_of(drill), drill.view, dts, presses_in(drill.take), shifted)
     _reader()(_room(len(trace)), about, tunes, hands, rows, wanted, out, None, False)
     if not trace.logged:
         _read_reach(tunes, trace.clock, wanted, out)
@@ -294,7 +307,9 @@ def _begin(room: Room, about: About) -> tuple[Records, Records, NDArray[np.int64
     Returns the input without jump, what jump does in each shift, and the rows of the shifted presses.
     """
     n, shifted = room.notes[0], about.shifted
-    n.x, n.y = about.start
+    n.x, n.y = about.start.x, about.start.y
+    # The empty state, which every run begins with.
+    about.start.put_into(room.states[2:])
     n.side, n.logged, n.pressed, n.count = about.view == "side", about.logged, about.pressed, len(room.lengths)
     n.shifts = 0 if shifted is None else len(shifted.rows)
     for name, shapes in zip(SHAPES, about.ground, strict=True):

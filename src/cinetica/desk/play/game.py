@@ -9,7 +9,7 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.model.world_size import world_size
 from cinetica.motion.live import NOTHING_HELD, Held, LiveRun
-from cinetica.motion.records import GROUND
+from cinetica.motion.records import GROUND, start_of
 
 SPEEDS = (1.0, 0.5, 0.25)
 # More than this is not caught up with after a stall: the time is dropped, and said to be.
@@ -39,19 +39,19 @@ class Game:
     def begin(self, tunes: Sequence[Tune], drill: Drill, tick_rate: float) -> None:
         """Start at rest at the start of a drill."""
         self.drill = drill
-        self._set_down(tunes, drill.start, tick_rate)
+        self._set_down(tunes, start_of(drill), tick_rate)
 
-    def _set_down(self, tunes: Sequence[Tune], at: tuple[float, float], tick_rate: float) -> None:
+    def _set_down(self, tunes: Sequence[Tune], at: Sequence[float], tick_rate: float) -> None:
         assert self.drill is not None
         self.live = LiveRun(tunes, self.drill.course, at, tick_rate)
-        self._ground = at
+        self._ground = (at[0], at[1])
         self._due = 0.0
         self._recorded_from = 0 if self._recorded_from is not None else None
 
     def respawn(self) -> None:
         """Return to the start."""
         if self.live is not None and self.drill is not None:
-            self._set_down(self.live.tunes, self.drill.start, self.live.tick_rate)
+            self._set_down(self.live.tunes, start_of(self.drill), self.live.tick_rate)
 
     def resume(self, now: float) -> None:
         """Resume at this time, in s."""

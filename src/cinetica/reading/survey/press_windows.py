@@ -18,7 +18,7 @@ from cinetica.model.study import Drill
 from cinetica.model.take import Press
 from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
-from cinetica.motion.records import Records, empty_records, ground, tune_records
+from cinetica.motion.records import Records, empty_records, ground, start_of, tune_records
 from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.press_outcomes import LOST, OUTCOMES, PRESS_OUTCOME
 from cinetica.reading.reading_off import Runs, figures_of, on_all_cores, presses_in
@@ -143,7 +143,7 @@ def lane(
     outcomes = empty_records(PRESS_OUTCOME, len(shifts))
     outcomes["row"] = cases.rows
     runs = Runs(
-        len(shifts), tune_records([tune]), ground(drill.course), drill.start, drill.view, cases.hands.every(), dts,
+        len(shifts), tune_records([tune]), ground(drill.course), start_of(drill), drill.view, cases.hands.every(), dts,
         presses_in(drill.take),
     )  # fmt: skip
     figures_of(runs, (), outcomes=outcomes, threads=1)

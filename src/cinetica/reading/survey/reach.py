@@ -33,6 +33,7 @@ from cinetica.motion.records import (
     TRACE,
     TUNE,
     Records,
+    Start,
     empty_records,
     ground,
     tune_records,
@@ -242,7 +243,7 @@ def _read(
 ) -> NDArray[Any]:
     """The figures of each jump; its rows go to `traces`."""
     hands, dts = _hands(tried, clock)
-    runs = Runs(len(tried), jumper.record, ground(course), (0.0, 0.0), "side", hands, dts, 1)
+    runs = Runs(len(tried), jumper.record, ground(course), Start(0.0, 0.0), "side", hands, dts, 1)
     return figures_of(runs, ("jump_distance", "air_time", "jump_height"), traces=traces, threads=1)
 
 
@@ -250,7 +251,7 @@ def _traces(jumper: Jumper, clock: Clock, tried: tuple[Way, ...], course: Course
     """The rows of each jump, one after the other, without figures."""
     hands, dts = _hands(tried, clock)
     traces = empty_records(TRACE, len(hands))
-    runs = Runs(len(tried), jumper.record, ground(course), (0.0, 0.0), "side", hands, dts, 1)
+    runs = Runs(len(tried), jumper.record, ground(course), Start(0.0, 0.0), "side", hands, dts, 1)
     figures_of(runs, (), traces=traces, threads=1)
     return traces
 
