@@ -96,7 +96,7 @@ def in_turns(*runs: Callable[[], object], rounds: int) -> list[float]:
 
 def compiled(ticks: int) -> Callable[[], object]:
     """A run of the kernel, trace written; like the one in C it is called with all that it works on ready."""
-    hands, dts, _ = schedule(hands_for(ticks), Clock())
+    hands, dts, *_ = schedule(hands_for(ticks), Clock())
     states, rows = empty_records(STATE, 1), empty_records(TRACE, ticks + 1)
     run = bound(states, tune_records([TUNE]), ground(COURSE), 0.0, 0.0, hands, dts, rows)
     empty, state = np.zeros(1, STATE), states.view(STATE, np.ndarray)
@@ -115,7 +115,7 @@ def in_c(ticks: int) -> Callable[[], object]:
         source = Path(__file__).with_name("slice_step.c")
         subprocess.run(["gcc", "-O3", "-shared", "-fPIC", "-o", library, source, "-lm"], check=True)
         run = ctypes.CDLL(str(library)).run
-    hands, dts, _ = schedule(hands_for(ticks), Clock())
+    hands, dts, *_ = schedule(hands_for(ticks), Clock())
     record, course = tune_records([TUNE]), ground(COURSE)
     tune, held, rows = np.zeros(1, SLICE_TUNE), np.zeros(ticks + 1, SLICE_HAND), np.zeros(ticks + 1, SLICE_ROW)
     for name in SLICE_TUNE.names:
@@ -153,7 +153,7 @@ def in_c(ticks: int) -> Callable[[], object]:
 
 def sweep(cores: int | None = None) -> Callable[[], object]:
     """A run of many tunes on so many cores, or all, with a figure read off each, as the program does it."""
-    hands, dts, _ = schedule(hands_for(SWEPT_TICKS), Clock())
+    hands, dts, *_ = schedule(hands_for(SWEPT_TICKS), Clock())
     many, course = np.repeat(tune_records([TUNE]), TUNES).view(np.recarray), ground(COURSE)
     many["top_speed"] = np.linspace(3, 12, TUNES)
     runs = Runs(TUNES, many, course, Start(0.0, 0.0), "side", hands, dts, 0)

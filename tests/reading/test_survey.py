@@ -112,7 +112,7 @@ def test_hands_that_differ_in_their_jump_are_those_of_takes_that_do():
             plain, jumps = hands_without_jump(drill.take, clock), jumps_with(drill.take.rate, clock, held)
             every = Hands(plain, jumps, read).every()
             for row, take in enumerate(takes):
-                hands, dts, frames = schedule(take, clock)
+                hands, dts, frames, *_ = schedule(take, clock)
                 assert np.array_equal(every[row * len(dts) : (row + 1) * len(dts)], hands)
                 assert np.array_equal(read, frames)
                 assert np.array_equal(read_in_rows(take.rate, take.length, clock), frames)
@@ -143,7 +143,7 @@ def test_a_shifted_press_does_what_it_does_in_a_take_in_which_it_lies_there():
                 assert found.rows[place] == 0
                 continue
             there = with_presses(take, "jump", [Press(start + shift, end + shift), *others])
-            hands, _, frames = schedule(there, clock)
+            hands, _, frames, *_ = schedule(there, clock)
             jumps = found.hands.jumps[place]
             assert all(np.array_equal(jumps[name], hands[name]) for name in ("jump", "pressed", "released"))
             last = max(end + shift, others[0].start)

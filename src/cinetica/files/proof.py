@@ -24,7 +24,7 @@ from cinetica.model.study import Drill, Study
 from cinetica.model.take import KEYS
 from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
-from cinetica.motion.records import STATES
+from cinetica.motion.records import MOUSE_ROW, STATES
 from cinetica.motion.simulate import Trace, mark_names, simulate
 from cinetica.palette import DAY, NIGHT
 from cinetica.reading.channels import BY_COLUMN
@@ -50,12 +50,17 @@ def _table(header: Iterable[str], rows: Iterable[Iterable[object]]) -> str:
 
 def hands_text(drill: Drill, study: Study) -> str:
     """The input of each tick as CSV: a game that replays these rows gets the same input."""
-    hands, dts, _ = schedule(drill.take, study.clock)
+    planned = schedule(drill.take, study.clock)
+    hands, dts, *_ = planned
     time = np.cumsum(dts)
     columns = [hands[key].astype(int).tolist() for key in KEYS] + [
         hands[axis].tolist() for axis in ("stick_x", "stick_y", "aim_x", "aim_y")
     ]
-    header = ("tick", "time", "dt", *KEYS, "stick_x", "stick_y", "aim_x", "aim_y")
+    header: tuple[str, ...] = ("tick", "time", "dt", *KEYS, "stick_x", "stick_y", "aim_x", "aim_y")
+    if len(planned.mouse):
+        counts = np.vstack([np.zeros(2), planned.mouse])[np.asarray(hands["held"]) // MOUSE_ROW]
+        columns += [counts[:, 0].tolist(), counts[:, 1].tolist()]
+        header += ("mouse_x", "mouse_y")
     return _table(header, zip(range(len(dts)), time.tolist(), dts.tolist(), *columns, strict=True))
 
 

@@ -93,8 +93,8 @@ class _Recipe:
         if self.tune.stepping.time_base == "frames":
             yield "It is that long whatever the machine's rate: the numbers count per frame of that rate."
         yield (
-            "v = (0, 0); the body stands at its start; since_press is endless; so is since_ground, or 0 where it starts"
-            " on the ground."
+            "v = (0, 0), or as the drill says; the body is at its start; since_press is endless; so is since_ground,"
+            " or 0 where it starts on the ground."
         )
         yield (
             f"y points {'down' if self.conventions.y_down else 'up'}; below, “up” is the direction"
@@ -113,6 +113,8 @@ class _Recipe:
     def hands(self) -> Iterator[str]:
         if self.tune.input.latency:
             yield f"Everything the hands do counts {self.tune.input.latency} ticks later."
+        if self.clock.hands == "after":
+            yield "A frame reads the hands after its ticks: they use what the frame before has read."
         yield "pressed: jump is held and was not in the tick before. released: the reverse."
         if self.tune.view == "side":
             yield "If pressed: since_press = 0, and a jump is armed."
@@ -157,6 +159,8 @@ class _Recipe:
                 f", and its forward part is times cos {p.view_pitch:g}°" if p.view_pitch and not p.view_flatten else ""
             )
             yield f"It is turned by {p.view_yaw:g}°{tilted}."
+        if p.view == "look":
+            yield "It is turned with the look, too: forward is where the look of the tick before points."
 
     def climb(self) -> Iterator[str]:
         pushed = "is over 0.5" if self.tune.climb.hold == "held" else "goes over 0.5"
@@ -167,6 +171,8 @@ class _Recipe:
         yield f"While it holds on: v = {self.n('climb.climb_speed')} · w, no drive, no gravity."
         yield "Off the net it falls; on the floor, with w.up not over 0, it walks."
         yield f"A press lets go and launches upward at {self.n('climb.climb_jump_speed')}."
+        if self.tune.climb.jump_float:
+            yield f"For {self.n('climb.jump_float')} from then on no gravity acts."
 
     def drop(self) -> Iterator[str]:
         probe = f", or within {self.n('contact.ground_probe')} under," if self.tune.contact.ground_probe else ""
@@ -190,6 +196,8 @@ class _Recipe:
             f"Then v.up = {self.n('jump.jump_speed')}{boost}; the jump is no longer armed; since_launch = 0; the hop is"
             " open."
         )
+        if not p.spend_press:
+            yield "A launch leaves the press armed: it may launch again until the buffer is over."
         if p.air_jumps:
             yield (
                 f"Else, if pressed in the air and fewer than {p.air_jumps} air jumps are used: v.up ="
@@ -202,6 +210,8 @@ class _Recipe:
         p = self.tune.jump
         wait = f" and since_launch ≥ {self.n('jump.min_hold')}" if p.min_hold else ""
         when = f"While the hop is open, jump is not held{wait} and v.up > 0, once"
+        if p.cut_repeat == "every":
+            when = "In every tick with released, while v.up > 0 off the ground, whatever made the body rise"
         if p.short_hop == "cut":
             yield f"{when}: v.up = {p.cut_factor:g} · v.up, and the hop closes."
         elif p.short_hop == "cap":
@@ -355,12 +365,24 @@ class _Recipe:
                 f"The facing turns: {ways[p.facing]} {source}. Without one it"
                 f" {'stays' if p.keep_last else 'goes back to 0°'}."
             )
+            if p.keep_last and p.after_release == "finish" and p.facing in ("ease", "constant"):
+                yield "A turn that has begun goes on, without a source, to where the last one pointed."
+            if p.aim == "aim_stick" and p.aim_release == "moves":
+                yield "After that the stick's last direction stays the source until w is other than 0."
         look = self.tune.look
         if look.look_rate_x or look.look_rate_y:
-            modifier = f", times {look.look_modifier:g} while the modifier is held" if look.look_modifier != 1 else ""
+            pitch = f" (pitch {look.look_modifier_y:g})" if look.look_modifier_y else ""
+            modifier = f", times {look.look_modifier:g}{pitch} while the modifier is held"
+            modifier = modifier if look.look_modifier != 1 or pitch else ""
             yield (
                 f"The second stick turns the view: yaw grows by its x · {self.n('look.look_rate_x')} · h, pitch by its"
                 f" y · {self.n('look.look_rate_y')} · h{modifier}. Pitch is limited to ±90°."
+            )
+        if any(drill.take.mouse for drill in self.drills):
+            counts = f", times h · {self.tune.stepping.reference_rate:g}" if look.mouse_dt else ""
+            yield (
+                f"A mouse turns it, too: yaw by {look.mouse_x:g}° and pitch by {look.mouse_y:g}° for each"
+                f" count{counts}."
             )
 
     def timers(self, side: bool) -> Iterator[str]:

@@ -73,10 +73,14 @@ def rescaled_course(course: Course, factor: float) -> Course:
 
 
 def rescaled_drill(drill: Drill, factor: float) -> Drill:
-    """Rescale the course and the start of a drill."""
-    x, y = drill.start
-    start = (x * factor, y * factor)
-    return drill.model_copy(update={"start": start, "course": rescaled_course(drill.course, factor)})
+    """Rescale the course of a drill, and where and how fast it starts."""
+    (x, y), (vx, vy) = drill.start, drill.start_velocity
+    return drill.model_copy(
+        update={
+            "start": (x * factor, y * factor), "start_velocity": (vx * factor, vy * factor),
+            "course": rescaled_course(drill.course, factor),
+        }
+    )  # fmt: skip
 
 
 def resized(study: Study, factor: float, scope: Scope, tune: str = "") -> Study:

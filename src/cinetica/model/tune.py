@@ -930,13 +930,6 @@ class Jump(FrozenModel):
         section="Edges",
         views=SIDE,
     )
-    stale_timer: bool = switch(
-        False,
-        "Stale buffer timer",
-        "Whether the timer of an older press ends a newer one, too (a mistake).",
-        section="Edges",
-        views=SIDE,
-    )
 
 
 class Climb(FrozenModel):

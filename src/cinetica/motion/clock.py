@@ -15,7 +15,18 @@ from numpy.typing import NDArray
 from cinetica.model.clock import Clock, HandsRead, Mode, Read
 from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.take import KEYS, Push, Take
-from cinetica.motion.records import HAND, JUMP, JUMP_HELD, SLACK, STICK_OUT, Records, held_bit
+from cinetica.motion.records import (
+    HAND,
+    JUMP,
+    JUMP_HELD,
+    MOUSE_ROW,
+    NO_MOUSE,
+    SLACK,
+    STICK_OUT,
+    Ground,
+    Records,
+    held_bit,
+)
 
 MOST_TICKS = 1_000_000
 
@@ -29,6 +40,12 @@ class Schedule(NamedTuple):
     hands: Records
     dts: NDArray[np.float64]
     frames: NDArray[np.int64]
+    # As in `records.Ground`.
+    mouse: NDArray[np.float64] = NO_MOUSE
+
+    def on(self, course: Ground) -> Ground:
+        """A course with what the take brings for single ticks."""
+        return course._replace(mouse=self.mouse) if len(self.mouse) else course
 
 
 @cached_by_identity(64)
@@ -36,11 +53,12 @@ def schedule(take: Take, clock: Clock) -> Schedule:
     """The ticks of a take under a clock; ValueError if there are more than MOST_TICKS."""
     lengths, read = _frames_of(take.rate, take.length, clock)
     inputs = _a_frame_later(_hands(take, read), 0, clock)
-    read = _a_frame_later(read, -1, clock)
+    used = _a_frame_later(read, -1, clock)
     if clock.mode is Mode.FIXED:
-        return _fixed_ticks(inputs, lengths, read, clock)
-    hands = _with_start(inputs)
-    return Schedule(hands, np.concatenate([[0.0], lengths]), np.concatenate([[-1], read]))
+        made = _fixed_ticks(inputs, _ran(lengths, clock), used, clock)
+    else:
+        made = Schedule(_with_start(inputs), np.concatenate([[0.0], lengths]), np.concatenate([[-1], used]))
+    return made._replace(mouse=_mouse_rows(take, made))
 
 
 def _a_frame_later(of_frames: NDArray[Any], first: int, clock: Clock) -> NDArray[Any]:
@@ -184,8 +202,6 @@ def _hands(take: Take, frames: NDArray[np.int64]) -> NDArray[Any]:
             hands[f"{stick}_x"], hands[f"{stick}_y"] = x, y
             out |= (x != 0) | (y != 0)
     bits += out * STICK_OUT
-    if take.mouse:
-        hands["mouse_x"], hands["mouse_y"] = (_since_before(counts, frames) for counts in _mouse_counts(take))
     jump = hands["jump"]
     hands["pressed"][:1] = jump[:1]
     hands["pressed"][1:] = jump[1:] & ~jump[:-1]
@@ -193,19 +209,21 @@ def _hands(take: Take, frames: NDArray[np.int64]) -> NDArray[Any]:
     return hands
 
 
-def _mouse_counts(take: Take) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """How far the mouse moved to the right, and up, in each frame of the take."""
-    x, y = np.zeros(take.length), np.zeros(take.length)
+def _mouse_rows(take: Take, made: Schedule) -> NDArray[np.float64]:
+    """The counts of the rows in which the mouse moves; `held` of these rows then has their numbers.
+
+    A row has the sum over the take's frames since those that were read before.
+    """
+    if not take.mouse:
+        return NO_MOUSE
+    counts = np.zeros((take.length + 1, 2))
     for frame, dx, dy in take.mouse:
         if frame < take.length:
-            x[frame] += dx
-            y[frame] += dy
-    return x, y
-
-
-def _since_before(counts: NDArray[np.float64], frames: NDArray[np.int64]) -> NDArray[np.float64]:
-    """For each of these frames, the sum of the counts since the one before it in the list, up to its own."""
-    return np.diff(np.cumsum(counts)[frames], prepend=0.0)
+            counts[frame + 1] += dx, dy
+    rows = np.diff(np.cumsum(counts, axis=0)[made.frames + 1], axis=0, prepend=0.0)
+    moved = np.flatnonzero(rows.any(axis=1))
+    made.hands["held"][moved] += (1 + np.arange(len(moved))) * MOUSE_ROW
+    return np.ascontiguousarray(rows[moved])
 
 
 def _held_positions(pushes: tuple[Push, ...], length: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -215,19 +233,16 @@ def _held_positions(pushes: tuple[Push, ...], length: int) -> tuple[NDArray[np.f
     return x, y
 
 
-def _fixed_ticks(hands: NDArray[Any], lengths: NDArray[np.float64], read: NDArray[np.int64], clock: Clock) -> Schedule:
+def _fixed_ticks(hands: NDArray[Any], frames: NDArray[np.int64], read: NDArray[np.int64], clock: Clock) -> Schedule:
     """Ticks of a fixed length from an accumulator: a frame runs none, one or several.
 
     A latched press goes to the first tick that follows.
     """
-    h, frames = 1.0 / clock.tick_rate, _ran(lengths, clock)
+    h = 1.0 / clock.tick_rate
     ticks = hands[frames]
     if clock.read is Read.FRAME:
         for flag in ("pressed", "released"):
             ticks[flag] = _latched(hands[flag], frames)
-    for axis in ("mouse_x", "mouse_y"):
-        # Counts of a frame without a tick are added to the next.
-        ticks[axis] = _since_before(hands[axis], frames)
     return Schedule(
         _with_start(ticks), np.concatenate([[0.0], np.full(len(frames), h)]), np.concatenate([[-1], read[frames]])
     )

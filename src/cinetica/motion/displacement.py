@@ -54,10 +54,10 @@ def move_top(s, p, solids, dx, dy):
 
 
 @compiled
-def move(s, p, ground, dx, dy, h):
+def move(s, p, ground, dx, dy, h, more):
     """Steps 9 and 10 of a tick: move by (dx, dy) as far as the course allows, and store the remaining overlap."""
     if not p.top_view and has_lines(p, ground):
-        move_over_lines(s, p, ground, dx, dy, h)
+        move_over_lines(s, p, ground, dx, dy, h, more)
         return
     if p.top_view:
         move_top(s, p, ground.solids, dx, dy)
@@ -66,6 +66,6 @@ def move(s, p, ground, dx, dy, h):
     if p.sweep != SWEPT or s.overlap > 0.0:
         # A swept body that was outside of all solids still is.
         note_overlap(s, p, ground.solids)
-    if p.friction_step == AFTER_MOVE:
+    if more and p.friction_step == AFTER_MOVE:
         late_friction(s, p)
     s.row_vx, s.row_vy = s.vx, s.vy

@@ -236,6 +236,12 @@ def take_over(s, p):
 
 
 @compiled
+def waits_for_move(p):
+    """Whether friction acts after the move."""
+    return p.friction_step == AFTER_MOVE and (p.law == RAMP or (p.law == PUSH and not p.release_stop))
+
+
+@compiled
 def note_late(s, p, airborne, h):
     """Note by how much friction slows after the move, on each axis that has no input."""
     braking = p.air_friction if airborne else 1.0
@@ -262,8 +268,6 @@ def drive(s, p, airborne, h):
     top = p.top_speed * p.modifier_speed if s.modifier else p.top_speed
     if s.slope != 0.0 and not airborne:
         top = on_slope(s, p, top)
-    if p.friction_step == AFTER_MOVE and (p.law == RAMP or (p.law == PUSH and not p.release_stop)):
-        note_late(s, p, airborne, h)
     if p.law == STEER:
         s.vx, s.vy = steer(s, s.vx, s.vy, s.wx, s.wy, top, p, h)
     elif p.law == ARC:

@@ -9,7 +9,7 @@ from cinetica.model.tune import AfterRelease, Aim, AimRelease, FacingRule
 from cinetica.motion.angles import TURN, wrapped
 from cinetica.motion.compiling import compiled
 from cinetica.motion.intent import shape_stick
-from cinetica.motion.records import SLACK
+from cinetica.motion.records import MOUSE_ROW, SLACK
 
 OFF, MIRROR, DIRECT, SECTORS, EASE, CONSTANT = (code(rule) for rule in FacingRule)
 AIM_STICK = code(Aim.AIM_STICK)
@@ -68,7 +68,7 @@ def face(s, p, aim_x, aim_y, h):
 
 
 @compiled
-def look(s, p, aim_x, aim_y, hand, h):
+def look(s, p, aim_x, aim_y, hand, mouse, h):
     """Turn yaw and pitch by the second stick's rates and by the mouse's counts; pitch stays within ±90°."""
     scale_x = scale_y = 1.0
     if s.modifier:
@@ -77,23 +77,24 @@ def look(s, p, aim_x, aim_y, hand, h):
     counts = h * p.reference_rate if p.mouse_dt else 1.0
     s.look_yaw += aim_x * p.look_rate_x * (scale_x * h)
     s.look_pitch += aim_y * p.look_rate_y * (scale_y * h)
-    if hand.mouse_x != 0.0 or hand.mouse_y != 0.0:
-        s.look_yaw += hand.mouse_x * p.mouse_x * scale_x * counts
-        s.look_pitch += hand.mouse_y * p.mouse_y * scale_y * counts
+    if hand.held >= MOUSE_ROW:
+        row = hand.held // MOUSE_ROW - 1
+        s.look_yaw += mouse[row, 0] * p.mouse_x * scale_x * counts
+        s.look_pitch += mouse[row, 1] * p.mouse_y * scale_y * counts
     s.look_pitch = max(-0.5 * math.pi, min(0.5 * math.pi, s.look_pitch))
 
 
 @compiled
-def face_and_look(s, p, hand, h):
+def face_and_look(s, p, hand, mouse, h, more):
     """Facing and look, the first half of step 11 of a tick."""
-    moved = hand.mouse_x != 0.0 or hand.mouse_y != 0.0
+    moved = more and hand.held >= MOUSE_ROW
     if s.rests and not moved and p.facing != EASE and p.facing != CONSTANT and not p.has_heading and p.aim_hold == 0.0:
         return
     if hand.aim_x == 0.0 and hand.aim_y == 0.0:
         face(s, p, 0.0, 0.0, h)
         if moved:
-            look(s, p, 0.0, 0.0, hand, h)
+            look(s, p, 0.0, 0.0, hand, mouse, h)
         return
     aim_x, aim_y = shape_stick(hand.aim_x, hand.aim_y, p)
     face(s, p, aim_x, aim_y, h)
-    look(s, p, aim_x, aim_y, hand, h)
+    look(s, p, aim_x, aim_y, hand, mouse, h)

@@ -28,12 +28,12 @@ def weight(s, p, airborne):
 
 
 @compiled
-def fall(s, p, airborne, h):
+def fall(s, p, airborne, h, more):
     """vy -= g·h, limited to -terminal_speed.
 
     Nothing is subtracted on a weightless launch tick, or while floating in coyote time or after a jump off a net.
     """
-    off_net = s.since_climb_jump < p.jump_float - SLACK
+    off_net = more and s.since_climb_jump < p.jump_float - SLACK
     in_coyote = p.coyote_float and not s.spent and not s.hovers and s.since_ground <= p.coyote + SLACK
     if not off_net and not in_coyote and (p.launch_gravity or not s.launched):
         s.vy -= weight(s, p, airborne) * h

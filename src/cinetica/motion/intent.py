@@ -170,9 +170,6 @@ def directed(x, y, p, look_yaw):
 def intend(s, p, hand, h):
     """Set input and intent of this tick. A stick beyond its dead zone overrides the keys."""
     s.wy_before = s.wy
-    if p.view_rule == LOOK:
-        # The look may have turned.
-        s.rests = False
     if s.rests:
         return
     s.input_x = opposed(s.left, s.right, s.left_at, s.right_at, p.opposed)

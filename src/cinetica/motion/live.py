@@ -10,12 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.model.course import Course
-from cinetica.model.take import KEYS, Keys, Press, Push, Take
+from cinetica.model.take import KEYS, Keys, Moved, Press, Push, Take
 from cinetica.model.tune import Tune
 from cinetica.motion.native import bound
 from cinetica.motion.records import (
     GROUND,
     HAND,
+    MOUSE_ROW,
     SLACK,
     STATE,
     TRACE,
@@ -49,15 +50,18 @@ class LiveRun:
 
     def __init__(self, tunes: Sequence[Tune], course: Course, start: Sequence[float], tick_rate: float) -> None:
         self.tunes = list(tunes)
-        self.start, self.tick_rate = Start(*start), tick_rate
-        self._ground = ground(course)
+        self._begins, self.tick_rate = Start(*start), tick_rate
+        self.start = (self._begins.x, self._begins.y)
+        self._ground = ground(course)._replace(mouse=np.zeros((FIRST_ROOM, 2)))
+        # How many ticks a mouse has moved in.
+        self._moves = 0
         self.rows = 1
         self._jumping = False
         self._hands = empty_records(HAND, FIRST_ROOM)
         self._dts: NDArray[np.float64] = np.zeros(FIRST_ROOM)
         self._states = [empty_records(STATE, 1) for _ in self.tunes]
         for state in self._states:
-            self.start.put_into(state)
+            self._begins.put_into(state)
         self._records = [tune_records([tune]) for tune in self.tunes]
         self._traces = [empty_records(TRACE, FIRST_ROOM) for _ in self.tunes]
         self._bind()
@@ -69,7 +73,7 @@ class LiveRun:
         self._plain_hands = self._hands.view(HAND, np.ndarray)
         self._plain_traces = [trace.view(TRACE, np.ndarray) for trace in self._traces]
         self._runs = [
-            bound(state, record, self._ground, self.start.x, self.start.y, self._hands, self._dts, trace)
+            bound(state, record, self._ground, *self.start, self._hands, self._dts, trace)
             for state, record, trace in zip(self._states, self._records, self._traces, strict=True)
         ]
 
@@ -91,6 +95,10 @@ class LiveRun:
         keys = [key in held.keys for key in KEYS]
         jump, before = "jump" in held.keys, self._jumping
         bits = held_bits(keys, any(held.stick + held.aim))
+        if any(held.mouse):
+            self._ground.mouse[self._moves] = held.mouse
+            self._moves += 1
+            bits += self._moves * MOUSE_ROW
         self._plain_hands[k] = (
             *keys,
             jump and not before,
@@ -98,7 +106,6 @@ class LiveRun:
             bits,
             *held.stick,
             *held.aim,
-            *held.mouse,
         )
         self._jumping = jump
         self._dts[k] = 1.0 / self.tick_rate
@@ -114,6 +121,8 @@ class LiveRun:
 
         self._hands, self._traces = doubled(self._hands), [doubled(trace) for trace in self._traces]
         self._dts = np.concatenate([self._dts, np.zeros_like(self._dts)])
+        mouse = self._ground.mouse
+        self._ground = self._ground._replace(mouse=np.concatenate([mouse, np.zeros_like(mouse)]))
         self._bind()
 
     def trace(self, place: int) -> NDArray[Any]:
@@ -168,7 +177,18 @@ class LiveRun:
         hands = self._hands[first + 1 : last + 1]
         keys = {key: _presses(hands[key]) for key in KEYS}
         stick, aim = (_pushes(hands[f"{name}_x"], hands[f"{name}_y"]) for name in ("stick", "aim"))
-        return Take(rate=float(self.tick_rate), length=max(1, last - first), keys=Keys(**keys), stick=stick, aim=aim)
+        numbers = np.asarray(hands["held"]) // MOUSE_ROW
+        mouse = tuple(
+            Moved(int(frame), *self._ground.mouse[numbers[frame] - 1].tolist()) for frame in np.flatnonzero(numbers)
+        )
+        return Take(
+            rate=float(self.tick_rate),
+            length=max(1, last - first),
+            keys=Keys(**keys),
+            stick=stick,
+            aim=aim,
+            mouse=mouse,
+        )
 
 
 def _presses(held: NDArray[np.bool_]) -> tuple[Press, ...]:

@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 
 from cinetica.machine.code import COUNT, NUMBER, POINTER, MachineCode, pointer, uncompiled
 from cinetica.motion.compiling import SOURCES, make_compilable
-from cinetica.motion.records import HAND, STATE, TRACE, TUNE, Ground, Records, empty_records
+from cinetica.motion.records import GROUND_COLUMNS, HAND, STATE, TRACE, TUNE, Ground, Records, empty_records
 
 # `step.run_one`; the last argument, the row to go on from, may be left out.
 Run = Callable[..., None]
 
 SIGNATURE = (
-    POINTER, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, POINTER, COUNT, NUMBER, NUMBER,
+    POINTER, POINTER, COUNT, *len(GROUND_COLUMNS) * (POINTER, COUNT), NUMBER, NUMBER,
     POINTER, POINTER, POINTER, COUNT, COUNT,
 )  # fmt: skip
 
@@ -31,12 +31,13 @@ def _compiled_run() -> Any:
     make_compilable()
 
     def entry(  # type: ignore[no-untyped-def]
-        states, tunes, count, solids, n_solids, oneway, n_oneway, climb, n_climb, slopes, n_slopes, x, y,
+        states, tunes, count, solids, n_solids, oneway, n_oneway, climb, n_climb, slopes, n_slopes,
+        mouse, n_mouse, x, y,
         hands, dts, traces, rows, first,
     ):  # fmt: skip
         ground = Ground(
             carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)),
-            carray(slopes, (n_slopes, 6)),
+            carray(slopes, (n_slopes, 6)), carray(mouse, (n_mouse, 2)),
         )  # fmt: skip
         s, p, trace = carray(states, (count,)), carray(tunes, (count,)), carray(traces, (count, rows))
         for i in range(count):
@@ -47,7 +48,7 @@ def _compiled_run() -> Any:
 
     numbers, count = types.CPointer(types.float64), types.int64
     signature = types.void(
-        to(STATE), to(TUNE), count, numbers, count, numbers, count, numbers, count, numbers, count,
+        to(STATE), to(TUNE), count, *len(GROUND_COLUMNS) * (numbers, count),
         types.float64, types.float64,
         to(HAND), numbers, to(TRACE), count, count,
     )  # fmt: skip

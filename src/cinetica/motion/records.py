@@ -21,7 +21,7 @@ from cinetica.model.laws import LAWS
 from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
 from cinetica.model.take import KEYS
-from cinetica.model.tune import GROUPS, PARAMETERS, Follow, FollowHeight, Tune
+from cinetica.model.tune import GROUPS, PARAMETERS, CutRepeat, Follow, FollowHeight, Forward, FrictionStep, Tune
 
 Records = np.recarray[Any, Any]
 
@@ -41,17 +41,18 @@ def field_name(parameter: Parameter) -> str:
 
 # Records are aligned: a number that lies across two cache lines costs as much as a rule of the model.
 TUNE = np.dtype(
-    [(name, "?") for name in ("top_view", "has_heading", "has_controls", "on_body")]
+    [(name, "?") for name in ("top_view", "has_heading", "has_controls", "on_body", "has_more")]
     + [(field_name(parameter), _TYPES[parameter.kind]) for parameter in PARAMETERS],
     align=True,
 )
 
 # What the hands do in one tick. `pressed` and `released` speak of the jump button; `held` is of `held_bits`, so that a
-# tick in which nothing moves is known by one comparison. The mouse has counts since the hands used before.
+# tick in which nothing moves is known by one comparison. What comes for one tick alone, the counts of a mouse, is rare
+# and kept apart: `held` then has the number of its row, times MOUSE_ROW.
 HAND = np.dtype(
     [(name, "?") for name in ("left", "right", "up", "down", "jump", "modifier", "pressed", "released")]
     + [("held", "i8")]
-    + [(name, "f8") for name in ("stick_x", "stick_y", "aim_x", "aim_y", "mouse_x", "mouse_y")],
+    + [(name, "f8") for name in ("stick_x", "stick_y", "aim_x", "aim_y")],
     align=True,
 )
 
@@ -59,6 +60,7 @@ HAND = np.dtype(
 JUMP = np.dtype([(name, "?") for name in ("jump", "pressed", "released")])
 
 STICK_OUT = 1 << len(KEYS)
+MOUSE_ROW = STICK_OUT << 1
 
 
 def held_bit(key: str) -> int:
@@ -145,23 +147,33 @@ def start_of(drill: Drill) -> Start:
 
 
 class Ground(NamedTuple):
-    """A course as the kernel uses it.
+    """A course as the kernel uses it, and what a take brings for single ticks.
 
     Rectangles are arrays of shape (n, 4): left, bottom, right, top. Slopes are of shape (n, 6): x0, y0, x1, y1, rise
-    over run, and angle in radians.
+    over run, and angle in radians. Mouse rows are of shape (n, 2): counts to the right, and up.
     """
 
     solids: NDArray[np.float64]
     oneway: NDArray[np.float64]
     climb: NDArray[np.float64]
     slopes: NDArray[np.float64]
+    mouse: NDArray[np.float64]
+
+
+# The columns of each.
+GROUND_COLUMNS = (4, 4, 4, 6, 2)
+NO_MOUSE = np.zeros((0, 2))
 
 
 @cached_by_identity(64)
 def ground(course: Course) -> Ground:
     """The kernel's form of a course."""
     return Ground(
-        _rectangles(course.solids), _rectangles(course.oneway), _rectangles(course.climb), _lines(course.slopes)
+        _rectangles(course.solids),
+        _rectangles(course.oneway),
+        _rectangles(course.climb),
+        _lines(course.slopes),
+        NO_MOUSE,
     )
 
 
@@ -219,6 +231,7 @@ def _fields_of(tune: Tune) -> tuple[float | int | bool, ...]:
         about.heading,
         about.controls,
         camera_is_on_body(tune),
+        uses_more(tune),
         *(value for group in GROUPS for value in _fields_of_group(getattr(tune, group))),
     )
 
@@ -237,6 +250,16 @@ def camera_is_on_body(tune: Tune) -> bool:
     waits = tune.view == "side" and camera.follow_height is FollowHeight.GROUNDED
     far = camera.window_width or camera.window_height or camera.look_ahead
     return camera.follow is Follow.LOCKED and not waits and not far
+
+
+def uses_more(tune: Tune) -> bool:
+    """Whether the tune uses a rule that most tunes do without: their ticks then do not ask for it."""
+    return (
+        tune.drive.friction_step is FrictionStep.AFTER
+        or tune.jump.cut_repeat is CutRepeat.EVERY
+        or tune.climb.jump_float > 0
+        or tune.input.view is Forward.LOOK
+    )
 
 
 def _turn(parameter: Parameter) -> Callable[[Any], float | int] | None:

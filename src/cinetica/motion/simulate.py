@@ -321,7 +321,7 @@ def simulate_all(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> list[Trac
                 f"tune {tune.name!r} is for the view {tune.view!r}, drill {drill.name!r} for {drill.view!r}; "
                 "the two views must be the same"
             )
-    _, dts, frames = schedule(drill.take, clock)
+    _, dts, frames, *_ = schedule(drill.take, clock)
     if len(dts) <= SHORT:
         together = Together(_all_rows(tunes, drill, clock))
         return [
@@ -347,8 +347,9 @@ def _rows_of_long(tune: Tune, drill: Drill, clock: Clock) -> Records:
 
 def _all_rows(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> NDArray[Any]:
     """Rows of dtype TRACE, shape (tunes, ticks + 1)."""
-    hands, dts, _ = schedule(drill.take, clock)
-    start, course = start_of(drill), ground(drill.course)
+    planned = schedule(drill.take, clock)
+    hands, dts, *_ = planned
+    start, course = start_of(drill), planned.on(ground(drill.course))
     rows = np.empty((len(tunes), len(dts)), TRACE)
     # The kernel writes all but what lies between the flags of a row and its next number.
     rows.view(np.int64).reshape(-1, WORDS)[:, FLAGS] = 0
@@ -360,9 +361,10 @@ def _all_rows(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> NDArray[Any]
 
 def _columns_of_long(tune: Tune, drill: Drill, clock: Clock, names: tuple[str, ...]) -> dict[str, NDArray[Any]]:
     """Columns of a long run, whose rows are not kept."""
-    hands, dts, _ = schedule(drill.take, clock)
+    planned = schedule(drill.take, clock)
+    hands, dts, *_ = planned
     columns, start = np.empty((len(names), len(dts))), start_of(drill)
-    states, course = empty_records(STATE, 1), ground(drill.course)
+    states, course = empty_records(STATE, 1), planned.on(ground(drill.course))
     start.put_into(states)
     for first, rows in in_parts(states, tune_record(tune), course, start.x, start.y, hands, dts, PART):
         words = rows.view(np.float64).reshape(len(rows), -1)
@@ -384,8 +386,9 @@ class Moment:
 
 def before_tick(trace: Trace, row: int) -> Moment:
     """The inputs of the tick that ends in this row (1 or later); the run is repeated up to it."""
-    hands, dts, _ = schedule(trace.drill.take, trace.clock)
-    course, p = ground(trace.drill.course), tune_record(trace.tune)
+    planned = schedule(trace.drill.take, trace.clock)
+    hands, dts, *_ = planned
+    course, p = planned.on(ground(trace.drill.course)), tune_record(trace.tune)
     states = empty_records(STATE, 1)
     start = start_of(trace.drill)
     start.put_into(states)

@@ -347,7 +347,7 @@ def seen(s, p, walks, on, stood, across, start_y, h):
 
 
 @compiled
-def move_over_lines(s, p, ground, dx, dy, h):
+def move_over_lines(s, p, ground, dx, dy, h, more):
     """Move by (dx, dy) over lines and against solids, then find out whether the body stands."""
     lines, half, height = ground.slopes, 0.5 * p.width, p.height
     stood, start_x, start_y = s.grounded, s.x, s.y
@@ -382,6 +382,6 @@ def move_over_lines(s, p, ground, dx, dy, h):
     keep_clear(s, p, ground, on, half * max(abs(slope), abs(s.slope)), start_x, start_y)
     note_line(s, p, lines)
     note_overlap_on_lines(s, p, ground.solids, slope)
-    if p.friction_step == AFTER_MOVE:
+    if more and p.friction_step == AFTER_MOVE:
         late_friction(s, p)
     seen(s, p, walks, on, stood, across, start_y, h)

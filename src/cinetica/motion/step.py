@@ -15,11 +15,11 @@ from cinetica.motion.climb import climb
 from cinetica.motion.compiling import compiled, copy_record, on_stack
 from cinetica.motion.contact import note_overlap, tops_under_feet
 from cinetica.motion.displacement import move
-from cinetica.motion.drive import drive, take_over
+from cinetica.motion.drive import drive, note_late, take_over, waits_for_move
 from cinetica.motion.dropping import NEVER, drop, end_drop
 from cinetica.motion.facing import face_and_look
 from cinetica.motion.gravity import fall
-from cinetica.motion.intent import intend, length, sample
+from cinetica.motion.intent import LOOK, intend, length, sample
 from cinetica.motion.jump import CAP_HOP, CUT_HOP, EVERY, arm, close_hop, cut_again, launch, shorten
 from cinetica.motion.records import APEX, CLIMB, CLIMB_OFF, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE, SLACK
 from cinetica.motion.slopes import find_ground, has_lines, note_line, note_overlap_on_lines
@@ -62,7 +62,7 @@ def begin(s, p, ground, x, y):
 
 
 @compiled
-def impulses(s, p, hand, ground):
+def impulses(s, p, hand, ground, more):
     """Steps 2, 4, 5 and 6, seen from the side: arm, climb, launch, short hop."""
     s.launched = False
     pressed = hand.pressed
@@ -77,23 +77,26 @@ def impulses(s, p, hand, ground):
             climb(s, p, ground, pressed)
         if not s.climbing and not s.launched:
             launch(s, p, pressed)
-        if p.cut_repeat == EVERY and (p.short_hop == CUT_HOP or p.short_hop == CAP_HOP):
+        if more and p.cut_repeat == EVERY and (p.short_hop == CUT_HOP or p.short_hop == CAP_HOP):
             cut_again(s, p, hand.released)
         else:
             shorten(s, p)
 
 
 @compiled
-def forces(s, p, h):
+def forces(s, p, h, more):
     """Steps 7 and 8: drive and gravity. A climbing body has neither; a sliding one is only driven downhill."""
-    s.late_x, s.late_y = 0.0, 0.0
+    if more:
+        s.late_x, s.late_y = 0.0, 0.0
     if s.climbing:
         return
     airborne = not s.grounded or s.launched
     if not s.slides or s.launched or s.wx * s.slope < 0.0:
         drive(s, p, airborne, h)
+        if more and waits_for_move(p):
+            note_late(s, p, airborne, h)
     if not p.top_view:
-        fall(s, p, airborne, h)
+        fall(s, p, airborne, h, more)
 
 
 @compiled
@@ -133,21 +136,27 @@ def settle(s, was_grounded, h):
 
 
 @compiled
-def tick(s, p, hand, ground, dt):
-    """Run one tick of length dt, in the order of docs/model.md, section 1."""
+def tick(s, p, hand, ground, dt, more=True):
+    """Run one tick of length dt, in the order of docs/model.md, section 1.
+
+    Without `more` the rules are left out that `records.uses_more` asks for.
+    """
     h = 1.0 / p.reference_rate if p.time_base == PER_FRAME else dt
     s.tick += 1
     s.marks = (PRESS if hand.pressed else 0) | (RELEASE if hand.released else 0)
     was_grounded = s.grounded
     sample(s, hand)
+    if more and p.view_rule == LOOK:
+        # The look may have turned.
+        s.rests = False
     intend(s, p, hand, h)
-    impulses(s, p, hand, ground)
+    impulses(s, p, hand, ground, more)
     old_vx, old_vy = s.vx, s.vy
     # Where delta time was forgotten for the forces alone, they reckon with ticks of the reference rate.
-    forces(s, p, 1.0 / p.reference_rate if p.time_base == MIXED else h)
+    forces(s, p, 1.0 / p.reference_rate if p.time_base == MIXED else h, more)
     dx, dy = travel(s, p, old_vx, old_vy, h)
-    move(s, p, ground, dx, dy, h)
-    face_and_look(s, p, hand, h)
+    move(s, p, ground, dx, dy, h, more)
+    face_and_look(s, p, hand, ground.mouse, h, more)
     settle(s, was_grounded, h)
     if s.dropping:
         end_drop(s, p, ground.oneway)
@@ -177,13 +186,13 @@ def write(s, row, time, dt, vx_before, vy_before):
 
 
 @compiled
-def go_on(s, p, ground, hands, dts, trace, first):
+def go_on(s, p, ground, hands, dts, trace, first, more):
     """Fill `trace` from row `first` on."""
     time = trace[first - 1].time
     # From 1 on at least: the compiler then need not ask whether a row is counted from the end.
     for k in range(max(1, first), trace.shape[0]):
         vx, vy, dt = s.row_vx, s.row_vy, dts[k]
-        tick(s, p, hands[max(0, k - p.latency)], ground, dt)
+        tick(s, p, hands[max(0, k - p.latency)], ground, dt, more)
         time += dt
         write(s, trace[k], time, dt, vx, vy)
 
@@ -201,10 +210,11 @@ def run(end, p, ground, x, y, hands, dts, trace, first):
         write(s, trace[0], 0.0, 0.0, 0.0, 0.0)
         first = 1
     # A loop for each kind of course: the compiler then leaves the lines out of the one that has none.
+    more = p.has_more or ground.mouse.shape[0] > 0
     if ground.slopes.shape[0] == 0:
-        go_on(s, p, ground, hands, dts, trace, first)
+        go_on(s, p, ground, hands, dts, trace, first, more)
     else:
-        go_on(s, p, ground, hands, dts, trace, first)
+        go_on(s, p, ground, hands, dts, trace, first, more)
     copy_record(s, end)
 
 

@@ -25,7 +25,8 @@ _RULE_OF_GROUP = {
 _RULE_OF_NUMBER = {
     "jump.buffer": "arm", "contact.corner_slip": "slip", "contact.drop_through": "drop",
     "slope.max_slope": "feel_lines", "slope.slope_pace": "pace", "slope.ground_snap": "snap",
-    "slope.slope_carry": "seen",
+    "slope.slope_carry": "seen", "jump.cut_repeat": "cut_again", "drive.friction_step": "late_friction",
+    "climb.jump_float": "fall",
     **{f"jump.{key}": "shorten" for key in ("short_hop", "cut_factor", "cap_speed", "heavy_factor", "sustain_factor",
     "sustain_time", "min_hold")},
 }  # fmt: skip

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from cinetica.model.laws import Law
 from cinetica.model.parameters import code
 from cinetica.model.tune import Form, Tune
+from cinetica.motion.drive import AFTER_MOVE, CAP_FIRST
 from cinetica.motion.records import SLACK
 from cinetica.reading.phrases import figure, plain, times
 from cinetica.reading.ticks import Call, Tick
@@ -61,9 +62,16 @@ def _instant(tick: Tick, call: Call) -> str:
     return f"{_goal(tick, call)}{share}"
 
 
+def _waits(tick: Tick) -> bool:
+    """Whether friction waits for the move."""
+    return bool(tick.p.friction_step == AFTER_MOVE)
+
+
 def _ramp(tick: Tick, call: Call) -> str:
     p = tick.p
     if _still(call, tick):
+        if _waits(tick):
+            return "friction waits for the move"
         done = ", which is all there was" if call.after.vx == 0 and (call.after.vy == 0 or not tick.top_view) else ""
         return f"{_friction(tick)}{done}"
     along = call.before.vx * call.before.wx + (call.before.vy * call.before.wy if tick.top_view else 0.0)
@@ -98,17 +106,21 @@ def _push(tick: Tick, call: Call) -> str:
     words = [] if _still(call, tick) else [_pushed(tick, " × intent")]
     if p.drag:
         words.append(f"drag {_rate(tick, p.drag)}")
-    if _still(call, tick):
+    if _still(call, tick) and (p.release_stop or not _waits(tick)):
         words.append("stops on release" if p.release_stop else _friction(tick))
     top = p.top_speed * (p.modifier_speed if tick.s.modifier else 1.0)
     speed = math.hypot(call.after.vx, call.after.vy if tick.top_view else 0.0)
     if abs(speed - top) < SLACK:
         words.append(f"capped at {_top(tick)}")
+    if p.cap_step == CAP_FIRST:
+        words.append("with the cap before the push")
     return ", ".join(words)
 
 
 def _along(tick: Tick, *, driven: bool) -> str:
     name, value = ("acceleration", tick.p.acceleration) if driven else ("friction", tick.p.friction)
+    if not driven and tick.p.cruise_speed > 0 and tick.p.law == code(Law.STEER):
+        name = f"toward the cruise speed {tick.say.entered(tick.p.cruise_speed, 'u/s')} by friction"
     across = f"across it grip {_rate(tick, tick.p.grip)}"
     return f"along it {name} {tick.say.entered(value, 'u/s²')} × {tick.tick_words}, {across}"
 
@@ -145,7 +157,7 @@ def _write_ramp(tune: Tune, n: Callable[[str], str]) -> Iterator[str]:
     yield f"With w other than 0: {_toward(v, goal, n('drive.acceleration'))}"
     if tune.drive.turn_acceleration:
         yield f"Where that is against the motion it moves by {n('drive.turn_acceleration')} · h instead."
-    yield f"With w = 0: {_toward(v, '0', n('drive.friction'))}"
+    yield f"With w = 0: {_toward(v, '0', n('drive.friction'))}{_late(tune)}"
 
 
 def _write_ease(tune: Tune, n: Callable[[str], str]) -> Iterator[str]:
@@ -166,24 +178,42 @@ def _write_push(tune: Tune, n: Callable[[str], str]) -> Iterator[str]:
     drag = "exp(−drag · h)" if tune.drive.form == "exact" else "max(0, 1 − drag · h)"
     push = f"{v} += {n('drive.acceleration')} · {goal.removeprefix('S · ')} · h"
     yield f"{push}; then {v} *= {drag} with drag = {n('drive.drag')}."
-    stop = f"{v} = 0" if tune.drive.release_stop else _toward(v, "0", n("drive.friction"))
-    yield f"With w = 0: {stop} Then it is cut to S."
+    stop = f"{v} = 0." if tune.drive.release_stop else _toward(v, "0", n("drive.friction")) + _late(tune)
+    if tune.drive.cap_step == "before":
+        yield f"Before that {v} is cut to S, and not afterwards."
+    yield f"With w = 0: {stop}{'' if tune.drive.cap_step == 'before' else ' Then it is cut to S.'}"
+
+
+def _late(tune: Tune) -> str:
+    return " It does so after the move and its contact, not before." if tune.drive.friction_step == "after" else ""
+
+
+def _share(tune: Tune, rate: float) -> str:
+    """The share that a rate of turn or lean closes."""
+    return f"1 − exp(−{rate:g} · h)" if tune.drive.turn_form == "exact" else f"min(1, {rate:g} · h)"
 
 
 def _write_lean(tune: Tune, target: str) -> Iterator[str]:
     p = tune.drive
     if not p.bank_angle:
         return
-    stages = [f"1 − exp(−{rate:g} · h)" for rate in (p.lean_ease, p.lean_settle) if rate]
+    stages = [_share(tune, rate) for rate in (p.lean_ease, p.lean_settle) if rate]
     yield f"The bank is {target}" + (f", followed by {' and then by '.join(stages)}." if stages else ".")
 
 
 def _write_arc(tune: Tune, n: Callable[[str], str]) -> Iterator[str]:
     p = tune.drive
-    share = f"1 − exp(−{p.turn_ease:g} · h) of" if p.turn_ease else "all of"
+    share = f"{_share(tune, p.turn_ease)} of" if p.turn_ease else "all of"
     most = f"at most {n('drive.turn_rate')} · h"
-    yield f"With w other than 0 the heading turns by {share} the shorter arc toward w, {most}."
-    if p.pivot_angle < 180:
+    if p.turn_blend == "sum":
+        f = _share(tune, p.turn_ease) if p.turn_ease else "1"
+        yield (
+            f"With w other than 0 the heading turns to the angle of (1 − f) · heading + f · w, both 1 long, with"
+            f" f = {f}, {most}; where they cancel, by f of the arc."
+        )
+    else:
+        yield f"With w other than 0 the heading turns by {share} the shorter arc toward w, {most}."
+    if p.pivot_angle < 180 and p.turn_blend != "sum":
         yield f"Where that arc is over {n('drive.pivot_angle')} it is turned at once, whole."
     yield f"Along the heading v moves toward S · |w| by {n('drive.acceleration')} · h."
     yield f"With w = 0 it moves toward 0 by {n('drive.friction')} · h."
@@ -194,11 +224,12 @@ def _write_arc(tune: Tune, n: Callable[[str], str]) -> Iterator[str]:
 
 def _write_steer(tune: Tune, n: Callable[[str], str]) -> Iterator[str]:
     p = tune.drive
-    eased = f", its turn speed eased by 1 − exp(−{p.turn_ease:g} · h)" if p.turn_ease else ""
+    eased = f", its turn speed eased by {_share(tune, p.turn_ease)}" if p.turn_ease else ""
     yield f"The heading turns by −w.x · {n('drive.turn_rate')} · h{eased}."
     along = f"Along the heading v moves toward S · w.y by {n('drive.acceleration')} · h"
     yield f"{along}; backward S is times {p.reverse_factor:g}."
-    yield f"Without w.y it moves toward 0 by {n('drive.friction')} · h."
+    goal = f"{n('drive.cruise_speed')}, from below too," if p.cruise_speed else "0"
+    yield f"Without w.y it moves toward {goal} by {n('drive.friction')} · h."
     yield f"Across the heading v *= exp(−{n('drive.grip')} · h)."
     yield from _write_lean(tune, f"−{p.bank_angle:g}° · turn speed / {n('drive.turn_rate')}")
 

@@ -22,7 +22,7 @@ def trace_of(log: Logged, drill: Drill, clock: Clock) -> Trace:
     Whatever was not logged is as at rest: no input, no facing. States and marks are found from the heights: a rise from
     standing is a launch, its top the apex, and the point where the body then stands the landing.
     """
-    hands, dts, frames = schedule(drill.take, clock)
+    hands, dts, frames, *_ = schedule(drill.take, clock)
     ticks = np.cumsum(dts)
     own = np.array(log.time) - log.time[0]
     count = max(2, int(np.searchsorted(ticks, own[-1] + SLACK, side="right")))

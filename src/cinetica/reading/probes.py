@@ -81,16 +81,26 @@ def _of_input() -> dict[str, Probe]:
         "input.dead_zone_shape": Probe(_drills(Keys(), stick=out), "input_x", "intent_y"),
         "input.diagonal": Probe(rim, "intent_x", "intent_y", no_zone),
         "input.axis_ratio_order": Probe(rim, "intent_x", "intent_y", (("input.axis_ratio", 0.5), *no_zone)),
+        "input.view": Probe(_drills(Keys(up=(Press(0, 60),)), aim=(Push(0, 1, 0),)), "intent_x", "intent_y"),
     }
 
 
 def _of_driving() -> dict[str, Probe]:
     back = Keys(right=(Press(4, 30),), left=(Press(30, 50),), up=(Press(4, 30),))
+    eased = (("drive.law", "arc"), ("drive.turn_ease", 8), ("drive.turn_rate", 720))
     run_and_turn = Keys(right=(Press(4, 30),), up=(Press(22, 50),))
     return {
         "drive.law": Probe(_drills(back, length=70), "time", "vx", (("drive.drag", 4), ("drive.acceleration", 40))),
         "drive.axes": Probe(_drills(run_and_turn), "vx", "vy"),
         "drive.form": Probe(_drills(RUN, length=40), "time", "vx", (("drive.law", "ease"),), tick_rate=30),
+        "drive.friction_step": Probe(_drills(RUN, length=50), "time", "x", tick_rate=20),
+        "drive.cap_step": Probe(
+            _drills(RUN, length=40), "time", "vx", (("drive.law", "push"), ("drive.acceleration", 40)), tick_rate=30
+        ),
+        "drive.turn_form": Probe(_drills(Keys(up=(Press(4, 50),))), "time", "facing", eased, tick_rate=20),
+        "drive.turn_blend": Probe(
+            _drills(Keys(left=(Press(4, 60),), up=(Press(4, 60),))), "time", "facing", eased, tick_rate=60
+        ),
     }
 
 
@@ -102,6 +112,9 @@ def _of_jumping() -> dict[str, Probe]:
         "jump.buffered_release": Probe(_drills(early, start=(0, 0.05)), "time", "y"),
         "climb.hold": Probe(_drills(climbing, climb=(Rectangle(-3, 2.2, 3, 9),), length=70), "time", "y"),
         "jump.repeat": Probe(_drills(HOLD, length=90), "time", "y"),
+        "jump.cut_repeat": Probe(
+            _drills(Keys(jump=(Press(4, 10), Press(14, 18))), length=110), "time", "y", (("gravity.gravity", 15),)
+        ),
     }
 
 
@@ -132,6 +145,13 @@ def _of_looks_and_steps() -> dict[str, Probe]:
     return {
         "facing.facing": Probe(_drills(Keys(), stick=half_circle), "time", "facing", turning),
         "facing.aim": Probe(aims, "time", "facing", (("facing.facing", "direct"),)),
+        "facing.after_release": Probe(
+            _drills(Keys(left=(Press(4, 24),))), "time", "facing", (("facing.facing", "constant"), *turning[:1])
+        ),
+        "facing.aim_release": Probe(
+            _drills(Keys(right=(Press(45, 60),)), aim=(Push(10, -1, 0.2), Push(30, 0, 0))), "time", "facing",
+            (("facing.facing", "direct"), ("facing.aim", "aim_stick"), ("facing.keep_last", False)),
+        ),
         "stepping.integrator": Probe(_drills(up, length=20), "time", "y", tick_rate=30),
         "stepping.time_base": Probe(_drills(RUN), "time", "x", tick_rate=30),
     }

@@ -14,7 +14,7 @@ import numpy as np
 from cinetica.machine.code import COUNT, POINTER, MachineCode
 from cinetica.motion.compiling import SOURCES, apart, copy_record, make_compilable
 from cinetica.motion.native import RUN
-from cinetica.motion.records import HAND, JUMP, STATE, TRACE, TUNE
+from cinetica.motion.records import GROUND_COLUMNS, HAND, JUMP, STATE, TRACE, TUNE
 from cinetica.reading.evidence import next_jump, note_pushes
 from cinetica.reading.facts import NOTES, PUSH, Facts, begin_anew, run_on, tune_at
 from cinetica.reading.measures import MEASURES
@@ -87,7 +87,7 @@ def read_run(f, tune, wanted, out, runs):
 KERNEL = "cinetica_run"
 SIGNATURE = (
     POINTER, *5 * (COUNT,), POINTER, POINTER, POINTER, COUNT, POINTER, *6 * (POINTER,), *2 * (POINTER,),
-    *3 * (POINTER,), *4 * (POINTER,),
+    *3 * (POINTER,), *len(GROUND_COLUMNS) * (POINTER,),
 )  # fmt: skip
 
 
@@ -97,10 +97,11 @@ def _call_the_kernel() -> None:
     from numba.extending import overload
 
     place, whole, number = types.voidptr, types.int64, types.float64
+    shapes = len(GROUND_COLUMNS)
     numbers = types.CPointer(number)
     # As `native.SIGNATURE`.
     signature = types.void(
-        place, place, whole, *4 * (numbers, whole), number, number, place, numbers, place, whole, whole
+        place, place, whole, *shapes * (numbers, whole), number, number, place, numbers, place, whole, whole
     )  # fmt: skip
     kernel: Any = types.ExternalFunction(KERNEL, signature)
 
@@ -112,7 +113,8 @@ def _call_the_kernel() -> None:
         trace = f.rows if into_rows else f.again
         kernel(
             f.states.ctypes, tune.ctypes, 1, f.solids, shown * n.solids, f.oneway, shown * n.oneway, f.climb,
-            shown * n.climb, f.slopes, shown * n.slopes, n.x, n.y, hands.ctypes, f.lengths, trace.ctypes, end, first,
+            shown * n.climb, f.slopes, shown * n.slopes, f.mouse, n.mouse, n.x, n.y, hands.ctypes, f.lengths,
+            trace.ctypes, end, first,
         )  # fmt: skip
 
     overload(run_on, jit_options=cast("Any", {"_nrt": False}), strict=False)(lambda *arguments: run_on_compiled)
@@ -137,7 +139,7 @@ def _compiled_reader() -> Any:
     def entry(
         notes, count, tune_step, hand_step, trace_step, runs, all_tunes, wanted, out, follows, outcomes,
         tunes, states, lengths, again, pushes, moved, all_hands, all_rows, plain, shifted, shift_rows,
-        solids, oneway, climb, slopes,
+        solids, oneway, climb, slopes, mouse,
     ):  # fmt: skip
         n = carray(notes, (1,))[0]
         rows = n.count
@@ -149,7 +151,7 @@ def _compiled_reader() -> Any:
             f = Facts(
                 n, traces[i * trace_step], hands[i * hand_step], carray(tunes, (2,)), carray(states, (3,)), lengths,
                 carray(again, (rows,)), carray(pushes, (rows,)), carray(moved, (rows,)), carray(plain, (rows,)),
-                carray(shifted, (n.shifts * rows,)), shift_rows, solids, oneway, climb, slopes,
+                carray(shifted, (n.shifts * rows,)), shift_rows, solids, oneway, climb, slopes, mouse,
             )  # fmt: skip
             read_run(f, every_tune[i * tune_step], carray(wanted, (measures,)), figures[i], runs != 0)
             if follows:
@@ -161,7 +163,8 @@ def _compiled_reader() -> Any:
     )
     signature = types.void(
         notes, *5 * (count,), tune, flags, figure, count, result,
-        tune, state, numbers, row, push, hand, hand, row, hand, jump, types.CPointer(count), *4 * (numbers,),
+        tune, state, numbers, row, push, hand, hand, row, hand, jump, types.CPointer(count),
+        *len(GROUND_COLUMNS) * (numbers,),
     )  # fmt: skip
     return numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
 

@@ -81,11 +81,12 @@ class Runs:
 
 def runs_of(tunes: Records, drill: Drill, clock: Clock) -> Runs:
     """Tunes on a drill under a clock. Raises ValueError if the take is too long for it."""
-    hands, dts, _ = schedule(drill.take, clock)
+    planned = schedule(drill.take, clock)
+    hands, dts, *_ = planned
     return Runs(
         len(tunes),
         tunes,
-        ground(drill.course),
+        planned.on(ground(drill.course)),
         start_of(drill),
         drill.view,
         hands,
@@ -250,10 +251,13 @@ def read_traces(trace: Trace, rows: Records, tunes: Records, wanted: NDArray[np.
         hands = empty_records(HAND, len(trace))
         about = About(ground(drill.course), start_of(drill), drill.view, np.zeros(len(trace)), logged=True)
     else:
-        hands, dts, _ = schedule(drill.take, trace.clock)
+        planned = schedule(drill.take, trace.clock)
+        hands, dts, *_ = planned
         shifts = bool(wanted[WINDOW]) and drill.view == "side"
         shifted = first_press_shifted(drill.take, trace.clock) if shifts else None
-        about = About(ground(drill.course), start_of(drill), drill.view, dts, presses_in(drill.take), shifted)
+        about = About(
+            planned.on(ground(drill.course)), start_of(drill), drill.view, dts, presses_in(drill.take), shifted
+        )
     _reader()(_room(len(trace)), about, tunes, hands, rows, wanted, out, None, False)
     if not trace.logged:
         _read_reach(tunes, trace.clock, wanted, out)

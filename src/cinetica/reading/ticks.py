@@ -37,8 +37,10 @@ RULES: dict[str, Callable[..., Any]] = {
     rule.__name__: rule
     for rule in (
         intent.intend, dropping.drop, jump.arm, climb.climb, jump.launch, jump.shorten,
+        jump.cut_again,
         drive.on_slope, *LAW_RULES, drive.drive, gravity.weight, gravity.fall, step.travel,
-        slopes.pace, slopes.climb_to, contact.slip, slopes.feel_lines, slopes.snap, slopes.seen, displacement.move,
+        slopes.pace, slopes.climb_to, contact.slip, slopes.feel_lines, slopes.snap,
+        drive.late_friction, slopes.seen, displacement.move,
         facing.face_and_look, camera.follow,
     )
 }  # fmt: skip

@@ -25,24 +25,30 @@ _BY = {
 }
 
 
-@explains("move", "travel", "pace", "slip", "climb_to", "feel_lines", "snap", "seen")
+@explains("move", "late_friction", "travel", "pace", "slip", "climb_to", "feel_lines", "snap", "seen")
 def _move(tick: Tick, call: Call) -> Iterator[Line]:
     dx, dy = call.arguments[3], call.arguments[4]
     paced = tick.calls_of("pace")
     cosine = paced[-1].result if paced else 1.0
     dx = dx * cosine
     on_lines = [line for each in tick.calls_of(*_ON_LINES) for line in _ON_LINES[each.rule](tick, each)]
-    felt = sum((each.change for each in tick.calls_of(*_ON_LINES)), NO_CHANGE)
+    slowed = tick.calls_of("late_friction")
+    felt = sum((each.change for each in (*tick.calls_of(*_ON_LINES), *slowed)), NO_CHANGE)
     met = [*_contact(tick, call, call.change - felt - [0.0, 0.0, dx, dy]), *on_lines]
     seen = [*_seen(tick), *_left_behind(tick, call)]
     ways = (("x", call.before.x, dx), ("y", call.before.y, dy))
     parts = [tick.say.change(name, start, start + way) for name, start, way in ways if way]
     if parts:
         change = call.change - sum((line.change for line in met), NO_CHANGE)
+        change = change - sum((each.change for each in slowed), NO_CHANGE)
         along = f" × cos {tick.say.degrees(tick.began.ground_angle)}, along the slope" if cosine != 1.0 else ""
         words = f"by {_BY[int(tick.p.integrator)]} × {tick.say.duration(tick.moves_for)}{along}"
         yield line("travel", f"{', '.join(parts)}: {words}", change)
     yield from met
+    for each in slowed:
+        if np.any(each.change):
+            by = f"friction {tick.say.entered(tick.p.friction, 'u/s²')} × {tick.tick_words}, after the move"
+            yield line("late_friction", f"{tick.say.velocities(each.before, each.after)}: {by}", each.change)
     yield from seen
 
 

@@ -51,6 +51,8 @@ def _fall(tick: Tick, call: Call) -> Iterator[Line]:
         why = (
             "no gravity in the tick of the launch"
             if call.before.launched and not p.launch_gravity
+            else "no gravity after the jump off the net: it floats"
+            if call.before.since_climb_jump < p.jump_float - SLACK
             else "no gravity in coyote time: it floats"
         )
         yield line("fall", why)

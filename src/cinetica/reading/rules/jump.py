@@ -66,6 +66,12 @@ def _spends_grace() -> Parameter:
     return parameter_by_id("jump.spend_grace")
 
 
+@explains("cut_again")
+def _cut_again(tick: Tick, call: Call) -> Iterator[Line]:
+    for words in _shorten(tick, call):
+        yield line("cut_again", f"{words.words}, at every release", call.change)
+
+
 @explains("shorten")
 def _shorten(tick: Tick, call: Call) -> Iterator[Line]:
     p = tick.p

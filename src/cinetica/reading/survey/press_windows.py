@@ -139,11 +139,13 @@ def lane(
     if press not in jump_presses(drill.take):
         raise ValueError(f"The take has no press of jump from frame {press.start} to {press.end}.")
     cases = shifted(drill.take, clock, presses_at(press, shifts, held))
-    _, dts, _ = schedule(drill.take, clock)
+    planned = schedule(drill.take, clock)
+    dts = planned.dts
     outcomes = empty_records(PRESS_OUTCOME, len(shifts))
     outcomes["row"] = cases.rows
     runs = Runs(
-        len(shifts), tune_records([tune]), ground(drill.course), start_of(drill), drill.view, cases.hands.every(), dts,
+        len(shifts), tune_records([tune]), planned.on(ground(drill.course)), start_of(drill), drill.view,
+        cases.hands.every(), dts,
         presses_in(drill.take),
     )  # fmt: skip
     figures_of(runs, (), outcomes=outcomes, threads=1)
