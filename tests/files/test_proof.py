@@ -16,6 +16,7 @@ from cinetica.files.trace_csv import trace_text
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.game_units import factor
+from cinetica.model.take import Moved
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.motion.simulate import simulate
 from tests.builders import make_drill
@@ -250,7 +251,7 @@ def test_gravity_times_h_of_the_recipe_is_the_fall_of_a_tick(base, conventions):
 NEEDS = {
     "input.axis_ratio_order": ("input.axis_ratio", 2.0), "input.view_flatten": ("input.view_pitch", 30.0),
     "gravity.apex_speed": ("gravity.apex_factor", 0.5), "drive.lean_ease": ("drive.bank_angle", 20.0),
-    "drive.lean_settle": ("drive.bank_angle", 20.0),
+    "drive.lean_settle": ("drive.bank_angle", 20.0), "drive.turn_form": ("drive.turn_ease", 5.0),
 }  # fmt: skip
 
 
@@ -286,10 +287,12 @@ def other_values(parameter, view):
 @pytest.mark.parametrize("parameter", PARAMETERS, ids=lambda parameter: parameter.id)
 def test_every_number_switch_and_choice_has_words_in_the_recipe(parameter):
     """Another value reads otherwise, wherever the parameter has an effect."""
+    take = DRILLS[0].take.model_copy(update={"mouse": (Moved(3, 10.0, 0.0),)})
+    with_mouse = [*DRILLS, DRILLS[0].model_copy(update={"take": take})]
     for view in parameter.views:
         tune = that_matters(parameter, view)
         assert parameter.matters(view, tune.values())
-        said = [str(recipe(tune.put(parameter.id, value), DRILLS, STUDY.clock, Conventions()))
+        said = [str(recipe(tune.put(parameter.id, value), with_mouse, STUDY.clock, Conventions()))
                 for value in other_values(parameter, view)]  # fmt: skip
         assert len(set(said)) == len(said), (view, said)
 

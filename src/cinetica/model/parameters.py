@@ -71,6 +71,8 @@ class Declaration:
     upward: bool = False
     # A rate that closes a share of a gap: "exact", or the id of the choice that says in which form.
     share: str = ""
+    # Few tunes use it: the sheet shows it only where it is other than by default, or is looked for.
+    rare: bool = False
     # How many times as large as usual the world is that `comfort` is for.
     size: float = 1.0
 
@@ -131,10 +133,11 @@ def number(
     when: tuple[When, ...] = (),
     upward: bool = False,
     share: str = "",
+    rare: bool = False,
 ) -> Any:
     """Declare a number with its limits, `hard`, and its range for drags, `comfort`."""
     return _field("number", default, label, unit, meaning, section, views, when, hard, comfort, upward=upward,
-    share=share)  # fmt: skip
+                  share=share, rare=rare)  # fmt: skip
 
 
 def whole(
@@ -161,9 +164,10 @@ def switch(
     section: str,
     views: tuple[str, ...] = VIEWS,
     when: tuple[When, ...] = (),
+    rare: bool = False,
 ) -> Any:
     """Declare a switch that is on or off."""
-    return _field("switch", default, label, "", meaning, section, views, when)
+    return _field("switch", default, label, "", meaning, section, views, when, rare=rare)
 
 
 def choice(
@@ -176,13 +180,14 @@ def choice(
     views: tuple[str, ...] = VIEWS,
     when: tuple[When, ...] = (),
     only: Mapping[Any, tuple[str, ...]] | None = None,
+    rare: bool = False,
 ) -> Any:
     """Declare a choice.
 
     `options` says what each member does; `only` limits a member to some views.
     """
     listed = tuple(Option(member.value, options[member], (only or {}).get(member, VIEWS)) for member in type(default))
-    return _field("choice", default, label, "", meaning, section, views, when, options=listed)
+    return _field("choice", default, label, "", meaning, section, views, when, options=listed, rare=rare)
 
 
 def _field(
@@ -199,6 +204,7 @@ def _field(
     options: tuple[Option, ...] = (),
     upward: bool = False,
     share: str = "",
+    rare: bool = False,
 ) -> Any:
     if section not in SECTIONS:
         raise ValueError(f"{label}: no section called {section}")
@@ -212,7 +218,7 @@ def _field(
         json_schema_extra={"unit": unit} if unit else None,
     )
     field.metadata.append(
-        Declaration(kind, label, unit, meaning, section, low, high, comfort, options, views, when, upward, share)
+        Declaration(kind, label, unit, meaning, section, low, high, comfort, options, views, when, upward, share, rare)
     )
     return field
 

@@ -411,6 +411,7 @@ class Input(FrozenModel):
             Forward.LOOK: "Where the look points: input turns with it.",
         },
         section="Hands",
+        rare=True,
     )
 
 
@@ -638,6 +639,7 @@ class Drive(FrozenModel):
             FrictionStep.AFTER: "After the move: it slides on for one tick at the old speed.",
         },
         section="Ground",
+        rare=True,
         when=(used("friction_step"),),
     )
     cap_step: CapStep = choice(
@@ -649,6 +651,7 @@ class Drive(FrozenModel):
             CapStep.BEFORE: "Before the push: a tick of it comes on top.",
         },
         section="Ground",
+        rare=True,
         when=(used("cap_step"),),
     )
     turn_form: Form = choice(
@@ -660,6 +663,7 @@ class Drive(FrozenModel):
             Form.LINEAR: "Rate times tick: changes with the tick rate.",
         },
         section="Ground",
+        rare=True,
         views=TOP,
         when=(used("turn_form"),),
     )
@@ -672,6 +676,7 @@ class Drive(FrozenModel):
             TurnBlend.SUM: "The two directions: slow at first where they are opposed, and no pivot.",
         },
         section="Ground",
+        rare=True,
         views=TOP,
         when=(used("turn_blend"),),
     )
@@ -683,6 +688,7 @@ class Drive(FrozenModel):
         (0, 12),
         "Speed along the heading that is kept without thrust.",
         section="Ground",
+        rare=True,
         views=TOP,
         when=(used("cruise_speed"),),
     )
@@ -920,6 +926,7 @@ class Jump(FrozenModel):
             CutRepeat.EVERY: "At every release while rising, whatever made the body rise.",
         },
         section="Jump",
+        rare=True,
         views=SIDE,
         when=(When("jump.short_hop", (ShortHop.CUT, ShortHop.CAP)),),
     )
@@ -928,6 +935,7 @@ class Jump(FrozenModel):
         "Launch spends press",
         "Whether a launch uses up its press; if not, one press may launch again and again (a mistake).",
         section="Edges",
+        rare=True,
         views=SIDE,
     )
 
@@ -978,6 +986,7 @@ class Climb(FrozenModel):
         (0, 0.5),
         "How long no gravity acts after a jump off a net.",
         section="Climb",
+        rare=True,
         views=SIDE,
     )
 
@@ -1219,6 +1228,7 @@ class Facing(FrozenModel):
             AfterRelease.FINISH: "It goes on to where the input last pointed.",
         },
         section="Facing",
+        rare=True,
         when=(
             FACING_FREE,
             When("facing.facing", (FacingRule.EASE, FacingRule.CONSTANT)),
@@ -1234,6 +1244,7 @@ class Facing(FrozenModel):
             AimRelease.MOVES: "After the aim hold, the next move.",
         },
         section="Facing",
+        rare=True,
         when=(FACING_FREE, When("facing.aim", (Aim.AIM_STICK,))),
     )
 
@@ -1258,6 +1269,7 @@ class Look(FrozenModel):
         (0, 2),
         "The same for the pitch alone; 0 is as the other.",
         section="Facing",
+        rare=True,
     )
     mouse_x: float = number(
         0.1,
@@ -1267,6 +1279,7 @@ class Look(FrozenModel):
         (0, 1),
         "Turn of the view for each count that the mouse moves.",
         section="Facing",
+        rare=True,
     )
     mouse_y: float = number(
         0.1,
@@ -1276,12 +1289,14 @@ class Look(FrozenModel):
         (0, 1),
         "Tilt of the view for each count that the mouse moves.",
         section="Facing",
+        rare=True,
     )
     mouse_dt: bool = switch(
         False,
         "Mouse times delta time",
         "Whether the mouse's counts are multiplied by the tick, for which they are already (a mistake).",
         section="Facing",
+        rare=True,
     )
 
 

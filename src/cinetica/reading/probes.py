@@ -149,7 +149,9 @@ def _of_looks_and_steps() -> dict[str, Probe]:
             _drills(Keys(left=(Press(4, 24),))), "time", "facing", (("facing.facing", "constant"), *turning[:1])
         ),
         "facing.aim_release": Probe(
-            _drills(Keys(right=(Press(45, 60),)), aim=(Push(10, -1, 0.2), Push(30, 0, 0))), "time", "facing",
+            _drills(Keys(right=(Press(45, 60),)), aim=(Push(10, -1, 0.2), Push(30, 0, 0))),
+            "time",
+            "facing",
             (("facing.facing", "direct"), ("facing.aim", "aim_stick"), ("facing.keep_last", False)),
         ),
         "stepping.integrator": Probe(_drills(up, length=20), "time", "y", tick_rate=30),

@@ -236,6 +236,17 @@ LOOK_MENU = Menu(
                lambda window: window.change_text_size(-1), ("Ctrl+-",)),
     ),
 )  # fmt: skip
+NUMBERS_MENU = Menu(
+    "Numbers",
+    (
+        Action("units", "Units of the game", "show all numbers in the game's units, or in u and s",
+               lambda window: window.session.change_units(), ("U",)),
+        Action("all_rules", "All rules", "show rules that are off in the sheet, too, or only those in use",
+               lambda window: window.sheet.show_all_rules(not window.sheet.all_rules), ("Shift+U",)),
+        Action("in_bodies", "Figures in bodies", "show lengths in body heights and widths, or as they are",
+               lambda window: window.sheet.tell_in_bodies(not window.sheet.in_bodies), ("B",)),
+    ),
+)  # fmt: skip
 PAGES_OF_VIEW = (
     Action("compare", "Compare", "curves of one drill, frame by frame", _page("compare"), ("F5",)),
     Action("overview", "Overview", "every drill at once", _page("overview"), ("F7",)),
@@ -258,13 +269,10 @@ VIEW_MENU = Menu(
                lambda window: window.page.bar.explain.toggle(), ("E",), COMPARE),
         Action("table", "Frame table", "show the frame table or the curves",
                lambda window: window.page.bar.table.toggle(), ("T",), COMPARE),
-        Action("units", "Units of the game", "show all numbers in the game's units, or in u and s",
-               lambda window: window.session.change_units(), ("U",)),
-        Action("in_bodies", "Figures in bodies", "show lengths in body heights and widths, or as they are",
-               lambda window: window.sheet.tell_in_bodies(not window.sheet.in_bodies), ("B",)),
         Action("fit", "Fit", "fit the stage and the time axis", lambda window: window.page.fit(), ("F",), COMPARE),
         LINE,
         TARGETS_MENU,
+        NUMBERS_MENU,
         LOOK_MENU,
     ),
 )  # fmt: skip

@@ -38,6 +38,7 @@ def _mattering_of(tune: Tune) -> frozenset[str]:
     return _mattering_under(tune.view, tuple(values[id] for id in _DECISIVE))
 
 
+_RARE = tuple(parameter for parameter in PARAMETERS if parameter.rare)
 # What others depend on; most numbers are not among them.
 _DECISIVE = tuple(dict.fromkeys(when.id for parameter in PARAMETERS for when in parameter.when))
 
@@ -73,6 +74,8 @@ class Group:
 
     title: str
     rows: list[Row] = field(default_factory=list)
+    # How many rows of rules that are off are left out.
+    more: int = 0
 
 
 class Content:
@@ -99,6 +102,8 @@ class Content:
         self._reference_and_hidden: tuple[int, list[bool]] = (0, [])
         self.wanted = ""
         self.differing_only = False
+        # Whether rules that are off are shown, too.
+        self.all_rules = False
         # Whether there are rows that go when the drag is over.
         self._lingering = False
         # The groups, and what they were found for.
@@ -202,17 +207,29 @@ class Content:
             self._lingering = not there <= read
             read |= there
         mattering = frozenset[str]().union(*self._mattering)
-        if self.differing_only or self._grouped_for != (mattering, read, self.wanted):
+        off = frozenset() if self.all_rules or self.wanted or self.figures else self._rare_and_off(mattering)
+        if self.differing_only or self._grouped_for != (mattering, read, self.wanted, off):
             groups = {section: Group(section) for section in (*SECTIONS, READ_OFF)}
             for parameter in () if self.figures else PARAMETERS:
-                if parameter.id in mattering and self._is_wanted(parameter):
+                if parameter.id in off:
+                    groups[parameter.section].more += 1
+                elif parameter.id in mattering and self._is_wanted(parameter):
                     groups[parameter.section].rows.append(parameter)
             for measure in MEASURES if self.figures else ():
                 if measure.id in read and self._is_wanted(measure):
                     groups[READ_OFF].rows.append(measure)
             self._found_groups = [group for group in groups.values() if group.rows]
-            self._grouped_for = (mattering, read, self.wanted)
+            self._grouped_for = (mattering, read, self.wanted, off)
         return self._found_groups
+
+    def _rare_and_off(self, mattering: frozenset[str]) -> frozenset[str]:
+        """The rules that few tunes use, where no tune here does."""
+
+        def is_off(rule: Parameter) -> bool:
+            """Whether it is at its default in every tune."""
+            return all(values.get(rule.id, rule.default) == rule.default for values in self._values)
+
+        return frozenset(each.id for each in _RARE if each.id in mattering and is_off(each))
 
     def _is_wanted(self, row: Row) -> bool:
         if not self.wanted and not self.differing_only:

@@ -81,6 +81,8 @@ class CellDelegate(QStyledItemDelegate):
         canvas.marks(Sketch((rect.left() + 12,), (middle,)), PIXELS, Mark(path, accent, 0, accent))
         begins = rect.left() + look.px(24)
         canvas.text(shown.title, begins, middle, 9, accent, bold=True)
+        if is_open and shown.more:
+            canvas.figure(f"{shown.more} more", rect.right() - 10, middle, 8, soft)
         if not is_open:
             columns = range(len(sheet.tunes))
             differing = sum(any(sheet.differs(row, column) for column in columns) for row in shown.rows)

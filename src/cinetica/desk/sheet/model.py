@@ -9,6 +9,7 @@ from typing import Any
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QObject, QPersistentModelIndex, Qt
 from typing_extensions import override
 
+from cinetica.desk.actions.keys import keyed
 from cinetica.desk.look import letter
 from cinetica.desk.sheet.content import Content, Row
 from cinetica.desk.state.session import Session
@@ -48,6 +49,11 @@ class SheetModel(QAbstractTableModel, Content):
     def filter(self, wanted: str, differing_only: bool) -> None:
         """Show only rows that match, or differ."""
         self.wanted, self.differing_only = wanted.strip().lower(), differing_only
+        self.rebuild()
+
+    def show_all_rules(self, on: bool) -> None:
+        """Show rules that are off, too, or only those in use."""
+        self.all_rules = on
         self.rebuild()
 
     def refresh(self) -> None:
@@ -231,6 +237,10 @@ class SheetModel(QAbstractTableModel, Content):
     @override
     def data(self, index: Index, role: int = 0) -> Any:
         row, place = self.row_at(index), self.place_at(index)
+        if row is None and place is not None and role == Qt.ItemDataRole.ToolTipRole:
+            more = self.groups[place[0]].more
+            words = "{0} more: rules that are off and that few tunes use. Click there, or {all_rules}, shows them."
+            return plain_tip(keyed(words, str(more))) if more else None
         if row is None or place is None:
             shown = (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole)
             return self.groups[place[0]].title if place and role in shown and index.column() == LABEL else None

@@ -129,6 +129,15 @@ class Sheet(QFrame):
         return names + max(2, visible) * each + hidden * hidden_width() + look.px(14)
 
     @property
+    def all_rules(self) -> bool:
+        """Whether rules that are off are shown, too."""
+        return self.view.sheet.all_rules
+
+    def show_all_rules(self, on: bool) -> None:
+        """Show rules that are off, too, or only those in use."""
+        self.view.sheet.show_all_rules(on)
+
+    @property
     def in_bodies(self) -> bool:
         """Whether lengths are shown in bodies."""
         return self.figures.sheet.in_bodies
@@ -154,6 +163,8 @@ class Sheet(QFrame):
     def show_number(self, id: str, tune: str) -> None:
         """Go to a number of a tune, opening its group."""
         self.search.clear()
+        if not self.view.grid.cell(id, tune).isValid():
+            self.show_all_rules(True)
         self.view.grid.open_group_of(id)
         self.view.go_to(id, tune)
         self.view.setFocus()

@@ -347,7 +347,10 @@ class SheetView(QTableView):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         index = self.indexAt(event.position().toPoint())
         if index.isValid() and self.sheet.row_at(index) is None:
-            self.grid.toggle_group(index)
+            if self._is_on_more(index, event.position().x()):
+                self.sheet.show_all_rules(True)
+            else:
+                self.grid.toggle_group(index)
             return
         super().mousePressEvent(event)
         row, tune, found = self.sheet.row_at(index), self.sheet.tune_at(index), self.sheet.cell_at(index)
@@ -357,6 +360,12 @@ class SheetView(QTableView):
             )
         if event.button() == Qt.MouseButton.LeftButton:
             self._drag = self._drag_from(index, round(event.position().x()))
+
+    def _is_on_more(self, index: QModelIndex, x: float) -> bool:
+        """Whether a pixel is on the words that say how many rules are left out of a group."""
+        place = self.sheet.place_at(index)
+        more = self.sheet.groups[place[0]].more if place and self.grid.is_open(place[0]) else 0
+        return bool(more) and x > self.viewport().width() - look.width(f"{more} more", 8) - look.px(16)
 
     def _drag_from(self, index: QModelIndex, x: int) -> NumberDrag | RangeDrag | None:
         """The drag that a press on a cell may become: of a number, or of the target of a figure."""
