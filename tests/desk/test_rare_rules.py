@@ -1,0 +1,80 @@
+"""Rules that few tunes use are folded away in the sheet until they matter, or are looked for."""
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from cinetica.desk.application import start
+from cinetica.desk.state.session import Session
+from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
+from cinetica.model.tune import PARAMETERS, parameter_by_id
+from tests.desk.conftest import key
+
+RARE = {each.id for each in PARAMETERS if each.rare}
+
+
+@pytest.fixture
+def window(qtbot):
+    window = Window(Session(shipped_study("harbour")))
+    qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
+    window.resize(1280, 800)
+    window.show()
+    start(window)
+    window.session.choose_drill("Rooftop hop")
+    return window
+
+
+def shown(window):
+    return {row.id for group in window.sheet.view.sheet.groups for row in group.rows}
+
+
+def test_the_sheet_is_no_longer_than_without_them_and_says_how_many_there_are(window):
+    groups = window.sheet.view.sheet.groups
+    assert not shown(window) & RARE
+    edges = next(group for group in groups if group.title == "Edges")
+    assert edges.more == 1
+    place = window.sheet.view.sheet.index(window.sheet.view.sheet.row_of(groups.index(edges)), 0)
+    assert "1 more" in window.sheet.view.sheet.data(place, Qt.ItemDataRole.ToolTipRole)
+
+
+def test_a_key_shows_them_all_and_folds_them_away_again(window):
+    key(window.sheet.view, Qt.Key.Key_U, Qt.KeyboardModifier.ShiftModifier)
+    assert {"jump.spend_press", "jump.cut_repeat", "drive.friction_step", "input.view"} <= shown(window)
+    # What matters to no tune stays away.
+    assert "drive.cruise_speed" not in shown(window)
+    key(window.sheet.view, Qt.Key.Key_U, Qt.KeyboardModifier.ShiftModifier)
+    assert not shown(window) & RARE
+
+
+def test_a_click_on_the_words_shows_them(window):
+    view = window.sheet.view
+    groups = view.sheet.groups
+    edges = next(place for place, group in enumerate(groups) if group.title == "Edges")
+    view.grid.open_group_of("jump.buffer")
+    index = view.sheet.index(view.sheet.row_of(edges), 0)
+    view.scrollTo(index)
+    middle = view.visualRect(index).center().y()
+    QTest.mouseClick(view.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(view.viewport().width() - 14, middle))
+    assert "jump.spend_press" in shown(window)
+    assert view.grid.is_open(edges)
+
+
+def test_find_finds_them(window):
+    window.sheet.search.setText("spends press")
+    assert shown(window) == {"jump.spend_press"}
+    window.sheet.search.clear()
+    assert not shown(window) & RARE
+
+
+def test_one_that_a_tune_uses_is_shown_until_it_is_off_again(window):
+    session = window.session
+    session.set_value(session.study.tune("Bramble"), parameter_by_id("jump.cut_repeat"), "every")
+    assert shown(window) & RARE == {"jump.cut_repeat"}
+    session.undo()
+    assert not shown(window) & RARE
+
+
+def test_what_a_word_in_explain_leads_to_is_shown(window):
+    window.sheet.show_number("drive.friction_step", "Wren")
+    assert "drive.friction_step" in shown(window)
