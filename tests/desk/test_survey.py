@@ -9,7 +9,8 @@ from tempfile import TemporaryDirectory
 import numpy as np
 import pytest
 from click.testing import CliRunner
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -363,8 +364,15 @@ def test_from_above_reach_says_how_far_it_gets_and_what_room_a_turn_needs(window
     scales = page.result.scales(page._area)
     said = []
     page.said.connect(said.append)
+    nothing = Qt.MouseButton.NoButton
     for far in (1.0, 7.0):
-        QTest.mouseMove(page, scales.point(far, 0.0).toPoint())
+        at = scales.point(far, 0.0)
+        # The mouse of another window may be anywhere: the page itself is told.
+        page.mouseMoveEvent(
+            QMouseEvent(
+                QEvent.Type.MouseMove, at, page.mapToGlobal(at), nothing, nothing, Qt.KeyboardModifier.NoModifier
+            )
+        )
     assert "A standing and running" in said[0]
     assert "A not" in said[-1]
     head, listed = page.table()
