@@ -364,15 +364,11 @@ def test_from_above_reach_says_how_far_it_gets_and_what_room_a_turn_needs(window
     scales = page.result.scales(page._area)
     said = []
     page.said.connect(said.append)
-    nothing = Qt.MouseButton.NoButton
+    nothing, plain = Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier
     for far in (1.0, 7.0):
         at = scales.point(far, 0.0)
         # The mouse of another window may be anywhere: the page itself is told.
-        page.mouseMoveEvent(
-            QMouseEvent(
-                QEvent.Type.MouseMove, at, page.mapToGlobal(at), nothing, nothing, Qt.KeyboardModifier.NoModifier
-            )
-        )
+        page.mouseMoveEvent(QMouseEvent(QEvent.Type.MouseMove, at, page.mapToGlobal(at), nothing, nothing, plain))
     assert "A standing and running" in said[0]
     assert "A not" in said[-1]
     head, listed = page.table()
