@@ -15,7 +15,7 @@ from cinetica.desk.actions.menus import Menus
 from cinetica.desk.clock_button import ClockButton
 from cinetica.desk.pages import PAGES
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button, plain_tip
+from cinetica.desk.widgets import IN_MENU, Chooser, FoldingRow, ShortLabel, button, plain_tip
 from cinetica.model.clock import Clock, clock_words
 from cinetica.model.game_units import words
 from cinetica.model.study import Drill
@@ -119,10 +119,11 @@ class Header(FoldingRow):
         self.units = button("", "", self.units_wanted.emit, size=10)
         self.units.setFixedWidth(max(look.width(unit, 10) for unit in UNITS_SHOWN) + look.px(24))
         self.units.setAccessibleName("Units")
+        self.units.setProperty(IN_MENU, "Units of the game")
         self.add(self.targets)
         self.add(self.drills)
         self.row.addSpacing(look.px(6))
-        self.add(self.units)
+        self.add(self.units, fold=1)
         self.add(self.clock)
 
     def _choose_drill(self, _: int) -> None:

@@ -413,6 +413,10 @@ class _Needed:
         return self.always + sum(wide for fold, wide in self.foldable if fold <= over) + (self.more if more else 0)
 
 
+# The property of a button that has other words where it is folded into a menu.
+IN_MENU = "in_menu"
+
+
 class FoldingRow(QFrame):
     """A row of widgets. If there is no room, the buttons with the highest `fold` move into a menu at its end."""
 
@@ -518,7 +522,8 @@ class FoldingRow(QFrame):
                 action.setText(button.text())
                 menu.addAction(action)
                 continue
-            action = menu.addAction(button.text(), button.click)
+            # Short words of a button may say too little in a menu.
+            action = menu.addAction(button.property(IN_MENU) or button.text(), button.click)
             action.setToolTip(button.toolTip())
             action.setCheckable(button.isCheckable())
             action.setChecked(button.isChecked())
