@@ -21,7 +21,7 @@ from cinetica.motion.simulate import simulate
 from cinetica.reading.channels import CHANNELS
 from cinetica.reading.display_units import OURS, DisplayUnits, display_units, game_units
 from cinetica.reading.divergence import first_divergence
-from cinetica.reading.explain import explain
+from cinetica.reading.explain import RULES, equation, explain
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import judge
@@ -239,3 +239,10 @@ def test_a_difference_counts_in_the_units_that_are_shown():
     assert "u/s" in ours.reason
     assert "px/frame" in game.reason
     assert first_divergence(one, other, 0.5, columns=("x",), units=UNITS).row < ours.row
+
+
+def test_no_rule_number_or_figure_speaks_of_a_unit_of_ours():
+    """Their words are shown whatever the units are."""
+    said = [equation(rule) for rule in RULES] + [each.meaning for each in PARAMETERS]
+    said += [f"{each.meaning} {each.absent}" for each in MEASURES]
+    assert not [words for words in said if re.search(r"\bu\b|u/s", words)]

@@ -64,7 +64,7 @@ def arm(s, p, pressed):
 def launch(s, p, pressed):
     """Launch from the ground or within coyote time at jump_speed + run_boost·|vx|, else try an air jump on a press.
 
-    From a line slope_carry·(its rise in u/s) is added.
+    From a line slope_carry times the rate at which it rises is added.
     """
     wanted = s.armed or (p.repeat_rule == HOLD and s.jump and s.grounded)
     if wanted and coyote_left(s.since_ground, p) >= -SLACK and not s.spent:
