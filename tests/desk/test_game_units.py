@@ -1,5 +1,6 @@
 """The window in the units of the game: every page, every dialog, typed, dragged and read back."""
 
+import math
 import re
 
 import numpy as np
@@ -19,7 +20,7 @@ from cinetica.desk.sheet.widths import unit_width
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
-from cinetica.model.conventions import Conventions, Per, Times
+from cinetica.model.conventions import Angle, Conventions, Per, Times
 from cinetica.model.course import Rectangle
 from cinetica.model.editing import with_target
 from cinetica.model.rescaling import Scope
@@ -218,6 +219,22 @@ def test_a_shape_is_typed_in_pixels_with_y_down(window):
     assert Rectangle(1.0, 0.0, 3.0, 0.5) in session.drill.course.solids
     with pytest.raises(ValueError, match="bottom below its top"):
         editor.type_over("32 -16 96 0")
+
+
+def test_the_angle_of_a_slope_is_the_games(opened):
+    game = GAME.model_copy(update={"angle": Angle.RADIAN})
+    window = opened(in_game().model_copy(update={"conventions": game}))
+    drill = next(each for each in window.session.study.drills if each.course.slopes)
+    window.session.choose_drill(drill.name)
+    window.page.stage.toggle_editing()
+    editor, said = window.page.stage.editor, []
+    window.session.told.connect(said.append)
+    slope = drill.course.slopes[0]
+    while editor.selected is None or editor.selected[1] != slope:
+        editor.choose_next(1)
+    wanted = f"{-math.radians(slope.angle):.3f} rad".replace("-", "−")
+    assert said[-1].endswith(wanted)
+    assert window.page.stage.selection._angle == wanted
 
 
 def test_the_frame_table_copies_the_games_numbers(window):

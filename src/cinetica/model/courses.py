@@ -186,11 +186,23 @@ def numbers_text(shape: Shape, shown: Callable[[float, float], Place] = _same) -
     return " ".join(f"{value:g}" for value in (*shown(*shape[:2]), *shown(*shape[2:])))
 
 
-def words(kind: Kind, shape: Shape, shown: Callable[[float, float], Place] = _same) -> str:
-    """Describe where a shape is and, for a slope, its angle; `shown` converts a point to the units of the words."""
+def _degrees(angle: float) -> str:
+    return f"{angle:.1f}°"
+
+
+def words(
+    kind: Kind,
+    shape: Shape,
+    shown: Callable[[float, float], Place] = _same,
+    angle: Callable[[float], str] = _degrees,
+) -> str:
+    """Describe where a shape is and, for a slope, its angle.
+
+    `shown` converts a point to the units of the words, `angle` words an angle in degrees.
+    """
     (x0, y0), (x1, y1) = shown(*shape[:2]), shown(*shape[2:])
     if isinstance(shape, Slope):
-        said = f"from {x0:g}, {y0:g} to {x1:g}, {y1:g}, {shape.angle:.1f}°"
+        said = f"from {x0:g}, {y0:g} to {x1:g}, {y1:g}, {angle(shape.angle)}"
     else:
         said = f"left {x0:g}, bottom {y0:g}, right {x1:g}, top {y1:g}"
     return f"{KINDS[kind]}: {said}".replace("-", "−").replace("one−way", "one-way")

@@ -257,6 +257,12 @@ class DisplayUnits:
             return f"{number:.3f} s"
         return f"{number:.2f} frames" if scale.unit == "frames" else f"{number:.0f} ms"
 
+    def slope(self, degrees: float) -> str:
+        """The angle of a slope, with the game's direction: degrees to a tenth, radians to a thousandth."""
+        scale = self.column("ground_angle")
+        number = scale.shown(degrees)
+        return (f"{number:.1f}°" if scale.unit == "°" else f"{number:.3f} {scale.unit}").replace("-", "−")
+
     def place(self, x: float, y: float) -> tuple[float, float]:
         """A point of the course as it is shown."""
         return self.column("x").shown(x), self.column("y").shown(y)

@@ -16,6 +16,7 @@ from cinetica.model import courses
 from cinetica.model.course import Course, Slope
 from cinetica.model.courses import KINDS, Kind, Shape
 from cinetica.model.world_size import world_size
+from cinetica.reading.display_units import DisplayUnits
 
 GRIP = 7.0
 
@@ -42,12 +43,14 @@ class SelectionItem(pg.GraphicsObject):
         super().__init__()
         self.start = QPointF()
         self.shape_: Shape | None = None
+        self._angle = ""
         self.setZValue(40)
         self.hide()
 
-    def show_selection(self, shape: Shape | None, start: tuple[float, float]) -> None:
+    def show_selection(self, shape: Shape | None, start: tuple[float, float], units: DisplayUnits) -> None:
         """Set what is shown from the next repaint on."""
         self.shape_, self.start = shape, QPointF(*start)
+        self._angle = units.slope(shape.angle) if isinstance(shape, Slope) else ""
 
     @override
     def boundingRect(self) -> QRectF:
@@ -70,7 +73,7 @@ class SelectionItem(pg.GraphicsObject):
                 for x, y in ((self.shape_.x0, self.shape_.y0), (self.shape_.x1, self.shape_.y1))
             )
             painter.drawLine(one, other)
-            self._paint_angle(painter, (one + other) / 2, self.shape_.angle)
+            self._paint_angle(painter, (one + other) / 2, self._angle)
             grips = [one, other]
         elif self.shape_ is not None:
             rect = transform.mapRect(rect_of(self.shape_))
@@ -87,9 +90,8 @@ class SelectionItem(pg.GraphicsObject):
         for grip in grips:
             painter.drawRect(QRectF(grip.x() - 3.5, grip.y() - 3.5, 7, 7))
 
-    def _paint_angle(self, painter: QPainter, middle: QPointF, angle: float) -> None:
+    def _paint_angle(self, painter: QPainter, middle: QPointF, text: str) -> None:
         """Paint the angle above the middle of a slope, on its own background."""
-        text = f"{angle:.1f}°".replace("-", "−")
         painter.setFont(look.font(9, bold=True))
         wide, high = look.width(text, 9, bold=True) + look.px(8), look.height(9, bold=True) + 2
         room = QRectF(middle.x() - wide / 2, middle.y() - high - look.px(8), wide, high)
@@ -232,7 +234,7 @@ class CourseEditor(QObject):
     def _put(self, course: Course, kind: Kind, old: Shape | None, new: Shape, *, joins: bool = False) -> None:
         self.selected = (kind, new)
         self.session.set_course("Edit the course", courses.with_shape(course, kind, new, instead_of=old), joins=joins)
-        self.session.told.emit(courses.words(kind, new, self.session.units.place))
+        self.session.told.emit(self._words(kind, new))
         self.changed.emit()
 
     def _move_start(self, x: float, y: float) -> None:
@@ -253,8 +255,11 @@ class CourseEditor(QObject):
             found = self.found(drag.at, drag.reach)
             self.selected = found[:2] if found else None
             if self.selected is not None:
-                self.session.told.emit(courses.words(*self.selected, self.session.units.place))
+                self.session.told.emit(self._words(*self.selected))
         self.changed.emit()
+
+    def _words(self, kind: Kind, shape: Shape) -> str:
+        return courses.words(kind, shape, self.session.units.place, self.session.units.slope)
 
     # Keys
 
@@ -264,7 +269,7 @@ class CourseEditor(QObject):
         if everything:
             at = everything.index(self.selected) if self.selected in everything else -1 if by > 0 else 0
             self.selected = everything[(at + by) % len(everything)]
-            self.session.told.emit(courses.words(*self.selected, self.session.units.place))
+            self.session.told.emit(self._words(*self.selected))
             self.changed.emit()
 
     def nudge(self, dx: int, dy: int, *, resize: bool) -> None:

@@ -436,7 +436,9 @@ class Stage(QWidget):
         self.selection.setVisible(editor.on)
         self._either.setCurrentWidget(self.edit_row if editor.on else self.top_row)
         if editor.on and drill is not None:
-            self.selection.show_selection(editor.selected[1] if editor.selected else None, drill.start)
+            self.selection.show_selection(
+                editor.selected[1] if editor.selected else None, drill.start, self.session.units
+            )
             self.layers.refresh()
             self.edit_row.say()
 
