@@ -137,6 +137,12 @@ def test_the_sheet_shows_and_takes_the_games_numbers(window):
         assert session.study.tune("Wren").get(id) == pytest.approx(kept, rel=1e-12), (id, text)
     assert sheet.edit_text(cell(window, "drive.top_speed")) == "3.2"
     assert session.undo_stack.undoText() == "Body height of Wren"
+    # What the history says stays true when the units change.
+    session.change_units()
+    said = session.undo_stack.command(session.undo_stack.count() - 2).text()
+    assert said.startswith("Body height of Wren ")
+    assert said.endswith("px → 32 px")
+    session.change_units()
     said = []
     session.refused.connect(said.append)
     view.type_into(cell(window, "drive.top_speed"), "fast")

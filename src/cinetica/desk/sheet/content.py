@@ -293,4 +293,5 @@ class Content:
         units = self.session.units
         if isinstance(row, Parameter):
             return units.text(row, value, self._values[column])
-        return (row if self.in_bodies else units.measure(row)).text(float(value))
+        in_bodies = self.in_bodies and row.unit == "u"
+        return (row if in_bodies else units.measure(row)).text(float(value))

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import weakref
+from collections.abc import Mapping
 
 from PySide6.QtCore import QObject
 from PySide6.QtGui import QUndoCommand, QUndoStack
 from typing_extensions import override
 
 from cinetica.desk.state.document import Document, Edit
-from cinetica.model.edit_words import changed_values
+from cinetica.model.edit_words import AsShown, changed_values
+from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Study
 from cinetica.reading.display_units import display_units
 
@@ -37,6 +39,19 @@ class UndoList(QUndoStack):
             self.push(_Command(self.document, edit))
 
 
+def _worded(study: Study) -> AsShown:
+    """Numbers as the study shows them; those of a game with their unit, since the words stay when the units change."""
+    units = display_units(study)
+
+    def worded(parameter: Parameter, value: Value, values: Mapping[str, Value]) -> Value:
+        """A value of a parameter."""
+        if units.game is None or parameter.kind != "number":
+            return value
+        return units.with_unit(parameter, value, values)
+
+    return worded
+
+
 class _Command(QUndoCommand):
     """An edit as the study before and after it; studies share unchanged parts.
 
@@ -51,7 +66,7 @@ class _Command(QUndoCommand):
         self._say(edit.name)
 
     def _say(self, name: str) -> None:
-        values = changed_values(self._before, self._after, display_units(self._after).value)
+        values = changed_values(self._before, self._after, _worded(self._after))
         self.setText(f"{name} {values}\n{name}" if values else name)
 
     @override
