@@ -211,6 +211,7 @@ def test_the_numbers_on_the_axes_are_round_in_the_game_and_where_they_belong(win
     shown = [float(text.replace("−", "-")) for text in axis.tickStrings(places, 1.0, step)]
     assert shown == pytest.approx([-32 * place for place in places])
     assert all(abs(number / step - round(number / step)) < 1e-6 for number in shown)
+    assert all(view.top() - 1e-6 <= place <= view.bottom() + 1e-6 for place in places)
     assert len(shown) >= 2
 
 
