@@ -13,6 +13,7 @@ from cinetica.model.clock import Clock
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from tests.reference_lines import OnLines
+from tests.reference_third_part import ThirdPart
 
 TINY = 1e-9
 INF = math.inf
@@ -44,9 +45,12 @@ def arc(angle: float) -> float:
     return angle - 360 if angle > 180 + slack else angle + 360 if angle <= -180 + slack else angle
 
 
-class Runner(OnLines):
+class Runner(OnLines, ThirdPart):
     def __init__(self, tune: Tune, drill: Drill, clock: Clock) -> None:
-        self.p = {id.partition(".")[2]: value for id, value in tune.values().items()}
+        self.p = {
+            id.replace(".", "_") if id.startswith(("wall.", "dash.")) else id.partition(".")[2]: value
+            for id, value in tune.values().items()
+        }
         self.side = tune.view == "side"
         self.drill, self.clock = drill, clock
         self.at = complex(*drill.start)
@@ -72,34 +76,35 @@ class Runner(OnLines):
         self.aimed, self.since_aim = 0j, math.inf
         self.facing = self.last_source = arc(drill.start_heading)
         self.late: list[tuple[str, float]] = []
+        self.begin_third_part()
         self.state = self.name_of_state()
 
     # Hands
 
-    def frames(self) -> list[tuple[int, list[tuple[float, bool, bool]]]]:
-        """For each frame the take's frame that is read, and its ticks as (dt, pressed, released)."""
+    def frames(self) -> list[tuple[int, list[tuple[Any, ...]]]]:
+        """For each frame the take's frame that is read, and its ticks as (dt, pressed, released, dash pressed)."""
         c, take = self.clock, self.drill.take
-        made: list[tuple[int, list[tuple[float, bool, bool]]]] = []
+        made: list[tuple[int, list[tuple[Any, ...]]]] = []
         rate = c.tick_rate if c.mode == "locked" else c.frame_rate
-        now, left, before, count = 0.0, 0.0, False, 0
-        press = release = False
+        now, left, before, count = 0.0, 0.0, [False, False], 0
+        kept = [False, False, False]
         hitches = sorted(c.hitches)
         while now < take.length / take.rate - TINY:
             length = 1 / rate
             while c.mode != "locked" and hitches and hitches[0][0] < now + length - TINY:
                 length += hitches.pop(0)[1]
             frame = math.floor(now * take.rate + 1e-6)
-            jump = any(a <= frame < b for a, b in take.keys.jump)
-            flags = (jump and not before, before and not jump)
-            before = jump
-            press, release = press or flags[0], release or flags[1]
+            held = [any(a <= frame < b for a, b in key) for key in (take.keys.jump, take.keys.dash)]
+            flags = (held[0] and not before[0], before[0] and not held[0], held[1] and not before[1])
+            before = held
+            kept = [each or flag for each, flag in zip(kept, flags, strict=True)]
             ticks = []
             if c.mode == "fixed":
                 left += min(length, c.max_dt)
                 while left >= 1 / c.tick_rate - TINY:
                     left -= 1 / c.tick_rate
-                    ticks.append((1 / c.tick_rate, *(flags if c.read == "tick" else (press, release))))
-                    press = release = False
+                    ticks.append((1 / c.tick_rate, *(flags if c.read == "tick" else kept)))
+                    kept = [False, False, False]
             else:
                 ticks.append((length if c.mode == "locked" else min(length, c.max_dt), *flags))
             made.append((frame, ticks))
@@ -133,6 +138,9 @@ class Runner(OnLines):
         elif p["dead_zone_shape"] == "radial" and norm(stick) > 0:
             stick = stick / norm(stick) * zone(norm(stick))
         m = norm(stick)
+        if 0 < m <= 1 + TINY:
+            given = self.on_curve(p["response"], m) if p["response"] != ((0, 0), (1, 1)) else m
+            stick, m = stick / m * given, given
         return clear(stick / m * m ** p["curve"] if 0 < m <= 1 + TINY else stick)
 
     def intend(self, hands: dict[str, Any], tick: int, h: float) -> tuple[complex, complex]:
@@ -181,96 +189,129 @@ class Runner(OnLines):
     # One tick
 
     def run(self) -> list[dict[str, Any]]:
-        idle = ({"held": set(), "stick": 0j, "aim": 0j, "mouse": 0j}, False, False)
+        idle = ({"held": set(), "stick": 0j, "aim": 0j, "mouse": 0j}, False, False, False)
         queue = [idle] * self.p["latency"]
         rows = [self.row(0, 0.0, 0.0, 0j, self.v, set(), idle[0])]
         time, number = 0.0, 0
         frames, counts, taken = self.frames(), 0j, -1
+        shoves = self.shoves_by_tick(frames)
         if self.clock.hands == "after":
             frames = self.a_frame_later(frames)
         for frame, ticks in frames:
             counts += sum(complex(dx, dy) for at, dx, dy in self.drill.take.mouse if taken < at <= frame)
             taken = max(taken, frame)
-            for dt, pressed, released in ticks:
+            for dt, *flags in ticks:
                 number += 1
                 time += dt
-                queue.append((self.hands(frame) | {"mouse": counts}, pressed, released))
+                queue.append((self.hands(frame) | {"mouse": counts}, *flags))
                 counts = 0j
+                self.shoved = shoves.get(number)
                 rows.append(self.tick(number, time, dt, *queue.pop(0)))
         return rows
 
     def a_frame_later(self, frames: list[Any]) -> list[Any]:
         """The ticks of each frame with what the frame before has read; presses wait for a tick, or are lost."""
         reads, take = [frame for frame, _ in frames], self.drill.take
-        jumps = [any(a <= frame < b for a, b in take.keys.jump) for frame in reads]
-        made, press, release = [], False, False
+        both = [[any(a <= frame < b for a, b in key) for frame in reads] for key in (take.keys.jump, take.keys.dash)]
+        made, kept = [], [False, False, False]
         for number, (_, ticks) in enumerate(frames):
-            now, then = (number - 1 >= 0 and jumps[number - 1]), (number - 2 >= 0 and jumps[number - 2])
-            flags = (now and not then, then and not now)
-            press, release = press or flags[0], release or flags[1]
-            kept = self.clock.mode == "fixed" and self.clock.read == "frame"
+            (now, dash_now), (then, dash_then) = (
+                [number - back >= 0 and held[number - back] for held in both] for back in (1, 2)
+            )
+            flags = (now and not then, then and not now, dash_now and not dash_then)
+            kept = [each or flag for each, flag in zip(kept, flags, strict=True)]
+            latched = self.clock.mode == "fixed" and self.clock.read == "frame"
             listed = []
             for dt, *_ in ticks:
-                listed.append((dt, *((press, release) if kept else flags)))
-                press = release = False
+                listed.append((dt, *(kept if latched else flags)))
+                kept = [False, False, False]
             made.append((reads[number - 1] if number else -1, listed))
         return made
 
     def tick(
-        self, number: int, time: float, dt: float, hands: dict[str, Any], pressed: bool, released: bool
+        self, number: int, time: float, dt: float, hands: dict[str, Any], pressed: bool, released: bool, dashed: bool
     ) -> dict[str, Any]:
         p, was, before = self.p, self.grounded, self.shown
+        self.blocks: dict[int, float] = {}
+        self.feel_zones()
         rising = self.state == "rise"
         h = 1 / p["reference_rate"] if p["time_base"] == "frames" else dt
         marks = {name for name, is_so in (("press", pressed), ("release", released)) if is_so}
         held = "jump" in hands["held"]
         old_w = self.w
+        self.shove(marks)
+        newly = hands["held"] - self.held_before
         raw, self.w = self.intend(hands, number, h)
+        self.modified = "modifier" in hands["held"]
+        stunned = self.since["shove"] < p["stun"] - TINY
+        dashed = self.taps(newly, h) if p["dash_trigger"] == "double_tap" else dashed
+        felt_down = "down" in hands["held"] and not stunned
+        if stunned:
+            self.w, self.through_zero, pressed, dashed = 0j, False, False, False
         self.launched = False
         if self.side:
-            down = "down" in hands["held"] or self.w.imag < -0.5 - TINY
+            down = felt_down or self.w.imag < -0.5 - TINY
             used_up = self.drop(pressed, down)
             pressed = pressed and not used_up
         if pressed:
             self.since["press"] = 0.0
         if self.side:
-            self.leap(marks, pressed, held, old_w, released)
+            self.arm_and_climb(marks, pressed, held, old_w)
+        self.dash(marks, dashed)
+        if self.side:
+            self.leap(marks, pressed, held, released, held and not stunned)
         v_old = self.v
         airborne = self.side and (not self.grounded or self.launched)
         self.late = []
-        if not self.climbing:
+        if not self.climbing and not self.dashing:
             felt = 1 / p["reference_rate"] if p["time_base"] == "mixed" else h
-            if self.slid is None or self.launched or self.w.real * self.slid.m < 0:
+            locked = self.since["wall_jump"] < p["wall_lock"] - TINY
+            if not locked and (self.slid is None or self.launched or self.w.real * self.slid.m < 0):
                 self.drive(airborne, "modifier" in hands["held"], felt)
             if self.side:
-                self.fall(airborne, held, "down" in hands["held"], felt)
+                self.fall(airborne, held, felt_down, felt)
+            self.push_and_drag(felt)
+            self.slide_down_wall()
         way = {"velocity_first": self.v, "position_first": v_old, "midpoint": (v_old + self.v) / 2}[p["integrator"]] * h
         if self.lines:
             self.move_on_lines(way, marks, h)
         else:
+            v = self.v
             self.move(way, marks)
             self.slow_late()
+            self.stop_dash_at_wall(marks)
             self.shown = self.v
+            self.show_late(v, 1.0)
         self.look(hands, h)
         if self.climbing and self.grounded and self.w.imag <= TINY:
             self.climbing = False
             marks.add("climb_off")
+        self.settle_third_part(marks, h)
         self.state = self.name_of_state()
         marks |= {"apex"} if rising and self.v.imag <= TINY and not self.climbing else set()
         marks |= {"land"} if self.grounded and not was else {"leave"} if was and not self.grounded else set()
         self.since = {name: value + h for name, value in self.since.items()}
+        self.timers = [value + h for value in self.timers]
+        if self.on_wall:
+            self.since["wall"] = 0.0
         if self.grounded:
-            self.since["ground"], self.air_jumps = 0.0, p["air_jumps"]
+            self.since["ground"], self.air_jumps, self.air_dashes = 0.0, p["air_jumps"], p["dash_air_dashes"]
+            self.since["wall"] = self.since["wall_jump"] = INF
             self.spent = self.open = self.passes = False
         self.end_drop()
         self.follow(h)
         return self.row(number, time, dt, raw, before, marks, hands)
 
     def name_of_state(self) -> str:
+        if self.dashing:
+            return "dash"
         if not self.side:
             return "ground"
         if self.climbing or self.grounded:
             return "climb" if self.climbing else "ground"
+        at_wall = self.on_wall and self.w.real * self.on_wall > 0
+        if at_wall and self.v.imag <= TINY and self.p["wall_slide_speed"] > 0:
+            return "wall"
         return "rise" if self.v.imag > TINY and self.slid is None else "fall"
 
     def row(
@@ -281,8 +322,8 @@ class Runner(OnLines):
         return {
             "tick": tick, "time": time, "dt": dt, "input_x": raw.real, "input_y": raw.imag, "intent_x": self.w.real,
             "intent_y": self.w.imag,
-            "jump_held": "jump" in hands["held"], "modifier_held": "modifier" in hands["held"], "x": self.at.real,
-            "y": self.at.imag,
+            "jump_held": "jump" in hands["held"], "modifier_held": "modifier" in hands["held"], "x": self.seen.real,
+            "y": self.seen.imag,
             "vx": self.shown.real, "vy": self.shown.imag, "ax": a.real, "ay": a.imag, "speed": norm(self.shown),
             "facing": self.facing, "bank": self.bank,
             "look_yaw": self.yaw, "look_pitch": self.pitch, "state": self.state, "since_ground": self.since["ground"],
@@ -298,26 +339,27 @@ class Runner(OnLines):
         self.passes = not held and self.p["buffered_release"] == "full"
         self.spent = self.spent or self.p["spend_grace"]
 
-    def leap(self, marks: set[str], pressed: bool, held: bool, old_w: complex, released: bool) -> None:
-        """Arm, climb, launch, short hop."""
+    def arm_and_climb(self, marks: set[str], pressed: bool, held: bool, old_w: complex) -> None:
         p = self.p
-        if self.armed and not pressed and self.since["press"] > p["buffer"] + TINY:
+        too_old = self.armed and not pressed and self.since["press"] > p["buffer"] + TINY
+        if p["stale_timer"]:
+            passed = [age for age in self.timers if age > p["buffer"] + TINY]
+            self.timers = [age for age in self.timers if age <= p["buffer"] + TINY] + ([0.0] if pressed else [])
+            too_old = self.armed and not pressed and bool(passed)
+        if too_old:
             self.armed = False
             marks |= set() if self.used else {"lost_press"}
         self.armed = self.armed or pressed
         self.used = self.used and not pressed
+        if self.dashing:
+            return
         over = any(min(self.overlap_of(zone)) > TINY for zone in self.drill.course.climb)
-        if self.climbing and not over:
+        left = self.climbing and not over
+        if left:
             self.climbing = False
             marks.add("climb_off")
         pushed = self.w.imag > 0.5 + TINY and (p["hold"] == "held" or old_w.imag <= 0.5 + TINY)
-        if (
-            pushed
-            and over
-            and not self.climbing
-            and not marks & {"climb_off"}
-            and self.since["net"] >= p["climb_lock"] - TINY
-        ):
+        if pushed and over and not self.climbing and not left and self.since["net"] >= p["climb_lock"] - TINY:
             self.climbing, self.open, self.passes = True, False, False
             marks.add("climb_on")
         if self.climbing and pressed:
@@ -327,8 +369,14 @@ class Runner(OnLines):
             self.up(p["climb_jump_speed"], held)
         elif self.climbing:
             self.v = p["climb_speed"] * self.w
+
+    def leap(self, marks: set[str], pressed: bool, held: bool, released: bool, repeats: bool) -> None:
+        """Launch, short hop."""
+        p = self.p
+        if self.climbing or self.launched:
+            pass
         elif (
-            (self.armed or (p["repeat"] == "hold" and held and self.grounded))
+            (self.armed or (p["repeat"] == "hold" and repeats and self.grounded))
             and self.since["ground"] <= p["coyote"] + TINY
             and not self.spent
         ):
@@ -336,6 +384,18 @@ class Runner(OnLines):
             marks |= {"buffered_launch"} if self.armed and self.since["press"] > 0 else set()
             carried = p["slope_carry"] * self.rate if self.grounded else 0.0
             self.up(p["jump_speed"] + p["run_boost"] * abs(self.v.real) + carried, held)
+            if self.dashing:
+                self.leave_dash(marks)
+        elif self.dashing:
+            return
+        elif self.leaps_off_wall():
+            marks.add("wall_launch")
+            self.up(p["wall_jump_speed"], held)
+            self.v = complex(-self.wall_side * p["wall_jump_away"], self.v.imag)
+            self.since["wall_jump"] = 0.0
+            if p["spend_grace"]:
+                self.since["wall"] = INF
+            self.take_over()
         elif pressed and self.air_jumps > 0:
             self.air_jumps -= 1
             marks.add("air_launch")
@@ -364,19 +424,34 @@ class Runner(OnLines):
         up = self.w.real * self.line.m if self.line and not airborne else 0.0
         top *= p["uphill_factor"] if up > 0 else p["downhill_factor"] if up < 0 else 1
         control, braking = (p["air_control"], p["air_friction"]) if airborne else (1, 1)
+        top, control, braking = (
+            top * self.zone["speed"],
+            control * self.zone["acceleration"],
+            braking * self.zone["friction"],
+        )
+        separate = self.side or (p["axes"] == "separate" and p["law"] in ("instant", "ramp", "ease", "push"))
+        v = complex(self.v.real) if self.side else self.v
+        whole, across, upward = (
+            (
+                control * self.drawn("acceleration_curve", norm(part), top),
+                braking * self.drawn("friction_curve", norm(part), top),
+            )
+            for part in (v, complex(v.real), complex(v.imag))
+        )
+        control, braking = across if separate else whole
         if p["friction_step"] == "after" and (p["law"] == "ramp" or (p["law"] == "push" and not p["release_stop"])):
             w = complex(self.w.real) if self.side else self.w
-            by = p["friction"] * braking * h
+            by, by_up = p["friction"] * braking * h, p["friction"] * (upward if separate else whole)[1] * h
             if not self.side and p["axes"] == "joined":
                 self.late = [("both", by)] if w == 0 else []
             else:
                 self.late = [("x", by)] if w.real == 0 else []
-                self.late += [("y", by)] if not self.side and w.imag == 0 else []
+                self.late += [("y", by_up)] if not self.side and w.imag == 0 else []
         law = {"instant": self.instant, "ramp": self.ramp, "ease": self.ease, "push": self.push}.get(p["law"])
         if p["law"] == "steer":
-            self.steer(top, h)
+            self.steer(top, control, braking, h)
         elif p["law"] == "arc":
-            self.follow_nose(top, h)
+            self.follow_nose(top, control, braking, h)
         elif p["law"] == "throttle":
             v = self.wind(
                 self.v if not self.side else complex(self.v.real),
@@ -391,11 +466,15 @@ class Runner(OnLines):
             self.v = law(self.v, self.w, top, control, braking, h, airborne)
         else:
             x = law(complex(self.v.real), complex(self.w.real), top, control, braking, h, airborne).real
-            y = self.v.imag if self.side else law(complex(self.v.imag), complex(self.w.imag), top, 1, 1, h, False).real
+            y = (
+                self.v.imag
+                if self.side
+                else law(complex(self.v.imag), complex(self.w.imag), top, *upward, h, False).real
+            )
             self.v = complex(x, y)
 
     def instant(self, v, w, top, control, braking, h, airborne):
-        return v + (top * w - v) * (min(1, control) if airborne else 1)
+        return v + (top * w - v) * (min(1, self.p["air_control"]) if airborne else 1)
 
     def ramp(self, v, w, top, control, braking, h, airborne):
         if w == 0:
@@ -454,15 +533,15 @@ class Runner(OnLines):
             return 1.0
         return 1 - math.exp(-rate * h) if self.p["turn_form"] == "exact" else min(1.0, rate * h)
 
-    def steer(self, top: float, h: float) -> None:
+    def steer(self, top: float, control: float, braking: float, h: float) -> None:
         p = self.p
         wanted = -self.w.real * p["turn_rate"]
         self.omega += (wanted - self.omega) * self.closes(p["turn_ease"], h)
         self.facing += self.omega * h
         self.lean(-p["bank_angle"] * self.omega / p["turn_rate"] if p["turn_rate"] > 0 else 0.0, h)
-        self.go_ahead(self.w.imag, top * (p["reverse_factor"] if self.w.imag < 0 else 1), h)
+        self.go_ahead(self.w.imag, top * (p["reverse_factor"] if self.w.imag < 0 else 1), control, braking, h)
 
-    def follow_nose(self, top: float, h: float) -> None:
+    def follow_nose(self, top: float, control: float, braking: float, h: float) -> None:
         """Law arc: the heading turns toward where the hands point."""
         p, turn = self.p, 0.0
         if self.w != 0:
@@ -480,25 +559,26 @@ class Runner(OnLines):
         self.facing += turn
         target = -p["bank_angle"] * turn / h / p["turn_rate"] if p["turn_rate"] > 0 and h > 0 else 0.0
         self.lean(min(max(target, -abs(p["bank_angle"])), abs(p["bank_angle"])), h)
-        self.go_ahead(norm(self.w), top, h)
+        self.go_ahead(norm(self.w), top, control, braking, h)
 
     def lean(self, target: float, h: float) -> None:
         p = self.p
         self.leaning += (target - self.leaning) * self.closes(p["lean_ease"], h)
         self.bank += (self.leaning - self.bank) * self.closes(p["lean_settle"], h)
 
-    def go_ahead(self, w: float, top: float, h: float) -> None:
+    def go_ahead(self, w: float, top: float, control: float, braking: float, h: float) -> None:
         """Along the heading as in ramp, across it the slip dies away."""
         ahead = complex(math.cos(math.radians(self.facing)), math.sin(math.radians(self.facing)))
         local = self.v * ahead.conjugate()
-        along = self.ramp(complex(local.real), complex(w), top, 1, 1, h, False).real
+        along = self.ramp(complex(local.real), complex(w), top, control, braking, h, False).real
         if self.p["law"] == "steer" and w == 0 and self.p["cruise_speed"] > 0:
-            along = approach(complex(local.real), complex(self.p["cruise_speed"]), self.p["friction"] * h).real
+            slows = self.p["friction"] * braking * h
+            along = approach(complex(local.real), complex(self.p["cruise_speed"]), slows).real
         self.v = complex(along, local.imag * math.exp(-self.p["grip"] * h)) * ahead
 
     def fall(self, airborne: bool, held: bool, down: bool, h: float) -> None:
         p, vy, holding = self.p, self.v.imag, held or self.passes
-        g = p["gravity"]
+        g = p["gravity"] * self.zone["gravity"]
         if vy < -TINY:
             g *= p["fall_factor"] * (p["fast_fall_factor"] if down or self.w.imag < -0.5 - TINY else 1)
         if airborne and holding and abs(vy) < p["apex_speed"] - TINY:
@@ -534,7 +614,7 @@ class Runner(OnLines):
 
     def depth(self) -> float:
         """Beside the middle of its feet on a line a body is in nothing."""
-        left, bottom, right, top = self.box(self.at)
+        left, bottom, right, top = self.box(self.seen)
         bottom += self.low_sides
         both = [
             min(min(right, r[2]) - max(left, r[0]), min(top, r[3]) - max(bottom, r[1]))
@@ -542,8 +622,10 @@ class Runner(OnLines):
         ]
         return max([depth for depth in both if depth > TINY], default=0.0)
 
-    def height_over_tops(self) -> float:
+    def height_over_tops(self, half: float | None = None) -> float:
         left, feet, right, _ = self.box(self.at)
+        if half is not None:
+            left, right = self.at.real - half, self.at.real + half
         return min(
             (feet - r[3] for r in self.tops() if r[0] < right - TINY and r[2] > left + TINY),
             default=INF,
@@ -552,7 +634,7 @@ class Runner(OnLines):
     def height_over_ground(self) -> float:
         """Over the nearest top, or walkable line."""
         line = self.walkable_within(INF)
-        return min(self.height_over_tops(), self.at.imag - line.at(self.at.real) if line else INF)
+        return min(self.height_over_tops(self.half_probe()), self.at.imag - line.at(self.at.real) if line else INF)
 
     def go(self, axis: int, d: float, *, lift: float = 0.0, bare: bool = False) -> bool:
         """Move along one axis; whether a solid blocked it. `lift` leaves out the lowest part of the box."""
@@ -583,7 +665,7 @@ class Runner(OnLines):
 
     def move(self, way: complex, marks: set[str]) -> None:
         p, below = self.p, False
-        blocked = self.go(0, way.real)
+        blocked = self.go_x(way.real, 0.0, self.side and self.grounded and not self.launched and not self.climbing)
         if blocked:
             marks.add("wall")
             self.v = complex(0, 0 if p["wall"] == "stop" else self.v.imag)
@@ -600,12 +682,16 @@ class Runner(OnLines):
         if not self.go(1, dy):
             return False
         if not self.side:
+            self.stop_y(start, dy)
             marks.add("wall")
             self.v = complex(0 if p["wall"] == "stop" else self.v.real, 0)
         elif dy < 0:
+            stands = p["probe_width"] == 0 or self.is_over_top()
+            self.stop_y(start, dy)
             self.v = complex(self.v.real, 0)
-            return True
+            return stands
         elif not (p["sweep"] == "swept" and p["corner_slip"] > 0 and self.slip(start, dy)):
+            self.stop_y(start, dy)
             marks.add("bump")
             self.v = complex(self.v.real, 0 if p["head_bump"] == "stop" else self.v.imag)
         return False
@@ -613,6 +699,9 @@ class Runner(OnLines):
     def look_for_ground(self) -> None:
         """Whether a body that nothing has stopped stands."""
         if self.v.imag > TINY:
+            if self.p["probe_rising"]:
+                self.grounded = self.is_over_top()
+                self.hovers = self.grounded and self.height_over_tops(self.half_probe()) > TINY
             return
         gap = self.height_over_ground()
         self.grounded = gap <= self.p["ground_probe"] + TINY

@@ -87,12 +87,14 @@ class OnLines:
         low = abs(on.m) * p["width"] / 2 if on else 0.0
         self.low_sides = low
         rise = max(0.0, on.at(start.real + dx) - on.at(start.real)) if on and walks else 0.0
-        blocked = self.go(0, dx, lift=low + rise)
+        v = self.v
+        blocked = self.go_x(dx, low + rise, walks)
         gained = 0.0
         if on and walks and on.at(self.at.real) > self.at.imag:
             before = self.at
             if self.go(1, on.at(before.real) - before.imag, bare=True):
                 self.at, blocked = start, True
+                self.blocks[0] = start.real + dx
             else:
                 gained = on.at(before.real) - before.imag
                 self.at = complex(before.real, before.imag + gained)
@@ -100,6 +102,7 @@ class OnLines:
             marks.add("wall")
             self.v = complex(0, 0 if p["wall"] == "stop" else self.v.imag)
         below = self.go_y(way.imag, marks) if not (blocked and p["wall"] == "stop") else False
+        box = self.at
         self.grounded, self.hovers, self.slid = below, False, None
         self.feel(start, walks, gained, marks)
         if self.slid is None:
@@ -114,7 +117,12 @@ class OnLines:
         if walks and was_on is not None and not self.grounded and self.slid is None:
             self.v += complex(0, p["slope_carry"] * old_rate)
         self.slow_late()
+        self.stop_dash_at_wall(marks)
         self.shown = complex(self.v.real * pace, self.rate if stands else self.v.imag)
+        for axis, (at, was_at) in enumerate(((self.at.real, box.real), (self.at.imag, box.imag))):
+            if at != was_at:
+                self.blocks.pop(axis, None)
+        self.show_late(v, pace)
         self.low_sides = max(low, abs(self.line.m) * p["width"] / 2 if self.line else 0.0)
         if self.slid is not None:
             self.low_sides = max(low, abs(self.slid.m) * p["width"] / 2)
@@ -174,6 +182,9 @@ class OnLines:
         if top <= start.imag + TINY and allowed(complex(x, top)):
             self.set_down(top)
             self.slid = None
+            if self.p["probe_width"] > 0:
+                self.grounded = False
+                self.look_for_ground()
         elif line is not None and allowed(complex(x, line.at(x))):
             self.rest_on(line)
         else:
@@ -221,9 +232,22 @@ class OnLines:
             return
         line = self.walkable_within(p["ground_snap"])
         if line is not None and line.at(x) >= top - TINY:
-            self.set_down(line.at(x))
+            to, lift = line.at(x), abs(line.m) * p["width"] / 2
         elif self.line is not None and y - top <= p["ground_snap"] + TINY and self.height_over_tops() > TINY:
-            self.set_down(top)
+            to, lift = top, 0.0
+        else:
+            return
+        if p["step_height"] == 0 or not self.enters(to, lift):
+            self.set_down(to)
+
+    def enters(self, to: float, lift: float) -> bool:
+        """Whether the body would be in a solid at this height that it is outside of."""
+
+        def inside(feet: float, r: Any) -> bool:
+            left, _, right, _ = self.box(self.at)
+            return min(right - r[0], r[2] - left, feet + self.p["height"] - r[1], r[3] - feet - lift) > TINY
+
+        return any(inside(to, r) and not inside(self.at.imag, r) for r in self.drill.course.solids)
 
     # Dropping through
 
@@ -259,14 +283,14 @@ class OnLines:
     def follow(self, h: float) -> None:
         p = self.p
         self.lead += (p["look_ahead"] * self.shown - self.lead) * (1 - math.exp(-p["look_ahead_rate"] * h))
-        gap = self.at + self.lead - self.camera
+        gap = self.seen + self.lead - self.camera
         half = complex(p["window_width"], p["window_height"]) / 2
         outside = [
             math.copysign(max(0.0, abs(part) - room), part)
             for part, room in ((gap.real, half.real), (gap.imag, half.imag))
         ]
         if self.side and p["follow_height"] == "grounded":
-            under = self.at.imag < self.camera.imag - half.imag - TINY
+            under = self.seen.imag < self.camera.imag - half.imag - TINY
             if not (self.grounded or self.climbing or under):
                 outside[1] = 0.0
         error = complex(*outside)

@@ -8,6 +8,7 @@ from cinetica.files.figures import panels_svg
 from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.parameters import SECTIONS, Parameter
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
+from cinetica.model.value_text import value_text
 from cinetica.reading.explain import RULES, equation
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.probes import probe_curve, probes
@@ -34,6 +35,7 @@ def table() -> str:
         for parameter in (*PARAMETERS, *CLOCK_PARAMETERS):
             if parameter.section == section:
                 default = str(parameter.default).lower() if parameter.kind == "switch" else parameter.default
+                default = value_text(parameter, default) if parameter.kind == "curve" else default
                 allowed = (
                     parameter.allowed.removeprefix("one of ").removeprefix("a number ").removeprefix("a whole number ")
                 )

@@ -24,7 +24,7 @@ def test_a_monkey_breaks_nothing(qapp, seed, tmp_path):
 
 
 def test_a_monkey_at_three_windows_breaks_nothing(qapp, tmp_path):
-    with at_windows(14, tmp_path, 3) as monkey:
+    with at_windows(15, tmp_path, 3) as monkey:
         play(monkey, acts=40)
         assert len(monkey.windows.open_ones) > 1
         assert not monkey.faults

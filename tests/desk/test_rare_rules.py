@@ -33,9 +33,9 @@ def test_the_sheet_is_no_longer_than_without_them_and_says_how_many_there_are(wi
     groups = window.sheet.view.sheet.groups
     assert not shown(window) & RARE
     edges = next(group for group in groups if group.title == "Edges")
-    assert edges.more == 1
+    assert edges.more == 2
     place = window.sheet.view.sheet.index(window.sheet.view.sheet.row_of(groups.index(edges)), 0)
-    assert "1 more" in window.sheet.view.sheet.data(place, Qt.ItemDataRole.ToolTipRole)
+    assert "2 more" in window.sheet.view.sheet.data(place, Qt.ItemDataRole.ToolTipRole)
 
 
 def test_a_key_shows_them_all_and_folds_them_away_again(window):

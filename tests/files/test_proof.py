@@ -252,6 +252,7 @@ NEEDS = {
     "input.axis_ratio_order": ("input.axis_ratio", 2.0), "input.view_flatten": ("input.view_pitch", 30.0),
     "gravity.apex_speed": ("gravity.apex_factor", 0.5), "drive.lean_ease": ("drive.bank_angle", 20.0),
     "drive.lean_settle": ("drive.bank_angle", 20.0), "drive.turn_form": ("drive.turn_ease", 5.0),
+    "wall.probe": ("wall.slide_speed", 3.0),
 }  # fmt: skip
 
 
@@ -281,6 +282,8 @@ def other_values(parameter, view):
         return [option.id for option in parameter.choices(view)]
     if parameter.kind == "switch":
         return [True, False]
+    if parameter.kind == "curve":
+        return [parameter.default, ((0.0, 0.5), (1.0, 0.25))]
     return [parameter.default, (int if parameter.kind == "whole" else float)(other_value(parameter.id, parameter.low))]
 
 

@@ -32,7 +32,7 @@ def test_a_declaration_is_whole(parameter):
 def test_ids_and_keys_are_unique():
     assert (
         len({parameter.id for parameter in PARAMETERS})
-        == len({parameter.key for parameter in PARAMETERS})
+        == len({parameter.name for parameter in PARAMETERS})
         == len(PARAMETERS)
     )
 

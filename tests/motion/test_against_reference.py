@@ -7,8 +7,8 @@ import pytest
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study
 from cinetica.model.clock import Clock
-from cinetica.model.course import Course, Rectangle, Slope
-from cinetica.model.take import Moved
+from cinetica.model.course import Course, Rectangle, Slope, Zone
+from cinetica.model.take import Moved, Shove
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.records import STATES, TRACE
 from cinetica.motion.simulate import simulate
@@ -42,7 +42,7 @@ def random_presses(chance, length):
 
 def random_drill(chance, view):
     length = chance.randint(40, 120)
-    keys = {key: random_presses(chance, length) for key in ("left", "right", "up", "down", "jump", "modifier")}
+    keys = {key: random_presses(chance, length) for key in ("left", "right", "up", "down", "jump", "modifier", "dash")}
     sticks = {
         name: [
             (chance.randrange(length), chance.uniform(-1, 1), chance.uniform(-1, 1))
@@ -71,7 +71,7 @@ def random_drill(chance, view):
 
 
 def with_the_third_part(drill, chance):
-    """A start in motion, and a mouse, in some of them."""
+    """A start in motion, a mouse, shoves and zones, in some of them."""
     if chance.random() < 0.3:
         velocity = (chance.uniform(-8, 8), chance.choice([0.0, chance.uniform(-8, 8)]))
         drill = drill.model_copy(update={"start_velocity": velocity, "start_heading": chance.uniform(-360, 360)})
@@ -82,7 +82,30 @@ def with_the_third_part(drill, chance):
             for _ in range(chance.randint(1, 20))
         )
         drill = drill.model_copy(update={"take": drill.take.model_copy(update={"mouse": mouse})})
+    if chance.random() < 0.4:
+        shoves = tuple(
+            Shove(chance.randrange(drill.take.length), chance.uniform(-9, 9), chance.uniform(-4, 12))
+            for _ in range(chance.randint(1, 4))
+        )
+        drill = drill.model_copy(update={"take": drill.take.model_copy(update={"shoves": shoves})})
+    if chance.random() < 0.4:
+        zones = tuple(random_zone(chance) for _ in range(chance.randint(1, 3)))
+        drill = drill.model_copy(update={"course": drill.course.model_copy(update={"zones": zones})})
     return drill
+
+
+def random_zone(chance):
+    """Ice, mud, water, wind."""
+    left, bottom = chance.uniform(-6, 5), chance.uniform(-1, 3)
+    factors = {
+        name: chance.choice([1.0, chance.uniform(0, 2)]) for name in ("speed", "acceleration", "friction", "gravity")
+    }
+    return Zone(
+        box=(left, bottom, left + chance.uniform(0.5, 6), bottom + chance.uniform(0.5, 4)),
+        drag=chance.choice([0.0, chance.uniform(0, 5)]),
+        push=chance.choice([(0.0, 0.0), (chance.uniform(-20, 20), chance.uniform(-10, 60))]),
+        **factors,
+    )
 
 
 def random_slopes(chance):

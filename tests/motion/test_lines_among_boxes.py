@@ -38,6 +38,8 @@ def random_case(seed):
     chance = random.Random(seed)
     tune = random_tune("side", chance) if chance.random() < 0.5 else Tune(name="Wren")
     tune = tune.put("contact.sweep", chance.choice(["swept", "stepped"]))
+    # Late contact is shown inside of what blocks it.
+    tune = tune.put("contact.late", False)
     start = (chance.uniform(-5, 5), chance.choice([0.0, chance.uniform(0, 5)]))
     changed = {"course": lines_among_boxes(chance), "start": start}
     return tune, random_drill(chance, "side").model_copy(update=changed), clock_of(seed)

@@ -178,6 +178,7 @@ def test_feet_are_never_under_a_walkable_line_that_they_were_over(seed):
         for a, b, c, d in zip(places[:-1], heights[:-1], places[1:], heights[1:], strict=True)
     )
     tune = random_tune("side", chance).put("contact.sweep", "swept").put("slope.max_slope", 80.0)
+    tune = tune.put("contact.late", False)
     drill = random_drill(chance, "side").model_copy(
         update={"start": (0.0, 0.0), "course": Course(solids=(Rectangle(-50, -1, 50, 0),), slopes=lines)}
     )
@@ -215,6 +216,8 @@ def test_a_mirrored_course_gives_a_mirrored_trace(seed):
     # Two sides of a solid that are as near as each other are told apart by which is the left one.
     tune = random_tune("side", chance).put("contact.corner_slip", 0.0).put("facing.facing", "none")
     tune = tune.put("input.view_yaw", 0.0).put("input.view", "fixed")
+    # So are two walls, and without input a dash goes to the right.
+    tune = tune.put("wall.slide_speed", 0.0).put("wall.jump_speed", 0.0).put("dash.speed", 0.0)
     vx, vy = drill.start_velocity
 
     def turned(rectangle):
@@ -226,6 +229,10 @@ def test_a_mirrored_course_gives_a_mirrored_trace(seed):
     other = Course(
         solids=tuple(map(turned, course.solids)), oneway=tuple(map(turned, course.oneway)),
         climb=tuple(map(turned, course.climb)), slopes=tuple(map(slanted, course.slopes)),
+        zones=tuple(
+            zone.model_copy(update={"box": turned(zone.box), "push": (-zone.push[0], zone.push[1])})
+            for zone in course.zones
+        ),
     )  # fmt: skip
     keys = drill.take.keys
     take = drill.take.model_copy(
@@ -233,6 +240,7 @@ def test_a_mirrored_course_gives_a_mirrored_trace(seed):
             "keys": keys.model_copy(update={"left": keys.right, "right": keys.left}),
             "stick": tuple(push._replace(x=-push.x) for push in drill.take.stick),
             "aim": (),
+            "shoves": tuple(shove._replace(vx=-shove.vx) for shove in drill.take.shoves),
         }
     )
     one = run(tune, drill.model_copy(update={"course": course}))

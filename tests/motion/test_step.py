@@ -40,6 +40,12 @@ print(digest.hexdigest())
 """
 
 
+def random_curve(chance, low, high):
+    """Two to five points."""
+    places = sorted(chance.sample(range(11), chance.randint(2, 5)))
+    return tuple((place / 10, round(chance.uniform(low, high), 3)) for place in places)
+
+
 def random_tune(view, chance) -> Tune:
     """A tune with every parameter drawn from its comfortable range."""
     tune = Tune(name="Wren", view=view)
@@ -50,6 +56,8 @@ def random_tune(view, chance) -> Tune:
             tune = tune.put(parameter.id, chance.randint(*parameter.comfort))
         elif parameter.kind == "switch":
             tune = tune.put(parameter.id, chance.random() < 0.5)
+        elif parameter.kind == "curve":
+            tune = tune.put(parameter.id, random_curve(chance, *parameter.comfort))
         else:
             tune = tune.put(parameter.id, chance.choice(parameter.choices(view)).id)
     return tune

@@ -36,12 +36,12 @@ class Oracle:
         """The reference after a share of the tick that ends in row k; `free`: with nothing in the way."""
         runner, arguments = self.before[k]
         runner = copied(runner)
-        number, time, dt, hands, pressed, released = arguments
+        number, time, dt, *hands = arguments
         if runner.p["time_base"] == "frames":
             runner.p["reference_rate"] = runner.p["reference_rate"] / share
         if free:
             runner.drill = runner.drill.model_copy(update={"course": Course()})
-        runner.tick(number, time, dt * share, hands, pressed, released)
+        runner.tick(number, time, dt * share, *hands)
         return runner
 
     def when(self, k: int, done: Any) -> float:

@@ -17,7 +17,7 @@ from cinetica.files.assignments import Assigned, Unread, read_assignments, witho
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.game_units import from_game, game_name, game_unit, sign_in_game, words
-from cinetica.model.parameters import Parameter, Value
+from cinetica.model.parameters import Parameter, Value, as_number
 from cinetica.model.quantity import BARE, KINDS, POWERS, Units, quantity
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.model.world_size import sized
@@ -184,10 +184,10 @@ def _in_ours(assigned: Assigned, parameter: Parameter, conventions: Conventions,
         return from_game(parameter, assigned.value, conventions, plain)
     powers = POWERS.get(parameter.unit, BARE)
     if said.percent and powers == BARE:
-        return float(assigned.value) * said.value
+        return as_number(assigned.value) * said.value
     if said.powers != powers or said.percent:
         raise ValueError(f"{unit} says {said.kind}, but {parameter.label} is {KINDS[powers][0]}")
-    return sign_in_game(parameter, conventions) * float(assigned.value) * said.value
+    return sign_in_game(parameter, conventions) * as_number(assigned.value) * said.value
 
 
 def with_numbers(tune: Tune, values: Mapping[str, Value]) -> Tune:
@@ -207,7 +207,7 @@ def with_numbers(tune: Tune, values: Mapping[str, Value]) -> Tune:
 def _fits(parameter: Parameter, value: object) -> bool:
     if parameter.kind == "switch":
         return isinstance(value, bool)
-    if parameter.kind == "choice":
+    if parameter.kind in ("choice", "curve"):
         return isinstance(value, str)
     return isinstance(value, int | float) and not isinstance(value, bool)
 
@@ -241,8 +241,8 @@ def by_meaning(name: str) -> Parameter | None:
     )
     if found and (len(found) == 1 or found[0][:2] != found[1][:2] or found[0][2] == found[1][2]):
         return parameter_by_id(found[0][2])
-    alike = difflib.get_close_matches(without_unit(name).lower(), [each.key for each in PARAMETERS], 1, ALIKE)
-    return next((each for each in PARAMETERS if alike and each.key == alike[0]), None)
+    alike = difflib.get_close_matches(without_unit(name).lower(), [each.name for each in PARAMETERS], 1, ALIKE)
+    return next((each for each in PARAMETERS if alike and each.name == alike[0]), None)
 
 
 # Conventions
@@ -276,9 +276,9 @@ def _strangeness(asked: Sequence[Coming], tune: Tune, conventions: Conventions, 
     for each in asked:
         parameter = each.parameter
         assert parameter is not None
-        usual = abs(float(tune.get(parameter.id))) or sum(sized(parameter, tune).comfort) / 2
+        usual = abs(as_number(tune.get(parameter.id))) or sum(sized(parameter, tune).comfort) / 2
         ours = converted(each.assigned, parameter, conventions).value
         like = isinstance(ours, float) and ours > 0 and usual > 0
-        costs.append(min(WORST, abs(math.log10(float(ours) / usual))) if like and ours else WORST)
+        costs.append(min(WORST, abs(math.log10(as_number(ours) / usual))) if like and ours else WORST)
     changes = sum(getattr(conventions, name) != getattr(before, name) for name in ("pixels_per_unit", "y_down", "per"))
     return sum(costs) / len(costs) + PER_CHANGE * changes

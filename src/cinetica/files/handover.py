@@ -13,7 +13,7 @@ from enum import StrEnum
 
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.game_units import game_name, game_unit, to_game, unit_words, words
-from cinetica.model.parameters import Parameter, Value
+from cinetica.model.parameters import Parameter, Value, as_number
 from cinetica.model.study import Study
 from cinetica.model.tune import PARAMETERS, TimeBase, Tune
 
@@ -86,7 +86,7 @@ class Figure:
 
 
 def figures(tune: Tune, conventions: Conventions, which: Which = Which.ALL, before: Tune | None = None) -> list[Figure]:
-    """The numbers that matter with the tune's choices, in the order of the declarations.
+    """The numbers that matter with the tune's choices, in the order of the declarations; curves where they are drawn.
 
     `before` is the tune at the milestone; without one everything has changed since.
     """
@@ -106,7 +106,7 @@ def figures(tune: Tune, conventions: Conventions, which: Which = Which.ALL, befo
         Figure(p, game_name(p, conventions), to_game(p, values[p.id], conventions, values),
                game_unit(p, conventions), _per_frame(p, tune, conventions))
         for p in PARAMETERS
-        if p.matters(tune.view, values) and is_wanted(p)
+        if p.matters(tune.view, values) and is_wanted(p) and (p.kind != "curve" or values[p.id] != p.default)
     ]  # fmt: skip
 
 
@@ -123,7 +123,7 @@ def _per_frame(parameter: Parameter, tune: Tune, conventions: Conventions) -> st
     if parameter.unit != "u/s²" or tune.stepping.time_base is not TimeBase.MIXED:
         return ""
     frames = conventions.rate if conventions.per is Per.FRAME else 1.0
-    added = float(to_game(parameter, tune.get(parameter.id), conventions)) * frames / tune.stepping.reference_rate
+    added = as_number(to_game(parameter, tune.get(parameter.id), conventions)) * frames / tune.stepping.reference_rate
     unit = unit_words("u/s", conventions)
     return f" Such code adds {added:.6g} {unit} in a frame, whatever its length."
 

@@ -11,8 +11,10 @@ from dataclasses import dataclass
 from cinetica.files.handover import figures
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Angle, Conventions, Per
+from cinetica.model.curves import EVEN, STRAIGHT, curve_text
 from cinetica.model.game_units import factor, is_share, unit_words
 from cinetica.model.laws import LAWS
+from cinetica.model.parameters import as_number
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.reading.laws import LAW_WORDS
@@ -34,7 +36,7 @@ def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventio
         if is_share(figure.parameter, conventions):
             # The rules say how a share comes from its rate.
             unit = unit_words(figure.parameter.unit, conventions)
-            value = float(tune.get(figure.parameter.id)) * factor(figure.parameter.unit, conventions)
+            value = as_number(tune.get(figure.parameter.id)) * factor(figure.parameter.unit, conventions)
         elif figure.parameter.upward and isinstance(value, float):
             # It is handed over with the sign of the game's y; here it is how fast, and the rule says whither.
             value = abs(value)
@@ -46,10 +48,12 @@ def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventio
         Step("Read the hands", tuple(writing.hands())),
         Step("From the hands to the intent w", tuple(writing.intent())),
     ]
+    steps += [Step("Shoves", tuple(writing.shoves())), Step("Zones", tuple(writing.zones()))]
     if side and any(drill.course.climb for drill in drills):
         steps.append(Step("Climb", tuple(writing.climb())))
     if side and tune.contact.drop_through != "none" and any(drill.course.oneway for drill in drills):
         steps.append(Step("Drop through", tuple(writing.drop())))
+    steps.append(Step("Dash", tuple(writing.dash())))
     if side:
         steps += [Step("Launch", tuple(writing.launch())), Step("Short hop", tuple(writing.hop()))]
     steps.append(Step("Drive: the new velocity", tuple(writing.drive())))
@@ -58,6 +62,7 @@ def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventio
     steps += [
         Step("Move and touch", tuple(writing.move())),
         Step("Slopes", tuple(writing.slopes())),
+        Step("Walls", tuple(writing.walls())),
         Step("Face", tuple(writing.face())),
         Step("Timers", tuple(writing.timers(side))),
         Step("Camera", tuple(writing.camera())),
@@ -142,6 +147,8 @@ class _Recipe:
                 f" {scaled}."
             )
             yield "Beyond its dead zone it wins over the keys."
+        if p.response != STRAIGHT:
+            yield f"Its length becomes that of the curve {curve_text(p.response)} (x y, straight between them)."
         if p.curve != 1:
             yield f"Its length up to 1 is raised to the power {p.curve:g}."
         joined = {
@@ -161,6 +168,66 @@ class _Recipe:
             yield f"It is turned by {p.view_yaw:g}°{tilted}."
         if p.view == "look":
             yield "It is turned with the look, too: forward is where the look of the tick before points."
+
+    def shoves(self) -> Iterator[str]:
+        if any(drill.take.shoves for drill in self.drills) or self.tune.drive.stun:
+            yield (
+                "A shove adds its velocity to v at the beginning of its tick, before everything else. It ends a climb"
+                " and a dash."
+            )
+        if self.tune.drive.stun:
+            yield (
+                f"For {self.n('drive.stun')} after it w is 0, down counts as not held, and presses are not heard; a"
+                " jump armed before may launch."
+            )
+
+    def zones(self) -> Iterator[str]:
+        if any(drill.course.zones for drill in self.drills):
+            yield (
+                "Where the body's box overlaps a zone as the tick begins, the zone's factors act on S, on"
+                " accelerations, on frictions and on g; those of several zones multiply."
+            )
+            yield "After gravity, unless climbing or in a dash: v += push · h, then v *= exp(−drag · h)."
+
+    def dash(self) -> Iterator[str]:
+        p, side = self.tune.dash, self.tune.view == "side"
+        if not p.speed:
+            return
+        asked = "A press of dash"
+        if p.trigger == "double_tap":
+            asked = f"A direction key pressed twice within {self.n('dash.double_tap')}"
+        yield f"{asked} asks for a dash; where none is possible yet it waits for {self.n('dash.buffer')}."
+        air = f"; in the air at most {p.air_dashes} before the next landing" if side else ""
+        yield f"It begins when {self.n('dash.cooldown')} have passed since the end of the last{air}."
+        ways = {
+            "intent": "along w, without w along the facing",
+            "facing": "along the facing",
+            "eight": "along w, without w along the facing, turned to the nearest 45°",
+        }
+        yield f"For {self.n('dash.time')}, and one tick at least, v = {self.n('dash.speed')} {ways[p.aim]}."
+        yield "No drive, gravity, zone, climb or short hop acts meanwhile." + (
+            " A launch from the ground ends it and keeps v.x." if side else ""
+        )
+        left = {"keep": "v stays", "top": "v is cut to S", "stop": "v = 0"}[p.exit]
+        yield f"When its time is over, or after a tick in which a wall blocked it, {left}."
+
+    def walls(self) -> Iterator[str]:
+        p = self.tune.wall
+        if self.tune.view != "side" or not (p.slide_speed or p.jump_speed):
+            return
+        yield (
+            "On a wall, found at the end of a tick: in the air, not climbing or in a dash, v.x not away from it, and"
+            f" within {self.n('wall.probe')} of an upright face that is beside at least half of the body's height."
+        )
+        if p.slide_speed:
+            yield f"A tick that began on a wall with w toward it falls no faster than {self.n('wall.slide_speed')}."
+        if p.jump_speed:
+            spent = " That uses up the wall, too." if self.tune.jump.spend_grace else ""
+            yield (
+                "An armed jump that the ground does not take, and before any in the air, launches on a wall or within"
+                f" {self.n('wall.coyote')} of it: v.up = {self.n('wall.jump_speed')}, v.x ="
+                f" {self.n('wall.jump_away')} away from it; for {self.n('wall.lock')} the drive does nothing.{spent}"
+            )
 
     def climb(self) -> Iterator[str]:
         pushed = "is over 0.5" if self.tune.climb.hold == "held" else "goes over 0.5"
@@ -198,6 +265,11 @@ class _Recipe:
         )
         if not p.spend_press:
             yield "A launch leaves the press armed: it may launch again until the buffer is over."
+        if p.stale_timer:
+            yield (
+                "Each press starts a timer of its own that nothing stops; when one passes the buffer, a jump armed"
+                " before that tick is lost, however fresh."
+            )
         if p.air_jumps:
             yield (
                 f"Else, if pressed in the air and fewer than {p.air_jumps} air jumps are used: v.up ="
@@ -224,6 +296,15 @@ class _Recipe:
         yield f"S = {self.n('drive.top_speed')}, times {p.modifier_speed:g} while the modifier is held."
         if side and (p.air_control != 1 or p.air_friction != 1):
             yield f"In the air accelerations are times {p.air_control:g}, frictions times {p.air_friction:g}."
+        drawn = (("acceleration", p.acceleration_curve), ("friction", p.friction_curve))
+        for what, points in drawn if p.law != "instant" else ():
+            if points != EVEN:
+                yield (
+                    f"What is an {what} below is times the curve {curve_text(points)} (x y, straight between them, x ="
+                    " |v|/S as this step begins)."
+                    if what == "acceleration"
+                    else f"Friction is times the curve {curve_text(points)}, likewise."
+                )
         yield from LAW_WORDS[p.law].written(self.tune, self.n)
         if not side and p.axes == "separate":
             yield "Each axis by itself."
@@ -258,6 +339,7 @@ class _Recipe:
             f"The body is {self.n('body.width')} wide and {self.n('body.height')} high. It moves by"
             f" {ways[self.tune.stepping.integrator]}."
         )
+        p = self.tune.contact
         sweeps = {
             "swept": "It stops at the first solid in the way, x first, then y.",
             "stepped": "x first, then y: it goes there, and where it overlaps, back out along that axis.",
@@ -266,6 +348,13 @@ class _Recipe:
         yield sweeps[self.tune.contact.sweep]
         if self.tune.contact.sweep == "none":
             return
+        if p.pixel:
+            yield f"A blocked axis ends at the last whole multiple of {self.n('contact.pixel')} of its way."
+        if p.late:
+            yield (
+                "What is shown is late: in the tick of a block the whole way into the solid, with the velocity from"
+                " before; all else goes by where it really ends."
+            )
         yield "A blocked axis loses its velocity" + (
             ": at a wall both do, and the tick's motion ends." if self.tune.contact.wall == "stop" else "."
         )
@@ -277,6 +366,11 @@ class _Recipe:
                     f"Under a corner it first shifts sideways by up to {self.n('contact.corner_slip')} where that lets"
                     " the whole rise pass."
                 )
+            if p.step_height and p.sweep == "swept":
+                yield (
+                    f"A walk blocked by a face no higher than {self.n('contact.step_height')} over the feet is set on"
+                    " its top and goes on, where there is room."
+                )
             if any(drill.course.oneway for drill in self.drills):
                 yield "One-way solids stop only a body that falls on them from above."
             probe = f", or within {self.n('contact.ground_probe')} under," if self.tune.contact.ground_probe else ""
@@ -284,6 +378,12 @@ class _Recipe:
                 f"Grounded: it was stopped downward in this tick, or it does not rise and a solid touches{probe} its"
                 " feet."
             )
+            if p.probe_width:
+                yield (
+                    f"For that only what is under {self.n('contact.probe_width')} about the middle of the feet counts."
+                )
+            if p.probe_rising:
+                yield "A solid that close under the feet grounds a rising body, too."
 
     def slopes(self) -> Iterator[str]:
         p = self.tune.slope

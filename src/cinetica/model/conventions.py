@@ -56,7 +56,7 @@ class Turn(Choice):
 
 
 def _known_and_distinct(names: dict[str, str]) -> dict[str, str]:
-    known = {parameter.id: parameter.key for parameter in PARAMETERS}
+    known = {parameter.id: parameter.name for parameter in PARAMETERS}
     if unknown := [id for id in names if id not in known]:
         raise ValueError(f"names for what is no number of a tune: {', '.join(unknown)}")
     used = list((known | names).values())

@@ -10,6 +10,8 @@ from pydantic import AfterValidator, FailFast, Field
 from cinetica.model.base import FrozenModel
 
 Coordinate = Annotated[float, Field(ge=-1e6, le=1e6)]
+Factor = Annotated[float, Field(ge=0, le=1000)]
+Acceleration = Annotated[float, Field(ge=-1e7, le=1e7)]
 
 
 class Rectangle(NamedTuple):
@@ -54,13 +56,31 @@ def _has_run(slope: Slope) -> Slope:
 Line = Annotated[Slope, AfterValidator(_has_run)]
 
 
-class Course(FrozenModel):
-    """Solids, one-way solids, climb zones and slopes.
+class Zone(FrozenModel):
+    """An area in which other numbers hold, felt by a body that overlaps it when a tick begins.
 
-    Solids block from all sides, one-way solids only from above; climb zones can be held; slopes carry the feet.
+    `speed`, `acceleration`, `friction` and `gravity` are factors; `drag` is a rate per second; `push` is an
+    acceleration in u/s². Ice, mud, water, wind, a conveyor belt.
+    """
+
+    box: Area
+    speed: Factor = 1.0
+    acceleration: Factor = 1.0
+    friction: Factor = 1.0
+    gravity: Factor = 1.0
+    drag: Annotated[float, Field(ge=0, le=1e5)] = 0.0
+    push: tuple[Acceleration, Acceleration] = (0.0, 0.0)
+
+
+class Course(FrozenModel):
+    """Solids, one-way solids, climb zones, slopes and zones.
+
+    Solids block from all sides, one-way solids only from above; climb zones can be held; slopes carry the feet; zones
+    change how a body moves.
     """
 
     solids: Areas = ()
     oneway: Areas = ()
     climb: Areas = ()
     slopes: Annotated[tuple[Line, ...], FailFast()] = ()
+    zones: Annotated[tuple[Zone, ...], FailFast()] = ()

@@ -9,6 +9,7 @@ import math
 from collections.abc import Mapping
 
 from cinetica.model.conventions import Angle, Conventions, Per, Times, Turn, Zero
+from cinetica.model.curves import curve_from_text, curve_text
 from cinetica.model.parameters import Parameter, Value
 from cinetica.model.quantity import POWERS
 from cinetica.model.rate_shares import WHOLE, is_exact, rate_from_share, share_per_tick
@@ -53,7 +54,7 @@ def is_share(parameter: Parameter, conventions: Conventions) -> bool:
 
 def game_name(parameter: Parameter, conventions: Conventions) -> str:
     """The game's name of a parameter."""
-    return conventions.names.get(parameter.id, parameter.key)
+    return conventions.names.get(parameter.id, parameter.name)
 
 
 def game_unit(parameter: Parameter, conventions: Conventions) -> str:
@@ -68,6 +69,8 @@ def to_game(
 
     `values` are the tune's own and determine in which form a rate closes its share.
     """
+    if isinstance(value, tuple):
+        return curve_text(value)
     if parameter.kind != "number":
         return value
     if is_share(parameter, conventions):
@@ -84,7 +87,9 @@ def from_game(
     """
     if parameter.kind == "whole" and isinstance(value, float) and value.is_integer():
         return int(value)
-    if parameter.kind != "number" or isinstance(value, str | bool):
+    if parameter.kind == "curve":
+        return curve_from_text(str(value))
+    if parameter.kind != "number" or isinstance(value, str | bool | tuple):
         return value
     if is_share(parameter, conventions):
         exact = is_exact(parameter, values or {})

@@ -45,24 +45,27 @@ class About:
     views: tuple[str, ...] = VIEWS
 
 
+# What acts wherever speed is not simply set.
+CURVES = ("acceleration_curve", "friction_curve")
+
 LAWS: dict[Law, About] = {
     Law.INSTANT: About("Full speed in one tick, and stopped in one tick.", ("axes",)),
     Law.RAMP: About(
         "Speed rises and falls along straight lines.",
-        ("axes", "acceleration", "friction", "turn_acceleration", "air_friction", "friction_step"),
+        ("axes", "acceleration", "friction", "turn_acceleration", "air_friction", "friction_step", *CURVES),
         starting="acceleration",
         stopping="friction",
         even=True,
     ),
     Law.EASE: About(
         "A share of the gap to the wanted velocity is closed.",
-        ("axes", "rate", "stop_rate", "form", "air_friction"),
+        ("axes", "rate", "stop_rate", "form", "air_friction", *CURVES),
         starting="rate",
         stopping="stop_rate",
     ),
     Law.THROTTLE: About(
         "Speed builds up and runs down; turning keeps it.",
-        ("acceleration", "friction", "release_stop", "air_friction"),
+        ("acceleration", "friction", "release_stop", "air_friction", *CURVES),
         starting="acceleration",
         stopping="friction",
         even=True,
@@ -79,6 +82,7 @@ LAWS: dict[Law, About] = {
             "air_friction",
             "friction_step",
             "cap_step",
+            *CURVES,
         ),
         starting="acceleration",
         stopping="friction",
@@ -98,6 +102,7 @@ LAWS: dict[Law, About] = {
             "lean_settle",
             "turn_form",
             "cruise_speed",
+            *CURVES,
         ),
         starting="acceleration",
         stopping="friction",
@@ -120,6 +125,7 @@ LAWS: dict[Law, About] = {
             "lean_settle",
             "turn_form",
             "turn_blend",
+            *CURVES,
         ),
         starting="acceleration",
         stopping="friction",

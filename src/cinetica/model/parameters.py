@@ -16,13 +16,24 @@ from typing import Any, Literal
 from pydantic import Field
 
 from cinetica.model.base import FrozenModel
+from cinetica.model.curves import FEWEST_POINTS, MOST_POINTS, Point
 
-Value = float | int | bool | str
-Kind = Literal["number", "whole", "switch", "choice"]
+Value = float | int | bool | str | tuple[Point, ...]
+Kind = Literal["number", "whole", "switch", "choice", "curve"]
 VIEWS = ("side", "top")
+# The groups that have keys of other groups.
+SHARING = ("wall", "dash", "pose")
 SECTIONS = (
-    "Hands", "Ground", "Air", "Jump", "Edges", "Climb", "Contact", "Slopes", "Facing", "Camera", "Stepping", "Clock",
+    "Hands", "Ground", "Air", "Jump", "Edges", "Climb", "Walls", "Dash", "Contact", "Slopes", "Facing", "Camera",
+    "Stepping", "Clock",
 )  # fmt: skip
+
+
+def as_number(value: Value) -> float:
+    """The value of a number; TypeError for a curve, which is none."""
+    if isinstance(value, tuple):
+        raise TypeError("a curve is not a number")
+    return float(value)
 
 
 @dataclass(frozen=True)
@@ -36,7 +47,7 @@ class When:
     def holds(self, value: Value) -> bool:
         """Whether the other parameter's value satisfies the condition."""
         if self.over is not None:
-            return float(value) > self.over
+            return as_number(value) > self.over
         return value in self.values
 
 
@@ -73,6 +84,8 @@ class Declaration:
     share: str = ""
     # Few tunes use it: the sheet shows it only where it is other than by default, or is looked for.
     rare: bool = False
+    # The greatest x of a curve; `high` is its greatest y, and `comfort` what a picture of it spans up.
+    reach: float = 0.0
     # How many times as large as usual the world is that `comfort` is for.
     size: float = 1.0
 
@@ -91,6 +104,11 @@ class Parameter(Declaration):
         return f"{self.group}.{self.key}"
 
     @cached_property
+    def name(self) -> str:
+        """A name that no other parameter has: the key, with the group before it where other groups have the same."""
+        return f"{self.group}_{self.key}" if self.group in SHARING else self.key
+
+    @cached_property
     def codes(self) -> dict[str, int]:
         """The kernel's code of each option."""
         return {option.id: place for place, option in enumerate(self.options)}
@@ -102,6 +120,11 @@ class Parameter(Declaration):
             return "one of " + ", ".join(option.id for option in self.options)
         if self.kind == "switch":
             return "true or false"
+        if self.kind == "curve":
+            return (
+                f"{FEWEST_POINTS} to {MOST_POINTS} points such as 0 1, 0.5 0.8, 1 0.5, with x rising up to"
+                f" {self.reach:g} and y from {self.low:g} to {self.high:g}"
+            )
         noun = "a whole number" if self.kind == "whole" else "a number"
         unit = f" {self.unit}" if self.unit else ""
         return f"{noun} from {self.low:.10g} to {self.high:.10g}{unit}"
@@ -190,6 +213,23 @@ def choice(
     return _field("choice", default, label, "", meaning, section, views, when, options=listed, rare=rare)
 
 
+def drawn(
+    default: tuple[Point, ...],
+    label: str,
+    meaning: str,
+    most: tuple[float, float],
+    comfort: tuple[float, float],
+    *,
+    section: str,
+    views: tuple[str, ...] = VIEWS,
+    when: tuple[When, ...] = (),
+    rare: bool = False,
+) -> Any:
+    """Declare a drawn curve, with its greatest x and y, and the range of y that a picture of it spans."""
+    return _field("curve", default, label, "", meaning, section, views, when, (0.0, most[1]), comfort, rare=rare,
+                  reach=most[0])  # fmt: skip
+
+
 def _field(
     kind: Kind,
     default: Any,
@@ -205,20 +245,23 @@ def _field(
     upward: bool = False,
     share: str = "",
     rare: bool = False,
+    reach: float = 0.0,
 ) -> Any:
     if section not in SECTIONS:
         raise ValueError(f"{label}: no section called {section}")
     low, high = hard or (0.0, 0.0)
     field: Any = Field(
         default,
-        ge=None if hard is None else low,
-        le=None if hard is None else high,
+        ge=None if hard is None or kind == "curve" else low,
+        le=None if hard is None or kind == "curve" else high,
         title=label,
         description=meaning,
         json_schema_extra={"unit": unit} if unit else None,
     )
     field.metadata.append(
-        Declaration(kind, label, unit, meaning, section, low, high, comfort, options, views, when, upward, share, rare)
+        Declaration(
+            kind, label, unit, meaning, section, low, high, comfort, options, views, when, upward, share, rare, reach
+        )
     )
     return field
 

@@ -7,10 +7,11 @@ from collections.abc import Callable
 from enum import StrEnum
 from typing import Any
 
-from cinetica.model.course import Course
+from cinetica.model.course import Course, Rectangle, Zone
 from cinetica.model.milestone import Logged, Milestone
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.study import Drill, Study
+from cinetica.model.take import Shove
 from cinetica.model.tune import PARAMETERS, Tune
 
 # What grows with the size of the world.
@@ -50,7 +51,7 @@ def rescaled_tune(tune: Tune, factor: float, *, body_only: bool = False) -> Tune
     groups: dict[str, dict[str, float]] = {}
     for parameter in PARAMETERS:
         if scales_with_world(parameter) and (not body_only or parameter.id in BODY):
-            value = float(tune.get(parameter.id)) * factor
+            value = as_number(tune.get(parameter.id)) * factor
             if not parameter.low <= value <= parameter.high:
                 raise ValueError(
                     f"{parameter.label} of {tune.name} would be {value:g} {parameter.unit}; it is {parameter.allowed}."
@@ -63,20 +64,28 @@ def rescaled_tune(tune: Tune, factor: float, *, body_only: bool = False) -> Tune
 
 
 def rescaled_course(course: Course, factor: float) -> Course:
-    """Rescale every coordinate of a course."""
-    return course.model_copy(
-        update={
-            kind: tuple(type(shape)(*(value * factor for value in shape)) for shape in getattr(course, kind))
-            for kind in type(course).model_fields
-        }
-    )
+    """Rescale every coordinate of a course, and the push of its zones."""
+    shapes = {
+        kind: tuple(type(shape)(*(value * factor for value in shape)) for shape in getattr(course, kind))
+        for kind in type(course).model_fields
+        if kind != "zones"
+    }
+    return course.model_copy(update=shapes | {"zones": tuple(_rescaled_zone(zone, factor) for zone in course.zones)})
+
+
+def _rescaled_zone(zone: Zone, factor: float) -> Zone:
+    x, y = zone.push
+    box = Rectangle(*(value * factor for value in zone.box))
+    return zone.model_copy(update={"box": box, "push": (x * factor, y * factor)})
 
 
 def rescaled_drill(drill: Drill, factor: float) -> Drill:
-    """Rescale the course of a drill, and where and how fast it starts."""
+    """Rescale the course of a drill, where and how fast it starts, and the shoves of its take."""
     (x, y), (vx, vy) = drill.start, drill.start_velocity
+    shoves = tuple(Shove(frame, across * factor, up * factor) for frame, across, up in drill.take.shoves)
     return drill.model_copy(
         update={
+            "take": drill.take.model_copy(update={"shoves": shoves}) if shoves else drill.take,
             "start": (x * factor, y * factor), "start_velocity": (vx * factor, vy * factor),
             "course": rescaled_course(drill.course, factor),
         }

@@ -8,11 +8,12 @@ from pydantic import AfterValidator, FailFast, Field
 
 from cinetica.model.base import FrozenModel
 
-KEYS = ("left", "right", "up", "down", "jump", "modifier")
+KEYS = ("left", "right", "up", "down", "jump", "modifier", "dash")
 LONGEST = 1_000_000
 
 Frame = Annotated[int, Field(ge=0, le=LONGEST)]
 Counts = Annotated[float, Field(ge=-1e6, le=1e6)]
+Speed = Annotated[float, Field(ge=-1e5, le=1e5)]
 Deflection = Annotated[float, Field(ge=-1, le=1)]
 
 
@@ -52,6 +53,15 @@ class Moved(NamedTuple):
     dy: Counts
 
 
+class Shove(NamedTuple):
+    """A velocity that is added at once when this frame begins, in u/s: a hit, or a bounce."""
+
+    frame: Frame
+    vx: Speed
+    vy: Speed
+
+
+Shoves = Annotated[tuple[Shove, ...], FailFast()]
 Mouse = Annotated[tuple[Moved, ...], FailFast()]
 
 
@@ -64,6 +74,7 @@ class Keys(FrozenModel):
     down: Held = ()
     jump: Held = ()
     modifier: Held = ()
+    dash: Held = ()
 
 
 class Take(FrozenModel):
@@ -75,6 +86,7 @@ class Take(FrozenModel):
     stick: Pushes = ()
     aim: Pushes = ()
     mouse: Mouse = ()
+    shoves: Shoves = ()
 
     @property
     def seconds(self) -> float:

@@ -14,9 +14,10 @@ from pydantic import model_validator
 from pydantic_core import to_json
 
 from cinetica.model.base import Choice, FrozenModel
+from cinetica.model.curves import EVEN, STRAIGHT, Points, Shares
 from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.laws import FACING_FREE, LAWS, Law, used
-from cinetica.model.parameters import VIEWS, Parameter, Value, When, choice, declared_in, number, switch, whole
+from cinetica.model.parameters import VIEWS, Parameter, Value, When, choice, declared_in, drawn, number, switch, whole
 from cinetica.model.text import Name, Note
 from cinetica.model.words import unknown
 
@@ -187,6 +188,29 @@ class AimRelease(Choice):
     MOVES = "moves"
 
 
+class DashAim(Choice):
+    """Where a dash goes."""
+
+    INTENT = "intent"
+    FACING = "facing"
+    EIGHT = "eight"
+
+
+class DashExit(Choice):
+    """What is left of the speed when a dash ends."""
+
+    KEEP = "keep"
+    TOP = "top"
+    STOP = "stop"
+
+
+class DashTrigger(Choice):
+    """What begins a dash."""
+
+    KEY = "key"
+    DOUBLE_TAP = "double_tap"
+
+
 class SlopePace(Choice):
     """How speed is measured on slopes."""
 
@@ -351,6 +375,15 @@ class Input(FrozenModel):
         (0.3, 4),
         "Power to which the stick's input is raised; over 1 is finer near the middle.",
         section="Hands",
+    )
+    response: Shares = drawn(
+        STRAIGHT,
+        "Stick response",
+        "What a push of the stick gives, by how far it is pushed; before the power of the stick curve.",
+        (1, 1),
+        (0, 1),
+        section="Hands",
+        rare=True,
     )
     diagonal: Diagonal = choice(
         Diagonal.LIMITED,
@@ -692,6 +725,36 @@ class Drive(FrozenModel):
         views=TOP,
         when=(used("cruise_speed"),),
     )
+    stun: float = number(
+        0,
+        "Stun",
+        "s",
+        SECONDS,
+        (0, 1),
+        "How long the player has no say after a shove.",
+        section="Hands",
+        rare=True,
+    )
+    acceleration_curve: Points = drawn(
+        EVEN,
+        "Acceleration curve",
+        "Factor on acceleration, by the speed as a share of top speed.",
+        (1000, 1000),
+        (0, 2),
+        section="Ground",
+        rare=True,
+        when=(used("acceleration_curve"),),
+    )
+    friction_curve: Points = drawn(
+        EVEN,
+        "Friction curve",
+        "Factor on friction, by the speed as a share of top speed.",
+        (1000, 1000),
+        (0, 2),
+        section="Ground",
+        rare=True,
+        when=(used("friction_curve"),),
+    )
 
 
 class Gravity(FrozenModel):
@@ -938,6 +1001,14 @@ class Jump(FrozenModel):
         rare=True,
         views=SIDE,
     )
+    stale_timer: bool = switch(
+        False,
+        "Stale press timer",
+        "Whether the timer of an old press can end a newer one (a mistake): presses are lost now and then.",
+        section="Edges",
+        rare=True,
+        views=SIDE,
+    )
 
 
 class Climb(FrozenModel):
@@ -1061,6 +1132,218 @@ class Contact(FrozenModel):
         section="Contact",
         views=SIDE,
         when=(SOLID,),
+    )
+    step_height: float = number(
+        0,
+        "Step height",
+        "u",
+        (0, 1000),
+        (0, 1),
+        "The highest step that a walking body goes up without a jump.",
+        section="Contact",
+        rare=True,
+        views=SIDE,
+        when=(When("contact.sweep", (Sweep.SWEPT,)),),
+    )
+    probe_width: float = number(
+        0,
+        "Probe width",
+        "u",
+        (0, 1000),
+        (0, 2),
+        "Width of the part under the feet that has to be over ground to stand; 0: as wide as the body.",
+        section="Contact",
+        rare=True,
+        views=SIDE,
+    )
+    probe_rising: bool = switch(
+        False,
+        "Probe while rising",
+        "Whether ground within the probe counts while the body still rises (a mistake): it can jump twice.",
+        section="Contact",
+        rare=True,
+        views=SIDE,
+    )
+    late: bool = switch(
+        False,
+        "Late contact",
+        "Whether a blocked body is shown inside the solid for a frame and put back in the next (a mistake).",
+        section="Contact",
+        rare=True,
+        when=(SOLID,),
+    )
+    pixel: float = number(
+        0,
+        "Pixel size",
+        "u",
+        (0, 1000),
+        (0, 0.25),
+        "Where the body moves by whole pixels into what blocks it: the size of one; 0: it stops exactly there.",
+        section="Contact",
+        rare=True,
+        when=(SOLID,),
+    )
+
+
+class Walls(FrozenModel):
+    """What a body in the air does at a wall."""
+
+    slide_speed: float = number(
+        0,
+        "Slide speed",
+        "u/s",
+        SPEED,
+        (0, 12),
+        "The fastest fall along a wall while it is pushed against; 0: no slide.",
+        section="Walls",
+        rare=True,
+        views=SIDE,
+    )
+    jump_speed: float = number(
+        0,
+        "Wall jump speed",
+        "u/s",
+        SPEED,
+        (0, 30),
+        "Upward speed of a jump off a wall; 0: none.",
+        section="Walls",
+        rare=True,
+        views=SIDE,
+        upward=True,
+    )
+    jump_away: float = number(
+        8,
+        "Wall jump away",
+        "u/s",
+        SPEED,
+        (0, 20),
+        "Speed away from the wall of such a jump.",
+        section="Walls",
+        views=SIDE,
+        when=(When("wall.jump_speed", over=0),),
+    )
+    coyote: float = number(
+        0.1,
+        "Wall coyote time",
+        "s",
+        SECONDS,
+        (0, 0.3),
+        "Time after leaving a wall in which a jump off it still works.",
+        section="Walls",
+        views=SIDE,
+        when=(When("wall.jump_speed", over=0),),
+    )
+    lock: float = number(
+        0.15,
+        "Wall jump lock",
+        "s",
+        SECONDS,
+        (0, 0.5),
+        "Time after a wall jump in which input does not turn the body back.",
+        section="Walls",
+        views=SIDE,
+        when=(When("wall.jump_speed", over=0),),
+    )
+    probe: float = number(
+        0.05,
+        "Wall probe",
+        "u",
+        (0, 1000),
+        (0, 0.3),
+        "Distance at which the body still counts as being at a wall.",
+        section="Walls",
+        rare=True,
+        views=SIDE,
+    )
+
+
+DASHES = When("dash.speed", over=0)
+
+
+class Dash(FrozenModel):
+    """A short burst at a fixed speed."""
+
+    speed: float = number(
+        0, "Dash speed", "u/s", SPEED, (0, 40), "Speed of a dash; 0: none.", section="Dash", rare=True
+    )
+    time: float = number(
+        0.15, "Dash time", "s", SECONDS, (0, 0.5), "How long a dash lasts.", section="Dash", when=(DASHES,)
+    )
+    cooldown: float = number(
+        0.4,
+        "Cooldown",
+        "s",
+        SECONDS,
+        (0, 2),
+        "Time from the end of a dash until the next can begin.",
+        section="Dash",
+        when=(DASHES,),
+    )
+    buffer: float = number(
+        0.1,
+        "Dash buffer",
+        "s",
+        SECONDS,
+        (0, 0.3),
+        "How long a press waits for a dash that is not possible yet.",
+        section="Dash",
+        when=(DASHES,),
+    )
+    air_dashes: int = whole(
+        1,
+        "Air dashes",
+        "",
+        (0, 100),
+        (0, 3),
+        "Dashes in the air before the next landing.",
+        section="Dash",
+        views=SIDE,
+        when=(DASHES,),
+    )
+    aim: DashAim = choice(
+        DashAim.INTENT,
+        "Dash direction",
+        "Where a dash goes.",
+        {
+            DashAim.INTENT: "Where input points; without input, where the character faces.",
+            DashAim.FACING: "Where the character faces.",
+            DashAim.EIGHT: "As input points, turned to the nearest of eight directions.",
+        },
+        section="Dash",
+        when=(DASHES,),
+    )
+    exit: DashExit = choice(
+        DashExit.TOP,
+        "After the dash",
+        "What is left of the speed when a dash ends.",
+        {
+            DashExit.KEEP: "All of it.",
+            DashExit.TOP: "At most top speed.",
+            DashExit.STOP: "Nothing: the body stops.",
+        },
+        section="Dash",
+        when=(DASHES,),
+    )
+    trigger: DashTrigger = choice(
+        DashTrigger.KEY,
+        "Dash trigger",
+        "What begins a dash.",
+        {
+            DashTrigger.KEY: "A press of the dash key.",
+            DashTrigger.DOUBLE_TAP: "Two quick presses of a direction key.",
+        },
+        section="Dash",
+        when=(DASHES,),
+    )
+    double_tap: float = number(
+        0.25,
+        "Double tap",
+        "s",
+        SECONDS,
+        (0.1, 0.5),
+        "Longest time between the two presses of a double tap.",
+        section="Dash",
+        when=(DASHES, When("dash.trigger", (DashTrigger.DOUBLE_TAP,))),
     )
 
 
@@ -1464,6 +1747,8 @@ class Tune(FrozenModel):
     jump: Jump = Jump()
     climb: Climb = Climb()
     contact: Contact = Contact()
+    wall: Walls = Walls()
+    dash: Dash = Dash()
     facing: Facing = Facing()
     look: Look = Look()
     slope: OnSlopes = OnSlopes()
@@ -1518,7 +1803,7 @@ def _json(content: object) -> bytes:
 
 GROUPS: Mapping[str, type[FrozenModel]] = {
     "body": Body, "input": Input, "drive": Drive, "gravity": Gravity, "jump": Jump, "climb": Climb,
-    "contact": Contact, "facing": Facing, "look": Look,
+    "contact": Contact, "wall": Walls, "dash": Dash, "facing": Facing, "look": Look,
     "slope": OnSlopes, "camera": Camera, "stepping": Stepping,
 }  # fmt: skip
 PARAMETERS: tuple[Parameter, ...] = tuple(

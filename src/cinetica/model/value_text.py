@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from cinetica.model.curves import curve_text
 from cinetica.model.parameters import Parameter, Value
 
 YES, NO = "yes", "no"
@@ -42,6 +43,8 @@ def value_text(parameter: Parameter, value: Value) -> str:
     """A value as text."""
     if parameter.kind == "switch":
         return YES if value else NO
+    if isinstance(value, tuple):
+        return curve_text(value)
     if parameter.kind == "choice":
         return str(value).replace("_", " ")
     return number_text(float(value))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import lru_cache
 
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.rescaling import scales_with_world
 from cinetica.model.tune import Tune, parameter_by_id
 
@@ -13,7 +13,7 @@ from cinetica.model.tune import Tune, parameter_by_id
 SMALL_WORLD = 0.1
 # A body so many times as large or as small as usual still lives in the usual world.
 ABOUT = 2.0
-USUAL_HEIGHT = float(parameter_by_id("body.height").default)
+USUAL_HEIGHT = as_number(parameter_by_id("body.height").default)
 
 
 def world_size(tune: Tune | None) -> float:

@@ -69,3 +69,12 @@ def look_through(s, p, h):
         s.camera_x, s.camera_y, s.lead_x, s.lead_y = s.x, s.y, 0.0, 0.0
     else:
         follow(s, p, h)
+
+
+@compiled
+def look_at_shown(s, p, h):
+    """Follow the body as the row shows it."""
+    x, y = s.x, s.y
+    s.x, s.y = s.shown_x, s.shown_y
+    look_through(s, p, h)
+    s.x, s.y = x, y

@@ -1,4 +1,4 @@
-"""How a clock divides a take into ticks (docs/model.md, section 10).
+"""How a clock divides a take into ticks (docs/model.md, section 14).
 
 The result is the same for all tunes and computed once per take and clock.
 """
@@ -21,6 +21,7 @@ from cinetica.motion.records import (
     JUMP_HELD,
     MOUSE_ROW,
     NO_MOUSE,
+    NO_SHOVES,
     SLACK,
     STICK_OUT,
     Ground,
@@ -42,10 +43,12 @@ class Schedule(NamedTuple):
     frames: NDArray[np.int64]
     # As in `records.Ground`.
     mouse: NDArray[np.float64] = NO_MOUSE
+    shoves: NDArray[np.float64] = NO_SHOVES
 
     def on(self, course: Ground) -> Ground:
         """A course with what the take brings for single ticks."""
-        return course._replace(mouse=self.mouse) if len(self.mouse) else course
+        rare = len(self.mouse) or len(self.shoves)
+        return course._replace(mouse=self.mouse, shoves=self.shoves) if rare else course
 
 
 @cached_by_identity(64)
@@ -58,7 +61,8 @@ def schedule(take: Take, clock: Clock) -> Schedule:
         made = _fixed_ticks(inputs, _ran(lengths, clock), used, clock)
     else:
         made = Schedule(_with_start(inputs), np.concatenate([[0.0], lengths]), np.concatenate([[-1], used]))
-    return made._replace(mouse=_mouse_rows(take, made))
+    ran = _ran(lengths, clock) if clock.mode is Mode.FIXED else np.arange(len(read))
+    return made._replace(mouse=_mouse_rows(take, made), shoves=_shove_rows(take, read[ran]))
 
 
 def _a_frame_later(of_frames: NDArray[Any], first: int, clock: Clock) -> NDArray[Any]:
@@ -206,6 +210,7 @@ def _hands(take: Take, frames: NDArray[np.int64]) -> NDArray[Any]:
     hands["pressed"][:1] = jump[:1]
     hands["pressed"][1:] = jump[1:] & ~jump[:-1]
     hands["released"][1:] = ~jump[1:] & jump[:-1]
+    hands["dash_pressed"] = hands["dash"] & ~np.concatenate([[False], hands["dash"][:-1]])
     return hands
 
 
@@ -226,6 +231,22 @@ def _mouse_rows(take: Take, made: Schedule) -> NDArray[np.float64]:
     return np.ascontiguousarray(rows[moved])
 
 
+def _shove_rows(take: Take, frames: NDArray[np.int64]) -> NDArray[np.float64]:
+    """The shoves by tick: each in the first that begins at its frame or later. No hands, so nothing delays them.
+
+    `frames` are those of the take in which the ticks begin.
+    """
+    if not take.shoves:
+        return NO_SHOVES
+    by_tick: dict[int, NDArray[np.float64]] = {}
+    for frame, *velocity in sorted(take.shoves):
+        tick = 1 + int(np.searchsorted(frames, frame))
+        if tick <= len(frames) and frame < take.length:
+            by_tick[tick] = by_tick.get(tick, np.zeros(2)) + velocity
+    rows = [(tick, *velocity) for tick, velocity in sorted(by_tick.items())]
+    return np.array(rows, dtype=np.float64).reshape(-1, 3)
+
+
 def _held_positions(pushes: tuple[Push, ...], length: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     x, y = np.zeros(length), np.zeros(length)
     for push in sorted(pushes, key=lambda push: push.frame):
@@ -241,7 +262,7 @@ def _fixed_ticks(hands: NDArray[Any], frames: NDArray[np.int64], read: NDArray[n
     h = 1.0 / clock.tick_rate
     ticks = hands[frames]
     if clock.read is Read.FRAME:
-        for flag in ("pressed", "released"):
+        for flag in ("pressed", "released", "dash_pressed"):
             ticks[flag] = _latched(hands[flag], frames)
     return Schedule(
         _with_start(ticks), np.concatenate([[0.0], np.full(len(frames), h)]), np.concatenate([[-1], read[frames]])

@@ -6,9 +6,11 @@ side of an axis (x: 0, y: 1), and one function serves both axes.
 
 from __future__ import annotations
 
+import math
+
 from cinetica.model.parameters import code
 from cinetica.model.tune import HeadBump, Sweep, Wall
-from cinetica.motion.compiling import compiled
+from cinetica.motion.compiling import apart, compiled
 from cinetica.motion.records import BUMP, SLACK, WALL
 
 SWEPT, STEPPED, PASS_THROUGH = code(Sweep.SWEPT), code(Sweep.STEPPED), code(Sweep.NONE)
@@ -157,6 +159,33 @@ def tops_under_feet(s, ground, x, y, half):
 
 
 @compiled
+def half_probe(p, half):
+    """Half the width of the part under the feet that has to be over ground."""
+    return 0.5 * p.probe_width if p.probe_width > 0.0 else half
+
+
+@compiled
+def touch_while_rising(s, p, ground, half):
+    """Let a body that rises stand on a top within the probe."""
+    gap = tops_under_feet(s, ground, s.x, s.y, half_probe(p, half))
+    s.grounded = gap <= p.ground_probe + SLACK
+    s.hovers = s.grounded and gap > SLACK
+
+
+@compiled
+def show_late(s, p, before_vx, before_vy):
+    """What the row shows where contact comes late: the body's whole way into what blocks it, at its old velocity."""
+    s.is_late = s.blocked_x or s.blocked_y
+    s.shown_x = s.whole_x if s.blocked_x else s.x
+    s.shown_y = s.whole_y if s.blocked_y else s.y
+    ends_all = p.wall == STOP_ALL
+    if s.blocked_x or (s.blocked_y and ends_all and p.top_view):
+        s.row_vx = before_vx
+    if (s.blocked_x and ends_all) or (s.blocked_y and (s.vy == 0.0 or p.top_view)):
+        s.row_vy = before_vy
+
+
+@compiled
 def overlap_depth(solids, left, bottom, right, top):
     """The deepest overlap with a solid, along the axis where it is smaller; 0 if there is none."""
     deepest = 0.0
@@ -175,13 +204,51 @@ def note_overlap(s, p, solids):
     s.overlap = overlap_depth(solids, s.x - half, s.y - below, s.x + half, s.y + above)
 
 
+@apart
+def step_up(solids, x, y, half, height, low, to, most):
+    """Position after going up the steps in the way to the x `to`, each at most `most` high, and whether one blocks.
+
+    `low` is how far above the feet the box begins; once it is up a step it is whole.
+    """
+    while True:
+        right, top = to > x, -FAR
+        for i in range(solids.shape[0]):
+            beside = abs(solids[i, 0] - x - half) <= SLACK if right else abs(solids[i, 2] - x + half) <= SLACK
+            if beside and solids[i, 1] < y + height - SLACK and solids[i, 3] > y + low + SLACK:
+                top = max(top, solids[i, 3])
+        if top == -FAR or top - y > most + SLACK:
+            return x, y, True
+        _, overhead = swept(solids, 1, y, 0.0, height, x - half, x + half, top - y)
+        if overhead:
+            return x, y, True
+        further, blocked = swept(solids, 0, x, half, half, top, top + height, to - x)
+        if abs(further - x) <= SLACK:
+            return x, y, True
+        x, y, low = further, top, 0.0
+        if not blocked:
+            return x, y, False
+
+
+@apart
+def whole_pixels(start, end, pixel):
+    """Where a way from `start` to `end` stops if it is made of whole pixels."""
+    return start + math.copysign(math.floor(abs(end - start) / pixel + SLACK) * pixel, end - start)
+
+
 @compiled
-def move_x(s, p, solids, half, below, above, dx):
-    """Move along x. Returns whether the tick's motion continues.
+def move_x(s, p, solids, half, below, above, dx, steps, more):
+    """Move along x, up steps if the body takes them. Returns whether the tick's motion continues.
 
     A block sets vx to 0 and, with `wall = stop`, vy too.
     """
+    start = s.x
     s.x, blocked = moved(p, solids, 0, s.x, half, half, s.y - below, s.y + above, dx)
+    if more and blocked:
+        if steps and p.step_height > 0.0 and p.sweep == SWEPT:
+            s.x, s.y, blocked = step_up(solids, s.x, s.y, half, above, -below, start + dx, p.step_height)
+        if blocked and p.pixel > 0.0:
+            s.x = whole_pixels(start, s.x, p.pixel)
+        s.blocked_x, s.whole_x = blocked, start + dx
     if not blocked:
         return True
     s.vx = 0.0
@@ -193,7 +260,7 @@ def move_x(s, p, solids, half, below, above, dx):
 
 
 @compiled
-def rise(s, p, solids, half, height, dy):
+def rise(s, p, solids, half, height, dy, more):
     """Move up, past a corner overhead if `corner_slip` allows it.
 
     A block is a head bump, which ends the rise unless `head_bump` keeps it.
@@ -204,6 +271,10 @@ def rise(s, p, solids, half, height, dy):
         if x != s.x:
             s.x = x
             y, blocked = s.y + dy, False
+    if more and blocked:
+        s.blocked_y, s.whole_y = True, s.y + dy
+        if p.pixel > 0.0:
+            y = whole_pixels(s.y, y, p.pixel)
     s.y = y
     if blocked:
         s.marks |= BUMP
@@ -228,15 +299,25 @@ def caught(s, p, oneway, y, height, left, right, dy):
 
 
 @compiled
-def sink(s, p, ground, half, height, dy):
-    """Move down onto solids and the one-way solids that the feet were not below. Returns whether it was blocked."""
+def sink(s, p, ground, half, height, dy, more):
+    """Move down onto solids and the one-way solids that the feet were not below. Returns whether the body stands.
+
+    What blocks it grounds it where the probe is over it.
+    """
     left, right = s.x - half, s.x + half
     y, blocked = moved(p, ground.solids, 1, s.y, 0.0, height, left, right, dy)
     if p.sweep != PASS_THROUGH:
         top = caught(s, p, ground.oneway, s.y, height, left, right, dy)
         if top > y:
             y, blocked = top, True
+    stands = blocked
+    if more and blocked:
+        s.blocked_y, s.whole_y = True, s.y + dy
+        if p.probe_width > 0.0:
+            stands = tops_under_feet(s, ground, s.x, y, half_probe(p, half)) <= p.ground_probe + SLACK
+        if p.pixel > 0.0:
+            y = whole_pixels(s.y, y, p.pixel)
     s.y = y
     if blocked:
         s.vy = 0.0
-    return blocked
+    return stands

@@ -13,6 +13,7 @@ from cinetica.model.parameters import code
 from cinetica.model.tune import Axes, CapStep, Form, FrictionStep, TurnBlend
 from cinetica.motion.angles import wrapped
 from cinetica.motion.compiling import compiled
+from cinetica.motion.curve import height_at
 from cinetica.motion.intent import length
 from cinetica.motion.records import SLACK
 
@@ -149,14 +150,14 @@ def lean(s, target, p, h):
 
 
 @compiled
-def along_heading(s, vx, vy, w, top, p, h):
+def along_heading(s, vx, vy, w, top, control, braking, p, h):
     """Along the heading v ramps to S·w, without w to 0 or cruise_speed; across it v decays by exp(-grip·h)."""
     ux, uy = math.cos(s.facing), math.sin(s.facing)
     along, across = vx * ux + vy * uy, vy * ux - vx * uy
     if w == 0.0 and p.cruise_speed > 0.0 and p.law == STEER:
-        along, _ = toward(along, 0.0, p.cruise_speed, 0.0, p.friction * h)
+        along, _ = toward(along, 0.0, p.cruise_speed, 0.0, p.friction * braking * h)
     else:
-        along, _ = ramp(along, 0.0, w, 0.0, top, 1.0, 1.0, p, h)
+        along, _ = ramp(along, 0.0, w, 0.0, top, control, braking, p, h)
     across = across * math.exp(-p.grip * h)
     return along * ux - across * uy, along * uy + across * ux
 
@@ -173,7 +174,7 @@ def blended(s, wx, wy, way, share):
 
 
 @compiled
-def arc(s, vx, vy, wx, wy, top, p, h):
+def arc(s, vx, vy, wx, wy, top, control, braking, p, h):
     """Turn the heading toward w by the share of turn_ease, at most turn_rate·h.
 
     The share is of the shorter arc, or of the two directions (`blended`). The velocity follows the heading.
@@ -191,24 +192,22 @@ def arc(s, vx, vy, wx, wy, top, p, h):
     target = -p.bank_angle * (turn / h) / p.turn_rate if p.turn_rate > 0.0 and h > 0.0 else 0.0
     reach = abs(p.bank_angle)
     lean(s, max(-reach, min(reach, target)), p, h)
-    return along_heading(s, vx, vy, length(wx, wy), top, p, h)
+    return along_heading(s, vx, vy, length(wx, wy), top, control, braking, p, h)
 
 
 @compiled
-def steer(s, vx, vy, wx, wy, top, p, h):
+def steer(s, vx, vy, wx, wy, top, control, braking, p, h):
     """Left and right turn the heading; along it v ramps to S·wy, across it v decays by exp(-grip·h)."""
     share = turn_share(p, p.turn_ease, h) if p.turn_ease > 0.0 else 1.0
     s.turn_speed += (-wx * p.turn_rate - s.turn_speed) * share
     s.facing += s.turn_speed * h
     lean(s, -p.bank_angle * s.turn_speed / p.turn_rate if p.turn_rate > 0.0 else 0.0, p, h)
-    return along_heading(s, vx, vy, wy, top * p.reverse_factor if wy < 0.0 else top, p, h)
+    return along_heading(s, vx, vy, wy, top * p.reverse_factor if wy < 0.0 else top, control, braking, p, h)
 
 
 @compiled
-def plain(vx, vy, wx, wy, top, airborne, p, h):
-    """The laws without internal state. In the air, control and friction are scaled."""
-    control = p.air_control if airborne else 1.0
-    braking = p.air_friction if airborne else 1.0
+def plain(vx, vy, wx, wy, top, airborne, control, braking, p, h):
+    """The laws without internal state."""
     if p.law == INSTANT:
         return instant(vx, vy, wx, wy, top, airborne, p)
     if p.law == EASE:
@@ -242,14 +241,13 @@ def waits_for_move(p):
 
 
 @compiled
-def note_late(s, p, airborne, h):
+def note_late(s, p, h):
     """Note by how much friction slows after the move, on each axis that has no input."""
-    braking = p.air_friction if airborne else 1.0
     joined = p.top_view and p.axes == JOINED
     if s.wx == 0.0 and (not joined or s.wy == 0.0):
-        s.late_x = p.friction * braking * h
+        s.late_x = p.friction * s.braking_x * h
     if p.top_view and s.wy == 0.0 and (not joined or s.wx == 0.0):
-        s.late_y = p.friction * braking * h
+        s.late_y = p.friction * s.braking_y * h
 
 
 @compiled
@@ -263,25 +261,56 @@ def late_friction(s, p):
 
 
 @compiled
-def drive(s, p, airborne, h):
-    """Set the planar velocity of this tick. In the side view only x is driven."""
+def curved(p, control, braking, speed, top):
+    """The factors on acceleration and friction, times the drawn curves at the speed as a share of S."""
+    if not p.has_curves:
+        return control, braking
+    # Where there is no S, the last point counts.
+    share = speed / top if top > 0.0 else math.inf
+    return control * height_at(p.acceleration_curve, share), braking * height_at(p.friction_curve, share)
+
+
+@compiled
+def drive_each_axis(s, p, airborne, top, control, braking, h, more):
+    """Drive x and, seen from above, y, each by itself."""
+    control_x, braking_x = curved(p, control, braking, abs(s.vx), top) if more else (control, braking)
+    s.vx, _ = plain(s.vx, 0.0, s.wx, 0.0, top, airborne, control_x, braking_x, p, h)
+    if more:
+        s.braking_x = braking_x
+    if p.top_view:
+        control_y, braking_y = curved(p, control, braking, abs(s.vy), top) if more else (control, braking)
+        s.vy, _ = plain(s.vy, 0.0, s.wy, 0.0, top, airborne, control_y, braking_y, p, h)
+        if more:
+            s.braking_y = braking_y
+
+
+@compiled
+def drive(s, p, airborne, h, more):
+    """Set the planar velocity of this tick. In the side view only x is driven.
+
+    In the air, control and friction are scaled.
+    """
     top = p.top_speed * p.modifier_speed if s.modifier else p.top_speed
     if s.slope != 0.0 and not airborne:
         top = on_slope(s, p, top)
+    control = p.air_control if airborne else 1.0
+    braking = p.air_friction if airborne else 1.0
+    if more:
+        top, control, braking = top * s.zone_speed, control * s.zone_acceleration, braking * s.zone_friction
+    joined = p.has_heading or p.law == THROTTLE or (p.top_view and p.axes == JOINED)
+    if not joined:
+        drive_each_axis(s, p, airborne, top, control, braking, h, more)
+        return
+    if more:
+        control, braking = curved(p, control, braking, length(s.vx, s.vy if p.top_view else 0.0), top)
+        s.braking_x, s.braking_y = braking, braking
     if p.law == STEER:
-        s.vx, s.vy = steer(s, s.vx, s.vy, s.wx, s.wy, top, p, h)
+        s.vx, s.vy = steer(s, s.vx, s.vy, s.wx, s.wy, top, control, braking, p, h)
     elif p.law == ARC:
-        s.vx, s.vy = arc(s, s.vx, s.vy, s.wx, s.wy, top, p, h)
-    elif p.law == THROTTLE:
-        control = p.air_control if airborne else 1.0
-        braking = p.air_friction if airborne else 1.0
-        if p.top_view:
-            s.vx, s.vy = throttle(s, s.vx, s.vy, s.wx, s.wy, top, control, braking, p, h)
-        else:
-            s.vx, _ = throttle(s, s.vx, 0.0, s.wx, 0.0, top, control, braking, p, h)
-    elif p.top_view and p.axes == JOINED:
-        s.vx, s.vy = plain(s.vx, s.vy, s.wx, s.wy, top, airborne, p, h)
+        s.vx, s.vy = arc(s, s.vx, s.vy, s.wx, s.wy, top, control, braking, p, h)
+    elif p.law != THROTTLE:
+        s.vx, s.vy = plain(s.vx, s.vy, s.wx, s.wy, top, airborne, control, braking, p, h)
+    elif p.top_view:
+        s.vx, s.vy = throttle(s, s.vx, s.vy, s.wx, s.wy, top, control, braking, p, h)
     else:
-        s.vx, _ = plain(s.vx, 0.0, s.wx, 0.0, top, airborne, p, h)
-        if p.top_view:
-            s.vy, _ = plain(s.vy, 0.0, s.wy, 0.0, top, airborne, p, h)
+        s.vx, _ = throttle(s, s.vx, 0.0, s.wx, 0.0, top, control, braking, p, h)

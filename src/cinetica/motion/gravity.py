@@ -9,9 +9,9 @@ from cinetica.motion.records import SLACK
 
 
 @compiled
-def weight(s, p, airborne):
+def weight(s, p, airborne, more):
     """The downward acceleration of this tick: gravity times the factors that apply."""
-    g = p.gravity
+    g = p.gravity * s.zone_gravity if more else p.gravity
     if s.vy < -SLACK:
         g *= p.fall_factor
         if pushes_down(s):
@@ -36,7 +36,7 @@ def fall(s, p, airborne, h, more):
     off_net = more and s.since_climb_jump < p.jump_float - SLACK
     in_coyote = p.coyote_float and not s.spent and not s.hovers and s.since_ground <= p.coyote + SLACK
     if not off_net and not in_coyote and (p.launch_gravity or not s.launched):
-        s.vy -= weight(s, p, airborne) * h
+        s.vy -= weight(s, p, airborne, more) * h
     if p.terminal_speed > 0.0 and s.vy < -p.terminal_speed:
         s.vy = -p.terminal_speed
     if s.vy <= SLACK:

@@ -7,6 +7,7 @@ import math
 from cinetica.model.parameters import code
 from cinetica.model.tune import DeadZone, Diagonal, Forward, Opposed, RatioOrder
 from cinetica.motion.compiling import compiled
+from cinetica.motion.curve import height_at
 from cinetica.motion.records import SLACK, STICK_OUT
 
 LATEST, FIRST = code(Opposed.LATEST), code(Opposed.FIRST)
@@ -72,7 +73,7 @@ def dead_zone(m, inner, outer, rescale):
 
 @compiled
 def shape_stick(x, y, p):
-    """A raw stick position after dead zone and response curve.
+    """A raw stick position after dead zone, response and curve.
 
     `radial` applies them to the length, `axial` to each axis.
     """
@@ -85,6 +86,10 @@ def shape_stick(x, y, p):
         scale = shaped / m if shaped > 0.0 else 0.0
         x, y = x * scale, y * scale
     m = length(x, y)
+    if p.has_response and 0.0 < m <= 1.0 + SLACK:
+        given = height_at(p.response, m)
+        x, y = x * (given / m), y * (given / m)
+        m = given
     if p.curve != 1.0 and 0.0 < m <= 1.0 + SLACK:
         scale = m**p.curve / m
         x, y = x * scale, y * scale

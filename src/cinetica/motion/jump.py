@@ -4,8 +4,17 @@ from __future__ import annotations
 
 from cinetica.model.parameters import code
 from cinetica.model.tune import BufferedRelease, CutRepeat, Repeat, ShortHop
-from cinetica.motion.compiling import compiled
-from cinetica.motion.records import AIR_LAUNCH, BUFFERED_LAUNCH, COYOTE_LAUNCH, CUT, LAUNCH, LOST_PRESS, SLACK
+from cinetica.motion.compiling import apart, compiled, copy_record, on_stack
+from cinetica.motion.records import (
+    AIR_LAUNCH,
+    BUFFERED_LAUNCH,
+    COYOTE_LAUNCH,
+    CUT,
+    LAUNCH,
+    LOST_PRESS,
+    MOST_TIMERS,
+    SLACK,
+)
 
 CUT_HOP, CAP_HOP, HEAVY_HOP, SUSTAIN_HOP = (code(hop) for hop in list(ShortHop)[1:])
 FULL = code(BufferedRelease.FULL)
@@ -61,12 +70,48 @@ def arm(s, p, pressed):
 
 
 @compiled
-def launch(s, p, pressed):
-    """Launch from the ground or within coyote time at jump_speed + run_boost·|vx|, else try an air jump on a press.
+def arm_with_timers(s, p, pressed):
+    """Arm as `arm` does, but with a timer for each press: when one passes `buffer`, what was armed before is lost."""
+    # On a copy: what a called function may change could not stay in registers.
+    copy = on_stack(s)
+    arm_copy_with_timers(copy, p, pressed)
+    copy_record(copy, s)
+
+
+@apart
+def arm_copy_with_timers(s, p, pressed):
+    """The work of `arm_with_timers`."""
+    over, kept = False, 0
+    for i in range(s.timers_running):
+        if buffer_left(s.elapsed - s.timers[i], p) < -SLACK:
+            over = True
+        else:
+            s.timers[kept] = s.timers[i]
+            kept += 1
+    if over and s.armed:
+        s.armed = False
+        if not s.press_used and not pressed:
+            s.marks |= LOST_PRESS
+    if pressed:
+        if kept == MOST_TIMERS:
+            # The oldest is forgotten.
+            for i in range(1, kept):
+                s.timers[i - 1] = s.timers[i]
+            kept -= 1
+        s.timers[kept] = s.elapsed
+        kept += 1
+        s.armed, s.press_used = True, False
+    s.timers_running = kept
+
+
+@compiled
+def launch(s, p, more):
+    """Launch from the ground or within coyote time at jump_speed + run_boost·|vx|.
 
     From a line slope_carry times the rate at which it rises is added.
     """
-    wanted = s.armed or (p.repeat_rule == HOLD and s.jump and s.grounded)
+    repeats = p.repeat_rule == HOLD and s.jump and s.grounded and not (more and s.stunned)
+    wanted = s.armed or repeats
     if wanted and coyote_left(s.since_ground, p) >= -SLACK and not s.spent:
         s.marks |= LAUNCH
         if not s.grounded:
@@ -75,7 +120,12 @@ def launch(s, p, pressed):
             s.marks |= BUFFERED_LAUNCH
         carried = p.slope_carry * s.rise_rate if s.grounded else 0.0
         lift_off(s, p, p.jump_speed + p.run_boost * abs(s.vx) + carried)
-    elif pressed and s.air_jumps_left > 0:
+
+
+@compiled
+def jump_in_air(s, p, pressed):
+    """Jump in the air on a press, as often as air_jumps allow."""
+    if pressed and s.air_jumps_left > 0:
         s.air_jumps_left -= 1
         s.marks |= AIR_LAUNCH
         lift_off(s, p, p.air_jump_speed)

@@ -56,7 +56,7 @@ class LiveRun:
         # How many ticks a mouse has moved in.
         self._moves = 0
         self.rows = 1
-        self._jumping = False
+        self._jumping = self._dashing = False
         self._hands = empty_records(HAND, FIRST_ROOM)
         self._dts: NDArray[np.float64] = np.zeros(FIRST_ROOM)
         self._states = [empty_records(STATE, 1) for _ in self.tunes]
@@ -103,11 +103,12 @@ class LiveRun:
             *keys,
             jump and not before,
             before and not jump,
+            "dash" in held.keys and not self._dashing,
             bits,
             *held.stick,
             *held.aim,
         )
-        self._jumping = jump
+        self._jumping, self._dashing = jump, "dash" in held.keys
         self._dts[k] = 1.0 / self.tick_rate
         self.rows = k + 1
         for run in self._runs:

@@ -32,12 +32,13 @@ def _compiled_run() -> Any:
 
     def entry(  # type: ignore[no-untyped-def]
         states, tunes, count, solids, n_solids, oneway, n_oneway, climb, n_climb, slopes, n_slopes,
-        mouse, n_mouse, x, y,
+        zones, n_zones, mouse, n_mouse, shoves, n_shoves, x, y,
         hands, dts, traces, rows, first,
     ):  # fmt: skip
         ground = Ground(
             carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)),
-            carray(slopes, (n_slopes, 6)), carray(mouse, (n_mouse, 2)),
+            carray(slopes, (n_slopes, 6)), carray(zones, (n_zones, 11)), carray(mouse, (n_mouse, 2)),
+            carray(shoves, (n_shoves, 3)),
         )  # fmt: skip
         s, p, trace = carray(states, (count,)), carray(tunes, (count,)), carray(traces, (count, rows))
         for i in range(count):

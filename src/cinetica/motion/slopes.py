@@ -15,6 +15,7 @@ from cinetica.motion.contact import (
     FAR,
     PASS_THROUGH,
     STOP_ALL,
+    half_probe,
     move_x,
     moved,
     overlap_depth,
@@ -23,8 +24,8 @@ from cinetica.motion.contact import (
     rise,
     sink,
     tops_under_feet,
+    touch_while_rising,
 )
-from cinetica.motion.drive import AFTER_MOVE, late_friction
 from cinetica.motion.records import SLACK, WALL
 
 ALONG = code(SlopePace.ALONG)
@@ -155,7 +156,7 @@ def slide(s, lines, steep):
 
 
 @compiled
-def climb_to(s, p, solids, on, lines, start_x, half, height):
+def climb_to(s, p, solids, on, lines, start_x, dx, half, height, more):
     """Carry a walking body up with its line, unless a ceiling is in the way, which blocks x.
 
     Returns the height gained and whether the tick's motion continues.
@@ -169,6 +170,8 @@ def climb_to(s, p, solids, on, lines, start_x, half, height):
         return gain, True
     s.x, s.vx = start_x, 0.0
     s.marks |= WALL
+    if more:
+        s.blocked_x, s.whole_x = True, start_x + dx
     if p.wall != STOP_ALL:
         return 0.0, True
     s.vy = 0.0
@@ -210,7 +213,7 @@ def top_under(s, rectangles, oneway, x, y):
 
 
 @compiled
-def snap(s, p, ground, on, half):
+def snap(s, p, ground, on, half, more):
     """Put a body that walks down onto a line within `ground_snap` or, coming from a line, onto a top.
 
     Nothing happens if it is at either already.
@@ -221,10 +224,15 @@ def snap(s, p, ground, on, half):
     if s.y - top <= SLACK:
         return
     line = walkable_under(ground.slopes, p, s.x, s.y, p.ground_snap)
+    to, lift = top, 0.0
     if line >= 0 and height_of(ground.slopes, line, s.x) >= top - SLACK:
-        stand(s, height_of(ground.slopes, line, s.x))
-    elif on >= 0 and s.y - top <= p.ground_snap + SLACK and tops_under_feet(s, ground, s.x, s.y, half) > SLACK:
-        stand(s, top)
+        to, lift = height_of(ground.slopes, line, s.x), half * abs(ground.slopes[line, RISE_OVER_RUN])
+    elif on < 0 or s.y - top > p.ground_snap + SLACK or tops_under_feet(s, ground, s.x, s.y, half) <= SLACK:
+        return
+    if more and p.step_height > 0.0 and entered(p, ground.solids, lift, s.x, s.y, s.x, to) >= 0:
+        # Not down from a step into it.
+        return
+    stand(s, to)
 
 
 @compiled
@@ -272,7 +280,7 @@ def is_clear(p, ground, on, lift, start_x, start_y, x, y):
 
 
 @compiled
-def keep_clear(s, p, ground, on, lift, start_x, start_y):
+def keep_clear(s, p, ground, on, lift, start_x, start_y, more):
     """Keep a tick from ending below a line or in a solid.
 
     The body ends on the line, or on the solid that it came from; if neither is clear, x returns to where the tick
@@ -286,6 +294,8 @@ def keep_clear(s, p, ground, on, lift, start_x, start_y):
         if is_clear(p, ground, on, lift, start_x, start_y, s.x, solids[solid, 3]):
             stand(s, solids[solid, 3])
             s.slides = False
+            if more and p.probe_width > 0.0:
+                find_ground(s, p, ground, half_probe(p, 0.0))
             return
     line = went_under(lines, p, on, start_x, start_y, s.x, s.y)
     if line >= 0:
@@ -302,7 +312,7 @@ def keep_clear(s, p, ground, on, lift, start_x, start_y):
         s.y, s.vy = start_y, 0.0
     s.grounded, s.hovers, s.slides = False, False, False
     if s.vy <= SLACK:
-        find_ground(s, p, ground, 0.5 * p.width)
+        find_ground(s, p, ground, half_probe(p, 0.5 * p.width) if more else 0.5 * p.width)
 
 
 @compiled
@@ -347,8 +357,11 @@ def seen(s, p, walks, on, stood, across, start_y, h):
 
 
 @compiled
-def move_over_lines(s, p, ground, dx, dy, h, more):
-    """Move by (dx, dy) over lines and against solids, then find out whether the body stands."""
+def move_over_lines(s, p, ground, dx, dy, more):
+    """Move by (dx, dy) over lines and against solids, then find out whether the body stands.
+
+    Returns the factor on its way in x, and the slope that its box counts from beside the ground.
+    """
     lines, half, height = ground.slopes, 0.5 * p.width, p.height
     stood, start_x, start_y = s.grounded, s.x, s.y
     walks = stood and not s.launched and not s.climbing
@@ -361,27 +374,32 @@ def move_over_lines(s, p, ground, dx, dy, h, more):
         strip = half * abs(slope)
         if walks:
             strip += max(0.0, height_of(lines, on, start_x + dx) - height_of(lines, on, start_x))
-    goes_on = move_x(s, p, ground.solids, half, -strip, height, dx)
+    goes_on = move_x(s, p, ground.solids, half, -strip, height, dx, walks, more)
     if walks and on >= 0:
-        gained, free = climb_to(s, p, ground.solids, on, lines, start_x, half, height)
+        gained, free = climb_to(s, p, ground.solids, on, lines, start_x, dx, half, height, more)
         goes_on = goes_on and free
-    blocked_below = False
+    stands = False
     if goes_on:
         if dy > 0.0:
-            rise(s, p, ground.solids, half, height, dy)
+            rise(s, p, ground.solids, half, height, dy, more)
         elif dy < 0.0:
-            blocked_below = sink(s, p, ground, half, height, dy)
-    s.grounded, s.hovers, s.slides = blocked_below, False, False
+            stands = sink(s, p, ground, half, height, dy, more)
+    box_x, box_y = s.x, s.y
+    s.grounded, s.hovers, s.slides = stands, False, False
     feel_lines(s, p, lines, on, walks, start_x, start_y, gained)
     if not s.slides:
         if not s.grounded and s.vy <= SLACK:
-            find_ground(s, p, ground, half)
+            find_ground(s, p, ground, half_probe(p, half) if more else half)
+        elif more and not s.grounded and p.probe_rising:
+            touch_while_rising(s, p, ground, half)
         if walks and s.vy <= SLACK:
-            snap(s, p, ground, on, half)
+            snap(s, p, ground, on, half, more)
     note_line(s, p, lines)
-    keep_clear(s, p, ground, on, half * max(abs(slope), abs(s.slope)), start_x, start_y)
+    keep_clear(s, p, ground, on, half * max(abs(slope), abs(s.slope)), start_x, start_y, more)
     note_line(s, p, lines)
     note_overlap_on_lines(s, p, ground.solids, slope)
-    if more and p.friction_step == AFTER_MOVE:
-        late_friction(s, p)
-    seen(s, p, walks, on, stood, across, start_y, h)
+    if more:
+        # What a line sets is not late.
+        s.blocked_x = s.blocked_x and s.x == box_x
+        s.blocked_y = s.blocked_y and s.y == box_y
+    return across, slope

@@ -10,19 +10,56 @@ import math
 from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
 from cinetica.motion.angles import wrapped
-from cinetica.motion.camera import look_through
+from cinetica.motion.camera import look_at_shown, look_through
 from cinetica.motion.climb import climb
 from cinetica.motion.compiling import compiled, copy_record, on_stack
-from cinetica.motion.contact import note_overlap, tops_under_feet
+from cinetica.motion.contact import half_probe, note_overlap, tops_under_feet
+from cinetica.motion.dash import count_dash, dash, leave_dash
 from cinetica.motion.displacement import move
 from cinetica.motion.drive import drive, note_late, take_over, waits_for_move
 from cinetica.motion.dropping import NEVER, drop, end_drop
 from cinetica.motion.facing import face_and_look
 from cinetica.motion.gravity import fall
 from cinetica.motion.intent import LOOK, intend, length, sample
-from cinetica.motion.jump import CAP_HOP, CUT_HOP, EVERY, arm, close_hop, cut_again, launch, shorten
-from cinetica.motion.records import APEX, CLIMB, CLIMB_OFF, FALL, GROUND, LAND, LEAVE, PRESS, RELEASE, RISE, SLACK
+from cinetica.motion.jump import (
+    CAP_HOP,
+    CUT_HOP,
+    EVERY,
+    arm,
+    arm_with_timers,
+    close_hop,
+    cut_again,
+    jump_in_air,
+    launch,
+    shorten,
+)
+from cinetica.motion.records import (
+    APEX,
+    AT_WALL,
+    CLIMB,
+    CLIMB_OFF,
+    FALL,
+    GROUND,
+    IN_DASH,
+    LAND,
+    LEAVE,
+    PRESS,
+    RELEASE,
+    RISE,
+    SLACK,
+)
+from cinetica.motion.shoves import shove, stun
 from cinetica.motion.slopes import find_ground, has_lines, note_line, note_overlap_on_lines
+from cinetica.motion.walls import (
+    feel_walls,
+    jump_off_wall,
+    knows_walls,
+    locked_off_wall,
+    note_walls,
+    pushes_at_wall,
+    slide_down,
+)
+from cinetica.motion.zones import feel_zones, push_and_drag
 
 POSITION_FIRST, MIDPOINT = code(Integrator.POSITION_FIRST), code(Integrator.MIDPOINT)
 PER_FRAME, MIXED = code(TimeBase.FRAMES), code(TimeBase.MIXED)
@@ -41,14 +78,16 @@ def begin(s, p, ground, x, y):
     s.last_source = s.facing
     s.camera_x, s.camera_y = x, y
     s.grounded = p.top_view
+    s.zone_speed = s.zone_acceleration = s.zone_friction = s.zone_gravity = 1.0
+    half = half_probe(p, 0.5 * p.width)
     if not p.top_view and has_lines(p, ground):
-        find_ground(s, p, ground, 0.5 * p.width)
+        find_ground(s, p, ground, half)
         note_line(s, p, ground.slopes)
         note_overlap_on_lines(s, p, ground.solids, 0.0)
     else:
         note_overlap(s, p, ground.solids)
         if not p.top_view:
-            gap = tops_under_feet(s, ground, x, y, 0.5 * p.width)
+            gap = tops_under_feet(s, ground, x, y, half)
             s.grounded = gap <= p.ground_probe + SLACK
             s.hovers = s.grounded and gap > SLACK
     if not p.top_view and vy > SLACK:
@@ -57,26 +96,40 @@ def begin(s, p, ground, x, y):
     take_over(s, p)
     s.since_ground = 0.0 if s.grounded else math.inf
     s.since_press = s.since_launch = s.since_climb_jump = s.since_aim = math.inf
-    s.air_jumps_left = p.air_jumps
+    s.since_shove = s.since_wall_jump = s.since_dash_end = math.inf
+    s.since_left = s.since_right = s.since_up = s.since_down = math.inf
+    if knows_walls(p):
+        feel_walls(s, p, ground.solids)
+    s.since_wall = 0.0 if s.on_wall else math.inf
+    s.air_jumps_left, s.air_dashes_left = p.air_jumps, p.dash_air_dashes
     s.motion = GROUND if s.grounded else RISE if vy > SLACK else FALL
 
 
 @compiled
 def impulses(s, p, hand, ground, more):
-    """Steps 2, 4, 5 and 6, seen from the side: arm, climb, launch, short hop."""
+    """Steps 2, 4, 5 and 6: arm, climb, dash, launch, short hop. Seen from above only a dash."""
     s.launched = False
-    pressed = hand.pressed
+    pressed = hand.pressed and not (more and s.stunned)
     if not p.top_view and p.drop_through != NEVER and drop(s, p, ground, pressed):
         # The body drops by this press, which is then used up; an older one stays as old as it is.
         pressed = False
     if pressed:
         s.since_press = 0.0
     if not p.top_view:
-        arm(s, p, pressed)
-        if ground.climb.shape[0] > 0:
+        if more and p.stale_timer:
+            arm_with_timers(s, p, pressed)
+        else:
+            arm(s, p, pressed)
+        if ground.climb.shape[0] > 0 and not (more and s.dashing):
             climb(s, p, ground, pressed)
+    if more and p.dash_speed > 0.0:
+        dash(s, p, hand)
+    if not p.top_view:
         if not s.climbing and not s.launched:
-            launch(s, p, pressed)
+            leap(s, p, pressed, more)
+        if more and s.dashing:
+            # It has no hop.
+            return
         if more and p.cut_repeat == EVERY and (p.short_hop == CUT_HOP or p.short_hop == CAP_HOP):
             cut_again(s, p, hand.released)
         else:
@@ -84,19 +137,42 @@ def impulses(s, p, hand, ground, more):
 
 
 @compiled
+def leap(s, p, pressed, more):
+    """Step 5: launch from the ground, off a wall, or in the air. A dash allows only the first, which ends it."""
+    launch(s, p, more)
+    if s.launched:
+        if more and s.dashing:
+            leave_dash(s)
+        return
+    if more and s.dashing:
+        return
+    if more and knows_walls(p):
+        jump_off_wall(s, p)
+    if not s.launched:
+        jump_in_air(s, p, pressed)
+
+
+@compiled
 def forces(s, p, h, more):
-    """Steps 7 and 8: drive and gravity. A climbing body has neither; a sliding one is only driven downhill."""
+    """Steps 7 and 8: drive, gravity, the push of zones, and the slide down a wall.
+
+    A climbing or dashing body has none of them; one that slides down a line is only driven downhill.
+    """
     if more:
         s.late_x, s.late_y = 0.0, 0.0
-    if s.climbing:
+    if s.climbing or (more and s.dashing):
         return
     airborne = not s.grounded or s.launched
-    if not s.slides or s.launched or s.wx * s.slope < 0.0:
-        drive(s, p, airborne, h)
+    drives = not s.slides or s.launched or s.wx * s.slope < 0.0
+    if drives and not (more and locked_off_wall(s, p)):
+        drive(s, p, airborne, h, more)
         if more and waits_for_move(p):
-            note_late(s, p, airborne, h)
+            note_late(s, p, h)
     if not p.top_view:
         fall(s, p, airborne, h, more)
+    if more:
+        push_and_drag(s, h)
+        slide_down(s, p)
 
 
 @compiled
@@ -110,7 +186,7 @@ def travel(s, p, old_vx, old_vy, h):
 
 
 @compiled
-def settle(s, was_grounded, h):
+def settle(s, p, ground, was_grounded, h, more):
     """Second half of step 11: the state, its marks, and the timers."""
     was_rising = s.motion == RISE
     if s.climbing and s.grounded and s.wy <= SLACK:
@@ -123,6 +199,8 @@ def settle(s, was_grounded, h):
         s.motion = GROUND
     else:
         s.motion = RISE if s.vy > SLACK and not s.slides else FALL
+    if more:
+        settle_more(s, p, ground, h)
     if was_rising and s.vy <= SLACK and not s.climbing:
         s.marks |= APEX
     if s.grounded and not was_grounded:
@@ -136,6 +214,21 @@ def settle(s, was_grounded, h):
 
 
 @compiled
+def settle_more(s, p, ground, h):
+    """The states and timers of shoves, walls and dashes."""
+    if knows_walls(p):
+        note_walls(s, p, ground.solids, h)
+        if s.vy <= SLACK and p.wall_slide_speed > 0.0 and pushes_at_wall(s):
+            s.motion = AT_WALL
+    if p.dash_speed > 0.0:
+        count_dash(s, h)
+        if s.dashing:
+            s.motion = IN_DASH
+    s.since_shove += h
+    s.elapsed += h
+
+
+@compiled
 def tick(s, p, hand, ground, dt, more=True):
     """Run one tick of length dt, in the order of docs/model.md, section 1.
 
@@ -145,11 +238,18 @@ def tick(s, p, hand, ground, dt, more=True):
     s.tick += 1
     s.marks = (PRESS if hand.pressed else 0) | (RELEASE if hand.released else 0)
     was_grounded = s.grounded
+    if more:
+        if ground.zones.shape[0] > 0:
+            feel_zones(s, p, ground.zones)
+        if ground.shoves.shape[0] > 0:
+            shove(s, p, ground.shoves)
     sample(s, hand)
     if more and p.view_rule == LOOK:
         # The look may have turned.
         s.rests = False
     intend(s, p, hand, h)
+    if more:
+        stun(s, p)
     impulses(s, p, hand, ground, more)
     old_vx, old_vy = s.vx, s.vy
     # Where delta time was forgotten for the forces alone, they reckon with ticks of the reference rate.
@@ -157,14 +257,22 @@ def tick(s, p, hand, ground, dt, more=True):
     dx, dy = travel(s, p, old_vx, old_vy, h)
     move(s, p, ground, dx, dy, h, more)
     face_and_look(s, p, hand, ground.mouse, h, more)
-    settle(s, was_grounded, h)
+    if more:
+        # A stun has kept it from being felt.
+        s.down = hand.down
+    settle(s, p, ground, was_grounded, h, more)
     if s.dropping:
         end_drop(s, p, ground.oneway)
     if s.grounded:
         s.spent = False
         close_hop(s)
         s.air_jumps_left = p.air_jumps
-    look_through(s, p, h)
+        if more:
+            s.air_dashes_left = p.dash_air_dashes
+    if more and s.is_late:
+        look_at_shown(s, p, h)
+    else:
+        look_through(s, p, h)
 
 
 @compiled
@@ -195,6 +303,8 @@ def go_on(s, p, ground, hands, dts, trace, first, more):
         tick(s, p, hands[max(0, k - p.latency)], ground, dt, more)
         time += dt
         write(s, trace[k], time, dt, vx, vy)
+        if more and s.is_late:
+            trace[k].x, trace[k].y = s.shown_x, s.shown_y
 
 
 @compiled
@@ -209,10 +319,10 @@ def run(end, p, ground, x, y, hands, dts, trace, first):
         begin(s, p, ground, x, y)
         write(s, trace[0], 0.0, 0.0, 0.0, 0.0)
         first = 1
-    # A loop for each kind of course: the compiler then leaves the lines out of the one that has none.
-    more = p.has_more or ground.mouse.shape[0] > 0
-    if ground.slopes.shape[0] == 0:
-        go_on(s, p, ground, hands, dts, trace, first, more)
+    more = p.has_more or ground.mouse.shape[0] + ground.zones.shape[0] + ground.shoves.shape[0] > 0
+    # Most runs have neither lines nor rare rules: the compiler leaves both out of their loop.
+    if ground.slopes.shape[0] == 0 and not more:
+        go_on(s, p, ground, hands, dts, trace, first, False)
     else:
         go_on(s, p, ground, hands, dts, trace, first, more)
     copy_record(s, end)

@@ -27,7 +27,7 @@ from cinetica.model.game_units import (
     unit_words,
 )
 from cinetica.model.identity_cache import cached_by_identity
-from cinetica.model.parameters import Parameter, Value
+from cinetica.model.parameters import Parameter, Value, as_number
 from cinetica.model.study import Study, UnitSystem
 from cinetica.model.targets import Target, range_words
 from cinetica.model.value_text import reading_text, value_text
@@ -168,7 +168,7 @@ class DisplayUnits:
 
     def _shown(self, parameter: Parameter, values: Mapping[str, Value] | None, *, signed: bool) -> Parameter:
         def shown(value: float) -> float:
-            number = float(self.value(parameter, value, values))
+            number = as_number(self.value(parameter, value, values))
             return number if signed else abs(number) if value >= 0 else -abs(number)
 
         ends = [shown(end) for end in (parameter.low, parameter.high)]
@@ -176,7 +176,7 @@ class DisplayUnits:
         size = parameter.size * abs(high - low) / (parameter.comfort[1] - parameter.comfort[0])
         return replace(
             parameter, unit=self.parameter_unit(parameter), low=min(ends), high=max(ends),
-            comfort=(min(low, high), max(low, high)), default=shown(float(parameter.default)), size=size,
+            comfort=(min(low, high), max(low, high)), default=shown(as_number(parameter.default)), size=size,
         )  # fmt: skip
 
     def parameter_unit(self, parameter: Parameter) -> str:
@@ -187,7 +187,7 @@ class DisplayUnits:
 
     def value(self, parameter: Parameter, value: Value, values: Mapping[str, Value] | None = None) -> Value:
         """A kept value of a parameter as it is shown."""
-        if self.game is None:
+        if self.game is None or parameter.kind == "curve":
             return value
         shown = to_game(parameter, value, self.game, values)
         return shown + 0.0 if isinstance(shown, float) else shown
@@ -199,7 +199,7 @@ class DisplayUnits:
         """
         if self.game is None:
             return number
-        kept = float(from_game(parameter, number, self.game, values)) + 0.0
+        kept = as_number(from_game(parameter, number, self.game, values)) + 0.0
         return abs(kept) if parameter.upward and parameter.low >= 0 else kept
 
     def turns(self, parameter: Parameter) -> float:
@@ -295,7 +295,7 @@ class ParameterScale:
 
     def on_axis(self, value: float) -> float:
         """A kept number as it is shown."""
-        return float(self.units.value(self.parameter, value, self.values))
+        return as_number(self.units.value(self.parameter, value, self.values))
 
     def wrapped(self, number: float) -> float:
         """The number itself."""

@@ -20,13 +20,15 @@ __all__ = ["RULES", "TOLD", "Line", "equation", "explain", "rule_of"]
 _RULE_OF_GROUP = {
     "input": "intend", "gravity": "weight", "jump": "launch", "climb": "climb", "contact": "move",
     "facing": "face_and_look", "look": "face_and_look", "slope": "on_slope", "camera": "follow",
-    "stepping": "travel",
+    "stepping": "travel", "wall": "jump_off_wall", "dash": "dash",
 }  # fmt: skip
 _RULE_OF_NUMBER = {
     "jump.buffer": "arm", "contact.corner_slip": "slip", "contact.drop_through": "drop",
     "slope.max_slope": "feel_lines", "slope.slope_pace": "pace", "slope.ground_snap": "snap",
     "slope.slope_carry": "seen", "jump.cut_repeat": "cut_again", "drive.friction_step": "late_friction",
-    "climb.jump_float": "fall",
+    "climb.jump_float": "fall", "drive.stun": "stun", "contact.step_height": "step_up", "contact.late": "show_late",
+    "wall.slide_speed": "slide_down", "jump.stale_timer": "arm_with_timers", "jump.air_jumps": "jump_in_air",
+    "jump.air_jump_speed": "jump_in_air",
     **{f"jump.{key}": "shorten" for key in ("short_hop", "cut_factor", "cap_speed", "heavy_factor", "sustain_factor",
     "sustain_time", "min_hold")},
 }  # fmt: skip
@@ -34,7 +36,9 @@ _RULE_OF_NUMBER = {
 
 def rule_of(id: str, law: str) -> str:
     """The rule in which a tune's number acts, given the drive law; empty for a number of no rule."""
-    return law if id.startswith("drive.") else _RULE_OF_NUMBER.get(id) or _RULE_OF_GROUP.get(id.partition(".")[0], "")
+    if id in _RULE_OF_NUMBER:
+        return _RULE_OF_NUMBER[id]
+    return law if id.startswith("drive.") else _RULE_OF_GROUP.get(id.partition(".")[0], "")
 
 
 def explain(trace: Trace, row: int, units: DisplayUnits = OURS) -> list[Line]:

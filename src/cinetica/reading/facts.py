@@ -18,7 +18,7 @@ PUSH = np.dtype([("x", "f8"), ("y", "f8"), ("tilt", "i8")], align=True)
 SHAPES = Ground._fields
 # `x`, `y`: the start. `count`: rows. `pressed`: how often jump goes down in the take. `jump`, `landing`: rows of the
 # first whole jump. `kept`: the row before whose tick the state is kept. `way_row`: the row whose way is in `old_x` to
-# `way_h`. `moved`: whether the kernel reads the moved hands. `solids` to `mouse`: how many shapes of each kind there
+# `way_h`. `moved`: whether the kernel reads the moved hands. `solids` to `shoves`: how many shapes of each kind there
 # are.
 NOTES = np.dtype(
     [(name, "f8") for name in ("x", "y", "old_x", "old_y", "new_x", "new_y", "way_h")]
@@ -39,7 +39,7 @@ class Facts(NamedTuple):
     - `plain`: the input without jump.
     - `shifted`, `shift_rows`: what jump does if its first press comes earlier or later, `n.shifts` times `n.count`
       rows, and the row of that press in each (`survey/press_shifts.py`).
-    - `solids` to `mouse`: the course, and what the take brings for single ticks.
+    - `solids` to `shoves`: the course, and what the take brings for single ticks.
 
     Plain numbers are passed as pointers in compiled code: passing all arrays from function to function would double the
     compile time.
@@ -61,7 +61,9 @@ class Facts(NamedTuple):
     oneway: NDArray[np.float64]
     climb: NDArray[np.float64]
     slopes: NDArray[np.float64]
+    zones: NDArray[np.float64]
     mouse: NDArray[np.float64]
+    shoves: NDArray[np.float64]
 
 
 @apart
@@ -107,9 +109,11 @@ def run_on(f: Facts, place: int, into_rows: bool, end: int, first: int) -> None:
     """
     from cinetica.motion.step import run_one
 
-    course = (f.solids, f.oneway, f.climb, f.slopes)
-    solids, oneway, climb, slopes = course if place == 0 else [shapes[:0] for shapes in course]
-    ground = Ground(solids, oneway, climb, slopes, f.mouse)
+    course = [f.solids, f.oneway, f.climb, f.slopes, f.zones]
+    if place:
+        course = [shapes[:0] for shapes in course]
+    solids, oneway, climb, slopes, zones = course
+    ground = Ground(solids, oneway, climb, slopes, zones, f.mouse, f.shoves)
     hands, trace = (f.moved if f.n.moved else f.hands), (f.rows if into_rows else f.again)
     run_one(
         f.states[:1], f.tunes[place : place + 1], ground, f.n.x, f.n.y, hands[:end], f.lengths[:end], trace[:end], first

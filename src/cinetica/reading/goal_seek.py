@@ -15,7 +15,7 @@ from scipy.optimize import brentq, root
 
 from cinetica.model.clock import Clock
 from cinetica.model.laws import LAWS
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.study import Drill
 from cinetica.model.tune import Integrator, ShortHop, TimeBase, Tune, parameter_by_id
 from cinetica.motion.simulate import Trace, simulate
@@ -49,7 +49,7 @@ class Goal:
         values = self.tune.values()
         moved = []
         for each, before, after in self.moved:
-            was, now = (float(self.units.value(each, value, values)) for value in (before, after))
+            was, now = (as_number(self.units.value(each, value, values)) for value in (before, after))
             moved.append(f"{each.label} {was:.4g} → {now:.4g} {self.units.parameter_unit(each)}")
         scale = self.units.scale(self.measure.unit)
         figure = f"{scale.shown(self.measured):.4g} {scale.unit}"
@@ -122,7 +122,7 @@ class _Task:
         return measured is not None and abs(measured - self.wanted) <= NEAR * self.wanted
 
     def granted(self, tune: Tune, parameters: tuple[Parameter, ...]) -> Goal:
-        moved = tuple((each, float(self.tune.get(each.id)), float(tune.get(each.id))) for each in parameters)
+        moved = tuple((each, as_number(self.tune.get(each.id)), as_number(tune.get(each.id))) for each in parameters)
         measured = self.measured(tune)
         assert measured is not None
         return Goal(tune, moved, self.measure, measured, self.units)
@@ -182,7 +182,7 @@ def _search(task: _Task, parameter: Parameter) -> float | None:
         measured = task.measured(task.tune.put(parameter.id, min(max(10.0**exponent, parameter.low), parameter.high)))
         return NEVER if measured is None else measured - task.wanted
 
-    now = float(task.tune.get(parameter.id))
+    now = as_number(task.tune.get(parameter.id))
     start = math.log10(now) if now > 0 else 1.0
     lowest, highest = math.log10(max(parameter.low, 1e-4)), math.log10(parameter.high)
     at_start = gap(start)
@@ -238,7 +238,7 @@ def _jump(task: _Task) -> Goal:
         ]
 
     v, g = _closed_form(task, wished["jump_height"], wished["time_to_apex"])
-    for start in ((v, g), *_other_starts(task, float(task.tune.get(speed.id)), v, g)):
+    for start in ((v, g), *_other_starts(task, as_number(task.tune.get(speed.id)), v, g)):
         logs = np.log(np.maximum(start, 1e-6))
         if max(map(abs, misses(logs))) > NEAR:
             logs = root(misses, logs, method="hybr", options={"xtol": 1e-12}).x

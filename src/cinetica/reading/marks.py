@@ -27,6 +27,13 @@ WORDS = {
     "climb_on": "grabs the net",
     "climb_off": "lets go",
     "lost_press": "press lost",
+    "shove": "is shoved",
+    "wall_on": "is on a wall",
+    "wall_off": "leaves the wall",
+    "wall_launch": "jumps off the wall",
+    "dash": "dashes",
+    "dash_end": "the dash is over",
+    "lost_dash": "dash lost",
 }
 
 

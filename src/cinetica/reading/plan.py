@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.model.clock import Clock
-from cinetica.model.parameters import Parameter, Value
+from cinetica.model.parameters import Parameter, Value, as_number
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.reading.display_units import OURS, DisplayUnits
@@ -160,11 +160,13 @@ def parsed(
         parameter = parameter_by_id(id.strip())
     except KeyError as error:
         raise ValueError(str(error.args[0])) from error
+    if parameter.kind == "curve":
+        raise ValueError(f"{parameter.id} is a drawn curve; only numbers, switches and choices can be varied.")
     values = (
         _range(parameter, listed) if ":" in listed else tuple(_value(parameter, each) for each in listed.split(","))
     )
     if parameter.kind == "number":
-        values = tuple(units.kept(parameter, float(value), own) for value in values)
+        values = tuple(units.kept(parameter, as_number(value), own) for value in values)
     for value in values if parameter.kind in ("choice", "switch") else {min(values), max(values)}:
         check_value(parameter, value, view)
     return parameter.id, values

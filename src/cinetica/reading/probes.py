@@ -52,6 +52,7 @@ def probes() -> dict[str, Probe]:
         **_of_driving(),
         **_of_jumping(),
         **_of_contact(),
+        **_of_dashes(),
         **_of_looks_and_steps(),
         **_of_camera(),
     }
@@ -132,6 +133,16 @@ def _of_contact() -> dict[str, Probe]:
         "contact.head_bump": Probe(_drills(HOLD, solids=beam), "time", "y"),
         "contact.drop_through": Probe(_drills(down, oneway=board, start=(0, 1.0)), "time", "y"),
         "slope.slope_pace": Probe(_drills(RUN, slopes=ramp, length=40), "time", "vx", (("slope.max_slope", 50),)),
+    }
+
+
+def _of_dashes() -> dict[str, Probe]:
+    dashes, tapped = (("dash.speed", 20),), Keys(right=(Press(4, 6), Press(12, 14)), dash=(Press(20, 21),))
+    aslant = tuple(Push(0, x, y) for x, y in ((-0.8, 0.5),))
+    return {
+        "dash.aim": Probe(_drills(Keys(dash=(Press(4, 5),)), stick=aslant, length=20), "x", "y", dashes),
+        "dash.exit": Probe(_drills(Keys(dash=(Press(4, 5),)), length=40), "time", "vx", dashes),
+        "dash.trigger": Probe(_drills(tapped, length=50), "time", "vx", dashes),
     }
 
 

@@ -113,7 +113,8 @@ def _call_the_kernel() -> None:
         trace = f.rows if into_rows else f.again
         kernel(
             f.states.ctypes, tune.ctypes, 1, f.solids, shown * n.solids, f.oneway, shown * n.oneway, f.climb,
-            shown * n.climb, f.slopes, shown * n.slopes, f.mouse, n.mouse, n.x, n.y, hands.ctypes, f.lengths,
+            shown * n.climb, f.slopes, shown * n.slopes, f.zones, shown * n.zones, f.mouse, n.mouse,
+            f.shoves, n.shoves, n.x, n.y, hands.ctypes, f.lengths,
             trace.ctypes, end, first,
         )  # fmt: skip
 
@@ -139,7 +140,7 @@ def _compiled_reader() -> Any:
     def entry(
         notes, count, tune_step, hand_step, trace_step, runs, all_tunes, wanted, out, follows, outcomes,
         tunes, states, lengths, again, pushes, moved, all_hands, all_rows, plain, shifted, shift_rows,
-        solids, oneway, climb, slopes, mouse,
+        solids, oneway, climb, slopes, zones, mouse, shoves,
     ):  # fmt: skip
         n = carray(notes, (1,))[0]
         rows = n.count
@@ -151,7 +152,8 @@ def _compiled_reader() -> Any:
             f = Facts(
                 n, traces[i * trace_step], hands[i * hand_step], carray(tunes, (2,)), carray(states, (3,)), lengths,
                 carray(again, (rows,)), carray(pushes, (rows,)), carray(moved, (rows,)), carray(plain, (rows,)),
-                carray(shifted, (n.shifts * rows,)), shift_rows, solids, oneway, climb, slopes, mouse,
+                carray(shifted, (n.shifts * rows,)), shift_rows, solids, oneway, climb, slopes, zones,
+                mouse, shoves,
             )  # fmt: skip
             read_run(f, every_tune[i * tune_step], carray(wanted, (measures,)), figures[i], runs != 0)
             if follows:

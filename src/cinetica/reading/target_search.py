@@ -10,7 +10,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.model.world_size import sized
@@ -45,7 +45,7 @@ class Proposal:
     def words(self, units: DisplayUnits = OURS) -> str:
         """“label before → after”."""
         values = self.tune.values()
-        was, now = (float(units.value(self.parameter, value, values)) for value in (self.before, self.after))
+        was, now = (as_number(units.value(self.parameter, value, values)) for value in (self.before, self.after))
         unit = units.parameter_unit(self.parameter)
         return f"{self.parameter.label} {was:.6g} → {now:.6g} {unit}".rstrip().replace("-", "−")
 
@@ -73,7 +73,7 @@ def solve(study: Study, verdict: Verdict) -> list[Proposal]:
             assert value is not None
             proposals.append(
                 Proposal(
-                    task.tune, parameter, float(task.tune.get(parameter.id)), after, size, value,
+                    task.tune, parameter, as_number(task.tune.get(parameter.id)), after, size, value,
                     task.what_else_moves(changed),
                 )
             )  # fmt: skip
@@ -129,7 +129,7 @@ class _Task:
                     yield (parameter, *min(found, key=lambda each: each[1]))
 
     def _nearest(self, parameter: Parameter, sign: float) -> tuple[float, float] | None:
-        now = float(self.tune.get(parameter.id))
+        now = as_number(self.tune.get(parameter.id))
         low, high = sized(parameter, self.tune).comfort
         span = max(abs(now), 0.5 * (high - low) * FIRST * 10)
         missed, step = 0.0, FIRST

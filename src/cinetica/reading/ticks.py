@@ -14,6 +14,7 @@ from cinetica.motion import (
     camera,
     climb,
     contact,
+    dash,
     displacement,
     drive,
     dropping,
@@ -21,8 +22,11 @@ from cinetica.motion import (
     gravity,
     intent,
     jump,
+    shoves,
     slopes,
     step,
+    walls,
+    zones,
 )
 from cinetica.motion.compiling import watched_by
 from cinetica.motion.simulate import Trace, before_tick
@@ -36,11 +40,12 @@ LAW_RULES = tuple(getattr(drive, law.value) for law in Law)
 RULES: dict[str, Callable[..., Any]] = {
     rule.__name__: rule
     for rule in (
-        intent.intend, dropping.drop, jump.arm, climb.climb, jump.launch, jump.shorten,
-        jump.cut_again,
-        drive.on_slope, *LAW_RULES, drive.drive, gravity.weight, gravity.fall, step.travel,
+        zones.feel_zones, shoves.shove, intent.intend, shoves.stun, dropping.drop, jump.arm, jump.arm_with_timers,
+        climb.climb, dash.dash, jump.launch, walls.jump_off_wall, jump.jump_in_air, jump.shorten, jump.cut_again,
+        drive.on_slope, *LAW_RULES, drive.drive, gravity.weight, gravity.fall, zones.push_and_drag, walls.slide_down,
+        step.travel,
         slopes.pace, slopes.climb_to, contact.slip, slopes.feel_lines, slopes.snap,
-        drive.late_friction, slopes.seen, displacement.move,
+        contact.step_up, drive.late_friction, dash.end_dash, slopes.seen, contact.show_late, displacement.move,
         facing.face_and_look, camera.follow,
     )
 }  # fmt: skip

@@ -280,7 +280,7 @@ def _linker(tune: Tune) -> Callable[[str], str]:
     known: dict[str, str] = {}
     for parameter in PARAMETERS:
         if parameter.kind in ("number", "whole") and parameter.matters(tune.view, values):
-            for words in (parameter.label.lower(), parameter.key.replace("_", " ")):
+            for words in (parameter.label.lower(), parameter.name.replace("_", " ")):
                 known.setdefault(words, parameter.id)
     names = "|".join(sorted(map(re.escape, known), key=len, reverse=True))
     pattern = re.compile(rf"\b({names}) (−?[\d.]+)")

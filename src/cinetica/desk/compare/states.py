@@ -28,7 +28,7 @@ from cinetica.reading.spans import GRACE_WORDS, Grace, Span, grace_spans, state_
 Stretch = tuple[float, float]
 HATCHES = {"coyote": Qt.BrushStyle.BDiagPattern, "buffer": Qt.BrushStyle.FDiagPattern}
 # Of 255, for each of the states.
-ALPHAS = [{"ground": 36, "rise": 120, "fall": 74, "climb": 150}[state] for state in STATES]
+ALPHAS = [{"ground": 36, "rise": 120, "fall": 74, "climb": 150, "wall": 98, "dash": 190}[state] for state in STATES]
 
 
 class States(OnTimeAxis):

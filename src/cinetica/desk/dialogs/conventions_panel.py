@@ -116,7 +116,7 @@ class ConventionsSide(QWidget):
         ):  # fmt: skip
             chooser.setCurrentIndex(chooser.findData(value))
         for row, parameter in enumerate(PARAMETERS):
-            self._names[row].setText(conventions.names.get(parameter.id, parameter.key))
+            self._names[row].setText(conventions.names.get(parameter.id, parameter.name))
 
     @property
     def chosen(self) -> Conventions:
@@ -124,7 +124,7 @@ class ConventionsSide(QWidget):
         names = {
             parameter.id: text
             for row, parameter in enumerate(PARAMETERS)
-            if (text := self._names[row].text().strip()) not in ("", parameter.key)
+            if (text := self._names[row].text().strip()) not in ("", parameter.name)
         }
         content = {
             "pixels_per_unit": self.pixels.value(), "y_down": self.y_down.isChecked(),

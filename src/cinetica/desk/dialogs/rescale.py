@@ -9,6 +9,7 @@ from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel
 from cinetica.model import rescaling
+from cinetica.model.parameters import as_number
 from cinetica.model.rescaling import MEANING, Scope
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.model.value_text import number_text
@@ -35,7 +36,7 @@ class RescaleDialog(Dialog):
         self.factor = self._box("Factor")
         self.length = Chooser()
         for parameter in rescaling.lengths():
-            if float(tune.get(parameter.id)) > 0 and tune.view in parameter.views:
+            if as_number(tune.get(parameter.id)) > 0 and tune.view in parameter.views:
                 self.length.addItem(parameter.label, parameter.id)
         self.length.setCurrentIndex(self.length.findData("body.height"))
         self.length.setAccessibleName("Length to change")
@@ -88,7 +89,7 @@ class RescaleDialog(Dialog):
     @property
     def _length(self) -> float:
         """The chosen length as it is shown."""
-        return self.session.units.scale("u").shown(float(self.tune.get(self.length.currentData())))
+        return self.session.units.scale("u").shown(as_number(self.tune.get(self.length.currentData())))
 
     def _from_factor(self, *_: object) -> None:
         if not self._linking:
@@ -124,7 +125,7 @@ class RescaleDialog(Dialog):
         lines = []
         for id in TOLD:
             parameter = parameter_by_id(id)
-            was, becomes = float(self.tune.get(id)), float(after.get(id))
+            was, becomes = as_number(self.tune.get(id)), as_number(after.get(id))
             if parameter.matters(self.tune.view, self.tune.values()):
                 stays = becomes == was
                 units, values = self.session.units, self.tune.values()

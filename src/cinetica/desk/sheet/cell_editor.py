@@ -8,7 +8,7 @@ from cinetica.desk.sheet.cells import dragged_in, factor_of, units_of, value_fro
 from cinetica.desk.sheet.model import Index, SheetModel
 from cinetica.desk.state.session import Session
 from cinetica.model import editing
-from cinetica.model.parameters import Parameter, Value
+from cinetica.model.parameters import Parameter, Value, as_number
 from cinetica.model.targets import HOW, Target, range_from_text, split_all, split_everywhere
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import Measure
@@ -181,5 +181,5 @@ class CellEditor:
         """Change a number; successive steps on one cell are one entry of the undo list."""
         if parameter.kind == "whole" and abs(steps) < 1:
             steps = 1 if steps > 0 else -1
-        value = dragged_in(self.session.units, parameter, tune, float(tune.get(parameter.id)), steps)
+        value = dragged_in(self.session.units, parameter, tune, as_number(tune.get(parameter.id)), steps)
         self.session.set_value(tune, parameter, value, joins=True)

@@ -8,7 +8,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from cinetica.model.conventions import Conventions
-from cinetica.model.parameters import Parameter, Value
+from cinetica.model.curves import curve_from_text
+from cinetica.model.parameters import Parameter, Value, as_number
 from cinetica.model.quantity import BARE, KINDS, POWERS, Quantity, Units, examples, quantity
 from cinetica.model.rate_shares import is_exact, rate_from_share
 from cinetica.model.study import Study
@@ -42,6 +43,11 @@ def value_from_text(
     if parameter.kind == "switch":
         if text.lower() in (YES, NO, "true", "false", "1", "0", "on", "off"):
             return text.lower() in (YES, "true", "1", "on")
+    elif parameter.kind == "curve":
+        try:
+            return curve_from_text(text)
+        except ValueError as error:
+            raise ValueError(f"{error} {parameter.label} was not changed.") from error
     elif parameter.kind == "choice":
         wanted = text.lower().replace(" ", "_")
         if wanted in {option.id for option in parameter.options}:
@@ -156,8 +162,8 @@ def dragged_in(units: DisplayUnits, parameter: Parameter, tune: Tune, start: flo
         return dragged(own, start, steps)
     values = tune.values()
     turned = units.turns(parameter)
-    number = turned * float(units.value(parameter, start, values))
-    shown = float(dragged(units.parameter(own, values, signed=False), number, steps))
+    number = turned * as_number(units.value(parameter, start, values))
+    shown = as_number(dragged(units.parameter(own, values, signed=False), number, steps))
     kept = units.kept(parameter, turned * shown, values)
     return min(max(kept, parameter.low), parameter.high)
 

@@ -11,7 +11,7 @@ from cinetica.desk.sheet.cells import share_of_comfort
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.identity_cache import cached_by_identity
-from cinetica.model.parameters import SECTIONS, Parameter, Value
+from cinetica.model.parameters import SECTIONS, Parameter, Value, as_number
 from cinetica.model.tune import PARAMETERS, Tune, View
 from cinetica.model.world_size import sized
 from cinetica.reading.measures import MEASURES, Measure, Reading
@@ -63,7 +63,7 @@ def _stands(mine: Value | None, reference: Value | None) -> int:
     """How a value compares with another that reads differently; see `Content.differs`."""
     if mine is None or reference is None or mine == reference:
         return 0
-    if isinstance(mine, str) or isinstance(reference, str):
+    if isinstance(mine, str | tuple) or isinstance(reference, str | tuple):
         return 1
     return 1 if mine > reference else -1
 
@@ -175,7 +175,7 @@ class Content:
             value = said[column]
             text = reference_text if column == first else self._text_of(row, value, column)
             share = (
-                share_of_comfort(sized(ranged, self.tunes[column][1]), float(value))
+                share_of_comfort(sized(ranged, self.tunes[column][1]), as_number(value))
                 if ranged and value is not None
                 else None
             )
@@ -218,7 +218,7 @@ class Content:
             for measure in MEASURES if self.figures else ():
                 if measure.id in read and self._is_wanted(measure):
                     groups[READ_OFF].rows.append(measure)
-            self._found_groups = [group for group in groups.values() if group.rows]
+            self._found_groups = [group for group in groups.values() if group.rows or group.more]
             self._grouped_for = (mattering, read, self.wanted, off)
         return self._found_groups
 
@@ -294,4 +294,4 @@ class Content:
         if isinstance(row, Parameter):
             return units.text(row, value, self._values[column])
         in_bodies = self.in_bodies and row.unit == "u"
-        return (row if in_bodies else units.measure(row)).text(float(value))
+        return (row if in_bodies else units.measure(row)).text(as_number(value))

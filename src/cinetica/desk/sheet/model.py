@@ -14,7 +14,7 @@ from cinetica.desk.look import letter
 from cinetica.desk.sheet.content import Content, Row
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import plain_tip
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.quantity import POWERS, examples
 from cinetica.model.rate_shares import is_exact, share_per_tick
 from cinetica.model.targets import HOW
@@ -204,10 +204,10 @@ class SheetModel(QAbstractTableModel, Content):
             return ""
         rate = self.session.study.clock.tick_rate
         if row.share:
-            return as_share(float(tune.get(row.id)), rate, is_exact(row, tune.values()))
+            return as_share(as_number(tune.get(row.id)), rate, is_exact(row, tune.values()))
         if row.unit != "s":
             return ""
-        value = float(tune.get(row.id))
+        value = as_number(tune.get(row.id))
         return in_ticks(self.session.units.with_unit(row, value), value * rate, rate)
 
     def _taken_from(self, index: Index) -> str:

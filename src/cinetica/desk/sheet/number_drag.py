@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from cinetica.desk.sheet.cells import dragged_in
 from cinetica.desk.state.session import Session
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.tune import Tune
 from cinetica.model.world_size import sized
 
@@ -17,7 +17,7 @@ class NumberDrag:
 
     def __init__(self, session: Session, tune: Tune, parameter: Parameter, at: int) -> None:
         self._session, self._tune, self._parameter = session, tune.name, parameter
-        self.at, self._start = at, float(tune.get(parameter.id))
+        self.at, self._start = at, as_number(tune.get(parameter.id))
         self.moving = False
 
     def move(self, pixels: float, scale: float) -> str:
@@ -35,7 +35,7 @@ class NumberDrag:
         units, values = self._session.units, tune.values()
         low, high = sized(parameter, tune).comfort
         text = f"{parameter.label} of {self._tune}: {units.with_unit(parameter, value, values)}"
-        if low <= float(value) <= high:
+        if low <= as_number(value) <= high:
             return text
         ends = (units.text(parameter, end, values) for end in (low, high))
         return f"{text} — past the comfortable {' to '.join(ends)}"

@@ -27,7 +27,7 @@ from cinetica.desk.survey.chart import (
 )
 from cinetica.desk.survey.choosers import FiguresButton, NumberChooser, RangeBoxes
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.tune import Tune
 from cinetica.reading.survey.parameter_map import points
 from cinetica.reading.sweeps import run_each_and_read
@@ -162,7 +162,7 @@ class CurveView(View):
             if tune is None or shown.trace.logged:
                 continue
             reading = shown.readings.get(id)
-            x = scales.x(float(tune.get(self.result.number.id)))
+            x = scales.x(as_number(tune.get(self.result.number.id)))
             if scales.room.left() - 1 <= x <= scales.room.right() + 1:
                 foot = scales.room.bottom() - look.height(9)
                 y = scales.y(reading.value) if reading else foot
@@ -231,7 +231,7 @@ class CurveView(View):
             span = float(self.result.at[-1] - self.result.at[0])
             by = 1.0 if number.kind == "whole" else span / 100
             by *= 5 if event.modifiers() & Qt.KeyboardModifier.ControlModifier else 1
-            value = float(tune.get(number.id)) + (by if key == Qt.Key.Key_Right else -by)
+            value = as_number(tune.get(number.id)) + (by if key == Qt.Key.Key_Right else -by)
             scale = self.scale_of(number)
             low, high = scale.span(float(self.result.at[0]), float(self.result.at[-1]))
             value = rounded_for(number, value, high - low, scale)

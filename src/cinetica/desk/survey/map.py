@@ -25,7 +25,7 @@ from cinetica.desk.survey.chart import (
 )
 from cinetica.desk.survey.choosers import FigureChooser, NumberChooser, RangeBoxes, TuneChooser
 from cinetica.desk.survey.view import BY_ID, Asked, Table, View
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.tune import Tune
 from cinetica.reading.measures import Measure
 from cinetica.reading.survey.parameter_map import COARSE, FINE, Grid, Map, map_of
@@ -255,7 +255,7 @@ class MapView(View):
         found: Map = self.result
         listed = []
         for place, tune in self.tunes:
-            at = scales.point(float(tune.get(found.x.id)), float(tune.get(found.y.id)))
+            at = scales.point(as_number(tune.get(found.x.id)), as_number(tune.get(found.y.id)))
             if scales.room.adjusted(-1, -1, 1, 1).contains(at):
                 listed.append((place, tune, at))
         return listed
@@ -340,7 +340,7 @@ class MapView(View):
             if step:
                 by = step * far * (1.0 if number.kind == "whole" else (ends[1] - ends[0]) / 100)
                 low, high = scale.span(*ends)
-                changes.append((number, rounded_for(number, float(tune.get(number.id)) + by, high - low, scale)))
+                changes.append((number, rounded_for(number, as_number(tune.get(number.id)) + by, high - low, scale)))
         self.drag_numbers(tune, changes)
 
     @override

@@ -17,7 +17,7 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.survey.background_task import BackgroundTask
 from cinetica.desk.survey.chart import told
 from cinetica.desk.widgets import plain_tip
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.study import Drill
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.model.world_size import sized
@@ -230,7 +230,7 @@ class View(QWidget):
         asked = self.asked.ranges.get(parameter.id)
         if asked is not None:
             return asked
-        values = [float(tune.get(parameter.id)) for _, tune in self.tunes]
+        values = [as_number(tune.get(parameter.id)) for _, tune in self.tunes]
         comforts = [sized(parameter, tune).comfort for _, tune in self.tunes] or [parameter.comfort]
         return min(*(low for low, _ in comforts), *values), max(*(high for _, high in comforts), *values)
 

@@ -24,6 +24,7 @@ from cinetica.desk.survey.windows_chart import (
 )
 from cinetica.desk.widgets import NumberBox, button
 from cinetica.model.course import Course
+from cinetica.model.parameters import as_number
 from cinetica.model.take import Press
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.press_outcomes import BUFFERED, COYOTE, LOST, OUTCOMES
@@ -263,7 +264,7 @@ class WindowsView(WindowsPaper):
             BUFFER if held & Qt.KeyboardModifier.ShiftModifier
             else MIN_HOLD if held & Qt.KeyboardModifier.ControlModifier else COYOTE_TIME
         )  # fmt: skip
-        value = max(0.0, round(float(self.tune[1].get(number.id)) * self._rate) + steps[key]) / self._rate
+        value = max(0.0, round(as_number(self.tune[1].get(number.id)) * self._rate) + steps[key]) / self._rate
         self.session.set_value(self.tune[1], number, round(value, 4), joins=True)
 
     def _place_words(self, place: int, course: Course | None = None) -> str:

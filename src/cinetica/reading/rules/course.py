@@ -25,14 +25,16 @@ _BY = {
 }
 
 
-@explains("move", "late_friction", "travel", "pace", "slip", "climb_to", "feel_lines", "snap", "seen")
+@explains(
+    "move", "late_friction", "travel", "pace", "slip", "climb_to", "feel_lines", "snap", "seen", "step_up", "show_late"
+)
 def _move(tick: Tick, call: Call) -> Iterator[Line]:
     dx, dy = call.arguments[3], call.arguments[4]
     paced = tick.calls_of("pace")
     cosine = paced[-1].result if paced else 1.0
     dx = dx * cosine
     on_lines = [line for each in tick.calls_of(*_ON_LINES) for line in _ON_LINES[each.rule](tick, each)]
-    slowed = tick.calls_of("late_friction")
+    slowed = [*tick.calls_of("late_friction"), *_ended_by_wall(tick)]
     felt = sum((each.change for each in (*tick.calls_of(*_ON_LINES), *slowed)), NO_CHANGE)
     met = [*_contact(tick, call, call.change - felt - [0.0, 0.0, dx, dy]), *on_lines]
     seen = [*_seen(tick), *_left_behind(tick, call)]
@@ -46,10 +48,40 @@ def _move(tick: Tick, call: Call) -> Iterator[Line]:
         yield line("travel", f"{', '.join(parts)}: {words}", change)
     yield from met
     for each in slowed:
-        if np.any(each.change):
+        if np.any(each.change) and each.rule == "late_friction":
             by = f"friction {tick.say.entered(tick.p.friction, 'u/s²')} × {tick.tick_words}, after the move"
             yield line("late_friction", f"{tick.say.velocities(each.before, each.after)}: {by}", each.change)
     yield from seen
+    yield from _late(tick)
+
+
+def _ended_by_wall(tick: Tick) -> list[Call]:
+    """The end of a dash at a wall, which tells its own change."""
+    return [call for call in tick.calls_of("end_dash") if call.before.marks & WALL]
+
+
+def _climbs_step(tick: Tick) -> bool:
+    return any(call.result[1] > call.arguments[2] for call in tick.calls_of("step_up"))
+
+
+def _late(tick: Tick) -> Iterator[Line]:
+    """What a row shows of late contact, and what is put back of the row before."""
+    s, began = tick.s, tick.began
+    told = [call.after for call in tick.calls_of("seen")]
+    if began.is_late:
+        back = _apart(began) * ([0, 0, 1, 1] if told else [1, 1, 1, 1])
+        yield line("show_late", "late contact: put back to the near side of what blocked it", -back)
+    if s.is_late:
+        apart = _apart(s)
+        if told:
+            # What a line shows of the velocity is told by itself.
+            apart[:2] = s.row_vx - told[-1].row_vx, s.row_vy - told[-1].row_vy
+        yield line("show_late", "late contact: shown inside of what blocks it", apart)
+
+
+def _apart(s: Any) -> Change:
+    """By how much a late row differs from where the body is."""
+    return np.array([s.row_vx - s.vx, s.row_vy - s.vy, s.shown_x - s.x, s.shown_y - s.y])
 
 
 def _contact(tick: Tick, call: Call, rest: Change) -> Iterator[Line]:
@@ -66,6 +98,8 @@ def _contact(tick: Tick, call: Call, rest: Change) -> Iterator[Line]:
         stopped = tick.p.wall == contact.STOP_ALL and bool(after.marks & WALL) and after.y == before.y
         if tick.top_view or stopped:
             what = "a wall" if tick.top_view else "a wall that stops all motion"
+        elif _climbs_step(tick):
+            what = f"up a step: step height {tick.say.entered(tick.p.step_height, 'u')}"
         else:
             what = "a ceiling" if after.marks & BUMP else "the ground"
         yield line("move", f"{_met(tick, 'y', lengthwise[[1, 3]], before, after)}: {what}", lengthwise)

@@ -42,6 +42,33 @@ def _drive(tick: Tick, call: Call) -> Iterator[Line]:
     yield line(law.rule, f"{tick.say.velocities(call.before, call.after)}: {law.rule}, {words}", call.change)
 
 
+@explains("feel_zones")
+def _feel_zones(tick: Tick, call: Call) -> Iterator[Line]:
+    s = call.after
+    factors = [(s[f"zone_{name}"], name) for name in ("speed", "acceleration", "friction", "gravity")]
+    felt = [f"{name} × {plain(value)}" for value, name in factors if value != 1.0]
+    felt += [f"drag {tick.say.entered(s.zone_drag, '/s')}"] if s.zone_drag else []
+    if s.zone_push_x or s.zone_push_y:
+        felt.append(f"push {tick.say.intent(s.zone_push_x, s.zone_push_y)}")
+    if felt:
+        yield line("feel_zones", f"in a zone: {', '.join(felt)}")
+
+
+@explains("push_and_drag")
+def _push_and_drag(tick: Tick, call: Call) -> Iterator[Line]:
+    if np.any(call.change):
+        words = f"{tick.say.velocities(call.before, call.after)}: push and drag of the zone"
+        yield line("push_and_drag", words, call.change)
+
+
+@explains("slide_down")
+def _slide_down(tick: Tick, call: Call) -> Iterator[Line]:
+    if np.any(call.change):
+        slowest = tick.say.entered(tick.p.wall_slide_speed, "u/s")
+        words = f"{tick.say.velocities(call.before, call.after)}: slides down the wall at {slowest} at most"
+        yield line("slide_down", words, call.change)
+
+
 @explains("fall", "weight")
 def _fall(tick: Tick, call: Call) -> Iterator[Line]:
     p = tick.p
@@ -77,10 +104,12 @@ def _fall(tick: Tick, call: Call) -> Iterator[Line]:
 
 def _acting_factors(tick: Tick, call: Call) -> Iterator[str]:
     """The factors that change the weight."""
-    s, _, airborne = call.arguments
+    _, _, airborne, more = call.arguments
+    if call.before.zone_gravity != 1.0:
+        yield f" × {plain(call.before.zone_gravity)} of the zone"
     for field, name in FACTORS:
         without = tick.p.copy()
         without[field] = 1.0
         state = call.before
-        if tick.p[field] != 1.0 and gravity.weight(state, without, airborne) != call.result:
+        if tick.p[field] != 1.0 and gravity.weight(state, without, airborne, more) != call.result:
             yield f" × {name} {plain(tick.p[field])}"

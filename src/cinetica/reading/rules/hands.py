@@ -23,6 +23,24 @@ def _intend(tick: Tick, call: Call) -> Iterator[Line]:
         yield line("intend", f"{say.change('intent_x', before.wx, s.wx, 'intent')}: hands {figure(s.input_x)}{late}")
 
 
+@explains("arm_with_timers")
+def _arm_with_timers(tick: Tick, call: Call) -> Iterator[Line]:
+    old = tick.say.computed(call.before.since_press, "s")
+    if call.after.marks & ~call.before.marks & LOST_PRESS:
+        buffer = tick.say.entered(tick.p.buffer, "s")
+        words = f"press lost at {old} old: the timer of an older press is over its buffer of {buffer}"
+        yield line("arm_with_timers", words)
+    else:
+        yield from _arm(tick, call)
+
+
+@explains("stun")
+def _stun(tick: Tick, call: Call) -> Iterator[Line]:
+    if call.after.stunned:
+        since, stun = tick.say.computed(call.after.since_shove, "s"), tick.say.entered(tick.p.stun, "s")
+        yield line("stun", f"no say {since} after the shove: stun lasts {stun}")
+
+
 @explains("arm")
 def _arm(tick: Tick, call: Call) -> Iterator[Line]:
     say, buffer = tick.say, tick.say.entered(tick.p.buffer, "s")

@@ -1,12 +1,26 @@
-"""Nets, launches, short hops, and dropping through one-way solids."""
+"""Nets, launches, short hops, dashes, shoves, and dropping through one-way solids."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
 from cinetica.model.parameters import Parameter, code
-from cinetica.model.tune import ShortHop, parameter_by_id
-from cinetica.motion.records import AIR_LAUNCH, BUFFERED_LAUNCH, CLIMB_OFF, CLIMB_ON, COYOTE_LAUNCH, CUT, LAUNCH
+from cinetica.model.tune import DashExit, ShortHop, parameter_by_id
+from cinetica.motion.records import (
+    AIR_LAUNCH,
+    BUFFERED_LAUNCH,
+    CLIMB_OFF,
+    CLIMB_ON,
+    COYOTE_LAUNCH,
+    CUT,
+    DASH,
+    DASH_END,
+    LAUNCH,
+    LOST_DASH,
+    SHOVE,
+    WALL,
+    WALL_LAUNCH,
+)
 from cinetica.reading.phrases import plain
 from cinetica.reading.rules.register import Line, explains, line
 from cinetica.reading.ticks import Call, Tick
@@ -40,14 +54,7 @@ def _climb(tick: Tick, call: Call) -> Iterator[Line]:
 def _launch(tick: Tick, call: Call) -> Iterator[Line]:
     marks, p, s = call.after.marks & ~call.before.marks, tick.p, call.before
     say, plus = tick.say, tick.say.plus
-    if marks & AIR_LAUNCH:
-        left = call.after.air_jumps_left
-        yield line(
-            "launch",
-            f"{say.velocities(s, call.after)}: air jump, {say.upward(p.air_jump_speed)}, {left} left",
-            call.change,
-        )
-    elif marks & LAUNCH:
+    if marks & LAUNCH:
         boost = f" {plus} run boost {plain(p.run_boost)} × {say.speed(abs(s.vx))}" if p.run_boost else ""
         if p.slope_carry and s.grounded and s.rise_rate:
             boost += f" {plus} slope carry {plain(p.slope_carry)} × {say.speed(s.rise_rate)}"
@@ -60,6 +67,63 @@ def _launch(tick: Tick, call: Call) -> Iterator[Line]:
         if marks & BUFFERED_LAUNCH:
             words += f", from a press {say.computed(s.since_press, 's')} old"
         yield line("launch", f"{say.velocities(s, call.after)}: {words}", call.change)
+
+
+@explains("jump_in_air")
+def _jump_in_air(tick: Tick, call: Call) -> Iterator[Line]:
+    if call.after.marks & ~call.before.marks & AIR_LAUNCH:
+        left, up = call.after.air_jumps_left, tick.say.upward(tick.p.air_jump_speed)
+        words = f"{tick.say.velocities(call.before, call.after)}: air jump, {up}, {left} left"
+        yield line("jump_in_air", words, call.change)
+
+
+@explains("jump_off_wall")
+def _jump_off_wall(tick: Tick, call: Call) -> Iterator[Line]:
+    if call.after.marks & ~call.before.marks & WALL_LAUNCH:
+        up, away = tick.say.upward(tick.p.wall_jump_speed), tick.say.entered(tick.p.wall_jump_away, "u/s")
+        late = tick.say.computed(call.before.since_wall, "s")
+        words = f"jump off the wall, {up} and {away} away from it" + (
+            "" if call.before.on_wall else f", {late} after it"
+        )
+        yield line("jump_off_wall", f"{tick.say.velocities(call.before, call.after)}: {words}", call.change)
+
+
+@explains("dash")
+def _dash(tick: Tick, call: Call) -> Iterator[Line]:
+    marks = call.after.marks & ~call.before.marks
+    velocities = tick.say.velocities(call.before, call.after)
+    if marks & LOST_DASH:
+        yield line("dash", f"dash lost: it was not possible within {tick.say.entered(tick.p.dash_buffer, 's')}")
+    if marks & DASH:
+        speed, lasts = tick.say.entered(tick.p.dash_speed, "u/s"), tick.say.entered(tick.p.dash_time, "s")
+        yield line("dash", f"{velocities}: dash at {speed} for {lasts}", call.change)
+    elif marks & DASH_END:
+        yield line("dash", f"{velocities}: the dash is over, {_left_of_dash(tick)}", call.change)
+    elif call.after.dashing:
+        yield line("dash", f"dashes at {tick.say.entered(tick.p.dash_speed, 'u/s')}", call.change)
+
+
+def _left_of_dash(tick: Tick) -> str:
+    return {
+        DashExit.KEEP: "its velocity is kept", DashExit.TOP: "at most top speed is left", DashExit.STOP: "it stops",
+    }[tick.trace.tune.dash.exit]  # fmt: skip
+
+
+@explains("end_dash")
+def _end_dash(tick: Tick, call: Call) -> Iterator[Line]:
+    # Those within a dash or a shove are told by them.
+    if call.before.marks & WALL:
+        words = f"a wall ends the dash, {_left_of_dash(tick)}"
+        yield line("end_dash", f"{tick.say.velocities(call.before, call.after)}: {words}", call.change)
+
+
+@explains("shove")
+def _shove(tick: Tick, call: Call) -> Iterator[Line]:
+    if call.after.marks & ~call.before.marks & SHOVE:
+        ended = (
+            ", which ends the dash" if call.before.dashing else ", which ends the climb" if call.before.climbing else ""
+        )
+        yield line("shove", f"{tick.say.velocities(call.before, call.after)}: a shove{ended}", call.change)
 
 
 def _spends_grace() -> Parameter:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from cinetica.model.clock import Clock
-from cinetica.model.parameters import Parameter
+from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.model.world_size import sized
@@ -76,7 +76,7 @@ def sensitivities(tune: Tune, drill: Drill, clock: Clock, id: str) -> Sensitivit
     records = np.repeat(tune_records([tune]), 2 * len(numbers)).view(np.recarray)
     steps = []
     for place, each in enumerate(numbers):
-        low, high, step = _sides(sized(each, tune), float(values[each.id]))
+        low, high, step = _sides(sized(each, tune), as_number(values[each.id]))
         steps.append((step, (high - low) / step))
         scale = np.pi / 180.0 if each.unit.startswith("°") else 1.0
         records[field_name(each)][2 * place : 2 * place + 2] = low * scale, high * scale

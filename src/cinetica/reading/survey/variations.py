@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.model.parameters import Parameter, Value
-from cinetica.model.tune import Tune, parameter_by_id
+from cinetica.model.parameters import Parameter, Value, as_number
+from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.motion.records import TUNE, Records, field_name, tune_records
 
 # What the first fields of a record are reckoned from, besides the number itself (`records.TUNE`).
@@ -18,18 +18,22 @@ DERIVING = (
     "drive.law", "camera.follow", "camera.follow_height", "camera.window_width", "camera.window_height",
     "camera.look_ahead",
 )  # fmt: skip
+# What says whether a tune uses rare rules. Where one is varied all use them: they change nothing where they are off.
+RARE = frozenset(parameter.id for parameter in PARAMETERS if parameter.rare)
 
 
 def check_value(parameter: Parameter, value: Value, view: str) -> None:
     """Raise ValueError if the value is not allowed."""
+    if parameter.kind == "curve":
+        raise ValueError(f"{parameter.id} is a drawn curve; only numbers, switches and choices can be varied.")
     if parameter.kind == "switch":
         fits = isinstance(value, bool)
     elif parameter.kind == "choice":
         fits = value in {option.id for option in parameter.choices(view)}
     else:
-        plain = not isinstance(value, str | bool) and math.isfinite(value)
-        fits = plain and parameter.low <= float(value) <= parameter.high
-        fits = fits and (parameter.kind == "number" or float(value).is_integer())
+        plain = not isinstance(value, str | bool | tuple) and math.isfinite(value)
+        fits = plain and parameter.low <= as_number(value) <= parameter.high
+        fits = fits and (parameter.kind == "number" or as_number(value).is_integer())
     if not fits:
         shown = f"{value:g}" if isinstance(value, float) else str(value)
         raise ValueError(f"{parameter.id} is {parameter.allowed}; {shown} is not.")
@@ -51,6 +55,8 @@ def varied(tune: Tune, columns: Mapping[str, Sequence[Value] | NDArray[Any]]) ->
             values = np.asarray(column)
             values = np.radians(values) if kinds[id].unit.startswith("°") else values
         records[field_name(kinds[id])] = values
+    if not RARE.isdisjoint(columns):
+        records["has_more"] = True
     if deriving := [id for id in columns if id in DERIVING]:
         _derive(tune, deriving, columns, records)
     return records
