@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
+from cinetica.model.courses import zone_words
 from cinetica.model.study import Drill
 from cinetica.model.take import KEYS
 from cinetica.model.world_size import world_size
@@ -36,7 +37,7 @@ PRINT_EVERY = 6
 LINE = 1.8
 # A span that is shorter than this share of the figure has no room for its word.
 LEAST_WORD = 0.06
-STRENGTHS = {"ground": 0.14, "rise": 0.45, "fall": 0.28, "climb": 0.55}
+STRENGTHS = {"ground": 0.14, "rise": 0.45, "fall": 0.28, "climb": 0.55, "wall": 0.36, "dash": 0.7}
 MARKS = ((PRESS, "o"), (LAUNCH, "^"), (APEX, "|"), (LAND, "s"))
 # Matplotlib's settings: text stays text, no point is left out, and the same figure is the same file.
 SETTINGS: dict[Any, Any] = {
@@ -219,6 +220,11 @@ def _draw_course(axes: Axes, drill: Drill, traces: Sequence[Trace]) -> None:
     from matplotlib.patches import Rectangle
 
     course, edge = drill.course, DAY.earth_edge
+    for zone in course.zones:
+        left, bottom, right, top = zone.box
+        area = Rectangle((left, bottom), right - left, top - bottom, facecolor=DAY.accent, edgecolor="none", alpha=0.12)
+        axes.add_patch(area)
+        axes.text(left, top, f" {zone_words(zone)}", fontsize=7, va="top", color=DAY.soft, clip_on=True)
     for kind, look in (
         (course.climb, {"facecolor": "none", "edgecolor": edge, "linestyle": (0, (2, 3))}),
         (course.solids, {"facecolor": DAY.earth, "edgecolor": edge}),

@@ -6,18 +6,29 @@ A shape is a rectangle or a slope. It is dragged by its handles: the sides of a 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from typing import Literal
+from typing import Any, Literal
 
-from cinetica.model.course import Course, Rectangle, Slope
+from cinetica.model.course import Course, Rectangle, Slope, Zone
 
-Kind = Literal["solids", "oneway", "climb", "slopes"]
-KINDS: dict[Kind, str] = {"solids": "solid", "oneway": "one-way solid", "climb": "climb zone", "slopes": "slope"}
+Kind = Literal["solids", "oneway", "climb", "slopes", "zones"]
+KINDS: dict[Kind, str] = {
+    "solids": "solid", "oneway": "one-way solid", "climb": "climb zone", "slopes": "slope", "zones": "zone",
+}  # fmt: skip
 # The four numbers of a shape, as they are typed.
 NUMBERS: dict[Kind, str] = {
     "solids": "left bottom right top", "oneway": "left bottom right top", "climb": "left bottom right top",
-    "slopes": "x0 y0 x1 y1",
+    "slopes": "x0 y0 x1 y1", "zones": "left bottom right top ice",
 }  # fmt: skip
-Shape = Rectangle | Slope
+Shape = Rectangle | Slope | Zone
+# What zones are often for, by a word for it.
+PRESETS: dict[str, dict[str, Any]] = {
+    "ice": {"acceleration": 0.3, "friction": 0.1},
+    "mud": {"speed": 0.5, "acceleration": 0.5},
+    "water": {"speed": 0.6, "gravity": 0.3, "drag": 2.0},
+    "wind": {"push": (15.0, 0.0)},
+    "belt": {"push": (90.0, 0.0)},
+}
+FACTORS = ("speed", "acceleration", "friction", "gravity")
 Place = tuple[float, float]
 ENDS = ("start", "end")
 GRID = 0.25
@@ -60,6 +71,8 @@ def between(kind: Kind, a: Place, b: Place, grid: float = GRID) -> Shape:
     """The shape that a drag from `a` to `b` draws."""
     if kind == "slopes":
         return with_run(Slope(*a, *b), grid)
+    if kind == "zones":
+        return Zone(box=with_area(Rectangle(*a, *b), grid), **PRESETS["ice"])
     return with_area(Rectangle(*a, *b), grid)
 
 
@@ -82,8 +95,20 @@ def without_shape(course: Course, kind: Kind, shape: Shape) -> Course:
     return course.model_copy(update={kind: tuple(other for other in getattr(course, kind) if other != shape)})
 
 
+def boxed(zone: Zone, box: Shape) -> Zone:
+    """A zone elsewhere."""
+    return zone.model_copy(update={"box": box})
+
+
+def outline(shape: Shape) -> Rectangle | Slope:
+    """Where a shape is."""
+    return shape.box if isinstance(shape, Zone) else shape
+
+
 def shifted(shape: Shape, dx: float, dy: float) -> Shape:
     """Move a shape by (dx, dy), in u."""
+    if isinstance(shape, Zone):
+        return boxed(shape, shifted(shape.box, dx, dy))
     x0, y0, x1, y1 = shape
     return type(shape)(x0 + dx, y0 + dy, x1 + dx, y1 + dy)
 
@@ -96,6 +121,8 @@ def handles_at(shape: Shape, at: Place, reach: Place) -> tuple[str, ...] | None:
 
     Empty if the place is on the shape itself, None if it is beside the shape.
     """
+    if isinstance(shape, Zone):
+        return _sides_at(shape.box, at, reach)
     return _ends_at(shape, at, reach) if isinstance(shape, Slope) else _sides_at(shape, at, reach)
 
 
@@ -123,6 +150,8 @@ def _ends_at(slope: Slope, at: Place, reach: Place) -> tuple[str, ...] | None:
 
 def dragged(shape: Shape, handles: tuple[str, ...], to: Place, grid: float = GRID) -> Shape:
     """Drag the given handles of a shape to a place, but not past the opposite ones."""
+    if isinstance(shape, Zone):
+        return boxed(shape, dragged(shape.box, handles, to, grid))
     values, least = shape._asdict(), grid or 0.01
     if isinstance(shape, Slope):
         if "start" in handles:
@@ -137,6 +166,8 @@ def dragged(shape: Shape, handles: tuple[str, ...], to: Place, grid: float = GRI
 
 def grown(shape: Shape, dx: float, dy: float, least: float) -> Shape:
     """Move the right and top sides of a rectangle, or the right end of a slope, but not past the opposite ones."""
+    if isinstance(shape, Zone):
+        return boxed(shape, grown(shape.box, dx, dy, least))
     x0, y0, x1, y1 = shape
     if isinstance(shape, Slope):
         return Slope(x0, y0, max(x1 + dx, x0 + least), y1 + dy)
@@ -159,11 +190,64 @@ def _same(x: float, y: float) -> Place:
     return x, y
 
 
+def zone_words(
+    zone: Zone, push: Callable[[float, float], Place] = _same, drag: Callable[[float], float] = float
+) -> str:
+    """What a zone does, as it is typed: a word for it, or what differs; `push` and `drag` convert to what is shown."""
+    does = zone.model_dump(exclude={"box"}, exclude_defaults=True)
+    for name, values in PRESETS.items():
+        if does == values:
+            return name
+    words = [f"{name} {does[name]:g}" for name in FACTORS if name in does]
+    words += [f"drag {drag(zone.drag):g}"] if zone.drag else []
+    words += ["push {:g} {:g}".format(*push(*zone.push))] if zone.push != (0.0, 0.0) else []
+    return " ".join(words).replace("-", "−")
+
+
+def zone_from_text(
+    text: str,
+    kept: Callable[[float, float], Place] = _same,
+    push: Callable[[float, float], Place] = _same,
+    drag: Callable[[float], float] = float,
+) -> Zone:
+    """Read a zone from “left bottom right top” and what it does: “ice”, or “friction 0.1 push 30 0”.
+
+    `kept`, `push` and `drag` convert from the units in which it is typed. ValueError, in words, if it is none.
+    """
+    parts = text.replace(",", " ").replace(";", " ").replace("−", "-").replace("×", " ").split()
+    box = shape_from_text("solids", " ".join(parts[:4]), kept)
+    assert isinstance(box, Rectangle)
+    does: dict[str, Any] = {}
+    rest = iter(parts[4:])
+    for word in rest:
+        if word in PRESETS:
+            does |= PRESETS[word]
+            continue
+        try:
+            if word == "push":
+                does["push"] = push(float(next(rest)), float(next(rest)))
+            elif word == "drag":
+                does["drag"] = drag(float(next(rest)))
+            elif word in FACTORS:
+                does[word] = float(next(rest))
+            else:
+                raise ValueError
+        except (ValueError, StopIteration) as error:
+            known = ", ".join((*PRESETS, *(f"{name} 0.5" for name in FACTORS), "drag 2", "push 30 0"))
+            raise ValueError(f"“{word}” is nothing that a zone does: type some of {known}.") from error
+    try:
+        return Zone(box=box, **does)
+    except ValueError as error:
+        raise ValueError("The numbers of a zone are too large, or below 0.") from error
+
+
 def shape_from_text(kind: Kind, text: str, kept: Callable[[float, float], Place] = _same) -> Shape:
     """Read a shape from four numbers; `kept` converts a point from the units in which it is typed.
 
     Raises ValueError, worded for the user, if the text is not a shape.
     """
+    if kind == "zones":
+        return zone_from_text(text, kept)
     noun, example = ("slope", "2 0 4 1") if kind == "slopes" else ("rectangle", "2 0 4 0.5")
     try:
         x0, y0, x1, y1 = (float(part.replace("−", "-")) for part in text.replace(",", " ").replace(";", " ").split())
@@ -183,6 +267,7 @@ def shape_from_text(kind: Kind, text: str, kept: Callable[[float, float], Place]
 
 def numbers_text(shape: Shape, shown: Callable[[float, float], Place] = _same) -> str:
     """The four numbers of a shape, as `shape_from_text` reads them; `shown` converts a point."""
+    shape = outline(shape)
     return " ".join(f"{value:g}" for value in (*shown(*shape[:2]), *shown(*shape[2:])))
 
 
@@ -200,9 +285,11 @@ def words(
 
     `shown` converts a point to the units of the words, `angle` words an angle in degrees.
     """
+    does = f", {zone_words(shape)}" if isinstance(shape, Zone) else ""
+    shape = outline(shape)
     (x0, y0), (x1, y1) = shown(*shape[:2]), shown(*shape[2:])
     if isinstance(shape, Slope):
         said = f"from {x0:g}, {y0:g} to {x1:g}, {y1:g}, {angle(shape.angle)}"
     else:
-        said = f"left {x0:g}, bottom {y0:g}, right {x1:g}, top {y1:g}"
+        said = f"left {x0:g}, bottom {y0:g}, right {x1:g}, top {y1:g}{does}"
     return f"{KINDS[kind]}: {said}".replace("-", "−").replace("one−way", "one-way")

@@ -57,6 +57,29 @@ def curve_from_text(text: str) -> tuple[Point, ...]:
     return tuple(Point(x, y) for x, y in zip(found[::2], found[1::2], strict=True))
 
 
+# So far apart points stay that are dragged toward each other.
+APART = 0.001
+
+
+def with_point_moved(points: tuple[Point, ...], number: int, x: float, y: float) -> tuple[Point, ...]:
+    """Move a point, at most up to its neighbours."""
+    if number > 0:
+        x = max(x, round(points[number - 1].x + APART, 6))
+    if number < len(points) - 1:
+        x = min(x, round(points[number + 1].x - APART, 6))
+    return (*points[:number], Point(x, y), *points[number + 1 :])
+
+
+def with_point(points: tuple[Point, ...], x: float, y: float) -> tuple[Point, ...]:
+    """Add a point, instead of one at the same x."""
+    return tuple(sorted([*(point for point in points if point.x != x), Point(x, y)]))
+
+
+def without_point(points: tuple[Point, ...], number: int) -> tuple[Point, ...]:
+    """Remove a point."""
+    return points[:number] + points[number + 1 :]
+
+
 def height_at(points: tuple[Point, ...], x: float) -> float:
     """The height of a curve at x."""
     if x <= points[0].x:

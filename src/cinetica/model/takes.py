@@ -5,10 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Literal
 
-from cinetica.model.take import LONGEST, Press, Push, Take
+from cinetica.model.take import LONGEST, Moved, Press, Push, Shove, Take
 
-Stick = Literal["stick", "aim"]
+Stick = Literal["stick", "aim", "mouse", "shoves"]
 STICKS: tuple[Stick, ...] = ("stick", "aim")
+# What comes for a single frame and is not held.
+MOMENTS: tuple[Stick, ...] = ("mouse", "shoves")
+Event = Push | Moved | Shove
+EVENTS: dict[Stick, type[Event]] = {"stick": Push, "aim": Push, "mouse": Moved, "shoves": Shove}
+FARTHEST: dict[Stick, float] = {"stick": 1.0, "aim": 1.0, "mouse": 1e6, "shoves": 1e5}
+# What a lane shows up and down at least: a full deflection, counts of a mouse, and u/s.
+USUAL: dict[Stick, float] = {"stick": 1.0, "aim": 1.0, "mouse": 50.0, "shoves": 10.0}
 
 
 def presses_of(take: Take, key: str) -> tuple[Press, ...]:
@@ -83,28 +90,43 @@ def with_length(take: Take, length: int) -> Take:
     return take.model_copy(update={"length": length})
 
 
-def pushes_of(take: Take, stick: Stick) -> tuple[Push, ...]:
-    """The pushes of a stick, in the order of their frames."""
+def pushes_of(take: Take, stick: Stick) -> tuple[Event, ...]:
+    """The pushes of a stick, the moves of a mouse or the shoves, in the order of their frames."""
     return tuple(sorted(getattr(take, stick), key=lambda push: push.frame))
 
 
-def with_push(take: Take, stick: Stick, push: Push, *, instead_of: Push | None = None) -> Take:
+def extent(take: Take, stick: Stick) -> float:
+    """What a lane shows up and down: the usual, doubled until everything has room."""
+    most = max((abs(value) for event in getattr(take, stick) for value in event[1:]), default=0.0)
+    shown = USUAL[stick]
+    while shown < most:
+        shown *= 2
+    return shown
+
+
+def with_push(take: Take, stick: Stick, push: Event, *, instead_of: Event | None = None) -> Take:
     """Add a push, replacing one at the same frame and the one given as `instead_of`.
 
     Its frame is limited to the take, its position to the stick's range.
     """
     frame = min(max(push.frame, 0), take.length - 1)
-    inside = Push(frame, *(min(1.0, max(-1.0, value)) for value in (push.x, push.y)))
+    far = FARTHEST[stick]
+    inside = EVENTS[stick](frame, *(min(far, max(-far, value)) for value in push[1:]))
     others = [other for other in pushes_of(take, stick) if other != instead_of and other.frame != inside.frame]
     return take.model_copy(update={stick: tuple(sorted([*others, inside]))})
 
 
-def without_push(take: Take, stick: Stick, push: Push) -> Take:
+def without_push(take: Take, stick: Stick, push: Event) -> Take:
     """Remove a push."""
     return take.model_copy(update={stick: tuple(other for other in pushes_of(take, stick) if other != push)})
 
 
-def push_from_text(take: Take, text: str) -> Push:
+_KINDS: dict[Stick, str] = {
+    "stick": "a stick position", "aim": "a stick position", "mouse": "a move of the mouse", "shoves": "a shove",
+}  # fmt: skip
+
+
+def push_from_text(take: Take, text: str, stick: Stick = "stick") -> Event:
     """Read a push from “frame x y”; ValueError if it is malformed."""
     parts = text.replace(";", " ").replace("−", "-").split()
     try:
@@ -112,15 +134,17 @@ def push_from_text(take: Take, text: str) -> Push:
         if len(parts) != 3:
             raise ValueError
     except (ValueError, IndexError) as error:
-        raise ValueError(f"“{text}” is not a stick position: type a frame, x and y, such as 10 0.5 -1.") from error
+        raise ValueError(f"“{text}” is not {_KINDS[stick]}: type a frame, x and y, such as 10 0.5 -1.") from error
     if not (0 <= frame < take.length):
         raise ValueError(f"Frame {frame} lies outside the take, which has the frames 0 to {take.length - 1}.")
-    if not all(-1 <= value <= 1 for value in (x, y)):
-        raise ValueError("A stick goes from −1 to 1 on each axis.")
-    return Push(frame, x, y)
+    far = FARTHEST[stick]
+    if not all(-far <= value <= far for value in (x, y)):
+        what = "A stick" if stick in STICKS else _KINDS[stick].capitalize()
+        raise ValueError(f"{what} goes from −{far:g} to {far:g} on each axis.")
+    return EVENTS[stick](frame, x, y)
 
 
 def stick_at(take: Take, stick: Stick, frame: int) -> tuple[float, float]:
-    """The position of a stick in a frame."""
+    """The position of a stick in a frame; of what is not held, 0."""
     held = [push for push in pushes_of(take, stick) if push.frame <= frame]
-    return (held[-1].x, held[-1].y) if held else (0.0, 0.0)
+    return (held[-1][1], held[-1][2]) if held and stick in STICKS else (0.0, 0.0)

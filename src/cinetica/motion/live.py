@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -14,6 +15,8 @@ from cinetica.model.take import KEYS, Keys, Moved, Press, Push, Take
 from cinetica.model.tune import Tune
 from cinetica.motion.native import bound
 from cinetica.motion.records import (
+    DASH,
+    DASH_END,
     GROUND,
     HAND,
     MOUSE_ROW,
@@ -149,8 +152,20 @@ class LiveRun:
             resting &= trace[column] == trace[column][0]
         for name in HAND.names or ():
             resting &= hands[name] == 0
+        resting &= ~self._remembers()
         resting[0] = True
         return resting
+
+    def _remembers(self) -> NDArray[np.bool_]:
+        """For each row, whether the first tune may still know of an earlier dash, or of a tap that could be one."""
+        rows, dash = self.trace(0), self.tunes[0].dash
+        if dash.speed == 0:
+            return np.zeros(len(rows), dtype=np.bool_)
+        hands = self._hands[: self.rows]
+        acted = (rows["marks"] & (DASH | DASH_END) != 0) | (hands["held"] != 0)
+        last = np.maximum.accumulate(np.where(acted, np.arange(len(rows)), -(10**9)))
+        ticks = math.ceil(max(dash.cooldown, dash.buffer, dash.double_tap) * self.tick_rate) + 1
+        return np.arange(len(rows)) - last <= ticks
 
     def beginning(self, row: int) -> int:
         """The row at which a take of what happened from `row` on can begin.

@@ -58,7 +58,7 @@ CHANNELS = (
     Channel("dt", "Delta time", "s"),
     Channel("time", "Time", "s"),
     Channel("tick", "Tick", ""),
-    Channel("state", "State: ground 0, rise 1, fall 2, climb 3", "", "State"),
+    Channel("state", "State: ground 0, rise 1, fall 2, climb 3, wall 4, dash 5", "", "State"),
     Channel("marks", "Marks, as a code", "", "Marks"),
 )
 BY_COLUMN = {channel.column: channel for channel in CHANNELS}

@@ -13,7 +13,7 @@ from cinetica.desk import look
 from cinetica.desk.paint.course import rect_of
 from cinetica.desk.state.session import Session
 from cinetica.model import courses
-from cinetica.model.course import Course, Slope
+from cinetica.model.course import Course, Slope, Zone
 from cinetica.model.courses import KINDS, Kind, Shape
 from cinetica.model.world_size import world_size
 from cinetica.reading.display_units import DisplayUnits
@@ -76,7 +76,7 @@ class SelectionItem(pg.GraphicsObject):
             self._paint_angle(painter, (one + other) / 2, self._angle)
             grips = [one, other]
         elif self.shape_ is not None:
-            rect = transform.mapRect(rect_of(self.shape_))
+            rect = transform.mapRect(rect_of(self.shape_.box if isinstance(self.shape_, Zone) else self.shape_))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(rect)
             middle = rect.center()
@@ -307,7 +307,8 @@ class CourseEditor(QObject):
         if self.selected is None:
             return ""
         kind, shape = self.selected
-        return f"{KINDS[kind]} {courses.numbers_text(shape)}"
+        does = f" {courses.zone_words(shape)}" if isinstance(shape, Zone) else ""
+        return f"{KINDS[kind]} {courses.numbers_text(shape)}{does}"
 
     def paste(self, text: str) -> None:
         """Add a shape from text, as `copy_text` writes it or four numbers, beside the one it was copied from."""
@@ -337,4 +338,25 @@ class CourseEditor(QObject):
         """Set the selected shape as typed; ValueError if the text is invalid."""
         if self.selected is not None and self.course is not None:
             kind, shape = self.selected
-            self._put(self.course, kind, shape, courses.shape_from_text(kind, text, self.session.units.kept_place))
+            self._put(self.course, kind, shape, self._typed(kind, text))
+
+    def _typed(self, kind: Kind, text: str) -> Shape:
+        units = self.session.units
+        if kind != "zones":
+            return courses.shape_from_text(kind, text, units.kept_place)
+        across, up, drag = units.column("ax"), units.column("ay"), units.scale("/s")
+        return courses.zone_from_text(
+            text, units.kept_place, lambda x, y: (across.kept(x), up.kept(y)), lambda rate: drag.kept(rate)
+        )
+
+    def text_of(self, shape: Shape) -> str:
+        """A shape as it is typed, in the units that are shown."""
+        units = self.session.units
+        numbers = courses.numbers_text(shape, units.place)
+        return f"{numbers} {self.does(shape)}" if isinstance(shape, Zone) else numbers
+
+    def does(self, zone: Zone) -> str:
+        """What a zone does, in the units that are shown."""
+        units = self.session.units
+        across, up, drag = units.column("ax"), units.column("ay"), units.scale("/s")
+        return courses.zone_words(zone, lambda x, y: (across.shown(x), up.shown(y)), lambda rate: drag.shown(rate))

@@ -13,15 +13,16 @@ from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.compare.lane_drawing import LaneDrawing
-from cinetica.desk.compare.lane_editor import LaneEditor, Part, press_words, push_words
+from cinetica.desk.compare.lane_editor import LaneEditor, Part, edit_words, press_words, push_words
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.compare.time_axis_widget import OnTimeAxis
 from cinetica.desk.paint.canvas import Canvas
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import OpensButton
 from cinetica.model import takes
-from cinetica.model.take import KEYS, Press, Push, Take
-from cinetica.model.takes import STICKS, Stick
+from cinetica.model.take import KEYS, Press, Take
+from cinetica.model.takes import EVENTS, MOMENTS, STICKS, Event, Stick
+from cinetica.reading.display_units import Scale
 
 ARROWS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
@@ -34,7 +35,7 @@ class _Drag:
     """
 
     lane: str
-    thing: Press | Push | None
+    thing: Press | Event | None
     part: Part
     frame: int
     at: QPointF
@@ -148,7 +149,7 @@ class Hands(OnTimeAxis):
         self.menu.clear()
         lanes = self.lanes
         add = self.menu.addMenu("Add a lane")
-        for name in (*KEYS, *STICKS):
+        for name in (*KEYS, *STICKS, *MOMENTS):
             if name not in lanes and f"{name} x" not in lanes:
                 add.addAction(name, partial(self.add_lane, name))
         remove = self.menu.addMenu("Remove a lane")
@@ -233,7 +234,7 @@ class Hands(OnTimeAxis):
             if (event.position() - drag.at).manhattanLength() < 3:
                 return
             drag.moving = True
-            self.session.begin(f"{'Stick' if drag.lane not in KEYS else 'Press'} of {drag.lane}")
+            self.session.begin(edit_words(drag.lane))
         drag.at = event.position()
         (self._drag_press if drag.lane in KEYS else self._drag_push)(drag)
         self.repaint_lanes()
@@ -253,14 +254,16 @@ class Hands(OnTimeAxis):
         self.said = press_words(press) + (f" · the take has {drag.take.length} frames" if outside else "")
 
     def _drag_push(self, drag: _Drag) -> None:
-        stick, axis = drag.lane.split()
+        name, axis = drag.lane.split()
+        stick = cast(Stick, name)
         y = self.drawing.top + self.lanes.index(drag.lane) * self.drawing.lane
-        value = round(min(1.0, max(-1.0, (y + self.drawing.lane / 2 - drag.at.y()) / self.drawing.swing)), 2)
+        share = min(1.0, max(-1.0, (y + self.drawing.lane / 2 - drag.at.y()) / self.drawing.swing))
+        value = round(share * takes.extent(drag.take, stick), 0 if stick == "mouse" else 2)
         frame = self.drawing.frame_at(drag.at.x()) if drag.thing is None else self.drawing.edge_at(drag.at.x())
-        old = cast("Push | None", drag.thing)
-        x, other = (old.x, old.y) if old else takes.stick_at(drag.take, cast(Stick, stick), frame)
-        push = Push(frame, value, other) if axis == "x" else Push(frame, x, value)
-        self.said = push_words(self.editor.put_push(cast(Stick, stick), drag.lane, drag.take, old, push))
+        old = cast("Event | None", drag.thing)
+        x, other = (old[1], old[2]) if old else takes.stick_at(drag.take, stick, frame)
+        push = EVENTS[stick](frame, *((value, other) if axis == "x" else (x, value)))
+        self.said = push_words(self.editor.put_push(stick, drag.lane, drag.take, old, push), self.session.units)
 
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -289,7 +292,7 @@ class Hands(OnTimeAxis):
             else Qt.CursorShape.ArrowCursor
         )
         if found and found[1] is not None:
-            words = press_words(found[1]) if isinstance(found[1], Press) else push_words(found[1])
+            words = press_words(found[1]) if isinstance(found[1], Press) else push_words(found[1], self.session.units)
             self.setToolTip(
                 f"{found[0]}: {words}. Drag an end or the middle; double-click to type frames; Delete removes."
             )
@@ -313,7 +316,11 @@ class Hands(OnTimeAxis):
         lane, thing = self.editor.selected
         y = self.drawing.top + self.lanes.index(lane) * self.drawing.lane
         x = self.at((thing.start if isinstance(thing, Press) else thing.frame) / self.take.rate)
-        text = f"{thing.start} {thing.end}" if isinstance(thing, Press) else f"{thing.frame} {thing.x:g} {thing.y:g}"
+        if isinstance(thing, Press):
+            text = f"{thing.start} {thing.end}"
+        else:
+            across, up = self._scales(lane)
+            text = f"{thing.frame} {across.shown(thing[1]):.10g} {up.shown(thing[2]):.10g}"
         name = (
             f"{lane}: first frame, and the frame of the release"
             if isinstance(thing, Press)
@@ -334,7 +341,16 @@ class Hands(OnTimeAxis):
         if isinstance(thing, Press):
             self.editor.put_press(lane, take, thing, takes.press_from_text(take, text))
         else:
-            self.editor.put_push(cast(Stick, lane.split()[0]), lane, take, thing, takes.push_from_text(take, text))
+            stick, scales = cast(Stick, lane.split()[0]), self._scales(lane)
+            frame, x, y = takes.push_from_text(take, text, stick)
+            typed = EVENTS[stick](frame, scales[0].kept(x), scales[1].kept(y))
+            self.editor.put_push(stick, lane, take, thing, typed)
+
+    def _scales(self, lane: str) -> tuple[Scale, Scale]:
+        """The scales of what is typed across and up: shoves are velocities, all others are as they are."""
+        if lane.split()[0] != "shoves":
+            return Scale(""), Scale("")
+        return self.session.units.column("vx"), self.session.units.column("vy")
 
     def _open_editor(self, rect: QRectF, text: str, name: str, take_over: object) -> None:
         self._close_editor()

@@ -18,8 +18,8 @@ from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Sketch, caption_wid
 from cinetica.desk.paint.layer_cache import Layer, LayerCache
 from cinetica.desk.paint.signs import disc_path, pointer_path
 from cinetica.model import takes
-from cinetica.model.take import KEYS, Press, Push, Take
-from cinetica.model.takes import Stick
+from cinetica.model.take import KEYS, Press, Take
+from cinetica.model.takes import Event, Stick
 
 GRIP = 5
 
@@ -116,19 +116,21 @@ class LaneDrawing:
             canvas.rounded((left, rect.bottom(), right, rect.top()), accent)
 
     def _draw_stick(self, canvas: Canvas, y: float, name: str, take: Take) -> None:
-        """Draw the stick's axis as steps between -1 and 1, with a dot for each push."""
+        """Draw the stick's axis as steps between -1 and 1, with a dot for each push; of moments, a stem for each."""
         stick, axis = name.split()
+        most = takes.extent(take, cast(Stick, stick))
+        held = stick in takes.STICKS
         pushes = takes.pushes_of(take, cast(Stick, stick))
         palette, first, last = look.worn(), float(ROOM.left), float(self._right)
         xs, ys = [first], [self._height_of(0.0, y)]
         dots: tuple[list[float], list[float]] = ([], [])
         chosen: tuple[list[float], list[float]] = ([], [])
         for push in pushes:
-            at, high = self._widget.at(push.frame / take.rate), self._height_of(push.x if axis == "x" else push.y, y)
+            at, high = self._widget.at(push.frame / take.rate), self._height_of(push[1 if axis == "x" else 2] / most, y)
             # Steps are upright or level: to bring them into view moves no part of them that is seen.
             within = min(max(at, first), last)
-            xs += (within, within)
-            ys += (ys[-1], high)
+            xs += (within, within) if held else (within, within, within)
+            ys += (ys[-1], high) if held else (ys[-1], high, ys[-1])
             if first - 4 <= at <= last:
                 selected = self._editor.selected is not None and self._editor.selected[0].split()[0] == stick
                 into = chosen if selected and self._editor.selected and self._editor.selected[1] == push else dots
@@ -182,7 +184,7 @@ class LaneDrawing:
         take = self._editor.take
         return self._axis.time(x, self._widget.width()) * (take.rate if take else 60.0)
 
-    def thing_at(self, at: QPointF) -> tuple[str, Press | Push | None, Part] | None:
+    def thing_at(self, at: QPointF) -> tuple[str, Press | Event | None, Part] | None:
         """The lane under the mouse, and the press or push there, and which part of it."""
         lane, take = self._lane_at(at.y()), self._editor.take
         if (

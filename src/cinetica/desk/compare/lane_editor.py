@@ -6,8 +6,9 @@ from typing import Literal, cast
 
 from cinetica.desk.state.session import Session
 from cinetica.model import takes
-from cinetica.model.take import KEYS, Press, Push, Take
-from cinetica.model.takes import STICKS, Stick
+from cinetica.model.take import KEYS, Moved, Press, Shove, Take
+from cinetica.model.takes import EVENTS, MOMENTS, STICKS, USUAL, Event, Stick
+from cinetica.reading.display_units import DisplayUnits
 
 # Which part of a press is meant.
 Part = Literal["start", "end", "middle"]
@@ -20,9 +21,24 @@ def press_words(press: Press) -> str:
     return f"frames {press.start} – {press.end} ({count} frame{'s' if count != 1 else ''})"
 
 
-def push_words(push: Push) -> str:
-    """A push in words."""
-    return f"frame {push.frame}: x {push.x:+.2f}, y {push.y:+.2f}".replace("-", "−")
+def push_words(push: Event, units: DisplayUnits) -> str:
+    """A push, a move of the mouse or a shove in words."""
+    frame, x, y = push
+    if isinstance(push, Moved):
+        return f"frame {frame}: {x:+g} to the right, {y:+g} up, counts".replace("-", "−")
+    if isinstance(push, Shove):
+        across, up = (units.column(name) for name in ("vx", "vy"))
+        said = f"frame {frame}: vx {across.shown(x):+.4g}, vy {up.shown(y):+.4g} {across.unit}"
+        return said.replace("-", "−")
+    return f"frame {frame}: x {x:+.2f}, y {y:+.2f}".replace("-", "−")
+
+
+def edit_words(lane: str) -> str:
+    """What an edit in a lane is called."""
+    if lane in KEYS:
+        return f"Press of {lane}"
+    words = {"mouse": "Move of the mouse", "shoves": "Shove"}
+    return words.get(lane.split()[0], f"Stick of {lane}")
 
 
 class LaneEditor:
@@ -34,7 +50,7 @@ class LaneEditor:
 
     def reset(self) -> None:
         """Begin with the lanes of another drill."""
-        self.selected: tuple[str, Press | Push] | None = None
+        self.selected: tuple[str, Press | Event] | None = None
         self.current = 0
         # Lanes that the user has added, though nothing is in them.
         self._added: list[str] = []
@@ -47,11 +63,11 @@ class LaneEditor:
 
     @property
     def lanes(self) -> list[str]:
-        """The names of the lanes: keys, then the axes of sticks."""
+        """The names of the lanes: keys, then the axes of sticks, of the mouse, and of shoves."""
         take = self.take
         if take is None:
             return []
-        sticks = [stick for stick in STICKS if getattr(take, stick) or stick in self._added]
+        sticks = [stick for stick in (*STICKS, *MOMENTS) if getattr(take, stick) or stick in self._added]
         return [key for key in KEYS if getattr(take.keys, key) or key in self._added] + [
             f"{stick} {axis}" for stick in sticks for axis in "xy"
         ]
@@ -80,11 +96,11 @@ class LaneEditor:
         self.selected = (lane, merged)
 
     def put_push(
-        self, stick: Stick, lane: str, take: Take, old: Push | None, push: Push, *, joins: bool = False
-    ) -> Push:
+        self, stick: Stick, lane: str, take: Take, old: Event | None, push: Event, *, joins: bool = False
+    ) -> Event:
         """Add a push or replace `old`, and select it; returns it as it was placed."""
         after = takes.with_push(take, stick, push, instead_of=old)
-        self.session.set_take(f"Stick of {lane}", after, joins=joins)
+        self.session.set_take(edit_words(lane), after, joins=joins)
         placed = next(
             other for other in takes.pushes_of(after, stick) if other.frame == min(max(push.frame, 0), take.length - 1)
         )
@@ -98,7 +114,7 @@ class LaneEditor:
             self.selected = None
             self.choose_next(1)
 
-    def _things(self, lane: str) -> list[Press | Push]:
+    def _things(self, lane: str) -> list[Press | Event]:
         assert self.take is not None
         return (
             list(takes.presses_of(self.take, lane))
@@ -123,7 +139,9 @@ class LaneEditor:
         )
         thing = things[(at + by) % len(things)]
         self.selected = (lane, thing)
-        self.session.told.emit(f"{lane}: {press_words(thing) if isinstance(thing, Press) else push_words(thing)}")
+        self.session.told.emit(
+            f"{lane}: {press_words(thing) if isinstance(thing, Press) else push_words(thing, self.session.units)}"
+        )
 
     def insert(self) -> None:
         """Insert a press or a push at the frame cursor."""
@@ -136,8 +154,9 @@ class LaneEditor:
             self.put_press(lane, take, None, takes.fitted(take, frame, frame + NEW_PRESS))
         else:
             stick = cast(Stick, lane.split()[0])
-            x, y = takes.stick_at(take, stick, frame)
-            self.put_push(stick, lane, take, None, Push(frame, *((1.0, y) if lane.endswith("x") else (x, 1.0))))
+            (x, y), most = takes.stick_at(take, stick, frame), USUAL[stick]
+            push = EVENTS[stick](frame, *((most, y) if lane.endswith("x") else (x, most)))
+            self.put_push(stick, lane, take, None, push)
 
     def remove_selected(self) -> None:
         """Remove the selected press or push."""
@@ -152,7 +171,8 @@ class LaneEditor:
             self.session.set_take(f"Remove a press of {lane}", takes.without_press(take, lane, thing))
         else:
             self.session.set_take(
-                f"Remove a push of {lane}", takes.without_push(take, cast(Stick, lane.split()[0]), thing)
+                f"Remove from {lane.split()[0]}" if lane.split()[0] in MOMENTS else f"Remove a push of {lane}",
+                takes.without_push(take, cast(Stick, lane.split()[0]), thing),
             )
 
     def nudge(self, by: int, part: Part) -> None:
@@ -161,13 +181,13 @@ class LaneEditor:
         assert take is not None
         assert self.selected is not None
         lane, thing = self.selected
-        if isinstance(thing, Push):
+        if not isinstance(thing, Press):
             self.put_push(
                 cast(Stick, lane.split()[0]),
                 lane,
                 take,
                 thing,
-                Push(max(0, thing.frame + by), thing.x, thing.y),
+                thing._replace(frame=max(0, thing.frame + by)),
                 joins=True,
             )
             return

@@ -33,7 +33,7 @@ from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.signs import MARKS, paint_mark
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button, inset
-from cinetica.model.courses import GRID, KINDS, NUMBERS, numbers_text
+from cinetica.model.courses import GRID, KINDS, NUMBERS
 from cinetica.model.world_size import world_size
 
 PRINT_EVERY = 6
@@ -192,7 +192,7 @@ class EditRow(FoldingRow):
         editor.session.units_changed.connect(self._show_units)
         self._show_grid()
         self.exact = QLineEdit()
-        self.exact.setAccessibleName("The four numbers of the selected shape")
+        self.exact.setAccessibleName("The numbers of the selected shape")
         self.exact.setPlaceholderText(NUMBERS["solids"])
         self.exact.setMinimumWidth(look.width("left bottom", 8) + look.px(18))
         self.exact.returnPressed.connect(self._type)
@@ -237,8 +237,7 @@ class EditRow(FoldingRow):
         selected = self.editor.selected
         self.exact.setEnabled(selected is not None)
         if not self.exact.hasFocus():
-            shown = self.editor.session.units.place
-            self.exact.setText(numbers_text(selected[1], shown) if selected else "")
+            self.exact.setText(self.editor.text_of(selected[1]) if selected else "")
         names = NUMBERS[selected[0] if selected else self.editor.kind]
         self.exact.setPlaceholderText(names)
         self.exact.setToolTip(f"Type {names} of what is selected, in {self.editor.session.units.unit('u')}")

@@ -11,7 +11,7 @@ from cinetica.desk import look
 from cinetica.desk.paint.axes import numbers_width
 from cinetica.desk.state.session import Session
 from cinetica.model.take import KEYS
-from cinetica.model.takes import STICKS
+from cinetica.model.takes import MOMENTS, STICKS
 from cinetica.reading.channels import CHANNELS
 
 
@@ -21,7 +21,7 @@ def _room(_scale: float) -> tuple[int, int, int]:
     titles = max(look.width(channel.short_label, 9, bold=True) for channel in CHANNELS)
     # Before the title its margin, behind it the arrow and a sign for differences.
     titles += look.width("Δ ", 9, bold=True) + look.px(28)
-    lanes = max(look.width(lane, 8) for lane in (*KEYS, *(f"{stick} x" for stick in STICKS))) + look.px(16)
+    lanes = max(look.width(lane, 8) for lane in (*KEYS, *(f"{stick} x" for stick in (*STICKS, *MOMENTS)))) + look.px(16)
     figures = look.width("W", 9) + 2 * look.width(WIDEST_FIGURE, 9) + look.px(44)
     words = look.width("at frame 99999", 8) + look.width("minus W", 8) + look.px(34)
     return titles, max(numbers_width(), lanes), max(figures, words)

@@ -16,11 +16,14 @@ from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.course import Course, Rectangle, Slope
+from cinetica.model.courses import zone_words
 from cinetica.reading.body import too_steep
 
 # How deep the earth under a slope is drawn, and the line on it, in pixels.
 UNDER, EDGE = 6.0, 2.0
 BROKEN = [3.0, 2.0]
+# Of 255.
+ZONE_ALPHA = 30
 
 
 class CourseLayer:
@@ -51,6 +54,8 @@ class CourseLayer:
             return QRectF(rect.toRect()) if rect.isValid() else QRectF()
 
         canvas.antialias(False)
+        for zone in self.course.zones:
+            paint_zone(painter, palette, on_pixels(zone.box), zone_words(zone))
         earth, edge = QColor(palette.earth), QColor(palette.earth_edge)
         for rect in map(on_pixels, self.course.climb):
             painter.fillRect(rect, QBrush(earth, Qt.BrushStyle.DiagCrossPattern))
@@ -68,6 +73,21 @@ class CourseLayer:
             if QRectF(one, other).normalized().adjusted(0, 0, 1, UNDER).intersects(mapping.area):
                 canvas.antialias(True)
                 paint_slope(painter, palette, one, other, sliding)
+
+
+def paint_zone(painter: QPainter, palette: look.Palette, rect: QRectF, words: str) -> None:
+    """Paint a zone, in pixels: a tint with a dotted rim, and what it does where there is room for it."""
+    if rect.isEmpty():
+        return
+    painter.fillRect(rect, look.color(palette.accent, ZONE_ALPHA))
+    painter.setPen(QPen(look.color(palette.accent, 150), 1, Qt.PenStyle.DotLine))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(rect)
+    painter.setFont(look.font(8))
+    words = look.shortened(words, 8, rect.width() - 8)
+    if rect.height() > look.height(8) + 2:
+        painter.setPen(look.color(palette.soft))
+        painter.drawText(rect.adjusted(4, 1, -4, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, words)
 
 
 def _sliding(slope: Slope, shown: Sequence[TuneRun]) -> str:

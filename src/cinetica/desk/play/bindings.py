@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from cinetica.desk import look
@@ -45,11 +45,14 @@ class Bindings(Dialog):
         for row, (what, words) in enumerate((("stick", "stick"), ("aim", "second stick")), len(KEYS)):
             grid.addWidget(PlainLabel(words), row, 0)
             grid.addWidget(self._button(f"Choose the {words}", partial(pads.learn, what), "pad: push a stick…"), row, 2)
+        self.adds = QCheckBox("A new key adds to those there")
+        self.adds.setToolTip("Otherwise it replaces them")
         self.message = PlainLabel("Click a row, then press the new key.")
         self.message.setWordWrap(True)
         self.message.setMinimumHeight(2 * look.height(10) + 4)
         layout = QVBoxLayout(self)
         layout.addLayout(grid)
+        layout.addWidget(self.adds)
         layout.addWidget(PlainLabel(pads.words))
         layout.addWidget(self.message)
         layout.addWidget(self._button("Reset keys", self.reset, "Reset keys"))
@@ -94,7 +97,7 @@ class Bindings(Dialog):
         return super().eventFilter(watched, event)
 
     def bind(self, key: int) -> None:
-        """Bind the key, replacing the other keys of what is waiting, or say why not."""
+        """Bind the key, beside the other keys of what is waiting or instead of them, or say why not."""
         name, taken = self._waiting, self.keyboard.bindings.get(key)
         if key == Qt.Key.Key_Escape.value:
             self._waiting = ""
@@ -108,9 +111,9 @@ class Bindings(Dialog):
                 f"{key_name(key)} is already used for {taken}; press another key, or change that one first."
             )
         else:
-            self.keyboard.bindings = {
-                other: meant for other, meant in self.keyboard.bindings.items() if meant != name
-            } | {key: name}
+            kept = self.keyboard.bindings.items()
+            others = {other: meant for other, meant in kept if meant != name or self.adds.isChecked()}
+            self.keyboard.bindings = others | {key: name}
             self.message.setText(f"{key_name(key)} is {name} now.")
             self._waiting = ""
         self._say()

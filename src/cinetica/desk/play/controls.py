@@ -90,6 +90,8 @@ class PlayFace(Page):
         self.camera_action = menu.addAction("The camera as the tune's numbers say (C)", self.acts["camera"])
         self.camera_action.setCheckable(True)
         self.camera_action.setChecked(True)
+        self.look_action = menu.addAction("The mouse turns the look, until Escape (L)", self.acts["look"])
+        self.look_action.setCheckable(True)
         menu.addSeparator()
         menu.addAction("Zoom in (+)", self.acts["nearer"])
         menu.addAction("Zoom out (−)", self.acts["farther"])
@@ -124,11 +126,17 @@ class PlayFace(Page):
         self.bar.add(made, fold=fold)
         return made
 
+    def _dash_hint(self, keys: Mapping[str, str]) -> str:
+        """The key that dashes, where a tune does."""
+        live = self.arena.game.live
+        dashes = live is not None and any(tune.dash.speed > 0 for tune in live.tunes)
+        return f" {keys.get('dash', 'no key')} dashes," if dashes else ""
+
     def _hint(self) -> str:
         """What a newcomer needs to know, with the current keys."""
         keys = self.keyboard.words()
         moves = " ".join(keys[name] for name in ("left", "right", "up", "down") if name in keys)
         return (
-            f"{moves} move, {keys.get('jump', 'no key')} jumps, {keys.get('modifier', 'no key')} is the modifier. P"
-            " pauses, R records; all keys: F1."
+            f"{moves} move, {keys.get('jump', 'no key')} jumps,{self._dash_hint(keys)}"
+            f" {keys.get('modifier', 'no key')} is the modifier. P pauses, R records; all keys: F1."
         )

@@ -12,7 +12,7 @@ DEFAULT: Bindings = {
     Qt.Key.Key_Left.value: "left", Qt.Key.Key_A.value: "left", Qt.Key.Key_Right.value: "right",
     Qt.Key.Key_D.value: "right",
     Qt.Key.Key_Up.value: "up", Qt.Key.Key_W.value: "up", Qt.Key.Key_Down.value: "down", Qt.Key.Key_S.value: "down",
-    Qt.Key.Key_Space.value: "jump", Qt.Key.Key_Shift.value: "modifier",
+    Qt.Key.Key_Space.value: "jump", Qt.Key.Key_Shift.value: "modifier", Qt.Key.Key_X.value: "dash",
 }  # fmt: skip
 
 

@@ -15,6 +15,7 @@ from cinetica.desk.play.controls import PlayFace
 from cinetica.desk.play.game import SPEEDS, Game, now
 from cinetica.desk.play.input_latency import Waits
 from cinetica.desk.play.keyboard import Keyboard
+from cinetica.desk.play.mouse_look import MouseLook
 from cinetica.desk.play.pads import Pads
 from cinetica.desk.play.rolling import Rolling
 from cinetica.desk.play.screen_pad import ScreenPad
@@ -37,7 +38,7 @@ COMMANDS = {
     Qt.Key.Key_Tab.value: "follow",
     Qt.Key.Key_R.value: "record", Qt.Key.Key_K.value: "keep", Qt.Key.Key_V.value: "pad", Qt.Key.Key_I.value: "words",
     Qt.Key.Key_C.value: "camera", Qt.Key.Key_F.value: "whole", Qt.Key.Key_Plus.value: "nearer",
-    Qt.Key.Key_Equal.value: "nearer", Qt.Key.Key_Minus.value: "farther",
+    Qt.Key.Key_Equal.value: "nearer", Qt.Key.Key_Minus.value: "farther", Qt.Key.Key_L.value: "look",
 }  # fmt: skip
 
 
@@ -86,6 +87,8 @@ class PlayPage(PlayFace):
         self.setAccessibleName("Play: the character in the hand")
         self.arena = Arena(self.game)
         self.arena.painted.connect(self._painted)
+        self.mouse = MouseLook(self.arena)
+        self.mouse.changed.connect(self._say_look)
         self.rolling = Rolling(self.game)
         self.pad = ScreenPad()
         self.pad.hide()
@@ -102,7 +105,7 @@ class PlayPage(PlayFace):
             "record": self.toggle_recording, "keep": self.keep_last, "pad": self.toggle_pad, "words": self.toggle_words,
             "camera": self.toggle_camera, "speed": self.next_speed, "shadows": self.toggle_shadows,
             "bindings": self.open_bindings, "course": self._course_chosen, "nearer": lambda: self.arena.zoom_by(1),
-            "farther": lambda: self.arena.zoom_by(-1), "whole": self.arena.show_whole,
+            "farther": lambda: self.arena.zoom_by(-1), "whole": self.arena.show_whole, "look": self.toggle_look,
         }  # fmt: skip
         self._lay_out()
         self._say_units()
@@ -162,11 +165,12 @@ class PlayPage(PlayFace):
         self.setFocus()
 
     def hands(self) -> Held:
-        """The input of the keyboard, the on-screen pad and a real one."""
+        """The input of the keyboard, the on-screen pad, a real one, and the mouse while it is captured."""
         real = self.pads.held
         own = self.pad.view.own if self.pad.isVisible() else (0.0, 0.0)
         stick = own if own != (0.0, 0.0) else real.stick
-        return Held(frozenset(self.keyboard.held | self.pad.held | real.keys), stick, real.aim)
+        moved = self.mouse.taken() if self.mouse.captured else (0.0, 0.0)
+        return Held(frozenset(self.keyboard.held | self.pad.held | real.keys), stick, real.aim, moved)
 
     # Time
 
@@ -191,9 +195,11 @@ class PlayPage(PlayFace):
 
     @override
     def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._is_ours(event):
-            event.accept()
-            return True
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            lets_go = event.key() == Qt.Key.Key_Escape and self.mouse.captured
+            if lets_go or self._is_ours(event):
+                event.accept()
+                return True
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Tab:
             self.follow_next()
             return True
@@ -222,6 +228,9 @@ class PlayPage(PlayFace):
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.mouse.captured:
+            self.mouse.capture(False)
+            return
         if not self._is_ours(event):
             super().keyPressEvent(event)
             return
@@ -241,6 +250,7 @@ class PlayPage(PlayFace):
         """Release every key and button."""
         self.keyboard.let_go()
         self.pad.let_go()
+        self.mouse.capture(False)
         self.waits.forget()
 
     @override
@@ -346,6 +356,14 @@ class PlayPage(PlayFace):
             else "The camera stays near the character."
         )
         self._paint()
+
+    def toggle_look(self) -> None:
+        """Let the mouse turn the look, or let it go."""
+        self.mouse.capture(not self.mouse.captured)
+
+    def _say_look(self, captured: bool) -> None:
+        self.look_action.setChecked(captured)
+        self.say("The mouse turns the look. Escape lets it go." if captured else "The mouse is free again.")
 
     def toggle_recording(self) -> None:
         """Start recording, or stop and keep the drill."""

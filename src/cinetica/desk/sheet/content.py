@@ -77,6 +77,11 @@ class Group:
     # How many rows of rules that are off are left out.
     more: int = 0
 
+    @property
+    def is_off(self) -> bool:
+        """Whether nothing of it is in use: it is one line."""
+        return not self.rows
+
 
 class Content:
     """Parameters or, with `figures`, figures; a row that matters to no tune is left out."""
@@ -104,6 +109,8 @@ class Content:
         self.differing_only = False
         # Whether rules that are off are shown, too.
         self.all_rules = False
+        # The sections whose rules are shown though they are off.
+        self.opened: set[str] = set()
         # Whether there are rows that go when the drag is over.
         self._lingering = False
         # The groups, and what they were found for.
@@ -229,7 +236,9 @@ class Content:
             """Whether it is at its default in every tune."""
             return all(values.get(rule.id, rule.default) == rule.default for values in self._values)
 
-        return frozenset(each.id for each in _RARE if each.id in mattering and is_off(each))
+        return frozenset(
+            each.id for each in _RARE if each.id in mattering and each.section not in self.opened and is_off(each)
+        )
 
     def _is_wanted(self, row: Row) -> bool:
         if not self.wanted and not self.differing_only:

@@ -10,10 +10,12 @@ from PySide6.QtWidgets import QLineEdit, QStyle, QStyledItemDelegate, QStyleOpti
 from typing_extensions import override
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch
+from cinetica.desk.paint.canvas import PIXELS, Box, Canvas, Mark, Pen, Sketch
 from cinetica.desk.paint.signs import VERDICT_WIDTH, arrow_path, pointer_path, verdict_path
 from cinetica.desk.sheet.content import ABSENT
 from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, Index, SheetModel
+from cinetica.model.curves import Point
+from cinetica.model.parameters import Parameter
 from cinetica.reading.measures import Measure
 
 
@@ -76,14 +78,17 @@ class CellDelegate(QStyledItemDelegate):
 
     def _paint_group(self, canvas: Canvas, rect: QRect, group: int) -> None:
         sheet, accent, soft = self._view.sheet, look.color(look.worn().accent), look.color(look.worn().soft)
-        is_open, shown = self._view.is_open(group), sheet.groups[group]
+        shown = sheet.groups[group]
+        is_open = self._view.is_open(group) and not shown.is_off
         path, middle = arrow_path(4, up=False) if is_open else pointer_path(8), rect.top() + rect.height() / 2 + 1
         canvas.marks(Sketch((rect.left() + 12,), (middle,)), PIXELS, Mark(path, accent, 0, accent))
         begins = rect.left() + look.px(24)
         canvas.text(shown.title, begins, middle, 9, accent, bold=True)
         if is_open and shown.more:
             canvas.figure(f"{shown.more} more", rect.right() - 10, middle, 8, soft)
-        if not is_open:
+        if shown.is_off:
+            canvas.figure("off", rect.right() - 10, middle, 8, soft)
+        elif not is_open:
             columns = range(len(sheet.tunes))
             differing = sum(any(sheet.differs(row, column) for column in columns) for row in shown.rows)
             words = f"{len(shown.rows)} folded" + (f", {differing} differ" if differing else "")
@@ -116,7 +121,12 @@ class CellDelegate(QStyledItemDelegate):
                 canvas.box((left, bottom, right, top), PIXELS, look.color(palette.differs))
             self._paint_mark(canvas, right - 7, middle, Mark(arrow_path(4, up=differs > 0), *_filled(palette.warning)))
         ink = look.color(palette.soft if fixed else palette.ink)
-        canvas.figure(look.shortened(text, 9, right - 12 - left).replace("-", "−"), right - 12, middle, 9, ink)
+        curve = sheet.value(row, column)
+        if isinstance(curve, tuple) and isinstance(row, Parameter):
+            room = (left + 4, bottom - 3, right - 14, top + 3)
+            canvas.stroke(_picture(curve, row.comfort[1], room), PIXELS, Pen(look.ink(palette, place), 1.5, ()))
+        else:
+            canvas.figure(look.shortened(text, 9, right - 12 - left).replace("-", "−"), right - 12, middle, 9, ink)
         if verdict is not None and verdict.value is not None:
             rim = look.color(palette.accent if verdict.met else palette.warning)
             mark = Mark(verdict_path(look.px(3), met=verdict.met), rim, VERDICT_WIDTH, QColor(0, 0, 0, 0))
@@ -167,6 +177,16 @@ class CellDelegate(QStyledItemDelegate):
     @override
     def updateEditorGeometry(self, editor: QWidget, option: QStyleOptionViewItem, index: Index) -> None:
         editor.setGeometry(option.rect.adjusted(4, 0, -2, 0))
+
+
+def _picture(curve: tuple[Point, ...], most: float, room: Box) -> Sketch:
+    """A drawn curve within a box: left, bottom, right, top. `most` is the height that it always shows."""
+    left, bottom, right, top = room
+    far, high = max(1.0, curve[-1].x), max(most, *(point.y for point in curve))
+    xs = (0.0, *(point.x for point in curve), far)
+    ys = (curve[0].y, *(point.y for point in curve), curve[-1].y)
+    across = tuple(left + x / far * (right - left) for x in xs)
+    return Sketch(across, tuple(bottom - y / high * (bottom - top) for y in ys))
 
 
 def _filled(name: str) -> tuple[QColor, float, QColor]:

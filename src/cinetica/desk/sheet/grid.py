@@ -31,7 +31,7 @@ class SheetGrid:
         self.restore()
 
     def is_open(self, group: int) -> bool:
-        """Whether the rows of a group are shown."""
+        """Whether the rows of a group are shown; one that is off has none."""
         return self._finds or self._model.groups[group].title not in self.folded
 
     def set_open(self, group: int, on: bool) -> None:
@@ -52,7 +52,11 @@ class SheetGrid:
     def toggle_group(self, index: Index) -> None:
         """Show or hide the rows of the group at an index."""
         place = self._model.place_at(index)
-        if place is not None:
+        if place is not None and self._model.groups[place[0]].is_off:
+            title = self._model.groups[place[0]].title
+            self.folded.discard(title)
+            self._model.open_section(title)
+        elif place is not None:
             self.set_open(place[0], not self.is_open(place[0]))
 
     @property

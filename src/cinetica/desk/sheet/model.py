@@ -54,6 +54,12 @@ class SheetModel(QAbstractTableModel, Content):
     def show_all_rules(self, on: bool) -> None:
         """Show rules that are off, too, or only those in use."""
         self.all_rules = on
+        self.opened.clear()
+        self.rebuild()
+
+    def open_section(self, title: str) -> None:
+        """Show the rules of a section that are off."""
+        self.opened.add(title)
         self.rebuild()
 
     def refresh(self) -> None:
@@ -239,11 +245,16 @@ class SheetModel(QAbstractTableModel, Content):
         row, place = self.row_at(index), self.place_at(index)
         if row is None and place is not None and role == Qt.ItemDataRole.ToolTipRole:
             more = self.groups[place[0]].more
+            if self.groups[place[0]].is_off:
+                return plain_tip(f"{self.groups[place[0]].title}: off. A click, or Enter, shows what switches it on.")
             words = "{0} more: rules that are off and that few tunes use. Click there, or {all_rules}, shows them."
             return plain_tip(keyed(words, str(more))) if more else None
         if row is None or place is None:
             shown = (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole)
-            return self.groups[place[0]].title if place and role in shown and index.column() == LABEL else None
+            if not place or role not in shown or index.column() != LABEL:
+                return None
+            group = self.groups[place[0]]
+            return f"{group.title}: off" if group.is_off else group.title
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             if index.column() == LABEL:
                 return row.label

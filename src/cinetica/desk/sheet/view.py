@@ -29,6 +29,7 @@ from cinetica.desk import look
 from cinetica.desk.sheet.cell_editor import Cell, CellEditor
 from cinetica.desk.sheet.cells import COARSE, FINE
 from cinetica.desk.sheet.choices import ChoicePopup
+from cinetica.desk.sheet.curve_editor import CurveEditor
 from cinetica.desk.sheet.delegate import CellDelegate
 from cinetica.desk.sheet.grid import SheetGrid
 from cinetica.desk.sheet.header import TuneHeader
@@ -427,12 +428,14 @@ class SheetView(QTableView):
         return True
 
     def _pick(self, index: QModelIndex, tune: Tune, parameter: Parameter) -> None:
-        """Toggle a switch, or open the list of a choice."""
+        """Toggle a switch, or open the list of a choice or the picture of a curve."""
         if parameter.kind == "switch":
             self.session.set_value(tune, parameter, not tune.get(parameter.id))
         elif parameter.kind == "choice":
             popup = ChoicePopup(self.session, tune, parameter, self)
             popup.open_at(self.viewport().mapToGlobal(self.visualRect(index).bottomLeft()))
+        else:
+            CurveEditor(self.session, tune, parameter, self).show()
 
     @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:

@@ -1,0 +1,246 @@
+"""Zones, shoves, moves of a mouse and dashes at the window: drawn, edited, recorded."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from cinetica.desk.application import start
+from cinetica.desk.play.bindings import Bindings
+from cinetica.desk.play.keyboard import Keyboard
+from cinetica.desk.play.mouse_look import MouseLook
+from cinetica.desk.play.pads import Pads
+from cinetica.desk.state.session import Session
+from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
+from cinetica.model import courses
+from cinetica.model.clock import Clock
+from cinetica.model.course import Zone
+from cinetica.model.tune import parameter_by_id
+from cinetica.motion.live import Held, LiveRun
+from cinetica.motion.records import DASH_END
+from cinetica.motion.simulate import simulate
+from tests.builders import FLOOR, make_drill, make_tune, marks_at
+from tests.desk.conftest import drag, key
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def window(qtbot):
+    made = Window(Session(shipped_study("harbour")))
+    qtbot.addWidget(made, before_close_func=lambda window: window.session.undo_stack.setClean())
+    made.resize(1280, 800)
+    made.show()
+    start(made)
+    made.session.choose_drill("Rooftop hop")
+    qtbot.waitExposed(made)
+    return made
+
+
+# Shoves and the mouse
+
+
+def typed(hands, text):
+    editor = hands._editor
+    editor.setText(text)
+    key(editor, Qt.Key.Key_Return)
+
+
+def test_a_shove_is_dragged_typed_nudged_and_removed_in_its_lane(window):
+    hands = window.page.hands
+    hands.add_lane("shoves")
+    QApplication.processEvents()
+    assert hands.lanes[-2:] == ["shoves x", "shoves y"]
+    spot = hands.spot_of("shoves x", 20.5)
+    drag(hands, spot, QPoint(spot.x() + 4, spot.y() - 60))
+    (shove,) = hands.take.shoves
+    # As far as the lane goes up and down at first.
+    assert (shove.vx, shove.vy) == (10.0, 0.0)
+    shown = window.session.shown[0].trace
+    (row,) = shown.rows_with(1 << 15)
+    assert "shove" in marks_at(shown, row)
+    hands.editor.selected = ("shoves x", shove)
+    hands.type_frames()
+    typed(hands, "30 -4 12.5")
+    assert hands.take.shoves == ((30, -4.0, 12.5),)
+    key(hands, Qt.Key.Key_Left)
+    assert hands.take.shoves == ((29, -4.0, 12.5),)
+    key(hands, Qt.Key.Key_Delete)
+    assert hands.take.shoves == ()
+
+
+def test_shoves_are_typed_and_told_in_the_units_of_the_game(window):
+    session, hands = window.session, window.page.hands
+    game = session.study.conventions.model_copy(update={"pixels_per_unit": 32.0, "y_down": True})
+    session.edit("Conventions", session.study.model_copy(update={"conventions": game}))
+    session.change_units()
+    hands.add_lane("shoves")
+    key(hands, Qt.Key.Key_Insert)
+    hands.type_frames()
+    typed(hands, "12 64 -96")
+    assert hands.take.shoves == ((12, 2.0, 3.0),)
+
+
+@pytest.mark.parametrize("text", ["12", "x y z", "9999 1 1", "3 1e9 0"])
+def test_a_bad_shove_is_refused_in_words(window, text):
+    hands, refusals = window.page.hands, []
+    window.session.refused.connect(refusals.append)
+    hands.add_lane("shoves")
+    key(hands, Qt.Key.Key_Insert)
+    before = hands.take
+    hands.type_frames()
+    typed(hands, text)
+    assert len(refusals) == 1
+    assert hands.take is before
+
+
+def test_moves_of_a_mouse_have_lanes_too(window):
+    hands = window.page.hands
+    hands.add_lane("mouse")
+    key(hands, Qt.Key.Key_Insert)
+    hands.type_frames()
+    typed(hands, "7 120 -30")
+    assert hands.take.mouse == ((7, 120.0, -30.0),)
+    assert window.session.shown[0].trace["look_yaw"][8] == pytest.approx(12.0)
+
+
+# Zones
+
+
+def test_a_zone_is_drawn_typed_and_moved_like_a_solid(window):
+    editor = window.page.stage.editor
+    editor.turn(True)
+    editor.kind = "zones"
+    reach = QPointF(0.1, 0.1)
+    editor.press(QPointF(2.0, 0.0), reach)
+    editor.move(QPointF(6.0, 3.0))
+    editor.release()
+    (zone,) = editor.course.zones
+    assert zone.box == (2, 0, 6, 3)
+    assert courses.zone_words(zone) == "ice"
+    editor.type_over("2 0 6 3 friction 0.5 push 30 -4 drag 2")
+    (zone,) = editor.course.zones
+    assert (zone.friction, zone.push, zone.drag, zone.acceleration) == (0.5, (30.0, -4.0), 2.0, 1.0)
+    assert editor.text_of(zone) == "2 0 6 3 friction 0.5 drag 2 push 30 −4"
+    editor.nudge(1, 0, resize=False)
+    assert editor.course.zones[0].box.left == 2.25
+    editor.nudge(0, 1, resize=True)
+    assert editor.course.zones[0].box.top == 3.25
+    editor.duplicate()
+    assert len(editor.course.zones) == 2
+    editor.remove()
+    assert len(editor.course.zones) == 1
+
+
+@pytest.mark.parametrize("text", ["2 0 6", "2 0 6 3 treacle", "2 0 6 3 push 1", "2 0 6 3 friction -1", "6 0 2 3 ice"])
+def test_what_is_no_zone_is_refused_in_words(text):
+    with pytest.raises(ValueError, match=r"\w+ \w+ \w+"):
+        courses.zone_from_text(text)
+
+
+def test_a_zone_goes_through_text_and_back():
+    zone = Zone(box=(-1.0, 0.0, 2.5, 3.0), speed=0.5, gravity=0.25, drag=1.5, push=(-3.0, 0.5))
+    text = f"{courses.numbers_text(zone)} {courses.zone_words(zone)}"
+    assert courses.zone_from_text(text) == zone
+
+
+# Dashes in the hand
+
+
+def test_a_dash_is_played_recorded_and_runs_alike():
+    tune = make_tune(dash__speed=12.0)
+    live = LiveRun([tune], make_drill(solids=[FLOOR]).course, (0.0, 0.0), 60.0)
+    for tick in range(60):
+        live.tick(Held(frozenset({"dash"} if 10 <= tick < 13 else ())))
+    take = live.take(0, 60)
+    assert take.keys.dash == ((10, 13),)
+    drill = make_drill(length=60).model_copy(update={"take": take})
+    assert simulate(tune, drill, Clock(tick_rate=60))["x"][-1] == live.trace(0)["x"][-1]
+
+
+def test_a_take_does_not_begin_while_the_dash_cools_down():
+    """At rest, and yet not as at a start: a press would do nothing."""
+    tune = make_tune(dash__speed=12.0, dash__cooldown=1.0)
+    live = LiveRun([tune], make_drill(solids=[FLOOR]).course, (0.0, 0.0), 60.0)
+    for tick in range(200):
+        live.tick(Held(frozenset({"dash"} if tick == 5 else ())))
+    rests = live.rests()
+    (ended,) = np.flatnonzero(live.trace(0)["marks"] & DASH_END)
+    assert not rests[ended : ended + 60].any()
+    assert rests[ended + 70]
+
+
+def test_a_new_key_adds_or_replaces_as_one_chooses(qtbot):
+    keyboard = Keyboard()
+    dialog = Bindings(keyboard, Pads(find=lambda: ([], [])), {})
+    qtbot.addWidget(dialog)
+    dialog.wait_for("dash")
+    dialog.adds.setChecked(True)
+    dialog.bind(Qt.Key.Key_Q.value)
+    assert keyboard.words()["dash"] == "X/Q"
+    dialog.wait_for("dash")
+    dialog.adds.setChecked(False)
+    dialog.bind(Qt.Key.Key_E.value)
+    assert keyboard.words()["dash"] == "E"
+
+
+def at_play(window):
+    """The page with a clock that only the test moves."""
+    window.show_page("play_page")
+    play = window.play
+    play.timer.stop()
+    play.pads.stop()
+    play.clock = lambda: 0.0
+    play.game.resume(0.0)
+    play.begin()
+    return play
+
+
+def test_a_captured_mouse_turns_the_look_and_escape_lets_it_go(window):
+    play = at_play(window)
+    QTest.keyPress(play, Qt.Key.Key_L)
+    assert play.mouse.captured
+    assert play.look_action.isChecked()
+    play.mouse._at = QPoint(0, 0)
+    play.mouse.eventFilter(play.arena, _moved_to(play.arena, QPoint(50, 0)))
+    play.game.step()
+    # 0.1 ° for each count.
+    assert play.game.live.trace(0)["look_yaw"][-1] == pytest.approx(5.0)
+    QTest.keyPress(play, Qt.Key.Key_Escape)
+    assert not play.mouse.captured
+    play.game.step()
+    assert play.game.live.trace(0)["look_yaw"][-1] == pytest.approx(5.0)
+
+
+def test_the_mouse_is_counted_while_it_is_captured(window, qtbot):
+    look = MouseLook(window)
+    look.capture(True)
+    assert look.captured
+    look._at = QPoint(100, 100)
+    QTest.mouseMove(window, QPoint(300, 300))
+    look.eventFilter(window, _moved_to(window, QPoint(130, 90)))
+    assert look.taken() == (30.0, 10.0)
+    assert look.taken() == (0.0, 0.0)
+    look.capture(False)
+    assert not look.captured
+
+
+def _moved_to(window, at):
+    inside = QPointF(window.rect().center())
+    none = Qt.MouseButton.NoButton
+    return QMouseEvent(QEvent.Type.MouseMove, inside, QPointF(at), none, none, Qt.KeyboardModifier.NoModifier)
+
+
+def test_the_dash_key_dashes_and_is_told_only_where_a_tune_does(window):
+    play = at_play(window)
+    assert "dashes" not in play._hint()
+    session = window.session
+    session.set_value(session.study.tune("Wren"), parameter_by_id("dash.speed"), 14.0)
+    play.begin()
+    assert "X dashes" in play._hint()
+    QTest.keyPress(play, Qt.Key.Key_X)
+    play.game.step()
+    assert play.game.live.trace(0)["vx"][-1] == 14.0
