@@ -41,7 +41,7 @@ class Facts(NamedTuple):
       rows, and the row of that press in each (`survey/press_shifts.py`).
     - `solids` to `shoves`: the course, and what the take brings for single ticks.
 
-    Plain numbers are passed as pointers in compiled code: passing all arrays from function to function would double the
+    Plain numbers, but for the zones, are passed as pointers in compiled code: passing all arrays from function to function would double the
     compile time.
     """
 

@@ -11,6 +11,7 @@ by `reading_off.py`.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, NamedTuple
@@ -18,19 +19,28 @@ from typing import Any, NamedTuple
 from cinetica.model.tune import Tune
 from cinetica.model.value_text import COUNTED, reading_text
 from cinetica.motion.compiling import apart
+from cinetica.motion.contact import extents, touches_any
 from cinetica.motion.intent import length
 from cinetica.motion.jump import buffer_left, coyote_left
 from cinetica.motion.records import (
+    AIR_LAUNCH,
+    AT_WALL,
     BUFFERED_LAUNCH,
     CLIMB,
     CLIMB_ON,
     COYOTE_LAUNCH,
+    DASH,
+    DASH_END,
     FALL,
     GROUND,
+    LAND,
+    LAUNCH,
     LOST_PRESS,
     PRESS,
+    SHOVE,
     SLACK,
     WALL,
+    WALL_LAUNCH,
 )
 from cinetica.reading.evidence import (
     NEARLY,
@@ -730,6 +740,141 @@ def _lost_presses(f):
             if at == 0:
                 at = row
     return True, float(max(0, f.n.pressed - seen) + lost), at, at if at != 0 else f.n.count - 1, NO_TICKS
+
+
+# Walls, dashes, zones, and time without a say
+
+
+@apart
+def _off_wall(f):
+    """The first launch off a wall, and the last row before the body stands, dashes, climbs or launches again."""
+    launch = _first_marked(f, WALL_LAUNCH)
+    if launch == 0:
+        return 0, 0
+    for row in range(launch + 1, f.n.count):
+        if row_at(f, row).marks & (LAND | DASH | CLIMB_ON | AIR_LAUNCH | LAUNCH | WALL_LAUNCH | SHOVE):
+            return launch, row
+    return launch, f.n.count - 1
+
+
+@_measure(
+    "wall_jump_height", "Wall jump height", "u",
+    "Rise of the first jump off a wall, until the body rises no more.",
+    "no jump off a wall rises to its highest point", views=SIDE, is_height=True,
+)  # fmt: skip
+def _wall_jump_height(f):
+    launch, end = _off_wall(f)
+    if launch == 0:
+        return ABSENT
+    row, _ = apex_of(f, launch, end)
+    if row == 0:
+        return ABSENT
+    return True, height_of(f, launch, row), launch - 1, row, NO_TICKS
+
+
+@_measure(
+    "wall_jump_way", "Wall jump distance", "u",
+    "Greatest distance from the wall in the first jump off it, before the body lands or does something else.",
+    "there is no jump off a wall", views=SIDE,
+)  # fmt: skip
+def _wall_jump_way(f):
+    launch, end = _off_wall(f)
+    if launch == 0:
+        return ABSENT
+    start, best, most = row_at(f, launch - 1).x, launch, 0.0
+    for row in range(launch, end + 1):
+        away = abs(row_at(f, row).x - start)
+        if away > most:
+            best, most = row, away
+    return True, most, launch - 1, best, NO_TICKS
+
+
+@_measure(
+    "slide_speed_reached", "Wall slide speed", "u/s", "The fastest slide down a wall.", "nothing slides down a wall",
+    views=SIDE,
+)  # fmt: skip
+def _slide_speed_reached(f):
+    best, most = 0, 0.0
+    for row in range(1, f.n.count):
+        end = row_at(f, row)
+        if end.state == AT_WALL and -end.vy > most + SLACK:
+            best, most = row, -end.vy
+    if best == 0:
+        return ABSENT
+    return True, most, best, best, NO_TICKS
+
+
+@apart
+def _first_dash(f):
+    """The first and last row of the first dash."""
+    first = _first_marked(f, DASH)
+    last = first
+    while first > 0 and last + 1 < f.n.count and not row_at(f, last + 1).marks & (DASH_END | DASH):
+        last += 1
+    return first, last
+
+
+@_measure("dash_way", "Dash distance", "u", "Distance that the first dash goes.", "there is no dash")
+def _dash_way(f):
+    first, last = _first_dash(f)
+    if first == 0:
+        return ABSENT
+    start, end = row_at(f, first - 1), row_at(f, last)
+    return True, length(end.x - start.x, end.y - start.y), first - 1, last, NO_TICKS
+
+
+@_measure("dash_duration", "Dash duration", "s", "How long the first dash lasts.", "there is no dash")
+def _dash_duration(f):
+    first, last = _first_dash(f)
+    if first == 0:
+        return ABSENT
+    return True, row_at(f, last).time - row_at(f, first - 1).time, first - 1, last, last - first + 1
+
+
+@_measure(
+    "time_off_control", "Time without control", "s",
+    "Time in which input does not move the body: stunned by a shove, or locked after a jump off a wall.",
+    "it always has control",
+)  # fmt: skip
+def _time_off_control(f):
+    p, total, first, last, ticks = tune_at(f, 0), 0.0, 0, 0, 0
+    since_shove = since_jump = math.inf
+    for row in range(1, f.n.count):
+        end = row_at(f, row)
+        # As the kernel counts: 0 in the tick itself, and the ground ends the lock.
+        since_shove = 0.0 if end.marks & SHOVE else since_shove + row_at(f, row - 1).dt
+        since_jump = 0.0 if end.marks & WALL_LAUNCH else since_jump + row_at(f, row - 1).dt
+        if since_shove < p.stun - SLACK or since_jump < p.wall_lock - SLACK:
+            total, ticks, last = total + end.dt, ticks + 1, row
+            first = row if first == 0 else first
+        if end.state == GROUND:
+            since_jump = math.inf
+    if first == 0 or f.n.logged:
+        return ABSENT
+    return True, total, first - 1, last, ticks
+
+
+@apart
+def _is_in_zone(f, row):
+    """Whether the body is in a zone at the end of a row."""
+    p, here, zones = tune_at(f, 0), row_at(f, row), f.zones
+    half, below, above = extents(p)
+    return touches_any(zones, here.x - half, here.y - below, here.x + half, here.y + above)
+
+
+@_measure("zone_way", "Distance in zones", "u", "Distance gone in ticks that begin in a zone.", "it is never in a zone")
+def _zone_way(f):
+    if f.n.zones == 0:
+        return ABSENT
+    total, first, last = 0.0, 0, 0
+    for row in range(1, f.n.count):
+        if _is_in_zone(f, row - 1):
+            start, end = row_at(f, row - 1), row_at(f, row)
+            total, last = total + length(end.x - start.x, end.y - start.y), row
+            first = row if first == 0 else first
+    if first == 0:
+        return ABSENT
+    return True, total, first - 1, last, NO_TICKS
 
 
 # Reach: how far the tune goes, whatever the drill. `survey/reach.py` reads these; a run shows nothing of them.

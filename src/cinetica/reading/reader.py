@@ -14,7 +14,7 @@ import numpy as np
 from cinetica.machine.code import COUNT, POINTER, MachineCode
 from cinetica.motion.compiling import SOURCES, apart, copy_record, make_compilable
 from cinetica.motion.native import RUN
-from cinetica.motion.records import GROUND_COLUMNS, HAND, JUMP, STATE, TRACE, TUNE
+from cinetica.motion.records import GROUND_COLUMNS, HAND, JUMP, STATE, TRACE, TUNE, Ground
 from cinetica.reading.evidence import next_jump, note_pushes
 from cinetica.reading.facts import NOTES, PUSH, Facts, begin_anew, run_on, tune_at
 from cinetica.reading.measures import MEASURES
@@ -85,6 +85,7 @@ def read_run(f, tune, wanted, out, runs):
 
 # The name under which this machine code finds the kernel's.
 KERNEL = "cinetica_run"
+ZONE_COLUMNS = GROUND_COLUMNS[Ground._fields.index("zones")]
 SIGNATURE = (
     POINTER, *5 * (COUNT,), POINTER, POINTER, POINTER, COUNT, POINTER, *6 * (POINTER,), *2 * (POINTER,),
     *3 * (POINTER,), *len(GROUND_COLUMNS) * (POINTER,),
@@ -113,7 +114,7 @@ def _call_the_kernel() -> None:
         trace = f.rows if into_rows else f.again
         kernel(
             f.states.ctypes, tune.ctypes, 1, f.solids, shown * n.solids, f.oneway, shown * n.oneway, f.climb,
-            shown * n.climb, f.slopes, shown * n.slopes, f.zones, shown * n.zones, f.mouse, n.mouse,
+            shown * n.climb, f.slopes, shown * n.slopes, f.zones.ctypes, shown * n.zones, f.mouse, n.mouse,
             f.shoves, n.shoves, n.x, n.y, hands.ctypes, f.lengths,
             trace.ctypes, end, first,
         )  # fmt: skip
@@ -152,7 +153,8 @@ def _compiled_reader() -> Any:
             f = Facts(
                 n, traces[i * trace_step], hands[i * hand_step], carray(tunes, (2,)), carray(states, (3,)), lengths,
                 carray(again, (rows,)), carray(pushes, (rows,)), carray(moved, (rows,)), carray(plain, (rows,)),
-                carray(shifted, (n.shifts * rows,)), shift_rows, solids, oneway, climb, slopes, zones,
+                carray(shifted, (n.shifts * rows,)), shift_rows, solids, oneway, climb, slopes,
+                carray(zones, (n.zones, ZONE_COLUMNS)),
                 mouse, shoves,
             )  # fmt: skip
             read_run(f, every_tune[i * tune_step], carray(wanted, (measures,)), figures[i], runs != 0)
