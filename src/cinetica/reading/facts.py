@@ -41,8 +41,8 @@ class Facts(NamedTuple):
       rows, and the row of that press in each (`survey/press_shifts.py`).
     - `solids` to `shoves`: the course, and what the take brings for single ticks.
 
-    Plain numbers, but for the zones, are passed as pointers in compiled code: passing all arrays from function to function would double the
-    compile time.
+    Plain numbers, but for the zones, are passed as pointers in compiled code: passing all arrays from function to
+    function would double the compile time.
     """
 
     n: Any
