@@ -87,7 +87,7 @@ def test_the_drills_seen_from_above():
 
 
 def test_each_pitfall_is_a_tune_with_a_drill_of_its_name():
-    assert len(PITFALLS.drills) == 14
+    assert len(PITFALLS.drills) == 19
     assert [drill.name for drill in PITFALLS.drills] == [
         tune.name for tune in PITFALLS.tunes if tune.name not in ("Wren", "Otter")
     ]
@@ -177,3 +177,26 @@ def test_a_camera_by_the_tick_trembles_where_frames_come_unevenly():
         steady = (trace["time"] > 1.2) & (trace["time"] < 2.6)
         trembles.append(np.abs(np.diff(trace["screen_x"][steady])).max())
     assert trembles == pytest.approx([0.012, 0.034], abs=0.0005)
+
+
+def test_pitfalls_of_contact_and_presses():
+    wren, late = pitfall("Contact a frame late")
+    assert (wren["x"][19], late["x"][19], late["x"][25]) == pytest.approx((3.6, 3.83, 3.69), abs=0.01)
+    assert (wren["y"][25], late["y"][25]) == pytest.approx((0, -0.05), abs=0.01)
+    assert wren["x"].max() == pytest.approx(3.6)
+    wren, twice = pitfall("Jumping off a probe that looks too far")
+    assert (rows_of(wren, "launch"), rows_of(twice, "launch")) == ([5], [5, 6])
+    assert (wren["y"].max(), twice["y"].max()) == pytest.approx((2.27, 2.70), abs=0.01)
+    wren, bounces = pitfall("A press that is never used up")
+    assert (rows_of(wren, "launch"), rows_of(bounces, "launch")) == ([5], [5, 17])
+    wren, stale = pitfall("The timer of an old press")
+    assert (rows_of(wren, "launch"), rows_of(stale, "launch")) == ([5, 24], [5])
+    assert (rows_of(stale, "press"), rows_of(stale, "lost_press")) == ([5, 21], [22])
+
+
+@pytest.mark.parametrize(("rate", "turned"), [(30, 48), (60, 24), (120, 12)])
+def test_a_mouse_times_delta_time_turns_less_at_a_higher_rate(rate, turned):
+    otter, slower = (
+        simulate(trace.tune, trace.drill, Clock(tick_rate=rate)) for trace in pitfall("Mouse times delta time")
+    )
+    assert (otter["look_yaw"][-1], slower["look_yaw"][-1]) == pytest.approx((24, turned))

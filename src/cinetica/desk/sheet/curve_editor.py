@@ -49,7 +49,7 @@ class CurveEditor(Dialog):
         self.plot.setMouseEnabled(False, False)
         self.plot.setAccessibleName(f"{parameter.label}: drag its points")
         self.plot.scene().sigMouseClicked.connect(self._clicked)
-        for side, words in (("bottom", self._across()), ("left", parameter.label)):
+        for side, words in (("bottom", self._across()), ("left", self._up())):
             axis = self.plot.getAxis(side)
             axis.setLabel(words, color=look.worn().soft)
             axis.setPen(look.color(look.worn().grid))
@@ -77,6 +77,9 @@ class CurveEditor(Dialog):
 
     def _across(self) -> str:
         return "Push of the stick" if self.parameter.id == "input.response" else "Speed as a share of top speed"
+
+    def _up(self) -> str:
+        return "Input that it gives" if self.parameter.id == "input.response" else "Factor"
 
     @property
     def _place(self) -> int:
@@ -145,11 +148,12 @@ class CurveEditor(Dialog):
     def _make_handles(self, count: int) -> None:
         for handle in self._handles:
             self.plot.removeItem(handle)
-        self._handles = []
+        self._handles, pen = [], look.ink_pen(look.worn(), self._place, 2.0)
         for number in range(count):
             handle = pg.TargetItem(
-                size=look.px(11), symbol="o", movable=True, pen=look.ink_pen(look.worn(), self._place, 2.0)
-            )
+                size=look.px(11), symbol="o", movable=True, pen=pen, hoverPen=pen,
+                hoverBrush=look.color(look.worn().accent),
+            )  # fmt: skip
             handle.sigPositionChanged.connect(partial(self._drag, number))
             handle.sigPositionChangeFinished.connect(self._release)
             self.plot.addItem(handle)
