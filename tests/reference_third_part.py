@@ -139,6 +139,7 @@ class ThirdPart:
         self.dashing = False
         self.since["dash_end"] = 0.0
         marks.add("dash_end")
+        self.take_over()
 
     def end_dash(self, marks: set[str]) -> None:
         p = self.p

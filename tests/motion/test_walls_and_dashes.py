@@ -171,6 +171,14 @@ def test_a_launch_from_the_ground_ends_a_dash_and_keeps_its_speed():
     assert trace["vy"][7] == pytest.approx(14 - 30 * H)
 
 
+def test_a_launch_out_of_a_dash_keeps_its_speed_under_a_throttle_too():
+    tune = make_tune(**DASHES, drive__law="throttle", drive__friction=12.0)
+    trace = run(tune, make_drill(length=30, dash=[(3, 4)], jump=[(6, 20)]))
+    assert "dash_end" in marks_at(trace, 7)
+    # In the air friction slows the speed that the dash had.
+    assert trace["vx"][7] == pytest.approx(12 - 12 * H)
+
+
 def test_a_wall_ends_a_dash_in_its_tick():
     trace = run(make_tune(**DASHES), make_drill(length=30, solids=[FLOOR, (0.9, 0, 2, 5)], dash=[(3, 4)]))
     # 0.2 u in a tick: 0.5 u are gone in the third.

@@ -20,17 +20,18 @@ EIGHTH = 0.25 * math.pi
 
 
 @compiled
-def leave_dash(s):
+def leave_dash(s, p):
     """End the dash, with its velocity as it is."""
     s.dashing = False
     s.since_dash_end = 0.0
     s.marks |= DASH_END
+    take_over(s, p)
 
 
 @compiled
 def end_dash(s, p):
     """End the dash: keep the velocity, shorten it to top speed, or stop."""
-    leave_dash(s)
+    leave_dash(s, p)
     if p.dash_exit == STOP:
         s.vx, s.vy = 0.0, 0.0
     elif p.dash_exit == TOP_SPEED:

@@ -142,7 +142,7 @@ def leap(s, p, pressed, more):
     launch(s, p, more)
     if s.launched:
         if more and s.dashing:
-            leave_dash(s)
+            leave_dash(s, p)
         return
     if more and s.dashing:
         return
