@@ -7,7 +7,7 @@ import io
 import json
 import keyword
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -86,8 +86,9 @@ class Figure:
 
 
 def figures(tune: Tune, conventions: Conventions, which: Which = Which.ALL, before: Tune | None = None) -> list[Figure]:
-    """The numbers that matter with the tune's choices, in the order of the declarations; curves where they are drawn.
+    """The numbers that matter with the tune's choices, in the order of the declarations.
 
+    Curves that are not drawn, and poses as they are by default, are left out.
     `before` is the tune at the milestone; without one everything has changed since.
     """
     values = tune.values()
@@ -106,8 +107,17 @@ def figures(tune: Tune, conventions: Conventions, which: Which = Which.ALL, befo
         Figure(p, game_name(p, conventions), to_game(p, values[p.id], conventions, values),
                game_unit(p, conventions), _per_frame(p, tune, conventions))
         for p in PARAMETERS
-        if p.matters(tune.view, values) and is_wanted(p) and (p.kind != "curve" or values[p.id] != p.default)
+        if p.matters(tune.view, values) and is_wanted(p) and _is_in_use(p, values)
     ]  # fmt: skip
+
+
+def _is_in_use(parameter: Parameter, values: Mapping[str, Value]) -> bool:
+    """Whether a curve is drawn, or any pose has a number of its own; all else is in use."""
+    if parameter.kind == "curve":
+        return values[parameter.id] != parameter.default
+    return parameter.group != "pose" or any(
+        values[each.id] != each.default for each in PARAMETERS if each.group == "pose"
+    )
 
 
 def at_milestone(study: Study, tune: Tune, name: str = "") -> Tune | None:

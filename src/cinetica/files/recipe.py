@@ -16,7 +16,7 @@ from cinetica.model.game_units import factor, is_share, unit_words
 from cinetica.model.laws import LAWS
 from cinetica.model.parameters import as_number
 from cinetica.model.study import Drill
-from cinetica.model.tune import Tune
+from cinetica.model.tune import Pose, Tune
 from cinetica.reading.laws import LAW_WORDS
 
 
@@ -66,6 +66,7 @@ def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventio
         Step("Face", tuple(writing.face())),
         Step("Timers", tuple(writing.timers(side))),
         Step("Camera", tuple(writing.camera())),
+        Step("Pose: which animation is shown", tuple(writing.pose())),
     ]
     return [step for step in steps if step.rules]
 
@@ -445,6 +446,21 @@ class _Recipe:
             "constant": f"straight along the error, by at most {self.n('camera.follow_speed')} · h",
         }  # fmt: skip
         yield f"The camera moves {ways[p.follow]}."
+
+    def pose(self) -> Iterator[str]:
+        p = self.tune.pose
+        if p == Pose():
+            return
+        side = self.tune.view == "side"
+        landing = f" for {self.n('pose.land_time')} after a landing land, else" if side else ""
+        yield (
+            f"On the ground{landing} run over {self.n('pose.run_above')}, walk over {self.n('pose.walk_above')}, else"
+            f" idle; back to the slower only {p.hysteresis:g} of the threshold under it."
+        )
+        yield "Else as the state says: rise, fall, climb, slide, wall, dash." if side else "In a dash: dash."
+        if p.hold:
+            yield f"Each pose is shown for {self.n('pose.hold')} at least."
+        yield f"A cycle of the walk is {self.n('pose.stride_walk')}, of the run {self.n('pose.stride_run')}."
 
     def face(self) -> Iterator[str]:
         p = self.tune.facing

@@ -25,7 +25,7 @@ VIEWS = ("side", "top")
 SHARING = ("wall", "dash", "pose")
 SECTIONS = (
     "Hands", "Ground", "Air", "Jump", "Edges", "Climb", "Walls", "Dash", "Contact", "Slopes", "Facing", "Camera",
-    "Stepping", "Clock",
+    "Poses", "Stepping", "Clock",
 )  # fmt: skip
 
 

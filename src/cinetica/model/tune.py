@@ -1532,6 +1532,45 @@ class Facing(FrozenModel):
     )
 
 
+class Pose(FrozenModel):
+    """When a character is shown standing, walking or running; it moves alike."""
+
+    walk_above: float = number(
+        0.2, "Walk above", "u/s", SPEED, (0, 3), "The speed over which it is shown walking.", section="Poses"
+    )
+    run_above: float = number(
+        4, "Run above", "u/s", SPEED, (1, 12), "The speed over which it is shown running.", section="Poses"
+    )
+    hysteresis: float = number(
+        0.1,
+        "Hysteresis",
+        "",
+        (0, 1),
+        (0, 0.5),
+        "By what share the speed has to fall under a threshold again before the slower pose is shown.",
+        section="Poses",
+    )
+    hold: float = number(
+        0, "Hold a pose", "s", SECONDS, (0, 0.5), "How long a pose is shown at least.", section="Poses"
+    )
+    land_time: float = number(
+        0.1,
+        "Landing time",
+        "s",
+        SECONDS,
+        (0, 0.5),
+        "How long the landing is shown.",
+        section="Poses",
+        views=SIDE,
+    )
+    stride_walk: float = number(
+        0.8, "Walking stride", "u", (0.001, 1000), (0.2, 3), "Way of a cycle of the walk.", section="Poses"
+    )
+    stride_run: float = number(
+        1.6, "Running stride", "u", (0.001, 1000), (0.4, 5), "Way of a cycle of the run.", section="Poses"
+    )
+
+
 class Look(FrozenModel):
     """How the second stick turns the view."""
 
@@ -1753,6 +1792,7 @@ class Tune(FrozenModel):
     look: Look = Look()
     slope: OnSlopes = OnSlopes()
     camera: Camera = Camera()
+    pose: Pose = Pose()
     stepping: Stepping = Stepping()
 
     @model_validator(mode="after")
@@ -1804,7 +1844,7 @@ def _json(content: object) -> bytes:
 GROUPS: Mapping[str, type[FrozenModel]] = {
     "body": Body, "input": Input, "drive": Drive, "gravity": Gravity, "jump": Jump, "climb": Climb,
     "contact": Contact, "wall": Walls, "dash": Dash, "facing": Facing, "look": Look,
-    "slope": OnSlopes, "camera": Camera, "stepping": Stepping,
+    "slope": OnSlopes, "camera": Camera, "pose": Pose, "stepping": Stepping,
 }  # fmt: skip
 PARAMETERS: tuple[Parameter, ...] = tuple(
     parameter for group, model in GROUPS.items() for parameter in declared_in(group, model)

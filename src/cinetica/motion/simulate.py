@@ -181,7 +181,7 @@ class Trace:
         if self.taken and word is not None:
             asked[column] = None
         source = self if column in RECKONED else self._plain_rows
-        return np.ascontiguousarray(column_of(source, column))
+        return np.ascontiguousarray(column_of(source, column, self.tune))
 
     def table(self, *columns: str, units: Units | None = None) -> dict[str, NDArray[Any]]:
         """Columns by name, all of them if none is named: `pandas.DataFrame(trace.table())`, or Polars' or Arrow's.
@@ -223,11 +223,11 @@ class Trace:
         if column in NUMBERS and self._table is not None:
             return self._words(row if row >= 0 else len(self) + row)[WHOLE_WORDS[column]]
         found = self._columns.get(column)
-        if found is None and (self.taken or self._table is not None):
+        if found is None and (self.taken or self._table is not None or column in RECKONED):
             found = self[column]
         if found is not None:
             return float(found.item(row))
-        return float(column_of(self._plain_rows[row : row + 1], column)[0])
+        return float(column_of(self._plain_rows[row : row + 1], column, self.tune)[0])
 
     def numbers(self, columns: tuple[str, ...], row: int) -> tuple[float, ...]:
         """One number of each of several columns."""
@@ -293,13 +293,16 @@ def span_of(values: NDArray[Any]) -> tuple[float, float]:
 
 
 # What is reckoned from the rows and is no column of them, by its name; `reading/channels.py` declares them.
-RECKONED: dict[str, Callable[[Columns], NDArray[Any]]] = {}
+RECKONED: dict[str, Callable[[Columns, Tune], NDArray[Any]]] = {}
 
 
-def column_of(rows: Columns, column: str) -> NDArray[Any]:
-    """A column of rows of dtype TRACE, or one derived from them; KeyError, with similar names, if there is none."""
+def column_of(rows: Columns, column: str, tune: Tune) -> NDArray[Any]:
+    """A column of a tune's rows of dtype TRACE, or one derived from them.
+
+    KeyError, with similar names, if there is none.
+    """
     if column in RECKONED:
-        return RECKONED[column](rows)
+        return RECKONED[column](rows, tune)
     if column not in (names := TRACE.names or ()):
         raise KeyError(unknown("column", column, (*names, *RECKONED)))
     return rows[column]

@@ -8,7 +8,9 @@ from typing import Any
 
 from numpy.typing import NDArray
 
+from cinetica.model.tune import Tune
 from cinetica.motion.simulate import RECKONED, Columns, Trace
+from cinetica.reading.poses import POSES, poses_of
 
 
 @dataclass(frozen=True)
@@ -20,8 +22,8 @@ class Channel:
     unit: str
     # Where there is little room.
     short: str = ""
-    # From columns of a trace, where it is none of them: an array as long.
-    reckon: Callable[[Columns], NDArray[Any]] | None = None
+    # From columns of a trace and its tune, where it is none of them: an array as long.
+    reckon: Callable[[Columns, Tune], NDArray[Any]] | None = None
 
     @property
     def short_label(self) -> str:
@@ -51,14 +53,15 @@ CHANNELS = (
     Channel("since_press", "Since press", "s"),
     Channel("overlap", "Overlap", "u"),
     Channel("ground_angle", "Angle of the ground", "°", "Ground"),
-    Channel("screen_x", "Place on screen x", "u", "Screen x", lambda rows: rows["x"] - rows["camera_x"]),
-    Channel("screen_y", "Place on screen y", "u", "Screen y", lambda rows: rows["y"] - rows["camera_y"]),
+    Channel("screen_x", "Place on screen x", "u", "Screen x", lambda rows, _: rows["x"] - rows["camera_x"]),
+    Channel("screen_y", "Place on screen y", "u", "Screen y", lambda rows, _: rows["y"] - rows["camera_y"]),
     Channel("camera_x", "Camera x", "u"),
     Channel("camera_y", "Camera y", "u"),
     Channel("dt", "Delta time", "s"),
     Channel("time", "Time", "s"),
     Channel("tick", "Tick", ""),
     Channel("state", "State: ground 0, rise 1, fall 2, climb 3, wall 4, dash 5", "", "State"),
+    Channel("pose", f"Pose: {', '.join(f'{name} {code}' for code, name in enumerate(POSES))}", "", "Pose", poses_of),
     Channel("marks", "Marks, as a code", "", "Marks"),
 )
 BY_COLUMN = {channel.column: channel for channel in CHANNELS}

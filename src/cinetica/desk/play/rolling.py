@@ -88,7 +88,9 @@ class Rolling(QWidget):
         areas = self._areas()
         ticks = np.arange(len(rows[0]), dtype=float)
         for channel, area in zip(self.channels, areas, strict=True):
-            columns = np.stack([column_of(each, channel.column) for each in rows]).astype(float)
+            columns = np.stack(
+                [column_of(each, channel.column, tune) for each, tune in zip(rows, live.tunes, strict=True)]
+            ).astype(float)
             columns[~np.isfinite(columns)] = 0.0
             self._draw_channel(canvas, channel, area, columns, [Points(ticks, each) for each in columns], count)
         self._draw_marks(canvas, areas[0], rows[0]["marks"], areas[0].width() / count)

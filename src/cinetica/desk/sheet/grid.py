@@ -11,7 +11,7 @@ from cinetica.desk.sheet.model import FIRST_TUNE, LABEL, UNIT, Index, SheetModel
 from cinetica.desk.sheet.widths import NARROW_VALUE, USUAL_VALUE, label_width, tune_width, unit_width
 from cinetica.desk.state.session import Session
 
-FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Slopes", "Facing", "Camera", "Stepping"}
+FOLDED_AT_FIRST = {"Hands", "Climb", "Contact", "Slopes", "Facing", "Camera", "Poses", "Stepping"}
 
 
 class SheetGrid:
