@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from cinetica.model.clock import Clock
 from cinetica.model.course import Course, Rectangle, Slope
-from cinetica.model.study import Drill
+from cinetica.model.study import Drill, Study
 from cinetica.model.take import Keys, Press, Push, Take
 from cinetica.model.tune import Tune
 from cinetica.motion.records import MARKS
@@ -55,6 +55,13 @@ def make_drill(
         aim=tuple(Push(*p) for p in aim),
     )
     return Drill(name="Quay sprint", view=view, start=start, course=course, take=take)  # type: ignore[arg-type]
+
+
+def tunes_of_interest(study: Study, drill: Drill) -> list[Tune]:
+    """The tunes that a drill is there for: in the pitfalls the sound one and the mistake, else all of its view."""
+    tunes = study.tunes_for(drill)
+    own = [tune for tune in tunes if tune.name == drill.name]
+    return [tunes[0], *own] if own else list(tunes)
 
 
 def run(tune: Tune | None = None, drill: Drill | None = None, tick_rate: float = 60, **clock: Any) -> Trace:

@@ -48,7 +48,7 @@ def arc(angle: float) -> float:
 class Runner(OnLines, ThirdPart):
     def __init__(self, tune: Tune, drill: Drill, clock: Clock) -> None:
         self.p = {
-            id.replace(".", "_") if id.startswith(("wall.", "dash.")) else id.partition(".")[2]: value
+            id.replace(".", "_") if id.startswith(("wall.", "dash.", "pose.")) else id.partition(".")[2]: value
             for id, value in tune.values().items()
         }
         self.side = tune.view == "side"

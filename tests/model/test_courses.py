@@ -50,7 +50,7 @@ def test_a_rectangle_is_exchanged_in_its_place_added_and_removed():
     added = with_shape(COURSE, "oneway", Rectangle(0, 3, 1, 3.2))
     assert added.oneway == (Rectangle(0, 3, 1, 3.2),)
     assert without_shape(added, "oneway", Rectangle(0, 3, 1, 3.2)) == COURSE
-    assert set(KINDS) == {"solids", "oneway", "climb", "slopes"}
+    assert set(KINDS) == {"solids", "oneway", "climb", "slopes", "zones"}
 
 
 @pytest.mark.parametrize(

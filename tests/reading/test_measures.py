@@ -2,6 +2,7 @@ import math
 
 import pytest
 
+from cinetica.model.course import Zone
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import read_off
 from tests.builders import make_drill, make_tune, run
@@ -117,6 +118,11 @@ def test_nothing_is_read_off_idle_hands():
     assert figures(make_tune(), make_drill()) == {}
 
 
+def in_a_zone(drill):
+    zones = (Zone(box=(0.0, 0.0, 9.0, 3.0), friction=0.1),)
+    return drill.model_copy(update={"course": drill.course.model_copy(update={"zones": zones})})
+
+
 def test_every_measure_is_shown_by_some_drill():
     shown = set()
     for tune, drill in (
@@ -136,6 +142,11 @@ def test_every_measure_is_shown_by_some_drill():
             make_tune(),
             make_drill(length=120, start=(0, 1), climb=((-1.0, 0.5, 1.0, 8.0),), up=[(2, 12)], jump=[(20, 60)]),
         ),
+        (
+            make_tune(wall__slide_speed=3, wall__jump_speed=12, dash__speed=12),
+            make_drill(length=90, solids=((0.4, -50.0, 2.0, 50.0),), right=[(0, 30)], jump=[(20, 30)], dash=[(60, 62)]),
+        ),
+        (make_tune(), in_a_zone(make_drill(length=20, right=[(0, 20)]))),
     ):
         shown |= set(figures(tune, drill))
     shown |= set(read_off(run(make_tune(), SPRINT), [measure.id for measure in MEASURES if measure.on_request]))

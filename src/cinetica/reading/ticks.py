@@ -44,8 +44,8 @@ RULES: dict[str, Callable[..., Any]] = {
         climb.climb, dash.dash, jump.launch, walls.jump_off_wall, jump.jump_in_air, jump.shorten, jump.cut_again,
         drive.on_slope, *LAW_RULES, drive.drive, gravity.weight, gravity.fall, zones.push_and_drag, walls.slide_down,
         step.travel,
-        slopes.pace, slopes.climb_to, contact.slip, slopes.feel_lines, slopes.snap,
-        contact.step_up, drive.late_friction, dash.end_dash, slopes.seen, contact.show_late, displacement.move,
+        slopes.pace, contact.step_up, slopes.climb_to, contact.slip, slopes.feel_lines, slopes.snap,
+        drive.late_friction, dash.end_dash, slopes.seen, contact.show_late, displacement.move,
         facing.face_and_look, camera.follow,
     )
 }  # fmt: skip

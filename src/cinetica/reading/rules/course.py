@@ -34,7 +34,8 @@ def _move(tick: Tick, call: Call) -> Iterator[Line]:
     cosine = paced[-1].result if paced else 1.0
     dx = dx * cosine
     on_lines = [line for each in tick.calls_of(*_ON_LINES) for line in _ON_LINES[each.rule](tick, each)]
-    slowed = [*tick.calls_of("late_friction"), *_ended_by_wall(tick)]
+    # What tells its own change.
+    slowed = [*tick.calls_of("late_friction"), *_ended_by_wall(tick), *tick.calls_of("seen")]
     felt = sum((each.change for each in (*tick.calls_of(*_ON_LINES), *slowed)), NO_CHANGE)
     met = [*_contact(tick, call, call.change - felt - [0.0, 0.0, dx, dy]), *on_lines]
     seen = [*_seen(tick), *_left_behind(tick, call)]
