@@ -61,7 +61,7 @@ def test_lines_are_alike_where_all_their_points_are(trace):
 
 @pytest.mark.parametrize("column", COLUMNS)
 def test_a_column_a_span_and_a_number_say_the_same(trace, column):
-    rows = [simulate.column_of(trace.rows[row : row + 1], column)[0] for row in range(len(trace))]
+    rows = list(simulate.column_of(trace.rows, column, trace.tune))
     assert trace[column].flags.c_contiguous
     np.testing.assert_array_equal(trace[column], np.array(rows))
     assert trace[column].dtype == np.array(rows).dtype
