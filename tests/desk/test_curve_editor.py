@@ -3,11 +3,7 @@
 import pytest
 from PySide6.QtCore import QPointF, Qt
 
-from cinetica.desk.application import start
 from cinetica.desk.sheet.curve_editor import CurveEditor
-from cinetica.desk.state.session import Session
-from cinetica.desk.window import Window
-from cinetica.files.shipped import shipped_study
 from cinetica.model.tune import parameter_by_id
 from tests.desk.conftest import key
 
@@ -15,14 +11,10 @@ CURVE = parameter_by_id("drive.acceleration_curve")
 
 
 @pytest.fixture
-def window(qtbot):
-    made = Window(Session(shipped_study("harbour")))
-    qtbot.addWidget(made, before_close_func=lambda window: window.session.undo_stack.setClean())
-    made.resize(1280, 800)
-    made.show()
-    start(made)
-    made.session.choose_drill("Quay sprint")
-    return made
+def window(window):
+    window.resize(1280, 800)
+    window.session.choose_drill("Quay sprint")
+    return window
 
 
 @pytest.fixture
@@ -143,3 +135,24 @@ def test_a_curve_is_a_picture_in_its_cell_and_a_key_opens_it(window):
     (opened,) = window.findChildren(CurveEditor)
     assert opened.isVisible()
     assert opened.windowTitle() == "Acceleration curve of Wren"
+
+
+def test_an_undo_in_the_middle_of_a_drag_ends_it(window, editor):
+    session, handle = window.session, editor._handles[1]
+    handle.setPos(1.0, 0.6)
+    session.undo()
+    handle.setPos(1.0, 0.4)
+    handle.sigPositionChangeFinished.emit(handle)
+    assert points_of(window) == CURVE.default
+    handle = editor._handles[1]
+    handle.setPos(1.0, 0.5)
+    handle.sigPositionChangeFinished.emit(handle)
+    assert points_of(window)[1].y == 0.5
+
+
+def test_a_second_click_brings_the_same_editor_back(window):
+    window.sheet.show_all_rules(True)
+    window.sheet.show_number(CURVE.id, "Wren")
+    for _ in range(2):
+        key(window.sheet.view, Qt.Key.Key_Return)
+    assert len(window.findChildren(CurveEditor)) == 1

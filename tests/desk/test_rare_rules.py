@@ -4,10 +4,6 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from cinetica.desk.application import start
-from cinetica.desk.state.session import Session
-from cinetica.desk.window import Window
-from cinetica.files.shipped import shipped_study
 from cinetica.model.tune import PARAMETERS, parameter_by_id
 from tests.desk.conftest import key
 
@@ -15,12 +11,8 @@ RARE = {each.id for each in PARAMETERS if each.rare}
 
 
 @pytest.fixture
-def window(qtbot):
-    window = Window(Session(shipped_study("harbour")))
-    qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
+def window(window):
     window.resize(1280, 800)
-    window.show()
-    start(window)
     window.session.choose_drill("Rooftop hop")
     return window
 

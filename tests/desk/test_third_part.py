@@ -7,14 +7,10 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from cinetica.desk.application import start
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.keyboard import Keyboard
 from cinetica.desk.play.mouse_look import MouseLook
 from cinetica.desk.play.pads import Pads
-from cinetica.desk.state.session import Session
-from cinetica.desk.window import Window
-from cinetica.files.shipped import shipped_study
 from cinetica.model import courses
 from cinetica.model.clock import Clock
 from cinetica.model.course import Zone
@@ -29,15 +25,10 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 @pytest.fixture
-def window(qtbot):
-    made = Window(Session(shipped_study("harbour")))
-    qtbot.addWidget(made, before_close_func=lambda window: window.session.undo_stack.setClean())
-    made.resize(1280, 800)
-    made.show()
-    start(made)
-    made.session.choose_drill("Rooftop hop")
-    qtbot.waitExposed(made)
-    return made
+def window(window):
+    window.resize(1280, 800)
+    window.session.choose_drill("Rooftop hop")
+    return window
 
 
 # Shoves and the mouse
@@ -125,6 +116,8 @@ def test_a_zone_is_drawn_typed_and_moved_like_a_solid(window):
     (zone,) = editor.course.zones
     assert (zone.friction, zone.push, zone.drag, zone.acceleration) == (0.5, (30.0, -4.0), 2.0, 1.0)
     assert editor.text_of(zone) == "2 0 6 3 friction 0.5 drag 2 push 30 −4"
+    # Its label has no number that would need a unit.
+    assert courses.zone_name(zone) == "friction × 0.5, drag, push"
     editor.nudge(1, 0, resize=False)
     assert editor.course.zones[0].box.left == 2.25
     editor.nudge(0, 1, resize=True)
@@ -145,6 +138,22 @@ def test_a_zone_goes_through_text_and_back():
     zone = Zone(box=(-1.0, 0.0, 2.5, 3.0), speed=0.5, gravity=0.25, drag=1.5, push=(-3.0, 0.5))
     text = f"{courses.numbers_text(zone)} {courses.zone_words(zone)}"
     assert courses.zone_from_text(text) == zone
+
+
+def test_what_a_zone_does_is_told_in_the_units_of_the_game(window):
+    session, editor, told = window.session, window.page.stage.editor, []
+    game = session.study.conventions.model_copy(update={"pixels_per_unit": 32.0, "y_down": True})
+    session.edit("Conventions", session.study.model_copy(update={"conventions": game}))
+    session.change_units()
+    session.told.connect(told.append)
+    editor.turn(True)
+    editor.kind = "zones"
+    editor.press(QPointF(2.0, 0.0), QPointF(0.1, 0.1))
+    editor.move(QPointF(6.0, 3.0))
+    editor.release()
+    editor.type_over("64 0 192 -96 push 320 -640")
+    assert editor.course.zones[0].push == (10.0, 20.0)
+    assert "push 320 −640" in told[-1]
 
 
 # Dashes in the hand
@@ -207,7 +216,13 @@ def test_a_captured_mouse_turns_the_look_and_escape_lets_it_go(window):
     play.mouse._at = QPoint(0, 0)
     play.mouse.eventFilter(play.arena, _moved_to(play.arena, QPoint(50, 0)))
     play.game.step()
-    # 0.1 ° for each count.
+    # 0.1° for each count.
+    assert play.game.live.trace(0)["look_yaw"][-1] == pytest.approx(5.0)
+    play.game.pause()
+    play.mouse.eventFilter(play.arena, _moved_to(play.arena, QPoint(400, 0)))
+    play.frame()
+    play.game.step()
+    # While it is paused the mouse turns nothing.
     assert play.game.live.trace(0)["look_yaw"][-1] == pytest.approx(5.0)
     QTest.keyPress(play, Qt.Key.Key_Escape)
     assert not play.mouse.captured

@@ -8,7 +8,7 @@ import pytest
 from click.testing import CliRunner
 
 from cinetica.cli import main as command
-from cinetica.files.proof import expected_columns, expected_text, write_proof
+from cinetica.files.proof import expected_columns, expected_text, hands_text, write_proof
 from cinetica.files.recipe import recipe
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import write_study
@@ -16,7 +16,7 @@ from cinetica.files.trace_csv import trace_text
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.game_units import factor
-from cinetica.model.take import Moved
+from cinetica.model.take import Moved, Shove
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.motion.simulate import simulate
 from tests.builders import make_drill
@@ -61,6 +61,15 @@ def test_the_proof_has_all_that_a_programmer_needs(path, tmp_path):
     presses = [int(row["tick"]) for row in hands if row["jump"] == "1"]
     # Row k is tick k, which reads frame k - 1 of the take.
     assert presses[0] == STUDY.drill("Rooftop hop").take.keys.jump[0].start + 1
+
+
+def test_shoves_are_among_the_hands_as_velocities_of_the_game():
+    drill = make_drill(length=20)
+    drill = drill.model_copy(update={"take": drill.take.model_copy(update={"shoves": (Shove(4, 3.0, 2.0),)})})
+    rows = list(csv.DictReader(hands_text(drill, STUDY).splitlines()))
+    assert [float(rows[5][name]) for name in ("shove_vx", "shove_vy")] == pytest.approx([3 * 32 / 60, -2 * 32 / 60])
+    assert float(rows[4]["shove_vx"]) == 0.0
+    assert "shove_vx" not in hands_text(make_drill(length=20), STUDY)
 
 
 def test_the_expected_trace_is_the_trace_in_the_games_numbers():

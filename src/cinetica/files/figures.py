@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from cinetica.model.courses import zone_words
+from cinetica.model.courses import zone_name
 from cinetica.model.study import Drill
 from cinetica.model.take import KEYS
 from cinetica.model.world_size import world_size
@@ -224,7 +224,7 @@ def _draw_course(axes: Axes, drill: Drill, traces: Sequence[Trace]) -> None:
         left, bottom, right, top = zone.box
         area = Rectangle((left, bottom), right - left, top - bottom, facecolor=DAY.accent, edgecolor="none", alpha=0.12)
         axes.add_patch(area)
-        axes.text(left, top, f" {zone_words(zone)}", fontsize=7, va="top", color=DAY.soft, clip_on=True)
+        axes.text(left, top, f" {zone_name(zone)}", fontsize=7, va="top", color=DAY.soft, clip_on=True)
     for kind, look in (
         (course.climb, {"facecolor": "none", "edgecolor": edge, "linestyle": (0, (2, 3))}),
         (course.solids, {"facecolor": DAY.earth, "edgecolor": edge}),

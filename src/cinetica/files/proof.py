@@ -49,7 +49,10 @@ def _table(header: Iterable[str], rows: Iterable[Iterable[object]]) -> str:
 
 
 def hands_text(drill: Drill, study: Study) -> str:
-    """The input of each tick as CSV: a game that replays these rows gets the same input."""
+    """The input of each tick as CSV: a game that replays these rows gets the same input.
+
+    Shoves are velocities in the game's numbers.
+    """
     planned = schedule(drill.take, study.clock)
     hands, dts, *_ = planned
     time = np.cumsum(dts)
@@ -61,6 +64,14 @@ def hands_text(drill: Drill, study: Study) -> str:
         counts = np.vstack([np.zeros(2), planned.mouse])[np.asarray(hands["held"]) // MOUSE_ROW]
         columns += [counts[:, 0].tolist(), counts[:, 1].tolist()]
         header += ("mouse_x", "mouse_y")
+    if len(planned.shoves):
+        shoves = np.zeros((len(dts), 2))
+        shoves[planned.shoves[:, 0].astype(int)] = planned.shoves[:, 1:]
+        columns += [
+            column_to_game(name, shoves[:, place], study.conventions).tolist()
+            for place, name in enumerate(("vx", "vy"))
+        ]
+        header += ("shove_vx", "shove_vy")
     return _table(header, zip(range(len(dts)), time.tolist(), dts.tolist(), *columns, strict=True))
 
 

@@ -204,6 +204,16 @@ def zone_words(
     return " ".join(words).replace("-", "−")
 
 
+def zone_name(zone: Zone) -> str:
+    """What a zone does, for a label: a word for it, or what it changes, without numbers that have a unit."""
+    if (word := zone_words(zone)) in PRESETS:
+        return word
+    named = [f"{name} × {getattr(zone, name):g}" for name in FACTORS if getattr(zone, name) != 1.0]
+    named += ["drag"] if zone.drag else []
+    named += ["push"] if zone.push != (0.0, 0.0) else []
+    return ", ".join(named)
+
+
 def zone_from_text(
     text: str,
     kept: Callable[[float, float], Place] = _same,
@@ -280,16 +290,17 @@ def words(
     shape: Shape,
     shown: Callable[[float, float], Place] = _same,
     angle: Callable[[float], str] = _degrees,
+    does: Callable[[Zone], str] = zone_words,
 ) -> str:
-    """Describe where a shape is and, for a slope, its angle.
+    """Describe where a shape is and, for a slope, its angle, for a zone, what it does.
 
-    `shown` converts a point to the units of the words, `angle` words an angle in degrees.
+    `shown` converts a point to the units of the words, `angle` words an angle in degrees, `does` what a zone does.
     """
-    does = f", {zone_words(shape)}" if isinstance(shape, Zone) else ""
+    done = f", {does(shape)}" if isinstance(shape, Zone) else ""
     shape = outline(shape)
     (x0, y0), (x1, y1) = shown(*shape[:2]), shown(*shape[2:])
     if isinstance(shape, Slope):
         said = f"from {x0:g}, {y0:g} to {x1:g}, {y1:g}, {angle(shape.angle)}"
     else:
-        said = f"left {x0:g}, bottom {y0:g}, right {x1:g}, top {y1:g}{does}"
+        said = f"left {x0:g}, bottom {y0:g}, right {x1:g}, top {y1:g}{done}"
     return f"{KINDS[kind]}: {said}".replace("-", "−").replace("one−way", "one-way")

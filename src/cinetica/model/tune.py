@@ -731,7 +731,7 @@ class Drive(FrozenModel):
         "s",
         SECONDS,
         (0, 1),
-        "How long the player has no say after a shove.",
+        "How long input has no effect after a shove.",
         section="Hands",
         rare=True,
     )
@@ -1004,7 +1004,7 @@ class Jump(FrozenModel):
     stale_timer: bool = switch(
         False,
         "Stale press timer",
-        "Whether the timer of an old press can end a newer one (a mistake): presses are lost now and then.",
+        "Whether the timer of an old press can cancel a newer one (a mistake): presses are lost now and then.",
         section="Edges",
         rare=True,
         views=SIDE,
@@ -1178,7 +1178,7 @@ class Contact(FrozenModel):
         "u",
         (0, 1000),
         (0, 0.25),
-        "Where the body moves by whole pixels into what blocks it: the size of one; 0: it stops exactly there.",
+        "Size of a pixel, where the body stops at a whole pixel before what blocks it; 0: it stops exactly there.",
         section="Contact",
         rare=True,
         when=(SOLID,),
@@ -1194,7 +1194,7 @@ class Walls(FrozenModel):
         "u/s",
         SPEED,
         (0, 12),
-        "The fastest fall along a wall while it is pushed against; 0: no slide.",
+        "Fastest fall along a wall that the body pushes against; 0: no slide.",
         section="Walls",
         rare=True,
         views=SIDE,
@@ -1564,10 +1564,22 @@ class Pose(FrozenModel):
         views=SIDE,
     )
     stride_walk: float = number(
-        0.8, "Walking stride", "u", (0.001, 1000), (0.2, 3), "Way of a cycle of the walk.", section="Poses"
+        0.8,
+        "Walking stride",
+        "u",
+        (0.001, 1000),
+        (0.2, 3),
+        "Distance that one cycle of the walk covers.",
+        section="Poses",
     )
     stride_run: float = number(
-        1.6, "Running stride", "u", (0.001, 1000), (0.4, 5), "Way of a cycle of the run.", section="Poses"
+        1.6,
+        "Running stride",
+        "u",
+        (0.001, 1000),
+        (0.4, 5),
+        "Distance that one cycle of the run covers.",
+        section="Poses",
     )
 
 

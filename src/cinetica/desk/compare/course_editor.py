@@ -259,7 +259,7 @@ class CourseEditor(QObject):
         self.changed.emit()
 
     def _words(self, kind: Kind, shape: Shape) -> str:
-        return courses.words(kind, shape, self.session.units.place, self.session.units.slope)
+        return courses.words(kind, shape, self.session.units.place, self.session.units.slope, self.does)
 
     # Keys
 

@@ -13,6 +13,7 @@ from cinetica.reading.display_units import DisplayUnits
 # Which part of a press is meant.
 Part = Literal["start", "end", "middle"]
 NEW_PRESS = 6
+MOMENT_WORDS = {"mouse": "Move of the mouse", "shoves": "Shove"}
 
 
 def press_words(press: Press) -> str:
@@ -37,8 +38,7 @@ def edit_words(lane: str) -> str:
     """What an edit in a lane is called."""
     if lane in KEYS:
         return f"Press of {lane}"
-    words = {"mouse": "Move of the mouse", "shoves": "Shove"}
-    return words.get(lane.split()[0], f"Stick of {lane}")
+    return MOMENT_WORDS.get(lane.split()[0], f"Stick of {lane}")
 
 
 class LaneEditor:
@@ -76,7 +76,11 @@ class LaneEditor:
         """Add an empty lane to drag on."""
         self._added.append(name)
         self.current = next(place for place, lane in enumerate(self.lanes) if lane.split()[0] == name)
-        self.session.told.emit(f"Drag on the lane “{name}” to hold it, or press Insert to hold it at the frame cursor.")
+        if name in MOMENTS:
+            words = "Drag up or down on one of its two lanes to add one, or press Insert to add it at the frame cursor."
+        else:
+            words = f"Drag on the lane “{name}” to hold it, or press Insert to hold it at the frame cursor."
+        self.session.told.emit(words)
 
     def remove_lane(self, name: str) -> None:
         """Remove a lane with everything in it; undo restores it."""
@@ -171,7 +175,7 @@ class LaneEditor:
             self.session.set_take(f"Remove a press of {lane}", takes.without_press(take, lane, thing))
         else:
             self.session.set_take(
-                f"Remove from {lane.split()[0]}" if lane.split()[0] in MOMENTS else f"Remove a push of {lane}",
+                f"Remove a {MOMENT_WORDS.get(lane.split()[0], f'push of {lane}').lower()}",
                 takes.without_push(take, cast(Stick, lane.split()[0]), thing),
             )
 

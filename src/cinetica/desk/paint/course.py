@@ -16,7 +16,7 @@ from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.course import Course, Rectangle, Slope
-from cinetica.model.courses import zone_words
+from cinetica.model.courses import zone_name
 from cinetica.reading.body import too_steep
 
 # How deep the earth under a slope is drawn, and the line on it, in pixels.
@@ -55,7 +55,7 @@ class CourseLayer:
 
         canvas.antialias(False)
         for zone in self.course.zones:
-            paint_zone(painter, palette, on_pixels(zone.box), zone_words(zone))
+            paint_zone(painter, palette, on_pixels(zone.box), zone_name(zone))
         earth, edge = QColor(palette.earth), QColor(palette.earth_edge)
         for rect in map(on_pixels, self.course.climb):
             painter.fillRect(rect, QBrush(earth, Qt.BrushStyle.DiagCrossPattern))

@@ -19,7 +19,7 @@ from cinetica.desk.paint.course import draw_slope, paint_zone, rect_of
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.steps import round_step
 from cinetica.desk.play.game import Game
-from cinetica.model.courses import zone_words
+from cinetica.model.courses import zone_name
 from cinetica.model.tune import Follow, Tune
 from cinetica.model.world_size import world_size
 from cinetica.motion.polyline import Points
@@ -204,7 +204,7 @@ class Arena(QWidget):
         shapes = ground(course)
         for zone in course.zones:
             box = mapping.rect(rect_of(zone.box)).intersected(mapping.area.adjusted(-4, -4, 4, 4))
-            paint_zone(canvas.painter, palette, box if box.isValid() else QRectF(), zone_words(zone))
+            paint_zone(canvas.painter, palette, box if box.isValid() else QRectF(), zone_name(zone))
         canvas.boxes(shapes.climb, mapping, QBrush(edge, Qt.BrushStyle.DiagCrossPattern))
         canvas.boxes(shapes.solids, mapping, earth, edge)
         canvas.boxes(shapes.oneway, mapping, look.color(palette.earth_edge, PLANK))

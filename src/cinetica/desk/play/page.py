@@ -177,6 +177,9 @@ class PlayPage(PlayFace):
     def frame(self) -> None:
         """Run what is due, and paint it."""
         late = self.game.dropped
+        if self.game.paused:
+            # What the mouse does meanwhile turns nothing.
+            self.mouse.taken()
         self.game.advance_to(self.clock())
         if self.pad.isVisible():
             self.pad.view.show_real(self.pads.held.stick)

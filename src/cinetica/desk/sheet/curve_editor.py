@@ -27,7 +27,7 @@ from cinetica.model.curves import (
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
 
-HOW = "Drag a point. Double-click: a new one. Delete: the marked one goes. Arrow keys move it."
+HOW = "Drag a point. Double-click adds one, Delete removes the marked one, arrow keys move it."
 # What an arrow key moves a point by, as a share of what is shown; finely with Alt, coarsely with Shift.
 STEP, FINE, COARSE = 0.01, 0.1, 10.0
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
@@ -42,7 +42,7 @@ class CurveEditor(Dialog):
         self.session, self.parameter, self._name = session, parameter, tune.name
         self.marked = 0
         self._handles: list[pg.TargetItem] = []
-        self._held = False
+        self._held = self._let_gone = False
         self.plot = pg.PlotWidget(background=look.worn().paper)
         self.plot.setMenuEnabled(False)
         self.plot.hideButtons()
@@ -73,13 +73,14 @@ class CurveEditor(Dialog):
         self.close_without(session, tunes=[tune.name])
         session.refused.connect(self._say)
         session.study_changed.connect(self._show)
+        session.let_go.connect(self._let_go)
         self._show()
 
     def _across(self) -> str:
         return "Push of the stick" if self.parameter.id == "input.response" else "Speed as a share of top speed"
 
     def _up(self) -> str:
-        return "Input that it gives" if self.parameter.id == "input.response" else "Factor"
+        return "Resulting input" if self.parameter.id == "input.response" else "Factor"
 
     @property
     def _place(self) -> int:
@@ -161,7 +162,13 @@ class CurveEditor(Dialog):
 
     # Gestures
 
+    def _let_go(self) -> None:
+        """Something else, such as an undo, has ended the drag: the rest of it changes nothing."""
+        self._let_gone, self._held = self._held, False
+
     def _drag(self, number: int, handle: pg.TargetItem) -> None:
+        if self._let_gone:
+            return
         if not self._held:
             self._held = True
             self.session.begin(f"{self.parameter.label} of {self._name}")
@@ -170,14 +177,19 @@ class CurveEditor(Dialog):
         self._show()
 
     def _release(self, *_: object) -> None:
-        self._held = False
-        self.session.end()
+        if self._held:
+            self.session.end()
+        self._held = self._let_gone = False
         self._show()
 
     def _inside(self, at: QPointF) -> tuple[float, float]:
         """A place of the plot, rounded to a hundredth and within the limits of the curve."""
         high = self.parameter.high
         return min(max(round(at.x(), 2), 0.0), self.parameter.reach), min(max(round(at.y(), 2), 0.0), high)
+
+    def shows(self, tune: Tune, parameter: Parameter) -> bool:
+        """Whether it is the editor of this curve."""
+        return (self._name, self.parameter.id) == (tune.name, parameter.id)
 
     def _clicked(self, event: object) -> None:
         at = self.plot.getPlotItem().vb.mapSceneToView(event.scenePos())  # type: ignore[attr-defined]

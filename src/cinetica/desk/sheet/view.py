@@ -435,7 +435,10 @@ class SheetView(QTableView):
             popup = ChoicePopup(self.session, tune, parameter, self)
             popup.open_at(self.viewport().mapToGlobal(self.visualRect(index).bottomLeft()))
         else:
-            CurveEditor(self.session, tune, parameter, self).show()
+            there = [each for each in self.findChildren(CurveEditor) if each.shows(tune, parameter)]
+            editor = there[0] if there else CurveEditor(self.session, tune, parameter, self)
+            editor.show()
+            editor.activateWindow()
 
     @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:

@@ -49,7 +49,7 @@ def _feel_zones(tick: Tick, call: Call) -> Iterator[Line]:
     felt = [f"{name} × {plain(value)}" for value, name in factors if value != 1.0]
     felt += [f"drag {tick.say.entered(s.zone_drag, '/s')}"] if s.zone_drag else []
     if s.zone_push_x or s.zone_push_y:
-        felt.append(f"push {tick.say.intent(s.zone_push_x, s.zone_push_y)}")
+        felt.append(f"push {tick.say.value('ax', s.zone_push_x)}, {tick.say.value('ay', s.zone_push_y)}")
     if felt:
         yield line("feel_zones", f"in a zone: {', '.join(felt)}")
 

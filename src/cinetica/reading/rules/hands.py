@@ -38,7 +38,7 @@ def _arm_with_timers(tick: Tick, call: Call) -> Iterator[Line]:
 def _stun(tick: Tick, call: Call) -> Iterator[Line]:
     if call.after.stunned:
         since, stun = tick.say.computed(call.after.since_shove, "s"), tick.say.entered(tick.p.stun, "s")
-        yield line("stun", f"no say {since} after the shove: stun lasts {stun}")
+        yield line("stun", f"stunned {since} after the shove: input has no effect for {stun}")
 
 
 @explains("arm")
