@@ -207,6 +207,7 @@ class EditRow(FoldingRow):
 
     def _choose_kind(self, _: int) -> None:
         self.editor.kind = self.kind.currentData()
+        self.say()
 
     def _show_units(self) -> None:
         self._show_grid()

@@ -27,7 +27,7 @@ from cinetica.model.curves import (
 from cinetica.model.parameters import Parameter
 from cinetica.model.tune import Tune
 
-HOW = "Drag a point. Double-click adds one, Delete removes the marked one, arrow keys move it."
+HOW = "Drag a point. Double-click adds one, Delete removes the marked one, arrows move it."
 # What an arrow key moves a point by, as a share of what is shown; finely with Alt, coarsely with Shift.
 STEP, FINE, COARSE = 0.01, 0.1, 10.0
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
