@@ -477,3 +477,76 @@ def test_a_take_played_with_the_pad_on_the_screen_replays_to_the_same_bits(playe
     trace = simulate(window.session.study.tune("Wren"), window.session.drill, window.session.study.clock)
     assert len(window.session.drill.take.stick) == 4
     assert same_bits(trace.rows.view(TRACE, np.ndarray), live[: len(trace)])
+
+
+# Triggers
+
+
+def pulled(pad, code, value):
+    pad.take(InputEvent(0, 0, ecodes.EV_ABS, code, value))
+
+
+def with_triggers(*codes, sticks=True):
+    device = SimulatedPad(sticks)
+    trigger = AbsInfo(value=0, min=0, max=255, fuzz=0, flat=0, resolution=0)
+    device._able[ecodes.EV_ABS] += [(code, trigger) for code in codes]
+    return device
+
+
+def test_triggers_thrust_as_far_as_they_are_pulled():
+    pad = Pad(with_triggers(ecodes.ABS_Z, ecodes.ABS_RZ))
+    assert pad.thrust == 0
+    pulled(pad, ecodes.ABS_RZ, 255)
+    assert pad.thrust == 1
+    pulled(pad, ecodes.ABS_Z, 51)
+    assert pad.thrust == pytest.approx(0.8)
+    assert pad.held.aim == (0, 0)
+    pad.let_go()
+    assert pad.thrust == 0
+
+
+def test_a_pair_that_is_the_second_stick_is_no_pair_of_triggers():
+    device = with_triggers(ecodes.ABS_Z, ecodes.ABS_RZ)
+    device._able[ecodes.EV_ABS] = [
+        pair for pair in device._able[ecodes.EV_ABS] if pair[0] not in (ecodes.ABS_RX, ecodes.ABS_RY)
+    ]
+    pad = Pad(device)
+    assert pad.aim == (ecodes.ABS_Z, ecodes.ABS_RZ)
+    pulled(pad, ecodes.ABS_RZ, 255)
+    assert pad.thrust == 0
+
+
+def test_triggers_are_learnt_by_pulling_them():
+    pad = Pad(with_triggers(ecodes.ABS_GAS, ecodes.ABS_BRAKE, ecodes.ABS_THROTTLE))
+    pulled(pad, ecodes.ABS_BRAKE, 255)
+    assert pad.thrust == -1
+    pad.learning = "reverse"
+    pulled(pad, ecodes.ABS_X, 255)
+    assert pad.learning == "reverse"
+    pulled(pad, ecodes.ABS_THROTTLE, 100)
+    assert pad.learning == "reverse"
+    pad.take(InputEvent(0, 0, ecodes.EV_ABS, ecodes.ABS_THROTTLE, 255))
+    assert pad.learning == ""
+    pulled(pad, ecodes.ABS_THROTTLE, 0)
+    assert pad.thrust == 0
+
+
+def test_thrust_is_for_what_turns_and_thrusts(player):
+    play, window = player.play, player.window
+    pads = play.pads
+    device = with_triggers(ecodes.ABS_Z, ecodes.ABS_RZ)
+    pads.find = lambda: ([device], [])
+    pads.look()
+    pulled(pads.pad, ecodes.ABS_RZ, 255)
+    assert play.hands().stick == (0, 0)
+    window.session.choose_drill("Channel turn")
+    names = [tune.name for tune in play.game.live.tunes]
+    while names[play.arena.followed] != "Punt":
+        player.down(Key.Key_Tab)
+    assert play.hands().stick == (0, 1.0)
+    player.wait(30)
+    assert play.game.live.trace(play.arena.followed)["speed"][-1] > 1
+    pulled(pads.pad, ecodes.ABS_RZ, 0)
+    pulled(pads.pad, ecodes.ABS_Z, 255)
+    assert play.hands().stick == (0, -1.0)
+    pads.stop()

@@ -259,3 +259,75 @@ def test_the_dash_key_dashes_and_is_told_only_where_a_tune_does(window):
     QTest.keyPress(play, Qt.Key.Key_X)
     play.game.step()
     assert play.game.live.trace(0)["vx"][-1] == 14.0
+
+
+# The start in motion
+
+
+def placed(editor, x, y, *, to=None, moves=False):
+    """Press at a place and, with `to`, drag there."""
+    editor.press(QPointF(x, y), QPointF(0.1, 0.1), moves=moves)
+    if to is not None:
+        editor.move(QPointF(*to))
+    editor.release()
+
+
+def test_the_start_gets_its_velocity_and_its_heading_on_the_stage(window):
+    editor, session = window.page.stage.editor, window.session
+    editor.turn(True)
+    x, y = session.drill.start
+    placed(editor, x, y)
+    assert editor.start_chosen
+    # 0.15 s of the velocity are drawn: 0.6 u are 4 u/s.
+    placed(editor, x, y, to=(x + 0.6, y + 0.9), moves=True)
+    assert session.drill.start_velocity == pytest.approx((4.0, 6.0))
+    assert session.drill.start == (x, y)
+    assert session.shown[0].trace["vx"][0] == pytest.approx(4.0)
+    tip = editor.start.tip()
+    placed(editor, tip.x(), tip.y(), to=(x + 0.3, y))
+    assert session.drill.start_velocity == pytest.approx((2.0, 0.0))
+    ring = editor.start.ring()
+    placed(editor, ring.x(), ring.y(), to=(x, y + 2.0))
+    assert session.drill.start_heading == 90.0
+    placed(editor, x, y, to=(x + 1.0, y))
+    assert session.drill.start == (x + 1.0, y)
+    for _ in range(4):
+        assert session.undo_stack.undoText() == "Start of the drill"
+        session.undo_stack.undo()
+    assert (session.drill.start, session.drill.start_velocity, session.drill.start_heading) == ((x, y), (0, 0), 0)
+
+
+def test_the_start_is_moved_by_keys_and_typed(window, said):
+    editor, session, row = window.page.stage.editor, window.session, window.page.stage.edit_row
+    editor.turn(True)
+    x, y = session.drill.start
+    editor.choose_next(1)
+    editor.choose_next(-1)
+    assert editor.start_chosen
+    editor.nudge(1, 0, resize=False)
+    assert session.drill.start == (x + 0.25, y)
+    editor.nudge(0, 1, resize=True)
+    assert session.drill.start_velocity == (0.0, 0.5)
+    assert row.exact.text() == f"{x + 0.25:g} {y:g} 0 0.5 0"
+    editor.type_over("1 2 3 −4 450")
+    assert (session.drill.start, session.drill.start_velocity) == ((1.0, 2.0), (3.0, -4.0))
+    assert session.drill.start_heading == 90.0
+    editor.type_over("5, 6")
+    assert (session.drill.start, session.drill.start_velocity) == ((5.0, 6.0), (3.0, -4.0))
+    for bad in ("1", "1 2 3", "here 2", "1e99 0", "0 0 1e9 0", "nan 0"):
+        with pytest.raises(ValueError, match="start"):
+            editor.type_over(bad)
+    assert session.drill.start == (5.0, 6.0)
+
+
+def test_the_start_is_typed_in_the_units_of_the_game(window):
+    session, editor = window.session, window.page.stage.editor
+    conventions = session.study.conventions.model_copy(update={"pixels_per_unit": 32.0, "y_down": True})
+    session.alter("Conventions", lambda study: study.model_copy(update={"conventions": conventions}))
+    session.change_units()
+    editor.turn(True)
+    placed(editor, *session.drill.start)
+    editor.type_over("32 -64 96 -32")
+    assert session.drill.start == (1.0, 2.0)
+    assert session.drill.start_velocity == pytest.approx((3.0, 1.0))
+    assert editor.start.text.startswith("32 -64 96 -32")

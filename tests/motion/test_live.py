@@ -113,7 +113,7 @@ def test_what_is_kept_from_the_middle_of_a_play_moves_to_the_same_bits(seed):
             live.tick(held)
     begin = live.beginning(live.rows // 2)
     assert begin > 0
-    drill = drill_of(live, begin, live.rows - 1).model_copy(update={"start": live.position(begin)})
+    drill = drill_of(live, begin, live.rows - 1).model_copy(update=live.start_at(begin))
     trace = simulate(make_tune(), drill, Clock())
     for column in ("x", "y", "vx", "vy", "ax", "ay", "state", "marks", "facing"):
         # In its row 0 nothing has happened yet, while the play came to rest in it.
@@ -126,3 +126,16 @@ def test_numbers_change_from_the_next_tick_on():
     live.change([make_tune(drive__law="instant", drive__top_speed=8)])
     live.tick(Held(frozenset({"right"})))
     assert live.trace(0)["vx"].tolist() == [0, 5, 8]
+
+
+def test_a_take_from_a_start_in_motion_begins_in_motion():
+    tune = make_tune()
+    live = LiveRun([tune], COURSE, (0.0, 0.0, 3.0, 5.0, math.radians(37.0)), 60.0)
+    for _ in range(40):
+        live.tick(Held(frozenset({"right"})))
+    start = live.start_at(0)
+    assert start == {"start": (0.0, 0.0), "start_velocity": (3.0, 5.0), "start_heading": 37.0}
+    again = simulate(tune, drill_of(live, 0, live.rows - 1).model_copy(update=start), Clock())
+    assert again["x"].tobytes() == live.trace(0)["x"].tobytes()
+    # Later it can only begin where it rests.
+    assert live.start_at(20)["start_velocity"] == (0.0, 0.0)

@@ -2,11 +2,17 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as some
 
-from cinetica.motion.records import FALL, GROUND, LAND, RISE
+from cinetica.motion.live import Held, LiveRun
+from cinetica.motion.records import CLIMB, FALL, GROUND, LAND, LAUNCH, PRESS, RISE, TRACE, empty_records
 from cinetica.reading.channels import BY_COLUMN
-from cinetica.reading.poses import POSES, poses_of
-from tests.builders import make_drill, make_tune, run
+from cinetica.reading.measures import OF_POSES
+from cinetica.reading.pose_steps import POSES
+from cinetica.reading.poses import PoseFollower, pose_runs, poses_of
+from cinetica.reading.reading_off import read_off
+from tests.builders import FLOOR, make_drill, make_tune, run
 
 H = 1 / 60
 
@@ -72,3 +78,97 @@ def test_thresholds_do_not_move_the_body(view):
     drill = make_drill(view=view, length=60, right=[(0, 40)])
     plain, other = run(make_tune(view), drill), run(make_tune(view, pose__run_above=1.0, pose__hold=0.3), drill)
     assert plain["x"].tobytes() == other["x"].tobytes()
+
+
+# Row by row, as figures and Play follow them
+
+
+@given(
+    some.lists(
+        some.tuples(
+            some.sampled_from([GROUND, GROUND, GROUND, RISE, FALL, CLIMB]), some.floats(0, 6), some.booleans()
+        ),
+        min_size=1, max_size=60,
+    ),
+    some.sampled_from([0.0, 0.05, 0.2]), some.sampled_from([0.0, 0.1, 0.5]),
+)  # fmt: skip
+def test_row_by_row_it_is_the_same_as_all_at_once(rows, hold, hysteresis):
+    tune = make_tune(pose__hold=hold, pose__hysteresis=hysteresis)
+    trace = empty_records(TRACE, len(rows))
+    trace["time"] = np.arange(len(rows)) * H
+    trace["state"], trace["speed"] = [row[0] for row in rows], [row[1] for row in rows]
+    trace["marks"] = [LAND if lands and state == GROUND else 0 for state, _, lands in rows]
+    follower, found = PoseFollower(), []
+    for count in range(1, len(rows) + 1):
+        follower.follow(trace[:count], tune)
+        found.append(follower.pose)
+    assert found == poses_of(trace, tune).tolist()
+
+
+def test_a_stride_goes_by_the_way():
+    """At 4.8 u/s a run of 1.6 u a cycle goes through three a second; standing and in the air through none."""
+    tune = make_tune(drive__law="instant", drive__top_speed=4.8, pose__stride_run=1.6)
+    drill = make_drill(length=150, right=[(0, 60)], jump=[(100, 110)])
+    trace = run(tune, drill)
+    assert trace["stride"][60] == pytest.approx(3.0)
+    assert trace["stride"][-1] == trace["stride"][60]
+    live, follower = LiveRun([tune], drill.course, drill.start, 60.0), PoseFollower()
+    for _ in range(60):
+        live.tick(Held(frozenset({"right"})))
+        follower.follow(live.trace(0), tune)
+    assert follower.cycles == pytest.approx(3.0)
+
+
+# Figures
+
+
+def figures(tune, drill):
+    return {id: reading.value for id, reading in read_off(run(tune, drill), OF_POSES).items()}
+
+
+def test_changes_are_counted_and_the_shortest_pose_is_found():
+    """At once at 5 u/s for 30 ticks: idle, run, idle. Then 3 ticks of 2 u/s: walk, idle."""
+    tune = make_tune(drive__law="instant", drive__top_speed=5.0, drive__modifier_speed=0.4)
+    drill = make_drill(length=80, right=[(10, 40), (50, 53)], modifier=[(50, 53)])
+    found = figures(tune, drill)
+    assert found["pose_changes"] == 4
+    assert found["shortest_pose"] == pytest.approx(3 * H)
+    runs = pose_runs(run(tune, drill))
+    assert [(POSES[each.pose], each.short) for each in runs] == [
+        ("idle", False), ("run", False), ("idle", False), ("walk", True), ("idle", False),
+    ]  # fmt: skip
+    # Standing is held for 12 ticks, and the last of the walk then, too.
+    held = make_tune(drive__law="instant", drive__top_speed=5.0, drive__modifier_speed=0.4, pose__hold=0.2)
+    assert figures(held, drill)["shortest_pose"] == pytest.approx(12 * H)
+
+
+def test_a_held_pose_shows_the_rise_late():
+    drill = make_drill(length=90, right=[(0, 90)], jump=[(40, 60)])
+    tune = make_tune(jump__jump_speed=10.0, drive__law="instant")
+    assert figures(tune, drill)["rise_delay"] == 0
+    # What stands in row 0 is shown for 0.75 s, up to row 45; the press comes in row 41.
+    assert figures(make_tune(jump__jump_speed=10.0, drive__law="instant", pose__hold=0.75), drill)["rise_delay"] == 4
+    assert "rise_delay" not in figures(make_tune(), make_drill(length=60, right=[(0, 60)]))
+
+
+def test_a_buffered_press_counts_from_the_press():
+    """It falls from 1 u on; the press comes 3 ticks before the feet touch, and launches in the tick after that."""
+    tune = make_tune(jump__buffer=0.2, gravity__gravity=72.0)
+    drill = make_drill(length=60, start=(0.0, 1.0), solids=[FLOOR], jump=[(7, 9)])
+    trace = run(tune, drill)
+    (press,), (launch,) = trace.rows_with(PRESS), trace.rows_with(LAUNCH)
+    assert figures(tune, drill)["rise_delay"] == launch - press > 0
+
+
+def test_strides_a_second_are_those_at_the_greatest_speed():
+    drill = make_drill(length=60, right=[(0, 50)])
+    tune = make_tune(drive__law="instant", drive__top_speed=6.0, pose__stride_run=1.5)
+    assert figures(tune, drill)["stride_rate"] == pytest.approx(4.0)
+    walks = make_tune(drive__law="instant", drive__top_speed=3.0, pose__stride_walk=0.6)
+    assert figures(walks, drill)["stride_rate"] == pytest.approx(5.0)
+    assert not figures(tune, make_drill(length=30))
+
+
+def test_they_are_read_where_they_are_asked_for():
+    drill = make_drill(length=60, right=[(0, 50)])
+    assert not set(OF_POSES) & read_off(run(make_tune(), drill)).keys()

@@ -79,13 +79,13 @@ def measure(
 
 
 def _read(tune: Tune, drill: Drill, study: Study, *, reach: bool) -> dict[str, Reading]:
-    """The figures of a tune on a drill, with those of its reach if they are asked for."""
+    """The figures of a tune on a drill, those of its poses too, with those of its reach if they are asked for."""
     from cinetica.motion.simulate import simulate
-    from cinetica.reading.measures import REACHED
+    from cinetica.reading.measures import OF_POSES, REACHED
     from cinetica.reading.reading_off import read_off
 
     trace = simulate(tune, drill, study.clock)
-    return read_off(trace) | (read_off(trace, REACHED) if reach else {})
+    return read_off(trace) | read_off(trace, OF_POSES) | (read_off(trace, REACHED) if reach else {})
 
 
 def _measures_json(study: Study, pairs: list[tuple[Tune, Drill]], *, reach: bool) -> str:

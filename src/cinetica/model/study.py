@@ -24,7 +24,9 @@ VERSION = 1
 Named = TypeVar("Named", Tune, "Drill", Milestone, Logged)
 
 
-StartSpeed = Annotated[float, Field(ge=-1e5, le=1e5)]
+# Of a start, in u/s.
+FASTEST = 1e5
+StartSpeed = Annotated[float, Field(ge=-FASTEST, le=FASTEST)]
 
 
 class UnitSystem(Choice):

@@ -183,10 +183,19 @@ class LiveRun:
         last = int(moving[-1]) if len(moving) else 0
         return max(1, min(self.rows - 1, last + afterwards))
 
-    def position(self, row: int) -> tuple[float, float]:
-        """Position of the first tune, in u."""
+    def start_at(self, row: int) -> dict[str, Any]:
+        """The start of a drill that begins at a row of the first tune, by the names of a drill's fields.
+
+        But for row 0 it begins at rest; it always faces as at the start of this run, since else it does not rest.
+        """
         at = self._traces[0][row]
-        return float(at["x"]), float(at["y"])
+        velocity = (self._begins.vx, self._begins.vy) if row == 0 else (0.0, 0.0)
+        return {
+            "start": (float(at["x"]), float(at["y"])),
+            "start_velocity": velocity,
+            # As it was typed: degrees and radians, there and back, may lose the last bit.
+            "start_heading": round(math.degrees(self._begins.heading), 9),
+        }
 
     def take(self, first: int, last: int) -> Take:
         """The input of the ticks after row `first` up to row `last`, as a take at the tick rate."""

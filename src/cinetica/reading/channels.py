@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import RECKONED, Columns, Trace
-from cinetica.reading.poses import POSES, poses_of
+from cinetica.reading.pose_steps import POSES
+from cinetica.reading.poses import cycles_of, poses_of
 
 
 @dataclass(frozen=True)
@@ -67,6 +68,8 @@ CHANNELS = (
 BY_COLUMN = {channel.column: channel for channel in CHANNELS}
 # From now on a trace can be asked for them.
 RECKONED.update({channel.column: channel.reckon for channel in CHANNELS if channel.reckon is not None})
+# For postures: no strip shows it.
+RECKONED["stride"] = cycles_of
 
 
 @dataclass(frozen=True)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from cinetica.motion.compiling import apart, copy_record
 from cinetica.motion.records import Ground
+from cinetica.reading.pose_steps import POSE_FIELDS
 
 # What the hands of a row push; see `evidence.note_pushes`.
 PUSH = np.dtype([("x", "f8"), ("y", "f8"), ("tilt", "i8")], align=True)
@@ -23,7 +24,8 @@ SHAPES = Ground._fields
 NOTES = np.dtype(
     [(name, "f8") for name in ("x", "y", "old_x", "old_y", "new_x", "new_y", "way_h")]
     + [(name, "i8") for name in ("count", "pressed", "jump", "landing", "kept", "way_row", "shifts", *SHAPES)]
-    + [(name, "?") for name in ("side", "logged", "moved")],
+    + [(name, "?") for name in ("side", "logged", "moved")]
+    + [*POSE_FIELDS],
     align=True,
 )
 

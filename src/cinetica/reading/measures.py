@@ -57,6 +57,7 @@ from cinetica.reading.evidence import (
     turn_after,
 )
 from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
+from cinetica.reading.pose_steps import RISING, RUN, WALK, begin_poses, next_pose
 from cinetica.reading.press_outcomes import comes_to_nothing, launches
 from cinetica.reading.subtick import along_or_speed, before, ground_per_x, speed_at, time_at, way_gone, when
 
@@ -101,7 +102,8 @@ class Measure:
     is_height: bool = False
     # Whether it asks what the hands push (`evidence.note_pushes`).
     of_hands: bool = False
-    # Whether it is a tune's, not a run's, and slow: it is read where it is asked for or has a target on the drill.
+    # Whether it tells of the tune, not of a run, and is slow, or of pictures, not of the motion: it is read where it is
+    # asked for or has a target on the drill.
     on_request: bool = False
 
     def text(self, value: float) -> str:
@@ -877,6 +879,99 @@ def _zone_way(f):
     return True, total, first - 1, last, NO_TICKS
 
 
+# Poses: what an animation shows of it
+
+
+@apart
+def _pose_until(f, row, end, pose):
+    """The first row from `row` on, after which the poses have been followed, that changes the pose; `end` if none.
+
+    With `pose` of at least 0, the first that shows it.
+    """
+    p = tune_at(f, 0)
+    while row < end:
+        before = f.n.pose
+        next_pose(f.n, p, row_at(f, row))
+        if (f.n.pose == pose) if pose >= 0 else (before >= 0 and f.n.pose != before):
+            return row
+        row += 1
+    return end
+
+
+@_measure(
+    "pose_changes", "Changes of pose", "", "How often another pose is shown.", "the pose never changes",
+    on_request=True,
+)  # fmt: skip
+def _pose_changes(f):
+    begin_poses(f.n)
+    count, first, last = 0, 0, 0
+    row = _pose_until(f, 0, f.n.count, -1)
+    while row < f.n.count:
+        count, last = count + 1, row
+        first = row if first == 0 else first
+        row = _pose_until(f, row + 1, f.n.count, -1)
+    if count == 0:
+        return ABSENT
+    return True, float(count), first, last, NO_TICKS
+
+
+@_measure(
+    "shortest_pose", "Shortest pose", "s", "The shortest time between two changes of pose.",
+    "the pose changes less than twice", on_request=True,
+)  # fmt: skip
+def _shortest_pose(f):
+    begin_poses(f.n)
+    first, last, least = 0, 0, math.inf
+    begun = _pose_until(f, 0, f.n.count, -1)
+    while begun < f.n.count:
+        end = _pose_until(f, begun + 1, f.n.count, -1)
+        if end < f.n.count and row_at(f, end).time - row_at(f, begun).time < least - SLACK:
+            first, last, least = begun, end, row_at(f, end).time - row_at(f, begun).time
+        begun = end
+    if last == 0:
+        return ABSENT
+    return True, least, first, last, last - first
+
+
+@_measure(
+    "rise_delay", "Press to rise", "ticks",
+    "Ticks from the first press that launches to the first that shows the rise; 0: the same tick.",
+    "no press launches, or its rise is never shown", views=SIDE, on_request=True,
+)  # fmt: skip
+def _rise_delay(f):
+    launch = _first_marked(f, LAUNCH | AIR_LAUNCH | WALL_LAUNCH)
+    press = launch
+    while press > 0 and not row_at(f, press).marks & PRESS:
+        press -= 1
+    if press == 0:
+        return ABSENT
+    begin_poses(f.n)
+    for row in range(launch):
+        next_pose(f.n, tune_at(f, 0), row_at(f, row))
+    shown = _pose_until(f, launch, f.n.count, RISING)
+    if shown == f.n.count:
+        return ABSENT
+    return True, float(shown - press), press, shown, NO_TICKS
+
+
+@_measure(
+    "stride_rate", "Strides a second", "/s", "Cycles of the stride a second at the greatest speed of a walk or run.",
+    "it neither walks nor runs", on_request=True,
+)  # fmt: skip
+def _stride_rate(f):
+    p = tune_at(f, 0)
+    begin_poses(f.n)
+    best, most, rate = -1, 0.0, 0.0
+    for row in range(f.n.count):
+        next_pose(f.n, p, row_at(f, row))
+        speed, runs = row_at(f, row).speed, f.n.pose == RUN
+        if (runs or f.n.pose == WALK) and speed > most + SLACK:
+            best, most, rate = row, speed, speed / (p.pose_stride_run if runs else p.pose_stride_walk)
+    if best < 0:
+        return ABSENT
+    return True, rate, best, best, NO_TICKS
+
+
 # Reach: how far the tune goes, whatever the drill. `survey/reach.py` reads these; a run shows nothing of them.
 
 
@@ -896,3 +991,4 @@ for _id, (_label, _meaning, _is_height) in _REACHED.items():
         on_request=True,
     )(_nothing_of_the_run)  # fmt: skip
 REACHED = tuple(_REACHED)
+OF_POSES = ("pose_changes", "shortest_pose", "rise_delay", "stride_rate")

@@ -2,18 +2,37 @@
 
 from __future__ import annotations
 
-from typing import Any
+import math
+from itertools import pairwise
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cinetica.model.tune import Tune
-from cinetica.motion.records import AT_WALL, CLIMB, FALL, GROUND, IN_DASH, LAND, RISE, SLACK
+from cinetica.motion.records import AT_WALL, CLIMB, FALL, GROUND, IN_DASH, LAND, RISE, SLACK, tune_record
 from cinetica.motion.simulate import Columns
+from cinetica.reading.pose_steps import (
+    CLIMBING,
+    DASHING,
+    FALLING,
+    IDLE,
+    LANDING,
+    ON_WALL,
+    POSE,
+    RISING,
+    RUN,
+    SLIDING,
+    WALK,
+    begin_poses,
+    next_pose,
+)
 
-POSES = ("idle", "walk", "run", "rise", "fall", "land", "climb", "slide", "wall", "dash")
-IDLE, WALK, RUN, RISING, FALLING, LANDING, CLIMBING, SLIDING, ON_WALL, DASHING = range(10)
 _OF_STATE = {RISE: RISING, FALL: FALLING, CLIMB: CLIMBING, AT_WALL: ON_WALL, IN_DASH: DASHING}
+
+
+# A pose shorter than this, in s, is a flicker.
+SHORTEST = 0.1
 
 
 def poses_of(rows: Columns, tune: Tune) -> NDArray[Any]:
@@ -64,3 +83,65 @@ def _held(wanted: NDArray[Any], time: NDArray[np.float64], hold: float) -> NDArr
         shown[begin:end] = wanted[begin]
         begin = end
     return shown
+
+
+def cycles_of(rows: Columns, tune: Tune) -> NDArray[np.float64]:
+    """How many cycles of its stride the body has gone through up to each row, walking or running; shape (rows,)."""
+    pose = poses_of(rows, tune)
+    across, up = (np.diff(rows[column], prepend=rows[column][:1]) for column in ("x", "y"))
+    way = np.hypot(across, up)
+    strides = np.where(pose == RUN, tune.pose.stride_run, tune.pose.stride_walk)
+    gone: NDArray[np.float64] = np.cumsum(np.where((pose == WALK) | (pose == RUN), way / strides, 0.0))
+    return gone
+
+
+class PoseRun(NamedTuple):
+    """A stretch of one pose: its place in `POSES`, from and to in s, and whether it is too short to be seen as one."""
+
+    pose: int
+    start: float
+    end: float
+    short: bool
+
+
+def pose_runs(rows: Columns) -> list[PoseRun]:
+    """The stretches of a run's poses; `rows` have the column `pose`, too. Row k covers the tick that ends at its time.
+
+    Only one between two changes can be short: it is shown from one row's time to another's.
+    """
+    pose, time = rows["pose"], rows["time"]
+    if len(pose) < 2:
+        return []
+    turns = (np.flatnonzero(pose[2:] != pose[1:-1]) + 2).tolist()
+    found = []
+    for start, end in pairwise([1, *turns, len(pose)]):
+        changes = pose[start] != pose[start - 1] and end < len(pose)
+        short = changes and time[end] - time[start] < SHORTEST - SLACK
+        found.append(PoseRun(int(pose[start]), float(time[start - 1]), float(time[end - 1]), bool(short)))
+    return found
+
+
+class PoseFollower:
+    """The pose of a run that goes on, and how many cycles of its stride it has gone through."""
+
+    def __init__(self) -> None:
+        self._state = np.zeros(1, dtype=POSE).view(np.recarray)[0]
+        self._rows = 0
+        self.cycles = 0.0
+        begin_poses(self._state)
+
+    @property
+    def pose(self) -> int:
+        """The pose, as a place in `POSES`."""
+        return max(IDLE, int(self._state.pose))
+
+    def follow(self, trace: NDArray[Any], tune: Tune) -> None:
+        """Take the rows in that are new; `trace` has all rows so far, of dtype TRACE."""
+        rows, numbers = trace.view(np.recarray), tune_record(tune)[0]
+        for at in range(self._rows, len(rows)):
+            row = rows[at]
+            next_pose(self._state, numbers, row)
+            if at and self.pose in (WALK, RUN):
+                stride = tune.pose.stride_run if self.pose == RUN else tune.pose.stride_walk
+                self.cycles += math.hypot(row.x - rows[at - 1].x, row.y - rows[at - 1].y) / stride
+        self._rows = len(rows)

@@ -47,6 +47,7 @@ ROOMS = 8
 NO_ROWS, NO_JUMPS, NO_OUTCOMES = np.zeros(0, np.int64), empty_records(JUMP, 0), empty_records(PRESS_OUTCOME, 0)
 REACH_PLACES = {id: place for place, measure in enumerate(MEASURES) for id in REACHED if measure.id == id}
 WINDOW = next(place for place, measure in enumerate(MEASURES) if measure.id == "frames_that_work")
+_ON_REQUEST = frozenset(measure.id for measure in MEASURES if measure.on_request)
 _UNITS = {measure.id: measure.unit for measure in MEASURES}
 Item = TypeVar("Item")
 Done = TypeVar("Done")
@@ -201,7 +202,7 @@ def wanted_on(drill: Drill) -> NDArray[np.bool_]:
 
 def asked_by(drill: Drill) -> frozenset[str]:
     """The measures on request that have a target on a drill."""
-    return frozenset(target.measure for target in drill.targets if target.measure in REACHED)
+    return frozenset(target.measure for target in drill.targets if target.measure in _ON_REQUEST)
 
 
 def _read(

@@ -269,6 +269,8 @@ VIEW_MENU = Menu(
                lambda window: window.page.bar.explain.toggle(), ("E",), COMPARE),
         Action("table", "Frame table", "show the frame table or the curves",
                lambda window: window.page.bar.table.toggle(), ("T",), COMPARE),
+        Action("poses", "Poses", "show the poses below the states, and their figures, or hide them",
+               lambda window: window.page.toggle_poses(), ("Shift+P",), COMPARE),
         Action("fit", "Fit", "fit the stage and the time axis", lambda window: window.page.fit(), ("F",), COMPARE),
         LINE,
         TARGETS_MENU,

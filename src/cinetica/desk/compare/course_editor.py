@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 import pyqtgraph as pg
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen, QTransform
 from typing_extensions import override
 
 from cinetica.desk import look
+from cinetica.desk.compare.start_editor import NAME, StartEditor
 from cinetica.desk.paint.course import rect_of
 from cinetica.desk.state.session import Session
 from cinetica.model import courses
@@ -19,11 +20,12 @@ from cinetica.model.world_size import world_size
 from cinetica.reading.display_units import DisplayUnits
 
 GRIP = 7.0
+HOW_TO_START = "Drag to move it, with Alt to pull out its velocity; the ring turns it."
 
 
 @dataclass
 class _Drag:
-    """What is dragged from where: handles of a shape (none: all of it), a new shape, or the start."""
+    """What is dragged from where: handles of a shape (none: all of it), a new shape, or a handle of the start."""
 
     at: QPointF
     course: Course
@@ -32,24 +34,30 @@ class _Drag:
     shape: Shape | None
     reach: QPointF
     handles: tuple[str, ...] = ()
-    is_start: bool = False
+    of_start: str = ""
     moving: bool = False
 
 
 class SelectionItem(pg.GraphicsObject):
-    """The outline of the selected shape, with a grip on each handle, the angle of a slope, and a cross at the start."""
+    """The outline of the selected shape with its grips and the angle of a slope, and the start.
+
+    The start is a cross with the arrow of its velocity; where it is selected, with the line of its heading, too.
+    """
 
     def __init__(self) -> None:
         super().__init__()
-        self.start = QPointF()
+        self.start = self.tip = QPointF()
+        self.ring: QPointF | None = None
         self.shape_: Shape | None = None
         self._angle = ""
         self.setZValue(40)
         self.hide()
 
-    def show_selection(self, shape: Shape | None, start: tuple[float, float], units: DisplayUnits) -> None:
-        """Set what is shown from the next repaint on."""
-        self.shape_, self.start = shape, QPointF(*start)
+    def show_selection(self, shape: Shape | None, start: StartEditor, units: DisplayUnits, *, chosen: bool) -> None:
+        """Set what is shown from the next repaint on; `chosen`: whether the start is selected."""
+        assert start.drill is not None
+        self.shape_, self.start = shape, QPointF(*start.drill.start)
+        self.tip, self.ring = start.tip(), start.ring() if chosen else None
         self._angle = units.slope(shape.angle) if isinstance(shape, Slope) else ""
 
     @override
@@ -67,6 +75,7 @@ class SelectionItem(pg.GraphicsObject):
         painter.setPen(QPen(QColor(look.worn().accent), 2))
         painter.drawLine(at + QPointF(-7, 0), at + QPointF(7, 0))
         painter.drawLine(at + QPointF(0, -7), at + QPointF(0, 7))
+        self._paint_start(painter, at, transform)
         if isinstance(self.shape_, Slope):
             one, other = (
                 transform.map(QPointF(x, y))
@@ -90,6 +99,19 @@ class SelectionItem(pg.GraphicsObject):
         for grip in grips:
             painter.drawRect(QRectF(grip.x() - 3.5, grip.y() - 3.5, 7, 7))
 
+    def _paint_start(self, painter: QPainter, at: QPointF, transform: QTransform) -> None:
+        """Paint the velocity and, where the start is selected, the heading."""
+        painter.setBrush(QColor(look.worn().paper))
+        if self.ring is not None:
+            ring = transform.map(self.ring)
+            painter.drawLine(at, ring)
+            painter.drawEllipse(ring, 4.5, 4.5)
+        if self.tip != self.start:
+            tip = transform.map(self.tip)
+            painter.drawLine(at, tip)
+            if self.ring is not None:
+                painter.drawRect(QRectF(tip.x() - 3.5, tip.y() - 3.5, 7, 7))
+
     def _paint_angle(self, painter: QPainter, middle: QPointF, text: str) -> None:
         """Paint the angle above the middle of a slope, on its own background."""
         painter.setFont(look.font(9, bold=True))
@@ -112,6 +134,9 @@ class CourseEditor(QObject):
         # What somebody has set; None follows the size of the world.
         self._own_grid: float | None = None
         self.selected: tuple[Kind, Shape] | None = None
+        self.start = StartEditor(session, self._snap)
+        # Whether the start is selected, instead of a shape.
+        self.start_chosen = False
         self._drag: _Drag | None = None
         session.drill_changed.connect(self._forget)
         session.drill_edited.connect(self._check)
@@ -130,6 +155,7 @@ class CourseEditor(QObject):
         """Turn editing on or off."""
         self.on = on
         self.selected = self._drag = None
+        self.start_chosen = False
         self.changed.emit()
 
     def _let_go(self) -> None:
@@ -149,6 +175,11 @@ class CourseEditor(QObject):
     def course(self) -> Course | None:
         """The course of the current drill."""
         return self.session.drill.course if self.session.drill else None
+
+    @property
+    def has_selected(self) -> bool:
+        """Whether a shape or the start is selected."""
+        return self.start_chosen or self.selected is not None
 
     def _all(self) -> list[tuple[Kind, Shape]]:
         course = self.course
@@ -181,9 +212,11 @@ class CourseEditor(QObject):
         if drill is None:
             return
         start = drill.start
-        if abs(at.x() - start[0]) <= reach.x() and abs(at.y() - start[1]) <= reach.y():
-            self._drag = _Drag(at, drill.course, start, self.kind, None, reach, is_start=True)
+        if handle := self.start.handle_at(at, reach, chosen=self.start_chosen, pulls=moves):
+            self._choose_start()
+            self._drag = _Drag(at, drill.course, start, self.kind, None, reach, of_start=handle)
             return
+        self.start_chosen = False
         found = self.held_at(at, reach, moves=moves)
         if found is None:
             self._drag = _Drag(at, drill.course, start, self.kind, None, reach)
@@ -201,15 +234,12 @@ class CourseEditor(QObject):
         if not drag.moving:
             drag.moving = True
             self.session.begin(
-                "Start of the drill"
-                if drag.is_start
-                else "Edit the course"
-                if drag.shape
-                else f"Add a {KINDS[drag.kind]}"
+                NAME if drag.of_start else "Edit the course" if drag.shape else f"Add a {KINDS[drag.kind]}"
             )
         by = to - drag.at
-        if drag.is_start:
-            self._move_start(self._snap(drag.start[0] + by.x()), self._snap(drag.start[1] + by.y()))
+        if drag.of_start:
+            self.start.drag(drag.of_start, drag.start, by, to)
+            self.changed.emit()
         elif drag.shape is None:
             new = courses.between(drag.kind, self._place(drag, drag.at), self._place(drag, to), self.grid)
             self._put(drag.course, drag.kind, None, new)
@@ -237,20 +267,18 @@ class CourseEditor(QObject):
         self.session.told.emit(self._words(kind, new))
         self.changed.emit()
 
-    def _move_start(self, x: float, y: float) -> None:
-        drill = self.session.drill
-        if drill is not None:
-            self.session.set_drill("Start of the drill", drill.model_copy(update={"start": (x, y)}))
-            shown = ", ".join(f"{each:g}" for each in self.session.units.place(x, y))
-            self.session.told.emit(f"The body starts at {shown}.".replace("-", "−"))
-            self.changed.emit()
+    def _choose_start(self) -> None:
+        """Select the start, and say what it is and what can be done with it."""
+        self.selected, self.start_chosen = None, True
+        self.session.told.emit(f"{self.start.words} {HOW_TO_START}")
+        self.changed.emit()
 
     def release(self) -> None:
         """End the drag."""
         drag, self._drag = self._drag, None
         if drag is not None and drag.moving:
             self.session.end()
-        elif drag is not None and drag.shape is None and not drag.is_start:
+        elif drag is not None and drag.shape is None and not drag.of_start:
             # A click draws nothing: it selects what is there.
             found = self.found(drag.at, drag.reach)
             self.selected = found[:2] if found else None
@@ -264,20 +292,32 @@ class CourseEditor(QObject):
     # Keys
 
     def choose_next(self, by: int) -> None:
-        """Select the next or previous shape."""
-        everything = self._all()
-        if everything:
-            at = everything.index(self.selected) if self.selected in everything else -1 if by > 0 else 0
-            self.selected = everything[(at + by) % len(everything)]
-            self.session.told.emit(self._words(*self.selected))
-            self.changed.emit()
+        """Select the next or previous shape; the start comes before the first."""
+        if self.session.drill is None:
+            return
+        everything = [None, *self._all()]
+        at = everything.index(self.selected) if self.selected in everything else 0
+        chosen = everything[(at + by) % len(everything)]
+        if chosen is None:
+            self._choose_start()
+            return
+        self.selected, self.start_chosen = chosen, False
+        self.session.told.emit(self._words(*chosen))
+        self.changed.emit()
 
     def nudge(self, dx: int, dy: int, *, resize: bool) -> None:
-        """Move the selected shape, or its right and top sides or right end, by steps of the grid."""
+        """Move the selected shape, or its right and top sides or right end, by steps of the grid.
+
+        The start is moved likewise, or its velocity changed.
+        """
+        step = self.grid or 0.05 * world_size(self.session.reference)
+        if self.start_chosen and self.session.drill is not None:
+            self.start.nudge(dx, dy, step, velocity=resize)
+            self.changed.emit()
+            return
         if self.selected is None or self.course is None:
             return
         kind, old = self.selected
-        step = self.grid or 0.05 * world_size(self.session.reference)
         if resize:
             new = courses.grown(old, dx * step, dy * step, step)
         else:
@@ -335,8 +375,11 @@ class CourseEditor(QObject):
             self._put(self.course, kind, None, shape)
 
     def type_over(self, text: str) -> None:
-        """Set the selected shape as typed; ValueError if the text is invalid."""
-        if self.selected is not None and self.course is not None:
+        """Set the selected shape, or the start, as typed; ValueError if the text is invalid."""
+        if self.start_chosen:
+            self.start.type_over(text)
+            self.changed.emit()
+        elif self.selected is not None and self.course is not None:
             kind, shape = self.selected
             self._put(self.course, kind, shape, self._typed(kind, text))
 

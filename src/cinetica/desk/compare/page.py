@@ -26,6 +26,7 @@ from cinetica.desk.actions.keys import keyed
 from cinetica.desk.compare.bar import Bar
 from cinetica.desk.compare.hands import Hands
 from cinetica.desk.compare.overlay import Comparing
+from cinetica.desk.compare.poses import Poses
 from cinetica.desk.compare.stage import Stage
 from cinetica.desk.compare.states import States
 from cinetica.desk.compare.strips import Strips
@@ -79,6 +80,8 @@ class ComparePage(Page):
         # The drill that the note was last said of.
         self._said_of: Drill | None = None
         self.states = States(session, self.axis, self.comparing)
+        self.poses = Poses(session, self.axis, self.comparing)
+        self.poses.hide()
         self.ruler = Ruler(session, self.axis)
         self.strips = Strips(self.comparing, self.axis, self.ruler, PRESETS[FIRST_PRESET][self._view])
         self.transport = Transport(session, self.axis)
@@ -89,6 +92,7 @@ class ComparePage(Page):
         self._lay_out()
         self.bar.table.toggled.connect(self.show_table)
         self.bar.explain.toggled.connect(self.show_explanation)
+        session.poses_switched.connect(self._show_poses)
         session.cursor_moved.connect(self._keep_in_view)
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._note_edit)
@@ -126,7 +130,7 @@ class ComparePage(Page):
         self._charts_or_table.addWidget(self.strips)
         self.below_stage = _Asking()
         look.on_paper(self.below_stage)
-        self._column(self.below_stage, (self.hands, 0), (self.states, 0), (self._numbers, 1))
+        self._column(self.below_stage, (self.hands, 0), (self.states, 0), (self.poses, 0), (self._numbers, 1))
         # Where larger text or many tunes leave too little room, hands, states and strips are scrolled.
         self.scroller = QScrollArea()
         self.scroller.setFrameShape(QFrame.Shape.NoFrame)
@@ -205,6 +209,16 @@ class ComparePage(Page):
         self._charts_or_table.setCurrentWidget(self.table if on else self.strips)
         if on:
             self.table.view.setFocus()
+
+    def toggle_poses(self) -> None:
+        """Show or hide the lanes and figures of the poses."""
+        self.session.show_poses(not self.session.poses_shown)
+
+    def _show_poses(self) -> None:
+        on = self.session.poses_shown
+        self.poses.setVisible(on)
+        self.states.heads_readouts = not on
+        self.states.update()
 
     def show_explanation(self, on: bool) -> None:
         """Show or hide the panel of explanations."""
@@ -342,6 +356,8 @@ class ComparePage(Page):
         settings.set(Kept.DRAWING, self.comparing.drawing)
         settings.set(Kept.SHARED_SCALE, self.comparing.shared_scale)
         settings.set(Kept.EVERY, self.stage.every)
+        settings.set(Kept.POSES, self.session.poses_shown)
+        settings.set(Kept.POSTURES, self.stage.postures)
         other = "top" if self._view == "side" else "side"
         here = [_strip_name(each) for each in self.strips.channels]
         settings.set(_strips_of(self._view), here)
@@ -355,6 +371,8 @@ class ComparePage(Page):
         self.bar.explain.setChecked(settings.get(Kept.EXPLAIN))
         self.comparing.set(drawing=settings.get(Kept.DRAWING), shared_scale=settings.get(Kept.SHARED_SCALE))
         self.stage.every_box.setValue(settings.get(Kept.EVERY))
+        self.session.show_poses(settings.get(Kept.POSES))
+        self.stage.postures_action.setChecked(settings.get(Kept.POSTURES))
         self.bar.table.setChecked(settings.get(Kept.TABLE))
         kept = settings.get(_strips_of(self._view))
         strips = [strip for name in kept if (strip := _strip_of(name)) is not None]

@@ -23,6 +23,7 @@ from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed, keyed_tip
 from cinetica.desk.compare.course_editor import GRIP, CourseEditor, SelectionItem
 from cinetica.desk.compare.overlay import Comparing
+from cinetica.desk.compare.start_editor import NUMBERS as NUMBERS_OF_START
 from cinetica.desk.paint.bodies import Ghosts, Prints
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import Curves, path_of
@@ -47,8 +48,8 @@ STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 
 KNOWN = QKeySequence.StandardKey
 HOW_TO_EDIT = "Drag to draw. Click to select; drag a grip to resize, with Alt to move. The middle button pans."
 MORE_TO_EDIT = (
-    "Arrow keys move the selected shape, with Shift they resize it. Copy, paste and duplicate work as elsewhere, Delete"
-    " removes, Escape ends."
+    "Page Up and Down select. Arrow keys move what is selected, with Shift they resize it. Copy, paste and duplicate"
+    " work as elsewhere, Delete removes, Escape ends."
 )
 
 
@@ -126,7 +127,7 @@ class StageView(PaperPlot):
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self.editor.on:
             on_selected = event.key() in STEPS or self._is_duplicate(event) or event.matches(KNOWN.Copy)
             ends = event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Escape)
-            if ends or event.matches(KNOWN.Paste) or (on_selected and self.editor.selected is not None):
+            if ends or event.matches(KNOWN.Paste) or (on_selected and self.editor.has_selected):
                 event.accept()
                 return True
         return bool(super().event(event))
@@ -145,7 +146,7 @@ class StageView(PaperPlot):
             editor.paste(QGuiApplication.clipboard().text())
         elif editor.on and self._is_duplicate(event):
             editor.duplicate()
-        elif editor.on and key in STEPS and editor.selected is not None:
+        elif editor.on and key in STEPS and editor.has_selected:
             editor.nudge(*STEPS[Qt.Key(key)], resize=shift)
         elif editor.on and key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
             editor.choose_next(1 if key == Qt.Key.Key_PageDown else -1)
@@ -234,12 +235,13 @@ class EditRow(FoldingRow):
             self.editor.session.refused.emit(str(error))
 
     def say(self) -> None:
-        """Show the selected shape."""
-        selected = self.editor.selected
-        self.exact.setEnabled(selected is not None)
+        """Show the selected shape, or the start."""
+        selected, start = self.editor.selected, self.editor.start_chosen
+        self.exact.setEnabled(start or selected is not None)
         if not self.exact.hasFocus():
-            self.exact.setText(self.editor.text_of(selected[1]) if selected else "")
-        names = NUMBERS[selected[0] if selected else self.editor.kind]
+            text = self.editor.start.text if start else self.editor.text_of(selected[1]) if selected else ""
+            self.exact.setText(text)
+        names = NUMBERS_OF_START if start else NUMBERS[selected[0] if selected else self.editor.kind]
         self.exact.setPlaceholderText(names)
         self.exact.setToolTip(f"Type {names} of what is selected, in {self.editor.session.units.unit('u')}")
 
@@ -301,7 +303,7 @@ class Stage(QWidget):
         look.on_paper(self)
         self.comparing, self.session = comparing, comparing.session
         self.every, self.all_bodies = PRINT_EVERY, False
-        self.arrows, self.cameras = (True, True), True
+        self.arrows, self.cameras, self.postures = (True, True), True, True
         self.editor = CourseEditor(self.session, self)
         self.plot = StageView(self.editor)
         self.box = self.plot.box
@@ -390,6 +392,11 @@ class Stage(QWidget):
         cameras.setCheckable(True)
         cameras.setChecked(True)
         cameras.toggled.connect(self._show_cameras)
+        self.postures_action: QAction = menu.addAction("Postures")
+        self.postures_action.setToolTip("Draw the pose in the box, or the box alone")
+        self.postures_action.setCheckable(True)
+        self.postures_action.setChecked(True)
+        self.postures_action.toggled.connect(self._show_postures)
         menu.addSeparator()
         edit = menu.addAction("Edit the course", self.toggle_editing)
         menu.aboutToShow.connect(lambda: edit.setText(keyed("Edit the course ({course})")))
@@ -401,6 +408,10 @@ class Stage(QWidget):
 
     def _show_cameras(self, on: bool) -> None:
         self.cameras = on
+        self.move_cursor()
+
+    def _show_postures(self, on: bool) -> None:
+        self.postures = on
         self.move_cursor()
 
     def _show_all_bodies(self, on: bool) -> None:
@@ -437,7 +448,10 @@ class Stage(QWidget):
         self._either.setCurrentWidget(self.edit_row if editor.on else self.top_row)
         if editor.on and drill is not None:
             self.selection.show_selection(
-                editor.selected[1] if editor.selected else None, drill.start, self.session.units
+                editor.selected[1] if editor.selected else None,
+                editor.start,
+                self.session.units,
+                chosen=editor.start_chosen,
             )
             self.layers.refresh()
             self.edit_row.say()
@@ -486,7 +500,7 @@ class Stage(QWidget):
     def move_cursor(self, *_: object) -> None:
         """Draw the bodies at the frame cursor."""
         rows = [(shown, self.comparing.row(shown)) for shown in self.session.shown]
-        if self.ghosts.show(rows, self.arrows, cameras=self.cameras):
+        if self.ghosts.show(rows, self.arrows, cameras=self.cameras, postures=self.postures):
             self.layers.refresh()
 
     def _say_scale(self, *_: object) -> None:

@@ -12,11 +12,13 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor
 
 from cinetica.desk import look
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch, pen_of
+from cinetica.desk.paint.canvas import PIXELS, SOLID, Canvas, Mark, Pen, Sketch, pen_of
 from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.paint.off_course import followed_span
 from cinetica.desk.paint.plot_layers import Part
+from cinetica.desk.paint.posture import line_width, posture
 from cinetica.desk.paint.signs import MARKS, mark_path
+from cinetica.desk.paint.view_wedge import has_view, view_wedge
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.world_size import world_size
 from cinetica.motion.records import camera_is_on_body
@@ -31,6 +33,10 @@ MOST_PRINTS = 240
 # Of 255.
 RIM, WASH, GHOST_WASH = 95, 16, 70
 GHOST_WIDTH = 2.2
+# The rim of a box with a posture in it.
+BOX_WIDTH = 1.0
+# Of the wedge in which the view looks, in pixels.
+WEDGE_DASHES = (1.5, 3.0)
 # The barb of an arrow's head, as parts of its length along and beside the arrow.
 # In u, for a body of the usual size.
 SHORTEST_ARROW, LONGEST_BARB = 0.01, 0.22
@@ -168,7 +174,9 @@ class Ghost:
 
     COLUMNS = ("x", "y", "vx", "vy", "ax", "ay", "facing", "camera_x", "camera_y")
 
-    def __init__(self, shown: TuneRun, row: int, arrows: tuple[bool, bool], *, camera: bool = False) -> None:
+    def __init__(
+        self, shown: TuneRun, row: int, arrows: tuple[bool, bool], *, camera: bool = False, postures: bool = False
+    ) -> None:
         self.shown, self.row, self.arrows = shown, row, arrows
         self.camera = camera and not shown.trace.logged and not camera_is_on_body(shown.tune)
         needed = self.COLUMNS if self.camera else self.COLUMNS[:-2]
@@ -178,8 +186,13 @@ class Ghost:
         self._away = (values[7] - x, values[8] - y) if self.camera else (0.0, 0.0)
         self._box = box_of(shown.tune, x, y)
         window = (shown.tune.camera.window_width, shown.tune.camera.window_height) if self.camera else None
+        # The pose and the cycles of its stride.
+        self._pose = (int(shown.trace.value("pose", row)), shown.trace.value("stride", row)) if postures else None
+        # The yaw of a view that turns with the look.
+        turns = has_view(shown.tune) and not shown.trace.logged
+        self._yaw = shown.trace.value("look_yaw", row) if turns else None
         # All that it is drawn with.
-        self.drawn = (shown.place, self._box, *values, arrows, window)
+        self.drawn = (shown.place, self._box, *values, arrows, window, self._pose, self._yaw)
 
     @property
     def body(self) -> QRectF:
@@ -192,7 +205,12 @@ class Ghost:
         place, (left, bottom, right, top) = self.shown.place, self._box
         canvas.box(self._box, mapping, look.ink(palette, place, GHOST_WASH))
         rim = Sketch([left, right, right, left, left], [top, top, bottom, bottom, top])
-        canvas.stroke(rim, mapping, pen_of(palette, place, GHOST_WIDTH, None))
+        canvas.stroke(rim, mapping, pen_of(palette, place, GHOST_WIDTH if self._pose is None else BOX_WIDTH, None))
+        if self._pose is not None:
+            lines = posture(self.shown.tune, self._box, *self._pose, self._facing)
+            # Dashes would cut its short lines to pieces; those of the rim are the tune's.
+            width = line_width(mapping.rect(self.body).height())
+            canvas.stroke(lines, mapping, pen_of(palette, place, width, SOLID))
         if self.shown.tune.view == "top":
             self._draw_facing(canvas, mapping, look.ink(palette, place))
         if self.arrows[0]:
@@ -202,6 +220,9 @@ class Ghost:
             self._draw_arrow(canvas, mapping, self._acceleration, ACCELERATION_SCALE, head, shaft)
         if self.camera:
             self._draw_camera(canvas, mapping, palette)
+        if self._yaw is not None:
+            wedge = view_wedge(self.shown.tune, self._box, self._yaw)
+            canvas.stroke(wedge, mapping, pen_of(palette, place, 1.0, WEDGE_DASHES))
 
     def _draw_camera(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:
         """Draw the camera, a thin line to it from the middle of the body, and its window."""
@@ -265,13 +286,21 @@ class Ghosts:
         """What the layer depends on."""
         return tuple(ghost.drawn for ghost in self.bodies)
 
-    def show(self, rows: Sequence[tuple[TuneRun, int]], arrows: tuple[bool, bool], *, cameras: bool = False) -> bool:
+    def show(
+        self,
+        rows: Sequence[tuple[TuneRun, int]],
+        arrows: tuple[bool, bool],
+        *,
+        cameras: bool = False,
+        postures: bool = False,
+    ) -> bool:
         """Update; returns whether anything changed.
 
-        `arrows`: whether velocity and acceleration are drawn; `cameras`: whether cameras that are not at the body are.
+        `arrows`: whether velocity and acceleration are drawn; `cameras`: whether cameras that are not at the body are;
+        `postures`: whether the pose is drawn in the box.
         """
         before = self.key
-        self.bodies = [Ghost(shown, row, arrows, camera=cameras) for shown, row in rows]
+        self.bodies = [Ghost(shown, row, arrows, camera=cameras, postures=postures) for shown, row in rows]
         return self.key != before
 
     def draw(self, canvas: Canvas, mapping: Mapping, palette: look.Palette) -> None:

@@ -13,20 +13,24 @@ from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from cinetica.desk import look
-from cinetica.desk.paint.bodies import draw_letters
-from cinetica.desk.paint.canvas import PIXELS, Canvas, Pen, Sketch, caption_width, pen_of
+from cinetica.desk.paint.bodies import WEDGE_DASHES, draw_letters
+from cinetica.desk.paint.canvas import PIXELS, SOLID, Canvas, Pen, Sketch, caption_width, pen_of
 from cinetica.desk.paint.course import draw_slope, paint_zone, rect_of
 from cinetica.desk.paint.mapping import Mapping
+from cinetica.desk.paint.posture import posture
 from cinetica.desk.paint.steps import round_step
+from cinetica.desk.paint.view_wedge import has_view, view_wedge
 from cinetica.desk.play.game import Game
 from cinetica.model.courses import zone_name
 from cinetica.model.tune import Follow, Tune
 from cinetica.model.world_size import world_size
+from cinetica.motion.live import LiveRun
 from cinetica.motion.polyline import Points
 from cinetica.motion.records import STATES, ground
 from cinetica.motion.simulate import mark_names
 from cinetica.reading.body import box_of, too_steep
 from cinetica.reading.display_units import OURS
+from cinetica.reading.poses import PoseFollower
 from cinetica.reading.spans import GRACE_WORDS, grace_left
 
 # Height of the world in view, in u, for a body of the usual size; how far the camera lets the character go from the
@@ -56,6 +60,9 @@ class Arena(QWidget):
         self.places: list[int] = []
         self.followed = 0
         self.words_shown = True
+        # Whether bodies are shown by their posture; the run whose poses are followed, and the pose of each tune.
+        self.postures = True
+        self._posed: tuple[LiveRun, list[PoseFollower]] | None = None
         # The camera of the tune's own rules, or one that lets the character run a little way from the middle.
         self.own_camera = True
         self._camera = QPointF(0, 0)
@@ -251,8 +258,30 @@ class Arena(QWidget):
         canvas.box(box, mapping, look.ink(palette, number, 90 if followed else 30))
         width = 2.4 if followed else 1.4
         rim = Sketch(_around(left, right), _up(bottom, top))
-        canvas.stroke(rim, mapping, pen_of(palette, number, width, None))
+        canvas.stroke(rim, mapping, pen_of(palette, number, 1.0 if self.postures else width, None))
+        if has_view(tune):
+            wedge = view_wedge(tune, box, float(trace[-1]["look_yaw"]))
+            canvas.stroke(wedge, mapping, pen_of(palette, number, 1.0, WEDGE_DASHES))
+        if self.postures:
+            pose = self._pose_of(place)
+            lines = posture(tune, box, pose.pose, pose.cycles, float(trace[-1]["facing"]))
+            canvas.stroke(lines, mapping, pen_of(palette, number, width, SOLID))
         return mapping.rect(QRectF(QPointF(left, bottom), QPointF(right, top)))
+
+    def _pose_of(self, place: int) -> PoseFollower:
+        """The pose of a tune at its last row."""
+        live = self.game.live
+        assert live is not None
+        if self._posed is None or self._posed[0] is not live:
+            self._posed = live, [PoseFollower() for _ in live.tunes]
+        pose = self._posed[1][place]
+        pose.follow(live.trace(place), live.tunes[place])
+        return pose
+
+    def show_postures(self, on: bool) -> None:
+        """Show bodies by their posture, or boxes alone."""
+        self.postures = on
+        self.update()
 
     def words(self) -> str:
         """State, held keys, what is left of coyote time and buffer, and what just happened to the followed tune."""
@@ -265,6 +294,8 @@ class Arena(QWidget):
         if held:
             words.append("holds " + " ".join(held))
         words += [f"{GRACE_WORDS[word]} {self.units.time(left)} left" for word, left in grace_left(tune, row)]
+        if has_view(tune):
+            words.append(_looks(float(row["look_yaw"]), float(row["look_pitch"])))
         recent = trace[-max(1, round(MARK_SECONDS * live.tick_rate)) :]
         marked = np.flatnonzero(recent["marks"] & ~(1 << 10))
         if len(marked):
@@ -288,6 +319,14 @@ class Arena(QWidget):
         ground = look.color(look.worn().paper, 225)
         canvas.box((begin, over + high, begin + wide + 14, over), PIXELS, ground)
         canvas.text(text, begin + 7, over + high / 2, 8, look.color(look.worn().ink))
+
+
+def _looks(yaw: float, pitch: float) -> str:
+    """Where the view looks, in words."""
+    across = f"{abs(yaw):.0f}° {'right' if yaw > 0 else 'left'}"
+    up = f"{abs(pitch):.0f}° {'up' if pitch > 0 else 'down'}"
+    turned = [words for words, angle in ((across, yaw), (up, pitch)) if round(angle)]
+    return f"looks {' and '.join(turned) or 'ahead'}"
 
 
 @cache

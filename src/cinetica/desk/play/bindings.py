@@ -24,6 +24,15 @@ KEPT_BACK = {
 }  # fmt: skip
 
 
+# What a pad's axes do, and how each is chosen.
+AXES = (
+    ("stick", "stick", "push a stick"),
+    ("aim", "second stick", "push a stick"),
+    ("thrust", "thrust", "pull a trigger"),
+    ("reverse", "reverse thrust", "pull a trigger"),
+)
+
+
 class Bindings(Dialog):
     """Click a row, then press a key to bind it. Conflicts are refused in words."""
 
@@ -42,9 +51,9 @@ class Bindings(Dialog):
                 row,
                 2,
             )
-        for row, (what, words) in enumerate((("stick", "stick"), ("aim", "second stick")), len(KEYS)):
+        for row, (what, words, how) in enumerate(AXES, len(KEYS)):
             grid.addWidget(PlainLabel(words), row, 0)
-            grid.addWidget(self._button(f"Choose the {words}", partial(pads.learn, what), "pad: push a stick…"), row, 2)
+            grid.addWidget(self._button(f"Choose the {words}", partial(pads.learn, what), f"pad: {how}…"), row, 2)
         self.adds = QCheckBox("A new key adds to those there")
         self.adds.setToolTip("Otherwise it replaces them")
         self.message = PlainLabel("Click a row, then press the new key.")

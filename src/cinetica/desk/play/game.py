@@ -138,7 +138,7 @@ class Game:
             name=name,
             note=note,
             view=drill.view,
-            start=live.position(begin),
+            **live.start_at(begin),
             course=drill.course,
             take=live.take(begin, last),
         )

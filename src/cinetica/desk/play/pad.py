@@ -15,6 +15,8 @@ from cinetica.motion.live import Held
 # So far from its middle a stick must be pushed to be learnt.
 PUSHED = 0.6
 PAIRS = ((ecodes.ABS_X, ecodes.ABS_Y), (ecodes.ABS_RX, ecodes.ABS_RY), (ecodes.ABS_Z, ecodes.ABS_RZ))
+# Brake and throttle. Where there is no other second stick, the second pair is that.
+TRIGGERS = ((ecodes.ABS_BRAKE, ecodes.ABS_GAS), (ecodes.ABS_Z, ecodes.ABS_RZ))
 HATS = {ecodes.ABS_HAT0X: ("left", "right"), ecodes.ABS_HAT0Y: ("up", "down")}
 DEFAULT_BUTTONS = {
     ecodes.BTN_SOUTH: "jump", ecodes.BTN_EAST: "modifier", ecodes.BTN_DPAD_LEFT: "left", ecodes.BTN_DPAD_RIGHT: "right",
@@ -61,8 +63,15 @@ class Pad:
         pairs = [pair for pair in PAIRS if set(pair) <= set(self._ranges)]
         self.stick: tuple[int, int] | None = pairs[0] if pairs else None
         self.aim: tuple[int, int] | None = pairs[1] if len(pairs) > 1 else None
+        free = [pair for pair in TRIGGERS if set(pair) <= set(self._ranges) and pair not in (self.stick, self.aim)]
+        # The axes that thrust backward and forward; None where the pad has no triggers.
+        self.triggers: dict[str, int | None] = {"reverse": None, "thrust": None}
+        if free:
+            self.triggers = dict(zip(self.triggers, free[0], strict=True))
         self.buttons: dict[int, str] = dict(DEFAULT_BUTTONS)
+        # Each axis from its middle, and from its low end.
         self._values: dict[int, float] = {}
+        self._pulls: dict[int, float] = {}
         self._down: set[int] = set()
         self.learning = ""
 
@@ -74,13 +83,16 @@ class Pad:
     def take(self, event: evdev.InputEvent) -> str:
         """Process one event; returns what was learnt from it, in words, or an empty text."""
         if event.type == ecodes.EV_KEY:
-            if self.learning not in ("", "stick", "aim") and event.value == 1:
+            if self.learning not in ("", "stick", "aim", *self.triggers) and event.value == 1:
                 return self._learn_button(event.code)
             (self._down.add if event.value else self._down.discard)(event.code)
         elif event.type == ecodes.EV_ABS and event.code in self._ranges:
             self._values[event.code] = self._share(event.code, event.value)
+            self._pulls[event.code] = self._from_rest(event.code, event.value)
             if self.learning in ("stick", "aim") and abs(self._values[event.code]) >= PUSHED:
                 return self._learn_stick(event.code)
+            if self.learning in self.triggers and self._pulled(event.code) >= PUSHED:
+                return self._learn_trigger(event.code)
         return ""
 
     def _learn_button(self, code: int) -> str:
@@ -96,6 +108,28 @@ class Pad:
         which, self.learning = self.learning, ""
         setattr(self, which, pair)
         return f"The stick you pushed is now the {'second stick' if which == 'aim' else 'stick'}."
+
+    def _learn_trigger(self, code: int) -> str:
+        if code in HATS or code in (self.stick or ()) or code in (self.aim or ()):
+            return ""
+        which, self.learning = self.learning, ""
+        self.triggers[which] = code
+        return f"The trigger you pulled is {'thrust' if which == 'thrust' else 'reverse thrust'} now."
+
+    def _pulled(self, code: int | None) -> float:
+        """How far a trigger is pulled, 0 to 1: it rests at the low end of its range."""
+        return 0.0 if code is None else self._pulls.get(code, 0.0)
+
+    @property
+    def thrust(self) -> float:
+        """What the triggers say: forward 1, backward -1."""
+        return self._pulled(self.triggers["thrust"]) - self._pulled(self.triggers["reverse"])
+
+    def _from_rest(self, code: int, value: int) -> float:
+        """An axis value from 0 at the low end of its range to 1, by the device's own range."""
+        info = self._ranges[code]
+        gone = value - info.min
+        return 0.0 if info.max <= info.min or gone <= info.flat else min(1.0, gone / (info.max - info.min))
 
     def _share(self, code: int, value: int) -> float:
         """An axis value from -1 to 1, by the device's own range."""
@@ -125,6 +159,7 @@ class Pad:
         """Release everything."""
         self._down.clear()
         self._values.clear()
+        self._pulls.clear()
 
 
 def open_devices() -> tuple[list[Device], list[str]]:

@@ -116,11 +116,21 @@ class Pads(QObject):
         """The input held."""
         return self.pad.held if self.pad is not None else Held()
 
+    @property
+    def thrust(self) -> float:
+        """What the triggers say: forward 1, backward -1."""
+        return self.pad.thrust if self.pad is not None else 0.0
+
     def learn(self, what: str) -> None:
         """Assign the next button, or the next stick pushed, to this."""
         if self.pad is None:
             self.told.emit("There is no pad to learn from. " + self.words)
             return
         self.pad.learning = what
-        sticks = {"stick": "Push the stick to move with.", "aim": "Push the second stick."}
-        self.told.emit(sticks.get(what) or f"Press the button for {what}.")
+        axes = {
+            "stick": "Push the stick to move with.",
+            "aim": "Push the second stick.",
+            "thrust": "Pull the trigger for thrust.",
+            "reverse": "Pull the trigger for reverse thrust.",
+        }
+        self.told.emit(axes.get(what) or f"Press the button for {what}.")

@@ -24,6 +24,7 @@ from cinetica.desk.state.settings import Kept, Store
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
 from cinetica.model.editing import free_name
+from cinetica.model.laws import Law
 from cinetica.model.rescaling import rescaled_drill
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
@@ -39,6 +40,7 @@ COMMANDS = {
     Qt.Key.Key_R.value: "record", Qt.Key.Key_K.value: "keep", Qt.Key.Key_V.value: "pad", Qt.Key.Key_I.value: "words",
     Qt.Key.Key_C.value: "camera", Qt.Key.Key_F.value: "whole", Qt.Key.Key_Plus.value: "nearer",
     Qt.Key.Key_Equal.value: "nearer", Qt.Key.Key_Minus.value: "farther", Qt.Key.Key_L.value: "look",
+    Qt.Key.Key_O.value: "postures",
 }  # fmt: skip
 
 
@@ -106,6 +108,7 @@ class PlayPage(PlayFace):
             "camera": self.toggle_camera, "speed": self.next_speed, "shadows": self.toggle_shadows,
             "bindings": self.open_bindings, "course": self._course_chosen, "nearer": lambda: self.arena.zoom_by(1),
             "farther": lambda: self.arena.zoom_by(-1), "whole": self.arena.show_whole, "look": self.toggle_look,
+            "postures": self.toggle_postures,
         }  # fmt: skip
         self._lay_out()
         self._say_units()
@@ -169,8 +172,16 @@ class PlayPage(PlayFace):
         real = self.pads.held
         own = self.pad.view.own if self.pad.isVisible() else (0.0, 0.0)
         stick = own if own != (0.0, 0.0) else real.stick
+        stick = self._with_thrust(stick, self.pads.thrust)
         moved = self.mouse.taken() if self.mouse.captured else (0.0, 0.0)
         return Held(frozenset(self.keyboard.held | self.pad.held | real.keys), stick, real.aim, moved)
+
+    def _with_thrust(self, stick: tuple[float, float], thrust: float) -> tuple[float, float]:
+        """The stick with the triggers' thrust, for a tune that turns and thrusts."""
+        live = self.game.live
+        if not thrust or live is None or live.tunes[self.arena.followed].drive.law != Law.STEER:
+            return stick
+        return stick[0], max(-1.0, min(1.0, stick[1] + thrust))
 
     # Time
 
@@ -348,6 +359,11 @@ class PlayPage(PlayFace):
         self.words_action.setChecked(self.arena.words_shown)
         self._paint()
 
+    def toggle_postures(self) -> None:
+        """Show bodies by their posture, or boxes alone."""
+        self.arena.show_postures(not self.arena.postures)
+        self.postures_action.setChecked(self.arena.postures)
+
     def toggle_camera(self) -> None:
         """Use the tune's own camera, or one that stays close."""
         self.arena.own_camera = not self.arena.own_camera
@@ -398,8 +414,11 @@ class PlayPage(PlayFace):
 
     @override
     def keep(self, settings: Store) -> None:
+        settings.set(Kept.POSTURES_IN_PLAY, self.arena.postures)
         settings.set(Kept.KEYS, [f"{key}={name}" for key, name in self.keyboard.bindings.items()])
 
     @override
     def restore(self, settings: Store) -> None:
+        self.arena.show_postures(settings.get(Kept.POSTURES_IN_PLAY))
+        self.postures_action.setChecked(self.arena.postures)
         self.keyboard.bind_as(settings.get(Kept.KEYS))

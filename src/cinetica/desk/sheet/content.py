@@ -145,7 +145,8 @@ class Content:
             (each.tune.name, each.trace.logged): each for each in self.session.shown if self.figures
         }
         runs = [by_name.get((tune.name, self.is_log(column))) for column, (_, tune) in enumerate(self.tunes)]
-        self._readings = [run.readings if run else {} for run in runs]
+        poses = self.session.poses_shown
+        self._readings = [(run.readings | run.pose_readings if poses else run.readings) if run else {} for run in runs]
         drill, units = self.session.drill, self.session.units
         judged = self.figures and drill is not None and bool(drill.targets)
         self._verdicts = [

@@ -22,7 +22,7 @@ from cinetica.model.tune import Tune
 from cinetica.model.value_text import number_text
 from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.explain import equation, rule_of
-from cinetica.reading.measures import Measure, Reading
+from cinetica.reading.measures import REACHED, Measure, Reading
 from cinetica.reading.targets import Verdict
 
 Index = QModelIndex | QPersistentModelIndex
@@ -223,7 +223,7 @@ class SheetModel(QAbstractTableModel, Content):
             return ""
         if reading is None:
             return f"\nAbsent: {row.absent}."
-        if row.on_request:
+        if row.id in REACHED:
             return "\nOf the tune itself, the same on every drill."
         first, last = reading.rows
         where = f"frame {last}" if first == last else f"frames {first} to {last}"

@@ -46,6 +46,8 @@ class Session(QObject):
     traces_changed = Signal()
     # What is read from the traces: figures, states, marks. During a drag they may follow the curves a little later.
     figures_changed = Signal()
+    # The poses are shown, or no longer.
+    poses_switched = Signal()
     wake_changed = Signal()
     # Which stretch of which tune's trace is highlighted.
     lit_changed = Signal()
@@ -75,6 +77,8 @@ class Session(QObject):
         self.lit: tuple[str, str] | None = None
         # The name of the tune that was changed last.
         self.touched = ""
+        # Whether lanes and figures of the poses are shown.
+        self.poses_shown = False
         # Whether traces can be run, and figures be read.
         self.ready = self.reads = False
         # The last times; the shortest counts, since any one may have been held up.
@@ -101,6 +105,13 @@ class Session(QObject):
         self.drill_changed.emit()
         self.traces_changed.emit()
         self.figures_changed.emit()
+
+    def show_poses(self, on: bool) -> None:
+        """Show the figures of the poses, too, or not."""
+        if on is not self.poses_shown:
+            self.poses_shown = on
+            self.poses_switched.emit()
+            self.figures_changed.emit()
 
     # The document and its edits
 

@@ -77,6 +77,10 @@ class Kept:
     SHARED_SCALE = Setting("shared_scale", _is_flag, False)
     # Frames between prints on the stage.
     EVERY = Setting("every", _is_whole(0, 600), 6)
+    # Whether lanes and figures of the poses are shown, and bodies by their posture.
+    POSES = Setting("poses", _is_flag, False)
+    POSTURES = Setting("postures", _is_flag, True)
+    POSTURES_IN_PLAY = Setting("postures_in_play", _is_flag, True)
     # Names of strips.
     STRIPS: Setting[list[str]] = Setting("strips", _are_texts, [])
     STRIPS_ABOVE: Setting[list[str]] = Setting("strips_above", _are_texts, [])

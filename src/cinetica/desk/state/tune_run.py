@@ -11,7 +11,7 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from cinetica.motion.simulate import SHORT, Trace, simulate_all
 from cinetica.reading.batch_readings import BatchReadings
-from cinetica.reading.measures import Reading
+from cinetica.reading.measures import OF_POSES, Reading
 from cinetica.reading.reader import READER
 from cinetica.reading.reading_off import read_off
 
@@ -33,6 +33,15 @@ class TuneRun:
         There are none while what reads them is still being compiled, at the first start.
         """
         return self._read if READER.is_ready() else {}
+
+    @property
+    def pose_readings(self) -> dict[str, Reading]:
+        """The figures of the poses, likewise."""
+        return self._read_poses if READER.is_ready() else {}
+
+    @cached_property
+    def _read_poses(self) -> dict[str, Reading]:
+        return read_off(self.trace, OF_POSES)
 
     @cached_property
     def _read(self) -> dict[str, Reading]:

@@ -18,7 +18,9 @@ from cinetica.reading.reading_off import asked_by
 def _same_run(one: Drill, other: Drill) -> bool:
     """Whether a tune runs identically on both, with the same figures: they may differ in targets and notes."""
     same = one.take is other.take and one.course is other.course and one.view == other.view
-    same = same and (one.start, one.name) == (other.start, other.name)
+    same = same and all(
+        getattr(one, part) == getattr(other, part) for part in ("start", "start_velocity", "start_heading", "name")
+    )
     return one is other or (same and asked_by(one) == asked_by(other))
 
 

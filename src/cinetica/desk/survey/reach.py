@@ -26,7 +26,7 @@ from cinetica.model.editing import with_target
 from cinetica.model.targets import HOW, Target, range_from_text
 from cinetica.model.tune import Tune
 from cinetica.model.world_size import world_size
-from cinetica.reading.measures import MEASURES, Measure
+from cinetica.reading.measures import MEASURES, REACHED, Measure
 from cinetica.reading.reading_off import on_all_cores
 from cinetica.reading.survey.ground_reach import head as turn_head
 from cinetica.reading.survey.ground_reach import table as turn_table
@@ -87,7 +87,7 @@ class ReachView(View):
         self.target.setFont(look.font(9))
         self.target.setToolTip("Set a target for a figure of this tune’s reach, on this drill")
         menu = QMenu(self.target)
-        for measure in (each for each in MEASURES if each.on_request):
+        for measure in (each for each in MEASURES if each.id in REACHED):
             action = menu.addAction(f"{measure.label}…", partial(self._ask_target, measure))
             action.setToolTip(measure.meaning)
         self.target.setMenu(menu)
