@@ -1,14 +1,14 @@
 """The tables of docs/model.md are those of the declarations (`make figures`)."""
 
-import importlib.util
+import re
 from pathlib import Path
 
+import figures
+import numpy as np
 import pytest
+from rule_figures import RULE_FIGURES
 
 ROOT = Path(__file__).parents[1]
-_spec = importlib.util.spec_from_file_location("figures_of_the_docs", ROOT / "tools/figures.py")
-figures = importlib.util.module_from_spec(_spec)
-_spec.loader.exec_module(figures)
 
 
 @pytest.mark.parametrize("table", ["table", "rules", "measures"])
@@ -16,3 +16,18 @@ def test_the_page_holds_the_table_as_it_is_declared(table):
     made = getattr(figures, table)()
     assert made in (ROOT / "docs/model.md").read_text(), "run `make figures`"
     assert made.count("\n") > 10
+
+
+def test_every_figure_of_the_page_is_there_and_every_one_is_on_it():
+    shown = set(re.findall(r"figures/([\w.]+)\.svg", (ROOT / "docs/model.md").read_text()))
+    assert shown == {path.stem for path in (ROOT / "docs/figures").glob("*.svg")}
+    assert set(RULE_FIGURES) < shown
+
+
+@pytest.mark.parametrize("name", RULE_FIGURES)
+def test_the_panels_of_a_rule_differ(name):
+    figure = RULE_FIGURES[name]
+    (_, first), *others = (figure.curve(panel) for panel in figure.panels)
+    assert others
+    for _, other in others:
+        assert not np.array_equal(first, other)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from rule_figures import RULE_FIGURES
+
 from cinetica.files.figures import panels_svg
 from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.parameters import SECTIONS, Parameter
@@ -75,6 +77,8 @@ def main() -> None:
             else "side"
         )
         (DOCS / "figures" / f"{id}.svg").write_text(figure(parameter, view))
+    for name, each in RULE_FIGURES.items():
+        (DOCS / "figures" / f"{name}.svg").write_text(each.svg())
     text = (DOCS / "model.md").read_text()
     text = between(text, BEGIN, END, table())
     text = between(text, MEASURES_BEGIN, MEASURES_END, measures())

@@ -113,7 +113,7 @@ def test_a_section_that_is_off_is_one_line_and_opens_by_a_key(window):
     view = window.sheet.view
     place = titles(window).index("Dash")
     group = view.sheet.groups[place]
-    assert group.is_off
+    assert group.is_line
     index = view.sheet.index(view.sheet.row_of(place), 0)
     assert view.sheet.data(index, Qt.ItemDataRole.AccessibleTextRole) == "Dash: off"
     view.setCurrentIndex(index)

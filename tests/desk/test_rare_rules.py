@@ -4,6 +4,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from cinetica.model.templates import TEMPLATES
 from cinetica.model.tune import PARAMETERS, parameter_by_id
 from tests.desk.conftest import key
 
@@ -70,3 +71,43 @@ def test_one_that_a_tune_uses_is_shown_until_it_is_off_again(window):
 def test_what_a_word_in_explain_leads_to_is_shown(window):
     window.sheet.show_number("drive.friction_step", "Wren")
     assert "drive.friction_step" in shown(window)
+
+
+# A new study
+
+
+def numbers(window):
+    return {row.id for group in window.sheet.view.sheet.groups for row in group.rows if row.kind in ("number", "whole")}
+
+
+@pytest.mark.parametrize("place", range(3))
+def test_a_new_study_begins_with_the_ten_numbers_of_its_kind(window, place):
+    window.session.load(TEMPLATES[place].make(), None)
+    assert len(numbers(window)) == 10
+    assert {"drive.top_speed", "drive.acceleration", "drive.friction"} < numbers(window)
+    assert ("jump.jump_speed" in numbers(window)) == (place == 0)
+    hands = next(group for group in window.sheet.view.sheet.groups if group.title == "Camera")
+    assert hands.is_line
+    assert hands.line_words == f"{hands.more} more"
+
+
+def test_the_others_are_a_click_or_find_away_and_stay_once_they_are_set(window):
+    window.session.load(TEMPLATES[0].make(), None)
+    window.sheet.view.sheet.open_section("Camera")
+    assert "camera.window_width" in numbers(window)
+    window.sheet.search.setText("terminal")
+    assert numbers(window) == {"gravity.terminal_speed"}
+    window.sheet.search.clear()
+    session = window.session
+    session.set_value(session.study.tunes[0], parameter_by_id("gravity.terminal_speed"), 20.0)
+    assert "gravity.terminal_speed" in numbers(window)
+    assert "gravity.apex_speed" not in numbers(window)
+    window.sheet.show_all_rules(True)
+    assert {"gravity.apex_speed", "dash.speed"} < numbers(window)
+
+
+def test_a_study_that_has_gone_further_shows_all_that_matters(window):
+    study = TEMPLATES[0].make()
+    tune = study.tunes[0].put("gravity.terminal_speed", 20.0)
+    window.session.load(study.model_copy(update={"tunes": (tune,)}), None)
+    assert "gravity.apex_speed" in numbers(window)

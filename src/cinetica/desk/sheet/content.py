@@ -10,6 +10,7 @@ from itertools import accumulate
 from cinetica.desk.sheet.cells import share_of_comfort
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
+from cinetica.model.essentials import essentials_of, is_new
 from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.parameters import SECTIONS, Parameter, Value, as_number
 from cinetica.model.tune import PARAMETERS, Tune, View
@@ -74,13 +75,19 @@ class Group:
 
     title: str
     rows: list[Row] = field(default_factory=list)
-    # How many rows of rules that are off are left out.
+    # How many rows are left out, and how many of those are no rules that are off, but numbers that are tuned later.
     more: int = 0
+    later: int = 0
 
     @property
-    def is_off(self) -> bool:
-        """Whether nothing of it is in use: it is one line."""
+    def is_line(self) -> bool:
+        """Whether nothing of it is shown: it is one line."""
         return not self.rows
+
+    @property
+    def line_words(self) -> str:
+        """What that line says of it."""
+        return f"{self.more} more" if self.later else "off"
 
 
 class Content:
@@ -109,6 +116,8 @@ class Content:
         self.differing_only = False
         # Whether rules that are off are shown, too.
         self.all_rules = False
+        # Whether a new study shows only the numbers that one begins with.
+        self.begins = False
         # The sections whose rules are shown though they are off.
         self.opened: set[str] = set()
         # Whether there are rows that go when the drag is over.
@@ -215,12 +224,13 @@ class Content:
             self._lingering = not there <= read
             read |= there
         mattering = frozenset[str]().union(*self._mattering)
-        off = frozenset() if self.all_rules or self.wanted or self.figures else self._rare_and_off(mattering)
+        off = frozenset() if self.all_rules or self.wanted or self.figures else self._left_out(mattering)
         if self.differing_only or self._grouped_for != (mattering, read, self.wanted, off):
             groups = {section: Group(section) for section in (*SECTIONS, READ_OFF)}
             for parameter in () if self.figures else PARAMETERS:
                 if parameter.id in off:
                     groups[parameter.section].more += 1
+                    groups[parameter.section].later += not parameter.rare
                 elif parameter.id in mattering and self._is_wanted(parameter):
                     groups[parameter.section].rows.append(parameter)
             for measure in MEASURES if self.figures else ():
@@ -230,15 +240,25 @@ class Content:
             self._grouped_for = (mattering, read, self.wanted, off)
         return self._found_groups
 
-    def _rare_and_off(self, mattering: frozenset[str]) -> frozenset[str]:
-        """The rules that few tunes use, where no tune here does."""
+    def begin(self) -> None:
+        """Begin with a study: a new one shows the ten numbers of its kind."""
+        tunes = self.session.study.tunes
+        self.begins = bool(tunes) and all(map(is_new, tunes))
+        self.opened.clear()
+
+    def _left_out(self, mattering: frozenset[str]) -> frozenset[str]:
+        """The rules that few tunes use, where no tune here does; in a new study, all that one does not begin with."""
+        rules: Sequence[Parameter] = _RARE
+        if self.begins:
+            own = frozenset[str]().union(*(essentials_of(tune) for _, tune in self.tunes))
+            rules = [each for each in PARAMETERS if each.id not in own]
 
         def is_off(rule: Parameter) -> bool:
             """Whether it is at its default in every tune."""
             return all(values.get(rule.id, rule.default) == rule.default for values in self._values)
 
         return frozenset(
-            each.id for each in _RARE if each.id in mattering and each.section not in self.opened and is_off(each)
+            each.id for each in rules if each.id in mattering and each.section not in self.opened and is_off(each)
         )
 
     def _is_wanted(self, row: Row) -> bool:

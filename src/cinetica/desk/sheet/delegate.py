@@ -79,15 +79,15 @@ class CellDelegate(QStyledItemDelegate):
     def _paint_group(self, canvas: Canvas, rect: QRect, group: int) -> None:
         sheet, accent, soft = self._view.sheet, look.color(look.worn().accent), look.color(look.worn().soft)
         shown = sheet.groups[group]
-        is_open = self._view.is_open(group) and not shown.is_off
+        is_open = self._view.is_open(group) and not shown.is_line
         path, middle = arrow_path(4, up=False) if is_open else pointer_path(8), rect.top() + rect.height() / 2 + 1
         canvas.marks(Sketch((rect.left() + 12,), (middle,)), PIXELS, Mark(path, accent, 0, accent))
         begins = rect.left() + look.px(24)
         canvas.text(shown.title, begins, middle, 9, accent, bold=True)
         if is_open and shown.more:
             canvas.figure(f"{shown.more} more", rect.right() - 10, middle, 8, soft)
-        if shown.is_off:
-            canvas.figure("off", rect.right() - 10, middle, 8, soft)
+        if shown.is_line:
+            canvas.figure(shown.line_words, rect.right() - 10, middle, 8, soft)
         elif not is_open:
             columns = range(len(sheet.tunes))
             differing = sum(any(sheet.differs(row, column) for column in columns) for row in shown.rows)

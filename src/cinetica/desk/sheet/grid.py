@@ -52,7 +52,7 @@ class SheetGrid:
     def toggle_group(self, index: Index) -> None:
         """Show or hide the rows of the group at an index."""
         place = self._model.place_at(index)
-        if place is not None and self._model.groups[place[0]].is_off:
+        if place is not None and self._model.groups[place[0]].is_line:
             title = self._model.groups[place[0]].title
             self.folded.discard(title)
             self._model.open_section(title)

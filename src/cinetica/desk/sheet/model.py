@@ -11,7 +11,7 @@ from typing_extensions import override
 
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.look import letter
-from cinetica.desk.sheet.content import Content, Row
+from cinetica.desk.sheet.content import Content, Group, Row
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import Parameter, as_number
@@ -38,10 +38,12 @@ class SheetModel(QAbstractTableModel, Content):
     def __init__(self, session: Session, parent: QObject | None = None, *, figures: bool = False) -> None:
         super().__init__(parent)
         self.set_up(session, figures=figures)
+        self.begin()
         self.rebuild()
         # One of them comes at the end of every drag.
         session.undo_stack.indexChanged.connect(self._let_rows_go)
         session.wake_changed.connect(self._let_rows_go)
+        session.loaded.connect(self._begin_anew)
         session.units_changed.connect(self.rebuild)
 
     # What there is to show
@@ -55,6 +57,10 @@ class SheetModel(QAbstractTableModel, Content):
         """Show rules that are off, too, or only those in use."""
         self.all_rules = on
         self.opened.clear()
+        self.rebuild()
+
+    def _begin_anew(self) -> None:
+        self.begin()
         self.rebuild()
 
     def open_section(self, title: str) -> None:
@@ -240,21 +246,27 @@ class SheetModel(QAbstractTableModel, Content):
             return f"\nTo set a target: {HOW}, with “all” behind it for all tunes."
         return f"\nTarget {verdict.wanted}, {verdict.word}: {verdict.why}. Type another, or “none”."
 
+    @staticmethod
+    def _group_tip(group: Group) -> str | None:
+        if group.is_line and not group.later:
+            return plain_tip(f"{group.title}: off. A click, or Enter, shows what switches it on.")
+        if not group.more:
+            return None
+        what = "numbers that are tuned later" if group.later else "rules that are off and that few tunes use"
+        how = "A click" if group.is_line else "Click there"
+        return plain_tip(keyed("{0} more: {1}. {2}, or {all_rules}, shows them.", str(group.more), what, how))
+
     @override
     def data(self, index: Index, role: int = 0) -> Any:
         row, place = self.row_at(index), self.place_at(index)
         if row is None and place is not None and role == Qt.ItemDataRole.ToolTipRole:
-            more = self.groups[place[0]].more
-            if self.groups[place[0]].is_off:
-                return plain_tip(f"{self.groups[place[0]].title}: off. A click, or Enter, shows what switches it on.")
-            words = "{0} more: rules that are off and that few tunes use. Click there, or {all_rules}, shows them."
-            return plain_tip(keyed(words, str(more))) if more else None
+            return self._group_tip(self.groups[place[0]])
         if row is None or place is None:
             shown = (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole)
             if not place or role not in shown or index.column() != LABEL:
                 return None
             group = self.groups[place[0]]
-            return f"{group.title}: off" if group.is_off else group.title
+            return f"{group.title}: {group.line_words}" if group.is_line else group.title
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             if index.column() == LABEL:
                 return row.label
