@@ -16,6 +16,7 @@ from cinetica.desk.dialogs.rates import Rates
 from cinetica.files.game_numbers import read_numbers
 from cinetica.model.conventions import Per
 from cinetica.model.laws import Law
+from cinetica.model.tune import parameter_by_id
 from cinetica.motion.records import BUFFERED_LAUNCH, COYOTE_LAUNCH, LAND, LAUNCH
 from tests.desk.conftest import Hand
 from tests.desk.test_play import Player
@@ -65,6 +66,9 @@ class Designer(Hand):
         assert self.session.drill.name == name
 
     def set(self, id, tune, text):
+        if not self.view.cell(id, tune).isValid():
+            # It is one of those that a new study does not begin with: its section says how many more there are.
+            self.view.sheet.open_section(parameter_by_id(id).section)
         index = self.view.cell(id, tune)
         assert index.isValid(), f"{id} is not shown"
         self.view.setCurrentIndex(index)

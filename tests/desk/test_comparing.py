@@ -486,6 +486,9 @@ def test_rectangles_are_chosen_added_and_typed_by_key(window, said):
     QTest.keyClick(stage.edit_row.exact, Qt.Key.Key_Return)
     assert "left side left of its right side" in said[-1]
     stage.plot.setFocus()
+    # Behind the last shape comes the start, then the first shape.
+    QTest.keyClick(stage.plot, Qt.Key.Key_PageDown)
+    assert stage.editor.start_chosen
     QTest.keyClick(stage.plot, Qt.Key.Key_PageDown)
     assert stage.editor.selected is not None
 

@@ -13,6 +13,7 @@ from cinetica.desk.actions.catalogue import MENUS
 from cinetica.desk.actions.keys import keyed_tip
 from cinetica.desk.actions.menus import Menus
 from cinetica.desk.clock_button import ClockButton
+from cinetica.desk.game_sign import OFF, game_button, show_state
 from cinetica.desk.pages import PAGES
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import IN_MENU, Chooser, FoldingRow, ShortLabel, button, plain_tip
@@ -36,6 +37,7 @@ class Header(FoldingRow):
     page_wanted = Signal(str)
     clock_wanted = Signal()
     units_wanted = Signal()
+    game_wanted = Signal()
     # The first target that is missed.
     missed_wanted = Signal()
 
@@ -120,10 +122,15 @@ class Header(FoldingRow):
         self.units.setFixedWidth(max(look.width(unit, 10) for unit in UNITS_SHOWN) + look.px(24))
         self.units.setAccessibleName("Units")
         self.units.setProperty(IN_MENU, "Units of the game")
+        self.game = game_button()
+        self.game.clicked.connect(self.game_wanted)
+        self.game.setProperty(IN_MENU, "Link to a running game")
+        self.say_game(OFF, "")
         self.add(self.targets)
         self.add(self.drills)
         self.row.addSpacing(look.px(6))
         self.add(self.units, fold=1)
+        self.add(self.game, fold=1)
         self.add(self.clock)
 
     def _choose_drill(self, _: int) -> None:
@@ -138,6 +145,11 @@ class Header(FoldingRow):
         """Say how many targets are missed; empty if there are none."""
         self.targets.setText(words or NO_TARGETS)
         self.targets.setToolTip(f"Targets: {words}. Click to go to the first missed one." if words else HOW_TARGETS)
+
+    def say_game(self, state: str, words: str) -> None:
+        """Say whether a game is linked, and in the tooltip its figures."""
+        show_state(self.game, state)
+        self.game.setToolTip(plain_tip(words or "No link to a running game. Click to open it."))
 
     def say(self, saved: bool, path: str) -> bool:
         """Update the header; returns whether anything but the clock changed, which never happens during a drag."""

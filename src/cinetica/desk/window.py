@@ -29,6 +29,8 @@ from cinetica.desk.compare.page import ComparePage
 from cinetica.desk.dialogs.base import run
 from cinetica.desk.documents import Documents
 from cinetica.desk.export.exchange import Exchange
+from cinetica.desk.game_link import GameLink
+from cinetica.desk.game_sign import OFF
 from cinetica.desk.header import UNSAVED, Header
 from cinetica.desk.pages import PAGES
 from cinetica.desk.preparation import Preparation, PreparationBar
@@ -66,6 +68,7 @@ class Window(QMainWindow):
     documents: Documents
     exchange: Exchange
     side_windows: SideWindows
+    game: GameLink
     study_runs: StudyRuns
 
     def __init__(
@@ -89,6 +92,8 @@ class Window(QMainWindow):
         self.documents = Documents(session, self, settings, recovery, beside.documents if beside else None)
         self.exchange = Exchange(session, self)
         self.side_windows = SideWindows(session, self, partial(to_drill, self))
+        self.game = GameLink(session, self)
+        self.game.changed.connect(self._say_game)
         self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
         self.text_scale = look.TEXT_SCALES[0]
@@ -164,6 +169,8 @@ class Window(QMainWindow):
         self.header.clock_wanted.connect(self._open_clock)
         self.header.units_wanted.connect(self.session.change_units)
         self.header.missed_wanted.connect(partial(to_missed, self))
+        self.header.game_wanted.connect(self.game.show_panel)
+        self._say_game()
         self.header.say_targets(self.study_runs.words)
         layout.addWidget(self.header)
         if self.preparation is not None:
@@ -181,6 +188,7 @@ class Window(QMainWindow):
     def _page_was_made(self, action: str) -> None:
         if action == "play_page":
             self.play.recorded.connect(self._compare_recorded)
+            self.play.rolling.linked = self.game.recent
         if action == "overview":
             self.overview.opened.connect(partial(to_drill, self))
             self.overview.file_wanted.connect(partial(self.commands.hold, A_FILE))
@@ -216,6 +224,10 @@ class Window(QMainWindow):
         for page in self.desk.pages_made:
             for name in page.OWN_ACTIONS:
                 self.actions_by_name[name].setEnabled(page is self.desk.shown)
+
+    def _say_game(self) -> None:
+        line = self.game.known_line
+        self.header.say_game(line.state if line is not None else OFF, self.game.words)
 
     def _say_targets(self) -> None:
         self.header.say_targets(self.study_runs.words)
@@ -409,6 +421,7 @@ class Window(QMainWindow):
                 signal.disconnect(self._say_study)
             self.study_runs.stop()
             # Its undo list is told to go before the file is, which then keeps nothing against a crash.
+            self.game.close()
             self.session.close()
             self.documents.close()
             self.side_windows.close()

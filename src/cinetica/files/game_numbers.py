@@ -133,7 +133,7 @@ def find_numbers(text: str, conventions: Conventions) -> Numbers:
     result = read_assignments(text)
     # Of a name that is assigned twice, the last one counts.
     latest = {(each.within, each.name): each for each in result.found}
-    known = _known_names(conventions)
+    known = known_names(conventions)
     named = {each.name: known.get(each.name) or known.get(each.name.removesuffix("_")) for each in latest.values()}
     plain = {parameter.id: each.value for each in latest.values() if (parameter := named[each.name]) is not None}
     taken, coming = set(plain), []
@@ -215,7 +215,7 @@ def _fits(parameter: Parameter, value: object) -> bool:
 # Names
 
 
-def _known_names(conventions: Conventions) -> dict[str, Parameter]:
+def known_names(conventions: Conventions) -> dict[str, Parameter]:
     """Every parameter by its id and by the game's name; text may add a _ to one that is a word of its language."""
     by_id = {parameter.id: parameter for parameter in PARAMETERS}
     return by_id | {game_name(parameter, conventions): parameter for parameter in PARAMETERS}

@@ -278,6 +278,26 @@ VIEW_MENU = Menu(
         LOOK_MENU,
     ),
 )  # fmt: skip
+LINK_MENU = Menu(
+    "Link",
+    (
+        Action("link", "Link to a game…", "show the link to a running game: its state, and what is asked of it",
+               lambda window: window.game.show_panel(), ("Ctrl+Alt+G",)),
+        Action("link_turn", "Open or close", "wait for a running game, or close the link",
+               lambda window: window.game.turn(), ("Ctrl+Alt+L",)),
+        LINE,
+        Action("link_play", "Play the take there", "play the hands of this drill in the game, from the drill's start",
+               lambda window: window.game.play(), ("Ctrl+Alt+R",)),
+        Action("link_reset", "To the start", "put the body of the game at the start of this drill",
+               lambda window: window.game.reset(), ("Ctrl+Alt+Home",)),
+        Action("link_pause", "Pause or go on", "pause the game, or let it go on",
+               lambda window: window.game.pause(), ("Ctrl+Alt+Space",)),
+        Action("link_step", "One tick", "run one tick of the game",
+               lambda window: window.game.step(), ("Ctrl+Alt+Right",)),
+        Action("link_keep", "Keep its run", "keep what the game did as a log on this drill",
+               lambda window: window.game.keep(), ("Ctrl+Alt+K",)),
+    ),
+)  # fmt: skip
 GAME_MENU = Menu(
     "&Game",
     (
@@ -293,6 +313,7 @@ GAME_MENU = Menu(
         Action("remove_log", "Remove a log…", "remove a curve that came from the game",
                lambda window: window.exchange.remove_log(), ("Ctrl+Shift+G",)),
         LINE,
+        LINK_MENU,
         Action("rates", "Other tick rates…", "compare the tune at 30, 60, 144 ticks/s and through a hitch",
                lambda window: window.commands.show_rates(), ("Ctrl+K",)),
     ),

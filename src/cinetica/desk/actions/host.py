@@ -10,6 +10,7 @@ if TYPE_CHECKING:
     from cinetica.desk.compare.page import ComparePage
     from cinetica.desk.documents import Documents
     from cinetica.desk.export.exchange import Exchange
+    from cinetica.desk.game_link import GameLink
     from cinetica.desk.sheet.panel import Sheet
     from cinetica.desk.side_windows import SideWindows
     from cinetica.desk.state.session import Session
@@ -25,6 +26,7 @@ class Host(Protocol):
     documents: Documents
     exchange: Exchange
     side_windows: SideWindows
+    game: GameLink
     study_runs: StudyRuns
 
     @property

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Mapping
+from typing import NamedTuple
 
 import numpy as np
 from PySide6.QtCore import QRectF, Qt
@@ -13,9 +15,9 @@ from typing_extensions import override
 from cinetica.desk import look
 from cinetica.desk.compare.strips import decimals_of, signed
 from cinetica.desk.compare.time_axis import WIDEST_FIGURE
+from cinetica.desk.paint import mapping as maps
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Numbers, Pen, Sketch, pen_of
 from cinetica.desk.paint.layer_cache import Layer, LayerCache
-from cinetica.desk.paint.mapping import Mapping
 from cinetica.desk.play.game import Game
 from cinetica.model.world_size import world_size
 from cinetica.motion.polyline import Points
@@ -28,6 +30,13 @@ SECONDS = 4.0
 SIGNS = ((PRESS, "press"), (LAUNCH | AIR_LAUNCH, "launch"), (LAND, "land"), (LOST_PRESS, "lost"))
 
 
+class Recent(NamedTuple):
+    """The last frames of a linked game: its ticks a second, and its columns by name, in our units."""
+
+    tick_rate: float
+    columns: Mapping[str, Numbers]
+
+
 class Rolling(QWidget):
     """The newest tick is at the right edge."""
 
@@ -36,6 +45,9 @@ class Rolling(QWidget):
         self.game, self.units = game, OURS
         self.channels: list[Channel] = [BY_COLUMN[column] for column in ("vx", "vy", "y")]
         self.places: list[int] = []
+        # What gives the last seconds of a game that is linked; None where there is none.
+        self.linked: Callable[[float], Recent | None] = lambda _: None
+        self._recent: Recent | None = None
         self._scales: dict[str, tuple[float, float]] = {}
         self._cache = LayerCache()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -52,7 +64,8 @@ class Rolling(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         layers: list[Layer] = []
         if self.game.live is not None and self.channels:
-            key = (tuple(self.channels), len(self.places), self.units)
+            self._recent = self.linked(SECONDS)
+            key = (tuple(self.channels), len(self.places), self.units, self._recent is None)
             layers = [Layer(key, self._draw_titles), Layer(None, self._draw_channels)]
         with QPainter(self) as painter:
             self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
@@ -66,7 +79,7 @@ class Rolling(QWidget):
     def _rooms(self) -> tuple[int, int]:
         """The width of the labels at the left, and of letters and figures at the right."""
         titles = max(look.width(channel.short_label, 9, bold=True) for channel in self.channels)
-        letters = max(1, len(self.places)) * look.width("W", 9)
+        letters = (max(1, len(self.places)) + (self._recent is not None)) * look.width("W", 9)
         return titles + look.px(26), letters + look.width(WIDEST_FIGURE, 9) + look.px(26)
 
     def _draw_titles(self, canvas: Canvas) -> None:
@@ -98,7 +111,9 @@ class Rolling(QWidget):
     def _draw_channel(
         self, canvas: Canvas, channel: Channel, area: QRectF, columns: Numbers, lines: list[Points], count: int
     ) -> None:
-        palette, (low, high) = look.worn(), self._scale_for(channel, columns)
+        theirs = self._recent.columns.get(channel.column) if self._recent is not None else None
+        every = columns if theirs is None else np.concatenate([columns.reshape(-1), theirs])
+        palette, (low, high) = look.worn(), self._scale_for(channel, every)
         step, letter, tall = area.width() / count, look.width("W", 9), look.height(9)
         right, down = area.right(), -(area.height() - 8) / (high - low)
         highest, lowest = area.top() + tall / 2, area.bottom() - tall / 2
@@ -106,8 +121,17 @@ class Rolling(QWidget):
         zero = round(top)
         canvas.box((area.left(), zero + 1, right, zero), PIXELS, look.color(palette.grid))
         # The newest tick at the right edge.
-        rolled = Mapping(right - step * (columns.shape[1] - 1), step, top, down, area, area)
+        rolled = maps.Mapping(right - step * (columns.shape[1] - 1), step, top, down, area, area)
         last = columns[:, -1].tolist()
+        if theirs is not None and self._recent is not None and len(theirs):
+            # Its newest frame is at the right edge, too.
+            ticks = (np.arange(len(theirs)) - (len(theirs) - 1)) / self._recent.tick_rate
+            rate = self.game.live.tick_rate if self.game.live else self._recent.tick_rate
+            line = Points(columns.shape[1] - 1 + ticks * rate, theirs)
+            canvas.curve(line, rolled, pen_of(palette, look.LOG_PLACE, 1.4, None))
+            middle = min(max(top + down * float(theirs[-1]), highest), lowest)
+            left = right + look.px(8) + letter * len(lines)
+            canvas.text(look.letter(look.LOG_PLACE), left, middle, 9, look.ink(palette, look.LOG_PLACE))
         for place in reversed(range(len(lines))):
             number = self.places[place] if place < len(self.places) else place
             canvas.curve(lines[place], rolled, pen_of(palette, number, 1.0, None))

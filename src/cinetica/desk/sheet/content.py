@@ -137,7 +137,7 @@ class Content:
 
     def columns_wanted(self) -> list[tuple[int, Tune]]:
         """The session's tunes and visible game logs, each with its place."""
-        logs = ((each.place, each.tune) for each in self.session.shown if each.trace.logged)
+        logs = ((each.place, each.tune) for each in self.session.shown if each.trace.logged and not each.live)
         return [*self.session.tunes, *logs]
 
     def is_log(self, column: int) -> bool:
@@ -151,7 +151,7 @@ class Content:
             frozenset() if self.is_log(column) else _mattering_of(tune) for column, (_, tune) in enumerate(self.tunes)
         ]
         by_name: dict[tuple[str, bool], TuneRun] = {
-            (each.tune.name, each.trace.logged): each for each in self.session.shown if self.figures
+            (each.tune.name, each.trace.logged): each for each in self.session.shown if self.figures and not each.live
         }
         runs = [by_name.get((tune.name, self.is_log(column))) for column, (_, tune) in enumerate(self.tunes)]
         poses = self.session.poses_shown

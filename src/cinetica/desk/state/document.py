@@ -48,19 +48,25 @@ class Document:
         self.before_edit: Study | None = None
         self._edit: tuple[str, Study] | None = None
         self._observers: list[Observer] = []
+        # Those that go with the last of the others.
+        self._followers: list[Observer] = []
 
-    def observe(self, observer: Observer) -> None:
-        """Tell an observer what happens from now on."""
+    def observe(self, observer: Observer, *, follows: bool = False) -> None:
+        """Tell an observer what happens from now on; `follows`: it does not keep the document open."""
         self._observers.append(observer)
+        if follows:
+            self._followers.append(observer)
 
     def forget(self, observer: Observer) -> None:
         """Tell an observer nothing any more."""
         self._observers.remove(observer)
+        if observer in self._followers:
+            self._followers.remove(observer)
 
     @property
     def is_left(self) -> bool:
-        """Whether nothing but the undo list observes it."""
-        return len(self._observers) <= 1
+        """Whether only those are left that follow the others, such as the undo list."""
+        return len(self._observers) <= len(self._followers)
 
     @property
     def is_editing(self) -> bool:

@@ -406,6 +406,15 @@ class Session(QObject):
         """Run a tune on a drill under the study's clock; ValueError if the take is too long for it."""
         return self.runs.run(place, tune, drill)
 
+    def follow_game(self, live_log: Callable[[Drill], Logged | None]) -> None:
+        """Show the run of a linked game beside the tunes; `live_log` gives it for a drill, None where there is none."""
+        self.runs.live_log = live_log
+        self._run()
+
+    def show_game(self) -> None:
+        """Show the run of the linked game as it is now."""
+        self._run()
+
     def _run(self, *, quietly: bool = False) -> None:
         """Run every visible tune that has no current trace."""
         if not self.ready:

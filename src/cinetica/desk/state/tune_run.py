@@ -25,6 +25,8 @@ class TuneRun:
     trace: Trace
     # What gives the figures, where they are being read off.
     read: Callable[[], dict[str, Reading]] | None = None
+    # Whether it is the run of a game that is linked, which goes on.
+    live: bool = False
 
     @property
     def readings(self) -> dict[str, Reading]:

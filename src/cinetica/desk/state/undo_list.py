@@ -22,7 +22,7 @@ class UndoList(QUndoStack):
     def __init__(self, document: Document, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.document = document
-        document.observe(self)
+        document.observe(self, follows=True)
 
     def edit_begun(self, name: str, *, joins: bool) -> None:
         """Nothing is recorded before the edit has ended."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from cinetica.desk.state.document import Document
 from cinetica.desk.state.selection import Selection
 from cinetica.desk.state.tune_run import TuneRun, run_tunes
@@ -32,6 +34,9 @@ class VisibleRuns:
         self.shown: list[TuneRun] = []
         self._overlaid: tuple[Tune, Drill, Clock, TuneRun] | None = None
         self._logs: dict[int, tuple[Logged, Drill, Clock, TuneRun]] = {}
+        # What gives the run of a linked game on a drill, and the run that it gave last.
+        self.live_log: Callable[[Drill], Logged | None] | None = None
+        self._live: tuple[Logged, Drill, Clock, TuneRun] | None = None
 
     @property
     def reference(self) -> TuneRun | None:
@@ -64,7 +69,7 @@ class VisibleRuns:
         if drill is not None and missing:
             have |= {(shown.place, id(shown.tune)): shown for shown in run_tunes(missing, drill, clock)}
         shown = [have[place, id(tune)] for place, tune in tunes]
-        self.shown = shown + self._overlay(drill) + self._logs_of(drill)
+        self.shown = shown + self._overlay(drill) + self._logs_of(drill) + self._live_run(drill)
 
     def _overlay(self, drill: Drill | None) -> list[TuneRun]:
         """The reference on the overlaid drill."""
@@ -95,6 +100,19 @@ class VisibleRuns:
                 listed.append(found[3])
         self._logs = cached
         return listed
+
+    def _live_run(self, drill: Drill | None) -> list[TuneRun]:
+        """The run of a linked game, on this drill."""
+        clock = self._document.study.clock
+        log = self.live_log(drill) if drill is not None and self.live_log is not None else None
+        if log is None or drill is None:
+            return []
+        found = self._live
+        if found is None or found[0] != log or found[1] is not drill or found[2] is not clock:
+            place = LOG_PLACE + len(self._selection.logs) % 3
+            run = TuneRun(place, *self._as_tune(trace_of(log, drill, clock)), live=True)
+            found = self._live = (log, drill, clock, run)
+        return [found[3]]
 
     def _as_tune(self, trace: Trace) -> tuple[Tune, Trace]:
         reference = self._selection.reference

@@ -1,0 +1,134 @@
+"""`link` and `stand-in`: the line to a running game, and a small game to try it with."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from cinetica.cli.common import fail, put, read, tune_of
+from cinetica.link.messages import PORT
+
+HOST = "127.0.0.1"
+PORT_OPTION = click.option(
+    "--port",
+    type=click.IntRange(1, 65535),
+    default=PORT,
+    show_default=True,
+    help="UDP port on which the game says hello.",
+)
+HOST_OPTION = click.option(
+    "--host", default=HOST, show_default=True, help="Address to listen on; the default is this machine alone."
+)
+WAIT = click.option(
+    "--wait", type=click.FloatRange(0, 3600), default=10.0, show_default=True, help="Seconds to wait for the game."
+)
+
+
+@click.group(help="Talk to a running game: send it a tune, or record what it does.")
+def link() -> None:
+    """Talk to a running game."""
+
+
+@link.command(help="Send a tune to the game; it fails if the game does not confirm every number.")
+@click.argument("study", type=click.Path(path_type=Path))
+@click.option("--tune", required=True, help="Name of the tune.")
+@PORT_OPTION
+@HOST_OPTION
+@WAIT
+def send(study: Path, tune: str, port: int, host: str, wait: float) -> None:
+    """Send a tune."""
+    from cinetica.link.line import listen
+
+    content = read(study)
+    tune_of(content, tune)
+    try:
+        with listen(content, port, host) as line:
+            game = line.wait(wait)
+            unknown = line.send(tune)
+            put(f"{game} has {len(line.link.numbers.values) - len(unknown)} numbers of {tune}.")
+            if unknown:
+                put(f"It does not know {', '.join(unknown)}.")
+    except (TimeoutError, OSError) as error:
+        fail(_words(error, port))
+
+
+@link.command(help="Record the game as CSV, or with --drill let it play a take and record that.")
+@click.argument("study", type=click.Path(path_type=Path))
+@click.option("-o", "--out", type=click.Path(path_type=Path), help="File to write; standard output if none is named.")
+@click.option("--seconds", type=click.FloatRange(0.1, 3600), default=10.0, show_default=True, help="How long.")
+@click.option("--drill", help="Let the game play the take of this drill, from its start.")
+@click.option("--tune", help="Send this tune first.")
+@PORT_OPTION
+@HOST_OPTION
+@WAIT
+def record(
+    study: Path,
+    out: Path | None,
+    seconds: float,
+    drill: str | None,
+    tune: str | None,
+    port: int,
+    host: str,
+    wait: float,
+) -> None:
+    """Record the game."""
+    from cinetica.cli.common import drill_of
+    from cinetica.link.conventions import csv_of
+    from cinetica.link.line import listen
+
+    content = read(study)
+    if tune is not None:
+        tune_of(content, tune)
+    if drill is not None:
+        drill_of(content, drill)
+    try:
+        with listen(content, port, host) as line:
+            line.wait(wait)
+            if tune is not None:
+                line.send(tune)
+            if drill is not None:
+                line.play(drill)
+                frames = line.link.frames.run()
+            else:
+                frames = line.record(seconds)
+            if not frames:
+                fail("the game has sent no frame")
+            lost = len(line.link.frames.gaps(frames[0].number, frames[-1].number))
+            put(csv_of(frames), out, newline=False)
+            click.echo(f"{len(frames)} frames, {lost} lost", err=True)
+    except (TimeoutError, OSError) as error:
+        fail(_words(error, port))
+
+
+@click.command("stand-in", help="Run a small game that can be linked: copy its side of the link into your own.")
+@click.option("--headless", is_flag=True, help="Without a window.")
+@PORT_OPTION
+@click.option("--host", default=HOST, show_default=True, help="Where the desk is.")
+@click.option("--tick-rate", type=click.FloatRange(10, 1000), default=60.0, show_default=True, help="Ticks a second.")
+@click.option("--seconds", type=click.FloatRange(0.1, 86400), help="End after so long; only without a window.")
+def stand_in(headless: bool, port: int, host: str, tick_rate: float, seconds: float | None) -> None:
+    """Run the stand-in game."""
+    from cinetica.stand_in.game import StandIn, run_headless
+
+    try:
+        game = StandIn(host, port, tick_rate)
+    except OSError as error:
+        fail(str(error))
+    if headless:
+        run_headless(game, seconds)
+        return
+    from cinetica.libraries import has_display
+
+    if not has_display():
+        fail("no display to open a window on; `--headless` needs none")
+    from cinetica.desk.stand_in_window import run
+
+    sys.exit(run(game))
+
+
+def _words(error: OSError, port: int) -> str:
+    if isinstance(error, TimeoutError):
+        return str(error)
+    return f"port {port}: {error.strerror or error}"

@@ -1,0 +1,1 @@
+"""The line to a running game, in the window."""
