@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 
 from rule_figures import RULE_FIGURES
 
 from cinetica.files.figures import panels_svg
+from cinetica.link.messages import FROM_DESK, FROM_GAME, Argument, Message
 from cinetica.model.clock import CLOCK_PARAMETERS
 from cinetica.model.parameters import SECTIONS, Parameter
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
@@ -19,6 +21,7 @@ DOCS = Path(__file__).parents[1] / "docs"
 BAR = "\\|"
 MEASURES_BEGIN, MEASURES_END = "<!-- table of measures: made by tools/figures.py -->", "<!-- end of measures -->"
 RULES_BEGIN, RULES_END = "<!-- table of rules: made by tools/figures.py -->", "<!-- end of rules -->"
+SIDES = {"game": FROM_GAME, "desk": FROM_DESK}
 BEGIN, END = "<!-- table of parameters: made by tools/figures.py -->", "<!-- end of table -->"
 
 
@@ -62,6 +65,22 @@ def measures() -> str:
     return "\n".join(lines)
 
 
+def messages(declared: Mapping[str, Message]) -> str:
+    """The messages of one side of the link."""
+    lines = ["| address | types | arguments | meaning |", "|---|---|---|---|"]
+    for message in declared.values():
+        said = [_argument(each) for each in message.arguments]
+        if message.rest:
+            said.append(f"then, any number of times: {', '.join(_argument(each) for each in message.rest)}")
+        types = f"`{message.types}`" if message.types else ""
+        lines.append(f"| `{message.address}` | {types} | {'; '.join(said)} | {message.meaning} |")
+    return "\n".join(lines)
+
+
+def _argument(each: Argument) -> str:
+    return f"`{each.name}` {each.meaning}".rstrip()
+
+
 def between(text: str, begin: str, end: str, new: str) -> str:
     before, rest = text.split(begin)
     return f"{before}{begin}\n{new}\n{end}{rest.split(end)[1]}"
@@ -83,6 +102,12 @@ def main() -> None:
     text = between(text, BEGIN, END, table())
     text = between(text, MEASURES_BEGIN, MEASURES_END, measures())
     (DOCS / "model.md").write_text(between(text, RULES_BEGIN, RULES_END, rules()))
+    text = (DOCS / "link.md").read_text()
+    for side, declared in SIDES.items():
+        begin = f"<!-- messages from the {side}: made by tools/figures.py -->"
+        end = f"<!-- end of messages from the {side} -->"
+        text = between(text, begin, end, messages(declared))
+    (DOCS / "link.md").write_text(text)
 
 
 if __name__ == "__main__":

@@ -21,7 +21,7 @@ PAPER, EARTH, EDGE, BODY, INK = "#E8EEF2", "#9FB0BC", "#5C7282", "#2F6F4E", "#22
 FRAME_MS, HIGH = 15, 8.0
 # How far a key changes a number, as a share of it.
 SHARE = 0.05
-HELP = "Arrows or A D run, Space jumps, R to the start, P pauses, + and − change the top speed here"
+HELP = "A D or arrows run, Space jumps, R restarts, P pauses, + − top speed"
 
 
 class StandInWindow(QWidget):

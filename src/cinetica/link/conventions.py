@@ -11,6 +11,7 @@ import numpy as np
 from cinetica.files.assignments import Assigned
 from cinetica.files.game_numbers import converted, known_names, with_numbers
 from cinetica.files.handover import figures
+from cinetica.files.reading import Refused
 from cinetica.link.desk_link import Changed
 from cinetica.link.frames import Frame
 from cinetica.link.messages import Value
@@ -54,7 +55,10 @@ def number_from(change: Changed, tune: Tune, conventions: Conventions) -> tuple[
     found = converted(Assigned(change.name, change.value), parameter, conventions, sure=True)
     if found.value is None:
         raise ValueError(f"{change.who} set {change.name}: {found.fault}")
-    return parameter, with_numbers(tune, {parameter.id: found.value})
+    try:
+        return parameter, with_numbers(tune, {parameter.id: found.value})
+    except Refused as refused:
+        raise ValueError(f"{change.who} set {change.name}: {'; '.join(refused.faults)}") from refused
 
 
 def logged_run(frames: Sequence[Frame], study: Study, drill: Drill, name: str) -> Logged:

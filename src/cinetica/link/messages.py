@@ -5,6 +5,7 @@ Encoding, checking and the tables of docs/link.md follow from the declarations. 
 
 from __future__ import annotations
 
+import logging
 import math
 from dataclasses import dataclass
 from typing import Any
@@ -23,6 +24,8 @@ LARGEST, LONGEST, FARTHEST = 1400, 100, 1e9
 MOST_COUNTED = 2**31 - 1
 
 Value = float | int | bool | str
+# What is malformed is counted; python-osc would write a line for each.
+logging.getLogger().addFilter(lambda record: "pythonosc" not in record.pathname)
 
 
 class BadMessage(Exception):
@@ -194,6 +197,8 @@ def decode(datagram: bytes, known: dict[str, Message]) -> list[tuple[str, list[A
         messages = [timed.message for timed in OscPacket(datagram).messages]
     except (ParseError, MessageError, ValueError, RecursionError, IndexError, OverflowError) as error:
         raise BadMessage(f"no OSC: {error}") from error
+    if not messages:
+        raise BadMessage("no OSC: nothing in it")
     return [_checked(message, known) for message in messages]
 
 

@@ -10,6 +10,8 @@ from cinetica.stand_in.link import KEYS, GameLink
 
 # After a stall at most so much is caught up with, in s.
 LONGEST = 0.25
+# So far under everything a fall is over, and it begins again.
+DEEP = 20.0
 
 
 class StandIn:
@@ -57,6 +59,8 @@ class StandIn:
         self.row += 1
         self.time += dt
         self.link.send_frame(self.take_number, self.row, dt, keys, self.marks)
+        if not self.take_number and self.body.y < min(solid[1] for solid in self.body.solids) - DEEP:
+            self.begin()
         if self.take_number and self.row >= self.take_frames / self.take_rate * self.tick_rate - 1e-9:
             self.take_number = 0
 

@@ -1,0 +1,354 @@
+"""The link in the window: numbers that go to a game, its run as a curve, and what it changes here."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication
+
+from cinetica.desk.link.game_line import line_of
+from cinetica.desk.state.session import Session
+from cinetica.desk.window import Window
+from cinetica.link.desk_link import DeskLink, LinkState
+from cinetica.link.take_rows import rows_of
+from cinetica.model.tune import parameter_by_id
+from cinetica.stand_in.game import StandIn
+from tests.desk.conftest import key
+
+CTRL_ALT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+
+
+@pytest.fixture
+def window(window):
+    window.resize(1280, 800)
+    window.session.choose_drill("Quay sprint")
+    window.game.line.port = free_port()
+    return window
+
+
+def free_port():
+    link = DeskLink(0)
+    link.open()
+    port = link.port
+    link.close()
+    return port
+
+
+class Other:
+    """A stand-in game in this process, which runs as fast as it is told to."""
+
+    def __init__(self, window, qtbot):
+        self.window, self.qtbot = window, qtbot
+        self.game = StandIn(port=window.game.line.port)
+
+    def until(self, is_so):
+        def tried():
+            self.game.link.receive()
+            return bool(is_so())
+
+        self.qtbot.waitUntil(tried, timeout=10_000)
+
+    def link(self):
+        line = self.window.game.line
+        self.until(lambda: line.linked and self.game.link.linked and line.link.is_settled)
+
+    def play(self):
+        """Let it play the take that the desk has asked for, at once."""
+        self.until(lambda: self.game.take_number > 0)
+        number = self.game.take_number
+        while self.game.take_number == number:
+            self.game.tick()
+        link = self.window.game.line.link
+        self.until(lambda: link.frames.last is not None and link.frames.last.number == self.game.link.frame)
+
+
+@pytest.fixture
+def other(window, qtbot):
+    made = Other(window, qtbot)
+    yield made
+    made.game.close()
+
+
+def live(window):
+    return [each for each in window.session.shown if each.live]
+
+
+def change(window, id, value, tune="Wren"):
+    session = window.session
+    session.set_value(session.study.tune(tune), parameter_by_id(id), value)
+
+
+def test_the_header_and_a_key_open_the_link_and_say_its_state(window, other, said):
+    assert window.header.game.accessibleName() == "Game: off"
+    key(window, Qt.Key.Key_L, CTRL_ALT)
+    assert window.header.game.accessibleName() == "Game: waiting"
+    assert "Waiting for a game on port" in said[-1]
+    other.link()
+    assert window.header.game.accessibleName() == "Game: linked"
+    assert "Stand-in is linked." in said
+    other.until(lambda: "there and back" in window.header.game.toolTip())
+    assert "none lost" in window.header.game.toolTip()
+    key(window, Qt.Key.Key_L, CTRL_ALT)
+    assert window.header.game.accessibleName() == "Game: off"
+    other.game.link.receive()
+    assert not other.game.link.linked
+
+
+def test_the_header_does_not_move_with_the_state(window, other):
+    places = [(each.geometry(), each.isVisible()) for each in window.header.findChildren(type(window.header.game))]
+    window.game.turn()
+    other.link()
+    QApplication.processEvents()
+    now = [(each.geometry(), each.isVisible()) for each in window.header.findChildren(type(window.header.game))]
+    assert now == places
+
+
+def test_numbers_go_over_while_they_are_dragged_and_with_undo(window, other, hand):
+    window.game.turn()
+    other.link()
+    assert other.game.numbers["top_speed"] == 7.5
+    hand.drag("drive.top_speed", "Wren", 30, release=False)
+    dragged = window.session.study.tune("Wren").drive.top_speed
+    assert dragged > 7.5
+    other.until(lambda: other.game.numbers["top_speed"] == dragged)
+    hand.release()
+    window.session.undo()
+    other.until(lambda: other.game.numbers["top_speed"] == 7.5)
+    # Another tune becomes the live one.
+    window.game.line.choose("Bramble")
+    other.until(lambda: other.game.numbers["top_speed"] == 6.0)
+    other.until(lambda: window.game.line.link.is_settled)
+    # What happens to the others goes nowhere.
+    change(window, "drive.top_speed", 9.0)
+    assert window.game.line.link.is_settled
+    assert other.game.numbers["top_speed"] == 6.0
+
+
+def test_its_run_is_a_live_curve_that_can_be_kept_and_follows_the_tune(window, other, said):
+    window.game.turn()
+    other.link()
+    assert not live(window)
+    key(window, Qt.Key.Key_R, CTRL_ALT)
+    other.play()
+    other.until(lambda: live(window) and len(live(window)[0].trace) == 121)
+    (run,) = live(window)
+    wren = window.session.shown[0].trace
+    assert run.trace["x"].tolist() == pytest.approx(wren["x"].tolist(), abs=1e-9)
+    assert run.trace.logged
+    # It is no column of the sheet, which would come and go.
+    columns = window.sheet.figures.sheet.tunes
+    assert [tune.name for _, tune in columns] == ["Wren", "Bramble"]
+    key(window, Qt.Key.Key_K, CTRL_ALT)
+    (log,) = window.session.study.logs
+    assert (log.name, log.drill) == ("Stand-in on Quay sprint", "Quay sprint")
+    assert "follows" in said[-1]
+    assert [tune.name for _, tune in window.sheet.figures.sheet.tunes][-1] == log.name
+    # On another drill it is not shown.
+    window.session.choose_drill("Rooftop hop")
+    assert not live(window)
+    window.session.undo()
+    assert not window.session.study.logs
+
+
+def test_a_run_with_other_numbers_leaves_the_tune_and_says_where(window, other, said):
+    window.game.turn()
+    other.link()
+    other.game.set_number("acceleration", 20.0)
+    window.game.play()
+    other.play()
+    window.game.keep()
+    assert "leaves Wren on Quay sprint at frame 6" in said[-1]
+    assert "vx" in said[-1]
+
+
+def test_a_free_run_is_lined_up_before_it_is_compared(window, other, said):
+    """Played by hand over there, half a second late: not from the desk's start, and at another place."""
+    window.game.turn()
+    other.link()
+    game, take = other.game, window.session.drill.take
+    game.body.put(3.0, 0.0)
+    game.row = 0
+    game.link.send_frame(0, 0, 1 / 60, ())
+    right = take.keys.right[0]
+    for tick in range(take.length - 30):
+        game.held = {"right"} if right.start <= tick < right.end else set()
+        game.tick()
+    other.until(lambda: window.game.line.link.frames.received >= take.length - 30)
+    window.game.keep()
+    assert "follows" in said[-1]
+
+
+def test_a_number_changed_in_the_game_is_one_edit_by_whom(window, other, said):
+    window.game.turn()
+    other.link()
+    other.game.change("top_speed", 9.25)
+    other.until(lambda: window.session.study.tune("Wren").drive.top_speed == 9.25)
+    stack = window.session.undo_stack
+    assert stack.undoText() == "Top speed of Wren, by Stand-in"
+    window.session.undo()
+    assert window.session.study.tune("Wren").drive.top_speed == 7.5
+    # The game hears that, too.
+    other.until(lambda: other.game.numbers["top_speed"] == 7.5)
+    other.game.change("top_speed", -5.0)
+    other.until(lambda: "Stand-in set top_speed" in said[-1])
+    assert window.session.study.tune("Wren").drive.top_speed == 7.5
+
+
+def test_a_change_of_the_game_waits_for_the_end_of_a_drag(window, other):
+    window.game.turn()
+    other.link()
+    session = window.session
+    session.begin("Drag")
+    change(window, "drive.friction", 33.0)
+    other.game.change("gravity", 50.0)
+    other.until(lambda: bool(window.game.line._waiting))
+    assert session.study.tune("Wren").gravity.gravity == 42.0
+    session.end()
+    assert session.study.tune("Wren").gravity.gravity == 50.0
+    session.undo()
+    assert session.study.tune("Wren").drive.friction == 33.0
+    session.undo()
+    assert session.study.tune("Wren").drive.friction == 70.0
+
+
+def test_what_the_game_does_not_know_is_named(window, other):
+    window.game.turn()
+    other.link()
+    line = window.game.line
+    other.until(lambda: bool(line.unknown_words))
+    assert "corner_slip" in line.unknown_words
+    assert "top_speed" not in line.unknown_words
+    window.game.show_panel()
+    panel = window.game._panel
+    assert "corner_slip" in panel.details.text()
+
+
+def test_the_panel_does_all_of_it(window, other):
+    window.game.show_panel()
+    panel = window.game._panel
+    assert panel.state.text() == "Off"
+    assert not panel.play.isEnabled()
+    panel.turn.click()
+    assert panel.state.text() == "Waiting for a game"
+    other.link()
+    assert panel.state.text() == "Linked"
+    assert panel.tunes.currentText() == "Wren"
+    panel.reset.click()
+    other.until(lambda: other.game.row == 0 and window.game.line.link.is_settled)
+    panel.pause.click()
+    other.until(lambda: other.game.paused)
+    assert panel.pause.text() == "Go on"
+    panel.step.click()
+    other.until(lambda: other.game.row == 1)
+    panel.play.click()
+    other.play()
+    panel.say()
+    panel.keep.click()
+    assert len(window.session.study.logs) == 1
+    panel.tunes.setCurrentText("Bramble")
+    panel.tunes.activated.emit(1)
+    assert window.game.line.tune_name == "Bramble"
+    panel.turn.click()
+    assert panel.state.text() == "Off"
+
+
+def test_without_a_game_nothing_is_asked_and_that_is_said(window, said):
+    for act in (window.game.play, window.game.reset):
+        act()
+        assert said[-1] == "No game is linked."
+    window.game.pause()
+    window.game.step()
+    window.game.keep()
+    assert "no link" in said[-1]
+
+
+def test_a_port_that_is_taken_is_said_in_words(window, said):
+    taken = DeskLink(window.game.line.port)
+    taken.open()
+    window.game.turn()
+    assert window.game.line.state is LinkState.OFF
+    assert "cannot be used" in said[-1]
+    taken.close()
+
+
+def test_a_game_that_goes_and_comes_back_is_said(window, other, said, qtbot):
+    window.game.turn()
+    other.link()
+    other.game.close()
+    qtbot.waitUntil(lambda: "is gone" in said[-1], timeout=5000)
+    again = Other(window, qtbot)
+    again.link()
+    assert said[-1] == "Stand-in is linked."
+    again.game.close()
+
+
+def test_two_windows_on_a_study_share_the_line_and_the_last_one_ends_it(window, other):
+    second = Window(Session(beside=window.session), beside=window)
+    second.session.start()
+    line = window.game.line
+    assert second.game.line is line
+    second.session.choose_drill("Quay sprint")
+    second.game.turn()
+    other.link()
+    assert window.header.game.accessibleName() == "Game: linked"
+    window.game.play()
+    other.play()
+    other.until(lambda: live(window) and live(second))
+    second.close()
+    assert line.linked
+    change(window, "drive.top_speed", 8.0)
+    other.until(lambda: other.game.numbers["top_speed"] == 8.0)
+    window.game.close()
+    assert line.state is LinkState.OFF
+
+
+def test_another_study_has_other_numbers(window, other):
+    window.game.turn()
+    other.link()
+    study = window.session.study
+    wren = study.tune("Wren").put("drive.top_speed", 5.5)
+    window.session.load(study.with_tune(wren, instead_of="Wren"), None)
+    other.until(lambda: other.game.numbers["top_speed"] == 5.5)
+
+
+def test_the_game_rolls_along_in_play(window, other):
+    window.game.turn()
+    other.link()
+    window.show_page("play_page")
+    play = window.desk.shown
+    play.begin()
+    play.game.live.tick(play.hands())
+    other.game.held = {"right"}
+    for _ in range(40):
+        other.game.tick()
+    other.until(lambda: window.game.line.link.frames.received >= 40)
+    recent = play.rolling.linked(4.0)
+    assert recent.tick_rate == 60
+    assert recent.columns["vx"][-1] == pytest.approx(7.5)
+    assert recent.columns["speed"].max() == pytest.approx(7.5)
+    play.rolling.grab()
+    # It has a letter of its own beside those of the tunes.
+    assert play.rolling._rooms()[1] > 0
+    assert play.rolling._recent is not None
+
+
+def test_no_message_stops_the_window(window, other, qtbot):
+    window.game.turn()
+    other.link()
+    sock = other.game.link.socket
+    for datagram in (b"", b"\0" * 500, b"#bundle\0" + b"\xff" * 40, b"/cinetica/frame\0,i\0\0\0\0\0\1", b"/cinetica/x"):
+        for _ in range(200):
+            sock.sendto(datagram, other.game.link.desk)
+    line = window.game.line
+    qtbot.waitUntil(lambda: line.link.refusals.bad >= 1000, timeout=5000)
+    assert line.linked
+    assert "1000 messages were not taken" in line.details
+
+
+def test_the_live_run_is_no_longer_than_the_drill(window, other):
+    window.game.turn()
+    other.link()
+    for _ in range(400):
+        other.game.tick()
+    other.until(lambda: window.game.line.link.frames.received >= 400)
+    drill = window.session.drill
+    assert len(window.game.line.frames_on(drill)) <= rows_of(drill.take, 60) + 1
+    assert line_of(window.session.document) is window.game.line

@@ -1,0 +1,236 @@
+"""Real processes over loopback: the stand-in game, the examples, independent OSC programs, and a bad network."""
+
+import re
+import signal
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+
+import pytest
+
+from cinetica.link import listen
+from cinetica.link.conventions import values_of
+from cinetica.link.desk_link import DeskLink, LinkState
+from cinetica.link.take_rows import take_rows
+from cinetica.motion.simulate import simulate
+from tests.link.relay import Relay
+
+ROOT = Path(__file__).parents[2]
+STAND_IN = [sys.executable, "-m", "cinetica", "stand-in", "--headless", "--seconds", "120", "--port"]
+
+
+@pytest.fixture
+def started():
+    """Starts programs, and kills what is left of them."""
+    running = []
+
+    def start(*command, **options):
+        process = subprocess.Popen(list(map(str, command)), **options)
+        running.append(process)
+        return process
+
+    yield start
+    for process in running:
+        process.kill()
+        process.wait()
+
+
+@pytest.fixture
+def line(harbour):
+    with listen(harbour, port=0) as opened:
+        yield opened
+
+
+@pytest.fixture(scope="module")
+def game_in_c(tmp_path_factory):
+    made = tmp_path_factory.mktemp("c") / "link_game"
+    strict = ["-std=c99", "-O2", "-Wall", "-Wextra", "-Werror", "-pedantic"]
+    subprocess.run(["gcc", *strict, "-o", str(made), str(ROOT / "examples/link_game.c")], check=True)
+    return made
+
+
+def follows(line, drill, tune):
+    log, study = line.play(drill), line.study
+    trace = simulate(study.tune(tune), study.drill(drill), study.clock)
+    assert len(log.x) == len(trace)
+    return all(
+        getattr(log, column) == pytest.approx(trace[column].tolist(), abs=1e-6) for column in ("x", "y", "vx", "vy")
+    )
+
+
+def test_a_game_in_c_follows_the_tune(line, started, game_in_c):
+    started(game_in_c, line.link.port, 60)
+    assert line.wait() == "Game in C"
+    line.send("Bramble")
+    assert follows(line, "Quay sprint", "Bramble")
+
+
+def test_a_game_in_javascript_follows_the_tune(line, started):
+    started("node", ROOT / "examples/link_game.mjs", line.link.port, 60)
+    assert line.wait() == "Game in JavaScript"
+    line.send("Bramble")
+    assert follows(line, "Quay sprint", "Bramble")
+
+
+def test_a_killed_game_and_a_killed_desk_come_back(harbour, started):
+    with listen(harbour, port=0) as line:
+        game = started(*STAND_IN, line.link.port)
+        line.wait()
+        line.send("Wren")
+        game.send_signal(signal.SIGKILL)
+        game.wait()
+        started(*STAND_IN, line.link.port)
+        first = line.link.peer.run
+        assert line.run(20, lambda: line.link.peer is not None and line.link.peer.run != first)
+        assert line.run(5, lambda: line.link.is_settled)
+        port = line.link.port
+        # As if it had been killed: no goodbye.
+        line.link._socket.close()
+        line.link._socket = None
+    with listen(harbour, port=port) as again:
+        assert again.wait() == "Stand-in"
+        again.send("Wren")
+
+
+def test_through_a_bad_network_the_numbers_end_right_and_gaps_are_told(harbour, started):
+    """A tenth of all datagrams is lost, doubled or late, in both directions."""
+    link = DeskLink(0, name="Harbour couriers")
+    link.open()
+    relay = Relay(link.port, seed=11)
+    started(*STAND_IN, relay.port)
+    with listen(harbour, port=0) as line:
+        line.link.close()
+        line.link = link
+        line.wait()
+        tune = harbour.tune("Wren")
+        for step in range(40):
+            dragged = tune.put("drive.top_speed", 5.0 + step / 10)
+            line.study = harbour.with_tune(dragged, instead_of="Wren")
+            link.show("Wren", values(line))
+            line.run(0.02)
+        line.send("Wren", seconds=20)
+        line.reset("Quay sprint", seconds=20)
+        take = harbour.drill("Quay sprint").take
+        link.play(take_rows(take), take.rate, take.length)
+        assert line.run(20, lambda: link.is_settled)
+        # The body runs as fast over there as the last number says.
+        assert line.run(20, lambda: link.frames.last.vx == pytest.approx(8.9))
+        line.run(0.3)
+        relay.close()
+    frames = link.frames
+    assert link.numbers.values["top_speed"] == pytest.approx(8.9)
+    assert min(relay.lost, relay.doubled, relay.delayed) > 0
+    assert frames.lost > 0
+    assert frames.gaps(0, frames.last.number)
+    assert frames.received + frames.lost == frames.last.number - frames.since(0)[0].number + 1
+    assert link.refusals.bad == 0
+
+
+def values(line):
+    return values_of(line.study.tune("Wren"), line.study.conventions)
+
+
+# Independent programs
+
+
+def test_an_independent_program_says_hello_and_changes_a_number(started):
+    link = DeskLink(0)
+    link.open()
+    try:
+        # Each call has a port of its own, so that all is in the hello.
+        subprocess.run(
+            ["oscsend", "127.0.0.1", str(link.port), "/cinetica/hello", "isdi", "1", "By hand", "60.0", "7"], check=True
+        )
+        until(lambda: link.receive() and link.state is LinkState.LINKED)
+        assert (link.peer.name, link.peer.tick_rate) == ("By hand", 60.0)
+    finally:
+        link.close()
+
+
+def test_an_independent_program_reads_what_the_desk_sends(started, harbour):
+    link = DeskLink(0, name="Harbour couriers")
+    link.open()
+    try:
+        link.show("Wren", {"top_speed": 7.5, "law": "ramp", "spend_press": True})
+        subprocess.run(
+            ["oscsend", "127.0.0.1", str(link.port), "/cinetica/hello", "isdi", "1", "G", "60.0", "7"], check=True
+        )
+        until(lambda: link.receive() and link.peer is not None)
+        dump = started("oscdump", "-L", link.peer.address[1], stdout=subprocess.PIPE, text=True)
+        said = set()
+        # What is not confirmed is sent again and again, so that it hears all of it.
+        wanted = {"/cinetica/tune", "/cinetica/number", "/cinetica/ping"}
+        link.tick()
+        deadline = time.monotonic() + 20
+        lines = []
+
+        def read():
+            for line in dump.stdout:
+                lines.append(line)
+
+        threading.Thread(target=read, daemon=True).start()
+        while not wanted <= said and time.monotonic() < deadline:
+            link.peer.heard = time.monotonic()
+            link.tick()
+            said = {match[0] for line in list(lines) if (match := re.search(r"/cinetica/\w+", line))}
+        text = "".join(lines)
+        assert wanted <= said
+        assert re.search(r'/cinetica/number isd \d+ "top_speed" 7\.5', text)
+        assert re.search(r'/cinetica/number iss \d+ "law" "ramp"', text)
+        assert re.search(r'/cinetica/number isT \d+ "spend_press"', text)
+    finally:
+        link.close()
+
+
+def until(is_so, seconds=10):
+    end = time.monotonic() + seconds
+    while not is_so():
+        assert time.monotonic() < end, "it did not come about"
+
+
+# The command line
+
+
+def command(*arguments, **options):
+    return subprocess.run(
+        [sys.executable, "-m", "cinetica", *map(str, arguments)], capture_output=True, text=True, check=False, **options
+    )
+
+
+def free_port():
+    link = DeskLink(0)
+    link.open()
+    port = link.port
+    link.close()
+    return port
+
+
+def test_a_take_played_over_there_is_recorded_and_follows_the_tune(tmp_path, started):
+    study, port, out = ROOT / "src/cinetica/data/harbour.json", free_port(), tmp_path / "run.csv"
+    started(*STAND_IN, port)
+    sent = command("link", "send", study, "--tune", "Wren", "--port", port)
+    assert sent.returncode == 0, sent.stderr
+    assert "Stand-in has 14 numbers of Wren." in sent.stdout
+    recorded = command("link", "record", study, "--tune", "Wren", "--drill", "Quay sprint", "-o", out, "--port", port)
+    assert recorded.returncode == 0, recorded.stderr
+    assert "121 frames, 0 lost" in recorded.stderr
+    checked = command("check", study, "--tune", "Wren", "--drill", "Quay sprint", out, "--tolerance", "1e-6")
+    assert checked.returncode == 0, checked.stdout + checked.stderr
+    assert "follows" in checked.stdout
+
+
+def test_what_goes_wrong_is_one_plain_line():
+    study, port = ROOT / "src/cinetica/data/harbour.json", free_port()
+    nobody = command("link", "send", study, "--tune", "Wren", "--port", port, "--wait", "0.1")
+    assert (nobody.returncode, nobody.stderr) == (1, f"no game has said hello on port {port} in 0.1 s\n")
+    unknown = command("link", "send", study, "--tune", "Gull", "--port", port)
+    assert unknown.returncode == 1
+    assert "Gull" in unknown.stderr
+    taken = DeskLink(port)
+    taken.open()
+    busy = command("link", "record", study, "--port", port)
+    taken.close()
+    assert busy.returncode == 1
+    assert f"port {port}:" in busy.stderr
