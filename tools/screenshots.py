@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QDialog
 
 from cinetica.desk import look
 from cinetica.desk.application import application, start
 from cinetica.desk.dialogs.hand_over import HandOver
-from cinetica.desk.dialogs.import_log import ImportLog
 from cinetica.desk.dialogs.rates import Rates
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
@@ -20,9 +21,10 @@ from cinetica.model.conventions import Conventions, Per
 from cinetica.model.editing import with_new_tune, with_snapshot, with_target
 from cinetica.model.targets import Target
 from cinetica.model.tune import parameter_by_id
+from cinetica.stand_in.game import StandIn
 
 ROOT = Path(__file__).parents[1]
-FOLDER, EXAMPLES = ROOT / "docs" / "screenshots", ROOT / "examples"
+FOLDER = ROOT / "docs" / "screenshots"
 
 
 def opened(study: str, drill: str, cursor: int, palette: look.Palette = look.DAY) -> Window:
@@ -160,8 +162,36 @@ def surveys() -> None:
     keep(window, "survey-windows")
 
 
+def linked() -> None:
+    """The stand-in game in the middle of a take, with other numbers than the tune's."""
+    window = opened("harbour", "Rooftop hop", 66)
+    window.game.show_panel()
+    window.game.turn()
+    game = StandIn(port=window.game.line.port)
+    line = window.game.line
+
+    def until(is_so: Callable[[], bool]) -> None:
+        while not is_so():
+            game.link.receive()
+            QTest.qWait(5)
+
+    until(lambda: line.linked and line.link is not None and line.link.is_settled and bool(line.unknown_words))
+    game.set_number("gravity", 36.0)
+    window.game.play()
+    until(lambda: game.take_number > 0)
+    for _ in range(118):
+        game.tick()
+    QTest.qWait(200)
+    panel = window.findChild(QDialog)
+    panel.move(window.x() + window.width() - panel.width() - 24, window.y() + 250)
+    shoot("link")
+    window.session.undo_stack.setClean()
+    window.close()
+    game.close()
+
+
 def hand_over() -> None:
-    """The game's conventions, its log beside the tunes, and a tune on other machines."""
+    """The game's conventions, a running game beside the tunes, and a tune on other machines."""
     window = opened("harbour", "Rooftop hop", 74)
     session = window.session
     session.edit(
@@ -172,11 +202,9 @@ def hand_over() -> None:
     dialog.show()
     shoot("hand-over")
     dialog.close()
-    log = EXAMPLES / "rooftop-hop-leaves.csv"
-    ImportLog(session, log, log.read_text(), window).accept()
-    session.toggle(session.study.tune("Bramble"))
-    session.clear_wake()
-    keep(window, "game-curve")
+    session.undo_stack.setClean()
+    window.close()
+    linked()
     window = opened("pitfalls", "Blend by the tick", 10)
     rates = Rates(window.session, window.session.study.tune("Blend by the tick"), window)
     rates.show()

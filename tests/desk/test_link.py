@@ -240,6 +240,8 @@ def test_the_panel_does_all_of_it(window, other):
     other.until(lambda: other.game.row == 1)
     panel.play.click()
     other.play()
+    other.game.link.send("mark", "is", other.game.link.frame, "land")
+    other.until(lambda: "Last event: land" in panel.details.text())
     panel.say()
     panel.keep.click()
     assert len(window.session.study.logs) == 1

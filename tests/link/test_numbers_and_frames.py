@@ -5,7 +5,7 @@ import random
 from hypothesis import given
 from hypothesis import strategies as some
 
-from cinetica.link.frames import LARGEST_GAP, Frame, Frames
+from cinetica.link.frames import LARGEST_GAP, MOST_FRAMES, Frame, Frames
 from cinetica.link.numbers import AGAIN, Numbers
 from cinetica.link.take_rows import BITS, rows_of, take_rows
 from cinetica.model.take import KEYS, Keys, Press, Push, Take
@@ -116,3 +116,15 @@ def test_rows_of_hands_hold_what_the_take_does(length, presses, pushes):
 def test_a_take_lasts_as_long_at_another_rate():
     take = Take(rate=50, length=25)
     assert (rows_of(take, 50), rows_of(take, 60), rows_of(take, 144)) == (25, 30, 72)
+
+
+def test_of_a_long_game_the_oldest_frames_go():
+    frames = Frames()
+    for number in range(1, MOST_FRAMES + 2):
+        frames.add(frame(number), 0.0)
+    kept = frames.since(0)
+    assert kept[-1].number == MOST_FRAMES + 1
+    assert len(kept) == MOST_FRAMES - MOST_FRAMES // 10 + 1
+    assert [each.number for each in kept[:2]] == [MOST_FRAMES // 10 + 1, MOST_FRAMES // 10 + 2]
+    assert frames.lost == 0
+    assert frames.received == MOST_FRAMES + 1

@@ -95,7 +95,8 @@ FROM_GAME = {
             (_VERSION, _text("name", "of the game"), _number("tick_rate", "ticks a second"), _RUN),
         ),
         Message(
-            "knows", "The numbers that the game knows. Sent with the first hello, and when it is asked for.",
+            "knows",
+            "The numbers that the game knows, so that the desk can name the others. Sent after each hello, or never.",
             (_whole("first", "place of the first name, from 0"), _whole("all", "how many names there are")), (_NAME,),
         ),
         Message(

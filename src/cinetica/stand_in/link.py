@@ -73,6 +73,10 @@ class GameLink:
         if now - self.said_hello >= HELLO:
             self.said_hello = now
             self.send("hello", "isdi", VERSION, self.game.name, self.game.tick_rate, self.run)
+            names = list(self.game.numbers)
+            for first in range(0, len(names), 20):
+                some = names[first : first + 20]
+                self.send("knows", "ii" + "s" * len(some), first, len(names), *some)
         for name, change in self.unconfirmed.items():
             if self.linked and now - change[3] >= AGAIN:
                 change[3] = now
@@ -102,10 +106,6 @@ class GameLink:
             if values[2] != self.desk_run:
                 # A desk that has begun anew counts from 1 again.
                 self.desk_run, self.last_request, self.counts = values[2], 0, {}
-                names = list(self.game.numbers)
-                for first in range(0, len(names), 20):
-                    some = names[first : first + 20]
-                    self.send("knows", "ii" + "s" * len(some), first, len(names), *some)
             self.desk_name = values[1]
         elif name == "ping":
             self.send("pong", "i", values[0])

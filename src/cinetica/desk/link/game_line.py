@@ -14,7 +14,7 @@ from cinetica.desk.play.rolling import Recent
 from cinetica.desk.state.document import Document, Edit
 from cinetica.files.reading import Refused
 from cinetica.link.conventions import logged_run, number_from, solids_of, start_of, values_of
-from cinetica.link.desk_link import Changed, DeskLink, Event, Linked, LinkState, Lost
+from cinetica.link.desk_link import Changed, DeskLink, Event, Linked, LinkState, Lost, Marked
 from cinetica.link.frames import Frame
 from cinetica.link.messages import PORT
 from cinetica.link.take_rows import rows_of, take_rows
@@ -53,6 +53,8 @@ class GameLine(QObject):
         self._notifier: QSocketNotifier | None = None
         # Changes of the game that wait for the end of a drag here.
         self._waiting: list[Changed] = []
+        # What the game has said of a frame last.
+        self._mark: Marked | None = None
         self._shown_rows = -1
         self._tick = QTimer(self, interval=TICK_MS)
         self._tick.timeout.connect(self._send_due)
@@ -197,12 +199,14 @@ class GameLine(QObject):
     def _take(self, event: Event) -> None:
         match event:
             case Linked(name):
-                self.drill_name = ""
+                self.drill_name, self._mark = "", None
                 self.told.emit(f"{visible(name)} is linked.")
                 self.changed.emit()
             case Lost(name):
                 self.told.emit(f"{visible(name)} is gone. It is linked again as soon as it says hello.")
                 self.changed.emit()
+            case Marked():
+                self._mark = event
             case Changed():
                 if self.document.is_editing:
                     self._waiting.append(event)
@@ -301,8 +305,9 @@ class GameLine(QObject):
         dropped = refused.bad + refused.foreign + refused.flooded
         odd = f" {dropped} messages were not taken." if dropped else ""
         lost = f"{link.frames.lost} lost" if link.frames.lost else "none lost"
+        mark = f" Last event: {visible(self._mark.word)}, frame {self._mark.number}." if self._mark else ""
         return (
-            f"Linked to {visible(link.peer.name)}: {link.frames_a_second:.0f} frames/s, {lost}{took}.{odd}"
+            f"Linked to {visible(link.peer.name)}: {link.frames_a_second:.0f} frames/s, {lost}{took}.{odd}{mark}"
             f" {self.unknown_words}"
         ).strip()
 
