@@ -9,6 +9,7 @@ For scripts and notebooks (docs/scripting.md):
     cinetica.read_off(trace)    # figures by id
     cinetica.explain(trace, 47) # the rules that acted in the tick that ends in row 47
     cinetica.sweep(tune, drill, study.clock, {"jump.jump_speed": [12, 13, 14]})
+    cinetica.match(tune, drill, study.clock, cinetica.from_log(log), ["jump.jump_speed", "gravity.gravity"])
 
 Each name is imported on first use.
 """
@@ -36,6 +37,8 @@ if TYPE_CHECKING:
     from cinetica.reading.alignment import difference
     from cinetica.reading.display_units import DisplayUnits, game_units
     from cinetica.reading.explain import explain
+    from cinetica.reading.match.search import match
+    from cinetica.reading.match.wanted import from_log, from_path, from_points, from_trace
     from cinetica.reading.reading_off import read_off
     from cinetica.reading.sweeps import sweep
 
@@ -55,6 +58,8 @@ _HOMES = {
     "reading.alignment": ("difference",),
     "reading.display_units": ("DisplayUnits", "game_units"),
     "reading.explain": ("explain",),
+    "reading.match.search": ("match",),
+    "reading.match.wanted": ("from_log", "from_path", "from_points", "from_trace"),
     "reading.reading_off": ("read_off",),
     "reading.sweeps": ("sweep",),
 }
@@ -62,8 +67,8 @@ _HOME_OF = {name: module for module, names in _HOMES.items() for name in names}
 __all__ = [
     "Clock", "Conventions", "Course", "DisplayUnits", "Drill", "Hitch", "Keys", "Mode", "Press", "Push", "Read",
     "Rectangle", "Slope", "Study", "Take", "Target", "Trace", "Tune", "__version__", "difference", "explain",
-    "game_units", "numbers_text", "read_numbers", "read_off", "read_study", "shipped_study", "simulate", "sweep",
-    "write_study",
+    "from_log", "from_path", "from_points", "from_trace", "game_units", "match", "numbers_text", "read_numbers",
+    "read_off", "read_study", "shipped_study", "simulate", "sweep", "write_study",
 ]  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from cinetica.cli.group import main
 from cinetica.cli.handing_over import check, numbers, proof
 from cinetica.cli.link import link, stand_in
+from cinetica.cli.matching import match
 from cinetica.cli.report import report
 from cinetica.cli.sweeping import sweep
 from cinetica.cli.targets import targets
@@ -13,5 +14,5 @@ from cinetica.cli.window import demo, open_study
 
 __all__ = ["main"]
 
-for command in (open_study, demo, trace, measure, proof, check, targets, report, numbers, sweep, link, stand_in):
+for command in (open_study, demo, trace, measure, proof, check, targets, report, numbers, sweep, match, link, stand_in):
     main.add_command(command)
