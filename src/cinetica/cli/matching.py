@@ -29,12 +29,8 @@ LIKE_THIS = "such as x=1,vy=0.5"
 @click.option("--weights", default="", help=f"How much each channel counts, {LIKE_THIS}.")
 @click.option("--between", default="", help="Only this stretch, in s from the drill's start: START:END.")
 @click.option("--find-hands", is_flag=True, help="Find the presses from the log, instead of using the drill's.")
-@click.option(
-    "--seconds", type=click.FloatRange(0.1, 3600), default=10.0, show_default=True, help="How long to search."
-)
-@click.option(
-    "--seed", type=click.IntRange(0), default=0, show_default=True, help="The same seed gives the same answer."
-)
+@click.option("--seconds", type=click.FloatRange(0.1, 3600), default=10.0, show_default=True, help="How long.")
+@click.option("--seed", type=click.IntRange(0), default=0, show_default=True, help="Of the search.")
 @click.option(
     "--tolerance", type=click.FloatRange(0), default=0.01, show_default=True, help="The greatest gap that is met, in u."
 )
@@ -58,14 +54,11 @@ def match(
             chosen = chosen.model_copy(update={"take": hands_of(curve, chosen.view)})
         choices = open_choices(begins, [id for id in opened.split(",") if id])
         numbers = _freed(begins, free) if free else _chosen_for_me(begins, chosen, content, wanted)
-        found: Match | None = None
-        for _, found in matching(begins, chosen, content.clock, wanted, numbers, choices, seed=seed, seconds=seconds):
-            pass
+        *_, (_, found) = matching(begins, chosen, content.clock, wanted, numbers, choices, seed=seed, seconds=seconds)
     except (ValueError, KeyError) as error:
         fail(str(error.args[0] if isinstance(error, KeyError) else error))
     except Refused as refused:
         fail(*refused.faults)
-    assert found is not None
     put(_words(found, begins))
     if out is not None:
         _write(content, found, chosen if find_hands else None, out)
