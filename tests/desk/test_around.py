@@ -245,13 +245,13 @@ def test_larger_and_smaller_text_leave_the_focus_and_no_hover_behind(window, qtb
 def test_a_key_is_changed_refused_where_taken_and_put_back(window, qtbot):
     dialog = settled(window, qtbot)
     dialog.choose("night")
-    dialog.edit.setKeySequence(QKeySequence("Ctrl+Alt+K"))
+    dialog.edit.setKeySequence(QKeySequence("Ctrl+Alt+J"))
     dialog.take()
-    assert window.actions_by_name["night"].shortcut().toString() == "Ctrl+Alt+K"
+    assert window.actions_by_name["night"].shortcut().toString() == "Ctrl+Alt+J"
     dialog.edit.setKeySequence(QKeySequence("Ctrl+S"))
     dialog.take()
     assert "already means “save the study”" in dialog.said.text()
-    assert window.actions_by_name["night"].shortcut().toString() == "Ctrl+Alt+K"
+    assert window.actions_by_name["night"].shortcut().toString() == "Ctrl+Alt+J"
     dialog.edit.setKeySequence(QKeySequence("3"))
     dialog.take()
     assert "show or hide a tune" in dialog.said.text()
@@ -270,12 +270,12 @@ def test_keys_come_back_at_the_next_start(qtbot, tmp_path):
     window = opened()
     dialog = settled(window, qtbot)
     dialog.choose("explain")
-    dialog.set_keys(("Ctrl+Alt+K",))
+    dialog.set_keys(("Ctrl+Alt+J",))
     dialog.choose("loop")
     dialog.set_keys(())
     window.close()
     again = opened()
-    assert again.actions_by_name["explain"].shortcut().toString() == "Ctrl+Alt+K"
+    assert again.actions_by_name["explain"].shortcut().toString() == "Ctrl+Alt+J"
     assert again.actions_by_name["loop"].shortcuts() == []
     again.close()
 

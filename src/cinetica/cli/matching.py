@@ -12,6 +12,7 @@ from cinetica.files.reading import Refused
 from cinetica.model.milestone import Logged
 from cinetica.model.study import Drill, Study
 from cinetica.model.tune import Tune
+from cinetica.reading.log_fit import LIKE
 from cinetica.reading.match.runs import Free
 from cinetica.reading.match.search import Match
 from cinetica.reading.match.wanted import Wanted
@@ -89,8 +90,10 @@ def _curve(content: Study, log: str, tune: Tune, drill: Drill) -> Logged:
     layout = from_start(text, guess(text, content.conventions), drill.start)
     trace = simulate(tune, drill, content.clock)
     found = fitted(text, layout, trace["time"], trace["x"], trace["y"])
-    # Another tune's curve tells scale and direction only if it is clearly alike.
-    return logged(text, found.layout if found.fit is not None else layout, Path(log).stem[:100] or "Log", drill.name)
+    # The curve of another tune is a little longer or shorter; only a scale that is far off is one of another unit.
+    ratio = found.layout.pixels_per_unit / layout.pixels_per_unit
+    chosen = layout if found.fit is None or 1 / LIKE < ratio < LIKE else found.layout
+    return logged(text, chosen, Path(log).stem[:100] or "Log", drill.name)
 
 
 def _limited(wanted: Wanted, weights: str, between: str) -> Wanted:

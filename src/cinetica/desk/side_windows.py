@@ -13,6 +13,7 @@ from cinetica.desk.state.study_runs import StudyRuns
 
 if TYPE_CHECKING:
     from cinetica.desk.dialogs.guide import Guide
+    from cinetica.desk.match.drawing import WantedEditor
 
 
 class SideWindows:
@@ -26,6 +27,7 @@ class SideWindows:
         self.history: QDialog | None = None
         self.decided: QDialog | None = None
         self.guide: Guide | None = None
+        self.match: QDialog | None = None
 
     def show_history(self) -> None:
         """Show the history."""
@@ -43,6 +45,14 @@ class SideWindows:
             self.decided = NotesAndTargets(self._session, study_runs, self._to_drill, self._window)
         _show(self.decided)
 
+    def show_match(self, wanted: WantedEditor) -> None:
+        """Show the panel that matches a curve."""
+        from cinetica.desk.match.panel import MatchPanel
+
+        if self.match is None:
+            self.match = MatchPanel(self._session, wanted, self._window)
+        _show(self.match)
+
     def show_guide(self, job: str) -> None:
         """Show the guide at the job whose title contains these words."""
         from cinetica.desk.dialogs.guide import Guide
@@ -54,7 +64,7 @@ class SideWindows:
 
     def close(self) -> None:
         """Close them all."""
-        for dialog in (self.history, self.decided, self.guide):
+        for dialog in (self.history, self.decided, self.guide, self.match):
             if dialog is not None:
                 dialog.close()
 

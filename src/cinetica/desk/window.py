@@ -216,6 +216,11 @@ class Window(QMainWindow):
         self.show_page("compare")
         self.session.told.emit(f"“{name}” is recorded. Every tune now gets the same input.")
 
+    def show_match(self) -> None:
+        """Show the panel that matches a curve, on the page where it is drawn."""
+        self.show_page("compare")
+        self.side_windows.show_match(self.page.wanted)
+
     def show_page(self, action: str) -> None:
         """Show a page, and disable the actions of the others."""
         self._shown_page = action
@@ -330,9 +335,11 @@ class Window(QMainWindow):
         if self.settings is not None and self.settings.get(Kept.NIGHT) is not (palette is look.NIGHT):
             self.settings.set(Kept.NIGHT, palette is look.NIGHT)
         self._dress()
+        self._say_game()
         for other in QApplication.topLevelWidgets():
             if isinstance(other, Window) and other is not self:
                 other._dress()
+                other._say_game()
 
     def _dress(self) -> None:
         """Set the window's style sheet.

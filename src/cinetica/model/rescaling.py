@@ -80,7 +80,7 @@ def _rescaled_zone(zone: Zone, factor: float) -> Zone:
 
 
 def rescaled_drill(drill: Drill, factor: float) -> Drill:
-    """Rescale the course of a drill, where and how fast it starts, and the shoves of its take."""
+    """Rescale the course of a drill, where and how fast it starts, its shoves, and what is wanted of it."""
     (x, y), (vx, vy) = drill.start, drill.start_velocity
     shoves = tuple(Shove(frame, across * factor, up * factor) for frame, across, up in drill.take.shoves)
     return drill.model_copy(
@@ -88,6 +88,10 @@ def rescaled_drill(drill: Drill, factor: float) -> Drill:
             "take": drill.take.model_copy(update={"shoves": shoves}) if shoves else drill.take,
             "start": (x * factor, y * factor), "start_velocity": (vx * factor, vy * factor),
             "course": rescaled_course(drill.course, factor),
+            "wanted": tuple(
+                drawn.model_copy(update={"points": tuple((frame, value * factor) for frame, value in drawn.points)})
+                for drawn in drill.wanted
+            ),
         }
     )  # fmt: skip
 

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable
+from itertools import pairwise
 from typing import Annotated, Any, Literal, Self, TypeVar
 
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, FailFast, Field, model_validator
 
 from cinetica.model.base import Choice, FrozenModel
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions
 from cinetica.model.course import Coordinate, Course
 from cinetica.model.milestone import Logged, Milestone
-from cinetica.model.take import Take
+from cinetica.model.take import LONGEST, Take
 from cinetica.model.targets import Target
 from cinetica.model.text import Name, Note
 from cinetica.model.tune import Tune, View
@@ -36,6 +37,22 @@ class UnitSystem(Choice):
     GAME = "game"
 
 
+class Drawn(FrozenModel):
+    """A channel of a wanted curve, drawn by hand: points (frame, value in u or u/s) with growing frames."""
+
+    channel: Literal["x", "y", "vx", "vy"]
+    points: Annotated[
+        tuple[tuple[Annotated[int, Field(ge=0, le=LONGEST)], StartSpeed], ...], Field(max_length=1000), FailFast()
+    ]
+
+    @model_validator(mode="after")
+    def _grow(self) -> Self:
+        frames = [frame for frame, _ in self.points]
+        if any(after <= before for before, after in pairwise(frames)):
+            raise ValueError("the points of a drawn curve are in order, one for each frame")
+        return self
+
+
 class Drill(FrozenModel):
     """A course, a take and a start: the middle of the feet or, seen from above, the middle of the body."""
 
@@ -47,6 +64,8 @@ class Drill(FrozenModel):
     start_heading: Annotated[float, Field(ge=-360, le=360)] = 0.0
     course: Course = Course()
     take: Take = Take()
+    # How the body should move, as it was drawn.
+    wanted: Annotated[tuple[Drawn, ...], Field(max_length=4)] = ()
     # What has been agreed on for the figures that it shows.
     targets: Annotated[tuple[Target, ...], Field(max_length=1000)] = ()
 

@@ -41,6 +41,9 @@ class Host(Protocol):
     def sheet(self) -> Sheet:
         """The sheet."""
 
+    def show_match(self) -> None:
+        """Show the panel that matches a curve."""
+
     def show_page(self, action: str) -> None:
         """Show a page."""
 

@@ -33,6 +33,7 @@ from cinetica.desk.compare.strips import Strips
 from cinetica.desk.compare.time_axis import TimeAxis
 from cinetica.desk.compare.time_axis_widget import Ruler
 from cinetica.desk.compare.transport import Transport
+from cinetica.desk.match.drawing import WantedEditor
 from cinetica.desk.page import Page
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Setting, Store
@@ -59,6 +60,7 @@ class ComparePage(Page):
     number_chosen = Signal(str, str)
 
     comparing: Comparing
+    wanted: WantedEditor
     stage: Stage
     bar: Bar
     hands: Hands
@@ -73,7 +75,8 @@ class ComparePage(Page):
         self._view = self._drill_view()
         self.comparing = Comparing(session, self)
         self.axis = TimeAxis(session, self)
-        self.stage = Stage(self.comparing)
+        self.wanted = WantedEditor(session, self)
+        self.stage = Stage(self.comparing, self.wanted)
         self.bar = Bar(self.comparing, self.show_preset)
         self.hands = Hands(session, self.axis)
         self._preparing = False
@@ -83,7 +86,7 @@ class ComparePage(Page):
         self.poses = Poses(session, self.axis, self.comparing)
         self.poses.hide()
         self.ruler = Ruler(session, self.axis)
-        self.strips = Strips(self.comparing, self.axis, self.ruler, PRESETS[FIRST_PRESET][self._view])
+        self.strips = Strips(self.comparing, self.axis, self.ruler, PRESETS[FIRST_PRESET][self._view], self.wanted)
         self.transport = Transport(session, self.axis)
         self.note, self.notice = self._new_note(), self._new_notice()
         self.first_steps = _FirstSteps()

@@ -24,6 +24,8 @@ from cinetica.desk.actions.keys import keyed, keyed_tip
 from cinetica.desk.compare.course_editor import GRIP, CourseEditor, SelectionItem
 from cinetica.desk.compare.overlay import Comparing
 from cinetica.desk.compare.start_editor import NUMBERS as NUMBERS_OF_START
+from cinetica.desk.match.drawing import NAME as WANTED
+from cinetica.desk.match.drawing import WantedEditor, WantedItem
 from cinetica.desk.paint.bodies import Ghosts, Prints
 from cinetica.desk.paint.course import CourseLayer
 from cinetica.desk.paint.curves import Curves, path_of
@@ -64,9 +66,9 @@ class StageView(PaperPlot):
     While the course is edited, mouse and keys go to the editor; else the wheel zooms and a drag pans.
     """
 
-    def __init__(self, editor: CourseEditor) -> None:
+    def __init__(self, editor: CourseEditor, wanted: WantedEditor) -> None:
         super().__init__(bottom=True)
-        self.editor = editor
+        self.editor, self.wanted = editor, wanted
         self.setAccessibleName("Stage")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.keep_square()
@@ -86,14 +88,18 @@ class StageView(PaperPlot):
     @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
-        if self.editor.on and event.button() == Qt.MouseButton.LeftButton:
+        if self.wanted.on and not self.editor.on and event.button() == Qt.MouseButton.LeftButton:
+            self._set_place(event)
+        elif self.editor.on and event.button() == Qt.MouseButton.LeftButton:
             self.editor.press(self.place_of(event), self.reach(), moves=_moves(event))
         else:
             super().mousePressEvent(event)
 
     @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self.editor.on and event.buttons() & Qt.MouseButton.LeftButton:
+        if self.wanted.on and not self.editor.on and event.buttons() & Qt.MouseButton.LeftButton:
+            self._set_place(event)
+        elif self.editor.on and event.buttons() & Qt.MouseButton.LeftButton:
             self.editor.move(self.place_of(event))
         elif self.editor.on and not event.buttons() & Qt.MouseButton.MiddleButton:
             found = self.editor.held_at(self.place_of(event), self.reach(), moves=_moves(event))
@@ -114,9 +120,22 @@ class StageView(PaperPlot):
             self.setCursor(Qt.CursorShape.ArrowCursor)
             super().mouseMoveEvent(event)
 
+    def _set_place(self, event: QMouseEvent) -> None:
+        """Put the point of the wanted path, which is that of the frame cursor, under the mouse."""
+        session, at = self.wanted.session, self.place_of(event)
+        if not session.in_gesture:
+            session.begin(WANTED)
+        lift = (
+            0.0 if session.reference is None or session.reference.view == "top" else session.reference.body.height / 2
+        )
+        frame = self.wanted.frame_at(session.time_at(session.cursor))
+        self.wanted.set_place(frame, at.x(), at.y() - lift)
+
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self.editor.on and event.button() == Qt.MouseButton.LeftButton:
+        if self.wanted.on and not self.editor.on and event.button() == Qt.MouseButton.LeftButton:
+            self.wanted.session.end()
+        elif self.editor.on and event.button() == Qt.MouseButton.LeftButton:
             self.editor.release()
         else:
             super().mouseReleaseEvent(event)
@@ -155,6 +174,8 @@ class StageView(PaperPlot):
         elif editor.on and key == Qt.Key.Key_Insert:
             middle = self.box.viewRect().center()
             editor.add_at(middle.x(), middle.y())
+        elif not editor.on and self.wanted.on and key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.wanted.remove()
         elif editor.on and key == Qt.Key.Key_Escape:
             editor.turn(False)
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
@@ -298,14 +319,14 @@ class Legend(QWidget):
 class Stage(QWidget):
     """Equal scale on both axes; the wheel zooms, a drag pans; it can be fitted, and its course edited."""
 
-    def __init__(self, comparing: Comparing) -> None:
+    def __init__(self, comparing: Comparing, wanted: WantedEditor) -> None:
         super().__init__()
         look.on_paper(self)
         self.comparing, self.session = comparing, comparing.session
         self.every, self.all_bodies = PRINT_EVERY, False
         self.arrows, self.cameras, self.postures = (True, True), True, True
         self.editor = CourseEditor(self.session, self)
-        self.plot = StageView(self.editor)
+        self.plot = StageView(self.editor, wanted)
         self.box = self.plot.box
         self.course, self.prints = CourseLayer(), Prints()
         self.paths = Curves(path_of, over_time=False)
@@ -320,6 +341,7 @@ class Stage(QWidget):
         )
         self.selection = SelectionItem()
         self.box.addItem(self.selection, ignoreBounds=True)
+        self.box.addItem(WantedItem(wanted), ignoreBounds=True)
         self.edit_row = EditRow(self.editor)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

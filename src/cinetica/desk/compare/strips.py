@@ -8,8 +8,8 @@ from dataclasses import replace
 from functools import partial
 from typing import NamedTuple
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 from typing_extensions import override
 
@@ -17,6 +17,7 @@ from cinetica.desk import look
 from cinetica.desk.compare.overlay import Comparing
 from cinetica.desk.compare.time_axis import ROOM, TimeAxis
 from cinetica.desk.compare.time_axis_widget import turn_axis
+from cinetica.desk.match.drawing import GRIP, WantedEditor, WantedItem, as_channel
 from cinetica.desk.paint.canvas import PIXELS, Canvas
 from cinetica.desk.paint.cursor import Spots
 from cinetica.desk.paint.curves import Curves, with_zero
@@ -29,6 +30,7 @@ from cinetica.desk.paint.steps import round_step
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import OpensButton, PlainLabel, button, plain_tip
+from cinetica.model.drawing import Channel as WantedChannel
 from cinetica.model.value_text import SMALL
 from cinetica.model.world_size import SMALL_WORLD, world_size
 from cinetica.motion.polyline import Points
@@ -41,12 +43,17 @@ FLAT_TIP = "This curve stays flat on this drill. Click to show it."
 NO_LIMIT = (1 << 24) - 1
 
 
+NUDGES = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+
+
 class StripView(PaperPlot):
     """The plot of one strip. A drag moves the frame cursor; the wheel zooms the shared axis."""
 
     def __init__(self, session: Session, axis: TimeAxis) -> None:
         super().__init__()
         self.session, self.axis = session, axis
+        # What draws the wanted curve, and its channel; None where it cannot be drawn.
+        self.wanted: tuple[WantedEditor, WantedChannel] | None = None
         self.set_numbers_width(ROOM.numbers)
 
     @override
@@ -56,15 +63,59 @@ class StripView(PaperPlot):
     def _time(self, x: float) -> float:
         return float(self.box.mapSceneToView(QPointF(x, 0)).x())
 
+    @property
+    def _drawing(self) -> tuple[WantedEditor, WantedChannel] | None:
+        return self.wanted if self.wanted is not None and self.wanted[0].on else None
+
+    def _place(self, event: QMouseEvent) -> QPointF:
+        return QPointF(self.box.mapSceneToView(self.mapToScene(event.position().toPoint())))
+
+    @override
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if (drawing := self._drawing) and event.button() == Qt.MouseButton.LeftButton:
+            rect, at = self.box.viewRect(), self._place(event)
+            reach = QPointF(GRIP * rect.width() / max(1, self.width()), GRIP * rect.height() / max(1, self.height()))
+            drawing[0].press(drawing[1], at.x(), at.y(), reach)
+            self.setFocus()
+        else:
+            self._to_cursor(event)
+
+    @override
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if (drawing := self._drawing) and event.buttons() & Qt.MouseButton.LeftButton:
+            at = self._place(event)
+            drawing[0].move(drawing[1], at.x(), at.y())
+        else:
+            self._to_cursor(event)
+
     def _to_cursor(self, event: QMouseEvent) -> None:
         if event.buttons() & Qt.MouseButton.LeftButton:
             self.session.set_cursor(self.axis.row_at(self._time(event.position().x())))
 
-    mousePressEvent = mouseMoveEvent = _to_cursor
-
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if drawing := self._drawing:
+            drawing[0].release()
         event.accept()
+
+    @override
+    def event(self, event: QEvent) -> bool:
+        # While a point is selected the arrows move it, and Delete removes it.
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._drawing:
+            if self._drawing[0].selected is not None and (event.key() in NUDGES or event.key() == Qt.Key.Key_Delete):
+                event.accept()
+                return True
+        return bool(super().event(event))
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        drawing = self._drawing
+        if drawing and event.key() == Qt.Key.Key_Delete:
+            drawing[0].remove()
+        elif drawing and event.key() in NUDGES:
+            drawing[0].nudge(*NUDGES[Qt.Key(event.key())])
+        else:
+            super().keyPressEvent(event)
 
     @override
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -219,7 +270,9 @@ class Titled(QWidget):
 class Strip(Titled):
     """One channel of every tune over time."""
 
-    def __init__(self, comparing: Comparing, axis: TimeAxis, channel: Channel) -> None:
+    def __init__(
+        self, comparing: Comparing, axis: TimeAxis, channel: Channel, wanted: WantedEditor | None = None
+    ) -> None:
         super().__init__(comparing, channel.short_label)
         self.axis, self.channel = axis, channel
         self.title.setToolTip(f"{channel.label}. Show another channel here; add, move and remove strips")
@@ -250,6 +303,11 @@ class Strip(Titled):
         self.wakes = Curves(self._over_time, wake=True, under=self.curves)
         self.spots = Spots()
         self.layers = PlotLayers(self.plot.box, [Grid(self.plot.scales)], [self.wakes], [self.curves], [self.spots])
+        drawn = as_channel(channel.column)
+        if wanted is not None and drawn is not None:
+            self.plot.wanted = (wanted, drawn)
+            self.plot.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+            self.plot.box.addItem(WantedItem(wanted, drawn), ignoreBounds=True)
         self.say_units()
 
     def say_units(self) -> None:
@@ -432,9 +490,11 @@ class Strips(QWidget):
         axis: TimeAxis,
         ruler: QWidget,
         channels: Sequence[Channel | Phase],
+        wanted: WantedEditor | None = None,
     ) -> None:
         super().__init__()
         look.on_paper(self)
+        self._wanted = wanted
         self.comparing, self.session, self.axis = comparing, comparing.session, axis
         # Of the tunes whose lines the readouts have room for.
         self._count = -1
@@ -512,7 +572,9 @@ class Strips(QWidget):
             gone.setParent(None)
             gone.deleteLater()
         self._all = [
-            (Strip(self.comparing, self.axis, each) if isinstance(each, Channel) else PhaseStrip(self.comparing, each))
+            Strip(self.comparing, self.axis, each, self._wanted)
+            if isinstance(each, Channel)
+            else PhaseStrip(self.comparing, each)
             for each in ordered
         ]
         for over_time in self.strips:

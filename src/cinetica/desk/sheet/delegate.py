@@ -61,7 +61,8 @@ class CellDelegate(QStyledItemDelegate):
             if number is None:
                 self._paint_group(canvas, rect, group)
             elif index.column() == LABEL:
-                self._paint_label(canvas, rect, sheet.groups[group].rows[number].label)
+                row = sheet.groups[group].rows[number]
+                self._paint_label(canvas, rect, row.label, free=row.id in sheet.session.free)
             elif index.column() == UNIT:
                 unit, soft = sheet.unit(sheet.groups[group].rows[number]), look.color(look.worn().soft)
                 canvas.figure(unit, rect.left() + rect.width() - 4, rect.center().y() + 0.5, 8, soft)
@@ -96,8 +97,16 @@ class CellDelegate(QStyledItemDelegate):
             words = look.shortened(words, 8, room)
             canvas.figure(words, rect.right() - 10, middle, 8, soft)
 
-    def _paint_label(self, canvas: Canvas, rect: QRect, label: str) -> None:
+    def _paint_label(self, canvas: Canvas, rect: QRect, label: str, *, free: bool = False) -> None:
         margin = look.px(26)
+        if free:
+            # Two arrowheads: a search may move it.
+            accent, middle, size = look.color(look.worn().accent), rect.top() + rect.height() / 2, look.px(4)
+            at = rect.left() + look.px(14)
+            for way in (-1, 1):
+                x = at + way * look.px(2)
+                arrow = Sketch((x, x + way * size, x), (middle - size, middle, middle + size))
+                canvas.line(arrow, PIXELS, accent, 1.5)
         text = look.shortened(label, 9, rect.width() - margin)
         canvas.text(text, rect.left() + margin, rect.top() + rect.height() / 2, 9, look.color(look.worn().ink))
 

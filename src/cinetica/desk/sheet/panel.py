@@ -23,6 +23,7 @@ from cinetica.desk.sheet.view import SheetView
 from cinetica.desk.sheet.widths import NARROW_VALUE, USUAL_VALUE, label_width, tune_width, unit_width
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import WrappedLabel, plain_tip
+from cinetica.model.parameters import Parameter
 
 # ms
 REFUSAL_STAYS = 15_000
@@ -96,6 +97,7 @@ class Sheet(QFrame):
         for view in (self.view, self.figures):
             view.hovered.connect(self.explain)
             session.figures_changed.connect(view.sheet.refresh)
+            session.free_changed.connect(view.viewport().update)
             session.drill_changed.connect(view.sheet.rebuild)
             session.shown_changed.connect(view.fit_columns)
         # The two tables have the same columns: they move sideways together.
@@ -145,6 +147,16 @@ class Sheet(QFrame):
     def tell_in_bodies(self, on: bool) -> None:
         """Show measured lengths in body heights and widths, or in u."""
         self.figures.sheet.tell_in_bodies(on)
+
+    def free_current(self) -> None:
+        """Let a search move the current number, or no longer."""
+        row = self.view.sheet.row_at(self.view.currentIndex())
+        if not isinstance(row, Parameter) or row.kind not in ("number", "whole"):
+            self.session.refused.emit("Choose a number in the sheet first: that is what a search can move.")
+            return
+        self.session.set_free(self.session.free ^ {row.id})
+        moves = row.id in self.session.free
+        self.session.told.emit(f"{row.label} {'may move' if moves else 'stays'} when a curve is matched.")
 
     def _begin_anew(self) -> None:
         """Reset for another study: no search, all rows, no message."""

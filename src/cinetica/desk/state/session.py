@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
@@ -48,6 +48,8 @@ class Session(QObject):
     figures_changed = Signal()
     # The poses are shown, or no longer.
     poses_switched = Signal()
+    # Other numbers are free for a search.
+    free_changed = Signal()
     wake_changed = Signal()
     # Which stretch of which tune's trace is highlighted.
     lit_changed = Signal()
@@ -77,6 +79,8 @@ class Session(QObject):
         self.lit: tuple[str, str] | None = None
         # The name of the tune that was changed last.
         self.touched = ""
+        # The numbers that a search may move, by id.
+        self.free: frozenset[str] = frozenset()
         # Whether lanes and figures of the poses are shown.
         self.poses_shown = False
         # Whether traces can be run, and figures be read.
@@ -410,6 +414,19 @@ class Session(QObject):
         """Show the run of a linked game beside the tunes; `live_log` gives it for a drill, None where there is none."""
         self.runs.live_log = live_log
         self._run()
+
+    def set_free(self, ids: Iterable[str]) -> None:
+        """Let a search move these numbers, and no others."""
+        free = frozenset(ids)
+        if free != self.free:
+            self.free = free
+            self.free_changed.emit()
+
+    def show_best(self, best: TuneRun | None) -> None:
+        """Show the best so far of a search beside the tunes, or no longer."""
+        if best is not self.runs.best:
+            self.runs.best = best
+            self._run()
 
     def show_game(self) -> None:
         """Show the run of the linked game as it is now."""

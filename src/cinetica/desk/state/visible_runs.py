@@ -36,6 +36,8 @@ class VisibleRuns:
         self._logs: dict[int, tuple[Logged, Drill, Clock, TuneRun]] = {}
         # What gives the run of a linked game on a drill, and the run that it gave last.
         self.live_log: Callable[[Drill], Logged | None] | None = None
+        # The best so far of a search, while it goes on.
+        self.best: TuneRun | None = None
         self._live: tuple[Logged, Drill, Clock, TuneRun] | None = None
 
     @property
@@ -70,6 +72,8 @@ class VisibleRuns:
             have |= {(shown.place, id(shown.tune)): shown for shown in run_tunes(missing, drill, clock)}
         shown = [have[place, id(tune)] for place, tune in tunes]
         self.shown = shown + self._overlay(drill) + self._logs_of(drill) + self._live_run(drill)
+        if self.best is not None and drill is not None and self.best.trace.drill.name == drill.name:
+            self.shown.append(self.best)
 
     def _overlay(self, drill: Drill | None) -> list[TuneRun]:
         """The reference on the overlaid drill."""

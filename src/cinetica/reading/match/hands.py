@@ -74,14 +74,18 @@ def _jumps(vx: Numbers, vy: Numbers) -> Iterator[Press]:
 
 
 def _release(vy: Numbers, launch: int, end: int) -> int:
-    """The row in which the rise is cut, or else that in which it ends: the release, as far as it shows."""
+    """The row in which the rise is cut, or else that in which the flight ends: the release, as far as it shows."""
     top = _top(vy, launch, end)
     slowed = -np.diff(vy[launch : top + 1])
     for k in range(len(slowed)):
         usual = float(np.median(slowed[:k])) if k else float(np.median(slowed))
         if slowed[k] > CUT * max(usual, 1e-12) and slowed[k] > 0.02 * vy[launch]:
             return launch + 1 + k
-    return top + 1
+    # Nothing tells when it was let go after the rise: the whole flight is safe.
+    landing = top + 1
+    while landing + 1 < end and vy[landing] < 0.0:
+        landing += 1
+    return landing
 
 
 def _pushes(v: Numbers, sign: int) -> tuple[Press, ...]:

@@ -121,7 +121,7 @@ class Runs:
         parts = [(at, min(at + each, len(shares))) for at in range(0, len(shares), each)]
         if len(parts) == 1:
             return self._off(records)
-        return np.concatenate(on_all_cores(lambda part: self._off(records[part[0] : part[1]]), parts))
+        return np.concatenate(on_all_cores(lambda part: self._off(records[part[0] : part[1]].view(np.recarray)), parts))
 
     def _off(self, records: Records) -> Numbers:
         rows = np.empty((len(records), self._needed), TRACE)
@@ -129,7 +129,7 @@ class Runs:
         self._start.put_into(states)
         run_all(
             states, np.ascontiguousarray(records).view(np.recarray), self._course, self._start.x, self._start.y,
-            self._hands[: self._needed], self._dts[: self._needed], rows,
+            self._hands[: self._needed].view(np.recarray), self._dts[: self._needed], rows,
         )  # fmt: skip
         off = [
             self._factors[place]

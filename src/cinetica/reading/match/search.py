@@ -27,6 +27,8 @@ STEP = 1e-6
 PATIENCE = 10.0
 # What is off by less than this, in u for a body of the usual size, is no reason to free a number; how many are freed.
 HAIR, MOST_FREED = 1e-3, 6
+# The groups of numbers that are chosen by themselves: how the body moves, not how it is steered or seen.
+OF_MOTION = ("drive", "gravity", "jump", "climb", "wall", "dash")
 
 
 @dataclass(frozen=True)
@@ -162,7 +164,6 @@ class _Search:
             lambda members: self.runs.costs(members.T), [(0.0, 1.0)] * len(self.runs.free), maxiter=GENERATIONS,
             init=population, polish=False, updating="deferred", vectorized=True, tol=0, atol=0,
             rng=np.random.default_rng((self._seed, self.rounds, 1)), callback=note,
-            integrality=self.runs.whole,
         )  # fmt: skip
         members = kept[0] if kept else population
         members = members[np.argsort(self.runs.costs(members), kind="stable")]
@@ -254,7 +255,7 @@ def numbers_that_matter(tune: Tune, drill: Drill, clock: Clock, wanted: Wanted) 
     free = [
         free_number(tune, each.id)
         for each in PARAMETERS
-        if each.kind == "number" and each.matters(tune.view, values) and each.group not in ("camera", "pose", "look")
+        if each.kind == "number" and each.matters(tune.view, values) and each.group in OF_MOTION
         and not (each.rare and values[each.id] == each.default)
     ]  # fmt: skip
     runs = Runs(tune, drill, clock, wanted, free)

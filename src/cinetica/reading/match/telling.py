@@ -14,7 +14,7 @@ from cinetica.reading.match.wanted import Numbers
 HAIR = 1e-3
 # A number is told if the range that fits is within this share of it to both sides.
 CLEAR = 0.02
-# So many standard errors are a range; so finely bounds are looked through.
+# So many standard errors are a range; so finely a way is looked along.
 ERRORS, FINELY = 2.0, 60
 AT_BOUND = 1e-3
 
@@ -37,14 +37,16 @@ Slopes = Callable[[Numbers, Numbers, Numbers], Numbers]
 def told_by(runs: Runs, best: Numbers, off: float, slopes: Slopes) -> tuple[Told, ...]:
     """What the curve tells of each free number at the best shares, whose runs are `off` (u, root mean square)."""
     value = runs.values(best[np.newaxis])[0]
-    reach = _linear_reach(runs, best, off, slopes)
+    allowed = float(np.hypot(off * np.sqrt(1.0 + ERRORS**2 / max(1, runs.samples)), HAIR * runs.size))
+    low, high = best.copy(), best.copy()
+    # Along each number by itself, and along the valleys in which others make up for it.
+    ways = list(np.eye(len(best))) + _valleys(runs, best, off, slopes)
+    for way in ways:
+        for shares in _ends(runs, best, way, allowed):
+            low, high = np.minimum(low, shares), np.maximum(high, shares)
     found = []
     for place, each in enumerate(runs.free):
-        low, high = _scanned(runs, best, place, off)
-        # Others may make up for it: the valley may be longer than it looks along one number.
-        low = max(0.0, min(low, best[place] - reach[place]))
-        high = min(1.0, max(high, best[place] + reach[place]))
-        lowest, highest = each.low + low * runs.width[place], each.low + high * runs.width[place]
+        lowest, highest = each.low + low[place] * runs.width[place], each.low + high[place] * runs.width[place]
         room = CLEAR * max(abs(value[place]), 1e-3 * runs.width[place])
         clear = bool(value[place] - lowest <= room and highest - value[place] <= room)
         at = "low" if best[place] <= AT_BOUND else "high" if best[place] >= 1.0 - AT_BOUND else ""
@@ -52,34 +54,36 @@ def told_by(runs: Runs, best: Numbers, off: float, slopes: Slopes) -> tuple[Told
     return tuple(found)
 
 
-def _linear_reach(runs: Runs, best: Numbers, off: float, slopes: Slopes) -> Numbers:
-    """How far each share can move while the others make up for it as well as they can, to first order."""
+def _valleys(runs: Runs, best: Numbers, off: float, slopes: Slopes) -> list[Numbers]:
+    """For each number the way in which it moves farthest while the others make up for it, to first order."""
     moving = ~runs.whole
-    reach = np.zeros(len(best))
-    if not moving.any():
-        return reach
+    if np.count_nonzero(moving) < 2:
+        return []
     steep = slopes(best, best[moving], moving)
-    allowed = max(ERRORS * off, HAIR * runs.size * np.sqrt(runs.samples))
-    # A direction in which nothing moves reaches across the bounds.
-    _, sizes, ways = np.linalg.svd(steep, full_matrices=False)
-    spread = np.where(sizes > 1e-9 * max(float(sizes.max(initial=0.0)), 1e-30), 1.0 / np.maximum(sizes, 1e-30), np.inf)
-    with np.errstate(invalid="ignore"):
-        along = np.where(np.abs(ways) > 1e-6, np.abs(ways) * spread[:, np.newaxis], 0.0)
-    reach[moving] = np.minimum(1.0, allowed * np.sqrt(np.sum(along**2, axis=0)))
-    return reach
+    # What moves nothing by itself makes up for nothing.
+    felt = np.linalg.norm(steep, axis=0) > 1e-9 * max(1.0, float(np.linalg.norm(steep)))
+    steep = steep[:, felt]
+    if steep.shape[1] < 2:
+        return []
+    # The covariance of a fit: its columns are these ways.
+    spread = np.linalg.pinv(steep.T @ steep, rcond=1e-12)
+    places = np.flatnonzero(moving)[felt]
+    ways = []
+    for column in spread.T:
+        way = np.zeros(len(best))
+        way[places] = column / max(float(np.abs(column).max()), 1e-30)
+        ways.append(way)
+    return ways
 
 
-def _scanned(runs: Runs, best: Numbers, place: int, off: float) -> tuple[float, float]:
-    """The shares around the best between which the curve fits as well, all other numbers as they are."""
-    allowed = np.hypot(off * np.sqrt(1.0 + ERRORS**2 / max(1, runs.samples)), HAIR * runs.size)
-    near = np.concatenate([-np.geomspace(1e-4, 1.0, FINELY)[::-1], [0.0], np.geomspace(1e-4, 1.0, FINELY)])
-    shares = np.clip(best[place] + near, 0.0, 1.0)
-    tried = np.repeat(best[np.newaxis], len(shares), axis=0)
-    tried[:, place] = shares
-    fits = runs.costs(tried) <= allowed
-    low = high = FINELY
-    while low > 0 and fits[low - 1]:
-        low -= 1
-    while high < len(shares) - 1 and fits[high + 1]:
-        high += 1
-    return float(shares[low]), float(shares[high])
+def _ends(runs: Runs, best: Numbers, way: Numbers, allowed: float) -> list[Numbers]:
+    """How far one can go along a way, in both directions, while the curve fits as well."""
+    far = np.geomspace(1e-4, 1.0, FINELY)
+    ends = []
+    for sign in (-1.0, 1.0):
+        tried = np.clip(best + sign * far[:, np.newaxis] * way, 0.0, 1.0)
+        fits = runs.costs(tried) <= allowed
+        count = int(np.argmin(fits)) if not fits.all() else len(fits)
+        if count:
+            ends.append(tried[count - 1])
+    return ends

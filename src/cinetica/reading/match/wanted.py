@@ -16,11 +16,13 @@ COLUMNS = ("x", "y", "vx", "vy")
 # What a curve needs at least, and the farthest that two of its moments may be apart, in s.
 FEWEST, LONGEST_GAP = 4, 1.0
 FLAT = 1e-9
+# A step of so many times the usual largest ones is a leap, if it is longer than this, in u.
+LEAP, SHORTEST_LEAP = 8.0, 0.5
 
 
 @dataclass(frozen=True, eq=False)
 class Wanted:
-    """Columns (u and u/s) at times (s from the drill's start, growing), with the weight of each; 0: it does not count."""
+    """Columns (u and u/s) at times (s from the drill's start, growing), with the weight of each; 0 does not count."""
 
     time: Numbers
     columns: Mapping[str, Numbers]
@@ -64,7 +66,7 @@ def check(wanted: Wanted) -> None:
         raise ValueError("The curve stays constant: nothing moves that a number could be found from.")
     if (leap := leap_of(wanted)) is not None:
         raise ValueError(
-            f"The curve leaps by {leap[1]:.3g} u in one row, at {leap[0]:.2f} s: choose the part before it, or after it."
+            f"The curve leaps by {leap[1]:.3g} u in a row, at {leap[0]:.2f} s: choose the part before it, or after it."
         )
 
 
@@ -78,9 +80,8 @@ def leap_of(wanted: Wanted) -> tuple[float, float] | None:
         return None
     at = int(steps.argmax())
     usual = float(np.sort(steps)[-3])
-    return (
-        (float(wanted.time[at]), float(steps[at])) if steps[at] > 8.0 * max(usual, FLAT) and steps[at] > 0.5 else None
-    )
+    leaps = steps[at] > LEAP * max(usual, FLAT) and steps[at] > SHORTEST_LEAP
+    return (float(wanted.time[at]), float(steps[at])) if leaps else None
 
 
 def from_log(log: Logged, weights: Mapping[str, float] | None = None) -> Wanted:
