@@ -11,7 +11,9 @@ from cinetica.model.drawing import points_of
 from cinetica.model.editing import with_log
 from cinetica.model.milestone import Logged
 from cinetica.motion.simulate import simulate
+from tests.builders import make_drill, make_tune, run
 from tests.desk.conftest import drag, key
+from tests.reading.match.pictures import GROUND, SCALE, pictures_of
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -254,3 +256,83 @@ def test_a_drill_without_tunes_or_curves_says_so(window, panel):
     panel.curve.clear()
     panel.toggle()
     assert "There is no curve to match" in panel.said.text()
+
+
+# Pictures
+
+
+@pytest.fixture
+def reading(window):
+    window.side_windows.show_pictures()
+    return window.side_windows.pictures
+
+
+def test_a_log_is_read_off_pictures_with_clicks_and_keys(window, reading, tmp_path):
+    tune = make_tune(jump__jump_speed=12.0, gravity__gravity=40.0)
+    trace = run(tune, make_drill(length=56, right=[(0, 56)], jump=[(8, 40)]))
+    made, feet = pictures_of(trace, list(range(0, 56, 4)))
+    paths = [tmp_path / f"{place}.png" for place in range(len(made))]
+    for path, picture in zip(paths, made, strict=True):
+        picture.save(path)
+    reading.show_pictures(paths)
+    reading.resize(700, 700)
+    QApplication.processEvents()
+    reading.rate.setValue(15.0)
+    assert reading.where.text() == "frame 1 of 14, feet in 0"
+
+    def click(x, y):
+        QTest.mouseClick(reading.view, LEFT, pos=reading.view.on_screen((x, y)).toPoint())
+
+    for place, (x, y) in enumerate(feet):
+        click(x, y)
+        assert reading.frame == place
+        QTest.keyClick(reading.view, Qt.Key.Key_Right)
+    assert len(reading.feet) == 14
+    reading.make.click()
+    assert "How large is a unit" in reading.said.text()
+    reading.mode.setCurrentIndex(1)
+    click(60, GROUND)
+    click(60 + 3 * SCALE, GROUND)
+    reading.length.setValue(3.0)
+    reading.make.click()
+    assert "Where is the ground" in reading.said.text()
+    reading.mode.setCurrentIndex(2)
+    click(100, GROUND)
+    reading.make.click()
+    (log,) = window.session.logs
+    assert log.drill == "Rooftop hop"
+    assert max(log.y) == pytest.approx(trace["y"].max(), rel=0.03)
+    assert log.time[-1] == pytest.approx(52 / 60, abs=1e-6)
+    # A point is taken back by a key.
+    reading.mode.setCurrentIndex(0)
+    reading.go(-20)
+    QTest.keyClick(reading.view, Qt.Key.Key_Delete)
+    assert 0 not in reading.points
+    reading.view.grab()
+
+
+def test_points_are_proposed_and_corrected(window, reading, tmp_path):
+    trace = run(make_tune(), make_drill(length=30, right=[(0, 30)]))
+    made, feet = pictures_of(trace, list(range(0, 30, 3)))
+    made[0].save(tmp_path / "run.gif", save_all=True, append_images=made[1:], duration=50)
+    reading.show_pictures([tmp_path / "run.gif"])
+    assert reading.rate.value() == 20.0
+    reading.follow_button.click()
+    assert "Click the feet" in reading.said.text()
+    reading._click(feet[0][0], feet[0][1] - 48)
+    reading.follow_button.click()
+    assert "Followed through 9 frames" in reading.said.text()
+    assert len(reading.points) == 10
+    reading.go(4)
+    assert reading.view.proposed
+    reading._click(feet[4][0] + 5, feet[4][1] - 48)
+    assert not reading.view.proposed
+    assert reading.points[4][0] == feet[4][0] + 5
+
+
+def test_pictures_that_cannot_be_read_are_said_in_words(window, reading, tmp_path):
+    bad = tmp_path / "bad.gif"
+    bad.write_bytes(b"GIF89a")
+    reading.show_pictures([bad])
+    assert "cannot be read as a picture" in reading.said.text()
+    assert reading.footage is None

@@ -28,6 +28,7 @@ class SideWindows:
         self.decided: QDialog | None = None
         self.guide: Guide | None = None
         self.match: QDialog | None = None
+        self.pictures: QDialog | None = None
 
     def show_history(self) -> None:
         """Show the history."""
@@ -53,6 +54,14 @@ class SideWindows:
             self.match = MatchPanel(self._session, wanted, self._window)
         _show(self.match)
 
+    def show_pictures(self) -> None:
+        """Show the window that reads a curve off pictures."""
+        from cinetica.desk.match.footage import ReadPictures
+
+        if self.pictures is None:
+            self.pictures = ReadPictures(self._session, self._window)
+        _show(self.pictures)
+
     def show_guide(self, job: str) -> None:
         """Show the guide at the job whose title contains these words."""
         from cinetica.desk.dialogs.guide import Guide
@@ -64,7 +73,7 @@ class SideWindows:
 
     def close(self) -> None:
         """Close them all."""
-        for dialog in (self.history, self.decided, self.guide, self.match):
+        for dialog in (self.history, self.decided, self.guide, self.match, self.pictures):
             if dialog is not None:
                 dialog.close()
 

@@ -180,6 +180,8 @@ TUNE_MENU = Menu(
         Menu("Match", (
             Action("match", "Match a curve…", "find the numbers that come closest to a curve",
                    lambda window: window.show_match(), ("Ctrl+Alt+A",)),
+            Action("read_pictures", "Read off pictures…", "read a curve off pictures, frame by frame",
+                   lambda window: window.side_windows.show_pictures(), ("Ctrl+Alt+I",)),
             Action("draw_wanted", "Draw the wanted curve", "draw the wanted curve on strips and stage, or stop drawing",
                    lambda window: window.page.wanted.turn(not window.page.wanted.on), ("Shift+C",), COMPARE),
             Action("free_number", "Let this number move", "let a search move the chosen number of the sheet, or not",
