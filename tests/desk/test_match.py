@@ -162,6 +162,7 @@ def test_what_is_drawn_is_matched(window, panel):
     searched(panel)
     assert panel.answer.tune.drive.top_speed == pytest.approx(6.0, rel=0.02)
     panel.close()
+    assert not panel.isVisible()
     assert not window.page.wanted.on
 
 

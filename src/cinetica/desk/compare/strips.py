@@ -373,7 +373,9 @@ class Strip(Titled):
         shown = (*now.shown, *now.wake)
         if not self.comparing.differences:
             deepest = deepest_followed(self.comparing.session.drill, now.shown)
-            return with_zero([followed_span(one, self.channel.column, deepest) for one in shown])
+            drawn = [value for _, value in self.plot.wanted[0].points(self.channel.column)] if self.plot.wanted else []
+            wanted = [(min(drawn), max(drawn))] if drawn else []
+            return with_zero([*(followed_span(one, self.channel.column, deepest) for one in shown), *wanted])
         return with_zero([span_of(self._over_time(one).y) for one in shown])
 
     def fit_values(self, low: float, high: float) -> None:
@@ -527,6 +529,8 @@ class Strips(QWidget):
         session.traces_changed.connect(self.draw)
         session.wake_changed.connect(self._draw_wake)
         session.cursor_moved.connect(self._move_cursor)
+        if wanted is not None:
+            wanted.changed.connect(self.draw)
         comparing.changed.connect(self._compare_anew)
         axis.changed.connect(self._show_time)
         for signal in (session.lit_changed, session.figures_changed, comparing.changed):

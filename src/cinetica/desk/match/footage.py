@@ -20,9 +20,9 @@ PICTURES = "Pictures (*.png *.gif *.apng *.webp *.jpg *.jpeg)"
 FEET, SCALE, GROUND = "feet", "scale", "ground"
 MODES = {FEET: "the feet", SCALE: "a known length", GROUND: "the ground"}
 HOW = {
-    FEET: "Click the feet; ← and → go on, Delete removes the point of this frame.",
+    FEET: "Click the feet, or another point of the body; ← and → go on, Delete removes the point of this frame.",
     SCALE: "Click both ends of something whose length you know.",
-    GROUND: "Click where the height is 0.",
+    GROUND: "Click where that point is while the body stands on the ground.",
 }
 
 

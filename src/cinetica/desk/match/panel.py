@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QCloseEvent
+from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QFormLayout,
@@ -38,7 +38,7 @@ from cinetica.reading.match.runs import Free, free_number
 from cinetica.reading.match.search import OF_MOTION, Match, matching, numbers_that_matter, open_choices
 from cinetica.reading.match.wanted import COLUMNS, Wanted, from_log, from_points, from_trace
 
-DRAWN = "what is drawn"
+DRAWN = "drawn curve"
 CHANNEL_WORDS = {"x": "x", "y": "height", "vx": "velocity x", "vy": "velocity y"}
 # Choices that can be left open.
 OPEN = ("drive.law", "jump.short_hop", "stepping.integrator")
@@ -77,6 +77,7 @@ class MatchPanel(Dialog):
     def _make_widgets(self) -> None:
         self.curve = Chooser()
         self.curve.setAccessibleName("Wanted curve")
+        self.curve.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToContents)
         self.curve.activated.connect(lambda _: self._say_derived())
         self.begins = Chooser()
         self.begins.setAccessibleName("Tune to begin with")
@@ -360,17 +361,13 @@ class MatchPanel(Dialog):
         self.session.told.emit(f"“{name}” is the answer, beside the others.")
 
     @override
-    def closeEvent(self, event: QCloseEvent) -> None:
+    def hideEvent(self, event: QHideEvent) -> None:
         self._stops = True
         self.task.stop()
         self.draw.setChecked(False)
         self.session.show_best(None)
         self.search.setText("Search")
-        super().closeEvent(event)
-
-    @override
-    def reject(self) -> None:
-        self.close()
+        super().hideEvent(event)
 
 
 def _may_move(parameter: Parameter, tune: Tune, free: frozenset[str]) -> bool:
