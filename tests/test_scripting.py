@@ -17,8 +17,8 @@ ROOT = Path(__file__).parents[1]
 EXAMPLES = re.findall(r"```python\n(.*?)```", (ROOT / "docs/scripting.md").read_text(), re.DOTALL)
 
 
-def test_there_are_eight_examples():
-    assert len(EXAMPLES) == 8
+def test_there_are_nine_examples():
+    assert len(EXAMPLES) == 9
 
 
 @pytest.mark.parametrize("number", range(len(EXAMPLES)))

@@ -557,3 +557,23 @@ def push_button(words: str, slot: Callable[[], object], *, main: bool = False) -
     made.setAutoDefault(main)
     made.clicked.connect(lambda *_: slot())
     return made
+
+
+def in_a_row(*widgets: QWidget) -> QHBoxLayout:
+    """Widgets side by side, from the left."""
+    row = QHBoxLayout()
+    for widget in widgets:
+        row.addWidget(widget)
+    row.addStretch(1)
+    return row
+
+
+def number_box(low: float, high: float, value: float, name: str, decimals: int = 3) -> NumberBox:
+    """A number box with its limits, its first value, and the name that says what it is."""
+    made = NumberBox()
+    made.setRange(low, high)
+    made.setDecimals(decimals)
+    made.setValue(value)
+    made.setAccessibleName(name)
+    made.setToolTip(name)
+    return made

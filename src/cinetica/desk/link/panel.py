@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFormLayout, QSpinBox, QVBoxLayout, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
@@ -10,7 +10,7 @@ from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.link.game_line import GameLine
 from cinetica.desk.link.keeping import keep_run
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import Chooser, PlainLabel, inset, push_button
+from cinetica.desk.widgets import Chooser, PlainLabel, in_a_row, inset, push_button
 from cinetica.link.desk_link import LinkState
 
 STATE_WORDS = {LinkState.OFF: "Off", LinkState.WAITING: "Waiting for a game", LinkState.LINKED: "Linked"}
@@ -68,8 +68,8 @@ class LinkPanel(Dialog):
         for widget in (self.state, self.details):
             column.addWidget(widget)
         column.addLayout(form)
-        column.addLayout(_row(self.turn, self.play, self.reset))
-        column.addLayout(_row(self.pause, self.step, self.keep))
+        column.addLayout(in_a_row(self.turn, self.play, self.reset))
+        column.addLayout(in_a_row(self.pause, self.step, self.keep))
         column.addStretch(1)
         column.addWidget(about)
 
@@ -104,11 +104,3 @@ class LinkPanel(Dialog):
         live = line.tune.name if line.link is not None and line.tune is not None else ""
         if live:
             self.tunes.setCurrentText(live)
-
-
-def _row(*widgets: QWidget) -> QHBoxLayout:
-    row = QHBoxLayout()
-    for widget in widgets:
-        row.addWidget(widget)
-    row.addStretch(1)
-    return row

@@ -6,13 +6,13 @@ from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QFormLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, push_button
+from cinetica.desk.widgets import Chooser, PlainLabel, in_a_row, number_box, push_button
 from cinetica.model.editing import free_name, with_log
 from cinetica.reading.match.footage import Footage, Point, follow, log_of, read_footage, scale_of
 
@@ -125,8 +125,8 @@ class ReadPictures(Dialog):
             self.mode.addItem(words, mode)
         self.mode.setAccessibleName("What a click sets")
         self.mode.activated.connect(lambda _: self._say())
-        self.rate = _box(1, 10_000, 60.0, "Pictures a second")
-        self.length = _box(0.001, 10_000, 1.0, "Known length")
+        self.rate = number_box(1, 10_000, 60.0, "Pictures a second")
+        self.length = number_box(0.001, 10_000, 1.0, "Known length")
         self.length.setSuffix(f" {session.units.unit('u')}")
         self.where = PlainLabel()
         self.said = PlainLabel()
@@ -147,9 +147,9 @@ class ReadPictures(Dialog):
         form.addRow("Known length", self.length)
         column = QVBoxLayout(self)
         column.addWidget(self.view, 1)
-        column.addLayout(_row(push_button("Open…", self.open_pictures), self.back, self.forward, self.where))
+        column.addLayout(in_a_row(push_button("Open…", self.open_pictures), self.back, self.forward, self.where))
         column.addLayout(form)
-        column.addLayout(_row(self.follow_button, self.make))
+        column.addLayout(in_a_row(self.follow_button, self.make))
         column.addWidget(self.said)
 
     # Pictures
@@ -264,20 +264,3 @@ class ReadPictures(Dialog):
             return
         if session.alter(f"Read {name} off", lambda study: with_log(study, log)):
             self.said.setText(f"“{name}” is a log of {drill.name} now, with {len(log.time)} frames.")
-
-
-def _box(low: float, high: float, value: float, name: str) -> NumberBox:
-    made = NumberBox()
-    made.setRange(low, high)
-    made.setDecimals(4)
-    made.setValue(value)
-    made.setAccessibleName(name)
-    return made
-
-
-def _row(*widgets: QWidget) -> QHBoxLayout:
-    row = QHBoxLayout()
-    for widget in widgets:
-        row.addWidget(widget)
-    row.addStretch(1)
-    return row

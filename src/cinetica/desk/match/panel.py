@@ -11,7 +11,6 @@ from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QFormLayout,
-    QHBoxLayout,
     QHeaderView,
     QProgressBar,
     QTableWidget,
@@ -27,7 +26,7 @@ from cinetica.desk.match.drawing import WantedEditor
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.survey.background_task import BackgroundTask
-from cinetica.desk.widgets import Chooser, NumberBox, PlainLabel, push_button
+from cinetica.desk.widgets import Chooser, PlainLabel, in_a_row, number_box, push_button
 from cinetica.model.editing import free_name
 from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.study import Drill
@@ -89,8 +88,8 @@ class MatchPanel(Dialog):
         )
         self.draw.toggled.connect(self.wanted_editor.turn)
         self.clear = push_button("Clear", self.wanted_editor.clear)
-        self.weights = {name: _box(0, 1000, 1.0, f"Weight of {words}") for name, words in CHANNEL_WORDS.items()}
-        self.start, self.end = _box(0, 1e6, 0.0, "From, in s"), _box(0, 1e6, 0.0, "To, in s; 0 for the end")
+        self.weights = {name: number_box(0, 1000, 1.0, f"Weight of {words}") for name, words in CHANNEL_WORDS.items()}
+        self.start, self.end = number_box(0, 1e6, 0.0, "From, in s"), number_box(0, 1e6, 0.0, "To, in s; 0 for the end")
         self.end.setSpecialValueText("end")
         self.find_hands = QCheckBox("Find the presses from the log")
         self.find_hands.setToolTip("Where nobody knows what was pressed: from the log's own jumps, starts and stops")
@@ -118,16 +117,16 @@ class MatchPanel(Dialog):
 
     def _lay_out(self) -> None:
         form = QFormLayout()
-        form.addRow("Wanted", _row(self.curve, self.draw, self.clear))
+        form.addRow("Wanted", in_a_row(self.curve, self.draw, self.clear))
         form.addRow("Begin with", self.begins)
         weights = [each for name, words in CHANNEL_WORDS.items() for each in (PlainLabel(words), self.weights[name])]
-        form.addRow("Weights", _row(*weights))
-        form.addRow("Between", _row(self.start, PlainLabel("and"), self.end, PlainLabel("s"), self.find_hands))
-        form.addRow("Left open", _row(*self.left_open.values()))
+        form.addRow("Weights", in_a_row(*weights))
+        form.addRow("Between", in_a_row(self.start, PlainLabel("and"), self.end, PlainLabel("s"), self.find_hands))
+        form.addRow("Left open", in_a_row(*self.left_open.values()))
         column = QVBoxLayout(self)
         column.addLayout(form)
         column.addWidget(self.numbers, 1)
-        column.addLayout(_row(self.choose, self.search, self.take))
+        column.addLayout(in_a_row(self.choose, self.search, self.take))
         column.addWidget(self.progress)
         column.addWidget(self.said)
 
@@ -391,24 +390,6 @@ def _drawn(drill: Drill, tick_rate: float) -> Wanted:
         columns |= part.between(start, end).columns
     time = parts[0].between(start, end).time
     return Wanted(time, columns, dict.fromkeys(columns, 1.0))
-
-
-def _box(low: float, high: float, value: float, name: str) -> NumberBox:
-    made = NumberBox()
-    made.setRange(low, high)
-    made.setDecimals(3)
-    made.setValue(value)
-    made.setAccessibleName(name)
-    made.setToolTip(name)
-    return made
-
-
-def _row(*widgets: QWidget) -> QHBoxLayout:
-    row = QHBoxLayout()
-    for widget in widgets:
-        row.addWidget(widget)
-    row.addStretch(1)
-    return row
 
 
 def _list(chooser: Chooser, names: list[str]) -> None:
