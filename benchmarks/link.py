@@ -41,15 +41,15 @@ class Linked:
         self._command = list(game) or stand_in
         free = DeskLink(0)
         free.open()
-        self.window.game.line.port = free.port
+        self.window.game.connection.port = free.port
         free.close()
         self.window.game.turn()
         self.game = self.start()
-        self.until(lambda: self.window.game.line.linked)
+        self.until(lambda: self.window.game.connection.linked)
 
     def start(self) -> subprocess.Popen[bytes]:
         """Start the game."""
-        return subprocess.Popen([*self._command, str(self.window.game.line.port)], stdout=subprocess.PIPE)
+        return subprocess.Popen([*self._command, str(self.window.game.connection.port)], stdout=subprocess.PIPE)
 
     def until(self, is_so: Callable[[], bool], seconds: float = 30.0) -> float:
         """Run Qt's event loop until something is so; returns how long it took, in s."""
@@ -80,7 +80,7 @@ class _Timed(StandIn):
 def number_there(count: int = 200) -> tuple[list[float], list[float]]:
     """A number is dragged in the window: how long until the game uses it, and until the window is painted, in s."""
     linked = Linked(60, [sys.executable, "-m", "benchmarks.link"])
-    session, link = linked.window.session, linked.window.game.line.link
+    session, link = linked.window.session, linked.window.game.connection.link
     assert link is not None
     linked.until(lambda: link.is_settled)
     sent, painted = {}, []
@@ -129,8 +129,8 @@ class _Beat(QObject):
 def many_frames(seconds: float = 60.0, tick_rate: int = 240) -> Minute:
     """Frames of a game at this rate while the window shows its run, played again and again."""
     linked = Linked(tick_rate)
-    line = linked.window.game.line
-    link = line.link
+    connection = linked.window.game.connection
+    link = connection.link
     assert link is not None
     linked.window.game.play()
     linked.until(lambda: link.is_settled)
@@ -155,7 +155,7 @@ def many_frames(seconds: float = 60.0, tick_rate: int = 240) -> Minute:
 def linked_again() -> tuple[float, float]:
     """From the end of a killed game, and of a killed desk, until both are linked again once they are back, in s."""
     linked = Linked(60)
-    link = linked.window.game.line.link
+    link = linked.window.game.connection.link
     assert link is not None
     assert link.peer is not None
     first = link.peer.run
@@ -164,10 +164,10 @@ def linked_again() -> tuple[float, float]:
     linked.game = linked.start()
     # Its own start is no part of it: it is linked as soon as it speaks and the other is silent.
     game = linked.until(lambda: link.peer is not None and link.peer.run != first)
-    line = linked.window.game.line
-    line.turn(False)
-    line.turn(True, "Wren")
-    desk = linked.until(lambda: line.linked)
+    connection = linked.window.game.connection
+    connection.turn(False)
+    connection.turn(True, "Wren")
+    desk = linked.until(lambda: connection.linked)
     linked.close()
     return game, desk
 

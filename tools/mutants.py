@@ -26,6 +26,8 @@ ROOT = Path(__file__).parent.parent
 ROOMS = {
     "motion": ("tests/motion",),
     "reading": ("tests/reading",),
+    "reading/match": ("tests/reading/match", "tests/test_cli_match.py"),
+    "link": ("tests/link",),
     "files": ("tests/files", "tests/test_cli.py", "tests/test_cli_sweep.py"),
     "desk/state": (
         "tests/desk/test_unbroken.py", "tests/desk/test_comparing.py", "tests/desk/test_figures.py",

@@ -167,15 +167,22 @@ def linked() -> None:
     window = opened("harbour", "Rooftop hop", 66)
     window.game.show_panel()
     window.game.turn()
-    game = StandIn(port=window.game.line.port)
-    line = window.game.line
+    game = StandIn(port=window.game.connection.port)
+    connection = window.game.connection
 
     def until(is_so: Callable[[], bool]) -> None:
         while not is_so():
             game.link.receive()
             QTest.qWait(5)
 
-    until(lambda: line.linked and line.link is not None and line.link.is_settled and bool(line.unknown_words))
+    until(
+        lambda: (
+            connection.linked
+            and connection.link is not None
+            and connection.link.is_settled
+            and bool(connection.unknown_words)
+        )
+    )
     game.set_number("gravity", 36.0)
     window.game.play()
     until(lambda: game.take_number > 0)

@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
-from cinetica.desk.link.game_line import line_of
+from cinetica.desk.link.game_connection import connection_of
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.link.desk_link import DeskLink, LinkState
@@ -20,7 +20,7 @@ CTRL_ALT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
 def window(window):
     window.resize(1280, 800)
     window.session.choose_drill("Quay sprint")
-    window.game.line.port = free_port()
+    window.game.connection.port = free_port()
     return window
 
 
@@ -37,7 +37,7 @@ class Other:
 
     def __init__(self, window, qtbot):
         self.window, self.qtbot = window, qtbot
-        self.game = StandIn(port=window.game.line.port)
+        self.game = StandIn(port=window.game.connection.port)
 
     def until(self, is_so):
         def tried():
@@ -47,8 +47,8 @@ class Other:
         self.qtbot.waitUntil(tried, timeout=10_000)
 
     def link(self):
-        line = self.window.game.line
-        self.until(lambda: line.linked and self.game.link.linked and line.link.is_settled)
+        connection = self.window.game.connection
+        self.until(lambda: connection.linked and self.game.link.linked and connection.link.is_settled)
 
     def play(self):
         """Let it play the take that the desk has asked for, at once."""
@@ -56,7 +56,7 @@ class Other:
         number = self.game.take_number
         while self.game.take_number == number:
             self.game.tick()
-        link = self.window.game.line.link
+        link = self.window.game.connection.link
         self.until(lambda: link.frames.last is not None and link.frames.last.number == self.game.link.frame)
 
 
@@ -113,12 +113,12 @@ def test_numbers_go_over_while_they_are_dragged_and_with_undo(window, other, han
     window.session.undo()
     other.until(lambda: other.game.numbers["top_speed"] == 7.5)
     # Another tune becomes the live one.
-    window.game.line.choose("Bramble")
+    window.game.connection.choose("Bramble")
     other.until(lambda: other.game.numbers["top_speed"] == 6.0)
-    other.until(lambda: window.game.line.link.is_settled)
+    other.until(lambda: window.game.connection.link.is_settled)
     # What happens to the others goes nowhere.
     change(window, "drive.top_speed", 9.0)
-    assert window.game.line.link.is_settled
+    assert window.game.connection.link.is_settled
     assert other.game.numbers["top_speed"] == 6.0
 
 
@@ -171,7 +171,7 @@ def test_a_free_run_is_lined_up_before_it_is_compared(window, other, said):
     for tick in range(take.length - 30):
         game.held = {"right"} if right.start <= tick < right.end else set()
         game.tick()
-    other.until(lambda: window.game.line.link.frames.received >= take.length - 30)
+    other.until(lambda: window.game.connection.link.frames.received >= take.length - 30)
     window.game.keep()
     assert "follows" in said[-1]
 
@@ -199,7 +199,7 @@ def test_a_change_of_the_game_waits_for_the_end_of_a_drag(window, other):
     session.begin("Drag")
     change(window, "drive.friction", 33.0)
     other.game.change("gravity", 50.0)
-    other.until(lambda: bool(window.game.line._waiting))
+    other.until(lambda: bool(window.game.connection._waiting))
     assert session.study.tune("Wren").gravity.gravity == 42.0
     session.end()
     assert session.study.tune("Wren").gravity.gravity == 50.0
@@ -212,10 +212,10 @@ def test_a_change_of_the_game_waits_for_the_end_of_a_drag(window, other):
 def test_what_the_game_does_not_know_is_named(window, other):
     window.game.turn()
     other.link()
-    line = window.game.line
-    other.until(lambda: bool(line.unknown_words))
-    assert "corner_slip" in line.unknown_words
-    assert "top_speed" not in line.unknown_words
+    connection = window.game.connection
+    other.until(lambda: bool(connection.unknown_words))
+    assert "corner_slip" in connection.unknown_words
+    assert "top_speed" not in connection.unknown_words
     window.game.show_panel()
     panel = window.game._panel
     assert "corner_slip" in panel.details.text()
@@ -232,7 +232,7 @@ def test_the_panel_does_all_of_it(window, other):
     assert panel.state.text() == "Linked"
     assert panel.tunes.currentText() == "Wren"
     panel.reset.click()
-    other.until(lambda: other.game.row == 0 and window.game.line.link.is_settled)
+    other.until(lambda: other.game.row == 0 and window.game.connection.link.is_settled)
     panel.pause.click()
     other.until(lambda: other.game.paused)
     assert panel.pause.text() == "Go on"
@@ -247,7 +247,7 @@ def test_the_panel_does_all_of_it(window, other):
     assert len(window.session.study.logs) == 1
     panel.tunes.setCurrentText("Bramble")
     panel.tunes.activated.emit(1)
-    assert window.game.line.tune_name == "Bramble"
+    assert window.game.connection.tune_name == "Bramble"
     panel.turn.click()
     assert panel.state.text() == "Off"
 
@@ -263,10 +263,10 @@ def test_without_a_game_nothing_is_asked_and_that_is_said(window, said):
 
 
 def test_a_port_that_is_taken_is_said_in_words(window, said):
-    taken = DeskLink(window.game.line.port)
+    taken = DeskLink(window.game.connection.port)
     taken.open()
     window.game.turn()
-    assert window.game.line.state is LinkState.OFF
+    assert window.game.connection.state is LinkState.OFF
     assert "cannot be used" in said[-1]
     taken.close()
 
@@ -285,8 +285,8 @@ def test_a_game_that_goes_and_comes_back_is_said(window, other, said, qtbot):
 def test_two_windows_on_a_study_share_the_line_and_the_last_one_ends_it(window, other):
     second = Window(Session(beside=window.session), beside=window)
     second.session.start()
-    line = window.game.line
-    assert second.game.line is line
+    connection = window.game.connection
+    assert second.game.connection is connection
     second.session.choose_drill("Quay sprint")
     second.game.turn()
     other.link()
@@ -295,11 +295,11 @@ def test_two_windows_on_a_study_share_the_line_and_the_last_one_ends_it(window, 
     other.play()
     other.until(lambda: live(window) and live(second))
     second.close()
-    assert line.linked
+    assert connection.linked
     change(window, "drive.top_speed", 8.0)
     other.until(lambda: other.game.numbers["top_speed"] == 8.0)
     window.game.close()
-    assert line.state is LinkState.OFF
+    assert connection.state is LinkState.OFF
 
 
 def test_another_study_has_other_numbers(window, other):
@@ -321,7 +321,7 @@ def test_the_game_rolls_along_in_play(window, other):
     other.game.held = {"right"}
     for _ in range(40):
         other.game.tick()
-    other.until(lambda: window.game.line.link.frames.received >= 40)
+    other.until(lambda: window.game.connection.link.frames.received >= 40)
     recent = play.rolling.linked(4.0)
     assert recent.tick_rate == 60
     assert recent.columns["vx"][-1] == pytest.approx(7.5)
@@ -339,10 +339,10 @@ def test_no_message_stops_the_window(window, other, qtbot):
     for datagram in (b"", b"\0" * 500, b"#bundle\0" + b"\xff" * 40, b"/cinetica/frame\0,i\0\0\0\0\0\1", b"/cinetica/x"):
         for _ in range(200):
             sock.sendto(datagram, other.game.link.desk)
-    line = window.game.line
-    qtbot.waitUntil(lambda: line.link.refusals.bad >= 1000, timeout=5000)
-    assert line.linked
-    assert "1000 messages were not taken" in line.details
+    connection = window.game.connection
+    qtbot.waitUntil(lambda: connection.link.refusals.bad >= 1000, timeout=5000)
+    assert connection.linked
+    assert "1000 messages were not taken" in connection.details
 
 
 def test_the_live_run_is_no_longer_than_the_drill(window, other):
@@ -350,7 +350,7 @@ def test_the_live_run_is_no_longer_than_the_drill(window, other):
     other.link()
     for _ in range(400):
         other.game.tick()
-    other.until(lambda: window.game.line.link.frames.received >= 400)
+    other.until(lambda: window.game.connection.link.frames.received >= 400)
     drill = window.session.drill
-    assert len(window.game.line.frames_on(drill)) <= rows_of(drill.take, 60) + 1
-    assert line_of(window.session.document) is window.game.line
+    assert len(window.game.connection.frames_on(drill)) <= rows_of(drill.take, 60) + 1
+    assert connection_of(window.session.document) is window.game.connection

@@ -49,7 +49,7 @@ def searched(panel):
     panel.toggle()
     panel.task.wait()
     assert panel.answer is not None
-    assert panel.answer.told
+    assert panel.answer.estimates
     return panel.answer
 
 
@@ -219,7 +219,7 @@ def test_a_search_is_stopped_and_keeps_the_best(window, panel, qtbot):
     panel.search.click()
     panel.task.wait()
     assert panel.search.text() == "Search"
-    assert panel.answer.told
+    assert panel.answer.estimates
     assert panel.take.isEnabled()
 
 

@@ -1,4 +1,4 @@
-"""A desk's end and a game's end of the line on loopback, driven without waiting for real time."""
+"""A desk's end and a game's end of the connection on loopback, driven without waiting for real time."""
 
 import pytest
 

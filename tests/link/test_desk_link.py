@@ -1,4 +1,4 @@
-"""The desk's end of the line, with a stand-in game at the other."""
+"""The desk's end of the connection, with a stand-in game at the other."""
 
 import random
 import socket

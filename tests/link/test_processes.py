@@ -38,7 +38,7 @@ def started():
 
 
 @pytest.fixture
-def line(harbour):
+def connection(harbour):
     with listen(harbour, port=0) as opened:
         yield opened
 
@@ -51,8 +51,8 @@ def game_in_c(tmp_path_factory):
     return made
 
 
-def follows(line, drill, tune):
-    log, study = line.play(drill), line.study
+def follows(connection, drill, tune):
+    log, study = connection.play(drill), connection.study
     trace = simulate(study.tune(tune), study.drill(drill), study.clock)
     assert len(log.x) == len(trace)
     return all(
@@ -60,35 +60,35 @@ def follows(line, drill, tune):
     )
 
 
-def test_a_game_in_c_follows_the_tune(line, started, game_in_c):
-    started(game_in_c, line.link.port, 60)
-    assert line.wait() == "Game in C"
-    line.send("Bramble")
-    assert follows(line, "Quay sprint", "Bramble")
+def test_a_game_in_c_follows_the_tune(connection, started, game_in_c):
+    started(game_in_c, connection.link.port, 60)
+    assert connection.wait() == "Game in C"
+    connection.send("Bramble")
+    assert follows(connection, "Quay sprint", "Bramble")
 
 
-def test_a_game_in_javascript_follows_the_tune(line, started):
-    started("node", ROOT / "examples/link_game.mjs", line.link.port, 60)
-    assert line.wait() == "Game in JavaScript"
-    line.send("Bramble")
-    assert follows(line, "Quay sprint", "Bramble")
+def test_a_game_in_javascript_follows_the_tune(connection, started):
+    started("node", ROOT / "examples/link_game.mjs", connection.link.port, 60)
+    assert connection.wait() == "Game in JavaScript"
+    connection.send("Bramble")
+    assert follows(connection, "Quay sprint", "Bramble")
 
 
 def test_a_killed_game_and_a_killed_desk_come_back(harbour, started):
-    with listen(harbour, port=0) as line:
-        game = started(*STAND_IN, line.link.port)
-        line.wait()
-        line.send("Wren")
+    with listen(harbour, port=0) as connection:
+        game = started(*STAND_IN, connection.link.port)
+        connection.wait()
+        connection.send("Wren")
         game.send_signal(signal.SIGKILL)
         game.wait()
-        started(*STAND_IN, line.link.port)
-        first = line.link.peer.run
-        assert line.run(20, lambda: line.link.peer is not None and line.link.peer.run != first)
-        assert line.run(5, lambda: line.link.is_settled)
-        port = line.link.port
+        started(*STAND_IN, connection.link.port)
+        first = connection.link.peer.run
+        assert connection.run(20, lambda: connection.link.peer is not None and connection.link.peer.run != first)
+        assert connection.run(5, lambda: connection.link.is_settled)
+        port = connection.link.port
         # As if it had been killed: no goodbye.
-        line.link._socket.close()
-        line.link._socket = None
+        connection.link._socket.close()
+        connection.link._socket = None
     with listen(harbour, port=port) as again:
         assert again.wait() == "Stand-in"
         again.send("Wren")
@@ -100,24 +100,24 @@ def test_through_a_bad_network_the_numbers_end_right_and_gaps_are_told(harbour, 
     link.open()
     relay = Relay(link.port, seed=11)
     started(*STAND_IN, relay.port)
-    with listen(harbour, port=0) as line:
-        line.link.close()
-        line.link = link
-        line.wait()
+    with listen(harbour, port=0) as connection:
+        connection.link.close()
+        connection.link = link
+        connection.wait()
         tune = harbour.tune("Wren")
         for step in range(40):
             dragged = tune.put("drive.top_speed", 5.0 + step / 10)
-            line.study = harbour.with_tune(dragged, instead_of="Wren")
-            link.show("Wren", values(line))
-            line.run(0.02)
-        line.send("Wren", seconds=20)
-        line.reset("Quay sprint", seconds=20)
+            connection.study = harbour.with_tune(dragged, instead_of="Wren")
+            link.show("Wren", values(connection))
+            connection.run(0.02)
+        connection.send("Wren", seconds=20)
+        connection.reset("Quay sprint", seconds=20)
         take = harbour.drill("Quay sprint").take
         link.play(take_rows(take), take.rate, take.length)
-        assert line.run(20, lambda: link.is_settled)
+        assert connection.run(20, lambda: link.is_settled)
         # The body runs as fast over there as the last number says.
-        assert line.run(20, lambda: link.frames.last.vx == pytest.approx(8.9))
-        line.run(0.3)
+        assert connection.run(20, lambda: link.frames.last.vx == pytest.approx(8.9))
+        connection.run(0.3)
         relay.close()
     frames = link.frames
     assert link.numbers.values["top_speed"] == pytest.approx(8.9)
@@ -128,8 +128,8 @@ def test_through_a_bad_network_the_numbers_end_right_and_gaps_are_told(harbour, 
     assert link.refusals.bad == 0
 
 
-def values(line):
-    return values_of(line.study.tune("Wren"), line.study.conventions)
+def values(connection):
+    return values_of(connection.study.tune("Wren"), connection.study.conventions)
 
 
 # Independent programs

@@ -1,4 +1,4 @@
-"""`link` and `stand-in`: the line to a running game, and a small game to try it with."""
+"""`link` and `stand-in`: talk to a running game, or start a small game to try it with."""
 
 from __future__ import annotations
 
@@ -39,15 +39,15 @@ def link() -> None:
 @WAIT
 def send(study: Path, tune: str, port: int, host: str, wait: float) -> None:
     """Send a tune."""
-    from cinetica.link.line import listen
+    from cinetica.link.connection import listen
 
     content = read(study)
     tune_of(content, tune)
     try:
-        with listen(content, port, host) as line:
-            game = line.wait(wait)
-            unknown = line.send(tune)
-            put(f"{game} has {len(line.link.numbers.values) - len(unknown)} numbers of {tune}.")
+        with listen(content, port, host) as connection:
+            game = connection.wait(wait)
+            unknown = connection.send(tune)
+            put(f"{game} has {len(connection.link.numbers.values) - len(unknown)} numbers of {tune}.")
             if unknown:
                 put(f"It does not know {', '.join(unknown)}.")
     except (TimeoutError, OSError) as error:
@@ -75,8 +75,8 @@ def record(
 ) -> None:
     """Record the game."""
     from cinetica.cli.common import drill_of
+    from cinetica.link.connection import listen
     from cinetica.link.conventions import csv_of
-    from cinetica.link.line import listen
 
     content = read(study)
     if tune is not None:
@@ -84,18 +84,18 @@ def record(
     if drill is not None:
         drill_of(content, drill)
     try:
-        with listen(content, port, host) as line:
-            line.wait(wait)
+        with listen(content, port, host) as connection:
+            connection.wait(wait)
             if tune is not None:
-                line.send(tune)
+                connection.send(tune)
             if drill is not None:
-                line.play(drill)
-                frames = line.link.frames.run()
+                connection.play(drill)
+                frames = connection.link.frames.run()
             else:
-                frames = line.record(seconds)
+                frames = connection.record(seconds)
             if not frames:
                 fail("the game has sent no frame")
-            lost = len(line.link.frames.gaps(frames[0].number, frames[-1].number))
+            lost = len(connection.link.frames.gaps(frames[0].number, frames[-1].number))
             put(csv_of(frames), out, newline=False)
             click.echo(f"{len(frames)} frames, {lost} lost", err=True)
     except (TimeoutError, OSError) as error:

@@ -148,13 +148,13 @@ def _chosen_for_me(tune: Tune, drill: Drill, content: Study, wanted: Wanted) -> 
 def _words(found: Match, before: Tune) -> str:
     """The numbers, and what is left over."""
     lines = []
-    for told in found.told:
-        was = float(before.get(told.free.id))  # type: ignore[arg-type]
-        said = f"  {told.free.id:<28} {was:10.6g} → {told.value:.6g}"
-        if not told.clear:
-            said += f"   the curve cannot tell: {told.low:.4g} to {told.high:.4g} fits as well"
-        if told.bound:
-            said += f"   at its {'lower' if told.bound == 'low' else 'upper'} bound"
+    for estimate in found.estimates:
+        was = float(before.get(estimate.free.id))  # type: ignore[arg-type]
+        said = f"  {estimate.free.id:<28} {was:10.6g} → {estimate.value:.6g}"
+        if not estimate.determined:
+            said += f"   not determined: {estimate.low:.4g} to {estimate.high:.4g} fits as well"
+        if estimate.bound:
+            said += f"   at its {'lower' if estimate.bound == 'low' else 'upper'} bound"
         lines.append(said)
     lines += [f"  {id:<28} {value}" for id, value in found.choices.items()]
     for name, gap in found.gaps.items():

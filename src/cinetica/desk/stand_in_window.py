@@ -1,4 +1,4 @@
-"""The window of the stand-in game: the character on its solids, and the line to the desk in words."""
+"""The window of the stand-in game: the character on its solids, and the state of the link in words."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ HELP = "A D or arrows run, Space jumps, R restarts, P pauses, + − top speed"
 
 
 class StandInWindow(QWidget):
-    """It follows the character, and has the keyboard."""
+    """The window. It follows the character, and its keys move it."""
 
     def __init__(self, game: StandIn) -> None:
         super().__init__()
@@ -45,7 +45,7 @@ class StandInWindow(QWidget):
 
     @property
     def words(self) -> str:
-        """The line to the desk, in words."""
+        """The state of the link, in words."""
         link = self.game.link
         if not link.linked:
             return f"looking for the desk on port {link.desk[1]}"

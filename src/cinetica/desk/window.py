@@ -231,8 +231,8 @@ class Window(QMainWindow):
                 self.actions_by_name[name].setEnabled(page is self.desk.shown)
 
     def _say_game(self) -> None:
-        line = self.game.known_line
-        self.header.say_game(line.state if line is not None else OFF, self.game.words)
+        connection = self.game.known_connection
+        self.header.say_game(connection.state if connection is not None else OFF, self.game.words)
 
     def _say_targets(self) -> None:
         self.header.say_targets(self.study_runs.words)

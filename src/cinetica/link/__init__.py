@@ -1,9 +1,9 @@
-"""The line to a running game, for scripts: `listen` waits for a game, `Line` sends to it and records what it does.
+"""The link to a running game, for scripts: `listen` opens a `Connection`, which sends to a game and records it.
 
 The messages are Open Sound Control over UDP; docs/link.md has all of them.
 """
 
-from cinetica.link.line import Line, listen
+from cinetica.link.connection import Connection, listen
 from cinetica.link.messages import PORT
 
-__all__ = ["PORT", "Line", "listen"]
+__all__ = ["PORT", "Connection", "listen"]

@@ -1,4 +1,4 @@
-"""Between a study and what goes over the line: numbers, starts and runs in the game's conventions, and back."""
+"""Convert numbers, starts and runs between a study and the game's conventions, both ways."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The desk's end of the line: a socket that never blocks, the game that is linked, and what goes there and comes back.
+"""The desk's end of the link: a socket that never blocks, and the game that it is linked to.
 
 Whoever owns it calls `receive` when something has come, and `tick` about fifty times a second. It knows no study: what
 it sends and returns is in the game's conventions.
@@ -41,7 +41,7 @@ Address = tuple[str, int]
 
 
 class LinkState(StrEnum):
-    """Whether there is a line."""
+    """Off, waiting for a game, or linked."""
 
     OFF = "off"
     WAITING = "waiting"
@@ -170,7 +170,7 @@ class DeskLink:
 
     @property
     def state(self) -> LinkState:
-        """Whether there is a line."""
+        """Off, waiting for a game, or linked."""
         if self._socket is None:
             return LinkState.OFF
         return LinkState.LINKED if self.peer is not None else LinkState.WAITING

@@ -58,7 +58,7 @@ class Frames:
         self._times: deque[float] = deque(maxlen=1024)
 
     def add(self, frame: Frame, now: float) -> bool:
-        """Take a frame that came at a time, in s; returns whether it is new."""
+        """Add a frame received at a time, in s; returns whether it is new."""
         last = self._last if self._count else frame.number - 1
         gap = frame.number - last
         if abs(gap) > LARGEST_GAP:
@@ -93,7 +93,7 @@ class Frames:
         self._count = count + 1
 
     def _place_of(self, number: int) -> int:
-        """The place of the first frame that has this number, or a greater one."""
+        """The index of the first frame with this number, or a greater one."""
         return int(np.searchsorted(self._table["number"][: self._count], number))
 
     def _frames(self, first: int, end: int) -> list[Frame]:
@@ -114,19 +114,19 @@ class Frames:
         return self._frames(self._count - 1, self._count)[0] if self._count else None
 
     def since(self, number: int, most: int | None = None) -> list[Frame]:
-        """The frames from a number on, in order; at most so many."""
+        """The frames from a number on, in order, up to a limit."""
         at = self._place_of(number)
         return self._frames(at, self._count if most is None else at + most)
 
     def run(self, most: int | None = None) -> list[Frame]:
-        """The frames since the body was last put at its start; at most the first so many."""
+        """The frames since the body was last put at its start, up to a limit."""
         last = self.last
         if last is None:
             return []
         return [frame for frame in self.since(last.begins, most) if frame.begins == last.begins]
 
     def newest(self, most: int) -> list[Frame]:
-        """The last frames, at most so many."""
+        """The latest frames, up to a limit."""
         return self._frames(max(0, self._count - most), self._count)
 
     def gaps(self, first: int, last: int) -> list[int]:

@@ -1,4 +1,4 @@
-"""The messages of the line, each declared once: its address, its arguments, who sends it, and what it means.
+"""The messages of the link, each declared once: its address, its arguments, who sends it, and what it means.
 
 Encoding, checking and the tables of docs/link.md follow from the declarations. Open Sound Control 1.0.
 """

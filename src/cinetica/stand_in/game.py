@@ -1,4 +1,4 @@
-"""The stand-in game: a controller, the line to the desk, and hands from a keyboard or from a take.
+"""The stand-in game: a controller, the link to the desk, and hands from a keyboard or from a take.
 
 `advance` is called in every frame of the screen, or in a loop without one.
 """

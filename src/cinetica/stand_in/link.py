@@ -1,4 +1,4 @@
-"""The game's side of the line to Cinetica, to be copied: about a hundred lines, with python-osc and a socket.
+"""The game's side of the link to Cinetica, to be copied: about a hundred lines, with python-osc and a socket.
 
 The messages are those of docs/link.md. Call `receive` once in every frame, before the game reads its numbers and hands,
 and `send_frame` after every tick. Nothing here waits.

@@ -1,4 +1,4 @@
-"""Matching: numbers that are found again, and what a curve can tell of them."""
+"""Matching: numbers that are found again, and how well a curve determines them."""
 
 import numpy as np
 import pytest
@@ -69,11 +69,11 @@ def test_what_the_curve_cannot_tell_is_said_with_the_range_that_fits():
     true = make_tune(gravity__terminal_speed=40.0)
     free = ["drive.top_speed", "gravity.terminal_speed", "jump.buffer"]
     found = match(make_tune(gravity__terminal_speed=30.0), DRILL, CLOCK, from_trace(run(true, DRILL)), free)
-    told = {each.free.id: each for each in found.told}
-    assert told["drive.top_speed"].clear
-    assert not told["gravity.terminal_speed"].clear
-    assert not told["jump.buffer"].clear
-    terminal = told["gravity.terminal_speed"]
+    estimates = {each.free.id: each for each in found.estimates}
+    assert estimates["drive.top_speed"].determined
+    assert not estimates["gravity.terminal_speed"].determined
+    assert not estimates["jump.buffer"].determined
+    terminal = estimates["gravity.terminal_speed"]
     fastest = -run(true, DRILL)["vy"].min()
     assert terminal.low <= fastest + 2
     assert terminal.high == terminal.free.high
@@ -92,14 +92,14 @@ def test_two_numbers_that_make_up_for_each_other_are_not_told():
         make_tune(gravity__terminal_speed=0.0), drill, CLOCK, wanted, ["gravity.gravity", "gravity.fall_factor"]
     )
     assert found.greatest < 1e-4
-    assert not all(each.clear for each in found.told)
+    assert not all(each.determined for each in found.estimates)
 
 
 def test_a_number_at_its_bound_is_said_to_be():
     wanted = from_trace(run(make_tune(drive__top_speed=9.0), DRILL))
     bounded = free_number(make_tune(), "drive.top_speed", 5.0, 7.0)
-    (told,) = match(make_tune(), DRILL, CLOCK, wanted, [bounded]).told
-    assert (told.value, told.bound) == (pytest.approx(7.0), "high")
+    (estimate,) = match(make_tune(), DRILL, CLOCK, wanted, [bounded]).estimates
+    assert (estimate.value, estimate.bound) == (pytest.approx(7.0), "high")
 
 
 def test_noise_moves_the_numbers_it_can_tell_by_little():
@@ -110,10 +110,10 @@ def test_noise_moves_the_numbers_it_can_tell_by_little():
     wanted = Wanted(clean.time, columns, {"x": 1.0, "y": 1.0})
     found = match(make_tune(), DRILL, CLOCK, wanted, ["drive.top_speed", "jump.jump_speed", "gravity.gravity"])
     assert found.off == pytest.approx(0.02, rel=0.2)
-    for told in found.told:
-        if told.clear:
-            assert told.value == pytest.approx(float(true.get(told.free.id)), rel=0.02)
-    assert any(told.clear for told in found.told)
+    for estimate in found.estimates:
+        if estimate.determined:
+            assert estimate.value == pytest.approx(float(true.get(estimate.free.id)), rel=0.02)
+    assert any(estimate.determined for estimate in found.estimates)
 
 
 def test_only_the_stretch_and_the_channels_that_count_are_matched():
@@ -122,7 +122,7 @@ def test_only_the_stretch_and_the_channels_that_count_are_matched():
     wanted = Wanted(np.array(first["time"]), {"vx": both, "y": np.full(len(both), 50.0)}, {"vx": 1.0, "y": 0.0})
     found = match(make_tune(), DRILL, CLOCK, wanted.between(0.0, 0.9), ["drive.top_speed"])
     assert found.tune.drive.top_speed == pytest.approx(6.0)
-    # What does not count is told all the same.
+    # What does not count is estimated all the same.
     assert found.gaps["y"].greatest > 40
 
 
@@ -131,7 +131,7 @@ def test_it_can_be_stopped_and_keeps_the_best():
     steps = list(matching(make_tune(), DRILL, CLOCK, from_trace(true), [free_number(make_tune(), id) for id in FIVE],
                           stops=lambda: True))  # fmt: skip
     assert [share for share, _ in steps] == [1.0]
-    assert steps[-1][1].told
+    assert steps[-1][1].estimates
 
 
 def test_the_numbers_that_matter_are_chosen():

@@ -1,1 +1,1 @@
-"""The line to a running game, in the window."""
+"""The link to a running game, in the window."""

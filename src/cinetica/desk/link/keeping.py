@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from cinetica.desk.link.game_line import GameLine
+from cinetica.desk.link.game_connection import GameConnection
 from cinetica.desk.state.session import Session
 from cinetica.files.game_csv import Layout, fitted, from_start, logged
 from cinetica.files.proof import check_log
@@ -30,19 +30,19 @@ class Kept(NamedTuple):
     verdict: str
 
 
-def kept_run(line: GameLine, session: Session) -> Kept:
+def kept_run(connection: GameConnection, session: Session) -> Kept:
     """The run of the game on the current drill; ValueError or Refused, in words, if there is none."""
-    drill, tune, study = session.drill, line.tune, session.study
-    if drill is None or line.link is None:
+    drill, tune, study = session.drill, connection.tune, session.study
+    if drill is None or connection.link is None:
         raise ValueError("There is no drill, or no link, to keep a run of.")
-    frames = line.frames_on(drill)
+    frames = connection.frames_on(drill)
     if len(frames) < 2:
         raise ValueError("The game has not run yet since its body was put at a start.")
     text, played = csv_of(frames), bool(frames[0].take)
     layout = _layout(study)
-    if tune is not None and tune.view == drill.view and not played and line.drill_name != drill.name:
+    if tune is not None and tune.view == drill.view and not played and connection.drill_name != drill.name:
         layout = _lined_up(text, layout, study, tune, drill)
-    peer = line.link.peer.name if line.link.peer else "Game"
+    peer = connection.link.peer.name if connection.link.peer else "Game"
     name = free_name(f"{visible(peer)[:60]} on {drill.name}"[:90], [log.name for log in study.logs])
     log = logged(text, layout, name, drill.name)
     if tune is None or tune.view != drill.view:
@@ -52,10 +52,10 @@ def kept_run(line: GameLine, session: Session) -> Kept:
     return Kept(log, checked.lines[0])
 
 
-def keep_run(line: GameLine, session: Session) -> None:
+def keep_run(connection: GameConnection, session: Session) -> None:
     """Keep it in the study, and say whether it follows the tune."""
     try:
-        kept = kept_run(line, session)
+        kept = kept_run(connection, session)
     except (ValueError, Refused) as error:
         session.refused.emit(str(error))
         return

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QFormLayout, QSpinBox, QVBoxLayout, QWidget
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import Dialog
-from cinetica.desk.link.game_line import GameLine
+from cinetica.desk.link.game_connection import GameConnection
 from cinetica.desk.link.keeping import keep_run
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel, in_a_row, inset, push_button
@@ -21,11 +21,11 @@ ABOUT = (
 
 
 class LinkPanel(Dialog):
-    """Stays open beside the window."""
+    """The panel, which stays open beside the window."""
 
-    def __init__(self, line: GameLine, session: Session, window: QWidget) -> None:
+    def __init__(self, connection: GameConnection, session: Session, window: QWidget) -> None:
         super().__init__("Link to a running game", window)
-        self.line, self.session = line, session
+        self.connection, self.session = connection, session
         self.state = PlainLabel()
         self.state.setFont(look.font(11, bold=True))
         self.details = PlainLabel()
@@ -34,25 +34,25 @@ class LinkPanel(Dialog):
         self.details.setMinimumHeight(4 * look.height(10))
         self.tunes = Chooser()
         self.tunes.setAccessibleName("Tune that is live in the game")
-        self.tunes.activated.connect(lambda _: line.choose(self.tunes.currentText()))
+        self.tunes.activated.connect(lambda _: connection.choose(self.tunes.currentText()))
         self.port = QSpinBox()
         inset(self.port)
         self.port.setRange(1, 65535)
-        self.port.setValue(line.port)
+        self.port.setValue(connection.port)
         self.port.setAccessibleName("Port")
         self.port.setToolTip("The UDP port on this machine where the game says hello")
-        self.port.valueChanged.connect(line.set_port)
+        self.port.valueChanged.connect(connection.set_port)
         self.turn = push_button("Open", self._turn, main=True)
         self.play = push_button("Play the take", self._play)
         self.play.setToolTip("Play the hands of this drill in the game, from the drill's start")
         self.reset = push_button("To the start", self._reset)
         self.reset.setToolTip("Put the body of the game at the start of this drill")
-        self.pause = push_button("Pause", line.pause)
-        self.step = push_button("One tick", line.step)
-        self.keep = push_button("Keep the run", lambda: keep_run(line, session))
+        self.pause = push_button("Pause", connection.pause)
+        self.step = push_button("One tick", connection.step)
+        self.keep = push_button("Keep the run", lambda: keep_run(connection, session))
         self.keep.setToolTip("Keep what the game did as a log on this drill, and compare it with the tune")
         self._lay_out()
-        line.changed.connect(self.say)
+        connection.changed.connect(self.say)
         session.study_changed.connect(self.say)
         self.say()
         self.fit(64, 20)
@@ -75,32 +75,34 @@ class LinkPanel(Dialog):
 
     def _turn(self) -> None:
         reference = self.session.reference
-        off = self.line.state is LinkState.OFF
-        self.line.turn(off, self.tunes.currentText() or (reference.name if reference else ""))
+        off = self.connection.state is LinkState.OFF
+        self.connection.turn(off, self.tunes.currentText() or (reference.name if reference else ""))
 
     def _play(self) -> None:
         if self.session.drill is not None:
-            self.line.play(self.session.drill)
+            self.connection.play(self.session.drill)
 
     def _reset(self) -> None:
         if self.session.drill is not None:
-            self.line.reset(self.session.drill)
+            self.connection.reset(self.session.drill)
 
     def say(self) -> None:
         """Show the state."""
-        line = self.line
-        self.state.setText(STATE_WORDS[line.state])
-        self.details.setText(line.details if line.state is not LinkState.OFF else keyed("{link_turn} opens it, too."))
-        self.turn.setText("Open" if line.state is LinkState.OFF else "Close")
-        self.port.setEnabled(line.state is LinkState.OFF)
-        self.pause.setText("Go on" if line.link is not None and line.link.paused else "Pause")
+        connection = self.connection
+        self.state.setText(STATE_WORDS[connection.state])
+        self.details.setText(
+            connection.details if connection.state is not LinkState.OFF else keyed("{link_turn} opens it, too.")
+        )
+        self.turn.setText("Open" if connection.state is LinkState.OFF else "Close")
+        self.port.setEnabled(connection.state is LinkState.OFF)
+        self.pause.setText("Go on" if connection.link is not None and connection.link.paused else "Pause")
         for button in (self.play, self.reset, self.pause, self.step):
-            button.setEnabled(line.linked)
-        self.keep.setEnabled(line.link is not None and line.link.frames.last is not None)
+            button.setEnabled(connection.linked)
+        self.keep.setEnabled(connection.link is not None and connection.link.frames.last is not None)
         names = [tune.name for tune in self.session.study.tunes if not tune.snapshot_of]
         if names != [self.tunes.itemText(row) for row in range(self.tunes.count())]:
             self.tunes.clear()
             self.tunes.addItems(names)
-        live = line.tune.name if line.link is not None and line.tune is not None else ""
+        live = connection.tune.name if connection.link is not None and connection.tune is not None else ""
         if live:
             self.tunes.setCurrentText(live)

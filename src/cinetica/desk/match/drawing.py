@@ -69,7 +69,7 @@ class WantedEditor(QObject):
     # On a strip
 
     def press(self, channel: Channel, time: float, value: float, reach: QPointF) -> None:
-        """Take hold of the point near a place, or set a new one there; `reach`: the grip, in s and the unit."""
+        """Grab the point near a position, or set a new one. `reach` is the tolerance, in s and in the unit."""
         near = [
             (abs(self.time_of(frame) - time) / max(reach.x(), 1e-12), frame)
             for frame, at in self.points(channel)
@@ -84,12 +84,12 @@ class WantedEditor(QObject):
             self._set(channel, self.frame_at(time), value)
 
     def move(self, channel: Channel, time: float, value: float) -> None:
-        """Move the point that is held."""
+        """Move the grabbed point."""
         if self._drags and self.selected is not None and self.selected[0] == channel:
             self._set(channel, self.frame_at(time), value, instead_of=self.selected[1])
 
     def release(self) -> None:
-        """Let go."""
+        """Release the grabbed point."""
         if self._drags:
             self._drags = False
             self.session.end()
@@ -120,7 +120,7 @@ class WantedEditor(QObject):
     # Keys
 
     def remove(self) -> None:
-        """Remove the selected point; of a path both of its numbers."""
+        """Remove the selected point; on the path, both x and height."""
         if self.drill is None or self.selected is None:
             return
         channel, frame = self.selected
@@ -210,7 +210,7 @@ class WantedItem(pg.GraphicsObject):
 
     @property
     def _lift(self) -> float:
-        """From the place of a body to what is drawn of its path: the middle of the body."""
+        """The offset from the feet to the middle of the body, where its path is drawn."""
         reference = self.editor.session.reference
         return 0.0 if reference is None or reference.view == "top" else reference.body.height / 2
 
@@ -234,5 +234,5 @@ class WantedItem(pg.GraphicsObject):
 
 
 def as_channel(column: str) -> Channel | None:
-    """The channel of a strip that can be drawn on; None if it cannot."""
+    """The channel that a strip draws on; None if it cannot be drawn on."""
     return next((channel for channel in CHANNELS if channel == column), None)

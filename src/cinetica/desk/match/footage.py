@@ -46,14 +46,14 @@ class PictureView(QWidget):
 
     @property
     def _fitted(self) -> tuple[float, QPointF]:
-        """Screen pixels for one of the picture's, and where its corner is."""
+        """The scale (screen pixels a picture pixel) and the corner of the picture on screen."""
         assert self.image is not None
         scale = min(self.width() / self.image.width(), self.height() / self.image.height())
         wide, high = self.image.width() * scale, self.image.height() * scale
         return scale, QPointF((self.width() - wide) / 2, (self.height() - high) / 2)
 
     def on_screen(self, point: Point) -> QPointF:
-        """Where a point of the picture is."""
+        """The screen position of a point of the picture."""
         scale, corner = self._fitted
         return corner + QPointF(point[0] * scale, point[1] * scale)
 
@@ -108,7 +108,7 @@ class PictureView(QWidget):
 
 
 class ReadPictures(Dialog):
-    """Stays open beside the stage."""
+    """The dialog, which stays open beside the window."""
 
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__("Read off pictures", window)
@@ -216,7 +216,7 @@ class ReadPictures(Dialog):
         self.proposed |= {frame: point for frame, point in found.items() if frame not in self.feet}
         self._say()
         lost = end - max(found, default=self.frame)
-        words = f"Followed through {len(found)} frames." if found else "It is not found again in the next frame."
+        words = f"Followed through {len(found)} frames." if found else "It is not found in the next frame."
         self.said.setText(words if not lost or not found else f"{words} Then it is lost: click it there.")
 
     @property

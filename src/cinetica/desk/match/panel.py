@@ -47,7 +47,7 @@ HEADS = ("may move", "from", "to", "answer")
 
 
 class MatchPanel(Dialog):
-    """Stays open beside the window. A search runs in a thread, and draws the best so far."""
+    """The panel, which stays open beside the window. A search runs in a thread and draws the best so far."""
 
     def __init__(self, session: Session, wanted: WantedEditor, window: QWidget) -> None:
         super().__init__("Match a curve", window)
@@ -165,7 +165,7 @@ class MatchPanel(Dialog):
         shown = [] if tune is None else [each for each in PARAMETERS if _may_move(each, tune, self.session.free)]
         shown.sort(key=lambda each: each.id not in self.session.free)
         self.numbers.setRowCount(len(shown))
-        told = {each.free.id: each for each in self.answer.told} if self.answer else {}
+        estimates = {each.free.id: each for each in self.answer.estimates} if self.answer else {}
         for row, parameter in enumerate(shown):
             assert tune is not None
             name = QTableWidgetItem(parameter.label)
@@ -175,11 +175,11 @@ class MatchPanel(Dialog):
             name.setCheckState(Qt.CheckState.Checked if free else Qt.CheckState.Unchecked)
             name.setToolTip(parameter.meaning)
             usual = free_number(tune, parameter.id)
-            said = told.get(parameter.id)
+            said = estimates.get(parameter.id)
             self.numbers.setItem(row, NUMBER, name)
             self.numbers.setItem(row, LOW, self._number_item(parameter, usual.low))
             self.numbers.setItem(row, HIGH, self._number_item(parameter, usual.high))
-            answer = QTableWidgetItem("" if said is None else self._told_words(parameter, said))
+            answer = QTableWidgetItem("" if said is None else self._estimate_words(parameter, said))
             answer.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
             self.numbers.setItem(row, FITS, answer)
         self._filling = False
@@ -193,14 +193,14 @@ class MatchPanel(Dialog):
     def _values(self) -> dict[str, Any]:
         return self.tune.values() if self.tune is not None else {}
 
-    def _told_words(self, parameter: Parameter, told: Any) -> str:
+    def _estimate_words(self, parameter: Parameter, estimate: Any) -> str:
         units, values = self.session.units, self._values()
         value, low, high = (
-            as_number(units.value(parameter, each, values)) for each in (told.value, told.low, told.high)
+            as_number(units.value(parameter, each, values)) for each in (estimate.value, estimate.low, estimate.high)
         )
         low, high = min(low, high), max(low, high)
-        words = f"{value:.5g}" if told.clear else f"{value:.5g}, not told: {low:.3g} to {high:.3g}"
-        return (f"{words}, at its bound" if told.bound else words).replace("-", "−")
+        words = f"{value:.5g}" if estimate.determined else f"{value:.5g}, not determined: {low:.3g} to {high:.3g}"
+        return (f"{words}, at its bound" if estimate.bound else words).replace("-", "−")
 
     def _number_changed(self, item: QTableWidgetItem) -> None:
         if not self._filling and item.column() == NUMBER:
@@ -262,7 +262,7 @@ class MatchPanel(Dialog):
     # The search
 
     def choose_for_me(self) -> None:
-        """Tick the numbers that move this curve most."""
+        """Tick the numbers that change this curve most."""
         drill, tune = self.session.drill, self.tune
         if drill is None or tune is None:
             return
@@ -306,14 +306,14 @@ class MatchPanel(Dialog):
         self.task.ask(steps)
 
     def _came(self, found: Match) -> None:
-        """Show the best so far, or the answer."""
+        """Show a result of the search: the best so far, or the answer."""
         self.answer = found
         if self._drill is not None:
             named = found.tune.model_copy(update={"name": "Best so far"})
             trace = simulate(named, self._drill, self.session.study.clock)
             self.session.show_best(TuneRun(look.LOG_PLACE + 1, named, trace, live=True))
         self.said.setText(self._words(found))
-        if found.told:
+        if found.estimates:
             self.search.setText("Search")
             self.take.setEnabled(True)
             self.progress.setValue(100)
@@ -393,7 +393,7 @@ def _drawn(drill: Drill, tick_rate: float) -> Wanted:
 
 
 def _list(chooser: Chooser, names: list[str]) -> None:
-    """List these, and keep what is chosen where it is still there."""
+    """Fill a list, keeping the chosen entry if it is still there."""
     if names != [chooser.itemText(row) for row in range(chooser.count())]:
         chosen = chooser.currentText()
         chooser.clear()

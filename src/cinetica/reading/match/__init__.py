@@ -1,5 +1,5 @@
 """Matching: from a wanted curve to the numbers of a tune that come closest to it.
 
-`wanted.py` is what is wanted, `runs.py` how far many tunes are from it, `search.py` the search, and `telling.py` which
-numbers the curve can tell. `hands.py` finds the presses behind a log, where nobody has noted them.
+`wanted.py` is the wanted curve, `runs.py` the residuals of many tunes, `search.py` the search, and `estimates.py` says
+how well the curve determines each number. `hands.py` reconstructs presses from a log, `footage.py` reads pictures.
 """

@@ -1,4 +1,4 @@
-"""Reading a curve off pictures: frames from files, points that are followed from one to the next, and the log of them.
+"""Read a curve off pictures: load the frames, track a point through them, and make a log of it.
 
 Pillow reads the pictures; the patch around a point is found again by scikit-image's `match_template`.
 """
@@ -79,16 +79,17 @@ def read_footage(paths: Sequence[Path], rate: float | None = None) -> Footage:
 
 
 def _in_order(name: str) -> tuple[object, ...]:
-    """The key that puts `jump 9.png` before `jump 10.png`."""
+    """A sort key that puts `jump 9.png` before `jump 10.png`."""
     import re
 
     return tuple(int(part) if part.isdigit() else part.lower() for part in re.split(r"(\d+)", name))
 
 
 def follow(footage: Footage, frame: int, point: Point, to: int) -> dict[int, Point]:
-    """The point in each frame from `frame` to `to` (either way), as far as the patch around it is found again.
+    """Track a point from `frame` to `to` (either way), until the patch around it is no longer found.
 
-    It looks for what was clicked, or else for what was there in the frame before, near where the last step leads.
+    The patch is that of the clicked frame or, failing that, of the previous frame.
+    It is sought near where the last step leads.
     """
     from skimage.color import rgb2gray
     from skimage.feature import match_template
@@ -126,7 +127,7 @@ def follow(footage: Footage, frame: int, point: Point, to: int) -> dict[int, Poi
 
 
 def _cut(picture: NDArray[np.float64], around: Point, half: int) -> tuple[NDArray[np.float64], tuple[int, int]]:
-    """The part of a picture around a point, and its left upper corner."""
+    """The part of a picture around a point, and its top left corner."""
     high, wide = picture.shape
     left, top = (max(0, math.floor(value) - half) for value in around)
     right, bottom = min(wide, math.floor(around[0]) + half + 1), min(high, math.floor(around[1]) + half + 1)
@@ -134,7 +135,7 @@ def _cut(picture: NDArray[np.float64], around: Point, half: int) -> tuple[NDArra
 
 
 def _between(likeness: NDArray[np.float64], at: tuple[np.intp, ...]) -> tuple[float, float]:
-    """The place of the greatest likeness between pixels, by a parabola along each axis."""
+    """The subpixel position of the best correlation, by a parabola along each axis."""
     place = []
     for axis in (0, 1):
         k, size = int(at[axis]), likeness.shape[axis]
@@ -162,7 +163,7 @@ def log_of(
     footage: Footage, feet: Mapping[int, Point], scale: float, ground: float, name: str, drill: str,
     start: tuple[float, float] = (0.0, 0.0),
 ) -> Logged:  # fmt: skip
-    """The feet as a log of a drill: `scale` in pixels for a unit, `ground` the pixel row of height 0.
+    """Make a log of a drill from the feet. `scale` is in pixels a unit, `ground` the pixel row of height 0.
 
     The first frame is the drill's start, at its x. ValueError with fewer than three frames.
     """

@@ -1,6 +1,6 @@
-"""The presses behind a log, where nobody has noted them: found from the log's own jumps, starts and stops.
+"""Presses reconstructed from a log that does not record them: from its jumps, starts and stops.
 
-What is found is derived, not known: a push that changes nothing, such as one against a wall, leaves no trace.
+They are a reconstruction: a push that changes nothing, such as one against a wall, leaves no trace.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ CUT = 1.6
 
 
 def hands_of(log: Logged, view: str) -> Take:
-    """A take with the presses that a log shows, at the log's rate, as long as the log."""
+    """Reconstruct a take from a log, at the log's rate and of its length."""
     time = np.array(log.time) - log.time[0]
     rate = float(f"{1.0 / float(np.median(np.diff(time))):.6g}")
     vx, vy = np.array(log.vx), np.array(log.vy)
@@ -37,7 +37,7 @@ def hands_of(log: Logged, view: str) -> Take:
 
 
 def launch_rows(vx: Numbers, vy: Numbers) -> list[int]:
-    """The rows in which a launch shows: a rise that begins at once, and is no way up a slope."""
+    """The rows in which a jump begins: an abrupt rise that is not a walk up a slope."""
     fastest = float(vy.max(initial=0.0))
     if fastest <= 0.0:
         return []
@@ -49,7 +49,7 @@ def launch_rows(vx: Numbers, vy: Numbers) -> list[int]:
 
 
 def _is_uphill(vx: Numbers, vy: Numbers, row: int) -> bool:
-    """Whether a rise goes up lines: straight nearly all of the way, where gravity would bend it."""
+    """Whether a rise is a walk up a slope: nearly straight, where gravity would bend it."""
     top = _top(vy, row, len(vy))
     if top - row < 2 or np.any(np.abs(vx[row : top + 1]) < 1e-9):
         return False
@@ -59,7 +59,7 @@ def _is_uphill(vx: Numbers, vy: Numbers, row: int) -> bool:
 
 
 def _top(vy: Numbers, row: int, end: int) -> int:
-    """The last row of the rise that a row is in."""
+    """The last row of the rise that contains a row."""
     while row + 1 < end and vy[row + 1] > 0.0:
         row += 1
     return row
@@ -74,7 +74,7 @@ def _jumps(vx: Numbers, vy: Numbers) -> Iterator[Press]:
 
 
 def _release(vy: Numbers, launch: int, end: int) -> int:
-    """The row in which the rise is cut, or else that in which the flight ends: the release, as far as it shows."""
+    """The row of the release: where the rise is cut or, if it is not, where the flight ends."""
     top = _top(vy, launch, end)
     slowed = -np.diff(vy[launch : top + 1])
     for k in range(len(slowed)):
@@ -89,7 +89,7 @@ def _release(vy: Numbers, launch: int, end: int) -> int:
 
 
 def _pushes(v: Numbers, sign: int) -> tuple[Press, ...]:
-    """Presses toward one side: while the body gains speed that way or keeps it, or is turned round to it."""
+    """Presses toward one side: while the body speeds up that way, keeps its speed, or turns round."""
     most = float(np.abs(v).max(initial=0.0))
     if most <= 0.0:
         return ()

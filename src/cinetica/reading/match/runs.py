@@ -1,4 +1,4 @@
-"""How far many tunes are from a wanted curve: residuals of batches of the kernel's runs, on all cores."""
+"""Residuals of many tunes against a wanted curve, run as batches on all cores."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ SMALLEST = 16
 
 @dataclass(frozen=True)
 class Free:
-    """A number that may move, and between which bounds, in our units."""
+    """A number that may move, and its bounds, in our units."""
 
     id: str
     low: float
@@ -36,12 +36,12 @@ class Free:
 
     @property
     def parameter(self) -> Parameter:
-        """What it is."""
+        """The parameter that is free."""
         return parameter_by_id(self.id)
 
 
 def free_number(tune: Tune, id: str, low: float | None = None, high: float | None = None) -> Free:
-    """A number of a tune that may move; without bounds in its comfortable range, and around where it is now.
+    """Free a number of a tune. Default bounds: its comfortable range, extended to half of its value around it.
 
     KeyError for an unknown id; ValueError for what is no number, or has no room between its bounds.
     """
@@ -60,7 +60,7 @@ def free_number(tune: Tune, id: str, low: float | None = None, high: float | Non
 
 
 class Runs:
-    """A tune on a drill, some numbers of which are free: each a share from 0 to 1 between its bounds."""
+    """Runs of a tune on a drill with some numbers free. A share from 0 to 1 places each between its bounds."""
 
     def __init__(self, tune: Tune, drill: Drill, clock: Clock, wanted: Wanted, free: Sequence[Free]) -> None:
         self.tune, self.drill, self.clock, self.wanted, self.free = tune, drill, clock, wanted, list(free)
@@ -75,7 +75,7 @@ class Runs:
         self._weigh()
 
     def _place_in_time(self) -> None:
-        """The rows around each wanted time, and where it is between them."""
+        """For each wanted time, the row before it and the fraction of the way to the next."""
         times = np.concatenate([[0.0], np.cumsum(self._dts[1:])])
         inside = self.wanted.time <= times[-1] + 1e-9
         at = self.wanted.time[inside]
@@ -87,7 +87,7 @@ class Runs:
         self._needed = int(before.max()) + 2 if len(before) else 2
 
     def _weigh(self) -> None:
-        """The factor of each column, so that all are in u."""
+        """The factor that brings each column to u, with its weight."""
         self.columns = self.wanted.counted
         weights = np.array([self.wanted.weights[name] for name in self.columns])
         seconds = np.array([SPEED_SECONDS if name.startswith("v") else 1.0 for name in self.columns])
@@ -96,11 +96,11 @@ class Runs:
 
     @property
     def samples(self) -> int:
-        """How many numbers are compared."""
+        """How many residuals a run has."""
         return len(self.columns) * len(self._before)
 
     def values(self, shares: Numbers) -> Numbers:
-        """The numbers for shares, shape (runs, free); whole ones are whole."""
+        """The values for shares, both of shape (runs, free); whole numbers are rounded."""
         values: Numbers = self.low + np.clip(shares, 0.0, 1.0) * self.width
         values[:, self.whole] = np.round(values[:, self.whole])
         return values
@@ -113,7 +113,7 @@ class Runs:
         return tune
 
     def residuals(self, shares: Numbers) -> Numbers:
-        """What each run is off by, in u, shape (runs, samples); `shares` has shape (runs, free)."""
+        """The residuals in u, shape (runs, samples); `shares` has shape (runs, free)."""
         self.count += len(shares)
         values = self.values(shares)
         records = varied(self.tune, {each.id: values[:, place] for place, each in enumerate(self.free)})
@@ -144,7 +144,7 @@ class Runs:
         return found
 
     def costs(self, shares: Numbers) -> Numbers:
-        """The root of the mean square of what each run is off by, in u."""
+        """The RMS of the residuals of each run, in u."""
         off = self.residuals(shares)
         costs: Numbers = np.sqrt(np.mean(off * off, axis=1))
         return np.where(np.isfinite(costs), costs, 1e9)

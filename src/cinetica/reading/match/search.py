@@ -1,4 +1,4 @@
-"""The search for numbers: SciPy's differential evolution on batches of runs, then least squares, again and again."""
+"""The search for numbers: SciPy's differential evolution on batches of runs, alternating with least squares."""
 
 from __future__ import annotations
 
@@ -14,8 +14,8 @@ from cinetica.model.parameters import Value
 from cinetica.model.study import Drill
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.motion.simulate import simulate
+from cinetica.reading.match.estimates import Estimate, estimates_of
 from cinetica.reading.match.runs import Free, Runs, free_number
-from cinetica.reading.match.telling import Told, told_by
 from cinetica.reading.match.wanted import Numbers, Wanted, check
 
 # Members of a population for each free number, generations in a round, and how near, in u, is met.
@@ -42,7 +42,7 @@ class Gap:
 
 @dataclass(frozen=True, eq=False)
 class Match:
-    """The best so far: the tune, what is left over, and what the curve can tell of each number.
+    """The best so far: the tune, what is left over, and an estimate of each number.
 
     `off` is the root of the mean square of all gaps, in u; `choices` are those of the tune that were left open.
     """
@@ -50,14 +50,14 @@ class Match:
     tune: Tune
     off: float
     gaps: Mapping[str, Gap]
-    told: tuple[Told, ...] = ()
+    estimates: tuple[Estimate, ...] = ()
     choices: Mapping[str, Value] = field(default_factory=dict)
     runs: int = 0
     seconds: float = 0.0
 
     @property
     def greatest(self) -> float:
-        """The greatest gap of a position in u; of a velocity, where no position counts."""
+        """The greatest position gap in u, or the greatest velocity gap if no position counts."""
         places = [gap.greatest for name, gap in self.gaps.items() if not name.startswith("v")]
         return max(places or [gap.greatest for gap in self.gaps.values()])
 
@@ -127,7 +127,7 @@ def _mattering(tune: Tune, free: Sequence[Free]) -> list[Free]:
 
 
 class _Search:
-    """The search under one combination of the choices."""
+    """A search with one combination of the open choices."""
 
     def __init__(self, runs: Runs, seed: int, choices: dict[str, Value]) -> None:
         self.runs, self.choices = runs, choices
@@ -140,7 +140,7 @@ class _Search:
 
     @property
     def is_done(self) -> bool:
-        """Whether it is met, or more rounds bring nothing."""
+        """Whether the curve is met, or more rounds bring nothing."""
         return self.off < MET or self._still >= STILL
 
     def go_on(self) -> None:
@@ -200,7 +200,7 @@ class _Search:
             self.off, self.best = cost, found
 
     def runs_slopes(self, shares: Numbers, part: Numbers, moving: Numbers) -> Numbers:
-        """The slopes of the residuals by the shares that move, by differences to both sides."""
+        """The Jacobian of the residuals with respect to the shares that move, by central differences."""
         whole = np.repeat(shares[np.newaxis], 2 * len(part), axis=0)
         places = np.flatnonzero(moving)
         whole[:, places] = part
@@ -213,21 +213,21 @@ class _Search:
         return slopes
 
     def so_far(self, seconds: float) -> Match:
-        """The best so far, without what the curve can tell."""
+        """The best so far, without estimates."""
         tune = self.runs.tune_at(self.best)
         return Match(tune, self.off, gaps_of(tune, self.runs), (), self.choices, self.runs.count, seconds)
 
     def answer(self, seconds: float) -> Match:
-        """The best, with what the curve can tell of each number."""
+        """The best, with an estimate of each number."""
         if not np.isfinite(self.off):
             self.off = float(self.runs.costs(self.best[np.newaxis])[0])
-        told = told_by(self.runs, self.best, self.off, self.runs_slopes)
+        estimates = estimates_of(self.runs, self.best, self.off, self.runs_slopes)
         tune = self.runs.tune_at(self.best)
-        return Match(tune, self.off, gaps_of(tune, self.runs), told, self.choices, self.runs.count, seconds)
+        return Match(tune, self.off, gaps_of(tune, self.runs), estimates, self.choices, self.runs.count, seconds)
 
 
 def _apart(members: Numbers, count: int) -> list[Numbers]:
-    """The first few members that are not next to each other."""
+    """The best few members that are well apart from each other."""
     chosen: list[Numbers] = []
     for member in members:
         if all(float(np.abs(member - other).max()) > 0.02 for other in chosen):
@@ -250,7 +250,7 @@ def gaps_of(tune: Tune, runs: Runs) -> dict[str, Gap]:
 
 
 def numbers_that_matter(tune: Tune, drill: Drill, clock: Clock, wanted: Wanted) -> list[Free]:
-    """The numbers that move the tune's curve most where the wanted one is, the most effective first."""
+    """The numbers that change the tune's curve most over the wanted stretch, most effective first."""
     values = tune.values()
     free = [
         free_number(tune, each.id)
@@ -272,7 +272,7 @@ def numbers_that_matter(tune: Tune, drill: Drill, clock: Clock, wanted: Wanted) 
 
 
 def open_choices(tune: Tune, ids: Sequence[str]) -> dict[str, tuple[Value, ...]]:
-    """All options of these choices; KeyError for an unknown id, ValueError for what is no choice."""
+    """Every option of these choices; KeyError for an unknown id, ValueError for an id that is no choice."""
     found: dict[str, tuple[Value, ...]] = {}
     for id in ids:
         parameter = parameter_by_id(id)

@@ -30,15 +30,15 @@ class Wanted:
 
     @property
     def counted(self) -> list[str]:
-        """The columns that count."""
+        """The columns whose weight is not 0."""
         return [column for column in self.columns if self.weights.get(column, 0.0) > 0.0]
 
     def weighted(self, weights: Mapping[str, float]) -> Wanted:
-        """The same with other weights."""
+        """The same curve with other weights."""
         return replace(self, weights=dict(weights))
 
     def between(self, start: float, end: float) -> Wanted:
-        """Only what is between two times, in s; ValueError if too little is."""
+        """The part between two times, in s; ValueError if it has too few rows."""
         inside = (self.time >= start - FLAT) & (self.time <= end + FLAT)
         if np.count_nonzero(inside) < FEWEST:
             raise ValueError(f"Between {start:g} and {end:g} s the curve has fewer than {FEWEST} rows.")
@@ -71,7 +71,7 @@ def check(wanted: Wanted) -> None:
 
 
 def leap_of(wanted: Wanted) -> tuple[float, float] | None:
-    """When and how far the curve teleports, if it does: far beyond all of its other steps."""
+    """The time (s) and size (u) of a teleport: one step far larger than all others; None without one."""
     steps = np.zeros(len(wanted.time) - 1)
     for name in ("x", "y"):
         if name in wanted.columns:
@@ -85,7 +85,7 @@ def leap_of(wanted: Wanted) -> tuple[float, float] | None:
 
 
 def from_log(log: Logged, weights: Mapping[str, float] | None = None) -> Wanted:
-    """A log, from its first row on. Columns that were derived do not count, unless `weights` says so."""
+    """Want the curve of a log, from its first row on. Derived columns count only if `weights` names them."""
     time = np.array(log.time) - log.time[0]
     columns = {name: np.array(getattr(log, name)) for name in COLUMNS}
     usual = {name: 0.0 if name in log.derived else 1.0 for name in COLUMNS}
@@ -93,7 +93,7 @@ def from_log(log: Logged, weights: Mapping[str, float] | None = None) -> Wanted:
 
 
 def from_trace(trace: Trace, weights: Mapping[str, float] | None = None) -> Wanted:
-    """The curve of a tune."""
+    """Want the curve of a tune's run."""
     columns = {name: np.array(trace[name], dtype=float) for name in COLUMNS}
     return Wanted(np.array(trace["time"]), columns, dict(weights or dict.fromkeys(COLUMNS, 1.0)))
 

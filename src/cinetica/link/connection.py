@@ -1,13 +1,13 @@
-"""The line for scripts: wait for a game, send it a tune, play a take there, and take what it does as a log.
+"""The connection for scripts: wait for a game, send it a tune, play a take in it, and record it.
 
 from cinetica import read_study
 from cinetica.link import listen
 
 study = read_study("harbour.json")
-with listen(study) as line:
-print(line.wait(), "is linked")
-line.send("Wren")
-log = line.play("Quay sprint")
+with listen(study) as connection:
+print(connection.wait(), "is linked")
+connection.send("Wren")
+log = connection.play("Quay sprint")
 """
 
 from __future__ import annotations
@@ -29,15 +29,15 @@ from cinetica.model.study import Study
 PATIENCE, PAUSE = 10.0, 0.01
 
 
-class Line:
-    """A line to one game, which it opens on `with`. Every call waits until the game has confirmed it."""
+class Connection:
+    """A connection to one game, which it opens on `with`. Every call waits until the game has confirmed it."""
 
     def __init__(self, study: Study, port: int = PORT, host: str = LOOPBACK) -> None:
         self.study = study
         self.link = DeskLink(port, host, name=study.name)
         self.events: list[Event] = []
 
-    def __enter__(self) -> Line:
+    def __enter__(self) -> Connection:
         self.link.open()
         return self
 
@@ -45,7 +45,7 @@ class Line:
         self.link.close()
 
     def run(self, seconds: float, until: Callable[[], bool] = lambda: False) -> bool:
-        """Keep the line going for so long, or until something is so; returns whether it is."""
+        """Send and receive for so long, or until a condition holds; returns whether it does."""
         end = time.monotonic() + seconds
         while not until():
             left = end - time.monotonic()
@@ -116,6 +116,6 @@ class Line:
             raise TimeoutError("the game does not confirm what it is sent")
 
 
-def listen(study: Study, port: int = PORT, host: str = LOOPBACK) -> Line:
-    """A line for a study, to be used with `with`; OSError there if the port is taken."""
-    return Line(study, port, host)
+def listen(study: Study, port: int = PORT, host: str = LOOPBACK) -> Connection:
+    """A connection for a study, to be used with `with`; OSError there if the port is taken."""
+    return Connection(study, port, host)

@@ -1,4 +1,4 @@
-"""The line of one document to a running game: the socket in Qt's event loop, and what it does to the study.
+"""The connection of a document to a running game: the socket in Qt's event loop, and its effects on the study.
 
 All windows on a study share it. Nothing here waits for the game.
 """
@@ -27,12 +27,12 @@ from cinetica.reading.display_units import game_units
 
 # How often what is due is sent, and how often a run that grows is shown, in ms.
 TICK_MS, SHOW_MS = 20, 66
-# As many names are told.
+# How many unknown names are listed.
 MOST_NAMED = 6
 
 
-class GameLine(QObject):
-    """Off, waiting for a game, or linked to one."""
+class GameConnection(QObject):
+    """The connection of a document: off, waiting for a game, or linked to one."""
 
     # The state, the game, or its counts.
     changed = Signal()
@@ -355,22 +355,22 @@ class GameLine(QObject):
             self._send_numbers()
 
     def end(self) -> None:
-        """End with the last window of the document."""
+        """Close; called with the last window of the document."""
         self._close()
         self.document.forget(self)
 
 
-_LINES: WeakKeyDictionary[Document, GameLine] = WeakKeyDictionary()
+_CONNECTIONS: WeakKeyDictionary[Document, GameConnection] = WeakKeyDictionary()
 
 
-def line_of(document: Document) -> GameLine:
-    """The line of a document, created on first use."""
-    found = _LINES.get(document)
+def connection_of(document: Document) -> GameConnection:
+    """The connection of a document, created on first use."""
+    found = _CONNECTIONS.get(document)
     if found is None:
-        found = _LINES[document] = GameLine(document)
+        found = _CONNECTIONS[document] = GameConnection(document)
     return found
 
 
-def known_line(document: Document) -> GameLine | None:
-    """The line of a document, if it was ever used."""
-    return _LINES.get(document)
+def known_connection(document: Document) -> GameConnection | None:
+    """The connection of a document, if it was ever used."""
+    return _CONNECTIONS.get(document)

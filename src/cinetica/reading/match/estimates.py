@@ -1,4 +1,4 @@
-"""Which numbers a curve can tell: how far each can move while the curve fits as well."""
+"""How well a curve determines each number: how far it can move while the curve fits as well."""
 
 from __future__ import annotations
 
@@ -12,30 +12,30 @@ from cinetica.reading.match.wanted import Numbers
 
 # A curve that is off by no more than this, in u for a body of the usual size, fits as well.
 HAIR = 1e-3
-# A number is told if the range that fits is within this share of it to both sides.
-CLEAR = 0.02
+# A number is determined if the range that fits is within this share of it to both sides.
+DETERMINED = 0.02
 # So many standard errors are a range; so finely a way is looked along.
 ERRORS, FINELY = 2.0, 60
 AT_BOUND = 1e-3
 
 
 @dataclass(frozen=True)
-class Told:
-    """A number: its value, the range that fits as well, whether that tells it, and the bound that it is at, if any."""
+class Estimate:
+    """A number, the range that fits as well, whether it is well determined, and the bound that it is at, if any."""
 
     free: Free
     value: float
     low: float
     high: float
-    clear: bool
+    determined: bool
     bound: str = ""
 
 
 Slopes = Callable[[Numbers, Numbers, Numbers], Numbers]
 
 
-def told_by(runs: Runs, best: Numbers, off: float, slopes: Slopes) -> tuple[Told, ...]:
-    """What the curve tells of each free number at the best shares, whose runs are `off` (u, root mean square)."""
+def estimates_of(runs: Runs, best: Numbers, off: float, slopes: Slopes) -> tuple[Estimate, ...]:
+    """Estimate each free number at the best shares; `off` is the RMS of the residuals there, in u."""
     value = runs.values(best[np.newaxis])[0]
     allowed = float(np.hypot(off * np.sqrt(1.0 + ERRORS**2 / max(1, runs.samples)), HAIR * runs.size))
     low, high = best.copy(), best.copy()
@@ -47,15 +47,15 @@ def told_by(runs: Runs, best: Numbers, off: float, slopes: Slopes) -> tuple[Told
     found = []
     for place, each in enumerate(runs.free):
         lowest, highest = each.low + low[place] * runs.width[place], each.low + high[place] * runs.width[place]
-        room = CLEAR * max(abs(value[place]), 1e-3 * runs.width[place])
-        clear = bool(value[place] - lowest <= room and highest - value[place] <= room)
+        room = DETERMINED * max(abs(value[place]), 1e-3 * runs.width[place])
+        determined = bool(value[place] - lowest <= room and highest - value[place] <= room)
         at = "low" if best[place] <= AT_BOUND else "high" if best[place] >= 1.0 - AT_BOUND else ""
-        found.append(Told(each, float(value[place]), float(lowest), float(highest), clear, at))
+        found.append(Estimate(each, float(value[place]), float(lowest), float(highest), determined, at))
     return tuple(found)
 
 
 def _valleys(runs: Runs, best: Numbers, off: float, slopes: Slopes) -> list[Numbers]:
-    """For each number the way in which it moves farthest while the others make up for it, to first order."""
+    """For each number, the direction in which it can move farthest while others compensate, to first order."""
     moving = ~runs.whole
     if np.count_nonzero(moving) < 2:
         return []
@@ -77,7 +77,7 @@ def _valleys(runs: Runs, best: Numbers, off: float, slopes: Slopes) -> list[Numb
 
 
 def _ends(runs: Runs, best: Numbers, way: Numbers, allowed: float) -> list[Numbers]:
-    """How far one can go along a way, in both directions, while the curve fits as well."""
+    """The farthest shares along a direction, both ways, at which the curve still fits as well."""
     far = np.geomspace(1e-4, 1.0, FINELY)
     ends = []
     for sign in (-1.0, 1.0):
