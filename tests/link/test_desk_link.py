@@ -7,7 +7,8 @@ import pytest
 
 from cinetica.link.conventions import csv_of, logged_run, number_from, solids_of, start_of, values_of
 from cinetica.link.desk_link import SILENCE, Changed, DeskLink, Linked, LinkState, Lost, Marked
-from cinetica.link.messages import FROM_DESK, FROM_GAME, decode, encode
+from cinetica.link.frames import Frame
+from cinetica.link.messages import FROM_DESK, FROM_GAME, LARGEST, decode, encode
 from cinetica.link.take_rows import take_rows
 from cinetica.model.conventions import Conventions, Per
 from cinetica.motion.simulate import simulate
@@ -292,3 +293,57 @@ def test_a_run_is_written_as_a_log_that_can_be_imported(desk, game, harbour):
     assert lines[1] == "0,0.0,0.0,0.0,0.0,0.0,1,"
     assert lines[30].endswith(",1,right")
     assert len(lines) == len(frames) + 1
+
+
+@pytest.mark.parametrize(
+    ("given", "kept"),
+    [
+        ((5.0, 5.016, 5.048), (0.0, 0.016, 0.048)),
+        # A clock that stands still, or runs back, is of no use: the lengths of the ticks are taken instead.
+        ((5.0, 5.0, 5.02), (0.0, 0.01, 0.03)),
+        ((5.0, 4.9, 5.02), (0.0, 0.01, 0.03)),
+    ],
+)
+def test_the_times_of_a_run_are_the_games_where_they_grow(harbour, given, kept):
+    ticks = (0.5, 0.01, 0.02)
+    frames = [Frame(n, 0, n, given[n], ticks[n], 0.0, 0.0, 0.0, 0.0, 1, 0) for n in range(3)]
+    log = logged_run(frames, harbour, harbour.drill("Quay sprint"), "Run")
+    assert log.time == pytest.approx(kept, abs=1e-12)
+
+
+def test_a_request_is_sent_at_once_and_the_next_one_when_it_is_done(desk, stranger):
+    stranger.say("hello", 1, "Game", 60.0, 5)
+    desk.receive()
+    assert stranger.heard()[0] == "hello"
+    desk.pause(True)
+    desk.step(3)
+    assert stranger.heard() == ("pause", [1, 1])
+    stranger.say("done", 1)
+    desk.receive()
+    desk.tick()
+    assert ("step", [2, 3]) in (stranger.heard(), stranger.heard())
+
+
+@pytest.mark.parametrize("comes", ["back", "anew"])
+def test_what_was_asked_of_a_game_that_is_gone_is_not_asked_of_the_next(desk, stranger, clock, comes):
+    stranger.say("hello", 1, "Game", 60.0, 5)
+    desk.receive()
+    desk.pause(True)
+    if comes == "back":
+        clock.now += 2 * SILENCE
+        assert desk.tick() == [Lost("Game")]
+    stranger.say("hello", 1, "Game", 60.0, 6)
+    desk.receive()
+    assert desk.is_settled
+
+
+def test_a_datagram_of_the_greatest_size_is_read_whole(desk, stranger):
+    stranger.say("hello", 1, "Game", 60.0, 5)
+    names = ["n" * 59] * 20 + ["m" * 59, "last" * 21]
+    assert len(encode(FROM_GAME["knows"], 0, 22, *names)) == LARGEST
+    stranger.say("knows", 0, 22, *names)
+    desk.receive()
+    assert desk.peer.known == frozenset(names)
+    stranger.socket.sendto(b"/cinetica/" + b"x" * LARGEST, stranger.desk)
+    desk.receive()
+    assert desk.refusals.bad == 1

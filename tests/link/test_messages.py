@@ -82,6 +82,13 @@ def test_what_is_no_message_is_refused_in_words(datagram, why):
         decode(datagram, FROM_GAME)
 
 
+def test_texts_and_numbers_at_their_limits_are_taken():
+    mark = built("/cinetica/mark", ("i", MOST_COUNTED), ("s", "x" * 100))
+    assert decode(mark, FROM_GAME) == [("mark", [MOST_COUNTED, "x" * 100])]
+    changed = built("/cinetica/changed", ("i", 0), ("s", "a"), ("d", -1e9), ("s", "b"))
+    assert decode(changed, FROM_GAME) == [("changed", [0, "a", -1e9, "b"])]
+
+
 def test_10000_damaged_messages_raise_nothing_else():
     chance = random.Random(5)
     good = [
