@@ -10,6 +10,7 @@ from cinetica.desk.window import Window
 from cinetica.link.desk_link import DeskLink, LinkState
 from cinetica.link.take_rows import rows_of
 from cinetica.model.tune import parameter_by_id
+from cinetica.palette import letter
 from cinetica.stand_in.game import StandIn
 from tests.desk.conftest import key
 
@@ -327,9 +328,26 @@ def test_the_game_rolls_along_in_play(window, other):
     assert recent.columns["vx"][-1] == pytest.approx(7.5)
     assert recent.columns["speed"].max() == pytest.approx(7.5)
     play.rolling.grab()
-    # It has a letter of its own beside those of the tunes.
-    assert play.rolling._rooms()[1] > 0
     assert play.rolling._recent is not None
+
+
+def test_the_live_run_has_the_same_letter_everywhere_and_no_kept_run_has_it(window, other):
+    window.game.turn()
+    other.link()
+    window.game.play()
+    other.play()
+    other.until(lambda: live(window))
+    window.show_page("play_page")
+    rolling, session = window.desk.shown.rolling, window.session
+    letters = []
+    for _ in range(2):
+        places = {run.place: run.live for run in session.shown}
+        assert len(places) == len(session.shown)
+        assert places[rolling.linked_place()]
+        assert session.runs.best_place not in places
+        letters.append(letter(rolling.linked_place()))
+        window.game.keep()
+    assert letters == ["X", "Y"]
 
 
 def test_no_message_stops_the_window(window, other, qtbot):

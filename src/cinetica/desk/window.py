@@ -189,6 +189,7 @@ class Window(QMainWindow):
         if action == "play_page":
             self.play.recorded.connect(self._compare_recorded)
             self.play.rolling.linked = self.game.recent
+            self.play.rolling.linked_place = lambda: self.session.runs.live_place
         if action == "overview":
             self.overview.opened.connect(partial(to_drill, self))
             self.overview.file_wanted.connect(partial(self.commands.hold, A_FILE))

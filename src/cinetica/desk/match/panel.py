@@ -311,7 +311,7 @@ class MatchPanel(Dialog):
         if self._drill is not None:
             named = found.tune.model_copy(update={"name": "Best so far"})
             trace = simulate(named, self._drill, self.session.study.clock)
-            self.session.show_best(TuneRun(look.LOG_PLACE + 1, named, trace, live=True))
+            self.session.show_best(TuneRun(self.session.runs.best_place, named, trace, live=True))
         self.said.setText(self._words(found))
         if found.estimates:
             self.search.setText("Search")

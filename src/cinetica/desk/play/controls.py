@@ -141,5 +141,5 @@ class PlayFace(Page):
         moves = " ".join(keys[name] for name in ("left", "right", "up", "down") if name in keys)
         return (
             f"{moves} move, {keys.get('jump', 'no key')} jumps,{self._dash_hint(keys)}"
-            f" {keys.get('modifier', 'no key')} is the modifier. P pauses, R records; all keys: F1."
+            f" {keys.get('modifier', 'no key')} is the modifier. P pauses, R records, F1 helps."
         )

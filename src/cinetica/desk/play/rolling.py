@@ -47,6 +47,8 @@ class Rolling(QWidget):
         self.places: list[int] = []
         # What gives the last seconds of a game that is linked; None where there is none.
         self.linked: Callable[[float], Recent | None] = lambda _: None
+        # The place of its curve, so that letter and colour are those that it has in Compare.
+        self.linked_place: Callable[[], int] = lambda: look.LOG_PLACE
         self._recent: Recent | None = None
         self._scales: dict[str, tuple[float, float]] = {}
         self._cache = LayerCache()
@@ -128,10 +130,11 @@ class Rolling(QWidget):
             ticks = (np.arange(len(theirs)) - (len(theirs) - 1)) / self._recent.tick_rate
             rate = self.game.live.tick_rate if self.game.live else self._recent.tick_rate
             line = Points(columns.shape[1] - 1 + ticks * rate, theirs)
-            canvas.curve(line, rolled, pen_of(palette, look.LOG_PLACE, 1.4, None))
+            place = self.linked_place()
+            canvas.curve(line, rolled, pen_of(palette, place, 1.4, None))
             middle = min(max(top + down * float(theirs[-1]), highest), lowest)
             left = right + look.px(8) + letter * len(lines)
-            canvas.text(look.letter(look.LOG_PLACE), left, middle, 9, look.ink(palette, look.LOG_PLACE))
+            canvas.text(look.letter(place), left, middle, 9, look.ink(palette, place))
         for place in reversed(range(len(lines))):
             number = self.places[place] if place < len(self.places) else place
             canvas.curve(lines[place], rolled, pen_of(palette, number, 1.0, None))

@@ -38,7 +38,7 @@ class VisibleRuns:
         self.live_log: Callable[[Drill], Logged | None] | None = None
         # The best so far of a search, while it goes on.
         self.best: TuneRun | None = None
-        self._live: tuple[Logged, Drill, Clock, TuneRun] | None = None
+        self._live: tuple[Logged, int, Drill, Clock, TuneRun] | None = None
 
     @property
     def reference(self) -> TuneRun | None:
@@ -105,18 +105,27 @@ class VisibleRuns:
         self._logs = cached
         return listed
 
+    @property
+    def live_place(self) -> int:
+        """The place of a linked game's run: after the kept ones of this drill."""
+        return LOG_PLACE + len(self._selection.logs) % 3
+
+    @property
+    def best_place(self) -> int:
+        """The place of the best match so far: after a linked game's run."""
+        return LOG_PLACE + (len(self._selection.logs) + 1) % 3
+
     def _live_run(self, drill: Drill | None) -> list[TuneRun]:
         """The run of a linked game, on this drill."""
         clock = self._document.study.clock
         log = self.live_log(drill) if drill is not None and self.live_log is not None else None
         if log is None or drill is None:
             return []
-        found = self._live
-        if found is None or found[0] != log or found[1] is not drill or found[2] is not clock:
-            place = LOG_PLACE + len(self._selection.logs) % 3
+        found, place = self._live, self.live_place
+        if found is None or found[:2] != (log, place) or found[2] is not drill or found[3] is not clock:
             run = TuneRun(place, *self._as_tune(trace_of(log, drill, clock)), live=True)
-            found = self._live = (log, drill, clock, run)
-        return [found[3]]
+            found = self._live = (log, place, drill, clock, run)
+        return [found[4]]
 
     def _as_tune(self, trace: Trace) -> tuple[Tune, Trace]:
         reference = self._selection.reference
