@@ -26,7 +26,7 @@ monkey: setup
 # hour.
 attack: setup
 	CINETICA_TESTS_TIMES=3 .venv/bin/python -m pytest -n auto tests/model tests/motion tests/reading tests/desk/test_painting.py
-	CINETICA_TESTS_TIMES=5 .venv/bin/python -m pytest -n auto tests/files/test_hostile.py tests/files/test_recovery.py tests/desk/test_settings.py
+	CINETICA_TESTS_TIMES=5 .venv/bin/python -m pytest -n auto tests/files/test_handover.py tests/files/test_hostile.py tests/files/test_recovery.py tests/desk/test_settings.py
 	CINETICA_TESTS_TIMES=100 tools/screen 1920x1080 env CINETICA_TESTS_ON=xcb .venv/bin/python -m pytest -n auto tests/desk/test_killed.py
 
 lint: setup

@@ -148,7 +148,9 @@ def test_a_log_is_matched_and_the_answer_is_a_tune_beside_the_others(window, pan
     assert "Wren matched" not in [tune.name for tune in window.session.study.tunes]
 
 
-def test_what_is_drawn_is_matched(window, panel):
+def test_what_is_drawn_is_matched(window, panel, monkeypatch):
+    # No tune has this curve: the search would go on for as long as it may.
+    monkeypatch.setattr("cinetica.desk.match.panel.SECONDS", 2.0)
     panel.draw.setChecked(True)
     assert window.page.wanted.on
     wren = window.session.shown[0].trace

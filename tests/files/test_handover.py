@@ -11,7 +11,7 @@ import tokenize
 import tomllib
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from pycparser.c_parser import CParser
 
@@ -24,6 +24,7 @@ from cinetica.model.conventions import Angle, Conventions, Per, Turn, Zero
 from cinetica.model.game_units import ZEROS, factor, from_game, to_game, unit_words
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.reading.display_units import column_to_game
+from tests.repetitions import TIMES
 
 STUDY = shipped_study("harbour")
 WREN = STUDY.tune("Wren")
@@ -81,6 +82,7 @@ def tunes():
 
 
 @pytest.mark.parametrize("format", FORMATS)
+@settings(max_examples=40 * TIMES)
 @given(tune=tunes(), game=conventions())
 def test_every_format_reads_back_to_the_same_numbers(format, tune, game):
     text = numbers_text(tune, game, format)
@@ -178,6 +180,7 @@ def without_comments(code):
     )
 
 
+@settings(max_examples=50 * TIMES)
 @given(HOSTILE, GAME_NAMES)
 def test_hostile_names_stay_words_in_every_language(name, game):
     tune = WREN.model_copy(update={"name": name})

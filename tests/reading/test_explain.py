@@ -15,6 +15,7 @@ from cinetica.reading.ticks import Tick
 from tests.builders import make_drill, make_tune, run, tunes_of_interest
 from tests.motion.test_against_reference import random_drill
 from tests.motion.test_step import random_tune
+from tests.repetitions import TIMES
 
 
 def adds_up(trace, rows):
@@ -36,7 +37,7 @@ def test_ticks_of_every_demo_drill_add_up(name):
             adds_up(trace, sorted({*changes, *range(1 + place % 9, len(trace), 9)}))
 
 
-@pytest.mark.parametrize("seed", range(200))
+@pytest.mark.parametrize("seed", range(100 * TIMES))
 def test_random_tunes_add_up(seed):
     chance = random.Random(seed)
     view = ("side", "top")[seed % 2]

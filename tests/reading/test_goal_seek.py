@@ -12,6 +12,7 @@ from cinetica.reading.goal_seek import GoalOutOfReach, seek
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import read_off
 from tests.builders import make_drill, make_tune
+from tests.repetitions import TIMES
 
 DRILL = make_drill(length=400, right=[(5, 200)], jump=[(300, 399)])
 TOP = make_drill(view="top", length=400, right=[(5, 200)])
@@ -26,7 +27,7 @@ def measured(tune, drill, clock, id):
     return read_off(simulate(tune, drill, clock))[id].value
 
 
-@pytest.mark.parametrize("seed", range(200))
+@pytest.mark.parametrize("seed", range(100 * TIMES))
 def test_a_wish_within_reach_is_measured_afterwards(seed):
     chance = random.Random(seed)
     id = list(WITHIN)[seed % len(WITHIN)]
@@ -130,7 +131,7 @@ def test_what_is_out_of_reach_is_refused_in_words(tune, drill, id, wanted, said)
         seek(tune, drill, Clock(), id, wanted)
 
 
-@pytest.mark.parametrize("seed", range(60))
+@pytest.mark.parametrize("seed", range(24 * TIMES))
 def test_random_wishes_out_of_reach_are_refused(seed):
     chance = random.Random(seed)
     id = chance.choice(["time_to_top_speed", "stopping_time", "stopping_distance"])

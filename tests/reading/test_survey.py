@@ -169,7 +169,7 @@ def test_every_figure_of_a_sweep_is_that_of_a_single_run():
 
 
 def test_threads_read_the_same_as_one():
-    tunes = varied(WREN, {"gravity.gravity": np.linspace(10, 80, 700)})
+    tunes = varied(WREN, {"gravity.gravity": np.linspace(10, 80, 300)})
     ids = [measure.id for measure in MEASURES]
     runs = runs_of(tunes, HOP, Clock())
     assert figures_of(runs, ids, threads=1).tobytes() == figures_of(runs, ids, threads=3).tobytes()
