@@ -445,6 +445,16 @@ def test_what_is_found_is_told(found, closed, words):
     pads.stop()
 
 
+@pytest.mark.parametrize(("closed", "words"), [([], "Space jumps"), (["/dev/input/event3"], "group “input”")])
+def test_without_a_pad_the_keys_are_said_and_with_one_that_cannot_be_read_what_to_do(player, closed, words):
+    play = player.play
+    play.pads.find = lambda: ([], closed)
+    for _ in range(2):
+        play.hide()
+        play.show()
+        assert words in play.hint.text()
+
+
 def test_a_pad_without_sticks_is_told_and_other_devices_are_none():
     pads = Pads(lambda: ([SimulatedPad(sticks=False)], []))
     pads.look()

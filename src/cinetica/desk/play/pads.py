@@ -32,6 +32,8 @@ class Pads(QObject):
         self.pad: Pad | None = None
         self.others: list[Device] = []
         self.words = ""
+        # Whether there may be a pad that cannot be read.
+        self.unreadable = False
         self._notifier: QSocketNotifier | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_EVERY_MS)
@@ -55,9 +57,11 @@ class Pads(QObject):
             from cinetica.desk.play.pad import open_devices
         except ImportError as error:
             self._timer.stop()
+            self.unreadable = True
             self._say(f"Game pads cannot be read here: {error}.")
             return
         found, closed = (self.find or open_devices)()
+        self.unreadable = bool(closed) and not found
         if found:
             self._use(found[0])
             for other in found[1:]:

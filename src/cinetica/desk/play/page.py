@@ -282,7 +282,7 @@ class PlayPage(PlayFace):
         self.pads.start()
         # Without a pad the keys are what a newcomer has to know.
         if self.pads.pad is None:
-            self.say(f"{self._hint()} {self.pads.words}")
+            self.say(self.pads.words if self.pads.unreadable else self._hint())
         self._say_pause()
 
     @override
