@@ -134,7 +134,8 @@ def test_a_log_is_matched_and_the_answer_is_a_tune_beside_the_others(window, pan
     assert set(ticked(panel)) == {"jump.jump_speed", "drive.top_speed", "gravity.gravity"}
     answer = searched(panel)
     assert answer.greatest < 1e-6
-    assert "off by" in panel.said.text()
+    assert "height: met" in panel.said.text()
+    assert "off by" not in panel.said.text()
     best = [each for each in window.session.shown if each.tune.name == "Best so far"]
     assert len(best) == 1
     rows = {panel.numbers.item(row, NUMBER).text(): panel.numbers.item(row, FITS).text() for row in range(3)}
@@ -163,6 +164,8 @@ def test_what_is_drawn_is_matched(window, panel, monkeypatch):
     window.session.set_free(["drive.top_speed"])
     searched(panel)
     assert panel.answer.tune.drive.top_speed == pytest.approx(6.0, rel=0.02)
+    gap = panel.answer.gaps["vx"]
+    assert f"velocity x: off by {gap.greatest:.3g} u/s at most, at frame {round(60 * gap.time)}" in panel.said.text()
     panel.close()
     assert not panel.isVisible()
     assert not window.page.wanted.on

@@ -42,6 +42,8 @@ CHANNEL_WORDS = {"x": "x", "y": "height", "vx": "velocity x", "vy": "velocity y"
 # Choices that can be left open.
 OPEN = ("drive.law", "jump.short_hop", "stepping.integrator")
 SECONDS = 10.0
+# A channel that is off by no more, in u or u/s, is met.
+MET = 1e-6
 NUMBER, LOW, HIGH, FITS = range(4)
 HEADS = ("may move", "from", "to", "answer")
 
@@ -322,6 +324,9 @@ class MatchPanel(Dialog):
     def _words(self, found: Match) -> str:
         units, lines = self.session.units, []
         for name, gap in found.gaps.items():
+            if gap.greatest <= MET:
+                lines.append(f"{CHANNEL_WORDS[name]}: met")
+                continue
             scale = units.column(name)
             greatest, mean = (abs(scale.change(each)) for each in (gap.greatest, gap.mean))
             frame = round(gap.time * self.session.study.clock.tick_rate)
