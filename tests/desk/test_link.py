@@ -13,6 +13,7 @@ from cinetica.model.tune import parameter_by_id
 from cinetica.palette import letter
 from cinetica.stand_in.game import StandIn
 from tests.desk.conftest import key
+from tests.link.conftest import free_port
 
 CTRL_ALT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
 
@@ -23,14 +24,6 @@ def window(window):
     window.session.choose_drill("Quay sprint")
     window.game.connection.port = free_port()
     return window
-
-
-def free_port():
-    link = DeskLink(0)
-    link.open()
-    port = link.port
-    link.close()
-    return port
 
 
 class Other:

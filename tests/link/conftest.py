@@ -17,6 +17,14 @@ class Clock:
         return self.now
 
 
+def free_port():
+    link = DeskLink(0)
+    link.open()
+    port = link.port
+    link.close()
+    return port
+
+
 @pytest.fixture
 def clock():
     return Clock()

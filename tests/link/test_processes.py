@@ -15,6 +15,7 @@ from cinetica.link.conventions import values_of
 from cinetica.link.desk_link import DeskLink, LinkState
 from cinetica.link.take_rows import take_rows
 from cinetica.motion.simulate import simulate
+from tests.link.conftest import free_port
 from tests.link.relay import Relay
 
 ROOT = Path(__file__).parents[2]
@@ -203,14 +204,6 @@ def command(*arguments, **options):
     return subprocess.run(
         [sys.executable, "-m", "cinetica", *map(str, arguments)], capture_output=True, text=True, check=False, **options
     )
-
-
-def free_port():
-    link = DeskLink(0)
-    link.open()
-    port = link.port
-    link.close()
-    return port
 
 
 def test_a_take_played_over_there_is_recorded_and_follows_the_tune(tmp_path, started):
