@@ -324,7 +324,7 @@ def test_the_game_rolls_along_in_play(window, other):
     assert play.rolling._recent is not None
 
 
-def test_the_live_run_has_the_same_letter_everywhere_and_no_kept_run_has_it(window, other):
+def test_the_live_run_has_the_same_letter_everywhere_and_no_kept_run_has_it(window, other, monkeypatch):
     window.game.turn()
     other.link()
     window.game.play()
@@ -332,13 +332,19 @@ def test_the_live_run_has_the_same_letter_everywhere_and_no_kept_run_has_it(wind
     other.until(lambda: live(window))
     window.show_page("play_page")
     rolling, session = window.desk.shown.rolling, window.session
-    letters = []
+    window.desk.shown.begin()
+    window.desk.shown.game.live.tick(window.desk.shown.hands())
+    letters, painted = [], set()
+    monkeypatch.setattr("cinetica.desk.play.rolling.look.letter", lambda place: painted.add(place) or letter(place))
     for _ in range(2):
         places = {run.place: run.live for run in session.shown}
         assert len(places) == len(session.shown)
         assert places[rolling.linked_place()]
         assert session.runs.best_place not in places
         letters.append(letter(rolling.linked_place()))
+        painted.clear()
+        rolling.grab()
+        assert painted == {0, 1, rolling.linked_place()}
         window.game.keep()
     assert letters == ["X", "Y"]
 
