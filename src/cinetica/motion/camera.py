@@ -26,12 +26,18 @@ def beyond(error, window):
 
 
 @compiled
+def is_new_length(s, h):
+    """Whether this tick is not as long as the one before, whose shares are cached."""
+    return h != s.share_h
+
+
+@compiled
 def follow(s, p, h):
     """Move the camera toward position + lead, as far as that is outside its window.
 
     The lead itself follows look_ahead·v.
     """
-    if h != s.share_h:
+    if is_new_length(s, h):
         # An exponential takes longer than all else here; most ticks are as long as the one before.
         s.share_h = h
         s.lead_share = 1.0 - math.exp(-p.look_ahead_rate * h)

@@ -204,6 +204,34 @@ def note_overlap(s, p, solids):
     s.overlap = overlap_depth(solids, s.x - half, s.y - below, s.x + half, s.y + above)
 
 
+@compiled
+def stop_at_wall(s, p):
+    """A block along x: vx is 0 and, with `wall = stop`, vy too. Returns whether the tick's motion continues."""
+    s.vx = 0.0
+    s.marks |= WALL
+    if p.wall != STOP_ALL:
+        return True
+    s.vy = 0.0
+    return False
+
+
+@compiled
+def stop_at_side(s, p):
+    """A block along y, seen from above: vy is 0 and, with `wall = stop`, vx too."""
+    s.vy = 0.0
+    s.marks |= WALL
+    if p.wall == STOP_ALL:
+        s.vx = 0.0
+
+
+@compiled
+def bump(s, p):
+    """A block overhead, which ends the rise unless `head_bump` keeps it."""
+    s.marks |= BUMP
+    if p.head_bump != KEEP_RISE:
+        s.vy = 0.0
+
+
 @apart
 def step_up(solids, x, y, half, height, low, to, most):
     """Position after going up the steps in the way to the x `to`, each at most `most` high, and whether one blocks.
@@ -237,10 +265,7 @@ def whole_pixels(start, end, pixel):
 
 @compiled
 def move_x(s, p, solids, half, below, above, dx, steps, more):
-    """Move along x, up steps if the body takes them. Returns whether the tick's motion continues.
-
-    A block sets vx to 0 and, with `wall = stop`, vy too.
-    """
+    """Move along x, up steps if the body takes them. Returns whether the tick's motion continues."""
     start = s.x
     s.x, blocked = moved(p, solids, 0, s.x, half, half, s.y - below, s.y + above, dx)
     if more and blocked:
@@ -249,22 +274,14 @@ def move_x(s, p, solids, half, below, above, dx, steps, more):
         if blocked and p.pixel > 0.0:
             s.x = whole_pixels(start, s.x, p.pixel)
         s.blocked_x, s.whole_x = blocked, start + dx
-    if not blocked:
-        return True
-    s.vx = 0.0
-    s.marks |= WALL
-    if p.wall != STOP_ALL:
-        return True
-    s.vy = 0.0
-    return False
+    if blocked:
+        return stop_at_wall(s, p)
+    return True
 
 
 @compiled
 def rise(s, p, solids, half, height, dy, more):
-    """Move up, past a corner overhead if `corner_slip` allows it.
-
-    A block is a head bump, which ends the rise unless `head_bump` keeps it.
-    """
+    """Move up, past a corner overhead if `corner_slip` allows it."""
     y, blocked = moved(p, solids, 1, s.y, 0.0, height, s.x - half, s.x + half, dy)
     if blocked and p.sweep == SWEPT and p.corner_slip > 0.0:
         x = slip(solids, s.x, s.y, half, height, dy, p.corner_slip)
@@ -277,9 +294,7 @@ def rise(s, p, solids, half, height, dy, more):
             y = whole_pixels(s.y, y, p.pixel)
     s.y = y
     if blocked:
-        s.marks |= BUMP
-        if p.head_bump != KEEP_RISE:
-            s.vy = 0.0
+        bump(s, p)
 
 
 @compiled

@@ -5,7 +5,6 @@ from __future__ import annotations
 from cinetica.motion.compiling import compiled
 from cinetica.motion.contact import (
     PASS_THROUGH,
-    STOP_ALL,
     SWEPT,
     half_probe,
     move_x,
@@ -14,6 +13,7 @@ from cinetica.motion.contact import (
     rise,
     show_late,
     sink,
+    stop_at_side,
     tops_under_feet,
     touch_while_rising,
     whole_pixels,
@@ -59,10 +59,7 @@ def move_top(s, p, solids, dx, dy, more):
                 y = whole_pixels(s.y, y, p.pixel)
         s.y = y
         if blocked:
-            s.vy = 0.0
-            s.marks |= WALL
-            if p.wall == STOP_ALL:
-                s.vx = 0.0
+            stop_at_side(s, p)
     s.grounded = True
 
 

@@ -42,15 +42,19 @@ def drop(s, p, ground, pressed):
 
 
 @compiled
-def end_drop(s, p, oneway):
-    """End the drop once the body stands or has left the solids that it passed."""
-    if s.grounded:
-        s.dropping = False
-        return
+def is_passing(s, p, oneway):
+    """Whether the body is still in, or within the probe above, a one-way solid that it drops through."""
     half = 0.5 * p.width
     for i in range(oneway.shape[0]):
         beside = oneway[i, 0] >= s.x + half - SLACK or oneway[i, 2] <= s.x - half + SLACK
         over = s.y > oneway[i, 3] + p.ground_probe + SLACK
         if passes(s, oneway, i) and not beside and not over and s.y + p.height > oneway[i, 1] + SLACK:
-            return
-    s.dropping = False
+            return True
+    return False
+
+
+@compiled
+def end_drop(s, p, oneway):
+    """End the drop once the body stands or has left the solids that it passed."""
+    if s.grounded or not is_passing(s, p, oneway):
+        s.dropping = False

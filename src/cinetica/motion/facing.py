@@ -68,6 +68,19 @@ def face(s, p, aim_x, aim_y, h):
 
 
 @compiled
+def mouse_moves(hand):
+    """Whether the mouse moves in this tick."""
+    return hand.held >= MOUSE_ROW
+
+
+@compiled
+def mouse_counts(hand, mouse):
+    """How far the mouse moves in this tick: counts to the right, and up."""
+    row = hand.held // MOUSE_ROW - 1
+    return mouse[row, 0], mouse[row, 1]
+
+
+@compiled
 def look(s, p, aim_x, aim_y, hand, mouse, h):
     """Turn yaw and pitch by the second stick's rates and by the mouse's counts; pitch stays within ±90°."""
     scale_x = scale_y = 1.0
@@ -77,17 +90,17 @@ def look(s, p, aim_x, aim_y, hand, mouse, h):
     counts = h * p.reference_rate if p.mouse_dt else 1.0
     s.look_yaw += aim_x * p.look_rate_x * (scale_x * h)
     s.look_pitch += aim_y * p.look_rate_y * (scale_y * h)
-    if hand.held >= MOUSE_ROW:
-        row = hand.held // MOUSE_ROW - 1
-        s.look_yaw += mouse[row, 0] * p.mouse_x * scale_x * counts
-        s.look_pitch += mouse[row, 1] * p.mouse_y * scale_y * counts
+    if mouse_moves(hand):
+        right, up = mouse_counts(hand, mouse)
+        s.look_yaw += right * p.mouse_x * scale_x * counts
+        s.look_pitch += up * p.mouse_y * scale_y * counts
     s.look_pitch = max(-0.5 * math.pi, min(0.5 * math.pi, s.look_pitch))
 
 
 @compiled
 def face_and_look(s, p, hand, mouse, h, more):
     """Facing and look, the first half of step 11 of a tick."""
-    moved = more and hand.held >= MOUSE_ROW
+    moved = more and mouse_moves(hand)
     if s.rests and not moved and p.facing != EASE and p.facing != CONSTANT and not p.has_heading and p.aim_hold == 0.0:
         return
     if hand.aim_x == 0.0 and hand.aim_y == 0.0:

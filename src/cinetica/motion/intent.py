@@ -127,13 +127,19 @@ def to_view(x, y, p, look_yaw):
 
 
 @compiled
+def is_as_before(s, hand):
+    """Whether the same is held as in the tick before, and no mouse moves."""
+    return hand.held == s.held
+
+
+@compiled
 def sample(s, hand):
     """Read the keys and sticks held, and note the tick in which each direction was pressed.
 
     A tick rests if the intent has settled on keys that are still held and no stick is deflected: nothing has changed.
     """
-    s.rests = s.followed and hand.held == s.held
-    if hand.held == s.held:
+    s.rests = s.followed and is_as_before(s, hand)
+    if is_as_before(s, hand):
         return
     s.held = hand.held
     if hand.left and not s.left:

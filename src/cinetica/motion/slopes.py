@@ -98,9 +98,10 @@ def met(lines, p, on, start_x, start_y, x, y, steep_too):
     began, the feet count as having been at that end, or as far above it as they were above the line.
     """
     if on >= 0:
-        end = 2 if x > lines[on, 2] else 0
-        if x > lines[on, 2] or x < lines[on, 0]:
-            start_x, start_y = lines[on, end], max(lines[on, end + 1], start_y)
+        if x > lines[on, 2]:
+            start_x, start_y = lines[on, 2], max(lines[on, 3], start_y)
+        elif x < lines[on, 0]:
+            start_x, start_y = lines[on, 0], max(lines[on, 1], start_y)
     found, highest = -1, -FAR
     for i in range(lines.shape[0]):
         if (steep_too or walkable(lines, i, p)) and spans(lines, i, x):

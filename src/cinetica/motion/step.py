@@ -73,12 +73,7 @@ def begin(s, p, ground, x, y):
     A body that starts in the air, or upward, has no coyote time: its timers are infinite.
     """
     vx, vy = s.vx, s.vy
-    s.x, s.y = x, y
-    s.facing = wrapped(s.facing)
-    s.last_source = s.facing
-    s.camera_x, s.camera_y = x, y
-    s.grounded = p.top_view
-    s.zone_speed = s.zone_acceleration = s.zone_friction = s.zone_gravity = 1.0
+    place(s, p, x, y)
     half = half_probe(p, 0.5 * p.width)
     if not p.top_view and has_lines(p, ground):
         find_ground(s, p, ground, half)
@@ -92,17 +87,35 @@ def begin(s, p, ground, x, y):
             s.hovers = s.grounded and gap > SLACK
     if not p.top_view and vy > SLACK:
         s.grounded, s.hovers, s.line, s.slope, s.ground_angle = False, False, 0, 0.0, 0.0
-    s.vx, s.vy, s.row_vx, s.row_vy = vx, vy, vx, vy
+    s.vx, s.vy = vx, vy
+    if knows_walls(p):
+        feel_walls(s, p, ground.solids)
+    s.since_wall = 0.0 if s.on_wall else math.inf
+    set_out(s, p)
+
+
+@compiled
+def place(s, p, x, y):
+    """Put the body and the camera at (x, y)."""
+    s.x, s.y = x, y
+    s.facing = wrapped(s.facing)
+    s.last_source = s.facing
+    s.camera_x, s.camera_y = x, y
+    s.grounded = p.top_view
+    s.zone_speed = s.zone_acceleration = s.zone_friction = s.zone_gravity = 1.0
+
+
+@compiled
+def set_out(s, p):
+    """What row 0 has where it is known whether the body stands."""
+    s.row_vx, s.row_vy = s.vx, s.vy
     take_over(s, p)
     s.since_ground = 0.0 if s.grounded else math.inf
     s.since_press = s.since_launch = s.since_climb_jump = s.since_aim = math.inf
     s.since_shove = s.since_wall_jump = s.since_dash_end = math.inf
     s.since_left = s.since_right = s.since_up = s.since_down = math.inf
-    if knows_walls(p):
-        feel_walls(s, p, ground.solids)
-    s.since_wall = 0.0 if s.on_wall else math.inf
     s.air_jumps_left, s.air_dashes_left = p.air_jumps, p.dash_air_dashes
-    s.motion = GROUND if s.grounded else RISE if vy > SLACK else FALL
+    s.motion = GROUND if s.grounded else RISE if s.vy > SLACK else FALL
 
 
 @compiled
@@ -229,15 +242,29 @@ def settle_more(s, p, ground, h):
 
 
 @compiled
+def tick_length(p, dt):
+    """The length h that a tick reckons with, in s, where the clock's is dt."""
+    return 1.0 / p.reference_rate if p.time_base == PER_FRAME else dt
+
+
+@compiled
 def tick(s, p, hand, ground, dt, more=True):
     """Run one tick of length dt, in the order of docs/model.md, section 1.
 
     Without `more` the rules are left out that `records.uses_more` asks for.
     """
-    h = 1.0 / p.reference_rate if p.time_base == PER_FRAME else dt
+    h = tick_length(p, dt)
+    was_grounded = s.grounded
+    dx, dy = before_move(s, p, hand, ground, h, more)
+    move(s, p, ground, dx, dy, h, more)
+    after_move(s, p, hand, ground, was_grounded, h, more)
+
+
+@compiled
+def before_move(s, p, hand, ground, h, more):
+    """Steps 1 to 9: from the hands to the velocity. Returns the displacement of this tick, dx and dy."""
     s.tick += 1
     s.marks = (PRESS if hand.pressed else 0) | (RELEASE if hand.released else 0)
-    was_grounded = s.grounded
     if more:
         if ground.zones.shape[0] > 0:
             feel_zones(s, p, ground.zones)
@@ -254,8 +281,12 @@ def tick(s, p, hand, ground, dt, more=True):
     old_vx, old_vy = s.vx, s.vy
     # Where delta time was forgotten for the forces alone, they reckon with ticks of the reference rate.
     forces(s, p, 1.0 / p.reference_rate if p.time_base == MIXED else h, more)
-    dx, dy = travel(s, p, old_vx, old_vy, h)
-    move(s, p, ground, dx, dy, h, more)
+    return travel(s, p, old_vx, old_vy, h)
+
+
+@compiled
+def after_move(s, p, hand, ground, was_grounded, h, more):
+    """Steps 11 and 12: facing and look, state and timers, and the camera."""
     face_and_look(s, p, hand, ground.mouse, h, more)
     if more:
         # A stun has kept it from being felt.

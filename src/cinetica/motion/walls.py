@@ -9,8 +9,6 @@ from cinetica.motion.drive import take_over
 from cinetica.motion.jump import lift_off
 from cinetica.motion.records import SLACK, WALL_LAUNCH, WALL_OFF, WALL_ON
 
-AT_LEFT, AT_RIGHT = 1, 2
-
 
 @compiled
 def knows_walls(p):
@@ -20,15 +18,15 @@ def knows_walls(p):
 
 @apart
 def sides_at_walls(solids, left, bottom, right, top, probe):
-    """The sides at which a solid's upright face is within the probe, over at least half of the box's height."""
-    sides = 0
+    """Whether a solid's upright face is within the probe, left and right, over at least half of the box's height."""
+    at_left = at_right = False
     for i in range(solids.shape[0]):
         if min(top, solids[i, 3]) - max(bottom, solids[i, 1]) >= 0.5 * (top - bottom) - SLACK:
             if -SLACK <= left - solids[i, 2] <= probe + SLACK:
-                sides |= AT_LEFT
+                at_left = True
             if -SLACK <= solids[i, 0] - right <= probe + SLACK:
-                sides |= AT_RIGHT
-    return sides
+                at_right = True
+    return at_left, at_right
 
 
 @compiled
@@ -38,9 +36,8 @@ def feel_walls(s, p, solids):
     if s.grounded or s.climbing or s.dashing:
         return
     half = 0.5 * p.width
-    sides = sides_at_walls(solids, s.x - half, s.y, s.x + half, s.y + p.height, p.wall_probe)
-    left = sides & AT_LEFT != 0 and s.vx <= SLACK
-    right = sides & AT_RIGHT != 0 and s.vx >= -SLACK
+    at_left, at_right = sides_at_walls(solids, s.x - half, s.y, s.x + half, s.y + p.height, p.wall_probe)
+    left, right = at_left and s.vx <= SLACK, at_right and s.vx >= -SLACK
     if left or right:
         s.on_wall = True
         s.wall_side = 1 if right and (s.wx > 0.0 or not left) else -1
