@@ -7,7 +7,10 @@ import pytest
 
 SOURCE = Path(__file__).parents[1] / "src/cinetica"
 # Each layer may import itself and those before it.
-LAYERS = ("palette", "libraries", "machine", "model", "motion", "reading", "files", "link", "stand_in", "desk", "cli")
+LAYERS = (
+    "palette", "libraries", "machine", "model", "motion", "reading", "codegen", "files", "link", "stand_in", "desk",
+    "cli",
+)  # fmt: skip
 QT = ("PySide6", "pyqtgraph", "shiboken6")
 
 

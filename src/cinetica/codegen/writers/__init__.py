@@ -1,0 +1,1 @@
+"""One small writer for each language."""
