@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cinetica.cli.group import main
-from cinetica.cli.handing_over import check, numbers, proof
+from cinetica.cli.handing_over import check, code, numbers, proof
 from cinetica.cli.link import link, stand_in
 from cinetica.cli.matching import match
 from cinetica.cli.report import report
@@ -14,5 +14,7 @@ from cinetica.cli.window import demo, open_study
 
 __all__ = ["main"]
 
-for command in (open_study, demo, trace, measure, proof, check, targets, report, numbers, sweep, match, link, stand_in):
+for command in (
+    open_study, demo, trace, measure, proof, check, targets, report, numbers, code, sweep, match, link, stand_in,
+):  # fmt: skip
     main.add_command(command)

@@ -1,4 +1,4 @@
-"""`numbers`, `proof` and `check`: what goes to the game, and whether the game moves as it should."""
+"""`numbers`, `code`, `proof` and `check`: what goes to the game, and whether the game moves as it should."""
 
 from __future__ import annotations
 
@@ -104,3 +104,23 @@ def numbers(study: Path, tune: str, kind: str, which: str, since: str, out: Path
         except KeyError as error:
             raise click.ClickException(error.args[0]) from error
     put(numbers_text(chosen, content.conventions, kind, Which(which), before), out, newline=False)
+
+
+@click.command(
+    help=(
+        "Write a tune as code: the step itself, in the language of the game and in the conventions of the study's game."
+        "\n\nThe step is cut where the game moves the body and collides; with --whole it has Cinetica's own contact for"
+        " boxes and slopes, and is what the tests of a proof run."
+    )
+)
+@STUDY
+@TUNE
+@click.option("--language", required=True, type=click.Choice(("c", "csharp", "lua", "python", "javascript")))
+@click.option("--whole", is_flag=True, help="The whole tick, with contact.")
+@OUT_OR_PRINT
+def code(study: Path, tune: str, language: str, whole: bool, out: Path | None) -> None:
+    """Write a tune as code."""
+    from cinetica.codegen.languages import code_text, program_of
+
+    content = read(study)
+    put(code_text(program_of(content, tune_of(content, tune), whole=whole), language), out, newline=False)

@@ -5,50 +5,16 @@ from __future__ import annotations
 import csv
 import io
 import json
-import keyword
-import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from cinetica.codegen.reserved import C_WORDS, CSHARP_WORDS, LUA_WORDS, PYTHON_WORDS, allowed, identifier, plain_text
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.game_units import game_name, game_unit, to_game, unit_words, words
 from cinetica.model.parameters import Parameter, Value, as_number
 from cinetica.model.study import Study
 from cinetica.model.tune import PARAMETERS, TimeBase, Tune
-
-# What cannot be the name of a constant, by language.
-LUA_WORDS = frozenset(
-    ("and", "break", "do", "else", "elseif", "end", "false", "for", "function", "goto", "if", "in", "local", "nil",
-    "not", "or",
-     "repeat", "return", "then", "true", "until", "while")
-)  # fmt: skip
-C_WORDS = frozenset(
-    ("auto", "bool", "break", "case", "char", "const", "continue", "default", "do", "double", "else", "enum", "extern",
-    "false", "float", "for",
-     "goto", "if", "inline", "int", "long", "register", "restrict", "return", "short", "signed", "sizeof", "static",
-     "struct", "switch", "true",
-     "typedef", "typeof", "union", "unsigned", "void", "volatile", "while", "alignas", "alignof", "constexpr",
-     "nullptr", "static_assert",
-     "thread_local", "class", "new", "delete", "this", "template", "namespace", "operator", "private", "public",
-     "protected", "virtual",
-     "and", "or", "not", "xor", "main", "NULL")
-)  # fmt: skip
-CSHARP_WORDS = frozenset(
-    ("abstract", "as", "base", "bool", "break", "byte", "case", "catch", "char", "checked", "class", "const",
-    "continue", "decimal", "default",
-     "delegate", "do", "double", "else", "enum", "event", "explicit", "extern", "false", "finally", "fixed", "float",
-     "for", "foreach", "goto",
-     "if", "implicit", "in", "int", "interface", "internal", "is", "lock", "long", "namespace", "new", "null", "object",
-     "operator", "out",
-     "override", "params", "private", "protected", "public", "readonly", "ref", "return", "sbyte", "sealed", "short",
-     "sizeof", "stackalloc",
-     "static", "string", "struct", "switch", "this", "throw", "true", "try", "typeof", "uint", "ulong", "unchecked",
-     "unsafe", "ushort", "using",
-     "virtual", "void", "volatile", "while", "Equals", "GetHashCode", "GetType", "ToString", "Finalize",
-     "MemberwiseClone", "ReferenceEquals")
-)  # fmt: skip
-PYTHON_WORDS = frozenset((*keyword.kwlist, *keyword.softkwlist))
 
 
 class Which(StrEnum):
@@ -147,39 +113,8 @@ def _number(value: Value) -> str:
     return json.dumps(value, ensure_ascii=False)
 
 
-def _identifier(name: str, reserved: frozenset[str]) -> str:
-    """The name as an identifier: letters, digits and _ only, and no reserved word."""
-    text = re.sub(r"[^A-Za-z0-9]+", "_", name).strip("_")
-    text = text if text and not text[0].isdigit() else f"Tune_{text}".rstrip("_")
-    return _allowed(text, reserved)
-
-
-def _allowed(name: str, reserved: frozenset[str]) -> str:
-    """The name with a trailing _ if it is a reserved word; it is read back as the same name."""
-    while name in reserved:
-        name += "_"
-    return name
-
-
-def _plain(text: str) -> str:
-    """The text made safe for a comment in any of the languages.
-
-    It is on one line and contains nothing that ends a comment, begins another, or is a directive.
-    """
-    shown = "".join(letter if letter.isprintable() else " " for letter in text)
-    return " ".join(
-        shown.replace("\\", "/")
-        .replace("*/", "* /")
-        .replace("/*", "/ *")
-        .replace("]]", "] ]")
-        .replace("[[", "[ [")
-        .replace("??", "? ?")
-        .split()
-    )
-
-
 def _head(tune: Tune, conventions: Conventions) -> str:
-    return f"{_plain(tune.name)}: {words(conventions)}"
+    return f"{plain_text(tune.name)}: {words(conventions)}"
 
 
 def _toml(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
@@ -210,9 +145,9 @@ def _c(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
     kinds = {float: "double", int: "int", bool: "bool"}
     lines = [
         (
-            f"static const {kinds[type(f.value)]} {_allowed(f.name, C_WORDS)} = {_number(f.value)}; /* {f.comment} */"
+            f"static const {kinds[type(f.value)]} {allowed(f.name, C_WORDS)} = {_number(f.value)}; /* {f.comment} */"
             if not isinstance(f.value, str)
-            else f"static const char *const {_allowed(f.name, C_WORDS)} = {_number(f.value)}; /* {f.comment} */"
+            else f"static const char *const {allowed(f.name, C_WORDS)} = {_number(f.value)}; /* {f.comment} */"
         )
         for f in listed
     ]
@@ -222,12 +157,12 @@ def _c(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
 def _csharp(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
     kinds = {float: "double", int: "int", bool: "bool", str: "string"}
     # A member of the class cannot have the name of the class.
-    members = [_allowed(f.name, CSHARP_WORDS) for f in listed]
+    members = [allowed(f.name, CSHARP_WORDS) for f in listed]
     lines = [
         f"    public const {kinds[type(f.value)]} {name} = {_number(f.value)}; // {f.comment}"
         for name, f in zip(members, listed, strict=True)
     ]
-    around = _identifier(tune.name, CSHARP_WORDS | set(members))
+    around = identifier(tune.name, CSHARP_WORDS | set(members))
     return "\n".join([f"// {_head(tune, conventions)}", f"public static class {around}", "{", *lines, "}", ""])
 
 
@@ -241,8 +176,7 @@ def _lua(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
 
 def _python(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
     lines = [
-        f"{_allowed(f.name, PYTHON_WORDS)} = {f.value if isinstance(f.value, bool) else _number(f.value)}  #"
-        f" {f.comment}"
+        f"{allowed(f.name, PYTHON_WORDS)} = {f.value if isinstance(f.value, bool) else _number(f.value)}  # {f.comment}"
         for f in listed
     ]
     # The first line says in which encoding the file is: no name in a later one can say another.

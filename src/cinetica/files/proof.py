@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
+from cinetica.codegen.languages import LANGUAGES, code_files, program_of, proof_files, stem_of
 from cinetica.files.atomic_write import write_atomically
 from cinetica.files.file_names import file_names
 from cinetica.files.game_csv import Layout, Log, Numbers, read_columns
@@ -107,7 +108,8 @@ def proof_page(study: Study, tune: Tune, drills: list[Drill]) -> str:
         tune=tune, conventions=words(conventions), steps=recipe(tune, drills, study.clock, conventions),
         figures=figures(tune, conventions),
         drills=list(zip(drills, file_names([drill.name for drill in drills]), strict=True)), units=units, day=DAY,
-        night=NIGHT,
+        night=NIGHT, stem=stem_of(tune),
+        code=[f"{stem_of(tune)}{language.suffix}" for language in LANGUAGES.values()],
     )  # fmt: skip
 
 
@@ -128,6 +130,10 @@ def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
             f"expected/{name}.csv": expected_text(trace, study.conventions),
         }
         files[f"trace/{name}.csv"] = trace_text(trace)
+    names = list(zip(drills, file_names([drill.name for drill in drills]), strict=True))
+    files |= {f"code/{name}": text for name, text in code_files(study, tune).items()}
+    program = program_of(study, tune, whole=True)
+    files |= {f"code/whole/{name}": text for name, text in proof_files(program, names, study.clock).items()}
     for name, text in files.items():
         path = folder / name
         path.parent.mkdir(parents=True, exist_ok=True)
