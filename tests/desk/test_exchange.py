@@ -218,7 +218,7 @@ def test_numbers_of_other_names_are_taken_when_they_are_ticked(window, handing):
 
 
 def test_conventions_that_the_numbers_betray_are_proposed_and_used(window, handing):
-    handing.directions.setCurrentIndex(1)
+    handing.show_page("import")
     handing.coming.setPlainText(GAME_CODE)
     assert "y down" in handing.message.text()
     assert handing.likely_button.isVisibleTo(handing)
@@ -238,7 +238,7 @@ def test_conventions_that_the_numbers_betray_are_proposed_and_used(window, handi
 
 def test_numbers_come_back_as_a_new_tune_or_into_the_old_one(window, handing):
     handing.conventions.pixels.setValue(32)
-    handing.directions.setCurrentIndex(1)
+    handing.show_page("import")
     handing.coming.setPlainText("top_speed = 320\nlives = 3")
     assert "1 differ from Wren" in handing.message.text()
     assert handing.found.chooser("lives").currentText() == "not used"
@@ -522,3 +522,20 @@ def test_of_a_whole_source_file_all_numbers_of_a_tune_get_a_row_and_only_some_ot
     handing.coming.setPlainText(others + "float top_speed = 6;\n")
     assert handing.found.values == {"drive.top_speed": 6.0}
     assert handing.found.rowCount() == 101
+
+
+# What takes longer
+
+
+def test_work_in_a_thread_gives_its_result_or_its_error(window):
+    from threading import get_ident
+
+    from cinetica.desk.export.waiting import finished
+
+    assert finished(get_ident, "Proof", "Writing…", window) != get_ident()
+
+    def fails():
+        raise OSError(28, "No space left on device", "/full")
+
+    with pytest.raises(OSError, match="No space left"):
+        finished(fails, "Proof", "Writing…", window)

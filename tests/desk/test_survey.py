@@ -16,8 +16,8 @@ from PySide6.QtWidgets import QApplication
 
 from cinetica.cli import main
 from cinetica.desk import look
+from cinetica.desk.background_task import BackgroundTask
 from cinetica.desk.state.settings import Remembered
-from cinetica.desk.survey.background_task import BackgroundTask
 from cinetica.desk.survey.ground_reach import HEADS as TURN_HEADS
 from cinetica.files.report import EVERYTHING
 from cinetica.files.study_json import study_text

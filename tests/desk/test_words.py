@@ -151,8 +151,13 @@ def dialogs(window: Window):
     yield NewStudy(window)
     hand_over = HandOver(session, tune, window)
     yield hand_over
+    as_code = HandOver(session, tune, window)
+    as_code.show_page("code")
+    as_code.show()
+    as_code.code.task.wait()
+    yield as_code
     hand_over = HandOver(session, tune, window)
-    hand_over.directions.setCurrentIndex(1)
+    hand_over.show_page("import")
     hand_over.coming.setPlainText("top_speed = 9\nwhatever = 3")
     yield hand_over
     yield Rates(session, tune, window)

@@ -183,13 +183,13 @@ class Commands(QObject):
                 f" {verdict.wanted} without missing another target."
             )
 
-    def hand_over(self, direction: int) -> None:
-        """Show the dialog to export or import numbers."""
+    def hand_over(self, page: str) -> None:
+        """Show the dialog to hand a tune over, or to import numbers, at one of its pages."""
         from cinetica.desk.dialogs.hand_over import HandOver
 
         if tune := self.tune:
             dialog = HandOver(self.session, tune, self._window)
-            dialog.directions.setCurrentIndex(direction)
+            dialog.show_page(page)
             run(dialog)
 
     def show_rates(self) -> None:

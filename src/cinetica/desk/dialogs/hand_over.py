@@ -21,8 +21,10 @@ from typing_extensions import override
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import Dialog
+from cinetica.desk.dialogs.code_page import CodePage
 from cinetica.desk.dialogs.coming_numbers import ComingNumbers
 from cinetica.desk.dialogs.conventions_panel import ConventionsSide
+from cinetica.desk.export.waiting import finished
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel, push_button
 from cinetica.files.atomic_write import write_atomically
@@ -67,8 +69,10 @@ class HandOver(Dialog):
         self.conventions = ConventionsSide(self.room().width())
         self.conventions.changed.connect(self._take)
         self.directions = QTabWidget()
-        self.directions.addTab(self._out(), "To the game")
-        self.directions.addTab(self._back(), "From the game")
+        self.code = CodePage(session, _code("The tune as code"), self.said.setText, self._said_or_why)
+        self._pages = {"numbers": self._out(), "code": self.code, "import": self._back()}
+        for page, title in zip(self._pages.values(), ("To the game", "As code", "From the game"), strict=True):
+            self.directions.addTab(page, title)
         halves = QHBoxLayout()
         halves.addWidget(self.conventions, 0)
         halves.addWidget(self.directions, 1)
@@ -78,9 +82,15 @@ class HandOver(Dialog):
         for chooser in (self.tunes, self.formats, self.which):
             chooser.currentIndexChanged.connect(self._show)
         self.coming.textChanged.connect(self._read_coming)
+        self.tunes.currentTextChanged.connect(self.code.tunes.setCurrentText)
+        self.code.tunes.currentTextChanged.connect(self.tunes.setCurrentText)
         session.study_changed.connect(self._study_changed)
         self._fill()
         self.fit(130, 42)
+
+    def show_page(self, name: str) -> None:
+        """Show one of the pages: numbers, code or import."""
+        self.directions.setCurrentWidget(self._pages[name])
 
     # Made of
 
@@ -137,13 +147,15 @@ class HandOver(Dialog):
         self._filling = True
         self.conventions.fill(self.session.study.conventions)
         names = [each.name for each in self.session.study.tunes]
-        if names != [self.tunes.itemText(row) for row in range(self.tunes.count())]:
-            chosen = self.tunes.currentText()
-            self.tunes.clear()
-            self.tunes.addItems(names)
-            self.tunes.setCurrentText(chosen)
+        chosen = self.tunes.currentText()
+        for chooser in (self.tunes, self.code.tunes):
+            if names != [chooser.itemText(row) for row in range(chooser.count())]:
+                chooser.clear()
+                chooser.addItems(names)
+                chooser.setCurrentText(chosen)
         self._filling = False
         self._show()
+        self.code.write()
         self._read_coming()
 
     def _take(self) -> None:
@@ -211,7 +223,13 @@ class HandOver(Dialog):
         chosen = QFileDialog.getExistingDirectory(self, "Folder for the proof", str(Path.cwd())) if tune else ""
         if tune is not None and chosen:
             done = f"The proof of {tune.name} is in {chosen}; begin with index.html."
-            self._said_or_why(lambda: write_proof(self.session.study, tune, Path(chosen)), done)
+            study = self.session.study
+            self._said_or_why(
+                lambda: finished(
+                    lambda: write_proof(study, tune, Path(chosen)), "Proof", f"Writing the proof of {tune.name}…", self
+                ),
+                done,
+            )
 
     def _said_or_why(self, write: Callable[[], object], done: str) -> None:
         try:

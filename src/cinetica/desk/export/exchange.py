@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer
-from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QProgressDialog, QWidget
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QWidget
 
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.compare.strips import Strips
 from cinetica.desk.dialogs.base import run
+from cinetica.desk.export.waiting import finished, meanwhile, progress_dialog
 from cinetica.desk.state.session import Session
 from cinetica.files.atomic_write import write_atomically
 from cinetica.files.file_names import file_name
@@ -28,19 +28,6 @@ if TYPE_CHECKING:
 
 PICTURES = "Pictures (*.png *.svg)"
 LOGS = "Tables (*.csv *.tsv *.txt *.log);;All files (*)"
-
-
-def _meanwhile(work: Callable[[], bytes], progress: QProgressDialog) -> bytes | None:
-    """The result of work done in a thread while the window stays alive; None if it is cancelled before."""
-    pool = ThreadPoolExecutor(1, thread_name_prefix="report")
-    running, ended = pool.submit(work), QEventLoop()
-    # What is cancelled is finished unseen.
-    pool.shutdown(wait=False)
-    timer = QTimer(interval=30)
-    timer.timeout.connect(lambda: ended.quit() if running.done() or progress.wasCanceled() else None)
-    timer.start()
-    ended.exec()
-    return None if progress.wasCanceled() else running.result()
 
 
 class Exchange(QObject):
@@ -189,10 +176,7 @@ class Exchange(QObject):
         """Write the report with a bar that shows how far it is; the window stays alive while a PDF is set."""
         from cinetica.files.report import pdf_of, report_html
 
-        progress = QProgressDialog("Drawing the drills…", "Cancel", 0, len(drills), self._window)
-        progress.setWindowTitle("Report")
-        progress.setWindowModality(Qt.WindowModality.WindowModal)
-        progress.setMinimumDuration(500)
+        progress = progress_dialog("Report", "Drawing the drills…", len(drills), self._window)
 
         def go_on(done: int, of: int) -> bool:
             """Show the progress; False once it is cancelled."""
@@ -209,7 +193,7 @@ class Exchange(QObject):
             if path.suffix.lower() == ".pdf":
                 progress.setLabelText("Setting the PDF…")
                 progress.setMaximum(0)
-                content = _meanwhile(lambda: pdf_of(page), progress)
+                content = meanwhile(lambda: pdf_of(page), progress.wasCanceled)
             if content is not None:
                 write_atomically(path, content)
             return content is not None
@@ -225,7 +209,16 @@ class Exchange(QObject):
         from cinetica.files.proof import write_proof
 
         if tune is not None and (folder := self.ask_folder(f"Folder for the proof of {tune.name}")):
-            self._write(folder, lambda: write_proof(self.session.study, tune, folder))
+            study = self.session.study
+            self._write(
+                folder,
+                lambda: finished(
+                    lambda: write_proof(study, tune, folder),
+                    "Proof",
+                    f"Writing the proof of {tune.name}…",
+                    self._window,
+                ),
+            )
 
     def import_log(self, path: Path | None = None) -> None:
         """Import a log, dropped on the window or asked for, after showing how it was understood."""

@@ -21,11 +21,11 @@ from PySide6.QtWidgets import (
 from typing_extensions import override
 
 from cinetica.desk import look
+from cinetica.desk.background_task import BackgroundTask
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.match.drawing import WantedEditor
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.tune_run import TuneRun
-from cinetica.desk.survey.background_task import BackgroundTask
 from cinetica.desk.widgets import Chooser, PlainLabel, in_a_row, number_box, push_button
 from cinetica.model.editing import free_name
 from cinetica.model.parameters import Parameter, as_number

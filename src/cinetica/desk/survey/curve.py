@@ -12,8 +12,8 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 from typing_extensions import override
 
 from cinetica.desk import look
+from cinetica.desk.background_task import once
 from cinetica.desk.state.session import Session
-from cinetica.desk.survey.background_task import once
 from cinetica.desk.survey.chart import (
     Scales,
     hatch,

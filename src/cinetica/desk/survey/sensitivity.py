@@ -10,8 +10,8 @@ from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 from typing_extensions import override
 
 from cinetica.desk import look
+from cinetica.desk.background_task import once
 from cinetica.desk.state.session import Session
-from cinetica.desk.survey.background_task import once
 from cinetica.desk.survey.chart import short
 from cinetica.desk.survey.choosers import FigureChooser, TuneChooser
 from cinetica.desk.survey.view import Asked, Table, View

@@ -13,8 +13,8 @@ from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
+from cinetica.desk.background_task import BackgroundTask
 from cinetica.desk.state.session import Session
-from cinetica.desk.survey.background_task import BackgroundTask
 from cinetica.desk.survey.chart import told
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import Parameter, as_number

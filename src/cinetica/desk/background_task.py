@@ -39,7 +39,7 @@ class BackgroundTask(QObject):
         self._newest = 0
         # Nobody knows how long it takes the first time.
         self._took = math.inf
-        self._pool = ThreadPoolExecutor(1, thread_name_prefix="survey")
+        self._pool = ThreadPoolExecutor(1, thread_name_prefix="background")
         self._came_aside.connect(self._take, Qt.ConnectionType.QueuedConnection)
         self._failed_aside.connect(self._say, Qt.ConnectionType.QueuedConnection)
         self._rest = QTimer(self)
@@ -137,7 +137,7 @@ def _words(error: Exception) -> str:
     """Why work failed, for the user; unexpected errors are also logged."""
     if isinstance(error, ValueError):
         return str(error)
-    log.error("survey", exc_info=error)
+    log.error("background task", exc_info=error)
     return f"This could not be worked out ({type(error).__name__}: {error}). The log has the details; nothing is lost."
 
 
