@@ -16,7 +16,7 @@ if not has_display():
     # With a screen that windows fit on, at twice the scale, too: Qt's own is 800 × 800.
     os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={Path(__file__).with_name('screen.json')}"
 
-from benchmarks import drags, files, kernel, link, match, overview, play, survey, window
+from benchmarks import code, drags, files, kernel, link, match, overview, play, survey, window
 
 Row = tuple[str, str, str]
 
@@ -130,7 +130,7 @@ def survey_rows() -> list[Row]:
 # be in the way of the collector and in the caches. The window goes first.
 PARTS = {
     "window": window_rows, "play": play_rows, "overview": overview_rows, "survey": survey_rows, "files": file_rows,
-    "kernel": kernel_rows, "link": link.rows, "match": match.rows,
+    "kernel": kernel_rows, "link": link.rows, "match": match.rows, "code": code.rows,
 }  # fmt: skip
 
 

@@ -28,6 +28,7 @@ ROOMS = {
     "reading": ("tests/reading",),
     "reading/match": ("tests/reading/match", "tests/test_cli_match.py"),
     "link": ("tests/link",),
+    "codegen": ("tests/codegen",),
     "files": ("tests/files", "tests/test_cli.py", "tests/test_cli_sweep.py"),
     "desk/state": (
         "tests/desk/test_unbroken.py", "tests/desk/test_comparing.py", "tests/desk/test_figures.py",

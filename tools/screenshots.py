@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDialog
+from PySide6.QtWidgets import QDialog, QPlainTextEdit
 
 from cinetica.desk import look
 from cinetica.desk.application import application, start
@@ -197,6 +197,12 @@ def linked() -> None:
     game.close()
 
 
+def show_line(text: QPlainTextEdit, words: str) -> None:
+    """Scroll to the line that has these words, a few lines under the top."""
+    lines = text.toPlainText().splitlines()
+    text.verticalScrollBar().setValue(next(place for place, line in enumerate(lines) if words in line) - 12)
+
+
 def hand_over() -> None:
     """The game's conventions, a running game beside the tunes, and a tune on other machines."""
     window = opened("harbour", "Rooftop hop", 74)
@@ -207,6 +213,10 @@ def hand_over() -> None:
     )
     dialog = HandOver(session, session.study.tune("Wren"), window)
     dialog.show()
+    dialog.show_page("code")
+    dialog.code.languages.setCurrentText("Python")
+    dialog.code.task.wait()
+    show_line(dialog.code.text, "# Jump buffer")
     shoot("hand-over")
     dialog.close()
     session.undo_stack.setClean()
