@@ -224,6 +224,17 @@ def test_look_text_and_keeping_act_at_once(window, qtbot):
     window.set_look(look.DAY)
 
 
+@pytest.mark.parametrize("inside", [True, False])
+def test_a_button_looks_hovered_over_after_its_menu_only_while_the_pointer_is_there(window, inside):
+    opener = next(each for each in window.header.findChildren(QToolButton) if each.text() == "&Edit")
+    opener.setAttribute(Qt.WidgetAttribute.WA_UnderMouse)
+    opener.menu().popup(opener.mapToGlobal(opener.rect().bottomLeft()))
+    place = opener.rect().center() if inside else opener.rect().bottomRight() * 3
+    QCursor.setPos(opener.mapToGlobal(place))
+    opener.menu().close()
+    assert opener.underMouse() == inside
+
+
 def test_larger_and_smaller_text_leave_the_focus_and_no_hover_behind(window, qtbot):
     """The header is made anew: what had the focus has it again, and nothing passes for hovered."""
     window.activateWindow()
@@ -439,7 +450,7 @@ def test_the_process_that_compiles_says_when_curves_are_ready_and_when_all_is(wi
 
 
 @pytest.mark.parametrize(
-    ("passed", "words", "share"), [(0, "a minute", 0), (40_000, "half a minute", 66), (90_000, "a few", 95)]
+    ("passed", "words", "share"), [(0, "a minute", 0), (40_000, "half a minute", 66), (90_000, "soon", 95)]
 )
 def test_the_bar_waits_before_its_end_where_it_takes_longer(window, monkeypatch, passed, words, share):
     preparation = Preparation(window)

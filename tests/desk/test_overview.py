@@ -382,6 +382,45 @@ def test_what_is_held_is_the_wake_in_compare_until_it_is_let_go(window, monkeypa
     assert not session.baseline.is_fixed
 
 
+def compare_with(window, monkeypatch, words):
+    monkeypatch.setattr("cinetica.desk.actions.commands.QInputDialog.getItem", lambda *_: (words, True))
+    window.actions_by_name["hold_against"].trigger()
+
+
+def test_the_last_edit_is_drawn_pale_again_after_it_was_cleared(window, said, monkeypatch):
+    session = window.session
+    session.choose_drill("Rooftop hop")
+    session.set_value(session.study.tune("Wren"), GRAVITY, 38.0)
+    key(window, Qt.Key.Key_Escape)
+    assert session.wake_shown == []
+    compare_with(window, monkeypatch, "the last edit")
+    assert [(shown.tune.name, shown.tune.gravity.gravity) for shown in session.wake_shown] == [("Wren", 42)]
+    assert said[-1] == "Changed by the last edit: Wren: Gravity 42 → 38."
+
+
+def test_the_study_is_compared_with_opening_and_with_its_last_save(window, said, monkeypatch, tmp_path):
+    session = window.session
+    session.choose_drill("Rooftop hop")
+    compare_with(window, monkeypatch, "opening")
+    assert said[-1] == "No number was changed since opening."
+    session.set_value(session.study.tune("Wren"), GRAVITY, 38.0)
+    session.set_value(session.study.tune("Wren"), GRAVITY, 36.0)
+    compare_with(window, monkeypatch, "opening")
+    assert said[-1] == "Changed since opening: Wren: Gravity 42 → 36."
+    assert {shown.tune.gravity.gravity for shown in session.wake_shown} == {42}
+    assert window.page.transport.wake.text().startswith("pale: the study at opening")
+    window.documents.file.write(tmp_path / "harbour.json")
+    session.set_value(session.study.tune("Wren"), GRAVITY, 35.0)
+    compare_with(window, monkeypatch, "the last save")
+    assert said[-1] == "Changed since the last save: Wren: Gravity 36 → 35."
+    for name in ("Wren", "Bramble"):
+        session.set_values(
+            "Much", [(name, parameter_by_id(id), 11.0) for id in ("drive.top_speed", "drive.acceleration")]
+        )
+    compare_with(window, monkeypatch, "the last save")
+    assert said[-1] == "2 tunes were changed since the last save. Overview says which figures moved."
+
+
 def test_an_empty_study_is_said_in_words_and_opens(window, overview):
     from cinetica.model.study import Study
 

@@ -14,8 +14,8 @@ from cinetica.desk.widgets import PlainLabel
 # How long it usually takes (s); the bar waits at its last twentieth where it takes longer.
 USUAL = 60.0
 REST = 0.95
-WORDS = "First start: compiling the motion kernel for this machine, once. Curves, figures and Play follow in about {}."
-FIGURES_WORDS = "First start: compiling what reads figures. Read off, Overview and Survey follow in about {}."
+WORDS = "First start: compiling the motion kernel for this machine, once. Curves, figures and Play follow {}."
+FIGURES_WORDS = "First start: compiling what reads figures. Read off, Overview and Survey follow {}."
 
 
 class Preparation(QObject):
@@ -67,7 +67,7 @@ class Preparation(QObject):
         """What is happening, and how long it will take."""
         left = USUAL * (1.0 - self.share)
         words = FIGURES_WORDS if self._curves else WORDS
-        return words.format("a minute" if left > 45 else "half a minute" if left > 15 else "a few seconds")
+        return words.format("in about a minute" if left > 45 else "in about half a minute" if left > 15 else "soon")
 
 
 class PreparationBar(QFrame):

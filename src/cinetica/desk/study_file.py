@@ -102,6 +102,7 @@ class StudyFile(QObject):
         """Save the study; OSError if that fails."""
         write_study(self.document.study, path, text=self._text)
         self.document.path = path
+        self.document.note_saved()
         self.follow()
         self._undo_list.setClean()
         self.keep()

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QTextLayout, QValidator
+from PySide6.QtGui import QCursor, QPainter, QPaintEvent, QPen, QResizeEvent, QTextLayout, QValidator
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QComboBox,
@@ -354,6 +354,11 @@ class OpensButton(QToolButton):
         self.setText(words)
 
     @override
+    def setMenu(self, menu: QMenu) -> None:
+        super().setMenu(menu)
+        keep_hover_true(self)
+
+    @override
     def setText(self, words: str) -> None:
         super().setText(words + ARROW_ROOM)
 
@@ -373,6 +378,21 @@ class OpensButton(QToolButton):
         size = max(3.0, metrics.height() * 0.2)
         x = min((self.width() - whole) / 2 + words + (whole - words) * 0.62, self.width() - size - 2)
         paint_chevron(painter, QPointF(x, self.height() / 2 + 1), size, self)
+
+
+def keep_hover_true(opener: QToolButton) -> None:
+    """Let a button look hovered over after its menu has closed only if the pointer is there.
+
+    While the menu is open the pointer leaves without a word: Qt sends the button no event.
+    """
+
+    def look_again() -> None:
+        opener.setAttribute(
+            Qt.WidgetAttribute.WA_UnderMouse, opener.rect().contains(opener.mapFromGlobal(QCursor.pos()))
+        )
+        opener.update()
+
+    opener.menu().aboutToHide.connect(look_again)
 
 
 def in_zeros(words: str) -> str:

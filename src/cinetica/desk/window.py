@@ -116,11 +116,10 @@ class Window(QMainWindow):
             if (geometry := settings.state("geometry")) is not None:
                 self.restoreGeometry(geometry)
             self.desk.restore(settings)
-        session.study_changed.connect(self._say_study)
-        session.undo_stack.indexChanged.connect(self._say_study)
+        stack = session.undo_stack
+        for signal in (session.study_changed, session.drill_changed, stack.indexChanged, stack.cleanChanged):
+            signal.connect(self._say_study)
         self.study_runs.judged.connect(self._say_targets)
-        session.undo_stack.cleanChanged.connect(self._say_study)
-        session.drill_changed.connect(self._say_study)
         self._say_study()
         self.set_look(palette)
 

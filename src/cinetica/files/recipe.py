@@ -30,18 +30,7 @@ class Step:
 
 def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventions) -> list[Step]:
     """The steps of a tick in order, without rules that this tune and its drills never use."""
-    numbers = {}
-    for figure in figures(tune, conventions):
-        value, unit = figure.value, figure.unit
-        if is_share(figure.parameter, conventions):
-            # The rules say how a share comes from its rate.
-            unit = unit_words(figure.parameter.unit, conventions)
-            value = as_number(tune.get(figure.parameter.id)) * factor(figure.parameter.unit, conventions)
-        elif figure.parameter.upward and isinstance(value, float):
-            # It is handed over with the sign of the game's y; here it is how fast, and the rule says whither.
-            value = abs(value)
-        numbers[figure.parameter.id] = f"{value} {unit}".rstrip()
-    writing = _Recipe(tune, drills, clock, conventions, numbers)
+    writing = _Recipe(tune, drills, clock, conventions, _numbers(tune, conventions))
     side = tune.view == "side"
     steps = [
         Step("Once, before the first tick", tuple(writing.before())),
@@ -69,6 +58,22 @@ def recipe(tune: Tune, drills: list[Drill], clock: Clock, conventions: Conventio
         Step("Pose: which animation is shown", tuple(writing.pose())),
     ]
     return [step for step in steps if step.rules]
+
+
+def _numbers(tune: Tune, conventions: Conventions) -> dict[str, str]:
+    """Every number with its unit, as the rules have it, by its id."""
+    numbers = {}
+    for figure in figures(tune, conventions):
+        value, unit = figure.value, figure.unit
+        if is_share(figure.parameter, conventions):
+            # The rules say how a share comes from its rate.
+            unit = unit_words(figure.parameter.unit, conventions)
+            value = as_number(tune.get(figure.parameter.id)) * factor(figure.parameter.unit, conventions)
+        elif figure.parameter.upward and isinstance(value, float):
+            # It is handed over with the sign of the game's y. Here it is a magnitude: the rule says the direction.
+            value = abs(value)
+        numbers[figure.parameter.id] = f"{value} {unit}".rstrip()
+    return numbers
 
 
 class _Recipe:
@@ -140,6 +145,11 @@ class _Recipe:
             )
             if p.key_reverse_reset:
                 yield "On a reversal it starts from 0."
+        yield from self._stick()
+        yield from self._vector()
+
+    def _stick(self) -> Iterator[str]:
+        p = self.tune.input
         if p.dead_zone_shape != "none":
             where = "on each axis alone" if p.dead_zone_shape == "axial" else "on its length"
             scaled = "(m − dead)/(1 − outer − dead)" if p.dead_zone_rescale else "m itself"
@@ -152,6 +162,9 @@ class _Recipe:
             yield f"Its length becomes that of the curve {curve_text(p.response)} (x y, straight between them)."
         if p.curve != 1:
             yield f"Its length up to 1 is raised to the power {p.curve:g}."
+
+    def _vector(self) -> Iterator[str]:
+        p = self.tune.input
         joined = {
             "free": "stays as it is: diagonals are √2 long", "normalized": "is always made 1 long",
             "limited": "is cut to a length of 1 where it is longer", "disc": "becomes x√(1 − y²/2), y√(1 − x²/2)",
@@ -346,8 +359,8 @@ class _Recipe:
             "stepped": "x first, then y: it goes there, and where it overlaps, back out along that axis.",
             "none": "Solids do not stop it.",
         }
-        yield sweeps[self.tune.contact.sweep]
-        if self.tune.contact.sweep == "none":
+        yield sweeps[p.sweep]
+        if p.sweep == "none":
             return
         if p.pixel:
             yield f"A blocked axis ends at the last whole multiple of {self.n('contact.pixel')} of its way."
@@ -357,34 +370,39 @@ class _Recipe:
                 " before; all else goes by where it really ends."
             )
         yield "A blocked axis loses its velocity" + (
-            ": at a wall both do, and the tick's motion ends." if self.tune.contact.wall == "stop" else "."
+            ": at a wall both do, and the tick's motion ends." if p.wall == "stop" else "."
         )
         if self.tune.view == "side":
-            if self.tune.contact.head_bump == "keep":
-                yield "Except under a ceiling: there v.up stays."
-            if self.tune.contact.corner_slip:
-                yield (
-                    f"Under a corner it first shifts sideways by up to {self.n('contact.corner_slip')} where that lets"
-                    " the whole rise pass."
-                )
-            if p.step_height and p.sweep == "swept":
-                yield (
-                    f"A walk blocked by a face no higher than {self.n('contact.step_height')} over the feet is set on"
-                    " its top and goes on, where there is room."
-                )
-            if any(drill.course.oneway for drill in self.drills):
-                yield "One-way solids stop only a body that falls on them from above."
-            probe = f", or within {self.n('contact.ground_probe')} under," if self.tune.contact.ground_probe else ""
+            yield from self._blocks_from_the_side()
+            yield from self._grounding()
+
+    def _blocks_from_the_side(self) -> Iterator[str]:
+        p = self.tune.contact
+        if p.head_bump == "keep":
+            yield "Except under a ceiling: there v.up stays."
+        if p.corner_slip:
             yield (
-                f"Grounded: it was stopped downward in this tick, or it does not rise and a solid touches{probe} its"
-                " feet."
+                f"Under a corner it first shifts sideways by up to {self.n('contact.corner_slip')} where that lets"
+                " the whole rise pass."
             )
-            if p.probe_width:
-                yield (
-                    f"For that only what is under {self.n('contact.probe_width')} about the middle of the feet counts."
-                )
-            if p.probe_rising:
-                yield "A solid that close under the feet grounds a rising body, too."
+        if p.step_height and p.sweep == "swept":
+            yield (
+                f"A walk blocked by a face no higher than {self.n('contact.step_height')} over the feet is set on"
+                " its top and goes on, where there is room."
+            )
+        if any(drill.course.oneway for drill in self.drills):
+            yield "One-way solids stop only a body that falls on them from above."
+
+    def _grounding(self) -> Iterator[str]:
+        p = self.tune.contact
+        probe = f", or within {self.n('contact.ground_probe')} under," if p.ground_probe else ""
+        yield (
+            f"Grounded: it was stopped downward in this tick, or it does not rise and a solid touches{probe} its feet."
+        )
+        if p.probe_width:
+            yield f"For that only what is under {self.n('contact.probe_width')} about the middle of the feet counts."
+        if p.probe_rising:
+            yield "A solid that close under the feet grounds a rising body, too."
 
     def slopes(self) -> Iterator[str]:
         p = self.tune.slope

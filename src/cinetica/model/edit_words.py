@@ -9,6 +9,7 @@ from cinetica.model.parameters import Parameter, Value
 from cinetica.model.study import Study
 from cinetica.model.tune import PARAMETERS, Tune
 
+NOTHING_CHANGED = "Nothing has changed."
 # A parameter's value as it is shown, given the values of its tune.
 AsShown = Callable[[Parameter, Value, Mapping[str, Value]], Value]
 
@@ -54,7 +55,7 @@ def changed_tunes(before: Iterable[Tune], after: Iterable[Tune], shown: AsShown 
         ]
         if changes:
             said.append(f"{name}: {', '.join(changes)}")
-    return "; ".join(sorted(said)) + "." if said else "Nothing has changed."
+    return "; ".join(sorted(said)) + "." if said else NOTHING_CHANGED
 
 
 def _words(value: Value) -> str:

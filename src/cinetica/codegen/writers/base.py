@@ -64,8 +64,8 @@ _TIGHT = {"+": SUM, "-": SUM, "*": PRODUCT, "/": PRODUCT, "//": PRODUCT, "%": PR
 _BITS = ("&", "|", "<<")
 
 
-# The states and the marks of a trace, whose names in the kernel say less away from it. Those of states come last: the
-# kernel has a state and a mark of one name, but under two.
+# The kernel's constants for marks and states, by the names they have in the code: GROUND is MOTION_GROUND there. Where
+# a mark and a state would share a key, the state's wins: the kernel calls that mark by another name.
 _MOTIONS = dict(zip(("GROUND", "RISE", "FALL", "CLIMB", "AT_WALL", "IN_DASH"), STATES, strict=True))
 NAMES = {name.upper(): f"MARK_{name.upper()}" for name in MARKS} | {
     symbol: f"MOTION_{name.upper()}" for symbol, name in _MOTIONS.items()

@@ -138,7 +138,7 @@ EDIT_MENU = Menu(
                lambda window: window.commands.milestone(), ("Ctrl+M",)),
         LINE,
         Action("hold_against", "Compare with an earlier state…",
-               "compare with a milestone, snapshots or a file, drawn pale until cleared",
+               "compare with the last save, a milestone, snapshots or a file, drawn pale",
                lambda window: window.commands.choose_baseline(), ("Ctrl+Shift+K",)),
         Action("clear_wake", "Clear the pale curves", "clear the pale curves of before",
                lambda window: window.session.clear_wake(), ("Escape",), COMPARE),

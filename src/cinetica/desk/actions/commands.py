@@ -11,18 +11,21 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import run
-from cinetica.desk.state.baseline import REFERENCE
+from cinetica.desk.state.baseline import EDIT, REFERENCE
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import plain_tip
 from cinetica.files.reading import Refused
 from cinetica.files.study_json import read_study
 from cinetica.model import editing
+from cinetica.model.edit_words import NOTHING_CHANGED, changed_tunes
 from cinetica.model.rescaling import Scope
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune, View
 from cinetica.reading.targets import Verdict
 
 A_FILE = "a file"
+# What fits into the two lines below the sheet.
+SHORT_ENOUGH = 70
 
 
 class Commands(QObject):
@@ -149,8 +152,22 @@ class Commands(QObject):
             if name:
                 self.compare_with_file(Path(name))
             return
-        self.session.baseline.choose(chosen)
-        self.session.told.emit(f"Compared with {self.session.baseline.words}.")
+        self.session.hold(chosen)
+        self.session.told.emit(self._changed_since())
+
+    def _changed_since(self) -> str:
+        """Which numbers differ from the baseline, or how many tunes if that is too long to say here."""
+        baseline, session = self.session.baseline, self.session
+        since = "by the last edit" if baseline.chosen == EDIT else f"since {baseline.words}"
+        now = session.study.tunes
+        said = changed_tunes(baseline.tunes, now, session.units.value)
+        if said == NOTHING_CHANGED:
+            return f"No number was changed {since}."
+        if len(said) <= SHORT_ENOUGH:
+            return f"Changed {since}: {said}"
+        changed = sum(was != tune for was, tune in zip(baseline.tunes, now, strict=True))
+        tunes = f"{changed} tunes were" if changed > 1 else "Several numbers of one tune were"
+        return f"{tunes} changed {since}. Overview says which figures moved."
 
     def compare_with_file(self, path: Path) -> None:
         """Use the tunes of the same names in another file as the baseline."""

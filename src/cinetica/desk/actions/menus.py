@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from cinetica.desk import look
 from cinetica.desk.actions.catalogue import RECENT, Action, Again, Menu
-from cinetica.desk.widgets import button
+from cinetica.desk.widgets import button, keep_hover_true
 
 
 class Menus:
@@ -24,6 +24,7 @@ class Menus:
         made = button(declared.title, declared.title.replace("&", ""), size=10)
         made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         made.setMenu(self.menu(declared, made))
+        keep_hover_true(made)
         return made
 
     def menu(self, declared: Menu, parent: QWidget) -> QMenu:

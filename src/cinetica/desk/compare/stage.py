@@ -349,15 +349,18 @@ class Stage(QWidget):
         layout.addWidget(self._rows())
         layout.addWidget(self.plot, 1)
         self.setMinimumHeight(self.top_row.sizeHint().height() + look.height(8) * 5)
-        session = self.session
         self._say_units()
+        self._connect()
+
+    def _connect(self) -> None:
+        session = self.session
         session.units_changed.connect(self._say_units)
         session.traces_changed.connect(self.draw)
         session.wake_changed.connect(self.draw_wake)
         session.cursor_moved.connect(self.move_cursor)
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._show_course)
-        comparing.changed.connect(self.move_cursor)
+        self.comparing.changed.connect(self.move_cursor)
         self.editor.changed.connect(self._show_editing)
         self.box.sigRangeChanged.connect(self._say_scale)
 

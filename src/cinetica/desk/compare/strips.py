@@ -483,6 +483,13 @@ class PhaseStrip(Titled):
             self.layers.refresh()
 
 
+def _splitter(orientation: Qt.Orientation, handle: int) -> QSplitter:
+    splitter = QSplitter(orientation)
+    splitter.setHandleWidth(handle)
+    splitter.setChildrenCollapsible(False)
+    return splitter
+
+
 class Strips(QWidget):
     """The stack of strips, with phases side by side below those over time. Each title opens a menu."""
 
@@ -500,22 +507,16 @@ class Strips(QWidget):
         self.comparing, self.session, self.axis = comparing, comparing.session, axis
         # Of the tunes whose lines the readouts have room for.
         self._count = -1
-        self._stack = QSplitter(Qt.Orientation.Vertical)
+        self._stack = _splitter(Qt.Orientation.Vertical, 4)
         self._stack.setObjectName("stack")
-        self._stack.setHandleWidth(4)
-        self._stack.setChildrenCollapsible(False)
-        self._side_by_side = QSplitter(Qt.Orientation.Horizontal)
-        self._side_by_side.setHandleWidth(2)
-        self._side_by_side.setChildrenCollapsible(False)
+        self._side_by_side = _splitter(Qt.Orientation.Horizontal, 2)
         self._over_time = QWidget()
         layout = QVBoxLayout(self._over_time)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self._stack, 1)
         layout.addWidget(ruler)
-        self._both = QSplitter(Qt.Orientation.Vertical)
-        self._both.setHandleWidth(2)
-        self._both.setChildrenCollapsible(False)
+        self._both = _splitter(Qt.Orientation.Vertical, 2)
         self._both.addWidget(self._over_time)
         self._both.addWidget(self._side_by_side)
         outer = QVBoxLayout(self)

@@ -177,9 +177,9 @@ class Transport(FoldingRow):
 
     def _say_wake(self) -> None:
         baseline = self.session.baseline
-        words = baseline.words if baseline.is_fixed else self.session.wake_words
+        words = baseline.state_words if baseline.is_fixed else self.session.wake_words
         said = (words, keys_in_force("clear_wake"))
         if said != self._said_wake:
             self._said_wake = said
-            self.wake.setText(keyed("pale: {0} ({clear_wake} clears)", words) if words else "")
+            self.wake.setText(keyed("pale: {0} ({clear_wake})", words) if words else "")
             self.words.fit()

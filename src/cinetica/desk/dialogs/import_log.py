@@ -92,14 +92,22 @@ class ImportLog(Dialog):
         self.session, self._text = session, text
         self.log: Logged | None = None
         self._filling = False
+        drill = session.drill
+        names = [tune.name for _, tune in session.tunes]
+        self.drill_name = drill.name if drill else ""
+        self.close_without(session, tunes=names, drills=[self.drill_name] if drill else ())
+        self._make_widgets(path, names)
+        self._lay_out()
+        self._connect()
+        self._fill()
+        self.fit(120, 40)
+        self.accept_button.setFocus()
+
+    def _make_widgets(self, path: Path, tunes: list[str]) -> None:
         self.name = QLineEdit(visible(path.stem))
         self.name.setMaxLength(100)
         self.reference = Chooser()
-        drill = session.drill
-        self.reference.addItems([tune.name for _, tune in session.tunes])
-        self.drill_name = drill.name if drill else ""
-        names = [tune.name for _, tune in session.tunes]
-        self.close_without(session, tunes=names, drills=[self.drill_name] if drill else ())
+        self.reference.addItems(tunes)
         self.table = QTableWidget()
         self.table.setAccessibleName("First rows of the log")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -123,18 +131,16 @@ class ImportLog(Dialog):
             "Keep pixels, frames per second, the direction of y and what velocities count in for “Hand over” and for"
             " the next log"
         )
-        self.keep_conventions.setChecked(session.study.conventions == Conventions())
+        self.keep_conventions.setChecked(self.session.study.conventions == Conventions())
         self.preview = LogPreview(self.session.units)
-        self.proposed = PlainLabel()
-        self.proposed.setWordWrap(True)
-        self.said = PlainLabel()
-        self.said.setWordWrap(True)
-        self.verdict = PlainLabel()
-        self.verdict.setWordWrap(True)
-        self._lay_out()
-        self._fill()
-        self.fit(120, 40)
-        self.accept_button.setFocus()
+        self.proposed, self.said, self.verdict = PlainLabel(), PlainLabel(), PlainLabel()
+        for label in (self.proposed, self.said, self.verdict):
+            label.setWordWrap(True)
+        self.offset_x.setToolTip("What the log shows for x where the study has 0, in the log’s unit")
+        self.offset_y.setToolTip("What the log shows for y where the study has 0, in the log’s unit")
+        self.start.setToolTip("The log’s frame or time at which the drill starts; it may lie between two frames")
+        self.per_frame.setToolTip("Velocities are logged in pixels per frame, not per second")
+        self.time_unit.setToolTip("The unit of the log’s time column")
 
     def _spin(self, low: float, high: float) -> NumberBox:
         spin = NumberBox()
@@ -159,16 +165,6 @@ class ImportLog(Dialog):
         right.addRow(self.start_label, _side_by_side(self.start, self.time_unit))
         right.addRow("Offset x, y", _side_by_side(self.offset_x, self.offset_y))
         right.addRow("", _side_by_side(self.y_down, self.per_frame))
-        self.offset_x.setToolTip("What the log shows for x where the study has 0, in the log’s unit")
-        self.offset_y.setToolTip("What the log shows for y where the study has 0, in the log’s unit")
-        self.start.setToolTip("The log’s frame or time at which the drill starts; it may lie between two frames")
-        self.per_frame.setToolTip("Velocities are logged in pixels per frame, not per second")
-        self.time_unit.setToolTip("The unit of the log’s time column")
-        self.time_unit.currentIndexChanged.connect(self._take)
-        for box in (self.comma, self.header, self.y_down, self.per_frame):
-            box.toggled.connect(self._take)
-        self.delimiter.currentIndexChanged.connect(self._new_delimiter)
-        self.reference.currentIndexChanged.connect(self._try)
         halves = QHBoxLayout()
         halves.addLayout(left, 1)
         halves.addSpacing(16)
@@ -191,6 +187,13 @@ class ImportLog(Dialog):
         column.addWidget(self.said)
         column.addWidget(self.verdict)
         column.addWidget(buttons)
+
+    def _connect(self) -> None:
+        self.time_unit.currentIndexChanged.connect(self._take)
+        for box in (self.comma, self.header, self.y_down, self.per_frame):
+            box.toggled.connect(self._take)
+        self.delimiter.currentIndexChanged.connect(self._new_delimiter)
+        self.reference.currentIndexChanged.connect(self._try)
 
     # What is shown and what is taken
 

@@ -27,6 +27,19 @@ from cinetica.desk.study_file import KEPT_AFTER
 from cinetica.desk.widgets import Chooser, PlainLabel, inset, push_button
 
 
+def _keys_table() -> QTableWidget:
+    keys = QTableWidget(len(ACTIONS), 2)
+    keys.setHorizontalHeaderLabels(["Action", "Key"])
+    keys.verticalHeader().hide()
+    keys.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+    keys.horizontalHeader().setStretchLastSection(False)
+    keys.setColumnWidth(1, look.width("Ctrl+Shift+Delete") + look.px(24))
+    keys.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+    keys.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+    keys.setAccessibleName("Keys")
+    return keys
+
+
 class Preferences(Dialog):
     """Settings apply immediately, and are stored for the next start."""
 
@@ -53,15 +66,7 @@ class Preferences(Dialog):
         self.kept_after.setSuffix(" s after an edit")
         self.kept_after.setValue(kept_after)
         self.kept_after.valueChanged.connect(lambda seconds: self.kept_after_changed(seconds))
-        self.keys = QTableWidget(len(ACTIONS), 2)
-        self.keys.setHorizontalHeaderLabels(["Action", "Key"])
-        self.keys.verticalHeader().hide()
-        self.keys.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        self.keys.horizontalHeader().setStretchLastSection(False)
-        self.keys.setColumnWidth(1, look.width("Ctrl+Shift+Delete") + look.px(24))
-        self.keys.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
-        self.keys.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self.keys.setAccessibleName("Keys")
+        self.keys = _keys_table()
         self.edit = QKeySequenceEdit()
         self.edit.setMaximumSequenceLength(1)
         self.edit.setAccessibleName("New key for the selected action")

@@ -148,7 +148,7 @@ class OverviewPage(Page):
     def choose_baseline(self, chosen: str) -> None:
         """Compare with the reference, the last edit, snapshots, a milestone or a file."""
         self.baseline.choose(chosen)
-        self.session.told.emit(f"The cards are compared with {self.baseline.words}.")
+        self.session.told.emit(f"The cards are compared with {self.baseline.state_words}.")
 
     def _shift(self, name: str, to: int) -> None:
         """Move a drill to another place among those of the view, in the study itself."""

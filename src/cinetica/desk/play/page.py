@@ -114,9 +114,8 @@ class PlayPage(PlayFace):
         self._say_units()
         session.units_changed.connect(self._say_units)
         session.study_changed.connect(self._take_over_numbers)
-        session.shown_changed.connect(self.begin)
-        session.reference_changed.connect(self.begin)
-        session.drill_changed.connect(self.begin)
+        for signal in (session.shown_changed, session.reference_changed, session.drill_changed):
+            signal.connect(self.begin)
 
     # What is played
 

@@ -1,4 +1,4 @@
-"""What the tunes are compared with: the reference, the last edit, a milestone, their snapshots, or a file. No Qt."""
+"""What tunes are compared with: the reference, the last edit or save, a milestone, snapshots, or a file. No Qt."""
 
 from __future__ import annotations
 
@@ -13,13 +13,13 @@ from cinetica.model.study import Drill, Study
 from cinetica.model.tune import Tune
 from cinetica.palette import OVER_PLACE
 
-EDIT, REFERENCE, SNAPSHOTS = "edit", "reference", "snapshots"
+EDIT, SAVED, REFERENCE, SNAPSHOTS = "edit", "saved", "reference", "snapshots"
 WORDS = {EDIT: "the last edit", REFERENCE: "the reference", SNAPSHOTS: "snapshots"}
 
 
 @dataclass
 class Baseline:
-    """`chosen` is one of `WORDS`, `milestone NAME`, or `file`; `changed` is called when it changes."""
+    """`chosen` is one of those above, `milestone NAME`, or `file`; `changed` is called when it changes."""
 
     document: Document
     selection: Selection
@@ -34,7 +34,8 @@ class Baseline:
     def choices(self) -> list[tuple[str, str]]:
         """The possible choices, with their labels."""
         study = self.document.study
-        listed = [(EDIT, WORDS[EDIT]), (REFERENCE, WORDS[REFERENCE])]
+        saved = "the last save" if self.document.was_saved else "opening"
+        listed = [(EDIT, WORDS[EDIT]), (SAVED, saved), (REFERENCE, WORDS[REFERENCE])]
         if any(tune.snapshot_of for tune in study.tunes):
             listed.append((SNAPSHOTS, WORDS[SNAPSHOTS]))
         listed += [(f"milestone {each.name}", f"milestone “{each.name}”") for each in study.milestones]
@@ -46,6 +47,11 @@ class Baseline:
     def words(self) -> str:
         """The label of the current choice."""
         return dict(self.choices).get(self.chosen, WORDS[EDIT])
+
+    @property
+    def state_words(self) -> str:
+        """The label of the current choice as a state, not as a moment."""
+        return f"the study at {self.words}" if self.chosen == SAVED else self.words
 
     @property
     def is_reference(self) -> bool:
@@ -81,6 +87,11 @@ class Baseline:
         if self.is_fixed:
             self.choose(EDIT)
 
+    @property
+    def tunes(self) -> list[Tune]:
+        """The tunes of the study as the baseline has them; those that it does not have, as they are."""
+        return [self.of(tune) or tune for tune in self.document.study.tunes]
+
     def of(self, tune: Tune) -> Tune | None:
         """The baseline of this tune; None if there is none, or it is equal."""
         found = self._find(tune)
@@ -98,7 +109,7 @@ class Baseline:
             name = self.chosen.removeprefix("milestone ")
             kept = next((each.tunes for each in study.milestones if each.name == name), ())
             return next((other for other in kept if other.name == tune.name and other.view == tune.view), None)
-        before = self.file if self.chosen == "file" else self.document.before_edit
+        before = {"file": self.file, SAVED: self.document.saved}.get(self.chosen, self.document.before_edit)
         if before is None:
             return None
         return next((other for other in before.tunes if other.name == tune.name and other.view == tune.view), None)

@@ -46,6 +46,8 @@ class Document:
         self.study, self.path = study or EMPTY, path
         # The study before the last edit, or the one in progress.
         self.before_edit: Study | None = None
+        # The study as it was last saved, or else loaded.
+        self.saved, self.was_saved = self.study, False
         self._edit: tuple[str, Study] | None = None
         self._observers: list[Observer] = []
         # Those that go with the last of the others.
@@ -107,8 +109,13 @@ class Document:
         for observer in tuple(self._observers):
             observer.edit_ended(edit, curves_first=curves_first)
 
+    def note_saved(self) -> None:
+        """Remember that the study is saved as it is now."""
+        self.saved, self.was_saved = self.study, True
+
     def load(self, study: Study, path: Path | None) -> None:
         """Replace everything with another study."""
         self.study, self.path, self.before_edit = study, path, None
+        self.saved, self.was_saved = study, False
         for observer in tuple(self._observers):
             observer.study_loaded()

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 
-from cinetica.desk.state.baseline import Baseline
+from cinetica.desk.state.baseline import EDIT, Baseline
 from cinetica.desk.state.document import Document, Edit
 from cinetica.desk.state.selection import Selection
 from cinetica.desk.state.tune_run import TuneRun
@@ -491,6 +491,13 @@ class Session(QObject):
         """What the pale curves are; empty if there are none, since an edit may move no curve of this drill."""
         pale = self._wake.name and self.wake_shown and self._wake.moved(self.shown)
         return f"before “{self._wake.name}”" if pale else ""
+
+    def hold(self, chosen: str) -> None:
+        """Compare with one of `Baseline.choices`: its curves are the wake, also if they had been cleared."""
+        self.baseline.choose(chosen)
+        if chosen == EDIT and (drill := self.drill) is not None and not self.in_gesture:
+            self._wake.begin(self.undo_stack.undoText(), self.baseline.runs_on(drill))
+            self.wake_changed.emit()
 
     def clear_wake(self) -> None:
         """Remove the wake, and return to comparing with the last edit."""

@@ -86,14 +86,30 @@ def paint_scales(
     painter: QPainter, scales: Scales, palette: look.Palette, title: str, across: str, cut: list[str]
 ) -> None:
     """Paint background, grid, numbers and titles; appends elided texts to `cut`."""
-    room = scales.room
-    painter.fillRect(room, QColor(palette.paper))
+    painter.fillRect(scales.room, QColor(palette.paper))
     painter.setFont(look.font(8))
-    soft, line = QColor(palette.soft), QPen(QColor(palette.grid))
-    high = look.height(8)
-    low, high_end = scales.across.span(scales.left, scales.right)
-    step = across_step(high_end - low, room.width())
-    for number in multiples(step, low, high_end):
+    _paint_scale_across(painter, scales, palette)
+    _paint_scale_up(painter, scales, palette)
+    room, high = scales.room, look.height(8)
+    painter.setPen(QColor(palette.ink))
+    painter.setFont(look.font(9, bold=True))
+    long, bold = room.right() - 4, look.height(9, bold=True)
+    painter.drawText(
+        QRectF(4, room.top() - high / 2 - bold - 3, long, bold), Qt.AlignmentFlag.AlignLeft,
+        short(painter, title, long, cut),
+    )  # fmt: skip
+    painter.setFont(look.font(9))
+    painter.setPen(QColor(palette.soft))
+    painter.drawText(
+        QRectF(room.left(), room.bottom() + high + 3, room.width(), look.height(9) + 1), Qt.AlignmentFlag.AlignRight,
+        short(painter, across, room.width(), cut),
+    )  # fmt: skip
+
+
+def _paint_scale_across(painter: QPainter, scales: Scales, palette: look.Palette) -> None:
+    room, soft, line = scales.room, QColor(palette.soft), QPen(QColor(palette.grid))
+    low, end = scales.across.span(scales.left, scales.right)
+    for number in multiples(across_step(end - low, room.width()), low, end):
         x = round(scales.x(scales.across.kept(number))) + 0.5
         painter.setPen(line)
         painter.drawLine(QPointF(x, room.top()), QPointF(x, room.bottom()))
@@ -101,11 +117,15 @@ def paint_scales(
         wide = look.width(text, 8)
         painter.setPen(soft)
         at = min(max(x - wide / 2, room.left() - look.px(20)), room.right() + look.px(12) - wide)
-        painter.drawText(QRectF(at, room.bottom() + 2, wide + 1, high), Qt.AlignmentFlag.AlignCenter, text)
-    # On so large a paper every second number is enough.
-    low, high_end = scales.up.span(scales.bottom, scales.top)
-    step = up_step(high_end - low, room.height() / 2)
-    for number in multiples(step, low, high_end):
+        box = QRectF(at, room.bottom() + 2, wide + 1, look.height(8))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _paint_scale_up(painter: QPainter, scales: Scales, palette: look.Palette) -> None:
+    room, soft, line, high = scales.room, QColor(palette.soft), QPen(QColor(palette.grid)), look.height(8)
+    low, end = scales.up.span(scales.bottom, scales.top)
+    # On so large a chart every second number is enough.
+    for number in multiples(up_step(end - low, room.height() / 2), low, end):
         y = round(scales.y(scales.up.kept(number))) + 0.5
         painter.setPen(line)
         painter.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
@@ -114,19 +134,6 @@ def paint_scales(
         if where.bottom() <= room.bottom() + high / 2 + 1 and where.top() >= room.top() - high / 2 - 1:
             text = number_text(scales.up.wrapped(number))
             painter.drawText(where, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
-    painter.setPen(QColor(palette.ink))
-    painter.setFont(look.font(9, bold=True))
-    long, bold = room.right() - 4, look.height(9, bold=True)
-    painter.drawText(
-        QRectF(4, room.top() - look.height(8) / 2 - bold - 3, long, bold), Qt.AlignmentFlag.AlignLeft,
-        short(painter, title, long, cut),
-    )  # fmt: skip
-    painter.setFont(look.font(9))
-    painter.setPen(soft)
-    painter.drawText(
-        QRectF(room.left(), room.bottom() + high + 3, room.width(), look.height(9) + 1), Qt.AlignmentFlag.AlignRight,
-        short(painter, across, room.width(), cut),
-    )  # fmt: skip
 
 
 def short(painter: QPainter, text: str, wide: float, cut: list[str]) -> str:

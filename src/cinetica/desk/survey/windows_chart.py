@@ -146,8 +146,26 @@ class WindowsPaper(View):
     def _paint_lane(
         self, painter: QPainter, place: int, tune: Tune, name: str, lane: Lane, rect: QRectF, first: bool
     ) -> None:
-        ink = look.ink(look.worn(), place)
         fits_text = rect.height() >= look.height(8) - 1
+        self._paint_stretches(painter, look.ink(look.worn(), place), lane, rect, fits_text)
+        x = rect.left() + FARTHEST * self._cell
+        painter.setPen(QPen(QColor(look.worn().warning), 1.5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(QRectF(x, rect.top(), self._cell, rect.height()))
+        if not fits_text:
+            return
+        painter.setFont(look.font(9, bold=True))
+        painter.setPen(QColor(look.worn().ink))
+        if first:
+            painter.drawText(QRectF(4, rect.top(), self._left, rect.height()), Qt.AlignmentFlag.AlignVCenter,
+                             look.letter(place))  # fmt: skip
+        painter.setFont(look.font(8))
+        box = QRectF(4 + look.width("W ", 9, bold=True), rect.top(), self._left, rect.height())
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self._told(name))
+        box = QRectF(rect.right() + look.px(8), rect.top(), self._right - look.px(8), rect.height())
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.words_of(lane))
+
+    def _paint_stretches(self, painter: QPainter, ink: QColor, lane: Lane, rect: QRectF, fits_text: bool) -> None:
         for stretch in lane.stretches:
             cells = QRectF(
                 rect.left() + (stretch.first + FARTHEST) * self._cell, rect.top() + 1, stretch.frames * self._cell,
@@ -168,22 +186,6 @@ class WindowsPaper(View):
                 painter.setFont(look.font(8))
                 painter.setPen(QColor(look.worn().ink))
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-        x = rect.left() + FARTHEST * self._cell
-        painter.setPen(QPen(QColor(look.worn().warning), 1.5))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(QRectF(x, rect.top(), self._cell, rect.height()))
-        if not fits_text:
-            return
-        painter.setFont(look.font(9, bold=True))
-        painter.setPen(QColor(look.worn().ink))
-        if first:
-            painter.drawText(QRectF(4, rect.top(), self._left, rect.height()), Qt.AlignmentFlag.AlignVCenter,
-                             look.letter(place))  # fmt: skip
-        painter.setFont(look.font(8))
-        box = QRectF(4 + look.width("W ", 9, bold=True), rect.top(), self._left, rect.height())
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self._told(name))
-        box = QRectF(rect.right() + look.px(8), rect.top(), self._right - look.px(8), rect.height())
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.words_of(lane))
 
     def words_of(self, lane: Lane) -> str:
         """How many frames around the press work."""
