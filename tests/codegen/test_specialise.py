@@ -190,6 +190,20 @@ def test_what_is_done_under_a_condition_is_not_done_always():
         body_of(f"{both}def rule(s, a):\n    s.x, s.y = both(a) if s.grounded else (a, a)\n", S, A)
 
 
+def test_a_call_that_does_nothing_and_is_known_vanishes_under_a_condition_too():
+    never = "def never(s, b):\n    if s.y > b:\n        return False\n    return False\n"
+    rule = "def rule(s, a, b):\n    if s.grounded and never(s, b):\n        s.x = a\n    s.y = b\n"
+    ((set_y,), _) = body_of(never + rule, S, A, B)
+    assert set_y.target.name == "y"
+    acts = never.replace("    if", "    s.x = b\n    if")
+    with pytest.raises(CannotBeWritten, match="under a condition"):
+        body_of(acts + rule, S, A, B)
+    # The same where it is called by another.
+    between = "def between(s, b):\n    return never(s, b)\n"
+    with pytest.raises(CannotBeWritten, match="under a condition"):
+        body_of(acts + between + rule.replace("never", "between"), S, A, B)
+
+
 def test_a_call_that_is_only_asked_under_a_condition_stays_under_it():
     code = (
         "def lands(s):\n    s.x = 1.0\n    return s.y > 0.0\n"

@@ -28,7 +28,6 @@ from cinetica.codegen.expressions import (
     Rows,
     Unit,
     flag,
-    has_calls,
     within,
 )
 from cinetica.codegen.source import Source, source_of
@@ -37,6 +36,7 @@ from cinetica.codegen.statements import (
     AssignAll,
     Block,
     Do,
+    Fact,
     For,
     Forever,
     Function,
@@ -108,6 +108,8 @@ class Specialiser:
         # By name; and by what is known, the function with all of its results, those that are known too.
         self.functions: dict[str, Function] = {}
         self._made: dict[tuple[Any, ...], tuple[Function, Results]] = {}
+        # Functions that set a field, by themselves or through those that they call.
+        self._acting: set[str] = set()
         # What has been assigned to each field of the state: a constant, or None for anything else.
         self.stored: dict[str, set[Constant | None]] = {}
 
@@ -134,7 +136,7 @@ class Specialiser:
         dynamic = [each for each in results if not isinstance(each, Constant)]
         made = Call(function.name, tuple(given), kind=dynamic[0].kind, unit=dynamic[0].unit, odd=dynamic[0].odd) if len(
             dynamic) == 1 else Call(function.name, tuple(given))  # fmt: skip
-        return (made if function.body and (dynamic or _has_effect(function.body)) else None), results
+        return (made if function.body and (dynamic or function.name in self._acting) else None), results
 
     def is_passed(self, source: Source, name: str, value: Value) -> bool:
         """Whether an argument is passed when the code runs."""
@@ -160,6 +162,8 @@ class Specialiser:
             self._made[key] = _FunctionMaker(self, source, arguments).made(self._name(source, arguments))
             function = self._made[key][0]
             self.functions[function.name] = function
+            if any(_sets_fields(each) for each in function.facts) or function.calls.keys() & self._acting:
+                self._acting.add(function.name)
         return self._made[key]
 
     def _name(self, source: Source, arguments: Sequence[Value]) -> str:
@@ -196,20 +200,8 @@ def _in_form(value: Expression, parameter: Parameter, setting: Setting) -> Expre
     return setting.algebra.negative(value) if setting.y_down and parameter.odd and parameter.rows is None else value
 
 
-def _has_effect(body: Block) -> bool:
-    for statement in body:
-        match statement:
-            case Assign(Member(), _) | Do():
-                return True
-            case AssignAll() | Forever():
-                return True
-            case Assign(_, value) if has_calls(value):
-                return True
-            case If(test, yes, no) if has_calls(test) or _has_effect(yes) or _has_effect(no):
-                return True
-            case For(_, _, _, inner) if _has_effect(inner):
-                return True
-    return False
+def _sets_fields(fact: Fact) -> bool:
+    return bool(fact.sets_fields) or any(_sets_fields(each) for each in fact.inner)
 
 
 class _FunctionMaker:
