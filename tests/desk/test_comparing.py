@@ -493,6 +493,33 @@ def test_rectangles_are_chosen_added_and_typed_by_key(window, said):
     assert stage.editor.selected is not None
 
 
+def test_what_a_zone_does_is_chosen_from_a_list_or_typed(window):
+    stage, session = window.page.stage, window.session
+    key(window, Qt.Key.Key_C)
+    does = stage.edit_row.does
+    assert does.isHidden()
+    stage.edit_row.kind.setCurrentIndex(4)
+    stage.edit_row.kind.activated.emit(4)
+    assert does.isVisible()
+    stage.plot.setFocus()
+    QTest.keyClick(stage.plot, Qt.Key.Key_Insert)
+    assert session.drill.course.zones[-1].friction == 0.1
+    for name, push in (("wind", 15.0), ("belt", 90.0)):
+        does.setCurrentIndex(does.findData(name))
+        does.activated.emit(does.currentIndex())
+        assert session.drill.course.zones[-1].push == (push, 0.0)
+        assert session.drill.course.zones[-1].friction == 1.0
+    # The next one does the same.
+    QTest.keyClick(stage.plot, Qt.Key.Key_Insert)
+    assert [zone.push[0] for zone in session.drill.course.zones] == [90.0, 90.0]
+    stage.editor.type_over("1 0 2 3 drag 2")
+    assert sorted(zone.drag for zone in session.drill.course.zones) == [0.0, 2.0]
+    assert does.currentText() == ""
+    session.undo()
+    session.undo()
+    assert len(session.drill.course.zones) == 1
+
+
 def test_a_slope_is_drawn_its_end_dragged_and_put_on_a_corner(window, qtbot, said):
     window.session.choose_drill("Fish steps")
     qtbot.waitExposed(window)

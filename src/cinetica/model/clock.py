@@ -109,8 +109,8 @@ class Clock(FrozenModel):
         "Hands are read",
         "Whether a frame reads its input before its ticks or after them.",
         {
-            HandsRead.BEFORE: "Before: a press acts in its own frame.",
-            HandsRead.AFTER: "After: a press acts a frame later.",
+            HandsRead.BEFORE: "A press acts in its own frame.",
+            HandsRead.AFTER: "A press acts a frame later.",
         },
         section="Clock",
     )

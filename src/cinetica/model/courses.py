@@ -17,18 +17,21 @@ KINDS: dict[Kind, str] = {
 # The four numbers of a shape, as they are typed.
 NUMBERS: dict[Kind, str] = {
     "solids": "left bottom right top", "oneway": "left bottom right top", "climb": "left bottom right top",
-    "slopes": "x0 y0 x1 y1", "zones": "left bottom right top ice",
+    "slopes": "x0 y0 x1 y1", "zones": "left bottom right top, and what it does",
 }  # fmt: skip
 Shape = Rectangle | Slope | Zone
+ICE = "ice"
 # What zones are often for, by a word for it.
 PRESETS: dict[str, dict[str, Any]] = {
-    "ice": {"acceleration": 0.3, "friction": 0.1},
+    ICE: {"acceleration": 0.3, "friction": 0.1},
     "mud": {"speed": 0.5, "acceleration": 0.5},
     "water": {"speed": 0.6, "gravity": 0.3, "drag": 2.0},
     "wind": {"push": (15.0, 0.0)},
     "belt": {"push": (90.0, 0.0)},
 }
 FACTORS = ("speed", "acceleration", "friction", "gravity")
+# What can be typed for what a zone does.
+EFFECTS = ", ".join((*PRESETS, *(f"{name} 0.5" for name in FACTORS), "drag 2", "push 30 0"))
 Place = tuple[float, float]
 ENDS = ("start", "end")
 GRID = 0.25
@@ -67,12 +70,12 @@ def with_run(slope: Slope, grid: float = GRID) -> Slope:
     return Slope(x0, within(y0), min(max(x1, x0 + least), FARTHEST), within(y1))
 
 
-def between(kind: Kind, a: Place, b: Place, grid: float = GRID) -> Shape:
-    """The shape that a drag from `a` to `b` draws."""
+def between(kind: Kind, a: Place, b: Place, grid: float = GRID, preset: str = ICE) -> Shape:
+    """The shape that a drag from `a` to `b` draws; a zone does what the preset of this name does."""
     if kind == "slopes":
         return with_run(Slope(*a, *b), grid)
     if kind == "zones":
-        return Zone(box=with_area(Rectangle(*a, *b), grid), **PRESETS["ice"])
+        return Zone(box=with_area(Rectangle(*a, *b), grid), **PRESETS[preset])
     return with_area(Rectangle(*a, *b), grid)
 
 
@@ -243,8 +246,7 @@ def zone_from_text(
             else:
                 raise ValueError
         except (ValueError, StopIteration) as error:
-            known = ", ".join((*PRESETS, *(f"{name} 0.5" for name in FACTORS), "drag 2", "push 30 0"))
-            raise ValueError(f"“{word}” is nothing that a zone does: type some of {known}.") from error
+            raise ValueError(f"“{word}” is nothing that a zone does: type some of {EFFECTS}.") from error
     try:
         return Zone(box=box, **does)
     except ValueError as error:

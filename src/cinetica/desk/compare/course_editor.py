@@ -131,6 +131,8 @@ class CourseEditor(QObject):
         self.session = session
         self.on = False
         self.kind: Kind = "solids"
+        # What the next zone does.
+        self.preset = courses.ICE
         # What somebody has set; None follows the size of the world.
         self._own_grid: float | None = None
         self.selected: tuple[Kind, Shape] | None = None
@@ -241,7 +243,7 @@ class CourseEditor(QObject):
             self.start.drag(drag.of_start, drag.start, by, to)
             self.changed.emit()
         elif drag.shape is None:
-            new = courses.between(drag.kind, self._place(drag, drag.at), self._place(drag, to), self.grid)
+            new = courses.between(drag.kind, self._place(drag, drag.at), self._place(drag, to), self.grid, self.preset)
             self._put(drag.course, drag.kind, None, new)
         elif drag.handles:
             new = courses.dragged(drag.shape, drag.handles, self._place(drag, to), self.grid)
@@ -330,7 +332,7 @@ class CourseEditor(QObject):
             size = max(self.grid, courses.GRID * world_size(self.session.reference)) * 4
             left, bottom = self._snap(x - size / 2), self._snap(y - size / 2)
             top = bottom + (size / 2 if self.kind == "slopes" else size)
-            new = courses.between(self.kind, (left, bottom), (left + size, top), self.grid)
+            new = courses.between(self.kind, (left, bottom), (left + size, top), self.grid, self.preset)
             self._put(self.course, self.kind, None, new)
 
     def remove(self) -> None:
@@ -373,6 +375,18 @@ class CourseEditor(QObject):
             while shape in getattr(self.course, kind):
                 shape = courses.shifted(shape, step, step)
             self._put(self.course, kind, None, shape)
+
+    @property
+    def zone(self) -> Zone | None:
+        """The selected zone, if it is one."""
+        shape = self.selected[1] if self.selected else None
+        return shape if isinstance(shape, Zone) else None
+
+    def choose_preset(self, name: str) -> None:
+        """Let the selected zone, and the next ones that are drawn, do what the preset of this name does."""
+        self.preset = name
+        if self.zone is not None and self.course is not None:
+            self._put(self.course, "zones", self.zone, Zone(box=self.zone.box, **courses.PRESETS[name]))
 
     def type_over(self, text: str) -> None:
         """Set the selected shape, or the start, as typed; ValueError if the text is invalid."""

@@ -36,7 +36,7 @@ from cinetica.desk.paint.plot_layers import PlotLayers
 from cinetica.desk.paint.signs import MARKS, paint_mark
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.widgets import Chooser, FoldingRow, NumberBox, OpensButton, ShortLabel, button, inset
-from cinetica.model.courses import GRID, KINDS, NUMBERS
+from cinetica.model.courses import EFFECTS, GRID, KINDS, NUMBERS, PRESETS, zone_words
 from cinetica.model.world_size import world_size
 
 PRINT_EVERY = 6
@@ -205,6 +205,12 @@ class EditRow(FoldingRow):
             self.kind.addItem(words, kind)
         self.kind.setAccessibleName("What a drag draws")
         self.kind.activated.connect(self._choose_kind)
+        self.does = Chooser()
+        for name in PRESETS:
+            self.does.addItem(name, name)
+        self.does.setAccessibleName("What a zone does")
+        self.does.setPlaceholderText("as typed")
+        self.does.activated.connect(lambda _: editor.choose_preset(self.does.currentData()))
         self.grid = NumberBox()
         self.grid.setDecimals(4)
         self.grid.setRange(0, 1000)
@@ -222,7 +228,8 @@ class EditRow(FoldingRow):
         keyed_tip(done, "Stop editing the course ({course} or Escape)")
         snap = QLabel("snap")
         self.kind.set_tip("What a drag draws")
-        for each in (self.kind, snap, self.grid, self.exact, done):
+        self.does.set_tip("What the zone does; numbers of your own are typed behind its sides")
+        for each in (self.kind, self.does, snap, self.grid, self.exact, done):
             each.setFont(look.font(8))
             self.add(each)
         self.row.addStretch(1)
@@ -259,12 +266,16 @@ class EditRow(FoldingRow):
         """Show the selected shape, or the start."""
         selected, start = self.editor.selected, self.editor.start_chosen
         self.exact.setEnabled(start or selected is not None)
+        kind, zone = selected[0] if selected else self.editor.kind, self.editor.zone
+        self.does.setVisible(kind == "zones" and not start)
+        self.does.setCurrentIndex(self.does.findData(zone_words(zone) if zone else self.editor.preset))
         if not self.exact.hasFocus():
             text = self.editor.start.text if start else self.editor.text_of(selected[1]) if selected else ""
             self.exact.setText(text)
-        names = NUMBERS_OF_START if start else NUMBERS[selected[0] if selected else self.editor.kind]
+        names, unit = NUMBERS_OF_START if start else NUMBERS[kind], self.editor.session.units.unit("u")
         self.exact.setPlaceholderText(names)
-        self.exact.setToolTip(f"Type {names} of what is selected, in {self.editor.session.units.unit('u')}")
+        effects = f": {EFFECTS}" if kind == "zones" and not start else ""
+        self.exact.setToolTip(f"Type {names}{effects}. Lengths are in {unit}.")
 
 
 class Legend(QWidget):
