@@ -1,6 +1,7 @@
 """What a canvas paints, against coverage worked out by hand; dashes; layers that are kept."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -122,6 +123,25 @@ def test_corners_are_all_that_a_line_of_straight_stretches_has(stretches, step):
     assert len(few) <= len(stretches) + 1
     assert (few[0], few[-1]) == (x[0] + 1j * y[0], x[-1] + 1j * y[-1])
     assert np.interp(x, few.real, few.imag) == pytest.approx(y, abs=1e-4)
+
+
+STEP = st.sampled_from([0, 1, 1j, -1, -1j, 1 + 1j, 2 - 1j])
+
+
+@given(st.lists(st.tuples(STEP, st.integers(1, 3), st.sampled_from([1e-3, 0.3, 40.0])), min_size=1, max_size=12))
+def test_a_line_that_stands_still_before_it_turns_has_its_corner_there(stretches):
+    steps = [step * size for step, count, size in stretches for _ in range(count)]
+    path = np.concatenate([[0], np.cumsum(steps)])
+    moving = [step for step in steps if step]
+    expected = 1 + sum(abs(a / abs(a) - b / abs(b)) > 1e-3 for a, b in pairwise(moving)) if moving else 0
+    few = corners(path)
+    # Of a line that goes nowhere a point is left, or both ends.
+    assert len(few) == expected + 1 if moving else len(few) <= 2
+    assert (few[0], few[-1]) == (path[0], path[-1])
+
+
+def test_a_path_along_a_wall_after_a_stand_keeps_its_corner():
+    assert corners(line([0, 5, 10, 10, 10, 10, 10], [0, 0, 0, 0, 0, 4, 9])).tolist() == [0, 10, 10 + 9j]
 
 
 def test_a_line_that_turns_back_has_a_corner_there():

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 Line = NDArray[np.complex128]
 # A line of more periods than this crosses the view so often that it is drawn solid.
 MOST_PERIODS = 20_000
-# Twice the area, in square pixels, that three points may enclose and still lie on a straight line.
-STRAIGHT = 1e-8
+# The sine of the angle by which a line may turn at a point and still count as straight.
+STRAIGHT = 1e-7
 
 
 def corners(line: Line) -> Line:
@@ -25,10 +25,14 @@ def corners(line: Line) -> Line:
     if len(line) < 3:
         return line
     way = line[1:] - line[:-1]
+    if not way.all():
+        # A body that stands still: from a point to itself there is no direction to turn from.
+        line = line[np.concatenate([[True], way != 0])]
+        way = way[way != 0]
     # Its real part is over 0 where the line goes on, its imaginary part is how far it turns aside.
-    turn = way[:-1].conj() * way[1:]
+    turn, length = way[:-1].conj() * way[1:], np.abs(way)
     stays = np.ones(len(line), dtype=bool)
-    stays[1:-1] = (np.abs(turn.imag) > STRAIGHT) | (turn.real < 0)
+    stays[1:-1] = (np.abs(turn.imag) > STRAIGHT * length[:-1] * length[1:]) | (turn.real < 0)
     return line[stays]
 
 
