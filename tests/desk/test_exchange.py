@@ -143,6 +143,16 @@ def test_conventions_are_chosen_once_and_belong_to_the_study(window, handing):
     assert "top_speed = 7.5  # u/s" in handing.text.toPlainText()
 
 
+def test_frames_of_the_game_that_are_not_the_ticks_of_the_clock_are_pointed_out(window, handing):
+    side = handing.conventions
+    side.rate.setValue(50)
+    assert handing.said.text() == "", "numbers count per second"
+    side.per.setCurrentIndex(side.per.findData("frame"))
+    assert "The game has 50 frames per second, this study 60 ticks." in handing.said.text()
+    side.rate.setValue(60)
+    assert handing.said.text() == ""
+
+
 def test_a_name_of_the_game_and_one_that_will_not_do(window, handing):
     from cinetica.model.tune import PARAMETERS
 

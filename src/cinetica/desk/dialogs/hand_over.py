@@ -33,7 +33,8 @@ from cinetica.files.game_numbers import find_numbers, likely_conventions, likely
 from cinetica.files.handover import FORMATS, WHICH_WORDS, Which, at_milestone, numbers_text
 from cinetica.files.proof import write_proof
 from cinetica.files.reading import Refused
-from cinetica.model.conventions import Conventions
+from cinetica.model.clock import Clock, Mode
+from cinetica.model.conventions import Conventions, Per, Times
 from cinetica.model.editing import with_new_tune
 from cinetica.model.game_units import words
 from cinetica.model.parameters import Value
@@ -168,7 +169,7 @@ class HandOver(Dialog):
             self.said.setText(_reason(error))
             self._fill()
             return
-        self.said.setText("")
+        self.said.setText(_rates_differ(conventions, self.session.study.clock))
         self.session.alter(
             "Conventions of the game", lambda study: study.model_copy(update={"conventions": conventions}), joins=True
         )
@@ -355,6 +356,17 @@ def _without_noise(tune: Tune, numbers: dict[str, Value]) -> dict[str, Value]:
 
 def _short(name: str) -> str:
     return name if len(name) <= 24 else f"{name[:23]}…"
+
+
+def _rates_differ(conventions: Conventions, clock: Clock) -> str:
+    """A hint where numbers count in frames, of which the game has more or fewer than this study has ticks."""
+    in_frames = conventions.per is Per.FRAME or conventions.times is Times.FRAME
+    if not in_frames or clock.mode is not Mode.LOCKED or clock.tick_rate == conventions.rate:
+        return ""
+    return (
+        f"The game has {conventions.rate:g} frames per second, this study {clock.tick_rate:g} ticks. Set the clock, at"
+        " the upper right of the window, to the game's frames for the same curves."
+    )
 
 
 def _reason(error: ValueError) -> str:

@@ -15,6 +15,9 @@ from cinetica.desk.play.rolling import Rolling
 from cinetica.desk.play.screen_pad import ScreenPad
 from cinetica.desk.widgets import Chooser, FoldingRow, ShortLabel, button
 
+# The keys that move a character unless they are changed, said as people say them.
+SHORTER = {"Left/A Right/D Up/W Down/S": "Arrows or WASD"}
+
 
 class PlayFace(Page):
     """The widgets of the page and their layout; the page defines what they do."""
@@ -140,6 +143,6 @@ class PlayFace(Page):
         keys = self.keyboard.words()
         moves = " ".join(keys[name] for name in ("left", "right", "up", "down") if name in keys)
         return (
-            f"{moves} move, {keys.get('jump', 'no key')} jumps,{self._dash_hint(keys)}"
+            f"{SHORTER.get(moves, moves)} move, {keys.get('jump', 'no key')} jumps,{self._dash_hint(keys)}"
             f" {keys.get('modifier', 'no key')} is the modifier. P pauses, R records, F1 helps."
         )
