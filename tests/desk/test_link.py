@@ -1,10 +1,14 @@
 """The link in the window: numbers that go to a game, its run as a curve, and what it changes here."""
 
+import os
+import signal
+
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk.link.game_connection import connection_of
+from cinetica.desk.link.stand_in_process import start_stand_in
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.link.desk_link import DeskLink, LinkState
@@ -68,6 +72,34 @@ def live(window):
 def change(window, id, value, tune="Wren"):
     session = window.session
     session.set_value(session.study.tune(tune), parameter_by_id(id), value)
+
+
+def open_panel(window):
+    window.game.show_panel()
+    return window.game._panel
+
+
+def test_the_stand_in_is_started_from_the_panel_and_links_itself(window, qtbot, monkeypatch):
+    """Without a window of its own, for there is no screen here; all else is as a click on the button does it."""
+    panel = open_panel(window)
+    monkeypatch.setattr(
+        "cinetica.desk.link.panel.start_stand_in",
+        lambda port, rate: started.append(start_stand_in(port, rate, "--headless", "--seconds", "60")),
+    )
+    started = []
+    panel.stand_in.click()
+    try:
+        qtbot.waitUntil(lambda: window.game.connection.linked, timeout=30_000)
+        assert not panel.stand_in.isEnabled()
+        assert window.header.game.accessibleName() == "Game: linked"
+    finally:
+        os.kill(started[0], signal.SIGTERM)
+
+
+def test_a_stand_in_that_cannot_be_started_is_said(window, said, monkeypatch):
+    monkeypatch.setattr("sys.executable", "/nowhere/python")
+    open_panel(window).stand_in.click()
+    assert said[-1] == "The stand-in game could not be started: /nowhere/python does not run."
 
 
 def test_the_header_and_a_key_open_the_link_and_say_its_state(window, other, said):
@@ -210,14 +242,12 @@ def test_what_the_game_does_not_know_is_named(window, other):
     other.until(lambda: bool(connection.unknown_words))
     assert "corner_slip" in connection.unknown_words
     assert "top_speed" not in connection.unknown_words
-    window.game.show_panel()
-    panel = window.game._panel
+    panel = open_panel(window)
     assert "corner_slip" in panel.details.text()
 
 
 def test_the_panel_does_all_of_it(window, other):
-    window.game.show_panel()
-    panel = window.game._panel
+    panel = open_panel(window)
     assert panel.state.text() == "Off"
     assert not panel.play.isEnabled()
     panel.turn.click()

@@ -9,6 +9,7 @@ from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.link.game_connection import GameConnection
 from cinetica.desk.link.keeping import keep_run
+from cinetica.desk.link.stand_in_process import start_stand_in
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel, in_a_row, inset, push_button
 from cinetica.link.desk_link import LinkState
@@ -16,7 +17,7 @@ from cinetica.link.desk_link import LinkState
 STATE_WORDS = {LinkState.OFF: "Off", LinkState.WAITING: "Waiting for a game", LinkState.LINKED: "Linked"}
 ABOUT = (
     "While a game is linked, the numbers of one tune go there as you change them, and its character is drawn here as a"
-    " curve of its own. `cinetica stand-in` is a small game to try it with; docs/link.md says how to link yours."
+    " curve of its own. The stand-in is a small game to try it with; docs/link.md says how to link yours."
 )
 
 
@@ -51,6 +52,8 @@ class LinkPanel(Dialog):
         self.step = push_button("One tick", connection.step)
         self.keep = push_button("Keep the run", lambda: keep_run(connection, session))
         self.keep.setToolTip("Keep what the game did as a log on this drill, and compare it with the tune")
+        self.stand_in = push_button("Start the stand-in game", self.start_stand_in)
+        self.stand_in.setToolTip("A small game in a window of its own, at the tick rate of this study's clock")
         self._lay_out()
         connection.changed.connect(self.say)
         session.study_changed.connect(self.say)
@@ -72,11 +75,21 @@ class LinkPanel(Dialog):
         column.addLayout(in_a_row(self.pause, self.step, self.keep))
         column.addStretch(1)
         column.addWidget(about)
+        column.addLayout(in_a_row(self.stand_in))
 
     def _turn(self) -> None:
         reference = self.session.reference
         off = self.connection.state is LinkState.OFF
         self.connection.turn(off, self.tunes.currentText() or (reference.name if reference else ""))
+
+    def start_stand_in(self) -> None:
+        """Open the link if it is off, and start a game that links itself."""
+        if self.connection.state is LinkState.OFF:
+            self._turn()
+        try:
+            start_stand_in(self.connection.port, self.session.study.clock.tick_rate)
+        except OSError as error:
+            self.session.refused.emit(str(error))
 
     def _play(self) -> None:
         if self.session.drill is not None:
@@ -98,6 +111,7 @@ class LinkPanel(Dialog):
         self.pause.setText("Go on" if connection.link is not None and connection.link.paused else "Pause")
         for button in (self.play, self.reset, self.pause, self.step):
             button.setEnabled(connection.linked)
+        self.stand_in.setEnabled(not connection.linked)
         self.keep.setEnabled(connection.link is not None and connection.link.frames.last is not None)
         names = [tune.name for tune in self.session.study.tunes if not tune.snapshot_of]
         if names != [self.tunes.itemText(row) for row in range(self.tunes.count())]:
