@@ -84,7 +84,7 @@ def test_the_stand_in_is_started_from_the_panel_and_links_itself(window, qtbot, 
     panel = open_panel(window)
     monkeypatch.setattr(
         "cinetica.desk.link.panel.start_stand_in",
-        lambda port, rate: started.append(start_stand_in(port, rate, "--headless", "--seconds", "60")),
+        lambda port, study: started.append(start_stand_in(port, study, "--headless", "--seconds", "60")),
     )
     started = []
     panel.stand_in.click()

@@ -1,5 +1,6 @@
 """Real processes over loopback: the stand-in game, the examples, independent OSC programs, and a bad network."""
 
+import csv
 import re
 import signal
 import subprocess
@@ -10,10 +11,13 @@ from pathlib import Path
 
 import pytest
 
+from cinetica.files.shipped import shipped_study
+from cinetica.files.study_json import write_study
 from cinetica.link import listen
 from cinetica.link.conventions import values_of
 from cinetica.link.desk_link import DeskLink, LinkState
 from cinetica.link.take_rows import take_rows
+from cinetica.model.conventions import Conventions
 from cinetica.motion.simulate import simulate
 from tests.link.conftest import free_port
 from tests.link.relay import Relay
@@ -218,6 +222,23 @@ def test_a_take_played_over_there_is_recorded_and_follows_the_tune(tmp_path, sta
     checked = command("check", study, "--tune", "Wren", "--drill", "Quay sprint", out, "--tolerance", "1e-6")
     assert checked.returncode == 0, checked.stdout + checked.stderr
     assert "follows" in checked.stdout
+
+
+def test_a_stand_in_that_counts_in_pixels_frames_and_with_y_down_follows_too(tmp_path, started):
+    study, port, out = tmp_path / "pixels.json", free_port(), tmp_path / "run.csv"
+    harbour = shipped_study("harbour")
+    game = Conventions(pixels_per_unit=32, y_down=True, per="frame", times="millisecond", rate=50)
+    write_study(harbour.model_copy(update={"conventions": game}), study)
+    counts = ("--pixels-per-unit", "32", "--y-down", "--per", "frame", "--times", "millisecond", "--frame-rate", "50")
+    started(*STAND_IN, port, *counts)
+    recorded = command("link", "record", study, "--tune", "Wren", "--drill", "Rooftop hop", "-o", out, "--port", port)
+    assert recorded.returncode == 0, recorded.stderr
+    rows = list(csv.DictReader(out.open()))
+    # Over the roofs, so above: y is below 0 in pixels that point down; the top speed is 7.5 · 32 / 50.
+    assert min(float(row["y"]) for row in rows) == pytest.approx(-32 * 2.38, abs=1)
+    assert max(float(row["vx"]) for row in rows) == pytest.approx(4.8)
+    checked = command("check", study, "--tune", "Wren", "--drill", "Rooftop hop", out, "--tolerance", "1e-4")
+    assert checked.returncode == 0, checked.stdout + checked.stderr
 
 
 def test_what_goes_wrong_is_one_plain_line():

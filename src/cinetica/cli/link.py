@@ -9,6 +9,7 @@ import click
 
 from cinetica.cli.common import fail, put, read, tune_of
 from cinetica.link.messages import PORT
+from cinetica.model.conventions import Per, Times
 
 HOST = "127.0.0.1"
 PORT_OPTION = click.option(
@@ -107,13 +108,37 @@ def record(
 @PORT_OPTION
 @click.option("--host", default=HOST, show_default=True, help="Where the desk is.")
 @click.option("--tick-rate", type=click.FloatRange(10, 1000), default=60.0, show_default=True, help="Ticks a second.")
+@click.option(
+    "--pixels-per-unit", type=click.FloatRange(1e-6, 1e6), default=1.0, show_default=True, help="Lengths are in pixels."
+)
+@click.option("--y-down", is_flag=True, help="y points down.")
+@click.option(
+    "--per",
+    type=click.Choice([each.value for each in Per]),
+    default="second",
+    show_default=True,
+    help="Speeds count per this.",
+)
+@click.option(
+    "--times",
+    type=click.Choice([each.value for each in Times][1:]),
+    default="second",
+    show_default=True,
+    help="Times count in this.",
+)
+@click.option("--frame-rate", type=click.FloatRange(1, 10000), default=60.0, show_default=True, help="Frames a second.")
 @click.option("--seconds", type=click.FloatRange(0.1, 86400), help="End after so long; only without a window.")
-def stand_in(headless: bool, port: int, host: str, tick_rate: float, seconds: float | None) -> None:
+def stand_in(
+    headless: bool, port: int, host: str, tick_rate: float, pixels_per_unit: float, y_down: bool, per: str,
+    times: str, frame_rate: float, seconds: float | None,
+) -> None:  # fmt: skip
     """Run the stand-in game."""
     from cinetica.stand_in.game import StandIn, run_headless
+    from cinetica.stand_in.units import Units
 
+    lasts = {"second": 1.0, "millisecond": 0.001, "frame": 1.0 / frame_rate}
     try:
-        game = StandIn(host, port, tick_rate)
+        game = StandIn(host, port, tick_rate, Units(pixels_per_unit, y_down, lasts[per], lasts[times]))
     except OSError as error:
         fail(str(error))
     if headless:

@@ -7,6 +7,7 @@ import time
 
 from cinetica.stand_in.controller import Controller
 from cinetica.stand_in.link import KEYS, GameLink
+from cinetica.stand_in.units import Units
 
 # After a stall at most so much is caught up with, in s.
 LONGEST = 0.25
@@ -19,8 +20,10 @@ class StandIn:
 
     name = "Stand-in"
 
-    def __init__(self, host: str = "127.0.0.1", port: int = 9471, tick_rate: float = 60.0) -> None:
-        self.tick_rate = tick_rate
+    def __init__(
+        self, host: str = "127.0.0.1", port: int = 9471, tick_rate: float = 60.0, units: Units | None = None
+    ) -> None:
+        self.tick_rate, self.units = tick_rate, units or Units()
         self.body = Controller()
         self.held: set[str] = set()
         self.time, self.paused = 0.0, False
@@ -79,12 +82,12 @@ class StandIn:
     def set_number(self, name: str, value: object) -> None:
         """Take a number of the desk's, if it is one of ours."""
         if name in self.numbers and isinstance(value, (int, float)) and not isinstance(value, bool):
-            self.numbers[name] = float(value)
+            self.numbers[name] = float(value) / self.units.factor(name)
 
     def change(self, name: str, value: float) -> None:
         """Change a number here."""
         self.numbers[name] = float(value)
-        self.link.change(name, float(value), self.name)
+        self.link.change(name, float(value) * self.units.factor(name), self.name)
 
     # What the desk asks for
 
@@ -92,13 +95,15 @@ class StandIn:
         """Build the course."""
         if first == 0:
             self.coming_solids = []
-        self.coming_solids += list(zip(sides[::4], sides[1::4], sides[2::4], sides[3::4], strict=True))
+        place = self.units.place_from
+        for left, bottom, right, top in zip(sides[::4], sides[1::4], sides[2::4], sides[3::4], strict=True):
+            self.coming_solids.append((*place(left, bottom), *place(right, top)))
         if len(self.coming_solids) >= count:
             self.body.solids = self.coming_solids
 
     def reset(self, x: float, y: float, vx: float, vy: float, heading: float) -> None:
         """Put the body at the drill's start."""
-        self.start, self.take_number = (x, y, vx, vy), 0
+        self.start, self.take_number = (*self.units.place_from(x, y), *self.units.velocity_from(vx, vy)), 0
         self.begin()
 
     def begin(self) -> None:

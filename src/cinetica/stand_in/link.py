@@ -21,7 +21,7 @@ HELLO, SILENCE, AGAIN = 0.25, 1.0, 0.05
 
 
 class GameLink:
-    """One socket. `game` has a name, a tick rate, its numbers, and a method for each request of the desk."""
+    """One socket. `game` has a name, a tick rate, units, its numbers, and a method for each request of the desk."""
 
     def __init__(self, game: Any, host: str = "127.0.0.1", port: int = 9471) -> None:
         self.game, self.desk = game, (host, port)
@@ -52,11 +52,11 @@ class GameLink:
 
     def send_frame(self, take: int, row: int, dt: float, keys: Collection[str], marks: Collection[str] = ()) -> None:
         """Send the body after a tick: `row` 0 is the start."""
-        body = self.game.body
+        body, units = self.game.body, self.game.units
         self.frame += 1
         held = sum(1 << place for place, key in enumerate(KEYS) if key in keys)
-        self.send("frame", "iiiddddddii", self.frame, take, row, self.game.time, dt, body.x, body.y, body.vx, body.vy,
-                  int(body.grounded), held)  # fmt: skip
+        self.send("frame", "iiiddddddii", self.frame, take, row, self.game.time, dt, *units.place(body.x, body.y),
+                  *units.velocity(body.vx, body.vy), int(body.grounded), held)  # fmt: skip
         for word in marks:
             self.send("mark", "is", self.frame, word)
 

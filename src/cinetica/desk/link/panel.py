@@ -43,7 +43,7 @@ class LinkPanel(Dialog):
         self.port.setAccessibleName("Port")
         self.port.setToolTip("The UDP port on this machine where the game says hello")
         self.port.valueChanged.connect(connection.set_port)
-        self.turn = push_button("Open", self._turn, main=True)
+        self.turn = push_button("Open the link", self._turn, main=True)
         self.play = push_button("Play the take", self._play)
         self.play.setToolTip("Play the hands of this drill in the game, from the drill's start")
         self.reset = push_button("To the start", self._reset)
@@ -53,7 +53,9 @@ class LinkPanel(Dialog):
         self.keep = push_button("Keep the run", lambda: keep_run(connection, session))
         self.keep.setToolTip("Keep what the game did as a log on this drill, and compare it with the tune")
         self.stand_in = push_button("Start the stand-in game", self.start_stand_in)
-        self.stand_in.setToolTip("A small game in a window of its own, at the tick rate of this study's clock")
+        self.stand_in.setToolTip(
+            "A small game in a window of its own, at this study's tick rate and in its game's conventions"
+        )
         self._lay_out()
         connection.changed.connect(self.say)
         session.study_changed.connect(self.say)
@@ -87,7 +89,7 @@ class LinkPanel(Dialog):
         if self.connection.state is LinkState.OFF:
             self._turn()
         try:
-            start_stand_in(self.connection.port, self.session.study.clock.tick_rate)
+            start_stand_in(self.connection.port, self.session.study)
         except OSError as error:
             self.session.refused.emit(str(error))
 
@@ -106,7 +108,7 @@ class LinkPanel(Dialog):
         self.details.setText(
             connection.details if connection.state is not LinkState.OFF else keyed("{link_turn} opens it, too.")
         )
-        self.turn.setText("Open" if connection.state is LinkState.OFF else "Close")
+        self.turn.setText("Open the link" if connection.state is LinkState.OFF else "Close the link")
         self.port.setEnabled(connection.state is LinkState.OFF)
         self.pause.setText("Go on" if connection.link is not None and connection.link.paused else "Pause")
         for button in (self.play, self.reset, self.pause, self.step):
