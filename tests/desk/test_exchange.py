@@ -467,7 +467,11 @@ def test_parting_from_a_log_is_said_without_a_reason_that_nobody_knows(window, i
     importing.accept()
     window.session.toggle(window.session.study.tune("Bramble"))
     window.page.find_divergence()
-    assert "logged by the game" in window.page.explaining.parted.text()
+    explaining = window.page.explaining
+    assert "logged by the game" in explaining.parted.text()
+    explaining.refresh()
+    logged = next(each for each in explaining.columns if each.isVisible() and "yard" in each.words[0])
+    assert logged.words[1:] == ["moved by the game: which rules acted there is not known here"]
 
 
 # The report

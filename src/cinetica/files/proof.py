@@ -208,6 +208,11 @@ def _rows(log: Log, layout: Layout, trace: Trace, *, ticks: bool) -> Numbers:
     return np.maximum(np.where(np.abs(rows - whole) < ROUNDED, whole, rows), 0.0)
 
 
+def _signed(value: float, form: str) -> str:
+    """A number with the minus sign that all numbers in words have."""
+    return format(value, form).replace("-", "−")
+
+
 def _said(
     verdict: Verdict, rows: Numbers, trace: Trace, tune: Tune, conventions: Conventions, tolerance: float
 ) -> Iterable[str]:
@@ -225,7 +230,7 @@ def _said(
         frame = round(float(rows[off.row]))
         yield (
             f"The log leaves {tune.name} on {trace.drill.name} at frame {frame} ({trace['time'][frame]:.4f} s):"
-            f" {off.channel} is {off.logged:.6g} {unit(off.channel)}, expected {off.expected:.6g}, off by {off.by:+.4g}"
-            f" (tolerance {tolerance:g})."
+            f" {off.channel} is {_signed(off.logged, '.6g')} {unit(off.channel)},"
+            f" expected {_signed(off.expected, '.6g')}, off by {_signed(off.by, '+.4g')} (tolerance {tolerance:g})."
         )
     yield f"Greatest gaps: {greatest}."

@@ -256,6 +256,8 @@ class TuneColumn(QTextBrowser):
         beside = f", its frame {row}" if row != cursor else ""
         head = f"{look.letter(shown.place)} {shown.tune.name}{beside}{_sum_words(lines, units)}"
         nothing = "the start: no rule has acted yet" if row == 0 else "nothing acted"
+        if shown.trace.logged:
+            nothing = "moved by the game: which rules acted there is not known here"
         self.words = [head, *(line.words for line in lines or [Line("", nothing, (0, 0, 0, 0))])]
         self.setAccessibleName(f"Rules that acted on {shown.tune.name}")
         self._tune = shown.tune.name
