@@ -5,8 +5,10 @@ from pathlib import Path
 
 import pytest
 
-from cinetica.files.study_json import read_study
+from cinetica.files.study_json import read_study, write_study
 from cinetica.files.trace_csv import trace_text
+from cinetica.model.editing import with_log
+from cinetica.model.milestone import Logged
 from cinetica.model.study import Study
 from cinetica.motion.simulate import simulate
 from tests.builders import make_tune
@@ -42,6 +44,22 @@ def test_numbers_are_found_and_written_beside_the_others(logged, tmp_path):
     assert found.jump.jump_speed == pytest.approx(13.0, abs=1e-3)
     assert found.gravity.gravity == pytest.approx(38.0, abs=1e-2)
     assert study.tune("Wren").jump.jump_speed == 14.5
+
+
+def test_a_log_that_lags_by_a_frame_is_met_when_its_start_is_left_open(logged, tmp_path):
+    """The study has the log as its game's clock has it: every row a frame late."""
+    study = read_study(HARBOUR)
+    rows = [line.split(",") for line in logged.read_text().splitlines()[1:]]
+    late = [rows[0], *rows[:-1]]
+    columns = {name: tuple(float(row[at]) for row in late) for at, name in enumerate(("x", "y", "vx", "vy"), start=1)}
+    log = Logged(name="Late", drill="Rooftop hop", time=tuple(place / 60 for place in range(len(late))), **columns)
+    path = tmp_path / "late.json"
+    write_study(with_log(study, log), path)
+    asked = ("match", path, "--drill", "Rooftop hop", "--log", "Late", "--free", FREE)
+    assert cinetica(*asked, "--seconds", "3").exit_code == 1
+    done = cinetica(*asked, "--open-start")
+    assert done.exit_code == 0, done.stdout + done.stderr
+    assert "the curve fits best 0.0167 s earlier" in done.stdout
 
 
 def test_bounds_weights_and_a_stretch_are_taken_and_what_is_not_met_is_status_1(logged):

@@ -149,6 +149,21 @@ def test_a_log_is_matched_and_the_answer_is_a_tune_beside_the_others(window, pan
     assert "Wren matched" not in [tune.name for tune in window.session.study.tunes]
 
 
+def test_a_log_that_lags_is_matched_with_its_start_left_open(window, panel):
+    with_game(window)
+    log = window.session.logs[0]
+    late = log.model_copy(update={name: (getattr(log, name)[0], *getattr(log, name)[:-1]) for name in ("x", "y")})
+    late = late.model_copy(update={"name": "Late", "derived": ("vx", "vy")})
+    window.session.alter("Log", lambda study: with_log(study, late))
+    panel.curve.setCurrentText("Late")
+    panel.curve.activated.emit(panel.curve.currentIndex())
+    window.session.set_free(["jump.jump_speed", "drive.top_speed"])
+    panel.open_start.setChecked(True)
+    found = searched(panel)
+    assert "the curve fits best 1 frame earlier" in panel.said.text()
+    assert found.tune.jump.jump_speed == pytest.approx(16.0, abs=0.01)
+
+
 def test_what_is_drawn_is_matched(window, panel, monkeypatch):
     # No tune has this curve: the search would go on for as long as it may.
     monkeypatch.setattr("cinetica.desk.match.panel.SECONDS", 2.0)

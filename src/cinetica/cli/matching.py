@@ -27,6 +27,7 @@ LIKE_THIS = "such as x=1,vy=0.5"
 @click.option("--tune", help="The tune to begin with; the first of the drill's view if none is named.")
 @click.option("--free", default="", help="Ids of the numbers that may move, with bounds if you like: ID[=LOW:HIGH],…")
 @click.option("--open", "opened", default="", help="Ids of choices that are left open: each option is tried.")
+@click.option("--open-start", is_flag=True, help="Also try the curve up to a tick earlier and later, in half ticks.")
 @click.option("--weights", default="", help=f"How much each channel counts, {LIKE_THIS}.")
 @click.option("--between", default="", help="Only this stretch, in s from the drill's start: START:END.")
 @click.option("--find-hands", is_flag=True, help="Find the presses from the log, instead of using the drill's.")
@@ -37,12 +38,12 @@ LIKE_THIS = "such as x=1,vy=0.5"
 )
 @click.option("-o", "--out", type=click.Path(path_type=Path), help="Write the study with the new tune.")
 def match(
-    study: Path, drill: str, log: str, tune: str | None, free: str, opened: str, weights: str, between: str,
-    find_hands: bool, seconds: float, seed: int, tolerance: float, out: Path | None,
+    study: Path, drill: str, log: str, tune: str | None, free: str, opened: str, open_start: bool, weights: str,
+    between: str, find_hands: bool, seconds: float, seed: int, tolerance: float, out: Path | None,
 ) -> None:  # fmt: skip
     """Match a curve."""
+    from cinetica.reading.match import search
     from cinetica.reading.match.hands import hands_of
-    from cinetica.reading.match.search import matching, open_choices
     from cinetica.reading.match.wanted import check, from_log
 
     content = read(study)
@@ -53,9 +54,12 @@ def match(
         check(wanted)
         if find_hands:
             chosen = chosen.model_copy(update={"take": hands_of(curve, chosen.view)})
-        choices = open_choices(begins, [id for id in opened.split(",") if id])
+        choices = search.open_choices(begins, [id for id in opened.split(",") if id])
         numbers = _freed(begins, free) if free else _chosen_for_me(begins, chosen, content, wanted)
-        *_, (_, found) = matching(begins, chosen, content.clock, wanted, numbers, choices, seed=seed, seconds=seconds)
+        moves = search.open_start(content.clock) if open_start else (0.0,)
+        *_, (_, found) = search.matching(
+            begins, chosen, content.clock, wanted, numbers, choices, moves=moves, seed=seed, seconds=seconds
+        )
     except (ValueError, KeyError) as error:
         fail(str(error.args[0] if isinstance(error, KeyError) else error))
     except Refused as refused:
@@ -159,6 +163,8 @@ def _words(found: Match, before: Tune) -> str:
     lines += [f"  {id:<28} {value}" for id, value in found.choices.items()]
     for name, gap in found.gaps.items():
         lines.append(f"{name}: off by {gap.greatest:.3g} at most, at {gap.time:.3f} s; {gap.mean:.3g} on average")
+    if found.moved:
+        lines.append(f"the curve fits best {abs(found.moved):.4f} s {'later' if found.moved > 0 else 'earlier'}")
     lines.append(f"{found.runs} runs in {found.seconds:.1f} s")
     return "\n".join(lines)
 

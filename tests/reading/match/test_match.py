@@ -11,7 +11,7 @@ from cinetica.motion.records import AIR_LAUNCH, LAUNCH
 from cinetica.motion.simulate import simulate
 from cinetica.reading.match.hands import hands_of, launch_rows
 from cinetica.reading.match.runs import free_number
-from cinetica.reading.match.search import match, matching, numbers_that_matter, open_choices
+from cinetica.reading.match.search import match, matching, numbers_that_matter, open_choices, open_start
 from cinetica.reading.match.wanted import Wanted, check, from_log, from_path, from_points, from_trace
 from tests.builders import make_drill, make_tune, run
 
@@ -44,6 +44,22 @@ def test_the_same_question_has_the_same_answer():
     one, other = (match(make_tune(), DRILL, CLOCK, wanted, FIVE, seed=3) for _ in range(2))
     assert one.tune == other.tune
     assert one.runs == other.runs
+
+
+@pytest.mark.parametrize(("lag", "ticks"), [(0.5, -0.5), (-1.0, 1.0)])
+def test_a_start_that_is_left_open_is_found_with_the_numbers(lag, ticks):
+    """A log that lags by half a frame shows what the body did half a frame ago."""
+    true = make_tune(drive__top_speed=6.3, jump__jump_speed=13.1)
+    trace = run(true, DRILL)
+    time = np.array(trace["time"])
+    columns = {name: np.interp(time - lag / 60, time, trace[name]) for name in ("x", "y")}
+    wanted = Wanted(time, columns, {"x": 1.0, "y": 1.0})
+    free = ["drive.top_speed", "jump.jump_speed"]
+    found = match(make_tune(), DRILL, CLOCK, wanted, free, moves=open_start(CLOCK))
+    assert found.moved * 60 == pytest.approx(ticks)
+    assert found.tune.jump.jump_speed == pytest.approx(13.1, rel=1e-3)
+    assert found.tune.drive.top_speed == pytest.approx(6.3, rel=1e-3)
+    assert match(make_tune(), DRILL, CLOCK, wanted, free).off > 3 * found.off
 
 
 def test_choices_that_are_left_open_are_found():

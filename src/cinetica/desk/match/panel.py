@@ -34,7 +34,7 @@ from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.motion.simulate import simulate
 from cinetica.reading.match.hands import hands_of
 from cinetica.reading.match.runs import Free, free_number
-from cinetica.reading.match.search import OF_MOTION, Match, matching, numbers_that_matter, open_choices
+from cinetica.reading.match.search import OF_MOTION, Match, matching, numbers_that_matter, open_choices, open_start
 from cinetica.reading.match.wanted import COLUMNS, Wanted, from_log, from_points, from_trace
 
 DRAWN = "drawn curve"
@@ -98,6 +98,10 @@ class MatchPanel(Dialog):
         self.left_open = {id: QCheckBox(parameter_by_id(id).label.lower()) for id in OPEN}
         for id, box in self.left_open.items():
             box.setToolTip(f"Try each option of {parameter_by_id(id).label.lower()}, and take the best")
+        self.open_start = QCheckBox("start")
+        self.open_start.setToolTip(
+            "Also try the curve half a frame and a frame earlier and later: a log may lag behind the game's hands"
+        )
         self.numbers = QTableWidget(0, len(HEADS))
         self.numbers.setAccessibleName("Numbers that may move")
         self.numbers.setHorizontalHeaderLabels(HEADS)
@@ -124,7 +128,7 @@ class MatchPanel(Dialog):
         weights = [each for name, words in CHANNEL_WORDS.items() for each in (PlainLabel(words), self.weights[name])]
         form.addRow("Weights", in_a_row(*weights))
         form.addRow("Between", in_a_row(self.start, PlainLabel("and"), self.end, PlainLabel("s"), self.find_hands))
-        form.addRow("Left open", in_a_row(*self.left_open.values()))
+        form.addRow("Left open", in_a_row(*self.left_open.values(), self.open_start))
         column = QVBoxLayout(self)
         column.addLayout(form)
         column.addWidget(self.numbers, 1)
@@ -300,10 +304,11 @@ class MatchPanel(Dialog):
         self.take.setEnabled(False)
         self.said.setText("Searching …")
         clock, stops = self.session.study.clock, lambda: self._stops
+        moves = open_start(clock) if self.open_start.isChecked() else (0.0,)
 
         def steps() -> Iterator[tuple[float, Match]]:
             """Search."""
-            yield from matching(tune, drill, clock, wanted, free, choices, seconds=SECONDS, stops=stops)
+            yield from matching(tune, drill, clock, wanted, free, choices, moves=moves, seconds=SECONDS, stops=stops)
 
         self.task.ask(steps)
 
@@ -338,6 +343,10 @@ class MatchPanel(Dialog):
             lines.append(
                 ", ".join(f"{parameter_by_id(id).label.lower()} {value}" for id, value in found.choices.items())
             )
+        if found.moved:
+            frames, way = found.moved * self.session.study.clock.tick_rate, "later" if found.moved > 0 else "earlier"
+            said = "1 frame" if abs(frames) == 1 else f"{abs(frames):g} frames"
+            lines.append(f"the curve fits best {said} {way}")
         lines.append(f"{found.runs} runs in {found.seconds:.1f} s")
         return "\n".join(lines)
 

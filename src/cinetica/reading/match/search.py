@@ -27,6 +27,8 @@ STEP = 1e-6
 PATIENCE = 10.0
 # What is off by less than this, in u for a body of the usual size, is no reason to free a number; how many are freed.
 HAIR, MOST_FREED = 1e-3, 6
+# How far a curve is moved whose start is left open, in ticks: a log may lag by half a frame.
+MOVES = (0.0, -0.5, 0.5, -1.0, 1.0)
 # The groups of numbers that are chosen by themselves: how the body moves, not how it is steered or seen.
 OF_MOTION = ("drive", "gravity", "jump", "climb", "wall", "dash")
 
@@ -44,7 +46,8 @@ class Gap:
 class Match:
     """The best so far: the tune, what is left over, and an estimate of each number.
 
-    `off` is the root of the mean square of all gaps, in u; `choices` are those of the tune that were left open.
+    `off` is the root of the mean square of all gaps, in u; `choices` are those of the tune that were left open; `moved`
+    is by how much the curve fits best later than it was given, in s.
     """
 
     tune: Tune
@@ -52,6 +55,7 @@ class Match:
     gaps: Mapping[str, Gap]
     estimates: tuple[Estimate, ...] = ()
     choices: Mapping[str, Value] = field(default_factory=dict)
+    moved: float = 0.0
     runs: int = 0
     seconds: float = 0.0
 
@@ -65,12 +69,14 @@ class Match:
 def matching(
     tune: Tune, drill: Drill, clock: Clock, wanted: Wanted, free: Sequence[Free],
     choices: Mapping[str, Sequence[Value]] | None = None, *,
-    seed: int = 0, seconds: float = PATIENCE, stops: Callable[[], bool] = lambda: False,
+    moves: Sequence[float] = (0.0,), seed: int = 0, seconds: float = PATIENCE,
+    stops: Callable[[], bool] = lambda: False,
 ) -> Iterator[tuple[float, Match]]:  # fmt: skip
     """Search the numbers that come closest to a wanted curve; the same question has the same answer.
 
     Yields what share of the time is over, and the best match so far; at last 1 and the answer. `choices` are left open:
-    each combination is tried, and the best one is the answer. Raises ValueError, in words, for a curve that says
+    each combination is tried, and the best one is the answer; so is each of `moves`, by which the curve may be later
+    (s; `open_start` has usual ones). Raises ValueError, in words, for a curve that says
     nothing, or if no number is free.
     """
     check(wanted)
@@ -78,8 +84,9 @@ def matching(
         raise ValueError("No number may move: choose one at least.")
     begun = time.perf_counter()
     searches = [
-        _Search(Runs(changed, drill, clock, wanted, _mattering(changed, free)), seed, chosen)
+        _Search(Runs(changed, drill, clock, wanted.moved(later), _mattering(changed, free)), seed, chosen, later)
         for changed, chosen in _combinations(tune, choices or {})
+        for later in moves
     ]
     searches = [each for each in searches if each.runs.free]
     if not searches:
@@ -99,14 +106,15 @@ def matching(
 
 def match(
     tune: Tune, drill: Drill, clock: Clock, wanted: Wanted, free: Sequence[Free] | Sequence[str],
-    choices: Mapping[str, Sequence[Value]] | None = None, *, seed: int = 0, seconds: float = PATIENCE,
+    choices: Mapping[str, Sequence[Value]] | None = None, *, moves: Sequence[float] = (0.0,), seed: int = 0,
+    seconds: float = PATIENCE,
 ) -> Match:  # fmt: skip
     """The numbers that come closest to a wanted curve, as `matching`; `free` may be ids alone. It waits for the answer.
 
     `wanted` is made by `from_log`, `from_trace`, `from_points` or `from_path`.
     """
     numbers = [free_number(tune, each) if isinstance(each, str) else each for each in free]
-    *_, (_, found) = matching(tune, drill, clock, wanted, numbers, choices, seed=seed, seconds=seconds)
+    *_, (_, found) = matching(tune, drill, clock, wanted, numbers, choices, moves=moves, seed=seed, seconds=seconds)
     return found
 
 
@@ -127,10 +135,10 @@ def _mattering(tune: Tune, free: Sequence[Free]) -> list[Free]:
 
 
 class _Search:
-    """A search with one combination of the open choices."""
+    """A search with one combination of the open choices, and the curve moved by so much, in s."""
 
-    def __init__(self, runs: Runs, seed: int, choices: dict[str, Value]) -> None:
-        self.runs, self.choices = runs, choices
+    def __init__(self, runs: Runs, seed: int, choices: dict[str, Value], moved: float) -> None:
+        self.runs, self.choices, self.moved = runs, choices, moved
         self.rounds, self.off = 0, np.inf
         self._seed, self._still = seed, 0
         count = len(runs.free)
@@ -215,7 +223,7 @@ class _Search:
     def so_far(self, seconds: float) -> Match:
         """The best so far, without estimates."""
         tune = self.runs.tune_at(self.best)
-        return Match(tune, self.off, gaps_of(tune, self.runs), (), self.choices, self.runs.count, seconds)
+        return Match(tune, self.off, gaps_of(tune, self.runs), (), self.choices, self.moved, self.runs.count, seconds)
 
     def answer(self, seconds: float) -> Match:
         """The best, with an estimate of each number."""
@@ -223,7 +231,9 @@ class _Search:
             self.off = float(self.runs.costs(self.best[np.newaxis])[0])
         estimates = estimates_of(self.runs, self.best, self.off, self.runs_slopes)
         tune = self.runs.tune_at(self.best)
-        return Match(tune, self.off, gaps_of(tune, self.runs), estimates, self.choices, self.runs.count, seconds)
+        return Match(
+            tune, self.off, gaps_of(tune, self.runs), estimates, self.choices, self.moved, self.runs.count, seconds
+        )
 
 
 def _apart(members: Numbers, count: int) -> list[Numbers]:
@@ -269,6 +279,11 @@ def numbers_that_matter(tune: Tune, drill: Drill, clock: Clock, wanted: Wanted) 
     effect = np.sqrt(np.mean((off[:-1] - off[-1]) ** 2, axis=1)).reshape(-1, 2).max(axis=1)
     order = np.argsort(-effect, kind="stable")[:MOST_FREED]
     return [free[place] for place in order if effect[place] > HAIR * runs.size]
+
+
+def open_start(clock: Clock) -> tuple[float, ...]:
+    """By how much a curve may be moved whose start is not known for sure, in s: up to a tick, in half ticks."""
+    return tuple(ticks / clock.tick_rate for ticks in MOVES)
 
 
 def open_choices(tune: Tune, ids: Sequence[str]) -> dict[str, tuple[Value, ...]]:

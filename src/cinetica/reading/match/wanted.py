@@ -37,6 +37,10 @@ class Wanted:
         """The same curve with other weights."""
         return replace(self, weights=dict(weights))
 
+    def moved(self, seconds: float) -> Wanted:
+        """The same curve, later by some seconds."""
+        return replace(self, time=self.time + seconds) if seconds else self
+
     def between(self, start: float, end: float) -> Wanted:
         """The part between two times, in s; ValueError if it has too few rows."""
         inside = (self.time >= start - FLAT) & (self.time <= end + FLAT)
