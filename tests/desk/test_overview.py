@@ -5,8 +5,9 @@ import json
 import pytest
 from click.testing import CliRunner
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QMenu
 
 from cinetica.cli import main
 from cinetica.desk import look
@@ -206,6 +207,21 @@ def figure(window, label, column=2):
 def agree(window, label, text, column=2):
     window.sheet.figures.type_into(figure(window, label, column), text)
     window.study_runs.judge_now()
+
+
+def test_the_menu_of_a_figure_says_what_a_target_looks_like(window, said):
+    window.session.choose_drill("Rooftop hop")
+    index, table = figure(window, "Jump height"), window.sheet.figures
+    place = table.visualRect(index).center()
+    table.contextMenuEvent(QContextMenuEvent(QContextMenuEvent.Reason.Mouse, place, table.mapToGlobal(place)))
+    menu = table.findChildren(QMenu)[-1]
+    next(each for each in menu.actions() if each.text() == "Type a target…").trigger()
+    assert table.state() == QAbstractItemView.State.EditingState
+    example = said[-1].partition("“")[2].partition("”")[0]
+    menu.close()
+    # What it says can be typed.
+    agree(window, "Jump height", example)
+    assert window.session.drill.targets[0].low == 2.3
 
 
 def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, said, tmp_path):

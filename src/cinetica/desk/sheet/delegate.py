@@ -84,18 +84,20 @@ class CellDelegate(QStyledItemDelegate):
         path, middle = arrow_path(4, up=False) if is_open else pointer_path(8), rect.top() + rect.height() / 2 + 1
         canvas.marks(Sketch((rect.left() + 12,), (middle,)), PIXELS, Mark(path, accent, 0, accent))
         begins = rect.left() + look.px(24)
+        # More tunes than fit reach beyond what can be seen.
+        ends = min(rect.right(), self._view.viewport().width()) - 10
         canvas.text(shown.title, begins, middle, 9, accent, bold=True)
         if is_open and shown.more:
-            canvas.figure(f"{shown.more} more", rect.right() - 10, middle, 8, soft)
+            canvas.figure(f"{shown.more} more", ends, middle, 8, soft)
         if shown.is_line:
-            canvas.figure(shown.line_words, rect.right() - 10, middle, 8, soft)
+            canvas.figure(shown.line_words, ends, middle, 8, soft)
         elif not is_open:
             columns = range(len(sheet.tunes))
             differing = sum(any(sheet.differs(row, column) for column in columns) for row in shown.rows)
             words = f"{len(shown.rows)} folded" + (f", {differing} differ" if differing else "")
-            room = rect.right() - 10 - begins - look.width(shown.title, 9, bold=True) - look.px(8)
+            room = ends - begins - look.width(shown.title, 9, bold=True) - look.px(8)
             words = look.shortened(words, 8, room)
-            canvas.figure(words, rect.right() - 10, middle, 8, soft)
+            canvas.figure(words, ends, middle, 8, soft)
 
     def _paint_label(self, canvas: Canvas, rect: QRect, label: str, *, free: bool = False) -> None:
         margin = look.px(26)

@@ -44,6 +44,7 @@ from cinetica.reading.measures import Measure
 from cinetica.reading.targets import Verdict
 
 NUMBERS = ("number", "whole")
+TARGET_EXAMPLES = "A target: “2.3-2.5”, “>= 2.4” or “2.4 ± 0.1”; then “all” for all tunes, or “on every drill”."
 
 
 def _scale(modifiers: Qt.KeyboardModifier) -> float:
@@ -313,12 +314,17 @@ class SheetView(QTableView):
         self.setCurrentIndex(index)
         find = menu.addAction("Find a number that meets the target", lambda: self.number_wanted.emit(verdict))
         find.setEnabled(verdict is not None and verdict.missed)
-        menu.addAction("Type a target…", lambda: self.edit(index))
+        menu.addAction("Type a target…", lambda: self._type_target(index))
         every = menu.addAction("Target on every drill that shows it", lambda: self._spread_target(verdict))
         every.setEnabled(verdict is not None)
         none = menu.addAction("No target", lambda: self._remove_target(verdict))
         none.setEnabled(verdict is not None)
         menu.popup(event.globalPos())
+
+    def _type_target(self, index: QModelIndex) -> None:
+        """Open the cell, and say what can be typed."""
+        self.edit(index)
+        self.sheet.session.told.emit(TARGET_EXAMPLES)
 
     def _spread_target(self, verdict: Verdict | None) -> None:
         if verdict is not None:
