@@ -22,6 +22,7 @@ from cinetica.desk.dialogs.notes_and_targets import NotesAndTargets
 from cinetica.desk.dialogs.preferences import Preferences
 from cinetica.desk.dialogs.rates import Rates
 from cinetica.desk.dialogs.recovery import RecoveryDialog
+from cinetica.desk.header import MOST_MISSED, NO_TARGETS
 from cinetica.desk.pages import PAGES
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.sheet.choices import ChoicePopup
@@ -137,6 +138,15 @@ def test_words_of_the_pages(opened, size, scale):
         settle()
         faults += [f"{name}: {fault}" for fault in faults_of(window)]
     assert not faults, "\n".join(dict.fromkeys(faults))
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.6])
+def test_the_header_says_in_whole_words_how_many_targets_are_missed(opened, scale):
+    targets = opened(scale, LARGE).header.targets
+    for words in (NO_TARGETS, MOST_MISSED):
+        targets.setText(words)
+        settle()
+        assert targets.sizeHint().width() <= targets.width()
 
 
 def dialogs(window: Window):

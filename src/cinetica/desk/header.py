@@ -115,7 +115,7 @@ class Header(FoldingRow):
         self.targets = button(NO_TARGETS, "", self.missed_wanted.emit, size=10)
         self.targets.setAccessibleName("Targets")
         # As wide as the longest words that it shows: the header does not move when a target is set or met.
-        self.targets.setFixedWidth(max(look.width(words, 10) for words in (NO_TARGETS, MOST_MISSED)) + look.px(16))
+        self.targets.setFixedWidth(max(look.width(words, 10) for words in (NO_TARGETS, MOST_MISSED)) + look.px(36))
         self.say_targets("")
         # As wide as the longest of its words, so that the header does not move.
         self.units = button("", "", self.units_wanted.emit, size=10)
