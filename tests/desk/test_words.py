@@ -142,11 +142,14 @@ def test_words_of_the_pages(opened, size, scale):
 
 @pytest.mark.parametrize("scale", [1.0, 1.6])
 def test_the_header_says_in_whole_words_how_many_targets_are_missed(opened, scale):
-    targets = opened(scale, LARGE).header.targets
-    for words in (NO_TARGETS, MOST_MISSED):
-        targets.setText(words)
+    header = opened(scale, LARGE).header
+    folded = header.folded
+    for words in (NO_TARGETS, MOST_MISSED, f"{MOST_MISSED}, 12 not shown"):
+        header.say_targets(words)
         settle()
-        assert targets.sizeHint().width() <= targets.width()
+        assert header.targets.sizeHint().width() <= header.targets.width()
+        assert header.folded == folded
+        assert words in header.targets.toolTip() or words == NO_TARGETS
 
 
 def dialogs(window: Window):

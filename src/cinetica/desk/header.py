@@ -115,7 +115,7 @@ class Header(FoldingRow):
         self.targets = button(NO_TARGETS, "", self.missed_wanted.emit, size=10)
         self.targets.setAccessibleName("Targets")
         # As wide as the longest words that it shows: the header does not move when a target is set or met.
-        self.targets.setFixedWidth(max(look.width(words, 10) for words in (NO_TARGETS, MOST_MISSED)) + look.px(36))
+        self.targets.setFixedWidth(max(look.width(words, 10) for words in (NO_TARGETS, MOST_MISSED)) + look.px(10) + 22)
         self.say_targets("")
         # As wide as the longest of its words, so that the header does not move.
         self.units = button("", "", self.units_wanted.emit, size=10)
@@ -143,7 +143,8 @@ class Header(FoldingRow):
 
     def say_targets(self, words: str) -> None:
         """Say how many targets are missed; empty if there are none."""
-        self.targets.setText(words or NO_TARGETS)
+        # What a drill cannot show is in the tooltip.
+        self.targets.setText(words.partition(",")[0] or NO_TARGETS)
         self.targets.setToolTip(f"Targets: {words}. Click to go to the first missed one." if words else HOW_TARGETS)
 
     def say_game(self, state: str, words: str) -> None:

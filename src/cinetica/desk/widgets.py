@@ -514,7 +514,7 @@ class FoldingRow(QFrame):
                 always += item.minimumSize().width()
             elif widget in folds or not widget.isHidden():
                 hint = widget.sizeHint() if isinstance(widget, QToolButton) else widget.minimumSizeHint()
-                wide = hint.expandedTo(widget.minimumSize()).width() + spacing
+                wide = hint.expandedTo(widget.minimumSize()).boundedTo(widget.maximumSize()).width() + spacing
                 if widget in folds:
                     foldable.append((folds[widget], wide))
                 else:
