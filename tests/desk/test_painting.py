@@ -12,6 +12,7 @@ from PySide6.QtGui import QBrush, QColor, QImage, QPainter
 from PySide6.QtSvg import QSvgGenerator
 
 from cinetica.desk import look
+from cinetica.desk.compare.tune_lanes import longest_in_each
 from cinetica.desk.paint.bodies import MOST_PRINTS, Printed, move_apart
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch, caption_width
 from cinetica.desk.paint.layer_cache import Layer, LayerCache, painted_anew
@@ -483,3 +484,23 @@ def test_an_svg_has_lines_and_no_pixels(qapp):
     text = bytes(content).decode()
     assert "<image" not in text
     assert text.count("<polyline") + text.count("<path") >= 19
+
+
+@given(
+    st.lists(st.tuples(st.integers(0, 2), st.sampled_from([0.0, 0.1, 0.4]), st.floats(0.02, 0.9)), max_size=30),
+    st.sampled_from([0.5, 1.0, 1.7]),
+)
+def test_short_stretches_share_a_pixel_and_the_longest_gives_its_colour(stretches, pixel):
+    """But for pixels in which two are as long, or that are half full: there rounding decides."""
+    runs, at = [], 0.0
+    for code, gap, long in stretches:
+        runs.append((code, at + gap, at + gap + long))
+        at += gap + long
+    found = {place: code for code, place in longest_in_each(runs, pixel)}
+    for place in range(int(at / pixel) + 1):
+        within = [0.0, 0.0, 0.0]
+        for code, start, end in runs:
+            within[code] += max(0.0, min(end, (place + 1) * pixel) - max(start, place * pixel))
+        full, second, first = sum(within), *sorted(within)[1:]
+        if abs(full - 0.5 * pixel) > 1e-9 and first - second > 1e-9:
+            assert found.get(place) == (within.index(first) if full > 0.5 * pixel else None)

@@ -143,8 +143,9 @@ class Header(FoldingRow):
 
     def say_targets(self, words: str) -> None:
         """Say how many targets are missed; empty if there are none."""
-        # What a drill cannot show is in the tooltip.
-        self.targets.setText(words.partition(",")[0] or NO_TARGETS)
+        # What a drill cannot show is in the tooltip, and of hundreds how many there are.
+        short = words.partition(",")[0]
+        self.targets.setText((short if len(short) <= len(MOST_MISSED) else f"{short.split()[0]} missed") or NO_TARGETS)
         self.targets.setToolTip(f"Targets: {words}. Click to go to the first missed one." if words else HOW_TARGETS)
 
     def say_game(self, state: str, words: str) -> None:

@@ -127,7 +127,7 @@ class Parameter(Declaration):
             )
         noun = "a whole number" if self.kind == "whole" else "a number"
         unit = f" {self.unit}" if self.unit else ""
-        return f"{noun} from {self.low:,.10g} to {self.high:,.10g}{unit}"
+        return f"{noun} from {self.low:.10g} to {self.high:.10g}{unit}"
 
     def matters(self, view: str, values: Mapping[str, Value]) -> bool:
         """Whether this parameter has any effect, given the view and the other values by id."""

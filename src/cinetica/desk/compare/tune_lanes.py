@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from functools import partial
 from typing import ClassVar, NamedTuple
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy
@@ -172,22 +172,28 @@ class TuneLanes(OnTimeAxis):
     def draw_runs(self, canvas: Canvas, shown: TuneRun, along: Along, top: int, covered: Sequence[Stretch]) -> None:
         """Draw a box for each stretch, with its word in the first part that nothing covers, if there is room.
 
-        Of several that end within one pixel only the first is drawn.
+        Stretches that are no wider than a pixel share it: it has the color of the longest of them.
         """
         view = self.view_of(shown)
-        ink, middle, before = look.color(look.worn().ink), top + along.lane / 2, -1
+        ink, middle = look.color(look.worn().ink), top + along.lane / 2
         boxes: dict[int, list[Box]] = {}
         words: list[tuple[str, float]] = []
+        narrow: list[Run] = []
         for code, start, end in self.runs_of(shown):
-            at = math.floor(end / along.pixel)
-            if at > before and end > view[0] and start < view[1]:
-                left, right = along.stretch(max(start, view[0]) - view[0], end - view[0])
-                if right > left:
-                    boxes.setdefault(code, []).append((left, top + along.lane - 2, right, top + 2))
-                    left, right = _uncovered(left, right, covered)
-                    if right - left > along.words[code]:
-                        words.append((self.WORDS[code], left + 5))
-            before = at
+            if end <= view[0] or start >= view[1]:
+                continue
+            start, end = max(start, view[0]) - view[0], min(end, view[1]) - view[0]
+            left, right = along.stretch(start, end)
+            if right <= left:
+                narrow.append((code, start, end))
+                continue
+            boxes.setdefault(code, []).append((left, top + along.lane - 2, right, top + 2))
+            left, right = _uncovered(left, right, covered)
+            if right - left > along.words[code]:
+                words.append((self.WORDS[code], left + 5))
+        for code, pixel in longest_in_each(narrow, along.pixel):
+            left = float(along.first + pixel)
+            boxes.setdefault(code, []).append((left, top + along.lane - 2, left + 1, top + 2))
         for code, of_code in boxes.items():
             canvas.boxes(of_code, PIXELS, look.ink(look.worn(), shown.place, self.ALPHAS[code]))
         for word, left in words:
@@ -206,6 +212,27 @@ class TuneLanes(OnTimeAxis):
         shown = self.session.shown[number]
         words = self.lane_words(shown, self.axis.time(at.x(), self.width()) + self.comparing.delay(shown))
         return f"{shown.tune.name}: {words}" if words else ""
+
+
+def longest_in_each(runs: Sequence[Run], pixel: float) -> list[tuple[int, int]]:
+    """For each pixel that short stretches fill by half or more, the code that takes most of it, and the pixel.
+
+    `runs` are in order of time and do not overlap; `pixel` is the length of one in s.
+    """
+    if not runs:
+        return []
+    codes, ends = np.array([run[0] for run in runs]), np.array([run[1:] for run in runs])
+    first, last = int(ends[0, 0] / pixel), int(ends[-1, 1] / pixel) + 1
+    edges, kinds = pixel * np.arange(first, last + 1), np.unique(codes)
+    filled = np.empty((len(kinds), last - first))
+    for place, code in enumerate(kinds):
+        of_code = ends[codes == code]
+        # The time that the code has taken up to each of its ends.
+        taken = np.repeat(np.cumsum(of_code[:, 1] - of_code[:, 0]), 2)
+        taken[::2] -= of_code[:, 1] - of_code[:, 0]
+        filled[place] = np.diff(np.interp(edges, of_code.ravel(), taken))
+    longest = kinds[filled.argmax(axis=0)]
+    return [(int(longest[at]), first + int(at)) for at in np.flatnonzero(filled.sum(axis=0) >= 0.5 * pixel)]
 
 
 def _uncovered(left: float, right: float, covered: Sequence[Stretch]) -> Stretch:

@@ -38,6 +38,9 @@ class CellView(Protocol):
     def currentIndex(self) -> Index:
         """The current cell."""
 
+    def viewport(self) -> QWidget:
+        """What the cells are painted on."""
+
 
 class CellDelegate(QStyledItemDelegate):
     """Paints groups, labels, units and values; creates the editor."""
