@@ -162,6 +162,9 @@ class Monkey:
         session, document = self.window.session, self.window.session.document
         self._opened.setdefault(document, session.study)
         session.loaded.connect(lambda: self._opened.update({document: document.study}))
+        # A menu that is poked at, or Ctrl+W, would end it: closing is an act of its own.
+        for name in ("quit", "close_window"):
+            self.window.actions_by_name[name].setEnabled(False)
 
     # What it does
 
