@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as some
 
 from cinetica.model.clock import Clock
@@ -243,6 +243,7 @@ def test_derived_columns_of_a_log_do_not_count_by_themselves():
 
 
 @given(some.lists(some.floats(-5, 5), min_size=2, max_size=7))
+@example([0.0, 0.0, 2.2250738585e-313])
 def test_a_drawn_curve_goes_through_its_points_without_a_bump(values):
     points = [(0.1 * place, value) for place, value in enumerate(values)]
     times = np.arange(61) / 60
@@ -270,6 +271,7 @@ def test_a_drawn_path_is_found():
 
 @given(some.sampled_from(["ramp", "ease", "instant", "push"]), some.sampled_from(["none", "cut", "cap"]),
        some.floats(9, 18), some.floats(25, 70))  # fmt: skip
+@example("ramp", "cap", 15.0, 25.0)
 def test_launches_are_found_on_their_frames(law, hop, speed, gravity):
     tune = make_tune(drive__law=law, jump__short_hop=hop, jump__jump_speed=speed, gravity__gravity=gravity,
                      jump__air_jumps=1, jump__air_jump_speed=0.8 * speed)  # fmt: skip

@@ -14,9 +14,9 @@ from cinetica.model.milestone import Logged
 from cinetica.model.take import Keys, Press, Take
 
 Numbers = NDArray[np.float64]
-# A launch brings at least this share of the fastest rise at once; a body whose speed changes by less than this share of
-# the greatest in a tick goes on as it is.
-LAUNCH_SHARE, STEADY = 0.35, 1e-3
+# A launch brings at least this share of the fastest rise at once, also where the hop is cut on its first tick; a body
+# whose speed changes by less than this share of the greatest in a tick goes on as it is.
+LAUNCH_SHARE, STEADY = 0.12, 1e-3
 # On a line the direction changes by less than the first share in a tick, in more than the second of all ticks.
 ALONG, STRAIGHT = 2e-3, 0.75
 # A rise is cut where it slows down this many times as much as in the ticks before.

@@ -113,7 +113,10 @@ def from_points(column: str, points: Sequence[tuple[float, float]], times: Numbe
         raise ValueError("A drawn curve needs two points at least.")
     across, up = (np.array(each, dtype=float) for each in zip(*sorted(points), strict=True))
     inside = times[(times >= across[0] - FLAT) & (times <= across[-1] + FLAT)]
-    return Wanted(inside, {column: np.asarray(PchipInterpolator(across, up)(inside))}, {column: 1.0})
+    # Points that differ by less than a normal number overflow within SciPy: flat there, which is what is meant.
+    with np.errstate(over="ignore"):
+        curve = PchipInterpolator(across, up)
+    return Wanted(inside, {column: np.asarray(curve(inside))}, {column: 1.0})
 
 
 def from_path(points: Sequence[tuple[float, float, float]], times: Numbers) -> Wanted:
