@@ -32,7 +32,7 @@ class LinkPanel(Dialog):
         self.details = PlainLabel()
         self.details.setWordWrap(True)
         # As high as its longest words: nothing below it moves.
-        self.details.setMinimumHeight(4 * look.height(10))
+        self.details.setMinimumHeight(4 * look.height(10) + look.px(8))
         self.tunes = Chooser()
         self.tunes.setAccessibleName("Tune that is live in the game")
         self.tunes.activated.connect(lambda _: connection.choose(self.tunes.currentText()))
