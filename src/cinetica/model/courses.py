@@ -30,8 +30,8 @@ PRESETS: dict[str, dict[str, Any]] = {
     "belt": {"push": (90.0, 0.0)},
 }
 FACTORS = ("speed", "acceleration", "friction", "gravity")
-# What can be typed for what a zone does.
-EFFECTS = ", ".join((*PRESETS, *(f"{name} 0.5" for name in FACTORS), "drag 2", "push 30 0"))
+# What can be typed for what a zone does: words, or what it changes and by how much.
+EFFECTS = (", ".join(PRESETS), ", ".join((*(f"{name} 0.5" for name in FACTORS), "drag 2", "push 30 0")))
 Place = tuple[float, float]
 ENDS = ("start", "end")
 GRID = 0.25
@@ -246,7 +246,7 @@ def zone_from_text(
             else:
                 raise ValueError
         except (ValueError, StopIteration) as error:
-            raise ValueError(f"“{word}” is nothing that a zone does: type some of {EFFECTS}.") from error
+            raise ValueError(f"“{word}” is nothing that a zone does: type some of {', '.join(EFFECTS)}.") from error
     try:
         return Zone(box=box, **does)
     except ValueError as error:
