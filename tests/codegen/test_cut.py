@@ -131,6 +131,42 @@ def test_walls_and_ceilings_take_the_speed_into_them():
     assert game.state.motion == game.code.MOTION_FALL
 
 
+@pytest.mark.parametrize("y_down", [False, True])
+def test_part_of_the_rise_of_a_slope_is_carried_off_its_end(y_down):
+    """Half of 3 u/s, less one tick of gravity; nothing is while the slope goes on, or off a flat floor."""
+    tune = make_tune(**PLAIN, gravity__fall_factor=1, slope__slope_carry=0.5)
+    game = Conventions(y_down=y_down)
+    for rise, left in ((3.0, 0.5 * 3 - 36 / 60), (0.0, -36 / 60)):
+        made = Game(tune, [make_drill(slopes=[(2, 0, 6, 2)])], game, slope=0.5, rise_rate=rise * (-1 if y_down else 1))
+        made.ticks(3, right=True)
+        assert made.state.vy == 0.0
+        assert made.state.grounded
+        made.floor, made.hits = False, {}
+        made.tick(right=True)
+        assert not made.state.grounded
+        assert made.state.vy * -made.down == pytest.approx(left)
+        made.tick(right=True)
+        assert made.state.vy * -made.down == pytest.approx(left - 36 / 60)
+
+
+def test_a_jump_takes_the_rise_of_the_slope_along_once():
+    tune = make_tune(**PLAIN, gravity__fall_factor=1, slope__slope_carry=0.5, jump__jump_speed=12)
+    made = Game(tune, [make_drill(slopes=[(2, 0, 6, 2)])], slope=0.5, rise_rate=3.0)
+    made.ticks(3, right=True)
+    made.floor, made.hits = False, {}
+    made.tick(right=True, jump=True)
+    assert made.state.vy == pytest.approx(12 + 0.5 * 3 - 36 / 60)
+
+
+@pytest.mark.parametrize(("rising", "stands"), [(False, True), (True, False)])
+def test_what_is_within_the_probe_grounds_a_body_that_does_not_rise(rising, stands):
+    game = Game(make_tune(**PLAIN, contact__ground_probe=0.1, jump__jump_speed=12), floor=False, near_floor=True)
+    game.tick(jump=False)
+    assert game.state.grounded
+    game.tick(jump=rising)
+    assert game.state.grounded is stands
+
+
 def test_a_game_that_counts_pixels_and_frames_down_gets_its_own_numbers():
     game = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=50)
     made = Game(make_tune(**PLAIN, jump__jump_speed=12.5), conventions=game, floor=False)
