@@ -59,6 +59,8 @@ class Guide(Dialog):
         self.titles.setAccessibleName("Jobs")
         self.titles.setFixedWidth(look.width("A courier seen from above, as fast", 10))
         self.titles.setWordWrap(True)
+        # Qt would elide a title that is a pixel too long for a line, in spite of the next one.
+        self.titles.setTextElideMode(Qt.TextElideMode.ElideNone)
         self.titles.setSpacing(2)
         self.text = Pages()
         self.text.setOpenLinks(False)
