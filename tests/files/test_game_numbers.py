@@ -34,6 +34,11 @@ def test_what_means_something_else_is_proposed_as_nothing(name):
     assert by_meaning(name) is None
 
 
+@pytest.mark.parametrize("name", ["jumpBufferSpeed", "fall_gravity_max", "RUN_ACCELERATION_MAX"])
+def test_a_name_that_could_mean_either_of_two_is_proposed_as_nothing(name):
+    assert by_meaning(name) is None
+
+
 def test_a_number_of_another_name_is_proposed_and_never_taken():
     found = find_numbers("jumpVel = 12\ntop_speed = 6\nlives = 3", Conventions())
     assert found.values == {"drive.top_speed": 6.0}
