@@ -219,3 +219,10 @@ def test_the_longest_line_is_read_and_a_longer_one_is_not():
     assert logged(rows, guess(rows, Conventions()), "log", "drill").x == (1, 2)
     with pytest.raises(Refused, match=f"a line of more than {LONGEST_LINE}"):
         guess(rows.replace("0,1", "0,11"), Conventions())
+
+
+def test_a_log_that_lasts_less_than_a_tick_is_like_nothing_and_keeps_its_layout():
+    x = np.linspace(0, 3, len(OURS))
+    for text in ("time,x,y\n0,0,0\n0.001,1,1\n0.002,2,1\n", "time,x,y\n0,0,0\n"):
+        layout = Layout(columns={"time": 0, "x": 1, "y": 2})
+        assert fitted(text, layout, OURS, x, np.zeros(len(OURS))).fit is None

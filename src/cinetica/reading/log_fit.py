@@ -90,6 +90,9 @@ class _Pair:
         count = min(MOST_SAMPLES, int((self.time[-1] - self.time[0]) / self.tick) + 1)
         even = self.time[0] + self.tick * np.arange(count)
         own = self.own[0] + self.tick * np.arange(int((self.own[-1] - self.own[0]) / self.tick) + 1)
+        if count < 2 or len(own) < 2:
+            # It lasts less than a tick: there is no velocity to compare.
+            return []
         together, ours, theirs = 0.0, 0.0, 0.0
         for axis in self.axes:
             reference = np.diff(np.interp(own, self.own, self.trace[axis]))
