@@ -426,6 +426,8 @@ def test_the_study_is_compared_with_opening_and_with_its_last_save(window, said,
     assert {shown.tune.gravity.gravity for shown in session.wake_shown} == {42}
     assert window.page.transport.wake.text().startswith("pale: the study at opening")
     window.documents.file.write(tmp_path / "harbour.json")
+    assert session.wake_shown == []
+    assert window.page.transport.wake.text().startswith("pale: the study at the last save")
     session.set_value(session.study.tune("Wren"), GRAVITY, 35.0)
     compare_with(window, monkeypatch, "the last save")
     assert said[-1] == "Changed since the last save: Wren: Gravity 36 → 35."

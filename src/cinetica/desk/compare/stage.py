@@ -274,8 +274,8 @@ class EditRow(FoldingRow):
             self.exact.setText(text)
         names, unit = NUMBERS_OF_START if start else NUMBERS[kind], self.editor.session.units.unit("u")
         self.exact.setPlaceholderText(names)
-        lines = [f"Type {names}", *(EFFECTS if kind == "zones" and not start else ()), f"Lengths are in {unit}."]
-        self.exact.setToolTip("\n".join(lines))
+        lines = [f"Type {names}:", *EFFECTS] if kind == "zones" and not start else [f"Type {names}."]
+        self.exact.setToolTip("\n".join([*lines, f"Lengths are in {unit}."]))
 
 
 class Legend(QWidget):

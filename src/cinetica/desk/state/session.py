@@ -9,7 +9,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 
-from cinetica.desk.state.baseline import EDIT, Baseline
+from cinetica.desk.state.baseline import EDIT, SAVED, Baseline
 from cinetica.desk.state.document import Document, Edit
 from cinetica.desk.state.selection import Selection
 from cinetica.desk.state.tune_run import TuneRun
@@ -74,6 +74,7 @@ class Session(QObject):
         self.selection = Selection(self.document)
         self.runs = VisibleRuns(self.document, self.selection)
         self.baseline = Baseline(self.document, self.selection, self.runs, self.wake_changed.emit)
+        self.undo_stack.cleanChanged.connect(self._saved)
         self._wake = Wake()
         self.cursor = 0
         self.lit: tuple[str, str] | None = None
@@ -497,6 +498,11 @@ class Session(QObject):
         self.baseline.choose(chosen)
         if chosen == EDIT and (drill := self.drill) is not None and not self.in_gesture:
             self._wake.begin(self.undo_stack.undoText(), self.baseline.runs_on(drill))
+            self.wake_changed.emit()
+
+    def _saved(self, clean: bool) -> None:
+        """Draw the pale curves anew if they are those of the last save, which now is another one."""
+        if clean and self.baseline.chosen == SAVED:
             self.wake_changed.emit()
 
     def clear_wake(self) -> None:
