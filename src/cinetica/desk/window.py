@@ -88,12 +88,7 @@ class Window(QMainWindow):
         # one of Qt's own calls, and wait for ever for a lock that this call holds.
         session.setParent(self)
         self.setAcceptDrops(True)
-        self.commands = Commands(session, self)
-        self.documents = Documents(session, self, settings, recovery, beside.documents if beside else None)
-        self.exchange = Exchange(session, self)
-        self.side_windows = SideWindows(session, self, partial(to_drill, self))
-        self.game = GameLink(session, self)
-        self.game.changed.connect(self._say_game)
+        self._make_parts(recovery, beside)
         self._kept_after = Kept.KEPT_AFTER.default
         self.actions_by_name: dict[str, QAction] = {}
         self.text_scale = look.TEXT_SCALES[0]
@@ -107,21 +102,34 @@ class Window(QMainWindow):
         self._shown_page = PAGES[0].action
         self.preparation: Preparation | None = None
         self._leaving: QWidget | None = None
-        if settings is not None:
-            for name, keys in shortcuts_of(settings.get(Kept.SHORTCUTS)).items():
-                set_keys(name, self.actions_by_name[name], keys)
         self.desk = self._new_desk()
         restore_geometry(self, FIRST_SIZE)
         if settings is not None:
-            if (geometry := settings.state("geometry")) is not None:
-                self.restoreGeometry(geometry)
-            self.desk.restore(settings)
-        stack = session.undo_stack
+            self._restore_window(settings)
+        self._listen()
+        self._say_study()
+        self.set_look(palette)
+
+    def _listen(self) -> None:
+        session, stack = self.session, self.session.undo_stack
         for signal in (session.study_changed, session.drill_changed, stack.indexChanged, stack.cleanChanged):
             signal.connect(self._say_study)
         self.study_runs.judged.connect(self._say_targets)
-        self._say_study()
-        self.set_look(palette)
+
+    def _make_parts(self, recovery: RecoveryFile | None, beside: Window | None) -> None:
+        session = self.session
+        self.commands = Commands(session, self)
+        self.documents = Documents(session, self, self.settings, recovery, beside.documents if beside else None)
+        self.exchange = Exchange(session, self)
+        self.side_windows = SideWindows(session, self, partial(to_drill, self))
+        self.game = GameLink(session, self)
+        self.game.changed.connect(self._say_game)
+
+    def _restore_window(self, settings: Settings) -> None:
+        """Give the window the place, size and page settings that it had when it was closed."""
+        if (geometry := settings.state("geometry")) is not None:
+            self.restoreGeometry(geometry)
+        self.desk.restore(settings)
 
     def _restore_preferences(self, settings: Settings, palette: look.Palette) -> look.Palette:
         """Set text size and autosave as stored; returns the stored palette, or this one."""
@@ -257,6 +265,9 @@ class Window(QMainWindow):
             action.setShortcuts([QKeySequence(str(number + 1)), QKeySequence(f"Alt+{number + 1}")])
             action.triggered.connect(partial(self._do, partial(self._toggle, number)))
             self.addAction(action)
+        if self.settings is not None:
+            for name, keys in shortcuts_of(self.settings.get(Kept.SHORTCUTS)).items():
+                set_keys(name, self.actions_by_name[name], keys)
 
     def _do(self, slot: Callable[[], object], _checked: bool = False) -> None:
         """Run an action, ending any drag first, since the action may remove what it drags."""

@@ -26,66 +26,39 @@ def _study(name: str, *drills: Drill, tune: Tune | None) -> Study:
     return Study.new(name, tunes=(tune,) if tune else (), drills=drills)
 
 
+def _drill(name: str, note: str, take: Take, course: Course | None = None) -> Drill:
+    """A drill from the side on a course, or from above on open ground."""
+    if course is None:
+        return Drill(name=name, note=note, view="top", take=take)
+    return Drill(name=name, note=note, course=course, take=take)
+
+
 def _side() -> Study:
     floor = Course(solids=(FLOOR,))
     roof = Course(solids=(Rectangle(-6.0, -4.0, 5.0, 0.0), Rectangle(9.0, -4.0, 40.0, -1.0)))
-    run = Keys(right=(Press(10, 80),))
-    turn = Keys(right=(Press(10, 60),), left=(Press(60, 110),))
-    hops = Keys(jump=(Press(10, 50), Press(90, 93)))
-    edge = Keys(right=(Press(5, 110),), jump=(Press(58, 75),))
+    run = Take(length=120, keys=Keys(right=(Press(10, 80),)))
+    turn = Take(length=140, keys=Keys(right=(Press(10, 60),), left=(Press(60, 110),)))
+    hops = Take(length=150, keys=Keys(jump=(Press(10, 50), Press(90, 93))))
+    tap = Take(length=150, keys=Keys(jump=(Press(10, 13),)))
+    edge = Take(length=150, keys=Keys(right=(Press(5, 110),), jump=(Press(58, 75),)))
     return _study(
         "New study, from the side",
-        Drill(
-            name="Start and stop",
-            note="How soon is it at top speed, and how far does it slide?",
-            course=floor,
-            take=Take(length=120, keys=run),
-        ),
-        Drill(
-            name="Turn round",
-            note="From full speed straight into the other direction.",
-            course=floor,
-            take=Take(length=140, keys=turn),
-        ),
-        Drill(
-            name="Tap and hold",
-            note="A jump that is held to the end, then a tap.",
-            course=floor,
-            take=Take(length=150, keys=hops),
-        ),
-        Drill(
-            name="Tap",
-            note="The tap alone: overlay it on the hold (Drill menu).",
-            course=floor,
-            take=Take(length=150, keys=Keys(jump=(Press(10, 13),))),
-        ),
-        Drill(
-            name="Off the roof",
-            note="A jump close to the edge: move the press to either side of it.",
-            course=roof,
-            take=Take(length=150, keys=edge),
-        ),
+        _drill("Start and stop", "How soon is it at top speed, and how far does it slide?", run, floor),
+        _drill("Turn round", "From full speed straight into the other direction.", turn, floor),
+        _drill("Tap and hold", "A jump that is held to the end, then a tap.", hops, floor),
+        _drill("Tap", "The tap alone: overlay it on the hold (Drill menu).", tap, floor),
+        _drill("Off the roof", "A jump close to the edge: move the press to either side of it.", edge, roof),
         tune=Tune(name="Courier", note="What every number is at first."),
     )
 
 
 def _above() -> Study:
-    quays = Keys(right=(Press(10, 60), Press(100, 150)), up=(Press(100, 150),))
-    turn = Keys(right=(Press(10, 60),), left=(Press(60, 110),))
+    quays = Take(length=190, keys=Keys(right=(Press(10, 60), Press(100, 150)), up=(Press(100, 150),)))
+    turn = Take(length=140, keys=Keys(right=(Press(10, 60),), left=(Press(60, 110),)))
     return _study(
         "New study, from above",
-        Drill(
-            name="Straight and diagonal",
-            note="First straight on, then both keys: is the diagonal as fast?",
-            view="top",
-            take=Take(length=190, keys=quays),
-        ),
-        Drill(
-            name="Turn round",
-            note="From full speed straight into the other direction.",
-            view="top",
-            take=Take(length=140, keys=turn),
-        ),
+        _drill("Straight and diagonal", "First straight on, then both keys: is the diagonal as fast?", quays),
+        _drill("Turn round", "From full speed straight into the other direction.", turn),
         tune=Tune(
             name="Courier", view="top", note="What every number is at first.", facing=Facing(facing=FacingRule.DIRECT)
         ),
@@ -97,15 +70,8 @@ def _steered() -> Study:
     stop = Keys(up=(Press(5, 80),), down=(Press(100, 170),))
     return _study(
         "New study, steered",
-        Drill(
-            name="Three bends",
-            note="Thrust all the way, and turn right, left, right.",
-            view="top",
-            take=Take(length=220, keys=bends),
-        ),
-        Drill(
-            name="Thrust and back off", note="Ahead, let go, then astern.", view="top", take=Take(length=200, keys=stop)
-        ),
+        _drill("Three bends", "Thrust all the way, and turn right, left, right.", Take(length=220, keys=bends)),
+        _drill("Thrust and back off", "Ahead, let go, then astern.", Take(length=200, keys=stop)),
         tune=Tune(name="Barge", view="top", note="Turns its heading and thrusts along it.", drive=Drive(law=Law.STEER)),
     )
 

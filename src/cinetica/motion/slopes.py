@@ -358,6 +358,17 @@ def seen(s, p, walks, on, stood, across, start_y, h):
 
 
 @compiled
+def find_footing(s, p, ground, on, walks, half, more):
+    """Find out whether a body that does not slide stands, and keep a walk on the way down."""
+    if not s.grounded and s.vy <= SLACK:
+        find_ground(s, p, ground, half_probe(p, half) if more else half)
+    elif more and not s.grounded and p.probe_rising:
+        touch_while_rising(s, p, ground, half)
+    if walks and s.vy <= SLACK:
+        snap(s, p, ground, on, half, more)
+
+
+@compiled
 def move_over_lines(s, p, ground, dx, dy, more):
     """Move by (dx, dy) over lines and against solids, then find out whether the body stands.
 
@@ -380,21 +391,15 @@ def move_over_lines(s, p, ground, dx, dy, more):
         gained, free = climb_to(s, p, ground.solids, on, lines, start_x, dx, half, height, more)
         goes_on = goes_on and free
     stands = False
-    if goes_on:
-        if dy > 0.0:
-            rise(s, p, ground.solids, half, height, dy, more)
-        elif dy < 0.0:
-            stands = sink(s, p, ground, half, height, dy, more)
+    if goes_on and dy > 0.0:
+        rise(s, p, ground.solids, half, height, dy, more)
+    elif goes_on and dy < 0.0:
+        stands = sink(s, p, ground, half, height, dy, more)
     box_x, box_y = s.x, s.y
     s.grounded, s.hovers, s.slides = stands, False, False
     feel_lines(s, p, lines, on, walks, start_x, start_y, gained)
     if not s.slides:
-        if not s.grounded and s.vy <= SLACK:
-            find_ground(s, p, ground, half_probe(p, half) if more else half)
-        elif more and not s.grounded and p.probe_rising:
-            touch_while_rising(s, p, ground, half)
-        if walks and s.vy <= SLACK:
-            snap(s, p, ground, on, half, more)
+        find_footing(s, p, ground, on, walks, half, more)
     note_line(s, p, lines)
     keep_clear(s, p, ground, on, half * max(abs(slope), abs(s.slope)), start_x, start_y, more)
     note_line(s, p, lines)

@@ -130,9 +130,24 @@ def _pointer_to(dtype: np.dtype[Any]) -> Any:
     return types.CPointer(numba.from_dtype(np.dtype((np.record, dtype))))
 
 
+def _signature() -> Any:
+    """The compiler's types of the arguments of `entry`."""
+    from numba import types
+
+    count, numbers, flags = types.int64, types.CPointer(types.float64), types.CPointer(types.boolean)
+    notes, tune, figure, result, state, push, hand, row, jump = map(
+        _pointer_to, (NOTES, TUNE, FIGURE, PRESS_OUTCOME, STATE, PUSH, HAND, TRACE, JUMP)
+    )
+    return types.void(
+        notes, *5 * (count,), tune, flags, figure, count, result,
+        tune, state, numbers, row, push, hand, hand, row, hand, jump, types.CPointer(count),
+        *len(GROUND_COLUMNS) * (numbers,),
+    )  # fmt: skip
+
+
 def _compiled_reader() -> Any:
     import numba
-    from numba import carray, types  # type: ignore[attr-defined]
+    from numba import carray  # type: ignore[attr-defined]
 
     _call_the_kernel()
     make_compilable()
@@ -161,16 +176,7 @@ def _compiled_reader() -> Any:
             if follows:
                 follow(f, every_fate[i])
 
-    count, numbers, flags = types.int64, types.CPointer(types.float64), types.CPointer(types.boolean)
-    notes, tune, figure, result, state, push, hand, row, jump = map(
-        _pointer_to, (NOTES, TUNE, FIGURE, PRESS_OUTCOME, STATE, PUSH, HAND, TRACE, JUMP)
-    )
-    signature = types.void(
-        notes, *5 * (count,), tune, flags, figure, count, result,
-        tune, state, numbers, row, push, hand, hand, row, hand, jump, types.CPointer(count),
-        *len(GROUND_COLUMNS) * (numbers,),
-    )  # fmt: skip
-    return numba.cfunc(signature, nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
+    return numba.cfunc(_signature(), nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
 
 
 READER = MachineCode(

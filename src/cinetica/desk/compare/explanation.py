@@ -50,6 +50,18 @@ class Explaining(QWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(0)
         self._later.timeout.connect(self.refresh)
+        self.columns: list[TuneColumn] = []
+        # The frame of which it was said where the tunes part.
+        self._said_at: int | None = None
+        self._make_widgets()
+        self._lay_out()
+        self.session.cursor_moved.connect(self._soon)
+        self.session.units_changed.connect(self._say_units)
+        self.session.figures_changed.connect(self._soon)
+        comparing.changed.connect(self._soon)
+        self.session.drill_changed.connect(self._forget_divergence)
+
+    def _make_widgets(self) -> None:
         self.title = PlainLabel("This frame")
         self.title.setObjectName("title")
         self.title.setFont(look.font(9, bold=True))
@@ -73,15 +85,6 @@ class Explaining(QWidget):
         self.parted.setWordWrap(True)
         self.parted.setFont(look.font(9))
         self.parted.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.columns: list[TuneColumn] = []
-        # The frame of which it was said where the tunes part.
-        self._said_at: int | None = None
-        self._lay_out()
-        self.session.cursor_moved.connect(self._soon)
-        self.session.units_changed.connect(self._say_units)
-        self.session.figures_changed.connect(self._soon)
-        comparing.changed.connect(self._soon)
-        self.session.drill_changed.connect(self._forget_divergence)
 
     def _lay_out(self) -> None:
         bar = QHBoxLayout()

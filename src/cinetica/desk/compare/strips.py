@@ -507,6 +507,12 @@ class Strips(QWidget):
         self.comparing, self.session, self.axis = comparing, comparing.session, axis
         # Of the tunes whose lines the readouts have room for.
         self._count = -1
+        self._lay_out(ruler)
+        self._all: list[Strip | PhaseStrip] = []
+        self.show_channels(channels)
+        self._listen()
+
+    def _lay_out(self, ruler: QWidget) -> None:
         self._stack = _splitter(Qt.Orientation.Vertical, 4)
         self._stack.setObjectName("stack")
         self._side_by_side = _splitter(Qt.Orientation.Horizontal, 2)
@@ -522,18 +528,18 @@ class Strips(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(self._both)
-        self._all: list[Strip | PhaseStrip] = []
-        self.show_channels(channels)
-        session = self.session
+
+    def _listen(self) -> None:
+        session, comparing = self.session, self.comparing
         session.units_changed.connect(self._say_units)
         session.drill_changed.connect(self._fold_flat)
         session.traces_changed.connect(self.draw)
         session.wake_changed.connect(self._draw_wake)
         session.cursor_moved.connect(self._move_cursor)
-        if wanted is not None:
-            wanted.changed.connect(self.draw)
+        if self._wanted is not None:
+            self._wanted.changed.connect(self.draw)
         comparing.changed.connect(self._compare_anew)
-        axis.changed.connect(self._show_time)
+        self.axis.changed.connect(self._show_time)
         for signal in (session.lit_changed, session.figures_changed, comparing.changed):
             signal.connect(self._light)
 

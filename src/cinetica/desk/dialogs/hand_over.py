@@ -50,15 +50,7 @@ class HandOver(Dialog):
         self.close_without(session, tunes=[each.name for each in session.study.tunes])
         self.session = session
         self._filling, self._refused = False, ""
-        self.tunes = Chooser()
-        self.tunes.addItems([each.name for each in session.study.tunes])
-        self.tunes.setCurrentText(tune.name)
-        self.formats = Chooser()
-        for id, format in FORMATS.items():
-            self.formats.addItem(format.name, id)
-        self.which = Chooser()
-        for which, said in WHICH_WORDS.items():
-            self.which.addItem(said, which)
+        self._make_choices(tune)
         self.text, self.coming = _code("Numbers to hand over"), _code("Numbers from the game")
         self.text.setReadOnly(True)
         self.coming.setPlaceholderText("Paste the game's numbers here, in any of the formats, or open a file.")
@@ -74,12 +66,7 @@ class HandOver(Dialog):
         self._pages = {"numbers": self._out(), "code": self.code, "import": self._back()}
         for page, title in zip(self._pages.values(), ("To the game", "As code", "From the game"), strict=True):
             self.directions.addTab(page, title)
-        halves = QHBoxLayout()
-        halves.addWidget(self.conventions, 0)
-        halves.addWidget(self.directions, 1)
-        layout = QVBoxLayout(self)
-        layout.addLayout(halves, 1)
-        layout.addWidget(self.said)
+        self._lay_out()
         for chooser in (self.tunes, self.formats, self.which):
             chooser.currentIndexChanged.connect(self._show)
         self.coming.textChanged.connect(self._read_coming)
@@ -88,6 +75,25 @@ class HandOver(Dialog):
         session.study_changed.connect(self._study_changed)
         self._fill()
         self.fit(130, 42)
+
+    def _make_choices(self, tune: Tune) -> None:
+        self.tunes = Chooser()
+        self.tunes.addItems([each.name for each in self.session.study.tunes])
+        self.tunes.setCurrentText(tune.name)
+        self.formats = Chooser()
+        for id, format in FORMATS.items():
+            self.formats.addItem(format.name, id)
+        self.which = Chooser()
+        for which, said in WHICH_WORDS.items():
+            self.which.addItem(said, which)
+
+    def _lay_out(self) -> None:
+        halves = QHBoxLayout()
+        halves.addWidget(self.conventions, 0)
+        halves.addWidget(self.directions, 1)
+        layout = QVBoxLayout(self)
+        layout.addLayout(halves, 1)
+        layout.addWidget(self.said)
 
     def show_page(self, name: str) -> None:
         """Show one of the pages: numbers, code or import."""

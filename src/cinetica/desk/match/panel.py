@@ -93,6 +93,19 @@ class MatchPanel(Dialog):
         self.weights = {name: number_box(0, 1000, 1.0, f"Weight of {words}") for name, words in CHANNEL_WORDS.items()}
         self.start, self.end = number_box(0, 1e6, 0.0, "From, in s"), number_box(0, 1e6, 0.0, "To, in s; 0 for the end")
         self.end.setSpecialValueText("end")
+        self._make_choices()
+        self._make_numbers()
+        self.search = push_button("Search", self.toggle, main=True)
+        self.take = push_button("Take as a new tune", self.take_answer)
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.said = PlainLabel()
+        self.said.setWordWrap(True)
+        self.said.setMinimumHeight(5 * look.height(10))
+        self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
+
+    def _make_choices(self) -> None:
+        """What else a search may change: the presses, some rules, and where the curve begins."""
         self.find_hands = QCheckBox("Find the presses from the log")
         self.find_hands.setToolTip("Where nobody knows what was pressed: from the log's own jumps, starts and stops")
         self.left_open = {id: QCheckBox(parameter_by_id(id).label.lower()) for id in OPEN}
@@ -102,6 +115,8 @@ class MatchPanel(Dialog):
         self.open_start.setToolTip(
             "Also try the curve half a frame and a frame earlier and later: a log may lag behind the game's hands"
         )
+
+    def _make_numbers(self) -> None:
         self.numbers = QTableWidget(0, len(HEADS))
         self.numbers.setAccessibleName("Numbers that may move")
         self.numbers.setHorizontalHeaderLabels(HEADS)
@@ -112,14 +127,6 @@ class MatchPanel(Dialog):
         self.numbers.itemChanged.connect(self._number_changed)
         self.choose = push_button("Choose for me", self.choose_for_me)
         self.choose.setToolTip("The numbers that move this curve most")
-        self.search = push_button("Search", self.toggle, main=True)
-        self.take = push_button("Take as a new tune", self.take_answer)
-        self.progress = QProgressBar()
-        self.progress.setTextVisible(False)
-        self.said = PlainLabel()
-        self.said.setWordWrap(True)
-        self.said.setMinimumHeight(5 * look.height(10))
-        self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
 
     def _lay_out(self) -> None:
         form = QFormLayout()

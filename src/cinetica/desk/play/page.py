@@ -102,7 +102,17 @@ class PlayPage(PlayFace):
         self.timer.setTimerType(Qt.TimerType.PreciseTimer)
         self.timer.setInterval(FRAME_MS)
         self.timer.timeout.connect(self.frame)
-        self.acts = {
+        self.acts = self._acts()
+        self._lay_out()
+        self._say_units()
+        session.units_changed.connect(self._say_units)
+        session.study_changed.connect(self._take_over_numbers)
+        for signal in (session.shown_changed, session.reference_changed, session.drill_changed):
+            signal.connect(self.begin)
+
+    def _acts(self) -> dict[str, Callable[[], object]]:
+        """What each button does, by its name."""
+        return {
             "pause": self.toggle_pause, "step": self.one_tick, "respawn": self.respawn, "follow": self.follow_next,
             "record": self.toggle_recording, "keep": self.keep_last, "pad": self.toggle_pad, "words": self.toggle_words,
             "camera": self.toggle_camera, "speed": self.next_speed, "shadows": self.toggle_shadows,
@@ -110,12 +120,6 @@ class PlayPage(PlayFace):
             "farther": lambda: self.arena.zoom_by(-1), "whole": self.arena.show_whole, "look": self.toggle_look,
             "postures": self.toggle_postures,
         }  # fmt: skip
-        self._lay_out()
-        self._say_units()
-        session.units_changed.connect(self._say_units)
-        session.study_changed.connect(self._take_over_numbers)
-        for signal in (session.shown_changed, session.reference_changed, session.drill_changed):
-            signal.connect(self.begin)
 
     # What is played
 

@@ -142,9 +142,7 @@ class CellDelegate(QStyledItemDelegate):
         else:
             canvas.figure(look.shortened(text, 9, right - 12 - left).replace("-", "−"), right - 12, middle, 9, ink)
         if verdict is not None and verdict.value is not None:
-            rim = look.color(palette.accent if verdict.met else palette.warning)
-            mark = Mark(verdict_path(look.px(3), met=verdict.met), rim, VERDICT_WIDTH, QColor(0, 0, 0, 0))
-            self._paint_mark(canvas, left + look.px(7), middle + 0.5, mark)
+            self._paint_mark(canvas, left + look.px(7), middle + 0.5, _verdict_mark(met=verdict.met))
         if measure and not fixed:
             # Dots under a figure: it can be typed over, too.
             dots = Sketch((left + 8, right - 15), (bottom - 0.5, bottom - 0.5))
@@ -154,12 +152,12 @@ class CellDelegate(QStyledItemDelegate):
             canvas.box((left + 2, bottom, right - 12, bottom - 2), PIXELS, look.color(palette.grid))
             canvas.box((left + 1, bottom, end + 1, bottom - 2), PIXELS, look.ink(palette, place))
         if chosen:
-            # The sheet has two tables; the keyboard is in one of them, or elsewhere.
-            canvas.outline(
-                (left + 0.75, bottom - 0.75, right - 0.75, top + 0.75),
-                look.color(palette.accent if self._view.hasFocus() else palette.grid),
-                1.5,
-            )
+            self._paint_frame(canvas, (left + 0.75, bottom - 0.75, right - 0.75, top + 0.75))
+
+    def _paint_frame(self, canvas: Canvas, box: tuple[float, float, float, float]) -> None:
+        """Frame the current cell: the sheet has two tables, and the keyboard is in one of them, or elsewhere."""
+        palette = look.worn()
+        canvas.outline(box, look.color(palette.accent if self._view.hasFocus() else palette.grid), 1.5)
 
     @staticmethod
     def _paint_mark(canvas: Canvas, x: float, y: float, mark: Mark) -> None:
@@ -201,6 +199,12 @@ def _picture(curve: tuple[Point, ...], most: float, room: Box) -> Sketch:
     ys = (curve[0].y, *(point.y for point in curve), curve[-1].y)
     across = tuple(left + x / far * (right - left) for x in xs)
     return Sketch(across, tuple(bottom - y / high * (bottom - top) for y in ys))
+
+
+def _verdict_mark(*, met: bool) -> Mark:
+    """The sign of a target that is met or missed."""
+    rim = look.color(look.worn().accent if met else look.worn().warning)
+    return Mark(verdict_path(look.px(3), met=met), rim, VERDICT_WIDTH, QColor(0, 0, 0, 0))
 
 
 def _filled(name: str) -> tuple[QColor, float, QColor]:
