@@ -13,7 +13,7 @@ from cinetica.model.clock import Clock
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from tests.reference_lines import OnLines
-from tests.reference_third_part import ThirdPart
+from tests.reference_zones_and_walls import ZonesAndWalls
 
 TINY = 1e-9
 INF = math.inf
@@ -45,7 +45,7 @@ def arc(angle: float) -> float:
     return angle - 360 if angle > 180 + slack else angle + 360 if angle <= -180 + slack else angle
 
 
-class Runner(OnLines, ThirdPart):
+class Runner(OnLines, ZonesAndWalls):
     def __init__(self, tune: Tune, drill: Drill, clock: Clock) -> None:
         self.p = {
             id.replace(".", "_") if id.startswith(("wall.", "dash.", "pose.")) else id.partition(".")[2]: value
@@ -76,7 +76,7 @@ class Runner(OnLines, ThirdPart):
         self.aimed, self.since_aim = 0j, math.inf
         self.facing = self.last_source = arc(drill.start_heading)
         self.late: list[tuple[str, float]] = []
-        self.begin_third_part()
+        self.begin_zones_and_walls()
         self.state = self.name_of_state()
 
     # Hands
@@ -286,7 +286,7 @@ class Runner(OnLines, ThirdPart):
         if self.climbing and self.grounded and self.w.imag <= TINY:
             self.climbing = False
             marks.add("climb_off")
-        self.settle_third_part(marks, h)
+        self.settle_zones_and_walls(marks, h)
         self.state = self.name_of_state()
         marks |= {"apex"} if rising and self.v.imag <= TINY and not self.climbing else set()
         marks |= {"land"} if self.grounded and not was else {"leave"} if was and not self.grounded else set()

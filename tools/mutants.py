@@ -1,8 +1,8 @@
 """Change single operators, constants and statements at random, and count the changes that no test notices.
 
-`python tools/mutants.py --count 200 --seed 1` works on a copy of the tree. Each mutant is run against the tests of its
-room, those of its own module first, and is caught by the first test that fails. One that runs into the time limit is a
-survivor.
+`python tools/mutants.py --count 200 --seed 1` works on copies of the tree. First the tests of each room are run once to
+find out which of them run which line (with coverage.py). Each mutant is then run against the tests that run its line,
+the shortest first, and is caught by the first test that fails. One that runs into the time limit is a survivor.
 """
 
 from __future__ import annotations
@@ -17,9 +17,14 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from copy import deepcopy
 from pathlib import Path
+from queue import Queue
 from typing import NamedTuple
+
+from coverage import CoverageData
+from junitparser import JUnitXml
 
 ROOT = Path(__file__).parent.parent
 # The rooms that are mutated, with the tests that concern them.
@@ -45,9 +50,14 @@ ARITHMETIC: dict[type[ast.operator], type[ast.operator]] = {
 }  # fmt: skip
 
 
+# What is compiled is run as plain Python there: to compile each mutant would take a minute.
+UNCOMPILED = ("motion", "reading", "reading/match")
+
+
 class Mutant(NamedTuple):
     """One change: where, what was there, and the text of the whole file after it."""
 
+    room: str
     path: Path
     line: int
     before: str
@@ -125,38 +135,56 @@ def mutants(room: str, root: Path, chance: random.Random) -> Iterator[Mutant]:
         start = sum(len(line.encode()) for line in lines[: node.lineno - 1]) + node.col_offset
         content = source.encode()
         text = (content[:start] + after.encode() + content[start + len(before.encode()) :]).decode()
-        yield Mutant(path.relative_to(root), node.lineno, before, after, text)
+        yield Mutant(room, path.relative_to(root), node.lineno, before, after, text)
 
 
-def tests_for(path: Path, room: str) -> list[str]:
-    """The test files of a module, those that are named after it or import it first."""
-    everything = [
-        each for place in ROOMS[room] for each in (sorted((ROOT / place).glob("test_*.py")) or [ROOT / place])
-    ]
-    module = ".".join(path.with_suffix("").parts[1:])
-
-    def likely(test: Path) -> int:
-        """How much a test file speaks of the module."""
-        text, words = test.read_text(), path.stem.split("_")
-        named = 100 * (path.stem in test.stem) + 20 * (module in text)
-        return named + 5 * text.count(path.stem) + sum(text.count(word) for word in words) // len(words)
-
-    return [str(test.relative_to(ROOT)) for test in sorted(everything, key=likely, reverse=True)]
-
-
-def is_caught(mutant: Mutant, room: str, copy: Path, seconds: float) -> tuple[bool, float]:
-    """Whether a test fails on the mutant within the time limit, and how long that took, in s."""
-    # What is compiled is run as plain Python: to compile each mutant would take a minute.
-    compiled = "@compiled" in mutant.text or "@apart" in mutant.text
+def _run(room: str, copy: Path, arguments: list[str], seconds: float | None = None) -> int:
+    """Run Python with these arguments on a copy of the tree; returns the exit code."""
     environment = os.environ | {"PYTHONPATH": f"{copy / 'src'}:{copy}", "QT_QPA_PLATFORM": "offscreen"}
-    environment |= {"NUMBA_DISABLE_JIT": "1"} if compiled else {}
+    environment |= {"NUMBA_DISABLE_JIT": "1"} if room in UNCOMPILED else {}
+    command = [sys.executable, *arguments]
+    return subprocess.run(command, cwd=copy, env=environment, capture_output=True, timeout=seconds).returncode
+
+
+class Coverage:
+    """Which tests of a room run which of its lines, and how long each takes."""
+
+    def __init__(self, room: str, copy: Path) -> None:
+        """Run all tests of the room once."""
+        self._copy = copy
+        name = room.replace("/", "-")
+        settings, data, report = (copy / f"{name}.{kind}" for kind in ("coveragerc", "coverage", "xml"))
+        settings.write_text(f"[run]\ndata_file = {data}\nsource = {copy / 'src/cinetica' / room}\n")
+        options = [f"--cov-config={settings}", "--cov", "--cov-context=test", "--cov-report=", f"--junitxml={report}"]
+        _run(room, copy, ["-m", "pytest", "-q", "-p", "no:cacheprovider", *options, *ROOMS[room]])
+        self._data = CoverageData(str(data))
+        self._data.read()
+        # Seconds of each test, by its name with points.
+        self._seconds = {
+            f"{case.classname}.{case.name}": case.time for suite in JUnitXml.fromfile(str(report)) for case in suite
+        }
+
+    def tests_of(self, mutant: Mutant) -> list[str]:
+        """The tests that run the line, the shortest first."""
+        contexts = self._data.contexts_by_lineno(str(self._copy / mutant.path)).get(mutant.line, [])
+        return sorted({each.rpartition("|")[0] for each in contexts} - {""}, key=self._took)
+
+    def _took(self, test: str) -> float:
+        path, _, name = test.partition("::")
+        dotted = path.removesuffix(".py").replace("/", ".")
+        return self._seconds.get(f"{dotted}.{name.replace('::', '.')}", 0.0)
+
+
+def is_caught(mutant: Mutant, tests: list[str], copy: Path, seconds: float) -> tuple[bool, float]:
+    """Whether one of these tests fails on the mutant within the time limit, and how long that took, in s."""
     target, began = copy / mutant.path, time.monotonic()
     kept = target.read_text()
     target.write_text(mutant.text)
-    command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", *tests_for(mutant.path, room)]
     try:
-        done = subprocess.run(command, cwd=copy, env=environment, capture_output=True, timeout=seconds)
-        caught = done.returncode != 0
+        caught = (
+            bool(tests)
+            and _run(mutant.room, copy, ["-m", "pytest", "-qx", "-p", "no:cacheprovider", *tests], seconds) != 0
+        )
     except subprocess.TimeoutExpired:
         caught = False
     finally:
@@ -170,22 +198,41 @@ def main() -> None:
     parser.add_argument("--count", type=int, default=200)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--seconds", type=float, default=240, help="how long the tests of one mutant may take")
-    parser.add_argument("--room", choices=ROOMS, help="only this room")
+    parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
+    parser.add_argument("--room", choices=ROOMS, action="append", help="only this room")
     asked = parser.parse_args()
     chance = random.Random(asked.seed)
-    rooms = [asked.room] if asked.room else list(ROOMS)
-    caught = 0
+    rooms = asked.room or list(ROOMS)
     with tempfile.TemporaryDirectory() as folder:
-        copy = Path(folder) / "copy"
-        shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "__pycache__", "dist"))
-        sources = {room: mutants(room, copy, chance) for room in rooms}
-        for number in range(asked.count):
-            room = rooms[number % len(rooms)]
-            mutant = next(sources[room])
-            found, took = is_caught(mutant, room, copy, asked.seconds)
-            caught += found
-            words = f"{mutant.path}:{mutant.line}: {mutant.before!r} -> {mutant.after!r}"
-            print(f"{'caught  ' if found else 'SURVIVED'} {took:5.0f} s {words}", flush=True)
+        copies: Queue[Path] = Queue()
+        for number in range(asked.jobs):
+            copy = Path(folder) / f"copy-{number}"
+            shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "__pycache__", "dist"))
+            copies.put(copy)
+
+        def coverage_of(room: str) -> Coverage:
+            copy = copies.get()
+            try:
+                return Coverage(room, copy)
+            finally:
+                copies.put(copy)
+
+        def judged(mutant: Mutant) -> bool:
+            copy, tests = copies.get(), coverage[mutant.room].tests_of(mutant)
+            try:
+                caught, took = is_caught(mutant, tests, copy, asked.seconds)
+            finally:
+                copies.put(copy)
+            verdict = "caught  " if caught else "SURVIVED"
+            where = f"{mutant.path}:{mutant.line}: {mutant.before!r} -> {mutant.after!r}"
+            print(f"{verdict} {took:5.0f} s of {len(tests):3} tests {where}", flush=True)
+            return caught
+
+        with ThreadPoolExecutor(asked.jobs) as pool:
+            coverage = dict(zip(rooms, pool.map(coverage_of, rooms), strict=True))
+            sources = {room: mutants(room, ROOT, chance) for room in rooms}
+            chosen = [next(sources[rooms[number % len(rooms)]]) for number in range(asked.count)]
+            caught = sum(pool.map(judged, chosen))
     print(f"{caught} of {asked.count} caught ({100 * caught / asked.count:.0f}%)")
 
 

@@ -13,7 +13,7 @@ from cinetica.desk import application, look
 from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.application import Windows, start
 from cinetica.desk.dialogs import crash_report
-from cinetica.desk.dialogs.crash_report import Trouble, TroubleDialog, save_aside
+from cinetica.desk.dialogs.crash_report import Trouble, TroubleDialog, save_copies
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.history import History
 from cinetica.desk.dialogs.import_log import ImportLog
@@ -390,7 +390,7 @@ def test_where_nothing_can_be_saved_aside_it_says_so(monkeypatch, qtbot, qapp):
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(crash_report, "write_atomically", full)
-    assert save_aside([shipped_study("harbour")]) == []
+    assert save_copies([shipped_study("harbour")]) == []
 
 
 def test_a_first_start_says_on_every_page_what_is_prepared_and_what_comes_then(window, qtbot):

@@ -67,10 +67,10 @@ def random_drill(chance, view):
         slopes=random_slopes(chance) if view == "side" else (),
     )
     drill = make_drill(view=view, length=length, **keys, **sticks).model_copy(update={"course": course})
-    return with_the_third_part(drill, chance)
+    return with_zones_and_walls(drill, chance)
 
 
-def with_the_third_part(drill, chance):
+def with_zones_and_walls(drill, chance):
     """A start in motion, a mouse, shoves and zones, in some of them."""
     if chance.random() < 0.3:
         velocity = (chance.uniform(-8, 8), chance.choice([0.0, chance.uniform(-8, 8)]))

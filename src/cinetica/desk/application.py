@@ -71,7 +71,7 @@ class Windows:
         # Its widgets go with it, and not when Python's collector comes round.
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.closed.connect(partial(self.open_ones.remove, window))
-        window.destroyed.connect(lambda: QTimer.singleShot(0, set_aside))
+        window.destroyed.connect(lambda: QTimer.singleShot(0, spare_the_collector))
         if self.open_ones:
             corner = self.open_ones[-1].pos()
             window.move(corner.x() + 32, corner.y() + 32)
@@ -158,10 +158,10 @@ def start_for_good(window: Window, *, figures: bool = True) -> None:
     """As `start`, and prepare for further work once the curves are on the screen."""
     start(window, figures=figures)
     QTimer.singleShot(0, window, log_versions)
-    QTimer.singleShot(0, window, set_aside)
+    QTimer.singleShot(0, window, spare_the_collector)
 
 
-def set_aside() -> None:
+def spare_the_collector() -> None:
     """Exclude all live objects from Python's garbage collector.
 
     They stay for a while, and scanning them takes a fifth of a second. Called after a window has opened or closed.

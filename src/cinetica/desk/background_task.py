@@ -30,8 +30,8 @@ class BackgroundTask(QObject):
     came = Signal(object)
     went_on = Signal(float)
     failed = Signal(str)
-    _came_aside = Signal(int, float, object)
-    _failed_aside = Signal(int, str)
+    _came_in_thread = Signal(int, float, object)
+    _failed_in_thread = Signal(int, str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -40,8 +40,8 @@ class BackgroundTask(QObject):
         # Nobody knows how long it takes the first time.
         self._took = math.inf
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="background")
-        self._came_aside.connect(self._take, Qt.ConnectionType.QueuedConnection)
-        self._failed_aside.connect(self._say, Qt.ConnectionType.QueuedConnection)
+        self._came_in_thread.connect(self._take, Qt.ConnectionType.QueuedConnection)
+        self._failed_in_thread.connect(self._say, Qt.ConnectionType.QueuedConnection)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._ask_for_the_fine)
@@ -110,11 +110,11 @@ class BackgroundTask(QObject):
                         return
                     if share >= 1.0 and timed:
                         self._took = time.perf_counter() - begun
-                    self._came_aside.emit(number, share, found)
+                    self._came_in_thread.emit(number, share, found)
             except Exception as error:
                 # Where the window has gone meanwhile, nobody is there to be told.
                 if isValid(self):
-                    self._failed_aside.emit(number, _words(error))
+                    self._failed_in_thread.emit(number, _words(error))
 
         self._pool.submit(work)
 

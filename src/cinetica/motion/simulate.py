@@ -48,8 +48,8 @@ class Columns(Protocol):
     def __getitem__(self, column: str, /) -> NDArray[Any]: ...
 
 
-class Together:
-    """Short traces that were run together, and are split into columns together.
+class Batch:
+    """Short traces that were run in one call, and are split into columns in one.
 
     Their rows have shape (traces, ticks + 1).
     """
@@ -116,8 +116,8 @@ class Trace:
     logged: bool = False
     # Columns that are there without the rows.
     taken: Mapping[str, NDArray[Any]] = field(default_factory=dict)
-    # The short traces that this one was run together with, and its place among them.
-    among: tuple[Together, int] | None = None
+    # The short traces that this one was run with, in one call, and its place among them.
+    batch: tuple[Batch, int] | None = None
     # What has been asked for: columns, lines through two of them, spans, and the words of a row.
     _columns: dict[str, NDArray[Any]] = field(default_factory=dict, init=False, repr=False)
     _lines: dict[tuple[str, str], Points] = field(default_factory=dict, init=False, repr=False)
@@ -153,19 +153,19 @@ class Trace:
     @cached_property
     def _plain_rows(self) -> NDArray[Any]:
         # A record array looks a field up a hundred times slower than the plain array under it.
-        return self.among[0].rows[self.among[1]] if self.among else self.rows.view(TRACE, np.ndarray)
+        return self.batch[0].rows[self.batch[1]] if self.batch else self.rows.view(TRACE, np.ndarray)
 
     @cached_property
-    def _apart(self) -> tuple[Together, int] | None:
+    def _in_batch(self) -> tuple[Batch, int] | None:
         """For a short trace, the traces that it is split with, and its index among them."""
         if not self.is_short:
             return None
-        return self.among or (Together(self._plain_rows[np.newaxis]), 0)
+        return self.batch or (Batch(self._plain_rows[np.newaxis]), 0)
 
     @cached_property
     def _table(self) -> NDArray[Any] | None:
         """All words of a short trace, as rows of columns; None for a long one."""
-        return None if self._apart is None else self._apart[0].columns.tables[self._apart[1]]
+        return None if self._in_batch is None else self._in_batch[0].columns.tables[self._in_batch[1]]
 
     def __getitem__(self, column: str) -> NDArray[Any]:
         """A column as a contiguous array of shape (ticks + 1,), which is read five times faster than a field."""
@@ -244,9 +244,9 @@ class Trace:
         return found
 
     def _span(self, column: str) -> tuple[float, float]:
-        if self._apart is not None and column in NUMBERS:
-            (together, place), word = self._apart, WHOLE_WORDS[column]
-            least, most = together.columns.least[place][word], together.columns.most[place][word]
+        if self._in_batch is not None and column in NUMBERS:
+            (batch, place), word = self._in_batch, WHOLE_WORDS[column]
+            least, most = batch.columns.least[place][word], batch.columns.most[place][word]
             if math.isfinite(least) and math.isfinite(most):
                 return least, most
         return span_of(self[column])
@@ -259,9 +259,9 @@ class Trace:
     @cached_property
     def events(self) -> Events:
         """What happens in which row."""
-        if self._apart is not None:
-            together, place = self._apart
-            return together.columns.events[place]
+        if self._in_batch is not None:
+            batch, place = self._in_batch
+            return batch.columns.events[place]
         marks, states, x, y = self["marks"], self["state"], self["x"], self["y"]
         rows, turns = np.flatnonzero(marks), np.flatnonzero(states[2:] != states[1:-1]) + 2
         return Events(
@@ -326,9 +326,9 @@ def simulate_all(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> list[Trac
             )
     _, dts, frames, *_ = schedule(drill.take, clock)
     if len(dts) <= SHORT:
-        together = Together(_all_rows(tunes, drill, clock))
+        batch = Batch(_all_rows(tunes, drill, clock))
         return [
-            Trace(tune, drill, clock, partial(_records, together, place), frames, among=(together, place))
+            Trace(tune, drill, clock, partial(_records, batch, place), frames, batch=(batch, place))
             for place, tune in enumerate(tunes)
         ]
     return [
@@ -340,8 +340,8 @@ def simulate_all(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> list[Trac
     ]  # fmt: skip
 
 
-def _records(together: Together, place: int) -> Records:
-    return together.rows[place].view(np.recarray)
+def _records(batch: Batch, place: int) -> Records:
+    return batch.rows[place].view(np.recarray)
 
 
 def _rows_of_long(tune: Tune, drill: Drill, clock: Clock) -> Records:

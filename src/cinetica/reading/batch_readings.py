@@ -22,10 +22,10 @@ class BatchReadings:
 
     @cached_property
     def _found(self) -> list[dict[str, Reading]]:
-        first, together = self._traces[0], self._traces[0].among
-        assert together is not None
+        first, batch = self._traces[0], self._traces[0].batch
+        assert batch is not None
         out = np.zeros((len(self._traces), len(MEASURES)), dtype=FIGURE)
-        rows, tunes = together[0].rows.reshape(-1).view(np.recarray), records_of([trace.tune for trace in self._traces])
+        rows, tunes = batch[0].rows.reshape(-1).view(np.recarray), records_of([trace.tune for trace in self._traces])
         read_traces(first, rows, tunes, wanted_on(first.drill), out)
         return readings_of_all(out)
 

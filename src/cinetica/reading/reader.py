@@ -163,7 +163,7 @@ def _compiled_reader() -> Any:
         hands = carray(all_hands, (count if hand_step else 1, rows))
         traces = carray(all_rows, (count if trace_step else 1, rows))
         every_tune = carray(all_tunes, (count if tune_step else 1,))
-        figures, every_fate = carray(out, (count, measures)), carray(outcomes, (count if follows else 0,))
+        figures, every_outcome = carray(out, (count, measures)), carray(outcomes, (count if follows else 0,))
         for i in range(count):
             f = Facts(
                 n, traces[i * trace_step], hands[i * hand_step], carray(tunes, (2,)), carray(states, (3,)), lengths,
@@ -174,7 +174,7 @@ def _compiled_reader() -> Any:
             )  # fmt: skip
             read_run(f, every_tune[i * tune_step], carray(wanted, (measures,)), figures[i], runs != 0)
             if follows:
-                follow(f, every_fate[i])
+                follow(f, every_outcome[i])
 
     return numba.cfunc(_signature(), nopython=True, error_model="numpy")(entry)  # type: ignore[call-arg]
 

@@ -84,7 +84,7 @@ def _from_qt(kind: QtMsgType, context: QMessageLogContext, message: str) -> None
     log.log(level, "Qt: %s", message)
 
 
-def save_aside(studies: list[Study]) -> list[Path]:
+def save_copies(studies: list[Study]) -> list[Path]:
     """Save each study to a file in the state directory; returns those that could be written."""
     written: list[Path] = []
     try:
@@ -124,7 +124,7 @@ class Trouble:
         log.critical("unexpected error\n%s", details)
         if self.dialog is not None:
             return
-        aside = save_aside(self._studies())
+        aside = save_copies(self._studies())
         self.dialog = TroubleDialog(f"{kind.__name__}: {error}", details, aside)
         self.dialog.exec()
         self.dialog = None

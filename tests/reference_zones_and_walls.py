@@ -1,4 +1,4 @@
-"""The third part of the plain reference: zones, shoves, walls, dashes, drawn curves, steps, probes, late contact.
+"""The plain reference, continued: zones, shoves, walls, dashes, drawn curves, steps, probes, late contact.
 
 Written from docs/model.md, like `reference`.
 """
@@ -20,10 +20,10 @@ def clear(v: complex) -> complex:
     return complex(0.0 if abs(v.real) <= TINY else v.real, 0.0 if abs(v.imag) <= TINY else v.imag)
 
 
-class ThirdPart:
+class ZonesAndWalls:
     """What `Runner` does by the rules of the third part."""
 
-    def begin_third_part(self) -> None:
+    def begin_zones_and_walls(self) -> None:
         self.since |= dict.fromkeys(("shove", "wall", "wall_jump", "dash", "dash_end", "dash_press"), INF)
         self.since |= dict.fromkeys((f"tap {key}" for key in ("left", "right", "up", "down")), INF)
         self.timers: list[float] = []
@@ -189,7 +189,7 @@ class ThirdPart:
         if self.dashing and "wall" in marks:
             self.end_dash(marks)
 
-    def settle_third_part(self, marks: set[str], h: float) -> None:
+    def settle_zones_and_walls(self, marks: set[str], h: float) -> None:
         before = bool(self.on_wall)
         self.feel_walls()
         if before != bool(self.on_wall):
