@@ -171,6 +171,7 @@ FUNCTION_WORDS: Mapping[str, str] = {
     "top_under": "The highest top at or below the feet.",
     "snap": "Keep the feet of a walking body on the ground within reach.",
     "find_ground": "Find out whether a body that nothing stopped stands.",
+    "find_footing": "Find out whether the body stands, and keep a walk on its way down.",
     "entered": "The highest solid that the box is in now and was not before; -1 if there is none.",
     "went_under": "The slope that the feet are under now and were not before; -1 if there is none.",
     "is_clear": "Whether the tick may end here.",
