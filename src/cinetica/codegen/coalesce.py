@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from cinetica.codegen.expressions import Expression, Local, Rows, within
+from cinetica.codegen.expressions import Expression, Local, Rows
 from cinetica.codegen.statements import (
     Assign,
     Block,
@@ -40,7 +40,7 @@ def _merged(function: Function, one: str, other: str) -> Function:
     kept, gone = (one, other) if first else (other, one)
     known = next(each for each in assigned(function.body) if isinstance(each, Local) and each.name in (one, other))
     body = renamed(function.body, {gone: replace(known, name=kept)})
-    return replace(function, body=_without_copies(body))
+    return function.with_body(_without_copies(body))
 
 
 def _reads_better(one: str, other: str) -> bool:
@@ -125,6 +125,6 @@ def _names(statement: Statement) -> set[str]:
 def _locals(expression: Expression) -> set[str]:
     return {
         each.name
-        for each in within(expression)
+        for each in expression.everything
         if isinstance(each, Local) or (isinstance(each, Rows) and not each.record)
     }

@@ -7,8 +7,9 @@ from __future__ import annotations
 
 import math
 import operator
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any, Literal
 
 Kind = Literal["number", "whole", "flag"]
@@ -23,7 +24,7 @@ class UnitsDiffer(ValueError):
     """Two values of different units are added or compared."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Expression:
     """A value. `odd`: it changes its sign where y points the other way."""
 
@@ -31,8 +32,22 @@ class Expression:
     unit: Unit = None
     odd: bool = False
 
+    @cached_property
+    def everything(self) -> tuple[Expression, ...]:
+        """The expression and all in it, from left to right."""
+        return (self, *(inner for part in parts(self) for inner in part.everything))
 
-@dataclass(frozen=True, slots=True)
+    @cached_property
+    def locals(self) -> frozenset[str]:
+        """The local variables in it, rows among them."""
+        return frozenset(
+            each.name
+            for each in self.everything
+            if isinstance(each, Local) or (isinstance(each, Rows) and not each.record)
+        )
+
+
+@dataclass(frozen=True)
 class Constant(Expression):
     """A number, a whole number or a flag; `symbol` is its name in the kernel."""
 
@@ -40,14 +55,14 @@ class Constant(Expression):
     symbol: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Local(Expression):
     """A local variable or a parameter."""
 
     name: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Member(Expression):
     """A field of a record: `state`, `numbers`, `input`, `course` or `hit`."""
 
@@ -55,7 +70,7 @@ class Member(Expression):
     name: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Rows(Expression):
     """A list of rows such as solids; `row` is the name of their type, empty for a list of numbers.
 
@@ -69,7 +84,7 @@ class Rows(Expression):
     given: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Item(Expression):
     """A column of a row, or an element of a list of numbers."""
 
@@ -78,28 +93,28 @@ class Item(Expression):
     column: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Count(Expression):
     """The number of rows."""
 
     rows: Rows
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Negative(Expression):
     """-a."""
 
     of: Expression
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Not(Expression):
     """not a."""
 
     of: Expression
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Binary(Expression):
     """Two values joined by + - * / // % ** & | or <<."""
 
@@ -108,7 +123,7 @@ class Binary(Expression):
     right: Expression
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Compare(Expression):
     """A comparison."""
 
@@ -117,7 +132,7 @@ class Compare(Expression):
     right: Expression
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Logic(Expression):
     """Conditions joined by `and` or `or`."""
 
@@ -125,7 +140,7 @@ class Logic(Expression):
     terms: tuple[Expression, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Choose(Expression):
     """One of two values."""
 
@@ -134,7 +149,7 @@ class Choose(Expression):
     no: Expression
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Call(Expression):
     """A function of mathematics, or one of the program."""
 
@@ -176,18 +191,11 @@ def parts(expression: Expression) -> tuple[Expression, ...]:
     return getattr(expression, _SEVERAL[kind]) if kind in _SEVERAL else ()
 
 
-def within(expression: Expression) -> Iterator[Expression]:
-    """The expression and all in it."""
-    waiting = [expression]
-    while waiting:
-        found = waiting.pop()
-        yield found
-        waiting += parts(found)[::-1]
-
-
 def rebuilt(expression: Expression, change: Callable[[Expression], Expression]) -> Expression:
     """The expression with `change` applied to its parts; itself, where they stay as they are."""
     before = parts(expression)
+    if not before:
+        return expression
     after = tuple(change(each) for each in before)
     if all(one is other for one, other in zip(before, after, strict=True)):
         return expression
@@ -509,7 +517,7 @@ _ARITHMETIC: dict[str, Callable[[float, float], float]] = {
 
 def has_calls(expression: Expression) -> bool:
     """Whether a function of the program is called in it, which may have an effect."""
-    return any(isinstance(each, Call) and each.function not in FUNCTIONS for each in within(expression))
+    return any(isinstance(each, Call) and each.function not in FUNCTIONS for each in expression.everything)
 
 
 def is_timer(value: Expression) -> bool:

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 
-from cinetica.codegen.expressions import Binary, Call, Constant, Expression, Local, Member, rebuilt, within
+from cinetica.codegen.expressions import Binary, Call, Constant, Expression, Local, Member, rebuilt
 from cinetica.codegen.prune import Functions
 from cinetica.codegen.statements import (
     Assign,
@@ -64,7 +63,7 @@ def without_copies_of_input(
             if not (isinstance(statement, Assign) and _names_field(statement.target, names))
         )
 
-    return {name: replace(function, body=each(function.body)) for name, function in functions.items()}
+    return {name: function.with_body(each(function.body)) for name, function in functions.items()}
 
 
 def _names_field(target: Target, names: dict[str, Expression]) -> bool:
@@ -96,7 +95,7 @@ def without_passing_fields(functions: Functions, wanted: frozenset[str]) -> Func
     where: dict[str, set[str]] = {}
     for name, function in functions.items():
         for each in [*read(function.body), *assigned(function.body)]:
-            for part in within(each):
+            for part in each.everything:
                 if isinstance(part, Member) and part.record == "state":
                     where.setdefault(part.name, set()).add(name)
     found = dict(functions)
@@ -115,10 +114,10 @@ def _is_set_first(block: Block, field: str) -> bool:
         if not _touches(statement, field):
             continue
         if isinstance(statement, Assign) and _is_field(statement.target, field):
-            return not any(_is_field(each, field) for each in within(statement.value))
+            return not any(_is_field(each, field) for each in statement.value.everything)
         others = any(_touches(each, field) for each in block[place + 1 :])
         inside = [inner for inner in blocks(statement) if any(_touches(each, field) for each in inner)]
-        own = any(_is_field(each, field) for value in own_expressions(statement) for each in within(value))
+        own = any(_is_field(each, field) for value in own_expressions(statement) for each in value.everything)
         plain = not others and not own and not isinstance(statement, For | Forever)
         return plain and len(inside) == 1 and _is_set_first(inside[0], field)
     return False
@@ -148,7 +147,7 @@ def _with_local(function: Function, field: str) -> Function:
     def each(inner: Block) -> Block:
         return tuple(mapped(statement, change, each) for statement in inner)
 
-    return replace(function, body=each(function.body))
+    return function.with_body(each(function.body))
 
 
 def without_unread_marks(functions: Functions) -> Functions:
@@ -169,19 +168,19 @@ def without_unread_marks(functions: Functions) -> Functions:
                 made.append(mapped(statement, lambda expression: expression, each))
             elif _bits(statement.value) & asked:
                 made.append(statement)
-            elif not any(_is_field(part, "marks") for part in within(statement.value)):
+            elif not any(_is_field(part, "marks") for part in statement.value.everything):
                 made.append(Assign(statement.target, Constant(0, kind="whole")))
         return tuple(made)
 
-    return {name: replace(function, body=each(function.body)) for name, function in functions.items()}
+    return {name: function.with_body(each(function.body)) for name, function in functions.items()}
 
 
 def _asked(expression: Expression, statement: Statement) -> int | None:
     """The marks that an expression asks for; None if it reads them in another way than to add one."""
     if isinstance(statement, Assign) and _is_field(statement.target, "marks"):
         return 0
-    found, reads = 0, sum(_is_field(part, "marks") for part in within(expression))
-    for part in within(expression):
+    found, reads = 0, sum(_is_field(part, "marks") for part in expression.everything)
+    for part in expression.everything:
         if isinstance(part, Binary) and part.operator == "&" and _is_field(part.left, "marks"):
             if isinstance(part.right, Constant):
                 found, reads = found | int(part.right.value), reads - 1
@@ -191,7 +190,7 @@ def _asked(expression: Expression, statement: Statement) -> int | None:
 def _bits(expression: Expression) -> int:
     """All marks that may be in a value, but those of the field itself."""
     found = 0
-    for part in within(expression):
+    for part in expression.everything:
         if isinstance(part, Constant) and part.kind == "whole":
             found |= int(part.value)
     return found

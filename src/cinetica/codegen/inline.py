@@ -21,7 +21,6 @@ from cinetica.codegen.expressions import (
     Not,
     Rows,
     rebuilt,
-    within,
 )
 from cinetica.codegen.prune import Functions
 from cinetica.codegen.statements import (
@@ -59,12 +58,7 @@ def merged_alike(functions: Functions, entries: Iterable[str]) -> Functions:
         first: dict[object, str] = {}
         same: dict[str, str] = {}
         for name in sorted(found, key=lambda each: (each not in entries, len(each), each)):
-            function = found[name]
-            form = (
-                tuple((each.name, each.kind, each.rows) for each in function.parameters),
-                tuple(each.kind for each in function.results),
-                _without_units(function.body),
-            )
+            form = found[name].form
             if form in first:
                 same[name] = first[form]
             else:
@@ -87,22 +81,11 @@ def with_calls(function: Function, names: Mapping[str, str]) -> Function:
     return _changed(function, change)
 
 
-def _without_units(block: Block) -> Block:
-    def plain(expression: Expression) -> Expression:
-        expression = rebuilt(expression, plain)
-        return expression if isinstance(expression, Rows) else replace(expression, unit=None, odd=False)
-
-    def each(inner: Block) -> Block:
-        return tuple(mapped(statement, plain, each) for statement in inner)
-
-    return each(block)
-
-
 def _changed(function: Function, change: object) -> Function:
     def each(inner: Block) -> Block:
         return tuple(mapped(statement, change, each) for statement in inner)  # type: ignore[arg-type]
 
-    return replace(function, body=each(function.body))
+    return function.with_body(each(function.body))
 
 
 def inlined(functions: Functions, entries: Iterable[str], algebra: Algebra) -> Functions:
@@ -148,7 +131,7 @@ def _expression_of(function: Function) -> Expression | None:
 
 def _size(function: Function) -> int:
     value = _expression_of(function)
-    return sum(1 for _ in within(value)) if value is not None else 0
+    return sum(1 for _ in value.everything) if value is not None else 0
 
 
 def is_simple(value: Expression) -> bool:
@@ -164,7 +147,7 @@ class _Expressions:
         value = _expression_of(function)
         assert value is not None
         self.function, self.value, self.algebra = function, value, algebra
-        self.uses = Counter(each.name for each in within(value) if isinstance(each, Local | Rows))
+        self.uses = Counter(each.name for each in value.everything if isinstance(each, Local | Rows))
 
     def into(self, function: Function) -> Function:
         """The function with the expression in place of calls."""
@@ -224,7 +207,7 @@ class _Statements:
     def into(self, function: Function) -> Function:
         """The function with the statements in place of the call."""
         self.taken = local_names(function.body) | {each.name for each in function.parameters}
-        return replace(function, body=self._block(function.body))
+        return function.with_body(self._block(function.body))
 
     def _block(self, block: Block) -> Block:
         made: list[Statement] = []
@@ -294,7 +277,7 @@ class _Statements:
         """Whether the value is the same all through the statements, and short."""
         if not is_simple(value):
             return False
-        return not any(isinstance(each, Member) and each.name in members for each in within(value))
+        return not any(isinstance(each, Member) and each.name in members for each in value.everything)
 
     def _free(self, wanted: str) -> str:
         name, count = wanted, 2
@@ -314,7 +297,7 @@ def _renamed(block: Block, names: dict[str, Expression], algebra: Algebra) -> Bl
 
     def each(inner: Block) -> Block:
         made = (mapped(statement, change, each) for statement in inner)
-        return tuple(replace(one, name=_counter(one, names)) if isinstance(one, For) else one for one in made)
+        return tuple(one.counted_by(_counter(one, names)) if isinstance(one, For) else one for one in made)
 
     return each(block)
 
@@ -347,7 +330,7 @@ def _assignments(values: tuple[Expression, ...], targets: tuple[Target | None, .
     held: list[Statement] = []
     made: list[Statement] = []
     for place, (to, value) in enumerate(pairs):
-        if any(_same_place(each, before) for before, _ in pairs[:place] for each in within(value)):
+        if any(_same_place(each, before) for before, _ in pairs[:place] for each in value.everything):
             # It reads what is assigned to before it.
             local = Local(name=f"held_{place}_{len(values)}", kind=value.kind, unit=value.unit, odd=value.odd)
             held.append(Assign(local, value))
@@ -370,7 +353,7 @@ def joined(functions: Functions, algebra: Algebra) -> Functions:
     pure = _all_through(found, lambda each: all(isinstance(to, Local) for to in assigned(each.body)))
     blind = _all_through(found, lambda each: not any(isinstance(part, Member | Rows) for part in read(each.body)))
     return {
-        name: replace(each, body=_Joiner(each, algebra, pure, pure & blind).block(each.body))
+        name: each.with_body(_Joiner(each, algebra, pure, pure & blind).block(each.body))
         for name, each in found.items()
     }
 
@@ -415,7 +398,7 @@ def _copied(function: Function, algebra: Algebra) -> Function:
             if not (isinstance(each, Assign) and isinstance(each.target, Local) and each.target.name in names)
         )
 
-    return replace(function, body=block(function.body))
+    return function.with_body(block(function.body))
 
 
 class _Joiner:
@@ -476,7 +459,7 @@ class _Joiner:
 
     def _user(self, found: list[Statement], place: int, name: str, value: Expression) -> int | None:
         """The statement that reads a name, if the value is still the same there; None if it is not."""
-        reads = {(type(each), each.name) for each in within(value) if isinstance(each, Local | Member)}
+        reads = {(type(each), each.name) for each in value.everything if isinstance(each, Local | Member)}
         acts, calls = self._calls(value, self.pure), self._calls(value, self.blind)
         for after in range(place + 1, len(found)):
             statement = found[after]
@@ -499,7 +482,7 @@ class _Joiner:
 
     def _is_read_first(self, statement: Statement, name: str) -> bool:
         """Whether the statement's own expressions read the name, and nothing with an effect comes before."""
-        own = [each for each in own_expressions(statement) for each in within(each)]
+        own = [each for each in own_expressions(statement) for each in each.everything]
         reads = any(isinstance(each, Local) and each.name == name for each in own)
         return reads and not any(self._calls(each, self.pure) for each in own)
 
@@ -507,7 +490,7 @@ class _Joiner:
         """Whether a function that is not harmless is called in a value."""
         return any(
             isinstance(each, Call) and each.function not in FUNCTIONS and each.function not in harmless
-            for each in within(value)
+            for each in value.everything
         )
 
 

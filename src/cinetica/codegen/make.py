@@ -20,7 +20,6 @@ from cinetica.codegen.expressions import (
     Rows,
     Unit,
     number,
-    within,
 )
 from cinetica.codegen.fields import without_copies_of_input, without_passing_fields, without_unread_marks
 from cinetica.codegen.free_numbers import FreeNumbers, TuneAlgebra
@@ -263,7 +262,7 @@ def _program(
     row_types: set[str] = set()
     for function in ordered:
         for each in [*read(function.body), *assigned(function.body)]:
-            for part in within(each):
+            for part in each.everything:
                 if isinstance(part, Member | Rows) and part.record:
                     used[part.record].add(part.name)
                 if isinstance(part, Rows) and part.row:
@@ -302,7 +301,7 @@ def _in_order(functions: Functions, fixed: Mapping[str, tuple[str, ...]]) -> lis
         used = {
             part.record
             for each in [*read(function.body), *assigned(function.body)]
-            for part in within(each)
+            for part in each.everything
             if isinstance(part, Member | Rows) and part.record
         }
         for other in function.calls:

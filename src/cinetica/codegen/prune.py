@@ -16,9 +16,7 @@ from cinetica.codegen.expressions import (
     Member,
     Negative,
     Not,
-    Rows,
     rebuilt,
-    within,
 )
 from cinetica.codegen.statements import (
     Assign,
@@ -34,10 +32,10 @@ from cinetica.codegen.statements import (
     Return,
     Statement,
     every,
+    kept,
     local_names,
     mapped,
     own_expressions,
-    read,
 )
 
 Functions = dict[str, Function]
@@ -53,7 +51,7 @@ def pruned(
         found = _reachable(found, entries)
         live = _live_fields(found, wanted)
         acting = _acting(found, live)
-        found = {name: replace(each, body=_Pruner(live, acting, algebra).body(each)) for name, each in found.items()}
+        found = {name: each.with_body(_Pruner(live, acting, algebra).body(each)) for name, each in found.items()}
         found = _without_unused_parameters(found, entries)
         found = _without_unused_results(found, entries)
         if found == before:
@@ -145,9 +143,9 @@ class _Pruner:
         made: list[Statement] = []
         needed = set(after)
         for statement in reversed(block):
-            kept, needed = self.statement(statement, needed)
-            made[:0] = kept
-        return tuple(made), needed
+            left, needed = self.statement(statement, needed)
+            made[:0] = left
+        return kept(block, tuple(made)), needed
 
     def statement(self, statement: Statement, after: set[str]) -> tuple[list[Statement], set[str]]:
         """What is left of a statement, and the local variables that are needed before it."""
@@ -155,25 +153,26 @@ class _Pruner:
             case Assign(target, value):
                 return self._assign(statement, target, value, after)
             case AssignAll(targets, value):
-                kept = tuple(each if self._is_needed(each, after) else None for each in targets)
-                if not any(kept) and value.function not in self.acting:
+                used = tuple(each if self._is_needed(each, after) else None for each in targets)
+                if not any(used) and value.function not in self.acting:
                     return [], after
-                needed = after - {each.name for each in kept if isinstance(each, Local)}
-                if not any(kept):
+                needed = after - {each.name for each in used if isinstance(each, Local)}
+                if not any(used):
                     return [Do(value)], needed | _locals(value)
-                items = [each for each in kept if isinstance(each, Item)]
-                return [AssignAll(kept, value)], needed | _locals(value, *items)
+                items = [each for each in used if isinstance(each, Item)]
+                made = statement if kept(targets, used) is targets else AssignAll(used, value)
+                return [made], needed | _locals(value, *items)
             case Do(value):
                 return ([statement], after | _locals(value)) if value.function in self.acting else ([], after)
             case If(test, yes, no):
-                return self._if(test, yes, no, after)
-            case For(name, first, end, body):
-                return self._for(name, first, end, body, after)
+                return self._if(statement, test, yes, no, after)
+            case For():
+                return self._for(statement, after)
             case Forever(body):
                 again = after | local_names(body)
-                made, needed = self.block(body, again)
-                made, needed = self.block(body, needed)
-                return [Forever(made)], needed
+                _, needed = self.block(body, again)
+                left, needed = self.block(body, needed)
+                return [statement if left is body else Forever(left)], needed
             case Return(values):
                 return [statement], _locals(*values)
         return [statement], after
@@ -200,7 +199,7 @@ class _Pruner:
 
     def _effects(self, value: Expression) -> list[Statement]:
         """What is left of a value that nobody reads: the calls in it that change something, under its conditions."""
-        if not any(isinstance(each, Call) and each.function in self.acting for each in within(value)):
+        if not any(isinstance(each, Call) and each.function in self.acting for each in value.everything):
             return []
         match value:
             case Call(function) if function in self.acting:
@@ -214,7 +213,9 @@ class _Pruner:
                 return self._effects(value.of)
         raise ValueError(f"what {value} does has no form of its own")
 
-    def _if(self, test: Expression, yes: Block, no: Block, after: set[str]) -> tuple[list[Statement], set[str]]:
+    def _if(
+        self, statement: If, test: Expression, yes: Block, no: Block, after: set[str]
+    ) -> tuple[list[Statement], set[str]]:
         yes, after_yes = self.block(yes, after)
         no, after_no = self.block(no, after)
         yes, no = (() if all(isinstance(each, Remark) for each in one) else one for one in (yes, no))
@@ -225,39 +226,30 @@ class _Pruner:
             test, yes, no = self.algebra.no(test), no, yes
         if len(yes) == 1 and isinstance(yes[0], If) and not no and not yes[0].no:
             test, yes = self.algebra.logic("and", [test, yes[0].test]), yes[0].yes
-        return [If(test, yes, no)], after_yes | after_no | _locals(test)
+        same = test is statement.test and yes is statement.yes and no is statement.no
+        return [statement if same else If(test, yes, no)], after_yes | after_no | _locals(test)
 
-    def _for(
-        self, name: str, first: Expression, end: Expression, body: Block, after: set[str]
-    ) -> tuple[list[Statement], set[str]]:
+    def _for(self, loop: For, after: set[str]) -> tuple[list[Statement], set[str]]:
         again = after
         while True:
-            made, needed = self.block(body, again)
+            made, needed = self.block(loop.body, again)
             if needed | again == again:
                 break
             again = again | needed
         if not made:
             return [], after
-        return [For(name, first, end, made)], (again | _locals(first, end)) - {name}
+        left = loop if made is loop.body else replace(loop, body=made)
+        return [left], (again | _locals(loop.first, loop.end)) - {loop.name}
 
 
 def _locals(*expressions: Expression) -> set[str]:
     """The local variables, rows among them, that expressions read."""
-    return {
-        each.name
-        for expression in expressions
-        for each in within(expression)
-        if isinstance(each, Local) or (isinstance(each, Rows) and not each.record)
-    }
+    return set().union(*(each.locals for each in expressions))
 
 
 def _without_unused_parameters(functions: Functions, entries: tuple[str, ...]) -> Functions:
     unused = {
-        name: [
-            place
-            for place, parameter in enumerate(function.parameters)
-            if not any(parameter.name in _locals(each) for each in read(function.body))
-        ]
+        name: [place for place, each in enumerate(function.parameters) if each.name not in function.local_reads]
         for name, function in functions.items()
         if name not in entries
     }
@@ -298,7 +290,7 @@ def _without_unused_results(functions: Functions, entries: tuple[str, ...]) -> F
                 places = {place for place, each in enumerate(statement.targets) if each is not None}
                 used.setdefault(statement.value.function, set()).update(places)
             for expression in own_expressions(statement):
-                for each in within(expression):
+                for each in expression.everything:
                     if isinstance(each, Call) and isinstance(statement, Do) and each is statement.value:
                         used.setdefault(each.function, set())
                     elif isinstance(each, Call) and not (isinstance(statement, AssignAll) and each is statement.value):
@@ -346,4 +338,4 @@ def _with_results(functions: Functions, name: str, places: list[int]) -> Functio
         return tuple(made)
 
     found = functions | {name: replace(function, body=cut(function.body), results=results)}
-    return {one: replace(each, body=calls(each.body)) for one, each in found.items()}
+    return {one: each.with_body(calls(each.body)) for one, each in found.items()}

@@ -28,7 +28,6 @@ from cinetica.codegen.expressions import (
     Rows,
     Unit,
     flag,
-    within,
 )
 from cinetica.codegen.source import Source, source_of
 from cinetica.codegen.statements import (
@@ -483,7 +482,7 @@ class _FunctionMaker:
     def _reads(self, value: Expression, target: ast.expr) -> bool:
         name = target.id if isinstance(target, ast.Name) else target.attr if isinstance(target, ast.Attribute) else ""
         kind = Local if isinstance(target, ast.Name) else Member
-        return any(isinstance(each, kind) and each.name == name for each in within(value))
+        return any(isinstance(each, kind) and each.name == name for each in value.everything)
 
     # Values.
 

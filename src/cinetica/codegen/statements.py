@@ -6,6 +6,8 @@ from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from operator import is_
+from typing import TypeVar
 
 from cinetica.codegen.expressions import (
     FUNCTIONS,
@@ -18,14 +20,30 @@ from cinetica.codegen.expressions import (
     Rows,
     Unit,
     rebuilt,
-    within,
 )
 
 Target = Local | Member | Item
+T = TypeVar("T")
+S = TypeVar("S", bound="_Statement")
+
+
+class _Statement:
+    """What all statements have; it is found out once for each."""
+
+    @cached_property
+    def fact(self: Statement) -> Fact:  # type: ignore[misc]
+        """What it reads by itself, sets and calls, and the facts of the statements in it."""
+        return _fact(self)
+
+    @cached_property
+    def reads(self: Statement) -> tuple[Expression, ...]:  # type: ignore[misc]
+        """All expressions that are read in it, with their parts."""
+        own = [part for expression in own_expressions(self) for part in expression.everything]
+        return (*own, *(part for block in blocks(self) for inner in block for part in inner.reads))
 
 
 @dataclass(frozen=True)
-class Assign:
+class Assign(_Statement):
     """One value for one variable or field."""
 
     target: Target
@@ -33,7 +51,7 @@ class Assign:
 
 
 @dataclass(frozen=True)
-class AssignAll:
+class AssignAll(_Statement):
     """The results of a call, each for a variable or field; None where a result is not used."""
 
     targets: tuple[Target | None, ...]
@@ -41,14 +59,14 @@ class AssignAll:
 
 
 @dataclass(frozen=True)
-class Do:
+class Do(_Statement):
     """A call for what it does alone."""
 
     value: Call
 
 
 @dataclass(frozen=True)
-class If:
+class If(_Statement):
     """Statements under a condition."""
 
     test: Expression
@@ -57,7 +75,7 @@ class If:
 
 
 @dataclass(frozen=True)
-class For:
+class For(_Statement):
     """A loop over whole numbers, from `first` up to `end`."""
 
     name: str
@@ -65,23 +83,27 @@ class For:
     end: Expression
     body: tuple[Statement, ...]
 
+    def counted_by(self, name: str) -> For:
+        """The loop with another name for its counter."""
+        return self if name == self.name else replace(self, name=name)
+
 
 @dataclass(frozen=True)
-class Forever:
+class Forever(_Statement):
     """A loop that only a return ends."""
 
     body: tuple[Statement, ...]
 
 
 @dataclass(frozen=True)
-class Return:
+class Return(_Statement):
     """The results of a function."""
 
     values: tuple[Expression, ...] = ()
 
 
 @dataclass(frozen=True)
-class Remark:
+class Remark(_Statement):
     """What the statements after it do, in words; `name` is the function of the kernel that they come from."""
 
     name: str
@@ -117,11 +139,11 @@ class Fact:
 
 
 def _facts(block: Block) -> tuple[Fact, ...]:
-    return tuple(_fact(statement) for statement in block if not isinstance(statement, Remark))
+    return tuple(statement.fact for statement in block if not isinstance(statement, Remark))
 
 
 def _fact(statement: Statement) -> Fact:
-    own = [part for expression in own_expressions(statement) for part in within(expression)]
+    own = [part for expression in own_expressions(statement) for part in expression.everything]
     to = targets(statement)
     return Fact(
         frozenset(each.name for each in own if isinstance(each, Member | Rows) and each.record == "state"),
@@ -154,9 +176,35 @@ class Function:
         )
 
     @cached_property
+    def local_reads(self) -> frozenset[str]:
+        """The local variables that it reads, parameters and rows among them."""
+        return frozenset().union(*(each.locals for each in read(self.body)))
+
+    @cached_property
     def facts(self) -> tuple[Fact, ...]:
         """What its statements read, set and call."""
         return _facts(self.body)
+
+    @cached_property
+    def form(self) -> tuple[object, ...]:
+        """What two functions have in common that do the same, whatever their units."""
+
+        def plain(expression: Expression) -> Expression:
+            expression = rebuilt(expression, plain)
+            return expression if isinstance(expression, Rows) else replace(expression, unit=None, odd=False)
+
+        def each(block: Block) -> Block:
+            return tuple(mapped(statement, plain, each) for statement in block)
+
+        return (
+            tuple((each.name, each.kind, each.rows) for each in self.parameters),
+            tuple(each.kind for each in self.results),
+            each(self.body),
+        )
+
+    def with_body(self, body: Block) -> Function:
+        """The function with another body; itself, if the body has the same statements."""
+        return self if kept(self.body, body) is self.body else replace(self, body=body)
 
 
 def blocks(statement: Statement) -> tuple[Block, ...]:
@@ -197,9 +245,20 @@ def own_expressions(statement: Statement) -> tuple[Expression, ...]:
 
 def read(block: Block) -> Iterator[Expression]:
     """All expressions in a block that are read, with their parts."""
-    for statement in every(block):
-        for expression in own_expressions(statement):
-            yield from within(expression)
+    for statement in block:
+        yield from statement.reads
+
+
+def kept(before: tuple[T, ...], after: tuple[T, ...]) -> tuple[T, ...]:
+    """What was there before, where what is there after is the very same."""
+    return before if len(before) == len(after) and all(map(is_, before, after)) else after
+
+
+def _remade(statement: S, *values: object) -> S:
+    """The statement with these values of its fields; itself, where they stay as they are."""
+    names = statement.__match_args__  # type: ignore[attr-defined]
+    same = all(getattr(statement, name) is value for name, value in zip(names, values, strict=True))
+    return statement if same else type(statement)(*values)
 
 
 def targets(statement: Statement) -> tuple[Target, ...]:
@@ -227,7 +286,10 @@ def local_names(block: Block) -> set[str]:
 def mapped(
     statement: Statement, change: Callable[[Expression], Expression], inner: Callable[[Block], Block]
 ) -> Statement:
-    """The statement with `change` applied to its expressions, targets too, and `inner` to its blocks."""
+    """The statement with `change` applied to its expressions, targets too, and `inner` to its blocks.
+
+    It is the same object where nothing changes, so that what was found out about it still holds.
+    """
 
     def target(of: Target) -> Target:
         found = change(of)
@@ -241,19 +303,19 @@ def mapped(
 
     match statement:
         case Assign(to, value):
-            return Assign(target(to), change(value))
+            return _remade(statement, target(to), change(value))
         case AssignAll(found, value):
-            return AssignAll(tuple(each and target(each) for each in found), call(value))
+            return _remade(statement, kept(found, tuple(each and target(each) for each in found)), call(value))
         case Do(value):
-            return Do(call(value))
+            return _remade(statement, call(value))
         case If(test, yes, no):
-            return If(change(test), inner(yes), inner(no))
+            return _remade(statement, change(test), kept(yes, inner(yes)), kept(no, inner(no)))
         case For(name, first, end, body):
-            return For(name, change(first), change(end), inner(body))
+            return _remade(statement, name, change(first), change(end), kept(body, inner(body)))
         case Forever(body):
-            return Forever(inner(body))
+            return _remade(statement, kept(body, inner(body)))
         case Return(values):
-            return Return(tuple(change(each) for each in values))
+            return _remade(statement, kept(values, tuple(change(each) for each in values)))
     return statement
 
 
@@ -271,7 +333,7 @@ def renamed(block: Block, names: dict[str, Expression]) -> Block:
 
     def each(inner: Block) -> Block:
         made = (mapped(statement, change, each) for statement in inner)
-        return tuple(replace(one, name=name_of(one.name)) if isinstance(one, For) else one for one in made)
+        return tuple(one.counted_by(name_of(one.name)) if isinstance(one, For) else one for one in made)
 
     return each(block)
 

@@ -18,7 +18,6 @@ from cinetica.codegen.expressions import (
     Local,
     Member,
     Not,
-    within,
 )
 from cinetica.codegen.prune import Functions
 from cinetica.codegen.remarks import EQUATIONS
@@ -53,7 +52,7 @@ def _tidied(function: Function, algebra: Algebra) -> Function:
     function = coalesced(function)
     reads = Counter(each.name for each in read(function.body) if isinstance(each, Local))
     body = _Tidier(reads, algebra).block(function.body)
-    return replace(function, body=body)
+    return function.with_body(body)
 
 
 class _Tidier:
@@ -160,7 +159,7 @@ def _is_overwritten(before: Statement, statement: Statement) -> bool:
     if not (isinstance(before, Assign) and isinstance(statement, Assign) and isinstance(before.target, Member)):
         return False
     plain = not _calls_program(before.value) and not _calls_program(statement.value)
-    return plain and before.target == statement.target and before.target not in within(statement.value)
+    return plain and before.target == statement.target and before.target not in statement.value.everything
 
 
 def _decided(block: Block, name: str) -> bool | None:
@@ -173,18 +172,18 @@ def _decided(block: Block, name: str) -> bool | None:
 
 def _may_change(block: Block, value: Expression) -> bool:
     """Whether a block assigns to what the value reads, or calls something that might."""
-    names = {(type(each), each.name) for each in within(value) if isinstance(each, Local | Member)}
+    names = {(type(each), each.name) for each in value.everything if isinstance(each, Local | Member)}
     return any((type(each), getattr(each, "name", "")) in names for each in assigned(block)) or any(
         _calls_program(each) for each in read(block)
     )
 
 
 def _calls_program(value: Expression) -> bool:
-    return any(isinstance(each, Call) and each.function not in FUNCTIONS for each in within(value))
+    return any(isinstance(each, Call) and each.function not in FUNCTIONS for each in value.everything)
 
 
 def _calls(value: Expression) -> bool:
-    return any(isinstance(each, Call) for each in within(value))
+    return any(isinstance(each, Call) for each in value.everything)
 
 
 def _sets_last(statement: Statement, name: str, target: Target) -> bool:
@@ -265,4 +264,4 @@ def _with_short_names(function: Function, others: frozenset[str] | set[str]) -> 
             taken.add(free)
             known = each if isinstance(each, Local) else Local(name=name, kind="whole")
             names[name] = replace(known, name=free)
-    return replace(function, body=renamed(function.body, names))
+    return function.with_body(renamed(function.body, names))

@@ -27,7 +27,6 @@ from cinetica.codegen.expressions import (
     Not,
     Rows,
     Unit,
-    within,
 )
 from cinetica.codegen.program import Field, Number, Program, Scales
 from cinetica.codegen.remarks import EQUATIONS, FIELD_WORDS, FUNCTION_WORDS, ROW_WORDS
@@ -419,7 +418,7 @@ class Writer(ABC):
             if isinstance(part, Member)
             else part.name
             for each in [*read(function.body), *assigned(function.body)]
-            for part in within(each)
+            for part in each.everything
             if isinstance(part, Rows | Member | Local)
         }
         for name in function.calls:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from cinetica.codegen.expressions import Local, within
+from cinetica.codegen.expressions import Local
 from cinetica.codegen.statements import (
     Block,
     For,
@@ -57,7 +57,10 @@ def _touched(block: Block) -> Iterator[Local]:
 
 def _own(statement: Statement) -> set[str]:
     return {
-        each.name for expression in own_expressions(statement) for each in within(expression) if isinstance(each, Local)
+        each.name
+        for expression in own_expressions(statement)
+        for each in expression.everything
+        if isinstance(each, Local)
     }
 
 
