@@ -35,12 +35,8 @@ ROOMS = {
     "link": ("tests/link",),
     "codegen": ("tests/codegen",),
     "files": ("tests/files", "tests/test_cli.py", "tests/test_cli_sweep.py"),
-    "desk/state": (
-        "tests/desk/test_unbroken.py", "tests/desk/test_comparing.py", "tests/desk/test_figures.py",
-        "tests/desk/test_overview.py", "tests/desk/test_settings.py", "tests/desk/test_around.py",
-        "tests/desk/test_documents.py",
-    ),
-}  # fmt: skip
+    "desk/state": ("tests/desk",),
+}
 COMPARISONS: dict[type[ast.cmpop], type[ast.cmpop]] = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
     ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In,
