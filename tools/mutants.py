@@ -34,7 +34,10 @@ ROOMS = {
     "reading/match": ("tests/reading/match", "tests/test_cli_match.py"),
     "link": ("tests/link",),
     "codegen": ("tests/codegen",),
-    "files": ("tests/files", "tests/test_cli.py", "tests/test_cli_sweep.py"),
+    "files": (
+        "tests/files", "tests/test_cli.py", "tests/test_cli_sweep.py", "tests/test_cli_units.py",
+        "tests/test_cli_unbroken.py",
+    ),
     "desk/state": ("tests/desk",),
 }
 COMPARISONS: dict[type[ast.cmpop], type[ast.cmpop]] = {

@@ -94,6 +94,16 @@ def test_the_stage_is_drawn_to_scale_with_the_path_in_its_middle():
     assert ET.fromstring(svg).get("viewBox").split()[2] == "720"
 
 
+def test_presses_are_bars_in_lanes_of_their_own():
+    """Right is held for the first half of the take and jump for a quarter after it: twice as long, and no lane shared."""
+    drill = make_drill(right=[(0, 40)], jump=[(40, 60)], length=80)
+    svg = curves_svg(drill, [run(make_tune(), drill)])
+    first, second = sorted(shapes_in(svg, DAY.accent))
+    assert first[2] == pytest.approx(second[0], abs=0.1)
+    assert first[2] - first[0] == pytest.approx(2 * (second[2] - second[0]), abs=0.2)
+    assert second[3] < first[1] or first[3] < second[1]
+
+
 def test_few_figures_stand_in_one_table_and_many_of_few_tunes_in_two():
     page = report_html(STUDY, [STUDY.drill("Rooftop hop")])
     assert page.count("<tr><th>Read off</th>") == 2
