@@ -95,7 +95,7 @@ def test_the_stage_is_drawn_to_scale_with_the_path_in_its_middle():
 
 
 def test_presses_are_bars_in_lanes_of_their_own():
-    """Right is held for the first half of the take and jump for a quarter after it: twice as long, and no lane shared."""
+    """Right is held for the first half of the take, jump for a quarter after it: half as long, in another lane."""
     drill = make_drill(right=[(0, 40)], jump=[(40, 60)], length=80)
     svg = curves_svg(drill, [run(make_tune(), drill)])
     first, second = sorted(shapes_in(svg, DAY.accent))

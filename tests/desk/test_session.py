@@ -1,0 +1,493 @@
+"""A session without a window: what it shows after each act, and whom it tells."""
+
+import pytest
+
+from cinetica.desk.state.baseline import EDIT, REFERENCE, SAVED, SNAPSHOTS
+from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Kept, Remembered, Settings
+from cinetica.desk.state.tune_run import TuneRun
+from cinetica.files.shipped import shipped_study
+from cinetica.model import editing
+from cinetica.model.clock import Clock
+from cinetica.model.course import Course, Rectangle
+from cinetica.model.milestone import Logged
+from cinetica.model.study import Study
+from cinetica.model.targets import Target
+from cinetica.model.tune import Tune, parameter_by_id
+from cinetica.motion.simulate import simulate
+from cinetica.palette import LOG_PLACE, OVER_PLACE
+from tests.builders import make_drill
+
+SIGNALS = (
+    "loaded", "study_changed", "units_changed", "drill_changed", "drill_edited", "traces_changed", "figures_changed",
+    "poses_switched", "free_changed", "wake_changed", "lit_changed", "cursor_moved", "shown_changed",
+    "reference_changed", "let_go", "refused", "told",
+)  # fmt: skip
+TOP_SPEED = parameter_by_id("drive.top_speed")
+
+
+def study():
+    """Three tunes from the side and one from above, with three drills."""
+    tunes = [Tune(name=name, view="side") for name in ("Wren", "Bramble", "Otter")]
+    sprint = make_drill(right=[(0, 40)], jump=[(20, 30)], length=60).model_copy(update={"name": "Sprint"})
+    return Study.new(
+        "Harbour",
+        tunes=(*tunes, Tune(name="Barge", view="top")),
+        drills=(
+            sprint,
+            sprint.model_copy(update={"name": "Stroll", "take": sprint.take.model_copy(update={"length": 30})}),
+            make_drill(view="top", right=[(0, 40)], length=60).model_copy(update={"name": "Quay"}),
+        ),
+    )
+
+
+@pytest.fixture
+def session(qapp):
+    session = Session(study())
+    session.start()
+    return session
+
+
+@pytest.fixture
+def heard(session):
+    """The names of the signals that the session has sent, in order."""
+    return listened(session)
+
+
+def listened(session):
+    names = []
+    for name in SIGNALS:
+        getattr(session, name).connect(lambda *_, name=name: names.append(name))
+    return names
+
+
+def names_shown(session):
+    return [each.tune.name for each in session.shown]
+
+
+def faster(session, name="Wren", speed=9.0, **how):
+    return session.set_value(session.study.tune(name), TOP_SPEED, speed, **how)
+
+
+def log_of(session, name="Log", drill="Sprint"):
+    """What a game would have logged that runs the first tune."""
+    trace = simulate(session.study.tunes[0], session.study.drill(drill), session.study.clock)
+    columns = {column: tuple(trace[column].tolist()) for column in ("time", "x", "y", "vx", "vy")}
+    return Logged(name=name, drill=drill, **columns)
+
+
+# Starting
+
+
+def test_nothing_runs_before_the_start_and_all_of_it_after(qapp):
+    session = Session(study())
+    heard = listened(session)
+    faster(session)
+    assert session.shown == []
+    assert "study_changed" in heard
+    assert "traces_changed" not in heard
+    heard.clear()
+    session.start()
+    assert names_shown(session) == ["Wren", "Bramble", "Otter"]
+    assert (session.ready, session.reads) == (True, True)
+    assert sorted(heard) == ["drill_changed", "figures_changed", "traces_changed"]
+
+
+def test_figures_may_come_after_the_curves(qapp):
+    session = Session(study())
+    session.start(figures=False)
+    assert session.ready
+    assert not session.reads
+    heard = listened(session)
+    session.start_figures()
+    assert session.reads
+    assert sorted(heard) == ["drill_changed", "figures_changed", "study_changed", "traces_changed"]
+
+
+def test_another_study_begins_anew(session, heard):
+    session.set_cursor(7)
+    session.choose_drill("Stroll")
+    heard.clear()
+    session.load(shipped_study("harbour"), None)
+    assert session.drill is session.study.drills[0]
+    assert session.cursor == 0
+    assert {"loaded", "units_changed", "study_changed", "traces_changed", "drill_changed", "cursor_moved"} <= set(heard)
+    assert session.undo_stack.count() == 0
+
+
+# What is on the page
+
+
+def test_another_drill_is_shown_with_its_tunes_and_the_same_one_changes_nothing(session, heard):
+    faster(session)
+    heard.clear()
+    session.choose_drill("Sprint")
+    assert heard == []
+    session.choose_drill("Quay")
+    assert names_shown(session) == ["Barge"]
+    assert heard == ["wake_changed", "drill_changed", "traces_changed", "figures_changed"]
+    assert session.wake_shown == []
+
+
+def test_the_cursor_stays_within_the_longest_trace(session, heard):
+    assert session.last_row == 60
+    session.set_cursor(-1)
+    assert heard == []
+    session.set_cursor(200)
+    session.set_cursor(60)
+    assert (session.cursor, heard) == (60, ["cursor_moved"])
+    session.choose_drill("Stroll")
+    assert (session.cursor, session.last_row) == (30, 30)
+    session.choose_drill("Sprint")
+    session.set_cursor(60)
+    heard.clear()
+    session.set_take("Shorter", session.drill.take.model_copy(update={"length": 45}))
+    assert session.cursor == 45
+    assert heard.count("cursor_moved") == 1
+    session.set_cursor(0)
+    assert session.cursor == 0
+
+
+def test_time_is_that_of_the_rows(session):
+    assert session.time_at(30) == pytest.approx(0.5)
+    assert session.time_at(400) == pytest.approx(1.0)
+    for tune in session.study.tunes:
+        session.toggle(tune)
+    assert session.time_at(30) == 0.0
+
+
+def test_a_hidden_tune_is_not_run_until_it_is_shown_again(session, heard):
+    bramble = session.study.tune("Bramble")
+    session.toggle(bramble)
+    assert session.is_hidden(bramble)
+    assert names_shown(session) == ["Wren", "Otter"]
+    assert [each.place for each in session.shown] == [0, 2]
+    assert heard == ["traces_changed", "figures_changed", "shown_changed"]
+    session.choose_reference(bramble)
+    assert names_shown(session) == ["Wren", "Bramble", "Otter"]
+    assert session.reference is bramble
+    assert session.reference_shown.tune is bramble
+    assert "reference_changed" in heard
+    session.toggle(bramble)
+    assert session.reference_shown.tune.name == "Wren"
+
+
+def test_the_reference_lies_over_another_drill_until_it_is_taken_away(session, heard):
+    session.choose_reference(session.study.tune("Otter"))
+    heard.clear()
+    session.lay_over("Stroll")
+    over = session.shown[-1]
+    assert (over.place, over.tune.name, len(over.trace)) == (OVER_PLACE, "Otter on Stroll", 31)
+    assert heard == ["traces_changed", "figures_changed", "shown_changed"]
+    session.set_free(["drive.top_speed"])
+    session.toggle(session.study.tune("Wren"))
+    assert session.shown[-1] is over
+    session.set_clock(Clock(tick_rate=30), "Clock")
+    assert len(session.shown[-1].trace) == 16
+    # Of another view, or on itself, it cannot lie.
+    for name in ("Quay", "Sprint", "Nowhere", ""):
+        session.lay_over(name)
+        assert all(each.place != OVER_PLACE for each in session.shown), name
+
+
+def test_a_drill_that_bears_a_tunes_name_shows_it_beside_the_first_alone(session):
+    own = session.study.drill("Stroll").model_copy(update={"name": "Otter"})
+    session.edit("Drill", session.study.model_copy(update={"drills": (*session.study.drills, own)}))
+    session.toggle(session.study.tune("Wren"))
+    session.choose_drill("Otter")
+    assert names_shown(session) == ["Wren", "Otter"]
+    session.choose_drill("Stroll")
+    assert names_shown(session) == ["Bramble", "Otter"]
+
+
+def test_numbers_are_free_until_others_are(session, heard):
+    session.set_free(["drive.top_speed", "jump.coyote"])
+    session.set_free(["jump.coyote", "drive.top_speed"])
+    assert heard == ["free_changed"]
+    session.set_free([])
+    assert (session.free, heard) == (frozenset(), ["free_changed"] * 2)
+
+
+def test_poses_are_shown_or_not(session, heard):
+    session.show_poses(False)
+    assert heard == []
+    session.show_poses(True)
+    assert session.poses_shown
+    assert heard == ["poses_switched", "figures_changed"]
+
+
+def test_a_figure_lights_up_where_it_comes_from(session, heard):
+    session.light(("Wren", "top_speed_reached"))
+    session.light(("Wren", "top_speed_reached"))
+    assert heard == ["lit_changed"]
+    session.light(("Nobody", "top_speed_reached"))
+    assert session.lit_shown is None
+    session.light(None)
+    assert (session.lit_shown, heard) == (None, ["lit_changed"] * 3)
+
+
+# Runs
+
+
+def test_a_run_stays_for_as_long_as_nothing_of_it_changes(session):
+    before = list(session.shown)
+    faster(session, "Bramble")
+    assert [one is other for one, other in zip(before, session.shown, strict=True)] == [True, False, True]
+    kept = list(session.shown)
+    session.alter("Note", lambda study: editing.with_drill_note(study, "Sprint", "Along the quay"))
+    assert all(one is other for one, other in zip(kept, session.shown, strict=True))
+    session.set_course("Course", Course(solids=(*session.drill.course.solids, Rectangle(50.0, 0.0, 51.0, 1.0))))
+    assert not any(one is other for one, other in zip(kept, session.shown, strict=True))
+    kept = list(session.shown)
+    session.set_clock(Clock(tick_rate=144), "Clock")
+    assert not any(one is other for one, other in zip(kept, session.shown, strict=True))
+
+
+@pytest.mark.parametrize("change", [{"start": (0.0, 2.0)}, {"start_velocity": (3.0, 0.0)}])
+def test_another_start_is_another_run(session, change):
+    before = list(session.shown)
+    session.set_drill("Start", session.drill.model_copy(update=change))
+    assert not any(one is other for one, other in zip(before, session.shown, strict=True))
+
+
+def test_a_target_that_asks_for_a_figure_of_its_own_is_read(session):
+    before = list(session.shown)
+    session.alter("Target", lambda study: editing.with_target(study, "Sprint", Target(measure="distance", low=1.0)))
+    assert all(one is other for one, other in zip(before, session.shown, strict=True))
+    assert not any("rise_delay" in each.readings for each in session.shown)
+    session.alter("Target", lambda study: editing.with_target(study, "Sprint", Target(measure="rise_delay", low=1.0)))
+    assert all("rise_delay" in each.readings for each in session.shown)
+
+
+def test_logs_lie_beside_the_tunes_in_three_inks_by_turns(session):
+    for number in range(4):
+        session.alter("Log", lambda study, number=number: editing.with_log(study, log_of(session, f"Log {number}")))
+    session.alter("Log", lambda study: editing.with_log(study, log_of(session, "Elsewhere", "Stroll")))
+    logs = session.shown[3:]
+    assert [each.tune.name for each in logs] == ["Log 0", "Log 1", "Log 2", "Log 3"]
+    assert [each.place - LOG_PLACE for each in logs] == [0, 1, 2, 0]
+    assert (session.runs.live_place - LOG_PLACE, session.runs.best_place - LOG_PLACE) == (1, 2)
+    session.toggle(session.study.tune("Wren"))
+    assert all(one is other for one, other in zip(logs, session.shown[2:], strict=True))
+    session.set_clock(Clock(tick_rate=30), "Clock")
+    assert not any(one is other for one, other in zip(logs, session.shown[2:], strict=True))
+    logs = session.shown[2:]
+    session.selection.toggle("Log 1")
+    session.runs.update()
+    assert [each.tune.name for each in session.shown[2:]] == ["Log 0", "Log 2", "Log 3"]
+    session.choose_drill("Stroll")
+    assert session.shown[-1].tune.name == "Elsewhere"
+
+
+def test_the_game_goes_on_beside_the_tunes(session, heard):
+    logs = [log_of(session, "Game")]
+    session.follow_game(lambda drill: logs[-1] if drill.name == "Sprint" else None)
+    live = session.shown[-1]
+    assert (live.live, live.tune.name, live.place) == (True, "Game", LOG_PLACE)
+    assert live.tune.body == session.reference.body
+    assert heard == ["traces_changed", "figures_changed"]
+    session.show_game()
+    assert session.shown[-1] is live
+    logs.append(log_of(session, "Game").model_copy(update={"vx": (1.0,) * 61}))
+    session.show_game()
+    assert session.shown[-1] is not live
+    assert heard.count("traces_changed") == 3
+    session.choose_drill("Stroll")
+    assert len(session.shown) == 3
+
+
+def test_the_best_of_a_search_is_shown_on_its_drill(session, heard):
+    best = TuneRun(session.runs.best_place, Tune(name="Best", view="side"), session.shown[0].trace)
+    session.show_best(best)
+    session.show_best(best)
+    assert session.shown[-1] is best
+    assert heard.count("traces_changed") == 1
+    session.choose_drill("Stroll")
+    assert best not in session.shown
+    session.choose_drill("Sprint")
+    session.show_best(None)
+    assert best not in session.shown
+
+
+# Edits
+
+
+def test_a_drag_is_one_entry_and_its_beginning_stays_pale(session, heard):
+    before = list(session.shown)
+    session.begin("Top speed")
+    assert session.in_gesture
+    for speed in (7.0, 8.0, 9.0):
+        faster(session, speed=speed)
+    assert session.wake_shown == [before[0]]
+    assert session.wake_words == "before “Top speed”"
+    session.end()
+    assert not session.in_gesture
+    assert session.undo_stack.count() == 1
+    assert session.wake_shown == [before[0]]
+    assert heard.count("study_changed") == 3
+    session.toggle(session.study.tune("Wren"))
+    assert session.wake_shown == []
+
+
+def test_a_drag_that_ends_where_it_began_leaves_nothing(session):
+    session.begin("Top speed")
+    faster(session, speed=9.0)
+    faster(session, speed=session.document.before_edit.tune("Wren").get("drive.top_speed"))
+    session.end()
+    assert (session.undo_stack.count(), session.wake_shown, session.wake_words) == (0, [], "")
+
+
+def test_an_edit_that_moves_no_curve_has_no_wake(session):
+    session.alter("Note", lambda study: editing.with_tune_note(study, "Wren", "The first"))
+    assert (session.undo_stack.count(), session.wake_words) == (1, "")
+
+
+def test_edits_that_join_have_one_wake_and_one_entry(session):
+    before = session.shown[0]
+    for speed in (7.0, 8.0, 9.0):
+        faster(session, speed=speed, joins=True)
+    assert (session.undo_stack.count(), session.wake_shown) == (1, [before])
+    middle = session.shown[1]
+    faster(session, "Bramble", joins=True)
+    assert (session.undo_stack.count(), session.wake_shown) == (2, [middle])
+    session.undo()
+    session.undo()
+    assert session.study.tune("Wren").get("drive.top_speed") == before.tune.get("drive.top_speed")
+
+
+def test_undo_and_redo_say_what_and_end_a_drag(session, heard):
+    said = []
+    session.told.connect(said.append)
+    session.undo()
+    session.redo()
+    assert said == []
+    faster(session)
+    session.begin("Again")
+    faster(session, speed=10.0)
+    heard.clear()
+    session.undo()
+    assert heard[0] == "let_go"
+    assert session.study.tune("Wren").get("drive.top_speed") == 9.0
+    session.undo()
+    session.redo()
+    assert said == ["Undone: Again.", f"Undone: {TOP_SPEED.label} of Wren.", f"Redone: {TOP_SPEED.label} of Wren."]
+
+
+def test_a_drill_that_comes_back_is_shown_and_a_renamed_one_stays(session, heard):
+    session.alter("Remove", lambda study: editing.without_drill(study, "Sprint"))
+    assert session.drill.name == "Stroll"
+    assert heard.count("drill_changed") == 1
+    session.choose_drill("Quay")
+    session.undo()
+    assert session.drill.name == "Sprint"
+    session.choose_drill("Stroll")
+    session.alter("Rename", lambda study: editing.renamed_drill(study, "Stroll", "Walk"))
+    assert session.drill.name == "Walk"
+    session.choose_drill("Quay")
+    session.undo()
+    assert session.drill.name == "Quay"
+
+
+def test_what_cannot_be_is_refused_and_nothing_changes(session, heard):
+    before = session.study
+    assert not session.alter("Rename", lambda study: editing.renamed_tune(study, "Wren", "Otter"))
+    assert (session.study, heard) == (before, ["refused"])
+    session.edit("Same", session.study.model_copy())
+    assert (session.undo_stack.count(), heard) == (0, ["refused"])
+
+
+def test_whoever_changes_the_drill_is_told_apart_from_whoever_changes_a_tune(session, heard):
+    faster(session)
+    assert (session.touched, "drill_edited" in heard) == ("Wren", False)
+    session.set_take("Take", session.drill.take.model_copy(update={"length": 50}))
+    assert (session.touched, heard.count("drill_edited")) == ("Wren", 1)
+
+
+# What is compared with
+
+
+def test_the_baseline_of_a_tune_is_the_one_that_was_chosen(session):
+    baseline, wren = session.baseline, session.study.tune("Wren")
+    session.alter("Keep", lambda study: editing.with_milestone(study, "Monday", "2026-11-30"))
+    session.alter("Keep", lambda study: editing.with_snapshot(study, "Wren"))
+    faster(session, speed=9.0)
+    now = session.study.tune("Wren")
+    assert baseline.of(now).get("drive.top_speed") == wren.get("drive.top_speed")
+    for chosen, found in (
+        (SAVED, wren), ("milestone Monday", wren), (EDIT, session.document.before_edit.tune("Wren")),
+        (SNAPSHOTS, next(each for each in session.study.tunes if each.snapshot_of == "Wren")),
+        ("milestone Sunday", None), ("file", None),
+    ):  # fmt: skip
+        session.hold(chosen)
+        assert baseline.of(now) == found, chosen
+    session.hold(REFERENCE)
+    assert baseline.is_reference
+    assert baseline.of(session.study.tune("Bramble")) is now
+    assert baseline.of(now) is None
+    # A tune of another view is held against the first of its own.
+    assert baseline.of(session.study.tune("Barge")) is None
+
+
+def test_opening_is_the_last_save_until_one_saves(session, heard):
+    session.hold(SAVED)
+    assert session.baseline.is_fixed
+    assert (session.baseline.words, session.baseline.state_words) == ("opening", "the study at opening")
+    faster(session)
+    assert [each.tune for each in session.wake_shown] == [session.document.saved.tune("Wren")]
+    heard.clear()
+    session.document.note_saved()
+    session.undo_stack.setClean()
+    assert session.baseline.words == "the last save"
+    assert (session.wake_shown, heard) == ([], ["wake_changed"])
+    session.clear_wake()
+    assert not session.baseline.is_fixed
+    faster(session, speed=10.0)
+    heard.clear()
+    session.document.note_saved()
+    session.undo_stack.setClean()
+    assert heard == []
+
+
+def test_a_cleared_wake_is_drawn_again_when_one_asks_for_the_last_edit(session, heard):
+    before = session.shown[0]
+    faster(session)
+    session.clear_wake()
+    assert session.wake_shown == []
+    heard.clear()
+    session.hold(EDIT)
+    assert [each.tune for each in session.wake_shown] == [before.tune]
+    assert "wake_changed" in heard
+
+
+# Settings
+
+
+@pytest.mark.parametrize(
+    ("setting", "good", "bad"),
+    [
+        (Kept.TEXT_SCALE, (1, 1.6, 2), (0.9, 2.1, "1", None, True)),
+        (Kept.KEPT_AFTER, (1, 4), (0, 5, 2.0, True)),
+        (Kept.ACROSS, (0, 4), (-1, 5)),
+        (Kept.NIGHT, (True, False), (0, 1, "yes")),
+        (Kept.RECENT, ([], ["a.json"]), ("a.json", [1], {})),
+        (Kept.FOLDED, (None, [], ["Jump"]), ("Jump", [None])),
+        (Kept.DRAWING, ("lines", "points"), ("dots", "")),
+    ],
+)
+def test_a_setting_has_the_values_that_fit_it_and_else_its_default(tmp_path, setting, good, bad):
+    store = Settings(tmp_path / "window.ini")
+    for value in good:
+        store.set(setting, value)
+        assert store.get(setting) == value
+    for value in bad:
+        store.set(setting, value)
+        assert store.get(setting) == setting.default
+
+
+def test_what_a_window_remembers_lies_before_what_is_on_disk(tmp_path):
+    behind = Settings(tmp_path / "window.ini")
+    behind.set(Kept.EVERY, 12)
+    remembered = Remembered(behind)
+    assert (remembered.get(Kept.EVERY), Remembered().get(Kept.EVERY)) == (12, 6)
+    remembered.set(Kept.EVERY, 20)
+    assert (remembered.get(Kept.EVERY), behind.get(Kept.EVERY)) == (20, 12)
