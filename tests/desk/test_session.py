@@ -1,10 +1,14 @@
 """A session without a window: what it shows after each act, and whom it tells."""
 
+import itertools
+
 import pytest
 
+from cinetica.desk.state import study_runs
 from cinetica.desk.state.baseline import EDIT, REFERENCE, SAVED, SNAPSHOTS
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Remembered, Settings
+from cinetica.desk.state.study_runs import StudyRuns
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
@@ -457,6 +461,95 @@ def test_a_cleared_wake_is_drawn_again_when_one_asks_for_the_last_edit(session, 
     session.hold(EDIT)
     assert [each.tune for each in session.wake_shown] == [before.tune]
     assert "wake_changed" in heard
+
+
+# Every tune on every drill
+
+
+@pytest.fixture
+def everywhere(session):
+    """Runs of a study in which the top speed of two tunes on one drill, and of all on another, has targets."""
+    runs = StudyRuns(session)
+    fast = Target(measure="top_speed_reached", low=9.0, tunes=("Wren", "Otter"))
+    session.alter("Target", lambda study: editing.with_target(study, "Sprint", fast))
+    session.alter(
+        "Target", lambda study: editing.with_target(study, "Stroll", Target(measure="top_speed_reached", low=1.0))
+    )
+    return runs
+
+
+def test_targets_are_judged_once_the_hand_rests_and_what_is_missed_is_said(session, everywhere, qtbot):
+    assert everywhere.words == ""
+    with qtbot.waitSignal(everywhere.judged):
+        pass
+    verdicts = [(each.drill, each.tune, each.met) for each in everywhere.verdicts]
+    assert [each[:2] for each in verdicts] == [
+        ("Sprint", "Wren"), ("Sprint", "Otter"), ("Stroll", "Wren"), ("Stroll", "Bramble"), ("Stroll", "Otter"),
+    ]  # fmt: skip
+    assert [each[2] for each in verdicts] == [False, False, True, True, True]
+    assert everywhere.first_missed is everywhere.verdicts[0]
+    assert everywhere.words == "2 of 5 missed"
+    with qtbot.waitSignal(everywhere.judged):
+        faster(session, speed=12.0)
+    assert everywhere.words == "1 of 5 missed"
+
+
+def test_the_work_goes_on_between_events_until_all_is_judged(everywhere, qtbot, monkeypatch):
+    """A clock by which the time is up after each run."""
+    ticks = itertools.cycle([0.0, 0.0, 1.0])
+    monkeypatch.setattr(study_runs.time, "perf_counter", lambda: next(ticks))
+    with qtbot.waitSignal(everywhere.judged):
+        pass
+    assert len(everywhere.verdicts) == 5
+
+
+def test_without_targets_there_is_nothing_to_judge_any_more(session, everywhere):
+    everywhere.judge_now()
+    assert everywhere.words
+    heard = []
+    everywhere.judged.connect(lambda: heard.append("judged"))
+    session.alter(
+        "Target", lambda study: editing.without_target(study, "Sprint", "top_speed_reached", ("Wren", "Otter"))
+    )
+    session.alter("Target", lambda study: editing.without_target(study, "Stroll", "top_speed_reached"))
+    everywhere.judge_now()
+    assert (everywhere.words, everywhere.first_missed, everywhere.verdicts) == ("", None, [])
+    assert heard
+
+
+def test_runs_are_kept_while_they_are_of_the_study_or_of_use(session, everywhere):
+    stroll, wren, otter = (session.study.drill("Stroll"), *map(session.study.tune, ("Wren", "Otter")))
+    kept = everywhere.on(stroll, wren, 0)
+    assert everywhere.on(stroll, wren, 0) is kept
+    assert everywhere.on(stroll, wren, 1).place == 1
+    kept = everywhere.on(stroll, wren, 0)
+    assert everywhere.on(stroll, otter, 2) is not kept
+    everywhere.of_use = [(stroll, wren)]
+    faster(session)
+    faster(session, "Otter")
+    assert everywhere.on(stroll, wren, 0) is kept
+    everywhere.of_use = []
+    everywhere.forget()
+    assert everywhere.kept == 0
+    everywhere.on(stroll, session.study.tune("Bramble"), 1)
+    everywhere.forget()
+    assert everywhere.kept == 1
+    session.set_clock(Clock(tick_rate=30), "Clock")
+    assert everywhere.kept == 0
+
+
+def test_the_tunes_of_a_drill_have_their_places_and_hidden_ones_none(session, everywhere):
+    session.toggle(session.study.tune("Bramble"))
+    listed = everywhere.tunes_of(session.study.drill("Stroll"))
+    assert [(place, tune.name) for place, tune in listed] == [(0, "Wren"), (2, "Otter")]
+    assert [tune.name for _, tune in everywhere.tunes_of(session.study.drill("Quay"))] == ["Barge"]
+
+
+def test_a_window_that_closes_judges_no_more(session, everywhere, qtbot):
+    everywhere.stop()
+    with qtbot.assertNotEmitted(everywhere.judged, wait=200):
+        everywhere.judge_now()
+    assert everywhere.verdicts == []
 
 
 # Settings
