@@ -1,4 +1,4 @@
-.PHONY: setup demo test monkey attack lint bench screenshots figures manual dist install uninstall
+.PHONY: setup demo test thorough monkey attack lint bench screenshots figures manual dist install uninstall
 
 PREFIX ?= $(HOME)/.local
 
@@ -11,10 +11,14 @@ demo:
 
 # The kernel is compiled once, before two or more processes share the tests. Bytecode is kept, whatever the environment
 # says: dozens of tests start the program, and every process would compile all of its modules anew.
-test: export PYTHONDONTWRITEBYTECODE =
+test thorough: export PYTHONDONTWRITEBYTECODE =
 test: setup
 	.venv/bin/python -m cinetica.desk.warm
-	.venv/bin/python -m pytest -n auto --dist worksteal
+	.venv/bin/python -m pytest -n auto --dist worksteal -m "not thorough"
+
+# The tests marked as thorough: more seeds, languages, sizes of text and processes. `.ci/run` runs both.
+thorough: setup
+	.venv/bin/python -m pytest -n auto --dist worksteal -m thorough
 
 # A monkey at the real window: `make monkey SECONDS=600 SEED=7`, or at several: `WINDOWS=3`.
 SECONDS ?= 60

@@ -341,6 +341,7 @@ def two_workers():
         yield cluster
 
 
+@pytest.mark.thorough
 def test_a_cluster_gives_the_same_though_all_workers_are_killed(study, tmp_path, two_workers, monkeypatch):
     monkeypatch.setattr(plans, "CHUNK", 512)
     asked = ("--vary", "gravity.gravity=20:60:100", "--vary", "jump.jump_speed=10:16:80", "--measure", "jump_height")

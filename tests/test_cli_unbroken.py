@@ -98,6 +98,7 @@ def test_what_is_no_log_is_refused_in_plain_words(places, tmp_path):
         assert str(path) in result.output, (what, result.output)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("name", WRITES)
 def test_where_nothing_can_be_written_it_is_said_with_the_place(name, places, tmp_path, monkeypatch):
     monkeypatch.chdir(tmp_path)
@@ -146,6 +147,7 @@ def started(arguments, **options):
 CLOSED = "import os, sys; os.close(1); os.execv(sys.executable, [sys.executable, '-m', 'cinetica', *sys.argv[1:]])"
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("name", PRINTS)
 def test_a_full_and_a_closed_standard_output(name, tmp_path):
     study = shipped_study("harbour")

@@ -206,6 +206,7 @@ def without_contact(tune):
     return tune.put("input.latency", 0)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("seed", range(8 + 8 * TIMES))
 def test_random_tunes_move_on_a_floor_as_in_the_kernel(seed):
     chance = random.Random(seed)

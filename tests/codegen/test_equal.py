@@ -54,7 +54,7 @@ def random_study(seed):
 SEEDS = [seed for number in range(3 * TIMES) for seed in (number, 10_000 + 7 * number)]
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", [SEEDS[0], *(pytest.param(seed, marks=pytest.mark.thorough) for seed in SEEDS[1:])])
 def test_random_tunes_move_in_every_language_as_in_the_kernel(seed, tmp_path):
     tune, drill, clock = random_study(seed)
     written(tune, [drill], clock, tmp_path)
@@ -62,6 +62,7 @@ def test_random_tunes_move_in_every_language_as_in_the_kernel(seed, tmp_path):
         assert all_alike(output_of_test(language, tmp_path, "wren"), [drill]), language
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("seed", [5, 10_002])
 def test_the_units_and_the_axes_of_a_game_change_no_motion(seed, tmp_path):
     tune, drill, clock = random_study(seed)
@@ -71,6 +72,7 @@ def test_the_units_and_the_axes_of_a_game_change_no_motion(seed, tmp_path):
 
 
 # In every run half of them.
+@pytest.mark.thorough
 @pytest.mark.parametrize("name", [tune.name for tune in PITFALLS.tunes[:: 2 if TIMES == 1 else 1]])
 def test_every_pitfall_moves_in_python_as_in_the_kernel(name, tmp_path):
     tune = PITFALLS.tune(name)

@@ -5,19 +5,20 @@ import os
 import re
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from cinetica.codegen.languages import LANGUAGES, code_text, proof_files, stem_of
-from cinetica.codegen.make import cut_program, whole_program
+from cinetica.codegen.make import cut_program
 from cinetica.codegen.remarks import EQUATIONS, FIELD_WORDS, FUNCTION_WORDS
 from cinetica.codegen.vocabulary import HIT, TOLD, TOLD_AFTER, input_columns, state_columns
 from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Conventions
 from cinetica.model.tune import PARAMETERS, Tune
 from tests.builders import make_drill, make_tune
-from tests.codegen.tools import all_alike, kernel_functions, loaded, output_of_test, ran, written
+from tests.codegen.tools import all_alike, kernel_functions, loaded, output_of_test, program_for, ran, write, written
 
 HARBOUR = shipped_study("harbour")
 SIDE = [drill for drill in HARBOUR.drills if drill.view == "side"]
@@ -36,7 +37,7 @@ IN_PLACE = {
 @pytest.fixture(scope="module")
 def wren():
     """Wren's step before the move, in Python."""
-    return code_text(cut_program(WREN, SIDE, Conventions()), "python")
+    return code_text(program_for(WREN, SIDE, whole=False), "python")
 
 
 def function(code, name):
@@ -86,12 +87,13 @@ def test_the_games_names_are_used_and_ours_are_written_as_the_language_does():
     assert "numbers.JumpSpeed" in code_text(program, "csharp")
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("tune", [tune.name for tune in HARBOUR.tunes])
 def test_linters_find_nothing(tune, tmp_path):
     chosen = HARBOUR.tune(tune)
     drills = [drill for drill in HARBOUR.drills if drill.view == chosen.view]
-    for kind, make in (("whole", whole_program), ("cut", cut_program)):
-        program = make(chosen, drills, Conventions())
+    for kind in ("whole", "cut"):
+        program = program_for(chosen, drills, whole=kind == "whole")
         for language in ("python", "lua", "javascript"):
             (tmp_path / f"{kind}{LANGUAGES[language].suffix}").write_text(code_text(program, language))
     ran(sys.executable, "-m", "ruff", "check", "--isolated", "whole.py", "cut.py", cwd=tmp_path)
@@ -107,10 +109,13 @@ HOSTILE = [
 ]  # fmt: skip
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("name", HOSTILE)
 def test_no_name_breaks_out_of_the_code(name, tmp_path):
     tune, drill = Tune(name=name.replace("\n", " ")), make_drill(length=20, right=[(0, 9)], jump=[(3, 12)])
-    written(tune, [drill], HARBOUR.clock, tmp_path)
+    # But for its name it is the program of any other.
+    program = replace(program_for(Tune(name="Wren"), [drill], whole=True), tune=tune)
+    write(program, [drill], HARBOUR.clock, tmp_path)
     # Comments end alike in C, C# and JavaScript: two of the five tell.
     for language in LANGUAGES if name in BREAKING else ("lua", "python"):
         assert all_alike(output_of_test(language, tmp_path, stem_of(tune)), [drill]), language
@@ -127,6 +132,7 @@ def test_the_games_names_may_be_words_of_a_language(tmp_path):
         assert all_alike(output_of_test(language, tmp_path, "wren"), [drill]), language
 
 
+@pytest.mark.thorough
 def test_the_same_tune_gives_the_same_bytes():
     script = (
         "import hashlib, json; from cinetica.codegen.languages import *;"
@@ -161,7 +167,7 @@ def test_all_that_the_game_tells_has_words():
 
 
 def test_a_proof_has_one_test_and_one_file_for_each_language():
-    program = whole_program(make_tune(), [make_drill()], Conventions())
+    program = program_for(make_tune(), [make_drill()], whole=True)
     files = proof_files(program, [(make_drill(), "run")], HARBOUR.clock)
     assert set(files) == {
         "drills/run.csv", "wren.h", "test_wren.c", "wren.cs", "test_wren.cs", "wren.lua", "test_wren.lua", "wren.py",
@@ -174,8 +180,8 @@ def test_a_proof_has_one_test_and_one_file_for_each_language():
 def test_no_name_stands_for_a_name_and_constants_keep_theirs(tune):
     chosen = HARBOUR.tune(tune)
     drills = [drill for drill in HARBOUR.drills if drill.view == chosen.view]
-    for make in (cut_program, whole_program):
-        code = code_text(make(chosen, drills, Conventions()), "python")
+    for whole in (False, True):
+        code = code_text(program_for(chosen, drills, whole=whole), "python")
         for body in code.split("\ndef ")[1:]:
             for name in re.findall(r"^ +(\w+) = numbers\.\w+$", body, re.M):
                 # It is one that changes.

@@ -6,13 +6,14 @@ import ast
 import shutil
 import subprocess
 import sys
+from functools import cache
 from pathlib import Path
 from types import ModuleType
 from typing import Any
 
 from cinetica import motion
 from cinetica.codegen.languages import LANGUAGES, code_text, proof_files
-from cinetica.codegen.make import whole_program
+from cinetica.codegen.make import cut_program, whole_program
 from cinetica.codegen.program import Program
 from cinetica.files.file_names import file_names
 from cinetica.model.clock import Clock
@@ -50,6 +51,16 @@ def output_of_test(language: str, folder: Path, stem: str) -> str:
     return ran("node", f"test_{stem}.mjs", *drills, cwd=folder)
 
 
+@cache
+def _program(tune: Tune, drills: tuple[Drill, ...], whole: bool) -> Program:
+    return (whole_program if whole else cut_program)(tune, drills, Conventions())
+
+
+def program_for(tune: Tune, drills: list[Drill], *, whole: bool) -> Program:
+    """The program of a tune in our units; it is made once for all tests."""
+    return _program(tune, tuple(drills), whole)
+
+
 def write(program: Program, drills: list[Drill], clock: Clock, folder: Path) -> None:
     """Write a whole program in all languages, its tests and its drills."""
     names = list(zip(drills, file_names([each.name for each in drills]), strict=True))
@@ -63,7 +74,7 @@ def written(
     tune: Tune, drills: list[Drill], clock: Clock, folder: Path, conventions: Conventions | None = None
 ) -> Program:
     """Write the whole program of a tune, for the conventions of a game."""
-    program = whole_program(tune, drills, conventions or Conventions())
+    program = whole_program(tune, drills, conventions) if conventions else program_for(tune, drills, whole=True)
     write(program, drills, clock, folder)
     return program
 
@@ -101,6 +112,7 @@ __all__ = [
     "kernel_functions",
     "loaded",
     "output_of_test",
+    "program_for",
     "ran",
     "write",
     "written",

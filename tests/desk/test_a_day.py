@@ -27,6 +27,8 @@ CTRL, SHIFT, NONE = (
     Qt.KeyboardModifier.ShiftModifier,
     Qt.KeyboardModifier.NoModifier,
 )
+
+pytestmark = pytest.mark.thorough
 Key = Qt.Key
 
 

@@ -17,6 +17,8 @@ from cinetica.reading.target_search import solve
 from tests.desk.conftest import drag, key
 from tests.desk.test_a_day import Designer
 
+pytestmark = pytest.mark.thorough
+
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 Key = Qt.Key
 USER = Qt.ItemDataRole.UserRole

@@ -59,6 +59,7 @@ def test_a_number_stands_where_it_stood_in_its_range_and_a_drag_moves_it_as_far(
             assert 0.62 < moved_there / moved < 1.6, parameter.id
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("factor", SIZES)
 def test_the_stage_shows_the_same_part_of_the_world(opened, factor):
     one, other = opened(1.0), opened(factor)
@@ -157,6 +158,7 @@ def test_a_jump_reaches_the_same_places_of_the_world(factor, start):
     assert (mine[mine[:, 1] < 0, 0] >= 0).all()
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("factor", SIZES)
 def test_the_pages_show_the_same_part_of_the_world(opened, factor):
     ends = []

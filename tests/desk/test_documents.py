@@ -435,6 +435,7 @@ def test_what_was_loaded_at_a_start_is_not_looked_at_again_by_the_collector(wind
     gc.unfreeze()
 
 
+@pytest.mark.thorough
 def test_windows_that_were_closed_are_gone(windows, qtbot):
     """Widgets, sessions and the objects of Qt's that belong to them, before Python's collector has looked at any."""
     stays = windows.open(DEMO, None)
@@ -454,6 +455,7 @@ def test_windows_that_were_closed_are_gone(windows, qtbot):
     qtbot.waitUntil(lambda: not any(ref() for ref in found))
 
 
+@pytest.mark.thorough
 def test_a_window_closes_while_the_collector_runs_at_every_chance(tmp_path):
     """In a process of its own: a deadlock in one of Qt's calls would stop this one."""
     program = """

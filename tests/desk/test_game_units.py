@@ -63,6 +63,7 @@ def window(opened):
     return window
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("size", [SMALL, LARGE])
 def test_on_no_page_is_a_unit_of_ours_and_every_word_is_whole(opened, size):
     window = opened(in_game(full_study()), size)
@@ -75,6 +76,7 @@ def test_on_no_page_is_a_unit_of_ours_and_every_word_is_whole(opened, size):
     assert not faults, "\n".join(dict.fromkeys(faults))
 
 
+@pytest.mark.thorough
 def test_no_dialog_speaks_of_ours(opened, monkeypatch):
     monkeypatch.setattr(Dialog, "room", lambda _: QSize(1256, 744))
     window = opened(in_game())

@@ -37,6 +37,7 @@ app.exec()
 """
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("seed", range(TIMES))
 def test_a_killed_window_loses_seconds_at_most(seed, tmp_path):
     folders = {f"XDG_{kind}_HOME": str(tmp_path / kind.lower()) for kind in ("STATE", "CONFIG")}

@@ -15,6 +15,7 @@ from tests.repetitions import TIMES
 ACTS = sorted(name for name in dir(Monkey) if name.startswith("do_"))
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("seed", [11, 12])
 def test_a_monkey_breaks_nothing(qapp, seed, tmp_path):
     with at_the_window(seed, tmp_path) as monkey:
@@ -23,6 +24,7 @@ def test_a_monkey_breaks_nothing(qapp, seed, tmp_path):
         assert not monkey.faults
 
 
+@pytest.mark.thorough
 def test_a_monkey_at_three_windows_breaks_nothing(qapp, tmp_path):
     with at_windows(15, tmp_path, 3) as monkey:
         play(monkey, acts=40)
@@ -53,6 +55,7 @@ class Acts(RuleBasedStateMachine):
             assert not self.monkey.faults
 
 
+@pytest.mark.thorough
 def test_no_sequence_of_acts_breaks_anything(qapp):
     checks = [HealthCheck.too_slow, HealthCheck.data_too_large]
     few = settings(max_examples=3 * TIMES, stateful_step_count=15, deadline=None, suppress_health_check=checks)

@@ -2,6 +2,7 @@
 
 import random
 
+import pytest
 from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
@@ -39,6 +40,7 @@ def settings_file(path) -> bytes:
     return path.read_bytes()
 
 
+@pytest.mark.thorough
 def test_a_window_opens_with_whatever_the_settings_say(qapp, tmp_path):
     whole = settings_file(tmp_path / "whole.ini")
     assert b"text_scale" in whole

@@ -229,6 +229,7 @@ def test_what_is_hidden_has_no_pale_curve(window):
     assert session.wake_words == ""
 
 
+@pytest.mark.thorough
 def test_whatever_is_done_to_the_table_it_shows_what_would_be_painted_anew(window):
     """Cells that are told of twice, rows half in sight, groups that open and close, a search, a hidden tune."""
     session, view, figures = window.session, window.sheet.view, window.sheet.figures

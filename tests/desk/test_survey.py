@@ -422,6 +422,7 @@ def test_sensitivities_stand_in_their_order_and_open_their_curve(window, survey)
 # What goes out, and what takes long
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=["day", "night"])
 def test_each_view_goes_out_as_picture_and_numbers(window, survey, tmp_path, monkeypatch, palette):
     window.set_look(palette)
@@ -438,6 +439,7 @@ def test_each_view_goes_out_as_picture_and_numbers(window, survey, tmp_path, mon
     window.set_look(look.DAY)
 
 
+@pytest.mark.thorough
 def test_each_view_goes_into_the_report(window, survey, tmp_path, monkeypatch, said):
     for shown in survey.views:
         view(survey, shown.WORDS)
@@ -533,6 +535,7 @@ def test_snapshots_are_not_moved(window, survey, said):
     assert said
 
 
+@pytest.mark.thorough
 def test_what_is_painted_is_the_result_whatever_is_asked_meanwhile(window, survey):
     """Between a change and its result each view draws what it has."""
     for words in ("Curve", "Map", "Windows", "Reach", "Sensitivity"):

@@ -148,6 +148,7 @@ def alive(kind):
     return sum(issubclass(type(each), kind) for each in gc.get_objects())
 
 
+@pytest.mark.thorough
 def test_dialogs_and_sizes_of_text_leave_nothing_behind(window, monkeypatch):
     monkeypatch.setattr(HandOver, "exec", lambda _: 0)
     window.actions_by_name["hand_over"].trigger()

@@ -36,6 +36,7 @@ from cinetica.model.tune import PARAMETERS
 from tests.desk.painted import contrast_of, faults_of, pixels_of, settle, words_of
 
 SMALL, LARGE = (1024, 676), (1900, 1000)
+THOROUGH = pytest.mark.thorough
 LONG = "Wren after the storm, as the harbour master wants her"
 
 
@@ -129,7 +130,10 @@ def pages(window: Window):
     yield "sticks"
 
 
-@pytest.mark.parametrize(("scale", "size"), [(1.0, SMALL), (1.6, SMALL), (1.6, LARGE)])
+@pytest.mark.parametrize(
+    ("scale", "size"),
+    [(1.0, SMALL), pytest.param(1.6, SMALL, marks=THOROUGH), pytest.param(1.6, LARGE, marks=THOROUGH)],
+)
 def test_words_of_the_pages(opened, size, scale):
     window = opened(scale, size)
     assert (window.width(), window.height()) == size
@@ -212,7 +216,7 @@ def pressed_by_return(dialog) -> str:
     return pressed[0].text() if accepting and pressed and pressed[0] not in accepting else ""
 
 
-@pytest.mark.parametrize(("scale", "palette"), [(1.0, look.DAY), (1.6, look.NIGHT)])
+@pytest.mark.parametrize(("scale", "palette"), [(1.0, look.DAY), pytest.param(1.6, look.NIGHT, marks=THOROUGH)])
 def test_words_of_dialogs_and_their_contrast(opened, monkeypatch, scale, palette):
     # A small screen.
     monkeypatch.setattr(Dialog, "room", lambda _: QSize(1256, 744))
@@ -240,7 +244,7 @@ def test_words_of_dialogs_and_their_contrast(opened, monkeypatch, scale, palette
     assert not faults, "\n".join(dict.fromkeys(faults))
 
 
-@pytest.mark.parametrize(("scale", "palette"), [(1.0, look.DAY), (1.6, look.NIGHT)])
+@pytest.mark.parametrize(("scale", "palette"), [(1.0, look.DAY), pytest.param(1.6, look.NIGHT, marks=THOROUGH)])
 def test_every_list_and_menu_that_drops_down_can_be_read(opened, scale, palette):
     window = opened(scale, (1280, 760))
     window.set_look(palette)

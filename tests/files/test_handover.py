@@ -81,6 +81,7 @@ def tunes():
     )
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("format", FORMATS)
 @settings(max_examples=40 * TIMES)
 @given(tune=tunes(), game=conventions())
@@ -180,6 +181,7 @@ def without_comments(code):
     )
 
 
+@pytest.mark.thorough
 @settings(max_examples=50 * TIMES)
 @given(HOSTILE, GAME_NAMES)
 def test_hostile_names_stay_words_in_every_language(name, game):

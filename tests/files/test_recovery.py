@@ -7,6 +7,8 @@ import signal
 import time
 from pathlib import Path
 
+import pytest
+
 from cinetica.files.atomic_write import backup_of
 from cinetica.files.recovery import RecoveryFile, left_behind
 from cinetica.files.shipped import shipped_study
@@ -111,6 +113,7 @@ def _kill_one(folder, after: float) -> dict[str, int]:
     return {kind: max(int(line[1:]) for line in lines if line[0] == kind) for kind in "ks"}
 
 
+@pytest.mark.thorough
 def test_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
     chance = random.Random(7)
     between = 0

@@ -37,6 +37,7 @@ def lines_in(svg, ink):
     return found
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("drill", STUDY.drills, ids=lambda drill: drill.name)
 def test_figures_are_lines_with_letters_and_text(drill):
     traces = traces_of(drill)
@@ -158,6 +159,7 @@ def test_the_pdf_has_page_numbers_and_fonts_and_no_pixels(tmp_path):
     assert re.search(rb"/FontFile[23]?\b", content) or b"/ObjStm" in content
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("paper", ["A4", "Letter"])
 def test_each_drill_has_one_page_with_all_its_figures_below_its_curves(paper):
     names = ("Gutter's edge", "Early knock", "Net loft")

@@ -22,6 +22,8 @@ from cinetica.motion.simulate import simulate
 from tests.link.conftest import free_port
 from tests.link.relay import Relay
 
+pytestmark = pytest.mark.thorough
+
 ROOT = Path(__file__).parents[2]
 STAND_IN = [sys.executable, "-m", "cinetica", "stand-in", "--headless", "--seconds", "120", "--port"]
 

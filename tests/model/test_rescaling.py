@@ -32,6 +32,7 @@ def scales(tune, drill, clock, factor):
         assert other[column] == pytest.approx(wanted, rel=0, abs=1e-12 * far), (tune.name, drill.name, column)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("drill", [drill.name for drill in STUDY.drills])
 def test_traces_scale_as_the_study_does(drill):
     drill = STUDY.drill(drill)

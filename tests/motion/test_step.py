@@ -63,6 +63,7 @@ def random_tune(view, chance) -> Tune:
     return tune
 
 
+@pytest.mark.thorough
 def test_the_same_bits_compiled_and_uncompiled():
     def digest(**environment):
         out = subprocess.run(
@@ -85,6 +86,7 @@ def test_the_same_bits_on_every_run_and_all_finite(take, seed, view):
     assert (np.abs(one["look_pitch"]) <= 90 + 1e-9).all()
 
 
+@pytest.mark.thorough
 @settings(max_examples=30)
 @given(take=takes(), seed=st.randoms(use_true_random=False), view=st.sampled_from(["side", "top"]))
 def test_a_tick_that_rests_is_the_same_as_one_worked_out_in_full(take, seed, view):

@@ -17,6 +17,8 @@ from cinetica.reading.reading_off import read_off
 from tests.builders import make_drill, make_tune
 from tests.repetitions import TIMES
 
+pytestmark = pytest.mark.thorough
+
 TICK, FINE = 60, 6000
 TOP_SPEED = 7.0
 UNITS = {measure.id: measure.unit for measure in MEASURES}

@@ -168,6 +168,7 @@ def test_every_figure_of_a_sweep_is_that_of_a_single_run():
                 assert shown == {id: reading.value for id, reading in alone.items()}
 
 
+@pytest.mark.thorough
 def test_threads_read_the_same_as_one():
     tunes = varied(WREN, {"gravity.gravity": np.linspace(10, 80, 300)})
     ids = [measure.id for measure in MEASURES]

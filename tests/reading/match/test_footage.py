@@ -29,6 +29,7 @@ def footage(shown):
     return Footage(tuple(np.asarray(each) for each in shown[2]), 30.0)
 
 
+@pytest.mark.thorough
 def test_a_still_and_an_animation_are_read_alike(shown, tmp_path):
     _, _, made, _ = shown
     for place, picture in enumerate(made[:12]):
