@@ -3,6 +3,9 @@
 `python tools/mutants.py --count 200 --seed 1` works on copies of the tree. First the tests of each room are run once to
 find out which of them run which line (with coverage.py). Each mutant is then run against the tests that run its line,
 the shortest first, and is caught by the first test that fails. One that runs into the time limit is a survivor.
+
+What is compiled is run as plain Python, since to compile each mutant would take a minute; its tests are those of the
+room, those of its own module first.
 """
 
 from __future__ import annotations
@@ -29,13 +32,15 @@ from junitparser import JUnitXml
 ROOT = Path(__file__).parent.parent
 # The rooms that are mutated, with the tests that concern them.
 ROOMS = {
-    "motion": ("tests/motion",),
+    "motion": ("tests/motion", "tests/reading/test_rate_comparison.py"),
     "reading": ("tests/reading",),
-    "reading/match": ("tests/reading/match", "tests/test_cli_match.py"),
     "link": ("tests/link",),
     "codegen": ("tests/codegen",),
     "files": (
-        "tests/files", "tests/test_cli.py", "tests/test_cli_sweep.py", "tests/test_cli_units.py",
+        "tests/files",
+        "tests/test_cli.py",
+        "tests/test_cli_sweep.py",
+        "tests/test_cli_units.py",
         "tests/test_cli_unbroken.py",
     ),
     "desk/state": ("tests/desk",),
@@ -49,8 +54,13 @@ ARITHMETIC: dict[type[ast.operator], type[ast.operator]] = {
 }  # fmt: skip
 
 
-# What is compiled is run as plain Python there: to compile each mutant would take a minute.
-UNCOMPILED = ("motion", "reading", "reading/match")
+# Decorators of what is compiled.
+COMPILED = ("@compiled", "@apart", "@_measure(")
+MACHINE_CODE = """
+from cinetica.motion.native import RUN
+from cinetica.reading.reader import READER
+print(RUN.folder, READER.folder)
+"""
 
 
 class Mutant(NamedTuple):
@@ -62,6 +72,11 @@ class Mutant(NamedTuple):
     before: str
     after: str
     text: str
+
+    @property
+    def is_compiled(self) -> bool:
+        """Whether its module is compiled."""
+        return any(each in self.text for each in COMPILED)
 
 
 def _changed(node: ast.AST) -> ast.AST | None:
@@ -106,6 +121,9 @@ def _candidates(node: ast.AST) -> Iterator[ast.AST]:
 
 
 def _inside(node: ast.AST) -> Iterator[ast.AST]:
+    if isinstance(node, ast.keyword) and node.arg == "strict":
+        # It guards against mistakes of ours, and has no effect otherwise.
+        return
     for name, value in ast.iter_fields(node):
         if name in ("annotation", "returns", "decorator_list"):
             continue
@@ -137,25 +155,50 @@ def mutants(room: str, root: Path, chance: random.Random) -> Iterator[Mutant]:
         yield Mutant(room, path.relative_to(root), node.lineno, before, after, text)
 
 
-def _run(room: str, copy: Path, arguments: list[str], seconds: float | None = None) -> int:
-    """Run Python with these arguments on a copy of the tree; returns the exit code."""
-    environment = os.environ | {"PYTHONPATH": f"{copy / 'src'}:{copy}", "QT_QPA_PLATFORM": "offscreen"}
-    environment |= {"NUMBA_DISABLE_JIT": "1"} if room in UNCOMPILED else {}
-    command = [sys.executable, *arguments]
-    return subprocess.run(command, cwd=copy, env=environment, capture_output=True, timeout=seconds).returncode
+class Copy:
+    """A copy of the tree to work on, with a cache of its own for the machine code."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        shutil.copytree(ROOT, root, ignore=shutil.ignore_patterns(".git", ".venv", "__pycache__", "dist"))
+        self._environment = os.environ | {"PYTHONPATH": f"{root / 'src'}:{root}", "QT_QPA_PLATFORM": "offscreen"}
+        there = self._folders()
+        self._environment["XDG_CACHE_HOME"] = str(root / "cache")
+        self._code = self._folders()
+        for folder, own in zip(there, self._code, strict=True):
+            shutil.copytree(folder, own)
+
+    def _folders(self) -> list[Path]:
+        """The folders of the machine code of the sources as they are."""
+        done = subprocess.run(
+            [sys.executable, "-c", MACHINE_CODE], cwd=self.root, env=self._environment, capture_output=True, text=True
+        )
+        return [Path(each) for each in done.stdout.split()]
+
+    def keep_machine_code(self) -> None:
+        """Take over the machine code for sources that have changed where nothing is compiled."""
+        for folder, own in zip(self._code, self._folders(), strict=False):
+            if not own.exists():
+                own.symlink_to(folder)
+
+    def run(self, *arguments: str, compiled: bool = True, seconds: float | None = None) -> int:
+        """Run pytest; returns its exit code."""
+        environment = self._environment if compiled else self._environment | {"NUMBA_DISABLE_JIT": "1"}
+        command = [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider", *arguments]
+        return subprocess.run(command, cwd=self.root, env=environment, capture_output=True, timeout=seconds).returncode
 
 
 class Coverage:
     """Which tests of a room run which of its lines, and how long each takes."""
 
-    def __init__(self, room: str, copy: Path) -> None:
+    def __init__(self, room: str, copy: Copy) -> None:
         """Run all tests of the room once."""
-        self._copy = copy
+        self._room, self._root = room, copy.root
         name = room.replace("/", "-")
-        settings, data, report = (copy / f"{name}.{kind}" for kind in ("coveragerc", "coverage", "xml"))
-        settings.write_text(f"[run]\ndata_file = {data}\nsource = {copy / 'src/cinetica' / room}\n")
+        settings, data, report = (copy.root / f"{name}.{kind}" for kind in ("coveragerc", "coverage", "xml"))
+        settings.write_text(f"[run]\ndata_file = {data}\nsource = {copy.root / 'src/cinetica' / room}\n")
         options = [f"--cov-config={settings}", "--cov", "--cov-context=test", "--cov-report=", f"--junitxml={report}"]
-        _run(room, copy, ["-m", "pytest", "-q", "-p", "no:cacheprovider", *options, *ROOMS[room]])
+        copy.run(*options, *ROOMS[room])
         self._data = CoverageData(str(data))
         self._data.read()
         # Seconds of each test, by its name with points.
@@ -164,8 +207,10 @@ class Coverage:
         }
 
     def tests_of(self, mutant: Mutant) -> list[str]:
-        """The tests that run the line, the shortest first."""
-        contexts = self._data.contexts_by_lineno(str(self._copy / mutant.path)).get(mutant.line, [])
+        """The tests that run the line, the shortest first; of what is compiled all tests of the room."""
+        if mutant.is_compiled:
+            return tests_for(mutant.path, self._room)
+        contexts = self._data.contexts_by_lineno(str(self._root / mutant.path)).get(mutant.line, [])
         return sorted({each.rpartition("|")[0] for each in contexts} - {""}, key=self._took)
 
     def _took(self, test: str) -> float:
@@ -174,20 +219,35 @@ class Coverage:
         return self._seconds.get(f"{dotted}.{name.replace('::', '.')}", 0.0)
 
 
-def is_caught(mutant: Mutant, tests: list[str], copy: Path, seconds: float) -> tuple[bool, float]:
+def tests_for(path: Path, room: str) -> list[str]:
+    """The test files of a room, those that are named after the module or speak of it first."""
+    everything = [
+        each for place in ROOMS[room] for each in (sorted((ROOT / place).rglob("test_*.py")) or [ROOT / place])
+    ]
+    module = ".".join(path.with_suffix("").parts[1:])
+
+    def likely(test: Path) -> int:
+        """How much a test file speaks of the module."""
+        text, words = test.read_text(), path.stem.split("_")
+        named = 100 * (path.stem in test.stem) + 20 * (module in text)
+        return named + 5 * text.count(path.stem) + sum(text.count(word) for word in words) // len(words)
+
+    return [str(test.relative_to(ROOT)) for test in sorted(everything, key=likely, reverse=True)]
+
+
+def is_caught(mutant: Mutant, tests: list[str], copy: Copy, seconds: float) -> tuple[bool, float]:
     """Whether one of these tests fails on the mutant within the time limit, and how long that took, in s."""
-    target, began = copy / mutant.path, time.monotonic()
-    kept = target.read_text()
+    target, began = copy.root / mutant.path, time.monotonic()
+    before = target.read_text()
     target.write_text(mutant.text)
     try:
-        caught = (
-            bool(tests)
-            and _run(mutant.room, copy, ["-m", "pytest", "-qx", "-p", "no:cacheprovider", *tests], seconds) != 0
-        )
+        if not mutant.is_compiled:
+            copy.keep_machine_code()
+        caught = bool(tests) and copy.run("-x", *tests, compiled=not mutant.is_compiled, seconds=seconds) != 0
     except subprocess.TimeoutExpired:
         caught = False
     finally:
-        target.write_text(kept)
+        target.write_text(before)
     return caught, time.monotonic() - began
 
 
@@ -203,11 +263,9 @@ def main() -> None:
     chance = random.Random(asked.seed)
     rooms = asked.room or list(ROOMS)
     with tempfile.TemporaryDirectory() as folder:
-        copies: Queue[Path] = Queue()
+        copies: Queue[Copy] = Queue()
         for number in range(asked.jobs):
-            copy = Path(folder) / f"copy-{number}"
-            shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "__pycache__", "dist"))
-            copies.put(copy)
+            copies.put(Copy(Path(folder) / f"copy-{number}"))
 
         def coverage_of(room: str) -> Coverage:
             copy = copies.get()

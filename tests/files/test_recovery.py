@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 
+from cinetica.files import recovery
 from cinetica.files.atomic_write import backup_of
 from cinetica.files.recovery import RecoveryFile, left_behind
 from cinetica.files.shipped import shipped_study
@@ -65,6 +66,16 @@ def test_what_cannot_be_read_is_left_where_it_is(tmp_path):
         (tmp_path / f"{number}.json").write_text(text)
     assert left_behind(tmp_path) == []
     assert len(list(tmp_path.glob("*.json"))) == 4
+
+
+def test_what_is_larger_than_any_study_is_not_read(tmp_path, monkeypatch):
+    leave_behind(tmp_path, STUDY)
+    (path,) = tmp_path.glob("*.json")
+    size = path.stat().st_size
+    monkeypatch.setattr(recovery, "LARGEST", (size - 1) / 2)
+    assert left_behind(tmp_path) == []
+    monkeypatch.setattr(recovery, "LARGEST", size / 2)
+    assert len(left_behind(tmp_path)) == 1
 
 
 def test_what_a_crash_left_without_content_is_swept(tmp_path):
