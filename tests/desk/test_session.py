@@ -10,6 +10,7 @@ from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Remembered, Settings
 from cinetica.desk.state.study_runs import StudyRuns
 from cinetica.desk.state.tune_run import TuneRun
+from cinetica.desk.state.undo_actions import RedoAction, UndoAction
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
 from cinetica.model.clock import Clock
@@ -375,6 +376,25 @@ def test_undo_and_redo_say_what_and_end_a_drag(session, heard):
     session.undo()
     session.redo()
     assert said == ["Undone: Again.", f"Undone: {TOP_SPEED.label} of Wren.", f"Redone: {TOP_SPEED.label} of Wren."]
+
+
+def test_undo_and_redo_are_offered_by_name_when_there_is_something(session):
+    undo, redo = UndoAction(session, session), RedoAction(session, session)
+    assert (undo.isEnabled(), redo.isEnabled(), undo.text(), redo.text()) == (False, False, "Undo", "Redo")
+    session.begin("Drag & drop")
+    assert undo.isEnabled()
+    faster(session, speed=9.0)
+    session.end()
+    assert (undo.text(), undo.isEnabled(), redo.isEnabled()) == ("Undo Drag && drop", True, False)
+    # Made later, they say the same.
+    assert (UndoAction(session, session).text(), UndoAction(session, session).isEnabled()) == (undo.text(), True)
+    undo.trigger()
+    assert session.study.tune("Wren").get("drive.top_speed") != 9.0
+    assert (redo.text(), redo.isEnabled(), undo.isEnabled()) == ("Redo Drag && drop", True, False)
+    assert (RedoAction(session, session).text(), RedoAction(session, session).isEnabled()) == (redo.text(), True)
+    redo.trigger()
+    assert session.study.tune("Wren").get("drive.top_speed") == 9.0
+    assert (redo.isEnabled(), undo.isEnabled()) == (False, True)
 
 
 def test_a_drill_that_comes_back_is_shown_and_a_renamed_one_stays(session, heard):
