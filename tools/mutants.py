@@ -262,6 +262,8 @@ def main() -> None:
     asked = parser.parse_args()
     chance = random.Random(asked.seed)
     rooms = asked.room or list(ROOMS)
+    sources = {room: mutants(room, ROOT, chance) for room in rooms}
+    chosen = [next(sources[rooms[number % len(rooms)]]) for number in range(asked.count)]
     with tempfile.TemporaryDirectory() as folder:
         copies: Queue[Copy] = Queue()
         for number in range(asked.jobs):
@@ -287,8 +289,6 @@ def main() -> None:
 
         with ThreadPoolExecutor(asked.jobs) as pool:
             coverage = dict(zip(rooms, pool.map(coverage_of, rooms), strict=True))
-            sources = {room: mutants(room, ROOT, chance) for room in rooms}
-            chosen = [next(sources[rooms[number % len(rooms)]]) for number in range(asked.count)]
             caught = sum(pool.map(judged, chosen))
     print(f"{caught} of {asked.count} caught ({100 * caught / asked.count:.0f}%)")
 
