@@ -518,7 +518,7 @@ def _ears(monkey: Monkey) -> Iterator[Monkey]:
 
 
 def play(monkey: Monkey, *, acts: int = 10**9, seconds: float = 1e9) -> None:
-    """So many acts or seconds; in between, and at the end, the study is read back and undone."""
+    """This many acts, or seconds; in between, and at the end, the study is read back and undone."""
     until = time.monotonic() + seconds
     for number in range(1, acts + 1):
         monkey.act()

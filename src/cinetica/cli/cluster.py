@@ -56,7 +56,7 @@ class Cluster:
 
 
 async def _ask(address: str) -> None:
-    """Ask the scheduler to identify itself; the client would wait for ever for one that accepts but never answers."""
+    """Ask the scheduler to identify itself; the client would wait forever for one that accepts but never answers."""
     from distributed import rpc
 
     async with rpc(address) as scheduler:

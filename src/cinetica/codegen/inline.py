@@ -45,7 +45,7 @@ from cinetica.codegen.statements import (
     read,
 )
 
-# So many parts of an expression are read as easily where they are used as under a name.
+# An expression of up to this many parts is as easy to read in place as under a name.
 SHORT = 8
 # What is read more easily as a function of its own, even if it is called once.
 KEPT = ("toward", "opposed", "swept", "key_axis", "shape_stick", "intend", "climb")

@@ -16,17 +16,17 @@ from shiboken6 import isValid
 log = logging.getLogger(__name__)
 # What took less than this (s) last time is done at once.
 AT_ONCE = 0.05
-# A hand that rests for so long (ms) gets the fine picture.
+# How long a hand must rest, in ms, before the fine picture is computed.
 RESTING = 200
 
-# Yields what share is done, and what there is so far, or None; at last 1 and all of it. It is left between two steps.
+# Yields the share that is done, with what there is so far or None; finally 1 and all of it. It may stop between steps.
 Steps = Callable[[], Iterator[tuple[float, Any]]]
 
 
 class BackgroundTask(QObject):
     """Work of one kind. A new request makes earlier ones obsolete: they are abandoned, and never shown."""
 
-    # What came out, so far or at last; and which share of the work is done.
+    # A result, partial or final; and the share of the work that is done.
     came = Signal(object)
     went_on = Signal(float)
     failed = Signal(str)

@@ -85,7 +85,7 @@ class Window(QMainWindow):
         self.open_beside: Callable[[], object] | None = None
         self.session, self.settings = session, settings
         # What belongs to the window goes with it. Left to Python's collector, an object of Qt's could be deleted within
-        # one of Qt's own calls, and wait for ever for a lock that this call holds.
+        # one of Qt's own calls, and wait forever for a lock that this call holds.
         session.setParent(self)
         self.setAcceptDrops(True)
         self._make_parts(recovery, beside)

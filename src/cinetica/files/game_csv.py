@@ -22,7 +22,7 @@ from cinetica.reading.log_fit import BETTER, Fit, fit
 Numbers = NDArray[np.float64]
 LARGEST = 64 * 2**20
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "space"}
-# So many pixels in a unit at least: with fewer, what a log says would be farther away than any number.
+# The fewest pixels per unit: with fewer, positions in a log would overflow.
 FEWEST_PIXELS = 1e-6
 # Two moments less than this apart, in s, are one.
 ALMOST = 1e-7

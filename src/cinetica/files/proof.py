@@ -36,7 +36,7 @@ from cinetica.reading.targets import judge
 
 # What a game is expected to log, and what is held against it.
 COMPARED = ("x", "y", "vx", "vy")
-# So many ticks from a row of the trace a row of the log is still that row.
+# A row of the log within this many ticks of a row of the trace is that row.
 ROUNDED = 0.1
 NUMBERS = (("toml", "numbers.toml"), ("json", "numbers.json"), ("csv", "numbers.csv"))
 

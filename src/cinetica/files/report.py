@@ -34,7 +34,7 @@ from cinetica.reading.targets import Verdict, judge, summary, verdicts
 
 # What is told while it is made: how many of how many drills are drawn. False calls it off.
 Progress = Callable[[int, int], bool]
-# So many tunes leave room for two tables side by side.
+# Up to this many tunes leave room for two tables side by side.
 FEW = 3
 VIEWS = (("side", "Seen from the side"), ("top", "Seen from above"))
 NO_PDF = (

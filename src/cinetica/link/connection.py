@@ -45,7 +45,7 @@ class Connection:
         self.link.close()
 
     def run(self, seconds: float, until: Callable[[], bool] = lambda: False) -> bool:
-        """Send and receive for so long, or until a condition holds; returns whether it does."""
+        """Send and receive for this many seconds, or until a condition holds; returns whether it does."""
         end = time.monotonic() + seconds
         while not until():
             left = end - time.monotonic()

@@ -31,9 +31,9 @@ from cinetica.link.numbers import Numbers
 from cinetica.link.take_rows import HandsRow
 
 LOOPBACK = "127.0.0.1"
-# A game that says nothing for so long, in s, is gone; how often it is pinged; when a request is repeated.
+# In s: a game that is silent for this long is gone; how often it is pinged; when a request is repeated.
 SILENCE, PING, AGAIN = 1.0, 0.25, 0.05
-# In one call so many datagrams are read; in a second so many are looked at, and the rest dropped.
+# The most datagrams read in one call, and the most processed in a second; the rest is dropped.
 AT_ONCE, MOST_A_SECOND = 2000, 20_000
 ROOM = 1 << 21
 HANDS_IN_A_MESSAGE, SOLIDS_IN_A_MESSAGE, MOST_NAMES = 16, 24, 2000
@@ -222,7 +222,7 @@ class DeskLink:
         self._ask("pause", int(on))
 
     def step(self, ticks: int = 1) -> None:
-        """Run so many ticks of the game, and pause it."""
+        """Run this many ticks of the game, and pause it."""
         self.paused = True
         self._ask("step", ticks)
 

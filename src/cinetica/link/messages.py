@@ -145,7 +145,7 @@ FROM_DESK = {
             tuple(_number(side, "side") for side in ("left", "bottom", "right", "top")),
         ),
         Message("pause", "Stop, or go on.", (_REQUEST, _whole("on", "1 stops, 0 goes on"))),
-        Message("step", "Run so many ticks and pause.", (_REQUEST, _whole("ticks", ""))),
+        Message("step", "Run this many ticks and pause.", (_REQUEST, _whole("ticks", ""))),
         Message(
             "take", "A take follows, as rows of `hands`.",
             (_REQUEST, _TAKE, _number("rate", "its frames a second"), _whole("frames", "how many"),
@@ -180,7 +180,7 @@ def _tag_of(kind: str, value: Value) -> str:
 
 
 def _expected(message: Message, count: int) -> list[Argument]:
-    """The arguments of a message that has so many; BadMessage if it cannot."""
+    """The arguments of a message that takes this many; BadMessage if it has others."""
     expected = list(message.arguments)
     over = count - len(expected)
     if over < 0 or (over and not message.rest) or (message.rest and over % len(message.rest)):

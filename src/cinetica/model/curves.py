@@ -57,7 +57,7 @@ def curve_from_text(text: str) -> tuple[Point, ...]:
     return tuple(Point(x, y) for x, y in zip(found[::2], found[1::2], strict=True))
 
 
-# So far apart points stay that are dragged toward each other.
+# The least distance between points that are dragged toward each other.
 APART = 0.001
 
 

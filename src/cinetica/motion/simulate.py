@@ -34,7 +34,7 @@ from cinetica.motion.records import (
     tune_record,
 )
 
-# A trace of so many rows is taken apart into all of its columns at once.
+# A trace of up to this many rows is split into all of its columns at once.
 SHORT = 4000
 # How many rows of a long run are made at a time.
 PART = 2048

@@ -63,10 +63,10 @@ from cinetica.reading.subtick import along_or_speed, before, ground_per_x, speed
 
 # A speed that changes by less than this share of itself in a tick is steady.
 STEADY = 1e-4
-# So finely a tick is looked through for what is neither at its beginning nor at its end.
+# Samples within a tick, to find what happens neither at its beginning nor at its end.
 PARTS = 50
-# A camera has come to rest where so much of the way is left that it had left when the body rested; that is known where
-# in the last tick it moved by less than the second.
+# A camera has come to rest when this share is left of the way that it had to go when the body came to rest. It is only
+# known to rest if it moves by less than the second number in the last tick.
 CAMERA_NEAR, CAMERA_STILL = 0.01, 0.001
 
 # What a measure's function returns: whether the run shows it, its value, the first and last row it was taken from, and

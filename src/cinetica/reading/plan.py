@@ -188,7 +188,7 @@ def _range(parameter: Parameter, listed: str) -> tuple[Value, ...]:
     if len(parts) == 4 and not (low > 0 and high > 0):
         raise ValueError(f"A range with log goes from over 0 to over 0; {listed} does not.")
     if count == 1 and low != high:
-        raise ValueError(f"One value cannot go from {low:g} to {high:g}: say so many as there shall be.")
+        raise ValueError(f"One value cannot go from {low:g} to {high:g}: name at least two.")
     spaced = np.geomspace(low, high, count) if len(parts) == 4 else np.linspace(low, high, count)
     if parameter.kind == "whole":
         whole = np.unique(np.round(spaced)).astype(int)

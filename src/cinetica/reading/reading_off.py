@@ -57,8 +57,8 @@ Done = TypeVar("Done")
 class Runs:
     """A batch: `count` runs under `schedule.dts`, on one course from one start.
 
-    There is one tune for all or one for each run, and likewise one input; `hands` then has `count` times the rows of a
-    run, one run after the other. `pressed`: how often jump is pressed in the take.
+    There is one tune for all or one for each run, and the same goes for inputs; `hands` then has `count` times the rows
+    of a run, one run after the other. `pressed`: how often jump is pressed in the take.
     """
 
     count: int

@@ -25,7 +25,7 @@ from cinetica.reading.targets import Verdict, judge
 FIRST, GROWTH, STEPS, HALVINGS = 0.01, 1.6, 14, 18
 # Proposals at the most; what else moves, at the most.
 MOST, MOST_MOVED = 5, 4
-# Numbers after a proposal have so many digits that matter, and more where that would not meet the target.
+# Significant digits of a proposed number; more where these would not meet the target.
 DIGITS = 3
 _BY_ID = {measure.id: measure for measure in MEASURES}
 

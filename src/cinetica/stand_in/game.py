@@ -9,9 +9,9 @@ from cinetica.stand_in.controller import Controller
 from cinetica.stand_in.link import KEYS, GameLink
 from cinetica.stand_in.units import Units
 
-# After a stall at most so much is caught up with, in s.
+# The most time that is made up for after a stall, in s.
 LONGEST = 0.25
-# So far under everything a fall is over, and it begins again.
+# A fall is over this far under everything, and the game begins again.
 DEEP = 20.0
 
 

@@ -9,7 +9,7 @@ WIDTH = 100
 
 
 def wrapped(text: str, width: int) -> list[str]:
-    """Text in lines of at most so many characters."""
+    """Text in lines of at most this many characters."""
     lines, line = [], ""
     for word in text.split():
         if line and len(line) + 1 + len(word) > width:

@@ -42,7 +42,7 @@ from cinetica.model.world_size import world_size
 PRINT_EVERY = 6
 # What is shown beside all paths, in u, for a body of the usual size: left, above and below as y goes, right.
 MARGINS = (-0.5, -0.7, 0.5, 0.9)
-# From so many tunes on, bodies are printed for the reference and the tune that was changed last.
+# With this many tunes or more, bodies are printed only for the reference and the tune that was changed last.
 MANY_TUNES = 3
 STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 

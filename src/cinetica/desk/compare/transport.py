@@ -16,7 +16,7 @@ from cinetica.desk.widgets import FoldingRow, LabelPair, ShortLabel, button
 from cinetica.reading.marks import Happening, happenings_at, marked_from
 
 SPEEDS = (("1×", 1.0), ("½", 0.5), ("¼", 0.25), ("⅛", 0.125))
-# By frame: so many of them a second, whatever the clock.
+# Frames per second when playing by frame, whatever the clock.
 FRAMES_A_SECOND = 4.0
 LONGEST_PLACE = "frame 99999   999.999 s"
 

@@ -23,7 +23,7 @@ NAME, VALUE, IS, BECOMES = range(4)
 NOTHING = "not used"
 
 
-# A whole source file has hundreds of numbers that are none of a tune's: so many get a row.
+# A whole source file has hundreds of numbers that belong to no tune: at most this many get a row.
 MOST_OTHERS = 100
 
 

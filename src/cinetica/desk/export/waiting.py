@@ -17,7 +17,7 @@ SOON = 500
 
 
 def progress_dialog(title: str, words: str, steps: int, window: QWidget) -> QProgressDialog:
-    """A dialog for work of so many steps; 0: nobody knows."""
+    """A dialog for work of this many steps; 0 if the number is unknown."""
     progress = QProgressDialog(words, "Cancel", 0, steps, window)
     progress.setWindowTitle(title)
     progress.setWindowModality(Qt.WindowModality.WindowModal)

@@ -16,7 +16,7 @@ from cinetica.model.study import Drill
 NAME = "Wanted curve"
 # How near a press has to be to a point, in pixels, and how large a point is.
 GRIP, POINT = 8.0, 4.0
-# Between two points a smooth curve is drawn with so many pieces.
+# The pieces of a smooth curve between two points.
 PIECES = 24
 
 

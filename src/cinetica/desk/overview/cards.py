@@ -22,7 +22,7 @@ GAP = 10
 AS_FITS, MOST_ACROSS = 0, 4
 # The usual width of a card, in letters.
 USUAL_LETTERS = 52
-# So many times their usual height at the most.
+# How many times their usual height cards become at most.
 TALLEST = 2
 
 
@@ -35,13 +35,13 @@ class Cards(QAbstractScrollArea):
     shifted = Signal(str, int)
     # How many of how many drills have moved; known once all of them were looked at.
     counted = Signal(int, int)
-    # So many are side by side.
+    # The number of cards side by side.
     across_changed = Signal(int)
 
     def __init__(self, study_runs: StudyRuns, baseline: Baseline) -> None:
         super().__init__()
         self.study_runs = study_runs
-        # So many are side by side; 0: as many as the width has room for.
+        # The number of cards side by side; 0: as many as the width has room for.
         self.wanted_across = AS_FITS
         self.drills: list[Drill] = []
         self.place = 0

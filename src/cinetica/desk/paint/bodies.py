@@ -25,10 +25,10 @@ from cinetica.motion.records import camera_is_on_body
 from cinetica.motion.simulate import Trace
 from cinetica.reading.body import box_of
 
-# An arrow is as long as the way at that velocity in so many seconds; that of the acceleration, in so many seconds
+# An arrow is as long as the way at that velocity in this many seconds; that of the acceleration, in this many seconds
 # squared.
 VELOCITY_SCALE, ACCELERATION_SCALE = 0.15, 0.015
-# More prints than these are a smear: of a long take every so many are left out.
+# More prints than this would be a smear: a long take has them at larger intervals.
 MOST_PRINTS = 240
 # Of 255.
 RIM, WASH, GHOST_WASH = 95, 16, 70
@@ -76,7 +76,7 @@ class Printed:
     def __init__(self, shown: TuneRun, every: int) -> None:
         self.shown, self.every = shown, every
         trace, count = shown.trace, len(shown.trace)
-        # Where it was, and every so many rows of that; left, bottom, right and top of the body around each place.
+        # Its way, the rows between prints, and left, bottom, right and top of the body at each of them.
         self.way = trace.points("x", "y")
         self.step = max(1, every, every * (count // max(1, every * MOST_PRINTS)))
         self.count = -(-count // self.step) if every else 0

@@ -20,9 +20,9 @@ from cinetica.motion.polyline import Points
 from cinetica.reading.thinning import as_steps, envelope, part_in_view, without_repeats
 
 WIDTH, WAKE_WIDTH, THICKET_WIDTH = 2.0, 3.0, 1.0
-# Curves of up to so many points are drawn as they are.
+# Curves with up to this many points are drawn in full.
 PLAIN = 1500
-# Up to so many samples in view each bear the tune's own shape; more of them are dots.
+# Up to this many samples in view have the tune's own shape; more are dots.
 SHAPED = 150
 WAKE_SHARE = 0.35
 

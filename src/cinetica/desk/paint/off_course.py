@@ -15,7 +15,7 @@ from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.study import Drill
 from cinetica.reading.display_units import Scale
 
-# So many body heights under all that can be stood on a fall is still looked at.
+# Body heights below everything that can be stood on down to which a fall stays in view.
 FOLLOWED = 3.0
 # Columns that show where a body is, and are cut off with its fall.
 PLACES = ("x", "y", "camera_x", "camera_y")

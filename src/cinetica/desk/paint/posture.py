@@ -73,7 +73,7 @@ _STILL = {
 
 
 def foot_at(cycles: float, reach: float, lift: float) -> Place:
-    """Where a foot is after so many cycles of its stride, from under the hip: `reach` to both sides, `lift` high.
+    """Where a foot is after this many cycles of its stride, from under the hip: `reach` to both sides, `lift` high.
 
     In the first half of a cycle it stands: it goes back as fast as the body goes forward.
     """
@@ -111,7 +111,7 @@ def posture(tune: Tune, box: Box, pose: int, cycles: float, facing: float) -> Sk
 
 
 def line_width(high: float) -> float:
-    """How wide the lines are in a body that is so many pixels high."""
+    """The width of the lines in a body that is this many pixels high."""
     return min(WIDEST, max(1.2, high / 26.0))
 
 

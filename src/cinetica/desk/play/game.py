@@ -14,10 +14,10 @@ from cinetica.motion.records import GROUND, start_of
 SPEEDS = (1.0, 0.5, 0.25)
 # More than this is not caught up with after a stall: the time is dropped, and said to be.
 LONGEST_CATCH_UP = 0.25
-# So far under the lowest solid a fall is over, in u, for a body of the usual size.
+# A fall is over this far under the lowest solid, in u, for a body of the usual size.
 DEEP = 12.0
 KEEP = 10.0
-# Of the rest at the end of a take so much is kept, in s.
+# How much of the rest at the end of a take is kept, in s.
 AFTERWARDS = 0.5
 
 

@@ -12,7 +12,7 @@ from evdev import ecodes
 
 from cinetica.motion.live import Held
 
-# So far from its middle a stick must be pushed to be learnt.
+# How far from its middle a stick must be pushed to be learnt, 0 to 1.
 PUSHED = 0.6
 PAIRS = ((ecodes.ABS_X, ecodes.ABS_Y), (ecodes.ABS_RX, ecodes.ABS_RY), (ecodes.ABS_Z, ecodes.ABS_RZ))
 # Brake and throttle. Where there is no other second stick, the second pair is that.

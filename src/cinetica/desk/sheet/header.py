@@ -10,7 +10,7 @@ from typing_extensions import override
 from cinetica.desk import look
 from cinetica.desk.sheet.model import FIRST_TUNE, SheetModel
 
-# The name of a tune has so much room beside its letter, or else stands under it.
+# A tune's name that needs more room than this beside its letter goes under it.
 SHORT_NAME = "Bramble"
 
 

@@ -38,7 +38,7 @@ class TuneRun:
 
     @property
     def pose_readings(self) -> dict[str, Reading]:
-        """The figures of the poses, likewise."""
+        """The figures of the poses, read on first use too."""
         return self._read_poses if READER.is_ready() else {}
 
     @cached_property

@@ -14,7 +14,7 @@ from cinetica.reading.match.wanted import Numbers
 HAIR = 1e-3
 # A number is determined if the range that fits is within this share of it to both sides.
 DETERMINED = 0.02
-# So many standard errors are a range; so finely a way is looked along.
+# Standard errors to each side of an estimate; steps in which the way to a bound is sampled.
 ERRORS, FINELY = 2.0, 60
 AT_BOUND = 1e-3
 

@@ -18,7 +18,7 @@ from cinetica.model.milestone import Logged
 
 Picture = NDArray[np.uint8]
 Point = tuple[float, float]
-# So many pictures, and so many pixels in each, are read.
+# The most pictures that are read, and the most pixels in each.
 MOST, LARGEST = 600, 4096 * 4096
 # Half the side of the patch that is followed, and how far it is looked for, in pixels; how alike it must be to
 # the frame before, and to the one that was clicked.

@@ -20,7 +20,7 @@ from cinetica.reading.match.wanted import Numbers, Wanted
 from cinetica.reading.reading_off import cores, on_all_cores
 from cinetica.reading.survey.variations import varied
 
-# A velocity that is off by 1 u/s counts like a position that is off by the way of so many seconds.
+# A velocity that is off by 1 u/s counts like a position that is off by 1 u/s times this many seconds.
 SPEED_SECONDS = 0.1
 # Runs that one thread takes at least.
 SMALLEST = 16

@@ -74,10 +74,10 @@ def matching(
 ) -> Iterator[tuple[float, Match]]:  # fmt: skip
     """Search the numbers that come closest to a wanted curve; the same question has the same answer.
 
-    Yields what share of the time is over, and the best match so far; at last 1 and the answer. `choices` are left open:
-    each combination is tried, and the best one is the answer; so is each of `moves`, by which the curve may be later
-    (s; `open_start` has usual ones). Raises ValueError, in words, for a curve that says
-    nothing, or if no number is free.
+    Yields the share of the time that is over, and the best match so far; finally 1 and the answer. `choices` are left
+    open: each combination is tried, and the best one is the answer. So is each of `moves`, by which the curve may be
+    later (s; `open_start` has usual ones). Raises ValueError, in words, for a curve that says nothing, or if no number
+    is free.
     """
     check(wanted)
     if not free:
@@ -135,7 +135,7 @@ def _mattering(tune: Tune, free: Sequence[Free]) -> list[Free]:
 
 
 class _Search:
-    """A search with one combination of the open choices, and the curve moved by so much, in s."""
+    """A search with one combination of the open choices, and the curve moved by `moved` s."""
 
     def __init__(self, runs: Runs, seed: int, choices: dict[str, Value], moved: float) -> None:
         self.runs, self.choices, self.moved = runs, choices, moved

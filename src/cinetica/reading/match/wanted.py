@@ -16,7 +16,7 @@ COLUMNS = ("x", "y", "vx", "vy")
 # What a curve needs at least, and the farthest that two of its moments may be apart, in s.
 FEWEST, LONGEST_GAP = 4, 1.0
 FLAT = 1e-9
-# A step of so many times the usual largest ones is a leap, if it is longer than this, in u.
+# A step is a leap if it is this many times the usual largest ones, and longer than this, in u.
 LEAP, SHORTEST_LEAP = 8.0, 0.5
 
 

@@ -16,7 +16,7 @@ from cinetica.reading.phrases import plain
 from cinetica.reading.rules.register import NO_CHANGE, Line, explains, line
 from cinetica.reading.ticks import Call, Change, Tick
 
-# So far under the feet, in u, a slope is worth a word.
+# How far under the feet, in u, a slope is still mentioned.
 NEAR_UNDER = 1.0
 _BY = {
     code(Integrator.VELOCITY_FIRST): "the new velocity",

@@ -30,7 +30,7 @@ TURNS = (0, 45, 90, 135, 180)
 MOMENTS = (0.25, 0.5, 1.0)
 # Frames at 60 per second: how long it runs up, and how long a turn is watched.
 RATE, RUN_UP, WATCHED = 60, 300, 360
-# A turn is over when the velocity is within so many degrees of the direction, at this share of the speed that it keeps.
+# A turn is over when the velocity is this close to the direction, in °, at this share of the speed that it keeps.
 ALONG, AS_FAST = 5.0, 0.95
 
 
@@ -78,7 +78,7 @@ def _steered(tune: Tune, clock: Clock, start: str, angle: float, frames: int) ->
     first = (Push(0, 0.0, 1.0),) if start == RUNNING else ()
 
     def with_lock(held: int) -> tuple[Trace, int]:
-        """The run with the lock held for so many frames."""
+        """The run with the lock held for this many frames."""
         pushes = (Push(before, lock, 1.0), Push(before + held, 0.0, 1.0)) if held else (Push(before, 0.0, 1.0),)
         return _trace(tune, clock, (*first, *pushes), before, frames)
 
@@ -102,7 +102,7 @@ def _trace(tune: Tune, clock: Clock, stick: tuple[Push, ...], before: int, frame
 
 
 def _place(trace: Trace, row: int, moment: float) -> tuple[float, float]:
-    """Where the body is so many seconds after a row, relative to it."""
+    """Where the body is this many seconds after a row, relative to it."""
     time = trace["time"][row] + moment
     x, y = (float(np.interp(time, trace["time"], trace[axis]) - trace[axis][row]) for axis in "xy")
     return x, y

@@ -19,7 +19,7 @@ from cinetica.motion.clock import Hands, hands_without_jump, jumps_with, read_in
 FARTHEST = 30
 SHIFTS = tuple(range(-FARTHEST, FARTHEST + 1))
 AS_LONG: tuple[int, ...] = ()
-# So many starts of the first press are worked out at once.
+# Starts of the first press that are computed in one batch.
 WIDER = 16
 
 

@@ -42,12 +42,12 @@ from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import MEASURES, REACHED
 from cinetica.reading.reading_off import Runs, figures_of, on_all_cores
 
-# Differences in height are asked in steps of a round number, at most so many up to the jump height, and down.
+# Differences in height go in steps of a round number: at most this many up to the jump height, and down.
 ROUND = (1.0, 2.0, 2.5, 5.0, 10.0)
 STEPS_UP, STEPS_DOWN = 6, 12
 # The margin of what is comfortable, in frames.
 MARGIN = 3
-# The press comes after so many frames, when a run is at its top speed; and so long a jump is watched.
+# The frame of the press, by which a run is at its top speed; and the frames for which a jump is watched.
 RUN_UP, WATCHED = 90, 150
 STANDING, RUNNING = "standing", "running"
 STARTS = (STANDING, RUNNING)
@@ -404,7 +404,7 @@ def _takeoffs(jumper: Jumper, clock: Clock, tried: tuple[Way, ...], longest: Rec
     """
     launch = int(np.flatnonzero(longest["marks"] & LAUNCH)[0])
     found: list[_Takeoff] = []
-    # At most so many ticks of coyote time, or a few of them where ticks are short.
+    # At most this many ticks of coyote time, or a few of them where ticks are short.
     h = jumper.frame or longest["dt"][launch]
     most = min(launch - 2, int(jumper.coyote / h + SLACK) + 1) if tried[0].start == RUNNING else 0
     for late in sorted({round(most * part / MOST_LATE) for part in range(MOST_LATE + 1)}):
