@@ -90,7 +90,7 @@ class TuneAlgebra(Algebra):
 
     @override
     def compare(self, left: Expression, sign: str, right: Expression) -> Expression:
-        """A comparison; a free number stays on its side of 0, and is no factor of 1."""
+        """A comparison; a free number stays on its side of 0, and is not a factor of 1."""
         made = super().compare(left, sign, right)
         if not isinstance(made, Compare) or not isinstance(made.right, Constant):
             return made

@@ -454,7 +454,7 @@ class _FunctionMaker:
 
     def _assign_member(self, target: ast.Attribute, value: Expression) -> None:
         record = self._value(target.value)
-        assert isinstance(record, Record), f"{ast.unparse(target)} is no field of a record"
+        assert isinstance(record, Record), f"{ast.unparse(target)} is not a field of a record"
         known = self.setting.members[record.name][target.attr]
         if isinstance(known, Expression):
             # A cache: the code does without it.

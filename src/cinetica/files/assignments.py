@@ -334,7 +334,7 @@ def _tokens_of(text: str) -> tuple[list[_Token], dict[int, str], list[tuple[str,
     found: list[_Token] = []
     comments: dict[int, str] = {}
     defining: set[int] = set()
-    # Numbers come in parts from some lexers: what is no comment and no string is cut anew.
+    # Some lexers split numbers: what is neither comment nor string is split again.
     rest, line = "", 1
     for kind, written in get_lexer_by_name(name, stripnl=False, ensurenl=True).get_tokens(text):
         is_text = kind in Literal.String and kind not in Literal.String.Affix

@@ -111,7 +111,7 @@ class Numbers:
 
     @property
     def unknown(self) -> tuple[str, ...]:
-        """Names that are none of ours, by their name or their meaning."""
+        """Names that we do not know, by name or by meaning."""
         return tuple(each.assigned.name for each in self.coming if each.parameter is None)
 
 

@@ -51,7 +51,7 @@ def number_from(change: Changed, tune: Tune, conventions: Conventions) -> tuple[
     """The parameter that was changed in the game, and the tune with its value; ValueError, in words, if that fails."""
     parameter = known_names(conventions).get(change.name)
     if parameter is None:
-        raise ValueError(f"{change.who} changed “{change.name}”, which is no number of a tune")
+        raise ValueError(f"{change.who} changed “{change.name}”, which is not a number of a tune")
     found = converted(Assigned(change.name, change.value), parameter, conventions, sure=True)
     if found.value is None:
         raise ValueError(f"{change.who} set {change.name}: {found.fault}")

@@ -29,7 +29,7 @@ logging.getLogger().addFilter(lambda record: "pythonosc" not in record.pathname)
 
 
 class BadMessage(Exception):
-    """A datagram that is no message of ours, and why."""
+    """A datagram that is not one of our messages, and why."""
 
 
 @dataclass(frozen=True)

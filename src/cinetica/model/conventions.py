@@ -58,7 +58,7 @@ class Turn(Choice):
 def _known_and_distinct(names: dict[str, str]) -> dict[str, str]:
     known = {parameter.id: parameter.name for parameter in PARAMETERS}
     if unknown := [id for id in names if id not in known]:
-        raise ValueError(f"names for what is no number of a tune: {', '.join(unknown)}")
+        raise ValueError(f"names for something that is not a number of a tune: {', '.join(unknown)}")
     used = list((known | names).values())
     if twice := sorted({name for name in used if used.count(name) > 1}):
         raise ValueError(f"one name for two numbers: {', '.join(twice)}")

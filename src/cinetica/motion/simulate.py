@@ -292,7 +292,7 @@ def span_of(values: NDArray[Any]) -> tuple[float, float]:
     return (float(values.min()), float(values.max())) if len(values) else (0.0, 0.0)
 
 
-# What is reckoned from the rows and is no column of them, by its name; `reading/channels.py` declares them.
+# What is computed from the rows and is not a column of them, by its name; `reading/channels.py` declares them.
 RECKONED: dict[str, Callable[[Columns, Tune], NDArray[Any]]] = {}
 
 

@@ -174,7 +174,7 @@ def parsed(
 
 def _range(parameter: Parameter, listed: str) -> tuple[Value, ...]:
     parts = [part.strip() for part in listed.split(":")]
-    wrong = ValueError(f"“{listed}” is no range of {parameter.id}: write FROM:TO:COUNT, or FROM:TO:COUNT:log.")
+    wrong = ValueError(f"“{listed}” is not a range of {parameter.id}: write FROM:TO:COUNT, or FROM:TO:COUNT:log.")
     if len(parts) not in (3, 4) or (len(parts) == 4 and parts[3] != "log") or parameter.kind not in ("number", "whole"):
         raise wrong
     try:

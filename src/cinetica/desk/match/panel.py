@@ -230,7 +230,7 @@ class MatchPanel(Dialog):
                 yield parameter_by_id(name.data(Qt.ItemDataRole.UserRole)), row
 
     def free_numbers(self) -> list[Free]:
-        """The numbers that are ticked, with their bounds; ValueError, in words, for bounds that are none."""
+        """The numbers that are ticked, with their bounds; ValueError, in words, for bounds that are not valid."""
         tune = self.tune
         if tune is None:
             raise ValueError("There is no tune to begin with.")

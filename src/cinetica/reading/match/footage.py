@@ -44,7 +44,7 @@ class Footage:
 def read_footage(paths: Sequence[Path], rate: float | None = None) -> Footage:
     """Read pictures: several files in the order of their names, or one animated PNG or GIF.
 
-    Without a `rate` that of the animation counts, else 60. Raises ValueError, in words, for what is no row of pictures.
+    Without a `rate` that of the animation counts, else 60. ValueError, in words, for what is not a row of pictures.
     """
     from PIL import Image, ImageSequence
 

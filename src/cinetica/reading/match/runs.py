@@ -43,7 +43,7 @@ class Free:
 def free_number(tune: Tune, id: str, low: float | None = None, high: float | None = None) -> Free:
     """Free a number of a tune. Default bounds: its comfortable range, extended to half of its value around it.
 
-    KeyError for an unknown id; ValueError for what is no number, or has no room between its bounds.
+    KeyError for an unknown id; ValueError for what is not a number, or has no room between its bounds.
     """
     parameter = sized(parameter_by_id(id), tune)
     if parameter.kind not in ("number", "whole"):
