@@ -1,16 +1,19 @@
 """A session without a window: what it shows after each act, and whom it tells."""
 
 import itertools
+from types import SimpleNamespace
 
 import pytest
 
 from cinetica.desk.state import study_runs
 from cinetica.desk.state.baseline import EDIT, REFERENCE, SAVED, SNAPSHOTS
+from cinetica.desk.state.document import Document
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Remembered, Settings
 from cinetica.desk.state.study_runs import StudyRuns
 from cinetica.desk.state.tune_run import TuneRun
 from cinetica.desk.state.undo_actions import RedoAction, UndoAction
+from cinetica.desk.state.undo_list import UndoList
 from cinetica.files.shipped import shipped_study
 from cinetica.model import editing
 from cinetica.model.clock import Clock
@@ -425,6 +428,32 @@ def test_whoever_changes_the_drill_is_told_apart_from_whoever_changes_a_tune(ses
     assert (session.touched, "drill_edited" in heard) == ("Wren", False)
     session.set_take("Take", session.drill.take.model_copy(update={"length": 50}))
     assert (session.touched, heard.count("drill_edited")) == ("Wren", 1)
+
+
+def test_a_document_is_left_when_only_its_followers_are_there(qapp):
+    document = Document(study())
+    one, other = Session(beside=SimpleNamespace(document=document, undo_stack=UndoList(document))), UndoList(document)
+    assert not document.is_left
+    document.forget(other)
+    assert not document.is_left
+    document.forget(one)
+    assert document.is_left
+
+
+def test_a_second_session_sees_every_edit_and_keeps_its_own_page(session, heard):
+    other = Session(beside=session)
+    other.start()
+    other.choose_drill("Stroll")
+    faster(other)
+    assert session.study is other.study
+    assert (session.drill.name, other.drill.name) == ("Sprint", "Stroll")
+    assert session.shown[0].tune is other.shown[0].tune
+    assert "traces_changed" in heard
+    other.close()
+    session.undo()
+    assert session.undo_stack.count() == 1
+    session.close()
+    assert session.undo_stack.count() == 0
 
 
 # What is compared with
