@@ -207,9 +207,12 @@ class Coverage:
         }
 
     def tests_of(self, mutant: Mutant) -> list[str]:
-        """The tests that run the line, the shortest first; of what is compiled all tests of the room."""
+        """The tests that run the line, the shortest first; of what is compiled all of the room, its module's first."""
         if mutant.is_compiled:
-            return tests_for(mutant.path, self._room)
+            everything = {context.rpartition("|")[0] for context in self._data.measured_contexts()} - {""}
+            return sorted(
+                everything, key=lambda test: (mutant.path.stem not in test.partition("::")[0], self._took(test))
+            )
         contexts = self._data.contexts_by_lineno(str(self._root / mutant.path)).get(mutant.line, [])
         return sorted({each.rpartition("|")[0] for each in contexts} - {""}, key=self._took)
 
@@ -217,22 +220,6 @@ class Coverage:
         path, _, name = test.partition("::")
         dotted = path.removesuffix(".py").replace("/", ".")
         return self._seconds.get(f"{dotted}.{name.replace('::', '.')}", 0.0)
-
-
-def tests_for(path: Path, room: str) -> list[str]:
-    """The test files of a room, those that are named after the module or speak of it first."""
-    everything = [
-        each for place in ROOMS[room] for each in (sorted((ROOT / place).rglob("test_*.py")) or [ROOT / place])
-    ]
-    module = ".".join(path.with_suffix("").parts[1:])
-
-    def likely(test: Path) -> int:
-        """How much a test file speaks of the module."""
-        text, words = test.read_text(), path.stem.split("_")
-        named = 100 * (path.stem in test.stem) + 20 * (module in text)
-        return named + 5 * text.count(path.stem) + sum(text.count(word) for word in words) // len(words)
-
-    return [str(test.relative_to(ROOT)) for test in sorted(everything, key=likely, reverse=True)]
 
 
 def is_caught(mutant: Mutant, tests: list[str], copy: Copy, seconds: float) -> tuple[bool, float]:
