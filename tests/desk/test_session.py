@@ -228,10 +228,12 @@ def test_a_figure_lights_up_where_it_comes_from(session, heard):
     session.light(("Wren", "top_speed_reached"))
     session.light(("Wren", "top_speed_reached"))
     assert heard == ["lit_changed"]
-    session.light(("Nobody", "top_speed_reached"))
-    assert session.lit_shown is None
-    session.light(None)
-    assert (session.lit_shown, heard) == (None, ["lit_changed"] * 3)
+    shown, first, last = session.lit_shown
+    assert (shown, 0 <= first <= last <= 60) == (session.shown[0], True)
+    for nothing in (("Nobody", "top_speed_reached"), ("Wren", "no_such_figure"), None):
+        session.light(nothing)
+        assert session.lit_shown is None, nothing
+    assert heard == ["lit_changed"] * 4
 
 
 # Runs
@@ -363,6 +365,24 @@ def test_edits_that_join_have_one_wake_and_one_entry(session):
     assert session.study.tune("Wren").get("drive.top_speed") == before.tune.get("drive.top_speed")
 
 
+def test_a_wished_figure_changes_the_numbers_behind_it_or_is_refused(session):
+    said, refused = [], []
+    session.told.connect(said.append)
+    session.refused.connect(refused.append)
+    session.set_take("Take", make_drill(jump=[(10, 60)], length=120).take)
+    wren = session.study.tune("Wren")
+    assert session.wish(wren, "jump_height", 2.5) is True
+    assert session.shown[0].readings["jump_height"].value == pytest.approx(2.5, abs=1e-6)
+    assert session.undo_stack.undoText() == "Jump height of Wren"
+    assert said
+    assert session.wish(session.study.tune("Wren"), "jump_height", -1.0) is False
+    assert len(refused) == 1
+    session.alter("Keep", lambda study: editing.with_snapshot(study, "Wren"))
+    snapshot = next(each for each in session.study.tunes if each.snapshot_of)
+    assert session.wish(snapshot, "jump_height", 2.0) is False
+    assert "snapshot" in refused[-1]
+
+
 def test_undo_and_redo_say_what_and_end_a_drag(session, heard):
     said = []
     session.told.connect(said.append)
@@ -477,6 +497,8 @@ def test_the_baseline_of_a_tune_is_the_one_that_was_chosen(session):
     assert baseline.is_reference
     assert baseline.of(session.study.tune("Bramble")) is now
     assert baseline.of(now) is None
+    session.choose_reference(session.study.tune("Otter"))
+    assert baseline.of(now) is session.study.tune("Otter")
     # A tune of another view is held against the first of its own.
     assert baseline.of(session.study.tune("Barge")) is None
 
