@@ -2,7 +2,7 @@
 
 from cinetica.motion.records import TRACE
 from cinetica.motion.simulate import RECKONED
-from cinetica.reading.channels import BY_COLUMN, CHANNELS
+from cinetica.reading.channels import BY_COLUMN, CHANNELS, moving
 from tests.builders import make_drill, make_tune, run
 
 
@@ -18,3 +18,12 @@ def test_the_place_on_screen_is_position_minus_camera():
         assert len(trace[channel.column]) == len(trace)
     assert (trace["screen_x"] == trace["x"] - trace["camera_x"]).all()
     assert trace["x"][-1] > 1
+
+
+def test_columns_that_stay_0_in_every_trace_do_not_move():
+    """One body runs from above to the right, one up: each has a column that stays 0, both together only the bank."""
+    right, up = (run(make_tune("top"), make_drill(view="top", **{key: [(0, 30)]})) for key in ("right", "up"))
+    columns = ("vx", "vy", "bank")
+    assert moving(columns, [right]) == ["vx"]
+    assert moving(columns, [up]) == ["vy"]
+    assert moving(columns, [right, up]) == ["vx", "vy"]
