@@ -49,6 +49,7 @@ COMPARISONS: dict[type[ast.cmpop], type[ast.cmpop]] = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
     ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In,
 }  # fmt: skip
+TURNED: dict[type[ast.cmpop], type[ast.cmpop]] = {ast.Lt: ast.GtE, ast.LtE: ast.Gt, ast.Gt: ast.LtE, ast.GtE: ast.Lt}
 ARITHMETIC: dict[type[ast.operator], type[ast.operator]] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.FloorDiv: ast.Div, ast.Mod: ast.Mult,
 }  # fmt: skip
@@ -82,7 +83,10 @@ class Mutant(NamedTuple):
 def _changed(node: ast.AST) -> ast.AST | None:
     """A small change of a node, or None if this kind of node is left alone."""
     made = deepcopy(node)
-    if isinstance(made, ast.Compare) and type(made.ops[0]) in COMPARISONS:
+    if isinstance(made, ast.Compare) and "SLACK" in ast.unparse(made) and type(made.ops[0]) in TURNED:
+        # With a slack it makes no difference whether the bound itself counts.
+        made.ops[0] = TURNED[type(made.ops[0])]()
+    elif isinstance(made, ast.Compare) and type(made.ops[0]) in COMPARISONS:
         made.ops[0] = COMPARISONS[type(made.ops[0])]()
     elif isinstance(made, ast.BinOp) and type(made.op) in ARITHMETIC and not _is_text(made):
         made.op = ARITHMETIC[type(made.op)]()
