@@ -32,6 +32,12 @@ def test_numbers_of_a_row_are_those_of_its_columns(trace):
     assert trace.numbers(columns, 41) == tuple(trace.value(column, 41) for column in columns)
 
 
+def test_negative_rows_count_from_the_end(trace):
+    for column in ("x", "state", "screen_x"):
+        assert trace.value(column, -1) == float(trace[column][80])
+        assert trace.value(column, -81) == float(trace[column][0])
+
+
 def test_a_line_has_the_points_of_its_columns(trace):
     """Where they are columns of rows, and where they are counted or reckoned from others."""
     for x, y in (("time", "vy"), ("vx", "vy"), ("time", "state"), ("screen_x", "y")):

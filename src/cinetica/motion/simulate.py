@@ -219,9 +219,10 @@ class Trace:
         return words
 
     def value(self, column: str, row: int) -> float:
-        """One number of a column."""
+        """One number of a column; negative rows count from the end."""
+        row = row if row >= 0 else len(self) + row
         if column in NUMBERS and self._table is not None:
-            return self._words(row if row >= 0 else len(self) + row)[WHOLE_WORDS[column]]
+            return self._words(row)[WHOLE_WORDS[column]]
         found = self._columns.get(column)
         if found is None and (self.taken or self._table is not None or column in RECKONED):
             found = self[column]
