@@ -358,6 +358,11 @@ def test_the_clocks_that_are_shown_begin_with_the_studys_own():
     assert "study" not in clocks_of(Clock(), 2.0)
 
 
+def test_a_body_lands_on_the_tops_of_solids_and_planks_and_on_slopes():
+    course = make_drill(solids=[(0, -1, 8, 0)], oneway=[(2, 1, 4, 1.5)], slopes=[(8, 0, 12, 2)]).course
+    assert tops_of(course) == [(0, 0, 8, 0), (2, 1.5, 4, 1.5), (8, 0, 12, 2)]
+
+
 def test_a_place_is_the_top_that_the_feet_are_on():
     press = jump_presses(EDGE.take)[0]
     found = lane(WREN, EDGE, Clock(), press)
