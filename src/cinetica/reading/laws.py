@@ -55,7 +55,7 @@ def _goal(tick: Tick, call: Call) -> str:
 
 def _instant(tick: Tick, call: Call) -> str:
     share = (
-        f", by the share {plain(min(1.0, tick.p.air_control))} of air control"
+        f", by the share {plain(tick.p.air_control)} of air control"
         if tick.airborne and tick.p.air_control < 1
         else ""
     )
@@ -70,8 +70,6 @@ def _waits(tick: Tick) -> bool:
 def _ramp(tick: Tick, call: Call) -> str:
     p = tick.p
     if _still(call, tick):
-        if _waits(tick):
-            return "friction waits for the move"
         done = ", which is all there was" if call.after.vx == 0 and (call.after.vy == 0 or not tick.top_view) else ""
         return f"{_friction(tick)}{done}"
     along = call.before.vx * call.before.wx + (call.before.vy * call.before.wy if tick.top_view else 0.0)
