@@ -255,6 +255,8 @@ def main() -> None:
     rooms = asked.room or list(ROOMS)
     sources = {room: mutants(room, ROOT, chance) for room in rooms}
     chosen = [next(sources[rooms[number % len(rooms)]]) for number in range(asked.count)]
+    # What is not compiled yet would be compiled for every copy.
+    subprocess.run([sys.executable, "-m", "cinetica.desk.warm"], cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
     with tempfile.TemporaryDirectory() as folder:
         copies: Queue[Copy] = Queue()
         for number in range(asked.jobs):
