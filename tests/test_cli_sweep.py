@@ -9,6 +9,7 @@ import socket
 
 import pytest
 from click.testing import CliRunner
+from pyarrow import parquet
 
 from cinetica.cli import cluster as clusters
 from cinetica.cli import main, sweeping
@@ -190,13 +191,16 @@ def test_rows_that_were_changed_are_not_gone_on_from(study, tmp_path, monkeypatc
     assert out.read_text().count("\n") == 31
 
 
-@pytest.mark.parametrize("spoil", ["other rows", "not parquet", "gone"])
+@pytest.mark.parametrize("spoil", ["other rows", "not parquet", "gone", "another column"])
 def test_parts_that_were_changed_are_not_gone_on_from(study, tmp_path, monkeypatch, small_chunks, spoil):
     out = tmp_path / "table.parquet"
     interrupt(monkeypatch, study, out)
     first, second = sorted(out.with_name("table.parquet.parts").iterdir())
     if spoil == "gone":
         first.unlink()
+    elif spoil == "another column":
+        table = parquet.read_table(first)
+        parquet.write_table(table.append_column("more", table.column(0)), first)
     else:
         first.write_bytes(second.read_bytes() if spoil == "other rows" else b"PAR1")
     assert "is not as the interrupted sweep left it" in one_line(run(study, *VARY, "-o", out, "--resume"))

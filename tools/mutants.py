@@ -70,6 +70,7 @@ class Mutant(NamedTuple):
     room: str
     path: Path
     line: int
+    end: int
     before: str
     after: str
     text: str
@@ -156,7 +157,7 @@ def mutants(room: str, root: Path, chance: random.Random) -> Iterator[Mutant]:
         start = sum(len(line.encode()) for line in lines[: node.lineno - 1]) + node.col_offset
         content = source.encode()
         text = (content[:start] + after.encode() + content[start + len(before.encode()) :]).decode()
-        yield Mutant(room, path.relative_to(root), node.lineno, before, after, text)
+        yield Mutant(room, path.relative_to(root), node.lineno, node.end_lineno or node.lineno, before, after, text)
 
 
 class Copy:
@@ -217,7 +218,8 @@ class Coverage:
             return sorted(
                 everything, key=lambda test: (mutant.path.stem not in test.partition("::")[0], self._took(test))
             )
-        contexts = self._data.contexts_by_lineno(str(self._root / mutant.path)).get(mutant.line, [])
+        by_line = self._data.contexts_by_lineno(str(self._root / mutant.path))
+        contexts = {each for line in range(mutant.line, mutant.end + 1) for each in by_line.get(line, [])}
         return sorted({each.rpartition("|")[0] for each in contexts} - {""}, key=self._took)
 
     def _took(self, test: str) -> float:

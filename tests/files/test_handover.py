@@ -81,6 +81,14 @@ def tunes():
     )
 
 
+def test_only_of_numbers_below_0_it_is_said_that_they_point_up():
+    slow = Tune(name="Wren", view="side").put("jump.jump_speed", 0.5)
+    for y_down, said in ((False, False), (True, True)):
+        found = {each.parameter.id: each.comment for each in figures(slow, Conventions(y_down=y_down))}
+        assert ("Negative is up." in found["jump.jump_speed"]) is said
+        assert "Negative is up." not in found["drive.top_speed"]
+
+
 @pytest.mark.thorough
 @pytest.mark.parametrize("format", FORMATS)
 @settings(max_examples=40 * TIMES)

@@ -124,6 +124,14 @@ def test_a_log_by_time_without_frames_is_understood(path, tmp_path):
         + "".join(f"{time:.4f};{32 * x:.6f}\n" for time, x in zip(trace["time"][1:], trace["x"][1:], strict=True))
     )
     assert run("check", path, log, "--tune", "Wren", "--drill", "Quay sprint", "--tolerance", "0.001").exit_code == 0
+    # Its last row counts, too; what comes after the take does not.
+    log.write_text(f"{log.read_text()}{trace['time'][-1] + 1.0:.4f};0\n")
+    assert run("check", path, log, "--tune", "Wren", "--drill", "Quay sprint", "--tolerance", "0.001").exit_code == 0
+    *rows, last, after = log.read_text().splitlines()
+    log.write_text("\n".join([*rows, f"{last.partition(';')[0]};{32 * trace['x'][-1] + 5}", after]))
+    result = run("check", path, log, "--tune", "Wren", "--drill", "Quay sprint", "--tolerance", "0.001")
+    assert result.exit_code == 1
+    assert f"at frame {len(trace) - 1} " in result.output
 
 
 def shifted(text, frames, lag=0.0, scale=1.0):
