@@ -5,6 +5,7 @@ from types import SimpleNamespace
 
 import pytest
 
+from cinetica.desk.state import session as session_module
 from cinetica.desk.state import study_runs
 from cinetica.desk.state.baseline import EDIT, REFERENCE, SAVED, SNAPSHOTS
 from cinetica.desk.state.document import Document
@@ -121,6 +122,18 @@ def test_another_study_begins_anew(session, heard):
     assert session.cursor == 0
     assert {"loaded", "units_changed", "study_changed", "traces_changed", "drill_changed", "cursor_moved"} <= set(heard)
     assert session.undo_stack.count() == 0
+
+
+def test_a_study_that_is_loaded_in_the_middle_of_a_drag_is_as_it_was_loaded(session, heard):
+    session.begin("Top speed")
+    faster(session, speed=9.0)
+    other = study()
+    session.load(other, None)
+    assert not session.in_gesture
+    assert "let_go" in heard
+    session.end()
+    assert session.study is other
+    assert (session.undo_stack.count(), session.wake_shown) == (0, [])
 
 
 # What is on the page
@@ -338,6 +351,42 @@ def test_a_drag_is_one_entry_and_its_beginning_stays_pale(session, heard):
     assert heard.count("study_changed") == 3
     session.toggle(session.study.tune("Wren"))
     assert session.wake_shown == []
+
+
+def slow_figures(session, monkeypatch, seconds):
+    """By a clock of the test's own it takes so long to read the figures, as the session has noticed by now."""
+    ticks = itertools.count(0.0, seconds)
+    monkeypatch.setattr(session_module.time, "perf_counter", lambda: next(ticks))
+    for _ in range(3):
+        session.show_game()
+
+
+def test_figures_that_take_long_wait_until_the_drag_ends(session, heard, monkeypatch):
+    slow_figures(session, monkeypatch, 0.02)
+    heard.clear()
+    session.begin("Top speed")
+    faster(session, speed=8.0)
+    faster(session, speed=9.0)
+    assert (heard.count("traces_changed"), heard.count("figures_changed")) == (2, 0)
+    session.end()
+    assert heard.count("figures_changed") == 1
+
+
+@pytest.mark.parametrize("seconds", [0.008, 0.02])
+def test_figures_come_when_the_drag_rests(session, monkeypatch, qtbot, seconds):
+    slow_figures(session, monkeypatch, seconds)
+    session.begin("Top speed")
+    with qtbot.waitSignal(session.figures_changed):
+        faster(session, speed=8.0)
+    assert session.in_gesture
+
+
+def test_figures_that_are_quick_come_with_the_curves(session, heard, monkeypatch):
+    slow_figures(session, monkeypatch, 0.004)
+    heard.clear()
+    session.begin("Top speed")
+    faster(session, speed=8.0)
+    assert heard[-2:] == ["traces_changed", "figures_changed"]
 
 
 def test_a_drag_that_ends_where_it_began_leaves_nothing(session):
@@ -644,9 +693,11 @@ def test_a_setting_has_the_values_that_fit_it_and_else_its_default(tmp_path, set
     for value in good:
         store.set(setting, value)
         assert store.get(setting) == value
+        assert setting.fits(value)
     for value in bad:
         store.set(setting, value)
         assert store.get(setting) == setting.default
+        assert not setting.fits(value)
 
 
 def test_what_a_window_remembers_lies_before_what_is_on_disk(tmp_path):
