@@ -31,6 +31,7 @@ def demo(request, tmp_path_factory):
     return folder, tune
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("language", LANGUAGES)
 def test_the_demo_moves_in_every_language_as_in_the_kernel(demo, language):
     folder, tune = demo

@@ -164,6 +164,7 @@ def test_a_log_that_lags_is_matched_with_its_start_left_open(window, panel):
     assert found.tune.jump.jump_speed == pytest.approx(16.0, abs=0.01)
 
 
+@pytest.mark.thorough
 def test_what_is_drawn_is_matched(window, panel, monkeypatch):
     # No tune has this curve: the search would go on for as long as it may.
     monkeypatch.setattr("cinetica.desk.match.panel.SECONDS", 2.0)

@@ -321,6 +321,7 @@ def test_without_a_press_it_says_what_to_do(window, survey):
     assert "nothing jumps" in survey.view.why_not
 
 
+@pytest.mark.thorough
 def test_a_figure_of_reach_is_surveyed_and_gets_a_target(window, survey, said, monkeypatch):
     window.session.choose_drill("Rooftop hop")
     survey.asked.figures = ["widest_gap"]

@@ -114,13 +114,13 @@ def test_a_comment_says_a_unit_only_where_it_stands_as_one(comment, unit):
 
 
 def test_what_cannot_be_read_is_listed_with_its_line_and_why():
-    text = "const double x = sqrt(2.0);\nfloat y = speed * 2;\nfloat z = 1.0 / 0;\nfloat ok = 2;\n"
+    text = "const double x = sqrt(2.0);\nfloat y = speed * 2;\nfloat ok = 2;\nfloat z = 1.0 / 0;"
     result = read_assignments(text)
     assert [each.name for each in result.found] == ["ok"]
     assert [each.words for each in result.unread] == [
         "line 1: “const double x = sqrt(2.0);”: “sqrt” is no constant that was named before",
         "line 2: “float y = speed * 2;”: “speed” is no constant that was named before",
-        "line 3: “float z = 1.0 / 0;”: it divides by 0, or is too large",
+        "line 4: “float z = 1.0 / 0;”: it divides by 0, or is too large",
     ]
     in_python = read_assignments("import math\nx = math.pi\ny = [1, 2]\nz = 3\n")
     assert [each.line for each in in_python.unread] == [2, 3]

@@ -74,6 +74,7 @@ def test_the_same_bits_compiled_and_uncompiled():
     assert digest() == digest(NUMBA_DISABLE_JIT="1")
 
 
+@pytest.mark.thorough
 @given(take=takes(), seed=st.randoms(use_true_random=False), view=st.sampled_from(["side", "top"]))
 def test_the_same_bits_on_every_run_and_all_finite(take, seed, view):
     tune, drill = random_tune(view, seed), make_drill(view=view).model_copy(update={"take": take})

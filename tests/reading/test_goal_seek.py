@@ -131,6 +131,7 @@ def test_what_is_out_of_reach_is_refused_in_words(tune, drill, id, wanted, said)
         seek(tune, drill, Clock(), id, wanted)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("seed", range(24 * TIMES))
 def test_random_wishes_out_of_reach_are_refused(seed):
     chance = random.Random(seed)

@@ -24,6 +24,8 @@ from cinetica.reading.target_search import solve
 from cinetica.reading.targets import judge
 from tests.builders import make_drill, make_tune
 
+pytestmark = pytest.mark.thorough
+
 STUDY = shipped_study("harbour")
 DRILL, WREN = STUDY.drill("Rooftop hop"), STUDY.tune("Wren")
 

@@ -8,6 +8,8 @@ from cinetica.reading.target_search import solve
 from cinetica.reading.targets import verdicts
 from tests.builders import make_drill, make_tune
 
+pytestmark = pytest.mark.thorough
+
 
 def study_with(*targets, **numbers):
     drill = make_drill(length=120, right=[(5, 60)], jump=[(70, 110)]).model_copy(update={"targets": targets})
