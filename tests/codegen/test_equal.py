@@ -83,6 +83,7 @@ def test_every_pitfall_moves_in_python_as_in_the_kernel(name, tmp_path):
     assert all_alike(output_of_test("python", tmp_path, stem_of(tune)), drills)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     ("language", "before", "after"),
     [
@@ -105,6 +106,7 @@ def test_a_test_program_says_which_tick_differs(tmp_path, language, before, afte
         output_of_test(language, tmp_path, "bramble")
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("view", ["side", "top"])
 def test_a_cut_step_in_c_compiles_without_a_warning(view, tmp_path):
     from cinetica.codegen.languages import code_text, program_of

@@ -176,6 +176,7 @@ def test_a_proof_has_one_test_and_one_file_for_each_language():
     assert loaded(program).Numbers().gravity == make_tune().gravity.gravity
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("tune", [tune.name for tune in HARBOUR.tunes])
 def test_no_name_stands_for_a_name_and_constants_keep_theirs(tune):
     chosen = HARBOUR.tune(tune)

@@ -135,7 +135,7 @@ def test_the_persons_own_names_stand_everywhere():
 @pytest.mark.parametrize(
     ("names", "reason"),
     [
-        ({"drive.top_sped": "x"}, "no number of a tune"),
+        ({"drive.top_sped": "x"}, "not a number of a tune"),
         ({"drive.top_speed": "friction"}, "one name for two"),
         ({"drive.top_speed": "max speed"}, "pattern"),
     ],

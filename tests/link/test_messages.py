@@ -1,4 +1,4 @@
-"""Messages: what is sent is read back, and what is no message of ours is refused, whatever it is."""
+"""Messages: what is sent is read back, and what is not one of ours is refused, whatever it is."""
 
 import math
 import random

@@ -25,6 +25,7 @@ def adds_up(trace, rows):
         assert total == pytest.approx(shown, abs=1e-9), (row, [line.words for line in explain(trace, row)])
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("name", ["harbour", "pitfalls"])
 def test_ticks_of_every_demo_drill_add_up(name):
     study = shipped_study(name)
