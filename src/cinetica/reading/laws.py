@@ -55,9 +55,7 @@ def _goal(tick: Tick, call: Call) -> str:
 
 def _instant(tick: Tick, call: Call) -> str:
     share = (
-        f", by the share {plain(tick.p.air_control)} of air control"
-        if tick.airborne and tick.p.air_control < 1
-        else ""
+        f", by the share {plain(tick.p.air_control)} of air control" if tick.airborne and tick.p.air_control < 1 else ""
     )
     return f"{_goal(tick, call)}{share}"
 
