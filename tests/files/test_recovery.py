@@ -62,10 +62,10 @@ def test_one_start_alone_deals_with_it_and_later_leaves_it(tmp_path):
 
 def test_what_cannot_be_read_is_left_where_it_is(tmp_path):
     newer = '{"format": "cinetica-recovery", "study": {"version": 9}}'
-    for number, text in enumerate(('{"format": "other"}', "[" * 5000, '{"format": "cinetica-recovery"}', newer)):
+    for number, text in enumerate(('{"format": "other"}', "[" * 5000, "[1]", '{"format": "cinetica-recovery"}', newer)):
         (tmp_path / f"{number}.json").write_text(text)
     assert left_behind(tmp_path) == []
-    assert len(list(tmp_path.glob("*.json"))) == 4
+    assert len(list(tmp_path.glob("*.json"))) == 5
 
 
 def test_what_is_larger_than_any_study_is_not_read(tmp_path, monkeypatch):
