@@ -33,16 +33,20 @@ def test_where_it_cannot_be_written_nothing_changes(tmp_path, monkeypatch):
 
 def test_all_of_it_is_handed_to_the_disk_before_it_takes_its_place(tmp_path, monkeypatch):
     """What lies in a buffer is lost with the power, and the old file with it."""
-    path, sizes, sync = tmp_path / "study.json", [], os.fsync
+    path, sizes, folders, sync = tmp_path / "study.json", [], [], os.fsync
 
     def noted(descriptor):
         if stat.S_ISREG(os.fstat(descriptor).st_mode):
             sizes.append((os.fstat(descriptor).st_size, path.exists()))
+        else:
+            folders.append(path.exists())
         sync(descriptor)
 
     monkeypatch.setattr("cinetica.files.atomic_write.os.fsync", noted)
     write_atomically(path, b"content")
     assert sizes == [(len(b"content"), False)]
+    # The folder comes after it, so that its new entry lasts as well.
+    assert folders == [True]
 
 
 def test_who_may_read_it_stays_and_a_link_is_followed(tmp_path):
