@@ -235,6 +235,14 @@ def test_a_button_looks_hovered_over_after_its_menu_only_while_the_pointer_is_th
     assert opener.underMouse() == inside
 
 
+def test_a_window_opens_with_the_keyboard_in_the_sheet(window):
+    """A menu that has the keyboard looks chosen, and arrow keys would go round the header."""
+    window.activateWindow()
+    assert window.focusWidget() is window.sheet.view
+    QTest.keyClick(window.focusWidget(), Qt.Key.Key_Down)
+    assert window.sheet.view.currentIndex().isValid()
+
+
 def test_larger_and_smaller_text_leave_the_focus_and_no_hover_behind(window, qtbot):
     """The header is made anew: what had the focus has it again, and nothing passes for hovered."""
     window.activateWindow()

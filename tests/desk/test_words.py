@@ -162,7 +162,7 @@ def dialogs(window: Window):
     tune = session.tunes[0][1]
     found = [
         SimpleNamespace(
-            study=session.study, at=datetime.now().astimezone().isoformat(), origin="/home/otter/studies/harbour.json"
+            study=session.study, at=datetime.now().astimezone().isoformat(), origin="otter/studies/harbour.json"
         )
     ] * 3
     yield NewStudy(window)

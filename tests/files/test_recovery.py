@@ -5,7 +5,6 @@ import random
 import select
 import signal
 import time
-from pathlib import Path
 
 import pytest
 
@@ -148,14 +147,16 @@ def test_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
 
 def test_one_bad_entry_costs_that_entry_alone(tmp_path):
     mine = RecoveryFile(tmp_path)
-    mine.keep(shipped_study("harbour"), Path(os.fsdecode(b"/tmp/caf\xe9/st\xfcdy.json")))
+    # A name that is no UTF-8.
+    origin = tmp_path / os.fsdecode(b"caf\xe9/st\xfcdy.json")
+    mine.keep(shipped_study("harbour"), origin)
     os.close(mine.lock)
     (tmp_path / "x.lock").mkdir()
     (tmp_path / "y.json").mkdir()
     (tmp_path / "z.json").write_text("[" * 100_000)
     found = left_behind(tmp_path)
     assert [left.study.name for left in found] == [shipped_study("harbour").name]
-    assert found[0].origin == Path(os.fsdecode(b"/tmp/caf\xe9/st\xfcdy.json"))
+    assert found[0].origin == origin
     found[0].leave()
 
 

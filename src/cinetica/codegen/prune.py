@@ -164,8 +164,8 @@ class _Pruner:
                 return [made], needed | _locals(value, *items)
             case Do(value):
                 return ([statement], after | _locals(value)) if value.function in self.acting else ([], after)
-            case If(test, yes, no):
-                return self._if(statement, test, yes, no, after)
+            case If():
+                return self._if(statement, after)
             case For():
                 return self._for(statement, after)
             case Forever(body):
@@ -213,11 +213,10 @@ class _Pruner:
                 return self._effects(value.of)
         raise ValueError(f"what {value} does has no form of its own")
 
-    def _if(
-        self, statement: If, test: Expression, yes: Block, no: Block, after: set[str]
-    ) -> tuple[list[Statement], set[str]]:
-        yes, after_yes = self.block(yes, after)
-        no, after_no = self.block(no, after)
+    def _if(self, statement: If, after: set[str]) -> tuple[list[Statement], set[str]]:
+        test = statement.test
+        yes, after_yes = self.block(statement.yes, after)
+        no, after_no = self.block(statement.no, after)
         yes, no = (() if all(isinstance(each, Remark) for each in one) else one for one in (yes, no))
         if (not yes and not no) or yes == no:
             effects = self._effects(test)

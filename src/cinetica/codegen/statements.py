@@ -178,7 +178,8 @@ class Function:
     @cached_property
     def local_reads(self) -> frozenset[str]:
         """The local variables that it reads, parameters and rows among them."""
-        return frozenset().union(*(each.locals for each in read(self.body)))
+        own = (expression for statement in every(self.body) for expression in own_expressions(statement))
+        return frozenset().union(*(each.locals for each in own))
 
     @cached_property
     def facts(self) -> tuple[Fact, ...]:

@@ -184,6 +184,8 @@ class Window(QMainWindow):
             layout.addWidget(PreparationBar(self.preparation))
         layout.addWidget(desk, 1)
         self.setCentralWidget(whole)
+        # Qt would begin with the first menu.
+        desk.sheet.view.setFocus()
         desk.sheet.view.tune_header.menu_wanted.connect(self._open_tune_menu)
         desk.sheet.view.tune_header.rename_wanted.connect(lambda _: self.commands.rename())
         desk.sheet.figures.number_wanted.connect(self.commands.find_number)
