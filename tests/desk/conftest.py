@@ -6,8 +6,9 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
-from cinetica.desk.application import application, start
+from cinetica.desk.application import Windows, application, start
 from cinetica.desk.state.session import Session
+from cinetica.desk.state.settings import Settings
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 
@@ -24,6 +25,17 @@ def pytest_runtest_teardown(item):
 
 
 @pytest.fixture
+def windows(qtbot, tmp_path):
+    """The windows of a process, none open yet."""
+    opened = Windows(Settings(tmp_path / "settings.ini"))
+    yield opened
+    for window in list(opened.open_ones):
+        window.session.undo_stack.setClean()
+        window.close()
+        qtbot.waitUntil(lambda window=window: window not in opened.open_ones)
+
+
+@pytest.fixture
 def window(qtbot):
     """The real window on the demo study, its kernel loaded."""
     window = Window(Session(shipped_study("harbour")))
@@ -32,6 +44,10 @@ def window(qtbot):
     window.show()
     start(window)
     return window
+
+
+# A mouse reports a long drag in a few dozen moves.
+MOST_MOVES = 40
 
 
 def drag(widget, start: QPoint, to: QPoint, *, modifier=Qt.KeyboardModifier.NoModifier, release: bool = True) -> None:
@@ -67,9 +83,9 @@ class Hand:
     ) -> None:
         start, port = self.spot(id, tune), self.view.viewport()
         QTest.mousePress(port, Qt.MouseButton.LeftButton, modifier, start)
-        for moved in range(1, abs(pixels) + 1):
-            to = start + QPoint(moved if pixels > 0 else -moved, 0)
-            _move(port, to, modifier)
+        moves = min(abs(pixels), MOST_MOVES)
+        for moved in range(1, moves + 1):
+            _move(port, start + QPoint(pixels * moved // moves, 0), modifier)
         if release:
             QTest.mouseRelease(port, Qt.MouseButton.LeftButton, modifier, start + QPoint(pixels, 0))
 

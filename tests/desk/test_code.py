@@ -8,12 +8,24 @@ from PySide6.QtWidgets import QFileDialog
 
 from cinetica.codegen.languages import LANGUAGES, code_text, program_of
 from cinetica.desk import look
+from cinetica.desk.dialogs import code_page
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.model.conventions import Conventions, Per
 
+# Programs by study, tune and part; a program takes most of a second. The study is kept, so that its id stays its own.
+PROGRAMS = {}
+
+
+def program(study, tune, *, whole):
+    key = (id(study), tune.name, whole)
+    if key not in PROGRAMS:
+        PROGRAMS[key] = study, program_of(study, tune, whole=whole)
+    return PROGRAMS[key][1]
+
 
 @pytest.fixture
-def page(window, qtbot):
+def page(window, qtbot, monkeypatch):
+    monkeypatch.setattr(code_page, "program_of", program)
     dialog = HandOver(window.session, window.session.study.tune("Wren"), window)
     qtbot.addWidget(dialog)
     dialog.show()
@@ -24,14 +36,7 @@ def page(window, qtbot):
 
 def wanted(window, tune="Wren", language="c", *, whole=False):
     study = window.session.study
-    key = (id(study), tune, whole)
-    if key not in PROGRAMS:
-        # The study is kept, so that its id stays its own.
-        PROGRAMS[key] = study, program_of(study, study.tune(tune), whole=whole)
-    return code_text(PROGRAMS[key][1], language)
-
-
-PROGRAMS = {}
+    return code_text(program(study, study.tune(tune), whole=whole), language)
 
 
 def test_every_language_is_shown_and_copied(window, page):

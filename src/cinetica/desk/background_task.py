@@ -75,10 +75,13 @@ class BackgroundTask(QObject):
         self._rest.stop()
 
     def wait(self) -> None:
-        """Wait for all results; for tests and exports."""
+        """Wait for all results, without the pause before the fine one; for tests and exports."""
         from PySide6.QtCore import QCoreApplication
 
         while self.busy:
+            if self._rest.isActive() and not self.asking:
+                self._rest.stop()
+                self._ask_for_the_fine()
             QCoreApplication.processEvents()
             time.sleep(0.002)
 

@@ -84,9 +84,6 @@ class _Pair:
 
     def starts(self) -> list[float]:
         """The likeliest starts, at whole ticks, by the correlation of the velocities; best first."""
-        # Seconds to load, so only where a log is fitted.
-        from scipy.signal import correlate
-
         count = min(MOST_SAMPLES, int((self.time[-1] - self.time[0]) / self.tick) + 1)
         even = self.time[0] + self.tick * np.arange(count)
         own = self.own[0] + self.tick * np.arange(int((self.own[-1] - self.own[0]) / self.tick) + 1)
@@ -97,9 +94,9 @@ class _Pair:
         for axis in self.axes:
             reference = np.diff(np.interp(own, self.own, self.trace[axis]))
             logged = np.diff(np.interp(even, self.time, self.log[axis]))
-            together = together + np.abs(correlate(logged, reference))
+            together = together + np.abs(np.correlate(logged, reference, "full"))
             ours += float(reference @ reference)
-            theirs = theirs + correlate(logged**2, np.ones(len(reference)))
+            theirs = theirs + np.correlate(logged**2, np.ones(len(reference)), "full")
         if ours <= 0 or not np.any(together):
             return []
         # Where the window holds next to nothing of the log's movement, a likeness means nothing.

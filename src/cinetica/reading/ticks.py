@@ -28,7 +28,7 @@ from cinetica.motion import (
     walls,
     zones,
 )
-from cinetica.motion.compiling import watched_by
+from cinetica.motion.compiling import copy_of, watched_by
 from cinetica.motion.simulate import Trace, before_tick
 from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.phrases import Phrases
@@ -80,16 +80,16 @@ class Tick:
         self.moves_for = self.dt if self.p.time_base == step.MIXED else self.h
         self.top_view = bool(self.p.top_view)
         self.calls: list[Call] = []
-        self.began = self.s.copy()
+        self.began = copy_of(self.s)
         with watched_by(self._watch):
             step.tick(self.s, self.p, moment.hand, moment.ground, moment.dt)
 
     def _watch(self, function: Callable[..., Any], arguments: tuple[Any, ...]) -> Any:
         if function.__name__ not in RULES:
             return function(*arguments)
-        before = self.s.copy()
+        before = copy_of(self.s)
         result = function(*arguments)
-        self.calls.append(Call(function.__name__, arguments, result, before, self.s.copy()))
+        self.calls.append(Call(function.__name__, arguments, result, before, copy_of(self.s)))
         return result
 
     def calls_of(self, *rules: str) -> list[Call]:

@@ -1,0 +1,77 @@
+"""What windows leave behind in memory, and what Python's collector has to do with it."""
+
+import gc
+import os
+import subprocess
+import sys
+import weakref
+
+import pytest
+import shiboken6
+from PySide6.QtCore import QEvent
+from PySide6.QtWidgets import QApplication
+
+from cinetica.desk.window import Window
+from cinetica.files.shipped import shipped_study
+
+DEMO = shipped_study("harbour")
+
+
+def test_what_was_loaded_at_a_start_is_not_looked_at_again_by_the_collector(windows, qtbot):
+    """Neither with the first window nor with one that is opened later."""
+    for _ in range(2):
+        window = windows.open(DEMO, None)
+        qtbot.waitUntil(lambda window=window: bool(window.session.shown))
+        trace = window.session.shown[0].trace
+        qtbot.waitUntil(lambda trace=trace: not any(each is trace for each in gc.get_objects()))
+    assert gc.isenabled()
+    gc.unfreeze()
+
+
+@pytest.mark.thorough
+def test_windows_that_were_closed_are_gone(windows, qtbot):
+    """Widgets, sessions and the objects of Qt's that belong to them, before Python's collector has looked at any."""
+    stays = windows.open(DEMO, None)
+    gone = []
+    for _ in range(3):
+        window = windows.open(DEMO, None)
+        qtbot.waitUntil(lambda window=window: bool(window.session.shown))
+        gone += [window, window.session, window.session.undo_stack, window.page.comparing, window.page.axis]
+        gone += [window.page.stage.box, window.page.stage.layers, window.page.strips.strips[0].plot.axes["left"]]
+        window.close()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert [type(each).__name__ for each in gone if shiboken6.isValid(each)] == []
+    assert [each for each in QApplication.topLevelWidgets() if isinstance(each, Window)] == [stays]
+    found = [weakref.ref(each) for each in gone[::8]]
+    del gone, window
+    # The collector has set aside what was there when they were open, and looks at it again once they are gone.
+    qtbot.waitUntil(lambda: not any(ref() for ref in found))
+
+
+@pytest.mark.thorough
+def test_a_window_closes_while_the_collector_runs_at_every_chance(tmp_path):
+    """In a process of its own: a deadlock in one of Qt's calls would stop this one."""
+    program = """
+import gc
+from cinetica.desk.application import Windows, application
+from cinetica.desk.state.settings import Settings
+from cinetica.files.shipped import shipped_study
+app = application()
+windows = Windows(Settings())
+gc.set_threshold(1, 1, 1)
+for _ in range(3):
+    window = windows.open(shipped_study("harbour"), None)
+    for _ in range(5):
+        app.processEvents()
+    window.show_page("overview")
+    app.processEvents()
+    window.close()
+    for _ in range(5):
+        app.processEvents()
+print(len(windows.open_ones))
+"""
+    settings = {"XDG_CONFIG_HOME": str(tmp_path), "XDG_STATE_HOME": str(tmp_path), "XDG_DATA_HOME": str(tmp_path)}
+    done = subprocess.run(
+        [sys.executable, "-c", program], capture_output=True, text=True, timeout=200, env=os.environ | settings
+    )
+    assert done.stdout == "0\n", done.stderr
