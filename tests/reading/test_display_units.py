@@ -159,7 +159,7 @@ def test_in_pixels_it_is_the_world_that_is_as_many_times_as_large():
             mine, its = simulate(tune, drill, STUDY.clock), simulate(other, large.drill(drill.name), large.clock)
             for channel in CHANNELS:
                 shown = pixels.column(channel.column).shown(np.asarray(mine[channel.column], dtype=float))
-                assert shown == pytest.approx(np.asarray(its[channel.column], dtype=float), rel=1e-9, abs=1e-7)
+                np.testing.assert_allclose(shown, its[channel.column], rtol=1e-9, atol=1e-7)
             found, there = read_off(mine, units=pixels), read_off(its)
             assert {id: each.value for id, each in found.items()} == pytest.approx(
                 {id: each.value for id, each in there.items()}, rel=1e-6, abs=1e-6
