@@ -6,6 +6,7 @@ import json
 import os
 import signal
 import socket
+from pathlib import Path
 
 import pytest
 from click.testing import CliRunner
@@ -139,6 +140,15 @@ def test_damaged_progress_is_refused_in_words(study, tmp_path, monkeypatch, smal
     assert _everything(tmp_path) == before
 
 
+def test_a_progress_file_that_is_too_large_is_not_read(study, tmp_path, monkeypatch, small_chunks):
+    """Though what is in it would do."""
+    out = tmp_path / "table.csv"
+    interrupt(monkeypatch, study, out)
+    notes = out.with_name("table.csv.progress")
+    notes.write_text(notes.read_text() + " " * sweep_table.MOST_NOTES)
+    assert "is damaged, or not of a sweep" in one_line(run(study, *VARY, "-o", out, "--resume"))
+
+
 def _everything(folder):
     return {str(path.relative_to(folder)): path.read_bytes() for path in folder.rglob("*") if path.is_file()}
 
@@ -227,6 +237,18 @@ def _read(path):
     import pyarrow.parquet
 
     return pyarrow.parquet.read_table(path).to_pylist()
+
+
+@pytest.mark.parametrize("suffix", [".csv", ".parquet"])
+def test_a_table_may_be_read_by_whom_the_user_lets_read_files_and_nothing_stays_open(study, tmp_path, suffix):
+    out, plain = tmp_path / f"table{suffix}", tmp_path / "plain"
+    plain.write_text("")
+    asked = ("--vary", "gravity.gravity=20,60", "--measure", "jump_height")
+    run(study, *asked, "-o", tmp_path / f"first{suffix}")
+    open_before = len(list(Path("/proc/self/fd").iterdir()))
+    assert run(study, *asked, "-o", out).exit_code == 0
+    assert len(list(Path("/proc/self/fd").iterdir())) == open_before
+    assert out.stat().st_mode == plain.stat().st_mode
 
 
 def test_parquet_has_numbers_and_gaps(study, tmp_path):

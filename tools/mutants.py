@@ -42,6 +42,10 @@ ROOMS = {
         "tests/test_cli_sweep.py",
         "tests/test_cli_units.py",
         "tests/test_cli_unbroken.py",
+        "tests/test_cli_match.py",
+        "tests/desk/test_documents.py",
+        "tests/desk/test_exchange.py",
+        "tests/desk/test_guide.py",
     ),
     "desk/state": ("tests/desk",),
 }

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
-# What is no tune comes behind all tunes: the reference on another drill is W, curves from the game are X, Y, Z.
+# Curves that are not tunes come last: the reference on another drill is W, curves from the game are X, Y, Z.
 OVER_PLACE, LOG_PLACE = 22, 23
 
 
@@ -53,14 +53,14 @@ NIGHT = Palette(
     inks=("#86AEFF", "#FF8F5C", "#A3D15B", "#D59AEC", "#E3B455", "#A9B8CC"),
 )  # fmt: skip
 
-# A tune is told by letter, ink, dash pattern and marker shape, so that no two rely on colour alone.
+# A tune is recognised by letter, ink, dash pattern and marker shape, so that no two differ by colour alone.
 DASHES: tuple[tuple[float, ...], ...] = ((), (6, 3), (1.5, 2.5), (7, 2.5, 1.5, 2.5), (12, 4), (3, 2))
 
 
 def style(place: int) -> int:
     """Which of the six styles the tune at this place has.
 
-    From the seventh on they repeat, except that of the first, which is the reference.
+    From the seventh tune on they repeat, skipping the first tune's, which marks the reference.
     """
     if place >= OVER_PLACE:
         return 5

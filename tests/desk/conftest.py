@@ -119,6 +119,6 @@ def hand(window):
 def said(window):
     """All that the window has said, done or refused."""
     words = []
-    window.session.told.connect(words.append)
+    window.session.message.connect(words.append)
     window.session.refused.connect(words.append)
     return words

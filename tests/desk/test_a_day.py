@@ -39,7 +39,7 @@ class Designer(Hand):
         super().__init__(window)
         self.session, self.patch = window.session, monkeypatch
         self.said = []
-        self.session.told.connect(self.said.append)
+        self.session.message.connect(self.said.append)
         self.session.refused.connect(self.said.append)
 
     def key(self, key, modifier=NONE):
@@ -255,7 +255,7 @@ def test_6_the_same_at_30_and_144_and_through_a_hitch(designer, qtbot):
         "144",
         "60, hitch of 80 ms",
     ]
-    assert "It differs" in dialog.said.text()
+    assert "It differs" in dialog.outcome.text()
     first = dialog.found.advice[0]
     assert (first.parameter.id, first.value) == ("drive.form", "exact")
     before = max(dialog.found.spread(id) for id in dialog.found.values)

@@ -148,7 +148,7 @@ def test_nothing_pale_is_told_of_while_a_drag_moves_no_curve(window):
 def test_a_new_name_leaves_no_pale_curves_and_undo_says_what_it_took_back(window):
     """What moves no curve has no before to show."""
     session, told = window.session, []
-    session.told.connect(told.append)
+    session.message.connect(told.append)
     wren = session.tunes[0][1].name
     session.set_value(session.study.tune(wren), GRAVITY, 30.0)
     session.choose_drill("Rooftop hop")
@@ -269,11 +269,11 @@ def test_a_key_is_changed_refused_where_taken_and_put_back(window, qtbot):
     assert window.actions_by_name["night"].shortcut().toString() == "Ctrl+Alt+J"
     dialog.edit.setKeySequence(QKeySequence("Ctrl+S"))
     dialog.take()
-    assert "already means “save the study”" in dialog.said.text()
+    assert "already means “save the study”" in dialog.message.text()
     assert window.actions_by_name["night"].shortcut().toString() == "Ctrl+Alt+J"
     dialog.edit.setKeySequence(QKeySequence("3"))
     dialog.take()
-    assert "show or hide a tune" in dialog.said.text()
+    assert "show or hide a tune" in dialog.message.text()
     dialog.reset_all()
     assert window.actions_by_name["night"].shortcut().toString() == "F9"
 
@@ -436,7 +436,7 @@ def test_at_a_first_start_curves_come_first_and_figures_follow(qtbot, monkeypatc
     session, preparation = window.session, window.preparation
     session.choose_drill("Rooftop hop")
     assert not session.shown
-    preparation.tell_curves()
+    preparation.announce_curves()
     assert [len(each.trace) for each in session.shown] == [161, 161]
     figures = window.sheet.figures
     assert figures.cell("jump_height", "Wren").data() in (None, "–")

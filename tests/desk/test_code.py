@@ -103,10 +103,10 @@ def test_the_code_is_saved_under_the_name_of_the_tune(window, page, monkeypatch,
     assert (tmp_path / "hers.py").read_text() == wanted(window, language="python")
     assert asked[0][1].endswith("wren.py")
     assert asked[0][2] == "Python (*.py)"
-    assert page.window().said.text() == f"Saved in {tmp_path / 'hers.py'}."
+    assert page.window().outcome.text() == f"Saved in {tmp_path / 'hers.py'}."
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "no/where.py"), ""))
     page.save_button.click()
-    assert "Choose another place" in page.window().said.text()
+    assert "Choose another place" in page.window().outcome.text()
 
 
 def colors(page, line):

@@ -151,12 +151,12 @@ def test_one_of_two_windows_asks_when_the_file_has_changed(windows, tmp_path, mo
     for window in (first, second):
         monkeypatch.setattr(window.documents, "ask", lambda *_, window=window: asked.append(window) or 0)
     write_study(DEMO.model_copy(update={"name": "Other"}), tmp_path / "a.json")
-    first.documents.file._say_changed()
+    first.documents.file._report_changed()
     assert asked == [first]
     assert second.session.study.name == "Other"
     first.close()
     write_study(DEMO, tmp_path / "a.json")
-    second.documents.file._say_changed()
+    second.documents.file._report_changed()
     assert asked == [first, second]
 
 
@@ -164,7 +164,7 @@ def test_another_study_begins_without_what_was_set_up_for_the_one_before(window)
     window.page.comparing.set(anchor="launch", differences=True)
     window.sheet.differing.setChecked(True)
     window.sheet.search.setText("gravity")
-    window.session.told.emit("Something was done.")
+    window.session.message.emit("Something was done.")
     window.documents.load(shipped_study("pitfalls"), None)
     assert (window.page.comparing.anchor, window.page.comparing.differences) == ("start", False)
     assert not window.sheet.differing.isChecked()

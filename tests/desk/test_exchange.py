@@ -146,11 +146,11 @@ def test_conventions_are_chosen_once_and_belong_to_the_study(window, handing):
 def test_frames_of_the_game_that_are_not_the_ticks_of_the_clock_are_pointed_out(window, handing):
     side = handing.conventions
     side.rate.setValue(50)
-    assert handing.said.text() == "", "numbers count per second"
+    assert handing.outcome.text() == "", "numbers count per second"
     side.per.setCurrentIndex(side.per.findData("frame"))
-    assert "The game has 50 frames per second, this study 60 ticks." in handing.said.text()
+    assert "The game has 50 frames per second, this study 60 ticks." in handing.outcome.text()
     side.rate.setValue(60)
-    assert handing.said.text() == ""
+    assert handing.outcome.text() == ""
 
 
 def test_a_name_of_the_game_and_one_that_will_not_do(window, handing):
@@ -161,10 +161,10 @@ def test_a_name_of_the_game_and_one_that_will_not_do(window, handing):
     assert window.session.study.conventions.names == {"drive.top_speed": "MaxRun"}
     assert "MaxRun = 7.5" in handing.text.toPlainText()
     handing.conventions.names.item(row, 1).setText("max run")
-    assert "begins with a letter" in handing.said.text()
+    assert "begins with a letter" in handing.outcome.text()
     assert handing.conventions.names.item(row, 1).text() == "MaxRun"
     handing.conventions.names.item(row, 1).setText("friction")
-    assert "one name for two numbers" in handing.said.text()
+    assert "one name for two numbers" in handing.outcome.text()
 
 
 def test_every_format_is_copied_as_shown(handing):
@@ -178,7 +178,7 @@ def test_every_format_is_copied_as_shown(handing):
 
 def test_only_what_changed_since_the_milestone_is_handed_over_on_request(window, handing):
     handing.which.setCurrentIndex(handing.which.findData(Which.CHANGED))
-    assert "no milestone yet" in handing.said.text()
+    assert "no milestone yet" in handing.outcome.text()
     assert "top_speed" in handing.text.toPlainText()
     session = window.session
     session.edit("Milestone", editing.with_milestone(session.study, "first", "2026-11-01"))
@@ -431,7 +431,7 @@ def test_what_was_derived_is_said_and_stays_said(window, importing, said):
 
 def test_a_wrong_guess_is_corrected_by_hand(importing):
     importing.pixels.setValue(64)
-    assert "y from 0.00 to 1.2" in importing.said.text() or importing.log.y[60] == pytest.approx(importing.log.y[60])
+    assert "y from 0.00 to 1.2" in importing.summary.text() or importing.log.y[60] == pytest.approx(importing.log.y[60])
     high = max(importing.log.y)
     importing.pixels.setValue(32)
     assert max(importing.log.y) == pytest.approx(2 * high)
@@ -442,7 +442,7 @@ def test_a_wrong_guess_is_corrected_by_hand(importing):
     importing.set_role(3, None)
     assert importing.log is None
     assert not importing.accept_button.isEnabled()
-    assert "named as x or y" in importing.said.text()
+    assert "named as x or y" in importing.summary.text()
 
 
 def test_what_is_no_log_is_refused_in_words(window, said, tmp_path):

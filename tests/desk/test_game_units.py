@@ -105,7 +105,7 @@ def test_no_dialog_speaks_of_ours(opened, monkeypatch):
 def test_the_switch_is_in_the_header_kept_in_the_study_and_undone(opened):
     window = opened(shipped_study("harbour").model_copy(update={"conventions": GAME}))
     session, said = window.session, []
-    session.told.connect(said.append)
+    session.message.connect(said.append)
     assert window.header.units.text() == "u"
     QTest.mouseClick(window.header.units, Qt.MouseButton.LeftButton)
     assert session.study.units is UnitSystem.GAME
@@ -178,7 +178,7 @@ def test_a_figure_takes_a_target_and_a_wish_in_pixels(window):
     (target,) = session.drill.targets
     assert (target.low, target.high) == pytest.approx((70 / 32, 80 / 32))
     told = []
-    session.told.connect(told.append)
+    session.message.connect(told.append)
     figures.type_into(figures.grid.cell("jump_height", "Wren"), "96")
     there = next(run for run in session.shown if run.tune.name == "Wren").readings["jump_height"].value
     assert there == pytest.approx(3.0, rel=1e-3)
@@ -237,7 +237,7 @@ def test_the_angle_of_a_slope_is_the_games(opened):
     window.session.choose_drill(drill.name)
     window.page.stage.toggle_editing()
     editor, said = window.page.stage.editor, []
-    window.session.told.connect(said.append)
+    window.session.message.connect(said.append)
     slope = drill.course.slopes[0]
     while editor.selected is None or editor.selected[1] != slope:
         editor.choose_next(1)

@@ -41,7 +41,7 @@ def test_a_drag_on_an_empty_lane_adds_a_press_and_reruns_all_tunes(hands, window
     start, to = hands.spot_of("jump", 100.5), hands.spot_of("jump", 112)
     QTest.mousePress(hands, Qt.MouseButton.LeftButton, NONE, start)
     drag(hands, start, to, release=False)
-    assert "100 – 112" in hands.said
+    assert "100 – 112" in hands.readout
     QTest.mouseRelease(hands, Qt.MouseButton.LeftButton, NONE, to)
     assert presses(hands) == [*before, (100, 112)]
     assert all(shown.trace is not old for shown, old in zip(window.session.shown, traces, strict=True))
@@ -67,7 +67,7 @@ def test_a_press_dragged_outside_the_take_stops_at_its_end_and_says_so(hands):
     spot = hands.spot_of("jump", end) - QPoint(1, 0)
     drag(hands, spot, QPoint(hands.width() + 300, spot.y()), release=False)
     assert presses(hands) == [(start, hands.take.length)]
-    assert f"the take has {hands.take.length} frames" in hands.said
+    assert f"the take has {hands.take.length} frames" in hands.readout
     QTest.mouseRelease(hands, Qt.MouseButton.LeftButton, NONE, spot)
 
 

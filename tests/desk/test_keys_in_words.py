@@ -35,7 +35,7 @@ def rebound(window):
 
 def test_words_name_the_keys_in_force(rebound):
     said = []
-    rebound.session.told.connect(said.append)
+    rebound.session.message.connect(said.append)
     rebound.commands.remove()
     assert "Undo (F8) brings it back" in said[-1]
     assert "(E)" not in rebound.page.bar.explain.toolTip()

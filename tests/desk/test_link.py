@@ -266,7 +266,7 @@ def test_the_panel_does_all_of_it(window, other):
     other.play()
     other.game.link.send("mark", "is", other.game.link.frame, "land")
     other.until(lambda: "Last event: land" in panel.details.text())
-    panel.say()
+    panel.refresh()
     panel.keep.click()
     assert len(window.session.study.logs) == 1
     panel.tunes.setCurrentText("Bramble")

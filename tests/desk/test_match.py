@@ -134,8 +134,8 @@ def test_a_log_is_matched_and_the_answer_is_a_tune_beside_the_others(window, pan
     assert set(ticked(panel)) == {"jump.jump_speed", "drive.top_speed", "gravity.gravity"}
     answer = searched(panel)
     assert answer.greatest < 1e-6
-    assert "height: met" in panel.said.text()
-    assert "off by" not in panel.said.text()
+    assert "height: met" in panel.outcome.text()
+    assert "off by" not in panel.outcome.text()
     best = [each for each in window.session.shown if each.tune.name == "Best so far"]
     assert len(best) == 1
     rows = {panel.numbers.item(row, NUMBER).text(): panel.numbers.item(row, FITS).text() for row in range(3)}
@@ -160,7 +160,7 @@ def test_a_log_that_lags_is_matched_with_its_start_left_open(window, panel):
     window.session.set_free(["jump.jump_speed", "drive.top_speed"])
     panel.open_start.setChecked(True)
     found = searched(panel)
-    assert "the curve fits best 1 frame earlier" in panel.said.text()
+    assert "the curve fits best 1 frame earlier" in panel.outcome.text()
     assert found.tune.jump.jump_speed == pytest.approx(16.0, abs=0.01)
 
 
@@ -181,7 +181,7 @@ def test_what_is_drawn_is_matched(window, panel, monkeypatch):
     searched(panel)
     assert panel.answer.tune.drive.top_speed == pytest.approx(6.0, rel=0.02)
     gap = panel.answer.gaps["vx"]
-    assert f"velocity x: off by {gap.greatest:.3g} u/s at most, at frame {round(60 * gap.time)}" in panel.said.text()
+    assert f"velocity x: off by {gap.greatest:.3g} u/s at most, at frame {round(60 * gap.time)}" in panel.outcome.text()
     panel.close()
     assert not panel.isVisible()
     assert not window.page.wanted.on
@@ -221,12 +221,12 @@ def test_bounds_are_typed_and_bad_ones_refused_in_words(window, panel):
     assert answer.tune.drive.top_speed == pytest.approx(6.5)
     panel.numbers.item(0, HIGH).setText("fast")
     panel.toggle()
-    assert "“fast”" in panel.said.text()
+    assert "“fast”" in panel.outcome.text()
     window.session.set_free([])
     panel.toggle()
-    assert "No number may move" in panel.said.text() or panel.task.asking
+    assert "No number may move" in panel.outcome.text() or panel.task.asking
     panel.task.wait()
-    assert "No number may move" in panel.said.text()
+    assert "No number may move" in panel.outcome.text()
 
 
 def test_a_search_is_stopped_and_keeps_the_best(window, panel, qtbot):
@@ -249,7 +249,7 @@ def test_presses_are_found_and_become_a_drill_with_the_answer(window, panel):
     session = window.session
     session.set_take("No hands", session.drill.take.model_copy(update={"keys": type(session.drill.take.keys)()}))
     panel.curve.setCurrentText("Game")
-    panel._say_derived()
+    panel._show_derived()
     assert panel.find_hands.isEnabled()
     panel.find_hands.setChecked(True)
     session.set_free(["jump.jump_speed", "drive.top_speed"])
@@ -277,7 +277,7 @@ def test_a_drill_without_tunes_or_curves_says_so(window, panel):
     assert not panel.left_open["jump.short_hop"].isEnabled()
     panel.curve.clear()
     panel.toggle()
-    assert "There is no curve to match" in panel.said.text()
+    assert "There is no curve to match" in panel.outcome.text()
 
 
 # Pictures
@@ -311,13 +311,13 @@ def test_a_log_is_read_off_pictures_with_clicks_and_keys(window, reading, tmp_pa
         QTest.keyClick(reading.view, Qt.Key.Key_Right)
     assert len(reading.feet) == 14
     reading.make.click()
-    assert "How large is a unit" in reading.said.text()
+    assert "How large is a unit" in reading.message.text()
     reading.mode.setCurrentIndex(1)
     click(60, GROUND)
     click(60 + 3 * SCALE, GROUND)
     reading.length.setValue(3.0)
     reading.make.click()
-    assert "Where is the ground" in reading.said.text()
+    assert "Where is the ground" in reading.message.text()
     reading.mode.setCurrentIndex(2)
     click(100, GROUND)
     reading.make.click()
@@ -340,10 +340,10 @@ def test_points_are_proposed_and_corrected(window, reading, tmp_path):
     reading.show_pictures([tmp_path / "run.gif"])
     assert reading.rate.value() == 20.0
     reading.follow_button.click()
-    assert "Click the feet" in reading.said.text()
+    assert "Click the feet" in reading.message.text()
     reading._click(feet[0][0], feet[0][1] - 48)
     reading.follow_button.click()
-    assert "Followed through 9 frames" in reading.said.text()
+    assert "Followed through 9 frames" in reading.message.text()
     assert len(reading.points) == 10
     reading.go(4)
     assert reading.view.proposed
@@ -356,5 +356,5 @@ def test_pictures_that_cannot_be_read_are_said_in_words(window, reading, tmp_pat
     bad = tmp_path / "bad.gif"
     bad.write_bytes(b"GIF89a")
     reading.show_pictures([bad])
-    assert "cannot be read as a picture" in reading.said.text()
+    assert "cannot be read as a picture" in reading.message.text()
     assert reading.footage is None

@@ -89,7 +89,7 @@ def test_cards_follow_a_drag_and_say_how_many_moved(window, overview, hand, qtbo
     assert "Rooftop hop" in flags(overview)
     assert overview.cards.viewport().grab().toImage() != picture
     hand.release()
-    qtbot.waitUntil(lambda: f"{len(flags(overview))} moved since" in overview.said.text())
+    qtbot.waitUntil(lambda: f"{len(flags(overview))} moved since" in overview.summary.text())
 
 
 @pytest.mark.parametrize("what", ["a number", "the clock"])
@@ -365,7 +365,7 @@ def test_find_a_number_for_a_missed_target_and_take_it(window, said, monkeypatch
     count = window.session.undo_stack.count()
     assert dialog.list.count() >= 2
     dialog.list.setCurrentRow(1)
-    assert "is then 2." in dialog.told.text()
+    assert "is then 2." in dialog.preview.text()
     assert window.session.undo_stack.count() == count, "nothing changes until it is taken"
     dialog.take()
     window.study_runs.judge_now()

@@ -411,7 +411,7 @@ def test_a_pad_plays_and_lets_go_when_it_is_unplugged(player, qtbot):
     device, said = SimulatedPad(), []
     pads = player.play.pads
     pads.find = lambda: ([device], [])
-    pads.told.connect(said.append)
+    pads.message.connect(said.append)
     pads.look()
     assert said == ["Pad: Simulated pad."]
     device.send(ecodes.EV_ABS, ecodes.ABS_X, 255)

@@ -33,7 +33,7 @@ def test_by_a_factor_or_by_what_a_length_should_become(window, dialog):
     assert dialog.becomes.value() == pytest.approx(3.2)
     typed(dialog.becomes, "51.2")
     assert dialog.factor.value() == pytest.approx(32)
-    assert "Top speed: 7.5 → 240 u/s" in dialog.told.text()
+    assert "Top speed: 7.5 → 240 u/s" in dialog.preview.text()
     change.click()
     study = window.session.study
     assert study.tune("Wren").body.height == pytest.approx(51.2)
@@ -45,7 +45,7 @@ def test_by_a_factor_or_by_what_a_length_should_become(window, dialog):
 def test_only_the_world_leaves_the_numbers(window, dialog):
     dialog.scope.setCurrentIndex(dialog.scope.findData(Scope.WORLD))
     typed(dialog.factor, "2")
-    assert "7.5 u/s, stays" in dialog.told.text()
+    assert "7.5 u/s, stays" in dialog.preview.text()
     dialog.change()
     assert window.session.study.tune("Wren").drive.top_speed == 7.5
     assert window.session.study.tune("Bramble").body.height == pytest.approx(3.4)

@@ -30,7 +30,7 @@ from tests.builders import make_drill
 SIGNALS = (
     "loaded", "study_changed", "units_changed", "drill_changed", "drill_edited", "traces_changed", "figures_changed",
     "poses_switched", "free_changed", "wake_changed", "lit_changed", "cursor_moved", "shown_changed",
-    "reference_changed", "let_go", "refused", "told",
+    "reference_changed", "let_go", "refused", "message",
 )  # fmt: skip
 TOP_SPEED = parameter_by_id("drive.top_speed")
 
@@ -417,7 +417,7 @@ def test_edits_that_join_have_one_wake_and_one_entry(session):
 
 def test_a_wished_figure_changes_the_numbers_behind_it_or_is_refused(session):
     said, refused = [], []
-    session.told.connect(said.append)
+    session.message.connect(said.append)
     session.refused.connect(refused.append)
     session.set_take("Take", make_drill(jump=[(10, 60)], length=120).take)
     wren = session.study.tune("Wren")
@@ -435,7 +435,7 @@ def test_a_wished_figure_changes_the_numbers_behind_it_or_is_refused(session):
 
 def test_undo_and_redo_say_what_and_end_a_drag(session, heard):
     said = []
-    session.told.connect(said.append)
+    session.message.connect(said.append)
     session.undo()
     session.redo()
     assert said == []

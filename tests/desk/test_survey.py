@@ -231,8 +231,8 @@ def test_keys_move_on_the_map_and_the_line_says_what_is_there(window, survey):
     key(page, Qt.Key.Key_Right)
     wren = window.session.study.tune("Wren")
     assert (wren.gravity.gravity, wren.jump.jump_speed) == (pytest.approx(43.2), pytest.approx(14.8))
-    page._tell(page.scales.point(42.0, 14.5))
-    assert "Jump height 2.3" in survey.said.text()
+    page._show_values(page.scales.point(42.0, 14.5))
+    assert "Jump height 2.3" in survey.status.text()
 
 
 def test_where_targets_are_met_is_hatched(window, survey):
@@ -253,12 +253,12 @@ def test_pointing_at_the_map_says_which_target_is_missed_and_by_how_much(window,
     target = Target(measure="jump_height", low=2.0, high=3.0)
     session.alter("Target", lambda study: editing.with_target(study, session.drill.name, target))
     page, told = view(survey, "Map"), []
-    page.said.connect(told.append)
+    page.status.connect(told.append)
     page.task.wait()
     heights = page.result.figures["jump_height"]
     for row, column in ((0, 0), (len(page.result.up) - 1, 0), (0, len(page.result.across) - 1)):
         at = page.scales.point(float(page.result.across[column]), float(page.result.up[row]))
-        page._tell(QPointF(min(max(at.x(), page.scales.room.left() + 1), page.scales.room.right() - 1),
+        page._show_values(QPointF(min(max(at.x(), page.scales.room.left() + 1), page.scales.room.right() - 1),
                            min(max(at.y(), page.scales.room.top() + 1), page.scales.room.bottom() - 1)))  # fmt: skip
         height = heights[row, column]
         if 2.0 <= height <= 3.0:
@@ -364,7 +364,7 @@ def test_from_above_reach_says_how_far_it_gets_and_what_room_a_turn_needs(window
     page.grab()
     scales = page.result.scales(page._area)
     said = []
-    page.said.connect(said.append)
+    page.status.connect(said.append)
     nothing, plain = Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier
     for far in (1.0, 7.0):
         at = scales.point(far, 0.0)

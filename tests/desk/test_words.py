@@ -149,7 +149,7 @@ def test_the_header_says_in_whole_words_how_many_targets_are_missed(opened, scal
     header = opened(scale, LARGE).header
     folded = header.folded
     for words in (NO_TARGETS, MOST_MISSED, f"{MOST_MISSED}, 12 not shown", "1009 of 1200 missed", "all 1200 met"):
-        header.say_targets(words)
+        header.show_targets(words)
         settle()
         assert header.targets.sizeHint().width() <= header.targets.width()
         assert header.folded == folded

@@ -145,7 +145,7 @@ def test_what_a_zone_does_is_told_in_the_units_of_the_game(window):
     game = session.study.conventions.model_copy(update={"pixels_per_unit": 32.0, "y_down": True})
     session.edit("Conventions", session.study.model_copy(update={"conventions": game}))
     session.change_units()
-    session.told.connect(told.append)
+    session.message.connect(told.append)
     editor.turn(True)
     editor.kind = "zones"
     editor.press(QPointF(2.0, 0.0), QPointF(0.1, 0.1))

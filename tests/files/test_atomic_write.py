@@ -67,8 +67,10 @@ def test_without_links_on_the_file_system_the_backup_is_a_copy(tmp_path, monkeyp
     monkeypatch.setattr(os, "link", no_links)
     path = tmp_path / "study.json"
     write_atomically(path, b"old")
+    path.chmod(0o640)
     write_atomically(path, b"new", backup=True)
     assert (path.read_bytes(), backup_of(path).read_bytes()) == (b"new", b"old")
+    assert [each.stat().st_mode & 0o777 for each in (path, backup_of(path))] == [0o640, 0o640]
 
 
 def test_a_link_that_somebody_else_laid_in_a_shared_folder_is_not_followed(tmp_path, monkeypatch):

@@ -96,6 +96,17 @@ def test_conventions_are_seen_by_size_and_sign(game):
     assert likely_conventions(find_numbers(text, game).coming, WREN, game) is None
 
 
+def test_of_conventions_that_fit_alike_those_that_change_least_are_proposed():
+    """Gravity alone, 32 times as strong: its sign tells nothing new, and neither does how a game counts time."""
+    text = f"gravity = {32 * WREN.gravity.gravity}"
+    likely = likely_conventions(find_numbers(text, Conventions()).coming, WREN, Conventions())
+    assert (likely.pixels_per_unit, likely.y_down, likely.per) == (32, False, Per.SECOND)
+    down = Conventions(y_down=True)
+    text = f"top_speed = {32 * WREN.drive.top_speed}"
+    likely = likely_conventions(find_numbers(text, down).coming, WREN, down)
+    assert (likely.pixels_per_unit, likely.y_down, likely.per) == (32, True, Per.SECOND)
+
+
 def test_numbers_like_those_of_the_tune_betray_nothing():
     text = "top_speed = 6\njump_speed = 12\ngravity = 50"
     assert likely_conventions(find_numbers(text, Conventions()).coming, WREN, Conventions()) is None

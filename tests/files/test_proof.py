@@ -79,6 +79,15 @@ def test_the_expected_trace_is_the_trace_in_the_games_numbers():
     assert columns["vx"] == pytest.approx(trace["vx"] * 32 / 60)
 
 
+def test_from_above_the_facing_is_expected_too_as_the_game_turns():
+    from_above = make_drill(view="top", length=40, up=[(0, 20)])
+    trace = simulate(STUDY.tune("Otter"), from_above, STUDY.clock)
+    rows = list(csv.DictReader(expected_text(trace, GAME).splitlines()))
+    # With y down the game counts angles the other way round.
+    assert [float(row["facing"]) for row in rows] == pytest.approx((-trace["facing"]).tolist())
+    assert "facing" not in log_of("Wren").splitlines()[0]
+
+
 def test_a_log_that_follows_passes(path, tmp_path):
     log = tmp_path / "game.csv"
     log.write_text(log_of("Wren"))

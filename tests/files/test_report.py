@@ -6,6 +6,7 @@ import xml.etree.ElementTree as ET
 import pytest
 from weasyprint import HTML
 
+from cinetica.files import report
 from cinetica.files.figures import channels_of, curves_svg, stage_svg
 from cinetica.files.report import Contents, report_html, write_report
 from cinetica.files.shipped import shipped_study
@@ -16,6 +17,7 @@ from cinetica.model.tune import PARAMETERS
 from cinetica.motion.simulate import simulate
 from cinetica.palette import DAY
 from cinetica.reading.channels import BY_COLUMN
+from cinetica.reading.reading_off import read_off
 from tests.builders import make_drill, make_tune, run
 
 STUDY = shipped_study("harbour")
@@ -114,6 +116,14 @@ def test_few_figures_stand_in_one_table_and_many_of_few_tunes_in_two():
     assert report_html(crowd, [crowd.drill("Rooftop hop")]).count("<tr><th>Read off</th>") == 1
     still = make_drill(length=30).model_copy(update={"name": "Still"})
     assert report_html(STUDY, [still]).count("<tr><th>Read off</th>") == 1
+
+
+@pytest.mark.parametrize(("count", "tables"), [(5, [5]), (6, [3, 3]), (7, [4, 3])])
+def test_more_than_five_figures_stand_in_two_tables_of_which_the_first_is_not_shorter(monkeypatch, count, tables):
+    monkeypatch.setattr(report, "read_off", lambda trace: dict(list(read_off(trace).items())[:count]))
+    page = report_html(STUDY, [STUDY.drill("Rooftop hop")])
+    found = [table for table in re.findall(r"<table.*?</table>", page, re.DOTALL) if "<th>Read off</th>" in table]
+    assert [table.count("<tr>") - 1 for table in found] == tables
 
 
 def test_bramble_is_dashed_and_wren_is_not():

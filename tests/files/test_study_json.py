@@ -29,6 +29,17 @@ def test_what_is_left_out_has_its_default():
     assert study.clock.tick_rate == 60
 
 
+def test_a_file_has_a_line_for_each_field_that_is_set_so_that_changes_are_lines():
+    lines = study_text(parse_study(json.dumps(GOOD), "study.json")).splitlines()
+    assert lines[4:10] == [
+        ' "tunes": [', "  {", '   "name":"Wren",', '   "drive":{"top_speed":7.5}', "  }", " ],"
+    ]  # fmt: skip
+    assert lines[12:16] == [
+        '   "name":"Quay sprint",', '   "course":{"solids":[[-4.0,-1.0,6.0,0.0]]},',
+        '   "take":{"keys":{"right":[[5,90]]}}', "  }",
+    ]  # fmt: skip
+
+
 @pytest.mark.parametrize(
     ("changed", "place", "reason"),
     [

@@ -2,8 +2,12 @@ import csv
 import io
 import math
 
+import pytest
+
 from cinetica.files.trace_csv import trace_text
+from cinetica.model.conventions import Conventions
 from cinetica.motion.records import STATES, TRACE
+from cinetica.reading.display_units import OURS, DisplayUnits
 from tests.builders import make_drill, make_tune, marks_at, run
 
 
@@ -20,6 +24,20 @@ def test_a_trace_reads_back_to_the_same_bits():
                 assert cell.split("+") == (marks_at(trace, row) or [""])
             else:
                 assert float(cell) == float(trace[name][row])
+
+
+def test_in_the_units_of_the_game_lengths_change_and_counts_and_switches_stay():
+    drill = make_drill(length=30, right=[(0, 20)], jump=[(4, 9)])
+    trace, units = run(drill=drill), DisplayUnits(Conventions(pixels_per_unit=32, y_down=True))
+    ours, games = (list(csv.DictReader(io.StringIO(trace_text(trace, each), newline=""))) for each in (OURS, units))
+    assert float(ours[20]["x"]) > 0
+    for one, other in zip(ours, games, strict=True):
+        assert float(other["x"]) == pytest.approx(32 * float(one["x"]))
+        assert float(other["vy"]) == pytest.approx(-32 * float(one["vy"]))
+        for column in ("tick", "jump_held", "modifier_held", "state", "marks"):
+            assert other[column] == one[column]
+    assert [row["tick"] for row in games[:3]] == ["0", "1", "2"]
+    assert {row["jump_held"] for row in games} == {"0", "1"}
 
 
 def test_the_columns_are_the_contract():

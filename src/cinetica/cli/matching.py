@@ -154,12 +154,12 @@ def _words(found: Match, before: Tune) -> str:
     lines = []
     for estimate in found.estimates:
         was = float(before.get(estimate.free.id))  # type: ignore[arg-type]
-        said = f"  {estimate.free.id:<28} {was:10.6g} → {estimate.value:.6g}"
+        words = f"  {estimate.free.id:<28} {was:10.6g} → {estimate.value:.6g}"
         if not estimate.determined:
-            said += f"   not determined: {estimate.low:.4g} to {estimate.high:.4g} fits as well"
+            words += f"   not determined: {estimate.low:.4g} to {estimate.high:.4g} fits as well"
         if estimate.bound:
-            said += f"   at its {'lower' if estimate.bound == 'low' else 'upper'} bound"
-        lines.append(said)
+            words += f"   at its {'lower' if estimate.bound == 'low' else 'upper'} bound"
+        lines.append(words)
     lines += [f"  {id:<28} {value}" for id, value in found.choices.items()]
     for name, gap in found.gaps.items():
         lines.append(f"{name}: off by {gap.greatest:.3g} at most, at {gap.time:.3f} s; {gap.mean:.3g} on average")
@@ -170,7 +170,7 @@ def _words(found: Match, before: Tune) -> str:
 
 
 def _write(content: Study, found: Match, derived: Drill | None, out: Path) -> None:
-    """The study with the new tune beside the others and, if its hands were found, with a drill of them."""
+    """The study with the new tune added and, if presses were found, with a drill that has them."""
     from cinetica.files.study_json import write_study
     from cinetica.model.editing import free_name
 

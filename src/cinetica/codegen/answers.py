@@ -65,14 +65,14 @@ def answers(features: Features) -> dict[str, Answer]:
 
 
 def asked_of_the_game() -> dict[str, Answer]:
-    """What the kernel finds out from its course, and the cut code is told by the game."""
+    """What the kernel works out from its course, and the cut code asks the game for."""
 
-    def told(record: str, name: str) -> Member:
+    def asked(record: str, name: str) -> Member:
         return Member(record=record, name=name, kind="flag")
 
     return {
-        "touches_any": lambda arguments: told("input", "over_net"),
-        "stands_on_oneway_alone": lambda arguments: told("input", "on_oneway"),
-        "is_passing": lambda arguments: told("hit", "in_oneway"),
-        "sides_at_walls": lambda arguments: (told("hit", "wall_left"), told("hit", "wall_right")),
+        "touches_any": lambda arguments: asked("input", "over_net"),
+        "stands_on_oneway_alone": lambda arguments: asked("input", "on_oneway"),
+        "is_passing": lambda arguments: asked("hit", "in_oneway"),
+        "sides_at_walls": lambda arguments: (asked("hit", "wall_left"), asked("hit", "wall_right")),
     }

@@ -1,4 +1,4 @@
-"""Give one name to local variables of which one is a copy of the other, where their lives do not overlap."""
+"""Merge local variables that are copies of each other and whose live ranges do not overlap."""
 
 from __future__ import annotations
 

@@ -350,7 +350,7 @@ class Algebra:
             return self.compare(self.negative(left), _TURNED[sign], right.of)
         if isinstance(left, Constant):
             return self.compare(right, _TURNED[sign], left)
-        # A difference from 0 is told by comparing, and a timer is never below 0.
+        # A comparison tells a value from 0, and a timer is never below 0.
         if is_timer(left) and isinstance(right, Constant) and right.value < 0:
             return flag(sign in (">", ">=", "!="))
         return Compare(left, sign, right, kind="flag")
@@ -558,7 +558,7 @@ def _folded(sign: str, left: Expression, right: Expression) -> Constant | None:
 
 
 def _value(value: Expression) -> float | None:
-    """What a constant is, or a sum of two of which one has a name; None if it is not known."""
+    """The value of a constant, or of a sum of two of which one has a name; None if it is not known."""
     if isinstance(value, Constant):
         return value.value
     if isinstance(value, Binary) and value.operator in _ARITHMETIC:

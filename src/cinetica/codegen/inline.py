@@ -359,7 +359,7 @@ def joined(functions: Functions, algebra: Algebra) -> Functions:
 
 
 def _all_through(functions: Functions, holds: Callable[[Function], bool]) -> frozenset[str]:
-    """The functions of which something holds, and of all that they call."""
+    """The functions for which a condition holds, for them and for all that they call."""
     found = frozenset(name for name, each in functions.items() if holds(each))
     while True:
         fewer = frozenset(name for name in found if functions[name].calls.keys() <= found)

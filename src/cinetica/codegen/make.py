@@ -44,7 +44,7 @@ MOVES = ("x", "y", "vx", "vy", "motion", "marks", "wx", "wy")
 ZEROS: Mapping[str, float] = {"number": 0.0, "whole": 0, "flag": False}
 # So that one function moves a velocity toward 0 and toward what is wanted.
 FREE = {"toward": frozenset(("vx", "tx"))}
-# What the code computes anew in every tick, where the kernel keeps it.
+# What the code computes again in every tick, where the kernel keeps it.
 CACHES: Mapping[str, Expression] = {"rests": FALSE}
 
 

@@ -592,7 +592,7 @@ class _FunctionMaker:
     def _logic(self, sign: str, values: list[ast.expr]) -> Expression:
         terms: list[Expression] = []
         for node in values:
-            # What is known to hold is no condition.
+            # A condition that is known to hold is dropped.
             depends = any(not isinstance(each, Constant) for each in terms)
             terms.append(self._condition(node) if depends else self._expression(node))
             if terms[-1] == (FALSE if sign == "and" else TRUE):

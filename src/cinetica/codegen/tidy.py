@@ -1,4 +1,4 @@
-"""Make the code read as if somebody had written it: fewer names, plain conditions, calls passed on."""
+"""Make the code read as if written by hand: fewer names, plain conditions, calls passed on."""
 
 from __future__ import annotations
 
@@ -98,9 +98,9 @@ class _Tidier:
                 if sign in ("<", ">") and not _calls(left) and not _calls(right):
                     larger = "max" if sign == "<" else "min"
                     return Assign(target, self.algebra.call(larger, [left, right]))
-            case If(test, yes, (Remark() as said, If() as inner)):
+            case If(test, yes, (Remark() as remark, If() as inner)):
                 # What was said before it goes into it: `else if` reads better than a block of its own.
-                return If(test, yes, (If(inner.test, (said, *inner.yes), inner.no),))
+                return If(test, yes, (If(inner.test, (remark, *inner.yes), inner.no),))
             case If(test, yes, no) if yes and not no and len(yes) == 1 and isinstance(yes[0], If) and not yes[0].no:
                 return If(self.algebra.logic("and", [test, yes[0].test]), yes[0].yes)
         return statement
@@ -155,7 +155,7 @@ class _Tidier:
 
 
 def _is_overwritten(before: Statement, statement: Statement) -> bool:
-    """Whether a statement sets the same field anew without reading it."""
+    """Whether a statement overwrites the same field without reading it."""
     if not (isinstance(before, Assign) and isinstance(statement, Assign) and isinstance(before.target, Member)):
         return False
     plain = not _calls_program(before.value) and not _calls_program(statement.value)

@@ -41,7 +41,7 @@ class BackgroundTask(QObject):
         self._took = math.inf
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="background")
         self._came_in_thread.connect(self._take, Qt.ConnectionType.QueuedConnection)
-        self._failed_in_thread.connect(self._say, Qt.ConnectionType.QueuedConnection)
+        self._failed_in_thread.connect(self._report, Qt.ConnectionType.QueuedConnection)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._ask_for_the_fine)
@@ -115,7 +115,7 @@ class BackgroundTask(QObject):
                         self._took = time.perf_counter() - begun
                     self._came_in_thread.emit(number, share, found)
             except Exception as error:
-                # Where the window has gone meanwhile, nobody is there to be told.
+                # If the window has been closed meanwhile, nobody is listening.
                 if isValid(self):
                     self._failed_in_thread.emit(number, _words(error))
 
@@ -130,7 +130,7 @@ class BackgroundTask(QObject):
         if found is not None:
             self.came.emit(found)
 
-    def _say(self, number: int, why: str) -> None:
+    def _report(self, number: int, why: str) -> None:
         if number == self._newest:
             self._newest = 0
             self.failed.emit(why)

@@ -180,7 +180,7 @@ class Documents(QObject):
             )
             return False
         self._remember(path)
-        self.session.told.emit(f"Saved in {path}.")
+        self.session.message.emit(f"Saved in {path}.")
         return True
 
     def may_leave(self) -> bool:
@@ -229,7 +229,7 @@ class Documents(QObject):
         question = f"{path.name} was changed by another program.{lost} Which version do you want?"
         if self.ask("Changed on disk", question, "Load from disk", "Keep mine") == 0:
             self.load(study, path)
-            self.session.told.emit(f"{path.name} was reloaded.")
+            self.session.message.emit(f"{path.name} was reloaded.")
         else:
             self.session.undo_stack.resetClean()
 

@@ -57,7 +57,7 @@ class GameLink(QObject):
         connection.changed.connect(self.changed)
         connection.frames_came.connect(self.frames_came)
         connection.run_changed.connect(self._session.show_game)
-        connection.told.connect(self._session.told)
+        connection.message.connect(self._session.message)
         connection.refused.connect(self._session.refused)
         self._session.follow_game(connection.run_on)
         self.changed.emit()
@@ -130,7 +130,7 @@ class GameLink(QObject):
         others = [link for link in _links if link._connection is connection]
         for signal, slot in (
             (connection.changed, self.changed), (connection.frames_came, self.frames_came),
-            (connection.told, self._session.told),
+            (connection.message, self._session.message),
             (connection.run_changed, self._session.show_game), (connection.refused, self._session.refused),
         ):  # fmt: skip
             signal.disconnect(slot)

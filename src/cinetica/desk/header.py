@@ -45,9 +45,9 @@ class Header(FoldingRow):
         super().__init__("More", margins=(18, 14), spacing=2)
         self.session = session
         # What it says, and the drills whose notes are in that.
-        self._said: tuple[object, ...] = ()
-        self._said_clock: Clock | None = None
-        self._said_units: DisplayUnits | None = None
+        self._last: tuple[object, ...] = ()
+        self._last_clock: Clock | None = None
+        self._last_units: DisplayUnits | None = None
         self._listed: tuple[Drill, ...] | None = None
         self._notes: tuple[tuple[str, str], ...] = ()
         self.setObjectName("header")
@@ -58,7 +58,7 @@ class Header(FoldingRow):
         self.study_name.setObjectName("quiet")
         self.study_name.setFont(look.font(10))
         self.add(self.brand)
-        # Its room is there from the start: the first edit lays out nothing anew.
+        # Its space is reserved from the start, so that the first edit does not move anything.
         self.unsaved = ShortLabel(sample=UNSAVED)
         self.unsaved.setObjectName("quiet")
         self.unsaved.setFont(look.font(10))
@@ -95,7 +95,7 @@ class Header(FoldingRow):
             keyed_tip(shown, f"{entry.words}: {entry.meaning} ({{{entry.action}}})")
             self.page_buttons[entry.action] = shown
             self.add(shown, fold=1 + place)
-        self.say_page(shown_page)
+        self.mark_page(shown_page)
 
     def _add_drills_and_clock(self) -> None:
         self.drills = Chooser()
@@ -116,7 +116,7 @@ class Header(FoldingRow):
         self.targets.setAccessibleName("Targets")
         # As wide as the longest words that it shows: the header does not move when a target is set or met.
         self.targets.setFixedWidth(max(look.width(words, 10) for words in (NO_TARGETS, MOST_MISSED)) + look.px(10) + 22)
-        self.say_targets("")
+        self.show_targets("")
         # As wide as the longest of its words, so that the header does not move.
         self.units = button("", "", self.units_wanted.emit, size=10)
         self.units.setFixedWidth(max(look.width(unit, 10) for unit in UNITS_SHOWN) + look.px(24))
@@ -125,7 +125,7 @@ class Header(FoldingRow):
         self.game = game_button()
         self.game.clicked.connect(self.game_wanted)
         self.game.setProperty(IN_MENU, "Link to a running game")
-        self.say_game(OFF, "")
+        self.show_game(OFF, "")
         self.add(self.targets)
         self.add(self.drills)
         self.row.addSpacing(look.px(6))
@@ -136,38 +136,38 @@ class Header(FoldingRow):
     def _choose_drill(self, _: int) -> None:
         self.session.choose_drill(self.drills.currentData())
 
-    def say_page(self, action: str) -> None:
+    def mark_page(self, action: str) -> None:
         """Mark the page that is shown."""
         for name, each in self.page_buttons.items():
             each.setChecked(name == action)
 
-    def say_targets(self, words: str) -> None:
+    def show_targets(self, words: str) -> None:
         """Say how many targets are missed; empty if there are none."""
         # What a drill cannot show is in the tooltip, and of hundreds how many there are.
         short = words.partition(",")[0]
         self.targets.setText((short if len(short) <= len(MOST_MISSED) else f"{short.split()[0]} missed") or NO_TARGETS)
         self.targets.setToolTip(f"Targets: {words}. Click to go to the first missed one." if words else HOW_TARGETS)
 
-    def say_game(self, state: str, words: str) -> None:
+    def show_game(self, state: str, words: str) -> None:
         """Say whether a game is linked, and in the tooltip its figures."""
         show_state(self.game, state)
         self.game.setToolTip(plain_tip(words or "No link to a running game. Click to open it."))
 
-    def say(self, saved: bool, path: str) -> bool:
+    def show_study(self, saved: bool, path: str) -> bool:
         """Update the header; returns whether anything but the clock changed, which never happens during a drag."""
         session = self.session
-        if session.study.clock != self._said_clock:
-            self._said_clock = session.study.clock
-            self._say_clock()
-        self._say_units()
+        if session.study.clock != self._last_clock:
+            self._last_clock = session.study.clock
+            self._update_clock()
+        self._update_units()
         if session.study.drills is not self._listed:
             self._listed = session.study.drills
             self._notes = tuple((drill.name, drill.note) for drill in self._listed)
         name = session.study.name
-        said = (name, saved, path, session.drill and session.drill.name, self._notes)
-        if said == self._said:
+        shown = (name, saved, path, session.drill and session.drill.name, self._notes)
+        if shown == self._last:
             return False
-        self._said = said
+        self._last = shown
         self.study_name.setText(name)
         self.study_name.setMaximumWidth(self.study_name.sizeHint().width())
         self.study_name.set_tip(f"{name}\n{path}")
@@ -192,11 +192,11 @@ class Header(FoldingRow):
             if each is drill:
                 box.setCurrentIndex(place)
 
-    def _say_units(self) -> None:
+    def _update_units(self) -> None:
         units = self.session.units
-        if units == self._said_units:
+        if units == self._last_units:
             return
-        self._said_units = units
+        self._last_units = units
         length = units.unit("u")
         self.units.setText(length if units.game is None or length != "u" else "game")
         if units.game is None:
@@ -205,7 +205,7 @@ class Header(FoldingRow):
             how = words(units.game)
             keyed_tip(self.units, f"Numbers are shown as the game counts them: {how}. Click for u and s ({{units}})")
 
-    def _say_clock(self) -> None:
+    def _update_clock(self) -> None:
         clock = clock_words(self.session.study.clock)
         self.clock.setText(f"Clock  {clock}")
         self.clock.setToolTip(f"The clock that every tune runs on: {clock}")

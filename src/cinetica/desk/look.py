@@ -122,7 +122,7 @@ def worn() -> Palette:
     return _worn[0]
 
 
-# How much larger than usual all text is, in the steps that the person can choose.
+# The sizes of text to choose from, relative to the usual size.
 TEXT_SCALES = (1.0, 1.15, 1.3, 1.45, 1.6)
 _scale = [TEXT_SCALES[0]]
 

@@ -43,9 +43,9 @@ class Preparation(QObject):
 
     def _read(self) -> None:
         if CURVES in bytes(self._process.readAllStandardOutput().data()).decode().split():
-            self.tell_curves()
+            self.announce_curves()
 
-    def tell_curves(self) -> None:
+    def announce_curves(self) -> None:
         """Say once that curves can be shown."""
         if not self._curves:
             self._curves = True
@@ -90,12 +90,12 @@ class PreparationBar(QFrame):
         row.addWidget(self.label, 1)
         row.addWidget(self.bar)
         timer = QTimer(self, interval=500)
-        timer.timeout.connect(self._say)
+        timer.timeout.connect(self._refresh)
         timer.start()
         preparation.finished.connect(self._gone)
-        self._say()
+        self._refresh()
 
-    def _say(self) -> None:
+    def _refresh(self) -> None:
         self.label.setText(self._preparation.words)
         self.bar.setValue(round(100 * self._preparation.share))
 

@@ -40,10 +40,10 @@ class StudyFile(QObject):
         self._text = StudyText()
         self.digest = b""
         self.watcher = QFileSystemWatcher(self)
-        self._settle = self._timer(SETTLED, self._say_changed)
+        self._settle = self._timer(SETTLED, self._report_changed)
         self.watcher.fileChanged.connect(self._settle.start)
         self.wait = self._timer(1000 * Kept.KEPT_AFTER.default, self.keep)
-        # The text is made and written beside the window, which never waits for a disk.
+        # The text is made and written in a thread, so that the window never waits for a disk.
         self.writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="recovery")
         undo_list.indexChanged.connect(self.keep_soon)
         undo_list.cleanChanged.connect(self.keep_soon)
@@ -81,10 +81,10 @@ class StudyFile(QObject):
         if not self.modified:
             return self.writer.submit(self.recovery.forget)
         done = self.writer.submit(self.recovery.keep, self.document.study, self.document.path)
-        done.add_done_callback(self._say_not_kept)
+        done.add_done_callback(self._report_not_kept)
         return done
 
-    def _say_not_kept(self, done: Future[None]) -> None:
+    def _report_not_kept(self, done: Future[None]) -> None:
         error = done.exception()
         if isinstance(error, OSError):
             log.warning("recovery file not written: %s", error)
@@ -123,7 +123,7 @@ class StudyFile(QObject):
         """How many windows show the document."""
         return len(self._changed)
 
-    def _say_changed(self) -> None:
+    def _report_changed(self) -> None:
         if self._changed:
             self._changed[0]()
 

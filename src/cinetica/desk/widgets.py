@@ -301,7 +301,7 @@ class Chooser(QComboBox):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._tip = ""
-        self.currentTextChanged.connect(self._tell)
+        self.currentTextChanged.connect(self._update_tip)
 
     @override
     def sizeHint(self) -> QSize:
@@ -318,9 +318,9 @@ class Chooser(QComboBox):
     def set_tip(self, tip: str) -> None:
         """Set what the tooltip says besides the current choice."""
         self._tip = tip
-        self._tell(self.currentText())
+        self._update_tip(self.currentText())
 
-    def _tell(self, text: str) -> None:
+    def _update_tip(self, text: str) -> None:
         self.setToolTip(plain_tip("\n".join(part for part in (text, self._tip) if part)))
 
     @override

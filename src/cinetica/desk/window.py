@@ -79,7 +79,7 @@ class Window(QMainWindow):
         recovery: RecoveryFile | None = None,
         beside: Window | None = None,
     ) -> None:
-        """`beside`: a window on the same study."""
+        """`beside`: another window on the same study, if there is one."""
         super().__init__()
         # Opens another window on the same study, if there can be several.
         self.open_beside: Callable[[], object] | None = None
@@ -107,14 +107,14 @@ class Window(QMainWindow):
         if settings is not None:
             self._restore_window(settings)
         self._listen()
-        self._say_study()
+        self._update_study()
         self.set_look(palette)
 
     def _listen(self) -> None:
         session, stack = self.session, self.session.undo_stack
         for signal in (session.study_changed, session.drill_changed, stack.indexChanged, stack.cleanChanged):
-            signal.connect(self._say_study)
-        self.study_runs.judged.connect(self._say_targets)
+            signal.connect(self._update_study)
+        self.study_runs.judged.connect(self._update_targets)
 
     def _make_parts(self, recovery: RecoveryFile | None, beside: Window | None) -> None:
         session = self.session
@@ -123,7 +123,7 @@ class Window(QMainWindow):
         self.exchange = Exchange(session, self)
         self.side_windows = SideWindows(session, self, partial(to_drill, self))
         self.game = GameLink(session, self)
-        self.game.changed.connect(self._say_game)
+        self.game.changed.connect(self._update_game)
 
     def _restore_window(self, settings: Settings) -> None:
         """Give the window the place, size and page settings that it had when it was closed."""
@@ -177,8 +177,8 @@ class Window(QMainWindow):
         self.header.units_wanted.connect(self.session.change_units)
         self.header.missed_wanted.connect(partial(to_missed, self))
         self.header.game_wanted.connect(self.game.show_panel)
-        self._say_game()
-        self.header.say_targets(self.study_runs.words)
+        self._update_game()
+        self.header.show_targets(self.study_runs.words)
         layout.addWidget(self.header)
         if self.preparation is not None:
             layout.addWidget(PreparationBar(self.preparation))
@@ -224,7 +224,7 @@ class Window(QMainWindow):
 
     def _compare_recorded(self, name: str) -> None:
         self.show_page("compare")
-        self.session.told.emit(f"“{name}” is recorded. Every tune now gets the same input.")
+        self.session.message.emit(f"“{name}” is recorded. Every tune now gets the same input.")
 
     def show_match(self) -> None:
         """Show the panel that matches a curve, on the page where it is drawn."""
@@ -235,17 +235,17 @@ class Window(QMainWindow):
         """Show a page, and disable the actions of the others."""
         self._shown_page = action
         self.desk.show_page(action)
-        self.header.say_page(action)
+        self.header.mark_page(action)
         for page in self.desk.pages_made:
             for name in page.OWN_ACTIONS:
                 self.actions_by_name[name].setEnabled(page is self.desk.shown)
 
-    def _say_game(self) -> None:
+    def _update_game(self) -> None:
         connection = self.game.known_connection
-        self.header.say_game(connection.state if connection is not None else OFF, self.game.words)
+        self.header.show_game(connection.state if connection is not None else OFF, self.game.words)
 
-    def _say_targets(self) -> None:
-        self.header.say_targets(self.study_runs.words)
+    def _update_targets(self) -> None:
+        self.header.show_targets(self.study_runs.words)
 
     def _open_tune_menu(self, at: QPoint) -> None:
         Menus(self.actions_by_name, self.documents.fill_recent).menu(TUNE_MENU, self).popup(at)
@@ -309,18 +309,18 @@ class Window(QMainWindow):
             self._leaving = leaving
         self.desk = self._new_desk()
         self.desk.restore(chosen)
-        self._say_study()
+        self._update_study()
         self.show_page(self._shown_page)
-        self.session.tell_all()
+        self.session.announce_all()
         if focused is not None and (widget := follow(focused, self)) is not None:
             widget.setFocus(Qt.FocusReason.OtherFocusReason)
         # When all of it is laid out.
         QTimer.singleShot(0, self, lambda: refresh_hover(self))
 
-    def _say_study(self, *_: object) -> None:
+    def _update_study(self, *_: object) -> None:
         session = self.session
         saved = session.undo_stack.isClean()
-        if self.header.say(saved, str(session.path or "not saved yet")):
+        if self.header.show_study(saved, str(session.path or "not saved yet")):
             number = f" ({self.documents.number})" if self.documents.number > 1 else ""
             self.setWindowTitle(f"{session.study.name}{number}{'' if saved else f' {UNSAVED}'} — Cinetica")
 
@@ -348,11 +348,11 @@ class Window(QMainWindow):
         if self.settings is not None and self.settings.get(Kept.NIGHT) is not (palette is look.NIGHT):
             self.settings.set(Kept.NIGHT, palette is look.NIGHT)
         self._dress()
-        self._say_game()
+        self._update_game()
         for other in QApplication.topLevelWidgets():
             if isinstance(other, Window) and other is not self:
                 other._dress()
-                other._say_game()
+                other._update_game()
 
     def _dress(self) -> None:
         """Set the window's style sheet.
@@ -438,9 +438,9 @@ class Window(QMainWindow):
             self.page.transport.stop()
             self._keep_settings()
             for signal in (self.session.undo_stack.indexChanged, self.session.undo_stack.cleanChanged):
-                signal.disconnect(self._say_study)
+                signal.disconnect(self._update_study)
             self.study_runs.stop()
-            # Its undo list is told to go before the file is, which then keeps nothing against a crash.
+            # The undo list is closed before the file, so that clearing it leaves no autosave behind.
             self.game.close()
             self.session.close()
             self.documents.close()

@@ -6,7 +6,7 @@ from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QGuiApplication, QScreen
 from PySide6.QtWidgets import QWidget
 
-# What a frame and its title take, in pixels, as long as the window manager has not told.
+# The size of a frame and its title, in pixels, until the window manager reports it.
 FRAME = QSize(4, 40)
 
 

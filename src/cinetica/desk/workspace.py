@@ -127,7 +127,7 @@ class Workspace(QWidget):
         super().resizeEvent(event)
         self._fit_sheet()
 
-    # What the person has set up, from one start to the next
+    # What the user has set up, kept from one start to the next
 
     def keep(self, settings: Store) -> None:
         """Store what the user has set up."""
@@ -147,6 +147,6 @@ class Workspace(QWidget):
         if folded is not None:
             self.sheet.view.grid.fold(folded)
         if settings.get(Kept.IN_BODIES):
-            self.sheet.tell_in_bodies(True)
+            self.sheet.show_in_bodies(True)
         for page in self._pages.values():
             page.restore(settings)

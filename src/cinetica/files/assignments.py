@@ -135,9 +135,9 @@ def _from_tree(content: object, text: str, units: Mapping[str, object]) -> Assig
     begins = {found[1]: number for number, line in reversed([*enumerate(lines, 1)]) if (found := _BEGINS.match(line))}
     for within, name, value in _leaves(content):
         at = begins.get(name, 0)
-        said = str(units.get(name, "")) or (unit_in(_behind(lines[at - 1], ("#",))) if at else "")
+        unit = str(units.get(name, "")) or (unit_in(_behind(lines[at - 1], ("#",))) if at else "")
         if isinstance(value, bool | int | float | str):
-            result.found.append(Assigned(name, value, at, said or _ending(name), within=within))
+            result.found.append(Assigned(name, value, at, unit or _ending(name), within=within))
         elif value is not None:
             result.unread.append(Unread(at, name, "a list is no number"))
     return result
@@ -439,7 +439,7 @@ def _assigned(part: Sequence[_Token], closed: str) -> Iterator[tuple[str, list[_
 
 
 def _expression(value: Sequence[_Token], known: Mapping[str, Quantity]) -> ast.expr:
-    """The value in Python's grammar, of which only constants are evaluated; ValueError, in words, if it is more."""
+    """Evaluate a constant in Python's grammar; ValueError, in words, for anything else."""
     parts: list[str] = []
     for token in value:
         if token.kind == "number":
@@ -454,7 +454,7 @@ def _expression(value: Sequence[_Token], known: Mapping[str, Quantity]) -> ast.e
             else:
                 raise ValueError(f"“{token.text}” is no constant that was named before")
         elif token.text in ("::", "."):
-            # What a name belongs to says nothing of its value.
+            # The owner of a name does not affect its value.
             if parts and parts[-1] in known:
                 parts.pop()
         else:

@@ -29,7 +29,7 @@ def write_atomically(path: Path, content: bytes, *, backup: bool = False, privat
         # A link that leads to itself, as Python 3.11 and 3.12 say it.
         raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path)) from error
     except OSError as error:
-        # The person knows the file, not what is written first and renamed then.
+        # The user knows the file, not the temporary one that is renamed to it.
         if error.errno is not None:
             error.filename, error.filename2 = str(path), None
         raise
@@ -81,7 +81,7 @@ def _keep_group(path: Path, temporary: Path) -> None:
 
 
 def mode_for(path: Path) -> int:
-    """The mode of the old file, or that of the user's new files."""
+    """The mode of the old file, or the default mode of new files."""
     if path.exists():
         return path.stat().st_mode & 0o777
     mask = os.umask(0)

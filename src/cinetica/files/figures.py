@@ -89,9 +89,9 @@ def channels_of(drill: Drill, traces: Sequence[Trace], columns: Sequence[str] = 
     """
     usual = [channel for channel in PRESETS[FIRST_PRESET][drill.view] if isinstance(channel, Channel)]
     channels = [BY_COLUMN[column] for column in columns] or usual
-    told = moving([each.column for each in channels], traces)
-    still = [each for each in channels if each.column not in told]
-    if not still or not told:
+    moves = moving([each.column for each in channels], traces)
+    still = [each for each in channels if each.column not in moves]
+    if not still or not moves:
         return channels, ""
     names = " and ".join(each.label for each in still)
     return [each for each in channels if each not in still], f"{names} stay{'s' if len(still) == 1 else ''} 0."

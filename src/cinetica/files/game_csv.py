@@ -69,7 +69,7 @@ class Layout:
 
     @property
     def second(self) -> float:
-        """The length of one of the file's units of time (frames, or that of its time column), in s."""
+        """The length in s of the file's unit of time: a frame, or the unit of its time column."""
         return TIME_UNITS[self.time_unit] if "time" in self.columns else 1.0 / self.rate
 
     def with_column(self, role: str, place: int | None) -> Layout:
@@ -200,8 +200,8 @@ def _first_moment(layout: Layout, numbers: list[list[str]]) -> float:
 def fitted(text: str, layout: Layout, time: Numbers, x: Numbers, y: Numbers, rates: Iterable[float] = ()) -> Found:
     """Fit a log to a trace (`time` in s, `x` and `y` in u): its start, scale, offset, and the direction of y.
 
-    Of a log with frames alone, `rates` are tried beside that of the layout. One that cannot be read, or that is like
-    nothing in the trace, keeps its layout.
+    For a log that counts in frames alone, `rates` are tried as well as the layout's. A log that cannot be read, or that
+    resembles nothing in the trace, keeps its layout.
     """
     tried: list[tuple[float, Layout, Fit]] = []
     for rate in (layout.rate, *(() if "time" in layout.columns else rates)):

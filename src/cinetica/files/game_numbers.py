@@ -146,7 +146,7 @@ def find_numbers(text: str, conventions: Conventions) -> Numbers:
                 parameter = None
             elif parameter is not None:
                 taken.add(parameter.id)
-        # Texts that are no choice of ours are names, paths and the like.
+        # Text that is not one of our options is a name, a path or the like.
         if parameter is not None or not isinstance(each.value, str):
             coming.append(converted(each, parameter, conventions, plain, sure=sure))
     return Numbers(tuple(coming), tuple(result.unread))
@@ -177,17 +177,17 @@ def _in_ours(assigned: Assigned, parameter: Parameter, conventions: Conventions,
         return from_game(parameter, assigned.value, conventions, plain)
     frame = 1.0 / conventions.rate
     try:
-        said = quantity(
+        entered = quantity(
             f"1 {unit}" if unit[:1] != "1" else unit, Units(1.0 / conventions.pixels_per_unit, frame, frame)
         )
     except ValueError:
         return from_game(parameter, assigned.value, conventions, plain)
     powers = POWERS.get(parameter.unit, BARE)
-    if said.percent and powers == BARE:
-        return as_number(assigned.value) * said.value
-    if said.powers != powers or said.percent:
-        raise ValueError(f"{unit} says {said.kind}, but {parameter.label} is {KINDS[powers][0]}")
-    return sign_in_game(parameter, conventions) * as_number(assigned.value) * said.value
+    if entered.percent and powers == BARE:
+        return as_number(assigned.value) * entered.value
+    if entered.powers != powers or entered.percent:
+        raise ValueError(f"{unit} says {entered.kind}, but {parameter.label} is {KINDS[powers][0]}")
+    return sign_in_game(parameter, conventions) * as_number(assigned.value) * entered.value
 
 
 def with_numbers(tune: Tune, values: Mapping[str, Value]) -> Tune:
@@ -232,10 +232,10 @@ def by_meaning(name: str) -> Parameter | None:
     mine = set(words_of(name))
     found = sorted(
         (
-            (len(said), len(mine - said), id)
+            (len(words), len(mine - words), id)
             for id, names in MEANINGS.items()
-            for said in (set(each.split()) for each in names)
-            if said <= mine and len(said) * 2 > len(mine) and said & TELLING == mine & TELLING
+            for words in (set(each.split()) for each in names)
+            if words <= mine and len(words) * 2 > len(mine) and words & TELLING == mine & TELLING
         ),
         key=lambda each: (-each[0], each[1]),
     )

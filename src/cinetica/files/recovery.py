@@ -53,7 +53,7 @@ class RecoveryFile:
         """
         at = datetime.now().astimezone().isoformat(timespec="seconds")
         head = {"format": FORMAT, "version": 1, "at": at, "origin": str(origin) if origin else None}
-        # In ASCII: a path may hold bytes that are no text.
+        # In ASCII: a path may contain bytes that are not valid text.
         text = json.dumps(head)[:-1] + f', "study": {self._text.of(study)}}}\n'
         write_atomically(self.path, text.encode(), private=True)
 

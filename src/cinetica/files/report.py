@@ -32,7 +32,7 @@ from cinetica.reading.measures import MEASURES, Reading
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import Verdict, judge, summary, verdicts
 
-# What is told while it is made: how many of how many drills are drawn. False calls it off.
+# Called while the report is made: drills drawn so far, and drills in all. Returns False to cancel.
 Progress = Callable[[int, int], bool]
 # Up to this many tunes leave room for two tables side by side.
 FEW = 3
@@ -205,7 +205,7 @@ def _drill(study: Study, drill: Drill, contents: Contents, paper: str) -> dict[s
     heads = [{"letter": letter(place), "tune": trace.tune} for place, trace in enumerate(traces)]
     measures = _measures([(trace.tune, read_off(trace)) for trace in traces], units)
     channels, left_out = channels_of(drill, traces, contents.channels)
-    # Halves stand beside each other, and the first is not shorter.
+    # Half of them stand next to the other half, and the first half is not shorter.
     tables = [1 + len(measures[0]), *([1 + len(targets)] if targets else [])]
     lanes = max(1, len(lanes_of(drill))) + len(traces)
     words = tuple(each for each in (drill.note, left_out) if each)

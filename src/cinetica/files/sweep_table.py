@@ -130,7 +130,7 @@ class CsvTable:
 
     def __init__(self, plan: Plan, path: Path, *, resume: bool) -> None:
         self.plan, self.path, self.done, self._noted_at = plan, path, 0, 0.0
-        # Beside a pipe or a device nothing is written.
+        # No progress file is written for a pipe or a device.
         self._is_file = path.is_file() or not path.exists()
         self._digest = hashlib.sha256()
         self._size = 0

@@ -94,8 +94,8 @@ class Peer:
     @property
     def known(self) -> frozenset[str] | None:
         """The numbers that it knows; None until it has named them all."""
-        said = self.all_names is not None and len(self.names) == self.all_names
-        return frozenset(self.names.values()) if said else None
+        complete = self.all_names is not None and len(self.names) == self.all_names
+        return frozenset(self.names.values()) if complete else None
 
 
 @dataclass

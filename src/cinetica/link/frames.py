@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-# Ten minutes at 240 frames a second are kept. A gap of more is a game that has begun anew.
+# Ten minutes at 240 frames a second are kept. A larger gap means that the game has restarted.
 MOST_FRAMES, LARGEST_GAP, FIRST_ROOM = 147_456, 10_000, 18_432
 
 
@@ -41,7 +41,7 @@ _FRAME = np.dtype([(name, "i8" if name in _WHOLE else "f8") for name in Frame._f
 
 
 class Frames:
-    """The frames of a game since it was linked, or has begun anew."""
+    """The frames of a game since it was linked or restarted."""
 
     def __init__(self) -> None:
         self._table = np.zeros(FIRST_ROOM, dtype=_FRAME)

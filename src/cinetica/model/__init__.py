@@ -2,5 +2,5 @@
 
 import os
 
-# There are no plugins of pydantic here; to look for some among all packages takes a fiftieth of a start.
+# No pydantic plugins are used; searching all packages for them takes 2% of the start.
 os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")

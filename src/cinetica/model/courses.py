@@ -302,7 +302,7 @@ def words(
     shape = outline(shape)
     (x0, y0), (x1, y1) = shown(*shape[:2]), shown(*shape[2:])
     if isinstance(shape, Slope):
-        said = f"from {x0:g}, {y0:g} to {x1:g}, {y1:g}, {angle(shape.angle)}"
+        words = f"from {x0:g}, {y0:g} to {x1:g}, {y1:g}, {angle(shape.angle)}"
     else:
-        said = f"left {x0:g}, bottom {y0:g}, right {x1:g}, top {y1:g}{done}"
-    return f"{KINDS[kind]}: {said}".replace("-", "−").replace("one−way", "one-way")
+        words = f"left {x0:g}, bottom {y0:g}, right {x1:g}, top {y1:g}{done}"
+    return f"{KINDS[kind]}: {words}".replace("-", "−").replace("one−way", "one-way")

@@ -26,7 +26,7 @@ def with_points(drill: Drill, channel: Channel, points: dict[int, float]) -> Dri
 
 
 def with_point(drill: Drill, channel: Channel, frame: int, value: float, *, instead_of: int | None = None) -> Drill:
-    """The drill with a point set, in place of that of another frame if one is named."""
+    """The drill with a point set; `instead_of`: the frame of a point that it replaces."""
     points = dict(points_of(drill, channel))
     if instead_of is not None:
         points.pop(instead_of, None)

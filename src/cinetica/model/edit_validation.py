@@ -47,5 +47,5 @@ def _validate(thing: Any, noun: str, **changed: object) -> None:
         where = ".".join(str(part) for part in fault["loc"])
         if fault["type"] == "value_error":
             raise ValueError(f"{fault['ctx']['error']}; nothing was changed.") from error
-        said = fault["msg"].replace("String should", "it should")
-        raise ValueError(f"This {noun} could not be read again ({where}: {said}); nothing was changed.") from error
+        words = fault["msg"].replace("String should", "it should")
+        raise ValueError(f"This {noun} could not be read again ({where}: {words}); nothing was changed.") from error

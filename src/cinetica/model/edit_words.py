@@ -44,8 +44,8 @@ def changed_values(before: Study, after: Study, shown: AsShown = _as_kept) -> st
 def changed_tunes(before: Iterable[Tune], after: Iterable[Tune], shown: AsShown = _as_kept) -> str:
     """Describe which numbers of which tunes changed, from what to what."""
     then, now = ({tune.name: tune for tune in tunes if not tune.snapshot_of} for tunes in (before, after))
-    said = [f"{name} was removed" for name in then if name not in now]
-    said += [f"{name} was added" for name in now if name not in then]
+    words = [f"{name} was removed" for name in then if name not in now]
+    words += [f"{name} was added" for name in now if name not in then]
     for name in then.keys() & now.keys():
         old, new = then[name].values(), now[name].values()
         changes = [
@@ -54,8 +54,8 @@ def changed_tunes(before: Iterable[Tune], after: Iterable[Tune], shown: AsShown 
             if old[each.id] != new[each.id]
         ]
         if changes:
-            said.append(f"{name}: {', '.join(changes)}")
-    return "; ".join(sorted(said)) + "." if said else NOTHING_CHANGED
+            words.append(f"{name}: {', '.join(changes)}")
+    return "; ".join(sorted(words)) + "." if words else NOTHING_CHANGED
 
 
 def _words(value: Value) -> str:

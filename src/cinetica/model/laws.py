@@ -140,5 +140,5 @@ def used(number: str) -> When:
     return When("drive.law", tuple(law for law, about in LAWS.items() if number in about.numbers))
 
 
-# The facing is set by the person's choice, and not by a heading.
+# The facing is set by a choice in the tune, and not by a heading.
 FACING_FREE = When("drive.law", tuple(law for law, about in LAWS.items() if not about.heading))

@@ -1,6 +1,6 @@
 """Numbers with units and simple arithmetic, as people type them: `600 px/s`, `10 px/f`, `30/60`, `6t`, `20%`.
 
-A text becomes an expression of Python's grammar, of which only numbers, units, signs, + - * / and powers are evaluated.
+Text is parsed as a Python expression; only numbers, units, signs, + - * / and powers are evaluated.
 """
 
 from __future__ import annotations

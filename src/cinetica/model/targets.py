@@ -58,12 +58,12 @@ class Target(FrozenModel):
 def range_words(low: float | None, high: float | None) -> str:
     """A range as it is typed and shown."""
 
-    def said(value: float) -> str:
+    def words(value: float) -> str:
         return f"{value:.6g}".replace("-", "−")
 
     if low is None or high is None:
-        return f"≥ {said(low)}" if low is not None else f"≤ {said(high or 0.0)}"
-    return said(low) if low == high else f"{said(low)}…{said(high)}"
+        return f"≥ {words(low)}" if low is not None else f"≤ {words(high or 0.0)}"
+    return words(low) if low == high else f"{words(low)}…{words(high)}"
 
 
 FOR_ALL = re.compile(r"\s*\b(?:for )?all$")

@@ -298,7 +298,7 @@ class Input(FrozenModel):
         "Opposing keys",
         "What happens while left and right, or up and down, are held together.",
         {
-            Opposed.CANCEL: "Both together are no input.",
+            Opposed.CANCEL: "Both together count as no input.",
             Opposed.LATEST: "The key pressed last wins.",
             Opposed.FIRST: "The key pressed first wins.",
         },

@@ -23,7 +23,7 @@ def world_size(tune: Tune | None) -> float:
 
 
 def sized(parameter: Parameter, tune: Tune | None) -> Parameter:
-    """A parameter whose comfortable range is that of the tune's world."""
+    """A parameter whose comfortable range fits the tune's world."""
     size = world_size(tune)
     return parameter if size == 1.0 or not scales_with_world(parameter) else _sized(parameter.id, size)
 

@@ -66,7 +66,7 @@ def schedule(take: Take, clock: Clock) -> Schedule:
 
 
 def _a_frame_later(of_frames: NDArray[Any], first: int, clock: Clock) -> NDArray[Any]:
-    """What the ticks of each frame use: with hands that are read after them, that of the frame before."""
+    """What the ticks of each frame use: the previous frame's input if input is read after the ticks."""
     if clock.hands is HandsRead.BEFORE:
         return of_frames
     later = np.roll(of_frames, 1, axis=-1)

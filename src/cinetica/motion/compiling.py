@@ -32,7 +32,7 @@ Watcher = Callable[[Function, tuple[Any, ...]], Any]
 # speed.
 OPTIONS = {"error_model": "numpy", "fastmath": {"nnan"}, "forceinline": True, "_nrt": False}
 
-# Those that Numba has not been told of yet.
+# Functions not yet registered with Numba.
 _untold: list[tuple[Function, Function, dict[str, Any]]] = []
 _watchers: list[Watcher] = []
 

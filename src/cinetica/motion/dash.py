@@ -46,7 +46,7 @@ def tapped(since, window, down):
     if not down:
         return since, False
     if since <= window + SLACK:
-        # A third tap begins anew.
+        # A third tap starts a new pair.
         return math.inf, True
     return 0.0, False
 

@@ -59,7 +59,7 @@ def face(s, p, aim_x, aim_y, h):
     if p.has_heading:
         s.facing = wrapped(s.facing)
     elif p.facing != OFF:
-        # Once let go, the second stick is held for a while where it was.
+        # After its release, the second stick is held where it was for a while.
         held = s.since_aim == 0.0 or s.since_aim <= p.aim_hold + SLACK
         if not held and (s.wx != 0.0 or s.wy != 0.0):
             s.aims = False

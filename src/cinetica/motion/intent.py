@@ -113,7 +113,7 @@ def join_axes(x, y, rule):
 
 @compiled
 def to_view(x, y, p, look_yaw):
-    """Rotate by the view's yaw, less that of the look where forward is where it points.
+    """Rotate by the view's yaw, minus the look's yaw where forward is where the look points.
 
     A tilted view shortens forward by cos(pitch) unless it is flattened.
     """

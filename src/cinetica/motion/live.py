@@ -85,7 +85,7 @@ class LiveRun:
         for place, tune in enumerate(tunes):
             if tune is not self.tunes[place]:
                 self.tunes[place], self._records[place] = tune, tune_records([tune])
-                # The intent that rests is that of the old numbers, and so are the camera's shares.
+                # The cached intent and the camera's shares were computed with the old numbers.
                 self._states[place]["followed"] = False
                 self._states[place]["share_h"] = 0.0
         self._bind()

@@ -37,5 +37,5 @@ def stun(s, p):
     s.stunned = s.since_shove < p.stun - SLACK
     if s.stunned:
         s.wx, s.wy, s.passes_zero, s.down = 0.0, 0.0, False, False
-        # The intent is to be found anew when it is over.
+        # The intent must be computed again when it is over.
         s.rests, s.followed = False, False

@@ -1,4 +1,4 @@
-"""Figures of traces that were run together, read together."""
+"""Figures of traces from one batch, read in one pass."""
 
 from __future__ import annotations
 

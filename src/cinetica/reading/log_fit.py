@@ -90,13 +90,15 @@ class _Pair:
         if count < 2 or len(own) < 2:
             # It lasts less than a tick: there is no velocity to compare.
             return []
-        together, ours, theirs = 0.0, 0.0, 0.0
+        # One entry for each shift of the trace against the log.
+        together, theirs = np.zeros(count + len(own) - 3), np.zeros(count + len(own) - 3)
+        ours = 0.0
         for axis in self.axes:
             reference = np.diff(np.interp(own, self.own, self.trace[axis]))
             logged = np.diff(np.interp(even, self.time, self.log[axis]))
-            together = together + np.abs(np.correlate(logged, reference, "full"))
+            together += np.abs(np.correlate(logged, reference, "full"))
             ours += float(reference @ reference)
-            theirs = theirs + np.correlate(logged**2, np.ones(len(reference)), "full")
+            theirs += np.correlate(logged**2, np.ones(len(reference)), "full")
         if ours <= 0 or not np.any(together):
             return []
         # Where the window holds next to nothing of the log's movement, a likeness means nothing.

@@ -60,14 +60,14 @@ def marked_from(happened: list[tuple[int, int]], first: int) -> Iterator[tuple[i
     at = bisect_left(happened, (first, 0))
     before, held = happened[at - 1] if at else (-1, 0)
     for row, marks in islice(happened, at, None):
-        told = marks & ~(held & WALL) if row == before + 1 else marks
+        shown = marks & ~(held & WALL) if row == before + 1 else marks
         before, held = row, marks
-        for name in _told(told):
+        for name in _named(shown):
             yield row, name
 
 
 @cache
-def _told(marks: int) -> tuple[str, ...]:
+def _named(marks: int) -> tuple[str, ...]:
     names = mark_names(marks)
     special = [name for name in names if name.endswith("_launch")]
     hidden = {"launch", "leave"} if special else {"leave"} if "launch" in names else set()

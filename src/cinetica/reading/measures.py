@@ -96,14 +96,14 @@ class Measure:
     views: tuple[str, ...]
     # Of the facts of a run (`subtick.Facts`), compiled.
     read: Callable[[Any], Figure]
-    # Whether it can be wished for: `goal_seek.grant` finds the numbers behind it.
+    # Whether it can be typed over: `goal_seek.grant` then finds the numbers behind it.
     wishable: bool = False
-    # For a height: it is told in body heights where it is told in bodies; other lengths are in body widths.
+    # Whether it is a height, which is shown in body heights; other lengths are shown in body widths.
     is_height: bool = False
     # Whether it asks what the hands push (`evidence.note_pushes`).
     of_hands: bool = False
-    # Whether it tells of the tune, not of a run, and is slow, or of pictures, not of the motion: it is read where it is
-    # asked for or has a target on the drill.
+    # Whether it describes the tune rather than a run, and is slow, or the poses rather than the motion. It is read only
+    # where it is asked for or has a target on the drill.
     on_request: bool = False
 
     def text(self, value: float) -> str:

@@ -61,7 +61,7 @@ def _since(time: NDArray[np.float64], happened: NDArray[np.bool_]) -> NDArray[np
 def _above(
     speed: NDArray[np.float64], threshold: float, hysteresis: float, grounded: NDArray[np.bool_]
 ) -> NDArray[np.bool_]:
-    """Whether the speed has passed a threshold, and not fallen under it by the share since; anew off the ground."""
+    """Whether the speed has passed a threshold and not fallen below it by the share since; reset off the ground."""
     up, down = speed > threshold, speed < threshold * (1.0 - hysteresis)
     # Between the two the last decision holds; where the ground is reached the threshold alone decides.
     begins = grounded & ~np.concatenate([[False], grounded[:-1]])

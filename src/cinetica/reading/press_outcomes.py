@@ -24,8 +24,8 @@ from cinetica.reading.subtick import PER_FRAME
 
 OUTCOMES = ("lost", "ground", "coyote", "buffered", "air", "net")
 LOST, FROM_GROUND, COYOTE, BUFFERED, IN_AIR, OFF_NET = range(len(OUTCOMES))
-# `row`: that of the press, given; 0 where no tick sees it. `launch`, `landing`: rows, 0 if there is none. `x`, `y`: of
-# the landing, or of the end of the take.
+# `row`: the row of the press, an input; 0 if no tick sees it. `launch`, `landing`: rows, 0 if there is none. `x`, `y`:
+# where it lands, or is at the end of the take.
 PRESS_OUTCOME = np.dtype(
     [("row", "i8"), ("outcome", "i8"), ("launch", "i8"), ("landing", "i8"), ("x", "f8"), ("y", "f8")], align=True
 )

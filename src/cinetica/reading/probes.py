@@ -65,7 +65,7 @@ AROUND = np.linspace(0, 2 * np.pi, 60)
 
 def _of_input() -> dict[str, Probe]:
     both = Keys(right=(Press(4, 44),), left=(Press(18, 32),))
-    # The rim of the square of half deflection, then that of full deflection.
+    # Around the square of half deflection, then around that of full deflection.
     squares = tuple(
         Push(
             frame + 60 * turn,

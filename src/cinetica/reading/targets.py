@@ -76,10 +76,10 @@ class Verdict:
             return f"the drill does not show it: {self.measure.absent}"
         scale = self.units.scale(self.measure.unit)
         unit = f" {scale.unit}".rstrip()
-        said = f"{scale.shown(self.value):.4g}{unit}"
+        words = f"{scale.shown(self.value):.4g}{unit}"
         if self.missing:
-            said += f", {scale.shown(abs(self.missing)):.3g}{unit} too {'high' if self.missing > 0 else 'low'}"
-        return said.replace("-", "−")
+            words += f", {scale.shown(abs(self.missing)):.3g}{unit} too {'high' if self.missing > 0 else 'low'}"
+        return words.replace("-", "−")
 
     @property
     def short(self) -> str:
@@ -89,9 +89,9 @@ class Verdict:
         if self.value is None or self.missing is None or self.measure is None:
             return f"{self.label} not shown"
         scale = self.units.scale(self.measure.unit)
-        said = f"{scale.shown(self.value):.3g} {scale.unit}".rstrip()
+        words = f"{scale.shown(self.value):.3g} {scale.unit}".rstrip()
         far = f"{scale.shown(abs(self.missing)):.2g} too {'high' if self.missing > 0 else 'low'}"
-        return f"{self.label} {said}, {far}".replace("-", "−")
+        return f"{self.label} {words}, {far}".replace("-", "−")
 
     @property
     def words(self) -> str:
@@ -166,14 +166,14 @@ def summary(found: Iterable[Verdict]) -> str:
     missed, met = sum(verdict.missed for verdict in listed), sum(verdict.met for verdict in listed)
     hidden = len(listed) - missed - met
     if missed:
-        said = f"{missed} of {len(listed)} missed"
+        words = f"{missed} of {len(listed)} missed"
     elif met == len(listed):
-        said = f"all {met} met" if met > 1 else "1 target met"
+        words = f"all {met} met" if met > 1 else "1 target met"
     else:
-        said = f"{met} of {len(listed)} met" if met else ""
-    if hidden and not said:
+        words = f"{met} of {len(listed)} met" if met else ""
+    if hidden and not words:
         return f"{hidden} not shown"
-    return f"{said}, {hidden} not shown" if hidden else said
+    return f"{words}, {hidden} not shown" if hidden else words
 
 
 def with_target_on_every_drill(study: Study, view: View, target: Target) -> Study:

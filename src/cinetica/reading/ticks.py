@@ -71,7 +71,7 @@ class Tick:
     """One tick that was run under observation."""
 
     def __init__(self, trace: Trace, row: int, units: DisplayUnits = OURS) -> None:
-        """Run the tick that ends in `row`; it is told in these units."""
+        """Run the tick that ends in `row`; `units` are those of the explanation."""
         self.say = Phrases(units)
         moment = before_tick(trace, row)
         self.trace, self.s, self.p, self.dt, self.hand = trace, moment.s, moment.p, moment.dt, moment.hand

@@ -104,7 +104,7 @@ class GameLink:
         """Do what one message says."""
         if name == "hello":
             if values[2] != self.desk_run:
-                # A desk that has begun anew counts from 1 again.
+                # A desk that has restarted counts from 1 again.
                 self.desk_run, self.last_request, self.counts = values[2], 0, {}
             self.desk_name = values[1]
         elif name == "ping":

@@ -48,7 +48,7 @@ class MakingWriter(Writer):
             yield ""
         numbers: list[str] = []
         for each in program.numbers:
-            numbers += self._said(self.number_comment(each))
+            numbers += self._commented(self.number_comment(each))
             numbers.append(self.entry(self.number_name(each), self.number_value(each)))
         yield from self._made("numbers", "The numbers of the tune, free to be changed.", numbers)
         yield from self._fields("state", "All that lasts from one tick to the next.", program.state)
@@ -59,14 +59,14 @@ class MakingWriter(Writer):
             lists = [self.entry(self.field_name("course", name), self.empty_list) for name in program.course]
             yield from self._made("course", "What the body moves in: lists of rows.", lists)
 
-    def _said(self, text: str) -> list[str]:
+    def _commented(self, text: str) -> list[str]:
         return [f"{self.remark} {line}" for line in wrapped(text, WIDTH - 7)]
 
     def _fields(self, record: str, words: str, fields: tuple[Field, ...]) -> Iterator[str]:
         entries, before = [], []
         for each in fields:
-            if said := self.field_words(record, each):
-                entries.append(f"{self.remark} {said}")
+            if text := self.field_words(record, each):
+                entries.append(f"{self.remark} {text}")
             before += self.prepared(record, each)
             entries.append(self.entry(self.field_name(record, each.column.name), self.zero(record, each)))
         yield from self._made(record, words, entries, before)

@@ -163,7 +163,7 @@ TUNE_MENU = Menu(
         Action("tune_size", "Rescale…", "rescale the tune",
                lambda window: window.commands.rescale(Scope.TUNE, lambda: window.page.fit()), ("Ctrl+U",)),
         LINE,
-        Action("snapshot", "Snapshot", "keep the tune as it is, beside itself",
+        Action("snapshot", "Snapshot", "keep a copy of the tune as it is now",
                lambda window: window.commands.snapshot(), ("Ctrl+B",)),
         Action("put_back", "Restore the snapshot", "put the snapshot back in place of the tune",
                lambda window: window.commands.put_back(), ("Ctrl+Shift+B",)),
@@ -254,7 +254,7 @@ NUMBERS_MENU = Menu(
         Action("all_rules", "All rules", "show rules that are off in the sheet, too, or only those in use",
                lambda window: window.sheet.show_all_rules(not window.sheet.all_rules), ("Shift+U",)),
         Action("in_bodies", "Figures in bodies", "show lengths in body heights and widths, or as they are",
-               lambda window: window.sheet.tell_in_bodies(not window.sheet.in_bodies), ("B",)),
+               lambda window: window.sheet.show_in_bodies(not window.sheet.in_bodies), ("B",)),
     ),
 )  # fmt: skip
 PAGES_OF_VIEW = (

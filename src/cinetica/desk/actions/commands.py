@@ -88,7 +88,7 @@ class Commands(QObject):
         if tune and self.session.alter(
             f"Snapshot of {tune.name}", lambda study: editing.with_snapshot(study, tune.name)
         ):
-            self.session.told.emit(
+            self.session.message.emit(
                 keyed(
                     "A snapshot of {0} now stands beside it. Restore the snapshot ({put_back}) to go back.", tune.name
                 )
@@ -102,7 +102,7 @@ class Commands(QObject):
         taken = [other.name for other in self.session.study.tunes if other.snapshot_of == tune.name]
         snapshot = tune.name if tune.snapshot_of or not taken else taken[0]
         if self.session.alter(f"Restore {snapshot}", lambda study: editing.put_back(study, snapshot)):
-            self.session.told.emit(f"“{snapshot}” is restored.")
+            self.session.message.emit(f"“{snapshot}” is restored.")
 
     def rename(self) -> None:
         """Ask for a new name of the tune."""
@@ -130,9 +130,9 @@ class Commands(QObject):
         """Ask for the baseline, which Compare and Overview show pale until it is cleared."""
         baseline = self.session.baseline
         listed = [pair for pair in baseline.choices if pair[0] != REFERENCE] + [(A_FILE, "another file…")]
-        words = [said for _, said in listed]
+        words = [text for _, text in listed]
         now = next((place for place, (id, _) in enumerate(listed) if id == baseline.chosen), 0)
-        said, given = QInputDialog.getItem(
+        text, given = QInputDialog.getItem(
             self._window,
             "Compare with an earlier state",
             "Draw it pale, and list what has changed since",
@@ -140,8 +140,8 @@ class Commands(QObject):
             now,
             False,
         )
-        if given and said in words:
-            self.hold(listed[words.index(said)][0])
+        if given and text in words:
+            self.hold(listed[words.index(text)][0])
 
     def hold(self, chosen: str) -> None:
         """Set the baseline to one of `Baseline.choices`, or to a file that is asked for."""
@@ -153,18 +153,18 @@ class Commands(QObject):
                 self.compare_with_file(Path(name))
             return
         self.session.hold(chosen)
-        self.session.told.emit(self._changed_since())
+        self.session.message.emit(self._changed_since())
 
     def _changed_since(self) -> str:
         """Which numbers differ from the baseline, or how many tunes if that is too long to say here."""
         baseline, session = self.session.baseline, self.session
         since = "by the last edit" if baseline.chosen == EDIT else f"since {baseline.words}"
         now = session.study.tunes
-        said = changed_tunes(baseline.tunes, now, session.units.value)
-        if said == NOTHING_CHANGED:
+        words = changed_tunes(baseline.tunes, now, session.units.value)
+        if words == NOTHING_CHANGED:
             return f"No number was changed {since}."
-        if len(said) <= SHORT_ENOUGH:
-            return f"Changed {since}: {said}"
+        if len(words) <= SHORT_ENOUGH:
+            return f"Changed {since}: {words}"
         changed = sum(was != tune for was, tune in zip(baseline.tunes, now, strict=True))
         tunes = f"{changed} tunes were" if changed > 1 else "Several numbers of one tune were"
         return f"{tunes} changed {since}. Overview says which figures moved."
@@ -233,7 +233,7 @@ class Commands(QObject):
         """Remove the tune."""
         if tune := self.tune:
             self.session.alter(f"Remove {tune.name}", lambda study: editing.without_tune(study, tune.name))
-            self.session.told.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", tune.name))
+            self.session.message.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", tune.name))
 
     def milestone(self) -> None:
         """Keep all tunes as they are now, under a name."""
@@ -242,7 +242,7 @@ class Commands(QObject):
             return
         at = datetime.now().astimezone().isoformat(timespec="seconds")
         if self.session.alter(f"Milestone “{name.strip()}”", lambda study: editing.with_milestone(study, name, at)):
-            self.session.told.emit(
+            self.session.message.emit(
                 keyed(
                     "Milestone “{0}” is kept in the study. The history ({history}) can restore any of its tunes.",
                     name.strip(),
@@ -281,7 +281,7 @@ class Commands(QObject):
         """Remove the drill."""
         if drill := self.drill:
             self.session.alter(f"Remove {drill.name}", lambda study: editing.without_drill(study, drill.name))
-            self.session.told.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", drill.name))
+            self.session.message.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", drill.name))
 
     def ask_one(self, title: str, label: str, of: list[str]) -> str | None:
         """Ask for one of these; None if it is cancelled."""
@@ -295,7 +295,7 @@ class Commands(QObject):
             return
         if self.session.overlay:
             self.session.lay_over("")
-            self.session.told.emit("The overlay is off.")
+            self.session.message.emit("The overlay is off.")
             return
         others = [each.name for each in self.session.study.drills if each is not drill and each.view == drill.view]
         if not others:
@@ -313,7 +313,7 @@ class Commands(QObject):
         )
         if name is not None:
             self.session.lay_over(name)
-            self.session.told.emit(
+            self.session.message.emit(
                 keyed(
                     "W is {0} on {1}. Line up ({line_up}) to compare launch with launch; {lay_over} again turns it"
                     " off.",

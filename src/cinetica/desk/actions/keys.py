@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from cinetica.desk.actions.catalogue import ACTIONS
 
-# The keys in force: those that the program comes with, until the person has others.
+# The current keys: the defaults, until the user sets others.
 _in_force: dict[str, tuple[str, ...]] = {action.id: action.keys for action in ACTIONS.values()}
 _NAMED = re.compile(r"\{(\w+)\}")
 _TEMPLATE = "keyed"

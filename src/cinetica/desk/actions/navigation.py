@@ -12,13 +12,13 @@ if TYPE_CHECKING:
 
 def to_missed(window: Host) -> None:
     """Show the first missed target: its drill, in Compare, at the frames of its figure."""
-    verdict, told = window.study_runs.first_missed, window.session.told
+    verdict, message = window.study_runs.first_missed, window.session.message
     if verdict is None:
         words = window.study_runs.words
-        told.emit(f"Targets: {words}." if words else f"No figure has a target yet: {HOW} on one.")
+        message.emit(f"Targets: {words}." if words else f"No figure has a target yet: {HOW} on one.")
     else:
         to_drill(window, verdict.drill, verdict.tune, verdict.target.measure)
-        told.emit(" ".join(verdict.words.split()))
+        message.emit(" ".join(verdict.words.split()))
 
 
 def to_number(window: Host) -> None:
@@ -26,7 +26,7 @@ def to_number(window: Host) -> None:
     window.study_runs.judge_now()
     verdict = window.sheet.figures.missed or window.study_runs.first_missed
     if verdict is None:
-        window.session.told.emit("No target is missed.")
+        window.session.message.emit("No target is missed.")
     else:
         window.commands.find_number(verdict)
 
@@ -47,7 +47,7 @@ def to_survey(window: Host, number: str = "", tune: str = "") -> None:
     if not number:
         found = window.sheet.view.current_number
         if found is None:
-            window.session.told.emit("Select a number in the sheet first: its curve is drawn.")
+            window.session.message.emit("Select a number in the sheet first: its curve is drawn.")
             return
         tune, number = found[0].name, found[1].id
     window.show_page("survey")

@@ -52,10 +52,10 @@ class Bar(FoldingRow):
             "Explain", "Which rules acted in this frame, with their numbers ({explain})", switch=True
         )
         self._lay_out()
-        self._said: tuple[object, ...] = ()
-        comparing.changed.connect(self.say)
-        comparing.session.figures_changed.connect(self.say)
-        self.say()
+        self._last: tuple[object, ...] = ()
+        comparing.changed.connect(self.refresh)
+        comparing.session.figures_changed.connect(self.refresh)
+        self.refresh()
 
     def _lay_out(self) -> None:
         self.warning = ShortLabel()
@@ -91,14 +91,14 @@ class Bar(FoldingRow):
             group.addAction(action)
         button.setMenu(menu)
 
-    def say(self) -> None:
+    def refresh(self) -> None:
         """Show the current choices, and which tunes cannot be aligned."""
         comparing = self.comparing
         without = ", ".join(look.letter(shown.place) for shown in comparing.without_anchor)
-        said = (without, comparing.anchor, comparing.drawing, comparing.differences, comparing.shared_scale)
-        if said == self._said:
+        shown = (without, comparing.anchor, comparing.drawing, comparing.differences, comparing.shared_scale)
+        if shown == self._last:
             return
-        self._said = said
+        self._last = shown
         self.anchor.setText(f"Line up on: {comparing.anchor}")
         self.drawing.setText(f"Draw: {comparing.drawing}")
         self.difference.setChecked(comparing.differences)

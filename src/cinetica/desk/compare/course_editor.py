@@ -69,7 +69,7 @@ class SelectionItem(pg.GraphicsObject):
     def paint(self, painter: QPainter, *_: object) -> None:
         transform = painter.transform()
         painter.resetTransform()
-        # Never beside the paper: what is painted there is not painted again with it.
+        # Never outside the paper: what is painted there is not repainted with it.
         painter.setClipRect(transform.mapRect(self.boundingRect()), Qt.ClipOperation.IntersectClip)
         at = transform.map(self.start)
         painter.setPen(QPen(QColor(look.worn().accent), 2))
@@ -133,7 +133,7 @@ class CourseEditor(QObject):
         self.kind: Kind = "solids"
         # What the next zone does.
         self.preset = courses.ICE
-        # What somebody has set; None follows the size of the world.
+        # As set by the user; None follows the size of the world.
         self._own_grid: float | None = None
         self.selected: tuple[Kind, Shape] | None = None
         self.start = StartEditor(session, self._snap)
@@ -266,13 +266,13 @@ class CourseEditor(QObject):
     def _put(self, course: Course, kind: Kind, old: Shape | None, new: Shape, *, joins: bool = False) -> None:
         self.selected = (kind, new)
         self.session.set_course("Edit the course", courses.with_shape(course, kind, new, instead_of=old), joins=joins)
-        self.session.told.emit(self._words(kind, new))
+        self.session.message.emit(self._words(kind, new))
         self.changed.emit()
 
     def _choose_start(self) -> None:
         """Select the start, and say what it is and what can be done with it."""
         self.selected, self.start_chosen = None, True
-        self.session.told.emit(f"{self.start.words} {HOW_TO_START}")
+        self.session.message.emit(f"{self.start.words} {HOW_TO_START}")
         self.changed.emit()
 
     def release(self) -> None:
@@ -285,7 +285,7 @@ class CourseEditor(QObject):
             found = self.found(drag.at, drag.reach)
             self.selected = found[:2] if found else None
             if self.selected is not None:
-                self.session.told.emit(self._words(*self.selected))
+                self.session.message.emit(self._words(*self.selected))
         self.changed.emit()
 
     def _words(self, kind: Kind, shape: Shape) -> str:
@@ -304,7 +304,7 @@ class CourseEditor(QObject):
             self._choose_start()
             return
         self.selected, self.start_chosen = chosen, False
-        self.session.told.emit(self._words(*chosen))
+        self.session.message.emit(self._words(*chosen))
         self.changed.emit()
 
     def nudge(self, dx: int, dy: int, *, resize: bool) -> None:

@@ -51,12 +51,12 @@ class Explaining(QWidget):
         self._later.setInterval(0)
         self._later.timeout.connect(self.refresh)
         self.columns: list[TuneColumn] = []
-        # The frame of which it was said where the tunes part.
-        self._said_at: int | None = None
+        # The frame for which the first difference was found.
+        self._divergence_row: int | None = None
         self._make_widgets()
         self._lay_out()
         self.session.cursor_moved.connect(self._soon)
-        self.session.units_changed.connect(self._say_units)
+        self.session.units_changed.connect(self._update_units)
         self.session.figures_changed.connect(self._soon)
         comparing.changed.connect(self._soon)
         self.session.drill_changed.connect(self._forget_divergence)
@@ -97,7 +97,7 @@ class Explaining(QWidget):
         self.channel.setMinimumContentsLength(11)
         self.channel.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.amount.setFixedWidth(look.width("0.0500", 8) + look.px(36))
-        # Beside a narrow stage the words give way, not the fields.
+        # Next to a narrow stage the words shrink, not the fields.
         self.setMinimumWidth(look.px(200))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -107,7 +107,7 @@ class Explaining(QWidget):
         layout.addLayout(bar)
         self.parted.setMargin(2)
         self.parted.setIndent(10)
-        # Beside a low stage the reason is scrolled, and not cut off.
+        # Next to a low stage the reason scrolls instead of being cut off.
         self.reason = QScrollArea()
         self.reason.setFrameShape(QFrame.Shape.NoFrame)
         self.reason.setWidgetResizable(True)
@@ -149,7 +149,7 @@ class Explaining(QWidget):
 
     def refresh(self) -> None:
         """Explain the tick under the cursor for every visible tune."""
-        if self._said_at is not None and self._said_at != self.session.cursor:
+        if self._divergence_row is not None and self._divergence_row != self.session.cursor:
             # What was said is of another frame than the heading.
             self._forget_divergence()
         self.title.setText(f"Frame {self.session.cursor}")
@@ -165,12 +165,12 @@ class Explaining(QWidget):
             if place < len(shown):
                 column.explain(shown[place], self.comparing.row(shown[place]), self.session.cursor, self.session.units)
 
-    def _say_units(self) -> None:
+    def _update_units(self) -> None:
         self._forget_divergence()
         self._soon()
 
     def _follow_size(self) -> None:
-        """What counts as a difference follows the size of the world, as it is shown, until somebody sets it."""
+        """Make the tolerance follow the size of the world, in the units shown, until the user sets it."""
         usual = self.session.units.scale("u").shown(AMOUNT * world_size(self.session.reference))
         if self.amount.value() == self._usual_amount:
             self.amount.setValue(usual)
@@ -189,19 +189,19 @@ class Explaining(QWidget):
         reference = self.session.reference_shown
         others = [shown for shown in self.session.shown if shown is not reference]
         if reference is None or not others:
-            self._say_divergence("Show two tunes to find where they first differ.")
+            self._show_divergence("Show two tunes to find where they first differ.")
             return
         found = [
             (shown, divergence) for shown in others if (divergence := self._divergence(reference, shown)) is not None
         ]
         if not found:
             where = self.channel.currentText()
-            self._say_divergence(f"In {where} they never differ by more than {self.amount.value():g} on this drill.")
+            self._show_divergence(f"In {where} they never differ by more than {self.amount.value():g} on this drill.")
             return
         shown, divergence = min(found, key=lambda pair: pair[1].row)
         self.session.set_cursor(divergence.row)
-        self._said_at = divergence.row
-        self._say_divergence(self._words(reference, shown, divergence))
+        self._divergence_row = divergence.row
+        self._show_divergence(self._words(reference, shown, divergence))
 
     def _divergence(self, reference: TuneRun, shown: TuneRun) -> Divergence | None:
         column = self.channel.currentData()
@@ -223,10 +223,10 @@ class Explaining(QWidget):
         return f"{mine} and {its} differ from frame {divergence.row} on: {what}.{since} {divergence.reason}."
 
     def _forget_divergence(self) -> None:
-        self._said_at = None
-        self._say_divergence("")
+        self._divergence_row = None
+        self._show_divergence("")
 
-    def _say_divergence(self, words: str) -> None:
+    def _show_divergence(self, words: str) -> None:
         self.parted.setText(words)
         self.reason.setVisible(bool(words))
         # As high as its words, up to four lines.
@@ -268,11 +268,11 @@ class TuneColumn(QTextBrowser):
         ink = look.ink(palette, shown.place).name()
         parts = [f'<p style="margin:2px 0 4px 0; color:{ink}"><b>{escape(head)}</b></p>']
         for line in lines:
-            acted, said = any(line.change), link(line.words)
+            acted, words = any(line.change), link(line.words)
             if acted:
-                said += f'<br><span style="color:{palette.soft}">{escape(line.equation)}</span>'
+                words += f'<br><span style="color:{palette.soft}">{escape(line.equation)}</span>'
             color = palette.ink if acted else palette.soft
-            parts.append(f'<p style="margin:0 0 4px 0; color:{color}">{said}</p>')
+            parts.append(f'<p style="margin:0 0 4px 0; color:{color}">{words}</p>')
         if not lines:
             parts.append(f'<p style="color:{palette.soft}">{nothing}</p>')
         self.document().setDefaultStyleSheet(f"a {{ color: {palette.accent}; text-decoration: none }}")

@@ -227,4 +227,4 @@ class FrameTable(QWidget):
         selected = sorted({index.row() for index in self.view.selectionModel().selectedRows()})
         rows = selected if len(selected) > 1 else list(range(self.model.rowCount()))
         QGuiApplication.clipboard().setText("\n".join(self.model.lines(rows)) + "\n")
-        self.session.told.emit(f"Copied {len(rows)} rows of the frame table.")
+        self.session.message.emit(f"Copied {len(rows)} rows of the frame table.")

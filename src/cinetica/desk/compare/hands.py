@@ -62,7 +62,7 @@ class Hands(OnTimeAxis):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Hands: keys and sticks by frame")
         self._drag: _Drag | None = None
-        self.said = ""
+        self.readout = ""
         self._editor: QLineEdit | None = None
         self.menu_button = OpensButton("Hands", self)
         self.menu_button.setObjectName("title")
@@ -80,7 +80,7 @@ class Hands(OnTimeAxis):
         session.let_go.connect(self._let_go)
 
     def _let_go(self) -> None:
-        self._drag, self.said, self.editor.selected = None, "", None
+        self._drag, self.readout, self.editor.selected = None, "", None
         self.update()
 
     @property
@@ -193,10 +193,10 @@ class Hands(OnTimeAxis):
 
     def _draw_drag(self, canvas: Canvas) -> None:
         """Draw the frames of what is dragged, above its lane."""
-        if self._drag is not None and self.said:
+        if self._drag is not None and self.readout:
             drawing, lane = self.drawing, self._drag.lane
             y = drawing.top + self.lanes.index(lane) * drawing.lane if lane in self.lanes else 0
-            drawing.draw_flag(canvas, self._drag.at.x(), self.said, max(1.0, y - drawing.top + 3))
+            drawing.draw_flag(canvas, self._drag.at.x(), self.readout, max(1.0, y - drawing.top + 3))
 
     @override
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -251,7 +251,7 @@ class Hands(OnTimeAxis):
             press = takes.fitted(drag.take, old.start, max(edge, old.start + 1))
         self.editor.put_press(drag.lane, drag.take, old, press)
         outside = edge < 0 or edge > drag.take.length
-        self.said = press_words(press) + (f" · the take has {drag.take.length} frames" if outside else "")
+        self.readout = press_words(press) + (f" · the take has {drag.take.length} frames" if outside else "")
 
     def _drag_push(self, drag: _Drag) -> None:
         name, axis = drag.lane.split()
@@ -263,17 +263,17 @@ class Hands(OnTimeAxis):
         old = cast("Event | None", drag.thing)
         x, other = (old[1], old[2]) if old else takes.stick_at(drag.take, stick, frame)
         push = EVENTS[stick](frame, *((value, other) if axis == "x" else (x, value)))
-        self.said = push_words(self.editor.put_push(stick, drag.lane, drag.take, old, push), self.session.units)
+        self.readout = push_words(self.editor.put_push(stick, drag.lane, drag.take, old, push), self.session.units)
 
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        drag, self._drag, self.said = self._drag, None, ""
+        drag, self._drag, self.readout = self._drag, None, ""
         if drag is None:
             return
         if drag.moving:
             self.session.end()
         elif drag.thing is None:
-            # A click on empty lane is no edit: it moves the cursor.
+            # A click on an empty lane edits nothing: it moves the cursor.
             self.session.set_cursor(self.axis.row_at(self.axis.time(event.position().x(), self.width())))
         self.update()
 

@@ -29,8 +29,8 @@ def push_words(push: Event, units: DisplayUnits) -> str:
         return f"frame {frame}: {x:+g} to the right, {y:+g} up, counts".replace("-", "−")
     if isinstance(push, Shove):
         across, up = (units.column(name) for name in ("vx", "vy"))
-        said = f"frame {frame}: vx {across.shown(x):+.4g}, vy {up.shown(y):+.4g} {across.unit}"
-        return said.replace("-", "−")
+        words = f"frame {frame}: vx {across.shown(x):+.4g}, vy {up.shown(y):+.4g} {across.unit}"
+        return words.replace("-", "−")
     return f"frame {frame}: x {x:+.2f}, y {y:+.2f}".replace("-", "−")
 
 
@@ -80,7 +80,7 @@ class LaneEditor:
             words = "Drag up or down on one of its two lanes to add one, or press Insert to add it at the frame cursor."
         else:
             words = f"Drag on the lane “{name}” to hold it, or press Insert to hold it at the frame cursor."
-        self.session.told.emit(words)
+        self.session.message.emit(words)
 
     def remove_lane(self, name: str) -> None:
         """Remove a lane with everything in it; undo restores it."""
@@ -143,7 +143,7 @@ class LaneEditor:
         )
         thing = things[(at + by) % len(things)]
         self.selected = (lane, thing)
-        self.session.told.emit(
+        self.session.message.emit(
             f"{lane}: {press_words(thing) if isinstance(thing, Press) else push_words(thing, self.session.units)}"
         )
 
@@ -202,4 +202,4 @@ class LaneEditor:
         else:
             press = takes.fitted(take, min(max(thing.start + by, 0), thing.end - 1), thing.end)
         self.put_press(lane, take, thing, press, joins=True)
-        self.session.told.emit(f"{lane}: {press_words(press)}")
+        self.session.message.emit(f"{lane}: {press_words(press)}")

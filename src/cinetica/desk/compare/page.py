@@ -81,7 +81,7 @@ class ComparePage(Page):
         self.hands = Hands(session, self.axis)
         self._preparing = False
         # The drill that the note was last said of.
-        self._said_of: Drill | None = None
+        self._noted_drill: Drill | None = None
         self.states = States(session, self.axis, self.comparing)
         self.poses = Poses(session, self.axis, self.comparing)
         self.poses.hide()
@@ -91,7 +91,7 @@ class ComparePage(Page):
         self.note, self.notice = self._new_note(), self._new_notice()
         self.first_steps = _FirstSteps()
         self.first_steps.hide()
-        self.first_steps.closed.connect(self._say_note)
+        self.first_steps.closed.connect(self._update_note)
         self._lay_out()
         self.bar.table.toggled.connect(self.show_table)
         self.bar.explain.toggled.connect(self.show_explanation)
@@ -231,7 +231,7 @@ class ComparePage(Page):
         if on:
             self.explaining.refresh()
             self._fit_explanation()
-            # Its words wrap anew once it has its width.
+            # Its text wraps again once it has its width.
             QTimer.singleShot(0, self, self._fit_explanation)
 
     def _fit_explanation(self) -> None:
@@ -271,7 +271,7 @@ class ComparePage(Page):
             rest = sizes[2] if len(sizes) > 2 else 0
             self.charts.setSizes([high, whole - high - rest, *sizes[2:]])
 
-    def say(self, text: str) -> None:
+    def show_notice(self, text: str) -> None:
         """Show a notice instead of the charts; an empty one shows the charts."""
         if text != self.notice.text():
             self.notice.setText(text)
@@ -286,7 +286,7 @@ class ComparePage(Page):
         """If there is nothing to draw, say why and what to do."""
         drill, tunes = self.session.drill, self.session.tunes
         if drill is None:
-            self.say(
+            self.show_notice(
                 keyed(
                     "This study has no drill yet.\nBegin a new study ({new}), open one ({open}), or add a drill from"
                     " the Drill menu."
@@ -297,24 +297,24 @@ class ComparePage(Page):
                 "No tune in this study is for the {0} view of “{1}”.\nAdd one from the Tune menu ({new_tune}), or"
                 " choose another drill."
             )
-            self.say(keyed(words, drill.view, drill.name))
+            self.show_notice(keyed(words, drill.view, drill.name))
         elif not self.session.ready:
-            self.say(PREPARING if self._preparing else "")
+            self.show_notice(PREPARING if self._preparing else "")
         elif not self.session.shown:
-            self.say(
+            self.show_notice(
                 "Every tune is hidden.\nPress a tune's number, or click its letter in the sheet, to show it again."
             )
         else:
-            self.say("")
+            self.show_notice("")
 
     def _note_edit(self) -> None:
         """Update the note of the drill; most edits of a drill change only its input."""
-        drill, said = self.session.drill, self._said_of
-        if drill is None or said is None or said.course is not drill.course or _words_of(said) != _words_of(drill):
-            self._say_note()
+        drill, noted = self.session.drill, self._noted_drill
+        if drill is None or noted is None or noted.course is not drill.course or _words_of(noted) != _words_of(drill):
+            self._update_note()
 
-    def _say_note(self) -> None:
-        drill = self._said_of = self.session.drill
+    def _update_note(self) -> None:
+        drill = self._noted_drill = self.session.drill
         warning = _warning(self.session)
         words = [f"{drill.name}: {drill.note}" if drill and drill.note else "", warning]
         self.note.setText("  ".join(word for word in words if word))
@@ -322,20 +322,20 @@ class ComparePage(Page):
         self.note.setVisible(bool(self.note.text()) and self.first_steps.isHidden())
 
     def _new_drill(self) -> None:
-        # The person's own choice of strips stays until a drill of the other view comes.
+        # The user's own choice of strips stays until a drill of the other view is chosen.
         view = self._drill_view()
         if view != self._view:
             self._view = view
             self.strips.show_channels(PRESETS[FIRST_PRESET][view])
-        self._say_note()
+        self._update_note()
         self.axis.fit()
         self._notice_nothing()
 
     def show_first_steps(self) -> None:
         """Show the first steps."""
-        self.first_steps.say()
+        self.first_steps.refresh()
         self.first_steps.show()
-        self._say_note()
+        self._update_note()
 
     def fit(self) -> None:
         """Show everything."""
@@ -349,7 +349,7 @@ class ComparePage(Page):
             shift = self.comparing.shift(shown)
             self.session.set_cursor(first - shift if self.session.cursor == last - shift else last - shift)
 
-    # What the person has set up, from one start to the next
+    # What the user has set up, kept from one start to the next
 
     @override
     def keep(self, settings: Store) -> None:
@@ -404,7 +404,7 @@ class _FirstSteps(QWidget):
     def __init__(self) -> None:
         super().__init__()
         words = self._words = QLabel()
-        self.say()
+        self.refresh()
         words.setFont(look.font(10))
         words.setWordWrap(True)
         close = QToolButton()
@@ -418,7 +418,7 @@ class _FirstSteps(QWidget):
         row.addWidget(close, 0, Qt.AlignmentFlag.AlignTop)
         look.on_paper(self)
 
-    def say(self) -> None:
+    def refresh(self) -> None:
         """Show them with the current keys."""
         self._words.setText(keyed(
             "<b>1</b>  Drag a number of the sheet sideways: every curve follows, and stays pale as it was before.<br>"

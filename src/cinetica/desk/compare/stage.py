@@ -40,7 +40,7 @@ from cinetica.model.courses import EFFECTS, GRID, KINDS, NUMBERS, PRESETS, zone_
 from cinetica.model.world_size import world_size
 
 PRINT_EVERY = 6
-# What is shown beside all paths, in u, for a body of the usual size: left, above and below as y goes, right.
+# The margin around all paths, in u, for a body of the usual size: left, towards +y, towards -y, right.
 MARGINS = (-0.5, -0.7, 0.5, 0.9)
 # With this many tunes or more, bodies are printed only for the reference and the tune that was changed last.
 MANY_TUNES = 3
@@ -121,7 +121,7 @@ class StageView(PaperPlot):
             super().mouseMoveEvent(event)
 
     def _set_place(self, event: QMouseEvent) -> None:
-        """Put the point of the wanted path, which is that of the frame cursor, under the mouse."""
+        """Put the wanted path's point at the frame cursor under the mouse."""
         session, at = self.wanted.session, self.place_of(event)
         if not session.in_gesture:
             session.begin(WANTED)
@@ -236,14 +236,14 @@ class EditRow(FoldingRow):
 
     def _choose_kind(self, _: int) -> None:
         self.editor.kind = self.kind.currentData()
-        self.say()
+        self.refresh()
 
     def _show_units(self) -> None:
         self._show_grid()
-        self.say()
+        self.refresh()
 
     def _show_grid(self) -> None:
-        """Show the grid, which follows the size of the world until somebody sets it."""
+        """Show the grid, which follows the size of the world until the user sets it."""
         scale = self.editor.session.units.scale("u")
         grid = scale.shown(self.editor.grid)
         self.grid.blockSignals(True)
@@ -262,7 +262,7 @@ class EditRow(FoldingRow):
         except ValueError as error:
             self.editor.session.refused.emit(str(error))
 
-    def say(self) -> None:
+    def refresh(self) -> None:
         """Show the selected shape, or the start."""
         selected, start = self.editor.selected, self.editor.start_chosen
         self.exact.setEnabled(start or selected is not None)
@@ -296,7 +296,7 @@ class Legend(QWidget):
     def minimumSizeHint(self) -> QSize:
         return QSize(0, look.height(8))
 
-    def say(self, scale: str) -> None:
+    def set_scale(self, scale: str) -> None:
         """Set the scale."""
         if scale != self.scale:
             self.scale = scale
@@ -360,12 +360,12 @@ class Stage(QWidget):
         layout.addWidget(self._rows())
         layout.addWidget(self.plot, 1)
         self.setMinimumHeight(self.top_row.sizeHint().height() + look.height(8) * 5)
-        self._say_units()
+        self._update_units()
         self._connect()
 
     def _connect(self) -> None:
         session = self.session
-        session.units_changed.connect(self._say_units)
+        session.units_changed.connect(self._update_units)
         session.traces_changed.connect(self.draw)
         session.wake_changed.connect(self.draw_wake)
         session.cursor_moved.connect(self.move_cursor)
@@ -373,7 +373,7 @@ class Stage(QWidget):
         session.drill_edited.connect(self._show_course)
         self.comparing.changed.connect(self.move_cursor)
         self.editor.changed.connect(self._show_editing)
-        self.box.sigRangeChanged.connect(self._say_scale)
+        self.box.sigRangeChanged.connect(self._update_scale)
 
     def _rows(self) -> QWidget:
         """The title with the choices, or the controls for editing, above the plot."""
@@ -476,7 +476,7 @@ class Stage(QWidget):
         self.plot.setToolTip(f"{HOW_TO_EDIT}\n{MORE_TO_EDIT}" if self.editor.on else "")
         if self.editor.on:
             self.plot.setFocus()
-            self.session.told.emit(HOW_TO_EDIT)
+            self.session.message.emit(HOW_TO_EDIT)
 
     def _show_editing(self) -> None:
         editor, drill = self.editor, self.session.drill
@@ -490,7 +490,7 @@ class Stage(QWidget):
                 chosen=editor.start_chosen,
             )
             self.layers.refresh()
-            self.edit_row.say()
+            self.edit_row.refresh()
 
     def _show_course(self) -> None:
         if self._take_course():
@@ -522,7 +522,7 @@ class Stage(QWidget):
         prints = self.prints.show(shown, self.every, self._bodies_of(shown))
         changed = (self._take_course(), self.paths.show(shown), prints)
         self.fallen.show(shown, deepest_followed(self.session.drill, shown))
-        self._say_scale()
+        self._update_scale()
         if any(changed):
             self.layers.refresh()
         self.draw_wake()
@@ -539,23 +539,23 @@ class Stage(QWidget):
         if self.ghosts.show(rows, self.arrows, cameras=self.cameras, postures=self.postures):
             self.layers.refresh()
 
-    def _say_scale(self, *_: object) -> None:
+    def _update_scale(self, *_: object) -> None:
         pixels = self.box.width() / max(self.box.viewRect().width(), 1e-9)
         scale = self.session.units.scale("u")
         # The game's pixels are not those of the screen.
         size = f"1 u = {pixels:.0f} px"
         if scale.unit != "u":
             size = f"1 {scale.unit} = {pixels / scale.factor:.3g} on screen"
-        self.legend.say("  ".join(filter(None, (self.fallen.words(self.session.units.column("y")), size))))
+        self.legend.set_scale("  ".join(filter(None, (self.fallen.words(self.session.units.column("y")), size))))
 
-    def _say_units(self) -> None:
+    def _update_units(self) -> None:
         """Show the numbers in the units of the study."""
         self.plot.show_in(self.session.units.column("x"), self.session.units.column("y"))
         self.layers.refresh()
-        self._say_scale()
+        self._update_scale()
 
     @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.fit()
-        self._say_scale()
+        self._update_scale()

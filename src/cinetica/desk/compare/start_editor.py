@@ -51,7 +51,7 @@ class StartEditor:
         return QPointF(x + far * math.cos(turn), y + far * math.sin(turn))
 
     def handle_at(self, at: QPointF, reach: QPointF, *, chosen: bool, pulls: bool) -> str:
-        """What a drag from a place takes hold of; empty if it is nothing of the start.
+        """What a drag from a place takes hold of; empty if it is not part of the start.
 
         Only where the start is `chosen` its velocity and heading can be held; with `pulls` a drag from the start itself
         pulls out its velocity.
@@ -138,7 +138,7 @@ class StartEditor:
         drill = self.drill
         assert drill is not None
         self.session.set_drill(NAME, drill.model_copy(update=values), joins=joins)
-        self.session.told.emit(self.words)
+        self.session.message.emit(self.words)
 
     @property
     def words(self) -> str:

@@ -146,7 +146,7 @@ class Readout(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(f"Readout of {channel.label}")
         self._cache = LayerCache()
-        self._said: list[tuple[int, str, str]] = []
+        self._shown_lines: list[tuple[int, str, str]] = []
         # What was last seen to say just that.
         self._seen: object = None
 
@@ -174,7 +174,7 @@ class Readout(QWidget):
         seen = (values, places, now.reference and now.reference.place, self.session.units)
         if seen != self._seen:
             self._seen = seen
-            if self._said != self.lines():
+            if self._shown_lines != self.lines():
                 self.update()
 
     def needed(self) -> int:
@@ -209,7 +209,7 @@ class Readout(QWidget):
     def _draw_figures(self, canvas: Canvas) -> None:
         palette, first = look.worn(), look.px(14) + look.width("W", 9)
         ink, soft = look.color(palette.ink), look.color(palette.soft)
-        lines = self._said = self.lines()
+        lines = self._shown_lines = self.lines()
         size, high, middle = self._rows(len(lines))
         figure = (self.width() - first - look.px(20)) / 2
         values = first + look.px(6)
@@ -260,9 +260,9 @@ class Titled(QWidget):
         self.unit.setObjectName("soft")
         self.unit.setFont(look.font(8))
         self.unit.setContentsMargins(look.px(6), 0, 0, 0)
-        self.say_title()
+        self.update_title()
 
-    def say_title(self) -> None:
+    def update_title(self) -> None:
         """Update the title."""
         self.title.setText(f"Δ {self._title}" if self.comparing.differences else self._title)
 
@@ -308,9 +308,9 @@ class Strip(Titled):
             self.plot.wanted = (wanted, drawn)
             self.plot.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
             self.plot.box.addItem(WantedItem(wanted, drawn), ignoreBounds=True)
-        self.say_units()
+        self.update_units()
 
-    def say_units(self) -> None:
+    def update_units(self) -> None:
         """Show the numbers in the units of the study."""
         scale = self.session.units.column(self.channel.column)
         self.unit.setText(scale.unit)
@@ -435,9 +435,9 @@ class PhaseStrip(Titled):
         self.wakes = Curves(self._path, wake=True, over_time=False, under=self.curves)
         self.spots = Spots()
         self.layers = PlotLayers(self.plot.box, [Grid(self.plot.scales)], [self.wakes], [self.curves], [self.spots])
-        self.say_units()
+        self.update_units()
 
-    def say_units(self) -> None:
+    def update_units(self) -> None:
         """Show the numbers in the units of the study."""
         across, up = (self.session.units.column(each.column) for each in (self.phase.across, self.phase.up))
         self.unit.setText(f"up: {up.unit}, across: {across.unit}")
@@ -449,7 +449,7 @@ class PhaseStrip(Titled):
         return QSize(self.title.sizeHint().width() + look.px(16), self.title.sizeHint().height() + 8 * look.height(8))
 
     @override
-    def say_title(self) -> None:
+    def update_title(self) -> None:
         self.title.setText(self._title)
 
     def _path(self, shown: TuneRun) -> Points:
@@ -531,7 +531,7 @@ class Strips(QWidget):
 
     def _listen(self) -> None:
         session, comparing = self.session, self.comparing
-        session.units_changed.connect(self._say_units)
+        session.units_changed.connect(self._update_units)
         session.drill_changed.connect(self._fold_flat)
         session.traces_changed.connect(self.draw)
         session.wake_changed.connect(self._draw_wake)
@@ -678,15 +678,15 @@ class Strips(QWidget):
         for strip in self._all:
             strip.draw_wake(now)
 
-    def _say_units(self) -> None:
+    def _update_units(self) -> None:
         for strip in self._all:
-            strip.say_units()
+            strip.update_units()
         self.draw()
 
     def _compare_anew(self) -> None:
         for strip in self._all:
-            strip.say_title()
-            strip.say_units()
+            strip.update_title()
+            strip.update_units()
         self.draw()
 
     def _move_cursor(self, *_: object) -> None:

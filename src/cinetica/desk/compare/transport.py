@@ -36,7 +36,7 @@ class Transport(FoldingRow):
         self._happened: list[list[tuple[int, int]]] = []
         self._letters: list[str] = []
         # What is pale, and the keys that clear it.
-        self._said_wake: tuple[object, ...] = ()
+        self._last_wake: tuple[object, ...] = ()
         self._timer = QTimer(self)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._play_on)
@@ -44,10 +44,10 @@ class Transport(FoldingRow):
         self._play_from, self._row_from = 0.0, 0
         self._add_buttons()
         self._add_words()
-        session.cursor_moved.connect(self._say)
+        session.cursor_moved.connect(self._refresh)
         session.figures_changed.connect(self._new_traces)
-        session.wake_changed.connect(self._say_wake)
-        session.traces_changed.connect(self._say_wake)
+        session.wake_changed.connect(self._update_wake)
+        session.traces_changed.connect(self._update_wake)
 
     def _add_buttons(self) -> None:
         session = self.session
@@ -59,7 +59,7 @@ class Transport(FoldingRow):
         forward = self._button("Forward", "One frame forward ({forward})", lambda: self.step(1))
         last = self._button("End", "To the last frame ({end})", lambda: session.set_cursor(session.last_row))
         self.speeds = self._speeds()
-        self.loop = self._button("Loop", "Begin again at the end ({loop})", self._say)
+        self.loop = self._button("Loop", "Begin again at the end ({loop})", self._refresh)
         self.loop.setCheckable(True)
         folds = {first: 3, back: 1, self.play_button: 1, forward: 1, last: 3, self.speeds: 4, self.loop: 5}
         for shown, fold in folds.items():
@@ -155,12 +155,12 @@ class Transport(FoldingRow):
         self._happened = [each.trace.events.happened for each in shown]
         # The words are those of the traces that they were read off: by the time they are said, a tune may be gone.
         self._letters = [look.LETTERS[each.place % len(look.LETTERS)] for each in shown]
-        self._say()
+        self._refresh()
 
-    def _say(self, *_: object) -> None:
+    def _refresh(self, *_: object) -> None:
         cursor = self.session.cursor
         seconds = self.session.time_at(cursor)
-        # Frames of the game beside frames of the clock would not be told apart.
+        # Frames of the game next to frames of the clock would look alike.
         time = f"{seconds:.3f} s" if self.session.units.unit("s") == "frames" else self.session.units.time(seconds)
         self.place.setText(f"frame {cursor}   {time}")
         here, following = happenings_at(self._happened, cursor)
@@ -175,11 +175,11 @@ class Transport(FoldingRow):
     def _words(self, happening: Happening) -> str:
         return f"{self._letters[happening.place]} {happening.words}"
 
-    def _say_wake(self) -> None:
+    def _update_wake(self) -> None:
         baseline = self.session.baseline
         words = baseline.state_words if baseline.is_fixed else self.session.wake_words
-        said = (words, keys_in_force("clear_wake"))
-        if said != self._said_wake:
-            self._said_wake = said
+        shown = (words, keys_in_force("clear_wake"))
+        if shown != self._last_wake:
+            self._last_wake = shown
             self.wake.setText(keyed("pale: {0} ({clear_wake})", words) if words else "")
             self.words.fit()

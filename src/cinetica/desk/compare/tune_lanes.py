@@ -58,7 +58,7 @@ class TuneLanes(OnTimeAxis):
     def __init__(self, session: Session, axis: TimeAxis, comparing: Comparing, name: str) -> None:
         super().__init__(session, axis)
         self.comparing = comparing
-        # Whether the readouts are right below: it then says of which frame they are.
+        # Whether the readouts are right below: it then shows their frame.
         self.heads_readouts = True
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)

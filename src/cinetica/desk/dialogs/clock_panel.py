@@ -83,12 +83,12 @@ class ClockPanel(QFrame):
             line = QLineEdit(value_text(parameter, value))
             line.editingFinished.connect(lambda: self._set_text(parameter, line))
             self.fields[parameter.id] = line
-        self._tell(self.fields[parameter.id], f"{parameter.meaning} {parameter.allowed}")
+        self._set_tip(self.fields[parameter.id], f"{parameter.meaning} {parameter.allowed}")
         self.fields[parameter.id].setAccessibleName(label)
         self._form.addRow(label, self.fields[parameter.id])
 
     @staticmethod
-    def _tell(field: QWidget, tip: str) -> None:
+    def _set_tip(field: QWidget, tip: str) -> None:
         if isinstance(field, Chooser):
             field.set_tip(tip)
         else:

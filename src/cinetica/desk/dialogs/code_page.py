@@ -129,7 +129,7 @@ class CodePage(QWidget):
         self.write()
 
     def write(self, *_: object) -> None:
-        """Write the program anew, in the background; nothing while the page is not shown."""
+        """Write the program again, in the background; does nothing while the page is hidden."""
         tune = self.tune
         if tune is None or not self.isVisible():
             return

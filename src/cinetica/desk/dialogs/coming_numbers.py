@@ -34,7 +34,7 @@ def _worth_a_row(coming: Sequence[Coming]) -> list[Coming]:
 
 
 class ComingNumbers(QTableWidget):
-    """A tick takes a number; one that is only proposed has none until somebody sets it."""
+    """A tick takes a number; one that is only proposed stays unticked until the user ticks it."""
 
     changed = Signal()
 

@@ -38,8 +38,8 @@ def _spin(low: float, high: float, digits: int, tip: str) -> NumberBox:
 
 def _chooser(words: Mapping[Any, str], name: str) -> Chooser:
     chooser = Chooser()
-    for value, said in words.items():
-        chooser.addItem(said, value)
+    for value, text in words.items():
+        chooser.addItem(text, value)
     chooser.setAccessibleName(name)
     return chooser
 

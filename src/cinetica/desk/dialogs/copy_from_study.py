@@ -146,5 +146,5 @@ class CopyFromStudy(Dialog):
             return
         names = ", ".join([*tunes, *drills])
         if self.session.alter(f"Copy {names} from {other.name}", lambda _: after):
-            self.session.told.emit(f"Copied from {other.name}: {names}.")
+            self.session.message.emit(f"Copied from {other.name}: {names}.")
             self.accept()

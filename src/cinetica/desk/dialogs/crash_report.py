@@ -53,9 +53,9 @@ def _opened_log() -> logging.Handler:
     try:
         file = RotatingFileHandler(log_file(), maxBytes=LARGEST_LOG, backupCount=1, encoding="utf-8", delay=True)
     except OSError:
-        told = logging.StreamHandler()
-        told.setLevel(logging.WARNING)
-        return told
+        handler = logging.StreamHandler()
+        handler.setLevel(logging.WARNING)
+        return handler
     file.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     return file
 

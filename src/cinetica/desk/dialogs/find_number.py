@@ -32,17 +32,17 @@ class FindNumber(Dialog):
             item = QListWidgetItem(f"{words}   ({100 * proposal.size:.3g}%)")
             item.setData(Qt.ItemDataRole.AccessibleTextRole, words)
             self.list.addItem(item)
-        self.told = PlainLabel()
-        self.told.setWordWrap(True)
-        self.told.setMinimumHeight(7 * look.height())
+        self.preview = PlainLabel()
+        self.preview.setWordWrap(True)
+        self.preview.setMinimumHeight(7 * look.height())
         self.answers = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         self.answers.button(QDialogButtonBox.StandardButton.Ok).setText("&Apply")
         self.answers.accepted.connect(self.take)
         self.answers.rejected.connect(self.reject)
         layout = QVBoxLayout(self)
-        for widget in (self.about, self.list, self.told, self.answers):
+        for widget in (self.about, self.list, self.preview, self.answers):
             layout.addWidget(widget)
-        self.list.currentRowChanged.connect(self._tell)
+        self.list.currentRowChanged.connect(self._show_preview)
         self.list.itemActivated.connect(self.take)
         self.list.setCurrentRow(0)
         self.list.setFocus()
@@ -53,7 +53,7 @@ class FindNumber(Dialog):
         """The selected proposal."""
         return self.proposals[max(0, self.list.currentRow())]
 
-    def _tell(self, *_: object) -> None:
+    def _show_preview(self, *_: object) -> None:
         """Say what the proposal does, and what else changes."""
         proposal = self.chosen
         measure, units = self.verdict.measure, self.session.units
@@ -68,14 +68,14 @@ class FindNumber(Dialog):
             lines.append(f"Also changes: {drill}, {each.measure.label} {was} → {now} {unit}".rstrip())
         if not proposal.also:
             lines.append("Nothing else changes.")
-        self.told.setText("\n".join(lines))
+        self.preview.setText("\n".join(lines))
 
     def take(self, *_: object) -> None:
         """Apply the proposal."""
         proposal = self.chosen
         tune = self.session.study.tune(self.verdict.tune)
         if self.session.set_value(tune, proposal.parameter, proposal.after):
-            self.session.told.emit(
+            self.session.message.emit(
                 f"{proposal.words(self.session.units)}: {self.verdict.label} of {tune.name} is {self.verdict.wanted}."
             )
             self.accept()

@@ -71,7 +71,7 @@ class Guide(Dialog):
         row = QHBoxLayout(self)
         row.addLayout(left)
         row.addWidget(self.text, 1)
-        # The page follows when the hand rests: a picture takes longer than a letter.
+        # The page follows when typing pauses: a picture takes longer than a letter.
         self._later = QTimer(self, singleShot=True, interval=PAGE_FOLLOWS)
         self._later.timeout.connect(self._show)
         self.search.textChanged.connect(self._list)

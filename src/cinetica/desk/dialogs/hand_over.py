@@ -56,13 +56,13 @@ class HandOver(Dialog):
         self.coming.setPlaceholderText("Paste the game's numbers here, in any of the formats, or open a file.")
         self.message = PlainLabel()
         self.message.setWordWrap(True)
-        self.said = PlainLabel()
-        self.said.setWordWrap(True)
-        self.said.setMinimumHeight(2 * look.height() + 4)
+        self.outcome = PlainLabel()
+        self.outcome.setWordWrap(True)
+        self.outcome.setMinimumHeight(2 * look.height() + 4)
         self.conventions = ConventionsSide(self.room().width())
         self.conventions.changed.connect(self._take)
         self.directions = QTabWidget()
-        self.code = CodePage(session, _code("The tune as code"), self.said.setText, self._said_or_why)
+        self.code = CodePage(session, _code("The tune as code"), self.outcome.setText, self._result_or_reason)
         self._pages = {"numbers": self._out(), "code": self.code, "import": self._back()}
         for page, title in zip(self._pages.values(), ("To the game", "As code", "From the game"), strict=True):
             self.directions.addTab(page, title)
@@ -84,8 +84,8 @@ class HandOver(Dialog):
         for id, format in FORMATS.items():
             self.formats.addItem(format.name, id)
         self.which = Chooser()
-        for which, said in WHICH_WORDS.items():
-            self.which.addItem(said, which)
+        for which, label in WHICH_WORDS.items():
+            self.which.addItem(label, which)
 
     def _lay_out(self) -> None:
         halves = QHBoxLayout()
@@ -93,7 +93,7 @@ class HandOver(Dialog):
         halves.addWidget(self.directions, 1)
         layout = QVBoxLayout(self)
         layout.addLayout(halves, 1)
-        layout.addWidget(self.said)
+        layout.addWidget(self.outcome)
 
     def show_page(self, name: str) -> None:
         """Show one of the pages: numbers, code or import."""
@@ -125,7 +125,7 @@ class HandOver(Dialog):
         page = QWidget()
         buttons = QHBoxLayout()
         self.found = ComingNumbers(in_game=self.session.units.game is not None)
-        self.found.changed.connect(self._say_coming)
+        self.found.changed.connect(self._show_coming)
         self._likely: Conventions | None = None
         self.likely_button = push_button("Use these &conventions", self.use_likely)
         self.likely_button.hide()
@@ -172,10 +172,10 @@ class HandOver(Dialog):
         try:
             conventions = self.conventions.chosen
         except ValueError as error:
-            self.said.setText(_reason(error))
+            self.outcome.setText(_reason(error))
             self._fill()
             return
-        self.said.setText(_rates_differ(conventions, self.session.study.clock))
+        self.outcome.setText(_rates_differ(conventions, self.session.study.clock))
         self.session.alter(
             "Conventions of the game", lambda study: study.model_copy(update={"conventions": conventions}), joins=True
         )
@@ -197,7 +197,7 @@ class HandOver(Dialog):
             try:
                 before = at_milestone(study, tune)
             except KeyError as error:
-                self.said.setText(f"All that matter are shown: {error.args[0]}.")
+                self.outcome.setText(f"All that matter are shown: {error.args[0]}.")
         at = self.text.verticalScrollBar().value()
         text = numbers_text(tune, study.conventions, self.formats.currentData(), which, before)
         self.text.setPlainText(text)
@@ -207,7 +207,7 @@ class HandOver(Dialog):
     def copy(self) -> None:
         """Copy the numbers."""
         QGuiApplication.clipboard().setText(self.text.toPlainText())
-        self.said.setText(
+        self.outcome.setText(
             f"Copied: {self.tunes.currentText()} as {self.formats.currentText()}, in"
             f" {words(self.session.study.conventions)}."
         )
@@ -220,7 +220,7 @@ class HandOver(Dialog):
             self, "Save the numbers", str(start), f"{format.name} (*{format.suffix})"
         )
         if chosen:
-            self._said_or_why(
+            self._result_or_reason(
                 lambda: write_atomically(Path(chosen), self.text.toPlainText().encode()), f"Saved in {chosen}."
             )
 
@@ -231,21 +231,21 @@ class HandOver(Dialog):
         if tune is not None and chosen:
             done = f"The proof of {tune.name} is in {chosen}; begin with index.html."
             study = self.session.study
-            self._said_or_why(
+            self._result_or_reason(
                 lambda: finished(
                     lambda: write_proof(study, tune, Path(chosen)), "Proof", f"Writing the proof of {tune.name}…", self
                 ),
                 done,
             )
 
-    def _said_or_why(self, write: Callable[[], object], done: str) -> None:
+    def _result_or_reason(self, write: Callable[[], object], done: str) -> None:
         try:
             write()
         except OSError as error:
             done = f"Not written: {error.filename or ''} {error.strerror or error}. Choose another place."
         except Refused as refused:
             done = "; ".join(refused.faults)
-        self.said.setText(done)
+        self.outcome.setText(done)
 
     # And back
 
@@ -257,7 +257,7 @@ class HandOver(Dialog):
                 with Path(chosen).open("rb") as file:
                     self.coming.setPlainText(file.read(2 * 2**20).decode("utf-8-sig", errors="replace"))
             except OSError as error:
-                self.said.setText(f"{chosen}: {error.strerror or error}")
+                self.outcome.setText(f"{chosen}: {error.strerror or error}")
 
     def _read_coming(self) -> None:
         """Show what is in the text, number by number."""
@@ -271,9 +271,9 @@ class HandOver(Dialog):
         if text.strip() and not refused and numbers is not None and not (numbers.coming or numbers.unread):
             refused = "No number in it; it should have lines such as top_speed = 7.5."
         self._refused = refused
-        self._say_coming()
+        self._show_coming()
 
-    def _say_coming(self) -> None:
+    def _show_coming(self) -> None:
         """Say how many are taken, which names are unknown, and conventions that would fit better."""
         values, tune, coming = self.found.values, self.tune, self.found.coming
         self.take_over.setEnabled(bool(values))
@@ -281,19 +281,19 @@ class HandOver(Dialog):
         changed = [id for id, value in values.items() if tune is not None and not _same(tune.get(id), value)]
         proposed = [each for each in coming if each.value is not None and each.parameter is not None
                     and each.parameter.id not in values]  # fmt: skip
-        said = self._refused
-        if coming and not said:
-            said = f"{len(values)} number{'s' * (len(values) != 1)} taken;"
-            said += f" {len(changed)} differ from {self.tunes.currentText()}."
-            said += f" Proposed by name: {len(proposed)}. Tick what is right." if proposed else ""
+        words = self._refused
+        if coming and not words:
+            words = f"{len(values)} number{'s' * (len(values) != 1)} taken;"
+            words += f" {len(changed)} differ from {self.tunes.currentText()}."
+            words += f" Proposed by name: {len(proposed)}. Tick what is right." if proposed else ""
             if notes := [f"¹ {each.assigned.note}." for each in coming if each.assigned.note]:
-                said += f"\n{notes[0]}"
+                words += f"\n{notes[0]}"
         conventions = self.session.study.conventions
         self._likely = likely_conventions(coming, tune, conventions) if tune is not None else None
         if self._likely is not None:
-            said += f"\n{likely_words(self._likely)}"
+            words += f"\n{likely_words(self._likely)}"
         self.likely_button.setVisible(self._likely is not None)
-        self.message.setText(said)
+        self.message.setText(words)
 
     def use_likely(self) -> None:
         """Make the proposed conventions those of the study."""
@@ -337,7 +337,7 @@ class HandOver(Dialog):
             self.message.setText(str(error))
             return
         self.session.edit(name, after)
-        self.said.setText(keyed("{0}: done. Undo ({undo}) takes it back.", name))
+        self.outcome.setText(keyed("{0}: done. Undo ({undo}) takes it back.", name))
 
 
 def _code(name: str) -> QPlainTextEdit:
@@ -365,7 +365,7 @@ def _short(name: str) -> str:
 
 
 def _rates_differ(conventions: Conventions, clock: Clock) -> str:
-    """A hint where numbers count in frames, of which the game has more or fewer than this study has ticks."""
+    """A hint if numbers count in frames, and the game's frame rate differs from the study's tick rate."""
     in_frames = conventions.per is Per.FRAME or conventions.times is Times.FRAME
     if not in_frames or clock.mode is not Mode.LOCKED or clock.tick_rate == conventions.rate:
         return ""

@@ -109,7 +109,7 @@ class History(Dialog):
         name, at = self.name.text(), datetime.now().astimezone().isoformat(timespec="seconds")
         if self.session.alter(f"Milestone “{name.strip()}”", lambda study: editing.with_milestone(study, name, at)):
             self.name.clear()
-            self.session.told.emit(f"Milestone “{name.strip()}” is kept in the study.")
+            self.session.message.emit(f"Milestone “{name.strip()}” is kept in the study.")
 
     def bring_back(self) -> None:
         """Bring the selected tune back beside the current one."""
@@ -117,7 +117,7 @@ class History(Dialog):
         if tune and self.session.alter(
             f"Restore {tune}, {milestone}", lambda study: editing.brought_back(study, milestone, tune)
         ):
-            self.session.told.emit(
+            self.session.message.emit(
                 f"{tune} from “{milestone}” now stands beside the current tune. Drag its name onto a group to copy"
                 " that group."
             )
@@ -137,7 +137,7 @@ class History(Dialog):
         self.session.alter(
             f"Remove the milestone {milestone}", lambda study: editing.without_milestone(study, milestone)
         )
-        self.session.told.emit(keyed("The milestone “{0}” is removed. Undo ({undo}) brings it back.", milestone))
+        self.session.message.emit(keyed("The milestone “{0}” is removed. Undo ({undo}) brings it back.", milestone))
 
 
 def _column(title: str, words: str, *parts: QWidget | QHBoxLayout) -> QVBoxLayout:

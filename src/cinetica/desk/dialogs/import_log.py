@@ -133,8 +133,8 @@ class ImportLog(Dialog):
         )
         self.keep_conventions.setChecked(self.session.study.conventions == Conventions())
         self.preview = LogPreview(self.session.units)
-        self.proposed, self.said, self.verdict = PlainLabel(), PlainLabel(), PlainLabel()
-        for label in (self.proposed, self.said, self.verdict):
+        self.proposed, self.summary, self.verdict = PlainLabel(), PlainLabel(), PlainLabel()
+        for label in (self.proposed, self.summary, self.verdict):
             label.setWordWrap(True)
         self.offset_x.setToolTip("What the log shows for x where the study has 0, in the log’s unit")
         self.offset_y.setToolTip("What the log shows for y where the study has 0, in the log’s unit")
@@ -184,7 +184,7 @@ class ImportLog(Dialog):
         column.addLayout(halves)
         column.addWidget(self.proposed)
         column.addWidget(self.preview, 3)
-        column.addWidget(self.said)
+        column.addWidget(self.summary)
         column.addWidget(self.verdict)
         column.addWidget(buttons)
 
@@ -298,16 +298,16 @@ class ImportLog(Dialog):
         self.log, self.verdict_words = None, ""
         try:
             self.log = logged(self._text, self.layout_now, self.name.text().strip() or "Log", self.drill_name)
-            self.said.setText(_about(self.log, self.session.units))
+            self.summary.setText(_about(self.log, self.session.units))
             self._hold_against()
         except Refused as refused:
-            self.said.setText("\n".join(refused.faults[:4]))
+            self.summary.setText("\n".join(refused.faults[:4]))
             self.verdict.setText("")
             self.proposed.setText("")
         except ValueError as error:
-            self.said.setText(str(error))
-        self.said.setObjectName("" if self.log else "warning")
-        self.said.style().polish(self.said)
+            self.summary.setText(str(error))
+        self.summary.setObjectName("" if self.log else "warning")
+        self.summary.style().polish(self.summary)
         self.accept_button.setEnabled(self.log is not None)
         self.preview.show_log(self.log, self._chosen)
         differs = self.conventions != self.session.study.conventions
@@ -343,7 +343,7 @@ class ImportLog(Dialog):
 
         if self.session.alter(f"Import {log.name}", changed):
             if note:
-                self.session.told.emit(note)
+                self.session.message.emit(note)
             super().accept()
 
 

@@ -34,7 +34,7 @@ from cinetica.reading.targets import SIGNS, summary
 # Kind of a row, and the names that say which one.
 Key = tuple[str, ...]
 NOTES = "Notes of the study"
-# How long nothing must change before the list is made anew, in ms.
+# How long nothing must change before the list is rebuilt, in ms.
 RESTING = 150
 
 
@@ -108,16 +108,16 @@ class NotesAndTargets(Dialog):
     def _follow(self) -> None:
         """Update the list when the drag pauses: nobody reads it meanwhile."""
         if self.isVisible():
-            self._say_study()
+            self._update_study()
             self._later.start()
 
     @override
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self._say_study()
+        self._update_study()
         self._fill()
 
-    def _say_study(self) -> None:
+    def _update_study(self) -> None:
         study = self.session.study
         if not self.name.hasFocus():
             self.name.setText(study.name)

@@ -70,8 +70,8 @@ class Preferences(Dialog):
         self.edit = QKeySequenceEdit()
         self.edit.setMaximumSequenceLength(1)
         self.edit.setAccessibleName("New key for the selected action")
-        self.said = PlainLabel()
-        self.said.setWordWrap(True)
+        self.message = PlainLabel()
+        self.message.setWordWrap(True)
         self.keys.itemSelectionChanged.connect(self._chosen)
         self._lay_out()
         self._list()
@@ -101,7 +101,7 @@ class Preferences(Dialog):
         layout.addWidget(heading)
         layout.addWidget(self.keys, 1)
         layout.addLayout(row)
-        layout.addWidget(self.said)
+        layout.addWidget(self.message)
         layout.addWidget(buttons)
 
     def _list(self) -> None:
@@ -125,19 +125,19 @@ class Preferences(Dialog):
     def _chosen(self) -> None:
         shortcuts = self._actions[self.name].shortcuts() if self.name else []
         self.edit.setKeySequence(shortcuts[0] if shortcuts else QKeySequence())
-        self.said.setText("")
+        self.message.setText("")
 
     def take(self) -> None:
         """Assign the key to the selected action, unless another one has it."""
         key = self.edit.keySequence()
         if not self.name or key.isEmpty():
-            self.said.setText("Select an action above, click in “New key” and press the key.")
+            self.message.setText("Select an action above, click in “New key” and press the key.")
             return
         holder = next(
             (each.tip for id, each in ACTIONS.items() if id != self.name and key in self._actions[id].shortcuts()), None
         )
         if holder is not None or key.toString() in map(str, range(1, 7)):
-            self.said.setText(
+            self.message.setText(
                 f"{key.toString()} already means “{holder or 'show or hide a tune'}”. Clear that key first, or choose"
                 " another."
             )
@@ -148,7 +148,7 @@ class Preferences(Dialog):
         """Set the keys of the selected action."""
         if self.name:
             set_keys(self.name, self._actions[self.name], keys)
-            self.said.setText(f"{ACTIONS[self.name].sentence}: {' or '.join(keys) or 'no key'}.")
+            self.message.setText(f"{ACTIONS[self.name].sentence}: {' or '.join(keys) or 'no key'}.")
             self._list()
 
     def reset(self) -> None:
@@ -161,4 +161,4 @@ class Preferences(Dialog):
         for name, keys in DEFAULT_KEYS.items():
             set_keys(name, self._actions[name], keys)
         self._list()
-        self.said.setText("All keys are reset.")
+        self.message.setText("All keys are reset.")

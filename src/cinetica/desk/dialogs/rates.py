@@ -45,9 +45,9 @@ class Rates(Dialog):
         self.table.setAccessibleName("Figures by machine")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.verticalHeader().hide()
-        self.said = PlainLabel()
-        self.said.setWordWrap(True)
-        self.said.setFont(look.font(11))
+        self.outcome = PlainLabel()
+        self.outcome.setWordWrap(True)
+        self.outcome.setFont(look.font(11))
         self.remedies = QVBoxLayout()
         self.buttons: list[QPushButton] = []
         top = QHBoxLayout()
@@ -58,7 +58,7 @@ class Rates(Dialog):
         layout = QVBoxLayout(self)
         layout.addLayout(top)
         layout.addWidget(self.table, 1)
-        layout.addWidget(self.said)
+        layout.addWidget(self.outcome)
         layout.addLayout(self.remedies)
         self.tunes.currentIndexChanged.connect(self.refresh)
         session.study_changed.connect(self.refresh)
@@ -76,7 +76,7 @@ class Rates(Dialog):
             return
         self.found = at_rates(tune, drill)
         self._fill(self.found)
-        self._say(self.found, tune)
+        self._show_result(self.found, tune)
 
     def _fill(self, found: AtRates) -> None:
         units = self.session.units
@@ -104,13 +104,13 @@ class Rates(Dialog):
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             self.table.setItem(row, column, item)
 
-    def _say(self, found: AtRates, tune: Tune) -> None:
+    def _show_result(self, found: AtRates, tune: Tune) -> None:
         if found.same:
-            self.said.setText(f"{tune.name} moves the same at every rate, to within {NOTICED:.0%}.")
+            self.outcome.setText(f"{tune.name} moves the same at every rate, to within {NOTICED:.0%}.")
         elif found.advice:
-            self.said.setText("It differs. What makes the difference, largest first:")
+            self.outcome.setText("It differs. What makes the difference, largest first:")
         else:
-            self.said.setText(
+            self.outcome.setText(
                 "It differs, and no setting of the tune changes that: presses are read at different moments, and"
                 " ticks end at different ones."
             )
@@ -122,7 +122,7 @@ class Rates(Dialog):
         for number, button in enumerate(self.buttons):
             button.setVisible(number < len(found.advice))
         for button, advice in zip(self.buttons, found.advice, strict=False):
-            set_to = f"Set {advice.parameter.label} to {self._told(advice)}"
+            set_to = f"Set {advice.parameter.label} to {self._advised(advice)}"
             button.setText(f"{set_to}: from {advice.before:.1%} to {advice.after:.1%}")
             button.setToolTip(advice.parameter.meaning)
 
@@ -134,7 +134,7 @@ class Rates(Dialog):
         """Apply the advice, as an edit."""
         tune = self.tune
         if tune is not None and self.session.set_value(tune, advice.parameter, advice.value):
-            self.session.told.emit(f"{advice.parameter.label} of {tune.name} is {self._told(advice)} now.")
+            self.session.message.emit(f"{advice.parameter.label} of {tune.name} is {self._advised(advice)} now.")
 
-    def _told(self, advice: Advice) -> str:
+    def _advised(self, advice: Advice) -> str:
         return self.session.units.with_unit(advice.parameter, advice.value)

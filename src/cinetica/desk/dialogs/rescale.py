@@ -43,9 +43,9 @@ class RescaleDialog(Dialog):
         self.becomes = self._box("New length")
         self.becomes.setSuffix(f" {session.units.unit('u')}")
         self.now = PlainLabel()
-        self.told = PlainLabel()
-        self.told.setWordWrap(True)
-        self.told.setMinimumHeight(9 * look.height())
+        self.preview = PlainLabel()
+        self.preview.setWordWrap(True)
+        self.preview.setMinimumHeight(9 * look.height())
         self.message = PlainLabel()
         self.message.setObjectName("warning")
         self.message.setWordWrap(True)
@@ -54,7 +54,7 @@ class RescaleDialog(Dialog):
         self.factor.valueChanged.connect(self._from_factor)
         self.becomes.valueChanged.connect(self._from_length)
         self.length.currentIndexChanged.connect(self._from_factor)
-        self.scope.currentIndexChanged.connect(self._tell)
+        self.scope.currentIndexChanged.connect(self._show_preview)
         self._from_factor()
         self.factor.setFocus()
         self.factor.selectAll()
@@ -74,7 +74,7 @@ class RescaleDialog(Dialog):
         self.answers.rejected.connect(self.reject)
         layout = QVBoxLayout(self)
         layout.addLayout(form)
-        layout.addWidget(self.told, 1)
+        layout.addWidget(self.preview, 1)
         layout.addWidget(self.message)
         layout.addWidget(self.answers)
 
@@ -97,21 +97,21 @@ class RescaleDialog(Dialog):
             self.now.setText(f"{number_text(self._length)} {self.session.units.unit('u')} becomes")
             self.becomes.setValue(self._length * self.factor.value())
             self._linking = False
-        self._tell()
+        self._show_preview()
 
     def _from_length(self, *_: object) -> None:
         if not self._linking:
             self._linking = True
             self.factor.setValue(self.becomes.value() / self._length)
             self._linking = False
-        self._tell()
+        self._show_preview()
 
     @property
     def chosen(self) -> Scope:
         """What to rescale."""
         return Scope(self.scope.currentData())
 
-    def _tell(self, *_: object) -> None:
+    def _show_preview(self, *_: object) -> None:
         """Say what would change, or why it is not possible."""
         scope, factor = self.chosen, self.factor.value()
         possible = True
@@ -133,7 +133,7 @@ class RescaleDialog(Dialog):
                 change = then if stays else f"{then} → {now}"
                 unit = units.parameter_unit(parameter)
                 lines.append(f"{parameter.label}: {change} {unit}{', stays' if stays else ''}")
-        self.told.setText("\n".join([f"{self.tune.name}, among others:", *lines, "", self._about(scope)]))
+        self.preview.setText("\n".join([f"{self.tune.name}, among others:", *lines, "", self._about(scope)]))
 
     def _about(self, scope: Scope) -> str:
         agreed = any(drill.targets for drill in self.session.study.drills)
@@ -155,5 +155,5 @@ class RescaleDialog(Dialog):
         scope, factor = self.chosen, self.factor.value()
         name = f"Rescale {MEANING[scope].partition(':')[0]}"
         if self.session.alter(name, lambda study: rescaled_with_targets(study, factor, scope, self.tune.name)):
-            self.session.told.emit(f"{name}: times {number_text(factor, 6)}.")
+            self.session.message.emit(f"{name}: times {number_text(factor, 6)}.")
             self.accept()

@@ -65,7 +65,7 @@ class Exchange(QObject):
         return answer if given and answer in of else None
 
     def ask_contents(self, study: Study) -> tuple[list[Drill], Contents, str] | None:
-        """Ask what the report is to have: its drills, what of each, and the paper of a PDF."""
+        """Ask what goes into the report: its drills, the parts of each, and the paper of a PDF."""
         from cinetica.desk.dialogs.report_contents import ReportContents
 
         asked = ReportContents(study, self._window)
@@ -84,7 +84,7 @@ class Exchange(QObject):
         except (Refused, ValueError) as error:
             self.session.refused.emit(str(error))
         else:
-            self.session.told.emit(f"Saved in {path}." if done is not False else "Cancelled: nothing was written.")
+            self.session.message.emit(f"Saved in {path}." if done is not False else "Cancelled: nothing was written.")
 
     # Pictures and tables
 
@@ -157,7 +157,7 @@ class Exchange(QObject):
             return
         drill = self.session.drill.name if self.session.drill else ""
         self.pinned.append(Pinned(f"{view.WORDS}: {drill}", svg_of(view, view.WORDS), head, tuple(rows)))
-        self.session.told.emit(keyed("Added to the report ({report}); {0} pictures so far.", str(len(self.pinned))))
+        self.session.message.emit(keyed("Added to the report ({report}); {0} pictures so far.", str(len(self.pinned))))
 
     def save_report(self) -> None:
         """Save the report after asking what is in it, with progress and a way to cancel: it draws every drill."""
@@ -248,4 +248,4 @@ class Exchange(QObject):
             return
         name = names[0] if len(names) == 1 else self.ask_one("Remove a game log", "Curve", names)
         if name is not None and self.session.alter(f"Remove the log {name}", lambda study: without_log(study, name)):
-            self.session.told.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", name))
+            self.session.message.emit(keyed("“{0}” is removed. Undo ({undo}) brings it back.", name))

@@ -40,7 +40,7 @@ class GameConnection(QObject):
     run_changed = Signal()
     # New frames have come.
     frames_came = Signal()
-    told = Signal(str)
+    message = Signal(str)
     refused = Signal(str)
 
     def __init__(self, document: Document) -> None:
@@ -60,7 +60,7 @@ class GameConnection(QObject):
         self._tick.timeout.connect(self._send_due)
         self._show = QTimer(self, singleShot=True, interval=SHOW_MS)
         self._show.timeout.connect(self._run_grew)
-        self._said: object = None
+        self._last: object = None
         document.observe(self, follows=True)
 
     # On and off
@@ -81,7 +81,7 @@ class GameConnection(QObject):
             return
         if not on:
             self._close()
-            self.told.emit("The link to the game is off.")
+            self.message.emit("The link to the game is off.")
             return
         link = DeskLink(self.port, name=self._study.name[:100])
         try:
@@ -97,7 +97,7 @@ class GameConnection(QObject):
         self._notifier.activated.connect(self._receive)
         self._tick.start()
         self.choose(tune)
-        self.told.emit(f"Waiting for a game on port {link.port}.")
+        self.message.emit(f"Waiting for a game on port {link.port}.")
         self.changed.emit()
 
     def _close(self) -> None:
@@ -151,7 +151,7 @@ class GameConnection(QObject):
         take = drill.take
         self.link.play(take_rows(take), take.rate, take.length)
         unsent = " Its shoves and moves of a mouse are not sent." if take.shoves or take.mouse else ""
-        self.told.emit(f"The game plays “{drill.name}”.{unsent}")
+        self.message.emit(f"The game plays “{drill.name}”.{unsent}")
 
     def reset(self, drill: Drill) -> None:
         """Put the body of the game at the start of a drill."""
@@ -191,19 +191,19 @@ class GameConnection(QObject):
             return
         for event in self.link.tick():
             self._take(event)
-        said = (self.state, self.words, self.details)
-        if said != self._said:
-            self._said = said
+        shown = (self.state, self.words, self.details)
+        if shown != self._last:
+            self._last = shown
             self.changed.emit()
 
     def _take(self, event: Event) -> None:
         match event:
             case Linked(name):
                 self.drill_name, self._mark = "", None
-                self.told.emit(f"{visible(name)} is linked.")
+                self.message.emit(f"{visible(name)} is linked.")
                 self.changed.emit()
             case Lost(name):
-                self.told.emit(f"{visible(name)} is gone. It is linked again as soon as it says hello.")
+                self.message.emit(f"{visible(name)} is gone. It is linked again as soon as it says hello.")
                 self.changed.emit()
             case Marked():
                 self._mark = event
@@ -229,7 +229,7 @@ class GameConnection(QObject):
         self.document.begin(name)
         self.document.show(after)
         self.document.end()
-        self.told.emit(f"{name}.")
+        self.message.emit(f"{name}.")
 
     # The run of the game
 

@@ -60,7 +60,7 @@ def keep_run(connection: GameConnection, session: Session) -> None:
         session.refused.emit(str(error))
         return
     if session.alter(f"Keep {kept.log.name}", lambda study: with_log(study, kept.log)):
-        session.told.emit(f"“{kept.log.name}” is kept. {kept.verdict}".strip())
+        session.message.emit(f"“{kept.log.name}” is kept. {kept.verdict}".strip())
 
 
 def _layout(study: Study) -> Layout:

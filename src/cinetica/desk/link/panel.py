@@ -57,9 +57,9 @@ class LinkPanel(Dialog):
             "A small game in a window of its own, at this study's tick rate and in its game's conventions"
         )
         self._lay_out()
-        connection.changed.connect(self.say)
-        session.study_changed.connect(self.say)
-        self.say()
+        connection.changed.connect(self.refresh)
+        session.study_changed.connect(self.refresh)
+        self.refresh()
         self.fit(64, 20)
 
     def _lay_out(self) -> None:
@@ -101,7 +101,7 @@ class LinkPanel(Dialog):
         if self.session.drill is not None:
             self.connection.reset(self.session.drill)
 
-    def say(self) -> None:
+    def refresh(self) -> None:
         """Show the state."""
         connection = self.connection
         self.state.setText(STATE_WORDS[connection.state])

@@ -29,7 +29,7 @@ class WantedEditor(QObject):
         super().__init__(parent)
         self.session = session
         self.on = False
-        # The point that is selected: channel and frame; for the path on the stage the channel is that of x.
+        # The selected point: channel and frame; for the path on the stage, the channel x.
         self.selected: tuple[Channel, int] | None = None
         self._drags = False
         session.drill_changed.connect(self._forget)
@@ -100,7 +100,7 @@ class WantedEditor(QObject):
         frame = min(max(frame, 0), self.drill.take.length)
         self.session.set_drill(NAME, with_point(self.drill, channel, frame, value, instead_of=instead_of))
         self.selected = (channel, frame)
-        self.session.told.emit(self._words(channel, frame, value))
+        self.session.message.emit(self._words(channel, frame, value))
         self.changed.emit()
 
     def _words(self, channel: str, frame: int, value: float) -> str:

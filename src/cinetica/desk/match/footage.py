@@ -124,20 +124,20 @@ class ReadPictures(Dialog):
         for mode, words in MODES.items():
             self.mode.addItem(words, mode)
         self.mode.setAccessibleName("What a click sets")
-        self.mode.activated.connect(lambda _: self._say())
+        self.mode.activated.connect(lambda _: self._show_frame())
         self.rate = number_box(1, 10_000, 60.0, "Pictures a second")
         self.length = number_box(0.001, 10_000, 1.0, "Known length")
         self.length.setSuffix(f" {session.units.unit('u')}")
         self.where = PlainLabel()
-        self.said = PlainLabel()
-        self.said.setWordWrap(True)
-        self.said.setMinimumHeight(2 * look.height(10))
+        self.message = PlainLabel()
+        self.message.setWordWrap(True)
+        self.message.setMinimumHeight(2 * look.height(10))
         self.back, self.forward = push_button("Back", lambda: self.go(-1)), push_button("Forward", lambda: self.go(1))
         self.follow_button = push_button("Follow", self.follow)
         self.follow_button.setToolTip("Propose the feet in the frames that follow, from what is around this point")
         self.make = push_button("Make a log", self.make_log, main=True)
         self._lay_out()
-        self._say()
+        self._show_frame()
         self.fit(100, 36)
 
     def _lay_out(self) -> None:
@@ -150,7 +150,7 @@ class ReadPictures(Dialog):
         column.addLayout(in_a_row(push_button("Open…", self.open_pictures), self.back, self.forward, self.where))
         column.addLayout(form)
         column.addLayout(in_a_row(self.follow_button, self.make))
-        column.addWidget(self.said)
+        column.addWidget(self.message)
 
     # Pictures
 
@@ -165,20 +165,20 @@ class ReadPictures(Dialog):
         try:
             self.footage = read_footage(paths)
         except ValueError as error:
-            self.said.setText(str(error))
+            self.message.setText(str(error))
             return
         self.frame, self.feet, self.proposed = 0, {}, {}
         self.view.ends, self.view.ground = [], None
         self.rate.setValue(self.footage.rate)
         self.mode.setCurrentIndex(0)
-        self._say()
+        self._show_frame()
         self.view.setFocus()
 
     def go(self, by: int) -> None:
         """Go to another frame."""
         if self.footage is not None:
             self.frame = min(max(self.frame + by, 0), len(self.footage.pictures) - 1)
-            self._say()
+            self._show_frame()
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -187,7 +187,7 @@ class ReadPictures(Dialog):
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.feet.pop(self.frame, None)
             self.proposed.pop(self.frame, None)
-            self._say()
+            self._show_frame()
         else:
             super().keyPressEvent(event)
 
@@ -202,29 +202,29 @@ class ReadPictures(Dialog):
                 self.view.ends = [*self.view.ends, (x, y)] if len(self.view.ends) < 2 else [(x, y)]
             case "ground":
                 self.view.ground = y
-        self._say()
+        self._show_frame()
 
     def follow(self) -> None:
         """Propose the feet in the frames after this one, up to the next that was clicked."""
         here = self.feet.get(self.frame) or self.proposed.get(self.frame)
         if self.footage is None or here is None:
-            self.said.setText("Click the feet in this frame first.")
+            self.message.setText("Click the feet in this frame first.")
             return
         later = [frame for frame in sorted(self.feet) if frame > self.frame]
         end = later[0] - 1 if later else len(self.footage.pictures) - 1
         found = follow(self.footage, self.frame, here, end)
         self.proposed |= {frame: point for frame, point in found.items() if frame not in self.feet}
-        self._say()
+        self._show_frame()
         lost = end - max(found, default=self.frame)
         words = f"Followed through {len(found)} frames." if found else "It is not found in the next frame."
-        self.said.setText(words if not lost or not found else f"{words} Then it is lost: click it there.")
+        self.message.setText(words if not lost or not found else f"{words} Then it is lost: click it there.")
 
     @property
     def points(self) -> dict[int, Point]:
         """The feet in every frame in which they are known."""
         return self.proposed | self.feet
 
-    def _say(self) -> None:
+    def _show_frame(self) -> None:
         footage = self.footage
         for each in (self.back, self.forward, self.follow_button, self.make):
             each.setEnabled(footage is not None)
@@ -240,7 +240,7 @@ class ReadPictures(Dialog):
         self.view.others = [point for frame, point in points.items() if frame != self.frame]
         self.view.update()
         self.where.setText(f"frame {self.frame + 1} of {len(footage.pictures)}, feet in {len(points)}")
-        self.said.setText(HOW[mode])
+        self.message.setText(HOW[mode])
 
     # The log
 
@@ -260,7 +260,7 @@ class ReadPictures(Dialog):
             name = free_name("Pictures", [log.name for log in session.study.logs])
             log = log_of(rated, self.points, scale, self.view.ground, name, drill.name, drill.start)
         except ValueError as error:
-            self.said.setText(str(error))
+            self.message.setText(str(error))
             return
         if session.alter(f"Read {name} off", lambda study: with_log(study, log)):
-            self.said.setText(f"“{name}” is a log of {drill.name} now, with {len(log.time)} frames.")
+            self.message.setText(f"“{name}” is a log of {drill.name} now, with {len(log.time)} frames.")

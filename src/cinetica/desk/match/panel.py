@@ -79,7 +79,7 @@ class MatchPanel(Dialog):
         self.curve = Chooser()
         self.curve.setAccessibleName("Wanted curve")
         self.curve.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToContents)
-        self.curve.activated.connect(lambda _: self._say_derived())
+        self.curve.activated.connect(lambda _: self._show_derived())
         self.begins = Chooser()
         self.begins.setAccessibleName("Tune to begin with")
         self.begins.activated.connect(lambda _: self._fill_numbers())
@@ -99,10 +99,10 @@ class MatchPanel(Dialog):
         self.take = push_button("Take as a new tune", self.take_answer)
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
-        self.said = PlainLabel()
-        self.said.setWordWrap(True)
-        self.said.setMinimumHeight(5 * look.height(10))
-        self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.outcome = PlainLabel()
+        self.outcome.setWordWrap(True)
+        self.outcome.setMinimumHeight(5 * look.height(10))
+        self.outcome.setAlignment(Qt.AlignmentFlag.AlignTop)
 
     def _make_choices(self) -> None:
         """What else a search may change: the presses, some rules, and where the curve begins."""
@@ -141,7 +141,7 @@ class MatchPanel(Dialog):
         column.addWidget(self.numbers, 1)
         column.addLayout(in_a_row(self.choose, self.search, self.take))
         column.addWidget(self.progress)
-        column.addWidget(self.said)
+        column.addWidget(self.outcome)
 
     # What can be chosen
 
@@ -162,10 +162,10 @@ class MatchPanel(Dialog):
         self.clear.setEnabled(bool(drawn))
         side = drill is not None and drill.view == "side"
         self.left_open["jump.short_hop"].setEnabled(side)
-        self._say_derived()
+        self._show_derived()
         self._fill_numbers()
 
-    def _say_derived(self) -> None:
+    def _show_derived(self) -> None:
         log = next((log for log in self.session.logs if log.name == self.curve.currentText()), None)
         self.find_hands.setEnabled(log is not None)
         if log is not None:
@@ -188,11 +188,11 @@ class MatchPanel(Dialog):
             name.setCheckState(Qt.CheckState.Checked if free else Qt.CheckState.Unchecked)
             name.setToolTip(parameter.meaning)
             usual = free_number(tune, parameter.id)
-            said = estimates.get(parameter.id)
+            estimate = estimates.get(parameter.id)
             self.numbers.setItem(row, NUMBER, name)
             self.numbers.setItem(row, LOW, self._number_item(parameter, usual.low))
             self.numbers.setItem(row, HIGH, self._number_item(parameter, usual.high))
-            answer = QTableWidgetItem("" if said is None else self._estimate_words(parameter, said))
+            answer = QTableWidgetItem("" if estimate is None else self._estimate_words(parameter, estimate))
             answer.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
             self.numbers.setItem(row, FITS, answer)
         self._filling = False
@@ -309,7 +309,7 @@ class MatchPanel(Dialog):
         self.answer, self._stops, self._drill = None, False, drill
         self.search.setText("Stop")
         self.take.setEnabled(False)
-        self.said.setText("Searching …")
+        self.outcome.setText("Searching …")
         clock, stops = self.session.study.clock, lambda: self._stops
         moves = open_start(clock) if self.open_start.isChecked() else (0.0,)
 
@@ -326,7 +326,7 @@ class MatchPanel(Dialog):
             named = found.tune.model_copy(update={"name": "Best so far"})
             trace = simulate(named, self._drill, self.session.study.clock)
             self.session.show_best(TuneRun(self.session.runs.best_place, named, trace, live=True))
-        self.said.setText(self._words(found))
+        self.outcome.setText(self._words(found))
         if found.estimates:
             self.search.setText("Search")
             self.take.setEnabled(True)
@@ -352,18 +352,18 @@ class MatchPanel(Dialog):
             )
         if found.moved:
             frames, way = found.moved * self.session.study.clock.tick_rate, "later" if found.moved > 0 else "earlier"
-            said = "1 frame" if abs(frames) == 1 else f"{abs(frames):g} frames"
-            lines.append(f"the curve fits best {said} {way}")
+            words = "1 frame" if abs(frames) == 1 else f"{abs(frames):g} frames"
+            lines.append(f"the curve fits best {words} {way}")
         lines.append(f"{found.runs} runs in {found.seconds:.1f} s")
         return "\n".join(lines)
 
     def _failed(self, why: str) -> None:
-        self.said.setText(why)
+        self.outcome.setText(why)
         self.search.setText("Search")
         self.progress.setValue(0)
 
     def take_answer(self) -> None:
-        """Add the answer as a tune beside the others; with found presses, a drill of them, too."""
+        """Add the answer as a new tune; if presses were found, add a drill with them, too."""
         if self.answer is None:
             return
         study = self.session.study
@@ -378,7 +378,7 @@ class MatchPanel(Dialog):
             changed = changed.model_copy(update={"drills": (*changed.drills, made)})
         self.session.edit(f"Match {base}", changed)
         self.session.show_best(None)
-        self.session.told.emit(f"“{name}” is the answer, beside the others.")
+        self.session.message.emit(f"“{name}” is the answer, beside the others.")
 
     @override
     def hideEvent(self, event: QHideEvent) -> None:

@@ -68,7 +68,7 @@ def high_of(figures: int) -> int:
     return round(look.height(9, bold=True) + pictures + words + 5 * look.px(MARGIN) + look.px(4))
 
 
-# What is shown beside all paths, in u, for a body of the usual size: left, above and below as y goes, right.
+# The margin around all paths, in u, for a body of the usual size: left, towards +y, towards -y, right.
 AROUND = (-0.4, -0.5, 0.4, 0.4)
 
 
@@ -125,7 +125,7 @@ class Card:
     def _ground_key(self, content: Content, mappings: Sequence[Mapping]) -> object:
         """What title, course, axes and figures depend on: they stay while curves change within their scales."""
         self._course.show(content.drill.course, content.shown)
-        said = (
+        shown = (
             content.drill.name,
             content.columns,
             content.verdicts,
@@ -134,7 +134,7 @@ class Card:
             content.differs,
             content.units,
         )
-        return (*said, self._course.key, *mappings)
+        return (*shown, self._course.key, *mappings)
 
     def _draw_ground(
         self, content: Content, wide: int, under: float, mappings: Sequence[Mapping], canvas: Canvas
@@ -202,11 +202,11 @@ class Card:
         room = QRectF(margin, margin, wide - 2 * margin, look.height(9, bold=True))
         if content.flagged:
             painter.fillRect(QRectF(0, 0, look.px(4), look.height(9, bold=True) + 2 * margin), QColor(palette.warning))
-            said, painter_font = "moved", look.font(8, bold=True)
+            words, painter_font = "moved", look.font(8, bold=True)
             painter.setFont(painter_font)
             painter.setPen(QColor(palette.warning))
-            painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, said)
-            room.setRight(room.right() - look.width(said, 8, bold=True) - margin)
+            painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+            room.setRight(room.right() - look.width(words, 8, bold=True) - margin)
         painter.setFont(look.font(9, bold=True))
         painter.setPen(QColor(palette.accent))
         name = painter.fontMetrics().elidedText(content.drill.name, Qt.TextElideMode.ElideRight, int(room.width()))

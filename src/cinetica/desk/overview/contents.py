@@ -51,7 +51,7 @@ class Contents:
         return found
 
     def columns_of(self, drill: Drill) -> tuple[str, ...]:
-        """The curves of a card, of which those that stay 0 are left out."""
+        """The curves of a card, without those that stay 0."""
         return self.columns or CHANNELS[drill.view]
 
     def quick(self, drill: Drill) -> Content:

@@ -50,7 +50,7 @@ class OverviewPage(Page):
         self.cards.opened.connect(self.opened)
         self.cards.chosen.connect(session.choose_drill)
         self.cards.shifted.connect(self._shift)
-        self.cards.counted.connect(self._say)
+        self.cards.counted.connect(self._show_counts)
         session.traces_changed.connect(self._show)
         session.drill_changed.connect(self._show)
         session.shown_changed.connect(self._show)
@@ -61,8 +61,8 @@ class OverviewPage(Page):
     def _lay_out(self) -> None:
         self.bar = FoldingRow("More", air=look.px(2))
         self.bar.setObjectName("bar")
-        self.said = ShortLabel(sample="30 drills, 30 moved since")
-        self.said.setFont(look.font(9, bold=True))
+        self.summary = ShortLabel(sample="30 drills, 30 moved since")
+        self.summary.setFont(look.font(9, bold=True))
         self.choices, self.columns, self.curves = Chooser(), Chooser(), Chooser()
         self.curves.setFont(look.font(9))
         self.curves.addItems(CURVES)
@@ -83,7 +83,7 @@ class OverviewPage(Page):
         self.columns.setCurrentIndex(self.cards.wanted_across)
         self.columns.activated.connect(self.cards.set_across)
         self.cards.across_changed.connect(self.columns.setCurrentIndex)
-        for number, widget in enumerate((self.said, self.choices, self.columns, self.curves)):
+        for number, widget in enumerate((self.summary, self.choices, self.columns, self.curves)):
             self.bar.add(widget, fold=0 if number < 2 else 1)
         tip = "Compare the cards with the tunes of another file"
         self.bar.add(button("Compare with a file…", tip, self.file_wanted.emit), fold=2)
@@ -137,10 +137,10 @@ class OverviewPage(Page):
                 self.choices.addItem(words, id)
         self.choices.setCurrentIndex(self.choices.findData(self.baseline.chosen))
 
-    def _say(self, moved: int, drills: int) -> None:
+    def _show_counts(self, moved: int, drills: int) -> None:
         noun = "drill" if drills == 1 else "drills"
         what = "compared with" if self.baseline.is_reference else f"{moved} moved since"
-        self.said.setText(f"{drills} {noun}, {what}")
+        self.summary.setText(f"{drills} {noun}, {what}")
 
     def _choose(self, _: int) -> None:
         self.choose_baseline(self.choices.currentData())
@@ -148,7 +148,7 @@ class OverviewPage(Page):
     def choose_baseline(self, chosen: str) -> None:
         """Compare with the reference, the last edit, snapshots, a milestone or a file."""
         self.baseline.choose(chosen)
-        self.session.told.emit(f"The cards are compared with {self.baseline.state_words}.")
+        self.session.message.emit(f"The cards are compared with {self.baseline.state_words}.")
 
     def _shift(self, name: str, to: int) -> None:
         """Move a drill to another place among those of the view, in the study itself."""

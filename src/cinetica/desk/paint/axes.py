@@ -24,7 +24,7 @@ def numbers_width() -> int:
 
 
 class PaperAxis(pg.AxisItem):
-    """An axis of numbers only, none of which is cut off."""
+    """An axis with numbers only, which never cuts one off."""
 
     def __init__(self, orientation: str, scales: AxisScales) -> None:
         super().__init__(orientation)
@@ -45,7 +45,7 @@ class PaperAxis(pg.AxisItem):
         )  # fmt: skip
 
     def redraw(self) -> None:
-        """Draw the numbers anew, in the units that are shown now."""
+        """Redraw the numbers in the current units."""
         self.picture = None
         self.update()
 

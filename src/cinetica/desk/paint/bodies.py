@@ -25,8 +25,7 @@ from cinetica.motion.records import camera_is_on_body
 from cinetica.motion.simulate import Trace
 from cinetica.reading.body import box_of
 
-# An arrow is as long as the way at that velocity in this many seconds; that of the acceleration, in this many seconds
-# squared.
+# The lengths of arrows: of velocity the way in this many seconds, of acceleration in this many seconds squared.
 VELOCITY_SCALE, ACCELERATION_SCALE = 0.15, 0.015
 # More prints than this would be a smear: a long take has them at larger intervals.
 MOST_PRINTS = 240

@@ -25,8 +25,8 @@ Numbers = NDArray[np.float64]
 # Left, bottom, right and top.
 Box = tuple[float, float, float, float]
 SOLID: tuple[float, ...] = ()
-# No coordinate is passed to Qt that is farther away than this, in pixels: its painter counts in whole numbers. Curves
-# end nearer: dashes outside are worked out for nothing, and what of a line can be seen is still where it was.
+# The largest coordinates passed to Qt, in pixels, since its painter counts in whole numbers; and where curves are
+# clipped, so that no dashes are computed far outside. The visible part of a line stays where it was.
 FAR, NEAR = 1e7, 1e4
 
 
@@ -300,7 +300,7 @@ class Canvas:
     def antialias(self, on: bool) -> None:
         """Switch antialiasing.
 
-        The painter is only told if it changes: that takes longer than drawing a line.
+        Set on the painter only if it changes: setting it takes longer than drawing a line.
         """
         if on is not self._is_smooth:
             self._is_smooth = on

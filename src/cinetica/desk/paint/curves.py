@@ -36,7 +36,7 @@ class DrawnCurve:
         self.shown, self.given, self.drawing, self.also = shown, given, drawing, also
         self.place = shown.place
         self.points = Points(*as_steps(given.x, given.y)) if drawing == "steps" else given
-        # What of a long curve can be seen, and in which view.
+        # The visible part of a long curve, and the view that it is for.
         self._thinned: tuple[object, Points] | None = None
 
     def is_of(self, shown: TuneRun, drawing: str, also: tuple[object, ...]) -> bool:
@@ -58,7 +58,7 @@ class DrawnCurve:
         return self.points.y
 
     def visible(self, mapping: Mapping, *, over_time: bool) -> Points:
-        """The points to draw: over time those in view, and of a long curve only those that can be told apart."""
+        """The points to draw: over time those in view, and of a long curve only those that differ on the screen."""
         (left, right), points = mapping.across_view, self.points
         if points.count <= PLAIN:
             if not over_time or (points.count and left <= points.x[0] and points.x[-1] <= right):
@@ -128,7 +128,7 @@ class Curves:
         """The curve of a run that is not drawn yet."""
         points = self._points_of(shown, drawing, also)
         if kept is not None and (kept.place, kept.drawing) == (shown.place, drawing) and kept.given.equals(points):
-            # Another run that went the same way: nothing of it is to be drawn again.
+            # Another run along the same path: it need not be drawn again.
             kept.shown, kept.also = shown, also
             return kept
         return DrawnCurve(shown, points, drawing, also)

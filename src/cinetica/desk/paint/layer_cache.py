@@ -13,7 +13,7 @@ from PySide6.QtGui import QColor, QPaintEngine, QPainter, QPixmap
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import Canvas
 
-# How many callers have asked for everything to be painted anew.
+# How often callers have asked for everything to be repainted.
 _anew = [0]
 
 
@@ -47,7 +47,7 @@ class LayerCache:
 
     def __init__(self) -> None:
         self._pixmap: QPixmap | None = None
-        # What the pixmap depends on beside its layers; the keys of the layers on it; all keys of the last time.
+        # What the pixmap depends on besides its layers; the keys of the layers on it; all keys of the last paint.
         self._about: object = None
         self._kept: list[object] = []
         self._last: list[object] = []

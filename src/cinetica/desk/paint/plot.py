@@ -49,7 +49,7 @@ class PaperPlot(pg.GraphicsView):
         # Only what has changed: the numbers of the axes mostly stay.
         self.setViewportUpdateMode(QGraphicsView.ViewportUpdateMode.MinimalViewportUpdate)
         self.setOptimizationFlag(QGraphicsView.OptimizationFlag.DontAdjustForAntialiasing)
-        # pyqtgraph keeps a picture of the ground, which is a pixel short where the scale is no whole number.
+        # pyqtgraph caches the background as a pixmap, which is a pixel short if the screen scale is not a whole number.
         self.setCacheMode(QGraphicsView.CacheModeFlag.CacheNone)
         self.setFrameShape(self.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)

@@ -65,7 +65,7 @@ class PlotLayers(pg.GraphicsObject):
         self.grounds, self.under, self.layers, self.over = list(grounds), list(under), list(layers), list(over)
         self._cache = LayerCache()
         self.setZValue(-100)
-        # How far it reaches says nothing of what is to be shown.
+        # Its extent does not affect the range that is shown.
         box.addItem(self, ignoreBounds=True)
         box.sigRangeChanged.connect(self._follow_view)
 

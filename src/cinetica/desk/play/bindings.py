@@ -65,17 +65,17 @@ class Bindings(Dialog):
         layout.addWidget(PlainLabel(pads.words))
         layout.addWidget(self.message)
         layout.addWidget(self._button("Reset keys", self.reset, "Reset keys"))
-        pads.told.connect(self.message.setText)
+        pads.message.connect(self.message.setText)
         for child in (self, *self.findChildren(QPushButton)):
             child.installEventFilter(self)
-        self._say()
+        self._refresh()
 
     def _button(self, name: str, slot: object, text: str = "") -> QPushButton:
         button = push_button(text, slot)  # type: ignore[arg-type]
         button.setAccessibleName(name)
         return button
 
-    def _say(self) -> None:
+    def _refresh(self) -> None:
         for name, button in self.keys.items():
             keys = [key_name(key) for key, meant in self.keyboard.bindings.items() if meant == name]
             button.setText("press a key…" if name == self._waiting else " or ".join(keys) or "none")
@@ -83,13 +83,13 @@ class Bindings(Dialog):
     def wait_for(self, name: str) -> None:
         """Bind the next key to this."""
         self._waiting = name
-        self._say()
+        self._refresh()
 
     def reset(self) -> None:
         """Restore the default keys."""
         self.keyboard.bindings = dict(DEFAULT)
         self._waiting = ""
-        self._say()
+        self._refresh()
 
     @override
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -125,4 +125,4 @@ class Bindings(Dialog):
             self.keyboard.bindings = others | {key: name}
             self.message.setText(f"{key_name(key)} is {name} now.")
             self._waiting = ""
-        self._say()
+        self._refresh()

@@ -17,12 +17,12 @@ LONGEST_CATCH_UP = 0.25
 # A fall is over this far under the lowest solid, in u, for a body of the usual size.
 DEEP = 12.0
 KEEP = 10.0
-# How much of the rest at the end of a take is kept, in s.
+# How many seconds of rest are kept at the end of a take.
 AFTERWARDS = 0.5
 
 
 class Game:
-    """One character with its shadows on a course. `advance_to` is told the time; nothing here reads a clock."""
+    """One character with its shadows on a course. `advance_to` is given the time; nothing here reads a clock."""
 
     def __init__(self, hands: Callable[[], Held] = lambda: NOTHING_HELD) -> None:
         self.hands = hands

@@ -1,4 +1,4 @@
-"""A mouse that turns the look: captured while it does, and let go by Escape."""
+"""A mouse that turns the look: captured while it does, and released by Escape."""
 
 from __future__ import annotations
 

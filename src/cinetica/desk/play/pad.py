@@ -15,7 +15,7 @@ from cinetica.motion.live import Held
 # How far from its middle a stick must be pushed to be learnt, 0 to 1.
 PUSHED = 0.6
 PAIRS = ((ecodes.ABS_X, ecodes.ABS_Y), (ecodes.ABS_RX, ecodes.ABS_RY), (ecodes.ABS_Z, ecodes.ABS_RZ))
-# Brake and throttle. Where there is no other second stick, the second pair is that.
+# Brake and throttle. Without another second stick, the second pair of axes is the second stick.
 TRIGGERS = ((ecodes.ABS_BRAKE, ecodes.ABS_GAS), (ecodes.ABS_Z, ecodes.ABS_RZ))
 HATS = {ecodes.ABS_HAT0X: ("left", "right"), ecodes.ABS_HAT0Y: ("up", "down")}
 DEFAULT_BUTTONS = {

@@ -22,7 +22,7 @@ class Pads(QObject):
     """
 
     changed = Signal()
-    told = Signal(str)
+    message = Signal(str)
 
     def __init__(
         self, find: Callable[[], tuple[list[Device], list[str]]] | None = None, parent: QObject | None = None
@@ -58,7 +58,7 @@ class Pads(QObject):
         except ImportError as error:
             self._timer.stop()
             self.unreadable = True
-            self._say(f"Game pads cannot be read here: {error}.")
+            self._announce(f"Game pads cannot be read here: {error}.")
             return
         found, closed = (self.find or open_devices)()
         self.unreadable = bool(closed) and not found
@@ -68,19 +68,19 @@ class Pads(QObject):
                 other.close()
             more = f" {len(found)} pads are there; the first is used." if len(found) > 1 else ""
             none = "" if self.pad is None or self.pad.has_sticks else " It has no sticks; its buttons and cross work."
-            self._say(f"Pad: {found[0].name}.{more}{none}")
+            self._announce(f"Pad: {found[0].name}.{more}{none}")
         elif closed:
-            self._say(
+            self._announce(
                 f"Cannot read a pad: {closed[0]} needs permission. Join the group “input” (sudo usermod -aG input"
                 " $USER) and log in again."
             )
         else:
-            self._say("No pad is connected. The on-screen pad (V) does the same.")
+            self._announce("No pad is connected. The on-screen pad (V) does the same.")
 
-    def _say(self, words: str) -> None:
+    def _announce(self, words: str) -> None:
         if words != self.words:
             self.words = words
-            self.told.emit(words)
+            self.message.emit(words)
 
     def _use(self, device: Device) -> None:
         from cinetica.desk.play.pad import Pad
@@ -97,13 +97,13 @@ class Pads(QObject):
             for event in self.pad.device.read():
                 learnt = self.pad.take(event)
                 if learnt:
-                    self.told.emit(learnt)
+                    self.message.emit(learnt)
         except BlockingIOError:
             pass
         except OSError:
             name = self.pad.device.name
             self._close()
-            self._say(f"{name} was unplugged; all its keys are released.")
+            self._announce(f"{name} was unplugged; all its keys are released.")
         self.changed.emit()
 
     def _close(self) -> None:
@@ -128,7 +128,7 @@ class Pads(QObject):
     def learn(self, what: str) -> None:
         """Assign the next button, or the next stick pushed, to this."""
         if self.pad is None:
-            self.told.emit("There is no pad to learn from. " + self.words)
+            self.message.emit("There is no pad to learn from. " + self.words)
             return
         self.pad.learning = what
         axes = {
@@ -137,4 +137,4 @@ class Pads(QObject):
             "thrust": "Pull the trigger for thrust.",
             "reverse": "Pull the trigger for reverse thrust.",
         }
-        self.told.emit(axes.get(what) or f"Press the button for {what}.")
+        self.message.emit(axes.get(what) or f"Press the button for {what}.")

@@ -90,22 +90,22 @@ class PlayPage(PlayFace):
         self.arena = Arena(self.game)
         self.arena.painted.connect(self._painted)
         self.mouse = MouseLook(self.arena)
-        self.mouse.changed.connect(self._say_look)
+        self.mouse.changed.connect(self._update_look)
         self.rolling = Rolling(self.game)
         self.pad = ScreenPad()
         self.pad.hide()
         self.pad.changed.connect(self._noted)
         self.pads = pads or Pads(parent=self)
         self.pads.changed.connect(self._noted)
-        self.pads.told.connect(self.say)
+        self.pads.message.connect(self.show_message)
         self.timer = QTimer(self)
         self.timer.setTimerType(Qt.TimerType.PreciseTimer)
         self.timer.setInterval(FRAME_MS)
         self.timer.timeout.connect(self.frame)
         self.acts = self._acts()
         self._lay_out()
-        self._say_units()
-        session.units_changed.connect(self._say_units)
+        self._update_units()
+        session.units_changed.connect(self._update_units)
         session.study_changed.connect(self._take_over_numbers)
         for signal in (session.shown_changed, session.reference_changed, session.drill_changed):
             signal.connect(self.begin)
@@ -139,7 +139,7 @@ class PlayPage(PlayFace):
         if not played or drill is None:
             self.game.live = None
             self.arena.update()
-            self.say("There is no tune to play. Show one, or add one from the Tune menu.")
+            self.show_message("There is no tune to play. Show one, or add one from the Tune menu.")
             return
         self.arena.places = self.rolling.places = [place for place, _ in played]
         self.arena.followed = 0
@@ -148,7 +148,7 @@ class PlayPage(PlayFace):
         self.arena.centre()
         self._paint()
 
-    def _say_units(self) -> None:
+    def _update_units(self) -> None:
         self.arena.units = self.rolling.units = self.session.units
         self.arena.update()
         self.rolling.update()
@@ -198,7 +198,7 @@ class PlayPage(PlayFace):
         if self.pad.isVisible():
             self.pad.view.show_real(self.pads.held.stick)
         if self.game.dropped != late:
-            self.say_time()
+            self.update_time()
         self._paint()
 
     def _paint(self) -> None:
@@ -224,16 +224,16 @@ class PlayPage(PlayFace):
 
     def _painted(self) -> None:
         if self.game.live is not None and self.waits.end(self.clock(), self.game.live.rows):
-            self.say_time()
+            self.update_time()
 
-    def say_time(self) -> None:
+    def update_time(self) -> None:
         """Show the time from key to picture, and ticks that could not be run in time."""
         words = self.waits.words(self.game.live.tick_rate if self.game.live else 60.0)
         if self.game.dropped:
             words.append(f"{self.game.dropped} ticks dropped: machine too slow")
         self.honest.setText("   ".join(words))
 
-    def say(self, words: str) -> None:
+    def show_message(self, words: str) -> None:
         """Show a message."""
         self.hint.setText(words)
 
@@ -285,8 +285,8 @@ class PlayPage(PlayFace):
         self.pads.start()
         # Without a pad the keys are what a newcomer has to know.
         if self.pads.pad is None:
-            self.say(self.pads.words if self.pads.unreadable else self._hint())
-        self._say_pause()
+            self.show_message(self.pads.words if self.pads.unreadable else self._hint())
+        self._update_pause()
 
     @override
     def hideEvent(self, event: QHideEvent) -> None:
@@ -304,15 +304,15 @@ class PlayPage(PlayFace):
             self.game.resume(self.clock())
         else:
             self.game.pause()
-        self._say_pause()
+        self._update_pause()
 
-    def _say_pause(self) -> None:
+    def _update_pause(self) -> None:
         self.pause_button.setText("Go on" if self.game.paused else "Pause")
 
     def one_tick(self) -> None:
         """Pause, and run one tick."""
         self.game.pause()
-        self._say_pause()
+        self._update_pause()
         self.game.step()
         self._paint()
 
@@ -341,14 +341,14 @@ class PlayPage(PlayFace):
             self.pad.view.tune = live.tunes[self.arena.followed]
             self.arena.centre()
             self._paint()
-            self.say(f"The camera follows {live.tunes[self.arena.followed].name}.")
+            self.show_message(f"The camera follows {live.tunes[self.arena.followed].name}.")
 
     def open_bindings(self) -> None:
         """Show the bindings; the game is paused meanwhile."""
         self.game.pause()
-        self._say_pause()
+        self._update_pause()
         run(Bindings(self.keyboard, self.pads, COMMANDS, self))
-        self.say(self._hint())
+        self.show_message(self._hint())
 
     def toggle_pad(self) -> None:
         """Show or hide the on-screen pad."""
@@ -372,7 +372,7 @@ class PlayPage(PlayFace):
         self.arena.own_camera = not self.arena.own_camera
         self.camera_action.setChecked(self.arena.own_camera)
         self.arena.centre()
-        self.say(
+        self.show_message(
             "The camera follows the tune's settings."
             if self.arena.own_camera
             else "The camera stays near the character."
@@ -383,9 +383,9 @@ class PlayPage(PlayFace):
         """Let the mouse turn the look, or let it go."""
         self.mouse.capture(not self.mouse.captured)
 
-    def _say_look(self, captured: bool) -> None:
+    def _update_look(self, captured: bool) -> None:
         self.look_action.setChecked(captured)
-        self.say("The mouse turns the look. Escape lets it go." if captured else "The mouse is free again.")
+        self.show_message("The mouse turns the look. Escape lets it go." if captured else "The mouse is free again.")
 
     def toggle_recording(self) -> None:
         """Start recording, or stop and keep the drill."""
@@ -394,7 +394,7 @@ class PlayPage(PlayFace):
         else:
             self.game.record()
             self.arena.centre()
-            self.say("Recording from the start. Press R again to make it a drill.")
+            self.show_message("Recording from the start. Press R again to make it a drill.")
         self.record_button.setChecked(self.game.recording)
         self.record_button.setText("Stop recording" if self.game.recording else "Record")
 
@@ -405,7 +405,7 @@ class PlayPage(PlayFace):
     def _keep(self, drill: Drill | None) -> None:
         """Add the recorded drill to the study and show it in Compare."""
         if drill is None:
-            self.say("Nothing has been played yet.")
+            self.show_message("Nothing has been played yet.")
             return
         if self.session.alter(f"Record {drill.name}", lambda study: editing.with_recorded(study, drill)):
             self.session.choose_drill(drill.name)

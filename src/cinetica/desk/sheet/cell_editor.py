@@ -99,7 +99,7 @@ class CellEditor:
         ):
             whose = "every tune" if for_all else tune.name
             words = self.session.units.target_words(target, measure)
-            self.session.told.emit(f"{measure.label} of {whose} should be {words}.")
+            self.session.message.emit(f"{measure.label} of {whose} should be {words}.")
         return True
 
     def spread_target(self, target: Target) -> None:
@@ -109,7 +109,7 @@ class CellEditor:
             return
         self.session.alter("Target on every drill", lambda study: with_target_on_every_drill(study, drill.view, target))
         count = sum(target in each.targets for each in self.session.study.drills)
-        self.session.told.emit(
+        self.session.message.emit(
             f"The target is now set on {count} drill{'s' if count != 1 else ''} that show the figure."
         )
 

@@ -21,7 +21,7 @@ from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import Measure
 
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
-# Numbers of which “bodies” are heights; of others they are widths.
+# Numbers for which “bodies” means body heights; for others it means body widths.
 UPRIGHT = ("gravity.gravity", "gravity.terminal_speed", "climb.climb_speed", "body.height", "camera.window_height")
 FINE, COARSE = 0.1, 10.0
 

@@ -1,4 +1,4 @@
-"""What the sheet shows: rows by section, and their content for each tune. Knows nothing of tables."""
+"""What the sheet shows: rows by section, and their content for each tune. Independent of table widgets."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ Row = Parameter | Measure
 # What a cell shows: its text, where a number stands in its comfortable range, how it stands against the reference (see
 # `Content.differs`), and whether it is as agreed.
 Cell = tuple[str, float | None, int, Verdict | None]
-# What stands where there is no value.
+# Shown where there is no value.
 ABSENT = "–"
 
 
@@ -75,18 +75,18 @@ class Group:
 
     title: str
     rows: list[Row] = field(default_factory=list)
-    # How many rows are left out, and how many of those are no rules that are off, but numbers that are tuned later.
+    # How many rows are left out; and how many of those are numbers to tune later, rather than rules that are off.
     more: int = 0
     later: int = 0
 
     @property
     def is_line(self) -> bool:
-        """Whether nothing of it is shown: it is one line."""
+        """Whether it is collapsed to one line, with no rows shown."""
         return not self.rows
 
     @property
     def line_words(self) -> str:
-        """What that line says of it."""
+        """The text of that line."""
         return f"{self.more} more" if self.later else "off"
 
 
@@ -109,14 +109,14 @@ class Content:
         # The first place of each group; and the row of the table in which it begins, with one row for each group.
         self._firsts: list[int] = []
         self._begins: list[int] = []
-        self._said: list[tuple[Value | None, ...]] = []
+        self._row_values: list[tuple[Value | None, ...]] = []
         self._cells: list[list[Cell]] = []
         self._reference_and_hidden: tuple[int, list[bool]] = (0, [])
         self.wanted = ""
         self.differing_only = False
         # Whether rules that are off are shown, too.
         self.all_rules = False
-        # Whether a new study shows only the numbers that one begins with.
+        # Whether a new study shows only the numbers to begin with.
         self.begins = False
         # The sections whose rules are shown though they are off.
         self.opened: set[str] = set()
@@ -125,7 +125,7 @@ class Content:
         # The groups, and what they were found for.
         self._found_groups: list[Group] = []
         self._grouped_for: tuple[object, ...] = ()
-        # Lengths that are read off are told in body heights and widths.
+        # Whether lengths are shown in body heights and widths.
         self.in_bodies = False
 
     def _is_as_read(self) -> bool:
@@ -141,7 +141,7 @@ class Content:
         return [*self.session.tunes, *logs]
 
     def is_log(self, column: int) -> bool:
-        """Whether a column is that of a game log."""
+        """Whether a column shows a game log."""
         return column >= self._logs_from
 
     def _read(self) -> None:
@@ -165,31 +165,33 @@ class Content:
         hidden = [self.session.is_hidden(tune) for _, tune in self.tunes]
         self._reference_and_hidden = (self.reference_column, hidden)
 
-    def _say(self) -> None:
+    def _read_values(self) -> None:
         """Compute what every row says in each column, skipping rows in which nothing has changed."""
         ids = [row.id for _, _, row in self._places]
         if self.figures and not self.in_bodies and self.session.units.game is None:
-            self._said = [
+            self._row_values = [
                 tuple([None if (found := readings.get(id)) is None else found.value for readings in self._readings])
                 for id in ids
             ]
         elif self.figures:
             columns = range(len(self.tunes))
-            self._said = [tuple([self.value(row, column) for column in columns]) for _, _, row in self._places]
+            self._row_values = [tuple([self.value(row, column) for column in columns]) for _, _, row in self._places]
         else:
             both = list(zip(self._values, self._mattering, strict=True))
-            self._said = [tuple([values[id] if id in mattering else None for values, mattering in both]) for id in ids]
+            self._row_values = [
+                tuple([values[id] if id in mattering else None for values, mattering in both]) for id in ids
+            ]
 
     def _cells_of(self, number: int, columns: Sequence[int]) -> list[Cell]:
         """What the cells of a row show in these columns, so that only changed ones are repainted."""
-        row, said = self._places[number][2], self._said[number]
+        row, values = self._places[number][2], self._row_values[number]
         first, hidden = self._reference_and_hidden
-        reference = said[first] if said else None
+        reference = values[first] if values else None
         measure, cells = isinstance(row, Measure), list[Cell]()
         ranged = row if isinstance(row, Parameter) and row.kind in ("number", "whole") else None
-        reference_text = self._text_of(row, reference, first) if said else ABSENT
+        reference_text = self._text_of(row, reference, first) if values else ABSENT
         for column in columns:
-            value = said[column]
+            value = values[column]
             text = reference_text if column == first else self._text_of(row, value, column)
             share = (
                 share_of_comfort(sized(ranged, self.tunes[column][1]), as_number(value))

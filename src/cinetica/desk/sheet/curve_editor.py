@@ -71,7 +71,7 @@ class CurveEditor(Dialog):
         layout.addLayout(self._buttons())
         self.fit(70, 26)
         self.close_without(session, tunes=[tune.name])
-        session.refused.connect(self._say)
+        session.refused.connect(self._show_message)
         session.study_changed.connect(self._show)
         session.let_go.connect(self._let_go)
         self._show()
@@ -209,7 +209,7 @@ class CurveEditor(Dialog):
     def add(self, x: float, y: float) -> None:
         """Add a point, and mark it."""
         if len(self.points) >= MOST_POINTS:
-            self._say(f"A curve has at most {MOST_POINTS} points.")
+            self._show_message(f"A curve has at most {MOST_POINTS} points.")
             return
         made = with_point(self.points, x, y)
         self.marked = [point.x for point in made].index(x)
@@ -224,7 +224,7 @@ class CurveEditor(Dialog):
     def remove_marked(self) -> None:
         """Remove the marked point."""
         if len(self.points) <= FEWEST_POINTS:
-            self._say(f"A curve needs {FEWEST_POINTS} points at least.")
+            self._show_message(f"A curve needs {FEWEST_POINTS} points at least.")
             return
         self.put(without_point(self.points, self.marked))
 
@@ -244,12 +244,12 @@ class CurveEditor(Dialog):
         try:
             typed = value_from_text(self.parameter, self.text.text())
         except ValueError as error:
-            self._say(str(error))
+            self._show_message(str(error))
             return
         if self.put(typed):  # type: ignore[arg-type]
-            self._say(HOW)
+            self._show_message(HOW)
 
-    def _say(self, words: str) -> None:
+    def _show_message(self, words: str) -> None:
         self.message.setText(words)
 
     @override

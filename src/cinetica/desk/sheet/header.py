@@ -15,7 +15,7 @@ SHORT_NAME = "Bramble"
 
 
 def hidden_width() -> int:
-    """The width of a hidden tune, of which only a small letter stays, to leave room for the others."""
+    """The width of a hidden tune: only a small letter stays, to leave room for the others."""
     return look.width("W", 8, bold=True) + 3
 
 
@@ -45,7 +45,7 @@ class TuneHeader(QHeaderView):
         self.setAccessibleName("Tunes")
 
     def _column_at(self, at: QPoint) -> int | None:
-        """The tune at a point; None beside the tunes, and on a game log."""
+        """The tune at a point; None outside the tunes, and on a game log."""
         column = self.logicalIndexAt(at) - FIRST_TUNE
         return column if column >= 0 and not self._model.is_log(column) else None
 

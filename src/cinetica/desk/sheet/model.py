@@ -73,7 +73,7 @@ class SheetModel(QAbstractTableModel, Content):
         if [tune.name for _, tune in self.tunes] != [tune.name for _, tune in self.columns_wanted()]:
             self.rebuild()
             return
-        said, held_against, verdicts = self._said, self._reference_and_hidden, self._verdicts
+        before, held_against, verdicts = self._row_values, self._reference_and_hidden, self._verdicts
         if not self.figures and self._is_as_read():
             return
         self._read()
@@ -81,10 +81,10 @@ class SheetModel(QAbstractTableModel, Content):
         if [group.rows for group in groups] != [group.rows for group in self.groups]:
             self.rebuild()
             return
-        self._say()
+        self._read_values()
         columns, reference = range(len(self.tunes)), self._reference_and_hidden[0]
         other = held_against != self._reference_and_hidden or verdicts != self._verdicts
-        for row, (was, now) in enumerate(zip(said, self._said, strict=True)):
+        for row, (was, now) in enumerate(zip(before, self._row_values, strict=True)):
             if other or was != now:
                 # All others are held against the reference.
                 every = other or was[reference] != now[reference]
@@ -112,7 +112,7 @@ class SheetModel(QAbstractTableModel, Content):
         self._read()
         self.groups = self._grouped()
         self._place()
-        self._say()
+        self._read_values()
         columns = range(len(self.tunes))
         self._cells = [self._cells_of(row, columns) for row in range(len(self._places))]
         self.endResetModel()
@@ -161,7 +161,7 @@ class SheetModel(QAbstractTableModel, Content):
         """The text of a cell as it is edited."""
         return str(self.data(index, Qt.ItemDataRole.EditRole))
 
-    def tell_in_bodies(self, on: bool) -> None:
+    def show_in_bodies(self, on: bool) -> None:
         """Show lengths in bodies, or in u."""
         self.in_bodies = on
         self.rebuild()

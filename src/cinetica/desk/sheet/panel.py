@@ -113,7 +113,7 @@ class Sheet(QFrame):
         self._refusal_read.timeout.connect(lambda: self.explain(""))
         session.study_changed.connect(self._forget_refusal)
         session.refused.connect(self.refuse)
-        session.told.connect(self.explain)
+        session.message.connect(self.explain)
 
     def _hold_against_another(self) -> None:
         for view in (self.view, self.figures):
@@ -144,9 +144,9 @@ class Sheet(QFrame):
         """Whether lengths are shown in bodies."""
         return self.figures.sheet.in_bodies
 
-    def tell_in_bodies(self, on: bool) -> None:
+    def show_in_bodies(self, on: bool) -> None:
         """Show measured lengths in body heights and widths, or in u."""
-        self.figures.sheet.tell_in_bodies(on)
+        self.figures.sheet.show_in_bodies(on)
 
     def free_current(self) -> None:
         """Let a search move the current number, or no longer."""
@@ -156,7 +156,7 @@ class Sheet(QFrame):
             return
         self.session.set_free(self.session.free ^ {row.id})
         moves = row.id in self.session.free
-        self.session.told.emit(f"{row.label} {'may move' if moves else 'stays'} when a curve is matched.")
+        self.session.message.emit(f"{row.label} {'may move' if moves else 'stays'} when a curve is matched.")
 
     def _begin_anew(self) -> None:
         """Reset for another study: no search, all rows, no message."""
@@ -184,7 +184,7 @@ class Sheet(QFrame):
     def explain(self, text: str) -> None:
         """Show an explanation."""
         self._refusal_read.stop()
-        self._say(text or HINT, "soft")
+        self._show_message(text or HINT, "soft")
 
     def _forget_refusal(self) -> None:
         if self._refusal_read.isActive():
@@ -192,13 +192,13 @@ class Sheet(QFrame):
 
     def refuse(self, text: str) -> None:
         """Show why something was refused."""
-        self._say(keyed("{0} (Guide: {help})", text), "warning")
+        self._show_message(keyed("{0} (Guide: {help})", text), "warning")
         self._refusal_read.start()
         rect = self.view.visualRect(self.view.currentIndex())
         if rect.isValid():
             QToolTip.showText(self.view.viewport().mapToGlobal(rect.bottomLeft()), plain_tip(text), self.view)
 
-    def _say(self, text: str, kind: str) -> None:
+    def _show_message(self, text: str, kind: str) -> None:
         self.foot.setText(text)
         if self.foot.objectName() != kind:
             self.foot.setObjectName(kind)

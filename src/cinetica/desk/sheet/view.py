@@ -244,7 +244,7 @@ class SheetView(QTableView):
             texts = [(index, lines[0][0]) for index in self._selected if self.sheet.cell_at(index)]
         else:
             texts = list(self._from_here(lines))
-        self._tell(self.editor.paste(texts))
+        self._report(self.editor.paste(texts))
 
     def _from_here(self, lines: list[list[str]]) -> Iterator[tuple[Index, str]]:
         """The cells from the current one to the right and down, with their texts."""
@@ -271,7 +271,7 @@ class SheetView(QTableView):
         spot = self.viewport().mapFromGlobal(at)
         index, to = self.indexAt(spot), self.columnAt(spot.x()) - FIRST_TUNE
         if index.isValid() and to >= 0 and to != column and not self.sheet.is_log(to):
-            self._tell(self.editor.drop(source, self.sheet.tunes[to][1].name, index))
+            self._report(self.editor.drop(source, self.sheet.tunes[to][1].name, index))
 
     def _copy_group_here(self) -> bool:
         """Copy the current group from the reference to the current tune."""
@@ -281,10 +281,10 @@ class SheetView(QTableView):
         place = self.sheet.place_at(index)
         if place is None:
             return False
-        self._tell(self.editor.copy_group(reference.name, tune.name, place[0]))
+        self._report(self.editor.copy_group(reference.name, tune.name, place[0]))
         return True
 
-    def _tell(self, done: str) -> None:
+    def _report(self, done: str) -> None:
         if done:
             self.hovered.emit(done)
 
@@ -324,7 +324,7 @@ class SheetView(QTableView):
     def _type_target(self, index: QModelIndex) -> None:
         """Open the cell, and say what can be typed."""
         self.edit(index)
-        self.sheet.session.told.emit(TARGET_EXAMPLES)
+        self.sheet.session.message.emit(TARGET_EXAMPLES)
 
     def _spread_target(self, verdict: Verdict | None) -> None:
         if verdict is not None:
@@ -393,14 +393,14 @@ class SheetView(QTableView):
         drag = self._drag
         # While a number is dragged, it is what the sheet speaks of.
         if not (isinstance(drag, NumberDrag) and drag.moving):
-            self._say_what_is_under(self.indexAt(event.position().toPoint()))
+            self._explain_under(self.indexAt(event.position().toPoint()))
         if drag is not None:
-            self._tell(drag.move(event.position().x() - drag.at, _scale(event.modifiers())))
+            self._report(drag.move(event.position().x() - drag.at, _scale(event.modifiers())))
 
-    def _say_what_is_under(self, index: QModelIndex) -> None:
+    def _explain_under(self, index: QModelIndex) -> None:
         row, verdict, found = self.sheet.row_at(index), self.sheet.verdict_at(index), self.sheet.cell_at(index)
-        said = explanation(row, self.session.units, found[0] if found else None) if row is not None else ""
-        self.hovered.emit(f"Target {verdict.wanted}, {verdict.word}: {verdict.why}." if verdict else said)
+        words = explanation(row, self.session.units, found[0] if found else None) if row is not None else ""
+        self.hovered.emit(f"Target {verdict.wanted}, {verdict.word}: {verdict.why}." if verdict else words)
         self.session.light(self.sheet.figure_at(index))
         is_number = found is not None and found[1].kind in NUMBERS
         self.setCursor(Qt.CursorShape.SizeHorCursor if is_number else Qt.CursorShape.ArrowCursor)

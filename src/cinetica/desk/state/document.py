@@ -21,7 +21,7 @@ class Edit(NamedTuple):
 
 
 class Observer(Protocol):
-    """Something that is told what happens to a document."""
+    """Something that is notified of changes to a document."""
 
     def edit_begun(self, name: str, *, joins: bool) -> None:
         """An edit begins, which may join the previous one; the study is still as before."""

@@ -1,4 +1,4 @@
-"""What of a document is on the page: the drill, its tunes, the reference, and what is hidden. Knows no Qt."""
+"""The part of a document that is shown: the drill, its tunes, the reference, and what is hidden. Without Qt."""
 
 from __future__ import annotations
 

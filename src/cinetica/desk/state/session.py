@@ -1,4 +1,4 @@
-"""What one window works on: a document, what of it is on the page, and the frame cursor, with Qt's signals."""
+"""What one window works on: a document, the selection from it, and the frame cursor, with Qt's signals."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ class Session(QObject):
     let_go = Signal()
     # What was refused and why; and what was done, where it does not show by itself.
     refused = Signal(str)
-    told = Signal(str)
+    message = Signal(str)
 
     def __init__(self, study: Study | None = None, path: Path | None = None, *, beside: Session | None = None) -> None:
         """Work on a study, or on the document of the session `beside`."""
@@ -91,7 +91,7 @@ class Session(QObject):
         # Runs while the figures wait.
         self._figures = QTimer(self)
         self._figures.setSingleShot(True)
-        self._figures.timeout.connect(self._say_figures)
+        self._figures.timeout.connect(self._announce_figures)
 
     def start(self, *, figures: bool = True) -> None:
         """Begin to run the (loaded) kernel and show traces; `figures`: whether figures can be read, too."""
@@ -103,9 +103,9 @@ class Session(QObject):
         """Begin to read figures, where the first start showed curves without them."""
         self.reads = True
         self.study_changed.emit()
-        self.tell_all()
+        self.announce_all()
 
-    def tell_all(self) -> None:
+    def announce_all(self) -> None:
         """Emit the drill, its traces and figures again, for new widgets."""
         self.drill_changed.emit()
         self.traces_changed.emit()
@@ -195,7 +195,7 @@ class Session(QObject):
         name = self.undo_stack.undoText()
         self._to_what_returns(self.undo_stack.undo)
         if name:
-            self.told.emit(f"Undone: {name}.")
+            self.message.emit(f"Undone: {name}.")
 
     def redo(self) -> None:
         """Redo the last undone edit."""
@@ -203,7 +203,7 @@ class Session(QObject):
         name = self.undo_stack.redoText()
         self._to_what_returns(self.undo_stack.redo)
         if name:
-            self.told.emit(f"Redone: {name}.")
+            self.message.emit(f"Redone: {name}.")
 
     def _to_what_returns(self, step: Callable[[], None]) -> None:
         """Undo or redo; if that brings a drill back or makes one again, show it."""
@@ -254,7 +254,7 @@ class Session(QObject):
             self.refused.emit(str(refusal))
             return False
         self.edit(f"{granted.measure.label} of {tune.name}", self.study.with_tune(granted.tune, instead_of=tune.name))
-        self.told.emit(granted.words)
+        self.message.emit(granted.words)
         return True
 
     def set_drill(self, name: str, drill: Drill, *, joins: bool = False) -> None:
@@ -275,11 +275,11 @@ class Session(QObject):
         """Show numbers in the game's units, or in ours again."""
         if self.units.game is not None:
             self.alter("Our units", lambda study: editing.with_units(study, UnitSystem.OURS))
-            self.told.emit("Numbers are shown in u and s.")
+            self.message.emit("Numbers are shown in u and s.")
             return
         self.alter("Units of the game", lambda study: editing.with_units(study, UnitSystem.GAME))
         same = conventions_words(self.study.conventions)
-        self.told.emit(f"Numbers are shown as the game counts them: {same}. Hand over changes that.")
+        self.message.emit(f"Numbers are shown as the game counts them: {same}. Hand over changes that.")
 
     def set_clock(self, clock: Clock, name: str) -> None:
         """Replace the clock."""
@@ -306,7 +306,7 @@ class Session(QObject):
             self.study_changed.emit()
             self._run(quietly=True)
             self.drill_changed.emit()
-            self._say_traces()
+            self._announce_traces()
             return
         self.study_changed.emit()
         self._run()
@@ -319,12 +319,12 @@ class Session(QObject):
             if curves_first:
                 self._figures.start(0)
             else:
-                self._say_figures()
+                self._announce_figures()
         if edit is None or not self._wake.moved(self.shown):
             self._drop_wake()
 
     def study_loaded(self) -> None:
-        """Begin anew with another study."""
+        """Start over with another study."""
         self.clear_wake()
         self.selection.reset()
         self.loaded.emit()
@@ -334,7 +334,7 @@ class Session(QObject):
         self.drill_changed.emit()
         self.set_cursor(0)
 
-    # What of the study is on the page
+    # The part of the study that is shown
 
     @property
     def drill(self) -> Drill | None:
@@ -373,7 +373,7 @@ class Session(QObject):
         self.selection.choose_drill(name)
         self._run(quietly=True)
         self.drill_changed.emit()
-        self._say_traces()
+        self._announce_traces()
         self.set_cursor(min(self.cursor, self.last_row))
 
     def choose_reference(self, tune: Tune) -> None:
@@ -381,7 +381,7 @@ class Session(QObject):
         self.selection.choose_reference(tune.name)
         self._run(quietly=True)
         self.reference_changed.emit()
-        self._say_traces()
+        self._announce_traces()
 
     def toggle(self, tune: Tune) -> None:
         """Hide a tune, or show it again."""
@@ -424,7 +424,7 @@ class Session(QObject):
             self.free_changed.emit()
 
     def show_best(self, best: TuneRun | None) -> None:
-        """Show the best so far of a search beside the tunes, or no longer."""
+        """Show the best result of a search so far next to the tunes; None hides it."""
         if best is not self.runs.best:
             self.runs.best = best
             self._run()
@@ -442,20 +442,20 @@ class Session(QObject):
         except ValueError as error:
             self.refused.emit(str(error))
         if not quietly:
-            self._say_traces()
+            self._announce_traces()
             if self.cursor > self.last_row:
                 self.set_cursor(self.last_row)
 
-    def _say_traces(self) -> None:
+    def _announce_traces(self) -> None:
         self.traces_changed.emit()
         took = min(self._figures_took)
         if self.in_gesture and took >= AT_ONCE:
             # Where the figures take long, they wait until the drag pauses, so that the curves go on following it.
             self._figures.start(0 if took < QUICK else RESTING)
         else:
-            self._say_figures()
+            self._announce_figures()
 
-    def _say_figures(self) -> None:
+    def _announce_figures(self) -> None:
         self._figures.stop()
         begin = time.perf_counter()
         self.figures_changed.emit()
@@ -501,7 +501,7 @@ class Session(QObject):
             self.wake_changed.emit()
 
     def _saved(self, clean: bool) -> None:
-        """Draw the pale curves anew if they are those of the last save, which now is another one."""
+        """Redraw the pale curves if they show the last save, which has just changed."""
         if clean and self.baseline.chosen == SAVED:
             self.wake_changed.emit()
 

@@ -64,7 +64,7 @@ class Kept:
     SHORTCUTS: Setting[list[str]] = Setting("shortcuts", _are_texts, [])
     KEYS: Setting[list[str]] = Setting("keys", _are_texts, [])
     RECENT: Setting[list[str]] = Setting("recent", _are_texts, [])
-    # Titles of groups of the sheet; none where the person has folded nothing yet.
+    # Titles of groups of the sheet; none until the user folds one.
     FOLDED: Setting[list[str] | None] = Setting("folded", _are_texts_or_none, None)
     # Cards of the Overview side by side.
     ACROSS = Setting("across", _is_whole(0, 4), 0)

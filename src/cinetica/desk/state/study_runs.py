@@ -16,7 +16,7 @@ from cinetica.model.tune import Tune
 from cinetica.motion.simulate import simulate
 from cinetica.reading.targets import Verdict, judge, summary
 
-# A slice of work between two events, in s; and how long the hand must rest before it begins, in ms.
+# The length of a slice of work between two events, in s; and how long a drag must pause before it begins, in ms.
 SLICE, REST = 0.006, 120
 
 
@@ -29,7 +29,7 @@ class StudyRuns(QObject):
         super().__init__(session)
         self.session = session
         self.verdicts: list[Verdict] = []
-        # What somebody still shows beside the study as it is, such as how it was before.
+        # Runs that a view still shows besides those of the current study, such as an earlier state.
         self.of_use: list[tuple[Drill, Tune]] = []
         self._kept: dict[tuple[int, int, int], tuple[object, TuneRun]] = {}
         self._waiting: list[tuple[Drill, Tune]] = []

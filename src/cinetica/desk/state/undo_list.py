@@ -63,9 +63,9 @@ class _Command(QUndoCommand):
         # Weakly: the list belongs to the document, and Python's collector must not take an edit from under Qt.
         self._document = weakref.ref(document)
         self._before, self._after, self._joins = edit.before, edit.after, edit.joins
-        self._say(edit.name)
+        self._describe(edit.name)
 
-    def _say(self, name: str) -> None:
+    def _describe(self, name: str) -> None:
         values = changed_values(self._before, self._after, _worded(self._after))
         self.setText(f"{name} {values}\n{name}" if values else name)
 
@@ -79,7 +79,7 @@ class _Command(QUndoCommand):
         if not isinstance(other, _Command) or not other._joins or other.actionText() != self.actionText():
             return False
         self._after = other._after
-        self._say(self.actionText())
+        self._describe(self.actionText())
         return True
 
     @override

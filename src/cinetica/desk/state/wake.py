@@ -13,7 +13,7 @@ class Wake:
     def __init__(self) -> None:
         self.runs: list[TuneRun] = []
         self.name = ""
-        # What is drawn, and of which wake and runs.
+        # The points drawn, and the wake and runs that they are for.
         self._drawn: tuple[list[TuneRun], list[TuneRun], list[TuneRun]] | None = None
 
     def begin(self, name: str, shown: list[TuneRun]) -> None:

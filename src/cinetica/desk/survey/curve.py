@@ -202,19 +202,19 @@ class CurveView(View):
         self.setCursor(
             Qt.CursorShape.SizeHorCursor if self._held or self._dot_at(event.position()) else Qt.CursorShape.CrossCursor
         )
-        self._tell(x, self._row_at(event.position()))
+        self._show_values(x, self._row_at(event.position()))
 
-    def _tell(self, x: float, row: int) -> None:
+    def _show_values(self, x: float, row: int) -> None:
         number, id = self.result.number, self.result.ids[row]
         measure = BY_ID[id]
         place = int(np.abs(self.result.at - x).argmin())
-        said = [
-            f"{look.letter(at)} {self.told(measure, float(each[id][place]))}" if np.isfinite(each[id][place])
+        words = [
+            f"{look.letter(at)} {self.worded(measure, float(each[id][place]))}" if np.isfinite(each[id][place])
             else f"{look.letter(at)} not shown"
             for at, _, each in self.result.values if id in each
         ]  # fmt: skip
-        value = self.told_number(number, float(self.result.at[place]))
-        self.said.emit(f"{number.label} {value}: {measure.label} {', '.join(said)}")
+        value = self.number_words(number, float(self.result.at[place]))
+        self.status.emit(f"{number.label} {value}: {measure.label} {', '.join(words)}")
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -41,15 +41,15 @@ class FoundAbove:
     turns: list[Turn]
     units: DisplayUnits = OURS
 
-    def _told(self, value: float | None, unit: str = "u") -> str:
+    def _worded(self, value: float | None, unit: str = "u") -> str:
         return "–" if value is None else self.units.figure(value, unit)
 
     def cells(self) -> list[tuple[str, ...]]:
         """The rows of the table."""
         return [
             (
-                f"{each.angle}°", self._told(each.stands), self._told(each.runs), self._told(each.time, "s"),
-                self._told(each.ahead), self._told(each.aside),
+                f"{each.angle}°", self._worded(each.stands), self._worded(each.runs), self._worded(each.time, "s"),
+                self._worded(each.ahead), self._worded(each.aside),
             )
             for each in self.turns
         ]  # fmt: skip
@@ -58,12 +58,12 @@ class FoundAbove:
     def words(self) -> str:
         """What the outlines and the table say in a sentence."""
         quarter, half = self.turns[2], self.turns[-1]
-        told = [f"{self.tune.name}: in 1 s it gets {self.units.figure_words(self.turns[0].stands, 'u')} from standing"]
+        words = [f"{self.tune.name}: in 1 s it gets {self.units.figure_words(self.turns[0].stands, 'u')} from standing"]
         for turn, name in ((quarter, "a turn by 90°"), (half, "turning back")):
             takes = "is not over in 6 s" if turn.time is None else f"takes {self.units.figure_words(turn.time, 's')}"
             room = self.units.figure_words(turn.ahead, "u")
-            told.append(f"{name} at full speed {takes} and {room} of room ahead")
-        return "; ".join(told) + "."
+            words.append(f"{name} at full speed {takes} and {room} of room ahead")
+        return "; ".join(words) + "."
 
     def scales(self, area: QRectF) -> Scales:
         """Everything that is drawn, with one unit as long across as up."""
@@ -115,18 +115,18 @@ class FoundAbove:
             end = scales.point(float(turn.path[0][-1]), float(turn.path[1][-1]))
             painter.drawText(end + QPointF(4, -3), f"{turn.angle}°")
 
-    def told_at(self, area: QRectF, at: QPointF) -> str:
+    def words_at(self, area: QRectF, at: QPointF) -> str:
         """What is at a point: how far away it is, and which tunes get there in the last moment."""
         scales = self.scales(area)
         if not scales.room.contains(at):
             return ""
         x, y = scales.x_of(at.x()), scales.y_of(at.y())
-        told = []
+        words = []
         for place, _, both in self.outlines:
             there = [start for start, each in both.items() if _is_inside(each.places[-1], x, y)]
-            told.append(f"{look.letter(place)} {' and '.join(there) or 'not'}")
+            words.append(f"{look.letter(place)} {' and '.join(there) or 'not'}")
         far = self.units.figure_words(float(np.hypot(x, y)), "u")
-        return f"{far} away; in {MOMENTS[-1]:g} s gets that far: {', '.join(told)}"
+        return f"{far} away; in {MOMENTS[-1]:g} s gets that far: {', '.join(words)}"
 
 
 def _is_inside(outline: tuple[Any, Any], x: float, y: float) -> bool:

@@ -30,7 +30,7 @@ from cinetica.model.tune import Tune
 from cinetica.reading.measures import Measure
 from cinetica.reading.survey.parameter_map import COARSE, FINE, Grid, Map, map_of
 
-# How much of the ink lies on the lowest and the highest band of the wash.
+# The strength of the ink on the lowest and the highest band of the wash.
 LIGHT, DARK = 0.02, 0.34
 STEPS = {
     Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
@@ -191,9 +191,9 @@ class MapView(View):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
         painter.drawImage(scales.room.adjusted(-dx, -dy, dx, dy), image)
         if not np.isfinite(values).all():
-            self._say_nowhere(painter, scales, found, values)
+            self._draw_nowhere(painter, scales, found, values)
 
-    def _say_nowhere(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
+    def _draw_nowhere(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
         """Label the middle of the region without the figure, if there is room."""
         rows, columns = np.nonzero(~np.isfinite(values))
         middle = int(np.argmin(np.hypot(rows - rows.mean(), columns - columns.mean())))
@@ -302,27 +302,27 @@ class MapView(View):
             self._put(event.position())
         over = self._held or self._letter_at(event.position())
         self.setCursor(Qt.CursorShape.SizeAllCursor if over else Qt.CursorShape.CrossCursor)
-        self._tell(event.position())
+        self._show_values(event.position())
 
-    def _tell(self, at: QPointF) -> None:
+    def _show_values(self, at: QPointF) -> None:
         found: Map = self.result
         scales = self.scales
         if not scales.room.contains(at):
-            self.said.emit("")
+            self.status.emit("")
             return
         column = int(np.abs(found.across - scales.x_of(at.x())).argmin())
         row = int(np.abs(found.up - scales.y_of(at.y())).argmin())
-        said = [
-            f"{BY_ID[id].label} {self.told(BY_ID[id], float(found.figures[id][row, column]))}"
+        words = [
+            f"{BY_ID[id].label} {self.worded(BY_ID[id], float(found.figures[id][row, column]))}"
             if np.isfinite(found.figures[id][row, column]) else f"{BY_ID[id].label} not shown"
             for id in self.result.ids if id in found.figures
         ]  # fmt: skip
-        met = "" if found.allowed is None else f". {_targets_words(found, row, column, self.told)}"
+        met = "" if found.allowed is None else f". {_targets_words(found, row, column, self.worded)}"
         where = (
-            f"{found.x.label} {self.told_number(found.x, float(found.across[column]))}, "
-            f"{found.y.label} {self.told_number(found.y, float(found.up[row]))}"
+            f"{found.x.label} {self.number_words(found.x, float(found.across[column]))}, "
+            f"{found.y.label} {self.number_words(found.y, float(found.up[row]))}"
         )
-        self.said.emit(f"{where}: {', '.join(said)}{met}")
+        self.status.emit(f"{where}: {', '.join(words)}{met}")
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -364,7 +364,7 @@ class MapView(View):
         return head, rows
 
 
-def _targets_words(found: Map, row: int, column: int, told: Callable[[Measure, float], str]) -> str:
+def _targets_words(found: Map, row: int, column: int, worded: Callable[[Measure, float], str]) -> str:
     """Which targets are missed at a point, and by how much."""
     missed = []
     for target, by in found.missed_at(row, column):
@@ -372,7 +372,7 @@ def _targets_words(found: Map, row: int, column: int, told: Callable[[Measure, f
         if by is None:
             missed.append(f"{measure.label} is not shown")
         else:
-            far = told(measure, abs(by))
+            far = worded(measure, abs(by))
             missed.append(f"{measure.label} is {far} too {'high' if by > 0 else 'low'}")
     return f"Missed: {'; '.join(missed)}" if missed else "All targets met"
 

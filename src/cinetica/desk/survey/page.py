@@ -42,7 +42,7 @@ class SurveyPage(Page):
         self._entered = False
         self._lay_out()
         for view in self.views:
-            view.said.connect(self.said.setText)
+            view.status.connect(self.status.setText)
             view.changed.connect(self._renew)
         sensitivity = self.view_called("Sensitivity")
         assert isinstance(sensitivity, SensitivityView)
@@ -99,9 +99,9 @@ class SurveyPage(Page):
         for view in self.views:
             self._over.append(self._new_controls(view))
             self._stack.addWidget(view)
-        self.said = ShortLabel()
-        self.said.setFont(look.font(9))
-        self.said.setMinimumHeight(look.height(9) + look.px(4))
+        self.status = ShortLabel()
+        self.status.setFont(look.font(9))
+        self.status.setMinimumHeight(look.height(9) + look.px(4))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -110,7 +110,7 @@ class SurveyPage(Page):
             layout.addWidget(controls)
             controls.setVisible(number == 0)
         layout.addWidget(self._stack, 1)
-        layout.addWidget(self.said)
+        layout.addWidget(self.status)
 
     @property
     @override
@@ -136,7 +136,7 @@ class SurveyPage(Page):
         for place, controls in enumerate(self._over):
             controls.setVisible(place == number)
         self._stack.setCurrentIndex(number)
-        self.said.setText("")
+        self.status.setText("")
         if self._entered:
             self.view.entered = True
             self._renew()

@@ -137,7 +137,7 @@ class ReachView(View):
             f"Target for {measure.label.lower()}", lambda study: with_target(study, drill.name, target)
         ):
             words = self.session.units.target_words(target, measure)
-            self.session.told.emit(f"{measure.label} of {chosen[1].name} should be {words}.")
+            self.session.message.emit(f"{measure.label} of {chosen[1].name} should be {words}.")
 
     @override
     def key(self) -> tuple[Any, ...]:
@@ -207,13 +207,13 @@ class ReachView(View):
             level = self.session.units.scale("u").shown(one.level)
             cells = [(f"{level:+.6g}" if one.level else "0", "")]
             for gap in (one, other):
-                far = self._told(gap.distance, with_unit=True)
+                far = self._worded(gap.distance, with_unit=True)
                 tip = f"Jump distance, of the feet alone: {far}" if gap.distance is not None else ""
-                cells += [(self._told(gap.widest), tip), (self._told(gap.safe), tip)]
+                cells += [(self._worded(gap.widest), tip), (self._worded(gap.safe), tip)]
             rows.append(cells)
         return rows
 
-    def _told(self, length: float | None, *, with_unit: bool = False) -> str:
+    def _worded(self, length: float | None, *, with_unit: bool = False) -> str:
         units = self.session.units
         if length is None:
             return "–"
@@ -322,18 +322,18 @@ class ReachView(View):
         found: Found = self.result
         ran, stand = found.reaches[RUNNING], found.reaches[STANDING]
         fall = "no fall off the edge in this time" if ran.fall is None else (
-            f"a run off the edge falls {self._told(abs(found.lowest), with_unit=True)} in"
-            f" {self.session.units.figure_words(ran.fall[0], 's')}, {self._told(ran.fall[1], with_unit=True)} far"
+            f"a run off the edge falls {self._worded(abs(found.lowest), with_unit=True)} in"
+            f" {self.session.units.figure_words(ran.fall[0], 's')}, {self._worded(ran.fall[1], with_unit=True)} far"
         )  # fmt: skip
         level = ", ".join(
-            f"{start} {self._told(gap.distance, with_unit=True)}"
+            f"{start} {self._worded(gap.distance, with_unit=True)}"
             for start, each in ((STANDING, stand), (RUNNING, ran))
             for gap in each.gaps
             if gap.level == 0.0 and gap.distance is not None
         )
         text = (f"{found.tune.name}: jump distance on the level {level}; " if level else f"{found.tune.name}: ") + (
-            f"highest step {self._told(max(ran.step, stand.step), with_unit=True)}, with 3 frames to spare "
-            f"{self._told(max(ran.easy_step, stand.easy_step), with_unit=True)}; {fall}."
+            f"highest step {self._worded(max(ran.step, stand.step), with_unit=True)}, with 3 frames to spare "
+            f"{self._worded(max(ran.easy_step, stand.easy_step), with_unit=True)}; {fall}."
         )
         self._paint_under_table(painter, text)
 
@@ -349,23 +349,23 @@ class ReachView(View):
         if self.result is None:
             return
         if isinstance(self.result, ground_reach.FoundAbove):
-            self.said.emit(self.result.told_at(self._area, event.position()))
+            self.status.emit(self.result.words_at(self._area, event.position()))
             return
         scales, (x0, y0) = self._scales(), self._anchor()
         if not scales.room.contains(event.position()):
-            self.said.emit("")
+            self.status.emit("")
             return
         x, y = scales.x_of(event.position().x()) - x0, scales.y_of(event.position().y()) - y0
-        told = []
+        words = []
         for place, _, both in self.result.outlines:
             ends = {start: each.farthest(y) for start, each in both.items()}
-            told.append(f"{look.letter(place)} " + ", ".join(
-                f"{start} {self._told(far, with_unit=True)}" if far is not None else f"{start} out of reach"
+            words.append(f"{look.letter(place)} " + ", ".join(
+                f"{start} {self._worded(far, with_unit=True)}" if far is not None else f"{start} out of reach"
                 for start, far in ends.items()
             ))  # fmt: skip
-        self.said.emit(
-            f"{self._told(x, with_unit=True)} far, {self._told(y, with_unit=True)} high; "
-            f"farthest there: {'; '.join(told)}"
+        self.status.emit(
+            f"{self._worded(x, with_unit=True)} far, {self._worded(y, with_unit=True)} high; "
+            f"farthest there: {'; '.join(words)}"
         )
 
     @override

@@ -92,7 +92,7 @@ class SensitivityView(View):
     @override
     def paint(self, painter: QPainter) -> None:
         found: SensitivityReport = self.result.sensitivities
-        now = "is not shown" if found.value is None else f"is {self.told(found.measure, found.value)}"
+        now = "is not shown" if found.value is None else f"is {self.worded(found.measure, found.value)}"
         box = QRectF(8, 6, self.width() - 16, look.height(10) + 2)
         text = f"{found.measure.label} of {found.tune.name} {now}. Change per 1% of each number:"
         self._line(painter, box, 10, True, text)
@@ -185,10 +185,10 @@ class SensitivityView(View):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         row = self._row_at(event.position())
         if row is None:
-            self.said.emit("")
+            self.status.emit("")
             return
         parameter = self._shown[row].parameter
-        self.said.emit(f"{parameter.label}: {parameter.meaning} Click to draw its curve.")
+        self.status.emit(f"{parameter.label}: {parameter.meaning} Click to draw its curve.")
 
     @override
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -15,7 +15,7 @@ from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.background_task import BackgroundTask
 from cinetica.desk.state.session import Session
-from cinetica.desk.survey.chart import told
+from cinetica.desk.survey.chart import worded
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.study import Drill
@@ -54,9 +54,9 @@ class Asked:
 
 
 class View(QWidget):
-    """`said`: emitted with what is under the mouse; `changed`: the request has changed."""
+    """`status`: emitted with what is under the mouse; `changed`: the request has changed."""
 
-    said = Signal(str)
+    status = Signal(str)
     changed = Signal()
     WORDS = ""
     TIP = ""
@@ -71,7 +71,7 @@ class View(QWidget):
         self.task = BackgroundTask(self)
         self.task.came.connect(self._take)
         self.task.failed.connect(self._fail)
-        self.task.went_on.connect(self._tell_how_far)
+        self.task.went_on.connect(self._show_progress)
         self.result: Any = None
         self.why_not = ""
         self._key: tuple[Any, ...] | None = None
@@ -143,8 +143,8 @@ class View(QWidget):
         self.result, self.why_not, self._key = None, why, None
         self.update()
 
-    def _tell_how_far(self, share: float) -> None:
-        self.said.emit("" if share >= 1.0 else f"{100 * share:.0f}% of the runs")
+    def _show_progress(self, share: float) -> None:
+        self.status.emit("" if share >= 1.0 else f"{100 * share:.0f}% of the runs")
 
     @override
     def event(self, event: QEvent) -> bool:
@@ -248,15 +248,15 @@ class View(QWidget):
         unit = self.session.units.unit(measure.unit)
         return f"{measure.label} in {unit}" if unit else measure.label
 
-    def told(self, measure: Measure, value: float) -> str:
+    def worded(self, measure: Measure, value: float) -> str:
         """A figure in a sentence, with its unit."""
         scale = self.session.units.scale(measure.unit)
-        return f"{told(scale.shown(value))} {scale.unit}".rstrip()
+        return f"{worded(scale.shown(value))} {scale.unit}".rstrip()
 
-    def told_number(self, parameter: Parameter, value: float) -> str:
+    def number_words(self, parameter: Parameter, value: float) -> str:
         """A parameter's value in a sentence, with its unit."""
         scale = self.scale_of(parameter)
-        return f"{told(scale.on_axis(value))} {scale.unit}".rstrip()
+        return f"{worded(scale.on_axis(value))} {scale.unit}".rstrip()
 
     def set_range(self, parameter: Parameter, low: float, high: float) -> None:
         """Choose a range; one beyond the limits is refused. Whole numbers range between whole numbers."""
@@ -273,7 +273,7 @@ class View(QWidget):
         self.asked.ranges[parameter.id] = (low, high)
         self.changed.emit()
 
-    # What the hand holds: a tune by its name, or whatever the view takes hold of
+    # What is being dragged: a tune by its name, or something of the view's own
 
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -287,7 +287,7 @@ class View(QWidget):
 
     @override
     def leaveEvent(self, event: QEvent) -> None:
-        self.said.emit("")
+        self.status.emit("")
 
     def drag_numbers(self, tune: Tune, changes: list[tuple[Parameter, float]]) -> None:
         """Set numbers of a tune, in the edit in progress or in a new one."""

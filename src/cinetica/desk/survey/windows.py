@@ -203,7 +203,7 @@ class WindowsView(WindowsPaper):
         if grip:
             cursor = Qt.CursorShape.SizeVerCursor if grip[1] == MIN_HOLD.id else Qt.CursorShape.SizeHorCursor
         self.setCursor(cursor)
-        self._tell(at)
+        self._show_outcome(at)
 
     def _pull(self, at: QPointF) -> None:
         """Set the number to the frames between its start and the edge."""
@@ -229,13 +229,13 @@ class WindowsView(WindowsPaper):
         ends = lane.shifts[lane.outcomes == BUFFERED]
         return float(ends.max()) + 1 - edge if len(ends) else 0.0
 
-    def _tell(self, at: QPointF) -> None:
+    def _show_outcome(self, at: QPointF) -> None:
         shift = int(np.floor((at.x() - self._left) / self._cell)) - FARTHEST
         for place, tune, name, lane, rect in self._lane_rects():
             if rect.contains(at) and -FARTHEST <= shift <= FARTHEST:
                 cell = shift + FARTHEST
                 if not lane.fits[cell]:
-                    self.said.emit("There the press would start outside the take, or during another press.")
+                    self.status.emit("There the press would start outside the take, or during another press.")
                     return
                 outcome = OUTCOMES[lane.outcomes[cell]]
                 where = (
@@ -246,10 +246,10 @@ class WindowsView(WindowsPaper):
                 when = f"{abs(shift)} frames {'earlier' if shift < 0 else 'later'}" if shift else "as it is"
                 stretch = next(each for each in lane.stretches if each.first <= shift <= each.last)
                 wide = f" ({stretch.frames} frames so, {1000 * stretch.frames / self._rate:.0f} ms)"
-                who = f"{look.letter(place)} {tune.name}, {self._told(name)}, {when}"
-                self.said.emit(f"{who}: {WORDS[outcome]}{where}{wide}")
+                who = f"{look.letter(place)} {tune.name}, {self._worded(name)}, {when}"
+                self.status.emit(f"{who}: {WORDS[outcome]}{where}{wide}")
                 return
-        self.said.emit("")
+        self.status.emit("")
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -279,7 +279,7 @@ class WindowsView(WindowsPaper):
         head = ("tune", "clock", "shift frames", "outcome", "comes down on", f"x {x_scale.unit}", f"y {y_scale.unit}",
                 "works")  # fmt: skip
         rows = [
-            (tune.name, self._told(name), str(int(shift)), WORDS[OUTCOMES[outcome]],
+            (tune.name, self._worded(name), str(int(shift)), WORDS[OUTCOMES[outcome]],
              self._place_words(int(place)), f"{x_scale.shown(x):.4f}", f"{y_scale.shown(y):.4f}",
              "yes" if works else "no")
             for _, tune, by_clock in self.result.lanes for name, lane in by_clock.items()

@@ -44,7 +44,8 @@ class Footage:
 def read_footage(paths: Sequence[Path], rate: float | None = None) -> Footage:
     """Read pictures: several files in the order of their names, or one animated PNG or GIF.
 
-    Without a `rate` that of the animation counts, else 60. ValueError, in words, for what is not a row of pictures.
+    Without a `rate` the animation's own counts, else 60. Raises ValueError, in words, if they are not a series of
+    pictures.
     """
     from PIL import Image, ImageSequence
 
@@ -72,8 +73,8 @@ def read_footage(paths: Sequence[Path], rate: float | None = None) -> Footage:
         raise ValueError("One picture shows no movement; two at least are needed.")
     sizes = {picture.shape for picture in pictures}
     if len(sizes) > 1:
-        said = " and ".join(sorted(f"{shape[1]} × {shape[0]}" for shape in sizes))
-        raise ValueError(f"The pictures are of different sizes: {said}.")
+        words = " and ".join(sorted(f"{shape[1]} × {shape[0]}" for shape in sizes))
+        raise ValueError(f"The pictures are of different sizes: {words}.")
     usual = float(np.median([each for each in durations if each > 0] or [0.0]))
     return Footage(tuple(pictures), rate or (1000.0 / usual if usual else 60.0))
 
@@ -88,8 +89,8 @@ def _in_order(name: str) -> tuple[object, ...]:
 def follow(footage: Footage, frame: int, point: Point, to: int) -> dict[int, Point]:
     """Track a point from `frame` to `to` (either way), until the patch around it is no longer found.
 
-    The patch is that of the clicked frame or, failing that, of the previous frame.
-    It is sought near where the last step leads.
+    The patch comes from the clicked frame or, failing that, from the previous frame. It is searched for near where the
+    last step leads.
     """
     from skimage.color import rgb2gray
     from skimage.feature import match_template

@@ -81,7 +81,7 @@ def _release(vy: Numbers, launch: int, end: int) -> int:
         usual = float(np.median(slowed[:k])) if k else float(np.median(slowed))
         if slowed[k] > CUT * max(usual, 1e-12) and slowed[k] > 0.02 * vy[launch]:
             return launch + 1 + k
-    # Nothing tells when it was let go after the rise: the whole flight is safe.
+    # Nothing shows when it was released after the rise; the whole flight is safe.
     landing = top + 1
     while landing + 1 < end and vy[landing] < 0.0:
         landing += 1

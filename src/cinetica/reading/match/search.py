@@ -25,7 +25,7 @@ STARTS, STEPS, STILL = 4, 40, 8
 STEP = 1e-6
 # How long a search may go on, in s.
 PATIENCE = 10.0
-# What is off by less than this, in u for a body of the usual size, is no reason to free a number; how many are freed.
+# A residual below this (u, for a body of the usual size) is not worth freeing a number; at most this many are freed.
 HAIR, MOST_FREED = 1e-3, 6
 # How far a curve is moved whose start is left open, in ticks: a log may lag by half a frame.
 MOVES = (0.0, -0.5, 0.5, -1.0, 1.0)
@@ -287,7 +287,7 @@ def open_start(clock: Clock) -> tuple[float, ...]:
 
 
 def open_choices(tune: Tune, ids: Sequence[str]) -> dict[str, tuple[Value, ...]]:
-    """Every option of these choices; KeyError for an unknown id, ValueError for an id that is no choice."""
+    """Every option of these choices; KeyError for an unknown id, ValueError for an id that is not a choice."""
     found: dict[str, tuple[Value, ...]] = {}
     for id in ids:
         parameter = parameter_by_id(id)

@@ -68,15 +68,15 @@ def _climbs_step(tick: Tick) -> bool:
 def _late(tick: Tick) -> Iterator[Line]:
     """What a row shows of late contact, and what is put back of the row before."""
     s, began = tick.s, tick.began
-    told = [call.after for call in tick.calls_of("seen")]
+    on_line = [call.after for call in tick.calls_of("seen")]
     if began.is_late:
-        back = _apart(began) * ([0, 0, 1, 1] if told else [1, 1, 1, 1])
+        back = _apart(began) * ([0, 0, 1, 1] if on_line else [1, 1, 1, 1])
         yield line("show_late", "late contact: put back to the near side of what blocked it", -back)
     if s.is_late:
         apart = _apart(s)
-        if told:
+        if on_line:
             # What a line shows of the velocity is told by itself.
-            apart[:2] = s.row_vx - told[-1].row_vx, s.row_vy - told[-1].row_vy
+            apart[:2] = s.row_vx - on_line[-1].row_vx, s.row_vy - on_line[-1].row_vy
         yield line("show_late", "late contact: shown inside of what blocks it", apart)
 
 

@@ -111,7 +111,7 @@ def _left_of_dash(tick: Tick) -> str:
 
 @explains("end_dash")
 def _end_dash(tick: Tick, call: Call) -> Iterator[Line]:
-    # Those within a dash or a shove are told by them.
+    # Launches within a dash or a shove are explained there.
     if call.before.marks & WALL:
         words = f"a wall ends the dash, {_left_of_dash(tick)}"
         yield line("end_dash", f"{tick.say.velocities(call.before, call.after)}: {words}", call.change)

@@ -37,18 +37,18 @@ def line(rule: str, words: str, change: Change = NO_CHANGE) -> Line:
 
 
 Words = Callable[[Tick, Call], "Iterator[Line]"]
-# By rule: what it says of a call; and all rules that are told by any of them.
+# The explanation of a call, by rule; and all rules that any of them covers.
 EXPLAINED: dict[str, Words] = {}
 TOLD: set[str] = set()
 
 
-def explains(rule: str, *told_with_it: str) -> Callable[[Words], Words]:
-    """Register the words of a rule; `told_with_it` are rules that it calls and whose effect it includes."""
+def explains(rule: str, *also_covered: str) -> Callable[[Words], Words]:
+    """Register the words of a rule; `also_covered` are rules that it calls and whose effect it includes."""
 
     def register(words: Words) -> Words:
         """Register the words."""
         EXPLAINED[rule] = words
-        TOLD.update((rule, *told_with_it))
+        TOLD.update((rule, *also_covered))
         return words
 
     return register

@@ -1,1 +1,1 @@
-"""What thousands of runs show together: maps, press windows, reach and sensitivity."""
+"""What thousands of runs show at a glance: maps, press windows, reach and sensitivity."""

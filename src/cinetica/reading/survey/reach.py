@@ -58,8 +58,8 @@ OUTLINE_HOLDS = (*range(1, 31), WATCHED)
 STEERED = 8
 FAR, THIN, BOTTOMLESS = 1e5, 0.01, -1e4
 HULL_POINTS = 70
-# What the feet are moved by so that a comparison within the kernel's slack comes out as meant, in u; the floors that
-# coyote time is tried with; how many candidates for a widest gap are run over the gap itself.
+# How far the feet are moved, in u, so that a comparison within the kernel's slack has the intended result; how many
+# floors coyote time is tried with; how many candidates for the widest gap are run over the gap itself.
 HAIR, MOST_LATE, MOST_TRIED = 1e-6, 16, 24
 ON_LEDGE = 1e-6
 PLACES = {measure.id: place for place, measure in enumerate(MEASURES)}
@@ -80,7 +80,7 @@ class Way:
 
 
 class Jumper(NamedTuple):
-    """A tune seen from the side as a record of one row, and what of it is needed in numbers (u, s).
+    """A tune seen from the side as a record of one row, and the numbers needed from it (u, s).
 
     `frame`: the length of a tick where the tune counts per frame, else 0.
     """
@@ -173,7 +173,7 @@ class Outline:
         crest = int(tops.argmax())
         rising = [(float(x), float(y)) for x, y in zip(over[: crest + 1], tops[: crest + 1], strict=True)]
         peak = max(float(y.max()) for _, y in self.paths)
-        # Densely as far down as one looks, then on to where the last of them ends.
+        # Densely as far down as is usually in view, then on to where the last path ends.
         deep = -2.5 * max(peak, SLACK)
         lowest = min(deep, min(float(y.min()) for _, y in self.paths))
         heights = np.concatenate((np.linspace(peak - SLACK, deep, HULL_POINTS), np.linspace(deep, lowest, 20)[1:]))
@@ -263,7 +263,7 @@ def _value(found: NDArray[Any], id: str) -> NDArray[np.float64]:
 
 
 def levels_for(peak: float) -> tuple[float, ...]:
-    """Useful differences in height for a jump of this height, in u, the lowest first.
+    """Differences in height to show for a jump of this height, in u, the lowest first.
 
     From more than twice the jump height below to the first that is out of reach.
     """
@@ -315,7 +315,7 @@ def _on_the_level(jumper: Jumper, clock: Clock, start: str) -> tuple[Records, in
 def reach_figures(record: NDArray[Any], clock: Clock) -> dict[str, float]:
     """What a running jump crosses on the level and the highest step, each at best and with the margin, in u.
 
-    `record` is that of one tune seen from the side. A figure that it does not have is left out.
+    `record` holds one tune seen from the side. A figure that it does not have is left out.
     """
     found = _reach_figures(record.tobytes(), clock)
     return {id: value for id, value in zip(REACHED, found, strict=True) if value is not None}
@@ -546,7 +546,7 @@ def head(units: DisplayUnits = OURS) -> tuple[str, ...]:
 def table(found: Sequence[Reach], units: DisplayUnits = OURS) -> list[tuple[str, ...]]:
     """Rows of text for level designers, without a header (`head`); empty where a ledge is out of reach."""
 
-    def told(value: float | None, unit: str = "u") -> str:
+    def cell(value: float | None, unit: str = "u") -> str:
         """A number of the table."""
         return "" if value is None else units.figure(value, unit)
 
@@ -555,8 +555,8 @@ def table(found: Sequence[Reach], units: DisplayUnits = OURS) -> list[tuple[str,
         for gap in reversed(each.gaps):
             held = "" if gap.way is None else "full" if gap.way.held == WATCHED else str(gap.way.held)
             rows.append((
-                each.tune.name, each.start, f"{units.scale('u').shown(gap.level):g}", told(gap.widest), told(gap.safe),
-                told(gap.distance), told(gap.air_time, "s"), held,
+                each.tune.name, each.start, f"{units.scale('u').shown(gap.level):g}", cell(gap.widest), cell(gap.safe),
+                cell(gap.distance), cell(gap.air_time, "s"), held,
             ))  # fmt: skip
     return rows
 

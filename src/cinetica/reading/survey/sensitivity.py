@@ -94,7 +94,7 @@ def sensitivities(tune: Tune, drill: Drill, clock: Clock, id: str) -> Sensitivit
         listed.append(Sensitivity(each, step, change, share, change / tick if measure.unit == "s" else None))
     matter = sorted((each for each in listed if each.matters), key=lambda each: -_size(each))
     idle = tuple(each.parameter for each in listed if not each.matters)
-    # A step from 0 switches a rule on, which is no change by 1%.
+    # A step away from 0 switches a rule on, which is not a change by 1%.
     off = tuple(each for each in matter if values[each.parameter.id] == 0 and each.parameter.low >= 0)
     order = tuple(each for each in matter if each not in off)
     return SensitivityReport(tune, measure, reading.value, order, idle, off)

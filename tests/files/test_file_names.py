@@ -1,0 +1,35 @@
+"""Names of files that are made of names that users type."""
+
+import os
+
+import pytest
+
+from cinetica.files.atomic_write import backup_of
+from cinetica.files.file_names import file_names, fitting
+
+
+@pytest.mark.parametrize("letter", ["a", "é", "日"])
+def test_a_name_is_shortened_only_where_it_and_its_backup_would_not_fit(tmp_path, letter):
+    most, size = os.pathconf(tmp_path, "PC_NAME_MAX"), len(letter.encode())
+    for count in range((most - 10) // size, most // size + 20):
+        path = tmp_path / f"{letter * count}.json"
+        fits = len(os.fsencode(backup_of(path).name)) <= most
+        found = fitting(path)
+        assert (found == path) is fits
+        assert found.suffix == ".json"
+        assert path.name.startswith(found.stem)
+        # No whole letter more would fit.
+        assert most - size < len(os.fsencode(backup_of(found).name)) <= most or fits
+        backup_of(found).write_bytes(b"")
+
+
+def test_a_folder_that_is_not_there_changes_no_name(tmp_path):
+    path = tmp_path / "none" / f"{'a' * 300}.json"
+    assert fitting(path) == path
+
+
+def test_each_name_has_a_file_of_its_own():
+    found = file_names(["Rooftop hop", "rooftop HOP", "Rooftop/hop", "…", ""])
+    assert len({name.lower() for name in found}) == 5
+    assert found[0] == "rooftop-hop"
+    assert all(name and "/" not in name for name in found)
