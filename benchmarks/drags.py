@@ -12,7 +12,7 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 
-from cinetica.desk.application import application, start_for_good
+from cinetica.desk.application import application, start_session
 from cinetica.desk.dialogs.clock_panel import ClockPanel
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
@@ -49,7 +49,7 @@ def opened(study: Study, drill: str) -> Window:
     window = Window(Session(study))
     window.resize(1280, 800)
     window.show()
-    start_for_good(window)
+    start_session(window)
     window.session.choose_drill(drill)
     settle()
     check_size(window)

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from benchmarks.drags import check_size, settle
-from cinetica.desk.application import application, start_for_good
+from cinetica.desk.application import application, start_session
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
@@ -36,7 +36,7 @@ def on_the_yard() -> Window:
     window = Window(Session(study))
     window.resize(1280, 800)
     window.show()
-    start_for_good(window)
+    start_session(window)
     settle()
     window.show_page("play_page")
     play = window.play

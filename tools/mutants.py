@@ -5,7 +5,7 @@ find out which of them run which line (with coverage.py). Each mutant is then ru
 the shortest first, and is caught by the first test that fails. One that runs into the time limit is a survivor.
 
 What is compiled is run as plain Python, since to compile each mutant would take a minute; its tests are those of the
-room, those of its own module first.
+room, first those of its own module, then those against an independent implementation.
 """
 
 from __future__ import annotations
@@ -219,9 +219,12 @@ class Coverage:
         """The tests that run the line, the shortest first; of what is compiled all of the room, its module's first."""
         if mutant.is_compiled:
             everything = {context.rpartition("|")[0] for context in self._data.measured_contexts()} - {""}
-            return sorted(
-                everything, key=lambda test: (mutant.path.stem not in test.partition("::")[0], self._took(test))
-            )
+
+            def order(test: str) -> tuple[bool, bool, float]:
+                file = test.partition("::")[0]
+                return mutant.path.stem not in file, "_against_" not in file, self._took(test)
+
+            return sorted(everything, key=order)
         by_line = self._data.contexts_by_lineno(str(self._root / mutant.path))
         contexts = {each for line in range(mutant.line, mutant.end + 1) for each in by_line.get(line, [])}
         return sorted({each.rpartition("|")[0] for each in contexts} - {""}, key=self._took)

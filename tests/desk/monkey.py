@@ -205,7 +205,7 @@ class Monkey:
                 self.do_a_command()
         self._down = (widget, at)
         if self.chance.random() < 0.8:
-            self._let_go()
+            self._end_gesture()
 
     def do_drag_a_number(self) -> None:
         view = self.window.sheet.view
@@ -388,7 +388,7 @@ class Monkey:
     def _within(self, widget: QWidget) -> QPoint:
         return QPoint(self.chance.randrange(max(1, widget.width())), self.chance.randrange(max(1, widget.height())))
 
-    def _let_go(self) -> None:
+    def _end_gesture(self) -> None:
         if self._down is not None and _alive(self._down[0]):
             QTest.mouseRelease(self._down[0], Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self._down[1])
         self._down = None
@@ -408,7 +408,7 @@ class SeveralWindows(Monkey):
         return window
 
     def next_window(self) -> None:
-        self._let_go()
+        self._end_gesture()
         self.window = self.chance.choice(self.windows.open_ones)
         if self.window.session not in self._watched:
             self._watched.add(self.window.session)

@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cinetica.desk.paint.layer_cache import painted_anew
+from cinetica.desk.paint.layer_cache import without_paint_caches
 
 
 def settle() -> None:
@@ -69,7 +69,7 @@ def on_screen(window: QWidget) -> np.ndarray:
 
 def anew(window: QWidget) -> np.ndarray:
     """The same after everything has been painted once more, from no kept picture."""
-    with painted_anew():
+    with without_paint_caches():
         for widget in (window, *window.findChildren(QWidget)):
             widget.update()
         for view in window.findChildren(QGraphicsView):

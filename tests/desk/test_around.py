@@ -214,7 +214,7 @@ def test_look_text_and_keeping_act_at_once(window, qtbot):
     dialog = settled(window, qtbot)
     dialog.look.setCurrentIndex(1)
     dialog.look.activated.emit(1)
-    assert look.worn() is look.NIGHT
+    assert look.palette() is look.NIGHT
     dialog.scale.setCurrentIndex(2)
     dialog.scale.activated.emit(2)
     assert window.text_scale == look.TEXT_SCALES[2]

@@ -119,7 +119,7 @@ def colors(page, line):
 
 
 def test_the_syntax_is_coloured_in_every_language(window, page):
-    palette = look.worn()
+    palette = look.palette()
     for language, keyword in (("C99", "static"), ("C#", "public"), ("Lua 5.4", "local"), ("Python", "def"),
                               ("JavaScript", "function")):  # fmt: skip
         page.languages.setCurrentText(language)

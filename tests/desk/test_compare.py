@@ -161,7 +161,7 @@ def test_night_falls_on_all_windows_and_day_breaks(window, qtbot):
     for palette in (look.NIGHT, look.DAY):
         key(window, Qt.Key.Key_F9)
         QApplication.processEvents()
-        assert look.worn() is palette
+        assert look.palette() is palette
         for each in (window, other):
             assert palette.sheet in each.styleSheet()
             corner = each.page.stage.plot.grab().toImage().pixelColor(2, 2)

@@ -659,7 +659,7 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
     assert second.page.strips.channels == list(PRESETS["Phase"]["side"])
     assert second.page.bar.explain.isChecked()
     assert second.sheet.view.grid.folded == folded
-    assert look.worn() is look.NIGHT
+    assert look.palette() is look.NIGHT
     assert second.page.stage.every == 4
     second.set_look(look.DAY)
 

@@ -31,7 +31,7 @@ DEMO = shipped_study("harbour")
 @pytest.fixture(autouse=True)
 def collector_at_rest(monkeypatch):
     """Windows that open and close leave Python's collector alone: it would go over all that pytest holds."""
-    monkeypatch.setattr(application, "spare_the_collector", lambda: None)
+    monkeypatch.setattr(application, "freeze_live_objects", lambda: None)
 
 
 @pytest.fixture

@@ -15,7 +15,7 @@ from cinetica.desk import look
 from cinetica.desk.compare.tune_lanes import longest_in_each
 from cinetica.desk.paint.bodies import MOST_PRINTS, Printed, move_apart
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Mark, Pen, Sketch, caption_width
-from cinetica.desk.paint.layer_cache import Layer, LayerCache, painted_anew
+from cinetica.desk.paint.layer_cache import Layer, LayerCache, without_paint_caches
 from cinetica.desk.paint.lines import corners, cut_into_dashes
 from cinetica.desk.paint.signs import MARKS
 from cinetica.desk.state.tune_run import TuneRun
@@ -428,7 +428,7 @@ def test_a_layer_without_a_key_is_drawn_every_time(qapp):
 def test_another_look_size_of_text_or_scale_paints_anew(qapp):
     layers = Drawn("a")
     for change, undo in (
-        (lambda: look.wear(look.NIGHT), lambda: look.wear(look.DAY)),
+        (lambda: look.set_palette(look.NIGHT), lambda: look.set_palette(look.DAY)),
         (lambda: look.set_text_scale(1.3), lambda: look.set_text_scale(1.0)),
     ):
         for _ in range(2):
@@ -465,7 +465,7 @@ def test_whatever_changes_the_picture_is_what_would_be_painted_anew(qapp, change
     for letter, key, order in changes:
         layers.keys[letter] = key
         shown = layers.paint(order, ratio)[1]
-        with painted_anew():
+        with without_paint_caches():
             assert np.array_equal(shown, layers.paint(order, ratio)[1])
 
 

@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.paint.layer_cache import painted_anew
+from cinetica.desk.paint.layer_cache import without_paint_caches
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.game import LONGEST_CATCH_UP
 from cinetica.desk.play.keyboard import Keyboard
@@ -257,16 +257,16 @@ def test_a_picture_that_was_begun_is_painted_only_as_long_as_it_is_true(player, 
         if change == "a size":
             player.play.arena.resize(player.play.arena.width() - 7, player.play.arena.height() - 3)
         elif change == "a look":
-            look.wear(look.NIGHT)
+            look.set_palette(look.NIGHT)
         elif change == "channels":
             player.play.rolling.show_channels([BY_COLUMN["speed"], BY_COLUMN["vy"]])
         try:
             for part in (player.play.arena, player.play.rolling):
                 seen = part.grab().toImage()
-                with painted_anew():
+                with without_paint_caches():
                     assert part.grab().toImage() == seen
         finally:
-            look.wear(look.DAY)
+            look.set_palette(look.DAY)
 
 
 def test_words_beside_the_character_can_be_turned_off(player):
@@ -479,7 +479,7 @@ def test_a_take_played_with_the_pad_on_the_screen_replays_to_the_same_bits(playe
     player.play.pad.press("jump")
     player.wait(5)
     player.play.pad.release("jump")
-    view.let_go()
+    view.release_all()
     player.wait(100)
     live = np.array(player.trace)
     player.down(Key.Key_R)
@@ -511,7 +511,7 @@ def test_triggers_thrust_as_far_as_they_are_pulled():
     pulled(pad, ecodes.ABS_Z, 51)
     assert pad.thrust == pytest.approx(0.8)
     assert pad.held.aim == (0, 0)
-    pad.let_go()
+    pad.release_all()
     assert pad.thrust == 0
 
 

@@ -30,7 +30,7 @@ from tests.builders import make_drill
 SIGNALS = (
     "loaded", "study_changed", "units_changed", "drill_changed", "drill_edited", "traces_changed", "figures_changed",
     "poses_switched", "free_changed", "wake_changed", "lit_changed", "cursor_moved", "shown_changed",
-    "reference_changed", "let_go", "refused", "message",
+    "reference_changed", "gesture_ended", "refused", "message",
 )  # fmt: skip
 TOP_SPEED = parameter_by_id("drive.top_speed")
 
@@ -130,7 +130,7 @@ def test_a_study_that_is_loaded_in_the_middle_of_a_drag_is_as_it_was_loaded(sess
     other = study()
     session.load(other, None)
     assert not session.in_gesture
-    assert "let_go" in heard
+    assert "gesture_ended" in heard
     session.end()
     assert session.study is other
     assert (session.undo_stack.count(), session.wake_shown) == (0, [])
@@ -444,7 +444,7 @@ def test_undo_and_redo_say_what_and_end_a_drag(session, heard):
     faster(session, speed=10.0)
     heard.clear()
     session.undo()
-    assert heard[0] == "let_go"
+    assert heard[0] == "gesture_ended"
     assert session.study.tune("Wren").get("drive.top_speed") == 9.0
     session.undo()
     session.redo()

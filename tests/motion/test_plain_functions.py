@@ -5,8 +5,20 @@ import math
 import numpy as np
 import pytest
 
-from cinetica.motion import contact, drive, slopes
-from cinetica.motion.records import STATE, empty_records, ground, tune_records
+from cinetica.motion import contact, dash, drive, jump, slopes
+from cinetica.motion.records import (
+    BUFFERED_LAUNCH,
+    COYOTE_LAUNCH,
+    CUT,
+    DASH_END,
+    LAUNCH,
+    LOST_PRESS,
+    MOST_TIMERS,
+    STATE,
+    empty_records,
+    ground,
+    tune_records,
+)
 from tests.builders import make_drill, make_tune
 
 H = 1 / 60
@@ -69,6 +81,14 @@ def test_a_step_goes_through_thin_walls_and_backs_out_of_thick_ones():
     assert go(6.0, 0.0) == (6.0, False)
     # Of two that it overlaps at its end, the nearer face counts.
     assert contact.stepped(boxes((5, 0, 8, 9), (4.9, 0, 8, 9)), 0, 4.0, 0.5, 0.5, 0.0, 2.0, 1.0) == (4.4, True)
+
+
+def test_a_step_that_only_touches_is_not_blocked():
+    floor, wall = boxes((-9, -1, 9, 0)), boxes((2, 0, 3, 9))
+    assert contact.stepped(floor, 1, 1.0, 0.0, 2.0, -0.5, 0.5, -1.0) == (0.0, False)
+    assert contact.stepped(floor, 1, 1.0, 0.0, 2.0, -0.5, 0.5, -1.25) == (0.0, True)
+    assert contact.stepped(wall, 0, 0.0, 0.5, 0.5, 0.0, 2.0, 1.5) == (1.5, False)
+    assert contact.stepped(wall, 0, 4.5, 0.5, 0.5, 0.0, 2.0, -1.0) == (3.5, False)
 
 
 def test_up_a_step_that_is_low_enough_with_room_above():
@@ -150,6 +170,51 @@ def test_the_line_that_the_feet_have_gone_under():
     assert slopes.met(both, p, -1, 2.0, 6.0, 5.0, -1.0, True) == -1
 
 
+def test_past_the_end_of_a_line_the_feet_were_at_that_end():
+    """Up 0.5 to (2, 1) and down 0.25 from there: the next line, longer, would have been over the feet before."""
+    p = numbers()
+    roof = lines((0, 0, 2, 1), (2, 1, 6, 0))
+    assert slopes.met(roof, p, 0, 1.5, 0.75, 2.5, 0.8, True) == 1
+    assert slopes.met(roof, p, -1, 1.5, 0.75, 2.5, 0.8, True) == -1
+    # To the left from the second line onto the first.
+    assert slopes.met(roof, p, 1, 2.5, 0.875, 1.0, 0.4, True) == 0
+    assert slopes.met(roof, p, -1, 2.5, 0.875, 1.0, 0.4, True) == -1
+    falling = lines((0, 0, 2, -1), (2, -1, 6, 3))
+    assert slopes.met(falling, p, 1, 2.25, -0.75, 1.5, -0.9, True) == 0
+    rising = lines((0, 0, 2, 4), (2, 4, 6, 8))
+    assert slopes.met(rising, p, 0, 1.5, 3.0, 2.5, 4.2, True) == 1
+    # From over its own line the feet were as far over the end.
+    assert slopes.met(roof, p, 0, 1.5, 3.0, 2.5, 0.8, True) == 1
+
+
+def test_feet_are_put_down_onto_a_line_or_from_a_line_onto_a_top():
+    """0.25 u over a floor, with a ground snap of 0.3 u; a slope of 45 degrees ends there."""
+    p = numbers(slope__ground_snap=0.3, contact__step_height=0.0, body__width=1.0, body__height=2.0)
+
+    def after(*, p=p, on=0, y=0.25, x=1.0, solids=((-9, -1, 9, 0),), slopes_there=((-3, 3, 0, 0),), more=False):
+        s = state(x=x, y=y, vy=-1.0)
+        slopes.snap(s, p, ground(make_drill(solids=solids, slopes=slopes_there).course), on, 0.5, more)
+        return s.y
+
+    assert after() == 0.0
+    # Not from a top, not from too high, and not where there is nothing.
+    assert after(on=-1) == 0.25
+    assert after(y=0.35) == 0.35
+    assert after(solids=((-9, -1, 0, 0),)) == 0.25
+    # A line is snapped to whatever the body came from.
+    assert after(on=-1, x=-1.0, y=1.2) == 1.0
+    assert after(x=-1.0, y=1.2) == 1.0
+    # Of a floor and a line under it, the floor.
+    assert after(slopes_there=((0, -0.5, 3, -0.25),)) == 0.0
+    # With steps that are climbed, not down into one of them.
+    step, climbs = ((-9, -1, 9, 0), (1.4, 0, 9, 0.2)), numbers(
+        slope__ground_snap=0.3, contact__step_height=0.5, body__width=1.0, body__height=2.0
+    )  # fmt: skip
+    assert after(p=climbs, solids=step, more=True) == 0.25
+    assert after(p=climbs, more=True) == 0.0
+    assert after(p=climbs, solids=step, more=False) == 0.0
+
+
 def test_a_walk_ends_where_a_steep_line_comes_out_of_its_own():
     """From (0, 0) level to (4, 0), and steep from (1, -1) to (3, 3): it comes out at x = 1.5."""
     level = lines((0, 0, 4, 0), (1, -1, 3, 3))
@@ -186,6 +251,138 @@ def test_only_along_the_line_a_walk_is_slower_in_x():
     assert slopes.pace(p, half, 0, True) == pytest.approx(0.5)
     assert slopes.pace(p, half, 0, False) == slopes.pace(p, half, -1, True) == 1.0
     assert slopes.pace(numbers(slope__slope_pace="level"), half, 0, True) == 1.0
+
+
+# Jumps and dashes
+
+
+def test_a_press_is_armed_until_the_buffer_is_over_and_then_lost_unless_it_was_used():
+    p = numbers(jump__buffer=0.1)
+    s = state(since_press=0.2)
+    jump.arm(s, p, True)
+    assert (bool(s.armed), bool(s.press_used)) == (True, False)
+    for since, used, armed, lost in ((0.1, False, True, False), (0.11, False, False, True), (0.11, True, False, False)):
+        s = state(armed=True, press_used=used, since_press=since)
+        jump.arm(s, p, False)
+        assert (bool(s.armed), bool(s.marks & LOST_PRESS)) == (armed, lost)
+    s = state(since_press=9.0)
+    jump.arm(s, p, False)
+    assert s.marks == 0
+
+
+def test_with_a_timer_for_each_press_any_that_ends_takes_what_was_armed():
+    p = numbers(jump__buffer=0.1)
+
+    def after(*timers, pressed=False, now=1.0, used=False):
+        s = state(armed=True, press_used=used, elapsed=now, timers_running=len(timers))
+        s.timers[: len(timers)] = timers
+        jump.arm_with_timers(s, p, pressed)
+        return bool(s.armed), bool(s.marks & LOST_PRESS), s.timers[: s.timers_running].tolist()
+
+    assert after(0.9, 0.95) == (True, False, [0.9, 0.95])
+    assert after(0.8, 0.95) == (False, True, [0.95])
+    assert after(0.8, 0.95, used=True) == (False, False, [0.95])
+    # A press in the same tick is armed, and nothing is lost.
+    assert after(0.8, 0.95, pressed=True) == (True, False, [0.95, 1.0])
+    assert after(0.95, pressed=True) == (True, False, [0.95, 1.0])
+    full = [0.95 + 0.001 * number for number in range(MOST_TIMERS)]
+    assert after(*full, pressed=True) == (True, False, [*full[1:], 1.0])
+
+
+@pytest.mark.parametrize(
+    ("fields", "marks"),
+    [
+        ({"grounded": True, "armed": True}, LAUNCH),
+        ({"grounded": True, "armed": True, "since_press": 0.05}, LAUNCH | BUFFERED_LAUNCH),
+        ({"armed": True, "since_ground": 0.1}, LAUNCH | COYOTE_LAUNCH),
+        ({"armed": True, "since_ground": 0.11}, 0),
+        ({"grounded": True, "armed": True, "spent": True}, 0),
+        ({"grounded": True, "jump": True}, 0),
+    ],
+)
+def test_a_launch_needs_a_press_and_ground_now_or_a_moment_ago(fields, marks):
+    s = state(vx=-3.0, vy=-1.0, air_jumps_left=2, **fields)
+    jump.launch(s, numbers(jump__coyote=0.1, jump__jump_speed=10.0, jump__run_boost=0.5), False)
+    assert s.marks == marks
+    assert s.vy == (11.5 if marks else -1.0)
+    assert (bool(s.launched), bool(s.hop_open), bool(s.press_used)) == (bool(marks),) * 3
+    assert s.air_jumps_left == 2
+
+
+def test_held_it_launches_again_unless_a_shove_has_stunned():
+    p = numbers(jump__repeat="hold", jump__jump_speed=10.0)
+    for stunned, more, launched in ((False, True, True), (True, True, False), (True, False, True)):
+        s = state(grounded=True, jump=True, stunned=stunned)
+        jump.launch(s, p, more)
+        assert bool(s.launched) is launched
+
+
+def test_from_a_rising_line_a_part_of_the_rise_is_carried():
+    p = numbers(jump__coyote=0.1, jump__jump_speed=10.0, slope__slope_carry=0.5)
+    for grounded, speed in ((True, 12.0), (False, 10.0)):
+        s = state(armed=True, grounded=grounded, since_ground=0.0, rise_rate=4.0)
+        jump.launch(s, p, False)
+        assert s.vy == speed
+
+
+@pytest.mark.parametrize(
+    ("hop", "fields", "vy", "open_", "cut"),
+    [
+        ("cut", {}, 4.0, False, True),
+        ("cap", {}, 3.0, False, True),
+        ("heavy", {}, 8.0, True, False),
+        ("sustain", {}, 8.0, False, False),
+        ("cut", {"jump": True}, 8.0, True, False),
+        ("cut", {"passes_for_held": True}, 8.0, True, False),
+        ("cut", {"hop_open": False}, 8.0, False, False),
+        ("cut", {"since_launch": 0.04}, 8.0, True, False),
+        ("cut", {"since_launch": 0.05}, 4.0, False, True),
+        ("cut", {"vy": 0.0}, 0.0, True, False),
+        ("cap", {"vy": 2.0}, 2.0, False, True),
+    ],
+)
+def test_a_release_while_rising_shortens_the_hop(hop, fields, vy, open_, cut):
+    p = numbers(jump__short_hop=hop, jump__cut_factor=0.5, jump__cap_speed=3.0, jump__min_hold=0.05)
+    s = state(**({"vy": 8.0, "hop_open": True, "since_launch": 0.2} | fields))
+    jump.shorten(s, p)
+    assert (s.vy, bool(s.hop_open), bool(s.marks & CUT)) == (vy, open_, cut)
+
+
+@pytest.mark.parametrize(
+    ("fields", "cut"),
+    [
+        ({}, True),
+        ({"climbing": True}, False),
+        ({"grounded": True}, False),
+        ({"grounded": True, "launched": True}, True),
+        ({"vy": -1.0}, False),
+    ],
+)
+def test_every_release_while_rising_cuts(fields, cut):
+    p = numbers(jump__short_hop="cut", jump__cut_factor=0.5)
+    s = state(**({"vy": 8.0, "hop_open": True} | fields))
+    before = float(s.vy)
+    jump.cut_again(s, p, True)
+    assert (bool(s.marks & CUT), s.vy) == (cut, before / 2 if cut else before)
+    s = state(vy=8.0)
+    jump.cut_again(s, p, False)
+    assert s.vy == 8.0
+
+
+def test_a_second_tap_within_the_window_is_a_double_one_and_a_third_is_a_first():
+    assert dash.tapped(0.3, 0.2, False) == (0.3, False)
+    assert dash.tapped(0.3, 0.2, True) == (0.0, False)
+    assert dash.tapped(0.2, 0.2, True) == (math.inf, True)
+    assert dash.tapped(math.inf, 0.2, True) == (0.0, False)
+
+
+@pytest.mark.parametrize(
+    ("exit_", "modifier", "vx"), [("keep", False, 20.0), ("stop", False, 0.0), ("top", False, 6.0), ("top", True, 12.0)]
+)
+def test_a_dash_ends_with_its_velocity_at_top_speed_or_at_rest(exit_, modifier, vx):
+    s = state(vx=20.0, dashing=True, since_dash_end=9.0, modifier=modifier, zone_speed=1.0)
+    dash.end_dash(s, numbers(dash__speed=20.0, dash__exit=exit_, drive__top_speed=6.0, drive__modifier_speed=2.0))
+    assert (s.vx, bool(s.dashing), s.since_dash_end, bool(s.marks & DASH_END)) == (vx, False, 0.0, True)
 
 
 # Drive

@@ -64,7 +64,7 @@ def answers(features: Features) -> dict[str, Answer]:
     }
 
 
-def asked_of_the_game() -> dict[str, Answer]:
+def answers_of_the_game() -> dict[str, Answer]:
     """What the kernel works out from its course, and the cut code asks the game for."""
 
     def asked(record: str, name: str) -> Member:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
-from cinetica.codegen.answers import Features, answers, asked_of_the_game
+from cinetica.codegen.answers import Features, answers, answers_of_the_game
 from cinetica.codegen.expressions import (
     BARE,
     FALSE,
@@ -36,7 +36,7 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Aim, DropThrough, FacingRule, Follow, Tune
 from cinetica.motion.in_game import after_move_in_game, before_move_in_game, begin_in_game
 from cinetica.motion.records import MOST_TIMERS, uses_more
-from cinetica.motion.shoves import be_shoved
+from cinetica.motion.shoves import take_shove
 from cinetica.motion.step import begin, tick
 
 # The columns of a trace that a body has in every tune.
@@ -207,7 +207,7 @@ def cut_program(tune: Tune, drills: Sequence[Drill], conventions: Conventions) -
     ]
     if maker.features.shoves or tune.drive.stun > 0:
         speed = maker.setting({}, {}).turned(_local("vy", (1, -1), odd=True))
-        entries.append(Entry("shove", be_shoved, (state, numbers, _local("vx", (1, -1)), speed)))
+        entries.append(Entry("shove", take_shove, (state, numbers, _local("vx", (1, -1)), speed)))
     given = {"x", "y", "vx", "vy", "facing"}
     if maker.features.zones:
         given |= {name for name in maker.state if name.startswith("zone_")}
@@ -215,7 +215,7 @@ def cut_program(tune: Tune, drills: Sequence[Drill], conventions: Conventions) -
     drops = ("dropping",) if maker.features.oneway and tune.contact.drop_through is not DropThrough.NONE else ()
     wanted = frozenset((*given, *drops, "motion", "launched", *_turned_fields(tune)))
     return maker.program(
-        tuple(entries), answers(maker.features) | asked_of_the_game(), frozenset(given), wanted, whole=False
+        tuple(entries), answers(maker.features) | answers_of_the_game(), frozenset(given), wanted, whole=False
     )
 
 

@@ -15,7 +15,7 @@ EQUATIONS: Mapping[str, str] = {
     "directed": "The way that both axes ask for, as the tune joins and turns them.",
     "stun": "Stun: for a while after a shove nothing is asked for.",
     # Shoves and zones.
-    "be_shoved": "A shove: it adds its velocity, and ends a climb and a dash.",
+    "take_shove": "A shove: it adds its velocity, and ends a climb and a dash.",
     "shove": "The shove of this tick, if there is one.",
     "feel_zones": "Zones: the factors of all that the body is in, multiplied; their drag and push, added up.",
     "push_and_drag": "Zones: v += push · dt, then v *= exp(-drag · dt).",
@@ -96,7 +96,7 @@ FUNCTION_WORDS: Mapping[str, str] = {
     "tick": "Run one tick of length dt.",
     "before_move_in_game": "Set the velocity of this tick from the input. Returns how far to move: dx, dy.",
     "after_move_in_game": "Take what the move has hit, then set the state and the timers.",
-    "be_shoved": "Add a shove to the velocity. It ends a climb and a dash, and begins the stun.",
+    "take_shove": "Add a shove to the velocity. It ends a climb and a dash, and begins the stun.",
     "look_through": "Move the camera; once in each tick, after the body.",
     "intend": "Set the intent: the way that the keys or the stick ask for, up to 1 long.",
     "toward": "Move v toward a target by at most d, stopping there.",

@@ -71,7 +71,7 @@ class Windows:
         # Its widgets go with it, and not when Python's collector comes round.
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.closed.connect(partial(self.open_ones.remove, window))
-        window.destroyed.connect(lambda: QTimer.singleShot(0, spare_the_collector))
+        window.destroyed.connect(lambda: QTimer.singleShot(0, freeze_live_objects))
         if self.open_ones:
             corner = self.open_ones[-1].pos()
             window.move(corner.x() + 32, corner.y() + 32)
@@ -82,7 +82,7 @@ class Windows:
             QTimer.singleShot(0, window, lambda: window.session.refused.emit(words))
         curves, figures = is_ready(CURVES), is_ready(FIGURES)
         if curves:
-            QTimer.singleShot(0, window, lambda: start_for_good(window, figures=figures))
+            QTimer.singleShot(0, window, lambda: start_session(window, figures=figures))
         if not (curves and figures):
             prepare(window)
         return window
@@ -132,14 +132,14 @@ def prepare(window: Window) -> None:
 
     def show_curves() -> None:
         if not session.ready:
-            start_for_good(window, figures=False)
+            start_session(window, figures=False)
 
     def show_all() -> None:
         if session.ready:
             READER.load()
             session.start_figures()
         else:
-            start_for_good(window)
+            start_session(window)
 
     preparation.curves_ready.connect(show_curves)
     preparation.finished.connect(show_all)
@@ -154,14 +154,14 @@ def start(window: Window, *, figures: bool = True) -> None:
     window.session.start(figures=figures)
 
 
-def start_for_good(window: Window, *, figures: bool = True) -> None:
+def start_session(window: Window, *, figures: bool = True) -> None:
     """As `start`, and prepare for further work once the curves are on the screen."""
     start(window, figures=figures)
     QTimer.singleShot(0, window, log_versions)
-    QTimer.singleShot(0, window, spare_the_collector)
+    QTimer.singleShot(0, window, freeze_live_objects)
 
 
-def spare_the_collector() -> None:
+def freeze_live_objects() -> None:
     """Exclude all live objects from Python's garbage collector.
 
     They stay for a while, and scanning them takes a fifth of a second. Called after a window has opened or closed.

@@ -55,11 +55,11 @@ class ClockButton(OpensButton):
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
-            look.fill_ground(painter, QRectF(self.rect()), look.color(look.worn().frame))
+            look.fill_ground(painter, QRectF(self.rect()), look.color(look.palette().frame))
             self._draw(Canvas(painter, QRectF(self.rect())))
 
     def _draw(self, canvas: Canvas) -> None:
-        palette, wide, high = look.worn(), self.width(), self.height()
+        palette, wide, high = look.palette(), self.width(), self.height()
         ink = look.color(palette.frame_text)
         if self.underMouse() or self.isDown():
             canvas.box((0, high, wide, 0), PIXELS, look.color("white", 28))

@@ -44,7 +44,7 @@ class Documents(QObject):
         # Of several windows on the study, which this one is.
         self.number = self.file.windows
         self.file.not_kept.connect(session.refused)
-        session.study_changed.connect(self.file.keep_soon)
+        session.study_changed.connect(self.file.schedule_autosave)
 
     @property
     def modified(self) -> bool:

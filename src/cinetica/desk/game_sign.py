@@ -30,7 +30,7 @@ def show_state(button: QToolButton, state: str) -> None:
     picture = QPixmap(round(side * ratio), round(side * ratio))
     picture.setDevicePixelRatio(ratio)
     picture.fill(Qt.GlobalColor.transparent)
-    ink = QColor(look.worn().frame_text)
+    ink = QColor(look.palette().frame_text)
     with QPainter(picture) as painter:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         disc = QRectF(1, 1, side - 2, side - 2)

@@ -109,17 +109,17 @@ def _families() -> list[str]:
     return [QFontInfo(sans).family(), *signs]
 
 
-_worn = [DAY]
+_palette = [DAY]
 
 
-def wear(palette: Palette) -> None:
+def set_palette(palette: Palette) -> None:
     """Set the palette of all windows; see `Window.set_look`."""
-    _worn[0] = palette
+    _palette[0] = palette
 
 
-def worn() -> Palette:
+def palette() -> Palette:
     """The palette of all windows. Caches of images include it in their key."""
-    return _worn[0]
+    return _palette[0]
 
 
 # The sizes of text to choose from, relative to the usual size.

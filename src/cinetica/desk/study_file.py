@@ -45,8 +45,8 @@ class StudyFile(QObject):
         self.wait = self._timer(1000 * Kept.KEPT_AFTER.default, self.keep)
         # The text is made and written in a thread, so that the window never waits for a disk.
         self.writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="recovery")
-        undo_list.indexChanged.connect(self.keep_soon)
-        undo_list.cleanChanged.connect(self.keep_soon)
+        undo_list.indexChanged.connect(self.schedule_autosave)
+        undo_list.cleanChanged.connect(self.schedule_autosave)
         self.follow()
 
     def _timer(self, ms: int, slot: Callable[[], object]) -> QTimer:
@@ -68,7 +68,7 @@ class StudyFile(QObject):
         """Whether there are unsaved changes."""
         return not self._undo_list.isClean()
 
-    def keep_soon(self) -> None:
+    def schedule_autosave(self) -> None:
         """Write unsaved work after a while."""
         if self.recovery is not None and not self.wait.isActive():
             self.wait.start()

@@ -344,22 +344,22 @@ class Window(QMainWindow):
 
     def set_look(self, palette: look.Palette) -> None:
         """Set the colours of all windows of this process."""
-        look.wear(palette)
+        look.set_palette(palette)
         if self.settings is not None and self.settings.get(Kept.NIGHT) is not (palette is look.NIGHT):
             self.settings.set(Kept.NIGHT, palette is look.NIGHT)
-        self._dress()
+        self._apply_palette()
         self._update_game()
         for other in QApplication.topLevelWidgets():
             if isinstance(other, Window) and other is not self:
-                other._dress()
+                other._apply_palette()
                 other._update_game()
 
-    def _dress(self) -> None:
+    def _apply_palette(self) -> None:
         """Set the window's style sheet.
 
         One set on the application would restyle every widget whenever it gets a parent.
         """
-        palette, sheet = look.qt_palette(look.worn()), look.style_sheet(look.worn())
+        palette, sheet = look.qt_palette(look.palette()), look.style_sheet(look.palette())
         if QApplication.palette() != palette:
             QApplication.setPalette(palette)
         if self.styleSheet() != sheet:
@@ -395,7 +395,9 @@ class Window(QMainWindow):
         """Show the preferences."""
         from cinetica.desk.dialogs.preferences import Preferences
 
-        dialog = Preferences(self.actions_by_name, look.worn() is look.NIGHT, self.text_scale, self._kept_after, self)
+        dialog = Preferences(
+            self.actions_by_name, look.palette() is look.NIGHT, self.text_scale, self._kept_after, self
+        )
         dialog.look_changed = lambda night: self.set_look(look.NIGHT if night else look.DAY)
         dialog.scale_changed = self.set_text_size
         dialog.kept_after_changed = self.set_kept_after
@@ -425,7 +427,7 @@ class Window(QMainWindow):
     def _keep_settings(self) -> None:
         if self.settings is not None:
             self.settings.set_state("geometry", self.saveGeometry())
-            self.settings.set(Kept.NIGHT, look.worn() is look.NIGHT)
+            self.settings.set(Kept.NIGHT, look.palette() is look.NIGHT)
             self.settings.set(Kept.TEXT_SCALE, self.text_scale)
             self.settings.set(Kept.KEPT_AFTER, self._kept_after)
             self.settings.set(Kept.SHORTCUTS, kept_shortcuts(self.actions_by_name))

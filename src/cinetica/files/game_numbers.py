@@ -254,8 +254,8 @@ def likely_conventions(coming: Sequence[Coming], tune: Tune, conventions: Conven
              and _fits(each.parameter, each.assigned.value) and each.assigned.value]  # fmt: skip
     if not asked:
         return None
-    best = min(_alternatives(conventions), key=lambda other: _strangeness(asked, tune, other, conventions))
-    now, then = (_strangeness(asked, tune, each, conventions) for each in (conventions, best))
+    best = min(_alternatives(conventions), key=lambda other: _mismatch(asked, tune, other, conventions))
+    now, then = (_mismatch(asked, tune, each, conventions) for each in (conventions, best))
     return best if then < now - CLEARLY else None
 
 
@@ -270,7 +270,7 @@ def _alternatives(conventions: Conventions) -> Iterator[Conventions]:
         yield conventions.model_copy(update={"pixels_per_unit": scale, "y_down": y_down, "per": per})
 
 
-def _strangeness(asked: Sequence[Coming], tune: Tune, conventions: Conventions, before: Conventions) -> float:
+def _mismatch(asked: Sequence[Coming], tune: Tune, conventions: Conventions, before: Conventions) -> float:
     """How many powers of ten the numbers are from those of the tune, on average; more for what it would change."""
     costs = []
     for each in asked:

@@ -12,12 +12,12 @@ from cinetica.motion.records import CLIMB_OFF, SHOVE, SLACK
 def shove(s, p, shoves):
     """Add the shove of this tick to the velocity. It ends a climb and a dash, and begins the stun."""
     if s.next_shove < shoves.shape[0] and shoves[s.next_shove, 0] == s.tick:
-        be_shoved(s, p, shoves[s.next_shove, 1], shoves[s.next_shove, 2])
+        take_shove(s, p, shoves[s.next_shove, 1], shoves[s.next_shove, 2])
         s.next_shove += 1
 
 
 @compiled
-def be_shoved(s, p, vx, vy):
+def take_shove(s, p, vx, vy):
     """Add this velocity, and end what a shove ends."""
     if s.climbing:
         s.climbing = False

@@ -234,7 +234,7 @@ class Trace:
         """One number of each of several columns."""
         if self._table is None:
             return tuple(self.value(column, row) for column in columns)
-        taken: tuple[float, ...] = _taker_of(columns)(self._words(row))
+        taken: tuple[float, ...] = _field_getter(columns)(self._words(row))
         return taken
 
     def span(self, column: str) -> tuple[float, float]:
@@ -278,7 +278,7 @@ class Trace:
 
 
 @cache
-def _taker_of(columns: tuple[str, ...]) -> Callable[[list[float]], Any]:
+def _field_getter(columns: tuple[str, ...]) -> Callable[[list[float]], Any]:
     """A function that picks several columns out of the words of a row."""
     return itemgetter(*(WHOLE_WORDS[column] for column in columns))
 

@@ -123,6 +123,6 @@ def run_on(f: Facts, place: int, into_rows: bool, end: int, first: int) -> None:
 
 
 @apart
-def begin_anew(f):
+def restart(f):
     """Reset the current state to the empty one."""
     copy_record(state_at(f, 2), state_at(f, 0))

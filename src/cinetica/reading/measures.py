@@ -58,7 +58,7 @@ from cinetica.reading.evidence import (
 )
 from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
 from cinetica.reading.pose_steps import RISING, RUN, WALK, begin_poses, next_pose
-from cinetica.reading.press_outcomes import comes_to_nothing, launches
+from cinetica.reading.press_outcomes import has_no_effect, launches
 from cinetica.reading.subtick import along_or_speed, before, ground_per_x, speed_at, time_at, way_gone, when
 
 # A speed that changes by less than this share of itself in a tick is steady.
@@ -737,7 +737,7 @@ def _lost_presses(f):
     lost, at, seen = 0, 0, 0
     for row in range(f.n.count):
         seen += 1 if hand_at(f, row).pressed else 0
-        if row_at(f, row).marks & LOST_PRESS and comes_to_nothing(f, row):
+        if row_at(f, row).marks & LOST_PRESS and has_no_effect(f, row):
             lost += 1
             if at == 0:
                 at = row

@@ -79,7 +79,7 @@ def is_over(f, end, expired):
 
 
 @apart
-def comes_to_nothing(f, lost):
+def has_no_effect(f, lost):
     """Whether the press that expires in the row `lost` leads to no launch, not even by holding."""
     for row in range(lost, f.n.count):
         end = row_at(f, row)

@@ -16,7 +16,7 @@ from cinetica.motion.compiling import SOURCES, apart, copy_record, make_compilab
 from cinetica.motion.native import RUN
 from cinetica.motion.records import GROUND_COLUMNS, HAND, JUMP, STATE, TRACE, TUNE, Ground
 from cinetica.reading.evidence import next_jump, note_pushes
-from cinetica.reading.facts import NOTES, PUSH, Facts, begin_anew, run_on, tune_at
+from cinetica.reading.facts import NOTES, PUSH, Facts, restart, run_on, tune_at
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.press_outcomes import PRESS_OUTCOME, follow
 from cinetica.reading.subtick import POSITION_FIRST
@@ -70,7 +70,7 @@ def read_run(f, tune, wanted, out, runs):
     f.n.kept = f.n.way_row = 0
     f.n.moved = False
     if runs:
-        begin_anew(f)
+        restart(f)
         run_on(f, 0, True, f.n.count, 0)
     asked = hands = False
     for place in range(wanted.shape[0]):

@@ -15,7 +15,7 @@ from cinetica.motion.compiling import apart, copy_record
 from cinetica.motion.intent import length
 from cinetica.motion.records import CLIMB, CLIMB_ON, GROUND, LAUNCH, SLACK
 from cinetica.motion.slopes import ALONG
-from cinetica.reading.facts import again_at, begin_anew, row_at, run_on, state_at, tune_at
+from cinetica.reading.facts import again_at, restart, row_at, run_on, state_at, tune_at
 
 # A tick is halved so often: to a millionth of it.
 MOST_HALVINGS = 20
@@ -31,7 +31,7 @@ def before(f, row):
             copy_record(state_at(f, 1), state_at(f, 0))
             run_on(f, 0, False, row, f.n.kept)
         else:
-            begin_anew(f)
+            restart(f)
             run_on(f, 0, False, row, 0)
         copy_record(state_at(f, 0), state_at(f, 1))
         f.n.kept = row

@@ -239,7 +239,7 @@ LOOK_MENU = Menu(
     "Text and colours",
     (
         Action("night", "Day or night", "change between day and night colours",
-               lambda window: window.set_look(look.DAY if look.worn() is look.NIGHT else look.NIGHT), ("F9",)),
+               lambda window: window.set_look(look.DAY if look.palette() is look.NIGHT else look.NIGHT), ("F9",)),
         Action("larger", "Larger text", "make the text larger",
                lambda window: window.change_text_size(1), ("Ctrl++", "Ctrl+=")),
         Action("smaller", "Smaller text", "make the text smaller",

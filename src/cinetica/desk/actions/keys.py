@@ -27,7 +27,7 @@ def keys_in_force(name: str) -> tuple[str, ...]:
     )
 
 
-def put_in_force(name: str, keys: Iterable[str]) -> None:
+def set_keys_in_force(name: str, keys: Iterable[str]) -> None:
     """Set the current keys of an action, in all texts too."""
     if tuple(keys) != _in_force.get(name):
         _in_force[name] = tuple(keys)

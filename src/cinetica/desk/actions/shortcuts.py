@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from PySide6.QtGui import QAction, QKeySequence
 
 from cinetica.desk.actions.catalogue import ACTIONS
-from cinetica.desk.actions.keys import put_in_force
+from cinetica.desk.actions.keys import set_keys_in_force
 
 DEFAULT_KEYS = {action.id: action.keys for action in ACTIONS.values()}
 
@@ -26,7 +26,7 @@ def set_keys(name: str, action: QAction, keys: Iterable[str]) -> None:
     """Bind an action to these keys, in all texts too."""
     keys = tuple(keys)
     action.setShortcuts([QKeySequence(key) for key in keys])
-    put_in_force(name, keys)
+    set_keys_in_force(name, keys)
 
 
 def kept_shortcuts(actions: Mapping[str, QAction]) -> list[str]:

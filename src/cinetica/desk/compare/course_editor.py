@@ -72,7 +72,7 @@ class SelectionItem(pg.GraphicsObject):
         # Never outside the paper: what is painted there is not repainted with it.
         painter.setClipRect(transform.mapRect(self.boundingRect()), Qt.ClipOperation.IntersectClip)
         at = transform.map(self.start)
-        painter.setPen(QPen(QColor(look.worn().accent), 2))
+        painter.setPen(QPen(QColor(look.palette().accent), 2))
         painter.drawLine(at + QPointF(-7, 0), at + QPointF(7, 0))
         painter.drawLine(at + QPointF(0, -7), at + QPointF(0, 7))
         self._paint_start(painter, at, transform)
@@ -95,13 +95,13 @@ class SelectionItem(pg.GraphicsObject):
             ]  # fmt: skip
         else:
             return
-        painter.setBrush(QColor(look.worn().paper))
+        painter.setBrush(QColor(look.palette().paper))
         for grip in grips:
             painter.drawRect(QRectF(grip.x() - 3.5, grip.y() - 3.5, 7, 7))
 
     def _paint_start(self, painter: QPainter, at: QPointF, transform: QTransform) -> None:
         """Paint the velocity and, where the start is selected, the heading."""
-        painter.setBrush(QColor(look.worn().paper))
+        painter.setBrush(QColor(look.palette().paper))
         if self.ring is not None:
             ring = transform.map(self.ring)
             painter.drawLine(at, ring)
@@ -117,7 +117,7 @@ class SelectionItem(pg.GraphicsObject):
         painter.setFont(look.font(9, bold=True))
         wide, high = look.width(text, 9, bold=True) + look.px(8), look.height(9, bold=True) + 2
         room = QRectF(middle.x() - wide / 2, middle.y() - high - look.px(8), wide, high)
-        painter.fillRect(room, QColor(look.worn().paper))
+        painter.fillRect(room, QColor(look.palette().paper))
         painter.drawText(room, Qt.AlignmentFlag.AlignCenter, text)
 
 
@@ -142,7 +142,7 @@ class CourseEditor(QObject):
         self._drag: _Drag | None = None
         session.drill_changed.connect(self._forget)
         session.drill_edited.connect(self._check)
-        session.let_go.connect(self._let_go)
+        session.gesture_ended.connect(self._end_gesture)
 
     @property
     def grid(self) -> float:
@@ -160,7 +160,7 @@ class CourseEditor(QObject):
         self.start_chosen = False
         self.changed.emit()
 
-    def _let_go(self) -> None:
+    def _end_gesture(self) -> None:
         self._drag = None
         self._check()
 

@@ -264,7 +264,7 @@ class TuneColumn(QTextBrowser):
         self.words = [head, *(line.words for line in lines or [Line("", nothing, (0, 0, 0, 0))])]
         self.setAccessibleName(f"Rules that acted on {shown.tune.name}")
         self._tune = shown.tune.name
-        palette, link = look.worn(), _linker(shown.tune)
+        palette, link = look.palette(), _linker(shown.tune)
         ink = look.ink(palette, shown.place).name()
         parts = [f'<p style="margin:2px 0 4px 0; color:{ink}"><b>{escape(head)}</b></p>']
         for line in lines:

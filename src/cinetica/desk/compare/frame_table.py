@@ -88,7 +88,7 @@ class FrameModel(QAbstractTableModel):
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ForegroundRole:
             if index.column() < 2 or self._columns[index.column() - 2][2]:
-                return QColor(look.worn().soft)
+                return QColor(look.palette().soft)
         return None
 
     @override
@@ -98,7 +98,7 @@ class FrameModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return self.heading(section)
         if role == Qt.ItemDataRole.ForegroundRole and section >= 2:
-            return look.ink(look.worn(), self._columns[section - 2][1].place)
+            return look.ink(look.palette(), self._columns[section - 2][1].place)
         return None
 
     def heading(self, section: int) -> str:

@@ -77,9 +77,9 @@ class Hands(OnTimeAxis):
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._follow_drill)
         session.traces_changed.connect(self._follow_traces)
-        session.let_go.connect(self._let_go)
+        session.gesture_ended.connect(self._end_gesture)
 
-    def _let_go(self) -> None:
+    def _end_gesture(self) -> None:
         self._drag, self.readout, self.editor.selected = None, "", None
         self.update()
 

@@ -48,7 +48,7 @@ class LaneDrawing:
             for number, name in enumerate(lanes)
         ]
         layers += [Layer(None, self._draw_cursor), Layer(None, above)]
-        self._cache.paint(painter, QRectF(self._widget.rect()), look.color(look.worn().paper), layers)
+        self._cache.paint(painter, QRectF(self._widget.rect()), look.color(look.palette().paper), layers)
 
     def _key_of(self, number: int, name: str) -> object:
         """What a lane shows besides what all have in common."""
@@ -66,7 +66,7 @@ class LaneDrawing:
         return self._widget.width() - ROOM.right
 
     def _draw_under(self, canvas: Canvas) -> None:
-        palette, right = look.worn(), self._right
+        palette, right = look.palette(), self._right
         canvas.box((right, self._widget.height(), right + 1, 0), PIXELS, look.color(palette.grid))
         if self._editor.take is not None and not self._editor.lanes:
             words = "No input yet: add a lane from the Hands menu."
@@ -75,7 +75,7 @@ class LaneDrawing:
         self._draw_end(canvas)
 
     def _draw_lane(self, number: int, name: str, canvas: Canvas) -> None:
-        palette, take, y = look.worn(), self._editor.take, self.top + number * self.lane
+        palette, take, y = look.palette(), self._editor.take, self.top + number * self.lane
         here = number == self._editor.current and self._widget.hasFocus()
         color, left = look.color(palette.accent if here else palette.soft), ROOM.left - 8 - look.width(name, 8)
         canvas.text(name, left, y + self.lane / 2, 8, color)
@@ -96,14 +96,14 @@ class LaneDrawing:
         take = self._editor.take
         if take is not None and (x := math.floor(self._widget.at(take.seconds)) + 0.5) < self._right:
             ending = Sketch((x, x), (self.top, self._widget.height()))
-            canvas.line(ending, PIXELS, look.color(look.worn().soft), 1, (1.0, 2.0))
+            canvas.line(ending, PIXELS, look.color(look.palette().soft), 1, (1.0, 2.0))
 
     def _rect(self, press: Press, y: float, rate: float) -> QRectF:
         left, right = self._widget.at(press.start / rate), self._widget.at(press.end / rate)
         return QRectF(max(left, ROOM.left), y + 4, right - max(left, ROOM.left), self.lane - 9)
 
     def _draw_presses(self, canvas: Canvas, y: float, name: str, take: Take) -> None:
-        accent, ink = look.color(look.worn().accent), look.color(look.worn().ink)
+        accent, ink = look.color(look.palette().accent), look.color(look.palette().ink)
         for press in takes.presses_of(take, name):
             rect = self._rect(press, y, take.rate)
             left, right = round(rect.left()), round(min(rect.right(), self._right))
@@ -121,7 +121,7 @@ class LaneDrawing:
         most = takes.extent(take, cast(Stick, stick))
         held = stick in takes.STICKS
         pushes = takes.pushes_of(take, cast(Stick, stick))
-        palette, first, last = look.worn(), float(ROOM.left), float(self._right)
+        palette, first, last = look.palette(), float(ROOM.left), float(self._right)
         xs, ys = [first], [self._height_of(0.0, y)]
         dots: tuple[list[float], list[float]] = ([], [])
         chosen: tuple[list[float], list[float]] = ([], [])
@@ -153,14 +153,14 @@ class LaneDrawing:
         return y + self.lane / 2 - self.swing * value
 
     def _draw_cursor(self, canvas: Canvas) -> None:
-        palette, x, text = look.worn(), self._widget.cursor_x, str(self._widget.session.cursor)
+        palette, x, text = look.palette(), self._widget.cursor_x, str(self._widget.session.cursor)
         ink = look.color(palette.ink)
         canvas.box((x, self._widget.height(), x + 1, self.top - 2), PIXELS, ink)
         self.draw_flag(canvas, x + 0.5, text, 1)
 
     def draw_flag(self, canvas: Canvas, x: float, text: str, y: float) -> None:
         """Draw a flag with a caption, centred on `x` as far as there is room."""
-        palette, wide = look.worn(), caption_width(text, 8, bold=True)
+        palette, wide = look.palette(), caption_width(text, 8, bold=True)
         left = round(min(max(x - wide / 2 - 7, 2.0), self._widget.width() - wide - 16))
         top, bottom = round(y), round(y) + self.top - 2
         canvas.rounded((left, bottom, left + wide + 14, top), look.color(palette.ink))

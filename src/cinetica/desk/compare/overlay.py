@@ -27,10 +27,10 @@ class Comparing(QObject):
         self.differences = False
         self.drawing = DRAWINGS[0]
         self.shared_scale = False
-        session.loaded.connect(self._begin_anew)
+        session.loaded.connect(self._start_over)
         self._shifts: dict[int, tuple[TuneRun, TuneRun, str, int]] = {}
 
-    def _begin_anew(self) -> None:
+    def _start_over(self) -> None:
         self.set(anchor=ANCHORS[0], differences=False)
 
     def set(

@@ -43,7 +43,7 @@ class Poses(TuneLanes):
     @override
     def draw_lane(self, shown: TuneRun, top: int, along: Along, canvas: Canvas) -> None:
         self.draw_runs(canvas, shown, along, top, ())
-        view, ink = self.view_of(shown), look.color(look.worn().ink)
+        view, ink = self.view_of(shown), look.color(look.palette().ink)
         low, up, notches = top + along.lane - 1.5, top + 1.5, list[float]()
         for run in pose_runs(shown.trace):
             left, right = along.stretch(run.start - view[0], run.end - view[0])

@@ -307,7 +307,7 @@ class Legend(QWidget):
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setFont(look.font(8))
-            soft, right, high = QColor(look.worn().soft), float(self.width()), self.height()
+            soft, right, high = QColor(look.palette().soft), float(self.width()), self.height()
             words = look.width(self.scale, 8)
             if words <= right:
                 painter.setPen(soft)
@@ -319,7 +319,7 @@ class Legend(QWidget):
             if x < 0:
                 return
             for (_, symbol, word), room in zip(MARKS, needed, strict=True):
-                paint_mark(painter, QPointF(x + size / 2, high / 2), symbol, soft, QColor(look.worn().paper), size)
+                paint_mark(painter, QPointF(x + size / 2, high / 2), symbol, soft, QColor(look.palette().paper), size)
                 painter.setPen(soft)
                 painter.drawText(
                     round(x) + size + 5, 0, look.width(word, 8) + 2, high, Qt.AlignmentFlag.AlignVCenter, word

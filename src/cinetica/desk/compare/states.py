@@ -46,7 +46,7 @@ class States(TuneLanes):
 
     @override
     def draw_lane(self, shown: TuneRun, top: int, along: Along, canvas: Canvas) -> None:
-        view, ink = self.view_of(shown), look.ink(look.worn(), shown.place)
+        view, ink = self.view_of(shown), look.ink(look.palette(), shown.place)
         graces = grace_spans(shown.trace, least=along.pixel, view=view)
         whole = [along.stretch(window.start - view[0], window.full_end - view[0]) for window in graces]
         self.draw_runs(canvas, shown, along, top, whole)
@@ -86,7 +86,7 @@ def _draw_grace(canvas: Canvas, box: Box, used: float, ink: QColor, hatch: Qt.Br
     Coyote time is hatched in one direction, the jump buffer in the other.
     """
     left, low, _, up = box
-    canvas.box(box, PIXELS, look.color(look.worn().paper))
+    canvas.box(box, PIXELS, look.color(look.palette().paper))
     if used > left:
         canvas.box((left, low, used, up), PIXELS, QBrush(ink, hatch))
     canvas.box(box, PIXELS, None, ink)

@@ -186,7 +186,7 @@ class Readout(QWidget):
         places = tuple(shown.place for shown in self.session.shown)
         layers = [Layer((places, self.height()), self._draw_letters), Layer(None, self._draw_figures)]
         with QPainter(self) as painter:
-            self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
+            self._cache.paint(painter, QRectF(self.rect()), look.color(look.palette().paper), layers)
 
     def _rows(self, count: int) -> tuple[int, float, float]:
         """The text size, the height of a line, and the middle of the first."""
@@ -197,7 +197,7 @@ class Readout(QWidget):
         return size, high, (6 if count * high + 8 <= tall else 3) + high / 2
 
     def _draw_letters(self, canvas: Canvas) -> None:
-        palette, letter = look.worn(), look.width("W", 9)
+        palette, letter = look.palette(), look.width("W", 9)
         edges = ((0.0, 0.0, 1.0, self.height()), (1.0, 0.0, self.width(), 1.0))
         canvas.boxes(edges, PIXELS, look.color(palette.grid))
         size, high, middle = self._rows(len(self.session.shown))
@@ -207,7 +207,7 @@ class Readout(QWidget):
             middle += high
 
     def _draw_figures(self, canvas: Canvas) -> None:
-        palette, first = look.worn(), look.px(14) + look.width("W", 9)
+        palette, first = look.palette(), look.px(14) + look.width("W", 9)
         ink, soft = look.color(palette.ink), look.color(palette.soft)
         lines = self._shown_lines = self.lines()
         size, high, middle = self._rows(len(lines))
@@ -538,7 +538,7 @@ class Strips(QWidget):
         session.cursor_moved.connect(self._move_cursor)
         if self._wanted is not None:
             self._wanted.changed.connect(self.draw)
-        comparing.changed.connect(self._compare_anew)
+        comparing.changed.connect(self._refresh_comparison)
         self.axis.changed.connect(self._show_time)
         for signal in (session.lit_changed, session.figures_changed, comparing.changed):
             signal.connect(self._light)
@@ -683,7 +683,7 @@ class Strips(QWidget):
             strip.update_units()
         self.draw()
 
-    def _compare_anew(self) -> None:
+    def _refresh_comparison(self) -> None:
         for strip in self._all:
             strip.update_title()
             strip.update_units()

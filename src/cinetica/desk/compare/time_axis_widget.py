@@ -71,7 +71,7 @@ class Ruler(OnTimeAxis):
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.setFont(look.font(8))
-            painter.setPen(QColor(look.worn().soft))
+            painter.setPen(QColor(look.palette().soft))
             scale = self.session.units.scale("s")
             high, wide = self.height(), look.width("−0.0005", 8)
             painter.drawText(

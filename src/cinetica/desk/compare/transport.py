@@ -39,7 +39,7 @@ class Transport(FoldingRow):
         self._last_wake: tuple[object, ...] = ()
         self._timer = QTimer(self)
         self._timer.setInterval(16)
-        self._timer.timeout.connect(self._play_on)
+        self._timer.timeout.connect(self._advance)
         self._clock = QElapsedTimer()
         self._play_from, self._row_from = 0.0, 0
         self._add_buttons()
@@ -118,11 +118,11 @@ class Transport(FoldingRow):
             return
         if self.session.cursor >= self.session.last_row:
             self.session.set_cursor(0)
-        self._begin_here()
+        self._restart_here()
         self._timer.start()
         self.play_button.setText("Stop")
 
-    def _begin_here(self) -> None:
+    def _restart_here(self) -> None:
         self._row_from = self.session.cursor
         self._play_from = self.session.time_at(self._row_from)
         self._clock.start()
@@ -134,10 +134,10 @@ class Transport(FoldingRow):
 
     def _set_speed(self, words: str, speed: float) -> None:
         self.speeds.setText(f"Speed: {words}")
-        self._begin_here()
+        self._restart_here()
         self.speed = speed
 
-    def _play_on(self) -> None:
+    def _advance(self) -> None:
         elapsed = self._clock.elapsed() / 1000
         if self.speed:
             self.session.set_cursor(self.axis.row_at(self._play_from + self.speed * elapsed))
@@ -148,7 +148,7 @@ class Transport(FoldingRow):
                 self.stop()
                 return
             self.session.set_cursor(0)
-            self._begin_here()
+            self._restart_here()
 
     def _new_traces(self) -> None:
         shown = list(self.session.shown)

@@ -122,10 +122,10 @@ class TuneLanes(OnTimeAxis):
         ]
         layers.append(Layer(None, self._draw_cursor))
         with QPainter(self) as painter:
-            self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
+            self._cache.paint(painter, QRectF(self.rect()), look.color(look.palette().paper), layers)
 
     def _draw_titles(self, canvas: Canvas) -> None:
-        palette, left = look.worn(), self.width() - ROOM.right
+        palette, left = look.palette(), self.width() - ROOM.right
         canvas.text(self.TITLE, look.px(18), self.lane / 2, 9, look.color(palette.accent), bold=True)
         canvas.box((left, self.height(), left + 1, 0), PIXELS, look.color(palette.grid))
         reference = self.session.reference_shown
@@ -144,7 +144,7 @@ class TuneLanes(OnTimeAxis):
         return self.height() - look.height(8) / 2 - 4
 
     def _draw_cursor(self, canvas: Canvas) -> None:
-        x, palette, session = self.cursor_x, look.worn(), self.session
+        x, palette, session = self.cursor_x, look.palette(), self.session
         if session.reference_shown is not None and self.heads_readouts:
             frame = str(session.cursor)
             end = self.width() - ROOM.right + look.px(14) + look.width("at frame ", 8) + look.width(frame, 8)
@@ -165,7 +165,7 @@ class TuneLanes(OnTimeAxis):
         return self.axis.start + delay, self.axis.end + delay
 
     def _draw_lane(self, shown: TuneRun, top: int, along: Along, canvas: Canvas) -> None:
-        letter, ink = look.letter(shown.place), look.ink(look.worn(), shown.place)
+        letter, ink = look.letter(shown.place), look.ink(look.palette(), shown.place)
         canvas.text(letter, ROOM.left - 8 - look.width(letter, 9, bold=True), top + along.lane / 2, 9, ink, bold=True)
         self.draw_lane(shown, top, along, canvas)
 
@@ -175,7 +175,7 @@ class TuneLanes(OnTimeAxis):
         Stretches that are no wider than a pixel share it: it has the color of the longest of them.
         """
         view = self.view_of(shown)
-        ink, middle = look.color(look.worn().ink), top + along.lane / 2
+        ink, middle = look.color(look.palette().ink), top + along.lane / 2
         boxes: dict[int, list[Box]] = {}
         words: list[tuple[str, float]] = []
         narrow: list[Run] = []
@@ -195,7 +195,7 @@ class TuneLanes(OnTimeAxis):
             left = float(along.first + pixel)
             boxes.setdefault(code, []).append((left, top + along.lane - 2, left + 1, top + 2))
         for code, of_code in boxes.items():
-            canvas.boxes(of_code, PIXELS, look.ink(look.worn(), shown.place, self.ALPHAS[code]))
+            canvas.boxes(of_code, PIXELS, look.ink(look.palette(), shown.place, self.ALPHAS[code]))
         for word, left in words:
             canvas.text(word, left, middle, 8, ink)
 

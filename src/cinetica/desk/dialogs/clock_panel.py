@@ -24,7 +24,9 @@ class ClockPanel(QFrame):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.session = session
         self.setObjectName("clock")
-        self.setStyleSheet(f"#clock {{ background: {look.worn().sheet}; border: 1px solid {look.worn().earth_edge}; }}")
+        self.setStyleSheet(
+            f"#clock {{ background: {look.palette().sheet}; border: 1px solid {look.palette().earth_edge}; }}"
+        )
         self._form = QFormLayout(self)
         self._form.setContentsMargins(16, 12, 16, 12)
         self.message = QLabel()

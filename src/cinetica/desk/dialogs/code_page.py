@@ -65,7 +65,7 @@ class Colouring(QSyntaxHighlighter):
         number = self.currentBlock().blockNumber()
         for start, length, color in self._lines[number] if number < len(self._lines) else ():
             look_of_it = QTextCharFormat()
-            look_of_it.setForeground(look.color(color(look.worn())))
+            look_of_it.setForeground(look.color(color(look.palette())))
             self.setFormat(start, length, look_of_it)
 
 

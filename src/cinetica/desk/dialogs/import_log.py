@@ -299,7 +299,7 @@ class ImportLog(Dialog):
         try:
             self.log = logged(self._text, self.layout_now, self.name.text().strip() or "Log", self.drill_name)
             self.summary.setText(_about(self.log, self.session.units))
-            self._hold_against()
+            self._check_against_tune()
         except Refused as refused:
             self.summary.setText("\n".join(refused.faults[:4]))
             self.verdict.setText("")
@@ -318,7 +318,7 @@ class ImportLog(Dialog):
         """The study's conventions, with what was found out about this log."""
         return in_conventions_of(self.session.study, self.layout_now).conventions
 
-    def _hold_against(self) -> None:
+    def _check_against_tune(self) -> None:
         tune = next((tune for _, tune in self.session.tunes if tune.name == self.reference.currentText()), None)
         drill, layout = self.session.drill, self.layout_now
         self.verdict.setText("")

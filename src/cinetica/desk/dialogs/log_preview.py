@@ -40,7 +40,7 @@ class LogPreview(QWidget):
 
     def show_log(self, log: Logged | None, tune: TuneRun | None) -> None:
         """Draw a log and a run of the tune; either may be missing."""
-        palette = look.worn()
+        palette = look.palette()
         for axis, plot in self.plots.items():
             lines = []
             if tune is not None:

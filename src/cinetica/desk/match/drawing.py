@@ -34,7 +34,7 @@ class WantedEditor(QObject):
         self._drags = False
         session.drill_changed.connect(self._forget)
         session.drill_edited.connect(self.changed)
-        session.let_go.connect(self._let_go)
+        session.gesture_ended.connect(self._end_gesture)
 
     def turn(self, on: bool) -> None:
         """Turn drawing on or off."""
@@ -46,7 +46,7 @@ class WantedEditor(QObject):
         self.selected = None
         self.changed.emit()
 
-    def _let_go(self) -> None:
+    def _end_gesture(self) -> None:
         self._drags = False
 
     @property
@@ -223,13 +223,13 @@ class WantedItem(pg.GraphicsObject):
         painter.resetTransform()
         painter.setClipRect(transform.mapRect(self.boundingRect()), Qt.ClipOperation.IntersectClip)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        accent = QColor(look.worn().accent)
+        accent = QColor(look.palette().accent)
         pen = QPen(accent, 2.0, Qt.PenStyle.DotLine)
         painter.setPen(pen)
         painter.drawPolyline(QPolygonF([transform.map(point) for point in line]))
         painter.setPen(QPen(accent, 1.6))
         for point, chosen in points:
-            painter.setBrush(accent if chosen else QColor(look.worn().paper))
+            painter.setBrush(accent if chosen else QColor(look.palette().paper))
             painter.drawEllipse(transform.map(point), POINT, POINT)
 
 

@@ -70,9 +70,9 @@ class PictureView(QWidget):
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
-            painter.fillRect(self.rect(), QColor(look.worn().paper))
+            painter.fillRect(self.rect(), QColor(look.palette().paper))
             if self.image is None:
-                painter.setPen(QColor(look.worn().soft))
+                painter.setPen(QColor(look.palette().soft))
                 words = "Open pictures: PNG files, or an animated PNG or GIF."
                 painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
                 return
@@ -85,7 +85,7 @@ class PictureView(QWidget):
 
     def _paint_points(self, painter: QPainter, corner: QPointF, scale: float) -> None:
         assert self.image is not None
-        accent, warm = QColor(look.worn().accent), look.ink(look.worn(), 1)
+        accent, warm = QColor(look.palette().accent), look.ink(look.palette(), 1)
         painter.setPen(QPen(accent, 1.2))
         for other in self.others:
             painter.drawEllipse(self.on_screen(other), 2.5, 2.5)

@@ -139,8 +139,8 @@ class Card:
     def _draw_ground(
         self, content: Content, wide: int, under: float, mappings: Sequence[Mapping], canvas: Canvas
     ) -> None:
-        self._paint_grounds(canvas, content, wide, mappings, look.worn())
-        self._paint_figures(canvas.painter, content, wide, under, look.worn())
+        self._paint_grounds(canvas, content, wide, mappings, look.palette())
+        self._paint_figures(canvas.painter, content, wide, under, look.palette())
 
     # What is where
 
@@ -247,8 +247,8 @@ class Card:
             canvas.painter.save()
             canvas.painter.setClipRect(mapping.area, Qt.ClipOperation.IntersectClip)
             part = Canvas(canvas.painter, mapping.area)
-            old.draw(part, mapping, look.worn())
-            now.draw(part, mapping, look.worn())
+            old.draw(part, mapping, look.palette())
+            now.draw(part, mapping, look.palette())
             canvas.painter.restore()
 
     def _paint_figures(self, painter: QPainter, content: Content, wide: int, top: float, palette: look.Palette) -> None:

@@ -56,7 +56,7 @@ class Cards(QAbstractScrollArea):
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
-        self._rest.timeout.connect(self._look_at_the_rest)
+        self._rest.timeout.connect(self._check_the_rest)
 
     # What is shown
 
@@ -83,7 +83,7 @@ class Cards(QAbstractScrollArea):
         """The card of a drill."""
         return self._cards[name]
 
-    def _look_at_the_rest(self) -> None:
+    def _check_the_rest(self) -> None:
         """Read the remaining figures, first of the cards in view, a few at a time."""
         until, seen = time.perf_counter() + SLICE, self.viewport().rect()
         order = sorted(range(len(self.drills)), key=lambda place: not self.rect_of(place).intersects(seen))
@@ -170,7 +170,7 @@ class Cards(QAbstractScrollArea):
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self.viewport()) as painter:
-            look.fill_ground(painter, QRectF(event.rect()), look.color(look.worn().sheet))
+            look.fill_ground(painter, QRectF(event.rect()), look.color(look.palette().sheet))
             ratio = self.viewport().devicePixelRatioF()
             for place, drill in enumerate(self.drills):
                 rect = self.rect_of(place)
@@ -178,18 +178,25 @@ class Cards(QAbstractScrollArea):
                     continue
                 card = self._cards[drill.name]
                 image = card.picture(
-                    self.contents.quick(drill), rect.width(), rect.height(), self._figures_of(drill), look.worn(), ratio
+                    self.contents.quick(drill),
+                    rect.width(),
+                    rect.height(),
+                    self._figures_of(drill),
+                    look.palette(),
+                    ratio,
                 )
                 painter.drawPixmap(QRectF(rect), image, QRectF(image.rect()))
                 chosen = place == self.place
-                painter.setPen(QPen(QColor(look.worn().accent if chosen else look.worn().grid), 2 if chosen else 1))
+                painter.setPen(
+                    QPen(QColor(look.palette().accent if chosen else look.palette().grid), 2 if chosen else 1)
+                )
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(rect.adjusted(0, 0, -1, -1))
             if self._goes_to is not None:
                 self._paint_goal(painter, self._goes_to)
             if not self.drills:
                 painter.setFont(look.font(11))
-                painter.setPen(QColor(look.worn().ink))
+                painter.setPen(QColor(look.palette().ink))
                 words = keyed(
                     "There is no drill of this view yet. Add one from the Drill menu. The guide ({help}) tells how."
                 )
@@ -200,7 +207,7 @@ class Cards(QAbstractScrollArea):
         last = place >= len(self.drills)
         rect = self.rect_of(min(place, len(self.drills) - 1))
         x = (rect.right() + look.px(GAP) / 2) if last else (rect.left() - look.px(GAP) / 2)
-        painter.setPen(QPen(QColor(look.worn().accent), look.px(4)))
+        painter.setPen(QPen(QColor(look.palette().accent), look.px(4)))
         painter.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
 
     # Mouse and keys

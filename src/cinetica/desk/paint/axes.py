@@ -33,11 +33,11 @@ class PaperAxis(pg.AxisItem):
         # Where both sides have one scale: the steps of both.
         self.square: Callable[[], tuple[float, float]] | None = None
 
-    def dress(self) -> None:
+    def apply_palette(self) -> None:
         """Apply the current colours and font."""
         self.setPen(pg.mkPen(None))
         self.setTickPen(pg.mkPen(None))
-        self.setTextPen(QColor(look.worn().soft))
+        self.setTextPen(QColor(look.palette().soft))
         self.setStyle(
             tickFont=look.font(8), tickTextOffset=ASIDE if self.orientation == "left" else BELOW,
             tickLength=0, tickAlpha=0, autoExpandTextSpace=False,

@@ -171,7 +171,7 @@ class Curves:
             _draw_samples(canvas, mapping, curve.place, look.ink(palette, curve.place), points)
         elif self._wake:
             canvas.curve(points, mapping, _wake_pen(palette, curve.place))
-        elif self._over_time and _is_thicket(curve, points, mapping):
+        elif self._over_time and _is_dense(curve, points, mapping):
             # Dashes of what goes up and down within a pixel cannot be seen, only waited for.
             canvas.curve(points, mapping, pen_of(palette, curve.place, THICKET_WIDTH))
         else:
@@ -190,7 +190,7 @@ def _wake_pen(palette: look.Palette, place: int) -> Pen:
     return Pen(look.mixed(look.ink(palette, place), QColor(palette.paper), WAKE_SHARE), WAKE_WIDTH)
 
 
-def _is_thicket(curve: DrawnCurve, points: Points, mapping: Mapping) -> bool:
+def _is_dense(curve: DrawnCurve, points: Points, mapping: Mapping) -> bool:
     """Whether a long curve goes up and down by more than a pixel in most columns."""
     if curve.points.count <= PLAIN:
         return False

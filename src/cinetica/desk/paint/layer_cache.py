@@ -18,7 +18,7 @@ _anew = [0]
 
 
 @contextmanager
-def painted_anew() -> Iterator[None]:
+def without_paint_caches() -> Iterator[None]:
     """Bypass all caches inside this context; tests compare the screen with that."""
     _anew[0] += 1
     try:
@@ -87,7 +87,7 @@ class LayerCache:
         self, rect: Rect, ratio: float, ground: QColor, area: QRectF, layers: Sequence[Layer]
     ) -> tuple[QPixmap, int]:
         """The pixmap with the layers that can be kept, and how many they are."""
-        about = (rect, ratio, ground.rgb(), look.worn(), look.text_scale())
+        about = (rect, ratio, ground.rgb(), look.palette(), look.text_scale())
         if about != self._about or _anew[0]:
             self._about, self._pixmap, self._kept, self._last = about, None, [], []
         now = [layer.key for layer in layers]

@@ -54,8 +54,8 @@ class PaperPlot(pg.GraphicsView):
         self.setFrameShape(self.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self._dressed_in: look.Palette | None = None
-        self._dress()
+        self._applied: look.Palette | None = None
+        self._apply_palette()
 
     def set_numbers_width(self, width: int) -> None:
         """Set where the view begins, in pixels from the left edge."""
@@ -81,19 +81,19 @@ class PaperPlot(pg.GraphicsView):
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
         if event.type() == QEvent.Type.StyleChange:
-            self._dress()
+            self._apply_palette()
 
     @override
     def drawBackground(self, painter: QPainter, rect: QRectF | QRect) -> None:
-        look.fill_ground(painter, QRectF(rect), look.color(look.worn().paper))
+        look.fill_ground(painter, QRectF(rect), look.color(look.palette().paper))
 
-    def _dress(self) -> None:
+    def _apply_palette(self) -> None:
         """Apply the current colours, since pyqtgraph keeps its own."""
-        if self._dressed_in is not look.worn():
-            self._dressed_in = look.worn()
-            self.setBackground(look.worn().paper)
+        if self._applied is not look.palette():
+            self._applied = look.palette()
+            self.setBackground(look.palette().paper)
             for axis in self.axes.values():
-                axis.dress()
+                axis.apply_palette()
 
     def show_in(self, across: Scale, up: Scale) -> None:
         """Set how the numbers of both sides are shown."""

@@ -86,7 +86,7 @@ class PlotLayers(pg.GraphicsObject):
         view = self._box.viewRect()
         if view.width() <= 0 or view.height() <= 0:
             return
-        mapping, palette = Mapping.of(painter.transform(), view), look.worn()
+        mapping, palette = Mapping.of(painter.transform(), view), look.palette()
 
         def layer(key: object, draw: Callable[[Canvas, Mapping, look.Palette], None]) -> Layer:
             """A layer for the cache."""

@@ -171,7 +171,7 @@ class Arena(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         running = self.game.live is not None and self.game.drill is not None
         with QPainter(self) as painter:
-            look.fill_ground(painter, QRectF(self.rect()), look.color(look.worn().paper))
+            look.fill_ground(painter, QRectF(self.rect()), look.color(look.palette().paper))
             if running:
                 self._follow()
                 self._draw(Canvas(painter, QRectF(self.rect())))
@@ -185,7 +185,7 @@ class Arena(QWidget):
         self._draw_course(canvas, mapping)
         bodies = [(place, self._draw_body(canvas, mapping, place)) for place in reversed(range(len(live.tunes)))]
         numbered = [(self._number(place), body) for place, body in reversed(bodies)]
-        letters = draw_letters(canvas, numbered, look.worn(), size=10)
+        letters = draw_letters(canvas, numbered, look.palette(), size=10)
         if self.words_shown:
             self._draw_words(canvas, mapping, letters)
 
@@ -202,11 +202,11 @@ class Arena(QWidget):
         for y in range(math.floor(view.top() / step), math.ceil(view.bottom() / step) + 1):
             at = round(mapping.y(y * step))
             lines.append((0, at + 1, wide, at))
-        canvas.boxes(lines, PIXELS, look.color(look.worn().grid_fine))
+        canvas.boxes(lines, PIXELS, look.color(look.palette().grid_fine))
 
     def _draw_course(self, canvas: Canvas, mapping: Mapping) -> None:
         assert self.game.drill is not None
-        course, palette = self.game.drill.course, look.worn()
+        course, palette = self.game.drill.course, look.palette()
         earth, edge = look.color(palette.earth), look.color(palette.earth_edge)
         shapes = ground(course)
         for zone in course.zones:
@@ -237,7 +237,7 @@ class Arena(QWidget):
         at = self._between(self.followed, "camera_")
         x, y = at.x(), at.y() + (0.0 if tune.view == "top" else tune.body.height / 2)
         around = Sketch(_around(x - wide, x + wide), _up(y - high, y + high))
-        canvas.line(around, mapping, look.color(look.worn().soft), 1.0, (4.0, 3.0))
+        canvas.line(around, mapping, look.color(look.palette().soft), 1.0, (4.0, 3.0))
 
     def _number(self, place: int) -> int:
         """The place in the study's view, which gives letter and ink, of a tune by its place in the game."""
@@ -248,7 +248,7 @@ class Arena(QWidget):
         live = self.game.live
         assert live is not None
         tune, trace = live.tunes[place], live.trace(place)
-        number, palette = self._number(place), look.worn()
+        number, palette = self._number(place), look.palette()
         followed = place == self.followed
         at = self.position(place)
         left, bottom, right, top = box = box_of(tune, at.x(), at.y())
@@ -316,9 +316,9 @@ class Arena(QWidget):
             if letter.intersects(QRectF(begin, over, wide + 14, high)):
                 over = letter.top() - 2 - high
         over = round(max(2.0, over))
-        ground = look.color(look.worn().paper, 225)
+        ground = look.color(look.palette().paper, 225)
         canvas.box((begin, over + high, begin + wide + 14, over), PIXELS, ground)
-        canvas.text(text, begin + 7, over + high / 2, 8, look.color(look.worn().ink))
+        canvas.text(text, begin + 7, over + high / 2, 8, look.color(look.palette().ink))
 
 
 def _looks(yaw: float, pitch: float) -> str:

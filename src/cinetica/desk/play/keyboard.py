@@ -40,7 +40,7 @@ class Keyboard:
         self._down.discard(key)
         return key in self.bindings
 
-    def let_go(self) -> None:
+    def release_all(self) -> None:
         """Release everything, as when the window loses the focus."""
         self._down.clear()
 

@@ -155,7 +155,7 @@ class Pad:
                 keys.add(low if value < 0 else high)
         return Held(frozenset(keys), self._pair(self.stick), self._pair(self.aim))
 
-    def let_go(self) -> None:
+    def release_all(self) -> None:
         """Release everything."""
         self._down.clear()
         self._values.clear()

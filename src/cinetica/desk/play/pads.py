@@ -111,7 +111,7 @@ class Pads(QObject):
             self._notifier.setEnabled(False)
             self._notifier = None
         if self.pad is not None:
-            self.pad.let_go()
+            self.pad.release_all()
             self.pad.device.close()
             self.pad = None
 

@@ -263,17 +263,17 @@ class PlayPage(PlayFace):
         if event.isAutoRepeat() or not self.keyboard.release(event.key()):
             super().keyReleaseEvent(event)
 
-    def let_go(self) -> None:
+    def release_all(self) -> None:
         """Release every key and button."""
-        self.keyboard.let_go()
-        self.pad.let_go()
+        self.keyboard.release_all()
+        self.pad.release_all()
         self.mouse.capture(False)
         self.waits.forget()
 
     @override
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
-        self.let_go()
+        self.release_all()
 
     @override
     def showEvent(self, event: QShowEvent) -> None:
@@ -294,7 +294,7 @@ class PlayPage(PlayFace):
         self.timer.stop()
         self.pads.stop()
         self.game.pause()
-        self.let_go()
+        self.release_all()
 
     # Commands
 
@@ -352,7 +352,7 @@ class PlayPage(PlayFace):
 
     def toggle_pad(self) -> None:
         """Show or hide the on-screen pad."""
-        self.pad.let_go()
+        self.pad.release_all()
         self.pad.setVisible(not self.pad.isVisible())
         self.pad_button.setChecked(self.pad.isVisible())
 

@@ -70,7 +70,7 @@ class Rolling(QWidget):
             key = (tuple(self.channels), len(self.places), self.units, self._recent is None)
             layers = [Layer(key, self._draw_titles), Layer(None, self._draw_channels)]
         with QPainter(self) as painter:
-            self._cache.paint(painter, QRectF(self.rect()), look.color(look.worn().paper), layers)
+            self._cache.paint(painter, QRectF(self.rect()), look.color(look.palette().paper), layers)
 
     def _areas(self) -> list[QRectF]:
         """The area of each channel's curves."""
@@ -85,7 +85,7 @@ class Rolling(QWidget):
         return titles + look.px(26), letters + look.width(WIDEST_FIGURE, 9) + look.px(26)
 
     def _draw_titles(self, canvas: Canvas) -> None:
-        palette, line = look.worn(), look.height(9, bold=True)
+        palette, line = look.palette(), look.height(9, bold=True)
         for channel, area in zip(self.channels, self._areas(), strict=True):
             top, left = area.top() + 1, look.px(14)
             canvas.text(channel.short_label, left, top + line / 2, 9, look.color(palette.accent), bold=True)
@@ -115,7 +115,7 @@ class Rolling(QWidget):
     ) -> None:
         theirs = self._recent.columns.get(channel.column) if self._recent is not None else None
         every = columns if theirs is None else np.concatenate([columns.reshape(-1), theirs])
-        palette, (low, high) = look.worn(), self._scale_for(channel, every)
+        palette, (low, high) = look.palette(), self._scale_for(channel, every)
         step, letter, tall = area.width() / count, look.width("W", 9), look.height(9)
         right, down = area.right(), -(area.height() - 8) / (high - low)
         highest, lowest = area.top() + tall / 2, area.bottom() - tall / 2
@@ -155,7 +155,7 @@ class Rolling(QWidget):
         return low, high
 
     def _draw_marks(self, canvas: Canvas, area: QRectF, marks: np.ndarray, step: float) -> None:
-        soft, high = look.color(look.worn().soft), look.height(7)
+        soft, high = look.color(look.palette().soft), look.height(7)
         every = sum(mark for mark, _ in SIGNS)
         # Where the words of each line end: those of marks that follow each other closely stand one under the other.
         ends = [-math.inf] * max(1, int(area.height() // high))

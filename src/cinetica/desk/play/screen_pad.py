@@ -68,7 +68,7 @@ class StickView(QWidget):
         self.moved.emit()
         self.update()
 
-    def let_go(self) -> None:
+    def release_all(self) -> None:
         """Release the stick."""
         self.push(0.0, 0.0)
 
@@ -98,21 +98,21 @@ class StickView(QWidget):
 
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.let_go()
+        self.release_all()
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             middle, radius = self.at(0, 0), self._radius
-            painter.setPen(QPen(QColor(look.worn().grid), 1.5))
-            painter.setBrush(QColor(look.worn().paper))
+            painter.setPen(QPen(QColor(look.palette().grid), 1.5))
+            painter.setBrush(QColor(look.palette().paper))
             painter.drawEllipse(middle, radius, radius)
             painter.drawLine(self.at(-1, 0), self.at(1, 0))
             painter.drawLine(self.at(0, -1), self.at(0, 1))
             if self.tune is not None and self.tune.input.dead_zone_shape != "none":
                 zone = self.tune.input.dead_zone * radius
-                painter.setPen(QPen(QColor(look.worn().warning), 1, Qt.PenStyle.DashLine))
+                painter.setPen(QPen(QColor(look.palette().warning), 1, Qt.PenStyle.DashLine))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 if self.tune.input.dead_zone_shape == "axial":
                     painter.drawRect(
@@ -120,18 +120,18 @@ class StickView(QWidget):
                     )
                 else:
                     painter.drawEllipse(middle, zone, zone)
-            painter.setPen(QPen(QColor(look.worn().soft), 1))
+            painter.setPen(QPen(QColor(look.palette().soft), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(QPolygonF([self.at(*spot) for spot in self._trail]))
-            painter.setPen(QPen(QColor(look.worn().ink), 2))
-            painter.setBrush(QColor(look.worn().paper))
+            painter.setPen(QPen(QColor(look.palette().ink), 2))
+            painter.setBrush(QColor(look.palette().paper))
             painter.drawEllipse(self.at(*self.raw), 6.0, 6.0)
-            painter.setPen(QPen(QColor(look.worn().accent), 2))
+            painter.setPen(QPen(QColor(look.palette().accent), 2))
             painter.drawPath(look.shape(3, 12).translated(self.at(*self.intent())))
             painter.setFont(look.font(8))
             for row, (words, place, pair) in enumerate((("stick", 0, self.raw), ("intent", 3, self.intent()))):
                 line = 2 + (row + 0.5) * look.height(8)
-                painter.setPen(QPen(QColor(look.worn().soft), 1.2))
+                painter.setPen(QPen(QColor(look.palette().soft), 1.2))
                 painter.drawPath(look.shape(place, look.px(7)).translated(QPointF(look.px(10), line)))
                 area = QRectF(look.px(20), line - look.height(8) / 2, self.width() - look.px(20), look.height(8))
                 painter.drawText(
@@ -199,7 +199,7 @@ class ScreenPad(QWidget):
         self.held.discard(key)
         self.changed.emit()
 
-    def let_go(self) -> None:
+    def release_all(self) -> None:
         """Release everything, as when it is hidden or the window loses the focus."""
         self.held.clear()
-        self.view.let_go()
+        self.view.release_all()

@@ -22,7 +22,7 @@ class ChoicePopup(QFrame):
 
     def __init__(self, session: Session, tune: Tune, parameter: Parameter, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
-        palette = look.worn()
+        palette = look.palette()
         self.session, self.tune, self.parameter = session, tune, parameter
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setStyleSheet(f"ChoicePopup {{ background: {palette.paper}; border: 1px solid {palette.earth_edge}; }}"

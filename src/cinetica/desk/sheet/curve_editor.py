@@ -43,7 +43,7 @@ class CurveEditor(Dialog):
         self.marked = 0
         self._handles: list[pg.TargetItem] = []
         self._held = self._let_gone = False
-        self.plot = pg.PlotWidget(background=look.worn().paper)
+        self.plot = pg.PlotWidget(background=look.palette().paper)
         self.plot.setMenuEnabled(False)
         self.plot.hideButtons()
         self.plot.setMouseEnabled(False, False)
@@ -51,12 +51,12 @@ class CurveEditor(Dialog):
         self.plot.scene().sigMouseClicked.connect(self._clicked)
         for side, words in (("bottom", self._across()), ("left", self._up())):
             axis = self.plot.getAxis(side)
-            axis.setLabel(words, color=look.worn().soft)
-            axis.setPen(look.color(look.worn().grid))
-            axis.setTextPen(look.color(look.worn().soft))
+            axis.setLabel(words, color=look.palette().soft)
+            axis.setPen(look.color(look.palette().grid))
+            axis.setTextPen(look.color(look.palette().soft))
             axis.setTickFont(look.font(8))
         self.plot.showGrid(x=True, y=True, alpha=0.15)
-        self._line = self.plot.plot(pen=look.ink_pen(look.worn(), self._place, 2.0))
+        self._line = self.plot.plot(pen=look.ink_pen(look.palette(), self._place, 2.0))
         self.text = QLineEdit()
         self.text.setAccessibleName("Points, x y")
         self.text.setToolTip("The points as x y, with commas between them: 0 1, 0.5 0.8, 1 0.5")
@@ -73,7 +73,7 @@ class CurveEditor(Dialog):
         self.close_without(session, tunes=[tune.name])
         session.refused.connect(self._show_message)
         session.study_changed.connect(self._show)
-        session.let_go.connect(self._let_go)
+        session.gesture_ended.connect(self._end_gesture)
         self._show()
 
     def _across(self) -> str:
@@ -131,7 +131,7 @@ class CurveEditor(Dialog):
             handle.blockSignals(True)
             handle.setPos(point.x, point.y)
             handle.blockSignals(False)
-            handle.setBrush(look.color(look.worn().accent if number == self.marked else look.worn().paper))
+            handle.setBrush(look.color(look.palette().accent if number == self.marked else look.palette().paper))
         if not self.text.hasFocus() or not self.text.isModified():
             self.text.setText(curve_text(points))
 
@@ -149,11 +149,11 @@ class CurveEditor(Dialog):
     def _make_handles(self, count: int) -> None:
         for handle in self._handles:
             self.plot.removeItem(handle)
-        self._handles, pen = [], look.ink_pen(look.worn(), self._place, 2.0)
+        self._handles, pen = [], look.ink_pen(look.palette(), self._place, 2.0)
         for number in range(count):
             handle = pg.TargetItem(
                 size=look.px(11), symbol="o", movable=True, pen=pen, hoverPen=pen,
-                hoverBrush=look.color(look.worn().accent),
+                hoverBrush=look.color(look.palette().accent),
             )  # fmt: skip
             handle.sigPositionChanged.connect(partial(self._drag, number))
             handle.sigPositionChangeFinished.connect(self._release)
@@ -162,7 +162,7 @@ class CurveEditor(Dialog):
 
     # Gestures
 
-    def _let_go(self) -> None:
+    def _end_gesture(self) -> None:
         """Something else, such as an undo, has ended the drag: the rest of it changes nothing."""
         self._let_gone, self._held = self._held, False
 

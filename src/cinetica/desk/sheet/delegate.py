@@ -56,7 +56,7 @@ class CellDelegate(QStyledItemDelegate):
         rect, sheet = option.rect, self._view.sheet
         painter.save()
         try:
-            painter.fillRect(rect, look.color(look.worn().sheet))
+            painter.fillRect(rect, look.color(look.palette().sheet))
             canvas = Canvas(painter, QRectF(rect))
             place = sheet.place_at(index)
             assert place is not None
@@ -67,7 +67,7 @@ class CellDelegate(QStyledItemDelegate):
                 row = sheet.groups[group].rows[number]
                 self._paint_label(canvas, rect, row.label, free=row.id in sheet.session.free)
             elif index.column() == UNIT:
-                unit, soft = sheet.unit(sheet.groups[group].rows[number]), look.color(look.worn().soft)
+                unit, soft = sheet.unit(sheet.groups[group].rows[number]), look.color(look.palette().soft)
                 canvas.figure(unit, rect.left() + rect.width() - 4, rect.center().y() + 0.5, 8, soft)
             elif self._has_value(index.column() - FIRST_TUNE):
                 chosen = option.state & QStyle.StateFlag.State_Selected or index == self._view.currentIndex()
@@ -81,7 +81,7 @@ class CellDelegate(QStyledItemDelegate):
         return not sheet.session.is_hidden(sheet.tunes[column][1]) and (sheet.figures or not sheet.is_log(column))
 
     def _paint_group(self, canvas: Canvas, rect: QRect, group: int) -> None:
-        sheet, accent, soft = self._view.sheet, look.color(look.worn().accent), look.color(look.worn().soft)
+        sheet, accent, soft = self._view.sheet, look.color(look.palette().accent), look.color(look.palette().soft)
         shown = sheet.groups[group]
         is_open = self._view.is_open(group) and not shown.is_line
         path, middle = arrow_path(4, up=False) if is_open else pointer_path(8), rect.top() + rect.height() / 2 + 1
@@ -106,21 +106,21 @@ class CellDelegate(QStyledItemDelegate):
         margin = look.px(26)
         if free:
             # Two arrowheads: a search may move it.
-            accent, middle, size = look.color(look.worn().accent), rect.top() + rect.height() / 2, look.px(4)
+            accent, middle, size = look.color(look.palette().accent), rect.top() + rect.height() / 2, look.px(4)
             at = rect.left() + look.px(14)
             for way in (-1, 1):
                 x = at + way * look.px(2)
                 arrow = Sketch((x, x + way * size, x), (middle - size, middle, middle + size))
                 canvas.line(arrow, PIXELS, accent, 1.5)
         text = look.shortened(label, 9, rect.width() - margin)
-        canvas.text(text, rect.left() + margin, rect.top() + rect.height() / 2, 9, look.color(look.worn().ink))
+        canvas.text(text, rect.left() + margin, rect.top() + rect.height() / 2, 9, look.color(look.palette().ink))
 
     def _paint_value(self, canvas: Canvas, rect: QRect, group: int, number: int, column: int, *, chosen: bool) -> None:
         """Paint a tune's value.
 
         With its position in the comfortable range, an arrow if it differs, and a sign if there is a target.
         """
-        sheet, palette = self._view.sheet, look.worn()
+        sheet, palette = self._view.sheet, look.palette()
         row, (place, tune) = sheet.groups[group].rows[number], sheet.tunes[column]
         text, share, differs, verdict = sheet.cell(group, number, column)
         measure = isinstance(row, Measure)
@@ -156,7 +156,7 @@ class CellDelegate(QStyledItemDelegate):
 
     def _paint_frame(self, canvas: Canvas, box: tuple[float, float, float, float]) -> None:
         """Frame the current cell: the sheet has two tables, and the keyboard is in one of them, or elsewhere."""
-        palette = look.worn()
+        palette = look.palette()
         canvas.outline(box, look.color(palette.accent if self._view.hasFocus() else palette.grid), 1.5)
 
     @staticmethod
@@ -203,7 +203,7 @@ def _picture(curve: tuple[Point, ...], most: float, room: Box) -> Sketch:
 
 def _verdict_mark(*, met: bool) -> Mark:
     """The sign of a target that is met or missed."""
-    rim = look.color(look.worn().accent if met else look.worn().warning)
+    rim = look.color(look.palette().accent if met else look.palette().warning)
     return Mark(verdict_path(look.px(3), met=met), rim, VERDICT_WIDTH, QColor(0, 0, 0, 0))
 
 

@@ -92,16 +92,16 @@ class TuneHeader(QHeaderView):
 
     @override
     def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
-        painter.fillRect(rect, QColor(look.worn().sheet))
+        painter.fillRect(rect, QColor(look.palette().sheet))
         if section < FIRST_TUNE:
             return
         session = self._model.session
         place, tune = self._model.tunes[section - FIRST_TUNE]
-        hidden, ink = session.is_hidden(tune), look.ink(look.worn(), place)
+        hidden, ink = session.is_hidden(tune), look.ink(look.palette(), place)
         painter.setFont(look.font(11, bold=True))
         if hidden:
             painter.setFont(look.font(8, bold=True))
-            painter.setPen(QColor(look.worn().soft))
+            painter.setPen(QColor(look.palette().soft))
             painter.drawText(rect.adjusted(2, 0, 0, -6), Qt.AlignmentFlag.AlignVCenter, look.letter(place))
             return
         tight = rect.width() < tight_width()
@@ -112,11 +112,11 @@ class TuneHeader(QHeaderView):
         if session.reference is not None and tune.name == session.reference.name and not is_log:
             # The reference's letter is printed white on its ink.
             painter.fillRect(box, ink)
-            painter.setPen(QColor(look.worn().sheet))
+            painter.setPen(QColor(look.palette().sheet))
         else:
             painter.setPen(ink)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.letter(place))
-        painter.setPen(QColor(look.worn().soft if tune.snapshot_of or is_log else look.worn().ink))
+        painter.setPen(QColor(look.palette().soft if tune.snapshot_of or is_log else look.palette().ink))
         painter.setFont(look.font(7 if tight else 9))
         if tight:
             # Six tunes: the name stands under the letter.
@@ -125,5 +125,5 @@ class TuneHeader(QHeaderView):
             room = rect.adjusted(box.width() + 7, 0, 0, -6)
         name = painter.fontMetrics().elidedText(tune.name, Qt.TextElideMode.ElideRight, room.width() - 2)
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setPen(look.ink_pen(look.worn(), place, 2.5))
+        painter.setPen(look.ink_pen(look.palette(), place, 2.5))
         painter.drawLine(rect.left() + 5, rect.bottom() - 5, rect.right() - 3, rect.bottom() - 5)

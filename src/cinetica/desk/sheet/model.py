@@ -41,9 +41,9 @@ class SheetModel(QAbstractTableModel, Content):
         self.begin()
         self.rebuild()
         # One of them comes at the end of every drag.
-        session.undo_stack.indexChanged.connect(self._let_rows_go)
-        session.wake_changed.connect(self._let_rows_go)
-        session.loaded.connect(self._begin_anew)
+        session.undo_stack.indexChanged.connect(self._remove_lingering_rows)
+        session.wake_changed.connect(self._remove_lingering_rows)
+        session.loaded.connect(self._start_over)
         session.units_changed.connect(self.rebuild)
 
     # What there is to show
@@ -59,7 +59,7 @@ class SheetModel(QAbstractTableModel, Content):
         self.opened.clear()
         self.rebuild()
 
-    def _begin_anew(self) -> None:
+    def _start_over(self) -> None:
         self.begin()
         self.rebuild()
 
@@ -102,7 +102,7 @@ class SheetModel(QAbstractTableModel, Content):
             row = self.row_of(group, number)
             self.dataChanged.emit(self.index(row, FIRST_TUNE + found[0]), self.index(row, FIRST_TUNE + found[-1]))
 
-    def _let_rows_go(self, *_: object) -> None:
+    def _remove_lingering_rows(self, *_: object) -> None:
         if self._lingering and not self.session.in_gesture:
             self.refresh()
 

@@ -106,8 +106,8 @@ class Sheet(QFrame):
         below.valueChanged.connect(across.setValue)
         self.figures.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         session.shown_changed.connect(self.view.tune_header.viewport().update)
-        session.reference_changed.connect(self._hold_against_another)
-        session.loaded.connect(self._begin_anew)
+        session.reference_changed.connect(self._reference_changed)
+        session.loaded.connect(self._start_over)
         # A refusal has been read by then; the next edit takes it away, too.
         self._refusal_read = QTimer(self, singleShot=True, interval=REFUSAL_STAYS)
         self._refusal_read.timeout.connect(lambda: self.explain(""))
@@ -115,7 +115,7 @@ class Sheet(QFrame):
         session.refused.connect(self.refuse)
         session.message.connect(self.explain)
 
-    def _hold_against_another(self) -> None:
+    def _reference_changed(self) -> None:
         for view in (self.view, self.figures):
             view.sheet.rebuild()
         self.view.tune_header.viewport().update()
@@ -158,7 +158,7 @@ class Sheet(QFrame):
         moves = row.id in self.session.free
         self.session.message.emit(f"{row.label} {'may move' if moves else 'stays'} when a curve is matched.")
 
-    def _begin_anew(self) -> None:
+    def _start_over(self) -> None:
         """Reset for another study: no search, all rows, no message."""
         self.search.clear()
         self.differing.setChecked(False)

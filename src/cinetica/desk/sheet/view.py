@@ -83,7 +83,7 @@ class SheetView(QTableView):
         self.tune_header.chosen.connect(self._choose_reference)
         self.tune_header.pressed_on.connect(self._go_to_column)
         self.tune_header.dropped.connect(self._drop)
-        session.let_go.connect(self._let_go)
+        session.gesture_ended.connect(self._end_gesture)
         self.grid.restore()
 
     def _set_up(self) -> None:
@@ -346,7 +346,7 @@ class SheetView(QTableView):
 
     # The mouse
 
-    def _let_go(self) -> None:
+    def _end_gesture(self) -> None:
         """End the drag: its edit was ended elsewhere, so the mouse changes nothing any more."""
         self._drag = None
 

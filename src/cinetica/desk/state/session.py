@@ -57,7 +57,7 @@ class Session(QObject):
     shown_changed = Signal()
     reference_changed = Signal()
     # A gesture was ended from outside, such as by an undo: the widget that is dragging lets go.
-    let_go = Signal()
+    gesture_ended = Signal()
     # What was refused and why; and what was done, where it does not show by itself.
     refused = Signal(str)
     message = Signal(str)
@@ -187,7 +187,7 @@ class Session(QObject):
         """End a gesture on behalf of the widget where it began."""
         self.document.end()
         # Also where nothing has been moved yet: what is held may be gone.
-        self.let_go.emit()
+        self.gesture_ended.emit()
 
     def undo(self) -> None:
         """Undo the last edit, ending a gesture in progress first, which is then undone."""

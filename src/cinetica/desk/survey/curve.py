@@ -134,25 +134,25 @@ class CurveView(View):
         never = all(np.isnan(each[id]).all() for _, _, each in self.result.values if id in each)
         title = self.titled(measure) + (f": not shown anywhere here, {measure.absent}" if never else "")
         last = row == len(self.result.ids) - 1
-        paint_scales(painter, scales, look.worn(), title, self.label_of(number) if last else "", self.cut)
+        paint_scales(painter, scales, look.palette(), title, self.label_of(number) if last else "", self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         for low, high, _ in self._targets(id):
             under = scales.room.bottom() if low is None else scales.y(low)
             over = scales.room.top() if high is None else scales.y(high)
             painter.fillRect(QRectF(scales.room.left(), over, scales.room.width(), max(2.0, under - over)),
-                             hatch(look.worn()))  # fmt: skip
+                             hatch(look.palette()))  # fmt: skip
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         stairs = measure.unit in ("ticks", "") or number.kind == "whole"
         for place, _, each in self.result.values:
             if id in each:
-                pen = look.ink_pen(look.worn(), place)
+                pen = look.ink_pen(look.palette(), place)
                 painter.strokePath(path_of(scales, *_with_stairs(self.result.at, each[id], stairs)), pen)
         painter.restore()
         for place, tune, at in self._dots(row, id, scales):
-            painter.setPen(QPen(look.ink(look.worn(), place), 1))
+            painter.setPen(QPen(look.ink(look.palette(), place), 1))
             painter.drawLine(QPointF(at.x(), at.y()), QPointF(at.x(), scales.room.bottom()))
-            paint_letter(painter, at, place, look.worn(), chosen=bool(self.tune and tune.name == self.tune[1].name))
+            paint_letter(painter, at, place, look.palette(), chosen=bool(self.tune and tune.name == self.tune[1].name))
 
     def _dots(self, row: int, id: str, scales: Scales) -> list[tuple[int, Tune, QPointF]]:
         """Where each tune is now; at the bottom edge if the figure is absent."""

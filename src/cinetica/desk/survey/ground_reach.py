@@ -83,7 +83,7 @@ class FoundAbove:
         scales = self.scales(area)
         moments = ", ".join(f"{moment:g}" for moment in MOMENTS)
         title = f"Reached in {moments} s: thin from standing, thick from a run"
-        paint_scales(painter, scales, look.worn(), title, self.units.unit("u"), cut)
+        paint_scales(painter, scales, look.palette(), title, self.units.unit("u"), cut)
         painter.save()
         painter.setClipRect(scales.room)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -93,25 +93,25 @@ class FoundAbove:
                 # Of the other tunes the last moment is enough.
                 shown = list(zip(each.places, STRENGTHS, strict=True))[0 if chosen else -1 :]
                 for (x, y), strength in shown:
-                    painter.setPen(look.ink_pen(look.worn(), place, 2.4 if start == RUNNING else 1.0, strength))
+                    painter.setPen(look.ink_pen(look.palette(), place, 2.4 if start == RUNNING else 1.0, strength))
                     painter.drawPolygon(
                         QPolygonF([scales.point(*at) for at in zip(x.tolist(), y.tolist(), strict=True)])
                     )
             if chosen:
                 self._paint_turns(painter, scales, place)
-        painter.setPen(QPen(QColor(look.worn().ink), 1))
+        painter.setPen(QPen(QColor(look.palette().ink), 1))
         middle = scales.point(0.0, 0.0)
         for across, up in ((5, 0), (0, 5)):
             painter.drawLine(middle - QPointF(across, up), middle + QPointF(across, up))
         painter.restore()
 
     def _paint_turns(self, painter: QPainter, scales: Scales, place: int) -> None:
-        pen = QPen(look.ink(look.worn(), place), 1.4, Qt.PenStyle.DotLine)
+        pen = QPen(look.ink(look.palette(), place), 1.4, Qt.PenStyle.DotLine)
         painter.setFont(look.font(8))
         for turn in self.turns[1:]:
             painter.setPen(pen)
             painter.drawPath(path_of(scales, *turn.path))
-            painter.setPen(QColor(look.worn().soft))
+            painter.setPen(QColor(look.palette().soft))
             end = scales.point(float(turn.path[0][-1]), float(turn.path[1][-1]))
             painter.drawText(end + QPointF(4, -3), f"{turn.angle}°")
 

@@ -133,21 +133,21 @@ class MapView(View):
         title = f"{self.titled(measure)}, of {found.tune.name}; up: {self.label_of(found.y)}"
         if np.isnan(values).all():
             title = f"{measure.label} is not shown anywhere here: {measure.absent}"
-        paint_scales(painter, scales, look.worn(), title, self.label_of(found.x), self.cut)
+        paint_scales(painter, scales, look.palette(), title, self.label_of(found.x), self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         self._paint_wash(painter, scales, found, values)
         self._paint_allowed(painter, scales, found)
         taken = list(self._taken)
         if len(self.result.ids) > 1:
-            pen = QPen(QColor(look.worn().soft), 1.4)
+            pen = QPen(QColor(look.palette().soft), 1.4)
             pen.setDashPattern([5, 3])
             self._paint_lines(painter, scales, found, self.result.ids[1], pen, taken)
-        self._paint_lines(painter, scales, found, measure.id, QPen(QColor(look.worn().ink), 1.2), taken)
+        self._paint_lines(painter, scales, found, measure.id, QPen(QColor(look.palette().ink), 1.2), taken)
         painter.restore()
         self._paint_key(painter, scales, found)
         for place, tune, at in self._letters(scales):
-            paint_letter(painter, at, place, look.worn(), chosen=tune.name == found.tune.name)
+            paint_letter(painter, at, place, look.palette(), chosen=tune.name == found.tune.name)
 
     def _paint_key(self, painter: QPainter, scales: Scales, found: Map) -> None:
         """Paint what the hatching means, at the bottom left."""
@@ -162,13 +162,13 @@ class MapView(View):
         high, sample = look.height(8) + 4, look.px(16)
         words = look.shortened(words, 8, scales.room.width() - sample - 24)
         box = QRectF(scales.room.left() + 4, scales.room.bottom() - high - 4, sample + look.width(words, 8) + 18, high)
-        painter.fillRect(box, QColor(look.worn().paper))
+        painter.fillRect(box, QColor(look.palette().paper))
         swatch = QRectF(box.left() + 4, box.top() + 3, sample, high - 6)
-        painter.fillRect(swatch, hatch(look.worn()))
-        painter.setPen(QPen(QColor(look.worn().accent), 1.5))
+        painter.fillRect(swatch, hatch(look.palette()))
+        painter.setPen(QPen(QColor(look.palette().accent), 1.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(swatch)
-        painter.setPen(QColor(look.worn().ink))
+        painter.setPen(QColor(look.palette().ink))
         painter.drawText(box.adjusted(sample + 10, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_wash(self, painter: QPainter, scales: Scales, found: Map, values: Any) -> None:
@@ -177,7 +177,7 @@ class MapView(View):
         edges = [level for level, _ in found.lines[self.result.ids[0]]]
         bands = np.digitize(np.nan_to_num(values, nan=-np.inf), edges)
         colors = np.zeros((len(edges) + 1,), dtype=np.uint32)
-        ink, paper, nowhere = QColor(look.worn().accent), QColor(look.worn().paper), QColor(look.worn().earth)
+        ink, paper, nowhere = QColor(look.palette().accent), QColor(look.palette().paper), QColor(look.palette().earth)
         for band in range(len(colors)):
             share = LIGHT + (DARK - LIGHT) * band / max(1, len(edges))
             colors[band] = look.mixed(ink, paper, share).rgba()
@@ -203,8 +203,8 @@ class MapView(View):
         box = QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high)
         box.moveLeft(min(max(box.left(), scales.room.left() + 2), scales.room.right() - wide - 2))
         painter.setFont(look.font(8))
-        painter.fillRect(box, QColor(look.worn().paper))
-        painter.setPen(QColor(look.worn().ink))
+        painter.fillRect(box, QColor(look.palette().paper))
+        painter.setPen(QColor(look.palette().ink))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
         self._taken = [box]
 
@@ -219,10 +219,10 @@ class MapView(View):
             for first, end in zip(edges[::2], edges[1::2], strict=True):
                 corner = scales.point(found.across[first] - dx, up + dy)
                 other = scales.point(found.across[end - 1] + dx, up - dy)
-                painter.fillRect(QRectF(corner, other), hatch(look.worn()))
+                painter.fillRect(QRectF(corner, other), hatch(look.palette()))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(look.worn().accent), 2))
+        painter.setPen(QPen(QColor(look.palette().accent), 2))
         for line in found.rim:
             painter.drawPath(path_of(scales, line[:, 0], line[:, 1]))
 
@@ -244,9 +244,9 @@ class MapView(View):
                 box = QRectF(at.x() - wide / 2, at.y() - high / 2, wide, high)
                 if scales.room.adjusted(2, 2, -2, -2).contains(box) and not any(box.intersects(old) for old in taken):
                     taken.append(box)
-                    painter.fillRect(box, QColor(look.worn().paper))
+                    painter.fillRect(box, QColor(look.palette().paper))
                     painter.setPen(
-                        QColor(look.worn().ink if pen.style() == Qt.PenStyle.SolidLine else look.worn().soft)
+                        QColor(look.palette().ink if pen.style() == Qt.PenStyle.SolidLine else look.palette().soft)
                     )
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
                     break

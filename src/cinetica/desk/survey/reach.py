@@ -278,7 +278,7 @@ class ReachView(View):
             return
         scales, (x0, y0) = self._scales(), self._anchor()
         title = "Where the feet get to: thin from standing, thick from a run"
-        paint_scales(painter, scales, look.worn(), title, self.session.units.unit("u"), self.cut)
+        paint_scales(painter, scales, look.palette(), title, self.session.units.unit("u"), self.cut)
         painter.save()
         painter.setClipRect(scales.room)
         self._paint_ground(painter, scales, x0, y0)
@@ -288,19 +288,19 @@ class ReachView(View):
             for start, each in both.items():
                 ends = [scales.point(x0 + x, y0 + y) for x, y in each.hull]
                 if tune is chosen and start == RUNNING:
-                    color = look.ink(look.worn(), place)
+                    color = look.ink(look.palette(), place)
                     color.setAlpha(26)
                     painter.setPen(Qt.PenStyle.NoPen)
                     painter.setBrush(color)
                     painter.drawPolygon(QPolygonF(ends))
                     painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.setPen(look.ink_pen(look.worn(), place, 2.4 if start == RUNNING else 1.0))
+                painter.setPen(look.ink_pen(look.palette(), place, 2.4 if start == RUNNING else 1.0))
                 painter.drawPolyline(QPolygonF(ends))
         painter.restore()
         self._paint_words(painter)
 
     def _paint_ground(self, painter: QPainter, scales: Scales, x0: float, y0: float) -> None:
-        earth, edge = QColor(look.worn().earth), QPen(QColor(look.worn().earth_edge), 1)
+        earth, edge = QColor(look.palette().earth), QPen(QColor(look.palette().earth_edge), 1)
         painter.setPen(edge)
         drill = self.drill
         if self.over.isChecked() and drill is not None:
@@ -338,7 +338,7 @@ class ReachView(View):
         self._paint_under_table(painter, text)
 
     def _paint_under_table(self, painter: QPainter, text: str) -> None:
-        painter.setPen(QColor(look.worn().ink))
+        painter.setPen(QColor(look.palette().ink))
         painter.setFont(look.font(9))
         top = self.rows.height() + 4
         box = QRectF(self.rows.x() + 4, top, self.rows.width() - 8, self.height() - top)

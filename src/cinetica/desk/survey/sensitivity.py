@@ -105,7 +105,7 @@ class SensitivityView(View):
 
     def _line(self, painter: QPainter, box: QRectF, size: int, bold: bool, text: str) -> None:
         painter.setFont(look.font(size, bold=bold))
-        painter.setPen(QColor(look.worn().ink))
+        painter.setPen(QColor(look.palette().ink))
         shown = short(painter, text, box.width(), self.cut)
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
 
@@ -113,7 +113,7 @@ class SensitivityView(View):
         label_wide = min(rect.width() * 0.3, look.width("Buffered press let go  ", 9) + look.px(8))
         told_wide = look.width("−0.0000 px/frame² a step, −100.00%, −0.00 ticks ", 9)
         if chosen:
-            painter.fillRect(rect, QColor(look.worn().sheet))
+            painter.fillRect(rect, QColor(look.palette().sheet))
         self._line(
             painter, QRectF(rect.left(), rect.top(), label_wide, rect.height()), 9, chosen, sensitivity.parameter.label
         )
@@ -123,13 +123,13 @@ class SensitivityView(View):
             rect.left() + label_wide, rect.top() + 3, box.left() - rect.left() - label_wide - 10, rect.height() - 6
         )
         middle = bar.center().x()
-        painter.setPen(QPen(QColor(look.worn().grid), 1))
+        painter.setPen(QPen(QColor(look.palette().grid), 1))
         painter.drawLine(QPointF(middle, rect.top()), QPointF(middle, rect.bottom()))
         if sensitivity.share is None or bar.width() < 10:
             return
         most = max(abs(each.share) for each in self.result.sensitivities.order if each.share is not None)
         long = sensitivity.share / most * bar.width() / 2
-        ink = look.ink(look.worn(), self.tune[0] if self.tune else 0)
+        ink = look.ink(look.palette(), self.tune[0] if self.tune else 0)
         # What raises the figure is full, what lowers it hatched.
         brush = Qt.BrushStyle.SolidPattern if long > 0 else Qt.BrushStyle.BDiagPattern
         block = QRectF(middle, bar.top(), long, bar.height()).normalized()
@@ -170,7 +170,7 @@ class SensitivityView(View):
         rows = max(1, len(self._shown))
         top = self._row_rect(rows).top() + look.px(6)
         painter.setFont(look.font(9))
-        painter.setPen(QColor(look.worn().ink))
+        painter.setPen(QColor(look.palette().ink))
         box = QRectF(8, top, self.width() - 16, max(0.0, self.height() - top - 4))
         painter.drawText(box, Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft, "\n".join(lines))
 

@@ -78,7 +78,7 @@ class View(QWidget):
         self.entered = False
         self.cut: list[str] = []
         self._held: Any = None
-        session.let_go.connect(self._let_go)
+        session.gesture_ended.connect(self._end_gesture)
         self._numbers: tuple[list[Tune], list[Parameter]] = ([], [])
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -161,12 +161,12 @@ class View(QWidget):
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
-            painter.fillRect(self.rect(), QColor(getattr(look.worn(), self.GROUND)))
+            painter.fillRect(self.rect(), QColor(getattr(look.palette(), self.GROUND)))
             if self.result is not None:
                 self.paint(painter)
             elif self.why_not:
                 painter.setFont(look.font(11))
-                painter.setPen(QColor(look.worn().ink))
+                painter.setPen(QColor(look.palette().ink))
                 flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
                 painter.drawText(self.rect().adjusted(20, 20, -20, -20), flags, self.why_not)
 
@@ -281,7 +281,7 @@ class View(QWidget):
             self._held = None
             self.session.end()
 
-    def _let_go(self) -> None:
+    def _end_gesture(self) -> None:
         """End the drag: its edit was ended elsewhere."""
         self._held = None
 

@@ -129,12 +129,12 @@ class WindowsPaper(View):
     def _paint_head(self, painter: QPainter) -> None:
         press, step = self.result.press, 5 if self._cell * 5 > look.width("−30 ", 8) else 10
         painter.setFont(look.font(9, bold=True))
-        painter.setPen(QColor(look.worn().ink))
+        painter.setPen(QColor(look.palette().ink))
         words = f"The press in frame {press.start}, shifted earlier (−) or later (+), in frames"
         shown = short(painter, words, self.width() - 8, self.cut)
         painter.drawText(QRectF(4, 2, self.width() - 8, look.height(9) + 2), Qt.AlignmentFlag.AlignLeft, shown)
         painter.setFont(look.font(8))
-        painter.setPen(QColor(look.worn().soft))
+        painter.setPen(QColor(look.palette().soft))
         y = look.height(9) + look.px(5)
         for shift in range(-FARTHEST, FARTHEST, step):
             x = self._left + (shift + FARTHEST + 0.5) * self._cell
@@ -147,15 +147,15 @@ class WindowsPaper(View):
         self, painter: QPainter, place: int, tune: Tune, name: str, lane: Lane, rect: QRectF, first: bool
     ) -> None:
         fits_text = rect.height() >= look.height(8) - 1
-        self._paint_stretches(painter, look.ink(look.worn(), place), lane, rect, fits_text)
+        self._paint_stretches(painter, look.ink(look.palette(), place), lane, rect, fits_text)
         x = rect.left() + FARTHEST * self._cell
-        painter.setPen(QPen(QColor(look.worn().warning), 1.5))
+        painter.setPen(QPen(QColor(look.palette().warning), 1.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(QRectF(x, rect.top(), self._cell, rect.height()))
         if not fits_text:
             return
         painter.setFont(look.font(9, bold=True))
-        painter.setPen(QColor(look.worn().ink))
+        painter.setPen(QColor(look.palette().ink))
         if first:
             painter.drawText(QRectF(4, rect.top(), self._left, rect.height()), Qt.AlignmentFlag.AlignVCenter,
                              look.letter(place))  # fmt: skip
@@ -171,20 +171,20 @@ class WindowsPaper(View):
                 rect.left() + (stretch.first + FARTHEST) * self._cell, rect.top() + 1, stretch.frames * self._cell,
                 rect.height() - 2,
             )  # fmt: skip
-            painter.fillRect(cells, QColor(look.worn().paper))
+            painter.fillRect(cells, QColor(look.palette().paper))
             right_place = self.goal is None or stretch.place == self.goal
-            color = look.mixed(ink, QColor(look.worn().paper), 0.6 if right_place else 0.2)
+            color = look.mixed(ink, QColor(look.palette().paper), 0.6 if right_place else 0.2)
             if stretch.outcome in PATTERNS:
                 painter.fillRect(cells, QBrush(color, PATTERNS[stretch.outcome]))
-            painter.setPen(QPen(QColor(look.worn().soft), 1))
+            painter.setPen(QPen(QColor(look.palette().soft), 1))
             painter.drawRect(cells)
             text = SIGNS[stretch.outcome] + f" {stretch.frames}"
             wide = look.width(text, 8) + 4
             if fits_text and wide < cells.width():
                 box = QRectF(cells.center().x() - wide / 2, cells.top() + 1, wide, cells.height() - 1)
-                painter.fillRect(box, QColor(look.worn().paper))
+                painter.fillRect(box, QColor(look.palette().paper))
                 painter.setFont(look.font(8))
-                painter.setPen(QColor(look.worn().ink))
+                painter.setPen(QColor(look.palette().ink))
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def words_of(self, lane: Lane) -> str:
@@ -204,28 +204,28 @@ class WindowsPaper(View):
     def _paint_grid(self, painter: QPainter) -> None:
         rect, tune = self._grid_rect(), self.result.chosen
         painter.setFont(look.font(9, bold=True))
-        painter.setPen(QColor(look.worn().ink))
+        painter.setPen(QColor(look.palette().ink))
         words = f"{look.letter(tune[0])} {tune[1].name}: up, held for 1 to {LONGEST_HELD} frames"
         painter.drawText(QRectF(4, rect.top() - look.height(9) - 4, self.width() - 8, look.height(9) + 2),
                          Qt.AlignmentFlag.AlignLeft, words)  # fmt: skip
-        high, ink = rect.height() / LONGEST_HELD, look.ink(look.worn(), tune[0])
-        painter.fillRect(rect, QColor(look.worn().paper))
+        high, ink = rect.height() / LONGEST_HELD, look.ink(look.palette(), tune[0])
+        painter.fillRect(rect, QColor(look.palette().paper))
         for row, lane in enumerate(self.result.grid):
             y = rect.bottom() - (row + 1) * high
             for stretch in lane.stretches:
                 if stretch.outcome not in PATTERNS:
                     continue
                 there = self.goal is None or stretch.place == self.goal
-                color = look.mixed(ink, QColor(look.worn().paper), 0.6 if there else 0.2)
+                color = look.mixed(ink, QColor(look.palette().paper), 0.6 if there else 0.2)
                 cells = QRectF(
                     rect.left() + (stretch.first + FARTHEST) * self._cell, y, stretch.frames * self._cell, high
                 )
                 painter.fillRect(cells, QBrush(color, PATTERNS[stretch.outcome]))
         y = self._min_hold_y()
-        painter.setPen(QPen(QColor(look.worn().warning), 1.5))
+        painter.setPen(QPen(QColor(look.palette().warning), 1.5))
         painter.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y))
         painter.setFont(look.font(8))
-        painter.setPen(QColor(look.worn().ink))
+        painter.setPen(QColor(look.palette().ink))
         painter.drawText(QRectF(rect.right() + look.px(8), y - look.height(8) / 2, self._right, look.height(8)),
                          Qt.AlignmentFlag.AlignLeft, MIN_HOLD.label)  # fmt: skip
 
@@ -248,7 +248,7 @@ class WindowsPaper(View):
             for (place, _, _), share in zip(self.result.lanes, self.result.shares, strict=True)
         )
         painter.setFont(look.font(8))
-        painter.setPen(QColor(look.worn().ink))
+        painter.setPen(QColor(look.palette().ink))
         high = look.height(8) + 1
         for row, text in enumerate(
             (words, f"Of 2,000 presses scattered by ±{self.scattered:g} ms, these work: {shares}")
