@@ -75,7 +75,7 @@ __all__ = [
 def __getattr__(name: str) -> Any:
     if name not in _HOME_OF:
         raise AttributeError(f"module 'cinetica' has no attribute {name!r}; there are: {', '.join(__all__)}")
-    # A trace answers for what is reckoned from its rows once the channels are declared.
+    # A trace computes further columns from its rows once the channels are declared.
     import_module("cinetica.reading.channels")
     return getattr(import_module(f"cinetica.{_HOME_OF[name]}"), name)
 

@@ -10,7 +10,7 @@ def main() -> None:
 
         main()
     except KeyboardInterrupt:
-        # While modules were still loading; from then on the command line says it itself.
+        # Only while modules are loading; after that the command line reports it.
         sys.exit("Aborted!")
 
 

@@ -10,7 +10,7 @@ import ctypes
 import os
 import sys
 
-# What Qt's wheels load from the system, by the Debian package that has it.
+# System libraries that Qt's wheels load, by Debian package.
 ALWAYS = {
     "libEGL.so.1": "libegl1",
     "libGL.so.1": "libgl1",
@@ -20,7 +20,7 @@ ALWAYS = {
     "libgthread-2.0.so.0": "libglib2.0-0",
     "libX11.so.6": "libx11-6",
 }
-# What a report needs to become a PDF.
+# Libraries needed for PDF reports.
 FOR_PDF = {
     "libpango-1.0.so.0": "libpango-1.0-0",
     "libpangoft2-1.0.so.0": "libpangoft2-1.0-0",

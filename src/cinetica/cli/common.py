@@ -67,6 +67,6 @@ def put(text: str, out: Path | None = None, *, newline: bool = True) -> None:
 def fail(*lines: str) -> NoReturn:
     """Print what went wrong and exit with status 1."""
     for line in lines:
-        # It may quote a file, or what was typed.
+        # It may quote a file or typed text.
         click.echo(visible(line, lines=True), err=True)
     sys.exit(1)

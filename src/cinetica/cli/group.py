@@ -46,7 +46,7 @@ def _drop_output() -> None:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
-# The help of each command is an argument, not a docstring: `python -OO` takes docstrings away.
+# The help of each command is an argument, not a docstring: `python -OO` removes docstrings.
 @click.group(
     cls=_OpenByDefault,
     help=(

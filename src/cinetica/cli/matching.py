@@ -94,7 +94,7 @@ def _curve(content: Study, log: str, tune: Tune, drill: Drill) -> Logged:
     layout = from_start(text, guess(text, content.conventions), drill.start)
     trace = simulate(tune, drill, content.clock)
     found = fitted(text, layout, trace["time"], trace["x"], trace["y"])
-    # The curve of another tune is a little longer or shorter; only a scale that is far off is one of another unit.
+    # Another tune's curve is a little longer or shorter; only a scale that is far off means another unit.
     ratio = found.layout.pixels_per_unit / layout.pixels_per_unit
     chosen = layout if found.fit is None or 1 / LIKE < ratio < LIKE else found.layout
     return logged(text, chosen, Path(log).stem[:100] or "Log", drill.name)

@@ -23,9 +23,9 @@ if TYPE_CHECKING:
     from cinetica.files.sweep_table import Table
     from cinetica.reading.plan import Plan
 
-# What would take longer than this (s) is asked about first.
+# A sweep that would take longer than this, in s, must be confirmed.
 LONG = 600.0
-# Chunks under way for each core: one is run, one waits.
+# Chunks in progress for each core: one runs, one waits.
 AHEAD = 2
 TIMEOUT = 5.0
 
@@ -69,7 +69,7 @@ def sweep(
     if takes > LONG and not yes:
         _ask(planned.count, takes)
     begun = time.perf_counter()
-    # Where the scheduler is not there, nothing is written yet.
+    # If the scheduler is missing, nothing has been written yet.
     with connected(scheduler) if scheduler else nullcontext() as cluster:
         table: Table = table_for(planned, out, resume=resume) if out else _Printed(planned)
         _fill(planned, table, out, cluster)

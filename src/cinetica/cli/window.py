@@ -46,7 +46,7 @@ def _demo_without_display(study: Study, out: Path) -> None:
     from cinetica.files.trace_csv import trace_text
     from cinetica.motion.simulate import simulate
 
-    # An offscreen platform that was asked for, with its screens, stays.
+    # An offscreen platform that was requested, with its screens, stays.
     if not os.environ.get("QT_QPA_PLATFORM", "").startswith("offscreen"):
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     out.mkdir(parents=True, exist_ok=True)

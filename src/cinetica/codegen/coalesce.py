@@ -71,7 +71,7 @@ class _Lives:
         self.parameters = [each.name for each in function.parameters]
         self.overlaps: dict[str, set[str]] = {}
         self.copies: list[tuple[str, str]] = []
-        # A parameter is set as the function begins, and all others with it.
+        # All parameters are set when the function begins.
         for each in self.parameters:
             self.overlaps[each] = set(self.parameters) - {each}
 

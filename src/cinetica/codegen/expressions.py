@@ -16,7 +16,7 @@ Kind = Literal["number", "whole", "flag"]
 # The powers of length and time of a value; None where any will do, as for a literal.
 Unit = tuple[int, int] | None
 BARE = (0, 0)
-# What stands for no limit in the kernel.
+# The kernel's value for no limit.
 FAR = 1e30
 
 
@@ -175,7 +175,7 @@ def whole(value: int, symbol: str = "") -> Constant:
     return Constant(int(value), symbol, kind="whole")
 
 
-# The fields of each kind of expression that are expressions, and those that are several.
+# The fields of each kind of expression that hold one expression, and those that hold several.
 _PARTS: dict[type[Expression], tuple[str, ...]] = {
     Item: ("rows", "index"), Count: ("rows",), Negative: ("of",), Not: ("of",), Binary: ("left", "right"),
     Compare: ("left", "right"), Choose: ("test", "yes", "no"),
@@ -383,7 +383,7 @@ class Algebra:
         for term in terms:
             if isinstance(term, Constant):
                 if bool(term.value) is ends:
-                    # What comes before has no effect of its own.
+                    # The statements before have no effect of their own.
                     found.append(term)
                     break
                 continue
@@ -551,7 +551,7 @@ def _folded(sign: str, left: Expression, right: Expression) -> Constant | None:
     if not (isinstance(left, Constant) and isinstance(right, Constant)):
         return None
     if sign in "+-" and (left.symbol or right.symbol):
-        # Its name says what it is there for.
+        # Its name explains it.
         return None
     kind: Kind = "whole" if left.kind == right.kind == "whole" and sign != "/" else "number"
     return Constant(_ARITHMETIC[sign](left.value, right.value), kind=kind, unit=left.unit, odd=left.odd or right.odd)

@@ -47,7 +47,7 @@ from cinetica.codegen.statements import (
 
 # An expression of up to this many parts is as easy to read in place as under a name.
 SHORT = 8
-# What is read more easily as a function of its own, even if it is called once.
+# Functions that read better on their own, even if called once.
 KEPT = ("toward", "opposed", "swept", "key_axis", "shape_stick", "intend", "climb")
 
 
@@ -91,7 +91,7 @@ def _changed(function: Function, change: object) -> Function:
 def inlined(functions: Functions, entries: Iterable[str], algebra: Algebra) -> Functions:
     """The functions with short ones, and those that are called once, in place of their calls."""
     found, entries = dict(functions), frozenset(entries)
-    # Those that call nothing first: what is put into another goes on with it.
+    # Leaves first, so that what has been inlined moves along with its function.
     for name in _callees_first(found):
         function = found[name]
         callers = [one for one, each in found.items() if name in each.calls]
@@ -331,7 +331,7 @@ def _assignments(values: tuple[Expression, ...], targets: tuple[Target | None, .
     made: list[Statement] = []
     for place, (to, value) in enumerate(pairs):
         if any(_same_place(each, before) for before, _ in pairs[:place] for each in value.everything):
-            # It reads what is assigned to before it.
+            # The value reads what an earlier assignment of the pairs sets.
             local = Local(name=f"held_{place}_{len(values)}", kind=value.kind, unit=value.unit, odd=value.odd)
             held.append(Assign(local, value))
             value = local
@@ -471,7 +471,7 @@ class _Joiner:
                 return after
             plain = isinstance(statement, Assign) and not self._calls(statement.value, self.pure) and not acts
             if calls and isinstance(statement, Assign) and isinstance(statement.target, Member):
-                # What is called may read it.
+                # A called function may read it.
                 return None
             if not plain or any((type(each), getattr(each, "name", "")) in reads for each in assigned((statement,))):
                 return None

@@ -42,7 +42,7 @@ from cinetica.motion.step import begin, tick
 # The columns of a trace that a body has in every tune.
 MOVES = ("x", "y", "vx", "vy", "motion", "marks", "wx", "wy")
 ZEROS: Mapping[str, float] = {"number": 0.0, "whole": 0, "flag": False}
-# So that one function moves a velocity toward 0 and toward what is wanted.
+# So that one function moves a velocity toward 0 and toward a target.
 FREE = {"toward": frozenset(("vx", "tx"))}
 # What the code computes again in every tick, where the kernel keeps it.
 CACHES: Mapping[str, Expression] = {"rests": FALSE}
@@ -194,7 +194,7 @@ def cut_program(tune: Tune, drills: Sequence[Drill], conventions: Conventions) -
     maker = _Maker(tune, Features.of(drills), conventions)
     for name, rows in maker.course.items():
         if isinstance(rows, Rows):
-            # The course is the game's: it says itself what it does to the body.
+            # The course is the game's: it reports what the course does to the body.
             has = not rows.empty and name not in ("zones", "shoves")
             maker.course[name] = replace(rows, empty=not has, given=has)
     state, numbers, hands, course, hit = (Record(name) for name in ("state", "numbers", "input", "course", "hit"))
@@ -211,7 +211,7 @@ def cut_program(tune: Tune, drills: Sequence[Drill], conventions: Conventions) -
     given = {"x", "y", "vx", "vy", "facing"}
     if maker.features.zones:
         given |= {name for name in maker.state if name.startswith("zone_")}
-    # Through which floors to fall is the game's to do.
+    # Which floors to fall through is up to the game.
     drops = ("dropping",) if maker.features.oneway and tune.contact.drop_through is not DropThrough.NONE else ()
     wanted = frozenset((*given, *drops, "motion", "launched", *_turned_fields(tune)))
     return maker.program(
@@ -308,7 +308,7 @@ def _in_order(functions: Functions, fixed: Mapping[str, tuple[str, ...]]) -> lis
             used |= set(found[other].records)
         order = ("state", "numbers", "input", "course", "hit")
         if name in fixed:
-            # The game calls it alike, whatever the tune needs.
+            # The game always calls it in the same way, whatever the tune needs.
             used = set(fixed[name])
         found[name] = replace(function, records=tuple(each for each in order if each in used))
 

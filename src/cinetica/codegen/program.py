@@ -68,5 +68,5 @@ class Scales:
     def factor(self, unit: Unit) -> float:
         """The factor for a unit."""
         length, time = unit or BARE
-        # Powers of 0 and 1 change nothing, which `**` promises too.
+        # Powers of 0 and 1 stay exact, as with `**`.
         return self.length**length * self.time**time

@@ -89,7 +89,7 @@ EQUATIONS: Mapping[str, str] = {
     "look_at_shown": "The camera follows what is shown.",
 }
 
-# What functions do that stay functions, where the words above do not say it.
+# Descriptions of functions that stay functions, where the words above do not do.
 FUNCTION_WORDS: Mapping[str, str] = {
     "begin": "Put the body down at (x, y), with the velocity and the facing that the state has.",
     "begin_in_game": "Begin at (x, y), with the velocity and the facing that the state has, standing or not.",
@@ -216,7 +216,7 @@ FUNCTION_WORDS: Mapping[str, str] = {
     "late_friction": "Friction, after the move: v moves toward 0 by friction · dt.",
 }  # fmt: skip
 
-# What the rows of a course are.
+# Descriptions of a course's rows.
 ROW_WORDS: Mapping[str, str] = {
     "rectangle": "A box; bottom is below top on the screen.",
     "line": "A slope from left to right: its ends, its rise over its run, and its angle in radians.",
@@ -225,7 +225,7 @@ ROW_WORDS: Mapping[str, str] = {
     "point": "A point of a curve.",
 }
 
-# What fields are that the game sets or reads, by their record and their name in the kernel.
+# Descriptions of the fields that the game sets or reads, by record and name in the kernel.
 FIELD_WORDS: Mapping[tuple[str, str], str] = {
     ("hit", "wall"): "Something stopped the move along x.",
     ("hit", "ceiling"): "Something stopped the move upward.",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import keyword
 import re
 
-# What cannot be the name of a constant, by language.
+# Names that a constant cannot have, by language.
 LUA_WORDS = frozenset(
     ("and", "break", "do", "else", "elseif", "end", "false", "for", "function", "goto", "if", "in", "local", "nil",
     "not", "or",

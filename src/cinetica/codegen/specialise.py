@@ -69,7 +69,7 @@ class Column:
     odd: bool = False
 
 
-# The results of a call that gives several.
+# The results of a call that returns several.
 Results = tuple[Any, ...]
 Value = Expression | Record | Results
 # Answers in place of a function of the kernel; takes its arguments, and gives None where the function is to answer.
@@ -91,7 +91,7 @@ class Setting:
     answers: Mapping[str, Answer] = field(default_factory=dict)
     # Parameters that stay free even where they are known, so that one function serves all.
     free: Mapping[str, frozenset[str]] = field(default_factory=dict)
-    # What fields of the state are taken to be in every tick.
+    # Values that fields of the state are assumed to have in every tick.
     always: Mapping[str, Constant] = field(default_factory=dict)
 
     def turned(self, value: Expression) -> Expression:
@@ -104,10 +104,10 @@ class Specialiser:
 
     def __init__(self, setting: Setting) -> None:
         self.setting = setting
-        # By name; and by what is known, the function with all of its results, those that are known too.
+        # By name and known arguments: the function with all of its results, including known ones.
         self.functions: dict[str, Function] = {}
         self._made: dict[tuple[Any, ...], tuple[Function, Results]] = {}
-        # Functions that set a field, by themselves or through those that they call.
+        # Functions that set a field, directly or through functions that they call.
         self._acting: set[str] = set()
         # What has been assigned to each field of the state: a constant, or None for anything else.
         self.stored: dict[str, set[Constant | None]] = {}
@@ -209,7 +209,7 @@ class _FunctionMaker:
     def __init__(self, specialiser: Specialiser, source: Source, arguments: Sequence[Value]) -> None:
         self.specialiser, self.setting, self.algebra = specialiser, specialiser.setting, specialiser.setting.algebra
         self.source, self.arguments = source, arguments
-        # The type of each local variable, found while going through: the first pass may not know it in time.
+        # The type of each local variable, inferred along the way; the first pass may need it too early.
         self.types: dict[str, Column] = {}
         self.env: dict[str, Value] = {}
         self.out: list[Statement] = []
@@ -457,7 +457,7 @@ class _FunctionMaker:
         assert isinstance(record, Record), f"{ast.unparse(target)} is not a field of a record"
         known = self.setting.members[record.name][target.attr]
         if isinstance(known, Expression):
-            # A cache: the code does without it.
+            # A cache, which the code does without.
             return
         value = self.algebra.in_unit(value, known.unit)
         self.specialiser.store(target.attr, value)
@@ -596,7 +596,7 @@ class _FunctionMaker:
             depends = any(not isinstance(each, Constant) for each in terms)
             terms.append(self._condition(node) if depends else self._expression(node))
             if terms[-1] == (FALSE if sign == "and" else TRUE):
-                # What comes after is never asked.
+                # The conditions after it are never evaluated.
                 break
         return self.algebra.logic(sign, terms)
 

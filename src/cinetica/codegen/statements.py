@@ -121,7 +121,7 @@ class Parameter:
     kind: Kind
     unit: Unit
     odd: bool
-    # The type of the rows, where it is a list of them.
+    # The type of the rows, if it is a list.
     rows: str | None = None
 
 

@@ -78,7 +78,7 @@ class _Tidier:
                 found.remove(before)
             if before is not None and (joined := self._joined(before, made)) is not None:
                 place = len(found) - 1 - found[::-1].index(before)
-                # What was said of the second goes before both.
+                # The comment on the second goes before both.
                 found[place:] = [*found[place + 1 :], joined]
                 continue
             if before is not None and (passed := self._passed_on(before, made)) is not None:
@@ -99,7 +99,7 @@ class _Tidier:
                     larger = "max" if sign == "<" else "min"
                     return Assign(target, self.algebra.call(larger, [left, right]))
             case If(test, yes, (Remark() as remark, If() as inner)):
-                # What was said before it goes into it: `else if` reads better than a block of its own.
+                # The comment before it moves inside: `else if` reads better than a nested block.
                 return If(test, yes, (If(inner.test, (remark, *inner.yes), inner.no),))
             case If(test, yes, no) if yes and not no and len(yes) == 1 and isinstance(yes[0], If) and not yes[0].no:
                 return If(self.algebra.logic("and", [test, yes[0].test]), yes[0].yes)

@@ -25,7 +25,7 @@ _FIELDS: Mapping[Unit, str] = {
     RATE: "turn_speed zone_drag",
 }
 _UNITS = {name: unit for unit, names in _FIELDS.items() for name in names.split()}
-# What changes its sign where y points the other way: all along y, angles, and the slope of a line.
+# What changes its sign if y points down: everything along y, angles, and the slope of a line.
 _ODD = frozenset(
     [
         "y",
@@ -121,12 +121,12 @@ COURSE = {
     "solids": "rectangle", "oneway": "rectangle", "climb": "rectangle", "slopes": "line", "zones": "zone",
     "shoves": "shove",
 }  # fmt: skip
-# What the game's own move has hit (`motion/in_game.py`).
+# What the game's own move reports as hit (`motion/in_game.py`).
 HIT = {
     **{name: Column(name, "flag") for name in ("wall", "ceiling", "floor", "near_floor", "wall_x", "wall_y")},
     "slope": Column("slope", "number", BARE, odd=True), "rise_rate": Column("rise_rate", "number", SPEED, odd=True),
 }  # fmt: skip
-# What the game says of the place besides, before its move and after it.
+# What else the game reports about the place, before its move and after it.
 TOLD = {name: Column(name, "flag") for name in ("over_net", "on_oneway")}
 TOLD_AFTER = {name: Column(name, "flag") for name in ("in_oneway", "wall_left", "wall_right")}
 

@@ -68,7 +68,7 @@ class Windows:
     def _show(self, window: Window) -> Window:
         window.documents.open_another = self.open
         window.open_beside = partial(self.open_beside, window)
-        # Its widgets go with it, and not when Python's collector comes round.
+        # Delete its widgets with it, not whenever Python's garbage collector runs.
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.closed.connect(partial(self.open_ones.remove, window))
         window.destroyed.connect(lambda: QTimer.singleShot(0, freeze_live_objects))
@@ -191,7 +191,7 @@ def run(study: Study | None, path: Path | None, drill: str = "") -> int:
         settings.set(Kept.STARTED, True)
     window.raise_()
     QTimer.singleShot(0, windows.offer_recovery)
-    # Python sees Ctrl+C only when it is called; this calls it.
+    # Python handles Ctrl+C only while its own code runs; this timer makes it run.
     awake = QTimer()
     awake.start(500)
     awake.timeout.connect(lambda: None)
@@ -204,7 +204,7 @@ def picture_of(
     """Write a picture of the window showing a study, as PNG; OSError if it cannot be written."""
     from cinetica.desk.export.pictures import save_picture
 
-    # Off the screen Qt warns of what only a screen could do.
+    # Without a screen Qt warns about features that need one.
     qInstallMessageHandler(lambda *_: None)
     app = application()
     window = Window(Session(study))

@@ -14,12 +14,12 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from shiboken6 import isValid
 
 log = logging.getLogger(__name__)
-# What took less than this (s) last time is done at once.
+# Work that took less than this last time, in s, runs at once.
 AT_ONCE = 0.05
-# How long a hand must rest, in ms, before the fine picture is computed.
+# How long a drag must pause, in ms, before the fine result is computed.
 RESTING = 200
 
-# Yields the share that is done, with what there is so far or None; finally 1 and all of it. It may stop between steps.
+# Yields the share done with the result so far, or None; finally 1 and the whole result. May be stopped between steps.
 Steps = Callable[[], Iterator[tuple[float, Any]]]
 
 
@@ -37,7 +37,7 @@ class BackgroundTask(QObject):
         super().__init__(parent)
         self._numbers = count(1)
         self._newest = 0
-        # Nobody knows how long it takes the first time.
+        # The first duration is unknown.
         self._took = math.inf
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="background")
         self._came_in_thread.connect(self._take, Qt.ConnectionType.QueuedConnection)

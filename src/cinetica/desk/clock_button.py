@@ -29,7 +29,7 @@ class ClockButton(OpensButton):
     @override
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        # Not before: a style sheet takes it away when it is put on.
+        # Only now: applying a style sheet resets it.
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
     @override

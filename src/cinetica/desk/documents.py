@@ -41,7 +41,7 @@ class Documents(QObject):
         self.open_another: Callable[[Study, Path | None], object] | None = None
         self.file: StudyFile = beside.file if beside else StudyFile(session.document, session.undo_stack, recovery)
         self.file.enter(self._look_at_disk)
-        # Of several windows on the study, which this one is.
+        # The number of this window among those on the study.
         self.number = self.file.windows
         self.file.not_kept.connect(session.refused)
         session.study_changed.connect(self.file.schedule_autosave)
@@ -156,7 +156,7 @@ class Documents(QObject):
             path = shorter
             if self.ask("Name too long", question, "Save under the shorter name", "Cancel") != 0:
                 return None
-        # The dialog has asked about the name as it was chosen.
+        # About the name as chosen, the file dialog has already asked.
         if path != chosen and path.exists():
             question = f"{path.name} already exists. Replace it? The earlier version is kept as {path.name}~."
             if self.ask("File exists", question, "Replace", "Cancel") != 0:

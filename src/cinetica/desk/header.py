@@ -23,7 +23,7 @@ from cinetica.model.study import Drill
 from cinetica.model.targets import HOW
 from cinetica.reading.display_units import DisplayUnits
 
-# Behind the name of a study that is other than its file.
+# Shown after the name of a study with unsaved changes.
 UNSAVED = "•"
 UNITS_SHOWN = ("u", "px", "game")
 NO_TARGETS, MOST_MISSED = "no targets", "99 of 99 missed"
@@ -44,7 +44,7 @@ class Header(FoldingRow):
     def __init__(self, session: Session, menus: Menus, shown_page: str) -> None:
         super().__init__("More", margins=(18, 14), spacing=2)
         self.session = session
-        # What it says, and the drills whose notes are in that.
+        # What was last shown, and the drills whose notes it includes.
         self._last: tuple[object, ...] = ()
         self._last_clock: Clock | None = None
         self._last_units: DisplayUnits | None = None
@@ -82,14 +82,14 @@ class Header(FoldingRow):
         room = self.width() - self._needed().without(1 + len(PAGES) + len(MENUS), more=False) - gone
         room -= self.drills.sizeHint().width() - self.drills.minimumSizeHint().width()
         self.brand.setVisible(room >= name)
-        # Three letters of a name are none.
+        # At least half of the name: three letters would be useless.
         room += self.brand.sizeHint().width()
         self.study_name.setVisible(room >= name / 2)
         super()._fold()
 
     def _add_pages(self, shown_page: str) -> None:
         self.page_buttons = {}
-        # Where there is hardly any room they go into the menu, too, after all others.
+        # With very little room they, too, fold into the menu, after everything else.
         for place, entry in enumerate(PAGES):
             shown = button(entry.words, "", partial(self.page_wanted.emit, entry.action), size=10, switch=True)
             keyed_tip(shown, f"{entry.words}: {entry.meaning} ({{{entry.action}}})")
@@ -109,7 +109,7 @@ class Header(FoldingRow):
         self.drills.activated.connect(self._choose_drill)
         self.clock = ClockButton()
         self.clock.setAccessibleName("Clock")
-        # As high as the other buttons, its words on their line.
+        # As high as the other buttons, with its text on one line with theirs.
         self.clock.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         self.clock.clicked.connect(self.clock_wanted)
         self.targets = button(NO_TARGETS, "", self.missed_wanted.emit, size=10)

@@ -105,7 +105,7 @@ def _families() -> list[str]:
         return ["Inter", *signs]
     sans = QFont("Sans Serif")
     sans.setStyleHint(QFont.StyleHint.SansSerif)
-    # By its own name: what only stands for another family comes after every family that is there.
+    # By its own name: an alias of a family comes after every installed family.
     return [QFontInfo(sans).family(), *signs]
 
 

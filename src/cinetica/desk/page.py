@@ -24,11 +24,11 @@ class PageContext(NamedTuple):
 class Page(QWidget):
     """The base of all pages; see `pages.PAGES`."""
 
-    # The actions that are this page's alone: they can be taken only while it is shown.
+    # The actions that belong to this page alone; they are enabled only while it is shown.
     OWN_ACTIONS: frozenset[str] = frozenset()
-    # Whether it takes the keys as they come: a number that is dragged in the sheet must not take them away from it.
+    # Whether it handles key presses itself: a number dragged in the sheet must not take the focus from it.
     TAKES_KEYS = False
-    # The job of the guide that fits the page: words of its title.
+    # Words from the title of the guide's job for this page.
     GUIDE = ""
 
     @property

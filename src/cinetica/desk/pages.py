@@ -32,7 +32,7 @@ class Entry:
 
 
 def _play(context: PageContext) -> Page:
-    # What the first picture does not need is loaded when it is asked for.
+    # Imported on first use, to keep the start fast.
     from cinetica.desk.play.page import PlayPage
 
     return PlayPage(context.session, channels=context.channels)

@@ -11,7 +11,7 @@ from cinetica.desk import look
 from cinetica.desk.warm import CURVES
 from cinetica.desk.widgets import PlainLabel
 
-# How long it usually takes (s); the bar waits at its last twentieth where it takes longer.
+# The usual time, in s; if it takes longer, the bar waits at 95%.
 USUAL = 60.0
 REST = 0.95
 WORDS = "First start: compiling the motion kernel for this machine, once. Curves, figures and Play follow {}."

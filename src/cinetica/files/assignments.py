@@ -18,7 +18,7 @@ from dataclasses import dataclass, field
 from cinetica.model.parameters import Value
 from cinetica.model.quantity import Quantity, evaluated
 
-# What stands for a kind of number in a declaration or a cast.
+# Words for number types in a declaration or a cast.
 KINDS = frozenset(
     ("float", "double", "int", "long", "short", "decimal", "number", "real", "f32", "f64", "i32", "u32", "i64", "half",
      "Float", "Double", "Int", "Number", "unsigned", "signed", "const", "static", "constexpr", "new", "as")
@@ -33,7 +33,7 @@ _UNIT = re.compile(
     )(?![\w/²])""",
     re.VERBOSE | re.IGNORECASE,
 )
-# Endings of a name that say a unit.
+# Endings of a name that indicate a unit.
 _ENDING = re.compile(r"_(px|ms|sec|frames|ticks|deg|rad)$|(?<=[a-z0-9])(Px|Ms|Sec|Frames|Ticks|Deg|Rad)$", re.ASCII)
 _WHOLE_DIVISION = re.compile(r"(?<![\w.])\d+\s*/\s*\d+(?![\w.])")
 _BEGINS = re.compile(r"\s*\"?([^\s\"=:]+)\"?\s*[=:]")
@@ -48,9 +48,9 @@ class Assigned:
     value: Value
     line: int = 0
     unit: str = ""
-    # What should be known of how it was read.
+    # Notes on how it was read.
     note: str = ""
-    # The names of what it is a part of, such as a table.
+    # The names of what contains it, such as a table.
     within: str = ""
 
 
@@ -89,7 +89,7 @@ def read_assignments(text: str) -> Assignments:
     columns = _from_columns(text)
     if len(columns.found) * 2 > sum(bool(line.strip()) for line in text.splitlines()):
         return columns
-    # Some lines of other languages are Python, too, and mean something else there: `speed = 3 // px`.
+    # Some lines of other languages are valid Python with another meaning: `speed = 3 // px`.
     read_so = [python, _from_tokens(text), columns]
     return max(read_so, key=lambda each: (len(each.found), bool(each.unread)))
 
@@ -334,7 +334,7 @@ def _tokens_of(text: str) -> tuple[list[_Token], dict[int, str], list[tuple[str,
     found: list[_Token] = []
     comments: dict[int, str] = {}
     defining: set[int] = set()
-    # Some lexers split numbers: what is neither comment nor string is split again.
+    # Some lexers split numbers: text outside comments and strings is split again.
     rest, line = "", 1
     for kind, written in get_lexer_by_name(name, stripnl=False, ensurenl=True).get_tokens(text):
         is_text = kind in Literal.String and kind not in Literal.String.Affix

@@ -26,7 +26,7 @@ def write_atomically(path: Path, content: bytes, *, backup: bool = False, privat
         _check_link(path)
         _write(path.resolve(), content, backup, private)
     except RuntimeError as error:
-        # A link that leads to itself, as Python 3.11 and 3.12 say it.
+        # A link that leads to itself, as Python 3.11 and 3.12 report it.
         raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path)) from error
     except OSError as error:
         # The user knows the file, not the temporary one that is renamed to it.
@@ -91,13 +91,13 @@ def mode_for(path: Path) -> int:
 
 def _keep_as_backup(path: Path) -> None:
     """Link the old content under a second name, then rename that to the backup: both exist at every moment."""
-    # A folder of our own for it: nobody can have put anything there before.
+    # In a folder of our own, where nobody can have put anything before.
     with tempfile.TemporaryDirectory(dir=path.parent, prefix=f".{path.name[:40]}.") as folder:
         second = Path(folder) / "old"
         try:
             os.link(path, second)
         except OSError:
-            # A file system without links, such as that of a memory stick.
+            # The file system has no links, as on a memory stick.
             second.write_bytes(path.read_bytes())
             second.chmod(path.stat().st_mode & 0o777)
         second.replace(backup_of(path))

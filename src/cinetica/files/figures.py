@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
-# In points, 72 to the inch: a page of A4 shows one as about a pixel.
+# In points, 72 to the inch; on an A4 page a point is about a pixel.
 WIDTH, TEXT, STRIP, LANE = 720.0, 10.0, 104.0, 17.0
 LEFT, RIGHT, TOP, BOTTOM, TITLE = 56.0, 24.0, 26.0, 40.0, 22.0
 PANEL = (164.0, 104.0)
@@ -166,7 +166,7 @@ def _svg(figure: Figure, title: str) -> str:
     text = io.StringIO()
     figure.savefig(text, format="svg", metadata={"Date": None, "Creator": None, "Title": title})
     content = text.getvalue()
-    # Behind the XML declaration and the document type, which only a file of its own has.
+    # Without the XML declaration and the document type, which only a separate file has.
     return content[content.index("<svg") :]
 
 
@@ -323,7 +323,7 @@ def _draw_strip(axes: Axes, channel: Channel, traces: Sequence[Trace], height: f
         there = values[np.isfinite(values)]
         ends.append((float(there[-1]) if len(there) else 0.0, place))
     low, high = axes.get_ylim()
-    # Each curve's letter where it ends, one over the other where they would meet.
+    # Each curve's letter at its end, moved up where it would overlap another.
     least, at = (high - low) * 1.1 * TEXT / height, -np.inf
     for value, place in sorted(ends):
         at = max(value, at + least)

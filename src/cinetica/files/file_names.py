@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 LONGEST = 120
-# What a backup's name has more than the file's.
+# The length of the suffix of a backup's name.
 BACKUP_SIGN = 1
 
 
@@ -15,7 +15,7 @@ def file_name(name: str) -> str:
     """A drill's or tune's name as a file name."""
     kept = "".join(letter if letter.isalnum() or letter in "-_" else "-" for letter in name.lower().replace("'", ""))
     joined = "-".join(part for part in kept.split("-") if part) or "drill"
-    # File systems count bytes, and something still comes behind it.
+    # File systems count bytes, and a suffix is still added.
     return joined.encode()[:LONGEST].decode(errors="ignore")
 
 
@@ -24,7 +24,7 @@ def fitting(path: Path) -> Path:
     try:
         most = os.pathconf(path.parent, "PC_NAME_MAX") - BACKUP_SIGN
     except OSError:
-        # Whatever is wrong with the folder is said when it is written into.
+        # Problems with the folder are reported when it is written to.
         return path
     if len(os.fsencode(path.name)) <= most:
         return path

@@ -29,7 +29,7 @@ ALMOST = 1e-7
 ROLES = ("frame", "time", "x", "y", "vx", "vy")
 SAMPLE = 60
 LONGEST_LINE, MOST_CELLS = 20_000, 3_000_000
-# What games call their columns, in small letters without spaces and signs. A unit may follow: `PosXpx`, `velY_per_s`.
+# Names of columns in games, in lower case without spaces and signs. A unit may follow: `PosXpx`, `velY_per_s`.
 _UNIT = r"(?P<unit>(in)?(px|pixels?|points?|units?|u|m|cm|metres?|meters?)?((per|p)?(sec|second|s|frame|f|tick)s?)?)"
 _PLACE, _SPEED = r"(pos|position|p|loc|location|coord)", r"(vel|velocity|speed|spd|v)"
 _WHO = r"(player|character|char|hero|body|actor)?"
@@ -214,7 +214,7 @@ def fitted(text: str, layout: Layout, time: Numbers, x: Numbers, y: Numbers, rat
             tried.append((found.unexplained, at_rate, found))
     if not tried:
         return Found(layout, None)
-    # Another rate than the one that is known has to explain the log much better.
+    # A rate other than the known one must explain the log much better.
     best = tried[0]
     for each in tried[1:]:
         if each[0] < BETTER * best[0] - 1e-9:

@@ -23,7 +23,7 @@ from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.model.world_size import sized
 
 LARGEST = 2**18
-# One word for what people call the same.
+# Synonyms, mapped to one word.
 SYNONYMS = {
     word: meant
     for meant, said in {
@@ -72,14 +72,14 @@ MEANINGS = {
     "body.height": ("body height", "height"),
     "input.dead_zone": ("dead zone", "deadzone"),
 }
-# Words without which a name means another number, and those that say nothing.
+# Words without which a name means another number; and words without meaning.
 TELLING = frozenset(
     ("air", "fall", "jump", "jumps", "apex", "climb", "turn", "cut", "terminal", "factor", "friction", "height",
      "width", "time", "distance", "angle", "delay")
 )  # fmt: skip
 IDLE = frozenset(("player", "character", "hero", "default", "base", "param", "value", "the", "of"))
 ALIKE = 0.85
-# What a game may keep its lengths in, and by how much better another reading must fit to be proposed.
+# Pixels per unit that a game may use; and how much better other conventions must fit to be proposed.
 SCALES = (1.0, 16.0, 32.0, 64.0, 100.0)
 CLEARLY, PER_CHANGE, WORST = 0.3, 0.08, 3.0
 
@@ -90,7 +90,7 @@ class Coming:
 
     assigned: Assigned
     parameter: Parameter | None
-    # By its own name or the game's; else its name means the same.
+    # By its own name or the game's, or else by the meaning of the name.
     sure: bool
     value: Value | None = None
     fault: str = ""
@@ -131,7 +131,7 @@ def find_numbers(text: str, conventions: Conventions) -> Numbers:
     if len(text) > LARGEST:
         raise Refused([f"larger than {LARGEST // 2**10} KiB; a tune's numbers are a short text"])
     result = read_assignments(text)
-    # Of a name that is assigned twice, the last one counts.
+    # If a name is assigned twice, the last value counts.
     latest = {(each.within, each.name): each for each in result.found}
     known = known_names(conventions)
     named = {each.name: known.get(each.name) or known.get(each.name.removesuffix("_")) for each in latest.values()}

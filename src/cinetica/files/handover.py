@@ -40,7 +40,7 @@ class Figure:
     name: str
     value: Value
     unit: str
-    # What code without delta time adds to a velocity in every frame, where the tune is of such code.
+    # The change of velocity in each frame, for code without delta time.
     per_frame: str = ""
 
     @property
@@ -156,7 +156,7 @@ def _c(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
 
 def _csharp(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> str:
     kinds = {float: "double", int: "int", bool: "bool", str: "string"}
-    # A member of the class cannot have the name of the class.
+    # A member cannot have the name of its class.
     members = [allowed(f.name, CSHARP_WORDS) for f in listed]
     lines = [
         f"    public const {kinds[type(f.value)]} {name} = {_number(f.value)}; // {f.comment}"
@@ -179,7 +179,7 @@ def _python(tune: Tune, listed: Sequence[Figure], conventions: Conventions) -> s
         f"{allowed(f.name, PYTHON_WORDS)} = {f.value if isinstance(f.value, bool) else _number(f.value)}  # {f.comment}"
         for f in listed
     ]
-    # The first line says in which encoding the file is: no name in a later one can say another.
+    # The first line declares the encoding, so that no name in a later line can declare another.
     return "\n".join(["# -*- coding: utf-8 -*-", f"# {_head(tune, conventions)}", *lines, ""])
 
 

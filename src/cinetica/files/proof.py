@@ -34,9 +34,9 @@ from cinetica.reading.log_check import Verdict, check
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import judge
 
-# What a game is expected to log, and what is held against it.
+# The columns that a game is expected to log, and those that are compared.
 COMPARED = ("x", "y", "vx", "vy")
-# A row of the log within this many ticks of a row of the trace is that row.
+# A row of the log within this many ticks of a row of the trace counts as that row.
 ROUNDED = 0.1
 NUMBERS = (("toml", "numbers.toml"), ("json", "numbers.json"), ("csv", "numbers.csv"))
 
@@ -205,7 +205,7 @@ def _rows(log: Log, layout: Layout, trace: Trace, *, ticks: bool) -> Numbers:
     else:
         rows = np.interp(log.time, own, np.arange(len(own)))
         rows = np.where(log.time > own[-1] + ROUNDED * (own[-1] - own[-2]), len(own), rows)
-    # Times are logged to a millisecond or so: what is a small part of a tick from a row means that row.
+    # Times are logged to about a millisecond: one that is a small part of a tick from a row means that row.
     whole = np.round(rows)
     return np.maximum(np.where(np.abs(rows - whole) < ROUNDED, whole, rows), 0.0)
 

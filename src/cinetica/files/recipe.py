@@ -66,11 +66,11 @@ def _numbers(tune: Tune, conventions: Conventions) -> dict[str, str]:
     for figure in figures(tune, conventions):
         value, unit = figure.value, figure.unit
         if is_share(figure.parameter, conventions):
-            # The rules say how a share comes from its rate.
+            # The rules explain how a share follows from its rate.
             unit = unit_words(figure.parameter.unit, conventions)
             value = as_number(tune.get(figure.parameter.id)) * factor(figure.parameter.unit, conventions)
         elif figure.parameter.upward and isinstance(value, float):
-            # It is handed over with the sign of the game's y. Here it is a magnitude: the rule says the direction.
+            # It is handed over with the sign of the game's y. Here it is a magnitude: the rule gives the direction.
             value = abs(value)
         numbers[figure.parameter.id] = f"{value} {unit}".rstrip()
     return numbers

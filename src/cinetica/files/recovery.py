@@ -98,14 +98,14 @@ def left_behind(folder: Path) -> list[LeftBehind]:
         try:
             lock = _hold(_lock_beside(path))
         except OSError:
-            # Something else stands where its lock would be: this one entry is left alone.
+            # Something else is in place of its lock: leave this entry alone.
             continue
         if lock is None:
             continue
         try:
             found.append(_read(path, lock))
         except (OSError, ValueError, KeyError, RecursionError, Refused):
-            # Not ours, or of a newer version: it stays where it is.
+            # Not one of ours, or from a newer version: leave it.
             os.close(lock)
     for lock_path in folder.glob("*.lock"):
         if not lock_path.with_suffix(".json").exists():

@@ -43,11 +43,11 @@ NO_PDF = (
 )
 
 
-# What a cell says where there is nothing to say.
+# The text of an empty cell.
 NONE = "–"
-# Longer tables stay out of the report: they are for a file.
+# Longer tables are left out of the report: export them as files.
 LONGEST_TABLE = 60
-# Figures that the first page names.
+# The number of figures listed on the first page.
 MOST_MOVED = 3
 
 

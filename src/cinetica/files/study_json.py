@@ -21,7 +21,7 @@ from cinetica.model.tune import PARAMETERS, Tune
 
 LARGEST = 16 * 2**20
 MOST_FAULTS = 20
-# To list them costs more time and memory than the document is worth.
+# Listing more faults would cost too much time and memory.
 TOO_MANY_TO_LIST = 20_000
 # What a hostile file could fill the memory with, by the character that comes with each: values and named values.
 MOST = {
@@ -30,7 +30,7 @@ MOST = {
     b"{": (100_000, "objects"),
     b":": (200_000, "named values"),
 }
-# For each older version of the format, what makes a document of it one of the next version. There is none older yet.
+# For each older version of the format, the function that converts it to the next. There is none yet.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 _DECLARED = {parameter.id: parameter for parameter in (*PARAMETERS, *CLOCK_PARAMETERS)}
 

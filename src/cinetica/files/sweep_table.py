@@ -23,7 +23,7 @@ from cinetica.files.atomic_write import mode_for, write_atomically
 from cinetica.files.reading import Refused
 from cinetica.reading.plan import Plan
 
-# How far it has come is noted so often (s).
+# How often progress is saved, in s.
 EVERY = 1.0
 EXTRA = "install it with: pip install 'cinetica[sweep]'"
 MOST_NOTES = 10_000
@@ -95,7 +95,7 @@ def _altered(path: Path) -> Refused:
 class Table(Protocol):
     """Where the rows of a sweep go, in order."""
 
-    # Combinations that are written already.
+    # The number of combinations already written.
     done: int
 
     def add(self, end: int, figures: NDArray[np.float64]) -> None:
@@ -142,7 +142,7 @@ class CsvTable:
             self._check(before)
             self.done, self._size = before.done, before.bytes
             self._file = path.open("r+b")
-            # What came after the last note may be half a row.
+            # Anything after the last saved progress may be half a row.
             self._file.truncate(before.bytes)
             self._file.seek(before.bytes)
         else:
@@ -247,7 +247,7 @@ class ParquetTable:
             for part in sorted(self._parts.iterdir()):
                 end = int(part.stem)
                 if end > before.done:
-                    # Written after the last note.
+                    # Written after the last saved progress.
                     part.unlink()
                     continue
                 table = self._parquet.read_table(part)

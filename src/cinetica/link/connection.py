@@ -25,7 +25,7 @@ from cinetica.link.take_rows import rows_of, take_rows
 from cinetica.model.milestone import Logged
 from cinetica.model.study import Study
 
-# How long a call may wait for the game, in s; how long it waits for something to come before it looks at the time.
+# How long a call may wait for the game, and how long it waits for a datagram before it checks the time, in s.
 PATIENCE, PAUSE = 10.0, 0.01
 
 

@@ -87,7 +87,7 @@ class Peer:
     name: str
     tick_rate: float
     heard: float
-    # The numbers that it knows, as far as it has said.
+    # The numbers that the game knows, as far as it has reported them.
     names: dict[int, str] = field(default_factory=dict)
     all_names: int | None = None
 
@@ -105,7 +105,7 @@ class Refusals:
     bad: int = 0
     foreign: int = 0
     flooded: int = 0
-    # Why the last one was not, in words.
+    # Why the last one was rejected, in words.
     last: str = ""
 
 
@@ -135,7 +135,7 @@ class DeskLink:
         self._pinged: dict[int, float] = {}
         self._pings_at = -1.0
         self._round_trips: deque[float] = deque(maxlen=20)
-        # The counts of changes that were taken, so that none is taken twice.
+        # The counts of changes already applied, so that none is applied twice.
         self._taken: dict[str, int] = {}
         self._budget, self._budget_at = float(MOST_A_SECOND), clock()
         self.version_refused = 0
@@ -186,7 +186,7 @@ class DeskLink:
         """How many frames came in the last second."""
         return self.frames.rate(self._clock())
 
-    # What is asked of the game
+    # Requests to the game
 
     def show(self, tune: str, values: dict[str, Value]) -> None:
         """Make a tune with these numbers, by the game's names, the one that is live there."""
@@ -263,7 +263,7 @@ class DeskLink:
                 self.numbers.confirm(int(arguments[0]))
             else:
                 self._send(name, *arguments)
-        # One after the other: a game need not put them in order.
+        # One at a time, so that a game need not order them.
         if self._requests and now - self._requests[0].at >= AGAIN:
             first = self._requests[0]
             first.at = now
@@ -272,7 +272,7 @@ class DeskLink:
     def _send(self, name: str, *arguments: Value) -> None:
         assert self._socket is not None
         if self.peer is not None:
-            # What does not fit into the buffers, or finds nobody, is sent again.
+            # Whatever does not fit into the buffers, or reaches nobody, is sent again.
             try:
                 self._socket.sendto(encode(FROM_DESK[name], *arguments), self.peer.address)
             except OSError:
@@ -291,7 +291,7 @@ class DeskLink:
             except BlockingIOError:
                 break
             except OSError:
-                # The answer of a port that has closed.
+                # The reply of a closed port.
                 continue
             now = self._clock()
             if not self._may_look(now):

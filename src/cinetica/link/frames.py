@@ -35,7 +35,7 @@ class Frame(NamedTuple):
         return self.number - self.row
 
 
-# Plain numbers in a row, which take a fifth of the room of as many objects.
+# Plain numbers, which take a fifth of the memory of as many objects.
 _WHOLE = ("number", "take", "row", "grounded", "keys")
 _FRAME = np.dtype([(name, "i8" if name in _WHOLE else "f8") for name in Frame._fields])
 

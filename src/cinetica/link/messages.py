@@ -19,12 +19,12 @@ ROOT = "/cinetica/"
 VERSION = 1
 # Where the desk listens.
 PORT = 9471
-# A datagram that no router cuts up; the longest text; the largest number.
+# The largest datagram that no router fragments; the longest text; the largest number.
 LARGEST, LONGEST, FARTHEST = 1400, 100, 1e9
 MOST_COUNTED = 2**31 - 1
 
 Value = float | int | bool | str
-# What is malformed is counted; python-osc would write a line for each.
+# Malformed messages are counted; python-osc would log a line for each.
 logging.getLogger().addFilter(lambda record: "pythonosc" not in record.pathname)
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from cinetica.link.messages import Value
 
-# What is not confirmed is sent again after this many seconds, at most this many numbers at once.
+# Unconfirmed numbers are sent again after this many seconds, at most this many at once.
 AGAIN, MOST_AT_ONCE = 0.05, 40
 
 

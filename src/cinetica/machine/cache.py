@@ -15,7 +15,7 @@ from pathlib import Path
 import llvmlite.binding as llvm
 import platformdirs
 
-# Versions and checkouts that take turns keep theirs.
+# Versions and checkouts used in turn keep their caches.
 KEPT = 6
 
 
@@ -65,7 +65,7 @@ def other_folder(folder: Path) -> Path | None:
         found = root.lstat()
     except OSError:
         return None
-    # Machine code is only taken from where nobody else can have put it.
+    # Machine code is only loaded from where nobody else can have put it.
     mine = stat.S_ISDIR(found.st_mode) and found.st_uid == os.getuid() and not found.st_mode & 0o077
     return root / folder.name if mine else None
 

@@ -28,7 +28,7 @@ NEVER_CALLED = (
     "NRT_MemInfo_call_dtor", "NRT_Free", "numba_gil_ensure", "numba_gil_release", "numba_unpickle", "numba_do_raise",
     "numba_runtime_build_excinfo_struct",
 )  # fmt: skip
-# Python frames; 1,000 are few for figures that ask figures.
+# Python frames; the default of 1,000 is too few for figures that call figures.
 DEEPEST = 10_000
 POINTER, COUNT, NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
 
@@ -138,7 +138,7 @@ class MachineCode:
         if sys.stderr is not None and sys.stderr.isatty():
             print(f"cinetica: compiling the {self._folder} once; this takes about a minute", file=sys.stderr)
         for called in self._calls:
-            # Numba links what it compiles, though it is not called here.
+            # Numba links what it compiles, although it is not called here.
             llvm.add_symbol(called, _abort())
         with _deep_enough():
             made = self._compile()
@@ -198,7 +198,7 @@ def _linked(code: bytes) -> Any:
     llvm.initialize_native_target()
     llvm.initialize_native_asmprinter()
     for symbol in NEVER_CALLED:
-        # Symbols are the whole process's: where Numba is loaded too, its own stay.
+        # Symbols are global to the process: if Numba is loaded too, its own stay.
         if llvm.address_of_symbol(symbol) is None:
             llvm.add_symbol(symbol, _abort())
     machine = llvm.Target.from_default_triple().create_target_machine(jit=True)

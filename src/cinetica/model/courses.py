@@ -14,14 +14,14 @@ Kind = Literal["solids", "oneway", "climb", "slopes", "zones"]
 KINDS: dict[Kind, str] = {
     "solids": "solid", "oneway": "one-way solid", "climb": "climb zone", "slopes": "slope", "zones": "zone",
 }  # fmt: skip
-# The four numbers of a shape, as they are typed.
+# The names of a shape's four numbers, as typed.
 NUMBERS: dict[Kind, str] = {
     "solids": "left bottom right top", "oneway": "left bottom right top", "climb": "left bottom right top",
     "slopes": "x0 y0 x1 y1", "zones": "left bottom right top, and what it does",
 }  # fmt: skip
 Shape = Rectangle | Slope | Zone
 ICE = "ice"
-# What zones are often for, by a word for it.
+# Common kinds of zones, by name.
 PRESETS: dict[str, dict[str, Any]] = {
     ICE: {"acceleration": 0.3, "friction": 0.1},
     "mud": {"speed": 0.5, "acceleration": 0.5},
@@ -30,7 +30,7 @@ PRESETS: dict[str, dict[str, Any]] = {
     "belt": {"push": (90.0, 0.0)},
 }
 FACTORS = ("speed", "acceleration", "friction", "gravity")
-# What can be typed for what a zone does: words, or what it changes and by how much.
+# What can be typed for a zone's effect: a preset's name, or what it changes and by how much.
 EFFECTS = (", ".join(PRESETS), ", ".join((*(f"{name} 0.5" for name in FACTORS), "drag 2", "push 30 0")))
 Place = tuple[float, float]
 ENDS = ("start", "end")

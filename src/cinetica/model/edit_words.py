@@ -10,7 +10,7 @@ from cinetica.model.study import Study
 from cinetica.model.tune import PARAMETERS, Tune
 
 NOTHING_CHANGED = "Nothing has changed."
-# A parameter's value as it is shown, given the values of its tune.
+# A parameter's value as shown, given the values of its tune.
 AsShown = Callable[[Parameter, Value, Mapping[str, Value]], Value]
 
 
@@ -37,7 +37,7 @@ def changed_values(before: Study, after: Study, shown: AsShown = _as_kept) -> st
     if len(changes) == 1:
         then, now = changes[0]
         return f"{_words(then)} → {_words(now)}"
-    # One number in every tune has a name of its own.
+    # A change of one number in every tune is named after it.
     return f"{len(changes)} numbers" if changes else ""
 
 

@@ -16,9 +16,9 @@ from cinetica.model.targets import Target
 from cinetica.model.text import LONGEST_NAME, unseen_words, visible
 from cinetica.model.tune import Tune, View
 
-# As many as letters, inks, dashes and shapes tell apart at a glance.
+# As many as letters, inks, dashes and shapes distinguish at a glance.
 MOST_TUNES = 6
-# As many rows of logged curves as a study can be read with again.
+# The most rows of logged curves with which a study can still be read.
 MOST_LOGGED = 110_000
 FLOOR = Rectangle(-20.0, -1.0, 40.0, 0.0)
 

@@ -14,7 +14,7 @@ from cinetica.model.parameters import Parameter, Value
 from cinetica.model.quantity import POWERS
 from cinetica.model.rate_shares import WHOLE, is_exact, rate_from_share, share_per_tick
 
-# Angles in the plane, which grow the game's way round.
+# Angles in the plane, which turn as the game counts them.
 TURNED = ("facing", "look_yaw", "input.view_yaw")
 TIME_WORDS = {Times.SECOND: "s", Times.MILLISECOND: "ms", Times.FRAME: "frames"}
 ZEROS = {Zero.RIGHT: 0.0, Zero.UP: 90.0, Zero.LEFT: 180.0, Zero.DOWN: -90.0}

@@ -45,7 +45,7 @@ class About:
     views: tuple[str, ...] = VIEWS
 
 
-# What acts wherever speed is not simply set.
+# Numbers that act unless speed is simply set.
 CURVES = ("acceleration_curve", "friction_curve")
 
 LAWS: dict[Law, About] = {

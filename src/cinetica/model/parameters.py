@@ -82,11 +82,11 @@ class Declaration:
     upward: bool = False
     # A rate that closes a share of a gap: "exact", or the id of the choice that says in which form.
     share: str = ""
-    # Few tunes use it: the sheet shows it only where it is other than by default, or is looked for.
+    # Few tunes use it: the sheet shows it only if it is not at its default, or is searched for.
     rare: bool = False
     # The greatest x of a curve; `high` is its greatest y, and `comfort` what a picture of it spans up.
     reach: float = 0.0
-    # How many times as large as usual the world is that `comfort` is for.
+    # The size of the world that `comfort` is for, relative to the usual one.
     size: float = 1.0
 
 

@@ -12,7 +12,7 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
-# Each of our units as powers of length, time and angle; what is not here is a bare number.
+# Each of our units as powers of length, time and angle; other units are bare numbers.
 POWERS = {
     "u": (1, 0, 0),
     "u/s": (1, -1, 0),
@@ -23,7 +23,7 @@ POWERS = {
     "°/s": (0, -1, 1),
 }
 BARE = (0, 0, 0)
-# What each is called, and how it may be typed.
+# The name of each, and how it may be typed.
 KINDS = {
     BARE: ("a bare number", "0.5, 50% or 1/2"),
     (1, 0, 0): ("a length", "2.5, 80 px or 1.5 bodies"),
@@ -65,7 +65,7 @@ class Units:
     tick: float = 1 / 60
     width: float = 1.0
     height: float = 1.0
-    # What “bodies” are counted in: heights, or widths.
+    # Whether “bodies” means body heights or widths.
     upright: bool = True
 
     def find(self, name: str) -> Quantity | None:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from cinetica.model.parameters import Parameter, Value
 
-# What an exponential closes in a tick of one second at this rate is 1 but for the last digit of a number.
+# At this rate an exponential closes all but the last digit of a gap within a tick of one second.
 WHOLE = 36.7
 
 

@@ -14,7 +14,7 @@ from cinetica.model.study import Drill, Study
 from cinetica.model.take import Shove
 from cinetica.model.tune import PARAMETERS, Tune
 
-# What grows with the size of the world.
+# The units that scale with the world.
 SCALED_UNITS = ("u", "u/s", "u/s²")
 BODY = ("body.width", "body.height")
 

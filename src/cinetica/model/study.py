@@ -64,9 +64,9 @@ class Drill(FrozenModel):
     start_heading: Annotated[float, Field(ge=-360, le=360)] = 0.0
     course: Course = Course()
     take: Take = Take()
-    # How the body should move, as it was drawn.
+    # The wanted motion, as drawn.
     wanted: Annotated[tuple[Drawn, ...], Field(max_length=4)] = ()
-    # What has been agreed on for the figures that it shows.
+    # Targets for the figures that it shows.
     targets: Annotated[tuple[Target, ...], Field(max_length=1000)] = ()
 
 

@@ -30,7 +30,7 @@ def _lasts(press: Press) -> Press:
     return press
 
 
-# The first fault in a list tells enough: lists can be long.
+# Only the first fault in a list is reported: lists can be long.
 Held = Annotated[tuple[Annotated[Press, AfterValidator(_lasts)], ...], FailFast()]
 
 

@@ -9,12 +9,12 @@ from cinetica.model.take import LONGEST, Moved, Press, Push, Shove, Take
 
 Stick = Literal["stick", "aim", "mouse", "shoves"]
 STICKS: tuple[Stick, ...] = ("stick", "aim")
-# What comes for a single frame and is not held.
+# Events of a single frame, which are not held.
 MOMENTS: tuple[Stick, ...] = ("mouse", "shoves")
 Event = Push | Moved | Shove
 EVENTS: dict[Stick, type[Event]] = {"stick": Push, "aim": Push, "mouse": Moved, "shoves": Shove}
 FARTHEST: dict[Stick, float] = {"stick": 1.0, "aim": 1.0, "mouse": 1e6, "shoves": 1e5}
-# What a lane shows up and down at least: a full deflection, counts of a mouse, and u/s.
+# The least range of a lane, up and down: full deflection, mouse counts, and u/s.
 USUAL: dict[Stick, float] = {"stick": 1.0, "aim": 1.0, "mouse": 50.0, "shoves": 10.0}
 
 

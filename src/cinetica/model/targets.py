@@ -12,7 +12,7 @@ from pydantic import Field, model_validator
 from cinetica.model.base import FrozenModel
 from cinetica.model.text import Name
 
-# A figure at the edge of its range, but for rounding, is within it.
+# A figure at the edge of its range, apart from rounding, is within it.
 SLACK = 1e-9
 _N = r"([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)"
 _BETWEEN = re.compile(rf"{_N}\s*(?:…|\.\.\.?|–|-|to)\s*{_N}")
@@ -93,7 +93,7 @@ def range_from_text(
     the user, if the range is reversed, in a unit of another kind or has no end.
     """
     bare = text.strip().replace("−", "-").replace(" ", " ")
-    # A hyphen behind a digit stands between two numbers; else it is a sign.
+    # A hyphen after a digit separates two numbers; otherwise it is a sign.
     range_sign = re.search(r"…|\.\.|–|±|\+/?-|[<>≥≤]|\bto\b|[\d.,]\s*-", bare)
     if not range_sign:
         return None

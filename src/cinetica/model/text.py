@@ -13,7 +13,7 @@ LONGEST_NAME = 200
 _UNSEEN = "\x00-\x1f\x7f-\x9f\u2028\u2029\u202a-\u202e\u2066-\u2069"
 UNSEEN = re.compile(f"[{_UNSEEN}]")
 UNSEEN_BUT_LINES = re.compile(f"(?![\n\t])[{_UNSEEN}]")
-# The signs for controls that Unicode has, ␀ to ␟ and ␡; ␚ stands for those that have none of their own.
+# Unicode's signs for control characters, ␀ to ␟ and ␡; ␚ stands for those without a sign.
 _PICTURES, _DELETE, _SUBSTITUTE = 0x2400, "\u2421", "\u241a"
 # The context in which a model is read from a file.
 FROM_FILE = {"from_file": True}

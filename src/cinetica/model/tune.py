@@ -1788,7 +1788,7 @@ class Tune(FrozenModel):
 
     name: Name
     note: Note = ""
-    # The tune that this one is a frozen copy of, where it is one.
+    # The tune that this one is a snapshot of; empty if it is not one.
     snapshot_of: Note = ""
     view: View = "side"
     body: Body = Body()
@@ -1849,7 +1849,7 @@ def _values_of_group(group: FrozenModel, name: str) -> dict[str, Value]:
 
 
 def _json(content: object) -> bytes:
-    # NaN and infinity pass as such, to be refused by the field that they are meant for.
+    # NaN and infinity pass here, so that the field itself refuses them.
     return to_json(content, inf_nan_mode="constants")
 
 

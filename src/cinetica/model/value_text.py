@@ -9,9 +9,9 @@ from cinetica.model.parameters import Parameter, Value
 
 YES, NO = "yes", "no"
 COUNTED = ("ticks", "frames")
-# Less is written as 0.
+# Smaller numbers are written as 0.
 LEAST = 5e-5
-# What may be small in a small world, or for each frame.
+# Units of numbers that may be small in a small world, or per frame.
 SMALL = ("u", "px", "rad", "°/frame", "1/frame")
 
 

@@ -11,7 +11,7 @@ from cinetica.model.tune import Tune, parameter_by_id
 
 # A world this small needs more decimals.
 SMALL_WORLD = 0.1
-# A body up to this many times as large or as small as usual still lives in a world of the usual size.
+# With a body up to this many times larger or smaller than usual, the world still counts as of the usual size.
 ABOUT = 2.0
 USUAL_HEIGHT = as_number(parameter_by_id("body.height").default)
 

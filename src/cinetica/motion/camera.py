@@ -38,7 +38,7 @@ def follow(s, p, h):
     The lead itself follows look_ahead·v.
     """
     if is_new_length(s, h):
-        # An exponential takes longer than all else here; most ticks are as long as the one before.
+        # The exponential is the slowest part here, and most ticks are as long as the previous one.
         s.share_h = h
         s.lead_share = 1.0 - math.exp(-p.look_ahead_rate * h)
         s.follow_share = 1.0 - math.exp(-p.follow_rate * h)

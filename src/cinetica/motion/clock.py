@@ -103,7 +103,7 @@ def jumps_with(rate: float, clock: Clock, held: NDArray[np.bool_]) -> NDArray[An
     `schedule(take, clock)`.
     """
     lengths, read = _frames_of(rate, held.shape[1], clock)
-    # As flags side by side: records are written field by field. The row of the start has none.
+    # As adjacent flags, since records are written field by field. The first row has none.
     kinds = len(JUMP.names or ())
     flags = np.zeros((len(held), len(read) + 1, kinds), dtype=np.bool_)
     jump = flags[:, 1:, 0]

@@ -14,7 +14,7 @@ WORDS = TRACE.itemsize // 8
 WHOLE_WORDS = {
     name: kind[1] // 8 for name, kind in (TRACE.fields or {}).items() if kind[0].itemsize == 8
 }  # fmt: skip
-# The word in which the flags are.
+# The word that contains the flags.
 FLAGS = {name: kind[1] // 8 for name, kind in (TRACE.fields or {}).items()}["jump_held"]
 NUMBERS = frozenset(name for name in WHOLE_WORDS if TRACE[name].kind == "f")
 COUNTS = WHOLE_WORDS.keys() - NUMBERS

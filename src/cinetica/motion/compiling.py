@@ -19,7 +19,7 @@ import numpy as np
 from cinetica.machine.cache import cache_folder
 
 HERE = Path(__file__).parent
-# An edit of any of these means other machine code.
+# Changing any of these changes the machine code.
 SOURCES = tuple(sorted([*HERE.glob("*.py"), *HERE.parent.glob("model/*.py"), *HERE.parent.glob("machine/*.py")]))
 
 Function = Callable[..., Any]

@@ -41,7 +41,7 @@ def move_side(s, p, ground, dx, dy, more):
         s.grounded = gap <= p.ground_probe + SLACK
         s.hovers = s.grounded and gap > SLACK
         if gap <= SLACK and p.sweep != PASS_THROUGH:
-            # Gravity acts on the ground too; the ground takes it away even where the body did not move.
+            # Gravity acts on the ground, too; the ground cancels it even if the body did not move.
             s.vy = 0.0
     elif more and not stands and p.probe_rising:
         touch_while_rising(s, p, ground, half)

@@ -36,7 +36,7 @@ def toward(vx, vy, tx, ty, d):
     if square <= reach * reach:
         return tx, ty
     if gap_y == 0.0:
-        # The same bits as below, without a root and two divisions.
+        # The same result as below, to the bit, without a root and two divisions.
         return vx + math.copysign(d, gap_x), vy
     gap = math.sqrt(square)
     return vx + d * (gap_x / gap), vy + d * (gap_y / gap)
@@ -265,7 +265,7 @@ def curved(p, control, braking, speed, top):
     """The factors on acceleration and friction, times the drawn curves at the speed as a share of S."""
     if not p.has_curves:
         return control, braking
-    # Where there is no S, the last point counts.
+    # If S is 0, the last point counts.
     share = speed / top if top > 0.0 else math.inf
     return control * height_at(p.acceleration_curve, share), braking * height_at(p.friction_curve, share)
 

@@ -169,7 +169,7 @@ def directed(x, y, p, look_yaw):
     if p.axis_ratio_order == BEFORE:
         y = y * p.axis_ratio
     if not p.has_controls:
-        # There left and right turn, and up and down thrust: two controls, and no diagonal of one.
+        # There left and right steer, and up and down thrust: two separate controls, so no diagonal.
         x, y = join_axes(x, y, p.diagonal_rule)
     if p.axis_ratio_order == AFTER:
         y = y * p.axis_ratio

@@ -56,7 +56,7 @@ class LiveRun:
         self._begins, self.tick_rate = Start(*start), tick_rate
         self.start = (self._begins.x, self._begins.y)
         self._ground = ground(course)._replace(mouse=np.zeros((FIRST_ROOM, 2)))
-        # How many ticks a mouse has moved in.
+        # The number of ticks in which the mouse has moved.
         self._moves = 0
         self.rows = 1
         self._jumping = self._dashing = False
@@ -193,7 +193,7 @@ class LiveRun:
         return {
             "start": (float(at["x"]), float(at["y"])),
             "start_velocity": velocity,
-            # As it was typed: degrees and radians, there and back, may lose the last bit.
+            # As typed: converting degrees to radians and back may lose the last bit.
             "start_heading": round(math.degrees(self._begins.heading), 9),
         }
 

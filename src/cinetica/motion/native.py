@@ -127,7 +127,7 @@ def in_parts(
     yield 0, rows
     while end < count:
         first, last, end = end, rows[-1], min(end + part, count)
-        # The part goes on from the last row of the one before, and looks back at the hands as far as they are late.
+        # The part continues from the last row of the previous one, and looks back at the input as far as it lags.
         before = max(0, first - 1 - late)
         rows = empty_records(TRACE, end - before)
         rows[first - 1 - before] = last

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Numbers = NDArray[np.float64]
-# Of longer lines a sample is compared first.
+# For longer lines, a sample is compared first.
 SAMPLE = 1500
 
 
@@ -34,7 +34,7 @@ class Points:
         """Whether all points are equal; NaN equals NaN."""
         if self is other:
             return True
-        # Lines over time differ in y, if at all.
+        # Lines over time can only differ in y.
         return self.count == other.count and _equal(self.y, other.y) and _equal(self.x, other.x)
 
 

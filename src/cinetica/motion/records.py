@@ -52,7 +52,7 @@ TUNE = np.dtype(
     align=True,
 )
 
-# What the hands do in one tick. `pressed` and `released` speak of the jump button; `held` is of `held_bits`, so that a
+# The input of one tick. `pressed` and `released` are about the jump button; `held` has `held_bits`, so that a
 # tick in which nothing moves is known by one comparison. What comes for one tick alone, the counts of a mouse, is rare
 # and kept apart: `held` then has the number of its row, times MOUSE_ROW.
 HAND = np.dtype(
@@ -62,7 +62,7 @@ HAND = np.dtype(
     align=True,
 )
 
-# What jump does in one tick, by itself.
+# The jump button in one tick, by itself.
 JUMP = np.dtype([(name, "?") for name in ("jump", "pressed", "released")])
 
 STICK_OUT = 1 << len(KEYS)
@@ -111,7 +111,7 @@ STATE = np.dtype(
         "slides", "dropping", "press_used", "aims",
         "stunned", "on_wall", "dashing", "dash_armed", "blocked_x", "blocked_y", "is_late",
     )]
-    # When the presses came whose timers run, in s since the start (`jump.stale_timer`).
+    # The times of the presses whose timers run, in s since the start (`jump.stale_timer`).
     + [("timers", "f8", (MOST_TIMERS,))],
     align=True,
 )  # fmt: skip
@@ -213,7 +213,7 @@ def _zones(zones: Sequence[Zone]) -> NDArray[np.float64]:
 def _lines(slopes: Sequence[Slope]) -> NDArray[np.float64]:
     ends = np.array(slopes, dtype=np.float64).reshape(-1, 4)
     run, rise = ends[:, 2] - ends[:, 0], ends[:, 3] - ends[:, 1]
-    # A line narrower than the slack is as steep as one that is as wide.
+    # A line narrower than the slack counts as being that wide.
     return np.column_stack([ends, rise / np.maximum(run, SLACK), np.arctan2(rise, run)])
 
 

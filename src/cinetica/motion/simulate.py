@@ -38,7 +38,7 @@ from cinetica.motion.records import (
 SHORT = 4000
 # How many rows of a long run are made at a time.
 PART = 2048
-# The columns that long runs keep at once: those that every picture asks for, and all that have been asked for since.
+# The columns that long runs keep from the start: those that every picture uses, and all requested since.
 asked = dict.fromkeys(("time", "x", "y", "vx", "vy", "ax", "ay", "facing", "state", "marks"))
 
 
@@ -109,16 +109,16 @@ class Trace:
     tune: Tune
     drill: Drill
     clock: Clock
-    # The rows, or what makes them.
+    # The rows, or a function that makes them.
     made: Records | Callable[[], Records]
     frames: NDArray[np.int64]
-    # Logged by a game instead of run here: which rules acted is then not known.
+    # Logged by a game instead of run here, so that the rules that acted are unknown.
     logged: bool = False
-    # Columns that are there without the rows.
+    # Columns that are available without the rows.
     taken: Mapping[str, NDArray[Any]] = field(default_factory=dict)
     # The short traces that this one was run with, in one call, and its place among them.
     batch: tuple[Batch, int] | None = None
-    # What has been asked for: columns, lines through two of them, spans, and the words of a row.
+    # Cached results: columns, lines through two of them, spans, and the text of a row.
     _columns: dict[str, NDArray[Any]] = field(default_factory=dict, init=False, repr=False)
     _lines: dict[tuple[str, str], Points] = field(default_factory=dict, init=False, repr=False)
     _spans: dict[str, tuple[float, float]] = field(default_factory=dict, init=False, repr=False)
@@ -140,7 +140,7 @@ class Trace:
         if len(self) != len(other):
             return False
         if self._table is not None and other._table is not None:
-            # Word by word: what is other is so in one of the first.
+            # Word by word: a difference is usually in one of the first.
             return all(mine.tobytes() == its.tobytes() for mine, its in zip(self._table, other._table, strict=True))
         at_hand = self.taken.keys() & other.taken.keys()
         return all(np.array_equal(self[name], other[name]) for name in at_hand) and all(
@@ -355,7 +355,7 @@ def _all_rows(tunes: Sequence[Tune], drill: Drill, clock: Clock) -> NDArray[Any]
     hands, dts, *_ = planned
     start, course = start_of(drill), planned.on(ground(drill.course))
     rows = np.empty((len(tunes), len(dts)), TRACE)
-    # The kernel writes all but what lies between the flags of a row and its next number.
+    # The kernel writes everything except the padding after a row's flags.
     rows.view(np.int64).reshape(-1, WORDS)[:, FLAGS] = 0
     states = np.zeros(len(tunes), STATE)
     start.put_into(states)

@@ -192,7 +192,7 @@ def feel_lines(s, p, lines, on, walks, start_x, start_y, gained):
         s.vx = 0.0
         s.marks |= WALL
         if walks and on >= 0:
-            # It was carried no further than it went.
+            # It was not carried further than it moved.
             s.y += max(0.0, height_of(lines, on, s.x) - start_y) - gained
         line = met(lines, p, on, start_x, start_y, s.x, s.y, False)
         if line >= 0:
@@ -405,7 +405,7 @@ def move_over_lines(s, p, ground, dx, dy, more):
     note_line(s, p, lines)
     note_overlap_on_lines(s, p, ground.solids, slope)
     if more:
-        # What a line sets is not late.
+        # Contact with a line is never late.
         s.blocked_x = s.blocked_x and s.x == box_x
         s.blocked_y = s.blocked_y and s.y == box_y
     return across, slope

@@ -124,7 +124,7 @@ def impulses(s, p, hand, ground, more):
     s.launched = False
     pressed = hand.pressed and not (more and s.stunned)
     if not p.top_view and p.drop_through != NEVER and drop(s, p, ground, pressed):
-        # The body drops by this press, which is then used up; an older one stays as old as it is.
+        # The body drops by this press, which is thereby used; the time of an older press stays.
         pressed = False
     if pressed:
         s.since_press = 0.0
@@ -279,7 +279,7 @@ def before_move(s, p, hand, ground, h, more):
         stun(s, p)
     impulses(s, p, hand, ground, more)
     old_vx, old_vy = s.vx, s.vy
-    # Where delta time was forgotten for the forces alone, they reckon with ticks of the reference rate.
+    # If delta time is missing only in the forces, they count with ticks of the reference rate.
     forces(s, p, 1.0 / p.reference_rate if p.time_base == MIXED else h, more)
     return travel(s, p, old_vx, old_vy, h)
 
@@ -289,7 +289,7 @@ def after_move(s, p, hand, ground, was_grounded, h, more):
     """Steps 11 and 12: facing and look, state and timers, and the camera."""
     face_and_look(s, p, hand, ground.mouse, h, more)
     if more:
-        # A stun has kept it from being felt.
+        # During a stun it is not felt.
         s.down = hand.down
     settle(s, p, ground, was_grounded, h, more)
     if s.dropping:
@@ -328,7 +328,7 @@ def write(s, row, time, dt, vx_before, vy_before):
 def go_on(s, p, ground, hands, dts, trace, first, more):
     """Fill `trace` from row `first` on."""
     time = trace[first - 1].time
-    # From 1 on at least: the compiler then need not ask whether a row is counted from the end.
+    # At least 1, so that the compiler need not handle negative indices.
     for k in range(max(1, first), trace.shape[0]):
         vx, vy, dt = s.row_vx, s.row_vy, dts[k]
         tick(s, p, hands[max(0, k - p.latency)], ground, dt, more)

@@ -21,9 +21,9 @@ class Channel:
     column: str
     label: str
     unit: str
-    # Where there is little room.
+    # A short label, for where there is little room.
     short: str = ""
-    # From columns of a trace and its tune, where it is none of them: an array as long.
+    # Computes it from a trace's columns and its tune, if it is not a column itself: an array of the same length.
     reckon: Callable[[Columns, Tune], NDArray[Any]] | None = None
 
     @property
@@ -66,9 +66,9 @@ CHANNELS = (
     Channel("marks", "Marks, as a code", "", "Marks"),
 )
 BY_COLUMN = {channel.column: channel for channel in CHANNELS}
-# From now on a trace can be asked for them.
+# From here on a trace provides them.
 RECKONED.update({channel.column: channel.reckon for channel in CHANNELS if channel.reckon is not None})
-# For postures: no strip shows it.
+# For postures; not shown in a strip.
 RECKONED["stride"] = cycles_of
 
 
@@ -89,7 +89,7 @@ PHASES = tuple(
     Phase(BY_COLUMN[across], BY_COLUMN[up]) for across, up in (("vx", "vy"), ("x", "vx"), ("y", "vy"), ("x", "speed"))
 )
 Strips = tuple[Channel | Phase, ...]
-# What a person can ask for in one go: a name, and the strips that it shows, from the side and from above.
+# Sets of strips to choose at once: a name, and the strips shown from the side and from above.
 PRESETS: dict[str, dict[str, Strips]] = {
     "Velocity and position": {
         "side": tuple(BY_COLUMN[c] for c in ("vx", "vy", "y")),

@@ -35,7 +35,7 @@ from cinetica.reading.channels import BY_COLUMN, Channel
 from cinetica.reading.measures import Measure
 
 Numbers = TypeVar("Numbers", float, NDArray[np.float64])
-# What turns over where y points down: heights, what moves upward, and angles from the level.
+# What changes sign if y points down: heights, upward speeds, and angles from the horizontal.
 UPWARD = ("y", "vy", "ay", "camera_y", "screen_y", "input_y", "intent_y", "bank", "look_pitch", "ground_angle")
 
 

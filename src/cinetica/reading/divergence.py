@@ -17,9 +17,9 @@ from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.explain import Line, explain
 from cinetica.reading.phrases import Phrases
 
-# The clock's own columns are the same for both, and marks are a code.
+# The clock's columns are the same for both, and marks are codes.
 COMPARED = tuple(channel.column for channel in CHANNELS if channel.column not in ("tick", "time", "dt", "marks"))
-# What a game logs, or what is derived from it.
+# Columns that a game logs, or that are derived from them.
 COMPARED_WITH_LOGS = ("vx", "vy", "y", "x")
 _LAUNCHES = LAUNCH | AIR_LAUNCH
 

@@ -19,7 +19,7 @@ from cinetica.reading.subtick import (
     would_go,
 )
 
-# Share of top speed that counts as reached, and whose rest counts as stopped.
+# The share of top speed that counts as reached; the rest to 1 counts as stopped.
 NEARLY = 0.99
 TILTED = math.tan(math.pi / 8)
 
@@ -125,7 +125,7 @@ def next_flight(f, row):
     start = row + 1
     while start < count:
         if row_at(f, start).marks & LAUNCH:
-            # A launch that the same tick brings back to the ground is a flight, too.
+            # A launch that lands in the same tick is a flight, too.
             if row_at(f, start).marks & LAND:
                 return start, start
             end = start + 1
@@ -195,7 +195,7 @@ def apex_of(f, launch, landing):
             change = end.vy - start.vy
             return row, min(1.0, max(0.0, -start.vy / change)) if change != 0.0 else 1.0
         find_way(f, row)
-        # It rose at least up to this tick, and what is within the slack of 0 no longer rises.
+        # It rose at least up to this tick; a velocity within the slack of 0 no longer rises.
         still = 0.0 if f.n.old_y <= SLACK else min(1.0, f.n.old_y / max(SLACK, f.n.old_y - f.n.new_y))
         if bumps:
             still = min(still, share_per_tick(f, f.n.old_y, f.n.new_y, f.n.way_h, end.y - start.y, True))

@@ -13,7 +13,7 @@ from cinetica.reading.rules import course, drive, hands, jump, looks
 from cinetica.reading.rules.register import EXPLAINED, TOLD, Line, equation
 from cinetica.reading.ticks import RULES, Tick
 
-# Imported so that they register their words.
+# Imported for their registrations.
 PARTS = (hands, jump, drive, course, looks)
 __all__ = ["RULES", "TOLD", "Line", "equation", "explain", "rule_of"]
 

@@ -14,7 +14,7 @@ from cinetica.motion.compiling import apart, copy_record
 from cinetica.motion.records import Ground
 from cinetica.reading.pose_steps import POSE_FIELDS
 
-# What the hands of a row push; see `evidence.note_pushes`.
+# What the input of a row pushes; see `evidence.note_pushes`.
 PUSH = np.dtype([("x", "f8"), ("y", "f8"), ("tilt", "i8")], align=True)
 SHAPES = Ground._fields
 # `x`, `y`: the start. `count`: rows. `pressed`: how often jump goes down in the take. `jump`, `landing`: rows of the

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from cinetica.reading.measures import MEASURES, Measure, Reading
 
-# Less than this share of a figure is rounding.
+# A change below this share of a figure is rounding.
 NOTHING = 1e-9
 
 

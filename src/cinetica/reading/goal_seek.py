@@ -24,7 +24,7 @@ from cinetica.reading.evidence import NEARLY
 from cinetica.reading.measures import MEASURES, Measure, Reading
 from cinetica.reading.reading_off import read_off
 
-# How near the simulation must come to the wish, as a share of it.
+# How close the simulation must come to the goal, as a share of it.
 NEAR = 1e-4
 NEVER = 1e12
 
@@ -58,7 +58,7 @@ class Goal:
 
 _BY_ID = {measure.id: measure for measure in MEASURES}
 _JUMP = ("jump_height", "time_to_apex")
-# Which number the height of a tapped jump answers to, by the kind of short hop.
+# The number that sets the height of a tapped jump, by the kind of short hop.
 _HOPPING = {
     ShortHop.CUT: "cut_factor",
     ShortHop.CAP: "cap_speed",

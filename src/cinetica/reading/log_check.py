@@ -46,7 +46,7 @@ def check(expected: dict[str, Numbers], logged: dict[str, Numbers], tolerance: f
     off = None
     if firsts:
         row = min(first for first, _ in firsts)
-        # Of the channels that part in the same row, the one that is furthest off says most.
+        # Of the channels that diverge in the same row, the one with the largest difference.
         channel = max((each for first, each in firsts if first == row), key=lambda each: float(gaps[each][row]))
         off = Off(row, channel, float(logged[channel][row]), float(expected[channel][row]))
     return Verdict(len(gaps[channels[0]]), {channel: float(gap.max()) for channel, gap in gaps.items()}, off)

@@ -19,7 +19,7 @@ USUAL_SCALES = (1, 8, 10, 16, 20, 24, 32, 48, 50, 64, 100, 128, 256)
 LIKE = 1.25
 # The share of the log's movement that may stay unexplained: in a proposal, and in a log of the very same movement.
 UNLIKE, SAME = 0.2, 1e-4
-# A more special start (later than the first row, or between two ticks) has to leave this share of what else stays.
+# A less simple start (after the first row, or between two ticks) must leave at most this share of the residual.
 BETTER = 0.5
 SNAP = 0.005
 CANDIDATES = 5
@@ -66,7 +66,7 @@ class _Pair:
         """Scale and signs at a start, in s of the log's clock; None where too little overlaps or nothing moves."""
         inside = (self.time >= start - self.tick / 2) & (self.time <= start + self.own[-1] + self.tick / 2)
         time = self.time[inside] - start
-        # A log that is cut short is judged by what there is, if that is half of the drill.
+        # A log that is cut short is judged by what there is, if it covers half of the drill.
         if len(time) < 3 or time[-1] - time[0] < 0.5 * min(self.own[-1], self.time[-1] - self.time[0]):
             return None
         together, ours, theirs = {}, 0.0, 0.0
@@ -101,7 +101,7 @@ class _Pair:
             theirs += np.correlate(logged**2, np.ones(len(reference)), "full")
         if ours <= 0 or not np.any(together):
             return []
-        # Where the window holds next to nothing of the log's movement, a likeness means nothing.
+        # Where the window contains hardly any of the log's movement, a high correlation means nothing.
         floor = 0.05 * float(np.max(theirs))
         likeness = np.where(theirs > floor, together / np.sqrt(ours * np.maximum(theirs, floor)), 0.0)
         best = np.argsort(-likeness, kind="stable")[:CANDIDATES]

@@ -12,7 +12,7 @@ from cinetica.motion.clock import schedule
 from cinetica.motion.records import APEX, FALL, GROUND, LAND, LAUNCH, LEAVE, RISE, SLACK, TRACE, empty_records
 from cinetica.motion.simulate import Trace
 
-# A change of height of less than this share of the greatest one, in a row, is standing.
+# A change of height below this share of the greatest one, over successive rows, counts as standing.
 STILL = 1e-3
 
 
@@ -48,7 +48,7 @@ def _find_jumps(rows: np.recarray) -> None:
     still = STILL * max(float(np.abs(climbed).max()), SLACK)
     rising, falling = climbed > still, climbed < -still
     rows["state"] = np.where(rising, RISE, np.where(falling, FALL, GROUND))
-    # The top of a jump can last a row: between a rise and a fall nobody stands.
+    # The top of a jump can last a row: nobody stands between a rise and a fall.
     for row in np.flatnonzero(rows["state"] == GROUND):
         if 0 < row < len(rows) - 1 and rows["state"][row - 1] == RISE and falling[row + 1]:
             rows["state"][row] = FALL

@@ -69,7 +69,7 @@ PARTS = 50
 # known to rest if it moves by less than the second number in the last tick.
 CAMERA_NEAR, CAMERA_STILL = 0.01, 0.001
 
-# What a measure's function returns: whether the run shows it, its value, the first and last row it was taken from, and
+# The result of a measure's function: whether the run shows it, its value, the first and last row it was taken from, and
 # its whole ticks where it is a time, else NO_TICKS.
 Figure = tuple[bool, float, int, int, int]
 NO_TICKS = -1
@@ -100,7 +100,7 @@ class Measure:
     wishable: bool = False
     # Whether it is a height, which is shown in body heights; other lengths are shown in body widths.
     is_height: bool = False
-    # Whether it asks what the hands push (`evidence.note_pushes`).
+    # Whether it needs to know what the input pushes (`evidence.note_pushes`).
     of_hands: bool = False
     # Whether it describes the tune rather than a run, and is slow, or the poses rather than the motion. It is read only
     # where it is asked for or has a target on the drill.
@@ -616,7 +616,7 @@ def _frames_that_work(f):
     middle = f.n.shifts // 2
     if f.n.shifts == 0 or f.shift_rows[middle] == 0:
         return ABSENT
-    # From the earliest on, since a later one goes the same way until it comes.
+    # From the earliest on: until its own press, a later one moves in the same way.
     first = f.n.count - 1
     for place in range(f.n.shifts):
         if f.shift_rows[place] > 0:
@@ -744,7 +744,7 @@ def _lost_presses(f):
     return True, float(max(0, f.n.pressed - seen) + lost), at, at if at != 0 else f.n.count - 1, NO_TICKS
 
 
-# Walls, dashes, zones, and time without a say
+# Walls, dashes, zones, and time without control
 
 
 @apart
@@ -879,7 +879,7 @@ def _zone_way(f):
     return True, total, first - 1, last, NO_TICKS
 
 
-# Poses: what an animation shows of it
+# Poses
 
 
 @apart

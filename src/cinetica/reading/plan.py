@@ -21,7 +21,7 @@ from cinetica.reading.measures import MEASURES
 from cinetica.reading.survey.variations import check_value, varied
 from cinetica.reading.sweeps import as_array, check_measures, combined, read_records
 
-# Combinations that are run at a time: some tens of milliseconds, and a few hundred bytes of result for each.
+# Combinations in a batch: some tens of milliseconds, and a few hundred bytes of result for each.
 CHUNK = 8192
 MOST_VALUES = 10_000_000
 _UNITS = {measure.id: measure.unit for measure in MEASURES}

@@ -42,7 +42,7 @@ def poses_of(rows: Columns, tune: Tune) -> NDArray[Any]:
     found = np.full(len(state), IDLE)
     for code, shown in _OF_STATE.items():
         found[state == code] = shown
-    # What slides is in the air, on a line.
+    # A sliding body counts as in the air, on a line.
     found[(state == FALL) & (rows["ground_angle"] != 0.0)] = SLIDING
     walks = _above(rows["speed"], pose.walk_above, pose.hysteresis, grounded)
     runs = _above(rows["speed"], pose.run_above, pose.hysteresis, grounded)
@@ -63,7 +63,7 @@ def _above(
 ) -> NDArray[np.bool_]:
     """Whether the speed has passed a threshold and not fallen below it by the share since; reset off the ground."""
     up, down = speed > threshold, speed < threshold * (1.0 - hysteresis)
-    # Between the two the last decision holds; where the ground is reached the threshold alone decides.
+    # Between the two thresholds the last decision holds; on landing, the upper one alone decides.
     begins = grounded & ~np.concatenate([[False], grounded[:-1]])
     decided = up | down | begins | ~grounded
     last = np.maximum.accumulate(np.where(decided, np.arange(len(speed)), 0))

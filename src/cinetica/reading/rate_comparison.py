@@ -26,9 +26,9 @@ OF_A_TICK = (
 COMPARED = tuple(
     measure for measure in MEASURES if measure.unit not in ("ticks", "frames", "") and measure.id not in OF_A_TICK
 )
-# A spread of less than this share is not worth a word; a change must take away this share of it to be advised.
+# A spread below this share is not mentioned; a change must reduce it by this share to be advised.
 NOTICED, WORTH_IT = 0.02, 0.3
-# What can make a tune depend on the rate, and the value that does not.
+# Settings that can make a tune depend on the rate, with the value that does not.
 REMEDIES: tuple[tuple[str, Value, Callable[[Tune], bool]], ...] = (
     ("stepping.time_base", TimeBase.SECONDS.value, lambda tune: True),
     ("drive.form", Form.EXACT.value, lambda tune: "form" in LAWS[tune.drive.law].numbers),

@@ -41,7 +41,7 @@ from cinetica.reading.press_outcomes import PRESS_OUTCOME, follow
 from cinetica.reading.reader import FIGURE, READER, read_run
 from cinetica.reading.survey.press_shifts import Shifted, first_press_shifted
 
-# Runs that a thread takes at a time: a core that something else keeps busy then takes fewer.
+# Runs that a thread takes at a time, so that a core that is busy otherwise takes fewer.
 CHUNK, SMALLEST = 128, 16
 ROOMS = 8
 NO_ROWS, NO_JUMPS, NO_OUTCOMES = np.zeros(0, np.int64), empty_records(JUMP, 0), empty_records(PRESS_OUTCOME, 0)
@@ -71,7 +71,7 @@ class Runs:
     pressed: int
     # The first press of jump, shifted; None where jump is not pressed, or what is asked is what becomes of presses.
     shifted: Shifted | None = None
-    # For figures of the tunes themselves.
+    # For figures of the tunes themselves, not of a run.
     clock: Clock | None = None
 
     @property
@@ -157,7 +157,7 @@ def figures_of(
     out = np.zeros((runs.count, len(MEASURES)), dtype=FIGURE)
     wanted = wanted_of(measures, runs.view)
     threads = threads or cores()
-    # Few runs are shared out evenly, too.
+    # A few runs are distributed evenly, too.
     chunk = min(CHUNK, max(SMALLEST, -(-runs.count // (2 * threads))))
     parts = [(at, min(at + chunk, runs.count)) for at in range(0, runs.count, chunk)]
     threads = min(threads, len(parts))
@@ -170,7 +170,7 @@ def figures_of(
 
 def on_all_cores(work: Callable[[Item], Done], items: Iterable[Item]) -> list[Done]:
     """Map `work` over the items in threads, in order. Worthwhile if most of the time is spent in machine code."""
-    # Loaded by one thread alone.
+    # Load it in one thread only.
     if not uncompiled():
         READER.function  # noqa: B018
     return list(_pool().map(work, items))
@@ -269,7 +269,7 @@ def _read_reach(tunes: NDArray[Any], clock: Clock, wanted: NDArray[np.bool_], ou
     asked = [id for id, place in REACH_PLACES.items() if wanted[place]]
     if not asked:
         return
-    # It runs jumps of its own and has them read here.
+    # It runs jumps itself and has them read here.
     from cinetica.reading.survey.reach import reach_figures
 
     for run in range(len(out)):
@@ -313,7 +313,7 @@ def _begin(room: Room, about: About) -> tuple[Records, Records, NDArray[np.int64
     """
     n, shifted = room.notes[0], about.shifted
     n.x, n.y = about.start.x, about.start.y
-    # The empty state, which every run begins with.
+    # The initial state of every run.
     about.start.put_into(room.states[2:])
     n.side, n.logged, n.pressed, n.count = about.view == "side", about.logged, about.pressed, len(room.lengths)
     n.shifts = 0 if shifted is None else len(shifted.rows)

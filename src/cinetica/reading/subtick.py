@@ -17,7 +17,7 @@ from cinetica.motion.records import CLIMB, CLIMB_ON, GROUND, LAUNCH, SLACK
 from cinetica.motion.slopes import ALONG
 from cinetica.reading.facts import again_at, restart, row_at, run_on, state_at, tune_at
 
-# A tick is halved so often: to a millionth of it.
+# How often a tick is halved: down to a millionth.
 MOST_HALVINGS = 20
 POSITION_FIRST, MIDPOINT = code(Integrator.POSITION_FIRST), code(Integrator.MIDPOINT)
 SECONDS, PER_FRAME = code(TimeBase.SECONDS), code(TimeBase.FRAMES)
@@ -127,7 +127,7 @@ def way_gone(f, axis, row, share):
         x, y, _, _ = tick_again(f, 0, row, share)
         old = state_at(f, 1)
         return x - old.x if axis == 0 else y - old.y
-    # By one velocity, whichever: straight.
+    # With a single velocity the body moves in a straight line.
     end, start = row_at(f, row), row_at(f, row - 1)
     return (end.x - start.x if axis == 0 else end.y - start.y) * share
 
@@ -210,7 +210,7 @@ def when(f, row, level, sign, along, ux, uy):
     if sign * (from_value - level) >= 0.0:
         return 0.0
     if f.n.logged:
-        # Nothing is known of the ticks of a log.
+        # The inside of a log's tick is unknown.
         return (level - from_value) / (along_or_speed(f, row, end.vx, end.vy, along, ux, uy) - from_value)
     return share_until(f, row, level, sign, along, ux, uy)
 

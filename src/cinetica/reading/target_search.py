@@ -21,7 +21,7 @@ from cinetica.reading.measures import MEASURES
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.targets import Verdict, judge
 
-# Steps as shares of the number, or of the half of its comfortable range where it is near 0.
+# Steps as shares of the number or, if it is near 0, of half its comfortable range.
 FIRST, GROWTH, STEPS, HALVINGS = 0.01, 1.6, 14, 18
 # Proposals at the most; what else moves, at the most.
 MOST, MOST_MOVED = 5, 4

@@ -18,7 +18,7 @@ from cinetica.reading.reading_off import read_off
 
 _BY_ID = {measure.id: measure for measure in MEASURES}
 MET, MISSED, NOT_SHOWN = "met", "missed", "not shown"
-# Signs that say the same as the words, without colour.
+# Signs that mean the same as the words, without colour.
 SIGNS = {MET: "✓", MISSED: "✗", NOT_SHOWN: "·"}
 
 

@@ -34,9 +34,9 @@ from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.phrases import Phrases
 
 Change = NDArray[np.float64]
-# The function of each law bears its name.
+# The function of each law has the law's name.
 LAW_RULES = tuple(getattr(drive, law.value) for law in Law)
-# The functions of the kernel whose calls are looked at, in the order of a tick.
+# The functions of the kernel whose calls are recorded, in the order of a tick.
 RULES: dict[str, Callable[..., Any]] = {
     rule.__name__: rule
     for rule in (

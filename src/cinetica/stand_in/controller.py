@@ -43,7 +43,7 @@ class Controller:
         if launches:
             self.vy, self.armed, self.hop, self.since_ground = n["jump_speed"], False, True, float("inf")
             marks.append("launch")
-        # A short hop: letting go cuts the rise once.
+        # A short hop: releasing the key cuts the rise once.
         if self.hop and not jump and self.vy > TINY:
             self.vy, self.hop = self.vy * n["cut_factor"], False
         # Run: toward the wished speed, or to a stop.

@@ -9,9 +9,9 @@ from cinetica.stand_in.controller import Controller
 from cinetica.stand_in.link import KEYS, GameLink
 from cinetica.stand_in.units import Units
 
-# The most time that is made up for after a stall, in s.
+# The most time that is caught up with after a stall, in s.
 LONGEST = 0.25
-# A fall is over this far under everything, and the game begins again.
+# A fall ends this far below everything, and the game starts again.
 DEEP = 20.0
 
 

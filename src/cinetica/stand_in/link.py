@@ -114,7 +114,7 @@ class GameLink:
             self.send("got", "i", values[0])
         elif name == "number":
             count, number, value = values
-            # One that comes late must not undo a newer one.
+            # One that arrives late must not undo a newer one.
             if count > self.counts.get(number, 0):
                 self.counts[number] = count
                 self.game.set_number(number, value)
@@ -122,7 +122,7 @@ class GameLink:
         elif name == "took":
             self.unconfirmed = {name: each for name, each in self.unconfirmed.items() if each[0] != values[0]}
         elif name in ("reset", "solids", "pause", "step", "take", "hands", "play"):
-            # Requests come one after the other; one that comes again was confirmed, but the desk has not heard it.
+            # Requests come one at a time; a repeated one was confirmed, but the desk has not received that.
             if values[0] > self.last_request:
                 self.last_request = values[0]
                 getattr(self.game, name)(*values[1:])

@@ -9,7 +9,7 @@ LENGTHS = ("width", "height")
 SPEEDS = ("top_speed", "terminal_speed", "jump_speed")
 ACCELERATIONS = ("acceleration", "friction", "gravity")
 TIMES = ("buffer", "coyote")
-# Velocities along y; gravity and terminal speed say how fast, whichever way y points.
+# Velocities along y; gravity and terminal speed are magnitudes, whichever way y points.
 UPWARD = ("jump_speed",)
 
 

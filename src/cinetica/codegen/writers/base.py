@@ -56,10 +56,10 @@ from cinetica.model.parameters import as_number
 from cinetica.model.tune import PARAMETERS
 from cinetica.motion.records import MARKS, STATES
 
-# How tightly operators bind; what binds less than what it stands in is put in brackets.
+# The precedence of operators; an operand with lower precedence is put in brackets.
 OR, AND, NOT, COMPARE, SUM, PRODUCT, SIGN, POWER, ATOM = range(1, 10)
 _TIGHT = {"+": SUM, "-": SUM, "*": PRODUCT, "/": PRODUCT, "//": PRODUCT, "%": PRODUCT, "**": POWER}
-# Operators on bits bind differently from language to language: they always stand in brackets.
+# The precedence of bit operators differs between languages: they are always in brackets.
 _BITS = ("&", "|", "<<")
 
 
@@ -88,7 +88,7 @@ class Writer(ABC):
 
     suffix = ""
     indent = "    "
-    # What stands for `and`, `or` and `not`, and for the comparisons that differ.
+    # The operators for `and`, `or` and `not`, and for comparisons that differ.
     words: ClassVar[Mapping[str, str]] = {"and": "&&", "or": "||", "not": "!"}
     comparisons: ClassVar[Mapping[str, str]] = {}
     functions: ClassVar[Mapping[str, str]] = {}
@@ -105,7 +105,7 @@ class Writer(ABC):
             self.numbers[each.name] = self._free_name(each)
         self.function = program.functions[0]
         self._names: dict[str, str] = {}
-        # The local variables that are declared, and those that the statement at hand declares.
+        # The local variables declared so far, and those that the current statement declares.
         self.declared_names: set[str] = set()
         self.new_names: frozenset[str] = frozenset()
         self.writes: Counter[str] = Counter()
@@ -257,7 +257,7 @@ class Writer(ABC):
     def logic(self, operator: str, terms: Iterable[Expression]) -> Text:
         """Conditions joined."""
         binds = AND if operator == "and" else OR
-        # Brackets around mixed conditions, which many a compiler asks for.
+        # Brackets around mixed conditions, which many compilers ask for.
         parts = [f"({self.text(each)})" if isinstance(each, Logic) else self.text(each, NOT) for each in terms]
         return Text(f" {self.words[operator]} ".join(parts), binds)
 
@@ -287,7 +287,7 @@ class Writer(ABC):
         for place, statement in enumerate(block):
             if isinstance(statement, Remark):
                 words = EQUATIONS.get(statement.name)
-                # One comment for one part: of two in a row the second says more.
+                # One comment for each part: of two in a row the second is more specific.
                 if words and not isinstance(block[place + 1], Remark):
                     if not first:
                         yield ""
@@ -431,7 +431,7 @@ class Writer(ABC):
         """What a function does, in words."""
         return FUNCTION_WORDS.get(function.origin) or EQUATIONS[function.origin]
 
-    # The words around the code.
+    # The text around the code.
 
     def head(self) -> str:
         """What the file is, and the conventions of its numbers."""
@@ -499,7 +499,7 @@ class Writer(ABC):
         """What a row is."""
         return ROW_WORDS[row]
 
-    # What the program needs.
+    # The features that the program uses.
 
     def used_symbols(self) -> dict[str, Constant]:
         """The named constants that the functions use, by their names."""

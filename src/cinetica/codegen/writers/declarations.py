@@ -38,7 +38,7 @@ class Declarations:
                 continue
             first = block[places[0]]
             if len(places) == 1 and isinstance(first, If | For | Forever) and name not in _own(first):
-                # Each of its blocks has one of its own.
+                # Each of its blocks has its own.
                 continue
             if any(isinstance(each, Local) and each.name == name for each in targets(first)) and name not in _own(
                 first

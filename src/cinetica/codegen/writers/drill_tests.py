@@ -26,7 +26,7 @@ def tolerance(conventions: Conventions, language: str) -> float:
     """How far the code may be off, as a share of a number: not at all, where it is exact and counts as we do."""
     if conventions.pixels_per_unit == 1 and conventions.per is Per.SECOND:
         return 0.0 if language in EXACT else 1e-12
-    # Other units round otherwise.
+    # Other units round differently.
     return 1e-9
 
 

@@ -70,7 +70,7 @@ class LuaWriter(MakingWriter):
 
     @override
     def choose(self, test: Expression, yes: Expression, no: Expression) -> Text:
-        # A number is never false, so that this is a choice.
+        # A number is never false in Lua, so this is a conditional expression.
         if yes.kind == "flag":
             either = f"({self.text(test, NOT)} and {self.text(yes, NOT)})"
             return Text(f"{either} or (not ({self.text(test)}) and {self.text(no, NOT)})", 1)

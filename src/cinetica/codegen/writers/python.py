@@ -37,7 +37,7 @@ class _Written(Expression):
 
 TYPES = {"number": "float", "whole": "int", "flag": "bool"}
 BUILT_IN = {"abs", "min", "max"}
-# What the code itself uses under these names.
+# Names that the code itself uses.
 OWN = frozenset(("math", "dataclass", "field", "State", "Numbers", "Input", "Hit", "Course"))
 
 

@@ -128,7 +128,7 @@ FIND_MENU = Menu(
 EDIT_MENU = Menu(
     "&Edit",
     (
-        # What these two say and do changes with the undo list: see state/undo_actions.py.
+        # The text and effect of these two depend on the undo list: see state/undo_actions.py.
         Action("undo", "Undo", "undo the last edit", lambda window: window.session.undo(), ("Ctrl+Z",)),
         Action("redo", "Redo", "redo the edit that was undone", lambda window: window.session.redo(),
                ("Ctrl+Shift+Z",)),
@@ -342,7 +342,7 @@ HELP_MENU = Menu(
 )  # fmt: skip
 # The menus of the header.
 MENUS = (STUDY_MENU, EDIT_MENU, TUNE_MENU, DRILL_MENU, VIEW_MENU, GAME_MENU, HELP_MENU)
-# In no menu: the transport has buttons for them.
+# Not in a menu: the transport has buttons for them.
 WITHOUT_MENU = (
     Action("back", "One frame back", "go one frame back", lambda window: window.page.transport.step(-1), ("Left",),
            COMPARE),

@@ -183,7 +183,7 @@ class Commands(QObject):
 
     def find_number(self, verdict: Verdict) -> None:
         """Propose the smallest changes of one number that meet a missed target; the user may take one."""
-        # What the first picture does not need is loaded when it is asked for.
+        # Imported on first use, to keep the start fast.
         from cinetica.desk.dialogs.find_number import FindNumber
         from cinetica.reading.target_search import solve
 
@@ -218,7 +218,7 @@ class Commands(QObject):
 
     def rescale(self, scope: Scope, then: Callable[[], object]) -> None:
         """Ask for a factor and rescale; `then` is called if that was done."""
-        # What the first picture does not need is loaded when it is asked for.
+        # Imported on first use, to keep the start fast.
         from cinetica.desk.dialogs.rescale import RescaleDialog
 
         if (tune := self.tune) and run(RescaleDialog(self.session, tune, scope, self._window)):

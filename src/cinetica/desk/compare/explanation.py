@@ -135,7 +135,7 @@ class Explaining(QWidget):
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
         if event.type() == QEvent.Type.StyleChange:
-            # Colours stand in its words.
+            # The colours are part of its HTML.
             self._soon()
 
     @override
@@ -150,7 +150,7 @@ class Explaining(QWidget):
     def refresh(self) -> None:
         """Explain the tick under the cursor for every visible tune."""
         if self._divergence_row is not None and self._divergence_row != self.session.cursor:
-            # What was said is of another frame than the heading.
+            # The divergence was found for another frame.
             self._forget_divergence()
         self.title.setText(f"Frame {self.session.cursor}")
         self._follow_size()

@@ -54,7 +54,7 @@ class Hands(OnTimeAxis):
         self.editor = LaneEditor(session)
         self.drawing = LaneDrawing(self.editor, self)
         self._painted: tuple[object, ...] = ()
-        # Whether it has been asked to be painted, and has not been yet.
+        # Whether a repaint is pending.
         self._asked = False
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -115,7 +115,7 @@ class Hands(OnTimeAxis):
         """Repaint all lanes once control returns to the event loop."""
         if not self._asked:
             self._asked = True
-            # The button on the titles, which would be painted again with them, stays as it is.
+            # Without the titles: the button on them would be repainted, too.
             self.update(QRegion(self.rect()) - self.menu_button.geometry())
 
     def _follow_drill(self) -> None:
@@ -389,7 +389,7 @@ class Hands(OnTimeAxis):
 
     @override
     def event(self, event: QEvent) -> bool:
-        # While something is selected its arrows are for it; elsewhere they step the frame cursor.
+        # While something is selected, the arrows move it; otherwise they step the frame cursor.
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             arrows = event.key() in ARROWS and self.editor.selected is not None
             escape = event.key() == Qt.Key.Key_Escape and (self.editor.selected is not None or self._editor is not None)

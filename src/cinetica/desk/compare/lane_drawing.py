@@ -55,7 +55,7 @@ class LaneDrawing:
         assert self._editor.take is not None
         holder = self._editor.take.keys if name in KEYS else self._editor.take
         here = number == self._editor.current and self._widget.hasFocus()
-        # Of what is selected only what lies in this lane; a push lies in both of its stick.
+        # Only if the selected item is in this lane; a push is in both lanes of its stick.
         stem, selected = name.split()[0], self._editor.selected
         mine = selected if selected is not None and selected[0].split()[0] == stem else None
         return getattr(holder, stem), mine, here
@@ -127,7 +127,7 @@ class LaneDrawing:
         chosen: tuple[list[float], list[float]] = ([], [])
         for push in pushes:
             at, high = self._widget.at(push.frame / take.rate), self._height_of(push[1 if axis == "x" else 2] / most, y)
-            # Steps are upright or level: to bring them into view moves no part of them that is seen.
+            # Steps are vertical or horizontal: clipping them to the view moves no visible part.
             within = min(max(at, first), last)
             xs += (within, within) if held else (within, within, within)
             ys += (ys[-1], high) if held else (ys[-1], high, ys[-1])

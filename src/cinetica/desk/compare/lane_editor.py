@@ -10,7 +10,7 @@ from cinetica.model.take import KEYS, Moved, Press, Shove, Take
 from cinetica.model.takes import EVENTS, MOMENTS, STICKS, USUAL, Event, Stick
 from cinetica.reading.display_units import DisplayUnits
 
-# Which part of a press is meant.
+# The parts of a press that can be dragged.
 Part = Literal["start", "end", "middle"]
 NEW_PRESS = 6
 MOMENT_WORDS = {"mouse": "Move of the mouse", "shoves": "Shove"}
@@ -52,7 +52,7 @@ class LaneEditor:
         """Begin with the lanes of another drill."""
         self.selected: tuple[str, Press | Event] | None = None
         self.current = 0
-        # Lanes that the user has added, though nothing is in them.
+        # Empty lanes that the user has added.
         self._added: list[str] = []
 
     @property
@@ -95,7 +95,7 @@ class LaneEditor:
         """Add a press or replace `old`, and select it."""
         after = takes.with_press(take, lane, press, instead_of=old)
         self.session.set_take(f"Press of {lane}", after, joins=joins)
-        # Where it has met another, the two are one now.
+        # If it has met another press, the two have merged.
         merged = next(other for other in takes.presses_of(after, lane) if other.start <= press.start < other.end)
         self.selected = (lane, merged)
 

@@ -80,7 +80,7 @@ class ComparePage(Page):
         self.bar = Bar(self.comparing, self.show_preset)
         self.hands = Hands(session, self.axis)
         self._preparing = False
-        # The drill that the note was last said of.
+        # The drill whose note is shown.
         self._noted_drill: Drill | None = None
         self.states = States(session, self.axis, self.comparing)
         self.poses = Poses(session, self.axis, self.comparing)
@@ -100,7 +100,7 @@ class ComparePage(Page):
         session.drill_changed.connect(self._new_drill)
         session.drill_edited.connect(self._note_edit)
         session.traces_changed.connect(self._notice_nothing)
-        # When the layouts have settled.
+        # Once the layout has settled.
         self._later = QTimer(self, singleShot=True, interval=0)
         self._later.timeout.connect(self._fit_stage)
         for asking in (self.below_stage, self._charts_or_notice):
@@ -113,7 +113,7 @@ class ComparePage(Page):
         note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         note.setObjectName("soft")
         note.setFont(look.font(9))
-        # Qt does not repaint what a letter extends into the contents' margins.
+        # Qt does not repaint parts of letters that extend into the margins.
         note.setMargin(4)
         note.setIndent(10)
         return note
@@ -134,7 +134,7 @@ class ComparePage(Page):
         self.below_stage = _Asking()
         look.on_paper(self.below_stage)
         self._column(self.below_stage, (self.hands, 0), (self.states, 0), (self.poses, 0), (self._numbers, 1))
-        # Where larger text or many tunes leave too little room, hands, states and strips are scrolled.
+        # If large text or many tunes leave too little room, hands, states and strips scroll.
         self.scroller = QScrollArea()
         self.scroller.setFrameShape(QFrame.Shape.NoFrame)
         self.scroller.setWidgetResizable(True)
@@ -164,7 +164,7 @@ class ComparePage(Page):
         for widget, stretch in widgets:
             layout.addWidget(widget, stretch)
 
-    # Made when they are first shown: with what they show, they would take a fiftieth of a start.
+    # Created when first shown: they would take 2% of the start.
 
     @cached_property
     def explaining(self) -> Explaining:
@@ -245,7 +245,7 @@ class ComparePage(Page):
         """Explain where a tune diverges from the reference."""
         self.bar.explain.setChecked(True)
         self.explaining.find_divergence()
-        # What is said of the frame that the cursor has gone to.
+        # Explain the frame that the cursor has moved to.
         self.explaining.refresh()
         self._fit_explanation()
         QTimer.singleShot(0, self, self._fit_explanation)

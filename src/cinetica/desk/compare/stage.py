@@ -518,7 +518,7 @@ class Stage(QWidget):
     def draw(self) -> None:
         """Draw the current traces."""
         shown = self.session.shown
-        # All of them, whatever has changed already.
+        # Update all of them, even if one has already changed.
         prints = self.prints.show(shown, self.every, self._bodies_of(shown))
         changed = (self._take_course(), self.paths.show(shown), prints)
         self.fallen.show(shown, deepest_followed(self.session.drill, shown))

@@ -417,7 +417,7 @@ class PhaseStrip(Titled):
         self.phase = phase
         self.plot = PaperPlot(bottom=True)
         self.plot.setAccessibleName(phase.label)
-        # Seen from above, a direction on the paper is a direction of the way: the scales must be equal.
+        # From above, directions on the paper are directions of motion: both scales must be equal.
         from_above = self.session.drill is not None and self.session.drill.view == "top"
         self.plot.box.setAspectLocked(from_above and phase.up.unit == phase.across.unit)
         titles = QHBoxLayout()
@@ -505,7 +505,7 @@ class Strips(QWidget):
         look.on_paper(self)
         self._wanted = wanted
         self.comparing, self.session, self.axis = comparing, comparing.session, axis
-        # Of the tunes whose lines the readouts have room for.
+        # The number of tunes that the readouts have room for.
         self._count = -1
         self._lay_out(ruler)
         self._all: list[Strip | PhaseStrip] = []

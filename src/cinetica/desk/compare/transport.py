@@ -35,7 +35,7 @@ class Transport(FoldingRow):
         # Row and mark of everything that happens, tune by tune.
         self._happened: list[list[tuple[int, int]]] = []
         self._letters: list[str] = []
-        # What is pale, and the keys that clear it.
+        # The text about the pale curves, and the keys that clear them, as last shown.
         self._last_wake: tuple[object, ...] = ()
         self._timer = QTimer(self)
         self._timer.setInterval(16)
@@ -54,7 +54,7 @@ class Transport(FoldingRow):
         first = self._button("Start", "To the first frame ({start})", lambda: session.set_cursor(0))
         back = self._button("Back", "One frame back ({back})", lambda: self.step(-1))
         self.play_button = self._button("Play", "Play or stop ({play})", self.toggle)
-        # Its word changes: it is as wide as the longer one.
+        # As wide as the longer of its two texts.
         self.play_button.setMinimumWidth(max(look.width(word, 9) for word in ("Play", "Stop")) + look.px(16))
         forward = self._button("Forward", "One frame forward ({forward})", lambda: self.step(1))
         last = self._button("End", "To the last frame ({end})", lambda: session.set_cursor(session.last_row))
@@ -153,7 +153,7 @@ class Transport(FoldingRow):
     def _new_traces(self) -> None:
         shown = list(self.session.shown)
         self._happened = [each.trace.events.happened for each in shown]
-        # The words are those of the traces that they were read off: by the time they are said, a tune may be gone.
+        # The letters belong to these traces: by the time they are shown, a tune may be gone.
         self._letters = [look.LETTERS[each.place % len(look.LETTERS)] for each in shown]
         self._refresh()
 

@@ -70,7 +70,7 @@ class TuneLanes(OnTimeAxis):
         session.drill_changed.connect(self._resize)
         comparing.changed.connect(self.update)
 
-    # What a leaf says of its tunes
+    # What subclasses define
 
     def runs_of(self, shown: TuneRun) -> Sequence[Run]:
         """The stretches of a tune's lane, in order of time."""
@@ -227,7 +227,7 @@ def longest_in_each(runs: Sequence[Run], pixel: float) -> list[tuple[int, int]]:
     filled = np.empty((len(kinds), last - first))
     for place, code in enumerate(kinds):
         of_code = ends[codes == code]
-        # The time that the code has taken up to each of its ends.
+        # The total time of the code up to each of its ends.
         taken = np.repeat(np.cumsum(of_code[:, 1] - of_code[:, 0]), 2)
         taken[::2] -= of_code[:, 1] - of_code[:, 0]
         filled[place] = np.diff(np.interp(edges, of_code.ravel(), taken))

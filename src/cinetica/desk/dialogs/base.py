@@ -44,7 +44,7 @@ class Dialog(QDialog):
 
     @override
     def showEvent(self, event: QShowEvent) -> None:
-        # A desktop gives these buttons signs of its own, in colours that are not ours; their words say it.
+        # A desktop may add icons to these buttons, in colours that do not fit; the text is enough.
         for box in self.findChildren(QDialogButtonBox):
             for button in box.buttons():
                 button.setIcon(QIcon())

@@ -118,7 +118,7 @@ class ClockPanel(QFrame):
             self.message.clear()
         self.session.set_clock(clock, f"{parameter.label} of the clock")
         if parameter.kind == "choice":
-            # The chooser that was clicked goes with the other lines: not in the middle of its own signal.
+            # Later: the chooser that was clicked is deleted with the other lines, and not during its own signal.
             QTimer.singleShot(0, self, self._build)
 
     def _set_hitches(self, text: str) -> None:

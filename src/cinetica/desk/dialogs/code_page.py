@@ -43,7 +43,7 @@ class Colouring(QSyntaxHighlighter):
 
     def __init__(self, document: QTextDocument) -> None:
         super().__init__(document)
-        # Of each line, where a token begins, how long it is, and its colour.
+        # For each line: where each token begins, its length and its colour.
         self._lines: list[list[tuple[int, int, Callable[[Palette], str]]]] = []
 
     def set_code(self, text: str, language: str) -> None:

@@ -59,7 +59,7 @@ class Guide(Dialog):
         self.titles.setAccessibleName("Jobs")
         self.titles.setFixedWidth(look.width("A courier seen from above, as fast", 10))
         self.titles.setWordWrap(True)
-        # Qt would elide a title that is a pixel too long for a line, in spite of the next one.
+        # Qt would elide a title that is a pixel too long for its line, even if there is a second line.
         self.titles.setTextElideMode(Qt.TextElideMode.ElideNone)
         self.titles.setSpacing(2)
         self.text = Pages()
@@ -104,7 +104,7 @@ class Guide(Dialog):
         self._later.stop()
         job = self.job
         if job == self._shown:
-            # Another letter of the search: the page stays as it is.
+            # Only the search text has changed: the page stays.
             self._mark_words()
             return
         self._shown = job

@@ -85,7 +85,7 @@ class ImportLog(Dialog):
     """The first rows of the file with a choice above each column, units beside them, and the result at once."""
 
     def __init__(self, session: Session, path: Path, text: str, window: QWidget) -> None:
-        # Refused, if it is: before there is a dialog, which would stay.
+        # May raise Refused, before there is a dialog that would stay open.
         self.found = _understood(session, text)
         self.layout_now = self.found.layout
         super().__init__(f"Import a game log: {path.name}", window)
@@ -146,7 +146,7 @@ class ImportLog(Dialog):
         spin = NumberBox()
         spin.setDecimals(4)
         spin.setRange(low, high)
-        # Its limits would make it as wide as they are.
+        # Otherwise it would be as wide as its limits.
         spin.setMinimumWidth(look.width("−9999.9999") + look.px(34))
         spin.setKeyboardTracking(False)
         spin.valueChanged.connect(self._take)

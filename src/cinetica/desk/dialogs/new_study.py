@@ -45,7 +45,7 @@ class NewStudy(Dialog):
         layout.addWidget(QLabel("What does your character do?"))
         layout.addWidget(self.list, 1)
         layout.addWidget(buttons)
-        # All of them at once, whole.
+        # All of them visible without scrolling.
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         letters = max(len(template.meaning) for template in CHOICES)

@@ -122,7 +122,7 @@ class NotesAndTargets(Dialog):
         if not self.name.hasFocus():
             self.name.setText(study.name)
         if self._notes != study.notes:
-            # What is shown is not typed: ends of lines may read back as others.
+            # Setting the text is not typing: line ends may read back differently.
             with QSignalBlocker(self.notes):
                 self.notes.setPlainText(study.notes)
             self._notes = study.notes

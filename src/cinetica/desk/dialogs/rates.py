@@ -114,7 +114,7 @@ class Rates(Dialog):
                 "It differs, and no setting of the tune changes that: presses are read at different moments, and"
                 " ticks end at different ones."
             )
-        # Buttons stay and say something else: one that is deleted in its own click leaves the click without a button.
+        # Buttons are reused: deleting one during its own click would leave the click without a button.
         while len(self.buttons) < len(found.advice):
             button = push_button("", partial(self._take_number, len(self.buttons)))
             self.buttons.append(button)

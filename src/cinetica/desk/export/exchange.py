@@ -42,7 +42,7 @@ class Exchange(QObject):
         # What was taken out of the page Survey for the report, for as long as the window lives.
         self.pinned: list[Pinned] = []
 
-    # Asking; tests put their own answers in
+    # Questions to the user; tests replace these
 
     def ask_where(self, title: str, name: str, kinds: str) -> Path | None:
         """Ask for a file to write."""

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from cinetica.files.atomic_write import write_atomically
 
-# Pixels of a PNG for each on the screen: sharp on paper, too.
+# PNG pixels per screen pixel, so that it is sharp on paper, too.
 SHARPER = 2
 
 

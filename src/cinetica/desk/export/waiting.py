@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QProgressDialog, QWidget
 from cinetica.desk import look
 
 T = TypeVar("T")
-# What takes less (ms) shows no dialog.
+# Work that takes less than this, in ms, shows no dialog.
 SOON = 500
 
 
@@ -30,7 +30,7 @@ def meanwhile(work: Callable[[], T], is_cancelled: Callable[[], bool]) -> T | No
     """The result of work done in a thread; None if it is cancelled before. What the work raises is raised here."""
     pool = ThreadPoolExecutor(1, thread_name_prefix="export")
     running, ended = pool.submit(work), QEventLoop()
-    # What is cancelled is finished unseen.
+    # Cancelled work finishes unseen.
     pool.shutdown(wait=False)
     timer = QTimer(interval=30)
     timer.timeout.connect(lambda: ended.quit() if running.done() or is_cancelled() else None)
@@ -43,7 +43,7 @@ def finished(work: Callable[[], T], title: str, words: str, window: QWidget) -> 
     """The result of work that is not to be cancelled half done."""
     progress = progress_dialog(title, words, 0, window)
     progress.setCancelButton(None)
-    # At once: while it is shown, its window cannot be closed under the work.
+    # Shown at once: it keeps the window from being closed during the work.
     progress.setMinimumDuration(0)
     progress.setValue(0)
     try:

@@ -119,7 +119,7 @@ class GameConnection(QObject):
         """Listen on another port, from the next time on."""
         self.port = port
 
-    # What goes to the game
+    # To the game
 
     @property
     def _study(self) -> Study:
@@ -173,7 +173,7 @@ class GameConnection(QObject):
             self.link.step()
             self.changed.emit()
 
-    # What comes from it
+    # From the game
 
     def _receive(self, *_: object) -> None:
         if self.link is None:

@@ -31,7 +31,7 @@ class LinkPanel(Dialog):
         self.state.setFont(look.font(11, bold=True))
         self.details = PlainLabel()
         self.details.setWordWrap(True)
-        # As high as its longest words: nothing below it moves.
+        # As high as its longest text, so that nothing below it moves.
         self.details.setMinimumHeight(4 * look.height(10) + look.px(8))
         self.tunes = Chooser()
         self.tunes.setAccessibleName("Tune that is live in the game")

@@ -42,7 +42,7 @@ CHANNEL_WORDS = {"x": "x", "y": "height", "vx": "velocity x", "vy": "velocity y"
 # Choices that can be left open.
 OPEN = ("drive.law", "jump.short_hop", "stepping.integrator")
 SECONDS = 10.0
-# A channel that is off by no more, in u or u/s, is met.
+# A channel whose deviation is at most this, in u or u/s, counts as met.
 MET = 1e-6
 NUMBER, LOW, HIGH, FITS = range(4)
 HEADS = ("may move", "from", "to", "answer")

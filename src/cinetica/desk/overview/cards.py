@@ -33,7 +33,7 @@ class Cards(QAbstractScrollArea):
     opened = Signal(str, str, str)
     # A drill was dragged, or moved by key: its name, and the place that it goes to among those of the view.
     shifted = Signal(str, int)
-    # How many of how many drills have moved; known once all of them were looked at.
+    # How many drills have moved, of how many; emitted once all have been checked.
     counted = Signal(int, int)
     # The number of cards side by side.
     across_changed = Signal(int)

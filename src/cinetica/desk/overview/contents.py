@@ -26,7 +26,7 @@ class Contents:
     def __init__(self, study_runs: StudyRuns, baseline: Baseline) -> None:
         self.study_runs, self.baseline = study_runs, baseline
         self.columns: tuple[str, ...] = ()
-        # What every card shows; and of those that are not up to date yet, what they showed last.
+        # The contents of every card; and, for cards that are out of date, their last contents.
         self._contents: dict[str, Content] = {}
         self._last: dict[str, Content] = {}
 
@@ -97,7 +97,7 @@ class Contents:
                     before.append(then)
         flagged = bool(changes) and not self.baseline.is_reference
         if not changes:
-            # Nothing has moved: then what tells the tunes apart.
+            # Nothing has moved: show what distinguishes the tunes instead.
             changes = self._differing(shown)
         listed = tuple(farthest(changes, MOST_MOVED))
         columns = shown_columns(self.columns_of(drill), (*shown, *before))

@@ -30,7 +30,7 @@ class OverviewPage(Page):
 
     # A drill is wanted in Compare: its name, with the tune and the figure that are meant.
     opened = Signal(str, str, str)
-    # The tunes of another file, to hold against.
+    # The tunes of another file are wanted, for comparison.
     file_wanted = Signal()
 
     def __init__(

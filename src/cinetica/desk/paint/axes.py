@@ -14,7 +14,7 @@ from cinetica.reading.display_units import Scale
 
 # Between numbers and paper, in pixels.
 ASIDE, BELOW = 6, 3
-# The longest numbers that can come up.
+# The longest numbers that can occur.
 SAMPLES = ("−0.0005", "−10000", "−1e+05")
 
 
@@ -30,7 +30,7 @@ class PaperAxis(pg.AxisItem):
         super().__init__(orientation)
         self._scales = scales
         self.enableAutoSIPrefix(False)
-        # Where both sides have one scale: the steps of both.
+        # If both sides share a scale: returns the steps of both.
         self.square: Callable[[], tuple[float, float]] | None = None
 
     def apply_palette(self) -> None:
@@ -65,6 +65,6 @@ class PaperAxis(pg.AxisItem):
     @override
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:
         shown = [self._shown.wrapped(self._shown.on_axis(value)) for value in values]
-        # What is 0 but for rounding has no sign.
+        # A number that is 0 apart from rounding gets no sign.
         numbers = [0.0 if abs(number) < 1e-9 * spacing else number for number in shown]
         return [text.replace("-", "−") for text in super().tickStrings(numbers, scale, spacing)]

@@ -75,12 +75,12 @@ class Printed:
     def __init__(self, shown: TuneRun, every: int) -> None:
         self.shown, self.every = shown, every
         trace, count = shown.trace, len(shown.trace)
-        # Its way, the rows between prints, and left, bottom, right and top of the body at each of them.
+        # The path, the rows between prints, and the body's left, bottom, right and top at each print.
         self.way = trace.points("x", "y")
         self.step = max(1, every, every * (count // max(1, every * MOST_PRINTS)))
         self.count = -(-count // self.step) if every else 0
         self.body = box_of(shown.tune, 0.0, 0.0)
-        # The same of all places that the body was at.
+        # The bounds of all places where the body was.
         (left, right), (low, high) = trace.span("x"), trace.span("y")
         self.extent = (left + self.body[0], low + self.body[1], right + self.body[2], high + self.body[3])
         # Marks with their places.
@@ -190,7 +190,7 @@ class Ghost:
         # The yaw of a view that turns with the look.
         turns = has_view(shown.tune) and not shown.trace.logged
         self._yaw = shown.trace.value("look_yaw", row) if turns else None
-        # All that it is drawn with.
+        # Everything that the drawing depends on.
         self.drawn = (shown.place, self._box, *values, arrows, window, self._pose, self._yaw)
 
     @property
@@ -207,7 +207,7 @@ class Ghost:
         canvas.stroke(rim, mapping, pen_of(palette, place, GHOST_WIDTH if self._pose is None else BOX_WIDTH, None))
         if self._pose is not None:
             lines = posture(self.shown.tune, self._box, *self._pose, self._facing)
-            # Dashes would cut its short lines to pieces; those of the rim are the tune's.
+            # Dashes would break up its short lines; the rim has the tune's dashes.
             width = line_width(mapping.rect(self.body).height())
             canvas.stroke(lines, mapping, pen_of(palette, place, width, SOLID))
         if self.shown.tune.view == "top":

@@ -121,7 +121,7 @@ class Canvas:
     def curve(self, points: Points, place: Place, pen: Pen) -> None:
         """Draw a curve of many points, broken where one is not finite."""
         line = np.empty(len(points.x), dtype=complex)
-        # What is too far away for a number is infinite in pixels.
+        # A coordinate that is too large for a float is infinite in pixels.
         with np.errstate(over="ignore", invalid="ignore"):
             line.real, line.imag = points.x, points.y
             line.real *= place.across
@@ -216,7 +216,7 @@ class Canvas:
         if rim is None:
             self._fill(edges, fill)
             return
-        # A pen lies on both sides of an outline: this one half a pixel further in.
+        # A pen is centred on its outline: this one goes half a pixel further in.
         rects = np.ascontiguousarray(np.column_stack([edges[:, :2] + 0.5, edges[:, 2:] - edges[:, :2] - 1.0]))
         self.painter.setPen(QPen(rim, 1.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.MiterJoin))
         self.painter.setBrush(Qt.BrushStyle.NoBrush if fill is None else fill)

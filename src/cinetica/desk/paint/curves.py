@@ -94,9 +94,9 @@ class Curves:
         self.drawn: list[DrawnCurve] = []
         # Those before: a wake is what they were.
         self._before: list[DrawnCurve] = []
-        # What was to be shown the last time.
+        # What was requested last.
         self._asked: tuple[object, ...] = ()
-        # The parts that are drawn, with the lists of curves, which are replaced and not changed, that they are of.
+        # The parts drawn, with the lists of curves that they were made from; lists are replaced, never changed.
         self._parts: tuple[list[DrawnCurve], list[DrawnCurve] | None, list[Part]] | None = None
 
     @property
@@ -111,7 +111,7 @@ class Curves:
             return False
         self._asked, there, drawn = asked, dict(enumerate(self.drawn)), list[DrawnCurve]()
         for number, one in enumerate(shown):
-            # What a game has logged is nothing but samples.
+            # A game's log has only samples.
             style = "points" if one.trace.logged else drawing
             kept = there.get(number)
             if kept is None or not kept.is_of(one, style, also):
@@ -152,7 +152,7 @@ class Curves:
         return kept[2]
 
     def _parts_over(self, under: Sequence[DrawnCurve]) -> list[Part]:
-        # The first tune is the one that the others are held against: it lies on top.
+        # The first tune is the reference: it is drawn on top.
         over = {curve.place: curve for curve in under}
         return [
             Part(curve, partial(self._draw_curve, curve))
@@ -172,7 +172,7 @@ class Curves:
         elif self._wake:
             canvas.curve(points, mapping, _wake_pen(palette, curve.place))
         elif self._over_time and _is_dense(curve, points, mapping):
-            # Dashes of what goes up and down within a pixel cannot be seen, only waited for.
+            # The dashes of a curve that goes up and down within a pixel cannot be seen, and are slow.
             canvas.curve(points, mapping, pen_of(palette, curve.place, THICKET_WIDTH))
         else:
             canvas.curve(points, mapping, pen_of(palette, curve.place, WIDTH, None, anchored=self._over_time))

@@ -29,7 +29,7 @@ def corners(line: Line) -> Line:
         # A body that stands still: from a point to itself there is no direction to turn from.
         line = line[np.concatenate([[True], way != 0])]
         way = way[way != 0]
-    # Its real part is over 0 where the line goes on, its imaginary part is how far it turns aside.
+    # The real part is above 0 where the line continues; the imaginary part is how far it turns aside.
     turn, length = way[:-1].conj() * way[1:], np.abs(way)
     stays = np.ones(len(line), dtype=bool)
     stays[1:-1] = (np.abs(turn.imag) > STRAIGHT * length[:-1] * length[1:]) | (turn.real < 0)

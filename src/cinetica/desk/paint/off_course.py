@@ -15,9 +15,9 @@ from cinetica.desk.state.tune_run import TuneRun
 from cinetica.model.study import Drill
 from cinetica.reading.display_units import Scale
 
-# Body heights below everything that can be stood on down to which a fall stays in view.
+# How far below everything that can be stood on a fall stays in view, in body heights.
 FOLLOWED = 3.0
-# Columns that show where a body is, and are cut off with its fall.
+# Columns that show the body's place, and end where a fall leaves the view.
 PLACES = ("x", "y", "camera_x", "camera_y")
 Span = tuple[float, float]
 

@@ -40,12 +40,12 @@ VIEW_HEIGHT = 9.0
 ZOOM_STEP, FARTHEST, NEAREST, AIR = 1.25, 1 / 40, 8.0, 0.06
 # How far apart lines of the grid are at least, in pixels.
 LEAST_GRID = 20
-# What the grid of a world of the usual size is a little less than, in u.
+# Slightly more than the grid step of a world of the usual size, in u.
 GRID_OF_BODY = 0.9
 LEASH = 0.12
 TRAIL_SECONDS = 1.5
 MARK_SECONDS = 0.6
-# What is mixed into the paper for a trail; of 255, how dense a plank is.
+# The share of ink in the colour of a trail; the opacity of a plank, of 255.
 TRAIL_SHARE, PLANK = 0.6, 110
 
 

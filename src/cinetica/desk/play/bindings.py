@@ -93,7 +93,7 @@ class Bindings(Dialog):
 
     @override
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        # Before the buttons see it: keys such as the arrows would else move from one to the next.
+        # Before the buttons see the key: arrows would move the focus from one to the next.
         if (
             self._waiting
             and isinstance(event, QKeyEvent)

@@ -31,7 +31,7 @@ class PlayFace(Page):
     acts: Mapping[str, Callable[[], object]]
 
     def _lay_out(self) -> None:
-        # Where the sheet needs the room, this page gives way.
+        # This page gives way if the sheet needs the room.
         self.setMinimumWidth(1)
         upper = QSplitter(Qt.Orientation.Horizontal)
         upper.setHandleWidth(1)
@@ -127,7 +127,7 @@ class PlayFace(Page):
     ) -> QToolButton:
         made = button(text, tip, slot, opens=slot is None)
         made.setMinimumWidth(look.width(widest, 9) + look.px(14) if widest else 0)
-        # The keys belong to the character: a click must not take them away.
+        # The keys belong to the character: a click must not take the focus.
         made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.bar.add(made, fold=fold)
         return made

@@ -12,9 +12,9 @@ from cinetica.motion.live import NOTHING_HELD, Held, LiveRun
 from cinetica.motion.records import GROUND, start_of
 
 SPEEDS = (1.0, 0.5, 0.25)
-# More than this is not caught up with after a stall: the time is dropped, and said to be.
+# After a stall, time beyond this is dropped rather than caught up with, and that is reported.
 LONGEST_CATCH_UP = 0.25
-# A fall is over this far under the lowest solid, in u, for a body of the usual size.
+# A fall ends this far below the lowest solid, in u, for a body of the usual size.
 DEEP = 12.0
 KEEP = 10.0
 # How many seconds of rest are kept at the end of a take.

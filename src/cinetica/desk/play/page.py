@@ -44,7 +44,7 @@ COMMANDS = {
 }  # fmt: skip
 
 
-# As many of the strips' channels roll.
+# How many of the strips' channels are shown here, rolling.
 MOST_ROLLING = 4
 
 
@@ -192,7 +192,7 @@ class PlayPage(PlayFace):
         """Run what is due, and paint it."""
         late = self.game.dropped
         if self.game.paused:
-            # What the mouse does meanwhile turns nothing.
+            # Mouse motion in the meantime does not turn the look.
             self.mouse.taken()
         self.game.advance_to(self.clock())
         if self.pad.isVisible():
@@ -283,7 +283,7 @@ class PlayPage(PlayFace):
         self.game.resume(self.clock())
         self.timer.start()
         self.pads.start()
-        # Without a pad the keys are what a newcomer has to know.
+        # Without a pad, a newcomer needs to know the keys.
         if self.pads.pad is None:
             self.show_message(self.pads.words if self.pads.unreadable else self._hint())
         self._update_pause()

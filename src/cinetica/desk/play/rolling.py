@@ -45,9 +45,9 @@ class Rolling(QWidget):
         self.game, self.units = game, OURS
         self.channels: list[Channel] = [BY_COLUMN[column] for column in ("vx", "vy", "y")]
         self.places: list[int] = []
-        # What gives the last seconds of a game that is linked; None where there is none.
+        # Gives the last seconds of the linked game; None if there is none.
         self.linked: Callable[[float], Recent | None] = lambda _: None
-        # The place of its curve, so that letter and colour are those that it has in Compare.
+        # The place of its curve, for the same letter and colour as in Compare.
         self.linked_place: Callable[[], int] = lambda: look.LOG_PLACE
         self._recent: Recent | None = None
         self._scales: dict[str, tuple[float, float]] = {}

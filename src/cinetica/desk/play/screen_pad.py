@@ -17,7 +17,7 @@ from cinetica.motion.records import tune_records
 
 TRAIL = 240
 
-# Hundredths of the stick's way; a pad that drifts further is broken.
+# In hundredths of the stick's travel; a pad that drifts more is broken.
 MOST_DRIFT = 40
 
 
@@ -29,7 +29,7 @@ class StickView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.stick = (0.0, 0.0)
-        # What a real pad says, shown while the one on the screen rests; and the drift of the one on the screen.
+        # The stick of a real pad, shown while the on-screen one rests; and the drift of the on-screen one.
         self.real = (0.0, 0.0)
         self.drift = (0.0, 0.0)
         self.tune: Tune | None = None

@@ -37,7 +37,7 @@ class ChoicePopup(QFrame):
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         options = parameter.choices(tune.view)
-        # Its drills are validated when it is loaded, which no start need wait for.
+        # Its drills are validated when loaded, and a start need not wait for that.
         from cinetica.reading.probes import probe_curve
 
         curves = [probe_curve(tune, parameter.id, option.id) for option in options]

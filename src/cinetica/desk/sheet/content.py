@@ -120,7 +120,7 @@ class Content:
         self.begins = False
         # The sections whose rules are shown though they are off.
         self.opened: set[str] = set()
-        # Whether there are rows that go when the drag is over.
+        # Whether rows linger that are removed when the drag ends.
         self._lingering = False
         # The groups, and what they were found for.
         self._found_groups: list[Group] = []
@@ -198,7 +198,7 @@ class Content:
                 if ranged and value is not None
                 else None
             )
-            # Of figures that read alike none is more than the other.
+            # Figures that read alike count as equal.
             alike = column == first or hidden[column] or (measure and text == reference_text)
             differs = 0 if alike else _stands(value, reference)
             cells.append((text, share, differs, self._verdicts[column].get(row.id)))
@@ -221,7 +221,7 @@ class Content:
         read.update(*(self._readings if self.figures else ()))
         self._lingering = False
         if self.figures and self.session.in_gesture:
-            # While something is dragged no row goes: those under it would jump up and down.
+            # During a drag no row is removed: those below it would jump.
             there = {row.id for group in self.groups for row in group.rows}
             self._lingering = not there <= read
             read |= there

@@ -87,7 +87,7 @@ class CellDelegate(QStyledItemDelegate):
         path, middle = arrow_path(4, up=False) if is_open else pointer_path(8), rect.top() + rect.height() / 2 + 1
         canvas.marks(Sketch((rect.left() + 12,), (middle,)), PIXELS, Mark(path, accent, 0, accent))
         begins = rect.left() + look.px(24)
-        # More tunes than fit reach beyond what can be seen.
+        # With more tunes than fit, the row extends beyond the visible part.
         ends = min(rect.right(), self._view.viewport().width()) - 10
         canvas.text(shown.title, begins, middle, 9, accent, bold=True)
         if is_open and shown.more:

@@ -40,7 +40,7 @@ class SheetGrid:
         (self.folded.discard if on else self.folded.add)(title)
         for number in range(len(self._model.groups[group].rows)):
             self._table.setRowHidden(self._model.row_of(group, number), not on)
-        # It tells how many rows are folded.
+        # It shows how many rows are folded.
         self._table.update(self._model.index(self._model.row_of(group), LABEL))
 
     def open_group_of(self, id: str) -> None:
@@ -75,7 +75,7 @@ class SheetGrid:
         for place, group in enumerate(self._model.groups):
             self._table.setSpan(self._model.row_of(place), 0, 1, max(2, self._model.columnCount()))
             hidden = not self.is_open(place)
-            # Qt keeps what was hidden by its number: other rows may be there now.
+            # Qt remembers hidden rows by number: other rows may have that number now.
             for number in (None, *range(len(group.rows))):
                 row, hides = self._model.row_of(place, number), hidden and number is not None
                 if self._table.isRowHidden(row) != hides:
@@ -84,7 +84,7 @@ class SheetGrid:
         if self._current is not None:
             id, name, column = self._current
             names = [tune.name for _, tune in self._model.tunes]
-            # Of a tune that was renamed the column is still there.
+            # A renamed tune keeps its column.
             self.go_to(id, name if name in names or not names else names[min(column - FIRST_TUNE, len(names) - 1)])
             self._table.verticalScrollBar().setValue(self._scrolled)
 

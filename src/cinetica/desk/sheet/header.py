@@ -10,7 +10,7 @@ from typing_extensions import override
 from cinetica.desk import look
 from cinetica.desk.sheet.model import FIRST_TUNE, SheetModel
 
-# A tune's name that needs more room than this beside its letter goes under it.
+# A tune's name that needs more room than this next to its letter goes below it.
 SHORT_NAME = "Bramble"
 
 
@@ -107,7 +107,7 @@ class TuneHeader(QHeaderView):
         tight = rect.width() < tight_width()
         high, wide = look.height(11, bold=True), look.width("W", 11, bold=True) + look.px(4)
         box = QRect(rect.left() + 3, rect.top() + (1 if tight else (rect.height() - 6 - high) // 2), wide, high)
-        # By its name: while a number is dragged the model may still have the tune of before.
+        # By name: during a drag the model may still hold the previous tune.
         is_log = self._model.is_log(section - FIRST_TUNE)
         if session.reference is not None and tune.name == session.reference.name and not is_log:
             # The reference's letter is printed white on its ink.

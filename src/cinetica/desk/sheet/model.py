@@ -86,7 +86,7 @@ class SheetModel(QAbstractTableModel, Content):
         other = held_against != self._reference_and_hidden or verdicts != self._verdicts
         for row, (was, now) in enumerate(zip(before, self._row_values, strict=True)):
             if other or was != now:
-                # All others are held against the reference.
+                # All others are compared with the reference.
                 every = other or was[reference] != now[reference]
                 self._change(row, columns if every else [at for at in columns if was[at] != now[at]])
 

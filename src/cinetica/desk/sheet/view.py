@@ -259,7 +259,7 @@ class SheetView(QTableView):
     def _drop(self, column: int, at: QPoint) -> None:
         """Move the tune if dropped on a name, copy the value on a cell, copy the group on a group."""
         if self.sheet.is_log(column):
-            # A game log, or another study has been opened meanwhile.
+            # It is a game log, or another study has been opened meanwhile.
             return
         source = self.sheet.tunes[column][1].name
         on_header = self.tune_header.viewport().mapFromGlobal(at)
@@ -391,7 +391,7 @@ class SheetView(QTableView):
     @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         drag = self._drag
-        # While a number is dragged, it is what the sheet speaks of.
+        # While a number is dragged, the text below the sheet is about that number.
         if not (isinstance(drag, NumberDrag) and drag.moving):
             self._explain_under(self.indexAt(event.position().toPoint()))
         if drag is not None:

@@ -10,7 +10,7 @@ import numpy as np
 from cinetica.reading.match.runs import Free, Runs
 from cinetica.reading.match.wanted import Numbers
 
-# A curve that is off by no more than this, in u for a body of the usual size, fits as well.
+# A curve that is off by at most this, in u for a body of the usual size, fits as well.
 HAIR = 1e-3
 # A number is determined if the range that fits is within this share of it to both sides.
 DETERMINED = 0.02
@@ -60,12 +60,12 @@ def _valleys(runs: Runs, best: Numbers, off: float, slopes: Slopes) -> list[Numb
     if np.count_nonzero(moving) < 2:
         return []
     steep = slopes(best, best[moving], moving)
-    # What moves nothing by itself makes up for nothing.
+    # A number without effect cannot make up for others.
     felt = np.linalg.norm(steep, axis=0) > 1e-9 * max(1.0, float(np.linalg.norm(steep)))
     steep = steep[:, felt]
     if steep.shape[1] < 2:
         return []
-    # The covariance of a fit: its columns are these ways.
+    # The covariance of the fit; its columns are these directions.
     spread = np.linalg.pinv(steep.T @ steep, rcond=1e-12)
     places = np.flatnonzero(moving)[felt]
     ways = []

@@ -108,7 +108,7 @@ def follow(footage: Footage, frame: int, point: Point, to: int) -> dict[int, Poi
         last = found[place - step]
         room, corner = _cut(picture(place), (last[0] + velocity[0], last[1] + velocity[1]), PATCH + REACH)
         before = (*_cut(picture(place - step), last, PATCH), last)
-        # What was clicked does not drift; what was there just before looks more like it.
+        # The clicked patch does not drift; the previous one looks more alike.
         for (patch, patch_corner, of), least in ((first, SURE), (before, ALIKE)):
             fits = all(there >= wanted for there, wanted in zip(room.shape, patch.shape, strict=True))
             if min(patch.shape) < 3 or np.ptp(patch) < FLAT or not fits:

@@ -22,7 +22,7 @@ from cinetica.reading.survey.variations import varied
 
 # A velocity that is off by 1 u/s counts like a position that is off by 1 u/s times this many seconds.
 SPEED_SECONDS = 0.1
-# Runs that one thread takes at least.
+# The fewest runs for a thread.
 SMALLEST = 16
 
 
@@ -81,7 +81,7 @@ class Runs:
         at = self.wanted.time[inside]
         before = np.clip(np.searchsorted(times, at + 1e-9, side="right") - 1, 0, len(times) - 2)
         share = np.clip((at - times[before]) / (times[before + 1] - times[before]), 0.0, 1.0)
-        # A time that is a row's own is not computed from two.
+        # At a row's own time nothing is interpolated.
         share[np.abs(share) < 1e-9], share[np.abs(share - 1.0) < 1e-9] = 0.0, 1.0
         self._inside, self._before, self._share = inside, before, share
         self._needed = int(before.max()) + 2 if len(before) else 2

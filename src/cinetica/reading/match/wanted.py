@@ -13,7 +13,7 @@ from cinetica.motion.simulate import Trace
 
 Numbers = NDArray[np.float64]
 COLUMNS = ("x", "y", "vx", "vy")
-# What a curve needs at least, and the farthest that two of its moments may be apart, in s.
+# The fewest points of a curve, and the longest gap between two of them, in s.
 FEWEST, LONGEST_GAP = 4, 1.0
 FLAT = 1e-9
 # A step is a leap if it is this many times the usual largest ones, and longer than this, in u.
@@ -113,7 +113,7 @@ def from_points(column: str, points: Sequence[tuple[float, float]], times: Numbe
         raise ValueError("A drawn curve needs two points at least.")
     across, up = (np.array(each, dtype=float) for each in zip(*sorted(points), strict=True))
     inside = times[(times >= across[0] - FLAT) & (times <= across[-1] + FLAT)]
-    # Points that differ by less than a normal number overflow within SciPy: flat there, which is what is meant.
+    # Points that differ by a denormal number overflow within SciPy: treat the curve as flat there.
     with np.errstate(over="ignore"):
         curve = PchipInterpolator(across, up)
     return Wanted(inside, {column: np.asarray(curve(inside))}, {column: 1.0})

@@ -34,7 +34,7 @@ def _move(tick: Tick, call: Call) -> Iterator[Line]:
     cosine = paced[-1].result if paced else 1.0
     dx = dx * cosine
     on_lines = [line for each in tick.calls_of(*_ON_LINES) for line in _ON_LINES[each.rule](tick, each)]
-    # What tells its own change.
+    # Calls that explain their own change.
     slowed = [*tick.calls_of("late_friction"), *_ended_by_wall(tick), *tick.calls_of("seen")]
     felt = sum((each.change for each in (*tick.calls_of(*_ON_LINES), *slowed)), NO_CHANGE)
     met = [*_contact(tick, call, call.change - felt - [0.0, 0.0, dx, dy]), *on_lines]
@@ -75,7 +75,7 @@ def _late(tick: Tick) -> Iterator[Line]:
     if s.is_late:
         apart = _apart(s)
         if on_line:
-            # What a line shows of the velocity is told by itself.
+            # The velocity shown on a line is explained separately.
             apart[:2] = s.row_vx - on_line[-1].row_vx, s.row_vy - on_line[-1].row_vy
         yield line("show_late", "late contact: shown inside of what blocks it", apart)
 

@@ -34,7 +34,7 @@ def _on_slope(tick: Tick, call: Call) -> Iterator[Line]:
 @explains("drive", *(law.value for law in Law))
 def _drive(tick: Tick, call: Call) -> Iterator[Line]:
     laws = tick.calls_of(*(law.__name__ for law in LAW_RULES))
-    # Of the laws that call one another, the last to return is the one that was chosen.
+    # Laws call each other: the last to return is the chosen one.
     law = laws[-1]
     if not np.any(call.change) and call.before.throttle == call.after.throttle:
         return

@@ -19,7 +19,7 @@ from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.sweeps import run_and_read
 
-# Points to a side while a hand moves, and at rest; rows of the fine one that are run at a time.
+# Points per side during a drag and at rest; rows of the fine map that are run at a time.
 COARSE, FINE, ROWS_AT_A_TIME = 50, 200, 8
 Grid = NDArray[np.float64]
 _UNITS = {measure.id: measure.unit for measure in MEASURES}
@@ -106,7 +106,7 @@ def map_of(
         if first + rows < len(up):
             yield (first + rows) / len(up), None
     made = Map(tune, tuple(ids), x[0], y[0], across, up, found, _allowed(targets, found), tuple(targets), units)
-    # Asked for where the work is done.
+    # Called in the thread that does the work.
     _ = made.lines, made.rim
     yield 1.0, made
 

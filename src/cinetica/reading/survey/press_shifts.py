@@ -15,7 +15,7 @@ from cinetica.model.take import Press, Take
 from cinetica.model.takes import with_presses
 from cinetica.motion.clock import Hands, hands_without_jump, jumps_with, read_in_rows, schedule
 
-# Frames that a press is shifted by at most.
+# The most frames by which a press is shifted.
 FARTHEST = 30
 SHIFTS = tuple(range(-FARTHEST, FARTHEST + 1))
 AS_LONG: tuple[int, ...] = ()
@@ -104,7 +104,7 @@ def _rows_of(
     read: NDArray[np.int32],
 ) -> NDArray[np.int64]:
     """The first row of each case that is pressed and reads a frame from `starts` up to `until`; 0 if none does."""
-    # Nearly always the first row that reads one of them: frames never go back.
+    # Nearly always the first row that reads one of them, since frames only increase.
     first = np.minimum(read.searchsorted(starts), len(read) - 1)
     there = read[first]
     rows = np.where(fits & pressed[np.arange(len(first)), first] & (there >= starts) & (there < until), first, 0)
@@ -122,7 +122,7 @@ def first_press_shifted(take: Take, clock: Clock) -> Shifted | None:
     if not presses:
         return None
     (start, end), others = presses[0], presses[1:]
-    # While it is dragged, most of its shifts are those of the frame before.
+    # During a drag most of its shifts equal those of the frame before.
     base = start - start % WIDER
     jumps, rows, fits = _first_from(take.rate, take.length, clock, others, base, end - start)
     part = slice(start - base, start - base + len(SHIFTS))

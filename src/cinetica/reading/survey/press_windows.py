@@ -24,10 +24,10 @@ from cinetica.reading.press_outcomes import LOST, OUTCOMES, PRESS_OUTCOME
 from cinetica.reading.reading_off import Runs, figures_of, on_all_cores, presses_in
 from cinetica.reading.survey.press_shifts import AS_LONG, SHIFTS, jump_presses, presses_at, shifted
 
-# Frames that it is held for at most.
+# The most frames that it is held for.
 LONGEST_HELD = 40
 TRIES, MOST_SPREAD = 2000, 500.0
-# So near to a top counts as on it, in u.
+# A distance below this, in u, counts as on top.
 ON_TOP = 1e-6
 NOWHERE = -1
 WORDS = {

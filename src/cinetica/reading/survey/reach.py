@@ -409,7 +409,7 @@ def _takeoffs(jumper: Jumper, clock: Clock, tried: tuple[Way, ...], longest: Rec
     most = min(launch - 2, int(jumper.coyote / h + SLACK) + 1) if tried[0].start == RUNNING else 0
     for late in sorted({round(most * part / MOST_LATE) for part in range(MOST_LATE + 1)}):
         last = launch - 1 - late
-        # The last row on the floor: a hair of the body's near side is over it.
+        # The last row on the floor: the body's near side is just over it.
         edge = float(longest["x"][last]) - jumper.width / 2 + HAIR
         descents = _descents(jumper, clock, tried, edge)
         if not any(len(y) for _, y in descents):
@@ -481,7 +481,7 @@ def _gap(
 ) -> Gap:
     found = _read(jumper, clock, tried, course_of(edge, level))
     gone = _value(found, "jump_distance")
-    # A way that turned back comes down behind the edge, or on the floor that it came from.
+    # A path that turned back lands behind the edge, or on the floor where it began.
     there = np.where(_value(found, "jump_height") > level, gone, np.nan)
     widest, safe, late = _widest(jumper, clock, tried, takeoffs, level, needed)
     if np.isnan(there).all():
@@ -529,7 +529,7 @@ def outline(tune: Tune, clock: Clock, start: str) -> Outline:
         x, y = each["x"][launch:end], each["y"][launch:end]
         paths.append((np.asarray(x - x[0]), np.asarray(y - y[0])))
     found = Outline(tried, tuple(paths))
-    # Asked for where the work is done.
+    # Called in the thread that does the work.
     _ = found.hull
     return found
 

@@ -21,7 +21,7 @@ from cinetica.reading.targets import Verdict, judge
 
 # A number is moved by this share of itself to both sides, or of its comfortable range where it is near 0.
 PART = 0.01
-# Less than this share of the figure is nothing but rounding.
+# A change below this share of the figure is rounding.
 NOTHING = 1e-9
 # A target is near its edge where a change of 1% of some number, or of one tick, goes past it; and where so little of
 # the figure is left.

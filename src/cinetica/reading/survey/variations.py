@@ -13,12 +13,12 @@ from cinetica.model.parameters import Parameter, Value, as_number
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.motion.records import TUNE, Records, field_name, tune_records
 
-# What the first fields of a record are reckoned from, besides the number itself (`records.TUNE`).
+# What the first fields of a record are computed from, besides the number itself (`records.TUNE`).
 DERIVING = (
     "drive.law", "camera.follow", "camera.follow_height", "camera.window_width", "camera.window_height",
     "camera.look_ahead",
 )  # fmt: skip
-# What says whether a tune uses rare rules. Where one is varied all use them: they change nothing where they are off.
+# Whether a tune uses rare rules. If one is varied, all tunes use them; they change nothing when off.
 RARE = frozenset(parameter.id for parameter in PARAMETERS if parameter.rare)
 
 
@@ -64,7 +64,7 @@ def varied(tune: Tune, columns: Mapping[str, Sequence[Value] | NDArray[Any]]) ->
 
 def _check(parameter: Parameter, column: Sequence[Value] | NDArray[Any], view: str) -> None:
     if isinstance(column, np.ndarray) and parameter.kind in ("number", "whole") and column.dtype.kind in "if":
-        # The extremes stand for the rest; NaN is either of them.
+        # The extremes represent the rest; with a NaN, both are NaN.
         whole = parameter.kind == "number" or np.all(column == np.floor(column))
         bad = [] if whole else column[column != np.floor(column)][:1].tolist()
         for value in (*bad, column.min().item(), column.max().item()):
