@@ -19,6 +19,7 @@ from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import study_text
 from cinetica.motion.simulate import simulate
 from cinetica.reading import plan as plans
+from cinetica.reading.measures import MEASURES
 from cinetica.reading.plan import parsed, plan, unpacked
 from cinetica.reading.reading_off import read_off
 
@@ -240,6 +241,13 @@ def _read(path):
 
 
 @pytest.mark.parametrize("suffix", [".csv", ".parquet"])
+def test_going_on_where_nothing_was_begun_begins(study, tmp_path, suffix):
+    out = tmp_path / f"table{suffix}"
+    assert run(study, "--vary", "gravity.gravity=20,60", "-o", out, "--resume").exit_code == 0
+    assert len(_read(out)) > 0
+
+
+@pytest.mark.parametrize("suffix", [".csv", ".parquet"])
 def test_a_table_may_be_read_by_whom_the_user_lets_read_files_and_nothing_stays_open(study, tmp_path, suffix):
     out, plain = tmp_path / f"table{suffix}", tmp_path / "plain"
     plain.write_text("")
@@ -307,6 +315,16 @@ def test_a_plan_is_the_same_when_it_comes_out_elsewhere():
     assert other.signature == made.signature
     changed = plan(HARBOUR.tune("Wren"), HOP, HARBOUR.clock, ["gravity.gravity=20:60:6"], [])
     assert changed.signature != made.signature
+
+
+@pytest.mark.parametrize(
+    ("view", "tune", "drill"), [("side", "Wren", "Rooftop hop"), ("top", "Otter", "Market diagonals")]
+)
+def test_without_measures_a_plan_has_all_of_its_view_that_every_run_shows(view, tune, drill):
+    made = plan(HARBOUR.tune(tune), HARBOUR.drill(drill), HARBOUR.clock, ["drive.top_speed=2,3"], [])
+    assert set(made.measures) == {each.id for each in MEASURES if view in each.views if not each.on_request}
+    assert ("jump_height" in made.measures) is (view == "side")
+    assert "pose_changes" not in made.measures
 
 
 def test_a_sweep_that_takes_long_asks_first(study, monkeypatch):

@@ -33,7 +33,7 @@ ROOT = Path(__file__).parent.parent
 # The rooms that are mutated, with the tests that concern them.
 ROOMS = {
     "motion": ("tests/motion", "tests/reading/test_rate_comparison.py"),
-    "reading": ("tests/reading",),
+    "reading": ("tests/reading", "tests/test_cli_sweep.py"),
     "link": ("tests/link",),
     "codegen": ("tests/codegen",),
     "files": (

@@ -124,6 +124,20 @@ def test_the_formats_are_what_they_say():
     assert '["repeat"] = "press"' in numbers_text(WREN, GAME, "lua")
 
 
+def test_a_plain_table_has_columns_of_one_width():
+    """Names to the left, values to the right, units to the left; labels begin under each other."""
+    tune = shipped_study("harbour").tune("Wren")
+    rows = [line for line in numbers_text(tune, Conventions(), "table").splitlines()[2:] if line]
+    listed = figures(tune, Conventions())
+    assert len(rows) == len(listed)
+    starts = {row.index(each.parameter.label, 20) for row, each in zip(rows, listed, strict=True)}
+    assert len(starts) == 1
+    name, value, unit = (max(len(text) for text in texts) for texts in zip(*(
+        (each.name, row[len(each.name):].split()[0], each.unit) for row, each in zip(rows, listed, strict=True)
+    ), strict=True))  # fmt: skip
+    assert starts == {name + 2 + value + 2 + unit + 2}
+
+
 def test_the_persons_own_names_stand_everywhere():
     named = GAME.model_copy(update={"names": {"drive.top_speed": "MaxRun"}})
     for format in FORMATS:

@@ -86,8 +86,7 @@ def _jumps(
     for start, end in others:
         fits &= (starts < start) | (starts > end)
     read = read_in_rows(rate, length, clock)
-    # A press is seen at least in the frame in which it begins.
-    until = np.maximum(np.maximum(ends, next_one), starts + 1)
+    until = np.maximum(ends, next_one)
     taken = np.zeros(length, dtype=bool)
     for start, end in others:
         taken[start:end] = True
