@@ -53,7 +53,7 @@ def window_rows() -> list[Row]:
     step = dragged.taken["a step of the cursor"].complete
     return [
         *drag("a number dragged, 6 tunes, Rooftop hop", drags.NUMBERS, "8.3 / 16.7 ms"),
-        *drag("hands or course dragged, all 6 run anew", window.HANDS, "16.7 ms"),
+        *drag("hands or course dragged, all 6 run again", window.HANDS, "16.7 ms"),
         *drag("a number of the clock typed", ["the tick rate"], "16.7 ms"),
         ("step of the cursor to painted, 6 tunes, median", f"{middle(step) * 1e3:.1f} ms", "5 ms"),
         (

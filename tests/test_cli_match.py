@@ -97,14 +97,14 @@ def test_without_numbers_those_that_matter_are_chosen(logged):
     [
         (("--log", "nowhere.csv"), "is no file, and no log of the study"),
         (("--free", "drive.speed"), "drive.speed"),
-        (("--free", "drive.law"), "is no number"),
+        (("--free", "drive.law"), "is not a number"),
         (("--free", "drive.top_speed=9"), "ID=LOW:HIGH"),
         (("--free", "drive.top_speed=9:3"), "no room"),
         (("--weights", "z=1"), "--weights is for x, y, vx, vy"),
         (("--weights", "x"), "--weights is such as"),
         (("--between", "1"), "START:END"),
         (("--between", "1:1"), "fewer than 4 rows"),
-        (("--open", "drive.top_speed"), "is no choice"),
+        (("--open", "drive.top_speed"), "is not a choice"),
         (("--tune", "Gull"), "Gull"),
     ],
 )

@@ -280,7 +280,7 @@ def test_parquet_has_numbers_and_gaps(study, tmp_path):
         (("--vary", "gravity.gravity=1:nan:3"), "is not a range"),
         (("--vary", "gravity.gravity=-5:2:3"), "a number from 0"),
         (("--vary", "gravity.gravity=5,x"), "x” is not"),
-        (("--vary", "gravity.gravity=0:2:3:log"), "from over 0"),
+        (("--vary", "gravity.gravity=0:2:3:log"), "must be above 0"),
         (("--vary", "gravity.gravity=1:2:1"), "One value cannot go"),
         (("--vary", "gravity.gravity=1:2:0"), "from 1 to"),
         (("--vary", "drive.law=ramp,moon"), "moon is not"),

@@ -116,7 +116,7 @@ def test_the_slack_is_in_the_unit_of_what_it_is_compared_with():
     [
         ("while s.x > 0.0:\n        s.x -= 1.0", "rule, line 2: while s.x > 0.0"),
         ("s.x = [1.0, 2.0]", r"rule, line 2: \[1.0, 2.0\]"),
-        ("s.x = open('f')", "'f' is no number"),
+        ("s.x = open('f')", "'f' is not a number"),
         ("s.x = s.unheard", "rule, line 2: state has no unheard"),
         ("s.x = math.gamma(s.x)", "the function gamma"),
         ("s.x = s.x @ s.x", "the operator MatMult"),

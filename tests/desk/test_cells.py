@@ -85,7 +85,7 @@ def test_a_share_becomes_the_rate_that_closes_it_in_a_tick():
         (SPEED, "20%", "“20%” is a share, but Top speed is a speed"),
         (SPEED, "6t", "“6t” is a time, but Top speed is a speed"),
         (JUMPS, "3/2", "is not allowed here: Air jumps is"),
-        (SPEED, "6 parsecs", "“parsecs” in “6 parsecs” is no unit that is known here"),
+        (SPEED, "6 parsecs", "“parsecs” in “6 parsecs” is not a known unit"),
     ],
 )
 def test_another_kind_of_number_is_refused_with_what_would_be_right(parameter, text, words):

@@ -207,7 +207,7 @@ def test_numbers_of_other_names_are_taken_when_they_are_ticked(window, handing):
     # The line that cannot be read is there, and why.
     last = found.rowCount() - 1
     assert found.item(last, 0).text() == "line 4"
-    assert "“sqrt” is no constant" in found.item(last, 2).text()
+    assert "“sqrt” is not a constant" in found.item(last, 2).text()
     found.tick("max_run")
     assert found.values["drive.top_speed"] == pytest.approx(210)
     assert found.item(1, 3).text() == "210 u/s"

@@ -109,5 +109,5 @@ def test_a_rate_is_typed_as_the_share_that_it_closes_in_a_tick(window):
     assert session.study.tune("Wren").drive.rate == pytest.approx(12)
     session.set_value(session.study.tune("Wren"), parameter_by_id("drive.form"), "exact")
     view.type_into(text_of(view, "Ease rate", 2), "100%")
-    assert "endless rate" in window.sheet.foot.text()
+    assert "infinite rate" in window.sheet.foot.text()
     assert session.study.tune("Wren").drive.rate == pytest.approx(12)

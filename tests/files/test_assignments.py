@@ -118,8 +118,8 @@ def test_what_cannot_be_read_is_listed_with_its_line_and_why():
     result = read_assignments(text)
     assert [each.name for each in result.found] == ["ok"]
     assert [each.words for each in result.unread] == [
-        "line 1: “const double x = sqrt(2.0);”: “sqrt” is no constant that was named before",
-        "line 2: “float y = speed * 2;”: “speed” is no constant that was named before",
+        "line 1: “const double x = sqrt(2.0);”: “sqrt” is not a constant defined before",
+        "line 2: “float y = speed * 2;”: “speed” is not a constant defined before",
         "line 4: “float z = 1.0 / 0;”: it divides by 0, or is too large",
     ]
     in_python = read_assignments("import math\nx = math.pi\ny = [1, 2]\nz = 3\n")

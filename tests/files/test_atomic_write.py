@@ -92,7 +92,7 @@ def test_a_link_that_somebody_else_laid_in_a_shared_folder_is_not_followed(tmp_p
         return os.stat_result((*found[:4], found.st_uid + 2, *found[5:10])) if path == shared else found
 
     monkeypatch.setattr(Path, "stat", owned_by_a_third)
-    with pytest.raises(PermissionError, match="somebody else has laid"):
+    with pytest.raises(PermissionError, match="a link made by somebody else"):
         write_atomically(link, b"through theirs")
     assert target.read_bytes() == b"by my own link"
 

@@ -277,7 +277,7 @@ def test_a_share_comes_back_as_its_rate(rate, frames, form):
 
 
 def test_a_share_that_no_rate_closes_is_refused_in_words():
-    for text, said in (("rate = 1.5", "endless rate"), ("rate = -0.5", "cannot be negative")):
+    for text, said in (("rate = 1.5", "infinite rate"), ("rate = -0.5", "cannot be negative")):
         with pytest.raises(Refused) as refused:
             read_numbers(text, GAME)
         assert said in refused.value.faults[0]

@@ -56,8 +56,8 @@ def test_a_rectangle_is_exchanged_in_its_place_added_and_removed():
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        ("1 2 3", "no rectangle"),
-        ("a b c d", "no rectangle"),
+        ("1 2 3", "not a rectangle"),
+        ("a b c d", "not a rectangle"),
         ("2 0 1 3", "left side left of"),
         ("0 3 1 3", "bottom below its top"),
         ("0 0 1 1e9", "reaches from"),
@@ -113,7 +113,7 @@ def test_a_slope_is_typed_and_said_with_its_angle():
     assert words("slopes", Slope(2, 0, 4, -2)) == "slope: from 2, 0 to 4, −2, −45.0°"
     assert words("oneway", Rectangle(0, 0, 1, 1)) == "one-way solid: left 0, bottom 0, right 1, top 1"
     for text, said in (
-        ("2 0 4", "no slope"),
+        ("2 0 4", "not a slope"),
         ("4 0 2 1", "x0 smaller"),
         ("0 0 nan 1", "x0 smaller"),
         ("0 0 1 nan", "reaches"),

@@ -1,5 +1,6 @@
 """Within a tick: where a velocity that changes evenly has carried a body, and when it reaches a place."""
 
+import math
 from types import SimpleNamespace
 
 import pytest
@@ -7,8 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cinetica.motion.records import tune_records
+from cinetica.reading.reading_off import read_off
 from cinetica.reading.subtick import share_per_tick, still_at, would_go
-from tests.builders import make_tune
+from tests.builders import make_drill, make_tune, rows_of, run
 
 
 def facts(integrator="midpoint"):
@@ -59,3 +61,20 @@ def test_the_share_after_which_a_place_is_reached_leads_to_that_place(old, new, 
     for rising in (True, False):
         found = share_per_tick(f, old, new, h, way, rising)
         assert would_go(f, old, new, h, found) == pytest.approx(way, abs=1e-7)
+
+
+@pytest.mark.parametrize("rise", [0.5, 0.25, -0.5])
+def test_a_jump_onto_a_slope_ends_where_its_parabola_meets_the_line(rise):
+    """With 12 u/s up and 3 u/s across under 30 u/s²: 12·t - 15·t² = rise·(x₀ + 3·t - 1), the later of its roots."""
+    tune = make_tune(
+        drive__law="instant", drive__top_speed=3.0, jump__jump_speed=12.0, gravity__gravity=30.0,
+        slope__max_slope=60.0, stepping__integrator="midpoint",
+    )  # fmt: skip
+    drill = make_drill(
+        right=[(0, 120)], jump=[(10, 100)], length=120, solids=[(-50, -20, 1, 0)], slopes=[(1, 0, 41, 40 * rise)]
+    )
+    trace = run(tune, drill)
+    start = float(trace["x"][rows_of(trace, "launch")[0] - 1])
+    linear, constant = 12.0 - 3.0 * rise, -rise * (start - 1.0)
+    expected = (linear + math.sqrt(linear**2 + 60.0 * constant)) / 30.0
+    assert read_off(trace, ["air_time"])["air_time"].value == pytest.approx(expected, abs=2e-8)

@@ -489,7 +489,7 @@ class _FunctionMaker:
     def _expression(self, node: ast.expr) -> Expression:
         found = self._value(node)
         if not isinstance(found, Expression):
-            raise CannotBeWritten(f"{self.source.name}, line {node.lineno}: {ast.unparse(node)} is no number")
+            raise CannotBeWritten(f"{self.source.name}, line {node.lineno}: {ast.unparse(node)} is not a number")
         return found
 
     def _value(self, node: ast.expr, *, wanted: bool = True) -> Value:
@@ -528,7 +528,7 @@ class _FunctionMaker:
                 return Constant(value, symbol, kind="whole")
             case float():
                 return Constant(value, symbol)
-        raise CannotBeWritten(f"{self.source.name}: {symbol or value!r} is no number")
+        raise CannotBeWritten(f"{self.source.name}: {symbol or value!r} is not a number")
 
     def _attribute(self, node: ast.Attribute) -> Value:
         if isinstance(node.value, ast.Name) and node.value.id == "math":

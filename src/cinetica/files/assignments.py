@@ -139,7 +139,7 @@ def _from_tree(content: object, text: str, units: Mapping[str, object]) -> Assig
         if isinstance(value, bool | int | float | str):
             result.found.append(Assigned(name, value, at, unit or _ending(name), within=within))
         elif value is not None:
-            result.unread.append(Unread(at, name, "a list is no number"))
+            result.unread.append(Unread(at, name, "a list is not a number"))
     return result
 
 
@@ -452,7 +452,7 @@ def _expression(value: Sequence[_Token], known: Mapping[str, Quantity]) -> ast.e
             if token.text in known:
                 parts.append(token.text)
             else:
-                raise ValueError(f"“{token.text}” is no constant that was named before")
+                raise ValueError(f"“{token.text}” is not a constant defined before")
         elif token.text in ("::", "."):
             # The owner of a name does not affect its value.
             if parts and parts[-1] in known:
@@ -475,7 +475,7 @@ def _number(source: str) -> ast.expr:
     try:
         return ast.parse(source.strip(), mode="eval").body
     except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
-        raise ValueError("this is no number") from error
+        raise ValueError("this is not a number") from error
 
 
 # A plain table

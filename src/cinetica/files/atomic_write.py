@@ -45,7 +45,7 @@ def _check_link(path: Path) -> None:
         return
     folder, owner = path.parent.stat(), path.lstat().st_uid
     if folder.st_mode & stat.S_ISVTX and folder.st_mode & stat.S_IWOTH and owner not in (os.geteuid(), folder.st_uid):
-        raise PermissionError(errno.EACCES, "a link that somebody else has laid", str(path))
+        raise PermissionError(errno.EACCES, "a link made by somebody else", str(path))
 
 
 def _write(path: Path, content: bytes, backup: bool, private: bool) -> None:

@@ -327,7 +327,7 @@ def read_columns(text: str, layout: Layout) -> Log:
         )
         for bad in np.flatnonzero(~np.isfinite(values) | (np.abs(values) > 1e12))[:5]:
             cell = rows[bad][place] if place < len(rows[bad]) else ""
-            faults.append(f"row {bad + (2 if layout.header else 1)}: {role} is “{cell[:40]}”, which is no number")
+            faults.append(f"row {bad + (2 if layout.header else 1)}: {role} is “{cell[:40]}”, which is not a number")
     if faults:
         raise Refused(faults[:20])
     clock = columns["time"] if "time" in columns else columns.get("frame", np.arange(len(rows), dtype=float))

@@ -21,7 +21,7 @@ def read_bytes(path: Path, most: int, advice: str) -> bytes:
     """The content of a file; Refused if it cannot be read or is larger than `most` bytes."""
     try:
         if path.exists() and not path.is_file():
-            raise Refused([f"{path}: {'a folder' if path.is_dir() else 'no regular file'}; give the name of a file"])
+            raise Refused([f"{path}: {'a folder' if path.is_dir() else 'not a regular file'}; give the name of a file"])
         if path.stat().st_size > most:
             raise Refused([f"{path}: larger than {most // 2**20} MiB; {advice}"])
         return path.read_bytes()

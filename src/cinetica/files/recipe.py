@@ -264,7 +264,7 @@ class _Recipe:
             " spent."
         )
         if by_jump:
-            yield "That press is used up: it arms no jump, and is no air jump."
+            yield "That press is used up: it neither arms a jump nor counts as an air jump."
 
     def launch(self) -> Iterator[str]:
         p = self.tune.jump
@@ -421,8 +421,8 @@ class _Recipe:
             if share != 1:
                 yield f"S is times {share:g} on the way {word} a slope."
         yield (
-            f"Steeper than {self.n('slope.max_slope')} it is no ground: from the side of a walk uphill a wall, else the"
-            " body keeps the velocity along it, slides, and is driven only down."
+            f"Steeper than {self.n('slope.max_slope')} it is not ground: it is a wall to a walk uphill, and elsewhere"
+            " the body keeps its velocity along it, slides, and is driven only downhill."
         )
         if p.ground_snap:
             yield (

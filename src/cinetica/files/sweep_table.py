@@ -77,7 +77,7 @@ def _to_resume(path: Path, plan: Plan) -> Progress | None:
     if notes is None and path.exists():
         raise Refused([
             f"{path.name} is there, but no {path.name}.progress: it is whole, or of something else."
-            " Run without --resume to write it anew."
+            " Run without --resume to start over."
         ])  # fmt: skip
     if notes is not None and notes.sweep != plan.signature:
         raise Refused([
@@ -88,7 +88,7 @@ def _to_resume(path: Path, plan: Plan) -> Progress | None:
 
 def _altered(path: Path) -> Refused:
     return Refused([
-        f"{path.name} is not as the interrupted sweep left it: run without --resume to write it anew."
+        f"{path.name} is not as the interrupted sweep left it: run without --resume to start over."
     ])  # fmt: skip
 
 

@@ -79,7 +79,7 @@ def _text(name: str, meaning: str) -> Argument:
 
 
 _VERSION = _whole("version", f"of the protocol: {VERSION}")
-_RUN = _whole("run", "any number, chosen anew whenever the program starts")
+_RUN = _whole("run", "any number, a new one at each start of the program")
 _REQUEST = _whole("request", "the request's number, which `done` confirms")
 _COUNT = _whole("count", "grows with every number that is sent")
 _NAME = _text("name", "what the game calls the number")

@@ -157,7 +157,7 @@ class MachineCode:
             else:
                 remove_earlier(self.folder)
                 return content
-        print(f"cinetica: compiled code cannot be kept ({reason}); it is compiled anew at every start", file=sys.stderr)
+        print(f"cinetica: compiled code cannot be kept ({reason}); every start compiles it again", file=sys.stderr)
         return content
 
     def load(self) -> None:

@@ -246,7 +246,7 @@ def zone_from_text(
             else:
                 raise ValueError
         except (ValueError, StopIteration) as error:
-            raise ValueError(f"“{word}” is nothing that a zone does: type some of {', '.join(EFFECTS)}.") from error
+            raise ValueError(f"“{word}” is not an effect of a zone: type some of {', '.join(EFFECTS)}.") from error
     try:
         return Zone(box=box, **does)
     except ValueError as error:
@@ -266,7 +266,7 @@ def shape_from_text(kind: Kind, text: str, kept: Callable[[float, float], Place]
     except ValueError as error:
         names = NUMBERS[kind].rpartition(" ")
         listed = f"{', '.join(names[0].split())} and {names[2]}"
-        raise ValueError(f"“{text}” is no {noun}: type {listed}, such as {example}.") from error
+        raise ValueError(f"“{text}” is not a {noun}: type {listed}, such as {example}.") from error
     (x0, y0), (x1, y1) = kept(x0, y0), kept(x1, y1)
     if kind == "slopes" and not x0 < x1:
         raise ValueError("A slope needs x0 smaller than x1: its left end comes first.")

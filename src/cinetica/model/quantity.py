@@ -111,7 +111,7 @@ def evaluated(node: ast.expr, known: Mapping[str, Quantity]) -> Quantity:
     """Evaluate an expression of numbers and known names; ValueError, worded for the user, if it is more than that."""
     for each in ast.walk(node):
         if isinstance(each, ast.Name) and each.id not in known:
-            raise ValueError(f"“{each.id}” is no constant that was named before")
+            raise ValueError(f"“{each.id}” is not a constant defined before")
     try:
         result = _value(node, known)
     except RecursionError as error:
@@ -152,7 +152,7 @@ def _expression(text: str, units: Units) -> tuple[str, dict[str, Quantity]]:
         elif found["unit"]:
             unit = units.find(found["unit"])
             if unit is None:
-                raise ValueError(f"“{found['unit']}” in “{plain}” is no unit that is known here.")
+                raise ValueError(f"“{found['unit']}” in “{plain}” is not a known unit.")
             name = f"unit{len(named)}"
             named[name] = unit
             squared = re.compile(r"\s*(?:²|(?:\^|\*\*)\s*([1-9]))").match(plain, at)

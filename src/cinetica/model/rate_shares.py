@@ -31,5 +31,5 @@ def rate_from_share(share: float, h: float, exact: bool) -> float:
     if not exact:
         return share / h
     if share >= 1.0:
-        raise ValueError("Exactly 100% in a tick takes an endless rate: type less, such as 99.9%.")
+        raise ValueError("Exactly 100% in a tick needs an infinite rate: type less, such as 99.9%.")
     return -math.log1p(-share) / h

@@ -78,7 +78,7 @@ def seek(tune: Tune, drill: Drill, clock: Clock, id: str, wanted: float, units: 
         raise GoalOutOfReach(f"{task.label} must be a number over 0; “{wanted:g}” is not.")
     if task.measured(tune) is None:
         raise GoalOutOfReach(
-            f"{task.label} cannot be wished for here: the drill {drill.name} never shows it with {tune.name}."
+            f"{task.label} cannot be set here: the drill {drill.name} never shows it with {tune.name}."
         )
     return _jump(task) if id in _JUMP else _one_number(task)
 
@@ -221,7 +221,7 @@ def _jump(task: _Task) -> Goal:
     other = _JUMP[1 - _JUMP.index(task.measure.id)]
     kept = task.measured(task.tune, other)
     if kept is None or kept <= 0:
-        raise GoalOutOfReach(f"{task.label} cannot be wished for here: the jump in {task.drill.name} has no apex.")
+        raise GoalOutOfReach(f"{task.label} cannot be set here: the jump in {task.drill.name} has no apex.")
     wished = {task.measure.id: task.wanted, other: kept}
 
     def tune_with(v: float, g: float) -> Tune:

@@ -186,7 +186,7 @@ def _range(parameter: Parameter, listed: str) -> tuple[Value, ...]:
     if not 1 <= count <= MOST_VALUES:
         raise ValueError(f"A range has from 1 to {MOST_VALUES:,} values; {count} is not possible.")
     if len(parts) == 4 and not (low > 0 and high > 0):
-        raise ValueError(f"A range with log goes from over 0 to over 0; {listed} does not.")
+        raise ValueError(f"Both ends of a range with log must be above 0; those of {listed} are not.")
     if count == 1 and low != high:
         raise ValueError(f"One value cannot go from {low:g} to {high:g}: name at least two.")
     spaced = np.geomspace(low, high, count) if len(parts) == 4 else np.linspace(low, high, count)

@@ -119,7 +119,7 @@ class StartEditor:
         except ValueError:
             numbers = []
         if len(numbers) not in (2, 4, 5) or not all(map(math.isfinite, numbers)):
-            raise ValueError(f"“{text.strip()}” is no start: type {NUMBERS}; the last three may be left out.")
+            raise ValueError(f"“{text.strip()}” is not a start: type {NUMBERS}; the last three may be left out.")
         units = self.session.units
         place = units.kept_place(*numbers[:2])
         values: dict[str, object] = {"start": place}

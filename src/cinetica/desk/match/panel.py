@@ -246,7 +246,7 @@ class MatchPanel(Dialog):
         try:
             number = float(text)
         except ValueError as error:
-            raise ValueError(f"The bound “{text}” of {parameter.label.lower()} is no number.") from error
+            raise ValueError(f"The bound “{text}” of {parameter.label.lower()} is not a number.") from error
         return self.session.units.kept(parameter, number, self._values())
 
     # What is wanted

@@ -47,7 +47,7 @@ def free_number(tune: Tune, id: str, low: float | None = None, high: float | Non
     """
     parameter = sized(parameter_by_id(id), tune)
     if parameter.kind not in ("number", "whole"):
-        raise ValueError(f"{id} is no number: choices are left open by themselves.")
+        raise ValueError(f"{id} is not a number: choices are left open by themselves.")
     now = float(tune.get(id))  # type: ignore[arg-type]
     comfort = parameter.comfort
     around = 0.5 * abs(now)

@@ -296,5 +296,5 @@ def open_choices(tune: Tune, ids: Sequence[str]) -> dict[str, tuple[Value, ...]]
         elif parameter.kind == "choice":
             found[id] = tuple(option.id for option in parameter.choices(tune.view))
         else:
-            raise ValueError(f"{id} is no choice; numbers are freed.")
+            raise ValueError(f"{id} is not a choice; numbers are freed instead.")
     return found
