@@ -69,7 +69,8 @@ def test_bodies_are_widths_where_that_is_what_is_measured():
         ("6 furlongs", "“furlongs” in “6 furlongs” is not a known unit"), ("1/0", "divides by 0"),
         ("9**9**9**9", "Only numbers"),
         ("1e999", "too large"), ("2 u + 3 s", "A length and a time cannot be added"), ("2 ** 0.5", "Only numbers"),
-        ("__import__('os')", "cannot be read"), ("1" * 99, "too long"), ("a.b", "not a known unit"), ("(1", "cannot be read"),
+        ("__import__('os')", "cannot be read"), ("1" * 99, "too long"), ("a.b", "not a known unit"),
+        ("(1", "cannot be read"),
         ("2 ** 3 u", "Only numbers"), ("1 if 1 else 2", "not a known unit"), ("f(2)", "Only numbers"),
     ],
 )  # fmt: skip
