@@ -217,6 +217,16 @@ def test_parts_that_were_changed_are_not_gone_on_from(study, tmp_path, monkeypat
     assert "is not as the interrupted sweep left it" in one_line(run(study, *VARY, "-o", out, "--resume"))
 
 
+def test_a_part_that_was_written_after_the_last_note_is_written_again(study, tmp_path, monkeypatch, small_chunks):
+    """It may be damaged: nothing says that it was finished."""
+    whole, out = tmp_path / "whole.parquet", tmp_path / "table.parquet"
+    assert run(study, *VARY, "-o", whole).exit_code == 0
+    interrupt(monkeypatch, study, out)
+    (out.with_name("table.parquet.parts") / "0000000000000021.parquet").write_bytes(b"PAR1")
+    assert run(study, *VARY, "-o", out, "--resume").exit_code == 0
+    assert _read(out) == _read(whole)
+
+
 def test_a_whole_table_is_not_written_over_by_going_on(study, tmp_path):
     out = tmp_path / "table.csv"
     assert run(study, *VARY, "-o", out).exit_code == 0

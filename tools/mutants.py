@@ -43,6 +43,7 @@ ROOMS = {
         "tests/test_cli_units.py",
         "tests/test_cli_unbroken.py",
         "tests/test_cli_match.py",
+        "tests/reading/test_targets.py",
         "tests/desk/test_documents.py",
         "tests/desk/test_exchange.py",
         "tests/desk/test_guide.py",

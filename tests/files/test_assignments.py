@@ -159,3 +159,17 @@ def test_whole_numbers_come_back_from_every_way_of_writing(numbers):
     ):
         found = {each.name: each.value for each in read_assignments(write()).found}
         assert found == numbers
+
+
+@pytest.mark.parametrize(
+    ("text", "units"),
+    [
+        ("name,value\ntop_speed,7.5\n", [""]),
+        ("unit,value,id\npx/s,240,top_speed\n", ["px/s"]),
+        ("key;value;unit\ntop_speed;7.5;u/s\nshort\ngravity;30\n", ["u/s", ""]),
+    ],
+)
+def test_rows_of_a_table_have_the_unit_of_their_column_or_none(text, units):
+    found = read_assignments(text).found
+    assert [each.unit for each in found] == units
+    assert [each.value for each in found] == [240.0 if "240" in text else 7.5, 30.0][: len(units)]

@@ -4,6 +4,7 @@ import pytest
 
 from cinetica.files.game_numbers import by_meaning, find_numbers, likely_conventions, likely_words
 from cinetica.files.handover import numbers_text
+from cinetica.files.reading import Refused
 from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Conventions, Per
 
@@ -105,6 +106,11 @@ def test_of_conventions_that_fit_alike_those_that_change_least_are_proposed():
     text = f"top_speed = {32 * WREN.drive.top_speed}"
     likely = likely_conventions(find_numbers(text, down).coming, WREN, down)
     assert (likely.pixels_per_unit, likely.y_down, likely.per) == (32, True, Per.SECOND)
+
+
+def test_a_text_that_is_too_long_is_refused_and_says_what_is_expected():
+    with pytest.raises(Refused, match="larger than 256 KiB; a tune's numbers are a short text"):
+        find_numbers("top_speed = 7.5\n" * 20_000, Conventions())
 
 
 def test_numbers_like_those_of_the_tune_betray_nothing():

@@ -72,6 +72,15 @@ def test_shoves_are_among_the_hands_as_velocities_of_the_game():
     assert "shove_vx" not in hands_text(make_drill(length=20), STUDY)
 
 
+def test_moves_of_the_mouse_are_among_the_hands_in_counts():
+    drill = make_drill(length=20)
+    drill = drill.model_copy(update={"take": drill.take.model_copy(update={"mouse": (Moved(4, 10.0, -3.0),)})})
+    rows = list(csv.DictReader(hands_text(drill, STUDY).splitlines()))
+    moved = [(float(row["mouse_x"]), float(row["mouse_y"])) for row in rows]
+    assert moved == [(10.0, -3.0) if row == 5 else (0.0, 0.0) for row in range(21)]
+    assert "mouse_x" not in hands_text(make_drill(length=20), STUDY)
+
+
 def test_the_expected_trace_is_the_trace_in_the_games_numbers():
     trace = simulate(STUDY.tune("Wren"), STUDY.drill("Rooftop hop"), STUDY.clock)
     columns = expected_columns(trace, GAME)
