@@ -209,8 +209,10 @@ def test_the_body_is_drawn_every_few_frames_and_less_often_in_a_long_take(rows, 
 
 
 def test_a_path_is_that_of_the_middle_of_the_body_with_its_letter_at_its_end():
-    trace = run(make_tune(body__height=1.6), HOP)
-    axes = stage(HOP, make_tune(body__height=1.6))
+    # It moves up to the end, across and up.
+    drill = make_drill(right=[(0, 60)], jump=[(50, 60)], length=60)
+    trace = run(make_tune(body__height=1.6), drill)
+    axes = stage(drill, make_tune(body__height=1.6))
     (path,) = (line for line in axes.lines if len(line.get_xdata()) == len(trace))
     assert list(path.get_ydata()) == pytest.approx((trace["y"] + 0.8).tolist())
     (letter,) = axes.texts
