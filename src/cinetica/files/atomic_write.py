@@ -72,9 +72,9 @@ def _write(path: Path, content: bytes, backup: bool, private: bool) -> None:
 
 
 def _keep_group(path: Path, temporary: Path) -> None:
-    """Give the new file the group of the old one, if the user may do so."""
+    """Give the new file the group of the old one, if there is one and the user may do so."""
     with contextlib.suppress(OSError):
-        if path.exists() and path.stat().st_gid != temporary.stat().st_gid:
+        if path.stat().st_gid != temporary.stat().st_gid:
             mode = temporary.stat().st_mode & 0o777
             os.chown(temporary, -1, path.stat().st_gid)
             temporary.chmod(mode)
