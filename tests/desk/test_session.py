@@ -415,6 +415,17 @@ def test_edits_that_join_have_one_wake_and_one_entry(session):
     assert session.study.tune("Wren").get("drive.top_speed") == before.tune.get("drive.top_speed")
 
 
+def test_a_take_that_is_too_long_for_the_clock_is_said_and_can_be_undone(session):
+    """20,000 s at 60 ticks a second are more than a million."""
+    refused, before = [], session.shown
+    session.refused.connect(refused.append)
+    session.set_take("Take", make_drill(length=100_000, rate=5).take)
+    assert len(refused) == 1
+    assert "20000 s under this clock are more than 1000000 ticks" in refused[0]
+    session.undo()
+    assert [len(each.trace) for each in session.shown] == [len(each.trace) for each in before]
+
+
 def test_a_wished_figure_changes_the_numbers_behind_it_or_is_refused(session):
     said, refused = [], []
     session.message.connect(said.append)

@@ -110,14 +110,14 @@ def test_a_strip_has_its_title_a_line_at_0_and_numbers_only_below_the_last():
 def test_letters_stand_at_the_ends_of_their_curves_and_never_on_each_other():
     faster = make_tune(drive__top_speed=20.0)
     drill = make_drill(right=[(0, 60)], length=60)
-    *_, strip = curves(drill, make_tune(), make_tune(), faster, columns=["vx"], strip=100.0)
+    *_, strip = curves(drill, make_tune(), make_tune(), faster, columns=["x"], strip=100.0)
     ends = {text.get_text(): text.xy[1] for text in strip.texts}
     low, high = strip.get_ylim()
-    last = float(run(drill=drill)["vx"][-1])
+    last = float(run(drill=drill)["x"][-1])
     assert sorted(ends) == ["A", "B", "C"]
     assert ends["A"] == pytest.approx(last)
     assert ends["B"] == pytest.approx(last + (high - low) * 1.1 * 10.0 / 100.0)
-    assert ends["C"] == pytest.approx(float(run(faster, drill)["vx"][-1]))
+    assert ends["C"] == pytest.approx(float(run(faster, drill)["x"][-1]))
     assert [text.get_color() for text in strip.texts] == [
         DAY.inks["ABC".index(text.get_text())] for text in strip.texts
     ]

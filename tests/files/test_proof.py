@@ -105,6 +105,19 @@ def test_a_log_that_follows_passes(path, tmp_path):
     assert "follows Wren" in result.output
 
 
+def test_the_first_row_of_a_log_counts_too(path, tmp_path):
+    """Also where its time is slightly before the start, as that of a game that waits for its first frame."""
+    rows = log_of("Wren").splitlines()
+    for number, words in ((1, "at frame 0 "), (None, "follows Wren")):
+        cells = [row.split(",") for row in rows]
+        cells[1][1] = "-0.004"
+        if number:
+            cells[number][4] = str(float(cells[number][4]) + 9.0)
+        log = tmp_path / "game.csv"
+        log.write_text("\n".join(",".join(row) for row in cells))
+        assert words in run("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop").output
+
+
 def test_a_log_that_leaves_says_where_what_and_by_how_much(path, tmp_path):
     log = tmp_path / "game.csv"
     log.write_text(log_of("Wren", gravity__gravity=41.0))
