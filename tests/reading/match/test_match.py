@@ -189,7 +189,7 @@ def test_other_questions_without_an_answer_are_refused_in_words():
         check(wanted.weighted({"x": 0.0}))
     with pytest.raises(ValueError, match="fewer than 4 rows"):
         wanted.between(1.0, 1.01)
-    with pytest.raises(ValueError, match="no number"):
+    with pytest.raises(ValueError, match="is not a number"):
         free_number(make_tune(), "drive.law")
     with pytest.raises(ValueError, match="no room"):
         free_number(make_tune(), "drive.top_speed", 9.0, 3.0)
