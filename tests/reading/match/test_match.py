@@ -193,7 +193,7 @@ def test_other_questions_without_an_answer_are_refused_in_words():
         free_number(make_tune(), "drive.law")
     with pytest.raises(ValueError, match="no room"):
         free_number(make_tune(), "drive.top_speed", 9.0, 3.0)
-    with pytest.raises(ValueError, match="no choice"):
+    with pytest.raises(ValueError, match="is not a choice"):
         open_choices(make_tune(), ["drive.top_speed"])
     with pytest.raises(ValueError, match="two points"):
         from_points("y", [(0.0, 1.0)], np.arange(10) / 60)
