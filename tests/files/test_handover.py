@@ -136,6 +136,8 @@ def test_a_plain_table_has_columns_of_one_width():
         (each.name, row[len(each.name):].split()[0], each.unit) for row, each in zip(rows, listed, strict=True)
     ), strict=True))  # fmt: skip
     assert starts == {name + 2 + value + 2 + unit + 2}
+    # A value ends where the longest one does.
+    assert not any(row[name + 2 + value - 1].isspace() for row in rows)
 
 
 def test_the_persons_own_names_stand_everywhere():
