@@ -8,6 +8,7 @@ import pytest
 from cinetica.files.game_csv import LONGEST_LINE, Layout, fitted, guess, logged
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions, Per
+from cinetica.reading import log_fit
 
 PIXELS = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=60)
 # 3 u/s along x and 6 u/s up, in the game's own numbers: 1.6 px and -3.2 px a frame.
@@ -82,6 +83,18 @@ def test_units_are_those_in_which_the_log_is_as_large_as_ours(pixels, sign, per)
     layout = fitted(text, guess(text, Conventions()), OURS, 1.1 * x, 0.9 * y).layout
     assert (layout.pixels_per_unit, layout.y_down, layout.per_frame) == (pixels, sign < 0, per == 60)
     assert (layout.offset, layout.start) == ((7, 0), 0)
+
+
+def test_of_a_long_log_the_same_start_is_found_by_fft(monkeypatch):
+    """One that begins a second late, correlated directly and as one is that is too long for that."""
+    frames = np.arange(0, 200)
+    x, y = jump((frames - 60) / 60)
+    text = "frame,x,y\n" + "".join(f"{k},{a:.6f},{b:.6f}\n" for k, a, b in zip(frames, x, y, strict=True))
+    starts = []
+    for most in (log_fit.MOST_PRODUCTS, 0):
+        monkeypatch.setattr(log_fit, "MOST_PRODUCTS", most)
+        starts.append(fitted(text, guess(text, Conventions()), OURS, *jump(OURS)).layout.start)
+    assert starts == pytest.approx([60.0, 60.0], abs=1e-6)
 
 
 @pytest.mark.parametrize("rate", [50, 60, 144])

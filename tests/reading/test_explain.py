@@ -10,7 +10,7 @@ from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock
 from cinetica.model.laws import Law
 from cinetica.motion.simulate import simulate
-from cinetica.reading.explain import RULES, TOLD, equation, explain
+from cinetica.reading.explain import COVERED, RULES, equation, explain
 from cinetica.reading.ticks import Tick
 from tests.builders import make_drill, make_tune, run, tunes_of_interest
 from tests.motion.test_against_reference import random_drill
@@ -68,7 +68,7 @@ def test_the_way_of_a_tick_is_its_velocity_times_the_time_that_is_said(base):
 
 
 def test_every_rule_is_told_by_itself_or_with_another():
-    assert set(RULES) == TOLD
+    assert set(RULES) == COVERED
 
 
 def words_of(trace, row):

@@ -341,7 +341,7 @@ class DeskLink:
             self._send("hello", VERSION, self.name, self._run)
             return []
         self.peer = Peer(address, run, name, tick_rate, now)
-        self.frames.restarts()
+        self.frames.restart()
         self._requests.clear()
         self._taken.clear()
         self._round_trips.clear()

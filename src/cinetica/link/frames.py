@@ -46,9 +46,9 @@ class Frames:
     def __init__(self) -> None:
         self._table = np.zeros(FIRST_ROOM, dtype=_FRAME)
         self._missing: set[int] = set()
-        self.restarts()
+        self.restart()
 
-    def restarts(self) -> None:
+    def restart(self) -> None:
         """Forget everything: the game counts from the beginning again."""
         self._count = 0
         # The number of the newest frame.
@@ -62,7 +62,7 @@ class Frames:
         last = self._last if self._count else frame.number - 1
         gap = frame.number - last
         if abs(gap) > LARGEST_GAP:
-            self.restarts()
+            self.restart()
             gap, last = 1, frame.number - 1
         if gap <= 0:
             if frame.number not in self._missing:

@@ -10,12 +10,12 @@ from __future__ import annotations
 from cinetica.motion.simulate import Trace
 from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.rules import course, drive, hands, jump, looks
-from cinetica.reading.rules.register import EXPLAINED, TOLD, Line, equation
+from cinetica.reading.rules.register import COVERED, EXPLAINED, Line, equation
 from cinetica.reading.ticks import RULES, Tick
 
 # Imported for their registrations.
 PARTS = (hands, jump, drive, course, looks)
-__all__ = ["RULES", "TOLD", "Line", "equation", "explain", "rule_of"]
+__all__ = ["COVERED", "RULES", "Line", "equation", "explain", "rule_of"]
 
 _RULE_OF_GROUP = {
     "input": "intend", "gravity": "weight", "jump": "launch", "climb": "climb", "contact": "move",

@@ -24,6 +24,8 @@ BETTER = 0.5
 SNAP = 0.005
 CANDIDATES = 5
 MOST_SAMPLES = 100_000
+# Up to this many products, which take about a tenth of a second, shifts are correlated directly.
+MOST_PRODUCTS = 400_000_000
 
 
 @dataclass(frozen=True)
@@ -96,9 +98,9 @@ class _Pair:
         for axis in self.axes:
             reference = np.diff(np.interp(own, self.own, self.trace[axis]))
             logged = np.diff(np.interp(even, self.time, self.log[axis]))
-            together += np.abs(np.correlate(logged, reference, "full"))
+            together += np.abs(_correlated(logged, reference))
             ours += float(reference @ reference)
-            theirs += np.correlate(logged**2, np.ones(len(reference)), "full")
+            theirs += _correlated(logged**2, np.ones(len(reference)))
         if ours <= 0 or not np.any(together):
             return []
         # Where the window contains hardly any of the log's movement, a high correlation means nothing.
@@ -146,6 +148,18 @@ def fit(time: Numbers, log: Mapping[str, Numbers], own: Numbers, trace: Mapping[
         best.start, scale, best.signs["y"] < 0 if best.signs.get("y") else None, best.signs.get("x", 1.0) < 0,
         _offset(pair, best, scale), best.unexplained,
     )  # fmt: skip
+
+
+def _correlated(logged: Numbers, reference: Numbers) -> Numbers:
+    """The full cross-correlation: one value for each shift.
+
+    SciPy's, by FFT, is for long logs alone: it takes more than a second to load.
+    """
+    if len(logged) * len(reference) <= MOST_PRODUCTS:
+        return np.correlate(logged, reference, "full")
+    from scipy.signal import correlate
+
+    return np.asarray(correlate(logged, reference))
 
 
 def _usual(scale: float, unexplained: float) -> float:

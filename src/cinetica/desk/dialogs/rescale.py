@@ -15,7 +15,7 @@ from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.model.value_text import number_text
 from cinetica.reading.targets import rescaled_with_targets
 
-TOLD = ("body.height", "body.width", "drive.top_speed", "drive.acceleration", "jump.jump_speed", "gravity.gravity")
+PREVIEWED = ("body.height", "body.width", "drive.top_speed", "drive.acceleration", "jump.jump_speed", "gravity.gravity")
 SMALLEST, LARGEST = 1e-4, 1e6
 
 
@@ -123,7 +123,7 @@ class RescaleDialog(Dialog):
             self.message.setText(str(error))
         self.answers.button(QDialogButtonBox.StandardButton.Ok).setEnabled(possible and factor != 1.0)
         lines = []
-        for id in TOLD:
+        for id in PREVIEWED:
             parameter = parameter_by_id(id)
             was, becomes = as_number(self.tune.get(id)), as_number(after.get(id))
             if parameter.matters(self.tune.view, self.tune.values()):

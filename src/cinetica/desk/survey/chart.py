@@ -60,7 +60,7 @@ def number_text(value: float) -> str:
     return f"{value + 0.0:.6g}".replace("-", "−")
 
 
-def worded(value: float) -> str:
+def short_number(value: float) -> str:
     """A number in a sentence."""
     return f"{value:.4g}".replace("-", "−")
 

@@ -15,7 +15,7 @@ from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.background_task import BackgroundTask
 from cinetica.desk.state.session import Session
-from cinetica.desk.survey.chart import worded
+from cinetica.desk.survey.chart import short_number
 from cinetica.desk.widgets import plain_tip
 from cinetica.model.parameters import Parameter, as_number
 from cinetica.model.study import Drill
@@ -251,12 +251,12 @@ class View(QWidget):
     def worded(self, measure: Measure, value: float) -> str:
         """A figure in a sentence, with its unit."""
         scale = self.session.units.scale(measure.unit)
-        return f"{worded(scale.shown(value))} {scale.unit}".rstrip()
+        return f"{short_number(scale.shown(value))} {scale.unit}".rstrip()
 
     def number_words(self, parameter: Parameter, value: float) -> str:
         """A parameter's value in a sentence, with its unit."""
         scale = self.scale_of(parameter)
-        return f"{worded(scale.on_axis(value))} {scale.unit}".rstrip()
+        return f"{short_number(scale.on_axis(value))} {scale.unit}".rstrip()
 
     def set_range(self, parameter: Parameter, low: float, high: float) -> None:
         """Choose a range; one beyond the limits is refused. Whole numbers range between whole numbers."""

@@ -39,7 +39,7 @@ def line(rule: str, words: str, change: Change = NO_CHANGE) -> Line:
 Words = Callable[[Tick, Call], "Iterator[Line]"]
 # The explanation of a call, by rule; and all rules that any of them covers.
 EXPLAINED: dict[str, Words] = {}
-TOLD: set[str] = set()
+COVERED: set[str] = set()
 
 
 def explains(rule: str, *also_covered: str) -> Callable[[Words], Words]:
@@ -48,7 +48,7 @@ def explains(rule: str, *also_covered: str) -> Callable[[Words], Words]:
     def register(words: Words) -> Words:
         """Register the words."""
         EXPLAINED[rule] = words
-        TOLD.update((rule, *also_covered))
+        COVERED.update((rule, *also_covered))
         return words
 
     return register
