@@ -15,8 +15,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from cinetica.cli import main
-from cinetica.desk import look
-from cinetica.desk.background_task import BackgroundTask
+from cinetica.desk import background_task, look
+from cinetica.desk.background_task import BackgroundTask, once
 from cinetica.desk.state.settings import Remembered
 from cinetica.desk.survey.ground_reach import HEADS as TURN_HEADS
 from cinetica.files.report import EVERYTHING
@@ -476,6 +476,20 @@ def test_what_is_stale_is_never_shown(qtbot):
     aside.stop()
     qtbot.wait(30)
     assert came == ["new2"]
+
+
+def test_who_waits_does_not_wait_for_the_pause_before_the_fine_result(qtbot, monkeypatch):
+    """The pause is an hour here, and begins while the rough result is still worked on."""
+    monkeypatch.setattr(background_task, "RESTING", 3_600_000)
+    polls, sleep = iter(range(2_000)), background_task.time.sleep
+    monkeypatch.setattr(background_task.time, "sleep", lambda seconds: sleep(seconds + 0.0 * next(polls)))
+    task, came = BackgroundTask(), []
+    task.came.connect(came.append)
+    for took, rough in ((1.0, "rough"), (0.0, "quick")):
+        task._took = took
+        task.ask(once(lambda rough=rough: rough), once(lambda: "fine"))
+        task.wait()
+    assert came == ["rough", "fine", "quick", "fine"]
 
 
 def test_an_error_of_the_work_is_said_instead(qtbot):
