@@ -139,16 +139,16 @@ def test_a_sheet_without_a_display_says_nothing_of_its_own(tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("setting", "said"),
+    ("setting", "message"),
     [
         ("gravity.gravty=3", "did you mean gravity.gravity"), ("clock.tickrate=3", "did you mean clock.tick_rate"),
         ("zzz=3", "there are: body.width"), ("gravity.gravity", "not of the form ID=VALUE"),
     ],
 )  # fmt: skip
-def test_a_wrong_id_is_answered_by_near_ones_in_one_short_line(study, setting, said):
+def test_a_wrong_id_is_answered_by_near_ones_in_one_short_line(study, setting, message):
     found = call("trace", study, "--tune", "Wren", "--drill", "Quay sprint", "--set", setting)
     assert found.exit_code == 1
-    assert said in found.stderr
+    assert message in found.stderr
     assert len(found.stderr.splitlines()) == 1
     assert len(found.stderr) < 1000
 

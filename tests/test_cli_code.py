@@ -43,7 +43,7 @@ def test_it_writes_a_file(path, tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("arguments", "status", "said"),
+    ("arguments", "status", "message"),
     [
         (["--tune", "Nobody", "--language", "c"], 1, "Nobody"),
         (["--tune", "Wren", "--language", "cobol"], 2, "cobol"),
@@ -51,8 +51,8 @@ def test_it_writes_a_file(path, tmp_path):
         (["--tune", "Wren", "--language", "c", "-o", "/nowhere/at/all.h"], 1, "/nowhere/at/all.h"),
     ],
 )
-def test_what_it_cannot_do_is_said_plainly(path, arguments, status, said):
+def test_what_it_cannot_do_is_reported_plainly(path, arguments, status, message):
     result = run(path, *arguments)
     assert result.exit_code == status
-    assert said in result.stderr
+    assert message in result.stderr
     assert "Traceback" not in result.output

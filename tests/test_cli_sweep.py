@@ -136,8 +136,8 @@ def test_damaged_progress_is_refused_in_words(study, tmp_path, monkeypatch, smal
     notes = out.with_name(out.name + ".progress")
     notes.write_text(json.dumps(json.loads(notes.read_text()) | spoiled).replace('"1e999"', "1e999"))
     before = _everything(tmp_path)
-    said = one_line(run(study, *VARY, "-o", out, "--resume"))
-    assert "is damaged" in said or "is not as the interrupted sweep left it" in said
+    output = one_line(run(study, *VARY, "-o", out, "--resume"))
+    assert "is damaged" in output or "is not as the interrupted sweep left it" in output
     assert _everything(tmp_path) == before
 
 
@@ -280,7 +280,7 @@ def test_parquet_has_numbers_and_gaps(study, tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("more", "said"),
+    ("more", "output"),
     [
         ((), "Nothing is varied"),
         (("--vary", "gravity.gravity"), "does not say what to vary"),
@@ -303,10 +303,10 @@ def test_parquet_has_numbers_and_gaps(study, tmp_path):
         (("--vary", "gravity.gravity=1:2:1000000", "--vary", "jump.jump_speed=1:2:1000000"), "1,000,000,000,000 comb"),
     ],
 )
-def test_bad_input_is_one_plain_line(study, more, said):
+def test_bad_input_is_one_plain_line(study, more, output):
     found = run(study, *more)
     assert found.exit_code == 1
-    assert said in found.stderr
+    assert output in found.stderr
     assert len(found.stderr.strip().splitlines()) == 1
     assert found.stdout == ""
 

@@ -100,7 +100,7 @@ def test_what_is_no_log_is_refused_in_plain_words(places, tmp_path):
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("name", WRITES)
-def test_where_nothing_can_be_written_it_is_said_with_the_place(name, places, tmp_path, monkeypatch):
+def test_where_nothing_can_be_written_it_is_reported_with_the_place(name, places, tmp_path, monkeypatch):
     monkeypatch.chdir(tmp_path)
     for what in ("under a file", "loop", "folder", "full"):
         if (what in ("full", "loop") and name == "report.pdf") or (
@@ -171,23 +171,23 @@ def test_a_full_and_a_closed_standard_output(name, tmp_path):
     unread = started(["-m", "cinetica", *arguments], stdout=writer)
     os.close(writer)
     closed = None if name == "help" else started(["-c", CLOSED, *arguments])
-    _, said = on_full.communicate(timeout=60)
-    assert (on_full.returncode, said.strip()) == (1, "standard output: No space left on device")
-    _, said = unread.communicate(timeout=60)
+    _, output = on_full.communicate(timeout=60)
+    assert (on_full.returncode, output.strip()) == (1, "standard output: No space left on device")
+    _, output = unread.communicate(timeout=60)
     assert unread.returncode == 1
-    assert "Traceback" not in said
-    assert len(said.splitlines()) <= 1
+    assert "Traceback" not in output
+    assert len(output.splitlines()) <= 1
     if closed is not None:
-        _, said = closed.communicate(timeout=60)
-        assert (closed.returncode, said.strip()) == (1, "standard output: Bad file descriptor")
+        _, output = closed.communicate(timeout=60)
+        assert (closed.returncode, output.strip()) == (1, "standard output: Bad file descriptor")
 
 
 def test_help_is_there_without_docstrings(tmp_path):
     process = started(["-OO", "-m", "cinetica", "--help"], stdout=subprocess.PIPE)
-    said, _ = process.communicate(timeout=60)
-    assert "`cinetica [STUDY]` opens the window." in said
+    output, _ = process.communicate(timeout=60)
+    assert "`cinetica [STUDY]` opens the window." in output
     for command in main.commands.values():
-        assert command.hidden or command.get_short_help_str(40)[:25] in said
+        assert command.hidden or command.get_short_help_str(40)[:25] in output
 
 
 def test_an_interrupted_report_leaves_nothing_half(tmp_path):
@@ -208,6 +208,6 @@ sys.argv = ["cinetica", "report", "study.json", "-o", "sheet.pdf"]
 main()
 """
     process = started(["-c", program], cwd=tmp_path)
-    _, said = process.communicate(timeout=60)
-    assert (process.returncode, said.strip()) == (1, "Aborted!")
+    _, output = process.communicate(timeout=60)
+    assert (process.returncode, output.strip()) == (1, "Aborted!")
     assert [path.name for path in tmp_path.iterdir()] == ["study.json"]

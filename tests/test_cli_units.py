@@ -68,8 +68,8 @@ def test_measures_and_targets_have_the_games_units(study):
     assert game["jump_height"]["value"] == pytest.approx(32 * ours["jump_height"]["value"])
     assert game["time_to_apex"]["ticks"] == ours["time_to_apex"]["ticks"]
     assert "px/frame" in run("measure", study, *ON, "--units", "game")
-    said = run("targets", study, "--units", "game", status=1)
-    assert "should be 32…64 px" in said
+    output = run("targets", study, "--units", "game", status=1)
+    assert "should be 32…64 px" in output
     listed = json.loads(run("targets", study, "--units", "game", "--json", status=1))["targets"]
     assert {(each["low"], each["high"], each["unit"]) for each in listed} == {(32.0, 64.0, "px")}
     assert "should be 1…2 u" in run("targets", study, status=1)

@@ -26,11 +26,11 @@ def test_an_example_does_what_it_says(number, capsys, tmp_path, monkeypatch):
     # Some write a file.
     monkeypatch.chdir(tmp_path)
     exec(compile(EXAMPLES[number], f"example {number + 1}", "exec"), {})
-    said = capsys.readouterr().out.strip()
-    assert said
+    output = capsys.readouterr().out.strip()
+    assert output
     # What a comment behind a print says is what is printed.
     promised = re.findall(r"^print\(\w+\) +# (<.*>)$", EXAMPLES[number], re.MULTILINE)
-    assert all(line in said.splitlines() for line in promised)
+    assert all(line in output.splitlines() for line in promised)
 
 
 def test_the_notebook_runs_from_its_first_cell_to_its_last(capsys):

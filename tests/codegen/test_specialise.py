@@ -112,7 +112,7 @@ def test_the_slack_is_in_the_unit_of_what_it_is_compared_with():
 
 
 @pytest.mark.parametrize(
-    ("line", "said"),
+    ("line", "message"),
     [
         ("while s.x > 0.0:\n        s.x -= 1.0", "rule, line 2: while s.x > 0.0"),
         ("s.x = [1.0, 2.0]", r"rule, line 2: \[1.0, 2.0\]"),
@@ -124,8 +124,8 @@ def test_the_slack_is_in_the_unit_of_what_it_is_compared_with():
         ("try:\n        pass\n    finally:\n        pass", "rule, line 2: try"),
     ],
 )
-def test_what_has_no_form_is_named_with_its_line(line, said):
-    with pytest.raises(CannotBeWritten, match=said):
+def test_what_has_no_form_is_named_with_its_line(line, message):
+    with pytest.raises(CannotBeWritten, match=message):
         body_of(f"def rule(s, p):\n    {line}\n", S, P)
 
 

@@ -13,7 +13,7 @@ import pytest
 from cinetica.codegen.languages import LANGUAGES, code_text, proof_files, stem_of
 from cinetica.codegen.make import cut_program
 from cinetica.codegen.remarks import EQUATIONS, FIELD_WORDS, FUNCTION_WORDS
-from cinetica.codegen.vocabulary import HIT, TOLD, TOLD_AFTER, input_columns, state_columns
+from cinetica.codegen.vocabulary import FROM_GAME, FROM_GAME_AFTER, HIT, input_columns, state_columns
 from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Conventions
 from cinetica.model.tune import PARAMETERS, Tune
@@ -154,15 +154,15 @@ def test_the_same_tune_gives_the_same_bytes():
 
 
 def test_every_function_of_the_kernel_has_words_for_the_code():
-    said = {*EQUATIONS, *FUNCTION_WORDS}
-    assert kernel_functions() - said - NEVER_WRITTEN - IN_PLACE == set()
-    assert said - kernel_functions() == set()
+    described = {*EQUATIONS, *FUNCTION_WORDS}
+    assert kernel_functions() - described - NEVER_WRITTEN - IN_PLACE == set()
+    assert described - kernel_functions() == set()
 
 
 def test_all_that_the_game_tells_has_words():
-    asked = {("hit", name) for name in (*HIT, *TOLD_AFTER)} | {("input", name) for name in TOLD}
+    asked = {("hit", name) for name in (*HIT, *FROM_GAME_AFTER)} | {("input", name) for name in FROM_GAME}
     assert asked <= FIELD_WORDS.keys()
-    known = {"state": state_columns(), "input": input_columns() | TOLD, "hit": HIT | TOLD_AFTER}
+    known = {"state": state_columns(), "input": input_columns() | FROM_GAME, "hit": HIT | FROM_GAME_AFTER}
     assert all(name in known[record] for record, name in FIELD_WORDS)
 
 

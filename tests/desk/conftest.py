@@ -116,7 +116,7 @@ def hand(window):
 
 
 @pytest.fixture
-def said(window):
+def messages(window):
     """All that the window has said, done or refused."""
     words = []
     window.session.message.connect(words.append)

@@ -38,9 +38,9 @@ class Designer(Hand):
     def __init__(self, window, monkeypatch):
         super().__init__(window)
         self.session, self.patch = window.session, monkeypatch
-        self.said = []
-        self.session.message.connect(self.said.append)
-        self.session.refused.connect(self.said.append)
+        self.messages = []
+        self.session.message.connect(self.messages.append)
+        self.session.refused.connect(self.messages.append)
 
     def key(self, key, modifier=NONE):
         QTest.keyClick(self.window, key, modifier)
@@ -345,7 +345,7 @@ def test_9_the_jump_of_this_morning_with_the_new_ground(designer, qtbot):
     designer.set("jump.jump_speed", "Wren", "20")
     designer.set("jump.coyote", "Wren", "1f")
     history.milestones.topLevelItem(0).child(0).setSelected(True)
-    history.bring_back()
+    history.restore_chosen()
     back = "Wren, this morning"
     designer.in_column(back)
     designer.key(Key.Key_R, CTRL)
@@ -379,7 +379,7 @@ def test_10_handed_to_a_game_and_a_log_of_it_held_against_the_tune(designer, qtb
         qtbot.addWidget(importing)
         assert (importing.offset_x.value(), importing.offset_y.value()) == (160, 448)
         importing.accept()
-        verdicts[name] = designer.said[-1]
+        verdicts[name] = designer.messages[-1]
     assert "follows Wren" in verdicts["follows"]
     assert "leaves Wren" in verdicts["leaves"]
     wren, good, bad = (shown.trace for shown in designer.session.shown if shown.tune.name != "Bramble")

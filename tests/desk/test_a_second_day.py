@@ -178,9 +178,9 @@ def test_5_a_ramp_down_on_which_the_body_hops_and_what_mends_it(designer):
     designer.session.set_cursor(row)
     designer.key(Key.Key_E)
     designer.window.page.explaining.refresh()
-    told = " ".join(words for column in designer.window.page.explaining.columns for words in column.words)
-    assert "leaves the slope" in told
-    assert "ground snap is 0 u" in told
+    messages = " ".join(words for column in designer.window.page.explaining.columns for words in column.words)
+    assert "leaves the slope" in messages
+    assert "ground snap is 0 u" in messages
     designer.set("slope.ground_snap", name, "0.25")
     assert len(designer.trace(name).rows_with(LEAVE)) < hops
 
@@ -248,16 +248,16 @@ def test_8_six_weeks_later_somebody_else_reads_what_was_decided(designer, tmp_pa
     designer.key(Key.Key_A, CTRL | SHIFT)
     decided = window.side_windows.decided
     assert decided.notes.toPlainText() == read_study(path).notes == "Guard for quay 3."
-    said = {child.data(0, USER): child.text(1) for _, child in leaves(decided.list)}
-    assert said["tune", "Guard"] == note
-    target = said["target", "Tap and hold", "Guard", "jump_height"]
+    messages = {child.data(0, USER): child.text(1) for _, child in leaves(decided.list)}
+    assert messages["tune", "Guard"] == note
+    target = messages["target", "Tap and hold", "Guard", "jump_height"]
     assert target.startswith("Jump height should be ≥ 1.35 u; ")
     assert target.endswith("u too low")
-    assert said["milestone", ""] == f"Guard: Gravity {gravity:g} → 40."
+    assert messages["milestone", ""] == f"Guard: Gravity {gravity:g} → 40."
     # To where it is missed.
     designer.drill("Start and stop")
     row = next(child for _, child in leaves(decided.list) if child.data(0, USER)[0] == "target")
     decided.list.setCurrentItem(row)
-    decided.go_there()
+    decided.go_to_chosen()
     assert designer.session.drill.name == "Tap and hold"
     assert designer.session.lit == ("Guard", "jump_height")

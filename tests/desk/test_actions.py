@@ -106,11 +106,11 @@ def test_one_key_opens_the_search_and_what_is_chosen_happens(window, monkeypatch
 
 
 def test_about_says_the_version(window, monkeypatch):
-    said = []
-    monkeypatch.setattr(QMessageBox, "about", lambda _, title, text: said.append((title, text)))
+    messages = []
+    monkeypatch.setattr(QMessageBox, "about", lambda _, title, text: messages.append((title, text)))
     window.actions_by_name["about"].trigger()
-    assert said[0][0] == "About Cinetica"
-    assert __version__ in said[0][1]
+    assert messages[0][0] == "About Cinetica"
+    assert __version__ in messages[0][1]
 
 
 def test_the_study_is_renamed_from_its_menu_and_a_bad_name_is_refused(window, monkeypatch):

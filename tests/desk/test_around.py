@@ -13,7 +13,7 @@ from cinetica.desk import application, look
 from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.application import Windows, start
 from cinetica.desk.dialogs import crash_report
-from cinetica.desk.dialogs.crash_report import Trouble, TroubleDialog, save_copies
+from cinetica.desk.dialogs.crash_report import CrashDialog, CrashHandler, save_copies
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.history import History
 from cinetica.desk.dialogs.import_log import ImportLog
@@ -93,12 +93,12 @@ def test_a_milestone_is_named_kept_and_brought_back(window, history):
 
 
 def test_milestones_are_renamed_removed_and_their_names_checked(window, history, monkeypatch):
-    said = []
-    window.session.refused.connect(said.append)
+    messages = []
+    window.session.refused.connect(messages.append)
     for _ in range(2):
         history.name.setText("morning")
         history.add()
-    assert "already a milestone" in said[0]
+    assert "already a milestone" in messages[0]
     history.milestones.topLevelItem(0).setSelected(True)
     assert not history.back.isEnabled()
     monkeypatch.setattr("cinetica.desk.dialogs.history.QInputDialog.getText", lambda *_, **__: ("noon", True))
@@ -147,8 +147,8 @@ def test_nothing_pale_is_told_of_while_a_drag_moves_no_curve(window):
 
 def test_a_new_name_leaves_no_pale_curves_and_undo_says_what_it_took_back(window):
     """What moves no curve has no before to show."""
-    session, told = window.session, []
-    session.message.connect(told.append)
+    session, messages = window.session, []
+    session.message.connect(messages.append)
     wren = session.tunes[0][1].name
     session.set_value(session.study.tune(wren), GRAVITY, 30.0)
     session.choose_drill("Rooftop hop")
@@ -159,7 +159,7 @@ def test_a_new_name_leaves_no_pale_curves_and_undo_says_what_it_took_back(window
     assert session.wake_shown == []
     session.undo()
     session.redo()
-    assert told[-2:] == ["Undone: Rename.", "Redone: Rename."]
+    assert messages[-2:] == ["Undone: Rename.", "Redone: Rename."]
 
 
 def test_notes_are_one_edit_a_name_must_be_one_and_rows_open_what_they_say(window, monkeypatch):
@@ -310,9 +310,9 @@ def test_no_key_means_two_things():
 def test_an_error_is_logged_the_study_saved_aside_and_the_person_told(window, monkeypatch, qtbot):
     crash_report.start_log()
     shown = []
-    monkeypatch.setattr(TroubleDialog, "exec", lambda dialog: shown.append(dialog))
+    monkeypatch.setattr(CrashDialog, "exec", lambda dialog: shown.append(dialog))
     set_gravity(window, 33)
-    hook = Trouble(lambda: [window.session.study])
+    hook = CrashHandler(lambda: [window.session.study])
     try:
         raise RuntimeError("the jetty was removed")
     except RuntimeError as error:
@@ -343,7 +343,7 @@ def test_the_log_is_opened_with_its_first_line(monkeypatch, tmp_path):
     assert [line.rpartition(": ")[2] for line in lines] == ["the quay", "the jetty"]
 
 
-def test_where_no_log_can_be_written_what_matters_is_told_where_the_program_was_started(monkeypatch, capsys):
+def test_where_no_log_can_be_written_what_matters_is_described_where_the_program_was_started(monkeypatch, capsys):
     asked = []
 
     def nowhere():
@@ -362,22 +362,22 @@ def test_where_no_log_can_be_written_what_matters_is_told_where_the_program_was_
     assert capsys.readouterr().err == "the quay\nthe jetty\n"
 
 
-def test_an_error_while_one_is_told_is_only_logged(monkeypatch, qapp):
-    hook = Trouble(list)
+def test_an_error_while_one_is_described_is_only_logged(monkeypatch, qapp):
+    hook = CrashHandler(list)
     seen = []
 
     def exec_again(dialog):
         seen.append(dialog)
         hook(ValueError, ValueError("second"), None)
 
-    monkeypatch.setattr(TroubleDialog, "exec", exec_again)
+    monkeypatch.setattr(CrashDialog, "exec", exec_again)
     hook(ValueError, ValueError("first"), None)
     assert len(seen) == 1
     assert hook.dialog is None
 
 
 def test_what_happened_can_be_copied(qtbot, qapp):
-    dialog = TroubleDialog("ValueError: x", "details", [])
+    dialog = CrashDialog("ValueError: x", "details", [])
     qtbot.addWidget(dialog)
     copy = next(
         button for button in dialog.findChildren(crash_report.QDialogButtonBox)[0].buttons() if "Copy" in button.text()
@@ -389,7 +389,7 @@ def test_what_happened_can_be_copied(qtbot, qapp):
 def test_ctrl_c_in_the_terminal_ends_it(monkeypatch, qapp):
     ended = []
     monkeypatch.setattr(sys, "__excepthook__", lambda *error: ended.append(error[0]))
-    Trouble(list)(KeyboardInterrupt, KeyboardInterrupt(), None)
+    CrashHandler(list)(KeyboardInterrupt, KeyboardInterrupt(), None)
     assert ended == [KeyboardInterrupt]
 
 
@@ -449,12 +449,12 @@ def test_at_a_first_start_curves_come_first_and_figures_follow(qtbot, monkeypatc
 
 
 def test_the_process_that_compiles_says_when_curves_are_ready_and_when_all_is(window, qtbot):
-    preparation, said = Preparation(window), []
-    preparation.curves_ready.connect(lambda: said.append("curves"))
-    preparation.finished.connect(lambda: said.append("all"))
+    preparation, messages = Preparation(window), []
+    preparation.curves_ready.connect(lambda: messages.append("curves"))
+    preparation.finished.connect(lambda: messages.append("all"))
     with qtbot.waitSignal(preparation.finished, timeout=60_000):
         preparation.start()
-    assert said == ["curves", "all"]
+    assert messages == ["curves", "all"]
 
 
 @pytest.mark.parametrize(

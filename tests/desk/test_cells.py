@@ -3,7 +3,7 @@ import re
 
 import pytest
 
-from cinetica.desk.sheet.cells import dragged, factor_of, share_of_comfort, units_of, value_from_text, wish_from_text
+from cinetica.desk.sheet.cells import dragged, factor_of, figure_from_text, share_of_comfort, units_of, value_from_text
 from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions, Per
@@ -38,13 +38,13 @@ def test_what_is_counted_has_no_decimals(value, unit, text):
 
 @pytest.mark.parametrize(("text", "wanted"), [("2,6", 2.6), (" 3 ", 3.0), ("1e1", 10.0)])
 def test_a_wish_is_a_number_with_point_or_comma(text, wanted):
-    assert wish_from_text(HEIGHT, text, "u") == wanted
+    assert figure_from_text(HEIGHT, text, "u") == wanted
 
 
 @pytest.mark.parametrize("text", ["", "high", "1,2,3", "nan", "--1"])
 def test_what_is_no_number_is_no_wish(text):
     with pytest.raises(ValueError, match="type what jump height should be, in u"):
-        wish_from_text(HEIGHT, text, "u")
+        figure_from_text(HEIGHT, text, "u")
 
 
 def test_typed_values_have_the_type_of_their_parameter():
@@ -98,7 +98,7 @@ def test_another_kind_of_number_is_refused_with_what_would_be_right(parameter, t
     [("2", "u", 1.0, 2.0), ("2", "heights", 1.5, 3.0), ("64 px", "heights", 1.5, 2)],
 )
 def test_a_wish_in_bodies_or_pixels_is_one_in_u(text, unit, counted, wanted):
-    assert wish_from_text(HEIGHT, text, unit, UNITS, counted) == wanted
+    assert figure_from_text(HEIGHT, text, unit, UNITS, counted) == wanted
 
 
 def test_a_range_may_be_in_any_unit_of_the_figure():
@@ -115,7 +115,7 @@ def test_a_range_may_be_in_any_unit_of_the_figure():
 
 def test_a_wish_of_another_kind_is_refused():
     with pytest.raises(ValueError, match="Jump height is a length"):
-        wish_from_text(HEIGHT, "3 u/s", "u", UNITS)
+        figure_from_text(HEIGHT, "3 u/s", "u", UNITS)
 
 
 def test_pixels_and_frames_are_the_games_and_ticks_the_clocks():

@@ -206,8 +206,8 @@ def test_a_study_without_drills_or_tunes_is_explained(window):
 
 def test_opening_saving_and_a_bad_file(window, tmp_path, monkeypatch):
     session = window.session
-    said = []
-    monkeypatch.setattr(window.documents, "warn", lambda *words: said.append(words[-1]))
+    messages = []
+    monkeypatch.setattr(window.documents, "warn", lambda *words: messages.append(words[-1]))
     session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 9.0)
     assert "•" in window.windowTitle()
     session.path = tmp_path / "mine.json"
@@ -216,14 +216,14 @@ def test_opening_saving_and_a_bad_file(window, tmp_path, monkeypatch):
     bad = tmp_path / "bad.json"
     bad.write_text("{")
     window.documents.open_file(bad)
-    assert "not JSON" in said[0]
+    assert "not JSON" in messages[0]
     assert session.study.tune("Wren").drive.top_speed == 9
     window.documents.open_file(tmp_path / "mine.json")
     assert session.study.tune("Wren").drive.top_speed == 9
     session.path = tmp_path / "nowhere" / "mine.json"
     session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 3.0)
     assert not window.documents.save()
-    assert "nothing is lost" in said[1]
+    assert "nothing is lost" in messages[1]
 
 
 def test_closing_with_changes_asks_and_can_be_called_off(window, monkeypatch):

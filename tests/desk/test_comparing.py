@@ -36,7 +36,7 @@ def head_of(window, name):
 # Tunes
 
 
-def test_tunes_are_added_duplicated_renamed_moved_hidden_and_removed_by_key(window, hand, said, monkeypatch):
+def test_tunes_are_added_duplicated_renamed_moved_hidden_and_removed_by_key(window, hand, messages, monkeypatch):
     hand.spot("drive.top_speed", "Wren")
     window.sheet.view.go_to("drive.top_speed", "Wren")
     key(window, Qt.Key.Key_D, CTRL)
@@ -52,7 +52,7 @@ def test_tunes_are_added_duplicated_renamed_moved_hidden_and_removed_by_key(wind
     assert [shown.tune.name for shown in window.session.shown] == ["Wren", "Bramble"]
     monkeypatch.setattr(window.commands, "ask", lambda *_, **__: "  ")
     window.commands.rename()
-    assert "needs a name" in said[-1]
+    assert "needs a name" in messages[-1]
     key(window, Qt.Key.Key_Delete, CTRL)
     assert "Wren the second" not in names(window)
     window.session.undo_stack.undo()
@@ -60,10 +60,10 @@ def test_tunes_are_added_duplicated_renamed_moved_hidden_and_removed_by_key(wind
     for _ in range(4):
         key(window, Qt.Key.Key_T, CTRL)
     assert len(names(window)) == 6
-    assert "the most that can be told apart" in said[-1]
+    assert "the most that can be told apart" in messages[-1]
 
 
-def test_a_snapshot_stays_and_is_put_back(window, hand, said):
+def test_a_snapshot_stays_and_is_put_back(window, hand, messages):
     window.sheet.view.go_to("gravity.gravity", "Wren")
     key(window, Qt.Key.Key_B, CTRL)
     assert names(window) == ["Wren", "Wren before", "Bramble"]
@@ -72,7 +72,7 @@ def test_a_snapshot_stays_and_is_put_back(window, hand, said):
     assert not window.session.set_value(
         window.session.study.tune("Wren before"), parameter_by_id("gravity.gravity"), 5.0
     )
-    assert "is a snapshot" in said[-1]
+    assert "is a snapshot" in messages[-1]
     window.sheet.view.go_to("gravity.gravity", "Wren")
     key(window, Qt.Key.Key_B, CTRL | SHIFT)
     assert hand.value("gravity.gravity", "Wren") == gravity
@@ -125,7 +125,7 @@ def test_what_is_typed_goes_to_every_chosen_cell(window, hand):
     assert window.session.undo_stack.count() == 1
 
 
-def test_cells_are_copied_and_pasted_as_text(window, hand, said):
+def test_cells_are_copied_and_pasted_as_text(window, hand, messages):
     view = window.sheet.view
     view.setFocus()
     view.go_to("drive.top_speed", "Wren")
@@ -140,7 +140,7 @@ def test_cells_are_copied_and_pasted_as_text(window, hand, said):
     QGuiApplication.clipboard().setText("6\tfast")
     view.go_to("drive.top_speed", "Wren")
     QTest.keyClick(view, Qt.Key.Key_V, CTRL)
-    assert "Nothing was pasted" in said[-1]
+    assert "Nothing was pasted" in messages[-1]
     assert hand.value("drive.top_speed", "Wren") == 5
 
 
@@ -153,20 +153,20 @@ def test_a_number_is_pushed_past_its_comfortable_range_and_says_so(window, hand)
 # Wishes
 
 
-def test_a_figure_is_typed_over_and_the_numbers_behind_it_are_moved(window, said):
+def test_a_figure_is_typed_over_and_the_numbers_behind_it_are_moved(window, messages):
     window.session.choose_drill("Rooftop hop")
     figures = window.sheet.figures
     index = figures.cell("jump_height", "Wren")
     figures.type_into(index, "3,5")
-    assert "Gravity" in said[-1]
+    assert "Gravity" in messages[-1]
     assert window.session.shown[0].readings["jump_height"].value == pytest.approx(3.5, rel=1e-3)
     assert window.session.undo_stack.undoText() == "Jump height of Wren"
     before = window.session.study
     for text, words in (("-1", "over 0"), ("high", "is not a number")):
         figures.type_into(figures.cell("jump_height", "Wren"), text)
-        assert words in said[-1]
+        assert words in messages[-1]
     figures.type_into(figures.cell("stopping_time", "Bramble"), "900")
-    assert "out of reach" in said[-1]
+    assert "out of reach" in messages[-1]
     assert window.session.study is before
 
 
@@ -295,7 +295,7 @@ def test_the_explanation_of_the_first_difference_gets_the_height_it_needs(window
     qtbot.waitUntil(lambda: page.explaining.height() >= page.explaining.needed())
 
 
-def test_the_grace_that_was_left_is_told_under_the_mouse(window, qtbot):
+def test_the_grace_that_was_left_is_described_under_the_mouse(window, qtbot):
     window.session.choose_drill("Gutter's edge")
     qtbot.waitExposed(window)
     states = window.page.states
@@ -379,7 +379,7 @@ def at(stage, x, y):
     return stage.plot.mapFromScene(stage.box.mapViewToScene(QPointF(x, y)))
 
 
-def test_a_course_is_edited_in_place_and_every_tune_reruns(window, qtbot, said):
+def test_a_course_is_edited_in_place_and_every_tune_reruns(window, qtbot, messages):
     window.session.choose_drill("Gutter's edge")
     qtbot.waitExposed(window)
     stage = window.page.stage
@@ -432,7 +432,7 @@ def test_a_drag_draws_wherever_it_begins_and_moves_with_alt(window, qtbot):
     assert len(session.drill.course.solids) == 2
 
 
-def test_shapes_are_copied_pasted_and_duplicated(window, qtbot, said):
+def test_shapes_are_copied_pasted_and_duplicated(window, qtbot, messages):
     qtbot.waitExposed(window)
     session, stage = window.session, window.page.stage
     key(window, Qt.Key.Key_C)
@@ -447,7 +447,7 @@ def test_shapes_are_copied_pasted_and_duplicated(window, qtbot, said):
     assert len(session.drill.course.oneway) == 2
     QGuiApplication.clipboard().setText("not a shape")
     QTest.keyClick(stage.plot, Qt.Key.Key_V, CTRL)
-    assert "type left, bottom" in said[-1]
+    assert "type left, bottom" in messages[-1]
     for _ in range(4):
         session.undo()
     assert session.drill.course.oneway == ()
@@ -470,7 +470,7 @@ def test_the_middle_button_pans_while_a_course_is_edited(window, qtbot):
     assert len(window.session.drill.course.solids) == 1
 
 
-def test_rectangles_are_chosen_added_and_typed_by_key(window, said):
+def test_rectangles_are_chosen_added_and_typed_by_key(window, messages):
     stage = window.page.stage
     key(window, Qt.Key.Key_C)
     stage.plot.setFocus()
@@ -484,7 +484,7 @@ def test_rectangles_are_chosen_added_and_typed_by_key(window, said):
     assert window.session.drill.course.climb == ((1, 0, 2, 3),)
     stage.edit_row.exact.setText("2 0 1 3")
     QTest.keyClick(stage.edit_row.exact, Qt.Key.Key_Return)
-    assert "left side left of its right side" in said[-1]
+    assert "left side left of its right side" in messages[-1]
     stage.plot.setFocus()
     # Behind the last shape comes the start, then the first shape.
     QTest.keyClick(stage.plot, Qt.Key.Key_PageDown)
@@ -520,7 +520,7 @@ def test_what_a_zone_does_is_chosen_from_a_list_or_typed(window):
     assert len(session.drill.course.zones) == 1
 
 
-def test_a_slope_is_drawn_its_end_dragged_and_put_on_a_corner(window, qtbot, said):
+def test_a_slope_is_drawn_its_end_dragged_and_put_on_a_corner(window, qtbot, messages):
     window.session.choose_drill("Fish steps")
     qtbot.waitExposed(window)
     stage, session = window.page.stage, window.session
@@ -530,7 +530,7 @@ def test_a_slope_is_drawn_its_end_dragged_and_put_on_a_corner(window, qtbot, sai
     drag(stage.plot.viewport(), at(stage, first.x0, first.y0), at(stage, first.x0 - 1, first.y0))
     changed = session.drill.course.slopes[0]
     assert changed == (2, 0, 7, 2)
-    assert f"{changed.angle:.1f}°" in said[-1]
+    assert f"{changed.angle:.1f}°" in messages[-1]
     # Near the corner of the fish deck, and off the grid of 3 u.
     stage.editor.grid = 3
     drag(stage.plot.viewport(), at(stage, 7, 2), at(stage, 9.95, 1.97))
@@ -546,7 +546,7 @@ def test_a_slope_is_drawn_its_end_dragged_and_put_on_a_corner(window, qtbot, sai
     QTest.keyClick(stage.plot, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     stage.edit_row.exact.setText("12 4 14")
     QTest.keyClick(stage.edit_row.exact, Qt.Key.Key_Return)
-    assert "x0, y0, x1 and y1" in said[-1]
+    assert "x0, y0, x1 and y1" in messages[-1]
     QTest.keyClick(stage.plot, Qt.Key.Key_Delete)
     assert len(session.drill.course.slopes) == 3
 
@@ -562,7 +562,7 @@ def test_a_slope_says_who_slides_on_it(window):
     assert course.sliding == ("–", "B", "B")
 
 
-def test_odd_courses_are_told_and_still_run(window):
+def test_odd_courses_are_described_and_still_run(window):
     page, course = window.page, window.session.drill.course
     window.session.set_course("Nothing", course.model_copy(update={"solids": ()}))
     assert "no ground" in page.note.text()

@@ -68,12 +68,12 @@ def test_points_are_added_marked_moved_and_removed_from_the_keyboard(window, edi
 
 def test_typed_points_are_taken_or_refused_in_words(window, editor):
     editor.text.setFocus()
-    for typed, said in (("0 1, 0.5", "without its y"), ("a b", "not a curve"), ("1 1, 0 1", "points")):
+    for typed, messages in (("0 1, 0.5", "without its y"), ("a b", "not a curve"), ("1 1, 0 1", "points")):
         editor.text.selectAll()
         editor.text.insert(typed)
         key(editor.text, Qt.Key.Key_Return)
         assert points_of(window) == CURVE.default
-        assert said in editor.message.text()
+        assert messages in editor.message.text()
     editor.text.selectAll()
     editor.text.insert("0 2; 0.5 1.5; 1 0.25")
     key(editor.text, Qt.Key.Key_Return)

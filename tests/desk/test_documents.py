@@ -17,7 +17,7 @@ from cinetica.desk.study_file import KEPT_AFTER
 from cinetica.desk.window import Window
 from cinetica.files.app_folders import recovery_folder
 from cinetica.files.atomic_write import backup_of
-from cinetica.files.recovery import RecoveryFile, left_behind
+from cinetica.files.recovery import RecoveryFile, unsaved_studies
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study, write_study
 from cinetica.model.templates import TEMPLATES
@@ -215,11 +215,11 @@ def test_a_study_is_dropped_on_the_window(windows, tmp_path):
 
 
 def test_a_bad_file_is_refused_and_what_is_here_stays(window, tmp_path, monkeypatch):
-    said = []
-    monkeypatch.setattr(window.documents, "warn", lambda _, text: said.append(text))
+    messages = []
+    monkeypatch.setattr(window.documents, "warn", lambda _, text: messages.append(text))
     (tmp_path / "bad.json").write_text('{"format": "cinetica-study", "version": 7, "name": "x"}')
     drop(window, tmp_path / "bad.json")
-    assert "newer Cinetica" in said[0]
+    assert "newer Cinetica" in messages[0]
     assert window.session.study == DEMO
 
 
@@ -269,13 +269,13 @@ def test_saving_over_a_change_that_was_not_noticed_asks(window, monkeypatch, tmp
     assert backup_of(path).read_text() == "something else"
 
 
-def test_a_file_that_is_gone_is_said_and_written_anew(window, qtbot, tmp_path):
+def test_a_file_that_is_gone_is_reported_and_written_anew(window, qtbot, tmp_path):
     path = saved(window, tmp_path / "a.json")
-    said = []
-    window.session.refused.connect(said.append)
+    messages = []
+    window.session.refused.connect(messages.append)
     path.unlink()
-    qtbot.waitUntil(lambda: bool(said), timeout=20_000)
-    assert "is gone" in said[0]
+    qtbot.waitUntil(lambda: bool(messages), timeout=20_000)
+    assert "is gone" in messages[0]
     assert window.documents.modified
     assert window.documents.save()
     assert read_study(path) == window.session.study
@@ -310,9 +310,9 @@ def test_a_long_drag_does_not_put_it_off(kept):
     session.end()
 
 
-def test_a_disk_that_is_full_is_said_and_the_study_stays(kept, qtbot, monkeypatch):
-    said = []
-    kept.session.refused.connect(said.append)
+def test_a_disk_that_is_full_is_reported_and_the_study_stays(kept, qtbot, monkeypatch):
+    messages = []
+    kept.session.refused.connect(messages.append)
 
     def full(*_):
         raise OSError(28, "No space left on device")
@@ -320,8 +320,8 @@ def test_a_disk_that_is_full_is_said_and_the_study_stays(kept, qtbot, monkeypatc
     monkeypatch.setattr(kept.documents.file.recovery, "keep", full)
     set_speed(kept, 9)
     kept.documents.file.keep()
-    qtbot.waitUntil(lambda: bool(said))
-    assert "No space left" in said[0]
+    qtbot.waitUntil(lambda: bool(messages))
+    assert "No space left" in messages[0]
     assert speed_of(kept.session.study) == 9
 
 
@@ -335,12 +335,12 @@ def leave(name, speed, origin=None) -> None:
 
 @pytest.fixture
 def crashed(tmp_path):
-    for left in left_behind(recovery_folder()):
+    for left in unsaved_studies(recovery_folder()):
         left.remove()
     leave("First", 9, tmp_path / "first.json")
     leave("Second", 10)
     yield
-    for left in left_behind(recovery_folder()):
+    for left in unsaved_studies(recovery_folder()):
         left.remove()
 
 
@@ -374,13 +374,13 @@ def test_it_can_be_thrown_away_or_left_for_later(windows, crashed, monkeypatch):
     answer_with(monkeypatch, THROW_AWAY, untick=("Second",))
     windows.offer_recovery()
     assert [window.session.study.name for window in windows.open_ones] == ["Untitled study"]
-    (left,) = left_behind(recovery_folder())
+    (left,) = unsaved_studies(recovery_folder())
     assert left.study.name == "Second"
     left.leave()
 
 
 def test_the_dialog_says_what_and_when(qtbot, crashed):
-    found = left_behind(recovery_folder())
+    found = unsaved_studies(recovery_folder())
     dialog = RecoveryDialog(found)
     qtbot.addWidget(dialog)
     texts = [dialog.list.item(row).text() for row in range(2)]
@@ -395,7 +395,7 @@ def test_the_first_start_shows_the_demo_and_what_to_do(qtbot, monkeypatch, tmp_p
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
     monkeypatch.setattr(application.QApplication, "exec", lambda *_: 0)
     monkeypatch.setattr(application, "start_log", lambda: None)
-    monkeypatch.setattr(application.Trouble, "install", lambda *_: None)
+    monkeypatch.setattr(application.CrashHandler, "install", lambda *_: None)
     monkeypatch.setattr(application.Windows, "offer_recovery", lambda windows: None)
     really = Windows.open
     monkeypatch.setattr(Windows, "open", lambda *arguments: opened.append(really(*arguments)) or opened[-1])

@@ -53,7 +53,7 @@ def do(window, action) -> None:
 
 
 @pytest.mark.parametrize("action", ["picture_page", "picture_stage", "picture_strips"])
-def test_every_part_is_a_picture_in_both_kinds(window, to, said, action):
+def test_every_part_is_a_picture_in_both_kinds(window, to, messages, action):
     window.session.choose_drill("Rooftop hop")
     png = to("a.png")
     do(window, action)
@@ -66,7 +66,7 @@ def test_every_part_is_a_picture_in_both_kinds(window, to, said, action):
     root = ET.parse(svg).getroot()
     lines = [node for node in root.iter() if node.tag.endswith(("path", "polyline", "rect"))]
     assert len(lines) > 50
-    assert said == [f"Saved in {png}.", f"Saved in {svg}."]
+    assert messages == [f"Saved in {png}.", f"Saved in {svg}."]
 
 
 def test_one_strip_alone(window, to, monkeypatch):
@@ -96,13 +96,13 @@ def test_traces_and_measures_as_tables(window, to, tmp_path):
     assert {line["drill"] for line in lines} == {drill.name for drill in DEMO.drills}
 
 
-def test_where_it_cannot_be_written_it_is_said(window, to, said):
+def test_where_it_cannot_be_written_it_is_reported(window, to, messages):
     to("nowhere/a.png")
     do(window, "picture_stage")
     to("nowhere")
     do(window, "save_traces")
-    assert len(said) == 2
-    assert all("Choose another place" in words for words in said), said
+    assert len(messages) == 2
+    assert all("Choose another place" in words for words in messages), messages
 
 
 # The report
@@ -198,7 +198,7 @@ int lives = 3;
 
 
 def test_numbers_of_other_names_are_taken_when_they_are_ticked(window, handing):
-    handing.coming.setPlainText(GAME_CODE)
+    handing.pasted.setPlainText(GAME_CODE)
     found = handing.found
     assert found.values == {"gravity.gravity": 0.5}
     assert "1 number taken" in handing.message.text()
@@ -217,7 +217,7 @@ def test_numbers_of_other_names_are_taken_when_they_are_ticked(window, handing):
     chooser.activated.emit(chooser.currentIndex())
     assert found.values["jump.air_jumps"] == 3
     # What was chosen and ticked stays while the text goes on.
-    handing.coming.setPlainText(GAME_CODE + "\nfloat friction = 9;\n")
+    handing.pasted.setPlainText(GAME_CODE + "\nfloat friction = 9;\n")
     assert found.values["jump.air_jumps"] == 3
     assert found.values["drive.friction"] == 9
     assert found.values["drive.top_speed"] == pytest.approx(210)
@@ -229,7 +229,7 @@ def test_numbers_of_other_names_are_taken_when_they_are_ticked(window, handing):
 
 def test_conventions_that_the_numbers_betray_are_proposed_and_used(window, handing):
     handing.show_page("import")
-    handing.coming.setPlainText(GAME_CODE)
+    handing.pasted.setPlainText(GAME_CODE)
     assert "y down" in handing.message.text()
     assert handing.likely_button.isVisibleTo(handing)
     handing.found.tick("max_run")
@@ -240,7 +240,7 @@ def test_conventions_that_the_numbers_betray_are_proposed_and_used(window, handi
     assert not handing.likely_button.isVisibleTo(handing)
     # What was ticked stays so, in the new conventions.
     assert handing.found.values["drive.top_speed"] == pytest.approx(210 / conventions.pixels_per_unit)
-    assert handing.found.coming[0].value > 0
+    assert handing.found.entries[0].value > 0
     handing.found.tick("JUMP_FORCE")
     handing.into_tune()
     assert window.session.study.tune("Wren").jump.jump_speed == pytest.approx(720 / conventions.pixels_per_unit)
@@ -249,17 +249,17 @@ def test_conventions_that_the_numbers_betray_are_proposed_and_used(window, handi
 def test_numbers_come_back_as_a_new_tune_or_into_the_old_one(window, handing):
     handing.conventions.pixels.setValue(32)
     handing.show_page("import")
-    handing.coming.setPlainText("top_speed = 320\nlives = 3")
+    handing.pasted.setPlainText("top_speed = 320\nlives = 3")
     assert "1 differ from Wren" in handing.message.text()
     assert handing.found.chooser("lives").currentText() == "not used"
     handing.as_new_tune()
     assert window.session.study.tune("Wren, from the game").drive.top_speed == pytest.approx(10)
     handing.into_tune()
     assert window.session.study.tune("Wren").drive.top_speed == pytest.approx(10)
-    handing.coming.setPlainText("top_speed = -5")
+    handing.pasted.setPlainText("top_speed = -5")
     handing.into_tune()
     assert "must be a number from 0" in handing.message.text()
-    handing.coming.setPlainText("nothing")
+    handing.pasted.setPlainText("nothing")
     assert not handing.take_over.isEnabled()
 
 
@@ -268,17 +268,17 @@ def test_what_has_not_changed_keeps_its_bits(window, handing):
     handing.conventions.pixels.setValue(32)
     handing.conventions.per.setCurrentIndex(1)
     before = window.session.study
-    handing.coming.setPlainText(handing.text.toPlainText())
+    handing.pasted.setPlainText(handing.text.toPlainText())
     assert " 0 differ" in handing.message.text()
     handing.into_tune()
     assert window.session.study == before
 
 
-def test_the_proof_from_the_window(window, to, said, tmp_path):
+def test_the_proof_from_the_window(window, to, messages, tmp_path):
     to("proof")
     do(window, "proof")
     assert (tmp_path / "proof" / "index.html").exists()
-    assert "Saved in" in said[-1]
+    assert "Saved in" in messages[-1]
 
 
 # Curves from the game
@@ -302,7 +302,7 @@ def importing(window, log, qtbot):
     return dialog
 
 
-def test_a_log_is_laid_over_measured_and_undone(window, importing, said):
+def test_a_log_is_laid_over_measured_and_undone(window, importing, messages):
     assert "leaves Wren" in importing.verdict.text()
     importing.accept()
     shown = window.session.shown[-1]
@@ -310,7 +310,7 @@ def test_a_log_is_laid_over_measured_and_undone(window, importing, said):
     assert shown.tune.name == "yard"
     heights = [each.readings["jump_height"].value for each in (window.session.shown[0], shown)]
     assert heights[1] > heights[0] + 0.05
-    assert "leaves Wren" in said[-1]
+    assert "leaves Wren" in messages[-1]
     # It has lanes, a readout and a path like the rest.
     assert len(window.page.stage.paths.drawn) == 3
     window.session.undo_stack.undo()
@@ -421,11 +421,11 @@ def test_conventions_that_were_stated_stay(importing, window):
     assert window.session.study.conventions == GAME
 
 
-def test_what_was_derived_is_said_and_stays_said(window, importing, said):
+def test_what_was_derived_is_reported_and_stays_said(window, importing, messages):
     importing.set_role(5, None)
     importing.accept()
     assert window.session.study.logs[0].derived == ("vy",)
-    assert "Derived, since not logged: velocity y." in said[-1]
+    assert "Derived, since not logged: velocity y." in messages[-1]
     assert "Derived" in window.session.shown[-1].tune.note
 
 
@@ -445,17 +445,17 @@ def test_a_wrong_guess_is_corrected_by_hand(importing):
     assert "named as x or y" in importing.summary.text()
 
 
-def test_what_is_no_log_is_refused_in_words(window, said, tmp_path):
+def test_what_is_no_log_is_refused_in_words(window, messages, tmp_path):
     (tmp_path / "bad.csv").write_text("hello\nworld\n")
     window.exchange.import_log(tmp_path / "bad.csv")
-    assert "not a table of numbers" in said[-1]
+    assert "not a table of numbers" in messages[-1]
     window.exchange.import_log(tmp_path / "none.csv")
-    assert "No such file" in said[-1]
+    assert "No such file" in messages[-1]
 
 
-def test_the_curve_is_removed_and_comes_back(window, importing, said):
+def test_the_curve_is_removed_and_comes_back(window, importing, messages):
     do(window, "remove_log")
-    assert "no game log" in said[-1]
+    assert "no game log" in messages[-1]
     importing.accept()
     do(window, "remove_log")
     assert window.session.study.logs == ()
@@ -463,7 +463,7 @@ def test_the_curve_is_removed_and_comes_back(window, importing, said):
     assert window.session.study.logs[0].name == "yard"
 
 
-def test_parting_from_a_log_is_said_without_a_reason_that_nobody_knows(window, importing):
+def test_parting_from_a_log_is_reported_without_a_reason_that_nobody_knows(window, importing):
     importing.accept()
     window.session.toggle(window.session.study.tune("Bramble"))
     window.page.find_divergence()
@@ -484,7 +484,7 @@ def contents(window, qtbot):
     return dialog
 
 
-def test_the_report_is_of_the_drills_and_curves_that_are_ticked(window, contents, monkeypatch, tmp_path, said):
+def test_the_report_is_of_the_drills_and_curves_that_are_ticked(window, contents, monkeypatch, tmp_path, messages):
     assert [drill.name for drill in contents.chosen_drills] == [drill.name for drill in window.session.study.drills]
     assert contents.contents == Contents(logs=False)
     for ticks in (contents.drills, contents.curves):
@@ -503,11 +503,11 @@ def test_the_report_is_of_the_drills_and_curves_that_are_ticked(window, contents
     assert page.count('<section class="drill">') == 1
     assert "Speed, u/s" in page
     assert "Velocity x, u/s" not in page
-    assert str(tmp_path) in said[-1]
+    assert str(tmp_path) in messages[-1]
 
 
 @pytest.mark.parametrize("cancels", [False, True])
-def test_the_window_lives_while_a_pdf_is_set(window, monkeypatch, tmp_path, said, cancels):
+def test_the_window_lives_while_a_pdf_is_set(window, monkeypatch, tmp_path, messages, cancels):
     """A slow PDF: the bar is there meanwhile, says what is going on, and can be cancelled."""
     study, seen, goes_on = window.session.study, [], threading.Event()
 
@@ -528,12 +528,12 @@ def test_the_window_lives_while_a_pdf_is_set(window, monkeypatch, tmp_path, said
     window.exchange.write_report(study, path, [study.drills[0]], EVERYTHING, "A4")
     assert seen == [("Setting the PDF…", 0)]
     assert path.exists() != cancels
-    assert ("Cancelled" in said[-1]) == cancels
+    assert ("Cancelled" in messages[-1]) == cancels
 
 
 def test_of_a_whole_source_file_all_numbers_of_a_tune_get_a_row_and_only_some_others(handing):
     others = "".join(f"int other_{number} = {number};\n" for number in range(300))
-    handing.coming.setPlainText(others + "float top_speed = 6;\n")
+    handing.pasted.setPlainText(others + "float top_speed = 6;\n")
     assert handing.found.values == {"drive.top_speed": 6.0}
     assert handing.found.rowCount() == 101
 

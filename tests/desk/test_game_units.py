@@ -104,14 +104,14 @@ def test_no_dialog_speaks_of_ours(opened, monkeypatch):
 
 def test_the_switch_is_in_the_header_kept_in_the_study_and_undone(opened):
     window = opened(shipped_study("harbour").model_copy(update={"conventions": GAME}))
-    session, said = window.session, []
-    session.message.connect(said.append)
+    session, messages = window.session, []
+    session.message.connect(messages.append)
     assert window.header.units.text() == "u"
     QTest.mouseClick(window.header.units, Qt.MouseButton.LeftButton)
     assert session.study.units is UnitSystem.GAME
     assert window.header.units.text() == "px"
     assert "32 pixels per unit, y down, per frame at 50 per second" in window.header.units.toolTip()
-    assert "as the game counts them" in said[-1]
+    assert "as the game counts them" in messages[-1]
     session.undo()
     assert session.units is OURS
     assert window.header.units.text() == "u"
@@ -141,23 +141,23 @@ def test_the_sheet_shows_and_takes_the_games_numbers(window):
     assert session.undo_stack.undoText() == "Body height of Wren"
     # What the history says stays true when the units change.
     session.change_units()
-    said = session.undo_stack.command(session.undo_stack.count() - 2).text()
-    assert said.startswith("Body height of Wren ")
-    assert said.endswith("px → 32 px")
+    messages = session.undo_stack.command(session.undo_stack.count() - 2).text()
+    assert messages.startswith("Body height of Wren ")
+    assert messages.endswith("px → 32 px")
     session.change_units()
-    said = []
-    session.refused.connect(said.append)
+    messages = []
+    session.refused.connect(messages.append)
     view.type_into(cell(window, "drive.top_speed"), "fast")
-    assert "0 to 64000 px/frame" in said[-1].replace("-0 ", "0 ")
+    assert "0 to 64000 px/frame" in messages[-1].replace("-0 ", "0 ")
     assert "px/frame²" in {sheet.unit(row) for group in sheet.groups for row in group.rows}
 
 
-def test_a_drag_goes_in_round_steps_of_the_game_and_is_told_in_them(window):
+def test_a_drag_goes_in_round_steps_of_the_game_and_is_described_in_them(window):
     view, session = window.sheet.view, window.session
     index = cell(window, "drive.top_speed")
     view.scrollTo(index)
-    said = []
-    view.hovered.connect(said.append)
+    messages = []
+    view.hovered.connect(messages.append)
     at = view.visualRect(index).center()
     QTest.mousePress(view.viewport(), Qt.MouseButton.LeftButton, pos=at)
     for by in (5, 12, 20):
@@ -177,13 +177,13 @@ def test_a_figure_takes_a_target_and_a_wish_in_pixels(window):
     figures.type_into(index, "70-80")
     (target,) = session.drill.targets
     assert (target.low, target.high) == pytest.approx((70 / 32, 80 / 32))
-    told = []
-    session.message.connect(told.append)
+    messages = []
+    session.message.connect(messages.append)
     figures.type_into(figures.grid.cell("jump_height", "Wren"), "96")
     there = next(run for run in session.shown if run.tune.name == "Wren").readings["jump_height"].value
     assert there == pytest.approx(3.0, rel=1e-3)
-    assert "Jump height of Wren is 96 px" in told[-1]
-    assert "px/frame²" in told[-1]
+    assert "Jump height of Wren is 96 px" in messages[-1]
+    assert "px/frame²" in messages[-1]
 
 
 def test_the_curves_stay_where_they_are_and_only_the_numbers_change(opened):
@@ -198,11 +198,11 @@ def test_the_curves_stay_where_they_are_and_only_the_numbers_change(opened):
         pictures.append((strip.plot.box.viewRect(), strip.unit.text(), strip.readout.lines()[0][1],
                          window.page.stage.box.viewRect()))  # fmt: skip
         window.hide()
-    (_, unit, said, stage), (_, game_unit, game_said, game_stage) = pictures
+    (_, unit, messages, stage), (_, game_unit, game_said, game_stage) = pictures
     assert (unit, game_unit) == ("u/s", "px/frame")
     # A wider column of units leaves the stage a little less across.
     assert (stage.top(), stage.bottom()) == (game_stage.top(), game_stage.bottom())
-    up = float(said.replace("−", "-"))
+    up = float(messages.replace("−", "-"))
     assert float(game_said.replace("−", "-")) == pytest.approx(-up * 0.64, abs=0.011)
 
 
@@ -236,13 +236,13 @@ def test_the_angle_of_a_slope_is_the_games(opened):
     drill = next(each for each in window.session.study.drills if each.course.slopes)
     window.session.choose_drill(drill.name)
     window.page.stage.toggle_editing()
-    editor, said = window.page.stage.editor, []
-    window.session.message.connect(said.append)
+    editor, messages = window.page.stage.editor, []
+    window.session.message.connect(messages.append)
     slope = drill.course.slopes[0]
     while editor.selected is None or editor.selected[1] != slope:
         editor.choose_next(1)
     wanted = f"{-math.radians(slope.angle):.3f} rad".replace("-", "−")
-    assert said[-1].endswith(wanted)
+    assert messages[-1].endswith(wanted)
     assert window.page.stage.selection._angle == wanted
 
 

@@ -109,13 +109,13 @@ def test_keys_nudge_lengthen_remove_and_add(hands, window):
 
 
 def test_a_double_click_types_exact_frames_and_refuses_nonsense(hands, window):
-    said = []
-    window.session.refused.connect(said.append)
+    messages = []
+    window.session.refused.connect(messages.append)
     ((start, end),) = presses(hands)
     QTest.mouseDClick(hands, Qt.MouseButton.LeftButton, pos=hands.spot_of("jump", (start + end) / 2))
     for text, words in (("7 7", "would be empty"), ("7 99999", "outside the take"), ("soon", "not a press")):
         typed(hands, text)
-        assert words in said[-1]
+        assert words in messages[-1]
         assert presses(hands) == [(start, end)]
     typed(hands, "40 64")
     assert presses(hands) == [(40, 64)]

@@ -34,10 +34,10 @@ def rebound(window):
 
 
 def test_words_name_the_keys_in_force(rebound):
-    said = []
-    rebound.session.message.connect(said.append)
+    messages = []
+    rebound.session.message.connect(messages.append)
     rebound.commands.remove()
-    assert "Undo (F8) brings it back" in said[-1]
+    assert "Undo (F8) brings it back" in messages[-1]
     assert "(E)" not in rebound.page.bar.explain.toolTip()
     assert "()" not in rebound.page.bar.explain.toolTip()
     assert "<b>F8</b>" in help_text()

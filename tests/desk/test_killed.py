@@ -8,7 +8,7 @@ import sys
 
 import pytest
 
-from cinetica.files.recovery import left_behind
+from cinetica.files.recovery import unsaved_studies
 from tests.repetitions import TIMES
 
 # Edits every 20 ms, kept a second after the first of them, and says the number of each.
@@ -50,7 +50,7 @@ def test_a_killed_window_loses_seconds_at_most(seed, tmp_path):
         done = int(process.stdout.readline())
     process.send_signal(signal.SIGKILL)
     process.wait()
-    (left,) = left_behind(tmp_path / "state" / "cinetica" / "recovery")
+    (left,) = unsaved_studies(tmp_path / "state" / "cinetica" / "recovery")
     kept = left.study.tune("Wren").gravity.gravity
     # An edit takes 20 ms at least: of the last two and a half seconds some may be lost, of what came before none.
     assert done - 125 <= kept <= done + 5

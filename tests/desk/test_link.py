@@ -96,20 +96,20 @@ def test_the_stand_in_is_started_from_the_panel_and_links_itself(window, qtbot, 
         os.kill(started[0], signal.SIGTERM)
 
 
-def test_a_stand_in_that_cannot_be_started_is_said(window, said, monkeypatch):
+def test_a_stand_in_that_cannot_be_started_is_reported(window, messages, monkeypatch):
     monkeypatch.setattr("sys.executable", "/nowhere/python")
     open_panel(window).stand_in.click()
-    assert said[-1] == "The stand-in game could not be started: /nowhere/python does not run."
+    assert messages[-1] == "The stand-in game could not be started: /nowhere/python does not run."
 
 
-def test_the_header_and_a_key_open_the_link_and_say_its_state(window, other, said):
+def test_the_header_and_a_key_open_the_link_and_say_its_state(window, other, messages):
     assert window.header.game.accessibleName() == "Game: off"
     key(window, Qt.Key.Key_L, CTRL_ALT)
     assert window.header.game.accessibleName() == "Game: waiting"
-    assert "Waiting for a game on port" in said[-1]
+    assert "Waiting for a game on port" in messages[-1]
     other.link()
     assert window.header.game.accessibleName() == "Game: linked"
-    assert "Stand-in is linked." in said
+    assert "Stand-in is linked." in messages
     other.until(lambda: "there and back" in window.header.game.toolTip())
     assert "none lost" in window.header.game.toolTip()
     key(window, Qt.Key.Key_L, CTRL_ALT)
@@ -148,7 +148,7 @@ def test_numbers_go_over_while_they_are_dragged_and_with_undo(window, other, han
     assert other.game.numbers["top_speed"] == 6.0
 
 
-def test_its_run_is_a_live_curve_that_can_be_kept_and_follows_the_tune(window, other, said):
+def test_its_run_is_a_live_curve_that_can_be_kept_and_follows_the_tune(window, other, messages):
     window.game.turn()
     other.link()
     assert not live(window)
@@ -165,7 +165,7 @@ def test_its_run_is_a_live_curve_that_can_be_kept_and_follows_the_tune(window, o
     key(window, Qt.Key.Key_K, CTRL_ALT)
     (log,) = window.session.study.logs
     assert (log.name, log.drill) == ("Stand-in on Quay sprint", "Quay sprint")
-    assert "follows" in said[-1]
+    assert "follows" in messages[-1]
     assert [tune.name for _, tune in window.sheet.figures.sheet.tunes][-1] == log.name
     # On another drill it is not shown.
     window.session.choose_drill("Rooftop hop")
@@ -174,18 +174,18 @@ def test_its_run_is_a_live_curve_that_can_be_kept_and_follows_the_tune(window, o
     assert not window.session.study.logs
 
 
-def test_a_run_with_other_numbers_leaves_the_tune_and_says_where(window, other, said):
+def test_a_run_with_other_numbers_leaves_the_tune_and_says_where(window, other, messages):
     window.game.turn()
     other.link()
     other.game.set_number("acceleration", 20.0)
     window.game.play()
     other.play()
     window.game.keep()
-    assert "leaves Wren on Quay sprint at frame 6" in said[-1]
-    assert "vx" in said[-1]
+    assert "leaves Wren on Quay sprint at frame 6" in messages[-1]
+    assert "vx" in messages[-1]
 
 
-def test_a_free_run_is_lined_up_before_it_is_compared(window, other, said):
+def test_a_free_run_is_lined_up_before_it_is_compared(window, other, messages):
     """Played by hand over there, half a second late: not from the desk's start, and at another place."""
     window.game.turn()
     other.link()
@@ -199,10 +199,10 @@ def test_a_free_run_is_lined_up_before_it_is_compared(window, other, said):
         game.tick()
     other.until(lambda: window.game.connection.link.frames.received >= take.length - 30)
     window.game.keep()
-    assert "follows" in said[-1]
+    assert "follows" in messages[-1]
 
 
-def test_a_number_changed_in_the_game_is_one_edit_by_whom(window, other, said):
+def test_a_number_changed_in_the_game_is_one_edit_by_whom(window, other, messages):
     window.game.turn()
     other.link()
     other.game.change("top_speed", 9.25)
@@ -214,7 +214,7 @@ def test_a_number_changed_in_the_game_is_one_edit_by_whom(window, other, said):
     # The game hears that, too.
     other.until(lambda: other.game.numbers["top_speed"] == 7.5)
     other.game.change("top_speed", -5.0)
-    other.until(lambda: "Stand-in set top_speed" in said[-1])
+    other.until(lambda: "Stand-in set top_speed" in messages[-1])
     assert window.session.study.tune("Wren").drive.top_speed == 7.5
 
 
@@ -276,33 +276,33 @@ def test_the_panel_does_all_of_it(window, other):
     assert panel.state.text() == "Off"
 
 
-def test_without_a_game_nothing_is_asked_and_that_is_said(window, said):
+def test_without_a_game_nothing_is_asked_and_that_is_reported(window, messages):
     for act in (window.game.play, window.game.reset):
         act()
-        assert said[-1] == "No game is linked."
+        assert messages[-1] == "No game is linked."
     window.game.pause()
     window.game.step()
     window.game.keep()
-    assert "no link" in said[-1]
+    assert "no link" in messages[-1]
 
 
-def test_a_port_that_is_taken_is_said_in_words(window, said):
+def test_a_port_that_is_taken_is_explained(window, messages):
     taken = DeskLink(window.game.connection.port)
     taken.open()
     window.game.turn()
     assert window.game.connection.state is LinkState.OFF
-    assert "cannot be used" in said[-1]
+    assert "cannot be used" in messages[-1]
     taken.close()
 
 
-def test_a_game_that_goes_and_comes_back_is_said(window, other, said, qtbot):
+def test_a_game_that_goes_and_comes_back_is_reported(window, other, messages, qtbot):
     window.game.turn()
     other.link()
     other.game.close()
-    qtbot.waitUntil(lambda: "is gone" in said[-1], timeout=5000)
+    qtbot.waitUntil(lambda: "is gone" in messages[-1], timeout=5000)
     again = Other(window, qtbot)
     again.link()
-    assert said[-1] == "Stand-in is linked."
+    assert messages[-1] == "Stand-in is linked."
     again.game.close()
 
 

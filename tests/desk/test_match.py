@@ -187,7 +187,7 @@ def test_what_is_drawn_is_matched(window, panel, monkeypatch):
     assert not window.page.wanted.on
 
 
-def test_numbers_are_chosen_for_me_and_marked_in_the_sheet(window, panel, said):
+def test_numbers_are_chosen_for_me_and_marked_in_the_sheet(window, panel, messages):
     panel.curve.setCurrentText("Bramble")
     panel.choose_for_me()
     assert window.session.free
@@ -197,13 +197,13 @@ def test_numbers_are_chosen_for_me_and_marked_in_the_sheet(window, panel, said):
     view.setCurrentIndex(view.cell("drive.friction", "Wren"))
     window.sheet.free_current()
     assert window.session.free == {"drive.friction"}
-    assert "Friction may move" in said[-1]
+    assert "Friction may move" in messages[-1]
     assert ticked(panel) == ["drive.friction"]
     window.sheet.free_current()
     assert not window.session.free
     view.setCurrentIndex(view.cell("drive.law", "Wren"))
     window.sheet.free_current()
-    assert "Choose a number" in said[-1]
+    assert "Choose a number" in messages[-1]
     # A tick in the panel is the same.
     panel.numbers.item(0, NUMBER).setCheckState(Qt.CheckState.Checked)
     assert len(window.session.free) == 1
@@ -352,7 +352,7 @@ def test_points_are_proposed_and_corrected(window, reading, tmp_path):
     assert reading.points[4][0] == feet[4][0] + 5
 
 
-def test_pictures_that_cannot_be_read_are_said_in_words(window, reading, tmp_path):
+def test_pictures_that_cannot_be_read_are_explained(window, reading, tmp_path):
     bad = tmp_path / "bad.gif"
     bad.write_bytes(b"GIF89a")
     reading.show_pictures([bad])

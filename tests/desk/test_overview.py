@@ -182,13 +182,13 @@ def test_held_against_the_reference_a_milestone_a_snapshot_and_a_file(window, ov
     assert {each.tune for each in content.moved} <= {"Bramble", "Wren before"}
 
 
-def test_a_file_that_is_no_study_is_refused_in_words(window, overview, said, tmp_path):
+def test_a_file_that_is_no_study_is_refused_in_words(window, overview, messages, tmp_path):
     path = tmp_path / "no.json"
     path.write_text("[]")
     window.commands.compare_with_file(path)
     window.commands.compare_with_file(tmp_path / "nowhere.json")
-    assert "no.json" in said[0]
-    assert "nowhere.json" in said[1]
+    assert "no.json" in messages[0]
+    assert "nowhere.json" in messages[1]
     assert overview.baseline.chosen == "edit"
 
 
@@ -209,7 +209,7 @@ def agree(window, label, text, column=2):
     window.study_runs.judge_now()
 
 
-def test_the_menu_of_a_figure_says_what_a_target_looks_like(window, said):
+def test_the_menu_of_a_figure_says_what_a_target_looks_like(window, messages):
     window.session.choose_drill("Rooftop hop")
     index, table = figure(window, "Jump height"), window.sheet.figures
     place = table.visualRect(index).center()
@@ -217,14 +217,14 @@ def test_the_menu_of_a_figure_says_what_a_target_looks_like(window, said):
     menu = table.findChildren(QMenu)[-1]
     next(each for each in menu.actions() if each.text() == "Type a target…").trigger()
     assert table.state() == QAbstractItemView.State.EditingState
-    example = said[-1].partition("“")[2].partition("”")[0]
+    example = messages[-1].partition("“")[2].partition("”")[0]
     menu.close()
     # What it says can be typed.
     agree(window, "Jump height", example)
     assert window.session.drill.targets[0].low == 2.3
 
 
-def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, said, tmp_path):
+def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, messages, tmp_path):
     session = window.session
     session.choose_drill("Rooftop hop")
     agree(window, "Jump height", "2.5…2.7")
@@ -269,7 +269,7 @@ def test_for_all_for_one_and_none(window):
     assert window.session.drill.targets == ()
 
 
-def test_bad_ranges_are_refused_and_change_nothing(window, said):
+def test_bad_ranges_are_refused_and_change_nothing(window, messages):
     window.session.choose_drill("Rooftop hop")
     for label, text, words in (
         ("Jump height", "3…2", "wrong way round"),
@@ -277,7 +277,7 @@ def test_bad_ranges_are_refused_and_change_nothing(window, said):
         ("Air time", ">= soon", "not a range"),
     ):  # fmt: skip
         agree(window, label, text)
-        assert words in said[-1]
+        assert words in messages[-1]
     assert window.session.drill.targets == ()
     assert window.session.undo_stack.count() == 0
 
@@ -355,7 +355,7 @@ def test_a_range_is_dragged_out_of_a_figure_and_its_ends_are_moved(window):
     assert window.session.drill.targets == (target,)
 
 
-def test_find_a_number_for_a_missed_target_and_take_it(window, said, monkeypatch):
+def test_find_a_number_for_a_missed_target_and_take_it(window, messages, monkeypatch):
     window.session.choose_drill("Rooftop hop")
     agree(window, "Jump height", "2.5…2.7")
     opened = []
@@ -375,7 +375,7 @@ def test_find_a_number_for_a_missed_target_and_take_it(window, said, monkeypatch
     assert window.header.targets.text() == "1 of 1 missed"
     agree(window, "Jump height", "none")
     window.actions_by_name["find_number"].trigger()
-    assert said[-1] == "No target is missed."
+    assert messages[-1] == "No target is missed."
 
 
 def test_what_is_held_is_the_wake_in_compare_until_it_is_let_go(window, monkeypatch):
@@ -403,7 +403,7 @@ def compare_with(window, monkeypatch, words):
     window.actions_by_name["hold_against"].trigger()
 
 
-def test_the_last_edit_is_drawn_pale_again_after_it_was_cleared(window, said, monkeypatch):
+def test_the_last_edit_is_drawn_pale_again_after_it_was_cleared(window, messages, monkeypatch):
     session = window.session
     session.choose_drill("Rooftop hop")
     session.set_value(session.study.tune("Wren"), GRAVITY, 38.0)
@@ -411,18 +411,18 @@ def test_the_last_edit_is_drawn_pale_again_after_it_was_cleared(window, said, mo
     assert session.wake_shown == []
     compare_with(window, monkeypatch, "the last edit")
     assert [(shown.tune.name, shown.tune.gravity.gravity) for shown in session.wake_shown] == [("Wren", 42)]
-    assert said[-1] == "Changed by the last edit: Wren: Gravity 42 → 38."
+    assert messages[-1] == "Changed by the last edit: Wren: Gravity 42 → 38."
 
 
-def test_the_study_is_compared_with_opening_and_with_its_last_save(window, said, monkeypatch, tmp_path):
+def test_the_study_is_compared_with_opening_and_with_its_last_save(window, messages, monkeypatch, tmp_path):
     session = window.session
     session.choose_drill("Rooftop hop")
     compare_with(window, monkeypatch, "opening")
-    assert said[-1] == "No number was changed since opening."
+    assert messages[-1] == "No number was changed since opening."
     session.set_value(session.study.tune("Wren"), GRAVITY, 38.0)
     session.set_value(session.study.tune("Wren"), GRAVITY, 36.0)
     compare_with(window, monkeypatch, "opening")
-    assert said[-1] == "Changed since opening: Wren: Gravity 42 → 36."
+    assert messages[-1] == "Changed since opening: Wren: Gravity 42 → 36."
     assert {shown.tune.gravity.gravity for shown in session.wake_shown} == {42}
     assert window.page.transport.wake.text().startswith("pale: the study at opening")
     window.documents.file.write(tmp_path / "harbour.json")
@@ -430,16 +430,16 @@ def test_the_study_is_compared_with_opening_and_with_its_last_save(window, said,
     assert window.page.transport.wake.text().startswith("pale: the study at the last save")
     session.set_value(session.study.tune("Wren"), GRAVITY, 35.0)
     compare_with(window, monkeypatch, "the last save")
-    assert said[-1] == "Changed since the last save: Wren: Gravity 36 → 35."
+    assert messages[-1] == "Changed since the last save: Wren: Gravity 36 → 35."
     for name in ("Wren", "Bramble"):
         session.set_values(
             "Much", [(name, parameter_by_id(id), 11.0) for id in ("drive.top_speed", "drive.acceleration")]
         )
     compare_with(window, monkeypatch, "the last save")
-    assert said[-1] == "2 tunes were changed since the last save. Overview says which figures moved."
+    assert messages[-1] == "2 tunes were changed since the last save. Overview says which figures moved."
 
 
-def test_an_empty_study_is_said_in_words_and_opens(window, overview):
+def test_an_empty_study_is_explained_and_opens(window, overview):
     from cinetica.model.study import Study
 
     window.session.load(Study(format="cinetica-study", version=1, name="x"), None)

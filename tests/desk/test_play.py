@@ -408,12 +408,12 @@ def test_buttons_and_sticks_are_learnt_by_pressing_them():
 
 
 def test_a_pad_plays_and_lets_go_when_it_is_unplugged(player, qtbot):
-    device, said = SimulatedPad(), []
+    device, messages = SimulatedPad(), []
     pads = player.play.pads
     pads.find = lambda: ([device], [])
-    pads.message.connect(said.append)
+    pads.message.connect(messages.append)
     pads.look()
-    assert said == ["Pad: Simulated pad."]
+    assert messages == ["Pad: Simulated pad."]
     device.send(ecodes.EV_ABS, ecodes.ABS_X, 255)
     device.send(ecodes.EV_KEY, ecodes.BTN_SOUTH, 1)
     qtbot.waitUntil(lambda: player.play.hands().keys == {"jump"}, timeout=2000)
@@ -426,7 +426,7 @@ def test_a_pad_plays_and_lets_go_when_it_is_unplugged(player, qtbot):
     qtbot.waitUntil(lambda: pads.pad is None, timeout=2000)
     assert player.play.hands().keys == frozenset()
     assert player.play.hands().stick == (0, 0)
-    assert "unplugged" in said[-1]
+    assert "unplugged" in messages[-1]
     assert device.closed
 
 
@@ -438,7 +438,7 @@ def test_a_pad_plays_and_lets_go_when_it_is_unplugged(player, qtbot):
         (2, [], "2 pads are there; the first is used"),
     ],
 )
-def test_what_is_found_is_told(found, closed, words):
+def test_what_is_found_is_described(found, closed, words):
     pads = Pads(lambda: ([SimulatedPad() for _ in range(found)], closed))
     pads.look()
     assert words in pads.words
@@ -446,7 +446,7 @@ def test_what_is_found_is_told(found, closed, words):
 
 
 @pytest.mark.parametrize(("closed", "words"), [([], "Space jumps"), (["/dev/input/event3"], "group “input”")])
-def test_without_a_pad_the_keys_are_said_and_with_one_that_cannot_be_read_what_to_do(player, closed, words):
+def test_without_a_pad_the_keys_are_reported_and_with_one_that_cannot_be_read_what_to_do(player, closed, words):
     play = player.play
     play.pads.find = lambda: ([], closed)
     for _ in range(2):
@@ -455,7 +455,7 @@ def test_without_a_pad_the_keys_are_said_and_with_one_that_cannot_be_read_what_t
         assert words in play.hint.text()
 
 
-def test_a_pad_without_sticks_is_told_and_other_devices_are_none():
+def test_a_pad_without_sticks_is_described_and_other_devices_are_none():
     pads = Pads(lambda: ([SimulatedPad(sticks=False)], []))
     pads.look()
     assert "no sticks" in pads.words

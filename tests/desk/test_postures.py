@@ -115,7 +115,7 @@ def test_the_lanes_are_shown_by_a_key_and_say_what_is_under_the_mouse(window):
     assert not page.poses.isVisible()
 
 
-def test_a_short_pose_is_said_to_be(window):
+def test_a_short_pose_is_reported_to_be(window):
     window.page.toggle_poses()
     change(window, "pose.land_time", 0.05)
     shown = window.session.shown[0]

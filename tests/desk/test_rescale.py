@@ -51,7 +51,7 @@ def test_only_the_world_leaves_the_numbers(window, dialog):
     assert window.session.study.tune("Bramble").body.height == pytest.approx(3.4)
 
 
-def test_what_leaves_its_range_is_told_and_cannot_be_pressed(dialog):
+def test_what_leaves_its_range_is_described_and_cannot_be_pressed(dialog):
     typed(dialog.factor, "100000")
     assert "Body width of Wren would be 80000 u" in dialog.message.text()
     assert not dialog.answers.button(QDialogButtonBox.StandardButton.Ok).isEnabled()
@@ -77,7 +77,7 @@ def text_of(view, label, column):
     raise AssertionError(label)
 
 
-def test_figures_are_told_in_bodies_and_wished_for_in_them(window, qtbot):
+def test_figures_are_described_in_bodies_and_wished_for_in_them(window, qtbot):
     window.session.choose_drill("Rooftop hop")
     figures = window.sheet.figures
     before = float(text_of(figures, "Jump height", 2).data())

@@ -242,11 +242,11 @@ def test_a_figure_lights_up_where_it_comes_from(session, heard):
     session.light(("Wren", "top_speed_reached"))
     session.light(("Wren", "top_speed_reached"))
     assert heard == ["lit_changed"]
-    shown, first, last = session.lit_shown
+    shown, first, last = session.highlighted_rows
     assert (shown, 0 <= first <= last <= 60) == (session.shown[0], True)
     for nothing in (("Nobody", "top_speed_reached"), ("Wren", "no_such_figure"), None):
         session.light(nothing)
-        assert session.lit_shown is None, nothing
+        assert session.highlighted_rows is None, nothing
     assert heard == ["lit_changed"] * 4
 
 
@@ -415,7 +415,7 @@ def test_edits_that_join_have_one_wake_and_one_entry(session):
     assert session.study.tune("Wren").get("drive.top_speed") == before.tune.get("drive.top_speed")
 
 
-def test_a_take_that_is_too_long_for_the_clock_is_said_and_can_be_undone(session):
+def test_a_take_that_is_too_long_for_the_clock_is_reported_and_can_be_undone(session):
     """20,000 s at 60 ticks a second are more than a million."""
     refused, before = [], session.shown
     session.refused.connect(refused.append)
@@ -427,29 +427,29 @@ def test_a_take_that_is_too_long_for_the_clock_is_said_and_can_be_undone(session
 
 
 def test_a_wished_figure_changes_the_numbers_behind_it_or_is_refused(session):
-    said, refused = [], []
-    session.message.connect(said.append)
+    messages, refused = [], []
+    session.message.connect(messages.append)
     session.refused.connect(refused.append)
     session.set_take("Take", make_drill(jump=[(10, 60)], length=120).take)
     wren = session.study.tune("Wren")
-    assert session.wish(wren, "jump_height", 2.5) is True
+    assert session.seek(wren, "jump_height", 2.5) is True
     assert session.shown[0].readings["jump_height"].value == pytest.approx(2.5, abs=1e-6)
     assert session.undo_stack.undoText() == "Jump height of Wren"
-    assert said
-    assert session.wish(session.study.tune("Wren"), "jump_height", -1.0) is False
+    assert messages
+    assert session.seek(session.study.tune("Wren"), "jump_height", -1.0) is False
     assert len(refused) == 1
     session.alter("Keep", lambda study: editing.with_snapshot(study, "Wren"))
     snapshot = next(each for each in session.study.tunes if each.snapshot_of)
-    assert session.wish(snapshot, "jump_height", 2.0) is False
+    assert session.seek(snapshot, "jump_height", 2.0) is False
     assert "snapshot" in refused[-1]
 
 
 def test_undo_and_redo_say_what_and_end_a_drag(session, heard):
-    said = []
-    session.message.connect(said.append)
+    messages = []
+    session.message.connect(messages.append)
     session.undo()
     session.redo()
-    assert said == []
+    assert messages == []
     faster(session)
     session.begin("Again")
     faster(session, speed=10.0)
@@ -459,7 +459,7 @@ def test_undo_and_redo_say_what_and_end_a_drag(session, heard):
     assert session.study.tune("Wren").get("drive.top_speed") == 9.0
     session.undo()
     session.redo()
-    assert said == ["Undone: Again.", f"Undone: {TOP_SPEED.label} of Wren.", f"Redone: {TOP_SPEED.label} of Wren."]
+    assert messages == ["Undone: Again.", f"Undone: {TOP_SPEED.label} of Wren.", f"Redone: {TOP_SPEED.label} of Wren."]
 
 
 def test_undo_and_redo_are_offered_by_name_when_there_is_something(session):
@@ -610,7 +610,7 @@ def everywhere(session):
     return runs
 
 
-def test_targets_are_judged_once_the_hand_rests_and_what_is_missed_is_said(session, everywhere, qtbot):
+def test_targets_are_judged_once_the_hand_rests_and_what_is_missed_is_reported(session, everywhere, qtbot):
     assert everywhere.words == ""
     with qtbot.waitSignal(everywhere.judged):
         pass

@@ -79,9 +79,9 @@ def test_typing_sets_a_number_with_point_or_comma(hand):
 def test_what_is_not_allowed_keeps_the_old_value_and_says_what_is(window, hand, text):
     hand.type(SPEED, "Wren", text)
     assert hand.value(SPEED, "Wren") == 7.5
-    said = window.sheet.foot.text()
-    assert "a number from 0 to 100000 u/s" in said
-    assert "was not changed" in said
+    words = window.sheet.foot.text()
+    assert "a number from 0 to 100000 u/s" in words
+    assert "was not changed" in words
     assert not window.session.undo_stack.canUndo()
 
 
@@ -261,9 +261,9 @@ def test_whatever_is_done_to_the_table_it_shows_what_would_be_painted_anew(windo
 
 
 def test_only_figures_that_read_otherwise_are_painted_again(window):
-    session, told = window.session, []
+    session, words = window.session, []
     figures = window.sheet.figures.sheet
-    figures.dataChanged.connect(lambda first, last, _: told.append((first.row(), last.row())))
+    figures.dataChanged.connect(lambda first, last, _: words.append((first.row(), last.row())))
     reads = lambda: [  # noqa: E731
         [figures.cell(0, row, column)[0] for column in range(2)] for row in range(len(figures.groups[0].rows))
     ]
@@ -271,7 +271,7 @@ def test_only_figures_that_read_otherwise_are_painted_again(window):
     for by, other in ((1e-9, False), (0.5, True)):
         speed = session.study.tune("Wren").get(SPEED)
         session.set_value(session.study.tune("Wren"), parameter_by_id(SPEED), speed + by)
-        assert bool(told) == other == (reads() != before)
+        assert bool(words) == other == (reads() != before)
 
 
 def test_a_refusal_goes_with_the_next_edit_or_once_it_has_been_read(window, qtbot, monkeypatch):

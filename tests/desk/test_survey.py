@@ -62,8 +62,8 @@ def height(window, **values):
     with TemporaryDirectory() as folder:
         path = Path(folder) / "study.json"
         path.write_text(study_text(study.model_copy(update={"tunes": tunes})))
-        said = CliRunner().invoke(main, ["measure", str(path), "--drill", "Rooftop hop", "--json"]).output
-    read = next(each for each in json.loads(said)["readings"] if each["tune"] == "Wren")
+        messages = CliRunner().invoke(main, ["measure", str(path), "--drill", "Rooftop hop", "--json"]).output
+    read = next(each for each in json.loads(messages)["readings"] if each["tune"] == "Wren")
     return read["measures"]["jump_height"]["value"]
 
 
@@ -124,7 +124,7 @@ def test_a_right_click_on_a_number_surveys_it(window, survey):
     assert survey.view.tune[1].name == "Bramble"
 
 
-def test_the_chosen_number_of_the_sheet_is_surveyed_by_key(window, survey, said):
+def test_the_chosen_number_of_the_sheet_is_surveyed_by_key(window, survey, messages):
     window.show_page("compare")
     window.sheet.view.setCurrentIndex(window.sheet.view.cell("jump.coyote", "Wren"))
     window.actions_by_name["survey_this"].trigger()
@@ -132,14 +132,14 @@ def test_the_chosen_number_of_the_sheet_is_surveyed_by_key(window, survey, said)
     window.show_page("compare")
     window.sheet.view.setCurrentIndex(window.sheet.view.cell("drive.law", "Wren"))
     window.actions_by_name["survey_this"].trigger()
-    assert "Select a number in the sheet first" in said[-1]
+    assert "Select a number in the sheet first" in messages[-1]
 
 
-def test_a_range_outside_the_hard_one_is_refused_and_the_old_one_stays(window, survey, said):
+def test_a_range_outside_the_hard_one_is_refused_and_the_old_one_stays(window, survey, messages):
     curve = view(survey, "Curve")
     curve.range.low.setValue(-5)
     curve.range.low.editingFinished.emit()
-    assert "a number from 0" in said[-1]
+    assert "a number from 0" in messages[-1]
     assert curve.range.low.value() == 0
     curve.range.low.setValue(20)
     curve.range.low.editingFinished.emit()
@@ -147,18 +147,18 @@ def test_a_range_outside_the_hard_one_is_refused_and_the_old_one_stays(window, s
     assert (curve.result.at[0], curve.result.at[-1]) == (20, 120)
 
 
-def test_the_range_of_a_whole_number_goes_from_one_to_another(window, survey, said):
+def test_the_range_of_a_whole_number_goes_from_one_to_another(window, survey, messages):
     survey.survey("input.latency")
     curve = view(survey, "Curve")
     survey.view.set_range(curve.parameter, 0.2, 3.4)
     curve.task.wait()
     assert curve.result.at.tolist() == [0, 1, 2, 3]
     survey.view.set_range(curve.parameter, 0.6, 0.8)
-    assert "a whole number from 0" in said[-1]
+    assert "a whole number from 0" in messages[-1]
     curve.grab()
 
 
-def test_figures_are_stacked_and_a_figure_that_never_shows_says_why(window, survey, said):
+def test_figures_are_stacked_and_a_figure_that_never_shows_says_why(window, survey, messages):
     curve = view(survey, "Curve")
     for id in ("air_time", "net_jump_height", "stopping_time"):
         curve.figures._choose(id, True)
@@ -166,7 +166,7 @@ def test_figures_are_stacked_and_a_figure_that_never_shows_says_why(window, surv
     assert curve.ids == ["jump_height", "air_time", "net_jump_height", "stopping_time"]
     assert np.isnan(curve.result.values[0][2]["net_jump_height"]).all()
     curve.figures._choose("turn_time", True)
-    assert "room for 4" in said[-1]
+    assert "room for 4" in messages[-1]
     curve.figures._choose("jump_height", False)
     assert "jump_height" not in curve.ids
 
@@ -248,12 +248,12 @@ def test_where_targets_are_met_is_hatched(window, survey):
     assert any(word.text == "the target of Wren is met" for word in words_of(window))
 
 
-def test_pointing_at_the_map_says_which_target_is_missed_and_by_how_much(window, survey, said):
+def test_pointing_at_the_map_says_which_target_is_missed_and_by_how_much(window, survey, messages):
     session = window.session
     target = Target(measure="jump_height", low=2.0, high=3.0)
     session.alter("Target", lambda study: editing.with_target(study, session.drill.name, target))
-    page, told = view(survey, "Map"), []
-    page.status.connect(told.append)
+    page, messages = view(survey, "Map"), []
+    page.status.connect(messages.append)
     page.task.wait()
     heights = page.result.figures["jump_height"]
     for row, column in ((0, 0), (len(page.result.up) - 1, 0), (0, len(page.result.across) - 1)):
@@ -262,12 +262,12 @@ def test_pointing_at_the_map_says_which_target_is_missed_and_by_how_much(window,
                            min(max(at.y(), page.scales.room.top() + 1), page.scales.room.bottom() - 1)))  # fmt: skip
         height = heights[row, column]
         if 2.0 <= height <= 3.0:
-            assert told[-1].endswith("All targets met")
+            assert messages[-1].endswith("All targets met")
         elif np.isnan(height):
-            assert told[-1].endswith("Missed: Jump height is not shown")
+            assert messages[-1].endswith("Missed: Jump height is not shown")
         else:
-            assert f"too {'high' if height > 3 else 'low'}" in told[-1]
-    assert len(set(told)) > 1
+            assert f"too {'high' if height > 3 else 'low'}" in messages[-1]
+    assert len(set(messages)) > 1
 
 
 # Windows
@@ -322,7 +322,7 @@ def test_without_a_press_it_says_what_to_do(window, survey):
 
 
 @pytest.mark.thorough
-def test_a_figure_of_reach_is_surveyed_and_gets_a_target(window, survey, said, monkeypatch):
+def test_a_figure_of_reach_is_surveyed_and_gets_a_target(window, survey, messages, monkeypatch):
     window.session.choose_drill("Rooftop hop")
     survey.asked.figures = ["widest_gap"]
     page = view(survey, "Curve")
@@ -336,13 +336,13 @@ def test_a_figure_of_reach_is_surveyed_and_gets_a_target(window, survey, said, m
     for text, refusal in (("wide", "not a range"), ("7-6", "wrong way round")):
         monkeypatch.setattr(page, "ask_range", lambda _, text=text: text)
         actions["Widest gap…"].trigger()
-        assert refusal in said[-1]
+        assert refusal in messages[-1]
     monkeypatch.setattr(page, "ask_range", lambda _: "")
     actions["Widest gap…"].trigger()
     assert window.session.drill.targets == ()
     monkeypatch.setattr(page, "ask_range", lambda _: f">= {level.widest + 1:.2f}")
     actions["Widest gap…"].trigger()
-    assert "Widest gap of Wren should be" in said[-1]
+    assert "Widest gap of Wren should be" in messages[-1]
     cell = window.sheet.figures.cell("widest_gap", "Wren")
     assert cell.data() == f"{level.widest:.2f}"
     assert window.sheet.figures.sheet.verdict_at(cell).missed
@@ -363,15 +363,15 @@ def test_from_above_reach_says_how_far_it_gets_and_what_room_a_turn_needs(window
     ]  # fmt: skip
     page.grab()
     scales = page.result.scales(page._area)
-    said = []
-    page.status.connect(said.append)
+    messages = []
+    page.status.connect(messages.append)
     nothing, plain = Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier
     for far in (1.0, 7.0):
         at = scales.point(far, 0.0)
         # The mouse of another window may be anywhere: the page itself is told.
         page.mouseMoveEvent(QMouseEvent(QEvent.Type.MouseMove, at, page.mapToGlobal(at), nothing, nothing, plain))
-    assert "A standing and running" in said[0]
-    assert "A not" in said[-1]
+    assert "A standing and running" in messages[0]
+    assert "A not" in messages[-1]
     head, listed = page.table()
     assert len(listed) == 5
     assert "room ahead u" in head
@@ -441,11 +441,11 @@ def test_each_view_goes_out_as_picture_and_numbers(window, survey, tmp_path, mon
 
 
 @pytest.mark.thorough
-def test_each_view_goes_into_the_report(window, survey, tmp_path, monkeypatch, said):
+def test_each_view_goes_into_the_report(window, survey, tmp_path, monkeypatch, messages):
     for shown in survey.views:
         view(survey, shown.WORDS)
         survey.sheet_wanted.emit()
-        assert "Added to the report" in said[-1]
+        assert "Added to the report" in messages[-1]
     study = window.session.study
     window.exchange.write_report(study, tmp_path / "report.html", [study.drill("Rooftop hop")], EVERYTHING, "A4")
     page = (tmp_path / "report.html").read_text()
@@ -455,10 +455,10 @@ def test_each_view_goes_into_the_report(window, survey, tmp_path, monkeypatch, s
 
 
 def test_what_is_stale_is_never_shown(qtbot):
-    aside, came = BackgroundTask(), []
-    aside.came.connect(came.append)
+    task, results = BackgroundTask(), []
+    task.result.connect(results.append)
     # As though it had taken long before.
-    aside._took = 1.0
+    task._took = 1.0
 
     def steps(name):
         def go():
@@ -467,15 +467,15 @@ def test_what_is_stale_is_never_shown(qtbot):
 
         return go
 
-    aside.ask(steps("old"))
-    aside.ask(steps("new"))
-    aside.wait()
-    assert came == ["new2"]
-    aside._took = 1.0
-    aside.ask(steps("left"))
-    aside.stop()
+    task.ask(steps("old"))
+    task.ask(steps("new"))
+    task.wait()
+    assert results == ["new2"]
+    task._took = 1.0
+    task.ask(steps("left"))
+    task.stop()
     qtbot.wait(30)
-    assert came == ["new2"]
+    assert results == ["new2"]
 
 
 def test_who_waits_does_not_wait_for_the_pause_before_the_fine_result(qtbot, monkeypatch):
@@ -483,50 +483,50 @@ def test_who_waits_does_not_wait_for_the_pause_before_the_fine_result(qtbot, mon
     monkeypatch.setattr(background_task, "RESTING", 3_600_000)
     polls, sleep = iter(range(2_000)), background_task.time.sleep
     monkeypatch.setattr(background_task.time, "sleep", lambda seconds: sleep(seconds + 0.0 * next(polls)))
-    task, came = BackgroundTask(), []
-    task.came.connect(came.append)
+    task, results = BackgroundTask(), []
+    task.result.connect(results.append)
     for took, rough in ((1.0, "rough"), (0.0, "quick")):
         task._took = took
         task.ask(once(lambda rough=rough: rough), once(lambda: "fine"))
         task.wait()
-    assert came == ["rough", "fine", "quick", "fine"]
+    assert results == ["rough", "fine", "quick", "fine"]
 
 
-def test_an_error_of_the_work_is_said_instead(qtbot):
-    aside, said = BackgroundTask(), []
-    aside.failed.connect(said.append)
+def test_an_error_of_the_work_is_reported_instead(qtbot):
+    task, messages = BackgroundTask(), []
+    task.failed.connect(messages.append)
 
     def steps():
         raise ValueError("no")
         yield 1.0, None
 
     for took in (0.0, 1.0):
-        aside._took = took
-        aside.ask(steps)
-        aside.wait()
-    assert said == ["no", "no"]
+        task._took = took
+        task.ask(steps)
+        task.wait()
+    assert messages == ["no", "no"]
 
 
-def test_an_error_that_nobody_has_foreseen_is_said_and_logged_and_work_goes_on(qtbot, caplog):
-    aside, said, came = BackgroundTask(), [], []
-    aside.failed.connect(said.append)
-    aside.came.connect(came.append)
+def test_an_error_that_nobody_has_foreseen_is_reported_and_logged_and_work_goes_on(qtbot, caplog):
+    task, messages, results = BackgroundTask(), [], []
+    task.failed.connect(messages.append)
+    task.result.connect(results.append)
 
     def steps():
         yield 0.5, None
         raise IndexError("out of bounds")
 
     for took in (0.0, 1.0):
-        aside._took = took
-        aside.ask(steps)
-        aside.wait()
-    assert len(said) == 2
-    assert said[0] == said[1]
-    assert "IndexError: out of bounds" in said[0]
+        task._took = took
+        task.ask(steps)
+        task.wait()
+    assert len(messages) == 2
+    assert messages[0] == messages[1]
+    assert "IndexError: out of bounds" in messages[0]
     assert [record.exc_info[0] for record in caplog.records] == [IndexError, IndexError]
-    aside.ask(lambda: iter([(1.0, "there")]))
-    aside.wait()
-    assert came == ["there"]
+    task.ask(lambda: iter([(1.0, "there")]))
+    task.wait()
+    assert results == ["there"]
 
 
 def test_a_study_without_tunes_or_drills_says_what_to_do(window, survey):
@@ -537,7 +537,7 @@ def test_a_study_without_tunes_or_drills_says_what_to_do(window, survey):
         assert "no tune" in survey.view.why_not
 
 
-def test_snapshots_are_not_moved(window, survey, said):
+def test_snapshots_are_not_moved(window, survey, messages):
     window.commands.snapshot()
     curve = view(survey, "Curve")
     name = next(tune.name for _, tune in curve.tunes if tune.snapshot_of)
@@ -547,7 +547,7 @@ def test_snapshots_are_not_moved(window, survey, said):
     assert read_off(simulate(window.session.study.tune(name), window.session.drill, window.session.study.clock))[
         "jump_height"
     ].value == pytest.approx(height(window))
-    assert said
+    assert messages
 
 
 @pytest.mark.thorough

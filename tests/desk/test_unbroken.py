@@ -46,7 +46,7 @@ def test_whatever_is_made_of_a_long_name_can_be_read_again(window, letters):
         session.alter("Duplicate", lambda study: editing.duplicated(study, name))
     session.alter("Snapshot", lambda study: editing.with_snapshot(study, name))
     session.alter("Milestone", lambda study: editing.with_milestone(study, "m" * letters, "2026-03-01T10:00:00+00:00"))
-    session.alter("Back", lambda study: editing.brought_back(study, "m" * letters, name))
+    session.alter("Back", lambda study: editing.with_restored_tune(study, "m" * letters, name))
     drill = session.study.drills[0].name
     session.alter("Rename drill", lambda study: editing.renamed_drill(study, drill, "d" * letters))
     for _ in range(3):
@@ -56,16 +56,16 @@ def test_whatever_is_made_of_a_long_name_can_be_read_again(window, letters):
 
 
 def test_what_could_not_be_read_again_is_refused_and_changes_nothing(window):
-    before, said = window.session.study, []
-    window.session.refused.connect(said.append)
+    before, messages = window.session.study, []
+    window.session.refused.connect(messages.append)
     tune = before.tune("Wren")
     long = tune.model_copy(update={"name": "x" * 300})
     assert not window.session.alter("Too long", lambda study: study.with_tune(long, instead_of="Wren"))
     assert not window.session.alter("Twice", lambda study: study.model_copy(update={"tunes": (*study.tunes, tune)}))
     window.session.edit("Too long", before.with_tune(long, instead_of="Wren"))
     assert window.session.study is before
-    assert len(said) == 3
-    assert "name" in said[0]
+    assert len(messages) == 3
+    assert "name" in messages[0]
 
 
 def test_undo_in_the_middle_of_a_drag_ends_it_and_takes_it_back(window, hand):
@@ -229,7 +229,7 @@ def test_a_name_without_its_ending_asks_before_it_takes_the_place_of_a_file(wind
 
 
 @pytest.mark.parametrize("letters", ["w" * 300, "ü" * 140, "w" * 250])
-def test_a_name_that_no_folder_takes_is_said_before_and_a_shorter_one_is_offered(
+def test_a_name_that_no_folder_takes_is_reported_before_and_a_shorter_one_is_offered(
     window, monkeypatch, tmp_path, letters
 ):
     asked, answers = [], [1, 0]
@@ -252,29 +252,29 @@ def test_a_name_that_no_folder_takes_is_said_before_and_a_shorter_one_is_offered
 
 
 def test_a_part_that_is_folded_away_is_no_picture(window, tmp_path, monkeypatch):
-    said = []
-    window.session.refused.connect(said.append)
+    messages = []
+    window.session.refused.connect(messages.append)
     monkeypatch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "a.png")
     window.page.bar.explain.setChecked(True)
     settle()
     window.page.stage.setFixedHeight(0)
     settle()
     window.exchange.save_picture(window.page.stage, "stage")
-    assert "is folded" in said[0]
+    assert "is folded" in messages[0]
     assert list(tmp_path.iterdir()) == []
 
 
 def test_the_frame_cursor_can_move_while_a_tune_goes(window):
     window.session.choose_drill("Rooftop hop")
-    told = []
+    messages = []
     # Who listens first moves the cursor, before the marks have been read off anew.
     window.session.study_changed.connect(
-        lambda: (window.session.set_cursor(20), told.append(window.page.transport.next.text()))
+        lambda: (window.session.set_cursor(20), messages.append(window.page.transport.next.text()))
     )
     for name in [tune.name for tune in window.session.study.tunes if tune.view == "side"]:
         window.session.alter("Remove", lambda study, name=name: editing.without_tune(study, name))
         settle()
-    assert told
+    assert messages
     assert window.page.transport.next.text() == "no later event"
 
 

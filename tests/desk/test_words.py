@@ -12,7 +12,7 @@ from cinetica.desk.application import start
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.clock_panel import ClockPanel
 from cinetica.desk.dialogs.copy_from_study import CopyFromStudy
-from cinetica.desk.dialogs.crash_report import TroubleDialog
+from cinetica.desk.dialogs.crash_report import CrashDialog
 from cinetica.desk.dialogs.guide import Guide
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.desk.dialogs.history import History
@@ -175,7 +175,7 @@ def dialogs(window: Window):
     yield as_code
     hand_over = HandOver(session, tune, window)
     hand_over.show_page("import")
-    hand_over.coming.setPlainText("top_speed = 9\nwhatever = 3")
+    hand_over.pasted.setPlainText("top_speed = 9\nwhatever = 3")
     yield hand_over
     yield Rates(session, tune, window)
     yield Preferences(window.actions_by_name, False, 1.0, 2, window)
@@ -189,7 +189,7 @@ def dialogs(window: Window):
         window,
     )
     yield RecoveryDialog(found, window)
-    yield TroubleDialog("ValueError: what", "Traceback\n  line\n", [SimpleNamespace(name="a")], window)
+    yield CrashDialog("ValueError: what", "Traceback\n  line\n", [SimpleNamespace(name="a")], window)
     yield Bindings(window.play.keyboard, window.play.pads, {}, window)
     guide = Guide(window)
     yield guide

@@ -140,12 +140,12 @@ def test_a_zone_goes_through_text_and_back():
     assert courses.zone_from_text(text) == zone
 
 
-def test_what_a_zone_does_is_told_in_the_units_of_the_game(window):
-    session, editor, told = window.session, window.page.stage.editor, []
+def test_what_a_zone_does_is_described_in_the_units_of_the_game(window):
+    session, editor, messages = window.session, window.page.stage.editor, []
     game = session.study.conventions.model_copy(update={"pixels_per_unit": 32.0, "y_down": True})
     session.edit("Conventions", session.study.model_copy(update={"conventions": game}))
     session.change_units()
-    session.message.connect(told.append)
+    session.message.connect(messages.append)
     editor.turn(True)
     editor.kind = "zones"
     editor.press(QPointF(2.0, 0.0), QPointF(0.1, 0.1))
@@ -153,7 +153,7 @@ def test_what_a_zone_does_is_told_in_the_units_of_the_game(window):
     editor.release()
     editor.type_over("64 0 192 -96 push 320 -640")
     assert editor.course.zones[0].push == (10.0, 20.0)
-    assert "push 320 −640" in told[-1]
+    assert "push 320 −640" in messages[-1]
 
 
 # Dashes in the hand
@@ -249,7 +249,7 @@ def _moved_to(window, at):
     return QMouseEvent(QEvent.Type.MouseMove, inside, QPointF(at), none, none, Qt.KeyboardModifier.NoModifier)
 
 
-def test_the_dash_key_dashes_and_is_told_only_where_a_tune_does(window):
+def test_the_dash_key_dashes_and_is_described_only_where_a_tune_does(window):
     play = at_play(window)
     assert "dashes" not in play._hint()
     session = window.session
@@ -297,7 +297,7 @@ def test_the_start_gets_its_velocity_and_its_heading_on_the_stage(window):
     assert (session.drill.start, session.drill.start_velocity, session.drill.start_heading) == ((x, y), (0, 0), 0)
 
 
-def test_the_start_is_moved_by_keys_and_typed(window, said):
+def test_the_start_is_moved_by_keys_and_typed(window, messages):
     editor, session, row = window.page.stage.editor, window.session, window.page.stage.edit_row
     editor.turn(True)
     x, y = session.drill.start

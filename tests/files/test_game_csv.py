@@ -185,7 +185,7 @@ def test_rows_before_the_start_are_cut_off_between_two_frames():
     assert (later.time[0], later.x[:2]) == (0, (0, 0))
 
 
-def test_a_missing_axis_stays_at_0_and_is_said():
+def test_a_missing_axis_stays_at_0_and_is_reported():
     log = logged("frame,y\n0,1\n1,2\n", guess("frame,y\n0,1\n1,2\n", Conventions()), "log", "drill")
     assert log.x == (0.0, 0.0)
     assert log.derived == ("x", "vx", "vy")

@@ -43,24 +43,24 @@ def test_a_name_that_could_mean_either_of_two_is_proposed_as_nothing(name):
 def test_a_number_of_another_name_is_proposed_and_never_taken():
     found = find_numbers("jumpVel = 12\ntop_speed = 6\nlives = 3", Conventions())
     assert found.values == {"drive.top_speed": 6.0}
-    proposed = found.coming[0]
+    proposed = found.entries[0]
     assert (proposed.parameter.id, proposed.value, proposed.sure) == ("jump.jump_speed", 12.0, False)
     assert found.unknown == ("lives",)
 
 
 def test_texts_that_are_no_choice_are_left_out():
     found = find_numbers('title = "Harbour"\nlaw = "ease"\ntop_speed = 6', Conventions())
-    assert [each.assigned.name for each in found.coming] == ["law", "top_speed"]
+    assert [each.assigned.name for each in found.entries] == ["law", "top_speed"]
     assert found.values["drive.law"] == "ease"
 
 
 def test_of_two_names_for_one_number_that_of_the_tune_counts():
     found = find_numbers("maxSpeed = 9\ntop_speed = 6", Conventions())
     assert found.values == {"drive.top_speed": 6.0}
-    assert found.coming[0].parameter is None
+    assert found.entries[0].parameter is None
 
 
-def test_the_unit_that_is_said_counts_and_not_the_conventions():
+def test_the_unit_that_is_reported_counts_and_not_the_conventions():
     text = "top_speed = 300 // px/s\njump_speed = -12 // px/frame\ncoyote = 120 // ms\nair_control = 80 // %\n"
     found = find_numbers(text, PIXELS).values
     assert found["drive.top_speed"] == pytest.approx(300 / 32)
@@ -72,7 +72,7 @@ def test_the_unit_that_is_said_counts_and_not_the_conventions():
 
 
 def test_a_unit_of_another_kind_is_a_fault_in_words():
-    (found,) = find_numbers("top_speed = 300 // px", PIXELS).coming
+    (found,) = find_numbers("top_speed = 300 // px", PIXELS).entries
     assert found.value is None
     assert found.fault == "300: px says a length, but Top speed is a speed"
 
@@ -89,22 +89,22 @@ def test_a_unit_of_another_kind_is_a_fault_in_words():
 def test_conventions_are_seen_by_size_and_sign(game):
     """The numbers of Wren in a game's conventions, without a word on units."""
     text = "\n".join(line.split("#")[0] for line in numbers_text(WREN, game, "toml").splitlines())
-    likely = likely_conventions(find_numbers(text, Conventions()).coming, WREN, Conventions())
+    likely = likely_conventions(find_numbers(text, Conventions()).entries, WREN, Conventions())
     assert likely is not None
     assert (likely.pixels_per_unit, likely.y_down, likely.per) == (game.pixels_per_unit, game.y_down, game.per)
     assert likely_words(likely).startswith("By size and sign these look like")
     # Under those there is nothing to propose.
-    assert likely_conventions(find_numbers(text, game).coming, WREN, game) is None
+    assert likely_conventions(find_numbers(text, game).entries, WREN, game) is None
 
 
 def test_of_conventions_that_fit_alike_those_that_change_least_are_proposed():
     """Gravity alone, 32 times as strong: its sign tells nothing new, and neither does how a game counts time."""
     text = f"gravity = {32 * WREN.gravity.gravity}"
-    likely = likely_conventions(find_numbers(text, Conventions()).coming, WREN, Conventions())
+    likely = likely_conventions(find_numbers(text, Conventions()).entries, WREN, Conventions())
     assert (likely.pixels_per_unit, likely.y_down, likely.per) == (32, False, Per.SECOND)
     down = Conventions(y_down=True)
     text = f"top_speed = {32 * WREN.drive.top_speed}"
-    likely = likely_conventions(find_numbers(text, down).coming, WREN, down)
+    likely = likely_conventions(find_numbers(text, down).entries, WREN, down)
     assert (likely.pixels_per_unit, likely.y_down, likely.per) == (32, True, Per.SECOND)
 
 
@@ -115,5 +115,5 @@ def test_a_text_that_is_too_long_is_refused_and_says_what_is_expected():
 
 def test_numbers_like_those_of_the_tune_betray_nothing():
     text = "top_speed = 6\njump_speed = 12\ngravity = 50"
-    assert likely_conventions(find_numbers(text, Conventions()).coming, WREN, Conventions()) is None
+    assert likely_conventions(find_numbers(text, Conventions()).entries, WREN, Conventions()) is None
     assert likely_conventions((), WREN, Conventions()) is None

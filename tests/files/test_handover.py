@@ -81,11 +81,11 @@ def tunes():
     )
 
 
-def test_only_of_numbers_below_0_it_is_said_that_they_point_up():
+def test_only_of_numbers_below_0_it_is_reported_that_they_point_up():
     slow = Tune(name="Wren", view="side").put("jump.jump_speed", 0.5)
-    for y_down, said in ((False, False), (True, True)):
+    for y_down, message in ((False, False), (True, True)):
         found = {each.parameter.id: each.comment for each in figures(slow, Conventions(y_down=y_down))}
-        assert ("Negative is up." in found["jump.jump_speed"]) is said
+        assert ("Negative is up." in found["jump.jump_speed"]) is message
         assert "Negative is up." not in found["drive.top_speed"]
 
 
@@ -279,10 +279,10 @@ def test_a_share_comes_back_as_its_rate(rate, frames, form):
 
 
 def test_a_share_that_no_rate_closes_is_refused_in_words():
-    for text, said in (("rate = 1.5", "infinite rate"), ("rate = -0.5", "cannot be negative")):
+    for text, message in (("rate = 1.5", "infinite rate"), ("rate = -0.5", "cannot be negative")):
         with pytest.raises(Refused) as refused:
             read_numbers(text, GAME)
-        assert said in refused.value.faults[0]
+        assert message in refused.value.faults[0]
     # All of it, but for the last digit.
     assert read_numbers("rate = 1.0", GAME).values["drive.rate"] > 2000
 
@@ -363,11 +363,11 @@ def test_the_milestone_is_the_one_of_the_name_or_the_last():
         at_milestone(STUDY, WREN)
 
 
-def test_code_without_delta_time_is_told_what_it_adds_in_a_frame():
+def test_code_without_delta_time_is_described_what_it_adds_in_a_frame():
     """42 u/s² at 32 px and 60 frames: 0.3733 px/frame in every frame; per second 22.4 px/s in every frame."""
     mixed = WREN.put("stepping.time_base", "mixed").put("stepping.reference_rate", 60.0)
-    told = next(each for each in figures(mixed, GAME) if each.parameter.id == "gravity.gravity")
-    assert told.comment.endswith("Such code adds 0.373333 px/frame in a frame, whatever its length.")
+    figure = next(each for each in figures(mixed, GAME) if each.parameter.id == "gravity.gravity")
+    assert figure.comment.endswith("Such code adds 0.373333 px/frame in a frame, whatever its length.")
     by_second = next(
         each for each in figures(mixed, Conventions(pixels_per_unit=32)) if each.parameter.id == "gravity.gravity"
     )

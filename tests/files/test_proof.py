@@ -213,7 +213,7 @@ def test_a_log_that_cannot_be_read_is_refused_by_name(path, tmp_path, text, reas
     assert "Traceback" not in result.output
 
 
-def test_what_is_not_there_is_said(path, tmp_path):
+def test_what_is_not_there_is_reported(path, tmp_path):
     assert "no tune called" in run("proof", path, "--tune", "Heron", "-o", tmp_path / "x").output
     assert run("check", path, tmp_path / "none.csv", "--tune", "Wren", "--drill", "Quay sprint").exit_code == 1
     (tmp_path / "file").write_text("")
@@ -286,8 +286,8 @@ def test_gravity_times_h_of_the_recipe_is_the_fall_of_a_tick(base, conventions):
     drill = make_drill(solids=[], start=(0, 5), length=20)
     steps = {step.title: " ".join(step.rules) for step in recipe(tune, [drill], clock, conventions)}
     before = steps["Once, before the first tick"]
-    said = re.search(r"gravity h is ([\d./]+)", before) or re.search(r"length of a tick, is ([\d./]+)", before)
-    above, _, below = said[1].partition("/")
+    figure = re.search(r"gravity h is ([\d./]+)", before) or re.search(r"length of a tick, is ([\d./]+)", before)
+    above, _, below = figure[1].partition("/")
     h = float(above) / float(below or 1)
     gravity = float(re.search(r"g = (-?[\d.e+-]+)", steps["Gravity"])[1])
     trace = simulate(tune, drill, clock)
@@ -343,9 +343,9 @@ def test_every_number_switch_and_choice_has_words_in_the_recipe(parameter):
     for view in parameter.views:
         tune = that_matters(parameter, view)
         assert parameter.matters(view, tune.values())
-        said = [str(recipe(tune.put(parameter.id, value), with_mouse, STUDY.clock, Conventions()))
+        pages = [str(recipe(tune.put(parameter.id, value), with_mouse, STUDY.clock, Conventions()))
                 for value in other_values(parameter, view)]  # fmt: skip
-        assert len(set(said)) == len(said), (view, said)
+        assert len(set(pages)) == len(pages), (view, pages)
 
 
 def test_drills_of_like_names_have_files_of_their_own(tmp_path):

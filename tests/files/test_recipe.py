@@ -196,7 +196,7 @@ def test_per_frame_everything_counts_frames_and_pixels():
 
 
 @pytest.mark.parametrize(
-    ("conventions", "said"),
+    ("conventions", "message"),
     [
         (Conventions(), "world units, y up, per second, degrees"),
         (Conventions(pixels_per_unit=2), "2 pixels per unit, y up, per second, degrees"),
@@ -207,8 +207,8 @@ def test_per_frame_everything_counts_frames_and_pixels():
         (Conventions(y_down=True, zero=Zero.DOWN), "world units, y down, per second, degrees from down clockwise"),
     ],
 )
-def test_conventions_in_a_line(conventions, said):
-    assert words(conventions) == said
+def test_conventions_in_a_line(conventions, message):
+    assert words(conventions) == message
 
 
 def test_a_table_has_its_head_and_runs_no_formula():

@@ -10,7 +10,7 @@ import pytest
 
 from cinetica.files import recovery
 from cinetica.files.atomic_write import backup_of
-from cinetica.files.recovery import RecoveryFile, left_behind
+from cinetica.files.recovery import RecoveryFile, unsaved_studies
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study, write_study
 from tests.repetitions import TIMES
@@ -36,7 +36,7 @@ def leave_behind(folder, study, origin=None):
 
 def test_what_a_process_left_is_found_with_its_origin(tmp_path):
     leave_behind(tmp_path, generation(3), tmp_path / "harbour.json")
-    (left,) = left_behind(tmp_path)
+    (left,) = unsaved_studies(tmp_path)
     assert left.study == generation(3)
     assert left.origin == tmp_path / "harbour.json"
     left.remove()
@@ -46,24 +46,24 @@ def test_what_a_process_left_is_found_with_its_origin(tmp_path):
 def test_what_a_living_window_keeps_is_not_offered(tmp_path):
     mine = RecoveryFile(tmp_path)
     mine.keep(STUDY, None)
-    assert left_behind(tmp_path) == []
+    assert unsaved_studies(tmp_path) == []
     mine.close()
     assert list(tmp_path.iterdir()) == []
 
 
 def test_one_start_alone_deals_with_it_and_later_leaves_it(tmp_path):
     leave_behind(tmp_path, STUDY)
-    (left,) = left_behind(tmp_path)
-    assert left_behind(tmp_path) == []
+    (left,) = unsaved_studies(tmp_path)
+    assert unsaved_studies(tmp_path) == []
     left.leave()
-    assert len(left_behind(tmp_path)) == 1
+    assert len(unsaved_studies(tmp_path)) == 1
 
 
 def test_what_cannot_be_read_is_left_where_it_is(tmp_path):
     newer = '{"format": "cinetica-recovery", "study": {"version": 9}}'
     for number, text in enumerate(('{"format": "other"}', "[" * 5000, "[1]", '{"format": "cinetica-recovery"}', newer)):
         (tmp_path / f"{number}.json").write_text(text)
-    assert left_behind(tmp_path) == []
+    assert unsaved_studies(tmp_path) == []
     assert len(list(tmp_path.glob("*.json"))) == 5
 
 
@@ -72,15 +72,15 @@ def test_what_is_larger_than_any_study_is_not_read(tmp_path, monkeypatch):
     (path,) = tmp_path.glob("*.json")
     size = path.stat().st_size
     monkeypatch.setattr(recovery, "LARGEST", (size - 1) / 2)
-    assert left_behind(tmp_path) == []
+    assert unsaved_studies(tmp_path) == []
     monkeypatch.setattr(recovery, "LARGEST", size / 2)
-    assert len(left_behind(tmp_path)) == 1
+    assert len(unsaved_studies(tmp_path)) == 1
 
 
 def test_what_a_crash_left_without_content_is_swept(tmp_path):
     (tmp_path / "dead.lock").write_text("")
     (tmp_path / ".dead.json.x1y2").write_text('{"half": ')
-    assert left_behind(tmp_path) == []
+    assert unsaved_studies(tmp_path) == []
     assert list(tmp_path.iterdir()) == []
 
 
@@ -135,11 +135,11 @@ def test_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
         assert done["s"] <= saved <= done["s"] + 2
         if backup_of(folder / "study.json").exists():
             assert number_of(read_study(backup_of(folder / "study.json"))) <= saved
-        (left,) = left_behind(folder / "recovery")
+        (left,) = unsaved_studies(folder / "recovery")
         assert done["k"] <= number_of(left.study) <= done["k"] + 1
         between += number_of(left.study) != saved
         left.remove()
-        assert left_behind(folder / "recovery") == []
+        assert unsaved_studies(folder / "recovery") == []
         assert not [each for each in (folder / "recovery").iterdir() if each.suffix == ".json"]
     # The moments were random indeed: some kills came between keeping and saving.
     assert between > 3
@@ -154,7 +154,7 @@ def test_one_bad_entry_costs_that_entry_alone(tmp_path):
     (tmp_path / "x.lock").mkdir()
     (tmp_path / "y.json").mkdir()
     (tmp_path / "z.json").write_text("[" * 100_000)
-    found = left_behind(tmp_path)
+    found = unsaved_studies(tmp_path)
     assert [left.study.name for left in found] == [shipped_study("harbour").name]
     assert found[0].origin == origin
     found[0].leave()
@@ -172,7 +172,7 @@ def test_damaged_recovery_files_are_read_or_left(tmp_path):
             raw[chance.randrange(len(raw))] = chance.randrange(256)
         path = tmp_path / f"{number}.json"
         path.write_bytes(raw[: chance.choice((len(raw), chance.randrange(len(raw))))])
-        for left in left_behind(tmp_path):
+        for left in unsaved_studies(tmp_path):
             left.leave()
         # What cannot be read stays where it is, until somebody looks at it.
         assert path.exists()

@@ -213,14 +213,14 @@ def test_the_report_has_the_curves_and_logs_that_were_asked_for():
 
 
 def test_it_can_be_called_off_and_nothing_is_written(tmp_path):
-    told = []
+    messages = []
 
     def stop(done, of):
-        told.append((done, of))
+        messages.append((done, of))
         return done < 2
 
     assert not write_report(STUDY, STUDY.drills, tmp_path / "sheet.html", stop)
-    assert told == [(0, len(STUDY.drills)), (1, len(STUDY.drills)), (2, len(STUDY.drills))]
+    assert messages == [(0, len(STUDY.drills)), (1, len(STUDY.drills)), (2, len(STUDY.drills))]
     assert list(tmp_path.iterdir()) == []
 
 

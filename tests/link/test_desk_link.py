@@ -269,9 +269,9 @@ def test_all_numbers_are_sent_again_on_request(desk, stranger):
     desk.show("Wren", {"speed": 7.0})
     stranger.say("hello", 1, "Game", 60.0, 9)
     desk.receive()
-    said = [stranger.heard() for _ in range(3)]
-    assert [name for name, _ in said] == ["hello", "tune", "number"]
-    for _, arguments in said[1:]:
+    answers = [stranger.heard() for _ in range(3)]
+    assert [name for name, _ in answers] == ["hello", "tune", "number"]
+    for _, arguments in answers[1:]:
         stranger.say("got", arguments[0])
     desk.receive()
     assert desk.is_settled

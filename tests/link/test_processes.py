@@ -101,7 +101,7 @@ def test_a_killed_game_and_a_killed_desk_come_back(harbour, started):
         again.send("Wren")
 
 
-def test_through_a_bad_network_the_numbers_end_right_and_gaps_are_told(harbour, started):
+def test_through_a_bad_network_the_numbers_end_right_and_gaps_are_described(harbour, started):
     """A tenth of all datagrams is lost, doubled or late, in both directions."""
     link = DeskLink(0, name="Harbour couriers")
     link.open()

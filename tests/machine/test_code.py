@@ -71,7 +71,7 @@ def test_of_two_that_need_it_at_the_same_time_one_compiles_and_the_other_waits(t
     assert compiled == [first]
 
 
-def test_where_nothing_can_be_kept_it_is_compiled_all_the_same_and_that_is_said():
+def test_where_nothing_can_be_kept_it_is_compiled_all_the_same_and_that_is_reported():
     """In a process of its own, with nowhere to write and a compiler replaced by a stub, since it takes 20 seconds."""
     program = """
 import pathlib

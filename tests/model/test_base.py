@@ -94,7 +94,7 @@ def test_they_are_equal_by_their_values_and_kind():
     assert dict(Part(size=6)) == {"size": 6, "name": "a"}
 
 
-def test_a_copy_has_what_it_is_told_and_shares_the_rest():
+def test_a_copy_has_what_it_is_described_and_shares_the_rest():
     take = Take(keys=Keys(jump=(Press(1, 5),)))
     longer = take.model_copy(update={"length": 240})
     assert (longer.length, longer.keys, take.length) == (240, take.keys, 120)

@@ -54,7 +54,7 @@ def test_a_rectangle_is_exchanged_in_its_place_added_and_removed():
 
 
 @pytest.mark.parametrize(
-    ("text", "said"),
+    ("text", "message"),
     [
         ("1 2 3", "not a rectangle"),
         ("a b c d", "not a rectangle"),
@@ -63,8 +63,8 @@ def test_a_rectangle_is_exchanged_in_its_place_added_and_removed():
         ("0 0 1 1e9", "reaches from"),
     ],
 )
-def test_a_bad_rectangle_is_refused_in_words(text, said):
-    with pytest.raises(ValueError, match=said):
+def test_a_bad_rectangle_is_refused_in_words(text, message):
+    with pytest.raises(ValueError, match=message):
         shape_from_text("solids", text)
 
 
@@ -112,11 +112,11 @@ def test_a_slope_is_typed_and_said_with_its_angle():
     assert shape_from_text("slopes", "2 0 4 -2") == Slope(2, 0, 4, -2)
     assert words("slopes", Slope(2, 0, 4, -2)) == "slope: from 2, 0 to 4, −2, −45.0°"
     assert words("oneway", Rectangle(0, 0, 1, 1)) == "one-way solid: left 0, bottom 0, right 1, top 1"
-    for text, said in (
+    for text, message in (
         ("2 0 4", "not a slope"),
         ("4 0 2 1", "x0 smaller"),
         ("0 0 nan 1", "x0 smaller"),
         ("0 0 1 nan", "reaches"),
     ):
-        with pytest.raises(ValueError, match=said):
+        with pytest.raises(ValueError, match=message):
             shape_from_text("slopes", text)

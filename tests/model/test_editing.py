@@ -32,13 +32,13 @@ def test_a_snapshot_is_put_back_whole_but_for_the_name():
     study = editing.with_snapshot(STUDY, "Wren")
     changed = study.with_tune(study.tune("Wren").put(gravity.id, 11.0), instead_of="Wren")
     changed = editing.with_tune_note(editing.renamed_tune(changed, "Wren", "Wren II"), "Wren II", " mine ")
-    back = editing.put_back(changed, "Wren before")
+    back = editing.restore_snapshot(changed, "Wren before")
     assert back.tune("Wren II").get(gravity.id) == STUDY.tune("Wren").get(gravity.id)
     assert back.tune("Wren II").note == "mine"
     with pytest.raises(ValueError, match="not a snapshot"):
-        editing.put_back(changed, "Bramble")
+        editing.restore_snapshot(changed, "Bramble")
     with pytest.raises(ValueError, match="is gone"):
-        editing.put_back(editing.without_tune(changed, "Wren II"), "Wren before")
+        editing.restore_snapshot(editing.without_tune(changed, "Wren II"), "Wren before")
 
 
 def test_a_snapshot_is_kept_in_the_file(tmp_path):
@@ -54,11 +54,11 @@ def test_moving_keeps_to_the_tunes_of_the_view():
 
 
 @pytest.mark.parametrize(
-    ("name", "said"),
+    ("name", "message"),
     [("", "needs a name"), ("  ", "needs a name"), ("Bramble", "already a tune"), ("x" * 300, "not a valid name")],
 )
-def test_a_bad_name_is_refused_in_words(name, said):
-    with pytest.raises(ValueError, match=said):
+def test_a_bad_name_is_refused_in_words(name, message):
+    with pytest.raises(ValueError, match=message):
         editing.renamed_tune(STUDY, "Wren", name)
 
 

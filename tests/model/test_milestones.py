@@ -24,7 +24,7 @@ def log(name="Game"):
 
 def test_a_milestone_brings_a_tune_back_beside_the_present_one():
     study = with_gravity(editing.with_milestone(STUDY, "before the gravity change", AT), 20.0)
-    back = editing.brought_back(study, "before the gravity change", "Wren")
+    back = editing.with_restored_tune(study, "before the gravity change", "Wren")
     names = [tune.name for tune in back.tunes]
     assert names[:2] == ["Wren", "Wren, before the gravity change"]
     assert back.tune("Wren").gravity.gravity == 20
@@ -33,7 +33,7 @@ def test_a_milestone_brings_a_tune_back_beside_the_present_one():
 
 def test_a_tune_that_is_gone_comes_back_too():
     study = editing.without_tune(editing.with_milestone(STUDY, "morning", AT), "Wren")
-    assert editing.brought_back(study, "morning", "Wren").tunes[-1].name == "Wren, morning"
+    assert editing.with_restored_tune(study, "morning", "Wren").tunes[-1].name == "Wren, morning"
 
 
 def test_names_of_milestones():

@@ -51,7 +51,7 @@ def test_a_text_is_a_number_in_our_units(text, value, powers):
     assert not found.percent
 
 
-def test_a_percentage_is_told_from_a_bare_number():
+def test_a_percentage_is_described_from_a_bare_number():
     found = quantity("20%", UNITS)
     assert (found.value, found.percent, found.kind) == (pytest.approx(0.2), True, "a share")
     assert quantity("50% * 10 u", UNITS).value == pytest.approx(5)

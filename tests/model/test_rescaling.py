@@ -85,11 +85,11 @@ def test_each_scope_changes_what_it_says():
 
 
 def test_what_cannot_be_is_refused_in_words():
-    for factor, scope, said in (
+    for factor, scope, messages in (
         (1e5, Scope.TUNE, "Body width of Wren would be 80000 u"), (0.0, Scope.STUDY, "more than 0"),
         (float("nan"), Scope.STUDY, "more than 0"),
     ):  # fmt: skip
-        with pytest.raises(ValueError, match=said):
+        with pytest.raises(ValueError, match=messages):
             resized(STUDY, factor, scope, "Wren")
     snapshot = STUDY.with_tune(WREN.model_copy(update={"snapshot_of": "Bramble"}), instead_of="Wren")
     with pytest.raises(ValueError, match="snapshot"):

@@ -61,7 +61,7 @@ def test_a_moved_press_keeps_its_length_and_stays_inside(start, length, by):
 
 
 @pytest.mark.parametrize(
-    ("text", "said"),
+    ("text", "message"),
     [
         ("5", "not a press"),
         ("x y", "not a press"),
@@ -70,21 +70,21 @@ def test_a_moved_press_keeps_its_length_and_stays_inside(start, length, by):
         ("90 140", "outside the take"),
     ],
 )
-def test_a_bad_press_is_refused_in_words(text, said):
-    with pytest.raises(ValueError, match=said):
+def test_a_bad_press_is_refused_in_words(text, message):
+    with pytest.raises(ValueError, match=message):
         press_from_text(TAKE, text)
 
 
 def test_typed_presses_and_pushes():
     assert press_from_text(TAKE, " 5 – 30 ") == (5, 30)
     assert push_from_text(TAKE, "10 0,5 -1") == (10, 0.5, -1)
-    for text, said in (
+    for text, message in (
         ("10 0.5", "not a stick position"),
         ("10 2 0", "−1 to 1"),
         ("100 0 0", "outside"),
         ("a b c", "not a stick position"),
     ):
-        with pytest.raises(ValueError, match=said):
+        with pytest.raises(ValueError, match=message):
             push_from_text(TAKE, text)
 
 

@@ -36,14 +36,14 @@ def test_what_is_no_range_is_left_to_others(text):
 
 
 @pytest.mark.parametrize(
-    ("text", "said"),
+    ("text", "message"),
     [
         ("2.7…2.5", "wrong way round"), ("2.5…2.7 s", "is in s; this figure is in u"), (">= high", "not a range"),
         ("2…3…4", "not a range"), ("2.6 ± -0.1", "wrong way round"), (">= 1e999", "too large"),
     ],
 )  # fmt: skip
-def test_what_will_not_do_is_refused_in_words(text, said):
-    with pytest.raises(ValueError, match=said):
+def test_what_will_not_do_is_refused_in_words(text, message):
+    with pytest.raises(ValueError, match=message):
         range_from_text(text, "u")
 
 

@@ -56,9 +56,9 @@ def test_what_is_typed_is_refused_in_words_and_nothing_changes(unseen, field):
         Tune(**({"name": "Wren"} | {field: f"a{unseen}b"}))
     study = Study(**BASE, tunes=(Tune(name="Wren"),))
     change = editing.renamed_tune if field == "name" else editing.with_tune_note
-    with pytest.raises(ValueError, match="cannot be seen; leave it out; nothing was changed") as said:
+    with pytest.raises(ValueError, match="cannot be seen; leave it out; nothing was changed") as error:
         checked(study, change(study, "Wren", f"a{unseen}b"))
-    assert unseen not in str(said.value)
+    assert unseen not in str(error.value)
     with pytest.raises(ValueError, match="cannot be seen"):
         checked(study, editing.described(study, **{"name" if field == "name" else "notes": f"a{unseen}b"}))
 

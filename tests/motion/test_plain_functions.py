@@ -218,8 +218,8 @@ def test_feet_are_put_down_onto_a_line_or_from_a_line_onto_a_top():
 def test_a_walk_ends_where_a_steep_line_comes_out_of_its_own():
     """From (0, 0) level to (4, 0), and steep from (1, -1) to (3, 3): it comes out at x = 1.5."""
     level = lines((0, 0, 4, 0), (1, -1, 3, 3))
-    assert slopes.comes_out(level, 1, -1, 0.0) == 1.5
-    assert slopes.comes_out(level, 1, 0, 9.0) == 1.5
+    assert slopes.exit_x(level, 1, -1, 0.0) == 1.5
+    assert slopes.exit_x(level, 1, 0, 9.0) == 1.5
     assert slopes.stopping_place(level, 1, 0, 0.0, 0.0, 2.0) == 1.5
     assert slopes.stopping_place(level, 1, 0, 0.0, 0.0, 1.25) == 1.25
     # One that begins over the ground is met at its lower end.

@@ -137,7 +137,7 @@ def test_an_upward_speed_may_be_typed_with_either_sign(text):
     assert typed == pytest.approx(15.0)
 
 
-def test_limits_are_told_in_the_units_that_are_shown():
+def test_limits_are_described_in_the_units_that_are_shown():
     speed, ours = UNITS.parameter(parameter_by_id("jump.jump_speed")), parameter_by_id("jump.jump_speed")
     assert speed.unit == "px/frame"
     assert (speed.low, speed.high) == (-ours.high * 0.64, 0.0)
@@ -186,11 +186,11 @@ def number(text):
 
 def products(words):
     """The change of a velocity that is said, and what the equation beside it comes to."""
-    told = re.search(rf"v[xy] ({NUMBER}) → ({NUMBER})", words)
+    change = re.search(rf"v[xy] ({NUMBER}) → ({NUMBER})", words)
     factors = re.search(rf"(?:acceleration|friction|gravity) ({NUMBER}) \S+((?: × [a-z ]*{NUMBER})+)", words)
-    if told is None or factors is None or ("toward" in words and abs(number(told[1]) - number(told[2])) < 1e-9):
+    if change is None or factors is None or ("toward" in words and abs(number(change[1]) - number(change[2])) < 1e-9):
         return None
-    return number(told[2]) - number(told[1]), math.prod(map(number, [factors[1], *re.findall(NUMBER, factors[2])]))
+    return number(change[2]) - number(change[1]), math.prod(map(number, [factors[1], *re.findall(NUMBER, factors[2])]))
 
 
 @pytest.mark.parametrize(
@@ -220,12 +220,12 @@ def test_every_equation_of_explain_comes_to_what_it_says(game):
     assert checked > 80
 
 
-def test_a_launch_is_said_with_the_sign_that_its_curve_has():
+def test_a_launch_is_reported_with_the_sign_that_its_curve_has():
     tune = WREN.put("jump.run_boost", 0.5)
     trace = simulate(tune, STUDY.drill("Rooftop hop"), STUDY.clock)
     words = [line.words for row in range(1, len(trace)) for line in explain(trace, row, UNITS) if line.rule == "launch"]
-    said = rf"vy {NUMBER} → ({NUMBER}): launch, jump speed ({NUMBER}) − run boost ({NUMBER}) × ({NUMBER})"
-    after, speed, boost, ran = map(number, re.search(said, words[0]).groups())
+    pattern = rf"vy {NUMBER} → ({NUMBER}): launch, jump speed ({NUMBER}) − run boost ({NUMBER}) × ({NUMBER})"
+    after, speed, boost, ran = map(number, re.search(pattern, words[0]).groups())
     assert after < 0
     assert after == pytest.approx(speed - boost * ran, abs=0.011)
 
@@ -243,6 +243,6 @@ def test_a_difference_counts_in_the_units_that_are_shown():
 
 def test_no_rule_number_or_figure_speaks_of_a_unit_of_ours():
     """Their words are shown whatever the units are."""
-    said = [equation(rule) for rule in RULES] + [each.meaning for each in PARAMETERS]
-    said += [f"{each.meaning} {each.absent}" for each in MEASURES]
-    assert not [words for words in said if re.search(r"\bu\b|u/s", words)]
+    texts = [equation(rule) for rule in RULES] + [each.meaning for each in PARAMETERS]
+    texts += [f"{each.meaning} {each.absent}" for each in MEASURES]
+    assert not [words for words in texts if re.search(r"\bu\b|u/s", words)]

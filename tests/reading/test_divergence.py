@@ -51,7 +51,7 @@ def test_they_part_where_the_amount_is_first_exceeded():
     assert "acceleration 60" in found.reason
 
 
-def test_an_expired_press_is_told_with_its_frames():
+def test_an_expired_press_is_described_with_its_frames():
     drill = make_drill(length=90, start=(0, 1), jump=[(3, 20)])
     late, early = make_tune(jump__buffer=0.4), make_tune(jump__buffer=0.05)
     found = first_divergence(run(late, drill), run(early, drill), 0.05)
@@ -61,7 +61,7 @@ def test_an_expired_press_is_told_with_its_frames():
     assert "ticks before it could launch" in found.reason
 
 
-def test_a_press_after_the_coyote_time_is_told():
+def test_a_press_after_the_coyote_time_is_described():
     drill = make_drill(length=60, start=(-0.5, 0), solids=LEDGE, right=[(0, 60)], jump=[(25, 40)])
     found = first_divergence(
         run(make_tune(jump__coyote=0.4, jump__buffer=0), drill),

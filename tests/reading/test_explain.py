@@ -58,7 +58,7 @@ def test_rules_are_listed_in_the_order_in_which_a_tick_calls_them(seed):
 
 
 @pytest.mark.parametrize("base", ["seconds", "frames", "mixed"])
-def test_the_way_of_a_tick_is_its_velocity_times_the_time_that_is_said(base):
+def test_the_way_of_a_tick_is_its_velocity_times_the_time_that_is_reported(base):
     tune = make_tune(stepping__time_base=base)
     trace = simulate(tune, make_drill(length=40, right=[(2, 30)]), Clock(tick_rate=30))
     words = next(line.words for line in explain(trace, 9) if line.rule == "travel")
@@ -67,7 +67,7 @@ def test_the_way_of_a_tick_is_its_velocity_times_the_time_that_is_said(base):
     assert trace["vx"][9] / below == pytest.approx(trace["x"][9] - trace["x"][8], abs=1e-9)
 
 
-def test_every_rule_is_told_by_itself_or_with_another():
+def test_every_rule_is_described_by_itself_or_with_another():
     assert set(RULES) == COVERED
 
 
@@ -101,10 +101,10 @@ def test_factors_are_named_only_where_they_act():
 def test_walls_ceilings_and_ground_are_told_apart():
     beam = ((-10.0, -1.0, 10.0, 0.0), (-1.0, 2.0, 1.0, 3.0), (5.0, 0.0, 6.0, 9.0))
     trace = run(make_tune(), make_drill(length=200, solids=beam, jump=[(2, 20)], right=[(40, 200)]))
-    told = [
+    messages = [
         line.words.rpartition(": ")[2] for row in range(1, 200) for line in explain(trace, row) if line.rule == "move"
     ]
-    assert {"a ceiling", "the ground", "a wall"} <= set(told)
+    assert {"a ceiling", "the ground", "a wall"} <= set(messages)
 
 
 def test_the_start_and_rows_outside_have_nothing_to_explain():

@@ -113,7 +113,7 @@ LOW = make_drill(length=120, jump=[(5, 60)], solids=((-1000.0, -1.0, 1000.0, 0.0
 
 
 @pytest.mark.parametrize(
-    ("tune", "drill", "id", "wanted", "said"),
+    ("tune", "drill", "id", "wanted", "message"),
     [
         (make_tune(), LOW, "jump_height", 3.0, "out of reach"),
         (make_tune(), DRILL, "time_to_top_speed", 60.0, "out of reach"),
@@ -126,8 +126,8 @@ LOW = make_drill(length=120, jump=[(5, 60)], solids=((-1000.0, -1.0, 1000.0, 0.0
         (make_tune(), DRILL, "jump_height", float("nan"), "over 0"),
     ],
 )
-def test_what_is_out_of_reach_is_refused_in_words(tune, drill, id, wanted, said):
-    with pytest.raises(GoalOutOfReach, match=said):
+def test_what_is_out_of_reach_is_refused_in_words(tune, drill, id, wanted, message):
+    with pytest.raises(GoalOutOfReach, match=message):
         seek(tune, drill, Clock(), id, wanted)
 
 

@@ -71,7 +71,7 @@ def test_the_demo_has_a_row_for_each_turn_and_only_from_above():
             asked(study.tune("Wren"))
 
 
-def test_what_never_gets_there_is_said_to_be_not_over():
+def test_what_never_gets_there_is_reported_to_be_not_over():
     tune = make_tune("top", drive__law="steer", drive__top_speed=6.0, drive__turn_rate=5.0, drive__grip=60.0)
     assert by_angle(tune)[180].time is None
     assert table(tune, turns(tune, CLOCK))[-1][4] == ""

@@ -20,7 +20,7 @@ def words(law, view, keys, row, start=(0.0, 0.0), **values):
     return next(line.words for line in explain(run(tune, drill), row) if line.rule == law.value)
 
 
-SAID = [
+WORDS = [
     (Law.INSTANT, "side", RIGHT, 1, AIR, {"drive__air_control": 0.5}, "by the share 0.5 of air control", True),
     (Law.INSTANT, "side", RIGHT, 1, AIR, {"drive__air_control": 1.0}, "air control", False),
     (Law.INSTANT, "side", RIGHT, 1, AIR, {"drive__air_control": 1.5}, "air control", False),
@@ -84,6 +84,8 @@ SAID = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("law", "view", "keys", "row", "start", "values", "said", "there"), SAID)
-def test_each_law_says_what_it_did(law, view, keys, row, start, values, said, there):
-    assert (said in words(law, view, keys, row, start, **values)) is there, words(law, view, keys, row, start, **values)
+@pytest.mark.parametrize(("law", "view", "keys", "row", "start", "values", "message", "there"), WORDS)
+def test_each_law_says_what_it_did(law, view, keys, row, start, values, message, there):
+    assert (message in words(law, view, keys, row, start, **values)) is there, words(
+        law, view, keys, row, start, **values
+    )

@@ -50,7 +50,7 @@ def test_the_height_of_a_jump_by_hand():
     assert found.spread("jump_height") > NOTICED
 
 
-def test_pitfalls_are_told_by_their_own_setting():
+def test_pitfalls_are_described_by_their_own_setting():
     study = shipped_study("pitfalls")
     for name, id in (
         ("Blend by the tick", "drive.form"),

@@ -36,7 +36,7 @@ def test_grace_is_as_long_as_the_number_or_until_it_is_used():
     assert coyote.end == pytest.approx(20 / 60)
 
 
-def test_what_happens_is_told_once_and_in_order():
+def test_what_happens_is_described_once_and_in_order():
     trace = run(
         make_tune(),
         make_drill(
@@ -44,13 +44,13 @@ def test_what_happens_is_told_once_and_in_order():
         ),
     )
     marked = list(marked_from(trace.events.happened, 0))
-    told = [mark for _, mark in marked]
-    assert told.count("wall") == 1
-    assert "leave" not in told
+    messages = [mark for _, mark in marked]
+    assert messages.count("wall") == 1
+    assert "leave" not in messages
     assert [row for row, _ in marked] == sorted(row for row, _ in marked)
 
 
-def test_what_happens_under_the_cursor_is_told_tune_by_tune_and_what_comes_next_after_it():
+def test_what_happens_under_the_cursor_is_described_tune_by_tune_and_what_comes_next_after_it():
     press, launch, leave, apex, cut, wall = (
         1 << MARKS.index(name) for name in ("press", "launch", "leave", "apex", "cut", "wall")
     )

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from cinetica.motion.records import tune_records
 from cinetica.reading.reading_off import read_off
-from cinetica.reading.subtick import share_per_tick, still_at, would_go
+from cinetica.reading.subtick import displacement_after, share_per_tick, still_at
 from tests.builders import make_drill, make_tune, rows_of, run
 
 
@@ -21,7 +21,7 @@ def facts(integrator="midpoint"):
 def test_a_parabola_is_passed_twice():
     """From 4 to -4 u/s in a tick of 1 s: 4·t - 4·t², which is 0.75 at a quarter and at three quarters."""
     f = facts()
-    assert would_go(f, 4.0, -4.0, 1.0, 0.25) == would_go(f, 4.0, -4.0, 1.0, 0.75) == 0.75
+    assert displacement_after(f, 4.0, -4.0, 1.0, 0.25) == displacement_after(f, 4.0, -4.0, 1.0, 0.75) == 0.75
     assert share_per_tick(f, 4.0, -4.0, 1.0, 0.75, True) == pytest.approx(0.25)
     assert share_per_tick(f, 4.0, -4.0, 1.0, 0.75, False) == pytest.approx(0.75)
     # Down and back up, with the signs turned.
@@ -31,7 +31,7 @@ def test_a_parabola_is_passed_twice():
 def test_a_place_that_is_passed_once_and_one_that_is_not_reached():
     """From 2 to 4 u/s in 1 s: 2·t + t², which is 1.25 after a half and 3 at the end."""
     f = facts()
-    assert would_go(f, 2.0, 4.0, 1.0, 0.5) == 1.25
+    assert displacement_after(f, 2.0, 4.0, 1.0, 0.5) == 1.25
     assert share_per_tick(f, 2.0, 4.0, 1.0, 1.25, True) == pytest.approx(0.5)
     assert share_per_tick(f, 2.0, 4.0, 1.0, 3.0, True) == pytest.approx(1.0)
     assert share_per_tick(f, 2.0, 4.0, 1.0, 9.0, True) == 1.0
@@ -41,7 +41,7 @@ def test_a_place_that_is_passed_once_and_one_that_is_not_reached():
 @pytest.mark.parametrize(("integrator", "velocity"), [("position_first", 2.0), ("velocity_first", 4.0)])
 def test_by_one_velocity_it_goes_evenly(integrator, velocity):
     f = facts(integrator)
-    assert would_go(f, 2.0, 4.0, 0.5, 0.25) == velocity * 0.125
+    assert displacement_after(f, 2.0, 4.0, 0.5, 0.25) == velocity * 0.125
     assert share_per_tick(f, 2.0, 4.0, 0.5, velocity * 0.125, True) == pytest.approx(0.25)
     assert share_per_tick(f, 0.0, 0.0, 0.5, 1.0, True) == 0.0
 
@@ -57,10 +57,10 @@ def test_when_a_velocity_is_0():
 @given(st.floats(-50, 50), st.floats(-50, 50), st.floats(0.001, 0.1), st.floats(0.05, 0.95))
 def test_the_share_after_which_a_place_is_reached_leads_to_that_place(old, new, h, share):
     f = facts()
-    way = would_go(f, old, new, h, share)
+    way = displacement_after(f, old, new, h, share)
     for rising in (True, False):
         found = share_per_tick(f, old, new, h, way, rising)
-        assert would_go(f, old, new, h, found) == pytest.approx(way, abs=1e-7)
+        assert displacement_after(f, old, new, h, found) == pytest.approx(way, abs=1e-7)
 
 
 @pytest.mark.parametrize("rise", [0.5, 0.25, -0.5])

@@ -573,7 +573,7 @@ def test_sensitivities_are_the_changes_of_single_runs_and_of_the_closed_form():
         assert each.change == pytest.approx((high - low) / 2, rel=1e-12)
 
 
-def test_times_are_weighed_in_ticks_too_and_a_figure_that_goes_is_said_to():
+def test_times_are_weighed_in_ticks_too_and_a_figure_that_goes_is_reported_to():
     found = sensitivities(WREN, HARBOUR.drill("Turn on the jetty"), Clock(), "turn_time")
     by_id = {each.parameter.id: each for each in found.order}
     assert by_id["drive.top_speed"].ticks == pytest.approx(by_id["drive.top_speed"].change * 60)

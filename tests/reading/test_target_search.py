@@ -48,7 +48,7 @@ def test_none_that_would_miss_another_target_is_proposed():
     assert "gravity.gravity" not in kept
 
 
-def test_what_else_moves_is_told():
+def test_what_else_moves_is_described():
     study = study_with(Target(measure="jump_height", low=2.5))
     speed = next(each for each in solve(study, missed(study)) if each.parameter.id == "jump.jump_speed")
     assert {each.measure.id for _, each in speed.also} & {"air_time", "time_to_apex", "jump_distance", "highest_hop"}

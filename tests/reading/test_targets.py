@@ -147,7 +147,7 @@ def test_hostile_names_stay_words_in_the_report(tmp_path):
     assert {case.classname for case in suite} == {f'{HOP}.a"<&]]>␇', f"{HOP}.Bramble"}
 
 
-def test_what_moved_is_told_from_what_to_what_and_the_farthest_first():
+def test_what_moved_is_described_from_what_to_what_and_the_farthest_first():
     before = read_off(run(make_tune(), make_drill(length=90, jump=[(5, 60)])))
     after = read_off(run(make_tune(gravity__gravity=20), make_drill(length=90, jump=[(5, 60)])))
     found = {each.measure.id: each for each in moved(0, "Wren", before, after)}

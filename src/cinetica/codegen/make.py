@@ -29,7 +29,16 @@ from cinetica.codegen.prune import Functions, pruned
 from cinetica.codegen.specialise import Answer, Column, Record, Setting, Specialiser, Value
 from cinetica.codegen.statements import Function, assigned, read
 from cinetica.codegen.tidy import short_names, tidy
-from cinetica.codegen.vocabulary import COURSE, HIT, ROWS, TIME, TOLD, TOLD_AFTER, input_columns, state_columns
+from cinetica.codegen.vocabulary import (
+    COURSE,
+    FROM_GAME,
+    FROM_GAME_AFTER,
+    HIT,
+    ROWS,
+    TIME,
+    input_columns,
+    state_columns,
+)
 from cinetica.model.conventions import Conventions
 from cinetica.model.laws import LAWS
 from cinetica.model.study import Drill
@@ -271,8 +280,8 @@ def _program(
     fields = [Field(columns[name]) for name in columns if name in used["state"]]
     if "timers" in used["state"]:
         fields.append(Field(Column("timers", "number", TIME), MOST_TIMERS))
-    hands = {**input_columns(), **{name: Column(name, "number", BARE) for name in ("mouse_x", "mouse_y")}, **TOLD}
-    hits = {**HIT, **TOLD_AFTER}
+    hands = {**input_columns(), **{name: Column(name, "number", BARE) for name in ("mouse_x", "mouse_y")}, **FROM_GAME}
+    hits = {**HIT, **FROM_GAME_AFTER}
     return Program(
         maker.tune, maker.conventions, whole, tuple(ordered), tuple(fixed),
         tuple(each for name, each in maker.numbers.free.items() if name in used["numbers"]),

@@ -128,7 +128,7 @@ class Specialiser:
             if self.is_passed(source, name, value)
         ]
         given = [
-            _in_form(value, parameter, self.setting)
+            _as_parameter(value, parameter, self.setting)
             for value, parameter in zip(passed, function.parameters, strict=True)
             if isinstance(value, Expression)
         ]
@@ -194,7 +194,7 @@ def _known(value: Value) -> Any:
     raise CannotBeWritten("results of a call cannot be arguments")
 
 
-def _in_form(value: Expression, parameter: Parameter, setting: Setting) -> Expression:
+def _as_parameter(value: Expression, parameter: Parameter, setting: Setting) -> Expression:
     """A value of the kernel's in the form in which the parameter takes it."""
     return setting.algebra.negative(value) if setting.y_down and parameter.odd and parameter.rows is None else value
 

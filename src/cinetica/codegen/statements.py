@@ -255,7 +255,7 @@ def kept(before: tuple[T, ...], after: tuple[T, ...]) -> tuple[T, ...]:
     return before if len(before) == len(after) and all(map(is_, before, after)) else after
 
 
-def _remade(statement: S, *values: object) -> S:
+def _with_fields(statement: S, *values: object) -> S:
     """The statement with these values of its fields; itself, where they stay as they are."""
     names = statement.__match_args__  # type: ignore[attr-defined]
     same = all(getattr(statement, name) is value for name, value in zip(names, values, strict=True))
@@ -304,19 +304,19 @@ def mapped(
 
     match statement:
         case Assign(to, value):
-            return _remade(statement, target(to), change(value))
+            return _with_fields(statement, target(to), change(value))
         case AssignAll(found, value):
-            return _remade(statement, kept(found, tuple(each and target(each) for each in found)), call(value))
+            return _with_fields(statement, kept(found, tuple(each and target(each) for each in found)), call(value))
         case Do(value):
-            return _remade(statement, call(value))
+            return _with_fields(statement, call(value))
         case If(test, yes, no):
-            return _remade(statement, change(test), kept(yes, inner(yes)), kept(no, inner(no)))
+            return _with_fields(statement, change(test), kept(yes, inner(yes)), kept(no, inner(no)))
         case For(name, first, end, body):
-            return _remade(statement, name, change(first), change(end), kept(body, inner(body)))
+            return _with_fields(statement, name, change(first), change(end), kept(body, inner(body)))
         case Forever(body):
-            return _remade(statement, kept(body, inner(body)))
+            return _with_fields(statement, kept(body, inner(body)))
         case Return(values):
-            return _remade(statement, kept(values, tuple(change(each) for each in values)))
+            return _with_fields(statement, kept(values, tuple(change(each) for each in values)))
     return statement
 
 

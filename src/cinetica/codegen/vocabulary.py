@@ -127,8 +127,8 @@ HIT = {
     "slope": Column("slope", "number", BARE, odd=True), "rise_rate": Column("rise_rate", "number", SPEED, odd=True),
 }  # fmt: skip
 # What else the game reports about the place, before its move and after it.
-TOLD = {name: Column(name, "flag") for name in ("over_net", "on_oneway")}
-TOLD_AFTER = {name: Column(name, "flag") for name in ("in_oneway", "wall_left", "wall_right")}
+FROM_GAME = {name: Column(name, "flag") for name in ("over_net", "on_oneway")}
+FROM_GAME_AFTER = {name: Column(name, "flag") for name in ("in_oneway", "wall_left", "wall_right")}
 
 # What the code calls fields whose names are short in the kernel; as in a trace where it has them.
 RENAMED: Mapping[tuple[str, str], str] = {

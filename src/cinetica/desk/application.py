@@ -13,14 +13,14 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.dialogs.crash_report import Trouble, log, log_versions, start_log
+from cinetica.desk.dialogs.crash_report import CrashHandler, log, log_versions, start_log
 from cinetica.desk.preparation import Preparation
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.warm import CURVES, FIGURES, is_ready
 from cinetica.desk.window import Window
 from cinetica.files.app_folders import recovery_folder
-from cinetica.files.recovery import LeftBehind, RecoveryFile, left_behind
+from cinetica.files.recovery import RecoveryFile, UnsavedStudy, unsaved_studies
 from cinetica.files.shipped import OPENS_AT, shipped_study
 from cinetica.model.study import Study
 from cinetica.reading.reader import READER
@@ -90,7 +90,7 @@ class Windows:
     def offer_recovery(self) -> None:
         """Ask what to do with studies left by a crash, if there are any."""
         try:
-            found = left_behind(recovery_folder())
+            found = unsaved_studies(recovery_folder())
         except OSError as error:
             log.warning("recovery folder: %s", error)
             return
@@ -103,7 +103,7 @@ class Windows:
         run_dialog(dialog)
         self.settle(found, dialog.ticked, dialog.answer)
 
-    def settle(self, found: list[LeftBehind], ticked: list[LeftBehind], answer: int) -> None:
+    def settle(self, found: list[UnsavedStudy], ticked: list[UnsavedStudy], answer: int) -> None:
         """Recover, keep or delete the studies left by a crash, as answered."""
         from cinetica.desk.dialogs.recovery import LATER, THROW_AWAY
 
@@ -177,7 +177,7 @@ def run(study: Study | None, path: Path | None, drill: str = "") -> int:
     start_log()
     settings = Settings()
     windows = Windows(settings)
-    Trouble(
+    CrashHandler(
         lambda: list({id(each.session.document): each.session.study for each in windows.open_ones}.values())
     ).install()
     first = study is None and not settings.get(Kept.STARTED)

@@ -27,10 +27,10 @@ class BackgroundTask(QObject):
     """Work of one kind. A new request makes earlier ones obsolete: they are abandoned, and never shown."""
 
     # A result, partial or final; and the share of the work that is done.
-    came = Signal(object)
-    went_on = Signal(float)
+    result = Signal(object)
+    progressed = Signal(float)
     failed = Signal(str)
-    _came_in_thread = Signal(int, float, object)
+    _result_in_thread = Signal(int, float, object)
     _failed_in_thread = Signal(int, str)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -40,7 +40,7 @@ class BackgroundTask(QObject):
         # The first duration is unknown.
         self._took = math.inf
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="background")
-        self._came_in_thread.connect(self._take, Qt.ConnectionType.QueuedConnection)
+        self._result_in_thread.connect(self._take, Qt.ConnectionType.QueuedConnection)
         self._failed_in_thread.connect(self._report, Qt.ConnectionType.QueuedConnection)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -94,7 +94,7 @@ class BackgroundTask(QObject):
             self.failed.emit(_words(error))
             return
         self._took = time.perf_counter() - begun
-        self.came.emit(last)
+        self.result.emit(last)
 
     def _ask_for_the_fine(self) -> None:
         if self._newest:
@@ -113,7 +113,7 @@ class BackgroundTask(QObject):
                         return
                     if share >= 1.0 and timed:
                         self._took = time.perf_counter() - begun
-                    self._came_in_thread.emit(number, share, found)
+                    self._result_in_thread.emit(number, share, found)
             except Exception as error:
                 # If the window has been closed meanwhile, nobody is listening.
                 if isValid(self):
@@ -126,9 +126,9 @@ class BackgroundTask(QObject):
             return
         if share >= 1.0:
             self._newest = 0
-        self.went_on.emit(share)
+        self.progressed.emit(share)
         if found is not None:
-            self.came.emit(found)
+            self.result.emit(found)
 
     def _report(self, number: int, why: str) -> None:
         if number == self._newest:

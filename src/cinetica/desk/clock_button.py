@@ -8,7 +8,7 @@ from typing_extensions import override
 
 from cinetica.desk import look
 from cinetica.desk.paint.canvas import PIXELS, Canvas, Sketch, caption_width
-from cinetica.desk.widgets import ARROW_ROOM, OpensButton, in_zeros
+from cinetica.desk.widgets import ARROW_ROOM, OpensButton, digits_as_zeros
 
 SIZE = 10
 
@@ -42,7 +42,7 @@ class ClockButton(OpensButton):
     def setText(self, words: str) -> None:
         """Show other words."""
         before, self._words = self._words, words
-        if in_zeros(before) == in_zeros(words):
+        if digits_as_zeros(before) == digits_as_zeros(words):
             self.update()
         else:
             super().setText(words)

@@ -15,7 +15,7 @@ from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.study_file import StudyFile, digest_of
 from cinetica.files.file_names import file_name, fitting
 from cinetica.files.reading import Refused
-from cinetica.files.recovery import LeftBehind, RecoveryFile
+from cinetica.files.recovery import RecoveryFile, UnsavedStudy
 from cinetica.files.study_json import read_study
 from cinetica.model.editing import named_after
 from cinetica.model.study import Study
@@ -56,7 +56,7 @@ class Documents(QObject):
         """Whether another window shows the same study."""
         return self.file.windows > 1
 
-    def recover(self, left: LeftBehind) -> None:
+    def recover(self, left: UnsavedStudy) -> None:
         """Show a study left by a crash: unsaved, with the path it had."""
         self.load(left.study, left.origin, modified=True)
         if done := self.file.keep():
@@ -145,10 +145,10 @@ class Documents(QObject):
         """Ask for a file and save; returns whether the study is saved."""
         start = self.session.path or Path.cwd() / f"{file_name(self.session.study.name)}.json"
         chosen, _ = QFileDialog.getSaveFileName(self._window, "Save the study", str(start), FILES)
-        path = self._as_it_can_be(Path(chosen)) if chosen else None
+        path = self._accepted_path(Path(chosen)) if chosen else None
         return path is not None and self._write(path, chosen_now=True)
 
-    def _as_it_can_be(self, chosen: Path) -> Path | None:
+    def _accepted_path(self, chosen: Path) -> Path | None:
         """The chosen path with the suffix of a study, shortened if necessary; None if the user declines."""
         path = chosen if re.fullmatch(r"\.[A-Za-z]\w*", chosen.suffix) else chosen.with_name(f"{chosen.name}.json")
         if (shorter := fitting(path)) != path:

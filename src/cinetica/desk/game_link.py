@@ -21,7 +21,7 @@ class GameLink(QObject):
 
     # The state of the connection, or its counts.
     changed = Signal()
-    frames_came = Signal()
+    frames_received = Signal()
 
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
@@ -55,7 +55,7 @@ class GameLink(QObject):
     def _use(self, connection: GameConnection) -> None:
         self._connection = connection
         connection.changed.connect(self.changed)
-        connection.frames_came.connect(self.frames_came)
+        connection.frames_received.connect(self.frames_received)
         connection.run_changed.connect(self._session.show_game)
         connection.message.connect(self._session.message)
         connection.refused.connect(self._session.refused)
@@ -129,7 +129,7 @@ class GameLink(QObject):
         connection, self._connection = self._connection, None
         others = [link for link in _links if link._connection is connection]
         for signal, slot in (
-            (connection.changed, self.changed), (connection.frames_came, self.frames_came),
+            (connection.changed, self.changed), (connection.frames_received, self.frames_received),
             (connection.message, self._session.message),
             (connection.run_changed, self._session.show_game), (connection.refused, self._session.refused),
         ):  # fmt: skip

@@ -92,13 +92,13 @@ class PreparationBar(QFrame):
         timer = QTimer(self, interval=500)
         timer.timeout.connect(self._refresh)
         timer.start()
-        preparation.finished.connect(self._gone)
+        preparation.finished.connect(self._dismiss)
         self._refresh()
 
     def _refresh(self) -> None:
         self.label.setText(self._preparation.words)
         self.bar.setValue(round(100 * self._preparation.share))
 
-    def _gone(self) -> None:
+    def _dismiss(self) -> None:
         self.hide()
         self.deleteLater()

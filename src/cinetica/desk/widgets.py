@@ -87,7 +87,7 @@ class ShortLabel(QWidget):
         """Show another text."""
         if text == self._text:
             return
-        self._text, self._zeros = text, in_zeros(text)
+        self._text, self._zeros = text, digits_as_zeros(text)
         if not self._tip:
             self.setToolTip(plain_tip(text))
         self.setAccessibleName(text)
@@ -386,16 +386,16 @@ def keep_hover_true(opener: QToolButton) -> None:
     While the menu is open the pointer leaves without a word: Qt sends the button no event.
     """
 
-    def look_again() -> None:
+    def recheck_hover() -> None:
         opener.setAttribute(
             Qt.WidgetAttribute.WA_UnderMouse, opener.rect().contains(opener.mapFromGlobal(QCursor.pos()))
         )
         opener.update()
 
-    opener.menu().aboutToHide.connect(look_again)
+    opener.menu().aboutToHide.connect(recheck_hover)
 
 
-def in_zeros(words: str) -> str:
+def digits_as_zeros(words: str) -> str:
     """The text with zeros for digits, which all have the same width."""
     return words.translate(_ZEROS)
 

@@ -55,7 +55,7 @@ class Assigned:
 
 
 @dataclass(frozen=True)
-class Unread:
+class UnreadLine:
     """A line that assigns something that could not be read, and why."""
 
     line: int
@@ -74,7 +74,7 @@ class Assignments:
     """Everything found, in the order of the text."""
 
     found: list[Assigned] = field(default_factory=list)
-    unread: list[Unread] = field(default_factory=list)
+    unread: list[UnreadLine] = field(default_factory=list)
 
 
 def read_assignments(text: str) -> Assignments:
@@ -135,11 +135,11 @@ def _from_tree(content: object, text: str, units: Mapping[str, object]) -> Assig
     begins = {found[1]: number for number, line in reversed([*enumerate(lines, 1)]) if (found := _BEGINS.match(line))}
     for within, name, value in _leaves(content):
         at = begins.get(name, 0)
-        unit = str(units.get(name, "")) or (unit_in(_behind(lines[at - 1], ("#",))) if at else "")
+        unit = str(units.get(name, "")) or (unit_in(_comment_of(lines[at - 1], ("#",))) if at else "")
         if isinstance(value, bool | int | float | str):
             result.found.append(Assigned(name, value, at, unit or _ending(name), within=within))
         elif value is not None:
-            result.unread.append(Unread(at, name, "a list is not a number"))
+            result.unread.append(UnreadLine(at, name, "a list is not a number"))
     return result
 
 
@@ -249,11 +249,11 @@ class _PythonReader(ast.NodeVisitor):
         try:
             number = evaluated(value, self._known).value
         except ValueError as error:
-            self.result.unread.append(Unread(value.lineno, line, str(error)))
+            self.result.unread.append(UnreadLine(value.lineno, line, str(error)))
             return
         whole = re.fullmatch(r"[-+]?\d+", ast.unparse(value))
         self._known[name] = Quantity(number)
-        unit = unit_in(_behind(line, ("#",))) or _ending(name)
+        unit = unit_in(_comment_of(line, ("#",))) or _ending(name)
         self.result.found.append(Assigned(name, int(number) if whole else number, value.lineno, unit))
 
 
@@ -294,7 +294,7 @@ def _from_tokens(text: str) -> Assignments:
             number = evaluated(_expression(value, known), known).value
         except ValueError as error:
             if any(token.kind == "number" for token in value) or len(value) > 1:
-                result.unread.append(Unread(line, text_of_line, str(error)))
+                result.unread.append(UnreadLine(line, text_of_line, str(error)))
             continue
         known[name] = Quantity(number)
         spaced = " ".join(token.text for token in value)
@@ -373,7 +373,7 @@ def _tokens_of_lines(text: str) -> tuple[list[_Token], dict[int, str], list[tupl
     found: list[_Token] = []
     comments: dict[int, str] = {}
     for line, written in enumerate(text.splitlines(), 1):
-        comments[line] = _behind(written, (";", "#"))
+        comments[line] = _comment_of(written, (";", "#"))
         found += _plain_tokens(re.split(r"[;#]", written)[0], line)
         found.append(_Token("end", "\n", line))
     return found, comments, []
@@ -492,7 +492,7 @@ def _from_columns(text: str) -> Assignments:
     return result
 
 
-def _behind(line: str, marks: Sequence[str]) -> str:
+def _comment_of(line: str, marks: Sequence[str]) -> str:
     """The comment of a line."""
     places = [line.find(mark) for mark in marks if mark in line]
     return line[min(places) + 1 :] if places else ""

@@ -13,7 +13,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import product
 
-from cinetica.files.assignments import Assigned, Unread, read_assignments, without_unit
+from cinetica.files.assignments import Assigned, UnreadLine, read_assignments, without_unit
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.game_units import from_game, game_name, game_unit, sign_in_game, words
@@ -85,7 +85,7 @@ CLEARLY, PER_CHANGE, WORST = 0.3, 0.08, 3.0
 
 
 @dataclass(frozen=True)
-class Coming:
+class NumberFound:
     """A number of the game: which number of a tune it is, its value there, or why it cannot be taken."""
 
     assigned: Assigned
@@ -100,25 +100,25 @@ class Coming:
 class Numbers:
     """What was read of a text."""
 
-    coming: tuple[Coming, ...]
-    unread: tuple[Unread, ...]
+    entries: tuple[NumberFound, ...]
+    unread: tuple[UnreadLine, ...]
 
     @property
     def values(self) -> dict[str, Value]:
         """The values that go by their names, in our units, by id."""
-        return {each.parameter.id: each.value for each in self.coming
+        return {each.parameter.id: each.value for each in self.entries
                 if each.sure and each.parameter is not None and each.value is not None}  # fmt: skip
 
     @property
     def unknown(self) -> tuple[str, ...]:
         """Names that we do not know, by name or by meaning."""
-        return tuple(each.assigned.name for each in self.coming if each.parameter is None)
+        return tuple(each.assigned.name for each in self.entries if each.parameter is None)
 
 
 def read_numbers(text: str, conventions: Conventions) -> Numbers:
     """The numbers in a text of any format; Refused if there are none, or one that goes by its name is invalid."""
     found = find_numbers(text, conventions)
-    faults = [f"{each.assigned.name}: {each.fault}" for each in found.coming if each.sure and each.fault]
+    faults = [f"{each.assigned.name}: {each.fault}" for each in found.entries if each.sure and each.fault]
     if not found.values and not faults:
         faults = ["no number of a tune in it; it should have lines such as top_speed = 7.5"]
     if faults:
@@ -136,7 +136,7 @@ def find_numbers(text: str, conventions: Conventions) -> Numbers:
     known = known_names(conventions)
     named = {each.name: known.get(each.name) or known.get(each.name.removesuffix("_")) for each in latest.values()}
     plain = {parameter.id: each.value for each in latest.values() if (parameter := named[each.name]) is not None}
-    taken, coming = set(plain), []
+    taken, entries = set(plain), []
     for each in latest.values():
         parameter = named[each.name]
         sure = parameter is not None
@@ -148,27 +148,27 @@ def find_numbers(text: str, conventions: Conventions) -> Numbers:
                 taken.add(parameter.id)
         # Text that is not one of our options is a name, a path or the like.
         if parameter is not None or not isinstance(each.value, str):
-            coming.append(converted(each, parameter, conventions, plain, sure=sure))
-    return Numbers(tuple(coming), tuple(result.unread))
+            entries.append(converted(each, parameter, conventions, plain, sure=sure))
+    return Numbers(tuple(entries), tuple(result.unread))
 
 
 def converted(
     assigned: Assigned, parameter: Parameter | None, conventions: Conventions,
     plain: Mapping[str, Value] | None = None, *, sure: bool = False,
-) -> Coming:  # fmt: skip
+) -> NumberFound:  # fmt: skip
     """A number of the game as one of a parameter; `plain` are other numbers of the game by our ids."""
     value = assigned.value
     if parameter is None:
-        return Coming(assigned, None, sure)
+        return NumberFound(assigned, None, sure)
     if not _fits(parameter, value):
-        return Coming(
+        return NumberFound(
             assigned, parameter, sure, None, f"{json.dumps(value)} is not allowed; must be {parameter.allowed}"
         )
     try:
         ours = _in_ours(assigned, parameter, conventions, plain or {})
     except ValueError as error:
-        return Coming(assigned, parameter, sure, None, f"{json.dumps(value)}: {error}")
-    return Coming(assigned, parameter, sure, ours)
+        return NumberFound(assigned, parameter, sure, None, f"{json.dumps(value)}: {error}")
+    return NumberFound(assigned, parameter, sure, ours)
 
 
 def _in_ours(assigned: Assigned, parameter: Parameter, conventions: Conventions, plain: Mapping[str, Value]) -> Value:
@@ -248,9 +248,9 @@ def by_meaning(name: str) -> Parameter | None:
 # Conventions
 
 
-def likely_conventions(coming: Sequence[Coming], tune: Tune, conventions: Conventions) -> Conventions | None:
+def likely_conventions(entries: Sequence[NumberFound], tune: Tune, conventions: Conventions) -> Conventions | None:
     """Conventions under which the numbers are clearly more like those of a tune, by size and sign; None if none are."""
-    asked = [each for each in coming if each.parameter is not None and each.parameter.unit.startswith("u")
+    asked = [each for each in entries if each.parameter is not None and each.parameter.unit.startswith("u")
              and _fits(each.parameter, each.assigned.value) and each.assigned.value]  # fmt: skip
     if not asked:
         return None
@@ -270,7 +270,7 @@ def _alternatives(conventions: Conventions) -> Iterator[Conventions]:
         yield conventions.model_copy(update={"pixels_per_unit": scale, "y_down": y_down, "per": per})
 
 
-def _mismatch(asked: Sequence[Coming], tune: Tune, conventions: Conventions, before: Conventions) -> float:
+def _mismatch(asked: Sequence[NumberFound], tune: Tune, conventions: Conventions, before: Conventions) -> float:
     """How many powers of ten the numbers are from those of the tune, on average; more for what it would change."""
     costs = []
     for each in asked:

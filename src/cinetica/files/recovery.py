@@ -71,7 +71,7 @@ class RecoveryFile:
 
 
 @dataclass
-class LeftBehind:
+class UnsavedStudy:
     """A study left by a crash, as it was `at` a moment, from the file `origin` if it was ever saved."""
 
     path: Path
@@ -91,7 +91,7 @@ class LeftBehind:
         os.close(self.lock)
 
 
-def left_behind(folder: Path) -> list[LeftBehind]:
+def unsaved_studies(folder: Path) -> list[UnsavedStudy]:
     """The studies that no running process owns, newest first; each is locked by us until removed or left."""
     found = []
     for path in folder.glob("*.json"):
@@ -127,7 +127,7 @@ def _sweep(lock_path: Path) -> None:
     os.close(lock)
 
 
-def _read(path: Path, lock: int) -> LeftBehind:
+def _read(path: Path, lock: int) -> UnsavedStudy:
     if path.stat().st_size > 2 * LARGEST:
         raise ValueError("larger than any recovery file")
     content: Any = json.loads(path.read_bytes())
@@ -135,4 +135,6 @@ def _read(path: Path, lock: int) -> LeftBehind:
         raise ValueError("not a recovery file")
     study = parse_study(json.dumps(content["study"]), str(path))
     origin = content.get("origin")
-    return LeftBehind(path, study, str(content.get("at", "")), Path(origin) if isinstance(origin, str) else None, lock)
+    return UnsavedStudy(
+        path, study, str(content.get("at", "")), Path(origin) if isinstance(origin, str) else None, lock
+    )

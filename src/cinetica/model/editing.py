@@ -133,7 +133,7 @@ def with_snapshot(study: Study, name: str) -> Study:
     return with_new_tune(study, tune.model_copy(update={"name": taken, "snapshot_of": name}), after=name)
 
 
-def put_back(study: Study, snapshot: str) -> Study:
+def restore_snapshot(study: Study, snapshot: str) -> Study:
     """Give a tune the numbers of its snapshot.
 
     Raises ValueError if the tune is gone, or if `snapshot` is not a snapshot.
@@ -353,7 +353,7 @@ def renamed_milestone(study: Study, name: str, to: str) -> Study:
     return study.model_copy(update={"milestones": renamed})
 
 
-def brought_back(study: Study, milestone: str, tune: str) -> Study:
+def with_restored_tune(study: Study, milestone: str, tune: str) -> Study:
     """Insert a tune as it was at a milestone after the tune as it is now, or at the end if that is gone."""
     kept = study.milestone(milestone).tune(tune)
     return with_new_tune(

@@ -66,7 +66,7 @@ def follow(s, p, h):
 
 
 @compiled
-def look_through(s, p, h):
+def camera_of_row(s, p, h):
     """Step 12 of a tick.
 
     A camera locked to the body, without a window or a lead, is where the body is.
@@ -82,5 +82,5 @@ def look_at_shown(s, p, h):
     """Follow the body as the row shows it."""
     x, y = s.x, s.y
     s.x, s.y = s.shown_x, s.shown_y
-    look_through(s, p, h)
+    camera_of_row(s, p, h)
     s.x, s.y = x, y

@@ -48,7 +48,7 @@ def touches_any(rectangles, left, bottom, right, top):
 
 
 @compiled
-def way_free(rectangles, axis, low, high, across_low, across_high, d):
+def free_way(rectangles, axis, low, high, across_low, across_high, d):
     """How much of d the interval (low, high) can move along `axis` before a face of a rectangle in its path.
 
     Faces already passed by more than the slack do not count, so a body that starts inside can leave.
@@ -70,7 +70,7 @@ def swept(rectangles, axis, at, below, above, across_low, across_high, d):
     """
     if d == 0.0:
         return at, False
-    free = way_free(rectangles, axis, at - below, at + above, across_low, across_high, d)
+    free = free_way(rectangles, axis, at - below, at + above, across_low, across_high, d)
     if free >= abs(d):
         return at + d, False
     return (at + free if d > 0.0 else at - free), free < abs(d) - SLACK
@@ -130,7 +130,7 @@ def slip(solids, x, y, half, height, dy, reach):
 @compiled
 def under_feet(rectangles, x, y, half):
     """The height of the feet above the nearest top at or below them; FAR if there is none."""
-    return way_free(rectangles, 1, y, y, x - half, x + half, -1.0)
+    return free_way(rectangles, 1, y, y, x - half, x + half, -1.0)
 
 
 @compiled

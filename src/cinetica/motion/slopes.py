@@ -114,7 +114,7 @@ def met(lines, p, on, start_x, start_y, x, y, steep_too):
 
 
 @compiled
-def comes_out(lines, steep, on, height):
+def exit_x(lines, steep, on, height):
     """The x at which a steep line leaves the line `on` or, without one, a height."""
     x0, y0, m = lines[steep, 0], lines[steep, 1], lines[steep, RISE_OVER_RUN]
     if on < 0:
@@ -134,7 +134,7 @@ def stopping_place(lines, steep, on, start_x, start_y, x):
 
     That is its lower end or, if it is further on, where it comes out of the ground.
     """
-    out = comes_out(lines, steep, on, start_y)
+    out = exit_x(lines, steep, on, start_y)
     if lines[steep, RISE_OVER_RUN] > 0.0:
         return min(max(lines[steep, 0], out, start_x), x)
     return max(min(lines[steep, 2], out, start_x), x)
@@ -262,7 +262,7 @@ def entered(p, solids, lift, start_x, start_y, x, y):
 
 
 @compiled
-def went_under(lines, p, on, start_x, start_y, x, y):
+def line_crossed(lines, p, on, start_x, start_y, x, y):
     """The line found by `met`, else one that the feet were above when the tick began; -1 if there is none."""
     line = met(lines, p, on, start_x, start_y, x, y, True)
     return line if line >= 0 else met(lines, p, -1, start_x, start_y, x, y, True)
@@ -275,7 +275,7 @@ def is_clear(p, ground, on, lift, start_x, start_y, x, y):
     It may not be below a line that it was above, or in a solid that it was outside of.
     """
     return (
-        went_under(ground.slopes, p, on, start_x, start_y, x, y) < 0
+        line_crossed(ground.slopes, p, on, start_x, start_y, x, y) < 0
         and entered(p, ground.solids, lift, start_x, start_y, x, y) < 0
     )
 
@@ -298,7 +298,7 @@ def keep_clear(s, p, ground, on, lift, start_x, start_y, more):
             if more and p.probe_width > 0.0:
                 find_ground(s, p, ground, half_probe(p, 0.0))
             return
-    line = went_under(lines, p, on, start_x, start_y, s.x, s.y)
+    line = line_crossed(lines, p, on, start_x, start_y, s.x, s.y)
     if line >= 0:
         y = height_of(lines, line, s.x)
         if is_clear(p, ground, on, lift, start_x, start_y, s.x, y):

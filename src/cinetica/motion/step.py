@@ -10,7 +10,7 @@ import math
 from cinetica.model.parameters import code
 from cinetica.model.tune import Integrator, TimeBase
 from cinetica.motion.angles import wrapped
-from cinetica.motion.camera import look_at_shown, look_through
+from cinetica.motion.camera import camera_of_row, look_at_shown
 from cinetica.motion.climb import climb
 from cinetica.motion.compiling import compiled, copy_record, on_stack
 from cinetica.motion.contact import half_probe, note_overlap, tops_under_feet
@@ -303,7 +303,7 @@ def after_move(s, p, hand, ground, was_grounded, h, more):
     if more and s.is_late:
         look_at_shown(s, p, h)
     else:
-        look_through(s, p, h)
+        camera_of_row(s, p, h)
 
 
 @compiled

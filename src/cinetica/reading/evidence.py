@@ -11,12 +11,12 @@ from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
 from cinetica.reading.subtick import (
     MIDPOINT,
     MOST_HALVINGS,
+    displacement_after,
+    distance_moved,
     find_way,
     share_per_tick,
     speed_at,
     still_at,
-    way_gone,
-    would_go,
 )
 
 # The share of top speed that counts as reached; the rest to 1 counts as stopped.
@@ -176,7 +176,7 @@ def height_of(f, launch, landing):
                 find_way(f, row)
                 share = still_at(f.n.old_y, f.n.new_y)
                 if share > 0.0:
-                    highest = max(highest, row_at(f, row - 1).y + way_gone(f, 1, row, share))
+                    highest = max(highest, row_at(f, row - 1).y + distance_moved(f, 1, row, share))
     return highest - row_at(f, launch - 1).y
 
 
@@ -207,8 +207,8 @@ def apex_of(f, launch, landing):
 def over_line(f, landing, share):
     """The height in u above the line that it lands on, after a share of that tick, if nothing stopped the feet."""
     end, start = row_at(f, landing), row_at(f, landing - 1)
-    x = start.x + would_go(f, f.n.old_x, f.n.new_x, f.n.way_h, share)
-    y = start.y + would_go(f, f.n.old_y, f.n.new_y, f.n.way_h, share)
+    x = start.x + displacement_after(f, f.n.old_x, f.n.new_x, f.n.way_h, share)
+    y = start.y + displacement_after(f, f.n.old_y, f.n.new_y, f.n.way_h, share)
     return y - end.y - math.tan(math.radians(end.ground_angle)) * (x - end.x)
 
 
@@ -242,7 +242,7 @@ def touch_of(f, landing):
     find_way(f, landing)
     if end.ground_angle != 0.0:
         return touch_of_line(f, landing)
-    if would_go(f, f.n.old_y, f.n.new_y, f.n.way_h, 1.0) < fell - SLACK:
+    if displacement_after(f, f.n.old_y, f.n.new_y, f.n.way_h, 1.0) < fell - SLACK:
         return share_per_tick(f, f.n.old_y, f.n.new_y, f.n.way_h, fell, False)
     return 1.0
 

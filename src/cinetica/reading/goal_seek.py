@@ -92,7 +92,7 @@ class _Task:
     wanted: float
     units: DisplayUnits = OURS
 
-    def worded(self, value: float, digits: int = 3, measure: Measure | None = None) -> str:
+    def formatted(self, value: float, digits: int = 3, measure: Measure | None = None) -> str:
         """A figure in words."""
         scale = self.units.scale((measure or self.measure).unit)
         return f"{scale.shown(value):.{digits}g} {scale.unit}"
@@ -103,7 +103,7 @@ class _Task:
 
     @property
     def words(self) -> str:
-        return f"{self.label.lower()} of {self.worded(self.wanted, 6)}"
+        return f"{self.label.lower()} of {self.formatted(self.wanted, 6)}"
 
     def trace(self, tune: Tune) -> Trace:
         return simulate(tune, self.drill, self.clock)
@@ -206,7 +206,7 @@ def _out_of_reach(task: _Task, parameter: Parameter) -> str:
     measured = [task.measured(task.tune.put(parameter.id, float(10.0**exponent))) for exponent in exponents]
     below = max((value for value in measured if value is not None and value <= task.wanted), default=None)
     above = min((value for value in measured if value is not None and value >= task.wanted), default=None)
-    nearest = " and ".join(task.worded(value) for value in (below, above) if value is not None)
+    nearest = " and ".join(task.formatted(value) for value in (below, above) if value is not None)
     return (
         f"A {task.words} is out of reach. Whatever {parameter.label.lower()} is, the nearest on this drill is"
         f" {nearest}; nothing was changed."
@@ -244,7 +244,7 @@ def _jump(task: _Task) -> Goal:
             logs = root(misses, logs, method="hybr", options={"xtol": 1e-12}).x
         if max(map(abs, misses(logs))) <= NEAR:
             return task.granted(tune_with(*(float(value) for value in np.exp(logs))), (gravity, speed))
-    stays = f"{_BY_ID[other].label.lower()} stays {task.worded(kept, measure=_BY_ID[other])}"
+    stays = f"{_BY_ID[other].label.lower()} stays {task.formatted(kept, measure=_BY_ID[other])}"
     raise GoalOutOfReach(
         f"A {task.words} is out of reach while {stays}: "
         f"no gravity and {speed.label.lower()} give both on this drill; nothing was changed."

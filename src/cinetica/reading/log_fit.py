@@ -143,7 +143,7 @@ def fit(time: Numbers, log: Mapping[str, Numbers], own: Numbers, trace: Mapping[
             best = candidate
     if best is None or best.unexplained > UNLIKE:
         return None
-    scale = _usual(best.scale, best.unexplained)
+    scale = _usual_scale(best.scale, best.unexplained)
     return Fit(
         best.start, scale, best.signs["y"] < 0 if best.signs.get("y") else None, best.signs.get("x", 1.0) < 0,
         _offset(pair, best, scale), best.unexplained,
@@ -162,7 +162,7 @@ def _correlated(logged: Numbers, reference: Numbers) -> Numbers:
     return np.asarray(correlate(logged, reference))
 
 
-def _usual(scale: float, unexplained: float) -> float:
+def _usual_scale(scale: float, unexplained: float) -> float:
     """The usual scale that is meant: a log of another tune cannot tell its scale better than by its size."""
     nearest = float(min(USUAL_SCALES, key=lambda each: abs(math.log(scale / each))))
     within = 1 + SNAP if unexplained < SAME else LIKE

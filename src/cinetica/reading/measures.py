@@ -59,7 +59,7 @@ from cinetica.reading.evidence import (
 from cinetica.reading.facts import hand_at, push_at, row_at, tune_at
 from cinetica.reading.pose_steps import RISING, RUN, WALK, begin_poses, next_pose
 from cinetica.reading.press_outcomes import has_no_effect, launches
-from cinetica.reading.subtick import along_or_speed, before, ground_per_x, speed_at, time_at, way_gone, when
+from cinetica.reading.subtick import along_or_speed, before, distance_moved, ground_per_x, speed_at, time_at, when
 
 # A speed that changes by less than this share of itself in a tick is steady.
 STEADY = 1e-4
@@ -230,11 +230,11 @@ def _stopping_distance(f):
     if row == 0:
         return ABSENT
     if f.n.side:
-        way = _gone(f, row, end - 1, 1.0, 0.0) + way_gone(f, 0, end, share) * ground_per_x(f, end)
+        way = _gone(f, row, end - 1, 1.0, 0.0) + distance_moved(f, 0, end, share) * ground_per_x(f, end)
         return True, abs(way), row - 1, end, NO_TICKS
     near, start = row_at(f, end - 1), row_at(f, row - 1)
-    x = near.x - start.x + way_gone(f, 0, end, share)
-    y = near.y - start.y + way_gone(f, 1, end, share)
+    x = near.x - start.x + distance_moved(f, 0, end, share)
+    y = near.y - start.y + distance_moved(f, 1, end, share)
     return True, length(x, y), row - 1, end, NO_TICKS
 
 
@@ -279,9 +279,9 @@ def _turn_overshoot(f):
             # Within the tick of the stand the body may be farther than at either end of it.
             for part in range(1, 1 if f.n.logged else PARTS):
                 share = part / PARTS
-                way = way_gone(f, 0, still, share) * ux * ground_per_x(f, still)
+                way = distance_moved(f, 0, still, share) * ux * ground_per_x(f, still)
                 if uy != 0.0:
-                    way += way_gone(f, 1, still, share) * uy
+                    way += distance_moved(f, 1, still, share) * uy
                 most = max(most, _gone(f, start, still - 1, ux, uy) + way)
             return True, most, start - 1, still, NO_TICKS
         start, end, ux, uy = turn_after(f, start)
@@ -420,7 +420,7 @@ def _jump_distance(f):
     launch, landing = f.n.jump, f.n.landing
     if launch == 0:
         return ABSENT
-    gone = row_at(f, landing - 1).x - row_at(f, launch - 1).x + way_gone(f, 0, landing, touch_of(f, landing))
+    gone = row_at(f, landing - 1).x - row_at(f, launch - 1).x + distance_moved(f, 0, landing, touch_of(f, landing))
     return True, abs(gone), launch - 1, landing, NO_TICKS
 
 

@@ -183,11 +183,11 @@ def _pool() -> ThreadPoolExecutor:
 
 def wanted_of(measures: Iterable[str] | None, view: str) -> NDArray[np.bool_]:
     """A mask of the measures; None means all."""
-    return _those_of(None if measures is None else frozenset(measures), view)
+    return _mask(None if measures is None else frozenset(measures), view)
 
 
 @lru_cache(256)
-def _those_of(ids: frozenset[str] | None, view: str) -> NDArray[np.bool_]:
+def _mask(ids: frozenset[str] | None, view: str) -> NDArray[np.bool_]:
     def is_wanted(measure: Measure) -> bool:
         return not measure.on_request if ids is None else measure.id in ids
 

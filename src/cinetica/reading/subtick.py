@@ -74,7 +74,7 @@ def find_way(f, row):
 
 
 @apart
-def would_go(f, old, new, h, share):
+def displacement_after(f, old, new, h, share):
     """Displacement in u after a share (0 to 1) of a tick between two velocities: linear, or a parabola (`midpoint`)."""
     integrator = tune_at(f, 0).integrator
     if integrator == MIDPOINT:
@@ -97,7 +97,7 @@ def share_per_tick(f, old, new, h, way, rising):
     A parabola may reach it twice: rising, then falling.
     """
     if tune_at(f, 0).integrator != MIDPOINT or old == new:
-        whole = would_go(f, old, new, h, 1.0)
+        whole = displacement_after(f, old, new, h, 1.0)
         return min(1.0, max(0.0, way / whole)) if whole != 0.0 else 0.0
     # a·t² + b·t = way with a = (new - old)·h/2, b = old·h, in the form in which nearly equal numbers are not
     # subtracted.
@@ -118,7 +118,7 @@ def share_per_tick(f, old, new, h, way, rising):
 
 
 @apart
-def way_gone(f, axis, row, share):
+def distance_moved(f, axis, row, share):
     """How far the body has moved along an axis (0: x, 1: y) after a share of the tick that ends in `row`, in u.
 
     Includes whatever is in its way.

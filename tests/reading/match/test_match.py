@@ -80,7 +80,7 @@ def test_a_whole_number_is_searched_in_whole_steps():
     assert found.tune.jump.air_jumps == 1
 
 
-def test_what_the_curve_cannot_tell_is_said_with_the_range_that_fits():
+def test_what_the_curve_cannot_tell_is_reported_with_the_range_that_fits():
     """Nobody falls fast enough for the terminal speed to count, and nothing is pressed late."""
     true = make_tune(gravity__terminal_speed=40.0)
     free = ["drive.top_speed", "gravity.terminal_speed", "jump.buffer"]
@@ -111,7 +111,7 @@ def test_two_numbers_that_make_up_for_each_other_are_not_told():
     assert not all(each.determined for each in found.estimates)
 
 
-def test_a_number_at_its_bound_is_said_to_be():
+def test_a_number_at_its_bound_is_reported_to_be():
     wanted = from_trace(run(make_tune(drive__top_speed=9.0), DRILL))
     bounded = free_number(make_tune(), "drive.top_speed", 5.0, 7.0)
     (estimate,) = match(make_tune(), DRILL, CLOCK, wanted, [bounded]).estimates
@@ -219,7 +219,7 @@ def plain_loop(ticks, h=1 / 60):
     return np.array(rows)
 
 
-def test_a_log_of_another_order_of_a_tick_is_met_as_well_as_it_can_and_the_rest_is_told():
+def test_a_log_of_another_order_of_a_tick_is_met_as_well_as_it_can_and_the_rest_is_described():
     rows = plain_loop(110)
     columns = {name: tuple(rows[:, place].tolist()) for place, name in enumerate(("x", "y", "vx", "vy"))}
     log = Logged(name="Other", drill="Drill", time=tuple((np.arange(111) / 60).tolist()), **columns)

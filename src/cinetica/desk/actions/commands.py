@@ -101,7 +101,7 @@ class Commands(QObject):
             return
         taken = [other.name for other in self.session.study.tunes if other.snapshot_of == tune.name]
         snapshot = tune.name if tune.snapshot_of or not taken else taken[0]
-        if self.session.alter(f"Restore {snapshot}", lambda study: editing.put_back(study, snapshot)):
+        if self.session.alter(f"Restore {snapshot}", lambda study: editing.restore_snapshot(study, snapshot)):
             self.session.message.emit(f"“{snapshot}” is restored.")
 
     def rename(self) -> None:

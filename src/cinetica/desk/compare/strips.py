@@ -545,7 +545,7 @@ class Strips(QWidget):
 
     def _light(self) -> None:
         """Highlight the frames that the figure under the pointer comes from."""
-        lit = self.session.lit_shown
+        lit = self.session.highlighted_rows
         band = None
         if lit is not None:
             shown, first, last = lit

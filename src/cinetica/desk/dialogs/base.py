@@ -22,7 +22,7 @@ class Dialog(QDialog):
         self._session: Session | None = None
         self._needs: tuple[frozenset[str], frozenset[str]] = (frozenset(), frozenset())
 
-    def close_without(self, session: Session, *, tunes: Iterable[str] = (), drills: Iterable[str] = ()) -> None:
+    def close_when_removed(self, session: Session, *, tunes: Iterable[str] = (), drills: Iterable[str] = ()) -> None:
         """Close when the study loses one of these: a reload or an undo may remove what the dialog is about."""
         self._session, self._needs = session, (frozenset(tunes), frozenset(drills))
         session.study_changed.connect(self._close_if_gone)

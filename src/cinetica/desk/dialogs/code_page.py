@@ -90,7 +90,7 @@ class CodePage(QWidget):
         text.setPlaceholderText("The code is being written.")
         self.colouring = Colouring(text.document())
         self.task = BackgroundTask(self)
-        self.task.came.connect(self._take)
+        self.task.result.connect(self._take)
         self.task.failed.connect(self._fail)
         self._program: Program | None = None
         self._shown: tuple[str, str] | None = None

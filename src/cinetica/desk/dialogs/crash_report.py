@@ -104,12 +104,12 @@ def save_copies(studies: list[Study]) -> list[Path]:
     return written
 
 
-class Trouble:
+class CrashHandler:
     """Replaces `sys.excepthook`. Shows one dialog at a time; further errors meanwhile are only logged."""
 
     def __init__(self, studies: Studies) -> None:
         self._studies = studies
-        self.dialog: TroubleDialog | None = None
+        self.dialog: CrashDialog | None = None
 
     def install(self) -> None:
         """Handle all uncaught exceptions."""
@@ -125,7 +125,7 @@ class Trouble:
         if self.dialog is not None:
             return
         aside = save_copies(self._studies())
-        self.dialog = TroubleDialog(f"{kind.__name__}: {error}", details, aside)
+        self.dialog = CrashDialog(f"{kind.__name__}: {error}", details, aside)
         self.dialog.exec()
         self.dialog = None
 
@@ -137,7 +137,7 @@ def _log_words() -> str:
         return f"none, {error.strerror or error}"
 
 
-class TroubleDialog(Dialog):
+class CrashDialog(Dialog):
     """What happened, where the study was saved, and the details to copy."""
 
     def __init__(self, what: str, details: str, aside: list[Path], parent: QWidget | None = None) -> None:

@@ -19,7 +19,7 @@ class FindNumber(Dialog):
 
     def __init__(self, session: Session, verdict: Verdict, proposals: list[Proposal], window: QWidget) -> None:
         super().__init__("Find a number", window)
-        self.close_without(session, tunes=[verdict.tune], drills=[verdict.drill])
+        self.close_when_removed(session, tunes=[verdict.tune], drills=[verdict.drill])
         self.session, self.verdict, self.proposals = session, verdict, proposals
         self.about = PlainLabel(
             f"{verdict.label} of {verdict.tune} on {verdict.drill} should be {verdict.wanted}; {verdict.why}."

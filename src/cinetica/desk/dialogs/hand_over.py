@@ -22,8 +22,8 @@ from cinetica.desk import look
 from cinetica.desk.actions.keys import keyed
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.dialogs.code_page import CodePage
-from cinetica.desk.dialogs.coming_numbers import ComingNumbers
 from cinetica.desk.dialogs.conventions_panel import ConventionsSide
+from cinetica.desk.dialogs.numbers_found import NumbersFound
 from cinetica.desk.export.waiting import finished
 from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import Chooser, PlainLabel, push_button
@@ -47,13 +47,13 @@ class HandOver(Dialog):
 
     def __init__(self, session: Session, tune: Tune, window: QWidget) -> None:
         super().__init__("Hand over", window)
-        self.close_without(session, tunes=[each.name for each in session.study.tunes])
+        self.close_when_removed(session, tunes=[each.name for each in session.study.tunes])
         self.session = session
         self._filling, self._refused = False, ""
         self._make_choices(tune)
-        self.text, self.coming = _code("Numbers to hand over"), _code("Numbers from the game")
+        self.text, self.pasted = _code("Numbers to hand over"), _code("Numbers from the game")
         self.text.setReadOnly(True)
-        self.coming.setPlaceholderText("Paste the game's numbers here, in any of the formats, or open a file.")
+        self.pasted.setPlaceholderText("Paste the game's numbers here, in any of the formats, or open a file.")
         self.message = PlainLabel()
         self.message.setWordWrap(True)
         self.outcome = PlainLabel()
@@ -69,7 +69,7 @@ class HandOver(Dialog):
         self._lay_out()
         for chooser in (self.tunes, self.formats, self.which):
             chooser.currentIndexChanged.connect(self._show)
-        self.coming.textChanged.connect(self._read_coming)
+        self.pasted.textChanged.connect(self._read_pasted)
         self.tunes.currentTextChanged.connect(self.code.tunes.setCurrentText)
         self.code.tunes.currentTextChanged.connect(self.tunes.setCurrentText)
         session.study_changed.connect(self._study_changed)
@@ -124,8 +124,8 @@ class HandOver(Dialog):
     def _back(self) -> QWidget:
         page = QWidget()
         buttons = QHBoxLayout()
-        self.found = ComingNumbers(in_game=self.session.units.game is not None)
-        self.found.changed.connect(self._show_coming)
+        self.found = NumbersFound(in_game=self.session.units.game is not None)
+        self.found.changed.connect(self._show_found)
         self._likely: Conventions | None = None
         self.likely_button = push_button("Use these &conventions", self.use_likely)
         self.likely_button.hide()
@@ -136,7 +136,7 @@ class HandOver(Dialog):
         buttons.addWidget(self.change)
         buttons.addWidget(self.take_over)
         column = QVBoxLayout(page)
-        column.addWidget(self.coming, 2)
+        column.addWidget(self.pasted, 2)
         column.addWidget(self.found, 3)
         column.addWidget(self.message)
         column.addWidget(self.likely_button, alignment=Qt.AlignmentFlag.AlignLeft)
@@ -163,7 +163,7 @@ class HandOver(Dialog):
         self._filling = False
         self._show()
         self.code.write()
-        self._read_coming()
+        self._read_pasted()
 
     def _take(self) -> None:
         """Store the conventions in the study, as an edit."""
@@ -255,41 +255,41 @@ class HandOver(Dialog):
         if chosen:
             try:
                 with Path(chosen).open("rb") as file:
-                    self.coming.setPlainText(file.read(2 * 2**20).decode("utf-8-sig", errors="replace"))
+                    self.pasted.setPlainText(file.read(2 * 2**20).decode("utf-8-sig", errors="replace"))
             except OSError as error:
                 self.outcome.setText(f"{chosen}: {error.strerror or error}")
 
-    def _read_coming(self) -> None:
+    def _read_pasted(self) -> None:
         """Show what is in the text, number by number."""
-        text, conventions = self.coming.toPlainText(), self.session.study.conventions
+        text, conventions = self.pasted.toPlainText(), self.session.study.conventions
         numbers, refused = None, ""
         try:
             numbers = find_numbers(text, conventions) if text.strip() else None
         except Refused as error:
             refused = "\n".join(error.faults)
         self.found.show_numbers(numbers, conventions, self.tune)
-        if text.strip() and not refused and numbers is not None and not (numbers.coming or numbers.unread):
+        if text.strip() and not refused and numbers is not None and not (numbers.entries or numbers.unread):
             refused = "No number in it; it should have lines such as top_speed = 7.5."
         self._refused = refused
-        self._show_coming()
+        self._show_found()
 
-    def _show_coming(self) -> None:
+    def _show_found(self) -> None:
         """Say how many are taken, which names are unknown, and conventions that would fit better."""
-        values, tune, coming = self.found.values, self.tune, self.found.coming
+        values, tune, entries = self.found.values, self.tune, self.found.entries
         self.take_over.setEnabled(bool(values))
         self.change.setEnabled(bool(values) and tune is not None and not tune.snapshot_of)
         changed = [id for id, value in values.items() if tune is not None and not _same(tune.get(id), value)]
-        proposed = [each for each in coming if each.value is not None and each.parameter is not None
+        proposed = [each for each in entries if each.value is not None and each.parameter is not None
                     and each.parameter.id not in values]  # fmt: skip
         words = self._refused
-        if coming and not words:
+        if entries and not words:
             words = f"{len(values)} number{'s' * (len(values) != 1)} taken;"
             words += f" {len(changed)} differ from {self.tunes.currentText()}."
             words += f" Proposed by name: {len(proposed)}. Tick what is right." if proposed else ""
-            if notes := [f"¹ {each.assigned.note}." for each in coming if each.assigned.note]:
+            if notes := [f"¹ {each.assigned.note}." for each in entries if each.assigned.note]:
                 words += f"\n{notes[0]}"
         conventions = self.session.study.conventions
-        self._likely = likely_conventions(coming, tune, conventions) if tune is not None else None
+        self._likely = likely_conventions(entries, tune, conventions) if tune is not None else None
         if self._likely is not None:
             words += f"\n{likely_words(self._likely)}"
         self.likely_button.setVisible(self._likely is not None)
@@ -349,11 +349,11 @@ def _code(name: str) -> QPlainTextEdit:
     return made
 
 
-def _same(mine: Any, coming: Any) -> bool:
+def _same(mine: Any, other: Any) -> bool:
     """Equal except for the rounding error of a conversion."""
-    if all(isinstance(number, int | float) and not isinstance(number, bool) for number in (mine, coming)):
-        return abs(mine - coming) <= 1e-12 * max(abs(mine), abs(coming))
-    return mine == coming
+    if all(isinstance(number, int | float) and not isinstance(number, bool) for number in (mine, other)):
+        return abs(mine - other) <= 1e-12 * max(abs(mine), abs(other))
+    return mine == other
 
 
 def _without_noise(tune: Tune, numbers: dict[str, Value]) -> dict[str, Value]:

@@ -41,14 +41,14 @@ class History(Dialog):
         self.milestones = QTreeWidget()
         self.milestones.setHeaderHidden(True)
         self.milestones.setAccessibleName("Milestones")
-        self.milestones.itemDoubleClicked.connect(lambda item, _: self.bring_back() if item.parent() else None)
+        self.milestones.itemDoubleClicked.connect(lambda item, _: self.restore_chosen() if item.parent() else None)
         halves = QHBoxLayout(self)
         halves.addLayout(
             _column("Edits since opening", "Click an edit to go back to it, or forward again.", self.edits), 2
         )
         bottom = QHBoxLayout()
         self.back, self.rename, self.remove = (
-            push_button("&Restore as a new tune", self.bring_back), push_button("Re&name", self.rename_chosen),
+            push_button("&Restore as a new tune", self.restore_chosen), push_button("Re&name", self.rename_chosen),
             push_button("Re&move", self.remove_chosen),
         )  # fmt: skip
         for button in (self.back, self.rename, self.remove):
@@ -111,11 +111,11 @@ class History(Dialog):
             self.name.clear()
             self.session.message.emit(f"Milestone “{name.strip()}” is kept in the study.")
 
-    def bring_back(self) -> None:
+    def restore_chosen(self) -> None:
         """Bring the selected tune back beside the current one."""
         milestone, tune = self.chosen
         if tune and self.session.alter(
-            f"Restore {tune}, {milestone}", lambda study: editing.brought_back(study, milestone, tune)
+            f"Restore {tune}, {milestone}", lambda study: editing.with_restored_tune(study, milestone, tune)
         ):
             self.session.message.emit(
                 f"{tune} from “{milestone}” now stands beside the current tune. Drag its name onto a group to copy"

@@ -95,7 +95,7 @@ class ImportLog(Dialog):
         drill = session.drill
         names = [tune.name for _, tune in session.tunes]
         self.drill_name = drill.name if drill else ""
-        self.close_without(session, tunes=names, drills=[self.drill_name] if drill else ())
+        self.close_when_removed(session, tunes=names, drills=[self.drill_name] if drill else ())
         self._make_widgets(path, names)
         self._lay_out()
         self._connect()

@@ -66,7 +66,7 @@ class NotesAndTargets(Dialog):
         self.list.header().sectionResized.connect(self._wrap)
         self.list.itemSelectionChanged.connect(self._enable)
         self.list.itemActivated.connect(lambda *_: self.open_chosen())
-        self.edit, self.go = push_button("&Edit the note", self.edit_note), push_button("&Go there", self.go_there)
+        self.edit, self.go = push_button("&Edit the note", self.edit_note), push_button("&Go there", self.go_to_chosen)
         self._lay_out()
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -200,7 +200,7 @@ class NotesAndTargets(Dialog):
         if self.edit.isEnabled():
             self.edit_note()
         else:
-            self.go_there()
+            self.go_to_chosen()
 
     def edit_note(self) -> None:
         """Edit the selected note."""
@@ -212,7 +212,7 @@ class NotesAndTargets(Dialog):
             change = editing.with_tune_note if kind == "tune" else editing.with_drill_note
             self.session.alter(f"Note on {name}", lambda study: change(study, name, note))
 
-    def go_there(self) -> None:
+    def go_to_chosen(self) -> None:
         """Show what the selected line is about."""
         if self.go.isEnabled():
             _, drill, *rest = self.chosen

@@ -40,7 +40,7 @@ class Rates(Dialog):
         self.tunes.setAccessibleName("Tune")
         drill = session.drill
         names = [each.name for _, each in session.tunes]
-        self.close_without(session, tunes=names, drills=[drill.name] if drill else ())
+        self.close_when_removed(session, tunes=names, drills=[drill.name] if drill else ())
         self.table = QTableWidget()
         self.table.setAccessibleName("Figures by machine")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QDialogButtonBox, QListWidget, QListWidgetItem, QV
 from cinetica.desk import look
 from cinetica.desk.dialogs.base import Dialog
 from cinetica.desk.widgets import PlainLabel
-from cinetica.files.recovery import LeftBehind
+from cinetica.files.recovery import UnsavedStudy
 
 LATER, OPEN, THROW_AWAY = range(3)
 
@@ -19,7 +19,7 @@ LATER, OPEN, THROW_AWAY = range(3)
 class RecoveryDialog(Dialog):
     """Unsaved studies. What is ticked is opened or discarded; the rest is offered again next time."""
 
-    def __init__(self, found: Sequence[LeftBehind], parent: QWidget | None = None) -> None:
+    def __init__(self, found: Sequence[UnsavedStudy], parent: QWidget | None = None) -> None:
         super().__init__("Unsaved work from last time", parent)
         self._found = found
         self.answer = LATER
@@ -58,7 +58,7 @@ class RecoveryDialog(Dialog):
         self.accept()
 
     @property
-    def ticked(self) -> list[LeftBehind]:
+    def ticked(self) -> list[UnsavedStudy]:
         """The studies ticked."""
         return [
             left for row, left in enumerate(self._found) if self.list.item(row).checkState() is Qt.CheckState.Checked

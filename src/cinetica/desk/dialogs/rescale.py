@@ -24,7 +24,7 @@ class RescaleDialog(Dialog):
 
     def __init__(self, session: Session, tune: Tune, scope: Scope, window: QWidget) -> None:
         super().__init__("Rescale", window)
-        self.close_without(session, tunes=[tune.name])
+        self.close_when_removed(session, tunes=[tune.name])
         self.session, self.tune = session, tune
         self._linking = False
         self.scope = Chooser()

@@ -39,7 +39,7 @@ class GameConnection(QObject):
     # The run of the game has grown, or there is another one, or none.
     run_changed = Signal()
     # New frames have come.
-    frames_came = Signal()
+    frames_received = Signal()
     message = Signal(str)
     refused = Signal(str)
 
@@ -182,7 +182,7 @@ class GameConnection(QObject):
         for event in self.link.receive():
             self._take(event)
         if self.link is not None and self.link.frames.received != before:
-            self.frames_came.emit()
+            self.frames_received.emit()
             if not self._show.isActive():
                 self._show.start()
 

@@ -61,8 +61,8 @@ class MatchPanel(Dialog):
         self._derived: Drill | None = None
         self._filling = False
         self.task = BackgroundTask(self)
-        self.task.came.connect(self._came)
-        self.task.went_on.connect(lambda share: self.progress.setValue(round(100 * share)))
+        self.task.result.connect(self._came)
+        self.task.progressed.connect(lambda share: self.progress.setValue(round(100 * share)))
         self.task.failed.connect(self._failed)
         self._make_widgets()
         self._lay_out()

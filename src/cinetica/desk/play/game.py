@@ -39,9 +39,9 @@ class Game:
     def begin(self, tunes: Sequence[Tune], drill: Drill, tick_rate: float) -> None:
         """Start at rest at the start of a drill."""
         self.drill = drill
-        self._set_down(tunes, start_of(drill), tick_rate)
+        self._start_run(tunes, start_of(drill), tick_rate)
 
-    def _set_down(self, tunes: Sequence[Tune], at: Sequence[float], tick_rate: float) -> None:
+    def _start_run(self, tunes: Sequence[Tune], at: Sequence[float], tick_rate: float) -> None:
         assert self.drill is not None
         self.live = LiveRun(tunes, self.drill.course, at, tick_rate)
         self._ground = (at[0], at[1])
@@ -51,7 +51,7 @@ class Game:
     def respawn(self) -> None:
         """Return to the start."""
         if self.live is not None and self.drill is not None:
-            self._set_down(self.live.tunes, start_of(self.drill), self.live.tick_rate)
+            self._start_run(self.live.tunes, start_of(self.drill), self.live.tick_rate)
 
     def resume(self, now: float) -> None:
         """Resume at this time, in s."""
@@ -94,7 +94,7 @@ class Game:
         solids = (*self.drill.course.solids, *self.drill.course.oneway)
         bottoms = [solid.bottom for solid in solids] + [min(slope.y0, slope.y1) for slope in self.drill.course.slopes]
         if self.drill.view == "side" and bottoms and y < min(bottoms) - DEEP * world_size(self.live.tunes[0]):
-            self._set_down(self.live.tunes, self._ground, self.live.tick_rate)
+            self._start_run(self.live.tunes, self._ground, self.live.tick_rate)
 
     @property
     def share(self) -> float:

@@ -6,7 +6,7 @@ import statistics
 from collections import deque
 
 
-class Waits:
+class InputLatency:
     """The last waits, in s, each from an input to the first picture of a tick that used it."""
 
     def __init__(self) -> None:

@@ -13,7 +13,7 @@ from cinetica.desk.play.arena import Arena
 from cinetica.desk.play.bindings import Bindings
 from cinetica.desk.play.controls import PlayFace
 from cinetica.desk.play.game import SPEEDS, Game, now
-from cinetica.desk.play.input_latency import Waits
+from cinetica.desk.play.input_latency import InputLatency
 from cinetica.desk.play.keyboard import Keyboard
 from cinetica.desk.play.mouse_look import MouseLook
 from cinetica.desk.play.pads import Pads
@@ -84,7 +84,7 @@ class PlayPage(PlayFace):
         self.keyboard = Keyboard()
         self.game = Game(self.hands)
         self.shadows = True
-        self.waits = Waits()
+        self.latency = InputLatency()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Play: the character in the hand")
         self.arena = Arena(self.game)
@@ -208,7 +208,7 @@ class PlayPage(PlayFace):
     def _noted(self) -> None:
         """Measure the wait from this input to the first picture that shows it."""
         if self.game.live is not None and not self.game.paused:
-            self.waits.begin(self.clock(), self.game.live.rows)
+            self.latency.begin(self.clock(), self.game.live.rows)
 
     @override
     def event(self, event: QEvent) -> bool:
@@ -223,12 +223,12 @@ class PlayPage(PlayFace):
         return super().event(event)
 
     def _painted(self) -> None:
-        if self.game.live is not None and self.waits.end(self.clock(), self.game.live.rows):
+        if self.game.live is not None and self.latency.end(self.clock(), self.game.live.rows):
             self.update_time()
 
     def update_time(self) -> None:
         """Show the time from key to picture, and ticks that could not be run in time."""
-        words = self.waits.words(self.game.live.tick_rate if self.game.live else 60.0)
+        words = self.latency.words(self.game.live.tick_rate if self.game.live else 60.0)
         if self.game.dropped:
             words.append(f"{self.game.dropped} ticks dropped: machine too slow")
         self.honest.setText("   ".join(words))
@@ -268,7 +268,7 @@ class PlayPage(PlayFace):
         self.keyboard.release_all()
         self.pad.release_all()
         self.mouse.capture(False)
-        self.waits.forget()
+        self.latency.forget()
 
     @override
     def focusOutEvent(self, event: QFocusEvent) -> None:

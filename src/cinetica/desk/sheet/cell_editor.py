@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from cinetica.desk.sheet.cells import dragged_in, factor_of, units_of, value_from_text, wish_from_text
+from cinetica.desk.sheet.cells import dragged_in, factor_of, figure_from_text, units_of, value_from_text
 from cinetica.desk.sheet.model import Index, SheetModel
 from cinetica.desk.state.session import Session
 from cinetica.model import editing
@@ -48,7 +48,7 @@ class CellEditor:
         if self._set_target(measure, tune, text, whole_row=whole_row):
             return
         counted, units = self._model.counted_in(measure, tune), units_of(self.session.study, tune)
-        self.session.wish(tune, measure.id, wish_from_text(measure, text, self._model.unit(measure), units, counted))
+        self.session.seek(tune, measure.id, figure_from_text(measure, text, self._model.unit(measure), units, counted))
 
     def _value(self, parameter: Parameter, text: str, tune: Tune) -> Value:
         """The typed value: units are those of the study, shares in the tune's own form."""

@@ -96,7 +96,7 @@ def _in_unit(found: Quantity, unit: str, label: str, text: str, units: Units) ->
     raise ValueError(f"“{text}” is {found.kind}, but {label} is {wanted}: type {examples(unit)}. It was not changed.")
 
 
-def wish_from_text(measure: Measure, text: str, unit: str, units: Units | None = None, counted: float = 1.0) -> float:
+def figure_from_text(measure: Measure, text: str, unit: str, units: Units | None = None, counted: float = 1.0) -> float:
     """The wanted value of a figure, in its own unit; ValueError if it is not a number.
 
     A bare number is in `unit`, in which the figure is shown: `counted` of the figure's own.

@@ -70,7 +70,7 @@ class CurveEditor(Dialog):
         layout.addWidget(self.message)
         layout.addLayout(self._buttons())
         self.fit(70, 26)
-        self.close_without(session, tunes=[tune.name])
+        self.close_when_removed(session, tunes=[tune.name])
         session.refused.connect(self._show_message)
         session.study_changed.connect(self._show)
         session.gesture_ended.connect(self._end_gesture)

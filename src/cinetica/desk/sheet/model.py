@@ -236,7 +236,7 @@ class SheetModel(QAbstractTableModel, Content):
         ticks = f", {reading.ticks} ticks" if reading.ticks is not None and row.unit == "s" else ""
         return f"\nRead from {where}{ticks}. Click to go there."
 
-    def _as_agreed(self, index: Index) -> str:
+    def _target_tip(self, index: Index) -> str:
         """The target of a figure, and how to set one."""
         row, column = self.row_at(index), index.column() - FIRST_TUNE
         if not isinstance(row, Measure) or column < 0:
@@ -277,7 +277,7 @@ class SheetModel(QAbstractTableModel, Content):
                 explanation(row, self.session.units, tune)
                 + self._in_ticks(row, tune)
                 + self._taken_from(index)
-                + self._as_agreed(index)
+                + self._target_tip(index)
                 + _rule(row, tune or self.session.reference)
             )
         if role == Qt.ItemDataRole.AccessibleTextRole:

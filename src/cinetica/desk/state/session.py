@@ -236,7 +236,7 @@ class Session(QObject):
         """Set several numbers in one edit, or none if one of them is refused."""
         return self.alter(name, lambda study: editing.with_values(study, changes))
 
-    def wish(self, tune: Tune, id: str, wanted: float) -> bool:
+    def seek(self, tune: Tune, id: str, wanted: float) -> bool:
         """Change the numbers behind a measure until it has the wanted value; refused if there is no solution."""
         drill = self.drill
         if drill is None or tune.snapshot_of:
@@ -468,7 +468,7 @@ class Session(QObject):
             self.lit_changed.emit()
 
     @property
-    def lit_shown(self) -> tuple[TuneRun, int, int] | None:
+    def highlighted_rows(self) -> tuple[TuneRun, int, int] | None:
         """The highlighted tune, with the first and last row of the figure as it is now."""
         if self.lit is None:
             return None

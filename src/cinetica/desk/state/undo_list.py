@@ -39,17 +39,17 @@ class UndoList(QUndoStack):
             self.push(_Command(self.document, edit))
 
 
-def _worded(study: Study) -> AsShown:
+def _shown_values(study: Study) -> AsShown:
     """Numbers as the study shows them; those of a game with their unit, since the words stay when the units change."""
     units = display_units(study)
 
-    def worded(parameter: Parameter, value: Value, values: Mapping[str, Value]) -> Value:
+    def as_shown(parameter: Parameter, value: Value, values: Mapping[str, Value]) -> Value:
         """A value of a parameter."""
         if units.game is None or parameter.kind != "number":
             return value
         return units.with_unit(parameter, value, values)
 
-    return worded
+    return as_shown
 
 
 class _Command(QUndoCommand):
@@ -66,7 +66,7 @@ class _Command(QUndoCommand):
         self._describe(edit.name)
 
     def _describe(self, name: str) -> None:
-        values = changed_values(self._before, self._after, _worded(self._after))
+        values = changed_values(self._before, self._after, _shown_values(self._after))
         self.setText(f"{name} {values}\n{name}" if values else name)
 
     @override

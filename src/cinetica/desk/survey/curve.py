@@ -209,7 +209,7 @@ class CurveView(View):
         measure = BY_ID[id]
         place = int(np.abs(self.result.at - x).argmin())
         words = [
-            f"{look.letter(at)} {self.worded(measure, float(each[id][place]))}" if np.isfinite(each[id][place])
+            f"{look.letter(at)} {self.formatted(measure, float(each[id][place]))}" if np.isfinite(each[id][place])
             else f"{look.letter(at)} not shown"
             for at, _, each in self.result.values if id in each
         ]  # fmt: skip

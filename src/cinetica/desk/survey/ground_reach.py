@@ -41,18 +41,22 @@ class FoundAbove:
     turns: list[Turn]
     units: DisplayUnits = OURS
 
-    def _worded(self, value: float | None, unit: str = "u") -> str:
+    def _formatted(self, value: float | None, unit: str = "u") -> str:
         return "–" if value is None else self.units.figure(value, unit)
 
     def cells(self) -> list[tuple[str, ...]]:
         """The rows of the table."""
         return [
             (
-                f"{each.angle}°", self._worded(each.stands), self._worded(each.runs), self._worded(each.time, "s"),
-                self._worded(each.ahead), self._worded(each.aside),
+                f"{each.angle}°",
+                self._formatted(each.stands),
+                self._formatted(each.runs),
+                self._formatted(each.time, "s"),
+                self._formatted(each.ahead),
+                self._formatted(each.aside),
             )
             for each in self.turns
-        ]  # fmt: skip
+        ]
 
     @property
     def words(self) -> str:

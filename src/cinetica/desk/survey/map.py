@@ -313,11 +313,11 @@ class MapView(View):
         column = int(np.abs(found.across - scales.x_of(at.x())).argmin())
         row = int(np.abs(found.up - scales.y_of(at.y())).argmin())
         words = [
-            f"{BY_ID[id].label} {self.worded(BY_ID[id], float(found.figures[id][row, column]))}"
+            f"{BY_ID[id].label} {self.formatted(BY_ID[id], float(found.figures[id][row, column]))}"
             if np.isfinite(found.figures[id][row, column]) else f"{BY_ID[id].label} not shown"
             for id in self.result.ids if id in found.figures
         ]  # fmt: skip
-        met = "" if found.allowed is None else f". {_targets_words(found, row, column, self.worded)}"
+        met = "" if found.allowed is None else f". {_targets_words(found, row, column, self.formatted)}"
         where = (
             f"{found.x.label} {self.number_words(found.x, float(found.across[column]))}, "
             f"{found.y.label} {self.number_words(found.y, float(found.up[row]))}"

@@ -207,13 +207,13 @@ class ReachView(View):
             level = self.session.units.scale("u").shown(one.level)
             cells = [(f"{level:+.6g}" if one.level else "0", "")]
             for gap in (one, other):
-                far = self._worded(gap.distance, with_unit=True)
+                far = self._formatted(gap.distance, with_unit=True)
                 tip = f"Jump distance, of the feet alone: {far}" if gap.distance is not None else ""
-                cells += [(self._worded(gap.widest), tip), (self._worded(gap.safe), tip)]
+                cells += [(self._formatted(gap.widest), tip), (self._formatted(gap.safe), tip)]
             rows.append(cells)
         return rows
 
-    def _worded(self, length: float | None, *, with_unit: bool = False) -> str:
+    def _formatted(self, length: float | None, *, with_unit: bool = False) -> str:
         units = self.session.units
         if length is None:
             return "–"
@@ -322,18 +322,18 @@ class ReachView(View):
         found: Found = self.result
         ran, stand = found.reaches[RUNNING], found.reaches[STANDING]
         fall = "no fall off the edge in this time" if ran.fall is None else (
-            f"a run off the edge falls {self._worded(abs(found.lowest), with_unit=True)} in"
-            f" {self.session.units.figure_words(ran.fall[0], 's')}, {self._worded(ran.fall[1], with_unit=True)} far"
+            f"a run off the edge falls {self._formatted(abs(found.lowest), with_unit=True)} in"
+            f" {self.session.units.figure_words(ran.fall[0], 's')}, {self._formatted(ran.fall[1], with_unit=True)} far"
         )  # fmt: skip
         level = ", ".join(
-            f"{start} {self._worded(gap.distance, with_unit=True)}"
+            f"{start} {self._formatted(gap.distance, with_unit=True)}"
             for start, each in ((STANDING, stand), (RUNNING, ran))
             for gap in each.gaps
             if gap.level == 0.0 and gap.distance is not None
         )
         text = (f"{found.tune.name}: jump distance on the level {level}; " if level else f"{found.tune.name}: ") + (
-            f"highest step {self._worded(max(ran.step, stand.step), with_unit=True)}, with 3 frames to spare "
-            f"{self._worded(max(ran.easy_step, stand.easy_step), with_unit=True)}; {fall}."
+            f"highest step {self._formatted(max(ran.step, stand.step), with_unit=True)}, with 3 frames to spare "
+            f"{self._formatted(max(ran.easy_step, stand.easy_step), with_unit=True)}; {fall}."
         )
         self._paint_under_table(painter, text)
 
@@ -360,11 +360,11 @@ class ReachView(View):
         for place, _, both in self.result.outlines:
             ends = {start: each.farthest(y) for start, each in both.items()}
             words.append(f"{look.letter(place)} " + ", ".join(
-                f"{start} {self._worded(far, with_unit=True)}" if far is not None else f"{start} out of reach"
+                f"{start} {self._formatted(far, with_unit=True)}" if far is not None else f"{start} out of reach"
                 for start, far in ends.items()
             ))  # fmt: skip
         self.status.emit(
-            f"{self._worded(x, with_unit=True)} far, {self._worded(y, with_unit=True)} high; "
+            f"{self._formatted(x, with_unit=True)} far, {self._formatted(y, with_unit=True)} high; "
             f"farthest there: {'; '.join(words)}"
         )
 

@@ -92,7 +92,7 @@ class SensitivityView(View):
     @override
     def paint(self, painter: QPainter) -> None:
         found: SensitivityReport = self.result.sensitivities
-        now = "is not shown" if found.value is None else f"is {self.worded(found.measure, found.value)}"
+        now = "is not shown" if found.value is None else f"is {self.formatted(found.measure, found.value)}"
         box = QRectF(8, 6, self.width() - 16, look.height(10) + 2)
         text = f"{found.measure.label} of {found.tune.name} {now}. Change per 1% of each number:"
         self._line(painter, box, 10, True, text)

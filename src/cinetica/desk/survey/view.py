@@ -69,9 +69,9 @@ class View(QWidget):
         super().__init__()
         self.session, self.asked = session, asked
         self.task = BackgroundTask(self)
-        self.task.came.connect(self._take)
+        self.task.result.connect(self._take)
         self.task.failed.connect(self._fail)
-        self.task.went_on.connect(self._show_progress)
+        self.task.progressed.connect(self._show_progress)
         self.result: Any = None
         self.why_not = ""
         self._key: tuple[Any, ...] | None = None
@@ -248,7 +248,7 @@ class View(QWidget):
         unit = self.session.units.unit(measure.unit)
         return f"{measure.label} in {unit}" if unit else measure.label
 
-    def worded(self, measure: Measure, value: float) -> str:
+    def formatted(self, measure: Measure, value: float) -> str:
         """A figure in a sentence, with its unit."""
         scale = self.session.units.scale(measure.unit)
         return f"{short_number(scale.shown(value))} {scale.unit}".rstrip()

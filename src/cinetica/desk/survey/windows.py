@@ -246,7 +246,7 @@ class WindowsView(WindowsPaper):
                 when = f"{abs(shift)} frames {'earlier' if shift < 0 else 'later'}" if shift else "as it is"
                 stretch = next(each for each in lane.stretches if each.first <= shift <= each.last)
                 wide = f" ({stretch.frames} frames so, {1000 * stretch.frames / self._rate:.0f} ms)"
-                who = f"{look.letter(place)} {tune.name}, {self._worded(name)}, {when}"
+                who = f"{look.letter(place)} {tune.name}, {self._formatted(name)}, {when}"
                 self.status.emit(f"{who}: {WORDS[outcome]}{where}{wide}")
                 return
         self.status.emit("")
@@ -279,7 +279,7 @@ class WindowsView(WindowsPaper):
         head = ("tune", "clock", "shift frames", "outcome", "comes down on", f"x {x_scale.unit}", f"y {y_scale.unit}",
                 "works")  # fmt: skip
         rows = [
-            (tune.name, self._worded(name), str(int(shift)), WORDS[OUTCOMES[outcome]],
+            (tune.name, self._formatted(name), str(int(shift)), WORDS[OUTCOMES[outcome]],
              self._place_words(int(place)), f"{x_scale.shown(x):.4f}", f"{y_scale.shown(y):.4f}",
              "yes" if works else "no")
             for _, tune, by_clock in self.result.lanes for name, lane in by_clock.items()

@@ -71,9 +71,11 @@ class WindowsPaper(View):
 
     def _room_of_names(self) -> float:
         names = list(self.result.lanes[0][2])
-        return look.width("W ", 9, bold=True) + max(look.width(self._worded(name), 8) for name in names) + look.px(14)
+        return (
+            look.width("W ", 9, bold=True) + max(look.width(self._formatted(name), 8) for name in names) + look.px(14)
+        )
 
-    def _worded(self, name: str) -> str:
+    def _formatted(self, name: str) -> str:
         if name == "study":
             return clock_words(self.session.study.clock)
         return f"{name}/s" if name.isdigit() else CLOCKS.get(name, name)
@@ -161,7 +163,7 @@ class WindowsPaper(View):
                              look.letter(place))  # fmt: skip
         painter.setFont(look.font(8))
         box = QRectF(4 + look.width("W ", 9, bold=True), rect.top(), self._left, rect.height())
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self._worded(name))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self._formatted(name))
         box = QRectF(rect.right() + look.px(8), rect.top(), self._right - look.px(8), rect.height())
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.words_of(lane))
 

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTab
 
 from cinetica.desk import look
 from cinetica.desk.widgets import Chooser, plain_tip
-from cinetica.files.assignments import Unread
-from cinetica.files.game_numbers import Coming, Numbers, converted
+from cinetica.files.assignments import UnreadLine
+from cinetica.files.game_numbers import NumberFound, Numbers, converted
 from cinetica.model.conventions import Conventions
 from cinetica.model.parameters import Value
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
@@ -27,13 +27,13 @@ NOTHING = "not used"
 MOST_OTHERS = 100
 
 
-def _worth_a_row(coming: Sequence[Coming]) -> list[Coming]:
+def _worth_a_row(entries: Sequence[NumberFound]) -> list[NumberFound]:
     """All numbers that may be a tune's, and the first of the others, in the order of the text."""
     others = iter(range(MOST_OTHERS))
-    return [each for each in coming if each.parameter is not None or next(others, None) is not None]
+    return [each for each in entries if each.parameter is not None or next(others, None) is not None]
 
 
-class ComingNumbers(QTableWidget):
+class NumbersFound(QTableWidget):
     """A tick takes a number; one that is only proposed stays unticked until the user ticks it."""
 
     changed = Signal()
@@ -52,18 +52,18 @@ class ComingNumbers(QTableWidget):
         self.verticalHeader().setDefaultSectionSize(look.height(9) + look.px(10))
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
-        self._coming: list[Coming] = []
+        self._entries: list[NumberFound] = []
         self._conventions, self._filling = Conventions(), False
         self._values_of_tune: dict[str, Value] = {}
         self.itemChanged.connect(self._ticked)
 
     def show_numbers(self, numbers: Numbers | None, conventions: Conventions, tune: Tune | None) -> None:
         """Show what was read; what was ticked or chosen for the same names before stays."""
-        before = {each.assigned.name: (each.parameter, self._is_ticked(row)) for row, each in enumerate(self._coming)}
+        before = {each.assigned.name: (each.parameter, self._is_ticked(row)) for row, each in enumerate(self._entries)}
         self._filling, self._conventions = True, conventions
-        self._coming = []
-        found = _worth_a_row(numbers.coming) if numbers else []
-        unread: Sequence[Unread] = numbers.unread[:MOST_OTHERS] if numbers else ()
+        self._entries = []
+        found = _worth_a_row(numbers.entries) if numbers else []
+        unread: Sequence[UnreadLine] = numbers.unread[:MOST_OTHERS] if numbers else ()
         self.setRowCount(0)
         self.setRowCount(len(found) + len(unread))
         view = tune.view if tune else "side"
@@ -72,7 +72,7 @@ class ComingNumbers(QTableWidget):
             was, ticked = before.get(each.assigned.name, (each.parameter, each.sure))
             if not each.sure and was is not each.parameter:
                 each = converted(each.assigned, was, conventions)
-            self._coming.append(each)
+            self._entries.append(each)
             self._fill_row(row, each, view, ticked=ticked or each.sure)
         for row, line in enumerate(unread, len(found)):
             self._fill_unread(row, line)
@@ -83,25 +83,25 @@ class ComingNumbers(QTableWidget):
         """What is ticked, in our units, by id."""
         return {
             each.parameter.id: each.value
-            for row, each in enumerate(self._coming)
+            for row, each in enumerate(self._entries)
             if each.parameter is not None and each.value is not None and self._is_ticked(row)
         }
 
     @property
-    def coming(self) -> list[Coming]:
+    def entries(self) -> list[NumberFound]:
         """Every number, as it is matched now."""
-        return self._coming
+        return self._entries
 
     def tick(self, name: str, *, on: bool = True) -> None:
         """Take the number of this name, or not."""
-        row = next(row for row, each in enumerate(self._coming) if each.assigned.name == name)
+        row = next(row for row, each in enumerate(self._entries) if each.assigned.name == name)
         item = self.item(row, NAME)
         assert item is not None
         item.setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
 
     def chooser(self, name: str) -> Chooser:
         """What says which number of a tune the number of this name is."""
-        row = next(row for row, each in enumerate(self._coming) if each.assigned.name == name)
+        row = next(row for row, each in enumerate(self._entries) if each.assigned.name == name)
         found = self.cellWidget(row, IS)
         assert isinstance(found, Chooser)
         return found
@@ -110,8 +110,8 @@ class ComingNumbers(QTableWidget):
         item = self.item(row, NAME)
         return item is not None and item.checkState() == Qt.CheckState.Checked
 
-    def _fill_row(self, row: int, coming: Coming, view: str, *, ticked: bool) -> None:
-        assigned = coming.assigned
+    def _fill_row(self, row: int, number: NumberFound, view: str, *, ticked: bool) -> None:
+        assigned = number.assigned
         name = QTableWidgetItem(assigned.name)
         where = f"Line {assigned.line}. " if assigned.line else ""
         name.setToolTip(plain_tip(f"{where}{assigned.note or 'Tick to take it.'}"))
@@ -128,16 +128,16 @@ class ComingNumbers(QTableWidget):
         chooser.setFont(look.font(9))
         chooser.setAccessibleName(f"What {assigned.name} is")
         chooser.addItem(NOTHING, "")
-        for parameter in (each for each in PARAMETERS if view in each.views or each is coming.parameter):
+        for parameter in (each for each in PARAMETERS if view in each.views or each is number.parameter):
             chooser.addItem(parameter.label, parameter.id)
-        chooser.setCurrentIndex(max(0, chooser.findData(coming.parameter.id if coming.parameter else "")))
+        chooser.setCurrentIndex(max(0, chooser.findData(number.parameter.id if number.parameter else "")))
         chooser.activated.connect(lambda _: self._chosen(chooser))
         self.setCellWidget(row, IS, chooser)
         self._show_value(row, ticked=ticked)
 
     def _show_value(self, row: int, *, ticked: bool) -> None:
-        coming = self._coming[row]
-        parameter, value = coming.parameter, coming.value
+        number = self._entries[row]
+        parameter, value = number.parameter, number.value
         name, becomes = self.item(row, NAME), self.item(row, BECOMES)
         assert name is not None
         assert becomes is not None
@@ -145,14 +145,14 @@ class ComingNumbers(QTableWidget):
         name.setFlags(Qt.ItemFlag.ItemIsUserCheckable | Qt.ItemFlag.ItemIsEnabled if can else Qt.ItemFlag.NoItemFlags)
         name.setCheckState(Qt.CheckState.Checked if ticked and can else Qt.CheckState.Unchecked)
         if parameter is not None and value is not None:
-            proposed = "" if coming.sure or ticked else "  proposed by its name"
+            proposed = "" if number.sure or ticked else "  proposed by its name"
             units = DisplayUnits(self._conventions) if self._in_game else OURS
             becomes.setText(units.with_unit(parameter, value, self._values_of_tune) + proposed)
         else:
-            becomes.setText(coming.fault)
-        becomes.setToolTip(plain_tip(coming.fault))
+            becomes.setText(number.fault)
+        becomes.setToolTip(plain_tip(number.fault))
 
-    def _fill_unread(self, row: int, unread: Unread) -> None:
+    def _fill_unread(self, row: int, unread: UnreadLine) -> None:
         for column, text in ((NAME, f"line {unread.line}"), (VALUE, " ".join(unread.text.split())[:40])):
             item = QTableWidgetItem(text)
             item.setFlags(Qt.ItemFlag.NoItemFlags)
@@ -164,17 +164,17 @@ class ComingNumbers(QTableWidget):
 
     def _chosen(self, chooser: Chooser) -> None:
         """Take a number as another one of a tune."""
-        row = next(row for row in range(len(self._coming)) if self.cellWidget(row, IS) is chooser)
+        row = next(row for row in range(len(self._entries)) if self.cellWidget(row, IS) is chooser)
         id = chooser.currentData()
-        found = converted(self._coming[row].assigned, parameter_by_id(id) if id else None, self._conventions)
-        self._coming[row] = replace(found, sure=False)
+        found = converted(self._entries[row].assigned, parameter_by_id(id) if id else None, self._conventions)
+        self._entries[row] = replace(found, sure=False)
         self._filling = True
         self._show_value(row, ticked=True)
         self._filling = False
         self.changed.emit()
 
     def _ticked(self, item: QTableWidgetItem) -> None:
-        if self._filling or item.column() != NAME or item.row() >= len(self._coming):
+        if self._filling or item.column() != NAME or item.row() >= len(self._entries):
             return
         self._filling = True
         self._show_value(item.row(), ticked=self._is_ticked(item.row()))
