@@ -102,6 +102,21 @@ def test_what_is_interrupted_goes_on(study, tmp_path, monkeypatch, small_chunks,
     assert sorted(path.name for path in tmp_path.iterdir()) == sorted(["harbour.json", whole.name, broken.name])
 
 
+@pytest.mark.parametrize("suffix", [".csv", ".parquet"])
+def test_what_is_killed_before_the_first_row_goes_on(study, tmp_path, small_chunks, monkeypatch, suffix):
+    """A sweep that replaces an interrupted one, and is neither finished nor kept, as a killed process leaves it."""
+    out = tmp_path / f"table{suffix}"
+    interrupt(monkeypatch, study, out)
+    with monkeypatch.context() as patched:
+        for table in (sweep_table.CsvTable, sweep_table.ParquetTable):
+            patched.setattr(table, "keep", lambda _: None)
+        interrupt(patched, study, out, after=0)
+    assert run(study, *VARY, "-o", out, "--resume").exit_code == 0
+    assert run(study, *VARY, "-o", whole := tmp_path / f"whole{suffix}").exit_code == 0
+    assert _read(out) == _read(whole)
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["harbour.json", out.name, whole.name]
+
+
 def interrupt(monkeypatch, study, out, after=2):
     """A sweep into `out` that was interrupted after so many chunks."""
     real = sweeping._on_all_cores

@@ -19,7 +19,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from copy import deepcopy
 from pathlib import Path
@@ -143,9 +143,10 @@ def _inside(node: ast.AST) -> Iterator[ast.AST]:
                 yield from _inside(child)
 
 
-def mutants(room: str, root: Path, chance: random.Random) -> Iterator[Mutant]:
-    """Mutants of a room in a tree, at random and without end."""
-    files = sorted((root / "src/cinetica" / room).rglob("*.py"))
+def mutants(room: str, root: Path, chance: random.Random, names: Sequence[str] = ()) -> Iterator[Mutant]:
+    """Mutants of a room in a tree, at random and without end; of files of these names only, if there are any."""
+    found = sorted((root / "src/cinetica" / room).rglob("*.py"))
+    files = [path for path in found if not names or path.name in names]
     weights = [len(path.read_text().splitlines()) for path in files]
     while True:
         path = chance.choices(files, weights)[0]
@@ -260,10 +261,11 @@ def main() -> None:
     parser.add_argument("--seconds", type=float, default=240, help="how long the tests of one mutant may take")
     parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
     parser.add_argument("--room", choices=ROOMS, action="append", help="only this room")
+    parser.add_argument("--file", action="append", default=[], help="only files of this name, such as game_csv.py")
     asked = parser.parse_args()
     chance = random.Random(asked.seed)
     rooms = asked.room or list(ROOMS)
-    sources = {room: mutants(room, ROOT, chance) for room in rooms}
+    sources = {room: mutants(room, ROOT, chance, asked.file) for room in rooms}
     chosen = [next(sources[rooms[number % len(rooms)]]) for number in range(asked.count)]
     # What is not compiled yet would be compiled for every copy.
     subprocess.run([sys.executable, "-m", "cinetica.desk.warm"], cwd=ROOT, check=True, stdout=subprocess.DEVNULL)

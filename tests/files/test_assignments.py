@@ -173,3 +173,28 @@ def test_rows_of_a_table_have_the_unit_of_their_column_or_none(text, units):
     found = read_assignments(text).found
     assert [each.unit for each in found] == units
     assert [each.value for each in found] == [240.0 if "240" in text else 7.5, 30.0][: len(units)]
+
+
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [
+        # A value may go on in the next line, in brackets or after a sign.
+        ("float top_speed = (\n 3.0f\n);\n", {"top_speed": 3}),
+        ("float top_speed =\n 3.0f;\n", {"top_speed": 3}),
+        ("float top_speed = 1 +\n 2;\nfloat grip = 4;\n", {"top_speed": 3, "grip": 4}),
+        # An f at the end of a number in base 16 is a digit.
+        ("int flags = 0x1F;\n", {"flags": 31}),
+        # Two rows of five are no table of columns, three of five are.
+        ("grip   2\nhops   3\nint a = 1; int b = 2;\nint c = 3;\nint d = 4;\n", {"a": 1, "b": 2, "c": 3, "d": 4}),
+        (
+            "grip   2\nhops   3\nleap   4\nint a = 1; int b = 2;\nint c = 3; int d = 4;\n",
+            {"grip": 2, "hops": 3, "leap": 4},
+        ),
+        # What stands in braces is within a name, and the closing brace brings the name back.
+        ("float grip { get; set; } = 4;\nfloat hops = 5;\n", {"grip": 4, "hops": 5}),
+        # A colon without a name before it assigns nothing, and a type after it is no value.
+        (": 5;\ngrip: number;\nhops: 3;\n", {"hops": 3}),
+    ],
+)
+def test_a_statement_ends_where_its_language_ends_it(text, wanted):
+    assert {each.name: each.value for each in read_assignments(text).found} == wanted

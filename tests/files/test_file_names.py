@@ -33,3 +33,4 @@ def test_each_name_has_a_file_of_its_own():
     assert len({name.lower() for name in found}) == 5
     assert found[0] == "rooftop-hop"
     assert all(name and "/" not in name for name in found)
+    assert file_names(["Wren", "wren", "WREN"]) == ["wren", "wren-2", "wren-3"]

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from cinetica.files.game_csv import LONGEST_LINE, Layout, fitted, guess, logged
+from cinetica.files.game_csv import LONGEST_LINE, Layout, fitted, from_start, guess, logged, read_columns
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions, Per
 from cinetica.reading import log_fit
@@ -239,3 +239,84 @@ def test_a_log_that_lasts_less_than_a_tick_is_like_nothing_and_keeps_its_layout(
     for text in ("time,x,y\n0,0,0\n0.001,1,1\n0.002,2,1\n", "time,x,y\n0,0,0\n"):
         layout = Layout(columns={"time": 0, "x": 1, "y": 2})
         assert fitted(text, layout, OURS, x, np.zeros(len(OURS))).fit is None
+
+
+@pytest.mark.parametrize(("y_down", "offset"), [(False, (4.0, 52.0)), (True, (4.0, -12.0))])
+def test_the_row_at_the_start_of_the_drill_is_put_where_the_drill_starts(y_down, offset):
+    """At frame 7 the game has (100, 20) px, where the drill starts at (3, -1) u of 32 px."""
+    text = "frame,x,y\n6,0,0\n7,100,20\n8,300,60\n"
+    at = replace(guess(text, Conventions(pixels_per_unit=32, y_down=y_down)), start=7.0)
+    layout = from_start(text, at, (3.0, -1.0))
+    assert layout.offset == offset
+    log = logged(text, layout, "log", "drill")
+    assert (log.x[0], log.y[0]) == (3.0, -1.0)
+    alone = "frame,x\n0,100\n1,300\n"
+    assert from_start(alone, guess(alone, Conventions()), (3.0, 1.0)).offset == (97.0, 0.0)
+    assert from_start("frame,x\n0,a\n", at, (3.0, 1.0)) == at
+
+
+def test_a_table_has_the_same_cells_in_most_rows():
+    rows = "0;1;2\n1;2;3\n"
+    assert guess("frame;x;y\n" + rows, Conventions()).columns == {"frame": 0, "x": 1, "y": 2}
+    assert guess("0.5;1\n1.5;2\n2.5;3\n", Conventions()).delimiter == ";"
+    with pytest.raises(Refused, match="not a table of numbers"):
+        guess(rows + "1;2\n1;2;3;4\n1\n", Conventions())
+    with pytest.raises(Refused, match="empty"):
+        guess("\n# nothing\n", Conventions())
+
+
+def test_every_kind_of_fault_is_listed_with_its_row_and_cell():
+    rows = [
+        "0,1,1",
+        *(f"{n},{'q' * 50},{'z' if n == 3 else 2}" for n in range(1, 8)),
+        "8,,1e12",
+        "9,1,-1e12",
+        "10,1,2e12",
+    ]
+    columns = {"frame": 0, "x": 1, "y": 2}
+    with pytest.raises(Refused) as refused:
+        read_columns("\n".join(rows), Layout(header=False, columns=columns))
+    # Five of a column are enough to see what is wrong with it; exactly 10¹² is still a number.
+    assert refused.value.faults == [
+        *(f"row {n}: x is “{'q' * 40}”, which is not a number" for n in range(2, 7)),
+        "row 4: y is “z”, which is not a number",
+        "row 11: y is “2e12”, which is not a number",
+    ]
+    for header, row in ((False, 3), (True, 4)):
+        text = ("frame,x\n" if header else "") + "0,1\n2,2\n2,3\n"
+        with pytest.raises(Refused, match=f"row {row}: the frame does not grow"):
+            read_columns(text, Layout(header=header, columns={"frame": 0, "x": 1}))
+
+
+@pytest.mark.parametrize(
+    ("first", "start"), [("0", 0.0), ("0.025", 0.0), ("0.0251", 0.0251), ("-0.0251", -0.0251), ("-0.02", 0.0)]
+)
+def test_a_log_that_begins_a_frame_from_0_is_taken_to_begin_with_the_drill(first, start):
+    assert guess(f"time,x\n{first},1\n0.5,2\n0.6,3\n", Conventions()).start == start
+
+
+@pytest.mark.parametrize(
+    ("rows", "columns"),
+    [
+        ("0 1\n1 2\n2 4\n", {"frame": 0, "x": 1}),
+        ("0 1\n0.5 2\n1 4\n", {"time": 0, "x": 1}),
+        # Steps that differ by less than half their mean are those of a clock; others are those of a place.
+        ("0 1\n0.8 2\n2 4\n", {"time": 0, "x": 1}),
+        ("0 1\n0.75 2\n2 4\n", {"x": 0, "y": 1}),
+        ("0 1\n0 2\n0 4\n", {"x": 0, "y": 1}),
+        ("5 1 7 7 7\n4 2 8 8 8\n", {"x": 0, "y": 1, "vx": 2, "vy": 3}),
+    ],
+)
+def test_columns_without_names_are_a_clock_and_then_places_and_velocities(rows, columns):
+    assert guess(rows, Conventions()).columns == columns
+
+
+@pytest.mark.parametrize(
+    ("vx", "per_frame"), [(6.0, False), (0.1, True), (6.0 / 60**0.5 * 1.01, False), (6.0 / 60**0.5 * 0.99, True)]
+)
+def test_velocities_are_per_frame_where_they_are_nearer_to_the_steps_between_rows(vx, per_frame):
+    """A run at 6 u/s; at 60 frames a second the middle between the two units is 6/√60."""
+    (x, y), n = jump(OURS), np.arange(len(OURS))
+    text = "frame,x,y,vx\n" + "".join(f"{a},{b:.6f},{c:.6f},{vx:.6f}\n" for a, b, c in zip(n, x, y, strict=True))
+    found = fitted(text, guess(text, Conventions()), OURS, x, y)
+    assert found.layout.per_frame is per_frame

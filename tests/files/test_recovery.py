@@ -4,6 +4,7 @@ import os
 import random
 import select
 import signal
+import stat
 import time
 
 import pytest
@@ -44,9 +45,13 @@ def test_what_a_process_left_is_found_with_its_origin(tmp_path):
 
 
 def test_what_a_living_window_keeps_is_not_offered(tmp_path):
+    before = os.umask(0)
     mine = RecoveryFile(tmp_path)
+    os.umask(before)
     mine.keep(STUDY, None)
     assert unsaved_studies(tmp_path) == []
+    # Nobody else may read what is not saved yet.
+    assert {stat.S_IMODE(path.stat().st_mode) for path in tmp_path.iterdir()} == {0o600}
     mine.close()
     assert list(tmp_path.iterdir()) == []
 

@@ -1,0 +1,19 @@
+"""What all pages that the program writes have in common."""
+
+import pytest
+
+from cinetica.files.templates import _environment
+
+
+@pytest.mark.parametrize(
+    ("source", "page"),
+    [
+        ("<b>{{ text }}</b>", "<b>a &lt;i&gt; &amp; b</b>"),
+        # A name in a style sheet ends no string, however it is written.
+        ('content: "{{ text | css }}"', 'content: "a \\00003ci\\00003e \\000026 b"'),
+        # A line with nothing but a block leaves no empty one.
+        ("a\n  {% if text %}\nb\n  {% endif %}\nc", "a\nb\nc"),
+    ],
+)
+def test_a_text_is_never_markup_and_a_block_leaves_no_line(source, page):
+    assert _environment().from_string(source).render(text="a <i> & b") == page
