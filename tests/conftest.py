@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import os
 import tempfile
@@ -39,3 +40,9 @@ settings.register_profile(
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
 settings.load_profile("cinetica")
+
+
+def pytest_collection_finish() -> None:
+    """Keep all that has been loaded and collected away from Python's garbage collector: it stays to the end."""
+    gc.collect()
+    gc.freeze()

@@ -6,6 +6,7 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
+from cinetica.desk import application as desk_application
 from cinetica.desk.application import Windows, application, start
 from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Settings
@@ -22,6 +23,17 @@ def qapp():
 def pytest_runtest_teardown(item):
     """Windows that were closed are gone before the next test: a change of look goes over all that are there."""
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
+@pytest.fixture(scope="session", autouse=True)
+def collector_at_rest():
+    """Windows that open and close leave Python's collector alone: it would go over all that pytest holds.
+
+    For the whole session, since a window may go after its test. Undone by `test_memory.py`.
+    """
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(desk_application, "freeze_live_objects", lambda: None)
+        yield
 
 
 @pytest.fixture

@@ -327,6 +327,10 @@ def test_strips_show_any_channel_are_added_and_removed(window, qtbot):
 
     def pick(place, *words):
         menu = strips.strips[place].title.menu()
+        # It is filled whenever it opens, and never holds an entry twice.
+        for _ in range(2):
+            menu.aboutToShow.emit()
+        assert len({action.text() for action in menu.actions()}) == len(menu.actions())
         for word in words[:-1]:
             menu = next(action.menu() for action in menu.actions() if action.text() == word)
         next(action for action in menu.actions() if action.text() == words[-1]).trigger()

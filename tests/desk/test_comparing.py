@@ -197,6 +197,7 @@ def test_presets_phases_and_the_order_of_strips(window):
     window.session.set_cursor(40)
     assert phase.spots.spots[0] == (0, shown.trace["vx"][40], shown.trace["vy"][40])
     menu = strips.phases[0].title.menu()
+    menu.aboutToShow.emit()
     next(action for action in menu.actions() if action.text() == "Move down").trigger()
     QApplication.processEvents()
     assert strips.channels[1:] == list(PRESETS["Phase"]["side"][:0:-1])

@@ -28,12 +28,6 @@ SPEED = parameter_by_id("drive.top_speed")
 DEMO = shipped_study("harbour")
 
 
-@pytest.fixture(autouse=True)
-def collector_at_rest(monkeypatch):
-    """Windows that open and close leave Python's collector alone: it would go over all that pytest holds."""
-    monkeypatch.setattr(application, "freeze_live_objects", lambda: None)
-
-
 @pytest.fixture
 def kept(qtbot, tmp_path):
     """A window that keeps what is not saved."""

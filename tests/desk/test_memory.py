@@ -11,10 +11,19 @@ import shiboken6
 from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
+from cinetica.desk import application
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 
+FREEZE = application.freeze_live_objects
 DEMO = shipped_study("harbour")
+
+
+@pytest.fixture(autouse=True)
+def collector_at_work(collector_at_rest, monkeypatch):
+    monkeypatch.setattr(application, "freeze_live_objects", FREEZE)
+    yield
+    FREEZE()
 
 
 def test_what_was_loaded_at_a_start_is_not_looked_at_again_by_the_collector(windows, qtbot):
@@ -25,7 +34,6 @@ def test_what_was_loaded_at_a_start_is_not_looked_at_again_by_the_collector(wind
         trace = window.session.shown[0].trace
         qtbot.waitUntil(lambda trace=trace: not any(each is trace for each in gc.get_objects()))
     assert gc.isenabled()
-    gc.unfreeze()
 
 
 @pytest.mark.thorough

@@ -597,7 +597,9 @@ class Strips(QWidget):
         self._stack.setSizes([100] * len(self.strips))
         self._both.setSizes([100 + 60 * len(self.strips), 300])
         for place, strip in enumerate(self._all):
-            strip.title.setMenu(self._menu(place, strip))
+            menu = QMenu(strip)
+            menu.aboutToShow.connect(partial(self._fill_menu, menu, place))
+            strip.title.setMenu(menu)
         self._show_time()
         self.draw()
         self._fold_flat()
@@ -614,9 +616,10 @@ class Strips(QWidget):
             else:
                 strip.unfold()
 
-    def _menu(self, place: int, strip: QWidget) -> QMenu:
+    def _fill_menu(self, menu: QMenu, place: int) -> None:
+        """Fill the menu of a strip just before it opens: hundreds of actions would delay every window."""
         channels = self.channels
-        menu = QMenu(strip)
+        menu.clear()
         everything: list[Channel | Phase] = [*CHANNELS, *PHASES]
         for each in everything:
             if each not in channels and isinstance(each, Channel) is isinstance(channels[place], Channel):
@@ -636,7 +639,6 @@ class Strips(QWidget):
             )
         remove = menu.addAction("Remove this strip", partial(self._later, [*channels[:place], *channels[place + 1 :]]))
         remove.setEnabled(len(channels) > 1)
-        return menu
 
     def _later(self, channels: list[Channel | Phase]) -> None:
         # The menu that asked belongs to a strip that goes: it must close first.
