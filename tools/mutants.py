@@ -4,8 +4,9 @@
 find out which of them run which line (with coverage.py). Each mutant is then run against the tests that run its line,
 the shortest first, and is caught by the first test that fails. One that runs into the time limit is a survivor.
 
-What is compiled is run as plain Python, since to compile each mutant would take a minute; its tests are those of the
-room, first those of its own module, then those against an independent implementation.
+What is compiled is run as plain Python, since to compile each mutant would take a minute; its tests are those in the
+room's own folder, first those that name the function, then those of its module, then those against an independent
+implementation.
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ import argparse
 import ast
 import os
 import random
+import re
 import shutil
 import subprocess
 import sys
@@ -33,7 +35,21 @@ ROOT = Path(__file__).parent.parent
 # The rooms that are mutated, with the tests that concern them.
 ROOMS = {
     "motion": ("tests/motion", "tests/reading/test_rate_comparison.py"),
-    "reading": ("tests/reading", "tests/test_cli_sweep.py"),
+    "reading": (
+        "tests/reading",
+        "tests/test_cli_sweep.py",
+        "tests/test_cli_match.py",
+        "tests/files/test_game_csv.py",
+        "tests/files/test_recipe.py",
+        "tests/files/test_report.py",
+        "tests/desk/test_compare.py",
+        "tests/desk/test_comparing.py",
+        "tests/desk/test_exchange.py",
+        "tests/desk/test_game_units.py",
+        "tests/desk/test_match.py",
+        "tests/desk/test_overview.py",
+        "tests/desk/test_survey.py",
+    ),
     "link": ("tests/link",),
     "codegen": ("tests/codegen",),
     "files": (
@@ -74,6 +90,7 @@ class Mutant(NamedTuple):
 
     room: str
     path: Path
+    function: str
     line: int
     end: int
     before: str
@@ -163,7 +180,19 @@ def mutants(room: str, root: Path, chance: random.Random, names: Sequence[str] =
         start = sum(len(line.encode()) for line in lines[: node.lineno - 1]) + node.col_offset
         content = source.encode()
         text = (content[:start] + after.encode() + content[start + len(before.encode()) :]).decode()
-        yield Mutant(room, path.relative_to(root), node.lineno, node.end_lineno or node.lineno, before, after, text)
+        name = _function_at(ast.parse(source), node.lineno)
+        yield Mutant(
+            room, path.relative_to(root), name, node.lineno, node.end_lineno or node.lineno, before, after, text
+        )
+
+
+def _function_at(tree: ast.AST, line: int) -> str:
+    """The name of the innermost function that has this line."""
+    found = [
+        node for node in ast.walk(tree)
+        if isinstance(node, ast.FunctionDef) and node.lineno <= line <= (node.end_lineno or line)
+    ]  # fmt: skip
+    return max(found, key=lambda each: each.lineno).name if found else ""
 
 
 class Copy:
@@ -220,16 +249,34 @@ class Coverage:
     def tests_of(self, mutant: Mutant) -> list[str]:
         """The tests that run the line, the shortest first; of what is compiled all of the room, its module's first."""
         if mutant.is_compiled:
-            everything = {context.rpartition("|")[0] for context in self._data.measured_contexts()} - {""}
+            named = self._own_tests_that_name(mutant.function.strip("_"))
 
-            def order(test: str) -> tuple[bool, bool, float]:
+            def order(test: str) -> tuple[bool, bool, bool, float]:
                 file = test.partition("::")[0]
-                return mutant.path.stem not in file, "_against_" not in file, self._took(test)
+                return test not in named, mutant.path.stem not in file, "_against_" not in file, self._took(test)
 
-            return sorted(everything, key=order)
+            return sorted(self._own_tests, key=order)
         by_line = self._data.contexts_by_lineno(str(self._root / mutant.path))
         contexts = {each for line in range(mutant.line, mutant.end + 1) for each in by_line.get(line, [])}
         return sorted({each.rpartition("|")[0] for each in contexts} - {""}, key=self._took)
+
+    @property
+    def _own_tests(self) -> set[str]:
+        contexts = {context.rpartition("|")[0] for context in self._data.measured_contexts()}
+        return {test for test in contexts if test.startswith(ROOMS[self._room][0])}
+
+    def _own_tests_that_name(self, function: str) -> set[str]:
+        """The tests in the room's own folder with this word in their name or in their text."""
+        word = re.compile(rf"(?<![^\W_]){re.escape(function)}(?![^\W_])")
+        found = set()
+        for file in {test.partition("::")[0] for test in self._own_tests}:
+            source = (self._root / file).read_text()
+            nodes = [node for node in ast.parse(source).body if isinstance(node, ast.FunctionDef)]
+            names = {node.name for node in nodes if word.search(ast.get_source_segment(source, node) or "")}
+            found |= {
+                test for test in self._own_tests if re.split(r"::|\[", test)[:2] in [[file, name] for name in names]
+            }
+        return found
 
     def _took(self, test: str) -> float:
         path, _, name = test.partition("::")

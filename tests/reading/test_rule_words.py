@@ -6,6 +6,7 @@ from cinetica.model.course import Zone
 from cinetica.model.take import Shove
 from cinetica.reading.explain import explain
 from tests.builders import FLOOR, make_drill, make_tune, rows_of, run
+from tests.reading.test_explain import adds_up
 
 
 def words_by_row(rule, drill, view="side", **values):
@@ -184,3 +185,105 @@ def test_dropping_through_a_plank_is_described_once():
     assert len(found) == 1
     assert "what is one-way lets the body down" in next(iter(found.values()))
     assert words_by_row("drop", board, contact__drop_through="none") == {}
+
+
+# Contact. A body of 1 × 1 u runs at 6 u/s, 0.1 u a tick; gravity of 40 u/s² takes 0.67 u/s and 0.0111 u in one.
+
+BOX = {"body__width": 1.0, "body__height": 1.0, "drive__law": "instant", "drive__top_speed": 6.0}
+RIGHT = {"right": [(0, 60)], "length": 26}
+GROUND = "vy −0.67 → 0, y −0.0111 → 0: the ground"
+
+
+def all_words(drill, row, view="side", **values):
+    """The words of contact and slopes in a row, by rule; several of one rule joined."""
+    found = {}
+    for each in explain(run(make_tune(view, **(BOX | values)), drill), row):
+        if each.rule in {"move", "slip", "climb_to", "feel_lines", "snap", "seen", "show_late"}:
+            found[each.rule] = f"{found[each.rule]} | {each.words}" if each.rule in found else each.words
+    return found
+
+
+def test_a_wall_takes_what_goes_into_it_and_the_ground_what_falls():
+    drill = make_drill(solids=[FLOOR, (2, 0, 3, 9)], **RIGHT)
+    assert all_words(drill, 15) == {"move": GROUND}
+    assert all_words(drill, 16) == {"move": f"vx 6.00 → 0, x 1.60 → 1.50: a wall | {GROUND}"}
+    above = make_drill(view="top", solids=[(2, -3, 3, 3)], up=[(0, 60)], right=[(0, 60)], length=30)
+    assert all_words(above, 24, "top")["move"].endswith("→ 1.50: a wall")
+    beside = make_drill(view="top", solids=[(-3, 2, 3, 3)], up=[(0, 60)], length=30)
+    assert all_words(beside, 16, "top") == {"move": "vy 6.00 → 0, y 1.60 → 1.50: a wall"}
+
+
+def test_a_wall_that_stops_all_motion_stops_a_rise_too():
+    drill = make_drill(solids=[FLOOR, (2, 0, 3, 9)], right=[(10, 60)], jump=[(4, 60)], length=26)
+    values = {"gravity__gravity": 6.0, "jump__jump_speed": 14.0}
+    stopped = all_words(drill, 26, contact__wall="stop", **values)["move"]
+    assert stopped.startswith("vx 6.00 → 0, x 1.60 → 1.50: a wall | vy 11.80 → 0, ")
+    assert stopped.endswith(": a wall that stops all motion")
+    assert all_words(drill, 26, **values) == {"move": "vx 6.00 → 0, x 1.60 → 1.50: a wall"}
+
+
+def test_a_ceiling_a_corner_and_a_step_are_named():
+    jump = {"jump": [(0, 60)], "length": 8}
+    floats = {"gravity__gravity": 0.0, "jump__jump_speed": 12.0}
+    beam = make_drill(solids=[FLOOR, (-2, 2, 3, 9)], **jump)
+    assert all_words(beam, 6, **floats) == {"move": "vy 12.00 → 0, y 1.20 → 1.00: a ceiling"}
+    corner = make_drill(solids=[FLOOR, (0.4, 2, 3, 9)], **jump)
+    assert all_words(corner, 6, contact__corner_slip=0.2, **floats) == {"slip": "x 0 → −0.1: past a corner overhead"}
+    kerb = make_drill(solids=[FLOOR, (1, 0, 3, 0.3)], **RIGHT)
+    up = all_words(kerb, 6, contact__step_height=0.5, gravity__gravity=0.0)
+    assert up == {"move": "y 0 → 0.30: up a step: step height 0.5 u"}
+
+
+def test_what_late_contact_shows_is_put_back_in_the_next_tick():
+    drill = make_drill(solids=[FLOOR, (2, 0, 3, 9)], **RIGHT)
+    shown, put_back = "late contact: shown inside of what blocks it", "late contact: put back to the near side of what"
+    # On the ground from the first tick, and in the wall from the sixteenth.
+    assert all_words(drill, 1, contact__late=True)["show_late"] == shown
+    assert all_words(drill, 16, contact__late=True)["show_late"] == f"{put_back} blocked it | {shown}"
+    assert "show_late" not in all_words(drill, 16)
+    trace = run(make_tune(**BOX, contact__late=True), drill)
+    assert (trace["x"][16], trace["vx"][16]) == (pytest.approx(1.6), 6.0)
+    adds_up(trace, range(1, len(trace)))
+
+
+# Slopes
+
+
+def test_a_walk_up_a_ramp_is_carried_at_the_pace_of_its_speed():
+    """At 45° the feet rise and advance 6/√2 u/s, 0.0707 u a tick; they reach the ramp in the eleventh."""
+    drill = make_drill(slopes=[(1, 0, 4, 3)], **RIGHT)
+    assert all_words(drill, 10) == {"move": GROUND}
+    assert all_words(drill, 11) == {
+        "climb_to": "y 0 → 0.0707: carried up a slope of 45.00°",
+        "feel_lines": "y 0.0596 → 0.0707: on the slope",
+        "seen": "shown vx 4.24, vy 4.24: the rate at which the feet rose",
+    }
+    assert set(all_words(drill, 12)) == {"climb_to", "feel_lines"}
+
+
+def test_too_steep_it_is_a_wall_uphill_and_a_slide_downhill():
+    drill = make_drill(slopes=[(1, 0, 2, 4)], **RIGHT)
+    assert all_words(drill, 11)["feel_lines"] == "vx 6.00 → 0: uphill it is steeper than 50°, a wall"
+    falling = make_drill(slopes=[(1, 0, 2, 4)], start=(1.5, 4.0), length=26)
+    words = next(found for row in range(1, 26) if (found := all_words(falling, row)))
+    # A fall of 12.67 u/s onto a line that rises by 4: what is left is v · (1, 4)/√17, down the line.
+    assert words["feel_lines"] == (
+        "vx 0 → −2.98, vy −12.67 → −11.92: too steep, it slides; the velocity along the line is left"
+    )
+
+
+def test_over_a_top_the_body_is_set_down_or_leaves():
+    """Down a slope of 1 in 2 at 12 u/s a tick lowers the ground by 0.0894 u, and gravity the body by 0.0111 u."""
+    drill = make_drill(slopes=[(-4, 0, 0, 1), (0, 1, 4, -1)], start=(-1.0, 0.75), **RIGHT)
+    assert all_words(drill, 8, drive__top_speed=12.0) == {"snap": "set down by 0.0783 u: ground snap 0.25 u"}
+    off = all_words(drill, 6, drive__top_speed=12.0, slope__ground_snap=0.0)
+    assert off["snap"] == "leaves the slope, which is 0.071 u under it: ground snap is 0 u"
+    assert off["seen"] == "shown vx 11.64, vy −0.67: off the slope"
+
+
+def test_who_runs_off_a_ramp_takes_its_share_of_the_rise_along():
+    drill = make_drill(slopes=[(1, 0, 2, 1)], **RIGHT)
+    words = all_words(drill, 25, slope__slope_carry=0.5)["seen"]
+    assert words == "vy −0.67 → 1.45: slope carry 0.5 × 4.24 u/s | shown vx 4.24, vy 1.45: off the slope"
+    still = make_drill(slopes=[(-4, -4, 4, 4)], start=(1.0, 1.0), length=4)
+    assert all_words(still, 2) == {"feel_lines": "y 0.99 → 1.00: on the slope"}
